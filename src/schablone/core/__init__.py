@@ -1,0 +1,1 @@
+"""The functional core: no window, no clock, no network."""

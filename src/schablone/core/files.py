@@ -1,0 +1,105 @@
+"""Reading untrusted files with bounds, and writing whole files or nothing."""
+
+from __future__ import annotations
+
+import errno
+import os
+import tempfile
+from pathlib import Path
+
+from .problem import Problem, SchabloneError
+
+
+def say_os_error(error: OSError, path: Path, doing: str) -> SchabloneError:
+    """An operating-system error as words: what could not be done, why, what to do."""
+    reasons = {
+        errno.ENOENT: ("there is no such file or folder", "Check the name."),
+        errno.EACCES: ("you may not", "Choose another place or change its permissions."),
+        errno.EPERM: ("you may not", "Choose another place or change its permissions."),
+        errno.EROFS: ("the disk can only be read", "Choose another place."),
+        errno.ENOSPC: ("the disk is full", "Free some space and try again; nothing is lost."),
+        errno.EDQUOT: ("your share of the disk is full", "Free some space and try again; nothing is lost."),
+        errno.EISDIR: ("it is a folder", "Choose a file."),
+        errno.ENOTDIR: ("a part of its path is no folder", "Check the name."),
+        errno.ENAMETOOLONG: ("its name is too long", "Choose a shorter name."),
+    }
+    why, hint = reasons.get(error.errno or 0, (error.strerror or str(error), ""))
+    return SchabloneError(Problem(area="file", name=path.name, what=f"{path.name} could not be {doing}: {why}.", hint=hint))
+
+
+def read_bytes(path: Path, largest: int) -> bytes:
+    """The contents of a file of at most ``largest`` bytes.
+
+    Raises:
+        SchabloneError: where it cannot be read, or is larger.
+    """
+    try:
+        with open(path, "rb") as file:
+            data = file.read(largest + 1)
+    except OSError as error:
+        raise say_os_error(error, path, "read") from None
+    if len(data) > largest:
+        raise SchabloneError(
+            Problem(area="file", name=path.name, what=f"{path.name} is larger than {largest // 1_000_000} MB, so it is not read.")
+        )
+    return data
+
+
+def read_text(path: Path, largest: int) -> str:
+    """The same for UTF-8 text."""
+    data = read_bytes(path, largest)
+    try:
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise SchabloneError(
+            Problem(
+                area="file",
+                name=path.name,
+                what=f"{path.name} is not text (byte {error.start} is not UTF-8).",
+                hint="It may be another kind of file, or damaged.",
+            )
+        ) from None
+
+
+def write_whole(path: Path, data: bytes) -> None:
+    """Write a file whole or not at all: a temporary file beside it, flushed to disk, then renamed over it.
+
+    Raises:
+        SchabloneError: where that fails; the file that was there is then as it was.
+    """
+    temporary = ""
+    try:
+        path = path.resolve()
+        handle, temporary = tempfile.mkstemp(prefix=f".{path.name[:80]}.", suffix=".part", dir=path.parent)
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
+        mode = path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask()
+        os.chmod(temporary, mode)
+        os.replace(temporary, path)
+        _sync_folder(path.parent)
+    except OSError as error:
+        if temporary:
+            Path(temporary).unlink(missing_ok=True)
+        raise say_os_error(error, path, "written") from None
+
+
+def _umask() -> int:
+    mask = os.umask(0)
+    os.umask(mask)
+    return mask
+
+
+def _sync_folder(folder: Path) -> None:
+    """Make the rename itself last through a power cut, where the system lets folders be flushed."""
+    try:
+        handle = os.open(folder, os.O_RDONLY)
+    except OSError:
+        return
+    try:
+        os.fsync(handle)
+    except OSError:
+        pass
+    finally:
+        os.close(handle)

@@ -1,0 +1,19 @@
+"""The formula language: text to tree, tree to value and kind, and the sheet of sizes with its dependencies."""
+
+from .compile import Compiled, Env, compile_formula
+from .errors import FormulaError
+from .parse import parse, parse_definition
+from .rewrite import names_in, rename
+from .tree import Node
+
+__all__ = [
+    "Compiled",
+    "Env",
+    "FormulaError",
+    "Node",
+    "compile_formula",
+    "names_in",
+    "parse",
+    "parse_definition",
+    "rename",
+]

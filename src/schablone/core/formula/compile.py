@@ -1,0 +1,446 @@
+"""From tree to value: kinds are worked out first, over all branches; then the formula is a plain function.
+
+Kinds never depend on values, so a wrong unit is found even in the branch of an ``if`` that is not taken,
+and evaluation itself is arithmetic on floats.
+
+*Wanted and sent.* Under the lens *Sent* the process functions return corrected sizes. What is counted,
+rounded or decided (floor, comparisons, ``if``) is always worked out on the wanted sizes, so that a
+correction of a tenth of a millimetre never changes how many holes there are.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from functools import lru_cache
+
+from ..quantity import COUNT, TRUTH, ZERO, Kind, Quantity
+from .errors import FormulaError, did_you_mean
+from .fitting import TOLERANCE
+from .functions import FITS, FUNCTIONS, PROCESS_FUNCTIONS, Function, Habits, WrongKind
+from .parse import parse
+from .rewrite import names_in
+from .tree import Binary, Call, Compare, Fold, If, Logic, Name, Node, Number, Output, Unary
+
+#: How many terms all sums and products of one formula may have together.
+MOST_TERMS = 100_000
+
+_SIGNED_POWERS = 6
+
+
+@dataclass(slots=True)
+class Env:
+    """What a formula is evaluated in: values of names in base units, and the process.
+
+    ``habits`` None is no process at all. ``wanted`` is the environment of the wanted sizes; under the lens
+    *Wanted* it is this one.
+    """
+
+    values: Mapping[str, float]
+    habits: Habits | None = None
+    wanted_env: Env | None = None
+    terms: int = field(default=MOST_TERMS)
+
+    @property
+    def wanted(self) -> Env:
+        return self.wanted_env or self
+
+    def within(self, name: str) -> tuple[Env, Callable[[float], None]]:
+        """A copy in which ``name`` can be given one value after another, and what sets it."""
+        values = dict(self.values)
+        inner = Env(values, self.habits)
+        if self.wanted_env is None:
+            return inner, lambda value: values.__setitem__(name, value)
+        wanted_values = dict(self.wanted_env.values)
+        inner.wanted_env = Env(wanted_values, self.wanted_env.habits)
+
+        def give(value: float) -> None:
+            values[name] = wanted_values[name] = value
+
+        return inner, give
+
+
+Run = Callable[[Env], float]
+
+
+class _UnknownName(FormulaError):
+    """A name that is no size. The hint is added where all names are known."""
+
+    def __init__(self, name: str, span: tuple[int, int]) -> None:
+        super().__init__(f"There is no size “{name}”.", span)
+        self.name = name
+
+
+@dataclass(frozen=True, slots=True)
+class Typed:
+    """A compiled piece: its kind, how to run it, and its value where that is known beforehand."""
+
+    kind: Kind
+    run: Run
+    constant: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Compiled:
+    """A formula ready to be evaluated.
+
+    ``side`` is ``inside`` or ``outside`` where the whole formula is a call of a process function.
+    """
+
+    text: str
+    tree: Node
+    kind: Kind
+    run: Run
+    side: str = ""
+
+    def value(self, env: Env) -> Quantity:
+        """Evaluate.
+
+        Raises:
+            FormulaError: for a division by zero and the like, or where there is no finite answer.
+        """
+        try:
+            value = float(self.run(env))
+        except OverflowError:
+            raise FormulaError("The answer is too large a number.") from None
+        if not math.isfinite(value):
+            raise FormulaError("The answer is too large a number.")
+        return Quantity(value + 0.0, COUNT if self.kind == ZERO else self.kind)
+
+
+class _Compiler:
+    def __init__(self, text: str, kinds: Mapping[str, Kind]) -> None:
+        self.text, self.kinds = text, dict(kinds)
+
+    def piece(self, node: Node) -> str:
+        """The text of a node, for messages; long ones are cut in the middle."""
+        text = " ".join(self.text[slice(*node.span)].split())
+        return text if len(text) <= 40 else f"{text[:24]} … {text[-12:]}"
+
+    def visit(self, node: Node) -> Typed:
+        match node:
+            case Number():
+                value = node.value
+                kind = ZERO if value == 0 and node.kind == COUNT else node.kind
+                return Typed(kind, lambda env: value, value)
+            case Name() | Output():
+                return self.name(node)
+            case Unary():
+                return self.unary(node)
+            case Binary():
+                return self.binary(node)
+            case Compare():
+                return self.compare(node)
+            case Logic():
+                return self.logic(node)
+            case If():
+                return self.choose(node)
+            case Call():
+                return self.call(node)
+            case Fold():
+                return self.fold(node)
+
+    def name(self, node: Name | Output) -> Typed:
+        name = node.name
+        if name in self.kinds:
+            return Typed(self.kinds[name], lambda env: env.values[name])
+        if name == "pi":
+            return Typed(COUNT, lambda env: math.pi, math.pi)
+        if name in ("yes", "no"):
+            truth = float(name == "yes")
+            return Typed(TRUTH, lambda env: truth, truth)
+        if name in FUNCTIONS:
+            raise FormulaError(
+                f"“{name}” is a function and needs its parentheses.", node.span, FUNCTIONS[name].usage
+            )
+        raise _UnknownName(name, node.span)
+
+    def number(self, node: Node) -> Typed:
+        """A piece that must be a number."""
+        typed = self.visit(node)
+        if typed.kind == TRUTH:
+            raise FormulaError(f"“{self.piece(node)}” is a yes or no, a number is wanted.", node.span)
+        return typed
+
+    def truth(self, node: Node) -> Run:
+        typed = self.visit(node)
+        if typed.kind != TRUTH:
+            raise FormulaError(
+                f"“{self.piece(node)}” is {typed.kind.with_article}, a yes or no is wanted.",
+                node.span,
+                "Compare it with something: > 100 mm.",
+            )
+        return typed.run
+
+    def unary(self, node: Unary) -> Typed:
+        if node.op == "not":
+            inner = self.truth(node.operand)
+            return Typed(TRUTH, lambda env: 1.0 - inner(env))
+        typed = self.number(node.operand)
+        if node.op == "+":
+            return typed
+        run = typed.run
+        constant = None if typed.constant is None else -typed.constant
+        return Typed(typed.kind, lambda env: -run(env), constant)
+
+    def agree(self, left: tuple[Node, Kind], right: tuple[Node, Kind], doing: str, whole: Node) -> Kind:
+        """The common kind of two pieces, or an error that names both and where they come from."""
+        (a_node, a), (b_node, b) = left, right
+        if a == ZERO:
+            return b
+        if b in (ZERO, a):
+            return a
+        hint = ""
+        for node, kind, other in ((a_node, a, b), (b_node, b, a)):
+            if kind == COUNT and isinstance(node, Number):
+                unit = {"length": " mm", "angle": " deg", "mass": " g", "area": " mm²"}.get(other.label, "")
+                hint = f"Give {node.text} its unit: {node.text}{unit}." if unit else ""
+        raise FormulaError(
+            f"“{self.piece(a_node)}” is {a.with_article} and “{self.piece(b_node)}” is {b.with_article}; "
+            f"they cannot be {doing}.",
+            whole.span,
+            hint,
+        )
+
+    def binary(self, node: Binary) -> Typed:
+        left, right = self.number(node.left), self.number(node.right)
+        a, b = left.run, right.run
+        if node.op in "+-":
+            doing = "added" if node.op == "+" else "subtracted"
+            kind = self.agree((node.left, left.kind), (node.right, right.kind), doing, node)
+            if kind == ZERO:
+                kind = COUNT
+            return Typed(kind, (lambda env: a(env) + b(env)) if node.op == "+" else (lambda env: a(env) - b(env)))
+        left_kind = COUNT if left.kind == ZERO else left.kind
+        right_kind = COUNT if right.kind == ZERO else right.kind
+        if node.op == "*":
+            kind, factor = left_kind.times(right_kind)
+            self.keep_small(kind, node)
+            if factor == 1.0:
+                return Typed(kind, lambda env: a(env) * b(env))
+            return Typed(kind, lambda env: a(env) * b(env) * factor)
+        if node.op == "/":
+            kind, factor = left_kind.times(right_kind.inverse())
+            self.keep_small(kind, node)
+            below = node.right
+
+            def divide(env: Env) -> float:
+                divisor = b(env)
+                if divisor == 0:
+                    raise FormulaError(
+                        f"“{self.piece(below)}” is 0, and nothing can be divided by 0.", below.span,
+                        "Guard it: if … then … else …",
+                    )
+                return a(env) / divisor * factor
+
+            return Typed(kind, divide)
+        return self.power(node, left, right)
+
+    def keep_small(self, kind: Kind, node: Node) -> None:
+        if max(abs(exponent) for exponent in kind[:3]) > 12:
+            raise FormulaError(f"“{self.piece(node)}” has no kind that means anything.", node.span)
+
+    def power(self, node: Binary, left: Typed, right: Typed) -> Typed:
+        if right.kind not in (COUNT, ZERO):
+            raise FormulaError(
+                f"The exponent “{self.piece(node.right)}” is {right.kind.with_article}, a count is wanted.",
+                node.right.span,
+            )
+        kind = COUNT
+        if left.kind not in (COUNT, ZERO):
+            exponent = right.constant
+            if exponent is None or exponent != int(exponent) or abs(exponent) > _SIGNED_POWERS:
+                raise FormulaError(
+                    f"“{self.piece(node.left)}” is {left.kind.with_article}; its exponent must be a whole number "
+                    f"up to {_SIGNED_POWERS} that is typed here.",
+                    node.right.span,
+                    "For a root, use sqrt().",
+                )
+            kind = left.kind.power(int(exponent))
+            self.keep_small(kind, node)
+        a, b = left.run, right.run
+
+        def raise_to(env: Env) -> float:
+            base, exponent = a(env), b(env)
+            if base == 0 and exponent < 0:
+                raise FormulaError("0 to a negative power has no value.", node.span)
+            if base < 0 and exponent != int(exponent):
+                raise FormulaError("A negative number has no broken powers.", node.span)
+            return float(base**exponent)
+
+        return Typed(kind, raise_to)
+
+    def compare(self, node: Compare) -> Typed:
+        pieces = [self.visit(operand) for operand in node.operands]
+        for index in range(len(pieces) - 1):
+            left = (node.operands[index], pieces[index].kind)
+            right = (node.operands[index + 1], pieces[index + 1].kind)
+            self.agree(left, right, "compared", node)
+        runs, ops = [piece.run for piece in pieces], node.ops
+
+        def test(env: Env) -> float:
+            values = [run(env.wanted) for run in runs]
+            return float(all(_holds(values[i], op, values[i + 1]) for i, op in enumerate(ops)))
+
+        return Typed(TRUTH, test)
+
+    def logic(self, node: Logic) -> Typed:
+        runs = [self.truth(operand) for operand in node.operands]
+        combine = all if node.op == "and" else any
+        return Typed(TRUTH, lambda env: float(combine(run(env) for run in runs)))
+
+    def choose(self, node: If) -> Typed:
+        condition = self.truth(node.condition)
+        yes, no = self.visit(node.yes), self.visit(node.no)
+        if {yes.kind, no.kind} == {TRUTH}:
+            kind = TRUTH
+        else:
+            kind = self.agree((node.yes, yes.kind), (node.no, no.kind), "the two answers of one “if”", node)
+        a, b = yes.run, no.run
+        return Typed(kind, lambda env: a(env) if condition(env) else b(env))
+
+    def call(self, node: Call) -> Typed:
+        function = FUNCTIONS.get(node.function)
+        if function is None:
+            hint = did_you_mean(node.function, sorted(FUNCTIONS))
+            raise FormulaError(f"There is no function “{node.function}”.", node.name_span, hint)
+        given = len(node.args)
+        if given < function.least or (function.most is not None and given > function.most):
+            raise FormulaError(
+                f"“{function.name}” got {given} argument{'s' * (given != 1)}.", node.span, f"It is used as {function.usage}."
+            )
+        if function.fit_at is not None:
+            return self.process_call(node, function)
+        args = [self.visit(arg) for arg in node.args]
+        try:
+            kind = function.rule([arg.kind for arg in args])
+        except WrongKind as error:
+            wrong = node.args[error.index]
+            raise FormulaError(
+                f"“{self.piece(wrong)}” {error.what}.", wrong.span, f"It is used as {function.usage}."
+            ) from None
+        runs, body, decides = [arg.run for arg in args], function.run, function.decides
+        asks = function.name in PROCESS_FUNCTIONS
+
+        def run(env: Env) -> float:
+            place = env.wanted if decides else env
+            try:
+                values = [each(place) for each in runs]
+                return float(body(env.habits, *values) if asks else body(*values))
+            except ValueError as error:
+                raise FormulaError(f"{function.name}: {error}.", node.span) from None
+            except OverflowError:
+                raise FormulaError(f"{function.name}: the answer is too large a number.", node.span) from None
+
+        return Typed(kind, run)
+
+    def process_call(self, node: Call, function: Function) -> Typed:
+        fit_node = node.args[-1]
+        fit = fit_node.name if isinstance(fit_node, Name) else self.piece(fit_node)
+        if fit not in FITS:
+            hint = did_you_mean(fit, FITS) or f"Fits are {', '.join(FITS)}."
+            raise FormulaError(f"“{fit}” is no fit.", fit_node.span, hint)
+        size = self.number(node.args[0])
+        try:
+            kind = function.rule([size.kind])
+        except WrongKind as error:
+            raise FormulaError(f"“{self.piece(node.args[0])}” {error.what}.", node.args[0].span) from None
+        run, body = size.run, function.run
+        return Typed(kind, lambda env: float(body(env.habits, run(env.wanted), fit)))
+
+    def fold(self, node: Fold) -> Typed:
+        first, last = self.number(node.first), self.number(node.last)
+        for piece, part in ((first, node.first), (last, node.last)):
+            if piece.kind not in (COUNT, ZERO):
+                raise FormulaError(
+                    f"“{self.piece(part)}” is {piece.kind.with_article}; a range goes from count to count.", part.span
+                )
+        shadowed = self.kinds.get(node.counter)
+        self.kinds[node.counter] = COUNT
+        body = self.number(node.body)
+        if shadowed is None:
+            del self.kinds[node.counter]
+        else:
+            self.kinds[node.counter] = shadowed
+        if node.op == "product" and body.kind not in (COUNT, ZERO):
+            raise FormulaError(
+                f"“{self.piece(node.body)}” is {body.kind.with_article}; only counts can be multiplied over a range.",
+                node.body.span,
+            )
+
+        def run(env: Env) -> float:
+            low, high = first.run(env.wanted), last.run(env.wanted)
+            terms = high - low + 1
+            if terms > env.terms or not math.isfinite(terms):
+                raise FormulaError(f"The range has more than {MOST_TERMS:,} terms.", node.span)
+            if low != int(low) or high != int(high):
+                raise FormulaError("A range goes over whole numbers.", node.span, "Use floor() or ceil().")
+            values = []
+            inner, give = env.within(node.counter)
+            inner.terms = inner.wanted.terms = int(env.terms // max(1.0, terms))
+            for counter in range(int(low), int(high) + 1):
+                give(float(counter))
+                values.append(body.run(inner))
+            return math.fsum(values) if node.op == "sum" else float(math.prod(values))
+
+        return Typed(body.kind, run)
+
+
+def _holds(a: float, op: str, b: float) -> bool:
+    """Compare with the tolerance of floor and ceil: equal within one part in 10⁹ is equal."""
+    equal = abs(a - b) <= TOLERANCE * max(abs(a), abs(b))
+    match op:
+        case "=":
+            return equal
+        case "!=":
+            return not equal
+        case "<":
+            return a < b and not equal
+        case ">":
+            return a > b and not equal
+        case "<=":
+            return a < b or equal
+        case _:
+            return a > b or equal
+
+
+@lru_cache(maxsize=20_000)
+def _compiled(text: str, kinds: tuple[tuple[str, Kind], ...]) -> Compiled:
+    tree = parse(text)
+    try:
+        typed = _Compiler(text, dict(kinds)).visit(tree)
+    except RecursionError:
+        raise FormulaError("The formula is nested too deeply.", None, "Split it in two sizes.") from None
+    side = PROCESS_FUNCTIONS.get(tree.function, "") if isinstance(tree, Call) else ""
+    return Compiled(text, tree, typed.kind, typed.run, side)
+
+
+@lru_cache(maxsize=20_000)
+def _used(text: str) -> tuple[str, ...]:
+    return tuple(sorted(names_in(text)))
+
+
+def compile_formula(text: str, kinds: Mapping[str, Kind]) -> Compiled:
+    """Work out the kind of a formula and make it ready to run.
+
+    ``kinds`` gives the kind of every name that the formula may use.
+
+    Raises:
+        FormulaError: for what cannot be read, unknown names, and kinds that do not go together.
+    """
+    used = tuple((name, kinds[name]) for name in _used(text) if name in kinds)
+    try:
+        return _compiled(text, used)
+    except _UnknownName as error:
+        raise _explain_unknown(error, kinds) from None
+
+
+def _explain_unknown(error: _UnknownName, kinds: Mapping[str, Kind]) -> FormulaError:
+    step, point, output = error.name.partition(".")
+    outputs = sorted(known.split(".")[1] for known in kinds if known.startswith(f"{step}."))
+    if point and outputs:
+        hint = f"“{step}” works out {', '.join(outputs)}."
+        return FormulaError(f"“{step}” works out no “{output}”.", error.span, hint)
+    hint = did_you_mean(error.name, sorted(kinds))
+    return FormulaError(error.what, error.span, hint or "Make a size of that name first, or choose one that is there.")

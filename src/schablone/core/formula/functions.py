@@ -1,0 +1,275 @@
+"""The functions of the formula language: what they take, what they give, how they are explained.
+
+A function is one entry of :data:`FUNCTIONS`. Its rule works out the kind of its result from the kinds of
+its arguments and says what is wrong with them; its ``run`` gets plain floats in base units. Every entry has
+an example, which the tests evaluate and the manual shows.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Protocol
+
+from ..quantity import ANGLE, COUNT, LENGTH, ZERO, Kind
+from . import fitting
+
+#: The classes of fit, from tightest to loosest.
+FITS = ("press", "push", "sliding", "loose")
+
+
+class Habits(Protocol):
+    """What formulas ask of a process. Lengths in mm."""
+
+    def clearance(self, fit: str) -> float:
+        """Hole minus peg for a class of fit."""
+        ...
+
+    def send_inside(self, wanted: float) -> float:
+        """What to draw so that an inside measure finishes at ``wanted``, before scaling for shrinkage."""
+        ...
+
+    def send_outside(self, wanted: float) -> float:
+        """The same for an outside measure."""
+        ...
+
+
+class KindRule(Protocol):
+    def __call__(self, kinds: list[Kind]) -> Kind: ...
+
+
+class WrongKind(Exception):
+    """Raised by a kind rule: which argument (from 0), and what is wrong with it."""
+
+    def __init__(self, index: int, what: str) -> None:
+        super().__init__(what)
+        self.index, self.what = index, what
+
+
+@dataclass(frozen=True, slots=True)
+class Function:
+    """One function. ``most`` None means any number of arguments; ``decides`` marks a function that turns
+    lengths into counts, which is always done on the wanted sizes; ``fit_at`` is the place of a fit word."""
+
+    name: str
+    usage: str
+    doc: str
+    example: str
+    answer: str
+    least: int
+    most: int | None
+    rule: KindRule
+    run: Callable[..., float]
+    decides: bool = False
+    fit_at: int | None = None
+
+
+def _as(kind: Kind, given: Kind) -> bool:
+    return given in (kind, ZERO)
+
+
+def _same(kinds: list[Kind]) -> Kind:
+    wanted = next((kind for kind in kinds if kind != ZERO), COUNT)
+    for index, kind in enumerate(kinds):
+        if kind.tag == "truth":
+            raise WrongKind(index, "is a yes or no, a number is wanted")
+        if not _as(wanted, kind):
+            raise WrongKind(index, f"is {kind.with_article}, but the first is {wanted.with_article}")
+    return wanted
+
+
+def _all(kind: Kind, result: Kind) -> KindRule:
+    def rule(kinds: list[Kind]) -> Kind:
+        for index, given in enumerate(kinds):
+            if not _as(kind, given):
+                raise WrongKind(index, f"is {given.with_article}, {kind.with_article} is wanted")
+        return result
+
+    return rule
+
+
+def _each(*wanted: Kind, result: Kind) -> KindRule:
+    def rule(kinds: list[Kind]) -> Kind:
+        for index, (given, kind) in enumerate(zip(kinds, wanted, strict=False)):
+            if not _as(kind, given):
+                raise WrongKind(index, f"is {given.with_article}, {kind.with_article} is wanted")
+        return result
+
+    return rule
+
+
+def _same_but_count(kinds: list[Kind]) -> Kind:
+    """Whole numbers of counts; of other kinds only to a step of that kind."""
+    if len(kinds) == 1 and not _as(COUNT, kinds[0]):
+        label = kinds[0].with_article
+        raise WrongKind(0, f"is {label}, and a {kinds[0].label} has no whole numbers: say to which step")
+    return _same(kinds)
+
+
+def _root(kinds: list[Kind]) -> Kind:
+    root = kinds[0].root(2)
+    if kinds[0].tag == "truth" or root is None:
+        raise WrongKind(0, f"is {kinds[0].with_article}, which has no square root")
+    return root if kinds[0] != ZERO else COUNT
+
+
+def _any_to_count(kinds: list[Kind]) -> Kind:
+    _same(kinds)
+    return COUNT
+
+
+def _trig(table: dict[float, float], function: Callable[[float], float]) -> Callable[[float], float]:
+    """A function of degrees that is exact where the exact answer is a simple number."""
+
+    def run(degrees: float) -> float:
+        reduced = math.fmod(degrees, 360.0)
+        exact = table.get(reduced + 360.0 if reduced < 0 else reduced)
+        return function(math.radians(reduced)) if exact is None else exact
+
+    return run
+
+
+sin_degrees = _trig({0: 0, 30: 0.5, 90: 1, 150: 0.5, 180: 0, 210: -0.5, 270: -1, 330: -0.5}, math.sin)
+cos_degrees = _trig({0: 1, 60: 0.5, 90: 0, 120: -0.5, 180: -1, 240: -0.5, 270: 0, 300: 0.5}, math.cos)
+
+
+def _tan(degrees: float) -> float:
+    if cos_degrees(degrees) == 0:
+        raise ValueError("the tangent of a right angle has no value")
+    exact = {0.0: 0.0, 45.0: 1.0, 135.0: -1.0}.get(math.fmod(degrees, 180.0) % 180.0)
+    return math.tan(math.radians(degrees)) if exact is None else exact
+
+
+def _arc(function: Callable[[float], float], table: dict[float, float]) -> Callable[[float], float]:
+    def run(x: float) -> float:
+        if x in table:
+            return table[x]
+        try:
+            return math.degrees(function(x))
+        except ValueError:
+            raise ValueError(f"there is no angle for {x:g}: it must lie from −1 to 1") from None
+
+    return run
+
+
+def _to_step(whole: Callable[[float], float]) -> Callable[..., float]:
+    def run(x: float, step: float = 1.0) -> float:
+        if step <= 0:
+            raise ValueError("the step must be above zero")
+        return whole(x / step) * step
+
+    return run
+
+
+def _round(x: float) -> float:
+    """Half away from zero, as on paper."""
+    return math.copysign(fitting.floor(abs(x) + 0.5), x)
+
+
+def _trunc(x: float) -> float:
+    return math.copysign(fitting.floor(abs(x)), x)
+
+
+def _clamp(x: float, low: float, high: float) -> float:
+    if low > high:
+        raise ValueError("the lower limit is above the upper one")
+    return min(max(x, low), high)
+
+
+def _sqrt(x: float) -> float:
+    if x < 0:
+        raise ValueError("there is no square root of a negative number")
+    return math.sqrt(x)
+
+
+def _ln(x: float) -> float:
+    if x <= 0:
+        raise ValueError("only a number above zero has a logarithm")
+    return math.log(x)
+
+
+def _mod(x: float, step: float) -> float:
+    if step == 0:
+        raise ValueError("nothing can be divided by zero")
+    rest = x - fitting.floor(x / step) * step
+    return 0.0 if abs(rest) <= fitting.TOLERANCE * max(abs(x), abs(step)) else rest
+
+
+def _hole_for(habits: Habits | None, size: float, fit: str) -> float:
+    return habits.send_inside(size + habits.clearance(fit)) if habits else size
+
+
+def _peg_for(habits: Habits | None, size: float, fit: str) -> float:
+    return habits.send_outside(size - habits.clearance(fit)) if habits else size
+
+
+_LIST: list[Function] = [
+    Function("floor", "floor(x) · floor(x, step)", "Rounds down: the whole number, or whole step, at or below.",
+             "floor(38 mm, 5 mm)", "35 mm", 1, 2, _same_but_count, _to_step(fitting.floor), True),
+    Function("ceil", "ceil(x) · ceil(x, step)", "Rounds up: the whole number, or whole step, at or above.",
+             "ceil(30 mm + 2 mm, 1/4 in)", "38.1 mm", 1, 2, _same_but_count, _to_step(fitting.ceil), True),
+    Function("round", "round(x) · round(x, step)", "Rounds to the nearest; a half goes away from zero.",
+             "round(2.5)", "3", 1, 2, _same_but_count, _to_step(_round), True),
+    Function("trunc", "trunc(x) · trunc(x, step)", "Drops what is behind the point.",
+             "trunc(-2.7)", "-2", 1, 2, _same_but_count, _to_step(_trunc), True),
+    Function("min", "min(a, b, …)", "The smallest of them.", "min(5 mm, 1/4 in)", "5 mm", 1, None, _same, min),
+    Function("max", "max(a, b, …)", "The largest of them.", "max(5 mm, 1/4 in)", "6.35 mm", 1, None, _same, max),
+    Function("clamp", "clamp(x, low, high)", "x, held between two limits.",
+             "clamp(70 mm, 10 mm, 60 mm)", "60 mm", 3, 3, _same, _clamp),
+    Function("abs", "abs(x)", "Without its sign.", "abs(-3 mm)", "3 mm", 1, 1, _same, abs),
+    Function("sign", "sign(x)", "−1, 0 or 1.", "sign(-3 mm)", "-1", 1, 1, _any_to_count,
+             lambda x: float((x > 0) - (x < 0)), True),
+    Function("sqrt", "sqrt(x)", "Square root; that of an area is a length.", "sqrt(16 mm²)", "4 mm", 1, 1, _root, _sqrt),
+    Function("hypot", "hypot(a, b)", "The diagonal of a rectangle.", "hypot(3 mm, 4 mm)", "5 mm", 2, 2, _same, math.hypot),
+    Function("mod", "mod(x, step)", "What is left over after whole steps.", "mod(38 mm, 5 mm)", "3 mm", 2, 2, _same, _mod),
+    Function("sin", "sin(angle)", "Sine.", "sin(30 deg)", "0.5", 1, 1, _all(ANGLE, COUNT), sin_degrees),
+    Function("cos", "cos(angle)", "Cosine.", "cos(60 deg)", "0.5", 1, 1, _all(ANGLE, COUNT), cos_degrees),
+    Function("tan", "tan(angle)", "Tangent.", "tan(45 deg)", "1", 1, 1, _all(ANGLE, COUNT), _tan),
+    Function("asin", "asin(x)", "The angle with this sine.", "asin(0.5)", "30°", 1, 1, _all(COUNT, ANGLE),
+             _arc(math.asin, {0.5: 30.0, 1: 90.0, -0.5: -30.0, -1: -90.0})),
+    Function("acos", "acos(x)", "The angle with this cosine.", "acos(0.5)", "60°", 1, 1, _all(COUNT, ANGLE),
+             _arc(math.acos, {0: 90.0, 0.5: 60.0, -0.5: 120.0, -1: 180.0})),
+    Function("atan", "atan(x)", "The angle with this tangent.", "atan(1)", "45°", 1, 1, _all(COUNT, ANGLE),
+             _arc(math.atan, {1: 45.0, -1: -45.0})),
+    Function("atan2", "atan2(rise, run)", "The angle of a slope, all round the clock.", "atan2(2 mm, 2 mm)", "45°",
+             2, 2, lambda kinds: (_same(kinds), ANGLE)[1], lambda y, x: math.degrees(math.atan2(y, x))),
+    Function("exp", "exp(x)", "e to the power of x.", "exp(0)", "1", 1, 1, _all(COUNT, COUNT), math.exp),
+    Function("ln", "ln(x)", "Natural logarithm.", "ln(1)", "0", 1, 1, _all(COUNT, COUNT), _ln),
+    Function("most_that_fit", "most_that_fit(span, item, gap, margin)",
+             "How many items fit, with a gap between, at least the margin free at each end. Rounds down.",
+             "most_that_fit(372 mm, 8 mm, 5 mm, 14 mm)", "26", 4, 4, lambda kinds: (_same(kinds), COUNT)[1],
+             lambda *a: fitting.most_that_fit(*a).count, True),
+    Function("left_at_ends", "left_at_ends(span, item, gap, count)",
+             "What stays free at each end of a centred row.",
+             "left_at_ends(372 mm, 8 mm, 5 mm, 26)", "19.5 mm", 4, 4, _each(LENGTH, LENGTH, LENGTH, COUNT, result=LENGTH),
+             fitting.left_at_ends),
+    Function("fewest_spaced", "fewest_spaced(span, spacing, margin)",
+             "How many, from margin to margin, so that the spacing is never above the given. Rounds up.",
+             "fewest_spaced(400 mm, 80 mm, 20 mm)", "6", 3, 3, lambda kinds: (_same(kinds), COUNT)[1],
+             lambda span, spacing, margin: fitting.spaced_at_most(span, 0.0, spacing, margin).count, True),
+    Function("even_pitch", "even_pitch(span, count, margin)", "The spacing of a count from margin to margin.",
+             "even_pitch(400 mm, 6, 20 mm)", "72 mm", 3, 3, _each(LENGTH, COUNT, LENGTH, result=LENGTH),
+             lambda span, count, margin: fitting.given_count(span, 0.0, count, margin).pitch),
+    Function("piece_length", "piece_length(span, count, gap)",
+             "How long each of so many pieces is that fill the span with a gap between.",
+             "piece_length(100 mm, 3, 5 mm)", "30 mm", 3, 3, _each(LENGTH, COUNT, LENGTH, result=LENGTH),
+             fitting.piece_length),
+    Function("hole_for", "hole_for(size, fit)", "A hole for a thing of this size: press, push, sliding or loose. "
+             "The machine is sent what makes it come out so.",
+             "hole_for(6 mm, sliding)", "6.2 mm", 2, 2, _all(LENGTH, LENGTH), _hole_for, fit_at=1),
+    Function("peg_for", "peg_for(size, fit)", "A peg for a hole of this size: press, push, sliding or loose.",
+             "peg_for(6 mm, sliding)", "5.8 mm", 2, 2, _all(LENGTH, LENGTH), _peg_for, fit_at=1),
+    Function("inside", "inside(size)", "An inside measure that comes out at this size on the machine in use.",
+             "inside(8 mm)", "8 mm", 1, 1, _all(LENGTH, LENGTH),
+             lambda habits, size: habits.send_inside(size) if habits else size),
+    Function("outside", "outside(size)", "An outside measure that comes out at this size on the machine in use.",
+             "outside(40 mm)", "40 mm", 1, 1, _all(LENGTH, LENGTH),
+             lambda habits, size: habits.send_outside(size) if habits else size),
+]  # fmt: skip
+
+#: Every function by name.
+FUNCTIONS: dict[str, Function] = {function.name: function for function in _LIST}
+
+#: Those that ask the process, and the side of the material that they set.
+PROCESS_FUNCTIONS = {"hole_for": "inside", "inside": "inside", "peg_for": "outside", "outside": "outside"}

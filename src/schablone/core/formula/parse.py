@@ -1,0 +1,282 @@
+"""From text to tree, with errors that say what was expected where."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from importlib.resources import files
+from typing import Any
+
+from lark import Lark, Token, Transformer, v_args
+from lark.exceptions import LarkError, UnexpectedCharacters, UnexpectedEOF, UnexpectedToken, VisitError
+from lark.tree import Meta
+
+from ..model import LONGEST_FORMULA
+from ..quantity import UNITS
+from .errors import FormulaError
+from .literal import PATTERN, read_literal
+from .tree import Binary, Call, Compare, Fold, If, Logic, Name, Node, Number, Output, Span, Unary, children
+
+#: How deeply a formula may be nested. Far above what a person can read, far below Python's own limit.
+DEEPEST = 60
+
+#: Words that cannot be the name of a size.
+KEYWORDS = frozenset({"if", "then", "else", "and", "or", "not", "in"})
+
+_SIGNS = {"−": "-", "·": "*", "×": "*", "÷": "/", "≤": "<=", "≥": ">=", "≠": "!=", "==": "="}
+
+
+@lru_cache(maxsize=1)
+def _lark() -> Lark:
+    grammar = files(__package__).joinpath("grammar.lark").read_text("utf8")
+    pattern = PATTERN.replace("/", r"\/")
+    return Lark(
+        grammar.replace("@LITERAL@", pattern),
+        parser="lalr",
+        start=["start", "definition"],
+        propagate_positions=True,
+        maybe_placeholders=False,
+    )
+
+
+def _span(meta: Meta) -> Span:
+    return (meta.start_pos, meta.end_pos) if not meta.empty else (0, 0)
+
+
+def _token_span(token: Token) -> Span:
+    return (token.start_pos or 0, token.end_pos or 0)
+
+
+def _widen(node: Node, span: Span) -> Node:
+    """The same node, reaching over its parentheses."""
+    kept = {name: getattr(node, name) for name in node.__dataclass_fields__}
+    return type(node)(**{**kept, "span": span})
+
+
+@v_args(meta=True)
+class _Build(Transformer[Token, Any]):
+    """Turns lark's tree into ours. Method names are the rule names of the grammar."""
+
+    def start(self, meta: Meta, items: list[Any]) -> Node:
+        return items[0]  # type: ignore[no-any-return]
+
+    def definition(self, meta: Meta, items: list[Any]) -> tuple[Token, Node]:
+        return items[0], items[1]
+
+    def literal(self, meta: Meta, items: list[Token]) -> Node:
+        text = str(items[0])
+        try:
+            value, kind, fraction = read_literal(text)
+        except ValueError as error:
+            raise FormulaError(str(error), _span(meta)) from None
+        return Number(value, kind, text, fraction, _span(meta))
+
+    def name(self, meta: Meta, items: list[Token]) -> Node:
+        return Name(str(items[0]), _span(meta), _span(meta))
+
+    def output(self, meta: Meta, items: list[Token]) -> Node:
+        return Output(str(items[0]), str(items[1]), _span(meta), _token_span(items[0]))
+
+    def parenthesis(self, meta: Meta, items: list[Node]) -> Node:
+        return _widen(items[0], _span(meta))
+
+    def signed(self, meta: Meta, items: list[Any]) -> Node:
+        sign = _SIGNS.get(items[0], str(items[0]))
+        return Unary(sign, items[1], _span(meta))  # type: ignore[arg-type]
+
+    def negate(self, meta: Meta, items: list[Node]) -> Node:
+        return Unary("not", items[0], _span(meta))
+
+    def binary(self, meta: Meta, items: list[Any]) -> Node:
+        left, sign, right = items
+        op = _SIGNS.get(sign, str(sign))
+        if op in ("/", "^") and isinstance(right, Number) and right.fraction and right.span[0] == _first(right):
+            raise FormulaError(
+                f"“{sign} {right.text}” can be read in two ways.",
+                (_token_span(sign)[0], right.span[1]),
+                f"Put the fraction in parentheses: {sign} ({right.text}).",
+            )
+        return Binary(op, left, right, _span(meta))  # type: ignore[arg-type]
+
+    def comparison(self, meta: Meta, items: list[Any]) -> Node:
+        ops = tuple(_SIGNS.get(sign, str(sign)) for sign in items[1::2])
+        return Compare(ops, tuple(items[0::2]), _span(meta))
+
+    def any_of(self, meta: Meta, items: list[Node]) -> Node:
+        return Logic("or", tuple(items), _span(meta))
+
+    def all_of(self, meta: Meta, items: list[Node]) -> Node:
+        return Logic("and", tuple(items), _span(meta))
+
+    def choose(self, meta: Meta, items: list[Node]) -> Node:
+        return If(items[0], items[1], items[2], _span(meta))
+
+    def call(self, meta: Meta, items: list[Any]) -> Node:
+        return Call(str(items[0]), tuple(items[1:]), _span(meta), _token_span(items[0]))
+
+    def fold(self, meta: Meta, items: list[Any]) -> Node:
+        word, counter, first, last, body = items
+        if word not in ("sum", "product"):
+            raise FormulaError(
+                f"“{word}” cannot run over a range.", _token_span(word), "Only sum and product can."
+            )
+        op = "sum" if word == "sum" else "product"
+        return Fold(op, str(counter), first, last, body, _span(meta), _token_span(counter))
+
+
+def _first(number: Number) -> int:
+    """Where the literal's own text begins: at the span's start unless parentheses were put around it."""
+    return number.span[1] - len(number.text)
+
+
+def _depth_ok(text: str) -> bool:
+    """Whether nesting, counted over parentheses and the words that nest, stays within bounds."""
+    depth = deepest = 0
+    for character in text:
+        depth += (character == "(") - (character == ")")
+        deepest = max(deepest, depth)
+    chains = max(text.count("if"), text.count("not"))
+    signs = longest = 0
+    for character in text.replace(" ", ""):
+        signs = signs + 1 if character in "+-−^" else 0
+        longest = max(longest, signs)
+    return deepest <= DEEPEST and chains <= DEEPEST and longest <= DEEPEST and text.count("^") <= DEEPEST
+
+
+def _explain(text: str, error: LarkError) -> FormulaError:
+    if isinstance(error, UnexpectedEOF) or (isinstance(error, UnexpectedToken) and error.token.type == "$END"):
+        missing = text.count("(") - text.count(")")
+        if missing > 0:
+            return FormulaError("A closing parenthesis is missing.", (len(text), len(text)), "Add “)” at the end.")
+        if "if" in text.split() and "then" not in text.split():
+            return FormulaError("“if” needs a “then” and an “else”.", (0, len(text)), "if A then B else C")
+        if "then" in text.split() and "else" not in text.split():
+            return FormulaError("“else” is missing.", (len(text), len(text)), "Say what it is otherwise: else …")
+        return FormulaError("The formula stops in the middle.", (len(text), len(text)), "Finish it.")
+    if isinstance(error, UnexpectedToken):
+        token = error.token
+        start = token.start_pos or 0
+        span = (start, token.end_pos or start + 1)
+        before = text[:start].rstrip()
+        if token == ")" and text[:start].count("(") == text[:start].count(")"):
+            return FormulaError("There is one closing parenthesis too many.", span, "Take it out.")
+        if token.type == "NAME" and before and before[-1].isdigit():
+            known = ", ".join(["mm", "cm", "m", "in", "ft", "deg", "rad", "g", "kg"])
+            return FormulaError(f"“{token}” is no unit.", span, f"Units are {known}. To multiply, write *.")
+        if token.type == "COMMA" and before and before[-1].isdigit():
+            return FormulaError(
+                "A comma stands where none belongs.", span, "Decimals are written with a point: 3.5 mm."
+            )
+        if token.type == "LITERAL" and before and (before[-1].isalnum() or before[-1] in ")_"):
+            return FormulaError(f"A sign is missing before “{token}”.", span, "Write * to multiply.")
+        if token.type == "NAME" and before and (before[-1].isalnum() or before[-1] in ")_"):
+            return FormulaError(f"A sign is missing before “{token}”.", span, "Write *, +, - or /.")
+        return FormulaError(f"“{token}” cannot stand here.", span, "Something is missing before it.")
+    if isinstance(error, UnexpectedCharacters):
+        start = error.pos_in_stream or 0
+        character = text[start]
+        if character == "," and start and text[start - 1].isdigit():
+            return FormulaError(
+                "A comma stands where none belongs.", (start, start + 1), "Decimals are written with a point: 3.5 mm."
+            )
+        if character.isdigit() or character == ".":
+            what = f"A sign is missing before “{text[start:].split()[0]}”."
+            return FormulaError(what, (start, start + 1), "Write *, +, - or / between two numbers.")
+        rest = text[start:].split()[0] if text[start:].split() else character
+        if rest[0].isalpha():
+            return FormulaError(
+                f"“{rest}” cannot stand here.", (start, start + len(rest)), "A sign is missing before it: * + - /."
+            )
+        return FormulaError(
+            f"“{character}” cannot stand here.", (start, start + 1), "Formulas use + - * / ^ ( ) and names."
+        )
+    return FormulaError("This cannot be read as a formula.", (0, len(text)))
+
+
+def _depth(node: Node) -> int:
+    """Depth of a tree without recursion, so that measuring it is safe."""
+    deepest, waiting = 0, [(node, 1)]
+    while waiting:
+        current, depth = waiting.pop()
+        deepest = max(deepest, depth)
+        waiting.extend((child, depth + 1) for child in children(current))
+    return deepest
+
+
+def _run(text: str, start: str) -> Any:
+    if len(text) > LONGEST_FORMULA:
+        raise FormulaError(f"The formula is longer than {LONGEST_FORMULA} characters.", None, "Split it in two sizes.")
+    if not text.strip():
+        raise FormulaError("There is no formula.", (0, len(text)), "Type a number with its unit, such as 12 mm.")
+    if not _depth_ok(text):
+        raise FormulaError("The formula is nested too deeply.", None, "Split it in two sizes.")
+    try:
+        return _Build().transform(_lark().parse(text, start=start))
+    except VisitError as error:
+        if isinstance(error.orig_exc, FormulaError):
+            raise error.orig_exc from None
+        raise
+    except LarkError as error:
+        raise _explain(text, error) from None
+
+
+@lru_cache(maxsize=20_000)
+def _parse(text: str) -> Node | FormulaError:
+    try:
+        tree: Node = _run(text, "start")
+        if _depth(tree) > 400:
+            raise FormulaError("The formula is too long a chain.", None, "Split it in two sizes.")
+        return tree
+    except FormulaError as error:
+        return error
+
+
+def parse(text: str) -> Node:
+    """Read a formula. The same text is read only once.
+
+    Raises:
+        FormulaError: says what cannot be read and where.
+    """
+    result = _parse(text)
+    if isinstance(result, FormulaError):
+        raise FormulaError(result.what, result.span, result.hint)
+    return result
+
+
+def parse_definition(text: str) -> tuple[str, str] | None:
+    """Split ``name = formula`` into its two sides, or None where the text is not of that form.
+
+    Raises:
+        FormulaError: where the right side cannot be read, or the name cannot be used.
+    """
+    left, sign, right = text.partition("=")
+    name = left.strip()
+    if not sign or not name.isidentifier() or right.startswith("="):
+        return None
+    check_name(name)
+    formula = right.strip()
+    try:
+        parse(formula)
+    except FormulaError as error:
+        shift = len(text) - len(right.lstrip())
+        span = (error.span[0] + shift, error.span[1] + shift) if error.span else None
+        raise FormulaError(error.what, span, error.hint) from None
+    return name, formula
+
+
+def check_name(name: str) -> None:
+    """Refuse what cannot be the name of a size or step.
+
+    Raises:
+        FormulaError: says why.
+    """
+    if not name:
+        raise FormulaError("A name is missing.", None, "Type one, such as width.")
+    if not name.isidentifier():
+        raise FormulaError(
+            f"“{name}” cannot be a name.", None, "Use letters, digits and _, and begin with a letter: wall_2."
+        )
+    if name in KEYWORDS - {"in"} or name == "pi":
+        raise FormulaError(f"“{name}” is a word of the formula language.", None, "Choose another name.")
+
+
+__all__ = ["KEYWORDS", "UNITS", "check_name", "parse", "parse_definition"]

@@ -1,0 +1,82 @@
+"""Changing formulas by their trees: which names they use, and giving a name another name."""
+
+from collections.abc import Iterator
+
+from .errors import FormulaError
+from .functions import FUNCTIONS
+from .parse import parse
+from .tree import Call, Fold, Name, Node, Output, Span, children
+
+
+def walk(node: Node, bound: frozenset[str] = frozenset()) -> Iterator[tuple[Node, frozenset[str]]]:
+    """Every node with the counters of ``sum`` and ``product`` that are in force there."""
+    yield node, bound
+    if isinstance(node, Fold):
+        yield from walk(node.first, bound)
+        yield from walk(node.last, bound)
+        yield from walk(node.body, bound | {node.counter})
+        return
+    for child in children(node):
+        yield from walk(child, bound)
+
+
+def names_in(text: str) -> frozenset[str]:
+    """Names that a formula uses: sizes as ``width``, step outputs as ``row.count``.
+
+    Raises:
+        FormulaError: where the text is no formula.
+    """
+    used: set[str] = set()
+    tree = parse(text)
+    plain = fit_words(tree)
+    for node, bound in walk(tree):
+        if isinstance(node, Output):
+            used.add(node.name)
+        elif isinstance(node, Name) and node.name not in bound and node.span not in plain:
+            used.add(node.name)
+    return frozenset(used)
+
+
+def fit_words(tree: Node) -> frozenset[Span]:
+    """Places where the word of a fit stands for itself, whatever sizes are called."""
+    spans: set[Span] = set()
+    for node, _ in walk(tree):
+        function = FUNCTIONS.get(node.function) if isinstance(node, Call) else None
+        if isinstance(node, Call) and function and function.fit_at is not None:
+            spans |= {arg.span for arg in node.args[function.fit_at :] if isinstance(arg, Name)}
+    return frozenset(spans)
+
+
+def _replace(text: str, spans: list[tuple[Span, str]]) -> str:
+    for (start, end), new in sorted(spans, reverse=True):
+        text = text[:start] + new + text[end:]
+    return text
+
+
+def rename(text: str, old: str, new: str) -> str:
+    """Rename a size in one formula, leaving everything else as it was typed.
+
+    Text that cannot be read is returned unchanged: it holds no names yet.
+    """
+    return _rename(text, old, new, steps=False)
+
+
+def rename_step(text: str, old: str, new: str) -> str:
+    """Rename the step before the point in ``step.output``."""
+    return _rename(text, old, new, steps=True)
+
+
+def _rename(text: str, old: str, new: str, *, steps: bool) -> str:
+    try:
+        tree = parse(text)
+    except FormulaError:
+        return text
+    plain = fit_words(tree)
+    spans: list[tuple[Span, str]] = []
+    for node, bound in walk(tree):
+        if steps and isinstance(node, Output) and node.step == old:
+            spans.append((node.at, new))
+        elif not steps and isinstance(node, Name) and node.name == old:
+            if old not in bound and node.span not in plain:
+                spans.append((node.at, new))
+    return _replace(text, spans)

@@ -1,0 +1,350 @@
+"""The sheet: named formulas that depend on each other, evaluated in the order of their dependencies.
+
+The sheet knows nothing of designs. It takes entries (a name, a formula or a function that works out several
+outputs, what kind is wanted, limits) and returns values or problems for each.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import lru_cache
+
+from ..problem import Problem
+from ..quantity import COUNT, ZERO, Kind, Quantity, say
+from .compile import Compiled, Env, compile_formula
+from .errors import FormulaError
+from .functions import Habits
+from .rewrite import names_in
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """The range of an entry, each end a formula or empty, and what happens outside it."""
+
+    low: str = ""
+    high: str = ""
+    policy: str = "stop"
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """One named formula of the sheet. ``kind`` None leaves the kind to the formula."""
+
+    name: str
+    formula: str
+    limits: Limits = Limits()
+    kind: Kind | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Working:
+    """A step that works out outputs from formulas, such as a row its count.
+
+    ``formulas`` maps a field to its text; ``work`` gets their values by field and returns the outputs, or
+    raises ValueError with words. ``outputs`` gives each output's kind.
+    """
+
+    step: str
+    formulas: Mapping[str, str]
+    wanted: Mapping[str, Kind]
+    outputs: Mapping[str, Kind]
+    work: Callable[[Mapping[str, float]], Mapping[str, float]]
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    """What became of an entry: its value in force, and the value asked for where limits changed it."""
+
+    wanted: Quantity
+    sent: Quantity
+    asked: Quantity
+    low: float | None = None
+    high: float | None = None
+    held_at: str = ""
+    side: str = ""
+
+
+@dataclass(slots=True)
+class Sheet:
+    """Values of all names that could be worked out, problems of the others."""
+
+    cells: dict[str, Cell] = field(default_factory=dict)
+    kinds: dict[str, Kind] = field(default_factory=dict)
+    problems: list[Problem] = field(default_factory=list)
+    uses: dict[str, frozenset[str]] = field(default_factory=dict)
+    order: list[str] = field(default_factory=list)
+    habits: Habits | None = None
+    _wanted: dict[str, float] = field(default_factory=dict)
+    _sent: dict[str, float] = field(default_factory=dict)
+
+    def env(self, *, sent: bool = False) -> Env:
+        """What formulas are evaluated in, under the lens *Wanted* or *Sent*."""
+        wanted = Env(self._wanted, _Uncorrected(self.habits) if self.habits else None)
+        return Env(self._sent, self.habits, wanted) if sent else wanted
+
+    def compile(self, text: str, wanted: Kind | None = None) -> Compiled:
+        """Compile a formula that uses names of this sheet, and check its kind.
+
+        Raises:
+            FormulaError: also where a name it uses has a problem of its own.
+        """
+        for name in sorted(names_in(text)):
+            if name in self.uses and name not in self.cells:
+                base = name.split(".")[0]
+                raise FormulaError(f"This waits for “{base}”, which has a problem.", None, "", base)
+        compiled = compile_formula(text, self.kinds)
+        if wanted is not None and compiled.kind not in (wanted, ZERO):
+            raise FormulaError(_wrong_kind(text, compiled.kind, wanted), (0, len(text)), _mend_kind(compiled.kind, wanted))
+        return compiled
+
+    def put(self, name: str, cell: Cell) -> None:
+        """Set a value in force."""
+        self.cells[name] = cell
+        self.kinds[name] = cell.wanted.kind
+        self._wanted[name], self._sent[name] = cell.wanted.value, cell.sent.value
+        self.order.append(name)
+
+    def users_of(self, name: str) -> list[str]:
+        """Names whose formulas use this one directly, in order of evaluation."""
+        return [user for user, used in self.uses.items() if name in used]
+
+
+class _Uncorrected:
+    """A process seen under *Wanted*: its clearances hold, its corrections are left out."""
+
+    def __init__(self, habits: Habits) -> None:
+        self._habits = habits
+
+    def clearance(self, fit: str) -> float:
+        return self._habits.clearance(fit)
+
+    def send_inside(self, wanted: float) -> float:
+        return wanted
+
+    def send_outside(self, wanted: float) -> float:
+        return wanted
+
+
+def _wrong_kind(text: str, given: Kind, wanted: Kind) -> str:
+    short = text if len(text) <= 40 else f"{text[:36]} …"
+    return f"“{short}” is {given.with_article}, {wanted.with_article} is wanted."
+
+
+def _mend_kind(given: Kind, wanted: Kind) -> str:
+    if given == COUNT and wanted.label == "length":
+        return "Give it its unit, such as mm."
+    if given == COUNT and wanted.label == "angle":
+        return "Give it its unit: deg."
+    if wanted == COUNT and given.label == "length":
+        return "Divide it by a length to get a count."
+    return ""
+
+
+@lru_cache(maxsize=20_000)
+def _names(text: str) -> frozenset[str] | None:
+    try:
+        return names_in(text)
+    except FormulaError:
+        return None
+
+
+def evaluate(entries: Sequence[Entry], workings: Sequence[Working] = (), habits: Habits | None = None) -> Sheet:
+    """Evaluate all entries and workings in the order of their dependencies.
+
+    Cyclic entries are reported once, as the loop of their names; what depends on a problem says which name
+    it waits for. Takes time linear in the number of formulas and uses.
+    """
+    sheet = Sheet(habits=habits)
+    nodes: dict[str, Entry | Working] = {}
+    owner: dict[str, str] = {}
+    for entry in entries:
+        if entry.name in nodes:
+            sheet.problems.append(
+                Problem(area="size", name=entry.name, what=f"There are two sizes “{entry.name}”.", hint="Rename one.")
+            )
+            continue
+        nodes[entry.name] = entry
+        owner[entry.name] = entry.name
+    for working in workings:
+        nodes[f"{working.step}."] = working
+        owner |= {f"{working.step}.{output}": f"{working.step}." for output in working.outputs}
+    graph: dict[str, list[str]] = {}
+    for key, node in nodes.items():
+        used: set[str] = set()
+        for text in _texts(node):
+            used |= _names(text) or frozenset()
+        for name in _given_by(key, node):
+            sheet.uses[name] = frozenset(used)
+        graph[key] = [owner[name] for name in sorted(used) if name in owner]
+    order, loops = _order(graph)
+    looping = {key for loop in loops for key in loop}
+    for loop in loops:
+        names = [key.rstrip(".") for key in loop]
+        path = " → ".join([*names, names[0]])
+        for key in loop:
+            sheet.problems.append(
+                _problem(
+                    nodes[key],
+                    FormulaError(f"These go round in a circle: {path}.", None, "Give one of them a value of its own."),
+                )
+            )
+    for key in order:
+        if key in looping:
+            continue
+        found = nodes[key]
+        if isinstance(found, Entry):
+            _evaluate_entry(sheet, found)
+        else:
+            _evaluate_working(sheet, found)
+    return sheet
+
+
+def _texts(node: Entry | Working) -> list[str]:
+    if isinstance(node, Entry):
+        return [text for text in (node.formula, node.limits.low, node.limits.high) if text.strip()]
+    return [text for text in node.formulas.values() if text.strip()]
+
+
+def _given_by(key: str, node: Entry | Working) -> list[str]:
+    return [key] if isinstance(node, Entry) else [f"{node.step}.{output}" for output in node.outputs]
+
+
+def _problem(node: Entry | Working, error: FormulaError, where: str = "formula", severity: str = "error") -> Problem:
+    area, name = ("size", node.name) if isinstance(node, Entry) else ("step", node.step)
+    return Problem.model_validate(
+        dict(area=area, name=name, field=where, what=error.what, hint=error.hint, span=error.span,
+             waits_for=error.waits_for, severity=severity)
+    )  # fmt: skip
+
+
+def _evaluate_entry(sheet: Sheet, entry: Entry) -> None:
+    where = "formula"
+    try:
+        compiled = sheet.compile(entry.formula, entry.kind)
+        asked = compiled.value(sheet.env())
+        sent = asked if asked.kind in (COUNT,) else compiled.value(sheet.env(sent=True))
+        bounds: dict[str, float | None] = {"low": None, "high": None}
+        for where, text in (("low", entry.limits.low), ("high", entry.limits.high)):
+            if text.strip():
+                wanted_kind = asked.kind if entry.formula.strip() != "0" else None
+                bounds[where] = sheet.compile(text, wanted_kind).value(sheet.env()).value
+        where = "formula"
+        low, high = bounds["low"], bounds["high"]
+        if low is not None and high is not None and low > high:
+            raise FormulaError("The lower limit is above the upper one.", None, "Change one of the limits.")
+    except FormulaError as error:
+        sheet.problems.append(_problem(entry, error, where))
+        return
+    held_at, value = "", asked.value
+    slack = 1e-9 * max(1.0, abs(value))
+    if low is not None and value < low - slack:
+        held_at, value = "low", low
+    elif high is not None and value > high + slack:
+        held_at, value = "high", high
+    if held_at:
+        limit, asked_text = say(Quantity(value, asked.kind)), say(asked)
+        side = "below its lower" if held_at == "low" else "above its upper"
+        if entry.limits.policy == "refuse":
+            sheet.problems.append(
+                _problem(
+                    entry,
+                    FormulaError(
+                        f"{asked_text} is {side} limit of {limit}, and is refused.", None, f"Keep to {limit} or change the limit."
+                    ),
+                )
+            )
+            return
+        sheet.problems.append(
+            _problem(
+                entry,
+                FormulaError(f"{asked_text} is {side} limit; it is held at {limit}."),
+                severity="note",
+            )
+        )
+        sent = Quantity(value, asked.kind)
+    kept = Quantity(value, asked.kind)
+    sheet.put(entry.name, Cell(kept, sent, asked, low, high, held_at, compiled.side))
+
+
+def _evaluate_working(sheet: Sheet, working: Working) -> None:
+    values: dict[str, float] = {}
+    where = ""
+    try:
+        for where, text in working.formulas.items():
+            if text.strip():
+                values[where] = sheet.compile(text, working.wanted.get(where)).value(sheet.env()).value
+        where = ""
+        outputs = working.work(values)
+    except FormulaError as error:
+        sheet.problems.append(_problem(working, error, where))
+        return
+    except ValueError as error:
+        what = str(error)
+        sheet.problems.append(_problem(working, FormulaError(what[:1].upper() + what[1:] + "."), where))
+        return
+    for name, kind in working.outputs.items():
+        if name in outputs:
+            value = Quantity(outputs[name], kind)
+            sheet.put(f"{working.step}.{name}", Cell(value, value, value))
+
+
+def _order(graph: Mapping[str, Sequence[str]]) -> tuple[list[str], list[list[str]]]:
+    """Dependencies before dependents, and the loops.
+
+    Tarjan's algorithm (R. Tarjan, Depth-first search and linear graph algorithms, SIAM J. Comput. 1, 1972),
+    without recursion. Its components come out in the order that evaluation needs.
+    """
+    index: dict[str, int] = {}
+    low: dict[str, int] = {}
+    on_stack: set[str] = set()
+    stack: list[str] = []
+    order: list[str] = []
+    loops: list[list[str]] = []
+    for root in graph:
+        if root in index:
+            continue
+        work: list[tuple[str, int]] = [(root, 0)]
+        while work:
+            node, position = work.pop()
+            if position == 0:
+                index[node] = low[node] = len(index)
+                stack.append(node)
+                on_stack.add(node)
+            descended = False
+            for offset, below in enumerate(graph[node][position:], position):
+                if below not in index:
+                    work += [(node, offset + 1), (below, 0)]
+                    descended = True
+                    break
+                if below in on_stack:
+                    low[node] = min(low[node], index[below])
+            if descended:
+                continue
+            if work:
+                parent = work[-1][0]
+                low[parent] = min(low[parent], low[node])
+            if low[node] == index[node]:
+                component: list[str] = []
+                while True:
+                    member = stack.pop()
+                    on_stack.discard(member)
+                    component.append(member)
+                    if member == node:
+                        break
+                order += component
+                if len(component) > 1 or node in graph[node]:
+                    loops.append(_loop(component, graph))
+    return order, loops
+
+
+def _loop(component: list[str], graph: Mapping[str, Sequence[str]]) -> list[str]:
+    """One way round through a component, along the uses."""
+    members = set(component)
+    path = [min(component)]
+    while True:
+        following = [name for name in graph[path[-1]] if name in members]
+        fresh = following[0]
+        if fresh in path:
+            return path[path.index(fresh) :]
+        path.append(fresh)

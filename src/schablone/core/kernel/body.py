@@ -1,0 +1,151 @@
+"""A body: what a part is made of at some step, as prisms, as a kernel solid, or both."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Literal
+
+import numpy as np
+import shapely
+from shapely.geometry import Polygon
+
+from ..sketch.regions import polygon_of
+from .frame import Frame, Vector
+from .mesh import FINE, Mesh, mesh_of_prism
+from .naming import FaceName
+from .prism import Prism, bore, in_frame, misses
+
+if TYPE_CHECKING:
+    from .occ import Solid
+
+Operation = Literal["add", "cut"]
+
+
+class NothingLeft(ValueError):
+    """An operation would leave no material."""
+
+
+class NoEffect(ValueError):
+    """An operation would not touch the body."""
+
+
+@dataclass(frozen=True, slots=True)
+class Figures:
+    """Volume mm³, surface mm², corners of the bounding box mm."""
+
+    volume: float
+    area: float
+    bounds: tuple[Vector, Vector]
+
+
+@dataclass(frozen=True, slots=True)
+class Body:
+    """Prisms that lie apart, or one kernel solid; with frames of its flat faces by name."""
+
+    prisms: tuple[Prism, ...] = ()
+    made: Solid | None = None
+    frames: Mapping[FaceName, Frame] = field(default_factory=dict)
+
+    @classmethod
+    def of(cls, prisms: Sequence[Prism]) -> Body:
+        frames: dict[FaceName, Frame] = {}
+        for prism in prisms:
+            frames |= prism.frames()
+        return cls(tuple(prisms), None, frames)
+
+    def solid(self) -> Solid:
+        """The kernel's solid, made from the prisms where there is none yet. Loads the geometry kernel."""
+        from . import occ
+
+        return self.made or occ.solid_of(self.prisms)
+
+    def mesh(self, tolerance: float = FINE) -> Mesh:
+        """A closed mesh with chords within ``tolerance`` mm."""
+        if self.prisms:
+            return Mesh.joined([mesh_of_prism(prism, tolerance) for prism in self.prisms])
+        from . import occ_mesh
+
+        return occ_mesh.mesh_of(self.solid(), tolerance)
+
+    def figures(self) -> Figures:
+        if not self.prisms:
+            from . import occ
+
+            return occ.figures_of(self.solid())
+        boxes = [prism.bounds() for prism in self.prisms]
+        low = tuple(min(box[0][i] for box in boxes) for i in range(3))
+        high = tuple(max(box[1][i] for box in boxes) for i in range(3))
+        volume = sum(prism.volume for prism in self.prisms)
+        area = sum(prism.area for prism in self.prisms)
+        return Figures(volume, area, (low, high))  # type: ignore[arg-type]
+
+    def outline_of(self, name: FaceName) -> Polygon | None:
+        """The outline, without its holes, of a flat face in its frame's coordinates; None where not flat.
+
+        Where one name is borne by several pieces, the outline of all together.
+        """
+        frame = self.frames.get(name)
+        if frame is None:
+            return None
+        for prism in self.prisms:
+            if name in (prism.start, prism.end):
+                placed = in_frame(prism, frame)
+                return None if placed is None else Polygon(polygon_of(placed.region.outer).exterior)
+        mesh = self.mesh(0.05)
+        chosen = mesh.triangles[np.isin(mesh.face_of, [i for i, face in enumerate(mesh.faces) if face == name])]
+        if not len(chosen):
+            return None
+        axes = np.array([frame.x, frame.y])
+        flat = (mesh.points - np.array(frame.origin)) @ axes.T
+        whole = shapely.union_all(shapely.polygons(flat[chosen]), grid_size=1e-6)
+        return Polygon(whole.convex_hull.exterior) if whole.geom_type != "Polygon" else Polygon(whole.exterior)
+
+    def names(self) -> set[FaceName]:
+        """Names of the faces that are there."""
+        if self.prisms:
+            return set().union(*(prism.names() for prism in self.prisms))
+        return set(self.solid().names)
+
+
+def apply(body: Body | None, operation: Operation, tools: Sequence[Prism], stretch: Vector = (1.0, 1.0, 1.0)) -> Body:
+    """Add tools to a body or cut them from it, all in one operation.
+
+    Tools are given in the design's own space and are stretched along the axes as they are used; the frames
+    of the body stay in the design's space, so that positions on its faces need no stretching. Straight into the outline where that can be proved to be the same, else by the kernel's booleans.
+
+    Raises:
+        NothingLeft: where no material would be left.
+        NoEffect: where a cut meets nothing.
+    """
+    if body is None:
+        if operation == "cut":
+            raise NoEffect("there is nothing to cut from yet")
+        if len(tools) == 1 or _apart(tools):
+            return Body(tuple(tool.stretched(stretch) for tool in tools), None, Body.of(tools).frames)
+        body, tools = apply(None, "add", tools[:1], stretch), tools[1:]
+    frames = dict(body.frames)
+    for tool in tools:
+        frames |= {name: frame if operation == "add" else frame.turned_over() for name, frame in tool.frames().items()}
+    tools = [tool.stretched(stretch) for tool in tools]
+    if operation == "cut" and len(body.prisms) == 1:
+        if all(misses(body.prisms[0], tool) for tool in tools):
+            raise NoEffect("it meets no material")
+        bored = bore(body.prisms[0], tools)
+        if bored is not None:
+            return Body((bored,), None, frames)
+    from . import occ
+
+    solid = occ.combine(body.solid(), operation, tools)
+    if solid.is_empty():
+        raise NothingLeft("nothing would be left of the part")
+    return Body((), solid, frames)
+
+
+def _apart(tools: Sequence[Prism]) -> bool:
+    boxes = [tool.bounds() for tool in tools]
+    return all(
+        any(a[0][k] > b[1][k] + 1e-6 or b[0][k] > a[1][k] + 1e-6 for k in range(3))
+        for i, a in enumerate(boxes)
+        for b in boxes[:i]
+    )

@@ -1,0 +1,79 @@
+"""A plane in space with its own x and y: where sketches are drawn and positions on faces are measured."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+Vector = tuple[float, float, float]
+
+
+def add(a: Vector, b: Vector, times: float = 1.0) -> Vector:
+    return (a[0] + b[0] * times, a[1] + b[1] * times, a[2] + b[2] * times)
+
+
+def dot(a: Vector, b: Vector) -> float:
+    return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+
+
+def cross(a: Vector, b: Vector) -> Vector:
+    return (a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0])
+
+
+@dataclass(frozen=True, slots=True)
+class Frame:
+    """Origin in mm and three orthogonal unit vectors: x and y in the plane, normal out of the material."""
+
+    origin: Vector = (0.0, 0.0, 0.0)
+    x: Vector = (1.0, 0.0, 0.0)
+    y: Vector = (0.0, 1.0, 0.0)
+
+    @property
+    def normal(self) -> Vector:
+        return cross(self.x, self.y)
+
+    def at(self, u: float, v: float, w: float = 0.0) -> Vector:
+        """The point in space at plane coordinates (u, v), ``w`` above the plane."""
+        return add(add(add(self.origin, self.x, u), self.y, v), self.normal, w)
+
+    def lifted(self, by: float) -> Frame:
+        """The same frame, moved along its normal."""
+        return Frame(add(self.origin, self.normal, by), self.x, self.y)
+
+    def moved(self, by: Vector) -> Frame:
+        return Frame(add(self.origin, by), self.x, self.y)
+
+    def turned_over(self) -> Frame:
+        """The same plane seen from behind: x stays, y and normal turn round."""
+        return Frame(self.origin, self.x, (-self.y[0], -self.y[1], -self.y[2]))
+
+    def coordinates(self, point: Vector) -> Vector:
+        """(u, v, w) of a point in space."""
+        d = add(point, self.origin, -1.0)
+        return (dot(d, self.x), dot(d, self.y), dot(d, self.normal))
+
+    def stretched(self, factors: Vector) -> tuple[Frame, float, float, float]:
+        """The frame in a space stretched along its axes, and the factors along x, y and the normal.
+
+        Exact where every axis of the frame lies in a set of directions stretched alike: along z, or
+        anywhere in the plane of the bed.
+
+        Raises:
+            ValueError: for a plane that is inclined to the bed while x/y and z are stretched differently.
+        """
+        scaled = []
+        for axis in (self.x, self.y, self.normal):
+            image = (axis[0] * factors[0], axis[1] * factors[1], axis[2] * factors[2])
+            length = math.sqrt(dot(image, image))
+            if abs(dot(image, axis) - length) > 1e-12:
+                raise ValueError("an inclined plane cannot be scaled differently along z")
+            scaled.append(length)
+        o = self.origin
+        origin = (o[0] * factors[0], o[1] * factors[1], o[2] * factors[2])
+        return Frame(origin, self.x, self.y), scaled[0], scaled[1], scaled[2]
+
+
+GROUND = Frame()
+FRONT = Frame(x=(1.0, 0.0, 0.0), y=(0.0, 0.0, 1.0))
+SIDE = Frame(x=(0.0, 1.0, 0.0), y=(0.0, 0.0, 1.0))
+PLANES = {"ground": GROUND, "front": FRONT, "side": SIDE}

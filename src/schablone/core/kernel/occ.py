@@ -1,0 +1,183 @@
+"""Solids of the geometry kernel: making them from prisms, booleans that carry names, measuring, checking."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from OCP.Bnd import Bnd_Box
+from OCP.BRep import BRep_Builder
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
+from OCP.BRepBndLib import BRepBndLib
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
+from OCP.BRepCheck import BRepCheck_Analyzer
+from OCP.BRepGProp import BRepGProp
+from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
+from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Elips, gp_Pln, gp_Pnt, gp_Vec
+from OCP.gp import gp_Ax3 as Axes
+from OCP.GProp import GProp_GProps
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID
+from OCP.TopExp import TopExp, TopExp_Explorer
+from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
+from OCP.TopTools import TopTools_IndexedMapOfShape, TopTools_ListOfShape
+
+from ..sketch.curves import Arc, Curve, Loop
+from .body import Figures
+from .frame import Frame, Vector
+from .naming import FaceName
+from .prism import Prism
+
+
+@dataclass(frozen=True, slots=True)
+class Solid:
+    """A kernel shape and the name of each of its faces, in the order of the kernel's own face map."""
+
+    shape: TopoDS_Shape
+    names: tuple[FaceName, ...]
+
+    def faces(self) -> list[TopoDS_Shape]:
+        return faces_of(self.shape)
+
+    def is_empty(self) -> bool:
+        return not TopExp_Explorer(self.shape, TopAbs_SOLID).More()
+
+    def is_valid(self) -> bool:
+        """The kernel's full check: every face, edge and vertex. Slow for many faces."""
+        return bool(BRepCheck_Analyzer(self.shape).IsValid())
+
+    def counts(self) -> tuple[int, int]:
+        """How many faces and edges there are."""
+        edges = TopTools_IndexedMapOfShape()
+        TopExp.MapShapes_s(self.shape, TopAbs_EDGE, edges)
+        return len(self.names), edges.Extent()
+
+
+def faces_of(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
+    """The faces of a shape, each once."""
+    found = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(shape, TopAbs_FACE, found)
+    return [found.FindKey(i + 1) for i in range(found.Extent())]
+
+
+def _point(p: Vector) -> gp_Pnt:
+    return gp_Pnt(*p)
+
+
+def _edge(curve: Curve, frame: Frame, height: float) -> TopoDS_Edge:
+    start = _point(frame.at(*curve.start, height))
+    end = _point(frame.at(*curve.end, height))
+    if not isinstance(curve, Arc):
+        return BRepBuilderAPI_MakeEdge(start, end).Edge()
+    up = gp_Dir(*frame.normal)
+    axis_x = frame.x if curve.rx >= curve.ry else frame.y
+    shift = 0.0 if curve.rx >= curve.ry else -math.pi / 2
+    axes = gp_Ax2(_point(frame.at(*curve.centre, height)), up, gp_Dir(*axis_x))
+    if curve.is_circular:
+        geometry = gp_Circ(gp_Ax2(axes.Location(), up, gp_Dir(*frame.x)), curve.rx)
+        shift = 0.0
+    else:
+        geometry = gp_Elips(axes, max(curve.rx, curve.ry), min(curve.rx, curve.ry))
+    if curve.is_full:
+        return BRepBuilderAPI_MakeEdge(geometry).Edge()
+    low, high = sorted((curve.t0, curve.t1))
+    return BRepBuilderAPI_MakeEdge(geometry, low + shift, high + shift).Edge()
+
+
+def _wire(loop: Loop, frame: Frame, height: float) -> tuple[TopoDS_Wire, list[tuple[TopoDS_Edge, str]]]:
+    maker = BRepBuilderAPI_MakeWire()
+    for curve in loop.curves:
+        maker.Add(_edge(curve, frame, height))
+    wire = maker.Wire()
+    # The maker may copy edges; those of the wire itself are the ones that the prism knows.
+    explorer = TopExp_Explorer(wire, TopAbs_EDGE)
+    edges = []
+    for curve in loop.curves:
+        edges.append((TopoDS.Edge_s(explorer.Current()), curve.name))
+        explorer.Next()
+    return wire, edges
+
+
+def _solid_of_one(prism: Prism) -> tuple[TopoDS_Shape, list[tuple[TopoDS_Shape, FaceName]]]:
+    frame, low = prism.frame, prism.low
+    plane = gp_Pln(Axes(_point(frame.at(0, 0, low)), gp_Dir(*frame.normal), gp_Dir(*frame.x)))
+    wire, edges = _wire(prism.region.outer, frame, low)
+    maker = BRepBuilderAPI_MakeFace(plane, wire, True)
+    for hole in prism.region.holes:
+        inner, inner_edges = _wire(hole, frame, low)
+        maker.Add(TopoDS.Wire_s(inner.Reversed()))
+        edges += inner_edges
+    n = frame.normal
+    raised = BRepPrimAPI_MakePrism(maker.Face(), gp_Vec(n[0] * prism.height, n[1] * prism.height, n[2] * prism.height))
+    shape = raised.Shape()
+    named = [(raised.FirstShape(), prism.start), (raised.LastShape(), prism.end)]
+    for edge, name in edges:
+        for face in raised.Generated(edge):
+            named.append((face, prism.sides[name]))
+    return shape, named
+
+
+def _in_order(shape: TopoDS_Shape, named: Sequence[tuple[TopoDS_Shape, FaceName]]) -> Solid:
+    """Put names in the order of the shape's faces."""
+    found = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(shape, TopAbs_FACE, found)
+    names: dict[int, FaceName] = {}
+    for face, name in named:
+        index = found.FindIndex(face)
+        if index:
+            names[index] = name
+    unknown = FaceName("unknown", "face")
+    return Solid(shape, tuple(names.get(i + 1, unknown) for i in range(found.Extent())))
+
+
+def solid_of(prisms: Sequence[Prism]) -> Solid:
+    """The solid of prisms that lie apart; several become one compound."""
+    made = [_solid_of_one(prism) for prism in prisms]
+    if len(made) == 1:
+        return _in_order(*made[0])
+    compound, builder = TopoDS_Compound(), BRep_Builder()
+    builder.MakeCompound(compound)
+    for shape, _ in made:
+        builder.Add(compound, shape)
+    return _in_order(compound, [pair for _, named in made for pair in named])
+
+
+def combine(solid: Solid, operation: str, tools: Sequence[Prism]) -> Solid:
+    """Add tools to a solid or cut them from it in one boolean; faces keep their names by the kernel's history.
+
+    A face that the boolean divides gives its name to all its pieces.
+    """
+    named = list(zip(solid.faces(), solid.names, strict=True))
+    arguments, operands = TopTools_ListOfShape(), TopTools_ListOfShape()
+    arguments.Append(solid.shape)
+    for tool in tools:
+        shape, faces = _solid_of_one(tool)
+        operands.Append(shape)
+        named += faces
+    boolean = BRepAlgoAPI_Cut() if operation == "cut" else BRepAlgoAPI_Fuse()
+    boolean.SetArguments(arguments)
+    boolean.SetTools(operands)
+    boolean.Build()
+    if not boolean.IsDone():
+        raise ValueError("the geometry kernel could not work this out")
+    if operation == "add":
+        boolean.SimplifyResult()
+    after: list[tuple[TopoDS_Shape, FaceName]] = []
+    for face, name in named:
+        if boolean.IsDeleted(face):
+            continue
+        pieces = list(boolean.Modified(face))
+        after += [(piece, name) for piece in pieces] or [(face, name)]
+    return _in_order(boolean.Shape(), after)
+
+
+def figures_of(solid: Solid) -> Figures:
+    """Volume, surface and bounds, measured on the shape itself."""
+    volume, area, box = GProp_GProps(), GProp_GProps(), Bnd_Box()
+    BRepGProp.VolumeProperties_s(solid.shape, volume)
+    BRepGProp.SurfaceProperties_s(solid.shape, area)
+    BRepBndLib.AddOptimal_s(solid.shape, box, False, False)
+    low, high = box.CornerMin(), box.CornerMax()
+    return Figures(
+        volume.Mass(), area.Mass(), ((low.X(), low.Y(), low.Z()), (high.X(), high.Y(), high.Z()))
+    )

@@ -1,0 +1,319 @@
+"""Meshes of kernel solids.
+
+Edges are divided once, so that neighbouring faces share their points and the mesh is closed. Flat faces are
+cut by ear clipping, cylinders and other walls between two lines by a zipper; only what is neither goes to
+the kernel's general mesher, and then the whole body does.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepMesh import BRepMesh_IncrementalMesh
+from OCP.BRepTools import BRepTools_WireExplorer
+from OCP.GCPnts import GCPnts_TangentialDeflection
+from OCP.GeomAbs import GeomAbs_Cylinder, GeomAbs_Plane
+from OCP.gp import gp_Pnt, gp_Vec
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_WIRE
+from OCP.TopExp import TopExp, TopExp_Explorer
+from OCP.TopLoc import TopLoc_Location
+from OCP.TopoDS import TopoDS, TopoDS_Shape
+from OCP.TopTools import (
+    TopTools_IndexedDataMapOfShapeListOfShape,
+    TopTools_IndexedMapOfShape,
+)
+
+from ..sketch.curves import WIDEST_STEP
+from .mesh import Floats, Mesh, triangulate
+from .occ import Solid
+
+
+class _NotSimple(Exception):
+    """A face that neither ear clipping nor the zipper can do."""
+
+
+def mesh_of(solid: Solid, tolerance: float) -> Mesh:
+    """The mesh of a solid, chords within ``tolerance`` mm."""
+    edges = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(solid.shape, TopAbs_EDGE, edges)
+    try:
+        return _Own(solid, edges, tolerance).mesh()
+    except _NotSimple:
+        return _general(solid, edges, tolerance)
+
+
+def _edge_lines(edges: TopTools_IndexedMapOfShape, tolerance: float) -> list[Floats]:
+    """Points along every edge, ends included; an edge without extent gives an empty array."""
+    lines: list[Floats] = []
+    for i in range(edges.Extent()):
+        edge = TopoDS.Edge_s(edges.FindKey(i + 1))
+        if BRep_Tool.Degenerated_s(edge):
+            lines.append(np.empty((0, 3)))
+            continue
+        curve = BRepAdaptor_Curve(edge)
+        points = GCPnts_TangentialDeflection(curve, WIDEST_STEP, tolerance)
+        values = [points.Value(k + 1) for k in range(points.NbPoints())]
+        lines.append(np.array([(p.X(), p.Y(), p.Z()) for p in values]))
+    return lines
+
+
+class _Own:
+    def __init__(self, solid: Solid, edges: TopTools_IndexedMapOfShape, tolerance: float) -> None:
+        self.solid, self.edges = solid, edges
+        self.lines = _edge_lines(edges, tolerance)
+        self.numbers: dict[tuple[float, float, float], int] = {}
+        self.points: list[tuple[float, float, float]] = []
+        self.edge_points = [self._numbered(line) for line in self.lines]
+
+    def _numbered(self, line: Floats) -> list[int]:
+        found = []
+        for x, y, z in line.tolist():
+            key = (round(x, 6), round(y, 6), round(z, 6))
+            if key not in self.numbers:
+                self.numbers[key] = len(self.points)
+                self.points.append((x, y, z))
+            found.append(self.numbers[key])
+        return found
+
+    def mesh(self) -> Mesh:
+        triangles, face_of, normals = [], [], []
+        for index, shape in enumerate(self.solid.faces()):
+            face = TopoDS.Face_s(shape)
+            surface = BRepAdaptor_Surface(face)
+            flip = face.Orientation() == TopAbs_REVERSED
+            if surface.GetType() == GeomAbs_Plane:
+                found, corners = self.flat(face, surface, flip)
+            elif surface.GetType() == GeomAbs_Cylinder:
+                found, corners = self.cylinder(face, surface, flip)
+            else:
+                raise _NotSimple
+            triangles.append(found)
+            normals.append(corners)
+            face_of.append(np.full(len(found), index, dtype=np.int32))
+        lines, between = _named_edges(self.solid, self.edges, self.lines)
+        return Mesh(
+            np.array(self.points),
+            np.concatenate(triangles).astype(np.int32),
+            np.concatenate(face_of),
+            np.concatenate(normals).astype(np.float32),
+            self.solid.names,
+            lines,
+            between,
+        )
+
+    def rings(self, face: TopoDS_Shape) -> list[list[int]]:
+        """Point numbers round each wire of a face."""
+        rings = []
+        wires = TopExp_Explorer(face, TopAbs_WIRE)
+        while wires.More():
+            ring: list[int] = []
+            walk = BRepTools_WireExplorer(TopoDS.Wire_s(wires.Current()), TopoDS.Face_s(face))
+            while walk.More():
+                edge = walk.Current()
+                line = self.edge_points[self.edges.FindIndex(edge) - 1]
+                ring += (line[::-1] if edge.Orientation() == TopAbs_REVERSED else line)[:-1]
+                walk.Next()
+            rings.append(ring)
+            wires.Next()
+        return rings
+
+    def flat(self, face: TopoDS_Shape, surface: BRepAdaptor_Surface, flip: bool) -> tuple[NDArray[np.int32], Floats]:
+        axes = surface.Plane().Position()
+        x, y = axes.XDirection(), axes.YDirection()
+        basis = np.array([(x.X(), x.Y(), x.Z()), (y.X(), y.Y(), y.Z())])
+        normal = np.cross(basis[0], basis[1]) * (-1.0 if flip else 1.0)
+        rings = self.rings(face)
+        points = np.array(self.points)
+        flat = [points[ring] @ basis.T for ring in rings]
+        areas = [abs(np.sum(r[:, 0] * np.roll(r[:, 1], -1) - r[:, 1] * np.roll(r[:, 0], -1))) for r in flat]
+        order = np.argsort(areas)[::-1]
+        local = triangulate([flat[i] for i in order])
+        numbers = np.concatenate([rings[i] for i in order])
+        triangles = numbers[local[:, ::-1] if flip else local]
+        return triangles, np.broadcast_to(normal, (len(triangles), 3, 3))
+
+    def cylinder(
+        self, face: TopoDS_Shape, surface: BRepAdaptor_Surface, flip: bool
+    ) -> tuple[NDArray[np.int32], Floats]:
+        """A cylinder face between a lower and an upper line that both run round it in one direction."""
+        axes = surface.Cylinder().Position()
+        origin, up = axes.Location(), axes.Direction()
+        o, n = np.array([origin.X(), origin.Y(), origin.Z()]), np.array([up.X(), up.Y(), up.Z()])
+        x, y = axes.XDirection(), axes.YDirection()
+        ex, ey = np.array([x.X(), x.Y(), x.Z()]), np.array([y.X(), y.Y(), y.Z()])
+        if not axes.Direct():
+            flip = not flip
+        chains = self.chains(face, n)
+        if len(chains) != 2:
+            raise _NotSimple
+        points = np.array(self.points)
+        ordered = []
+        for chain, turn in chains:
+            d = points[chain] - o
+            angle = np.unwrap(np.arctan2(d @ ey, d @ ex))
+            if turn < 0:
+                chain, angle = chain[::-1], angle[::-1]
+            if np.any(np.diff(angle) <= 0):
+                raise _NotSimple
+            ordered.append((np.array(chain), angle, float(np.mean(d @ n))))
+        ordered.sort(key=lambda item: item[2])
+        (low, low_angle, low_height), (high, high_angle, high_height) = ordered
+        if high_height - low_height < 1e-9:
+            raise _NotSimple
+        turns = round((low_angle[0] - high_angle[0]) / (2 * np.pi))
+        high_angle = high_angle + turns * 2 * np.pi
+        if abs(low_angle[0] - high_angle[0]) > 0.01 or abs(low_angle[-1] - high_angle[-1]) > 0.01:
+            raise _NotSimple
+        triangles = np.array(_zip(low, low_angle, high, high_angle))
+        d = points[triangles] - o
+        radial = d - (d @ n)[..., None] * n
+        radial /= np.linalg.norm(radial, axis=-1, keepdims=True)
+        if flip:
+            return triangles[:, ::-1], -radial[:, ::-1]
+        return triangles, radial
+
+    def chains(self, face: TopoDS_Shape, up: Floats) -> list[tuple[list[int], int]]:
+        """The lines of a cylinder face that are not upright, joined, each with the way it turns (±1)."""
+        chains: list[list[int]] = []
+        points = self.points
+        for ring in self._ring_edges(face):
+            current: list[int] = []
+            joined: list[list[int]] = []
+            for line, upright in ring:
+                if upright:
+                    if current:
+                        joined.append(current)
+                    current = []
+                else:
+                    current = [*current[:-1], *line] if current else list(line)
+            if current:
+                if joined and not ring[0][1] and joined[0][0] == current[-1]:
+                    joined[0] = [*current[:-1], *joined[0]]
+                else:
+                    joined.append(current)
+            chains += joined
+        result = []
+        for chain in chains:
+            if len(chain) < 2:
+                raise _NotSimple
+            axis = np.array(points)[chain]
+            middle = axis.mean(axis=0)
+            if chain[0] == chain[-1]:
+                swept = np.cross(axis[:-1] - middle, axis[1:] - middle).sum(axis=0) @ up
+            else:
+                swept = self._turn_about_axis(face, axis, up)
+            if abs(swept) < 1e-12:
+                raise _NotSimple
+            result.append((chain, 1 if swept > 0 else -1))
+        return result
+
+    @staticmethod
+    def _turn_about_axis(face: TopoDS_Shape, line: Floats, up: Floats) -> float:
+        origin = BRepAdaptor_Surface(TopoDS.Face_s(face)).Cylinder().Position().Location()
+        d = line - np.array([origin.X(), origin.Y(), origin.Z()])
+        return float(np.cross(d[:-1], d[1:]).sum(axis=0) @ up)
+
+    def _ring_edges(self, face: TopoDS_Shape) -> list[list[tuple[list[int], bool]]]:
+        rings = []
+        wires = TopExp_Explorer(face, TopAbs_WIRE)
+        axis = BRepAdaptor_Surface(TopoDS.Face_s(face)).Cylinder().Axis().Direction()
+        up = np.array([axis.X(), axis.Y(), axis.Z()])
+        while wires.More():
+            ring = []
+            walk = BRepTools_WireExplorer(TopoDS.Wire_s(wires.Current()), TopoDS.Face_s(face))
+            while walk.More():
+                edge = walk.Current()
+                line = self.edge_points[self.edges.FindIndex(edge) - 1]
+                if edge.Orientation() == TopAbs_REVERSED:
+                    line = line[::-1]
+                d = np.array(self.points[line[-1]]) - np.array(self.points[line[0]])
+                upright = len(line) == 2 and np.linalg.norm(np.cross(d, up)) < 1e-6 * max(1.0, float(np.linalg.norm(d)))
+                ring.append((line, bool(upright)))
+                walk.Next()
+            rings.append(ring)
+            wires.Next()
+        return rings
+
+
+def _zip(low: NDArray[np.int64], a: Floats, high: NDArray[np.int64], b: Floats) -> list[tuple[int, int, int]]:
+    """Triangles between two lines whose points are ordered by angle."""
+    i = j = 0
+    triangles = []
+    while i < len(low) - 1 or j < len(high) - 1:
+        if j == len(high) - 1 or (i < len(low) - 1 and a[i + 1] <= b[j + 1] + 1e-12):
+            triangles.append((int(low[i]), int(low[i + 1]), int(high[j])))
+            i += 1
+        else:
+            triangles.append((int(low[i]), int(high[j + 1]), int(high[j])))
+            j += 1
+    return triangles
+
+
+def _named_edges(
+    solid: Solid, edges: TopTools_IndexedMapOfShape, lines: list[Floats]
+) -> tuple[tuple[Floats, ...], tuple[tuple[int, int], ...]]:
+    """The edges to be drawn, each with the numbers of its two faces; seams of one face are left out."""
+    faces, owners = TopTools_IndexedMapOfShape(), TopTools_IndexedDataMapOfShapeListOfShape()
+    TopExp.MapShapes_s(solid.shape, TopAbs_FACE, faces)
+    TopExp.MapShapesAndAncestors_s(solid.shape, TopAbs_EDGE, TopAbs_FACE, owners)
+    drawn, between = [], []
+    for i, line in enumerate(lines):
+        beside = {faces.FindIndex(face) - 1 for face in owners.FindFromKey(edges.FindKey(i + 1))}
+        if len(line) and len(beside) == 2:
+            drawn.append(line)
+            a, b = sorted(beside)
+            between.append((a, b))
+    return tuple(drawn), tuple(between)
+
+
+def _general(solid: Solid, edges: TopTools_IndexedMapOfShape, tolerance: float) -> Mesh:
+    """The kernel's own mesher over all faces."""
+    BRepMesh_IncrementalMesh(solid.shape, tolerance, False, WIDEST_STEP, True)
+    points, triangles, face_of, normals = [], [], [], []
+    known: dict[tuple[float, float, float], int] = {}
+    for index, shape in enumerate(solid.faces()):
+        face = TopoDS.Face_s(shape)
+        location = TopLoc_Location()
+        net = BRep_Tool.Triangulation_s(face, location)
+        if net is None:
+            continue
+        place = location.Transformation()
+        surface = BRepAdaptor_Surface(face)
+        flip = face.Orientation() == TopAbs_REVERSED
+        numbers, directions = [], []
+        for k in range(net.NbNodes()):
+            p = net.Node(k + 1).Transformed(place)
+            key = (round(p.X(), 6), round(p.Y(), 6), round(p.Z(), 6))
+            if key not in known:
+                known[key] = len(points)
+                points.append((p.X(), p.Y(), p.Z()))
+            numbers.append(known[key])
+            directions.append(_normal(surface, net.UVNode(k + 1)) if net.HasUVNodes() else (0.0, 0.0, 1.0))
+        sign = -1.0 if flip else 1.0
+        for k in range(net.NbTriangles()):
+            a, b, c = net.Triangle(k + 1).Get()
+            if flip:
+                b, c = c, b
+            triangles.append((numbers[a - 1], numbers[b - 1], numbers[c - 1]))
+            normals.append([np.array(directions[q - 1]) * sign for q in (a, b, c)])
+            face_of.append(index)
+    lines, between = _named_edges(solid, edges, _edge_lines(edges, tolerance))
+    return Mesh(
+        np.array(points),
+        np.array(triangles, dtype=np.int32),
+        np.array(face_of, dtype=np.int32),
+        np.array(normals, dtype=np.float32),
+        solid.names,
+        lines,
+        between,
+    )
+
+
+def _normal(surface: BRepAdaptor_Surface, at: object) -> tuple[float, float, float]:
+    point, du, dv = gp_Pnt(), gp_Vec(), gp_Vec()
+    surface.D1(at.X(), at.Y(), point, du, dv)  # type: ignore[attr-defined]
+    n = du.Crossed(dv)
+    length = n.Magnitude() or 1.0
+    return (n.X() / length, n.Y() / length, n.Z() / length)

@@ -1,0 +1,153 @@
+"""Prisms: regions of a plane raised between two heights, as plain numbers.
+
+Most workshop parts are one prism with holes through it. Such a body never needs the boolean operations of
+the geometry kernel: a hole goes straight into the outline, and volume, area, bounds and mesh follow from it
+in time linear in the number of holes. :func:`bore` decides when that is so.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from ..sketch.curves import Line, Loop, Mapping2D
+from ..sketch.regions import Region, clear_of_each_other, polygon_of
+from .frame import Frame, Vector, dot
+from .naming import FaceName
+
+#: Lengths that differ by less than this, in mm, are the same height.
+SAME = 1e-7
+
+
+@dataclass(frozen=True, slots=True)
+class Prism:
+    """One region from height ``low`` to ``high`` above a plane, with the names of its faces.
+
+    ``sides`` names the side faces by the name of the curve that raised them.
+    """
+
+    frame: Frame
+    region: Region
+    low: float
+    high: float
+    start: FaceName
+    end: FaceName
+    sides: Mapping[str, FaceName]
+
+    @property
+    def height(self) -> float:
+        return self.high - self.low
+
+    @property
+    def volume(self) -> float:
+        return self.region.area * self.height
+
+    @property
+    def area(self) -> float:
+        """Surface in mm²: both ends and all sides."""
+        around = math.fsum(loop.length for loop in self.region.loops)
+        return 2 * self.region.area + around * self.height
+
+    def bounds(self) -> tuple[Vector, Vector]:
+        """Corners of the box along the axes. Exact where the plane is along the axes."""
+        x0, y0, x1, y1 = self.region.outer.bounds()
+        corners = [self.frame.at(u, v, w) for u in (x0, x1) for v in (y0, y1) for w in (self.low, self.high)]
+        if any(abs(abs(c) - 1) > 1e-12 and abs(c) > 1e-12 for c in (*self.frame.x, *self.frame.y)):
+            outline = self.region.outer.points(0.001)
+            corners = [self.frame.at(u, v, w) for u, v in outline.tolist() for w in (self.low, self.high)]
+        low = tuple(min(corner[i] for corner in corners) for i in range(3))
+        high = tuple(max(corner[i] for corner in corners) for i in range(3))
+        return low, high  # type: ignore[return-value]
+
+    def moved(self, by: Vector) -> Prism:
+        return replace(self, frame=self.frame.moved(by))
+
+    def of_member(self, number: int) -> Prism:
+        """The same prism with the names of a member of a row."""
+        return replace(
+            self,
+            start=self.start.of_member(number),
+            end=self.end.of_member(number),
+            sides={key: name.of_member(number) for key, name in self.sides.items()},
+        )
+
+    def stretched(self, factors: Vector) -> Prism:
+        """The prism in a space stretched along its axes, circles becoming ellipses where they must."""
+        if factors == (1.0, 1.0, 1.0):
+            return self
+        frame, fx, fy, fz = self.frame.stretched(factors)
+        region = self.region.mapped(Mapping2D(a=fx, d=fy))
+        return replace(self, frame=frame, region=region, low=self.low * fz, high=self.high * fz)
+
+    def names(self) -> set[FaceName]:
+        return {self.start, self.end, *self.sides.values()}
+
+    def frames(self) -> dict[FaceName, Frame]:
+        """Frames of the flat faces: ends keep the plane's axes; sides have x along the line from its middle
+        and y along the height."""
+        found = {
+            self.end: self.frame.lifted(self.high),
+            self.start: self.frame.lifted(self.low).turned_over(),
+        }
+        normal = self.frame.normal
+        for loop, sign in ((self.region.outer, 1.0), *((hole, -1.0) for hole in self.region.holes)):
+            for curve in loop.curves:
+                if isinstance(curve, Line):
+                    (ax, ay), (bx, by) = curve.start, curve.end
+                    length = math.dist(curve.start, curve.end) * sign
+                    along = self.frame.at((bx - ax) / length, (by - ay) / length)
+                    x = tuple(a - o for a, o in zip(along, self.frame.origin, strict=True))
+                    middle = self.frame.at((ax + bx) / 2, (ay + by) / 2, self.low)
+                    found[self.sides[curve.name]] = Frame(middle, x, normal)  # type: ignore[arg-type]
+        return found
+
+
+def in_frame(tool: Prism, frame: Frame) -> Prism | None:
+    """The tool with its outline expressed in another frame of the same direction, or None."""
+    along = dot(tool.frame.normal, frame.normal)
+    if abs(abs(along) - 1) > 1e-12:
+        return None
+    u0, v0, w0 = frame.coordinates(tool.frame.origin)
+    x, y = tool.frame.x, tool.frame.y
+    mapping = Mapping2D(dot(x, frame.x), dot(y, frame.x), dot(x, frame.y), dot(y, frame.y), u0, v0)
+    try:
+        region = tool.region.mapped(mapping)
+    except ValueError:
+        return None
+    heights = sorted((w0 + along * tool.low, w0 + along * tool.high))
+    return replace(tool, frame=frame, region=region, low=heights[0], high=heights[1])
+
+
+def bore(body: Prism, tools: Sequence[Prism]) -> Prism | None:
+    """Cut tools that go right through into the outline of a prism, or None where that is not the case.
+
+    Done where every tool runs along the prism over its whole height, and its outline lies strictly inside
+    the prism's and apart from every other. Takes O(n log n) for n tools.
+    """
+    holes: list[Loop] = []
+    sides = dict(body.sides)
+    for number, tool in enumerate(tools, start=len(body.region.holes)):
+        placed = in_frame(tool, body.frame)
+        if placed is None or placed.region.holes:
+            return None
+        if placed.low > body.low + SAME or placed.high < body.high - SAME:
+            return None
+        # Curves of different holes may bear one name; the number of the hole tells them apart.
+        names = [f"{number}~{curve.name}" for curve in placed.region.outer.curves]
+        for name, curve in zip(names, placed.region.outer.curves, strict=True):
+            sides[name] = placed.sides[curve.name]
+        holes.append(placed.region.outer.renamed(names))
+    if not clear_of_each_other(body.region, holes):
+        return None
+    return replace(body, region=Region(body.region.outer, (*body.region.holes, *holes)), sides=sides)
+
+
+def misses(body: Prism, tool: Prism) -> bool:
+    """Whether a tool does not touch a prism at all. Only answered for tools along it; else False."""
+    placed = in_frame(tool, body.frame)
+    if placed is None:
+        return False
+    if placed.high <= body.low + SAME or placed.low >= body.high - SAME:
+        return True
+    return not polygon_of(body.region.outer).intersects(polygon_of(placed.region.outer))

@@ -1,0 +1,36 @@
+"""The base of everything that is written to a file: frozen, strict about names, bounded in size."""
+
+from typing import Annotated, Self
+
+from pydantic import BaseModel, ConfigDict, StringConstraints
+
+#: The longest formula that is read. A formula that a person wrote is far below it.
+LONGEST_FORMULA = 2000
+
+#: Formula text as typed. Empty where a formula may be left out.
+FormulaText = Annotated[str, StringConstraints(max_length=LONGEST_FORMULA)]
+
+#: A name that formulas can use: a letter or underscore of any script, then letters, digits, underscores.
+Identifier = Annotated[str, StringConstraints(pattern=r"^[^\W\d]\w*$", max_length=80)]
+
+#: A line of text for people.
+Line = Annotated[str, StringConstraints(max_length=300)]
+
+#: A few paragraphs for people.
+Paragraphs = Annotated[str, StringConstraints(max_length=20_000)]
+
+
+class Frozen(BaseModel):
+    """An immutable value: an edit makes a new one (``value.model_copy(update=…)`` or :meth:`with_`)."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", str_strip_whitespace=False)
+
+    def with_(self, **changes: object) -> Self:
+        """Return this value with some fields replaced and everything validated again.
+
+        Raises:
+            pydantic.ValidationError: if the new value does not keep to the model.
+        """
+        fields = {name: getattr(self, name) for name in type(self).model_fields}
+        return type(self)(**{**fields, **changes})
+

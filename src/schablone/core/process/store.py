@@ -1,0 +1,59 @@
+"""Process files: read with words for what is wrong, and the ones that ship."""
+
+from __future__ import annotations
+
+import json
+from functools import lru_cache
+from importlib.resources import files
+from pathlib import Path
+
+from pydantic import ValidationError
+
+from ..files import read_text
+from ..problem import Problem, SchabloneError
+from ..words import say_validation
+from .model import Process
+
+#: A process file is a page of figures; anything larger is something else.
+LARGEST = 1_000_000
+
+
+def parse_process(text: str, origin: str) -> Process:
+    """Read a process from JSON text.
+
+    Raises:
+        SchabloneError: says what is wrong and where in the file.
+    """
+    try:
+        data = json.loads(text)
+    except (json.JSONDecodeError, RecursionError) as error:
+        where = f"line {error.lineno}" if isinstance(error, json.JSONDecodeError) else "its nesting"
+        raise SchabloneError(
+            Problem(area="process", name=origin, what=f"This is no process file: it breaks off at {where}.")
+        ) from None
+    try:
+        return Process.model_validate(data)
+    except ValidationError as error:
+        raise SchabloneError(*say_validation(error, "process", origin)) from None
+
+
+def read_process(path: Path) -> Process:
+    """Read a process file.
+
+    Raises:
+        SchabloneError: where the file cannot be read or holds no process.
+    """
+    return parse_process(read_text(path, LARGEST), path.name)
+
+
+def write_process(process: Process) -> str:
+    """The text of a process file."""
+    return json.dumps(process.model_dump(mode="json"), indent=2, ensure_ascii=False) + "\n"
+
+
+@lru_cache(maxsize=1)
+def shipped_processes() -> tuple[Process, ...]:
+    """The made-up processes that come with Schablone, in the order of their file names."""
+    folder = files(__package__).joinpath("shipped")
+    names = sorted(entry.name for entry in folder.iterdir() if entry.name.endswith(".json"))
+    return tuple(parse_process(folder.joinpath(name).read_text("utf8"), name) for name in names)

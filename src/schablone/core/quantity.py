@@ -1,0 +1,188 @@
+"""Kinds of quantity and the units they are written in.
+
+A number is kept as a float in base units: millimetres, grams and degrees, and powers of them. Degrees
+rather than radians, so that the angles people type (30, 45, 90) are exact. The *kind* of a number is the
+triple of exponents of length, mass and angle. Angle counts as a kind of its own so that ``width + 30 deg``
+is caught, but an angle times a length is an arc length (see :meth:`Kind.times`).
+"""
+
+from __future__ import annotations
+
+import math
+from fractions import Fraction
+from typing import NamedTuple
+
+
+class Kind(NamedTuple):
+    """Exponents of length, mass and angle, or one of the special kinds named by ``tag``."""
+
+    length: int = 0
+    mass: int = 0
+    angle: int = 0
+    tag: str = ""
+
+    @property
+    def label(self) -> str:
+        """What a person calls it: ``length``, ``count``, ``area`` …"""
+        if self.tag:
+            return self.tag
+        known = _LABELS.get(self)
+        if known:
+            return known
+        powers = zip(("length", "mass", "angle"), self[:3], strict=True)
+        return " × ".join(f"{name}^{power}" if power != 1 else name for name, power in powers if power)
+
+    @property
+    def with_article(self) -> str:
+        """The label with its article: ``a length``, ``an area``."""
+        return f"{'an' if self.label[0] in 'aeiou' else 'a'} {self.label}"
+
+    def times(self, other: Kind) -> tuple[Kind, float]:
+        """Kind of a product, and the factor its value takes.
+
+        An angle times a length is an arc length: the angle is then taken in radians and disappears.
+        """
+        length, mass, angle = (a + b for a, b in zip(self[:3], other[:3], strict=True))
+        if angle and length:
+            return Kind(length, mass, 0), math.radians(1.0) ** angle
+        return Kind(length, mass, angle), 1.0
+
+    def inverse(self) -> Kind:
+        """Kind of one over this."""
+        return Kind(-self.length, -self.mass, -self.angle)
+
+    def power(self, exponent: int) -> Kind:
+        """Kind of a whole power."""
+        return Kind(self.length * exponent, self.mass * exponent, self.angle * exponent)
+
+    def root(self, degree: int) -> Kind | None:
+        """Kind of a root, or None where there is no such kind (the root of a length)."""
+        if any(exponent % degree for exponent in self[:3]):
+            return None
+        return Kind(*(exponent // degree for exponent in self[:3]))
+
+
+COUNT = Kind()
+LENGTH = Kind(length=1)
+AREA = Kind(length=2)
+VOLUME = Kind(length=3)
+MASS = Kind(mass=1)
+ANGLE = Kind(angle=1)
+DENSITY = Kind(length=-3, mass=1)
+TRUTH = Kind(tag="truth")
+#: The kind of a plain 0, which goes with everything.
+ZERO = Kind(tag="zero")
+
+_LABELS = {
+    COUNT: "count",
+    LENGTH: "length",
+    AREA: "area",
+    VOLUME: "volume",
+    MASS: "mass",
+    ANGLE: "angle",
+    DENSITY: "density",
+}
+
+
+class Unit(NamedTuple):
+    """A unit: its kind and its exact size in base units."""
+
+    kind: Kind
+    factor: Fraction
+
+
+def _linear() -> dict[str, Unit]:
+    inch = Fraction(254, 10)
+    lengths = {
+        "µm": Fraction(1, 1000),
+        "um": Fraction(1, 1000),
+        "mm": Fraction(1),
+        "cm": Fraction(10),
+        "m": Fraction(1000),
+        "in": inch,
+        '"': inch,
+        "ft": inch * 12,
+        "'": inch * 12,
+        "thou": inch / 1000,
+    }
+    units = {name: Unit(LENGTH, factor) for name, factor in lengths.items()}
+    # The micro sign and the Greek letter look alike; keyboards give either.
+    units["μm"] = units["µm"]
+    units |= {"g": Unit(MASS, Fraction(1)), "kg": Unit(MASS, Fraction(1000))}
+    units |= {"deg": Unit(ANGLE, Fraction(1)), "°": Unit(ANGLE, Fraction(1)), "turn": Unit(ANGLE, Fraction(360))}
+    units["rad"] = Unit(ANGLE, Fraction(180.0 / math.pi))
+    units["%"] = Unit(COUNT, Fraction(1, 100))
+    for mass, volume in (("g", "cm"), ("kg", "m")):
+        density = Unit(DENSITY, units[mass].factor / lengths[volume] ** 3)
+        units[f"{mass}/{volume}³"] = units[f"{mass}/{volume}^3"] = density
+    return units
+
+
+#: Every unit by the way it is written, without powers.
+UNITS: dict[str, Unit] = _linear()
+
+
+def unit(text: str) -> Unit:
+    """Look up a unit with an optional power: ``mm``, ``cm²``, ``m^3``.
+
+    Raises:
+        KeyError: if there is no such unit.
+    """
+    if text in UNITS:
+        return UNITS[text]
+    for mark, exponent in (("²", 2), ("³", 3), ("^2", 2), ("^3", 3)):
+        if text.endswith(mark):
+            base = UNITS[text.removesuffix(mark)]
+            return Unit(base.kind.power(exponent), base.factor**exponent)
+    raise KeyError(text)
+
+
+class Quantity(NamedTuple):
+    """A value in base units with its kind. ``value`` is 0.0 or 1.0 for a truth."""
+
+    value: float
+    kind: Kind
+
+    def __str__(self) -> str:
+        return say(self)
+
+
+def plain(number: float, decimals: int = 4) -> str:
+    """A number as people write it: no exponent, no trailing zeros, no minus zero."""
+    if not math.isfinite(number):
+        return "no number"
+    if number and (abs(number) >= 1e12 or abs(number) < 0.5 * 10**-decimals):
+        return f"{number:.6g}"
+    text = f"{number:.{decimals}f}"
+    if "." in text:
+        text = text.rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text
+
+
+_DISPLAY = {
+    LENGTH: ("mm", 1.0, 3),
+    AREA: ("mm²", 1.0, 2),
+    VOLUME: ("mm³", 1.0, 2),
+    MASS: ("g", 1.0, 3),
+    ANGLE: ("°", 1.0, 4),
+    DENSITY: ("g/cm³", 1000.0, 4),
+}
+
+
+def say(quantity: Quantity, units: str = "mm") -> str:
+    """A quantity as text with its unit, in millimetres or (``units="in"``) inches."""
+    value, kind = quantity
+    if kind == TRUTH:
+        return "yes" if value else "no"
+    if kind in (COUNT, ZERO):
+        return plain(value, 6)
+    if units == "in" and kind.length and not (kind.mass or kind.angle) and kind.length <= 3:
+        mark = {1: "in", 2: "in²", 3: "in³"}.get(kind.length)
+        if mark:
+            return f"{plain(value / 25.4**kind.length, 4)} {mark}"
+    if kind in _DISPLAY:
+        mark, factor, decimals = _DISPLAY[kind]
+        gap = "" if mark == "°" else " "
+        return f"{plain(value * factor, decimals)}{gap}{mark}"
+    parts = zip(("mm", "g", "°"), kind[:3], strict=True)
+    return f"{plain(value, 6)} " + "·".join(f"{n}^{p}" if p != 1 else n for n, p in parts if p)

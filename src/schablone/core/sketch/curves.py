@@ -1,0 +1,273 @@
+"""Lines, arcs and the closed loops that they form, as immutable values in mm.
+
+A loop runs counter-clockwise. Each of its curves carries the name of the sketch element that it came from,
+which later names the face that it raises.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+Point = tuple[float, float]
+
+#: The coarsest angle between two points of a discretised arc.
+WIDEST_STEP = math.radians(12.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A straight line from ``start`` to ``end``."""
+
+    start: Point
+    end: Point
+    name: str = ""
+
+    @property
+    def length(self) -> float:
+        return math.dist(self.start, self.end)
+
+    def area_below(self) -> float:
+        """Its share of the loop's area: half of x dy − y dx along it."""
+        (x0, y0), (x1, y1) = self.start, self.end
+        return (x0 * y1 - x1 * y0) / 2
+
+    def points(self, tolerance: float) -> list[Point]:
+        """Points from start on, without the end."""
+        return [self.start]
+
+    def mapped(self, m: Mapping2D) -> Line:
+        return replace(self, start=m.point(self.start), end=m.point(self.end))
+
+    def reversed(self) -> Line:
+        return replace(self, start=self.end, end=self.start)
+
+
+@dataclass(frozen=True, slots=True)
+class Arc:
+    """Part of a circle or of an ellipse along the axes: centre + (rx cos t, ry sin t), t from t0 to t1.
+
+    Angles in radians; t1 below t0 runs clockwise. A full turn is a closed curve of its own.
+    """
+
+    centre: Point
+    rx: float
+    ry: float
+    t0: float
+    t1: float
+    name: str = ""
+
+    def at(self, t: float) -> Point:
+        return (self.centre[0] + self.rx * math.cos(t), self.centre[1] + self.ry * math.sin(t))
+
+    @property
+    def start(self) -> Point:
+        return self.at(self.t0)
+
+    @property
+    def end(self) -> Point:
+        return self.at(self.t1)
+
+    @property
+    def is_full(self) -> bool:
+        return abs(abs(self.t1 - self.t0) - math.tau) < 1e-12
+
+    @property
+    def is_circular(self) -> bool:
+        return abs(self.rx - self.ry) <= 1e-12 * max(self.rx, self.ry)
+
+    @property
+    def length(self) -> float:
+        """Arc length; for an ellipse by Gauss–Legendre quadrature over 64 points."""
+        if self.is_circular:
+            return self.rx * abs(self.t1 - self.t0)
+        nodes, weights = np.polynomial.legendre.leggauss(64)
+        half = (self.t1 - self.t0) / 2
+        t = self.t0 + half * (nodes + 1)
+        speed = np.hypot(self.rx * np.sin(t), self.ry * np.cos(t))
+        return float(abs(half) * (weights @ speed))
+
+    def area_below(self) -> float:
+        cx, cy = self.centre
+        (x0, y0), (x1, y1) = self.start, self.end
+        return (self.rx * self.ry * (self.t1 - self.t0) + cx * (y1 - y0) - cy * (x1 - x0)) / 2
+
+    def points(self, tolerance: float) -> list[Point]:
+        """Points from start on, without the end; the chord stays within ``tolerance`` mm of the arc."""
+        radius = max(self.rx, self.ry)
+        step = WIDEST_STEP
+        if tolerance < radius:
+            step = min(step, 2 * math.acos(1 - tolerance / radius))
+        sweep = self.t1 - self.t0
+        count = max(1, math.ceil(abs(sweep) / step - 1e-9))
+        if self.is_full:
+            count = 4 * math.ceil(count / 4)  # the four extreme points are hit, so bounds are exact
+        t = self.t0 + sweep * np.arange(count) / count
+        xs = self.centre[0] + self.rx * np.cos(t)
+        ys = self.centre[1] + self.ry * np.sin(t)
+        return list(zip(xs.tolist(), ys.tolist(), strict=True))
+
+    def mapped(self, m: Mapping2D) -> Arc:
+        centre = m.point(self.centre)
+        if m.is_straight:
+            return replace(self, centre=centre, rx=self.rx * m.a, ry=self.ry * m.d)
+        if not self.is_circular:
+            raise ValueError("an ellipse can only be stretched along its axes")
+        first = math.atan2(*reversed(m.direction((math.cos(self.t0), math.sin(self.t0)))))
+        return replace(self, centre=centre, t0=first, t1=first + (self.t1 - self.t0) * m.handedness)
+
+    def reversed(self) -> Arc:
+        return replace(self, t0=self.t1, t1=self.t0)
+
+
+Curve = Line | Arc
+
+
+@dataclass(frozen=True, slots=True)
+class Mapping2D:
+    """(x, y) → (a x + b y + e, c x + d y + f), for moves, turns, mirrors, and stretches along the axes."""
+
+    a: float = 1.0
+    b: float = 0.0
+    c: float = 0.0
+    d: float = 1.0
+    e: float = 0.0
+    f: float = 0.0
+
+    def point(self, p: Point) -> Point:
+        return (self.a * p[0] + self.b * p[1] + self.e, self.c * p[0] + self.d * p[1] + self.f)
+
+    def direction(self, p: Point) -> Point:
+        return (self.a * p[0] + self.b * p[1], self.c * p[0] + self.d * p[1])
+
+    @property
+    def is_straight(self) -> bool:
+        """A stretch along the axes with no turn and no mirror."""
+        return self.b == 0 and self.c == 0 and self.a > 0 and self.d > 0
+
+    @property
+    def handedness(self) -> int:
+        return 1 if self.a * self.d - self.b * self.c > 0 else -1
+
+
+@dataclass(frozen=True, slots=True)
+class Loop:
+    """A closed outline of curves, end to start, counter-clockwise. ``name`` is the shape it came from."""
+
+    curves: tuple[Curve, ...]
+    name: str = ""
+
+    @property
+    def area(self) -> float:
+        """Enclosed area in mm², exact for lines and arcs (Green's theorem)."""
+        return math.fsum(curve.area_below() for curve in self.curves)
+
+    @property
+    def length(self) -> float:
+        """Length of the outline in mm."""
+        return math.fsum(curve.length for curve in self.curves)
+
+    def points(self, tolerance: float) -> NDArray[np.float64]:
+        """The outline as points, shape (n, 2), the first not repeated at the end."""
+        return np.array([point for curve in self.curves for point in curve.points(tolerance)], dtype=np.float64)
+
+    def bounds(self) -> tuple[float, float, float, float]:
+        """(x min, y min, x max, y max), exact."""
+        xs: list[float] = []
+        ys: list[float] = []
+        for curve in self.curves:
+            ends = [curve.start, curve.end]
+            if isinstance(curve, Arc):
+                low, high = sorted((curve.t0, curve.t1))
+                quarter = math.ceil(low / (math.pi / 2) - 1e-12)
+                while quarter * math.pi / 2 <= high + 1e-12:
+                    dx, dy = ((1, 0), (0, 1), (-1, 0), (0, -1))[quarter % 4]
+                    ends.append((curve.centre[0] + curve.rx * dx, curve.centre[1] + curve.ry * dy))
+                    quarter += 1
+            xs += [x for x, _ in ends]
+            ys += [y for _, y in ends]
+        return min(xs), min(ys), max(xs), max(ys)
+
+    def mapped(self, m: Mapping2D) -> Loop:
+        """The loop under a mapping, still counter-clockwise.
+
+        Raises:
+            ValueError: where an ellipse would have to be turned.
+        """
+        curves = tuple(curve.mapped(m) for curve in self.curves)
+        moved = replace(self, curves=curves)
+        return moved if m.handedness > 0 else moved.reversed()
+
+    def moved(self, dx: float, dy: float) -> Loop:
+        return self.mapped(Mapping2D(e=dx, f=dy))
+
+    def reversed(self) -> Loop:
+        """The same outline run through the other way."""
+        return replace(self, curves=tuple(curve.reversed() for curve in reversed(self.curves)))
+
+    def renamed(self, names: Iterable[str]) -> Loop:
+        curves = tuple(replace(curve, name=name) for curve, name in zip(self.curves, names, strict=True))
+        return replace(self, curves=curves)
+
+
+def offset(loop: Loop, by: float) -> Loop:
+    """The outline moved outwards by ``by`` mm (inwards if negative), corners kept sharp.
+
+    Every curve keeps its place in the loop and its name. Meant for allowances that are small against the
+    outline.
+
+    Raises:
+        ValueError: where the outline would vanish or turn inside out.
+    """
+    if by == 0:
+        return loop
+    shifted = [_shifted(curve, by) for curve in loop.curves]
+    if len(shifted) == 1:
+        return replace(loop, curves=tuple(shifted))
+    count = len(shifted)
+    joints = [_joint(shifted[i - 1], shifted[i]) for i in range(count)]
+    curves = tuple(_between(shifted[i], joints[i], joints[(i + 1) % count]) for i in range(count))
+    for old, new in zip(loop.curves, curves, strict=True):
+        if isinstance(old, Line) and isinstance(new, Line):
+            along = [(a - b) * (c - d) for a, b, c, d in zip(old.end, old.start, new.end, new.start, strict=True)]
+            if math.fsum(along) <= 0:
+                raise ValueError(f"the outline “{loop.name}” is too small to be moved by {abs(by):g} mm")
+    return replace(loop, curves=curves)
+
+
+def _shifted(curve: Curve, by: float) -> Curve:
+    """A curve moved to its right, which is outwards on a counter-clockwise loop."""
+    if isinstance(curve, Line):
+        dx, dy = curve.end[0] - curve.start[0], curve.end[1] - curve.start[1]
+        length = math.hypot(dx, dy)
+        nx, ny = dy / length * by, -dx / length * by
+        return replace(
+            curve, start=(curve.start[0] + nx, curve.start[1] + ny), end=(curve.end[0] + nx, curve.end[1] + ny)
+        )
+    grow = by if curve.t1 > curve.t0 else -by
+    if curve.rx + grow <= 0 or curve.ry + grow <= 0:
+        raise ValueError(f"an arc of radius {curve.rx:g} mm is too small to be moved by {abs(by):g} mm")
+    return replace(curve, rx=curve.rx + grow, ry=curve.ry + grow)
+
+
+def _joint(before: Curve, after: Curve) -> Point:
+    """Where two neighbours meet after the move."""
+    if math.dist(before.end, after.start) < 1e-9:
+        return after.start
+    if isinstance(before, Line) and isinstance(after, Line):
+        ux, uy = before.end[0] - before.start[0], before.end[1] - before.start[1]
+        vx, vy = after.end[0] - after.start[0], after.end[1] - after.start[1]
+        cross = ux * vy - uy * vx
+        if abs(cross) > 1e-12:
+            wx, wy = after.start[0] - before.start[0], after.start[1] - before.start[1]
+            t = (wx * vy - wy * vx) / cross
+            return (before.start[0] + t * ux, before.start[1] + t * uy)
+    return ((before.end[0] + after.start[0]) / 2, (before.end[1] + after.start[1]) / 2)
+
+
+def _between(curve: Curve, start: Point, end: Point) -> Curve:
+    return replace(curve, start=start, end=end) if isinstance(curve, Line) else curve

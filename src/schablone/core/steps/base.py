@@ -1,0 +1,250 @@
+"""What all steps have in common: data with formulas in it, a sentence that shows them, and geometry."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any, ClassVar
+
+from ..formula.sheet import Working
+from ..kernel.body import Body, Operation
+from ..kernel.frame import PLANES, Frame
+from ..kernel.naming import FaceName, say_name
+from ..kernel.prism import Prism
+from ..model import FormulaText, Frozen, Identifier, Paragraphs
+from ..process.lens import View
+from ..quantity import LENGTH, Kind
+from ..sketch.curves import Loop
+
+
+class StepError(Exception):
+    """A step that cannot be built: what is wrong, what to do, and which of its fields is to blame.
+
+    ``candidates`` offers replacements where a picked thing was lost.
+    """
+
+    def __init__(self, what: str, hint: str = "", where: str = "", candidates: Sequence[str] = ()) -> None:
+        super().__init__(what)
+        self.what, self.hint, self.where, self.candidates = what, hint, where, tuple(candidates)
+
+
+@dataclass(frozen=True, slots=True)
+class Slot:
+    """A formula of a step, and what it measures.
+
+    ``side`` says which side of the material a length lies on (``inside``, ``outside``, or neither: a
+    position or a height); ``along`` is the axis of the part, as x, y or z of the step's own plane.
+    """
+
+    path: str
+    formula: str
+    label: str
+    kind: Kind = LENGTH
+    side: str = ""
+    along: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Words:
+    """Plain words of a sentence."""
+
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class FormulaPiece:
+    """A formula, edited where it stands."""
+
+    path: str
+
+
+@dataclass(frozen=True, slots=True)
+class ChoicePiece:
+    """One of several words."""
+
+    path: str
+    options: Mapping[str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class PlacePiece:
+    """A plane or a flat face, picked in the view."""
+
+    path: str
+    planes: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class StepPiece:
+    """Another step, of one of the kinds."""
+
+    path: str
+    kinds: tuple[str, ...]
+
+
+Piece = Words | FormulaPiece | ChoicePiece | PlacePiece | StepPiece
+Sentence = tuple[tuple[Piece, ...], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Drawing:
+    """A sketch as built: its plane and its outlines by shape name."""
+
+    frame: Frame
+    loops: Mapping[str, Loop]
+
+
+@dataclass(slots=True)
+class Feature:
+    """What a step does to a part: prisms to add or to cut, in the design's own space."""
+
+    operation: Operation
+    part: str
+    tools: list[Prism] = field(default_factory=list)
+
+
+@dataclass(slots=True)
+class Workshop:
+    """What a step finds when it is built: values of its slots, the parts so far, the drawings, the view."""
+
+    values: Mapping[str, float]
+    view: View
+    bodies: Mapping[str, Body]
+    drawings: Mapping[str, Drawing]
+    features: Mapping[str, Feature]
+    outputs: Mapping[str, float]
+
+    def plane(self, place: str, where: str) -> Frame:
+        """The frame of a plane or of a named flat face.
+
+        Raises:
+            StepError: where there is no such face, with the flat faces that there are.
+        """
+        if place in PLANES:
+            return PLANES[place]
+        return self.face(place, where)[1]
+
+    def face(self, place: str, where: str) -> tuple[Body, Frame, FaceName]:
+        """The body that has a named flat face, and the face's frame."""
+        try:
+            name = FaceName.read(place)
+        except ValueError:
+            raise StepError("No face is chosen.", "Pick a flat face in the view.", where, self.flat_faces()) from None
+        for body in self.bodies.values():
+            if name in body.frames and name in body.names():
+                return body, body.frames[name], name
+        known = self.flat_faces()
+        raise StepError(
+            f"The face “{name.words()}” is not there any more.",
+            "Pick another face in the view." if known else "There are no flat faces yet.",
+            where,
+            known,
+        )
+
+    def flat_faces(self) -> list[str]:
+        return [str(name) for body in self.bodies.values() for name in sorted(body.frames) if name in body.names()]
+
+    def reach(self, part: str) -> float:
+        """A length that is sure to go through the whole part, mm."""
+        body = self.bodies.get(part)
+        if body is None:
+            return 1000.0
+        low, high = body.figures().bounds
+        return 10.0 + 2 * max(abs(c) for c in (*low, *high)) + sum(b - a for a, b in zip(low, high, strict=True))
+
+
+class Step(Frozen):
+    """One operation. Subclasses add their data and define the methods below."""
+
+    #: Place of the kind in lists that people choose from.
+    order: ClassVar[int] = 100
+    #: What the kind is called and what it is for.
+    title: ClassVar[str] = ""
+    purpose: ClassVar[str] = ""
+    #: Fields that name other steps.
+    refers: ClassVar[tuple[str, ...]] = ()
+    #: Fields that name a plane or a face.
+    places: ClassVar[tuple[str, ...]] = ()
+
+    kind: str
+    name: Identifier
+    note: Paragraphs = ""
+    on: bool = True
+    when: FormulaText = ""
+
+    def slots(self) -> tuple[Slot, ...]:
+        """All formulas of the step that are needed to build it."""
+        return ()
+
+    def sentence(self) -> Sentence:
+        """The step in words, in one or more lines."""
+        raise TypeError(f"{type(self).__name__} has no sentence")
+
+    def working(self) -> Working | None:
+        """What the step works out from its formulas, for others to use."""
+        return None
+
+    def needs(self) -> tuple[str, ...]:
+        """Names of the steps that this one builds on directly, as far as its own data tells."""
+        named = [str(getattr(self, field_name)) for field_name in self.refers]
+        for field_name in self.places:
+            text = str(getattr(self, field_name))
+            if "/" in text:
+                named.append(text.split("/")[0])
+        return tuple(dict.fromkeys(name for name in named if name))
+
+    def drawing(self, shop: Workshop) -> Drawing | None:
+        """The drawing that the step makes, if it makes one."""
+        return None
+
+    def feature(self, shop: Workshop) -> Feature | None:
+        """What the step does to a part.
+
+        Raises:
+            StepError: says what is wrong.
+        """
+        return None
+
+    def with_step_renamed(self, old: str, new: str) -> Step:
+        """The step with its references to another step, or its own name, changed."""
+        changes: dict[str, Any] = {}
+        if self.name == old:
+            changes["name"] = new
+        for field_name in self.refers:
+            if getattr(self, field_name) == old:
+                changes[field_name] = new
+        for field_name in self.places:
+            text = str(getattr(self, field_name))
+            if text.startswith(f"{old}/"):
+                changes[field_name] = new + text[len(old) :]
+        return self.with_(**changes) if changes else self
+
+
+def above_zero(value: float, what: str, formula: str, where: str) -> float:
+    """The value, if it is above zero.
+
+    Raises:
+        StepError: names the formula that is to blame.
+    """
+    if value <= 1e-9:
+        raise StepError(
+            f"The {what} is {value:g} mm (from “{formula}”); it must be above zero.",
+            f"Change “{formula}”.",
+            where,
+        )
+    return value
+
+
+def say_place(place: str) -> str:
+    """A plane or face in words."""
+    if place in PLANES:
+        return {"ground": "the ground", "front": "the front plane", "side": "the side plane"}[place]
+    try:
+        return FaceName.read(place).words()
+    except ValueError:
+        return "no face yet"
+
+
+def say_step(name: str) -> str:
+    """The name of a step in words."""
+    return say_name(name) if name else "no step yet"

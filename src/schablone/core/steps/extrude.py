@@ -1,0 +1,115 @@
+"""Extrude: the regions of a sketch, raised by a size, to both sides or through everything."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ..kernel.naming import FaceName
+from ..kernel.prism import Prism
+from ..model import FormulaText, Identifier
+from ..sketch.curves import Loop, offset
+from ..sketch.regions import OutlinesCross, Region, regions_of
+from .base import (
+    ChoicePiece,
+    Feature,
+    FormulaPiece,
+    Piece,
+    Sentence,
+    Slot,
+    Step,
+    StepError,
+    StepPiece,
+    Words,
+    Workshop,
+    above_zero,
+)
+
+
+class Extrude(Step):
+    """Raises the regions of a sketch into a part, or cuts them from it."""
+
+    order = 20
+    title = "Extrude"
+    purpose = "Raise the outlines of a sketch, or cut them out"
+    refers = ("sketch",)
+
+    kind: Literal["extrude"] = "extrude"
+    sketch: Identifier | Literal[""] = ""
+    shapes: Annotated[tuple[Identifier, ...], Field(max_length=500)] = ()
+    mode: Literal["add", "cut"] = "add"
+    extent: Literal["by", "both", "through"] = "by"
+    direction: Literal["up", "down"] = "up"
+    by: FormulaText = "10 mm"
+    part: Identifier = "part"
+
+    def slots(self) -> tuple[Slot, ...]:
+        if self.extent == "through":
+            return ()
+        return (Slot("by", self.by, "length", along="normal"),)
+
+    def sentence(self) -> Sentence:
+        first: list[Piece] = [
+            ChoicePiece("mode", {"add": "extrude", "cut": "cut"}),
+            StepPiece("sketch", ("sketch",)),
+            ChoicePiece("extent", {"by": "by", "both": "to both sides, in all", "through": "through everything"}),
+        ]
+        if self.extent != "through":
+            first.append(FormulaPiece("by"))
+        if self.extent == "by":
+            first.append(ChoicePiece("direction", {"up": "upwards", "down": "downwards"}))
+        lines = [tuple(first)]
+        if self.shapes:
+            lines.append((Words("only " + ", ".join(self.shapes)),))
+        return tuple(lines)
+
+    def feature(self, shop: Workshop) -> Feature:
+        drawing = shop.drawings.get(self.sketch)
+        if drawing is None:
+            raise StepError(
+                f"There is no sketch “{self.sketch}” before this step." if self.sketch else "No sketch is chosen.",
+                "Choose one.", "sketch", sorted(shop.drawings),
+            )  # fmt: skip
+        chosen = self.shapes or tuple(drawing.loops)
+        lost = [name for name in chosen if name not in drawing.loops]
+        if lost:
+            raise StepError(
+                f"The sketch “{self.sketch}” has no shape “{lost[0]}”.", "Choose another.", "shapes", sorted(drawing.loops)
+            )
+        low, high = self._heights(shop)
+        tools = []
+        for region in self._regions([drawing.loops[name] for name in chosen], shop):
+            sides = {c.name: FaceName(self.name, "side", c.name) for loop in region.loops for c in loop.curves}
+            start, end = FaceName(self.name, "start"), FaceName(self.name, "end")
+            if self.direction == "down" and self.extent == "by":
+                start, end = end, start
+            tools.append(Prism(drawing.frame, region, low, high, start, end, sides))
+        return Feature(self.mode, self.part, tools)
+
+    def _heights(self, shop: Workshop) -> tuple[float, float]:
+        if self.extent == "through":
+            reach = shop.reach(self.part)
+            return -reach, reach
+        by = above_zero(shop.values["by"], "length of the extrusion", self.by, "by")
+        if self.extent == "both":
+            return -by / 2, by / 2
+        return (0.0, by) if self.direction == "up" else (-by, 0.0)
+
+    def _regions(self, loops: list[Loop], shop: Workshop) -> tuple[Region, ...]:
+        """Regions with the machine's gains on them: outlines of material grow by the outside gain, outlines
+        of holes by the inside gain, half of it on each side."""
+        sides = ("outside", "inside") if self.mode == "add" else ("inside", "outside")
+        outer, inner = (shop.view.gain(side) / 2 for side in sides)
+        try:
+            regions = regions_of(loops)
+            if outer or inner:
+                grown = [
+                    Region(offset(region.outer, outer), tuple(offset(hole, inner) for hole in region.holes))
+                    for region in regions
+                ]
+                return tuple(grown)
+            return regions
+        except (OutlinesCross, ValueError) as error:
+            text = str(error)
+            raise StepError(f"{text[:1].upper()}{text[1:]}.", "Change the sketch.", "sketch") from None

@@ -1,0 +1,136 @@
+"""A row of any step that adds or cuts: how many fit, or how far apart, or a given count."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Literal
+
+from ..formula import fitting
+from ..formula.sheet import Working
+from ..kernel.frame import Vector
+from ..kernel.prism import Prism
+from ..model import FormulaText, Identifier
+from ..quantity import COUNT, LENGTH
+from .base import (
+    ChoicePiece,
+    Feature,
+    FormulaPiece,
+    Piece,
+    Sentence,
+    Slot,
+    Step,
+    StepError,
+    StepPiece,
+    Words,
+    Workshop,
+    say_step,
+)
+
+#: The longest row. A count beyond it is a slip in a formula, not a design.
+LONGEST_ROW = 5000
+
+_AXES: dict[str, Vector] = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}
+
+
+class Row(Step):
+    """Repeats a step along an axis, spread evenly to both sides of where that step stands.
+
+    ``most``: as many as fit with a fixed pitch, at least ``margin`` free at both ends. ``spaced``: from
+    margin to margin, the pitch never above ``pitch``. ``count``: a given count from margin to margin.
+    ``item`` is the width of one member along the row, from which the margins are counted.
+    """
+
+    order = 40
+    title = "Row"
+    purpose = "Repeat a step along a line, as many as fit"
+    refers = ("of",)
+
+    kind: Literal["row"] = "row"
+    of: Identifier | Literal[""] = ""
+    along: Literal["x", "y", "z"] = "x"
+    how: Literal["most", "spaced", "count"] = "most"
+    span: FormulaText = "100 mm"
+    item: FormulaText = "0 mm"
+    pitch: FormulaText = "10 mm"
+    count: FormulaText = "3"
+    margin: FormulaText = "10 mm"
+
+    def working(self) -> Working:
+        formulas = {"span": self.span, "item": self.item, "margin": self.margin}
+        formulas["count" if self.how == "count" else "pitch"] = self.count if self.how == "count" else self.pitch
+        wanted = {name: COUNT if name == "count" else LENGTH for name in formulas}
+        outputs = {"count": COUNT, "pitch": LENGTH, "margin": LENGTH}
+        return Working(self.name, formulas, wanted, outputs, self._work)
+
+    def _work(self, values: Mapping[str, float]) -> Mapping[str, float]:
+        span, item, margin = values["span"], values["item"], values["margin"]
+        if span <= 0:
+            raise ValueError(f"the row has {span:g} mm to go over; it must be above zero")
+        if item < 0 or margin < 0:
+            raise ValueError("the width of an item and the margin must not be negative")
+        if self.how == "count":
+            count = values["count"]
+            if count != round(count) or count < 1:
+                raise ValueError(f"the count is {count:g}; it must be a whole number from 1")
+            row = fitting.given_count(span, item, self._bounded(count), margin)
+        elif self.how == "spaced":
+            pitch = values["pitch"]
+            self._bounded((span - 2 * margin - item) / pitch if pitch > 0 else 0)
+            row = fitting.spaced_at_most(span, item, pitch, margin)
+        else:
+            pitch = values["pitch"]
+            if pitch <= 0:
+                raise ValueError(f"the pitch is {pitch:g} mm; it must be above zero")
+            self._bounded(span / pitch)
+            row = fitting.most_that_fit(span, item, pitch - item, margin)
+            if row.count < 1:
+                raise ValueError(
+                    f"none fits: one of {item:g} mm with {margin:g} mm free at both ends needs "
+                    f"{item + 2 * margin:g} mm, there are {span:g} mm"
+                )
+        return {"count": row.count, "pitch": row.pitch, "margin": row.margin}
+
+    @staticmethod
+    def _bounded(count: float) -> float:
+        if count > LONGEST_ROW:
+            raise ValueError(f"the row would have about {count:,.0f} members; {LONGEST_ROW:,} are the most")
+        return count
+
+    def slots(self) -> tuple[Slot, ...]:
+        axis = f"part {self.along}"
+        found = [Slot("span", self.span, "span", along=axis), Slot("item", self.item, "width of one", along=axis)]
+        if self.how == "count":
+            found.append(Slot("count", self.count, "count", COUNT))
+        else:
+            found.append(Slot("pitch", self.pitch, "pitch", along=axis))
+        found.append(Slot("margin", self.margin, "end margin", along=axis))
+        return tuple(found)
+
+    def sentence(self) -> Sentence:
+        start: tuple[Piece, ...] = (
+            Words("row of"), StepPiece("of", ("hole", "extrude", "row")),
+            Words("along"), ChoicePiece("along", {"x": "x", "y": "y", "z": "z"}), Words("over"), FormulaPiece("span"),
+        )  # fmt: skip
+        how = ChoicePiece("how", {"most": "as many as fit, one every", "spaced": "never further apart than", "count": "exactly"})
+        second: tuple[Piece, ...] = (how, FormulaPiece("count" if self.how == "count" else "pitch"))
+        keeps = "keeping at least" if self.how == "most" else "leaving"
+        third: tuple[Piece, ...] = (
+            Words("each"), FormulaPiece("item"), Words(f"wide, {keeps}"), FormulaPiece("margin"), Words("at both ends"),
+        )  # fmt: skip
+        return (start, second, third)
+
+    def feature(self, shop: Workshop) -> Feature:
+        seed = shop.features.get(self.of)
+        if seed is None:
+            raise StepError(
+                f"“{say_step(self.of)}” is not there to be repeated." if self.of else "No step is chosen.",
+                "Choose a step above this one that adds or cuts.", "of", sorted(shop.features),
+            )  # fmt: skip
+        count, pitch = int(shop.outputs["count"]), shop.outputs["pitch"]
+        x, y, z = _AXES[self.along]
+        tools: list[Prism] = []
+        for i in range(count):
+            by = (i - (count - 1) / 2) * pitch
+            moved = (x * by, y * by, z * by)
+            tools += [tool.moved(moved).of_member(i + 1) for tool in seed.tools]
+        return Feature(seed.operation, seed.part, tools)

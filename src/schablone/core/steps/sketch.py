@@ -1,0 +1,183 @@
+"""A sketch: closed shapes on a plane, every position and size a formula."""
+
+from __future__ import annotations
+
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from ..model import FormulaText, Frozen, Identifier, Line
+from ..quantity import ANGLE, LENGTH
+from ..sketch import shapes
+from ..sketch.curves import Loop
+from ..sketch.regions import OutlinesCross, regions_of
+from .base import Drawing, FormulaPiece, Piece, PlacePiece, Sentence, Slot, Step, StepError, Words, Workshop
+
+
+
+class Shape(Frozen):
+    """A closed shape of a sketch. ``fields`` lists its formulas: name, words, what it measures along."""
+
+    fields: ClassVar[tuple[tuple[str, str, str], ...]] = ()
+    name: Identifier
+
+    def loop(self, values: dict[str, float]) -> Loop:
+        raise TypeError(f"{type(self).__name__} has no outline")
+
+    def line(self, at: str) -> tuple[Piece, ...]:
+        raise TypeError(f"{type(self).__name__} has no sentence")
+
+    def slots(self, at: str) -> list[Slot]:
+        """Formulas of the shape; ``at`` is its path in the sketch."""
+        found = []
+        for name, label, along in self.fields:
+            formula = getattr(self, name)
+            measures = along.removeprefix("=")
+            kind = ANGLE if along == "angle" else LENGTH
+            side = "outline" if along.startswith("=") else ""
+            found.append(Slot(f"{at}.{name}", formula, f"{label} of {self.name}", kind, side, measures if kind == LENGTH else ""))
+        return found
+
+
+class Rectangle(Shape):
+    """A rectangle about its middle."""
+
+    fields = (("width", "width", "=x"), ("height", "height", "=y"), ("x", "x", "x"), ("y", "y", "y"), ("turn", "turn", "angle"))
+    kind: Literal["rectangle"] = "rectangle"
+    width: FormulaText = "20 mm"
+    height: FormulaText = "10 mm"
+    x: FormulaText = "0 mm"
+    y: FormulaText = "0 mm"
+    turn: FormulaText = "0 deg"
+
+    def loop(self, values: dict[str, float]) -> Loop:
+        return shapes.rectangle(self.name, values["x"], values["y"], values["width"], values["height"], values["turn"])
+
+    def line(self, at: str) -> tuple[Piece, ...]:
+        return (
+            Words(f"rectangle {self.name},"), FormulaPiece(f"{at}.width"), Words("by"), FormulaPiece(f"{at}.height"),
+            Words("about"), FormulaPiece(f"{at}.x"), FormulaPiece(f"{at}.y"),
+        )  # fmt: skip
+
+
+class Circle(Shape):
+    """A circle about its middle."""
+
+    fields = (("diameter", "diameter", "=x"), ("x", "x", "x"), ("y", "y", "y"))
+    kind: Literal["circle"] = "circle"
+    diameter: FormulaText = "10 mm"
+    x: FormulaText = "0 mm"
+    y: FormulaText = "0 mm"
+
+    def loop(self, values: dict[str, float]) -> Loop:
+        return shapes.circle(self.name, values["x"], values["y"], values["diameter"])
+
+    def line(self, at: str) -> tuple[Piece, ...]:
+        return (
+            Words(f"circle {self.name}, ø"), FormulaPiece(f"{at}.diameter"),
+            Words("about"), FormulaPiece(f"{at}.x"), FormulaPiece(f"{at}.y"),
+        )  # fmt: skip
+
+
+class SlotShape(Shape):
+    """A slot about its middle; the length is over all."""
+
+    fields = (("length", "length", "=x"), ("width", "width", "=y"), ("x", "x", "x"), ("y", "y", "y"), ("turn", "turn", "angle"))
+    kind: Literal["slot"] = "slot"
+    length: FormulaText = "20 mm"
+    width: FormulaText = "5 mm"
+    x: FormulaText = "0 mm"
+    y: FormulaText = "0 mm"
+    turn: FormulaText = "0 deg"
+
+    def loop(self, values: dict[str, float]) -> Loop:
+        return shapes.slot(self.name, values["x"], values["y"], values["length"], values["width"], values["turn"])
+
+    def line(self, at: str) -> tuple[Piece, ...]:
+        return (
+            Words(f"slot {self.name},"), FormulaPiece(f"{at}.length"), Words("long,"), FormulaPiece(f"{at}.width"),
+            Words("wide, about"), FormulaPiece(f"{at}.x"), FormulaPiece(f"{at}.y"),
+            Words("turned by"), FormulaPiece(f"{at}.turn"),
+        )  # fmt: skip
+
+
+class Corner(Frozen):
+    """One point of a polyline."""
+
+    x: FormulaText = "0 mm"
+    y: FormulaText = "0 mm"
+
+
+class Polyline(Shape):
+    """A closed line through points."""
+
+    kind: Literal["polyline"] = "polyline"
+    points: Annotated[tuple[Corner, ...], Field(max_length=500)] = ()
+
+    def slots(self, at: str) -> list[Slot]:
+        return [
+            Slot(f"{at}.points.{i}.{axis}", getattr(point, axis), f"{axis} of point {i + 1} of {self.name}", LENGTH, "", axis)
+            for i, point in enumerate(self.points)
+            for axis in ("x", "y")
+        ]
+
+    def loop(self, values: dict[str, float]) -> Loop:
+        points = [(values[f"points.{i}.x"], values[f"points.{i}.y"]) for i in range(len(self.points))]
+        return shapes.polyline(self.name, points)
+
+    def line(self, at: str) -> tuple[Piece, ...]:
+        pieces: list[Piece] = [Words(f"closed line {self.name} through")]
+        for i in range(len(self.points)):
+            pieces += [FormulaPiece(f"{at}.points.{i}.x"), FormulaPiece(f"{at}.points.{i}.y")]
+            pieces.append(Words("·" if i < len(self.points) - 1 else ""))
+        return tuple(pieces[:-1])
+
+
+AnyShape = Annotated[Rectangle | Circle | SlotShape | Polyline, Field(discriminator="kind")]
+SHAPES: tuple[type[Shape], ...] = (Rectangle, Circle, SlotShape, Polyline)
+
+
+class Sketch(Step):
+    """Closed shapes on a plane. A shape inside another is a hole in it."""
+
+    order = 10
+    title = "Sketch"
+    purpose = "Draw outlines on a plane or on a face"
+    places = ("plane",)
+
+    kind: Literal["sketch"] = "sketch"
+    plane: Line = "ground"
+    lift: FormulaText = "0 mm"
+    shapes: Annotated[tuple[AnyShape, ...], Field(max_length=500)] = ()
+
+    def slots(self) -> tuple[Slot, ...]:
+        own = [Slot("lift", self.lift, "height above the plane", LENGTH, "", "normal")]
+        return tuple(own + [slot for i, shape in enumerate(self.shapes) for slot in shape.slots(f"shapes.{i}")])
+
+    def sentence(self) -> Sentence:
+        first: tuple[Piece, ...] = (Words("sketch on"), PlacePiece("plane", planes=True))
+        if self.lift.strip() not in ("0", "0 mm"):
+            first += (Words("lifted by"), FormulaPiece("lift"))
+        return (first, *(shape.line(f"shapes.{i}") for i, shape in enumerate(self.shapes)))
+
+    def drawing(self, shop: Workshop) -> Drawing:
+        if not self.shapes:
+            raise StepError("The sketch has no shape.", "Add a rectangle, circle, slot or line to it.")
+        frame = shop.plane(self.plane, "plane").lifted(shop.values["lift"])
+        loops: dict[str, Loop] = {}
+        for i, shape in enumerate(self.shapes):
+            prefix = f"shapes.{i}."
+            values = {path.removeprefix(prefix): v for path, v in shop.values.items() if path.startswith(prefix)}
+            if shape.name in loops:
+                raise StepError(f"Two shapes are called “{shape.name}”.", "Rename one.", f"{prefix}name")
+            try:
+                loops[shape.name] = shape.loop(values)
+            except ValueError as error:
+                text = str(error)
+                raise StepError(f"{text[:1].upper()}{text[1:]}.", "Change its formulas.", f"shapes.{i}") from None
+        try:
+            regions_of(list(loops.values()))
+        except OutlinesCross as error:
+            text = str(error)
+            raise StepError(f"{text[:1].upper()}{text[1:]}.", "Move them apart or one inside the other.") from None
+        return Drawing(frame, loops)

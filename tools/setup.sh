@@ -1,0 +1,60 @@
+# Sourced by ./start, ./check, ./schablone and ./schablone-shots from the checkout's top folder.
+# Installs what is missing, says what it cannot install, and does nothing when all is there.
+
+say() { printf '%s\n' "schablone: $*" >&2; }
+
+missing_system_packages() {
+    sed -e 's/#.*//' -e '/^[[:space:]]*$/d' packaging/debian-packages.txt | while read -r package; do
+        case "$(dpkg-query -W -f '${db:Status-Status}' "$package" 2>/dev/null)" in
+            installed) ;;
+            *) printf '%s ' "$package" ;;
+        esac
+    done
+}
+
+install_system_packages() {
+    command -v dpkg-query >/dev/null 2>&1 || return 0 # not Debian: the person knows better
+    wanted=$(missing_system_packages)
+    [ -n "$wanted" ] || return 0
+    if [ "$(id -u)" = 0 ]; then as_root=""
+    elif command -v sudo >/dev/null 2>&1; then as_root=sudo
+    else
+        say "these Debian packages are missing: $wanted"
+        say "install them as root (apt-get install $wanted) and start again."
+        return 1
+    fi
+    say "installing Debian packages: $wanted"
+    if ! { $as_root env DEBIAN_FRONTEND=noninteractive apt-get update -qq &&
+           $as_root env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $wanted; } \
+           >.setup.log 2>&1; then
+        tail -n 5 .setup.log >&2
+        say "could not install: $wanted. Is there a network, and may you install packages? (whole log: .setup.log)"
+        return 1
+    fi
+    rm -f .setup.log
+}
+
+install_python_packages() {
+    stamp=.venv/installed-lock
+    now=$(cat packaging/requirements.lock pyproject.toml | sha256sum | cut -d ' ' -f 1)
+    [ -x .venv/bin/python ] && [ "$(cat "$stamp" 2>/dev/null)" = "$now" ] && return 0
+    python=$(command -v python3 || true)
+    if [ -z "$python" ] || ! "$python" -c 'import sys; sys.exit(sys.version_info < (3, 11))'; then
+        say "Python 3.11 or newer is needed; found: $("$python" --version 2>&1 || echo none)."
+        return 1
+    fi
+    say "preparing the Python environment in .venv (once, about two minutes)"
+    if ! { { [ -x .venv/bin/python ] || "$python" -m venv .venv; } &&
+           .venv/bin/python -m pip install -q --disable-pip-version-check --require-hashes -r packaging/requirements.lock &&
+           .venv/bin/python -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .; } \
+           >.setup.log 2>&1; then
+        tail -n 5 .setup.log >&2
+        say "could not install the Python packages of packaging/requirements.lock (whole log: .setup.log)."
+        return 1
+    fi
+    rm -f .setup.log
+    printf '%s\n' "$now" >"$stamp"
+}
+
+install_system_packages || exit 3
+install_python_packages || exit 3
