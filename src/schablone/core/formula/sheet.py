@@ -227,8 +227,15 @@ def _evaluate_entry(sheet: Sheet, entry: Entry) -> None:
         bounds: dict[str, float | None] = {"low": None, "high": None}
         for where, text in (("low", entry.limits.low), ("high", entry.limits.high)):
             if text.strip():
-                wanted_kind = asked.kind if entry.formula.strip() != "0" else None
-                bounds[where] = sheet.compile(text, wanted_kind).value(sheet.env()).value
+                limit = sheet.compile(text).value(sheet.env())
+                if limit.kind != asked.kind and compiled.kind != ZERO and limit.value != 0:
+                    where = "formula"
+                    raise FormulaError(
+                        f"“{entry.formula}” is {asked.kind.with_article}, but its limit “{text}” is {limit.kind.with_article}.",
+                        (0, len(entry.formula)),
+                        _mend_kind(asked.kind, limit.kind),
+                    )
+                bounds[where] = limit.value
         where = "formula"
         low, high = bounds["low"], bounds["high"]
         if low is not None and high is not None and low > high:

@@ -80,14 +80,11 @@ class Body:
         area = sum(prism.area for prism in self.prisms)
         return Figures(volume, area, (low, high))  # type: ignore[arg-type]
 
-    def outline_of(self, name: FaceName) -> Polygon | None:
-        """The outline, without its holes, of a flat face in its frame's coordinates; None where not flat.
+    def outline_of(self, name: FaceName, frame: Frame) -> Polygon | None:
+        """The outline, without its holes, of a flat face in the coordinates of a frame on it, or None.
 
         Where one name is borne by several pieces, the outline of all together.
         """
-        frame = self.frames.get(name)
-        if frame is None:
-            return None
         for prism in self.prisms:
             if name in (prism.start, prism.end):
                 placed = in_frame(prism, frame)

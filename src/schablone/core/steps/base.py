@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
@@ -96,11 +96,15 @@ class Drawing:
 
 @dataclass(slots=True)
 class Feature:
-    """What a step does to a part: prisms to add or to cut, in the design's own space."""
+    """What a step does to a part: prisms to add or to cut, in the design's own space.
+
+    ``check`` is asked before they are used, with the part and all tools, those of a row included.
+    """
 
     operation: Operation
     part: str
     tools: list[Prism] = field(default_factory=list)
+    check: Callable[[Body, Sequence[Prism]], None] | None = None
 
 
 @dataclass(slots=True)

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal
 
 from shapely.geometry import Point
 
 from ..kernel.body import Body
+from ..kernel.frame import Vector
 from ..kernel.naming import FaceName
-from ..kernel.prism import Prism
+from ..kernel.prism import Prism, in_frame
 from ..model import FormulaText, Line
 from ..sketch import shapes
 from ..sketch.regions import Region
@@ -87,28 +89,32 @@ class Hole(Step):
             frame, Region(loop), bottom, 1.0,
             FaceName(self.name, "floor"), FaceName(self.name, "mouth"), {"round": FaceName(self.name, "wall")},
         )  # fmt: skip
-        return Feature("cut", part, [tool])
+        stretch = shop.view.stretch
+        return Feature("cut", part, [tool], lambda body, tools: self._check_fits(body, tools, stretch))
 
-    def check_fits(self, body: Body, tools: list[Prism]) -> None:
+    def _check_fits(self, body: Body, tools: Sequence[Prism], stretch: Vector) -> None:
         """Refuse holes that break out of their face: that is a cut, and rarely meant.
 
         Raises:
-            StepError: with the hole that breaks out.
+            StepError: names the hole that breaks out.
         """
         name = FaceName.read(self.face)
-        outline, frame = body.outline_of(name), body.frames.get(name)
-        if outline is None or frame is None:
+        frame = body.frames[name].stretched(stretch)[0]
+        outline = body.outline_of(name, frame)
+        if outline is None:
             return
         for tool in tools:
-            low, _, high, _ = tool.region.outer.bounds()
-            cx, cy = tool.region.outer.curves[0].start[0] - (high - low) / 2, tool.region.outer.curves[0].start[1]
-            u, v, _ = frame.coordinates(tool.frame.at(cx, cy))
-            radius, centre = (high - low) / 2, Point(u, v)
+            placed = in_frame(tool.stretched(stretch), frame)
+            if placed is None:
+                continue
+            x0, y0, x1, y1 = placed.region.outer.bounds()
+            radius, u, v = (x1 - x0) / 2, (x0 + x1) / 2, (y0 + y1) / 2
+            centre = Point(u, v)
             if outline.contains(centre) and outline.exterior.distance(centre) > radius - 1e-6:
                 continue
             number = f" {'.'.join(map(str, tool.start.member))}" if tool.start.member else ""
             raise StepError(
-                f"Hole{number} of ø {2 * radius:.3g} mm at x {u:.4g}, y {v:.4g} mm breaks out of the "
+                f"Hole{number} of ø {2 * radius:.4g} mm at x {u:.4g}, y {v:.4g} mm breaks out of the "
                 f"{say_place(self.face)}.",
                 "Make it smaller, move it inwards, or cut a sketch instead.",
                 "diameter",

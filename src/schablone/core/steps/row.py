@@ -133,4 +133,4 @@ class Row(Step):
             by = (i - (count - 1) / 2) * pitch
             moved = (x * by, y * by, z * by)
             tools += [tool.moved(moved).of_member(i + 1) for tool in seed.tools]
-        return Feature(seed.operation, seed.part, tools)
+        return Feature(seed.operation, seed.part, tools, seed.check)

@@ -1,0 +1,287 @@
+"""Edits: small functions from a design to a new design. None changes what it is given.
+
+All raise :class:`~schablone.core.formula.FormulaError` with words where the edit is not possible.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, TypeVar
+
+from pydantic import BaseModel, ValidationError
+
+from ..formula import FormulaError, names_in, rename
+from ..formula.parse import check_name, parse
+from ..formula.rewrite import rename_step
+from ..model import LONGEST_FORMULA, Frozen
+from ..steps import Step
+from ..words import say_validation
+from .model import Design, Size
+
+_F = TypeVar("_F", bound=Frozen)
+
+
+def _checked(make: Callable[[], Any]) -> Any:
+    try:
+        return make()
+    except ValidationError as error:
+        raise FormulaError(say_validation(error, "design", "")[0].what) from None
+
+
+# Sizes
+
+
+def put_size(design: Design, size: Size, *, before: str | None = None) -> Design:
+    """Add a size, or replace the one of its name where it stands."""
+    sizes = list(design.sizes)
+    for i, old in enumerate(sizes):
+        if old.name == size.name:
+            sizes[i] = size
+            break
+    else:
+        at = next((i for i, old in enumerate(sizes) if old.name == before), len(sizes))
+        sizes.insert(at, size)
+    return design.model_copy(update={"sizes": tuple(sizes)})
+
+
+def change_size(design: Design, name: str, **changes: str) -> Design:
+    """Change fields of a size other than its name."""
+    size = design.size(name)
+    if size is None:
+        raise FormulaError(f"There is no size “{name}”.")
+    changed: Size = _checked(lambda: size.with_(**changes))
+    return put_size(design, changed)
+
+
+def set_formula(design: Design, name: str, formula: str) -> Design:
+    """Give a size another formula, which must be readable.
+
+    A size that does not exist yet is made.
+    """
+    parse(formula)
+    if design.size(name) is None:
+        return add_size(design, name, formula)
+    return change_size(design, name, formula=formula.strip())
+
+
+def add_size(design: Design, name: str, formula: str, group: str = "") -> Design:
+    """Make a new size."""
+    check_name(name)
+    if design.size(name) is not None:
+        raise FormulaError(f"There is a size “{name}” already.", None, "Choose another name.")
+    parse(formula)
+    size: Size = _checked(lambda: Size(name=name, formula=formula.strip(), group=group))
+    return put_size(design, size)
+
+
+def delete_size(design: Design, name: str) -> Design:
+    """Take a size out.
+
+    Raises:
+        FormulaError: where it is still used; says by what.
+    """
+    users = users_of(design, name)
+    if users:
+        listed = ", ".join(users[:5]) + (" …" if len(users) > 5 else "")
+        raise FormulaError(f"“{name}” is still used by {listed}.", None, "Change those first.")
+    publish = design.publish
+    adjust = tuple(item for item in publish.adjust if item.size != name)
+    presets = tuple(
+        preset.model_copy(update={"sizes": {k: v for k, v in preset.sizes.items() if k != name}})
+        for preset in publish.presets
+    )
+    publish = publish.model_copy(update={"adjust": adjust, "presets": presets})
+    sizes = tuple(size for size in design.sizes if size.name != name)
+    return design.model_copy(update={"sizes": sizes, "publish": publish})
+
+
+def rename_size(design: Design, old: str, new: str) -> Design:
+    """Rename a size in every formula of the design."""
+    check_name(new)
+    if old == new:
+        return design
+    if design.size(new) is not None:
+        raise FormulaError(f"There is a size “{new}” already.", None, "Choose another name.")
+    design = map_formulas(design, lambda text: rename(text, old, new))
+    size = design.size(old)
+    if size is None:
+        raise FormulaError(f"There is no size “{old}”.")
+    sizes = tuple(size.with_(name=new) if size.name == old else size for size in design.sizes)
+    publish = design.publish
+    adjust = tuple(
+        item.model_copy(update={"size": new}) if item.size == old else item for item in publish.adjust
+    )
+    presets = tuple(
+        preset.model_copy(update={"sizes": {new if k == old else k: v for k, v in preset.sizes.items()}})
+        for preset in publish.presets
+    )
+    publish = publish.model_copy(update={"adjust": adjust, "presets": presets})
+    return design.model_copy(update={"sizes": sizes, "publish": publish})
+
+
+def move_size(design: Design, name: str, to: int, group: str | None = None) -> Design:
+    """Put a size at another place in the order, and into another group if one is given."""
+    size = design.size(name)
+    if size is None:
+        raise FormulaError(f"There is no size “{name}”.")
+    rest = [other for other in design.sizes if other.name != name]
+    moved = size if group is None else size.model_copy(update={"group": group})
+    rest.insert(max(0, min(to, len(rest))), moved)
+    return design.model_copy(update={"sizes": tuple(rest)})
+
+
+def users_of(design: Design, name: str) -> list[str]:
+    """Who uses a size, in words: other sizes by name, steps as ``step plate``, and so on."""
+    found = []
+    for size in design.sizes:
+        if any(_uses(text, name) for text in (size.formula, size.low, size.high, size.step)):
+            found.append(size.name)
+    for step in design.steps:
+        if any(_uses(text, name) for text in (step.when, *(slot.formula for slot in step.slots()))):
+            found.append(f"step {step.name}")
+    found += [f"check {check.name}" for check in design.checks if _uses(check.formula, name)]
+    return found
+
+
+def _uses(text: str, name: str) -> bool:
+    try:
+        return bool(text.strip()) and name in names_in(text)
+    except FormulaError:
+        return False
+
+
+# Formulas everywhere
+
+
+def map_formulas(design: Design, change: Callable[[str], str]) -> Design:
+    """Every formula of the design through a function. Which fields are formulas, the models say."""
+    return _map(design, change)
+
+
+def _map(value: _F, change: Callable[[str], str]) -> _F:
+    changes: dict[str, Any] = {}
+    for name, info in type(value).model_fields.items():
+        old = getattr(value, name)
+        new = _map_field(old, change, is_formula=_is_formula(info))
+        if new is not old:
+            changes[name] = new
+    return value.model_copy(update=changes) if changes else value
+
+
+def _is_formula(info: Any) -> bool:
+    """Whether a field is declared as formula text, which is known by its bound of length."""
+    return "FormulaText" in repr(info.annotation) or any(
+        getattr(item, "max_length", None) == LONGEST_FORMULA for item in info.metadata
+    )
+
+
+def _map_field(old: Any, change: Callable[[str], str], *, is_formula: bool) -> Any:
+    if isinstance(old, str):
+        return change(old) if is_formula and old.strip() else old
+    if isinstance(old, BaseModel):
+        return _map(old, change)  # type: ignore[type-var]
+    if isinstance(old, tuple):
+        new = tuple(_map_field(item, change, is_formula=is_formula) for item in old)
+        return new if any(a is not b for a, b in zip(new, old, strict=True)) else old
+    if isinstance(old, dict):
+        # The only mappings are the presets, name of size to formula.
+        return {key: change(text) if text.strip() else text for key, text in old.items()}
+    return old
+
+
+# Steps
+
+
+def get_path(step: Frozen, path: str) -> Any:
+    """A field of a step by its path: ``by``, ``shapes.0.width``."""
+    value: Any = step
+    for part in path.split("."):
+        value = value[int(part)] if isinstance(value, tuple) else getattr(value, part)
+    return value
+
+
+def _put_path(value: Any, parts: list[str], new: Any) -> Any:
+    if not parts:
+        return new
+    head, *rest = parts
+    if isinstance(value, tuple):
+        i = int(head)
+        return (*value[:i], _put_path(value[i], rest, new), *value[i + 1 :])
+    return value.with_(**{head: _put_path(getattr(value, head), rest, new)})
+
+
+def change_step(design: Design, name: str, path: str, new: Any) -> Design:
+    """Change one field of a step, given by its path."""
+    step = design.step(name)
+    if step is None:
+        raise FormulaError(f"There is no step “{name}”.")
+    changed = _checked(lambda: _put_path(step, path.split("."), new))
+    return put_step(design, changed)
+
+
+def put_step(design: Design, step: Step, at: int | None = None) -> Design:
+    """Add a step (at a place, or last), or replace the one of its name."""
+    steps = list(design.steps)
+    for i, old in enumerate(steps):
+        if old.name == step.name:
+            steps[i] = step
+            break
+    else:
+        steps.insert(len(steps) if at is None else at, step)
+    return design.model_copy(update={"steps": tuple(steps)})
+
+
+def delete_step(design: Design, name: str) -> Design:
+    """Take a step out.
+
+    Raises:
+        FormulaError: where other steps or formulas build on it; says which.
+    """
+    users = [other.name for other in design.steps if name in other.needs() and other.name != name]
+    outputs: set[str] = set()
+
+    def note(text: str) -> str:
+        try:
+            outputs.update(used for used in names_in(text) if used.startswith(f"{name}."))
+        except FormulaError:
+            pass
+        return text
+
+    map_formulas(design, note)
+    if users or outputs:
+        listed = ", ".join([*users, *sorted(outputs)])
+        raise FormulaError(f"“{name}” is still used: {listed}.", None, "Change those first, or switch the step off.")
+    return design.model_copy(update={"steps": tuple(step for step in design.steps if step.name != name)})
+
+
+def move_step(design: Design, name: str, to: int) -> Design:
+    """Put a step at another place in the order."""
+    step = design.step(name)
+    if step is None:
+        raise FormulaError(f"There is no step “{name}”.")
+    rest = [other for other in design.steps if other.name != name]
+    rest.insert(max(0, min(to, len(rest))), step)
+    return design.model_copy(update={"steps": tuple(rest)})
+
+
+def rename_step_everywhere(design: Design, old: str, new: str) -> Design:
+    """Rename a step, in other steps' references and in formulas that use its outputs."""
+    check_name(new)
+    if old == new:
+        return design
+    if design.step(new) is not None:
+        raise FormulaError(f"There is a step “{new}” already.", None, "Choose another name.")
+    design = map_formulas(design, lambda text: rename_step(text, old, new))
+    steps = tuple(step.with_step_renamed(old, new) for step in design.steps)
+    return design.model_copy(update={"steps": steps})
+
+
+def free_name(design: Design, wanted: str) -> str:
+    """The wanted name, or with a number behind it where it is taken by a step."""
+    taken = {step.name for step in design.steps}
+    if wanted not in taken:
+        return wanted
+    number = 2
+    while f"{wanted}_{number}" in taken:
+        number += 1
+    return f"{wanted}_{number}"

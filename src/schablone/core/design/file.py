@@ -1,0 +1,106 @@
+"""The design file: JSON text whose keys keep their order, so that a diff reads well. See docs/file-format.md."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+from pydantic import ValidationError
+
+from ..files import read_text, write_whole
+from ..problem import Problem, SchabloneError
+from ..words import say_validation
+from .model import Design
+
+SUFFIX = ".schablone"
+
+#: The largest design file that is read, in bytes.
+LARGEST = 20_000_000
+
+
+def write_design(design: Design) -> str:
+    """The text of a design file. Fields at their default are left out, except those that identify it."""
+    data = _lean(design.model_dump(mode="json"), design)
+    return json.dumps(data, indent=2, ensure_ascii=False) + "\n"
+
+
+def _lean(data: dict[str, Any], model: Any) -> dict[str, Any]:
+    kept: dict[str, Any] = {}
+    for name, info in type(model).model_fields.items():
+        value, own = data[name], getattr(model, name)
+        default = info.get_default(call_default_factory=True)
+        if name in ("format", "version", "name", "kind", "formula") or info.is_required() or own != default:
+            kept[name] = _lean_value(value, own)
+    return kept
+
+
+def _lean_value(value: Any, own: Any) -> Any:
+    if hasattr(type(own), "model_fields"):
+        return _lean(value, own)
+    if isinstance(own, tuple):
+        return [_lean_value(a, b) for a, b in zip(value, own, strict=True)]
+    return value
+
+
+def read_design_text(text: str, origin: str = "design") -> Design:
+    """Read a design from the text of its file.
+
+    Raises:
+        SchabloneError: with every finding and its place.
+    """
+    try:
+        data = json.loads(text)
+    except json.JSONDecodeError as error:
+        cut_off = error.pos >= len(text.rstrip()) - 1
+        what = "is cut off" if cut_off else "is damaged"
+        raise SchabloneError(
+            Problem(
+                area="file",
+                name=origin,
+                what=f"{origin} {what} at line {error.lineno}, column {error.colno}: it is no whole design.",
+                hint="Take it from a copy, or from what Schablone offers after a crash.",
+            )
+        ) from None
+    except RecursionError:
+        raise SchabloneError(Problem(area="file", name=origin, what=f"{origin} is nested too deeply.")) from None
+    if not isinstance(data, dict) or data.get("format") != "schablone design":
+        raise SchabloneError(
+            Problem(area="file", name=origin, what=f"{origin} is no Schablone design.", hint="Choose a .schablone file.")
+        )
+    if isinstance(data.get("version"), int) and data["version"] > 1:
+        raise SchabloneError(
+            Problem(
+                area="file",
+                name=origin,
+                what=f"{origin} was written by a newer Schablone (file version {data['version']}, this one reads 1).",
+                hint="Update Schablone.",
+            )
+        )
+    try:
+        return Design.model_validate(data)
+    except ValidationError as error:
+        raise SchabloneError(*say_validation(error, "file", origin)) from None
+
+
+def read_design(path: Path) -> Design:
+    """Read a design file.
+
+    Raises:
+        SchabloneError: where it cannot be read or is no design.
+    """
+    return read_design_text(read_text(path, LARGEST), path.name)
+
+
+def save_design(design: Design, path: Path) -> None:
+    """Write a design file whole or not at all.
+
+    Raises:
+        SchabloneError: where it cannot be written; a file that was there is then as it was.
+    """
+    write_whole(path, write_design(design).encode("utf8"))
+
+
+def json_schema() -> dict[str, Any]:
+    """The JSON Schema of design files, from the models."""
+    return Design.model_json_schema()

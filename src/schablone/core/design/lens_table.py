@@ -1,0 +1,213 @@
+"""Every size through the three lenses: wanted, sent, expected.
+
+Whether a size is scaled for shrinkage, and along which axis, and whether the machine's gain acts on it,
+follows from where it is used: a size that is the diameter of a hole is an inside measure in the plane of
+the bed, one that an extrusion rises by is a height. A size that reaches the part only through others (the
+web between two holes, as part of a pitch) lies along the axes that those lie along. A size that the part
+only has to fit, and counts and angles, are what they are.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..formula import FormulaError, parse
+from ..formula.functions import PROCESS_FUNCTIONS
+from ..formula.rewrite import walk
+from ..formula.sheet import Sheet
+from ..formula.tree import Call, Name, Node, children
+from ..process.lens import View
+from ..process.model import Process
+from ..quantity import LENGTH, Quantity
+from ..steps.base import Slot, Step
+from .model import Design
+
+
+@dataclass(frozen=True, slots=True)
+class Measure:
+    """Which axes a size lies along (``xy``, ``z``), which side of the material it is on, and whether the
+    steps that use it correct it there (``inside(passage)``)."""
+
+    axes: frozenset[str] = frozenset()
+    side: str = ""
+    corrected: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class LensRow:
+    """One size through the lenses, in base units."""
+
+    name: str
+    wanted: Quantity
+    sent: Quantity
+    expected: Quantity
+    measure: Measure
+
+    @property
+    def difference(self) -> float:
+        return self.expected.value - self.wanted.value
+
+
+_PLANE_AXES = {"ground": ("xy", "xy", "z"), "front": ("xy", "z", "xy"), "side": ("xy", "z", "xy")}
+
+
+def _plane_axes(design: Design, place: str, depth: int = 0) -> tuple[str, str, str]:
+    """Axes of the part along x, y and normal of a plane or face; an empty word where it is inclined."""
+    if place in _PLANE_AXES:
+        return _PLANE_AXES[place]
+    step = design.step(place.split("/")[0])
+    if step is None or depth > 50:
+        return ("", "", "")
+    below = _step_axes(design, step, depth + 1)
+    if "/side" in place:
+        # Along the line, which lies in the plane, and up the extrusion.
+        line = below[0] if below[0] == below[1] else ""
+        return (line, below[2], line)
+    return below
+
+
+def _step_axes(design: Design, step: Step, depth: int = 0) -> tuple[str, str, str]:
+    place = next((str(getattr(step, name)) for name in step.places), "")
+    if place:
+        return _plane_axes(design, place, depth)
+    sketch = design.step(str(getattr(step, "sketch", "")))
+    if sketch is not None and sketch is not step and depth < 50:
+        return _step_axes(design, sketch, depth + 1)
+    return ("xy", "xy", "z")
+
+
+def _axis(design: Design, step: Step, slot: Slot) -> str:
+    if slot.along.startswith("part "):
+        return "z" if slot.along == "part z" else "xy"
+    if not slot.along:
+        return ""
+    axes = _step_axes(design, step)
+    return dict(zip(("x", "y", "normal"), axes, strict=True))[slot.along]
+
+
+def _side(design: Design, step: Step, slot: Slot) -> str:
+    """Inside or outside of the material, for the outline of a sketch by what is done with it."""
+    if slot.side != "outline":
+        return slot.side
+    modes = {
+        str(getattr(user, "mode", "")) for user in design.steps if getattr(user, "sketch", None) == step.name and user.on
+    }
+    return {"add": "outside", "cut": "inside"}.get(next(iter(modes)), "") if len(modes) == 1 else ""
+
+
+def _flows(node: Node) -> set[str]:
+    """Names whose length becomes part of the formula's length: not the mate of a fit."""
+    if isinstance(node, Call) and node.function in ("hole_for", "peg_for"):
+        return set()
+    found = {node.name} if isinstance(node, Name) else set()
+    for child in children(node):
+        found |= _flows(child)
+    return found
+
+
+def measures_of(design: Design) -> dict[str, Measure]:
+    """Axes and side of every size.
+
+    Where a step uses a size as it is, that tells. Else the axes come from the formulas that it is part of,
+    and for a size that nothing uses, from those that it is made of.
+    """
+    trees = _trees(design)
+    direct: dict[str, set[str]] = {}
+    sides: dict[str, set[tuple[str, bool]]] = {}
+    parts_of: list[tuple[str, str]] = []
+    outputs: dict[str, str] = {}
+    for step in design.steps:
+        if step.kind == "row":
+            outputs |= dict.fromkeys((f"{step.name}.pitch", f"{step.name}.margin"), _row_axis(step))
+        for slot in step.slots() if step.on else ():
+            if slot.kind != LENGTH:
+                continue
+            try:
+                tree = parse(slot.formula)
+            except FormulaError:
+                continue
+            axis = _axis(design, step, slot)
+            parts_of += [(name, axis) for name in _flows(tree)]
+            corrected = isinstance(tree, Call) and tree.function in ("inside", "outside")
+            plain = tree.args[0] if isinstance(tree, Call) and corrected and tree.args else tree
+            if isinstance(plain, Name):
+                direct.setdefault(plain.name, set()).add(axis)
+                side = _side(design, step, slot)
+                if side:
+                    sides.setdefault(plain.name, set()).add((side, corrected))
+    axes = _spread(trees, parts_of)
+    found = {}
+    for name, tree in trees.items():
+        along = {axis for axis in direct.get(name) or axes.get(name, set()) if axis}
+        if not along and name not in direct:
+            along = {axis for below in _flows(tree) for axis in axes.get(below, set())}
+            along |= {outputs[node.name] for node, _ in walk(tree) if isinstance(node, Output) and node.name in outputs}
+        side = sides.get(name, set())
+        if isinstance(tree, Call) and tree.function in PROCESS_FUNCTIONS:
+            side, along = {(PROCESS_FUNCTIONS[tree.function], False)}, along or {"xy"}
+        one = next(iter(side)) if len(side) == 1 else ("", False)
+        found[name] = Measure(frozenset(along), *one)
+    return found
+
+
+def _row_axis(step: Step) -> str:
+    return "z" if getattr(step, "along", "x") == "z" else "xy"
+
+
+def _trees(design: Design) -> dict[str, Node]:
+    trees: dict[str, Node] = {}
+    for size in design.sizes:
+        try:
+            trees[size.name] = parse(size.formula)
+        except FormulaError:
+            continue
+    return trees
+
+
+def _spread(trees: dict[str, Node], pending: list[tuple[str, str]]) -> dict[str, set[str]]:
+    """Axes of every size from the formulas that it is part of, over any number of steps."""
+    axes: dict[str, set[str]] = {}
+    while pending:
+        name, axis = pending.pop()
+        if not axis or axis in axes.setdefault(name, set()):
+            continue
+        axes[name].add(axis)
+        if name in trees:
+            pending += [(below, axis) for below in _flows(trees[name])]
+    return axes
+
+
+def lens_table(design: Design, process: Process, sheet: Sheet) -> list[LensRow]:
+    """Every size that has a value, through the lenses, in the order of the design.
+
+    A size along both the bed and the height shrinks by different shares; it is shown as along the bed.
+    """
+    measures = measures_of(design)
+    sent_view = View("sent", process, design.scale_for_shrinkage)
+    expected_view = View("expected", process, design.scale_for_shrinkage)
+    rows = []
+    for size in design.sizes:
+        cell = sheet.cells.get(size.name)
+        if cell is None:
+            continue
+        measure = measures.get(size.name, Measure())
+        if cell.wanted.kind != LENGTH or not measure.axes:
+            rows.append(LensRow(size.name, cell.wanted, cell.wanted, cell.wanted, measure))
+            continue
+        axis = "xy" if "xy" in measure.axes else "z"
+        drawn = cell.sent.value
+        if measure.corrected:
+            drawn = process.send_inside(drawn) if measure.side == "inside" else process.send_outside(drawn)
+        sent, expected = (
+            Quantity(view.of(cell.wanted.value, drawn, measure.side, axis), LENGTH) for view in (sent_view, expected_view)
+        )
+        rows.append(LensRow(size.name, cell.wanted, sent, expected, measure))
+    return rows
+
+
+def seen_through(design: Design, view: View, sheet: Sheet) -> dict[str, Quantity]:
+    """The value of every size in one view."""
+    if view.lens == "wanted":
+        return {size.name: sheet.cells[size.name].wanted for size in design.sizes if size.name in sheet.cells}
+    table = lens_table(design, view.process, sheet)
+    return {row.name: row.sent if view.lens == "sent" else row.expected for row in table}

@@ -1,0 +1,122 @@
+"""What a design consists of. The order of the fields is the order in the file."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from ..formula.parse import check_name
+from ..formula.errors import FormulaError
+from ..model import FormulaText, Frozen, Identifier, Line, Paragraphs
+from ..steps import AnyStep, Step
+
+Units = Literal["mm", "in"]
+
+
+class Size(Frozen):
+    """A named quantity with a formula.
+
+    ``low`` and ``high`` are its limits, formulas that may be empty; past them it is held there
+    (``policy`` stop) or refused. ``step`` is by how much a drag or a key changes it. ``units`` shows it in
+    millimetres or inches whatever the design does.
+    """
+
+    name: Identifier
+    formula: FormulaText
+    note: Paragraphs = ""
+    group: Line = ""
+    low: FormulaText = ""
+    high: FormulaText = ""
+    policy: Literal["stop", "refuse"] = "stop"
+    step: FormulaText = ""
+    units: Units | Literal[""] = ""
+
+    @model_validator(mode="after")
+    def _usable_name(self) -> Self:
+        try:
+            check_name(self.name)
+        except FormulaError as error:
+            raise ValueError(error.what.rstrip(".")) from None
+        return self
+
+
+class Part(Frozen):
+    """One thing to be made."""
+
+    name: Identifier = "part"
+    title: Line = ""
+
+
+class Check(Frozen):
+    """A statement about the design that holds or does not: a formula whose answer is yes or no."""
+
+    name: Line
+    formula: FormulaText
+    note: Paragraphs = ""
+
+
+class Adjustable(Frozen):
+    """A size that others may adjust in an edition: what it is called there, help, and narrower limits."""
+
+    size: Identifier
+    label: Line = ""
+    help: Paragraphs = ""
+    low: FormulaText = ""
+    high: FormulaText = ""
+
+
+class Preset(Frozen):
+    """Sizes for which ready-made files are put into an edition."""
+
+    name: Annotated[Line, Field(min_length=1)]
+    sizes: dict[Identifier, FormulaText] = {}
+
+
+class Publishing(Frozen):
+    """What an edition says and offers."""
+
+    title: Line = ""
+    summary: Paragraphs = ""
+    measure_first: Paragraphs = ""
+    author: Line = ""
+    licence: Line = "CC-BY-4.0"
+    adjust: tuple[Adjustable, ...] = ()
+    presets: tuple[Preset, ...] = ()
+
+
+class Design(Frozen):
+    """A design: sizes, parts, steps, checks, and what is published of it. An edit returns a new one."""
+
+    format: Literal["schablone design"] = "schablone design"
+    version: Literal[1] = 1
+    name: Line = "Untitled"
+    note: Paragraphs = ""
+    units: Units = "mm"
+    process: Line = ""
+    scale_for_shrinkage: bool = True
+    sizes: Annotated[tuple[Size, ...], Field(max_length=5000)] = ()
+    parts: Annotated[tuple[Part, ...], Field(min_length=1, max_length=200)] = (Part(),)
+    steps: Annotated[tuple[AnyStep, ...], Field(max_length=2000)] = ()
+    checks: Annotated[tuple[Check, ...], Field(max_length=500)] = ()
+    publish: Publishing = Publishing()
+
+    @model_validator(mode="after")
+    def _names_are_distinct(self) -> Self:
+        for what, names in (
+            ("sizes", [size.name for size in self.sizes]),
+            ("steps", [step.name for step in self.steps]),
+            ("parts", [part.name for part in self.parts]),
+        ):
+            twice = next((name for i, name in enumerate(names) if name in names[:i]), None) if len(
+                set(names)
+            ) < len(names) else None
+            if twice is not None:
+                raise ValueError(f"two {what} are called “{twice}”")
+        return self
+
+    def size(self, name: str) -> Size | None:
+        return next((size for size in self.sizes if size.name == name), None)
+
+    def step(self, name: str) -> Step | None:
+        return next((step for step in self.steps if step.name == name), None)

@@ -1,0 +1,252 @@
+"""The rebuild: from a design, a process and a lens to bodies, step by step, nothing built twice.
+
+Every step has a key, the hash of its evaluated inputs and of the keys that it builds on. Results are kept
+by key, so that only what an edit changes is built again, in whatever order edits come, undo included.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections import OrderedDict
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
+from ..formula import FormulaError
+from ..formula.sheet import Sheet
+from ..kernel.body import Body, NoEffect, NothingLeft, apply
+from ..process.lens import View
+from ..problem import Problem, errors
+from ..quantity import TRUTH, Quantity
+from ..steps.base import Drawing, Feature, Step, StepError, Workshop
+from .evaluate import sheet_of
+from .model import Design
+
+Progress = Callable[[int, int, str], None]
+
+
+class Cancelled(Exception):
+    """The rebuild was given up on request."""
+
+
+@dataclass(frozen=True, slots=True)
+class StepState:
+    """What became of a step: ``built``, ``carried`` by a row, ``left out`` by its condition, ``off``,
+    ``failed``, or ``waits``; and the values of its slots."""
+
+    state: str
+    values: Mapping[str, Quantity] = field(default_factory=dict)
+    by: str = ""
+
+
+@dataclass(slots=True)
+class Rebuilt:
+    """The outcome of a rebuild. ``whole`` says that nothing failed."""
+
+    view: View
+    sheet: Sheet
+    bodies: dict[str, Body] = field(default_factory=dict)
+    steps: dict[str, StepState] = field(default_factory=dict)
+    problems: list[Problem] = field(default_factory=list)
+    keys: dict[str, str] = field(default_factory=dict)
+    drawings: dict[str, Drawing] = field(default_factory=dict)
+
+    @property
+    def whole(self) -> bool:
+        return not errors(self.problems)
+
+
+class Memory:
+    """Results of steps by key; the longest unused are forgotten first."""
+
+    def __init__(self, most: int = 400) -> None:
+        self.most = most
+        self.results: OrderedDict[str, object] = OrderedDict()
+        self.hits = self.misses = 0
+
+    def get(self, key: str, make: Callable[[], object]) -> object:
+        if key in self.results:
+            self.hits += 1
+            self.results.move_to_end(key)
+            return self.results[key]
+        self.misses += 1
+        made = self.results[key] = make()
+        while len(self.results) > self.most:
+            self.results.popitem(last=False)
+        return made
+
+
+def _key(*parts: object) -> str:
+    text = json.dumps(parts, sort_keys=True, default=str)
+    return hashlib.sha256(text.encode("utf8")).hexdigest()
+
+
+class _Rebuild:
+    def __init__(self, design: Design, view: View, sheet: Sheet, memory: Memory, progress: Progress | None) -> None:
+        self.design, self.view, self.sheet, self.memory, self.progress = design, view, sheet, memory, progress
+        self.result = Rebuilt(view, sheet, problems=list(sheet.problems))
+        self.features: dict[str, Feature] = {}
+        self.keys: dict[str, str] = {}
+        self.carried_by = {
+            step.of: step.name
+            for step in design.steps
+            if step.kind == "row" and step.on and getattr(step, "of", "") and self.wanted(step)
+        }
+        gains = (view.gain("inside"), view.gain("outside"))
+        self.ground_key = _key(view.lens, view.stretch, gains)
+        self.part_keys: dict[str, str] = {}
+
+    def run(self) -> Rebuilt:
+        steps = self.design.steps
+        for i, step in enumerate(steps):
+            if self.progress is not None:
+                self.progress(i, len(steps), step.name)
+            self.result.steps[step.name] = self.one(step)
+        if not self.result.bodies and not errors(self.result.problems):
+            self.note(Problem(
+                area="design", what="The design makes no part yet.", severity="warning",
+                hint="Draw a sketch and extrude it.",
+            ))  # fmt: skip
+        return self.result
+
+    def note(self, problem: Problem) -> None:
+        self.result.problems.append(problem)
+
+    def wanted(self, step: Step) -> bool:
+        """Whether the step's condition holds; one that cannot be read counts as holding."""
+        if not step.when.strip():
+            return True
+        try:
+            return bool(self.sheet.compile(step.when, TRUTH).value(self.sheet.env()).value)
+        except FormulaError:
+            return True
+
+    def one(self, step: Step) -> StepState:
+        if not step.on:
+            return StepState("off")
+        broken = [p for p in self.sheet.problems if p.area == "step" and p.name == step.name and p.severity == "error"]
+        values: dict[str, Quantity] = {}
+        numbers: dict[str, float] = {}
+        failed = bool(broken)
+        if step.when.strip():
+            try:
+                if not self.sheet.compile(step.when, TRUTH).value(self.sheet.env()).value:
+                    return StepState("left out")
+            except FormulaError as error:
+                self.fail(step, error, "when")
+                failed = True
+        reported = {p.field for p in broken}
+        for slot in step.slots():
+            try:
+                compiled = self.sheet.compile(slot.formula, slot.kind)
+                values[slot.path] = compiled.value(self.sheet.env())
+                sent = compiled.value(self.sheet.env(sent=True)) if self.view.sent_values else values[slot.path]
+                numbers[slot.path] = sent.value
+            except FormulaError as error:
+                failed = True
+                if slot.path not in reported:
+                    self.fail(step, error, slot.path)
+        if failed:
+            return StepState("failed", values)
+        try:
+            return self.build(step, values, numbers)
+        except StepError as error:
+            hint = error.hint
+            if error.candidates and error.where in ("face", "plane"):
+                hint = f"{hint} There are: {', '.join(error.candidates[:6])}."
+            self.note(Problem(area="step", name=step.name, field=error.where, what=error.what, hint=hint))
+        except (NoEffect, NothingLeft) as error:
+            what = f"This step does nothing: {error}." if isinstance(error, NoEffect) else f"{error}."
+            self.note(Problem(
+                area="step", name=step.name, what=what[:1].upper() + what[1:],
+                hint="Look at where its sketch or face lies and how far it goes.",
+            ))  # fmt: skip
+        except (ValueError, ArithmeticError, RuntimeError) as error:
+            text = str(error).strip() or type(error).__name__
+            self.note(Problem(
+                area="step", name=step.name, what=f"The geometry of this step could not be made: {text}.",
+                hint="Look for sizes that are very small, very large or equal.",
+            ))  # fmt: skip
+        return StepState("failed", values)
+
+    def fail(self, step: Step, error: FormulaError, where: str) -> None:
+        self.note(
+            Problem(
+                area="step", name=step.name, field=where, what=error.what, hint=error.hint,
+                span=error.span, waits_for=error.waits_for,
+            )
+        )  # fmt: skip
+
+    def build(self, step: Step, values: dict[str, Quantity], numbers: dict[str, float]) -> StepState:
+        waits = [name for name in step.needs() if self.state_of(name) in ("failed", "waits")]
+        if waits:
+            self.note(Problem(
+                area="step", name=step.name, what=f"This waits for “{waits[0]}”, which has a problem.", waits_for=waits[0]
+            ))  # fmt: skip
+            return StepState("waits", values)
+        missing = [name for name in step.needs() if self.state_of(name) in ("left out", "off")]
+        if missing and step.kind == "row":
+            return StepState("left out", values, missing[0])
+        prefix = f"{step.name}."
+        outputs = {
+            name[len(prefix) :]: cell.wanted.value
+            for name, cell in self.sheet.cells.items()
+            if name.startswith(prefix)
+        }
+        shop = Workshop(numbers, self.view, self.result.bodies, self.result.drawings, self.features, outputs)
+        data = step.model_dump(exclude={"note", "when", "on"})
+        part_key = self.part_keys.get(getattr(step, "part", ""), "") or _key(*sorted(self.part_keys.items()))
+        below = [self.keys.get(name, "") for name in step.needs()]
+        key = _key(self.ground_key, data, numbers, outputs, below, part_key)
+        drawing = self.memory.get(f"drawing {key}", lambda: step.drawing(shop))
+        if isinstance(drawing, Drawing):
+            self.result.drawings[step.name] = drawing
+            self.keys[step.name] = key
+            return StepState("built", values)
+        feature = self.memory.get(f"feature {key}", lambda: step.feature(shop))
+        self.keys[step.name] = key
+        if not isinstance(feature, Feature):
+            return StepState("built", values)
+        self.features[step.name] = feature
+        if step.name in self.carried_by:
+            return StepState("carried", values, self.carried_by[step.name])
+        self.use(step, feature, key)
+        return StepState("built", values)
+
+    def use(self, step: Step, feature: Feature, key: str) -> None:
+        if all(part.name != feature.part for part in self.design.parts):
+            known = ", ".join(part.name for part in self.design.parts)
+            raise StepError(f"There is no part “{feature.part}”.", f"Parts are: {known}.", "part")
+        before = self.result.bodies.get(feature.part)
+        body_key = _key(self.part_keys.get(feature.part, self.ground_key), key)
+
+        def work() -> Body:
+            if feature.check is not None and before is not None:
+                feature.check(before, feature.tools)
+            return apply(before, feature.operation, feature.tools, self.view.stretch)
+
+        body = self.memory.get(f"body {body_key}", work)
+        assert isinstance(body, Body)
+        self.result.bodies[feature.part] = body
+        self.part_keys[feature.part] = self.result.keys[feature.part] = body_key
+
+    def state_of(self, name: str) -> str:
+        found = self.result.steps.get(name)
+        return found.state if found is not None else ""
+
+
+def rebuild(
+    design: Design,
+    view: View,
+    memory: Memory | None = None,
+    given: Mapping[str, str] | None = None,
+    progress: Progress | None = None,
+) -> Rebuilt:
+    """Build a design in a view. ``given`` replaces the formulas of some sizes.
+
+    Never raises for what is wrong in the design: problems are in the result, and what does not depend on
+    them is built. ``progress`` is called before each step with its number, the count of steps and its name,
+    and may raise :class:`Cancelled`.
+    """
+    sheet = sheet_of(design, view.process, given)
+    return _Rebuild(design, view, sheet, memory or Memory(), progress).run()

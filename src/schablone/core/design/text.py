@@ -1,0 +1,101 @@
+"""The design in words: numbered sentences with formulas and values, as Markdown."""
+
+from __future__ import annotations
+
+from ..process.model import Process
+from ..quantity import say
+from ..steps import Step
+from ..steps.base import ChoicePiece, FormulaPiece, PlacePiece, StepPiece, Words, say_place, say_step
+from .edit import get_path
+from .evaluate import role_of, sheet_of
+from .model import Design
+from .rebuild import StepState
+
+
+def place_words(design: Design, place: str) -> str:
+    """A plane or face in words, ends of what stands on the ground as top and bottom."""
+    name, _, role = place.partition("/")
+    step = design.step(name)
+    sketch = design.step(str(getattr(step, "sketch", ""))) if step else None
+    if role in ("start", "end") and getattr(sketch, "plane", "") == "ground":
+        up = getattr(step, "direction", "up") == "up" or getattr(step, "extent", "by") != "by"
+        return f"{'top' if up == (role == 'end') else 'bottom'} of {say_step(name)}"
+    return say_place(place)
+
+
+def sentence_of(step: Step, design: Design, state: StepState | None = None) -> list[str]:
+    """The lines of a step's sentence; formulas in back-ticks, with their values where they are known."""
+    lines = []
+    for line in step.sentence():
+        words = []
+        for piece in line:
+            match piece:
+                case Words():
+                    words.append(piece.text)
+                case FormulaPiece():
+                    formula = str(get_path(step, piece.path))
+                    value = state.values.get(piece.path) if state else None
+                    shown = say(value) if value else ""
+                    words.append(f"`{formula}`" + (f" ({shown})" if shown and shown != formula else ""))
+                case ChoicePiece():
+                    words.append(piece.options.get(get_path(step, piece.path), "?"))
+                case PlacePiece():
+                    words.append(place_words(design, get_path(step, piece.path)))
+                case StepPiece():
+                    words.append(f"*{say_step(get_path(step, piece.path))}*")
+        lines.append(" ".join(words))
+    return lines
+
+
+def title_of(name: str) -> str:
+    """The name of a step as a heading: ``passage_row`` is ``Passage row``."""
+    words = name.replace("_", " ")
+    return words[:1].upper() + words[1:]
+
+
+def design_text(design: Design, process: Process, states: dict[str, StepState] | None = None) -> str:
+    """The whole design in Markdown."""
+    sheet = sheet_of(design, process)
+    lines = [f"# {design.name}", ""]
+    if design.note:
+        lines += [design.note, ""]
+    lines += [f"Made by: {process.name}. Lengths in millimetres unless a unit is given.", "", "## Sizes", ""]
+    group = None
+    for size in design.sizes:
+        if size.group != group:
+            group = size.group
+            lines += ["", f"### {group}", ""] if group and lines[-1] else [f"### {group}", ""] if group else []
+        cell = sheet.cells.get(size.name)
+        value = say(cell.wanted, size.units or design.units) if cell else "no value"
+        shown = f" = `{size.formula}`" if size.formula != value else ""
+        limits = _limits_text(size.low, size.high, size.policy)
+        tail = ". ".join(text for text in (limits, size.note) if text)
+        lines.append(f"- **{size.name}** is {value}{shown} ({role_of(size)}){'; ' + tail if tail else ''}")
+    lines += ["", "## Steps", ""]
+    for number, step in enumerate(design.steps, 1):
+        state = states.get(step.name) if states else None
+        head = f"{number}. **{title_of(step.name)}**: "
+        sentence = sentence_of(step, design, state)
+        lines.append(head + (sentence[0] if sentence else ""))
+        lines += [f"   {line}" for line in sentence[1:]]
+        if step.when:
+            lines.append(f"   Made only if `{step.when}`.")
+        if not step.on:
+            lines.append("   Switched off.")
+        if step.note:
+            lines.append(f"   {step.note}")
+    if design.scale_for_shrinkage:
+        lines.append(f"{len(design.steps) + 1}. Before it is sent, the whole part is scaled for the machine's shrinkage.")
+    if design.checks:
+        lines += ["", "## Must hold", ""]
+        lines += [f"- {check.name}: `{check.formula}`" for check in design.checks]
+    return "\n".join(lines) + "\n"
+
+
+def _limits_text(low: str, high: str, policy: str) -> str:
+    if not (low or high):
+        return ""
+    past = "held there" if policy == "stop" else "refused past that"
+    if low and high:
+        return f"from {low} to {high}, {past}"
+    return f"at least {low}, {past}" if low else f"at most {high}, {past}"

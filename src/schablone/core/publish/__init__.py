@@ -1,0 +1,1 @@
+"""Files for machines and people: exports of parts, and editions."""

@@ -1,0 +1,213 @@
+"""Exports: STEP, STL, 3MF, DXF and SVG. Each returns the bytes of the file; lengths are millimetres."""
+
+from __future__ import annotations
+
+import io
+import struct
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import PurePath
+
+import ezdxf
+import ezdxf.units
+import lib3mf
+import numpy as np
+
+from ..kernel.body import Body
+from ..kernel.flat import NotFlat, flat_outline
+from ..kernel.mesh import Mesh
+from ..problem import Problem, SchabloneError
+from ..sketch.curves import Arc, Curve, Loop
+from ..sketch.regions import Region
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """A part to be exported: its title, its body, and what it is made of."""
+
+    title: str
+    body: Body
+    material: str = ""
+
+
+def stl(pieces: Sequence[Piece], tolerance: float = 0.01) -> bytes:
+    """Binary STL. The format has no units; they are mm, as everywhere in printing."""
+    mesh = Mesh.joined([piece.body.mesh(tolerance) for piece in pieces])
+    corners = mesh.points[mesh.triangles]
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    lengths = np.linalg.norm(normals, axis=1, keepdims=True)
+    normals = normals / np.where(lengths > 0, lengths, 1.0)
+    record = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
+    rows = np.zeros(len(corners), dtype=record)
+    rows["normal"], rows["corners"] = normals, corners
+    header = f"Schablone, mm: {', '.join(piece.title for piece in pieces)}".encode("ascii", "replace")[:80]
+    return header.ljust(80) + struct.pack("<I", len(rows)) + rows.tobytes()
+
+
+def three_mf(pieces: Sequence[Piece], tolerance: float = 0.01) -> bytes:
+    """3MF with the unit, each part's name, and its material."""
+    library = lib3mf.get_wrapper()
+    model = library.CreateModel()
+    model.SetUnit(lib3mf.ModelUnit.MilliMeter)
+    model.GetMetaDataGroup().AddMetaData("", "Application", "Schablone", "xs:string", True)
+    model.GetMetaDataGroup().AddMetaData("", "Title", ", ".join(p.title for p in pieces), "xs:string", True)
+    for piece in pieces:
+        mesh = piece.body.mesh(tolerance)
+        item = model.AddMeshObject()
+        item.SetName(piece.title)
+        points = [_position(point) for point in mesh.points.tolist()]
+        triangles = [_triangle(triangle) for triangle in mesh.triangles.tolist()]
+        item.SetGeometry(points, triangles)
+        if piece.material:
+            group = model.AddBaseMaterialGroup()
+            number = group.AddMaterial(piece.material, library.RGBAToColor(201, 163, 106, 255))
+            item.SetObjectLevelProperty(group.GetResourceID(), number)
+        model.AddBuildItem(item, library.GetIdentityTransform())
+    _, data = _buffer(model.QueryWriter("3mf"))
+    return data
+
+
+def _position(point: list[float]) -> lib3mf.Position:
+    position = lib3mf.Position()
+    position.Coordinates[0], position.Coordinates[1], position.Coordinates[2] = point
+    return position
+
+
+def _triangle(numbers: list[int]) -> lib3mf.Triangle:
+    triangle = lib3mf.Triangle()
+    triangle.Indices[0], triangle.Indices[1], triangle.Indices[2] = numbers
+    return triangle
+
+
+def _buffer(writer: object) -> tuple[int, bytes]:
+    data = writer.WriteToBuffer()  # type: ignore[attr-defined]
+    return len(data), bytes(data)
+
+
+def step(pieces: Sequence[Piece]) -> bytes:
+    """STEP, exact surfaces."""
+    from ..kernel.occ_exchange import step_of
+
+    return step_of([(piece.title, piece.body) for piece in pieces])
+
+
+def _regions(pieces: Sequence[Piece]) -> list[Region]:
+    found: list[Region] = []
+    for piece in pieces:
+        try:
+            found += flat_outline(piece.body)
+        except NotFlat as error:
+            raise SchabloneError(
+                Problem(
+                    area="part", name=piece.title, what=f"“{piece.title}” cannot be drawn flat: {error}.",
+                    hint="Export STEP, STL or 3MF.",
+                )
+            ) from None  # fmt: skip
+    return found
+
+
+def dxf(pieces: Sequence[Piece]) -> bytes:
+    """DXF of the flat outlines in mm; outsides and insides on layers of their own, arcs as arcs."""
+    document = ezdxf.new("R2010", units=ezdxf.units.MM)
+    document.layers.add("OUTSIDE", color=7)
+    document.layers.add("INSIDE", color=5)
+    space = document.modelspace()
+    for region in _regions(pieces):
+        for number, loop in enumerate(region.loops):
+            layer = {"layer": "INSIDE" if number else "OUTSIDE"}
+            for curve in loop.curves:
+                _draw(space, curve, layer)
+    text = io.StringIO()
+    document.write(text)
+    return text.getvalue().encode("utf8")
+
+
+def _draw(space: object, curve: Curve, layer: dict[str, str]) -> None:
+    if not isinstance(curve, Arc):
+        space.add_line(curve.start, curve.end, dxfattribs=layer)  # type: ignore[attr-defined]
+        return
+    low, high = sorted((curve.t0, curve.t1))
+    if not curve.is_circular:
+        upright = curve.ry > curve.rx
+        major = (0.0, curve.ry) if upright else (curve.rx, 0.0)
+        shift = -np.pi / 2 if upright else 0.0
+        space.add_ellipse(  # type: ignore[attr-defined]
+            curve.centre, major, min(curve.rx, curve.ry) / max(curve.rx, curve.ry), low + shift, high + shift, dxfattribs=layer
+        )
+    elif curve.is_full:
+        space.add_circle(curve.centre, curve.rx, dxfattribs=layer)  # type: ignore[attr-defined]
+    else:
+        space.add_arc(curve.centre, curve.rx, np.degrees(low), np.degrees(high), dxfattribs=layer)  # type: ignore[attr-defined]
+
+
+def svg(pieces: Sequence[Piece]) -> bytes:
+    """SVG of the flat outlines at true size: one path for each region, holes cut by the even-odd rule."""
+    regions = _regions(pieces)
+    boxes = [region.outer.bounds() for region in regions]
+    x0, y0 = min(b[0] for b in boxes), min(b[1] for b in boxes)
+    x1, y1 = max(b[2] for b in boxes), max(b[3] for b in boxes)
+    width, height = x1 - x0, y1 - y0
+    paths = "\n".join(
+        f'  <path d="{" ".join(_path(loop, x0, y1) for loop in region.loops)}"/>' for region in regions
+    )
+    title = _escape(", ".join(piece.title for piece in pieces))
+    return (
+        '<?xml version="1.0" encoding="UTF-8"?>\n'
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.6f}mm" height="{height:.6f}mm" '
+        f'viewBox="0 0 {width:.6f} {height:.6f}">\n  <title>{title}</title>\n'
+        f'  <g fill="none" fill-rule="evenodd" stroke="#000000" stroke-width="0.1">\n{paths}\n  </g>\n</svg>\n'
+    ).encode()
+
+
+def _escape(text: str) -> str:
+    return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
+
+
+def _path(loop: Loop, x0: float, y1: float) -> str:
+    """Path data with y downwards, as SVG has it."""
+
+    def at(point: tuple[float, float]) -> str:
+        return f"{point[0] - x0:.6f},{y1 - point[1]:.6f}"
+
+    words = [f"M{at(loop.curves[0].start)}"]
+    for curve in loop.curves:
+        if not isinstance(curve, Arc):
+            words.append(f"L{at(curve.end)}")
+            continue
+        # Half turns at most: SVG cannot draw a whole circle as one arc.
+        parts = 2 if abs(curve.t1 - curve.t0) > np.pi + 1e-9 else 1
+        clockwise_on_screen = 0 if curve.t1 > curve.t0 else 1
+        for k in range(1, parts + 1):
+            end = curve.at(curve.t0 + (curve.t1 - curve.t0) * k / parts)
+            words.append(f"A{curve.rx:.6f},{curve.ry:.6f} 0 0 {clockwise_on_screen} {at(end)}")
+    return " ".join([*words, "Z"])
+
+
+#: What can be exported, by the ending of the file's name.
+FORMATS: dict[str, Callable[[Sequence[Piece]], bytes]] = {
+    ".step": step,
+    ".stl": stl,
+    ".3mf": three_mf,
+    ".dxf": dxf,
+    ".svg": svg,
+}
+
+
+def export(pieces: Sequence[Piece], file_name: str) -> bytes:
+    """The file that the ending of its name asks for.
+
+    Raises:
+        SchabloneError: for an unknown ending, nothing to export, or a part that the format cannot hold.
+    """
+    ending = PurePath(file_name).suffix.lower()
+    ending = {".stp": ".step"}.get(ending, ending)
+    if ending not in FORMATS:
+        known = ", ".join(FORMATS)
+        raise SchabloneError(
+            Problem(area="file", name=file_name, what=f"“{ending or file_name}” is no format that is written here.", hint=f"Use {known}.")
+        )
+    if not pieces:
+        raise SchabloneError(
+            Problem(area="design", what="There is no part to export.", hint="Mend what keeps it from being built.")
+        )
+    return FORMATS[ending](pieces)
