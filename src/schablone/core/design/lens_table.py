@@ -15,7 +15,7 @@ from ..formula import FormulaError, parse
 from ..formula.functions import PROCESS_FUNCTIONS
 from ..formula.rewrite import walk
 from ..formula.sheet import Sheet
-from ..formula.tree import Call, Name, Node, children
+from ..formula.tree import Call, Name, Node, Output, children
 from ..process.lens import View
 from ..process.model import Process
 from ..quantity import LENGTH, Quantity

@@ -1,0 +1,175 @@
+"""Draws parts into a picture with VTK, off screen: the same code serves the window and the edition's picture.
+
+Drawing off screen keeps the view an ordinary widget: notes can lie over it, it works under X11 and Wayland
+alike, and needs no display at all for pictures on the command line.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+import vtkmodules.vtkRenderingOpenGL2
+from numpy.typing import NDArray
+from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray, vtk_to_numpy
+from vtkmodules.vtkCommonCore import vtkObject, vtkPoints, vtkUnsignedCharArray
+from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
+from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, vtkRenderer, vtkRenderWindow
+
+from .camera import Camera
+
+_ = vtkmodules.vtkRenderingOpenGL2  # registers the drawing back end
+# Without a display VTK falls back to drawing in memory and says so on every start; nobody needs to read it.
+vtkObject.GlobalWarningDisplayOff()
+
+Colour = tuple[float, float, float]
+
+
+def colour(text: str) -> Colour:
+    """``#C9A36A`` as fractions of red, green and blue."""
+    return (int(text[1:3], 16) / 255, int(text[3:5], 16) / 255, int(text[5:7], 16) / 255)
+
+
+@dataclass(slots=True)
+class Shape:
+    """A part as it is drawn and picked: see :class:`schablone.core.kernel.mesh.Mesh` for the arrays."""
+
+    points: NDArray[np.floating]
+    triangles: NDArray[np.integer]
+    face_of: NDArray[np.integer]
+    normals: NDArray[np.floating]
+    edges: NDArray[np.floating]
+    edge_lengths: NDArray[np.integer]
+    edge_faces: list[tuple[int, int]] = field(default_factory=list)
+
+    def bounds(self) -> tuple[NDArray[np.floating], NDArray[np.floating]]:
+        return self.points.min(axis=0), self.points.max(axis=0)
+
+    def pick(self, start: NDArray[np.floating], direction: NDArray[np.floating]) -> tuple[int, float] | None:
+        """The face that a line of sight meets first, and how far from its start.
+
+        Möller and Trumbore, Fast, minimum storage ray/triangle intersection (J. Graphics Tools 2, 1997),
+        over all triangles at once.
+        """
+        a = self.points[self.triangles[:, 0]].astype(np.float64)
+        e1 = self.points[self.triangles[:, 1]] - a
+        e2 = self.points[self.triangles[:, 2]] - a
+        p = np.cross(direction, e2)
+        det = np.einsum("ij,ij->i", e1, p)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            inverse = 1.0 / det
+            s = start - a
+            u = np.einsum("ij,ij->i", s, p) * inverse
+            q = np.cross(s, e1)
+            v = (q @ direction) * inverse
+            t = np.einsum("ij,ij->i", e2, q) * inverse
+            hit = (np.abs(det) > 1e-12) & (u >= -1e-9) & (v >= -1e-9) & (u + v <= 1 + 1e-9)
+        if not hit.any():
+            return None
+        t = np.where(hit, t, np.inf)
+        first = int(np.argmin(t))
+        return int(self.face_of[first]), float(t[first])
+
+
+class Scene:
+    """One off-screen picture with the parts in it."""
+
+    def __init__(self) -> None:
+        self.window = vtkRenderWindow()
+        self.window.SetOffScreenRendering(1)
+        self.window.SetMultiSamples(8)
+        self.renderer = vtkRenderer()
+        self.window.AddRenderer(self.renderer)
+        self.renderer.RemoveAllLights()
+        self.renderer.AutomaticLightCreationOff()
+        for place, strength in (((-0.4, 0.9, 1.0), 0.62), ((0.8, 0.2, 0.6), 0.34), ((0.0, -0.3, 1.0), 0.16)):
+            light = vtkLight()
+            light.SetLightTypeToCameraLight()
+            light.SetPosition(*place)
+            light.SetFocalPoint(0, 0, 0)
+            light.SetIntensity(strength)
+            self.renderer.AddLight(light)
+        self.renderer.GetActiveCamera().ParallelProjectionOn()
+        self.shapes: list[Shape] = []
+
+    def show(self, shapes: list[Shape], body: Colour, ink: Colour, lit: dict[tuple[int, int], Colour], line: float) -> None:
+        """Put parts into the picture. ``lit`` gives faces, by part and number, a colour of their own."""
+        self.shapes = shapes
+        self.renderer.RemoveAllViewProps()
+        for number, shape in enumerate(shapes):
+            self.renderer.AddActor(_surface(shape, number, body, lit))
+            if len(shape.edges):
+                self.renderer.AddActor(_lines(shape, ink, line))
+
+    def render(self, camera: Camera, width: int, height: int, background: Colour) -> NDArray[np.uint8]:
+        """The picture as (height, width, 4) bytes, red first, the top row first."""
+        self.window.SetSize(width, height)
+        self.renderer.SetBackground(*background)
+        seen = self.renderer.GetActiveCamera()
+        _, up, towards = camera.axes()
+        centre = np.array(camera.centre)
+        reach = self._reach(centre)
+        seen.SetFocalPoint(*centre)
+        seen.SetPosition(*(centre + towards * (2 * reach)))
+        seen.SetViewUp(*up)
+        seen.SetParallelScale(camera.span / 2)
+        seen.SetClippingRange(0.5 * reach, 3.5 * reach)
+        self.window.Render()
+        pixels = vtkUnsignedCharArray()
+        self.window.GetRGBACharPixelData(0, 0, width - 1, height - 1, 0, pixels)
+        array: NDArray[np.uint8] = vtk_to_numpy(pixels).reshape(height, width, 4)
+        return np.ascontiguousarray(array[::-1])
+
+    def _reach(self, centre: NDArray[np.floating]) -> float:
+        """Half the depth that must be between the clipping planes."""
+        far = [np.abs(corner - centre).max() for shape in self.shapes for corner in shape.bounds()]
+        return float(2.0 * max(far, default=50.0) + 10.0)
+
+
+def _surface(shape: Shape, number: int, body: Colour, lit: dict[tuple[int, int], Colour]) -> vtkActor:
+    corners = shape.points[shape.triangles].reshape(-1, 3).astype(np.float32)
+    data = vtkPolyData()
+    points = vtkPoints()
+    points.SetData(numpy_to_vtk(np.ascontiguousarray(corners), deep=True))
+    data.SetPoints(points)
+    count = len(shape.triangles)
+    cells = vtkCellArray()
+    offsets = numpy_to_vtkIdTypeArray(np.arange(0, 3 * count + 1, 3, dtype=np.int64), deep=True)
+    cells.SetData(offsets, numpy_to_vtkIdTypeArray(np.arange(3 * count, dtype=np.int64), deep=True))
+    data.SetPolys(cells)
+    data.GetPointData().SetNormals(numpy_to_vtk(np.ascontiguousarray(shape.normals.reshape(-1, 3)), deep=True))
+    tint = np.tile((np.array(body) * 255).astype(np.uint8), (count, 1))
+    for (part, face), own in lit.items():
+        if part == number:
+            tint[shape.face_of == face] = (np.array(own) * 255).astype(np.uint8)
+    data.GetCellData().SetScalars(numpy_to_vtk(tint, deep=True))
+    mapper = vtkPolyDataMapper()
+    mapper.SetInputData(data)
+    mapper.SetResolveCoincidentTopologyToPolygonOffset()
+    mapper.SetRelativeCoincidentTopologyPolygonOffsetParameters(1.0, 1.0)
+    actor = vtkActor()
+    actor.SetMapper(mapper)
+    actor.GetProperty().SetAmbient(0.16)
+    actor.GetProperty().SetDiffuse(0.95)
+    return actor
+
+
+def _lines(shape: Shape, ink: Colour, width: float) -> vtkActor:
+    data = vtkPolyData()
+    points = vtkPoints()
+    points.SetData(numpy_to_vtk(np.ascontiguousarray(shape.edges.astype(np.float32)), deep=True))
+    data.SetPoints(points)
+    cells = vtkCellArray()
+    offsets = np.concatenate([[0], np.cumsum(shape.edge_lengths)]).astype(np.int64)
+    numbers = np.arange(len(shape.edges), dtype=np.int64)
+    cells.SetData(numpy_to_vtkIdTypeArray(offsets, deep=True), numpy_to_vtkIdTypeArray(numbers, deep=True))
+    data.SetLines(cells)
+    mapper = vtkPolyDataMapper()
+    mapper.SetInputData(data)
+    mapper.SetRelativeCoincidentTopologyLineOffsetParameters(-1.0, -1.0)
+    actor = vtkActor()
+    actor.SetMapper(mapper)
+    actor.GetProperty().SetColor(*ink)
+    actor.GetProperty().SetLineWidth(width)
+    actor.GetProperty().LightingOff()
+    return actor

@@ -1,0 +1,86 @@
+"""The README of an edition, as Markdown and as HTML that needs nothing else, and its licence."""
+
+from __future__ import annotations
+
+import html
+from collections.abc import Sequence
+
+import markdown
+
+from ..design.model import Design
+from ..formula.sheet import Sheet
+from ..process.model import Process
+from ..quantity import Quantity, say
+
+_LICENCES = {
+    "CC-BY-4.0": "Creative Commons Attribution 4.0 International",
+    "CC-BY-SA-4.0": "Creative Commons Attribution-ShareAlike 4.0 International",
+    "CC0-1.0": "Creative Commons Zero 1.0 Universal (public domain dedication)",
+    "Apache-2.0": "Apache License 2.0",
+    "MIT": "MIT License",
+}
+
+_STYLE = (
+    "body{font:16px/1.5 'IBM Plex Sans',sans-serif;color:#1F2A37;background:#F6F3EC;max-width:46em;"
+    "margin:2em auto;padding:0 1em}table{border-collapse:collapse}td,th{border-bottom:1px solid #D5CDBE;"
+    "padding:.3em .8em .3em 0;text-align:left;vertical-align:top}img{max-width:100%}a{color:#A63D2B}"
+)
+
+
+def _cell(text: str) -> str:
+    return html.escape(" ".join(text.split())).replace("|", "&#124;")
+
+
+def readme_markdown(
+    design: Design, processes: Sequence[Process], ready: Sequence[tuple[str, str, str]], sheet: Sheet
+) -> str:
+    """Title, picture, what it is for, what to measure, what may be adjusted, ready-made files, licence."""
+    publish = design.publish
+    title = publish.title or design.name
+    lines = [f"# {_cell(title)}", "", f"![{_cell(title)}](picture.png)", ""]
+    if publish.summary:
+        lines += [html.escape(publish.summary), ""]
+    if publish.measure_first:
+        lines += ["## Before you make it", "", html.escape(publish.measure_first), ""]
+    lines += ["## What you can adjust", "", "| size | as published | from | to | |", "|---|---|---|---|---|"]
+    for item in publish.adjust:
+        cell = sheet.cells.get(item.size)
+        kind = cell.wanted.kind if cell else None
+        value = say(cell.wanted) if cell else ""
+        low = say(Quantity(cell.low, kind)) if cell and kind and cell.low is not None else ""
+        high = say(Quantity(cell.high, kind)) if cell and kind and cell.high is not None else ""
+        lines.append(f"| {_cell(item.label or item.size)} | {value} | {low} | {high} | {_cell(item.help)} |")
+    lines += ["", "Open this file with Schablone to adjust it and to choose your own machine.", ""]
+    lines += ["## Ready-made files", "", "They are corrected for the machine that they are named after.", ""]
+    lines += ["| for | machine | file |", "|---|---|---|"]
+    lines += [f"| {_cell(preset)} | {_cell(process)} | [{path}]({path}) |" for preset, process, path in ready]
+    tried = ", ".join(_cell(process.name) for process in processes)
+    lines += ["", f"Tried with: {tried}.", "", "## Licence", "", _cell(licence_name(design))]
+    if publish.author:
+        lines += ["", f"By {_cell(publish.author)}."]
+    return "\n".join(lines) + "\n"
+
+
+def readme_html(
+    design: Design, processes: Sequence[Process], ready: Sequence[tuple[str, str, str]], sheet: Sheet
+) -> str:
+    """The same as one HTML page."""
+    body = markdown.markdown(readme_markdown(design, processes, ready, sheet), extensions=["tables"])
+    title = html.escape(design.publish.title or design.name)
+    return (
+        f'<!doctype html>\n<html lang="en"><head><meta charset="utf-8"><title>{title}</title>'
+        f"<style>{_STYLE}</style></head>\n<body>\n{body}\n</body></html>\n"
+    )
+
+
+def licence_name(design: Design) -> str:
+    """The licence in words."""
+    short = design.publish.licence
+    return f"{_LICENCES[short]} ({short})" if short in _LICENCES else short or "All rights reserved"
+
+
+def licence_text(design: Design) -> str:
+    """What stands in the licence file."""
+    who = design.publish.author or "the author"
+    title = design.publish.title or design.name
+    return f"{title}\n\nBy {who}.\nLicence: {licence_name(design)}\nSPDX-License-Identifier: {design.publish.licence}\n"

@@ -1,0 +1,109 @@
+"""The worker: reads requests from standard input, answers on standard output, one at a time.
+
+A newer rebuild request, or ``cancel``, ends the one at work at its next step. What the kernel prints goes to
+standard error, so that it cannot get between the messages.
+"""
+
+from __future__ import annotations
+
+import os
+import queue
+import sys
+import threading
+import traceback
+from pathlib import Path
+from typing import Any, BinaryIO
+
+from ..core.design.file import read_design_text
+from ..core.design.rebuild import Cancelled, Memory, rebuild
+from ..core.files import write_whole
+from ..core.problem import Problem, SchabloneError, errors
+from ..core.process.lens import View
+from ..core.process.model import Process
+from ..core.publish.edition import pieces_of
+from ..core.publish.exports import export
+from .messages import Unpacker, pack
+from .report import report_of
+
+
+class Worker:
+    """Answers requests from a queue that a reading thread fills."""
+
+    def __init__(self, source: BinaryIO, sink: BinaryIO) -> None:
+        self.source, self.sink = source, sink
+        self.requests: queue.Queue[dict[str, Any] | None] = queue.Queue()
+        self.newest = 0
+        self.memory = Memory()
+
+    def read_requests(self) -> None:
+        unpacker = Unpacker()
+        while data := self.source.read1(1 << 16):  # type: ignore[attr-defined]
+            for header, _ in unpacker.feed(data):
+                if header["do"] in ("rebuild", "cancel"):
+                    self.newest = header["id"]
+                if header["do"] != "cancel":
+                    self.requests.put(header)
+        self.requests.put(None)
+
+    def run(self) -> None:
+        threading.Thread(target=self.read_requests, daemon=True).start()
+        self.send({"answer": "ready", "id": 0})
+        while (request := self.requests.get()) is not None:
+            try:
+                self.answer(request)
+            except Cancelled:
+                self.send({"answer": "cancelled", "id": request["id"]})
+            except SchabloneError as error:
+                problems = [problem.model_dump(mode="json") for problem in error.problems]
+                self.send({"answer": "refused", "id": request["id"], "problems": problems})
+            except Exception as error:
+                traceback.print_exc()
+                problem = Problem(
+                    area="design", what=f"Something went wrong that should not have: {type(error).__name__}: {error}.",
+                    hint="Undo the last change; your design is not lost.",
+                )  # fmt: skip
+                self.send({"answer": "refused", "id": request["id"], "problems": [problem.model_dump(mode="json")]})
+
+    def send(self, header: dict[str, Any], arrays: dict[str, Any] | None = None) -> None:
+        self.sink.write(pack(header, arrays))
+        self.sink.flush()
+
+    def answer(self, request: dict[str, Any]) -> None:
+        if request["do"] == "warm":
+            # The kernel takes seconds to load; done once, before anyone waits for it.
+            from ..core.kernel import occ, occ_mesh  # noqa: F401
+
+            return
+        design = read_design_text(request["design"])
+        process = Process.model_validate(request["process"])
+        view = View(request["lens"], process, design.scale_for_shrinkage)
+        rebuilding = request["do"] == "rebuild"
+
+        def progress(number: int, count: int, name: str) -> None:
+            if rebuilding and self.newest != request["id"]:
+                raise Cancelled
+            self.send({"answer": "progress", "id": request["id"], "step": number, "steps": count, "name": name})
+
+        built = rebuild(design, view, self.memory, request.get("given"), progress)
+        if rebuilding:
+            header, arrays = report_of(design, built, request.get("known", {}))
+            self.send({"answer": "rebuilt", "id": request["id"], **header}, arrays)
+            return
+        wrong = errors(built.problems)
+        if wrong:
+            raise SchabloneError(*wrong)
+        path = Path(request["path"])
+        data = export(pieces_of(design, built), path.name)
+        write_whole(path, data)
+        self.send({"answer": "exported", "id": request["id"], "path": str(path), "bytes": len(data)})
+
+
+def main() -> None:
+    """Take over standard input and output and serve until the input ends."""
+    answers = os.fdopen(os.dup(1), "wb")
+    os.dup2(2, 1)
+    Worker(sys.stdin.buffer, answers).run()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,88 @@
+"""What a rebuild tells the window: sizes, problems, states of steps, checks, and for each part its mesh."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..core.design.lens_table import lens_table
+from ..core.design.model import Design
+from ..core.design.rebuild import Rebuilt
+from ..core.kernel.body import Body
+from ..core.kernel.mesh import Mesh
+from ..core.prove import findings
+
+#: Chord tolerance, mm, of meshes for the window.
+FOR_LOOKING = 0.03
+
+
+def report_of(design: Design, built: Rebuilt, known: dict[str, str]) -> tuple[dict[str, Any], dict[str, NDArray[Any]]]:
+    """Header and arrays of the answer. ``known`` gives the keys of bodies that the window has already."""
+    header: dict[str, Any] = {
+        "lens": built.view.lens,
+        "process": built.view.process.name,
+        "whole": built.whole,
+        "problems": [problem.model_dump(mode="json") for problem in built.problems],
+        "steps": {
+            name: {"state": state.state, "by": state.by, "values": {k: list(v) for k, v in state.values.items()}}
+            for name, state in built.steps.items()
+        },
+        "findings": [
+            {"name": f.name, "holds": f.holds, "why": f.why, "hint": f.hint, "own": f.own, "area": f.area, "place": f.place}
+            for f in findings(design, built)
+        ],
+        "table": [
+            {"name": row.name, "wanted": row.wanted, "sent": row.sent, "expected": row.expected,
+             "axes": sorted(row.measure.axes), "side": row.measure.side}
+            for row in lens_table(design, built.view.process, built.sheet)
+        ],
+        "parts": [],
+    }  # fmt: skip
+    arrays: dict[str, NDArray[Any]] = {}
+    titles = {part.name: part.title or part.name for part in design.parts}
+    for number, (name, body) in enumerate(built.bodies.items()):
+        figures = body.figures()
+        part: dict[str, Any] = {
+            "name": name,
+            "title": titles.get(name, name),
+            "key": built.keys.get(name, ""),
+            "volume": figures.volume,
+            "area": figures.area,
+            "bounds": figures.bounds,
+            "density": built.view.process.material.density,
+            "material": built.view.process.material.name,
+        }
+        header["parts"].append(part)
+        if known.get(name) and known[name] == part["key"]:
+            part["unchanged"] = True
+            continue
+        mesh = body.mesh(FOR_LOOKING)
+        part["faces"] = [_face(body, mesh, i) for i in range(len(mesh.faces))]
+        part["edge_faces"] = mesh.edge_faces
+        arrays |= _mesh_arrays(mesh, number)
+    return header, arrays
+
+
+def _face(body: Body, mesh: Mesh, index: int) -> dict[str, Any]:
+    name = mesh.faces[index]
+    frame = body.frames.get(name)
+    found: dict[str, Any] = {"name": str(name), "step": name.step, "flat": frame is not None}
+    found["words"] = name.words(frame.normal if frame else None)
+    if frame is not None:
+        found |= {"origin": frame.origin, "x": frame.x, "y": frame.y}
+    return found
+
+
+def _mesh_arrays(mesh: Mesh, number: int) -> dict[str, NDArray[Any]]:
+    lengths = np.array([len(edge) for edge in mesh.edges], dtype=np.int32)
+    edges = np.concatenate(mesh.edges) if mesh.edges else np.empty((0, 3))
+    return {
+        f"{number}.points": mesh.points.astype(np.float32),
+        f"{number}.triangles": mesh.triangles,
+        f"{number}.face_of": mesh.face_of,
+        f"{number}.normals": mesh.normals,
+        f"{number}.edges": edges.astype(np.float32),
+        f"{number}.edge_lengths": lengths,
+    }
