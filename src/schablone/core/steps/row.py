@@ -10,7 +10,7 @@ from ..formula.sheet import Working
 from ..kernel.frame import Vector
 from ..kernel.prism import Prism
 from ..model import FormulaText, Identifier
-from ..quantity import COUNT, LENGTH
+from ..quantity import COUNT, LENGTH, plain
 from .base import (
     ChoicePiece,
     Feature,
@@ -89,6 +89,28 @@ class Row(Step):
                     f"{item + 2 * margin:g} mm, there are {span:g} mm"
                 )
         return {"count": row.count, "pitch": row.pitch, "margin": row.margin}
+
+    def explain(self, output: str, values: Mapping[str, float]) -> str:
+        """How an output comes about, with numbers: ``(372 − 2·14 + 5) / (8 + 5) = 26.85, so 26``."""
+        try:
+            outputs = self._work(values)
+        except (KeyError, ValueError):
+            return ""
+        span, item, margin = (plain(values[name]) for name in ("span", "item", "margin"))
+        count, ends = plain(outputs["count"]), plain(outputs["margin"])
+        if output == "margin" and self.how == "most":
+            taken = values["item"] + (outputs["count"] - 1) * outputs["pitch"]
+            return f"({span} − {plain(taken)}) / 2 = {ends} mm"
+        if output == "pitch" and self.how != "most":
+            return f"({span} − 2·{margin} − {item}) / ({count} − 1) = {plain(outputs['pitch'])} mm"
+        if output != "count" or self.how == "count":
+            return ""
+        if self.how == "spaced":
+            quotient = (values["span"] - 2 * values["margin"] - values["item"]) / values["pitch"]
+            return f"({span} − 2·{margin} − {item}) / {plain(values['pitch'])} = {plain(quotient, 2)}, so {count}"
+        gap = values["pitch"] - values["item"]
+        quotient = (values["span"] - 2 * values["margin"] + gap) / values["pitch"]
+        return f"({span} − 2·{margin} + {plain(gap)}) / ({item} + {plain(gap)}) = {plain(quotient, 2)}, so {count}"
 
     @staticmethod
     def _bounded(count: float) -> float:

@@ -1,0 +1,148 @@
+"""Puts the application together: theme, library, windows with their workers."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from pathlib import Path
+
+from PySide6.QtCore import QEventLoop, Qt, QTimer
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QApplication, QMainWindow
+
+from ..core.problem import SchabloneError
+from ..core.publish.edition import read_edition
+from .adjust_window import AdjustWindow
+from .demo import demo_designs
+from .journal import Journal
+from .library import Library
+from .main_window import PLACES, MainWindow
+from .session import Session
+from .theme import DARK, LIGHT, apply_theme, load_fonts
+from .worker_client import WorkerClient
+
+
+class Application:
+    """All open windows."""
+
+    def __init__(self, library: Library | None = None, journal: Journal | None = None) -> None:
+        self.library = library or Library()
+        self.journal = journal
+        self.windows: list[QMainWindow] = []
+
+    def open_design_window(self, path: Path | None) -> MainWindow:
+        """A window with a design, or with the demo design where none is named."""
+        worker = WorkerClient()
+        worker.start()
+        session = Session(self.library, self.journal)
+        window = MainWindow(session, worker)
+        window.edition_wanted.connect(self.open_edition_from(window))
+        self.windows.append(window)
+        if path is None:
+            demos = demo_designs()
+            path = next((demo for demo in demos if demo.stem == "entrance-slide"), demos[0] if demos else None)
+        if path is not None:
+            window.open_path(path)
+        window.header.refresh()
+        return window
+
+    def open_edition_from(self, window: MainWindow):  # type: ignore[no-untyped-def]
+        """What opens an edition for a window, and tells that window what is wrong with it."""
+
+        def open_it(path: Path) -> None:
+            try:
+                self.open_adjust_window(path).show()
+            except SchabloneError as error:
+                window.trouble(error, "Not opened")
+
+        return open_it
+
+    def open_adjust_window(self, path: Path) -> AdjustWindow:
+        """A window that adjusts an edition.
+
+        Raises:
+            SchabloneError: where it is no sound edition.
+        """
+        edition = read_edition(path)
+        worker = WorkerClient()
+        worker.start()
+        window = AdjustWindow(edition, self.library, worker)
+        self.windows.append(window)
+        return window
+
+
+def make_qt() -> QApplication:
+    """The Qt application with Schablone's typefaces and theme."""
+    QGuiApplication.setHighDpiScaleFactorRoundingPolicy(Qt.HighDpiScaleFactorRoundingPolicy.PassThrough)
+    existing = QApplication.instance()
+    application = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
+    application.setApplicationName("schablone")
+    application.setDesktopFileName("schablone")
+    load_fonts()
+    return application
+
+
+def open_application(options: argparse.Namespace) -> int:
+    """Open what the command line asks for and run until the last window is closed."""
+    qt = make_qt()
+    library = Library()
+    apply_theme(qt, DARK if library.settings.get("dark") else LIGHT)
+    application = Application(library)
+    path: Path | None = options.file
+    if path is not None and not path.exists():
+        print(f"There is no file “{path}”.", file=sys.stderr)
+        return 2
+    if options.picture is not None:
+        return _picture(application, options)
+    if path is not None and path.suffix.lower() == ".zip":
+        try:
+            application.open_adjust_window(path).show()
+        except SchabloneError as error:
+            print(error, file=sys.stderr)
+            return 1
+        return int(qt.exec())
+    window = application.open_design_window(path)
+    window.show()
+    QTimer.singleShot(0, window.offer_left_behind)
+    return int(qt.exec())
+
+
+def _picture(application: Application, options: argparse.Namespace) -> int:
+    """Render one window to a file once its part is there."""
+    path: Path | None = options.file
+    try:
+        if path is not None and path.suffix.lower() == ".zip":
+            window: QMainWindow = application.open_adjust_window(path)
+        elif options.view in PLACES:
+            window = application.open_design_window(path)
+            window.go(options.view)  # type: ignore[attr-defined]
+        else:
+            print(f"There is no view “{options.view}”; there are {', '.join(PLACES)}.", file=sys.stderr)
+            return 2
+    except SchabloneError as error:
+        print(error, file=sys.stderr)
+        return 1
+    window.resize(*options.size)
+    window.show()
+    wait_for_part(window)
+    saved = window.grab().save(str(options.picture))
+    window.worker.close()  # type: ignore[attr-defined]
+    if not saved:
+        print(f"{options.picture} could not be written.", file=sys.stderr)
+    return 0 if saved else 1
+
+
+def wait_for_part(window: QMainWindow, most: int = 30_000) -> None:
+    """Let the application run until the window's worker has answered and the picture is drawn."""
+    loop = QEventLoop()
+    QTimer.singleShot(most, loop.quit)
+    worker: WorkerClient = window.worker  # type: ignore[attr-defined]
+
+    def look() -> None:
+        if not worker.is_busy and getattr(window, "report", None):
+            QTimer.singleShot(120, loop.quit)
+        else:
+            QTimer.singleShot(20, look)
+
+    look()
+    loop.exec()

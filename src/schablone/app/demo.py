@@ -1,0 +1,23 @@
+"""Where the demo designs and the manual lie."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+_TOP = Path(__file__).resolve().parents[3]
+
+
+def demo_designs() -> list[Path]:
+    """The demo designs."""
+    return sorted((_TOP / "demo").glob("*.schablone"))
+
+
+def manual_pages() -> dict[str, str]:
+    """Title and Markdown text of each page of the manual, in the order in which it is read."""
+    pages = {}
+    for name in ("first-steps", "formulas", "processes", "publishing"):
+        path = _TOP / "docs" / f"{name}.md"
+        if path.exists():
+            text = path.read_text("utf8")
+            pages[text.splitlines()[0].removeprefix("# ").strip()] = text
+    return pages

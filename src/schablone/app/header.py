@@ -1,0 +1,91 @@
+"""The header line: name and saved state, lens, process, verdict, undo and redo, publish."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSize, Signal
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
+
+from .session import Session
+from .theme import icon, theme
+from .widgets.basics import Elided, button, label, restyle
+from .widgets.lens_switch import LensSwitch
+
+
+class Header(QWidget):
+    """Shows what is true of the whole design."""
+
+    publish_wanted = Signal()
+    verdict_wanted = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("sheet")
+        self.session = session
+        self.setFixedHeight(52)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(18, 0, 14, 0)
+        layout.setSpacing(10)
+        names = QVBoxLayout()
+        names.setSpacing(0)
+        self.title, self.saved = Elided("", "title"), Elided("", "small")
+        names.addStretch(1)
+        names.addWidget(self.title)
+        names.addWidget(self.saved)
+        names.addStretch(1)
+        layout.addLayout(names, 1)
+        self.lens = LensSwitch()
+        self.lens.chosen.connect(lambda lens: session.look_through(lens))
+        layout.addWidget(self.lens)
+        layout.addWidget(label("on", "quiet"))
+        self.process = QComboBox()
+        self.process.setAccessibleName("process in use")
+        self.process.setFixedWidth(184)
+        self.process.activated.connect(self._choose_process)
+        layout.addWidget(self.process)
+        self.verdict = button("", "verdict", self.verdict_wanted.emit, "Open the checks")
+        layout.addWidget(self.verdict)
+        self.undo, self.redo = self._arrow("undo", session.undo), self._arrow("redo", session.redo)
+        layout.addWidget(self.undo)
+        layout.addWidget(self.redo)
+        layout.addWidget(button("Publish …", "primary", self.publish_wanted.emit, "Publish an edition"))
+        session.changed.connect(self.refresh)
+        session.file_changed.connect(self.refresh)
+
+    def _arrow(self, name: str, does: object) -> QToolButton:
+        found = QToolButton()
+        found.setObjectName("plain")
+        found.setIcon(icon(name, theme().ink, 20))
+        found.setIconSize(QSize(20, 20))
+        found.setAccessibleName(name)
+        found.clicked.connect(does)
+        return found
+
+    def _choose_process(self, index: int) -> None:
+        name = self.process.itemText(index)
+        found = self.session.library.process(name)
+        if found is not None:
+            self.session.use_process(found)
+
+    def refresh(self) -> None:
+        session = self.session
+        self.title.set_whole(session.design.name)
+        where = session.path.name if session.path else "no file yet"
+        self.saved.set_whole(f"{'saved' if session.is_saved else 'not saved'} · {where}")
+        self.lens.set_lens(session.lens)
+        names = [process.name for process in session.library.processes()]
+        if session.process.name not in names:
+            names.insert(0, session.process.name)
+        if [self.process.itemText(i) for i in range(self.process.count())] != names:
+            self.process.clear()
+            self.process.addItems(names)
+        self.process.setCurrentText(session.process.name)
+        self.process.setToolTip(session.process.note)
+        for arrow, did, key in ((self.undo, session.can_undo, "Ctrl+Z"), (self.redo, session.can_redo, "Ctrl+Shift+Z")):
+            arrow.setEnabled(bool(did))
+            arrow.setToolTip(f"{arrow.accessibleName().capitalize()}: {did} ({key})" if did else f"Nothing to {arrow.accessibleName()}")
+
+    def show_verdict(self, holding: int, of: int) -> None:
+        """How many checks hold."""
+        everything = holding == of
+        self.verdict.setText(f"all {of} hold" if everything else f"{holding} of {of} hold")
+        restyle(self.verdict, holds="true" if everything else "false")

@@ -1,0 +1,86 @@
+"""What is known outside of a design: processes, recent files, how the window looked. XDG places."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+from platformdirs import user_config_path, user_data_path
+
+from ..core.files import write_whole
+from ..core.problem import Problem, SchabloneError
+from ..core.process import Process, read_process, shipped_processes
+from ..core.process.store import write_process
+from ..core.publish.edition import file_name
+
+_MOST_RECENT = 10
+
+
+class Library:
+    """Processes that ship and the user's own, and the user's settings."""
+
+    def __init__(self, config: Path | None = None, data: Path | None = None) -> None:
+        self.config = (config or user_config_path("schablone")) / "settings.json"
+        self.folder = (data or user_data_path("schablone")) / "processes"
+        self.problems: list[Problem] = []
+        self.settings: dict[str, Any] = self._read_settings()
+        self._own: list[Process] = []
+        self.read_own()
+
+    def _read_settings(self) -> dict[str, Any]:
+        try:
+            data = json.loads(self.config.read_text("utf8"))
+            return data if isinstance(data, dict) else {}
+        except (OSError, ValueError):
+            return {}
+
+    def read_own(self) -> None:
+        """Read the user's own processes; faulty ones are listed in ``problems``."""
+        self._own, self.problems = [], []
+        for path in sorted(self.folder.glob("*.json")) if self.folder.is_dir() else []:
+            try:
+                self._own.append(read_process(path))
+            except SchabloneError as error:
+                self.problems += error.problems
+
+    def processes(self) -> list[Process]:
+        """All of them; the user's own replace shipped ones of the same name."""
+        own = {process.name: process for process in self._own}
+        shipped = [own.pop(process.name, process) for process in shipped_processes()]
+        return shipped + list(own.values())
+
+    def process(self, name: str) -> Process | None:
+        return next((process for process in self.processes() if process.name == name), None)
+
+    def add_process(self, path: Path) -> Process:
+        """Take a process file into the library.
+
+        Raises:
+            SchabloneError: where it is no process file.
+        """
+        process = read_process(path)
+        self.folder.mkdir(parents=True, exist_ok=True)
+        write_whole(self.folder / f"{file_name(process.name)}.json", write_process(process).encode("utf8"))
+        self.read_own()
+        return process
+
+    def recent(self) -> list[Path]:
+        """Files opened or saved last that are still there."""
+        listed = self.settings.get("recent", [])
+        paths = [Path(text) for text in listed if isinstance(text, str)] if isinstance(listed, list) else []
+        return [path for path in paths if path.exists()]
+
+    def remember(self, path: Path) -> None:
+        here = path.resolve()
+        others = [str(other) for other in self.recent() if other != here]
+        self.keep("recent", [str(here), *others][:_MOST_RECENT])
+
+    def keep(self, name: str, value: Any) -> None:
+        """Keep a setting. One that cannot be written is forgotten at the end; nothing depends on it."""
+        self.settings[name] = value
+        try:
+            self.config.parent.mkdir(parents=True, exist_ok=True)
+            write_whole(self.config, json.dumps(self.settings, indent=2, ensure_ascii=False).encode("utf8"))
+        except (OSError, SchabloneError):
+            pass

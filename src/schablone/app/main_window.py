@@ -1,0 +1,550 @@
+"""The window: rail, menu bar, header, the places, and the foot line."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
+from PySide6.QtWidgets import (
+    QFileDialog, QFrame, QHBoxLayout, QMainWindow, QMessageBox, QStackedWidget, QToolButton, QVBoxLayout, QWidget,
+)  # fmt: skip
+
+from ..core.design import Design
+from ..core.design.file import SUFFIX
+from ..core.files import write_whole
+from ..core.problem import Problem, SchabloneError
+from ..core.process import LENSES
+from ..core.publish.exports import FORMATS
+from ..core.quantity import plain
+from .header import Header
+from .journal import Left, left_behind
+from .places.learn import LearnPlace
+from .places.process import ProcessPlace
+from .places.prove import ProvePlace
+from .places.publish import PublishPlace
+from .places.shape import Shape
+from .session import Session
+from .theme import icon, theme
+from .view3d.view import ShownPart, part_from
+from .widgets.basics import Elided, button, label, rule
+from .worker_client import WorkerClient
+
+PLACES = ("shape", "process", "prove", "publish", "learn")
+
+#: Work that takes longer than this, ms, is shown with a way to give it up.
+_SHOW_WORK_AFTER = 300
+
+
+class MainWindow(QMainWindow):
+    """One design in one window. ``drawn`` is emitted when a rebuilt part is on the screen."""
+
+    drawn = Signal()
+    edition_wanted = Signal(Path)
+
+    def __init__(self, session: Session, worker: WorkerClient) -> None:
+        super().__init__()
+        self.session, self.worker = session, worker
+        self.setWindowTitle("Schablone")
+        self.setAcceptDrops(True)
+        self.resize(1280, 800)
+        self.report: dict[str, Any] = {}
+        self._known: dict[str, ShownPart] = {}
+        self._work_at: tuple[int, int, str] = (0, 1, "")
+        self._asked: tuple[object, ...] | None = None
+        self.header = Header(session)
+        self.shape, self.process = Shape(session), ProcessPlace(session)
+        self.prove, self.publish, self.learn = ProvePlace(session), PublishPlace(session), LearnPlace()
+        self.stack = QStackedWidget()
+        for place in (self.shape, self.process, self.prove, self.publish, self.learn):
+            self.stack.addWidget(place)
+        self.strip = self._strip()
+        self.setCentralWidget(self._lay_out())
+        self._menus()
+        self._busy = QTimer(self, singleShot=True, interval=_SHOW_WORK_AFTER)
+        self._busy.timeout.connect(self._show_work)
+        self._said_timer = QTimer(self, singleShot=True, interval=9000)
+        self._said_timer.timeout.connect(lambda: self.foot_said.set_whole(""))
+        self._connect()
+        self.go("shape")
+
+    # Layout
+
+    def _lay_out(self) -> QWidget:
+        whole = QWidget()
+        whole.setObjectName("paper")
+        outer = QHBoxLayout(whole)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(0)
+        outer.addWidget(self._rail())
+        right = QVBoxLayout()
+        right.setContentsMargins(0, 0, 0, 0)
+        right.setSpacing(0)
+        outer.addLayout(right, 1)
+        right.addWidget(self.header)
+        right.addWidget(rule())
+        right.addWidget(self.strip)
+        right.addWidget(self.stack, 1)
+        right.addWidget(self._foot())
+        return whole
+
+    def _rail(self) -> QWidget:
+        rail = QWidget()
+        rail.setObjectName("rail")
+        rail.setFixedWidth(72)
+        layout = QVBoxLayout(rail)
+        layout.setContentsMargins(0, 14, 0, 14)
+        layout.setSpacing(6)
+        self.rail_buttons: dict[str, QToolButton] = {}
+        for name in PLACES:
+            found = QToolButton()
+            found.setObjectName("rail")
+            found.setText(name.capitalize())
+            found.setIcon(icon(name, "#E9E4D8"))
+            found.setIconSize(QSize(28, 28))
+            found.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
+            found.setCheckable(True)
+            found.setFixedSize(72, 68)
+            found.setAccessibleName(name.capitalize())
+            found.clicked.connect(lambda _=False, name=name: self.go(name))
+            self.rail_buttons[name] = found
+            layout.addWidget(found)
+        layout.addStretch(1)
+        return rail
+
+    def _foot(self) -> QWidget:
+        foot = QWidget()
+        foot.setObjectName("foot")
+        foot.setFixedHeight(28)
+        layout = QHBoxLayout(foot)
+        layout.setContentsMargins(18, 0, 16, 0)
+        layout.setSpacing(20)
+        self.foot_figures, self.foot_said, self.foot_pointer = label(""), Elided(""), label("")
+        self.foot_said.setAlignment(Qt.AlignmentFlag.AlignRight)
+        layout.addWidget(self.foot_figures)
+        layout.addWidget(self.foot_said, 1)
+        layout.addWidget(self.foot_pointer)
+        return foot
+
+    def _strip(self) -> QFrame:
+        """A strip under the header for what needs an answer and is no error of the design."""
+        strip = QFrame()
+        strip.setObjectName("warning")
+        layout = QHBoxLayout(strip)
+        layout.setContentsMargins(16, 6, 12, 6)
+        layout.setSpacing(8)
+        self.strip_said = label("", "", wrap=True)
+        layout.addWidget(self.strip_said, 1)
+        self.strip_buttons = QHBoxLayout()
+        layout.addLayout(self.strip_buttons)
+        strip.hide()
+        return strip
+
+    def ask(self, text: str, *answers: tuple[str, Callable[[], object]]) -> None:
+        """Show a line with answers to choose from; any answer closes it."""
+        from .widgets.basics import clear
+
+        self.strip_said.setText(text)
+        clear(self.strip_buttons)
+        for words, does in answers:
+
+            def answer(does: Callable[[], object] = does) -> None:
+                self.strip.hide()
+                does()
+
+            self.strip_buttons.addWidget(button(words, "link", answer))
+        self.strip.show()
+
+    # Commands
+
+    def _menus(self) -> None:
+        file = self.menuBar().addMenu("&File")
+        self._action(file, "New", "Ctrl+N", self.new)
+        self._action(file, "Open …", "Ctrl+O", self.open_dialog)
+        self.recent_menu = file.addMenu("Open recent")
+        self.recent_menu.aboutToShow.connect(self._fill_recent)
+        self._action(file, "Save", "Ctrl+S", self.save)
+        self._action(file, "Save as …", "Ctrl+Shift+S", self.save_as)
+        file.addSeparator()
+        self._action(file, "Export the part …", "Ctrl+E", self.export_dialog)
+        self._action(file, "Publish …", "Ctrl+P", lambda: self.go("publish"))
+        self._action(file, "Design in words …", "", self.save_text)
+        file.addSeparator()
+        self._action(file, "Close the window", "Ctrl+Q", self.close)
+        edit = self.menuBar().addMenu("&Edit")
+        self.undo_action = self._action(edit, "Undo", "Ctrl+Z", self.session.undo)
+        self.redo_action = self._action(edit, "Redo", "Ctrl+Shift+Z", self.session.redo)
+        edit.addSeparator()
+        self._action(edit, "Find a size", "Ctrl+F", lambda: (self.go("shape"), self.shape.sizes.find.setFocus()))
+        self._action(edit, "New size", "N", self._new_size)
+        view = self.menuBar().addMenu("&View")
+        for number, name in enumerate(("top", "front", "side", "corner"), 1):
+            self._action(view, f"Look from the {name}", str(number), lambda name=name: self.shape.view.look(name))
+        self._action(view, "Fit the part", "F", self.shape.view.fit)
+        view.addSeparator()
+        for number, lens in enumerate(LENSES, 1):
+            self._action(view, f"Lens: {lens}", f"Alt+{number}", lambda lens=lens: self.session.look_through(lens))
+        view.addSeparator()
+        self._action(view, "Dark or light", "Ctrl+Shift+D", self._toggle_theme)
+        design = self.menuBar().addMenu("&Design")
+        self._action(design, "Add a step …", "A", lambda: (self.go("shape"), self.shape.steps.open_add_menu()))
+        self._action(design, "Name of the design …", "", self.rename_design)
+        self._action(design, "Millimetres or inches", "", self._toggle_units)
+        self._action(design, "Give up the rebuild", "", self.worker.cancel)
+        places = self.menuBar().addMenu("&Go")
+        for number, name in enumerate(PLACES, 1):
+            self._action(places, name.capitalize(), f"Ctrl+{number}", lambda name=name: self.go(name))
+        self.session.changed.connect(self._name_undo)
+
+    def _action(self, menu: Any, text: str, keys: str, does: Callable[[], object]) -> QAction:
+        action = QAction(text, self)
+        if keys:
+            action.setShortcut(QKeySequence(keys))
+        action.triggered.connect(lambda: does())
+        menu.addAction(action)
+        return action
+
+    def _name_undo(self) -> None:
+        for action, word, did in (
+            (self.undo_action, "Undo", self.session.can_undo), (self.redo_action, "Redo", self.session.can_redo),
+        ):  # fmt: skip
+            action.setText(f"{word}: {did}" if did else word)
+            action.setEnabled(bool(did))
+
+    def _connect(self) -> None:
+        self.session.changed.connect(self.rebuild)
+        self.session.file_changed.connect(self._title)
+        self.session.said.connect(self.say)
+        self.header.publish_wanted.connect(lambda: self.go("publish"))
+        self.header.verdict_wanted.connect(lambda: self.go("prove"))
+        self.shape.pointing.connect(self.foot_pointer.setText)
+        self.shape.cancel_wanted.connect(self._give_up)
+        self.prove.go_to.connect(self._go_to)
+        self.publish.write_wanted.connect(self.publish_dialog)
+        self.learn.open_wanted.connect(self.open_path)
+        self.worker.rebuilt.connect(self._rebuilt)
+        self.worker.refused.connect(self._refused)
+        self.worker.progress.connect(self._progress)
+        self.worker.working.connect(self._working)
+        self.worker.started_again.connect(lambda: self.say("The geometry process had to be started again; nothing is lost."))
+
+    def go(self, place: str) -> None:
+        """Show one of the places."""
+        self.stack.setCurrentIndex(PLACES.index(place))
+        for name, found in self.rail_buttons.items():
+            found.setChecked(name == place)
+
+    def say(self, text: str) -> None:
+        """A line at the foot of the window."""
+        self.foot_said.set_whole(text)
+        self._said_timer.start()
+
+    def _go_to(self, area: str, name: str) -> None:
+        self.go("shape")
+        if area == "size":
+            self.shape.sizes.choose(name)
+        else:
+            self.shape.steps.choose(name)
+
+    def _new_size(self) -> None:
+        self.go("shape")
+        if self.shape.sizes.new is not None:
+            self.shape.sizes.new.line.setFocus()
+
+    def _title(self) -> None:
+        mark = "" if self.session.is_saved else "*"
+        self.setWindowTitle(f"{mark}{self.session.design.name} – Schablone")
+
+    def _toggle_units(self) -> None:
+        units = "in" if self.session.design.units == "mm" else "mm"
+        self.session.edit(lambda design: design.model_copy(update={"units": units}), f"show in {units}")
+
+    def _toggle_theme(self) -> None:
+        dark = not theme().dark
+        self.session.library.keep("dark", dark)
+        self.say("The other theme is used from the next start on.")
+
+    def rename_design(self) -> None:
+        from PySide6.QtWidgets import QInputDialog
+
+        name, ok = QInputDialog.getText(self, "Name of the design", "Name", text=self.session.design.name)
+        if ok and name.strip():
+            self.session.edit(lambda design: design.model_copy(update={"name": name.strip()}), f"name {name.strip()}")
+
+    # Files
+
+    def trouble(self, error: SchabloneError, doing: str) -> None:
+        """Say what went wrong, where it cannot be overlooked, and go on."""
+        texts = [problem.text for problem in error.problems[:4]]
+        more = f" And {len(error.problems) - 4} more." if len(error.problems) > 4 else ""
+        self.ask(f"{doing}: {' '.join(texts)}{more}", ("All right", lambda: None))
+
+    def may_go(self) -> bool:
+        """Ask about unsaved work; True where the design in hand may be left."""
+        if self.session.is_saved or (self.session.path is None and self.session.design == Design()):
+            return True
+        box = QMessageBox(self)
+        box.setWindowTitle("Not saved")
+        box.setText(f"“{self.session.design.name}” has changes that are not saved.")
+        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+        leave = box.addButton("Throw them away", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        if box.clickedButton() is save:
+            return self.save()
+        return box.clickedButton() is leave
+
+    def new(self) -> None:
+        if self.may_go():
+            process = self.session.design.process
+            self._known = {}
+            self.session.take(Design(process=process), None)
+
+    def open_dialog(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Open", self._folder(), f"Designs and editions (*{SUFFIX} *.zip);;All files (*)")
+        if path:
+            self.open_path(Path(path))
+
+    def open_path(self, path: Path) -> bool:
+        """Open a design here, or an edition in a window of its own."""
+        if path.suffix.lower() == ".zip":
+            self.edition_wanted.emit(path)
+            return True
+        if not self.may_go():
+            return False
+        try:
+            self.session.open(path)
+        except SchabloneError as error:
+            self.trouble(error, "Not opened")
+            return False
+        self._known = {}
+        self.shape.view._fit_next = True
+        self.go("shape")
+        return True
+
+    def save(self) -> bool:
+        if self.session.path is None:
+            return self.save_as()
+        return self.save_to(self.session.path)
+
+    def save_as(self) -> bool:
+        suggestion = Path(self._folder()) / f"{self.session.design.name}{SUFFIX}"
+        path, _ = QFileDialog.getSaveFileName(self, "Save as", str(suggestion), f"Design (*{SUFFIX})")
+        return bool(path) and self.save_to(_with_suffix(Path(path), SUFFIX))
+
+    def save_to(self, path: Path) -> bool:
+        """Save to a file; False, with words, where that fails."""
+        try:
+            self.session.save(path)
+        except SchabloneError as error:
+            self.trouble(error, "Not saved")
+            return False
+        self.say(f"Saved {path.name}.")
+        return True
+
+    def save_text(self) -> None:
+        from ..core.design.rebuild import StepState
+        from ..core.design.text import design_text
+
+        path, _ = QFileDialog.getSaveFileName(self, "Design in words", self._folder(), "Markdown (*.md)")
+        if path:
+            states: dict[str, StepState] = {}
+            try:
+                write_whole(_with_suffix(Path(path), ".md"), design_text(self.session.design, self.session.process, states).encode())
+            except SchabloneError as error:
+                self.trouble(error, "Not written")
+
+    def export_dialog(self) -> None:
+        endings = ";;".join(f"{ending[1:].upper()} (*{ending})" for ending in FORMATS)
+        suggestion = Path(self._folder()) / f"{self.session.design.name} {self.session.process.name}.3mf".replace(" · ", " ")
+        path, chosen = QFileDialog.getSaveFileName(self, "Export what is sent", str(suggestion), endings)
+        if path:
+            ending = chosen.partition("(*")[2].rstrip(")") or ".3mf"
+            self.export_to(_with_suffix(Path(path), ending))
+
+    def export_to(self, path: Path) -> None:
+        """Export the part as it is sent to the machine; a drawing or another lens is not what a machine wants."""
+        self.say(f"Writing {path.name} …")
+        self.worker.export(self.session.design, "sent", self.session.process, path, self._exported)
+
+    def _exported(self, answer: dict[str, Any]) -> None:
+        if answer["answer"] == "exported":
+            self.say(f"Wrote {Path(answer['path']).name} for {self.session.process.name}, {answer['bytes'] / 1000:,.0f} kB.")
+        else:
+            problems = [Problem.model_validate(problem) for problem in answer["problems"]]
+            self.trouble(SchabloneError(*problems), "Not exported")
+
+    def publish_dialog(self) -> None:
+        suggestion = Path(self._folder()) / f"{self.session.design.publish.title or self.session.design.name}.zip"
+        path, _ = QFileDialog.getSaveFileName(self, "Write the edition", str(suggestion), "Edition (*.zip)")
+        if path:
+            self.publish_to(_with_suffix(Path(path), ".zip"))
+
+    def publish_to(self, path: Path) -> None:
+        """Write an edition, in a process of its own: it takes seconds."""
+        from .publisher import Publisher
+
+        self.say("Writing the edition: building every ready-made size on every machine …")
+        self.publish.write.setEnabled(False)
+        processes = [self.session.process, *(p for p in self.session.library.processes() if p.name != self.session.process.name)]
+        self._publisher = Publisher(self.session.design, processes, path)
+        self._publisher.done.connect(self._published)
+        self._publisher.start()
+
+    def _published(self, path: str, problems: list[dict[str, Any]]) -> None:
+        self.publish.refresh()
+        if problems:
+            self.trouble(SchabloneError(*(Problem.model_validate(problem) for problem in problems)), "Not published")
+            return
+        self.ask(f"The edition is written: {Path(path).name}.", ("Open it as others will", lambda: self.edition_wanted.emit(Path(path))), ("Good", lambda: None))
+
+    def _folder(self) -> str:
+        return str(self.session.path.parent if self.session.path else Path.home())
+
+    def _fill_recent(self) -> None:
+        self.recent_menu.clear()
+        for path in self.session.library.recent():
+            self.recent_menu.addAction(f"{path.stem}    {path.parent}", lambda path=path: self.open_path(path))
+        if self.recent_menu.isEmpty():
+            self.recent_menu.addAction("nothing yet").setEnabled(False)
+
+    def offer_left_behind(self) -> None:
+        """Offer what was not saved when an earlier window ended."""
+        left = left_behind(self.session.journal.folder)
+        if left:
+            newest = left[0]
+            self.ask(
+                f"“{newest.design.name}” was not saved when Schablone last ended.",
+                ("Take it up again", lambda: self._take_up(newest)),
+                ("Throw it away", lambda: (newest.discard(), self.offer_left_behind())),
+                ("Ask again next time", lambda: None),
+            )
+
+    def _take_up(self, left: Left) -> None:
+        if self.may_go():
+            self._known = {}
+            self.session.take(left.design, left.path, saved=False)
+            left.discard()
+            self.offer_left_behind()
+
+    # Rebuilding
+
+    def rebuild(self) -> None:
+        """Ask the worker for the part as the design has it now."""
+        asked = (self.session.design, self.session.lens, self.session.process)
+        if asked == self._asked:
+            return
+        self._asked = asked
+        known = {name: part.key for name, part in self._known.items()}
+        self.worker.rebuild(self.session.design, self.session.lens, self.session.process, known, {})
+
+    def _working(self, on: bool) -> None:
+        if on:
+            self._busy.start()
+        else:
+            self._busy.stop()
+            self.shape.notice.hide()
+
+    def _progress(self, step: int, steps: int, name: str) -> None:
+        self._work_at = (step, steps, name)
+        if self.shape.notice.isVisible():
+            self.shape.notice.show_work(step, steps, name)
+
+    def _show_work(self) -> None:
+        self.shape.notice.show_work(*self._work_at)
+
+    def _give_up(self) -> None:
+        self.worker.cancel()
+        self._asked = None
+        self.shape.view.set_grey(True)
+        self.shape.notice.show_trouble("The rebuild was given up. This is the last good part; the next change builds again.")
+
+    def _rebuilt(self, header: dict[str, Any], arrays: dict[str, Any]) -> None:
+        self.report = header
+        problems = [Problem.model_validate(problem) for problem in header["problems"]]
+        self.shape.show_states(header["steps"], problems)
+        self.prove.show_findings(header["findings"])
+        holding = sum(finding["holds"] for finding in header["findings"])
+        self.header.show_verdict(holding, len(header["findings"]))
+        if header["whole"] or not self._known:
+            self._show_parts(header, arrays)
+        if header["whole"]:
+            self.shape.view.set_grey(False)
+            self.shape.notice.hide()
+        else:
+            self._show_why(problems)
+        self.drawn.emit()
+
+    def _show_parts(self, header: dict[str, Any], arrays: dict[str, Any]) -> None:
+        parts = {}
+        for number, part in enumerate(header["parts"]):
+            name = part["name"]
+            parts[name] = self._known[name] if part.get("unchanged") and name in self._known else part_from(part, arrays, number)
+        if header["whole"]:
+            self._known = parts
+        self.shape.view.show_parts(list(parts.values()), header["lens"])
+        self.foot_figures.setText(_figures(header["parts"]))
+
+    def _show_why(self, problems: list[Problem]) -> None:
+        """The last good part stays, greyed, with the reason."""
+        cause = next((p for p in problems if p.severity == "error" and not p.waits_for), None)
+        cause = cause or next((p for p in problems if p.severity == "error"), None)
+        self.shape.view.set_grey(True)
+        what = f"{cause.place.replace('_', ' ')}: {cause.text}" if cause else "It could not be built."
+        kept = "This is the last good part. " if self._known else ""
+        self.shape.notice.show_trouble(f"{kept}{what[:1].upper()}{what[1:]}")
+
+    def _refused(self, problems: list[dict[str, Any]]) -> None:
+        self._show_why([Problem.model_validate(problem) for problem in problems])
+        self.drawn.emit()
+
+    # Events
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and self.shape.stop_picking():
+            return
+        super().keyPressEvent(event)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if any(_can_open(Path(url.toLocalFile())) for url in event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        for url in event.mimeData().urls():
+            path = Path(url.toLocalFile())
+            if path.suffix.lower() == ".json":
+                self.go("process")
+                self.process.take_file(path)
+            elif _can_open(path):
+                self.open_path(path)
+                return
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self.may_go():
+            event.ignore()
+            return
+        self.session.journal.close()
+        self.worker.close()
+        event.accept()
+
+
+def _can_open(path: Path) -> bool:
+    return path.suffix.lower() in (SUFFIX, ".zip", ".json")
+
+
+def _with_suffix(path: Path, suffix: str) -> Path:
+    return path if path.suffix.lower() in (suffix, *FORMATS) else path.with_name(path.name + suffix)
+
+
+def _figures(parts: list[dict[str, Any]]) -> str:
+    """Volume, mass and bounds of all parts in one line."""
+    if not parts:
+        return "no part yet"
+    volume = sum(part["volume"] for part in parts)
+    mass = sum(part["volume"] * part["density"] / 1000 for part in parts)
+    boxes = [part["bounds"] for part in parts]
+    sizes = [max(b[1][i] for b in boxes) - min(b[0][i] for b in boxes) for i in range(3)]
+    box = " × ".join(plain(length, 2) for length in sizes)
+    return f"Volume {plain(volume / 1000, 2)} cm³  ·  Mass {plain(mass, 1)} g ({parts[0]['material']})  ·  {box} mm"

@@ -1,0 +1,1 @@
+"""The places of work: Shape, Process, Prove, Publish, Learn."""

@@ -1,0 +1,77 @@
+"""Learn: the manual, by task, with the demo designs to try it on."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import markdown
+from PySide6.QtCore import QUrl, Signal
+from PySide6.QtWidgets import QHBoxLayout, QTextBrowser, QVBoxLayout, QWidget
+
+from ...core.formula.functions import FUNCTIONS
+from ..demo import demo_designs, manual_pages
+from ..theme import theme
+from ..widgets.basics import button, label, restyle
+
+
+class LearnPlace(QWidget):
+    """Pages of the manual. ``open_wanted`` asks for a demo design to be opened."""
+
+    open_wanted = Signal(Path)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("page")
+        self.pages = manual_pages()
+        self.buttons = {}
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(28, 20, 28, 18)
+        layout.setSpacing(22)
+        left = QVBoxLayout()
+        left.setSpacing(6)
+        left.addWidget(label("Learn", "page_title"))
+        left.addSpacing(6)
+        for title in self.pages:
+            found = button(title, "pill", lambda title=title: self.show_page(title))
+            self.buttons[title] = found
+            left.addWidget(found)
+        left.addSpacing(14)
+        left.addWidget(label("TRY IT ON", "group"))
+        for path in demo_designs():
+            name = path.stem.replace("-", " ")
+            left.addWidget(button(name[:1].upper() + name[1:], "link", lambda path=path: self.open_wanted.emit(path), f"Open the demo design {name}"))
+        left.addStretch(1)
+        layout.addLayout(left)
+        self.browser = QTextBrowser()
+        self.browser.setOpenLinks(False)
+        self.browser.anchorClicked.connect(self._follow)
+        self.browser.setAccessibleName("manual")
+        layout.addWidget(self.browser, 1)
+        if self.pages:
+            self.show_page(next(iter(self.pages)))
+
+    def show_page(self, title: str) -> None:
+        """Show one page."""
+        for name, found in self.buttons.items():
+            restyle(found, chosen=name == title)
+        self.browser.document().setDefaultStyleSheet(
+            f"h1 {{font-size:22px}} h2 {{font-size:16px}} td, th {{padding:3px 14px 3px 0}} code {{font-family:'IBM Plex Mono';"
+            f"color:{theme().ink};background:{theme().chip}}} a {{color:{theme().madder}}} p, li {{line-height:140%}}"
+        )
+        text = self.pages[title].replace("<!-- functions -->", function_table())
+        self.browser.setHtml(markdown.markdown(text, extensions=["tables", "fenced_code"]))
+
+    def _follow(self, url: QUrl) -> None:
+        name = Path(url.path()).stem
+        for title, text in self.pages.items():
+            if Path(title).stem == name or text.startswith(f"# {title}") and name == title.casefold().replace(" ", "-"):
+                self.show_page(title)
+                return
+
+
+def function_table() -> str:
+    """All functions of the formula language as a Markdown table."""
+    lines = ["| function | what it gives | example |", "|---|---|---|"]
+    for function in FUNCTIONS.values():
+        lines.append(f"| `{function.usage}` | {function.doc} | `{function.example}` is {function.answer} |")
+    return "\n".join(lines)

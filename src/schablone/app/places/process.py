@@ -1,0 +1,196 @@
+"""Process: the machines that are known, with their habits, and the sizes through the three lenses."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import (
+    QAbstractItemView, QFileDialog, QFrame, QGridLayout, QHBoxLayout, QHeaderView, QScrollArea, QTableWidget,
+    QTableWidgetItem, QVBoxLayout, QWidget,
+)  # fmt: skip
+
+from ...core.design.lens_table import LensRow, lens_table
+from ...core.formula.functions import FITS
+from ...core.problem import SchabloneError
+from ...core.process import Process
+from ...core.quantity import LENGTH, plain, say
+from ..session import Session
+from ..theme import theme
+from ..widgets.basics import button, clear, label, restyle
+
+_COLUMNS = ("size", "wanted", "sent", "expected", "off by", "how the machine acts on it")
+
+
+class ProcessPlace(QWidget):
+    """Choose the machine, see what it does to every size."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("page")
+        self.session = session
+        self.cards: dict[str, QFrame] = {}
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(28, 20, 28, 18)
+        layout.setSpacing(12)
+        head = QHBoxLayout()
+        head.addWidget(label("Process", "page_title"))
+        head.addStretch(1)
+        head.addWidget(button("Add a process file …", "", self.add_file, "Take a process file into your library"))
+        layout.addLayout(head)
+        layout.addWidget(label(
+            "You type finished sizes. The machine's habits are kept here, and every size that is sent is corrected for them.",
+            "quiet", wrap=True,
+        ))  # fmt: skip
+        inner = QWidget()
+        inner.setObjectName("page")
+        self._cards = QHBoxLayout(inner)
+        self._cards.setContentsMargins(0, 0, 0, 0)
+        self._cards.setSpacing(14)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(inner)
+        scroll.setFixedHeight(276)
+        layout.addWidget(scroll)
+        self.trouble = label("", "wrong", wrap=True)
+        self.trouble.hide()
+        layout.addWidget(self.trouble)
+        self.table_title = label("", "heading")
+        layout.addWidget(self.table_title)
+        self.table = QTableWidget(0, len(_COLUMNS))
+        self.table.setHorizontalHeaderLabels(_COLUMNS)
+        self.table.verticalHeader().hide()
+        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.setAccessibleName("sizes by lens")
+        header = self.table.horizontalHeader()
+        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        header.setSectionResizeMode(5, QHeaderView.ResizeMode.Stretch)
+        header.setMinimumSectionSize(110)
+        for column in range(1, 5):
+            item = self.table.horizontalHeaderItem(column)
+            item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        for column in (0, 5):
+            self.table.horizontalHeaderItem(column).setTextAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        layout.addWidget(self.table, 1)
+        session.changed.connect(self.refresh)
+
+    def refresh(self) -> None:
+        if not self.isVisible():
+            return
+        clear(self._cards)
+        self.cards = {}
+        for process in self.session.library.processes():
+            card = self._card(process)
+            self.cards[process.name] = card
+            self._cards.addWidget(card)
+        self._cards.addStretch(1)
+        self._fill_table()
+
+    def showEvent(self, event: Any) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def _card(self, process: Process) -> QFrame:
+        card = QFrame()
+        card.setObjectName("card")
+        card.setFixedWidth(330)
+        in_use = process.name == self.session.process.name
+        restyle(card, chosen=in_use)
+        layout = QVBoxLayout(card)
+        layout.setContentsMargins(16, 12, 16, 12)
+        layout.setSpacing(8)
+        head = QHBoxLayout()
+        head.addWidget(label(process.name, "heading"))
+        head.addStretch(1)
+        if in_use:
+            head.addWidget(label("in use", "good"))
+        else:
+            head.addWidget(button("Use", "link", lambda: self.session.use_process(process), f"Make this design for {process.name}"))
+        layout.addLayout(head)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(14)
+        grid.setVerticalSpacing(4)
+        figures = [
+            ("Shrinks", f"{plain(process.shrinkage_xy)} % in x and y, {plain(process.shrinkage_z)} % in z"),
+            ("Holes come out", _signed(process.hole_gain)),
+            ("Outsides come out", _signed(process.peg_gain)),
+            *((f"{fit.capitalize()} fit", f"{plain(process.clearance(fit)):s} mm between hole and peg") for fit in FITS),
+            ("Bed", " × ".join(plain(length, 0) for length in process.bed) + " mm"),
+            ("Material", f"{process.material.name}, {plain(process.material.density)} g/cm³"),
+        ]
+        for row, (words, figure) in enumerate(figures):
+            grid.addWidget(label(words, "quiet"), row, 0)
+            grid.addWidget(label(figure), row, 1)
+        grid.setColumnStretch(1, 1)
+        layout.addLayout(grid)
+        layout.addStretch(1)
+        card.setToolTip(process.note)
+        card.setAccessibleName(process.name + (", in use" if in_use else ""))
+        return card
+
+    def _fill_table(self) -> None:
+        rows = lens_table(self.session.design, self.session.process, self.session.sheet)
+        self.table_title.setText(f"Sizes on {self.session.process.name}")
+        self.table.setRowCount(len(rows))
+        t = theme()
+        for number, row in enumerate(rows):
+            off = row.difference
+            texts = [
+                row.name, say(row.wanted), say(row.sent), say(row.expected),
+                "" if row.wanted.kind != LENGTH else ("–" if abs(off) < 5e-5 else f"{off:+.3f} mm".replace("-", "−")), _how(row),
+            ]  # fmt: skip
+            for column, text in enumerate(texts):
+                item = QTableWidgetItem(text)
+                if 0 < column < 5:
+                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                if column == 2:
+                    item.setForeground(QColor(t.slate_text))
+                if column == 3:
+                    item.setForeground(QColor(t.plum_text))
+                if column == 4 and text.startswith(("+", "−")):
+                    item.setForeground(QColor(t.ochre_text))
+                self.table.setItem(number, column, item)
+
+    def add_file(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Add a process file", "", "Process (*.json)")
+        if path:
+            self.take_file(Path(path))
+
+    def take_file(self, path: Path) -> None:
+        """Take a process file into the library and use it, or say what is wrong with it."""
+        try:
+            process = self.session.library.add_process(path)
+        except SchabloneError as error:
+            self.trouble.setText("\n".join(str(problem) for problem in error.problems))
+            self.trouble.show()
+            return
+        self.trouble.hide()
+        self.session.use_process(process)
+        self.refresh()
+
+
+def _signed(gain: float) -> str:
+    if gain == 0:
+        return "true to size"
+    return f"{plain(abs(gain))} mm {'larger' if gain > 0 else 'smaller'}"
+
+
+def _how(row: LensRow) -> str:
+    """In words: which habit acts on the size, and whether it is corrected."""
+    if row.wanted.kind != LENGTH:
+        return "as it is"
+    if not row.measure.axes:
+        return "not a measure of this part"
+    along = "in height" if row.measure.axes == frozenset({"z"}) else "in the plane of the bed"
+    words = [f"shrinks {along}"]
+    if row.measure.side == "inside":
+        words.append("inside, like a hole")
+    elif row.measure.side == "outside":
+        words.append("outside")
+    if abs(row.difference) > 5e-5:
+        words.append("not corrected for that")
+    return ", ".join(words)

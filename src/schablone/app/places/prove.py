@@ -1,0 +1,132 @@
+"""Prove: what must hold, and whether it does."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QPointF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+
+from ...core.design import Check
+from ...core.quantity import TRUTH
+from ..session import Session
+from ..theme import theme
+from ..widgets.basics import button, clear, label, restyle
+from ..widgets.formula_edit import FormulaEdit
+
+
+class _Verdict(QWidget):
+    """A tick for what holds, a barred circle for what does not."""
+
+    def __init__(self, holds: bool) -> None:
+        super().__init__()
+        self.holds = holds
+        self.setFixedSize(QSize(22, 22))
+        self.setAccessibleName("holds" if holds else "does not hold")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        t, painter = theme(), QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(QColor(t.sage if self.holds else t.ochre), 2.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        if self.holds:
+            painter.drawPolyline([QPointF(4, 12), QPointF(9, 17), QPointF(18, 6)])
+        else:
+            painter.drawEllipse(QPointF(11, 11), 7.5, 7.5)
+            painter.drawLine(QPointF(6, 16), QPointF(16, 6))
+
+
+class ProvePlace(QWidget):
+    """The checks of the design. ``go_to`` names the place (area, name) where something can be mended."""
+
+    go_to = Signal(str, str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("page")
+        self.session = session
+        self.findings: list[dict[str, Any]] = []
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(28, 20, 28, 18)
+        layout.setSpacing(12)
+        self.title = label("Prove", "page_title")
+        layout.addWidget(self.title)
+        self.said = label("", "quiet", wrap=True)
+        layout.addWidget(self.said)
+        inner = QWidget()
+        inner.setObjectName("page")
+        self._list = QVBoxLayout(inner)
+        self._list.setContentsMargins(0, 0, 8, 0)
+        self._list.setSpacing(7)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(inner)
+        layout.addWidget(scroll, 1)
+        self._new = QHBoxLayout()
+        layout.addWidget(label("A check of your own: what it is called, and a formula that says yes or no", "quiet"))
+        layout.addLayout(self._new)
+        self._new_line()
+
+    def _new_line(self) -> None:
+        clear(self._new)
+        self.name = QLineEdit()
+        self.name.setPlaceholderText("Webs do not break")
+        self.name.setAccessibleName("name of a new check")
+        self.formula = FormulaEdit(
+            "", lambda: self.session.sheet, wanted=TRUTH, placeholder="web >= 4 mm", may_be_empty=True
+        )
+        self.formula.committed.connect(self._add)
+        self._new.addWidget(self.name, 1, Qt.AlignmentFlag.AlignTop)
+        self._new.addWidget(self.formula, 2, Qt.AlignmentFlag.AlignTop)
+
+    def _add(self, text: str) -> None:
+        if not text:
+            return
+        check = Check(name=self.name.text().strip() or text, formula=text)
+        self.session.edit(
+            lambda design: design.model_copy(update={"checks": (*design.checks, check)}), f"new check {check.name}"
+        )
+        self._new_line()
+
+    def show_findings(self, findings: list[dict[str, Any]]) -> None:
+        """Show the outcome of the last rebuild."""
+        self.findings = findings
+        clear(self._list)
+        failing = [finding for finding in findings if not finding["holds"]]
+        self.title.setText("Everything holds" if not failing else f"{len(failing)} of {len(findings)} do not hold")
+        self.said.setText(
+            f"{len(findings)} checks on {self.session.process.name}." if not failing
+            else "What does not hold comes first. Each says where to mend it."
+        )  # fmt: skip
+        for heading, own in (("For every design", False), ("Yours", True)):
+            group = [finding for finding in findings if finding["own"] == own]
+            if group:
+                self._list.addWidget(label(heading.upper(), "group"))
+            for finding in sorted(group, key=lambda finding: finding["holds"]):
+                self._list.addWidget(self._card(finding))
+        self._list.addStretch(1)
+
+    def _card(self, finding: dict[str, Any]) -> QFrame:
+        card = QFrame()
+        card.setObjectName("card")
+        restyle(card, wrong=not finding["holds"])
+        layout = QHBoxLayout(card)
+        layout.setContentsMargins(12, 8, 12, 8)
+        layout.setSpacing(12)
+        layout.addWidget(_Verdict(finding["holds"]))
+        text = QVBoxLayout()
+        text.setSpacing(1)
+        text.addWidget(label(finding["name"], "strong"))
+        text.addWidget(label(f"{finding['why']} {finding['hint']}".strip(), "small", wrap=True))
+        layout.addLayout(text, 1)
+        if not finding["holds"] and finding["area"] in ("size", "step"):
+            layout.addWidget(button("Show me", "link", lambda: self.go_to.emit(finding["area"], finding["place"]), f"Show {finding['place']}"))
+        if finding["own"]:
+            layout.addWidget(button("Remove", "plain", lambda: self._remove(finding["name"]), f"Remove the check {finding['name']}"))
+        return card
+
+    def _remove(self, name: str) -> None:
+        def change(design: Any) -> Any:
+            return design.model_copy(update={"checks": tuple(check for check in design.checks if check.name != name)})
+
+        self.session.edit(change, f"remove the check {name}")

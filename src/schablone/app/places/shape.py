@@ -1,0 +1,216 @@
+"""Shape: sizes at the left, the part in the middle, steps at the right."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QSplitter, QVBoxLayout, QWidget
+
+from ...core.design import edit as edits
+from ...core.formula import FormulaError, names_in
+from ...core.problem import Problem
+from ..session import Session
+from ..view3d.view import View
+from ..widgets.basics import button, label, rule
+from .sizes_panel import SizesPanel
+from .steps_panel import StepsPanel
+
+
+class Shape(QWidget):
+    """The place where a design is made. ``pointing`` says what the pointer is on."""
+
+    pointing = Signal(str)
+    cancel_wanted = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self._picking: tuple[str, str] | None = None
+        self.sizes, self.steps, self.view = SizesPanel(session), StepsPanel(session), View()
+        centre = QWidget()
+        centre.setObjectName("sheet")
+        column = QVBoxLayout(centre)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self._bar())
+        column.addWidget(rule())
+        column.addWidget(self.view, 1)
+        self.notice = _Notice(self.view)
+        self.notice.cancelled.connect(self.cancel_wanted)
+        splitter = QSplitter(Qt.Orientation.Horizontal)
+        splitter.setHandleWidth(1)
+        splitter.setChildrenCollapsible(False)
+        for widget, width in ((self.sizes, 344), (centre, 560), (self.steps, 312)):
+            splitter.addWidget(widget)
+            widget.setMinimumWidth(min(width, 290))
+        splitter.setSizes([344, 560, 312])
+        splitter.setStretchFactor(0, 0)
+        splitter.setStretchFactor(1, 1)
+        splitter.setStretchFactor(2, 0)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(splitter)
+        self.view.hovered.connect(self._hovered)
+        self.view.picked.connect(self._picked)
+        self.sizes.pointed.connect(self._point_at_size)
+        self.steps.pointed.connect(self._point_at_step)
+        self.steps.pick_wanted.connect(self.pick_for)
+
+    def _bar(self) -> QWidget:
+        bar = QWidget()
+        bar.setObjectName("sheet")
+        layout = QHBoxLayout(bar)
+        layout.setContentsMargins(12, 5, 12, 5)
+        layout.setSpacing(2)
+        for name, words, key in (
+            ("top", "Top", "1"), ("front", "Front", "2"), ("side", "Side", "3"), ("corner", "Corner", "4"),
+        ):  # fmt: skip
+            layout.addWidget(button(words, "plain", lambda name=name: self.view.look(name), f"Look from the {name} ({key})"))
+        layout.addWidget(button("Fit", "plain", self.view.fit, "All of the part in the picture (F)"))
+        layout.addStretch(1)
+        self.ask = label("", "strong")
+        layout.addWidget(self.ask)
+        return bar
+
+    # What the worker said
+
+    def show_states(self, states: dict[str, dict[str, Any]], problems: list[Problem]) -> None:
+        self.steps.show_states(states, problems)
+
+    # Picking
+
+    def pick_for(self, step: str, path: str) -> None:
+        """Wait for a flat face to be picked for a field of a step; again to give it up."""
+        if self._picking is not None:
+            self.stop_picking()
+            return
+        self._picking = (step, path)
+        self.ask.setText("Pick a flat face (Esc gives up)")
+        self.steps.cards[step].set_picking(path, True)
+        self.view.setFocus()
+        self.view.setCursor(Qt.CursorShape.CrossCursor)
+
+    def stop_picking(self) -> bool:
+        """Give up picking; True if there was something to give up."""
+        if self._picking is None:
+            return False
+        step, path = self._picking
+        self._picking = None
+        self.ask.setText("")
+        if step in self.steps.cards:
+            self.steps.cards[step].set_picking(path, False)
+        self.view.unsetCursor()
+        return True
+
+    def _picked(self, face: dict[str, Any]) -> None:
+        if self._picking is None:
+            if face:
+                self.steps.choose(face["step"])
+                self.view.mark(faces=frozenset({face["name"]}))
+            else:
+                self.view.mark()
+            return
+        step, path = self._picking
+        if not face:
+            return
+        if not face["flat"]:
+            self.ask.setText("That face is not flat. Pick a flat one (Esc gives up)")
+            return
+        self.stop_picking()
+        if face["step"] == step:
+            self.session.said.emit("A step cannot stand on a face that it makes itself.")
+            return
+        self.session.edit(lambda design: edits.change_step(design, step, path, face["name"]), f"face of {step}")
+
+    def _hovered(self, face: dict[str, Any]) -> None:
+        if not face:
+            self.pointing.emit("")
+            return
+        names = [step.name for step in self.session.design.steps]
+        number = f" (step {names.index(face['step']) + 1})" if face["step"] in names else ""
+        self.pointing.emit(f"face: {face['words']}{number}")
+
+    # Hovering lights up what belongs together
+
+    def _point_at_step(self, name: str) -> None:
+        self.view.mark(steps=self._made_by(frozenset({name} if name else ())))
+
+    def _point_at_size(self, name: str) -> None:
+        """Light up what the steps made that use a size."""
+        if not name:
+            self.view.mark()
+            return
+        users = {step.name for step in self.session.design.steps if _uses(step, name)}
+        self.view.mark(steps=self._made_by(frozenset(users)))
+
+    def _made_by(self, steps: frozenset[str]) -> frozenset[str]:
+        """The steps whose names the faces bear: those of a row bear the name of what it repeats."""
+        found = set(steps)
+        for step in self.session.design.steps:
+            if step.name in steps and step.kind == "row":
+                found.add(str(getattr(step, "of", "")))
+        return frozenset(found)
+
+
+def _uses(step: Any, name: str) -> bool:
+    for slot in step.slots():
+        try:
+            if name in names_in(slot.formula):
+                return True
+        except FormulaError:
+            continue
+    return False
+
+
+class _Notice(QFrame):
+    """Lies over the view: work that takes long, with a way to give it up, or why the part is not new."""
+
+    cancelled = Signal()
+
+    def __init__(self, view: View) -> None:
+        super().__init__(view)
+        self.setObjectName("warning")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(12, 8, 12, 9)
+        layout.setSpacing(5)
+        self.said = label("", "", wrap=True)
+        self.bar = QProgressBar()
+        self.bar.setTextVisible(False)
+        self.give_up = button("Give up", "link", self.cancelled.emit, "Give up this rebuild")
+        layout.addWidget(self.said)
+        layout.addWidget(self.bar)
+        layout.addWidget(self.give_up, 0, Qt.AlignmentFlag.AlignLeft)
+        self.hide()
+        view.installEventFilter(self)
+
+    def eventFilter(self, watched: Any, event: Any) -> bool:
+        if event.type() == event.Type.Resize:
+            self._place()
+        return False
+
+    def _place(self) -> None:
+        parent = self.parentWidget()
+        width = min(460, parent.width() - 24)
+        self.setFixedWidth(width)
+        self.adjustSize()
+        self.move((parent.width() - width) // 2, 12)
+
+    def show_work(self, step: int, steps: int, name: str) -> None:
+        self.said.setText(f"Building step {step + 1} of {steps}: {name.replace('_', ' ')}")
+        self.bar.setRange(0, max(1, steps))
+        self.bar.setValue(step)
+        self.bar.show()
+        self.give_up.show()
+        self._appear()
+
+    def show_trouble(self, text: str) -> None:
+        self.said.setText(text)
+        self.bar.hide()
+        self.give_up.hide()
+        self._appear()
+
+    def _appear(self) -> None:
+        self.show()
+        self.raise_()
+        self._place()

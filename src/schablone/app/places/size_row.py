@@ -1,0 +1,357 @@
+"""One size in the sheet: its role, name, formula and value, its limits, and its details when opened."""
+
+from __future__ import annotations
+
+import re
+
+from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtGui import QContextMenuEvent, QEnterEvent, QKeyEvent, QMouseEvent
+from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QMenu, QVBoxLayout, QWidget
+
+from ...core.design import Size
+from ...core.design import edit as edits
+from ...core.design.evaluate import role_of
+from ...core.problem import Problem
+from ...core.quantity import UNITS, Kind, Quantity, plain, say
+from ..session import Session
+from ..widgets.basics import Elided, LimitBar, RoleMark, label, restyle
+from ..widgets.formula_edit import FormulaEdit
+
+_TYPED = re.compile(r"^\s*-?\s*[\d.\s/-]+?\s*([^\W\d][\w²³/^%]*|[\"'°%])?\s*$")
+
+
+class _Value(QLabel):
+    """A value that changes by its step when it is dragged sideways."""
+
+    dragged = Signal(int)
+    released = Signal()
+    clicked = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("strong")
+        self.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.can_drag = False
+        self._from: QPointF | None = None
+        self._steps = 0
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._from, self._steps = event.position(), 0
+        event.accept()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._from is None or not self.can_drag:
+            return
+        steps = int((event.position().x() - self._from.x()) / 7)
+        if steps != self._steps:
+            self.dragged.emit(steps - self._steps)
+            self._steps = steps
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._from is not None:
+            (self.released if self._steps else self.clicked).emit()
+        self._from = None
+
+
+class SizeRow(QFrame):
+    """A size that can be edited where it stands.
+
+    ``chosen`` is emitted when it is clicked; ``next`` when Enter moves on to the one below.
+    """
+
+    chosen = Signal(str)
+    next = Signal(str)
+    pointed = Signal(str)
+
+    def __init__(self, session: Session, name: str) -> None:
+        super().__init__()
+        self.setObjectName("row")
+        self.session, self.name = session, name
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.mark, self.name_label = RoleMark(), Elided("", "strong")
+        self.formula, self.value = Elided("", "mono"), _Value()
+        self.formula.setAlignment(Qt.AlignmentFlag.AlignLeft)
+        self.bar, self.limits = LimitBar(), label("", "small")
+        self.wrong, self.more = label("", "wrong", wrap=True), label("", "small", wrap=True)
+        self.editor: FormulaEdit | None = None
+        self.details: SizeDetails | None = None
+        self._line = QHBoxLayout()
+        self._line.setSpacing(8)
+        self._line.addWidget(self.mark)
+        self._line.addWidget(self.name_label, 10)
+        self._line.addWidget(self.formula, 11)
+        self._line.addWidget(self.value, 0)
+        second = QHBoxLayout()
+        second.setContentsMargins(22, 0, 0, 0)
+        second.setSpacing(12)
+        second.addWidget(self.bar)
+        second.addWidget(self.limits, 1)
+        self._whole = QVBoxLayout(self)
+        self._whole.setContentsMargins(6, 4, 8, 4)
+        self._whole.setSpacing(1)
+        self._whole.addLayout(self._line)
+        self._whole.addLayout(second)
+        for extra in (self.wrong, self.more):
+            row = QHBoxLayout()
+            row.setContentsMargins(22, 0, 0, 0)
+            row.addWidget(extra)
+            self._whole.addLayout(row)
+        self.value.dragged.connect(self._drag)
+        self.value.released.connect(session.settle)
+        self.value.clicked.connect(self._edit_clicked)
+        self.more.hide()
+
+    @property
+    def size_(self) -> Size | None:
+        return self.session.design.size(self.name)
+
+    def refresh(self, problems: list[Problem], shown: Quantity | None, explained: str) -> None:
+        """Show the state of the size; ``shown`` is its value under the lens in use."""
+        size = self.size_
+        if size is None:
+            return
+        cell = self.session.sheet.cells.get(self.name)
+        units = size.units or self.session.design.units
+        self.mark.set_role(role_of(size))
+        self.name_label.set_whole(size.name)
+        value = say(shown, units) if shown is not None else "–"
+        self.value.setText(value)
+        typed = _TYPED.match(size.formula) is not None
+        self.formula.set_whole("" if typed and cell and not cell.held_at and shown == cell.wanted else size.formula)
+        self.value.can_drag = typed and bool(cell)
+        self.value.setCursor(Qt.CursorShape.SizeHorCursor if self.value.can_drag else Qt.CursorShape.IBeamCursor)
+        self.value.setToolTip("Click to type, drag to change" if self.value.can_drag else "Click to change the formula")
+        self.setAccessibleName(f"{size.name}, {value}, {size.formula}")
+        self._show_limits(size, units)
+        mine = [problem for problem in problems if problem.area == "size" and problem.name == self.name]
+        self.wrong.setText("\n".join(problem.text for problem in mine))
+        self.wrong.setVisible(bool(mine) and self.editor is None)
+        text = "\n".join(part for part in (explained, size.note) if part)
+        self.more.setText(text)
+        self.more.setVisible(bool(text) and bool(self.property("chosen")) and self.details is None)
+        if self.details is not None:
+            self.details.refresh(size)
+
+    def _show_limits(self, size: Size, units: str) -> None:
+        cell = self.session.sheet.cells.get(self.name)
+        low, high = (cell.low, cell.high) if cell else (None, None)
+        has = low is not None or high is not None
+        self.bar.setVisible(has and low is not None and high is not None)
+        self.limits.setVisible(has)
+        if not has or cell is None:
+            return
+
+        def words(value: float) -> str:
+            return say(Quantity(value, cell.wanted.kind), units)
+
+        ends = "refused past that" if size.policy == "refuse" else "stops there"
+        if low is not None and high is not None:
+            unit = words(high).split(" ")[-1]
+            low_text = words(low).removesuffix(f" {unit}")
+            self.limits.setText(f"{low_text} … {words(high)}")
+            self.limits.setToolTip(f"From {words(low)} to {words(high)}, {ends}")
+            share = (cell.wanted.value - low) / (high - low) if high > low else 0.0
+            self.bar.set_share(min(1.0, max(0.0, share)), bool(cell.held_at))
+        else:
+            self.limits.setText(f"at least {words(low)}" if low is not None else f"at most {words(high or 0.0)}")
+
+    def set_chosen(self, chosen: bool) -> None:
+        restyle(self, chosen=chosen)
+        if not chosen:
+            self.close_details()
+        self.more.setVisible(bool(self.more.text()) and chosen and self.details is None)
+
+    # Editing the formula
+
+    def _edit_clicked(self) -> None:
+        self.chosen.emit(self.name)
+        self.edit()
+
+    def edit(self) -> None:
+        """Type another formula."""
+        size = self.size_
+        if size is None or self.editor is not None:
+            return
+        units = size.units or self.session.design.units
+        editor = FormulaEdit(size.formula, lambda: self.session.sheet, units=units, own_name=self.name)
+        self.editor = editor
+        editor.committed.connect(self._commit)
+        editor.made.connect(self._make)
+        editor.dropped.connect(self.stop_editing)
+        self.formula.hide()
+        self.value.hide()
+        self.wrong.hide()
+        self._line.addWidget(editor, 22)
+        editor.begin()
+
+    def stop_editing(self) -> None:
+        editor, self.editor = self.editor, None
+        if editor is not None:
+            self._line.removeWidget(editor)
+            editor.hide()
+            editor.deleteLater()
+        self.formula.show()
+        self.value.show()
+        self.wrong.setVisible(bool(self.wrong.text()))
+
+    def _make(self, name: str, formula: str) -> None:
+        size = self.size_
+        group = size.group if size else ""
+        self.session.edit(lambda design: edits.add_size(design, name, formula, group), f"new size {name}")
+
+    def _commit(self, text: str) -> None:
+        forward = self.editor is not None and self.editor.line.hasFocus()
+        self.stop_editing()
+        self.session.edit(lambda design: edits.set_formula(design, self.name, text), f"{self.name} = {text}")
+        if forward:
+            self.next.emit(self.name)
+
+    def _drag(self, steps: int) -> None:
+        size, cell = self.size_, self.session.sheet.cells.get(self.name)
+        if size is None or cell is None:
+            return
+        match = _TYPED.match(size.formula)
+        unit = (match[1] or "") if match else ""
+        factor = float(UNITS[unit].factor) if unit in UNITS else 1.0
+        value = cell.wanted.value + steps * self._step(size, cell.wanted.kind)
+        if cell.low is not None:
+            value = max(cell.low, value)
+        if cell.high is not None:
+            value = min(cell.high, value)
+        text = f"{plain(value / factor, 6)} {unit}".strip()
+        self.chosen.emit(self.name)
+        self.session.edit(lambda design: edits.set_formula(design, self.name, text), f"{self.name} = {text}", f"drag {self.name}")
+
+    def _step(self, size: Size, kind: Kind) -> float:
+        if size.step.strip():
+            try:
+                return float(self.session.sheet.compile(size.step, kind).value(self.session.sheet.env()).value)
+            except Exception:
+                pass
+        return 1.0
+
+    # Details
+
+    def open_details(self) -> None:
+        """Name, note, group, limits and step, to be changed."""
+        size = self.size_
+        if self.details is not None or size is None:
+            return
+        self.details = SizeDetails(self.session, size)
+        self._whole.addWidget(self.details)
+        self.more.hide()
+
+    def close_details(self) -> None:
+        details, self.details = self.details, None
+        if details is not None:
+            details.hide()
+            details.deleteLater()
+
+    # Pointer and keys
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.chosen.emit(self.name)
+        self.setFocus()
+        if self.formula.geometry().contains(event.position().toPoint()) and self.formula.whole():
+            self.edit()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.edit()
+
+    def enterEvent(self, event: QEnterEvent) -> None:
+        restyle(self, hover=True)
+        self.pointed.emit(self.name)
+
+    def leaveEvent(self, event: object) -> None:
+        restyle(self, hover=False)
+        self.pointed.emit("")
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_F2) and self.editor is None:
+            self.chosen.emit(self.name)
+            self.edit()
+        elif event.key() == Qt.Key.Key_Delete and self.editor is None:
+            self.delete()
+        else:
+            super().keyPressEvent(event)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.chosen.emit(self.name)
+        menu = QMenu(self)
+        menu.addAction("Change the formula", self.edit)
+        menu.addAction("Name, note, limits …", self.open_details)
+        menu.addSeparator()
+        sizes = [size.name for size in self.session.design.sizes]
+        at = sizes.index(self.name)
+        up = menu.addAction("Move up", lambda: self._move(at - 1))
+        down = menu.addAction("Move down", lambda: self._move(at + 1))
+        up.setEnabled(at > 0)
+        down.setEnabled(at < len(sizes) - 1)
+        menu.addSeparator()
+        menu.addAction("Delete", self.delete)
+        menu.exec(event.globalPos())
+
+    def _move(self, to: int) -> None:
+        group = self.session.design.sizes[to].group
+        self.session.edit(lambda design: edits.move_size(design, self.name, to, group), f"move {self.name}")
+
+    def delete(self) -> None:
+        self.session.edit(lambda design: edits.delete_size(design, self.name), f"delete {self.name}")
+
+
+class SizeDetails(QWidget):
+    """Everything of a size but its formula."""
+
+    def __init__(self, session: Session, size: Size) -> None:
+        super().__init__()
+        self.session, self.name = session, size.name
+        grid = QGridLayout(self)
+        grid.setContentsMargins(22, 6, 0, 4)
+        grid.setHorizontalSpacing(8)
+        grid.setVerticalSpacing(5)
+        self.fields: dict[str, QLineEdit] = {}
+        rows = (("name", "name"), ("note", "note"), ("group", "group"), ("low", "from"), ("high", "to"), ("step", "step"))
+        for row, (field, words) in enumerate(rows):
+            grid.addWidget(label(words, "small"), row, 0)
+            line = QLineEdit(getattr(size, field))
+            line.setAccessibleName(f"{words} of {size.name}")
+            line.editingFinished.connect(lambda field=field, line=line: self._set(field, line))
+            grid.addWidget(line, row, 1)
+            self.fields[field] = line
+        self.policy = QComboBox()
+        self.policy.addItem("past a limit it stops there", "stop")
+        self.policy.addItem("past a limit it is refused", "refuse")
+        self.policy.setCurrentIndex(self.policy.findData(size.policy))
+        self.policy.setAccessibleName(f"what happens past a limit of {size.name}")
+        self.policy.activated.connect(lambda: self._change("policy", str(self.policy.currentData())))
+        grid.addWidget(self.policy, len(rows), 1)
+        self.trouble = label("", "wrong", wrap=True)
+        self.trouble.hide()
+        grid.addWidget(self.trouble, len(rows) + 1, 0, 1, 2)
+        session.said.connect(self._say)
+
+    def refresh(self, size: Size) -> None:
+        for field, line in self.fields.items():
+            if not line.hasFocus():
+                line.setText(getattr(size, field))
+        self.policy.setCurrentIndex(self.policy.findData(size.policy))
+
+    def _say(self, text: str) -> None:
+        self.trouble.setText(text)
+        self.trouble.setVisible(bool(text) and self.isVisible())
+
+    def _set(self, field: str, line: QLineEdit) -> None:
+        size = self.session.design.size(self.name)
+        if size is None or line.text() == getattr(size, field):
+            return
+        self.trouble.hide()
+        if field == "name":
+            new = line.text().strip()
+            if not self.session.edit(lambda design: edits.rename_size(design, self.name, new), f"rename {self.name} to {new}"):
+                line.setText(self.name)
+            return
+        self._change(field, line.text())
+
+    def _change(self, field: str, text: str) -> None:
+        self.session.edit(lambda design: edits.change_size(design, self.name, **{field: text}), f"{field} of {self.name}")

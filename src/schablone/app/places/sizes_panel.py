@@ -1,0 +1,183 @@
+"""The sheet of sizes: groups, a filter, and a line for new ones."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+
+from ...core.design import edit as edits
+from ...core.design.lens_table import seen_through
+from ...core.process import View as LensView
+from ...core.steps.row import Row
+from ..session import Session
+from ..widgets.basics import clear, label, rule
+from ..widgets.formula_edit import FormulaEdit
+from .size_row import SizeRow
+
+
+class SizesPanel(QWidget):
+    """All sizes of the design. ``pointed`` is emitted with the name of the size under the pointer, or ``""``."""
+
+    pointed = Signal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("column")
+        self.session = session
+        self.rows: dict[str, SizeRow] = {}
+        self.chosen = ""
+        self._layout_of: tuple[tuple[str, str], ...] | None = None
+        head = QHBoxLayout()
+        head.addWidget(label("Sizes", "heading"))
+        head.addStretch(1)
+        self.find = QLineEdit()
+        self.find.setPlaceholderText("find a size")
+        self.find.setAccessibleName("find a size")
+        self.find.setFixedWidth(150)
+        self.find.setClearButtonEnabled(True)
+        self.find.textChanged.connect(self._filter)
+        head.addWidget(self.find)
+        inner = QWidget()
+        inner.setObjectName("column")
+        self._rows = QVBoxLayout(inner)
+        self._rows.setContentsMargins(0, 0, 4, 0)
+        self._rows.setSpacing(1)
+        self.scroll = QScrollArea()
+        self.scroll.setObjectName("sheet")
+        self.scroll.setWidgetResizable(True)
+        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.scroll.setWidget(inner)
+        self._below = QVBoxLayout()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(14, 12, 10, 12)
+        layout.setSpacing(8)
+        layout.addLayout(head)
+        layout.addWidget(self.scroll, 1)
+        layout.addLayout(self._below)
+        self.new: FormulaEdit | None = None
+        self._new_line()
+        QShortcut(QKeySequence.StandardKey.Find, self, self.find.setFocus)
+        session.changed.connect(self.refresh)
+
+    def _new_line(self) -> None:
+        """A fresh line for a new size."""
+        clear(self._below)
+        self.new = FormulaEdit("", lambda: self.session.sheet, placeholder="name = formula", definition_only=True)
+        self.new.line.setAccessibleName("new size: name = formula")
+        self.new.made.connect(self._make)
+        self._below.addWidget(self.new)
+
+    def _make(self, name: str, formula: str) -> None:
+        size = self.session.design.size(self.chosen)
+        if size is None and self.session.design.sizes:
+            size = self.session.design.sizes[-1]
+        group = size.group if size else ""
+        if self.session.edit(lambda design: edits.add_size(design, name, formula, group), f"new size {name}"):
+            self._new_line()
+            self.choose(name)
+            if self.new is not None:
+                self.new.line.setFocus()
+
+    def refresh(self) -> None:
+        """Show the design in hand."""
+        design = self.session.design
+        layout = tuple((size.name, size.group) for size in design.sizes)
+        if layout != self._layout_of:
+            self._lay_out(layout)
+        view = LensView(self.session.lens, self.session.process, design.scale_for_shrinkage)
+        shown = seen_through(design, view, self.session.sheet)
+        for name, row in self.rows.items():
+            row.refresh(self.session.sheet.problems, shown.get(name), self._explain(name))
+
+    def _lay_out(self, layout: tuple[tuple[str, str], ...]) -> None:
+        editing = next((name for name, row in self.rows.items() if row.editor is not None), "")
+        self._layout_of = layout
+        clear(self._rows)
+        self.rows = {}
+        group: str | None = None
+        for name, group_of in layout:
+            if group_of != group:
+                group = group_of
+                if group:
+                    self._rows.addSpacing(8)
+                    self._rows.addWidget(label(group.upper(), "group"))
+                    self._rows.addWidget(rule())
+            row = SizeRow(self.session, name)
+            row.chosen.connect(self.choose)
+            row.next.connect(self._go_on)
+            row.pointed.connect(self.pointed)
+            row.set_chosen(name == self.chosen)
+            self.rows[name] = row
+            self._rows.addWidget(row)
+        if not layout:
+            text = "No sizes yet. Type one below, with its unit:\nwidth = 120 mm"
+            self._rows.addWidget(label(text, "quiet", wrap=True))
+        self._rows.addStretch(1)
+        if editing in self.rows:
+            self.rows[editing].edit()
+        self._filter(self.find.text())
+
+    def _filter(self, text: str) -> None:
+        wanted = text.strip().casefold()
+        for name, row in self.rows.items():
+            size = self.session.design.size(name)
+            found = size is not None and any(wanted in part.casefold() for part in (name, size.formula, size.note))
+            row.setVisible(not wanted or found)
+
+    def choose(self, name: str) -> None:
+        """Make a size the chosen one."""
+        if name != self.chosen:
+            if self.chosen in self.rows:
+                self.rows[self.chosen].set_chosen(False)
+            self.chosen = name
+        if name in self.rows:
+            self.rows[name].set_chosen(True)
+            self.scroll.ensureWidgetVisible(self.rows[name], 0, 20)
+
+    def edit(self, name: str) -> None:
+        """Choose a size and type its formula."""
+        self.choose(name)
+        if name in self.rows:
+            self.rows[name].edit()
+
+    def _go_on(self, name: str) -> None:
+        names = list(self.rows)
+        at = names.index(name) + 1 if name in names else 0
+        if at < len(names):
+            self.choose(names[at])
+            self.rows[names[at]].setFocus()
+
+    def _explain(self, name: str) -> str:
+        """How a value that a row works out comes about, and who uses the size."""
+        size = self.session.design.size(name)
+        lines = []
+        if size is not None and "." in size.formula:
+            step_name, _, output = size.formula.partition(".")
+            step = self.session.design.step(step_name)
+            if isinstance(step, Row):
+                lines.append(step.explain(output, self._values_of(step)))
+        users = self.session.sheet.users_of(name)
+        steps = [s.name for s in self.session.design.steps if any(name in _names(slot.formula) for slot in s.slots())]
+        used = list(dict.fromkeys([user.split(".")[0] for user in users] + steps))
+        if used:
+            lines.append("used by " + ", ".join(text.replace("_", " ") for text in used))
+        return "\n".join(line for line in lines if line)
+
+    def _values_of(self, step: Row) -> dict[str, float]:
+        values = {}
+        for slot in step.slots():
+            try:
+                values[slot.path] = self.session.sheet.compile(slot.formula, slot.kind).value(self.session.sheet.env()).value
+            except Exception:
+                return {}
+        return values
+
+
+def _names(formula: str) -> frozenset[str]:
+    from ...core.formula import FormulaError, names_in
+
+    try:
+        return names_in(formula)
+    except FormulaError:
+        return frozenset()

@@ -1,0 +1,404 @@
+"""A step as a card: a sentence whose formulas, choices and picks are changed where they stand."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QContextMenuEvent, QEnterEvent, QMouseEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QMenu, QPushButton, QToolButton, QVBoxLayout, QWidget
+
+from ...core.design import edit as edits
+from ...core.design.text import place_words, title_of
+from ...core.problem import Problem
+from ...core.quantity import Kind, Quantity, say
+from ...core.steps import Step
+from ...core.steps.base import ChoicePiece, FormulaPiece, Piece, PlacePiece, StepPiece, Words, say_step
+from ...core.steps.sketch import SHAPES, Sketch
+from ..session import Session
+from ..theme import icon, theme
+from ..widgets.basics import Elided, Flow, button, label, restyle
+from ..widgets.formula_edit import FormulaEdit
+
+_STATES = {"carried": "carried by", "left out": "left out: its condition does not hold", "off": "switched off"}
+
+
+class StepCard(QFrame):
+    """One step. ``pick_wanted`` asks for a face to be picked in the view for a field of this step."""
+
+    chosen = Signal(str)
+    pointed = Signal(str)
+    pick_wanted = Signal(str, str)
+
+    def __init__(self, session: Session, step: Step, number: int) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.session, self.name, self.number = session, step.name, number
+        self.editors: dict[str, FormulaEdit] = {}
+        self.chips: dict[str, QWidget] = {}
+        self.state: dict[str, Any] = {}
+        self._sentence_of: Step | None = None
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(12, 8, 8, 9)
+        layout.setSpacing(5)
+        head = QHBoxLayout()
+        head.setSpacing(8)
+        self.count = label(str(number), "small")
+        self.count.setFixedWidth(16)
+        self.symbol = label("")
+        self.title = Elided(title_of(step.name), "strong")
+        self.menu_button = QToolButton()
+        self.menu_button.setObjectName("plain")
+        self.menu_button.setIcon(icon("more", theme().quiet, 16))
+        self.menu_button.setIconSize(QSize(16, 16))
+        self.menu_button.setAccessibleName(f"more about {step.name}")
+        self.menu_button.setToolTip("Rename, switch off, move, delete …")
+        self.menu_button.clicked.connect(lambda: self._menu().exec(self.menu_button.mapToGlobal(self.menu_button.rect().bottomLeft())))
+        self.symbol.setPixmap(icon(step.kind, theme().quiet, 18).pixmap(QSize(18, 18)))
+        for widget in (self.count, self.symbol):
+            head.addWidget(widget)
+        head.addWidget(self.title, 1)
+        head.addWidget(self.menu_button)
+        layout.addLayout(head)
+        self._body = QVBoxLayout()
+        self._body.setContentsMargins(24, 0, 4, 0)
+        self._body.setSpacing(5)
+        layout.addLayout(self._body)
+        self.aside = label("", "small", wrap=True)
+        self.wrong = label("", "wrong", wrap=True)
+        for extra in (self.aside, self.wrong):
+            row = QHBoxLayout()
+            row.setContentsMargins(24, 0, 4, 0)
+            row.addWidget(extra)
+            layout.addLayout(row)
+            extra.hide()
+        self.show_step(step)
+
+    @property
+    def step(self) -> Step:
+        found = self.session.design.step(self.name)
+        assert found is not None
+        return found
+
+    # What it shows
+
+    def show_step(self, step: Step) -> None:
+        """Lay the sentence out anew where the step has changed."""
+        if step == self._sentence_of:
+            return
+        self._sentence_of = step
+        while self._body.count():
+            item = self._body.takeAt(0)
+            if (old := item.widget()) is not None:
+                old.hide()
+                old.deleteLater()
+        self.editors, self.chips = {}, {}
+        for line in step.sentence():
+            holder = QWidget()
+            flow = Flow()
+            flow.setContentsMargins(0, 0, 0, 0)
+            for piece in line:
+                flow.addWidget(self._piece(step, piece))
+            holder.setLayout(flow)
+            policy = holder.sizePolicy()
+            policy.setHeightForWidth(True)
+            holder.setSizePolicy(policy)
+            self._body.addWidget(holder)
+        if isinstance(step, Sketch):
+            add = button("+ shape", "link", lambda: None, "Add a shape to this sketch")
+            menu = QMenu(add)
+            for shape in SHAPES:
+                kind = str(shape.model_fields["kind"].default)
+                menu.addAction(kind.capitalize(), lambda kind=kind: self._add_shape(kind))
+            add.setMenu(menu)
+            self._body.addWidget(add, 0, Qt.AlignmentFlag.AlignLeft)
+        self.title.set_whole(title_of(step.name))
+        self._show_aside()
+
+    def show_state(self, state: dict[str, Any], problems: list[Problem]) -> None:
+        """Show what the rebuild said of the step."""
+        self.state = state
+        mine = [problem for problem in problems if problem.area == "step" and problem.name == self.name]
+        self.wrong.setText("\n".join(dict.fromkeys(problem.text for problem in mine)))
+        self.wrong.setVisible(bool(mine))
+        restyle(self, wrong=bool(mine))
+        wrong_at = {problem.field for problem in mine}
+        for path, chip in self.chips.items():
+            restyle(chip, wrong=path in wrong_at)
+            value = state.get("values", {}).get(path)
+            if value is not None:
+                quantity = Quantity(value[0], Kind(*value[1]))
+                chip.setToolTip(f"= {say(quantity, self.session.design.units)}")
+        self._show_aside()
+
+    def _show_aside(self) -> None:
+        step, state = self.step, self.state.get("state", "")
+        parts = []
+        if step.when:
+            parts.append(f"made only if {step.when}")
+        if not step.on:
+            parts.append("switched off")
+        elif state in _STATES:
+            by = f" {say_step(self.state['by'])}" if self.state.get("by") else ""
+            parts.append(f"{_STATES[state]}{by}")
+        elif self.state.get("note"):
+            parts.append(str(self.state["note"]))
+        if step.note:
+            parts.append(step.note)
+        self.aside.setText(" · ".join(parts))
+        self.aside.setVisible(bool(parts))
+
+    def set_chosen(self, chosen: bool) -> None:
+        restyle(self, chosen=chosen)
+
+    # The pieces of a sentence
+
+    def _piece(self, step: Step, piece: Piece) -> QWidget:
+        match piece:
+            case Words():
+                return label(piece.text, "quiet")
+            case FormulaPiece():
+                return self._formula_chip(step, piece.path)
+            case ChoicePiece():
+                return self._choice(step, piece)
+            case PlacePiece():
+                return self._place(step, piece)
+            case StepPiece():
+                return self._other_step(step, piece)
+
+    def _formula_chip(self, step: Step, path: str) -> QPushButton:
+        text = str(edits.get_path(step, path))
+        shown = text if len(text) <= 34 else f"{text[:31]}…"
+        slot = next((slot for slot in step.slots() if slot.path == path), None)
+        chip = button(shown, "chip", lambda: self.edit(path), text)
+        chip.setAccessibleName(f"{slot.label if slot else path}: {text}")
+        self.chips[path] = chip
+        return chip
+
+    def edit(self, path: str) -> None:
+        """Type another formula in the place of its chip."""
+        if path in self.editors or path not in self.chips:
+            return
+        self.chosen.emit(self.name)
+        step, chip = self.step, self.chips[path]
+        slot = next((slot for slot in step.slots() if slot.path == path), None)
+        editor = FormulaEdit(
+            str(edits.get_path(step, path)), lambda: self.session.sheet, wanted=slot.kind if slot else None,
+            units=self.session.design.units,
+        )  # fmt: skip
+        editor.setProperty("full_line", True)
+        self.editors[path] = editor
+        holder = chip.parentWidget()
+        flow = holder.layout() if holder else None
+        if not isinstance(flow, Flow):
+            return
+        index = next(i for i in range(flow.count()) if (item := flow.itemAt(i)) and item.widget() is chip)
+        chip.hide()
+        flow.addWidget(editor)
+        flow._items.insert(index, flow._items.pop())
+        editor.committed.connect(lambda text: self._set(path, text))
+        editor.made.connect(self._make_size)
+        editor.dropped.connect(lambda: self._close_editor(path))
+        editor.live.connect(lambda _: flow.invalidate())
+        editor.begin()
+
+    def _close_editor(self, path: str) -> None:
+        editor = self.editors.pop(path, None)
+        if editor is None:
+            return
+        holder = editor.parentWidget()
+        if holder is not None and holder.layout() is not None:
+            holder.layout().removeWidget(editor)
+        editor.hide()
+        editor.deleteLater()
+        if path in self.chips:
+            self.chips[path].show()
+
+    def _make_size(self, name: str, formula: str) -> None:
+        self.session.edit(lambda design: edits.add_size(design, name, formula), f"new size {name}")
+
+    def _set(self, path: str, value: Any) -> None:
+        self._close_editor(path)
+        self.session.edit(lambda design: edits.change_step(design, self.name, path, value), f"{say_step(self.name)}: {value}")
+
+    def _choice(self, step: Step, piece: ChoicePiece) -> QToolButton:
+        found = QToolButton()
+        found.setObjectName("choice")
+        now = edits.get_path(step, piece.path)
+        found.setText(piece.options.get(now, str(now)))
+        found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        found.setAccessibleName(f"{piece.path}: {found.text()}")
+        menu = QMenu(found)
+        for value, words in piece.options.items():
+            menu.addAction(words, lambda value=value: self._set(piece.path, value))
+        found.setMenu(menu)
+        self.chips[piece.path] = found
+        return found
+
+    def _place(self, step: Step, piece: PlacePiece) -> QToolButton:
+        found = QToolButton()
+        found.setObjectName("pick")
+        place = str(edits.get_path(step, piece.path))
+        found.setText(place_words(self.session.design, place) if place else "pick a face")
+        found.setCheckable(True)
+        found.setToolTip("Click, then pick a flat face in the view")
+        found.setAccessibleName(f"{piece.path}: {found.text()}")
+        self.chips[piece.path] = found
+        if piece.planes:
+            menu = QMenu(found)
+            for plane, words in (("ground", "the ground"), ("front", "the front plane"), ("side", "the side plane")):
+                menu.addAction(words, lambda plane=plane: self._set(piece.path, plane))
+            menu.addAction("a face, picked in the view", lambda: self.pick_wanted.emit(self.name, piece.path))
+            found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+            found.setMenu(menu)
+            found.setCheckable(False)
+        else:
+            found.clicked.connect(lambda: self.pick_wanted.emit(self.name, piece.path))
+        return found
+
+    def set_picking(self, path: str, on: bool) -> None:
+        chip = self.chips.get(path)
+        if isinstance(chip, QToolButton) and chip.isCheckable():
+            chip.setChecked(on)
+
+    def _other_step(self, step: Step, piece: StepPiece) -> QToolButton:
+        found = QToolButton()
+        found.setObjectName("pick")
+        now = str(edits.get_path(step, piece.path))
+        found.setText(say_step(now))
+        found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        found.setAccessibleName(f"{piece.path}: {found.text()}")
+        self.chips[piece.path] = found
+        menu = QMenu(found)
+        before = [s for s in self.session.design.steps[: self.number - 1] if s.kind in piece.kinds]
+        for other in before:
+            menu.addAction(title_of(other.name), lambda name=other.name: self._set(piece.path, name))
+        if not before:
+            menu.addAction("There is none above this step yet.").setEnabled(False)
+        found.setMenu(menu)
+        return found
+
+    # Shapes of a sketch
+
+    def _add_shape(self, kind: str) -> None:
+        from ...core.steps.sketch import Corner, Polyline
+
+        cls = next(shape for shape in SHAPES if shape.model_fields["kind"].default == kind)
+        step = self.step
+        assert isinstance(step, Sketch)
+        taken = {shape.name for shape in step.shapes}
+        name, number = kind, 2
+        while name in taken:
+            name, number = f"{kind}_{number}", number + 1
+        shape = cls(name=name)
+        if cls is Polyline:
+            shape = Polyline(name=name, points=(Corner(), Corner(x="20 mm"), Corner(y="20 mm")))
+        self._set("shapes", (*step.shapes, shape))
+
+    def _remove_shape(self, name: str) -> None:
+        step = self.step
+        assert isinstance(step, Sketch)
+        self._set("shapes", tuple(shape for shape in step.shapes if shape.name != name))
+
+    # The menu
+
+    def _menu(self) -> QMenu:
+        step, session = self.step, self.session
+        self.chosen.emit(self.name)
+        menu = QMenu(self)
+        menu.addAction("Rename", self.rename)
+        if step.on:
+            menu.addAction("Switch off", lambda: self._set("on", False))
+        else:
+            menu.addAction("Switch on", lambda: self._set("on", True))
+        menu.addAction("Make only if …", self.edit_condition)
+        menu.addAction("Note …", self.edit_note)
+        if isinstance(step, Sketch) and step.shapes:
+            shapes = menu.addMenu("Remove a shape")
+            for shape in step.shapes:
+                shapes.addAction(shape.name, lambda name=shape.name: self._remove_shape(name))
+        menu.addSeparator()
+        at = self.number - 1
+        up = menu.addAction("Move up", lambda: session.edit(lambda d: edits.move_step(d, self.name, at - 1), f"move {self.name}"))
+        down = menu.addAction("Move down", lambda: session.edit(lambda d: edits.move_step(d, self.name, at + 1), f"move {self.name}"))
+        up.setEnabled(at > 0)
+        down.setEnabled(at < len(session.design.steps) - 1)
+        menu.addSeparator()
+        menu.addAction("Delete", self.delete)
+        return menu
+
+    def delete(self) -> None:
+        self.session.edit(lambda design: edits.delete_step(design, self.name), f"delete {say_step(self.name)}")
+
+    def rename(self) -> None:
+        """Type another name in the place of the title."""
+        line = QLineEdit(self.name)
+        line.setAccessibleName(f"new name of {self.name}")
+        head = self.layout().itemAt(0).layout()
+        assert isinstance(head, QHBoxLayout)
+        self.title.hide()
+        head.insertWidget(2, line, 1)
+        line.setFocus()
+        line.selectAll()
+
+        def done() -> None:
+            line.blockSignals(True)
+            new = "_".join(line.text().split())
+            head.removeWidget(line)
+            line.deleteLater()
+            self.title.show()
+            if new and new != self.name:
+                did = f"rename {say_step(self.name)} to {say_step(new)}"
+                self.session.edit(lambda design: edits.rename_step_everywhere(design, self.name, new), did)
+
+        line.editingFinished.connect(done)
+
+    def edit_condition(self) -> None:
+        """Type when the step is made."""
+        from ...core.quantity import TRUTH
+
+        editor = FormulaEdit(
+            self.step.when, lambda: self.session.sheet, wanted=TRUTH, placeholder="made only if, for example, height > 120 mm",
+            may_be_empty=True,
+        )  # fmt: skip
+        self._body.addWidget(editor)
+        editor.committed.connect(lambda text: self._set("when", text))
+        for end in (editor.committed, editor.dropped):
+            end.connect(lambda *_: (editor.hide(), editor.deleteLater()))
+        editor.begin()
+
+    def edit_note(self) -> None:
+        """Type a note."""
+        line = QLineEdit(self.step.note)
+        line.setPlaceholderText("a note for whoever reads this later")
+        line.setAccessibleName(f"note on {self.name}")
+        self._body.addWidget(line)
+        line.setFocus()
+
+        def done() -> None:
+            line.blockSignals(True)
+            text = line.text()
+            line.hide()
+            line.deleteLater()
+            if text != self.step.note:
+                self._set("note", text)
+
+        line.editingFinished.connect(done)
+
+    # Pointer
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.chosen.emit(self.name)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if self.title.geometry().contains(event.position().toPoint()):
+            self.rename()
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self._menu().exec(event.globalPos())
+
+    def enterEvent(self, event: QEnterEvent) -> None:
+        self.pointed.emit(self.name)
+
+    def leaveEvent(self, event: object) -> None:
+        self.pointed.emit("")

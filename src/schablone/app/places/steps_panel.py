@@ -1,0 +1,159 @@
+"""The steps of the design as cards, from top to bottom."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QMenu, QScrollArea, QVBoxLayout, QWidget
+
+from ...core.design import Design
+from ...core.design import edit as edits
+from ...core.problem import Problem
+from ...core.quantity import plain
+from ...core.steps import KINDS, Step
+from ..session import Session
+from ..theme import icon, theme
+from ..widgets.basics import button, clear, label
+from .step_card import StepCard
+
+
+class StepsPanel(QWidget):
+    """All steps. ``pick_wanted`` asks for a face for a field of a step; ``pointed`` names the step under
+    the pointer."""
+
+    pointed = Signal(str)
+    pick_wanted = Signal(str, str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("page")
+        self.session = session
+        self.cards: dict[str, StepCard] = {}
+        self.chosen = ""
+        self._order: tuple[tuple[str, str], ...] | None = None
+        head = QHBoxLayout()
+        head.addWidget(label("Steps", "heading"))
+        head.addStretch(1)
+        self.add = button("+ Add  (A)", "link", self.open_add_menu, "Add a step")
+        head.addWidget(self.add)
+        inner = QWidget()
+        inner.setObjectName("page")
+        self._cards = QVBoxLayout(inner)
+        self._cards.setContentsMargins(0, 0, 6, 0)
+        self._cards.setSpacing(7)
+        self.scroll = QScrollArea()
+        self.scroll.setWidgetResizable(True)
+        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.scroll.setWidget(inner)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(12, 12, 6, 10)
+        layout.setSpacing(8)
+        layout.addLayout(head)
+        layout.addWidget(self.scroll, 1)
+        self.before_sent = self._treatment()
+        session.changed.connect(self.refresh)
+
+    def _treatment(self) -> QFrame:
+        """What is done to the whole part before it is sent, as the last card."""
+        card = QFrame()
+        card.setObjectName("card")
+        layout = QVBoxLayout(card)
+        layout.setContentsMargins(12, 8, 10, 9)
+        layout.setSpacing(4)
+        self.scaling = QCheckBox("Before it is sent: scale for shrinkage")
+        self.scaling.clicked.connect(
+            lambda on: self.session.edit(
+                lambda design: design.model_copy(update={"scale_for_shrinkage": on}),
+                "scale for shrinkage" if on else "no scaling for shrinkage",
+            )
+        )
+        self.scaling_said = label("", "small", wrap=True)
+        layout.addWidget(self.scaling)
+        layout.addWidget(self.scaling_said)
+        return card
+
+    def refresh(self) -> None:
+        """Show the design in hand."""
+        design = self.session.design
+        order = tuple((step.name, step.kind) for step in design.steps)
+        if order != self._order:
+            self._lay_out(order)
+        else:
+            for step in design.steps:
+                self.cards[step.name].show_step(step)
+        process = self.session.process
+        self.scaling.setChecked(design.scale_for_shrinkage)
+        along, up = 1 / process.kept("xy"), 1 / process.kept("z")
+        self.scaling_said.setText(
+            f"{process.name}: by {plain(along, 4)} in x and y, {plain(up, 4)} in z"
+            if design.scale_for_shrinkage
+            else f"{process.name} shrinks by {plain(process.shrinkage_xy)} % in x and y, {plain(process.shrinkage_z)} % in z"
+        )
+
+    def _lay_out(self, order: tuple[tuple[str, str], ...]) -> None:
+        at = self.scroll.verticalScrollBar().value()
+        self._order = order
+        self._cards.removeWidget(self.before_sent)
+        clear(self._cards)
+        self.cards = {}
+        for number, step in enumerate(self.session.design.steps, 1):
+            card = StepCard(self.session, step, number)
+            card.chosen.connect(self.choose)
+            card.pointed.connect(self.pointed)
+            card.pick_wanted.connect(self.pick_wanted)
+            card.set_chosen(step.name == self.chosen)
+            self.cards[step.name] = card
+            self._cards.addWidget(card)
+        if not order:
+            self._cards.addWidget(label("No steps yet. Begin with a sketch: press A.", "quiet", wrap=True))
+        self._cards.addWidget(self.before_sent)
+        self._cards.addStretch(1)
+        QTimer.singleShot(0, lambda: self.scroll.verticalScrollBar().setValue(at))
+
+    def show_states(self, states: dict[str, dict[str, Any]], problems: list[Problem]) -> None:
+        """What the last rebuild said."""
+        for name, card in self.cards.items():
+            card.show_state(states.get(name, {}), problems)
+
+    def choose(self, name: str) -> None:
+        if name != self.chosen:
+            if self.chosen in self.cards:
+                self.cards[self.chosen].set_chosen(False)
+            self.chosen = name
+        if name in self.cards:
+            self.cards[name].set_chosen(True)
+            self.scroll.ensureWidgetVisible(self.cards[name], 0, 20)
+
+    def open_add_menu(self) -> None:
+        """The list of kinds of step."""
+        menu = QMenu(self)
+        for kind, cls in KINDS.items():
+            action = menu.addAction(icon(kind, theme().ink, 20), f"{cls.title}: {cls.purpose.lower()}")
+            action.triggered.connect(lambda _=False, kind=kind: self.add_step(kind))
+        menu.exec(self.add.mapToGlobal(self.add.rect().bottomLeft()))
+
+    def add_step(self, kind: str) -> None:
+        """Add a step of a kind, with the likeliest things chosen for it, and make it the chosen one."""
+        step = new_step(self.session.design, kind)
+        if self.session.edit(lambda design: edits.put_step(design, step), f"new {kind}"):
+            self.choose(step.name)
+            if kind == "hole" and not getattr(step, "face", ""):
+                self.pick_wanted.emit(step.name, "face")
+
+
+def new_step(design: Design, kind: str) -> Step:
+    """A step of a kind as it is first added: named, and on what stands just above."""
+    cls = KINDS[kind]
+    fields: dict[str, Any] = {"name": edits.free_name(design, kind)}
+    last = design.steps[-1] if design.steps else None
+    if kind == "extrude":
+        sketches = [step.name for step in design.steps if step.kind == "sketch"]
+        fields |= {"sketch": sketches[-1] if sketches else "", "part": design.parts[0].name}
+    elif kind == "row":
+        fields["of"] = last.name if last is not None and last.kind in ("hole", "extrude") else ""
+    elif kind == "sketch":
+        from ...core.steps.sketch import Rectangle
+
+        fields["shapes"] = (Rectangle(name="outline", width="60 mm", height="40 mm"),)
+    return cls(**fields)

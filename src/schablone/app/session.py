@@ -1,0 +1,186 @@
+"""The document: the design in hand, its history, its file, the lens and the process.
+
+Everything that changes the design goes through :meth:`Session.edit`, so that undo covers all of it and the
+journal has it before the window goes on.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from ..core.design import Design, read_design, save_design
+from ..core.design.evaluate import sheet_of
+from ..core.formula import FormulaError
+from ..core.formula.sheet import Sheet
+from ..core.process import Lens, Process, neutral
+from .journal import Journal
+from .library import Library
+
+
+@dataclass(frozen=True, slots=True)
+class _Moment:
+    design: Design
+    did: str
+    together: str
+
+
+class Session(QObject):
+    """One open design.
+
+    Signals: ``changed`` after every change of design, lens or process; ``said`` with a line for the foot of
+    the window; ``file_changed`` when the file or the saved state changes.
+    """
+
+    changed = Signal()
+    file_changed = Signal()
+    said = Signal(str)
+
+    def __init__(self, library: Library, journal: Journal | None = None) -> None:
+        super().__init__()
+        self.library, self.journal = library, journal or Journal()
+        self.path: Path | None = None
+        self.lens: Lens = "wanted"
+        self.process: Process = neutral()
+        self._moments: list[_Moment] = [_Moment(Design(), "", "")]
+        self._at = 0
+        self._saved: Design | None = self.design
+        self._sheet: tuple[Design, Process, Sheet] | None = None
+
+    # What there is
+
+    @property
+    def design(self) -> Design:
+        return self._moments[self._at].design
+
+    @property
+    def is_saved(self) -> bool:
+        return self._saved is not None and self.design == self._saved
+
+    @property
+    def sheet(self) -> Sheet:
+        """Values of all sizes, worked out at once; the geometry follows from the worker."""
+        known = self._sheet
+        if known is None or known[0] is not self.design or known[1] is not self.process:
+            known = self._sheet = (self.design, self.process, sheet_of(self.design, self.process))
+        return known[2]
+
+    # Taking a design up
+
+    def take(self, design: Design, path: Path | None, *, saved: bool = True) -> None:
+        """Make another design the one in hand. History begins anew."""
+        self._moments, self._at = [_Moment(design, "", "")], 0
+        self.path, self._saved = path, design if saved else None
+        self._use_process_of(design)
+        self._note()
+        self.file_changed.emit()
+        self.changed.emit()
+
+    def open(self, path: Path) -> None:
+        """Read a design file and take it up.
+
+        Raises:
+            SchabloneError: where it cannot be read; the design in hand stays.
+        """
+        design = read_design(path)
+        self.take(design, path.resolve())
+        self.library.remember(path)
+
+    def save(self, path: Path | None = None) -> None:
+        """Write the design to its file, or to another one.
+
+        Raises:
+            SchabloneError: where that fails; nothing is lost.
+        """
+        target = path or self.path
+        if target is None:
+            raise ValueError("no file is chosen")
+        save_design(self.design, target)
+        self.path, self._saved = target.resolve(), self.design
+        self._note()
+        self.library.remember(target)
+        self.file_changed.emit()
+
+    # Changing it
+
+    def edit(self, change: Callable[[Design], Design], did: str, together: str = "") -> bool:
+        """Change the design, or say why not. ``together`` joins changes of one drag into one undo.
+
+        Returns whether the design changed.
+        """
+        try:
+            design = change(self.design)
+        except FormulaError as error:
+            self.said.emit(f"{error.what} {error.hint}".strip())
+            return False
+        if design == self.design:
+            return False
+        del self._moments[self._at + 1 :]
+        if together and self._moments[self._at].together == together and self._at > 0:
+            self._moments[self._at] = _Moment(design, did, together)
+        else:
+            self._moments.append(_Moment(design, did, together))
+            self._at += 1
+        self._changed_design()
+        return True
+
+    def settle(self) -> None:
+        """The drag is over: the next change is one of its own."""
+        moment = self._moments[self._at]
+        self._moments[self._at] = _Moment(moment.design, moment.did, "")
+
+    @property
+    def can_undo(self) -> str:
+        """What would be undone, or an empty string."""
+        return self._moments[self._at].did if self._at > 0 else ""
+
+    @property
+    def can_redo(self) -> str:
+        return self._moments[self._at + 1].did if self._at + 1 < len(self._moments) else ""
+
+    def undo(self) -> None:
+        if self.can_undo:
+            did = self.can_undo
+            self._at -= 1
+            self.said.emit(f"Undone: {did}.")
+            self._changed_design()
+
+    def redo(self) -> None:
+        if self.can_redo:
+            self._at += 1
+            self.said.emit(f"Done again: {self.can_undo}.")
+            self._changed_design()
+
+    def look_through(self, lens: Lens) -> None:
+        """Change the lens. A way of looking, not an edit."""
+        if lens != self.lens:
+            self.lens = lens
+            self.changed.emit()
+
+    def use_process(self, process: Process) -> None:
+        """Make the design for another process."""
+        self.edit(lambda design: design.model_copy(update={"process": process.name}), f"process {process.name}")
+
+    def _changed_design(self) -> None:
+        self._use_process_of(self.design)
+        self._note()
+        self.file_changed.emit()
+        self.changed.emit()
+
+    def _use_process_of(self, design: Design) -> None:
+        found = self.library.process(design.process)
+        if found is None:
+            found = neutral()
+            if design.process:
+                self.said.emit(f"“{design.process}” is not known here; choose a process.")
+        self.process = found
+
+    def _note(self) -> None:
+        """Into the journal, before anything else can go wrong."""
+        if self.is_saved:
+            self.journal.clear()
+        else:
+            self.journal.write(self.design, self.path)

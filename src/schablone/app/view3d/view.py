@@ -1,0 +1,276 @@
+"""The view of the part: orbit, pan, zoom, fit, standard directions, hover and pick."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QColor, QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from ..theme import theme
+from .camera import Camera
+from .scene import Scene, Shape, colour
+
+
+@dataclass(slots=True)
+class ShownPart:
+    """A part as the view shows it: its shape and what is known of its faces."""
+
+    name: str
+    key: str
+    shape: Shape
+    faces: list[dict[str, Any]] = field(default_factory=list)
+
+
+class View(QWidget):
+    """Shows parts. Drag to turn, drag with the right or middle button (or Shift) to move, wheel to zoom.
+
+    ``hovered`` and ``picked`` are emitted with the description of a face (see the worker's report), or with
+    an empty dict beside the part.
+    """
+
+    hovered = Signal(dict)
+    picked = Signal(dict)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumSize(240, 200)
+        self.setAccessibleName("The part. Arrow keys turn it, + and - zoom, F fits it.")
+        self.parts: list[ShownPart] = []
+        self.lens = "wanted"
+        self.grey = False
+        self.camera = Camera()
+        self.marked_steps: frozenset[str] = frozenset()
+        self.marked_faces: frozenset[str] = frozenset()
+        self._hover: tuple[int, int] | None = None
+        self._pressed: QPoint | None = None
+        self._last = QPointF()
+        self._moved = False
+        self._fit_next = True
+        self._scene: Scene | None = None
+        self._image: QImage | None = None
+        self._stale = True
+        self._rebuild_scene = True
+        self.frames_drawn = 0
+        self._hover_timer = QTimer(self, singleShot=True, interval=25)
+        self._hover_timer.timeout.connect(self._find_hover)
+
+    def sizeHint(self) -> QSize:
+        return QSize(560, 560)
+
+    # What is shown
+
+    def show_parts(self, parts: list[ShownPart], lens: str) -> None:
+        """Show other parts. The camera stays, except for the first."""
+        first = not self.parts and parts
+        self.parts, self.lens, self._hover = parts, lens, None
+        if first or self._fit_next:
+            self.fit()
+        self.redraw()
+
+    def set_grey(self, grey: bool) -> None:
+        """Grey means: this is the last good part, not the one that was asked for."""
+        if grey != self.grey:
+            self.grey = grey
+            self.redraw()
+
+    def mark(self, steps: frozenset[str] = frozenset(), faces: frozenset[str] = frozenset()) -> None:
+        """Light up the faces that steps made, or faces by name."""
+        if (steps, faces) != (self.marked_steps, self.marked_faces):
+            self.marked_steps, self.marked_faces = steps, faces
+            self.redraw()
+
+    def redraw(self) -> None:
+        self._rebuild_scene = self._stale = True
+        self.update()
+
+    def look(self, name: str) -> None:
+        """From one of the standard directions, fitted."""
+        self.camera = self.camera.looking(name)
+        self.fit()
+
+    def fit(self) -> None:
+        """All of the part in the picture."""
+        points = self._points()
+        self._fit_next = not len(points)
+        if len(points):
+            self.camera = self.camera.fitted(points, self.width() / max(1, self.height()))
+        self._stale = True
+        self.update()
+
+    def _points(self) -> NDArray[np.float64]:
+        shapes = [part.shape.points for part in self.parts if len(part.shape.points)]
+        return np.concatenate(shapes).astype(np.float64) if shapes else np.empty((0, 3))
+
+    # Drawing
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        t = theme()
+        if not self.parts:
+            painter.fillRect(self.rect(), QColor(t.view))
+            return
+        if self._stale or self._image is None:
+            self._draw()
+        if self._image is not None:
+            painter.drawImage(QRectF(self.rect()), self._image)
+        self._draw_axes(painter)
+
+    def _draw(self) -> None:
+        if self._scene is None:
+            self._scene = Scene()
+        t, ratio = theme(), self.devicePixelRatioF()
+        if self._rebuild_scene:
+            body = colour(t.grey if self.grey else t.tint(self.lens))
+            ink = colour(t.quiet if self.grey else ("#14181D" if t.dark else t.ink))
+            self._scene.show([part.shape for part in self.parts], body, ink, self._lit(body), 1.3 * ratio)
+            self._rebuild_scene = False
+        width, height = max(2, round(self.width() * ratio)), max(2, round(self.height() * ratio))
+        pixels = self._scene.render(self.camera, width, height, colour(t.view))
+        image = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888).copy()
+        image.setDevicePixelRatio(ratio)
+        self._image, self._stale = image, False
+        self.frames_drawn += 1
+
+    def _lit(self, body: tuple[float, float, float]) -> dict[tuple[int, int], tuple[float, float, float]]:
+        lit = {}
+        marked = _towards(body, colour("#FFF4DC"), 0.62)
+        for number, part in enumerate(self.parts):
+            for index, face in enumerate(part.faces):
+                if face["step"] in self.marked_steps or face["name"] in self.marked_faces:
+                    lit[(number, index)] = marked
+        if self._hover is not None and not self.grey:
+            lit[self._hover] = _towards(body, colour("#FFFFFF"), 0.42)
+        return lit
+
+    def _draw_axes(self, painter: QPainter) -> None:
+        """Which way x, y and z run, as three short ruled lines with letters."""
+        t = theme()
+        right, up, _ = self.camera.axes()
+        origin = QPointF(34, self.height() - 34)
+        font = QFont(self.font())
+        font.setPixelSize(11)
+        painter.setFont(font)
+        painter.setPen(QPen(QColor(t.quiet), 1.2))
+        for axis, letter in enumerate("xyz"):
+            v = np.zeros(3)
+            v[axis] = 1.0
+            dx, dy = float(v @ right) * 20, -float(v @ up) * 20
+            if dx * dx + dy * dy < 16:
+                continue
+            tip = origin + QPointF(dx, dy)
+            painter.drawLine(origin, tip)
+            painter.drawText(QRectF(tip.x() + dx * 0.35 - 8, tip.y() + dy * 0.35 - 8, 16, 16), Qt.AlignmentFlag.AlignCenter, letter)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        if event.oldSize().isEmpty() or self._fit_next:
+            self.fit()
+        self._stale = True
+
+    # Pointer and keys
+
+    def face_at(self, x: float, y: float) -> tuple[int, int] | None:
+        """Part and face number under a pixel."""
+        start, direction = self.camera.ray(x, y, self.width(), self.height())
+        best: tuple[float, int, int] | None = None
+        for number, part in enumerate(self.parts):
+            hit = part.shape.pick(start, direction)
+            if hit is not None and (best is None or hit[1] < best[0]):
+                best = (hit[1], number, hit[0])
+        return None if best is None else (best[1], best[2])
+
+    def describe(self, at: tuple[int, int] | None) -> dict[str, Any]:
+        return {} if at is None else self.parts[at[0]].faces[at[1]]
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._pressed, self._last, self._moved = event.position().toPoint(), event.position(), False
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._pressed is None:
+            self._last = event.position()
+            self._hover_timer.start()
+            return
+        step = event.position() - self._last
+        self._last = event.position()
+        self._moved = self._moved or (event.position().toPoint() - self._pressed).manhattanLength() > 3
+        if not self._moved:
+            return
+        shifted = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+        if event.buttons() & Qt.MouseButton.LeftButton and not shifted:
+            self.camera = self.camera.orbited(-step.x(), step.y())
+        else:
+            self.camera = self.camera.panned(step.x(), step.y(), self.height())
+        self._stale = True
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._pressed is not None and not self._moved and event.button() == Qt.MouseButton.LeftButton:
+            self.picked.emit(self.describe(self.face_at(event.position().x(), event.position().y())))
+        self._pressed = None
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.fit()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        steps = event.angleDelta().y() / 120.0
+        height = max(1, self.height())
+        at = ((event.position().x() - self.width() / 2) / height, (height / 2 - event.position().y()) / height)
+        self.camera = self.camera.zoomed(1.18**steps, at)
+        self._stale = True
+        self.update()
+
+    def leaveEvent(self, event: object) -> None:
+        self._hover_timer.stop()
+        self._set_hover(None)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = event.key()
+        turns = {Qt.Key.Key_Left: (30, 0), Qt.Key.Key_Right: (-30, 0), Qt.Key.Key_Up: (0, 30), Qt.Key.Key_Down: (0, -30)}
+        if key in turns:
+            self.camera = self.camera.orbited(*turns[Qt.Key(key)])
+        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
+            self.camera = self.camera.zoomed(1.25)
+        elif key == Qt.Key.Key_Minus:
+            self.camera = self.camera.zoomed(0.8)
+        elif key == Qt.Key.Key_F:
+            self.fit()
+        else:
+            super().keyPressEvent(event)
+            return
+        self._stale = True
+        self.update()
+
+    def _find_hover(self) -> None:
+        self._set_hover(self.face_at(self._last.x(), self._last.y()))
+
+    def _set_hover(self, at: tuple[int, int] | None) -> None:
+        if at != self._hover:
+            self._hover = at
+            self.hovered.emit(self.describe(at))
+            self.redraw()
+
+
+def _towards(a: tuple[float, float, float], b: tuple[float, float, float], share: float) -> tuple[float, float, float]:
+    return (a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share, a[2] + (b[2] - a[2]) * share)
+
+
+def part_from(report: dict[str, Any], arrays: dict[str, NDArray[Any]], number: int) -> ShownPart:
+    """A part out of the worker's report."""
+    shape = Shape(
+        arrays[f"{number}.points"],
+        arrays[f"{number}.triangles"],
+        arrays[f"{number}.face_of"],
+        arrays[f"{number}.normals"],
+        arrays[f"{number}.edges"],
+        arrays[f"{number}.edge_lengths"],
+        [(a, b) for a, b in report["edge_faces"]],
+    )
+    return ShownPart(report["name"], report["key"], shape, report["faces"])

@@ -1,0 +1,1 @@
+"""Small widgets that the places are made of."""

@@ -1,0 +1,238 @@
+"""Labels, rules, cards and marks."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QFrame, QLabel, QLayout, QLayoutItem, QPushButton, QSizePolicy, QWidget
+
+from ..theme import theme
+
+
+def label(text: str, name: str = "", *, wrap: bool = False) -> QLabel:
+    """A label in one of the styles of the theme."""
+    found = QLabel(text)
+    found.setTextFormat(Qt.TextFormat.PlainText)
+    if name:
+        found.setObjectName(name)
+    if wrap:
+        found.setWordWrap(True)
+        found.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+    return found
+
+
+def rule() -> QFrame:
+    """A thin line across."""
+    found = QFrame()
+    found.setObjectName("rule")
+    return found
+
+
+def upright() -> QFrame:
+    """A thin line between columns."""
+    found = QFrame()
+    found.setObjectName("upright")
+    return found
+
+
+def button(text: str, name: str, does: Callable[[], object], tip: str = "") -> QPushButton:
+    """A button in one of the styles of the theme."""
+    found = QPushButton(text)
+    found.setObjectName(name)
+    found.clicked.connect(lambda: does())
+    found.setToolTip(tip)
+    found.setAccessibleName(tip or text)
+    found.setCursor(Qt.CursorShape.PointingHandCursor)
+    return found
+
+
+def restyle(widget: QWidget, **properties: object) -> None:
+    """Set properties that the style sheet looks at, and let it look again."""
+    changed = False
+    for name, value in properties.items():
+        if widget.property(name) != value:
+            widget.setProperty(name, value)
+            changed = True
+    if changed:
+        widget.style().unpolish(widget)
+        widget.style().polish(widget)
+        widget.update()
+
+
+def clear(layout: QLayout) -> None:
+    """Take everything out of a layout."""
+    while (item := layout.takeAt(0)) is not None:
+        if (widget := item.widget()) is not None:
+            widget.hide()
+            widget.deleteLater()
+        elif (inner := item.layout()) is not None:
+            clear(inner)
+
+
+class Elided(QLabel):
+    """A line of text that is shortened to the room there is; the whole is the tooltip."""
+
+    def __init__(self, text: str = "", name: str = "") -> None:
+        super().__init__()
+        self.setObjectName(name)
+        self._whole = ""
+        self.set_whole(text)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+
+    def set_whole(self, text: str) -> None:
+        self._whole = text
+        self.setAccessibleName(text)
+        self.update()
+
+    def whole(self) -> str:
+        return self._whole
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(20, super().sizeHint().height())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        shown = self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, self.width())
+        self.setToolTip(self._whole if shown != self._whole else "")
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        painter.setFont(self.font())
+        painter.drawText(self.rect(), int(self.alignment() | Qt.AlignmentFlag.AlignVCenter), shown)
+
+
+#: How the roles of sizes are marked: drawn, and said on hover.
+ROLES = {
+    "set": "set: typed by you",
+    "worked out": "worked out from other sizes",
+    "read off": "read off: what a step works out",
+    "from the process": "from the process: follows the machine",
+}
+
+
+class RoleMark(QWidget):
+    """The role of a size as a small sign: a dot, two bars, a foot line, a diamond."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedSize(14, 18)
+        self.role = "set"
+
+    def set_role(self, role: str) -> None:
+        self.role = role
+        self.setToolTip(ROLES.get(role, role))
+        self.setAccessibleName(ROLES.get(role, role))
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        t, painter = theme(), QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        ink = QColor(t.ink)
+        if self.role == "set":
+            painter.setBrush(ink)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.drawEllipse(QPointF(7, 9), 3.6, 3.6)
+        elif self.role == "worked out":
+            painter.setPen(QPen(QColor(t.quiet), 1.8))
+            painter.drawLine(QPointF(3, 7), QPointF(11, 7))
+            painter.drawLine(QPointF(3, 11), QPointF(11, 11))
+        elif self.role == "read off":
+            painter.setPen(QPen(QColor(t.plum), 1.8))
+            painter.drawLine(QPointF(3, 13), QPointF(11, 13))
+            painter.drawLine(QPointF(7, 13), QPointF(7, 4.5))
+        else:
+            painter.setPen(QPen(QColor(t.slate), 1.8))
+            painter.drawPolygon([QPointF(7, 4.5), QPointF(11.5, 9), QPointF(7, 13.5), QPointF(2.5, 9)])
+
+
+class LimitBar(QWidget):
+    """Where a value stands within its limits."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedSize(104, 12)
+        self._share: float | None = None
+        self._held = False
+
+    def set_share(self, share: float | None, held: bool) -> None:
+        """``share`` from 0 to 1, or None where one end is open."""
+        self._share, self._held = share, held
+        self.setAccessibleName("" if share is None else f"{share:.0%} of the way between its limits")
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        t, painter = theme(), QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(t.rule))
+        whole = QRectF(0, 4.5, self.width(), 3)
+        painter.drawRoundedRect(whole, 1.5, 1.5)
+        if self._share is None:
+            return
+        x = 4 + self._share * (self.width() - 8)
+        painter.setBrush(QColor(t.ochre if self._held else t.kraft))
+        painter.drawRoundedRect(QRectF(0, 4.5, x, 3), 1.5, 1.5)
+        painter.setBrush(QColor(t.ochre if self._held else t.ink))
+        painter.drawEllipse(QPointF(x, 6), 4, 4)
+
+
+class Flow(QLayout):
+    """Lays widgets out like words: left to right, on to the next line where there is no room."""
+
+    def __init__(self, gap: int = 5, line_gap: int = 4) -> None:
+        super().__init__()
+        self._items: list[QLayoutItem] = []
+        self._gap, self._line_gap = gap, line_gap
+
+    def addItem(self, item: QLayoutItem) -> None:
+        self._items.append(item)
+
+    def count(self) -> int:
+        return len(self._items)
+
+    def itemAt(self, index: int) -> QLayoutItem | None:  # type: ignore[override]
+        return self._items[index] if 0 <= index < len(self._items) else None
+
+    def takeAt(self, index: int) -> QLayoutItem | None:  # type: ignore[override]
+        return self._items.pop(index) if 0 <= index < len(self._items) else None
+
+    def hasHeightForWidth(self) -> bool:
+        return True
+
+    def heightForWidth(self, width: int) -> int:
+        return self._arrange(QRect(0, 0, width, 0), move=False)
+
+    def setGeometry(self, rect: QRect) -> None:
+        super().setGeometry(rect)
+        self._arrange(rect, move=True)
+
+    def sizeHint(self) -> QSize:
+        return self.minimumSize()
+
+    def minimumSize(self) -> QSize:
+        width = max((item.minimumSize().width() for item in self._items), default=0)
+        return QSize(min(width, 120), 20)
+
+    def _arrange(self, rect: QRect, *, move: bool) -> int:
+        x, y, tall = rect.x(), rect.y(), 0
+        line: list[tuple[QLayoutItem, int, QSize]] = []
+
+        def finish() -> None:
+            if move:
+                for item, at, size in line:
+                    item.setGeometry(QRect(QPoint(at, y + (tall - size.height()) // 2), size))
+
+        for item in self._items:
+            if item.widget() is not None and item.widget().isHidden():
+                continue
+            size = item.sizeHint()
+            full = item.widget() is not None and item.widget().property("full_line")
+            size.setWidth(rect.width() if full else min(size.width(), max(40, rect.width())))
+            if line and x + size.width() > rect.right() + 1:
+                finish()
+                x, y, tall, line = rect.x(), y + tall + self._line_gap, 0, []
+            line.append((item, x, size))
+            x += size.width() + self._gap
+            tall = max(tall, size.height())
+        finish()
+        return y + tall - rect.y()

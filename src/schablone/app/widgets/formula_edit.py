@@ -1,0 +1,279 @@
+"""The field in which formulas are typed: value while typing, completion, errors in words under it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+
+from PySide6.QtCore import QEvent, QModelIndex, QPoint, Qt, QTimer, Signal
+from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QPen, QStandardItem, QStandardItemModel
+from PySide6.QtWidgets import QCompleter, QLineEdit, QVBoxLayout, QWidget
+
+from ...core.formula import FormulaError, names_in, parse_definition
+from ...core.formula.functions import FITS, FUNCTIONS
+from ...core.formula.sheet import Sheet
+from ...core.quantity import Kind, say
+from ..theme import mono, theme
+from .basics import label, restyle
+
+_WORD = re.compile(r"[^\W\d][\w.]*$")
+
+
+class _Line(QLineEdit):
+    """A line that underlines the offending part and offers completions."""
+
+    gone = Signal()
+
+    def __init__(self, text: str) -> None:
+        super().__init__(text)
+        self.setObjectName("formula")
+        self.setFont(mono())
+        self.span: tuple[int, int] | None = None
+        self.model = QStandardItemModel(self)
+        self.completer_ = QCompleter(self.model, self)
+        self.completer_.setWidget(self)
+        self.completer_.setCompletionMode(QCompleter.CompletionMode.UnfilteredPopupCompletion)
+        self.completer_.popup().setObjectName("completion")
+        self.completer_.popup().setFont(mono())
+        self.completer_.activated[QModelIndex].connect(self._take)
+
+    def offer(self, items: list[tuple[str, str]]) -> None:
+        """Offer names, each with what it is."""
+        popup = self.completer_.popup()
+        if not items or not self.hasFocus():
+            popup.hide()
+            return
+        self.model.clear()
+        widest = max(len(name) for name, _ in items)
+        for name, what in items:
+            row = QStandardItem(f"{name:<{widest}}  {what}")
+            row.setData(name, Qt.ItemDataRole.UserRole)
+            row.setEditable(False)
+            self.model.appendRow(row)
+        rect = self.cursorRect()
+        rect.moveTopLeft(QPoint(0, rect.top()))
+        rect.setWidth(min(420, popup.sizeHintForColumn(0) + 28))
+        self.completer_.complete(rect)
+        popup.setCurrentIndex(self.model.index(0, 0))
+
+    def _take(self, index: QModelIndex) -> None:
+        name = str(index.data(Qt.ItemDataRole.UserRole))
+        at = self.cursorPosition()
+        before = self.text()[:at]
+        match = _WORD.search(before)
+        start = match.start() if match else at
+        tail = self.text()[at:]
+        if name in FUNCTIONS and not tail.startswith("("):
+            self.setText(before[:start] + name + "()" + tail)
+            self.setCursorPosition(start + len(name) + 1)
+        else:
+            self.setText(before[:start] + name + tail)
+            self.setCursorPosition(start + len(name))
+        self.textEdited.emit(self.text())
+
+    def word(self) -> str:
+        match = _WORD.search(self.text()[: self.cursorPosition()])
+        return match[0] if match else ""
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
+            popup = self.completer_.popup()
+            if popup.isVisible() and event.key() == Qt.Key.Key_Tab:
+                self._take(popup.currentIndex())
+                popup.hide()
+                return True
+        return super().event(event)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        if event.reason() != Qt.FocusReason.PopupFocusReason and not self.completer_.popup().isVisible():
+            self.gone.emit()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        if self.span is None:
+            return
+        start, end = self.span
+        text, metrics = self.text(), self.fontMetrics()
+        origin = self.cursorRect().center().x() - metrics.horizontalAdvance(text[: self.cursorPosition()])
+        left = origin + metrics.horizontalAdvance(text[:start])
+        right = origin + metrics.horizontalAdvance(text[: max(end, start + 1)] if end <= len(text) else text + " ")
+        painter = QPainter(self)
+        painter.setPen(QPen(QColor(theme().ochre), 2))
+        painter.drawLine(max(6, left), self.height() - 6, min(self.width() - 6, right), self.height() - 6)
+
+
+class FormulaEdit(QWidget):
+    """A formula being edited.
+
+    ``committed`` is emitted with the text when it is right and Enter is pressed or the field is left;
+    ``made`` first with name and formula where ``name = formula`` was typed; ``dropped`` on Escape or where
+    nothing changed. A wrong formula keeps the field open, says why, and changes nothing.
+    """
+
+    committed = Signal(str)
+    made = Signal(str, str)
+    dropped = Signal()
+    live = Signal(str)
+
+    def __init__(
+        self,
+        text: str,
+        sheet: Callable[[], Sheet],
+        *,
+        wanted: Kind | None = None,
+        units: str = "mm",
+        own_name: str = "",
+        placeholder: str = "",
+        may_be_empty: bool = False,
+        definition_only: bool = False,
+    ) -> None:
+        super().__init__()
+        self._sheet, self._wanted, self._units, self._own = sheet, wanted, units, own_name
+        self._may_be_empty, self._definition_only = may_be_empty, definition_only
+        self._start = text
+        self._done = False
+        self.line = _Line(text)
+        self.line.setPlaceholderText(placeholder)
+        self.line.setAccessibleName(f"formula of {own_name}" if own_name else placeholder or "formula")
+        self.said = label("", "small", wrap=True)
+        self.said.hide()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(2)
+        layout.addWidget(self.line)
+        layout.addWidget(self.said)
+        self.line.textEdited.connect(self._edited)
+        self.line.returnPressed.connect(self.commit)
+        self.line.gone.connect(self._left)
+        self.setFocusProxy(self.line)
+
+    def begin(self) -> None:
+        """Take the keyboard, with all text chosen."""
+        self.line.setFocus(Qt.FocusReason.OtherFocusReason)
+        self.line.selectAll()
+
+    def error(self) -> FormulaError | None:
+        """What is wrong with the text as it stands; sets the live value otherwise."""
+        text = self.line.text()
+        self._value = ""
+        if not text.strip():
+            if self._may_be_empty or (self._definition_only and not self._start):
+                return None
+            return FormulaError("There is no formula.", None, "Type a number with its unit, such as 12 mm.")
+        try:
+            definition = parse_definition(text)
+            sheet = self._sheet()
+            if definition is not None:
+                name, formula = definition
+                if name in sheet.uses:
+                    raise FormulaError(f"There is a size “{name}” already.", None, "Choose another name.")
+                self._value = f"makes the size “{name}”: {say(sheet.compile(formula).value(sheet.env()), self._units)}"
+                return None
+            if self._definition_only:
+                raise FormulaError("Type a name, =, and its formula.", None, "For example: lip = 3 mm")
+            formula = text.strip()
+            if self._own:
+                self._refuse_loop(formula, sheet)
+            value = sheet.compile(formula, self._wanted).value(sheet.env())
+            self._value = f"= {say(value, self._units)}"
+            return None
+        except FormulaError as error:
+            return error
+
+    def _refuse_loop(self, formula: str, sheet: Sheet) -> None:
+        """Refuse a formula that comes back to its own size, before it is taken over."""
+        waiting, seen = [(name, (self._own, name)) for name in sorted(names_in(formula))], set()
+        while waiting:
+            name, path = waiting.pop()
+            if name == self._own:
+                raise FormulaError(
+                    f"This would go round in a circle: {' → '.join(path)}.", None, "Use another size, or a number."
+                )
+            if name not in seen:
+                seen.add(name)
+                waiting += [(below, (*path, below)) for below in sorted(sheet.uses.get(name, frozenset()))]
+
+    def _edited(self, text: str) -> None:
+        self._done = False
+        self.check()
+        self.line.offer(self._offers())
+        self.live.emit(text)
+
+    def check(self) -> bool:
+        """Show the value or what is wrong; True where the text can be taken over."""
+        error = self.error()
+        self.line.span = error.span if error else None
+        restyle(self.line, wrong=error is not None)
+        self.said.setObjectName("wrong" if error else "small")
+        self.said.style().unpolish(self.said)
+        self.said.style().polish(self.said)
+        text = f"{error.what} {error.hint}".strip() if error else self._value
+        self.said.setText(text)
+        self.said.setVisible(bool(text))
+        self.line.update()
+        return error is None
+
+    def _offers(self) -> list[tuple[str, str]]:
+        word = self.line.word()
+        text = self.line.text()
+        if not word:
+            return []
+        sheet = self._sheet()
+        folded = word.casefold()
+        names = [
+            (name, f"{cell.wanted.kind.label}  {say(cell.wanted, self._units)}")
+            for name, cell in sheet.cells.items()
+            if name != self._own
+        ]
+        names += [(function.name, function.usage) for function in FUNCTIONS.values()]
+        names += [(fit, "fit") for fit in FITS if "for(" in text]
+        begins = [item for item in names if item[0].casefold().startswith(folded)]
+        inside = [item for item in names if folded in item[0].casefold() and item not in begins] if len(word) > 1 else []
+        offers = (begins + inside)[:9]
+        return [] if any(name == word for name, _ in offers) and len(offers) == 1 else offers
+
+    def commit(self) -> bool:
+        """Take the text over if it is right."""
+        if self._done:
+            return True
+        self.line.completer_.popup().hide()
+        text = self.line.text().strip()
+        if text == self._start.strip() and not self._definition_only:
+            self._done = True
+            self.dropped.emit()
+            return True
+        if not self.check():
+            return False
+        self._done = True
+        definition = parse_definition(text) if text else None
+        if definition is not None:
+            self.made.emit(*definition)
+            if not self._definition_only:
+                self.committed.emit(definition[0])
+            return True
+        if text or self._may_be_empty:
+            self.committed.emit(text)
+        return True
+
+    def _left(self) -> None:
+        # Left with the mouse: right text is taken over, wrong text stays with its message.
+        QTimer.singleShot(0, self._commit_if_alive)
+
+    def _commit_if_alive(self) -> None:
+        try:
+            if not self._done and self.isVisible() and not self.line.hasFocus():
+                self.commit()
+        except RuntimeError:
+            pass  # the widget went with its row
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self._done = True
+            self.line.setText(self._start)
+            self.check()
+            self.said.hide()
+            self.dropped.emit()
+            return
+        super().keyPressEvent(event)
+

@@ -1,0 +1,198 @@
+"""The window's side of the worker: sends requests, takes answers, starts it again when it ends."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QObject, QProcess, QProcessEnvironment, QTimer, Signal
+
+from ..core.design import Design, write_design
+from ..core.process import Lens, Process
+from ..worker.messages import Unpacker, pack
+
+#: After how many ends of the worker at one request that request is given up.
+_MOST_ENDS = 2
+
+#: How long a cancelled rebuild may go on, ms, before the worker is ended and started again.
+_PATIENCE = 1500
+
+
+class WorkerClient(QObject):
+    """Rebuilds and exports, in another process.
+
+    Signals: ``rebuilt`` with header and arrays (see :mod:`schablone.worker.report`); ``refused`` with a list
+    of problems as dicts; ``progress`` with step number, count and name; ``working`` when it begins or ends
+    to be at work on a rebuild; ``started_again`` after it had to be restarted.
+    """
+
+    rebuilt = Signal(dict, dict)
+    refused = Signal(list)
+    progress = Signal(int, int, str)
+    working = Signal(bool)
+    started_again = Signal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._number = 0
+        self._rebuild: dict[str, Any] | None = None
+        self._exports: dict[int, tuple[dict[str, Any], Callable[[dict[str, Any]], None]]] = {}
+        self._ends = 0
+        self._closing = False
+        self._unpacker = Unpacker()
+        self._process = QProcess(self)
+        self._impatience = QTimer(self, singleShot=True, interval=_PATIENCE)
+        self._impatience.timeout.connect(self._end_worker)
+        self._process.readyReadStandardOutput.connect(self._read)
+        self._process.finished.connect(self._ended)
+        self._process.setProcessChannelMode(QProcess.ProcessChannelMode.ForwardedErrorChannel)
+        environment = QProcessEnvironment.systemEnvironment()
+        environment.insert("PYTHONUNBUFFERED", "1")
+        self._process.setProcessEnvironment(environment)
+
+    @property
+    def pid(self) -> int:
+        return int(self._process.processId())
+
+    @property
+    def is_busy(self) -> bool:
+        return self._rebuild is not None
+
+    def start(self) -> None:
+        """Start the worker; it loads the kernel on its own time."""
+        self._unpacker = Unpacker()
+        self._process.start(sys.executable, ["-m", "schablone.worker"])
+
+    def close(self) -> None:
+        """End the worker with the window."""
+        self._closing = True
+        self._process.closeWriteChannel()
+        if self._process.state() != QProcess.ProcessState.NotRunning and not self._process.waitForFinished(300):
+            self._process.kill()
+            self._process.waitForFinished(1000)
+
+    def rebuild(self, design: Design, lens: Lens, process: Process, known: dict[str, str], given: dict[str, str]) -> None:
+        """Ask for a rebuild. One that is under way for an older state is given up."""
+        self._number += 1
+        self._ends = 0
+        self._impatience.stop()
+        self._rebuild = {
+            "do": "rebuild",
+            "id": self._number,
+            "design": write_design(design),
+            "lens": lens,
+            "process": process.model_dump(mode="json"),
+            "known": known,
+            "given": given,
+        }
+        self._send(self._rebuild)
+        self.working.emit(True)
+
+    def cancel(self) -> None:
+        """Give up the rebuild under way: at its next step, or by ending the worker if that takes long."""
+        if self._rebuild is not None:
+            self._number += 1
+            self._rebuild = None
+            self._send({"do": "cancel", "id": self._number})
+            self._impatience.start()
+            self.working.emit(False)
+
+    def export(
+        self,
+        design: Design,
+        lens: Lens,
+        process: Process,
+        path: Path,
+        done: Callable[[dict[str, Any]], None],
+        given: dict[str, str] | None = None,
+    ) -> None:
+        """Write the parts to a file; ``done`` gets the answer, ``exported`` or ``refused``."""
+        self._number += 1
+        request = {
+            "do": "export",
+            "id": self._number,
+            "design": write_design(design),
+            "lens": lens,
+            "process": process.model_dump(mode="json"),
+            "path": str(path),
+            "given": given or {},
+        }
+        self._exports[self._number] = (request, done)
+        self._send(request)
+
+    def _send(self, request: dict[str, Any]) -> None:
+        if self._process.state() == QProcess.ProcessState.Running:
+            self._process.write(pack(request))
+
+    def _read(self) -> None:
+        for header, arrays in self._unpacker.feed(self._process.readAllStandardOutput().data()):
+            self._take(header, arrays)
+
+    def _take(self, header: dict[str, Any], arrays: dict[str, Any]) -> None:
+        kind, number = header["answer"], header["id"]
+        if kind == "ready":
+            self._send_pending()
+            return
+        if number in self._exports:
+            if kind in ("exported", "refused"):
+                self._exports.pop(number)[1](header)
+            return
+        if kind == "cancelled":
+            self._impatience.stop()
+            return
+        if self._rebuild is None or number != self._rebuild["id"]:
+            self._impatience.stop()
+            return
+        if kind == "progress":
+            self.progress.emit(header["step"], header["steps"], header["name"])
+            return
+        self._rebuild = None
+        self.working.emit(False)
+        if kind == "rebuilt":
+            self.rebuilt.emit(header, arrays)
+        else:
+            self.refused.emit(header["problems"])
+
+    def _send_pending(self) -> None:
+        """A fresh worker gets what is open, then loads the kernel while nobody waits."""
+        if self._rebuild is not None:
+            # The fresh worker knows nothing that the window could build on, but the window still does.
+            self._send(self._rebuild)
+        for request, _ in self._exports.values():
+            self._send(request)
+        self._number += 1
+        self._send({"do": "warm", "id": self._number})
+
+    def _end_worker(self) -> None:
+        self._process.kill()
+
+    def _ended(self) -> None:
+        if self._closing:
+            return
+        self._ends += 1
+        if self._ends > _MOST_ENDS:
+            # The same request ends the worker again and again: give it up, keep everything else.
+            gave_up = self._rebuild is not None or bool(self._exports)
+            self._rebuild = None
+            for _, done in list(self._exports.values()):
+                done({"answer": "refused", "problems": [_ENDED]})
+            self._exports.clear()
+            if gave_up:
+                self.working.emit(False)
+                self.refused.emit([_ENDED])
+        self.started_again.emit()
+        self.start()
+
+
+_ENDED = {
+    "area": "design",
+    "name": "",
+    "field": "",
+    "what": "The part could not be worked out: the geometry kernel ended several times at it.",
+    "hint": "Undo the last change. Your design is not lost.",
+    "severity": "error",
+    "span": None,
+    "waits_for": "",
+}
