@@ -8,7 +8,14 @@ from typing import Any
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
-    QComboBox, QFileDialog, QHBoxLayout, QMainWindow, QScrollArea, QSlider, QVBoxLayout, QWidget,
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QMainWindow,
+    QScrollArea,
+    QSlider,
+    QVBoxLayout,
+    QWidget,
 )  # fmt: skip
 
 from ..core.design import Adjustable
@@ -90,7 +97,14 @@ class AdjustWindow(QMainWindow):
             row = QHBoxLayout()
             row.setSpacing(6)
             for preset in publish.presets:
-                row.addWidget(button(preset.name, "pill", lambda preset=preset: self.take(dict(preset.sizes)), f"Take the sizes of {preset.name}"))
+                row.addWidget(
+                    button(
+                        preset.name,
+                        "pill",
+                        lambda preset=preset: self.take(dict(preset.sizes)),
+                        f"Take the sizes of {preset.name}",
+                    )
+                )
             row.addStretch(1)
             fields.addLayout(row)
         for item in publish.adjust:
@@ -117,7 +131,12 @@ class AdjustWindow(QMainWindow):
         self.wrong = label("", "wrong", wrap=True)
         self.wrong.hide()
         column.addWidget(self.wrong)
-        self.save = button("Save the files for this machine …", "primary", self.export_dialog, "Save the files for this machine")
+        self.save = button(
+            "Save the files for this machine …",
+            "primary",
+            self.export_dialog,
+            "Save the files for this machine",
+        )
         column.addWidget(self.save)
         self.said = label("", "small", wrap=True)
         column.addWidget(self.said)
@@ -150,6 +169,7 @@ class AdjustWindow(QMainWindow):
     def take(self, values: dict[str, str]) -> None:
         """Take the sizes of a preset; what may not be adjusted is left alone."""
         self.values = {name: formula for name, formula in values.items() if name in self.fields}
+        self.view.fit_next()
         self.refresh()
 
     def use(self, process: Process) -> None:
@@ -168,6 +188,10 @@ class AdjustWindow(QMainWindow):
             f"holes come out {plain(abs(p.hole_gain))} mm {'smaller' if p.hole_gain < 0 else 'larger'}. The files make up for it."
         )
         self._later.start()
+
+    def is_settled(self) -> bool:
+        """Whether what is on the screen is what was asked for."""
+        return bool(self.report) and not self.worker.is_busy and not self._later.isActive()
 
     def _ask(self) -> None:
         self.worker.rebuild(self.design, self.lens.lens, self.process, {}, self.values)
@@ -243,9 +267,8 @@ class _Field(QWidget):
         self.slider.valueChanged.connect(self._slid)
         self.range = label("", "small")
         layout.addWidget(self.slider)
+        self.range.setWordWrap(True)
         layout.addWidget(self.range)
-        if item.help:
-            layout.addWidget(label(item.help, "quiet", wrap=True))
         self.note = label("", "wrong", wrap=True)
         self.note.hide()
         layout.addWidget(self.note)
@@ -272,7 +295,8 @@ class _Field(QWidget):
             self.edit.line.setAccessibleName(self.item.label or self.item.size)
             self.edit.committed.connect(lambda typed: self.window_.set_value(self.item.size, typed))
             self._edit_place.addWidget(self.edit)
-        self.range.setText(f"{say(Quantity(cell.low, kind), units)} to {say(Quantity(cell.high, kind), units)}")
+        ends = f"{say(Quantity(cell.low, kind), units)} to {say(Quantity(cell.high, kind), units)}"
+        self.range.setText(f"{ends}. {self.item.help}".strip())
         share = (cell.wanted.value - cell.low) / (cell.high - cell.low) if cell.high > cell.low else 0
         self.slider.blockSignals(True)
         self.slider.setValue(round(share * _STEPS))

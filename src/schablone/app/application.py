@@ -136,10 +136,9 @@ def wait_for_part(window: QMainWindow, most: int = 30_000) -> None:
     """Let the application run until the window's worker has answered and the picture is drawn."""
     loop = QEventLoop()
     QTimer.singleShot(most, loop.quit)
-    worker: WorkerClient = window.worker  # type: ignore[attr-defined]
 
     def look() -> None:
-        if not worker.is_busy and getattr(window, "report", None):
+        if window.is_settled():  # type: ignore[attr-defined]
             QTimer.singleShot(120, loop.quit)
         else:
             QTimer.singleShot(20, look)

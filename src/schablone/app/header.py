@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSize, Signal
+from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from .session import Session
@@ -20,6 +20,7 @@ class Header(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.setObjectName("sheet")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.session = session
         self.setFixedHeight(52)
         layout = QHBoxLayout(self)
@@ -80,9 +81,16 @@ class Header(QWidget):
             self.process.addItems(names)
         self.process.setCurrentText(session.process.name)
         self.process.setToolTip(session.process.note)
-        for arrow, did, key in ((self.undo, session.can_undo, "Ctrl+Z"), (self.redo, session.can_redo, "Ctrl+Shift+Z")):
+        for arrow, did, key in (
+            (self.undo, session.can_undo, "Ctrl+Z"),
+            (self.redo, session.can_redo, "Ctrl+Shift+Z"),
+        ):
             arrow.setEnabled(bool(did))
-            arrow.setToolTip(f"{arrow.accessibleName().capitalize()}: {did} ({key})" if did else f"Nothing to {arrow.accessibleName()}")
+            arrow.setToolTip(
+                f"{arrow.accessibleName().capitalize()}: {did} ({key})"
+                if did
+                else f"Nothing to {arrow.accessibleName()}"
+            )
 
     def show_verdict(self, holding: int, of: int) -> None:
         """How many checks hold."""

@@ -9,7 +9,15 @@ from typing import Any
 from PySide6.QtCore import QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
-    QFileDialog, QFrame, QHBoxLayout, QMainWindow, QMessageBox, QStackedWidget, QToolButton, QVBoxLayout, QWidget,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QMainWindow,
+    QMessageBox,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
 )  # fmt: skip
 
 from ..core.design import Design
@@ -177,7 +185,7 @@ class MainWindow(QMainWindow):
         self.undo_action = self._action(edit, "Undo", "Ctrl+Z", self.session.undo)
         self.redo_action = self._action(edit, "Redo", "Ctrl+Shift+Z", self.session.redo)
         edit.addSeparator()
-        self._action(edit, "Find a size", "Ctrl+F", lambda: (self.go("shape"), self.shape.sizes.find.setFocus()))
+        self._action(edit, "Find a size", "Ctrl+F", lambda: (self.go("shape"), self.shape.sizes.finder.setFocus()))
         self._action(edit, "New size", "N", self._new_size)
         view = self.menuBar().addMenu("&View")
         for number, name in enumerate(("top", "front", "side", "corner"), 1):
@@ -228,7 +236,9 @@ class MainWindow(QMainWindow):
         self.worker.refused.connect(self._refused)
         self.worker.progress.connect(self._progress)
         self.worker.working.connect(self._working)
-        self.worker.started_again.connect(lambda: self.say("The geometry process had to be started again; nothing is lost."))
+        self.worker.started_again.connect(
+            lambda: self.say("The geometry process had to be started again; nothing is lost.")
+        )
 
     def go(self, place: str) -> None:
         """Show one of the places."""
@@ -303,7 +313,9 @@ class MainWindow(QMainWindow):
             self.session.take(Design(process=process), None)
 
     def open_dialog(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Open", self._folder(), f"Designs and editions (*{SUFFIX} *.zip);;All files (*)")
+        path, _ = QFileDialog.getOpenFileName(
+            self, "Open", self._folder(), f"Designs and editions (*{SUFFIX} *.zip);;All files (*)"
+        )
         if path:
             self.open_path(Path(path))
 
@@ -320,7 +332,7 @@ class MainWindow(QMainWindow):
             self.trouble(error, "Not opened")
             return False
         self._known = {}
-        self.shape.view._fit_next = True
+        self.shape.view.fit_next()
         self.go("shape")
         return True
 
@@ -352,13 +364,18 @@ class MainWindow(QMainWindow):
         if path:
             states: dict[str, StepState] = {}
             try:
-                write_whole(_with_suffix(Path(path), ".md"), design_text(self.session.design, self.session.process, states).encode())
+                write_whole(
+                    _with_suffix(Path(path), ".md"),
+                    design_text(self.session.design, self.session.process, states).encode(),
+                )
             except SchabloneError as error:
                 self.trouble(error, "Not written")
 
     def export_dialog(self) -> None:
         endings = ";;".join(f"{ending[1:].upper()} (*{ending})" for ending in FORMATS)
-        suggestion = Path(self._folder()) / f"{self.session.design.name} {self.session.process.name}.3mf".replace(" · ", " ")
+        suggestion = Path(self._folder()) / f"{self.session.design.name} {self.session.process.name}.3mf".replace(
+            " · ", " "
+        )
         path, chosen = QFileDialog.getSaveFileName(self, "Export what is sent", str(suggestion), endings)
         if path:
             ending = chosen.partition("(*")[2].rstrip(")") or ".3mf"
@@ -371,7 +388,9 @@ class MainWindow(QMainWindow):
 
     def _exported(self, answer: dict[str, Any]) -> None:
         if answer["answer"] == "exported":
-            self.say(f"Wrote {Path(answer['path']).name} for {self.session.process.name}, {answer['bytes'] / 1000:,.0f} kB.")
+            self.say(
+                f"Wrote {Path(answer['path']).name} for {self.session.process.name}, {answer['bytes'] / 1000:,.0f} kB."
+            )
         else:
             problems = [Problem.model_validate(problem) for problem in answer["problems"]]
             self.trouble(SchabloneError(*problems), "Not exported")
@@ -388,7 +407,10 @@ class MainWindow(QMainWindow):
 
         self.say("Writing the edition: building every ready-made size on every machine …")
         self.publish.write.setEnabled(False)
-        processes = [self.session.process, *(p for p in self.session.library.processes() if p.name != self.session.process.name)]
+        processes = [
+            self.session.process,
+            *(p for p in self.session.library.processes() if p.name != self.session.process.name),
+        ]
         self._publisher = Publisher(self.session.design, processes, path)
         self._publisher.done.connect(self._published)
         self._publisher.start()
@@ -398,7 +420,11 @@ class MainWindow(QMainWindow):
         if problems:
             self.trouble(SchabloneError(*(Problem.model_validate(problem) for problem in problems)), "Not published")
             return
-        self.ask(f"The edition is written: {Path(path).name}.", ("Open it as others will", lambda: self.edition_wanted.emit(Path(path))), ("Good", lambda: None))
+        self.ask(
+            f"The edition is written: {Path(path).name}.",
+            ("Open it as others will", lambda: self.edition_wanted.emit(Path(path))),
+            ("Good", lambda: None),
+        )
 
     def _folder(self) -> str:
         return str(self.session.path.parent if self.session.path else Path.home())
@@ -440,6 +466,10 @@ class MainWindow(QMainWindow):
         known = {name: part.key for name, part in self._known.items()}
         self.worker.rebuild(self.session.design, self.session.lens, self.session.process, known, {})
 
+    def is_settled(self) -> bool:
+        """Whether what is on the screen is what was asked for."""
+        return bool(self.report) and not self.worker.is_busy
+
     def _working(self, on: bool) -> None:
         if on:
             self._busy.start()
@@ -459,7 +489,9 @@ class MainWindow(QMainWindow):
         self.worker.cancel()
         self._asked = None
         self.shape.view.set_grey(True)
-        self.shape.notice.show_trouble("The rebuild was given up. This is the last good part; the next change builds again.")
+        self.shape.notice.show_trouble(
+            "The rebuild was given up. This is the last good part; the next change builds again."
+        )
 
     def _rebuilt(self, header: dict[str, Any], arrays: dict[str, Any]) -> None:
         self.report = header
@@ -481,7 +513,9 @@ class MainWindow(QMainWindow):
         parts = {}
         for number, part in enumerate(header["parts"]):
             name = part["name"]
-            parts[name] = self._known[name] if part.get("unchanged") and name in self._known else part_from(part, arrays, number)
+            parts[name] = (
+                self._known[name] if part.get("unchanged") and name in self._known else part_from(part, arrays, number)
+            )
         if header["whole"]:
             self._known = parts
         self.shape.view.show_parts(list(parts.values()), header["lens"])

@@ -41,7 +41,7 @@ class Publisher(QObject):
         self._process.closeWriteChannel()
 
     def _finished(self) -> None:
-        output = self._process.readAllStandardOutput().data().decode("utf8", "replace")
+        output = bytes(self._process.readAllStandardOutput().data()).decode("utf8", "replace")
         try:
             problems = json.loads(output.splitlines()[-1])
         except (ValueError, IndexError):

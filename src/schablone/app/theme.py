@@ -86,7 +86,7 @@ def _sheet(t: Theme) -> str:
     QLabel#quiet, QLabel#note {{ color: {t.quiet}; }}
     QLabel#small {{ color: {t.quiet}; font-size: 12px; }}
     QLabel#strong {{ font-weight: 600; }}
-    QLabel#mono {{ font-family: "{MONO}"; color: {t.quiet}; }}
+    QLabel#mono {{ font-family: "{MONO}"; color: {t.quiet}; font-size: 12px; }}
     QLabel#wrong {{ color: {t.ochre_text}; font-size: 12px; }}
     QLabel#good {{ color: {t.sage_text}; }}
     QFrame#rule {{ background: {t.rule}; max-height: 1px; min-height: 1px; border: none; }}
@@ -102,7 +102,12 @@ def _sheet(t: Theme) -> str:
     QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus {{ border: 1px solid {t.ink}; }}
     QLineEdit#formula {{ font-family: "{MONO}"; }}
     QLineEdit#formula[wrong="true"] {{ border: 1px solid {t.ochre}; }}
-    QComboBox::drop-down {{ border: none; width: 22px; }}
+    QComboBox::drop-down {{ border: none; width: 24px; }}
+    QComboBox::down-arrow {{ image: url({_asset("down", t)}); width: 12px; height: 12px; }}
+    QSlider::groove:horizontal {{ height: 3px; background: {t.rule}; border-radius: 1px; }}
+    QSlider::sub-page:horizontal {{ background: {t.kraft}; border-radius: 1px; }}
+    QSlider::handle:horizontal {{ background: {t.ink}; width: 12px; height: 12px; margin: -5px 0; border-radius: 6px; }}
+    QSlider::handle:horizontal:hover {{ background: {t.madder}; }}
     QComboBox QAbstractItemView {{ background: {t.sheet}; border: 1px solid {t.rule};
         selection-background-color: {t.chip}; selection-color: {t.ink}; outline: none; }}
     QListView#completion {{ background: {t.sheet}; border: 1px solid {t.ink}; font-family: "{MONO}";
@@ -124,17 +129,17 @@ def _sheet(t: Theme) -> str:
     QPushButton#link:hover, QPushButton#link:focus {{ border-color: {t.rule}; }}
     QPushButton#chip, QToolButton#chip {{ background: {t.chip}; border: 1px solid {t.chip}; border-radius: 4px;
         padding: 1px 7px; font-family: "{MONO}"; font-size: 12px; }}
-    QToolButton#choice {{ background: transparent; border: none; border-bottom: 1px dotted {t.quiet}; padding: 1px 2px; }}
+    QToolButton#choice {{ background: transparent; border: none; border-bottom: 1px dotted {t.quiet}; padding: 1px 0px; }}
     QToolButton#choice:hover, QToolButton#choice:focus {{ border-bottom: 1px solid {t.madder}; }}
-    QToolButton#pick {{ background: transparent; border: 1px solid {t.rule}; border-radius: 4px; padding: 0px 6px; }}
+    QToolButton#pick {{ background: transparent; border: 1px solid {t.rule}; border-radius: 4px; padding: 1px 3px; }}
     QToolButton#pick:checked {{ border: 1px solid {t.madder}; color: {t.madder}; }}
     QToolButton::menu-indicator {{ image: none; width: 0px; }}
     QPushButton#chip:hover, QPushButton#chip:focus, QToolButton#pick:hover, QToolButton#pick:focus
         {{ border: 1px solid {t.ink}; }}
     QPushButton#chip[wrong="true"] {{ border: 1px solid {t.ochre}; background: {t.ochre_wash}; }}
-    QPushButton#pill {{ border-radius: 13px; padding: 4px 14px; background: {t.paper}; }}
+    QPushButton#pill {{ border-radius: 12px; padding: 4px 14px; min-height: 16px; background: {t.paper}; }}
     QPushButton#pill[chosen="true"] {{ background: {t.kraft}; border-color: {t.kraft}; font-weight: 600; color: #1F2A37; }}
-    QPushButton#verdict {{ border-radius: 13px; padding: 4px 14px; border: none; font-weight: 600; }}
+    QPushButton#verdict {{ border-radius: 11px; padding: 4px 14px; min-height: 15px; border: none; font-weight: 600; }}
     QPushButton#verdict[holds="true"] {{ background: {"#DDE8DD" if not t.dark else "#2C3A30"}; color: {t.sage_text}; }}
     QPushButton#verdict[holds="false"] {{ background: {t.ochre_wash}; color: {t.ochre_text}; }}
     QPushButton#verdict:focus, QPushButton#verdict:hover {{ border: 1px solid {t.ink}; }}
@@ -148,7 +153,7 @@ def _sheet(t: Theme) -> str:
     QCheckBox {{ spacing: 7px; }}
     QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {t.quiet}; border-radius: 3px; background: {t.sheet}; }}
     QCheckBox::indicator:checked {{ background: {t.ink}; border-color: {t.ink};
-        image: url({_tick(t)}); }}
+        image: url({_asset("tick", t)}); }}
     QCheckBox:focus {{ color: {t.madder}; }}
     QProgressBar {{ background: {t.rule}; border: none; border-radius: 2px; max-height: 4px; min-height: 4px; }}
     QProgressBar::chunk {{ background: {t.madder}; border-radius: 2px; }}
@@ -168,9 +173,10 @@ def _sheet(t: Theme) -> str:
     """
 
 
-def _tick(t: Theme) -> str:
-    name = "tick-dark.svg" if t.dark else "tick.svg"
-    return str(files(__package__).joinpath("assets", "icons", name)).replace("\\", "/")
+def _asset(name: str, t: Theme) -> str:
+    """Path of a picture that the style sheet uses."""
+    file = f"{name}-dark.svg" if t.dark else f"{name}.svg"
+    return str(files(__package__).joinpath("assets", "icons", file)).replace("\\", "/")
 
 
 def load_fonts() -> None:
@@ -216,7 +222,9 @@ def mono(pixels: int = 12) -> QFont:
 
 def icon(name: str, colour: str, size: int = 28) -> QIcon:
     """One of Schablone's own icons, drawn in a colour, sharp at two pixels a point."""
-    source = files(__package__).joinpath("assets", "icons", f"{name}.svg").read_text("utf8").replace("currentColor", colour)
+    source = (
+        files(__package__).joinpath("assets", "icons", f"{name}.svg").read_text("utf8").replace("currentColor", colour)
+    )
     renderer = QSvgRenderer(QByteArray(source.encode("utf8")))
     pixmap = QPixmap(QSize(size, size) * 2)
     pixmap.fill(Qt.GlobalColor.transparent)

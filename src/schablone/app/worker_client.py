@@ -73,7 +73,9 @@ class WorkerClient(QObject):
             self._process.kill()
             self._process.waitForFinished(1000)
 
-    def rebuild(self, design: Design, lens: Lens, process: Process, known: dict[str, str], given: dict[str, str]) -> None:
+    def rebuild(
+        self, design: Design, lens: Lens, process: Process, known: dict[str, str], given: dict[str, str]
+    ) -> None:
         """Ask for a rebuild. One that is under way for an older state is given up."""
         self._number += 1
         self._ends = 0
@@ -127,7 +129,7 @@ class WorkerClient(QObject):
             self._process.write(pack(request))
 
     def _read(self) -> None:
-        for header, arrays in self._unpacker.feed(self._process.readAllStandardOutput().data()):
+        for header, arrays in self._unpacker.feed(bytes(self._process.readAllStandardOutput().data())):
             self._take(header, arrays)
 
     def _take(self, header: dict[str, Any], arrays: dict[str, Any]) -> None:

@@ -35,7 +35,10 @@ FINE, PROBLEMS, WRONG_USE = 0, 1, 2
 
 class _Parser(argparse.ArgumentParser):
     def error(self, message: str) -> NoReturn:
-        print(f"schablone: {message}. See “schablone {' '.join(self.prog.split()[1:])} --help”.", file=sys.stderr)
+        print(
+            f"schablone: {message}. See “schablone {' '.join(self.prog.split()[1:])} --help”.",
+            file=sys.stderr,
+        )
         raise SystemExit(WRONG_USE)
 
 
@@ -157,7 +160,14 @@ def _sizes(options: argparse.Namespace) -> int:
             "role": role_of(size),
         }
     if options.json:
-        _print_json({"lens": options.lens, "process": process.name, "sizes": sizes, "problems": [_problem(p) for p in sheet.problems]})
+        _print_json(
+            {
+                "lens": options.lens,
+                "process": process.name,
+                "sizes": sizes,
+                "problems": [_problem(p) for p in sheet.problems],
+            }
+        )
     else:
         width = max((len(name) for name in sizes), default=0)
         for name, entry in sizes.items():
@@ -189,7 +199,12 @@ def _build(options: argparse.Namespace) -> int:
         for name, q in seen_through(design, built.view, built.sheet).items()
     }
     if options.json:
-        report = {"parts": parts, "sizes": sizes, "problems": [_problem(p) for p in problems], "written": written}
+        report = {
+            "parts": parts,
+            "sizes": sizes,
+            "problems": [_problem(p) for p in problems],
+            "written": written,
+        }
         _print_json({"lens": options.lens, "process": process.name, **report})
     else:
         for part in parts:
@@ -236,7 +251,14 @@ def _publish(options: argparse.Namespace) -> int:
     data = make_edition(design, tried, paint_parts)
     write_whole(options.output, data)
     if options.json:
-        _print_json({"written": str(options.output), "bytes": len(data), "processes": [p.name for p in tried], "problems": []})
+        _print_json(
+            {
+                "written": str(options.output),
+                "bytes": len(data),
+                "processes": [p.name for p in tried],
+                "problems": [],
+            }
+        )
     else:
         print(f"wrote {options.output}, {len(data):,} bytes, tried with {', '.join(p.name for p in tried)}")
     return FINE
@@ -384,3 +406,7 @@ def _print_marked(problem: Problem, expression: str) -> None:
         start, end = problem.span
         print(f"  {expression}\n  {' ' * start}{'^' * max(1, end - start)}", file=sys.stderr)
     print(f"problem: {problem.text if expression else problem}", file=sys.stderr)
+
+
+if __name__ == "__main__":
+    run()

@@ -24,7 +24,9 @@ def say_os_error(error: OSError, path: Path, doing: str) -> SchabloneError:
         errno.ENAMETOOLONG: ("its name is too long", "Choose a shorter name."),
     }
     why, hint = reasons.get(error.errno or 0, (error.strerror or str(error), ""))
-    return SchabloneError(Problem(area="file", name=path.name, what=f"{path.name} could not be {doing}: {why}.", hint=hint))
+    return SchabloneError(
+        Problem(area="file", name=path.name, what=f"{path.name} could not be {doing}: {why}.", hint=hint)
+    )
 
 
 def read_bytes(path: Path, largest: int) -> bytes:
@@ -40,7 +42,11 @@ def read_bytes(path: Path, largest: int) -> bytes:
         raise say_os_error(error, path, "read") from None
     if len(data) > largest:
         raise SchabloneError(
-            Problem(area="file", name=path.name, what=f"{path.name} is larger than {largest // 1_000_000} MB, so it is not read.")
+            Problem(
+                area="file",
+                name=path.name,
+                what=f"{path.name} is larger than {largest // 1_000_000} MB, so it is not read.",
+            )
         )
     return data
 

@@ -33,4 +33,3 @@ class Frozen(BaseModel):
         """
         fields = {name: getattr(self, name) for name in type(self).model_fields}
         return type(self)(**{**fields, **changes})
-

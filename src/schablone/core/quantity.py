@@ -59,7 +59,8 @@ class Kind(NamedTuple):
         """Kind of a root, or None where there is no such kind (the root of a length)."""
         if any(exponent % degree for exponent in self[:3]):
             return None
-        return Kind(*(exponent // degree for exponent in self[:3]))
+        length, mass, angle = (exponent // degree for exponent in self[:3])
+        return Kind(length, mass, angle)
 
 
 COUNT = Kind()
@@ -109,7 +110,11 @@ def _linear() -> dict[str, Unit]:
     # The micro sign and the Greek letter look alike; keyboards give either.
     units["μm"] = units["µm"]
     units |= {"g": Unit(MASS, Fraction(1)), "kg": Unit(MASS, Fraction(1000))}
-    units |= {"deg": Unit(ANGLE, Fraction(1)), "°": Unit(ANGLE, Fraction(1)), "turn": Unit(ANGLE, Fraction(360))}
+    units |= {
+        "deg": Unit(ANGLE, Fraction(1)),
+        "°": Unit(ANGLE, Fraction(1)),
+        "turn": Unit(ANGLE, Fraction(360)),
+    }
     units["rad"] = Unit(ANGLE, Fraction(180.0 / math.pi))
     units["%"] = Unit(COUNT, Fraction(1, 100))
     for mass, volume in (("g", "cm"), ("kg", "m")):

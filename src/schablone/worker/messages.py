@@ -20,9 +20,7 @@ _LENGTHS = struct.Struct("<II")
 def pack(header: Mapping[str, Any], arrays: Mapping[str, NDArray[Any]] | None = None) -> bytes:
     """One message as bytes."""
     arrays = arrays or {}
-    listed = [
-        {"name": name, "dtype": array.dtype.str, "shape": list(array.shape)} for name, array in arrays.items()
-    ]
+    listed = [{"name": name, "dtype": array.dtype.str, "shape": list(array.shape)} for name, array in arrays.items()]
     text = json.dumps({**header, "arrays": listed}, ensure_ascii=False).encode("utf8")
     rest = b"".join(np.ascontiguousarray(array).tobytes() for array in arrays.values())
     return _LENGTHS.pack(len(text), len(rest)) + text + rest

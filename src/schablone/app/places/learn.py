@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import markdown
-from PySide6.QtCore import QUrl, Signal
+from PySide6.QtCore import Qt, QUrl, Signal
 from PySide6.QtWidgets import QHBoxLayout, QTextBrowser, QVBoxLayout, QWidget
 
 from ...core.formula.functions import FUNCTIONS
@@ -22,6 +22,7 @@ class LearnPlace(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("page")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.pages = manual_pages()
         self.buttons = {}
         layout = QHBoxLayout(self)
@@ -39,7 +40,14 @@ class LearnPlace(QWidget):
         left.addWidget(label("TRY IT ON", "group"))
         for path in demo_designs():
             name = path.stem.replace("-", " ")
-            left.addWidget(button(name[:1].upper() + name[1:], "link", lambda path=path: self.open_wanted.emit(path), f"Open the demo design {name}"))
+            left.addWidget(
+                button(
+                    name[:1].upper() + name[1:],
+                    "link",
+                    lambda path=path: self.open_wanted.emit(path),
+                    f"Open the demo design {name}",
+                )
+            )
         left.addStretch(1)
         layout.addLayout(left)
         self.browser = QTextBrowser()
@@ -64,7 +72,9 @@ class LearnPlace(QWidget):
     def _follow(self, url: QUrl) -> None:
         name = Path(url.path()).stem
         for title, text in self.pages.items():
-            if Path(title).stem == name or text.startswith(f"# {title}") and name == title.casefold().replace(" ", "-"):
+            if Path(title).stem == name or (
+                text.startswith(f"# {title}") and name == title.casefold().replace(" ", "-")
+            ):
                 self.show_page(title)
                 return
 

@@ -8,8 +8,17 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import (
-    QAbstractItemView, QFileDialog, QFrame, QGridLayout, QHBoxLayout, QHeaderView, QScrollArea, QTableWidget,
-    QTableWidgetItem, QVBoxLayout, QWidget,
+    QAbstractItemView,
+    QFileDialog,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QHeaderView,
+    QScrollArea,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
 )  # fmt: skip
 
 from ...core.design.lens_table import LensRow, lens_table
@@ -30,6 +39,7 @@ class ProcessPlace(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.setObjectName("page")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.session = session
         self.cards: dict[str, QFrame] = {}
         layout = QVBoxLayout(self)
@@ -53,7 +63,7 @@ class ProcessPlace(QWidget):
         scroll.setWidgetResizable(True)
         scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(inner)
-        scroll.setFixedHeight(276)
+        scroll.setFixedHeight(226)
         layout.addWidget(scroll)
         self.trouble = label("", "wrong", wrap=True)
         self.trouble.hide()
@@ -63,6 +73,7 @@ class ProcessPlace(QWidget):
         self.table = QTableWidget(0, len(_COLUMNS))
         self.table.setHorizontalHeaderLabels(_COLUMNS)
         self.table.verticalHeader().hide()
+        self.table.setShowGrid(False)
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setAccessibleName("sizes by lens")
@@ -74,7 +85,9 @@ class ProcessPlace(QWidget):
             item = self.table.horizontalHeaderItem(column)
             item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         for column in (0, 5):
-            self.table.horizontalHeaderItem(column).setTextAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+            self.table.horizontalHeaderItem(column).setTextAlignment(
+                Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+            )
         layout.addWidget(self.table, 1)
         session.changed.connect(self.refresh)
 
@@ -109,7 +122,14 @@ class ProcessPlace(QWidget):
         if in_use:
             head.addWidget(label("in use", "good"))
         else:
-            head.addWidget(button("Use", "link", lambda: self.session.use_process(process), f"Make this design for {process.name}"))
+            head.addWidget(
+                button(
+                    "Use",
+                    "link",
+                    lambda: self.session.use_process(process),
+                    f"Make this design for {process.name}",
+                )
+            )
         layout.addLayout(head)
         grid = QGridLayout()
         grid.setHorizontalSpacing(14)
@@ -118,7 +138,8 @@ class ProcessPlace(QWidget):
             ("Shrinks", f"{plain(process.shrinkage_xy)} % in x and y, {plain(process.shrinkage_z)} % in z"),
             ("Holes come out", _signed(process.hole_gain)),
             ("Outsides come out", _signed(process.peg_gain)),
-            *((f"{fit.capitalize()} fit", f"{plain(process.clearance(fit)):s} mm between hole and peg") for fit in FITS),
+            ("Gap for a fit", ", ".join(f"{fit} {_minus(process.clearance(fit))}" for fit in FITS[:2]) + ","),
+            ("", ", ".join(f"{fit} {_minus(process.clearance(fit))}" for fit in FITS[2:]) + " mm"),
             ("Bed", " × ".join(plain(length, 0) for length in process.bed) + " mm"),
             ("Material", f"{process.material.name}, {plain(process.material.density)} g/cm³"),
         ]
@@ -173,6 +194,10 @@ class ProcessPlace(QWidget):
         self.refresh()
 
 
+def _minus(number: float) -> str:
+    return plain(number).replace("-", "−")
+
+
 def _signed(gain: float) -> str:
     if gain == 0:
         return "true to size"
@@ -186,7 +211,7 @@ def _how(row: LensRow) -> str:
     if not row.measure.axes:
         return "not a measure of this part"
     along = "in height" if row.measure.axes == frozenset({"z"}) else "in the plane of the bed"
-    words = [f"shrinks {along}"]
+    words = [f"shrinks {along}" if row.measure.direct else f"part of a distance that shrinks {along}"]
     if row.measure.side == "inside":
         words.append("inside, like a hole")
     elif row.measure.side == "outside":

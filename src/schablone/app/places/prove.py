@@ -28,7 +28,9 @@ class _Verdict(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         t, painter = theme(), QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(QColor(t.sage if self.holds else t.ochre), 2.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        painter.setPen(
+            QPen(QColor(t.sage if self.holds else t.ochre), 2.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap)
+        )
         if self.holds:
             painter.drawPolyline([QPointF(4, 12), QPointF(9, 17), QPointF(18, 6)])
         else:
@@ -44,6 +46,7 @@ class ProvePlace(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.setObjectName("page")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.session = session
         self.findings: list[dict[str, Any]] = []
         layout = QVBoxLayout(self)
@@ -84,7 +87,8 @@ class ProvePlace(QWidget):
             return
         check = Check(name=self.name.text().strip() or text, formula=text)
         self.session.edit(
-            lambda design: design.model_copy(update={"checks": (*design.checks, check)}), f"new check {check.name}"
+            lambda design: design.model_copy(update={"checks": (*design.checks, check)}),
+            f"new check {check.name}",
         )
         self._new_line()
 
@@ -120,9 +124,23 @@ class ProvePlace(QWidget):
         text.addWidget(label(f"{finding['why']} {finding['hint']}".strip(), "small", wrap=True))
         layout.addLayout(text, 1)
         if not finding["holds"] and finding["area"] in ("size", "step"):
-            layout.addWidget(button("Show me", "link", lambda: self.go_to.emit(finding["area"], finding["place"]), f"Show {finding['place']}"))
+            layout.addWidget(
+                button(
+                    "Show me",
+                    "link",
+                    lambda: self.go_to.emit(finding["area"], finding["place"]),
+                    f"Show {finding['place']}",
+                )
+            )
         if finding["own"]:
-            layout.addWidget(button("Remove", "plain", lambda: self._remove(finding["name"]), f"Remove the check {finding['name']}"))
+            layout.addWidget(
+                button(
+                    "Remove",
+                    "plain",
+                    lambda: self._remove(finding["name"]),
+                    f"Remove the check {finding['name']}",
+                )
+            )
         return card
 
     def _remove(self, name: str) -> None:

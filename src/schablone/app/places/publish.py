@@ -7,7 +7,16 @@ from typing import Any
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
-    QCheckBox, QComboBox, QFrame, QGridLayout, QHBoxLayout, QLineEdit, QPlainTextEdit, QScrollArea, QVBoxLayout, QWidget,
+    QCheckBox,
+    QComboBox,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QPlainTextEdit,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
 )  # fmt: skip
 
 from ...core.design import Adjustable, Design, Preset, Size
@@ -37,6 +46,7 @@ class PublishPlace(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.setObjectName("page")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.session = session
         self._shown: tuple[object, ...] | None = None
         layout = QVBoxLayout(self)
@@ -128,16 +138,32 @@ class PublishPlace(QWidget):
         box.clicked.connect(lambda: self._forbid(size.name))
         grid.addWidget(box, 0, 0)
         cell = self.session.sheet.cells.get(size.name)
-        ends = [say(Quantity(end, cell.wanted.kind)) if cell and end is not None else "?" for end in ((cell.low, cell.high) if cell else ())]
-        grid.addWidget(label(f"{self._value(size)},  from {' to '.join(ends)}" if ends else self._value(size), "quiet"), 0, 1, 1, 3)
-        fields = (("label", "called", item.label, 1, 1), ("help", "help", item.help, 2, 1), ("low", "from", item.low, 3, 1), ("high", "to", item.high, 3, 3))
+        ends = [
+            say(Quantity(end, cell.wanted.kind)) if cell and end is not None else "?"
+            for end in ((cell.low, cell.high) if cell else ())
+        ]
+        grid.addWidget(
+            label(f"{self._value(size)},  from {' to '.join(ends)}" if ends else self._value(size), "quiet"),
+            0,
+            1,
+            1,
+            3,
+        )
+        fields = (
+            ("label", "called", item.label, 1, 1),
+            ("help", "help", item.help, 2, 1),
+            ("low", "from", item.low, 3, 1),
+            ("high", "to", item.high, 3, 3),
+        )
         for field, words, text, row, column in fields:
             grid.addWidget(label(words, "small"), row, column - 1, Qt.AlignmentFlag.AlignRight)
             line = QLineEdit(text)
             line.setAccessibleName(f"{words}: {size.name}")
             if field in ("low", "high"):
                 line.setPlaceholderText(getattr(size, field) or "no limit yet")
-            line.editingFinished.connect(lambda field=field, line=line: self._change_item(size.name, field, line.text()))
+            line.editingFinished.connect(
+                lambda field=field, line=line: self._change_item(size.name, field, line.text())
+            )
             grid.addWidget(line, row, column, 1, 1 if field in ("low", "high") else 3)
         return card
 
@@ -223,8 +249,22 @@ class PublishPlace(QWidget):
         name.setFixedWidth(130)
         name.editingFinished.connect(lambda: self._rename_preset(preset, name.text().strip()))
         layout.addWidget(name)
-        layout.addWidget(label(", ".join(f"{size} {formula}" for size, formula in preset.sizes.items()) or "as designed", "quiet", wrap=True), 1)
-        layout.addWidget(button("Remove", "plain", lambda: self._presets(lambda all_: tuple(p for p in all_ if p != preset), f"remove {preset.name}"), f"Remove {preset.name}"))
+        layout.addWidget(
+            label(
+                ", ".join(f"{size} {formula}" for size, formula in preset.sizes.items()) or "as designed",
+                "quiet",
+                wrap=True,
+            ),
+            1,
+        )
+        layout.addWidget(
+            button(
+                "Remove",
+                "plain",
+                lambda: self._presets(lambda all_: tuple(p for p in all_ if p != preset), f"remove {preset.name}"),
+                f"Remove {preset.name}",
+            )
+        )
         return card
 
     def _presets(self, change: Callable[[tuple[Preset, ...]], tuple[Preset, ...]], did: str) -> None:
@@ -236,7 +276,10 @@ class PublishPlace(QWidget):
 
     def _rename_preset(self, preset: Preset, name: str) -> None:
         if name and name != preset.name:
-            self._presets(lambda all_: tuple(p.model_copy(update={"name": name}) if p == preset else p for p in all_), f"rename {preset.name}")
+            self._presets(
+                lambda all_: tuple(p.model_copy(update={"name": name}) if p == preset else p for p in all_),
+                f"rename {preset.name}",
+            )
 
     def _add_preset(self) -> None:
         design = self.session.design

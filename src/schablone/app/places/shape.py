@@ -66,7 +66,9 @@ class Shape(QWidget):
         for name, words, key in (
             ("top", "Top", "1"), ("front", "Front", "2"), ("side", "Side", "3"), ("corner", "Corner", "4"),
         ):  # fmt: skip
-            layout.addWidget(button(words, "plain", lambda name=name: self.view.look(name), f"Look from the {name} ({key})"))
+            layout.addWidget(
+                button(words, "plain", lambda name=name: self.view.look(name), f"Look from the {name} ({key})")
+            )
         layout.addWidget(button("Fit", "plain", self.view.fit, "All of the part in the picture (F)"))
         layout.addStretch(1)
         self.ask = label("", "strong")
@@ -147,9 +149,9 @@ class Shape(QWidget):
     def _made_by(self, steps: frozenset[str]) -> frozenset[str]:
         """The steps whose names the faces bear: those of a row bear the name of what it repeats."""
         found = set(steps)
-        for step in self.session.design.steps:
-            if step.name in steps and step.kind == "row":
-                found.add(str(getattr(step, "of", "")))
+        for step in reversed(self.session.design.steps):
+            if step.name in found and step.carries():
+                found.add(step.carries())
         return frozenset(found)
 
 
@@ -192,8 +194,10 @@ class _Notice(QFrame):
     def _place(self) -> None:
         parent = self.parentWidget()
         width = min(460, parent.width() - 24)
-        self.setFixedWidth(width)
-        self.adjustSize()
+        layout = self.layout()
+        if layout is not None:
+            layout.activate()
+            self.setFixedSize(width, layout.totalHeightForWidth(width))
         self.move((parent.width() - width) // 2, 12)
 
     def show_work(self, step: int, steps: int, name: str) -> None:

@@ -6,7 +6,17 @@ import re
 
 from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QEnterEvent, QKeyEvent, QMouseEvent
-from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ...core.design import Size
 from ...core.design import edit as edits
@@ -79,8 +89,8 @@ class SizeRow(QFrame):
         self._line = QHBoxLayout()
         self._line.setSpacing(8)
         self._line.addWidget(self.mark)
-        self._line.addWidget(self.name_label, 10)
-        self._line.addWidget(self.formula, 11)
+        self._line.addWidget(self.name_label, 9)
+        self._line.addWidget(self.formula, 12)
         self._line.addWidget(self.value, 0)
         second = QHBoxLayout()
         second.setContentsMargins(22, 0, 0, 0)
@@ -182,7 +192,7 @@ class SizeRow(QFrame):
         self.formula.hide()
         self.value.hide()
         self.wrong.hide()
-        self._line.addWidget(editor, 22)
+        self._line.addWidget(editor, 21)
         editor.begin()
 
     def stop_editing(self) -> None:
@@ -221,7 +231,11 @@ class SizeRow(QFrame):
             value = min(cell.high, value)
         text = f"{plain(value / factor, 6)} {unit}".strip()
         self.chosen.emit(self.name)
-        self.session.edit(lambda design: edits.set_formula(design, self.name, text), f"{self.name} = {text}", f"drag {self.name}")
+        self.session.edit(
+            lambda design: edits.set_formula(design, self.name, text),
+            f"{self.name} = {text}",
+            f"drag {self.name}",
+        )
 
     def _step(self, size: Size, kind: Kind) -> float:
         if size.step.strip():
@@ -311,7 +325,14 @@ class SizeDetails(QWidget):
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(5)
         self.fields: dict[str, QLineEdit] = {}
-        rows = (("name", "name"), ("note", "note"), ("group", "group"), ("low", "from"), ("high", "to"), ("step", "step"))
+        rows = (
+            ("name", "name"),
+            ("note", "note"),
+            ("group", "group"),
+            ("low", "from"),
+            ("high", "to"),
+            ("step", "step"),
+        )
         for row, (field, words) in enumerate(rows):
             grid.addWidget(label(words, "small"), row, 0)
             line = QLineEdit(getattr(size, field))
@@ -348,10 +369,14 @@ class SizeDetails(QWidget):
         self.trouble.hide()
         if field == "name":
             new = line.text().strip()
-            if not self.session.edit(lambda design: edits.rename_size(design, self.name, new), f"rename {self.name} to {new}"):
+            if not self.session.edit(
+                lambda design: edits.rename_size(design, self.name, new), f"rename {self.name} to {new}"
+            ):
                 line.setText(self.name)
             return
         self._change(field, line.text())
 
     def _change(self, field: str, text: str) -> None:
-        self.session.edit(lambda design: edits.change_size(design, self.name, **{field: text}), f"{field} of {self.name}")
+        self.session.edit(
+            lambda design: edits.change_size(design, self.name, **{field: text}), f"{field} of {self.name}"
+        )

@@ -24,6 +24,7 @@ class SizesPanel(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.setObjectName("column")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.session = session
         self.rows: dict[str, SizeRow] = {}
         self.chosen = ""
@@ -31,33 +32,33 @@ class SizesPanel(QWidget):
         head = QHBoxLayout()
         head.addWidget(label("Sizes", "heading"))
         head.addStretch(1)
-        self.find = QLineEdit()
-        self.find.setPlaceholderText("find a size")
-        self.find.setAccessibleName("find a size")
-        self.find.setFixedWidth(150)
-        self.find.setClearButtonEnabled(True)
-        self.find.textChanged.connect(self._filter)
-        head.addWidget(self.find)
+        self.finder = QLineEdit()
+        self.finder.setPlaceholderText("find a size")
+        self.finder.setAccessibleName("find a size")
+        self.finder.setFixedWidth(150)
+        self.finder.setClearButtonEnabled(True)
+        self.finder.textChanged.connect(self._filter)
+        head.addWidget(self.finder)
         inner = QWidget()
         inner.setObjectName("column")
         self._rows = QVBoxLayout(inner)
         self._rows.setContentsMargins(0, 0, 4, 0)
         self._rows.setSpacing(1)
-        self.scroll = QScrollArea()
-        self.scroll.setObjectName("sheet")
-        self.scroll.setWidgetResizable(True)
-        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.scroll.setWidget(inner)
+        self.area = QScrollArea()
+        self.area.setObjectName("sheet")
+        self.area.setWidgetResizable(True)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.area.setWidget(inner)
         self._below = QVBoxLayout()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 12, 10, 12)
         layout.setSpacing(8)
         layout.addLayout(head)
-        layout.addWidget(self.scroll, 1)
+        layout.addWidget(self.area, 1)
         layout.addLayout(self._below)
         self.new: FormulaEdit | None = None
         self._new_line()
-        QShortcut(QKeySequence.StandardKey.Find, self, self.find.setFocus)
+        QShortcut(QKeySequence.StandardKey.Find, self, self.finder.setFocus)
         session.changed.connect(self.refresh)
 
     def _new_line(self) -> None:
@@ -116,7 +117,7 @@ class SizesPanel(QWidget):
         self._rows.addStretch(1)
         if editing in self.rows:
             self.rows[editing].edit()
-        self._filter(self.find.text())
+        self._filter(self.finder.text())
 
     def _filter(self, text: str) -> None:
         wanted = text.strip().casefold()
@@ -133,7 +134,7 @@ class SizesPanel(QWidget):
             self.chosen = name
         if name in self.rows:
             self.rows[name].set_chosen(True)
-            self.scroll.ensureWidgetVisible(self.rows[name], 0, 20)
+            self.area.ensureWidgetVisible(self.rows[name], 0, 20)
 
     def edit(self, name: str) -> None:
         """Choose a size and type its formula."""
@@ -168,7 +169,9 @@ class SizesPanel(QWidget):
         values = {}
         for slot in step.slots():
             try:
-                values[slot.path] = self.session.sheet.compile(slot.formula, slot.kind).value(self.session.sheet.env()).value
+                values[slot.path] = (
+                    self.session.sheet.compile(slot.formula, slot.kind).value(self.session.sheet.env()).value
+                )
             except Exception:
                 return {}
         return values

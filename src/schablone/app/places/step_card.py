@@ -6,7 +6,16 @@ from typing import Any
 
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QEnterEvent, QMouseEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QMenu, QPushButton, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ...core.design import edit as edits
 from ...core.design.text import place_words, title_of
@@ -20,7 +29,11 @@ from ..theme import icon, theme
 from ..widgets.basics import Elided, Flow, button, label, restyle
 from ..widgets.formula_edit import FormulaEdit
 
-_STATES = {"carried": "carried by", "left out": "left out: its condition does not hold", "off": "switched off"}
+_STATES = {
+    "carried": "carried by",
+    "left out": "left out: its condition does not hold",
+    "off": "switched off",
+}
 
 
 class StepCard(QFrame):
@@ -53,7 +66,9 @@ class StepCard(QFrame):
         self.menu_button.setIconSize(QSize(16, 16))
         self.menu_button.setAccessibleName(f"more about {step.name}")
         self.menu_button.setToolTip("Rename, switch off, move, delete …")
-        self.menu_button.clicked.connect(lambda: self._menu().exec(self.menu_button.mapToGlobal(self.menu_button.rect().bottomLeft())))
+        self.menu_button.clicked.connect(
+            lambda: self._menu().exec(self.menu_button.mapToGlobal(self.menu_button.rect().bottomLeft()))
+        )
         self.symbol.setPixmap(icon(step.kind, theme().quiet, 18).pixmap(QSize(18, 18)))
         for widget in (self.count, self.symbol):
             head.addWidget(widget)
@@ -94,16 +109,13 @@ class StepCard(QFrame):
                 old.deleteLater()
         self.editors, self.chips = {}, {}
         for line in step.sentence():
-            holder = QWidget()
             flow = Flow()
-            flow.setContentsMargins(0, 0, 0, 0)
             for piece in line:
-                flow.addWidget(self._piece(step, piece))
-            holder.setLayout(flow)
-            policy = holder.sizePolicy()
-            policy.setHeightForWidth(True)
-            holder.setSizePolicy(policy)
-            self._body.addWidget(holder)
+                # Word by word, so that a sentence breaks as text does.
+                words = piece.text.split() if isinstance(piece, Words) else []
+                for widget in [label(word, "quiet") for word in words] or [self._piece(step, piece)]:
+                    flow.put(widget)
+            self._body.addWidget(flow)
         if isinstance(step, Sketch):
             add = button("+ shape", "link", lambda: None, "Add a shape to this sketch")
             menu = QMenu(add)
@@ -188,29 +200,22 @@ class StepCard(QFrame):
         )  # fmt: skip
         editor.setProperty("full_line", True)
         self.editors[path] = editor
-        holder = chip.parentWidget()
-        flow = holder.layout() if holder else None
-        if not isinstance(flow, Flow):
-            return
-        index = next(i for i in range(flow.count()) if (item := flow.itemAt(i)) and item.widget() is chip)
+        flow = chip.parentWidget()
+        assert isinstance(flow, Flow)
         chip.hide()
-        flow.addWidget(editor)
-        flow._items.insert(index, flow._items.pop())
+        flow.put(editor, after=chip)
         editor.committed.connect(lambda text: self._set(path, text))
         editor.made.connect(self._make_size)
         editor.dropped.connect(lambda: self._close_editor(path))
-        editor.live.connect(lambda _: flow.invalidate())
         editor.begin()
 
     def _close_editor(self, path: str) -> None:
         editor = self.editors.pop(path, None)
         if editor is None:
             return
-        holder = editor.parentWidget()
-        if holder is not None and holder.layout() is not None:
-            holder.layout().removeWidget(editor)
-        editor.hide()
-        editor.deleteLater()
+        flow = editor.parentWidget()
+        if isinstance(flow, Flow):
+            flow.take(editor)
         if path in self.chips:
             self.chips[path].show()
 
@@ -219,7 +224,10 @@ class StepCard(QFrame):
 
     def _set(self, path: str, value: Any) -> None:
         self._close_editor(path)
-        self.session.edit(lambda design: edits.change_step(design, self.name, path, value), f"{say_step(self.name)}: {value}")
+        self.session.edit(
+            lambda design: edits.change_step(design, self.name, path, value),
+            f"{say_step(self.name)}: {value}",
+        )
 
     def _choice(self, step: Step, piece: ChoicePiece) -> QToolButton:
         found = QToolButton()
@@ -246,7 +254,11 @@ class StepCard(QFrame):
         self.chips[piece.path] = found
         if piece.planes:
             menu = QMenu(found)
-            for plane, words in (("ground", "the ground"), ("front", "the front plane"), ("side", "the side plane")):
+            for plane, words in (
+                ("ground", "the ground"),
+                ("front", "the front plane"),
+                ("side", "the side plane"),
+            ):
                 menu.addAction(words, lambda plane=plane: self._set(piece.path, plane))
             menu.addAction("a face, picked in the view", lambda: self.pick_wanted.emit(self.name, piece.path))
             found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
@@ -319,8 +331,14 @@ class StepCard(QFrame):
                 shapes.addAction(shape.name, lambda name=shape.name: self._remove_shape(name))
         menu.addSeparator()
         at = self.number - 1
-        up = menu.addAction("Move up", lambda: session.edit(lambda d: edits.move_step(d, self.name, at - 1), f"move {self.name}"))
-        down = menu.addAction("Move down", lambda: session.edit(lambda d: edits.move_step(d, self.name, at + 1), f"move {self.name}"))
+        up = menu.addAction(
+            "Move up",
+            lambda: session.edit(lambda d: edits.move_step(d, self.name, at - 1), f"move {self.name}"),
+        )
+        down = menu.addAction(
+            "Move down",
+            lambda: session.edit(lambda d: edits.move_step(d, self.name, at + 1), f"move {self.name}"),
+        )
         up.setEnabled(at > 0)
         down.setEnabled(at < len(session.design.steps) - 1)
         menu.addSeparator()

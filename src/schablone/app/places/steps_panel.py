@@ -28,6 +28,7 @@ class StepsPanel(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.setObjectName("page")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.session = session
         self.cards: dict[str, StepCard] = {}
         self.chosen = ""
@@ -42,15 +43,15 @@ class StepsPanel(QWidget):
         self._cards = QVBoxLayout(inner)
         self._cards.setContentsMargins(0, 0, 6, 0)
         self._cards.setSpacing(7)
-        self.scroll = QScrollArea()
-        self.scroll.setWidgetResizable(True)
-        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.scroll.setWidget(inner)
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.area.setWidget(inner)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, 12, 6, 10)
         layout.setSpacing(8)
         layout.addLayout(head)
-        layout.addWidget(self.scroll, 1)
+        layout.addWidget(self.area, 1)
         self.before_sent = self._treatment()
         session.changed.connect(self.refresh)
 
@@ -92,7 +93,7 @@ class StepsPanel(QWidget):
         )
 
     def _lay_out(self, order: tuple[tuple[str, str], ...]) -> None:
-        at = self.scroll.verticalScrollBar().value()
+        at = self.area.verticalScrollBar().value()
         self._order = order
         self._cards.removeWidget(self.before_sent)
         clear(self._cards)
@@ -109,7 +110,7 @@ class StepsPanel(QWidget):
             self._cards.addWidget(label("No steps yet. Begin with a sketch: press A.", "quiet", wrap=True))
         self._cards.addWidget(self.before_sent)
         self._cards.addStretch(1)
-        QTimer.singleShot(0, lambda: self.scroll.verticalScrollBar().setValue(at))
+        QTimer.singleShot(0, lambda: self.area.verticalScrollBar().setValue(at))
 
     def show_states(self, states: dict[str, dict[str, Any]], problems: list[Problem]) -> None:
         """What the last rebuild said."""
@@ -123,7 +124,7 @@ class StepsPanel(QWidget):
             self.chosen = name
         if name in self.cards:
             self.cards[name].set_chosen(True)
-            self.scroll.ensureWidgetVisible(self.cards[name], 0, 20)
+            self.area.ensureWidgetVisible(self.cards[name], 0, 20)
 
     def open_add_menu(self) -> None:
         """The list of kinds of step."""

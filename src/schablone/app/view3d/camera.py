@@ -55,7 +55,7 @@ class Camera:
         turn, height = STANDARD[name]
         return replace(self, turn=turn, height=height)
 
-    def fitted(self, points: Floats, aspect: float, margin: float = 1.25) -> Camera:
+    def fitted(self, points: Floats, aspect: float, margin: float = 1.14) -> Camera:
         """So that all points are in the picture of a width over height."""
         if not len(points):
             return self

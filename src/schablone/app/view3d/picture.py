@@ -27,10 +27,11 @@ def paint_parts(meshes: Sequence[Mesh], width: int = 1200, height: int = 750) ->
     """Parts seen from a corner, as a PNG picture."""
     scene = Scene()
     shapes = [shape_of(mesh) for mesh in meshes]
-    scene.show(shapes, _KRAFT, _INK, {}, 2.0)
+    scene.show(shapes, _KRAFT, _INK, {}, 4.0)
     points = np.concatenate([shape.points for shape in shapes]) if shapes else np.zeros((1, 3))
     camera = Camera().fitted(points.astype(np.float64), width / height)
-    return png(scene.render(camera, width, height, _PAPER))
+    large = scene.render(camera, 2 * width, 2 * height, _PAPER)
+    return png(large.reshape(height, 2, width, 2, 4).mean(axis=(1, 3)).astype(np.uint8))
 
 
 def png(pixels: NDArray[np.uint8]) -> bytes:

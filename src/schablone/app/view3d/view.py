@@ -8,7 +8,18 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtGui import (
+    QColor,
+    QFont,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ..theme import theme
@@ -58,6 +69,7 @@ class View(QWidget):
         self._image: QImage | None = None
         self._stale = True
         self._rebuild_scene = True
+        self._drawn_ratio = 0.0
         self.frames_drawn = 0
         self._hover_timer = QTimer(self, singleShot=True, interval=25)
         self._hover_timer.timeout.connect(self._find_hover)
@@ -96,6 +108,10 @@ class View(QWidget):
         self.camera = self.camera.looking(name)
         self.fit()
 
+    def fit_next(self) -> None:
+        """Fit the next part that is shown."""
+        self._fit_next = True
+
     def fit(self) -> None:
         """All of the part in the picture."""
         points = self._points()
@@ -121,23 +137,27 @@ class View(QWidget):
         if self._stale or self._image is None:
             self._draw()
         if self._image is not None:
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             painter.drawImage(QRectF(self.rect()), self._image)
         self._draw_axes(painter)
 
     def _draw(self) -> None:
+        """Draw at twice the size for smooth edges; while the pointer drags, at once and refined after."""
         if self._scene is None:
             self._scene = Scene()
         t, ratio = theme(), self.devicePixelRatioF()
-        if self._rebuild_scene:
+        moving = self._pressed is not None and self._moved
+        if not moving:
+            ratio = max(2.0, ratio)
+        if self._rebuild_scene or ratio != self._drawn_ratio:
             body = colour(t.grey if self.grey else t.tint(self.lens))
             ink = colour(t.quiet if self.grey else ("#14181D" if t.dark else t.ink))
-            self._scene.show([part.shape for part in self.parts], body, ink, self._lit(body), 1.3 * ratio)
-            self._rebuild_scene = False
+            self._scene.show([part.shape for part in self.parts], body, ink, self._lit(body), 1.4 * ratio)
+            self._rebuild_scene, self._drawn_ratio = False, ratio
         width, height = max(2, round(self.width() * ratio)), max(2, round(self.height() * ratio))
         pixels = self._scene.render(self.camera, width, height, colour(t.view))
-        image = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888).copy()
-        image.setDevicePixelRatio(ratio)
-        self._image, self._stale = image, False
+        self._image = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888).copy()
+        self._stale = False
         self.frames_drawn += 1
 
     def _lit(self, body: tuple[float, float, float]) -> dict[tuple[int, int], tuple[float, float, float]]:
@@ -168,7 +188,11 @@ class View(QWidget):
                 continue
             tip = origin + QPointF(dx, dy)
             painter.drawLine(origin, tip)
-            painter.drawText(QRectF(tip.x() + dx * 0.35 - 8, tip.y() + dy * 0.35 - 8, 16, 16), Qt.AlignmentFlag.AlignCenter, letter)
+            painter.drawText(
+                QRectF(tip.x() + dx * 0.35 - 8, tip.y() + dy * 0.35 - 8, 16, 16),
+                Qt.AlignmentFlag.AlignCenter,
+                letter,
+            )
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         if event.oldSize().isEmpty() or self._fit_next:
@@ -214,7 +238,10 @@ class View(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._pressed is not None and not self._moved and event.button() == Qt.MouseButton.LeftButton:
             self.picked.emit(self.describe(self.face_at(event.position().x(), event.position().y())))
-        self._pressed = None
+        if self._moved:
+            self._stale = True
+            self.update()
+        self._pressed, self._moved = None, False
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.fit()
@@ -222,7 +249,10 @@ class View(QWidget):
     def wheelEvent(self, event: QWheelEvent) -> None:
         steps = event.angleDelta().y() / 120.0
         height = max(1, self.height())
-        at = ((event.position().x() - self.width() / 2) / height, (height / 2 - event.position().y()) / height)
+        at = (
+            (event.position().x() - self.width() / 2) / height,
+            (height / 2 - event.position().y()) / height,
+        )
         self.camera = self.camera.zoomed(1.18**steps, at)
         self._stale = True
         self.update()
@@ -233,7 +263,12 @@ class View(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.key()
-        turns = {Qt.Key.Key_Left: (30, 0), Qt.Key.Key_Right: (-30, 0), Qt.Key.Key_Up: (0, 30), Qt.Key.Key_Down: (0, -30)}
+        turns = {
+            Qt.Key.Key_Left: (30, 0),
+            Qt.Key.Key_Right: (-30, 0),
+            Qt.Key.Key_Up: (0, 30),
+            Qt.Key.Key_Down: (0, -30),
+        }
         if key in turns:
             self.camera = self.camera.orbited(*turns[Qt.Key(key)])
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFrame, QLabel, QLayout, QLayoutItem, QPushButton, QSizePolicy, QWidget
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QSizePolicy, QWidget
 
 from ..theme import theme
 
@@ -63,7 +63,8 @@ def restyle(widget: QWidget, **properties: object) -> None:
 
 def clear(layout: QLayout) -> None:
     """Take everything out of a layout."""
-    while (item := layout.takeAt(0)) is not None:
+    while layout.count():
+        item = layout.takeAt(0)
         if (widget := item.widget()) is not None:
             widget.hide()
             widget.deleteLater()
@@ -176,63 +177,79 @@ class LimitBar(QWidget):
         painter.drawEllipse(QPointF(x, 6), 4, 4)
 
 
-class Flow(QLayout):
-    """Lays widgets out like words: left to right, on to the next line where there is no room."""
+class Flow(QWidget):
+    """Lays widgets out like words: left to right, on to the next line where there is no room.
+
+    A widget with the property ``full_line`` takes a line of its own.
+    """
 
     def __init__(self, gap: int = 5, line_gap: int = 4) -> None:
         super().__init__()
-        self._items: list[QLayoutItem] = []
+        self._words: list[QWidget] = []
         self._gap, self._line_gap = gap, line_gap
+        policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
 
-    def addItem(self, item: QLayoutItem) -> None:
-        self._items.append(item)
+    def put(self, widget: QWidget, after: QWidget | None = None) -> None:
+        """Add a widget at the end, or behind another."""
+        at = self._words.index(after) + 1 if after is not None else len(self._words)
+        self._words.insert(at, widget)
+        widget.setParent(self)
+        if after is not None:
+            widget.show()
+        self.updateGeometry()
 
-    def count(self) -> int:
-        return len(self._items)
-
-    def itemAt(self, index: int) -> QLayoutItem | None:  # type: ignore[override]
-        return self._items[index] if 0 <= index < len(self._items) else None
-
-    def takeAt(self, index: int) -> QLayoutItem | None:  # type: ignore[override]
-        return self._items.pop(index) if 0 <= index < len(self._items) else None
+    def take(self, widget: QWidget) -> None:
+        """Take a widget out and let it go."""
+        self._words.remove(widget)
+        widget.hide()
+        widget.deleteLater()
+        self.updateGeometry()
+        self._arrange(self.width(), move=True)
 
     def hasHeightForWidth(self) -> bool:
         return True
 
     def heightForWidth(self, width: int) -> int:
-        return self._arrange(QRect(0, 0, width, 0), move=False)
-
-    def setGeometry(self, rect: QRect) -> None:
-        super().setGeometry(rect)
-        self._arrange(rect, move=True)
+        return self._arrange(width, move=False)
 
     def sizeHint(self) -> QSize:
-        return self.minimumSize()
+        return QSize(200, self._arrange(max(self.width(), 120), move=False))
 
-    def minimumSize(self) -> QSize:
-        width = max((item.minimumSize().width() for item in self._items), default=0)
-        return QSize(min(width, 120), 20)
+    def minimumSizeHint(self) -> QSize:
+        return QSize(120, 20)
 
-    def _arrange(self, rect: QRect, *, move: bool) -> int:
-        x, y, tall = rect.x(), rect.y(), 0
-        line: list[tuple[QLayoutItem, int, QSize]] = []
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._arrange(self.width(), move=True)
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.LayoutRequest:
+            self._arrange(self.width(), move=True)
+            self.updateGeometry()
+        return super().event(event)
+
+    def _arrange(self, width: int, *, move: bool) -> int:
+        x = y = tall = 0
+        line: list[tuple[QWidget, int, QSize]] = []
 
         def finish() -> None:
             if move:
-                for item, at, size in line:
-                    item.setGeometry(QRect(QPoint(at, y + (tall - size.height()) // 2), size))
+                for widget, at, size in line:
+                    widget.setGeometry(at, y + (tall - size.height()) // 2, size.width(), size.height())
 
-        for item in self._items:
-            if item.widget() is not None and item.widget().isHidden():
+        for widget in self._words:
+            if widget.isHidden():
                 continue
-            size = item.sizeHint()
-            full = item.widget() is not None and item.widget().property("full_line")
-            size.setWidth(rect.width() if full else min(size.width(), max(40, rect.width())))
-            if line and x + size.width() > rect.right() + 1:
+            size = widget.sizeHint()
+            if widget.property("full_line"):
+                size = QSize(width, widget.heightForWidth(width) if widget.hasHeightForWidth() else size.height())
+            size.setWidth(min(size.width(), max(40, width)))
+            if line and x + size.width() > width:
                 finish()
-                x, y, tall, line = rect.x(), y + tall + self._line_gap, 0, []
-            line.append((item, x, size))
+                x, y, tall, line = 0, y + tall + self._line_gap, 0, []
+            line.append((widget, x, size))
             x += size.width() + self._gap
             tall = max(tall, size.height())
         finish()
-        return y + tall - rect.y()
+        return y + tall

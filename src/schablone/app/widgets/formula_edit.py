@@ -6,7 +6,16 @@ import re
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QModelIndex, QPoint, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QPen, QStandardItem, QStandardItemModel
+from PySide6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QKeyEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QStandardItem,
+    QStandardItemModel,
+)
 from PySide6.QtWidgets import QCompleter, QLineEdit, QVBoxLayout, QWidget
 
 from ...core.formula import FormulaError, names_in, parse_definition
@@ -35,7 +44,7 @@ class _Line(QLineEdit):
         self.completer_.setCompletionMode(QCompleter.CompletionMode.UnfilteredPopupCompletion)
         self.completer_.popup().setObjectName("completion")
         self.completer_.popup().setFont(mono())
-        self.completer_.activated[QModelIndex].connect(self._take)
+        self.completer_.activated[QModelIndex].connect(self._take)  # type: ignore[index]
 
     def offer(self, items: list[tuple[str, str]]) -> None:
         """Offer names, each with what it is."""
@@ -188,7 +197,9 @@ class FormulaEdit(QWidget):
             name, path = waiting.pop()
             if name == self._own:
                 raise FormulaError(
-                    f"This would go round in a circle: {' → '.join(path)}.", None, "Use another size, or a number."
+                    f"This would go round in a circle: {' → '.join(path)}.",
+                    None,
+                    "Use another size, or a number.",
                 )
             if name not in seen:
                 seen.add(name)
@@ -229,7 +240,9 @@ class FormulaEdit(QWidget):
         names += [(function.name, function.usage) for function in FUNCTIONS.values()]
         names += [(fit, "fit") for fit in FITS if "for(" in text]
         begins = [item for item in names if item[0].casefold().startswith(folded)]
-        inside = [item for item in names if folded in item[0].casefold() and item not in begins] if len(word) > 1 else []
+        inside = (
+            [item for item in names if folded in item[0].casefold() and item not in begins] if len(word) > 1 else []
+        )
         offers = (begins + inside)[:9]
         return [] if any(name == word for name, _ in offers) and len(offers) == 1 else offers
 
@@ -276,4 +289,3 @@ class FormulaEdit(QWidget):
             self.dropped.emit()
             return
         super().keyPressEvent(event)
-

@@ -108,9 +108,7 @@ def rename_size(design: Design, old: str, new: str) -> Design:
         raise FormulaError(f"There is no size “{old}”.")
     sizes = tuple(size.with_(name=new) if size.name == old else size for size in design.sizes)
     publish = design.publish
-    adjust = tuple(
-        item.model_copy(update={"size": new}) if item.size == old else item for item in publish.adjust
-    )
+    adjust = tuple(item.model_copy(update={"size": new}) if item.size == old else item for item in publish.adjust)
     presets = tuple(
         preset.model_copy(update={"sizes": {new if k == old else k: v for k, v in preset.sizes.items()}})
         for preset in publish.presets

@@ -66,7 +66,12 @@ def read_design_text(text: str, origin: str = "design") -> Design:
         raise SchabloneError(Problem(area="file", name=origin, what=f"{origin} is nested too deeply.")) from None
     if not isinstance(data, dict) or data.get("format") != "schablone design":
         raise SchabloneError(
-            Problem(area="file", name=origin, what=f"{origin} is no Schablone design.", hint="Choose a .schablone file.")
+            Problem(
+                area="file",
+                name=origin,
+                what=f"{origin} is no Schablone design.",
+                hint="Choose a .schablone file.",
+            )
         )
     if isinstance(data.get("version"), int) and data["version"] > 1:
         raise SchabloneError(

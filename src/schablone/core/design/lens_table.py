@@ -26,11 +26,13 @@ from .model import Design
 @dataclass(frozen=True, slots=True)
 class Measure:
     """Which axes a size lies along (``xy``, ``z``), which side of the material it is on, and whether the
-    steps that use it correct it there (``inside(passage)``)."""
+    steps that use it correct it there (``inside(passage)``). ``direct`` says that a step uses it as it is;
+    else it is only part of some distance."""
 
     axes: frozenset[str] = frozenset()
     side: str = ""
     corrected: bool = False
+    direct: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,7 +92,9 @@ def _side(design: Design, step: Step, slot: Slot) -> str:
     if slot.side != "outline":
         return slot.side
     modes = {
-        str(getattr(user, "mode", "")) for user in design.steps if getattr(user, "sketch", None) == step.name and user.on
+        str(getattr(user, "mode", ""))
+        for user in design.steps
+        if getattr(user, "sketch", None) == step.name and user.on
     }
     return {"add": "outside", "cut": "inside"}.get(next(iter(modes)), "") if len(modes) == 1 else ""
 
@@ -142,11 +146,11 @@ def measures_of(design: Design) -> dict[str, Measure]:
         if not along and name not in direct:
             along = {axis for below in _flows(tree) for axis in axes.get(below, set())}
             along |= {outputs[node.name] for node, _ in walk(tree) if isinstance(node, Output) and node.name in outputs}
-        side = sides.get(name, set())
+        known = sides.get(name, set())
         if isinstance(tree, Call) and tree.function in PROCESS_FUNCTIONS:
-            side, along = {(PROCESS_FUNCTIONS[tree.function], False)}, along or {"xy"}
-        one = next(iter(side)) if len(side) == 1 else ("", False)
-        found[name] = Measure(frozenset(along), *one)
+            known, along = {(PROCESS_FUNCTIONS[tree.function], False)}, along or {"xy"}
+        side, corrected = next(iter(known)) if len(known) == 1 else ("", False)
+        found[name] = Measure(frozenset(along), side, corrected, name in direct)
     return found
 
 
@@ -199,7 +203,8 @@ def lens_table(design: Design, process: Process, sheet: Sheet) -> list[LensRow]:
         if measure.corrected:
             drawn = process.send_inside(drawn) if measure.side == "inside" else process.send_outside(drawn)
         sent, expected = (
-            Quantity(view.of(cell.wanted.value, drawn, measure.side, axis), LENGTH) for view in (sent_view, expected_view)
+            Quantity(view.of(cell.wanted.value, drawn, measure.side, axis), LENGTH)
+            for view in (sent_view, expected_view)
         )
         rows.append(LensRow(size.name, cell.wanted, sent, expected, measure))
     return rows

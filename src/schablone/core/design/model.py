@@ -6,8 +6,8 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from ..formula.parse import check_name
 from ..formula.errors import FormulaError
+from ..formula.parse import check_name
 from ..model import FormulaText, Frozen, Identifier, Line, Paragraphs
 from ..steps import AnyStep, Step
 
@@ -108,9 +108,11 @@ class Design(Frozen):
             ("steps", [step.name for step in self.steps]),
             ("parts", [part.name for part in self.parts]),
         ):
-            twice = next((name for i, name in enumerate(names) if name in names[:i]), None) if len(
-                set(names)
-            ) < len(names) else None
+            twice = (
+                next((name for i, name in enumerate(names) if name in names[:i]), None)
+                if len(set(names)) < len(names)
+                else None
+            )
             if twice is not None:
                 raise ValueError(f"two {what} are called “{twice}”")
         return self

@@ -15,8 +15,8 @@ from dataclasses import dataclass, field
 from ..formula import FormulaError
 from ..formula.sheet import Sheet
 from ..kernel.body import Body, NoEffect, NothingLeft, apply
-from ..process.lens import View
 from ..problem import Problem, errors
+from ..process.lens import View
 from ..quantity import TRUTH, Quantity
 from ..steps.base import Drawing, Feature, Step, StepError, Workshop
 from .evaluate import sheet_of
@@ -88,9 +88,7 @@ class _Rebuild:
         self.features: dict[str, Feature] = {}
         self.keys: dict[str, str] = {}
         self.carried_by = {
-            step.of: step.name
-            for step in design.steps
-            if step.kind == "row" and step.on and getattr(step, "of", "") and self.wanted(step)
+            carried: step.name for step in design.steps if step.on and (carried := step.carries()) and self.wanted(step)
         }
         gains = (view.gain("inside"), view.gain("outside"))
         self.ground_key = _key(view.lens, view.stretch, gains)
@@ -185,13 +183,11 @@ class _Rebuild:
             ))  # fmt: skip
             return StepState("waits", values)
         missing = [name for name in step.needs() if self.state_of(name) in ("left out", "off")]
-        if missing and step.kind == "row":
+        if missing and step.carries():
             return StepState("left out", values, missing[0])
         prefix = f"{step.name}."
         outputs = {
-            name[len(prefix) :]: cell.wanted.value
-            for name, cell in self.sheet.cells.items()
-            if name.startswith(prefix)
+            name[len(prefix) :]: cell.wanted.value for name, cell in self.sheet.cells.items() if name.startswith(prefix)
         }
         shop = Workshop(numbers, self.view, self.result.bodies, self.result.drawings, self.features, outputs)
         data = step.model_dump(exclude={"note", "when", "on"})

@@ -85,7 +85,9 @@ def design_text(design: Design, process: Process, states: dict[str, StepState] |
         if step.note:
             lines.append(f"   {step.note}")
     if design.scale_for_shrinkage:
-        lines.append(f"{len(design.steps) + 1}. Before it is sent, the whole part is scaled for the machine's shrinkage.")
+        lines.append(
+            f"{len(design.steps) + 1}. Before it is sent, the whole part is scaled for the machine's shrinkage."
+        )
     if design.checks:
         lines += ["", "## Must hold", ""]
         lines += [f"- {check.name}: `{check.formula}`" for check in design.checks]

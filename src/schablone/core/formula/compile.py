@@ -151,9 +151,7 @@ class _Compiler:
             truth = float(name == "yes")
             return Typed(TRUTH, lambda env: truth, truth)
         if name in FUNCTIONS:
-            raise FormulaError(
-                f"“{name}” is a function and needs its parentheses.", node.span, FUNCTIONS[name].usage
-            )
+            raise FormulaError(f"“{name}” is a function and needs its parentheses.", node.span, FUNCTIONS[name].usage)
         raise _UnknownName(name, node.span)
 
     def number(self, node: Node) -> Typed:
@@ -229,7 +227,8 @@ class _Compiler:
                 divisor = b(env)
                 if divisor == 0:
                     raise FormulaError(
-                        f"“{self.piece(below)}” is 0, and nothing can be divided by 0.", below.span,
+                        f"“{self.piece(below)}” is 0, and nothing can be divided by 0.",
+                        below.span,
                         "Guard it: if … then … else …",
                     )
                 return a(env) / divisor * factor
@@ -308,7 +307,9 @@ class _Compiler:
         given = len(node.args)
         if given < function.least or (function.most is not None and given > function.most):
             raise FormulaError(
-                f"“{function.name}” got {given} argument{'s' * (given != 1)}.", node.span, f"It is used as {function.usage}."
+                f"“{function.name}” got {given} argument{'s' * (given != 1)}.",
+                node.span,
+                f"It is used as {function.usage}.",
             )
         if function.fit_at is not None:
             return self.process_call(node, function)
@@ -354,7 +355,8 @@ class _Compiler:
         for piece, part in ((first, node.first), (last, node.last)):
             if piece.kind not in (COUNT, ZERO):
                 raise FormulaError(
-                    f"“{self.piece(part)}” is {piece.kind.with_article}; a range goes from count to count.", part.span
+                    f"“{self.piece(part)}” is {piece.kind.with_article}; a range goes from count to count.",
+                    part.span,
                 )
         shadowed = self.kinds.get(node.counter)
         self.kinds[node.counter] = COUNT

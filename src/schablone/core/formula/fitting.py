@@ -5,7 +5,7 @@ of one part in 10⁹ (:data:`TOLERANCE`): three items of 0.1 in fit into 0.3 in.
 """
 
 import math
-from typing import NamedTuple
+from dataclasses import dataclass
 
 #: Relative tolerance of floor, ceil and comparisons: far above the rounding of a chain of formulas, far
 #: below anything a workshop can measure.
@@ -23,7 +23,8 @@ def ceil(x: float) -> float:
     return -floor(-x)
 
 
-class Row(NamedTuple):
+@dataclass(frozen=True, slots=True)
+class Row:
     """Items in a row: how many, how far from one to the next, and what stays free at each end."""
 
     count: float

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 from importlib.resources import files
-from typing import Any
+from typing import Any, Literal
 
 from lark import Lark, Token, Transformer, v_args
 from lark.exceptions import LarkError, UnexpectedCharacters, UnexpectedEOF, UnexpectedToken, VisitError
@@ -116,10 +116,8 @@ class _Build(Transformer[Token, Any]):
     def fold(self, meta: Meta, items: list[Any]) -> Node:
         word, counter, first, last, body = items
         if word not in ("sum", "product"):
-            raise FormulaError(
-                f"“{word}” cannot run over a range.", _token_span(word), "Only sum and product can."
-            )
-        op = "sum" if word == "sum" else "product"
+            raise FormulaError(f"“{word}” cannot run over a range.", _token_span(word), "Only sum and product can.")
+        op: Literal["sum", "product"] = "sum" if word == "sum" else "product"
         return Fold(op, str(counter), first, last, body, _span(meta), _token_span(counter))
 
 
@@ -176,7 +174,9 @@ def _explain(text: str, error: LarkError) -> FormulaError:
         character = text[start]
         if character == "," and start and text[start - 1].isdigit():
             return FormulaError(
-                "A comma stands where none belongs.", (start, start + 1), "Decimals are written with a point: 3.5 mm."
+                "A comma stands where none belongs.",
+                (start, start + 1),
+                "Decimals are written with a point: 3.5 mm.",
             )
         if character.isdigit() or character == ".":
             what = f"A sign is missing before “{text[start:].split()[0]}”."
@@ -184,7 +184,9 @@ def _explain(text: str, error: LarkError) -> FormulaError:
         rest = text[start:].split()[0] if text[start:].split() else character
         if rest[0].isalpha():
             return FormulaError(
-                f"“{rest}” cannot stand here.", (start, start + len(rest)), "A sign is missing before it: * + - /."
+                f"“{rest}” cannot stand here.",
+                (start, start + len(rest)),
+                "A sign is missing before it: * + - /.",
             )
         return FormulaError(
             f"“{character}” cannot stand here.", (start, start + 1), "Formulas use + - * / ^ ( ) and names."

@@ -30,9 +30,7 @@ def names_in(text: str) -> frozenset[str]:
     tree = parse(text)
     plain = fit_words(tree)
     for node, bound in walk(tree):
-        if isinstance(node, Output):
-            used.add(node.name)
-        elif isinstance(node, Name) and node.name not in bound and node.span not in plain:
+        if isinstance(node, Output) or (isinstance(node, Name) and node.name not in bound and node.span not in plain):
             used.add(node.name)
     return frozenset(used)
 
@@ -74,9 +72,8 @@ def _rename(text: str, old: str, new: str, *, steps: bool) -> str:
     plain = fit_words(tree)
     spans: list[tuple[Span, str]] = []
     for node, bound in walk(tree):
-        if steps and isinstance(node, Output) and node.step == old:
+        if (steps and isinstance(node, Output) and node.step == old) or (
+            not steps and isinstance(node, Name) and node.name == old and old not in bound and node.span not in plain
+        ):
             spans.append((node.at, new))
-        elif not steps and isinstance(node, Name) and node.name == old:
-            if old not in bound and node.span not in plain:
-                spans.append((node.at, new))
     return _replace(text, spans)

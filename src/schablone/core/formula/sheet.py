@@ -95,7 +95,9 @@ class Sheet:
                 raise FormulaError(f"This waits for “{base}”, which has a problem.", None, "", base)
         compiled = compile_formula(text, self.kinds)
         if wanted is not None and compiled.kind not in (wanted, ZERO):
-            raise FormulaError(_wrong_kind(text, compiled.kind, wanted), (0, len(text)), _mend_kind(compiled.kind, wanted))
+            raise FormulaError(
+                _wrong_kind(text, compiled.kind, wanted), (0, len(text)), _mend_kind(compiled.kind, wanted)
+            )
         return compiled
 
     def put(self, name: str, cell: Cell) -> None:
@@ -161,7 +163,12 @@ def evaluate(entries: Sequence[Entry], workings: Sequence[Working] = (), habits:
     for entry in entries:
         if entry.name in nodes:
             sheet.problems.append(
-                Problem(area="size", name=entry.name, what=f"There are two sizes “{entry.name}”.", hint="Rename one.")
+                Problem(
+                    area="size",
+                    name=entry.name,
+                    what=f"There are two sizes “{entry.name}”.",
+                    hint="Rename one.",
+                )
             )
             continue
         nodes[entry.name] = entry
@@ -213,9 +220,17 @@ def _given_by(key: str, node: Entry | Working) -> list[str]:
 def _problem(node: Entry | Working, error: FormulaError, where: str = "formula", severity: str = "error") -> Problem:
     area, name = ("size", node.name) if isinstance(node, Entry) else ("step", node.step)
     return Problem.model_validate(
-        dict(area=area, name=name, field=where, what=error.what, hint=error.hint, span=error.span,
-             waits_for=error.waits_for, severity=severity)
-    )  # fmt: skip
+        {
+            "area": area,
+            "name": name,
+            "field": where,
+            "what": error.what,
+            "hint": error.hint,
+            "span": error.span,
+            "waits_for": error.waits_for,
+            "severity": severity,
+        }
+    )
 
 
 def _evaluate_entry(sheet: Sheet, entry: Entry) -> None:
@@ -250,14 +265,16 @@ def _evaluate_entry(sheet: Sheet, entry: Entry) -> None:
     elif high is not None and value > high + slack:
         held_at, value = "high", high
     if held_at:
-        limit, asked_text = say(Quantity(value, asked.kind)), say(asked)
+        shown, asked_text = say(Quantity(value, asked.kind)), say(asked)
         side = "below its lower" if held_at == "low" else "above its upper"
         if entry.limits.policy == "refuse":
             sheet.problems.append(
                 _problem(
                     entry,
                     FormulaError(
-                        f"{asked_text} is {side} limit of {limit}, and is refused.", None, f"Keep to {limit} or change the limit."
+                        f"{asked_text} is {side} limit of {shown}, and is refused.",
+                        None,
+                        f"Keep to {shown} or change the limit.",
                     ),
                 )
             )
@@ -265,7 +282,7 @@ def _evaluate_entry(sheet: Sheet, entry: Entry) -> None:
         sheet.problems.append(
             _problem(
                 entry,
-                FormulaError(f"{asked_text} is {side} limit; it is held at {limit}."),
+                FormulaError(f"{asked_text} is {side} limit; it is held at {shown}."),
                 severity="note",
             )
         )

@@ -50,7 +50,9 @@ class Mesh:
         """Several meshes as one."""
         if len(meshes) == 1:
             return meshes[0]
-        points, triangles, face_of, normals, edges, edge_faces = [], [], [], [], [], []
+        points, triangles, face_of, normals = [], [], [], []
+        edges: list[Floats] = []
+        edge_faces: list[tuple[int, int]] = []
         faces: list[FaceName] = []
         count = 0
         for mesh in meshes:
@@ -80,7 +82,7 @@ def triangulate(rings: Sequence[Floats]) -> Ints:
     """
     flat = np.concatenate(rings)
     ends = np.cumsum([len(ring) for ring in rings]).astype(np.uint32)
-    triangles = mapbox_earcut.triangulate_float64(flat, ends).reshape(-1, 3).astype(np.int32)
+    triangles: Ints = mapbox_earcut.triangulate_float64(flat, ends).reshape(-1, 3).astype(np.int32)
     a, b, c = (flat[triangles[:, i]] for i in range(3))
     backwards = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) < (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
     triangles[backwards] = triangles[backwards][:, ::-1]
@@ -148,7 +150,8 @@ def _normals_right(curve: Curve, segments: int) -> Floats:
         return np.tile(np.array([dy, -dx]) / math.hypot(dx, dy), (segments + 1, 1))
     t = np.linspace(curve.t0, curve.t1, segments + 1)
     normals = np.stack([np.cos(t) / curve.rx, np.sin(t) / curve.ry], 1) * (1.0 if curve.t1 > curve.t0 else -1.0)
-    return normals / np.linalg.norm(normals, axis=1, keepdims=True)
+    unit: Floats = normals / np.linalg.norm(normals, axis=1, keepdims=True)
+    return unit
 
 
 def _wall(line: NDArray[np.integer[Any]], facing: Floats, up: int, is_hole: bool) -> tuple[NDArray[Any], Floats]:

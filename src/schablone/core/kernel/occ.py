@@ -178,6 +178,4 @@ def figures_of(solid: Solid) -> Figures:
     BRepGProp.SurfaceProperties_s(solid.shape, area)
     BRepBndLib.AddOptimal_s(solid.shape, box, False, False)
     low, high = box.CornerMin(), box.CornerMax()
-    return Figures(
-        volume.Mass(), area.Mass(), ((low.X(), low.Y(), low.Z()), (high.X(), high.Y(), high.Z()))
-    )
+    return Figures(volume.Mass(), area.Mass(), ((low.X(), low.Y(), low.Z()), (high.X(), high.Y(), high.Z())))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepGProp import BRepGProp
@@ -45,7 +46,7 @@ def _region(shape: TopoDS_Shape) -> Region:
     frame = Frame((o.X(), o.Y(), o.Z()), (x.X(), x.Y(), x.Z()), (y.X(), y.Y(), y.Z()))
     if abs(frame.normal[2]) > 0.999999:
         frame = Frame((0.0, 0.0, o.Z()))
-    loops = []
+    loops: list[Loop] = []
     wires = TopExp_Explorer(shape, TopAbs_WIRE)
     while wires.More():
         loops.append(_loop(TopoDS.Wire_s(wires.Current()), TopoDS.Face_s(shape), frame, len(loops)))
@@ -89,4 +90,4 @@ def _curves(edge: TopoDS_Edge, frame: Frame) -> list[Curve]:
     points = GCPnts_TangentialDeflection(curve, WIDEST_STEP, _FINE)
     line = [flat(points.Parameter(i + 1)) for i in range(points.NbPoints())]
     line = line[::-1] if backwards else line
-    return [Line(a, b) for a, b in zip(line, line[1:], strict=False)]
+    return [Line(a, b) for a, b in pairwise(line)]

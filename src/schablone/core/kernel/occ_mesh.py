@@ -271,7 +271,8 @@ def _named_edges(
 def _general(solid: Solid, edges: TopTools_IndexedMapOfShape, tolerance: float) -> Mesh:
     """The kernel's own mesher over all faces."""
     BRepMesh_IncrementalMesh(solid.shape, tolerance, False, WIDEST_STEP, True)
-    points, triangles, face_of, normals = [], [], [], []
+    points: list[tuple[float, float, float]] = []
+    triangles, face_of, normals = [], [], []
     known: dict[tuple[float, float, float], int] = {}
     for index, shape in enumerate(solid.faces()):
         face = TopoDS.Face_s(shape)

@@ -8,8 +8,8 @@ from ..design.model import Design
 from ..design.rebuild import Rebuilt
 from ..formula import FormulaError
 from ..formula.parse import parse
-from ..formula.tree import Name, Node, Output
 from ..formula.rewrite import walk
+from ..formula.tree import Name, Node, Output
 from ..problem import Problem, errors
 from ..quantity import TRUTH, plain, say
 
@@ -102,10 +102,24 @@ def _publishable(design: Design) -> Finding:
     for item in design.publish.adjust:
         size = design.size(item.size)
         if size is None:
-            return Finding(title, False, f"“{item.size}” is no size.", "Take it out under Publish.", False, "publish", item.size)
+            return Finding(
+                title,
+                False,
+                f"“{item.size}” is no size.",
+                "Take it out under Publish.",
+                False,
+                "publish",
+                item.size,
+            )
         if not ((item.low or size.low) and (item.high or size.high)):
             return Finding(
-                title, False, f"“{item.size}” has no lower or no upper limit.", "Give it limits.", False, "size", item.size
+                title,
+                False,
+                f"“{item.size}” has no lower or no upper limit.",
+                "Give it limits.",
+                False,
+                "size",
+                item.size,
             )
     return Finding(title, True, f"{len(design.publish.adjust)} sizes")
 

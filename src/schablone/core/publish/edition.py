@@ -65,7 +65,11 @@ def problems_before_publishing(design: Design) -> list[Problem]:
     publish = design.publish
     if not publish.adjust:
         found.append(
-            Problem(area="publish", what="Nothing may be adjusted yet.", hint="Choose at least one size that others may change.")
+            Problem(
+                area="publish",
+                what="Nothing may be adjusted yet.",
+                hint="Choose at least one size that others may change.",
+            )
         )
     for item in publish.adjust:
         size = design.size(item.size)
@@ -83,7 +87,11 @@ def problems_before_publishing(design: Design) -> list[Problem]:
         for name in preset.sizes:
             if name not in known:
                 found.append(
-                    Problem(area="publish", name=preset.name, what=f"“{preset.name}” sets “{name}”, which is no size.")
+                    Problem(
+                        area="publish",
+                        name=preset.name,
+                        what=f"“{preset.name}” sets “{name}”, which is no size.",
+                    )
                 )
     return found
 
@@ -160,7 +168,12 @@ def _zip(members: Mapping[str, bytes]) -> bytes:
 
 def _refuse(origin: str, what: str) -> SchabloneError:
     return SchabloneError(
-        Problem(area="file", name=origin, what=f"{origin} is not opened: {what}.", hint="Get it again from where it came from.")
+        Problem(
+            area="file",
+            name=origin,
+            what=f"{origin} is not opened: {what}.",
+            hint="Get it again from where it came from.",
+        )
     )
 
 

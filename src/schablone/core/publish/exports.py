@@ -132,7 +132,12 @@ def _draw(space: object, curve: Curve, layer: dict[str, str]) -> None:
         major = (0.0, curve.ry) if upright else (curve.rx, 0.0)
         shift = -np.pi / 2 if upright else 0.0
         space.add_ellipse(  # type: ignore[attr-defined]
-            curve.centre, major, min(curve.rx, curve.ry) / max(curve.rx, curve.ry), low + shift, high + shift, dxfattribs=layer
+            curve.centre,
+            major,
+            min(curve.rx, curve.ry) / max(curve.rx, curve.ry),
+            low + shift,
+            high + shift,
+            dxfattribs=layer,
         )
     elif curve.is_full:
         space.add_circle(curve.centre, curve.rx, dxfattribs=layer)  # type: ignore[attr-defined]
@@ -147,9 +152,7 @@ def svg(pieces: Sequence[Piece]) -> bytes:
     x0, y0 = min(b[0] for b in boxes), min(b[1] for b in boxes)
     x1, y1 = max(b[2] for b in boxes), max(b[3] for b in boxes)
     width, height = x1 - x0, y1 - y0
-    paths = "\n".join(
-        f'  <path d="{" ".join(_path(loop, x0, y1) for loop in region.loops)}"/>' for region in regions
-    )
+    paths = "\n".join(f'  <path d="{" ".join(_path(loop, x0, y1) for loop in region.loops)}"/>' for region in regions)
     title = _escape(", ".join(piece.title for piece in pieces))
     return (
         '<?xml version="1.0" encoding="UTF-8"?>\n'
@@ -204,7 +207,12 @@ def export(pieces: Sequence[Piece], file_name: str) -> bytes:
     if ending not in FORMATS:
         known = ", ".join(FORMATS)
         raise SchabloneError(
-            Problem(area="file", name=file_name, what=f"“{ending or file_name}” is no format that is written here.", hint=f"Use {known}.")
+            Problem(
+                area="file",
+                name=file_name,
+                what=f"“{ending or file_name}” is no format that is written here.",
+                hint=f"Use {known}.",
+            )
         )
     if not pieces:
         raise SchabloneError(

@@ -246,7 +246,9 @@ def _shifted(curve: Curve, by: float) -> Curve:
         length = math.hypot(dx, dy)
         nx, ny = dy / length * by, -dx / length * by
         return replace(
-            curve, start=(curve.start[0] + nx, curve.start[1] + ny), end=(curve.end[0] + nx, curve.end[1] + ny)
+            curve,
+            start=(curve.start[0] + nx, curve.start[1] + ny),
+            end=(curve.end[0] + nx, curve.end[1] + ny),
         )
     grow = by if curve.t1 > curve.t0 else -by
     if curve.rx + grow <= 0 or curve.ry + grow <= 0:

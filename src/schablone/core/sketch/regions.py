@@ -79,9 +79,7 @@ def regions_of(loops: Sequence[Loop]) -> tuple[Region, ...]:
     regions = []
     for i, loop in enumerate(loops):
         if len(parents[i]) % 2 == 0:
-            holes = [
-                loops[j] for j in range(len(loops)) if len(parents[j]) == len(parents[i]) + 1 and i in parents[j]
-            ]
+            holes = [loops[j] for j in range(len(loops)) if len(parents[j]) == len(parents[i]) + 1 and i in parents[j]]
             regions.append(Region(loop, tuple(holes)))
     return tuple(regions)
 

@@ -39,7 +39,9 @@ def slot(name: str, x: float, y: float, length: float, width: float, turn: float
     """Two half circles and the lines between them; ``length`` is over all."""
     _positive(width, "width", name)
     if length < width:
-        raise ValueError(f"the slot “{name}” is {length:g} mm long over all and {width:g} mm wide; it must be longer than wide")
+        raise ValueError(
+            f"the slot “{name}” is {length:g} mm long over all and {width:g} mm wide; it must be longer than wide"
+        )
     if length == width:
         return circle(name, x, y, width)
     r, half = width / 2, (length - width) / 2

@@ -197,6 +197,10 @@ class Step(Frozen):
                 named.append(text.split("/")[0])
         return tuple(dict.fromkeys(name for name in named if name))
 
+    def carries(self) -> str:
+        """The step that this one uses in its own way, so that it is not made on its own: what a row repeats."""
+        return ""
+
     def drawing(self, shop: Workshop) -> Drawing | None:
         """The drawing that the step makes, if it makes one."""
         return None

@@ -75,7 +75,10 @@ class Extrude(Step):
         lost = [name for name in chosen if name not in drawing.loops]
         if lost:
             raise StepError(
-                f"The sketch “{self.sketch}” has no shape “{lost[0]}”.", "Choose another.", "shapes", sorted(drawing.loops)
+                f"The sketch “{self.sketch}” has no shape “{lost[0]}”.",
+                "Choose another.",
+                "shapes",
+                sorted(drawing.loops),
             )
         low, high = self._heights(shop)
         tools = []

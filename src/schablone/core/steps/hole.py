@@ -27,7 +27,6 @@ from .base import (
     Words,
     Workshop,
     above_zero,
-    say_place,
 )
 
 
@@ -77,7 +76,9 @@ class Hole(Step):
         diameter = wanted + shop.view.gain("inside")
         if diameter <= 0:
             raise StepError(
-                f"A hole of {wanted:g} mm closes up altogether on this machine.", "Make it larger.", "diameter"
+                f"A hole of {wanted:g} mm closes up altogether on this machine.",
+                "Make it larger.",
+                "diameter",
             )
         if self.extent == "depth":
             bottom = -above_zero(shop.values["depth"], "depth", self.depth, "depth")
@@ -115,7 +116,7 @@ class Hole(Step):
             number = f" {'.'.join(map(str, tool.start.member))}" if tool.start.member else ""
             raise StepError(
                 f"Hole{number} of ø {2 * radius:.4g} mm at x {u:.4g}, y {v:.4g} mm breaks out of the "
-                f"{say_place(self.face)}.",
+                f"{name.words(body.frames[name].normal)}.",
                 "Make it smaller, move it inwards, or cut a sketch instead.",
                 "diameter",
             )

@@ -55,6 +55,9 @@ class Row(Step):
     count: FormulaText = "3"
     margin: FormulaText = "10 mm"
 
+    def carries(self) -> str:
+        return self.of
+
     def working(self) -> Working:
         formulas = {"span": self.span, "item": self.item, "margin": self.margin}
         formulas["count" if self.how == "count" else "pitch"] = self.count if self.how == "count" else self.pitch
@@ -120,7 +123,10 @@ class Row(Step):
 
     def slots(self) -> tuple[Slot, ...]:
         axis = f"part {self.along}"
-        found = [Slot("span", self.span, "span", along=axis), Slot("item", self.item, "width of one", along=axis)]
+        found = [
+            Slot("span", self.span, "span", along=axis),
+            Slot("item", self.item, "width of one", along=axis),
+        ]
         if self.how == "count":
             found.append(Slot("count", self.count, "count", COUNT))
         else:
@@ -133,7 +139,10 @@ class Row(Step):
             Words("row of"), StepPiece("of", ("hole", "extrude", "row")),
             Words("along"), ChoicePiece("along", {"x": "x", "y": "y", "z": "z"}), Words("over"), FormulaPiece("span"),
         )  # fmt: skip
-        how = ChoicePiece("how", {"most": "as many as fit, one every", "spaced": "never further apart than", "count": "exactly"})
+        how = ChoicePiece(
+            "how",
+            {"most": "as many as fit, one every", "spaced": "never further apart than", "count": "exactly"},
+        )
         second: tuple[Piece, ...] = (how, FormulaPiece("count" if self.how == "count" else "pitch"))
         keeps = "keeping at least" if self.how == "most" else "leaving"
         third: tuple[Piece, ...] = (

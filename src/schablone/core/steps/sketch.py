@@ -14,7 +14,6 @@ from ..sketch.regions import OutlinesCross, regions_of
 from .base import Drawing, FormulaPiece, Piece, PlacePiece, Sentence, Slot, Step, StepError, Words, Workshop
 
 
-
 class Shape(Frozen):
     """A closed shape of a sketch. ``fields`` lists its formulas: name, words, what it measures along."""
 
@@ -35,14 +34,29 @@ class Shape(Frozen):
             measures = along.removeprefix("=")
             kind = ANGLE if along == "angle" else LENGTH
             side = "outline" if along.startswith("=") else ""
-            found.append(Slot(f"{at}.{name}", formula, f"{label} of {self.name}", kind, side, measures if kind == LENGTH else ""))
+            found.append(
+                Slot(
+                    f"{at}.{name}",
+                    formula,
+                    f"{label} of {self.name}",
+                    kind,
+                    side,
+                    measures if kind == LENGTH else "",
+                )
+            )
         return found
 
 
 class Rectangle(Shape):
     """A rectangle about its middle."""
 
-    fields = (("width", "width", "=x"), ("height", "height", "=y"), ("x", "x", "x"), ("y", "y", "y"), ("turn", "turn", "angle"))
+    fields = (
+        ("width", "width", "=x"),
+        ("height", "height", "=y"),
+        ("x", "x", "x"),
+        ("y", "y", "y"),
+        ("turn", "turn", "angle"),
+    )
     kind: Literal["rectangle"] = "rectangle"
     width: FormulaText = "20 mm"
     height: FormulaText = "10 mm"
@@ -56,7 +70,7 @@ class Rectangle(Shape):
     def line(self, at: str) -> tuple[Piece, ...]:
         return (
             Words(f"rectangle {self.name},"), FormulaPiece(f"{at}.width"), Words("by"), FormulaPiece(f"{at}.height"),
-            Words("about"), FormulaPiece(f"{at}.x"), FormulaPiece(f"{at}.y"),
+            Words("about x"), FormulaPiece(f"{at}.x"), Words("y"), FormulaPiece(f"{at}.y"),
         )  # fmt: skip
 
 
@@ -75,14 +89,20 @@ class Circle(Shape):
     def line(self, at: str) -> tuple[Piece, ...]:
         return (
             Words(f"circle {self.name}, ø"), FormulaPiece(f"{at}.diameter"),
-            Words("about"), FormulaPiece(f"{at}.x"), FormulaPiece(f"{at}.y"),
+            Words("about x"), FormulaPiece(f"{at}.x"), Words("y"), FormulaPiece(f"{at}.y"),
         )  # fmt: skip
 
 
 class SlotShape(Shape):
     """A slot about its middle; the length is over all."""
 
-    fields = (("length", "length", "=x"), ("width", "width", "=y"), ("x", "x", "x"), ("y", "y", "y"), ("turn", "turn", "angle"))
+    fields = (
+        ("length", "length", "=x"),
+        ("width", "width", "=y"),
+        ("x", "x", "x"),
+        ("y", "y", "y"),
+        ("turn", "turn", "angle"),
+    )
     kind: Literal["slot"] = "slot"
     length: FormulaText = "20 mm"
     width: FormulaText = "5 mm"
@@ -96,7 +116,7 @@ class SlotShape(Shape):
     def line(self, at: str) -> tuple[Piece, ...]:
         return (
             Words(f"slot {self.name},"), FormulaPiece(f"{at}.length"), Words("long,"), FormulaPiece(f"{at}.width"),
-            Words("wide, about"), FormulaPiece(f"{at}.x"), FormulaPiece(f"{at}.y"),
+            Words("wide, about x"), FormulaPiece(f"{at}.x"), Words("y"), FormulaPiece(f"{at}.y"),
             Words("turned by"), FormulaPiece(f"{at}.turn"),
         )  # fmt: skip
 
@@ -116,7 +136,14 @@ class Polyline(Shape):
 
     def slots(self, at: str) -> list[Slot]:
         return [
-            Slot(f"{at}.points.{i}.{axis}", getattr(point, axis), f"{axis} of point {i + 1} of {self.name}", LENGTH, "", axis)
+            Slot(
+                f"{at}.points.{i}.{axis}",
+                getattr(point, axis),
+                f"{axis} of point {i + 1} of {self.name}",
+                LENGTH,
+                "",
+                axis,
+            )
             for i, point in enumerate(self.points)
             for axis in ("x", "y")
         ]

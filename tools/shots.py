@@ -1,0 +1,92 @@
+"""Renders every picture in docs/screenshots from the demo data: ./schablone-shots [NAME …]."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+TOP = Path(__file__).resolve().parent.parent
+OUT = TOP / "docs" / "screenshots"
+DEMO = TOP / "demo" / "entrance-slide.schablone"
+
+
+def main(names: list[str]) -> int:
+    scratch = tempfile.mkdtemp(prefix="schablone-shots-")
+    for variable in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
+        os.environ[variable] = os.path.join(scratch, variable.lower())
+    from schablone.app.application import Application, make_qt, wait_for_part
+    from schablone.app.theme import DARK, LIGHT, apply_theme
+    from schablone.core.design import edit
+
+    qt = make_qt()
+    apply_theme(qt, LIGHT)
+    OUT.mkdir(parents=True, exist_ok=True)
+    application = Application()
+    window = application.open_design_window(DEMO)
+    window.resize(1280, 800)
+    window.show()
+    wait_for_part(window)
+
+    def keep(name: str, which: object = None) -> None:
+        shown = which or window
+        wait_for_part(shown)
+        qt.processEvents()
+        if not names or name in names:
+            shown.grab().save(str(OUT / f"{name}.png"))
+            print(OUT / f"{name}.png")
+
+    window.shape.sizes.choose("passages")
+    window.shape.steps.choose("passage_row")
+    keep("shape")
+    window.shape.sizes.edit("web")
+    editor = window.shape.sizes.rows["web"].editor
+    editor.line.setText("max(5 mm, bord)")
+    editor.line.textEdited.emit(editor.line.text())
+    editor.line.completer_.popup().hide()
+    keep("formula-wrong")
+    editor.line.setText("max(5 mm, board)")
+    editor.commit()
+    window.session.look_through("sent")
+    window.shape.steps.area.verticalScrollBar().setValue(10_000)
+    keep("lens-sent")
+    window.session.look_through("wanted")
+    wait_for_part(window)
+    window.session.edit(lambda design: edit.change_size(design, "height", formula="30 mm"), "height = 30 mm")
+    window.session.edit(lambda design: edit.change_step(design, "passage_hole", "y", "-height/2"), "y")
+    keep("last-good-part")
+    window.session.undo()
+    window.session.undo()
+    for place in ("process", "prove", "publish", "learn"):
+        window.go(place)
+        keep(place)
+    window.go("shape")
+    edition = Path(scratch) / "entrance-slide.zip"
+    subprocess.run(
+        [sys.executable, "-m", "schablone.cli.main", "publish", str(DEMO), "-o", str(edition)],
+        check=True,
+        stdout=2,
+    )
+    adjust = application.open_adjust_window(edition)
+    adjust.resize(1180, 760)
+    adjust.show()
+    wait_for_part(adjust)
+    adjust.use(adjust.processes[1])
+    adjust.take({"width": "196 mm"})
+    keep("adjust", adjust)
+    adjust.close()
+    apply_theme(qt, DARK)
+    dark = application.open_design_window(DEMO)
+    dark.resize(1280, 800)
+    dark.show()
+    wait_for_part(dark)
+    keep("dark", dark)
+    for shown in (window, dark):
+        shown.worker.close()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
