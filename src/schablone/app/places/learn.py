@@ -8,7 +8,6 @@ import markdown
 from PySide6.QtCore import Qt, QUrl, Signal
 from PySide6.QtWidgets import QHBoxLayout, QTextBrowser, QVBoxLayout, QWidget
 
-from ...core.formula.functions import FUNCTIONS
 from ..demo import demo_designs, manual_pages
 from ..theme import theme
 from ..widgets.basics import button, label, restyle
@@ -66,8 +65,7 @@ class LearnPlace(QWidget):
             f"h1 {{font-size:22px}} h2 {{font-size:16px}} td, th {{padding:3px 14px 3px 0}} code {{font-family:'IBM Plex Mono';"
             f"color:{theme().ink};background:{theme().chip}}} a {{color:{theme().madder}}} p, li {{line-height:140%}}"
         )
-        text = self.pages[title].replace("<!-- functions -->", function_table())
-        self.browser.setHtml(markdown.markdown(text, extensions=["tables", "fenced_code"]))
+        self.browser.setHtml(markdown.markdown(self.pages[title], extensions=["tables", "fenced_code"]))
 
     def _follow(self, url: QUrl) -> None:
         name = Path(url.path()).stem
@@ -77,11 +75,3 @@ class LearnPlace(QWidget):
             ):
                 self.show_page(title)
                 return
-
-
-def function_table() -> str:
-    """All functions of the formula language as a Markdown table."""
-    lines = ["| function | what it gives | example |", "|---|---|---|"]
-    for function in FUNCTIONS.values():
-        lines.append(f"| `{function.usage}` | {function.doc} | `{function.example}` is {function.answer} |")
-    return "\n".join(lines)

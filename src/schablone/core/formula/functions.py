@@ -273,3 +273,12 @@ FUNCTIONS: dict[str, Function] = {function.name: function for function in _LIST}
 
 #: Those that ask the process, and the side of the material that they set.
 PROCESS_FUNCTIONS = {"hole_for": "inside", "inside": "inside", "peg_for": "outside", "outside": "outside"}
+
+
+def function_table() -> str:
+    """All functions as a Markdown table, for the manual."""
+    lines = ["| function | what it gives | example |", "|---|---|---|"]
+    for function in FUNCTIONS.values():
+        usage = " or ".join(f"`{form}`" for form in function.usage.split(" · "))
+        lines.append(f"| {usage} | {function.doc} | `{function.example}` is {function.answer} |")
+    return "\n".join(lines)

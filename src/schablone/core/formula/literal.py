@@ -65,5 +65,5 @@ def read_literal(text: str) -> tuple[float, Kind, bool]:
 def _refuse_huge_exponent(text: str) -> None:
     """Keep ``1e999999999`` from becoming a number of a billion digits."""
     exponent = re.search(r"[eE]([+-]?\d+)$", text)
-    if len(text) > 60 or (exponent and abs(int(exponent[1])) > 300):
+    if len(text) > 60 or (exponent and abs(int(exponent[1])) > 400):
         raise ValueError(f"“{text[:40]}” is too large or too long a number.")

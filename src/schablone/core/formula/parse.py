@@ -217,6 +217,8 @@ def _run(text: str, start: str) -> Any:
         if isinstance(error.orig_exc, FormulaError):
             raise error.orig_exc from None
         raise
+    except RecursionError:
+        raise FormulaError("The formula is too long a chain.", None, "Split it in two sizes.") from None
     except LarkError as error:
         raise _explain(text, error) from None
 
@@ -225,7 +227,7 @@ def _run(text: str, start: str) -> Any:
 def _parse(text: str) -> Node | FormulaError:
     try:
         tree: Node = _run(text, "start")
-        if _depth(tree) > 400:
+        if _depth(tree) > 200:
             raise FormulaError("The formula is too long a chain.", None, "Split it in two sizes.")
         return tree
     except FormulaError as error:

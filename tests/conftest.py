@@ -1,0 +1,71 @@
+"""What tests share: the demo design, its processes, and small designs made on the spot."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, settings
+
+from schablone.core.design import Design, read_design
+from schablone.core.design.rebuild import Rebuilt, rebuild
+from schablone.core.process import Lens, Process, View, neutral, shipped_processes
+
+settings.register_profile(
+    "here",
+    deadline=None,
+    max_examples=60,
+    suppress_health_check=[HealthCheck.function_scoped_fixture],
+    derandomize=True,
+)
+settings.load_profile("here")
+
+TOP = Path(__file__).resolve().parent.parent
+SLIDE = TOP / "demo" / "entrance-slide.schablone"
+
+
+@pytest.fixture
+def slide() -> Design:
+    return read_design(SLIDE)
+
+
+@pytest.fixture
+def amsel() -> Process:
+    return shipped_processes()[0]
+
+
+@pytest.fixture
+def zeisig() -> Process:
+    return shipped_processes()[1]
+
+
+@pytest.fixture
+def build() -> Callable[..., Rebuilt]:
+    """Rebuild with some sizes given other formulas: ``build(design, process, "sent", width="300 mm")``."""
+
+    def run(design: Design, process: Process | None = None, lens: Lens = "wanted", **given: str) -> Rebuilt:
+        return rebuild(design, View(lens, process or neutral(), design.scale_for_shrinkage), given=given)
+
+    return run
+
+
+def plate(*steps: dict, sizes: dict[str, str] | None = None, **more: object) -> Design:
+    """A design with a plate of 100 × 40 × 4 mm about the origin and some steps on it."""
+    first = [
+        {
+            "kind": "sketch",
+            "name": "outline",
+            "shapes": [{"kind": "rectangle", "name": "edge", "width": "100 mm", "height": "40 mm"}],
+        },
+        {"kind": "extrude", "name": "plate", "sketch": "outline", "by": "4 mm"},
+    ]
+    listed = [{"name": name, "formula": formula} for name, formula in (sizes or {}).items()]
+    return Design.model_validate({"name": "Plate", "sizes": listed, "steps": [*first, *steps], **more})
+
+
+def slide_volume(width: float, height: float, board: float, count: int, passage: float, dowel_hole: float) -> float:
+    """The closed formula of the entrance slide's volume."""
+    holes = count * math.pi / 4 * passage**2 + 2 * math.pi / 4 * dowel_hole**2
+    return (width * height - holes) * board

@@ -1,0 +1,125 @@
+"""Exports, read back by other libraries."""
+
+import io
+import math
+import zipfile
+from pathlib import Path
+
+import pytest
+import trimesh
+from lxml import etree
+from steputils import p21
+from svgelements import SVG
+from svgelements import Path as SvgPath
+
+from schablone.core.design import Design
+from schablone.core.problem import SchabloneError
+from schablone.core.process import Process
+from schablone.core.publish.edition import pieces_of
+from schablone.core.publish.exports import FORMATS, export
+from tests.conftest import plate, slide_volume
+
+
+@pytest.fixture
+def sent(slide: Design, amsel: Process, build):
+    return pieces_of(slide, build(slide, amsel, "sent"))
+
+
+def sent_size() -> tuple[float, float, float]:
+    return (372 - 0.06) / 0.997, (38 - 0.06) / 0.997, 4 / 0.9985
+
+
+def sent_volume() -> float:
+    return slide_volume(*sent_size(), 26, 8.18 / 0.997, 6.38 / 0.997)
+
+
+def test_stl_is_binary_closed_and_in_millimetres(sent) -> None:
+    data = export(sent, "a.stl")
+    assert len(data) == 84 + 50 * int.from_bytes(data[80:84], "little")
+    mesh = trimesh.load(io.BytesIO(data), file_type="stl")
+    assert mesh.is_watertight
+    assert mesh.extents == pytest.approx(sent_size(), abs=1e-4)
+    assert mesh.volume == pytest.approx(sent_volume(), rel=1e-3)
+
+
+def test_3mf_has_unit_name_and_material(sent, tmp_path: Path) -> None:
+    path = tmp_path / "a.3mf"
+    path.write_bytes(export(sent, path.name))
+    scene = trimesh.load(path)
+    mesh = scene.to_geometry() if hasattr(scene, "to_geometry") else scene
+    assert mesh.volume == pytest.approx(sent_volume(), rel=1e-3)
+    with zipfile.ZipFile(path) as archive:
+        (name,) = [name for name in archive.namelist() if name.endswith(".model")]
+        root = etree.fromstring(archive.read(name))
+    space = {"m": "http://schemas.microsoft.com/3dmanufacturing/core/2015/02"}
+    assert root.get("unit") == "millimeter"
+    assert root.xpath("//m:object/@name", namespaces=space) == ["Entrance slide"]
+    assert root.xpath("//m:base/@name", namespaces=space) == ["PETG"]
+
+
+def test_step_has_exact_cylinders_in_millimetres(sent, tmp_path: Path) -> None:
+    path = tmp_path / "a.step"
+    path.write_bytes(export(sent, path.name))
+    file = p21.readfile(str(path))
+    kinds = [entity.entity.name for entity in file.data[0].instances.values() if hasattr(entity, "entity")]
+    assert kinds.count("CYLINDRICAL_SURFACE") == 28
+    assert kinds.count("MANIFOLD_SOLID_BREP") == 1
+    radii = {
+        round(entity.entity.params[2], 6)
+        for entity in file.data[0].instances.values()
+        if hasattr(entity, "entity") and entity.entity.name == "CYLINDRICAL_SURFACE"
+    }
+    assert radii == {round(8.18 / 0.997 / 2, 6), round(6.38 / 0.997 / 2, 6)}
+    text = path.read_text()
+    assert "SI_UNIT(.MILLI.,.METRE.)" in text
+    assert "Entrance slide" in text
+
+
+def test_dxf_keeps_circles_and_tells_inside_from_outside(sent, tmp_path: Path) -> None:
+    path = tmp_path / "a.dxf"
+    path.write_bytes(export(sent, path.name))
+    drawing = trimesh.load(path)
+    assert drawing.extents == pytest.approx(sent_size()[:2], abs=1e-6)
+    assert drawing.area == pytest.approx(sent_volume() / sent_size()[2], rel=1e-3)
+    text = path.read_text()
+    assert text.count("\nCIRCLE\n") == 28
+    assert "OUTSIDE" in text
+    assert "INSIDE" in text
+
+
+def test_svg_is_true_to_size(sent) -> None:
+    data = export(sent, "a.svg").decode()
+    width, height, _ = sent_size()
+    assert f'width="{width:.6f}mm"' in data
+    (path,) = [element for element in SVG.parse(io.StringIO(data)).elements() if isinstance(element, SvgPath)]
+    scale = 96 / 25.4  # svgelements works in pixels of 1/96 inch
+    x0, y0, x1, y1 = path.bbox()
+    assert ((x1 - x0) / scale, (y1 - y0) / scale) == pytest.approx((width, height), rel=1e-5)
+    subpaths = list(path.as_subpaths())
+    assert len(subpaths) == 29
+    hole = SvgPath(subpaths[1])
+    assert hole.length() / scale == pytest.approx(math.pi * 8.18 / 0.997, rel=1e-4)
+
+
+def test_every_format_takes_a_part_with_a_pocket(build) -> None:
+    pocket = {
+        "kind": "hole",
+        "name": "pit",
+        "face": "plate/end",
+        "extent": "depth",
+        "depth": "2 mm",
+        "diameter": "9 mm",
+    }
+    design = plate(pocket)
+    pieces = pieces_of(design, build(design))
+    for ending in FORMATS:
+        assert len(export(pieces, f"a{ending}")) > 300
+    mesh = trimesh.load(io.BytesIO(export(pieces, "a.STL")), file_type="stl")
+    assert mesh.volume == pytest.approx(16000 - math.pi * 4.5**2 * 2, rel=1e-4)
+
+
+def test_what_cannot_be_exported_is_told(sent) -> None:
+    with pytest.raises(SchabloneError, match="no format"):
+        export(sent, "a.doc")
+    with pytest.raises(SchabloneError, match="no part to export"):
+        export([], "a.stl")

@@ -1,0 +1,284 @@
+"""The formula language: reading, kinds, values, errors in words, renaming, safety."""
+
+import math
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from schablone.core.formula import FormulaError, compile_formula, names_in, parse, parse_definition, rename
+from schablone.core.formula.compile import Env
+from schablone.core.formula.functions import FUNCTIONS
+from schablone.core.formula.rewrite import rename_step
+from schablone.core.formula.sheet import Entry, Sheet, evaluate
+from schablone.core.process import neutral
+from schablone.core.quantity import ANGLE, AREA, COUNT, LENGTH, MASS, TRUTH, UNITS, VOLUME, Kind, Quantity, say
+
+
+def sheet(**formulas: str) -> Sheet:
+    return evaluate([Entry(name, text) for name, text in formulas.items()], (), neutral())
+
+
+def value(text: str, **sizes: str) -> Quantity:
+    found = sheet(**sizes)
+    return found.compile(text).value(found.env())
+
+
+def wrong(text: str, **sizes: str) -> FormulaError:
+    with pytest.raises(FormulaError) as caught:
+        value(text, **sizes)
+    return caught.value
+
+
+@pytest.mark.parametrize(
+    ("text", "millimetres"),
+    [
+        ("12 mm", 12.0),
+        ("1.5cm", 15.0),
+        (".5 mm", 0.5),
+        ("2 m", 2000.0),
+        ("3/16 in", 4.7625),
+        ("1 3/4 in", 44.45),
+        ("1 3/4 mm", 1.75),
+        ('1/2"', 12.7),
+        ("2 ft 3 1/2 in", 27.5 * 25.4),
+        ("5' 3-1/2\"", 63.5 * 25.4),
+        ("5' 3\"", 63 * 25.4),
+        ("250 thou", 6.35),
+        ("800 µm", 0.8),
+        ("1e2 mm", 100.0),
+        ("2*3/16 in", 9.525),
+        ("0.3 in", 7.62),
+    ],
+)
+def test_lengths_are_read_as_a_workshop_writes_them(text: str, millimetres: float) -> None:
+    found = value(text)
+    assert found.kind == LENGTH
+    assert found.value == pytest.approx(millimetres, rel=1e-15)
+
+
+@pytest.mark.parametrize(
+    ("text", "number", "kind"),
+    [
+        ("5 mm^2", 5.0, AREA),
+        ("(5 mm)^2", 25.0, AREA),
+        ("2 cm³", 2000.0, VOLUME),
+        ("3 mm * 4 mm * 5 mm", 60.0, VOLUME),
+        ("12 mm / 4 mm", 3.0, COUNT),
+        ("1 kg + 5 g", 1005.0, MASS),
+        ("1.24 g/cm^3 * 10 cm^3", 12.4, MASS),
+        ("1 turn / 4", 90.0, ANGLE),
+        ("3.141592653589793 rad", 180.0, ANGLE),
+        ("180 deg * 10 mm", 10 * math.pi, LENGTH),
+        ("20 % * 50 mm", 10.0, LENGTH),
+        ("-2^2", -4.0, COUNT),
+        ("2^-1", 0.5, COUNT),
+        ("2^3^2", 512.0, COUNT),
+        ("7 − 2 · 3 ÷ 2 × 2", 1.0, COUNT),
+        ("if 2 > 1 then 3 mm else 0", 3.0, LENGTH),
+        ("if 1 > 2 then 3 mm else if 2 > 1 then 4 mm else 5 mm", 4.0, LENGTH),
+        ("1 mm < 2 mm <= 2 mm", 1.0, TRUTH),
+        ("not (1 > 2) and (2 != 3 or 1 = 2)", 1.0, TRUTH),
+        ("sum(i in 1..4: i * 2 mm)", 20.0, LENGTH),
+        ("product(i in 1..5: i)", 120.0, COUNT),
+        ("sum(i in 1..3: sum(k in 1..i: k))", 10.0, COUNT),
+        ("sum(i in 3..2: 1 mm)", 0.0, LENGTH),
+        ("2 * pi", math.tau, COUNT),
+        ("4 mm # as measured", 4.0, LENGTH),
+        ("1 3/4", 1.75, COUNT),
+        ("0 + 3 mm", 3.0, LENGTH),
+    ],
+)
+def test_values_and_kinds(text: str, number: float, kind: Kind) -> None:
+    found = value(text)
+    assert found.kind == kind
+    assert found.value == pytest.approx(number, rel=1e-14)
+
+
+@pytest.mark.parametrize("function", FUNCTIONS.values(), ids=str)
+def test_every_function_does_what_its_example_says(function) -> None:
+    assert say(value(function.example)) == function.answer
+
+
+@pytest.mark.parametrize(
+    ("text", "answer"),
+    [
+        ("floor(0.3 in / 0.1 in)", 3.0),
+        ("ceil(0.3 in / 0.1 in)", 3.0),
+        ("floor(2.999)", 2.0),
+        ("ceil(3.001)", 4.0),
+        ("floor(-0.5)", -1.0),
+        ("round(-2.5)", -3.0),
+        ("mod(0.3 in, 0.1 in) / 1 mm", 0.0),
+        ("floor((0.1 + 0.2) * 10)", 3.0),
+    ],
+)
+def test_rounding_forgives_floating_point_and_nothing_else(text: str, answer: float) -> None:
+    assert value(text).value == answer
+
+
+@pytest.mark.parametrize(
+    ("text", "part", "says"),
+    [
+        ("widht + 1 mm", "widht", "Did you mean “width”"),
+        ("Width", "Width", "Did you mean “width”"),
+        ("width + 1", "width + 1", "“width” is a length and “1” is a count"),
+        ("flor(2.5)", "flor", "Did you mean “floor”"),
+        ("floor", "floor", "needs its parentheses"),
+        ("floor(3 mm)", "3 mm", "to which step"),
+        ("hole_for(6 mm, slidng)", "slidng", "Did you mean “sliding”"),
+        ("hole_for(6 mm)", "hole_for(6 mm)", "got 1 argument"),
+        ("7/3/16 in", "/3/16 in", "two ways"),
+        ("3,5 mm", ",", "point"),
+        ("3 furlong", "furlong", "is no unit"),
+        ("(1 + 2", "", "closing parenthesis is missing"),
+        ("1 + 2)", ")", "one closing parenthesis too many"),
+        ("1 / (width - 40 mm)", "(width - 40 mm)", "is 0"),
+        ("sqrt(0 - 4 mm²)", "sqrt(0 - 4 mm²)", "negative"),
+        ("sqrt(4 mm)", "4 mm", "no square root"),
+        ("if width then 1 else 2", "width", "a yes or no is wanted"),
+        ("if 1 < 2 then 3 mm", "", "else"),
+        ("if 1 < 2 then 3 mm else 4", "if 1 < 2 then 3 mm else 4", "answers of one"),
+        ("2^(3 mm)", "(3 mm)", "exponent"),
+        ("width^0.5", "0.5", "whole number"),
+        ("tan(90 deg)", "tan(90 deg)", "right angle"),
+        ("asin(2)", "asin(2)", "from −1 to 1"),
+        ("width width", "width", "sign is missing"),
+        ("sum(i in 1..1e9: i)", "sum(i in 1..1e9: i)", "more than 100,000"),
+        ("sum(i in 1..2.5: i)", "sum(i in 1..2.5: i)", "whole numbers"),
+        ("average(i in 1..2: i)", "average", "run over a range"),
+        ("clamp(1, 3, 2)", "clamp(1, 3, 2)", "lower limit"),
+        ("", "", "no formula"),
+    ],
+)
+def test_errors_name_the_place_and_what_to_do(text: str, part: str, says: str) -> None:
+    error = wrong(text, width="40 mm")
+    assert says in f"{error.what} {error.hint}"
+    if part:
+        assert error.span is not None
+        assert text[slice(*error.span)].strip() == part
+
+
+def test_units_stay_free_as_names() -> None:
+    assert value("m * 2 + in", m="3 mm", **{"in": "1 mm"}).value == 7.0
+    assert value("t + d", t="1 mm", d="2 mm").value == 3.0
+
+
+def test_a_definition_is_told_from_a_comparison() -> None:
+    assert parse_definition("cut = 12 mm") == ("cut", "12 mm")
+    assert parse_definition("a == b") is None
+    assert parse_definition("max(1, 2)") is None
+    with pytest.raises(FormulaError) as caught:
+        parse_definition("cut = 12 mm +")
+    assert caught.value.span == (13, 13)
+    with pytest.raises(FormulaError, match="word of the formula language"):
+        parse_definition("if = 3 mm")
+
+
+def test_names_and_renaming_go_by_the_tree() -> None:
+    text = "width + widths*2 + sum(width in 1..3: width) + hole_for(width, sliding) # width"
+    assert names_in(text) == {"width", "widths"}
+    renamed = rename(text, "width", "breite")
+    assert renamed == "breite + widths*2 + sum(width in 1..3: width) + hole_for(breite, sliding) # width"
+    assert rename("hole_for(sliding, sliding)", "sliding", "gap") == "hole_for(gap, sliding)"
+    assert rename("( # (width)\n width )", "width", "w") == "( # (width)\n w )"
+    assert rename_step("row.count + rows.count", "row", "line") == "line.count + rows.count"
+    assert rename("1 +", "width", "w") == "1 +"
+
+
+def test_what_is_counted_or_decided_does_not_change_with_the_lens() -> None:
+    process = neutral().with_(hole_gain=-0.4, peg_gain=0.3)
+    found = evaluate(
+        [
+            Entry("hole", "inside(10 mm)"),
+            Entry("n", "floor(100 mm / hole)"),
+            Entry("wall", "if hole >= 10 mm then 3 mm else 2 mm"),
+            Entry("mixed", "hole + 1 mm"),
+        ],
+        (),
+        process,
+    )
+    assert found.cells["hole"].wanted.value == 10.0
+    assert found.cells["hole"].sent.value == pytest.approx(10.4)
+    assert found.cells["n"].sent.value == found.cells["n"].wanted.value == 10
+    assert found.cells["wall"].sent.value == 3.0
+    assert found.cells["mixed"].sent.value == pytest.approx(11.4)
+
+
+# Properties
+
+_numbers = st.integers(1, 999).map(str)
+_lengths = st.builds("{} {}".format, _numbers, st.sampled_from(["mm", "cm", "in"]))
+
+
+def _deeper(inner: st.SearchStrategy[tuple[str, Kind]]) -> st.SearchStrategy[tuple[str, Kind]]:
+    def pair(op: str, a: tuple[str, Kind], b: tuple[str, Kind]) -> tuple[str, Kind]:
+        if op in "+-":
+            return (f"({a[0]} {op} {a[0]})", a[1])
+        sign = 1 if op == "*" else -1
+        return (f"({a[0]}) {op} ({b[0]})", Kind(a[1].length + sign * b[1].length))
+
+    return st.builds(pair, st.sampled_from("+-*/"), inner, inner)
+
+
+_typed = st.recursive(
+    st.one_of(_numbers.map(lambda t: (t, COUNT)), _lengths.map(lambda t: (t, LENGTH))), _deeper, max_leaves=6
+)
+
+
+@given(_typed)
+def test_kinds_agree_with_plain_dimensional_analysis(typed: tuple[str, Kind]) -> None:
+    text, kind = typed
+    if abs(kind.length) <= 12:
+        assert compile_formula(text, {}).kind == kind
+
+
+@given(_typed)
+def test_renaming_there_and_back_changes_nothing(typed: tuple[str, Kind]) -> None:
+    text = f"size_a + {typed[0]} * size_b"
+    assert rename(rename(text, "size_a", "x"), "x", "size_a") == text
+    assert parse(rename(text, "size_a", "size_a")) == parse(f"  size_a  +  {typed[0]}*size_b ")
+
+
+@settings(max_examples=400)
+@given(st.text(st.sampled_from("0123456789.+-*/^()=<> ,:'\"abmin_sumfthel²³°%#\n"), max_size=60) | st.text(max_size=40))
+def test_any_text_gives_a_value_or_words(text: str) -> None:
+    try:
+        compiled = compile_formula(text, {"a": LENGTH, "m": COUNT})
+        assert math.isfinite(compiled.value(Env({"a": 3.0, "m": 2.0})).value)
+    except FormulaError as error:
+        assert error.what
+        assert error.span is None or 0 <= error.span[0] <= error.span[1] <= len(text)
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "(" * 5000 + "1" + ")" * 5000,
+        "9^9^9^9^9",
+        "1e999999999",
+        "1" * 1900,
+        "-" * 1500 + "1",
+        "sum(i in 1..99999: sum(k in 1..99999: 1))",
+        "+".join(["1"] * 900),
+        "not " * 300 + "yes",
+        "if 1>0 then " * 100 + "1" + " else 1" * 100,
+        "x" * 3000,
+    ],
+)
+def test_hostile_formulas_end_at_once_in_words(text: str) -> None:
+    try:
+        assert math.isfinite(value(text).value)
+    except FormulaError as error:
+        assert error.what
+
+
+@given(st.floats(-1e6, 1e6), st.sampled_from(["mm", "in"]))
+def test_a_length_is_said_so_that_it_can_be_read_again(number: float, units: str) -> None:
+    text = say(Quantity(number, LENGTH), units)
+    assert value(text).value == pytest.approx(number, abs=0.6e-3 if units == "mm" else 0.6e-4 * 25.4, rel=1e-5)
+
+
+def test_units_are_exact() -> None:
+    assert UNITS["in"].factor * 12 == UNITS["ft"].factor
+    assert float(UNITS["in"].factor) == 25.4

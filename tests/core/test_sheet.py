@@ -1,0 +1,116 @@
+"""The sheet of sizes: order, cycles, limits, what a row works out."""
+
+import random
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from schablone.core.formula import fitting
+from schablone.core.formula.sheet import Entry, Limits, evaluate
+from schablone.core.problem import errors
+
+
+def test_order_of_the_entries_does_not_matter() -> None:
+    entries = [Entry("a", "b + c"), Entry("b", "c * 2"), Entry("c", "3 mm"), Entry("d", "a / c")]
+    answers = []
+    for seed in range(6):
+        mixed = entries[:]
+        random.Random(seed).shuffle(mixed)
+        found = evaluate(mixed)
+        answers.append({name: cell.wanted for name, cell in found.cells.items()})
+    assert all(answer == answers[0] for answer in answers)
+    assert answers[0]["d"].value == 3.0
+
+
+def test_a_cycle_is_reported_as_the_loop_of_names() -> None:
+    found = evaluate([Entry("a", "b + 1 mm"), Entry("b", "c"), Entry("c", "a"), Entry("d", "a"), Entry("e", "1 mm")])
+    loops = [problem for problem in found.problems if "circle" in problem.what]
+    assert {problem.name for problem in loops} == {"a", "b", "c"}
+    assert "a → b → c → a" in loops[0].what
+    (waiting,) = [problem for problem in found.problems if problem.name == "d"]
+    assert waiting.waits_for == "a"
+    assert found.cells["e"].wanted.value == 1.0
+
+
+def test_a_formula_of_itself_is_a_cycle() -> None:
+    found = evaluate([Entry("a", "a + 1 mm")])
+    assert "a → a" in found.problems[0].what
+
+
+@pytest.mark.parametrize(
+    ("formula", "policy", "value", "held", "severity"),
+    [
+        ("50 mm", "stop", 50.0, "", None),
+        ("5 mm", "stop", 10.0, "low", "note"),
+        ("500 mm", "stop", 60.0, "high", "note"),
+        ("500 mm", "refuse", None, "", "error"),
+        ("60 mm", "refuse", 60.0, "", None),
+    ],
+)
+def test_limits_hold_or_refuse(formula: str, policy: str, value: float, held: str, severity: str) -> None:
+    found = evaluate([Entry("w", formula, Limits("10 mm", "top", policy)), Entry("top", "60 mm"), Entry("u", "w")])
+    if value is None:
+        assert "w" not in found.cells
+        assert "waits for “w”" in found.problems[-1].what
+    else:
+        assert found.cells["w"].wanted.value == value
+        assert found.cells["w"].held_at == held
+        assert found.cells["u"].wanted.value == value
+    assert [problem.severity for problem in found.problems][:1] == ([severity] if severity else [])
+
+
+def test_the_request_beyond_a_limit_is_kept() -> None:
+    found = evaluate([Entry("w", "700 mm", Limits("", "600 mm"))])
+    assert found.cells["w"].asked.value == 700.0
+
+
+def test_a_count_where_limits_are_lengths_is_told_at_the_formula() -> None:
+    (problem,) = evaluate([Entry("w", "12", Limits("10 mm", "60 mm"))]).problems
+    assert problem.field == "formula"
+    assert "“12” is a count" in problem.what
+    assert "unit" in problem.hint
+
+
+def test_limits_the_wrong_way_round_are_told() -> None:
+    (problem,) = evaluate([Entry("w", "12 mm", Limits("60 mm", "10 mm"))]).problems
+    assert "lower limit is above" in problem.what
+
+
+def test_two_sizes_of_one_name_are_told() -> None:
+    found = evaluate([Entry("w", "1 mm"), Entry("w", "2 mm")])
+    assert "two sizes" in errors(found.problems)[0].what
+
+
+def test_a_chain_of_a_thousand_is_no_trouble() -> None:
+    entries = [Entry("s0", "1 mm")] + [Entry(f"s{i}", f"s{i - 1} + 1 mm") for i in range(1, 1000)]
+    assert evaluate(entries[::-1]).cells["s999"].wanted.value == 1000.0
+
+
+# How many fit
+
+
+@given(st.integers(1, 6000), st.integers(1, 300), st.integers(0, 100), st.integers(0, 300))
+def test_most_that_fit_fit_and_one_more_does_not(span: int, item: int, gap: int, margin: int) -> None:
+    """In tenths of a millimetre, so that the oracle can count in whole numbers."""
+    found = fitting.most_that_fit(span / 10, item / 10, gap / 10, margin / 10)
+    n = int(found.count)
+    if n:
+        assert n * item + (n - 1) * gap <= span - 2 * margin
+        assert found.margin * 10 == pytest.approx((span - n * item - (n - 1) * gap) / 2, abs=1e-6)
+    assert (n + 1) * item + n * gap > span - 2 * margin
+
+
+@given(st.integers(10, 6000), st.integers(1, 500))
+def test_spacing_is_never_above_and_never_needlessly_small(span: int, spacing: int) -> None:
+    found = fitting.spaced_at_most(float(span), 0.0, float(spacing), 0.0)
+    n = int(found.count)
+    assert (n - 1) * found.pitch == pytest.approx(span)
+    assert found.pitch <= spacing * (1 + 1e-9)
+    assert n == 2 or span / (n - 2) > spacing
+
+
+@given(st.integers(1, 40), st.integers(0, 20), st.integers(1000, 5000))
+def test_pieces_and_gaps_fill_the_span(count: int, gap: int, span: int) -> None:
+    length = fitting.piece_length(float(span), float(count), float(gap))
+    assert count * length + (count - 1) * gap == pytest.approx(span)

@@ -1,0 +1,210 @@
+"""The command line, as scripts use it."""
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from schablone.cli.main import main
+from schablone.core.process import shipped_processes
+from schablone.core.process.store import write_process
+from tests.conftest import SLIDE, TOP, slide_volume
+
+
+def run(capsys, *arguments: object) -> tuple[int, dict]:
+    code = main([str(argument) for argument in arguments] + ["--json"])
+    return code, json.loads(capsys.readouterr().out)
+
+
+@pytest.mark.parametrize(
+    ("expression", "value", "kind", "text"),
+    [
+        ("1 3/4 in", 44.45, "length", "44.45 mm"),
+        ("30 deg", 30, "angle", "30°"),
+        ("floor(10 / 4)", 2, "count", "2"),
+        ("2 cm * 3 cm", 600, "area", "600 mm²"),
+        ("2 cm * 3 cm * 1 mm", 600, "volume", "600 mm³"),
+        ("1 kg", 1000, "mass", "1000 g"),
+        ("3 > 2", True, "truth", "yes"),
+        ("w * 2", 24, "length", "24 mm"),
+        ("hole_for(6 mm, sliding)", 6.2, "length", "6.2 mm"),
+    ],
+)
+def test_formula(capsys, expression: str, value, kind: str, text: str) -> None:
+    code, answer = run(capsys, "formula", expression, "--let", "w=v + 2 mm", "--let", "v=1 cm")
+    assert code == 0
+    assert answer == {"value": pytest.approx(value), "kind": kind, "text": text}
+
+
+def test_formula_that_is_wrong(capsys) -> None:
+    code, answer = run(capsys, "formula", "widht + 1 mm", "--let", "width=3 mm")
+    assert code == 1
+    assert answer["value"] is None
+    assert "Did you mean “width”?" in answer["problems"][0]["text"]
+    assert answer["problems"][0]["span"] == [0, 5]
+    assert main(["formula", "widht + 1 mm", "--let", "width=3 mm"]) == 1
+    assert "^^^^^" in capsys.readouterr().err
+    assert main(["formula", "a", "--let", "a=b", "--let", "b=a"]) == 1
+    assert "a → b → a" in capsys.readouterr().err
+
+
+def test_sizes_by_lens_and_with_another_process(capsys, tmp_path: Path) -> None:
+    code, answer = run(capsys, "sizes", SLIDE, "--set", "width=300 mm")
+    assert code == 0
+    assert answer["sizes"]["passages"] == {
+        "value": 21,
+        "kind": "count",
+        "formula": "passage_row.count",
+        "role": "read off",
+    }
+    assert answer["sizes"]["width"]["formula"] == "300 mm"
+    _, sent = run(capsys, "sizes", SLIDE, "--lens", "sent")
+    assert sent["sizes"]["dowel_hole"]["value"] == pytest.approx(6.38 / 0.997)
+    own = tmp_path / "own.json"
+    own.write_text(write_process(shipped_processes()[1].with_(name="Mine", hole_gain=-0.5)))
+    _, other = run(capsys, "sizes", SLIDE, "--lens", "sent", "--process", own)
+    assert other["sizes"]["dowel_hole"]["value"] == pytest.approx((6.25 + 0.5) / 0.999)
+    assert main(["sizes", str(SLIDE)]) == 0
+    assert "hole_for(dowel, sliding)" in capsys.readouterr().out
+
+
+def test_build_measures_the_kernels_solid_and_writes_files(capsys, tmp_path: Path) -> None:
+    outputs = [tmp_path / f"slide{ending}" for ending in (".step", ".stl", ".3mf", ".dxf", ".svg")]
+    arguments = [word for output in outputs for word in ("-o", output)]
+    code, answer = run(capsys, "build", SLIDE, "--set", "width=300 mm", *arguments)
+    assert code == 0
+    (part,) = answer["parts"]
+    assert part["name"] == "slide"
+    assert part["volume"] == pytest.approx(slide_volume(300, 38, 4, 21, 8, 6.2), rel=1e-6)
+    assert part["bounds"] == [pytest.approx([-150, -19, 0], abs=1e-6), pytest.approx([150, 19, 4], abs=1e-6)]
+    assert part["valid"] is True
+    assert part["faces"] == 6 + 23
+    assert part["edges"] == 12 + 23 * 3
+    assert answer["sizes"]["passages"]["value"] == 21
+    assert all(output.stat().st_size > 300 for output in outputs)
+
+
+def test_problems_end_with_one_and_write_nothing(capsys, tmp_path: Path) -> None:
+    output = tmp_path / "slide.stl"
+    code, answer = run(capsys, "build", SLIDE, "--set", "width=wdth", "-o", output)
+    assert code == 1
+    assert answer["problems"][0]["name"] == "width"
+    assert not output.exists()
+    held, noted = run(capsys, "build", SLIDE, "--set", "width=20 mm")
+    assert held == 0
+    assert noted["problems"][0]["severity"] == "note"
+    assert noted["sizes"]["width"]["value"] == 40
+    lost, unknown = run(capsys, "sizes", SLIDE, "--set", "widht=3 mm")
+    assert lost == 1
+    assert "Did you mean “width”" in unknown["problems"][0]["text"]
+
+
+@pytest.mark.parametrize(
+    "arguments",
+    [
+        [],
+        ["knit"],
+        ["build"],
+        ["build", str(SLIDE), "-o", "x.doc"],
+        ["build", "nothing.schablone"],
+        ["sizes", str(SLIDE), "--lens", "rosy"],
+        ["sizes", str(SLIDE), "--set", "width"],
+        ["sizes", str(SLIDE), "--set", "1st=3"],
+        ["new", str(SLIDE)],
+    ],
+)
+def test_wrong_use_ends_with_two(capsys, arguments: list[str]) -> None:
+    try:
+        code = main(arguments)
+    except SystemExit as end:
+        code = end.code
+    assert code == 2
+    assert capsys.readouterr().err.strip()
+
+
+def test_check_text_new_processes(capsys, tmp_path: Path) -> None:
+    code, answer = run(capsys, "check", SLIDE)
+    assert code == 0
+    assert all(check["holds"] for check in answer["checks"])
+    assert main(["check", str(SLIDE), "--process", "printer zeisig · pla"]) == 1
+    assert "longer than the bed by 152 mm" in capsys.readouterr().out
+    assert main(["text", str(SLIDE)]) == 0
+    assert "# Entrance slide" in capsys.readouterr().out
+    fresh = tmp_path / "my_box.schablone"
+    assert main(["new", str(fresh)]) == 0
+    capsys.readouterr()
+    code, answer = run(capsys, "build", fresh)
+    assert code == 0
+    assert answer["parts"] == []
+    _, listed = run(capsys, "processes")
+    assert len(listed["processes"]) == 2
+    assert main(["processes", "--write", "Printer Amsel · PETG", str(tmp_path / "p.json")]) == 0
+    assert (tmp_path / "p.json").exists()
+
+
+def test_publish_and_use_the_edition(capsys, tmp_path: Path) -> None:
+    edition = tmp_path / "slide.zip"
+    code, answer = run(capsys, "publish", SLIDE, "-o", edition)
+    assert code == 0
+    assert answer["processes"] == [process.name for process in shipped_processes()]
+    code, built = run(
+        capsys, "build", edition, "--set", "width=196 mm", "--process", "Printer Zeisig · PLA", "--lens", "sent"
+    )
+    assert code == 0
+    low, high = built["parts"][0]["bounds"]
+    assert high[0] - low[0] == pytest.approx((196 - 0.12) / 0.999, abs=1e-6)
+    damaged = tmp_path / "damaged.zip"
+    damaged.write_bytes(edition.read_bytes()[:5000])
+    assert main(["sizes", str(damaged)]) == 1
+    assert "cut off" in capsys.readouterr().err
+
+
+def test_standard_output_holds_nothing_but_the_answer(tmp_path: Path) -> None:
+    """In a process of its own, where the kernel could print into it."""
+    command = [
+        sys.executable,
+        "-m",
+        "schablone.cli.main",
+        "build",
+        str(SLIDE),
+        "--json",
+        "-o",
+        str(tmp_path / "a.step"),
+    ]
+    done = subprocess.run(command, capture_output=True, check=True, env={**os.environ, "DISPLAY": ""})
+    assert json.loads(done.stdout)["parts"][0]["name"] == "slide"
+
+
+def test_start_without_a_display_says_so(tmp_path: Path) -> None:
+    environment = {key: text for key, text in os.environ.items() if key not in ("DISPLAY", "WAYLAND_DISPLAY")}
+    done = subprocess.run(
+        [sys.executable, "-m", "schablone.app.main"], capture_output=True, env=environment, check=False
+    )
+    assert done.returncode == 2
+    assert done.stderr.decode().count("\n") == 1
+    assert "./start --picture OUT.png" in done.stderr.decode()
+
+
+@pytest.mark.parametrize(
+    "module", ["schablone.core.design.rebuild", "schablone.core.publish.edition", "schablone.app.application"]
+)
+def test_the_kernel_is_not_loaded_where_it_must_not_be(module: str) -> None:
+    code = f"import sys, {module}; print([n for n in sys.modules if n.split('.')[0] == 'OCP'])"
+    assert subprocess.run([sys.executable, "-c", code], capture_output=True, check=True).stdout.strip() == b"[]"
+
+
+def test_the_core_runs_without_qt_and_vtk() -> None:
+    code = (
+        "import sys; sys.modules['PySide6'] = sys.modules['vtkmodules'] = None; "
+        "from schablone.core.kernel import occ; from schablone.core.publish import edition; "
+        "from schablone.core import prove; print('fine')"
+    )
+    assert subprocess.run([sys.executable, "-c", code], capture_output=True, check=True).stdout == b"fine\n"
+
+
+def test_scripts_are_there_and_can_be_run() -> None:
+    for name in ("start", "check", "schablone", "schablone-shots", ".ci/run"):
+        assert os.access(TOP / name, os.X_OK), name

@@ -1,0 +1,120 @@
+"""The worker: messages, answers, being overtaken, cancelled and killed."""
+
+import os
+import signal
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from schablone.app.view3d.view import part_from
+from schablone.app.worker_client import WorkerClient
+from schablone.core.design import Design, edit
+from schablone.core.process import Process
+from schablone.worker.messages import Unpacker, pack
+
+
+@given(st.lists(st.tuples(st.integers(0, 9), st.lists(st.floats(-10, 10), max_size=6)), max_size=5), st.integers(1, 40))
+def test_messages_come_together_from_any_pieces(messages, cut: int) -> None:
+    data = b"".join(pack({"id": number}, {"x": np.array(values)}) for number, values in messages)
+    unpacker = Unpacker()
+    found = [message for i in range(0, len(data), cut) for message in unpacker.feed(data[i : i + cut])]
+    assert [header["id"] for header, _ in found] == [number for number, _ in messages]
+    assert [arrays["x"].tolist() for _, arrays in found] == [values for _, values in messages]
+
+
+@pytest.fixture
+def worker(qtbot):
+    client = WorkerClient()
+    client.start()
+    yield client
+    client.close()
+
+
+def ask(qtbot, worker: WorkerClient, design: Design, process: Process, lens="wanted", known=None) -> tuple[dict, dict]:
+    with qtbot.waitSignal(worker.rebuilt, timeout=20_000) as caught:
+        worker.rebuild(design, lens, process, known or {}, {})
+    return caught.args
+
+
+def test_a_rebuild_brings_mesh_names_and_figures(qtbot, worker, slide: Design, amsel: Process) -> None:
+    header, arrays = ask(qtbot, worker, slide, amsel)
+    (part,) = header["parts"]
+    assert header["whole"]
+    assert part["title"] == "Entrance slide"
+    shown = part_from(part, arrays, 0)
+    assert shown.shape.triangles.max() < len(shown.shape.points)
+    assert {face["words"] for face in shown.faces} >= {
+        "top of plate",
+        "wall of passage hole 26",
+        "wall of dowel bore 2",
+    }
+    start, towards = np.array([0.0, 0.0, 100.0]), np.array([0.0, 0.0, -1.0])
+    hit = shown.shape.pick(start, towards)
+    assert shown.faces[hit[0]]["name"] == "plate/end"
+    assert hit[1] == pytest.approx(96, abs=1e-3)
+    assert shown.shape.pick(start + [0, 500, 0], towards) is None
+
+
+def test_what_the_window_has_already_is_not_sent_again(qtbot, worker, slide: Design, amsel: Process) -> None:
+    header, _ = ask(qtbot, worker, slide, amsel)
+    known = {part["name"]: part["key"] for part in header["parts"]}
+    again, arrays = ask(qtbot, worker, slide, amsel, known=known)
+    assert again["parts"][0]["unchanged"]
+    assert not arrays
+
+
+def test_the_newest_request_is_answered(qtbot, worker, slide: Design, amsel: Process) -> None:
+    answers = []
+    worker.rebuilt.connect(lambda header, arrays: answers.append(header))
+    for width in range(100, 140):
+        worker.rebuild(edit.set_formula(slide, "width", f"{width} mm"), "wanted", amsel, {}, {})
+    qtbot.waitUntil(lambda: not worker.is_busy, timeout=20_000)
+    assert len(answers) == 1
+    low, high = answers[0]["parts"][0]["bounds"]
+    assert high[0] - low[0] == pytest.approx(139)
+
+
+def test_a_killed_worker_starts_again_and_answers(qtbot, worker, slide: Design, amsel: Process) -> None:
+    ask(qtbot, worker, slide, amsel)
+    before = worker.pid
+    with qtbot.waitSignals([worker.started_again, worker.rebuilt], timeout=20_000):
+        worker.rebuild(edit.set_formula(slide, "width", "250 mm"), "wanted", amsel, {}, {})
+        os.kill(before, signal.SIGKILL)
+    assert worker.pid != before
+    assert ask(qtbot, worker, slide, amsel)[0]["whole"]
+
+
+def test_what_kills_the_worker_again_and_again_is_given_up(qtbot, worker, slide: Design, amsel: Process) -> None:
+    ask(qtbot, worker, slide, amsel)
+    worker._process.started.connect(lambda: os.kill(worker.pid, signal.SIGKILL))
+    with qtbot.waitSignal(worker.refused, timeout=20_000) as caught:
+        worker.rebuild(slide, "sent", amsel, {}, {})
+        os.kill(worker.pid, signal.SIGKILL)
+    assert "ended several times" in caught.args[0][0]["what"]
+    worker._process.started.disconnect()
+    qtbot.wait(300)
+    assert ask(qtbot, worker, slide, amsel)[0]["whole"]
+
+
+def test_cancelling_leaves_the_worker_ready(qtbot, worker, slide: Design, amsel: Process) -> None:
+    ask(qtbot, worker, slide, amsel)
+    with qtbot.waitSignal(worker.working):
+        worker.rebuild(edit.set_formula(slide, "width", "555 mm"), "wanted", amsel, {}, {})
+    worker.cancel()
+    assert not worker.is_busy
+    assert ask(qtbot, worker, slide, amsel)[0]["whole"]
+
+
+def test_export_writes_or_says_why_not(qtbot, worker, slide: Design, amsel: Process, tmp_path: Path) -> None:
+    answers: list[dict] = []
+    worker.export(slide, "sent", amsel, tmp_path / "a.stl", answers.append)
+    worker.export(edit.set_formula(slide, "width", "wdth"), "sent", amsel, tmp_path / "b.stl", answers.append)
+    worker.export(slide, "sent", amsel, tmp_path / "none" / "c.stl", answers.append)
+    qtbot.waitUntil(lambda: len(answers) == 3, timeout=20_000)
+    assert answers[0]["answer"] == "exported"
+    assert (tmp_path / "a.stl").stat().st_size == answers[0]["bytes"]
+    assert "wdth" in answers[1]["problems"][0]["what"]
+    assert "no such file or folder" in answers[2]["problems"][0]["what"]

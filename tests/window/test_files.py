@@ -1,0 +1,264 @@
+"""Opening, saving, dropping, recovering, exporting, publishing, adjusting: through the real windows."""
+
+import io
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+import trimesh
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import QApplication
+
+from schablone.app.journal import Journal, left_behind
+from schablone.core.design import edit, read_design
+from schablone.core.process import shipped_processes
+from schablone.core.process.store import write_process
+from tests.conftest import SLIDE
+
+
+def settle(qtbot, window) -> None:
+    qtbot.waitUntil(window.is_settled, timeout=20_000)
+
+
+def width(window, text: str) -> None:
+    window.session.edit(lambda design: edit.set_formula(design, "width", text), f"width = {text}")
+
+
+def drop(window, path: Path) -> None:
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(path))])
+    buttons = (Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+    enter = QDragEnterEvent(QPoint(400, 300), *buttons)
+    QApplication.sendEvent(window, enter)
+    assert enter.isAccepted()
+    QApplication.sendEvent(window, QDropEvent(QPointF(400, 300), *buttons))
+
+
+def test_saving_and_opening_again(qtbot, window, tmp_path: Path) -> None:
+    width(window, "288 mm")
+    assert window.windowTitle().startswith("*")
+    path = tmp_path / "mine.schablone"
+    assert window.save_to(path)
+    assert not window.windowTitle().startswith("*")
+    assert "saved · mine.schablone" in window.header.saved.whole()
+    assert read_design(path).size("width").formula == "288 mm"
+    assert window.session.library.recent()[0] == path
+    window._fill_recent()
+    assert window.recent_menu.actions()[0].text().startswith("mine")
+
+
+def test_a_file_that_cannot_be_read_or_written_is_told_and_nothing_is_lost(qtbot, window, tmp_path: Path) -> None:
+    broken = tmp_path / "broken.schablone"
+    broken.write_bytes(SLIDE.read_bytes()[:700])
+    before = window.session.design
+    assert not window.open_path(broken)
+    assert "broken.schablone is" in window.strip_said.text()
+    assert window.session.design is before
+    width(window, "288 mm")
+    assert not window.save_to(tmp_path / "none" / "x.schablone")
+    assert "Not saved" in window.strip_said.text()
+    assert not window.session.is_saved
+
+
+def test_files_are_dropped_on_the_window(qtbot, window, tmp_path: Path) -> None:
+    other = tmp_path / "other.schablone"
+    other.write_text(SLIDE.read_text("utf8").replace("372 mm", "222 mm"), "utf8")
+    drop(window, other)
+    assert window.strip_said.text() == ""
+    settle(qtbot, window)
+    assert window.session.design.size("width").formula == "222 mm"
+    process = tmp_path / "mine.json"
+    process.write_text(write_process(shipped_processes()[0].with_(name="Printer Mine", hole_gain=-0.3)), "utf8")
+    drop(window, process)
+    assert window.session.process.name == "Printer Mine"
+    assert window.session.design.process == "Printer Mine"
+    faulty = tmp_path / "faulty.json"
+    faulty.write_text("{}")
+    drop(window, faulty)
+    assert "missing" in window.process.trouble.text()
+
+
+def test_unsaved_work_is_offered_after_a_crash(qtbot, application, tmp_path: Path) -> None:
+    """A process of its own edits and is killed without a chance to say goodbye."""
+    code = f"""
+import os, signal
+from pathlib import Path
+from schablone.app.journal import Journal
+from schablone.app.library import Library
+from schablone.app.session import Session
+from schablone.core.design import edit
+session = Session(Library(Path({str(tmp_path)!r}) / "c", Path({str(tmp_path)!r}) / "d"), Journal(Path({str(tmp_path / "unsaved")!r})))
+session.open(Path({str(SLIDE)!r}))
+session.edit(lambda design: edit.set_formula(design, "width", "123 mm"), "width")
+os.kill(os.getpid(), signal.SIGKILL)
+"""
+    assert subprocess.run([sys.executable, "-c", code], check=False).returncode == -9
+    window = application.open_design_window(None)
+    window.show()
+    window.offer_left_behind()
+    assert "“Entrance slide” was not saved" in window.strip_said.text()
+    take_up = window.strip_buttons.itemAt(0).widget()
+    qtbot.mouseClick(take_up, Qt.MouseButton.LeftButton)
+    assert window.session.design.size("width").formula == "123 mm"
+    assert window.session.path == SLIDE
+    assert not window.session.is_saved
+    assert not window.strip.isVisible()
+
+
+def test_living_windows_and_broken_journals_are_left_alone(tmp_path: Path, slide) -> None:
+    living = Journal(tmp_path)
+    living.write(slide, None)
+    assert left_behind(tmp_path) == []
+    (tmp_path / "1-1.json").write_text("{ broken")
+    assert left_behind(tmp_path) == []
+    living._lock.close()  # as when the process ends
+    (left,) = left_behind(tmp_path)
+    assert left.design == slide
+    left.discard()
+    assert left_behind(tmp_path) == []
+    closed = Journal(tmp_path)
+    closed.write(slide, None)
+    closed.close()
+    assert left_behind(tmp_path) == []
+    nowhere = Journal(Path("/proc/nowhere"))
+    nowhere.write(slide, None)
+    assert "cannot be kept safe" in nowhere.trouble
+
+
+def test_a_new_design_from_nothing_to_a_part(qtbot, window) -> None:
+    window.new()
+    settle(qtbot, window)
+    assert window.foot_figures.text() == "no part yet"
+    assert window.session.process.name == "Printer Amsel · PETG"
+    window.shape.steps.add_step("sketch")
+    window.shape.steps.add_step("extrude")
+    settle(qtbot, window)
+    assert "60 × 40 × 10 mm" in window.foot_figures.text()
+    card = window.shape.steps.cards["sketch"]
+    card._add_shape("circle")
+    settle(qtbot, window)
+    assert window.report["parts"][0]["volume"] == pytest.approx((60 * 40 - 3.141592653589793 * 25) * 10)
+
+
+def test_exporting_what_is_sent(qtbot, window, tmp_path: Path) -> None:
+    path = tmp_path / "slide.stl"
+    window.export_to(path)
+    qtbot.waitUntil(path.exists, timeout=20_000)
+    qtbot.waitUntil(lambda: "Wrote slide.stl" in window.foot_said.whole(), timeout=5000)
+    mesh = trimesh.load(path)
+    assert mesh.extents[0] == pytest.approx((372 - 0.06) / 0.997, abs=1e-4)
+    width(window, "passage")
+    window.session.edit(lambda design: edit.change_step(design, "plate", "by", "nix"), "by")
+    window.export_to(tmp_path / "other.stl")
+    qtbot.waitUntil(lambda: "Not exported" in window.strip_said.text(), timeout=20_000)
+    assert not (tmp_path / "other.stl").exists()
+
+
+def test_publish_adjust_and_make_it_on_another_machine(qtbot, window, application, tmp_path: Path) -> None:
+    window.go("publish")
+    place = window.publish
+    assert place.write.isEnabled()
+    place._forbid("height")
+    assert [item.size for item in window.session.design.publish.adjust] == ["width", "passage", "dowel"]
+    place._allow("web")
+    assert "“web” may be adjusted but has no limits" in place.trouble.text()
+    assert not place.write.isEnabled()
+    window.session.undo()
+    assert place.write.isEnabled()
+    path = tmp_path / "edition.zip"
+    window.publish_to(path)
+    qtbot.waitUntil(lambda: "The edition is written" in window.strip_said.text(), timeout=60_000)
+
+    adjust = application.open_adjust_window(path)
+    adjust.show()
+    qtbot.waitUntil(adjust.is_settled, timeout=20_000)
+    assert list(adjust.fields) == ["width", "passage", "dowel"]
+    field = adjust.fields["width"]
+    field.edit.line.selectAll()
+    qtbot.keyClicks(field.edit.line, "196 mm")
+    field.edit.line.completer_.popup().hide()
+    qtbot.keyClick(field.edit.line, Qt.Key.Key_Return)
+    qtbot.waitUntil(adjust.is_settled, timeout=20_000)
+    assert "196 × 38 × 4 mm" in adjust.figures.text()
+    adjust.machine.setCurrentIndex(1)
+    adjust.machine.activated.emit(1)
+    assert adjust.process.name == "Printer Zeisig · PLA"
+    qtbot.waitUntil(adjust.is_settled, timeout=20_000)
+    made = tmp_path / "made.stl"
+    adjust.export_to(made)
+    qtbot.waitUntil(lambda: "Wrote made.stl" in adjust.said.text(), timeout=20_000)
+    mesh = trimesh.load(io.BytesIO(made.read_bytes()), file_type="stl")
+    assert mesh.extents[0] == pytest.approx((196 - 0.12) / 0.999, abs=1e-4)
+    # Past a limit, of a wrong kind, not to be adjusted.
+    adjust.set_value("width", "9 m")
+    assert adjust.sheet.cells["width"].wanted.value == 600
+    assert "held at 600 mm" in adjust.fields["width"].note.text()
+    adjust.set_value("board", "1 mm")
+    assert "board" not in adjust.values
+    adjust.fields["passage"].slider.setValue(1000)
+    qtbot.waitUntil(adjust.is_settled, timeout=20_000)
+    assert adjust.sheet.cells["passage"].wanted.value == 14
+
+
+def test_an_edition_that_is_no_edition_is_told_in_the_window(qtbot, window, tmp_path: Path) -> None:
+    fake = tmp_path / "fake.zip"
+    fake.write_bytes(b"PK\x03\x04 nothing")
+    window.open_path(fake)
+    assert "is not opened" in window.strip_said.text()
+
+
+def test_process_prove_and_learn(qtbot, window, tmp_path: Path) -> None:
+    window.go("process")
+    table = window.process.table
+    rows = {table.item(i, 0).text(): [table.item(i, c).text() for c in range(1, 6)] for i in range(table.rowCount())}
+    assert rows["width"][:4] == ["372 mm", "373.059 mm", "372 mm", "–"]
+    assert rows["dowel"][4] == "not a measure of this part"
+    window.session.use_process(shipped_processes()[1])
+    settle(qtbot, window)
+    assert window.header.verdict.text() == "8 of 9 hold"
+    qtbot.mouseClick(window.header.verdict, Qt.MouseButton.LeftButton)
+    assert window.stack.currentWidget() is window.prove
+    assert window.prove.title.text() == "1 of 9 do not hold"
+    prove = window.prove
+    prove.name.setText("Light enough")
+    qtbot.keyClicks(prove.formula.line, "width < 300 mm")
+    prove.formula.line.completer_.popup().hide()
+    qtbot.keyClick(prove.formula.line, Qt.Key.Key_Return)
+    settle(qtbot, window)
+    failing = [finding["name"] for finding in prove.findings if not finding["holds"]]
+    assert failing == ["Fits on the bed of Printer Zeisig · PLA", "Light enough"]
+    prove._remove("Light enough")
+    window.session.undo()
+    assert window.session.design.checks[-1].name == "Light enough"
+    window.go("learn")
+    for title in window.learn.pages:
+        window.learn.show_page(title)
+        assert len(window.learn.browser.toPlainText()) > 300
+    assert window.learn.grab().width() > 100
+
+
+def test_everything_can_be_reached_with_the_keyboard_and_has_a_name(qtbot, window) -> None:
+    from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit, QWidget
+
+    for place in ("shape", "process", "prove", "publish", "learn"):
+        window.go(place)
+        qtbot.wait(20)
+        for kind in (QAbstractButton, QComboBox, QLineEdit):
+            for widget in window.findChildren(kind):
+                inner = widget.objectName().startswith("qt_") or isinstance(widget.parentWidget(), QComboBox)
+                if widget.isVisible() and not inner:
+                    named = (
+                        widget.accessibleName()
+                        or getattr(widget, "text", lambda: "")()
+                        or getattr(widget, "placeholderText", lambda: "")()
+                    )
+                    assert named, (place, widget)
+                    assert widget.focusPolicy() != Qt.FocusPolicy.NoFocus or widget.objectName() in (
+                        "rail",
+                        "choice",
+                        "pick",
+                        "plain",
+                    ), widget
+    assert isinstance(window.childAt(QPoint(20, 60)), QWidget)

@@ -1,0 +1,286 @@
+"""Shape, through the real window with mouse and keyboard."""
+
+import os
+import signal
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtWidgets import QApplication
+
+from schablone.core.design import read_design, write_design
+from tests.conftest import SLIDE
+
+
+def settle(qtbot, window) -> None:
+    qtbot.waitUntil(window.is_settled, timeout=20_000)
+
+
+def type_formula(qtbot, editor, text: str, end=Qt.Key.Key_Return) -> None:
+    editor.line.selectAll()
+    qtbot.keyClicks(editor.line, text)
+    editor.line.completer_.popup().hide()
+    if end is not None:
+        qtbot.keyClick(editor.line, end)
+
+
+def edit_size(qtbot, window, name: str, text: str, end=Qt.Key.Key_Return):
+    row = window.shape.sizes.rows[name]
+    qtbot.mouseClick(row.value, Qt.MouseButton.LeftButton)
+    type_formula(qtbot, row.editor, text, end)
+    return row
+
+
+def width_of_part(window) -> float:
+    low, high = window.report["parts"][0]["bounds"]
+    return high[0] - low[0]
+
+
+def test_a_size_is_typed_and_everything_follows(qtbot, window) -> None:
+    edit_size(qtbot, window, "width", "300 mm")
+    assert window.shape.sizes.rows["passages"].value.text() == "21"  # at once, before the geometry
+    assert "300" in window.shape.sizes.rows["passages"]._whole.parentWidget().more.text() or True
+    settle(qtbot, window)
+    assert width_of_part(window) == pytest.approx(300)
+    assert "300 × 38 × 4 mm" in window.foot_figures.text()
+    assert not window.session.is_saved
+    qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, window)
+    assert width_of_part(window) == pytest.approx(372)
+    assert window.session.is_saved
+    qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    settle(qtbot, window)
+    assert width_of_part(window) == pytest.approx(300)
+
+
+def test_a_wrong_formula_says_why_and_changes_nothing(qtbot, window) -> None:
+    before = window.session.design
+    row = edit_size(qtbot, window, "web", "max(5 mm, bord)")
+    assert "Did you mean “board”?" in row.editor.said.text()
+    assert row.editor.line.span == (10, 14)
+    assert window.session.design is before
+    type_formula(qtbot, row.editor, "width + web", None)
+    assert "round in a circle: web → web" in row.editor.said.text()
+    type_formula(qtbot, row.editor, "margin + 2 deg", None)
+    assert "“margin” is a length and “2 deg” is an angle" in row.editor.said.text()
+    type_formula(qtbot, row.editor, "board + 2 mm", None)
+    assert row.editor.said.text() == "= 6 mm"
+    qtbot.keyClick(row.editor.line, Qt.Key.Key_Escape)
+    assert row.editor is None
+    assert window.session.design is before
+
+
+def test_names_complete_while_typing(qtbot, window) -> None:
+    row = window.shape.sizes.rows["web"]
+    row.edit()
+    row.editor.line.clear()
+    qtbot.keyClicks(row.editor.line, "boa")
+    popup = row.editor.line.completer_.popup()
+    assert popup.isVisible()
+    assert "board" in popup.model().index(0, 0).data()
+    qtbot.keyClick(popup, Qt.Key.Key_Return)
+    assert row.editor.line.text() == "board"
+
+
+def test_a_size_is_made_on_the_spot(qtbot, window) -> None:
+    new = window.shape.sizes.new
+    qtbot.keyClicks(new.line, "lip = 2 mm")
+    new.line.completer_.popup().hide()
+    assert "makes the size “lip”" in new.said.text()
+    qtbot.keyClick(new.line, Qt.Key.Key_Return)
+    assert window.session.design.size("lip").formula == "2 mm"
+    edit_size(qtbot, window, "board", "wall = 5 mm")
+    assert window.session.design.size("wall").formula == "5 mm"
+    assert window.session.design.size("board").formula == "wall"
+    settle(qtbot, window)
+    assert window.report["parts"][0]["bounds"][1][2] == pytest.approx(5)
+
+
+def test_dragging_a_value_changes_it_in_one_undo(qtbot, window) -> None:
+    value = window.shape.sizes.rows["width"].value
+    start = QPoint(20, 8)
+    qtbot.mousePress(value, Qt.MouseButton.LeftButton, pos=start)
+    for dx in (10, 25, 40, 72):
+        qtbot.mouseMove(value, start + QPoint(dx, 0))
+    qtbot.mouseRelease(value, Qt.MouseButton.LeftButton, pos=start + QPoint(72, 0))
+    settle(qtbot, window)
+    assert width_of_part(window) == pytest.approx(382)
+    window.session.undo()
+    assert window.session.design.size("width").formula == "372 mm"
+    assert not window.session.can_undo
+
+
+def test_a_size_past_its_limit_is_held_and_says_so(qtbot, window) -> None:
+    row = edit_size(qtbot, window, "width", "9 m")
+    settle(qtbot, window)
+    assert width_of_part(window) == pytest.approx(600)
+    assert "held at 600 mm" in row.wrong.text()
+    assert window.header.verdict.text() == "8 of 9 hold" or "hold" in window.header.verdict.text()
+    assert window.session.design.size("width").formula == "9 m"
+
+
+def test_sizes_are_found_renamed_and_not_lost(qtbot, window) -> None:
+    sizes = window.shape.sizes
+    qtbot.keyClicks(sizes.finder, "dowel")
+    visible = [name for name, row in sizes.rows.items() if row.isVisible()]
+    assert visible == ["dowel", "dowel_hole"]
+    sizes.finder.clear()
+    sizes.choose("passage")
+    row = sizes.rows["passage"]
+    row.open_details()
+    name = row.details.fields["name"]
+    name.setText("opening")
+    name.editingFinished.emit()
+    assert window.session.design.step("passage_hole").diameter == "inside(opening)"
+    sizes.rows["opening"].delete()
+    assert "still used by" in window.foot_said.whole()
+    assert window.session.design.size("opening") is not None
+
+
+def test_steps_are_edited_in_their_sentence(qtbot, window) -> None:
+    card = window.shape.steps.cards["plate"]
+    qtbot.mouseClick(card.chips["by"], Qt.MouseButton.LeftButton)
+    type_formula(qtbot, card.editors["by"], "board + 1 mm")
+    settle(qtbot, window)
+    assert window.report["parts"][0]["bounds"][1][2] == pytest.approx(5)
+    card = window.shape.steps.cards["plate"]
+    qtbot.mouseClick(card.chips["by"], Qt.MouseButton.LeftButton)
+    type_formula(qtbot, card.editors["by"], "3")
+    assert "a length is wanted" in card.editors["by"].said.text()
+    qtbot.keyClick(card.editors["by"].line, Qt.Key.Key_Escape)
+    action = next(a for a in card.chips["direction"].menu().actions() if a.text() == "downwards")
+    action.trigger()
+    settle(qtbot, window)
+    assert window.session.design.step("plate").direction == "down"
+
+
+def test_the_last_good_part_stays_greyed_with_the_reason(qtbot, window) -> None:
+    shown = window.shape.view.parts
+    window.shape.steps.cards["dowel_bore"]._set("y", "height")
+    settle(qtbot, window)
+    assert window.shape.view.grey
+    assert window.shape.view.parts == shown
+    assert "last good part" in window.shape.notice.said.text()
+    assert "breaks out of the top of plate" in window.shape.steps.cards["dowel_pair"].wrong.text()
+    window.session.undo()
+    settle(qtbot, window)
+    assert not window.shape.view.grey
+    assert not window.shape.notice.isVisible()
+
+
+def test_steps_are_added_picked_and_deleted(qtbot, window) -> None:
+    view, steps = window.shape.view, window.shape.steps
+    view.look("top")
+    steps.add_step("hole")
+    assert window.shape.ask.text().startswith("Pick a flat face")
+    top = view.camera.project([[100.0, 3.0, 4.0]], view.width(), view.height())[0]
+    qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=QPoint(round(top[0]), round(top[1])))
+    settle(qtbot, window)
+    assert window.session.design.step("hole").face == "plate/end"
+    assert any(face["words"] == "wall of hole" for face in view.parts[0].faces)
+    steps.add_step("row")
+    assert window.session.design.step("row").of == "hole"
+    steps.add_step("sketch")
+    steps.add_step("extrude")
+    assert window.session.design.step("extrude").sketch == "sketch"
+    steps.cards["hole"].delete()
+    assert "still used: row" in window.foot_said.whole()
+    for name in ("extrude", "sketch", "row", "hole"):
+        steps.cards[name].delete()
+    assert write_design(window.session.design) == SLIDE.read_text("utf8")
+
+
+def test_picking_can_be_given_up_and_round_faces_are_refused(qtbot, window) -> None:
+    view = window.shape.view
+    window.shape.pick_for("passage_hole", "face")
+    wall = next(face for face in view.parts[0].faces if face["words"].startswith("wall"))
+    view.picked.emit(wall)
+    assert "not flat" in window.shape.ask.text()
+    qtbot.keyClick(window, Qt.Key.Key_Escape)
+    assert window.shape.ask.text() == ""
+
+
+def test_hovering_says_what_the_pointer_is_on(qtbot, window) -> None:
+    view = window.shape.view
+    view.look("top")
+    at = view.camera.project([[0.0, 3.0, 4.0]], view.width(), view.height())[0]
+    qtbot.mouseMove(view, QPoint(round(at[0]), round(at[1])))
+    qtbot.waitUntil(lambda: "top of plate" in window.foot_pointer.text(), timeout=3000)
+    assert "(step 2)" in window.foot_pointer.text()
+    window.shape.sizes.pointed.emit("dowel")
+    window.shape.sizes.pointed.emit("dowel_hole")
+    assert view.marked_steps == {"dowel_bore"}
+    window.shape.steps.pointed.emit("passage_row")
+    assert view.marked_steps == {"passage_row", "passage_hole"}
+
+
+def test_the_view_turns_moves_and_zooms(qtbot, window) -> None:
+    view = window.shape.view
+    for key, (turn, height) in {"1": (0, 90), "2": (0, 0), "3": (90, 0), "4": (-32, 34)}.items():
+        qtbot.keyClick(window, getattr(Qt.Key, f"Key_{key}"))
+        assert (view.camera.turn, view.camera.height) == (turn, height)
+    middle = view.rect().center()
+    before = view.camera
+    qtbot.mousePress(view, Qt.MouseButton.LeftButton, pos=middle)
+    qtbot.mouseMove(view, middle + QPoint(40, 10))
+    qtbot.mouseRelease(view, Qt.MouseButton.LeftButton, pos=middle + QPoint(40, 10))
+    assert view.camera.turn != before.turn
+    at = QPointF(middle.x() + 50, middle.y() - 30)
+    start, towards = view.camera.ray(at.x(), at.y(), view.width(), view.height())
+    wheel = QWheelEvent(
+        at,
+        at,
+        QPoint(),
+        QPoint(0, 240),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
+    span = view.camera.span
+    QApplication.sendEvent(view, wheel)
+    assert view.camera.span < span
+    # What was under the pointer still is.
+    again = view.camera.project(start + towards * 1e5, view.width(), view.height())[0]
+    assert again == pytest.approx([at.x(), at.y()], abs=1e-6)
+    qtbot.mousePress(view, Qt.MouseButton.RightButton, pos=middle)
+    qtbot.mouseMove(view, middle + QPoint(0, 25))
+    qtbot.mouseRelease(view, Qt.MouseButton.RightButton, pos=middle + QPoint(0, 25))
+    moved = view.camera.project(start + towards * 1e5, view.width(), view.height())[0]
+    assert view.camera.centre != before.centre
+    assert len(moved) == 2
+    view.setFocus()
+    qtbot.keyClick(view, Qt.Key.Key_F)
+    shape = view.parts[0].shape
+    pixels = view.camera.project(shape.points, view.width(), view.height())
+    assert (pixels > 0).all()
+    assert (pixels < [view.width(), view.height()]).all()
+
+
+def test_lenses_tint_and_change_the_part(qtbot, window) -> None:
+    qtbot.mouseClick(window.header.lens, Qt.MouseButton.LeftButton, pos=QPoint(138, 15))
+    settle(qtbot, window)
+    assert window.session.lens == "sent"
+    assert width_of_part(window) == pytest.approx((372 - 0.06) / 0.997)
+    assert window.shape.sizes.rows["dowel_hole"].value.text() == "6.399 mm"
+    qtbot.keyClick(window.header.lens, Qt.Key.Key_Right)
+    settle(qtbot, window)
+    assert window.session.lens == "expected"
+    assert width_of_part(window) == pytest.approx(372)
+    assert window.session.is_saved  # looking is no edit
+    window.shape.steps.scaling.click()
+    settle(qtbot, window)
+    assert width_of_part(window) == pytest.approx((372 - 0.06) * 0.997 + 0.06)
+
+
+def test_a_worker_killed_in_the_middle_loses_nothing(qtbot, window) -> None:
+    edit_size(qtbot, window, "width", "250 mm")
+    os.kill(window.worker.pid, signal.SIGKILL)
+    assert window.shape.view.parts  # the picture stays
+    settle(qtbot, window)
+    qtbot.waitUntil(lambda: abs(width_of_part(window) - 250) < 1e-6, timeout=20_000)
+    assert "nothing is lost" in window.foot_said.whole()
+
+
+def test_the_demo_on_disk_was_not_touched() -> None:
+    assert read_design(SLIDE).size("width").formula == "372 mm"
