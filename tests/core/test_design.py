@@ -160,7 +160,7 @@ def test_moving_and_deleting(slide: Design) -> None:
     assert moved.sizes[0].group == "Stock"
     lone = edit.add_size(slide, "spare", "3 mm")
     assert edit.delete_size(lone, "spare") == slide
-    assert [step.name for step in edit.move_step(slide, "dowel_pair", 0).steps][0] == "dowel_pair"
+    assert edit.move_step(slide, "dowel_pair", 0).steps[0].name == "dowel_pair"
     assert edit.free_name(slide, "plate") == "plate_2"
     nested = edit.change_step(slide, "outline", "shapes.0.width", "width + 1 mm")
     assert nested.step("outline").shapes[0].width == "width + 1 mm"

@@ -55,7 +55,7 @@ def test_a_rebuild_brings_mesh_names_and_figures(qtbot, worker, slide: Design, a
     hit = shown.shape.pick(start, towards)
     assert shown.faces[hit[0]]["name"] == "plate/end"
     assert hit[1] == pytest.approx(96, abs=1e-3)
-    assert shown.shape.pick(start + [0, 500, 0], towards) is None
+    assert shown.shape.pick(start + np.array([0, 500, 0]), towards) is None
 
 
 def test_what_the_window_has_already_is_not_sent_again(qtbot, worker, slide: Design, amsel: Process) -> None:

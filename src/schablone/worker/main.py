@@ -70,9 +70,7 @@ class Worker:
 
     def answer(self, request: dict[str, Any]) -> None:
         if request["do"] == "warm":
-            # The kernel takes seconds to load; done once, before anyone waits for it.
-            from ..core.kernel import occ, occ_mesh  # noqa: F401
-
+            threading.Thread(target=_load_kernel, daemon=True).start()
             return
         design = read_design_text(request["design"])
         process = Process.model_validate(request["process"])
@@ -96,6 +94,11 @@ class Worker:
         data = export(pieces_of(design, built), path.name)
         write_whole(path, data)
         self.send({"answer": "exported", "id": request["id"], "path": str(path), "bytes": len(data)})
+
+
+def _load_kernel() -> None:
+    """The kernel takes seconds to load; done beside the work, before anyone waits for it."""
+    from ..core.kernel import occ, occ_mesh  # noqa: F401
 
 
 def main() -> None:

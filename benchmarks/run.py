@@ -1,0 +1,194 @@
+"""Speed, as ratios against baselines that run in the same process or beside it.
+
+    xvfb-run -s "-screen 0 1280x800x24 +extension GLX" .venv/bin/python benchmarks/run.py [row] [edit] [start] [formulas]
+
+Nothing here fails: figures depend on the machine, the ratios much less.
+"""
+
+from __future__ import annotations
+
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+TOP = Path(__file__).resolve().parent.parent
+SLIDE = TOP / "demo" / "entrance-slide.schablone"
+
+
+def median(run: Callable[[], object], times: int = 7) -> float:
+    """Median time of a few runs, in milliseconds."""
+    taken = []
+    for _ in range(times):
+        start = time.perf_counter()
+        run()
+        taken.append((time.perf_counter() - start) * 1000)
+    return statistics.median(taken)
+
+
+def say(what: str, ours: float, baseline: float, name: str, unit: str = "ms") -> None:
+    print(f"{what:<58} {ours:9.2f} {unit}   {name}: {baseline:9.2f} {unit}   ratio {ours / baseline:6.3f}")
+
+
+def row() -> None:
+    """A row of holes, sizes to mesh, against one boolean with all tools and the kernel's default mesher."""
+    from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
+    from OCP.BRepMesh import BRepMesh_IncrementalMesh
+    from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
+    from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+    from OCP.TopTools import TopTools_ListOfShape
+
+    from schablone.core.design import edit, read_design
+    from schablone.core.design.rebuild import rebuild
+    from schablone.core.process import View, neutral
+
+    design = edit.change_size(read_design(SLIDE), "width", high="20 m")
+    for count in (26, 52, 104, 208):
+        width = 28 - 5 + 13 * count + 1
+
+        def ours(width: float = width, lens: str = "wanted") -> None:
+            rebuild(design, View(lens, neutral()), given={"width": f"{width} mm"}).bodies["slide"].mesh(0.03)
+
+        def raw(width: float = width, count: int = count) -> None:
+            plate = BRepPrimAPI_MakeBox(width, 38, 4).Shape()
+            arguments, tools = TopTools_ListOfShape(), TopTools_ListOfShape()
+            arguments.Append(plate)
+            for i in range(count):
+                axis = gp_Ax2(gp_Pnt(14 + 4 + 13 * i, 12, -1), gp_Dir(0, 0, 1))
+                tools.Append(BRepPrimAPI_MakeCylinder(axis, 4, 6).Shape())
+            cut = BRepAlgoAPI_Cut()
+            cut.SetArguments(arguments)
+            cut.SetTools(tools)
+            cut.Build()
+            BRepMesh_IncrementalMesh(cut.Shape(), 0.03, False, 0.2, False)
+
+        say(
+            f"row of {count} holes, from sizes to mesh, nothing remembered",
+            median(ours, 5),
+            median(raw, 2),
+            "raw boolean + mesh",
+        )
+
+
+def formulas() -> None:
+    """Reading and evaluating formulas, against Python's own parser and bare Python arithmetic."""
+    import ast
+
+    from schablone.core.formula.parse import _parse, parse
+    from schablone.core.formula.sheet import Entry, evaluate
+
+    texts = [f"max(5 mm, board*{i}) + floor((width - 2*margin)/pitch)*3 mm" for i in range(500)]
+
+    def read() -> None:
+        _parse.cache_clear()
+        for text in texts:
+            parse(text)
+
+    plain = [text.replace(" mm", "") for text in texts]
+    say("read 500 formulas", median(read, 3), median(lambda: [ast.parse(text) for text in plain], 3), "Python's parser")
+    entries = [Entry("s0", "1 mm")] + [Entry(f"s{i}", f"s{i - 1} * 1.001 + 2 mm") for i in range(1, 1000)]
+    evaluate(entries)
+
+    def bare() -> None:
+        values = {"s0": 1.0}
+        for i in range(1, 1000):
+            values[f"s{i}"] = values[f"s{i - 1}"] * 1.001 + 2
+
+    say(
+        "evaluate a sheet of 1000 sizes in one chain, all of it",
+        median(lambda: evaluate(entries)),
+        median(bare),
+        "bare Python",
+    )
+
+
+def edit() -> None:
+    """One size edited in the real window until the new part is drawn, against the raw kernel at the same part."""
+    scratch = tempfile.mkdtemp()
+    for variable in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
+        os.environ[variable] = scratch
+    from PySide6.QtCore import QEventLoop
+
+    from schablone.app.application import Application, make_qt, wait_for_part
+    from schablone.app.theme import LIGHT, apply_theme
+    from schablone.core.design import edit as edits
+
+    qt = make_qt()
+    apply_theme(qt, LIGHT)
+    window = Application().open_design_window(SLIDE)
+    window.resize(1280, 800)
+    window.show()
+    wait_for_part(window)
+    taken, answered = [], []
+    for i in range(20):
+        drawn = window.shape.view.frames_drawn
+        start = time.perf_counter()
+        window.session.edit(lambda design, i=i: edits.set_formula(design, "width", f"{340 + i} mm"), "width")
+        answered.append((time.perf_counter() - start) * 1000)
+        while window.worker.is_busy or window.shape.view.frames_drawn == drawn:
+            qt.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 5)
+        taken.append((time.perf_counter() - start) * 1000)
+    window.worker.close()
+    print(
+        f"{'edit of a size until the window has answered':<58} {statistics.median(answered):9.2f} ms   (worst {max(answered):.0f} ms; wanted: 100 ms)"
+    )
+    print(
+        f"{'edit of a size until the new part is on the screen':<58} {statistics.median(taken):9.2f} ms   (worst {max(taken):.0f} ms; wanted: 400 ms)"
+    )
+
+
+_START = """
+import sys, time
+start = float(sys.argv[1])
+from schablone.app.application import Application, make_qt, wait_for_part
+from schablone.app.theme import LIGHT, apply_theme
+from pathlib import Path
+qt = make_qt(); apply_theme(qt, LIGHT)
+window = Application().open_design_window(Path(sys.argv[2])); window.show(); qt.processEvents()
+up = time.time() - start
+while not (window.is_settled() and window.shape.view.frames_drawn):
+    qt.processEvents(); time.sleep(0.005)
+print(up, time.time() - start)
+window.worker.close()
+"""
+
+_BARE = """
+import sys, time
+start = float(sys.argv[1])
+from PySide6.QtWidgets import QApplication, QMainWindow
+qt = QApplication([]); window = QMainWindow(); window.show(); qt.processEvents()
+print(time.time() - start, 0)
+"""
+
+
+def start() -> None:
+    """From the start of the process to the window and to the part in it, against an empty Qt window."""
+    scratch = tempfile.mkdtemp()
+    environment = {**os.environ, **dict.fromkeys(("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"), scratch)}
+
+    def times(code: str) -> tuple[float, float]:
+        found = []
+        for _ in range(4):
+            command = [sys.executable, "-c", code, str(time.time()), str(SLIDE)]
+            output = subprocess.run(command, capture_output=True, text=True, check=True, env=environment).stdout
+            found.append(tuple(float(word) * 1000 for word in output.split()))
+        return statistics.median(a for a, _ in found), statistics.median(b for _, b in found)
+
+    bare, _ = times(_BARE)
+    up, drawn = times(_START)
+    say("start until the window is up (wanted: 2000 ms)", up, bare, "empty Qt window")
+    say("start until the part is on the screen (wanted: 6000 ms)", drawn, bare, "empty Qt window")
+
+
+def main(names: list[str]) -> None:
+    known = {"formulas": formulas, "row": row, "edit": edit, "start": start}
+    for name in names or known:
+        known[name]()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:])
