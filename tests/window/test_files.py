@@ -44,6 +44,7 @@ def test_saving_and_opening_again(qtbot, window, tmp_path: Path) -> None:
     assert not window.windowTitle().startswith("*")
     assert "saved · mine.schablone" in window.header.saved.whole()
     assert read_design(path).size("width").formula == "288 mm"
+    assert read_design(SLIDE).size("width").formula == "372 mm"  # the demo was opened as a copy
     assert window.session.library.recent()[0] == path
     window._fill_recent()
     assert window.recent_menu.actions()[0].text().startswith("mine")

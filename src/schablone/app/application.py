@@ -40,8 +40,10 @@ class Application:
         self.windows.append(window)
         if path is None:
             demos = demo_designs()
-            path = next((demo for demo in demos if demo.stem == "entrance-slide"), demos[0] if demos else None)
-        if path is not None:
+            demo = next((demo for demo in demos if demo.stem == "entrance-slide"), demos[0] if demos else None)
+            if demo is not None:
+                window.open_demo(demo)
+        else:
             window.open_path(path)
         window.header.refresh()
         return window

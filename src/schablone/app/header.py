@@ -70,8 +70,8 @@ class Header(QWidget):
     def refresh(self) -> None:
         session = self.session
         self.title.set_whole(session.design.name)
-        where = session.path.name if session.path else "no file yet"
-        self.saved.set_whole(f"{'saved' if session.is_saved else 'not saved'} · {where}")
+        state = "saved" if session.is_saved else "not saved"
+        self.saved.set_whole(f"{state} · {session.path.name}" if session.path else "not in a file yet")
         self.lens.set_lens(session.lens)
         names = [process.name for process in session.library.processes()]
         if session.process.name not in names:

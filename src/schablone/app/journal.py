@@ -48,7 +48,7 @@ class Journal:
         self._file: Path | None = None
 
     def _open(self) -> Path | None:
-        if self._file is None and not self.trouble:
+        if self._file is None:
             try:
                 self.folder.mkdir(parents=True, exist_ok=True)
                 number = 0
@@ -75,6 +75,7 @@ class Journal:
         try:
             beside.write_text(text, "utf8")
             os.replace(beside, file)
+            self.trouble = ""
         except OSError as error:
             self.trouble = f"Unsaved work cannot be kept safe: {error.strerror} ({self.folder})."
 

@@ -231,7 +231,7 @@ class MainWindow(QMainWindow):
         self.shape.cancel_wanted.connect(self._give_up)
         self.prove.go_to.connect(self._go_to)
         self.publish.write_wanted.connect(self.publish_dialog)
-        self.learn.open_wanted.connect(self.open_path)
+        self.learn.open_wanted.connect(self.open_demo)
         self.worker.rebuilt.connect(self._rebuilt)
         self.worker.refused.connect(self._refused)
         self.worker.progress.connect(self._progress)
@@ -335,6 +335,18 @@ class MainWindow(QMainWindow):
         self.shape.view.fit_next()
         self.go("shape")
         return True
+
+    def open_demo(self, path: Path) -> None:
+        """Open a copy of a demo design; the demo itself stays as it is."""
+        if self.may_go():
+            try:
+                self.session.open_copy(path)
+            except SchabloneError as error:
+                self.trouble(error, "Not opened")
+                return
+            self._known = {}
+            self.shape.view.fit_next()
+            self.go("shape")
 
     def save(self) -> bool:
         if self.session.path is None:

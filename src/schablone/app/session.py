@@ -48,6 +48,7 @@ class Session(QObject):
         self._moments: list[_Moment] = [_Moment(Design(), "", "")]
         self._at = 0
         self._saved: Design | None = self.design
+        self._trouble_said = ""
         self._sheet: tuple[Design, Process, Sheet] | None = None
 
     # What there is
@@ -88,6 +89,14 @@ class Session(QObject):
         design = read_design(path)
         self.take(design, path.resolve())
         self.library.remember(path)
+
+    def open_copy(self, path: Path) -> None:
+        """Take up a copy of a design file, such as a demo: saving asks for a file of its own.
+
+        Raises:
+            SchabloneError: where it cannot be read; the design in hand stays.
+        """
+        self.take(read_design(path), None)
 
     def save(self, path: Path | None = None) -> None:
         """Write the design to its file, or to another one.
@@ -184,3 +193,6 @@ class Session(QObject):
             self.journal.clear()
         else:
             self.journal.write(self.design, self.path)
+            if self.journal.trouble != self._trouble_said:
+                self._trouble_said = self.journal.trouble
+                self.said.emit(self.journal.trouble)
