@@ -4,11 +4,14 @@
 say() { printf '%s\n' "schablone: $*" >&2; }
 
 missing_system_packages() {
-    sed -e 's/#.*//' -e '/^[[:space:]]*$/d' packaging/debian-packages.txt | while read -r package; do
-        case "$(dpkg-query -W -f '${db:Status-Status}' "$package" 2>/dev/null)" in
-            installed) ;;
-            *) printf '%s ' "$package" ;;
-        esac
+    wanted=$(sed -e 's/#.*//' -e '/^[[:space:]]*$/d' packaging/debian-packages.txt)
+    there=$(dpkg-query -W -f '${db:Status-Status} ${Package}\n' $wanted 2>/dev/null | sed -n 's/^installed //p')
+    for package in $wanted; do
+        case "
+$there
+" in *"
+$package
+"*) ;; *) printf '%s ' "$package" ;; esac
     done
 }
 
