@@ -263,3 +263,38 @@ def test_everything_can_be_reached_with_the_keyboard_and_has_a_name(qtbot, windo
                         "plain",
                     ), widget
     assert isinstance(window.childAt(QPoint(20, 60)), QWidget)
+
+
+def test_variants_are_chosen_edited_pasted_and_all_made(qtbot, window, tmp_path: Path) -> None:
+    assert window.open_path(SLIDE.with_name("frame-runner.schablone"))
+    settle(qtbot, window)
+    strip = window.shape.sizes.variants
+    qtbot.mouseClick(strip.pills["U 1 1/4"], Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    assert window.session.sheet.cells["wall"].wanted.value == pytest.approx(25.4 / 8)
+    window.edit_size_table()
+    sheet = window._sheet
+    sheet.table.item(2, 1).setText("1 1/2 in")
+    assert window.session.sheet.cells["depth"].wanted.value == pytest.approx(38.1)
+    sheet.table.item(2, 1).setText("1 1/2 inn")
+    assert "U 1 1/4, depth" in sheet.wrong.text()
+    assert window.session.sheet.cells["depth"].wanted.value == pytest.approx(38.1)
+    QApplication.clipboard().setText("variant\tdepth [in]\tbrdth\nA\t1\t2\n")
+    sheet.paste()
+    assert "Nothing was taken over" in sheet.wrong.text()
+    assert "Did you mean “breadth”" in sheet.wrong.text()
+    QApplication.clipboard().setText("variant\tdepth [in]\tbreadth [in]\nA\t1\t3/4\nB\t3\t1\nC\t1 1/4\t1\n")
+    sheet.paste()
+    assert [row.name for row in window.session.design.table.rows] == ["A", "B", "C"]
+    sheet.add_column("screw")
+    sheet.add_variant("D")
+    assert window.session.design.table.row("D").cells["screw"] == "4 mm"
+    window.session.undo()
+    window.session.undo()
+    folder = tmp_path / "all"
+    folder.mkdir()
+    window.session.edit(lambda design: edit.change_size(design, "depth", policy="refuse"), "refuse")
+    window.make_all(folder)
+    qtbot.waitUntil(lambda: "2 of 3 variants written" in window.strip_said.text(), timeout=30_000)
+    assert "B: 76.2 mm is above its upper limit" in window.strip_said.text()
+    assert sorted(path.name for path in folder.iterdir()) == ["frame-runner-a.3mf", "frame-runner-c.3mf"]

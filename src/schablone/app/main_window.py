@@ -25,6 +25,7 @@ from ..core.design.file import SUFFIX
 from ..core.files import write_whole
 from ..core.problem import Problem, SchabloneError
 from ..core.process import LENSES
+from ..core.publish.edition import file_name
 from ..core.publish.exports import FORMATS
 from ..core.quantity import plain
 from .header import Header
@@ -34,6 +35,7 @@ from .places.process import ProcessPlace
 from .places.prove import ProvePlace
 from .places.publish import PublishPlace
 from .places.shape import Shape
+from .places.size_table import SizeTableSheet, variants_of
 from .session import Session
 from .theme import icon, theme
 from .view3d.view import ShownPart, part_from
@@ -61,6 +63,8 @@ class MainWindow(QMainWindow):
         self.report: dict[str, Any] = {}
         self._known: dict[str, ShownPart] = {}
         self._work_at: tuple[int, int, str] = (0, 1, "")
+        self._sheet: SizeTableSheet | None = None
+        self._stop_making = False
         self._asked: tuple[object, ...] | None = None
         self.header = Header(session)
         self.shape, self.process = Shape(session), ProcessPlace(session)
@@ -199,6 +203,7 @@ class MainWindow(QMainWindow):
         design = self.menuBar().addMenu("&Design")
         self._action(design, "Add a step …", "A", lambda: (self.go("shape"), self.shape.steps.open_add_menu()))
         self._action(design, "Name of the design …", "", self.rename_design)
+        self._action(design, "Size table …", "T", self.edit_size_table)
         self._action(design, "Millimetres or inches", "", self._toggle_units)
         self._action(design, "Give up the rebuild", "", self.worker.cancel)
         places = self.menuBar().addMenu("&Go")
@@ -230,6 +235,8 @@ class MainWindow(QMainWindow):
         self.shape.pointing.connect(self.foot_pointer.setText)
         self.shape.cancel_wanted.connect(self._give_up)
         self.prove.go_to.connect(self._go_to)
+        self.shape.sizes.variants.edit_wanted.connect(self.edit_size_table)
+        self.shape.sizes.variants.make_all_wanted.connect(self.make_all_dialog)
         self.publish.write_wanted.connect(self.publish_dialog)
         self.learn.open_wanted.connect(self.open_demo)
         self.worker.rebuilt.connect(self._rebuilt)
@@ -407,6 +414,46 @@ class MainWindow(QMainWindow):
             problems = [Problem.model_validate(problem) for problem in answer["problems"]]
             self.trouble(SchabloneError(*problems), "Not exported")
 
+    def edit_size_table(self) -> None:
+        """Open the size table in a sheet of its own."""
+        if self._sheet is None:
+            self._sheet = SizeTableSheet(self.session)
+        self._sheet.refresh()
+        self._sheet.show()
+        self._sheet.raise_()
+
+    def make_all_dialog(self) -> None:
+        folder = QFileDialog.getExistingDirectory(self, "Make all variants: where to", self._folder())
+        if folder:
+            self.make_all(Path(folder))
+
+    def make_all(self, folder: Path, ending: str = ".3mf") -> None:
+        """Export every variant as it is sent; one that fails is told at the end and stops no other."""
+        waiting = variants_of(self.session.design)
+        count, failed = len(waiting), []
+        self._stop_making = False
+        self.ask(f"Making {count} variants …", ("Stop", lambda: setattr(self, "_stop_making", True)))
+
+        def after(name: str, answer: dict[str, Any]) -> None:
+            if answer["answer"] != "exported":
+                failed.append(f"{name}: {answer['problems'][0]['what']}")
+            if waiting and not self._stop_making:
+                following()
+                return
+            done = count - len(waiting) - len(failed)
+            stopped = " Stopped." if self._stop_making and waiting else ""
+            text = f"{done} of {count} variants written to {folder.name}.{stopped} {' '.join(failed)}"
+            self.ask(text.strip(), ("All right", lambda: None))
+
+        def following() -> None:
+            name, design = waiting.pop(0)
+            self.strip_said.setText(f"Making variant {count - len(waiting)} of {count}: {name}")
+            path = folder / f"{file_name(design.name)}-{file_name(name)}{ending}"
+            self.worker.export(design, "sent", self.session.process, path, lambda answer: after(name, answer))
+
+        if waiting:
+            following()
+
     def publish_dialog(self) -> None:
         suggestion = Path(self._folder()) / f"{self.session.design.publish.title or self.session.design.name}.zip"
         path, _ = QFileDialog.getSaveFileName(self, "Write the edition", str(suggestion), "Edition (*.zip)")
@@ -573,6 +620,8 @@ class MainWindow(QMainWindow):
             return
         self.session.journal.close()
         self.worker.close()
+        if self._sheet is not None:
+            self._sheet.close()
         event.accept()
 
 

@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any, NoReturn
 
 from ..core.design import Design, read_design, save_design, write_design
+from ..core.design.edit import choose_row
 from ..core.design.evaluate import role_of, sheet_of
 from ..core.design.lens_table import seen_through
 from ..core.design.rebuild import Rebuilt, rebuild
@@ -58,6 +59,7 @@ def _parser() -> argparse.ArgumentParser:
             found.add_argument("file", metavar="FILE", type=Path, help="a .schablone design, or an edition (.zip)")
         if view:
             found.add_argument("--set", dest="given", metavar="NAME=FORMULA", action="append", default=[])
+            found.add_argument("--variant", metavar="NAME", help="row of the size table to use")
             found.add_argument("--lens", choices=LENSES, default="wanted")
         if file:
             found.add_argument("--process", metavar="FILE|NAME", help="the process to use instead of the design's")
@@ -156,8 +158,8 @@ def _sizes(options: argparse.Namespace) -> int:
         sizes[size.name] = {
             "value": _value(quantity.value, quantity.kind.label) if quantity else None,
             "kind": quantity.kind.label if quantity else None,
-            "formula": given.get(size.name, size.formula),
-            "role": role_of(size),
+            "formula": given.get(size.name, design.formula_of(size)),
+            "role": role_of(size, design.formula_of(size)),
         }
     if options.json:
         _print_json(
@@ -331,6 +333,11 @@ def _open(options: argparse.Namespace) -> tuple[Design, Process]:
         design, shipped = with_edition_limits(edition.design), (*edition.processes, *shipped)
     else:
         design = read_design(options.file)
+    if getattr(options, "variant", None) is not None:
+        try:
+            design = choose_row(design, options.variant)
+        except FormulaError as error:
+            raise WrongUse(f"{error.what} {error.hint}".strip()) from None
     if options.process:
         return design, _process(options.process, shipped)
     if not design.process:

@@ -174,14 +174,30 @@ _DISPLAY = {
 }
 
 
-def say(quantity: Quantity, units: str = "mm") -> str:
-    """A quantity as text with its unit, in millimetres or (``units="in"``) inches."""
+def inches(value: float, denominator: int) -> str:
+    """Millimetres as inches with a fraction, to the nearest of a denominator: ``1 3/4 in``.
+
+    Where the fraction is not exact to a thousandth of a millimetre, a ``~`` stands before it.
+    """
+    parts = round(abs(value) / 25.4 * denominator)
+    whole, rest = divmod(parts, denominator)
+    fraction = Fraction(rest, denominator)
+    text = " ".join(part for part in (str(whole) if whole or not rest else "", str(fraction) if rest else "") if part)
+    exact = abs(parts * 25.4 / denominator - abs(value)) < 1e-3
+    return f"{'' if exact else '~'}{'-' if value < 0 and parts else ''}{text} in"
+
+
+def say(quantity: Quantity, units: str = "mm", denominator: int = 0) -> str:
+    """A quantity as text with its unit, in millimetres or (``units="in"``) inches; lengths in inches as
+    fractions where a denominator is given."""
     value, kind = quantity
     if kind == TRUTH:
         return "yes" if value else "no"
     if kind in (COUNT, ZERO):
         return plain(value, 6)
     if units == "in" and kind.length and not (kind.mass or kind.angle) and kind.length <= 3:
+        if denominator and kind == LENGTH:
+            return inches(value, denominator)
         mark = {1: "in", 2: "in²", 3: "in³"}.get(kind.length)
         if mark:
             return f"{plain(value / 25.4**kind.length, 4)} {mark}"

@@ -122,17 +122,19 @@ class SizeRow(QFrame):
         if size is None:
             return
         cell = self.session.sheet.cells.get(self.name)
-        units = size.units or self.session.design.units
-        self.mark.set_role(role_of(size))
+        design = self.session.design
+        units = size.units or design.units
+        formula = design.formula_of(size)
+        self.mark.set_role(role_of(size, formula))
         self.name_label.set_whole(size.name)
-        value = say(shown, units) if shown is not None else "–"
+        value = say(shown, units, design.inch_fraction) if shown is not None else "–"
         self.value.setText(value)
-        typed = _TYPED.match(size.formula) is not None
-        self.formula.set_whole("" if typed and cell and not cell.held_at and shown == cell.wanted else size.formula)
+        typed = _TYPED.match(formula) is not None
+        self.formula.set_whole("" if typed and cell and not cell.held_at and shown == cell.wanted else formula)
         self.value.can_drag = typed and bool(cell)
         self.value.setCursor(Qt.CursorShape.SizeHorCursor if self.value.can_drag else Qt.CursorShape.IBeamCursor)
         self.value.setToolTip("Click to type, drag to change" if self.value.can_drag else "Click to change the formula")
-        self.setAccessibleName(f"{size.name}, {value}, {size.formula}")
+        self.setAccessibleName(f"{size.name}, {value}, {formula}")
         self._show_limits(size, units)
         mine = [problem for problem in problems if problem.area == "size" and problem.name == self.name]
         self.wrong.setText("\n".join(problem.text for problem in mine))
@@ -184,7 +186,9 @@ class SizeRow(QFrame):
         if size is None or self.editor is not None:
             return
         units = size.units or self.session.design.units
-        editor = FormulaEdit(size.formula, lambda: self.session.sheet, units=units, own_name=self.name)
+        editor = FormulaEdit(
+            self.session.design.formula_of(size), lambda: self.session.sheet, units=units, own_name=self.name
+        )
         self.editor = editor
         editor.committed.connect(self._commit)
         editor.made.connect(self._make)
@@ -221,7 +225,7 @@ class SizeRow(QFrame):
         size, cell = self.size_, self.session.sheet.cells.get(self.name)
         if size is None or cell is None:
             return
-        match = _TYPED.match(size.formula)
+        match = _TYPED.match(self.session.design.formula_of(size))
         unit = (match[1] or "") if match else ""
         factor = float(UNITS[unit].factor) if unit in UNITS else 1.0
         value = cell.wanted.value + steps * self._step(size, cell.wanted.kind)
@@ -304,11 +308,22 @@ class SizeRow(QFrame):
         down.setEnabled(at < len(sizes) - 1)
         menu.addSeparator()
         menu.addAction("Delete", self.delete)
+        if edits.users_of(self.session.design, self.name):
+            menu.addAction("Delete, and put its formula in its place", lambda: self.delete_with(value=False))
+            menu.addAction("Delete, and put its value in its place", lambda: self.delete_with(value=True))
         menu.exec(event.globalPos())
 
     def _move(self, to: int) -> None:
         group = self.session.design.sizes[to].group
         self.session.edit(lambda design: edits.move_size(design, self.name, to, group), f"move {self.name}")
+
+    def delete_with(self, *, value: bool) -> None:
+        """Delete, with the formula or the present value in every place where the size is used."""
+        size, cell = self.size_, self.session.sheet.cells.get(self.name)
+        if size is None or (value and cell is None):
+            return
+        instead = say(cell.wanted).replace("°", " deg") if value and cell else self.session.design.formula_of(size)
+        self.session.edit(lambda design: edits.delete_size(design, self.name, instead), f"delete {self.name}")
 
     def delete(self) -> None:
         self.session.edit(lambda design: edits.delete_size(design, self.name), f"delete {self.name}")

@@ -14,6 +14,7 @@ from ..session import Session
 from ..widgets.basics import clear, label, rule
 from ..widgets.formula_edit import FormulaEdit
 from .size_row import SizeRow
+from .size_table import VariantStrip
 
 
 class SizesPanel(QWidget):
@@ -56,6 +57,8 @@ class SizesPanel(QWidget):
         layout.addLayout(head)
         layout.addWidget(self.area, 1)
         layout.addLayout(self._below)
+        self.variants = VariantStrip(session)
+        layout.addWidget(self.variants)
         self.new: FormulaEdit | None = None
         self._new_line()
         QShortcut(QKeySequence.StandardKey.Find, self, self.finder.setFocus)
@@ -86,6 +89,7 @@ class SizesPanel(QWidget):
         layout = tuple((size.name, size.group) for size in design.sizes)
         if layout != self._layout_of:
             self._lay_out(layout)
+        self.variants.refresh()
         view = LensView(self.session.lens, self.session.process, design.scale_for_shrinkage)
         shown = seen_through(design, view, self.session.sheet)
         for name, row in self.rows.items():

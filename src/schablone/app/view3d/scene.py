@@ -83,7 +83,7 @@ class Scene:
         self.window.AddRenderer(self.renderer)
         self.renderer.RemoveAllLights()
         self.renderer.AutomaticLightCreationOff()
-        for place, strength in (((-0.4, 0.9, 1.0), 0.62), ((0.8, 0.2, 0.6), 0.34), ((0.0, -0.3, 1.0), 0.16)):
+        for place, strength in (((-0.4, 0.9, 1.0), 0.56), ((0.8, 0.2, 0.6), 0.28), ((0.0, -0.4, 1.0), 0.36)):
             light = vtkLight()
             light.SetLightTypeToCameraLight()
             light.SetPosition(*place)
@@ -152,7 +152,7 @@ def _surface(shape: Shape, number: int, body: Colour, lit: dict[tuple[int, int],
     mapper.SetRelativeCoincidentTopologyPolygonOffsetParameters(1.0, 1.0)
     actor = vtkActor()
     actor.SetMapper(mapper)
-    actor.GetProperty().SetAmbient(0.16)
+    actor.GetProperty().SetAmbient(0.18)
     actor.GetProperty().SetDiffuse(0.95)
     return actor
 

@@ -1,7 +1,7 @@
 """The design as a value: its model, its file, its edits, and its rebuild."""
 
 from .file import read_design, read_design_text, save_design, write_design
-from .model import Adjustable, Check, Design, Part, Preset, Publishing, Size
+from .model import Adjustable, Check, Design, Part, Preset, Publishing, Size, SizeTable, Variant
 
 __all__ = [
     "Adjustable",
@@ -11,6 +11,8 @@ __all__ = [
     "Preset",
     "Publishing",
     "Size",
+    "SizeTable",
+    "Variant",
     "read_design",
     "read_design_text",
     "save_design",

@@ -11,12 +11,13 @@ from typing import Any, TypeVar
 from pydantic import BaseModel, ValidationError
 
 from ..formula import FormulaError, names_in, rename
+from ..formula.errors import did_you_mean
 from ..formula.parse import check_name, parse
-from ..formula.rewrite import rename_step
+from ..formula.rewrite import put_in_place, rename_step
 from ..model import LONGEST_FORMULA, Frozen
 from ..steps import Step
 from ..words import say_validation
-from .model import Design, Size
+from .model import Design, Size, SizeTable
 
 _F = TypeVar("_F", bound=Frozen)
 
@@ -56,11 +57,13 @@ def change_size(design: Design, name: str, **changes: str) -> Design:
 def set_formula(design: Design, name: str, formula: str) -> Design:
     """Give a size another formula, which must be readable.
 
-    A size that does not exist yet is made.
+    A size that does not exist yet is made; where the size table is in force, its current row is changed.
     """
     parse(formula)
     if design.size(name) is None:
         return add_size(design, name, formula)
+    if name in design.table.columns and design.table.row(design.table.current) is not None:
+        return put_cell(design, design.table.current, name, formula)
     return change_size(design, name, formula=formula.strip())
 
 
@@ -74,25 +77,30 @@ def add_size(design: Design, name: str, formula: str, group: str = "") -> Design
     return put_size(design, size)
 
 
-def delete_size(design: Design, name: str) -> Design:
-    """Take a size out.
+def delete_size(design: Design, name: str, instead: str | None = None) -> Design:
+    """Take a size out. Where it is used, ``instead`` is put in its place: its formula, or a value as text.
 
     Raises:
-        FormulaError: where it is still used; says by what.
+        FormulaError: where it is still used and nothing is to take its place; says by what.
     """
     users = users_of(design, name)
-    if users:
+    if users and instead is None:
         listed = ", ".join(users[:5]) + (" …" if len(users) > 5 else "")
         raise FormulaError(f"“{name}” is still used by {listed}.", None, "Change those first.")
-    publish = design.publish
+    if instead is not None:
+        parse(instead)
+        design = map_formulas(design, lambda text: put_in_place(text, name, instead))
+    publish, table = design.publish, design.table
     adjust = tuple(item for item in publish.adjust if item.size != name)
     presets = tuple(
         preset.model_copy(update={"sizes": {k: v for k, v in preset.sizes.items() if k != name}})
         for preset in publish.presets
     )
     publish = publish.model_copy(update={"adjust": adjust, "presets": presets})
+    if name in table.columns:
+        table = _without_column(table, name)
     sizes = tuple(size for size in design.sizes if size.name != name)
-    return design.model_copy(update={"sizes": sizes, "publish": publish})
+    return design.model_copy(update={"sizes": sizes, "publish": publish, "table": table})
 
 
 def rename_size(design: Design, old: str, new: str) -> Design:
@@ -114,7 +122,16 @@ def rename_size(design: Design, old: str, new: str) -> Design:
         for preset in publish.presets
     )
     publish = publish.model_copy(update={"adjust": adjust, "presets": presets})
-    return design.model_copy(update={"sizes": sizes, "publish": publish})
+    table = design.table.model_copy(
+        update={
+            "columns": tuple(new if column == old else column for column in design.table.columns),
+            "rows": tuple(
+                row.model_copy(update={"cells": {new if k == old else k: v for k, v in row.cells.items()}})
+                for row in design.table.rows
+            ),
+        }
+    )
+    return design.model_copy(update={"sizes": sizes, "publish": publish, "table": table})
 
 
 def move_size(design: Design, name: str, to: int, group: str | None = None) -> Design:
@@ -137,8 +154,61 @@ def users_of(design: Design, name: str) -> list[str]:
     for step in design.steps:
         if any(_uses(text, name) for text in (step.when, *(slot.formula for slot in step.slots()))):
             found.append(f"step {step.name}")
+    for row in design.table.rows:
+        if any(_uses(text, name) for text in row.cells.values()):
+            found.append(f"row {row.name}")
     found += [f"check {check.name}" for check in design.checks if _uses(check.formula, name)]
     return found
+
+
+def put_size_table(design: Design, table: SizeTable) -> Design:
+    """Give the design another size table; its columns must be sizes and its cells readable.
+
+    Raises:
+        FormulaError: names the row and column of what cannot be used.
+    """
+    known = [size.name for size in design.sizes]
+    for column in table.columns:
+        if column not in known:
+            raise FormulaError(f"There is no size “{column}” for a column.", None, did_you_mean(column, known))
+    for row in table.rows:
+        for column, text in row.cells.items():
+            if column not in table.columns:
+                raise FormulaError(f"Row “{row.name}” has a cell for “{column}”, which is no column.")
+            try:
+                parse(text)
+            except FormulaError as error:
+                raise FormulaError(f"Row “{row.name}”, {column}: {error.what}", None, error.hint) from None
+    if table.current and table.row(table.current) is None:
+        table = table.model_copy(update={"current": ""})
+    changed: Design = _checked(lambda: design.with_(table=table))
+    return changed
+
+
+def put_cell(design: Design, row: str, column: str, formula: str) -> Design:
+    """Change one cell of the size table."""
+    parse(formula)
+    rows = tuple(
+        old.model_copy(update={"cells": {**old.cells, column: formula.strip()}}) if old.name == row else old
+        for old in design.table.rows
+    )
+    return design.model_copy(update={"table": design.table.model_copy(update={"rows": rows})})
+
+
+def choose_row(design: Design, row: str) -> Design:
+    """Put a row of the size table into force, or none (an empty name)."""
+    if row and design.table.row(row) is None:
+        raise FormulaError(
+            f"The size table has no row “{row}”.", None, did_you_mean(row, [r.name for r in design.table.rows])
+        )
+    return design.model_copy(update={"table": design.table.model_copy(update={"current": row})})
+
+
+def _without_column(table: SizeTable, column: str) -> SizeTable:
+    rows = tuple(
+        row.model_copy(update={"cells": {k: v for k, v in row.cells.items() if k != column}}) for row in table.rows
+    )
+    return table.model_copy(update={"columns": tuple(c for c in table.columns if c != column), "rows": rows})
 
 
 def _uses(text: str, name: str) -> bool:
@@ -182,7 +252,7 @@ def _map_field(old: Any, change: Callable[[str], str], *, is_formula: bool) -> A
         new = tuple(_map_field(item, change, is_formula=is_formula) for item in old)
         return new if any(a is not b for a, b in zip(new, old, strict=True)) else old
     if isinstance(old, dict):
-        # The only mappings are the presets, name of size to formula.
+        # The only mappings are presets and rows of the size table, name of size to formula.
         return {key: change(text) if text.strip() else text for key, text in old.items()}
     return old
 

@@ -20,17 +20,20 @@ def sheet_of(design: Design, process: Process, given: Mapping[str, str] | None =
     """
     given = given or {}
     entries = [
-        Entry(size.name, given.get(size.name, size.formula), Limits(size.low, size.high, size.policy))
+        Entry(size.name, given.get(size.name, design.formula_of(size)), Limits(size.low, size.high, size.policy))
         for size in design.sizes
     ]
     workings = [working for step in design.steps if step.on and (working := step.working()) is not None]
     return evaluate(entries, workings, process)
 
 
-def role_of(size: Size) -> str:
-    """Where a size comes from: ``set``, ``worked out``, ``read off`` or ``from the process``."""
+def role_of(size: Size, formula: str | None = None) -> str:
+    """Where a size comes from: ``set``, ``worked out``, ``read off`` or ``from the process``.
+
+    ``formula`` is the one in force, where a size table gives another than the size's own.
+    """
     try:
-        tree = parse(size.formula)
+        tree = parse(size.formula if formula is None else formula)
     except FormulaError:
         return "set"
     if isinstance(tree, Output):

@@ -41,6 +41,24 @@ class Size(Frozen):
         return self
 
 
+class Variant(Frozen):
+    """One row of a size table: formulas for some of its columns. A column that is left out keeps its size's own."""
+
+    name: Annotated[Line, Field(min_length=1)]
+    cells: dict[Identifier, FormulaText] = {}
+
+
+class SizeTable(Frozen):
+    """Standard sizes: rows are variants, columns are sizes. The formulas of the current row are in force."""
+
+    columns: Annotated[tuple[Identifier, ...], Field(max_length=200)] = ()
+    rows: Annotated[tuple[Variant, ...], Field(max_length=5000)] = ()
+    current: Line = ""
+
+    def row(self, name: str) -> Variant | None:
+        return next((row for row in self.rows if row.name == name), None)
+
+
 class Part(Frozen):
     """One thing to be made."""
 
@@ -95,7 +113,9 @@ class Design(Frozen):
     units: Units = "mm"
     process: Line = ""
     scale_for_shrinkage: bool = True
+    inch_fraction: Literal[0, 2, 4, 8, 16, 32, 64] = 0
     sizes: Annotated[tuple[Size, ...], Field(max_length=5000)] = ()
+    table: SizeTable = SizeTable()
     parts: Annotated[tuple[Part, ...], Field(min_length=1, max_length=200)] = (Part(),)
     steps: Annotated[tuple[AnyStep, ...], Field(max_length=2000)] = ()
     checks: Annotated[tuple[Check, ...], Field(max_length=500)] = ()
@@ -107,6 +127,8 @@ class Design(Frozen):
             ("sizes", [size.name for size in self.sizes]),
             ("steps", [step.name for step in self.steps]),
             ("parts", [part.name for part in self.parts]),
+            ("rows of the size table", [row.name for row in self.table.rows]),
+            ("columns of the size table", list(self.table.columns)),
         ):
             twice = (
                 next((name for i, name in enumerate(names) if name in names[:i]), None)
@@ -116,6 +138,11 @@ class Design(Frozen):
             if twice is not None:
                 raise ValueError(f"two {what} are called “{twice}”")
         return self
+
+    def formula_of(self, size: Size) -> str:
+        """The formula in force: that of the current row of the size table, or the size's own."""
+        row = self.table.row(self.table.current)
+        return row.cells.get(size.name, size.formula) if row and size.name in self.table.columns else size.formula
 
     def size(self, name: str) -> Size | None:
         return next((size for size in self.sizes if size.name == name), None)

@@ -67,10 +67,17 @@ def design_text(design: Design, process: Process, states: dict[str, StepState] |
             lines += ["", f"### {group}", ""] if group and lines[-1] else [f"### {group}", ""] if group else []
         cell = sheet.cells.get(size.name)
         value = say(cell.wanted, size.units or design.units) if cell else "no value"
-        shown = f" = `{size.formula}`" if size.formula != value else ""
+        formula = design.formula_of(size)
+        shown = f" = `{formula}`" if formula != value else ""
         limits = _limits_text(size.low, size.high, size.policy)
         tail = ". ".join(text for text in (limits, size.note) if text)
-        lines.append(f"- **{size.name}** is {value}{shown} ({role_of(size)}){'; ' + tail if tail else ''}")
+        lines.append(f"- **{size.name}** is {value}{shown} ({role_of(size, formula)}){'; ' + tail if tail else ''}")
+    if design.table.rows:
+        lines += ["", "## Size table", "", f"| variant | {' | '.join(design.table.columns)} |"]
+        lines.append("|---" * (len(design.table.columns) + 1) + "|")
+        for row in design.table.rows:
+            name = f"**{row.name}** (in force)" if row.name == design.table.current else row.name
+            lines.append(f"| {name} | {' | '.join(row.cells.get(c, '') for c in design.table.columns)} |")
     lines += ["", "## Steps", ""]
     for number, step in enumerate(design.steps, 1):
         state = states.get(step.name) if states else None

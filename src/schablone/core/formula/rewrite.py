@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from .errors import FormulaError
 from .functions import FUNCTIONS
 from .parse import parse
-from .tree import Call, Fold, Name, Node, Output, Span, children
+from .tree import Call, Fold, Name, Node, Number, Output, Span, children
 
 
 def walk(node: Node, bound: frozenset[str] = frozenset()) -> Iterator[tuple[Node, frozenset[str]]]:
@@ -62,6 +62,24 @@ def rename(text: str, old: str, new: str) -> str:
 def rename_step(text: str, old: str, new: str) -> str:
     """Rename the step before the point in ``step.output``."""
     return _rename(text, old, new, steps=True)
+
+
+def put_in_place(text: str, name: str, formula: str) -> str:
+    """Replace a size in one formula by another formula, in parentheses where it needs them."""
+    try:
+        tree = parse(text)
+        alone = isinstance(parse(formula), (Number, Name, Output, Call))
+    except FormulaError:
+        return text
+    inner = formula.strip() if alone else f"({formula.strip()})"
+    plain = fit_words(tree)
+    spans: list[tuple[Span, str]] = []
+    for node, bound in walk(tree):
+        if isinstance(node, Name) and node.name == name and name not in bound and node.span not in plain:
+            # A number with a unit before a power, or a fraction behind a stroke, would be read in another way.
+            wrapped = inner if text.strip() == name else f"({inner})" if isinstance(parse(formula), Number) else inner
+            spans.append((node.at, wrapped))
+    return _replace(text, spans)
 
 
 def _rename(text: str, old: str, new: str, *, steps: bool) -> str:

@@ -1,0 +1,286 @@
+"""The size table: a strip of variants under the sizes, and the sheet in which they are edited."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QColor, QGuiApplication, QKeySequence, QShortcut
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QHeaderView,
+    QInputDialog,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ...core.design import Design, Variant
+from ...core.design import edit as edits
+from ...core.design.exchange import read_table, write_table
+from ...core.design.model import SizeTable
+from ...core.files import read_text, write_whole
+from ...core.formula import FormulaError, parse
+from ...core.problem import SchabloneError
+from ..session import Session
+from ..theme import theme
+from ..widgets.basics import Flow, button, clear, label, restyle
+
+_LARGEST = 20_000_000
+
+
+class VariantStrip(QWidget):
+    """The variants as pills; the one in force is filled. ``edit_wanted`` and ``make_all_wanted`` ask for more."""
+
+    edit_wanted = Signal()
+    make_all_wanted = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.pills: dict[str, QWidget] = {}
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 4, 0, 0)
+        layout.setSpacing(6)
+        head = QHBoxLayout()
+        head.addWidget(label("SIZE TABLE", "group"))
+        head.addStretch(1)
+        self.edit = button("Edit …", "link", self.edit_wanted.emit, "Edit the size table")
+        self.make = button("Make all …", "link", self.make_all_wanted.emit, "Build and export every variant")
+        head.addWidget(self.edit)
+        head.addWidget(self.make)
+        layout.addLayout(head)
+        self._place = QVBoxLayout()
+        layout.addLayout(self._place)
+        self._shown: tuple[object, ...] | None = None
+
+    def refresh(self) -> None:
+        table = self.session.design.table
+        self.make.setVisible(bool(table.rows))
+        shown = (tuple(row.name for row in table.rows), table.current)
+        if shown == self._shown:
+            return
+        self._shown = shown
+        clear(self._place)
+        self.pills = {}
+        flow = Flow(6, 6)
+        for row in table.rows[:40]:
+            pill = button(row.name, "pill", lambda name=row.name: self.choose(name), f"Put {row.name} into force")
+            restyle(pill, chosen=row.name == table.current)
+            self.pills[row.name] = pill
+            flow.put(pill)
+        if len(table.rows) > 40:
+            flow.put(label(f"and {len(table.rows) - 40} more", "quiet"))
+        if table.rows:
+            self._place.addWidget(flow)
+
+    def choose(self, name: str) -> None:
+        """Put a variant into force, or the one in force out of it."""
+        wanted = "" if name == self.session.design.table.current else name
+        self.session.edit(lambda design: edits.choose_row(design, wanted), f"variant {wanted or 'none'}")
+
+
+class SizeTableSheet(QWidget):
+    """The size table as a sheet: a row for each variant, a column for each size, every cell a formula."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setObjectName("page")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setWindowFlag(Qt.WindowType.Window)
+        self.setWindowTitle("Size table")
+        self.resize(820, 460)
+        self._filling = False
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(22, 16, 22, 16)
+        layout.setSpacing(10)
+        head = QHBoxLayout()
+        head.addWidget(label("Size table", "page_title"))
+        head.addStretch(1)
+        self.column = QComboBox()
+        self.column.setAccessibleName("size to add as a column")
+        self.column.activated.connect(self._add_column)
+        head.addWidget(self.column)
+        head.addWidget(button("+ Variant", "link", self.add_row, "Add a variant"))
+        layout.addLayout(head)
+        layout.addWidget(
+            label(
+                "Each row is a variant, each column a size; the one in force is bold. Cells are formulas. Tables can be pasted from a spreadsheet.",
+                "quiet",
+                wrap=True,
+            )
+        )
+        self.table = QTableWidget()
+        self.table.setAccessibleName("size table")
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.ContiguousSelection)
+        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
+        self.table.horizontalHeader().setStretchLastSection(True)
+        self.table.horizontalHeader().setDefaultSectionSize(150)
+        self.table.verticalHeader().hide()
+        self.table.setShowGrid(False)
+        self.table.itemChanged.connect(self._changed)
+        layout.addWidget(self.table, 1)
+        self.wrong = label("", "wrong", wrap=True)
+        self.wrong.hide()
+        layout.addWidget(self.wrong)
+        foot = QHBoxLayout()
+        for words, does in (
+            ("Read CSV …", self._read_dialog),
+            ("Write CSV …", self._write_dialog),
+            ("Copy all", self.copy),
+            ("Paste", self.paste),
+            ("Remove the chosen variants", self.remove_rows),
+        ):
+            foot.addWidget(button(words, "", does))
+        foot.addStretch(1)
+        layout.addLayout(foot)
+        QShortcut(QKeySequence.StandardKey.Paste, self.table, self.paste, context=Qt.ShortcutContext.WidgetShortcut)
+        QShortcut(QKeySequence.StandardKey.Copy, self.table, self.copy, context=Qt.ShortcutContext.WidgetShortcut)
+        QShortcut(QKeySequence.StandardKey.Undo, self, session.undo)
+        session.changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the table of the design in hand."""
+        design = self.session.design
+        table = design.table
+        self._filling = True
+        self.table.setColumnCount(len(table.columns) + 1)
+        self.table.setHorizontalHeaderLabels(["variant", *table.columns])
+        for column in range(self.table.columnCount()):
+            self.table.horizontalHeaderItem(column).setTextAlignment(
+                Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+            )
+        self.table.setRowCount(len(table.rows))
+        for number, row in enumerate(table.rows):
+            for column, text in enumerate([row.name, *(row.cells.get(name, "") for name in table.columns)]):
+                item = QTableWidgetItem(text)
+                if row.name == table.current:
+                    font = item.font()
+                    font.setBold(True)
+                    item.setFont(font)
+                self.table.setItem(number, column, item)
+        self.column.clear()
+        self.column.addItem("+ column for …")
+        self.column.addItems([size.name for size in design.sizes if size.name not in table.columns])
+        self._filling = False
+
+    def _put(self, table: SizeTable, did: str) -> bool:
+        """Take a table over, or say in words why not and show the old one."""
+        try:
+            edits.put_size_table(self.session.design, table)
+        except FormulaError as error:
+            self._say(f"{error.what} {error.hint}".strip())
+            return False
+        self._say("")
+        self.session.edit(lambda design: edits.put_size_table(design, table), did)
+        return True
+
+    def _say(self, text: str) -> None:
+        self.wrong.setText(text)
+        self.wrong.setVisible(bool(text))
+
+    def _changed(self, item: QTableWidgetItem) -> None:
+        if self._filling:
+            return
+        table = self.session.design.table
+        row, text = table.rows[item.row()], item.text().strip()
+        if item.column() == 0:
+            changed = row.model_copy(update={"name": text})
+        else:
+            column = table.columns[item.column() - 1]
+            cells = {key: cell for key, cell in row.cells.items() if key != column}
+            if text:
+                try:
+                    parse(text)
+                except FormulaError as error:
+                    # The cell stays as it was typed, marked, until it is right.
+                    item.setForeground(QColor(theme().ochre_text))
+                    self._say(f"{row.name}, {column}: {error.what} {error.hint}".strip())
+                    return
+                cells[column] = text
+            changed = row.model_copy(update={"cells": cells})
+        current = text if item.column() == 0 and table.current == row.name else table.current
+        rows = tuple(changed if old is row else old for old in table.rows)
+        if not self._put(table.model_copy(update={"rows": rows, "current": current}), f"size table: {text}"):
+            self.refresh()
+
+    def _add_column(self, index: int) -> None:
+        if index > 0:
+            self.add_column(self.column.itemText(index))
+
+    def add_column(self, name: str) -> None:
+        """A column for a size, every variant with the formula that the size has now."""
+        design = self.session.design
+        size = design.size(name)
+        if size is None:
+            return
+        rows = tuple(row.model_copy(update={"cells": {**row.cells, name: size.formula}}) for row in design.table.rows)
+        columns = (*design.table.columns, name)
+        self._put(design.table.model_copy(update={"columns": columns, "rows": rows}), f"column {name}")
+
+    def add_row(self) -> None:
+        """A variant with the values that are in force."""
+        name, ok = QInputDialog.getText(self, "New variant", "What is it called?")
+        if ok and name.strip():
+            self.add_variant(name.strip())
+
+    def add_variant(self, name: str) -> None:
+        """The same, with its name."""
+        design = self.session.design
+        sizes = {size.name: design.formula_of(size) for size in design.sizes if size.name in design.table.columns}
+        rows = (*design.table.rows, Variant(name=name, cells=sizes))
+        self._put(design.table.model_copy(update={"rows": rows}), f"new variant {name}")
+
+    def remove_rows(self) -> None:
+        chosen = {index.row() for index in self.table.selectedIndexes()}
+        table = self.session.design.table
+        rows = tuple(row for number, row in enumerate(table.rows) if number not in chosen)
+        if len(rows) < len(table.rows):
+            self._put(table.model_copy(update={"rows": rows}), "remove variants")
+
+    # Spreadsheets
+
+    def copy(self) -> None:
+        """The whole table to the clipboard, as a spreadsheet takes it."""
+        QGuiApplication.clipboard().setText(write_table(self.session.design, "\t"))
+
+    def paste(self) -> None:
+        """A table from the clipboard in the place of this one; nothing is taken over where anything is wrong."""
+        self.take(QGuiApplication.clipboard().text(), "paste a size table")
+
+    def take(self, text: str, did: str) -> bool:
+        """A table from text; True where it was taken over."""
+        try:
+            table = read_table(self.session.design, text)
+        except SchabloneError as error:
+            more = f"\nAnd {len(error.problems) - 5} more." if len(error.problems) > 5 else ""
+            self._say("Nothing was taken over.\n" + "\n".join(problem.text for problem in error.problems[:5]) + more)
+            return False
+        return self._put(table, did)
+
+    def _read_dialog(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Read a size table", "", "Tables (*.csv *.tsv *.txt)")
+        if path:
+            try:
+                self.take(read_text(Path(path), _LARGEST), f"read {Path(path).name}")
+            except SchabloneError as error:
+                self._say(error.problems[0].text)
+
+    def _write_dialog(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(self, "Write the size table", "sizes.csv", "Tables (*.csv)")
+        if path:
+            try:
+                write_whole(Path(path), write_table(self.session.design).encode("utf8"))
+            except SchabloneError as error:
+                self._say(error.problems[0].text)
+
+
+def variants_of(design: Design) -> list[tuple[str, Design]]:
+    """Every variant as the design with that row in force."""
+    return [(row.name, edits.choose_row(design, row.name)) for row in design.table.rows]
