@@ -7,8 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from schablone.core.formula import fitting
-from schablone.core.formula.sheet import Entry, Limits, evaluate
+from schablone.core.formula.sheet import Entry, Limits, Working, evaluate, evaluate_again
 from schablone.core.problem import errors
+from schablone.core.quantity import COUNT
 
 
 def test_order_of_the_entries_does_not_matter() -> None:
@@ -114,3 +115,36 @@ def test_spacing_is_never_above_and_never_needlessly_small(span: int, spacing: i
 def test_pieces_and_gaps_fill_the_span(count: int, gap: int, span: int) -> None:
     length = fitting.piece_length(float(span), float(count), float(gap))
     assert count * length + (count - 1) * gap == pytest.approx(span)
+
+
+# Edit by edit
+
+
+@given(st.lists(st.tuples(st.integers(0, 7), st.integers(0, 9)), min_size=1, max_size=12))
+def test_edit_by_edit_gives_the_same_as_all_at_once(changes: list[tuple[int, int]]) -> None:
+    formulas = ["2 mm", "a0 * 2", "a1 + a0", "if a2 > 20 mm then a1 else a0", "a9", "a3 + a6", "a5 * 2", "row.n * a0"]
+    entries = [Entry(f"a{i}", text, Limits("", "400 mm")) for i, text in enumerate(formulas)]
+    working = Working("row", {"x": "a2"}, {}, {"n": COUNT}, lambda values: {"n": values["x"] // 3})
+    kept = evaluate(entries, [working])
+    for at, number in changes:
+        text = (
+            formulas[at]
+            if number > 7
+            else f"{formulas[at]} + {number} mm"
+            if number
+            else f"{number} deg + {formulas[at]}"
+        )
+        entries[at] = Entry(f"a{at}", text, Limits("", "400 mm"))
+        again = evaluate_again(kept, {f"a{at}": entries[at]})
+        whole = evaluate(entries, [working])
+        kept = again or whole
+        assert kept.cells == whole.cells
+        assert sorted(map(str, kept.problems)) == sorted(map(str, whole.problems))
+        assert kept.env().values == {name: cell.wanted.value for name, cell in whole.cells.items()} or kept.problems
+
+
+def test_a_stated_kind_refuses_formulas_of_another() -> None:
+    found = evaluate([Entry("turns", "(free - 2*board)", kind=COUNT), Entry("free", "80 mm"), Entry("board", "4 mm")])
+    (problem,) = found.problems
+    assert problem.what == "“(free - 2*board)” is a length, a count is wanted."
+    assert "Divide it by a length" in problem.hint

@@ -31,7 +31,13 @@ def test_the_table_of_functions_is_current() -> None:
 
 
 def test_the_manual_is_in_order() -> None:
-    assert list(manual_pages()) == ["First steps", "Formulas", "Processes", "Publishing"]
+    assert list(manual_pages()) == [
+        "First steps",
+        "Formulas",
+        "Size tables and spreadsheets",
+        "Processes",
+        "Publishing",
+    ]
 
 
 @pytest.mark.parametrize(

@@ -282,5 +282,58 @@ def test_a_worker_killed_in_the_middle_loses_nothing(qtbot, window) -> None:
     assert "nothing is lost" in window.foot_said.whole()
 
 
+def test_the_sheet_lights_up_counts_and_shows_as_asked(qtbot, window) -> None:
+    sizes = window.shape.sizes
+    sizes._point("board")
+    assert sizes.rows["web"].property("link") == "above"
+    sizes._point("web")
+    assert sizes.rows["board"].property("link") == "below"
+    sizes._point("")
+    assert sizes.rows["board"].property("link") == ""
+    assert "used 3 times: left over, passage row, dowel pair" in sizes.rows["margin"].more.text()
+    sizes.show_as("values")
+    assert sizes.rows["web"].formula.whole() == ""
+    sizes.show_as("formulas")
+    assert not sizes.rows["web"].value.isVisible()
+    assert sizes.rows["web"].formula.whole() == "max(5 mm, board)"
+    sizes.show_as("both")
+    window._set_fraction(16)
+    assert sizes.rows["width"].value.text() == "~14 5/8 in"
+    window.session.undo()
+    sizes.choose("passages")
+    sizes.rows["passages"].open_details()
+    kinds = sizes.rows["passages"].details.kind
+    kinds.setCurrentIndex(kinds.findData("length"))
+    kinds.activated.emit(kinds.currentIndex())
+    assert "is a count, a length is wanted" in sizes.rows["passages"].wrong.text()
+
+
+def test_sizes_are_copied_to_and_pasted_from_a_spreadsheet(qtbot, window) -> None:
+    sizes = window.shape.sizes
+    sizes.copy_all()
+    before = window.session.design
+    sizes.paste()
+    assert window.session.design == before
+    QApplication.clipboard().setText("width\t250 mm\nlip\t3 mm\n")
+    sizes.paste()
+    assert window.session.design.size("width").formula == "250 mm"
+    assert window.session.design.size("width").high == "600 mm"
+    assert window.session.design.size("lip").formula == "3 mm"
+    window.session.undo()
+    QApplication.clipboard().setText("width\t250 mmm\nlip\t3 mm\n")
+    sizes.paste()
+    assert "Nothing was taken over. Line 1, formula" in window.strip_said.text()
+    assert window.session.design == before
+
+
+def test_formulas_can_be_tried_where_they_are_learned(qtbot, window) -> None:
+    window.go("learn")
+    trial = window.learn.trial
+    qtbot.keyClicks(trial.line, "most_that_fit(width, 8 mm, 5 mm, 14 mm)")
+    trial.line.completer_.popup().hide()
+    assert trial.said.text() == "= 26"
+    assert window.session.is_saved
+
+
 def test_the_demo_on_disk_was_not_touched() -> None:
     assert read_design(SLIDE).size("width").formula == "372 mm"

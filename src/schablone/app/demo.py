@@ -15,7 +15,7 @@ def demo_designs() -> list[Path]:
 def manual_pages() -> dict[str, str]:
     """Title and Markdown text of each page of the manual, in the order in which it is read."""
     pages = {}
-    for name in ("first-steps", "formulas", "processes", "publishing"):
+    for name in ("first-steps", "formulas", "size-tables", "processes", "publishing"):
         path = _TOP / "docs" / f"{name}.md"
         if path.exists():
             text = path.read_text("utf8")

@@ -21,8 +21,9 @@ from PySide6.QtWidgets import (
 )  # fmt: skip
 
 from ..core.design import Design
+from ..core.design.exchange import write_sizes
 from ..core.design.file import SUFFIX
-from ..core.files import write_whole
+from ..core.files import read_text, write_whole
 from ..core.problem import Problem, SchabloneError
 from ..core.process import LENSES
 from ..core.publish.edition import file_name
@@ -68,7 +69,7 @@ class MainWindow(QMainWindow):
         self._asked: tuple[object, ...] | None = None
         self.header = Header(session)
         self.shape, self.process = Shape(session), ProcessPlace(session)
-        self.prove, self.publish, self.learn = ProvePlace(session), PublishPlace(session), LearnPlace()
+        self.prove, self.publish, self.learn = ProvePlace(session), PublishPlace(session), LearnPlace(session)
         self.stack = QStackedWidget()
         for place in (self.shape, self.process, self.prove, self.publish, self.learn):
             self.stack.addWidget(place)
@@ -191,6 +192,11 @@ class MainWindow(QMainWindow):
         edit.addSeparator()
         self._action(edit, "Find a size", "Ctrl+F", lambda: (self.go("shape"), self.shape.sizes.finder.setFocus()))
         self._action(edit, "New size", "N", self._new_size)
+        edit.addSeparator()
+        self._action(edit, "Copy all sizes", "Ctrl+Shift+C", self.shape.sizes.copy_all)
+        self._action(edit, "Paste sizes", "Ctrl+Shift+V", self.shape.sizes.paste)
+        self._action(edit, "Read sizes from CSV …", "", self.read_sizes_dialog)
+        self._action(edit, "Write sizes as CSV …", "", self.write_sizes_dialog)
         view = self.menuBar().addMenu("&View")
         for number, name in enumerate(("top", "front", "side", "corner"), 1):
             self._action(view, f"Look from the {name}", str(number), lambda name=name: self.shape.view.look(name))
@@ -199,12 +205,19 @@ class MainWindow(QMainWindow):
         for number, lens in enumerate(LENSES, 1):
             self._action(view, f"Lens: {lens}", f"Alt+{number}", lambda lens=lens: self.session.look_through(lens))
         view.addSeparator()
+        shows = view.addMenu("Sizes as")
+        for name in ("both", "values", "formulas"):
+            self._action(shows, name, "", lambda name=name: self.shape.sizes.show_as(name))
         self._action(view, "Dark or light", "Ctrl+Shift+D", self._toggle_theme)
         design = self.menuBar().addMenu("&Design")
         self._action(design, "Add a step …", "A", lambda: (self.go("shape"), self.shape.steps.open_add_menu()))
         self._action(design, "Name of the design …", "", self.rename_design)
         self._action(design, "Size table …", "T", self.edit_size_table)
         self._action(design, "Millimetres or inches", "", self._toggle_units)
+        fractions = design.addMenu("Inches as")
+        for denominator in (0, 8, 16, 32, 64):
+            words = f"fractions to 1/{denominator}" if denominator else "decimals"
+            self._action(fractions, words, "", lambda denominator=denominator: self._set_fraction(denominator))
         self._action(design, "Give up the rebuild", "", self.worker.cancel)
         places = self.menuBar().addMenu("&Go")
         for number, name in enumerate(PLACES, 1):
@@ -232,6 +245,7 @@ class MainWindow(QMainWindow):
         self.session.said.connect(self.say)
         self.header.publish_wanted.connect(lambda: self.go("publish"))
         self.header.verdict_wanted.connect(lambda: self.go("prove"))
+        self.shape.sizes.said.connect(lambda text: self.ask(text, ("All right", lambda: None)))
         self.shape.pointing.connect(self.foot_pointer.setText)
         self.shape.cancel_wanted.connect(self._give_up)
         self.prove.go_to.connect(self._go_to)
@@ -282,6 +296,29 @@ class MainWindow(QMainWindow):
         dark = not theme().dark
         self.session.library.keep("dark", dark)
         self.say("The other theme is used from the next start on.")
+
+    def _set_fraction(self, denominator: int) -> None:
+        changes = {"inch_fraction": denominator, "units": "in"}
+        self.session.edit(
+            lambda design: design.model_copy(update=changes),
+            f"inches to 1/{denominator}" if denominator else "decimal inches",
+        )
+
+    def read_sizes_dialog(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Read sizes", self._folder(), "Tables (*.csv *.tsv *.txt)")
+        if path:
+            try:
+                self.shape.sizes.take(read_text(Path(path), 20_000_000), f"read {Path(path).name}")
+            except SchabloneError as error:
+                self.trouble(error, "Not read")
+
+    def write_sizes_dialog(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(self, "Write sizes", self._folder(), "Tables (*.csv)")
+        if path:
+            try:
+                write_whole(_with_suffix(Path(path), ".csv"), write_sizes(self.session.design).encode("utf8"))
+            except SchabloneError as error:
+                self.trouble(error, "Not written")
 
     def rename_design(self) -> None:
         from PySide6.QtWidgets import QInputDialog

@@ -13,7 +13,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from ..core.design import Design, read_design, save_design
-from ..core.design.evaluate import sheet_of
+from ..core.design.evaluate import SheetKeeper
 from ..core.formula import FormulaError
 from ..core.formula.sheet import Sheet
 from ..core.process import Lens, Process, neutral
@@ -49,7 +49,7 @@ class Session(QObject):
         self._at = 0
         self._saved: Design | None = self.design
         self._trouble_said = ""
-        self._sheet: tuple[Design, Process, Sheet] | None = None
+        self._sheets = SheetKeeper()
 
     # What there is
 
@@ -64,10 +64,7 @@ class Session(QObject):
     @property
     def sheet(self) -> Sheet:
         """Values of all sizes, worked out at once; the geometry follows from the worker."""
-        known = self._sheet
-        if known is None or known[0] is not self.design or known[1] is not self.process:
-            known = self._sheet = (self.design, self.process, sheet_of(self.design, self.process))
-        return known[2]
+        return self._sheets.sheet(self.design, self.process)
 
     # Taking a design up
 

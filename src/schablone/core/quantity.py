@@ -85,6 +85,10 @@ _LABELS = {
 }
 
 
+#: Kinds that a designer can ask of a size, by name.
+KINDS = {kind.label: kind for kind in (COUNT, LENGTH, AREA, VOLUME, MASS, ANGLE, DENSITY, TRUTH)}
+
+
 class Unit(NamedTuple):
     """A unit: its kind and its exact size in base units."""
 

@@ -9,8 +9,10 @@ from PySide6.QtCore import Qt, QUrl, Signal
 from PySide6.QtWidgets import QHBoxLayout, QTextBrowser, QVBoxLayout, QWidget
 
 from ..demo import demo_designs, manual_pages
+from ..session import Session
 from ..theme import theme
 from ..widgets.basics import button, label, restyle
+from ..widgets.formula_edit import FormulaEdit
 
 
 class LearnPlace(QWidget):
@@ -18,7 +20,7 @@ class LearnPlace(QWidget):
 
     open_wanted = Signal(Path)
 
-    def __init__(self) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
         self.setObjectName("page")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -53,7 +55,16 @@ class LearnPlace(QWidget):
         self.browser.setOpenLinks(False)
         self.browser.anchorClicked.connect(self._follow)
         self.browser.setAccessibleName("manual")
-        layout.addWidget(self.browser, 1)
+        right = QVBoxLayout()
+        right.setSpacing(8)
+        right.addWidget(self.browser, 1)
+        right.addWidget(
+            label("Try a formula here. It may use the sizes of the design in hand; nothing is changed.", "quiet")
+        )
+        self.trial = FormulaEdit("", lambda: session.sheet, placeholder="floor(0.3 in / 0.1 in)", may_be_empty=True)
+        self.trial.line.setAccessibleName("try a formula")
+        right.addWidget(self.trial)
+        layout.addLayout(right, 1)
         if self.pages:
             self.show_page(next(iter(self.pages)))
 

@@ -22,7 +22,7 @@ from ...core.design import Size
 from ...core.design import edit as edits
 from ...core.design.evaluate import role_of
 from ...core.problem import Problem
-from ...core.quantity import UNITS, Kind, Quantity, plain, say
+from ...core.quantity import KINDS, UNITS, Kind, Quantity, plain, say
 from ..session import Session
 from ..widgets.basics import Elided, LimitBar, RoleMark, label, restyle
 from ..widgets.formula_edit import FormulaEdit
@@ -84,6 +84,7 @@ class SizeRow(QFrame):
         self.formula.setAlignment(Qt.AlignmentFlag.AlignLeft)
         self.bar, self.limits = LimitBar(), label("", "small")
         self.wrong, self.more = label("", "wrong", wrap=True), label("", "small", wrap=True)
+        self.shows = "both"
         self.editor: FormulaEdit | None = None
         self.details: SizeDetails | None = None
         self._line = QHBoxLayout()
@@ -130,7 +131,9 @@ class SizeRow(QFrame):
         value = say(shown, units, design.inch_fraction) if shown is not None else "–"
         self.value.setText(value)
         typed = _TYPED.match(formula) is not None
-        self.formula.set_whole("" if typed and cell and not cell.held_at and shown == cell.wanted else formula)
+        obvious = typed and cell is not None and not cell.held_at and shown == cell.wanted
+        self.formula.set_whole("" if obvious or self.shows == "values" else formula)
+        self.value.setVisible(self.editor is None and (self.shows != "formulas" or not formula or obvious))
         self.value.can_drag = typed and bool(cell)
         self.value.setCursor(Qt.CursorShape.SizeHorCursor if self.value.can_drag else Qt.CursorShape.IBeamCursor)
         self.value.setToolTip("Click to type, drag to change" if self.value.can_drag else "Click to change the formula")
@@ -168,6 +171,10 @@ class SizeRow(QFrame):
         else:
             self.limits.setText(f"at least {words(low)}" if low is not None else f"at most {words(high or 0.0)}")
 
+    def set_link(self, link: str) -> None:
+        """Light the row up as one that is used by (``below``) or uses (``above``) the one under the pointer."""
+        restyle(self, link=link)
+
     def set_chosen(self, chosen: bool) -> None:
         restyle(self, chosen=chosen)
         if not chosen:
@@ -187,7 +194,11 @@ class SizeRow(QFrame):
             return
         units = size.units or self.session.design.units
         editor = FormulaEdit(
-            self.session.design.formula_of(size), lambda: self.session.sheet, units=units, own_name=self.name
+            self.session.design.formula_of(size),
+            lambda: self.session.sheet,
+            wanted=KINDS.get(size.kind),
+            units=units,
+            own_name=self.name,
         )
         self.editor = editor
         editor.committed.connect(self._commit)
@@ -206,7 +217,7 @@ class SizeRow(QFrame):
             editor.hide()
             editor.deleteLater()
         self.formula.show()
-        self.value.show()
+        self.value.setVisible(self.shows != "formulas" or not self.formula.whole())
         self.wrong.setVisible(bool(self.wrong.text()))
 
     def _make(self, name: str, formula: str) -> None:
@@ -362,9 +373,17 @@ class SizeDetails(QWidget):
         self.policy.setAccessibleName(f"what happens past a limit of {size.name}")
         self.policy.activated.connect(lambda: self._change("policy", str(self.policy.currentData())))
         grid.addWidget(self.policy, len(rows), 1)
+        self.kind = QComboBox()
+        self.kind.addItem("of the kind that its formula gives", "")
+        for kind in KINDS:
+            self.kind.addItem(f"must be {'an' if kind[0] in 'aeiou' else 'a'} {kind}", kind)
+        self.kind.setCurrentIndex(self.kind.findData(size.kind))
+        self.kind.setAccessibleName(f"kind of {size.name}")
+        self.kind.activated.connect(lambda: self._change("kind", str(self.kind.currentData())))
+        grid.addWidget(self.kind, len(rows) + 1, 1)
         self.trouble = label("", "wrong", wrap=True)
         self.trouble.hide()
-        grid.addWidget(self.trouble, len(rows) + 1, 0, 1, 2)
+        grid.addWidget(self.trouble, len(rows) + 2, 0, 1, 2)
         session.said.connect(self._say)
 
     def refresh(self, size: Size) -> None:
@@ -372,6 +391,7 @@ class SizeDetails(QWidget):
             if not line.hasFocus():
                 line.setText(getattr(size, field))
         self.policy.setCurrentIndex(self.policy.findData(size.policy))
+        self.kind.setCurrentIndex(self.kind.findData(size.kind))
 
     def _say(self, text: str) -> None:
         self.trouble.setText(text)

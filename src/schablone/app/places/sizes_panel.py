@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtGui import QGuiApplication, QKeySequence, QShortcut
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
+from ...core.design import Design
 from ...core.design import edit as edits
+from ...core.design.exchange import read_sizes, write_sizes
 from ...core.design.lens_table import seen_through
+from ...core.problem import SchabloneError
 from ...core.process import View as LensView
 from ...core.steps.row import Row
 from ..session import Session
@@ -21,6 +24,7 @@ class SizesPanel(QWidget):
     """All sizes of the design. ``pointed`` is emitted with the name of the size under the pointer, or ``""``."""
 
     pointed = Signal(str)
+    said = Signal(str)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -29,6 +33,7 @@ class SizesPanel(QWidget):
         self.session = session
         self.rows: dict[str, SizeRow] = {}
         self.chosen = ""
+        self.shows = "both"
         self._layout_of: tuple[tuple[str, str], ...] | None = None
         head = QHBoxLayout()
         head.addWidget(label("Sizes", "heading"))
@@ -111,7 +116,8 @@ class SizesPanel(QWidget):
             row = SizeRow(self.session, name)
             row.chosen.connect(self.choose)
             row.next.connect(self._go_on)
-            row.pointed.connect(self.pointed)
+            row.pointed.connect(self._point)
+            row.shows = self.shows
             row.set_chosen(name == self.chosen)
             self.rows[name] = row
             self._rows.addWidget(row)
@@ -129,6 +135,49 @@ class SizesPanel(QWidget):
             size = self.session.design.size(name)
             found = size is not None and any(wanted in part.casefold() for part in (name, size.formula, size.note))
             row.setVisible(not wanted or found)
+
+    def _point(self, name: str) -> None:
+        """Light up what the size under the pointer uses (below it) and what uses it (above)."""
+        uses = self.session.sheet.uses
+        below = {used.split(".")[0] for used in uses.get(name, frozenset())}
+        above = {user for user, used in uses.items() if name in used}
+        for other, row in self.rows.items():
+            row.set_link("below" if name and other in below else "above" if name and other in above else "")
+        self.pointed.emit(name)
+
+    def show_as(self, shows: str) -> None:
+        """Show ``values``, ``formulas`` or ``both``."""
+        self.shows = shows
+        for row in self.rows.values():
+            row.shows = shows
+        self.refresh()
+
+    def copy_all(self) -> None:
+        """All sizes to the clipboard, as a spreadsheet takes them."""
+        QGuiApplication.clipboard().setText(write_sizes(self.session.design, "\t"))
+        self.session.said.emit(f"{len(self.session.design.sizes)} sizes copied.")
+
+    def paste(self) -> None:
+        """Sizes from the clipboard, over those of the same name and behind the others."""
+        self.take(QGuiApplication.clipboard().text(), "paste sizes")
+
+    def take(self, text: str, did: str) -> bool:
+        """Sizes from text. Where anything is wrong nothing is taken over, and it is told."""
+        try:
+            found = read_sizes(text)
+        except SchabloneError as error:
+            more = f" And {len(error.problems) - 3} more." if len(error.problems) > 3 else ""
+            self.said.emit("Nothing was taken over. " + " ".join(p.text for p in error.problems[:3]) + more)
+            return False
+
+        def change(design: Design) -> Design:
+            for size in found:
+                old = design.size(size.name)
+                kept = old.with_(formula=size.formula) if old else size
+                design = edits.put_size(design, kept)
+            return design
+
+        return self.session.edit(change, did)
 
     def choose(self, name: str) -> None:
         """Make a size the chosen one."""
@@ -166,7 +215,8 @@ class SizesPanel(QWidget):
         steps = [s.name for s in self.session.design.steps if any(name in _names(slot.formula) for slot in s.slots())]
         used = list(dict.fromkeys([user.split(".")[0] for user in users] + steps))
         if used:
-            lines.append("used by " + ", ".join(text.replace("_", " ") for text in used))
+            times = "once" if len(used) == 1 else f"{len(used)} times"
+            lines.append(f"used {times}: " + ", ".join(text.replace("_", " ") for text in used))
         return "\n".join(line for line in lines if line)
 
     def _values_of(self, step: Row) -> dict[str, float]:

@@ -7,9 +7,10 @@ from collections.abc import Mapping
 from ..formula import FormulaError, parse
 from ..formula.functions import PROCESS_FUNCTIONS
 from ..formula.rewrite import walk
-from ..formula.sheet import Entry, Limits, Sheet, evaluate
+from ..formula.sheet import Entry, Limits, Sheet, evaluate, evaluate_again
 from ..formula.tree import Call, Name, Number, Output, Unary
 from ..process.model import Process
+from ..quantity import KINDS
 from .model import Design, Size
 
 
@@ -19,12 +20,52 @@ def sheet_of(design: Design, process: Process, given: Mapping[str, str] | None =
     Switched-off steps work out nothing.
     """
     given = given or {}
-    entries = [
-        Entry(size.name, given.get(size.name, design.formula_of(size)), Limits(size.low, size.high, size.policy))
-        for size in design.sizes
-    ]
+    entries = [_entry(design, size, given) for size in design.sizes]
     workings = [working for step in design.steps if step.on and (working := step.working()) is not None]
     return evaluate(entries, workings, process)
+
+
+def _entry(design: Design, size: Size, given: Mapping[str, str]) -> Entry:
+    formula = given.get(size.name, design.formula_of(size))
+    return Entry(size.name, formula, Limits(size.low, size.high, size.policy), KINDS.get(size.kind))
+
+
+class SheetKeeper:
+    """Keeps the sheet of a design from edit to edit, so that an edit evaluates only what depends on it."""
+
+    def __init__(self) -> None:
+        self._last: tuple[Design, Process, Sheet] | None = None
+
+    def sheet(self, design: Design, process: Process) -> Sheet:
+        """The sheet of this design, from the one before where that is possible."""
+        if self._last is not None:
+            before, machine, sheet = self._last
+            if before is design and machine is process:
+                return sheet
+            again = self._again(before, design, sheet) if machine is process else None
+            if again is not None:
+                self._last = (design, process, again)
+                return again
+        sheet = sheet_of(design, process)
+        self._last = (design, process, sheet)
+        return sheet
+
+    @staticmethod
+    def _again(before: Design, design: Design, sheet: Sheet) -> Sheet | None:
+        """Designs are values, so what is the same object has not changed."""
+        if (
+            before.steps is not design.steps
+            or before.table is not design.table
+            or len(before.sizes) != len(design.sizes)
+        ):
+            return None
+        changed: dict[str, Entry] = {}
+        for old, new in zip(before.sizes, design.sizes, strict=True):
+            if old is not new:
+                if old.name != new.name:
+                    return None
+                changed[new.name] = _entry(design, new, {})
+        return evaluate_again(sheet, changed) if changed else sheet
 
 
 def role_of(size: Size, formula: str | None = None) -> str:

@@ -30,7 +30,8 @@ def _lean(data: dict[str, Any], model: Any) -> dict[str, Any]:
     for name, info in type(model).model_fields.items():
         value, own = data[name], getattr(model, name)
         default = info.get_default(call_default_factory=True)
-        if name in ("format", "version", "name", "kind", "formula") or info.is_required() or own != default:
+        identifies = name in ("format", "version", "name", "formula") or (name == "kind" and own)
+        if identifies or info.is_required() or own != default:
             kept[name] = _lean_value(value, own)
     return kept
 

@@ -19,7 +19,8 @@ class Size(Frozen):
 
     ``low`` and ``high`` are its limits, formulas that may be empty; past them it is held there
     (``policy`` stop) or refused. ``step`` is by how much a drag or a key changes it. ``units`` shows it in
-    millimetres or inches whatever the design does.
+    millimetres or inches whatever the design does. ``kind``, normally left to the formula, refuses formulas
+    of another kind.
     """
 
     name: Identifier
@@ -31,6 +32,7 @@ class Size(Frozen):
     policy: Literal["stop", "refuse"] = "stop"
     step: FormulaText = ""
     units: Units | Literal[""] = ""
+    kind: Literal["", "count", "length", "area", "volume", "mass", "angle", "density", "truth"] = ""
 
     @model_validator(mode="after")
     def _usable_name(self) -> Self:

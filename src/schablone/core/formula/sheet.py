@@ -73,8 +73,10 @@ class Sheet:
     kinds: dict[str, Kind] = field(default_factory=dict)
     problems: list[Problem] = field(default_factory=list)
     uses: dict[str, frozenset[str]] = field(default_factory=dict)
-    order: list[str] = field(default_factory=list)
     habits: Habits | None = None
+    nodes: dict[str, Entry | Working] = field(default_factory=dict)
+    plan: list[str] = field(default_factory=list)
+    looping: frozenset[str] = frozenset()
     _wanted: dict[str, float] = field(default_factory=dict)
     _sent: dict[str, float] = field(default_factory=dict)
 
@@ -105,7 +107,6 @@ class Sheet:
         self.cells[name] = cell
         self.kinds[name] = cell.wanted.kind
         self._wanted[name], self._sent[name] = cell.wanted.value, cell.sent.value
-        self.order.append(name)
 
     def users_of(self, name: str) -> list[str]:
         """Names whose formulas use this one directly, in order of evaluation."""
@@ -158,7 +159,7 @@ def evaluate(entries: Sequence[Entry], workings: Sequence[Working] = (), habits:
     it waits for. Takes time linear in the number of formulas and uses.
     """
     sheet = Sheet(habits=habits)
-    nodes: dict[str, Entry | Working] = {}
+    nodes = sheet.nodes
     owner: dict[str, str] = {}
     for entry in entries:
         if entry.name in nodes:
@@ -196,15 +197,65 @@ def evaluate(entries: Sequence[Entry], workings: Sequence[Working] = (), habits:
                     FormulaError(f"These go round in a circle: {path}.", None, "Give one of them a value of its own."),
                 )
             )
+    sheet.plan, sheet.looping = order, frozenset(looping)
     for key in order:
-        if key in looping:
-            continue
-        found = nodes[key]
-        if isinstance(found, Entry):
-            _evaluate_entry(sheet, found)
-        else:
-            _evaluate_working(sheet, found)
+        if key not in looping:
+            _evaluate_node(sheet, nodes[key])
     return sheet
+
+
+def evaluate_again(sheet: Sheet, changed: Mapping[str, Entry]) -> Sheet | None:
+    """The sheet with some entries changed; only what depends on them is evaluated again.
+
+    Returns None where that is not enough: an entry is new, uses other names than before, or is part of a
+    loop. Takes time in the number of entries that depend on the changed ones, plus a copy of the values.
+    """
+    for name, entry in changed.items():
+        old = sheet.nodes.get(name)
+        if not isinstance(old, Entry) or name in sheet.looping or _uses_of(old) != _uses_of(entry):
+            return None
+    fresh = Sheet(
+        cells=dict(sheet.cells),
+        kinds=dict(sheet.kinds),
+        uses=sheet.uses,
+        habits=sheet.habits,
+        nodes={**sheet.nodes, **changed},
+        plan=sheet.plan,
+        looping=sheet.looping,
+        _wanted=dict(sheet._wanted),
+        _sent=dict(sheet._sent),
+    )
+    touched = {f"size {name}" for name in changed}
+    stale = set(changed)
+    again: list[str] = []
+    for key in sheet.plan:
+        node = sheet.nodes[key]
+        if key in sheet.looping:
+            continue
+        given = _given_by(key, node)
+        if key in changed or not stale.isdisjoint(sheet.uses[given[0]] if given else ()):
+            again.append(key)
+            stale.update(given)
+            touched.add(f"size {node.name}" if isinstance(node, Entry) else f"step {node.step}")
+    fresh.problems = [problem for problem in sheet.problems if f"{problem.area} {problem.name}" not in touched]
+    for key in again:
+        for name in _given_by(key, sheet.nodes[key]):
+            fresh.cells.pop(name, None)
+            fresh.kinds.pop(name, None)
+    for key in again:
+        _evaluate_node(fresh, fresh.nodes[key])
+    return fresh
+
+
+def _uses_of(entry: Entry) -> frozenset[str]:
+    return frozenset().union(*(_names(text) or frozenset({"?"}) for text in _texts(entry)), frozenset())
+
+
+def _evaluate_node(sheet: Sheet, node: Entry | Working) -> None:
+    if isinstance(node, Entry):
+        _evaluate_entry(sheet, node)
+    else:
+        _evaluate_working(sheet, node)
 
 
 def _texts(node: Entry | Working) -> list[str]:
