@@ -1,6 +1,6 @@
 """Speed, as ratios against baselines that run in the same process or beside it.
 
-    xvfb-run -s "-screen 0 1280x800x24 +extension GLX" .venv/bin/python benchmarks/run.py [row] [edit] [start] [formulas]
+    xvfb-run -s "-screen 0 1280x800x24 +extension GLX" .venv/bin/python benchmarks/run.py [row] [edit] [start] [formulas] [fuzz]
 
 Nothing here fails: figures depend on the machine, the ratios much less.
 """
@@ -105,6 +105,85 @@ def formulas() -> None:
         "bare Python",
     )
 
+    from schablone.core.design import Design, Size
+    from schablone.core.design.edit import set_formula
+    from schablone.core.design.evaluate import SheetKeeper
+    from schablone.core.process import neutral
+
+    def step(chain: int, i: int) -> str:
+        return f"s{chain}_{i - 1} * 1.001 + 2 mm" if i else "1 mm"
+
+    sizes = [Size(name=f"s{chain}_{i}", formula=step(chain, i)) for chain in range(20) for i in range(50)]
+    designs = [Design(sizes=tuple(sizes))]
+    for i in range(12):
+        designs.append(set_formula(designs[-1], "s3_0", f"{i + 2} mm"))
+    keeper, machine = SheetKeeper(), neutral()
+    keeper.sheet(designs[0], machine)
+    waiting = iter(designs[1:])
+    again = median(lambda: keeper.sheet(next(waiting), machine), 11)
+    say(
+        "one edit in 1000 sizes in chains of 50 (wanted: 2 ms)",
+        again,
+        median(lambda: SheetKeeper().sheet(designs[0], machine)),
+        "all of it",
+    )
+    try:
+        import pint
+    except ImportError:
+        print("pint is not installed: no comparison with its quantities")
+        return
+    registry = pint.UnitRegistry()
+    mm = registry.mm
+
+    def with_pint() -> None:
+        values = {"s0": 1.0 * mm}
+        for i in range(1, 1000):
+            values[f"s{i}"] = values[f"s{i - 1}"] * 1.001 + 2 * mm
+
+    say("the chain of 1000 again", median(lambda: evaluate(entries)), median(with_pint), "pint quantities")
+    compiled = [evaluate(entries).compile(f"s{i - 1} * 1.001 + 2 mm") for i in range(1, 1000)]
+    environment = evaluate(entries).env()
+    say(
+        "the formulas alone, compiled",
+        median(lambda: [c.value(environment) for c in compiled]),
+        median(with_pint),
+        "pint quantities",
+    )
+
+
+def fuzz() -> None:
+    """100 000 strings: any text gives a value or words, at once."""
+    from hypothesis import HealthCheck, given, settings
+    from hypothesis import strategies as st
+
+    from schablone.core.formula import FormulaError, compile_formula
+    from schablone.core.formula.compile import Env
+    from schablone.core.quantity import COUNT, LENGTH
+
+    slowest, worst = 0.0, ""
+
+    @settings(max_examples=100_000, deadline=None, database=None, suppress_health_check=list(HealthCheck))
+    @given(
+        st.text(st.sampled_from("0123456789.+-*/^()=<> ,:'\"abmin_sumfthel²³°%#\n"), max_size=80) | st.text(max_size=60)
+    )
+    def one(text: str) -> None:
+        nonlocal slowest, worst
+        begun = time.perf_counter()
+        try:
+            compile_formula(text, {"a": LENGTH, "m": COUNT}).value(Env({"a": 3.0, "m": 2.0}))
+        except FormulaError:
+            pass
+        taken = time.perf_counter() - begun
+        if taken > slowest:
+            slowest, worst = taken, text
+
+    begun = time.perf_counter()
+    one()
+    whole = time.perf_counter() - begun
+    print(
+        f"100 000 strings as formulas in {whole:.0f} s, every one a value or words; slowest {slowest * 1000:.1f} ms: {worst!r}"
+    )
+
 
 def edit() -> None:
     """One size edited in the real window until the new part is drawn, against the raw kernel at the same part."""
@@ -185,8 +264,8 @@ def start() -> None:
 
 
 def main(names: list[str]) -> None:
-    known = {"formulas": formulas, "row": row, "edit": edit, "start": start}
-    for name in names or known:
+    known = {"formulas": formulas, "row": row, "edit": edit, "start": start, "fuzz": fuzz}
+    for name in names or [name for name in known if name != "fuzz"]:
         known[name]()
 
 

@@ -9,34 +9,25 @@ from typing import Any
 from PySide6.QtCore import QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
-    QFileDialog,
     QFrame,
     QHBoxLayout,
-    QMainWindow,
-    QMessageBox,
     QStackedWidget,
     QToolButton,
     QVBoxLayout,
     QWidget,
 )  # fmt: skip
 
-from ..core.design import Design
-from ..core.design.exchange import write_sizes
-from ..core.design.file import SUFFIX
-from ..core.files import read_text, write_whole
-from ..core.problem import Problem, SchabloneError
+from ..core.problem import Problem
 from ..core.process import LENSES
-from ..core.publish.edition import file_name
-from ..core.publish.exports import FORMATS
 from ..core.quantity import plain
+from .file_commands import FileCommands, can_open
 from .header import Header
-from .journal import Left, left_behind
 from .places.learn import LearnPlace
 from .places.process import ProcessPlace
 from .places.prove import ProvePlace
 from .places.publish import PublishPlace
 from .places.shape import Shape
-from .places.size_table import SizeTableSheet, variants_of
+from .places.size_table import SizeTableSheet
 from .session import Session
 from .theme import icon, theme
 from .view3d.view import ShownPart, part_from
@@ -49,11 +40,10 @@ PLACES = ("shape", "process", "prove", "publish", "learn")
 _SHOW_WORK_AFTER = 300
 
 
-class MainWindow(QMainWindow):
+class MainWindow(FileCommands):
     """One design in one window. ``drawn`` is emitted when a rebuilt part is on the screen."""
 
     drawn = Signal()
-    edition_wanted = Signal(Path)
 
     def __init__(self, session: Session, worker: WorkerClient) -> None:
         super().__init__()
@@ -304,252 +294,12 @@ class MainWindow(QMainWindow):
             f"inches to 1/{denominator}" if denominator else "decimal inches",
         )
 
-    def read_sizes_dialog(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Read sizes", self._folder(), "Tables (*.csv *.tsv *.txt)")
-        if path:
-            try:
-                self.shape.sizes.take(read_text(Path(path), 20_000_000), f"read {Path(path).name}")
-            except SchabloneError as error:
-                self.trouble(error, "Not read")
-
-    def write_sizes_dialog(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Write sizes", self._folder(), "Tables (*.csv)")
-        if path:
-            try:
-                write_whole(_with_suffix(Path(path), ".csv"), write_sizes(self.session.design).encode("utf8"))
-            except SchabloneError as error:
-                self.trouble(error, "Not written")
-
     def rename_design(self) -> None:
         from PySide6.QtWidgets import QInputDialog
 
         name, ok = QInputDialog.getText(self, "Name of the design", "Name", text=self.session.design.name)
         if ok and name.strip():
             self.session.edit(lambda design: design.model_copy(update={"name": name.strip()}), f"name {name.strip()}")
-
-    # Files
-
-    def trouble(self, error: SchabloneError, doing: str) -> None:
-        """Say what went wrong, where it cannot be overlooked, and go on."""
-        texts = [problem.text for problem in error.problems[:4]]
-        more = f" And {len(error.problems) - 4} more." if len(error.problems) > 4 else ""
-        self.ask(f"{doing}: {' '.join(texts)}{more}", ("All right", lambda: None))
-
-    def may_go(self) -> bool:
-        """Ask about unsaved work; True where the design in hand may be left."""
-        if self.session.is_saved or (self.session.path is None and self.session.design == Design()):
-            return True
-        box = QMessageBox(self)
-        box.setWindowTitle("Not saved")
-        box.setText(f"“{self.session.design.name}” has changes that are not saved.")
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        leave = box.addButton("Throw them away", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        if box.clickedButton() is save:
-            return self.save()
-        return box.clickedButton() is leave
-
-    def new(self) -> None:
-        if self.may_go():
-            process = self.session.design.process
-            self._known = {}
-            self.session.take(Design(process=process), None)
-
-    def open_dialog(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(
-            self, "Open", self._folder(), f"Designs and editions (*{SUFFIX} *.zip);;All files (*)"
-        )
-        if path:
-            self.open_path(Path(path))
-
-    def open_path(self, path: Path) -> bool:
-        """Open a design here, or an edition in a window of its own."""
-        if path.suffix.lower() == ".zip":
-            self.edition_wanted.emit(path)
-            return True
-        if not self.may_go():
-            return False
-        try:
-            self.session.open(path)
-        except SchabloneError as error:
-            self.trouble(error, "Not opened")
-            return False
-        self._known = {}
-        self.shape.view.fit_next()
-        self.go("shape")
-        return True
-
-    def open_demo(self, path: Path) -> None:
-        """Open a copy of a demo design; the demo itself stays as it is."""
-        if self.may_go():
-            try:
-                self.session.open_copy(path)
-            except SchabloneError as error:
-                self.trouble(error, "Not opened")
-                return
-            self._known = {}
-            self.shape.view.fit_next()
-            self.go("shape")
-
-    def save(self) -> bool:
-        if self.session.path is None:
-            return self.save_as()
-        return self.save_to(self.session.path)
-
-    def save_as(self) -> bool:
-        suggestion = Path(self._folder()) / f"{self.session.design.name}{SUFFIX}"
-        path, _ = QFileDialog.getSaveFileName(self, "Save as", str(suggestion), f"Design (*{SUFFIX})")
-        return bool(path) and self.save_to(_with_suffix(Path(path), SUFFIX))
-
-    def save_to(self, path: Path) -> bool:
-        """Save to a file; False, with words, where that fails."""
-        try:
-            self.session.save(path)
-        except SchabloneError as error:
-            self.trouble(error, "Not saved")
-            return False
-        self.say(f"Saved {path.name}.")
-        return True
-
-    def save_text(self) -> None:
-        from ..core.design.rebuild import StepState
-        from ..core.design.text import design_text
-
-        path, _ = QFileDialog.getSaveFileName(self, "Design in words", self._folder(), "Markdown (*.md)")
-        if path:
-            states: dict[str, StepState] = {}
-            try:
-                write_whole(
-                    _with_suffix(Path(path), ".md"),
-                    design_text(self.session.design, self.session.process, states).encode(),
-                )
-            except SchabloneError as error:
-                self.trouble(error, "Not written")
-
-    def export_dialog(self) -> None:
-        endings = ";;".join(f"{ending[1:].upper()} (*{ending})" for ending in FORMATS)
-        suggestion = Path(self._folder()) / f"{self.session.design.name} {self.session.process.name}.3mf".replace(
-            " · ", " "
-        )
-        path, chosen = QFileDialog.getSaveFileName(self, "Export what is sent", str(suggestion), endings)
-        if path:
-            ending = chosen.partition("(*")[2].rstrip(")") or ".3mf"
-            self.export_to(_with_suffix(Path(path), ending))
-
-    def export_to(self, path: Path) -> None:
-        """Export the part as it is sent to the machine; a drawing or another lens is not what a machine wants."""
-        self.say(f"Writing {path.name} …")
-        self.worker.export(self.session.design, "sent", self.session.process, path, self._exported)
-
-    def _exported(self, answer: dict[str, Any]) -> None:
-        if answer["answer"] == "exported":
-            self.say(
-                f"Wrote {Path(answer['path']).name} for {self.session.process.name}, {answer['bytes'] / 1000:,.0f} kB."
-            )
-        else:
-            problems = [Problem.model_validate(problem) for problem in answer["problems"]]
-            self.trouble(SchabloneError(*problems), "Not exported")
-
-    def edit_size_table(self) -> None:
-        """Open the size table in a sheet of its own."""
-        if self._sheet is None:
-            self._sheet = SizeTableSheet(self.session)
-        self._sheet.refresh()
-        self._sheet.show()
-        self._sheet.raise_()
-
-    def make_all_dialog(self) -> None:
-        folder = QFileDialog.getExistingDirectory(self, "Make all variants: where to", self._folder())
-        if folder:
-            self.make_all(Path(folder))
-
-    def make_all(self, folder: Path, ending: str = ".3mf") -> None:
-        """Export every variant as it is sent; one that fails is told at the end and stops no other."""
-        waiting = variants_of(self.session.design)
-        count, failed = len(waiting), []
-        self._stop_making = False
-        self.ask(f"Making {count} variants …", ("Stop", lambda: setattr(self, "_stop_making", True)))
-
-        def after(name: str, answer: dict[str, Any]) -> None:
-            if answer["answer"] != "exported":
-                failed.append(f"{name}: {answer['problems'][0]['what']}")
-            if waiting and not self._stop_making:
-                following()
-                return
-            done = count - len(waiting) - len(failed)
-            stopped = " Stopped." if self._stop_making and waiting else ""
-            text = f"{done} of {count} variants written to {folder.name}.{stopped} {' '.join(failed)}"
-            self.ask(text.strip(), ("All right", lambda: None))
-
-        def following() -> None:
-            name, design = waiting.pop(0)
-            self.strip_said.setText(f"Making variant {count - len(waiting)} of {count}: {name}")
-            path = folder / f"{file_name(design.name)}-{file_name(name)}{ending}"
-            self.worker.export(design, "sent", self.session.process, path, lambda answer: after(name, answer))
-
-        if waiting:
-            following()
-
-    def publish_dialog(self) -> None:
-        suggestion = Path(self._folder()) / f"{self.session.design.publish.title or self.session.design.name}.zip"
-        path, _ = QFileDialog.getSaveFileName(self, "Write the edition", str(suggestion), "Edition (*.zip)")
-        if path:
-            self.publish_to(_with_suffix(Path(path), ".zip"))
-
-    def publish_to(self, path: Path) -> None:
-        """Write an edition, in a process of its own: it takes seconds."""
-        from .publisher import Publisher
-
-        self.say("Writing the edition: building every ready-made size on every machine …")
-        self.publish.write.setEnabled(False)
-        processes = [
-            self.session.process,
-            *(p for p in self.session.library.processes() if p.name != self.session.process.name),
-        ]
-        self._publisher = Publisher(self.session.design, processes, path)
-        self._publisher.done.connect(self._published)
-        self._publisher.start()
-
-    def _published(self, path: str, problems: list[dict[str, Any]]) -> None:
-        self.publish.refresh()
-        if problems:
-            self.trouble(SchabloneError(*(Problem.model_validate(problem) for problem in problems)), "Not published")
-            return
-        self.ask(
-            f"The edition is written: {Path(path).name}.",
-            ("Open it as others will", lambda: self.edition_wanted.emit(Path(path))),
-            ("Good", lambda: None),
-        )
-
-    def _folder(self) -> str:
-        return str(self.session.path.parent if self.session.path else Path.home())
-
-    def _fill_recent(self) -> None:
-        self.recent_menu.clear()
-        for path in self.session.library.recent():
-            self.recent_menu.addAction(f"{path.stem}    {path.parent}", lambda path=path: self.open_path(path))
-        if self.recent_menu.isEmpty():
-            self.recent_menu.addAction("nothing yet").setEnabled(False)
-
-    def offer_left_behind(self) -> None:
-        """Offer what was not saved when an earlier window ended."""
-        left = left_behind(self.session.journal.folder)
-        if left:
-            newest = left[0]
-            self.ask(
-                f"“{newest.design.name}” was not saved when Schablone last ended.",
-                ("Take it up again", lambda: self._take_up(newest)),
-                ("Throw it away", lambda: (newest.discard(), self.offer_left_behind())),
-                ("Ask again next time", lambda: None),
-            )
-
-    def _take_up(self, left: Left) -> None:
-        if self.may_go():
-            self._known = {}
-            self.session.take(left.design, left.path, saved=False)
-            left.discard()
-            self.offer_left_behind()
 
     # Rebuilding
 
@@ -638,7 +388,7 @@ class MainWindow(QMainWindow):
         super().keyPressEvent(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if any(_can_open(Path(url.toLocalFile())) for url in event.mimeData().urls()):
+        if any(can_open(Path(url.toLocalFile())) for url in event.mimeData().urls()):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
@@ -647,7 +397,7 @@ class MainWindow(QMainWindow):
             if path.suffix.lower() == ".json":
                 self.go("process")
                 self.process.take_file(path)
-            elif _can_open(path):
+            elif can_open(path):
                 self.open_path(path)
                 return
 
@@ -660,14 +410,6 @@ class MainWindow(QMainWindow):
         if self._sheet is not None:
             self._sheet.close()
         event.accept()
-
-
-def _can_open(path: Path) -> bool:
-    return path.suffix.lower() in (SUFFIX, ".zip", ".json")
-
-
-def _with_suffix(path: Path, suffix: str) -> Path:
-    return path if path.suffix.lower() in (suffix, *FORMATS) else path.with_name(path.name + suffix)
 
 
 def _figures(parts: list[dict[str, Any]]) -> str:

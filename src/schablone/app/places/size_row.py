@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from PySide6.QtCore import QPointF, Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QEnterEvent, QKeyEvent, QMouseEvent
+from PySide6.QtGui import QColor, QContextMenuEvent, QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -24,6 +24,7 @@ from ...core.design.evaluate import role_of
 from ...core.problem import Problem
 from ...core.quantity import KINDS, UNITS, Kind, Quantity, plain, say
 from ..session import Session
+from ..theme import theme
 from ..widgets.basics import Elided, LimitBar, RoleMark, label, restyle
 from ..widgets.formula_edit import FormulaEdit
 
@@ -173,7 +174,21 @@ class SizeRow(QFrame):
 
     def set_link(self, link: str) -> None:
         """Light the row up as one that is used by (``below``) or uses (``above``) the one under the pointer."""
-        restyle(self, link=link)
+        if link != self.property("link"):
+            self.setProperty("link", link)
+            self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """A solid bar at the left of what is used, a broken one at the left of what uses."""
+        super().paintEvent(event)
+        link = self.property("link")
+        if link:
+            style = Qt.PenStyle.SolidLine if link == "below" else Qt.PenStyle.DotLine
+            painter = QPainter(self)
+            painter.setPen(
+                QPen(QColor(theme().slate if link == "below" else theme().plum), 3, style, Qt.PenCapStyle.FlatCap)
+            )
+            painter.drawLine(1, 3, 1, self.height() - 3)
 
     def set_chosen(self, chosen: bool) -> None:
         restyle(self, chosen=chosen)
