@@ -49,7 +49,7 @@ class Theme:
 LIGHT = Theme()
 DARK = Theme(
     paper="#20262D", sheet="#282F37", view="#1C2127", ink="#ECE6DA", quiet="#A9AEB3", rule="#434B54", chip="#37404A",
-    madder="#D9705C", sage="#8DB795", sage_text="#9CC4A3", ochre="#DDA94F", ochre_text="#E2B566", ochre_wash="#3A3222",
+    madder="#E58671", sage="#8DB795", sage_text="#9CC4A3", ochre="#DDA94F", ochre_text="#E2B566", ochre_wash="#3A3222",
     kraft="#C9A36A", slate="#7E9BAE", plum="#A985AD", plum_text="#C3A3C7", slate_text="#A3BCCB", rail="#14181D",
     rail_text="#B5BBC1", on_dark="#FFFEFA", grey="#6A6E72", dark=True,
 )  # fmt: skip
