@@ -72,6 +72,8 @@ def test_lengths_are_read_as_a_workshop_writes_them(text: str, millimetres: floa
         ("180 deg * 10 mm", 10 * math.pi, LENGTH),
         ("20 % * 50 mm", 10.0, LENGTH),
         ("-2^2", -4.0, COUNT),
+        ("(3 mm)² + 5²*1 mm²", 34.0, AREA),
+        ("(2 mm)³", 8.0, VOLUME),
         ("2^-1", 0.5, COUNT),
         ("2^3^2", 512.0, COUNT),
         ("7 − 2 · 3 ÷ 2 × 2", 1.0, COUNT),

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEventLoop, Qt, QTimer
 from PySide6.QtGui import QGuiApplication
@@ -12,7 +13,6 @@ from PySide6.QtWidgets import QApplication, QMainWindow
 
 from ..core.problem import SchabloneError
 from ..core.publish.edition import read_edition
-from .adjust_window import AdjustWindow
 from .demo import demo_designs
 from .journal import Journal
 from .library import Library
@@ -20,6 +20,9 @@ from .main_window import PLACES, MainWindow
 from .session import Session
 from .theme import DARK, LIGHT, apply_theme, load_fonts
 from .worker_client import WorkerClient
+
+if TYPE_CHECKING:
+    from .adjust_window import AdjustWindow
 
 
 class Application:
@@ -65,6 +68,8 @@ class Application:
         Raises:
             SchabloneError: where it is no sound edition.
         """
+        from .adjust_window import AdjustWindow  # most windows are not of this kind
+
         edition = read_edition(path)
         worker = WorkerClient()
         worker.start()

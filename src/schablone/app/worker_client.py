@@ -158,14 +158,12 @@ class WorkerClient(QObject):
             self.refused.emit(header["problems"])
 
     def _send_pending(self) -> None:
-        """A fresh worker gets what is open, then loads the kernel while nobody waits."""
+        """A fresh worker gets what is open."""
         if self._rebuild is not None:
             # The fresh worker knows nothing that the window could build on, but the window still does.
             self._send(self._rebuild)
         for request, _ in self._exports.values():
             self._send(request)
-        self._number += 1
-        self._send({"do": "warm", "id": self._number})
 
     def _end_worker(self) -> None:
         self._process.kill()

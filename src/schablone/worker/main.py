@@ -25,6 +25,9 @@ from ..core.publish.exports import export
 from .messages import Unpacker, pack
 from .report import report_of
 
+#: Seconds without a request after which the kernel is loaded.
+_LONG_PAUSE = 15.0
+
 
 class Worker:
     """Answers requests from a queue that a reading thread fills."""
@@ -34,6 +37,7 @@ class Worker:
         self.requests: queue.Queue[dict[str, Any] | None] = queue.Queue()
         self.newest = 0
         self.memory = Memory()
+        self.kernel_loaded = False
 
     def read_requests(self) -> None:
         unpacker = Unpacker()
@@ -48,7 +52,7 @@ class Worker:
     def run(self) -> None:
         threading.Thread(target=self.read_requests, daemon=True).start()
         self.send({"answer": "ready", "id": 0})
-        while (request := self.requests.get()) is not None:
+        while (request := self.next_request()) is not None:
             try:
                 self.answer(request)
             except Cancelled:
@@ -64,14 +68,23 @@ class Worker:
                 )  # fmt: skip
                 self.send({"answer": "refused", "id": request["id"], "problems": [problem.model_dump(mode="json")]})
 
+    def next_request(self) -> dict[str, Any] | None:
+        """Wait for a request; a long pause is used to load the kernel, which takes seconds and which most
+        rebuilds do without."""
+        if not self.kernel_loaded:
+            try:
+                return self.requests.get(timeout=_LONG_PAUSE)
+            except queue.Empty:
+                from ..core.kernel import occ, occ_mesh  # noqa: F401
+
+                self.kernel_loaded = True
+        return self.requests.get()
+
     def send(self, header: dict[str, Any], arrays: dict[str, Any] | None = None) -> None:
         self.sink.write(pack(header, arrays))
         self.sink.flush()
 
     def answer(self, request: dict[str, Any]) -> None:
-        if request["do"] == "warm":
-            threading.Thread(target=_load_kernel, daemon=True).start()
-            return
         design = read_design_text(request["design"])
         process = Process.model_validate(request["process"])
         view = View(request["lens"], process, design.scale_for_shrinkage)
@@ -94,11 +107,6 @@ class Worker:
         data = export(pieces_of(design, built), path.name)
         write_whole(path, data)
         self.send({"answer": "exported", "id": request["id"], "path": str(path), "bytes": len(data)})
-
-
-def _load_kernel() -> None:
-    """The kernel takes seconds to load; done beside the work, before anyone waits for it."""
-    from ..core.kernel import occ, occ_mesh  # noqa: F401
 
 
 def main() -> None:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import markdown
 from PySide6.QtCore import Qt, QUrl, Signal
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QTextBrowser, QVBoxLayout, QWidget
 
 from ..demo import demo_designs, manual_pages
@@ -65,11 +65,18 @@ class LearnPlace(QWidget):
         self.trial.line.setAccessibleName("try a formula")
         right.addWidget(self.trial)
         layout.addLayout(right, 1)
-        if self.pages:
+        self._shown = False
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        if self.pages and not self._shown:
             self.show_page(next(iter(self.pages)))
 
     def show_page(self, title: str) -> None:
         """Show one page."""
+        import markdown  # the manual is rarely the first thing that is looked at
+
+        self._shown = True
         for name, found in self.buttons.items():
             restyle(found, chosen=name == title)
         self.browser.document().setDefaultStyleSheet(

@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 
 from ...core.kernel.mesh import Mesh
 from .camera import Camera
-from .scene import Scene, Shape, colour
+from .scene import Scene
+from .shape import Shape, colour
 
 _KRAFT, _INK, _PAPER = colour("#C9A36A"), colour("#1F2A37"), colour("#FBF9F4")
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,7 +24,10 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ..theme import theme
 from .camera import Camera
-from .scene import Scene, Shape, colour
+from .shape import Shape, colour
+
+if TYPE_CHECKING:
+    from .scene import Scene
 
 
 @dataclass(slots=True)
@@ -144,6 +147,8 @@ class View(QWidget):
     def _draw(self) -> None:
         """Draw at twice the size for smooth edges; while the pointer drags, at once and refined after."""
         if self._scene is None:
+            from .scene import Scene  # the window is up before the drawing back end is loaded
+
             self._scene = Scene()
         t, ratio = theme(), self.devicePixelRatioF()
         moving = self._pressed is not None and self._moved

@@ -11,7 +11,7 @@ from lark.exceptions import LarkError, UnexpectedCharacters, UnexpectedEOF, Unex
 from lark.tree import Meta
 
 from ..model import LONGEST_FORMULA
-from ..quantity import UNITS
+from ..quantity import COUNT, UNITS
 from .errors import FormulaError
 from .literal import PATTERN, read_literal
 from .tree import Binary, Call, Compare, Fold, If, Logic, Name, Node, Number, Output, Span, Unary, children
@@ -96,6 +96,13 @@ class _Build(Transformer[Token, Any]):
                 f"Put the fraction in parentheses: {sign} ({right.text}).",
             )
         return Binary(op, left, right, _span(meta))  # type: ignore[arg-type]
+
+    def raised(self, meta: Meta, items: list[Any]) -> Node:
+        """``width²`` is ``width^2``."""
+        base, mark = items
+        digit = {"²": "2", "³": "3"}[str(mark)]
+        exponent = Number(float(digit), COUNT, str(mark), False, _token_span(mark))
+        return Binary("^", base, exponent, _span(meta))
 
     def comparison(self, meta: Meta, items: list[Any]) -> Node:
         ops = tuple(_SIGNS.get(sign, str(sign)) for sign in items[1::2])

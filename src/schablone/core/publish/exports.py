@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
+import ctypes
 import io
 import struct
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import PurePath
 
-import ezdxf
-import ezdxf.units
-import lib3mf
 import numpy as np
 
 from ..kernel.body import Body
@@ -46,6 +44,8 @@ def stl(pieces: Sequence[Piece], tolerance: float = 0.01) -> bytes:
 
 def three_mf(pieces: Sequence[Piece], tolerance: float = 0.01) -> bytes:
     """3MF with the unit, each part's name, and its material."""
+    import lib3mf  # here, since only this format pays for loading it
+
     library = lib3mf.get_wrapper()
     model = library.CreateModel()
     model.SetUnit(lib3mf.ModelUnit.MilliMeter)
@@ -55,8 +55,8 @@ def three_mf(pieces: Sequence[Piece], tolerance: float = 0.01) -> bytes:
         mesh = piece.body.mesh(tolerance)
         item = model.AddMeshObject()
         item.SetName(piece.title)
-        points = [_position(point) for point in mesh.points.tolist()]
-        triangles = [_triangle(triangle) for triangle in mesh.triangles.tolist()]
+        points = [lib3mf.Position((ctypes.c_float * 3)(*point)) for point in mesh.points.tolist()]
+        triangles = [lib3mf.Triangle((ctypes.c_uint32 * 3)(*triangle)) for triangle in mesh.triangles.tolist()]
         item.SetGeometry(points, triangles)
         if piece.material:
             group = model.AddBaseMaterialGroup()
@@ -65,18 +65,6 @@ def three_mf(pieces: Sequence[Piece], tolerance: float = 0.01) -> bytes:
         model.AddBuildItem(item, library.GetIdentityTransform())
     _, data = _buffer(model.QueryWriter("3mf"))
     return data
-
-
-def _position(point: list[float]) -> lib3mf.Position:
-    position = lib3mf.Position()
-    position.Coordinates[0], position.Coordinates[1], position.Coordinates[2] = point
-    return position
-
-
-def _triangle(numbers: list[int]) -> lib3mf.Triangle:
-    triangle = lib3mf.Triangle()
-    triangle.Indices[0], triangle.Indices[1], triangle.Indices[2] = numbers
-    return triangle
 
 
 def _buffer(writer: object) -> tuple[int, bytes]:
@@ -108,6 +96,8 @@ def _regions(pieces: Sequence[Piece]) -> list[Region]:
 
 def dxf(pieces: Sequence[Piece]) -> bytes:
     """DXF of the flat outlines in mm; outsides and insides on layers of their own, arcs as arcs."""
+    import ezdxf.units  # here, since only this format pays for loading it
+
     document = ezdxf.new("R2010", units=ezdxf.units.MM)
     document.layers.add("OUTSIDE", color=7)
     document.layers.add("INSIDE", color=5)

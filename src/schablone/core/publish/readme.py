@@ -5,8 +5,6 @@ from __future__ import annotations
 import html
 from collections.abc import Sequence
 
-import markdown
-
 from ..design.model import Design
 from ..formula.sheet import Sheet
 from ..process.model import Process
@@ -65,6 +63,8 @@ def readme_html(
     design: Design, processes: Sequence[Process], ready: Sequence[tuple[str, str, str]], sheet: Sheet
 ) -> str:
     """The same as one HTML page."""
+    import markdown  # here, since only publishing pays for loading it
+
     body = markdown.markdown(readme_markdown(design, processes, ready, sheet), extensions=["tables"])
     title = html.escape(design.publish.title or design.name)
     return (

@@ -1,0 +1,56 @@
+"""A part as arrays for drawing and picking, and colours: what the view needs before anything is drawn."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+Colour = tuple[float, float, float]
+
+
+def colour(text: str) -> Colour:
+    """``#C9A36A`` as fractions of red, green and blue."""
+    return (int(text[1:3], 16) / 255, int(text[3:5], 16) / 255, int(text[5:7], 16) / 255)
+
+
+@dataclass(slots=True)
+class Shape:
+    """A part as it is drawn and picked: see :class:`schablone.core.kernel.mesh.Mesh` for the arrays."""
+
+    points: NDArray[np.floating]
+    triangles: NDArray[np.integer]
+    face_of: NDArray[np.integer]
+    normals: NDArray[np.floating]
+    edges: NDArray[np.floating]
+    edge_lengths: NDArray[np.integer]
+    edge_faces: list[tuple[int, int]] = field(default_factory=list)
+
+    def bounds(self) -> tuple[NDArray[np.floating], NDArray[np.floating]]:
+        return self.points.min(axis=0), self.points.max(axis=0)
+
+    def pick(self, start: NDArray[np.floating], direction: NDArray[np.floating]) -> tuple[int, float] | None:
+        """The face that a line of sight meets first, and how far from its start.
+
+        Möller and Trumbore, Fast, minimum storage ray/triangle intersection (J. Graphics Tools 2, 1997),
+        over all triangles at once.
+        """
+        a = self.points[self.triangles[:, 0]].astype(np.float64)
+        e1 = self.points[self.triangles[:, 1]] - a
+        e2 = self.points[self.triangles[:, 2]] - a
+        p = np.cross(direction, e2)
+        det = np.einsum("ij,ij->i", e1, p)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            inverse = 1.0 / det
+            s = start - a
+            u = np.einsum("ij,ij->i", s, p) * inverse
+            q = np.cross(s, e1)
+            v = (q @ direction) * inverse
+            t = np.einsum("ij,ij->i", e2, q) * inverse
+            hit = (np.abs(det) > 1e-12) & (u >= -1e-9) & (v >= -1e-9) & (u + v <= 1 + 1e-9)
+        if not hit.any():
+            return None
+        t = np.where(hit, t, np.inf)
+        first = int(np.argmin(t))
+        return int(self.face_of[first]), float(t[first])
