@@ -4,8 +4,8 @@ import os
 import signal
 
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QWheelEvent
 from PySide6.QtWidgets import QApplication
 
 from schablone.core.design import read_design, write_design
@@ -306,6 +306,34 @@ def test_the_sheet_lights_up_counts_and_shows_as_asked(qtbot, window) -> None:
     kinds.setCurrentIndex(kinds.findData("length"))
     kinds.activated.emit(kinds.currentIndex())
     assert "is a count, a length is wanted" in sizes.rows["passages"].wrong.text()
+
+
+def test_sizes_are_put_elsewhere_by_dragging_and_followed_by_key(qtbot, window) -> None:
+    sizes = window.shape.sizes
+    data = QMimeData()
+    data.setData("application/x-schablone-size", b"dowel")
+    buttons = (Qt.DropAction.MoveAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+    target = sizes.rows["height"]
+    QApplication.sendEvent(target, QDragEnterEvent(QPoint(5, 5), *buttons))
+    QApplication.sendEvent(target, QDropEvent(QPointF(5, 5), *buttons))
+    names = [size.name for size in window.session.design.sizes]
+    assert names[:3] == ["width", "dowel", "height"]
+    assert window.session.design.size("dowel").group == "Plate"
+    window.session.undo()
+    assert window.session.is_saved
+    sizes.choose("board")
+    qtbot.keyClick(sizes.rows["board"], Qt.Key.Key_U)
+    assert sizes.chosen == "web"
+    qtbot.keyClick(sizes.rows["web"], Qt.Key.Key_U, Qt.KeyboardModifier.ShiftModifier)
+    assert sizes.chosen == "board"
+    assert "others may adjust it" in sizes.rows["width"].more.text()
+    sizes.choose("width")
+    sizes.rows["width"].open_details()
+    units = sizes.rows["width"].details.units
+    units.setCurrentIndex(2)
+    units.activated.emit(2)
+    assert sizes.rows["width"].value.text() == "14.6457 in"
+    assert sizes.rows["height"].value.text() == "38 mm"
 
 
 def test_sizes_are_copied_to_and_pasted_from_a_spreadsheet(qtbot, window) -> None:

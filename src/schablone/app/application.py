@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import argparse
+import subprocess
 import sys
+import tempfile
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -11,7 +13,7 @@ from PySide6.QtCore import QEventLoop, Qt, QTimer
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication, QMainWindow
 
-from ..core.problem import SchabloneError
+from ..core.problem import Problem, SchabloneError
 from ..core.publish.edition import read_edition
 from .demo import demo_designs
 from .journal import Journal
@@ -118,13 +120,15 @@ def _picture(application: Application, options: argparse.Namespace) -> int:
     """Render one window to a file once its part is there."""
     path: Path | None = options.file
     try:
+        if options.view == "adjust" and (path is None or path.suffix.lower() != ".zip"):
+            path = _edition_of(path)
         if path is not None and path.suffix.lower() == ".zip":
             window: QMainWindow = application.open_adjust_window(path)
         elif options.view in PLACES:
             window = application.open_design_window(path)
             window.go(options.view)  # type: ignore[attr-defined]
         else:
-            print(f"There is no view “{options.view}”; there are {', '.join(PLACES)}.", file=sys.stderr)
+            print(f"There is no view “{options.view}”; there are {', '.join(PLACES)} and adjust.", file=sys.stderr)
             return 2
     except SchabloneError as error:
         print(error, file=sys.stderr)
@@ -137,6 +141,23 @@ def _picture(application: Application, options: argparse.Namespace) -> int:
     if not saved:
         print(f"{options.picture} could not be written.", file=sys.stderr)
     return 0 if saved else 1
+
+
+def _edition_of(design: Path | None) -> Path:
+    """An edition of a design, or of the demo, in a folder that goes with the process.
+
+    Raises:
+        SchabloneError: where it cannot be published.
+    """
+    source = design or next(demo for demo in demo_designs() if demo.stem == "entrance-slide")
+    target = Path(tempfile.mkdtemp(prefix="schablone-")) / "edition.zip"
+    command = [sys.executable, "-m", "schablone.cli.main", "publish", str(source), "-o", str(target)]
+    done = subprocess.run(command, capture_output=True, text=True, check=False)
+    if done.returncode:
+        raise SchabloneError(
+            Problem(area="publish", name=source.stem, what=done.stderr.strip() or "It cannot be published.")
+        )
+    return target
 
 
 def wait_for_part(window: QMainWindow, most: int = 30_000) -> None:

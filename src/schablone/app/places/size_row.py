@@ -4,8 +4,21 @@ from __future__ import annotations
 
 import re
 
-from PySide6.QtCore import QPointF, Qt, Signal
-from PySide6.QtGui import QColor, QContextMenuEvent, QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QEvent, QMimeData, QObject, QPointF, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QContextMenuEvent,
+    QDrag,
+    QDragEnterEvent,
+    QDragLeaveEvent,
+    QDropEvent,
+    QEnterEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
 from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -29,6 +42,10 @@ from ..widgets.basics import Elided, LimitBar, RoleMark, label, restyle
 from ..widgets.formula_edit import FormulaEdit
 
 _TYPED = re.compile(r"^\s*-?\s*[\d.\s/-]+?\s*([^\W\d][\w²³/^%]*|[\"'°%])?\s*$")
+
+
+#: What is carried while a size is dragged to another place.
+_MOVED = "application/x-schablone-size"
 
 
 class _Value(QLabel):
@@ -68,18 +85,21 @@ class _Value(QLabel):
 class SizeRow(QFrame):
     """A size that can be edited where it stands.
 
-    ``chosen`` is emitted when it is clicked; ``next`` when Enter moves on to the one below.
+    ``chosen`` is emitted when it is clicked; ``next`` when Enter moves on to the one below; ``follow`` to go
+    to what uses it, or (True) to what it uses. It is dragged to another place by its mark.
     """
 
     chosen = Signal(str)
     next = Signal(str)
     pointed = Signal(str)
+    follow = Signal(str, bool)
 
     def __init__(self, session: Session, name: str) -> None:
         super().__init__()
         self.setObjectName("row")
         self.session, self.name = session, name
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAcceptDrops(True)
         self.mark, self.name_label = RoleMark(), Elided("", "strong")
         self.formula, self.value = Elided("", "mono"), _Value()
         self.formula.setAlignment(Qt.AlignmentFlag.AlignLeft)
@@ -113,6 +133,8 @@ class SizeRow(QFrame):
         self.value.released.connect(session.settle)
         self.value.clicked.connect(self._edit_clicked)
         self.more.hide()
+        self.mark.setCursor(Qt.CursorShape.OpenHandCursor)
+        self.mark.installEventFilter(self)
 
     @property
     def size_(self) -> Size | None:
@@ -292,6 +314,37 @@ class SizeRow(QFrame):
             details.hide()
             details.deleteLater()
 
+    # Dragging to another place
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """The mark is the handle: dragging it drags the size."""
+        moving = event if watched is self.mark and event.type() == QEvent.Type.MouseMove else None
+        if isinstance(moving, QMouseEvent) and moving.buttons() & Qt.MouseButton.LeftButton:
+            drag = QDrag(self)
+            data = QMimeData()
+            data.setData(_MOVED, self.name.encode("utf8"))
+            drag.setMimeData(data)
+            drag.setPixmap(self.grab())
+            drag.exec(Qt.DropAction.MoveAction)
+            return True
+        return super().eventFilter(watched, event)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasFormat(_MOVED):
+            event.acceptProposedAction()
+            restyle(self, hover=True)
+
+    def dragLeaveEvent(self, event: QDragLeaveEvent) -> None:
+        restyle(self, hover=False)
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Put the dragged size in the place of this one, into its group."""
+        name = bytes(event.mimeData().data(_MOVED).data()).decode("utf8")
+        size, names = self.size_, [other.name for other in self.session.design.sizes]
+        if size is not None and name in names and name != self.name:
+            to = names.index(self.name)
+            self.session.edit(lambda design: edits.move_size(design, name, to, size.group), f"move {name}")
+
     # Pointer and keys
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -317,6 +370,8 @@ class SizeRow(QFrame):
             self.edit()
         elif event.key() == Qt.Key.Key_Delete and self.editor is None:
             self.delete()
+        elif event.key() == Qt.Key.Key_U and self.editor is None:
+            self.follow.emit(self.name, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
         else:
             super().keyPressEvent(event)
 
@@ -396,9 +451,16 @@ class SizeDetails(QWidget):
         self.kind.setAccessibleName(f"kind of {size.name}")
         self.kind.activated.connect(lambda: self._change("kind", str(self.kind.currentData())))
         grid.addWidget(self.kind, len(rows) + 1, 1)
+        self.units = QComboBox()
+        for words, units in (("shown as the design is", ""), ("shown in millimetres", "mm"), ("shown in inches", "in")):
+            self.units.addItem(words, units)
+        self.units.setCurrentIndex(self.units.findData(size.units))
+        self.units.setAccessibleName(f"units of {size.name}")
+        self.units.activated.connect(lambda: self._change("units", str(self.units.currentData())))
+        grid.addWidget(self.units, len(rows) + 2, 1)
         self.trouble = label("", "wrong", wrap=True)
         self.trouble.hide()
-        grid.addWidget(self.trouble, len(rows) + 2, 0, 1, 2)
+        grid.addWidget(self.trouble, len(rows) + 3, 0, 1, 2)
         session.said.connect(self._say)
 
     def refresh(self, size: Size) -> None:
@@ -407,6 +469,7 @@ class SizeDetails(QWidget):
                 line.setText(getattr(size, field))
         self.policy.setCurrentIndex(self.policy.findData(size.policy))
         self.kind.setCurrentIndex(self.kind.findData(size.kind))
+        self.units.setCurrentIndex(self.units.findData(size.units))
 
     def _say(self, text: str) -> None:
         self.trouble.setText(text)

@@ -117,6 +117,7 @@ class SizesPanel(QWidget):
             row.chosen.connect(self.choose)
             row.next.connect(self._go_on)
             row.pointed.connect(self._point)
+            row.follow.connect(self._follow)
             row.shows = self.shows
             row.set_chosen(name == self.chosen)
             self.rows[name] = row
@@ -144,6 +145,17 @@ class SizesPanel(QWidget):
         for other, row in self.rows.items():
             row.set_link("below" if name and other in below else "above" if name and other in above else "")
         self.pointed.emit(name)
+
+    def _follow(self, name: str, to_used: bool) -> None:
+        """Go to the first size that uses this one, or that it uses; back again from there with the other key."""
+        uses = self.session.sheet.uses
+        others = sorted(uses.get(name, ())) if to_used else [user for user, used in uses.items() if name in used]
+        found = next((other for other in others if other in self.rows), "")
+        if found:
+            self.choose(found)
+            self.rows[found].setFocus()
+        else:
+            self.session.said.emit(f"{name} uses no size." if to_used else f"No size uses {name}.")
 
     def show_as(self, shows: str) -> None:
         """Show ``values``, ``formulas`` or ``both``."""
@@ -214,6 +226,8 @@ class SizesPanel(QWidget):
         users = self.session.sheet.users_of(name)
         steps = [s.name for s in self.session.design.steps if any(name in _names(slot.formula) for slot in s.slots())]
         used = list(dict.fromkeys([user.split(".")[0] for user in users] + steps))
+        if any(item.size == name for item in self.session.design.publish.adjust):
+            lines.append("others may adjust it")
         if used:
             times = "once" if len(used) == 1 else f"{len(used)} times"
             lines.append(f"used {times}: " + ", ".join(text.replace("_", " ") for text in used))
