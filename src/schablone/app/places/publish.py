@@ -133,6 +133,7 @@ class PublishPlace(QWidget):
         grid = QGridLayout(card)
         grid.setContentsMargins(12, 8, 12, 10)
         grid.setVerticalSpacing(6)
+        grid.setColumnMinimumWidth(0, 96)  # so that the fields of all cards stand in one line
         box = QCheckBox(size.name)
         box.setChecked(True)
         box.clicked.connect(lambda: self._forbid(size.name))
