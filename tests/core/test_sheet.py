@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from schablone.core.formula import fitting
 from schablone.core.formula.sheet import Entry, Limits, Working, evaluate, evaluate_again
 from schablone.core.problem import errors
-from schablone.core.quantity import COUNT
+from schablone.core.quantity import COUNT, LENGTH
 
 
 def test_order_of_the_entries_does_not_matter() -> None:
@@ -71,6 +71,23 @@ def test_a_count_where_limits_are_lengths_is_told_at_the_formula() -> None:
     assert problem.field == "formula"
     assert "“12” is a count" in problem.what
     assert "unit" in problem.hint
+
+
+def test_a_plain_zero_is_of_any_kind_also_as_a_size() -> None:
+    found = evaluate(
+        [
+            Entry("gap", "0"),
+            Entry("wall", "gap + 3 mm"),
+            Entry("n", "gap + 2"),
+            Entry("board", "0", Limits("3 mm", "8 mm")),
+            Entry("lift", "0", kind=LENGTH),
+        ]
+    )
+    assert not errors(found.problems)
+    assert found.cells["wall"].wanted == (3.0, LENGTH)
+    assert found.cells["n"].wanted == (2.0, COUNT)
+    assert found.cells["board"].wanted == (3.0, LENGTH)
+    assert found.cells["lift"].wanted == (0.0, LENGTH)
 
 
 def test_limits_the_wrong_way_round_are_told() -> None:

@@ -90,7 +90,6 @@ def _sheet(t: Theme) -> str:
     QLabel#wrong {{ color: {t.ochre_text}; font-size: 12px; }}
     QLabel#good {{ color: {t.sage_text}; }}
     QFrame#rule {{ background: {t.rule}; max-height: 1px; min-height: 1px; border: none; }}
-    QFrame#upright {{ background: {t.rule}; max-width: 1px; min-width: 1px; border: none; }}
     QFrame#card {{ background: {t.sheet}; border: 1px solid {t.rule}; border-radius: 6px; }}
     QFrame#card[chosen="true"] {{ border: 1px solid {t.ink}; }}
     QFrame#card[wrong="true"] {{ border: 1px solid {t.ochre}; background: {t.ochre_wash}; }}

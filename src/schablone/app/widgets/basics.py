@@ -30,13 +30,6 @@ def rule() -> QFrame:
     return found
 
 
-def upright() -> QFrame:
-    """A thin line between columns."""
-    found = QFrame()
-    found.setObjectName("upright")
-    return found
-
-
 def button(text: str, name: str, does: Callable[[], object], tip: str = "") -> QPushButton:
     """A button in one of the styles of the theme."""
     found = QPushButton(text)

@@ -62,11 +62,10 @@ class Memory:
     def __init__(self, most: int = 400) -> None:
         self.most = most
         self.results: OrderedDict[str, object] = OrderedDict()
-        self.hits = self.misses = 0
+        self.misses = 0
 
     def get(self, key: str, make: Callable[[], object]) -> object:
         if key in self.results:
-            self.hits += 1
             self.results.move_to_end(key)
             return self.results[key]
         self.misses += 1

@@ -125,7 +125,7 @@ class _Build(Transformer[Token, Any]):
         if word not in ("sum", "product"):
             raise FormulaError(f"“{word}” cannot run over a range.", _token_span(word), "Only sum and product can.")
         op: Literal["sum", "product"] = "sum" if word == "sum" else "product"
-        return Fold(op, str(counter), first, last, body, _span(meta), _token_span(counter))
+        return Fold(op, str(counter), first, last, body, _span(meta))
 
 
 def _first(number: Number) -> int:

@@ -102,10 +102,10 @@ class Sheet:
             )
         return compiled
 
-    def put(self, name: str, cell: Cell) -> None:
-        """Set a value in force."""
+    def put(self, name: str, cell: Cell, kind: Kind | None = None) -> None:
+        """Set a value in force. ``kind`` is what formulas take it for, where that is not its own."""
         self.cells[name] = cell
-        self.kinds[name] = cell.wanted.kind
+        self.kinds[name] = cell.wanted.kind if kind is None else kind
         self._wanted[name], self._sent[name] = cell.wanted.value, cell.sent.value
 
     def users_of(self, name: str) -> list[str]:
@@ -289,6 +289,8 @@ def _evaluate_entry(sheet: Sheet, entry: Entry) -> None:
     try:
         compiled = sheet.compile(entry.formula, entry.kind)
         asked = compiled.value(sheet.env())
+        if compiled.kind == ZERO and entry.kind is not None:
+            asked = Quantity(asked.value, entry.kind)
         sent = asked if asked.kind in (COUNT,) else compiled.value(sheet.env(sent=True))
         bounds: dict[str, float | None] = {"low": None, "high": None}
         for where, text in (("low", entry.limits.low), ("high", entry.limits.high)):
@@ -302,6 +304,9 @@ def _evaluate_entry(sheet: Sheet, entry: Entry) -> None:
                         _mend_kind(asked.kind, limit.kind),
                     )
                 bounds[where] = limit.value
+                if compiled.kind == ZERO and entry.kind is None:
+                    # A plain 0 goes with everything; with limits of a kind it is of that kind.
+                    asked, sent = Quantity(asked.value, limit.kind), Quantity(sent.value, limit.kind)
         where = "formula"
         low, high = bounds["low"], bounds["high"]
         if low is not None and high is not None and low > high:
@@ -339,7 +344,9 @@ def _evaluate_entry(sheet: Sheet, entry: Entry) -> None:
         )
         sent = Quantity(value, asked.kind)
     kept = Quantity(value, asked.kind)
-    sheet.put(entry.name, Cell(kept, sent, asked, low, high, held_at, compiled.side))
+    plain_zero = compiled.kind == ZERO and asked.kind == COUNT and entry.kind is None
+    cell = Cell(kept, sent, asked, low, high, held_at, compiled.side)
+    sheet.put(entry.name, cell, ZERO if plain_zero else None)
 
 
 def _evaluate_working(sheet: Sheet, working: Working) -> None:

@@ -115,7 +115,6 @@ class Fold:
     last: Node
     body: Node
     span: Span = field(compare=False, default=(0, 0))
-    counter_span: Span = field(compare=False, default=(0, 0))
 
 
 Node = Number | Name | Output | Unary | Binary | Compare | Logic | If | Call | Fold
