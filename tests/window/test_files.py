@@ -50,6 +50,20 @@ def test_saving_and_opening_again(qtbot, window, tmp_path: Path) -> None:
     assert window.recent_menu.actions()[0].text().startswith("mine")
 
 
+def test_a_file_with_the_same_part_and_the_same_file_again(qtbot, window, tmp_path: Path) -> None:
+    other = tmp_path / "other.schablone"
+    other.write_text(SLIDE.read_text("utf8").replace("Thickness of the plate.", "Another note."), "utf8")
+    for _ in range(2):
+        assert window.open_path(other)
+        settle(qtbot, window)
+        assert list(window._known) == ["slide"]
+    shown = window.shape.view.parts
+    window.session.edit(lambda design: edit.change_step(design, "dowel_bore", "y", "height"), "y")
+    settle(qtbot, window)
+    assert window.shape.view.grey
+    assert window.shape.view.parts == shown
+
+
 def test_a_file_that_cannot_be_read_or_written_is_told_and_nothing_is_lost(qtbot, window, tmp_path: Path) -> None:
     broken = tmp_path / "broken.schablone"
     broken.write_bytes(SLIDE.read_bytes()[:700])

@@ -24,7 +24,6 @@ from .places.shape import Shape
 from .places.size_table import SizeTableSheet, variants_of
 from .publisher import Publisher
 from .session import Session
-from .view3d.view import ShownPart
 from .worker_client import WorkerClient
 
 
@@ -42,7 +41,6 @@ class FileCommands(QMainWindow):
     publish: PublishPlace
     recent_menu: QMenu
     strip_said: QLabel
-    _known: dict[str, ShownPart]
     _sheet: SizeTableSheet | None
     _stop_making: bool
     _publisher: Publisher
@@ -77,7 +75,6 @@ class FileCommands(QMainWindow):
     def new(self) -> None:
         if self.may_go():
             process = self.session.design.process
-            self._known = {}
             self.session.take(Design(process=process), None)
 
     def open_dialog(self) -> None:
@@ -99,8 +96,6 @@ class FileCommands(QMainWindow):
         except SchabloneError as error:
             self.trouble(error, "Not opened")
             return False
-        self._known = {}
-        self.shape.view.fit_next()
         self.go("shape")
         return True
 
@@ -112,8 +107,6 @@ class FileCommands(QMainWindow):
             except SchabloneError as error:
                 self.trouble(error, "Not opened")
                 return
-            self._known = {}
-            self.shape.view.fit_next()
             self.go("shape")
 
     def save(self) -> bool:
@@ -265,7 +258,6 @@ class FileCommands(QMainWindow):
 
     def _take_up(self, left: Left) -> None:
         if self.may_go():
-            self._known = {}
             self.session.take(left.design, left.path, saved=False)
             left.discard()
             self.offer_left_behind()

@@ -230,6 +230,7 @@ class MainWindow(FileCommands):
             action.setEnabled(bool(did))
 
     def _connect(self) -> None:
+        self.session.taken.connect(self._begin_anew)
         self.session.changed.connect(self.rebuild)
         self.session.file_changed.connect(self._title)
         self.session.said.connect(self.say)
@@ -302,6 +303,12 @@ class MainWindow(FileCommands):
             self.session.edit(lambda design: design.model_copy(update={"name": name.strip()}), f"name {name.strip()}")
 
     # Rebuilding
+
+    def _begin_anew(self) -> None:
+        """Another design: nothing of the one before is its last good part."""
+        self._known = {}
+        self._asked = None
+        self.shape.view.fit_next()
 
     def rebuild(self) -> None:
         """Ask the worker for the part as the design has it now."""

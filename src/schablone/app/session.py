@@ -31,10 +31,11 @@ class _Moment:
 class Session(QObject):
     """One open design.
 
-    Signals: ``changed`` after every change of design, lens or process; ``said`` with a line for the foot of
+    Signals: ``taken`` when another design is taken up, before ``changed``; ``changed`` after every change of design, lens or process; ``said`` with a line for the foot of
     the window; ``file_changed`` when the file or the saved state changes.
     """
 
+    taken = Signal()
     changed = Signal()
     file_changed = Signal()
     said = Signal(str)
@@ -74,6 +75,7 @@ class Session(QObject):
         self.path, self._saved = path, design if saved else None
         self._use_process_of(design)
         self._note()
+        self.taken.emit()
         self.file_changed.emit()
         self.changed.emit()
 

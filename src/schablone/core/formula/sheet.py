@@ -240,8 +240,8 @@ def evaluate_again(sheet: Sheet, changed: Mapping[str, Entry]) -> Sheet | None:
     fresh.problems = [problem for problem in sheet.problems if f"{problem.area} {problem.name}" not in touched]
     for key in again:
         for name in _given_by(key, sheet.nodes[key]):
-            fresh.cells.pop(name, None)
-            fresh.kinds.pop(name, None)
+            for kept in (fresh.cells, fresh.kinds, fresh._wanted, fresh._sent):
+                kept.pop(name, None)
     for key in again:
         _evaluate_node(fresh, fresh.nodes[key])
     return fresh
