@@ -84,7 +84,9 @@ def main(names: list[str]) -> int:
     runner.shape.sizes.choose("cut_length")
     keep("frame-runner", runner)
     runner.edit_size_table()
-    runner._sheet.resize(820, 460)
+    runner._sheet.resize(860, 560)
+    runner._sheet.table.selectRow(3)
+    runner._sheet.compare_chosen()
     qt.processEvents()
     if not names or "size-table" in names:
         runner._sheet.grab().save(str(OUT / "size-table.png"))

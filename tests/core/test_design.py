@@ -125,8 +125,7 @@ def test_renaming_a_step_reaches_references_and_outputs(slide: Design) -> None:
     renamed = edit.rename_step_everywhere(slide, "plate", "board_plate")
     assert renamed.step("passage_hole").face == "board_plate/end"
     row = edit.rename_step_everywhere(renamed, "passage_row", "line")
-    assert row.size("passages").formula == "line.count"
-    assert row.size("left_over").formula == "line.margin - margin"
+    assert row.size("spacing").formula == "line.pitch"
     back = edit.rename_step_everywhere(edit.rename_step_everywhere(row, "line", "passage_row"), "board_plate", "plate")
     assert back == slide
 
@@ -140,9 +139,12 @@ def test_renaming_a_step_reaches_references_and_outputs(slide: Design) -> None:
         (lambda d: edit.add_size(d, "lip", "3 mm +"), "stops in the middle"),
         (lambda d: edit.rename_size(d, "width", "height"), "already"),
         (lambda d: edit.rename_size(d, "nix", "w"), "no size “nix”"),
-        (lambda d: edit.delete_size(d, "width"), "still used by step outline, step passage_row, step dowel_pair"),
+        (
+            lambda d: edit.delete_size(d, "width"),
+            "still used by passages, left_over, step outline, step passage_row, step dowel_pair",
+        ),
         (lambda d: edit.delete_step(d, "plate"), "still used: passage_hole, dowel_bore"),
-        (lambda d: edit.delete_step(d, "passage_row"), "passage_row.count"),
+        (lambda d: edit.delete_step(d, "passage_row"), "passage_row.pitch"),
         (lambda d: edit.rename_step_everywhere(d, "plate", "outline"), "already"),
         (lambda d: edit.change_step(d, "plate", "direction", "sideways"), "must be"),
         (lambda d: edit.change_size(d, "width", policy="bend"), "must be"),
@@ -167,7 +169,7 @@ def test_moving_and_deleting(slide: Design) -> None:
 
 
 def test_users_are_found_everywhere(slide: Design) -> None:
-    assert edit.users_of(slide, "web") == ["step passage_row", "check Webs do not break"]
+    assert edit.users_of(slide, "web") == ["passages", "left_over", "check Webs do not break"]
     assert edit.users_of(slide, "board") == ["web", "step plate"]
 
 

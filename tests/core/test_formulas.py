@@ -9,14 +9,22 @@ from hypothesis import strategies as st
 from schablone.core.formula import FormulaError, compile_formula, names_in, parse, parse_definition, rename
 from schablone.core.formula.compile import Env
 from schablone.core.formula.functions import FUNCTIONS
-from schablone.core.formula.rewrite import rename_step
-from schablone.core.formula.sheet import Entry, Sheet, evaluate
+from schablone.core.formula.rewrite import columns_in, put_in_place, rename_row, rename_step
+from schablone.core.formula.sheet import Cells, Entry, Sheet, evaluate, evaluate_again
+from schablone.core.formula.written import written
 from schablone.core.process import neutral
 from schablone.core.quantity import ANGLE, AREA, COUNT, LENGTH, MASS, TRUTH, UNITS, VOLUME, Kind, Quantity, say
 
+FORMATS = [
+    Cells("inner_width", {"Hummel 10": "372 mm", "Hummel 8": "300 mm", "Hummel Mini": "196 mm"}),
+    Cells("box_height", {"Hummel 10": "232 mm", "Hummel 8": "232 mm", "Hummel Mini": "158 mm"}),
+    Cells("frames", {"Hummel 10": "10", "Hummel 8": "8", "Hummel Mini": "5"}),
+    Cells("spare", {"Hummel 10": "width / 2", "Hummel 8": "no_such", "Hummel Mini": "3 deg"}),
+]
+
 
 def sheet(**formulas: str) -> Sheet:
-    return evaluate([Entry(name, text) for name, text in formulas.items()], (), neutral())
+    return evaluate([Entry(name, text) for name, text in formulas.items()], (), neutral(), FORMATS)
 
 
 def value(text: str, **sizes: str) -> Quantity:
@@ -233,6 +241,105 @@ def test_kinds_agree_with_plain_dimensional_analysis(typed: tuple[str, Kind]) ->
     text, kind = typed
     if abs(kind.length) <= 12:
         assert compile_formula(text, {}).kind == kind
+
+
+_pieces = st.sampled_from(
+    [
+        "a",
+        "row.count",
+        "3",
+        ".5",
+        "2.5e3",
+        "3 mm",
+        "3mm",
+        "1 3/4 in",
+        "3/16 in",
+        "5' 3-1/2\"",
+        "30°",
+        "yes",
+        "4²",
+        "m^2",
+        'from_row(depth, "Hummel 8")',
+        "hole_for(a, sliding)",
+        "floor()",
+    ]
+)
+
+
+def _nest(inner: st.SearchStrategy[str]) -> st.SearchStrategy[str]:
+    signs = st.sampled_from(["+", "-", "*", "/", "^", "<=", "≠", "and", "or", " . "])
+    return st.one_of(
+        st.tuples(inner, signs, inner).map(" ".join),
+        st.tuples(inner, signs, inner).map(lambda t: f"({t[0]} {t[1]} {t[2]})"),
+        inner.map(lambda t: f"-{t}"),
+        inner.map(lambda t: f"not {t}"),
+        inner.map(lambda t: f"({t})²"),
+        st.tuples(inner, inner, inner).map(lambda t: f"if {t[0]} then {t[1]} else {t[2]}"),
+        st.tuples(inner, inner).map(lambda t: f"max({t[0]}, {t[1]})"),
+        st.tuples(inner, inner).map(lambda t: f"sum(i in 1..{t[0]}: {t[1]})"),
+    )
+
+
+@settings(max_examples=400)
+@given(st.recursive(_pieces, _nest, max_leaves=9))
+def test_a_formula_written_out_and_read_again_is_the_same(text: str) -> None:
+    try:
+        tree = parse(text)
+    except FormulaError:
+        return
+    assert parse(written(tree)) == tree
+
+
+def test_a_written_formula_has_no_more_parentheses_than_it_needs() -> None:
+    assert written(parse("((a)*(3 mm+((b))))/(3/16 in)")) == "a * (3 mm + b) / (3/16 in)"
+    assert written(parse("(3 mm)^2 - -x")) == "(3 mm)^2 - -x"
+
+
+def test_the_size_table_is_read_by_row_by_key_and_between_keys() -> None:
+    assert value('from_row(box_height, "Hummel Mini") + 2 mm') == Quantity(160, LENGTH)
+    assert value("lookup(frames, inner_width, w)", w="30 cm") == Quantity(8, COUNT)
+    assert value("interpolate(frames, inner_width, 196 mm)").value == 5
+    # A quarter of the way from 300 (8 frames) to 372 (10 frames).
+    assert value("interpolate(frames, inner_width, 318 mm)").value == pytest.approx(8.5)
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ('from_row(frames, "Hummel 9")', "no row “Hummel 9”"),
+        ("lookup(frames, inner_width, 301 mm)", "the nearest there are 300 mm and 372 mm"),
+        ("lookup(inner_width, box_height, 232 mm)", "several rows have box_height = 232 mm"),
+        ("interpolate(frames, inner_width, 400 mm)", "goes from 196 mm to 372 mm"),
+        ("interpolate(frames, inner_width, 5)", "but the keys are lengths"),
+        ("lookup(frame, inner_width, 5 mm)", "“frame” is no column"),
+        ('"Hummel 8" + 1', "a value is wanted"),
+        ("from_row(frames, 8)", "“8” is no name of a row"),
+        ('from_row(spare, "Hummel 8")', "row “Hummel 8” of the size table has a problem"),
+    ],
+)
+def test_what_is_not_in_the_size_table_is_told(text: str, words: str) -> None:
+    assert words in wrong(text, width="10 mm").what
+
+
+def test_a_cell_that_is_read_depends_on_what_its_formula_uses() -> None:
+    made = sheet(x='from_row(spare, "Hummel 10")', width="10 mm", again="x + 1 mm")
+    assert made.cells["again"].wanted == Quantity(6, LENGTH)
+    assert [problem.what for problem in made.problems if "Mini" in problem.what] == [
+        "Size table, row “Hummel Mini”: “3 deg” is an angle, the rows above are lengths."
+    ]
+    after = evaluate_again(made, {"width": Entry("width", "30 mm")})
+    assert after is not None
+    assert after.cells["again"].wanted == Quantity(16, LENGTH)
+    looping = sheet(width='from_row(spare, "Hummel 10")')
+    assert "circle" in looping.problems[0].what
+
+
+def test_columns_and_rows_are_renamed_and_never_replaced_by_values() -> None:
+    text = 'lookup(frames, inner_width, frames) + from_row(frames, "Hummel 8")'
+    assert columns_in(text) == {"frames", "inner_width"}
+    assert rename(text, "frames", "count") == 'lookup(count, inner_width, count) + from_row(count, "Hummel 8")'
+    assert rename_row(text, "Hummel 8", "Eight").endswith('from_row(frames, "Eight")')
+    assert put_in_place(text, "frames", "3").startswith("lookup(frames, inner_width, (3)) +")
 
 
 @given(_typed)

@@ -84,7 +84,8 @@ def test_roles(slide: Design) -> None:
     roles = {size.name: role_of(size) for size in slide.sizes}
     assert roles["width"] == "set"
     assert roles["web"] == "worked out"
-    assert roles["passages"] == "read off"
+    assert roles["passages"] == "worked out"
+    assert roles["spacing"] == "read off"
     assert roles["dowel_hole"] == "from the process"
 
 

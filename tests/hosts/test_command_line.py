@@ -57,9 +57,10 @@ def test_sizes_by_lens_and_with_another_process(capsys, tmp_path: Path) -> None:
     assert answer["sizes"]["passages"] == {
         "value": 21,
         "kind": "count",
-        "formula": "passage_row.count",
-        "role": "read off",
+        "formula": "most_that_fit(width, passage, web, margin)",
+        "role": "worked out",
     }
+    assert answer["sizes"]["spacing"]["role"] == "read off"
     assert answer["sizes"]["width"]["formula"] == "300 mm"
     _, sent = run(capsys, "sizes", SLIDE, "--lens", "sent")
     assert sent["sizes"]["dowel_hole"]["value"] == pytest.approx(6.38 / 0.997)

@@ -41,7 +41,13 @@ def test_the_manual_is_in_order() -> None:
 
 
 @pytest.mark.parametrize(
-    "formula", re.findall(r"`([^`]*\d (?:mm|in|cm)[^`]*)`", (TOP / "docs" / "formulas.md").read_text("utf8"))
+    "formula",
+    [
+        piece
+        for piece in re.findall(r"`([^`]*)`", (TOP / "docs" / "formulas.md").read_text("utf8"))
+        # What reads the size table needs one; those examples are tested with the functions.
+        if re.search(r"\d (?:mm|in|cm)", piece) and not re.match("from_row|lookup|interpolate", piece)
+    ],
 )
 def test_formulas_in_the_manual_can_be_worked_out(formula: str, capsys) -> None:
     names = ("height", "length", "width", "web", "pitch", "dowel", "span", "item", "gap", "margin", "spacing", "board")

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QLabel, QLineEdit
 
 from schablone.app.journal import Journal
 from schablone.app.library import Library
+from schablone.app.places.size_table import SizeTableSheet
 from schablone.app.places.step_card import StepCard
 from schablone.app.places.steps_panel import new_step
 from schablone.app.session import Session
@@ -22,7 +23,8 @@ from schablone.app.view3d.picture import paint_parts, png, shape_of
 from schablone.app.widgets.basics import Elided, Flow, LimitBar, RoleMark
 from schablone.app.widgets.formula_edit import FormulaEdit
 from schablone.app.widgets.lens_switch import LensSwitch
-from schablone.core.design import Design, edit
+from schablone.core.design import Design, Variant, edit
+from schablone.core.design.model import SizeTable
 from schablone.core.formula.sheet import Entry, evaluate
 from schablone.core.problem import SchabloneError
 from schablone.core.process import neutral, shipped_processes
@@ -374,7 +376,7 @@ def test_a_card_is_renamed_noted_and_given_a_condition(session: Session, qtbot) 
     line.setText("bee row")
     line.editingFinished.emit()
     assert session.design.step("bee_row") is not None
-    assert session.design.size("passages").formula == "bee_row.count"
+    assert session.design.size("spacing").formula == "bee_row.pitch"
     found = card(session, "bee_row", qtbot)
     found.edit_note()
     line = found.findChild(QLineEdit)
@@ -433,3 +435,35 @@ def test_new_steps_stand_on_what_is_just_above(slide: Design) -> None:
     assert new_step(plate({"kind": "hole", "name": "bore", "face": "plate/end"}), "row").of == "bore"
     assert new_step(slide, "sketch").name == "sketch"
     assert math.isclose(len(new_step(Design(), "sketch").shapes), 1)
+
+
+def test_two_variants_are_compared_and_follow_edits(qtbot, session: Session) -> None:
+    rows = tuple(Variant(name=name, cells={"width": width}) for name, width in (("wide", "372 mm"), ("slim", "300 mm")))
+    session.edit(lambda d: edit.put_size_table(d, SizeTable(columns=("width",), rows=rows, current="wide")), "table")
+    sheet = SizeTableSheet(session)
+    qtbot.addWidget(sheet)
+    sheet.compare_chosen()
+    assert "Choose two variants" in sheet.wrong.text()
+    sheet.table.selectRow(1)
+    sheet.compare_chosen()
+    lines = sheet.comparison
+    said = {
+        lines.item(row, 0).text(): [lines.item(row, column).text() for column in (1, 2, 3)]
+        for row in range(lines.rowCount())
+    }
+    assert said["width"] == ["372 mm", "300 mm", "-72 mm"]
+    assert said["passages"] == ["26", "21", "-5"]
+    session.edit(lambda d: edit.put_cell(d, "slim", "width", "372 mm"), "same")
+    assert lines.horizontalHeaderItem(0).text() == "no size differs"
+    session.edit(lambda d: edit.rename_row(d, "slim", "slender"), "rename")
+    assert not lines.isVisibleTo(sheet)
+
+
+def test_inches_for_looking_change_nothing_but_what_is_shown(window) -> None:
+    before = window.session.design
+    window.session.look_in("in")
+    assert window.shape.sizes.rows["height"].value.text() == "1.4961 in"
+    assert window.session.design is before
+    assert window.session.is_saved
+    window.session.look_in("")
+    assert window.shape.sizes.rows["height"].value.text() == "38 mm"

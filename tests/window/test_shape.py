@@ -291,7 +291,7 @@ def test_the_sheet_lights_up_counts_and_shows_as_asked(qtbot, window) -> None:
     assert sizes.rows["board"].property("link") == "below"
     sizes._point("")
     assert sizes.rows["board"].property("link") == ""
-    assert "used 3 times: left over, passage row, dowel pair" in sizes.rows["margin"].more.text()
+    assert "used 4 times: passages, left over, passage row, dowel pair" in sizes.rows["margin"].more.text()
     sizes.show_as("values")
     assert sizes.rows["web"].formula.whole() == ""
     sizes.show_as("formulas")

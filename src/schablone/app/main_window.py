@@ -198,6 +198,13 @@ class MainWindow(FileCommands):
         shows = view.addMenu("Sizes as")
         for name in ("both", "values", "formulas"):
             self._action(shows, name, "", lambda name=name: self.shape.sizes.show_as(name))
+        lengths = view.addMenu("Lengths in")
+        for words, units in (
+            ("as the design says", ""),
+            ("millimetres, for looking", "mm"),
+            ("inches, for looking", "in"),
+        ):
+            self._action(lengths, words, "", lambda units=units: self.session.look_in(units))
         self._action(view, "Dark or light", "Ctrl+Shift+D", self._toggle_theme)
         design = self.menuBar().addMenu("&Design")
         self._action(design, "Add a step …", "A", lambda: (self.go("shape"), self.shape.steps.open_add_menu()))

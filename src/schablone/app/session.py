@@ -9,14 +9,17 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 
 from PySide6.QtCore import QObject, Signal
 
 from ..core.design import Design, read_design, save_design
 from ..core.design.evaluate import SheetKeeper
+from ..core.design.model import Size, Units
 from ..core.formula import FormulaError
 from ..core.formula.sheet import Sheet
 from ..core.process import Lens, Process, neutral
+from ..core.quantity import Quantity, say
 from .journal import Journal
 from .library import Library
 
@@ -51,6 +54,7 @@ class Session(QObject):
         self._saved: Design | None = self.design
         self._trouble_said = ""
         self._sheets = SheetKeeper()
+        self.looking: Units | Literal[""] = ""
 
     # What there is
 
@@ -66,6 +70,20 @@ class Session(QObject):
     def sheet(self) -> Sheet:
         """Values of all sizes, worked out at once; the geometry follows from the worker."""
         return self._sheets.sheet(self.design, self.process)
+
+    def units(self, size: Size | None = None) -> Units:
+        """In what lengths are shown: as is looked just now, or as the size says, or the design."""
+        return self.looking or (size.units if size else "") or self.design.units
+
+    def say(self, quantity: Quantity, size: Size | None = None) -> str:
+        """A quantity in the units in which it is shown."""
+        return say(quantity, self.units(size), self.design.inch_fraction)
+
+    def look_in(self, units: Units | Literal[""]) -> None:
+        """Show all lengths in these units, or again as the design says. A way of looking, not an edit."""
+        if units != self.looking:
+            self.looking = units
+            self.changed.emit()
 
     # Taking a design up
 

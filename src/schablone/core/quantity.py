@@ -37,6 +37,12 @@ class Kind(NamedTuple):
         """The label with its article: ``a length``, ``an area``."""
         return f"{'an' if self.label[0] in 'aeiou' else 'a'} {self.label}"
 
+    @property
+    def plural(self) -> str:
+        """The label for several: ``lengths``, ``masses``."""
+        label = self.label
+        return label[:-1] + "ies" if label.endswith("ty") else label + ("es" if label.endswith("s") else "s")
+
     def times(self, other: Kind) -> tuple[Kind, float]:
         """Kind of a product, and the factor its value takes.
 

@@ -125,7 +125,7 @@ class PublishPlace(QWidget):
 
     def _value(self, size: Size) -> str:
         cell = self.session.sheet.cells.get(size.name)
-        return say(cell.wanted, size.units or self.session.design.units) if cell else "no value"
+        return self.session.say(cell.wanted, size) if cell else "no value"
 
     def _open_card(self, size: Size, item: Adjustable) -> QFrame:
         card = QFrame()

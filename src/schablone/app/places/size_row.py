@@ -147,7 +147,7 @@ class SizeRow(QFrame):
             return
         cell = self.session.sheet.cells.get(self.name)
         design = self.session.design
-        units = size.units or design.units
+        units = self.session.units(size)
         formula = design.formula_of(size)
         self.mark.set_role(role_of(size, formula))
         self.name_label.set_whole(size.name)
@@ -229,7 +229,7 @@ class SizeRow(QFrame):
         size = self.size_
         if size is None or self.editor is not None:
             return
-        units = size.units or self.session.design.units
+        units = self.session.units(size)
         editor = FormulaEdit(
             self.session.design.formula_of(size),
             lambda: self.session.sheet,

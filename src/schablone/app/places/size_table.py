@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 
 from ...core.design import Design, Variant
 from ...core.design import edit as edits
+from ...core.design.compare import Difference, differing_sizes
 from ...core.design.exchange import read_table, write_table
 from ...core.design.model import SizeTable
 from ...core.files import read_text, write_whole
@@ -94,8 +95,9 @@ class SizeTableSheet(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setWindowFlag(Qt.WindowType.Window)
         self.setWindowTitle("Size table")
-        self.resize(820, 460)
+        self.resize(860, 560)
         self._filling = False
+        self._compared: tuple[str, str] = ("", "")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(22, 16, 22, 16)
         layout.setSpacing(10)
@@ -134,11 +136,15 @@ class SizeTableSheet(QWidget):
             ("Write CSV …", self._write_dialog),
             ("Copy all", self.copy),
             ("Paste", self.paste),
+            ("Compare two", self.compare_chosen),
             ("Remove the chosen variants", self.remove_rows),
         ):
             foot.addWidget(button(words, "", does))
         foot.addStretch(1)
         layout.addLayout(foot)
+        self.comparison = Comparison()
+        self.comparison.hide()
+        layout.addWidget(self.comparison, 1)
         QShortcut(QKeySequence.StandardKey.Paste, self.table, self.paste, context=Qt.ShortcutContext.WidgetShortcut)
         QShortcut(QKeySequence.StandardKey.Copy, self.table, self.copy, context=Qt.ShortcutContext.WidgetShortcut)
         QShortcut(QKeySequence.StandardKey.Undo, self, session.undo)
@@ -169,6 +175,7 @@ class SizeTableSheet(QWidget):
         self.column.addItem("+ column for …")
         self.column.addItems([size.name for size in design.sizes if size.name not in table.columns])
         self._filling = False
+        self._show_comparison()
 
     def _put(self, table: SizeTable, did: str) -> bool:
         """Take a table over, or say in words why not and show the old one."""
@@ -191,7 +198,14 @@ class SizeTableSheet(QWidget):
         table = self.session.design.table
         row, text = table.rows[item.row()], item.text().strip()
         if item.column() == 0:
-            changed = row.model_copy(update={"name": text})
+            try:
+                edits.rename_row(self.session.design, row.name, text)
+            except FormulaError as error:
+                self.refresh()
+                self._say(f"{error.what} {error.hint}".strip())
+                return
+            self.session.edit(lambda design: edits.rename_row(design, row.name, text), f"variant {text}")
+            return
         else:
             column = table.columns[item.column() - 1]
             cells = {key: cell for key, cell in row.cells.items() if key != column}
@@ -244,6 +258,28 @@ class SizeTableSheet(QWidget):
         if len(rows) < len(table.rows):
             self._put(table.model_copy(update={"rows": rows}), "remove variants")
 
+    def compare_chosen(self) -> None:
+        """The sizes of two chosen variants side by side; of one and the variant in force where one is chosen."""
+        table = self.session.design.table
+        chosen = [table.rows[row].name for row in sorted({index.row() for index in self.table.selectedIndexes()})]
+        if len(chosen) == 1 and table.current not in ("", chosen[0]):
+            chosen.insert(0, table.current)
+        if len(chosen) != 2:
+            self._say("Choose two variants to compare, or one to compare with the one in force.")
+            return
+        self._say("")
+        self._compared = (chosen[0], chosen[1])
+        self._show_comparison()
+
+    def _show_comparison(self) -> None:
+        rows = {name for name in self._compared if self.session.design.table.row(name) is not None}
+        self.comparison.setVisible(len(rows) == 2)
+        if len(rows) == 2:
+            first, second = (edits.choose_row(self.session.design, name) for name in self._compared)
+            self.comparison.show_differences(
+                self._compared, differing_sizes(first, second, self.session.process), self.session
+            )
+
     # Spreadsheets
 
     def copy(self) -> None:
@@ -279,6 +315,41 @@ class SizeTableSheet(QWidget):
                 write_whole(Path(path), write_table(self.session.design).encode("utf8"))
             except SchabloneError as error:
                 self._say(error.problems[0].text)
+
+
+class Comparison(QTableWidget):
+    """What differs between two variants: a line for each size, its two values and the difference."""
+
+    def __init__(self) -> None:
+        super().__init__(0, 4)
+        self.setAccessibleName("comparison of two variants")
+        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.verticalHeader().hide()
+        self.setShowGrid(False)
+        self.horizontalHeader().setDefaultSectionSize(170)
+        self.horizontalHeader().setStretchLastSection(True)
+
+    def show_differences(self, names: tuple[str, str], found: list[Difference], session: Session) -> None:
+        """Fill the lines."""
+        self.setHorizontalHeaderLabels([f"{len(found)} sizes differ" if found else "no size differs", *names, "change"])
+        self.setRowCount(len(found))
+        for number, item in enumerate(found):
+            size, change = session.design.size(item.name), item.change
+            values = [session.say(value, size) if value else "no value" for value in item.values]
+            sign = "+" if change and change.value > 0 else ""
+            texts = [item.name, *values, f"{sign}{session.say(change, size)}" if change else ""]
+            for column, text in enumerate(texts):
+                cell = QTableWidgetItem(text)
+                if column:
+                    cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                formula = item.formulas[column - 1] if column in (1, 2) else None
+                cell.setToolTip(formula or "")
+                self.setItem(number, column, cell)
+                self.horizontalHeaderItem(column).setTextAlignment(
+                    Qt.AlignmentFlag(Qt.AlignmentFlag.AlignRight if column else Qt.AlignmentFlag.AlignLeft)
+                )
 
 
 def variants_of(design: Design) -> list[tuple[str, Design]]:

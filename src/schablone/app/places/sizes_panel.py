@@ -10,6 +10,7 @@ from ...core.design import Design
 from ...core.design import edit as edits
 from ...core.design.exchange import read_sizes, write_sizes
 from ...core.design.lens_table import seen_through
+from ...core.formula.spelled import spelled
 from ...core.problem import SchabloneError
 from ...core.process import View as LensView
 from ...core.steps.row import Row
@@ -223,9 +224,11 @@ class SizesPanel(QWidget):
             step = self.session.design.step(step_name)
             if isinstance(step, Row):
                 lines.append(step.explain(output, self._values_of(step)))
+        elif size is not None:
+            lines.append(spelled(self.session.design.formula_of(size), self.session.sheet))
         users = self.session.sheet.users_of(name)
         steps = [s.name for s in self.session.design.steps if any(name in _names(slot.formula) for slot in s.slots())]
-        used = list(dict.fromkeys([user.split(".")[0] for user in users] + steps))
+        used = list(dict.fromkeys([user.split(".")[0].strip("[]") for user in users] + steps))
         if any(item.size == name for item in self.session.design.publish.adjust):
             lines.append("others may adjust it")
         if used:

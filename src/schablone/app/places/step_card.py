@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 from ...core.design import edit as edits
 from ...core.design.text import place_words, title_of
 from ...core.problem import Problem
-from ...core.quantity import Kind, Quantity, say
+from ...core.quantity import Kind, Quantity
 from ...core.steps import Step
 from ...core.steps.base import ChoicePiece, FormulaPiece, Piece, PlacePiece, StepPiece, Words, say_step
 from ...core.steps.sketch import SHAPES, Sketch
@@ -140,7 +140,7 @@ class StepCard(QFrame):
             value = state.get("values", {}).get(path)
             if value is not None:
                 quantity = Quantity(value[0], Kind(*value[1]))
-                chip.setToolTip(f"= {say(quantity, self.session.design.units)}")
+                chip.setToolTip(f"= {self.session.say(quantity)}")
         self._show_aside()
 
     def _show_aside(self) -> None:
@@ -196,7 +196,7 @@ class StepCard(QFrame):
         slot = next((slot for slot in step.slots() if slot.path == path), None)
         editor = FormulaEdit(
             str(edits.get_path(step, path)), lambda: self.session.sheet, wanted=slot.kind if slot else None,
-            units=self.session.design.units,
+            units=self.session.units(),
         )  # fmt: skip
         editor.setProperty("full_line", True)
         self.editors[path] = editor

@@ -238,6 +238,11 @@ class FormulaEdit(QWidget):
             if name != self._own
         ]
         names += [(function.name, function.usage) for function in FUNCTIONS.values()]
+        if "from_row" in text:
+            # Behind a quote the name of a row is completed, before one it brings its quotes along.
+            quotes = "" if text[: self.line.cursorPosition()].count('"') % 2 else '"'
+            rows = {row: cells.name for cells in sheet.table.values() for row in cells.formulas}
+            names += [(f"{quotes}{row}{quotes}", "row of the size table") for row in rows]
         names += [(fit, "fit") for fit in FITS if "for(" in text]
         begins = [item for item in names if item[0].casefold().startswith(folded)]
         inside = (

@@ -13,7 +13,8 @@ from pydantic import BaseModel, ValidationError
 from ..formula import FormulaError, names_in, rename
 from ..formula.errors import did_you_mean
 from ..formula.parse import check_name, parse
-from ..formula.rewrite import put_in_place, rename_step
+from ..formula.rewrite import columns_in, put_in_place, rename_step
+from ..formula.rewrite import rename_row as rewrite_row
 from ..model import LONGEST_FORMULA, Frozen
 from ..steps import Step
 from ..words import say_validation
@@ -89,6 +90,11 @@ def delete_size(design: Design, name: str, instead: str | None = None) -> Design
         raise FormulaError(f"“{name}” is still used by {listed}.", None, "Change those first.")
     if instead is not None:
         parse(instead)
+        readers = _readers_of(design, name)
+        if readers:
+            raise FormulaError(
+                f"“{name}” is read as a column of the size table by {', '.join(readers)}.", None, "Change those first."
+            )
         design = map_formulas(design, lambda text: put_in_place(text, name, instead))
     publish, table = design.publish, design.table
     adjust = tuple(item for item in publish.adjust if item.size != name)
@@ -159,6 +165,38 @@ def users_of(design: Design, name: str) -> list[str]:
             found.append(f"row {row.name}")
     found += [f"check {check.name}" for check in design.checks if _uses(check.formula, name)]
     return found
+
+
+def rename_row(design: Design, old: str, new: str) -> Design:
+    """Rename a row of the size table, also in the formulas that read it."""
+    if not new.strip():
+        raise FormulaError("A variant needs a name.", None, "Type one, such as Hummel 10.")
+    if '"' in new or "”" in new:
+        raise FormulaError("The name of a variant cannot contain quotes.", None, "Leave them out.")
+    if old == new:
+        return design
+    if design.table.row(new) is not None:
+        raise FormulaError(f"There is a variant “{new}” already.", None, "Choose another name.")
+    design = map_formulas(design, lambda text: rewrite_row(text, old, new))
+    rows = tuple(row.model_copy(update={"name": new}) if row.name == old else row for row in design.table.rows)
+    current = new if design.table.current == old else design.table.current
+    return put_size_table(design, design.table.model_copy(update={"rows": rows, "current": current}))
+
+
+def _readers_of(design: Design, column: str) -> list[str]:
+    """Users of a size that read it as a column of the size table."""
+    found: list[str] = []
+
+    def note(text: str) -> str:
+        try:
+            if column in columns_in(text):
+                found.append(f"“{text}”")
+        except FormulaError:
+            pass
+        return text
+
+    map_formulas(design, note)
+    return found[:3]
 
 
 def put_size_table(design: Design, table: SizeTable) -> Design:

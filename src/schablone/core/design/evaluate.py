@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from ..formula import FormulaError, parse
 from ..formula.functions import PROCESS_FUNCTIONS
 from ..formula.rewrite import walk
-from ..formula.sheet import Entry, Limits, Sheet, evaluate, evaluate_again
+from ..formula.sheet import Cells, Entry, Limits, Sheet, evaluate, evaluate_again
 from ..formula.tree import Call, Name, Number, Output, Unary
 from ..process.model import Process
 from ..quantity import KINDS
@@ -22,7 +22,17 @@ def sheet_of(design: Design, process: Process, given: Mapping[str, str] | None =
     given = given or {}
     entries = [_entry(design, size, given) for size in design.sizes]
     workings = [working for step in design.steps if step.on and (working := step.working()) is not None]
-    return evaluate(entries, workings, process)
+    return evaluate(entries, workings, process, _columns(design))
+
+
+def _columns(design: Design) -> list[Cells]:
+    """The columns of the size table, as formulas read them; a row without a cell has the size's own formula."""
+    columns = []
+    for name in design.table.columns:
+        size = design.size(name)
+        own = size.formula if size else "0"
+        columns.append(Cells(name, {row.name: row.cells.get(name, own) for row in design.table.rows}))
+    return columns
 
 
 def _entry(design: Design, size: Size, given: Mapping[str, str]) -> Entry:

@@ -20,8 +20,9 @@ from .errors import FormulaError, did_you_mean
 from .fitting import TOLERANCE
 from .functions import FITS, FUNCTIONS, PROCESS_FUNCTIONS, Function, Habits, WrongKind
 from .parse import parse
-from .rewrite import names_in
-from .tree import Binary, Call, Compare, Fold, If, Logic, Name, Node, Number, Output, Unary
+from .rewrite import columns_in, names_in
+from .tables import Column
+from .tree import Binary, Call, Compare, Fold, If, Logic, Name, Node, Number, Output, Quoted, Unary
 
 #: How many terms all sums and products of one formula may have together.
 MOST_TERMS = 100_000
@@ -41,6 +42,7 @@ class Env:
     habits: Habits | None = None
     wanted_env: Env | None = None
     terms: int = field(default=MOST_TERMS)
+    columns: Mapping[str, Column] = field(default_factory=dict)
 
     @property
     def wanted(self) -> Env:
@@ -49,11 +51,11 @@ class Env:
     def within(self, name: str) -> tuple[Env, Callable[[float], None]]:
         """A copy in which ``name`` can be given one value after another, and what sets it."""
         values = dict(self.values)
-        inner = Env(values, self.habits)
+        inner = Env(values, self.habits, columns=self.columns)
         if self.wanted_env is None:
             return inner, lambda value: values.__setitem__(name, value)
         wanted_values = dict(self.wanted_env.values)
-        inner.wanted_env = Env(wanted_values, self.wanted_env.habits)
+        inner.wanted_env = Env(wanted_values, self.wanted_env.habits, columns=self.wanted_env.columns)
 
         def give(value: float) -> None:
             values[name] = wanted_values[name] = value
@@ -110,8 +112,8 @@ class Compiled:
 
 
 class _Compiler:
-    def __init__(self, text: str, kinds: Mapping[str, Kind]) -> None:
-        self.text, self.kinds = text, dict(kinds)
+    def __init__(self, text: str, kinds: Mapping[str, Kind], columns: Mapping[str, Kind]) -> None:
+        self.text, self.kinds, self.columns = text, dict(kinds), columns
 
     def piece(self, node: Node) -> str:
         """The text of a node, for messages; long ones are cut in the middle."""
@@ -126,6 +128,12 @@ class _Compiler:
                 return Typed(kind, lambda env: value, value)
             case Name() | Output():
                 return self.name(node)
+            case Quoted():
+                raise FormulaError(
+                    f"“{node.text}” is the name of a row, a value is wanted.",
+                    node.span,
+                    f"Say which column: {FUNCTIONS['from_row'].usage}.",
+                )
             case Unary():
                 return self.unary(node)
             case Binary():
@@ -313,6 +321,8 @@ class _Compiler:
             )
         if function.fit_at is not None:
             return self.process_call(node, function)
+        if function.columns:
+            return self.table_call(node, function)
         args = [self.visit(arg) for arg in node.args]
         try:
             kind = function.rule([arg.kind for arg in args])
@@ -349,6 +359,50 @@ class _Compiler:
             raise FormulaError(f"“{self.piece(node.args[0])}” {error.what}.", node.args[0].span) from None
         run, body = size.run, function.run
         return Typed(kind, lambda env: float(body(env.habits, run(env.wanted), fit)))
+
+    def table_call(self, node: Call, function: Function) -> Typed:
+        names = []
+        for arg in node.args[: function.columns]:
+            name = arg.name if isinstance(arg, Name) else self.piece(arg)
+            if name not in self.columns:
+                known = sorted(self.columns)
+                hint = did_you_mean(name, known) or (
+                    f"Its columns are {', '.join(known)}." if known else "The design has no size table yet."
+                )
+                raise FormulaError(f"“{name}” is no column of the size table.", arg.span, hint)
+            names.append(name)
+        kinds = [self.columns[name] for name in names]
+        last, body = node.args[-1], function.run
+        if function.name == "from_row":
+            if not isinstance(last, Quoted):
+                raise FormulaError(
+                    f"“{self.piece(last)}” is no name of a row.", last.span, f"Put it in quotes: {function.usage}."
+                )
+            row = last.text
+            return Typed(kinds[0], self.told(node, lambda env: float(body(env.columns[names[0]], row))))
+        key = self.number(last)
+        try:
+            kind = function.rule([*kinds, key.kind])
+        except WrongKind as error:
+            raise FormulaError(f"“{self.piece(last)}” {error.what}.", last.span) from None
+
+        def read(env: Env) -> float:
+            # Which row it is, is decided on the wanted sizes.
+            return float(body(env.columns[names[0]], env.wanted.columns[names[1]], key.run(env.wanted)))
+
+        return Typed(kind, self.told(node, read))
+
+    @staticmethod
+    def told(node: Call, run: Run) -> Run:
+        """A function whose complaints are told with its name and place."""
+
+        def safe(env: Env) -> float:
+            try:
+                return run(env)
+            except ValueError as error:
+                raise FormulaError(f"{node.function}: {error}.", node.span) from None
+
+        return safe
 
     def fold(self, node: Fold) -> Typed:
         first, last = self.number(node.first), self.number(node.last)
@@ -408,10 +462,10 @@ def _holds(a: float, op: str, b: float) -> bool:
 
 
 @lru_cache(maxsize=20_000)
-def _compiled(text: str, kinds: tuple[tuple[str, Kind], ...]) -> Compiled:
+def _compiled(text: str, kinds: tuple[tuple[str, Kind], ...], columns: tuple[tuple[str, Kind], ...]) -> Compiled:
     tree = parse(text)
     try:
-        typed = _Compiler(text, dict(kinds)).visit(tree)
+        typed = _Compiler(text, dict(kinds), dict(columns)).visit(tree)
     except RecursionError:
         raise FormulaError("The formula is nested too deeply.", None, "Split it in two sizes.") from None
     side = PROCESS_FUNCTIONS.get(tree.function, "") if isinstance(tree, Call) else ""
@@ -423,17 +477,22 @@ def _used(text: str) -> tuple[str, ...]:
     return tuple(sorted(names_in(text)))
 
 
-def compile_formula(text: str, kinds: Mapping[str, Kind]) -> Compiled:
+@lru_cache(maxsize=20_000)
+def _reads_table(text: str) -> bool:
+    return bool(columns_in(text))
+
+
+def compile_formula(text: str, kinds: Mapping[str, Kind], columns: Mapping[str, Kind] | None = None) -> Compiled:
     """Work out the kind of a formula and make it ready to run.
 
-    ``kinds`` gives the kind of every name that the formula may use.
+    ``kinds`` gives the kind of every name that the formula may use, ``columns`` those of the size table.
 
     Raises:
         FormulaError: for what cannot be read, unknown names, and kinds that do not go together.
     """
     used = tuple((name, kinds[name]) for name in _used(text) if name in kinds)
     try:
-        return _compiled(text, used)
+        return _compiled(text, used, tuple((columns or {}).items()) if _reads_table(text) else ())
     except _UnknownName as error:
         raise _explain_unknown(error, kinds) from None
 

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from ..quantity import ANGLE, COUNT, LENGTH, ZERO, Kind
-from . import fitting
+from . import fitting, tables
 
 #: The classes of fit, from tightest to loosest.
 FITS = ("press", "push", "sliding", "loose")
@@ -50,7 +50,8 @@ class WrongKind(Exception):
 @dataclass(frozen=True, slots=True)
 class Function:
     """One function. ``most`` None means any number of arguments; ``decides`` marks a function that turns
-    lengths into counts, which is always done on the wanted sizes; ``fit_at`` is the place of a fit word."""
+    lengths into counts, which is always done on the wanted sizes; ``fit_at`` is the place of a fit word;
+    ``columns`` is how many of the first arguments name columns of the size table."""
 
     name: str
     usage: str
@@ -63,6 +64,7 @@ class Function:
     run: Callable[..., float]
     decides: bool = False
     fit_at: int | None = None
+    columns: int = 0
 
 
 def _as(kind: Kind, given: Kind) -> bool:
@@ -105,6 +107,17 @@ def _same_but_count(kinds: list[Kind]) -> Kind:
         label = kinds[0].with_article
         raise WrongKind(0, f"is {label}, and a {kinds[0].label} has no whole numbers: say to which step")
     return _same(kinds)
+
+
+def _first(kinds: list[Kind]) -> Kind:
+    return kinds[0]
+
+
+def _keyed(kinds: list[Kind]) -> Kind:
+    """A column, a column of keys, and a key of the kind of those."""
+    if not _as(kinds[1], kinds[2]):
+        raise WrongKind(2, f"is {kinds[2].with_article}, but the keys are {kinds[1].plural}")
+    return kinds[0]
 
 
 def _root(kinds: list[Kind]) -> Kind:
@@ -255,6 +268,14 @@ _LIST: list[Function] = [
              "How long each of so many pieces is that fill the span with a gap between.",
              "piece_length(100 mm, 3, 5 mm)", "30 mm", 3, 3, _each(LENGTH, COUNT, LENGTH, result=LENGTH),
              fitting.piece_length),
+    Function("from_row", "from_row(column, \"row\")", "What the size table says in a column for the row of this name.",
+             'from_row(inner_width, "Hummel 8")', "300 mm", 2, 2, _first, tables.from_row, columns=1),
+    Function("lookup", "lookup(column, key_column, key)",
+             "What the size table says in a column, in the row in which the key column has this key.",
+             "lookup(frames, inner_width, 300 mm)", "8", 3, 3, _keyed, tables.lookup, columns=2),
+    Function("interpolate", "interpolate(column, key_column, key)",
+             "The same, on the straight line between the two rows around the key; never beyond the first and last.",
+             "interpolate(box_height, inner_width, 248 mm)", "195 mm", 3, 3, _keyed, tables.interpolate, columns=2),
     Function("hole_for", "hole_for(size, fit)", "A hole for a thing of this size: press, push, sliding or loose. "
              "The machine is sent what makes it come out so.",
              "hole_for(6 mm, sliding)", "6.2 mm", 2, 2, _all(LENGTH, LENGTH), _hole_for, fit_at=1),

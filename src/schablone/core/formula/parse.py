@@ -14,7 +14,7 @@ from ..model import LONGEST_FORMULA
 from ..quantity import COUNT, UNITS
 from .errors import FormulaError
 from .literal import PATTERN, read_literal
-from .tree import Binary, Call, Compare, Fold, If, Logic, Name, Node, Number, Output, Span, Unary, children
+from .tree import Binary, Call, Compare, Fold, If, Logic, Name, Node, Number, Output, Quoted, Span, Unary, children
 
 #: How deeply a formula may be nested. Far above what a person can read, far below Python's own limit.
 DEEPEST = 60
@@ -69,6 +69,9 @@ class _Build(Transformer[Token, Any]):
         except ValueError as error:
             raise FormulaError(str(error), _span(meta)) from None
         return Number(value, kind, text, fraction, _span(meta))
+
+    def quoted(self, meta: Meta, items: list[Token]) -> Node:
+        return Quoted(str(items[0])[1:-1], _span(meta))
 
     def name(self, meta: Meta, items: list[Token]) -> Node:
         return Name(str(items[0]), _span(meta), _span(meta))

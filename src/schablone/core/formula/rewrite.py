@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from .errors import FormulaError
 from .functions import FUNCTIONS
 from .parse import parse
-from .tree import Call, Fold, Name, Node, Number, Output, Span, children
+from .tree import Call, Fold, Name, Node, Number, Output, Quoted, Span, children
 
 
 def walk(node: Node, bound: frozenset[str] = frozenset()) -> Iterator[tuple[Node, frozenset[str]]]:
@@ -35,6 +35,24 @@ def names_in(text: str) -> frozenset[str]:
     return frozenset(used)
 
 
+def columns_in(text: str) -> frozenset[str]:
+    """Columns of the size table that a formula reads.
+
+    Raises:
+        FormulaError: where the text is no formula.
+    """
+    return frozenset(arg.name for arg in _column_words(parse(text)))
+
+
+def _column_words(tree: Node) -> list[Name]:
+    words: list[Name] = []
+    for node, _ in walk(tree):
+        function = FUNCTIONS.get(node.function) if isinstance(node, Call) else None
+        if isinstance(node, Call) and function and function.columns:
+            words += [arg for arg in node.args[: function.columns] if isinstance(arg, Name)]
+    return words
+
+
 def fit_words(tree: Node) -> frozenset[Span]:
     """Places where the word of a fit stands for itself, whatever sizes are called."""
     spans: set[Span] = set()
@@ -59,6 +77,20 @@ def rename(text: str, old: str, new: str) -> str:
     return _rename(text, old, new, steps=False)
 
 
+def rename_row(text: str, old: str, new: str) -> str:
+    """Rename a row of the size table in one formula."""
+    try:
+        tree = parse(text)
+    except FormulaError:
+        return text
+    spans = [
+        ((node.span[0] + 1, node.span[1] - 1), new)
+        for node, _ in walk(tree)
+        if isinstance(node, Quoted) and node.text == old
+    ]
+    return _replace(text, spans)
+
+
 def rename_step(text: str, old: str, new: str) -> str:
     """Rename the step before the point in ``step.output``."""
     return _rename(text, old, new, steps=True)
@@ -72,7 +104,7 @@ def put_in_place(text: str, name: str, formula: str) -> str:
     except FormulaError:
         return text
     inner = formula.strip() if alone else f"({formula.strip()})"
-    plain = fit_words(tree)
+    plain = fit_words(tree) | {word.span for word in _column_words(tree)}
     spans: list[tuple[Span, str]] = []
     for node, bound in walk(tree):
         if isinstance(node, Name) and node.name == name and name not in bound and node.span not in plain:

@@ -6,6 +6,7 @@ outputs, what kind is wanted, limits) and returns values or problems for each.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
@@ -15,7 +16,9 @@ from ..quantity import COUNT, ZERO, Kind, Quantity, say
 from .compile import Compiled, Env, compile_formula
 from .errors import FormulaError
 from .functions import Habits
-from .rewrite import names_in
+from .parse import parse
+from .rewrite import columns_in, names_in
+from .tables import Column
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +56,14 @@ class Working:
 
 
 @dataclass(frozen=True, slots=True)
+class Cells:
+    """A column of the size table that formulas may read: a formula for each row, by the row's name."""
+
+    name: str
+    formulas: Mapping[str, str]
+
+
+@dataclass(frozen=True, slots=True)
 class Cell:
     """What became of an entry: its value in force, and the value asked for where limits changed it."""
 
@@ -65,6 +76,12 @@ class Cell:
     side: str = ""
 
 
+Node = Entry | Working | Cells
+
+# The field of a problem with a cell of the size table.
+_IN_TABLE = "table"
+
+
 @dataclass(slots=True)
 class Sheet:
     """Values of all names that could be worked out, problems of the others."""
@@ -74,16 +91,21 @@ class Sheet:
     problems: list[Problem] = field(default_factory=list)
     uses: dict[str, frozenset[str]] = field(default_factory=dict)
     habits: Habits | None = None
-    nodes: dict[str, Entry | Working] = field(default_factory=dict)
-    plan: list[str] = field(default_factory=list)
+    nodes: dict[str, Node] = field(default_factory=dict)
+    table: Mapping[str, Cells] = field(default_factory=dict)
+    plan: Mapping[str, int] = field(default_factory=dict)
+    followers: Mapping[str, Sequence[str]] = field(default_factory=dict)
     looping: frozenset[str] = frozenset()
     _wanted: dict[str, float] = field(default_factory=dict)
     _sent: dict[str, float] = field(default_factory=dict)
+    _wanted_columns: dict[str, Column] = field(default_factory=dict)
+    _sent_columns: dict[str, Column] = field(default_factory=dict)
 
     def env(self, *, sent: bool = False) -> Env:
         """What formulas are evaluated in, under the lens *Wanted* or *Sent*."""
-        wanted = Env(self._wanted, _Uncorrected(self.habits) if self.habits else None)
-        return Env(self._sent, self.habits, wanted) if sent else wanted
+        uncorrected = _Uncorrected(self.habits) if self.habits else None
+        wanted = Env(self._wanted, uncorrected, columns=self._wanted_columns)
+        return Env(self._sent, self.habits, wanted, columns=self._sent_columns) if sent else wanted
 
     def compile(self, text: str, wanted: Kind | None = None) -> Compiled:
         """Compile a formula that uses names of this sheet, and check its kind.
@@ -91,16 +113,33 @@ class Sheet:
         Raises:
             FormulaError: also where a name it uses has a problem of its own.
         """
-        for name in sorted(names_in(text)):
-            if name in self.uses and name not in self.cells:
-                base = name.split(".")[0]
-                raise FormulaError(f"This waits for “{base}”, which has a problem.", None, "", base)
-        compiled = compile_formula(text, self.kinds)
+        names = _names(text)
+        if names is None:
+            parse(text)
+            names = frozenset()
+        if not names <= self.cells.keys():
+            for name in sorted(names - self.cells.keys()):
+                if name in self.uses:
+                    base = name.split(".")[0]
+                    raise FormulaError(f"This waits for “{base}”, which has a problem.", None, "", base)
+        compiled = compile_formula(text, self.kinds, self._column_kinds(text) if self.table else None)
         if wanted is not None and compiled.kind not in (wanted, ZERO):
             raise FormulaError(
                 _wrong_kind(text, compiled.kind, wanted), (0, len(text)), _mend_kind(compiled.kind, wanted)
             )
         return compiled
+
+    def _column_kinds(self, text: str) -> Mapping[str, Kind]:
+        """Kinds of all columns; those that the formula reads are worked out where that has not happened yet."""
+        for name in sorted(_columns(text)):
+            if name in self.table and name not in self._wanted_columns:
+                _evaluate_column(self, self.table[name])
+        found = self._wanted_columns
+        return {name: found[name].kind if name in found else ZERO for name in self.table}
+
+    def put_column(self, wanted: Column, sent: Column) -> None:
+        """Set the values of a column, under *Wanted* and *Sent*."""
+        self._wanted_columns[wanted.name], self._sent_columns[sent.name] = wanted, sent
 
     def put(self, name: str, cell: Cell, kind: Kind | None = None) -> None:
         """Set a value in force. ``kind`` is what formulas take it for, where that is not its own."""
@@ -152,13 +191,28 @@ def _names(text: str) -> frozenset[str] | None:
         return None
 
 
-def evaluate(entries: Sequence[Entry], workings: Sequence[Working] = (), habits: Habits | None = None) -> Sheet:
+@lru_cache(maxsize=20_000)
+def _columns(text: str) -> frozenset[str]:
+    try:
+        return columns_in(text)
+    except FormulaError:
+        return frozenset()
+
+
+def evaluate(
+    entries: Sequence[Entry],
+    workings: Sequence[Working] = (),
+    habits: Habits | None = None,
+    table: Sequence[Cells] = (),
+) -> Sheet:
     """Evaluate all entries and workings in the order of their dependencies.
+
+    Of the size table only the columns that a formula reads are evaluated.
 
     Cyclic entries are reported once, as the loop of their names; what depends on a problem says which name
     it waits for. Takes time linear in the number of formulas and uses.
     """
-    sheet = Sheet(habits=habits)
+    sheet = Sheet(habits=habits, table={cells.name: cells for cells in table})
     nodes = sheet.nodes
     owner: dict[str, str] = {}
     for entry in entries:
@@ -177,18 +231,24 @@ def evaluate(entries: Sequence[Entry], workings: Sequence[Working] = (), habits:
     for working in workings:
         nodes[f"{working.step}."] = working
         owner |= {f"{working.step}.{output}": f"{working.step}." for output in working.outputs}
+    read = {name for node in nodes.values() for text in _texts(node) for name in _columns(text)}
+    waiting = [sheet.table[name] for name in sorted(read) if name in sheet.table]
+    while waiting:
+        column = waiting.pop()
+        nodes[_key_of(column)] = column
+        further = {name for text in _texts(column) for name in _columns(text) if name in sheet.table}
+        waiting += [sheet.table[name] for name in sorted(further) if f"[{name}]" not in nodes]
+    owner |= {f"[{name}]": f"[{name}]" for name in sheet.table}
     graph: dict[str, list[str]] = {}
     for key, node in nodes.items():
-        used: set[str] = set()
-        for text in _texts(node):
-            used |= _names(text) or frozenset()
+        used = _uses_of(node)
         for name in _given_by(key, node):
-            sheet.uses[name] = frozenset(used)
+            sheet.uses[name] = used
         graph[key] = [owner[name] for name in sorted(used) if name in owner]
     order, loops = _order(graph)
     looping = {key for loop in loops for key in loop}
     for loop in loops:
-        names = [key.rstrip(".") for key in loop]
+        names = [key.rstrip(".").strip("[]") for key in loop]
         path = " → ".join([*names, names[0]])
         for key in loop:
             sheet.problems.append(
@@ -197,7 +257,12 @@ def evaluate(entries: Sequence[Entry], workings: Sequence[Working] = (), habits:
                     FormulaError(f"These go round in a circle: {path}.", None, "Give one of them a value of its own."),
                 )
             )
-    sheet.plan, sheet.looping = order, frozenset(looping)
+    followers: dict[str, list[str]] = {}
+    for key, below in graph.items():
+        for name in below:
+            followers.setdefault(name, []).append(key)
+    sheet.plan = {key: number for number, key in enumerate(order) if key not in looping}
+    sheet.followers, sheet.looping = followers, frozenset(looping)
     for key in order:
         if key not in looping:
             _evaluate_node(sheet, nodes[key])
@@ -208,11 +273,15 @@ def evaluate_again(sheet: Sheet, changed: Mapping[str, Entry]) -> Sheet | None:
     """The sheet with some entries changed; only what depends on them is evaluated again.
 
     Returns None where that is not enough: an entry is new, uses other names than before, or is part of a
-    loop. Takes time in the number of entries that depend on the changed ones, plus a copy of the values.
+    loop. Takes time in the number of entries that depend on the changed ones, plus a plain copy of the values.
     """
     for name, entry in changed.items():
         old = sheet.nodes.get(name)
         if not isinstance(old, Entry) or name in sheet.looping or _uses_of(old) != _uses_of(entry):
+            return None
+        column = sheet.table.get(name)
+        if column is not None and old.formula in column.formulas.values():
+            # A row without a cell takes the size's own formula.
             return None
     fresh = Sheet(
         cells=dict(sheet.cells),
@@ -220,24 +289,27 @@ def evaluate_again(sheet: Sheet, changed: Mapping[str, Entry]) -> Sheet | None:
         uses=sheet.uses,
         habits=sheet.habits,
         nodes={**sheet.nodes, **changed},
+        table=sheet.table,
         plan=sheet.plan,
+        followers=sheet.followers,
         looping=sheet.looping,
         _wanted=dict(sheet._wanted),
         _sent=dict(sheet._sent),
+        _wanted_columns={k: v for k, v in sheet._wanted_columns.items() if f"[{k}]" in sheet.nodes},
+        _sent_columns={k: v for k, v in sheet._sent_columns.items() if f"[{k}]" in sheet.nodes},
     )
-    touched = {f"size {name}" for name in changed}
-    stale = set(changed)
-    again: list[str] = []
-    for key in sheet.plan:
-        node = sheet.nodes[key]
-        if key in sheet.looping:
-            continue
-        given = _given_by(key, node)
-        if key in changed or not stale.isdisjoint(sheet.uses[given[0]] if given else ()):
-            again.append(key)
-            stale.update(given)
-            touched.add(f"size {node.name}" if isinstance(node, Entry) else f"step {node.step}")
-    fresh.problems = [problem for problem in sheet.problems if f"{problem.area} {problem.name}" not in touched]
+    stale, waiting = set(changed), list(changed)
+    while waiting:
+        for key in sheet.followers.get(waiting.pop(), ()):
+            if key in sheet.plan and key not in stale:
+                stale.add(key)
+                waiting.append(key)
+    again = sorted(stale, key=sheet.plan.__getitem__)
+    nodes = [fresh.nodes[key] for key in again]
+    touched = {_place(node) for node in nodes}
+    fresh.problems = [
+        problem for problem in sheet.problems if (problem.area, problem.name, problem.field == _IN_TABLE) not in touched
+    ]
     for key in again:
         for name in _given_by(key, sheet.nodes[key]):
             for kept in (fresh.cells, fresh.kinds, fresh._wanted, fresh._sent):
@@ -247,29 +319,53 @@ def evaluate_again(sheet: Sheet, changed: Mapping[str, Entry]) -> Sheet | None:
     return fresh
 
 
-def _uses_of(entry: Entry) -> frozenset[str]:
-    return frozenset().union(*(_names(text) or frozenset({"?"}) for text in _texts(entry)), frozenset())
+def _place(node: Node) -> tuple[str, str, bool]:
+    """Where the problems of a node are told: area, name, and whether in a column of the size table."""
+    if isinstance(node, Working):
+        return "step", node.step, False
+    return "size", node.name, isinstance(node, Cells)
 
 
-def _evaluate_node(sheet: Sheet, node: Entry | Working) -> None:
-    if isinstance(node, Entry):
-        _evaluate_entry(sheet, node)
-    else:
-        _evaluate_working(sheet, node)
+def _uses_of(node: Node) -> frozenset[str]:
+    """Names that a node uses, and the columns that it reads as ``[name]``."""
+    used: set[str] = set()
+    for text in _texts(node):
+        used |= _uses_of_text(text)
+    return frozenset(used)
 
 
-def _texts(node: Entry | Working) -> list[str]:
+@lru_cache(maxsize=20_000)
+def _uses_of_text(text: str) -> frozenset[str]:
+    names = _names(text)
+    return frozenset({"?"}) if names is None else names | {f"[{name}]" for name in _columns(text)}
+
+
+def _evaluate_node(sheet: Sheet, node: Node) -> None:
+    match node:
+        case Entry():
+            _evaluate_entry(sheet, node)
+        case Working():
+            _evaluate_working(sheet, node)
+        case Cells():
+            _evaluate_column(sheet, node)
+
+
+def _texts(node: Node) -> list[str]:
     if isinstance(node, Entry):
         return [text for text in (node.formula, node.limits.low, node.limits.high) if text.strip()]
     return [text for text in node.formulas.values() if text.strip()]
 
 
-def _given_by(key: str, node: Entry | Working) -> list[str]:
-    return [key] if isinstance(node, Entry) else [f"{node.step}.{output}" for output in node.outputs]
+def _key_of(node: Cells) -> str:
+    return f"[{node.name}]"
 
 
-def _problem(node: Entry | Working, error: FormulaError, where: str = "formula", severity: str = "error") -> Problem:
-    area, name = ("size", node.name) if isinstance(node, Entry) else ("step", node.step)
+def _given_by(key: str, node: Node) -> list[str]:
+    return [f"{node.step}.{output}" for output in node.outputs] if isinstance(node, Working) else [key]
+
+
+def _problem(node: Node, error: FormulaError, where: str = "formula", severity: str = "error") -> Problem:
+    area, name = ("step", node.step) if isinstance(node, Working) else ("size", node.name)
     return Problem.model_validate(
         {
             "area": area,
@@ -347,6 +443,29 @@ def _evaluate_entry(sheet: Sheet, entry: Entry) -> None:
     plain_zero = compiled.kind == ZERO and asked.kind == COUNT and entry.kind is None
     cell = Cell(kept, sent, asked, low, high, held_at, compiled.side)
     sheet.put(entry.name, cell, ZERO if plain_zero else None)
+
+
+def _evaluate_column(sheet: Sheet, column: Cells) -> None:
+    """Every cell of a column; one with a problem says so and is NaN. The first that works sets the kind."""
+    wanted: list[float] = []
+    sent: list[float] = []
+    kind = ZERO
+    for row, text in column.formulas.items():
+        try:
+            compiled = sheet.compile(text)
+            if compiled.kind not in (kind, ZERO):
+                if kind != ZERO:
+                    raise FormulaError(f"“{text}” is {compiled.kind.with_article}, the rows above are {kind.plural}.")
+                kind = compiled.kind
+            values = compiled.value(sheet.env()).value, compiled.value(sheet.env(sent=True)).value
+        except FormulaError as error:
+            told = FormulaError(f"Size table, row “{row}”: {error.what}", None, error.hint, error.waits_for)
+            sheet.problems.append(_problem(column, told, _IN_TABLE))
+            values = math.nan, math.nan
+        wanted.append(values[0])
+        sent.append(values[1])
+    rows = tuple(column.formulas)
+    sheet.put_column(Column(column.name, rows, tuple(wanted), kind), Column(column.name, rows, tuple(sent), kind))
 
 
 def _evaluate_working(sheet: Sheet, working: Working) -> None:

@@ -49,6 +49,14 @@ class Output:
 
 
 @dataclass(frozen=True, slots=True)
+class Quoted:
+    """The name of a row of the size table, as in ``from_row(depth, "Hummel 10")``."""
+
+    text: str
+    span: Span = field(compare=False, default=(0, 0))
+
+
+@dataclass(frozen=True, slots=True)
 class Unary:
     """``-x``, ``+x`` or ``not x``."""
 
@@ -117,7 +125,7 @@ class Fold:
     span: Span = field(compare=False, default=(0, 0))
 
 
-Node = Number | Name | Output | Unary | Binary | Compare | Logic | If | Call | Fold
+Node = Number | Quoted | Name | Output | Unary | Binary | Compare | Logic | If | Call | Fold
 
 
 def children(node: Node) -> tuple[Node, ...]:

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Literal
 
-from ..formula import fitting
+from ..formula import fitting, spelled
 from ..formula.sheet import Working
 from ..kernel.frame import Vector
 from ..kernel.prism import Prism
 from ..model import FormulaText, Identifier
-from ..quantity import COUNT, LENGTH, plain
+from ..quantity import COUNT, LENGTH
 from .base import (
     ChoicePiece,
     Feature,
@@ -99,21 +99,17 @@ class Row(Step):
             outputs = self._work(values)
         except (KeyError, ValueError):
             return ""
-        span, item, margin = (plain(values[name]) for name in ("span", "item", "margin"))
-        count, ends = plain(outputs["count"]), plain(outputs["margin"])
-        if output == "margin" and self.how == "most":
-            taken = values["item"] + (outputs["count"] - 1) * outputs["pitch"]
-            return f"({span} − {plain(taken)}) / 2 = {ends} mm"
-        if output == "pitch" and self.how != "most":
-            return f"({span} − 2·{margin} − {item}) / ({count} − 1) = {plain(outputs['pitch'])} mm"
-        if output != "count" or self.how == "count":
-            return ""
-        if self.how == "spaced":
-            quotient = (values["span"] - 2 * values["margin"] - values["item"]) / values["pitch"]
-            return f"({span} − 2·{margin} − {item}) / {plain(values['pitch'])} = {plain(quotient, 2)}, so {count}"
-        gap = values["pitch"] - values["item"]
-        quotient = (values["span"] - 2 * values["margin"] + gap) / values["pitch"]
-        return f"({span} − 2·{margin} + {plain(gap)}) / ({item} + {plain(gap)}) = {plain(quotient, 2)}, so {count}"
+        span, item, margin = values["span"], values["item"], values["margin"]
+        if self.how == "most":
+            gap = values["pitch"] - item
+            if output == "margin":
+                return spelled.left_at_ends(span, item, gap, outputs["count"])
+            return spelled.most_that_fit(span, item, gap, margin) if output == "count" else ""
+        if output == "pitch" and outputs["count"] > 1:
+            return spelled.even_pitch(span, outputs["count"], margin, item)
+        if output == "count" and self.how == "spaced":
+            return spelled.fewest_spaced(span, values["pitch"], margin, item)
+        return ""
 
     @staticmethod
     def _bounded(count: float) -> float:
