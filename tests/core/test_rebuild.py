@@ -128,7 +128,7 @@ def row(**fields: str) -> dict:
         ([{"kind": "extrude", "name": "lid", "sketch": "outline", "part": "nix"}], {}, ("step", "lid"), "no part “nix”"),
         ([{"kind": "extrude", "name": "x", "sketch": "outline", "shapes": ["oval"]}], {}, ("step", "x"), "no shape “oval”"),
         ([{"kind": "extrude", "name": "x", "sketch": "outline", "mode": "cut", "extent": "through"}], {}, ("step", "x"), "nothing would be left"),
-        ([{"kind": "sketch", "name": "empty"}], {}, ("step", "empty"), "no shape"),
+        ([{"kind": "sketch", "name": "empty"}], {}, ("step", "empty"), "sketch is empty"),
         ([{"kind": "sketch", "name": "s", "plane": "nowhere", "shapes": [{"kind": "circle", "name": "c"}]}], {}, ("step", "s"), "No face is chosen"),
     ],
 )  # fmt: skip

@@ -18,9 +18,10 @@ from ..kernel.body import Body, NoEffect, NothingLeft, apply
 from ..problem import Problem, errors
 from ..process.lens import View
 from ..quantity import TRUTH, Quantity
-from ..steps.base import Drawing, Feature, Step, StepError, Workshop
+from ..steps.base import Feature, Outlines, Step, StepError, Workshop
 from .evaluate import sheet_of
 from .model import Design
+from .slots import slot_values
 
 Progress = Callable[[int, int, str], None]
 
@@ -49,7 +50,7 @@ class Rebuilt:
     steps: dict[str, StepState] = field(default_factory=dict)
     problems: list[Problem] = field(default_factory=list)
     keys: dict[str, str] = field(default_factory=dict)
-    drawings: dict[str, Drawing] = field(default_factory=dict)
+    drawings: dict[str, Outlines] = field(default_factory=dict)
 
     @property
     def whole(self) -> bool:
@@ -133,16 +134,13 @@ class _Rebuild:
                 self.fail(step, error, "when")
                 failed = True
         reported = {p.field for p in broken}
-        for slot in step.slots():
-            try:
-                compiled = self.sheet.compile(slot.formula, slot.kind)
-                values[slot.path] = compiled.value(self.sheet.env())
-                sent = compiled.value(self.sheet.env(sent=True)) if self.view.sent_values else values[slot.path]
-                numbers[slot.path] = sent.value
-            except FormulaError as error:
-                failed = True
-                if slot.path not in reported:
-                    self.fail(step, error, slot.path)
+        found = slot_values(step.slots(), self.sheet, sent=self.view.sent_values)
+        values |= found.values
+        numbers |= found.numbers
+        for slot, trouble in found.errors:
+            failed = True
+            if slot.path not in reported:
+                self.fail(step, trouble, slot.path)
         if failed:
             return StepState("failed", values)
         try:
@@ -193,8 +191,8 @@ class _Rebuild:
         part_key = self.part_keys.get(getattr(step, "part", ""), "") or _key(*sorted(self.part_keys.items()))
         below = [self.keys.get(name, "") for name in step.needs()]
         key = _key(self.ground_key, data, numbers, outputs, below, part_key)
-        drawing = self.memory.get(f"drawing {key}", lambda: step.drawing(shop))
-        if isinstance(drawing, Drawing):
+        drawing = self.memory.get(f"drawing {key}", lambda: step.outlines(shop))
+        if isinstance(drawing, Outlines):
             self.result.drawings[step.name] = drawing
             self.keys[step.name] = key
             return StepState("built", values)

@@ -18,6 +18,7 @@ from .errors import FormulaError
 from .functions import Habits
 from .parse import parse
 from .rewrite import columns_in, names_in
+from .sampling import nodes
 from .tables import Column
 
 
@@ -45,14 +46,16 @@ class Working:
     """A step that works out outputs from formulas, such as a row its count.
 
     ``formulas`` maps a field to its text; ``work`` gets their values by field and returns the outputs, or
-    raises ValueError with words. ``outputs`` gives each output's kind.
+    raises ValueError with words. ``outputs`` gives each output's kind. ``over`` names for a field that is a
+    formula of a parameter that parameter and the fields of its range; its values are given as ``field@0`` …
     """
 
     step: str
     formulas: Mapping[str, str]
-    wanted: Mapping[str, Kind]
+    wanted: Mapping[str, Kind | None]
     outputs: Mapping[str, Kind]
     work: Callable[[Mapping[str, float]], Mapping[str, float]]
+    over: Mapping[str, tuple[str, str, str]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,6 +64,16 @@ class Cells:
 
     name: str
     formulas: Mapping[str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class Parameter:
+    """What a formula runs over: its name, its kind, and where from and to in base units."""
+
+    name: str
+    kind: Kind
+    first: float
+    last: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,6 +141,27 @@ class Sheet:
                 _wrong_kind(text, compiled.kind, wanted), (0, len(text)), _mend_kind(compiled.kind, wanted)
             )
         return compiled
+
+    def sample(self, text: str, wanted: Kind | None, parameter: Parameter, *, sent: bool = False) -> list[float]:
+        """Values of a formula at the nodes of a parameter's range, in base units.
+
+        Raises:
+            FormulaError: for a formula of another kind, or one that has no value somewhere on the way.
+        """
+        if parameter.first == parameter.last:
+            raise FormulaError(f"“{parameter.name}” runs from {parameter.first:g} to itself.", None, "Give it a range.")
+        kinds = {**self.kinds, parameter.name: parameter.kind}
+        compiled = compile_formula(text, kinds, self._column_kinds(text) if self.table else None)
+        if wanted is not None and compiled.kind not in (wanted, ZERO):
+            raise FormulaError(
+                _wrong_kind(text, compiled.kind, wanted), (0, len(text)), _mend_kind(compiled.kind, wanted)
+            )
+        inner, give = self.env(sent=sent).within(parameter.name)
+        found = []
+        for value in nodes(parameter.first, parameter.last).tolist():
+            give(value)
+            found.append(compiled.value(inner).value)
+        return found
 
     def _column_kinds(self, text: str) -> Mapping[str, Kind]:
         """Kinds of all columns; those that the formula reads are worked out where that has not happened yet."""
@@ -473,7 +507,13 @@ def _evaluate_working(sheet: Sheet, working: Working) -> None:
     where = ""
     try:
         for where, text in working.formulas.items():
-            if text.strip():
+            if where in working.over:
+                name, first, last = working.over[where]
+                kind = sheet.compile(working.formulas[first]).kind
+                parameter = Parameter(name, kind, values[first], values[last])
+                samples = sheet.sample(text, working.wanted.get(where), parameter)
+                values |= {f"{where}@{number}": sample for number, sample in enumerate(samples)}
+            elif text.strip():
                 values[where] = sheet.compile(text, working.wanted.get(where)).value(sheet.env()).value
         where = ""
         outputs = working.work(values)

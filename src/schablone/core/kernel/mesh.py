@@ -11,7 +11,7 @@ import mapbox_earcut
 import numpy as np
 from numpy.typing import NDArray
 
-from ..sketch.curves import Curve, Line
+from ..sketch.curves import Bezier, Curve, Line
 from .naming import FaceName
 from .prism import Prism
 
@@ -148,6 +148,11 @@ def _normals_right(curve: Curve, segments: int) -> Floats:
     if isinstance(curve, Line):
         dx, dy = curve.end[0] - curve.start[0], curve.end[1] - curve.start[1]
         return np.tile(np.array([dy, -dx]) / math.hypot(dx, dy), (segments + 1, 1))
+    if isinstance(curve, Bezier):
+        slope = curve.slope(np.linspace(0, 1, segments + 1))
+        right = np.stack([slope[:, 1], -slope[:, 0]], 1)
+        facing: Floats = right / np.maximum(np.linalg.norm(right, axis=1, keepdims=True), 1e-12)
+        return facing
     t = np.linspace(curve.t0, curve.t1, segments + 1)
     normals = np.stack([np.cos(t) / curve.rx, np.sin(t) / curve.ry], 1) * (1.0 if curve.t1 > curve.t0 else -1.0)
     unit: Floats = normals / np.linalg.norm(normals, axis=1, keepdims=True)

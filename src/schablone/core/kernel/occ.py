@@ -14,15 +14,17 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace,
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
+from OCP.Geom import Geom_BezierCurve
 from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Elips, gp_Pln, gp_Pnt, gp_Vec
 from OCP.gp import gp_Ax3 as Axes
 from OCP.GProp import GProp_GProps
+from OCP.TColgp import TColgp_Array1OfPnt
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
 from OCP.TopTools import TopTools_IndexedMapOfShape, TopTools_ListOfShape
 
-from ..sketch.curves import Arc, Curve, Loop
+from ..sketch.curves import Arc, Bezier, Curve, Loop
 from .body import Figures
 from .frame import Frame, Vector
 from .naming import FaceName
@@ -67,6 +69,11 @@ def _point(p: Vector) -> gp_Pnt:
 def _edge(curve: Curve, frame: Frame, height: float) -> TopoDS_Edge:
     start = _point(frame.at(*curve.start, height))
     end = _point(frame.at(*curve.end, height))
+    if isinstance(curve, Bezier):
+        poles = TColgp_Array1OfPnt(1, 4)
+        for number, p in enumerate((curve.start, curve.first, curve.second, curve.end), 1):
+            poles.SetValue(number, _point(frame.at(*p, height)))
+        return BRepBuilderAPI_MakeEdge(Geom_BezierCurve(poles)).Edge()
     if not isinstance(curve, Arc):
         return BRepBuilderAPI_MakeEdge(start, end).Edge()
     up = gp_Dir(*frame.normal)

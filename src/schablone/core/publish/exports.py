@@ -15,7 +15,7 @@ from ..kernel.body import Body
 from ..kernel.flat import NotFlat, flat_outline
 from ..kernel.mesh import Mesh
 from ..problem import Problem, SchabloneError
-from ..sketch.curves import Arc, Curve, Loop
+from ..sketch.curves import Arc, Bezier, Curve, Loop
 from ..sketch.regions import Region
 
 
@@ -113,6 +113,11 @@ def dxf(pieces: Sequence[Piece]) -> bytes:
 
 
 def _draw(space: object, curve: Curve, layer: dict[str, str]) -> None:
+    if isinstance(curve, Bezier):
+        knots = [0.0] * 4 + [1.0] * 4
+        points = [(*p, 0.0) for p in (curve.start, curve.first, curve.second, curve.end)]
+        space.add_open_spline(points, degree=3, knots=knots, dxfattribs=layer)  # type: ignore[attr-defined]
+        return
     if not isinstance(curve, Arc):
         space.add_line(curve.start, curve.end, dxfattribs=layer)  # type: ignore[attr-defined]
         return
@@ -164,6 +169,9 @@ def _path(loop: Loop, x0: float, y1: float) -> str:
 
     words = [f"M{at(loop.curves[0].start)}"]
     for curve in loop.curves:
+        if isinstance(curve, Bezier):
+            words.append(f"C{at(curve.first)} {at(curve.second)} {at(curve.end)}")
+            continue
         if not isinstance(curve, Arc):
             words.append(f"L{at(curve.end)}")
             continue

@@ -124,7 +124,92 @@ class Arc:
         return replace(self, t0=self.t1, t1=self.t0)
 
 
-Curve = Line | Arc
+@dataclass(frozen=True, slots=True)
+class Bezier:
+    """A cubic curve by its four control points. Splines and curves by formula are chains of them."""
+
+    start: Point
+    first: Point
+    second: Point
+    end: Point
+    name: str = ""
+
+    @classmethod
+    def of(cls, control: NDArray[np.float64], name: str) -> Bezier:
+        """The curve with control points (4, 2)."""
+        a, b, c, d = ((float(x), float(y)) for x, y in control)
+        return cls(a, b, c, d, name)
+
+    def _control(self) -> NDArray[np.float64]:
+        return np.array([self.start, self.first, self.second, self.end])
+
+    def at(self, t: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Points (n, 2) at parameters from 0 to 1."""
+        u = 1 - t
+        weights = np.stack([u**3, 3 * u * u * t, 3 * u * t * t, t**3], 1)
+        found: NDArray[np.float64] = weights @ self._control()
+        return found
+
+    def slope(self, t: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Derivatives (n, 2) by the parameter."""
+        u = 1 - t
+        steps = np.diff(self._control(), axis=0)
+        found: NDArray[np.float64] = 3 * np.stack([u * u, 2 * u * t, t * t], 1) @ steps
+        return found
+
+    @property
+    def length(self) -> float:
+        """Arc length by Gauss–Legendre quadrature over 32 points."""
+        nodes, weights = np.polynomial.legendre.leggauss(32)
+        return float(weights @ np.linalg.norm(self.slope((nodes + 1) / 2), axis=1) / 2)
+
+    def area_below(self) -> float:
+        """Half of ∮ x dy − y dx along it, exact: the integrand is of degree five."""
+        nodes, weights = np.polynomial.legendre.leggauss(4)
+        t = (nodes + 1) / 2
+        p, d = self.at(t), self.slope(t)
+        return float(weights @ (p[:, 0] * d[:, 1] - p[:, 1] * d[:, 0]) / 4)
+
+    def points(self, tolerance: float) -> list[Point]:
+        """Points from start on, without the end; chords within ``tolerance`` mm of the curve."""
+        p = self._control()
+        # A cubic strays from the chords of n equal parts by at most max|B''| / (8 n²).
+        bend = 6 * max(float(np.linalg.norm(p[i] - 2 * p[i + 1] + p[i + 2])) for i in (0, 1))
+        d = self.slope(np.linspace(0, 1, 9))
+        turned = np.abs(np.diff(np.unwrap(np.arctan2(d[:, 1], d[:, 0])))).sum()
+        count = max(1, math.ceil(math.sqrt(bend / (8 * tolerance))), math.ceil(turned / WIDEST_STEP))
+        return [(float(x), float(y)) for x, y in self.at(np.arange(count) / count)]
+
+    def mapped(self, m: Mapping2D) -> Bezier:
+        return Bezier(m.point(self.start), m.point(self.first), m.point(self.second), m.point(self.end), self.name)
+
+    def reversed(self) -> Bezier:
+        return Bezier(self.end, self.second, self.first, self.start, self.name)
+
+    def part(self, t0: float, t1: float) -> Bezier:
+        """The piece between two parameters (de Casteljau by blossoming)."""
+        p = self._control()
+
+        def blossom(a: float, b: float, c: float) -> Point:
+            q = p
+            for t in (a, b, c):
+                q = q[:-1] * (1 - t) + q[1:] * t
+            return float(q[0][0]), float(q[0][1])
+
+        return Bezier(blossom(t0, t0, t0), blossom(t0, t0, t1), blossom(t0, t1, t1), blossom(t1, t1, t1), self.name)
+
+    def extremes(self) -> list[Point]:
+        """Points where it is level or upright."""
+        p = self._control()
+        a, b, c = p[3] - 3 * p[2] + 3 * p[1] - p[0], 2 * (p[0] - 2 * p[1] + p[2]), p[1] - p[0]
+        found: list[float] = []
+        for axis in (0, 1):
+            roots = np.roots([a[axis], b[axis], c[axis]])
+            found += [float(t.real) for t in roots if abs(t.imag) < 1e-12 and 0 < t.real < 1]
+        return [(float(x), float(y)) for x, y in self.at(np.array(found))] if found else []
+
+
+Curve = Line | Arc | Bezier
 
 
 @dataclass(frozen=True, slots=True)
@@ -188,6 +273,8 @@ class Loop:
                     dx, dy = ((1, 0), (0, 1), (-1, 0), (0, -1))[quarter % 4]
                     ends.append((curve.centre[0] + curve.rx * dx, curve.centre[1] + curve.ry * dy))
                     quarter += 1
+            elif isinstance(curve, Bezier):
+                ends += curve.extremes()
             xs += [x for x, _ in ends]
             ys += [y for _, y in ends]
         return min(xs), min(ys), max(xs), max(ys)
@@ -225,7 +312,9 @@ def offset(loop: Loop, by: float) -> Loop:
     """
     if by == 0:
         return loop
-    shifted = [_shifted(curve, by) for curve in loop.curves]
+    if any(isinstance(curve, Bezier) for curve in loop.curves):
+        raise ValueError(f"the outline “{loop.name}” is no outline of lines and arcs")
+    shifted = [_shifted(curve, by) for curve in loop.curves if not isinstance(curve, Bezier)]
     if len(shifted) == 1:
         return replace(loop, curves=tuple(shifted))
     count = len(shifted)
@@ -239,7 +328,28 @@ def offset(loop: Loop, by: float) -> Loop:
     return replace(loop, curves=curves)
 
 
-def _shifted(curve: Curve, by: float) -> Curve:
+def is_plain(loop: Loop) -> bool:
+    """Whether :func:`offset` is exact for the outline: lines and circular arcs, corners between lines only."""
+    for before, curve in zip((loop.curves[-1], *loop.curves[:-1]), loop.curves, strict=True):
+        if isinstance(curve, Bezier) or (isinstance(curve, Arc) and not curve.is_circular):
+            return False
+        if (isinstance(before, Arc) or isinstance(curve, Arc)) and len(loop.curves) > 1:
+            (ux, uy), (vx, vy) = _heading(before, at_end=True), _heading(curve, at_end=False)
+            if abs(ux * vy - uy * vx) > 1e-9:
+                return False
+    return True
+
+
+def _heading(curve: Curve, *, at_end: bool) -> Point:
+    """Unit direction of a line or arc at its start or end."""
+    if isinstance(curve, Arc):
+        t, sign = (curve.t1 if at_end else curve.t0), math.copysign(1.0, curve.t1 - curve.t0)
+        return -math.sin(t) * sign, math.cos(t) * sign
+    length = math.dist(curve.start, curve.end) or 1.0
+    return (curve.end[0] - curve.start[0]) / length, (curve.end[1] - curve.start[1]) / length
+
+
+def _shifted(curve: Line | Arc, by: float) -> Line | Arc:
     """A curve moved to its right, which is outwards on a counter-clockwise loop."""
     if isinstance(curve, Line):
         dx, dy = curve.end[0] - curve.start[0], curve.end[1] - curve.start[1]

@@ -14,7 +14,8 @@ from ..kernel.prism import Prism
 from ..model import FormulaText, Frozen, Identifier, Paragraphs
 from ..process.lens import View
 from ..quantity import LENGTH, Kind
-from ..sketch.curves import Loop
+from ..sketch.arrangement import Arrangement, arrange
+from ..sketch.curves import Curve, Loop
 
 
 class StepError(Exception):
@@ -33,15 +34,18 @@ class Slot:
     """A formula of a step, and what it measures.
 
     ``side`` says which side of the material a length lies on (``inside``, ``outside``, or neither: a
-    position or a height); ``along`` is the axis of the part, as x, y or z of the step's own plane.
+    position or a height); ``along`` is the axis of the part, as x, y or z of the step's own plane. ``over``
+    makes it a formula of a parameter: its name and the paths of the slots that say where it runs from and
+    to. Its values are then those at the nodes of the curve, under ``path@0``, ``path@1`` …
     """
 
     path: str
     formula: str
     label: str
-    kind: Kind = LENGTH
+    kind: Kind | None = LENGTH
     side: str = ""
     along: str = ""
+    over: tuple[str, str, str] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,12 +90,21 @@ Piece = Words | FormulaPiece | ChoicePiece | PlacePiece | StepPiece
 Sentence = tuple[tuple[Piece, ...], ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Drawing:
-    """A sketch as built: its plane and its outlines by shape name."""
+@dataclass(slots=True)
+class Outlines:
+    """A sketch as built: its plane, its closed shapes by name, and the curves of its drawing."""
 
     frame: Frame
     loops: Mapping[str, Loop]
+    curves: Sequence[Curve] = ()
+    _arranged: Arrangement | None = None
+
+    def arrangement(self) -> Arrangement:
+        """All areas that shapes and drawing enclose together; worked out at first use."""
+        if self._arranged is None:
+            shapes = [curve for loop in self.loops.values() for curve in loop.curves]
+            self._arranged = arrange([*shapes, *self.curves])
+        return self._arranged
 
 
 @dataclass(slots=True)
@@ -114,7 +127,7 @@ class Workshop:
     values: Mapping[str, float]
     view: View
     bodies: Mapping[str, Body]
-    drawings: Mapping[str, Drawing]
+    drawings: Mapping[str, Outlines]
     features: Mapping[str, Feature]
     outputs: Mapping[str, float]
 
@@ -201,8 +214,8 @@ class Step(Frozen):
         """The step that this one uses in its own way, so that it is not made on its own: what a row repeats."""
         return ""
 
-    def drawing(self, shop: Workshop) -> Drawing | None:
-        """The drawing that the step makes, if it makes one."""
+    def outlines(self, shop: Workshop) -> Outlines | None:
+        """The outlines that the step draws, if it draws any."""
         return None
 
     def feature(self, shop: Workshop) -> Feature | None:

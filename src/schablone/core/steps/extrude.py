@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, Literal
 
 from pydantic import Field
 
 from ..kernel.naming import FaceName
 from ..kernel.prism import Prism
-from ..model import FormulaText, Identifier
-from ..sketch.curves import Loop, offset
+from ..model import FormulaText, Identifier, Line
+from ..sketch.arrangement import Face, arrange
+from ..sketch.curves import is_plain, offset
+from ..sketch.offsetting import moved_outline
 from ..sketch.regions import OutlinesCross, Region, regions_of
 from .base import (
     ChoicePiece,
     Feature,
     FormulaPiece,
+    Outlines,
     Piece,
     Sentence,
     Slot,
@@ -38,6 +42,7 @@ class Extrude(Step):
     kind: Literal["extrude"] = "extrude"
     sketch: Identifier | Literal[""] = ""
     shapes: Annotated[tuple[Identifier, ...], Field(max_length=500)] = ()
+    regions: Annotated[tuple[Line, ...], Field(max_length=500)] = ()
     mode: Literal["add", "cut"] = "add"
     extent: Literal["by", "both", "through"] = "by"
     direction: Literal["up", "down"] = "up"
@@ -60,6 +65,9 @@ class Extrude(Step):
         if self.extent == "by":
             first.append(ChoicePiece("direction", {"up": "upwards", "down": "downwards"}))
         lines = [tuple(first)]
+        if self.regions:
+            words = "; ".join(say_region(name) for name in self.regions[:3])
+            lines.append((Words(f"only between {words}" + ("; …" if len(self.regions) > 3 else "")),))
         if self.shapes:
             lines.append((Words("only " + ", ".join(self.shapes)),))
         return tuple(lines)
@@ -82,7 +90,7 @@ class Extrude(Step):
             )
         low, high = self._heights(shop)
         tools = []
-        for region in self._regions([drawing.loops[name] for name in chosen], shop):
+        for region in self._regions(drawing, chosen, shop):
             sides = {c.name: FaceName(self.name, "side", c.name) for loop in region.loops for c in loop.curves}
             start, end = FaceName(self.name, "start"), FaceName(self.name, "end")
             if self.direction == "down" and self.extent == "by":
@@ -99,20 +107,59 @@ class Extrude(Step):
             return -by / 2, by / 2
         return (0.0, by) if self.direction == "up" else (-by, 0.0)
 
-    def _regions(self, loops: list[Loop], shop: Workshop) -> tuple[Region, ...]:
+    def _regions(self, drawing: Outlines, chosen: Sequence[str], shop: Workshop) -> tuple[Region, ...]:
         """Regions with the machine's gains on them: outlines of material grow by the outside gain, outlines
         of holes by the inside gain, half of it on each side."""
         sides = ("outside", "inside") if self.mode == "add" else ("inside", "outside")
         outer, inner = (shop.view.gain(side) / 2 for side in sides)
         try:
-            regions = regions_of(loops)
+            regions = self._chosen(drawing, chosen)
             if outer or inner:
-                grown = [
-                    Region(offset(region.outer, outer), tuple(offset(hole, inner) for hole in region.holes))
-                    for region in regions
-                ]
-                return tuple(grown)
+                return tuple(grown for region in regions for grown in _grown(region, outer, inner))
             return regions
-        except (OutlinesCross, ValueError) as error:
+        except ValueError as error:
             text = str(error)
             raise StepError(f"{text[:1].upper()}{text[1:]}.", "Change the sketch.", "sketch") from None
+
+    def _chosen(self, drawing: Outlines, chosen: Sequence[str]) -> tuple[Region, ...]:
+        """The regions to use: those that are named, those of the named shapes, or all that are no holes."""
+        if self.regions:
+            found = drawing.arrangement()
+            faces: dict[str, Face] = {}
+            for name in self.regions:
+                now = found.named(name)
+                if not now:
+                    raise StepError(
+                        f"The region between {say_region(name)} is not there any more.",
+                        "Choose another.", "regions", [face.name for face in found.faces],
+                    )  # fmt: skip
+                faces |= {face.name: face for face in now}
+            return found.regions(list(faces.values()))
+        loops = [drawing.loops[name] for name in chosen]
+        if not drawing.curves or self.shapes:
+            try:
+                return regions_of(loops)
+            except OutlinesCross:
+                only = arrange([curve for loop in loops for curve in loop.curves])
+                return only.regions(only.material())
+        found = drawing.arrangement()
+        if not found.faces:
+            raise StepError(
+                f"The sketch “{self.sketch}” encloses no area yet.",
+                "Close its outline: lines must meet or cross all round.", "sketch",
+            )  # fmt: skip
+        return found.regions(found.material())
+
+
+def _grown(region: Region, outer: float, inner: float) -> list[Region]:
+    """A region with its outline and its holes moved outwards by so much each."""
+    if all(is_plain(loop) for loop in region.loops):
+        return [Region(offset(region.outer, outer), tuple(offset(hole, inner) for hole in region.holes))]
+    holes = [found.outer for hole in region.holes for found in moved_outline(hole, inner)]
+    return [Region(found.outer, (*found.holes, *holes)) for found in moved_outline(region.outer, outer)]
+
+
+def say_region(name: str) -> str:
+    """A region by the curves around it."""
+    curves = list(dict.fromkeys(side[:-1].replace("_", " ") for side in name.split("#")[0].split()))
+    return ", ".join(curves[:4]) + (" …" if len(curves) > 4 else "")

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
+from ..formula.sheet import Working
 from ..model import FormulaText, Frozen, Identifier, Line
 from ..quantity import ANGLE, LENGTH
 from ..sketch import shapes
-from ..sketch.curves import Loop
-from ..sketch.regions import OutlinesCross, regions_of
-from .base import Drawing, FormulaPiece, Piece, PlacePiece, Sentence, Slot, Step, StepError, Words, Workshop
+from ..sketch.curves import Curve, Loop
+from ..sketch.drawing import Drawing
+from ..sketch.sentences import say_dimension
+from ..sketch.settled import NotSettled
+from .base import FormulaPiece, Outlines, Piece, PlacePiece, Sentence, Slot, Step, StepError, Words, Workshop
+from .drawn import drawing_slots, say_drawing, settled_drawing
 
 
 class Shape(Frozen):
@@ -165,7 +170,7 @@ SHAPES: tuple[type[Shape], ...] = (Rectangle, Circle, SlotShape, Polyline)
 
 
 class Sketch(Step):
-    """Closed shapes on a plane. A shape inside another is a hole in it."""
+    """Outlines on a plane: closed shapes, and a drawing with constraints."""
 
     order = 10
     title = "Sketch"
@@ -176,20 +181,45 @@ class Sketch(Step):
     plane: Line = "ground"
     lift: FormulaText = "0 mm"
     shapes: Annotated[tuple[AnyShape, ...], Field(max_length=500)] = ()
+    drawing: Drawing = Drawing()
 
     def slots(self) -> tuple[Slot, ...]:
         own = [Slot("lift", self.lift, "height above the plane", LENGTH, "", "normal")]
-        return tuple(own + [slot for i, shape in enumerate(self.shapes) for slot in shape.slots(f"shapes.{i}")])
+        shapes = [slot for i, shape in enumerate(self.shapes) for slot in shape.slots(f"shapes.{i}")]
+        return (*own, *shapes, *drawing_slots(self.drawing))
 
     def sentence(self) -> Sentence:
         first: tuple[Piece, ...] = (Words("sketch on"), PlacePiece("plane", planes=True))
         if self.lift.strip() not in ("0", "0 mm"):
             first += (Words("lifted by"), FormulaPiece("lift"))
-        return (first, *(shape.line(f"shapes.{i}") for i, shape in enumerate(self.shapes)))
+        lines = [first, *(shape.line(f"shapes.{i}") for i, shape in enumerate(self.shapes))]
+        if self.drawing.elements:
+            lines.append((Words(say_drawing(self.drawing)),))
+        for i, dimension in enumerate(self.drawing.dimensions):
+            if dimension.reads:
+                lines.append((Words(f"{say_dimension(dimension)}, read off as {self.name}.{dimension.name}"),))
+            else:
+                lines.append((Words(say_dimension(dimension)), FormulaPiece(f"drawing.dimensions.{i}.formula")))
+        return tuple(lines)
 
-    def drawing(self, shop: Workshop) -> Drawing:
-        if not self.shapes:
-            raise StepError("The sketch has no shape.", "Add a rectangle, circle, slot or line to it.")
+    def working(self) -> Working | None:
+        """What the drawing reads off, usable as ``sketch.dimension``."""
+        reads = {d.name: ANGLE if d.kind == "angle" else LENGTH for d in self.drawing.dimensions if d.reads}
+        if not reads:
+            return None
+        slots = drawing_slots(self.drawing)
+        formulas = {slot.path: slot.formula for slot in slots}
+        wanted = {slot.path: slot.kind for slot in slots}
+        over = {slot.path: slot.over for slot in slots if slot.over is not None}
+
+        def work(values: Mapping[str, float]) -> Mapping[str, float]:
+            return settled_drawing(self.drawing, values).readings()
+
+        return Working(self.name, formulas, wanted, reads, work, over)
+
+    def outlines(self, shop: Workshop) -> Outlines:
+        if not self.shapes and not self.drawing.elements:
+            raise StepError("The sketch is empty.", "Draw on it, or add a rectangle, circle, slot or line.")
         frame = shop.plane(self.plane, "plane").lifted(shop.values["lift"])
         loops: dict[str, Loop] = {}
         for i, shape in enumerate(self.shapes):
@@ -202,9 +232,16 @@ class Sketch(Step):
             except ValueError as error:
                 text = str(error)
                 raise StepError(f"{text[:1].upper()}{text[1:]}.", "Change its formulas.", f"shapes.{i}") from None
+        return Outlines(frame, loops, self._curves(shop.values))
+
+    def _curves(self, values: Mapping[str, float]) -> list[Curve]:
+        if not self.drawing.elements:
+            return []
         try:
-            regions_of(list(loops.values()))
-        except OutlinesCross as error:
-            text = str(error)
-            raise StepError(f"{text[:1].upper()}{text[1:]}.", "Move them apart or one inside the other.") from None
-        return Drawing(frame, loops)
+            return settled_drawing(self.drawing, values).curves()
+        except NotSettled as error:
+            raise StepError(
+                f"In the drawing {error.what}.", "Open the drawing and change or remove one of them.", "drawing"
+            ) from None
+        except ValueError as error:
+            raise StepError(f"In the drawing {error}.", "Open the drawing and change it.", "drawing") from None

@@ -1,0 +1,115 @@
+"""A drawing made to hold: where everything is, the curves of its outlines, and what its read-off dimensions read."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from . import spline
+from .crossing import plain_curves
+from .curves import Arc, Bezier, Curve, Line, Mapping2D
+from .diagnose import conflict
+from .drawing import Arc as DrawnArc
+from .drawing import Circle, Drawing, Ellipse, FormulaCurve, Spline
+from .drawing import Line as DrawnLine
+from .formula_curve import Shape
+from .sentences import say_rule
+from .solve import Floats, Solution, solve
+from .system import CannotHold, System, drawing_at
+
+
+class NotSettled(ValueError):
+    """The constraints cannot hold together; ``names`` is the smallest set that cannot."""
+
+    def __init__(self, what: str, names: tuple[str, ...]) -> None:
+        super().__init__(what)
+        self.what, self.names = what, names
+
+
+@dataclass(frozen=True, slots=True)
+class Settled:
+    """A drawing in which everything holds; ``drawing`` stands where ``x`` says."""
+
+    drawing: Drawing
+    system: System
+    x: Floats
+    solution: Solution
+
+    def curves(self, *, helpers: bool = False) -> list[Curve]:
+        """The curves of the outlines, each with the name of its element; ``helpers`` gives those instead."""
+        found: list[Curve] = []
+        for element in self.drawing.curves:
+            if element.helper == helpers:
+                found += self.curve(element.name)
+        return found
+
+    def curve(self, name: str) -> list[Curve]:
+        """One element as curves: a spline and a curve by formula have several pieces."""
+        element = self.system.elements[name]
+        system, x = self.system, self.x
+
+        def at(point: str) -> tuple[float, float]:
+            ix, iy = system.xy(point)
+            return float(x[ix]), float(x[iy])
+
+        match element:
+            case DrawnLine():
+                return [Line(at(element.start), at(element.end), name)]
+            case Circle():
+                radius = float(abs(x[system.at[name, "r"]]))
+                return [Arc(at(element.centre), radius, radius, 0.0, math.tau, name)]
+            case DrawnArc():
+                (cx, cy), (sx, sy), (ex, ey) = at(element.centre), at(element.start), at(element.end)
+                t0 = math.atan2(sy - cy, sx - cx)
+                sweep = (math.atan2(ey - cy, ex - cx) - t0) % math.tau
+                radius = float(abs(x[system.at[name, "r"]]))
+                return [Arc((cx, cy), radius, radius, t0, t0 + (sweep or math.tau), name)]
+            case Ellipse():
+                (cx, cy), (vx, vy) = at(element.centre), at(element.vertex)
+                major = math.hypot(vx - cx, vy - cy)
+                minor = float(abs(x[system.at[name, "minor"]]))
+                c, s = (vx - cx) / major, (vy - cy) / major
+                pieces = plain_curves(Arc((0.0, 0.0), major, minor, 0.0, math.tau, name))
+                return [piece.mapped(Mapping2D(c, -s, s, c, cx, cy)) for piece in pieces]
+            case Spline():
+                points = np.array([at(point) for point in element.points])
+                handles = [np.array(at(h)) if h else None for h in (element.start_handle, element.end_handle)]
+                control = spline.pieces(points, *handles)
+                return [Bezier.of(piece, name) for piece in control]
+            case FormulaCurve():
+                shape, turn = system.shapes[name]
+                return list(shape.beziers(name, at(element.at), turn))
+        return []
+
+    def readings(self) -> dict[str, float]:
+        """What the read-off dimensions read, mm and degrees."""
+        return {d.name: self.system.read(d, self.x) for d in self.drawing.dimensions if d.reads}
+
+
+def settle(drawing: Drawing, values: Mapping[str, float], shapes: Mapping[str, tuple[Shape, float]]) -> Settled:
+    """Make a drawing hold with its dimensions at ``values``.
+
+    Raises:
+        NotSettled: where it cannot; says which constraints and dimensions are at odds.
+    """
+    try:
+        system = System(drawing, shapes)
+        solution = solve(system, values)
+    except CannotHold as error:
+        raise NotSettled(error.what, (error.name,)) from None
+    if not solution.holds:
+        names = conflict(drawing, values, shapes)
+        raise NotSettled(say_conflict(drawing, names, values), names)
+    return Settled(drawing_at(system, solution.x), system, solution.x, solution)
+
+
+def say_conflict(drawing: Drawing, names: tuple[str, ...], values: Mapping[str, float]) -> str:
+    """What cannot hold together, in words."""
+    rules = [rule for rule in drawing.rules if rule.name in names]
+    if not rules:
+        return "the drawing cannot be brought to these sizes from where it is drawn"
+    said = "; ".join(say_rule(drawing, rule, values.get(rule.name)) for rule in rules[:6])
+    return f"these cannot hold together: {said}" + ("; and more" if len(rules) > 6 else "")
