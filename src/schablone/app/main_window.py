@@ -208,6 +208,7 @@ class MainWindow(FileCommands):
         self._action(view, "Dark or light", "Ctrl+Shift+D", self._toggle_theme)
         design = self.menuBar().addMenu("&Design")
         self._action(design, "Add a step …", "A", lambda: (self.go("shape"), self.shape.steps.open_add_menu()))
+        self._action(design, "Draw on the chosen sketch", "D", self.draw_chosen)
         self._action(design, "Name of the design …", "", self.rename_design)
         self._action(design, "Size table …", "T", self.edit_size_table)
         self._action(design, "Millimetres or inches", "", self._toggle_units)
@@ -301,6 +302,19 @@ class MainWindow(FileCommands):
             lambda design: design.model_copy(update=changes),
             f"inches to 1/{denominator}" if denominator else "decimal inches",
         )
+
+    def draw_chosen(self) -> None:
+        """The sheet for the chosen sketch, or for the one that the chosen step uses, or for the last."""
+        design = self.session.design
+        chosen = design.step(self.shape.steps.chosen)
+        names = [chosen.name, getattr(chosen, "sketch", "")] if chosen else []
+        sketches = [step.name for step in design.steps if step.kind == "sketch"]
+        name = next((n for n in names if n in sketches), sketches[-1] if sketches else "")
+        if not name:
+            self.say("There is no sketch yet: press A to add one.")
+            return
+        self.go("shape")
+        self.shape.draw_on(name)
 
     def rename_design(self) -> None:
         from PySide6.QtWidgets import QInputDialog

@@ -5,11 +5,12 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from ...core.design import edit as edits
 from ...core.formula import FormulaError, names_in
 from ...core.problem import Problem
+from ..paper.board import Board
 from ..session import Session
 from ..view3d.view import View
 from ..widgets.basics import button, label, rule
@@ -28,9 +29,10 @@ class Shape(QWidget):
         self.session = session
         self._picking: tuple[str, str] | None = None
         self.sizes, self.steps, self.view = SizesPanel(session), StepsPanel(session), View()
-        centre = QWidget()
-        centre.setObjectName("sheet")
-        column = QVBoxLayout(centre)
+        self.board = Board(session)
+        part = QWidget()
+        part.setObjectName("sheet")
+        column = QVBoxLayout(part)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self._bar())
@@ -38,10 +40,15 @@ class Shape(QWidget):
         column.addWidget(self.view, 1)
         self.notice = _Notice(self.view)
         self.notice.cancelled.connect(self.cancel_wanted)
+        self.centre, self.right = QStackedWidget(), QStackedWidget()
+        for widget in (part, self.board):
+            self.centre.addWidget(widget)
+        for widget in (self.steps, self.board.panel):
+            self.right.addWidget(widget)
         splitter = QSplitter(Qt.Orientation.Horizontal)
         splitter.setHandleWidth(1)
         splitter.setChildrenCollapsible(False)
-        for widget, width in ((self.sizes, 344), (centre, 560), (self.steps, 312)):
+        for widget, width in ((self.sizes, 344), (self.centre, 560), (self.right, 312)):
             splitter.addWidget(widget)
             widget.setMinimumWidth(min(width, 290))
         splitter.setSizes([344, 560, 312])
@@ -56,6 +63,10 @@ class Shape(QWidget):
         self.sizes.pointed.connect(self._point_at_size)
         self.steps.pointed.connect(self._point_at_step)
         self.steps.pick_wanted.connect(self.pick_for)
+        self.steps.draw_wanted.connect(self.draw_on)
+        self.board.left.connect(self.stop_drawing)
+        session.taken.connect(self.stop_drawing)
+        session.changed.connect(self._sketch_may_be_gone)
 
     def _bar(self) -> QWidget:
         bar = QWidget()
@@ -74,6 +85,31 @@ class Shape(QWidget):
         self.ask = label("", "strong")
         layout.addWidget(self.ask)
         return bar
+
+    # Drawing
+
+    def draw_on(self, sketch: str) -> None:
+        """The sheet of paper in the place of the part, for a sketch step."""
+        self.stop_picking()
+        self.centre.setCurrentWidget(self.board)
+        self.right.setCurrentWidget(self.board.panel)
+        self.board.open(sketch)
+
+    def stop_drawing(self) -> None:
+        """Back to the part."""
+        if self.is_drawing:
+            self.centre.setCurrentIndex(0)
+            self.right.setCurrentIndex(0)
+            self.board.close_desk()
+            self.view.setFocus()
+
+    @property
+    def is_drawing(self) -> bool:
+        return self.centre.currentWidget() is self.board
+
+    def _sketch_may_be_gone(self) -> None:
+        if self.is_drawing and self.board.desk.step is None:
+            self.stop_drawing()
 
     # What the worker said
 

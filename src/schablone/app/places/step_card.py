@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtCore import QSize, Signal
 from PySide6.QtGui import QContextMenuEvent, QEnterEvent, QMouseEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -42,6 +42,7 @@ class StepCard(QFrame):
     chosen = Signal(str)
     pointed = Signal(str)
     pick_wanted = Signal(str, str)
+    draw_wanted = Signal(str)
 
     def __init__(self, session: Session, step: Step, number: int) -> None:
         super().__init__()
@@ -117,13 +118,21 @@ class StepCard(QFrame):
                     flow.put(widget)
             self._body.addWidget(flow)
         if isinstance(step, Sketch):
+            foot = QHBoxLayout()
+            foot.setSpacing(10)
+            foot.addWidget(button("Draw …", "link", lambda: self.draw_wanted.emit(self.name), "Draw on this sketch"))
             add = button("+ shape", "link", lambda: None, "Add a shape to this sketch")
             menu = QMenu(add)
             for shape in SHAPES:
                 kind = str(shape.model_fields["kind"].default)
                 menu.addAction(kind.capitalize(), lambda kind=kind: self._add_shape(kind))
             add.setMenu(menu)
-            self._body.addWidget(add, 0, Qt.AlignmentFlag.AlignLeft)
+            foot.addWidget(add)
+            foot.addStretch(1)
+            links = QWidget()
+            links.setLayout(foot)
+            foot.setContentsMargins(0, 0, 0, 0)
+            self._body.addWidget(links)
         self.title.set_whole(title_of(step.name))
         self._show_aside()
 

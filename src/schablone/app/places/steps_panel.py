@@ -24,6 +24,7 @@ class StepsPanel(QWidget):
 
     pointed = Signal(str)
     pick_wanted = Signal(str, str)
+    draw_wanted = Signal(str)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -103,6 +104,7 @@ class StepsPanel(QWidget):
             card.chosen.connect(self.choose)
             card.pointed.connect(self.pointed)
             card.pick_wanted.connect(self.pick_wanted)
+            card.draw_wanted.connect(self.draw_wanted)
             card.set_chosen(step.name == self.chosen)
             self.cards[step.name] = card
             self._cards.addWidget(card)
@@ -141,6 +143,8 @@ class StepsPanel(QWidget):
             self.choose(step.name)
             if kind == "hole" and not getattr(step, "face", ""):
                 self.pick_wanted.emit(step.name, "face")
+            elif kind == "sketch":
+                self.draw_wanted.emit(step.name)
 
 
 def new_step(design: Design, kind: str) -> Step:
@@ -153,8 +157,4 @@ def new_step(design: Design, kind: str) -> Step:
         fields |= {"sketch": sketches[-1] if sketches else "", "part": design.parts[0].name}
     elif kind == "row":
         fields["of"] = last.name if last is not None and last.kind in ("hole", "extrude") else ""
-    elif kind == "sketch":
-        from ...core.steps.sketch import Rectangle
-
-        fields["shapes"] = (Rectangle(name="outline", width="60 mm", height="40 mm"),)
     return cls(**fields)

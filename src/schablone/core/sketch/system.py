@@ -568,7 +568,9 @@ class System:
         index = [*self._centre(first), *self._centre(second), *radii]
         gap = self._as_drawn(eq.apart, index, (1.0, 1.0))
         if gap < 0 and radii[0] and radii[1]:
-            raise CannotHold(d.name, "one circle lies in the other; measure between their centres, or their radii")
+            # One circle lies in the other, or they overlap: from edge to edge where they are nearest.
+            signs = (1.0, -1.0) if self.values[radii[0]] >= self.values[radii[1]] else (-1.0, 1.0)
+            return _inward, index, signs, False
         if gap < 0:
             # The point lies inside the circle: how far it is from the edge.
             return _inward, index, (1.0, 1.0), False

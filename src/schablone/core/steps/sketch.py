@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
@@ -11,11 +12,26 @@ from ..formula.sheet import Working
 from ..model import FormulaText, Frozen, Identifier, Line
 from ..quantity import ANGLE, LENGTH
 from ..sketch import shapes
+from ..sketch.arrangement import arrange
 from ..sketch.curves import Curve, Loop
 from ..sketch.drawing import Drawing
+from ..sketch.offsetting import moved_outline
 from ..sketch.sentences import say_dimension
 from ..sketch.settled import NotSettled
-from .base import FormulaPiece, Outlines, Piece, PlacePiece, Sentence, Slot, Step, StepError, Words, Workshop
+from .base import (
+    ChoicePiece,
+    FormulaPiece,
+    Outlines,
+    Piece,
+    PlacePiece,
+    Sentence,
+    Slot,
+    Step,
+    StepError,
+    Words,
+    Workshop,
+    above_zero,
+)
 from .drawn import drawing_slots, say_drawing, settled_drawing
 
 
@@ -169,8 +185,17 @@ AnyShape = Annotated[Rectangle | Circle | SlotShape | Polyline, Field(discrimina
 SHAPES: tuple[type[Shape], ...] = (Rectangle, Circle, SlotShape, Polyline)
 
 
+class Wall(Frozen):
+    """A second outline at a distance from those that are drawn, inwards or outwards of them."""
+
+    name: Identifier
+    by: FormulaText = "3 mm"
+    to: Literal["inwards", "outwards"] = "inwards"
+    corners: Literal["sharp", "round"] = "sharp"
+
+
 class Sketch(Step):
-    """Outlines on a plane: closed shapes, and a drawing with constraints."""
+    """Outlines on a plane: closed shapes, a drawing with constraints, and walls along them."""
 
     order = 10
     title = "Sketch"
@@ -182,11 +207,13 @@ class Sketch(Step):
     lift: FormulaText = "0 mm"
     shapes: Annotated[tuple[AnyShape, ...], Field(max_length=500)] = ()
     drawing: Drawing = Drawing()
+    walls: Annotated[tuple[Wall, ...], Field(max_length=20)] = ()
 
     def slots(self) -> tuple[Slot, ...]:
         own = [Slot("lift", self.lift, "height above the plane", LENGTH, "", "normal")]
         shapes = [slot for i, shape in enumerate(self.shapes) for slot in shape.slots(f"shapes.{i}")]
-        return (*own, *shapes, *drawing_slots(self.drawing))
+        walls = [Slot(f"walls.{i}.by", wall.by, wall.name.replace("_", " ")) for i, wall in enumerate(self.walls)]
+        return (*own, *shapes, *drawing_slots(self.drawing), *walls)
 
     def sentence(self) -> Sentence:
         first: tuple[Piece, ...] = (Words("sketch on"), PlacePiece("plane", planes=True))
@@ -200,6 +227,14 @@ class Sketch(Step):
                 lines.append((Words(f"{say_dimension(dimension)}, read off as {self.name}.{dimension.name}"),))
             else:
                 lines.append((Words(say_dimension(dimension)), FormulaPiece(f"drawing.dimensions.{i}.formula")))
+        for i, wall in enumerate(self.walls):
+            lines.append(
+                (
+                    Words(f"{wall.name.replace('_', ' ')}, a second outline"), FormulaPiece(f"walls.{i}.by"),
+                    ChoicePiece(f"walls.{i}.to", {"inwards": "inwards", "outwards": "outwards"}), Words("with"),
+                    ChoicePiece(f"walls.{i}.corners", {"sharp": "sharp corners", "round": "round corners"}),
+                )
+            )  # fmt: skip
         return tuple(lines)
 
     def working(self) -> Working | None:
@@ -232,7 +267,20 @@ class Sketch(Step):
             except ValueError as error:
                 text = str(error)
                 raise StepError(f"{text[:1].upper()}{text[1:]}.", "Change its formulas.", f"shapes.{i}") from None
-        return Outlines(frame, loops, self._curves(shop.values))
+        drawn = self._curves(shop.values)
+        return Outlines(frame, loops, [*drawn, *self._wall_curves(loops, drawn, shop.values)])
+
+    def _wall_curves(self, loops: Mapping[str, Loop], drawn: list[Curve], values: Mapping[str, float]) -> list[Curve]:
+        found: list[Curve] = []
+        for i, wall in enumerate(self.walls):
+            path = f"walls.{i}.by"
+            by = above_zero(values[path], "wall", wall.by, path)
+            try:
+                found += wall_curves(wall, [curve for loop in loops.values() for curve in loop.curves] + drawn, by)
+            except ValueError as error:
+                text = str(error)
+                raise StepError(f"{text[:1].upper()}{text[1:]}.", f"Change “{wall.by}” or the outline.", path) from None
+        return found
 
     def _curves(self, values: Mapping[str, float]) -> list[Curve]:
         if not self.drawing.elements:
@@ -245,3 +293,22 @@ class Sketch(Step):
             ) from None
         except ValueError as error:
             raise StepError(f"In the drawing {error}.", "Open the drawing and change it.", "drawing") from None
+
+
+def wall_curves(wall: Wall, curves: list[Curve], by: float) -> list[Curve]:
+    """The outlines of a wall ``by`` mm from those that the curves enclose, holes included.
+
+    Raises:
+        ValueError: where nothing is enclosed, or the wall leaves nothing.
+    """
+    found = arrange(curves)
+    regions = found.regions(found.material())
+    if not regions:
+        raise ValueError(f"there is no closed outline for “{wall.name}” yet")
+    sign = -1.0 if wall.to == "inwards" else 1.0
+    moved: list[Curve] = []
+    for region in regions:
+        for loop, way in ((region.outer, sign), *((hole, -sign) for hole in region.holes)):
+            for piece in moved_outline(loop, way * by, round_corners=wall.corners == "round"):
+                moved += [replace(c, name=f"{wall.name}.{c.name}") for ring in piece.loops for c in ring.curves]
+    return moved

@@ -1,0 +1,1 @@
+"""The sheet of paper: sketches drawn with mouse and keyboard."""

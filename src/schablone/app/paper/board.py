@@ -1,0 +1,278 @@
+"""The sheet with its tools above it, as it takes the place of the part while a sketch is drawn."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, Signal
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QVBoxLayout, QWidget
+
+from ...core.design import edit as edits
+from ...core.sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Line, Point
+from ...core.sketch.revise import mirrored, repeated, ringed, split, trimmed, without
+from ...core.steps.sketch import Wall
+from ..session import Session
+from ..widgets.basics import button, label, restyle, rule
+from .desk import Desk
+from .panel import PaperPanel
+from .sheet import Sheet
+from .tools import BY_NAME
+
+# The words above the sheet, each with the tools that it opens.
+_GROUPS = (
+    ("Line", ("line",)),
+    ("Rectangle", ("rectangle", "rectangle_about")),
+    ("Circle", ("circle", "circle_through")),
+    ("Arc", ("arc_through", "arc", "arc_on")),
+    ("Slot", ("slot",)),
+    ("Polygon", ("polygon",)),
+    ("Curve", ("curve", "formula")),
+    ("Point", ("point",)),
+)
+
+
+class Board(QWidget):
+    """Tools, sheet, and the panel that goes beside it. ``left`` asks to go back to the part."""
+
+    left = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("sheet")
+        self.session = session
+        self._wiggled = 0
+        self.desk = Desk(session)
+        self.sheet = Sheet(self.desk)
+        self.panel = PaperPanel(self.desk, self.sheet)
+        self.panel.done.connect(self.left)
+        self.sheet.left.connect(self.left)
+        self.desk.said.connect(session.said)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self._tools())
+        layout.addWidget(rule())
+        layout.addWidget(self.sheet, 1)
+        self.ask = label("", "strong")
+        self.ask.setContentsMargins(14, 5, 14, 6)
+        layout.addWidget(self.ask)
+        self.sheet.asked.connect(self._asked)
+        self.sheet.tool_changed.connect(self._mark_tool)
+        self.sheet.trimmed.connect(self.trim_at)
+        keys = self.sheet.keys
+        for tool in BY_NAME.values():
+            keys[tool.key] = lambda name=tool.name: self.sheet.take(name)
+        keys |= {
+            "H": self._helper_key,
+            "F": self.sheet.fit,
+            "G": self._toggle_grid,
+            "W": self.wiggle_next,
+            "Del": self._remove_chosen,
+            "Backspace": self._remove_chosen,
+            "Ctrl+C": self.sheet.copy,
+            "Ctrl+V": self.sheet.paste,
+            "Ctrl+A": lambda: self.desk.choose([curve.name for curve in self.desk.drawing.curves]),
+        }
+        self._asked("")
+
+    def _remove_chosen(self) -> None:
+        if self.desk.chosen:
+            self.panel.remove(list(self.desk.chosen))
+
+    def wiggle_next(self) -> None:
+        """Wiggle along one freedom after another."""
+        if self.desk.freedoms:
+            self.desk.wiggle(self._wiggled % self.desk.freedoms)
+            self._wiggled += 1
+
+    def _tools(self) -> QWidget:
+        bar = QWidget()
+        bar.setObjectName("sheet")
+        rows = QVBoxLayout(bar)
+        rows.setContentsMargins(10, 4, 10, 4)
+        rows.setSpacing(2)
+        first, second = QHBoxLayout(), QHBoxLayout()
+        for line in (first, second):
+            line.setSpacing(0)
+            rows.addLayout(line)
+        self.tool_buttons: dict[str, QToolButton] = {}
+        for words, names in _GROUPS:
+            found = QToolButton()
+            found.setObjectName("plain")
+            found.setText(words)
+            found.setCheckable(True)
+            tool = BY_NAME[names[0]]
+            found.setToolTip(f"{tool.words} ({tool.key})")
+            found.setAccessibleName(tool.words)
+            found.clicked.connect(lambda _=False, name=names[0]: self.sheet.take(name))
+            if len(names) > 1:
+                menu = QMenu(found)
+                for name in names:
+                    entry = BY_NAME[name]
+                    menu.addAction(f"{entry.words}\t{entry.key}", lambda name=name: self.sheet.take(name))
+                found.setPopupMode(QToolButton.ToolButtonPopupMode.DelayedPopup)
+                found.setMenu(menu)
+                found.setToolTip(f"{tool.words} ({tool.key}); hold for more")
+            for name in names:
+                self.tool_buttons[name] = found
+            first.addWidget(found)
+        first.addStretch(1)
+        self.helper = QToolButton()
+        self.helper.setObjectName("plain")
+        self.helper.setText("Helpers")
+        self.helper.setCheckable(True)
+        self.helper.setToolTip("What is drawn is a helper and no part of an outline (H)")
+        self.helper.toggled.connect(self._draw_helpers)
+        first.addWidget(self.helper)
+        for words, does, tip in (
+            ("Mirror", self.mirror, "Mirror what is chosen about the line that was chosen last"),
+            ("Row", lambda: self.repeat(3), "Repeat what is chosen in a row"),
+            ("Ring", lambda: self.ring(6), "Repeat what is chosen around a point chosen last, or the origin"),
+            ("Wall", self.wall, "A second outline at a distance from all that is drawn"),
+            ("Split", self.split, "Cut a chosen line or arc in two in its middle, or at a chosen point on it"),
+            ("Trim", self.begin_trim, "Take away pieces up to the next crossing, click by click"),
+        ):
+            second.addWidget(button(words, "plain", does, tip))
+        second.addStretch(1)
+        self.figures = QToolButton()
+        self.figures.setObjectName("plain")
+        self.figures.setText("values ▾")
+        self.figures.setToolTip("Show dimensions as value, name or formula")
+        shows = QMenu(self.figures)
+        for word in ("values", "names", "formulas"):
+            shows.addAction(word, lambda word=word: self.show_figures(word))
+        self.figures.setMenu(shows)
+        self.figures.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        second.addWidget(self.figures)
+        second.addWidget(button("Fit", "plain", self.sheet.fit, "All of the drawing on the sheet (F)"))
+        return bar
+
+    # Coming and going
+
+    def open(self, name: str) -> None:
+        """Draw on a sketch step."""
+        self.desk.open(name)
+        self.sheet.take("")
+        self.sheet.fit()
+        self.panel.refresh()
+        self.sheet.setFocus()
+
+    def close_desk(self) -> None:
+        self.sheet.take("")
+        self.desk.close()
+
+    # Small things
+
+    def _asked(self, text: str) -> None:
+        idle = (
+            "Choose a tool, or choose something on the sheet. Shift adds to the choice; dragging moves what is loose."
+        )
+        self.ask.setText(text or idle)
+        restyle(self.ask)
+
+    def _mark_tool(self, name: str) -> None:
+        chosen = self.tool_buttons.get(name)
+        for found in set(self.tool_buttons.values()):
+            found.setChecked(found is chosen)
+
+    def _draw_helpers(self, on: bool) -> None:
+        self.sheet.helper = on
+
+    def _helper_key(self) -> None:
+        """With something chosen, make it helper or outline; with nothing, draw helpers from now on."""
+        elements = self.desk.drawing.by_name
+        known = [name for name in self.desk.chosen if name in elements]
+        if known and self.sheet.tool is None:
+            self.panel.make_helper(not all(elements[name].helper for name in known))
+        else:
+            self.helper.toggle()
+
+    def _toggle_grid(self) -> None:
+        self.sheet.grid_on = not self.sheet.grid_on
+        self.sheet.update()
+
+    def show_figures(self, word: str) -> None:
+        self.sheet.figures_as = word
+        self.figures.setText(f"{word} ▾")
+        self.sheet.update()
+
+    # Copies
+
+    def _chosen(self) -> list[str]:
+        return [name for name in self.desk.chosen if name in self.desk.drawing.by_name]
+
+    def _try(self, make: object, did: str) -> None:
+        try:
+            changed = make()  # type: ignore[operator]
+        except (ValueError, StopIteration, KeyError) as error:
+            text = str(error) or "choose something to repeat first"
+            self.desk.said.emit(f"{text[:1].upper()}{text[1:]}.")
+            return
+        self.desk.put(changed, did)
+
+    def mirror(self) -> None:
+        """Mirror about the line or axis that was chosen last."""
+        chosen = list(self.desk.chosen)
+        about = chosen[-1] if chosen else ""
+        is_line = about in (X_AXIS, Y_AXIS) or isinstance(self.desk.drawing.element(about), Line)
+        if len(chosen) < 2 or not is_line:
+            self.desk.said.emit("Choose what to mirror, then with Shift the line or axis to mirror about.")
+            return
+        names = [name for name in chosen[:-1] if name in self.desk.drawing.by_name]
+        self._try(lambda: mirrored(self.desk.settled_drawing(), names, about), "mirror")
+
+    def repeat(self, count: int) -> None:
+        chosen = self._chosen()
+        if not chosen:
+            self.desk.said.emit("Choose what to repeat first.")
+            return
+        curves = [c for name in chosen for c in self.desk.curves.get(name, [])]
+        xs = [p[0] for c in curves for p in (c.start, c.end)] or [0.0]
+        step = (round(1.5 * max(max(xs) - min(xs), 5.0), 1), 0.0)
+        self._try(lambda: repeated(self.desk.settled_drawing(), chosen, count, step), "row")
+
+    def ring(self, count: int) -> None:
+        chosen = self._chosen()
+        last = chosen[-1] if chosen else ""
+        centre = last if len(chosen) > 1 and isinstance(self.desk.drawing.element(last), Point) else ORIGIN
+        names = [name for name in chosen if name != centre]
+        if not names:
+            self.desk.said.emit("Choose what to repeat, then with Shift the point to go around.")
+            return
+        self._try(lambda: ringed(self.desk.settled_drawing(), names, count, centre), "ring")
+
+    def wall(self) -> None:
+        """A second outline along all that is drawn; its size and direction stand in the sketch's card."""
+        step = self.desk.step
+        if step is None:
+            return
+        taken = {wall.name for wall in step.walls}
+        name = next(f"wall_{k}" for k in range(1, 99) if f"wall_{k}" not in taken)
+        walls = (*step.walls, Wall(name=name))
+        self.session.edit(lambda design: edits.change_step(design, step.name, "walls", walls), "wall")
+
+    def split(self) -> None:
+        chosen = self._chosen()
+        points = [name for name in chosen if isinstance(self.desk.drawing.element(name), Point)]
+        curves = [name for name in chosen if name not in points]
+        if len(curves) != 1:
+            self.desk.said.emit("Choose a line or arc to split, and if you like a point on it.")
+            return
+        pieces = self.desk.curves[curves[0]]
+        from ...core.sketch.crossing import Span
+
+        at = self.desk.xy(points[0]) if points else Span(pieces[0]).at(0.5)
+        self._try(lambda: split(self.desk.settled_drawing(), curves[0], at), "split")
+
+    def begin_trim(self) -> None:
+        """From now on a click takes away a piece, until Escape."""
+        self.sheet.take("")
+        self.sheet.trimming = True
+        self.sheet.asked.emit("Click on the pieces to take away. Escape ends it.")
+
+    def trim_at(self, q: QPointF) -> None:
+        name = self.sheet.hit(q)
+        if name in self.desk.curves:
+            drawing = self.desk.settled_drawing()
+            self._try(lambda: trimmed(drawing, self.desk.curves, name, self.sheet.to_paper(q)), "trim")
+
+    def remove_all(self) -> None:
+        self._try(lambda: without(self.desk.drawing, list(self.desk.drawing.by_name)), "empty the sheet")

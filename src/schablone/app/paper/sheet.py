@@ -1,0 +1,707 @@
+"""The sheet of paper itself: shows the desk, and turns the pointer and the keyboard into strokes and drags."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QKeyEvent,
+    QKeySequence,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QWidget
+
+from ...core.quantity import ANGLE, LENGTH, Quantity
+from ...core.sketch.crossing import Span
+from ...core.sketch.curves import Curve, Loop
+from ...core.sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Dimension, Drawing
+from ...core.sketch.revise import copied
+from ...core.sketch.settled import Settled
+from ...core.sketch.snap import Snap, snap
+from ...core.sketch.solve import Solution
+from ...core.sketch.system import System
+from ..theme import theme
+from ..widgets.formula_edit import FormulaEdit
+from . import marks
+from .desk import Desk
+from .tools import BY_NAME, Stroke, Tool, drawn, figures, typed_end
+
+XY = tuple[float, float]
+_REACH = 9.0  # pixels
+
+
+class Sheet(QWidget):
+    """The drawing area. ``asked`` says what the tool in hand waits for; ``left`` that Escape has nothing left to end."""
+
+    asked = Signal(str)
+    trimmed = Signal(QPointF)
+    left = Signal()
+    tool_changed = Signal(str)
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("sheet of paper")
+        self.scale, self.origin = 6.0, QPointF(0, 0)
+        self.tool: Tool | None = None
+        self.stroke = Stroke()
+        self.snap = Snap((0.0, 0.0))
+        self.declined = False
+        self.helper = False
+        self.figures_as = "values"
+        self.grid_on = True
+        self.trimming = False
+        self._shows_offer = False
+        self.preview: dict[str, list[Curve]] = {}
+        self.field: FormulaEdit | None = None
+        self._pressed: QPointF | None = None
+        self._press_name = ""
+        self._box: QRectF | None = None
+        self._panning: QPointF | None = None
+        self._labels: list[marks.Label] = []
+        self._signs: list[tuple[object, QRectF]] = []
+        self._moving_label: Dimension | None = None
+        self._clipboard: tuple[Drawing, list[str]] | None = None
+        self._fitted = False
+        #: What keys do, by the way they are written.
+        self.keys: dict[str, Callable[[], object]] = {}
+        desk.changed.connect(self._desk_changed)
+
+    # Where
+
+    def to_screen(self, p: XY) -> QPointF:
+        return QPointF(self.origin.x() + p[0] * self.scale, self.origin.y() - p[1] * self.scale)
+
+    def to_paper(self, q: QPointF) -> XY:
+        return (q.x() - self.origin.x()) / self.scale, (self.origin.y() - q.y()) / self.scale
+
+    def fit(self) -> None:
+        """All of the drawing on the sheet."""
+        curves = [c for pieces in self.desk.curves.values() for c in pieces] + self.desk.shape_curves
+        boxes = [Loop((curve,)).bounds() for curve in curves]
+        boxes += [(*p.xy, *p.xy) for p in self.desk.drawing.points]
+        boxes.append((0.0, 0.0, 0.0, 0.0))
+        x0, y0 = min(b[0] for b in boxes), min(b[1] for b in boxes)
+        x1, y1 = max(b[2] for b in boxes), max(b[3] for b in boxes)
+        width, height = max(x1 - x0, 1e-3), max(y1 - y0, 1e-3)
+        if max(width, height) < 1.0:
+            width, height, x0, y0 = 100.0, 80.0, -50.0, -40.0
+        # Room around it for dimensions.
+        room = 88 if min(self.width(), self.height()) > 300 else 30
+        self.scale = min(max(60, self.width() - 2 * room) / width, max(60, self.height() - 2 * room) / height)
+        self.scale = min(max(self.scale, 1e-3), 400.0)
+        middle = (x0 + width / 2, y0 + height / 2)
+        self.origin = QPointF(self.width() / 2 - middle[0] * self.scale, self.height() / 2 + middle[1] * self.scale)
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        if not self._fitted and self.width() > 200:
+            self._fitted = True
+            self.fit()
+        super().resizeEvent(event)
+
+    def grid(self) -> float:
+        """Spacing of the grid, mm: a round number about 14 pixels wide or more."""
+        rough = 14 / self.scale
+        power = 10.0 ** math.floor(math.log10(rough))
+        return next(power * m for m in (1, 2, 5, 10) if power * m >= rough)
+
+    # Tools
+
+    def take(self, name: str) -> None:
+        """Take a tool in hand, or none with an empty name."""
+        self._close_field()
+        self.tool = BY_NAME.get(name)
+        self.stroke, self.declined, self.preview = Stroke(), False, {}
+        self.trimming = False
+        self.desk.stop_wiggle()
+        self.setCursor(Qt.CursorShape.CrossCursor if self.tool else Qt.CursorShape.ArrowCursor)
+        self.tool_changed.emit(name if self.tool else "")
+        self._ask()
+        self.setFocus()
+        self.update()
+
+    def _ask(self) -> None:
+        if self.tool is None:
+            self.asked.emit("")
+            return
+        at = min(len(self.stroke.snaps), len(self.tool.asks) - 1)
+        text = self.tool.asks[at]
+        if self.stroke.snaps and len(self.stroke.typed) < len(self.tool.types):
+            text += f"  Or type the {self.tool.types[len(self.stroke.typed)]}."
+        self.asked.emit(text)
+
+    def click_at(self, at: XY) -> None:
+        """One click of the tool in hand at a place on the paper."""
+        if self.tool is None:
+            return
+        self.snap = self._snap_at(at)
+        # What is drawn goes onto the drawing as it stands, not as it was drawn before sizes changed.
+        self.stroke.snaps.append(self.snap if not self.declined else Snap(self.snap.xy if self.snap.point else at))
+        self.declined = False
+        closes = self.tool.goes_on and len(self.stroke.snaps) == 2 and bool(self.snap.point)
+        if not self.tool.any_number and len(self.stroke.snaps) == len(self.tool.asks):
+            self._finish(goes_on=self.tool.goes_on and not closes)
+        self._ask()
+        self.update()
+
+    def _finish(self, *, goes_on: bool = False) -> None:
+        tool = self.tool
+        assert tool is not None
+        last = self.stroke.snaps[-1]
+        before = self.desk.settled_drawing()
+        try:
+            changed, names = drawn(tool, before, self.stroke, helper=self.helper)
+        except ValueError as error:
+            text = str(error)
+            self.desk.said.emit(f"{text[:1].upper()}{text[1:]}.")
+            self.stroke = Stroke(sides=self.stroke.sides)
+            return
+        if not self.desk.put(changed, f"draw {tool.words.lower()}"):
+            self.desk.said.emit("That could not be drawn.")
+        self.stroke = Stroke(sides=self.stroke.sides)
+        self.preview = {}
+        if goes_on and names:
+            end = self._end_of(names[-1], last)
+            if end:
+                self.stroke.snaps.append(Snap(self.desk.xy(end), end.replace("_", " "), end))
+        self._ask()
+
+    def _end_of(self, curve: str, last: Snap) -> str:
+        """The point at which the next stroke goes on."""
+        element = self.desk.drawing.element(curve)
+        ends = [getattr(element, "start", ""), getattr(element, "end", "")]
+        known = [name for name in ends if name]
+        return min(known, key=lambda name: math.dist(self.desk.xy(name), last.xy)) if known else ""
+
+    def _snap_at(self, at: XY) -> Snap:
+        start = None
+        without: set[str] = set()
+        if self.tool is not None and self.tool.levels and self.stroke.snaps:
+            start = self.stroke.snaps[-1].xy
+        near = _REACH / self.scale
+        return snap(
+            self.desk.settled_drawing(), self.desk.curves, at, near, start=start, without=without,
+            grid=self.grid() if self.grid_on else 0.0,
+        )  # fmt: skip
+
+    def _show_preview(self, at: XY) -> None:
+        """The stroke as it would be drawn now."""
+        self.preview = {}
+        tool = self.tool
+        if tool is None or not self.stroke.snaps:
+            return
+        snaps = [Snap(s.xy) for s in self.stroke.snaps] + [Snap(at)]
+        if len(snaps) < len(tool.asks) and tool.name not in ("arc", "arc_through", "circle_through", "slot"):
+            return
+        if len(snaps) < len(tool.asks):
+            tool = BY_NAME["circle"] if tool.name == "arc" else BY_NAME["line"]
+            snaps = [snaps[0], snaps[-1]]
+        if tool.name == "arc_on":
+            tool = BY_NAME["line"]
+        try:
+            mini, _names = drawn(tool, Drawing(), Stroke(snaps, [], self.stroke.sides), helper=False)
+            system = System(mini)
+            shown = Settled(mini, system, system.start, Solution(system.start, True, system.targets))
+            self.preview = {curve.name: shown.curve(curve.name) for curve in mini.curves}
+        except (ValueError, ArithmeticError, KeyError):
+            return
+
+    # Typing
+
+    def type_number(self, first: str) -> None:
+        """Open the field at the pointer for a number, a formula or ``name = formula``."""
+        tool = self.tool
+        if tool is None or not self.stroke.snaps or len(self.stroke.typed) >= len(tool.types):
+            return
+        if tool.name == "slot" and len(self.stroke.snaps) < 2:
+            return
+        what = tool.types[len(self.stroke.typed)]
+        self._open_field(
+            first, f"{what}, such as 12 mm", self._number_typed, self.to_screen(self.snap.xy).toPoint() + QPoint(14, 14)
+        )
+
+    def _open_field(self, text: str, placeholder: str, take: object, at: QPoint, angle: bool = False) -> None:
+        self._close_field()
+        session = self.desk.session
+        field = FormulaEdit(
+            "", lambda: session.sheet, wanted=ANGLE if angle else LENGTH, units=session.units(), placeholder=placeholder
+        )
+        field.setParent(self)
+        field.setFixedWidth(230)
+        field.line.setText(text)
+        field.committed.connect(take)  # type: ignore[arg-type]
+        field.made.connect(self._make_size)
+        field.dropped.connect(self._close_field)
+        field.move(min(at.x(), self.width() - 240), min(at.y(), self.height() - 60))
+        field.show()
+        field.adjustSize()
+        field.line.setFocus()
+        field.line.textEdited.connect(lambda _: field.adjustSize())
+        self.field = field
+        if text and field.line.text():
+            field.line.textEdited.emit(text)
+
+    def _make_size(self, name: str, formula: str) -> None:
+        from ...core.design import edit as edits
+
+        self.desk.session.edit(lambda design: edits.add_size(design, name, formula), f"new size {name}")
+
+    def _number_typed(self, text: str) -> None:
+        sheet = self.desk.session.sheet
+        value = sheet.compile(text, LENGTH).value(sheet.env()).value
+        self._close_field()
+        tool = self.tool
+        if tool is None:
+            return
+        if value <= 0:
+            self.desk.said.emit(f"{text} is {value:g} mm; it must be above zero.")
+            return
+        self.stroke.typed.append((text, value))
+        end = typed_end(tool, self.stroke, self.snap.xy)
+        if end is None:
+            self.type_number("")
+            self._ask()
+            return
+        level = self.snap.level if tool.levels else None
+        self.stroke.snaps.append(Snap(end.xy, level=level))
+        self._finish(goes_on=tool.goes_on)
+        self.update()
+
+    def _close_field(self) -> None:
+        if self.field is not None:
+            field, self.field = self.field, None
+            field.hide()
+            field.deleteLater()
+            self.setFocus()
+
+    def edit_dimension(self, name: str) -> None:
+        """Type another formula for a dimension where it stands."""
+        rule = next((d for d in self.desk.drawing.dimensions if d.name == name), None)
+        if rule is None:
+            return
+        if rule.reads:
+            self.desk.said.emit(f"It is read off. Use it as {self.desk.name}.{name} in formulas.")
+            return
+        box = next((item.box for item in self._labels if item.rule.name == name), QRectF(20, 20, 10, 10))
+
+        def take(text: str) -> None:
+            self._close_field()
+            self.set_dimension(name, text)
+
+        self._open_field(rule.formula, "formula", take, box.topLeft().toPoint(), angle=rule.kind == "angle")
+        if self.field is not None:
+            self.field.line.selectAll()
+
+    def set_dimension(self, name: str, formula: str) -> None:
+        """Give a dimension another formula."""
+        drawing = self.desk.settled_drawing()
+        dimensions = tuple(
+            d.model_copy(update={"formula": formula, "reads": False}) if d.name == name else d
+            for d in drawing.dimensions
+        )
+        self.desk.put(drawing.model_copy(update={"dimensions": dimensions}), f"{name.replace('_', ' ')} = {formula}")
+
+    # What is under the pointer
+
+    def hit(self, q: QPointF) -> str:
+        """The name of the dimension, point or curve under a place on the screen, or an empty string."""
+        for item in self._labels:
+            if item.box.contains(q):
+                return item.rule.name
+        for rule, box in self._signs:
+            if box.contains(q):
+                return str(getattr(rule, "name", ""))
+        desk = self.desk
+        if desk.settled is None:
+            return ""
+        spots = [(ORIGIN, self.to_screen((0.0, 0.0)))]
+        spots += [(p.name, self.to_screen(desk.xy(p.name))) for p in desk.settled.drawing.points]
+        name, at = min(spots, key=lambda item: (item[1] - q).manhattanLength())
+        if math.hypot((at - q).x(), (at - q).y()) <= _REACH:
+            return name
+        best, found = _REACH, ""
+        paper = self.to_paper(q)
+        for curve, pieces in desk.curves.items():
+            for piece in pieces:
+                span = Span(piece)
+                distance = math.dist(span.at(span.nearest(paper)), paper) * self.scale
+                if distance < best:
+                    best, found = distance, curve
+        if not found:
+            if abs(q.y() - self.origin.y()) <= 5:
+                return X_AXIS
+            if abs(q.x() - self.origin.x()) <= 5:
+                return Y_AXIS
+        return found
+
+    # Events
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        q = event.position()
+        if event.button() == Qt.MouseButton.MiddleButton:
+            self._panning = q
+            return
+        if event.button() == Qt.MouseButton.RightButton:
+            self.take("") if self.tool else None
+            return
+        if self.field is not None:
+            self._close_field()
+        if self.tool is not None:
+            self.click_at(self.to_paper(q))
+            return
+        if self.trimming:
+            self.trimmed.emit(q)
+            return
+        self._pressed, self._press_name = q, self.hit(q)
+        rule = next((d for d in self.desk.drawing.dimensions if d.name == self._press_name), None)
+        self._moving_label = rule
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        q = event.position()
+        if self._panning is not None:
+            self.origin += q - self._panning
+            self._panning = q
+            self.update()
+            return
+        at = self.to_paper(q)
+        if self.tool is not None:
+            self.snap = self._snap_at(at) if not self.declined else Snap(at)
+            self._show_preview(self.snap.xy)
+            self.update()
+            return
+        if self._pressed is not None and (q - self._pressed).manhattanLength() > 4:
+            self._drag(q, at)
+            return
+        if self._pressed is None:
+            name = self.hit(q)
+            self.desk.point_at(frozenset({name}) if name else frozenset())
+            self.setCursor(Qt.CursorShape.PointingHandCursor if name else Qt.CursorShape.ArrowCursor)
+
+    def _drag(self, q: QPointF, at: XY) -> None:
+        assert self._pressed is not None
+        if self._moving_label is not None:
+            start = self.to_paper(self._pressed)
+            self._box = None
+            self._label_shift = (at[0] - start[0], at[1] - start[1])
+            self.update()
+        elif self.desk.dragging:
+            self.desk.drag_to(self.to_paper(self._pressed), at)
+        elif self._press_name and self._press_name in self.desk.drawing.by_name:
+            if self.desk.take_hold(self._press_name):
+                self.desk.drag_to(self.to_paper(self._pressed), at)
+            else:
+                self._pressed = None
+        else:
+            self._box = QRectF(self._pressed, q).normalized()
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        q = event.position()
+        if self._panning is not None:
+            self._panning = None
+            return
+        pressed, self._pressed = self._pressed, None
+        adding = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        if self._moving_label is not None and pressed is not None and (q - pressed).manhattanLength() > 4:
+            self._put_label(self._moving_label, pressed, q)
+        elif self.desk.dragging:
+            self.desk.let_go()
+        elif self._box is not None:
+            box, self._box = self._box, None
+            inside = self._inside(box)
+            self.desk.choose(list(dict.fromkeys([*self.desk.chosen, *inside])) if adding else inside)
+        elif pressed is not None:
+            name = self._press_name
+            if adding and name:
+                self.desk.toggle(name)
+            else:
+                self.desk.choose([name] if name else [])
+        self._moving_label = None
+        self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if self.tool is not None:
+            if self.tool.any_number:
+                self.end_stroke()
+            return
+        name = self.hit(event.position())
+        if any(d.name == name for d in self.desk.drawing.dimensions):
+            self.edit_dimension(name)
+
+    def _inside(self, box: QRectF) -> list[str]:
+        found = [
+            name
+            for name, pieces in self.desk.curves.items()
+            if box.contains(marks.path_of(pieces, self.to_screen, self.scale).boundingRect())
+        ]
+        if not found:
+            found = [p.name for p in self.desk.drawing.points if box.contains(self.to_screen(self.desk.xy(p.name)))]
+        return found
+
+    def _put_label(self, rule: Dimension, pressed: QPointF, q: QPointF) -> None:
+        label = next((item for item in self._labels if item.rule.name == rule.name), None)
+        if label is None:
+            return
+        ends = marks._ends(self.desk, rule)
+        if ends is None:
+            return
+        a, b, _ = ends
+        base = b if rule.kind in ("radius", "diameter") else ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
+        centre = self.to_paper(label.box.center() + (q - pressed))
+        moved = rule.model_copy(update={"label": (round(centre[0] - base[0], 3), round(centre[1] - base[1], 3))})
+        drawing = self.desk.settled_drawing()
+        dimensions = tuple(moved if d.name == rule.name else d for d in drawing.dimensions)
+        self.desk.put(drawing.model_copy(update={"dimensions": dimensions}), "move a figure")
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        factor = 1.0015 ** event.angleDelta().y()
+        factor = min(max(self.scale * factor, 0.02), 2000.0) / self.scale
+        q = event.position()
+        self.origin = q + (self.origin - q) * factor
+        self.scale *= factor
+        self.update()
+
+    @staticmethod
+    def _key(event: QKeyEvent) -> str:
+        return QKeySequence(event.keyCombination()).toString()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key, text = event.key(), event.text()
+        if key == Qt.Key.Key_Escape:
+            self.escape()
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.end_stroke()
+        elif self.tool is not None and self.stroke.snaps and text and (text.isdigit() or text in ".(="):
+            self.type_number("" if text == "=" else text)
+        elif self.tool is not None and key == Qt.Key.Key_Tab:
+            self.type_number("")
+        elif self.tool is not None and self.tool.name == "polygon" and text in ("+", "-", "−") and text:
+            self.stroke.sides = min(60, max(3, self.stroke.sides + (1 if text == "+" else -1)))
+            self._show_preview(self.snap.xy)
+            self.update()
+        elif self.tool is not None and key == Qt.Key.Key_X:
+            self.declined = not self.declined
+            self.snap = Snap(self.to_paper(QPointF(self.mapFromGlobal(self.cursor().pos()))))
+            self.update()
+        elif self._key(event) in self.keys:
+            self.keys[self._key(event)]()
+        else:
+            super().keyPressEvent(event)
+
+    def event(self, event: QEvent) -> bool:
+        # Tab types a number while a stroke is under way instead of leaving the sheet.
+        # Single letters are the sheet's own while it has the keyboard, whatever the menus do with them.
+        if (
+            event.type() == QEvent.Type.ShortcutOverride
+            and isinstance(event, QKeyEvent)
+            and self._key(event) in self.keys
+        ):
+            event.accept()
+            return True
+        is_tab = isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Tab
+        if is_tab and self.tool is not None and self.stroke.snaps:
+            self.type_number("")
+            return True
+        return super().event(event)
+
+    def escape(self) -> None:
+        """Give up the stroke, then the tool, then the choice, then the sheet."""
+        if self.field is not None:
+            self._close_field()
+        elif self.stroke.snaps:
+            self.stroke, self.preview = Stroke(sides=self.stroke.sides), {}
+            self._ask()
+        elif self.tool is not None or self.trimming:
+            self.take("")
+        elif self.desk.chosen:
+            self.desk.choose([])
+        else:
+            self.left.emit()
+        self.update()
+
+    def end_stroke(self) -> None:
+        """Enter: a curve through any number of points is done."""
+        if self.tool is not None and self.tool.any_number and len(self.stroke.snaps) >= 2:
+            self._finish()
+            self.update()
+
+    # Copy and paste
+
+    def copy(self) -> None:
+        self._clipboard = (self.desk.settled_drawing(), list(self.desk.chosen))
+
+    def paste(self) -> None:
+        """What was copied, a little aside."""
+        if self._clipboard is None or not self._clipboard[1]:
+            return
+        source, names = self._clipboard
+        names = [name for name in names if name in source.by_name]
+        aside = 24 / self.scale
+        before = self.desk.settled_drawing()
+        changed, made = copied(before, names, [(1.0, 0.0, 0.0, 1.0, aside, -aside)], source=source)
+        if names and self.desk.put(changed, "paste"):
+            self.desk.choose([made[0][name] for name in names])
+
+    # Painting
+
+    def _desk_changed(self) -> None:
+        self.update()
+
+    def words_of(self, rule: Dimension) -> str:
+        """A dimension as value, name or formula."""
+        session = self.desk.session
+        kind = ANGLE if rule.kind == "angle" else LENGTH
+        settled = self.desk.settled
+        value = self.desk.values.get(rule.name)
+        if rule.reads and settled is not None and settled.solution.holds:
+            value = settled.system.read(rule, settled.x)
+        shown = session.say(Quantity(value, kind)) if value is not None else "–"
+        front = {"radius": "R ", "diameter": "ø "}.get(rule.kind, "")
+        if self.figures_as == "names":
+            return rule.name.replace("_", " ")
+        if self.figures_as == "formulas" and not rule.reads:
+            return front + rule.formula
+        return f"({front}{shown})" if rule.reads else front + shown
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        t, desk = theme(), self.desk
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(t.view))
+        self._paint_grid(painter)
+        if desk.settled is None:
+            return
+        desk.middle_on_screen = self._middle()  # type: ignore[attr-defined]
+        self._paint_regions(painter)
+        shapes = desk.shape_curves
+        painter.setPen(QPen(QColor(t.quiet), 1.4))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(marks.path_of(shapes, self.to_screen, self.scale))
+        elements = desk.settled.system.elements
+        odd = {n for rule in desk.drawing.rules if rule.name in desk.at_odds for n in rule.of}
+        lit = set(desk.pointed) | {n for rule in desk.drawing.rules if rule.name in desk.pointed for n in rule.of}
+        for name, pieces in desk.curves.items():
+            path = marks.path_of(pieces, self.to_screen, self.scale)
+            if name in odd:
+                marks.paint_band(painter, path, t)
+            if name in lit:
+                halo = QColor(t.kraft)
+                halo.setAlpha(130)
+                painter.setPen(QPen(halo, 7))
+                painter.drawPath(path)
+            painter.setPen(marks.pen_for(desk, name, elements[name].helper, t))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPath(path)
+        marks.paint_arrows(painter, desk, self.to_screen, t)
+        busy = len(desk.drawing.rules) > 60
+        self._labels = []
+        if not desk.dragging:
+            for rule in desk.drawing.dimensions:
+                label = marks.paint_dimension(painter, desk, rule, self.words_of(rule), self.to_screen, t)
+                if label is not None:
+                    self._labels.append(label)
+            self._signs = list(marks.paint_signs(painter, desk, self.to_screen, t, busy))
+        for point in desk.settled.drawing.points:
+            marks.paint_point(painter, self.to_screen(desk.xy(point.name)), desk, point.name, point.helper, t)
+        self._paint_stroke(painter)
+        if self._box is not None:
+            painter.setPen(QPen(QColor(t.madder), 1, Qt.PenStyle.DashLine))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self._box)
+
+    def _middle(self) -> QPointF:
+        spots = [self.to_screen(p.xy) for p in self.desk.drawing.points]
+        if not spots:
+            return QPointF(self.width() / 2, self.height() / 2)
+        xs, ys = [p.x() for p in spots], [p.y() for p in spots]
+        return QPointF((min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2)
+
+    def _paint_grid(self, painter: QPainter) -> None:
+        t, step = theme(), self.grid()
+        if self.grid_on:
+            fine, heavy = QColor(t.rule), QColor(t.rule)
+            fine.setAlpha(70)
+            heavy.setAlpha(150)
+            (x0, y1), (x1, y0) = self.to_paper(QPointF(0, 0)), self.to_paper(QPointF(self.width(), self.height()))
+            for axis, low, high in ((0, x0, x1), (1, y0, y1)):
+                for k in range(math.ceil(low / step), math.floor(high / step) + 1):
+                    painter.setPen(QPen(heavy if k % 10 == 0 else fine, 1))
+                    q = self.to_screen((k * step, 0.0) if axis == 0 else (0.0, k * step))
+                    if axis == 0:
+                        painter.drawLine(QPointF(q.x(), 0), QPointF(q.x(), self.height()))
+                    else:
+                        painter.drawLine(QPointF(0, q.y()), QPointF(self.width(), q.y()))
+        lit = self.desk.pointed
+        for name, a, b in (
+            (X_AXIS, QPointF(0, self.origin.y()), QPointF(self.width(), self.origin.y())),
+            (Y_AXIS, QPointF(self.origin.x(), 0), QPointF(self.origin.x(), self.height())),
+        ):
+            on = name in lit or name in self.desk.chosen
+            painter.setPen(QPen(QColor(t.madder if on else t.grey), 1.4 if on else 1))
+            painter.drawLine(a, b)
+        painter.setPen(QPen(QColor(t.madder if ORIGIN in self.desk.chosen else t.quiet), 1.3))
+        painter.setBrush(QColor(t.view))
+        painter.drawEllipse(self.to_screen((0.0, 0.0)), 3.6, 3.6)
+
+    def _paint_regions(self, painter: QPainter) -> None:
+        wash = QColor(theme().kraft)
+        wash.setAlpha(46)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(wash)
+        if self.desk.dragging:
+            return
+        try:
+            regions = self.desk.arrangement.regions(self.desk.arrangement.material())
+        except (ValueError, ArithmeticError):
+            return
+        for region in regions:
+            path = QPainterPath()
+            path.setFillRule(Qt.FillRule.OddEvenFill)
+            for loop in region.loops:
+                path.addPath(marks.path_of(loop.curves, self.to_screen, self.scale))
+            painter.drawPath(path)
+
+    def show_preview_of_offer(self, on: bool) -> None:
+        """Show ``preview`` over the drawing: what would be if an offer were taken."""
+        self._shows_offer = on
+        self.update()
+
+    def _paint_stroke(self, painter: QPainter) -> None:
+        t = theme()
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(QColor(t.madder), 1.6))
+        if self.tool is None and not self._shows_offer:
+            return
+        for pieces in self.preview.values():
+            painter.drawPath(marks.path_of(pieces, self.to_screen, self.scale))
+        if self.tool is None:
+            return
+        painter.setBrush(QColor(t.madder))
+        for snap_ in self.stroke.snaps:
+            painter.drawEllipse(self.to_screen(snap_.xy), 3, 3)
+        at = self.to_screen(self.snap.xy)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if self.snap.words and not self.declined:
+            painter.drawEllipse(at, 6, 6)
+        lines = [figures(self.tool, self.stroke, self.snap.xy)]
+        if self.snap.words and not self.declined:
+            lines.append(f"{self.snap.words}   X declines")
+        elif self.declined:
+            lines.append("free   X takes it back")
+        painter.setPen(QColor(t.madder))
+        painter.setFont(self.font())
+        for k, line in enumerate(line for line in lines if line):
+            painter.drawText(at + QPointF(14, -10 - 17 * k), line)
