@@ -148,6 +148,14 @@ def test_a_new_design_from_nothing_to_a_part(qtbot, window) -> None:
     assert window.foot_figures.text() == "no part yet"
     assert window.session.process.name == "Printer Amsel · PETG"
     window.shape.steps.add_step("sketch")
+    assert window.shape.is_drawing
+    sheet = window.shape.board.sheet
+    sheet.take("rectangle")
+    sheet.click_at((-30.0, -20.0))
+    sheet.click_at((30.0, 20.0))
+    for _ in range(3):
+        sheet.escape()
+    assert not window.shape.is_drawing
     window.shape.steps.add_step("extrude")
     settle(qtbot, window)
     assert "60 × 40 × 10 mm" in window.foot_figures.text()

@@ -51,7 +51,7 @@ class Board(QWidget):
         layout.addWidget(self._tools())
         layout.addWidget(rule())
         layout.addWidget(self.sheet, 1)
-        self.ask = label("", "strong")
+        self.ask = label("", "strong", wrap=True)
         self.ask.setContentsMargins(14, 5, 14, 6)
         layout.addWidget(self.ask)
         self.sheet.asked.connect(self._asked)
@@ -162,9 +162,7 @@ class Board(QWidget):
     # Small things
 
     def _asked(self, text: str) -> None:
-        idle = (
-            "Choose a tool, or choose something on the sheet. Shift adds to the choice; dragging moves what is loose."
-        )
+        idle = "Take a tool, or choose something: Shift adds to the choice, dragging moves what is loose."
         self.ask.setText(text or idle)
         restyle(self.ask)
 

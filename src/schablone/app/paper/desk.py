@@ -199,9 +199,20 @@ class Desk(QObject):
             sizes = [n for n in moving if not isinstance(self.settled.system.elements.get(n), Point)]
             points = [n for n in moving if n not in sizes]
             named = sizes or self._lines_of(points) or points
+            if len(moving) == 1:
+                words.append(f"{named[0].replace('_', ' ')} {self._way_of(motion)}".strip())
+                continue
             said = ", ".join(name.replace("_", " ") for name in named[:3]) + (" …" if len(named) > 3 else "")
             words.append(said)
         return words
+
+    def _way_of(self, motion: np.ndarray) -> str:
+        """Where the only thing that moves goes: across, upright, or wider."""
+        assert self.settled is not None
+        whats = [w for (_, w), move in zip(self.settled.system.variables, motion, strict=True) if abs(move) > 1e-6]
+        return (
+            {"x": "across", "y": "upright", "r": "wider", "minor": "wider"}.get(whats[0], "") if len(whats) == 1 else ""
+        )
 
     def _moved_by(self, motion: np.ndarray) -> list[str]:
         assert self.settled is not None

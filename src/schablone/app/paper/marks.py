@@ -126,6 +126,7 @@ def paint_signs(painter: QPainter, desk: Desk, to: ToScreen, t: Theme, few: bool
     font = QFont(mono(12))
     painter.setFont(font)
     placed: dict[tuple[int, int], int] = {}
+    said: set[tuple[str, str]] = set()
     found = []
     for rule in desk.drawing.constraints:
         lit = rule.name in desk.pointed or rule.name in desk.chosen or rule.name in desk.at_odds
@@ -137,8 +138,10 @@ def paint_signs(painter: QPainter, desk: Desk, to: ToScreen, t: Theme, few: bool
             if name in (X_AXIS, Y_AXIS):
                 continue
             anchor = anchor_of(desk, name)
-            if anchor is None:
+            # One sign of a kind on a curve says it, however many others it is equal to.
+            if anchor is None or ((rule.kind, name) in said and not lit):
                 continue
+            said.add((rule.kind, name))
             p = to(anchor)
             key = (round(p.x() / 8), round(p.y() / 8))
             shift = placed.get(key, 0)

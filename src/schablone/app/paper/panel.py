@@ -14,7 +14,7 @@ from ...core.sketch.offers import Offer, offers_for
 from ...core.sketch.pen import Pen
 from ...core.sketch.revise import put_element, put_rule, renamed, without
 from ...core.sketch.sentences import say_constraint, say_dimension, say_element
-from ..widgets.basics import Flow, button, clear, label, restyle
+from ..widgets.basics import Column, Flow, button, clear, label, restyle
 from ..widgets.formula_edit import FormulaEdit
 from .desk import Desk
 from .marks import SIGNS
@@ -114,7 +114,7 @@ class PaperPanel(QWidget):
         head.addWidget(button("Back to the part", "link", self.done.emit, "Back to the part (Esc)"))
         self.state = label("", "strong", wrap=True)
         self.trouble = label("", "wrong", wrap=True)
-        inner = QWidget()
+        inner = Column()
         inner.setObjectName("page")
         self._list = QVBoxLayout(inner)
         self._list.setContentsMargins(0, 0, 6, 0)
@@ -179,9 +179,12 @@ class PaperPanel(QWidget):
         if desk.freedoms and desk.diagnosis is not None:
             self._list.addWidget(label("STILL LOOSE", "group"))
             words = desk.freedom_words()
+            ways = Flow(4, 4)
             for number, text in enumerate(words[:12]):
-                row = button(text, "link", lambda number=number: desk.wiggle(number), f"Wiggle {text}")
-                self._list.addWidget(row, 0, Qt.AlignmentFlag.AlignLeft)
+                chip = button(text, "chip", lambda number=number: desk.wiggle(number), f"Wiggle {text} (W)")
+                chip.setAccessibleName(f"Wiggle {text}")
+                ways.put(chip)
+            self._list.addWidget(ways)
             if len(words) > 12:
                 self._list.addWidget(label(f"and {len(words) - 12} more", "quiet"))
         if desk.drawing.dimensions:

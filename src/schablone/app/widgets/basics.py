@@ -170,6 +170,32 @@ class LimitBar(QWidget):
         painter.drawEllipse(QPointF(x, 6), 4, 4)
 
 
+class Column(QWidget):
+    """What stands in a scroll area: as tall as its layout needs at the width that there is.
+
+    Qt asks a layout with wrapped lines only for the least height at its best width, and squeezes the rest.
+    """
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._stretch()
+
+    def event(self, event: QEvent) -> bool:
+        done = super().event(event)
+        if event.type() == QEvent.Type.LayoutRequest:
+            self._stretch()
+        return done
+
+    def _stretch(self) -> None:
+        layout = self.layout()
+        if layout is not None and self.width() > 1:
+            wanted = (
+                layout.totalHeightForWidth(self.width()) if layout.hasHeightForWidth() else layout.sizeHint().height()
+            )
+            if wanted != self.minimumHeight():
+                self.setMinimumHeight(wanted)
+
+
 class Flow(QWidget):
     """Lays widgets out like words: left to right, on to the next line where there is no room.
 

@@ -104,7 +104,7 @@ def offers_for(drawing: Drawing, chosen: Sequence[str]) -> list[Offer]:
     there = {(rule.kind, frozenset(rule.of)) for rule in drawing.rules}
     offers = []
     for kind, of in found:
-        if (kind, frozenset(of)) in there:
+        if any((other, frozenset(of)) in there for other in (kind, *_RULES_OUT.get(kind, ()))):
             continue
         if kind in _DIMENSIONS:
             dimension = Dimension(name="x", kind=kind, of=of)  # type: ignore[arg-type]
@@ -114,6 +114,21 @@ def offers_for(drawing: Drawing, chosen: Sequence[str]) -> list[Offer]:
             offers.append(Offer(kind, of, say_constraint(constraint, drawing)))  # type: ignore[arg-type]
     return offers
 
+
+#: What cannot be asked of the same elements beside what is there already, or says no more.
+_RULES_OUT = {
+    "horizontal": ("vertical", "coincident"),
+    "vertical": ("horizontal", "coincident"),
+    "parallel": ("perpendicular", "collinear", "angle"),
+    "perpendicular": ("parallel", "collinear", "angle"),
+    "collinear": ("perpendicular", "distance"),
+    "angle": ("parallel", "perpendicular", "collinear", "horizontal", "vertical"),
+    "distance": ("coincident", "collinear"),
+    "across": ("coincident", "vertical"),
+    "upright": ("coincident", "horizontal"),
+    "radius": ("diameter",),
+    "diameter": ("radius",),
+}
 
 _DIMENSIONS = ("distance", "across", "upright", "angle", "radius", "diameter", "arc_length")
 
