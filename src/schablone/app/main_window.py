@@ -392,6 +392,7 @@ class MainWindow(FileCommands):
             )
         if header["whole"]:
             self._known = parts
+        self.shape.show_drawings(header["drawings"], list(parts.values()))
         self.shape.view.show_parts(list(parts.values()), header["lens"])
         self.foot_figures.setText(_figures(header["parts"]))
 

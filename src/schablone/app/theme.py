@@ -180,7 +180,7 @@ def _asset(name: str, t: Theme) -> str:
 
 def load_fonts() -> None:
     """Make the typefaces that ship known to Qt."""
-    folder = files(__package__).joinpath("assets", "fonts")
+    folder = files("schablone.fonts")
     for entry in folder.iterdir():
         if entry.name.endswith(".ttf"):
             QFontDatabase.addApplicationFontFromData(QByteArray(entry.read_bytes()))

@@ -13,6 +13,7 @@ from ..core.design.rebuild import Rebuilt
 from ..core.kernel.body import Body
 from ..core.kernel.mesh import Mesh
 from ..core.prove import findings
+from ..core.steps.base import Outlines
 
 #: Chord tolerance, mm, of meshes for the window.
 FOR_LOOKING = 0.03
@@ -38,6 +39,7 @@ def report_of(design: Design, built: Rebuilt, known: dict[str, str]) -> tuple[di
              "axes": sorted(row.measure.axes), "side": row.measure.side}
             for row in lens_table(design, built.view.process, built.sheet)
         ],
+        "drawings": {name: _drawing(drawing) for name, drawing in built.drawings.items()},
         "parts": [],
     }  # fmt: skip
     arrays: dict[str, NDArray[Any]] = {}
@@ -63,6 +65,13 @@ def report_of(design: Design, built: Rebuilt, known: dict[str, str]) -> tuple[di
         part["edge_faces"] = mesh.edge_faces
         arrays |= _mesh_arrays(mesh, number)
     return header, arrays
+
+
+def _drawing(drawing: Outlines) -> dict[str, Any]:
+    """Where a sketch lies, and the edges that it follows."""
+    frame = drawing.frame
+    traces = {edge: [t.form, t.points, t.radius] for edge, t in drawing.traces.items()}
+    return {"origin": frame.origin, "x": frame.x, "y": frame.y, "traces": traces}
 
 
 def _face(body: Body, mesh: Mesh, index: int) -> dict[str, Any]:

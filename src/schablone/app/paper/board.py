@@ -2,25 +2,36 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
 from PySide6.QtCore import QPointF, Signal
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QCursor
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from ...core.design import edit as edits
+from ...core.files import read_bytes, write_whole
+from ...core.problem import SchabloneError
+from ...core.publish.drawing_files import drawing_file
 from ...core.sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Line, Point
+from ...core.sketch.read_dxf import LARGEST, read_dxf
 from ...core.sketch.revise import mirrored, repeated, ringed, split, trimmed, without
 from ...core.steps.sketch import Wall
 from ..session import Session
+from ..view3d.view import ShownPart
 from ..widgets.basics import button, label, restyle, rule
 from .desk import Desk
 from .panel import PaperPanel
 from .sheet import Sheet
 from .tools import BY_NAME
+from .under import Under
 
 # The words above the sheet, each with the tools that it opens.
 _GROUPS = (
     ("Line", ("line",)),
     ("Rectangle", ("rectangle", "rectangle_about")),
-    ("Circle", ("circle", "circle_through")),
+    ("Circle", ("circle", "circle_through", "ellipse")),
     ("Arc", ("arc_through", "arc", "arc_on")),
     ("Slot", ("slot",)),
     ("Polygon", ("polygon",)),
@@ -39,6 +50,8 @@ class Board(QWidget):
         self.setObjectName("sheet")
         self.session = session
         self._wiggled = 0
+        self._parts: list[ShownPart] = []
+        self._step_of_regions = ""
         self.desk = Desk(session)
         self.sheet = Sheet(self.desk)
         self.panel = PaperPanel(self.desk, self.sheet)
@@ -56,12 +69,13 @@ class Board(QWidget):
         layout.addWidget(self.ask)
         self.sheet.asked.connect(self._asked)
         self.sheet.tool_changed.connect(self._mark_tool)
-        self.sheet.trimmed.connect(self.trim_at)
+        self.sheet.clicked.connect(self._clicked)
         keys = self.sheet.keys
         for tool in BY_NAME.values():
             keys[tool.key] = lambda name=tool.name: self.sheet.take(name)
         keys |= {
             "H": self._helper_key,
+            "I": self.begin_bringing,
             "F": self.sheet.fit,
             "G": self._toggle_grid,
             "W": self.wiggle_next,
@@ -124,11 +138,16 @@ class Board(QWidget):
         first.addWidget(self.helper)
         for words, does, tip in (
             ("Mirror", self.mirror, "Mirror what is chosen about the line that was chosen last"),
-            ("Row", lambda: self.repeat(3), "Repeat what is chosen in a row"),
-            ("Ring", lambda: self.ring(6), "Repeat what is chosen around a point chosen last, or the origin"),
+            ("Row", lambda: self._how_many(self.repeat), "Repeat what is chosen in a row"),
+            (
+                "Ring",
+                lambda: self._how_many(self.ring),
+                "Repeat what is chosen around a point chosen last, or the origin",
+            ),
             ("Wall", self.wall, "A second outline at a distance from all that is drawn"),
             ("Split", self.split, "Cut a chosen line or arc in two in its middle, or at a chosen point on it"),
             ("Trim", self.begin_trim, "Take away pieces up to the next crossing, click by click"),
+            ("Bring in", self.begin_bringing, "Edges of the part below as helpers that follow it (I)"),
         ):
             second.addWidget(button(words, "plain", does, tip))
         second.addStretch(1)
@@ -142,6 +161,16 @@ class Board(QWidget):
         self.figures.setMenu(shows)
         self.figures.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         second.addWidget(self.figures)
+        files = QToolButton()
+        files.setObjectName("plain")
+        files.setText("File ▾")
+        files.setToolTip("Read outlines from DXF, write the sketch as DXF or SVG")
+        entries = QMenu(files)
+        entries.addAction("Read outlines from DXF …", self.read_dxf_dialog)
+        entries.addAction("Write the sketch as DXF or SVG …", self.write_dialog)
+        files.setMenu(entries)
+        files.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        second.addWidget(files)
         second.addWidget(button("Fit", "plain", self.sheet.fit, "All of the drawing on the sheet (F)"))
         return bar
 
@@ -150,6 +179,7 @@ class Board(QWidget):
     def open(self, name: str) -> None:
         """Draw on a sketch step."""
         self.desk.open(name)
+        self._lay_under()
         self.sheet.take("")
         self.sheet.fit()
         self.panel.refresh()
@@ -205,6 +235,16 @@ class Board(QWidget):
             self.desk.said.emit(f"{text[:1].upper()}{text[1:]}.")
             return
         self.desk.put(changed, did)
+
+    def _how_many(self, repeat: Callable[[int], None]) -> None:
+        """Ask for a count, the first included, then repeat."""
+        if not self._chosen():
+            self.desk.said.emit("Choose what to repeat first.")
+            return
+        menu = QMenu(self)
+        for count in (2, 3, 4, 5, 6, 8, 10, 12, 16, 24):
+            menu.addAction(f"{count} in all", lambda count=count: repeat(count))
+        menu.exec(QCursor.pos())
 
     def mirror(self) -> None:
         """Mirror about the line or axis that was chosen last."""
@@ -262,15 +302,114 @@ class Board(QWidget):
 
     def begin_trim(self) -> None:
         """From now on a click takes away a piece, until Escape."""
-        self.sheet.take("")
-        self.sheet.trimming = True
-        self.sheet.asked.emit("Click on the pieces to take away. Escape ends it.")
+        self.sheet.begin("trim", "Click on the pieces to take away. Escape ends it.")
+
+    def _clicked(self, q: QPointF) -> None:
+        match self.sheet.mode:
+            case "trim":
+                self.trim_at(q)
+            case "bring":
+                self.bring_at(q)
+            case "regions":
+                self.choose_region_at(q)
 
     def trim_at(self, q: QPointF) -> None:
         name = self.sheet.hit(q)
         if name in self.desk.curves:
             drawing = self.desk.settled_drawing()
             self._try(lambda: trimmed(drawing, self.desk.curves, name, self.sheet.to_paper(q)), "trim")
+
+    # The part under the sheet
+
+    def show_drawings(self, drawings: dict[str, Any], parts: list[ShownPart]) -> None:
+        """What a rebuild said: where sketches lie, and the parts whose edges lie under them."""
+        self._parts = parts
+        self.desk.reported = drawings
+        if self.desk.name:
+            self.desk.refresh()
+            self._lay_under()
+
+    def _lay_under(self) -> None:
+        frame = self.desk.reported.get(self.desk.name)
+        names = [step.name for step in self.session.design.steps]
+        before = frozenset(names[: names.index(self.desk.name)]) if self.desk.name in names else frozenset()
+        self.sheet.under = Under.of(self._parts, frame, before) if frame else Under()
+        self.sheet.update()
+
+    def begin_bringing(self) -> None:
+        """From now on a click brings in an edge of the part below."""
+        if not self.sheet.under.edges:
+            self.desk.said.emit("No edges of earlier steps lie under this sheet.")
+            return
+        self.sheet.begin("bring", "Click on edges of the part to bring them in. Escape ends it.")
+
+    def bring_at(self, q: QPointF) -> None:
+        edge = self.sheet.under.near(self.sheet.to_paper(q), 9.0 / self.sheet.scale)
+        if edge:
+            self.desk.bring_in(edge, self.sheet.under.edges[edge])
+
+    # Regions for a step
+
+    def choose_regions(self, step: str) -> None:
+        """From now on a click chooses or leaves out a region for a step."""
+        self._step_of_regions = step
+        self._take_regions()
+        words = step.replace("_", " ")
+        self.sheet.begin("regions", f"Click on the regions that “{words}” uses. Escape goes back.")
+
+    def _take_regions(self) -> None:
+        step = self.session.design.step(self._step_of_regions)
+        self.sheet.region_names = tuple(getattr(step, "regions", ()))
+
+    def choose_region_at(self, q: QPointF) -> None:
+        found = self.desk.arrangement
+        face = found.at(*self.sheet.to_paper(q))
+        if face is None:
+            return
+        used = {f.name for name in self.sheet.region_names for f in found.named(name)}
+        names = tuple(f.name for f in found.faces if (f.name in used) != (f.name == face.name))
+        step = self._step_of_regions
+        self.session.edit(lambda design: edits.change_step(design, step, "regions", names), f"regions of {step}")
+        self._take_regions()
+        self.sheet.update()
+
+    # Files
+
+    def read_dxf_dialog(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Read outlines", "", "DXF outlines (*.dxf)")
+        if path:
+            self.read_dxf_from(Path(path))
+
+    def read_dxf_from(self, path: Path) -> None:
+        """Lay the outlines of a DXF file onto the sheet."""
+        try:
+            found = read_dxf(read_bytes(path, LARGEST), self.desk.settled_drawing())
+        except SchabloneError as error:
+            self.desk.said.emit(error.problems[0].text)
+            return
+        if self.desk.put(found.drawing, f"read {path.name}"):
+            self.sheet.fit()
+        self.desk.said.emit(" ".join(found.notes) or f"Read {path.name}; nothing was left out.")
+
+    def write_dialog(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(
+            self, "Write the sketch", f"{self.desk.name}.dxf", "DXF (*.dxf);;SVG (*.svg)"
+        )
+        if path:
+            self.write_to(Path(path))
+
+    def write_to(self, path: Path) -> None:
+        """Write the sketch as DXF or SVG."""
+        helpers = {e.name for e in self.desk.drawing.curves if e.helper}
+        drawn = [(name, curve) for name, curves in self.desk.curves.items() for curve in curves]
+        outlines = [*self.desk.shape_curves, *(curve for name, curve in drawn if name not in helpers)]
+        try:
+            data = drawing_file(outlines, [curve for name, curve in drawn if name in helpers], path.name)
+            write_whole(path, data)
+        except SchabloneError as error:
+            self.desk.said.emit(error.problems[0].text)
+            return
+        self.desk.said.emit(f"Wrote {path.name}.")
 
     def remove_all(self) -> None:
         self._try(lambda: without(self.desk.drawing, list(self.desk.drawing.by_name)), "empty the sheet")

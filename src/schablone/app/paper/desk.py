@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
 
@@ -16,6 +18,7 @@ from ...core.sketch.drawing import SHEET, Arc, Circle, Constraint, Dimension, Dr
 from ...core.sketch.settled import Settled, say_conflict
 from ...core.sketch.solve import Solution, solve
 from ...core.sketch.system import CannotHold, System, drawing_at
+from ...core.sketch.tracing import LostEdge, Trace, brought, placed, say_edge
 from ...core.steps.drawn import formula_shapes
 from ...core.steps.sketch import Sketch, wall_curves
 from ..session import Session
@@ -71,6 +74,8 @@ class Desk(QObject):
         self._ticking = QTimer(self, interval=16)
         self._ticking.timeout.connect(self._tick)
         self._known: tuple[object, ...] = ()
+        #: What the last rebuild said of each sketch: where it lies, and the edges that it follows.
+        self.reported: dict[str, dict[str, Any]] = {}
         session.changed.connect(self.refresh)
 
     # Taking a sketch up
@@ -97,12 +102,17 @@ class Desk(QObject):
         if step is None:
             return
         found = slot_values(step.slots(), self.session.sheet)
-        known = (step, tuple(sorted(found.numbers.items())), self.session.units())
+        traces = self._traces()
+        known = (step, tuple(sorted(found.numbers.items())), self.session.units(), traces)
         if known == self._known:
             return
         self._known = known
         self.stop_wiggle()
         self.drawing = step.drawing
+        try:
+            self.drawing = placed(step.drawing, dict(traces))
+        except LostEdge:
+            pass  # it stays where it was last seen; the step says what was lost
         paths = {f"drawing.dimensions.{i}.formula": d.name for i, d in enumerate(self.drawing.dimensions)}
         self.values = {paths[path]: value for path, value in found.numbers.items() if path in paths}
         self._numbers = found.numbers
@@ -111,6 +121,22 @@ class Desk(QObject):
         there = set(self.drawing.by_name) | {rule.name for rule in self.drawing.rules} | set(SHEET)
         self.chosen = [name for name in self.chosen if name in there]
         self.changed.emit()
+
+    def _traces(self) -> tuple[tuple[str, Trace], ...]:
+        told = self.reported.get(self.name, {}).get("traces", {})
+        return tuple(
+            (edge, Trace(form, tuple((float(x), float(y)) for x, y in points), float(radius)))
+            for edge, (form, points, radius) in told.items()
+        )
+
+    def bring_in(self, edge: str, line: np.ndarray) -> None:
+        """Lay an edge of the part, points (k, 2) mm, onto the sheet as helpers that follow it."""
+        drawing = self.settled_drawing()
+        changed = brought(drawing, edge, Trace.of(line))
+        if changed == drawing:
+            self.said.emit("That edge is on the sheet already.")
+        else:
+            self.put(changed, f"bring in the edge {say_edge(edge)}")
 
     def _settle(self, wrong: list[str]) -> None:
         self.trouble, self.at_odds, self._search = "", frozenset(), None
@@ -159,7 +185,7 @@ class Desk(QObject):
                 prefix = f"shapes.{i}."
                 try:
                     values = {p.removeprefix(prefix): v for p, v in self._numbers.items() if p.startswith(prefix)}
-                    shapes += shape.loop(values).curves
+                    shapes += [curve for loop in shape.loops(values) for curve in loop.curves]
                 except (KeyError, ValueError):
                     continue
         try:

@@ -34,6 +34,7 @@ from ..widgets.formula_edit import FormulaEdit
 from . import marks
 from .desk import Desk
 from .tools import BY_NAME, Stroke, Tool, drawn, figures, typed_end
+from .under import Under
 
 XY = tuple[float, float]
 _REACH = 9.0  # pixels
@@ -43,7 +44,7 @@ class Sheet(QWidget):
     """The drawing area. ``asked`` says what the tool in hand waits for; ``left`` that Escape has nothing left to end."""
 
     asked = Signal(str)
-    trimmed = Signal(QPointF)
+    clicked = Signal(QPointF)
     left = Signal()
     tool_changed = Signal(str)
 
@@ -61,7 +62,12 @@ class Sheet(QWidget):
         self.helper = False
         self.figures_as = "values"
         self.grid_on = True
-        self.trimming = False
+        #: What a click means without a tool: to choose, or ``trim``, ``bring`` an edge in, ``regions`` to use.
+        self.mode = ""
+        self.under = Under()
+        self.region_names: tuple[str, ...] = ()
+        self._hovered_edge = ""
+        self._hovered_region = ""
         self._shows_offer = False
         self.preview: dict[str, list[Curve]] = {}
         self.field: FormulaEdit | None = None
@@ -124,7 +130,7 @@ class Sheet(QWidget):
         self._close_field()
         self.tool = BY_NAME.get(name)
         self.stroke, self.declined, self.preview = Stroke(), False, {}
-        self.trimming = False
+        self.mode = ""
         self.desk.stop_wiggle()
         self.setCursor(Qt.CursorShape.CrossCursor if self.tool else Qt.CursorShape.ArrowCursor)
         self.tool_changed.emit(name if self.tool else "")
@@ -203,7 +209,7 @@ class Sheet(QWidget):
         if tool is None or not self.stroke.snaps:
             return
         snaps = [Snap(s.xy) for s in self.stroke.snaps] + [Snap(at)]
-        if len(snaps) < len(tool.asks) and tool.name not in ("arc", "arc_through", "circle_through", "slot"):
+        if len(snaps) < len(tool.asks) and tool.name not in ("arc", "arc_through", "circle_through", "slot", "ellipse"):
             return
         if len(snaps) < len(tool.asks):
             tool = BY_NAME["circle"] if tool.name == "arc" else BY_NAME["line"]
@@ -362,8 +368,8 @@ class Sheet(QWidget):
         if self.tool is not None:
             self.click_at(self.to_paper(q))
             return
-        if self.trimming:
-            self.trimmed.emit(q)
+        if self.mode:
+            self.clicked.emit(q)
             return
         self._pressed, self._press_name = q, self.hit(q)
         rule = next((d for d in self.desk.drawing.dimensions if d.name == self._press_name), None)
@@ -385,10 +391,30 @@ class Sheet(QWidget):
         if self._pressed is not None and (q - self._pressed).manhattanLength() > 4:
             self._drag(q, at)
             return
+        if self.mode in ("bring", "regions"):
+            self._hover_mode(q)
+            return
         if self._pressed is None:
             name = self.hit(q)
             self.desk.point_at(frozenset({name}) if name else frozenset())
             self.setCursor(Qt.CursorShape.PointingHandCursor if name else Qt.CursorShape.ArrowCursor)
+
+    def _hover_mode(self, q: QPointF) -> None:
+        """Light up the edge or region that a click would take."""
+        paper = self.to_paper(q)
+        edge = self.under.near(paper, _REACH / self.scale) if self.mode == "bring" else ""
+        face = self.desk.arrangement.at(*paper) if self.mode == "regions" else None
+        region = face.name if face else ""
+        if (edge, region) != (self._hovered_edge, self._hovered_region):
+            self._hovered_edge, self._hovered_region = edge, region
+            self.update()
+
+    def begin(self, mode: str, ask: str) -> None:
+        """Give clicks another meaning, until Escape."""
+        self.take("")
+        self.mode, self._hovered_edge, self._hovered_region = mode, "", ""
+        self.asked.emit(ask)
+        self.update()
 
     def _drag(self, q: QPointF, at: XY) -> None:
         assert self._pressed is not None
@@ -524,7 +550,7 @@ class Sheet(QWidget):
         elif self.stroke.snaps:
             self.stroke, self.preview = Stroke(sides=self.stroke.sides), {}
             self._ask()
-        elif self.tool is not None or self.trimming:
+        elif self.tool is not None or self.mode:
             self.take("")
         elif self.desk.chosen:
             self.desk.choose([])
@@ -585,6 +611,7 @@ class Sheet(QWidget):
         if desk.settled is None:
             return
         desk.middle_on_screen = self._middle()  # type: ignore[attr-defined]
+        self._paint_under(painter)
         self._paint_regions(painter)
         shapes = desk.shape_curves
         painter.setPen(QPen(QColor(t.quiet), 1.4))
@@ -656,7 +683,37 @@ class Sheet(QWidget):
         painter.setBrush(QColor(t.view))
         painter.drawEllipse(self.to_screen((0.0, 0.0)), 3.6, 3.6)
 
+    def _paint_under(self, painter: QPainter) -> None:
+        """The edges of the part below, faint; stronger while they can be brought in."""
+        t = theme()
+        colour = QColor(t.slate)
+        colour.setAlpha(150 if self.mode == "bring" else 55)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for name in self.under.edges:
+            hot = name == self._hovered_edge and self.mode == "bring"
+            painter.setPen(QPen(QColor(t.madder) if hot else colour, 3.0 if hot else 1.0))
+            painter.drawPath(self.under.path(name, self.to_screen))
+
+    def _paint_chosen_regions(self, painter: QPainter) -> None:
+        """While regions are chosen: those in use full, the one under the pointer ringed."""
+        found = self.desk.arrangement
+        used = {face.name for name in self.region_names for face in found.named(name)}
+        wash = QColor(theme().kraft)
+        for face in found.faces:
+            path = QPainterPath()
+            path.setFillRule(Qt.FillRule.OddEvenFill)
+            for region in found.regions([face]):
+                for loop in region.loops:
+                    path.addPath(marks.path_of(loop.curves, self.to_screen, self.scale))
+            wash.setAlpha(170 if face.name in used else 22)
+            painter.setPen(QPen(QColor(theme().madder), 2) if face.name == self._hovered_region else Qt.PenStyle.NoPen)
+            painter.setBrush(wash)
+            painter.drawPath(path)
+
     def _paint_regions(self, painter: QPainter) -> None:
+        if self.mode == "regions":
+            self._paint_chosen_regions(painter)
+            return
         wash = QColor(theme().kraft)
         wash.setAlpha(46)
         painter.setPen(Qt.PenStyle.NoPen)

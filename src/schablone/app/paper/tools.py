@@ -115,6 +115,14 @@ def _slot(pen: Pen, spots: list[Spot], stroke: Stroke) -> list[str]:
     return names
 
 
+def _ellipse(pen: Pen, spots: list[Spot], stroke: Stroke) -> list[str]:
+    (cx, cy), (vx, vy) = pen.place(spots[0]), pen.place(spots[1])
+    px, py = stroke.snaps[2].xy
+    half = max(math.hypot(vx - cx, vy - cy), 1e-9)
+    across = abs((vx - cx) * (py - cy) - (vy - cy) * (px - cx)) / half
+    return [pen.ellipse(spots[0], spots[1], max(across, 0.01 * half))]
+
+
 def _curve_by_formula(pen: Pen, spots: list[Spot], stroke: Stroke) -> list[str]:
     x, y = pen.place(spots[0])
     return [
@@ -132,6 +140,7 @@ TOOLS = (
     Tool("circle", "Circle", "C", ("The centre?", "How wide?"), _circle, ("diameter",)),
     Tool("circle_through", "Circle through three points", "Shift+C", ("First point?", "Second?", "Third?"),
          lambda pen, s, _: [pen.circle_through(*s)]),
+    Tool("ellipse", "Ellipse", "E", ("The middle?", "The end of one half axis?", "How wide the other way?"), _ellipse),
     Tool("arc_through", "Arc through three points", "B", ("Where does it begin?", "Where does it end?", "Through where?"),
          lambda pen, s, stroke: [pen.arc_through(s[0], s[1], stroke.snaps[2].xy)]),
     Tool("arc", "Arc about its centre", "Shift+B", ("The centre?", "Where does it begin?", "Where does it end, counter-clockwise?"),
@@ -147,7 +156,7 @@ TOOLS = (
 )  # fmt: skip
 
 #: Tools whose last click is a place on the way rather than a point of the drawing.
-_ENDS_ON_THE_WAY = ("arc_through", "slot", "circle", "arc", "rectangle_about")
+_ENDS_ON_THE_WAY = ("arc_through", "slot", "ellipse", "circle", "arc", "rectangle_about")
 
 BY_NAME = {tool.name: tool for tool in TOOLS}
 

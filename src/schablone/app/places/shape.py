@@ -64,6 +64,7 @@ class Shape(QWidget):
         self.steps.pointed.connect(self._point_at_step)
         self.steps.pick_wanted.connect(self.pick_for)
         self.steps.draw_wanted.connect(self.draw_on)
+        self.steps.regions_wanted.connect(self.choose_regions)
         self.board.left.connect(self.stop_drawing)
         session.taken.connect(self.stop_drawing)
         session.changed.connect(self._sketch_may_be_gone)
@@ -94,6 +95,20 @@ class Shape(QWidget):
         self.centre.setCurrentWidget(self.board)
         self.right.setCurrentWidget(self.board.panel)
         self.board.open(sketch)
+
+    def choose_regions(self, step: str) -> None:
+        """The sheet of a step's sketch, to click at the regions that the step uses."""
+        found = self.session.design.step(step)
+        sketch = str(getattr(found, "sketch", ""))
+        if self.session.design.step(sketch) is None:
+            self.session.said.emit("First choose the sketch that the step uses.")
+            return
+        self.draw_on(sketch)
+        self.board.choose_regions(step)
+
+    def show_drawings(self, drawings: dict[str, Any], parts: list[Any]) -> None:
+        """What the worker said of the sketches: their planes, and the edges that lie under the sheet."""
+        self.board.show_drawings(drawings, parts)
 
     def stop_drawing(self) -> None:
         """Back to the part."""

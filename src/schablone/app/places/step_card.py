@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import QSize, Signal
+from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QEnterEvent, QMouseEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -22,7 +22,17 @@ from ...core.design.text import place_words, title_of
 from ...core.problem import Problem
 from ...core.quantity import Kind, Quantity
 from ...core.steps import Step
-from ...core.steps.base import ChoicePiece, FormulaPiece, Piece, PlacePiece, StepPiece, Words, say_step
+from ...core.steps.base import (
+    ChoicePiece,
+    FormulaPiece,
+    Piece,
+    PlacePiece,
+    StepPiece,
+    TextPiece,
+    Words,
+    say_step,
+)
+from ...core.steps.extrude import Extrude
 from ...core.steps.sketch import SHAPES, Sketch
 from ..session import Session
 from ..theme import icon, theme
@@ -43,6 +53,7 @@ class StepCard(QFrame):
     pointed = Signal(str)
     pick_wanted = Signal(str, str)
     draw_wanted = Signal(str)
+    regions_wanted = Signal(str)
 
     def __init__(self, session: Session, step: Step, number: int) -> None:
         super().__init__()
@@ -133,6 +144,10 @@ class StepCard(QFrame):
             links.setLayout(foot)
             foot.setContentsMargins(0, 0, 0, 0)
             self._body.addWidget(links)
+        if isinstance(step, Extrude) and step.sketch:
+            chosen = "Other regions …" if step.regions else "Only some regions …"
+            link = button(chosen, "link", lambda: self.regions_wanted.emit(self.name), "Choose regions on the sketch")
+            self._body.addWidget(link, 0, Qt.AlignmentFlag.AlignLeft)
         self.title.set_whole(title_of(step.name))
         self._show_aside()
 
@@ -186,6 +201,8 @@ class StepCard(QFrame):
                 return self._place(step, piece)
             case StepPiece():
                 return self._other_step(step, piece)
+            case TextPiece():
+                return self._text(step, piece)
 
     def _formula_chip(self, step: Step, path: str) -> QPushButton:
         text = str(edits.get_path(step, path))
@@ -281,6 +298,15 @@ class StepCard(QFrame):
         chip = self.chips.get(path)
         if isinstance(chip, QToolButton) and chip.isCheckable():
             chip.setChecked(on)
+
+    def _text(self, step: Step, piece: TextPiece) -> QLineEdit:
+        line = QLineEdit(str(edits.get_path(step, piece.path)))
+        line.setAccessibleName("text on the part")
+        line.setFixedWidth(150)
+        line.editingFinished.connect(
+            lambda: line.text() != str(edits.get_path(self.step, piece.path)) and self._set(piece.path, line.text())
+        )
+        return line
 
     def _other_step(self, step: Step, piece: StepPiece) -> QToolButton:
         found = QToolButton()

@@ -14,7 +14,7 @@ from ...core.quantity import plain
 from ...core.steps import KINDS, Step
 from ..session import Session
 from ..theme import icon, theme
-from ..widgets.basics import button, clear, label
+from ..widgets.basics import Column, button, clear, label
 from .step_card import StepCard
 
 
@@ -25,6 +25,7 @@ class StepsPanel(QWidget):
     pointed = Signal(str)
     pick_wanted = Signal(str, str)
     draw_wanted = Signal(str)
+    regions_wanted = Signal(str)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -39,7 +40,7 @@ class StepsPanel(QWidget):
         head.addStretch(1)
         self.add = button("+ Add  (A)", "link", self.open_add_menu, "Add a step")
         head.addWidget(self.add)
-        inner = QWidget()
+        inner = Column()
         inner.setObjectName("page")
         self._cards = QVBoxLayout(inner)
         self._cards.setContentsMargins(0, 0, 6, 0)
@@ -105,6 +106,7 @@ class StepsPanel(QWidget):
             card.pointed.connect(self.pointed)
             card.pick_wanted.connect(self.pick_wanted)
             card.draw_wanted.connect(self.draw_wanted)
+            card.regions_wanted.connect(self.regions_wanted)
             card.set_chosen(step.name == self.chosen)
             self.cards[step.name] = card
             self._cards.addWidget(card)

@@ -18,7 +18,9 @@ from ..kernel.body import Body, NoEffect, NothingLeft, apply
 from ..problem import Problem, errors
 from ..process.lens import View
 from ..quantity import TRUTH, Quantity
+from ..sketch.tracing import Trace, edges_followed
 from ..steps.base import Feature, Outlines, Step, StepError, Workshop
+from ..steps.sketch import Sketch
 from .evaluate import sheet_of
 from .model import Design
 from .slots import slot_values
@@ -82,7 +84,16 @@ def _key(*parts: object) -> str:
 
 
 class _Rebuild:
-    def __init__(self, design: Design, view: View, sheet: Sheet, memory: Memory, progress: Progress | None) -> None:
+    def __init__(
+        self,
+        design: Design,
+        view: View,
+        sheet: Sheet,
+        memory: Memory,
+        progress: Progress | None,
+        traced: Mapping[str, Mapping[str, Trace]] | None = None,
+    ) -> None:
+        self.traced = traced or {}
         self.design, self.view, self.sheet, self.memory, self.progress = design, view, sheet, memory, progress
         self.result = Rebuilt(view, sheet, problems=list(sheet.problems))
         self.features: dict[str, Feature] = {}
@@ -186,11 +197,14 @@ class _Rebuild:
         outputs = {
             name[len(prefix) :]: cell.wanted.value for name, cell in self.sheet.cells.items() if name.startswith(prefix)
         }
-        shop = Workshop(numbers, self.view, self.result.bodies, self.result.drawings, self.features, outputs)
+        shop = Workshop(
+            numbers, self.view, self.result.bodies, self.result.drawings, self.features, outputs, self.traced
+        )
         data = step.model_dump(exclude={"note", "when", "on"})
         part_key = self.part_keys.get(getattr(step, "part", ""), "") or _key(*sorted(self.part_keys.items()))
         below = [self.keys.get(name, "") for name in step.needs()]
-        key = _key(self.ground_key, data, numbers, outputs, below, part_key)
+        traced = repr(self.traced.get(step.name, ""))
+        key = _key(self.ground_key, data, numbers, outputs, below, part_key, traced)
         drawing = self.memory.get(f"drawing {key}", lambda: step.outlines(shop))
         if isinstance(drawing, Outlines):
             self.result.drawings[step.name] = drawing
@@ -241,5 +255,11 @@ def rebuild(
     them is built. ``progress`` is called before each step with its number, the count of steps and its name,
     and may raise :class:`Cancelled`.
     """
-    sheet = sheet_of(design, view.process, given)
-    return _Rebuild(design, view, sheet, memory or Memory(), progress).run()
+    sheet, memory = sheet_of(design, view.process, given), memory or Memory()
+    traced: dict[str, Mapping[str, Trace]] = {}
+    if view.lens != "wanted" and any(isinstance(s, Sketch) and edges_followed(s.drawing) for s in design.steps):
+        # What follows the part follows it as it is wanted, so that nothing is corrected twice.
+        plain = View("wanted", view.process, view.scaled)
+        wanted = _Rebuild(design, plain, sheet, memory, progress).run()
+        traced = {name: drawing.traces for name, drawing in wanted.drawings.items()}
+    return _Rebuild(design, view, sheet, memory, progress, traced).run()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..process.model import Process
 from ..quantity import say
 from ..steps import Step
-from ..steps.base import ChoicePiece, FormulaPiece, PlacePiece, StepPiece, Words, say_place, say_step
+from ..steps.base import ChoicePiece, FormulaPiece, PlacePiece, StepPiece, TextPiece, Words, say_place, say_step
 from .edit import get_path
 from .evaluate import role_of, sheet_of
 from .model import Design
@@ -41,6 +41,8 @@ def sentence_of(step: Step, design: Design, state: StepState | None = None) -> l
                     words.append(piece.options.get(get_path(step, piece.path), "?"))
                 case PlacePiece():
                     words.append(place_words(design, get_path(step, piece.path)))
+                case TextPiece():
+                    words.append(f"“{get_path(step, piece.path)}”")
                 case StepPiece():
                     words.append(f"*{say_step(get_path(step, piece.path))}*")
         lines.append(" ".join(words))

@@ -15,7 +15,7 @@ from ..kernel.body import Body
 from ..kernel.flat import NotFlat, flat_outline
 from ..kernel.mesh import Mesh
 from ..problem import Problem, SchabloneError
-from ..sketch.curves import Arc, Bezier, Curve, Loop
+from ..sketch.curves import Arc, Bezier, Curve
 from ..sketch.regions import Region
 
 
@@ -106,13 +106,14 @@ def dxf(pieces: Sequence[Piece]) -> bytes:
         for number, loop in enumerate(region.loops):
             layer = {"layer": "INSIDE" if number else "OUTSIDE"}
             for curve in loop.curves:
-                _draw(space, curve, layer)
+                curve_in_dxf(space, curve, layer)
     text = io.StringIO()
     document.write(text)
     return text.getvalue().encode("utf8")
 
 
-def _draw(space: object, curve: Curve, layer: dict[str, str]) -> None:
+def curve_in_dxf(space: object, curve: Curve, layer: dict[str, str]) -> None:
+    """Put one curve into a DXF model space."""
     if isinstance(curve, Bezier):
         knots = [0.0] * 4 + [1.0] * 4
         points = [(*p, 0.0) for p in (curve.start, curve.first, curve.second, curve.end)]
@@ -147,7 +148,9 @@ def svg(pieces: Sequence[Piece]) -> bytes:
     x0, y0 = min(b[0] for b in boxes), min(b[1] for b in boxes)
     x1, y1 = max(b[2] for b in boxes), max(b[3] for b in boxes)
     width, height = x1 - x0, y1 - y0
-    paths = "\n".join(f'  <path d="{" ".join(_path(loop, x0, y1) for loop in region.loops)}"/>' for region in regions)
+    paths = "\n".join(
+        f'  <path d="{" ".join(path_data(loop.curves, x0, y1) for loop in region.loops)}"/>' for region in regions
+    )
     title = _escape(", ".join(piece.title for piece in pieces))
     return (
         '<?xml version="1.0" encoding="UTF-8"?>\n'
@@ -161,14 +164,14 @@ def _escape(text: str) -> str:
     return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
 
 
-def _path(loop: Loop, x0: float, y1: float) -> str:
-    """Path data with y downwards, as SVG has it."""
+def path_data(curves: Sequence[Curve], x0: float, y1: float, *, closed: bool = True) -> str:
+    """Path data of curves in a chain, with y downwards, as SVG has it."""
 
     def at(point: tuple[float, float]) -> str:
         return f"{point[0] - x0:.6f},{y1 - point[1]:.6f}"
 
-    words = [f"M{at(loop.curves[0].start)}"]
-    for curve in loop.curves:
+    words = [f"M{at(curves[0].start)}"]
+    for curve in curves:
         if isinstance(curve, Bezier):
             words.append(f"C{at(curve.first)} {at(curve.second)} {at(curve.end)}")
             continue
@@ -181,7 +184,7 @@ def _path(loop: Loop, x0: float, y1: float) -> str:
         for k in range(1, parts + 1):
             end = curve.at(curve.t0 + (curve.t1 - curve.t0) * k / parts)
             words.append(f"A{curve.rx:.6f},{curve.ry:.6f} 0 0 {clockwise_on_screen} {at(end)}")
-    return " ".join([*words, "Z"])
+    return " ".join([*words, "Z"] if closed else words)
 
 
 #: What can be exported, by the ending of the file's name.

@@ -13,6 +13,7 @@ from typing import Annotated, Any, Literal, Self
 from pydantic import Field, FiniteFloat, model_validator
 
 from ..model import FormulaText, Frozen, Identifier
+from ..model import Line as Line_
 
 #: Names that every drawing has: the origin and the two axes of its sheet.
 ORIGIN, X_AXIS, Y_AXIS = "origin", "x_axis", "y_axis"
@@ -23,11 +24,15 @@ Radius = Annotated[FiniteFloat, Field(gt=0, le=1e6)]
 
 
 class Element(Frozen):
-    """One thing on the sheet. A ``helper`` holds others in place and is no part of an outline."""
+    """One thing on the sheet. A ``helper`` holds others in place and is no part of an outline.
+
+    ``follows`` names an edge of the part, and which of its points this is: it stands where the edge is.
+    """
 
     kind: str
     name: Identifier
     helper: bool = False
+    follows: Line_ = ""
 
     def uses(self) -> tuple[str, ...]:
         """Names of the points that it is drawn between."""

@@ -16,6 +16,7 @@ from .drawing import (
     Dimension,
     DimensionKind,
     Drawing,
+    Ellipse,
     FormulaCurve,
     Line,
     Point,
@@ -56,6 +57,12 @@ class Pen:
     def place(self, spot: Spot) -> XY:
         """Where a spot is."""
         return self._places[spot] if isinstance(spot, str) else spot
+
+    def add(self, element: AnyElement) -> None:
+        """Put an element onto the sheet as it is; its name must be free."""
+        self._elements.append(element)
+        if isinstance(element, Point):
+            self._places[element.name] = element.xy
 
     # Elements
 
@@ -177,6 +184,15 @@ class Pen:
         else:
             # A handle lies ahead of the end: the curve leaves towards it.
             self._elements[number] = element.model_copy(update={"end_handle": name})
+        return name
+
+    def ellipse(self, centre: Spot, vertex: Spot, minor: float) -> str:
+        """An ellipse: its middle, the end of one half axis, the length of the other, mm."""
+        names = [self.point(centre, helper=True), self.point(vertex, helper=True)]
+        name = self.fresh("ellipse")
+        self._elements.append(
+            Ellipse(name=name, centre=names[0], vertex=names[1], minor=max(minor, 1e-6), helper=self.helper)
+        )
         return name
 
     def formula_curve(self, at: Spot, start: XY, end: XY, **formulas: str) -> str:

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from .curves import Arc, Line, Loop, Mapping2D, Point
 
 
-def _placed(loop: Loop, x: float, y: float, turn: float) -> Loop:
+def placed(loop: Loop, x: float, y: float, turn: float) -> Loop:
+    """The loop turned by degrees about the origin, then moved."""
     if turn == 0:
         return loop.moved(x, y)
     c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
@@ -26,7 +27,7 @@ def rectangle(name: str, x: float, y: float, width: float, height: float, turn: 
     corners = [(-w, -h), (w, -h), (w, h), (-w, h)]
     sides = ("bottom", "right", "top", "left")
     lines = tuple(Line(corners[i], corners[(i + 1) % 4], f"{name}.{sides[i]}") for i in range(4))
-    return _placed(Loop(lines, name), x, y, turn)
+    return placed(Loop(lines, name), x, y, turn)
 
 
 def circle(name: str, x: float, y: float, diameter: float) -> Loop:
@@ -51,7 +52,7 @@ def slot(name: str, x: float, y: float, length: float, width: float, turn: float
         Line((half, r), (-half, r), f"{name}.top"),
         Arc((-half, 0.0), r, r, math.pi / 2, 3 * math.pi / 2, f"{name}.left"),
     )
-    return _placed(Loop(curves, name), x, y, turn)
+    return placed(Loop(curves, name), x, y, turn)
 
 
 def polyline(name: str, points: Sequence[Point]) -> Loop:

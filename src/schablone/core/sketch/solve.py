@@ -226,21 +226,27 @@ def solve(
 def _led(system: System, drawn: Floats, change: Floats, start: Floats, patient: bool) -> Solution:
     size = system.size
     smallest, most = (_SMALLEST_SHARE, _MOST_STEPS) if patient else (1 / 16, 12)
-    small = np.abs(change).max(initial=0.0) <= 0.02 * size
     x, done, share, steps = start, 0.0, 1.0, 0
-    if not small or np.abs(system.residuals(start)).max(initial=0.0) > 0.02 * size:
-        # Dimensions as drawn, and everything else made to hold; then they are measured anew from there.
-        base = _without(system, change != 0)
-        first = base(start)
-        steps += first.steps
-        if not first.holds:
-            return Solution(first.x, False, first.residuals, 0.0, steps)
-        x = first.x
-        measured = drawn + (system.residuals(x) + system.targets - drawn)
-        moving = change != 0
-        change = change.copy()
-        change[moving] += (drawn - measured)[moving]
-        drawn = np.where(moving, measured, drawn)
+    near = max(np.abs(change).max(initial=0.0), np.abs(system.residuals(start)).max(initial=0.0)) <= 0.02 * size
+    if near:
+        # A small change is one step, most times.
+        system.targets = drawn + change
+        found = newton(system, x, most=most)
+        if found.holds and found.bend <= _MOST_BEND:
+            return found
+        steps = found.steps
+        system.targets = drawn
+    # Dimensions as drawn, and everything else made to hold; then they are measured anew from there.
+    first = _without(system, change != 0)(start)
+    steps += first.steps
+    if not first.holds:
+        return Solution(first.x, False, first.residuals, 0.0, steps)
+    x = first.x
+    measured = drawn + (system.residuals(x) + system.targets - drawn)
+    moving = change != 0
+    change = change.copy()
+    change[moving] += (drawn - measured)[moving]
+    drawn = np.where(moving, measured, drawn)
     while done < 1.0:
         share = min(share, 1.0 - done)
         system.targets = drawn + change * (done + share)
@@ -251,7 +257,10 @@ def _led(system: System, drawn: Floats, change: Floats, start: Floats, patient: 
             x, done = found.x, done + share
             share *= 2 if found.steps <= 4 else 1
         elif share <= smallest:
-            return Solution(x, False, found.residuals, done, steps)
+            # Dimensions that say the same in different terms agree at both ends of the way, not on it.
+            system.targets = drawn + change
+            whole = newton(system, x, most=most)
+            return whole if whole.holds else Solution(x, False, found.residuals, done, steps + whole.steps)
         else:
             share /= 4 if not found.holds else 2
     return Solution(x, True, system.residuals(x), 1.0, steps)

@@ -112,7 +112,8 @@ class System:
         for dimension in drawing.dimensions:
             self._add_dimension(dimension)
         self.start: Floats = np.array(self.values)
-        self.free = np.array([name != "" for name, _ in self.variables])
+        follows = {e.name for e in drawing.elements if e.follows}
+        self.free = np.array([name != "" and name not in follows for name, _ in self.variables])
         self.rows = len(self.owners)
         self.targets: Floats = np.array(self.targets_list)
         self.blocks = [

@@ -16,6 +16,7 @@ from ..process.lens import View
 from ..quantity import LENGTH, Kind
 from ..sketch.arrangement import Arrangement, arrange
 from ..sketch.curves import Curve, Loop
+from ..sketch.tracing import Trace
 
 
 class StepError(Exception):
@@ -86,17 +87,26 @@ class StepPiece:
     kinds: tuple[str, ...]
 
 
-Piece = Words | FormulaPiece | ChoicePiece | PlacePiece | StepPiece
+@dataclass(frozen=True, slots=True)
+class TextPiece:
+    """Plain text that goes onto the part."""
+
+    path: str
+
+
+Piece = Words | FormulaPiece | ChoicePiece | PlacePiece | StepPiece | TextPiece
 Sentence = tuple[tuple[Piece, ...], ...]
 
 
 @dataclass(slots=True)
 class Outlines:
-    """A sketch as built: its plane, its closed shapes by name, and the curves of its drawing."""
+    """A sketch as built: its plane, its closed shapes by name, the curves of its drawing, and where the edges are
+    that it follows."""
 
     frame: Frame
     loops: Mapping[str, Loop]
     curves: Sequence[Curve] = ()
+    traces: Mapping[str, Trace] = field(default_factory=dict)
     _arranged: Arrangement | None = None
 
     def arrangement(self) -> Arrangement:
@@ -122,7 +132,10 @@ class Feature:
 
 @dataclass(slots=True)
 class Workshop:
-    """What a step finds when it is built: values of its slots, the parts so far, the drawings, the view."""
+    """What a step finds when it is built: values of its slots, the parts so far, the drawings, the view.
+
+    ``traced`` gives, under another lens than Wanted, the edges that each sketch follows as they are wanted.
+    """
 
     values: Mapping[str, float]
     view: View
@@ -130,6 +143,7 @@ class Workshop:
     drawings: Mapping[str, Outlines]
     features: Mapping[str, Feature]
     outputs: Mapping[str, float]
+    traced: Mapping[str, Mapping[str, Trace]] = field(default_factory=dict)
 
     def plane(self, place: str, where: str) -> Frame:
         """The frame of a plane or of a named flat face.

@@ -79,14 +79,18 @@ class Extrude(Step):
                 f"There is no sketch “{self.sketch}” before this step." if self.sketch else "No sketch is chosen.",
                 "Choose one.", "sketch", sorted(shop.drawings),
             )  # fmt: skip
-        chosen = self.shapes or tuple(drawing.loops)
-        lost = [name for name in chosen if name not in drawing.loops]
+        # A shape of several outlines, such as a text, is chosen by its own name.
+        heads = {name: name.partition(".")[0] for name in drawing.loops}
+        chosen = tuple(
+            name for name, head in heads.items() if not self.shapes or name in self.shapes or head in self.shapes
+        )
+        lost = [name for name in self.shapes if name not in drawing.loops and name not in heads.values()]
         if lost:
             raise StepError(
                 f"The sketch “{self.sketch}” has no shape “{lost[0]}”.",
                 "Choose another.",
                 "shapes",
-                sorted(drawing.loops),
+                sorted(set(heads.values())),
             )
         low, high = self._heights(shop)
         tools = []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import replace
 from typing import Annotated, ClassVar, Literal
@@ -9,15 +10,19 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ..formula.sheet import Working
+from ..kernel.edges import edges_on, faces_of_edge
+from ..kernel.frame import Frame
 from ..model import FormulaText, Frozen, Identifier, Line
 from ..quantity import ANGLE, LENGTH
 from ..sketch import shapes
 from ..sketch.arrangement import arrange
 from ..sketch.curves import Curve, Loop
 from ..sketch.drawing import Drawing
+from ..sketch.lettering import LONGEST_TEXT, lettering
 from ..sketch.offsetting import moved_outline
 from ..sketch.sentences import say_dimension
 from ..sketch.settled import NotSettled
+from ..sketch.tracing import LostEdge, Trace, edges_followed, placed
 from .base import (
     ChoicePiece,
     FormulaPiece,
@@ -28,6 +33,7 @@ from .base import (
     Slot,
     Step,
     StepError,
+    TextPiece,
     Words,
     Workshop,
     above_zero,
@@ -43,6 +49,10 @@ class Shape(Frozen):
 
     def loop(self, values: dict[str, float]) -> Loop:
         raise TypeError(f"{type(self).__name__} has no outline")
+
+    def loops(self, values: dict[str, float]) -> tuple[Loop, ...]:
+        """All outlines of the shape; most have one."""
+        return (self.loop(values),)
 
     def line(self, at: str) -> tuple[Piece, ...]:
         raise TypeError(f"{type(self).__name__} has no sentence")
@@ -181,8 +191,33 @@ class Polyline(Shape):
         return tuple(pieces[:-1])
 
 
-AnyShape = Annotated[Rectangle | Circle | SlotShape | Polyline, Field(discriminator="kind")]
-SHAPES: tuple[type[Shape], ...] = (Rectangle, Circle, SlotShape, Polyline)
+class Lettering(Shape):
+    """A line of text about the middle of its baseline; the height is that of the capitals."""
+
+    fields = (("height", "height", "y"), ("x", "x", "x"), ("y", "y", "y"), ("turn", "turn", "angle"))
+    kind: Literal["text"] = "text"
+    text: Annotated[str, Field(max_length=LONGEST_TEXT)] = "Hummelhof"
+    face: Literal["regular", "medium", "semibold"] = "medium"
+    height: FormulaText = "8 mm"
+    x: FormulaText = "0 mm"
+    y: FormulaText = "0 mm"
+    turn: FormulaText = "0 deg"
+
+    def loops(self, values: dict[str, float]) -> tuple[Loop, ...]:
+        found = lettering(self.text, values["height"], self.name, self.face)
+        return tuple(shapes.placed(loop, values["x"], values["y"], values["turn"]) for loop in found)
+
+    def line(self, at: str) -> tuple[Piece, ...]:
+        return (
+            Words(f"text {self.name}"), TextPiece(f"{at}.text"), Words("in"),
+            ChoicePiece(f"{at}.face", {"regular": "regular", "medium": "medium", "semibold": "bold"}),
+            FormulaPiece(f"{at}.height"), Words("high, about x"), FormulaPiece(f"{at}.x"), Words("y"),
+            FormulaPiece(f"{at}.y"), Words("turned by"), FormulaPiece(f"{at}.turn"),
+        )  # fmt: skip
+
+
+AnyShape = Annotated[Rectangle | Circle | SlotShape | Polyline | Lettering, Field(discriminator="kind")]
+SHAPES: tuple[type[Shape], ...] = (Rectangle, Circle, SlotShape, Polyline, Lettering)
 
 
 class Wall(Frozen):
@@ -260,15 +295,40 @@ class Sketch(Step):
         for i, shape in enumerate(self.shapes):
             prefix = f"shapes.{i}."
             values = {path.removeprefix(prefix): v for path, v in shop.values.items() if path.startswith(prefix)}
-            if shape.name in loops:
+            if any(name.partition(".")[0] == shape.name for name in loops):
                 raise StepError(f"Two shapes are called “{shape.name}”.", "Rename one.", f"{prefix}name")
             try:
-                loops[shape.name] = shape.loop(values)
+                loops |= {loop.name: loop for loop in shape.loops(values)}
             except ValueError as error:
                 text = str(error)
                 raise StepError(f"{text[:1].upper()}{text[1:]}.", "Change its formulas.", f"shapes.{i}") from None
-        drawn = self._curves(shop.values)
-        return Outlines(frame, loops, [*drawn, *self._wall_curves(loops, drawn, shop.values)])
+        traces = self._traces(shop, frame)
+        drawn = self._curves(shop.values, traces)
+        return Outlines(frame, loops, [*drawn, *self._wall_curves(loops, drawn, shop.values)], traces)
+
+    def _traces(self, shop: Workshop, frame: Frame) -> Mapping[str, Trace]:
+        """Where the edges that the drawing follows are now: those of the part as it is wanted."""
+        followed = edges_followed(self.drawing)
+        if not followed:
+            return {}
+        if shop.view.lens != "wanted":
+            return shop.traced.get(self.name, {})
+        there = edges_on(shop.bodies, frame)
+        return {edge: Trace.of(there[edge]) for edge in followed if edge in there}
+
+    def needs(self) -> tuple[str, ...]:
+        steps = [face.split("/")[0] for edge in edges_followed(self.drawing) for face in faces_of_edge(edge)]
+        return tuple(dict.fromkeys([*super().needs(), *steps]))
+
+    def with_step_renamed(self, old: str, new: str) -> Step:
+        renamed = super().with_step_renamed(old, new)
+        if not any(e.follows for e in self.drawing.elements):
+            return renamed
+        elements = tuple(
+            e.model_copy(update={"follows": re.sub(rf"(^|\| ){re.escape(old)}/", rf"\g<1>{new}/", e.follows)})
+            for e in self.drawing.elements
+        )
+        return renamed.with_(drawing=self.drawing.model_copy(update={"elements": elements}))
 
     def _wall_curves(self, loops: Mapping[str, Loop], drawn: list[Curve], values: Mapping[str, float]) -> list[Curve]:
         found: list[Curve] = []
@@ -282,11 +342,18 @@ class Sketch(Step):
                 raise StepError(f"{text[:1].upper()}{text[1:]}.", f"Change “{wall.by}” or the outline.", path) from None
         return found
 
-    def _curves(self, values: Mapping[str, float]) -> list[Curve]:
+    def _curves(self, values: Mapping[str, float], traces: Mapping[str, Trace]) -> list[Curve]:
         if not self.drawing.elements:
             return []
         try:
-            return settled_drawing(self.drawing, values).curves()
+            return settled_drawing(placed(self.drawing, traces), values).curves()
+        except LostEdge as error:
+            text = str(error)
+            raise StepError(
+                f"{text[:1].upper()}{text[1:]}.",
+                "Open the drawing, remove what followed it and bring in another.",
+                "drawing",
+            ) from None
         except NotSettled as error:
             raise StepError(
                 f"In the drawing {error.what}.", "Open the drawing and change or remove one of them.", "drawing"

@@ -1,0 +1,1 @@
+"""The typefaces that ship, under the SIL Open Font License: see OFL.txt."""
