@@ -1,6 +1,6 @@
 """Speed, as ratios against baselines that run in the same process or beside it.
 
-    xvfb-run -s "-screen 0 1280x800x24 +extension GLX" .venv/bin/python benchmarks/run.py [row] [edit] [start] [formulas] [fuzz]
+    xvfb-run -s "-screen 0 1280x800x24 +extension GLX" .venv/bin/python benchmarks/run.py [row] [edit] [start] [formulas] [sketches] [fuzz]
 
 Nothing here fails: figures depend on the machine, the ratios much less.
 """
@@ -81,7 +81,7 @@ def formulas() -> None:
     from schablone.core.formula.parse import _parse, parse
     from schablone.core.formula.sheet import Entry, evaluate
 
-    texts = [f"max(5 mm, board*{i}) + floor((width - 2*margin)/pitch)*3 mm" for i in range(500)]
+    texts = [f"max(5 mm, board*{i}) + floor((width - 2*margin)/pitch)*3 mm" for i in range(10_000)]
 
     def read() -> None:
         _parse.cache_clear()
@@ -89,7 +89,12 @@ def formulas() -> None:
             parse(text)
 
     plain = [text.replace(" mm", "") for text in texts]
-    say("read 500 formulas", median(read, 3), median(lambda: [ast.parse(text) for text in plain], 3), "Python's parser")
+    say(
+        "read 10 000 formulas",
+        median(read, 3),
+        median(lambda: [ast.parse(text) for text in plain], 3),
+        "Python's parser",
+    )
     entries = [Entry("s0", "1 mm")] + [Entry(f"s{i}", f"s{i - 1} * 1.001 + 2 mm") for i in range(1, 1000)]
     evaluate(entries)
 
@@ -263,8 +268,15 @@ def start() -> None:
     say("start until the part is on the screen (wanted: 6000 ms)", drawn, bare, "empty Qt window")
 
 
+def sketches() -> None:
+    """Sketch solving; see sketch.py beside this."""
+    from sketch import run
+
+    run(say)
+
+
 def main(names: list[str]) -> None:
-    known = {"formulas": formulas, "row": row, "edit": edit, "start": start, "fuzz": fuzz}
+    known = {"formulas": formulas, "sketches": sketches, "row": row, "edit": edit, "start": start, "fuzz": fuzz}
     for name in names or [name for name in known if name != "fuzz"]:
         known[name]()
 

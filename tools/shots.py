@@ -6,11 +6,19 @@ import os
 import subprocess
 import sys
 import tempfile
+import time
 from pathlib import Path
 
 TOP = Path(__file__).resolve().parent.parent
 OUT = TOP / "docs" / "screenshots"
 DEMO = TOP / "demo" / "entrance-slide.schablone"
+
+
+def _pause(qt: object) -> None:
+    """Let the window lay itself out."""
+    for _ in range(10):
+        qt.processEvents()  # type: ignore[attr-defined]
+        time.sleep(0.02)
 
 
 def main(names: list[str]) -> int:
@@ -92,6 +100,28 @@ def main(names: list[str]) -> int:
         runner._sheet.grab().save(str(OUT / "size-table.png"))
     runner.worker.close()
     runner.close()
+    hook = application.open_design_window(DEMO.with_name("hanging-hook.schablone"))
+    hook.resize(1280, 800)
+    hook.show()
+    wait_for_part(hook)
+    hook.shape.steps.choose("outline")
+    keep("hanging-hook", hook)
+    hook.shape.draw_on("outline")
+    _pause(qt)
+    hook.shape.board.desk.choose(["spiral"])
+    _pause(qt)
+    keep("drawing", hook)
+    hook.worker.close()
+    hook.hide()
+    window.shape.draw_on("outline")
+    window.shape.board.sheet.set_dimension("gauge", "14 mm")
+    desk = window.shape.board.desk
+    while not desk.at_odds:
+        _pause(qt)
+    _pause(qt)
+    keep("drawing-at-odds")
+    window.session.undo()
+    window.shape.stop_drawing()
     apply_theme(qt, DARK)
     dark = application.open_design_window(DEMO)
     dark.resize(1280, 800)

@@ -164,8 +164,8 @@ def test_moving_and_deleting(slide: Design) -> None:
     assert edit.delete_size(lone, "spare") == slide
     assert edit.move_step(slide, "dowel_pair", 0).steps[0].name == "dowel_pair"
     assert edit.free_name(slide, "plate") == "plate_2"
-    nested = edit.change_step(slide, "outline", "shapes.0.width", "width + 1 mm")
-    assert nested.step("outline").shapes[0].width == "width + 1 mm"
+    nested = edit.change_step(slide, "outline", "drawing.dimensions.0.formula", "width + 1 mm")
+    assert nested.step("outline").drawing.dimensions[0].formula == "width + 1 mm"
 
 
 def test_users_are_found_everywhere(slide: Design) -> None:
@@ -226,3 +226,13 @@ def test_models_are_immutable_values() -> None:
         size.formula = "2 mm"
     assert size.with_(formula="2 mm") != size
     assert plate() == plate()
+
+
+def test_groups_move_together_and_are_renamed(slide: Design) -> None:
+    moved = edit.move_group(slide, "Dowels", "Plate")
+    names = [size.name for size in moved.sizes]
+    assert names[: len([s for s in slide.sizes if s.group == "Dowels"])] == [
+        s.name for s in slide.sizes if s.group == "Dowels"
+    ]
+    assert sorted(names) == sorted(size.name for size in slide.sizes)
+    assert {s.group for s in edit.rename_group(slide, "Dowels", "Pins").sizes} == {"Plate", "Passages", "Pins"}

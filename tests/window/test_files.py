@@ -137,6 +137,11 @@ def test_living_windows_and_broken_journals_are_left_alone(tmp_path: Path, slide
     closed.write(slide, None)
     closed.close()
     assert left_behind(tmp_path) == []
+    first, second = Journal(tmp_path), Journal(tmp_path)
+    first.write(slide, None)
+    first.clear()  # saved: its window is still open, with nothing in its journal
+    second.write(slide, None)
+    assert second.trouble == ""
     nowhere = Journal(Path("/proc/nowhere"))
     nowhere.write(slide, None)
     assert "cannot be kept safe" in nowhere.trouble

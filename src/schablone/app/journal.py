@@ -57,9 +57,14 @@ class Journal:
                     number += 1
                     if file.exists():
                         continue
-                    self._lock = open(file.with_suffix(".lock"), "w")  # noqa: SIM115 (held while the window lives)
-                    fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-                    self._file = file
+                    lock = open(file.with_suffix(".lock"), "w")  # noqa: SIM115 (held while the window lives)
+                    try:
+                        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                    except BlockingIOError:
+                        # Another window of this process has it, and nothing unsaved in it just now.
+                        lock.close()
+                        continue
+                    self._lock, self._file = lock, file
                     break
             except OSError as error:
                 self.trouble = f"Unsaved work cannot be kept safe: {error.strerror} ({self.folder})."

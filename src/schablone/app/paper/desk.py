@@ -15,7 +15,7 @@ from ...core.sketch.curves import Curve
 from ...core.sketch.diagnose import Diagnosis, conflict, diagnose
 from ...core.sketch.drag import Drag
 from ...core.sketch.drawing import SHEET, Arc, Circle, Constraint, Dimension, Drawing, Line, Point
-from ...core.sketch.settled import Settled, say_conflict
+from ...core.sketch.settled import Settled, say_conflict, solve_following
 from ...core.sketch.solve import Solution, solve
 from ...core.sketch.system import CannotHold, System, drawing_at
 from ...core.sketch.tracing import LostEdge, Trace, brought, placed, say_edge
@@ -41,6 +41,10 @@ class _Search(QRunnable):
             self.signals.found.emit(self.drawing, names)
         except RuntimeError:
             pass  # the desk was cleared meanwhile
+
+
+def _sentence(text: str) -> str:
+    return f"{text[:1].upper()}{text[1:]}."
 
 
 class Desk(QObject):
@@ -109,10 +113,6 @@ class Desk(QObject):
         self._known = known
         self.stop_wiggle()
         self.drawing = step.drawing
-        try:
-            self.drawing = placed(step.drawing, dict(traces))
-        except LostEdge:
-            pass  # it stays where it was last seen; the step says what was lost
         paths = {f"drawing.dimensions.{i}.formula": d.name for i, d in enumerate(self.drawing.dimensions)}
         self.values = {paths[path]: value for path, value in found.numbers.items() if path in paths}
         self._numbers = found.numbers
@@ -129,6 +129,13 @@ class Desk(QObject):
             for edge, (form, points, radius) in told.items()
         )
 
+    def _now(self, drawing: Drawing) -> Drawing:
+        """The drawing with what follows edges where they were at the last rebuild."""
+        try:
+            return placed(drawing, dict(self._traces()))
+        except LostEdge:
+            return drawing  # it stays where it was last seen; the step says what was lost
+
     def bring_in(self, edge: str, line: np.ndarray) -> None:
         """Lay an edge of the part, points (k, 2) mm, onto the sheet as helpers that follow it."""
         drawing = self.settled_drawing()
@@ -144,11 +151,11 @@ class Desk(QObject):
         try:
             shapes = formula_shapes(self.drawing, self._numbers)
             system = System(self.drawing, shapes)
-            solution = solve(system, self.values)
+            solution = solve_following(system, self.values, self._now(self.drawing))
         except CannotHold as error:
-            self.trouble, self.at_odds = error.what, frozenset({error.name})
+            self.trouble, self.at_odds = _sentence(error.what), frozenset({error.name})
         except ValueError as error:
-            self.trouble = str(error)
+            self.trouble = _sentence(str(error))
         if system is None:
             # Show at least the parts that can be drawn without what is wrong.
             bare = self.drawing.model_copy(update={"constraints": (), "dimensions": ()})
@@ -286,7 +293,7 @@ class Desk(QObject):
         }
         try:
             system = System(drawing, formula_shapes(drawing, found.numbers))
-            solution = solve(system, values)
+            solution = solve_following(system, values, self._now(drawing))
         except ValueError:
             return drawing
         return drawing_at(system, solution.x) if solution.holds else drawing

@@ -46,7 +46,7 @@ class RuleRow(QFrame):
         self.chip = None
         if isinstance(rule, Dimension):
             text = f"reads {panel.sheet.words_of(rule).strip('()')}" if rule.reads else rule.formula
-            self.chip = button(text if len(text) < 22 else f"{text[:20]}…", "chip", self.edit, text)
+            self.chip = button(text if len(text) < 17 else f"{text[:15]}…", "chip", self.edit, text)
             self.chip.setAccessibleName(f"{words}: {text}")
             line.addWidget(self.chip, 0, Qt.AlignmentFlag.AlignTop)
         remove = QToolButton()

@@ -530,13 +530,12 @@ class Sheet(QWidget):
     def event(self, event: QEvent) -> bool:
         # Tab types a number while a stroke is under way instead of leaving the sheet.
         # Single letters are the sheet's own while it has the keyboard, whatever the menus do with them.
-        if (
-            event.type() == QEvent.Type.ShortcutOverride
-            and isinstance(event, QKeyEvent)
-            and self._key(event) in self.keys
-        ):
-            event.accept()
-            return True
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            drawing = self.tool is not None and bool(self.stroke.snaps) and event.text().isprintable()
+            plain = event.modifiers() in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier)
+            if self._key(event) in self.keys or (drawing and plain and event.text()):
+                event.accept()
+                return True
         is_tab = isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Tab
         if is_tab and self.tool is not None and self.stroke.snaps:
             self.type_number("")
@@ -636,11 +635,12 @@ class Sheet(QWidget):
         busy = len(desk.drawing.rules) > 60
         self._labels = []
         if not desk.dragging:
+            # Figures come last: they are read, signs only recognised.
+            self._signs = list(marks.paint_signs(painter, desk, self.to_screen, t, busy))
             for rule in desk.drawing.dimensions:
                 label = marks.paint_dimension(painter, desk, rule, self.words_of(rule), self.to_screen, t)
                 if label is not None:
                     self._labels.append(label)
-            self._signs = list(marks.paint_signs(painter, desk, self.to_screen, t, busy))
         for point in desk.settled.drawing.points:
             marks.paint_point(painter, self.to_screen(desk.xy(point.name)), desk, point.name, point.helper, t)
         self._paint_stroke(painter)

@@ -17,6 +17,7 @@ from ...core.steps.row import Row
 from ..session import Session
 from ..widgets.basics import clear, label, rule
 from ..widgets.formula_edit import FormulaEdit
+from .group_head import GroupHead
 from .size_row import SizeRow
 from .size_table import VariantStrip
 
@@ -112,7 +113,7 @@ class SizesPanel(QWidget):
                 group = group_of
                 if group:
                     self._rows.addSpacing(8)
-                    self._rows.addWidget(label(group.upper(), "group"))
+                    self._rows.addWidget(GroupHead(self.session, group))
                     self._rows.addWidget(rule())
             row = SizeRow(self.session, name)
             row.chosen.connect(self.choose)

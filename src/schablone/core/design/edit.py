@@ -151,6 +151,20 @@ def move_size(design: Design, name: str, to: int, group: str | None = None) -> D
     return design.model_copy(update={"sizes": tuple(rest)})
 
 
+def move_group(design: Design, group: str, before: str) -> Design:
+    """Put all sizes of a group, in their order, before the first size of another group."""
+    moved = [size for size in design.sizes if size.group == group]
+    rest = [size for size in design.sizes if size.group != group]
+    at = next((i for i, size in enumerate(rest) if size.group == before), len(rest))
+    return design.model_copy(update={"sizes": (*rest[:at], *moved, *rest[at:])})
+
+
+def rename_group(design: Design, old: str, new: str) -> Design:
+    """Give a group another name; an empty one dissolves it."""
+    sizes = tuple(_checked(lambda s=s: s.with_(group=new)) if s.group == old else s for s in design.sizes)  # type: ignore[misc]
+    return design.model_copy(update={"sizes": sizes})
+
+
 def users_of(design: Design, name: str) -> list[str]:
     """Who uses a size, in words: other sizes by name, steps as ``step plate``, and so on."""
     found = []

@@ -84,19 +84,23 @@ def _axis(design: Design, step: Step, slot: Slot) -> str:
     if not slot.along:
         return ""
     axes = _step_axes(design, step)
+    if slot.along == "plane":
+        # In some direction of the sketch: told only where all its directions are alike.
+        return axes[0] if axes[0] == axes[1] else ""
     return dict(zip(("x", "y", "normal"), axes, strict=True))[slot.along]
 
 
 def _side(design: Design, step: Step, slot: Slot) -> str:
     """Inside or outside of the material, for the outline of a sketch by what is done with it."""
-    if slot.side != "outline":
+    if slot.side not in ("outline", "lake"):
         return slot.side
     modes = {
         str(getattr(user, "mode", ""))
         for user in design.steps
         if getattr(user, "sketch", None) == step.name and user.on
     }
-    return {"add": "outside", "cut": "inside"}.get(next(iter(modes)), "") if len(modes) == 1 else ""
+    raised = ("outside", "inside") if slot.side == "outline" else ("inside", "outside")
+    return dict(zip(("add", "cut"), raised, strict=True)).get(next(iter(modes)), "") if len(modes) == 1 else ""
 
 
 def _flows(node: Node) -> set[str]:

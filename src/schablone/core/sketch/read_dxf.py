@@ -135,7 +135,8 @@ class _Reader:
 
     def _take_spline(self, e: Any) -> None:
         tool = e.construction_tool()
-        self._through([tool.point(t) for t in np.linspace(0, tool.max_t, 8 * len(e.control_points) + 1)], "spline")
+        count = min(4000, 64 * max(tool.count, 4)) + 1
+        self._through([tool.point(t) for t in np.linspace(0, tool.max_t, count)], "spline")
 
     def _through(self, points: list[Any], what: str) -> None:
         """A smooth curve through as many of the points as keep it close to all of them."""

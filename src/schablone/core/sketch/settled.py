@@ -19,6 +19,7 @@ from .formula_curve import Shape
 from .sentences import say_rule
 from .solve import Floats, Solution, solve
 from .system import CannotHold, System, drawing_at
+from .tracing import Trace, placed
 
 
 class NotSettled(ValueError):
@@ -89,21 +90,46 @@ class Settled:
         return {d.name: self.system.read(d, self.x) for d in self.drawing.dimensions if d.reads}
 
 
-def settle(drawing: Drawing, values: Mapping[str, float], shapes: Mapping[str, tuple[Shape, float]]) -> Settled:
-    """Make a drawing hold with its dimensions at ``values``.
+def settle(
+    drawing: Drawing,
+    values: Mapping[str, float],
+    shapes: Mapping[str, tuple[Shape, float]],
+    traces: Mapping[str, Trace] | None = None,
+) -> Settled:
+    """Make a drawing hold with its dimensions at ``values`` and with what follows edges at their ``traces``.
 
     Raises:
         NotSettled: where it cannot; says which constraints and dimensions are at odds.
+        LostEdge: where an edge that it follows is not among the traces.
     """
+    now = placed(drawing, traces or {}) if traces is not None else drawing
     try:
         system = System(drawing, shapes)
-        solution = solve(system, values)
+        solution = solve_following(system, values, now)
     except CannotHold as error:
         raise NotSettled(error.what, (error.name,)) from None
     if not solution.holds:
-        names = conflict(drawing, values, shapes)
+        names = conflict(now, values, shapes)
         raise NotSettled(say_conflict(drawing, names, values), names)
     return Settled(drawing_at(system, solution.x), system, solution.x, solution)
+
+
+def solve_following(system: System, values: Mapping[str, float], now: Drawing) -> Solution:
+    """Solve with what follows edges where it is in ``now``. Sides are kept as drawn before the edges moved."""
+    goal = system.following(now)
+    far = float(np.abs(goal - system.start).max(initial=0.0))
+    solution = solve(system, values, goal if far else None)
+    if solution.holds or not far:
+        return solution
+    # From there no way leads back: go along with the edges in small steps.
+    x, steps = system.start, 16
+    for k in range(1, steps + 1):
+        pinned = np.where(goal != system.start, system.start + (goal - system.start) * k / steps, x)
+        found = solve(system, values if k == steps else {}, pinned)
+        if not found.holds:
+            return solution
+        x = found.x
+    return found
 
 
 def say_conflict(drawing: Drawing, names: tuple[str, ...], values: Mapping[str, float]) -> str:

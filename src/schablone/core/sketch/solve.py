@@ -240,7 +240,7 @@ def _led(system: System, drawn: Floats, change: Floats, start: Floats, patient: 
     first = _without(system, change != 0)(start)
     steps += first.steps
     if not first.holds:
-        return Solution(first.x, False, first.residuals, 0.0, steps)
+        return _all_led(system, drawn + change, start, smallest, most, steps)
     x = first.x
     measured = drawn + (system.residuals(x) + system.targets - drawn)
     moving = change != 0
@@ -263,6 +263,31 @@ def _led(system: System, drawn: Floats, change: Floats, start: Floats, patient: 
             return whole if whole.holds else Solution(x, False, found.residuals, done, steps + whole.steps)
         else:
             share /= 4 if not found.holds else 2
+    return Solution(x, True, system.residuals(x), 1.0, steps)
+
+
+def _all_led(system: System, final: Floats, start: Floats, smallest: float, most: int, steps: int) -> Solution:
+    """Lead every equation from the value it has at the start to the one it must have.
+
+    For a drawing that something else has moved far, such as a curve whose formula has other sizes now.
+    """
+    system.targets = final
+    off = system.residuals(start)
+    x, done, share = start, 0.0, 0.25
+    while done < 1.0:
+        share = min(share, 1.0 - done)
+        system.targets = final + (1.0 - done - share) * off
+        found = newton(system, x, most=most)
+        steps += found.steps
+        if found.holds and (found.bend <= _MOST_BEND or share <= smallest * 4):
+            x, done = found.x, done + share
+            share *= 2 if found.steps <= 4 else 1
+        elif share <= smallest:
+            system.targets = final
+            return Solution(x, False, system.residuals(x), done, steps)
+        else:
+            share /= 4 if not found.holds else 2
+    system.targets = final
     return Solution(x, True, system.residuals(x), 1.0, steps)
 
 

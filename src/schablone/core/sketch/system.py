@@ -593,6 +593,17 @@ class System:
             return math.radians(value) * self.size
         return value
 
+    def following(self, now: Drawing) -> Floats:
+        """The variables as drawn, but with what follows edges where it stands in ``now``."""
+        goal = self.start.copy()
+        for element in now.elements:
+            if element.follows:
+                if isinstance(element, Point):
+                    goal[list(self.xy(element.name))] = element.xy
+                elif isinstance(element, Circle):
+                    goal[self.at[element.name, "r"]] = element.radius
+        return goal
+
     # Evaluation
 
     def _prepare(self) -> None:

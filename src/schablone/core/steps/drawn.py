@@ -11,9 +11,10 @@ import numpy as np
 
 from ..formula.sampling import SAMPLES, nodes
 from ..quantity import ANGLE, LENGTH, plain
-from ..sketch.drawing import Drawing, FormulaCurve
+from ..sketch.drawing import Circle, Dimension, Drawing, FormulaCurve, Line
 from ..sketch.formula_curve import Shape
 from ..sketch.settled import Settled, settle
+from ..sketch.tracing import Trace
 from .base import Slot
 
 
@@ -38,12 +39,43 @@ def drawing_slots(drawing: Drawing) -> list[Slot]:
         if not dimension.reads:
             kind = ANGLE if dimension.kind == "angle" else LENGTH
             path = f"drawing.dimensions.{i}.formula"
-            found.append(Slot(path, dimension.formula, dimension.name.replace("_", " "), kind))
+            side, along = ("", "") if kind == ANGLE else measures_what(drawing, dimension)
+            found.append(Slot(path, dimension.formula, dimension.name.replace("_", " "), kind, side, along))
     return found
 
 
-def settled_drawing(drawing: Drawing, values: Mapping[str, float]) -> Settled:
-    """The drawing made to hold with the values of its slots, by path; what was asked last is kept.
+@lru_cache(maxsize=512)
+def measures_what(drawing: Drawing, dimension: Dimension) -> tuple[str, str]:
+    """Which side of the material a dimension is on, as far as the drawing tells, and what it lies along.
+
+    A line or circle that spans the whole drawing measures its ``outline``, a circle inside it a ``lake``: a
+    hole in what is raised. Of anything else only the direction is told: ``x``, ``y``, or ``plane``.
+    """
+    known = drawing.by_name
+    element = known.get(dimension.of[0])
+    along = {"across": "x", "upright": "y"}.get(dimension.kind, "plane")
+    points = [p for p in drawing.points if not p.helper]
+    spans = [max(c, default=0.0) - min(c, default=0.0) for c in ([p.x for p in points], [p.y for p in points])]
+    if isinstance(element, Circle) and dimension.kind in ("radius", "diameter"):
+        largest = max((c.radius for c in drawing.curves if isinstance(c, Circle) and not c.helper), default=0.0)
+        alone = not any(not c.helper and not isinstance(c, Circle) for c in drawing.curves)
+        side = "outline" if alone and element.radius >= largest - 1e-9 else "lake"
+        return ("" if element.helper or dimension.kind == "radius" else side), "plane"
+    if isinstance(element, Line) and len(dimension.of) == 1 and dimension.kind == "distance":
+        places = {p.name: p.xy for p in drawing.points}
+        (ax, ay), (bx, by) = (places.get(p, (0.0, 0.0)) for p in element.uses())
+        for axis, length, aside in (("x", abs(bx - ax), abs(by - ay)), ("y", abs(by - ay), abs(bx - ax))):
+            if aside <= 1e-6 * max(length, 1e-9):
+                whole = length >= spans[0 if axis == "x" else 1] - 1e-6
+                return ("outline" if whole and not element.helper else ""), axis
+    return "", along
+
+
+def settled_drawing(
+    drawing: Drawing, values: Mapping[str, float], traces: Mapping[str, Trace] | None = None
+) -> Settled:
+    """The drawing made to hold with the values of its slots, by path, and with edges at their traces; what was
+    asked last is kept.
 
     Raises:
         NotSettled: where its constraints cannot hold together.
@@ -51,18 +83,20 @@ def settled_drawing(drawing: Drawing, values: Mapping[str, float]) -> Settled:
     """
     paths = [slot.path for slot in drawing_slots(drawing)]
     wanted = tuple((path, v) for path, v in values.items() if path.split("@")[0] in paths)
-    return _settled(drawing, wanted)
+    return _settled(drawing, wanted, None if traces is None else tuple(traces.items()))
 
 
 @lru_cache(maxsize=64)
-def _settled(drawing: Drawing, wanted: tuple[tuple[str, float], ...]) -> Settled:
+def _settled(
+    drawing: Drawing, wanted: tuple[tuple[str, float], ...], traces: tuple[tuple[str, Trace], ...] | None
+) -> Settled:
     values = dict(wanted)
     numbers = {
         d.name: values[path]
         for i, d in enumerate(drawing.dimensions)
         if (path := f"drawing.dimensions.{i}.formula") in values
     }
-    return settle(drawing, numbers, formula_shapes(drawing, values))
+    return settle(drawing, numbers, formula_shapes(drawing, values), None if traces is None else dict(traces))
 
 
 def formula_shapes(drawing: Drawing, values: Mapping[str, float]) -> dict[str, tuple[Shape, float]]:

@@ -22,7 +22,7 @@ from ..sketch.lettering import LONGEST_TEXT, lettering
 from ..sketch.offsetting import moved_outline
 from ..sketch.sentences import say_dimension
 from ..sketch.settled import NotSettled
-from ..sketch.tracing import LostEdge, Trace, edges_followed, placed
+from ..sketch.tracing import LostEdge, Trace, edges_followed
 from .base import (
     ChoicePiece,
     FormulaPiece,
@@ -346,7 +346,7 @@ class Sketch(Step):
         if not self.drawing.elements:
             return []
         try:
-            return settled_drawing(placed(self.drawing, traces), values).curves()
+            return settled_drawing(self.drawing, values, traces).curves()
         except LostEdge as error:
             text = str(error)
             raise StepError(

@@ -1,0 +1,305 @@
+"""The sheet of paper through the real window: drawn, constrained, dragged, at odds, undone."""
+
+from __future__ import annotations
+
+import io
+from pathlib import Path
+
+import ezdxf
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtWidgets import QApplication
+
+from tests.window.test_shape import settle
+
+
+@pytest.fixture
+def board(qtbot, window):
+    """An empty sheet of a new design, with a width that can be used."""
+    window.new()
+    settle(qtbot, window)
+    window.shape.steps.add_step("sketch")
+    found = window.shape.board
+    found.sheet.grid_on = False
+    return found
+
+
+def at(board, x: float, y: float) -> QPoint:
+    return board.sheet.to_screen((x, y)).toPoint()
+
+
+def click(qtbot, board, *places: tuple[float, float]) -> None:
+    for x, y in places:
+        qtbot.mouseMove(board.sheet, at(board, x, y))
+        qtbot.mouseClick(board.sheet, Qt.MouseButton.LeftButton, pos=at(board, x, y))
+
+
+def type_into(qtbot, board, text: str) -> None:
+    """Type while a stroke is under way; the first key opens the field."""
+    qtbot.keyClicks(board.sheet, text[0])
+    field = board.sheet.field
+    assert field is not None
+    qtbot.keyClicks(field.line, text[1:])
+    qtbot.keyClick(field.line, Qt.Key.Key_Return)
+
+
+def idle(board) -> None:
+    """Escape until nothing is under way, and stay on the sheet."""
+    while board.sheet.tool is not None or board.sheet.stroke.snaps:
+        board.sheet.escape()
+
+
+def choose(board, *names: str) -> None:
+    board.desk.choose(list(names))
+    QApplication.processEvents()
+
+
+def accept(board, kind: str) -> None:
+    offer = next(o for o, _ in board.panel.offers if o.kind == kind)
+    board.panel.accept(offer)
+    QApplication.processEvents()
+
+
+def kinds(board) -> list[str]:
+    return [c.kind for c in board.desk.drawing.curves]
+
+
+def test_lines_go_on_are_level_by_themselves_and_close(qtbot, board) -> None:
+    qtbot.keyClick(board.sheet, Qt.Key.Key_L)
+    click(qtbot, board, (0, 0), (40, 0.2), (40.2, 25), (0, 0))
+    drawing = board.desk.drawing
+    assert kinds(board) == ["line"] * 3
+    assert len(list(drawing.points)) == 2  # the third corner is the origin itself
+    assert [c.kind for c in drawing.constraints] == ["horizontal", "vertical"]
+    assert board.desk.freedoms == 2
+    assert len(board.desk.arrangement.faces) == 1
+
+
+def test_a_number_or_a_new_size_is_typed_while_drawing(qtbot, window, board) -> None:
+    qtbot.keyClick(board.sheet, Qt.Key.Key_L)
+    click(qtbot, board, (0, 0))
+    qtbot.mouseMove(board.sheet, at(board, 20, 0))
+    type_into(qtbot, board, "25.4 mm")
+    (line,) = board.desk.drawing.curves
+    assert board.desk.curves[line.name][0].length == pytest.approx(25.4)
+    idle(board)
+    choose(board, line.name)
+    board.sheet.edit_dimension(board.desk.drawing.dimensions[0].name)
+    field = board.sheet.field
+    field.line.setText("sill = 1 in")
+    field.commit()
+    assert window.session.design.size("sill").formula == "1 in"
+    assert board.desk.drawing.dimensions[0].formula == "sill"
+    window.session.edit(lambda d: d.with_(sizes=(d.sizes[0].with_(formula="80 mm"),)), "sill = 80 mm")
+    assert board.desk.curves[line.name][0].length == pytest.approx(80)
+
+
+def test_declining_what_is_offered_at_the_pointer(qtbot, board) -> None:
+    qtbot.keyClick(board.sheet, Qt.Key.Key_L)
+    click(qtbot, board, (5, 5))
+    qtbot.mouseMove(board.sheet, at(board, 40, 5.2))
+    assert "level" in board.sheet.snap.words
+    qtbot.keyClick(board.sheet, Qt.Key.Key_X)
+    qtbot.mouseClick(board.sheet, Qt.MouseButton.LeftButton, pos=at(board, 40, 5.2))
+    assert board.desk.drawing.constraints == ()
+
+
+def test_the_slides_outline_from_nothing_to_settled_and_into_a_conflict_and_back(qtbot, window, board) -> None:
+    qtbot.keyClick(board.sheet, Qt.Key.Key_R, Qt.KeyboardModifier.ShiftModifier)
+    click(qtbot, board, (0, 0), (30, 12))
+    idle(board)
+    names = [c.name for c in board.desk.drawing.curves]
+    assert board.desk.freedoms == 2
+    assert "2 ways" in board.panel.state.text()
+    for name, size in ((names[0], "60 mm"), (names[1], "24 mm")):
+        choose(board, name)
+        accept(board, "distance")
+        row = board.panel.rows[board.desk.drawing.dimensions[-1].name]
+        assert row.editor is not None  # it waits for a formula at once
+        row.editor.line.setText(size)
+        row.editor.commit()
+    assert board.panel.state.text() == "Settled: nothing can move."
+    # One more that says the same is read off; one that says something else is at odds.
+    choose(board, names[2])
+    accept(board, "distance")
+    read = board.desk.drawing.dimensions[-1]
+    assert read.reads
+    board.sheet.set_dimension(read.name, "70 mm")
+    qtbot.waitUntil(lambda: "cannot hold together" in board.panel.trouble.text(), timeout=10_000)
+    assert "70 mm" in board.panel.trouble.text()
+    assert {read.name} < board.desk.at_odds
+    window.session.undo()
+    qtbot.waitUntil(lambda: board.panel.trouble.text() == "", timeout=5000)
+    window.shape.stop_drawing()
+    window.shape.steps.add_step("extrude")
+    settle(qtbot, window)
+    assert "60 × 24 × 10 mm" in window.foot_figures.text()
+
+
+def test_dragging_moves_what_is_loose_and_is_one_undo(qtbot, window, board) -> None:
+    board.sheet.take("rectangle")
+    click(qtbot, board, (0, 0), (30, 12))
+    idle(board)
+    corner = next(p.name for p in board.desk.drawing.points if p.xy == pytest.approx((30, 12), abs=0.5))
+    x0, y0 = board.desk.xy(corner)
+    sheet = board.sheet
+    qtbot.mousePress(sheet, Qt.MouseButton.LeftButton, pos=at(board, x0, y0))
+    for share in (0.3, 0.7, 1.0):
+        QApplication.processEvents()
+        sheet.mouseMoveEvent(_move(sheet, at(board, x0 + 14 * share, y0 + 6 * share)))
+    qtbot.mouseRelease(sheet, Qt.MouseButton.LeftButton, pos=at(board, x0 + 14, y0 + 6))
+    assert board.desk.xy(corner) == pytest.approx((x0 + 14, y0 + 6), abs=0.5)
+    assert board.desk.drawing.constraints
+    window.session.undo()
+    assert board.desk.xy(corner) == pytest.approx((x0, y0), abs=1e-6)
+
+
+def _move(sheet, where: QPoint):
+    from PySide6.QtCore import QEvent
+    from PySide6.QtGui import QMouseEvent
+
+    return QMouseEvent(
+        QEvent.Type.MouseMove, QPointF(where), sheet.mapToGlobal(QPointF(where)),
+        Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier,
+    )  # fmt: skip
+
+
+def test_every_tool_draws_what_it_says(qtbot, board) -> None:
+    strokes = {
+        "circle": [(10, 10), (14, 10)], "circle_through": [(30, 0), (34, 3), (30, 7)],
+        "ellipse": [(-40, 20), (-30, 20), (-40, 26)], "arc_through": [(40, 20), (52, 20), (46, 26)],
+        "arc": [(-30, -20), (-20, -20), (-30, -10)], "slot": [(20, -25), (40, -25), (30, -20)],
+        "polygon": [(-50, -30), (-44, -30)], "point": [(3, -31)], "formula": [(55, -28)],
+    }  # fmt: skip
+    for name, places in strokes.items():
+        before = len(board.desk.drawing.elements)
+        board.sheet.take(name)
+        click(qtbot, board, *places)
+        assert len(board.desk.drawing.elements) > before, name
+    board.sheet.take("curve")
+    click(qtbot, board, (-20, 30), (0, 34), (20, 30))
+    qtbot.keyClick(board.sheet, Qt.Key.Key_Return)
+    assert {"circle", "ellipse", "arc", "line", "spline", "formula"} <= set(kinds(board))
+    assert not board.desk.trouble
+
+
+def test_two_chosen_lines_are_offered_what_fits_and_shown_what_would_move(qtbot, board) -> None:
+    board.sheet.take("line")
+    click(qtbot, board, (0, 0), (30, 4))
+    board.sheet.escape()
+    click(qtbot, board, (0, 20), (25, 31))
+    idle(board)
+    names = [c.name for c in board.desk.drawing.curves]
+    choose(board, *names)
+    offered = {o.kind for o, _ in board.panel.offers}
+    assert {"parallel", "perpendicular", "equal"} <= offered
+    parallel = next(o for o, _ in board.panel.offers if o.kind == "parallel")
+    moved = board.desk.would_move(board.panel._with(parallel)[0])
+    (a,), (b,) = (moved[name] for name in names)
+    ux, uy, vx, vy = a.end[0] - a.start[0], a.end[1] - a.start[1], b.end[0] - b.start[0], b.end[1] - b.start[1]
+    assert ux * vy - uy * vx == pytest.approx(0, abs=1e-6)
+    accept(board, "parallel")
+    assert [c.kind for c in board.desk.drawing.constraints][-1] == "parallel"
+
+
+def test_wiggling_comes_back_to_where_it_was(qtbot, board) -> None:
+    board.sheet.take("rectangle")
+    click(qtbot, board, (5, 5), (30, 12))
+    board.sheet.escape()
+    before = board.desk.settled.x.copy()
+    qtbot.keyClick(board.sheet, Qt.Key.Key_W)
+    qtbot.waitUntil(lambda: abs(board.desk.settled.x - before).max() > 0.1, timeout=3000)
+    qtbot.waitUntil(lambda: not board.desk._ticking.isActive(), timeout=5000)
+    assert board.desk.settled.x == pytest.approx(before)
+
+
+def test_copying_pasting_and_removing(qtbot, window, board) -> None:
+    board.sheet.take("rectangle")
+    click(qtbot, board, (5, 5), (30, 12))
+    idle(board)
+    for key in (Qt.Key.Key_A, Qt.Key.Key_C, Qt.Key.Key_V):
+        qtbot.keyClick(board.sheet, key, Qt.KeyboardModifier.ControlModifier)
+    assert len(list(board.desk.drawing.curves)) == 8
+    qtbot.keyClick(board.sheet, Qt.Key.Key_Delete)
+    assert len(list(board.desk.drawing.curves)) == 4
+    window.session.undo()
+    window.session.undo()
+    assert len(list(board.desk.drawing.curves)) == 4
+
+
+def test_regions_are_chosen_by_clicking(qtbot, window, board) -> None:
+    board.sheet.take("rectangle")
+    click(qtbot, board, (-30, -10), (30, 10))
+    board.sheet.escape()
+    board.sheet.take("line")
+    click(qtbot, board, (0, -20), (0, 20))
+    window.shape.stop_drawing()
+    window.shape.steps.add_step("extrude")
+    settle(qtbot, window)
+    window.shape.choose_regions("extrude")
+    click(qtbot, board, (-15, 3))
+    board.sheet.escape()
+    board.sheet.escape()
+    settle(qtbot, window)
+    assert window.report["parts"][0]["volume"] == pytest.approx(30 * 20 * 10, rel=0.02)
+    assert "only between" in " ".join(str(p) for line in window.session.design.step("extrude").sentence() for p in line)
+
+
+def test_an_edge_of_the_part_is_brought_in_and_followed(qtbot, window) -> None:
+    window.shape.steps.add_step("sketch")
+    name = window.session.design.steps[-1].name
+    board = window.shape.board
+    window.session.edit(lambda d: d.with_(steps=(*d.steps[:-1], d.steps[-1].with_(plane="plate/end"))), "plane")
+    board.sheet.take("circle")
+    click(qtbot, board, (0, 0), (4, 0))
+    settle(qtbot, window)
+    qtbot.waitUntil(lambda: bool(board.sheet.under.edges), timeout=10_000)
+    board.sheet.fit()
+    board.begin_bringing()
+    click(qtbot, board, (186, 2))
+    assert [e.kind for e in board.desk.drawing.curves] == ["circle", "line"]
+    board.sheet.escape()
+    edge = [c.name for c in board.desk.drawing.curves][-1]
+    window.session.edit(lambda d: d.with_(sizes=(d.sizes[0].with_(formula="300 mm"), *d.sizes[1:])), "width")
+    settle(qtbot, window)
+    qtbot.waitUntil(lambda: abs(board.desk.curves[edge][0].start[0] - 150) < 1e-6, timeout=5000)
+    assert (
+        window.session.design.step(name).needs()[-1] == "outline" or "plate" in window.session.design.step(name).needs()
+    )
+
+
+def test_outlines_from_dxf_and_back(qtbot, board, tmp_path: Path) -> None:
+    document = ezdxf.new("R2010", units=4)
+    document.modelspace().add_lwpolyline([(0, 0), (30, 0), (30, 20), (0, 20)], close=True)
+    document.modelspace().add_text("a title")
+    text = io.StringIO()
+    document.write(text)
+    path = tmp_path / "plate.dxf"
+    path.write_text(text.getvalue())
+    said = []
+    board.desk.said.connect(said.append)
+    board.read_dxf_from(path)
+    assert len(list(board.desk.drawing.curves)) == 4
+    assert "1 × text" in said[-1]
+    board.write_to(tmp_path / "again.svg")
+    assert (tmp_path / "again.svg").read_text().count("<path") == 4
+    path.write_bytes(path.read_bytes()[:200])
+    board.read_dxf_from(path)
+    assert "no outlines" in said[-1]
+    assert len(list(board.desk.drawing.curves)) == 4
+
+
+def test_three_hundred_elements_stay_orderly_and_answer(qtbot, window, board) -> None:
+    from schablone.core.sketch.pen import Pen
+
+    pen = Pen(board.desk.drawing)
+    for k in range(75):
+        pen.rectangle((10 * (k % 15), 10 * (k // 15)), (10 * (k % 15) + 6, 10 * (k // 15) + 6))
+    board.desk.put(pen.drawing, "many")
+    board.sheet.fit()
+    QApplication.processEvents()
+    assert board.desk.freedoms == 300
+    assert board.panel.state.text() == "Loose: it can still move in 300 ways."
+    assert len(board.desk.arrangement.faces) == 75
+    board.sheet.grab()
+    assert board.sheet._signs == []  # signs only of what is pointed at
