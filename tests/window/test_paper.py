@@ -128,6 +128,10 @@ def test_the_slides_outline_from_nothing_to_settled_and_into_a_conflict_and_back
     qtbot.waitUntil(lambda: "cannot hold together" in board.panel.trouble.text(), timeout=10_000)
     assert "70 mm" in board.panel.trouble.text()
     assert {read.name} < board.desk.at_odds
+    board.panel.rows[read.name].instead.click()
+    qtbot.waitUntil(lambda: board.panel.trouble.text() == "", timeout=5000)
+    assert board.desk.drawing.dimensions[-1].reads
+    window.session.undo()
     window.session.undo()
     qtbot.waitUntil(lambda: board.panel.trouble.text() == "", timeout=5000)
     window.shape.stop_drawing()

@@ -124,7 +124,7 @@ def test_sizes_are_found_renamed_and_not_lost(qtbot, window) -> None:
     sizes = window.shape.sizes
     qtbot.keyClicks(sizes.finder, "dowel")
     visible = [name for name, row in sizes.rows.items() if row.isVisible()]
-    assert visible == ["dowel", "dowel_hole"]
+    assert visible == ["dowel", "dowel_hole", "gauge"]
     sizes.finder.clear()
     sizes.choose("passage")
     row = sizes.rows["passage"]
@@ -291,7 +291,7 @@ def test_the_sheet_lights_up_counts_and_shows_as_asked(qtbot, window) -> None:
     assert sizes.rows["board"].property("link") == "below"
     sizes._point("")
     assert sizes.rows["board"].property("link") == ""
-    assert "used 4 times: passages, left over, passage row, dowel pair" in sizes.rows["margin"].more.text()
+    assert "used 5 times: passages, left over, outline, passage row, dowel pair" in sizes.rows["margin"].more.text()
     sizes.show_as("values")
     assert sizes.rows["web"].formula.whole() == ""
     sizes.show_as("formulas")

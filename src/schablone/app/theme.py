@@ -95,6 +95,7 @@ def _sheet(t: Theme) -> str:
     QFrame#card[wrong="true"] {{ border: 1px solid {t.ochre}; background: {t.ochre_wash}; }}
     QFrame#warning {{ background: {t.ochre_wash}; border: 1px solid {t.ochre}; border-radius: 6px; }}
     QFrame#row[chosen="true"] {{ background: {t.chip}; border-radius: 5px; }}
+    QFrame#row[wrong="true"] {{ background: {t.ochre_wash}; border-left: 3px solid {t.ochre}; }}
     QFrame#row[hover="true"] {{ background: {t.paper}; border-radius: 5px; }}
     QLineEdit, QPlainTextEdit, QComboBox {{ background: {t.sheet}; border: 1px solid {t.rule}; border-radius: 4px;
         padding: 4px 7px; selection-background-color: {t.kraft}; selection-color: #1F2A37; }}

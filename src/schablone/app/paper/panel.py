@@ -57,6 +57,13 @@ class RuleRow(QFrame):
         remove.clicked.connect(lambda: panel.remove([rule.name]))
         line.addWidget(remove, 0, Qt.AlignmentFlag.AlignTop)
         layout.addLayout(line)
+        self.instead = None
+        if isinstance(rule, Dimension) and not rule.reads:
+            self.instead = button(
+                "Read it off instead", "link", lambda: panel.read_off(rule.name), "Measure it, not set it"
+            )
+            self.instead.hide()
+            layout.addWidget(self.instead, 0, Qt.AlignmentFlag.AlignRight)
         self.layout_ = layout
 
     def edit(self) -> None:
@@ -157,6 +164,8 @@ class PaperPanel(QWidget):
             rule = row.rule
             lit = name in desk.pointed or name in desk.chosen or not desk.pointed.isdisjoint(rule.of)
             restyle(row, chosen=lit, wrong=name in desk.at_odds)
+            if row.instead is not None:
+                row.instead.setVisible(name in desk.at_odds)
 
     def _say_state(self) -> None:
         desk = self.desk
@@ -393,6 +402,12 @@ class PaperPanel(QWidget):
     def remove(self, names: list[str]) -> None:
         """Take elements or rules out."""
         self.desk.put(without(self.desk.settled_drawing(), names), "remove " + ", ".join(names[:3]).replace("_", " "))
+
+    def read_off(self, name: str) -> None:
+        """Let a dimension measure what it set until now."""
+        rule = next(d for d in self.desk.drawing.dimensions if d.name == name)
+        read = rule.model_copy(update={"reads": True, "formula": ""})
+        self.desk.put(put_rule(self.desk.drawing, read), f"read {name.replace('_', ' ')} off")
 
     def set_formula(self, name: str, formula: str) -> None:
         """Give a dimension another formula, and go on to the next one in the list."""

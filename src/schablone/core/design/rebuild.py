@@ -14,7 +14,7 @@ from dataclasses import dataclass, field
 
 from ..formula import FormulaError
 from ..formula.sheet import Sheet
-from ..kernel.body import Body, NoEffect, NothingLeft, apply
+from ..kernel.body import Body, NoEffect, NothingLeft, apply, stretched
 from ..problem import Problem, errors
 from ..process.lens import View
 from ..quantity import TRUTH, Quantity
@@ -102,8 +102,11 @@ class _Rebuild:
             carried: step.name for step in design.steps if step.on and (carried := step.carries()) and self.wanted(step)
         }
         gains = (view.gain("inside"), view.gain("outside"))
-        self.ground_key = _key(view.lens, view.stretch, gains)
+        plain = all(step.only_prisms() for step in design.steps if step.on)
+        self.ground_key = _key(view.lens, view.stretch, gains, plain)
         self.part_keys: dict[str, str] = {}
+        plain = all(step.only_prisms() for step in design.steps if step.on)
+        self.stretch = view.stretch if plain else (1.0, 1.0, 1.0)
 
     def run(self) -> Rebuilt:
         steps = self.design.steps
@@ -111,12 +114,24 @@ class _Rebuild:
             if self.progress is not None:
                 self.progress(i, len(steps), step.name)
             self.result.steps[step.name] = self.one(step)
+        self.finish()
         if not self.result.bodies and not errors(self.result.problems):
             self.note(Problem(
                 area="design", what="The design makes no part yet.", severity="warning",
                 hint="Draw a sketch and extrude it.",
             ))  # fmt: skip
         return self.result
+
+    def finish(self) -> None:
+        """Stretch as a whole what was not stretched tool by tool."""
+        if self.stretch == self.view.stretch:
+            return
+        for part, body in self.result.bodies.items():
+            key = _key(self.part_keys.get(part, ""), "stretched", self.view.stretch)
+            found = self.memory.get(f"body {key}", lambda body=body: stretched(body, self.view.stretch))  # type: ignore[misc]
+            assert isinstance(found, Body)
+            self.result.bodies[part] = found
+            self.result.keys[part] = key
 
     def note(self, problem: Problem) -> None:
         self.result.problems.append(problem)
@@ -198,7 +213,14 @@ class _Rebuild:
             name[len(prefix) :]: cell.wanted.value for name, cell in self.sheet.cells.items() if name.startswith(prefix)
         }
         shop = Workshop(
-            numbers, self.view, self.result.bodies, self.result.drawings, self.features, outputs, self.traced
+            numbers,
+            self.view,
+            self.result.bodies,
+            self.result.drawings,
+            self.features,
+            outputs,
+            self.traced,
+            self.stretch,
         )
         data = step.model_dump(exclude={"note", "when", "on"})
         part_key = self.part_keys.get(getattr(step, "part", ""), "") or _key(*sorted(self.part_keys.items()))
@@ -228,9 +250,13 @@ class _Rebuild:
         body_key = _key(self.part_keys.get(feature.part, self.ground_key), key)
 
         def work() -> Body:
+            if feature.change is not None:
+                if before is None:
+                    raise NoEffect("there is no part yet that it could change")
+                return feature.change(before)
             if feature.check is not None and before is not None:
                 feature.check(before, feature.tools)
-            return apply(before, feature.operation, feature.tools, self.view.stretch)
+            return apply(before, feature.operation, feature.tools, self.stretch)
 
         body = self.memory.get(f"body {body_key}", work)
         assert isinstance(body, Body)

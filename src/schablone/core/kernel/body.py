@@ -13,13 +13,15 @@ from shapely.geometry import Polygon
 from ..sketch.regions import polygon_of
 from .frame import Frame, Vector
 from .mesh import FINE, Mesh, mesh_of_prism
+from .motion import Motion
 from .naming import FaceName
 from .prism import Prism, bore, in_frame, misses
+from .tools import Tool
 
 if TYPE_CHECKING:
     from .occ import Solid
 
-Operation = Literal["add", "cut"]
+Operation = Literal["add", "cut", "common"]
 
 
 class NothingLeft(ValueError):
@@ -105,8 +107,8 @@ class Body:
         return set(self.solid().names)
 
 
-def apply(body: Body | None, operation: Operation, tools: Sequence[Prism], stretch: Vector = (1.0, 1.0, 1.0)) -> Body:
-    """Add tools to a body or cut them from it, all in one operation.
+def apply(body: Body | None, operation: Operation, tools: Sequence[Tool], stretch: Vector = (1.0, 1.0, 1.0)) -> Body:
+    """Add tools to a body, cut them from it, or keep what both have in common, all in one operation.
 
     Tools are given in the design's own space and are stretched along the axes as they are used; the frames
     of the body stay in the design's space, so that positions on its faces need no stretching. Straight into the outline where that can be proved to be the same, else by the kernel's booleans.
@@ -116,30 +118,76 @@ def apply(body: Body | None, operation: Operation, tools: Sequence[Prism], stret
         NoEffect: where a cut meets nothing.
     """
     if body is None:
-        if operation == "cut":
+        if operation != "add":
             raise NoEffect("there is nothing to cut from yet")
-        if len(tools) == 1 or _apart(tools):
-            return Body(tuple(tool.stretched(stretch) for tool in tools), None, Body.of(tools).frames)
-        body, tools = apply(None, "add", tools[:1], stretch), tools[1:]
+        body, tools = _first(tools, stretch)
+        if not tools:
+            return body
     frames = dict(body.frames)
     for tool in tools:
-        frames |= {name: frame if operation == "add" else frame.turned_over() for name, frame in tool.frames().items()}
-    tools = [tool.stretched(stretch) for tool in tools]
+        frames |= {name: frame.turned_over() if operation == "cut" else frame for name, frame in tool.frames().items()}
+    prisms = [tool for tool in tools if isinstance(tool, Prism)]
+    if len(prisms) < len(tools):
+        return _by_kernel(body, operation, tools, frames)
+    tools = prisms = [tool.stretched(stretch) for tool in prisms]
     if operation == "cut" and len(body.prisms) == 1:
-        if all(misses(body.prisms[0], tool) for tool in tools):
+        if all(misses(body.prisms[0], tool) for tool in prisms):
             raise NoEffect("it meets no material")
-        bored = bore(body.prisms[0], tools)
+        bored = bore(body.prisms[0], prisms)
         if bored is not None:
             return Body((bored,), None, frames)
+    return _by_kernel(body, operation, tools, frames)
+
+
+def _first(tools: Sequence[Tool], stretch: Vector) -> tuple[Body, Sequence[Tool]]:
+    """A body of the first tool, or of all where they are prisms that lie apart; and the tools that are left."""
+    prisms = [tool for tool in tools if isinstance(tool, Prism)]
+    if len(prisms) == len(tools) and (len(tools) == 1 or _apart(tools)):
+        return Body(tuple(tool.stretched(stretch) for tool in prisms), None, Body.of(prisms).frames), ()
+    head = tools[0]
+    if isinstance(head, Prism):
+        return Body((head.stretched(stretch),), None, Body.of([head]).frames), tools[1:]
     from . import occ
 
-    solid = occ.combine(body.solid(), operation, tools)
+    return Body((), occ.solid_of_tool(head), head.frames()), tools[1:]
+
+
+def _by_kernel(body: Body, operation: Operation, tools: Sequence[Tool], frames: Mapping[FaceName, Frame]) -> Body:
+    from . import occ
+
+    before = body.solid()
+    solid = occ.combine(before, operation, tools)
     if solid.is_empty():
         raise NothingLeft("nothing would be left of the part")
+    if operation == "cut" and len(solid.names) == len(before.names) and set(solid.names) == set(before.names):
+        low, high = occ.figures_of(before), occ.figures_of(solid)
+        if abs(low.volume - high.volume) <= 1e-9 * low.volume:
+            raise NoEffect("it meets no material")
     return Body((), solid, frames)
 
 
-def _apart(tools: Sequence[Prism]) -> bool:
+def stretched(body: Body, factors: Vector) -> Body:
+    """The body stretched along the axes; its frames stay in the design's own space."""
+    if factors == (1.0, 1.0, 1.0):
+        return body
+    if body.prisms:
+        return Body(tuple(prism.stretched(factors) for prism in body.prisms), None, body.frames)
+    from . import occ_change
+
+    return Body((), occ_change.stretched(body.solid(), factors), body.frames)
+
+
+def placed_body(body: Body, motion: Motion) -> Body:
+    """The body moved, turned or mirrored."""
+    frames = {name: motion.frame(frame) for name, frame in body.frames.items()}
+    if body.prisms:
+        return Body(tuple(prism.placed(motion) for prism in body.prisms), None, frames)
+    from . import occ_change
+
+    return Body((), occ_change.moved(body.solid(), motion), frames)
+
+
+def _apart(tools: Sequence[Tool]) -> bool:
     boxes = [tool.bounds() for tool in tools]
     return all(
         any(a[0][k] > b[1][k] + 1e-6 or b[0][k] > a[1][k] + 1e-6 for k in range(3))

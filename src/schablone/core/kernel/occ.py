@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Builder
-from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
 from OCP.BRepCheck import BRepCheck_Analyzer
@@ -29,6 +29,10 @@ from .body import Figures
 from .frame import Frame, Vector
 from .naming import FaceName
 from .prism import Prism
+from .tools import Tool
+
+#: To what share volumes and surfaces are measured; the kernel's plain formula is far off on free surfaces.
+_MEASURED = 1e-7
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,7 +95,8 @@ def _edge(curve: Curve, frame: Frame, height: float) -> TopoDS_Edge:
     return BRepBuilderAPI_MakeEdge(geometry, low + shift, high + shift).Edge()
 
 
-def _wire(loop: Loop, frame: Frame, height: float) -> tuple[TopoDS_Wire, list[tuple[TopoDS_Edge, str]]]:
+def wire_of(loop: Loop, frame: Frame, height: float) -> tuple[TopoDS_Wire, list[tuple[TopoDS_Edge, str]]]:
+    """A closed wire along a loop, ``height`` above a plane; its edges with the names of their curves."""
     maker = BRepBuilderAPI_MakeWire()
     for curve in loop.curves:
         maker.Add(_edge(curve, frame, height))
@@ -105,13 +110,14 @@ def _wire(loop: Loop, frame: Frame, height: float) -> tuple[TopoDS_Wire, list[tu
     return wire, edges
 
 
-def _solid_of_one(prism: Prism) -> tuple[TopoDS_Shape, list[tuple[TopoDS_Shape, FaceName]]]:
+def prism_shape(prism: Prism) -> tuple[TopoDS_Shape, list[tuple[TopoDS_Shape, FaceName]]]:
+    """The kernel's solid of a prism, and its faces with their names."""
     frame, low = prism.frame, prism.low
     plane = gp_Pln(Axes(_point(frame.at(0, 0, low)), gp_Dir(*frame.normal), gp_Dir(*frame.x)))
-    wire, edges = _wire(prism.region.outer, frame, low)
+    wire, edges = wire_of(prism.region.outer, frame, low)
     maker = BRepBuilderAPI_MakeFace(plane, wire, True)
     for hole in prism.region.holes:
-        inner, inner_edges = _wire(hole, frame, low)
+        inner, inner_edges = wire_of(hole, frame, low)
         maker.Add(TopoDS.Wire_s(inner.Reversed()))
         edges += inner_edges
     n = frame.normal
@@ -124,7 +130,7 @@ def _solid_of_one(prism: Prism) -> tuple[TopoDS_Shape, list[tuple[TopoDS_Shape, 
     return shape, named
 
 
-def _in_order(shape: TopoDS_Shape, named: Sequence[tuple[TopoDS_Shape, FaceName]]) -> Solid:
+def in_order(shape: TopoDS_Shape, named: Sequence[tuple[TopoDS_Shape, FaceName]]) -> Solid:
     """Put names in the order of the shape's faces."""
     found = TopTools_IndexedMapOfShape()
     TopExp.MapShapes_s(shape, TopAbs_FACE, found)
@@ -137,31 +143,60 @@ def _in_order(shape: TopoDS_Shape, named: Sequence[tuple[TopoDS_Shape, FaceName]
     return Solid(shape, tuple(names.get(i + 1, unknown) for i in range(found.Extent())))
 
 
+def solid_of_tool(tool: Tool) -> Solid:
+    """The solid of one tool."""
+    from .occ_tools import shape_of
+
+    return in_order(*shape_of(tool))
+
+
 def solid_of(prisms: Sequence[Prism]) -> Solid:
     """The solid of prisms that lie apart; several become one compound."""
-    made = [_solid_of_one(prism) for prism in prisms]
+    made = [prism_shape(prism) for prism in prisms]
     if len(made) == 1:
-        return _in_order(*made[0])
+        return in_order(*made[0])
     compound, builder = TopoDS_Compound(), BRep_Builder()
     builder.MakeCompound(compound)
     for shape, _ in made:
         builder.Add(compound, shape)
-    return _in_order(compound, [pair for _, named in made for pair in named])
+    return in_order(compound, [pair for _, named in made for pair in named])
 
 
-def combine(solid: Solid, operation: str, tools: Sequence[Prism]) -> Solid:
-    """Add tools to a solid or cut them from it in one boolean; faces keep their names by the kernel's history.
+def combine(solid: Solid, operation: str, tools: Sequence[Tool]) -> Solid:
+    """Add tools to a solid, cut them from it, or keep what is common, in one boolean.
+
+    Faces keep their names by the kernel's history.
 
     A face that the boolean divides gives its name to all its pieces.
     """
+    from .occ_tools import shape_of  # here: it builds on this module
+
     named = list(zip(solid.faces(), solid.names, strict=True))
     arguments, operands = TopTools_ListOfShape(), TopTools_ListOfShape()
     arguments.Append(solid.shape)
     for tool in tools:
-        shape, faces = _solid_of_one(tool)
+        shape, faces = shape_of(tool)
         operands.Append(shape)
         named += faces
-    boolean = BRepAlgoAPI_Cut() if operation == "cut" else BRepAlgoAPI_Fuse()
+    return _combined(arguments, operands, operation, named)
+
+
+def merged(solid: Solid, operation: str, other: Solid) -> Solid:
+    """The same for two solids."""
+    arguments, operands = TopTools_ListOfShape(), TopTools_ListOfShape()
+    arguments.Append(solid.shape)
+    operands.Append(other.shape)
+    named = [*zip(solid.faces(), solid.names, strict=True), *zip(other.faces(), other.names, strict=True)]
+    return _combined(arguments, operands, operation, named)
+
+
+def _combined(
+    arguments: TopTools_ListOfShape,
+    operands: TopTools_ListOfShape,
+    operation: str,
+    named: list[tuple[TopoDS_Shape, FaceName]],
+) -> Solid:
+    boolean = {"cut": BRepAlgoAPI_Cut, "add": BRepAlgoAPI_Fuse, "common": BRepAlgoAPI_Common}[operation]()
     boolean.SetArguments(arguments)
     boolean.SetTools(operands)
     boolean.Build()
@@ -175,14 +210,14 @@ def combine(solid: Solid, operation: str, tools: Sequence[Prism]) -> Solid:
             continue
         pieces = list(boolean.Modified(face))
         after += [(piece, name) for piece in pieces] or [(face, name)]
-    return _in_order(boolean.Shape(), after)
+    return in_order(boolean.Shape(), after)
 
 
 def figures_of(solid: Solid) -> Figures:
     """Volume, surface and bounds, measured on the shape itself."""
     volume, area, box = GProp_GProps(), GProp_GProps(), Bnd_Box()
-    BRepGProp.VolumeProperties_s(solid.shape, volume)
-    BRepGProp.SurfaceProperties_s(solid.shape, area)
+    BRepGProp.VolumeProperties_s(solid.shape, volume, _MEASURED)
+    BRepGProp.SurfaceProperties_s(solid.shape, area, _MEASURED)
     BRepBndLib.AddOptimal_s(solid.shape, box, False, False)
     low, high = box.CornerMin(), box.CornerMax()
     return Figures(volume.Mass(), area.Mass(), ((low.X(), low.Y(), low.Z()), (high.X(), high.Y(), high.Z())))

@@ -14,6 +14,7 @@ from dataclasses import dataclass, replace
 from ..sketch.curves import Line, Loop, Mapping2D
 from ..sketch.regions import Region, clear_of_each_other, polygon_of
 from .frame import Frame, Vector, dot
+from .motion import Motion
 from .naming import FaceName
 
 #: Lengths that differ by less than this, in mm, are the same height.
@@ -62,6 +63,13 @@ class Prism:
 
     def moved(self, by: Vector) -> Prism:
         return replace(self, frame=self.frame.moved(by))
+
+    def placed(self, motion: Motion) -> Prism:
+        """The prism moved, turned or mirrored."""
+        frame = motion.frame(self.frame)
+        if not motion.mirrors:
+            return replace(self, frame=frame)
+        return replace(self, frame=frame, region=self.region.mapped(Mapping2D(d=-1.0)))
 
     def of_member(self, number: int) -> Prism:
         """The same prism with the names of a member of a row."""

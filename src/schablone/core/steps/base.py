@@ -8,14 +8,14 @@ from typing import Any, ClassVar
 
 from ..formula.sheet import Working
 from ..kernel.body import Body, Operation
-from ..kernel.frame import PLANES, Frame
+from ..kernel.frame import PLANES, Frame, Vector
 from ..kernel.naming import FaceName, say_name
-from ..kernel.prism import Prism
+from ..kernel.tools import Tool
 from ..model import FormulaText, Frozen, Identifier, Paragraphs
 from ..process.lens import View
 from ..quantity import LENGTH, Kind
 from ..sketch.arrangement import Arrangement, arrange
-from ..sketch.curves import Curve, Loop
+from ..sketch.curves import Curve, Loop, Point
 from ..sketch.tracing import Trace
 
 
@@ -94,19 +94,45 @@ class TextPiece:
     path: str
 
 
-Piece = Words | FormulaPiece | ChoicePiece | PlacePiece | StepPiece | TextPiece
+@dataclass(frozen=True, slots=True)
+class LinePiece:
+    """An axis of the sheet or a line of the sketch that another field names."""
+
+    path: str
+    sketch: str
+
+
+@dataclass(frozen=True, slots=True)
+class EdgesPiece:
+    """Edges by rules, picked in the view."""
+
+    path: str
+
+
+@dataclass(frozen=True, slots=True)
+class FacesPiece:
+    """Faces by name, picked in the view."""
+
+    path: str
+
+
+#: Kinds of step that rows, rings and mirrors repeat: those that add or cut.
+REPEATABLE = ("extrude", "revolve", "sweep", "hole", "row", "ring", "grid", "mirror")
+
+Piece = Words | FormulaPiece | ChoicePiece | PlacePiece | StepPiece | TextPiece | EdgesPiece | FacesPiece | LinePiece
 Sentence = tuple[tuple[Piece, ...], ...]
 
 
 @dataclass(slots=True)
 class Outlines:
-    """A sketch as built: its plane, its closed shapes by name, the curves of its drawing, and where the edges are
-    that it follows."""
+    """A sketch as built: its plane, its closed shapes by name, the curves of its drawing, where the edges are that
+    it follows, and its straight lines by name, helpers included."""
 
     frame: Frame
     loops: Mapping[str, Loop]
     curves: Sequence[Curve] = ()
     traces: Mapping[str, Trace] = field(default_factory=dict)
+    lines: Mapping[str, tuple[Point, Point]] = field(default_factory=dict)
     _arranged: Arrangement | None = None
 
     def arrangement(self) -> Arrangement:
@@ -119,22 +145,25 @@ class Outlines:
 
 @dataclass(slots=True)
 class Feature:
-    """What a step does to a part: prisms to add or to cut, in the design's own space.
+    """What a step does to a part: tools to add or to cut, in the design's own space, or a change of the part.
 
-    ``check`` is asked before they are used, with the part and all tools, those of a row included.
+    ``check`` is asked before tools are used, with the part and all of them, those of a row included.
+    ``change`` makes another body of the part.
     """
 
     operation: Operation
     part: str
-    tools: list[Prism] = field(default_factory=list)
-    check: Callable[[Body, Sequence[Prism]], None] | None = None
+    tools: list[Tool] = field(default_factory=list)
+    check: Callable[[Body, Sequence[Tool]], None] | None = None
+    change: Callable[[Body], Body] | None = None
 
 
 @dataclass(slots=True)
 class Workshop:
     """What a step finds when it is built: values of its slots, the parts so far, the drawings, the view.
 
-    ``traced`` gives, under another lens than Wanted, the edges that each sketch follows as they are wanted.
+    ``stretch`` is by what tools are stretched as they are used; parts with steps that make more than prisms are
+    stretched as a whole, at the end. ``traced`` gives, under another lens than Wanted, the edges that each sketch follows as they are wanted.
     """
 
     values: Mapping[str, float]
@@ -144,6 +173,7 @@ class Workshop:
     features: Mapping[str, Feature]
     outputs: Mapping[str, float]
     traced: Mapping[str, Mapping[str, Trace]] = field(default_factory=dict)
+    stretch: Vector = (1.0, 1.0, 1.0)
 
     def plane(self, place: str, where: str) -> Frame:
         """The frame of a plane or of a named flat face.
@@ -227,6 +257,10 @@ class Step(Frozen):
     def carries(self) -> str:
         """The step that this one uses in its own way, so that it is not made on its own: what a row repeats."""
         return ""
+
+    def only_prisms(self) -> bool:
+        """Whether all that it makes is prisms, which are stretched exactly as they are used."""
+        return True
 
     def outlines(self, shop: Workshop) -> Outlines | None:
         """The outlines that the step draws, if it draws any."""

@@ -11,6 +11,7 @@ from ..kernel.body import Body
 from ..kernel.frame import Vector
 from ..kernel.naming import FaceName
 from ..kernel.prism import Prism, in_frame
+from ..kernel.tools import Tool
 from ..model import FormulaText, Line
 from ..sketch import shapes
 from ..sketch.regions import Region
@@ -90,10 +91,10 @@ class Hole(Step):
             frame, Region(loop), bottom, 1.0,
             FaceName(self.name, "floor"), FaceName(self.name, "mouth"), {"round": FaceName(self.name, "wall")},
         )  # fmt: skip
-        stretch = shop.view.stretch
+        stretch = shop.stretch
         return Feature("cut", part, [tool], lambda body, tools: self._check_fits(body, tools, stretch))
 
-    def _check_fits(self, body: Body, tools: Sequence[Prism], stretch: Vector) -> None:
+    def _check_fits(self, body: Body, tools: Sequence[Tool], stretch: Vector) -> None:
         """Refuse holes that break out of their face: that is a cut, and rarely meant.
 
         Raises:
@@ -105,6 +106,8 @@ class Hole(Step):
         if outline is None:
             return
         for tool in tools:
+            if not isinstance(tool, Prism) or tool.start.role != "floor":
+                continue
             placed = in_frame(tool.stretched(stretch), frame)
             if placed is None:
                 continue

@@ -8,10 +8,11 @@ from typing import Literal
 from ..formula import fitting, spelled
 from ..formula.sheet import Working
 from ..kernel.frame import Vector
-from ..kernel.prism import Prism
+from ..kernel.motion import Motion
 from ..model import FormulaText, Identifier
 from ..quantity import COUNT, LENGTH
 from .base import (
+    REPEATABLE,
     ChoicePiece,
     Feature,
     FormulaPiece,
@@ -19,12 +20,11 @@ from .base import (
     Sentence,
     Slot,
     Step,
-    StepError,
     StepPiece,
     Words,
     Workshop,
-    say_step,
 )
+from .repeating import repeated, seed_of
 
 #: The longest row. A count beyond it is a slip in a formula, not a design.
 LONGEST_ROW = 5000
@@ -132,7 +132,7 @@ class Row(Step):
 
     def sentence(self) -> Sentence:
         start: tuple[Piece, ...] = (
-            Words("row of"), StepPiece("of", ("hole", "extrude", "row")),
+            Words("row of"), StepPiece("of", REPEATABLE),
             Words("along"), ChoicePiece("along", {"x": "x", "y": "y", "z": "z"}), Words("over"), FormulaPiece("span"),
         )  # fmt: skip
         how = ChoicePiece(
@@ -147,17 +147,8 @@ class Row(Step):
         return (start, second, third)
 
     def feature(self, shop: Workshop) -> Feature:
-        seed = shop.features.get(self.of)
-        if seed is None:
-            raise StepError(
-                f"“{say_step(self.of)}” is not there to be repeated." if self.of else "No step is chosen.",
-                "Choose a step above this one that adds or cuts.", "of", sorted(shop.features),
-            )  # fmt: skip
+        seed = seed_of(shop, self.of)
         count, pitch = int(shop.outputs["count"]), shop.outputs["pitch"]
         x, y, z = _AXES[self.along]
-        tools: list[Prism] = []
-        for i in range(count):
-            by = (i - (count - 1) / 2) * pitch
-            moved = (x * by, y * by, z * by)
-            tools += [tool.moved(moved).of_member(i + 1) for tool in seed.tools]
-        return Feature(seed.operation, seed.part, tools, seed.check)
+        places = [(i - (count - 1) / 2) * pitch for i in range(count)]
+        return repeated(seed, (Motion.move((x * by, y * by, z * by)) for by in places))

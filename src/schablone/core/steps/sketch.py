@@ -16,12 +16,13 @@ from ..model import FormulaText, Frozen, Identifier, Line
 from ..quantity import ANGLE, LENGTH
 from ..sketch import shapes
 from ..sketch.arrangement import arrange
-from ..sketch.curves import Curve, Loop
+from ..sketch.curves import Curve, Loop, Point
+from ..sketch.curves import Line as Straight
 from ..sketch.drawing import Drawing
 from ..sketch.lettering import LONGEST_TEXT, lettering
 from ..sketch.offsetting import moved_outline
 from ..sketch.sentences import say_dimension
-from ..sketch.settled import NotSettled
+from ..sketch.settled import NotSettled, Settled
 from ..sketch.tracing import LostEdge, Trace, edges_followed
 from .base import (
     ChoicePiece,
@@ -303,8 +304,13 @@ class Sketch(Step):
                 text = str(error)
                 raise StepError(f"{text[:1].upper()}{text[1:]}.", "Change its formulas.", f"shapes.{i}") from None
         traces = self._traces(shop, frame)
-        drawn = self._curves(shop.values, traces)
-        return Outlines(frame, loops, [*drawn, *self._wall_curves(loops, drawn, shop.values)], traces)
+        settled = self._settled(shop.values, traces)
+        drawn = settled.curves() if settled else []
+        lines: dict[str, tuple[Point, Point]] = {}
+        for curve in [*drawn, *(settled.curves(helpers=True) if settled else [])]:
+            if isinstance(curve, Straight):
+                lines[curve.name] = (curve.start, curve.end)
+        return Outlines(frame, loops, [*drawn, *self._wall_curves(loops, drawn, shop.values)], traces, lines)
 
     def _traces(self, shop: Workshop, frame: Frame) -> Mapping[str, Trace]:
         """Where the edges that the drawing follows are now: those of the part as it is wanted."""
@@ -342,11 +348,11 @@ class Sketch(Step):
                 raise StepError(f"{text[:1].upper()}{text[1:]}.", f"Change “{wall.by}” or the outline.", path) from None
         return found
 
-    def _curves(self, values: Mapping[str, float], traces: Mapping[str, Trace]) -> list[Curve]:
+    def _settled(self, values: Mapping[str, float], traces: Mapping[str, Trace]) -> Settled | None:
         if not self.drawing.elements:
-            return []
+            return None
         try:
-            return settled_drawing(self.drawing, values, traces).curves()
+            return settled_drawing(self.drawing, values, traces)
         except LostEdge as error:
             text = str(error)
             raise StepError(

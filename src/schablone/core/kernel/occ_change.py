@@ -1,0 +1,257 @@
+"""Changes of kernel solids: rounded and bevelled edges, hollowing, cutting by a plane, moving, stretching."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepBuilderAPI import (
+    BRepBuilderAPI_GTransform,
+    BRepBuilderAPI_MakeFace,
+    BRepBuilderAPI_NurbsConvert,
+    BRepBuilderAPI_Transform,
+)
+from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFillet
+from OCP.BRepOffset import BRepOffset_Skin
+from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle, BRepOffsetAPI_MakeThickSolid
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeHalfSpace
+from OCP.GeomAbs import GeomAbs_Intersection, GeomAbs_Line
+from OCP.gp import gp_Dir, gp_GTrsf, gp_Mat, gp_Pln, gp_Pnt, gp_Trsf, gp_XYZ
+from OCP.Standard import Standard_Failure
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE
+from OCP.TopExp import TopExp
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape
+from OCP.TopTools import TopTools_IndexedDataMapOfShapeListOfShape, TopTools_IndexedMapOfShape, TopTools_ListOfShape
+
+from .frame import Frame, Vector
+from .motion import Motion
+from .naming import FaceName
+from .occ import Solid, figures_of, in_order
+from .occ_tools import trsf
+
+Named = list[tuple[TopoDS_Shape, FaceName]]
+
+
+class NotMade(ValueError):
+    """The kernel could not make a change."""
+
+
+@dataclass(frozen=True, slots=True)
+class KernelEdge:
+    """An edge, the faces it lies between, and its direction where it is straight."""
+
+    edge: TopoDS_Edge
+    between: tuple[FaceName, FaceName]
+    direction: Vector | None
+
+
+def edges_of(solid: Solid) -> list[KernelEdge]:
+    """All edges; seams, which lie in one face, left out."""
+    around = TopTools_IndexedDataMapOfShapeListOfShape()
+    TopExp.MapShapesAndAncestors_s(solid.shape, TopAbs_EDGE, TopAbs_FACE, around)
+    faces = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(solid.shape, TopAbs_FACE, faces)
+    found = []
+    for i in range(around.Extent()):
+        mine = list({faces.FindIndex(face) for face in around.FindFromIndex(i + 1)})
+        if len(mine) == 2:
+            a, b = (solid.names[k - 1] for k in mine)
+            edge = TopoDS.Edge_s(around.FindKey(i + 1))
+            curve = BRepAdaptor_Curve(edge)
+            direction: Vector | None = None
+            if curve.GetType() == GeomAbs_Line:
+                way = curve.Line().Direction()
+                direction = (way.X(), way.Y(), way.Z())
+            found.append(KernelEdge(edge, (a, b), direction))
+    return found
+
+
+def _carried(made: object, solid: Solid, more: Named) -> Solid:
+    """Names after a change: those of the faces before, as the kernel tells what became of them, and new ones."""
+    named: Named = []
+    for face, name in zip(solid.faces(), solid.names, strict=True):
+        if made.IsDeleted(face):  # type: ignore[attr-defined]
+            continue
+        after = list(made.Modified(face))  # type: ignore[attr-defined]
+        named += [(piece, name) for piece in after] or [(face, name)]
+    return in_order(made.Shape(), [*named, *more])  # type: ignore[attr-defined]
+
+
+def rounded(solid: Solid, edges: Iterable[tuple[TopoDS_Edge, FaceName]], radius: float) -> Solid:
+    """Edges rounded by a radius; each new face bears the name that is given with its edge.
+
+    Raises:
+        NotMade: where the radius does not fit.
+    """
+    maker = BRepFilletAPI_MakeFillet(solid.shape)
+    kept = list(edges)
+    for edge, _ in kept:
+        maker.Add(radius, edge)
+    return _built(maker, solid, kept)
+
+
+def bevelled(
+    solid: Solid, edges: Iterable[tuple[TopoDS_Edge, FaceName]], first: float, second: float | None = None
+) -> Solid:
+    """Edges bevelled by a distance, or by one on each of the two faces, the first on the face named first.
+
+    Raises:
+        NotMade: where it does not fit.
+    """
+    maker = BRepFilletAPI_MakeChamfer(solid.shape)
+    kept = list(edges)
+    around = TopTools_IndexedDataMapOfShapeListOfShape()
+    TopExp.MapShapesAndAncestors_s(solid.shape, TopAbs_EDGE, TopAbs_FACE, around)
+    faces = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(solid.shape, TopAbs_FACE, faces)
+    for edge, _ in kept:
+        if second is None:
+            maker.Add(first, edge)
+            continue
+        sides = sorted(around.FindFromKey(edge), key=lambda face: str(solid.names[faces.FindIndex(face) - 1]))
+        maker.Add(first, second, edge, TopoDS.Face_s(sides[0]))
+    return _built(maker, solid, kept)
+
+
+def _built(maker: object, solid: Solid, kept: Sequence[tuple[TopoDS_Edge, FaceName]]) -> Solid:
+    try:
+        maker.Build()  # type: ignore[attr-defined]
+        if not maker.IsDone():  # type: ignore[attr-defined]
+            raise NotMade("it does not fit")
+    except (RuntimeError, Standard_Failure) as error:
+        raise NotMade("it does not fit") from error
+    more: Named = []
+    for edge, name in kept:
+        more += [(face, name) for face in maker.Generated(edge)]  # type: ignore[attr-defined]
+    found = _carried(maker, solid, more)
+    if found.is_empty():
+        raise NotMade("nothing would be left")
+    return _corners_named(found, kept)
+
+
+def _corners_named(solid: Solid, kept: Sequence[tuple[TopoDS_Edge, FaceName]]) -> Solid:
+    """Faces that the kernel puts where rounded edges meet get the name of a corner of the same step."""
+    if not kept:
+        return solid
+    corner = FaceName(kept[0][1].step, "corner")
+    return Solid(solid.shape, tuple(corner if name.step == "unknown" else name for name in solid.names))
+
+
+def hollowed(solid: Solid, open_faces: Iterable[FaceName], wall: float, step: str) -> Solid:
+    """A shell with walls inwards, open at some faces; the new inner faces are named after those outside.
+
+    Raises:
+        NotMade: where the wall does not fit.
+    """
+    opened = set(open_faces)
+    away = TopTools_ListOfShape()
+    for face, name in zip(solid.faces(), solid.names, strict=True):
+        if name in opened:
+            away.Append(face)
+    maker = BRepOffsetAPI_MakeThickSolid()
+    try:
+        maker.MakeThickSolidByJoin(solid.shape, away, -wall, 1e-4, BRepOffset_Skin, False, False, GeomAbs_Intersection)
+        if not maker.IsDone():
+            raise NotMade("the wall does not fit")
+        shape = maker.Shape()
+    except (RuntimeError, Standard_Failure) as error:
+        raise NotMade("the wall does not fit") from error
+    before, after = figures_of(solid).volume, figures_of(Solid(shape, ())).volume
+    if not 0 < after < before * (1 - 1e-9):
+        raise NotMade("the wall does not fit")
+    named: Named = []
+    for face, name in zip(solid.faces(), solid.names, strict=True):
+        if name not in opened:
+            named.append((face, name))
+        else:
+            named += [(piece, name) for piece in maker.Modified(face)]
+        for piece in maker.Generated(face):
+            named.append(
+                (
+                    piece,
+                    FaceName(
+                        step,
+                        "inside",
+                        f"{name.step}.{name.role}" + (f".{name.element}" if name.element else ""),
+                        name.member,
+                    ),
+                )
+            )
+    return in_order(shape, named)
+
+
+def leaned(solid: Solid, faces: Iterable[FaceName], degrees: float, neutral: Frame) -> Solid:
+    """Faces leaned inwards by an angle, hinged where they meet a plane (draft).
+
+    Raises:
+        NotMade: where they cannot lean so far.
+    """
+    import math
+
+    chosen = set(faces)
+    maker = BRepOffsetAPI_DraftAngle(solid.shape)
+    plane = gp_Pln(gp_Pnt(*neutral.origin), gp_Dir(*neutral.normal))
+    try:
+        for face, name in zip(solid.faces(), solid.names, strict=True):
+            if name in chosen:
+                maker.Add(TopoDS.Face_s(face), gp_Dir(*neutral.normal), math.radians(degrees), plane)
+        maker.Build()
+        if not maker.IsDone():
+            raise NotMade("they cannot lean so far")
+    except (RuntimeError, Standard_Failure) as error:
+        raise NotMade("they cannot lean so far") from error
+    return _carried(maker, solid, [])
+
+
+def half_space(plane: Frame, *, above: bool) -> TopoDS_Shape:
+    """All of space on one side of a plane."""
+    face = BRepBuilderAPI_MakeFace(gp_Pln(gp_Pnt(*plane.origin), gp_Dir(*plane.normal))).Face()
+    return BRepPrimAPI_MakeHalfSpace(face, gp_Pnt(*plane.at(0.0, 0.0, 1.0 if above else -1.0))).Solid()
+
+
+def cut_off(solid: Solid, plane: Frame, name: FaceName) -> Solid:
+    """What lies above a plane is cut away; the new face bears a name."""
+    from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
+
+    arguments, operands = TopTools_ListOfShape(), TopTools_ListOfShape()
+    arguments.Append(solid.shape)
+    operands.Append(half_space(plane, above=True))
+    boolean = BRepAlgoAPI_Cut()
+    boolean.SetArguments(arguments)
+    boolean.SetTools(operands)
+    boolean.Build()
+    if not boolean.IsDone():
+        raise NotMade("the plane could not cut it")
+    found = _carried(boolean, solid, [])
+    return Solid(found.shape, tuple(name if n.step == "unknown" else n for n in found.names))
+
+
+def moved(solid: Solid, motion: Motion) -> Solid:
+    """The solid under a motion."""
+    return _transformed(solid, trsf(motion))
+
+
+def _transformed(solid: Solid, by: gp_Trsf) -> Solid:
+    maker = BRepBuilderAPI_Transform(solid.shape, by, True)
+    named = [(maker.ModifiedShape(face), name) for face, name in zip(solid.faces(), solid.names, strict=True)]
+    return in_order(maker.Shape(), named)
+
+
+def stretched(solid: Solid, factors: Vector) -> Solid:
+    """The solid stretched along the axes.
+
+    By one factor everything keeps its kind of surface. By different ones surfaces become rational splines,
+    whose control points the stretch moves exactly.
+    """
+    fx, fy, fz = factors
+    if abs(fx - fy) <= 1e-15 and abs(fx - fz) <= 1e-15:
+        by = gp_Trsf()
+        by.SetScale(gp_Pnt(0, 0, 0), fx)
+        return _transformed(solid, by)
+    converted = BRepBuilderAPI_NurbsConvert(solid.shape, True)
+    first: Mapping[int, TopoDS_Shape] = {k: converted.ModifiedShape(face) for k, face in enumerate(solid.faces())}
+    matrix = gp_GTrsf(gp_Mat(fx, 0, 0, 0, fy, 0, 0, 0, fz), gp_XYZ(0, 0, 0))
+    maker = BRepBuilderAPI_GTransform(converted.Shape(), matrix, True)
+    named = [(maker.ModifiedShape(first[k]), name) for k, name in enumerate(solid.names)]
+    return in_order(maker.Shape(), named)

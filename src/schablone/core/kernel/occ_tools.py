@@ -1,0 +1,181 @@
+"""Kernel solids of tools that are no prisms, with the names of their faces."""
+
+from __future__ import annotations
+
+import math
+
+from OCP.Bnd import Bnd_Box
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepBndLib import BRepBndLib
+from OCP.BRepBuilderAPI import (
+    BRepBuilderAPI_MakeEdge,
+    BRepBuilderAPI_MakeFace,
+    BRepBuilderAPI_MakeWire,
+    BRepBuilderAPI_Transform,
+)
+from OCP.BRepOffsetAPI import BRepOffsetAPI_MakePipeShell
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeRevol
+from OCP.GeomAbs import GeomAbs_Plane
+from OCP.GeomAPI import GeomAPI_Interpolate
+from OCP.gp import gp_Ax1, gp_Ax2, gp_Circ, gp_Dir, gp_Pln, gp_Pnt, gp_Trsf
+from OCP.gp import gp_Ax3 as Axes
+from OCP.TColgp import TColgp_HArray1OfPnt
+from OCP.TopAbs import TopAbs_FACE
+from OCP.TopExp import TopExp_Explorer
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
+
+from ..sketch.curves import Line
+from ..sketch.regions import Region
+from .frame import Frame
+from .motion import Motion
+from .naming import FaceName
+from .occ import prism_shape, wire_of
+from .prism import Prism
+from .tools import Placed, Revolved, Swept, Tool
+
+Named = list[tuple[TopoDS_Shape, FaceName]]
+
+
+def shape_of(tool: Tool) -> tuple[TopoDS_Shape, Named]:
+    """The solid of a tool, and its faces with their names.
+
+    Raises:
+        ValueError: where the kernel cannot make it, in words.
+    """
+    if isinstance(tool, Prism):
+        return prism_shape(tool)
+    if isinstance(tool, Placed):
+        return _placed(tool)
+    return _revolved(tool) if isinstance(tool, Revolved) else _swept(tool)
+
+
+def face_of(region: Region, frame: Frame, height: float = 0.0) -> tuple[TopoDS_Face, list[tuple[TopoDS_Edge, str]]]:
+    """A region as a face; the named edges it is bounded by."""
+    plane = gp_Pln(Axes(gp_Pnt(*frame.at(0, 0, height)), gp_Dir(*frame.normal), gp_Dir(*frame.x)))
+    wire, edges = wire_of(region.outer, frame, height)
+    maker = BRepBuilderAPI_MakeFace(plane, wire, True)
+    for hole in region.holes:
+        inner, inner_edges = wire_of(hole, frame, height)
+        maker.Add(TopoDS.Wire_s(inner.Reversed()))
+        edges += inner_edges
+    return maker.Face(), edges
+
+
+def _revolved(tool: Revolved) -> tuple[TopoDS_Shape, Named]:
+    frame = tool.frame
+    root, direction = tool.axis()
+    if tool.first and not tool.is_full:
+        frame = Motion.turn(root, direction, tool.first).frame(frame)
+    face, edges = face_of(tool.region, frame)
+    axis = gp_Ax1(gp_Pnt(*root), gp_Dir(*direction))
+    if tool.is_full:
+        maker = BRepPrimAPI_MakeRevol(face, axis, 2 * math.pi)
+    else:
+        maker = BRepPrimAPI_MakeRevol(face, axis, math.radians(tool.last - tool.first))
+    maker.Build()
+    if not maker.IsDone():
+        raise ValueError("the region could not be turned about the axis")
+    named: Named = []
+    if not tool.is_full:
+        named += [(maker.FirstShape(), tool.start), (maker.LastShape(), tool.end)]
+    for edge, curve in edges:
+        named += [(made, tool.sides[curve]) for made in maker.Generated(edge) if made.ShapeType() == TopAbs_FACE]
+    if tool.is_full:
+        named += _level_faces(tool, maker.Shape())
+    return maker.Shape(), named
+
+
+def _level_faces(tool: Revolved, shape: TopoDS_Shape) -> Named:
+    """The flat faces of a full turn, which the kernel's history leaves out: told by how high and how wide they are."""
+    root, direction = tool.axis()
+    length = math.sqrt(sum(c * c for c in direction))
+    (ax, ay), (wx, wy) = tool.at, (tool.way[0] / math.hypot(*tool.way), tool.way[1] / math.hypot(*tool.way))
+    lines: list[tuple[float, float, str]] = []
+    for loop in tool.region.loops:
+        for curve in loop.curves:
+            if isinstance(curve, Line):
+                (sx, sy), (ex, ey) = curve.start, curve.end
+                low, high = ((x - ax) * wx + (y - ay) * wy for x, y in (curve.start, curve.end))
+                if abs(high - low) <= 1e-9 * max(curve.length, 1.0):
+                    wide = max(abs((sx - ax) * wy - (sy - ay) * wx), abs((ex - ax) * wy - (ey - ay) * wx))
+                    lines.append((low, wide, curve.name))
+    named: Named = []
+    faces = TopExp_Explorer(shape, TopAbs_FACE)
+    while faces.More():
+        face = TopoDS.Face_s(faces.Current())
+        faces.Next()
+        surface = BRepAdaptor_Surface(face)
+        if surface.GetType() != GeomAbs_Plane:
+            continue
+        spot = surface.Plane().Location()
+        high = (
+            sum((c - r) * d for c, r, d in zip((spot.X(), spot.Y(), spot.Z()), root, direction, strict=True)) / length
+        )
+        box = Bnd_Box()
+        BRepBndLib.AddOptimal_s(face, box, False, False)
+        low_, high_ = box.CornerMin(), box.CornerMax()
+        wide = max(high_.X() - low_.X(), high_.Y() - low_.Y(), high_.Z() - low_.Z()) / 2
+        if lines:
+            best = min(lines, key=lambda line: abs(line[0] - high) + abs(line[1] - wide))
+            named.append((face, tool.sides[best[2]]))
+    return named
+
+
+def _swept(tool: Swept) -> tuple[TopoDS_Shape, Named]:
+    points = tool.path
+    array = TColgp_HArray1OfPnt(1, len(points))
+    for number, p in enumerate(points, 1):
+        array.SetValue(number, gp_Pnt(*p))
+    fit = GeomAPI_Interpolate(array, False, 1e-7)
+    fit.Perform()
+    if not fit.IsDone():
+        raise ValueError("no smooth path goes through the points")
+    curve = fit.Curve()
+    spine = BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(curve).Edge()).Wire()
+    from OCP.gp import gp_Vec
+
+    at, along = gp_Pnt(), gp_Vec()
+    curve.D1(curve.FirstParameter(), at, along)
+    circle = gp_Circ(gp_Ax2(at, gp_Dir(along)), tool.radius)
+    section = BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(circle).Edge()).Wire()
+    maker = BRepOffsetAPI_MakePipeShell(spine)
+    maker.SetMode(False)
+    maker.Add(section, False, False)
+    maker.Build()
+    if not maker.IsDone() or not maker.MakeSolid():
+        raise ValueError("the path bends too sharply for so thick a wire")
+    start, end = maker.FirstShape(), maker.LastShape()
+    named: Named = [(start, tool.start), (end, tool.end)]
+    faces = TopExp_Explorer(maker.Shape(), TopAbs_FACE)
+    while faces.More():
+        face = faces.Current()
+        if not face.IsSame(start) and not face.IsSame(end):
+            named.append((face, tool.side))
+        faces.Next()
+    return maker.Shape(), named
+
+
+def trsf(motion: Motion) -> gp_Trsf:
+    """The kernel's form of a motion."""
+    found = gp_Trsf()
+    (a, b, c), (d, e, f), (g, h, i) = motion.rows
+    x, y, z = motion.shift
+    if motion.mirrors:
+        # The kernel takes only turns by values: a mirror is a turn after the mirror in the origin.
+        found.SetValues(-a, -b, -c, x, -d, -e, -f, y, -g, -h, -i, z)
+        through = gp_Trsf()
+        through.SetMirror(gp_Pnt(0, 0, 0))
+        return found.Multiplied(through)
+    found.SetValues(a, b, c, x, d, e, f, y, g, h, i, z)
+    return found
+
+
+def moved(shape: TopoDS_Shape, named: Named, motion: Motion) -> tuple[TopoDS_Shape, Named]:
+    """A shape under a motion, its faces with their names."""
+    maker = BRepBuilderAPI_Transform(shape, trsf(motion), True)
+    return maker.Shape(), [(maker.ModifiedShape(face), name) for face, name in named]
+
+
+def _placed(tool: Placed) -> tuple[TopoDS_Shape, Named]:
+    shape, named = shape_of(tool.tool)
+    return moved(shape, named, tool.motion)

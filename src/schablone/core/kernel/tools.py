@@ -1,0 +1,180 @@
+"""What steps add and cut that is no prism: regions turned about an axis or led along a path, and any of them moved.
+
+All are plain numbers. The kernel makes solids of them when they are used (:mod:`.occ_tools`).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..sketch.curves import Line, Point
+from ..sketch.regions import Region
+from .frame import Frame, Vector, cross, dot
+from .motion import Motion
+from .naming import FaceName
+from .prism import Prism
+
+
+@dataclass(frozen=True, slots=True)
+class Revolved:
+    """A region turned about an axis in its plane, from ``first`` to ``last`` degrees.
+
+    The axis goes through ``at`` along ``way``, in the plane's coordinates. ``sides`` names the faces by the
+    curves that made them; ``start`` and ``end`` are there where it is no full turn.
+    """
+
+    frame: Frame
+    region: Region
+    at: Point
+    way: Point
+    first: float
+    last: float
+    start: FaceName
+    end: FaceName
+    sides: Mapping[str, FaceName]
+
+    @property
+    def is_full(self) -> bool:
+        return abs(self.last - self.first) >= 360.0 - 1e-9
+
+    def axis(self) -> tuple[Vector, Vector]:
+        """A point of the axis and its direction, in space."""
+        tip = self.frame.at(self.at[0] + self.way[0], self.at[1] + self.way[1])
+        root = self.frame.at(*self.at)
+        return root, (tip[0] - root[0], tip[1] - root[1], tip[2] - root[2])
+
+    def names(self) -> set[FaceName]:
+        return {*self.sides.values(), *(() if self.is_full else (self.start, self.end))}
+
+    def frames(self) -> dict[FaceName, Frame]:
+        """Frames of the flat faces: both ends, and what lines square to the axis make."""
+        found: dict[FaceName, Frame] = {}
+        root, direction = self.axis()
+        if not self.is_full:
+            for name, angle, out in ((self.start, self.first, False), (self.end, self.last, True)):
+                turned = Motion.turn(root, direction, angle).frame(self.frame)
+                facing = (
+                    dot(cross(direction, _apart(self.frame, self.region, self.at, self.way)), self.frame.normal) > 0
+                )
+                found[name] = turned if facing == out else turned.turned_over()
+        length = math.hypot(*self.way)
+        wx, wy = self.way[0] / length, self.way[1] / length
+        for loop, sign in ((self.region.outer, 1.0), *((hole, -1.0) for hole in self.region.holes)):
+            for curve in loop.curves:
+                if not isinstance(curve, Line) or curve.length < 1e-9:
+                    continue
+                dx, dy = curve.end[0] - curve.start[0], curve.end[1] - curve.start[1]
+                if abs(dx * wx + dy * wy) > 1e-9 * curve.length:
+                    continue
+                up = (curve.start[0] - self.at[0]) * wx + (curve.start[1] - self.at[1]) * wy
+                origin = self.frame.at(self.at[0] + up * wx, self.at[1] + up * wy)
+                ahead = (dy * wx - dx * wy) * sign  # outwards is to the right of the way round
+                normal = tuple(c / length * math.copysign(1.0, ahead) for c in direction)
+                far = self.frame.at(self.at[0] + up * wx - wy, self.at[1] + up * wy + wx)
+                x = tuple(far[i] - origin[i] for i in range(3))
+                found[self.sides[curve.name]] = Frame(origin, x, cross(normal, x))  # type: ignore[arg-type]
+        return found
+
+    def bounds(self) -> tuple[Vector, Vector]:
+        """A box that holds it, not the smallest."""
+        root, direction = self.axis()
+        points = self.region.outer.points(0.05)
+        length = math.hypot(*self.way)
+        wx, wy = self.way[0] / length, self.way[1] / length
+        along = (points[:, 0] - self.at[0]) * wx + (points[:, 1] - self.at[1]) * wy
+        radius = float(np.abs((points[:, 0] - self.at[0]) * wy - (points[:, 1] - self.at[1]) * wx).max())
+        ends = [tuple(root[i] + direction[i] / length * a for i in range(3)) for a in (along.min(), along.max())]
+        low = tuple(min(e[i] for e in ends) - radius for i in range(3))
+        high = tuple(max(e[i] for e in ends) + radius for i in range(3))
+        return low, high  # type: ignore[return-value]
+
+    def of_member(self, number: int) -> Revolved:
+        sides = {key: name.of_member(number) for key, name in self.sides.items()}
+        return replace(self, start=self.start.of_member(number), end=self.end.of_member(number), sides=sides)
+
+
+def _apart(frame: Frame, region: Region, at: Point, way: Point) -> Vector:
+    """The direction from the axis to the region, in space."""
+    x0, y0, x1, y1 = region.outer.bounds()
+    mx, my = (x0 + x1) / 2 - at[0], (y0 + y1) / 2 - at[1]
+    side = math.copysign(1.0, way[0] * my - way[1] * mx)
+    a, o = frame.at(-way[1] * side, way[0] * side), frame.at(0.0, 0.0)
+    return (a[0] - o[0], a[1] - o[1], a[2] - o[2])
+
+
+@dataclass(frozen=True, slots=True)
+class Swept:
+    """A round wire of ``radius`` mm led along points (n, 3) of a smooth path, its ends cut square."""
+
+    path: tuple[Vector, ...]
+    radius: float
+    start: FaceName
+    end: FaceName
+    side: FaceName
+
+    def names(self) -> set[FaceName]:
+        return {self.start, self.end, self.side}
+
+    def frames(self) -> dict[FaceName, Frame]:
+        return {}
+
+    def points(self) -> NDArray[np.float64]:
+        return np.array(self.path)
+
+    def bounds(self) -> tuple[Vector, Vector]:
+        p = self.points()
+        low, high = p.min(axis=0) - self.radius, p.max(axis=0) + self.radius
+        return tuple(low.tolist()), tuple(high.tolist())  # type: ignore[return-value]
+
+    def of_member(self, number: int) -> Swept:
+        return replace(
+            self, start=self.start.of_member(number), end=self.end.of_member(number), side=self.side.of_member(number)
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """A tool moved, turned or mirrored."""
+
+    tool: Revolved | Swept
+    motion: Motion
+
+    def names(self) -> set[FaceName]:
+        return self.tool.names()
+
+    def frames(self) -> dict[FaceName, Frame]:
+        return {name: self.motion.frame(frame) for name, frame in self.tool.frames().items()}
+
+    def bounds(self) -> tuple[Vector, Vector]:
+        low, high = self.tool.bounds()
+        corners = [
+            self.motion.point((x, y, z))
+            for x in (low[0], high[0])
+            for y in (low[1], high[1])
+            for z in (low[2], high[2])
+        ]
+        least = tuple(min(c[i] for c in corners) for i in range(3))
+        most = tuple(max(c[i] for c in corners) for i in range(3))
+        return least, most  # type: ignore[return-value]
+
+    def of_member(self, number: int) -> Placed:
+        return replace(self, tool=self.tool.of_member(number))
+
+
+Tool = Prism | Revolved | Swept | Placed
+
+
+def placed(tool: Tool, motion: Motion) -> Tool:
+    """The tool under a motion; a prism stays a prism."""
+    if motion.is_nothing:
+        return tool
+    if isinstance(tool, Prism):
+        return tool.placed(motion)
+    if isinstance(tool, Placed):
+        return Placed(tool.tool, motion.after(tool.motion))
+    return Placed(tool, motion)

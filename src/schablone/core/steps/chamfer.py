@@ -1,0 +1,96 @@
+"""Bevel edges: a chamfer by a distance, by two, or by a distance and an angle."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+from ..kernel.body import Body
+from ..model import FormulaText
+from ..quantity import ANGLE
+from .base import (
+    ChoicePiece,
+    EdgesPiece,
+    Feature,
+    FormulaPiece,
+    Piece,
+    Sentence,
+    Slot,
+    Step,
+    StepError,
+    Words,
+    Workshop,
+    above_zero,
+)
+from .fillet import changed, name_for
+from .selecting import EdgeRules, chosen_edges, part_with
+
+
+class Chamfer(Step):
+    """Bevels edges. With two distances the first lies on the face that comes first by name."""
+
+    order = 52
+    title = "Bevel edges"
+    purpose = "A chamfer on edges, or on all edges of a face"
+
+    kind: Literal["chamfer"] = "chamfer"
+    edges: EdgeRules = ()
+    how: Literal["even", "two", "angle"] = "even"
+    by: FormulaText = "1 mm"
+    other: FormulaText = "2 mm"
+    angle: FormulaText = "30 deg"
+
+    def slots(self) -> tuple[Slot, ...]:
+        found = [Slot("by", self.by, "distance")]
+        if self.how == "two":
+            found.append(Slot("other", self.other, "other distance"))
+        elif self.how == "angle":
+            found.append(Slot("angle", self.angle, "angle", ANGLE))
+        return tuple(found)
+
+    def only_prisms(self) -> bool:
+        return False
+
+    def sentence(self) -> Sentence:
+        pieces: list[Piece] = [Words("bevel"), EdgesPiece("edges"), Words("by"), FormulaPiece("by")]
+        pieces.append(
+            ChoicePiece("how", {"even": "evenly", "two": "and on the other side by", "angle": "at an angle of"})
+        )
+        if self.how != "even":
+            pieces.append(FormulaPiece("other" if self.how == "two" else "angle"))
+        return (tuple(pieces),)
+
+    def needs(self) -> tuple[str, ...]:
+        return tuple(dict.fromkeys(step for rule in self.edges for step in rule.steps()))
+
+    def with_step_renamed(self, old: str, new: str) -> Step:
+        renamed = super().with_step_renamed(old, new)
+        return renamed.with_(edges=tuple(rule.with_step_renamed(old, new) for rule in self.edges))
+
+    def feature(self, shop: Workshop) -> Feature:
+        by = above_zero(shop.values["by"], "distance", self.by, "by")
+        share: float | None = None
+        if self.how == "two":
+            share = above_zero(shop.values["other"], "other distance", self.other, "other") / by
+        elif self.how == "angle":
+            angle = shop.values["angle"]
+            if not 1 <= angle <= 89:
+                raise StepError(
+                    f"The angle is {angle:g}°; it must lie from 1° to 89°.", f"Change “{self.angle}”.", "angle"
+                )
+            share = math.tan(math.radians(angle))
+        part = part_with(shop.bodies, self.edges, "edges")
+
+        def change(body: Body) -> Body:
+            from ..kernel import occ_change
+
+            solid = body.solid()
+            chosen = chosen_edges(solid, self.edges, "edges")
+            named = [(edge.edge, name_for(self.name, "bevel", edge.between)) for edge in chosen]
+
+            def make(size: float) -> object:
+                return occ_change.bevelled(solid, named, size, None if share is None else size * share)
+
+            return changed(body, make, by, self.by, "bevel", "by")
+
+        return Feature("add", part, change=change)

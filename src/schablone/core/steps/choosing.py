@@ -1,0 +1,141 @@
+"""Which regions of a sketch a step uses, and what the machine makes of their outlines."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Protocol
+
+from ..kernel.naming import FaceName
+from ..process.lens import View
+from ..sketch.arrangement import Face, arrange
+from ..sketch.curves import is_plain, offset
+from ..sketch.offsetting import moved_outline
+from ..sketch.regions import OutlinesCross, Region, regions_of
+from .base import Outlines, Piece, StepError, Words, Workshop
+
+
+class UsesRegions(Protocol):
+    """A step that uses regions of a sketch: all that are no holes, those of some shapes, or those that are named."""
+
+    @property
+    def sketch(self) -> str: ...
+    @property
+    def shapes(self) -> tuple[str, ...]: ...
+    @property
+    def regions(self) -> tuple[str, ...]: ...
+
+
+def sketch_of(shop: Workshop, sketch: str) -> Outlines:
+    """The outlines of a sketch before this step.
+
+    Raises:
+        StepError: where there is none, with those that there are.
+    """
+    drawing = shop.drawings.get(sketch)
+    if drawing is None:
+        what = f"There is no sketch “{sketch}” before this step." if sketch else "No sketch is chosen."
+        raise StepError(what, "Choose one.", "sketch", sorted(shop.drawings))
+    return drawing
+
+
+def chosen_regions(drawing: Outlines, step: UsesRegions) -> tuple[Region, ...]:
+    """The regions that a step uses.
+
+    Raises:
+        StepError: where one is lost, or nothing is enclosed.
+    """
+    try:
+        return _chosen(drawing, step)
+    except StepError:
+        raise
+    except ValueError as error:
+        text = str(error)
+        raise StepError(f"{text[:1].upper()}{text[1:]}.", "Change the sketch.", "sketch") from None
+
+
+def _chosen(drawing: Outlines, step: UsesRegions) -> tuple[Region, ...]:
+    # A shape of several outlines, such as a text, is chosen by its own name.
+    heads: Mapping[str, str] = {name: name.partition(".")[0] for name in drawing.loops}
+    lost = [name for name in step.shapes if name not in drawing.loops and name not in heads.values()]
+    if lost:
+        raise StepError(
+            f"The sketch “{step.sketch}” has no shape “{lost[0]}”.",
+            "Choose another.",
+            "shapes",
+            sorted(set(heads.values())),
+        )
+    if step.regions:
+        found = drawing.arrangement()
+        faces: dict[str, Face] = {}
+        for name in step.regions:
+            now = found.named(name)
+            if not now:
+                raise StepError(
+                    f"The region between {say_region(name)} is not there any more.",
+                    "Choose another.", "regions", [face.name for face in found.faces],
+                )  # fmt: skip
+            faces |= {face.name: face for face in now}
+        return found.regions(list(faces.values()))
+    chosen = [name for name, head in heads.items() if not step.shapes or name in step.shapes or head in step.shapes]
+    loops = [drawing.loops[name] for name in chosen]
+    if not drawing.curves or step.shapes:
+        try:
+            return regions_of(loops)
+        except OutlinesCross:
+            only = arrange([curve for loop in loops for curve in loop.curves])
+            return only.regions(only.material())
+    found = drawing.arrangement()
+    if not found.faces:
+        raise StepError(
+            f"The sketch “{step.sketch}” encloses no area yet.",
+            "Close its outline: lines must meet or cross all round.", "sketch",
+        )  # fmt: skip
+    return found.regions(found.material())
+
+
+def with_gains(regions: tuple[Region, ...], mode: str, view: View) -> tuple[Region, ...]:
+    """Regions with the machine's gains on them: outlines of material grow by the outside gain, outlines of holes by
+    the inside gain, half of it on each side.
+
+    Raises:
+        StepError: where an outline closes up altogether.
+    """
+    sides = ("inside", "outside") if mode == "cut" else ("outside", "inside")
+    outer, inner = (view.gain(side) / 2 for side in sides)
+    if not (outer or inner):
+        return regions
+    try:
+        return tuple(grown for region in regions for grown in _grown(region, outer, inner))
+    except ValueError as error:
+        text = str(error)
+        raise StepError(f"{text[:1].upper()}{text[1:]}.", "Change the sketch.", "sketch") from None
+
+
+def sides_of(region: Region, step: str) -> dict[str, FaceName]:
+    """Names for the faces that a region's curves make."""
+    return {c.name: FaceName(step, "side", c.name) for loop in region.loops for c in loop.curves}
+
+
+def say_regions(step: UsesRegions) -> list[tuple[Piece, ...]]:
+    """Which regions a step uses, in words; nothing where it uses all."""
+    lines: list[tuple[Piece, ...]] = []
+    if step.regions:
+        words = "; ".join(say_region(name) for name in step.regions[:3])
+        lines.append((Words(f"only between {words}" + ("; …" if len(step.regions) > 3 else "")),))
+    if step.shapes:
+        lines.append((Words("only " + ", ".join(step.shapes)),))
+    return lines
+
+
+def _grown(region: Region, outer: float, inner: float) -> list[Region]:
+    """A region with its outline and its holes moved outwards by so much each."""
+    if all(is_plain(loop) for loop in region.loops):
+        return [Region(offset(region.outer, outer), tuple(offset(hole, inner) for hole in region.holes))]
+    holes = [found.outer for hole in region.holes for found in moved_outline(hole, inner)]
+    return [Region(found.outer, (*found.holes, *holes)) for found in moved_outline(region.outer, outer)]
+
+
+def say_region(name: str) -> str:
+    """A region by the curves around it."""
+    curves = list(dict.fromkeys(side[:-1].replace("_", " ") for side in name.split("#")[0].split()))
+    return ", ".join(curves[:4]) + (" …" if len(curves) > 4 else "")

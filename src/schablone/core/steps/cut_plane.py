@@ -1,0 +1,72 @@
+"""Cut off what lies beyond a plane, square or at an angle (a mitre)."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from ..kernel.body import Body, NoEffect, NothingLeft
+from ..kernel.motion import Motion
+from ..kernel.naming import FaceName
+from ..model import FormulaText, Identifier, Line
+from ..quantity import ANGLE
+from .base import ChoicePiece, Feature, FormulaPiece, PlacePiece, Sentence, Slot, Step, StepError, Words, Workshop
+
+
+class CutOff(Step):
+    """Cuts a part along a plane that stands ``at`` from a plane or face, turned by an angle about its x or y axis.
+
+    What lies on the far side goes: beyond the plane, seen from the plane or face that it is measured from.
+    """
+
+    order = 56
+    title = "Cut off"
+    purpose = "Cut along a plane, square or at an angle: a mitre"
+    places = ("plane",)
+
+    kind: Literal["cut_off"] = "cut_off"
+    plane: Line = "side"
+    at: FormulaText = "0 mm"
+    angle: FormulaText = "0 deg"
+    about: Literal["x", "y"] = "y"
+    side: Literal["beyond", "before"] = "beyond"
+    part: Identifier = "part"
+
+    def only_prisms(self) -> bool:
+        return False
+
+    def slots(self) -> tuple[Slot, ...]:
+        return (Slot("at", self.at, "distance", along="normal"), Slot("angle", self.angle, "angle", ANGLE))
+
+    def sentence(self) -> Sentence:
+        return (
+            (
+                Words("cut off what lies"), ChoicePiece("side", {"beyond": "beyond", "before": "before"}), FormulaPiece("at"),
+                Words("from"), PlacePiece("plane", planes=True),
+            ),
+            (Words("at an angle of"), FormulaPiece("angle"), Words("about its"), ChoicePiece("about", {"x": "x", "y": "y"}), Words("axis")),
+        )  # fmt: skip
+
+    def feature(self, shop: Workshop) -> Feature:
+        angle = shop.values["angle"]
+        if not -89 <= angle <= 89:
+            raise StepError(
+                f"The angle is {angle:g}°; it must lie from −89° to 89°.", f"Change “{self.angle}”.", "angle"
+            )
+        base = shop.plane(self.plane, "plane").lifted(shop.values["at"])
+        plane = Motion.turn(base.origin, base.x if self.about == "x" else base.y, angle).frame(base)
+        if self.side == "before":
+            plane = plane.turned_over()
+        name = FaceName(self.name, "cut")
+
+        def change(body: Body) -> Body:
+            from ..kernel import occ_change
+
+            before = body.solid()
+            solid = occ_change.cut_off(before, plane, name)
+            if solid.is_empty():
+                raise NothingLeft("nothing would be left of the part")
+            if name not in solid.names:
+                raise NoEffect("the plane does not meet the part")
+            return Body((), solid, {**body.frames, name: plane})
+
+        return Feature("add", self.part, change=change)

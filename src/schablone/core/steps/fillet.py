@@ -1,0 +1,104 @@
+"""Round edges: a fillet of a radius on chosen edges."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Literal
+
+from ..kernel.body import Body
+from ..kernel.naming import FaceName
+from ..model import FormulaText
+from .base import EdgesPiece, Feature, FormulaPiece, Sentence, Slot, Step, StepError, Words, Workshop, above_zero
+from .selecting import EdgeRules, chosen_edges, part_with
+
+#: How often a size that fits is looked for where one does not, halving.
+_TRIALS = 7
+
+
+class Fillet(Step):
+    """Rounds edges. They are chosen by rules, so that they stay the same edges when sizes and counts change."""
+
+    order = 50
+    title = "Round edges"
+    purpose = "A fillet on edges, or on all edges of a face"
+
+    kind: Literal["fillet"] = "fillet"
+    edges: EdgeRules = ()
+    radius: FormulaText = "2 mm"
+
+    def slots(self) -> tuple[Slot, ...]:
+        return (Slot("radius", self.radius, "radius"),)
+
+    def only_prisms(self) -> bool:
+        return False
+
+    def sentence(self) -> Sentence:
+        return ((Words("round"), EdgesPiece("edges"), Words("by a radius of"), FormulaPiece("radius")),)
+
+    def needs(self) -> tuple[str, ...]:
+        return tuple(dict.fromkeys(step for rule in self.edges for step in rule.steps()))
+
+    def with_step_renamed(self, old: str, new: str) -> Step:
+        renamed = super().with_step_renamed(old, new)
+        return renamed.with_(edges=tuple(rule.with_step_renamed(old, new) for rule in self.edges))
+
+    def feature(self, shop: Workshop) -> Feature:
+        radius = above_zero(shop.values["radius"], "radius", self.radius, "radius")
+        part = part_with(shop.bodies, self.edges, "edges")
+
+        def change(body: Body) -> Body:
+            from ..kernel import occ_change
+
+            solid = body.solid()
+            chosen = chosen_edges(solid, self.edges, "edges")
+            named = [(edge.edge, name_for(self.name, "round", edge.between)) for edge in chosen]
+            return changed(
+                body,
+                lambda size: occ_change.rounded(solid, named, size),
+                radius,
+                self.radius,
+                "radius",
+                "radius",
+            )
+
+        return Feature("add", part, change=change)
+
+
+def name_for(step: str, role: str, between: tuple[FaceName, FaceName]) -> FaceName:
+    """The name of the face that comes in the place of an edge, from the two faces beside it."""
+    words = []
+    for name in sorted(between):
+        words.append(".".join(part for part in (name.step, name.role, name.element) if part))
+    member = max((name.member for name in between), key=len)
+    return FaceName(step, role, ".".join(words), member)
+
+
+def changed(body: Body, make: Callable[[float], object], size: float, formula: str, what: str, where: str) -> Body:
+    """The body after a change that may not fit.
+
+    Raises:
+        StepError: says that it does not fit, and up to what it would.
+    """
+    from ..kernel.occ import Solid
+    from ..kernel.occ_change import NotMade
+
+    def sound(value: float) -> Solid | None:
+        try:
+            found = make(value)
+        except NotMade:
+            return None
+        assert isinstance(found, Solid)
+        return found if found.is_valid() else None
+
+    solid = sound(size)
+    if solid is not None:
+        return Body((), solid, body.frames)
+    low, high = 0.0, size
+    for _ in range(_TRIALS):
+        middle = (low + high) / 2
+        low, high = (middle, high) if sound(middle) is not None else (low, middle)
+    fits = f"About {low:.3g} mm is the most that works here" if low > 0 else "No smaller one works here either"
+    raise StepError(
+        f"A {what} of {size:.4g} mm (from “{formula}”) does not fit on these edges. {fits}.",
+        f"Make “{formula}” smaller, or choose fewer edges.", where,
+    )  # fmt: skip

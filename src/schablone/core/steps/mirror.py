@@ -1,0 +1,58 @@
+"""A mirror image of a step, or of the whole part."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from ..kernel.body import Body, placed_body
+from ..kernel.motion import Motion
+from ..model import Identifier, Line
+from .base import REPEATABLE, ChoicePiece, Feature, Piece, PlacePiece, Sentence, Step, StepPiece, Words, Workshop
+from .repeating import repeated, seed_of
+
+
+class Mirror(Step):
+    """Adds the mirror image in a plane or flat face. The faces of the image bear the number 2."""
+
+    order = 46
+    title = "Mirror"
+    purpose = "The mirror image of a step, or of the part"
+    refers = ("of",)
+    places = ("plane",)
+
+    kind: Literal["mirror"] = "mirror"
+    what: Literal["step", "part"] = "step"
+    of: Identifier | Literal[""] = ""
+    plane: Line = "side"
+    part: Identifier = "part"
+
+    def carries(self) -> str:
+        return self.of if self.what == "step" else ""
+
+    def needs(self) -> tuple[str, ...]:
+        return tuple(name for name in super().needs() if self.what == "step" or name != self.of)
+
+    def only_prisms(self) -> bool:
+        return self.what == "step"
+
+    def sentence(self) -> Sentence:
+        pieces: list[Piece] = [Words("mirror"), ChoicePiece("what", {"step": "the step", "part": "the whole part"})]
+        if self.what == "step":
+            pieces.append(StepPiece("of", REPEATABLE))
+        return ((*pieces, Words("in"), PlacePiece("plane", planes=True)),)
+
+    def feature(self, shop: Workshop) -> Feature:
+        motion = Motion.mirror(shop.plane(self.plane, "plane"))
+        if self.what == "step":
+            return repeated(seed_of(shop, self.of), (Motion(), motion))
+
+        def change(body: Body) -> Body:
+            from ..kernel import occ
+            from ..kernel.occ import Solid
+
+            image = placed_body(body, motion)
+            numbered = Solid(image.solid().shape, tuple(name.of_member(2) for name in image.solid().names))
+            frames = {**body.frames, **{name.of_member(2): frame for name, frame in image.frames.items()}}
+            return Body((), occ.merged(body.solid(), "add", numbered), frames)
+
+        return Feature("add", self.part, change=change)

@@ -1,0 +1,117 @@
+"""Revolve: the regions of a sketch turned about an axis in its plane."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ..kernel.naming import FaceName
+from ..kernel.tools import Revolved, Tool
+from ..model import FormulaText, Identifier, Line
+from ..quantity import ANGLE
+from ..sketch.drawing import X_AXIS, Y_AXIS
+from ..sketch.regions import Region
+from .base import (
+    ChoicePiece,
+    Feature,
+    FormulaPiece,
+    LinePiece,
+    Outlines,
+    Piece,
+    Sentence,
+    Slot,
+    Step,
+    StepError,
+    StepPiece,
+    Words,
+    Workshop,
+)
+from .choosing import chosen_regions, say_regions, sides_of, sketch_of
+
+
+class Revolve(Step):
+    """Turns a half section about an axis: one of the sheet's own, or a line of the drawing, helpers included."""
+
+    order = 22
+    title = "Revolve"
+    purpose = "Turn a half section about an axis"
+    refers = ("sketch",)
+
+    kind: Literal["revolve"] = "revolve"
+    sketch: Identifier | Literal[""] = ""
+    shapes: Annotated[tuple[Identifier, ...], Field(max_length=500)] = ()
+    regions: Annotated[tuple[Line, ...], Field(max_length=500)] = ()
+    mode: Literal["add", "cut", "common"] = "add"
+    about: Identifier = Y_AXIS
+    extent: Literal["full", "by", "both"] = "full"
+    by: FormulaText = "180 deg"
+    part: Identifier = "part"
+
+    def only_prisms(self) -> bool:
+        return False
+
+    def slots(self) -> tuple[Slot, ...]:
+        return () if self.extent == "full" else (Slot("by", self.by, "angle", ANGLE),)
+
+    def sentence(self) -> Sentence:
+        first: list[Piece] = [
+            ChoicePiece("mode", {"add": "turn", "cut": "cut by turning", "common": "keep only what lies within"}),
+            StepPiece("sketch", ("sketch",)), Words("about"), LinePiece("about", "sketch"),
+            ChoicePiece("extent", {"full": "all the way round", "by": "by", "both": "to both sides, in all"}),
+        ]  # fmt: skip
+        if self.extent != "full":
+            first.append(FormulaPiece("by"))
+        return (tuple(first), *say_regions(self))
+
+    def feature(self, shop: Workshop) -> Feature:
+        drawing = sketch_of(shop, self.sketch)
+        at, way = axis_in(drawing, self.about)
+        first, last = 0.0, 360.0
+        if self.extent != "full":
+            by = shop.values["by"]
+            if not 0 < by <= 360:
+                raise StepError(
+                    f"The angle is {by:g}° (from “{self.by}”); it must lie above 0° and up to 360°.",
+                    f"Change “{self.by}”.", "by",
+                )  # fmt: skip
+            first, last = (0.0, by) if self.extent == "by" else (-by / 2, by / 2)
+        tools: list[Tool] = []
+        for region in chosen_regions(drawing, self):
+            _beside(region, at, way, self.about)
+            start, end = FaceName(self.name, "start"), FaceName(self.name, "end")
+            tools.append(Revolved(drawing.frame, region, at, way, first, last, start, end, sides_of(region, self.name)))
+        return Feature(self.mode, self.part, tools)
+
+
+def axis_in(drawing: Outlines, name: str) -> tuple[tuple[float, float], tuple[float, float]]:
+    """A point and the direction of an axis of the sheet or of a line that is drawn on it.
+
+    Raises:
+        StepError: where there is no such line.
+    """
+    if name in (X_AXIS, Y_AXIS):
+        return (0.0, 0.0), ((1.0, 0.0) if name == X_AXIS else (0.0, 1.0))
+    line = drawing.lines.get(name)
+    if line is None:
+        known = [X_AXIS, Y_AXIS, *drawing.lines]
+        raise StepError(
+            f"There is no line “{name.replace('_', ' ')}” on the sketch.", "Choose another axis.", "about", known
+        )
+    (ax, ay), (bx, by) = line
+    if math.hypot(bx - ax, by - ay) < 1e-9:
+        raise StepError(f"The line “{name}” has no length.", "Choose another axis.", "about")
+    return (ax, ay), (bx - ax, by - ay)
+
+
+def _beside(region: Region, at: tuple[float, float], way: tuple[float, float], name: str) -> None:
+    """Refuse a region that lies on both sides of the axis: it would run into itself."""
+    points = region.outer.points(0.01)
+    aside = (way[0] * (points[:, 1] - at[1]) - way[1] * (points[:, 0] - at[0])) / math.hypot(*way)
+    if aside.min() < -1e-6 and aside.max() > 1e-6:
+        words = {X_AXIS: "the x axis", Y_AXIS: "the y axis"}.get(name, name.replace("_", " "))
+        raise StepError(
+            f"The section lies on both sides of {words}, by {-aside.min():.3g} mm and {aside.max():.3g} mm.",
+            "Draw only one half of it.", "sketch",
+        )  # fmt: skip

@@ -1,0 +1,82 @@
+"""A ring of any step that adds or cuts, evenly about an upright axis."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from ..kernel.motion import Motion
+from ..model import FormulaText, Identifier
+from ..quantity import ANGLE, COUNT
+from .base import (
+    REPEATABLE,
+    ChoicePiece,
+    Feature,
+    FormulaPiece,
+    Sentence,
+    Slot,
+    Step,
+    StepError,
+    StepPiece,
+    Words,
+    Workshop,
+)
+from .repeating import repeated, seed_of, whole
+
+
+class Ring(Step):
+    """Repeats a step about an axis through a point: over the full turn, or from the first to the last over an angle."""
+
+    order = 44
+    title = "Ring"
+    purpose = "Repeat a step around an axis"
+    refers = ("of",)
+
+    kind: Literal["ring"] = "ring"
+    of: Identifier | Literal[""] = ""
+    count: FormulaText = "6"
+    over: Literal["full", "angle"] = "full"
+    angle: FormulaText = "180 deg"
+    axis: Literal["x", "y", "z"] = "z"
+    first: FormulaText = "0 mm"
+    second: FormulaText = "0 mm"
+
+    def carries(self) -> str:
+        return self.of
+
+    def slots(self) -> tuple[Slot, ...]:
+        a, b = {"z": ("x", "y"), "x": ("y", "z"), "y": ("x", "z")}[self.axis]
+        found = [Slot("count", self.count, "count", COUNT)]
+        if self.over == "angle":
+            found.append(Slot("angle", self.angle, "angle", ANGLE))
+        return (
+            *found,
+            Slot("first", self.first, f"{a} of the axis", along=f"part {a}"),
+            Slot("second", self.second, f"{b} of the axis", along=f"part {b}"),
+        )
+
+    def sentence(self) -> Sentence:
+        a, b = {"z": ("x", "y"), "x": ("y", "z"), "y": ("x", "z")}[self.axis]
+        start = (
+            Words("ring of"), StepPiece("of", REPEATABLE), FormulaPiece("count"), Words("in all,"),
+            ChoicePiece("over", {"full": "over the full turn", "angle": "over an angle of"}),
+            *((FormulaPiece("angle"),) if self.over == "angle" else ()),
+        )  # fmt: skip
+        where = (
+            Words("about an axis along"), ChoicePiece("axis", {"z": "z", "x": "x", "y": "y"}), Words(f"through {a}"),
+            FormulaPiece("first"), Words(b), FormulaPiece("second"),
+        )  # fmt: skip
+        return (start, where)
+
+    def feature(self, shop: Workshop) -> Feature:
+        seed = seed_of(shop, self.of)
+        count = whole(shop.values["count"], "count", self.count, "count")
+        total = 360.0 if self.over == "full" else shop.values["angle"]
+        if self.over == "angle" and not 0 < abs(total) < 360:
+            raise StepError(
+                f"The angle is {total:g}°; it must lie within a full turn.", f"Change “{self.angle}”.", "angle"
+            )
+        pitch = total / count if self.over == "full" else total / max(count - 1, 1)
+        p, q = shop.values["first"], shop.values["second"]
+        about = {"z": (p, q, 0.0), "x": (0.0, p, q), "y": (p, 0.0, q)}[self.axis]
+        way = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}[self.axis]
+        return repeated(seed, (Motion.turn(about, way, k * pitch) for k in range(count)))

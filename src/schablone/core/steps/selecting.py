@@ -1,0 +1,110 @@
+"""Edges chosen by rules that designers say: around a face, between two faces, upright ones, all of a step."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING, Annotated, Literal
+
+from pydantic import Field
+
+from ..kernel.body import Body
+from ..kernel.naming import FaceName, say_name
+from ..model import Frozen, Line
+from .base import StepError
+
+if TYPE_CHECKING:
+    from ..kernel.occ import Solid
+    from ..kernel.occ_change import KernelEdge
+
+How = Literal["around", "between", "upright", "level", "all"]
+
+
+class EdgeRule(Frozen):
+    """One rule. ``around``: all edges of a face. ``between``: those between two faces. ``upright``, ``level`` and
+    ``all``: the straight edges along the height, those that lie level, and all edges that a step made."""
+
+    how: How = "around"
+    of: Annotated[tuple[Line, ...], Field(min_length=1, max_length=2)]
+
+    def words(self) -> str:
+        if self.how == "around":
+            return f"the edges of {_face(self.of[0])}"
+        if self.how == "between":
+            return f"the edge between {' and '.join(_face(name) for name in self.of)}"
+        what = {"upright": "upright edges", "level": "level edges", "all": "all edges"}[self.how]
+        return f"{what} of {say_name(self.of[0])}"
+
+    def steps(self) -> tuple[str, ...]:
+        """The steps that it builds on."""
+        return tuple(name.split("/")[0] for name in self.of)
+
+    def with_step_renamed(self, old: str, new: str) -> EdgeRule:
+        named = tuple(new + name[len(old) :] if name == old or name.startswith(f"{old}/") else name for name in self.of)
+        return self.model_copy(update={"of": named})
+
+
+#: The rules of a step.
+EdgeRules = Annotated[tuple[EdgeRule, ...], Field(max_length=100)]
+
+
+def _face(name: str) -> str:
+    try:
+        return FaceName.read(name).words()
+    except ValueError:
+        return name
+
+
+def chosen_edges(solid: Solid, rules: Sequence[EdgeRule], where: str) -> list[KernelEdge]:
+    """The edges of a solid that any of the rules means, each once.
+
+    Raises:
+        StepError: where a rule means none, with what there is instead.
+    """
+    from ..kernel import occ_change
+
+    edges = occ_change.edges_of(solid)
+    chosen: dict[int, KernelEdge] = {}
+    for rule in rules:
+        found = {k: edge for k, edge in enumerate(edges) if _means(rule, edge)}
+        if not found:
+            faces = sorted({str(name) for edge in edges for name in edge.between})
+            raise StepError(
+                f"There is no edge any more where “{rule.words()}” says.", "Choose other edges.", where, faces
+            )
+        chosen |= found
+    return list(chosen.values())
+
+
+def _means(rule: EdgeRule, edge: KernelEdge) -> bool:
+    names = [str(name) for name in edge.between]
+    bare = [name.split("#")[0] for name in names]
+    match rule.how:
+        case "around":
+            return rule.of[0] in names or rule.of[0] in bare
+        case "between":
+            # A face without the number of a member means that of every member.
+            first, second = rule.of[0], rule.of[-1]
+            pairs = [(a, b) for a in (names[0], bare[0]) for b in (names[1], bare[1])]
+            return any(pair in ((first, second), (second, first)) for pair in pairs)
+        case "upright" | "level":
+            made = any(name.step == rule.of[0] for name in edge.between)
+            if not made or edge.direction is None:
+                return False
+            steep = abs(edge.direction[2])
+            return steep > 1 - 1e-9 if rule.how == "upright" else steep < 1e-9
+    return any(name.step == rule.of[0] for name in edge.between)
+
+
+def part_with(bodies: Mapping[str, Body], rules: Sequence[EdgeRule], where: str) -> str:
+    """The part that has the faces or steps that the rules name.
+
+    Raises:
+        StepError: where nothing is chosen, or no part has it.
+    """
+    if not rules:
+        raise StepError("No edges are chosen.", "Pick edges or a face in the view.", where)
+    wanted = rules[0].steps()[0]
+    for part, body in bodies.items():
+        if any(name.step == wanted for name in body.names()):
+            return part
+    raise StepError(f"No part has anything of “{say_name(wanted)}” any more.", "Choose other edges.", where)

@@ -1,0 +1,274 @@
+"""Kinds of step against closed formulas, against each other, and through changes of size and order."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from schablone.core.design import Design, edit
+from schablone.core.design.rebuild import Rebuilt, rebuild
+from schablone.core.kernel.frame import Frame
+from schablone.core.kernel.motion import Motion
+from schablone.core.process import Process, View, neutral
+from tests.conftest import plate
+
+PI = math.pi
+
+
+def made(design: Design, lens: str = "wanted", process: Process | None = None, **given: str) -> Rebuilt:
+    return rebuild(design, View(lens, process or neutral()), given=given)  # type: ignore[arg-type]
+
+
+def volume(design: Design, **given: str) -> float:
+    found = made(design, **given)
+    assert found.whole, [p.text for p in found.problems]
+    return found.bodies["part"].figures().volume
+
+
+def turned(section: dict, **more: object) -> Design:
+    """A section on the front plane turned about its y axis, which is the part's z."""
+    sketch = {"kind": "sketch", "name": "section", "plane": "front", "shapes": [section]}
+    step = {"kind": "revolve", "name": "body", "sketch": "section", **more}
+    return Design.model_validate({"name": "Turned", "steps": [sketch, step]})
+
+
+RING = {"kind": "rectangle", "name": "ring", "width": "4 mm", "height": "6 mm", "x": "10 mm", "y": "5 mm"}
+
+
+class TestRevolve:
+    @pytest.mark.parametrize(
+        ("extent", "by", "share"), [("full", "1 deg", 1.0), ("by", "90 deg", 0.25), ("both", "60 deg", 1 / 6)]
+    )
+    def test_volume_is_that_of_pappus(self, extent, by, share):
+        design = turned(RING, extent=extent, by=by)
+        assert volume(design) == pytest.approx(24 * 2 * PI * 10 * share)
+        design = turned({"kind": "circle", "name": "tube", "diameter": "6 mm", "x": "12 mm"}, extent=extent, by=by)
+        assert volume(design) == pytest.approx(9 * PI * 2 * PI * 12 * share, rel=1e-6)
+
+    def test_every_face_has_a_name_and_flat_ones_a_frame(self):
+        body = made(turned(RING)).bodies["part"]
+        assert {str(name) for name in body.names()} == {
+            f"body/side/ring.{side}" for side in ("left", "right", "top", "bottom")
+        }
+        heights = {name.element: frame.origin[2] * frame.normal[2] for name, frame in body.frames.items()}
+        assert heights == {"ring.top": pytest.approx(8), "ring.bottom": pytest.approx(-2)}
+        assert {name.role for name in made(turned(RING, extent="by", by="30 deg")).bodies["part"].names()} == {
+            "side",
+            "start",
+            "end",
+        }
+
+    def test_a_hole_goes_into_a_turned_face(self):
+        design = turned(
+            {"kind": "rectangle", "name": "disc", "width": "30 mm", "height": "4 mm", "x": "15 mm", "y": "2 mm"}
+        )
+        hole = {"kind": "hole", "name": "bore", "face": "body/side/disc.top", "diameter": "6 mm", "x": "12 mm"}
+        drilled = Design.model_validate({**design.model_dump(), "steps": [*design.model_dump()["steps"], hole]})
+        assert volume(drilled) == pytest.approx(PI * 900 * 4 - 9 * PI * 4)
+
+    def test_both_sides_of_the_axis_are_told(self):
+        found = made(turned({**RING, "x": "1 mm"}))
+        assert "lies on both sides of the y axis, by 3 mm and 1 mm" in found.problems[0].what
+
+    @pytest.mark.parametrize(("by", "says"), [("0 deg", "above 0°"), ("400 deg", "up to 360°")])
+    def test_impossible_angles(self, by, says):
+        assert says in made(turned(RING, extent="by", by=by)).problems[0].what
+
+    def test_scaled_for_shrinkage_it_keeps_its_form(self, amsel):
+        shrunk = (
+            amsel.with_(shrinkage=amsel.shrinkage.with_(xy=0.005, z=0.02)) if hasattr(amsel, "shrinkage") else amsel
+        )
+        view = View("sent", shrunk)
+        fx, _, fz = view.stretch
+        plain, sent = made(turned(RING)).bodies["part"], made(turned(RING), "sent", shrunk).bodies["part"]
+        assert sent.figures().volume == pytest.approx(plain.figures().volume * fx * fx * fz, rel=1e-5)
+        assert sent.figures().bounds[1][0] == pytest.approx(12 * fx, rel=1e-6)
+        assert sent.names() == plain.names()
+
+
+class TestEdges:
+    def rounded(self, radius: str = "3 mm", **rule: object) -> Design:
+        return plate({"kind": "fillet", "name": "soft", "edges": [rule], "radius": radius})
+
+    def test_upright_edges_of_a_plate(self):
+        # Each of four corners loses what a square has over a quarter circle.
+        lost = 4 * (1 - PI / 4) * 9 * 4
+        assert volume(self.rounded(how="upright", of=["plate"])) == pytest.approx(16000 - lost)
+        assert volume(self.rounded(how="between", of=["plate/side/edge.left", "plate/side/edge.top"])) == pytest.approx(
+            16000 - lost / 4
+        )
+
+    def test_bevels_evenly_and_by_two(self):
+        def design(**more: object) -> Design:
+            rule = {"how": "between", "of": ["plate/end", "plate/side/edge.top"]}
+            return plate({"kind": "chamfer", "name": "bevel", "edges": [rule], "by": "2 mm", **more})
+
+        assert volume(design()) == pytest.approx(16000 - 2 * 100)
+        assert volume(design(how="two", other="3 mm")) == pytest.approx(16000 - 3 * 100)
+        assert volume(design(how="angle", angle="45 deg")) == pytest.approx(16000 - 2 * 100)
+
+    def test_too_much_says_what_would_work(self):
+        found = made(self.rounded("9 mm", how="around", of=["plate/end"]))
+        (problem,) = found.problems
+        assert "A radius of 9 mm (from “9 mm”) does not fit" in problem.what
+        assert "is the most that works here" in problem.what
+        most = float(problem.what.split("About ")[1].split(" mm")[0])
+        assert 3.5 < most <= 4.05  # the plate is 4 mm thick
+        assert found.bodies["part"].figures().volume == pytest.approx(16000)  # what does not depend on it is there
+
+    def test_a_lost_edge_is_told_with_what_there_is(self):
+        found = made(self.rounded(how="around", of=["plate/side/edge.middle"]))
+        assert "There is no edge any more" in found.problems[0].what
+
+    @settings(max_examples=40)
+    @given(st.integers(60, 300), st.integers(30, 90), st.integers(3, 20), st.integers(0, 3))
+    def test_the_fillet_stays_on_its_edge_whatever_changes(self, width, height, thick, more):
+        """By geometry: the corner at +x +y is the one that is round, also with other steps put in before."""
+        rule = {"how": "between", "of": ["plate/side/edge.right", "plate/side/edge.top"]}
+        steps = [
+            {"kind": "sketch", "name": "outline", "shapes": [{"kind": "rectangle", "name": "edge", "width": f"{width} mm", "height": f"{height} mm"}]},
+            {"kind": "extrude", "name": "plate", "sketch": "outline", "by": f"{thick} mm"},
+            {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "5 mm"},
+            {"kind": "row", "name": "bores", "of": "bore", "how": "count", "count": f"{1 + more}", "span": "50 mm"},
+            {"kind": "sketch", "name": "notch", "shapes": [{"kind": "rectangle", "name": "gap", "width": "4 mm", "height": "8 mm", "x": f"{-width / 2} mm"}]},
+            {"kind": "extrude", "name": "gap", "sketch": "notch", "mode": "cut", "extent": "through"},
+            {"kind": "fillet", "name": "soft", "edges": [rule], "radius": "6 mm"},
+        ]  # fmt: skip
+        chosen = [s for s in steps if more > 1 or s["name"] not in ("notch", "gap")]
+        found = made(Design.model_validate({"name": "Plate", "steps": chosen}))
+        assert found.whole, [p.text for p in found.problems]
+        points = found.bodies["part"].mesh(0.05).points
+
+        def reach(sx: int, sy: int) -> float:
+            return float((points[:, 0] * sx + points[:, 1] * sy).max())
+
+        whole = (width + height) / 2
+        assert reach(1, 1) == pytest.approx(whole - 6 * (2 - math.sqrt(2)), abs=0.05)
+        assert reach(-1, 1) == pytest.approx(whole)
+        assert reach(1, -1) == pytest.approx(whole)
+
+    def test_renaming_a_step_reaches_the_rules(self):
+        design = self.rounded(how="between", of=["plate/side/edge.left", "plate/side/edge.top"])
+        there = edit.rename_step_everywhere(design, "plate", "board")
+        assert volume(there) == pytest.approx(volume(design))
+        assert edit.rename_step_everywhere(there, "board", "plate") == design
+
+
+class TestShellAndCut:
+    def test_a_box_with_walls(self):
+        design = plate({"kind": "shell", "name": "hollow", "faces": ["plate/end"], "wall": "1.5 mm"})
+        assert volume(design) == pytest.approx(16000 - (100 - 3) * (40 - 3) * (4 - 1.5))
+        thick = plate({"kind": "shell", "name": "hollow", "faces": ["plate/end"], "wall": "25 mm"})
+        assert "does not fit" in made(thick).problems[0].what or made(thick).problems[0].what
+
+    @pytest.mark.parametrize(("angle", "lost"), [("0 deg", 20 * 40 * 4), ("45 deg", 20 * 40 * 4)])
+    def test_a_mitre(self, angle, lost):
+        # Turned about the plane's own y, which runs along the part's z through the middle of the width.
+        cut = {"kind": "cut_off", "name": "mitre", "plane": "side", "at": "30 mm", "angle": angle, "about": "y"}
+        assert volume(plate(cut)) == pytest.approx(16000 - lost)
+
+    def test_a_plane_that_misses_and_one_that_leaves_nothing(self):
+        assert (
+            "does not meet"
+            in made(plate({"kind": "cut_off", "name": "m", "plane": "side", "at": "80 mm"})).problems[0].what
+        )
+        assert (
+            "nothing would be left"
+            in made(plate({"kind": "cut_off", "name": "m", "plane": "side", "at": "-80 mm"})).problems[0].what.lower()
+        )
+
+
+class TestPatterns:
+    bore = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "4 mm", "x": "12 mm"}
+
+    def test_ring_grid_and_mirror_count_their_members(self):
+        one = 4 * PI * 4
+        ring = {"kind": "ring", "name": "around", "of": "bore", "count": "5"}
+        assert volume(plate(self.bore, ring)) == pytest.approx(16000 - 5 * one)
+        grid = {"kind": "grid", "name": "field", "of": "bore", "columns": "4", "rows": "3"}
+        flat = {**self.bore, "x": "0 mm"}
+        assert volume(plate(flat, grid)) == pytest.approx(16000 - 12 * one)
+        assert volume(plate(flat, {**grid, "form": "staggered"})) == pytest.approx(16000 - (4 + 3 + 4) * one)
+        mirror = {"kind": "mirror", "name": "both", "of": "bore", "plane": "side"}
+        assert volume(plate(self.bore, mirror)) == pytest.approx(16000 - 2 * one)
+        nested = plate(
+            self.bore,
+            mirror,
+            {"kind": "ring", "name": "four", "of": "both", "count": "2", "over": "angle", "angle": "90 deg"},
+        )
+        assert volume(nested) == pytest.approx(16000 - 4 * one)
+
+    @pytest.mark.parametrize(("count", "says"), [("0", "from 1"), ("2.5", "whole number"), ("1e6", "the most")])
+    def test_counts_that_cannot_be(self, count, says):
+        found = made(plate(self.bore, {"kind": "ring", "name": "around", "of": "bore", "count": count}))
+        assert says in found.problems[0].what
+
+    def test_the_whole_part_mirrored(self):
+        l_shape = {
+            "kind": "sketch",
+            "name": "more",
+            "shapes": [
+                {"kind": "rectangle", "name": "lug", "width": "10 mm", "height": "10 mm", "x": "60 mm", "y": "5 mm"}
+            ],
+        }
+        lug = {"kind": "extrude", "name": "lug", "sketch": "more", "by": "4 mm"}
+        # The lug reaches from x 55 to 65 and stands apart; mirrored in the plane x = 0 there are two.
+        joined = {**l_shape, "shapes": [{**l_shape["shapes"][0], "x": "54 mm"}]}
+        both = {"kind": "mirror", "name": "both", "what": "part", "plane": "side"}
+        assert volume(plate(joined, lug, both)) == pytest.approx(16000 + 2 * 9 * 10 * 4)
+
+    def test_a_changed_part_cannot_be_repeated(self):
+        soft = {"kind": "fillet", "name": "soft", "edges": [{"how": "upright", "of": ["plate"]}]}
+        found = made(plate(soft, {"kind": "ring", "name": "around", "of": "soft"}))
+        assert "changes the part as a whole" in found.problems[0].what
+
+
+class TestSweep:
+    def test_a_helix_has_the_volume_of_its_length(self):
+        design = Design.model_validate({"name": "Helix", "steps": [{"kind": "sweep", "name": "wire"}]})
+        length = 2 * math.hypot(2 * PI * 20, 10)
+        assert volume(design) == pytest.approx(length * PI * 1.5**2, rel=1e-4)
+
+    def test_too_thick_a_wire_is_told(self):
+        design = Design.model_validate({"name": "Helix", "steps": [{"kind": "sweep", "name": "wire", "wire": "60 mm"}]})
+        assert "bends to a radius of 20" in made(design).problems[0].what
+
+
+class TestExtents:
+    def raised(self, **more: object) -> Design:
+        peg = {
+            "kind": "sketch",
+            "name": "peg",
+            "plane": "plate/end",
+            "shapes": [{"kind": "circle", "name": "round", "diameter": "6 mm"}],
+        }
+        return plate(peg, {"kind": "extrude", "name": "peg_up", "sketch": "peg", **more})
+
+    def test_uneven_and_common(self):
+        assert volume(self.raised(extent="uneven", by="5 mm", down_by="2 mm")) == pytest.approx(16000 + 9 * PI * 5)
+        assert volume(self.raised(mode="common", extent="uneven", by="5 mm", down_by="3 mm")) == pytest.approx(
+            9 * PI * 3
+        )
+
+    def test_up_to_a_face(self):
+        cut = self.raised(mode="cut", extent="upto", upto="plate/start")
+        for thick in ("4 mm", "11 mm"):
+            thicker = cut.with_(steps=tuple(s.with_(by=thick) if s.name == "plate" else s for s in cut.steps))
+            value = float(thick.split()[0])
+            assert volume(thicker) == pytest.approx((4000 - 9 * PI) * value)
+        assert "does not lie level" in made(self.raised(extent="upto", upto="plate/side/edge.left")).problems[0].what
+
+
+@given(st.floats(-100, 100), st.floats(-100, 100), st.floats(-100, 100), st.floats(-360, 360))
+def test_motions_keep_lengths_and_mirroring_twice_is_nothing(x, y, z, angle):
+    turn = Motion.turn((x, y, z), (1.0, 2.0, -0.5), angle)
+    a, b = (3.0, -4.0, 12.0), (x, 1.0, z)
+    assert math.dist(turn.point(a), turn.point(b)) == pytest.approx(math.dist(a, b), abs=1e-9)
+    assert turn.point((x, y, z)) == pytest.approx((x, y, z), abs=1e-9)
+    mirror = Motion.mirror(Frame((x, y, z), (0.0, 0.6, 0.8), (1.0, 0.0, 0.0)))
+    assert mirror.mirrors
+    assert mirror.after(mirror).point(a) == pytest.approx(a, abs=1e-9)
+    assert turn.after(mirror).point(b) == pytest.approx(turn.point(mirror.point(b)), abs=1e-9)
