@@ -272,3 +272,42 @@ def test_motions_keep_lengths_and_mirroring_twice_is_nothing(x, y, z, angle):
     assert mirror.mirrors
     assert mirror.after(mirror).point(a) == pytest.approx(a, abs=1e-9)
     assert turn.after(mirror).point(b) == pytest.approx(turn.point(mirror.point(b)), abs=1e-9)
+
+
+class TestHoles:
+    def drilled(self, **more: object) -> Design:
+        return plate({"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "4 mm", **more})
+
+    def test_countersunk(self):
+        # The cone from ø 8 to ø 4 at 90° is 2 mm deep: a cone frustum, then 2 mm of cylinder.
+        frustum = PI * 2 / 3 * (16 + 8 + 4)
+        assert volume(self.drilled(form="countersunk", head="8 mm")) == pytest.approx(16000 - frustum - PI * 4 * 2)
+
+    def test_counterbored_and_narrowing(self):
+        assert volume(self.drilled(form="counterbored", head="7 mm", head_depth="1.5 mm")) == pytest.approx(
+            16000 - PI * 12.25 * 1.5 - PI * 4 * 2.5
+        )
+        narrow = self.drilled(form="tapered", tip="3 mm", extent="depth", depth="3 mm")
+        assert volume(narrow) == pytest.approx(16000 - PI * 3 / 3 * (4 + 3 + 2.25))
+
+    @pytest.mark.parametrize(
+        ("more", "says"),
+        [
+            ({"form": "countersunk", "head": "3 mm"}, "no wider than the hole"),
+            (
+                {"form": "counterbored", "head": "8 mm", "head_depth": "3 mm", "extent": "depth", "depth": "2 mm"},
+                "The head needs",
+            ),
+            ({"form": "tapered", "tip": "5 mm", "extent": "depth"}, "no narrower than the mouth"),
+            ({"form": "tapered", "tip": "2 mm"}, "needs a depth"),
+        ],
+    )
+    def test_what_cannot_be(self, more, says):
+        assert says in made(self.drilled(**more)).problems[0].what
+
+    def test_a_row_of_countersunk_holes(self):
+        row = {"kind": "row", "name": "line", "of": "bore", "how": "count", "count": "3", "span": "80 mm"}
+        one = 16000 - volume(self.drilled(form="countersunk", head="8 mm"))
+        design = self.drilled(form="countersunk", head="8 mm")
+        both = Design.model_validate({**design.model_dump(), "steps": [*design.model_dump()["steps"], row]})
+        assert volume(both) == pytest.approx(16000 - 3 * one)

@@ -110,6 +110,9 @@ def _sheet(t: Theme) -> str:
     QSlider::handle:horizontal:hover {{ background: {t.madder}; }}
     QComboBox QAbstractItemView {{ background: {t.sheet}; border: 1px solid {t.rule};
         selection-background-color: {t.chip}; selection-color: {t.ink}; outline: none; }}
+    QListWidget {{ background: {t.sheet}; border: none; }}
+    QListWidget::item {{ padding: 3px 4px; border-radius: 5px; }}
+    QListWidget::item:selected {{ background: {t.chip}; color: {t.ink}; }}
     QListView#completion {{ background: {t.sheet}; border: 1px solid {t.ink}; font-family: "{MONO}";
         selection-background-color: {t.chip}; selection-color: {t.ink}; outline: none; padding: 2px; }}
     QPushButton {{ background: {t.sheet}; border: 1px solid {t.rule}; border-radius: 4px; padding: 5px 12px; }}

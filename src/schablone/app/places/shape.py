@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QSplitter, QSta
 from ...core.design import edit as edits
 from ...core.formula import FormulaError, names_in
 from ...core.problem import Problem
+from ...core.steps.selecting import EdgeRule
 from ..paper.board import Board
 from ..session import Session
 from ..view3d.view import View
@@ -139,8 +140,12 @@ class Shape(QWidget):
             self.stop_picking()
             return
         self._picking = (step, path)
-        self.ask.setText("Pick a flat face (Esc gives up)")
+        what = {"edge": "an edge", "around": "a face for its edges", "face": "a face"}.get(
+            path.partition("+")[2], "a flat face"
+        )
+        self.ask.setText(f"Pick {what} (Esc gives up)")
         self.steps.cards[step].set_picking(path, True)
+        self.view.picks_edges = path.endswith("+edge")
         self.view.setFocus()
         self.view.setCursor(Qt.CursorShape.CrossCursor)
 
@@ -150,6 +155,7 @@ class Shape(QWidget):
             return False
         step, path = self._picking
         self._picking = None
+        self.view.picks_edges = False
         self.ask.setText("")
         if step in self.steps.cards:
             self.steps.cards[step].set_picking(path, False)
@@ -167,6 +173,9 @@ class Shape(QWidget):
         step, path = self._picking
         if not face:
             return
+        if "+" in path:
+            self._take_pick(step, path, face)
+            return
         if not face["flat"]:
             self.ask.setText("That face is not flat. Pick a flat one (Esc gives up)")
             return
@@ -175,6 +184,20 @@ class Shape(QWidget):
             self.session.said.emit("A step cannot stand on a face that it makes itself.")
             return
         self.session.edit(lambda design: edits.change_step(design, step, path, face["name"]), f"face of {step}")
+
+    def _take_pick(self, step: str, path: str, picked: dict[str, Any]) -> None:
+        """One more face, or rule for edges, for a step; picking goes on until Escape."""
+        field, _, what = path.partition("+")
+        if what == "edge" and "edge" not in picked:
+            self.ask.setText("No edge is near enough. Pick an edge (Esc gives up)")
+            return
+        names = tuple(picked["edge"]) if what == "edge" else (picked["name"],)
+        if any(name.split("/")[0] == step for name in names):
+            self.session.said.emit("A step cannot stand on what it makes itself.")
+            return
+        how = "between" if what == "edge" else "around"
+        item: object = names[0] if what == "face" else EdgeRule(how=how, of=names)  # type: ignore[arg-type]
+        self.steps.cards[step].add_pick(field, item)
 
     def _hovered(self, face: dict[str, Any]) -> None:
         if not face:

@@ -21,10 +21,15 @@ from ...core.design import edit as edits
 from ...core.design.text import place_words, title_of
 from ...core.problem import Problem
 from ...core.quantity import Kind, Quantity
+from ...core.sketch.drawing import X_AXIS, Y_AXIS
+from ...core.sketch.sentences import say_element
 from ...core.steps import Step
 from ...core.steps.base import (
     ChoicePiece,
+    EdgesPiece,
+    FacesPiece,
     FormulaPiece,
+    LinePiece,
     Piece,
     PlacePiece,
     StepPiece,
@@ -33,6 +38,8 @@ from ...core.steps.base import (
     say_step,
 )
 from ...core.steps.extrude import Extrude
+from ...core.steps.revolve import Revolve
+from ...core.steps.selecting import EdgeRule
 from ...core.steps.sketch import SHAPES, Sketch
 from ..session import Session
 from ..theme import icon, theme
@@ -144,7 +151,7 @@ class StepCard(QFrame):
             links.setLayout(foot)
             foot.setContentsMargins(0, 0, 0, 0)
             self._body.addWidget(links)
-        if isinstance(step, Extrude) and step.sketch:
+        if isinstance(step, (Extrude, Revolve)) and step.sketch:
             chosen = "Other regions …" if step.regions else "Only some regions …"
             link = button(chosen, "link", lambda: self.regions_wanted.emit(self.name), "Choose regions on the sketch")
             self._body.addWidget(link, 0, Qt.AlignmentFlag.AlignLeft)
@@ -203,6 +210,15 @@ class StepCard(QFrame):
                 return self._other_step(step, piece)
             case TextPiece():
                 return self._text(step, piece)
+            case EdgesPiece():
+                return self._picks(
+                    step, piece.path, [rule.words() for rule in edits.get_path(step, piece.path)], edges=True
+                )
+            case FacesPiece():
+                names = edits.get_path(step, piece.path)
+                return self._picks(step, piece.path, [place_words(self.session.design, n) for n in names], edges=False)
+            case LinePiece():
+                return self._line(step, piece)
 
     def _formula_chip(self, step: Step, path: str) -> QPushButton:
         text = str(edits.get_path(step, path))
@@ -298,6 +314,70 @@ class StepCard(QFrame):
         chip = self.chips.get(path)
         if isinstance(chip, QToolButton) and chip.isCheckable():
             chip.setChecked(on)
+
+    def _picks(self, step: Step, path: str, words: list[str], *, edges: bool) -> QToolButton:
+        """What is picked, in words, with a menu to pick more and to leave some out."""
+        found = QToolButton()
+        found.setObjectName("pick")
+        nothing = "pick edges" if edges else "pick a face"
+        found.setText(
+            "; ".join(words)
+            if len("; ".join(words)) < 40
+            else f"{words[0]} and {len(words) - 1} more"
+            if words
+            else nothing
+        )
+        if not words:
+            found.setText(nothing)
+        found.setAccessibleName(f"{path}: {found.text()}")
+        found.setToolTip("\n".join(words) or "Click to pick in the view")
+        found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(found)
+        if edges:
+            menu.addAction("Pick an edge in the view", lambda: self.pick_wanted.emit(self.name, f"{path}+edge"))
+            menu.addAction(
+                "All edges of a face, picked in the view", lambda: self.pick_wanted.emit(self.name, f"{path}+around")
+            )
+            for how, what in (("upright", "Upright edges of"), ("level", "Level edges of"), ("all", "All edges of")):
+                listed = menu.addMenu(what)
+                for other in self.session.design.steps[: self.number - 1]:
+                    if other.kind != "sketch":
+                        rule = EdgeRule(how=how, of=(other.name,))  # type: ignore[arg-type]
+                        listed.addAction(title_of(other.name), lambda rule=rule: self.add_pick(path, rule))
+        else:
+            menu.addAction("Pick a face in the view", lambda: self.pick_wanted.emit(self.name, f"{path}+face"))
+        if words:
+            menu.addSeparator()
+        for k, text in enumerate(words):
+            menu.addAction(f"Leave out {text}", lambda k=k: self._leave_out(path, k))
+        found.setMenu(menu)
+        self.chips[path] = found
+        return found
+
+    def add_pick(self, path: str, picked: object) -> None:
+        """One more face or edge rule, unless it is there already."""
+        now = edits.get_path(self.step, path)
+        if picked not in now:
+            self._set(path, (*now, picked))
+
+    def _leave_out(self, path: str, number: int) -> None:
+        now = edits.get_path(self.step, path)
+        self._set(path, tuple(item for k, item in enumerate(now) if k != number))
+
+    def _line(self, step: Step, piece: LinePiece) -> QToolButton:
+        found = QToolButton()
+        found.setObjectName("pick")
+        found.setText(say_element(str(edits.get_path(step, piece.path))))
+        found.setAccessibleName(f"{piece.path}: {found.text()}")
+        found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(found)
+        sketch = self.session.design.step(str(getattr(step, piece.sketch)))
+        lines = [c.name for c in sketch.drawing.curves if c.kind == "line"] if isinstance(sketch, Sketch) else []
+        for name in (X_AXIS, Y_AXIS, *lines):
+            menu.addAction(say_element(name), lambda name=name: self._set(piece.path, name))
+        found.setMenu(menu)
+        self.chips[piece.path] = found
+        return found
 
     def _text(self, step: Step, piece: TextPiece) -> QLineEdit:
         line = QLineEdit(str(edits.get_path(step, piece.path)))

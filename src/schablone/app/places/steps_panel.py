@@ -5,17 +5,18 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QMenu, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from ...core.design import Design
 from ...core.design import edit as edits
 from ...core.problem import Problem
 from ...core.quantity import plain
 from ...core.steps import KINDS, Step
+from ...core.steps.base import REPEATABLE
 from ..session import Session
-from ..theme import icon, theme
 from ..widgets.basics import Column, button, clear, label
 from .step_card import StepCard
+from .step_finder import StepFinder
 
 
 class StepsPanel(QWidget):
@@ -131,12 +132,13 @@ class StepsPanel(QWidget):
             self.area.ensureWidgetVisible(self.cards[name], 0, 20)
 
     def open_add_menu(self) -> None:
-        """The list of kinds of step."""
-        menu = QMenu(self)
-        for kind, cls in KINDS.items():
-            action = menu.addAction(icon(kind, theme().ink, 20), f"{cls.title}: {cls.purpose.lower()}")
-            action.triggered.connect(lambda _=False, kind=kind: self.add_step(kind))
-        menu.exec(self.add.mapToGlobal(self.add.rect().bottomLeft()))
+        """The list of kinds of step, to be typed into."""
+        self.finder = StepFinder(self)
+        self.finder.chosen.connect(self.add_step)
+        corner = self.add.mapToGlobal(self.add.rect().bottomRight())
+        self.finder.move(corner.x() - self.finder.width(), corner.y() + 4)
+        self.finder.show()
+        self.finder.line.setFocus()
 
     def add_step(self, kind: str) -> None:
         """Add a step of a kind, with the likeliest things chosen for it, and make it the chosen one."""
@@ -147,6 +149,10 @@ class StepsPanel(QWidget):
                 self.pick_wanted.emit(step.name, "face")
             elif kind == "sketch":
                 self.draw_wanted.emit(step.name)
+            elif kind in ("fillet", "chamfer"):
+                self.pick_wanted.emit(step.name, "edges+edge")
+            elif kind == "shell":
+                self.pick_wanted.emit(step.name, "faces+face")
 
 
 def new_step(design: Design, kind: str) -> Step:
@@ -154,9 +160,12 @@ def new_step(design: Design, kind: str) -> Step:
     cls = KINDS[kind]
     fields: dict[str, Any] = {"name": edits.free_name(design, kind)}
     last = design.steps[-1] if design.steps else None
-    if kind == "extrude":
+    if "part" in cls.model_fields:
+        fields["part"] = design.parts[0].name
+    if "sketch" in cls.model_fields:
         sketches = [step.name for step in design.steps if step.kind == "sketch"]
-        fields |= {"sketch": sketches[-1] if sketches else "", "part": design.parts[0].name}
-    elif kind == "row":
-        fields["of"] = last.name if last is not None and last.kind in ("hole", "extrude") else ""
+        fields["sketch"] = sketches[-1] if sketches else ""
+    if "of" in cls.model_fields:
+        kinds = ("hole", "extrude") if kind == "row" else REPEATABLE
+        fields["of"] = last.name if last is not None and last.kind in kinds else ""
     return cls(**fields)

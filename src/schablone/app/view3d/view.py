@@ -63,6 +63,9 @@ class View(QWidget):
         self.camera = Camera()
         self.marked_steps: frozenset[str] = frozenset()
         self.marked_faces: frozenset[str] = frozenset()
+        #: While edges are picked, the one near the pointer is picked before the face under it.
+        self.picks_edges = False
+        self._hover_edge: tuple[int, int] | None = None
         self._hover: tuple[int, int] | None = None
         self._pressed: QPoint | None = None
         self._last = QPointF()
@@ -143,6 +146,7 @@ class View(QWidget):
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             painter.drawImage(QRectF(self.rect()), self._image)
         self._draw_axes(painter)
+        self._draw_edge(painter)
 
     def _draw(self) -> None:
         """Draw at twice the size for smooth edges; while the pointer drags, at once and refined after."""
@@ -216,6 +220,52 @@ class View(QWidget):
                 best = (hit[1], number, hit[0])
         return None if best is None else (best[1], best[2])
 
+    def edge_at(self, x: float, y: float, reach: float = 8.0) -> tuple[int, int] | None:
+        """Part and edge number near a pixel; edges behind the part are not taken."""
+        start, direction = self.camera.ray(x, y, self.width(), self.height())
+        behind = min((hit[1] for part in self.parts if (hit := part.shape.pick(start, direction))), default=np.inf)
+        right, up, _ = self.camera.axes()
+        scale = self.height() / self.camera.span
+        best: tuple[float, int, int] | None = None
+        for number, part in enumerate(self.parts):
+            shape = part.shape
+            if not len(shape.edges):
+                continue
+            rel = shape.edges.astype(np.float64) - start
+            flat = np.stack([rel @ right, rel @ up], 1) * scale
+            depth = rel @ direction
+            ends = np.cumsum(shape.edge_lengths)
+            a, d = flat[:-1], np.diff(flat, axis=0)
+            t = np.clip(-(a * d).sum(1) / np.maximum((d * d).sum(1), 1e-12), 0, 1)
+            far = np.hypot(*(a + t[:, None] * d).T)
+            far[ends[:-1] - 1] = np.inf  # from the end of one edge to the start of the next
+            there = depth[:-1] + t * np.diff(depth)
+            far[there > behind + 12.0 / scale] = np.inf
+            k = int(np.argmin(far))
+            if far[k] <= reach and (best is None or far[k] < best[0]):
+                best = (float(far[k]), number, int(np.searchsorted(ends, k, side="right")))
+        return None if best is None else (best[1], best[2])
+
+    def edge_faces(self, edge: tuple[int, int]) -> tuple[str, str]:
+        """The names of the faces that an edge lies between."""
+        part = self.parts[edge[0]]
+        a, b = part.shape.edge_faces[edge[1]]
+        return part.faces[a]["name"], part.faces[b]["name"]
+
+    def _draw_edge(self, painter: QPainter) -> None:
+        """The edge that a click would pick."""
+        if self._hover_edge is None or self._hover_edge[0] >= len(self.parts):
+            return
+        shape = self.parts[self._hover_edge[0]].shape
+        ends = np.concatenate([[0], np.cumsum(shape.edge_lengths)])
+        if self._hover_edge[1] + 1 >= len(ends):
+            return
+        line = shape.edges[ends[self._hover_edge[1]] : ends[self._hover_edge[1] + 1]].astype(np.float64)
+        points = [QPointF(u, v) for u, v in self.camera.project(line, self.width(), self.height()).tolist()]
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(QColor(theme().madder), 3.2))
+        painter.drawPolyline(points)
+
     def describe(self, at: tuple[int, int] | None) -> dict[str, Any]:
         return {} if at is None else self.parts[at[0]].faces[at[1]]
 
@@ -242,7 +292,12 @@ class View(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._pressed is not None and not self._moved and event.button() == Qt.MouseButton.LeftButton:
-            self.picked.emit(self.describe(self.face_at(event.position().x(), event.position().y())))
+            x, y = event.position().x(), event.position().y()
+            found = self.describe(self.face_at(x, y))
+            edge = self.edge_at(x, y) if self.picks_edges else None
+            self.picked.emit(
+                {**found, "edge": self.edge_faces(edge), "name": found.get("name", ""), "flat": True} if edge else found
+            )
         if self._moved:
             self._stale = True
             self.update()
@@ -289,6 +344,10 @@ class View(QWidget):
         self.update()
 
     def _find_hover(self) -> None:
+        edge = self.edge_at(self._last.x(), self._last.y()) if self.picks_edges else None
+        if edge != self._hover_edge:
+            self._hover_edge = edge
+            self.update()
         self._set_hover(self.face_at(self._last.x(), self._last.y()))
 
     def _set_hover(self, at: tuple[int, int] | None) -> None:

@@ -4,8 +4,21 @@ from __future__ import annotations
 
 from ..process.model import Process
 from ..quantity import say
+from ..sketch.sentences import say_element
 from ..steps import Step
-from ..steps.base import ChoicePiece, FormulaPiece, PlacePiece, StepPiece, TextPiece, Words, say_place, say_step
+from ..steps.base import (
+    ChoicePiece,
+    EdgesPiece,
+    FacesPiece,
+    FormulaPiece,
+    LinePiece,
+    PlacePiece,
+    StepPiece,
+    TextPiece,
+    Words,
+    say_place,
+    say_step,
+)
 from .edit import get_path
 from .evaluate import role_of, sheet_of
 from .model import Design
@@ -41,6 +54,14 @@ def sentence_of(step: Step, design: Design, state: StepState | None = None) -> l
                     words.append(piece.options.get(get_path(step, piece.path), "?"))
                 case PlacePiece():
                     words.append(place_words(design, get_path(step, piece.path)))
+                case EdgesPiece():
+                    words.append("; ".join(rule.words() for rule in get_path(step, piece.path)) or "no edges yet")
+                case FacesPiece():
+                    words.append(
+                        "; ".join(place_words(design, name) for name in get_path(step, piece.path)) or "no face yet"
+                    )
+                case LinePiece():
+                    words.append(say_element(str(get_path(step, piece.path))))
                 case TextPiece():
                     words.append(f"“{get_path(step, piece.path)}”")
                 case StepPiece():

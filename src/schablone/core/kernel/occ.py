@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Builder
+from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
@@ -15,6 +16,14 @@ from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
 from OCP.Geom import Geom_BezierCurve
+from OCP.GeomAbs import (
+    GeomAbs_Cone,
+    GeomAbs_Cylinder,
+    GeomAbs_Plane,
+    GeomAbs_Sphere,
+    GeomAbs_SurfaceOfExtrusion,
+    GeomAbs_Torus,
+)
 from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Elips, gp_Pln, gp_Pnt, gp_Vec
 from OCP.gp import gp_Ax3 as Axes
 from OCP.GProp import GProp_GProps
@@ -31,7 +40,7 @@ from .naming import FaceName
 from .prism import Prism
 from .tools import Tool
 
-#: To what share volumes and surfaces are measured; the kernel's plain formula is far off on free surfaces.
+#: To what share volumes and surfaces with free faces are measured.
 _MEASURED = 1e-7
 
 
@@ -213,11 +222,21 @@ def _combined(
     return in_order(boolean.Shape(), after)
 
 
+def _is_free(shape: TopoDS_Shape) -> bool:
+    """Whether any face is a free surface: those the kernel's plain formulas measure badly, all others exactly."""
+    plain = (GeomAbs_Plane, GeomAbs_Cylinder, GeomAbs_Cone, GeomAbs_Sphere, GeomAbs_Torus, GeomAbs_SurfaceOfExtrusion)
+    return any(BRepAdaptor_Surface(TopoDS.Face_s(face)).GetType() not in plain for face in faces_of(shape))
+
+
 def figures_of(solid: Solid) -> Figures:
     """Volume, surface and bounds, measured on the shape itself."""
     volume, area, box = GProp_GProps(), GProp_GProps(), Bnd_Box()
-    BRepGProp.VolumeProperties_s(solid.shape, volume, _MEASURED)
-    BRepGProp.SurfaceProperties_s(solid.shape, area, _MEASURED)
+    if _is_free(solid.shape):
+        BRepGProp.VolumePropertiesGK_s(solid.shape, volume, _MEASURED)
+        BRepGProp.SurfaceProperties_s(solid.shape, area, _MEASURED)
+    else:
+        BRepGProp.VolumeProperties_s(solid.shape, volume)
+        BRepGProp.SurfaceProperties_s(solid.shape, area)
     BRepBndLib.AddOptimal_s(solid.shape, box, False, False)
     low, high = box.CornerMin(), box.CornerMax()
     return Figures(volume.Mass(), area.Mass(), ((low.X(), low.Y(), low.Z()), (high.X(), high.Y(), high.Z())))

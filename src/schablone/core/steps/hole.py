@@ -1,19 +1,23 @@
-"""A round hole in a flat face."""
+"""A round hole in a flat face: plain, countersunk, counterbored, or narrowing so that a screw bites."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import Literal
 
 from shapely.geometry import Point
 
 from ..kernel.body import Body
-from ..kernel.frame import Vector
+from ..kernel.frame import Frame, Vector
 from ..kernel.naming import FaceName
 from ..kernel.prism import Prism, in_frame
-from ..kernel.tools import Tool
+from ..kernel.tools import Revolved, Tool
 from ..model import FormulaText, Line
+from ..quantity import ANGLE
 from ..sketch import shapes
+from ..sketch.curves import Line as Straight
+from ..sketch.curves import Loop
 from ..sketch.regions import Region
 from .base import (
     ChoicePiece,
@@ -50,6 +54,14 @@ class Hole(Step):
     y: FormulaText = "0 mm"
     extent: Literal["through", "depth"] = "through"
     depth: FormulaText = "5 mm"
+    form: Literal["plain", "countersunk", "counterbored", "tapered"] = "plain"
+    head: FormulaText = "2 * 5 mm"
+    head_angle: FormulaText = "90 deg"
+    head_depth: FormulaText = "3 mm"
+    tip: FormulaText = "3 mm"
+
+    def only_prisms(self) -> bool:
+        return self.form == "plain"
 
     def slots(self) -> tuple[Slot, ...]:
         found = [
@@ -59,6 +71,14 @@ class Hole(Step):
         ]
         if self.extent == "depth":
             found.append(Slot("depth", self.depth, "depth", along="normal"))
+        if self.form in ("countersunk", "counterbored"):
+            found.append(Slot("head", self.head, "diameter for the head", side="inside", along="x"))
+        if self.form == "countersunk":
+            found.append(Slot("head_angle", self.head_angle, "angle of the head", ANGLE))
+        elif self.form == "counterbored":
+            found.append(Slot("head_depth", self.head_depth, "depth for the head", along="normal"))
+        elif self.form == "tapered":
+            found.append(Slot("tip", self.tip, "diameter at the tip", side="inside", along="x"))
         return tuple(found)
 
     def sentence(self) -> Sentence:
@@ -68,7 +88,18 @@ class Hole(Step):
         ]  # fmt: skip
         if self.extent == "depth":
             pieces.append(FormulaPiece("depth"))
-        return (tuple(pieces), (Words("at x"), FormulaPiece("x"), Words("y"), FormulaPiece("y")))
+        forms = {
+            "plain": "plain", "countersunk": "countersunk for a head of ø", "counterbored": "counterbored for a head of ø",
+            "tapered": "narrowing to ø",
+        }  # fmt: skip
+        form: list[Piece] = [ChoicePiece("form", forms)]
+        if self.form == "countersunk":
+            form += [FormulaPiece("head"), Words("at"), FormulaPiece("head_angle")]
+        elif self.form == "counterbored":
+            form += [FormulaPiece("head"), FormulaPiece("head_depth"), Words("deep")]
+        elif self.form == "tapered":
+            form.append(FormulaPiece("tip"))
+        return (tuple(pieces), tuple(form), (Words("at x"), FormulaPiece("x"), Words("y"), FormulaPiece("y")))
 
     def feature(self, shop: Workshop) -> Feature:
         body, frame, _ = shop.face(self.face, "face")
@@ -85,14 +116,73 @@ class Hole(Step):
             bottom = -above_zero(shop.values["depth"], "depth", self.depth, "depth")
         else:
             bottom = -shop.reach(part)
+        if self.form != "plain":
+            tool: Tool = self._turned(frame, diameter, -bottom, shop)
+            return Feature("cut", part, [tool])
         loop = shapes.circle("round", shop.values["x"], shop.values["y"], diameter)
         # The tool stands out of the face a little, so that no skin is left on it.
-        tool = Prism(
+        bore = Prism(
             frame, Region(loop), bottom, 1.0,
             FaceName(self.name, "floor"), FaceName(self.name, "mouth"), {"round": FaceName(self.name, "wall")},
         )  # fmt: skip
         stretch = shop.stretch
-        return Feature("cut", part, [tool], lambda body, tools: self._check_fits(body, tools, stretch))
+        return Feature("cut", part, [bore], lambda body, tools: self._check_fits(body, tools, stretch))
+
+    def _turned(self, frame: Frame, diameter: float, depth: float, shop: Workshop) -> Tool:
+        """The hole as a half section turned about its axis; depths count into the material."""
+        radius = diameter / 2
+        corners = [("floor", 0.0, -depth), ("wall", radius, -depth)]
+        if self.form == "tapered":
+            if self.extent != "depth":
+                raise StepError("A hole that narrows needs a depth.", "Choose “to a depth of”.", "extent")
+            tip = above_zero(shop.values["tip"], "diameter at the tip", self.tip, "tip") + shop.view.gain("inside")
+            if tip >= diameter:
+                raise StepError(
+                    f"The tip of {tip:.4g} mm is no narrower than the mouth of {diameter:.4g} mm.",
+                    f"Make “{self.tip}” smaller.",
+                    "tip",
+                )
+            corners = [("floor", 0.0, -depth), ("wall", tip / 2, -depth), ("mouth", radius, 0.0)]
+        else:
+            head = above_zero(shop.values["head"], "diameter for the head", self.head, "head") + shop.view.gain(
+                "inside"
+            )
+            if head <= diameter:
+                raise StepError(
+                    f"The head of {head:.4g} mm is no wider than the hole of {diameter:.4g} mm.",
+                    f"Make “{self.head}” larger.",
+                    "head",
+                )
+            if self.form == "countersunk":
+                angle = shop.values["head_angle"]
+                if not 30 <= angle <= 150:
+                    raise StepError(
+                        f"The head's angle is {angle:g}°; it must lie from 30° to 150°.",
+                        "Most heads have 90°.",
+                        "head_angle",
+                    )
+                deep = (head - diameter) / 2 / math.tan(math.radians(angle / 2))
+                corners += [("sink", radius, -deep), ("mouth", head / 2, 0.0)]
+            else:
+                deep = above_zero(shop.values["head_depth"], "depth for the head", self.head_depth, "head_depth")
+                corners += [("seat", radius, -deep), ("rim", head / 2, -deep), ("mouth", head / 2, 0.0)]
+            if deep >= depth:
+                raise StepError(
+                    f"The head needs {deep:.4g} mm, the hole is {depth:.4g} mm deep.", "Make the hole deeper.", "head"
+                )
+        # The tool stands out of the face a little, so that no skin is left on it.
+        corners += [("mouth", corners[-1][1], 1.0), ("mouth", 0.0, 1.0)]
+        names = [name for name, _, _ in corners] + [""]
+        points = [(r, h) for _, r, h in corners]
+        lines = tuple(
+            Straight(p, q, names[k])
+            for k, (p, q) in enumerate(zip(points, [*points[1:], points[0]], strict=True))
+            if p != q
+        )
+        section = Frame(frame.at(shop.values["x"], shop.values["y"]), frame.x, frame.normal)
+        sides = {name: FaceName(self.name, name or "axis") for name in {line.name for line in lines}}
+        start, end = FaceName(self.name, "start"), FaceName(self.name, "end")
+        return Revolved(section, Region(Loop(lines, self.name)), (0.0, 0.0), (0.0, 1.0), 0.0, 360.0, start, end, sides)
 
     def _check_fits(self, body: Body, tools: Sequence[Tool], stretch: Vector) -> None:
         """Refuse holes that break out of their face: that is a cut, and rarely meant.
