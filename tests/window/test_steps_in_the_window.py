@@ -1,0 +1,115 @@
+"""Each kind of step made, edited and undone through the window."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QApplication
+
+from schablone.core.steps import KINDS
+from schablone.core.steps.selecting import EdgeRule
+from tests.conftest import plate
+from tests.window.test_shape import settle, type_formula
+
+#: For each kind: what is picked for it, the chip that is edited, what is typed, and by how much the volume changes.
+WAYS = {
+    "fillet": ({"edges": EdgeRule(how="upright", of=("plate",))}, "radius", "5 mm"),
+    "chamfer": ({"edges": EdgeRule(how="around", of=("plate/end",))}, "by", "0.5 mm"),
+    "shell": ({"faces": "plate/end"}, "wall", "1.5 mm"),
+    "hole": ({"face": "plate/end"}, "diameter", "7 mm"),
+    "cut_off": ({}, "at", "-10 mm"),
+    "row": ({"of": "bore"}, "pitch", "20 mm"),
+    "grid": ({"of": "bore"}, "rows", "3"),
+    "ring": ({"of": "bore"}, "count", "4"),
+    "mirror": ({"of": "bore"}, "", ""),
+    "extrude": ({"sketch": "peg"}, "by", "12 mm"),
+    "revolve": ({"sketch": "peg"}, "by", "120 deg"),
+    "sweep": ({}, "wire", "2 mm"),
+}
+
+
+@pytest.fixture
+def drilled(qtbot, window):
+    """A plate with a hole that can be repeated and a sketch that can be raised."""
+    bore = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "4 mm", "x": "6 mm"}
+    peg = {
+        "kind": "sketch",
+        "name": "peg",
+        "plane": "front",
+        "shapes": [{"kind": "circle", "name": "round", "diameter": "6 mm", "x": "20 mm", "y": "2 mm"}],
+    }
+    window.session.take(plate(bore, peg), None)
+    settle(qtbot, window)
+    return window
+
+
+def volume(window) -> float:
+    return sum(part["volume"] for part in window.report["parts"])
+
+
+@pytest.mark.parametrize("kind", sorted(WAYS))
+def test_made_edited_and_undone(qtbot, drilled, kind) -> None:
+    window, (picks, chip, formula) = drilled, WAYS[kind]
+    before = volume(window)
+    window.shape.steps.add_step(kind)
+    window.shape.stop_picking()
+    name = window.session.design.steps[-1].name
+    card = window.shape.steps.cards[name]
+    for path, picked in picks.items():
+        if path in ("edges", "faces"):
+            card.add_pick(path, picked)
+        elif getattr(card.step, path) != picked:
+            card._set(path, picked)
+    if kind == "revolve":
+        card._set("extent", "by")
+    settle(qtbot, window)
+    assert window.report["whole"], window.report["problems"]
+    assert card.wrong.text() == ""
+    changed = volume(window)
+    assert abs(changed - before) > 1e-3
+    if chip:
+        card = window.shape.steps.cards[name]
+        card.edit(chip)
+        type_formula(qtbot, card.editors[chip], formula)
+        settle(qtbot, window)
+        assert window.report["whole"], window.report["problems"]
+        assert abs(volume(window) - changed) > 1e-3
+    while window.session.design.step(name) is not None:
+        window.session.undo()
+    settle(qtbot, window)
+    assert volume(window) == pytest.approx(before)
+
+
+def test_every_kind_is_tried() -> None:
+    assert set(WAYS) | {"sketch"} == set(KINDS)
+
+
+def test_a_step_is_found_by_typing(qtbot, drilled) -> None:
+    panel = drilled.shape.steps
+    panel.open_add_menu()
+    qtbot.keyClicks(panel.finder.line, "rep aro")
+    assert panel.finder.list.count() == 1
+    qtbot.keyClick(panel.finder.line, Qt.Key.Key_Return)
+    assert drilled.session.design.steps[-1].kind == "ring"
+    panel.open_add_menu()
+    qtbot.keyClicks(panel.finder.line, "xyzzy")
+    qtbot.keyClick(panel.finder.line, Qt.Key.Key_Return)
+    assert drilled.session.design.steps[-1].kind == "ring"
+    panel.finder.close()
+
+
+def test_an_edge_is_picked_in_the_view_and_said_in_words(qtbot, drilled) -> None:
+    window, view = drilled, drilled.shape.view
+    window.shape.steps.add_step("fillet")
+    view.look("top")
+    view.fit()
+    QApplication.processEvents()
+    x, y = view.camera.project(np.array([[50.0, 5.0, 4.0]]), view.width(), view.height())[0]
+    qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=QPoint(round(x), round(y)))
+    settle(qtbot, window)
+    (rule,) = window.session.design.step("fillet").edges
+    assert rule.how == "between"
+    assert "plate/side/edge.right" in rule.of
+    assert "right side of plate" in window.shape.steps.cards["fillet"].chips["edges"].text()
+    assert window.shape.stop_picking()
