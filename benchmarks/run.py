@@ -1,6 +1,6 @@
 """Speed, as ratios against baselines that run in the same process or beside it.
 
-    xvfb-run -s "-screen 0 1280x800x24 +extension GLX" .venv/bin/python benchmarks/run.py [row] [edit] [start] [formulas] [sketches] [fuzz]
+    xvfb-run -s "-screen 0 1280x800x24 +extension GLX" .venv/bin/python benchmarks/run.py [row] [edit] [start] [formulas] [sketches] [parts] [fuzz]
 
 Nothing here fails: figures depend on the machine, the ratios much less.
 """
@@ -275,8 +275,23 @@ def sketches() -> None:
     run(say)
 
 
+def steps() -> None:
+    """Rebuilds of whole parts; see parts.py beside this."""
+    from parts import run
+
+    run(say)
+
+
 def main(names: list[str]) -> None:
-    known = {"formulas": formulas, "sketches": sketches, "row": row, "edit": edit, "start": start, "fuzz": fuzz}
+    known = {
+        "formulas": formulas,
+        "sketches": sketches,
+        "parts": steps,
+        "row": row,
+        "edit": edit,
+        "start": start,
+        "fuzz": fuzz,
+    }
     for name in names or [name for name in known if name != "fuzz"]:
         known[name]()
 

@@ -147,15 +147,20 @@ def _normals_right(curve: Curve, segments: int) -> Floats:
     """Unit normals to the right of a curve at its points, the end included: (segments + 1, 2)."""
     if isinstance(curve, Line):
         dx, dy = curve.end[0] - curve.start[0], curve.end[1] - curve.start[1]
-        return np.tile(np.array([dy, -dx]) / math.hypot(dx, dy), (segments + 1, 1))
+        length = math.hypot(dx, dy)
+        return np.array([[dy / length, -dx / length]] * (segments + 1))
     if isinstance(curve, Bezier):
         slope = curve.slope(np.linspace(0, 1, segments + 1))
         right = np.stack([slope[:, 1], -slope[:, 0]], 1)
         facing: Floats = right / np.maximum(np.linalg.norm(right, axis=1, keepdims=True), 1e-12)
         return facing
-    t = np.linspace(curve.t0, curve.t1, segments + 1)
-    normals = np.stack([np.cos(t) / curve.rx, np.sin(t) / curve.ry], 1) * (1.0 if curve.t1 > curve.t0 else -1.0)
-    unit: Floats = normals / np.linalg.norm(normals, axis=1, keepdims=True)
+    t = curve.t0 + (curve.t1 - curve.t0) * np.arange(segments + 1) / segments
+    way = 1.0 if curve.t1 > curve.t0 else -1.0
+    unit: Floats = np.empty((segments + 1, 2))
+    unit[:, 0], unit[:, 1] = np.cos(t) * way, np.sin(t) * way
+    if not curve.is_circular:
+        unit /= np.array([curve.rx, curve.ry])
+        unit /= np.linalg.norm(unit, axis=1, keepdims=True)
     return unit
 
 
@@ -164,5 +169,11 @@ def _wall(line: NDArray[np.integer[Any]], facing: Floats, up: int, is_hole: bool
     i, j, a, b = line[:-1], line[1:], facing[:-1], facing[1:]
     if is_hole:
         i, j, a, b = j, i, b, a
-    quads = np.concatenate([np.stack([i, j, j + up], 1), np.stack([i, j + up, i + up], 1)])
-    return quads, np.concatenate([np.stack([a, b, b], 1), np.stack([a, b, a], 1)])
+    n = len(i)
+    quads = np.empty((2 * n, 3), dtype=np.int64)
+    quads[:n, 0], quads[:n, 1], quads[:n, 2] = i, j, j + up
+    quads[n:, 0], quads[n:, 1], quads[n:, 2] = i, j + up, i + up
+    corners = np.empty((2 * n, 3, 3))
+    corners[:n, 0], corners[:n, 1], corners[:n, 2] = a, b, b
+    corners[n:, 0], corners[n:, 1], corners[n:, 2] = a, b, a
+    return quads, corners

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 
 from OCP.Bnd import Bnd_Box
@@ -32,6 +33,9 @@ from .naming import FaceName
 from .occ import prism_shape, wire_of
 from .prism import Prism
 from .tools import Placed, Revolved, Swept, Tool
+
+#: How many of a path's points one piece of its surface goes over.
+_POINTS_A_PIECE = 6
 
 Named = list[tuple[TopoDS_Shape, FaceName]]
 
@@ -131,7 +135,14 @@ def _swept(tool: Swept) -> tuple[TopoDS_Shape, Named]:
     if not fit.IsDone():
         raise ValueError("no smooth path goes through the points")
     curve = fit.Curve()
-    spine = BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(curve).Edge()).Wire()
+    # In pieces: the kernel's time for a face grows much faster than its length.
+    parts = max(1, len(points) // _POINTS_A_PIECE)
+    first, last = curve.FirstParameter(), curve.LastParameter()
+    ends = [first + (last - first) * k / parts for k in range(parts + 1)]
+    chain = BRepBuilderAPI_MakeWire()
+    for a, b in itertools.pairwise(ends):
+        chain.Add(BRepBuilderAPI_MakeEdge(curve, a, b).Edge())
+    spine = chain.Wire()
     from OCP.gp import gp_Vec
 
     at, along = gp_Pnt(), gp_Vec()

@@ -1,0 +1,53 @@
+"""The demo designs: whole at their sizes, at their limits and in every variant, with their checks holding."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+
+import pytest
+
+from schablone.core.design import read_design
+from schablone.core.design.rebuild import Memory, rebuild
+from schablone.core.process import View, neutral, shipped_processes
+from schablone.core.prove import findings
+from tests.conftest import TOP
+
+DEMOS = sorted((TOP / "demo").glob("*.schablone"))
+#: Those whose geometry takes seconds are tried at fewer limits.
+SLOW = {"smoker-heat-guard"}
+
+
+@pytest.mark.parametrize("path", DEMOS, ids=lambda path: path.stem)
+def test_it_is_whole_and_what_must_hold_holds(path: Path) -> None:
+    design = read_design(path)
+    process = next((p for p in shipped_processes() if p.name == design.process), neutral())
+    found = rebuild(design, View("wanted", process))
+    assert found.whole, [p.text for p in found.problems]
+    assert [f.name for f in findings(design, found) if not f.holds] == []
+    assert design.note
+    assert all(size.note or size.formula for size in design.sizes)
+
+
+@pytest.mark.parametrize("path", [p for p in DEMOS if p.stem not in SLOW], ids=lambda path: path.stem)
+def test_it_follows_every_size_to_its_limits(path: Path) -> None:
+    design, memory = read_design(path), Memory()
+    for size in design.sizes:
+        for end in (size.low, size.high):
+            if end and size.name not in design.table.columns:
+                found = rebuild(design, View("wanted", neutral()), memory, given={size.name: end})
+                assert found.whole, (size.name, end, [p.text for p in found.problems])
+
+
+def test_the_panels_slots_are_as_many_as_fit() -> None:
+    found = rebuild(read_design(TOP / "demo" / "excluder-panel.schablone"), View("wanted", neutral()))
+    across, along = int((370 - 28 + 3.4) // 7.6), ((460 - 28 + 8) // 36)
+    slot = (28 - 4.2) * 4.2 + math.pi / 4 * 4.2**2
+    assert found.bodies["panel"].figures().volume == pytest.approx((460 * 370 - across * along * slot) * 2)
+
+
+def test_the_caps_plug_is_what_the_machine_needs_for_a_press_fit(amsel) -> None:
+    design = read_design(TOP / "demo" / "feeder-cap.schablone")
+    found = rebuild(design, View("wanted", amsel))
+    assert found.sheet.cells["plug"].wanted.value == pytest.approx(70 - amsel.clearance("press"))
+    assert found.bodies["cap"].figures().bounds[1][2] == pytest.approx(2.4 + 14)
