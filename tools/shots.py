@@ -25,6 +25,8 @@ def main(names: list[str]) -> int:
     scratch = tempfile.mkdtemp(prefix="schablone-shots-")
     for variable in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
         os.environ[variable] = os.path.join(scratch, variable.lower())
+    from PySide6.QtGui import QPainter
+
     from schablone.app.application import Application, make_qt, wait_for_part
     from schablone.app.theme import DARK, LIGHT, apply_theme
     from schablone.core.design import edit
@@ -122,6 +124,31 @@ def main(names: list[str]) -> int:
     keep("drawing-at-odds")
     window.session.undo()
     window.shape.stop_drawing()
+    for name, size, step in (
+        ("feeder-cap", "plug", "soft_rim"), ("excluder-panel", "slots", "slot_field"), ("smoker-heat-guard", "turns", "helix"),
+    ):  # fmt: skip
+        demo = application.open_design_window(DEMO.with_name(f"{name}.schablone"))
+        demo.resize(1280, 800)
+        demo.show()
+        wait_for_part(demo)
+        demo.shape.sizes.choose(size)
+        demo.shape.steps.choose(step)
+        _pause(qt)
+        keep(name, demo)
+        if name == "feeder-cap" and (not names or "add-step" in names):
+            demo.shape.steps.open_add_menu()
+            demo.shape.steps.finder.line.setText("repeat")
+            demo.shape.steps.finder.line.textEdited.emit("repeat")
+            _pause(qt)
+            picture = demo.grab()
+            painter = QPainter(picture)
+            finder = demo.shape.steps.finder
+            painter.drawPixmap(demo.mapFromGlobal(finder.pos()), finder.grab())
+            painter.end()
+            picture.save(str(OUT / "add-step.png"))
+            finder.close()
+        demo.worker.close()
+        demo.hide()
     apply_theme(qt, DARK)
     dark = application.open_design_window(DEMO)
     dark.resize(1280, 800)

@@ -113,3 +113,43 @@ def test_an_edge_is_picked_in_the_view_and_said_in_words(qtbot, drilled) -> None
     assert "plate/side/edge.right" in rule.of
     assert "right side of plate" in window.shape.steps.cards["fillet"].chips["edges"].text()
     assert window.shape.stop_picking()
+
+
+def test_values_are_tried_and_one_is_kept(qtbot, window) -> None:
+    window.shape.sizes.choose("width")
+    window.try_values()
+    strip = window.shape.strip
+    qtbot.waitUntil(lambda: len(strip.cards) == 5, timeout=30_000)
+    assert [card.why for card in strip.cards] == [
+        "smallest",
+        "where a count changes",
+        "now",
+        "where a count changes",
+        "largest",
+    ]
+    more = strip.cards[3]
+    assert more.formula == "374 mm"
+    assert "passages 27" in more.toolTip()
+    qtbot.mouseClick(more, Qt.MouseButton.LeftButton)
+    assert window.shape.view.parts[0] is more.parts[0]
+    strip.close_strip()  # none of them: all is as it was
+    assert window.session.design.size("width").formula == "372 mm"
+    assert window.shape.view.parts[0].key == window._known["slide"].key
+    window.try_values()
+    qtbot.waitUntil(lambda: len(strip.cards) == 5, timeout=30_000)
+    strip.cards[3].kept.emit(strip.cards[3].formula)
+    assert window.session.design.size("width").formula == "374 mm"
+    assert not strip.isVisible()
+    settle(qtbot, window)
+
+
+def test_what_follows_a_size_is_lit_up_and_said(qtbot, window) -> None:
+    window.shape.sizes.choose("board")
+    window.ask_follows()
+    qtbot.waitUntil(lambda: "faces move" in window.foot_said.whole(), timeout=20_000)
+    assert "1 stay" in window.foot_said.whole()
+    assert "plate/end" in window.shape.view.marked_faces
+    assert "plate/start" not in window.shape.view.marked_faces
+    window.shape.sizes.choose("")
+    window.ask_follows()
+    assert "Choose a size" in window.foot_said.whole()

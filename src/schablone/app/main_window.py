@@ -56,6 +56,7 @@ class MainWindow(FileCommands):
         self._work_at: tuple[int, int, str] = (0, 1, "")
         self._sheet: SizeTableSheet | None = None
         self._stop_making = False
+        self._trying = 0
         self._asked: tuple[object, ...] | None = None
         self.header = Header(session)
         self.shape, self.process = Shape(session), ProcessPlace(session)
@@ -209,6 +210,8 @@ class MainWindow(FileCommands):
         design = self.menuBar().addMenu("&Design")
         self._action(design, "Add a step …", "A", lambda: (self.go("shape"), self.shape.steps.open_add_menu()))
         self._action(design, "Draw on the chosen sketch", "D", self.draw_chosen)
+        self._action(design, "What follows the chosen size", "Ctrl+L", self.ask_follows)
+        self._action(design, "Try values of the chosen size", "Ctrl+T", self.try_values)
         self._action(design, "Name of the design …", "", self.rename_design)
         self._action(design, "Size table …", "T", self.edit_size_table)
         self._action(design, "Millimetres or inches", "", self._toggle_units)
@@ -247,6 +250,11 @@ class MainWindow(FileCommands):
         self.shape.sizes.said.connect(lambda text: self.ask(text, ("All right", lambda: None)))
         self.shape.pointing.connect(self.foot_pointer.setText)
         self.shape.cancel_wanted.connect(self._give_up)
+        self.shape.follow_wanted.connect(self.ask_follows)
+        self.shape.try_wanted.connect(self.try_values)
+        self.shape.strip.looked_at.connect(lambda parts: self.shape.view.show_parts(parts, self.session.lens))
+        self.shape.strip.closed.connect(self._show_known)
+        self.session.changed.connect(self.shape.strip.close_strip)
         self.prove.go_to.connect(self._go_to)
         self.shape.sizes.variants.edit_wanted.connect(self.edit_size_table)
         self.shape.sizes.variants.make_all_wanted.connect(self.make_all_dialog)
@@ -315,6 +323,51 @@ class MainWindow(FileCommands):
             return
         self.go("shape")
         self.shape.draw_on(name)
+
+    # What follows a size, and values to try
+
+    def _chosen_size(self) -> str:
+        name = self.shape.sizes.chosen
+        if self.session.design.size(name) is None:
+            self.say("Choose a size first.")
+            return ""
+        self.go("shape")
+        self.shape.stop_drawing()
+        return name
+
+    def ask_follows(self) -> None:
+        """Light up the faces that move with the chosen size."""
+        name = self._chosen_size()
+        if name:
+            self.say(f"Looking what follows {name.replace('_', ' ')} …")
+            session = self.session
+            self.worker.ask(
+                "follow",
+                name,
+                session.design,
+                session.lens,
+                session.process,
+                lambda found, _: self.shape.show_follows(found),
+            )
+
+    def try_values(self) -> None:
+        """The part for values of the chosen size that are worth trying."""
+        name = self._chosen_size()
+        if not name:
+            return
+        self.worker.forget(self._trying)
+        strip, session = self.shape.strip, self.session
+        strip.begin(name)
+
+        def take(found: dict[str, Any], arrays: dict[str, Any]) -> None:
+            if strip.size_name == name:
+                strip.take(found, arrays)
+
+        self._trying = self.worker.ask("try", name, session.design, session.lens, session.process, take)
+
+    def _show_known(self) -> None:
+        self.worker.forget(self._trying)
+        self.shape.view.show_parts(list(self._known.values()), self.session.lens)
 
     def rename_design(self) -> None:
         from PySide6.QtWidgets import QInputDialog
@@ -412,8 +465,12 @@ class MainWindow(FileCommands):
     # Events
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape and self.shape.stop_picking():
-            return
+        if event.key() == Qt.Key.Key_Escape:
+            if self.shape.stop_picking():
+                return
+            if self.shape.strip.isVisible():
+                self.shape.strip.close_strip()
+                return
         super().keyPressEvent(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

@@ -39,6 +39,7 @@ class WorkerClient(QObject):
         self._number = 0
         self._rebuild: dict[str, Any] | None = None
         self._exports: dict[int, tuple[dict[str, Any], Callable[[dict[str, Any]], None]]] = {}
+        self._asked: dict[int, tuple[dict[str, Any], Callable[[dict[str, Any], dict[str, Any]], None]]] = {}
         self._ends = 0
         self._closing = False
         self._unpacker = Unpacker()
@@ -124,6 +125,36 @@ class WorkerClient(QObject):
         self._exports[self._number] = (request, done)
         self._send(request)
 
+    def ask(
+        self,
+        what: str,
+        size: str,
+        design: Design,
+        lens: Lens,
+        process: Process,
+        answered: Callable[[dict[str, Any], dict[str, Any]], None],
+    ) -> int:
+        """Ask what follows a size (``follow``) or to try values of it (``try``); the number of the request.
+
+        ``answered`` gets each answer with its arrays: ``followed``; or ``tried`` for every value; or ``refused``.
+        """
+        self._number += 1
+        request = {
+            "do": what,
+            "id": self._number,
+            "size": size,
+            "design": write_design(design),
+            "lens": lens,
+            "process": process.model_dump(mode="json"),
+        }
+        self._asked[self._number] = (request, answered)
+        self._send(request)
+        return self._number
+
+    def forget(self, number: int) -> None:
+        """Answers to a request are not wanted any more."""
+        self._asked.pop(number, None)
+
     def _send(self, request: dict[str, Any]) -> None:
         if self._process.state() == QProcess.ProcessState.Running:
             self._process.write(pack(request))
@@ -141,6 +172,15 @@ class WorkerClient(QObject):
             if kind in ("exported", "refused"):
                 self._exports.pop(number)[1](header)
             return
+        if number in self._asked:
+            if kind in ("followed", "tried", "refused"):
+                answered = self._asked[number][1]
+                if kind != "tried" or header["last"]:
+                    self._asked.pop(number)
+                answered(header, arrays)
+            return
+        if kind in ("tried", "followed"):
+            return  # nobody waits for it any more
         if kind == "cancelled":
             self._impatience.stop()
             return
@@ -162,7 +202,7 @@ class WorkerClient(QObject):
         if self._rebuild is not None:
             # The fresh worker knows nothing that the window could build on, but the window still does.
             self._send(self._rebuild)
-        for request, _ in self._exports.values():
+        for request, _ in [*self._exports.values(), *self._asked.values()]:
             self._send(request)
 
     def _end_worker(self) -> None:
@@ -179,6 +219,9 @@ class WorkerClient(QObject):
             for _, done in list(self._exports.values()):
                 done({"answer": "refused", "problems": [_ENDED]})
             self._exports.clear()
+            for _, answered in list(self._asked.values()):
+                answered({"answer": "refused", "problems": [_ENDED]}, {})
+            self._asked.clear()
             if gave_up:
                 self.working.emit(False)
                 self.refused.emit([_ENDED])

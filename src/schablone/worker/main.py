@@ -14,12 +14,15 @@ import traceback
 from pathlib import Path
 from typing import Any, BinaryIO
 
+from ..core.design import Design
 from ..core.design.file import read_design_text
 from ..core.design.rebuild import Cancelled, Memory, rebuild
 from ..core.files import write_whole
 from ..core.problem import Problem, SchabloneError, errors
 from ..core.process.lens import View
 from ..core.process.model import Process
+from ..core.prove.follows import formula_of, what_follows
+from ..core.prove.trying import values_to_try
 from ..core.publish.edition import pieces_of
 from ..core.publish.exports import export
 from .messages import Unpacker, pack
@@ -60,6 +63,10 @@ class Worker:
             except SchabloneError as error:
                 problems = [problem.model_dump(mode="json") for problem in error.problems]
                 self.send({"answer": "refused", "id": request["id"], "problems": problems})
+            except KeyError as error:
+                what = f"{str(error).strip(chr(39))} has no value yet."
+                problem = Problem(area="size", what=what, hint="Mend its formula first.")
+                self.send({"answer": "refused", "id": request["id"], "problems": [problem.model_dump(mode="json")]})
             except Exception as error:
                 traceback.print_exc()
                 problem = Problem(
@@ -88,6 +95,12 @@ class Worker:
         design = read_design_text(request["design"])
         process = Process.model_validate(request["process"])
         view = View(request["lens"], process, design.scale_for_shrinkage)
+        if request["do"] == "follow":
+            self.follow(request, design, view)
+            return
+        if request["do"] == "try":
+            self.try_values(request, design, view)
+            return
         rebuilding = request["do"] == "rebuild"
 
         def progress(number: int, count: int, name: str) -> None:
@@ -107,6 +120,33 @@ class Worker:
         data = export(pieces_of(design, built), path.name)
         write_whole(path, data)
         self.send({"answer": "exported", "id": request["id"], "path": str(path), "bytes": len(data)})
+
+    def follow(self, request: dict[str, Any], design: Design, view: View) -> None:
+        """Which faces follow a size."""
+        found = what_follows(design, view, request["size"], self.memory)
+        answer = {
+            "moved": sorted(found.moved), "stays": sorted(found.stays), "came": sorted(found.came), "went": sorted(found.went),
+            "from": list(found.from_), "to": list(found.to), "trouble": found.trouble,
+        }  # fmt: skip
+        self.send({"answer": "followed", "id": request["id"], "size": request["size"], **answer})
+
+    def try_values(self, request: dict[str, Any], design: Design, view: View) -> None:
+        """The part for each value worth trying, one after the other; a value that fails does not stop the rest."""
+        tries = values_to_try(design, view.process, request["size"])
+        kind = rebuild(design, view, self.memory).sheet.cells[request["size"]].wanted.kind
+        for number, one in enumerate(tries):
+            if self.newest > request["id"]:
+                raise Cancelled  # the design has changed meanwhile
+            built = rebuild(design, view, self.memory, {request["size"]: formula_of(one.value, kind)})
+            header, arrays = report_of(design, built, {})
+            self.send(
+                {
+                    "answer": "tried", "id": request["id"], "number": number, "count": len(tries), "last": number == len(tries) - 1,
+                    "value": [one.value, list(kind)], "formula": formula_of(one.value, kind), "why": one.why,
+                    "counts": dict(one.counts), "changed": dict(one.changed), "report": header,
+                },
+                arrays,
+            )  # fmt: skip
 
 
 def main() -> None:

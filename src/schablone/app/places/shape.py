@@ -17,6 +17,7 @@ from ..view3d.view import View
 from ..widgets.basics import button, label, rule
 from .sizes_panel import SizesPanel
 from .steps_panel import StepsPanel
+from .try_strip import TryStrip
 
 
 class Shape(QWidget):
@@ -24,6 +25,8 @@ class Shape(QWidget):
 
     pointing = Signal(str)
     cancel_wanted = Signal()
+    follow_wanted = Signal()
+    try_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -39,6 +42,8 @@ class Shape(QWidget):
         column.addWidget(self._bar())
         column.addWidget(rule())
         column.addWidget(self.view, 1)
+        self.strip = TryStrip(session)
+        column.addWidget(self.strip)
         self.notice = _Notice(self.view)
         self.notice.cancelled.connect(self.cancel_wanted)
         self.centre, self.right = QStackedWidget(), QStackedWidget()
@@ -86,7 +91,31 @@ class Shape(QWidget):
         layout.addStretch(1)
         self.ask = label("", "strong")
         layout.addWidget(self.ask)
+        for words, signal, tip in (
+            ("What follows", self.follow_wanted, "Light up what moves with the chosen size (Ctrl+L)"),
+            (
+                "Try values",
+                self.try_wanted,
+                "The part for small, large and boundary values of the chosen size (Ctrl+T)",
+            ),
+        ):
+            layout.addWidget(button(words, "plain", signal.emit, tip))
         return bar
+
+    # What follows, and values to try
+
+    def show_follows(self, answer: dict[str, Any]) -> None:
+        """Light up the faces that moved, and say how many stayed."""
+        if answer["answer"] == "refused":
+            self.session.said.emit(Problem.model_validate(answer["problems"][0]).text)
+            return
+        moved, stays = len(answer["moved"]) + len(answer["came"]), len(answer["stays"])
+        self.view.mark(faces=frozenset(answer["moved"]))
+        size = answer["size"].replace("_", " ")
+        words = f"With {size}, {moved} faces move and {stays} stay" if moved else f"Nothing follows {size}"
+        more = f", {len(answer['came'])} come" if answer["came"] else ""
+        gone = f", {len(answer['went'])} go" if answer["went"] else ""
+        self.session.said.emit(f"{words}{more}{gone}. {answer['trouble']}".strip())
 
     # Drawing
 
