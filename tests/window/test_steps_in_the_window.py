@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QApplication
 
+from schablone.app.places.step_card import MOVED_STEP
 from schablone.core.steps import KINDS
 from schablone.core.steps.selecting import EdgeRule
 from tests.conftest import plate
@@ -153,3 +155,39 @@ def test_what_follows_a_size_is_lit_up_and_said(qtbot, window) -> None:
     window.shape.sizes.choose("")
     window.ask_follows()
     assert "Choose a size" in window.foot_said.whole()
+
+
+def test_the_build_is_walked_through_and_worked_at(qtbot, window) -> None:
+    whole = volume(window)
+    window.session.work_at("plate")
+    settle(qtbot, window)
+    assert volume(window) == pytest.approx(372 * 38 * 4)
+    assert "Working at step 2, plate" in window.shape.steps.at_words.text()
+    assert "later than the step" in window.shape.steps.cards["dowel_pair"].aside.text()
+    assert window.session.design.size("spacing").formula == "passage_row.pitch"  # what later steps work out is there
+    assert window.session.sheet.cells["spacing"].wanted.value == pytest.approx(13)
+    window._walk(1)
+    settle(qtbot, window)
+    assert window.session.until == "passage_hole"
+    window._walk(10)
+    settle(qtbot, window)
+    assert window.session.until == ""
+    assert volume(window) == pytest.approx(whole)
+    assert not window.shape.steps.at_step.isVisible()
+
+
+def test_a_step_is_dragged_and_what_would_break_is_said_first(qtbot, window) -> None:
+    cards = window.shape.steps.cards
+    data = QMimeData()
+    data.setData(MOVED_STEP, b"plate")
+    where = (data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+    event = QDragEnterEvent(QPoint(9, 9), Qt.DropAction.MoveAction, *where)
+    QApplication.sendEvent(cards["outline"], event)
+    assert "“plate” builds on “outline”, which would come after it" in cards["outline"].aside.text()
+    data.setData(MOVED_STEP, b"dowel_bore")
+    QApplication.sendEvent(cards["passage_hole"], QDragEnterEvent(QPoint(9, 9), Qt.DropAction.MoveAction, *where))
+    assert "Puts dowel bore here" in cards["passage_hole"].aside.text()
+    QApplication.sendEvent(cards["passage_hole"], QDropEvent(QPointF(9, 9), Qt.DropAction.MoveAction, *where))
+    assert [s.name for s in window.session.design.steps][2] == "dowel_bore"
+    settle(qtbot, window)
+    assert window.report["whole"]

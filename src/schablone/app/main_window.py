@@ -210,6 +210,9 @@ class MainWindow(FileCommands):
         design = self.menuBar().addMenu("&Design")
         self._action(design, "Add a step …", "A", lambda: (self.go("shape"), self.shape.steps.open_add_menu()))
         self._action(design, "Draw on the chosen sketch", "D", self.draw_chosen)
+        self._action(design, "Work at the chosen step", "W", lambda: self.session.work_at(self.shape.steps.chosen))
+        self._action(design, "One step back in the build", "[", lambda: self._walk(-1))
+        self._action(design, "One step on in the build", "]", lambda: self._walk(1))
         self._action(design, "What follows the chosen size", "Ctrl+L", self.ask_follows)
         self._action(design, "Try values of the chosen size", "Ctrl+T", self.try_values)
         self._action(design, "Name of the design …", "", self.rename_design)
@@ -324,6 +327,16 @@ class MainWindow(FileCommands):
         self.go("shape")
         self.shape.draw_on(name)
 
+    def _walk(self, by: int) -> None:
+        """Step through the build: the part as it is after one step less or more."""
+        names = [step.name for step in self.session.design.steps]
+        if not names:
+            return
+        at = names.index(self.session.until) if self.session.until in names else len(names) - 1
+        step = names[max(0, min(len(names) - 1, at + by))]
+        self.session.work_at(step)
+        self.shape.steps.choose(step)
+
     # What follows a size, and values to try
 
     def _chosen_size(self) -> str:
@@ -386,12 +399,13 @@ class MainWindow(FileCommands):
 
     def rebuild(self) -> None:
         """Ask the worker for the part as the design has it now."""
-        asked = (self.session.design, self.session.lens, self.session.process)
+        asked = (self.session.design, self.session.lens, self.session.process, self.session.until)
         if asked == self._asked:
             return
         self._asked = asked
         known = {name: part.key for name, part in self._known.items()}
-        self.worker.rebuild(self.session.design, self.session.lens, self.session.process, known, {})
+        session = self.session
+        self.worker.rebuild(session.design, session.lens, session.process, known, {}, session.until)
 
     def is_settled(self) -> bool:
         """Whether what is on the screen is what was asked for."""

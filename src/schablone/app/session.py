@@ -55,6 +55,8 @@ class Session(QObject):
         self._trouble_said = ""
         self._sheets = SheetKeeper()
         self.looking: Units | Literal[""] = ""
+        #: The step that is worked at: those after it are not built. Empty for the end.
+        self.until = ""
 
     # What there is
 
@@ -90,6 +92,7 @@ class Session(QObject):
     def take(self, design: Design, path: Path | None, *, saved: bool = True) -> None:
         """Make another design the one in hand. History begins anew."""
         self._moments, self._at = [_Moment(design, "", "")], 0
+        self.until = ""
         self.path, self._saved = path, design if saved else None
         self._use_process_of(design)
         self._note()
@@ -186,11 +189,21 @@ class Session(QObject):
             self.lens = lens
             self.changed.emit()
 
+    def work_at(self, step: str) -> None:
+        """Build only up to a step, or all of it again with an empty name. A way of looking, not an edit."""
+        last = self.design.steps[-1].name if self.design.steps else ""
+        step = "" if step == last or self.design.step(step) is None else step
+        if step != self.until:
+            self.until = step
+            self.changed.emit()
+
     def use_process(self, process: Process) -> None:
         """Make the design for another process."""
         self.edit(lambda design: design.model_copy(update={"process": process.name}), f"process {process.name}")
 
     def _changed_design(self) -> None:
+        if self.until and self.design.step(self.until) is None:
+            self.until = ""
         self._use_process_of(self.design)
         self._note()
         self.file_changed.emit()

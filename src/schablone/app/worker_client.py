@@ -75,9 +75,15 @@ class WorkerClient(QObject):
             self._process.waitForFinished(1000)
 
     def rebuild(
-        self, design: Design, lens: Lens, process: Process, known: dict[str, str], given: dict[str, str]
+        self,
+        design: Design,
+        lens: Lens,
+        process: Process,
+        known: dict[str, str],
+        given: dict[str, str],
+        until: str = "",
     ) -> None:
-        """Ask for a rebuild. One that is under way for an older state is given up."""
+        """Ask for a rebuild, with ``until`` only up to that step. One under way for an older state is given up."""
         self._number += 1
         self._ends = 0
         self._impatience.stop()
@@ -89,6 +95,7 @@ class WorkerClient(QObject):
             "process": process.model_dump(mode="json"),
             "known": known,
             "given": given,
+            "until": until,
         }
         self._send(self._rebuild)
         self.working.emit(True)

@@ -108,7 +108,7 @@ class Worker:
                 raise Cancelled
             self.send({"answer": "progress", "id": request["id"], "step": number, "steps": count, "name": name})
 
-        built = rebuild(design, view, self.memory, request.get("given"), progress)
+        built = rebuild(design, view, self.memory, request.get("given"), progress, request.get("until", ""))
         if rebuilding:
             header, arrays = report_of(design, built, request.get("known", {}))
             self.send({"answer": "rebuilt", "id": request["id"], **header}, arrays)

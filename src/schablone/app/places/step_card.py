@@ -4,8 +4,16 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QEnterEvent, QMouseEvent
+from PySide6.QtCore import QEvent, QMimeData, QObject, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QContextMenuEvent,
+    QDrag,
+    QDragEnterEvent,
+    QDragLeaveEvent,
+    QDropEvent,
+    QEnterEvent,
+    QMouseEvent,
+)
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -46,10 +54,14 @@ from ..theme import icon, theme
 from ..widgets.basics import Elided, Flow, button, label, restyle
 from ..widgets.formula_edit import FormulaEdit
 
+#: What is carried while a step is dragged to another place.
+MOVED_STEP = "application/x-schablone-step"
+
 _STATES = {
     "carried": "carried by",
     "left out": "left out: its condition does not hold",
     "off": "switched off",
+    "later": "later than the step that is worked at",
 }
 
 
@@ -77,6 +89,7 @@ class StepCard(QFrame):
         head.setSpacing(8)
         self.count = label(str(number), "small")
         self.count.setFixedWidth(16)
+        self.setAcceptDrops(True)
         self.symbol = label("")
         self.title = Elided(title_of(step.name), "strong")
         self.menu_button = QToolButton()
@@ -88,6 +101,9 @@ class StepCard(QFrame):
         self.menu_button.clicked.connect(
             lambda: self._menu().exec(self.menu_button.mapToGlobal(self.menu_button.rect().bottomLeft()))
         )
+        self.symbol.setCursor(Qt.CursorShape.OpenHandCursor)
+        self.symbol.setToolTip("Drag the step to another place")
+        self.symbol.installEventFilter(self)
         self.symbol.setPixmap(icon(step.kind, theme().quiet, 18).pixmap(QSize(18, 18)))
         for widget in (self.count, self.symbol):
             head.addWidget(widget)
@@ -438,6 +454,10 @@ class StepCard(QFrame):
             menu.addAction("Switch off", lambda: self._set("on", False))
         else:
             menu.addAction("Switch on", lambda: self._set("on", True))
+        if session.until == self.name:
+            menu.addAction("Back to the end of the build", lambda: session.work_at(""))
+        else:
+            menu.addAction("Work at this step", lambda: session.work_at(self.name))
         menu.addAction("Make only if …", self.edit_condition)
         menu.addAction("Note …", self.edit_note)
         if isinstance(step, Sketch) and step.shapes:
@@ -517,6 +537,44 @@ class StepCard(QFrame):
                 self._set("note", text)
 
         line.editingFinished.connect(done)
+
+    # Dragging to another place
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """The sign of the kind is the handle: dragging it drags the step."""
+        moving = event if watched is self.symbol and event.type() == QEvent.Type.MouseMove else None
+        if isinstance(moving, QMouseEvent) and moving.buttons() & Qt.MouseButton.LeftButton:
+            drag, data = QDrag(self), QMimeData()
+            data.setData(MOVED_STEP, self.name.encode("utf8"))
+            drag.setMimeData(data)
+            drag.setPixmap(self.grab().scaledToWidth(220, Qt.TransformationMode.SmoothTransformation))
+            drag.exec(Qt.DropAction.MoveAction)
+            return True
+        return super().eventFilter(watched, event)
+
+    def _dragged(self, event: QDropEvent) -> str:
+        return bytes(event.mimeData().data(MOVED_STEP).data()).decode("utf8")
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        """What would break is said before the drop."""
+        name = self._dragged(event) if event.mimeData().hasFormat(MOVED_STEP) else ""
+        if not name or name == self.name:
+            return
+        event.acceptProposedAction()
+        breaks = edits.would_break(self.session.design, name, self.number - 1)
+        self.aside.setText("Here " + "; ".join(breaks) + "." if breaks else f"Puts {say_step(name)} here.")
+        self.aside.show()
+        restyle(self, wrong=bool(breaks), hover=not breaks)
+
+    def dragLeaveEvent(self, event: QDragLeaveEvent) -> None:
+        restyle(self, wrong=bool(self.wrong.text()), hover=False)
+        self._show_aside()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        name, to = self._dragged(event), self.number - 1
+        restyle(self, wrong=False, hover=False)
+        self._show_aside()
+        self.session.edit(lambda design: edits.move_step(design, name, to), f"move {say_step(name)}")
 
     # Pointer
 

@@ -54,6 +54,15 @@ class StepsPanel(QWidget):
         layout.setContentsMargins(12, 12, 6, 10)
         layout.setSpacing(8)
         layout.addLayout(head)
+        self.at_step = QFrame()
+        self.at_step.setObjectName("warning")
+        line = QHBoxLayout(self.at_step)
+        line.setContentsMargins(10, 5, 6, 5)
+        self.at_words = label("", "", wrap=True)
+        line.addWidget(self.at_words, 1)
+        line.addWidget(button("To the end", "link", lambda: session.work_at(""), "All steps again"))
+        self.at_step.hide()
+        layout.addWidget(self.at_step)
         layout.addWidget(self.area, 1)
         self.before_sent = self._treatment()
         session.changed.connect(self.refresh)
@@ -86,6 +95,7 @@ class StepsPanel(QWidget):
         else:
             for step in design.steps:
                 self.cards[step.name].show_step(step)
+        self.show_where()
         process = self.session.process
         self.scaling.setChecked(design.scale_for_shrinkage)
         along, up = 1 / process.kept("xy"), 1 / process.kept("z")
@@ -121,6 +131,15 @@ class StepsPanel(QWidget):
         """What the last rebuild said."""
         for name, card in self.cards.items():
             card.show_state(states.get(name, {}), problems)
+
+    def show_where(self) -> None:
+        """Say at which step is worked, if it is not the last."""
+        until = self.session.until
+        names = [step.name for step in self.session.design.steps]
+        self.at_step.setVisible(bool(until))
+        if until in names:
+            words = until.replace("_", " ")
+            self.at_words.setText(f"Working at step {names.index(until) + 1}, {words}. Later steps are not shown.")
 
     def choose(self, name: str) -> None:
         if name != self.chosen:

@@ -384,6 +384,19 @@ def move_step(design: Design, name: str, to: int) -> Design:
     return design.model_copy(update={"steps": tuple(rest)})
 
 
+def would_break(design: Design, name: str, to: int) -> list[str]:
+    """What a step at another place would come too early or too late for, in words; empty where all is well."""
+    moved = move_step(design, name, to)
+    order = {step.name: number for number, step in enumerate(moved.steps)}
+    found = []
+    for step in moved.steps:
+        for needed in step.needs():
+            if needed in order and order[needed] > order[step.name] and name in (step.name, needed):
+                words = step.name.replace("_", " "), needed.replace("_", " ")
+                found.append(f"“{words[0]}” builds on “{words[1]}”, which would come after it")
+    return found
+
+
 def rename_step_everywhere(design: Design, old: str, new: str) -> Design:
     """Rename a step, in other steps' references and in formulas that use its outputs."""
     check_name(new)

@@ -35,7 +35,7 @@ class Cancelled(Exception):
 @dataclass(frozen=True, slots=True)
 class StepState:
     """What became of a step: ``built``, ``carried`` by a row, ``left out`` by its condition, ``off``,
-    ``failed``, or ``waits``; and the values of its slots."""
+    ``failed``, ``waits``, or ``later`` than the step that is worked at; and the values of its slots."""
 
     state: str
     values: Mapping[str, Quantity] = field(default_factory=dict)
@@ -92,14 +92,19 @@ class _Rebuild:
         memory: Memory,
         progress: Progress | None,
         traced: Mapping[str, Mapping[str, Trace]] | None = None,
+        until: str = "",
     ) -> None:
+        names = [step.name for step in design.steps]
+        self.last = names.index(until) if until in names else len(names) - 1
         self.traced = traced or {}
         self.design, self.view, self.sheet, self.memory, self.progress = design, view, sheet, memory, progress
         self.result = Rebuilt(view, sheet, problems=list(sheet.problems))
         self.features: dict[str, Feature] = {}
         self.keys: dict[str, str] = {}
         self.carried_by = {
-            carried: step.name for step in design.steps if step.on and (carried := step.carries()) and self.wanted(step)
+            carried: step.name
+            for step in design.steps[: self.last + 1]
+            if step.on and (carried := step.carries()) and self.wanted(step)
         }
         gains = (view.gain("inside"), view.gain("outside"))
         plain = all(step.only_prisms() for step in design.steps if step.on)
@@ -113,7 +118,7 @@ class _Rebuild:
         for i, step in enumerate(steps):
             if self.progress is not None:
                 self.progress(i, len(steps), step.name)
-            self.result.steps[step.name] = self.one(step)
+            self.result.steps[step.name] = self.one(step) if i <= self.last else StepState("later")
         self.finish()
         if not self.result.bodies and not errors(self.result.problems):
             self.note(Problem(
@@ -274,8 +279,10 @@ def rebuild(
     memory: Memory | None = None,
     given: Mapping[str, str] | None = None,
     progress: Progress | None = None,
+    until: str = "",
 ) -> Rebuilt:
-    """Build a design in a view. ``given`` replaces the formulas of some sizes.
+    """Build a design in a view. ``given`` replaces the formulas of some sizes; with ``until`` the steps after
+    that one are left out, though what they work out is there.
 
     Never raises for what is wrong in the design: problems are in the result, and what does not depend on
     them is built. ``progress`` is called before each step with its number, the count of steps and its name,
@@ -286,6 +293,6 @@ def rebuild(
     if view.lens != "wanted" and any(isinstance(s, Sketch) and edges_followed(s.drawing) for s in design.steps):
         # What follows the part follows it as it is wanted, so that nothing is corrected twice.
         plain = View("wanted", view.process, view.scaled)
-        wanted = _Rebuild(design, plain, sheet, memory, progress).run()
+        wanted = _Rebuild(design, plain, sheet, memory, progress, None, until).run()
         traced = {name: drawing.traces for name, drawing in wanted.drawings.items()}
-    return _Rebuild(design, view, sheet, memory, progress, traced).run()
+    return _Rebuild(design, view, sheet, memory, progress, traced, until).run()
