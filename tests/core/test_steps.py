@@ -311,3 +311,64 @@ class TestHoles:
         design = self.drilled(form="countersunk", head="8 mm")
         both = Design.model_validate({**design.model_dump(), "steps": [*design.model_dump()["steps"], row]})
         assert volume(both) == pytest.approx(16000 - 3 * one)
+
+
+class TestMeasure:
+    def measuring(self, *more: dict, **fields: object) -> Design:
+        wide = {
+            "kind": "measure",
+            "name": "wide",
+            "first": "plate/side/edge.left",
+            "second": "plate/side/edge.right",
+            **fields,
+        }
+        return plate(wide, *more, sizes={"tenth": "wide.value / 10"})
+
+    def test_a_hole_follows_what_is_measured(self):
+        hole = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "tenth"}
+        design = self.measuring(hole)
+        assert volume(design) == pytest.approx(16000 - PI * 25 * 4)
+        shapes = design.steps[0].shapes
+        wider = design.with_(
+            steps=(design.steps[0].with_(shapes=(shapes[0].with_(width="200 mm"),)), *design.steps[1:])
+        )
+        found = made(wider)
+        assert found.sheet.cells["tenth"].wanted.value == pytest.approx(20)
+        assert found.bodies["part"].figures().volume == pytest.approx(32000 - PI * 100 * 4)
+
+    @pytest.mark.parametrize(
+        ("what", "value"), [("x", 100.0), ("z", 4.0), ("volume", 16000.0), ("surface", 2 * 4000 + 280 * 4)]
+    )
+    def test_figures_of_the_whole_part(self, what, value):
+        design = plate({"kind": "measure", "name": "m", "what": what})
+        assert made(design).measured == {"m": pytest.approx(value)}
+
+    def test_the_mass_is_that_of_the_material(self, amsel):
+        design = plate({"kind": "measure", "name": "m", "what": "mass"})
+        assert made(design, process=amsel).measured["m"] == pytest.approx(16 * amsel.material.density)
+
+    def test_it_is_measured_as_wanted_under_every_lens(self, amsel):
+        hole = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "tenth"}
+        for lens in ("sent", "expected"):
+            assert made(self.measuring(hole), lens, amsel).measured["wide"] == pytest.approx(100)
+
+    def test_a_measure_of_what_depends_on_it_is_told(self):
+        design = plate({"kind": "measure", "name": "m", "what": "z"}, sizes={"more": "m.value + 1 mm"})
+        steps = (design.steps[0], design.steps[1].with_(by="if more > 0 mm then more else 4 mm"), *design.steps[2:])
+        found = made(design.with_(steps=steps))
+        assert not found.whole
+
+    def test_a_measure_that_grows_by_itself_is_told(self):
+        peg = {
+            "kind": "sketch",
+            "name": "peg",
+            "plane": "plate/end",
+            "shapes": [{"kind": "circle", "name": "c", "diameter": "6 mm"}],
+        }
+        first = {"kind": "measure", "name": "m", "what": "z"}
+        up = {"kind": "extrude", "name": "up", "sketch": "peg", "by": "m.value"}
+        design = plate(peg, first, up)
+        assert made(design).bodies["part"].figures().bounds[1][2] == pytest.approx(8)  # measured before it is raised
+
+    def test_a_lost_face_is_told(self):
+        assert "is not there any more" in made(self.measuring(second="plate/side/edge.middle")).problems[-1].what

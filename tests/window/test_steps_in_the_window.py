@@ -84,7 +84,7 @@ def test_made_edited_and_undone(qtbot, drilled, kind) -> None:
 
 
 def test_every_kind_is_tried() -> None:
-    assert set(WAYS) | {"sketch"} == set(KINDS)
+    assert set(WAYS) | {"sketch", "measure"} == set(KINDS)
 
 
 def test_a_step_is_found_by_typing(qtbot, drilled) -> None:
@@ -191,3 +191,25 @@ def test_a_step_is_dragged_and_what_would_break_is_said_first(qtbot, window) -> 
     assert [s.name for s in window.session.design.steps][2] == "dowel_bore"
     settle(qtbot, window)
     assert window.report["whole"]
+
+
+def test_a_measure_is_made_used_and_undone(qtbot, drilled) -> None:
+    window = drilled
+    window.shape.steps.add_step("measure")
+    card = window.shape.steps.cards["measure"]
+    card._set("what", "x")
+    settle(qtbot, window)
+    window.shape.sizes._make("half", "measure.value / 2")
+    settle(qtbot, window)
+    assert window.session.sheet.cells["half"].wanted.value == pytest.approx(50)
+    assert window.shape.sizes.rows["half"].value.text() == "50 mm"
+    window.session.edit(
+        lambda d: d.with_(steps=(d.steps[0].with_(shapes=(d.steps[0].shapes[0].with_(width="60 mm"),)), *d.steps[1:])),
+        "narrower",
+    )
+    settle(qtbot, window)
+    qtbot.waitUntil(lambda: window.shape.sizes.rows["half"].value.text() == "30 mm", timeout=5000)
+    while window.session.can_undo:
+        window.session.undo()
+    settle(qtbot, window)
+    assert window.session.design.size("half") is None

@@ -436,6 +436,7 @@ class MainWindow(FileCommands):
 
     def _rebuilt(self, header: dict[str, Any], arrays: dict[str, Any]) -> None:
         self.report = header
+        self.session.take_measures(header["measured"])
         problems = [Problem.model_validate(problem) for problem in header["problems"]]
         self.shape.show_states(header["steps"], problems)
         self.prove.show_findings(header["findings"])

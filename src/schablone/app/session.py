@@ -57,6 +57,8 @@ class Session(QObject):
         self.looking: Units | Literal[""] = ""
         #: The step that is worked at: those after it are not built. Empty for the end.
         self.until = ""
+        #: What measuring steps read off the part at the last rebuild.
+        self.measured: dict[str, float] = {}
 
     # What there is
 
@@ -71,7 +73,7 @@ class Session(QObject):
     @property
     def sheet(self) -> Sheet:
         """Values of all sizes, worked out at once; the geometry follows from the worker."""
-        return self._sheets.sheet(self.design, self.process)
+        return self._sheets.sheet(self.design, self.process, self.measured)
 
     def units(self, size: Size | None = None) -> Units:
         """In what lengths are shown: as is looked just now, or as the size says, or the design."""
@@ -92,7 +94,7 @@ class Session(QObject):
     def take(self, design: Design, path: Path | None, *, saved: bool = True) -> None:
         """Make another design the one in hand. History begins anew."""
         self._moments, self._at = [_Moment(design, "", "")], 0
-        self.until = ""
+        self.until, self.measured = "", {}
         self.path, self._saved = path, design if saved else None
         self._use_process_of(design)
         self._note()
@@ -187,6 +189,12 @@ class Session(QObject):
         """Change the lens. A way of looking, not an edit."""
         if lens != self.lens:
             self.lens = lens
+            self.changed.emit()
+
+    def take_measures(self, measured: dict[str, float]) -> None:
+        """What the part measures now; sizes that use it follow."""
+        if measured != self.measured:
+            self.measured = measured
             self.changed.emit()
 
     def work_at(self, step: str) -> None:

@@ -40,6 +40,7 @@ def report_of(design: Design, built: Rebuilt, known: dict[str, str]) -> tuple[di
             for row in lens_table(design, built.view.process, built.sheet)
         ],
         "drawings": {name: _drawing(drawing) for name, drawing in built.drawings.items()},
+        "measured": built.measured,
         "parts": [],
     }  # fmt: skip
     arrays: dict[str, NDArray[Any]] = {}

@@ -238,7 +238,7 @@ class StepCard(QFrame):
 
     def _formula_chip(self, step: Step, path: str) -> QPushButton:
         text = str(edits.get_path(step, path))
-        shown = text if len(text) <= 34 else f"{text[:31]}…"
+        shown = text if len(text) <= 29 else f"{text[:27]}…"
         slot = next((slot for slot in step.slots() if slot.path == path), None)
         chip = button(shown, "chip", lambda: self.edit(path), text)
         chip.setAccessibleName(f"{slot.label if slot else path}: {text}")

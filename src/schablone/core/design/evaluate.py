@@ -7,22 +7,44 @@ from collections.abc import Mapping
 from ..formula import FormulaError, parse
 from ..formula.functions import PROCESS_FUNCTIONS
 from ..formula.rewrite import walk
-from ..formula.sheet import Cells, Entry, Limits, Sheet, evaluate, evaluate_again
+from ..formula.sheet import Cells, Entry, Limits, Sheet, Working, evaluate, evaluate_again
 from ..formula.tree import Call, Name, Number, Output, Unary
 from ..process.model import Process
 from ..quantity import KINDS
+from ..steps import Step
 from .model import Design, Size
 
 
-def sheet_of(design: Design, process: Process, given: Mapping[str, str] | None = None) -> Sheet:
-    """Evaluate all sizes; ``given`` replaces the formulas of some.
+def sheet_of(
+    design: Design,
+    process: Process,
+    given: Mapping[str, str] | None = None,
+    measured: Mapping[str, float] | None = None,
+) -> Sheet:
+    """Evaluate all sizes; ``given`` replaces the formulas of some, ``measured`` is what steps read off the part.
 
     Switched-off steps work out nothing.
     """
     given = given or {}
     entries = [_entry(design, size, given) for size in design.sizes]
     workings = [working for step in design.steps if step.on and (working := step.working()) is not None]
+    workings += [
+        _reading(step, measured or {}) for step in design.steps if step.on and step.measured_kind() is not None
+    ]
     return evaluate(entries, workings, process, _columns(design))
+
+
+def _reading(step: Step, measured: Mapping[str, float]) -> Working:
+    """What a measuring step read off the part, as an output of it."""
+    kind = step.measured_kind()
+    assert kind is not None
+
+    def work(_: Mapping[str, float]) -> Mapping[str, float]:
+        if step.name not in measured:
+            raise ValueError("this is measured once the part is built")
+        return {"value": measured[step.name]}
+
+    return Working(step.name, {}, {}, {"value": kind}, work)
 
 
 def _columns(design: Design) -> list[Cells]:
@@ -44,20 +66,22 @@ class SheetKeeper:
     """Keeps the sheet of a design from edit to edit, so that an edit evaluates only what depends on it."""
 
     def __init__(self) -> None:
-        self._last: tuple[Design, Process, Sheet] | None = None
+        self._last: tuple[Design, Process, Mapping[str, float], Sheet] | None = None
 
-    def sheet(self, design: Design, process: Process) -> Sheet:
+    def sheet(self, design: Design, process: Process, measured: Mapping[str, float] | None = None) -> Sheet:
         """The sheet of this design, from the one before where that is possible."""
+        measured = measured or {}
         if self._last is not None:
-            before, machine, sheet = self._last
-            if before is design and machine is process:
+            before, machine, read, sheet = self._last
+            same = machine is process and read == measured
+            if before is design and same:
                 return sheet
-            again = self._again(before, design, sheet) if machine is process else None
+            again = self._again(before, design, sheet) if same else None
             if again is not None:
-                self._last = (design, process, again)
+                self._last = (design, process, measured, again)
                 return again
-        sheet = sheet_of(design, process)
-        self._last = (design, process, sheet)
+        sheet = sheet_of(design, process, None, measured)
+        self._last = (design, process, measured, sheet)
         return sheet
 
     @staticmethod

@@ -53,6 +53,7 @@ class Rebuilt:
     problems: list[Problem] = field(default_factory=list)
     keys: dict[str, str] = field(default_factory=dict)
     drawings: dict[str, Outlines] = field(default_factory=dict)
+    measured: dict[str, float] = field(default_factory=dict)
 
     @property
     def whole(self) -> bool:
@@ -98,7 +99,10 @@ class _Rebuild:
         self.last = names.index(until) if until in names else len(names) - 1
         self.traced = traced or {}
         self.design, self.view, self.sheet, self.memory, self.progress = design, view, sheet, memory, progress
-        self.result = Rebuilt(view, sheet, problems=list(sheet.problems))
+        # That a figure is not measured yet is no problem of the step that measures it.
+        measuring = {step.name for step in design.steps if step.measured_kind() is not None}
+        told = [p for p in sheet.problems if not (p.area == "step" and p.name in measuring)]
+        self.result = Rebuilt(view, sheet, problems=told)
         self.features: dict[str, Feature] = {}
         self.keys: dict[str, str] = {}
         self.carried_by = {
@@ -156,7 +160,7 @@ class _Rebuild:
         broken = [p for p in self.sheet.problems if p.area == "step" and p.name == step.name and p.severity == "error"]
         values: dict[str, Quantity] = {}
         numbers: dict[str, float] = {}
-        failed = bool(broken)
+        failed = bool(broken) and step.measured_kind() is None
         if step.when.strip():
             try:
                 if not self.sheet.compile(step.when, TRUTH).value(self.sheet.env()).value:
@@ -237,6 +241,12 @@ class _Rebuild:
             self.result.drawings[step.name] = drawing
             self.keys[step.name] = key
             return StepState("built", values)
+        if step.measured_kind() is not None:
+            value = self.memory.get(f"measured {key}", lambda: step.measure(shop))
+            assert isinstance(value, float)
+            self.result.measured[step.name] = value
+            self.keys[step.name] = key
+            return StepState("built", values)
         feature = self.memory.get(f"feature {key}", lambda: step.feature(shop))
         self.keys[step.name] = key
         if not isinstance(feature, Feature):
@@ -288,11 +298,43 @@ def rebuild(
     them is built. ``progress`` is called before each step with its number, the count of steps and its name,
     and may raise :class:`Cancelled`.
     """
-    sheet, memory = sheet_of(design, view.process, given), memory or Memory()
+    memory = memory or Memory()
+    measuring = [step.name for step in design.steps if step.on and step.measured_kind() is not None]
+    measured: dict[str, float] = {}
     traced: dict[str, Mapping[str, Trace]] = {}
-    if view.lens != "wanted" and any(isinstance(s, Sketch) and edges_followed(s.drawing) for s in design.steps):
-        # What follows the part follows it as it is wanted, so that nothing is corrected twice.
-        plain = View("wanted", view.process, view.scaled)
-        wanted = _Rebuild(design, plain, sheet, memory, progress, None, until).run()
+    follows = any(isinstance(s, Sketch) and edges_followed(s.drawing) for s in design.steps)
+    if measuring or (view.lens != "wanted" and follows):
+        # What is measured or follows the part is taken from it as it is wanted, so that nothing is corrected twice.
+        wanted = _measured(design, View("wanted", view.process, view.scaled), memory, given, progress, measuring)
+        measured = wanted.measured
+        if view.lens == "wanted" and not until:
+            return wanted
         traced = {name: drawing.traces for name, drawing in wanted.drawings.items()}
-    return _Rebuild(design, view, sheet, memory, progress, traced, until).run()
+    sheet = sheet_of(design, view.process, given, measured)
+    found = _Rebuild(design, view, sheet, memory, progress, traced, until).run()
+    found.measured = measured
+    return found
+
+
+def _measured(
+    design: Design,
+    view: View,
+    memory: Memory,
+    given: Mapping[str, str] | None,
+    progress: Progress | None,
+    measuring: list[str],
+) -> Rebuilt:
+    """Build until what is measured does not change any more: once more for each measure that others wait for."""
+    measured: dict[str, float] = {}
+    for _ in range(len(measuring) + 2):
+        sheet = sheet_of(design, view.process, given, measured)
+        found = _Rebuild(design, view, sheet, memory, progress).run()
+        if found.measured == measured:
+            return found
+        before, measured = measured, found.measured
+    changed = next((name for name in measuring if measured.get(name) != before.get(name)), measuring[0])
+    found.problems.append(Problem(
+        area="step", name=changed, what="What is measured here changes each time the part is built with it.",
+        hint="Something before this step depends on its value: let it depend on a size instead.",
+    ))  # fmt: skip
+    return found

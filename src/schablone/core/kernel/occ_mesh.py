@@ -258,7 +258,7 @@ def _zip(low: NDArray[np.int64], a: Floats, high: NDArray[np.int64], b: Floats) 
 def _named_edges(
     solid: Solid, edges: TopTools_IndexedMapOfShape, lines: list[Floats]
 ) -> tuple[tuple[Floats, ...], tuple[tuple[int, int], ...]]:
-    """The edges to be drawn, each with the numbers of its two faces; seams of one face are left out."""
+    """The edges to be drawn, each with the numbers of its two faces; seams of one face, and of pieces of one, are left out."""
     faces, owners = TopTools_IndexedMapOfShape(), TopTools_IndexedDataMapOfShapeListOfShape()
     TopExp.MapShapes_s(solid.shape, TopAbs_FACE, faces)
     TopExp.MapShapesAndAncestors_s(solid.shape, TopAbs_EDGE, TopAbs_FACE, owners)
@@ -266,8 +266,10 @@ def _named_edges(
     for i, line in enumerate(lines):
         beside = {faces.FindIndex(face) - 1 for face in owners.FindFromKey(edges.FindKey(i + 1))}
         if len(line) and len(beside) == 2:
-            drawn.append(line)
             a, b = sorted(beside)
+            if solid.names[a] == solid.names[b]:
+                continue  # pieces of one surface that go on into each other
+            drawn.append(line)
             between.append((a, b))
     return tuple(drawn), tuple(between)
 

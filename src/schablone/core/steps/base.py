@@ -258,6 +258,18 @@ class Step(Frozen):
         """The step that this one uses in its own way, so that it is not made on its own: what a row repeats."""
         return ""
 
+    def measured_kind(self) -> Kind | None:
+        """The kind of the figure that the step reads off the part, usable as ``name.value``; None if it reads none."""
+        return None
+
+    def measure(self, shop: Workshop) -> float:
+        """The figure, in base units.
+
+        Raises:
+            StepError: says why it cannot be read.
+        """
+        raise TypeError(f"{type(self).__name__} measures nothing")
+
     def only_prisms(self) -> bool:
         """Whether all that it makes is prisms, which are stretched exactly as they are used."""
         return True
