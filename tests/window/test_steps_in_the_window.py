@@ -213,3 +213,22 @@ def test_a_measure_is_made_used_and_undone(qtbot, drilled) -> None:
         window.session.undo()
     settle(qtbot, window)
     assert window.session.design.size("half") is None
+
+
+def test_dimensions_are_shown_on_the_part_and_changed_there(qtbot, window) -> None:
+    view = window.shape.view
+    window.shape.steps.choose("plate")
+    QApplication.processEvents()
+    view.grab()
+    texts = {figure.path: figure.text for figure in view.figures}
+    assert texts["by"] == "board = 4 mm"
+    assert texts["drawing.dimensions.0.formula"] == "outside(width) = 372 mm"
+    at = next(f.at for f in view.figures if f.path == "by")
+    assert at == pytest.approx((186, -19, 2))
+    qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=view.box_of("plate", "by").center().toPoint())
+    type_formula(qtbot, window.shape._field, "board + 2 mm")
+    settle(qtbot, window)
+    assert window.report["parts"][0]["bounds"][1][2] == pytest.approx(6)
+    assert next(f.text for f in view.figures if f.path == "by") == "board + 2 mm = 6 mm"
+    window.shape.toggle_figures()
+    assert view.figures == []

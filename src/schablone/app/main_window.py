@@ -192,6 +192,7 @@ class MainWindow(FileCommands):
         for number, name in enumerate(("top", "front", "side", "corner"), 1):
             self._action(view, f"Look from the {name}", str(number), lambda name=name: self.shape.view.look(name))
         self._action(view, "Fit the part", "F", self.shape.view.fit)
+        self._action(view, "Dimensions on the part", "Shift+D", self.shape.toggle_figures)
         view.addSeparator()
         for number, lens in enumerate(LENSES, 1):
             self._action(view, f"Lens: {lens}", f"Alt+{number}", lambda lens=lens: self.session.look_through(lens))
@@ -460,6 +461,7 @@ class MainWindow(FileCommands):
             )
         if header["whole"]:
             self._known = parts
+        self.shape.show_anchors(header["anchors"])
         self.shape.show_drawings(header["drawings"], list(parts.values()))
         self.shape.view.show_parts(list(parts.values()), header["lens"])
         self.foot_figures.setText(_figures(header["parts"]))

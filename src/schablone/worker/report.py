@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ..core.design.anchors import anchors_of
 from ..core.design.lens_table import lens_table
 from ..core.design.model import Design
 from ..core.design.rebuild import Rebuilt
@@ -41,6 +42,7 @@ def report_of(design: Design, built: Rebuilt, known: dict[str, str]) -> tuple[di
         ],
         "drawings": {name: _drawing(drawing) for name, drawing in built.drawings.items()},
         "measured": built.measured,
+        "anchors": anchors_of(design, built),
         "parts": [],
     }  # fmt: skip
     arrays: dict[str, NDArray[Any]] = {}

@@ -10,11 +10,13 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QSplitter, QSta
 from ...core.design import edit as edits
 from ...core.formula import FormulaError, names_in
 from ...core.problem import Problem
+from ...core.steps.base import Slot
 from ...core.steps.selecting import EdgeRule
 from ..paper.board import Board
 from ..session import Session
-from ..view3d.view import View
+from ..view3d.view import Figure, View
 from ..widgets.basics import button, label, rule
+from ..widgets.formula_edit import FormulaEdit
 from .sizes_panel import SizesPanel
 from .steps_panel import StepsPanel
 from .try_strip import TryStrip
@@ -32,6 +34,9 @@ class Shape(QWidget):
         super().__init__()
         self.session = session
         self._picking: tuple[str, str] | None = None
+        self._anchors: dict[str, list[Any]] = {}
+        self._field: FormulaEdit | None = None
+        self.figures_on = True
         self.sizes, self.steps, self.view = SizesPanel(session), StepsPanel(session), View()
         self.board = Board(session)
         part = QWidget()
@@ -70,6 +75,8 @@ class Shape(QWidget):
         self.steps.pointed.connect(self._point_at_step)
         self.steps.pick_wanted.connect(self.pick_for)
         self.steps.draw_wanted.connect(self.draw_on)
+        self.steps.went_to.connect(lambda _: self._show_figures())
+        self.view.figure_clicked.connect(self.edit_figure)
         self.steps.regions_wanted.connect(self.choose_regions)
         self.board.left.connect(self.stop_drawing)
         session.taken.connect(self.stop_drawing)
@@ -135,6 +142,77 @@ class Shape(QWidget):
             return
         self.draw_on(sketch)
         self.board.choose_regions(step)
+
+    # Dimensions on the part
+
+    def show_anchors(self, anchors: dict[str, list[Any]]) -> None:
+        """Where dimensions lie on the part, as the worker said."""
+        self._anchors = anchors
+        self._show_figures()
+
+    def _show_figures(self) -> None:
+        """The dimensions of the chosen step, and of the sketch that it uses."""
+        design = self.session.design
+        chosen = design.step(self.steps.chosen)
+        names = [chosen.name, str(getattr(chosen, "sketch", "")), chosen.carries()] if chosen else []
+        figures = []
+        for step in (design.step(name) for name in dict.fromkeys(names) if name):
+            slots = {slot.path: slot for slot in step.slots()} if step is not None else {}
+            for path, at in self._anchors.get(step.name, []) if step is not None and self.figures_on else []:
+                if path in slots:
+                    figures.append(Figure(self._figure_text(slots[path]), tuple(at), step.name, path))
+        self.view.show_figures(figures)
+
+    def _figure_text(self, slot: Slot) -> str:
+        """A formula with its value: ``board = 4 mm``."""
+        sheet = self.session.sheet
+        try:
+            said = self.session.say(sheet.compile(slot.formula, slot.kind).value(sheet.env()))
+        except FormulaError:
+            return slot.formula
+        text = slot.formula if len(slot.formula) <= 22 else f"{slot.formula[:20]}…"
+        return said if text.replace(" ", "") == said.replace(" ", "") else f"{text} = {said}"
+
+    def edit_figure(self, step: str, path: str) -> None:
+        """Type another formula where the dimension stands on the part."""
+        self._close_field()
+        box, found = self.view.box_of(step, path), self.session.design.step(step)
+        slot = next((s for s in found.slots() if s.path == path), None) if found else None
+        if box is None or slot is None:
+            return
+        session = self.session
+        field = FormulaEdit(slot.formula, lambda: session.sheet, wanted=slot.kind, units=session.units())
+        field.setParent(self.view)
+        field.setFixedWidth(240)
+
+        def take(text: str) -> None:
+            self._close_field()
+            session.edit(lambda design: edits.change_step(design, step, path, text), f"{slot.label} = {text}")
+
+        field.committed.connect(take)
+        field.made.connect(
+            lambda name, formula: session.edit(lambda d: edits.add_size(d, name, formula), f"new size {name}")
+        )
+        field.dropped.connect(self._close_field)
+        field.move(
+            int(min(max(box.left(), 4), self.view.width() - 248)), int(min(max(box.top(), 4), self.view.height() - 70))
+        )
+        field.show()
+        field.adjustSize()
+        field.begin()
+        self._field = field
+
+    def _close_field(self) -> None:
+        if self._field is not None:
+            field, self._field = self._field, None
+            field.hide()
+            field.deleteLater()
+            self.view.setFocus()
+
+    def toggle_figures(self) -> None:
+        """Dimensions on the part, or not."""
+        self.figures_on = not self.figures_on
+        self._show_figures()
 
     def show_drawings(self, drawings: dict[str, Any], parts: list[Any]) -> None:
         """What the worker said of the sketches: their planes, and the edges that lie under the sheet."""

@@ -24,6 +24,7 @@ class StepsPanel(QWidget):
     the pointer."""
 
     pointed = Signal(str)
+    went_to = Signal(str)
     pick_wanted = Signal(str, str)
     draw_wanted = Signal(str)
     regions_wanted = Signal(str)
@@ -146,6 +147,7 @@ class StepsPanel(QWidget):
             if self.chosen in self.cards:
                 self.cards[self.chosen].set_chosen(False)
             self.chosen = name
+            self.went_to.emit(name)
         if name in self.cards:
             self.cards[name].set_chosen(True)
             self.area.ensureWidgetVisible(self.cards[name], 0, 20)

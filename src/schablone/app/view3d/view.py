@@ -11,6 +11,7 @@ from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
     QFont,
+    QFontMetricsF,
     QImage,
     QKeyEvent,
     QMouseEvent,
@@ -22,7 +23,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from ..theme import theme
+from ..theme import mono, theme
 from .camera import Camera
 from .shape import Shape, colour
 
@@ -40,15 +41,26 @@ class ShownPart:
     faces: list[dict[str, Any]] = field(default_factory=list)
 
 
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """A dimension shown on the part: its text, the point it belongs to, and what it is."""
+
+    text: str
+    at: tuple[float, float, float]
+    step: str
+    path: str
+
+
 class View(QWidget):
     """Shows parts. Drag to turn, drag with the right or middle button (or Shift) to move, wheel to zoom.
 
-    ``hovered`` and ``picked`` are emitted with the description of a face (see the worker's report), or with
+    ``figure_clicked`` gives the step and the path of a dimension that is shown on the part. ``hovered`` and ``picked`` are emitted with the description of a face (see the worker's report), or with
     an empty dict beside the part.
     """
 
     hovered = Signal(dict)
     picked = Signal(dict)
+    figure_clicked = Signal(str, str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -65,6 +77,8 @@ class View(QWidget):
         self.marked_faces: frozenset[str] = frozenset()
         #: While edges are picked, the one near the pointer is picked before the face under it.
         self.picks_edges = False
+        self.figures: list[Figure] = []
+        self._boxes: list[tuple[QRectF, Figure]] = []
         self._hover_edge: tuple[int, int] | None = None
         self._hover: tuple[int, int] | None = None
         self._pressed: QPoint | None = None
@@ -147,6 +161,7 @@ class View(QWidget):
             painter.drawImage(QRectF(self.rect()), self._image)
         self._draw_axes(painter)
         self._draw_edge(painter)
+        self._draw_figures(painter)
 
     def _draw(self) -> None:
         """Draw at twice the size for smooth edges; while the pointer drags, at once and refined after."""
@@ -252,6 +267,49 @@ class View(QWidget):
         a, b = part.shape.edge_faces[edge[1]]
         return part.faces[a]["name"], part.faces[b]["name"]
 
+    def show_figures(self, figures: list[Figure]) -> None:
+        """Show dimensions on the part."""
+        if figures != self.figures:
+            self.figures = figures
+            self.update()
+
+    def _draw_figures(self, painter: QPainter) -> None:
+        """Boxes with a short line to their point, moved apart where they would cover each other."""
+        t = theme()
+        self._boxes = []
+        if not self.figures or self.grey:
+            return
+        font = mono(12)
+        painter.setFont(font)
+        metrics = QFontMetricsF(font)
+        points = self.camera.project(np.array([f.at for f in self.figures]), self.width(), self.height())
+        centre = np.array([self.width() / 2, self.height() / 2])
+        for figure, p in zip(self.figures, points, strict=True):
+            way = p - centre
+            way = way / max(float(np.hypot(*way)), 1e-6)
+            width = metrics.horizontalAdvance(figure.text) + 14
+            spot = p + way * 34
+            box = QRectF(spot[0] - width / 2, spot[1] - 11, width, 22)
+            box.moveLeft(min(max(box.left(), 6.0), self.width() - width - 6))
+            box.moveTop(min(max(box.top(), 6.0), self.height() - 28.0))
+            for _ in range(12):
+                hit = next((other for other, _ in self._boxes if other.intersects(box.adjusted(-2, -2, 2, 2))), None)
+                if hit is None:
+                    break
+                box.moveTop(hit.bottom() + 4)
+            painter.setPen(QPen(QColor(t.slate_text), 1))
+            painter.drawLine(QPointF(*p), box.center())
+            painter.setBrush(QColor(t.slate_text))
+            painter.drawEllipse(QPointF(*p), 2.2, 2.2)
+            painter.setBrush(QColor(t.sheet))
+            painter.drawRoundedRect(box, 4, 4)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, figure.text)
+            self._boxes.append((box, figure))
+
+    def box_of(self, step: str, path: str) -> QRectF | None:
+        """Where a dimension stands on the screen."""
+        return next((box for box, figure in self._boxes if (figure.step, figure.path) == (step, path)), None)
+
     def _draw_edge(self, painter: QPainter) -> None:
         """The edge that a click would pick."""
         if self._hover_edge is None or self._hover_edge[0] >= len(self.parts):
@@ -293,6 +351,11 @@ class View(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._pressed is not None and not self._moved and event.button() == Qt.MouseButton.LeftButton:
             x, y = event.position().x(), event.position().y()
+            figure = next((f for box, f in self._boxes if box.contains(event.position())), None)
+            if figure is not None and not self.picks_edges:
+                self._pressed, self._moved = None, False
+                self.figure_clicked.emit(figure.step, figure.path)
+                return
             found = self.describe(self.face_at(x, y))
             edge = self.edge_at(x, y) if self.picks_edges else None
             self.picked.emit(

@@ -126,13 +126,14 @@ Sentence = tuple[tuple[Piece, ...], ...]
 @dataclass(slots=True)
 class Outlines:
     """A sketch as built: its plane, its closed shapes by name, the curves of its drawing, where the edges are that
-    it follows, and its straight lines by name, helpers included."""
+    it follows, and its straight lines and points by name, helpers included."""
 
     frame: Frame
     loops: Mapping[str, Loop]
     curves: Sequence[Curve] = ()
     traces: Mapping[str, Trace] = field(default_factory=dict)
     lines: Mapping[str, tuple[Point, Point]] = field(default_factory=dict)
+    places: Mapping[str, Point] = field(default_factory=dict)
     _arranged: Arrangement | None = None
 
     def arrangement(self) -> Arrangement:

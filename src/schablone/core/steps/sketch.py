@@ -310,7 +310,9 @@ class Sketch(Step):
         for curve in [*drawn, *(settled.curves(helpers=True) if settled else [])]:
             if isinstance(curve, Straight):
                 lines[curve.name] = (curve.start, curve.end)
-        return Outlines(frame, loops, [*drawn, *self._wall_curves(loops, drawn, shop.values)], traces, lines)
+        walls = self._wall_curves(loops, drawn, shop.values)
+        places = {p.name: p.xy for p in settled.drawing.points} if settled else {}
+        return Outlines(frame, loops, [*drawn, *walls], traces, lines, places)
 
     def _traces(self, shop: Workshop, frame: Frame) -> Mapping[str, Trace]:
         """Where the edges that the drawing follows are now: those of the part as it is wanted."""
