@@ -372,3 +372,54 @@ class TestMeasure:
 
     def test_a_lost_face_is_told(self):
         assert "is not there any more" in made(self.measuring(second="plate/side/edge.middle")).problems[-1].what
+
+
+class TestImported:
+    def foot(self, **more: object) -> Design:
+        from schablone.core.publish.exports import Piece, step
+        from schablone.core.steps.imported import packed
+
+        data = step(
+            [
+                Piece(
+                    "plate",
+                    made(plate({"kind": "hole", "name": "b", "face": "plate/end", "diameter": "6 mm"})).bodies["part"],
+                )
+            ]
+        )
+        solid = {"kind": "imported", "name": "foot", "file": "foot.step", "data": packed(data), **more}
+        return Design.model_validate({"name": "Foot", "steps": [solid]})
+
+    def test_a_solid_comes_in_and_is_moved(self):
+        found = made(self.foot(x="10 mm", z="5 mm"))
+        assert found.whole, found.problems
+        figures = found.bodies["part"].figures()
+        assert figures.volume == pytest.approx(16000 - 9 * PI * 4)
+        assert figures.bounds[0] == pytest.approx((-40, -20, 5), abs=1e-5)
+
+    def test_other_steps_stand_on_its_faces(self):
+        design = self.foot()
+        body = made(design).bodies["part"]
+        top = next(name for name, frame in body.frames.items() if frame.normal[2] > 0.999)
+        hole = {"kind": "hole", "name": "more", "face": str(top), "diameter": "4 mm", "x": "20 mm"}
+        soft = {"kind": "fillet", "name": "soft", "edges": [{"how": "upright", "of": ["foot"]}], "radius": "3 mm"}
+        both = Design.model_validate({**design.model_dump(), "steps": [*design.model_dump()["steps"], hole, soft]})
+        assert volume(both) == pytest.approx(16000 - 9 * PI * 4 - 4 * PI * 4 - 4 * (1 - PI / 4) * 9 * 4, rel=1e-6)
+
+    @pytest.mark.parametrize(
+        ("data", "says"),
+        [("", "No file is chosen"), ("!!!", "damaged"), ("eJwrSS0uAQAEXQHB", "no STEP file"), ("cut", "damaged")],
+    )
+    def test_what_is_no_solid_is_told(self, data, says):
+        design = Design.model_validate({"name": "Foot", "steps": [{"kind": "imported", "name": "foot", "data": data}]})
+        assert says in made(design).problems[0].what
+
+    def test_a_file_that_is_cut_off_is_told(self):
+        from schablone.core.steps.imported import packed, unpacked
+
+        design = self.foot()
+        whole = unpacked(design.steps[0].data)
+        for share in (0.1, 0.5, 0.95):
+            cut = design.with_(steps=(design.steps[0].with_(data=packed(whole[: int(len(whole) * share)])),))
+            found = made(cut)
+            assert not found.whole or found.bodies["part"].figures().volume > 0

@@ -84,7 +84,7 @@ def test_made_edited_and_undone(qtbot, drilled, kind) -> None:
 
 
 def test_every_kind_is_tried() -> None:
-    assert set(WAYS) | {"sketch", "measure"} == set(KINDS)
+    assert set(WAYS) | {"sketch", "measure", "imported"} == set(KINDS)
 
 
 def test_a_step_is_found_by_typing(qtbot, drilled) -> None:
@@ -232,3 +232,23 @@ def test_dimensions_are_shown_on_the_part_and_changed_there(qtbot, window) -> No
     assert next(f.text for f in view.figures if f.path == "by") == "board + 2 mm = 6 mm"
     window.shape.toggle_figures()
     assert view.figures == []
+
+
+def test_a_solid_is_imported_through_the_window(qtbot, drilled, tmp_path) -> None:
+    window = drilled
+    before = volume(window)
+    window.export_to(tmp_path / "plate.step")
+    qtbot.waitUntil((tmp_path / "plate.step").exists, timeout=20_000)
+    window.import_step(tmp_path / "plate.step")
+    card = window.shape.steps.cards["solid"]
+    card._set("z", "10 mm")
+    settle(qtbot, window)
+    assert window.report["whole"], window.report["problems"]
+    assert volume(window) == pytest.approx(2 * before, rel=1e-3)
+    (tmp_path / "words.step").write_text("no solid at all")
+    window.import_step(tmp_path / "words.step")
+    assert "no STEP file" in window.foot_said.whole()
+    window.session.undo()
+    window.session.undo()
+    settle(qtbot, window)
+    assert volume(window) == pytest.approx(before)

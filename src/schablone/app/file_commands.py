@@ -10,14 +10,16 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFileDialog, QLabel, QMainWindow, QMenu, QMessageBox
 
 from ..core.design import Design
+from ..core.design import edit as edits
 from ..core.design.exchange import write_sizes
 from ..core.design.file import SUFFIX
 from ..core.design.rebuild import StepState
 from ..core.design.text import design_text
-from ..core.files import read_text, write_whole
+from ..core.files import read_bytes, read_text, write_whole
 from ..core.problem import Problem, SchabloneError
 from ..core.publish.edition import file_name
 from ..core.publish.exports import FORMATS
+from ..core.steps import imported
 from .journal import Left, left_behind
 from .places.publish import PublishPlace
 from .places.shape import Shape
@@ -140,6 +142,26 @@ class FileCommands(QMainWindow):
                 )
             except SchabloneError as error:
                 self.trouble(error, "Not written")
+
+    def import_dialog(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Import a solid", self._folder(), "STEP solids (*.step *.stp)")
+        if path:
+            self.import_step(Path(path))
+
+    def import_step(self, path: Path) -> None:
+        """Add the solid of a STEP file as a step; the file goes into the design."""
+        try:
+            data = read_bytes(path, imported.LARGEST)
+        except SchabloneError as error:
+            self.trouble(error, "Not imported")
+            return
+        if not data.lstrip().startswith(b"ISO-10303-21"):
+            self.say(f"{path.name} is no STEP file.")
+            return
+        design = self.session.design
+        name = edits.free_name(design, "solid")
+        step = imported.Imported(name=name, file=path.name, data=imported.packed(data), part=design.parts[0].name)
+        self.session.edit(lambda d: edits.put_step(d, step), f"import {path.name}")
 
     def export_dialog(self) -> None:
         endings = ";;".join(f"{ending[1:].upper()} (*{ending})" for ending in FORMATS)

@@ -172,6 +172,7 @@ class MainWindow(FileCommands):
         self._action(file, "Save", "Ctrl+S", self.save)
         self._action(file, "Save as …", "Ctrl+Shift+S", self.save_as)
         file.addSeparator()
+        self._action(file, "Import a STEP solid …", "", self.import_dialog)
         self._action(file, "Export the part …", "Ctrl+E", self.export_dialog)
         self._action(file, "Publish …", "Ctrl+P", lambda: self.go("publish"))
         self._action(file, "Design in words …", "", self.save_text)

@@ -15,7 +15,7 @@ from OCP.STEPControl import STEPControl_AsIs, STEPControl_Writer
 from .body import Body
 
 
-def _quiet() -> None:
+def quiet() -> None:
     """Keep the kernel's progress chatter off the standard output."""
     for printer in list(Message.DefaultMessenger_s().Printers()):
         printer.SetTraceLevel(Message_Gravity.Message_Fail)
@@ -27,7 +27,7 @@ def step_of(bodies: Sequence[tuple[str, Body]]) -> bytes:
     Raises:
         ValueError: where the kernel cannot write a body.
     """
-    _quiet()
+    quiet()
     Interface_Static.SetCVal_s("write.step.unit", "MM")
     Interface_Static.SetCVal_s("write.step.schema", "AP214IS")
     writer = STEPControl_Writer()

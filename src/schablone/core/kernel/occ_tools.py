@@ -14,14 +14,16 @@ from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_MakeWire,
     BRepBuilderAPI_Transform,
 )
+from OCP.BRepGProp import BRepGProp
 from OCP.BRepOffsetAPI import BRepOffsetAPI_MakePipeShell
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeRevol
 from OCP.GeomAbs import GeomAbs_Plane
 from OCP.GeomAPI import GeomAPI_Interpolate
 from OCP.gp import gp_Ax1, gp_Ax2, gp_Circ, gp_Dir, gp_Pln, gp_Pnt, gp_Trsf
 from OCP.gp import gp_Ax3 as Axes
+from OCP.GProp import GProp_GProps
 from OCP.TColgp import TColgp_HArray1OfPnt
-from OCP.TopAbs import TopAbs_FACE
+from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
@@ -30,9 +32,9 @@ from ..sketch.regions import Region
 from .frame import Frame
 from .motion import Motion
 from .naming import FaceName
-from .occ import prism_shape, wire_of
+from .occ import faces_of, prism_shape, wire_of
 from .prism import Prism
-from .tools import Placed, Revolved, Swept, Tool
+from .tools import Imported, Placed, Revolved, Swept, Tool
 
 #: How many of a path's points one piece of its surface goes over.
 _POINTS_A_PIECE = 6
@@ -50,7 +52,36 @@ def shape_of(tool: Tool) -> tuple[TopoDS_Shape, Named]:
         return prism_shape(tool)
     if isinstance(tool, Placed):
         return _placed(tool)
+    if isinstance(tool, Imported):
+        from .occ_import import read_step
+
+        solid = read_step(tool.data)
+        return solid, [(face, tool.face(k)) for k, face in enumerate(faces_of(solid), 1)]
     return _revolved(tool) if isinstance(tool, Revolved) else _swept(tool)
+
+
+def flat_frames(tool: Imported) -> dict[FaceName, Frame]:
+    """Frames of the flat faces of a solid from elsewhere: origin in the middle of the face, normal outwards."""
+    found: dict[FaceName, Frame] = {}
+    for shape, name in shape_of(tool)[1]:
+        face = TopoDS.Face_s(shape)
+        surface = BRepAdaptor_Surface(face)
+        if surface.GetType() != GeomAbs_Plane:
+            continue
+        middle = GProp_GProps()
+        BRepGProp.SurfaceProperties_s(face, middle)
+        at, axes = middle.CentreOfMass(), surface.Plane().Position()
+        x, n = axes.XDirection(), axes.Direction()
+        if not axes.Direct():
+            n.Reverse()
+        frame = Frame((at.X(), at.Y(), at.Z()), (x.X(), x.Y(), x.Z()), _cross(n, x))
+        found[name] = frame.turned_over() if face.Orientation() == TopAbs_REVERSED else frame
+    return found
+
+
+def _cross(n: gp_Dir, x: gp_Dir) -> tuple[float, float, float]:
+    y = n.Crossed(x)
+    return (y.X(), y.Y(), y.Z())
 
 
 def face_of(region: Region, frame: Frame, height: float = 0.0) -> tuple[TopoDS_Face, list[tuple[TopoDS_Edge, str]]]:

@@ -138,10 +138,41 @@ class Swept:
 
 
 @dataclass(frozen=True, slots=True)
+class Imported:
+    """The solid of a STEP file. Its faces are named by the step and their number in the file."""
+
+    data: bytes
+    step: str
+    member: tuple[int, ...] = ()
+
+    def face(self, number: int) -> FaceName:
+        return FaceName(self.step, "face", str(number), self.member)
+
+    def names(self) -> set[FaceName]:
+        from . import occ_tools
+
+        return {name for _, name in occ_tools.shape_of(self)[1]}
+
+    def frames(self) -> dict[FaceName, Frame]:
+        """Frames of its flat faces."""
+        from . import occ_tools
+
+        return occ_tools.flat_frames(self)
+
+    def bounds(self) -> tuple[Vector, Vector]:
+        from . import occ
+
+        return occ.figures_of(occ.solid_of_tool(self)).bounds
+
+    def of_member(self, number: int) -> Imported:
+        return replace(self, member=(number, *self.member))
+
+
+@dataclass(frozen=True, slots=True)
 class Placed:
     """A tool moved, turned or mirrored."""
 
-    tool: Revolved | Swept
+    tool: Revolved | Swept | Imported
     motion: Motion
 
     def names(self) -> set[FaceName]:
@@ -166,7 +197,7 @@ class Placed:
         return replace(self, tool=self.tool.of_member(number))
 
 
-Tool = Prism | Revolved | Swept | Placed
+Tool = Prism | Revolved | Swept | Imported | Placed
 
 
 def placed(tool: Tool, motion: Motion) -> Tool:

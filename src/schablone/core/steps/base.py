@@ -117,7 +117,7 @@ class FacesPiece:
 
 
 #: Kinds of step that rows, rings and mirrors repeat: those that add or cut.
-REPEATABLE = ("extrude", "revolve", "sweep", "hole", "row", "ring", "grid", "mirror")
+REPEATABLE = ("extrude", "revolve", "sweep", "imported", "hole", "row", "ring", "grid", "mirror")
 
 Piece = Words | FormulaPiece | ChoicePiece | PlacePiece | StepPiece | TextPiece | EdgesPiece | FacesPiece | LinePiece
 Sentence = tuple[tuple[Piece, ...], ...]

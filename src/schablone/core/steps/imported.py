@@ -1,0 +1,87 @@
+"""A solid from elsewhere: read from a STEP file, kept in the design."""
+
+from __future__ import annotations
+
+import base64
+import binascii
+import zlib
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ..kernel.tools import Imported as ImportedTool
+from ..model import FormulaText, Identifier, Line
+from .base import ChoicePiece, Feature, FormulaPiece, Sentence, Slot, Step, StepError, Words, Workshop
+
+#: The largest file that is taken, bytes, and how long it may be as it is kept.
+LARGEST = 20_000_000
+_LONGEST = 12_000_000
+
+
+class Imported(Step):
+    """A solid without history. Its faces are numbered as the file has them; other steps can stand on them."""
+
+    order = 28
+    title = "Solid from a file"
+    purpose = "A solid read from a STEP file, added or cut"
+
+    kind: Literal["imported"] = "imported"
+    file: Line = ""
+    data: Annotated[str, Field(max_length=_LONGEST)] = ""
+    mode: Literal["add", "cut", "common"] = "add"
+    x: FormulaText = "0 mm"
+    y: FormulaText = "0 mm"
+    z: FormulaText = "0 mm"
+    part: Identifier = "part"
+
+    def only_prisms(self) -> bool:
+        return False
+
+    def slots(self) -> tuple[Slot, ...]:
+        return tuple(Slot(axis, getattr(self, axis), axis, along=f"part {axis}") for axis in ("x", "y", "z"))
+
+    def sentence(self) -> Sentence:
+        words = self.file or "no file yet"
+        return (
+            (ChoicePiece("mode", {"add": "add", "cut": "cut", "common": "keep only what lies within"}), Words(f"the solid of {words},")),
+            (Words("moved by x"), FormulaPiece("x"), Words("y"), FormulaPiece("y"), Words("z"), FormulaPiece("z")),
+        )  # fmt: skip
+
+    def feature(self, shop: Workshop) -> Feature:
+        if not self.data:
+            raise StepError("No file is chosen.", "Choose one: File, Import a STEP solid.", "file")
+        from ..kernel.motion import Motion
+        from ..kernel.occ_import import read_step
+        from ..kernel.tools import placed
+
+        try:
+            data = unpacked(self.data)
+            read_step(data)
+        except ValueError as error:
+            text = str(error)
+            raise StepError(
+                f"{text[:1].upper()}{text[1:]}.", "Write the file anew and import it again.", "file"
+            ) from None
+        by = (shop.values["x"], shop.values["y"], shop.values["z"])
+        return Feature(self.mode, self.part, [placed(ImportedTool(data, self.name), Motion.move(by))])
+
+
+def packed(data: bytes) -> str:
+    """A file as it is kept in a design."""
+    return base64.b64encode(zlib.compress(data, 9)).decode("ascii")
+
+
+def unpacked(text: str) -> bytes:
+    """The file again; never more than :data:`LARGEST` bytes, whatever the text claims.
+
+    Raises:
+        ValueError: where the text is no packed file, or too large a one.
+    """
+    try:
+        press = zlib.decompressobj()
+        data = press.decompress(base64.b64decode(text, validate=True), LARGEST + 1)
+    except (binascii.Error, zlib.error):
+        raise ValueError("what is kept of the file is damaged") from None
+    if len(data) > LARGEST:
+        raise ValueError(f"the file is larger than {LARGEST // 1_000_000} MB")
+    return data
