@@ -281,8 +281,8 @@ class Desk(QObject):
             lambda design: edits.change_step(design, self.name, "drawing", moved), f"{did}", together
         )
 
-    def _brought_to_hold(self, drawing: Drawing) -> Drawing:
-        """The drawing with everything where the solver puts it; as it is where it cannot hold."""
+    def _solved(self, drawing: Drawing) -> Settled | None:
+        """A changed drawing where the solver puts it; None where it cannot hold."""
         step = self.step
         assert step is not None
         found = slot_values(step.model_copy(update={"drawing": drawing}).slots(), self.session.sheet)
@@ -295,28 +295,18 @@ class Desk(QObject):
             system = System(drawing, formula_shapes(drawing, found.numbers))
             solution = solve_following(system, values, self._now(drawing))
         except ValueError:
-            return drawing
-        return drawing_at(system, solution.x) if solution.holds else drawing
+            return None
+        return Settled(drawing_at(system, solution.x), system, solution.x, solution) if solution.holds else None
+
+    def _brought_to_hold(self, drawing: Drawing) -> Drawing:
+        """The drawing with everything where the solver puts it; as it is where it cannot hold."""
+        settled = self._solved(drawing)
+        return settled.drawing if settled else drawing
 
     def would_move(self, drawing: Drawing) -> dict[str, list[Curve]]:
         """The curves as they would be if a changed drawing were taken over; empty where it cannot hold."""
-        step = self.step
-        assert step is not None
-        found = slot_values(step.model_copy(update={"drawing": drawing}).slots(), self.session.sheet)
-        values = {
-            d.name: found.numbers[path]
-            for i, d in enumerate(drawing.dimensions)
-            if (path := f"drawing.dimensions.{i}.formula") in found.numbers
-        }
-        try:
-            system = System(drawing, formula_shapes(drawing, found.numbers))
-            solution = solve(system, values, patient=False)
-        except ValueError:
-            return {}
-        if not solution.holds:
-            return {}
-        settled = Settled(drawing, system, solution.x, solution)
-        return {curve.name: settled.curve(curve.name) for curve in drawing.curves}
+        settled = self._solved(drawing)
+        return {curve.name: settled.curve(curve.name) for curve in drawing.curves} if settled else {}
 
     def is_redundant(self, drawing: Drawing, rule: str) -> bool:
         """Whether a constraint or dimension of a changed drawing says only what the others say already."""

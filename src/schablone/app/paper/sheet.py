@@ -1,4 +1,4 @@
-"""The sheet of paper itself: shows the desk, and turns the pointer and the keyboard into strokes and drags."""
+"""The sheet of paper itself: turns the pointer and the keyboard into strokes, choices and drags."""
 
 from __future__ import annotations
 
@@ -7,40 +7,31 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
-    QColor,
     QKeyEvent,
     QKeySequence,
     QMouseEvent,
-    QPainter,
-    QPainterPath,
-    QPaintEvent,
-    QPen,
-    QResizeEvent,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QWidget
 
-from ...core.quantity import ANGLE, LENGTH, Quantity
+from ...core.quantity import ANGLE, LENGTH
 from ...core.sketch.crossing import Span
-from ...core.sketch.curves import Curve, Loop
 from ...core.sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Dimension, Drawing
 from ...core.sketch.revise import copied
 from ...core.sketch.settled import Settled
 from ...core.sketch.snap import Snap, snap
 from ...core.sketch.solve import Solution
 from ...core.sketch.system import System
-from ..theme import theme
 from ..widgets.formula_edit import FormulaEdit
 from . import marks
 from .desk import Desk
-from .tools import BY_NAME, Stroke, Tool, drawn, figures, typed_end
-from .under import Under
+from .sheet_picture import SheetPicture
+from .tools import BY_NAME, Stroke, drawn, typed_end
 
 XY = tuple[float, float]
 _REACH = 9.0  # pixels
 
 
-class Sheet(QWidget):
+class Sheet(SheetPicture):
     """The drawing area. ``asked`` says what the tool in hand waits for; ``left`` that Escape has nothing left to end."""
 
     asked = Signal(str)
@@ -49,79 +40,20 @@ class Sheet(QWidget):
     tool_changed = Signal(str)
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self.desk = desk
+        super().__init__(desk)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("sheet of paper")
-        self.scale, self.origin = 6.0, QPointF(0, 0)
-        self.tool: Tool | None = None
-        self.stroke = Stroke()
-        self.snap = Snap((0.0, 0.0))
-        self.declined = False
         self.helper = False
-        self.figures_as = "values"
-        self.grid_on = True
-        #: What a click means without a tool: to choose, or ``trim``, ``bring`` an edge in, ``regions`` to use.
-        self.mode = ""
-        self.under = Under()
-        self.region_names: tuple[str, ...] = ()
-        self._hovered_edge = ""
-        self._hovered_region = ""
-        self._shows_offer = False
-        self.preview: dict[str, list[Curve]] = {}
         self.field: FormulaEdit | None = None
         self._pressed: QPointF | None = None
         self._press_name = ""
-        self._box: QRectF | None = None
         self._panning: QPointF | None = None
-        self._labels: list[marks.Label] = []
-        self._signs: list[tuple[object, QRectF]] = []
         self._moving_label: Dimension | None = None
         self._clipboard: tuple[Drawing, list[str]] | None = None
-        self._fitted = False
         #: What keys do, by the way they are written.
         self.keys: dict[str, Callable[[], object]] = {}
-        desk.changed.connect(self._desk_changed)
-
-    # Where
-
-    def to_screen(self, p: XY) -> QPointF:
-        return QPointF(self.origin.x() + p[0] * self.scale, self.origin.y() - p[1] * self.scale)
-
-    def to_paper(self, q: QPointF) -> XY:
-        return (q.x() - self.origin.x()) / self.scale, (self.origin.y() - q.y()) / self.scale
-
-    def fit(self) -> None:
-        """All of the drawing on the sheet."""
-        curves = [c for pieces in self.desk.curves.values() for c in pieces] + self.desk.shape_curves
-        boxes = [Loop((curve,)).bounds() for curve in curves]
-        boxes += [(*p.xy, *p.xy) for p in self.desk.drawing.points]
-        boxes.append((0.0, 0.0, 0.0, 0.0))
-        x0, y0 = min(b[0] for b in boxes), min(b[1] for b in boxes)
-        x1, y1 = max(b[2] for b in boxes), max(b[3] for b in boxes)
-        width, height = max(x1 - x0, 1e-3), max(y1 - y0, 1e-3)
-        if max(width, height) < 1.0:
-            width, height, x0, y0 = 100.0, 80.0, -50.0, -40.0
-        # Room around it for dimensions.
-        room = 88 if min(self.width(), self.height()) > 300 else 30
-        self.scale = min(max(60, self.width() - 2 * room) / width, max(60, self.height() - 2 * room) / height)
-        self.scale = min(max(self.scale, 1e-3), 400.0)
-        middle = (x0 + width / 2, y0 + height / 2)
-        self.origin = QPointF(self.width() / 2 - middle[0] * self.scale, self.height() / 2 + middle[1] * self.scale)
-        self.update()
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        if not self._fitted and self.width() > 200:
-            self._fitted = True
-            self.fit()
-        super().resizeEvent(event)
-
-    def grid(self) -> float:
-        """Spacing of the grid, mm: a round number about 14 pixels wide or more."""
-        rough = 14 / self.scale
-        power = 10.0 ** math.floor(math.log10(rough))
-        return next(power * m for m in (1, 2, 5, 10) if power * m >= rough)
+        desk.changed.connect(self.update)
 
     # Tools
 
@@ -579,186 +511,3 @@ class Sheet(QWidget):
         changed, made = copied(before, names, [(1.0, 0.0, 0.0, 1.0, aside, -aside)], source=source)
         if names and self.desk.put(changed, "paste"):
             self.desk.choose([made[0][name] for name in names])
-
-    # Painting
-
-    def _desk_changed(self) -> None:
-        self.update()
-
-    def words_of(self, rule: Dimension) -> str:
-        """A dimension as value, name or formula."""
-        session = self.desk.session
-        kind = ANGLE if rule.kind == "angle" else LENGTH
-        settled = self.desk.settled
-        value = self.desk.values.get(rule.name)
-        if rule.reads and settled is not None and settled.solution.holds:
-            value = settled.system.read(rule, settled.x)
-        shown = session.say(Quantity(value, kind)) if value is not None else "–"
-        front = {"radius": "R ", "diameter": "ø "}.get(rule.kind, "")
-        if self.figures_as == "names":
-            return rule.name.replace("_", " ")
-        if self.figures_as == "formulas" and not rule.reads:
-            return front + rule.formula
-        return f"({front}{shown})" if rule.reads else front + shown
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        t, desk = theme(), self.desk
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), QColor(t.view))
-        self._paint_grid(painter)
-        if desk.settled is None:
-            return
-        desk.middle_on_screen = self._middle()  # type: ignore[attr-defined]
-        self._paint_under(painter)
-        self._paint_regions(painter)
-        shapes = desk.shape_curves
-        painter.setPen(QPen(QColor(t.quiet), 1.4))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPath(marks.path_of(shapes, self.to_screen, self.scale))
-        elements = desk.settled.system.elements
-        odd = {n for rule in desk.drawing.rules if rule.name in desk.at_odds for n in rule.of}
-        lit = set(desk.pointed) | {n for rule in desk.drawing.rules if rule.name in desk.pointed for n in rule.of}
-        for name, pieces in desk.curves.items():
-            path = marks.path_of(pieces, self.to_screen, self.scale)
-            if name in odd:
-                marks.paint_band(painter, path, t)
-            if name in lit:
-                halo = QColor(t.kraft)
-                halo.setAlpha(130)
-                painter.setPen(QPen(halo, 7))
-                painter.drawPath(path)
-            painter.setPen(marks.pen_for(desk, name, elements[name].helper, t))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawPath(path)
-        marks.paint_arrows(painter, desk, self.to_screen, t)
-        busy = len(desk.drawing.rules) > 60
-        self._labels = []
-        if not desk.dragging:
-            # Figures come last: they are read, signs only recognised.
-            self._signs = list(marks.paint_signs(painter, desk, self.to_screen, t, busy))
-            for rule in desk.drawing.dimensions:
-                label = marks.paint_dimension(painter, desk, rule, self.words_of(rule), self.to_screen, t)
-                if label is not None:
-                    self._labels.append(label)
-        for point in desk.settled.drawing.points:
-            marks.paint_point(painter, self.to_screen(desk.xy(point.name)), desk, point.name, point.helper, t)
-        self._paint_stroke(painter)
-        if self._box is not None:
-            painter.setPen(QPen(QColor(t.madder), 1, Qt.PenStyle.DashLine))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self._box)
-
-    def _middle(self) -> QPointF:
-        spots = [self.to_screen(p.xy) for p in self.desk.drawing.points]
-        if not spots:
-            return QPointF(self.width() / 2, self.height() / 2)
-        xs, ys = [p.x() for p in spots], [p.y() for p in spots]
-        return QPointF((min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2)
-
-    def _paint_grid(self, painter: QPainter) -> None:
-        t, step = theme(), self.grid()
-        if self.grid_on:
-            fine, heavy = QColor(t.rule), QColor(t.rule)
-            fine.setAlpha(70)
-            heavy.setAlpha(150)
-            (x0, y1), (x1, y0) = self.to_paper(QPointF(0, 0)), self.to_paper(QPointF(self.width(), self.height()))
-            for axis, low, high in ((0, x0, x1), (1, y0, y1)):
-                for k in range(math.ceil(low / step), math.floor(high / step) + 1):
-                    painter.setPen(QPen(heavy if k % 10 == 0 else fine, 1))
-                    q = self.to_screen((k * step, 0.0) if axis == 0 else (0.0, k * step))
-                    if axis == 0:
-                        painter.drawLine(QPointF(q.x(), 0), QPointF(q.x(), self.height()))
-                    else:
-                        painter.drawLine(QPointF(0, q.y()), QPointF(self.width(), q.y()))
-        lit = self.desk.pointed
-        for name, a, b in (
-            (X_AXIS, QPointF(0, self.origin.y()), QPointF(self.width(), self.origin.y())),
-            (Y_AXIS, QPointF(self.origin.x(), 0), QPointF(self.origin.x(), self.height())),
-        ):
-            on = name in lit or name in self.desk.chosen
-            painter.setPen(QPen(QColor(t.madder if on else t.grey), 1.4 if on else 1))
-            painter.drawLine(a, b)
-        painter.setPen(QPen(QColor(t.madder if ORIGIN in self.desk.chosen else t.quiet), 1.3))
-        painter.setBrush(QColor(t.view))
-        painter.drawEllipse(self.to_screen((0.0, 0.0)), 3.6, 3.6)
-
-    def _paint_under(self, painter: QPainter) -> None:
-        """The edges of the part below, faint; stronger while they can be brought in."""
-        t = theme()
-        colour = QColor(t.slate)
-        colour.setAlpha(150 if self.mode == "bring" else 55)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        for name in self.under.edges:
-            hot = name == self._hovered_edge and self.mode == "bring"
-            painter.setPen(QPen(QColor(t.madder) if hot else colour, 3.0 if hot else 1.0))
-            painter.drawPath(self.under.path(name, self.to_screen))
-
-    def _paint_chosen_regions(self, painter: QPainter) -> None:
-        """While regions are chosen: those in use full, the one under the pointer ringed."""
-        found = self.desk.arrangement
-        used = {face.name for name in self.region_names for face in found.named(name)}
-        wash = QColor(theme().kraft)
-        for face in found.faces:
-            path = QPainterPath()
-            path.setFillRule(Qt.FillRule.OddEvenFill)
-            for region in found.regions([face]):
-                for loop in region.loops:
-                    path.addPath(marks.path_of(loop.curves, self.to_screen, self.scale))
-            wash.setAlpha(170 if face.name in used else 22)
-            painter.setPen(QPen(QColor(theme().madder), 2) if face.name == self._hovered_region else Qt.PenStyle.NoPen)
-            painter.setBrush(wash)
-            painter.drawPath(path)
-
-    def _paint_regions(self, painter: QPainter) -> None:
-        if self.mode == "regions":
-            self._paint_chosen_regions(painter)
-            return
-        wash = QColor(theme().kraft)
-        wash.setAlpha(46)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(wash)
-        if self.desk.dragging:
-            return
-        try:
-            regions = self.desk.arrangement.regions(self.desk.arrangement.material())
-        except (ValueError, ArithmeticError):
-            return
-        for region in regions:
-            path = QPainterPath()
-            path.setFillRule(Qt.FillRule.OddEvenFill)
-            for loop in region.loops:
-                path.addPath(marks.path_of(loop.curves, self.to_screen, self.scale))
-            painter.drawPath(path)
-
-    def show_preview_of_offer(self, on: bool) -> None:
-        """Show ``preview`` over the drawing: what would be if an offer were taken."""
-        self._shows_offer = on
-        self.update()
-
-    def _paint_stroke(self, painter: QPainter) -> None:
-        t = theme()
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(t.madder), 1.6))
-        if self.tool is None and not self._shows_offer:
-            return
-        for pieces in self.preview.values():
-            painter.drawPath(marks.path_of(pieces, self.to_screen, self.scale))
-        if self.tool is None:
-            return
-        painter.setBrush(QColor(t.madder))
-        for snap_ in self.stroke.snaps:
-            painter.drawEllipse(self.to_screen(snap_.xy), 3, 3)
-        at = self.to_screen(self.snap.xy)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        if self.snap.words and not self.declined:
-            painter.drawEllipse(at, 6, 6)
-        lines = [figures(self.tool, self.stroke, self.snap.xy)]
-        if self.snap.words and not self.declined:
-            lines.append(f"{self.snap.words}   X declines")
-        elif self.declined:
-            lines.append("free   X takes it back")
-        painter.setPen(QColor(t.madder))
-        painter.setFont(self.font())
-        for k, line in enumerate(line for line in lines if line):
-            painter.drawText(at + QPointF(14, -10 - 17 * k), line)

@@ -1,0 +1,306 @@
+"""The variables of a drawing and its equations as arrays: looked up, gathered by form, and evaluated."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_matrix, csr_matrix
+from scipy.sparse.csgraph import connected_components
+
+from . import equations as eq
+from .drawing import (
+    ORIGIN,
+    X_AXIS,
+    Y_AXIS,
+    AnyElement,
+    Arc,
+    Circle,
+    Drawing,
+    Ellipse,
+    FormulaCurve,
+    Line,
+    Point,
+    Spline,
+)
+from .formula_curve import Shape
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+_RIGHT = math.pi / 2
+
+
+class CannotHold(ValueError):
+    """A constraint or dimension that does not make sense: ``name`` says which."""
+
+    def __init__(self, name: str, what: str) -> None:
+        super().__init__(what)
+        self.name, self.what = name, what
+
+
+@dataclass(slots=True)
+class Block:
+    """Equations of one form: ``index`` (k, m) variable numbers, ``params`` (k, p), ``rows`` (k,) row numbers."""
+
+    form: eq.Form
+    index: Ints
+    params: Floats
+    rows: Ints
+
+
+@dataclass(slots=True)
+class _Gathered:
+    index: list[list[int]] = field(default_factory=list)
+    params: list[tuple[float, ...]] = field(default_factory=list)
+    rows: list[int] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """A direction at a point of a curve: from ``tail`` to ``head``, turned by ``turned``; or fixed at ``angle``."""
+
+    tail: tuple[int, int] = (0, 0)
+    head: tuple[int, int] = (0, 0)
+    turned: float = 0.0
+    angle: float | None = None
+
+
+class Equations:
+    """Variables and equations of a drawing. What is asked of them, :class:`~.system.System` adds.
+
+    ``start`` (n,) are the variables as drawn; ``free`` (n,) says which may change; ``owners`` names for each
+    row the constraint, dimension or element that asks for it; ``targets`` (rows,) are what the equations'
+    values have to be, in mm and for angles in radians times ``size``.
+    """
+
+    def __init__(self, drawing: Drawing, shapes: Mapping[str, tuple[Shape, float]] | None = None) -> None:
+        """Take up the variables; ``shapes`` gives each formula curve's shape and its turn in radians."""
+        self.drawing, self.shapes = drawing, dict(shapes or {})
+        self.elements: dict[str, AnyElement] = drawing.by_name
+        self.values: list[float] = [0.0, 0.0, 1.0]  # the constants 0, and 1 for the far end of an axis
+        self.variables: list[tuple[str, str]] = [("", "0"), ("", "0"), ("", "1")]
+        self.at: dict[tuple[str, str], int] = {}
+        self.owners: list[str] = []
+        self.targets_list: list[float] = []
+        self.angular: list[bool] = []
+        self.dimension_rows: dict[str, int] = {}
+        self._gathered: dict[eq.Form, _Gathered] = {}
+        for element in drawing.elements:
+            self._add_variables(element)
+        xy = [(p.x, p.y) for p in drawing.points]
+        spans = np.ptp(np.array(xy), axis=0) if xy else np.zeros(2)
+        radii = [c.radius for c in drawing.curves if isinstance(c, Circle)]
+        #: A length that stands for the size of the sketch, mm: what is small is small against it.
+        self.size = max(float(np.hypot(*spans)), *(2 * radius for radius in radii), 1e-3)
+        self._same = self._united()
+
+    def _close(self) -> None:
+        """Everything is asked: the equations become arrays."""
+        self.start: Floats = np.array(self.values)
+        follows = {e.name for e in self.drawing.elements if e.follows}
+        self.free = np.array([name != "" and name not in follows for name, _ in self.variables])
+        self.rows = len(self.owners)
+        self.targets: Floats = np.array(self.targets_list)
+        self.blocks = [
+            Block(form, np.array(g.index, dtype=np.int64), np.array(g.params, dtype=np.float64).reshape(len(g.rows), -1), np.array(g.rows))
+            for form, g in self._gathered.items()
+        ]  # fmt: skip
+        self._prepare()
+
+    # Variables and what is looked up
+
+    def _add_variables(self, element: AnyElement) -> None:
+        match element:
+            case Point():
+                self._variable(element.name, "x", element.x)
+                self._variable(element.name, "y", element.y)
+            case Circle():
+                self._variable(element.name, "r", element.radius)
+            case Arc():
+                centre, start = self._point_as_drawn(element.centre), self._point_as_drawn(element.start)
+                self._variable(element.name, "r", max(math.dist(centre, start), 1e-6))
+            case Ellipse():
+                self._variable(element.name, "minor", element.minor)
+            case _:
+                pass
+
+    def _variable(self, name: str, what: str, value: float) -> int:
+        self.at[name, what] = len(self.values)
+        self.variables.append((name, what))
+        self.values.append(value)
+        return len(self.values) - 1
+
+    def _point_as_drawn(self, name: str) -> tuple[float, float]:
+        if name == ORIGIN:
+            return 0.0, 0.0
+        found = self.elements[name]
+        assert isinstance(found, Point)
+        return found.xy
+
+    def _united(self) -> dict[str, str]:
+        """Points that coincide by constraints, each with one that stands for all of them."""
+        parent: dict[str, str] = {}
+
+        def top(name: str) -> str:
+            while parent.get(name, name) != name:
+                name = parent[name]
+            return name
+
+        for constraint in self.drawing.constraints:
+            if constraint.kind == "coincident":
+                for other in constraint.of[1:]:
+                    parent[top(other)] = top(constraint.of[0])
+        return {name: top(name) for name in (*self.elements, ORIGIN)}
+
+    def xy(self, name: str) -> tuple[int, int]:
+        """The two variables of a point."""
+        return (0, 0) if name == ORIGIN else (self.at[name, "x"], self.at[name, "y"])
+
+    def _value_of(self, at: tuple[int, int]) -> tuple[float, float]:
+        return self.values[at[0]], self.values[at[1]]
+
+    def is_point(self, name: str) -> bool:
+        return name == ORIGIN or isinstance(self.elements.get(name), Point)
+
+    def is_line(self, name: str) -> bool:
+        return name in (X_AXIS, Y_AXIS) or isinstance(self.elements.get(name), Line)
+
+    def is_round(self, name: str) -> bool:
+        return isinstance(self.elements.get(name), (Circle, Arc))
+
+    def _ends(self, name: str) -> tuple[tuple[int, int], tuple[int, int]]:
+        """The variables of both ends of a line or axis."""
+        if name == X_AXIS:
+            return (0, 0), (2, 0)
+        if name == Y_AXIS:
+            return (0, 0), (0, 2)
+        line = self.elements[name]
+        assert isinstance(line, Line)
+        return self.xy(line.start), self.xy(line.end)
+
+    def _centre(self, name: str) -> tuple[int, int]:
+        element = self.elements.get(name)
+        if isinstance(element, (Circle, Arc, Ellipse)):
+            return self.xy(element.centre)
+        return self.xy(name)
+
+    def _ends_of_curve(self, name: str) -> list[str]:
+        element = self.elements.get(name)
+        return [element.start, element.end] if isinstance(element, (Line, Arc, Spline, FormulaCurve)) else []
+
+    def _way_at(self, name: str, point: str) -> Way | None:
+        """The direction of a curve at one of its ends."""
+        element = self.elements.get(name)
+        match element:
+            case Line():
+                return Way(self.xy(element.start), self.xy(element.end))
+            case Arc():
+                return Way(self.xy(element.centre), self.xy(point), _RIGHT)
+            case Spline():
+                handle = element.start_handle if point == element.start else element.end_handle
+                return Way(self.xy(point), self.xy(handle)) if handle else None
+            case FormulaCurve():
+                shape, turn = self.shapes[name]
+                dx, dy = shape.slope(-1.0 if point == element.start else 1.0)
+                return Way(angle=math.atan2(dy, dx) + turn)
+        return None
+
+    def _put(
+        self,
+        owner: str,
+        form: eq.Form,
+        index: list[int],
+        params: tuple[float, ...] = (0.0,),
+        target: float = 0.0,
+        *,
+        angular: bool = False,
+    ) -> int:
+        gathered = self._gathered.setdefault(form, _Gathered())
+        gathered.index.append(index)
+        gathered.params.append(params)
+        gathered.rows.append(len(self.owners))
+        self.owners.append(owner)
+        self.targets_list.append(target)
+        self.angular.append(angular)
+        return len(self.owners) - 1
+
+    def _linear(self, owner: str, terms: list[tuple[int, float]], target: float = 0.0) -> int:
+        """Σ c·v = target, with up to three terms."""
+        terms = [*terms, (0, 0.0), (0, 0.0)][:3]
+        return self._put(owner, eq.linear, [v for v, _ in terms], tuple(c for _, c in terms), target)
+
+    def _as_drawn(self, form: eq.Form, index: list[int], params: tuple[float, ...]) -> float:
+        value, _ = form(np.array([[self.values[i] for i in index]]), np.array([params]))
+        return float(value[0])
+
+    def following(self, now: Drawing) -> Floats:
+        """The variables as drawn, but with what follows edges where it stands in ``now``."""
+        goal = self.start.copy()
+        for element in now.elements:
+            if element.follows:
+                if isinstance(element, Point):
+                    goal[list(self.xy(element.name))] = element.xy
+                elif isinstance(element, Circle):
+                    goal[self.at[element.name, "r"]] = element.radius
+        return goal
+
+    def _prepare(self) -> None:
+        self._angular = np.array(self.angular, dtype=bool)
+        rows = [np.repeat(b.rows, b.index.shape[1]) for b in self.blocks]
+        cols = [b.index.ravel() for b in self.blocks]
+        self._rows = np.concatenate(rows) if rows else np.zeros(0, dtype=np.int64)
+        self._cols = np.concatenate(cols) if cols else np.zeros(0, dtype=np.int64)
+        self._kept = self.free[self._cols] if len(self._cols) else np.zeros(0, dtype=bool)
+        self.columns = np.flatnonzero(self.free)
+        place = np.full(len(self.start), -1)
+        place[self.columns] = np.arange(len(self.columns))
+        self._place = place
+        self._kept_rows = self._rows[self._kept]
+        self._kept_cols = place[self._cols[self._kept]]
+        count = len(self.columns)
+        # Where each derivative goes in the sparse matrix: worked out once, since only the numbers change.
+        flat, self._slots = np.unique(self._kept_rows * max(count, 1) + self._kept_cols, return_inverse=True)
+        self._indices = (flat % max(count, 1)).astype(np.int32)
+        self._starts = np.searchsorted(flat, np.arange(self.rows + 1) * max(count, 1)).astype(np.int32)
+        graph = coo_matrix(
+            (np.ones(len(self._kept_rows)), (self._kept_rows, self._kept_cols + self.rows)),
+            shape=(self.rows + count, self.rows + count),
+        )
+        _, labels = connected_components(graph, directed=False)
+        #: The cluster of each row and of each free variable: what has no equation in common is apart.
+        self.cluster_of_row, self.cluster_of_column = labels[: self.rows], labels[self.rows :]
+
+    def residuals(self, x: Floats) -> Floats:
+        """How far each equation is from its target, (rows,)."""
+        found = np.empty(self.rows)
+        for block in self.blocks:
+            found[block.rows] = block.form(x[block.index], block.params)[0]
+        found -= self.targets
+        if self._angular.any():
+            found = self._wrapped(found)
+        return found
+
+    def _wrapped(self, found: Floats) -> Floats:
+        mask = self._angular
+        found[mask] = eq.wrapped(found[mask] / self.size) * self.size
+        return found
+
+    def linearised(self, x: Floats) -> tuple[Floats, csr_matrix]:
+        """Residuals and their derivatives by the free variables, (rows, free)."""
+        found = np.empty(self.rows)
+        data = []
+        for block in self.blocks:
+            value, jac = block.form(x[block.index], block.params)
+            found[block.rows] = value
+            data.append(jac.ravel())
+        found -= self.targets
+        if self._angular.any():
+            found = self._wrapped(found)
+        values = np.concatenate(data)[self._kept] if data else np.zeros(0)
+        summed = np.bincount(self._slots, values, len(self._indices)) if data else values
+        sparse = csr_matrix((summed, self._indices, self._starts), shape=(self.rows, len(self.columns)))
+        return found, sparse
