@@ -158,6 +158,7 @@ def test_rounding_forgives_floating_point_and_nothing_else(text: str, answer: fl
         ("sum(i in 1..2.5: i)", "sum(i in 1..2.5: i)", "whole numbers"),
         ("average(i in 1..2: i)", "average", "run over a range"),
         ("clamp(1, 3, 2)", "clamp(1, 3, 2)", "lower limit"),
+        ("screw_hole(4.7 mm)", "screw_hole(4.7 mm)", "no metric screw of 4.7 mm"),
         ("", "", "no formula"),
     ],
 )

@@ -43,7 +43,9 @@ def test_a_suppliers_chart_in_inches_is_right_in_a_design_in_millimetres(runner,
     assert value(design, "wall") == pytest.approx(wall)  # by condition on the depth, and back
     breadth, length, screw = value(design, "breadth"), 196 - 6, 4
     section = breadth * depth - (breadth - 2 * wall) * (depth - wall)
-    volume = section * length - 3 * 3.141592653589793 * screw**2 / 4 * wall
+    # Ends at 45° take away, all the way up, as much as the height there.
+    moment = (breadth * depth**2 - (breadth - 2 * wall) * (depth**2 - wall**2)) / 2
+    volume = section * length - 2 * moment - 3 * 3.141592653589793 * screw**2 / 4 * wall
     built = build(design)
     assert built.whole
     assert built.bodies["rail"].figures().volume == pytest.approx(volume, rel=1e-9)

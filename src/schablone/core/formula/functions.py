@@ -217,6 +217,25 @@ def _peg_for(habits: Habits | None, size: float, fit: str) -> float:
     return habits.send_outside(size - habits.clearance(fit)) if habits else size
 
 
+#: Clearance holes for metric screws, mm, by their nominal diameter: fine, medium and coarse series of ISO 273:1979.
+CLEARANCE_HOLES: dict[float, tuple[float, float, float]] = {
+    1.6: (1.7, 1.8, 2.0), 2.0: (2.2, 2.4, 2.6), 2.5: (2.7, 2.9, 3.1), 3.0: (3.2, 3.4, 3.6), 4.0: (4.3, 4.5, 4.8),
+    5.0: (5.3, 5.5, 5.8), 6.0: (6.4, 6.6, 7.0), 8.0: (8.4, 9.0, 10.0), 10.0: (10.5, 11.0, 12.0), 12.0: (13.0, 13.5, 14.5),
+    14.0: (15.0, 15.5, 16.5), 16.0: (17.0, 17.5, 18.5), 20.0: (21.0, 22.0, 24.0),
+}  # fmt: skip
+
+
+def _clearance_hole(series: int) -> Callable[[float], float]:
+    def run(screw: float) -> float:
+        found = CLEARANCE_HOLES.get(round(screw, 9))
+        if found is None:
+            known = ", ".join(f"{size:g}" for size in CLEARANCE_HOLES)
+            raise ValueError(f"there is no metric screw of {screw:g} mm in the table; there are {known} mm")
+        return found[series]
+
+    return run
+
+
 _LIST: list[Function] = [
     Function("floor", "floor(x) · floor(x, step)", "Rounds down: the whole number, or whole step, at or below.",
              "floor(38 mm, 5 mm)", "35 mm", 1, 2, _same_but_count, _to_step(fitting.floor), True),
@@ -276,6 +295,12 @@ _LIST: list[Function] = [
     Function("interpolate", "interpolate(column, key_column, key)",
              "The same, on the straight line between the two rows around the key; never beyond the first and last.",
              "interpolate(box_height, inner_width, 248 mm)", "195 mm", 3, 3, _keyed, tables.interpolate, columns=2),
+    Function("screw_hole", "screw_hole(screw)", "The clearance hole of a metric screw, medium series of ISO 273.",
+             "screw_hole(4 mm)", "4.5 mm", 1, 1, _all(LENGTH, LENGTH), _clearance_hole(1)),
+    Function("screw_hole_fine", "screw_hole_fine(screw)", "The same, fine series: where parts must meet closely.",
+             "screw_hole_fine(4 mm)", "4.3 mm", 1, 1, _all(LENGTH, LENGTH), _clearance_hole(0)),
+    Function("screw_hole_coarse", "screw_hole_coarse(screw)", "The same, coarse series: where there must be play.",
+             "screw_hole_coarse(4 mm)", "4.8 mm", 1, 1, _all(LENGTH, LENGTH), _clearance_hole(2)),
     Function("hole_for", "hole_for(size, fit)", "A hole for a thing of this size: press, push, sliding or loose. "
              "The machine is sent what makes it come out so.",
              "hole_for(6 mm, sliding)", "6.2 mm", 2, 2, _all(LENGTH, LENGTH), _hole_for, fit_at=1),
