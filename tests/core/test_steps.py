@@ -423,3 +423,81 @@ class TestImported:
             cut = design.with_(steps=(design.steps[0].with_(data=packed(whole[: int(len(whole) * share)])),))
             found = made(cut)
             assert not found.whole or found.bodies["part"].figures().volume > 0
+
+
+class TestBodies:
+    def two(self, *more: dict) -> Design:
+        """A plate, and a peg of another part that stands through it."""
+        peg = {"kind": "sketch", "name": "peg", "shapes": [{"kind": "circle", "name": "round", "diameter": "10 mm"}]}
+        raised = {"kind": "extrude", "name": "pin", "sketch": "peg", "by": "20 mm", "part": "pin"}
+        design = plate(peg, raised, *more)
+        return Design.model_validate({**design.model_dump(), "parts": [{"name": "part"}, {"name": "pin"}]})
+
+    @pytest.mark.parametrize(
+        ("mode", "expected"), [("cut", 16000 - 25 * PI * 4), ("add", 16000 + 25 * PI * 16), ("common", 25 * PI * 4)]
+    )
+    def test_combine(self, mode, expected):
+        design = self.two({"kind": "combine", "name": "both", "mode": mode, "other": "pin"})
+        assert volume(design) == pytest.approx(expected)
+        assert made(design).bodies["pin"].figures().volume == pytest.approx(25 * PI * 20)
+
+    def test_combining_follows_the_other_part(self):
+        design = self.two({"kind": "combine", "name": "both", "other": "pin"})
+        from schablone.core.design.rebuild import Memory
+
+        memory = Memory()
+        rebuild(design, View("wanted", neutral()), memory)
+        thicker = edit.change_step(design, "peg", "shapes.0.diameter", "12 mm")
+        found = rebuild(thicker, View("wanted", neutral()), memory)
+        assert found.bodies["part"].figures().volume == pytest.approx(16000 - 36 * PI * 4)
+
+    def test_a_part_that_is_not_there_is_told(self):
+        assert (
+            "no other part “lid”"
+            in made(self.two({"kind": "combine", "name": "both", "other": "lid"})).problems[0].what
+        )
+
+    def test_move_turn_and_scale(self):
+        moved = made(plate({"kind": "move", "name": "away", "x": "10 mm", "z": "-4 mm", "angle": "90 deg"})).bodies[
+            "part"
+        ]
+        assert moved.figures().bounds == (pytest.approx((-10, -50, -4)), pytest.approx((30, 50, 0)))
+        assert volume(plate({"kind": "move", "name": "larger", "how": "scale", "factor": "1.5"})) == pytest.approx(
+            16000 * 1.5**3
+        )
+        hole = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "4 mm", "x": "20 mm"}
+        assert volume(plate({"kind": "move", "name": "away", "x": "70 mm", "angle": "30 deg"}, hole)) == pytest.approx(
+            16000 - 16 * PI
+        )
+        assert (
+            "must lie from"
+            in made(plate({"kind": "move", "name": "m", "how": "scale", "factor": "0"})).problems[0].what
+        )
+
+    def test_a_leaning_side_takes_away_a_wedge(self):
+        lean = {"kind": "draft", "name": "slope", "faces": ["plate/side/edge.left"], "angle": "10 deg"}
+        assert volume(plate(lean)) == pytest.approx(16000 - math.tan(math.radians(10)) * 4 * 4 / 2 * 40, rel=1e-9)
+        assert "within 45°" in made(plate({**lean, "angle": "60 deg"})).problems[0].what
+
+    @pytest.mark.parametrize("form", ["straight", "smooth"])
+    def test_loft_from_a_square_to_a_smaller_one(self, form):
+        def square(name: str, side: str, lift: str) -> dict:
+            return {
+                "kind": "sketch",
+                "name": name,
+                "lift": lift,
+                "shapes": [{"kind": "rectangle", "name": "edge", "width": side, "height": side}],
+            }
+
+        steps = [
+            square("foot", "20 mm", "0 mm"),
+            square("head", "10 mm", "30 mm"),
+            {"kind": "loft", "name": "spire", "first": "foot", "last": "head", "form": form},
+        ]
+        design = Design.model_validate({"name": "Spire", "steps": steps})
+        # A frustum of a pyramid: h/3 (A + a + √(A a)).
+        assert volume(design) == pytest.approx(10 * (400 + 100 + 200), rel=1e-6)
+        frames = {name.role: frame.normal for name, frame in made(design).bodies["part"].frames.items()}
+        assert frames == {"start": pytest.approx((0, 0, -1)), "end": pytest.approx((0, 0, 1))}
+        flat = design.with_(steps=(design.steps[0], design.steps[1].with_(lift="0 mm"), design.steps[2]))
+        assert "lie in one plane" in made(flat).problems[0].what

@@ -28,6 +28,7 @@ WAYS = {
     "extrude": ({"sketch": "peg"}, "by", "12 mm"),
     "revolve": ({"sketch": "peg"}, "by", "120 deg"),
     "sweep": ({}, "wire", "2 mm"),
+    "draft": ({"faces": "plate/side/edge.left"}, "angle", "10 deg"),
 }
 
 
@@ -84,7 +85,7 @@ def test_made_edited_and_undone(qtbot, drilled, kind) -> None:
 
 
 def test_every_kind_is_tried() -> None:
-    assert set(WAYS) | {"sketch", "measure", "imported"} == set(KINDS)
+    assert set(WAYS) | {"sketch", "measure", "imported", "move", "combine", "loft"} == set(KINDS)
 
 
 def test_a_step_is_found_by_typing(qtbot, drilled) -> None:
@@ -252,3 +253,54 @@ def test_a_solid_is_imported_through_the_window(qtbot, drilled, tmp_path) -> Non
     window.session.undo()
     settle(qtbot, window)
     assert volume(window) == pytest.approx(before)
+
+
+def test_a_part_of_its_own_is_moved_and_cut_from_the_other(qtbot, drilled) -> None:
+    window = drilled
+    before = volume(window)
+    window.shape.steps.add_step("extrude")
+    card = window.shape.steps.cards["extrude"]
+    card._set("sketch", "peg")
+    card.to_new_part("Pin")
+    window.shape.steps.add_step("move")
+    assert window.session.design.step("move").part == "pin"
+    window.shape.steps.cards["move"].edit("x")
+    type_formula(qtbot, window.shape.steps.cards["move"].editors["x"], "-5 mm")
+    window.shape.steps.add_step("combine")
+    card = window.shape.steps.cards["combine"]
+    card._set("part", "part")
+    card._set("other", "pin")
+    settle(qtbot, window)
+    assert window.report["whole"], window.report["problems"]
+    assert {part["name"] for part in window.report["parts"]} == {"part", "pin"}
+    assert window.report["parts"][0]["volume"] < before
+    assert window.report["parts"][1]["bounds"][0][0] == pytest.approx(20 - 3 - 5)
+    while window.session.can_undo:
+        window.session.undo()
+    settle(qtbot, window)
+    assert volume(window) == pytest.approx(before)
+
+
+def test_a_loft_between_two_sketches(qtbot, window) -> None:
+    window.new()
+    settle(qtbot, window)
+    for side, lift in (("20 mm", "0 mm"), ("10 mm", "30 mm")):
+        window.shape.steps.add_step("sketch")
+        window.shape.stop_drawing()
+        name = window.session.design.steps[-1].name
+        card = window.shape.steps.cards[name]
+        card._set("lift", lift)
+        card._add_shape("rectangle")
+        for field in ("width", "height"):
+            window.shape.steps.cards[name]._set(f"shapes.0.{field}", side)
+    window.shape.steps.add_step("loft")
+    settle(qtbot, window)
+    assert volume(window) == pytest.approx(7000)
+    card = window.shape.steps.cards["sketch_2"]
+    card.edit("lift")
+    type_formula(qtbot, card.editors["lift"], "60 mm")
+    settle(qtbot, window)
+    assert volume(window) == pytest.approx(14000)
+    window.session.undo()
+    settle(qtbot, window)
+    assert volume(window) == pytest.approx(7000)

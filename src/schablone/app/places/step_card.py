@@ -25,6 +25,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ...core.design import Design
 from ...core.design import edit as edits
 from ...core.design.text import place_words, title_of
 from ...core.problem import Problem
@@ -38,6 +39,7 @@ from ...core.steps.base import (
     FacesPiece,
     FormulaPiece,
     LinePiece,
+    PartPiece,
     Piece,
     PlacePiece,
     StepPiece,
@@ -193,6 +195,8 @@ class StepCard(QFrame):
     def _show_aside(self) -> None:
         step, state = self.step, self.state.get("state", "")
         parts = []
+        if len(self.session.design.parts) > 1 and "part" in type(step).model_fields:
+            parts.append(f"part {say_step(str(getattr(step, 'part', '')))}")
         if step.when:
             parts.append(f"made only if {step.when}")
         if not step.on:
@@ -226,6 +230,8 @@ class StepCard(QFrame):
                 return self._other_step(step, piece)
             case TextPiece():
                 return self._text(step, piece)
+            case PartPiece():
+                return self._other_part(step, piece)
             case EdgesPiece():
                 return self._picks(
                     step, piece.path, [rule.words() for rule in edits.get_path(step, piece.path)], edges=True
@@ -380,6 +386,47 @@ class StepCard(QFrame):
         now = edits.get_path(self.step, path)
         self._set(path, tuple(item for k, item in enumerate(now) if k != number))
 
+    def _other_part(self, step: Step, piece: PartPiece) -> QToolButton:
+        found = QToolButton()
+        found.setObjectName("pick")
+        now = str(edits.get_path(step, piece.path))
+        found.setText(say_step(now) if now else "pick a part")
+        found.setAccessibleName(f"{piece.path}: {found.text()}")
+        found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(found)
+        for part in self.session.design.parts:
+            if part.name != getattr(step, "part", ""):
+                menu.addAction(part.title or part.name, lambda name=part.name: self._set(piece.path, name))
+        found.setMenu(menu)
+        self.chips[piece.path] = found
+        return found
+
+    def to_new_part(self, title: str) -> None:
+        """Let the step make a part of its own."""
+
+        def change(design: Design) -> Design:
+            wider, name = edits.add_part(design, title)
+            return edits.change_step(wider, self.name, "part", name)
+
+        self.session.edit(change, f"new part {title}")
+
+    def _ask_new_part(self) -> None:
+        line = QLineEdit()
+        line.setPlaceholderText("name of the new part, such as lid")
+        line.setAccessibleName("name of the new part")
+        self._body.addWidget(line)
+        line.setFocus()
+
+        def done() -> None:
+            line.blockSignals(True)
+            title = line.text().strip()
+            line.hide()
+            line.deleteLater()
+            if title:
+                self.to_new_part(title)
+
+        line.editingFinished.connect(done)
+
     def _line(self, step: Step, piece: LinePiece) -> QToolButton:
         found = QToolButton()
         found.setObjectName("pick")
@@ -458,6 +505,13 @@ class StepCard(QFrame):
             menu.addAction("Back to the end of the build", lambda: session.work_at(""))
         else:
             menu.addAction("Work at this step", lambda: session.work_at(self.name))
+        if "part" in type(step).model_fields:
+            parts = menu.addMenu("Part")
+            for part in session.design.parts:
+                entry = parts.addAction(part.title or part.name, lambda name=part.name: self._set("part", name))
+                entry.setCheckable(True)
+                entry.setChecked(part.name == getattr(step, "part", ""))
+            parts.addAction("New part …", self._ask_new_part)
         menu.addAction("Make only if …", self.edit_condition)
         menu.addAction("Note …", self.edit_note)
         if isinstance(step, Sketch) and step.shapes:

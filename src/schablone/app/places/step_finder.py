@@ -15,6 +15,8 @@ ALSO = {
     "fillet": "radius soft", "chamfer": "mitre edge slope countersink", "shell": "thin wall empty box",
     "cut_off": "mitre saw trim split", "hole": "drill bore countersunk screw pilot", "row": "repeat line array",
     "grid": "repeat rows columns staggered array", "ring": "repeat circle around array", "mirror": "symmetric copy reflect",
+    "draft": "slope taper lean mould", "move": "turn rotate shift scale size", "combine": "boolean union subtract intersect join",
+    "loft": "blend transition funnel", "measure": "distance volume mass length", "imported": "step import file",
     "sketch": "draw outline region text",
 }  # fmt: skip
 

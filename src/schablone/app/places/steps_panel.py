@@ -172,7 +172,7 @@ class StepsPanel(QWidget):
                 self.draw_wanted.emit(step.name)
             elif kind in ("fillet", "chamfer"):
                 self.pick_wanted.emit(step.name, "edges+edge")
-            elif kind == "shell":
+            elif kind in ("shell", "draft"):
                 self.pick_wanted.emit(step.name, "faces+face")
 
 
@@ -182,10 +182,13 @@ def new_step(design: Design, kind: str) -> Step:
     fields: dict[str, Any] = {"name": edits.free_name(design, kind)}
     last = design.steps[-1] if design.steps else None
     if "part" in cls.model_fields:
-        fields["part"] = design.parts[0].name
+        fields["part"] = getattr(last, "part", "") or design.parts[0].name
     if "sketch" in cls.model_fields:
         sketches = [step.name for step in design.steps if step.kind == "sketch"]
         fields["sketch"] = sketches[-1] if sketches else ""
+    if kind == "loft":
+        sketches = [step.name for step in design.steps if step.kind == "sketch"]
+        fields |= dict(zip(("first", "last"), sketches[-2:], strict=False))
     if "of" in cls.model_fields:
         kinds = ("hole", "extrude") if kind == "row" else REPEATABLE
         fields["of"] = last.name if last is not None and last.kind in kinds else ""

@@ -18,7 +18,7 @@ from ..formula.rewrite import rename_row as rewrite_row
 from ..model import LONGEST_FORMULA, Frozen
 from ..steps import Step
 from ..words import say_validation
-from .model import Design, Size, SizeTable
+from .model import Design, Part, Size, SizeTable
 
 _F = TypeVar("_F", bound=Frozen)
 
@@ -372,6 +372,15 @@ def delete_step(design: Design, name: str) -> Design:
         listed = ", ".join([*users, *sorted(outputs)])
         raise FormulaError(f"“{name}” is still used: {listed}.", None, "Change those first, or switch the step off.")
     return design.model_copy(update={"steps": tuple(step for step in design.steps if step.name != name)})
+
+
+def add_part(design: Design, title: str) -> tuple[Design, str]:
+    """Add a part of this title; also its name."""
+    name = "_".join(title.split()).lower()
+    check_name(name)
+    if any(part.name == name for part in design.parts):
+        raise FormulaError(f"There is a part “{name}” already.", None, "Choose another name.")
+    return design.model_copy(update={"parts": (*design.parts, Part(name=name, title=title.strip()))}), name
 
 
 def move_step(design: Design, name: str, to: int) -> Design:

@@ -232,7 +232,8 @@ class _Rebuild:
             self.stretch,
         )
         data = step.model_dump(exclude={"note", "when", "on"})
-        part_key = self.part_keys.get(getattr(step, "part", ""), "") or _key(*sorted(self.part_keys.items()))
+        alone = "" if hasattr(step, "other") else getattr(step, "part", "")
+        part_key = self.part_keys.get(alone, "") or _key(*sorted(self.part_keys.items()))
         below = [self.keys.get(name, "") for name in step.needs()]
         traced = repr(self.traced.get(step.name, ""))
         key = _key(self.ground_key, data, numbers, outputs, below, part_key, traced)

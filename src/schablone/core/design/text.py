@@ -12,6 +12,7 @@ from ..steps.base import (
     FacesPiece,
     FormulaPiece,
     LinePiece,
+    PartPiece,
     PlacePiece,
     StepPiece,
     TextPiece,
@@ -62,6 +63,8 @@ def sentence_of(step: Step, design: Design, state: StepState | None = None) -> l
                     )
                 case LinePiece():
                     words.append(say_element(str(get_path(step, piece.path))))
+                case PartPiece():
+                    words.append(f"*{say_step(str(get_path(step, piece.path)))}*")
                 case TextPiece():
                     words.append(f"“{get_path(step, piece.path)}”")
                 case StepPiece():

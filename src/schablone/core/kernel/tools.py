@@ -138,6 +138,38 @@ class Swept:
 
 
 @dataclass(frozen=True, slots=True)
+class Lofted:
+    """Outlines on planes apart, joined in their order; ``ruled`` by straight lines, else smoothly."""
+
+    sections: tuple[tuple[Frame, Region], ...]
+    ruled: bool
+    start: FaceName
+    end: FaceName
+    side: FaceName
+
+    def names(self) -> set[FaceName]:
+        return {self.start, self.end, self.side}
+
+    def frames(self) -> dict[FaceName, Frame]:
+        """Frames of both ends, their normals out of the material."""
+        (first, _), (last, _) = self.sections[0], self.sections[-1]
+        up = first.coordinates(last.origin)[2] >= 0
+        down = last.coordinates(first.origin)[2] <= 0
+        return {self.start: first.turned_over() if up else first, self.end: last if down else last.turned_over()}
+
+    def bounds(self) -> tuple[Vector, Vector]:
+        points = np.array([
+            frame.at(u, v) for frame, region in self.sections for u, v in region.outer.points(0.05).tolist()
+        ])  # fmt: skip
+        return tuple(points.min(axis=0).tolist()), tuple(points.max(axis=0).tolist())  # type: ignore[return-value]
+
+    def of_member(self, number: int) -> Lofted:
+        return replace(
+            self, start=self.start.of_member(number), end=self.end.of_member(number), side=self.side.of_member(number)
+        )
+
+
+@dataclass(frozen=True, slots=True)
 class Imported:
     """The solid of a STEP file. Its faces are named by the step and their number in the file."""
 
@@ -172,7 +204,7 @@ class Imported:
 class Placed:
     """A tool moved, turned or mirrored."""
 
-    tool: Revolved | Swept | Imported
+    tool: Revolved | Swept | Lofted | Imported
     motion: Motion
 
     def names(self) -> set[FaceName]:
@@ -197,7 +229,7 @@ class Placed:
         return replace(self, tool=self.tool.of_member(number))
 
 
-Tool = Prism | Revolved | Swept | Imported | Placed
+Tool = Prism | Revolved | Swept | Lofted | Imported | Placed
 
 
 def placed(tool: Tool, motion: Motion) -> Tool:

@@ -88,6 +88,13 @@ class StepPiece:
 
 
 @dataclass(frozen=True, slots=True)
+class PartPiece:
+    """Another part of the design."""
+
+    path: str
+
+
+@dataclass(frozen=True, slots=True)
 class TextPiece:
     """Plain text that goes onto the part."""
 
@@ -117,9 +124,20 @@ class FacesPiece:
 
 
 #: Kinds of step that rows, rings and mirrors repeat: those that add or cut.
-REPEATABLE = ("extrude", "revolve", "sweep", "imported", "hole", "row", "ring", "grid", "mirror")
+REPEATABLE = ("extrude", "revolve", "sweep", "loft", "imported", "hole", "row", "ring", "grid", "mirror")
 
-Piece = Words | FormulaPiece | ChoicePiece | PlacePiece | StepPiece | TextPiece | EdgesPiece | FacesPiece | LinePiece
+Piece = (
+    Words
+    | FormulaPiece
+    | ChoicePiece
+    | PlacePiece
+    | StepPiece
+    | TextPiece
+    | EdgesPiece
+    | FacesPiece
+    | LinePiece
+    | PartPiece
+)
 Sentence = tuple[tuple[Piece, ...], ...]
 
 

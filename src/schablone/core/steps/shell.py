@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -43,15 +44,7 @@ class Shell(Step):
 
     def feature(self, shop: Workshop) -> Feature:
         wall = above_zero(shop.values["wall"], "wall", self.wall, "wall")
-        if not self.faces:
-            raise StepError("No face is chosen where it is open.", "Pick a face in the view.", "faces")
-        names = [FaceName.read(name) for name in self.faces]
-        part = next((p for p, body in shop.bodies.items() if names[0] in body.names()), "")
-        lost = [name for name in names if not part or name not in shop.bodies[part].names()]
-        if lost:
-            raise StepError(
-                f"The face “{lost[0].words()}” is not there any more.", "Pick another face.", "faces", shop.flat_faces()
-            )
+        part, names = part_of_faces(shop, self.faces, "No face is chosen where it is open.")
 
         def change(body: Body) -> Body:
             from ..kernel import occ_change
@@ -67,3 +60,21 @@ class Shell(Step):
             )
 
         return Feature("add", part, change=change)
+
+
+def part_of_faces(shop: Workshop, faces: Sequence[str], nothing: str) -> tuple[str, list[FaceName]]:
+    """The part that has some faces, and their names.
+
+    Raises:
+        StepError: where none is chosen (in the words of ``nothing``), or one is lost.
+    """
+    if not faces:
+        raise StepError(nothing, "Pick a face in the view.", "faces")
+    names = [FaceName.read(name) for name in faces]
+    part = next((p for p, body in shop.bodies.items() if names[0] in body.names()), "")
+    lost = [name for name in names if not part or name not in shop.bodies[part].names()]
+    if lost:
+        raise StepError(
+            f"The face “{lost[0].words()}” is not there any more.", "Pick another face.", "faces", shop.flat_faces()
+        )
+    return part, names

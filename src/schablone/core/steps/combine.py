@@ -1,0 +1,52 @@
+"""Combine two parts: add one to another, cut it away, or keep what both have in common."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from ..kernel.body import Body, NothingLeft
+from ..model import Identifier
+from .base import ChoicePiece, Feature, PartPiece, Sentence, Step, StepError, Words, Workshop
+
+
+class Combine(Step):
+    """Changes one part by another, which stays as it is."""
+
+    order = 62
+    title = "Combine"
+    purpose = "Add another part to this one, cut it away, or keep what is common"
+
+    kind: Literal["combine"] = "combine"
+    mode: Literal["add", "cut", "common"] = "cut"
+    other: Identifier | Literal[""] = ""
+    part: Identifier = "part"
+
+    def only_prisms(self) -> bool:
+        return False
+
+    def sentence(self) -> Sentence:
+        words = {"add": "add the part", "cut": "cut away the part", "common": "keep only what is also in the part"}
+        ends = {"add": "to", "cut": "from", "common": "of"}
+        return (
+            (ChoicePiece("mode", words), PartPiece("other"), Words(f"{ends[self.mode]} {self.part.replace('_', ' ')}")),
+        )
+
+    def feature(self, shop: Workshop) -> Feature:
+        other = shop.bodies.get(self.other)
+        if other is None or self.other == self.part:
+            known = [name for name in shop.bodies if name != self.part]
+            listed = f" There are: {', '.join(known)}." if known else " There is no other part yet."
+            what = f"There is no other part “{self.other}” at this step." if self.other else "No other part is chosen."
+            raise StepError(what, f"Choose a part that is built before.{listed}", "other", known)
+        mode, tool = self.mode, other
+
+        def change(body: Body) -> Body:
+            from ..kernel import occ
+
+            solid = occ.merged(body.solid(), mode, tool.solid())
+            if solid.is_empty():
+                raise NothingLeft("nothing would be left of the part")
+            turned = {name: frame.turned_over() if mode == "cut" else frame for name, frame in tool.frames.items()}
+            return Body((), solid, {**turned, **body.frames})
+
+        return Feature("add", self.part, change=change)

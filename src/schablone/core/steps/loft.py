@@ -1,0 +1,69 @@
+"""Loft: from the region of one sketch to that of another, straight or smooth."""
+
+from __future__ import annotations
+
+import itertools
+from typing import Literal
+
+from ..kernel.naming import FaceName
+from ..kernel.tools import Lofted
+from ..model import Identifier
+from ..sketch.regions import Region
+from .base import ChoicePiece, Feature, Outlines, Sentence, Step, StepError, StepPiece, Words, Workshop
+from .choosing import sketch_of
+
+
+class Loft(Step):
+    """Joins the outlines of two sketches on planes apart; a third between them bends the way."""
+
+    order = 26
+    title = "Loft"
+    purpose = "From one outline to another on a plane apart"
+    refers = ("first", "last", "middle")
+
+    kind: Literal["loft"] = "loft"
+    first: Identifier | Literal[""] = ""
+    last: Identifier | Literal[""] = ""
+    middle: Identifier | Literal[""] = ""
+    form: Literal["straight", "smooth"] = "straight"
+    mode: Literal["add", "cut", "common"] = "add"
+    part: Identifier = "part"
+
+    def only_prisms(self) -> bool:
+        return False
+
+    def sentence(self) -> Sentence:
+        return (
+            (
+                ChoicePiece("mode", {"add": "lead", "cut": "cut by leading", "common": "keep only what lies within"}),
+                StepPiece("first", ("sketch",)), Words("over to"), StepPiece("last", ("sketch",)),
+                ChoicePiece("form", {"straight": "straight", "smooth": "smoothly"}), Words("by way of"),
+                StepPiece("middle", ("sketch",)),
+            ),
+        )  # fmt: skip
+
+    def feature(self, shop: Workshop) -> Feature:
+        names = [("first", self.first), *((("middle", self.middle),) if self.middle else ()), ("last", self.last)]
+        sections = []
+        for where, sketch in names:
+            drawing = sketch_of(shop, sketch)
+            sections.append((drawing.frame, _only_region(drawing, sketch, where)))
+        for (a, _), (b, _) in itertools.pairwise(sections):
+            if max(abs(c) for c in a.coordinates(b.origin)) < 1e-6 and a.normal == b.normal:
+                raise StepError("Two of the sketches lie in one plane.", "Lift one of them.", "last")
+        tool = Lofted(
+            tuple(sections), self.form == "straight", *(FaceName(self.name, role) for role in ("start", "end", "side"))
+        )
+        return Feature(self.mode, self.part, [tool])
+
+
+def _only_region(drawing: Outlines, sketch: str, where: str) -> Region:
+    found = drawing.arrangement()
+    regions = found.regions(found.material())
+    if len(regions) != 1 or regions[0].holes:
+        holes = sum(len(region.holes) for region in regions)
+        raise StepError(
+            f"The sketch “{sketch}” has {len(regions)} regions and {holes} holes; for this it must have one region without holes.",
+            "Draw one closed outline.", where,
+        )  # fmt: skip
+    return regions[0]
