@@ -135,6 +135,11 @@ def main(names: list[str]) -> int:
         demo.shape.steps.choose(step)
         _pause(qt)
         keep(name, demo)
+        if name == "feeder-cap":
+            demo.shape.bar.cut_open(1)
+            _pause(qt)
+            keep(name, demo)
+            demo.shape.bar.cut_open(None)
         if name == "feeder-cap" and (not names or "add-step" in names):
             demo.shape.steps.open_add_menu()
             demo.shape.steps.finder.line.setText("repeat")

@@ -304,3 +304,37 @@ def test_a_loft_between_two_sketches(qtbot, window) -> None:
     window.session.undo()
     settle(qtbot, window)
     assert volume(window) == pytest.approx(7000)
+
+
+def test_the_picture_is_cut_open_and_parts_are_hidden(qtbot, window) -> None:
+    view, bar = window.shape.view, window.shape.bar
+    view.look("top")
+    QApplication.processEvents()
+
+    def under() -> dict | None:
+        """What the pointer is on over a place of the plate without a hole."""
+        at = view.face_at(*view.camera.project(np.array([[2.0, 2.0, 4.0]]), view.width(), view.height())[0])
+        return None if at is None else view.describe(at)
+
+    assert under()["name"] == "plate/end"
+    bar.cut_open(2)
+    assert view.section == (2, pytest.approx(2.0), 1.0)
+    assert view._ray(view.width() / 2, view.height() / 2)[0][2] == pytest.approx(
+        2.0
+    )  # what is looked at begins at the cut
+    filled = cut_face(view.parts[0].shape, 2, 2.0)
+    across = np.cross(filled[:, 1] - filled[:, 0], filled[:, 2] - filled[:, 0])
+    holes = (26 * 16 + 2 * 3.1**2) * np.pi
+    assert np.linalg.norm(across, axis=1).sum() / 2 == pytest.approx(372 * 38 - holes, rel=2e-3)
+    bar.slider.setValue(1000)
+    assert "z = 4 mm" in bar.where.text()
+    bar.cut_open(None)
+    assert view.section is None
+    assert not bar.parts.isVisible()  # one part alone is not hidden
+    bar.show_parts({"slide": "Entrance slide", "lid": "Lid"})
+    bar.parts.menu().actions()[0].setChecked(False)
+    assert view.hidden == {"slide"}
+    assert under() is None
+    view.grab()
+    bar.parts.menu().actions()[0].setChecked(True)
+    assert under()["name"] == "plate/end"

@@ -465,6 +465,7 @@ class MainWindow(FileCommands):
         self.shape.show_anchors(header["anchors"])
         self.shape.show_drawings(header["drawings"], list(parts.values()))
         self.shape.view.show_parts(list(parts.values()), header["lens"])
+        self.shape.bar.show_parts({part["name"]: part["title"] for part in header["parts"]})
         self.foot_figures.setText(_figures(header["parts"]))
 
     def _show_why(self, problems: list[Problem]) -> None:

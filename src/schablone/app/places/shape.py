@@ -17,6 +17,7 @@ from ..session import Session
 from ..view3d.view import Figure, View
 from ..widgets.basics import button, label, rule
 from ..widgets.formula_edit import FormulaEdit
+from .look_bar import LookBar
 from .sizes_panel import SizesPanel
 from .steps_panel import StepsPanel
 from .try_strip import TryStrip
@@ -44,7 +45,11 @@ class Shape(QWidget):
         column = QVBoxLayout(part)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        column.addWidget(self._bar())
+        self.bar = LookBar(session, self.view)
+        self.ask = self.bar.ask
+        self.bar.follow_wanted.connect(self.follow_wanted)
+        self.bar.try_wanted.connect(self.try_wanted)
+        column.addWidget(self.bar)
         column.addWidget(rule())
         column.addWidget(self.view, 1)
         self.strip = TryStrip(session)
@@ -81,33 +86,6 @@ class Shape(QWidget):
         self.board.left.connect(self.stop_drawing)
         session.taken.connect(self.stop_drawing)
         session.changed.connect(self._sketch_may_be_gone)
-
-    def _bar(self) -> QWidget:
-        bar = QWidget()
-        bar.setObjectName("sheet")
-        layout = QHBoxLayout(bar)
-        layout.setContentsMargins(12, 5, 12, 5)
-        layout.setSpacing(2)
-        for name, words, key in (
-            ("top", "Top", "1"), ("front", "Front", "2"), ("side", "Side", "3"), ("corner", "Corner", "4"),
-        ):  # fmt: skip
-            layout.addWidget(
-                button(words, "plain", lambda name=name: self.view.look(name), f"Look from the {name} ({key})")
-            )
-        layout.addWidget(button("Fit", "plain", self.view.fit, "All of the part in the picture (F)"))
-        layout.addStretch(1)
-        self.ask = label("", "strong")
-        layout.addWidget(self.ask)
-        for words, signal, tip in (
-            ("What follows", self.follow_wanted, "Light up what moves with the chosen size (Ctrl+L)"),
-            (
-                "Try values",
-                self.try_wanted,
-                "The part for small, large and boundary values of the chosen size (Ctrl+T)",
-            ),
-        ):
-            layout.addWidget(button(words, "plain", signal.emit, tip))
-        return bar
 
     # What follows, and values to try
 

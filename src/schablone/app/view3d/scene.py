@@ -6,20 +6,48 @@ alike, and needs no display at all for pictures on the command line.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 import vtkmodules.vtkRenderingOpenGL2
 from numpy.typing import NDArray
 from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray, vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkObject, vtkPoints, vtkUnsignedCharArray
-from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
-from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, vtkRenderer, vtkRenderWindow
+from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPlane, vtkPolyData
+from vtkmodules.vtkRenderingCore import (
+    vtkActor,
+    vtkLight,
+    vtkPolyDataMapper,
+    vtkRenderer,
+    vtkRenderWindow,
+)
 
 from .camera import Camera
+from .section import cut_face
 from .shape import Colour, Shape
 
 _ = vtkmodules.vtkRenderingOpenGL2  # registers the drawing back end
 # Without a display VTK falls back to drawing in memory and says so on every start; nobody needs to read it.
 vtkObject.GlobalWarningDisplayOff()
+
+
+@dataclass(frozen=True, slots=True)
+class Section:
+    """A plane square to an axis (0, 1, 2) at a place, mm. What lies above it goes, or below it with a ``sign`` of −1.
+    ``colour`` is that of the cut."""
+
+    axis: int
+    at: float
+    sign: float
+    colour: Colour
+
+    def plane(self) -> vtkPlane:
+        found = vtkPlane()
+        normal, origin = [0.0, 0.0, 0.0], [0.0, 0.0, 0.0]
+        normal[self.axis], origin[self.axis] = -self.sign, self.at
+        found.SetNormal(*normal)
+        found.SetOrigin(*origin)
+        return found
 
 
 class Scene:
@@ -45,15 +73,30 @@ class Scene:
         self.shapes: list[Shape] = []
 
     def show(
-        self, shapes: list[Shape], body: Colour, ink: Colour, lit: dict[tuple[int, int], Colour], line: float
+        self,
+        shapes: list[Shape],
+        body: Colour,
+        ink: Colour,
+        lit: dict[tuple[int, int], Colour],
+        line: float,
+        section: Section | None = None,
     ) -> None:
-        """Put parts into the picture. ``lit`` gives faces, by part and number, a colour of their own."""
+        """Put parts into the picture. ``lit`` gives faces, by part and number, a colour of their own; of what lies
+        beyond a ``section`` nothing is shown, and the cut is filled with its colour."""
         self.shapes = shapes
         self.renderer.RemoveAllViewProps()
         for number, shape in enumerate(shapes):
-            self.renderer.AddActor(_surface(shape, number, body, lit))
+            actors = [_surface(shape, number, body, lit)]
             if len(shape.edges):
-                self.renderer.AddActor(_lines(shape, ink, line))
+                actors.append(_lines(shape, ink, line))
+            for actor in actors:
+                if section is not None:
+                    actor.GetMapper().AddClippingPlane(section.plane())
+                self.renderer.AddActor(actor)
+            if section is not None:
+                filled = cut_face(shape, section.axis, section.at)
+                if len(filled):
+                    self.renderer.AddActor(_flat(filled, section.colour))
 
     def render(self, camera: Camera, width: int, height: int, background: Colour) -> NDArray[np.uint8]:
         """The picture as (height, width, 4) bytes, red first, the top row first."""
@@ -105,6 +148,23 @@ def _surface(shape: Shape, number: int, body: Colour, lit: dict[tuple[int, int],
     actor.SetMapper(mapper)
     actor.GetProperty().SetAmbient(0.18)
     actor.GetProperty().SetDiffuse(0.95)
+    return actor
+
+
+def _flat(triangles: NDArray[np.float64], filled: Colour) -> vtkActor:
+    """Triangles (m, 3, 3) in one colour, whatever the light."""
+    data, points, cells = vtkPolyData(), vtkPoints(), vtkCellArray()
+    points.SetData(numpy_to_vtk(np.ascontiguousarray(triangles.reshape(-1, 3)), deep=True))
+    count = len(triangles)
+    offsets = numpy_to_vtkIdTypeArray(np.arange(0, 3 * count + 1, 3, dtype=np.int64), deep=True)
+    cells.SetData(offsets, numpy_to_vtkIdTypeArray(np.arange(3 * count, dtype=np.int64), deep=True))
+    data.SetPoints(points)
+    data.SetPolys(cells)
+    mapper, actor = vtkPolyDataMapper(), vtkActor()
+    mapper.SetInputData(data)
+    actor.SetMapper(mapper)
+    actor.GetProperty().SetColor(*filled)
+    actor.GetProperty().LightingOff()
     return actor
 
 

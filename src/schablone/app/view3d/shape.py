@@ -28,6 +28,8 @@ class Shape:
     edge_faces: list[tuple[int, int]] = field(default_factory=list)
 
     def bounds(self) -> tuple[NDArray[np.floating], NDArray[np.floating]]:
+        if not len(self.points):
+            return np.zeros(3), np.zeros(3)
         return self.points.min(axis=0), self.points.max(axis=0)
 
     def pick(self, start: NDArray[np.floating], direction: NDArray[np.floating]) -> tuple[int, float] | None:

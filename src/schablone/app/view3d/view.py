@@ -51,6 +51,12 @@ class Figure:
     path: str
 
 
+_NOTHING = Shape(
+    np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32), np.zeros(0, dtype=np.int32), np.zeros((0, 3, 3)),
+    np.zeros((0, 3)), np.zeros(0, dtype=np.int32),
+)  # fmt: skip
+
+
 class View(QWidget):
     """Shows parts. Drag to turn, drag with the right or middle button (or Shift) to move, wheel to zoom.
 
@@ -77,6 +83,9 @@ class View(QWidget):
         self.marked_faces: frozenset[str] = frozenset()
         #: While edges are picked, the one near the pointer is picked before the face under it.
         self.picks_edges = False
+        #: Axis, place and side of the section, or None; names of the parts that are hidden.
+        self.section: tuple[int, float, float] | None = None
+        self.hidden: frozenset[str] = frozenset()
         self.figures: list[Figure] = []
         self._boxes: list[tuple[QRectF, Figure]] = []
         self._hover_edge: tuple[int, int] | None = None
@@ -176,7 +185,13 @@ class View(QWidget):
         if self._rebuild_scene or ratio != self._drawn_ratio:
             body = colour(t.grey if self.grey else t.tint(self.lens))
             ink = colour(t.quiet if self.grey else ("#14181D" if t.dark else t.ink))
-            self._scene.show([part.shape for part in self.parts], body, ink, self._lit(body), 1.4 * ratio)
+            section = None
+            if self.section is not None:
+                from .scene import Section
+
+                section = Section(*self.section, colour(t.madder))
+            shown = [part.shape if part.name not in self.hidden else _NOTHING for part in self.parts]
+            self._scene.show(shown, body, ink, self._lit(body), 1.4 * ratio, section)
             self._rebuild_scene, self._drawn_ratio = False, ratio
         width, height = max(2, round(self.width() * ratio)), max(2, round(self.height() * ratio))
         pixels = self._scene.render(self.camera, width, height, colour(t.view))
@@ -225,11 +240,43 @@ class View(QWidget):
 
     # Pointer and keys
 
+    def _ray(self, x: float, y: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """The line of sight; with a section it begins where what is shown begins."""
+        start, direction = self.camera.ray(x, y, self.width(), self.height())
+        if self.section is not None:
+            axis, at, sign = self.section
+            if (start[axis] - at) * sign > 0 and direction[axis] * sign < 0:
+                start = start + direction * ((at - start[axis]) / direction[axis])
+        return start, direction
+
+    def cut(self, axis: int | None, at: float = 0.0) -> None:
+        """Take away what lies on the viewer's side of a plane square to an axis; None shows all of it again."""
+        towards = self.camera.axes()[2]
+        section = None if axis is None else (axis, at, 1.0 if towards[axis] >= 0 else -1.0)
+        if section != self.section:
+            self.section = section
+            self.redraw()
+
+    def hide_parts(self, hidden: frozenset[str]) -> None:
+        """Leave parts out of the picture."""
+        if hidden != self.hidden:
+            self.hidden = hidden
+            self.redraw()
+
+    def bounds(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """The box around all parts, mm."""
+        points = self._points()
+        if not len(points):
+            return np.zeros(3), np.zeros(3)
+        return points.min(axis=0), points.max(axis=0)
+
     def face_at(self, x: float, y: float) -> tuple[int, int] | None:
         """Part and face number under a pixel."""
-        start, direction = self.camera.ray(x, y, self.width(), self.height())
+        start, direction = self._ray(x, y)
         best: tuple[float, int, int] | None = None
         for number, part in enumerate(self.parts):
+            if part.name in self.hidden:
+                continue
             hit = part.shape.pick(start, direction)
             if hit is not None and (best is None or hit[1] < best[0]):
                 best = (hit[1], number, hit[0])

@@ -1,0 +1,115 @@
+"""The bar above the part: directions, section, parts to hide, and what can be asked of the chosen size."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QSlider, QToolButton, QVBoxLayout, QWidget
+
+from ...core.quantity import plain
+from ..session import Session
+from ..view3d.view import View
+from ..widgets.basics import button, label
+
+_STEPS = 1000
+
+
+class LookBar(QWidget):
+    """Looks at the part in other ways; nothing here changes the design."""
+
+    follow_wanted = Signal()
+    try_wanted = Signal()
+
+    def __init__(self, session: Session, view: View) -> None:
+        super().__init__()
+        self.setObjectName("sheet")
+        self.session, self.view = session, view
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 5, 12, 5)
+        column.setSpacing(2)
+        layout = QHBoxLayout()
+        layout.setSpacing(2)
+        column.addLayout(layout)
+        for name, words, key in (
+            ("top", "Top", "1"), ("front", "Front", "2"), ("side", "Side", "3"), ("corner", "Corner", "4"),
+        ):  # fmt: skip
+            layout.addWidget(button(words, "plain", lambda name=name: view.look(name), f"Look from the {name} ({key})"))
+        layout.addWidget(button("Fit", "plain", view.fit, "All of the part in the picture (F)"))
+        self.section = self._menu("Section", "Cut the picture open, square to an axis")
+        for axis, letter in enumerate("xyz"):
+            self.section.menu().addAction(f"square to {letter}", lambda axis=axis: self.cut_open(axis))
+        self.section.menu().addAction("none", lambda: self.cut_open(None))
+        layout.addWidget(self.section)
+        self.parts = self._menu("Parts", "Hide and show parts")
+        self.parts.hide()
+        layout.addWidget(self.parts)
+        layout.addStretch(1)
+        self.ask = label("", "strong")
+        layout.addWidget(self.ask)
+        for words, signal, tip in (
+            ("What follows", self.follow_wanted, "Light up what moves with the chosen size (Ctrl+L)"),
+            (
+                "Try values",
+                self.try_wanted,
+                "The part for small, large and boundary values of the chosen size (Ctrl+T)",
+            ),
+        ):
+            layout.addWidget(button(words, "plain", signal.emit, tip))
+        self.slider_row = QWidget()
+        row = QHBoxLayout(self.slider_row)
+        row.setContentsMargins(4, 0, 4, 2)
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(0, _STEPS)
+        self.slider.setAccessibleName("where the section lies")
+        self.slider.valueChanged.connect(self._moved)
+        self.where = label("", "quiet")
+        self.where.setMinimumWidth(110)
+        row.addWidget(self.slider, 1)
+        row.addWidget(self.where)
+        self.slider_row.hide()
+        column.addWidget(self.slider_row)
+        self._axis = 0
+
+    @staticmethod
+    def _menu(words: str, tip: str) -> QToolButton:
+        found = QToolButton()
+        found.setObjectName("plain")
+        found.setText(f"{words} ▾")
+        found.setToolTip(tip)
+        found.setAccessibleName(words)
+        found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        found.setMenu(QMenu(found))
+        return found
+
+    def cut_open(self, axis: int | None) -> None:
+        """A section square to an axis through the middle, or none."""
+        self.slider_row.setVisible(axis is not None)
+        if axis is None:
+            self.view.cut(None)
+            return
+        self._axis = axis
+        self.slider.setValue(_STEPS // 2)
+        self._moved(self.slider.value())
+
+    def _moved(self, value: int) -> None:
+        if not self.slider_row.isVisibleTo(self):
+            return
+        low, high = self.view.bounds()
+        at = float(low[self._axis] + (high[self._axis] - low[self._axis]) * value / _STEPS)
+        self.view.cut(self._axis, at)
+        self.where.setText(f"{'xyz'[self._axis]} = {plain(at, 2)} mm")
+
+    def show_parts(self, titles: dict[str, str]) -> None:
+        """Offer the parts that there are; one alone is not hidden."""
+        menu = self.parts.menu()
+        menu.clear()
+        self.parts.setVisible(len(titles) > 1)
+        hidden = self.view.hidden & titles.keys() if len(titles) > 1 else frozenset()
+        self.view.hide_parts(frozenset(hidden))
+        for name, title in titles.items():
+            entry = menu.addAction(title)
+            entry.setCheckable(True)
+            entry.setChecked(name not in hidden)
+            entry.toggled.connect(lambda on, name=name: self._show(name, on))
+
+    def _show(self, name: str, on: bool) -> None:
+        self.view.hide_parts(self.view.hidden - {name} if on else self.view.hidden | {name})
