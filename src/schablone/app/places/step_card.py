@@ -15,11 +15,9 @@ from PySide6.QtGui import (
     QMouseEvent,
 )
 from PySide6.QtWidgets import (
-    QFrame,
     QHBoxLayout,
     QLineEdit,
     QMenu,
-    QPushButton,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -27,34 +25,22 @@ from PySide6.QtWidgets import (
 
 from ...core.design import Design
 from ...core.design import edit as edits
-from ...core.design.text import place_words, title_of
+from ...core.design.text import title_of
 from ...core.problem import Problem
 from ...core.quantity import Kind, Quantity
-from ...core.sketch.drawing import X_AXIS, Y_AXIS
-from ...core.sketch.sentences import say_element
 from ...core.steps import Step
 from ...core.steps.base import (
-    ChoicePiece,
-    EdgesPiece,
-    FacesPiece,
-    FormulaPiece,
-    LinePiece,
-    PartPiece,
-    Piece,
-    PlacePiece,
-    StepPiece,
-    TextPiece,
     Words,
     say_step,
 )
 from ...core.steps.extrude import Extrude
 from ...core.steps.revolve import Revolve
-from ...core.steps.selecting import EdgeRule
 from ...core.steps.sketch import SHAPES, Sketch
 from ..session import Session
 from ..theme import icon, theme
 from ..widgets.basics import Elided, Flow, button, label, restyle
 from ..widgets.formula_edit import FormulaEdit
+from .step_pieces import SentencePieces
 
 #: What is carried while a step is dragged to another place.
 MOVED_STEP = "application/x-schablone-step"
@@ -67,21 +53,17 @@ _STATES = {
 }
 
 
-class StepCard(QFrame):
+class StepCard(SentencePieces):
     """One step. ``pick_wanted`` asks for a face to be picked in the view for a field of this step."""
 
-    chosen = Signal(str)
     pointed = Signal(str)
-    pick_wanted = Signal(str, str)
     draw_wanted = Signal(str)
     regions_wanted = Signal(str)
 
     def __init__(self, session: Session, step: Step, number: int) -> None:
-        super().__init__()
+        super().__init__(session, step, number)
         self.setObjectName("card")
-        self.session, self.name, self.number = session, step.name, number
         self.editors: dict[str, FormulaEdit] = {}
-        self.chips: dict[str, QWidget] = {}
         self.state: dict[str, Any] = {}
         self._sentence_of: Step | None = None
         layout = QVBoxLayout(self)
@@ -125,12 +107,6 @@ class StepCard(QFrame):
             layout.addLayout(row)
             extra.hide()
         self.show_step(step)
-
-    @property
-    def step(self) -> Step:
-        found = self.session.design.step(self.name)
-        assert found is not None
-        return found
 
     # What it shows
 
@@ -214,43 +190,6 @@ class StepCard(QFrame):
     def set_chosen(self, chosen: bool) -> None:
         restyle(self, chosen=chosen)
 
-    # The pieces of a sentence
-
-    def _piece(self, step: Step, piece: Piece) -> QWidget:
-        match piece:
-            case Words():
-                return label(piece.text, "quiet")
-            case FormulaPiece():
-                return self._formula_chip(step, piece.path)
-            case ChoicePiece():
-                return self._choice(step, piece)
-            case PlacePiece():
-                return self._place(step, piece)
-            case StepPiece():
-                return self._other_step(step, piece)
-            case TextPiece():
-                return self._text(step, piece)
-            case PartPiece():
-                return self._other_part(step, piece)
-            case EdgesPiece():
-                return self._picks(
-                    step, piece.path, [rule.words() for rule in edits.get_path(step, piece.path)], edges=True
-                )
-            case FacesPiece():
-                names = edits.get_path(step, piece.path)
-                return self._picks(step, piece.path, [place_words(self.session.design, n) for n in names], edges=False)
-            case LinePiece():
-                return self._line(step, piece)
-
-    def _formula_chip(self, step: Step, path: str) -> QPushButton:
-        text = str(edits.get_path(step, path))
-        shown = text if len(text) <= 29 else f"{text[:27]}…"
-        slot = next((slot for slot in step.slots() if slot.path == path), None)
-        chip = button(shown, "chip", lambda: self.edit(path), text)
-        chip.setAccessibleName(f"{slot.label if slot else path}: {text}")
-        self.chips[path] = chip
-        return chip
-
     def edit(self, path: str) -> None:
         """Type another formula in the place of its chip."""
         if path in self.editors or path not in self.chips:
@@ -293,113 +232,10 @@ class StepCard(QFrame):
             f"{say_step(self.name)}: {value}",
         )
 
-    def _choice(self, step: Step, piece: ChoicePiece) -> QToolButton:
-        found = QToolButton()
-        found.setObjectName("choice")
-        now = edits.get_path(step, piece.path)
-        found.setText(piece.options.get(now, str(now)))
-        found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        found.setAccessibleName(f"{piece.path}: {found.text()}")
-        menu = QMenu(found)
-        for value, words in piece.options.items():
-            menu.addAction(words, lambda value=value: self._set(piece.path, value))
-        found.setMenu(menu)
-        self.chips[piece.path] = found
-        return found
-
-    def _place(self, step: Step, piece: PlacePiece) -> QToolButton:
-        found = QToolButton()
-        found.setObjectName("pick")
-        place = str(edits.get_path(step, piece.path))
-        found.setText(place_words(self.session.design, place) if place else "pick a face")
-        found.setCheckable(True)
-        found.setToolTip("Click, then pick a flat face in the view")
-        found.setAccessibleName(f"{piece.path}: {found.text()}")
-        self.chips[piece.path] = found
-        if piece.planes:
-            menu = QMenu(found)
-            for plane, words in (
-                ("ground", "the ground"),
-                ("front", "the front plane"),
-                ("side", "the side plane"),
-            ):
-                menu.addAction(words, lambda plane=plane: self._set(piece.path, plane))
-            menu.addAction("a face, picked in the view", lambda: self.pick_wanted.emit(self.name, piece.path))
-            found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-            found.setMenu(menu)
-            found.setCheckable(False)
-        else:
-            found.clicked.connect(lambda: self.pick_wanted.emit(self.name, piece.path))
-        return found
-
     def set_picking(self, path: str, on: bool) -> None:
         chip = self.chips.get(path)
         if isinstance(chip, QToolButton) and chip.isCheckable():
             chip.setChecked(on)
-
-    def _picks(self, step: Step, path: str, words: list[str], *, edges: bool) -> QToolButton:
-        """What is picked, in words, with a menu to pick more and to leave some out."""
-        found = QToolButton()
-        found.setObjectName("pick")
-        nothing = "pick edges" if edges else "pick a face"
-        found.setText(
-            "; ".join(words)
-            if len("; ".join(words)) < 40
-            else f"{words[0]} and {len(words) - 1} more"
-            if words
-            else nothing
-        )
-        if not words:
-            found.setText(nothing)
-        found.setAccessibleName(f"{path}: {found.text()}")
-        found.setToolTip("\n".join(words) or "Click to pick in the view")
-        found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu = QMenu(found)
-        if edges:
-            menu.addAction("Pick an edge in the view", lambda: self.pick_wanted.emit(self.name, f"{path}+edge"))
-            menu.addAction(
-                "All edges of a face, picked in the view", lambda: self.pick_wanted.emit(self.name, f"{path}+around")
-            )
-            for how, what in (("upright", "Upright edges of"), ("level", "Level edges of"), ("all", "All edges of")):
-                listed = menu.addMenu(what)
-                for other in self.session.design.steps[: self.number - 1]:
-                    if other.kind != "sketch":
-                        rule = EdgeRule(how=how, of=(other.name,))  # type: ignore[arg-type]
-                        listed.addAction(title_of(other.name), lambda rule=rule: self.add_pick(path, rule))
-        else:
-            menu.addAction("Pick a face in the view", lambda: self.pick_wanted.emit(self.name, f"{path}+face"))
-        if words:
-            menu.addSeparator()
-        for k, text in enumerate(words):
-            menu.addAction(f"Leave out {text}", lambda k=k: self._leave_out(path, k))
-        found.setMenu(menu)
-        self.chips[path] = found
-        return found
-
-    def add_pick(self, path: str, picked: object) -> None:
-        """One more face or edge rule, unless it is there already."""
-        now = edits.get_path(self.step, path)
-        if picked not in now:
-            self._set(path, (*now, picked))
-
-    def _leave_out(self, path: str, number: int) -> None:
-        now = edits.get_path(self.step, path)
-        self._set(path, tuple(item for k, item in enumerate(now) if k != number))
-
-    def _other_part(self, step: Step, piece: PartPiece) -> QToolButton:
-        found = QToolButton()
-        found.setObjectName("pick")
-        now = str(edits.get_path(step, piece.path))
-        found.setText(say_step(now) if now else "pick a part")
-        found.setAccessibleName(f"{piece.path}: {found.text()}")
-        found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu = QMenu(found)
-        for part in self.session.design.parts:
-            if part.name != getattr(step, "part", ""):
-                menu.addAction(part.title or part.name, lambda name=part.name: self._set(piece.path, name))
-        found.setMenu(menu)
-        self.chips[piece.path] = found
-        return found
 
     def to_new_part(self, title: str) -> None:
         """Let the step make a part of its own."""
@@ -426,47 +262,6 @@ class StepCard(QFrame):
                 self.to_new_part(title)
 
         line.editingFinished.connect(done)
-
-    def _line(self, step: Step, piece: LinePiece) -> QToolButton:
-        found = QToolButton()
-        found.setObjectName("pick")
-        found.setText(say_element(str(edits.get_path(step, piece.path))))
-        found.setAccessibleName(f"{piece.path}: {found.text()}")
-        found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu = QMenu(found)
-        sketch = self.session.design.step(str(getattr(step, piece.sketch)))
-        lines = [c.name for c in sketch.drawing.curves if c.kind == "line"] if isinstance(sketch, Sketch) else []
-        for name in (X_AXIS, Y_AXIS, *lines):
-            menu.addAction(say_element(name), lambda name=name: self._set(piece.path, name))
-        found.setMenu(menu)
-        self.chips[piece.path] = found
-        return found
-
-    def _text(self, step: Step, piece: TextPiece) -> QLineEdit:
-        line = QLineEdit(str(edits.get_path(step, piece.path)))
-        line.setAccessibleName("text on the part")
-        line.setFixedWidth(150)
-        line.editingFinished.connect(
-            lambda: line.text() != str(edits.get_path(self.step, piece.path)) and self._set(piece.path, line.text())
-        )
-        return line
-
-    def _other_step(self, step: Step, piece: StepPiece) -> QToolButton:
-        found = QToolButton()
-        found.setObjectName("pick")
-        now = str(edits.get_path(step, piece.path))
-        found.setText(say_step(now))
-        found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        found.setAccessibleName(f"{piece.path}: {found.text()}")
-        self.chips[piece.path] = found
-        menu = QMenu(found)
-        before = [s for s in self.session.design.steps[: self.number - 1] if s.kind in piece.kinds]
-        for other in before:
-            menu.addAction(title_of(other.name), lambda name=other.name: self._set(piece.path, name))
-        if not before:
-            menu.addAction("There is none above this step yet.").setEnabled(False)
-        found.setMenu(menu)
-        return found
 
     # Shapes of a sketch
 
