@@ -339,3 +339,15 @@ def test_the_picture_is_cut_open_and_parts_are_hidden(qtbot, window) -> None:
     view.grab()
     bar.parts.menu().actions()[0].setChecked(True)
     assert under()["name"] == "plate/end"
+
+
+def test_what_an_edit_moved_glows_for_a_moment(qtbot, window) -> None:
+    view = window.shape.view
+    window.session.edit(
+        lambda d: d.with_(sizes=tuple(s.with_(formula="5 mm") if s.name == "board" else s for s in d.sizes)), "board"
+    )
+    settle(qtbot, window)
+    assert ("slide", "plate/end") in view._glowing
+    assert ("slide", "plate/start") not in view._glowing
+    view.grab()
+    qtbot.waitUntil(lambda: not view._glowing, timeout=5000)

@@ -30,7 +30,7 @@ from .places.shape import Shape
 from .places.size_table import SizeTableSheet
 from .session import Session
 from .theme import icon, theme
-from .view3d.view import ShownPart, part_from
+from .view3d.view import ShownPart, moved_faces, part_from
 from .widgets.basics import Elided, button, label, rule
 from .worker_client import WorkerClient
 
@@ -460,11 +460,18 @@ class MainWindow(FileCommands):
             parts[name] = (
                 self._known[name] if part.get("unchanged") and name in self._known else part_from(part, arrays, number)
             )
+        moved: frozenset[tuple[str, str]] = frozenset()
+        if header["whole"] and header["lens"] == self.shape.view.lens:
+            for name, part in parts.items():
+                old = self._known.get(name)
+                if old is not None and old is not part:
+                    moved |= moved_faces(old, part)
         if header["whole"]:
             self._known = parts
         self.shape.show_anchors(header["anchors"])
         self.shape.show_drawings(header["drawings"], list(parts.values()))
         self.shape.view.show_parts(list(parts.values()), header["lens"])
+        self.shape.view.glow(moved)
         self.shape.bar.show_parts({part["name"]: part["title"] for part in header["parts"]})
         self.foot_figures.setText(_figures(header["parts"]))
 

@@ -32,6 +32,19 @@ class Shape:
             return np.zeros(3), np.zeros(3)
         return self.points.min(axis=0), self.points.max(axis=0)
 
+    def face_boxes(self, count: int) -> NDArray[np.float64]:
+        """For each of ``count`` faces the box around it, (count, 6): low corner, then high corner, mm."""
+        boxes = np.empty((count, 6))
+        if not len(self.triangles):
+            return np.zeros((count, 6))
+        corners = self.points[self.triangles]
+        low, high = corners.min(axis=1), corners.max(axis=1)
+        for axis in range(3):
+            boxes[:, axis], boxes[:, 3 + axis] = np.inf, -np.inf
+            np.minimum.at(boxes[:, axis], self.face_of, low[:, axis])
+            np.maximum.at(boxes[:, 3 + axis], self.face_of, high[:, axis])
+        return boxes
+
     def pick(self, start: NDArray[np.floating], direction: NDArray[np.floating]) -> tuple[int, float] | None:
         """The face that a line of sight meets first, and how far from its start.
 

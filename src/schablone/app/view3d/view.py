@@ -51,6 +51,11 @@ class Figure:
     path: str
 
 
+#: How long, ms, what an edit moved stays lit.
+_AFTERGLOW = 1100
+#: How far, mm, a face must move to be lit; what is shown is rounded to single precision.
+_MOVED = 2e-3
+
 _NOTHING = Shape(
     np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32), np.zeros(0, dtype=np.int32), np.zeros((0, 3, 3)),
     np.zeros((0, 3)), np.zeros(0, dtype=np.int32),
@@ -100,6 +105,9 @@ class View(QWidget):
         self._rebuild_scene = True
         self._drawn_ratio = 0.0
         self.frames_drawn = 0
+        self._glowing: frozenset[tuple[str, str]] = frozenset()
+        self._glow_timer = QTimer(self, singleShot=True, interval=_AFTERGLOW)
+        self._glow_timer.timeout.connect(lambda: self.glow(frozenset()))
         self._hover_timer = QTimer(self, singleShot=True, interval=25)
         self._hover_timer.timeout.connect(self._find_hover)
 
@@ -115,6 +123,14 @@ class View(QWidget):
         if first or self._fit_next:
             self.fit()
         self.redraw()
+
+    def glow(self, faces: frozenset[tuple[str, str]]) -> None:
+        """Light up faces, by part and name, for a moment: what the last edit moved."""
+        if faces != self._glowing:
+            self._glowing = faces
+            self.redraw()
+        if faces:
+            self._glow_timer.start()
 
     def set_grey(self, grey: bool) -> None:
         """Grey means: this is the last good part, not the one that was asked for."""
@@ -201,11 +217,14 @@ class View(QWidget):
 
     def _lit(self, body: tuple[float, float, float]) -> dict[tuple[int, int], tuple[float, float, float]]:
         lit = {}
+        glowing = _towards(body, colour(theme().madder), 0.28)
         marked = _towards(body, colour("#FFF4DC"), 0.62)
         for number, part in enumerate(self.parts):
             for index, face in enumerate(part.faces):
                 if face["step"] in self.marked_steps or face["name"] in self.marked_faces:
                     lit[(number, index)] = marked
+                elif (part.name, face["name"]) in self._glowing:
+                    lit[(number, index)] = glowing
         if self._hover is not None and not self.grey:
             lit[self._hover] = _towards(body, colour("#FFFFFF"), 0.42)
         return lit
@@ -465,6 +484,19 @@ class View(QWidget):
             self._hover = at
             self.hovered.emit(self.describe(at))
             self.redraw()
+
+
+def moved_faces(before: ShownPart, after: ShownPart) -> frozenset[tuple[str, str]]:
+    """The faces, by part and name, that lie elsewhere than before, and those that are new."""
+    boxes = {
+        face["name"]: box for face, box in zip(before.faces, before.shape.face_boxes(len(before.faces)), strict=True)
+    }
+    found = set()
+    for face, box in zip(after.faces, after.shape.face_boxes(len(after.faces)), strict=True):
+        old = boxes.get(face["name"])
+        if old is None or np.abs(old - box).max() > _MOVED:
+            found.add((after.name, str(face["name"])))
+    return frozenset(found)
 
 
 def _towards(a: tuple[float, float, float], b: tuple[float, float, float], share: float) -> tuple[float, float, float]:
