@@ -29,7 +29,7 @@ class StepFinder(QFrame):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
         self.setObjectName("card")
-        self.setFixedSize(QSize(420, 470))
+        self.setFixedWidth(420)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 8, 8, 8)
         self.line = QLineEdit()
@@ -61,6 +61,7 @@ class StepFinder(QFrame):
             item = QListWidgetItem(icon(kind, theme().ink, 20), f"{cls.title}\n{cls.purpose}")
             item.setData(Qt.ItemDataRole.UserRole, kind)
             self.list.addItem(item)
+        self.setFixedHeight(min(480, 76 + 43 * max(1, self.list.count())))
         if self.list.count():
             self.list.setCurrentRow(0)
         else:

@@ -6,7 +6,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Literal
 
-import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
@@ -91,13 +90,12 @@ class Body:
             if name in (prism.start, prism.end):
                 placed = in_frame(prism, frame)
                 return None if placed is None else Polygon(polygon_of(placed.region.outer).exterior)
-        mesh = self.mesh(0.05)
-        chosen = mesh.triangles[np.isin(mesh.face_of, [i for i, face in enumerate(mesh.faces) if face == name])]
-        if not len(chosen):
+        from . import occ_flat
+
+        rings = [ring for ring in occ_flat.outer_points(self.solid(), name, frame) if len(ring) > 2]
+        if not rings:
             return None
-        axes = np.array([frame.x, frame.y])
-        flat = (mesh.points - np.array(frame.origin)) @ axes.T
-        whole = shapely.union_all(shapely.polygons(flat[chosen]), grid_size=1e-6)
+        whole = shapely.union_all(shapely.make_valid([Polygon(ring) for ring in rings]), grid_size=1e-6)
         return Polygon(whole.convex_hull.exterior) if whole.geom_type != "Polygon" else Polygon(whole.exterior)
 
     def names(self) -> set[FaceName]:

@@ -54,9 +54,12 @@ def edges_of(solid: Solid) -> list[KernelEdge]:
     TopExp.MapShapes_s(solid.shape, TopAbs_FACE, faces)
     found = []
     for i in range(around.Extent()):
-        mine = list({faces.FindIndex(face) for face in around.FindFromIndex(i + 1)})
-        if len(mine) == 2:
-            a, b = (solid.names[k - 1] for k in mine)
+        beside = around.FindFromIndex(i + 1)
+        if beside.Size() != 2:
+            continue
+        first, second = faces.FindIndex(beside.First()), faces.FindIndex(beside.Last())
+        if first != second:
+            a, b = solid.names[first - 1], solid.names[second - 1]
             edge = TopoDS.Edge_s(around.FindKey(i + 1))
             curve = BRepAdaptor_Curve(edge)
             direction: Vector | None = None

@@ -7,7 +7,7 @@ from itertools import pairwise
 
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepGProp import BRepGProp
-from OCP.BRepTools import BRepTools_WireExplorer
+from OCP.BRepTools import BRepTools, BRepTools_WireExplorer
 from OCP.GCPnts import GCPnts_TangentialDeflection
 from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Line, GeomAbs_Plane
 from OCP.GProp import GProp_GProps
@@ -18,6 +18,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
 from ..sketch.curves import WIDEST_STEP, Arc, Curve, Line, Loop
 from ..sketch.regions import Region
 from .frame import Frame
+from .naming import FaceName
 from .occ import Solid
 
 #: Chord tolerance, mm, for curves that are neither lines nor circles.
@@ -38,6 +39,29 @@ def largest_flat_face(solid: Solid) -> Region | None:
         if best is None or area > best[0]:
             best = (area, shape)
     return None if best is None else _region(best[1])
+
+
+def outer_points(solid: Solid, name: FaceName, frame: Frame) -> list[list[tuple[float, float]]]:
+    """Points along the outer outline of every piece of a face, in the coordinates of a frame on it."""
+    found = []
+    for shape, mine in zip(solid.faces(), solid.names, strict=True):
+        if mine != name:
+            continue
+        face = TopoDS.Face_s(shape)
+        walk = BRepTools_WireExplorer(BRepTools.OuterWire_s(face), face)
+        ring: list[tuple[float, float]] = []
+        while walk.More():
+            edge = walk.Current()
+            line = GCPnts_TangentialDeflection(BRepAdaptor_Curve(edge), WIDEST_STEP, _FINE)
+            values = [line.Value(k + 1) for k in range(line.NbPoints())]
+            if edge.Orientation() == TopAbs_REVERSED:
+                values.reverse()
+            for p in values[:-1]:
+                u, v, _ = frame.coordinates((p.X(), p.Y(), p.Z()))
+                ring.append((u, v))
+            walk.Next()
+        found.append(ring)
+    return found
 
 
 def _region(shape: TopoDS_Shape) -> Region:
