@@ -7,9 +7,11 @@ import math
 
 import pytest
 
+from schablone.core.sketch.arrangement import arrange
 from schablone.core.sketch.diagnose import diagnose
 from schablone.core.sketch.drawing import Drawing
 from schablone.core.sketch.offers import offers_for
+from schablone.core.sketch.offset_copy import offset_copy
 from schablone.core.sketch.pen import Pen
 from schablone.core.sketch.revise import mirrored, renamed, repeated, ringed, split, trimmed, without
 from schablone.core.sketch.settled import Settled, settle
@@ -152,3 +154,48 @@ def test_splitting_keeps_pieces_in_line_and_trimming_stops_at_crossings():
     level = [c for c in curves(trim).values() if abs(c[0].start[1]) + abs(c[0].end[1]) < 1e-9]
     assert sorted(sorted((c[0].start[0], c[0].end[0])) for c in level) == [[0, 10], [20, 30]]
     assert line not in trimmed(pen.drawing, {line: there[line]}, line, (15, 0)).by_name
+
+
+def outlined(drawing: Drawing, names: list[str]) -> float:
+    """The area that some curves enclose."""
+    there = curves(drawing)
+    found = arrange([c for name in names for c in there[name]])
+    return sum(region.area for region in found.regions(found.faces))
+
+
+@pytest.mark.parametrize("by", [3.0, -2.0])
+def test_an_offset_follows_its_original_and_its_distance(by):
+    pen = Pen(Drawing())
+    for shape in (pen.rectangle((0, 0), (40, 20)), pen.slot((100, 0), (130, 0), 6)):
+        for name in shape:
+            pen.hold("fixed", name)
+        there = curves(pen.drawing)
+        found, new = offset_copy(pen.drawing, there, shape, by, f"{abs(by)} mm")
+        assert freedoms(found) == freedoms(pen.drawing)  # the copy is settled by its original
+        added = [d.name for d in found.dimensions]
+        for distance in (abs(by), 1.0):
+            values = dict.fromkeys(added, distance)
+            moved = settled(found, **values).drawing
+            d = math.copysign(distance, by)
+            expected = (
+                (40 + 2 * d) * (20 + 2 * d)
+                if len(shape) == 4 and "arc" not in shape[0]
+                else 60 * (6 + d) + math.pi * (6 + d) ** 2
+            )
+            assert outlined(moved, new) == pytest.approx(expected, rel=1e-6)
+
+
+def test_an_offset_of_a_circle_and_what_cannot_be():
+    pen = Pen(Drawing())
+    circle = pen.circle((5, 5), 4)
+    found, (new,) = offset_copy(pen.drawing, curves(pen.drawing), [circle], 2.0, "2 mm")
+    assert freedoms(found) == freedoms(pen.drawing)
+    name = found.dimensions[0].name
+    wider = settled(found, **{name: 3.0}).drawing.by_name
+    assert wider[new].radius - wider[circle].radius == pytest.approx(3)
+    line = pen.line((0, 0), (10, 0))
+    with pytest.raises(ValueError, match="that close"):
+        offset_copy(pen.drawing, curves(pen.drawing), [line], 2.0, "2 mm")
+    box = pen.rectangle((20, 0), (30, 4))
+    with pytest.raises(ValueError, match=r"too small|vanish"):
+        offset_copy(pen.drawing, curves(pen.drawing), box, -2.5, "2.5 mm")

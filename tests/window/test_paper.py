@@ -307,3 +307,25 @@ def test_three_hundred_elements_stay_orderly_and_answer(qtbot, window, board) ->
     assert len(board.desk.arrangement.faces) == 75
     board.sheet.grab()
     assert board.sheet._signs == []  # signs only of what is pointed at
+
+
+def test_an_offset_copy_is_held_at_a_typed_distance(qtbot, window, board) -> None:
+    board.sheet.take("rectangle")
+    click(qtbot, board, (-20, -10), (20, 10))
+    idle(board)
+    choose(board, *[c.name for c in board.desk.drawing.curves])
+    freedoms = board.desk.freedoms
+    board.offset()
+    field = board.sheet.field
+    field.line.setText("rim = 3 mm")
+    field.commit()
+    assert window.session.design.size("rim") is not None
+    assert len(list(board.desk.drawing.curves)) == 8
+    assert board.desk.freedoms == freedoms
+    assert {d.formula for d in board.desk.drawing.dimensions} == {"rim"}
+    assert len(board.desk.arrangement.faces) == 2
+    window.session.undo()
+    assert len(list(board.desk.drawing.curves)) == 4
+    choose(board, board.desk.drawing.curves.__next__().name)
+    board.offset_by("3 mm")
+    assert "that close" in window.foot_said.whole()

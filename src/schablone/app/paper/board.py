@@ -14,7 +14,9 @@ from ...core.design import edit as edits
 from ...core.files import read_bytes, write_whole
 from ...core.problem import SchabloneError
 from ...core.publish.drawing_files import drawing_file
-from ...core.sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Line, Point
+from ...core.quantity import LENGTH
+from ...core.sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Drawing, Line, Point
+from ...core.sketch.offset_copy import offset_copy
 from ...core.sketch.read_dxf import LARGEST, read_dxf
 from ...core.sketch.revise import mirrored, repeated, ringed, split, trimmed, without
 from ...core.steps.sketch import Wall
@@ -144,6 +146,7 @@ class Board(QWidget):
                 lambda: self._how_many(self.ring),
                 "Repeat what is chosen around a point chosen last, or the origin",
             ),
+            ("Offset", self.offset, "A copy of chosen closed geometry at a distance, held there; negative is inwards"),
             ("Wall", self.wall, "A second outline at a distance from all that is drawn"),
             ("Split", self.split, "Cut a chosen line or arc in two in its middle, or at a chosen point on it"),
             ("Trim", self.begin_trim, "Take away pieces up to the next crossing, click by click"),
@@ -276,6 +279,32 @@ class Board(QWidget):
             self.desk.said.emit("Choose what to repeat, then with Shift the point to go around.")
             return
         self._try(lambda: ringed(self.desk.settled_drawing(), names, count, centre), "ring")
+
+    def offset(self) -> None:
+        """Ask for a distance, then copy what is chosen at that distance."""
+        if not self._chosen():
+            self.desk.said.emit("Choose lines and arcs that close, or a circle, first.")
+            return
+        middle = self.sheet.rect().center()
+        self.sheet._open_field("", "distance, such as 3 mm or -wall", self.offset_by, middle)
+
+    def offset_by(self, formula: str) -> None:
+        """Copy what is chosen at the distance that a formula gives; below zero it goes inwards."""
+        sheet = self.session.sheet
+        value = sheet.compile(formula, LENGTH).value(sheet.env()).value
+        self.sheet._close_field()
+        positive = formula if value >= 0 else formula[1:].strip() if formula.startswith("-") else f"-({formula})"
+        names, drawing = self._chosen(), self.desk.settled_drawing()
+        made: list[str] = []
+
+        def copy() -> Drawing:
+            changed, new = offset_copy(drawing, self.desk.curves, names, value, positive)
+            made.extend(new)
+            return changed
+
+        self._try(copy, "offset")
+        if made:
+            self.desk.choose(made)
 
     def wall(self) -> None:
         """A second outline along all that is drawn; its size and direction stand in the sketch's card."""
