@@ -25,6 +25,7 @@ from ..core.prove.follows import formula_of, what_follows
 from ..core.prove.trying import values_to_try
 from ..core.publish.edition import pieces_of
 from ..core.publish.exports import export
+from ..core.quantity import Kind
 from .messages import Unpacker, pack
 from .report import report_of
 
@@ -63,10 +64,6 @@ class Worker:
             except SchabloneError as error:
                 problems = [problem.model_dump(mode="json") for problem in error.problems]
                 self.send({"answer": "refused", "id": request["id"], "problems": problems})
-            except KeyError as error:
-                what = f"{str(error).strip(chr(39))} has no value yet."
-                problem = Problem(area="size", what=what, hint="Mend its formula first.")
-                self.send({"answer": "refused", "id": request["id"], "problems": [problem.model_dump(mode="json")]})
             except Exception as error:
                 traceback.print_exc()
                 problem = Problem(
@@ -121,8 +118,21 @@ class Worker:
         write_whole(path, data)
         self.send({"answer": "exported", "id": request["id"], "path": str(path), "bytes": len(data)})
 
+    def _must_have_value(self, request: dict[str, Any], design: Design, view: View) -> Kind:
+        """The kind of the size that is asked about.
+
+        Raises:
+            SchabloneError: where it has no value.
+        """
+        cell = rebuild(design, view, self.memory).sheet.cells.get(request["size"])
+        if cell is None:
+            what = f"“{request['size']}” has no value yet."
+            raise SchabloneError(Problem(area="size", name=request["size"], what=what, hint="Mend its formula first."))
+        return cell.wanted.kind
+
     def follow(self, request: dict[str, Any], design: Design, view: View) -> None:
         """Which faces follow a size."""
+        self._must_have_value(request, design, view)
         found = what_follows(design, view, request["size"], self.memory)
         answer = {
             "moved": sorted(found.moved), "stays": sorted(found.stays), "came": sorted(found.came), "went": sorted(found.went),
@@ -132,8 +142,8 @@ class Worker:
 
     def try_values(self, request: dict[str, Any], design: Design, view: View) -> None:
         """The part for each value worth trying, one after the other; a value that fails does not stop the rest."""
+        kind = self._must_have_value(request, design, view)
         tries = values_to_try(design, view.process, request["size"])
-        kind = rebuild(design, view, self.memory).sheet.cells[request["size"]].wanted.kind
         for number, one in enumerate(tries):
             if self.newest > request["id"]:
                 raise Cancelled  # the design has changed meanwhile

@@ -286,7 +286,8 @@ class PaperPanel(QWidget):
         try:
             if field == "parameter":
                 check_name(text.strip())
-            drawing = put_element(self.desk.settled_drawing(), element.model_copy(update={field: text.strip()}))
+            now = self.desk.settled_drawing().element(element.name) or element
+            drawing = put_element(self.desk.settled_drawing(), now.model_copy(update={field: text.strip()}))
         except (FormulaError, ValueError) as error:
             self.desk.said.emit(str(error))
             return

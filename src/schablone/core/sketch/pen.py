@@ -58,12 +58,6 @@ class Pen:
         """Where a spot is."""
         return self._places[spot] if isinstance(spot, str) else spot
 
-    def add(self, element: AnyElement) -> None:
-        """Put an element onto the sheet as it is; its name must be free."""
-        self._elements.append(element)
-        if isinstance(element, Point):
-            self._places[element.name] = element.xy
-
     # Elements
 
     def point(self, spot: Spot, *, helper: bool | None = None) -> str:

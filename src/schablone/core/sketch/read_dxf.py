@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from ..problem import Problem, SchabloneError
-from .drawing import Drawing, Ellipse
+from .drawing import Drawing
 from .pen import Pen
 
 XY = tuple[float, float]
@@ -130,8 +130,7 @@ class _Reader:
         vertex = self.point(*(e.dxf.center + e.dxf.major_axis).vec2, helper=True)
         minor = e.dxf.major_axis.magnitude * e.dxf.ratio * self.factor
         if not self._twice("ellipse", centre, vertex):
-            oval = Ellipse(name=self.pen.fresh("ellipse"), centre=centre, vertex=vertex, minor=minor)
-            self.pen.add(oval)
+            self.pen.ellipse(centre, vertex, minor)
 
     def _take_spline(self, e: Any) -> None:
         tool = e.construction_tool()

@@ -243,8 +243,10 @@ class Step(Frozen):
     purpose: ClassVar[str] = ""
     #: Fields that name other steps.
     refers: ClassVar[tuple[str, ...]] = ()
-    #: Fields that name a plane or a face.
+    #: Fields that name a plane or a face; those that list faces; those that list rules for edges.
     places: ClassVar[tuple[str, ...]] = ()
+    face_lists: ClassVar[tuple[str, ...]] = ()
+    edge_rules: ClassVar[tuple[str, ...]] = ()
 
     kind: str
     name: Identifier
@@ -271,6 +273,8 @@ class Step(Frozen):
             text = str(getattr(self, field_name))
             if "/" in text:
                 named.append(text.split("/")[0])
+        named += [face.split("/")[0] for field_name in self.face_lists for face in getattr(self, field_name)]
+        named += [step for field_name in self.edge_rules for rule in getattr(self, field_name) for step in rule.steps()]
         return tuple(dict.fromkeys(name for name in named if name))
 
     def carries(self) -> str:
@@ -317,6 +321,16 @@ class Step(Frozen):
             text = str(getattr(self, field_name))
             if text.startswith(f"{old}/"):
                 changes[field_name] = new + text[len(old) :]
+        for field_name in self.face_lists:
+            faces = getattr(self, field_name)
+            moved = tuple(new + face[len(old) :] if face.startswith(f"{old}/") else face for face in faces)
+            if moved != faces:
+                changes[field_name] = moved
+        for field_name in self.edge_rules:
+            rules = getattr(self, field_name)
+            renamed = tuple(rule.with_step_renamed(old, new) for rule in rules)
+            if renamed != rules:
+                changes[field_name] = renamed
         return self.with_(**changes) if changes else self
 
 

@@ -32,6 +32,7 @@ class Chamfer(Step):
     order = 52
     title = "Bevel edges"
     purpose = "A chamfer on edges, or on all edges of a face"
+    edge_rules = ("edges",)
 
     kind: Literal["chamfer"] = "chamfer"
     edges: EdgeRules = ()
@@ -59,13 +60,6 @@ class Chamfer(Step):
         if self.how != "even":
             pieces.append(FormulaPiece("other" if self.how == "two" else "angle"))
         return (tuple(pieces),)
-
-    def needs(self) -> tuple[str, ...]:
-        return tuple(dict.fromkeys(step for rule in self.edges for step in rule.steps()))
-
-    def with_step_renamed(self, old: str, new: str) -> Step:
-        renamed = super().with_step_renamed(old, new)
-        return renamed.with_(edges=tuple(rule.with_step_renamed(old, new) for rule in self.edges))
 
     def feature(self, shop: Workshop) -> Feature:
         by = above_zero(shop.values["by"], "distance", self.by, "by")

@@ -19,6 +19,7 @@ class Draft(Step):
     order = 55
     title = "Lean faces"
     purpose = "A draft: faces that lean inwards by an angle"
+    face_lists = ("faces",)
     places = ("hinge",)
 
     kind: Literal["draft"] = "draft"
@@ -37,14 +38,6 @@ class Draft(Step):
             (Words("lean"), FacesPiece("faces"), Words("inwards by"), FormulaPiece("angle")),
             (Words("hinged at"), PlacePiece("hinge", planes=True)),
         )
-
-    def needs(self) -> tuple[str, ...]:
-        return tuple(dict.fromkeys([*super().needs(), *(name.split("/")[0] for name in self.faces)]))
-
-    def with_step_renamed(self, old: str, new: str) -> Step:
-        renamed = super().with_step_renamed(old, new)
-        faces = tuple(new + name[len(old) :] if name.startswith(f"{old}/") else name for name in self.faces)
-        return renamed.with_(faces=faces)
 
     def feature(self, shop: Workshop) -> Feature:
         angle = shop.values["angle"]

@@ -21,6 +21,7 @@ class Fillet(Step):
     order = 50
     title = "Round edges"
     purpose = "A fillet on edges, or on all edges of a face"
+    edge_rules = ("edges",)
 
     kind: Literal["fillet"] = "fillet"
     edges: EdgeRules = ()
@@ -34,13 +35,6 @@ class Fillet(Step):
 
     def sentence(self) -> Sentence:
         return ((Words("round"), EdgesPiece("edges"), Words("by a radius of"), FormulaPiece("radius")),)
-
-    def needs(self) -> tuple[str, ...]:
-        return tuple(dict.fromkeys(step for rule in self.edges for step in rule.steps()))
-
-    def with_step_renamed(self, old: str, new: str) -> Step:
-        renamed = super().with_step_renamed(old, new)
-        return renamed.with_(edges=tuple(rule.with_step_renamed(old, new) for rule in self.edges))
 
     def feature(self, shop: Workshop) -> Feature:
         radius = above_zero(shop.values["radius"], "radius", self.radius, "radius")

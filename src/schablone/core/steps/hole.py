@@ -55,7 +55,7 @@ class Hole(Step):
     extent: Literal["through", "depth"] = "through"
     depth: FormulaText = "5 mm"
     form: Literal["plain", "countersunk", "counterbored", "tapered"] = "plain"
-    head: FormulaText = "2 * 5 mm"
+    head: FormulaText = "10 mm"
     head_angle: FormulaText = "90 deg"
     head_depth: FormulaText = "3 mm"
     tip: FormulaText = "3 mm"

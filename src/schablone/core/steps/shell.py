@@ -20,6 +20,7 @@ class Shell(Step):
     order = 54
     title = "Hollow"
     purpose = "Leave only walls of a thickness, open at some faces"
+    face_lists = ("faces",)
 
     kind: Literal["shell"] = "shell"
     faces: Annotated[tuple[Line, ...], Field(max_length=50)] = ()
@@ -33,14 +34,6 @@ class Shell(Step):
 
     def sentence(self) -> Sentence:
         return ((Words("hollow it, walls of"), FormulaPiece("wall"), Words("open at"), FacesPiece("faces")),)
-
-    def needs(self) -> tuple[str, ...]:
-        return tuple(dict.fromkeys(name.split("/")[0] for name in self.faces))
-
-    def with_step_renamed(self, old: str, new: str) -> Step:
-        renamed = super().with_step_renamed(old, new)
-        faces = tuple(new + name[len(old) :] if name.startswith(f"{old}/") else name for name in self.faces)
-        return renamed.with_(faces=faces)
 
     def feature(self, shop: Workshop) -> Feature:
         wall = above_zero(shop.values["wall"], "wall", self.wall, "wall")
