@@ -341,16 +341,16 @@ class TestMeasure:
     )
     def test_figures_of_the_whole_part(self, what, value):
         design = plate({"kind": "measure", "name": "m", "what": what})
-        assert made(design).measured == {"m": pytest.approx(value)}
+        assert made(design).measured == {"m.value": pytest.approx(value)}
 
     def test_the_mass_is_that_of_the_material(self, amsel):
         design = plate({"kind": "measure", "name": "m", "what": "mass"})
-        assert made(design, process=amsel).measured["m"] == pytest.approx(16 * amsel.material.density)
+        assert made(design, process=amsel).measured["m.value"] == pytest.approx(16 * amsel.material.density)
 
     def test_it_is_measured_as_wanted_under_every_lens(self, amsel):
         hole = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "tenth"}
         for lens in ("sent", "expected"):
-            assert made(self.measuring(hole), lens, amsel).measured["wide"] == pytest.approx(100)
+            assert made(self.measuring(hole), lens, amsel).measured["wide.value"] == pytest.approx(100)
 
     def test_a_measure_of_what_depends_on_it_is_told(self):
         design = plate({"kind": "measure", "name": "m", "what": "z"}, sizes={"more": "m.value + 1 mm"})

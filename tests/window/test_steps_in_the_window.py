@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt
@@ -30,12 +32,34 @@ WAYS = {
     "revolve": ({"sketch": "peg"}, "by", "120 deg"),
     "sweep": ({}, "wire", "2 mm"),
     "draft": ({"faces": "plate/side/edge.left"}, "angle", "10 deg"),
+    "lead": ({"sketch": "peg", "way": "points"}, "points.1.z", "20 mm"),
+    "rib": ({"sketch": "line"}, "thickness", "3 mm"),
+    "gusset": ({"first": "plate/end", "second": "wall/side/foot.right"}, "first_leg", "10 mm"),
+    "trail": ({"of": "bore", "path": "line"}, "count", "3"),
+    "copy": ({"other": "part"}, "x", "120 mm"),
+    "split": ({"other": "lid"}, "", ""),
+    "shift_faces": ({"faces": "plate/end"}, "by", "2 mm"),
+}
+
+
+#: What else must be there for some kinds.
+_FOOT = {"kind": "rectangle", "name": "foot", "x": "-40 mm", "width": "4 mm", "height": "30 mm"}
+_ENDS = [{"kind": "point", "name": "a", "x": 6, "y": 0}, {"kind": "point", "name": "b", "x": 40, "y": 10}]
+_LINE = {"kind": "line", "name": "run", "start": "a", "end": "b"}
+MORE = {
+    "gusset": [
+        {"kind": "sketch", "name": "wall_foot", "plane": "plate/end", "shapes": [_FOOT]},
+        {"kind": "extrude", "name": "wall", "sketch": "wall_foot", "by": "25 mm"},
+    ],
+    "rib": [{"kind": "sketch", "name": "line", "lift": "4 mm", "drawing": {"elements": [*_ENDS, _LINE]}}],
+    "trail": [{"kind": "sketch", "name": "line", "drawing": {"elements": [*_ENDS, _LINE]}}],
 }
 
 
 @pytest.fixture
-def drilled(qtbot, window):
+def drilled(qtbot, window, request):
     """A plate with a hole that can be repeated and a sketch that can be raised."""
+    kind = request.node.callspec.params.get("kind", "") if hasattr(request.node, "callspec") else ""
     bore = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "4 mm", "x": "6 mm"}
     peg = {
         "kind": "sketch",
@@ -43,7 +67,8 @@ def drilled(qtbot, window):
         "plane": "front",
         "shapes": [{"kind": "circle", "name": "round", "diameter": "6 mm", "x": "20 mm", "y": "2 mm"}],
     }
-    window.session.take(plate(bore, peg), None)
+    parts = [{"name": "part"}, {"name": "lid"}] if kind == "copy" else [{"name": "part"}]
+    window.session.take(plate(bore, peg, *MORE.get(kind, []), parts=parts), None)
     settle(qtbot, window)
     return window
 
@@ -61,7 +86,9 @@ def test_made_edited_and_undone(qtbot, drilled, kind) -> None:
     name = window.session.design.steps[-1].name
     card = window.shape.steps.cards[name]
     for path, picked in picks.items():
-        if path in ("edges", "faces"):
+        if path == "other" and kind == "split":
+            card._set_new_part(path)
+        elif path in ("edges", "faces"):
             card.add_pick(path, picked)
         elif getattr(card.step, path) != picked:
             card._set(path, picked)
@@ -71,7 +98,11 @@ def test_made_edited_and_undone(qtbot, drilled, kind) -> None:
     assert window.report["whole"], window.report["problems"]
     assert card.wrong.text() == ""
     changed = volume(window)
-    assert abs(changed - before) > 1e-3
+    assert abs(changed - before) > 1e-3 or kind == "split"
+    if kind == "split":
+        bore = math.pi * 4 * 4  # the hole lies beyond the plane
+        halves = [part["volume"] for part in window.report["parts"]]
+        assert halves == pytest.approx([(before + bore) / 2, (before - bore) / 2], rel=1e-6)
     if chip:
         card = window.shape.steps.cards[name]
         card.edit(chip)

@@ -12,6 +12,8 @@ import math
 from fractions import Fraction
 from typing import NamedTuple
 
+import numpy as np
+
 
 class Kind(NamedTuple):
     """Exponents of length, mass and angle, or one of the special kinds named by ``tag``."""
@@ -217,3 +219,17 @@ def say(quantity: Quantity, units: str = "mm", denominator: int = 0) -> str:
         return f"{plain(value * factor, decimals)}{gap}{mark}"
     parts = zip(("mm", "g", "°"), kind[:3], strict=True)
     return f"{plain(value, 6)} " + "·".join(f"{n}^{p}" if p != 1 else n for n, p in parts if p)
+
+
+def formula_of(value: float, kind: Kind) -> str:
+    """A value as a formula of its kind, to every digit."""
+    if kind == TRUTH:
+        return "1 == 1" if value else "1 == 0"
+    number = np.format_float_positional(value, unique=True, trim="-")
+    if kind in (COUNT, ZERO):
+        return number
+    if kind == ANGLE:
+        return f"{number} deg"
+    if kind == MASS:
+        return f"{number} g"
+    return f"{number} mm" + {1: "", 2: "²", 3: "³"}.get(kind.length, f"^{kind.length}")

@@ -21,11 +21,11 @@ from ..core.files import write_whole
 from ..core.problem import Problem, SchabloneError, errors
 from ..core.process.lens import View
 from ..core.process.model import Process
-from ..core.prove.follows import formula_of, what_follows
+from ..core.prove.follows import what_follows
 from ..core.prove.trying import values_to_try
 from ..core.publish.edition import pieces_of
 from ..core.publish.exports import export
-from ..core.quantity import Kind
+from ..core.quantity import Kind, formula_of
 from .messages import Unpacker, pack
 from .report import report_of
 

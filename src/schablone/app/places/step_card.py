@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from PySide6.QtCore import QEvent, QMimeData, QObject, QSize, Qt, Signal
@@ -27,13 +28,14 @@ from ...core.design import Design
 from ...core.design import edit as edits
 from ...core.design.text import title_of
 from ...core.problem import Problem
-from ...core.quantity import Kind, Quantity
+from ...core.quantity import TRUTH, Kind, Quantity
 from ...core.steps import Step
 from ...core.steps.base import (
     Words,
     say_step,
 )
 from ...core.steps.extrude import Extrude
+from ...core.steps.repeating import Repeats
 from ...core.steps.revolve import Revolve
 from ...core.steps.sketch import SHAPES, Sketch
 from ..session import Session
@@ -199,7 +201,7 @@ class StepCard(SentencePieces):
         slot = next((slot for slot in step.slots() if slot.path == path), None)
         editor = FormulaEdit(
             str(edits.get_path(step, path)), lambda: self.session.sheet, wanted=slot.kind if slot else None,
-            units=self.session.units(),
+            units=self.session.units(), over=step.runs_over(path), may_be_empty=path == "omit",
         )  # fmt: skip
         editor.setProperty("full_line", True)
         self.editors[path] = editor
@@ -308,6 +310,8 @@ class StepCard(SentencePieces):
                 entry.setChecked(part.name == getattr(step, "part", ""))
             parts.addAction("New part …", self._ask_new_part)
         menu.addAction("Make only if …", self.edit_condition)
+        if isinstance(step, Repeats) and not step.omit:
+            menu.addAction("Leave some out …", self.edit_omitted)
         menu.addAction("Note …", self.edit_note)
         if isinstance(step, Sketch) and step.shapes:
             shapes = menu.addMenu("Remove a shape")
@@ -357,14 +361,21 @@ class StepCard(SentencePieces):
 
     def edit_condition(self) -> None:
         """Type when the step is made."""
-        from ...core.quantity import TRUTH
+        self._edit_truth("when", "made only if, for example, height > 120 mm")
 
+    def edit_omitted(self) -> None:
+        """Type which members of a row or grid are left out."""
+        numbers = self.step.with_(omit="true").runs_over("omit")
+        first = next(iter(numbers))
+        self._edit_truth("omit", f"left out if, for example, {first} == 2", numbers)
+
+    def _edit_truth(self, path: str, placeholder: str, over: Mapping[str, Kind] | None = None) -> None:
         editor = FormulaEdit(
-            self.step.when, lambda: self.session.sheet, wanted=TRUTH, placeholder="made only if, for example, height > 120 mm",
-            may_be_empty=True,
+            str(edits.get_path(self.step, path)), lambda: self.session.sheet, wanted=TRUTH, placeholder=placeholder,
+            may_be_empty=True, over=over,
         )  # fmt: skip
         self._body.addWidget(editor)
-        editor.committed.connect(lambda text: self._set("when", text))
+        editor.committed.connect(lambda text: self._set(path, text))
         for end in (editor.committed, editor.dropped):
             end.connect(lambda *_: (editor.hide(), editor.deleteLater()))
         editor.begin()

@@ -17,7 +17,10 @@ ALSO = {
     "grid": "repeat rows columns staggered array", "ring": "repeat circle around array", "mirror": "symmetric copy reflect",
     "draft": "slope taper lean mould", "move": "turn rotate shift scale size", "combine": "boolean union subtract intersect join",
     "loft": "blend transition funnel", "measure": "distance volume mass length", "imported": "step import file",
-    "sketch": "draw outline region text",
+    "sketch": "draw outline region text", "lead": "sweep pipe handle twist curve profile rail spiral",
+    "rib": "stiffen web thin fin groove", "gusset": "bracket stiffen corner triangle web", "trail": "repeat path curve array",
+    "copy": "again another duplicate larger smaller", "split": "halves two cut divide saw",
+    "shift_faces": "offset push pull thicken widen",
 }  # fmt: skip
 
 

@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFrame, QLineEdit, QMenu, QPushButton, QToolButton, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QMenu, QPushButton, QToolButton, QWidget
 
+from ...core.design import Design
 from ...core.design import edit as edits
 from ...core.design.text import place_words, title_of
 from ...core.sketch.drawing import X_AXIS, Y_AXIS
@@ -18,15 +19,17 @@ from ...core.steps.base import (
     FacesPiece,
     FormulaPiece,
     LinePiece,
+    ListPiece,
     PartPiece,
     Piece,
     PlacePiece,
+    SizePiece,
     StepPiece,
     TextPiece,
     Words,
     say_step,
 )
-from ...core.steps.selecting import EdgeRule
+from ...core.steps.selecting import EdgeRule, say_shape
 from ...core.steps.sketch import Sketch
 from ..session import Session
 from ..widgets.basics import button, label
@@ -81,6 +84,29 @@ class SentencePieces(QFrame):
                 return self._picks(step, piece.path, [place_words(self.session.design, n) for n in names], edges=False)
             case LinePiece():
                 return self._line(step, piece)
+            case SizePiece():
+                return self._size(step, piece)
+            case ListPiece():
+                return self._list(step, piece)
+
+    def _list(self, step: Step, piece: ListPiece) -> QWidget:
+        """One more or one less of a list."""
+        found = QWidget()
+        row = QHBoxLayout(found)
+        row.setContentsMargins(0, 0, 0, 0)
+        now = edits.get_path(step, piece.path)
+        more = button(
+            f"+ {piece.what}", "link", lambda: self._set(piece.path, (*now, piece.new)), f"One more {piece.what}"
+        )
+        row.addWidget(more)
+        self.chips[f"{piece.path}+"] = more
+        if len(now) > piece.least:
+            less = button(
+                f"− {piece.what}", "link", lambda: self._set(piece.path, now[:-1]), f"Take the last {piece.what} away"
+            )
+            row.addWidget(less)
+            self.chips[f"{piece.path}-"] = less
+        return found
 
     def _formula_chip(self, step: Step, path: str) -> QPushButton:
         text = str(edits.get_path(step, path))
@@ -159,14 +185,33 @@ class SentencePieces(QFrame):
                     if other.kind != "sketch":
                         rule = EdgeRule(how=how, of=(other.name,))  # type: ignore[arg-type]
                         listed.addAction(title_of(other.name), lambda rule=rule: self.add_pick(path, rule))
+            listed = menu.addMenu("Edges of all that a shape raised")
+            for shape in self._shapes():
+                raised = EdgeRule(how="raised", of=(shape,))
+                listed.addAction(say_shape(shape), lambda rule=raised: self.add_pick(path, rule))
         else:
             menu.addAction("Pick a face in the view", lambda: self.pick_wanted.emit(self.name, f"{path}+face"))
+            listed = menu.addMenu("All faces that a shape raised")
+            for shape in self._shapes():
+                listed.addAction(say_shape(shape), lambda shape=shape: self.add_pick(path, shape))
         if words:
             menu.addSeparator()
         for k, text in enumerate(words):
             menu.addAction(f"Leave out {text}", lambda k=k: self._leave_out(path, k))
         found.setMenu(menu)
         self.chips[path] = found
+        return found
+
+    def _shapes(self) -> list[str]:
+        """The shapes that steps above raised, as ``step/side/shape``."""
+        found = []
+        for other in self.session.design.steps[: self.number - 1]:
+            sketch = self.session.design.step(str(getattr(other, "sketch", "")))
+            if isinstance(sketch, Sketch) and other.kind in ("extrude", "revolve", "lead"):
+                names = [shape.name for shape in sketch.shapes] + [
+                    c.name for c in sketch.drawing.curves if not c.helper
+                ]
+                found += [f"{other.name}/side/{name}" for name in names]
         return found
 
     def add_pick(self, path: str, picked: object) -> None:
@@ -204,33 +249,48 @@ class SentencePieces(QFrame):
         return line
 
     def _other_step(self, step: Step, piece: StepPiece) -> QToolButton:
-        found = QToolButton()
-        found.setObjectName("pick")
-        now = str(edits.get_path(step, piece.path))
-        found.setText(say_step(now))
-        found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        found.setAccessibleName(f"{piece.path}: {found.text()}")
-        self.chips[piece.path] = found
-        menu = QMenu(found)
+        found, menu = self._menu_of(piece.path, say_step(str(edits.get_path(step, piece.path))))
         before = [s for s in self.session.design.steps[: self.number - 1] if s.kind in piece.kinds]
         for other in before:
             menu.addAction(title_of(other.name), lambda name=other.name: self._set(piece.path, name))
         if not before:
             menu.addAction("There is none above this step yet.").setEnabled(False)
-        found.setMenu(menu)
         return found
 
     def _other_part(self, step: Step, piece: PartPiece) -> QToolButton:
+        now = str(edits.get_path(step, piece.path))
+        found, menu = self._menu_of(piece.path, say_step(now) if now else "pick a part")
+        for part in self.session.design.parts:
+            if piece.itself or part.name != getattr(step, "part", ""):
+                menu.addAction(part.title or part.name, lambda name=part.name: self._set(piece.path, name))
+        if piece.new:
+            menu.addAction("A new part", lambda: self._set_new_part(piece.path))
+        return found
+
+    def _set_new_part(self, path: str) -> None:
+        """Make a part and choose it."""
+
+        def change(design: Design) -> Design:
+            wider, name = edits.add_part(design, "other half")
+            return edits.change_step(wider, self.name, path, name)
+
+        self.session.edit(change, "new part")
+
+    def _size(self, step: Step, piece: SizePiece) -> QToolButton:
+        now = str(edits.get_path(step, piece.path))
+        found, menu = self._menu_of(piece.path, say_step(now) if now else "pick a size")
+        for size in self.session.design.sizes:
+            menu.addAction(say_step(size.name), lambda name=size.name: self._set(piece.path, name))
+        return found
+
+    def _menu_of(self, path: str, words: str) -> tuple[QToolButton, QMenu]:
+        """A thing to click in the sentence that opens a menu."""
         found = QToolButton()
         found.setObjectName("pick")
-        now = str(edits.get_path(step, piece.path))
-        found.setText(say_step(now) if now else "pick a part")
-        found.setAccessibleName(f"{piece.path}: {found.text()}")
+        found.setText(words)
+        found.setAccessibleName(f"{path}: {words}")
         found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(found)
-        for part in self.session.design.parts:
-            if part.name != getattr(step, "part", ""):
-                menu.addAction(part.title or part.name, lambda name=part.name: self._set(piece.path, name))
         found.setMenu(menu)
-        self.chips[piece.path] = found
-        return found
+        self.chips[path] = found
+        return found, menu

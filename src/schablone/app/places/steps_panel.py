@@ -172,7 +172,9 @@ class StepsPanel(QWidget):
                 self.draw_wanted.emit(step.name)
             elif kind in ("fillet", "chamfer"):
                 self.pick_wanted.emit(step.name, "edges+edge")
-            elif kind in ("shell", "draft"):
+            elif kind == "gusset":
+                self.pick_wanted.emit(step.name, "first")
+            elif kind in ("shell", "draft", "shift_faces"):
                 self.pick_wanted.emit(step.name, "faces+face")
 
 
@@ -189,6 +191,16 @@ def new_step(design: Design, kind: str) -> Step:
     if kind == "loft":
         sketches = [step.name for step in design.steps if step.kind == "sketch"]
         fields |= dict(zip(("first", "last"), sketches[-2:], strict=False))
+    sketches = [step.name for step in design.steps if step.kind == "sketch"]
+    for field in ("path", "drawn"):
+        if field in cls.model_fields and sketches:
+            fields[field] = sketches[-1]
+    if kind == "lead" and len(sketches) > 1:
+        fields["sketch"] = sketches[-2]
+    if kind in ("combine", "copy", "measure"):
+        # What there is one of need not be chosen.
+        others = [part.name for part in design.parts if kind == "copy" or part.name != fields.get("part")]
+        fields["other"] = others[0] if len(others) == 1 else ""
     if "of" in cls.model_fields:
         kinds = ("hole", "extrude") if kind == "row" else REPEATABLE
         fields["of"] = last.name if last is not None and last.kind in kinds else ""

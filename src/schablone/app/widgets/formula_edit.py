@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 from PySide6.QtCore import QEvent, QModelIndex, QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import (
@@ -136,8 +136,11 @@ class FormulaEdit(QWidget):
         placeholder: str = "",
         may_be_empty: bool = False,
         definition_only: bool = False,
+        over: Mapping[str, Kind] | None = None,
     ) -> None:
+        """``over`` are names that the formula runs over, with their kinds, beside the sizes of the sheet."""
         super().__init__()
+        self._over = dict(over or {})
         self._sheet, self._wanted, self._units, self._own = sheet, wanted, units, own_name
         self._may_be_empty, self._definition_only = may_be_empty, definition_only
         self._start = text
@@ -184,6 +187,10 @@ class FormulaEdit(QWidget):
             formula = text.strip()
             if self._own:
                 self._refuse_loop(formula, sheet)
+            if self._over and names_in(formula) & set(self._over):
+                kind = sheet.compile(formula, self._wanted, self._over).kind
+                self._value = f"{kind.label}, for each {' and '.join(sorted(names_in(formula) & set(self._over)))}"
+                return None
             value = sheet.compile(formula, self._wanted).value(sheet.env())
             self._value = f"= {say(value, self._units)}"
             return None
@@ -237,6 +244,7 @@ class FormulaEdit(QWidget):
             for name, cell in sheet.cells.items()
             if name != self._own
         ]
+        names = [(name, f"{kind.label} that this runs over") for name, kind in self._over.items()] + names
         names += [(function.name, function.usage) for function in FUNCTIONS.values()]
         if "from_row" in text:
             # Behind a quote the name of a row is completed, before one it brings its quotes along.

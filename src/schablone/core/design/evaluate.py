@@ -28,23 +28,21 @@ def sheet_of(
     given = given or {}
     entries = [_entry(design, size, given) for size in design.sizes]
     workings = [working for step in design.steps if step.on and (working := step.working()) is not None]
-    workings += [
-        _reading(step, measured or {}) for step in design.steps if step.on and step.measured_kind() is not None
-    ]
+    workings += [_reading(step, measured or {}) for step in design.steps if step.on and step.measures()]
     return evaluate(entries, workings, process, _columns(design))
 
 
 def _reading(step: Step, measured: Mapping[str, float]) -> Working:
-    """What a measuring step read off the part, as an output of it."""
-    kind = step.measured_kind()
-    assert kind is not None
+    """What a measuring step read off the part, as outputs of it."""
+    kinds = step.measures()
 
     def work(_: Mapping[str, float]) -> Mapping[str, float]:
-        if step.name not in measured:
+        read = {figure: measured.get(f"{step.name}.{figure}") for figure in kinds}
+        if None in read.values():
             raise ValueError("this is measured once the part is built")
-        return {"value": measured[step.name]}
+        return {figure: value for figure, value in read.items() if value is not None}
 
-    return Working(step.name, {}, {}, {"value": kind}, work)
+    return Working(step.name, {}, {}, kinds, work)
 
 
 def _columns(design: Design) -> list[Cells]:

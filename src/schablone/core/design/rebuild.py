@@ -14,10 +14,10 @@ from dataclasses import dataclass, field
 
 from ..formula import FormulaError
 from ..formula.sheet import Sheet
-from ..kernel.body import Body, NoEffect, NothingLeft, apply, stretched
+from ..kernel.body import Body, NoEffect, NothingLeft, apply, is_kernel_failure, merged, stretched
 from ..problem import Problem, errors
 from ..process.lens import View
-from ..quantity import TRUTH, Quantity
+from ..quantity import TRUTH, Quantity, formula_of
 from ..sketch.tracing import Trace, edges_followed
 from ..steps.base import Feature, Outlines, Step, StepError, Workshop
 from ..steps.sketch import Sketch
@@ -94,13 +94,16 @@ class _Rebuild:
         progress: Progress | None,
         traced: Mapping[str, Mapping[str, Trace]] | None = None,
         until: str = "",
+        given: Mapping[str, str] | None = None,
+        within: _Rebuild | None = None,
     ) -> None:
+        self.given, self.within = dict(given or {}), within
         names = [step.name for step in design.steps]
         self.last = names.index(until) if until in names else len(names) - 1
         self.traced = traced or {}
         self.design, self.view, self.sheet, self.memory, self.progress = design, view, sheet, memory, progress
         # That a figure is not measured yet is no problem of the step that measures it.
-        measuring = {step.name for step in design.steps if step.measured_kind() is not None}
+        measuring = {step.name for step in design.steps if step.measures()}
         told = [p for p in sheet.problems if not (p.area == "step" and p.name in measuring)]
         self.result = Rebuilt(view, sheet, problems=told)
         self.features: dict[str, Feature] = {}
@@ -114,8 +117,10 @@ class _Rebuild:
         plain = all(step.only_prisms() for step in design.steps if step.on)
         self.ground_key = _key(view.lens, view.stretch, gains, plain)
         self.part_keys: dict[str, str] = {}
-        plain = all(step.only_prisms() for step in design.steps if step.on)
         self.stretch = view.stretch if plain else (1.0, 1.0, 1.0)
+        if within is not None:
+            # What is built for another build is stretched as that one stretches.
+            self.ground_key, self.stretch = within.ground_key, within.stretch
 
     def run(self) -> Rebuilt:
         steps = self.design.steps
@@ -123,7 +128,8 @@ class _Rebuild:
             if self.progress is not None:
                 self.progress(i, len(steps), step.name)
             self.result.steps[step.name] = self.one(step) if i <= self.last else StepState("later")
-        self.finish()
+        if self.within is None:
+            self.finish()
         if not self.result.bodies and not errors(self.result.problems):
             self.note(Problem(
                 area="design", what="The design makes no part yet.", severity="warning",
@@ -160,7 +166,7 @@ class _Rebuild:
         broken = [p for p in self.sheet.problems if p.area == "step" and p.name == step.name and p.severity == "error"]
         values: dict[str, Quantity] = {}
         numbers: dict[str, float] = {}
-        failed = bool(broken) and step.measured_kind() is None
+        failed = bool(broken) and not step.measures()
         if step.when.strip():
             try:
                 if not self.sheet.compile(step.when, TRUTH).value(self.sheet.env()).value:
@@ -169,7 +175,7 @@ class _Rebuild:
                 self.fail(step, error, "when")
                 failed = True
         reported = {p.field for p in broken}
-        found = slot_values(step.slots(), self.sheet, sent=self.view.sent_values)
+        found = slot_values(step.slots(), self.sheet, sent=self.view.sent_values, outputs=self.outputs_of(step))
         values |= found.values
         numbers |= found.numbers
         for slot, trouble in found.errors:
@@ -191,7 +197,9 @@ class _Rebuild:
                 area="step", name=step.name, what=what[:1].upper() + what[1:],
                 hint="Look at where its sketch or face lies and how far it goes.",
             ))  # fmt: skip
-        except (ValueError, ArithmeticError, RuntimeError) as error:
+        except Exception as error:
+            if not isinstance(error, (ValueError, ArithmeticError, RuntimeError)) and not is_kernel_failure(error):
+                raise
             text = str(error).strip() or type(error).__name__
             self.note(Problem(
                 area="step", name=step.name, what=f"The geometry of this step could not be made: {text}.",
@@ -217,10 +225,7 @@ class _Rebuild:
         missing = [name for name in step.needs() if self.state_of(name) in ("left out", "off")]
         if missing and step.carries():
             return StepState("left out", values, missing[0])
-        prefix = f"{step.name}."
-        outputs = {
-            name[len(prefix) :]: cell.wanted.value for name, cell in self.sheet.cells.items() if name.startswith(prefix)
-        }
+        outputs = self.outputs_of(step)
         shop = Workshop(
             numbers,
             self.view,
@@ -235,6 +240,9 @@ class _Rebuild:
         alone = "" if hasattr(step, "other") else getattr(step, "part", "")
         part_key = self.part_keys.get(alone, "") or _key(*sorted(self.part_keys.items()))
         below = [self.keys.get(name, "") for name in step.needs()]
+        if (wish := step.remakes()) is not None:
+            shop.remade, remade_key = self.remake(step, *wish, values)
+            below.append(remade_key)
         traced = repr(self.traced.get(step.name, ""))
         key = _key(self.ground_key, data, numbers, outputs, below, part_key, traced)
         drawing = self.memory.get(f"drawing {key}", lambda: step.outlines(shop))
@@ -242,12 +250,10 @@ class _Rebuild:
             self.result.drawings[step.name] = drawing
             self.keys[step.name] = key
             return StepState("built", values)
-        if step.measured_kind() is not None:
-            value = self.memory.get(f"measured {key}", lambda: step.measure(shop))
-            assert isinstance(value, float)
-            self.result.measured[step.name] = value
-            self.keys[step.name] = key
-            return StepState("built", values)
+        if step.measures():
+            read = self.memory.get(f"measured {key}", lambda: step.measure(shop))
+            assert isinstance(read, dict)
+            self.result.measured |= {f"{step.name}.{figure}": value for figure, value in read.items()}
         feature = self.memory.get(f"feature {key}", lambda: step.feature(shop))
         self.keys[step.name] = key
         if not isinstance(feature, Feature):
@@ -258,6 +264,12 @@ class _Rebuild:
         self.use(step, feature, key)
         return StepState("built", values)
 
+    def outputs_of(self, step: Step) -> dict[str, float]:
+        """What the step has worked out from its formulas."""
+        prefix = f"{step.name}."
+        found = self.sheet.cells.items() if step.working() is not None or step.measures() else ()
+        return {name[len(prefix) :]: cell.wanted.value for name, cell in found if name.startswith(prefix)}
+
     def use(self, step: Step, feature: Feature, key: str) -> None:
         if all(part.name != feature.part for part in self.design.parts):
             known = ", ".join(part.name for part in self.design.parts)
@@ -265,7 +277,12 @@ class _Rebuild:
         before = self.result.bodies.get(feature.part)
         body_key = _key(self.part_keys.get(feature.part, self.ground_key), key)
 
+        for part, make in feature.others.items():
+            self.give_other(feature.part, part, make, before, body_key)
+
         def work() -> Body:
+            if feature.brings is not None:
+                return feature.brings if before is None else merged(before, feature.brings)
             if feature.change is not None:
                 if before is None:
                     raise NoEffect("there is no part yet that it could change")
@@ -278,6 +295,58 @@ class _Rebuild:
         assert isinstance(body, Body)
         self.result.bodies[feature.part] = body
         self.part_keys[feature.part] = self.result.keys[feature.part] = body_key
+
+    def give_other(self, of: str, part: str, make: Callable[[Body], Body], before: Body | None, body_key: str) -> None:
+        """Make the first body of another part from what a part was before a step."""
+        if before is None:
+            raise NoEffect("there is no part yet that it could change")
+        if all(known.name != part for known in self.design.parts):
+            raise StepError(f"There is no part “{part}”.", "Choose one, or make a new one.", "other")
+        if part in self.result.bodies:
+            raise StepError(
+                f"The part “{part.replace('_', ' ')}” has something already.",
+                "Choose another part, or make a new one.",
+                "other",
+            )
+        key = _key(body_key, "other", part)
+        made = self.memory.get(f"body {key}", lambda: make(before))
+        assert isinstance(made, Body)
+        self.result.bodies[part] = made
+        self.part_keys[part] = self.result.keys[part] = key
+
+    def remake(
+        self, step: Step, part: str, sizes: Mapping[str, str], values: Mapping[str, Quantity]
+    ) -> tuple[Body, str]:
+        """A part as it would be at this step with other sizes, and its key.
+
+        Raises:
+            StepError: where it cannot be built so, with the first of what is wrong.
+        """
+        unknown = next((name for name in sizes if self.design.size(name) is None), "")
+        if unknown:
+            raise StepError(f"There is no size “{unknown}”.", "Choose one of the design's sizes.", "sizes")
+        steps = self.design.steps[: self.design.steps.index(step)]
+        earlier = self.design.model_copy(update={"steps": steps})
+        given = {
+            **self.given,
+            **{name: formula_of(values[path].value, values[path].kind) for name, path in sizes.items()},
+        }
+        measuring = [one.name for one in steps if one.on and one.measures()]
+        measured: dict[str, float] = {}
+        if measuring:
+            plain_view = View("wanted", self.view.process, self.view.scaled)
+            measured = _measured(earlier, plain_view, self.memory, given, None, measuring).measured
+        sheet = sheet_of(earlier, self.view.process, given, measured)
+        found = _Rebuild(earlier, self.view, sheet, self.memory, None, self.traced, "", given, self).run()
+        wrong = errors(found.problems)
+        if wrong:
+            raise StepError(f"With these sizes the part cannot be built: {wrong[0].what}", wrong[0].hint, "sizes")
+        if part not in found.bodies:
+            raise StepError(
+                f"There is no part “{part.replace('_', ' ')}” before this step." if part else "No part is chosen.",
+                "Choose a part that is built before.", "other", list(found.bodies),
+            )  # fmt: skip
+        return found.bodies[part], found.keys[part]
 
     def state_of(self, name: str) -> str:
         found = self.result.steps.get(name)
@@ -300,7 +369,7 @@ def rebuild(
     and may raise :class:`Cancelled`.
     """
     memory = memory or Memory()
-    measuring = [step.name for step in design.steps if step.on and step.measured_kind() is not None]
+    measuring = [step.name for step in design.steps if step.on and step.measures()]
     measured: dict[str, float] = {}
     traced: dict[str, Mapping[str, Trace]] = {}
     follows = any(isinstance(s, Sketch) and edges_followed(s.drawing) for s in design.steps)
@@ -312,7 +381,7 @@ def rebuild(
             return wanted
         traced = {name: drawing.traces for name, drawing in wanted.drawings.items()}
     sheet = sheet_of(design, view.process, given, measured)
-    found = _Rebuild(design, view, sheet, memory, progress, traced, until).run()
+    found = _Rebuild(design, view, sheet, memory, progress, traced, until, given).run()
     found.measured = measured
     return found
 
@@ -329,11 +398,12 @@ def _measured(
     measured: dict[str, float] = {}
     for _ in range(len(measuring) + 2):
         sheet = sheet_of(design, view.process, given, measured)
-        found = _Rebuild(design, view, sheet, memory, progress).run()
+        found = _Rebuild(design, view, sheet, memory, progress, None, "", given).run()
         if found.measured == measured:
             return found
         before, measured = measured, found.measured
-    changed = next((name for name in measuring if measured.get(name) != before.get(name)), measuring[0])
+    names = (name for name in measured if measured[name] != before.get(name))
+    changed = next(names, measuring[0]).partition(".")[0]
     found.problems.append(Problem(
         area="step", name=changed, what="What is measured here changes each time the part is built with it.",
         hint="Something before this step depends on its value: let it depend on a size instead.",

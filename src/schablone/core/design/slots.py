@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import itertools
+import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from ..formula import FormulaError
@@ -21,11 +23,21 @@ class SlotValues:
     errors: list[tuple[Slot, FormulaError]] = field(default_factory=list)
 
 
-def slot_values(slots: Sequence[Slot], sheet: Sheet, *, sent: bool = False) -> SlotValues:
-    """Evaluate slots in order. A formula of a parameter comes after the slots that give its range."""
+#: The most members of a row or grid whose conditions are worked out.
+_MOST_COUNTED = 5000
+
+
+def slot_values(
+    slots: Sequence[Slot], sheet: Sheet, *, sent: bool = False, outputs: Mapping[str, float] | None = None
+) -> SlotValues:
+    """Evaluate slots in order. A formula of a parameter comes after the slots that give its range or its count;
+    ``outputs`` are what the step has worked out."""
     found = SlotValues()
     for slot in slots:
         try:
+            if slot.counted:
+                found.numbers |= _counted(slot, sheet, {**(outputs or {}), **found.numbers})
+                continue
             if slot.over is not None:
                 name, first, last = slot.over
                 if first in found.numbers and last in found.numbers:
@@ -41,3 +53,19 @@ def slot_values(slots: Sequence[Slot], sheet: Sheet, *, sent: bool = False) -> S
         except FormulaError as error:
             found.errors.append((slot, error))
     return found
+
+
+def _counted(slot: Slot, sheet: Sheet, counts: Mapping[str, float]) -> dict[str, float]:
+    """Values of a formula of whole numbers, always as wanted: what is counted is never changed by a correction.
+
+    Raises:
+        FormulaError: where the formula has no value for one of them.
+    """
+    if any(path not in counts for _, path in slot.counted):
+        return {}  # the count itself has an error, which is told where it stands
+    ranges = [range(1, int(counts[path]) + 1) for _, path in slot.counted]
+    if math.prod(len(r) for r in ranges) > _MOST_COUNTED:
+        return {}  # the step says that it is too many
+    keys = list(itertools.product(*ranges))
+    values = sheet.each(slot.formula, slot.kind, [name for name, _ in slot.counted], keys)
+    return {f"{slot.path}@{'.'.join(map(str, key))}": value for key, value in zip(keys, values, strict=True)}

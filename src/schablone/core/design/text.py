@@ -12,8 +12,10 @@ from ..steps.base import (
     FacesPiece,
     FormulaPiece,
     LinePiece,
+    ListPiece,
     PartPiece,
     PlacePiece,
+    SizePiece,
     StepPiece,
     TextPiece,
     Words,
@@ -61,6 +63,10 @@ def sentence_of(step: Step, design: Design, state: StepState | None = None) -> l
                     words.append(
                         "; ".join(place_words(design, name) for name in get_path(step, piece.path)) or "no face yet"
                     )
+                case ListPiece():
+                    pass  # what adds to a list says nothing
+                case SizePiece():
+                    words.append(f"`{get_path(step, piece.path)}`")
                 case LinePiece():
                     words.append(say_element(str(get_path(step, piece.path))))
                 case PartPiece():
@@ -69,7 +75,8 @@ def sentence_of(step: Step, design: Design, state: StepState | None = None) -> l
                     words.append(f"“{get_path(step, piece.path)}”")
                 case StepPiece():
                     words.append(f"*{say_step(get_path(step, piece.path))}*")
-        lines.append(" ".join(words))
+        if words:
+            lines.append(" ".join(words))
     return lines
 
 

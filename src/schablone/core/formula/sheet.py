@@ -121,8 +121,8 @@ class Sheet:
         wanted = Env(self._wanted, uncorrected, columns=self._wanted_columns)
         return Env(self._sent, self.habits, wanted, columns=self._sent_columns) if sent else wanted
 
-    def compile(self, text: str, wanted: Kind | None = None) -> Compiled:
-        """Compile a formula that uses names of this sheet, and check its kind.
+    def compile(self, text: str, wanted: Kind | None = None, over: Mapping[str, Kind] | None = None) -> Compiled:
+        """Compile a formula that uses names of this sheet, and of what it runs over, and check its kind.
 
         Raises:
             FormulaError: also where a name it uses has a problem of its own.
@@ -131,12 +131,14 @@ class Sheet:
         if names is None:
             parse(text)
             names = frozenset()
+        over = over or {}
         if not names <= self.cells.keys():
             for name in sorted(names - self.cells.keys()):
-                if name in self.uses:
+                if name in self.uses and name not in over:
                     base = name.split(".")[0]
                     raise FormulaError(f"This waits for “{base}”, which has a problem.", None, "", base)
-        compiled = compile_formula(text, self.kinds, self._column_kinds(text) if self.table else None)
+        kinds = {**self.kinds, **over} if over else self.kinds
+        compiled = compile_formula(text, kinds, self._column_kinds(text) if self.table else None)
         if wanted is not None and compiled.kind not in (wanted, ZERO):
             raise FormulaError(
                 _wrong_kind(text, compiled.kind, wanted), (0, len(text)), _mend_kind(compiled.kind, wanted)
@@ -151,16 +153,27 @@ class Sheet:
         """
         if parameter.first == parameter.last:
             raise FormulaError(f"“{parameter.name}” runs from {parameter.first:g} to itself.", None, "Give it a range.")
-        kinds = {**self.kinds, parameter.name: parameter.kind}
-        compiled = compile_formula(text, kinds, self._column_kinds(text) if self.table else None)
-        if wanted is not None and compiled.kind not in (wanted, ZERO):
-            raise FormulaError(
-                _wrong_kind(text, compiled.kind, wanted), (0, len(text)), _mend_kind(compiled.kind, wanted)
-            )
+        compiled = self.compile(text, wanted, {parameter.name: parameter.kind})
         inner, give = self.env(sent=sent).within(parameter.name)
         found = []
         for value in nodes(parameter.first, parameter.last).tolist():
             give(value)
+            found.append(compiled.value(inner).value)
+        return found
+
+    def each(self, text: str, wanted: Kind | None, names: Sequence[str], keys: Sequence[Sequence[int]]) -> list[float]:
+        """Values of a formula of whole numbers, one for each of the keys, in base units and as wanted.
+
+        Raises:
+            FormulaError: for a formula of another kind, or one that has no value for a key.
+        """
+        compiled = self.compile(text, wanted, dict.fromkeys(names, COUNT))
+        outer = self.env()
+        values = dict(outer.values)
+        inner = Env(values, outer.habits, columns=outer.columns)
+        found = []
+        for key in keys:
+            values |= {name: float(number) for name, number in zip(names, key, strict=True)}
             found.append(compiled.value(inner).value)
         return found
 

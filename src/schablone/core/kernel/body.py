@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Literal
 
 import shapely
@@ -29,6 +29,11 @@ class NothingLeft(ValueError):
 
 class NoEffect(ValueError):
     """An operation would not touch the body."""
+
+
+def is_kernel_failure(error: Exception) -> bool:
+    """Whether the geometry kernel raised this: its failures are a family of their own. Does not load the kernel."""
+    return type(error).__module__.partition(".")[0] == "OCP"
 
 
 @dataclass(frozen=True, slots=True)
@@ -192,3 +197,42 @@ def _apart(tools: Sequence[Tool]) -> bool:
         for i, a in enumerate(boxes)
         for b in boxes[:i]
     )
+
+
+def merged(body: Body, other: Body) -> Body:
+    """Both bodies in one; pieces that lie apart stay prisms."""
+    frames = {**other.frames, **body.frames}
+    if body.prisms and other.prisms and _apart([*body.prisms, *other.prisms]):
+        return Body((*body.prisms, *other.prisms), None, frames)
+    from . import occ
+
+    return Body((), occ.united([body.solid(), other.solid()]), frames)
+
+
+def united(body: Body, motions: Sequence[tuple[int, Motion]]) -> Body:
+    """The body at several places at once, its faces numbered; pieces that lie apart stay prisms."""
+    images = [(number, placed_body(body, motion)) for number, motion in motions]
+    frames = {name.of_member(n): frame for n, image in images for name, frame in image.frames.items()}
+    if body.prisms:
+        prisms = [prism.of_member(number) for number, image in images for prism in image.prisms]
+        if _apart(prisms):
+            return Body(tuple(prisms), None, frames)
+    from . import occ
+
+    solids = [image.solid().of_member(number) for number, image in images]
+    return Body((), occ.united(solids), frames)
+
+
+def renamed(body: Body, step: str, role: str) -> Body:
+    """The body with its faces named after a step and its role, what they were before following as the element."""
+
+    def of(name: FaceName) -> FaceName:
+        return name.made_by(step, role)
+
+    frames = {of(name): frame for name, frame in body.frames.items()}
+    prisms = tuple(
+        replace(p, start=of(p.start), end=of(p.end), sides={key: of(name) for key, name in p.sides.items()})
+        for p in body.prisms
+    )
+    made = replace(body.made, names=tuple(of(name) for name in body.made.names)) if body.made is not None else None
+    return Body(prisms, made, frames)

@@ -45,6 +45,12 @@ class FaceName:
         """The name of the same face on a member of a row."""
         return replace(self, member=(number, *self.member))
 
+    def made_by(self, step: str, role: str) -> FaceName:
+        """The name that a step gives to what it makes of this face: ``copy/top/plate.side.left``."""
+        return FaceName(
+            step, role, f"{self.step}.{self.role}" + (f".{self.element}" if self.element else ""), self.member
+        )
+
     def words(self, normal: tuple[float, float, float] | None = None) -> str:
         """The name as people say it: ``top of plate``, ``wall of passage 3``."""
         what = _ROLE_WORDS.get(self.role, self.role)

@@ -38,7 +38,7 @@ from .body import Figures
 from .frame import Frame, Vector
 from .naming import FaceName
 from .prism import Prism
-from .tools import Tool
+from .tools import Placed, ToNext, Tool
 
 #: To what share volumes and surfaces with free faces are measured.
 _MEASURED = 1e-7
@@ -53,6 +53,10 @@ class Solid:
 
     def faces(self) -> list[TopoDS_Shape]:
         return faces_of(self.shape)
+
+    def of_member(self, number: int) -> Solid:
+        """The same solid with the names of a member of a row."""
+        return Solid(self.shape, tuple(name.of_member(number) for name in self.names))
 
     def is_empty(self) -> bool:
         return not TopExp_Explorer(self.shape, TopAbs_SOLID).More()
@@ -79,7 +83,7 @@ def _point(p: Vector) -> gp_Pnt:
     return gp_Pnt(*p)
 
 
-def _edge(curve: Curve, frame: Frame, height: float) -> TopoDS_Edge:
+def edge_of(curve: Curve, frame: Frame, height: float) -> TopoDS_Edge:
     start = _point(frame.at(*curve.start, height))
     end = _point(frame.at(*curve.end, height))
     if isinstance(curve, Bezier):
@@ -108,7 +112,7 @@ def wire_of(loop: Loop, frame: Frame, height: float) -> tuple[TopoDS_Wire, list[
     """A closed wire along a loop, ``height`` above a plane; its edges with the names of their curves."""
     maker = BRepBuilderAPI_MakeWire()
     for curve in loop.curves:
-        maker.Add(_edge(curve, frame, height))
+        maker.Add(edge_of(curve, frame, height))
     wire = maker.Wire()
     # The maker may copy edges; those of the wire itself are the ones that the prism knows.
     explorer = TopExp_Explorer(wire, TopAbs_EDGE)
@@ -184,10 +188,23 @@ def combine(solid: Solid, operation: str, tools: Sequence[Tool]) -> Solid:
     arguments, operands = TopTools_ListOfShape(), TopTools_ListOfShape()
     arguments.Append(solid.shape)
     for tool in tools:
-        shape, faces = shape_of(tool)
+        shape, faces = _next_of(solid, operation, tool) or shape_of(tool)
         operands.Append(shape)
         named += faces
     return _combined(arguments, operands, operation, named)
+
+
+def _next_of(
+    solid: Solid, operation: str, tool: Tool
+) -> tuple[TopoDS_Shape, list[tuple[TopoDS_Shape, FaceName]]] | None:
+    """The shape of a tool that goes to the next face, or None where it is of another kind."""
+    inner = tool.tool if isinstance(tool, Placed) else tool
+    if not isinstance(inner, ToNext):
+        return None
+    from .occ_shaped import up_to_next
+
+    prism = inner.prism.placed(tool.motion) if isinstance(tool, Placed) else inner.prism
+    return up_to_next(solid, operation, inner, prism)
 
 
 def merged(solid: Solid, operation: str, other: Solid) -> Solid:
@@ -197,6 +214,16 @@ def merged(solid: Solid, operation: str, other: Solid) -> Solid:
     operands.Append(other.shape)
     named = [*zip(solid.faces(), solid.names, strict=True), *zip(other.faces(), other.names, strict=True)]
     return _combined(arguments, operands, operation, named)
+
+
+def united(solids: Sequence[Solid]) -> Solid:
+    """All solids added together, in one boolean."""
+    arguments, operands = TopTools_ListOfShape(), TopTools_ListOfShape()
+    arguments.Append(solids[0].shape)
+    for solid in solids[1:]:
+        operands.Append(solid.shape)
+    named = [pair for solid in solids for pair in zip(solid.faces(), solid.names, strict=True)]
+    return solids[0] if len(solids) == 1 else _combined(arguments, operands, "add", named)
 
 
 def _combined(
@@ -219,10 +246,11 @@ def _combined(
             continue
         pieces = list(boolean.Modified(face))
         after += [(piece, name) for piece in pieces] or [(face, name)]
-    return in_order(boolean.Shape(), after)
+    # Faces that lie level are joined to one: it keeps the name of the one that was there first.
+    return in_order(boolean.Shape(), after[::-1])
 
 
-def _is_free(shape: TopoDS_Shape) -> bool:
+def is_free(shape: TopoDS_Shape) -> bool:
     """Whether any face is a free surface: those the kernel's plain formulas measure badly, all others exactly."""
     plain = (GeomAbs_Plane, GeomAbs_Cylinder, GeomAbs_Cone, GeomAbs_Sphere, GeomAbs_Torus, GeomAbs_SurfaceOfExtrusion)
     return any(BRepAdaptor_Surface(TopoDS.Face_s(face)).GetType() not in plain for face in faces_of(shape))
@@ -230,13 +258,19 @@ def _is_free(shape: TopoDS_Shape) -> bool:
 
 def figures_of(solid: Solid) -> Figures:
     """Volume, surface and bounds, measured on the shape itself."""
-    volume, area, box = GProp_GProps(), GProp_GProps(), Bnd_Box()
-    if _is_free(solid.shape):
+    volume, area = GProp_GProps(), GProp_GProps()
+    if is_free(solid.shape):
         BRepGProp.VolumePropertiesGK_s(solid.shape, volume, _MEASURED)
         BRepGProp.SurfaceProperties_s(solid.shape, area, _MEASURED)
     else:
         BRepGProp.VolumeProperties_s(solid.shape, volume)
         BRepGProp.SurfaceProperties_s(solid.shape, area)
-    BRepBndLib.AddOptimal_s(solid.shape, box, False, False)
+    return Figures(volume.Mass(), area.Mass(), bounds_of(solid.shape))
+
+
+def bounds_of(shape: TopoDS_Shape) -> tuple[Vector, Vector]:
+    """Corners of the box along the axes."""
+    box = Bnd_Box()
+    BRepBndLib.AddOptimal_s(shape, box, False, False)
     low, high = box.CornerMin(), box.CornerMax()
-    return Figures(volume.Mass(), area.Mass(), ((low.X(), low.Y(), low.Z()), (high.X(), high.Y(), high.Z())))
+    return (low.X(), low.Y(), low.Z()), (high.X(), high.Y(), high.Z())

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_GTransform,
     BRepBuilderAPI_MakeFace,
@@ -13,15 +14,15 @@ from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_Transform,
 )
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFillet
-from OCP.BRepOffset import BRepOffset_Skin
-from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle, BRepOffsetAPI_MakeThickSolid
+from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Skin
+from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeHalfSpace
-from OCP.GeomAbs import GeomAbs_Intersection, GeomAbs_Line
+from OCP.GeomAbs import GeomAbs_Cylinder, GeomAbs_Intersection, GeomAbs_Line, GeomAbs_Sphere
 from OCP.gp import gp_Dir, gp_GTrsf, gp_Mat, gp_Pln, gp_Pnt, gp_Trsf, gp_XYZ
 from OCP.Standard import Standard_Failure
-from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED
 from OCP.TopExp import TopExp
-from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 from OCP.TopTools import TopTools_IndexedDataMapOfShapeListOfShape, TopTools_IndexedMapOfShape, TopTools_ListOfShape
 
 from .frame import Frame, Vector
@@ -141,20 +142,26 @@ def _corners_named(solid: Solid, kept: Sequence[tuple[TopoDS_Edge, FaceName]]) -
     return Solid(solid.shape, tuple(corner if name.step == "unknown" else name for name in solid.names))
 
 
-def hollowed(solid: Solid, open_faces: Iterable[FaceName], wall: float, step: str) -> Solid:
-    """A shell with walls inwards, open at some faces; the new inner faces are named after those outside.
+def hollowed(
+    solid: Solid, open_faces: Iterable[FaceName], wall: float, step: str, others: Mapping[FaceName, float] | None = None
+) -> Solid:
+    """A shell with walls inwards, open at some faces; ``others`` are faces with walls of their own.
+
+    The new inner faces are named after those outside.
 
     Raises:
         NotMade: where the wall does not fit.
     """
-    opened = set(open_faces)
-    away = TopTools_ListOfShape()
-    for face, name in zip(solid.faces(), solid.names, strict=True):
-        if name in opened:
-            away.Append(face)
-    maker = BRepOffsetAPI_MakeThickSolid()
+    opened, others = set(open_faces), others or {}
+    maker = BRepOffset_MakeOffset()
     try:
-        maker.MakeThickSolidByJoin(solid.shape, away, -wall, 1e-4, BRepOffset_Skin, False, False, GeomAbs_Intersection)
+        maker.Initialize(solid.shape, -wall, 1e-4, BRepOffset_Skin, False, False, GeomAbs_Intersection, True, False)
+        for face, name in zip(solid.faces(), solid.names, strict=True):
+            if name in opened:
+                maker.AddFace(TopoDS.Face_s(face))
+            elif name in others:
+                maker.SetOffsetOnFace(TopoDS.Face_s(face), -others[name])
+        maker.MakeThickSolid()
         if not maker.IsDone():
             raise NotMade("the wall does not fit")
         shape = maker.Shape()
@@ -169,19 +176,58 @@ def hollowed(solid: Solid, open_faces: Iterable[FaceName], wall: float, step: st
             named.append((face, name))
         else:
             named += [(piece, name) for piece in maker.Modified(face)]
-        for piece in maker.Generated(face):
-            named.append(
-                (
-                    piece,
-                    FaceName(
-                        step,
-                        "inside",
-                        f"{name.step}.{name.role}" + (f".{name.element}" if name.element else ""),
-                        name.member,
-                    ),
-                )
-            )
+        named += [(piece, name.made_by(step, "inside")) for piece in maker.Generated(face)]
     return in_order(shape, named)
+
+
+def shifted(solid: Solid, faces: Iterable[FaceName], by: float) -> Solid:
+    """Faces moved along their normals, outwards where ``by`` is above zero; what lies beside them follows.
+
+    Raises:
+        NotMade: where they cannot move so far.
+    """
+    chosen = set(faces)
+    maker = BRepOffset_MakeOffset()
+    try:
+        maker.Initialize(solid.shape, 0.0, 1e-4, BRepOffset_Skin, False, False, GeomAbs_Intersection, False, False)
+        for face, name in zip(solid.faces(), solid.names, strict=True):
+            if name in chosen:
+                if abs(by) >= _room(TopoDS.Face_s(face), by) * (1 - 1e-9):
+                    raise NotMade("they cannot move so far")
+                maker.SetOffsetOnFace(TopoDS.Face_s(face), by)
+        maker.MakeOffsetShape()
+        if not maker.IsDone():
+            raise NotMade("they cannot move so far")
+        shape = maker.Shape()
+    except (RuntimeError, Standard_Failure) as error:
+        raise NotMade("they cannot move so far") from error
+    named: Named = []
+    for face, name in zip(solid.faces(), solid.names, strict=True):
+        made = [*maker.Generated(face), *maker.Modified(face)]
+        named += [(piece, name) for piece in made] or [(face, name)]
+    found = in_order(shape, named)
+    # A face pushed beyond its neighbours turns the shape inside out, which the kernel does not always notice.
+    if found.is_empty():
+        raise NotMade("they cannot move so far")
+    before, after = figures_of(solid).volume, figures_of(found).volume
+    if after <= 0 or (after - before) * by < 0 or not found.is_valid():
+        raise NotMade("they cannot move so far")
+    return found
+
+
+def _room(face: TopoDS_Face, by: float) -> float:
+    """How far a face can move before its radius is used up, mm: a peg inwards, a hole's wall out of the material.
+    Endless for a face that is not round, or grows."""
+    surface = BRepAdaptor_Surface(face)
+    kind = surface.GetType()
+    if kind == GeomAbs_Cylinder:
+        round_, radius = surface.Cylinder().Position(), surface.Cylinder().Radius()
+    elif kind == GeomAbs_Sphere:
+        round_, radius = surface.Sphere().Position(), surface.Sphere().Radius()
+    else:
+        return math.inf
+    outwards = round_.Direct() != (face.Orientation() == TopAbs_REVERSED)
+    return float(radius) if outwards == (by < 0) else math.inf
 
 
 def leaned(solid: Solid, faces: Iterable[FaceName], degrees: float, neutral: Frame) -> Solid:
@@ -190,8 +236,6 @@ def leaned(solid: Solid, faces: Iterable[FaceName], degrees: float, neutral: Fra
     Raises:
         NotMade: where they cannot lean so far.
     """
-    import math
-
     chosen = set(faces)
     maker = BRepOffsetAPI_DraftAngle(solid.shape)
     plane = gp_Pln(gp_Pnt(*neutral.origin), gp_Dir(*neutral.normal))

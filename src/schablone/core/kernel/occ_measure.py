@@ -1,13 +1,24 @@
-"""Distances between faces of solids."""
+"""What can be read off solids: distances, angles, radii, clearances, centres, corners."""
 
 from __future__ import annotations
 
-from OCP.BRep import BRep_Builder
-from OCP.BRepExtrema import BRepExtrema_DistShapeShape
-from OCP.TopoDS import TopoDS_Compound
+import math
 
+from OCP.BRep import BRep_Builder
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepClass3d import BRepClass3d_SolidClassifier
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape
+from OCP.BRepGProp import BRepGProp
+from OCP.GeomAbs import GeomAbs_Cylinder, GeomAbs_Plane, GeomAbs_Sphere, GeomAbs_Torus
+from OCP.gp import gp_Pnt
+from OCP.GProp import GProp_GProps
+from OCP.TopAbs import TopAbs_OUT, TopAbs_REVERSED
+from OCP.TopoDS import TopoDS, TopoDS_Compound
+
+from .frame import Vector
 from .naming import FaceName
-from .occ import Solid
+from .occ import Solid, is_free
+from .occ_change import edges_of
 
 
 def _pieces(solid: Solid, name: FaceName) -> TopoDS_Compound:
@@ -30,3 +41,97 @@ def distance(solid: Solid, face: FaceName, other: Solid, other_face: FaceName) -
     if not found.IsDone():
         raise ValueError("the distance between the two faces could not be measured")
     return float(found.Value())
+
+
+def corner(solid: Solid, first: FaceName, second: FaceName) -> tuple[Vector, Vector, bool] | None:
+    """The longest straight edge between two flat faces: its middle, its direction of length 1, and whether the corner
+    is an inner one. None where there is no such edge."""
+    found: tuple[float, Vector, Vector, bool] | None = None
+    for edge in edges_of(solid):
+        if set(edge.between) != {first, second} or edge.direction is None:
+            continue
+        curve = BRepAdaptor_Curve(edge.edge)
+        length = abs(curve.LastParameter() - curve.FirstParameter())
+        if found is None or length > found[0]:
+            p = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
+            middle = (p.X(), p.Y(), p.Z())
+            found = (length, middle, edge.direction, _sinks(solid, middle, first, second))
+    return found[1:] if found is not None else None
+
+
+def _sinks(solid: Solid, middle: Vector, first: FaceName, second: FaceName) -> bool:
+    """Whether what lies before both faces at an edge is free, as in an inner corner."""
+    classifier = BRepClass3d_SolidClassifier(solid.shape)
+    normals = [_normal_at(solid, name) for name in (first, second)]
+    step = 1e-3
+    ahead = [n[0] + n[1] for n in zip(*normals, strict=True)]
+    free = gp_Pnt(*(m + step * a for m, a in zip(middle, ahead, strict=True)))
+    classifier.Perform(free, 1e-7)
+    if classifier.State() != TopAbs_OUT:
+        return False
+    # On an edge that sticks out this spot is free as well; on an inner one it lies in the material behind a face.
+    behind = gp_Pnt(*(m + step * (a - b) for m, a, b in zip(middle, normals[0], normals[1], strict=True)))
+    classifier.Perform(behind, 1e-7)
+    return bool(classifier.State() != TopAbs_OUT)
+
+
+def _normal_at(solid: Solid, name: FaceName) -> Vector:
+    for face, mine in zip(solid.faces(), solid.names, strict=True):
+        if mine == name:
+            surface = BRepAdaptor_Surface(TopoDS.Face_s(face))
+            if surface.GetType() == GeomAbs_Plane:
+                axes = surface.Plane().Position()
+                n = axes.Direction()
+                sign = (1.0 if axes.Direct() else -1.0) * (-1.0 if face.Orientation() == TopAbs_REVERSED else 1.0)
+                return (n.X() * sign, n.Y() * sign, n.Z() * sign)
+    raise ValueError(f"the face “{name.words()}” is not flat")
+
+
+def angle(solid: Solid, face: FaceName, other: Solid, other_face: FaceName) -> float:
+    """The angle between two flat faces in degrees, from 0 where they lie level to 90 where they stand square."""
+    a, b = _normal_at(solid, face), _normal_at(other, other_face)
+    cosine = min(1.0, abs(sum(p * q for p, q in zip(a, b, strict=True))))
+    return math.degrees(math.acos(cosine))
+
+
+def radius(solid: Solid, name: FaceName) -> float:
+    """The radius of a round face, mm: of a cylinder or a ball, of a ring's tube.
+
+    Raises:
+        ValueError: where the face is not round.
+    """
+    for face, mine in zip(solid.faces(), solid.names, strict=True):
+        if mine == name:
+            surface = BRepAdaptor_Surface(TopoDS.Face_s(face))
+            kind = surface.GetType()
+            if kind == GeomAbs_Cylinder:
+                return float(surface.Cylinder().Radius())
+            if kind == GeomAbs_Sphere:
+                return float(surface.Sphere().Radius())
+            if kind == GeomAbs_Torus:
+                return float(surface.Torus().MinorRadius())
+    raise ValueError(f"{name.words()} is not round all over; it has no one radius")
+
+
+def clearance(solid: Solid, other: Solid) -> float:
+    """The shortest distance between two solids, mm; 0 where they touch or overlap.
+
+    Raises:
+        ValueError: where the kernel finds none.
+    """
+    found = BRepExtrema_DistShapeShape(solid.shape, other.shape)
+    found.Perform()
+    if not found.IsDone():
+        raise ValueError("the clearance between the two parts could not be measured")
+    return 0.0 if found.InnerSolution() else float(found.Value())
+
+
+def centre(solid: Solid) -> Vector:
+    """The centre of mass, for one density all over."""
+    volume = GProp_GProps()
+    if is_free(solid.shape):
+        BRepGProp.VolumePropertiesGK_s(solid.shape, volume, 1e-7, False, False, True, False)
+    else:
+        BRepGProp.VolumeProperties_s(solid.shape, volume)
+    p = volume.CentreOfMass()
+    return (p.X(), p.Y(), p.Z())

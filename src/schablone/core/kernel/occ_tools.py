@@ -15,7 +15,7 @@ from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_Transform,
 )
 from OCP.BRepGProp import BRepGProp
-from OCP.BRepOffsetAPI import BRepOffsetAPI_MakePipeShell, BRepOffsetAPI_ThruSections
+from OCP.BRepOffsetAPI import BRepOffsetAPI_MakePipeShell
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeRevol
 from OCP.GeomAbs import GeomAbs_Plane
 from OCP.GeomAPI import GeomAPI_Interpolate
@@ -29,12 +29,13 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from ..sketch.curves import Line
 from ..sketch.regions import Region
+from .along import Piped
 from .frame import Frame
 from .motion import Motion
 from .naming import FaceName
 from .occ import faces_of, prism_shape, wire_of
 from .prism import Prism
-from .tools import Imported, Lofted, Placed, Revolved, Swept, Tool
+from .tools import Imported, Leaned, Lofted, Placed, Revolved, Swept, ToNext, Tool
 
 #: How many of a path's points one piece of its surface goes over.
 _POINTS_A_PIECE = 6
@@ -57,8 +58,12 @@ def shape_of(tool: Tool) -> tuple[TopoDS_Shape, Named]:
 
         solid = read_step(tool.data)
         return solid, [(face, tool.face(k)) for k, face in enumerate(faces_of(solid), 1)]
-    if isinstance(tool, Lofted):
-        return _lofted(tool)
+    if isinstance(tool, (Lofted, Piped, Leaned)):
+        from . import occ_shaped
+
+        return occ_shaped.shape_of(tool)
+    if isinstance(tool, ToNext):
+        raise ValueError("how far it goes is known only where it is used on a part")
     return _revolved(tool) if isinstance(tool, Revolved) else _swept(tool)
 
 
@@ -156,21 +161,6 @@ def _level_faces(tool: Revolved, shape: TopoDS_Shape) -> Named:
             best = min(lines, key=lambda line: abs(line[0] - high) + abs(line[1] - wide))
             named.append((face, tool.sides[best[2]]))
     return named
-
-
-def _lofted(tool: Lofted) -> tuple[TopoDS_Shape, Named]:
-    maker = BRepOffsetAPI_ThruSections(True, tool.ruled, 1e-6)
-    for frame, region in tool.sections:
-        maker.AddWire(wire_of(region.outer, frame, 0.0)[0])
-    maker.Build()
-    if not maker.IsDone():
-        raise ValueError("the outlines cannot be joined")
-    start, end = maker.FirstShape(), maker.LastShape()
-    named: Named = [(start, tool.start), (end, tool.end)]
-    for face in faces_of(maker.Shape()):
-        if not face.IsSame(start) and not face.IsSame(end):
-            named.append((face, tool.side))
-    return maker.Shape(), named
 
 
 def _swept(tool: Swept) -> tuple[TopoDS_Shape, Named]:

@@ -7,13 +7,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..sketch.curves import Line, Point
 from ..sketch.regions import Region
+from .along import Piped
 from .frame import Frame, Vector, cross, dot
 from .motion import Motion
 from .naming import FaceName
@@ -139,16 +140,21 @@ class Swept:
 
 @dataclass(frozen=True, slots=True)
 class Lofted:
-    """Outlines on planes apart, joined in their order; ``ruled`` by straight lines, else smoothly."""
+    """Outlines on planes apart, joined in their order; ``ruled`` by straight lines, else smoothly.
+
+    Where all outlines have their curves one for one, ``sides`` names the faces by those of the first, and they are
+    joined curve by curve; else all sides are ``side``.
+    """
 
     sections: tuple[tuple[Frame, Region], ...]
     ruled: bool
     start: FaceName
     end: FaceName
     side: FaceName
+    sides: Mapping[str, FaceName] = field(default_factory=dict)
 
     def names(self) -> set[FaceName]:
-        return {self.start, self.end, self.side}
+        return {self.start, self.end, *(self.sides.values() or (self.side,))}
 
     def frames(self) -> dict[FaceName, Frame]:
         """Frames of both ends, their normals out of the material."""
@@ -164,9 +170,68 @@ class Lofted:
         return tuple(points.min(axis=0).tolist()), tuple(points.max(axis=0).tolist())  # type: ignore[return-value]
 
     def of_member(self, number: int) -> Lofted:
+        sides = {key: name.of_member(number) for key, name in self.sides.items()}
         return replace(
-            self, start=self.start.of_member(number), end=self.end.of_member(number), side=self.side.of_member(number)
-        )
+            self, start=self.start.of_member(number), end=self.end.of_member(number),
+            side=self.side.of_member(number), sides=sides,
+        )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Leaned:
+    """A prism whose sides lean inwards by an angle in degrees (outwards where it is negative), from where it starts:
+    at ``low``, or at ``high`` with ``from_top``."""
+
+    prism: Prism
+    degrees: float
+    from_top: bool = False
+
+    def names(self) -> set[FaceName]:
+        return self.prism.names()
+
+    def frames(self) -> dict[FaceName, Frame]:
+        """Frames of both ends; sides lean, and bear none."""
+        ends = (self.prism.start, self.prism.end)
+        return {name: frame for name, frame in self.prism.frames().items() if name in ends}
+
+    def bounds(self) -> tuple[Vector, Vector]:
+        wider = max(0.0, -self.prism.height * math.tan(math.radians(self.degrees)))
+        low, high = self.prism.bounds()
+        return tuple(c - wider for c in low), tuple(c + wider for c in high)  # type: ignore[return-value]
+
+    def of_member(self, number: int) -> Leaned:
+        return replace(self, prism=self.prism.of_member(number))
+
+
+@dataclass(frozen=True, slots=True)
+class ToNext:
+    """A prism that goes on only as far as the next face of the part it is used on.
+
+    Its ``low`` and ``high`` lie as far apart as it could ever go; it starts at height 0 and goes to the side on
+    which most of it lies. Added, it fills up to the first material; cut, it ends where the first material ends.
+    """
+
+    prism: Prism
+
+    @property
+    def goes_up(self) -> bool:
+        return self.prism.high > -self.prism.low
+
+    def names(self) -> set[FaceName]:
+        return self.prism.names()
+
+    def frames(self) -> dict[FaceName, Frame]:
+        """Frames of where it starts and of its flat sides, with their origins at the start."""
+        far = self.prism.end if self.goes_up else self.prism.start
+        low, high = (0.0, 1.0) if self.goes_up else (-1.0, 0.0)
+        there = replace(self.prism, low=low, high=high).frames()
+        return {name: frame for name, frame in there.items() if name != far}
+
+    def bounds(self) -> tuple[Vector, Vector]:
+        return self.prism.bounds()
+
+    def of_member(self, number: int) -> ToNext:
+        return replace(self, prism=self.prism.of_member(number))
 
 
 @dataclass(frozen=True, slots=True)
@@ -204,7 +269,7 @@ class Imported:
 class Placed:
     """A tool moved, turned or mirrored."""
 
-    tool: Revolved | Swept | Lofted | Imported
+    tool: Revolved | Swept | Lofted | Imported | Piped | Leaned | ToNext
     motion: Motion
 
     def names(self) -> set[FaceName]:
@@ -229,7 +294,7 @@ class Placed:
         return replace(self, tool=self.tool.of_member(number))
 
 
-Tool = Prism | Revolved | Swept | Lofted | Imported | Placed
+Tool = Prism | Revolved | Swept | Lofted | Imported | Piped | Leaned | ToNext | Placed
 
 
 def placed(tool: Tool, motion: Motion) -> Tool:

@@ -12,7 +12,7 @@ from ..design.rebuild import Memory, rebuild
 from ..formula.sheet import Sheet
 from ..kernel.body import Body
 from ..process.lens import View
-from ..quantity import ANGLE, COUNT, Kind, Quantity
+from ..quantity import COUNT, Quantity, formula_of
 
 #: How far, mm, a face must move to count.
 _MOVED = 1e-6
@@ -31,16 +31,6 @@ class Follows:
     from_: Quantity
     to: Quantity
     trouble: str = ""
-
-
-def formula_of(value: float, kind: Kind) -> str:
-    """A value as a formula of its kind, to every digit."""
-    number = f"{value:.15g}"
-    if kind == COUNT:
-        return number
-    if kind == ANGLE:
-        return f"{number} deg"
-    return f"{number} mm" + {1: "", 2: "²", 3: "³"}.get(kind.length, "")
 
 
 def nudged(design: Design, sheet: Sheet, name: str) -> float:

@@ -9,8 +9,7 @@ from dataclasses import dataclass
 from ..design.evaluate import sheet_of
 from ..design.model import Design
 from ..process.model import Process
-from ..quantity import COUNT, LENGTH
-from .follows import formula_of
+from ..quantity import COUNT, LENGTH, formula_of
 
 #: How closely the value at which a count changes is found, as a share of the range.
 _CLOSE = 1e-7

@@ -18,9 +18,16 @@ from .base import Step
 for _module in sorted(pkgutil.iter_modules(__path__), key=lambda module: module.name):
     import_module(f"{__name__}.{_module.name}")
 
+
+def _kinds(of: type[Step]) -> list[type[Step]]:
+    """Subclasses that name a kind; those between them and the base only hold what several share."""
+    below = [kind for cls in of.__subclasses__() for kind in _kinds(cls)]
+    return [*([of] if isinstance(of.model_fields["kind"].default, str) else []), *below]
+
+
 #: Every kind of step by the word that names it in files.
 KINDS: dict[str, type[Step]] = {
-    cls.model_fields["kind"].default: cls for cls in sorted(Step.__subclasses__(), key=lambda c: c.order)
+    cls.model_fields["kind"].default: cls for cls in sorted(_kinds(Step), key=lambda c: c.order)
 }
 
 if TYPE_CHECKING:

@@ -13,7 +13,7 @@ from ..kernel.naming import FaceName, say_name
 from ..kernel.tools import Tool
 from ..model import FormulaText, Frozen, Identifier, Paragraphs
 from ..process.lens import View
-from ..quantity import LENGTH, Kind
+from ..quantity import COUNT, LENGTH, Kind
 from ..sketch.arrangement import Arrangement, arrange
 from ..sketch.curves import Curve, Loop, Point
 from ..sketch.tracing import Trace
@@ -37,7 +37,9 @@ class Slot:
     ``side`` says which side of the material a length lies on (``inside``, ``outside``, or neither: a
     position or a height); ``along`` is the axis of the part, as x, y or z of the step's own plane. ``over``
     makes it a formula of a parameter: its name and the paths of the slots that say where it runs from and
-    to. Its values are then those at the nodes of the curve, under ``path@0``, ``path@1`` …
+    to. Its values are then those at the nodes of the curve, under ``path@0``, ``path@1`` … ``counted`` makes it a
+    formula of whole numbers from 1: their names, each with the path of the slot, or the output of the step, that
+    gives the count; its values are under ``path@1``, or ``path@2.3`` where there are two.
     """
 
     path: str
@@ -47,6 +49,7 @@ class Slot:
     side: str = ""
     along: str = ""
     over: tuple[str, str, str] | None = None
+    counted: tuple[tuple[str, str], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,7 +92,16 @@ class StepPiece:
 
 @dataclass(frozen=True, slots=True)
 class PartPiece:
-    """Another part of the design."""
+    """Another part of the design; ``new`` offers to make one, ``itself`` also the part that the step works on."""
+
+    path: str
+    new: bool = False
+    itself: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class SizePiece:
+    """One of the design's sizes."""
 
     path: str
 
@@ -123,8 +135,21 @@ class FacesPiece:
     path: str
 
 
+@dataclass(frozen=True, slots=True)
+class ListPiece:
+    """Items of a list, one more or one less of them; ``new`` is what one more is at first."""
+
+    path: str
+    what: str
+    new: Frozen
+    least: int = 0
+
+
 #: Kinds of step that rows, rings and mirrors repeat: those that add or cut.
-REPEATABLE = ("extrude", "revolve", "sweep", "loft", "imported", "hole", "row", "ring", "grid", "mirror")
+REPEATABLE = (
+    "extrude", "revolve", "sweep", "lead", "loft", "rib", "gusset", "imported", "hole", "row", "ring", "grid", "trail",
+    "mirror",
+)  # fmt: skip
 
 Piece = (
     Words
@@ -137,6 +162,8 @@ Piece = (
     | FacesPiece
     | LinePiece
     | PartPiece
+    | ListPiece
+    | SizePiece
 )
 Sentence = tuple[tuple[Piece, ...], ...]
 
@@ -144,7 +171,7 @@ Sentence = tuple[tuple[Piece, ...], ...]
 @dataclass(slots=True)
 class Outlines:
     """A sketch as built: its plane, its closed shapes by name, the curves of its drawing, where the edges are that
-    it follows, and its straight lines and points by name, helpers included."""
+    it follows, its straight lines and points by name, helpers included, and the points that stand alone."""
 
     frame: Frame
     loops: Mapping[str, Loop]
@@ -152,6 +179,7 @@ class Outlines:
     traces: Mapping[str, Trace] = field(default_factory=dict)
     lines: Mapping[str, tuple[Point, Point]] = field(default_factory=dict)
     places: Mapping[str, Point] = field(default_factory=dict)
+    marks: Mapping[str, Point] = field(default_factory=dict)
     _arranged: Arrangement | None = None
 
     def arrangement(self) -> Arrangement:
@@ -167,7 +195,8 @@ class Feature:
     """What a step does to a part: tools to add or to cut, in the design's own space, or a change of the part.
 
     ``check`` is asked before tools are used, with the part and all of them, those of a row included.
-    ``change`` makes another body of the part.
+    ``change`` makes another body of the part; ``others`` make bodies of other parts from the part as it was before.
+    ``brings`` is a whole body that comes to the part, or is its first.
     """
 
     operation: Operation
@@ -175,12 +204,15 @@ class Feature:
     tools: list[Tool] = field(default_factory=list)
     check: Callable[[Body, Sequence[Tool]], None] | None = None
     change: Callable[[Body], Body] | None = None
+    others: Mapping[str, Callable[[Body], Body]] = field(default_factory=dict)
+    brings: Body | None = None
 
 
 @dataclass(slots=True)
 class Workshop:
     """What a step finds when it is built: values of its slots, the parts so far, the drawings, the view.
 
+    ``remade`` is the part that a step asked for with changed sizes (:meth:`Step.remakes`).
     ``stretch`` is by what tools are stretched as they are used; parts with steps that make more than prisms are
     stretched as a whole, at the end. ``traced`` gives, under another lens than Wanted, the edges that each sketch follows as they are wanted.
     """
@@ -193,6 +225,7 @@ class Workshop:
     outputs: Mapping[str, float]
     traced: Mapping[str, Mapping[str, Trace]] = field(default_factory=dict)
     stretch: Vector = (1.0, 1.0, 1.0)
+    remade: Body | None = None
 
     def plane(self, place: str, where: str) -> Frame:
         """The frame of a plane or of a named flat face.
@@ -258,6 +291,17 @@ class Step(Frozen):
         """All formulas of the step that are needed to build it."""
         return ()
 
+    def runs_over(self, path: str) -> dict[str, Kind]:
+        """The names that the formula at a path runs over, with their kinds."""
+        slot = next((slot for slot in self.slots() if slot.path == path), None)
+        if slot is None:
+            return {}
+        if slot.over is not None:
+            name, first, _ = slot.over
+            kind = next((s.kind for s in self.slots() if s.path == first), None)
+            return {name: kind or COUNT}
+        return {name: COUNT for name, _ in slot.counted}
+
     def sentence(self) -> Sentence:
         """The step in words, in one or more lines."""
         raise TypeError(f"{type(self).__name__} has no sentence")
@@ -281,17 +325,22 @@ class Step(Frozen):
         """The step that this one uses in its own way, so that it is not made on its own: what a row repeats."""
         return ""
 
-    def measured_kind(self) -> Kind | None:
-        """The kind of the figure that the step reads off the part, usable as ``name.value``; None if it reads none."""
-        return None
+    def measures(self) -> Mapping[str, Kind]:
+        """The figures that the step reads off what is built, with their kinds, usable as ``step.figure``."""
+        return {}
 
-    def measure(self, shop: Workshop) -> float:
-        """The figure, in base units.
+    def measure(self, shop: Workshop) -> dict[str, float]:
+        """The figures, in base units.
 
         Raises:
-            StepError: says why it cannot be read.
+            StepError: says why they cannot be read.
         """
         raise TypeError(f"{type(self).__name__} measures nothing")
+
+    def remakes(self) -> tuple[str, Mapping[str, str]] | None:
+        """A part that the step wants as it would be with other sizes: its name, and by size the path of the slot with
+        the size's value."""
+        return None
 
     def only_prisms(self) -> bool:
         """Whether all that it makes is prisms, which are stretched exactly as they are used."""

@@ -25,7 +25,7 @@ class UsesRegions(Protocol):
     def regions(self) -> tuple[str, ...]: ...
 
 
-def sketch_of(shop: Workshop, sketch: str) -> Outlines:
+def sketch_of(shop: Workshop, sketch: str, where: str = "sketch") -> Outlines:
     """The outlines of a sketch before this step.
 
     Raises:
@@ -34,8 +34,26 @@ def sketch_of(shop: Workshop, sketch: str) -> Outlines:
     drawing = shop.drawings.get(sketch)
     if drawing is None:
         what = f"There is no sketch “{sketch}” before this step." if sketch else "No sketch is chosen."
-        raise StepError(what, "Choose one.", "sketch", sorted(shop.drawings))
+        raise StepError(what, "Choose one.", where, sorted(shop.drawings))
     return drawing
+
+
+def only_region(drawing: Outlines, sketch: str, where: str, *, holes: bool = False) -> Region:
+    """The one region of a sketch, for steps that use no more.
+
+    Raises:
+        StepError: where there are none or several, or holes in it where none are wanted.
+    """
+    found = drawing.arrangement()
+    regions = found.regions(found.material())
+    count = sum(len(region.holes) for region in regions)
+    if len(regions) != 1 or (count and not holes):
+        raise StepError(
+            f"The sketch “{sketch}” has {len(regions)} regions and {count} holes; for this it must have one region"
+            f"{'' if holes else ' without holes'}.",
+            "Draw one closed outline.", where,
+        )  # fmt: skip
+    return regions[0]
 
 
 def chosen_regions(drawing: Outlines, step: UsesRegions) -> tuple[Region, ...]:

@@ -5,11 +5,11 @@ from __future__ import annotations
 from typing import Literal
 
 from ..kernel.body import Body, NoEffect, NothingLeft
-from ..kernel.motion import Motion
 from ..kernel.naming import FaceName
 from ..model import FormulaText, Identifier, Line
 from ..quantity import ANGLE
-from .base import ChoicePiece, Feature, FormulaPiece, PlacePiece, Sentence, Slot, Step, StepError, Words, Workshop
+from .base import ChoicePiece, Feature, FormulaPiece, PlacePiece, Sentence, Slot, Step, Words, Workshop
+from .split import leaning_plane
 
 
 class CutOff(Step):
@@ -47,13 +47,7 @@ class CutOff(Step):
         )  # fmt: skip
 
     def feature(self, shop: Workshop) -> Feature:
-        angle = shop.values["angle"]
-        if not -89 <= angle <= 89:
-            raise StepError(
-                f"The angle is {angle:g}°; it must lie from −89° to 89°.", f"Change “{self.angle}”.", "angle"
-            )
-        base = shop.plane(self.plane, "plane").lifted(shop.values["at"])
-        plane = Motion.turn(base.origin, base.x if self.about == "x" else base.y, angle).frame(base)
+        plane = leaning_plane(shop, self.plane, self.at, self.angle, self.about)
         if self.side == "before":
             plane = plane.turned_over()
         name = FaceName(self.name, "cut")

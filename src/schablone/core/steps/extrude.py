@@ -1,15 +1,18 @@
-"""Extrude: the regions of a sketch, raised by a size, to both sides, through everything or up to a face."""
+"""Extrude: the regions of a sketch, raised by a size, to both sides, through everything or up to a face; with sides
+that may lean."""
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Annotated, Literal
 
 from pydantic import Field
 
 from ..kernel.naming import FaceName
 from ..kernel.prism import Prism
-from ..kernel.tools import Tool
+from ..kernel.tools import Leaned, ToNext, Tool
 from ..model import FormulaText, Identifier, Line
+from ..quantity import ANGLE
 from .base import (
     ChoicePiece,
     Feature,
@@ -43,19 +46,30 @@ class Extrude(Step):
     shapes: Annotated[tuple[Identifier, ...], Field(max_length=500)] = ()
     regions: Annotated[tuple[Line, ...], Field(max_length=500)] = ()
     mode: Literal["add", "cut", "common"] = "add"
-    extent: Literal["by", "both", "uneven", "through", "upto"] = "by"
+    extent: Literal["by", "both", "uneven", "through", "upto", "next"] = "by"
     direction: Literal["up", "down"] = "up"
     by: FormulaText = "10 mm"
     down_by: FormulaText = "5 mm"
     upto: Line = ""
+    sides: Literal["straight", "leaning"] = "straight"
+    lean: FormulaText = "3 deg"
     part: Identifier = "part"
 
+    @property
+    def leans(self) -> bool:
+        return self.sides == "leaning" and self.extent not in ("through", "next")
+
+    def only_prisms(self) -> bool:
+        return not self.leans and self.extent != "next"
+
     def slots(self) -> tuple[Slot, ...]:
-        if self.extent in ("through", "upto"):
-            return ()
-        found = [Slot("by", self.by, "length", along="normal")]
+        found = []
+        if self.extent in ("by", "both", "uneven"):
+            found.append(Slot("by", self.by, "length", along="normal"))
         if self.extent == "uneven":
             found.append(Slot("down_by", self.down_by, "length downwards", along="normal"))
+        if self.leans:
+            found.append(Slot("lean", self.lean, "lean of the sides", ANGLE))
         return tuple(found)
 
     def sentence(self) -> Sentence:
@@ -64,18 +78,21 @@ class Extrude(Step):
             StepPiece("sketch", ("sketch",)),
             ChoicePiece("extent", {
                 "by": "by", "both": "to both sides, in all", "uneven": "upwards by", "through": "through everything",
-                "upto": "up to",
+                "upto": "up to", "next": "up to the next face",
             }),
         ]  # fmt: skip
         if self.extent == "upto":
             first.append(PlacePiece("upto"))
-        elif self.extent != "through":
+        elif self.extent not in ("through", "next"):
             first.append(FormulaPiece("by"))
-        if self.extent == "by":
+        if self.extent in ("by", "next"):
             first.append(ChoicePiece("direction", {"up": "upwards", "down": "downwards"}))
         elif self.extent == "uneven":
             first += [Words("and downwards by"), FormulaPiece("down_by")]
         lines = [tuple(first)]
+        if self.extent not in ("through", "next"):
+            words = {"straight": "with straight sides", "leaning": "with sides leaning inwards by"}
+            lines.append((ChoicePiece("sides", words), *((FormulaPiece("lean"),) if self.leans else ())))
         lines += say_regions(self)
         return tuple(lines)
 
@@ -86,15 +103,22 @@ class Extrude(Step):
         for region in with_gains(chosen_regions(drawing, self), self.mode, shop.view):
             sides = sides_of(region, self.name)
             start, end = FaceName(self.name, "start"), FaceName(self.name, "end")
-            if self.direction == "down" and self.extent == "by":
+            if self.direction == "down" and self.extent in ("by", "next"):
                 start, end = end, start
-            tools.append(Prism(drawing.frame, region, low, high, start, end, sides))
+            prism = Prism(drawing.frame, region, low, high, start, end, sides)
+            if self.extent == "next":
+                tools.append(ToNext(prism))
+            else:
+                tools += self._leaning(prism, shop.values["lean"]) if self.leans else [prism]
         return Feature(self.mode, self.part, tools)
 
     def _heights(self, shop: Workshop, drawing: Outlines) -> tuple[float, float]:
         if self.extent == "through":
             reach = shop.reach(self.part)
             return -reach, reach
+        if self.extent == "next":
+            reach = shop.reach(self.part)
+            return (0.0, reach) if self.direction == "up" else (-reach, 0.0)
         if self.extent == "upto":
             return self._up_to(shop, drawing)
         by = above_zero(shop.values["by"], "length of the extrusion", self.by, "by")
@@ -103,6 +127,21 @@ class Extrude(Step):
         if self.extent == "uneven":
             return -above_zero(shop.values["down_by"], "length downwards", self.down_by, "down_by"), by
         return (0.0, by) if self.direction == "up" else (-by, 0.0)
+
+    def _leaning(self, prism: Prism, lean: float) -> list[Tool]:
+        """The prism with sides that lean from the sketch's plane on, to both sides where it goes to both."""
+        if not -60 <= lean <= 60:
+            raise StepError(
+                f"The sides lean by {lean:g}°; it must lie from −60° to 60°.", f"Change “{self.lean}”.", "lean"
+            )
+        if lean == 0:
+            return [prism]
+        found: list[Tool] = []
+        if prism.high > 0:
+            found.append(Leaned(replace(prism, low=max(prism.low, 0.0)), lean))
+        if prism.low < 0:
+            found.append(Leaned(replace(prism, high=min(prism.high, 0.0)), lean, from_top=True))
+        return found
 
     def _up_to(self, shop: Workshop, drawing: Outlines) -> tuple[float, float]:
         """From the sketch to a face that lies level with it."""

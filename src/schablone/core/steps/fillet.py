@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Literal
 
-from ..kernel.body import Body
+from ..kernel.body import Body, is_kernel_failure
 from ..kernel.naming import FaceName
 from ..model import FormulaText
 from .base import EdgesPiece, Feature, FormulaPiece, Sentence, Slot, Step, StepError, Words, Workshop, above_zero
@@ -67,8 +67,10 @@ def name_for(step: str, role: str, between: tuple[FaceName, FaceName]) -> FaceNa
     return FaceName(step, role, ".".join(words), member)
 
 
-def changed(body: Body, make: Callable[[float], object], size: float, formula: str, what: str, where: str) -> Body:
-    """The body after a change that may not fit.
+def changed(
+    body: Body, make: Callable[[float], object], size: float, formula: str, what: str, where: str, on: str = "edges"
+) -> Body:
+    """The body after a change of its edges or faces that may not fit.
 
     Raises:
         StepError: says that it does not fit, and up to what it would.
@@ -79,7 +81,9 @@ def changed(body: Body, make: Callable[[float], object], size: float, formula: s
     def sound(value: float) -> Solid | None:
         try:
             found = make(value)
-        except NotMade:
+        except Exception as error:
+            if not isinstance(error, NotMade) and not is_kernel_failure(error):
+                raise
             return None
         assert isinstance(found, Solid)
         return found if found.is_valid() else None
@@ -93,6 +97,6 @@ def changed(body: Body, make: Callable[[float], object], size: float, formula: s
         low, high = (middle, high) if sound(middle) is not None else (low, middle)
     fits = f"About {low:.3g} mm is the most that works here" if low > 0 else "No smaller one works here either"
     raise StepError(
-        f"A {what} of {size:.4g} mm (from “{formula}”) does not fit on these edges. {fits}.",
-        f"Make “{formula}” smaller, or choose fewer edges.", where,
+        f"A {what} of {size:.4g} mm (from “{formula}”) does not fit on these {on}. {fits}.",
+        f"Make “{formula}” smaller, or choose fewer {on}.", where,
     )  # fmt: skip

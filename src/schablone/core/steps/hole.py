@@ -1,24 +1,25 @@
-"""A round hole in a flat face: plain, countersunk, counterbored, or narrowing so that a screw bites."""
+"""Holes in a flat face: plain, countersunk, counterbored, long, or narrowing so that a screw bites."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Literal
 
 from shapely.geometry import Point
 
 from ..kernel.body import Body
-from ..kernel.frame import Frame, Vector
+from ..kernel.frame import Frame, Vector, dot
 from ..kernel.naming import FaceName
 from ..kernel.prism import Prism, in_frame
-from ..kernel.tools import Revolved, Tool
-from ..model import FormulaText, Line
+from ..kernel.tools import Revolved, ToNext, Tool
+from ..model import FormulaText, Identifier, Line
 from ..quantity import ANGLE
 from ..sketch import shapes
 from ..sketch.curves import Line as Straight
 from ..sketch.curves import Loop
-from ..sketch.regions import Region
+from ..sketch.regions import Region, polygon_of
 from .base import (
     ChoicePiece,
     Feature,
@@ -29,46 +30,56 @@ from .base import (
     Slot,
     Step,
     StepError,
+    StepPiece,
     Words,
     Workshop,
     above_zero,
 )
+from .choosing import sketch_of
 
 
 class Hole(Step):
-    """A hole of a diameter, through or to a depth, at a position on a named face.
+    """A hole of a diameter, through, to a depth or to the next face, at a position on a named face.
 
     The position is measured in the face's own x and y: on the ends of an extrusion those of its sketch, on
-    a side from the middle of its lower edge.
+    a side from the middle of its lower edge. With a sketch there is a hole at each of its points that stand alone.
     """
 
     order = 30
     title = "Hole"
-    purpose = "A round hole in a flat face"
+    purpose = "Round or long holes in a flat face, for screws and dowels"
     places = ("face",)
+    refers = ("sketch",)
 
     kind: Literal["hole"] = "hole"
     face: Line = ""
     diameter: FormulaText = "5 mm"
     x: FormulaText = "0 mm"
     y: FormulaText = "0 mm"
-    extent: Literal["through", "depth"] = "through"
+    where: Literal["here", "points"] = "here"
+    sketch: Identifier | Literal[""] = ""
+    extent: Literal["through", "depth", "next"] = "through"
     depth: FormulaText = "5 mm"
-    form: Literal["plain", "countersunk", "counterbored", "tapered"] = "plain"
+    form: Literal["plain", "countersunk", "counterbored", "tapered", "long"] = "plain"
     head: FormulaText = "10 mm"
     head_angle: FormulaText = "90 deg"
     head_depth: FormulaText = "3 mm"
     tip: FormulaText = "3 mm"
+    length: FormulaText = "12 mm"
+    turn: FormulaText = "0 deg"
 
     def only_prisms(self) -> bool:
-        return self.form == "plain"
+        return self.form in ("plain", "long") and self.extent != "next"
+
+    def needs(self) -> tuple[str, ...]:
+        return tuple(name for name in super().needs() if self.where == "points" or name != self.sketch)
 
     def slots(self) -> tuple[Slot, ...]:
         found = [
             Slot("diameter", self.diameter, "diameter", side="inside", along="x"),
-            Slot("x", self.x, "x on the face", along="x"),
-            Slot("y", self.y, "y on the face", along="y"),
         ]
+        if self.where == "here":
+            found += [Slot("x", self.x, "x on the face", along="x"), Slot("y", self.y, "y on the face", along="y")]
         if self.extent == "depth":
             found.append(Slot("depth", self.depth, "depth", along="normal"))
         if self.form in ("countersunk", "counterbored"):
@@ -77,6 +88,8 @@ class Hole(Step):
             found.append(Slot("head_angle", self.head_angle, "angle of the head", ANGLE))
         elif self.form == "counterbored":
             found.append(Slot("head_depth", self.head_depth, "depth for the head", along="normal"))
+        elif self.form == "long":
+            found += [Slot("length", self.length, "length", side="inside"), Slot("turn", self.turn, "turn", ANGLE)]
         elif self.form == "tapered":
             found.append(Slot("tip", self.tip, "diameter at the tip", side="inside", along="x"))
         return tuple(found)
@@ -84,13 +97,13 @@ class Hole(Step):
     def sentence(self) -> Sentence:
         pieces: list[Piece] = [
             Words("hole ø"), FormulaPiece("diameter"), Words("in"), PlacePiece("face"),
-            ChoicePiece("extent", {"through": "through", "depth": "to a depth of"}),
+            ChoicePiece("extent", {"through": "through", "depth": "to a depth of", "next": "to the next face"}),
         ]  # fmt: skip
         if self.extent == "depth":
             pieces.append(FormulaPiece("depth"))
         forms = {
             "plain": "plain", "countersunk": "countersunk for a head of ø", "counterbored": "counterbored for a head of ø",
-            "tapered": "narrowing to ø",
+            "tapered": "narrowing to ø", "long": "long, from end to end",
         }  # fmt: skip
         form: list[Piece] = [ChoicePiece("form", forms)]
         if self.form == "countersunk":
@@ -99,7 +112,15 @@ class Hole(Step):
             form += [FormulaPiece("head"), FormulaPiece("head_depth"), Words("deep")]
         elif self.form == "tapered":
             form.append(FormulaPiece("tip"))
-        return (tuple(pieces), tuple(form), (Words("at x"), FormulaPiece("x"), Words("y"), FormulaPiece("y")))
+        elif self.form == "long":
+            form += [FormulaPiece("length"), Words("turned by"), FormulaPiece("turn")]
+        at: list[Piece] = [ChoicePiece("where", {"here": "at x", "points": "at the points of"})]
+        at += (
+            [FormulaPiece("x"), Words("y"), FormulaPiece("y")]
+            if self.where == "here"
+            else [StepPiece("sketch", ("sketch",))]
+        )
+        return (tuple(pieces), tuple(form), tuple(at))
 
     def feature(self, shop: Workshop) -> Feature:
         body, frame, _ = shop.face(self.face, "face")
@@ -116,17 +137,54 @@ class Hole(Step):
             bottom = -above_zero(shop.values["depth"], "depth", self.depth, "depth")
         else:
             bottom = -shop.reach(part)
-        if self.form != "plain":
-            tool: Tool = self._turned(frame, diameter, -bottom, shop)
-            return Feature("cut", part, [tool])
-        loop = shapes.circle("round", shop.values["x"], shop.values["y"], diameter)
-        # The tool stands out of the face a little, so that no skin is left on it.
-        bore = Prism(
-            frame, Region(loop), bottom, 1.0,
-            FaceName(self.name, "floor"), FaceName(self.name, "mouth"), {"round": FaceName(self.name, "wall")},
-        )  # fmt: skip
+        if self.extent == "next" and self.form not in ("plain", "long"):
+            raise StepError(
+                "Only a plain or long hole can go to the next face.", "Choose “through” or a depth.", "extent"
+            )
+        tools: list[Tool] = []
+        for mark, (x, y) in self._positions(shop, frame).items():
+            made = self._one(shop, Frame(frame.at(x, y), frame.x, frame.y), diameter, bottom)
+            tools.append(_named_after(made, mark) if mark else made)
         stretch = shop.stretch
-        return Feature("cut", part, [bore], lambda body, tools: self._check_fits(body, tools, stretch))
+        return Feature("cut", part, tools, lambda body, used: self._check_fits(body, used, stretch))
+
+    def _positions(self, shop: Workshop, frame: Frame) -> dict[str, tuple[float, float]]:
+        """Where the holes are on the face, by the name of their point."""
+        if self.where == "here":
+            return {"": (shop.values["x"], shop.values["y"])}
+        drawing = sketch_of(shop, self.sketch)
+        if abs(abs(dot(drawing.frame.normal, frame.normal)) - 1) > 1e-9:
+            raise StepError(
+                f"The sketch “{self.sketch}” does not lie level with the face.", "Choose one that does.", "sketch"
+            )
+        if not drawing.marks:
+            raise StepError(
+                f"The sketch “{self.sketch}” has no points that stand alone.",
+                "Draw a point where each hole should be.", "sketch",
+            )  # fmt: skip
+        seen = {name: frame.coordinates(drawing.frame.at(*point)) for name, point in drawing.marks.items()}
+        return {name: (x, y) for name, (x, y, _) in seen.items()}
+
+    def _one(self, shop: Workshop, at: Frame, diameter: float, bottom: float) -> Tool:
+        """The hole in the middle of a frame on the face."""
+        if self.form not in ("plain", "long"):
+            return self._turned(at, diameter, -bottom, shop)
+        if self.form == "long":
+            length = shop.values["length"] + shop.view.gain("inside")
+            if length <= diameter:
+                raise StepError(
+                    f"The hole is {length:.4g} mm long and {diameter:.4g} mm wide; it must be longer than wide.",
+                    f"Make “{self.length}” larger.", "length",
+                )  # fmt: skip
+            loop = shapes.slot("round", 0.0, 0.0, length, diameter, shop.values["turn"])
+        else:
+            loop = shapes.circle("round", 0.0, 0.0, diameter)
+        names = {curve.name: FaceName(self.name, "wall", _part_of_wall(curve.name)) for curve in loop.curves}
+        floor, mouth = FaceName(self.name, "floor"), FaceName(self.name, "mouth")
+        if self.extent == "next":
+            return ToNext(Prism(at, Region(loop), bottom, 0.0, floor, mouth, names))
+        # The tool stands out of the face a little, so that no skin is left on it.
+        return Prism(at, Region(loop), bottom, 1.0, floor, mouth, names)
 
     def _turned(self, frame: Frame, diameter: float, depth: float, shop: Workshop) -> Tool:
         """The hole as a half section turned about its axis; depths count into the material."""
@@ -179,7 +237,7 @@ class Hole(Step):
             for k, (p, q) in enumerate(zip(points, [*points[1:], points[0]], strict=True))
             if p != q
         )
-        section = Frame(frame.at(shop.values["x"], shop.values["y"]), frame.x, frame.normal)
+        section = Frame(frame.origin, frame.x, frame.normal)
         sides = {name: FaceName(self.name, name or "axis") for name in {line.name for line in lines}}
         start, end = FaceName(self.name, "start"), FaceName(self.name, "end")
         return Revolved(section, Region(Loop(lines, self.name)), (0.0, 0.0), (0.0, 1.0), 0.0, 360.0, start, end, sides)
@@ -204,7 +262,12 @@ class Hole(Step):
             x0, y0, x1, y1 = placed.region.outer.bounds()
             radius, u, v = (x1 - x0) / 2, (x0 + x1) / 2, (y0 + y1) / 2
             centre = Point(u, v)
-            if outline.contains(centre) and outline.exterior.distance(centre) > radius - 1e-6:
+            if len(placed.region.outer.curves) > 1:
+                radius = min(x1 - x0, y1 - y0) / 2
+                fits = outline.buffer(1e-6).contains(polygon_of(placed.region.outer))
+            else:
+                fits = outline.contains(centre) and outline.exterior.distance(centre) > radius - 1e-6
+            if fits:
                 continue
             number = f" {'.'.join(map(str, tool.start.member))}" if tool.start.member else ""
             raise StepError(
@@ -213,3 +276,22 @@ class Hole(Step):
                 "Make it smaller, move it inwards, or cut a sketch instead.",
                 "diameter",
             )
+
+
+def _part_of_wall(curve: str) -> str:
+    """Which piece of a long hole's wall a curve raises; a round one has but one."""
+    _, _, piece = curve.partition(".")
+    return piece
+
+
+def _named_after(tool: Tool, mark: str) -> Tool:
+    """The tool with faces named after the point that it stands at."""
+
+    def of(name: FaceName) -> FaceName:
+        return FaceName(name.step, name.role, f"{mark}.{name.element}" if name.element else mark, name.member)
+
+    if isinstance(tool, ToNext):
+        return replace(tool, prism=_named_after(tool.prism, mark))  # type: ignore[arg-type]
+    assert isinstance(tool, (Prism, Revolved))
+    sides = {key: of(name) for key, name in tool.sides.items()}
+    return replace(tool, start=of(tool.start), end=of(tool.end), sides=sides)

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Sequence
 from typing import Literal
 
+from ..kernel.frame import Frame
 from ..kernel.naming import FaceName
 from ..kernel.tools import Lofted
 from ..model import Identifier
 from ..sketch.regions import Region
-from .base import ChoicePiece, Feature, Outlines, Sentence, Step, StepError, StepPiece, Words, Workshop
-from .choosing import sketch_of
+from .base import ChoicePiece, Feature, Sentence, Step, StepError, StepPiece, Words, Workshop
+from .choosing import only_region, sides_of, sketch_of
 
 
 class Loft(Step):
@@ -46,24 +48,19 @@ class Loft(Step):
         names = [("first", self.first), *((("middle", self.middle),) if self.middle else ()), ("last", self.last)]
         sections = []
         for where, sketch in names:
-            drawing = sketch_of(shop, sketch)
-            sections.append((drawing.frame, _only_region(drawing, sketch, where)))
+            drawing = sketch_of(shop, sketch, where)
+            sections.append((drawing.frame, only_region(drawing, sketch, where)))
         for (a, _), (b, _) in itertools.pairwise(sections):
             if max(abs(c) for c in a.coordinates(b.origin)) < 1e-6 and a.normal == b.normal:
                 raise StepError("Two of the sketches lie in one plane.", "Lift one of them.", "last")
-        tool = Lofted(
-            tuple(sections), self.form == "straight", *(FaceName(self.name, role) for role in ("start", "end", "side"))
-        )
+        start, end, side = (FaceName(self.name, role) for role in ("start", "end", "side"))
+        tool = Lofted(tuple(sections), self.form == "straight", start, end, side, _sides(sections, self.name))
         return Feature(self.mode, self.part, [tool])
 
 
-def _only_region(drawing: Outlines, sketch: str, where: str) -> Region:
-    found = drawing.arrangement()
-    regions = found.regions(found.material())
-    if len(regions) != 1 or regions[0].holes:
-        holes = sum(len(region.holes) for region in regions)
-        raise StepError(
-            f"The sketch “{sketch}” has {len(regions)} regions and {holes} holes; for this it must have one region without holes.",
-            "Draw one closed outline.", where,
-        )  # fmt: skip
-    return regions[0]
+def _sides(sections: Sequence[tuple[Frame, Region]], step: str) -> dict[str, FaceName]:
+    """Names of the sides by the curves of the first outline, where the others have the same curves one for one."""
+    first = sections[0][1]
+    names = [curve.name for curve in first.outer.curves]
+    alike = all([curve.name for curve in region.outer.curves] == names for _, region in sections[1:])
+    return sides_of(first, step) if alike and len(names) > 1 else {}

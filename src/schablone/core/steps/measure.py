@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from typing import Literal
 
+from ..kernel.body import Body
 from ..kernel.naming import FaceName
 from ..model import Identifier, Line
-from ..quantity import AREA, LENGTH, MASS, VOLUME, Kind
-from .base import ChoicePiece, Piece, PlacePiece, Sentence, Step, StepError, Words, Workshop
+from ..quantity import ANGLE, AREA, LENGTH, MASS, VOLUME, Kind
+from .base import ChoicePiece, PartPiece, Piece, PlacePiece, Sentence, Step, StepError, Words, Workshop
 
-What = Literal["distance", "x", "y", "z", "volume", "surface", "mass"]
-_KINDS: dict[str, Kind] = {"volume": VOLUME, "surface": AREA, "mass": MASS}
+What = Literal["distance", "angle", "radius", "clearance", "x", "y", "z", "volume", "surface", "mass", "centre"]
+_KINDS: dict[str, Kind] = {"volume": VOLUME, "surface": AREA, "mass": MASS, "angle": ANGLE}
+_BETWEEN = ("distance", "angle")
 
 
 class Measure(Step):
@@ -18,41 +21,61 @@ class Measure(Step):
 
     order = 70
     title = "Measure"
-    purpose = "Read a distance, a volume or a mass off the part, for formulas to use"
+    purpose = "Read a distance, an angle, a volume or a mass off the part, for formulas to use"
     places = ("first", "second")
 
     kind: Literal["measure"] = "measure"
     what: What = "distance"
     first: Line = ""
     second: Line = ""
+    other: Identifier | Literal[""] = ""
     part: Identifier = "part"
 
-    def measured_kind(self) -> Kind:
-        return _KINDS.get(self.what, LENGTH)
+    def measures(self) -> Mapping[str, Kind]:
+        if self.what == "centre":
+            return {"x": LENGTH, "y": LENGTH, "z": LENGTH}
+        return {"value": _KINDS.get(self.what, LENGTH)}
 
     def needs(self) -> tuple[str, ...]:
-        return super().needs() if self.what == "distance" else ()
+        used = {"distance": ("first", "second"), "angle": ("first", "second"), "radius": ("first",)}.get(self.what, ())
+        named = [str(getattr(self, where)).split("/")[0] for where in used]
+        return tuple(dict.fromkeys(name for name in named if name))
 
     def sentence(self) -> Sentence:
         words = {
-            "distance": "the distance", "x": "the extent along x", "y": "the extent along y", "z": "the extent along z",
-            "volume": "the volume", "surface": "the surface", "mass": "the mass",
+            "distance": "the distance", "angle": "the angle", "radius": "the radius", "clearance": "the clearance",
+            "x": "the extent along x", "y": "the extent along y", "z": "the extent along z", "volume": "the volume",
+            "surface": "the surface", "mass": "the mass", "centre": "the centre of mass",
         }  # fmt: skip
         pieces: list[Piece] = [Words("measure"), ChoicePiece("what", words)]
-        if self.what == "distance":
+        if self.what in _BETWEEN:
             pieces += [Words("from"), PlacePiece("first"), Words("to"), PlacePiece("second")]
-        return (tuple(pieces), (Words(f"use it as {self.name}.value"),))
+        elif self.what == "radius":
+            pieces += [Words("of"), PlacePiece("first")]
+        elif self.what == "clearance":
+            pieces += [Words("to the part"), PartPiece("other")]
+        names = [f"{self.name}.{figure}" for figure in self.measures()]
+        listed = f"{', '.join(names[:-1])} and {names[-1]}" if len(names) > 1 else names[0]
+        return (tuple(pieces), (Words(f"use it as {listed}"),))
 
-    def measure(self, shop: Workshop) -> float:
-        if self.what == "distance":
-            first, name, one = self._face(shop, self.first, "first")
-            second, other_name, other = self._face(shop, self.second, "second")
+    def measure(self, shop: Workshop) -> dict[str, float]:
+        if self.what == "centre":
             from ..kernel import occ_measure
 
-            return occ_measure.distance(first.solid(), name, second.solid(), other_name) if one != other else 0.0
-        body = shop.bodies.get(self.part)
-        if body is None:
-            raise StepError("There is no part yet that could be measured.", "Move this step down.", "part")
+            return dict(zip("xyz", occ_measure.centre(self._body(shop, self.part, "part").solid()), strict=True))
+        return {"value": self._one(shop)}
+
+    def _one(self, shop: Workshop) -> float:
+        if self.what in ("distance", "angle", "radius"):
+            return self._of_faces(shop)
+        body = self._body(shop, self.part, "part")
+        if self.what == "clearance":
+            from ..kernel import occ_measure
+
+            if self.other in ("", self.part):
+                known = [name for name in shop.bodies if name != self.part]
+                raise StepError("No other part is chosen.", "Choose the part that it must be clear of.", "other", known)
+            return occ_measure.clearance(body.solid(), self._body(shop, self.other, "other").solid())
         figures = body.figures()
         if self.what in ("x", "y", "z"):
             axis = "xyz".index(self.what)
@@ -62,14 +85,46 @@ class Measure(Step):
         # Densities are in g/cm³.
         return figures.volume * (shop.view.process.material.density / 1000 if self.what == "mass" else 1.0)
 
-    def _face(self, shop: Workshop, place: str, where: str):  # type: ignore[no-untyped-def]
+    def _of_faces(self, shop: Workshop) -> float:
+        from ..kernel import occ_measure
+
+        first, name = self._face(shop, self.first, "first")
+        if self.what == "radius":
+            return self._told(lambda: occ_measure.radius(first.solid(), name), "first")
+        second, other_name = self._face(shop, self.second, "second")
+        if self.what == "angle":
+            return self._told(lambda: occ_measure.angle(first.solid(), name, second.solid(), other_name), "second")
+        if name == other_name and first is second:
+            return 0.0
+        return occ_measure.distance(first.solid(), name, second.solid(), other_name)
+
+    @staticmethod
+    def _told(read: Callable[[], float], where: str) -> float:
+        try:
+            return read()
+        except ValueError as error:
+            text = str(error)
+            raise StepError(f"{text[:1].upper()}{text[1:]}.", "Pick another face.", where) from None
+
+    @staticmethod
+    def _body(shop: Workshop, part: str, where: str) -> Body:
+        body = shop.bodies.get(part)
+        if body is None:
+            raise StepError(
+                f"There is no part “{part.replace('_', ' ')}” yet that could be measured.",
+                "Move this step down.",
+                where,
+            )
+        return body
+
+    def _face(self, shop: Workshop, place: str, where: str) -> tuple[Body, FaceName]:
         try:
             name = FaceName.read(place)
         except ValueError:
             raise StepError("No face is chosen.", "Pick one in the view.", where, shop.flat_faces()) from None
         for body in shop.bodies.values():
             if name in body.names():
-                return body, name, place
+                return body, name
         raise StepError(
             f"The face “{name.words()}” is not there any more.", "Pick another face.", where, shop.flat_faces()
         )

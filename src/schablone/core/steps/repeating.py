@@ -1,15 +1,87 @@
-"""What rows, grids, rings and mirrors have in common: a step that adds or cuts, used at several places."""
+"""What rows, grids, rings and mirrors have in common: a step that adds or cuts, or the part, at several places."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
+from typing import ClassVar, Literal
 
+from ..kernel.body import Body, united
 from ..kernel.motion import Motion
 from ..kernel.tools import Tool, placed
-from .base import Feature, StepError, Workshop, say_step
+from ..model import FormulaText, Identifier
+from ..quantity import TRUTH
+from .base import (
+    REPEATABLE,
+    ChoicePiece,
+    Feature,
+    FormulaPiece,
+    Piece,
+    Slot,
+    Step,
+    StepError,
+    StepPiece,
+    Words,
+    Workshop,
+    say_step,
+)
 
 #: The most members. A count beyond it is a slip in a formula, not a design.
 MOST_MEMBERS = 5000
+
+
+class Repeats(Step):
+    """What steps that repeat share: of which step, or the whole part, and which members are left out.
+
+    ``omit`` is a condition on the numbers of a member, such as ``number == 3``; members for which it holds are
+    not made, the others keep their places and numbers.
+    """
+
+    refers: ClassVar[tuple[str, ...]] = ("of",)
+
+    what: Literal["step", "part"] = "step"
+    of: Identifier | Literal[""] = ""
+    part: Identifier = "part"
+    omit: FormulaText = ""
+
+    def carries(self) -> str:
+        return self.of if self.what == "step" else ""
+
+    def needs(self) -> tuple[str, ...]:
+        return tuple(name for name in super().needs() if self.what == "step" or name != self.of)
+
+    def only_prisms(self) -> bool:
+        return self.what == "step"
+
+    def say_what(self) -> tuple[Piece, ...]:
+        """What is repeated, for the sentence."""
+        which = ChoicePiece("what", {"step": "the step", "part": "the whole part"})
+        return (which, *((StepPiece("of", REPEATABLE),) if self.what == "step" else ()))
+
+    def say_omit(self) -> tuple[tuple[Piece, ...], ...]:
+        """Which members are left out, for the sentence: nothing where none is."""
+        return ((Words("leaving out those with"), FormulaPiece("omit")),) if self.omit.strip() else ()
+
+    def omit_slots(self, *counted: tuple[str, str]) -> tuple[Slot, ...]:
+        return (Slot("omit", self.omit, "who is left out", TRUTH, counted=counted),) if self.omit.strip() else ()
+
+    def repeat(self, shop: Workshop, motions: Mapping[tuple[int, ...], Motion]) -> Feature:
+        """The step or the part under each motion that is not left out. Motions are by the numbers of the members."""
+        kept = [
+            (number, motion)
+            for number, (key, motion) in enumerate(motions.items(), 1)
+            if not shop.values.get(f"omit@{'.'.join(map(str, key))}", 0.0)
+        ]
+        if not kept:
+            raise StepError(
+                f"All {len(motions)} members are left out (by “{self.omit}”).", f"Change “{self.omit}”.", "omit"
+            )
+        if self.what == "step":
+            return _numbered(seed_of(shop, self.of), kept)
+
+        def change(body: Body) -> Body:
+            return united(body, kept)
+
+        return Feature("add", self.part, change=change)
 
 
 def seed_of(shop: Workshop, of: str) -> Feature:
@@ -22,7 +94,7 @@ def seed_of(shop: Workshop, of: str) -> Feature:
     if seed is None:
         what = f"“{say_step(of)}” is not there to be repeated." if of else "No step is chosen."
         raise StepError(what, "Choose a step above this one that adds or cuts.", "of", sorted(shop.features))
-    if seed.change is not None:
+    if seed.change is not None or seed.brings is not None:
         raise StepError(
             f"“{say_step(of)}” changes the part as a whole, and cannot be repeated.", "Choose another step.", "of"
         )
@@ -31,8 +103,12 @@ def seed_of(shop: Workshop, of: str) -> Feature:
 
 def repeated(seed: Feature, motions: Iterable[Motion]) -> Feature:
     """The seed under each motion, its faces numbered from 1."""
+    return _numbered(seed, list(enumerate(motions, 1)))
+
+
+def _numbered(seed: Feature, motions: Sequence[tuple[int, Motion]]) -> Feature:
     tools: list[Tool] = []
-    for number, motion in enumerate(motions, 1):
+    for number, motion in motions:
         tools += [placed(tool, motion).of_member(number) for tool in seed.tools]
     return Feature(seed.operation, seed.part, tools, seed.check)
 

@@ -5,43 +5,35 @@ from __future__ import annotations
 from typing import Literal
 
 from ..kernel.motion import Motion
-from ..model import FormulaText, Identifier
+from ..model import FormulaText
 from ..quantity import ANGLE, COUNT
 from .base import (
-    REPEATABLE,
     ChoicePiece,
     Feature,
     FormulaPiece,
     Sentence,
     Slot,
-    Step,
     StepError,
-    StepPiece,
     Words,
     Workshop,
 )
-from .repeating import repeated, seed_of, whole
+from .repeating import Repeats, whole
 
 
-class Ring(Step):
+class Ring(Repeats):
     """Repeats a step about an axis through a point: over the full turn, or from the first to the last over an angle."""
 
     order = 44
     title = "Ring"
     purpose = "Repeat a step around an axis"
-    refers = ("of",)
 
     kind: Literal["ring"] = "ring"
-    of: Identifier | Literal[""] = ""
     count: FormulaText = "6"
     over: Literal["full", "angle"] = "full"
     angle: FormulaText = "180 deg"
     axis: Literal["x", "y", "z"] = "z"
     first: FormulaText = "0 mm"
     second: FormulaText = "0 mm"
-
-    def carries(self) -> str:
-        return self.of
 
     def slots(self) -> tuple[Slot, ...]:
         a, b = {"z": ("x", "y"), "x": ("y", "z"), "y": ("x", "z")}[self.axis]
@@ -52,12 +44,13 @@ class Ring(Step):
             *found,
             Slot("first", self.first, f"{a} of the axis", along=f"part {a}"),
             Slot("second", self.second, f"{b} of the axis", along=f"part {b}"),
+            *self.omit_slots(("number", "count")),
         )
 
     def sentence(self) -> Sentence:
         a, b = {"z": ("x", "y"), "x": ("y", "z"), "y": ("x", "z")}[self.axis]
         start = (
-            Words("ring of"), StepPiece("of", REPEATABLE), FormulaPiece("count"), Words("in all,"),
+            Words("ring of"), *self.say_what(), FormulaPiece("count"), Words("in all,"),
             ChoicePiece("over", {"full": "over the full turn", "angle": "over an angle of"}),
             *((FormulaPiece("angle"),) if self.over == "angle" else ()),
         )  # fmt: skip
@@ -65,10 +58,9 @@ class Ring(Step):
             Words("about an axis along"), ChoicePiece("axis", {"z": "z", "x": "x", "y": "y"}), Words(f"through {a}"),
             FormulaPiece("first"), Words(b), FormulaPiece("second"),
         )  # fmt: skip
-        return (start, where)
+        return (start, where, *self.say_omit())
 
     def feature(self, shop: Workshop) -> Feature:
-        seed = seed_of(shop, self.of)
         count = whole(shop.values["count"], "count", self.count, "count")
         total = 360.0 if self.over == "full" else shop.values["angle"]
         if self.over == "angle" and not 0 < abs(total) < 360:
@@ -79,4 +71,4 @@ class Ring(Step):
         p, q = shop.values["first"], shop.values["second"]
         about = {"z": (p, q, 0.0), "x": (0.0, p, q), "y": (p, 0.0, q)}[self.axis]
         way = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}[self.axis]
-        return repeated(seed, (Motion.turn(about, way, k * pitch) for k in range(count)))
+        return self.repeat(shop, {(k + 1,): Motion.turn(about, way, k * pitch) for k in range(count)})

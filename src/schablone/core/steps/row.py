@@ -9,22 +9,19 @@ from ..formula import fitting, spelled
 from ..formula.sheet import Working
 from ..kernel.frame import Vector
 from ..kernel.motion import Motion
-from ..model import FormulaText, Identifier
+from ..model import FormulaText
 from ..quantity import COUNT, LENGTH
 from .base import (
-    REPEATABLE,
     ChoicePiece,
     Feature,
     FormulaPiece,
     Piece,
     Sentence,
     Slot,
-    Step,
-    StepPiece,
     Words,
     Workshop,
 )
-from .repeating import repeated, seed_of
+from .repeating import Repeats
 
 #: The longest row. A count beyond it is a slip in a formula, not a design.
 LONGEST_ROW = 5000
@@ -32,7 +29,7 @@ LONGEST_ROW = 5000
 _AXES: dict[str, Vector] = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}
 
 
-class Row(Step):
+class Row(Repeats):
     """Repeats a step along an axis, spread evenly to both sides of where that step stands.
 
     ``most``: as many as fit with a fixed pitch, at least ``margin`` free at both ends. ``spaced``: from
@@ -43,10 +40,8 @@ class Row(Step):
     order = 40
     title = "Row"
     purpose = "Repeat a step along a line, as many as fit"
-    refers = ("of",)
 
     kind: Literal["row"] = "row"
-    of: Identifier | Literal[""] = ""
     along: Literal["x", "y", "z"] = "x"
     how: Literal["most", "spaced", "count"] = "most"
     span: FormulaText = "100 mm"
@@ -54,9 +49,6 @@ class Row(Step):
     pitch: FormulaText = "10 mm"
     count: FormulaText = "3"
     margin: FormulaText = "10 mm"
-
-    def carries(self) -> str:
-        return self.of
 
     def working(self) -> Working:
         formulas = {"span": self.span, "item": self.item, "margin": self.margin}
@@ -128,11 +120,11 @@ class Row(Step):
         else:
             found.append(Slot("pitch", self.pitch, "pitch", along=axis))
         found.append(Slot("margin", self.margin, "end margin", along=axis))
-        return tuple(found)
+        return (*found, *self.omit_slots(("number", "count")))
 
     def sentence(self) -> Sentence:
         start: tuple[Piece, ...] = (
-            Words("row of"), StepPiece("of", REPEATABLE),
+            Words("row of"), *self.say_what(),
             Words("along"), ChoicePiece("along", {"x": "x", "y": "y", "z": "z"}), Words("over"), FormulaPiece("span"),
         )  # fmt: skip
         how = ChoicePiece(
@@ -144,11 +136,10 @@ class Row(Step):
         third: tuple[Piece, ...] = (
             Words("each"), FormulaPiece("item"), Words(f"wide, {keeps}"), FormulaPiece("margin"), Words("at both ends"),
         )  # fmt: skip
-        return (start, second, third)
+        return (start, second, third, *self.say_omit())
 
     def feature(self, shop: Workshop) -> Feature:
-        seed = seed_of(shop, self.of)
         count, pitch = int(shop.outputs["count"]), shop.outputs["pitch"]
         x, y, z = _AXES[self.along]
         places = [(i - (count - 1) / 2) * pitch for i in range(count)]
-        return repeated(seed, (Motion.move((x * by, y * by, z * by)) for by in places))
+        return self.repeat(shop, {(k,): Motion.move((x * by, y * by, z * by)) for k, by in enumerate(places, 1)})

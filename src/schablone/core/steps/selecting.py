@@ -16,12 +16,13 @@ if TYPE_CHECKING:
     from ..kernel.occ import Solid
     from ..kernel.occ_change import KernelEdge
 
-How = Literal["around", "between", "upright", "level", "all"]
+How = Literal["around", "between", "upright", "level", "all", "raised"]
 
 
 class EdgeRule(Frozen):
     """One rule. ``around``: all edges of a face. ``between``: those between two faces. ``upright``, ``level`` and
-    ``all``: the straight edges along the height, those that lie level, and all edges that a step made."""
+    ``all``: the straight edges along the height, those that lie level, and all edges that a step made. ``raised``:
+    those of all faces that a shape or curve of its sketch raised, given as ``step/side/shape``."""
 
     how: How = "around"
     of: Annotated[tuple[Line, ...], Field(min_length=1, max_length=2)]
@@ -31,6 +32,8 @@ class EdgeRule(Frozen):
             return f"the edges of {_face(self.of[0])}"
         if self.how == "between":
             return f"the edge between {' and '.join(_face(name) for name in self.of)}"
+        if self.how == "raised":
+            return f"the edges of all that {say_shape(self.of[0])} raised"
         what = {"upright": "upright edges", "level": "level edges", "all": "all edges"}[self.how]
         return f"{what} of {say_name(self.of[0])}"
 
@@ -92,7 +95,20 @@ def _means(rule: EdgeRule, edge: KernelEdge) -> bool:
                 return False
             steep = abs(edge.direction[2])
             return steep > 1 - 1e-9 if rule.how == "upright" else steep < 1e-9
+        case "raised":
+            return any(from_shape(name, rule.of[0]) for name in edge.between)
     return any(name.step == rule.of[0] for name in edge.between)
+
+
+def from_shape(name: FaceName, shape: str) -> bool:
+    """Whether a face was raised by a shape or curve of a sketch, given as ``step/side/shape``."""
+    step, element = shape.split("/")[0], shape.rpartition("/")[2]
+    return name.step == step and (name.element == element or name.element.startswith(f"{element}."))
+
+
+def say_shape(shape: str) -> str:
+    """A shape of a step in words: ``outline in plate``."""
+    return f"{say_name(shape.rpartition('/')[2])} in {say_name(shape.split('/')[0])}"
 
 
 def part_with(bodies: Mapping[str, Body], rules: Sequence[EdgeRule], where: str) -> str:

@@ -9,13 +9,34 @@ from pydantic import Field
 
 from ..kernel.body import Body
 from ..kernel.naming import FaceName
-from ..model import FormulaText, Line
-from .base import FacesPiece, Feature, FormulaPiece, Sentence, Slot, Step, StepError, Words, Workshop, above_zero
+from ..model import FormulaText, Frozen, Line
+from .base import (
+    FacesPiece,
+    Feature,
+    FormulaPiece,
+    ListPiece,
+    Piece,
+    Sentence,
+    Slot,
+    Step,
+    StepError,
+    Words,
+    Workshop,
+    above_zero,
+)
 from .fillet import changed
+from .selecting import from_shape
+
+
+class OwnWall(Frozen):
+    """Faces whose walls are of another thickness than the rest."""
+
+    faces: Annotated[tuple[Line, ...], Field(max_length=50)] = ()
+    wall: FormulaText = "4 mm"
 
 
 class Shell(Step):
-    """Hollows a part from inside; the outside stays."""
+    """Hollows a part from inside; the outside stays. Some walls may be of a thickness of their own."""
 
     order = 54
     title = "Hollow"
@@ -25,19 +46,48 @@ class Shell(Step):
     kind: Literal["shell"] = "shell"
     faces: Annotated[tuple[Line, ...], Field(max_length=50)] = ()
     wall: FormulaText = "2 mm"
+    walls: Annotated[tuple[OwnWall, ...], Field(max_length=20)] = ()
 
     def slots(self) -> tuple[Slot, ...]:
-        return (Slot("wall", self.wall, "wall"),)
+        others = (Slot(f"walls.{i}.wall", own.wall, f"wall {i + 1}") for i, own in enumerate(self.walls))
+        return (Slot("wall", self.wall, "wall"), *others)
+
+    def needs(self) -> tuple[str, ...]:
+        own = [face.split("/")[0] for wall in self.walls for face in wall.faces]
+        return tuple(dict.fromkeys([*super().needs(), *own]))
+
+    def with_step_renamed(self, old: str, new: str) -> Step:
+        def renamed(face: str) -> str:
+            return new + face[len(old) :] if face.startswith(f"{old}/") else face
+
+        walls = tuple(wall.with_(faces=tuple(renamed(face) for face in wall.faces)) for wall in self.walls)
+        found = super().with_step_renamed(old, new)
+        return found.with_(walls=walls) if walls != self.walls else found
 
     def only_prisms(self) -> bool:
         return False
 
     def sentence(self) -> Sentence:
-        return ((Words("hollow it, walls of"), FormulaPiece("wall"), Words("open at"), FacesPiece("faces")),)
+        lines: list[tuple[Piece, ...]] = [
+            (Words("hollow it, walls of"), FormulaPiece("wall"), Words("open at"), FacesPiece("faces"))
+        ]
+        for i in range(len(self.walls)):
+            lines.append(
+                (Words("but of"), FormulaPiece(f"walls.{i}.wall"), Words("at"), FacesPiece(f"walls.{i}.faces"))
+            )
+        return (*lines, (ListPiece("walls", "wall of its own", OwnWall()),))
 
     def feature(self, shop: Workshop) -> Feature:
         wall = above_zero(shop.values["wall"], "wall", self.wall, "wall")
         part, names = part_of_faces(shop, self.faces, "No face is chosen where it is open.")
+        others: dict[FaceName, float] = {}
+        for i, own in enumerate(self.walls):
+            where = f"walls.{i}.wall"
+            thick = above_zero(shop.values[where], "wall", own.wall, where)
+            mine, faces = part_of_faces(shop, own.faces, "No face is chosen for a wall of its own.", f"walls.{i}.faces")
+            if mine != part:
+                raise StepError("The faces belong to different parts.", "Pick faces of one part.", f"walls.{i}.faces")
+            others |= dict.fromkeys(faces, thick)
 
         def change(body: Body) -> Body:
             from ..kernel import occ_change
@@ -45,29 +95,38 @@ class Shell(Step):
             solid = body.solid()
             return changed(
                 body,
-                lambda size: occ_change.hollowed(solid, names, size, self.name),
+                lambda size: occ_change.hollowed(solid, names, size, self.name, others),
                 wall,
                 self.wall,
                 "wall",
                 "wall",
+                "faces",
             )
 
         return Feature("add", part, change=change)
 
 
-def part_of_faces(shop: Workshop, faces: Sequence[str], nothing: str) -> tuple[str, list[FaceName]]:
+def part_of_faces(
+    shop: Workshop, faces: Sequence[str], nothing: str, where: str = "faces"
+) -> tuple[str, list[FaceName]]:
     """The part that has some faces, and their names.
 
     Raises:
         StepError: where none is chosen (in the words of ``nothing``), or one is lost.
     """
     if not faces:
-        raise StepError(nothing, "Pick a face in the view.", "faces")
-    names = [FaceName.read(name) for name in faces]
+        raise StepError(nothing, "Pick a face in the view.", where)
+    names: list[FaceName] = []
+    for place in faces:
+        name = FaceName.read(place)
+        known = {face for body in shop.bodies.values() for face in body.names()}
+        # A shape of a sketch without the name of an edge means all faces that it raised.
+        raised = sorted(face for face in known if from_shape(face, place)) if name not in known else []
+        names += raised or [name]
     part = next((p for p, body in shop.bodies.items() if names[0] in body.names()), "")
     lost = [name for name in names if not part or name not in shop.bodies[part].names()]
     if lost:
         raise StepError(
-            f"The face “{lost[0].words()}” is not there any more.", "Pick another face.", "faces", shop.flat_faces()
+            f"The face “{lost[0].words()}” is not there any more.", "Pick another face.", where, shop.flat_faces()
         )
     return part, names

@@ -312,7 +312,10 @@ class Sketch(Step):
                 lines[curve.name] = (curve.start, curve.end)
         walls = self._wall_curves(loops, drawn, shop.values)
         places = {p.name: p.xy for p in settled.drawing.points} if settled else {}
-        return Outlines(frame, loops, [*drawn, *walls], traces, lines, places)
+        used = {name for curve in self.drawing.curves for name in curve.uses()}
+        alone = [p.name for p in self.drawing.points if not p.helper and p.name not in used]
+        marks = {name: places[name] for name in alone if name in places}
+        return Outlines(frame, loops, [*drawn, *walls], traces, lines, places, marks)
 
     def _traces(self, shop: Workshop, frame: Frame) -> Mapping[str, Trace]:
         """Where the edges that the drawing follows are now: those of the part as it is wanted."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Literal
 
 import numpy as np
@@ -58,29 +59,42 @@ class Sweep(Step):
 
     def feature(self, shop: Workshop) -> Feature:
         radius = above_zero(shop.values["wire"], "thickness of the wire", self.wire, "wire") / 2
-        values = [np.array([shop.values[f"{axis}@{k}"] for k in range(SAMPLES)]) for axis in ("x", "y", "z")]
-        s = nodes(-1.0, 1.0)
-        fitted = [np.polynomial.chebyshev.chebfit(s, v, SAMPLES - 1) for v in values]
-        size = max(float(np.ptp(v)) for v in values)
-        if size < 1e-6:
-            raise StepError("The formulas give one point and no curve.", "Let x, y or z depend on the parameter.", "x")
-        if max(float(np.abs(c[-4:]).max()) for c in fitted) > 1e-5 * size:
-            raise StepError(
-                "The curve turns too often to be led along as one.",
-                "Use several steps, each over a part of it.",
-                "last",
-            )
-        path = _spread(fitted)
+        path = _spread(fitted_curve(shop.values))
         _not_too_sharp(path, radius, self.wire)
         names = [FaceName(self.name, role) for role in ("start", "end", "side")]
         points = tuple((float(a), float(b), float(c)) for a, b, c in path)
         return Feature(self.mode, self.part, [Swept(points, radius, *names)])
 
 
+def fitted_curve(values: Mapping[str, float]) -> list[np.ndarray]:
+    """Chebyshev coefficients of x, y and z from their values at the nodes.
+
+    Raises:
+        StepError: where the formulas give no curve, or one that turns too often.
+    """
+    known = [np.array([values[f"{axis}@{k}"] for k in range(SAMPLES)]) for axis in ("x", "y", "z")]
+    s = nodes(-1.0, 1.0)
+    fitted = [np.polynomial.chebyshev.chebfit(s, v, SAMPLES - 1) for v in known]
+    size = max(float(np.ptp(v)) for v in known)
+    if size < 1e-6:
+        raise StepError("The formulas give one point and no curve.", "Let x, y or z depend on the parameter.", "x")
+    if max(float(np.abs(c[-4:]).max()) for c in fitted) > 1e-5 * size:
+        raise StepError(
+            "The curve turns too often to be led along as one.", "Use several steps, each over a part of it.", "last"
+        )
+    return fitted
+
+
+def spread(fitted: list[np.ndarray], count: int) -> np.ndarray:
+    """Points (count, 3) along a curve given by Chebyshev coefficients, evenly in its parameter."""
+    s = np.linspace(-1.0, 1.0, count)
+    return np.stack([np.polynomial.chebyshev.chebval(s, c) for c in fitted], 1)
+
+
 def _spread(fitted: list[np.ndarray]) -> np.ndarray:
     """Points (n, 3) along a curve given by Chebyshev coefficients, closer together where it bends."""
     s = np.linspace(-1.0, 1.0, 4001)
-    dense = np.stack([np.polynomial.chebyshev.chebval(s, c) for c in fitted], 1)
+    dense = spread(fitted, len(s))
     steps = np.diff(dense, axis=0)
     length = np.linalg.norm(steps, axis=1)
     way = steps / np.maximum(length, 1e-12)[:, None]

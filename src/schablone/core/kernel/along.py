@@ -1,0 +1,181 @@
+"""Paths in space and what is led along them: frames that turn no more than they must."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..sketch.curves import Arc, Curve, Line
+from ..sketch.regions import Region
+from .frame import Frame, Vector, cross, dot
+from .motion import Motion
+from .naming import FaceName
+
+Floats = NDArray[np.float64]
+
+#: One piece of a path: a curve of a plane.
+PathPiece = tuple[Frame, Curve]
+
+
+@dataclass(frozen=True, slots=True)
+class Piped:
+    """A region led along lines and arcs that follow each other, corners mitred.
+
+    ``frame`` is where the region lies at the start of the path, its normal along it. ``sides`` names the faces by
+    the region's curves, whatever piece of the path they go along.
+    """
+
+    frame: Frame
+    region: Region
+    pieces: tuple[PathPiece, ...]
+    start: FaceName
+    end: FaceName
+    sides: Mapping[str, FaceName]
+
+    def names(self) -> set[FaceName]:
+        return {self.start, self.end, *self.sides.values()}
+
+    def frames(self) -> dict[FaceName, Frame]:
+        """Frames of both ends, their normals out of the material."""
+        return {self.start: self.frame.turned_over(), self.end: carried(self.frame, self.pieces)}
+
+    def bounds(self) -> tuple[Vector, Vector]:
+        """A box that holds it, not the smallest."""
+        points = np.array([
+            frame.at(*point) for frame, curve in self.pieces for point in (*curve.points(0.05), curve.end)
+        ])  # fmt: skip
+        reach = float(np.hypot(*self.region.outer.points(0.05).T).max()) * 1.5
+        low, high = points.min(axis=0) - reach, points.max(axis=0) + reach
+        return tuple(low.tolist()), tuple(high.tolist())  # type: ignore[return-value]
+
+    def of_member(self, number: int) -> Piped:
+        sides = {key: name.of_member(number) for key, name in self.sides.items()}
+        return replace(self, start=self.start.of_member(number), end=self.end.of_member(number), sides=sides)
+
+
+def tangent(piece: PathPiece, *, at_end: bool) -> Vector:
+    """The direction of a piece at one of its ends, in space, of length 1."""
+    frame, curve = piece
+    if isinstance(curve, Line):
+        dx, dy = curve.end[0] - curve.start[0], curve.end[1] - curve.start[1]
+    elif isinstance(curve, Arc):
+        t, sign = (curve.t1 if at_end else curve.t0), math.copysign(1.0, curve.t1 - curve.t0)
+        dx, dy = -curve.rx * math.sin(t) * sign, curve.ry * math.cos(t) * sign
+    else:
+        a, b = (curve.second, curve.end) if at_end else (curve.start, curve.first)
+        dx, dy = b[0] - a[0], b[1] - a[1]
+    length = math.hypot(dx, dy)
+    x, y = frame.x, frame.y
+    return tuple((x[i] * dx + y[i] * dy) / length for i in range(3))  # type: ignore[return-value]
+
+
+def turned_onto(frame: Frame, origin: Vector, way: Vector) -> Frame:
+    """The frame with its normal turned onto a direction by the shortest turn, and moved to an origin."""
+    n = frame.normal
+    axis = cross(n, way)
+    sine, cosine = math.sqrt(dot(axis, axis)), dot(n, way)
+    if sine < 1e-12:
+        turned = frame if cosine > 0 else frame.turned_over()
+        return Frame(origin, turned.x, turned.y)
+    motion = Motion.turn((0.0, 0.0, 0.0), axis, math.degrees(math.atan2(sine, cosine)))
+    return Frame(origin, motion.vector(frame.x), motion.vector(frame.y))
+
+
+def carried(frame: Frame, pieces: Sequence[PathPiece]) -> Frame:
+    """Where a frame at the start of a path is at its end, turned at each bend by the shortest turn."""
+    for piece in pieces:
+        curve = piece[1]
+        first, last = tangent(piece, at_end=False), tangent(piece, at_end=True)
+        frame = turned_onto(frame, piece[0].at(*curve.start), first)
+        if isinstance(curve, Arc):
+            # An arc may turn by more than half a turn: about its own axis, as far as it goes.
+            up = piece[0].normal
+            frame = Motion.turn(piece[0].at(*curve.centre), up, math.degrees(curve.t1 - curve.t0)).frame(frame)
+        else:
+            frame = turned_onto(frame, frame.origin, last)
+        frame = Frame(piece[0].at(*curve.end), frame.x, frame.y)
+    return frame
+
+
+def frames_along(points: Floats, tangents: Floats, first: Frame) -> list[Frame]:
+    """Frames at points (n, 3) of a path with tangents (n, 3) of length 1, that do not turn about it.
+
+    ``first`` is turned onto the first tangent. By double reflection (W. Wang, B. Jüttler, D. Zheng, Y. Liu,
+    Computation of rotation minimizing frames, ACM Transactions on Graphics 27, 2008), fourth order in the distance.
+    """
+    start = turned_onto(first, tuple(points[0].tolist()), tuple(tangents[0].tolist()))  # type: ignore[arg-type]
+    x = np.array(start.x)
+    found = [start]
+    for k in range(len(points) - 1):
+        v1 = points[k + 1] - points[k]
+        c1 = float(v1 @ v1)
+        x_left = x - (2 / c1) * float(v1 @ x) * v1
+        t_left = tangents[k] - (2 / c1) * float(v1 @ tangents[k]) * v1
+        v2 = tangents[k + 1] - t_left
+        c2 = float(v2 @ v2)
+        x = x_left - (2 / c2) * float(v2 @ x_left) * v2 if c2 > 1e-24 else x_left
+        x -= float(x @ tangents[k + 1]) * tangents[k + 1]
+        x /= np.linalg.norm(x)
+        y = np.cross(tangents[k + 1], x)
+        found.append(Frame(tuple(points[k + 1].tolist()), tuple(x.tolist()), tuple(y.tolist())))  # type: ignore[arg-type]
+    return found
+
+
+def rounded_polyline(points: Sequence[Vector], bend: float) -> tuple[PathPiece, ...]:
+    """Straight pieces through points, the corners rounded by arcs of a radius where it is above zero.
+
+    Raises:
+        ValueError: where two points coincide, or an arc does not fit.
+    """
+    corners = [np.array(point) for point in points]
+    ways = []
+    for number, (a, b) in enumerate(itertools.pairwise(corners), 1):
+        length = float(np.linalg.norm(b - a))
+        if length < 1e-6:
+            raise ValueError(f"points {number} and {number + 1} of the path are the same")
+        ways.append((b - a) / length)
+    pieces: list[PathPiece] = []
+    at, used = corners[0], 0.0
+    for k, corner in enumerate(corners[1:], 1):
+        cut = 0.0
+        if k < len(corners) - 1:
+            turn = math.acos(float(np.clip(ways[k - 1] @ ways[k], -1.0, 1.0)))
+            if turn > math.pi - 1e-6:
+                raise ValueError(f"the path turns back on itself at point {k + 1}")
+            cut = bend * math.tan(turn / 2)
+        room = float(np.linalg.norm(corner - corners[k - 1]))
+        if used + cut > room + 1e-9:
+            raise ValueError(
+                f"bends of {bend:g} mm do not fit between points {k} and {k + 1} of the path, which are {room:.4g} mm apart"
+            )
+        straight = corner - cut * ways[k - 1]
+        if float(np.linalg.norm(straight - at)) > 1e-9:
+            pieces.append(_straight(at, straight))
+        at, used = straight, cut
+        if cut > 0:
+            pieces.append(_bend(straight, ways[k - 1], ways[k], bend))
+            at = corner + cut * ways[k]
+    return tuple(pieces)
+
+
+def _straight(a: Floats, b: Floats) -> PathPiece:
+    way = (b - a) / np.linalg.norm(b - a)
+    aside = np.cross(way, np.eye(3)[int(np.argmin(np.abs(way)))])
+    aside /= np.linalg.norm(aside)
+    frame = Frame(tuple(a.tolist()), tuple(way.tolist()), tuple(aside.tolist()))  # type: ignore[arg-type]
+    return frame, Line((0.0, 0.0), (float(np.linalg.norm(b - a)), 0.0), "path")
+
+
+def _bend(at: Floats, before: Floats, after: Floats, radius: float) -> PathPiece:
+    normal = np.cross(before, after)
+    normal /= np.linalg.norm(normal)
+    inwards = np.cross(normal, before)
+    centre = at + radius * inwards
+    turn = math.acos(float(np.clip(before @ after, -1.0, 1.0)))
+    frame = Frame(tuple(centre.tolist()), tuple((-inwards).tolist()), tuple(before.tolist()))  # type: ignore[arg-type]
+    return frame, Arc((0.0, 0.0), radius, radius, 0.0, turn, "path")

@@ -1,0 +1,195 @@
+"""Kernel solids of outlines led along a path, joined to one another, with leaning sides, or up to the next face."""
+
+from __future__ import annotations
+
+import math
+
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeWire, BRepBuilderAPI_RightCorner
+from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle, BRepOffsetAPI_MakePipeShell, BRepOffsetAPI_ThruSections
+from OCP.gp import gp_Dir, gp_Pln, gp_Pnt
+from OCP.Standard import Standard_Failure
+from OCP.TopAbs import TopAbs_SOLID
+from OCP.TopExp import TopExp_Explorer
+from OCP.TopoDS import TopoDS, TopoDS_Shape
+from OCP.TopTools import TopTools_ListOfShape
+
+from ..sketch.curves import Loop
+from .along import Piped
+from .body import NoEffect
+from .frame import Frame
+from .occ import Solid, bounds_of, edge_of, faces_of, prism_shape, wire_of
+from .occ_tools import Named
+from .prism import Prism
+from .tools import Leaned, Lofted, ToNext
+
+
+def shape_of(tool: Lofted | Piped | Leaned) -> tuple[TopoDS_Shape, Named]:
+    """The solid of a tool, and its faces with their names.
+
+    Raises:
+        ValueError: where the kernel cannot make it, in words.
+    """
+    try:
+        if isinstance(tool, Lofted):
+            return _lofted(tool)
+        return _piped(tool) if isinstance(tool, Piped) else _leaned(tool)
+    except Standard_Failure as error:
+        raise ValueError("the geometry kernel could not make it") from error
+
+
+def _lofted(tool: Lofted) -> tuple[TopoDS_Shape, Named]:
+    shape, named = _through(tool, [region.outer for _, region in tool.sections])
+    for number in range(len(tool.sections[0][1].holes)):
+        inner, inside = _through(tool, [region.holes[number] for _, region in tool.sections])
+        shape, named = _without(shape, named, inner, inside)
+    return shape, named
+
+
+def _through(tool: Lofted, loops: list[Loop]) -> tuple[TopoDS_Shape, Named]:
+    maker = BRepOffsetAPI_ThruSections(True, tool.ruled, 1e-6)
+    first: list[tuple[TopoDS_Shape, str]] = []
+    for number, ((frame, _), loop) in enumerate(zip(tool.sections, loops, strict=True)):
+        wire, edges = wire_of(loop, frame, 0.0)
+        maker.AddWire(wire)
+        if number == 0:
+            first = list(edges)
+    maker.CheckCompatibility(not tool.sides)
+    maker.Build()
+    if not maker.IsDone():
+        raise ValueError("the outlines cannot be joined")
+    start, end = maker.FirstShape(), maker.LastShape()
+    named: Named = [(face, tool.side) for face in faces_of(maker.Shape())]
+    if tool.sides:
+        named += [
+            (made, tool.sides[curve]) for edge, curve in first if not (made := maker.GeneratedFace(edge)).IsNull()
+        ]
+    return maker.Shape(), [*named, (start, tool.start), (end, tool.end)]
+
+
+def _without(shape: TopoDS_Shape, named: Named, inner: TopoDS_Shape, inside: Named) -> tuple[TopoDS_Shape, Named]:
+    """A shape with another cut from it, its faces with their names."""
+    return _boolean(BRepAlgoAPI_Cut(), shape, inner, [*named, *inside])
+
+
+def _boolean(boolean: object, shape: TopoDS_Shape, other: TopoDS_Shape, named: Named) -> tuple[TopoDS_Shape, Named]:
+    arguments, operands = TopTools_ListOfShape(), TopTools_ListOfShape()
+    arguments.Append(shape)
+    operands.Append(other)
+    boolean.SetArguments(arguments)  # type: ignore[attr-defined]
+    boolean.SetTools(operands)  # type: ignore[attr-defined]
+    boolean.Build()  # type: ignore[attr-defined]
+    if not boolean.IsDone():  # type: ignore[attr-defined]
+        raise ValueError("the geometry kernel could not work this out")
+    after: Named = []
+    for face, name in named:
+        if not boolean.IsDeleted(face):  # type: ignore[attr-defined]
+            pieces = list(boolean.Modified(face))  # type: ignore[attr-defined]
+            after += [(piece, name) for piece in pieces] or [(face, name)]
+    return boolean.Shape(), after  # type: ignore[attr-defined]
+
+
+def _piped(tool: Piped) -> tuple[TopoDS_Shape, Named]:
+    chain = BRepBuilderAPI_MakeWire()
+    for frame, curve in tool.pieces:
+        chain.Add(edge_of(curve, frame, 0.0))
+    if not chain.IsDone():
+        raise ValueError("the pieces of the path do not meet")
+    shape, named = _along(tool, chain, tool.region.outer)
+    for hole in tool.region.holes:
+        shape, named = _without(shape, named, *_along(tool, chain, hole))
+    return shape, named
+
+
+def _along(tool: Piped, chain: BRepBuilderAPI_MakeWire, loop: Loop) -> tuple[TopoDS_Shape, Named]:
+    wire, edges = wire_of(loop, tool.frame, 0.0)
+    maker = BRepOffsetAPI_MakePipeShell(chain.Wire())
+    maker.SetMode(False)
+    maker.SetTransitionMode(BRepBuilderAPI_RightCorner)
+    maker.Add(wire, False, False)
+    maker.Build()
+    if not maker.IsDone() or not maker.MakeSolid():
+        raise ValueError("the path bends too sharply for the outline")
+    named: Named = [(maker.FirstShape(), tool.start), (maker.LastShape(), tool.end)]
+    for edge, curve in edges:
+        named += [(face, tool.sides[curve]) for made in maker.Generated(edge) for face in faces_of(made)]
+    return maker.Shape(), named
+
+
+def _leaned(tool: Leaned) -> tuple[TopoDS_Shape, Named]:
+    shape, named = prism_shape(tool.prism)
+    frame = tool.prism.frame.lifted(tool.prism.high if tool.from_top else tool.prism.low)
+    # The sign of the angle goes by the direction in which the sides are pulled: away from where they start.
+    way = frame.turned_over().normal if tool.from_top else frame.normal
+    maker = BRepOffsetAPI_DraftAngle(shape)
+    plane = gp_Pln(gp_Pnt(*frame.origin), gp_Dir(*frame.normal))
+    ends = (tool.prism.start, tool.prism.end)
+    try:
+        for face, name in named:
+            if name not in ends:
+                maker.Add(TopoDS.Face_s(face), gp_Dir(*way), math.radians(tool.degrees), plane)
+        maker.Build()
+    except (RuntimeError, Standard_Failure) as error:
+        raise ValueError("its sides cannot lean so far") from error
+    if not maker.IsDone():
+        raise ValueError("its sides cannot lean so far")
+    return maker.Shape(), [(maker.ModifiedShape(face), name) for face, name in named]
+
+
+def up_to_next(solid: Solid, operation: str, tool: ToNext, prism: Prism) -> tuple[TopoDS_Shape, Named]:
+    """As much of a prism as goes to the next face of a solid, its faces with their names.
+
+    ``prism`` is the tool's own, moved to where it is used.
+
+    Raises:
+        NoEffect: where there is no face on the way.
+    """
+    shape, named = prism_shape(prism)
+    known = [*named, *zip(solid.faces(), solid.names, strict=True)]
+    boolean = BRepAlgoAPI_Cut() if operation == "add" else BRepAlgoAPI_Common()
+    found, after = _boolean(boolean, shape, solid.shape, known)
+    frame = prism.frame if tool.goes_up else prism.frame.turned_over()
+    heights: list[tuple[float, float, TopoDS_Shape]] = []
+    pieces = TopExp_Explorer(found, TopAbs_SOLID)
+    while pieces.More():
+        low, high = _heights(pieces.Current(), frame)
+        heights.append((low, high, pieces.Current()))
+        pieces.Next()
+    far = prism.high if tool.goes_up else -prism.low
+    # What lies behind the start belongs to the part's other side.
+    ahead = [(low, high, piece) for low, high, piece in heights if high > 1e-6]
+    if operation == "add":
+        ahead = [(low, high, piece) for low, high, piece in ahead if low <= 1e-6]
+        if not ahead:
+            raise NoEffect("it begins inside of the part")
+        if any(high >= far - 1e-6 for _, high, _ in ahead):
+            raise NoEffect("there is no face on the way that stops all of it")
+    if not ahead:
+        raise NoEffect("it meets no material")
+    nearest = min(low for low, _, _ in ahead)
+    chosen = [piece for low, _, piece in ahead if low <= nearest + 1e-6]
+    return _gathered(chosen, after)
+
+
+def _heights(shape: TopoDS_Shape, frame: Frame) -> tuple[float, float]:
+    """How low and how high a shape reaches above a frame."""
+    from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
+    from OCP.gp import gp_Ax3, gp_Trsf
+
+    level = gp_Trsf()
+    level.SetTransformation(gp_Ax3(gp_Pnt(*frame.origin), gp_Dir(*frame.normal), gp_Dir(*frame.x)))
+    low, high = bounds_of(BRepBuilderAPI_Transform(shape, level, True).Shape())
+    return low[2], high[2]
+
+
+def _gathered(pieces: list[TopoDS_Shape], named: Named) -> tuple[TopoDS_Shape, Named]:
+    from OCP.BRep import BRep_Builder
+    from OCP.TopoDS import TopoDS_Compound
+
+    if len(pieces) == 1:
+        return pieces[0], named
+    compound, builder = TopoDS_Compound(), BRep_Builder()
+    builder.MakeCompound(compound)
+    for piece in pieces:
+        builder.Add(compound, piece)
+    return compound, named
