@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from schablone.app.view3d.view import part_from
+from schablone.app.view3d.shown import part_from
 from schablone.app.worker_client import WorkerClient
 from schablone.core.design import Design, edit
 from schablone.core.process import Process

@@ -28,7 +28,8 @@ from ..core.publish.exports import FORMATS
 from ..core.publish.readme import licence_name
 from ..core.quantity import Quantity, plain, say
 from .library import Library
-from .view3d.view import View, part_from
+from .view3d.shown import part_from
+from .view3d.view import View
 from .widgets.basics import button, clear, label, rule
 from .widgets.formula_edit import FormulaEdit
 from .widgets.lens_switch import LensSwitch

@@ -13,9 +13,7 @@ from ..core.design import Design
 from ..core.design import edit as edits
 from ..core.design.exchange import write_sizes
 from ..core.design.file import SUFFIX
-from ..core.design.rebuild import StepState
-from ..core.design.text import design_text
-from ..core.files import read_bytes, read_text, write_whole
+from ..core.files import read_bytes, read_text, with_suffix, write_whole
 from ..core.problem import Problem, SchabloneError
 from ..core.publish.edition import file_name
 from ..core.publish.exports import FORMATS
@@ -26,6 +24,7 @@ from .places.shape import Shape
 from .places.size_table import SizeTableSheet, variants_of
 from .publisher import Publisher
 from .session import Session
+from .words_window import WordsWindow
 from .worker_client import WorkerClient
 
 
@@ -131,17 +130,11 @@ class FileCommands(QMainWindow):
         self.say(f"Saved {path.name}.")
         return True
 
-    def save_text(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Design in words", self._folder(), "Markdown (*.md)")
-        if path:
-            states: dict[str, StepState] = {}
-            try:
-                write_whole(
-                    with_suffix(Path(path), ".md"),
-                    design_text(self.session.design, self.session.process, states).encode(),
-                )
-            except SchabloneError as error:
-                self.trouble(error, "Not written")
+    def show_words(self) -> WordsWindow:
+        """The design in words, in a window of its own: to read, print, save, or compare with another."""
+        found = WordsWindow(self.session, self)
+        found.show()
+        return found
 
     def import_dialog(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self, "Import a solid", self._folder(), "STEP solids (*.step *.stp)")
@@ -171,7 +164,7 @@ class FileCommands(QMainWindow):
         path, chosen = QFileDialog.getSaveFileName(self, "Export what is sent", str(suggestion), endings)
         if path:
             ending = chosen.partition("(*")[2].rstrip(")") or ".3mf"
-            self.export_to(with_suffix(Path(path), ending))
+            self.export_to(with_suffix(Path(path), ending, *FORMATS))
 
     def export_to(self, path: Path) -> None:
         """Export the part as it is sent to the machine; a drawing or another lens is not what a machine wants."""
@@ -304,8 +297,3 @@ class FileCommands(QMainWindow):
 def can_open(path: Path) -> bool:
     """Whether a file is one that the window opens or takes."""
     return path.suffix.lower() in (SUFFIX, ".zip", ".json")
-
-
-def with_suffix(path: Path, suffix: str) -> Path:
-    """The path with an ending, unless it has one that is known."""
-    return path if path.suffix.lower() in (suffix, *FORMATS) else path.with_name(path.name + suffix)

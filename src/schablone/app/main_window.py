@@ -20,7 +20,8 @@ from PySide6.QtWidgets import (
 from ..core.problem import Problem
 from ..core.process import LENSES
 from ..core.quantity import plain
-from .file_commands import FileCommands, can_open
+from .asking import Asking
+from .file_commands import can_open
 from .header import Header
 from .places.learn import LearnPlace
 from .places.process import ProcessPlace
@@ -30,7 +31,7 @@ from .places.shape import Shape
 from .places.size_table import SizeTableSheet
 from .session import Session
 from .theme import icon, theme
-from .view3d.view import ShownPart, moved_faces, part_from
+from .view3d.shown import ShownPart, moved_faces, part_from
 from .widgets.basics import Elided, button, label, rule
 from .worker_client import WorkerClient
 
@@ -40,7 +41,7 @@ PLACES = ("shape", "process", "prove", "publish", "learn")
 _SHOW_WORK_AFTER = 300
 
 
-class MainWindow(FileCommands):
+class MainWindow(Asking):
     """One design in one window. ``drawn`` is emitted when a rebuilt part is on the screen."""
 
     drawn = Signal()
@@ -56,7 +57,6 @@ class MainWindow(FileCommands):
         self._work_at: tuple[int, int, str] = (0, 1, "")
         self._sheet: SizeTableSheet | None = None
         self._stop_making = False
-        self._trying = 0
         self._asked: tuple[object, ...] | None = None
         self.header = Header(session)
         self.shape, self.process = Shape(session), ProcessPlace(session)
@@ -175,7 +175,7 @@ class MainWindow(FileCommands):
         self._action(file, "Import a STEP solid …", "", self.import_dialog)
         self._action(file, "Export the part …", "Ctrl+E", self.export_dialog)
         self._action(file, "Publish …", "Ctrl+P", lambda: self.go("publish"))
-        self._action(file, "Design in words …", "", self.save_text)
+        self._action(file, "Design in words …", "Ctrl+Shift+W", self.show_words)
         file.addSeparator()
         self._action(file, "Close the window", "Ctrl+Q", self.close)
         edit = self.menuBar().addMenu("&Edit")
@@ -194,6 +194,8 @@ class MainWindow(FileCommands):
             self._action(view, f"Look from the {name}", str(number), lambda name=name: self.shape.view.look(name))
         self._action(view, "Fit the part", "F", self.shape.view.fit)
         self._action(view, "Dimensions on the part", "Shift+D", self.shape.toggle_figures)
+        self._action(view, "Measure between two spots", "M", self.measure)
+        self._action(view, "The part before the last edit", "B", self.shape.bar.toggle_before)
         view.addSeparator()
         for number, lens in enumerate(LENSES, 1):
             self._action(view, f"Lens: {lens}", f"Alt+{number}", lambda lens=lens: self.session.look_through(lens))
@@ -224,7 +226,7 @@ class MainWindow(FileCommands):
         for denominator in (0, 8, 16, 32, 64):
             words = f"fractions to 1/{denominator}" if denominator else "decimals"
             self._action(fractions, words, "", lambda denominator=denominator: self._set_fraction(denominator))
-        self._action(design, "Give up the rebuild", "", self.worker.cancel)
+        self._action(design, "Give up the rebuild", "", self._give_up)
         places = self.menuBar().addMenu("&Go")
         for number, name in enumerate(PLACES, 1):
             self._action(places, name.capitalize(), f"Ctrl+{number}", lambda name=name: self.go(name))
@@ -246,6 +248,7 @@ class MainWindow(FileCommands):
             action.setEnabled(bool(did))
 
     def _connect(self) -> None:
+        self.begin_asking()
         self.session.taken.connect(self._begin_anew)
         self.session.changed.connect(self.rebuild)
         self.session.file_changed.connect(self._title)
@@ -255,11 +258,6 @@ class MainWindow(FileCommands):
         self.shape.sizes.said.connect(lambda text: self.ask(text, ("All right", lambda: None)))
         self.shape.pointing.connect(self.foot_pointer.setText)
         self.shape.cancel_wanted.connect(self._give_up)
-        self.shape.follow_wanted.connect(self.ask_follows)
-        self.shape.try_wanted.connect(self.try_values)
-        self.shape.strip.looked_at.connect(lambda parts: self.shape.view.show_parts(parts, self.session.lens))
-        self.shape.strip.closed.connect(self._show_known)
-        self.session.changed.connect(self.shape.strip.close_strip)
         self.prove.go_to.connect(self._go_to)
         self.shape.sizes.variants.edit_wanted.connect(self.edit_size_table)
         self.shape.sizes.variants.make_all_wanted.connect(self.make_all_dialog)
@@ -339,51 +337,6 @@ class MainWindow(FileCommands):
         self.session.work_at(step)
         self.shape.steps.choose(step)
 
-    # What follows a size, and values to try
-
-    def _chosen_size(self) -> str:
-        name = self.shape.sizes.chosen
-        if self.session.design.size(name) is None:
-            self.say("Choose a size first.")
-            return ""
-        self.go("shape")
-        self.shape.stop_drawing()
-        return name
-
-    def ask_follows(self) -> None:
-        """Light up the faces that move with the chosen size."""
-        name = self._chosen_size()
-        if name:
-            self.say(f"Looking what follows {name.replace('_', ' ')} …")
-            session = self.session
-            self.worker.ask(
-                "follow",
-                name,
-                session.design,
-                session.lens,
-                session.process,
-                lambda found, _: self.shape.show_follows(found),
-            )
-
-    def try_values(self) -> None:
-        """The part for values of the chosen size that are worth trying."""
-        name = self._chosen_size()
-        if not name:
-            return
-        self.worker.forget(self._trying)
-        strip, session = self.shape.strip, self.session
-        strip.begin(name)
-
-        def take(found: dict[str, Any], arrays: dict[str, Any]) -> None:
-            if strip.size_name == name:
-                strip.take(found, arrays)
-
-        self._trying = self.worker.ask("try", name, session.design, session.lens, session.process, take)
-
-    def _show_known(self) -> None:
-        self.worker.forget(self._trying)
-        self.shape.view.show_parts(list(self._known.values()), self.session.lens)
-
     def rename_design(self) -> None:
         from PySide6.QtWidgets import QInputDialog
 
@@ -397,6 +350,7 @@ class MainWindow(FileCommands):
         """Another design: nothing of the one before is its last good part."""
         self._known = {}
         self._asked = None
+        self.shape.view.before = []
         self.shape.view.fit_next()
 
     def rebuild(self) -> None:
@@ -467,8 +421,11 @@ class MainWindow(FileCommands):
                 if old is not None and old is not part:
                     moved |= moved_faces(old, part)
         if header["whole"]:
+            if self._known and any(self._known.get(name) is not part for name, part in parts.items()):
+                self.shape.view.before = list(self._known.values())
             self._known = parts
-        self.shape.show_anchors(header["anchors"])
+        notes = {name: (*ends, header["measured"].get(f"{name}.value", 0.0)) for name, ends in header["notes"].items()}
+        self.shape.show_anchors(header["anchors"], notes)
         self.shape.show_drawings(header["drawings"], list(parts.values()))
         self.shape.view.show_parts(list(parts.values()), header["lens"])
         self.shape.view.glow(moved)
@@ -492,11 +449,13 @@ class MainWindow(FileCommands):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
-            if self.shape.stop_picking():
+            if self.stop_measuring() or self.shape.stop_picking():
                 return
             if self.shape.strip.isVisible():
                 self.shape.strip.close_strip()
                 return
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.keep_measure():
+            return
         super().keyPressEvent(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
@@ -525,12 +484,20 @@ class MainWindow(FileCommands):
 
 
 def _figures(parts: list[dict[str, Any]]) -> str:
-    """Volume, mass and bounds of all parts in one line."""
+    """Volume, mass, surface, centre and size of all parts in one line."""
     if not parts:
         return "no part yet"
     volume = sum(part["volume"] for part in parts)
-    mass = sum(part["volume"] * part["density"] / 1000 for part in parts)
+    masses = [part["volume"] * part["density"] / 1000 for part in parts]
     boxes = [part["bounds"] for part in parts]
     sizes = [max(b[1][i] for b in boxes) - min(b[0][i] for b in boxes) for i in range(3)]
-    box = " × ".join(plain(length, 2) for length in sizes)
-    return f"Volume {plain(volume / 1000, 2)} cm³  ·  Mass {plain(mass, 1)} g ({parts[0]['material']})  ·  {box} mm"
+    centre = [sum(m * part["centre"][i] for m, part in zip(masses, parts, strict=True)) / sum(masses) for i in range(3)]
+    made_of = ", ".join(dict.fromkeys(part["material"] for part in parts))
+    said = (
+        " × ".join(plain(length, 2) for length in sizes) + " mm",
+        f"{plain(sum(masses), 1)} g of {made_of}",
+        f"{plain(volume / 1000, 2)} cm³",
+        f"{plain(sum(part['area'] for part in parts) / 100, 1)} cm²",
+        "centre " + ", ".join(plain(round(c, 1) + 0.0, 1) for c in centre),
+    )
+    return "  ·  ".join(said)

@@ -135,6 +135,7 @@ def _sheet(t: Theme) -> str:
     QToolButton#choice {{ background: transparent; border: none; border-bottom: 1px dotted {t.quiet}; padding: 1px 0px; }}
     QToolButton#choice:hover, QToolButton#choice:focus {{ border-bottom: 1px solid {t.madder}; }}
     QToolButton#pick {{ background: transparent; border: 1px solid {t.rule}; border-radius: 4px; padding: 1px 3px; }}
+    QPushButton#plain:checked {{ color: {t.madder}; }}
     QToolButton#pick:checked {{ border: 1px solid {t.madder}; color: {t.madder}; }}
     QToolButton::menu-indicator {{ image: none; width: 0px; }}
     QPushButton#chip:hover, QPushButton#chip:focus, QToolButton#pick:hover, QToolButton#pick:focus

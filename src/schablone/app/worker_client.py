@@ -141,9 +141,11 @@ class WorkerClient(QObject):
         process: Process,
         answered: Callable[[dict[str, Any], dict[str, Any]], None],
     ) -> int:
-        """Ask what follows a size (``follow``) or to try values of it (``try``); the number of the request.
+        """Ask what follows a size (``follow``), to try values of it (``try``), what lies between two spots (``gauge``,
+        both names with a bar between them), or for the part after a step (``glance``); the number of the request.
 
-        ``answered`` gets each answer with its arrays: ``followed``; or ``tried`` for every value; or ``refused``.
+        ``answered`` gets each answer with its arrays: ``followed``, ``gauged``, ``glanced``; or ``tried`` for every
+        value; or ``refused``.
         """
         self._number += 1
         request = {
@@ -180,13 +182,13 @@ class WorkerClient(QObject):
                 self._exports.pop(number)[1](header)
             return
         if number in self._asked:
-            if kind in ("followed", "tried", "refused"):
+            if kind in ("followed", "tried", "gauged", "glanced", "refused"):
                 answered = self._asked[number][1]
                 if kind != "tried" or header["last"]:
                     self._asked.pop(number)
                 answered(header, arrays)
             return
-        if kind in ("tried", "followed"):
+        if kind in ("tried", "followed", "gauged", "glanced"):
             return  # nobody waits for it any more
         if kind == "cancelled":
             self._impatience.stop()

@@ -14,11 +14,12 @@ from pathlib import Path
 from typing import Any, NoReturn
 
 from ..core.design import Design, read_design, save_design, write_design
+from ..core.design.compare import compare, comparison_text
 from ..core.design.edit import choose_row
 from ..core.design.evaluate import role_of, sheet_of
 from ..core.design.lens_table import seen_through
 from ..core.design.rebuild import Rebuilt, rebuild
-from ..core.design.text import design_text
+from ..core.design.text import as_html, design_text
 from ..core.files import write_whole
 from ..core.formula import FormulaError
 from ..core.formula.parse import check_name
@@ -75,7 +76,12 @@ def _parser() -> argparse.ArgumentParser:
     publish = command("publish", "Write an edition.", _publish, file=True)
     publish.add_argument("-o", "--output", metavar="OUT.zip", type=Path, required=True)
     command("check", "Say whether a design holds.", _check, file=True)
-    command("text", "Write a design in words.", _text, file=True)
+    command("text", "Write a design in words.", _text, file=True).add_argument(
+        "--html", action="store_true", help="as a page of HTML, fit to print"
+    )
+    command("compare", "Say what differs between two designs.", _compare, file=True).add_argument(
+        "other", metavar="OTHER", type=Path
+    )
     new = command("new", "Make a new, empty design.", _new)
     new.add_argument("file", metavar="FILE", type=Path)
     new.add_argument("--name", default="")
@@ -288,9 +294,20 @@ def _text(options: argparse.Namespace) -> int:
     if options.json:
         _print_json({"text": text, "problems": [_problem(p) for p in built.problems]})
     else:
-        print(text, end="")
+        print(as_html(text, design.name) if options.html else text, end="")
         _print_problems(built.problems)
     return PROBLEMS if errors(built.problems) else FINE
+
+
+def _compare(options: argparse.Namespace) -> int:
+    design, process = _open(options)
+    other = read_design(options.other)
+    text = comparison_text(design, other, process, (options.file.stem, options.other.stem))
+    if options.json:
+        _print_json({"text": text, "same": compare(design, other, process).is_same, "problems": []})
+    else:
+        print(text, end="")
+    return FINE
 
 
 def _new(options: argparse.Namespace) -> int:

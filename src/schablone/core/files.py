@@ -109,3 +109,8 @@ def _sync_folder(folder: Path) -> None:
         pass
     finally:
         os.close(handle)
+
+
+def with_suffix(path: Path, suffix: str, *others: str) -> Path:
+    """The path with an ending, unless it has that one or another that will do."""
+    return path if path.suffix.lower() in (suffix, *others) else path.with_name(path.name + suffix)

@@ -26,8 +26,10 @@ from ..core.prove.trying import values_to_try
 from ..core.publish.edition import pieces_of
 from ..core.publish.exports import export
 from ..core.quantity import Kind, formula_of
+from ..core.steps.base import StepError
+from ..core.steps.measure import Measure
 from .messages import Unpacker, pack
-from .report import report_of
+from .report import FOR_A_GLANCE, report_of
 
 #: Seconds without a request after which the kernel is loaded.
 _LONG_PAUSE = 15.0
@@ -98,6 +100,12 @@ class Worker:
         if request["do"] == "try":
             self.try_values(request, design, view)
             return
+        if request["do"] == "gauge":
+            self.gauge(request, design, view)
+            return
+        if request["do"] == "glance":
+            self.glance(request, design, view)
+            return
         rebuilding = request["do"] == "rebuild"
 
         def progress(number: int, count: int, name: str) -> None:
@@ -139,6 +147,22 @@ class Worker:
             "from": list(found.from_), "to": list(found.to), "trouble": found.trouble,
         }  # fmt: skip
         self.send({"answer": "followed", "id": request["id"], "size": request["size"], **answer})
+
+    def gauge(self, request: dict[str, Any], design: Design, view: View) -> None:
+        """What lies between two spots or faces, as a measure that is not kept."""
+        first, _, second = request["size"].partition(" | ")
+        built = rebuild(design, view, self.memory)
+        try:
+            ends = Measure(name="gauge", first=first, second=second).ends(built.bodies)
+        except StepError as error:
+            raise SchabloneError(Problem(area="design", what=error.what, hint=error.hint)) from None
+        self.send({"answer": "gauged", "id": request["id"], "ends": ends})
+
+    def glance(self, request: dict[str, Any], design: Design, view: View) -> None:
+        """The part as it is after a step, for a small picture."""
+        built = rebuild(design, view, self.memory, until=request["size"])
+        header, arrays = report_of(design, built, {}, FOR_A_GLANCE)
+        self.send({"answer": "glanced", "id": request["id"], "step": request["size"], "report": header}, arrays)
 
     def try_values(self, request: dict[str, Any], design: Design, view: View) -> None:
         """The part for each value worth trying, one after the other; a value that fails does not stop the rest."""

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.design.anchors import anchors_of
+from ..core.design.anchors import anchors_of, notes_of
 from ..core.design.lens_table import lens_table
 from ..core.design.model import Design
 from ..core.design.rebuild import Rebuilt
@@ -18,9 +18,13 @@ from ..core.steps.base import Outlines
 
 #: Chord tolerance, mm, of meshes for the window.
 FOR_LOOKING = 0.03
+#: The same for small pictures.
+FOR_A_GLANCE = 0.4
 
 
-def report_of(design: Design, built: Rebuilt, known: dict[str, str]) -> tuple[dict[str, Any], dict[str, NDArray[Any]]]:
+def report_of(
+    design: Design, built: Rebuilt, known: dict[str, str], tolerance: float = FOR_LOOKING
+) -> tuple[dict[str, Any], dict[str, NDArray[Any]]]:
     """Header and arrays of the answer. ``known`` gives the keys of bodies that the window has already."""
     header: dict[str, Any] = {
         "lens": built.view.lens,
@@ -43,12 +47,15 @@ def report_of(design: Design, built: Rebuilt, known: dict[str, str]) -> tuple[di
         "drawings": {name: _drawing(drawing) for name, drawing in built.drawings.items()},
         "measured": built.measured,
         "anchors": anchors_of(design, built),
+        "notes": notes_of(design, built),
         "parts": [],
     }  # fmt: skip
     arrays: dict[str, NDArray[Any]] = {}
+    made_of = {part.name: part.made_of(built.view.process) for part in design.parts}
     titles = {part.name: part.title or part.name for part in design.parts}
     for number, (name, body) in enumerate(built.bodies.items()):
-        figures = body.figures()
+        figures = built.figures[name]
+        material, density = made_of[name]
         part: dict[str, Any] = {
             "name": name,
             "title": titles.get(name, name),
@@ -56,14 +63,15 @@ def report_of(design: Design, built: Rebuilt, known: dict[str, str]) -> tuple[di
             "volume": figures.volume,
             "area": figures.area,
             "bounds": figures.bounds,
-            "density": built.view.process.material.density,
-            "material": built.view.process.material.name,
+            "centre": figures.centre,
+            "density": density,
+            "material": material,
         }
         header["parts"].append(part)
         if known.get(name) and known[name] == part["key"]:
             part["unchanged"] = True
             continue
-        mesh = body.mesh(FOR_LOOKING)
+        mesh = body.mesh(tolerance)
         part["faces"] = [_face(body, mesh, i) for i in range(len(mesh.faces))]
         part["edge_faces"] = mesh.edge_faces
         arrays |= _mesh_arrays(mesh, number)

@@ -21,7 +21,7 @@ from ...core.sketch.read_dxf import LARGEST, read_dxf
 from ...core.sketch.revise import mirrored, repeated, ringed, split, trimmed, without
 from ...core.steps.sketch import Wall
 from ..session import Session
-from ..view3d.view import ShownPart
+from ..view3d.shown import ShownPart
 from ..widgets.basics import button, label, restyle, rule
 from .desk import Desk
 from .panel import PaperPanel

@@ -12,7 +12,7 @@ from PySide6.QtCore import QPointF
 from PySide6.QtGui import QPainterPath
 
 from ...core.kernel.edges import edge_name
-from ..view3d.view import ShownPart
+from ..view3d.shown import ShownPart
 
 Flat = NDArray[np.float64]
 

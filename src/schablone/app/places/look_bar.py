@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QSlider, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSlider, QToolButton, QVBoxLayout, QWidget
 
 from ...core.quantity import plain
 from ..session import Session
@@ -13,11 +13,26 @@ from ..widgets.basics import button, label
 _STEPS = 1000
 
 
+class Ask(QLabel):
+    """A line that says what to do next, there only while there is something to say."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("strong")
+        self.setContentsMargins(6, 1, 6, 3)
+        self.hide()
+
+    def setText(self, text: str) -> None:
+        super().setText(text)
+        self.setVisible(bool(text))
+
+
 class LookBar(QWidget):
     """Looks at the part in other ways; nothing here changes the design."""
 
     follow_wanted = Signal()
     try_wanted = Signal()
+    gauge_wanted = Signal()
 
     def __init__(self, session: Session, view: View) -> None:
         super().__init__()
@@ -29,10 +44,10 @@ class LookBar(QWidget):
         layout = QHBoxLayout()
         layout.setSpacing(2)
         column.addLayout(layout)
-        for name, words, key in (
-            ("top", "Top", "1"), ("front", "Front", "2"), ("side", "Side", "3"), ("corner", "Corner", "4"),
-        ):  # fmt: skip
-            layout.addWidget(button(words, "plain", lambda name=name: view.look(name), f"Look from the {name} ({key})"))
+        self.look = self._menu("Look", "Look at the part from a side (1, 2, 3, 4)")
+        for number, name in enumerate(("top", "front", "side", "corner"), 1):
+            self.look.menu().addAction(f"from the {name}  ({number})", lambda name=name: view.look(name))
+        layout.addWidget(self.look)
         layout.addWidget(button("Fit", "plain", view.fit, "All of the part in the picture (F)"))
         self.section = self._menu("Section", "Cut the picture open, square to an axis")
         for axis, letter in enumerate("xyz"):
@@ -42,9 +57,13 @@ class LookBar(QWidget):
         self.parts = self._menu("Parts", "Hide and show parts")
         self.parts.hide()
         layout.addWidget(self.parts)
+        self.gauge = button("Measure", "plain", self.gauge_wanted.emit, "Measure between two spots (M)")
+        self.before = button("Before", "plain", lambda: None, "Lay the part as it was before the last edit over it (B)")
+        for toggle in (self.gauge, self.before):
+            toggle.setCheckable(True)
+            layout.addWidget(toggle)
+        self.before.toggled.connect(view.show_before)
         layout.addStretch(1)
-        self.ask = label("", "strong")
-        layout.addWidget(self.ask)
         for words, signal, tip in (
             ("What follows", self.follow_wanted, "Light up what moves with the chosen size (Ctrl+L)"),
             (
@@ -54,6 +73,8 @@ class LookBar(QWidget):
             ),
         ):
             layout.addWidget(button(words, "plain", signal.emit, tip))
+        self.ask = Ask()
+        column.addWidget(self.ask)
         self.slider_row = QWidget()
         row = QHBoxLayout(self.slider_row)
         row.setContentsMargins(4, 0, 4, 2)
@@ -99,17 +120,39 @@ class LookBar(QWidget):
         self.where.setText(f"{'xyz'[self._axis]} = {plain(at, 2)} mm")
 
     def show_parts(self, titles: dict[str, str]) -> None:
-        """Offer the parts that there are; one alone is not hidden."""
+        """Offer the parts that there are; one alone is not hidden, but may be seen through."""
         menu = self.parts.menu()
         menu.clear()
-        self.parts.setVisible(len(titles) > 1)
+        self.parts.setVisible(bool(titles))
         hidden = self.view.hidden & titles.keys() if len(titles) > 1 else frozenset()
-        self.view.hide_parts(frozenset(hidden))
+        self.view.hide_parts(frozenset(hidden), frozenset(self.view.clear & titles.keys()))
         for name, title in titles.items():
-            entry = menu.addAction(title)
-            entry.setCheckable(True)
-            entry.setChecked(name not in hidden)
-            entry.toggled.connect(lambda on, name=name: self._show(name, on))
+            now = "hidden" if name in hidden else "seen through" if name in self.view.clear else "shown"
+            of = menu.addMenu(f"{title}:  {now}" if len(titles) > 1 else title)
+            for words in ("shown", "seen through", *(("hidden", "alone") if len(titles) > 1 else ())):
+                entry = of.addAction(words, lambda name=name, words=words: self._look_at(name, words, titles))
+                entry.setCheckable(True)
+                entry.setChecked(words == now)
+        if len(titles) > 1:
+            menu.addSeparator()
+            menu.addAction("All shown", lambda: self._look_at("", "all", titles))
 
-    def _show(self, name: str, on: bool) -> None:
-        self.view.hide_parts(self.view.hidden - {name} if on else self.view.hidden | {name})
+    def _look_at(self, name: str, how: str, titles: dict[str, str]) -> None:
+        hidden, clear = self.view.hidden - {name}, self.view.clear - {name}
+        if how == "all":
+            hidden = clear = frozenset()
+        elif how == "alone":
+            hidden = frozenset(titles) - {name}
+        elif how == "hidden":
+            hidden |= {name}
+        elif how == "seen through":
+            clear |= {name}
+        self.view.hide_parts(frozenset(hidden), frozenset(clear))
+        self.show_parts(titles)
+
+    def toggle_before(self) -> None:
+        """Lay the part before the last edit over it, or take it away."""
+        self.before.toggle()
+
+    def show_measuring(self, on: bool) -> None:
+        self.gauge.setChecked(on)

@@ -10,11 +10,13 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QSplitter, QSta
 from ...core.design import edit as edits
 from ...core.formula import FormulaError, names_in
 from ...core.problem import Problem
+from ...core.quantity import LENGTH, Quantity
 from ...core.steps.base import Slot
 from ...core.steps.selecting import EdgeRule
 from ..paper.board import Board
 from ..session import Session
-from ..view3d.view import Figure, View
+from ..view3d.figures import Figure
+from ..view3d.view import View
 from ..widgets.basics import button, label, rule
 from ..widgets.formula_edit import FormulaEdit
 from .look_bar import LookBar
@@ -36,6 +38,7 @@ class Shape(QWidget):
         self.session = session
         self._picking: tuple[str, str] | None = None
         self._anchors: dict[str, list[Any]] = {}
+        self._notes: dict[str, tuple[Any, Any, float]] = {}
         self._field: FormulaEdit | None = None
         self.figures_on = True
         self.sizes, self.steps, self.view = SizesPanel(session), StepsPanel(session), View()
@@ -123,9 +126,11 @@ class Shape(QWidget):
 
     # Dimensions on the part
 
-    def show_anchors(self, anchors: dict[str, list[Any]]) -> None:
-        """Where dimensions lie on the part, as the worker said."""
-        self._anchors = anchors
+    def show_anchors(
+        self, anchors: dict[str, list[Any]], notes: dict[str, tuple[Any, Any, float]] | None = None
+    ) -> None:
+        """Where dimensions lie on the part, and between which points what was measured, as the worker said."""
+        self._anchors, self._notes = anchors, notes or {}
         self._show_figures()
 
     def _show_figures(self) -> None:
@@ -139,6 +144,9 @@ class Shape(QWidget):
             for path, at in self._anchors.get(step.name, []) if step is not None and self.figures_on else []:
                 if path in slots:
                     figures.append(Figure(self._figure_text(slots[path]), tuple(at), step.name, path))
+        for name, (a, b, length) in self._notes.items() if self.figures_on else ():
+            said = f"{name.replace('_', ' ')} = {self.session.say(Quantity(length, LENGTH))}"
+            figures.append(Figure(said, tuple(a), name, "", tuple(b)))
         self.view.show_figures(figures)
 
     def _figure_text(self, slot: Slot) -> str:
@@ -154,6 +162,9 @@ class Shape(QWidget):
     def edit_figure(self, step: str, path: str) -> None:
         """Type another formula where the dimension stands on the part."""
         self._close_field()
+        if not path:
+            self.steps.choose(step)
+            return
         box, found = self.view.box_of(step, path), self.session.design.step(step)
         slot = next((s for s in found.slots() if s.path == path), None) if found else None
         if box is None or slot is None:
@@ -295,7 +306,7 @@ class Shape(QWidget):
     # Hovering lights up what belongs together
 
     def _point_at_step(self, name: str) -> None:
-        self.view.mark(steps=self._made_by(frozenset({name} if name else ())))
+        self.view.mark(steps=self.made_by(frozenset({name} if name else ())))
 
     def _point_at_size(self, name: str) -> None:
         """Light up what the steps made that use a size."""
@@ -303,9 +314,9 @@ class Shape(QWidget):
             self.view.mark()
             return
         users = {step.name for step in self.session.design.steps if _uses(step, name)}
-        self.view.mark(steps=self._made_by(frozenset(users)))
+        self.view.mark(steps=self.made_by(frozenset(users)))
 
-    def _made_by(self, steps: frozenset[str]) -> frozenset[str]:
+    def made_by(self, steps: frozenset[str]) -> frozenset[str]:
         """The steps whose names the faces bear: those of a row bear the name of what it repeats."""
         found = set(steps)
         for step in reversed(self.session.design.steps):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from PySide6.QtCore import QEvent, QMimeData, QObject, QSize, Qt, Signal
@@ -28,6 +28,7 @@ from ...core.design import Design
 from ...core.design import edit as edits
 from ...core.design.text import title_of
 from ...core.problem import Problem
+from ...core.process.materials import MATERIALS
 from ...core.quantity import TRUTH, Kind, Quantity
 from ...core.steps import Step
 from ...core.steps.base import (
@@ -248,20 +249,53 @@ class StepCard(SentencePieces):
 
         self.session.edit(change, f"new part {title}")
 
-    def _ask_new_part(self) -> None:
+    def _offer_materials(self, menu: QMenu, name: str) -> None:
+        """What the part is made of, from the table, or another with its density."""
+        part = next((p for p in self.session.design.parts if p.name == name), None)
+        if part is None:
+            return
+        for material in ("", *MATERIALS):
+            words = material or f"{self.session.process.material.name}, as the process works it"
+            entry = menu.addAction(words, lambda m=material: self._make_of(name, m, None))
+            entry.setCheckable(True)
+            entry.setChecked(part.material == material)
+        menu.addSeparator()
+        menu.addAction(
+            "Another …", lambda: self._ask("material and density, such as cherry 0.58", self._other_material)
+        )
+
+    def _make_of(self, part: str, material: str, density: float | None) -> None:
+        self.session.edit(
+            lambda design: edits.make_of(design, part, material, density),
+            f"{say_step(part)} of {material or 'the process'}",
+        )
+
+    def _other_material(self, text: str) -> None:
+        name, _, number = text.rpartition(" ")
+        try:
+            density = float(number.replace(",", "."))
+        except ValueError:
+            density = 0.0
+        if not name or not 0 < density <= 30:
+            self.session.said.emit("Type a name and a density in g/cm³ from 0 to 30, such as: cherry 0.58")
+            return
+        self._make_of(str(getattr(self.step, "part", "")), name, density)
+
+    def _ask(self, what: str, take: Callable[[str], None]) -> None:
+        """Ask for a line of text under the sentence."""
         line = QLineEdit()
-        line.setPlaceholderText("name of the new part, such as lid")
-        line.setAccessibleName("name of the new part")
+        line.setPlaceholderText(what)
+        line.setAccessibleName(what.partition(",")[0])
         self._body.addWidget(line)
         line.setFocus()
 
         def done() -> None:
             line.blockSignals(True)
-            title = line.text().strip()
+            text = line.text().strip()
             line.hide()
             line.deleteLater()
-            if title:
-                self.to_new_part(title)
+            if text:
+                take(text)
 
         line.editingFinished.connect(done)
 
@@ -308,11 +342,26 @@ class StepCard(SentencePieces):
                 entry = parts.addAction(part.title or part.name, lambda name=part.name: self._set("part", name))
                 entry.setCheckable(True)
                 entry.setChecked(part.name == getattr(step, "part", ""))
-            parts.addAction("New part …", self._ask_new_part)
+            parts.addSeparator()
+            self._offer_materials(parts.addMenu("Material"), str(getattr(step, "part", "")))
+            parts.addAction("New part …", lambda: self._ask("name of the new part, such as lid", self.to_new_part))
         menu.addAction("Make only if …", self.edit_condition)
+        for figure in step.measures():
+            menu.addAction(
+                f"Make a size of its {figure}",
+                lambda figure=figure: self._make_size(f"{self.name}_{figure}", f"{self.name}.{figure}"),
+            )
         if isinstance(step, Repeats) and not step.omit:
             menu.addAction("Leave some out …", self.edit_omitted)
         menu.addAction("Note …", self.edit_note)
+        groups = menu.addMenu("Group")
+        for group in dict.fromkeys(s.group for s in session.design.steps if s.group and s.group != step.group):
+            groups.addAction(group, lambda group=group: self._set("group", group))
+        groups.addAction(
+            "New group …", lambda: self._ask("name of the group, such as lid", lambda text: self._set("group", text))
+        )
+        if step.group:
+            groups.addAction("Out of the group", lambda: self._set("group", ""))
         if isinstance(step, Sketch) and step.shapes:
             shapes = menu.addMenu("Remove a shape")
             for shape in step.shapes:

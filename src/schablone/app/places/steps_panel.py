@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import Any
 
 from PySide6.QtCore import Qt, QTimer, Signal
@@ -17,6 +18,7 @@ from ..session import Session
 from ..widgets.basics import Column, button, clear, label
 from .step_card import StepCard
 from .step_finder import StepFinder
+from .step_group import StepGroupHead
 
 
 class StepsPanel(QWidget):
@@ -36,7 +38,9 @@ class StepsPanel(QWidget):
         self.session = session
         self.cards: dict[str, StepCard] = {}
         self.chosen = ""
-        self._order: tuple[tuple[str, str], ...] | None = None
+        self._order: tuple[tuple[str, str, str], ...] | None = None
+        self.heads: list[StepGroupHead] = []
+        self.folded: set[str] = set()
         head = QHBoxLayout()
         head.addWidget(label("Steps", "heading"))
         head.addStretch(1)
@@ -90,7 +94,7 @@ class StepsPanel(QWidget):
     def refresh(self) -> None:
         """Show the design in hand."""
         design = self.session.design
-        order = tuple((step.name, step.kind) for step in design.steps)
+        order = tuple((step.name, step.kind, step.group) for step in design.steps)
         if order != self._order:
             self._lay_out(order)
         else:
@@ -106,13 +110,17 @@ class StepsPanel(QWidget):
             else f"{process.name} shrinks by {plain(process.shrinkage_xy)} % in x and y, {plain(process.shrinkage_z)} % in z"
         )
 
-    def _lay_out(self, order: tuple[tuple[str, str], ...]) -> None:
+    def _lay_out(self, order: tuple[tuple[str, str, str], ...]) -> None:
         at = self.area.verticalScrollBar().value()
         self._order = order
         self._cards.removeWidget(self.before_sent)
         clear(self._cards)
-        self.cards = {}
+        self.cards, self.heads = {}, []
+        group = ""
         for number, step in enumerate(self.session.design.steps, 1):
+            if step.group != group:
+                group = step.group
+                self._put_head(group, number - 1)
             card = StepCard(self.session, step, number)
             card.chosen.connect(self.choose)
             card.pointed.connect(self.pointed)
@@ -122,11 +130,29 @@ class StepsPanel(QWidget):
             card.set_chosen(step.name == self.chosen)
             self.cards[step.name] = card
             self._cards.addWidget(card)
+            card.setVisible(step.group not in self.folded)
         if not order:
             self._cards.addWidget(label("No steps yet. Begin with a sketch: press A.", "quiet", wrap=True))
         self._cards.addWidget(self.before_sent)
         self._cards.addStretch(1)
         QTimer.singleShot(0, lambda: self.area.verticalScrollBar().setValue(at))
+
+    def _put_head(self, group: str, at: int) -> None:
+        """The heading over steps that follow each other and belong together."""
+        if not group:
+            return
+        run = itertools.takewhile(lambda step: step.group == group, self.session.design.steps[at:])
+        names = tuple(step.name for step in run)
+        head = StepGroupHead(self.session, group, names, folded=group in self.folded)
+        head.toggled.connect(self.fold)
+        self.heads.append(head)
+        self._cards.addWidget(head)
+
+    def fold(self, group: str) -> None:
+        """Fold the steps of a group, or open them again."""
+        self.folded ^= {group}
+        if self._order is not None:
+            QTimer.singleShot(0, lambda: self._lay_out(self._order or ()))
 
     def show_states(self, states: dict[str, dict[str, Any]], problems: list[Problem]) -> None:
         """What the last rebuild said."""
@@ -149,6 +175,10 @@ class StepsPanel(QWidget):
             self.chosen = name
             self.went_to.emit(name)
         if name in self.cards:
+            step = self.session.design.step(name)
+            if step is not None and step.group in self.folded:
+                self.folded.discard(step.group)
+                self._lay_out(self._order or ())
             self.cards[name].set_chosen(True)
             self.area.ensureWidgetVisible(self.cards[name], 0, 20)
 

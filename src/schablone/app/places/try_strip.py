@@ -4,20 +4,17 @@ from __future__ import annotations
 
 from typing import Any
 
-import numpy as np
 from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QImage, QMouseEvent, QPixmap
+from PySide6.QtGui import QMouseEvent, QPixmap
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from ...core.design import edit as edits
 from ...core.problem import Problem
 from ...core.quantity import Kind, Quantity, plain
 from ..session import Session
-from ..theme import theme
-from ..view3d.camera import Camera
-from ..view3d.shape import colour
-from ..view3d.view import ShownPart, part_from
+from ..view3d.shown import ShownPart, part_from
 from ..widgets.basics import button, clear, label, restyle
+from .glance import small_picture
 
 _PICTURE = QSize(84, 56)
 
@@ -122,7 +119,9 @@ class TryStrip(QFrame):
             return
         report = answer["report"]
         parts = [part_from(part, arrays, number) for number, part in enumerate(report["parts"])]
-        card = TryCard(self.session, answer, parts, _picture(parts) if report["whole"] and parts else None)
+        card = TryCard(
+            self.session, answer, parts, small_picture(parts, _PICTURE) if report["whole"] and parts else None
+        )
         card.looked_at.connect(self._look)
         card.kept.connect(self._keep)
         restyle(card, chosen=answer["why"] == "now")
@@ -152,20 +151,3 @@ class TryStrip(QFrame):
             self.hide()
             self.size_name = ""
             self.closed.emit()
-
-
-def _picture(parts: list[ShownPart]) -> QPixmap:
-    """A small picture from the corner."""
-    from ..view3d.scene import Scene
-
-    t, scene = theme(), Scene()
-    scene.show([part.shape for part in parts], colour(t.kraft), colour(t.ink), {}, 2.0)
-    points = np.concatenate([part.shape.points for part in parts]).astype(np.float64)
-    width, height = 3 * _PICTURE.width(), 3 * _PICTURE.height()
-    pixels = scene.render(Camera().fitted(points, width / height), width, height, colour(t.sheet))
-    image = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888).copy()
-    found = QPixmap.fromImage(
-        image.scaled(_PICTURE * 2, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
-    )
-    found.setDevicePixelRatio(2.0)
-    return found

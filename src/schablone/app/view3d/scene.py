@@ -80,13 +80,17 @@ class Scene:
         lit: dict[tuple[int, int], Colour],
         line: float,
         section: Section | None = None,
+        faint: frozenset[int] = frozenset(),
     ) -> None:
         """Put parts into the picture. ``lit`` gives faces, by part and number, a colour of their own; of what lies
-        beyond a ``section`` nothing is shown, and the cut is filled with its colour."""
+        beyond a ``section`` nothing is shown, and the cut is filled with its colour; parts that are ``faint`` are
+        seen through."""
         self.shapes = shapes
         self.renderer.RemoveAllViewProps()
         for number, shape in enumerate(shapes):
             actors = [_surface(shape, number, body, lit)]
+            if number in faint:
+                actors[0].GetProperty().SetOpacity(0.22)
             if len(shape.edges):
                 actors.append(_lines(shape, ink, line))
             for actor in actors:
@@ -97,6 +101,16 @@ class Scene:
                 filled = cut_face(shape, section.axis, section.at)
                 if len(filled):
                     self.renderer.AddActor(_flat(filled, section.colour))
+
+    def lay_over(self, shapes: list[Shape], ink: Colour, line: float) -> None:
+        """Lay the edges of other parts over the picture, with a breath of their surfaces."""
+        for shape in shapes:
+            if not len(shape.edges):
+                continue
+            ghost = _surface(shape, -1, ink, {})
+            ghost.GetProperty().SetOpacity(0.10)
+            for actor in (ghost, _lines(shape, ink, line)):
+                self.renderer.AddActor(actor)
 
     def render(self, camera: Camera, width: int, height: int, background: Colour) -> NDArray[np.uint8]:
         """The picture as (height, width, 4) bytes, red first, the top row first."""

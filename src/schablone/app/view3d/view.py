@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -11,7 +10,6 @@ from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
     QFont,
-    QFontMetricsF,
     QImage,
     QKeyEvent,
     QMouseEvent,
@@ -23,38 +21,19 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from ..theme import mono, theme
+from ..theme import theme
 from .camera import Camera
+from .figures import Figure, FigureBoxes
+from .gauge import GaugeTool
 from .shape import Shape, colour
+from .shown import ShownPart
 
 if TYPE_CHECKING:
     from .scene import Scene
 
 
-@dataclass(slots=True)
-class ShownPart:
-    """A part as the view shows it: its shape and what is known of its faces."""
-
-    name: str
-    key: str
-    shape: Shape
-    faces: list[dict[str, Any]] = field(default_factory=list)
-
-
-@dataclass(frozen=True, slots=True)
-class Figure:
-    """A dimension shown on the part: its text, the point it belongs to, and what it is."""
-
-    text: str
-    at: tuple[float, float, float]
-    step: str
-    path: str
-
-
 #: How long, ms, what an edit moved stays lit.
 _AFTERGLOW = 1100
-#: How far, mm, a face must move to be lit; what is shown is rounded to single precision.
-_MOVED = 2e-3
 
 _NOTHING = Shape(
     np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32), np.zeros(0, dtype=np.int32), np.zeros((0, 3, 3)),
@@ -91,8 +70,13 @@ class View(QWidget):
         #: Axis, place and side of the section, or None; names of the parts that are hidden.
         self.section: tuple[int, float, float] | None = None
         self.hidden: frozenset[str] = frozenset()
+        self.clear: frozenset[str] = frozenset()
+        #: The parts before the last edit, laid over as lines while ``shows_before``.
+        self.before: list[ShownPart] = []
+        self.shows_before = False
+        self.tool: GaugeTool | None = None
         self.figures: list[Figure] = []
-        self._boxes: list[tuple[QRectF, Figure]] = []
+        self._figure_boxes = FigureBoxes()
         self._hover_edge: tuple[int, int] | None = None
         self._hover: tuple[int, int] | None = None
         self._pressed: QPoint | None = None
@@ -186,7 +170,9 @@ class View(QWidget):
             painter.drawImage(QRectF(self.rect()), self._image)
         self._draw_axes(painter)
         self._draw_edge(painter)
-        self._draw_figures(painter)
+        self._figure_boxes.draw(painter, [] if self.grey else self.figures, self.camera, self.width(), self.height())
+        if self.tool is not None:
+            self.tool.draw(painter)
 
     def _draw(self) -> None:
         """Draw at twice the size for smooth edges; while the pointer drags, at once and refined after."""
@@ -207,7 +193,10 @@ class View(QWidget):
 
                 section = Section(*self.section, colour(t.madder))
             shown = [part.shape if part.name not in self.hidden else _NOTHING for part in self.parts]
-            self._scene.show(shown, body, ink, self._lit(body), 1.4 * ratio, section)
+            faint = frozenset(number for number, part in enumerate(self.parts) if part.name in self.clear)
+            self._scene.show(shown, body, ink, self._lit(body), 1.4 * ratio, section, faint)
+            if self.shows_before:
+                self._scene.lay_over([part.shape for part in self.before], colour(t.madder), 1.6 * ratio)
             self._rebuild_scene, self._drawn_ratio = False, ratio
         width, height = max(2, round(self.width() * ratio)), max(2, round(self.height() * ratio))
         pixels = self._scene.render(self.camera, width, height, colour(t.view))
@@ -276,11 +265,23 @@ class View(QWidget):
             self.section = section
             self.redraw()
 
-    def hide_parts(self, hidden: frozenset[str]) -> None:
-        """Leave parts out of the picture."""
-        if hidden != self.hidden:
-            self.hidden = hidden
+    def hide_parts(self, hidden: frozenset[str], clear: frozenset[str] = frozenset()) -> None:
+        """Leave parts out of the picture, or let others be seen through."""
+        if (hidden, clear) != (self.hidden, self.clear):
+            self.hidden, self.clear = hidden, clear
             self.redraw()
+
+    def show_before(self, on: bool) -> None:
+        """Lay the parts as they were before the last edit over those that are."""
+        if on != self.shows_before:
+            self.shows_before = on
+            self.redraw()
+
+    def use_tool(self, tool: GaugeTool | None) -> None:
+        """Give the pointer to a tool, or with None take it back."""
+        self.tool = tool
+        self.setCursor(Qt.CursorShape.CrossCursor) if tool is not None else self.unsetCursor()
+        self.update()
 
     def bounds(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """The box around all parts, mm."""
@@ -339,42 +340,9 @@ class View(QWidget):
             self.figures = figures
             self.update()
 
-    def _draw_figures(self, painter: QPainter) -> None:
-        """Boxes with a short line to their point, moved apart where they would cover each other."""
-        t = theme()
-        self._boxes = []
-        if not self.figures or self.grey:
-            return
-        font = mono(12)
-        painter.setFont(font)
-        metrics = QFontMetricsF(font)
-        points = self.camera.project(np.array([f.at for f in self.figures]), self.width(), self.height())
-        centre = np.array([self.width() / 2, self.height() / 2])
-        for figure, p in zip(self.figures, points, strict=True):
-            way = p - centre
-            way = way / max(float(np.hypot(*way)), 1e-6)
-            width = metrics.horizontalAdvance(figure.text) + 14
-            spot = p + way * 34
-            box = QRectF(spot[0] - width / 2, spot[1] - 11, width, 22)
-            box.moveLeft(min(max(box.left(), 6.0), self.width() - width - 6))
-            box.moveTop(min(max(box.top(), 6.0), self.height() - 28.0))
-            for _ in range(12):
-                hit = next((other for other, _ in self._boxes if other.intersects(box.adjusted(-2, -2, 2, 2))), None)
-                if hit is None:
-                    break
-                box.moveTop(hit.bottom() + 4)
-            painter.setPen(QPen(QColor(t.slate_text), 1))
-            painter.drawLine(QPointF(*p), box.center())
-            painter.setBrush(QColor(t.slate_text))
-            painter.drawEllipse(QPointF(*p), 2.2, 2.2)
-            painter.setBrush(QColor(t.sheet))
-            painter.drawRoundedRect(box, 4, 4)
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, figure.text)
-            self._boxes.append((box, figure))
-
     def box_of(self, step: str, path: str) -> QRectF | None:
         """Where a dimension stands on the screen."""
-        return next((box for box, figure in self._boxes if (figure.step, figure.path) == (step, path)), None)
+        return self._figure_boxes.box_of(step, path)
 
     def _draw_edge(self, painter: QPainter) -> None:
         """The edge that a click would pick."""
@@ -415,9 +383,14 @@ class View(QWidget):
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        left = self._pressed is not None and not self._moved and event.button() == Qt.MouseButton.LeftButton
+        if left and self.tool is not None:
+            self.tool.click(event.position())
+            self._pressed, self._moved = None, False
+            return
         if self._pressed is not None and not self._moved and event.button() == Qt.MouseButton.LeftButton:
             x, y = event.position().x(), event.position().y()
-            figure = next((f for box, f in self._boxes if box.contains(event.position())), None)
+            figure = self._figure_boxes.at(event.position())
             if figure is not None and not self.picks_edges:
                 self._pressed, self._moved = None, False
                 self.figure_clicked.emit(figure.step, figure.path)
@@ -473,6 +446,8 @@ class View(QWidget):
         self.update()
 
     def _find_hover(self) -> None:
+        if self.tool is not None:
+            self.tool.hover(self._last)
         edge = self.edge_at(self._last.x(), self._last.y()) if self.picks_edges else None
         if edge != self._hover_edge:
             self._hover_edge = edge
@@ -486,32 +461,5 @@ class View(QWidget):
             self.redraw()
 
 
-def moved_faces(before: ShownPart, after: ShownPart) -> frozenset[tuple[str, str]]:
-    """The faces, by part and name, that lie elsewhere than before, and those that are new."""
-    boxes = {
-        face["name"]: box for face, box in zip(before.faces, before.shape.face_boxes(len(before.faces)), strict=True)
-    }
-    found = set()
-    for face, box in zip(after.faces, after.shape.face_boxes(len(after.faces)), strict=True):
-        old = boxes.get(face["name"])
-        if old is None or np.abs(old - box).max() > _MOVED:
-            found.add((after.name, str(face["name"])))
-    return frozenset(found)
-
-
 def _towards(a: tuple[float, float, float], b: tuple[float, float, float], share: float) -> tuple[float, float, float]:
     return (a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share, a[2] + (b[2] - a[2]) * share)
-
-
-def part_from(report: dict[str, Any], arrays: dict[str, NDArray[Any]], number: int) -> ShownPart:
-    """A part out of the worker's report."""
-    shape = Shape(
-        arrays[f"{number}.points"],
-        arrays[f"{number}.triangles"],
-        arrays[f"{number}.face_of"],
-        arrays[f"{number}.normals"],
-        arrays[f"{number}.edges"],
-        arrays[f"{number}.edge_lengths"],
-        [(a, b) for a, b in report["edge_faces"]],
-    )
-    return ShownPart(report["name"], report["key"], shape, report["faces"])

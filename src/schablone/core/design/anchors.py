@@ -6,9 +6,10 @@ from ..kernel.frame import Frame, Vector
 from ..kernel.naming import FaceName
 from ..sketch.curves import Arc, Loop
 from ..sketch.drawing import Dimension
-from ..steps.base import Outlines, Step
+from ..steps.base import Outlines, Step, StepError
 from ..steps.extrude import Extrude
 from ..steps.hole import Hole
+from ..steps.measure import Measure
 from ..steps.revolve import Revolve
 from ..steps.sketch import Sketch
 from .model import Design
@@ -27,6 +28,19 @@ def anchors_of(design: Design, built: Rebuilt) -> Anchors:
         mine = _of(step, built)
         if mine:
             found[step.name] = mine
+    return found
+
+
+def notes_of(design: Design, built: Rebuilt) -> dict[str, tuple[Vector, Vector]]:
+    """For each distance that is measured: the two points that it lies between."""
+    found: dict[str, tuple[Vector, Vector]] = {}
+    for step in design.steps:
+        state = built.steps.get(step.name)
+        if isinstance(step, Measure) and step.what == "distance" and state is not None and state.state == "built":
+            try:
+                found[step.name] = step.ends(built.bodies)
+            except (StepError, ValueError):
+                continue  # later steps have taken away what it was measured on
     return found
 
 

@@ -1,13 +1,14 @@
-"""Two designs side by side: which sizes differ, and by how much."""
+"""Two designs side by side: which sizes differ and by how much, and which steps and checks, in words."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
 from ..process.model import Process
-from ..quantity import COUNT, TRUTH, ZERO, Quantity
+from ..quantity import COUNT, TRUTH, ZERO, Quantity, say
 from .evaluate import sheet_of
 from .model import Design
+from .text import title_of, told_step
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,3 +53,83 @@ def _apart(first: Quantity | None, second: Quantity | None) -> bool:
     if first is None or second is None:
         return first is not second
     return abs(first.value - second.value) > 1e-9 * max(abs(first.value), abs(second.value))
+
+
+@dataclass(frozen=True, slots=True)
+class ChangedText:
+    """A step or check in two designs, in words; empty where a design does not have it."""
+
+    name: str
+    first: str
+    second: str
+
+
+@dataclass(frozen=True, slots=True)
+class Comparison:
+    """What differs between two designs, in the same words as the designs are told in."""
+
+    sizes: list[Difference]
+    steps: list[ChangedText]
+    checks: list[ChangedText]
+    order: bool
+
+    @property
+    def is_same(self) -> bool:
+        return not (self.sizes or self.steps or self.checks or self.order)
+
+
+def compare(first: Design, second: Design, process: Process) -> Comparison:
+    """All that differs. Steps and checks go by their names; ``order`` says that the steps both have come in another
+    order."""
+    both = [{step.name: "\n".join(told_step(step, design)) for step in design.steps} for design in (first, second)]
+    common = [
+        [step.name for step in design.steps if all(step.name in known for known in both)] for design in (first, second)
+    ]
+    holds = [{check.name: check.formula for check in design.checks} for design in (first, second)]
+    return Comparison(
+        differing_sizes(first, second, process), _changed(*both), _changed(*holds), common[0] != common[1]
+    )
+
+
+def _changed(first: dict[str, str], second: dict[str, str]) -> list[ChangedText]:
+    names = dict.fromkeys([*second, *first])
+    pairs = ((name, first.get(name, ""), second.get(name, "")) for name in names)
+    return [ChangedText(*pair) for pair in pairs if pair[1] != pair[2]]
+
+
+def comparison_text(first: Design, second: Design, process: Process, names: tuple[str, str]) -> str:
+    """What differs between two designs, in Markdown; ``names`` say which is which."""
+    found = compare(first, second, process)
+    lines = [f"# {names[0]} and {names[1]}", ""]
+    if found.is_same:
+        return "\n".join([*lines, "Both say the same.", ""])
+    if found.sizes:
+        lines += ["## Sizes", "", f"| size | {names[0]} | {names[1]} | change |", "|---|---|---|---|"]
+        for item in found.sizes:
+            told = [
+                "not there" if value is None and formula is None
+                else f"{say(value, second.units) if value is not None else 'no value'}"
+                + (f" = `{_cell(formula)}`" if formula and value is not None and formula != say(value) else "")
+                for value, formula in zip(item.values, item.formulas, strict=True)
+            ]  # fmt: skip
+            change = item.change
+            plus = "+" if change is not None and change.value > 0 else ""
+            by = f"{plus}{say(change, second.units)}" if change is not None and change.value else ""
+            lines.append(f"| **{item.name}** | {told[0]} | {told[1]} | {by} |")
+        lines.append("")
+    for heading, listed in (("Steps", found.steps), ("Must hold", found.checks)):
+        if listed:
+            lines += [f"## {heading}", ""]
+        for text in listed:
+            lines.append(f"**{title_of(text.name)}**")
+            for name, said in zip(names, (text.first, text.second), strict=True):
+                lines += ["", f"- {name}: {said.replace(chr(10), '; ') if said else 'not there'}"]
+            lines.append("")
+    if found.order:
+        lines += ["The steps come in another order.", ""]
+    return "\n".join(lines)
+
+
+def _cell(text: str | None) -> str:
+    """A formula where a bar would end the cell of a table."""
+    return (text or "").replace("|", "\\|")

@@ -5,7 +5,8 @@ All raise :class:`~schablone.core.formula.FormulaError` with words where the edi
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
+from functools import partial
 from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
@@ -381,6 +382,19 @@ def add_part(design: Design, title: str) -> tuple[Design, str]:
     if any(part.name == name for part in design.parts):
         raise FormulaError(f"There is a part “{name}” already.", None, "Choose another name.")
     return design.model_copy(update={"parts": (*design.parts, Part(name=name, title=title.strip()))}), name
+
+
+def group_steps(design: Design, names: Collection[str], group: str) -> Design:
+    """Put steps under a heading, or under none."""
+    steps = tuple(s.model_copy(update={"group": group.strip()}) if s.name in names else s for s in design.steps)
+    return design.model_copy(update={"steps": steps})
+
+
+def make_of(design: Design, part: str, material: str, density: float | None = None) -> Design:
+    """State what a part is made of; an empty material is that of the process."""
+    changes = {"material": material, "density": density}
+    parts = tuple(_checked(partial(p.with_, **changes)) if p.name == part else p for p in design.parts)
+    return design.model_copy(update={"parts": parts})
 
 
 def move_step(design: Design, name: str, to: int) -> Design:

@@ -9,6 +9,8 @@ from pydantic import Field, model_validator
 from ..formula.errors import FormulaError
 from ..formula.parse import check_name
 from ..model import FormulaText, Frozen, Identifier, Line, Paragraphs
+from ..process.materials import MATERIALS
+from ..process.model import Process
 from ..steps import AnyStep, Step
 
 Units = Literal["mm", "in"]
@@ -62,10 +64,18 @@ class SizeTable(Frozen):
 
 
 class Part(Frozen):
-    """One thing to be made."""
+    """One thing to be made. Without a ``material`` it is of what the process works; ``density`` in g/cm³ is stated
+    where it is not that of the table of materials."""
 
     name: Identifier = "part"
     title: Line = ""
+    material: Line = ""
+    density: Annotated[float, Field(gt=0, le=30, allow_inf_nan=False)] | None = None
+
+    def made_of(self, process: Process) -> tuple[str, float]:
+        """The name of the material and its density, g/cm³."""
+        known = MATERIALS.get(self.material, process.material.density)
+        return self.material or process.material.name, known if self.density is None else self.density
 
 
 class Check(Frozen):

@@ -14,7 +14,7 @@ from dataclasses import dataclass, field
 
 from ..formula import FormulaError
 from ..formula.sheet import Sheet
-from ..kernel.body import Body, NoEffect, NothingLeft, apply, is_kernel_failure, merged, stretched
+from ..kernel.body import Body, Figures, NoEffect, NothingLeft, apply, is_kernel_failure, merged, stretched
 from ..problem import Problem, errors
 from ..process.lens import View
 from ..quantity import TRUTH, Quantity, formula_of
@@ -54,6 +54,7 @@ class Rebuilt:
     keys: dict[str, str] = field(default_factory=dict)
     drawings: dict[str, Outlines] = field(default_factory=dict)
     measured: dict[str, float] = field(default_factory=dict)
+    figures: dict[str, Figures] = field(default_factory=dict)
 
     @property
     def whole(self) -> bool:
@@ -106,6 +107,7 @@ class _Rebuild:
         measuring = {step.name for step in design.steps if step.measures()}
         told = [p for p in sheet.problems if not (p.area == "step" and p.name in measuring)]
         self.result = Rebuilt(view, sheet, problems=told)
+        self.densities = {part.name: part.made_of(view.process)[1] for part in design.parts}
         self.features: dict[str, Feature] = {}
         self.keys: dict[str, str] = {}
         self.carried_by = {
@@ -139,14 +141,18 @@ class _Rebuild:
 
     def finish(self) -> None:
         """Stretch as a whole what was not stretched tool by tool."""
-        if self.stretch == self.view.stretch:
-            return
         for part, body in self.result.bodies.items():
+            if self.stretch == self.view.stretch:
+                break
             key = _key(self.part_keys.get(part, ""), "stretched", self.view.stretch)
             found = self.memory.get(f"body {key}", lambda body=body: stretched(body, self.view.stretch))  # type: ignore[misc]
             assert isinstance(found, Body)
             self.result.bodies[part] = found
             self.result.keys[part] = key
+        for part, body in self.result.bodies.items():
+            weighed = self.memory.get(f"figures {self.result.keys[part]}", body.figures)
+            assert isinstance(weighed, Figures)
+            self.result.figures[part] = weighed
 
     def note(self, problem: Problem) -> None:
         self.result.problems.append(problem)
@@ -235,8 +241,9 @@ class _Rebuild:
             outputs,
             self.traced,
             self.stretch,
+            densities=self.densities if step.measures() else {},
         )
-        data = step.model_dump(exclude={"note", "when", "on"})
+        data = step.model_dump(exclude={"note", "when", "on", "group"})
         alone = "" if hasattr(step, "other") else getattr(step, "part", "")
         part_key = self.part_keys.get(alone, "") or _key(*sorted(self.part_keys.items()))
         below = [self.keys.get(name, "") for name in step.needs()]
@@ -244,7 +251,7 @@ class _Rebuild:
             shop.remade, remade_key = self.remake(step, *wish, values)
             below.append(remade_key)
         traced = repr(self.traced.get(step.name, ""))
-        key = _key(self.ground_key, data, numbers, outputs, below, part_key, traced)
+        key = _key(self.ground_key, data, numbers, outputs, below, part_key, traced, shop.densities)
         drawing = self.memory.get(f"drawing {key}", lambda: step.outlines(shop))
         if isinstance(drawing, Outlines):
             self.result.drawings[step.name] = drawing

@@ -80,6 +80,18 @@ def sentence_of(step: Step, design: Design, state: StepState | None = None) -> l
     return lines
 
 
+def told_step(step: Step, design: Design, state: StepState | None = None) -> list[str]:
+    """A step in words, with its condition, its note, and whether it is switched off."""
+    lines = sentence_of(step, design, state) or [""]
+    if step.when:
+        lines.append(f"Made only if `{step.when}`.")
+    if not step.on:
+        lines.append("Switched off.")
+    if step.note:
+        lines.append(step.note)
+    return lines
+
+
 def title_of(name: str) -> str:
     """The name of a step as a heading: ``passage_row`` is ``Passage row``."""
     words = name.replace("_", " ")
@@ -112,18 +124,14 @@ def design_text(design: Design, process: Process, states: dict[str, StepState] |
             name = f"**{row.name}** (in force)" if row.name == design.table.current else row.name
             lines.append(f"| {name} | {' | '.join(row.cells.get(c, '') for c in design.table.columns)} |")
     lines += ["", "## Steps", ""]
+    group = ""
     for number, step in enumerate(design.steps, 1):
-        state = states.get(step.name) if states else None
-        head = f"{number}. **{title_of(step.name)}**: "
-        sentence = sentence_of(step, design, state)
-        lines.append(head + (sentence[0] if sentence else ""))
-        lines += [f"   {line}" for line in sentence[1:]]
-        if step.when:
-            lines.append(f"   Made only if `{step.when}`.")
-        if not step.on:
-            lines.append("   Switched off.")
-        if step.note:
-            lines.append(f"   {step.note}")
+        if step.group != group:
+            group = step.group
+            lines += ["", f"### {group}", ""] if group else [""]
+        first, *rest = told_step(step, design, states.get(step.name) if states else None)
+        lines.append(f"{number}. **{title_of(step.name)}**: {first}")
+        lines += [f"   {line}" for line in rest]
     if design.scale_for_shrinkage:
         lines.append(
             f"{len(design.steps) + 1}. Before it is sent, the whole part is scaled for the machine's shrinkage."
@@ -141,3 +149,28 @@ def _limits_text(low: str, high: str, policy: str) -> str:
     if low and high:
         return f"from {low} to {high}, {past}"
     return f"at least {low}, {past}" if low else f"at most {high}, {past}"
+
+
+_PAGE = """<!DOCTYPE html>
+<html lang="en"><head><meta charset="utf-8"><title>{title}</title><style>
+body {{ font: 15px/1.5 "IBM Plex Sans", sans-serif; color: #23282e; max-width: 46em; margin: 2.5em auto; padding: 0 1em; }}
+h1 {{ font-size: 1.7em; margin: 0 0 .6em; }} h2 {{ font-size: 1.15em; margin: 1.8em 0 .5em; }}
+h3 {{ font-size: 1em; margin: 1.2em 0 .3em; color: #5b646d; }} li {{ margin: .3em 0; }}
+code {{ font: .92em "IBM Plex Mono", monospace; background: #f1f3f4; padding: .05em .3em; border-radius: 3px; }}
+table {{ border-collapse: collapse; }} td, th {{ border-bottom: 1px solid #d5dadd; padding: .3em .9em .3em 0; text-align: left; }}
+@media print {{ body {{ margin: 0; max-width: none; font-size: 10.5pt; }} h2, h3 {{ break-after: avoid; }} li, tr {{ break-inside: avoid; }} }}
+</style></head><body>
+{body}
+</body></html>
+"""
+
+
+def as_html(text: str, title: str) -> str:
+    """Markdown of this module as one HTML page that needs nothing else, fit to print."""
+    import html
+
+    import markdown
+
+    # What people typed stays text: a note may hold what looks like a tag.
+    body = markdown.markdown(html.escape(text, quote=False), extensions=["tables", "sane_lists"])
+    return _PAGE.format(title=html.escape(title), body=body)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Literal
@@ -38,11 +39,12 @@ def is_kernel_failure(error: Exception) -> bool:
 
 @dataclass(frozen=True, slots=True)
 class Figures:
-    """Volume mm³, surface mm², corners of the bounding box mm."""
+    """Volume mm³, surface mm², corners of the bounding box mm, centre of mass mm."""
 
     volume: float
     area: float
     bounds: tuple[Vector, Vector]
+    centre: Vector
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +86,9 @@ class Body:
         high = tuple(max(box[1][i] for box in boxes) for i in range(3))
         volume = sum(prism.volume for prism in self.prisms)
         area = sum(prism.area for prism in self.prisms)
-        return Figures(volume, area, (low, high))  # type: ignore[arg-type]
+        weighed = [(prism.volume, prism.centre()) for prism in self.prisms]
+        centre = tuple(math.fsum(v * c[i] for v, c in weighed) / volume for i in range(3))
+        return Figures(volume, area, (low, high), centre)  # type: ignore[arg-type]
 
     def outline_of(self, name: FaceName, frame: Frame) -> Polygon | None:
         """The outline, without its holes, of a flat face in the coordinates of a frame on it, or None.

@@ -260,12 +260,13 @@ def figures_of(solid: Solid) -> Figures:
     """Volume, surface and bounds, measured on the shape itself."""
     volume, area = GProp_GProps(), GProp_GProps()
     if is_free(solid.shape):
-        BRepGProp.VolumePropertiesGK_s(solid.shape, volume, _MEASURED)
+        BRepGProp.VolumePropertiesGK_s(solid.shape, volume, _MEASURED, False, False, True, False)
         BRepGProp.SurfaceProperties_s(solid.shape, area, _MEASURED)
     else:
         BRepGProp.VolumeProperties_s(solid.shape, volume)
         BRepGProp.SurfaceProperties_s(solid.shape, area)
-    return Figures(volume.Mass(), area.Mass(), bounds_of(solid.shape))
+    p = volume.CentreOfMass()
+    return Figures(volume.Mass(), area.Mass(), bounds_of(solid.shape), (p.X(), p.Y(), p.Z()))
 
 
 def bounds_of(shape: TopoDS_Shape) -> tuple[Vector, Vector]:

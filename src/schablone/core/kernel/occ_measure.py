@@ -6,18 +6,17 @@ import math
 
 from OCP.BRep import BRep_Builder
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
-from OCP.BRepGProp import BRepGProp
 from OCP.GeomAbs import GeomAbs_Cylinder, GeomAbs_Plane, GeomAbs_Sphere, GeomAbs_Torus
 from OCP.gp import gp_Pnt
-from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_OUT, TopAbs_REVERSED
 from OCP.TopoDS import TopoDS, TopoDS_Compound
 
 from .frame import Vector
 from .naming import FaceName
-from .occ import Solid, is_free
+from .occ import Solid
 from .occ_change import edges_of
 
 
@@ -30,17 +29,22 @@ def _pieces(solid: Solid, name: FaceName) -> TopoDS_Compound:
     return compound
 
 
-def distance(solid: Solid, face: FaceName, other: Solid, other_face: FaceName) -> float:
-    """The shortest distance between two faces, mm.
+def nearest(solid: Solid, one: FaceName | Vector, other: Solid, two: FaceName | Vector) -> tuple[Vector, Vector]:
+    """The two points nearest to each other of two faces, or of a point and a face.
 
     Raises:
         ValueError: where the kernel finds none.
     """
-    found = BRepExtrema_DistShapeShape(_pieces(solid, face), _pieces(other, other_face))
+    shapes = [
+        _pieces(body, spot) if isinstance(spot, FaceName) else BRepBuilderAPI_MakeVertex(gp_Pnt(*spot)).Vertex()
+        for body, spot in ((solid, one), (other, two))
+    ]
+    found = BRepExtrema_DistShapeShape(*shapes)
     found.Perform()
-    if not found.IsDone():
-        raise ValueError("the distance between the two faces could not be measured")
-    return float(found.Value())
+    if not found.IsDone() or not found.NbSolution():
+        raise ValueError("the distance between the two could not be measured")
+    a, b = found.PointOnShape1(1), found.PointOnShape2(1)
+    return (a.X(), a.Y(), a.Z()), (b.X(), b.Y(), b.Z())
 
 
 def corner(solid: Solid, first: FaceName, second: FaceName) -> tuple[Vector, Vector, bool] | None:
@@ -124,14 +128,3 @@ def clearance(solid: Solid, other: Solid) -> float:
     if not found.IsDone():
         raise ValueError("the clearance between the two parts could not be measured")
     return 0.0 if found.InnerSolution() else float(found.Value())
-
-
-def centre(solid: Solid) -> Vector:
-    """The centre of mass, for one density all over."""
-    volume = GProp_GProps()
-    if is_free(solid.shape):
-        BRepGProp.VolumePropertiesGK_s(solid.shape, volume, 1e-7, False, False, True, False)
-    else:
-        BRepGProp.VolumeProperties_s(solid.shape, volume)
-    p = volume.CentreOfMass()
-    return (p.X(), p.Y(), p.Z())

@@ -61,6 +61,11 @@ class Prism:
         high = tuple(max(corner[i] for corner in corners) for i in range(3))
         return low, high  # type: ignore[return-value]
 
+    def centre(self) -> Vector:
+        """The centre of mass."""
+        u, v = self.region.centroid()
+        return self.frame.at(u, v, (self.low + self.high) / 2)
+
     def moved(self, by: Vector) -> Prism:
         return replace(self, frame=self.frame.moved(by))
 

@@ -36,6 +36,14 @@ class Line:
         (x0, y0), (x1, y1) = self.start, self.end
         return (x0 * y1 - x1 * y0) / 2
 
+    def moment_below(self) -> Point:
+        """Its share of the loop's first moments: half of x² dy and of −y² dx along it."""
+        (x0, y0), (x1, y1) = self.start, self.end
+        return (
+            (x0 * x0 + x0 * x1 + x1 * x1) * (y1 - y0) / 6,
+            -(y0 * y0 + y0 * y1 + y1 * y1) * (x1 - x0) / 6,
+        )
+
     def points(self, tolerance: float) -> list[Point]:
         """Points from start on, without the end."""
         return [self.start]
@@ -95,6 +103,19 @@ class Arc:
         cx, cy = self.centre
         (x0, y0), (x1, y1) = self.start, self.end
         return (self.rx * self.ry * (self.t1 - self.t0) + cx * (y1 - y0) - cy * (x1 - x0)) / 2
+
+    def moment_below(self) -> Point:
+        """Half of x² dy and of −y² dx along it, in closed form."""
+        (cx, cy), rx, ry = self.centre, self.rx, self.ry
+
+        def until(t: float) -> Point:
+            s, c = math.sin(t), math.cos(t)
+            about_y = cx * cx * s + cx * rx * (t + s * c) + rx * rx * (s - s**3 / 3)
+            about_x = -cy * cy * c + cy * ry * (t - s * c) + ry * ry * (c**3 / 3 - c)
+            return (ry * about_y / 2, rx * about_x / 2)
+
+        (ax, ay), (bx, by) = until(self.t0), until(self.t1)
+        return (bx - ax, by - ay)
 
     def points(self, tolerance: float) -> list[Point]:
         """Points from start on, without the end; the chord stays within ``tolerance`` mm of the arc."""
@@ -169,6 +190,13 @@ class Bezier:
         t = (nodes + 1) / 2
         p, d = self.at(t), self.slope(t)
         return float(weights @ (p[:, 0] * d[:, 1] - p[:, 1] * d[:, 0]) / 4)
+
+    def moment_below(self) -> Point:
+        """Half of x² dy and of −y² dx along it, exact: the integrand is of degree eight."""
+        nodes, weights = np.polynomial.legendre.leggauss(5)
+        t = (nodes + 1) / 2
+        p, d = self.at(t), self.slope(t)
+        return float(weights @ (p[:, 0] ** 2 * d[:, 1]) / 4), float(weights @ (-(p[:, 1] ** 2) * d[:, 0]) / 4)
 
     def points(self, tolerance: float) -> list[Point]:
         """Points from start on, without the end; chords within ``tolerance`` mm of the curve."""
@@ -250,6 +278,11 @@ class Loop:
     def area(self) -> float:
         """Enclosed area in mm², exact for lines and arcs (Green's theorem)."""
         return math.fsum(curve.area_below() for curve in self.curves)
+
+    def moment(self) -> Point:
+        """First moments of the area within, mm³: the area times its centroid."""
+        shares = [curve.moment_below() for curve in self.curves]
+        return math.fsum(x for x, _ in shares), math.fsum(y for _, y in shares)
 
     @property
     def length(self) -> float:

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from shapely import STRtree
 from shapely.geometry import Polygon
 
-from .curves import Loop, Mapping2D
+from .curves import Loop, Mapping2D, Point
 
 #: Tolerance, mm, with which outlines are compared for crossing and nesting.
 _FINE = 0.002
@@ -40,6 +40,14 @@ class Region:
     @property
     def area(self) -> float:
         return self.outer.area - math.fsum(hole.area for hole in self.holes)
+
+    def centroid(self) -> Point:
+        """The centre of the area."""
+        x, y = self.outer.moment()
+        for hole in self.holes:
+            dx, dy = hole.moment()
+            x, y = x - dx, y - dy
+        return x / self.area, y / self.area
 
     @property
     def loops(self) -> tuple[Loop, ...]:

@@ -10,8 +10,9 @@ from ..formula.sheet import Working
 from ..kernel.body import Body, Operation
 from ..kernel.frame import PLANES, Frame, Vector
 from ..kernel.naming import FaceName, say_name
+from ..kernel.spots import is_spot, say_spot, steps_named, with_step_renamed
 from ..kernel.tools import Tool
-from ..model import FormulaText, Frozen, Identifier, Paragraphs
+from ..model import FormulaText, Frozen, Identifier, Line, Paragraphs
 from ..process.lens import View
 from ..quantity import COUNT, LENGTH, Kind
 from ..sketch.arrangement import Arrangement, arrange
@@ -76,10 +77,11 @@ class ChoicePiece:
 
 @dataclass(frozen=True, slots=True)
 class PlacePiece:
-    """A plane or a flat face, picked in the view."""
+    """A plane or a flat face, picked in the view; with ``spots`` also any face, a corner, a middle or a centre."""
 
     path: str
     planes: bool = False
+    spots: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -212,7 +214,7 @@ class Feature:
 class Workshop:
     """What a step finds when it is built: values of its slots, the parts so far, the drawings, the view.
 
-    ``remade`` is the part that a step asked for with changed sizes (:meth:`Step.remakes`).
+    ``densities`` are those of the parts, g/cm³. ``remade`` is the part that a step asked for with changed sizes (:meth:`Step.remakes`).
     ``stretch`` is by what tools are stretched as they are used; parts with steps that make more than prisms are
     stretched as a whole, at the end. ``traced`` gives, under another lens than Wanted, the edges that each sketch follows as they are wanted.
     """
@@ -226,6 +228,7 @@ class Workshop:
     traced: Mapping[str, Mapping[str, Trace]] = field(default_factory=dict)
     stretch: Vector = (1.0, 1.0, 1.0)
     remade: Body | None = None
+    densities: Mapping[str, float] = field(default_factory=dict)
 
     def plane(self, place: str, where: str) -> Frame:
         """The frame of a plane or of a named flat face.
@@ -286,6 +289,7 @@ class Step(Frozen):
     note: Paragraphs = ""
     on: bool = True
     when: FormulaText = ""
+    group: Line = ""
 
     def slots(self) -> tuple[Slot, ...]:
         """All formulas of the step that are needed to build it."""
@@ -314,9 +318,7 @@ class Step(Frozen):
         """Names of the steps that this one builds on directly, as far as its own data tells."""
         named = [str(getattr(self, field_name)) for field_name in self.refers]
         for field_name in self.places:
-            text = str(getattr(self, field_name))
-            if "/" in text:
-                named.append(text.split("/")[0])
+            named += steps_named(str(getattr(self, field_name)))
         named += [face.split("/")[0] for field_name in self.face_lists for face in getattr(self, field_name)]
         named += [step for field_name in self.edge_rules for rule in getattr(self, field_name) for step in rule.steps()]
         return tuple(dict.fromkeys(name for name in named if name))
@@ -368,8 +370,8 @@ class Step(Frozen):
                 changes[field_name] = new
         for field_name in self.places:
             text = str(getattr(self, field_name))
-            if text.startswith(f"{old}/"):
-                changes[field_name] = new + text[len(old) :]
+            if (renamed_place := with_step_renamed(text, old, new)) != text:
+                changes[field_name] = renamed_place
         for field_name in self.face_lists:
             faces = getattr(self, field_name)
             moved = tuple(new + face[len(old) :] if face.startswith(f"{old}/") else face for face in faces)
@@ -402,6 +404,8 @@ def say_place(place: str) -> str:
     """A plane or face in words."""
     if place in PLANES:
         return {"ground": "the ground", "front": "the front plane", "side": "the side plane"}[place]
+    if is_spot(place):
+        return say_spot(place)
     try:
         return FaceName.read(place).words()
     except ValueError:

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+import math
+from collections.abc import Callable, Mapping, Sequence
 from typing import Literal
 
 from ..kernel.body import Body
+from ..kernel.frame import Vector
 from ..kernel.naming import FaceName
+from ..kernel.spots import is_spot, place_of, say_spot, steps_named
 from ..model import Identifier, Line
 from ..quantity import ANGLE, AREA, LENGTH, MASS, VOLUME, Kind
 from .base import ChoicePiece, PartPiece, Piece, PlacePiece, Sentence, Step, StepError, Words, Workshop
@@ -28,6 +31,7 @@ class Measure(Step):
     what: What = "distance"
     first: Line = ""
     second: Line = ""
+    along: Literal["straight", "x", "y", "z"] = "straight"
     other: Identifier | Literal[""] = ""
     part: Identifier = "part"
 
@@ -38,8 +42,7 @@ class Measure(Step):
 
     def needs(self) -> tuple[str, ...]:
         used = {"distance": ("first", "second"), "angle": ("first", "second"), "radius": ("first",)}.get(self.what, ())
-        named = [str(getattr(self, where)).split("/")[0] for where in used]
-        return tuple(dict.fromkeys(name for name in named if name))
+        return tuple(dict.fromkeys(step for where in used for step in steps_named(str(getattr(self, where)))))
 
     def sentence(self) -> Sentence:
         words = {
@@ -49,8 +52,12 @@ class Measure(Step):
         }  # fmt: skip
         pieces: list[Piece] = [Words("measure"), ChoicePiece("what", words)]
         if self.what in _BETWEEN:
-            pieces += [Words("from"), PlacePiece("first"), Words("to"), PlacePiece("second")]
-        elif self.what == "radius":
+            spots = self.what == "distance"
+            pieces += [Words("from"), PlacePiece("first", spots=spots), Words("to"), PlacePiece("second", spots=spots)]
+        if self.what == "distance":
+            words = {"straight": "straight", "x": "along x", "y": "along y", "z": "along z"}
+            pieces.append(ChoicePiece("along", words))
+        if self.what == "radius":
             pieces += [Words("of"), PlacePiece("first")]
         elif self.what == "clearance":
             pieces += [Words("to the part"), PartPiece("other")]
@@ -60,9 +67,7 @@ class Measure(Step):
 
     def measure(self, shop: Workshop) -> dict[str, float]:
         if self.what == "centre":
-            from ..kernel import occ_measure
-
-            return dict(zip("xyz", occ_measure.centre(self._body(shop, self.part, "part").solid()), strict=True))
+            return dict(zip("xyz", self._body(shop, self.part, "part").figures().centre, strict=True))
         return {"value": self._one(shop)}
 
     def _one(self, shop: Workshop) -> float:
@@ -83,20 +88,40 @@ class Measure(Step):
         if self.what == "surface":
             return figures.area
         # Densities are in g/cm³.
-        return figures.volume * (shop.view.process.material.density / 1000 if self.what == "mass" else 1.0)
+        return figures.volume * (shop.densities[self.part] / 1000 if self.what == "mass" else 1.0)
 
     def _of_faces(self, shop: Workshop) -> float:
+        if self.what == "distance":
+            return length_along(*self.ends(shop.bodies, shop.flat_faces()), self.along)
         from ..kernel import occ_measure
 
-        first, name = self._face(shop, self.first, "first")
+        first, name = self._face(shop.bodies, self.first, "first", shop.flat_faces())
         if self.what == "radius":
             return self._told(lambda: occ_measure.radius(first.solid(), name), "first")
-        second, other_name = self._face(shop, self.second, "second")
-        if self.what == "angle":
-            return self._told(lambda: occ_measure.angle(first.solid(), name, second.solid(), other_name), "second")
-        if name == other_name and first is second:
-            return 0.0
-        return occ_measure.distance(first.solid(), name, second.solid(), other_name)
+        second, other_name = self._face(shop.bodies, self.second, "second", shop.flat_faces())
+        return self._told(lambda: occ_measure.angle(first.solid(), name, second.solid(), other_name), "second")
+
+    def ends(self, bodies: Mapping[str, Body], known: Sequence[str] = ()) -> tuple[Vector, Vector]:
+        """The two points that a distance is measured between: the spots, or the nearest points of faces.
+
+        Raises:
+            StepError: where a spot or face is not there.
+        """
+        found: list[tuple[Body, FaceName | Vector]] = []
+        for where in ("first", "second"):
+            place = str(getattr(self, where))
+            if not is_spot(place):
+                found.append(self._face(bodies, place, where, known))
+            elif (there := place_of(bodies, place)) is not None:
+                found.append(there)
+            else:
+                raise StepError(f"The {say_spot(place)} is not there any more.", "Pick another spot.", where)
+        (a, one), (b, two) = found
+        if not isinstance(one, FaceName) and not isinstance(two, FaceName):
+            return one, two
+        from ..kernel import occ_measure
+
+        return occ_measure.nearest(a.solid(), one, b.solid(), two)
 
     @staticmethod
     def _told(read: Callable[[], float], where: str) -> float:
@@ -117,14 +142,17 @@ class Measure(Step):
             )
         return body
 
-    def _face(self, shop: Workshop, place: str, where: str) -> tuple[Body, FaceName]:
+    def _face(self, bodies: Mapping[str, Body], place: str, where: str, known: Sequence[str]) -> tuple[Body, FaceName]:
         try:
             name = FaceName.read(place)
         except ValueError:
-            raise StepError("No face is chosen.", "Pick one in the view.", where, shop.flat_faces()) from None
-        for body in shop.bodies.values():
+            raise StepError("No face is chosen.", "Pick one in the view.", where, known) from None
+        for body in bodies.values():
             if name in body.names():
                 return body, name
-        raise StepError(
-            f"The face “{name.words()}” is not there any more.", "Pick another face.", where, shop.flat_faces()
-        )
+        raise StepError(f"The face “{name.words()}” is not there any more.", "Pick another face.", where, known)
+
+
+def length_along(a: Vector, b: Vector, along: str) -> float:
+    """The distance between two points, or how far apart they are along an axis."""
+    return math.dist(a, b) if along == "straight" else abs(b["xyz".index(along)] - a["xyz".index(along)])

@@ -1,0 +1,178 @@
+"""What the main window asks the worker beside rebuilds: what follows a size, values to try, distances, small pictures."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtCore import QPoint, QTimer
+
+from ..core.design import edit as edits
+from ..core.problem import Problem
+from ..core.quantity import LENGTH, Quantity, plain
+from ..core.steps.measure import Measure
+from .file_commands import FileCommands
+from .places.glance import GlanceCard
+from .view3d.gauge import GaugeTool
+from .view3d.shown import ShownPart, part_from
+
+#: How long, ms, the pointer must rest on a step before its picture is asked for.
+_REST = 550
+
+
+class Asking(FileCommands):
+    """A part of the main window, which has what is declared here."""
+
+    _known: dict[str, ShownPart]
+
+    if TYPE_CHECKING:
+
+        def is_settled(self) -> bool: ...
+
+    def begin_asking(self) -> None:
+        """Connect what asks."""
+        self._trying = self._glancing = 0
+        self._glance = GlanceCard()
+        self._glances: dict[tuple[str, str], tuple[list[ShownPart], str]] = {}
+        self._glance_at = ""
+        self._rest = QTimer(self, singleShot=True, interval=_REST)
+        self._rest.timeout.connect(self._ask_glance)
+        self.gauge = GaugeTool(self.shape.view)
+        self.gauge.wanted.connect(self._ask_gauge)
+        self.gauge.told.connect(self.shape.ask.setText)
+        self.shape.follow_wanted.connect(self.ask_follows)
+        self.shape.try_wanted.connect(self.try_values)
+        self.shape.bar.gauge_wanted.connect(self.measure)
+        self.shape.steps.pointed.connect(self._rest_on)
+        self.shape.strip.looked_at.connect(lambda parts: self.shape.view.show_parts(parts, self.session.lens))
+        self.shape.strip.closed.connect(self._show_known)
+        self.session.changed.connect(self.shape.strip.close_strip)
+        self.session.changed.connect(self._glance.hide)
+
+    # What follows a size, and values to try
+
+    def _chosen_size(self) -> str:
+        name = self.shape.sizes.chosen
+        if self.session.design.size(name) is None:
+            self.say("Choose a size first.")
+            return ""
+        self.go("shape")
+        self.shape.stop_drawing()
+        return name
+
+    def ask_follows(self) -> None:
+        """Light up the faces that move with the chosen size."""
+        name = self._chosen_size()
+        if name:
+            self.say(f"Looking what follows {name.replace('_', ' ')} …")
+            self._ask("follow", name, lambda found, _: self.shape.show_follows(found))
+
+    def _ask(self, what: str, about: str, answered: Any) -> int:
+        session = self.session
+        return self.worker.ask(what, about, session.design, session.lens, session.process, answered)
+
+    def try_values(self) -> None:
+        """The part for values of the chosen size that are worth trying."""
+        name = self._chosen_size()
+        if not name:
+            return
+        self.worker.forget(self._trying)
+        strip = self.shape.strip
+        strip.begin(name)
+
+        def take(found: dict[str, Any], arrays: dict[str, Any]) -> None:
+            if strip.size_name == name:
+                strip.take(found, arrays)
+
+        self._trying = self._ask("try", name, take)
+
+    def _show_known(self) -> None:
+        self.worker.forget(self._trying)
+        self.shape.view.show_parts(list(self._known.values()), self.session.lens)
+
+    # Measuring by picking
+
+    def measure(self) -> None:
+        """Measure between two spots picked in the view; again to stop."""
+        view = self.shape.view
+        if view.tool is not None:
+            self.stop_measuring()
+            return
+        self.go("shape")
+        self.shape.stop_drawing()
+        self.shape.stop_picking()
+        self.gauge.picked, self.gauge.reading, self.gauge.ends = [], "", None
+        view.use_tool(self.gauge)
+        view.setFocus()
+        self.shape.bar.show_measuring(True)
+        self.shape.ask.setText("Pick a corner, a middle, a centre or a face (Esc gives up)")
+
+    def stop_measuring(self) -> bool:
+        """Give the pointer back; True if it was measuring."""
+        if self.shape.view.tool is None:
+            return False
+        self.shape.view.use_tool(None)
+        self.shape.bar.show_measuring(False)
+        self.shape.ask.setText("")
+        return True
+
+    def _ask_gauge(self, first: str, second: str) -> None:
+        def answered(found: dict[str, Any], _: dict[str, Any]) -> None:
+            if found["answer"] == "refused":
+                self.shape.ask.setText(Problem.model_validate(found["problems"][0]).text)
+                return
+            a, b = (tuple(end) for end in found["ends"])
+            apart = [abs(p - q) for p, q in zip(a, b, strict=True)]
+            length = sum(c * c for c in apart) ** 0.5
+            along = [f"{axis} {plain(c, 3)}" for axis, c in zip("xyz", apart, strict=True) if c > 5e-4]
+            reading = self.session.say(Quantity(length, LENGTH))
+            self.gauge.take(f"{reading}  ({', '.join(along)})" if len(along) > 1 else reading, a, b)
+
+        self._ask("gauge", f"{first} | {second}", answered)
+
+    def keep_measure(self) -> bool:
+        """Keep what was measured as a note that follows the part; True if there was something to keep."""
+        if self.shape.view.tool is None or self.gauge.ends is None:
+            return False
+        first, second = (spot.name for spot in self.gauge.picked)
+        name = edits.free_name(self.session.design, "note")
+        step = Measure(name=name, first=first, second=second)
+        self.stop_measuring()
+        if self.session.edit(lambda design: edits.put_step(design, step), f"keep {name}"):
+            self.say(f"Kept as {name}: use it in formulas as {name}.value")
+        return True
+
+    # What a step changed, as a small picture
+
+    def _rest_on(self, step: str) -> None:
+        self._glance.hide()
+        self._glance_at = step
+        self._rest.start() if step else self._rest.stop()
+
+    def _ask_glance(self) -> None:
+        """Ask for the part after the step that the pointer rests on, unless it is known."""
+        step, panel = self._glance_at, self.shape.steps
+        if step not in panel.cards or not self.is_settled() or self.shape.is_drawing:
+            return
+        state = panel.cards[step].state.get("state", "")
+        if state not in ("built", "carried"):
+            return
+        self.worker.forget(self._glancing)
+
+        def answered(found: dict[str, Any], arrays: dict[str, Any]) -> None:
+            if found["answer"] == "glanced" and self._glance_at == step:
+                parts = [part_from(part, arrays, k) for k, part in enumerate(found["report"]["parts"])]
+                self._show_glance(step, parts)
+
+        self._glancing = self._ask("glance", step, answered)
+
+    def _show_glance(self, step: str, parts: list[ShownPart]) -> None:
+        panel = self.shape.steps
+        if not parts or step not in panel.cards:
+            return
+        made = self.shape.made_by(frozenset({step}))
+        self._glance.show_parts(parts, made)
+        card = panel.cards[step]
+        corner = card.mapToGlobal(QPoint(0, 0))
+        low = self.mapToGlobal(QPoint(0, self.height())).y() - self._glance.height() - 8
+        self._glance.move(corner.x() - self._glance.width() - 10, min(corner.y(), low))
+        self._glance.show()

@@ -1,0 +1,85 @@
+"""The heading of steps that belong together: folds them, switches them, renames or dissolves the group."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QContextMenuEvent, QMouseEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QMenu
+
+from ...core.design import edit as edits
+from ..session import Session
+from ..widgets.basics import label
+
+
+class StepGroupHead(QFrame):
+    """One heading, with how many steps stand under it. A click folds them or opens them again."""
+
+    toggled = Signal(str)
+
+    def __init__(self, session: Session, group: str, steps: tuple[str, ...], *, folded: bool) -> None:
+        super().__init__()
+        self.setObjectName("row")
+        self.session, self.group, self.steps = session, group, steps
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName(f"steps {group}, {'folded' if folded else 'open'}")
+        self.setToolTip("Click to fold; double-click to rename; right-click for more")
+        self._line = QHBoxLayout(self)
+        self._line.setContentsMargins(2, 4, 2, 0)
+        self.words = label(f"{'▸' if folded else '▾'}  {group.upper()}", "group")
+        count = len(steps)
+        self._line.addWidget(self.words, 1)
+        self._line.addWidget(label(f"{count} step{'s' * (count != 1)}", "small"))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self.toggled.emit(self.group)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.rename()
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.menu().exec(event.globalPos())
+
+    def menu(self) -> QMenu:
+        menu = QMenu(self)
+        menu.addAction("Rename", self.rename)
+        on = any(step.on for step in self.session.design.steps if step.name in self.steps)
+        menu.addAction("Switch all off" if on else "Switch all on", lambda: self.switch(not on))
+        menu.addAction("Dissolve the group", lambda: self._name_it(""))
+        return menu
+
+    def switch(self, on: bool) -> None:
+        """Switch all steps of the group."""
+        names = self.steps
+
+        def change(design):  # type: ignore[no-untyped-def]
+            for name in names:
+                design = edits.change_step(design, name, "on", on)
+            return design
+
+        self.session.edit(change, f"{self.group}: {'on' if on else 'off'}")
+
+    def rename(self) -> None:
+        """Type another name in its place."""
+        line = QLineEdit(self.group)
+        line.setAccessibleName(f"new name of the steps {self.group}")
+        self.words.hide()
+        self._line.insertWidget(0, line, 1)
+        line.setFocus()
+        line.selectAll()
+
+        def done() -> None:
+            line.blockSignals(True)
+            new = line.text().strip()
+            line.hide()
+            line.deleteLater()
+            self.words.show()
+            if new and new != self.group:
+                self._name_it(new)
+
+        line.editingFinished.connect(done)
+
+    def _name_it(self, new: str) -> None:
+        self.session.edit(
+            lambda design: edits.group_steps(design, self.steps, new), f"steps {self.group}: {new or 'no group'}"
+        )

@@ -1,0 +1,127 @@
+"""The design in words: a page to read, print and save, and to compare with another version."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtPrintSupport import QPrintDialog, QPrinter
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QTextBrowser, QVBoxLayout, QWidget
+
+from ..core.design import Design, read_design
+from ..core.design.compare import comparison_text
+from ..core.design.file import SUFFIX
+from ..core.design.text import as_html, design_text
+from ..core.files import with_suffix, write_whole
+from ..core.problem import SchabloneError
+from .session import Session
+from .theme import theme
+from .widgets.basics import button, label
+
+
+class WordsWindow(QWidget):
+    """Shows the design as it is now, or what differs from another; follows every edit."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(parent, Qt.WindowType.Window)
+        self.setObjectName("page")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.setWindowTitle(f"{session.design.name}, in words")
+        self.resize(760, 720)
+        self.session = session
+        self.other: tuple[Design, str] | None = None
+        self.page = QTextBrowser()
+        self.page.setOpenExternalLinks(False)
+        self.page.setAccessibleName("the design in words")
+        self.said = label("", "small", wrap=True)
+        self.said.setContentsMargins(20, 0, 14, 8)
+        self.said.hide()
+        row = QHBoxLayout()
+        row.setContentsMargins(14, 8, 14, 8)
+        self.saved = button("Compare with the saved version", "plain", self.compare_saved, "What differs from the file")
+        row.addWidget(self.saved)
+        row.addWidget(button("Compare with …", "plain", self.compare_dialog, "What differs from another design"))
+        self.alone = button("Show the design", "plain", lambda: self.compare_with(None), "The design alone again")
+        row.addWidget(self.alone)
+        row.addStretch(1)
+        row.addWidget(button("Print …", "plain", self.print_dialog, "On paper, or into a PDF file"))
+        row.addWidget(button("Save …", "main", self.save_dialog, "As Markdown or HTML"))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(row)
+        layout.addWidget(self.said)
+        layout.addWidget(self.page, 1)
+        session.changed.connect(self.refresh)
+        self.refresh()
+
+    def text(self) -> str:
+        """What is shown, in Markdown."""
+        design, process = self.session.design, self.session.process
+        if self.other is None:
+            return design_text(design, process)
+        before, name = self.other
+        return comparison_text(before, design, process, (name, "now"))
+
+    def refresh(self) -> None:
+        """Show the design in hand."""
+        at = self.page.verticalScrollBar().value()
+        self.alone.setVisible(self.other is not None)
+        self.saved.setEnabled(self.session.path is not None)
+        t = theme()
+        self.page.document().setDefaultStyleSheet(
+            f"body {{ color: {t.ink}; }} code {{ font-family: 'IBM Plex Mono'; color: {t.slate_text}; }}"
+            "h1 { font-size: 20px; } h2 { font-size: 15px; margin-top: 18px; } h3 { font-size: 13px; }"
+            "li { margin-bottom: 5px; } td, th { padding: 4px 12px 4px 0; text-align: left; }"
+        )
+        self.page.document().setDocumentMargin(22)
+        body = as_html(self.text(), self.session.design.name).partition("<body>")[2].partition("</body>")[0]
+        self.page.setHtml(f"<body>{body}</body>")
+        self.page.verticalScrollBar().setValue(at)
+
+    def compare_with(self, other: tuple[Design, str] | None) -> None:
+        """Show what differs from another design, or with None the design alone."""
+        self.other = other
+        self._say("")
+        self.refresh()
+
+    def _say(self, text: str) -> None:
+        self.said.setText(text)
+        self.said.setVisible(bool(text))
+
+    def compare_saved(self) -> None:
+        if self.session.path is not None:
+            self.compare_file(self.session.path, "as saved")
+
+    def compare_file(self, path: Path, name: str = "") -> None:
+        """Compare with a design file; what is wrong with it is said here."""
+        try:
+            self.compare_with((read_design(path), name or path.stem))
+        except SchabloneError as error:
+            self._say(str(error))
+
+    def compare_dialog(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Compare with", "", f"Design (*{SUFFIX})")
+        if path:
+            self.compare_file(Path(path))
+
+    def save_dialog(self) -> None:
+        name = f"{self.session.design.name}.html"
+        path, chosen = QFileDialog.getSaveFileName(self, "Save in words", name, "HTML (*.html);;Markdown (*.md)")
+        if path:
+            self.save_to(with_suffix(Path(path), ".md" if "*.md" in chosen else ".html"))
+
+    def save_to(self, path: Path) -> None:
+        """Write what is shown, by the file's ending."""
+        text = self.text() if path.suffix == ".md" else as_html(self.text(), self.session.design.name)
+        try:
+            write_whole(path, text.encode("utf8"))
+            self._say(f"Saved {path.name}.")
+        except SchabloneError as error:
+            self._say(str(error))
+
+    def print_dialog(self) -> None:
+        printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+        printer.setDocName(self.session.design.name)
+        if QPrintDialog(printer, self).exec():
+            self.page.print_(printer)

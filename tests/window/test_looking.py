@@ -1,0 +1,193 @@
+"""Ways of looking at the part: measuring by picking, the part before, see-through, small pictures, words."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QApplication
+
+from schablone.core.design import edit as edits
+from tests.conftest import plate
+from tests.window.test_shape import settle
+
+
+def pixel(view, at) -> QPoint:
+    x, y = view.camera.project(np.array([at], dtype=float), view.width(), view.height())[0]
+    return QPoint(round(x), round(y))
+
+
+@pytest.fixture
+def drilled(qtbot, window):
+    bore = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "8 mm", "x": "wide / 4"}
+    window.session.take(plate(bore, sizes={"wide": "100 mm"}), None)
+    settle(qtbot, window)
+    window.shape.view.look("top")
+    window.shape.view.fit()
+    QApplication.processEvents()
+    return window
+
+
+def test_a_distance_is_picked_kept_as_a_note_and_used(qtbot, drilled) -> None:
+    window, view = drilled, drilled.shape.view
+    window.measure()
+    assert "Pick a corner" in window.shape.ask.text()
+    qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=pixel(view, (50, 20, 4)))
+    assert "corner of" in window.shape.ask.text()
+    qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=pixel(view, (25, 0, 4)))
+    qtbot.waitUntil(lambda: window.gauge.reading != "", timeout=20_000)
+    # From the corner (50, 20) to the middle of the hole at (25, 0), both on the top.
+    assert window.gauge.reading.startswith("32.016 mm")
+    assert "x 25, y 20" in window.gauge.reading
+    view.grab()
+    qtbot.keyClick(view, Qt.Key.Key_Return)
+    assert window.shape.view.tool is None
+    settle(qtbot, window)
+    assert any(figure.text == "note = 32.016 mm" and figure.to for figure in view.figures)
+    window.shape.steps.cards["note"]._make_size("far", "note.value")
+    settle(qtbot, window)
+    assert window.session.sheet.cells["far"].wanted.value == pytest.approx(np.hypot(25, 20))
+    window.session.edit(lambda d: edits.set_formula(d, "wide", "80 mm"), "narrower")
+    settle(qtbot, window)
+    assert window.session.sheet.cells["far"].wanted.value == pytest.approx(np.hypot(30, 20))  # it follows the hole
+    assert any(figure.text == "note = 36.056 mm" for figure in view.figures)
+
+
+def test_measuring_is_given_up_and_air_is_told(qtbot, drilled) -> None:
+    window, view = drilled, drilled.shape.view
+    window.measure()
+    qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=QPoint(3, 3))
+    assert "Nothing is there" in window.shape.ask.text()
+    assert not window.keep_measure()
+    qtbot.keyClick(window, Qt.Key.Key_Escape)
+    assert view.tool is None
+    assert window.shape.ask.text() == ""
+
+
+def test_between_two_faces_it_is_the_least_distance(qtbot, drilled) -> None:
+    window = drilled
+    window.measure()
+    answers = []
+    window.gauge.take = lambda reading, a, b: answers.append(reading)
+    window.gauge.wanted.emit("bore/wall", "plate/side/edge.right")
+    qtbot.waitUntil(lambda: bool(answers), timeout=20_000)
+    assert answers == ["21 mm"]  # 50 - 25 - 4
+
+
+def test_the_part_before_the_edit_is_laid_over(qtbot, drilled) -> None:
+    window, view = drilled, drilled.shape.view
+    old = window._known["part"]
+    window.session.edit(lambda d: edits.set_formula(d, "wide", "60 mm"), "x")
+    settle(qtbot, window)
+    assert view.before == [old]
+    without = view.grab().toImage()
+    window.shape.bar.toggle_before()
+    assert view.grab().toImage() != without
+    window.session.take(plate(), None)
+    settle(qtbot, window)
+    assert view.before == []  # another design has no before
+
+
+def test_a_part_is_seen_through_and_hidden(qtbot, drilled) -> None:
+    window, view = drilled, drilled.shape.view
+    bar = window.shape.bar
+    solid = view.grab().toImage()
+    bar._look_at("part", "seen through", {"part": "part", "lid": "lid"})
+    assert view.clear == {"part"}
+    assert view.grab().toImage() != solid
+    bar._look_at("part", "hidden", {"part": "part", "lid": "lid"})
+    assert (view.clear, view.hidden) == (frozenset(), {"part"})
+    bar._look_at("lid", "alone", {"part": "part", "lid": "lid"})
+    assert view.hidden == {"part"}
+    bar._look_at("", "all", {"part": "part", "lid": "lid"})
+    assert view.hidden == frozenset()
+
+
+def test_resting_on_a_step_shows_what_it_made(qtbot, drilled) -> None:
+    window = drilled
+    window.shape.steps.pointed.emit("bore")
+    qtbot.waitUntil(window._glance.isVisible, timeout=20_000)
+    assert "1 of its faces" in window._glance.said.text()
+    window.shape.steps.pointed.emit("")
+    assert not window._glance.isVisible()
+
+
+def test_steps_are_grouped_folded_switched_and_dissolved(qtbot, drilled) -> None:
+    window, panel = drilled, drilled.shape.steps
+    window.session.edit(lambda d: edits.group_steps(d, ("bore",), "Holes"), "group")
+    (head,) = panel.heads
+    assert head.accessibleName() == "steps Holes, open"
+    panel.fold("Holes")
+    qtbot.waitUntil(lambda: not panel.cards["bore"].isVisibleTo(panel), timeout=3000)
+    panel.choose("bore")  # what is chosen is never folded away
+    assert panel.cards["bore"].isVisibleTo(panel)
+    whole = window.report["parts"][0]["volume"]
+    panel.heads[0].switch(False)
+    settle(qtbot, window)
+    assert window.report["parts"][0]["volume"] == pytest.approx(whole + np.pi * 16 * 4)
+    assert "### Holes" in window.show_words().text()
+    panel.heads[0]._name_it("")
+    assert panel.heads == []
+    window.session.undo()
+    window.session.undo()
+    settle(qtbot, window)
+    assert window.report["parts"][0]["volume"] == pytest.approx(whole)
+
+
+def test_material_changes_the_mass(qtbot, drilled) -> None:
+    window = drilled
+    volume = 16000 - np.pi * 16 * 4
+    card = window.shape.steps.cards["plate"]
+    card._make_of("part", "Oak", None)
+    settle(qtbot, window)
+    assert f"{volume * 0.70 / 1000:.1f} g of Oak" in window.foot_figures.text()
+    card._other_material("cherry 0.58")
+    settle(qtbot, window)
+    assert f"{volume * 0.58 / 1000:.1f} g of cherry" in window.foot_figures.text()
+    card._other_material("cherry wood")
+    assert "Type a name and a density" in window.foot_said.whole()
+
+
+def test_the_design_in_words_is_compared_and_saved(qtbot, drilled, tmp_path) -> None:
+    window = drilled
+    window.save_to(tmp_path / "a.schablone")
+    words = window.show_words()
+    assert "Plate" in words.page.toPlainText()
+    window.session.edit(lambda d: edits.set_formula(d, "wide", "80 mm"), "x")
+    window.session.edit(lambda d: edits.delete_step(d, "bore"), "y")
+    words.compare_saved()
+    text = words.page.toPlainText()
+    assert "-20 mm" in text
+    assert "not there" in text
+    words.save_to(tmp_path / "words.html")
+    words.save_to(tmp_path / "words.md")
+    assert "<table>" in (tmp_path / "words.html").read_text()
+    assert "| **wide** | 100 mm | 80 mm | -20 mm |" in (tmp_path / "words.md").read_text()
+    (tmp_path / "bad.schablone").write_text("{")
+    words.compare_file(tmp_path / "bad.schablone")
+    assert "bad.schablone" in words.said.text()
+    words.compare_with(None)
+    assert "Sizes" in words.page.toPlainText()
+
+
+def test_some_members_are_left_out_on_the_card(qtbot, drilled) -> None:
+    window = drilled
+    before = window.report["parts"][0]["volume"]
+    window.shape.steps.add_step("row")
+    card = window.shape.steps.cards["row"]
+    card._set("span", "60 mm")
+    card._set("margin", "0 mm")
+    settle(qtbot, window)
+    card = window.shape.steps.cards["row"]
+    card.edit_omitted()
+    from schablone.app.widgets.formula_edit import FormulaEdit
+
+    editor = card.findChildren(FormulaEdit)[-1]
+    editor.line.setText("nmber == 2")
+    assert not editor.commit()
+    assert "no size “nmber”" in editor.said.text()
+    editor.line.setText("number > 1")
+    assert editor.commit()
+    settle(qtbot, window)
+    assert window.report["parts"][0]["volume"] == pytest.approx(before)  # one hole is left
+    assert "omit" in window.shape.steps.cards["row"].chips
