@@ -8,7 +8,9 @@ from pathlib import Path
 import pytest
 
 from schablone.core.design import read_design
+from schablone.core.design.edit import choose_row
 from schablone.core.design.rebuild import Memory, rebuild
+from schablone.core.kernel.body import merged
 from schablone.core.process import View, neutral, shipped_processes
 from schablone.core.prove import findings
 from tests.conftest import TOP
@@ -51,3 +53,22 @@ def test_the_caps_plug_is_what_the_machine_needs_for_a_press_fit(amsel) -> None:
     found = rebuild(design, View("wanted", amsel))
     assert found.sheet.cells["plug"].wanted.value == pytest.approx(70 - amsel.clearance("press"))
     assert found.bodies["cap"].figures().bounds[1][2] == pytest.approx(2.4 + 14)
+
+
+@pytest.mark.parametrize(
+    ("row", "length", "width", "high"), [("Hummel 10", 462, 372, 232), ("Hummel Mini", 238, 196, 158)]
+)
+def test_the_boards_of_the_hive_box_fill_its_corners(row, length, width, high) -> None:
+    """Put together the boards are the whole box, no joint left open and none filled twice."""
+    design = choose_row(read_design(TOP / "demo" / "hive-box.schablone"), row)
+    found = rebuild(design, View("wanted", neutral()))
+    stock = 18.2
+    walls = ((width + 2 * stock) * (length + 2 * stock) - width * length) * high
+    rests = 2 * stock / 2 * 19 * width
+    grips = 4 * ((110 - 24) * 24 + math.pi * 12**2) * stock / 2
+    assert sum(f.volume for f in found.figures.values()) == pytest.approx(walls - rests - grips)
+    boards = list(found.bodies.values())
+    together = boards[0]
+    for board in boards[1:]:
+        together = merged(together, board)
+    assert together.figures().volume == pytest.approx(walls - rests - grips)

@@ -123,22 +123,61 @@ class TestEdges:
         found = made(self.rounded(how="around", of=["plate/side/edge.middle"]))
         assert "There is no edge any more" in found.problems[0].what
 
-    @settings(max_examples=40)
-    @given(st.integers(60, 300), st.integers(30, 90), st.integers(3, 20), st.integers(0, 3))
-    def test_the_fillet_stays_on_its_edge_whatever_changes(self, width, height, thick, more):
-        """By geometry: the corner at +x +y is the one that is round, also with other steps put in before."""
+    def test_too_much_is_blamed_on_the_size_that_makes_the_face_narrow(self):
+        thin = plate(
+            {"kind": "fillet", "name": "soft", "edges": [{"how": "between", "of": ["plate/end", "plate/side/edge.top"]}], "radius": "5 mm"},
+            sizes={"board": "4 mm", "other": "9 mm"},
+        )  # fmt: skip
+        (problem,) = made(thin).problems
+        assert "The top side of plate is only 4 mm wide there." in problem.what
+        assert "4 mm is what “board” says." in problem.hint
+
+    @settings(max_examples=200, deadline=None)
+    @given(
+        st.integers(60, 300), st.integers(30, 90), st.integers(3, 20), st.integers(1, 4),
+        st.sets(st.sampled_from(["bore", "notch", "post", "slit"])), st.permutations(["bore", "notch", "post", "slit"]), st.booleans(),
+    )  # fmt: skip
+    def test_the_fillet_stays_on_its_edge_whatever_changes(self, width, height, thick, count, there, order, off):
+        """By geometry, over 200 changes: the corner at +x +y is the round one, also with earlier steps put in, taken
+        out, switched off, in another order, and with the plate's region cut in two by a slit."""
         rule = {"how": "between", "of": ["plate/side/edge.right", "plate/side/edge.top"]}
+
+        def shape(name: str, x: float, y: float, wide: float, high: float) -> dict:
+            box = {
+                "kind": "rectangle",
+                "name": "gap",
+                "width": f"{wide} mm",
+                "height": f"{high} mm",
+                "x": f"{x} mm",
+                "y": f"{y} mm",
+            }
+            return {"kind": "sketch", "name": f"{name}_outline", "shapes": [box]}
+
+        def cut(name: str, *box: float) -> list[dict]:
+            return [
+                shape(name, *box),
+                {"kind": "extrude", "name": name, "sketch": f"{name}_outline", "mode": "cut", "extent": "through"},
+            ]
+
+        blocks = {
+            "bore": [
+                {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "5 mm"},
+                {"kind": "row", "name": "bores", "of": "bore", "how": "count", "count": f"{count}", "span": "50 mm"},
+            ],
+            "notch": cut("notch", -width / 2, 0, 4, 8),
+            "post": [
+                shape("post", 20, 0, 6, 6),
+                {"kind": "extrude", "name": "post", "sketch": "post_outline", "by": f"{thick + 5} mm", "on": not off},
+            ],
+            "slit": cut("slit", -width / 4, 0, 2, height + 2),  # what was one plate is two
+        }
         steps = [
             {"kind": "sketch", "name": "outline", "shapes": [{"kind": "rectangle", "name": "edge", "width": f"{width} mm", "height": f"{height} mm"}]},
             {"kind": "extrude", "name": "plate", "sketch": "outline", "by": f"{thick} mm"},
-            {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "5 mm"},
-            {"kind": "row", "name": "bores", "of": "bore", "how": "count", "count": f"{1 + more}", "span": "50 mm"},
-            {"kind": "sketch", "name": "notch", "shapes": [{"kind": "rectangle", "name": "gap", "width": "4 mm", "height": "8 mm", "x": f"{-width / 2} mm"}]},
-            {"kind": "extrude", "name": "gap", "sketch": "notch", "mode": "cut", "extent": "through"},
+            *[step for name in order if name in there for step in blocks[name]],
             {"kind": "fillet", "name": "soft", "edges": [rule], "radius": "6 mm"},
         ]  # fmt: skip
-        chosen = [s for s in steps if more > 1 or s["name"] not in ("notch", "gap")]
-        found = made(Design.model_validate({"name": "Plate", "steps": chosen}))
+        found = made(Design.model_validate({"name": "Plate", "steps": steps}))
         assert found.whole, [p.text for p in found.problems]
         points = found.bodies["part"].mesh(0.05).points
 
@@ -149,6 +188,32 @@ class TestEdges:
         assert reach(1, 1) == pytest.approx(whole - 6 * (2 - math.sqrt(2)), abs=0.05)
         assert reach(-1, 1) == pytest.approx(whole)
         assert reach(1, -1) == pytest.approx(whole)
+
+    def test_a_region_cut_in_two_keeps_both_pieces(self):
+        """A line put across the region that a step uses: the step goes on using both halves."""
+
+        def drawn(*more: dict) -> Design:
+            corners = (("a", 0, 0), ("b", 40, 0), ("c", 40, 20), ("d", 0, 20), ("p", 10, -5), ("q", 10, 25))
+            points = [{"kind": "point", "name": n, "x": x, "y": y} for n, x, y in corners]
+            ends = (("low", "a", "b"), ("right", "b", "c"), ("top", "c", "d"), ("left", "d", "a"))
+            lines = [{"kind": "line", "name": n, "start": s, "end": e} for n, s, e in ends]
+            sketch = {"kind": "sketch", "name": "outline", "drawing": {"elements": [*points, *lines, *more]}}
+            up = {
+                "kind": "extrude",
+                "name": "slab",
+                "sketch": "outline",
+                "by": "5 mm",
+                "regions": ["left- low+ right+ top+"],
+            }
+            return Design.model_validate({"steps": [sketch, up]})
+
+        names = [face.name for face in made(drawn()).drawings["outline"].arrangement().faces]
+        design = drawn()
+        steps = (design.steps[0], design.steps[1].with_(regions=(names[0],)))
+        assert volume(design.with_(steps=steps)) == pytest.approx(40 * 20 * 5)
+        across = drawn({"kind": "line", "name": "across", "start": "p", "end": "q"})
+        cut = across.with_(steps=(across.steps[0], steps[1]))
+        assert volume(cut) == pytest.approx(40 * 20 * 5)
 
     def test_renaming_a_step_reaches_the_rules(self):
         design = self.rounded(how="between", of=["plate/side/edge.left", "plate/side/edge.top"])

@@ -34,7 +34,7 @@ def worker(qtbot):
 
 
 def ask(qtbot, worker: WorkerClient, design: Design, process: Process, lens="wanted", known=None) -> tuple[dict, dict]:
-    with qtbot.waitSignal(worker.rebuilt, timeout=20_000) as caught:
+    with qtbot.waitSignal(worker.rebuilt, timeout=60_000) as caught:
         worker.rebuild(design, lens, process, known or {}, {})
     return caught.args
 
@@ -71,7 +71,7 @@ def test_the_newest_request_is_answered(qtbot, worker, slide: Design, amsel: Pro
     worker.rebuilt.connect(lambda header, arrays: answers.append(header))
     for width in range(100, 140):
         worker.rebuild(edit.set_formula(slide, "width", f"{width} mm"), "wanted", amsel, {}, {})
-    qtbot.waitUntil(lambda: not worker.is_busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not worker.is_busy, timeout=60_000)
     assert len(answers) == 1
     low, high = answers[0]["parts"][0]["bounds"]
     assert high[0] - low[0] == pytest.approx(139)
@@ -80,17 +80,45 @@ def test_the_newest_request_is_answered(qtbot, worker, slide: Design, amsel: Pro
 def test_a_killed_worker_starts_again_and_answers(qtbot, worker, slide: Design, amsel: Process) -> None:
     ask(qtbot, worker, slide, amsel)
     before = worker.pid
-    with qtbot.waitSignals([worker.started_again, worker.rebuilt], timeout=20_000):
+    with qtbot.waitSignals([worker.started_again, worker.rebuilt], timeout=60_000):
         worker.rebuild(edit.set_formula(slide, "width", "250 mm"), "wanted", amsel, {}, {})
         os.kill(before, signal.SIGKILL)
     assert worker.pid != before
     assert ask(qtbot, worker, slide, amsel)[0]["whole"]
 
 
+def test_a_worker_that_does_not_begin_is_started_again(qtbot, slide: Design, amsel: Process) -> None:
+    """Whatever holds it up before it says that it is ready: it must not keep the window waiting for ever."""
+    client = WorkerClient()
+    ordinary, patience = client.command, client.starting.interval()
+    client.command = ["-c", "import time; time.sleep(100)"]
+    client.starting.setInterval(700)
+    client.start()
+    client.command = ordinary
+    client.starting.setInterval(patience)
+    client.rebuild(slide, "wanted", amsel, {}, {})
+    with qtbot.waitSignal(client.rebuilt, timeout=60_000):
+        pass
+    client.close()
+
+
+def test_a_program_that_cannot_be_started_is_tried_again(qtbot, slide: Design, amsel: Process, monkeypatch) -> None:
+    import sys
+
+    client = WorkerClient()
+    with monkeypatch.context() as patch:
+        patch.setattr(sys, "executable", "/nowhere/python")
+        client.start()
+    client.rebuild(slide, "wanted", amsel, {}, {})
+    with qtbot.waitSignal(client.rebuilt, timeout=60_000):
+        pass
+    client.close()
+
+
 def test_what_kills_the_worker_again_and_again_is_given_up(qtbot, worker, slide: Design, amsel: Process) -> None:
     ask(qtbot, worker, slide, amsel)
     worker._process.started.connect(lambda: os.kill(worker.pid, signal.SIGKILL))
-    with qtbot.waitSignal(worker.refused, timeout=20_000) as caught:
+    with qtbot.waitSignal(worker.refused, timeout=60_000) as caught:
         worker.rebuild(slide, "sent", amsel, {}, {})
         os.kill(worker.pid, signal.SIGKILL)
     assert "ended several times" in caught.args[0][0]["what"]
@@ -113,7 +141,7 @@ def test_export_writes_or_says_why_not(qtbot, worker, slide: Design, amsel: Proc
     worker.export(slide, "sent", amsel, tmp_path / "a.stl", answers.append)
     worker.export(edit.set_formula(slide, "width", "wdth"), "sent", amsel, tmp_path / "b.stl", answers.append)
     worker.export(slide, "sent", amsel, tmp_path / "none" / "c.stl", answers.append)
-    qtbot.waitUntil(lambda: len(answers) == 3, timeout=20_000)
+    qtbot.waitUntil(lambda: len(answers) == 3, timeout=60_000)
     assert answers[0]["answer"] == "exported"
     assert (tmp_path / "a.stl").stat().st_size == answers[0]["bytes"]
     assert "wdth" in answers[1]["problems"][0]["what"]

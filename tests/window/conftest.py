@@ -32,5 +32,16 @@ def window(application, qtbot):
     found.resize(1280, 800)
     found.show()
     QApplication.setActiveWindow(found)  # there is no window manager to do it
-    qtbot.waitUntil(found.is_settled, timeout=30_000)
+    wait_until_settled(qtbot, found)
     return found
+
+
+def wait_until_settled(qtbot, window, timeout: int = 90_000) -> None:
+    """Wait until what is on the screen is what was asked for; where that never comes, say what the worker is at."""
+    try:
+        qtbot.waitUntil(window.is_settled, timeout=timeout)
+    except qtbot.TimeoutError:
+        worker = window.worker
+        state = f"process {worker._process.state()}, {worker._process.error()}, ended {worker._ends} times"
+        open_ = f"rebuild {'open' if worker._rebuild else 'none'}, report {'there' if window.report else 'none'}"
+        raise AssertionError(f"not settled after {timeout / 1000:g} s: {state}; {open_}") from None

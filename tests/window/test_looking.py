@@ -35,7 +35,7 @@ def test_a_distance_is_picked_kept_as_a_note_and_used(qtbot, drilled) -> None:
     qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=pixel(view, (50, 20, 4)))
     assert "corner of" in window.shape.ask.text()
     qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=pixel(view, (25, 0, 4)))
-    qtbot.waitUntil(lambda: window.gauge.reading != "", timeout=20_000)
+    qtbot.waitUntil(lambda: window.gauge.reading != "", timeout=60_000)
     # From the corner (50, 20) to the middle of the hole at (25, 0), both on the top.
     assert window.gauge.reading.startswith("32.016 mm")
     assert "x 25, y 20" in window.gauge.reading
@@ -70,7 +70,7 @@ def test_between_two_faces_it_is_the_least_distance(qtbot, drilled) -> None:
     answers = []
     window.gauge.take = lambda reading, a, b: answers.append(reading)
     window.gauge.wanted.emit("bore/wall", "plate/side/edge.right")
-    qtbot.waitUntil(lambda: bool(answers), timeout=20_000)
+    qtbot.waitUntil(lambda: bool(answers), timeout=60_000)
     assert answers == ["21 mm"]  # 50 - 25 - 4
 
 
@@ -106,7 +106,7 @@ def test_a_part_is_seen_through_and_hidden(qtbot, drilled) -> None:
 def test_resting_on_a_step_shows_what_it_made(qtbot, drilled) -> None:
     window = drilled
     window.shape.steps.pointed.emit("bore")
-    qtbot.waitUntil(window._glance.isVisible, timeout=20_000)
+    qtbot.waitUntil(window._glance.isVisible, timeout=60_000)
     assert "1 of its faces" in window._glance.said.text()
     window.shape.steps.pointed.emit("")
     assert not window._glance.isVisible()

@@ -13,7 +13,7 @@ from tests.conftest import SLIDE
 
 
 def settle(qtbot, window) -> None:
-    qtbot.waitUntil(window.is_settled, timeout=20_000)
+    qtbot.waitUntil(window.is_settled, timeout=60_000)
 
 
 def type_formula(qtbot, editor, text: str, end=Qt.Key.Key_Return) -> None:
@@ -279,7 +279,7 @@ def test_a_worker_killed_in_the_middle_loses_nothing(qtbot, window) -> None:
     os.kill(window.worker.pid, signal.SIGKILL)
     assert window.shape.view.parts  # the picture stays
     settle(qtbot, window)
-    qtbot.waitUntil(lambda: abs(width_of_part(window) - 250) < 1e-6, timeout=20_000)
+    qtbot.waitUntil(lambda: abs(width_of_part(window) - 250) < 1e-6, timeout=60_000)
     assert "nothing is lost" in window.foot_said.whole()
 
 

@@ -154,7 +154,7 @@ def test_values_are_tried_and_one_is_kept(qtbot, window) -> None:
     window.shape.sizes.choose("width")
     window.try_values()
     strip = window.shape.strip
-    qtbot.waitUntil(lambda: len(strip.cards) == 5, timeout=30_000)
+    qtbot.waitUntil(lambda: len(strip.cards) == 5, timeout=60_000)
     assert [card.why for card in strip.cards] == [
         "smallest",
         "where a count changes",
@@ -171,7 +171,7 @@ def test_values_are_tried_and_one_is_kept(qtbot, window) -> None:
     assert window.session.design.size("width").formula == "372 mm"
     assert window.shape.view.parts[0].key == window._known["slide"].key
     window.try_values()
-    qtbot.waitUntil(lambda: len(strip.cards) == 5, timeout=30_000)
+    qtbot.waitUntil(lambda: len(strip.cards) == 5, timeout=60_000)
     strip.cards[3].kept.emit(strip.cards[3].formula)
     assert window.session.design.size("width").formula == "374 mm"
     assert not strip.isVisible()
@@ -181,7 +181,7 @@ def test_values_are_tried_and_one_is_kept(qtbot, window) -> None:
 def test_what_follows_a_size_is_lit_up_and_said(qtbot, window) -> None:
     window.shape.sizes.choose("board")
     window.ask_follows()
-    qtbot.waitUntil(lambda: "faces move" in window.foot_said.whole(), timeout=20_000)
+    qtbot.waitUntil(lambda: "faces move" in window.foot_said.whole(), timeout=60_000)
     assert "1 stay" in window.foot_said.whole()
     assert "plate/end" in window.shape.view.marked_faces
     assert "plate/start" not in window.shape.view.marked_faces
@@ -271,7 +271,7 @@ def test_a_solid_is_imported_through_the_window(qtbot, drilled, tmp_path) -> Non
     window = drilled
     before = volume(window)
     window.export_to(tmp_path / "plate.step")
-    qtbot.waitUntil((tmp_path / "plate.step").exists, timeout=20_000)
+    qtbot.waitUntil((tmp_path / "plate.step").exists, timeout=60_000)
     window.import_step(tmp_path / "plate.step")
     card = window.shape.steps.cards["solid"]
     card._set("z", "10 mm")

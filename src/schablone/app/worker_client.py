@@ -16,6 +16,12 @@ from ..worker.messages import Unpacker, pack
 #: After how many ends of the worker at one request that request is given up.
 _MOST_ENDS = 2
 
+#: How long a worker may take to begin, ms, before it is ended and started again.
+_START_PATIENCE = 25_000
+
+#: How long to wait before a program that could not be started at all is tried again, ms.
+_START_AGAIN = 1000
+
 #: How long a cancelled rebuild may go on, ms, before the worker is ended and started again.
 _PATIENCE = 1500
 
@@ -46,6 +52,10 @@ class WorkerClient(QObject):
         self._process = QProcess(self)
         self._impatience = QTimer(self, singleShot=True, interval=_PATIENCE)
         self._impatience.timeout.connect(self._end_worker)
+        self.command = ["-m", "schablone.worker"]
+        self.starting = QTimer(self, singleShot=True, interval=_START_PATIENCE)
+        self.starting.timeout.connect(self._end_worker)
+        self._process.errorOccurred.connect(self._failed)
         self._process.readyReadStandardOutput.connect(self._read)
         self._process.finished.connect(self._ended)
         self._process.setProcessChannelMode(QProcess.ProcessChannelMode.ForwardedErrorChannel)
@@ -64,11 +74,13 @@ class WorkerClient(QObject):
     def start(self) -> None:
         """Start the worker; it loads the kernel on its own time."""
         self._unpacker = Unpacker()
-        self._process.start(sys.executable, ["-m", "schablone.worker"])
+        self.starting.start()
+        self._process.start(sys.executable, self.command)
 
     def close(self) -> None:
         """End the worker with the window."""
         self._closing = True
+        self.starting.stop()
         self._process.closeWriteChannel()
         if self._process.state() != QProcess.ProcessState.NotRunning and not self._process.waitForFinished(300):
             self._process.kill()
@@ -175,6 +187,7 @@ class WorkerClient(QObject):
     def _take(self, header: dict[str, Any], arrays: dict[str, Any]) -> None:
         kind, number = header["answer"], header["id"]
         if kind == "ready":
+            self.starting.stop()
             self._send_pending()
             return
         if number in self._exports:
@@ -216,6 +229,11 @@ class WorkerClient(QObject):
 
     def _end_worker(self) -> None:
         self._process.kill()
+
+    def _failed(self, error: QProcess.ProcessError) -> None:
+        """A program that does not start at all tells no end; it is tried again a little later."""
+        if error == QProcess.ProcessError.FailedToStart and not self._closing:
+            QTimer.singleShot(_START_AGAIN, self._ended)
 
     def _ended(self) -> None:
         if self._closing:

@@ -17,7 +17,7 @@ from ..formula.sheet import Sheet
 from ..kernel.body import Body, Figures, NoEffect, NothingLeft, apply, is_kernel_failure, merged, stretched
 from ..problem import Problem, errors
 from ..process.lens import View
-from ..quantity import TRUTH, Quantity, formula_of
+from ..quantity import LENGTH, TRUTH, Quantity, formula_of
 from ..sketch.tracing import Trace, edges_followed
 from ..steps.base import Feature, Outlines, Step, StepError, Workshop
 from ..steps.sketch import Sketch
@@ -196,6 +196,8 @@ class _Rebuild:
             hint = error.hint
             if error.candidates and error.where in ("face", "plane"):
                 hint = f"{hint} There are: {', '.join(error.candidates[:6])}."
+            if error.length > 0 and (named := self.sizes_as_long_as(error.length)):
+                hint = f"{hint} {error.length:.4g} mm is what {named} says."
             self.note(Problem(area="step", name=step.name, field=error.where, what=error.what, hint=hint))
         except (NoEffect, NothingLeft) as error:
             what = f"This step does nothing: {error}." if isinstance(error, NoEffect) else f"{error}."
@@ -270,6 +272,14 @@ class _Rebuild:
             return StepState("carried", values, self.carried_by[step.name])
         self.use(step, feature, key)
         return StepState("built", values)
+
+    def sizes_as_long_as(self, length: float) -> str:
+        """The sizes that are of a length, in words, three at most."""
+        cells = self.sheet.cells.items()
+        found = [
+            n for n, c in cells if c.wanted.kind == LENGTH and abs(c.wanted.value - length) < 1e-6 * max(1.0, length)
+        ]
+        return " or ".join(f"“{name}”" for name in found[:3])
 
     def outputs_of(self, step: Step) -> dict[str, float]:
         """What the step has worked out from its formulas."""

@@ -13,6 +13,7 @@ from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_NurbsConvert,
     BRepBuilderAPI_Transform,
 )
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFillet
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Skin
 from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
@@ -20,7 +21,7 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeHalfSpace
 from OCP.GeomAbs import GeomAbs_Cylinder, GeomAbs_Intersection, GeomAbs_Line, GeomAbs_Sphere
 from OCP.gp import gp_Dir, gp_GTrsf, gp_Mat, gp_Pln, gp_Pnt, gp_Trsf, gp_XYZ
 from OCP.Standard import Standard_Failure
-from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_VERTEX
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 from OCP.TopTools import TopTools_IndexedDataMapOfShapeListOfShape, TopTools_IndexedMapOfShape, TopTools_ListOfShape
@@ -69,6 +70,33 @@ def edges_of(solid: Solid) -> list[KernelEdge]:
                 direction = (way.X(), way.Y(), way.Z())
             found.append(KernelEdge(edge, (a, b), direction))
     return found
+
+
+def narrowest(solid: Solid, edges: Iterable[TopoDS_Edge]) -> tuple[float, FaceName] | None:
+    """The narrowest of the faces beside some edges: how far it is from the edge over the face to the next edge that
+    does not touch it, mm, and the face's name. None where no face has another edge."""
+    around = TopTools_IndexedDataMapOfShapeListOfShape()
+    TopExp.MapShapesAndAncestors_s(solid.shape, TopAbs_EDGE, TopAbs_FACE, around)
+    faces = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(solid.shape, TopAbs_FACE, faces)
+    best: tuple[float, FaceName] | None = None
+    for edge in edges:
+        mine = TopTools_IndexedMapOfShape()
+        TopExp.MapShapes_s(edge, TopAbs_VERTEX, mine)
+        for face in around.FindFromKey(edge):
+            others = TopTools_IndexedMapOfShape()
+            TopExp.MapShapes_s(face, TopAbs_EDGE, others)
+            for k in range(others.Extent()):
+                other = others.FindKey(k + 1)
+                theirs = TopTools_IndexedMapOfShape()
+                TopExp.MapShapes_s(other, TopAbs_VERTEX, theirs)
+                if other.IsSame(edge) or any(mine.Contains(theirs.FindKey(i + 1)) for i in range(theirs.Extent())):
+                    continue
+                apart = BRepExtrema_DistShapeShape(edge, other)
+                apart.Perform()
+                if apart.IsDone() and (best is None or apart.Value() < best[0]):
+                    best = (float(apart.Value()), solid.names[faces.FindIndex(face) - 1])
+    return best
 
 
 def _carried(made: object, solid: Solid, more: Named) -> Solid:

@@ -23,12 +23,16 @@ from ..sketch.tracing import Trace
 class StepError(Exception):
     """A step that cannot be built: what is wrong, what to do, and which of its fields is to blame.
 
-    ``candidates`` offers replacements where a picked thing was lost.
+    ``candidates`` offers replacements where a picked thing was lost. ``length`` is a length of the part, mm, that is
+    to blame: the sizes that are as long are named with it.
     """
 
-    def __init__(self, what: str, hint: str = "", where: str = "", candidates: Sequence[str] = ()) -> None:
+    def __init__(
+        self, what: str, hint: str = "", where: str = "", candidates: Sequence[str] = (), length: float = 0.0
+    ) -> None:
         super().__init__(what)
         self.what, self.hint, self.where, self.candidates = what, hint, where, tuple(candidates)
+        self.length = length
 
 
 @dataclass(frozen=True, slots=True)

@@ -85,6 +85,9 @@ class Chamfer(Step):
             def make(size: float) -> object:
                 return occ_change.bevelled(solid, named, size, None if share is None else size * share)
 
-            return changed(body, make, by, self.by, "bevel", "by")
+            return changed(
+                body, make, by, self.by, "bevel", "by",
+                narrow=lambda: occ_change.narrowest(solid, [edge for edge, _ in named]),
+            )  # fmt: skip
 
         return Feature("add", part, change=change)

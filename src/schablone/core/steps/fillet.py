@@ -53,6 +53,7 @@ class Fillet(Step):
                 self.radius,
                 "radius",
                 "radius",
+                narrow=lambda: occ_change.narrowest(solid, [edge for edge, _ in named]),
             )
 
         return Feature("add", part, change=change)
@@ -68,9 +69,16 @@ def name_for(step: str, role: str, between: tuple[FaceName, FaceName]) -> FaceNa
 
 
 def changed(
-    body: Body, make: Callable[[float], object], size: float, formula: str, what: str, where: str, on: str = "edges"
+    body: Body,
+    make: Callable[[float], object],
+    size: float,
+    formula: str,
+    what: str,
+    where: str,
+    on: str = "edges",
+    narrow: Callable[[], tuple[float, FaceName] | None] = lambda: None,
 ) -> Body:
-    """The body after a change of its edges or faces that may not fit.
+    """The body after a change of its edges or faces that may not fit; ``narrow`` gives the narrowest face beside them.
 
     Raises:
         StepError: says that it does not fit, and up to what it would.
@@ -96,7 +104,10 @@ def changed(
         middle = (low + high) / 2
         low, high = (middle, high) if sound(middle) is not None else (low, middle)
     fits = f"About {low:.3g} mm is the most that works here" if low > 0 else "No smaller one works here either"
+    beside = narrow()
+    tight = beside is not None and beside[0] < 2 * size
+    told = f" The {beside[1].words()} is only {beside[0]:.4g} mm wide there." if tight and beside is not None else ""
     raise StepError(
-        f"A {what} of {size:.4g} mm (from “{formula}”) does not fit on these {on}. {fits}.",
-        f"Make “{formula}” smaller, or choose fewer {on}.", where,
+        f"A {what} of {size:.4g} mm (from “{formula}”) does not fit on these {on}.{told} {fits}.",
+        f"Make “{formula}” smaller, or choose fewer {on}.", where, length=beside[0] if tight and beside is not None else 0.0,
     )  # fmt: skip
