@@ -3,26 +3,93 @@
 from __future__ import annotations
 
 import pytest
+from PySide6.QtCore import QEvent, QProcess
 from PySide6.QtWidgets import QApplication, QMessageBox
 
 from schablone.app.application import Application, make_qt
 from schablone.app.journal import Journal
 from schablone.app.library import Library
+from schablone.app.main_window import MainWindow
 from schablone.app.theme import LIGHT, apply_theme
+from schablone.app.worker_client import WorkerClient
+
+
+class Workers:
+    """Worker processes that outlive a test: what they know is kept by content, so that the next test can use them.
+
+    Starting one takes longer than most tests. One that is at work, or has ended, is not used again.
+    """
+
+    def __init__(self) -> None:
+        self.idle: list[QProcess] = []
+        self.clients = 0
+
+    def start(self, client: WorkerClient) -> None:
+        """In the place of :meth:`WorkerClient.start`, where there is one to take over."""
+        self.clients += 1
+        client._number = 100_000 * self.clients  # answers to an earlier client are nobody's
+        process = self.idle.pop() if self.idle else None
+        if process is None or process.state() != QProcess.ProcessState.Running:
+            _START(client)
+            return
+        client._process = process
+        process.setParent(client)
+        process.readyReadStandardOutput.connect(client._read)
+        process.finished.connect(client._ended)
+        client._send_pending()
+
+    def take_back(self, client: WorkerClient) -> None:
+        """Keep the worker of a window that goes, or end it."""
+        process = client._process
+        free = not (client.is_busy or client._asked or client._exports or client._impatience.isActive())
+        if not free or client.starting.isActive() or process.state() != QProcess.ProcessState.Running:
+            client.close()
+            return
+        client._closing = True
+        process.readyReadStandardOutput.disconnect()
+        process.finished.disconnect()
+        process.readAllStandardOutput()
+        process.setParent(None)
+        self.idle.append(process)
+
+    def close(self) -> None:
+        for process in self.idle:
+            process.closeWriteChannel()
+            if not process.waitForFinished(2000):
+                process.kill()
+                process.waitForFinished(1000)
+
+
+_START = WorkerClient.start
+
+
+@pytest.fixture(scope="session")
+def workers(qapp):
+    found = Workers()
+    yield found
+    found.close()
+
+
+@pytest.fixture(scope="session")
+def themed(qapp) -> None:
+    """The look, put on once: each time it is, every widget that is still there is styled anew."""
+    make_qt()
+    apply_theme(qapp, LIGHT)
 
 
 @pytest.fixture
-def application(qapp, tmp_path, monkeypatch) -> Application:
-    make_qt()
-    apply_theme(qapp, LIGHT)
+def application(themed, tmp_path, monkeypatch, workers) -> Application:
     # No question may wait for an answer that never comes; tests that want one ask for it.
     monkeypatch.setattr(QMessageBox, "exec", lambda box: 0)
+    monkeypatch.setattr(WorkerClient, "start", lambda client: workers.start(client))
     found = Application(Library(tmp_path / "config", tmp_path / "data"), Journal(tmp_path / "unsaved"))
     yield found
     for window in found.windows:
-        window.worker.close()
+        workers.take_back(window.worker)
         window.hide()
+        (window.shape.view if isinstance(window, MainWindow) else window.view).release()
         window.deleteLater()
+        QApplication.sendPostedEvents(window, QEvent.Type.DeferredDelete)
 
 
 @pytest.fixture

@@ -191,3 +191,25 @@ def test_some_members_are_left_out_on_the_card(qtbot, drilled) -> None:
     settle(qtbot, window)
     assert window.report["parts"][0]["volume"] == pytest.approx(before)  # one hole is left
     assert "omit" in window.shape.steps.cards["row"].chips
+
+
+def test_own_screws_are_added_and_used(qtbot, drilled) -> None:
+    from schablone.app.screws_window import ScrewsWindow
+
+    window = drilled
+    screws = ScrewsWindow(window.session, window)
+    screws.add_row()
+    at = screws.table.rowCount() - 1
+    for column, text in enumerate(("3.5", "3,7 mm", "3.9", "x", "chipboard screws")):
+        screws.table.item(at, column).setText(text)
+    assert not screws.take_over()
+    assert f"Row {at + 1}" in screws.wrong.text()
+    screws.table.item(at, 3).setText("3.8")
+    assert not screws.take_over()
+    assert "from fine to coarse" in screws.wrong.text()
+    screws.table.item(at, 3).setText("4.2")
+    assert screws.take_over()
+    window.shape.sizes._make("bore_for_it", "screw_hole(3.5 mm)")
+    assert window.session.sheet.cells["bore_for_it"].wanted.value == pytest.approx(3.9)
+    window.shape.sizes._make("usual", "screw_hole_fine(4 mm)")
+    assert window.session.sheet.cells["usual"].wanted.value == pytest.approx(4.3)

@@ -30,7 +30,7 @@ WAYS = {
     "mirror": ({"of": "bore"}, "", ""),
     "extrude": ({"sketch": "peg"}, "by", "12 mm"),
     "revolve": ({"sketch": "peg"}, "by", "120 deg"),
-    "sweep": ({}, "wire", "2 mm"),
+    "sweep": ({"last": "90 deg"}, "wire", "2 mm"),
     "draft": ({"faces": "plate/side/edge.left"}, "angle", "10 deg"),
     "lead": ({"sketch": "peg", "way": "points"}, "points.1.z", "20 mm"),
     "rib": ({"sketch": "line"}, "thickness", "3 mm"),
@@ -362,13 +362,15 @@ def test_the_picture_is_cut_open_and_parts_are_hidden(qtbot, window) -> None:
     assert "z = 4 mm" in bar.where.text()
     bar.cut_open(None)
     assert view.section is None
-    assert not bar.parts.isVisible()  # one part alone is not hidden
-    bar.show_parts({"slide": "Entrance slide", "lid": "Lid"})
-    bar.parts.menu().actions()[0].setChecked(False)
+    offered = [entry.text() for entry in bar.parts.menu().actions()[0].menu().actions()]
+    assert offered == ["shown", "seen through"]  # one part alone is not hidden
+    titles = {"slide": "Entrance slide", "lid": "Lid"}
+    bar.show_parts(titles)
+    bar._look_at("slide", "hidden", titles)
     assert view.hidden == {"slide"}
     assert under() is None
     view.grab()
-    bar.parts.menu().actions()[0].setChecked(True)
+    bar._look_at("slide", "shown", titles)
     assert under()["name"] == "plate/end"
 
 

@@ -244,6 +244,7 @@ class AdjustWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.worker.close()
+        self.view.release()
         event.accept()
 
 

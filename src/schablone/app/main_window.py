@@ -29,6 +29,7 @@ from .places.prove import ProvePlace
 from .places.publish import PublishPlace
 from .places.shape import Shape
 from .places.size_table import SizeTableSheet
+from .screws_window import ScrewsWindow
 from .session import Session
 from .theme import icon, theme
 from .view3d.shown import ShownPart, moved_faces, part_from
@@ -226,6 +227,7 @@ class MainWindow(Asking):
         for denominator in (0, 8, 16, 32, 64):
             words = f"fractions to 1/{denominator}" if denominator else "decimals"
             self._action(fractions, words, "", lambda denominator=denominator: self._set_fraction(denominator))
+        self._action(design, "Screw clearances …", "", lambda: ScrewsWindow(self.session, self).show())
         self._action(design, "Give up the rebuild", "", self._give_up)
         places = self.menuBar().addMenu("&Go")
         for number, name in enumerate(PLACES, 1):
@@ -480,6 +482,7 @@ class MainWindow(Asking):
         self.worker.close()
         if self._sheet is not None:
             self._sheet.close()
+        self.shape.view.release()
         event.accept()
 
 

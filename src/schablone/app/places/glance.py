@@ -55,6 +55,7 @@ def small_picture(parts: list[ShownPart], size: QSize, made: frozenset[str] = fr
     points = np.concatenate([part.shape.points for part in parts]).astype(np.float64)
     width, height = 3 * size.width(), 3 * size.height()
     pixels = scene.render(Camera().fitted(points, width / height), width, height, colour(t.sheet))
+    scene.release()
     image = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888).copy()
     found = QPixmap.fromImage(
         image.scaled(size * 2, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)

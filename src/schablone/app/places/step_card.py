@@ -174,8 +174,8 @@ class StepCard(SentencePieces):
     def _show_aside(self) -> None:
         step, state = self.step, self.state.get("state", "")
         parts = []
-        if len(self.session.design.parts) > 1 and "part" in type(step).model_fields:
-            parts.append(f"part {say_step(str(getattr(step, 'part', '')))}")
+        if len(self.session.design.parts) > 1 and step.works_on():
+            parts.append(f"part {say_step(step.works_on())}")
         if step.when:
             parts.append(f"made only if {step.when}")
         if not step.on:

@@ -214,7 +214,9 @@ def new_step(design: Design, kind: str) -> Step:
     fields: dict[str, Any] = {"name": edits.free_name(design, kind)}
     last = design.steps[-1] if design.steps else None
     if "part" in cls.model_fields:
-        fields["part"] = getattr(last, "part", "") or design.parts[0].name
+        known = [part.name for part in design.parts]
+        worked = (step.works_on() for step in reversed(design.steps))
+        fields["part"] = next((name for name in worked if name in known), known[0])
     if "sketch" in cls.model_fields:
         sketches = [step.name for step in design.steps if step.kind == "sketch"]
         fields["sketch"] = sketches[-1] if sketches else ""

@@ -32,6 +32,7 @@ def paint_parts(meshes: Sequence[Mesh], width: int = 1200, height: int = 750) ->
     points = np.concatenate([shape.points for shape in shapes]) if shapes else np.zeros((1, 3))
     camera = Camera().fitted(points.astype(np.float64), width / height)
     large = scene.render(camera, 2 * width, 2 * height, _PAPER)
+    scene.release()
     return png(large.reshape(height, 2, width, 2, 4).mean(axis=(1, 3)).astype(np.uint8))
 
 

@@ -112,6 +112,12 @@ class Scene:
             for actor in (ghost, _lines(shape, ink, line)):
                 self.renderer.AddActor(actor)
 
+    def release(self) -> None:
+        """Give the memory of the picture back: tens of megabytes that would else stay as long as anything refers to it."""
+        self.renderer.RemoveAllViewProps()
+        self.window.Finalize()
+        self.shapes = []
+
     def render(self, camera: Camera, width: int, height: int, background: Colour) -> NDArray[np.uint8]:
         """The picture as (height, width, 4) bytes, red first, the top row first."""
         self.window.SetSize(width, height)

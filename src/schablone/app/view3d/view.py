@@ -132,6 +132,12 @@ class View(QWidget):
         self._rebuild_scene = self._stale = True
         self.update()
 
+    def release(self) -> None:
+        """Give back what drawing needs; the next drawing takes it again."""
+        if self._scene is not None:
+            self._scene.release()
+        self._scene, self._image, self._rebuild_scene, self._stale = None, None, True, True
+
     def look(self, name: str) -> None:
         """From one of the standard directions, fitted."""
         self.camera = self.camera.looking(name)

@@ -5,7 +5,7 @@ All raise :class:`~schablone.core.formula.FormulaError` with words where the edi
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Sequence
 from functools import partial
 from typing import Any, TypeVar
 
@@ -19,7 +19,7 @@ from ..formula.rewrite import rename_row as rewrite_row
 from ..model import LONGEST_FORMULA, Frozen
 from ..steps import Step
 from ..words import say_validation
-from .model import Design, Part, Size, SizeTable
+from .model import Design, Part, ScrewRow, Size, SizeTable
 
 _F = TypeVar("_F", bound=Frozen)
 
@@ -388,6 +388,18 @@ def group_steps(design: Design, names: Collection[str], group: str) -> Design:
     """Put steps under a heading, or under none."""
     steps = tuple(s.model_copy(update={"group": group.strip()}) if s.name in names else s for s in design.steps)
     return design.model_copy(update={"steps": steps})
+
+
+def put_screws(design: Design, rows: Sequence[tuple[float, float, float, float, str]]) -> Design:
+    """State clearance holes beside those of the standard: nominal, fine, medium, coarse in mm, and where from.
+
+    Raises:
+        FormulaError: where one is no screw.
+    """
+    fields = ("nominal", "fine", "medium", "coarse", "source")
+    named: list[dict[str, Any]] = [dict(zip(fields, row, strict=True)) for row in rows]
+    screws = tuple(_checked(partial(ScrewRow, **fields_of)) for fields_of in named)
+    return design.model_copy(update={"screws": screws})
 
 
 def make_of(design: Design, part: str, material: str, density: float | None = None) -> Design:

@@ -29,7 +29,8 @@ def sheet_of(
     entries = [_entry(design, size, given) for size in design.sizes]
     workings = [working for step in design.steps if step.on and (working := step.working()) is not None]
     workings += [_reading(step, measured or {}) for step in design.steps if step.on and step.measures()]
-    return evaluate(entries, workings, process, _columns(design))
+    screws = {row.nominal: (row.fine, row.medium, row.coarse) for row in design.screws}
+    return evaluate(entries, workings, process, _columns(design), screws)
 
 
 def _reading(step: Step, measured: Mapping[str, float]) -> Working:
@@ -87,6 +88,7 @@ class SheetKeeper:
         """Designs are values, so what is the same object has not changed."""
         if (
             before.steps is not design.steps
+            or before.screws is not design.screws
             or before.table is not design.table
             or len(before.sizes) != len(design.sizes)
         ):

@@ -78,6 +78,22 @@ class Part(Frozen):
         return self.material or process.material.name, known if self.density is None else self.density
 
 
+class ScrewRow(Frozen):
+    """A screw that the table of the standard does not have, or other clearances for one that it has; all mm."""
+
+    nominal: Annotated[float, Field(gt=0, le=200, allow_inf_nan=False)]
+    fine: Annotated[float, Field(gt=0, le=300, allow_inf_nan=False)]
+    medium: Annotated[float, Field(gt=0, le=300, allow_inf_nan=False)]
+    coarse: Annotated[float, Field(gt=0, le=300, allow_inf_nan=False)]
+    source: Line = ""
+
+    @model_validator(mode="after")
+    def _in_order(self) -> Self:
+        if not self.fine <= self.medium <= self.coarse:
+            raise ValueError(f"the holes of the {self.nominal:g} mm screw must not get smaller from fine to coarse")
+        return self
+
+
 class Check(Frozen):
     """A statement about the design that holds or does not: a formula whose answer is yes or no."""
 
@@ -130,6 +146,7 @@ class Design(Frozen):
     table: SizeTable = SizeTable()
     parts: Annotated[tuple[Part, ...], Field(min_length=1, max_length=200)] = (Part(),)
     steps: Annotated[tuple[AnyStep, ...], Field(max_length=2000)] = ()
+    screws: Annotated[tuple[ScrewRow, ...], Field(max_length=200)] = ()
     checks: Annotated[tuple[Check, ...], Field(max_length=500)] = ()
     publish: Publishing = Publishing()
 

@@ -308,7 +308,7 @@ class _Rebuild:
                 feature.check(before, feature.tools)
             return apply(before, feature.operation, feature.tools, self.stretch)
 
-        body = self.memory.get(f"body {body_key}", work)
+        body = self.memory.get(f"body {body_key}", lambda: _sound(work()))
         assert isinstance(body, Body)
         self.result.bodies[feature.part] = body
         self.part_keys[feature.part] = self.result.keys[feature.part] = body_key
@@ -368,6 +368,20 @@ class _Rebuild:
     def state_of(self, name: str) -> str:
         found = self.result.steps.get(name)
         return found.state if found is not None else ""
+
+
+def _sound(body: Body) -> Body:
+    """The body, if it encloses a volume.
+
+    Raises:
+        StepError: where it does not.
+    """
+    if not body.is_sound():
+        raise StepError(
+            "What this step makes does not close to a solid.",
+            "Look for faces or edges that only just touch, and for very thin places.",
+        )
+    return body
 
 
 def rebuild(

@@ -18,7 +18,7 @@ from functools import lru_cache
 from ..quantity import COUNT, TRUTH, ZERO, Kind, Quantity
 from .errors import FormulaError, did_you_mean
 from .fitting import TOLERANCE
-from .functions import FITS, FUNCTIONS, PROCESS_FUNCTIONS, Function, Habits, WrongKind
+from .functions import FITS, FUNCTIONS, PROCESS_FUNCTIONS, SCREW_FUNCTIONS, Function, Habits, Screws, WrongKind
 from .parse import parse
 from .rewrite import columns_in, names_in
 from .tables import Column
@@ -35,7 +35,7 @@ class Env:
     """What a formula is evaluated in: values of names in base units, and the process.
 
     ``habits`` None is no process at all. ``wanted`` is the environment of the wanted sizes; under the lens
-    *Wanted* it is this one.
+    *Wanted* it is this one. ``screws`` are clearance holes beside those of the standard.
     """
 
     values: Mapping[str, float]
@@ -43,6 +43,7 @@ class Env:
     wanted_env: Env | None = None
     terms: int = field(default=MOST_TERMS)
     columns: Mapping[str, Column] = field(default_factory=dict)
+    screws: Screws = field(default_factory=dict)
 
     @property
     def wanted(self) -> Env:
@@ -51,11 +52,12 @@ class Env:
     def within(self, name: str) -> tuple[Env, Callable[[float], None]]:
         """A copy in which ``name`` can be given one value after another, and what sets it."""
         values = dict(self.values)
-        inner = Env(values, self.habits, columns=self.columns)
+        inner = Env(values, self.habits, columns=self.columns, screws=self.screws)
         if self.wanted_env is None:
             return inner, lambda value: values.__setitem__(name, value)
         wanted_values = dict(self.wanted_env.values)
-        inner.wanted_env = Env(wanted_values, self.wanted_env.habits, columns=self.wanted_env.columns)
+        outer = self.wanted_env
+        inner.wanted_env = Env(wanted_values, outer.habits, columns=outer.columns, screws=outer.screws)
 
         def give(value: float) -> None:
             values[name] = wanted_values[name] = value
@@ -332,12 +334,14 @@ class _Compiler:
                 f"“{self.piece(wrong)}” {error.what}.", wrong.span, f"It is used as {function.usage}."
             ) from None
         runs, body, decides = [arg.run for arg in args], function.run, function.decides
-        asks = function.name in PROCESS_FUNCTIONS
+        asks, of_screws = function.name in PROCESS_FUNCTIONS, function.name in SCREW_FUNCTIONS
 
         def run(env: Env) -> float:
             place = env.wanted if decides else env
             try:
                 values = [each(place) for each in runs]
+                if of_screws:
+                    return float(body(env.screws, *values))
                 return float(body(env.habits, *values) if asks else body(*values))
             except ValueError as error:
                 raise FormulaError(f"{function.name}: {error}.", node.span) from None

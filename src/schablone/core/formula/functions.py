@@ -8,7 +8,7 @@ an example, which the tests evaluate and the manual shows.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -225,12 +225,19 @@ CLEARANCE_HOLES: dict[float, tuple[float, float, float]] = {
 }  # fmt: skip
 
 
-def _clearance_hole(series: int) -> Callable[[float], float]:
-    def run(screw: float) -> float:
-        found = CLEARANCE_HOLES.get(round(screw, 9))
+#: Clearance holes by nominal diameter: fine, medium and coarse, mm.
+Screws = Mapping[float, tuple[float, float, float]]
+
+
+def _clearance_hole(series: int) -> Callable[[Screws, float], float]:
+    def run(own: Screws, screw: float) -> float:
+        table = {**CLEARANCE_HOLES, **own}
+        found = table.get(round(screw, 9))
         if found is None:
-            known = ", ".join(f"{size:g}" for size in CLEARANCE_HOLES)
-            raise ValueError(f"there is no metric screw of {screw:g} mm in the table; there are {known} mm")
+            known = ", ".join(f"{size:g}" for size in sorted(table))
+            raise ValueError(
+                f"there is no screw of {screw:g} mm in the table; there are {known} mm, and the design can have its own"
+            )
         return found[series]
 
     return run
@@ -316,6 +323,9 @@ _LIST: list[Function] = [
 
 #: Every function by name.
 FUNCTIONS: dict[str, Function] = {function.name: function for function in _LIST}
+
+#: Those that ask the table of screws.
+SCREW_FUNCTIONS = frozenset(name for name in FUNCTIONS if name.startswith("screw_hole"))
 
 #: Those that ask the process, and the side of the material that they set.
 PROCESS_FUNCTIONS = {"hole_for": "inside", "inside": "inside", "peg_for": "outside", "outside": "outside"}

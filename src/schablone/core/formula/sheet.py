@@ -15,7 +15,7 @@ from ..problem import Problem
 from ..quantity import COUNT, ZERO, Kind, Quantity, say
 from .compile import Compiled, Env, compile_formula
 from .errors import FormulaError
-from .functions import Habits
+from .functions import Habits, Screws
 from .order import in_order
 from .parse import parse
 from .rewrite import columns_in, names_in
@@ -113,13 +113,14 @@ class Sheet:
     _wanted: dict[str, float] = field(default_factory=dict)
     _sent: dict[str, float] = field(default_factory=dict)
     _wanted_columns: dict[str, Column] = field(default_factory=dict)
+    screws: Screws = field(default_factory=dict)
     _sent_columns: dict[str, Column] = field(default_factory=dict)
 
     def env(self, *, sent: bool = False) -> Env:
         """What formulas are evaluated in, under the lens *Wanted* or *Sent*."""
         uncorrected = _Uncorrected(self.habits) if self.habits else None
-        wanted = Env(self._wanted, uncorrected, columns=self._wanted_columns)
-        return Env(self._sent, self.habits, wanted, columns=self._sent_columns) if sent else wanted
+        wanted = Env(self._wanted, uncorrected, columns=self._wanted_columns, screws=self.screws)
+        return Env(self._sent, self.habits, wanted, columns=self._sent_columns, screws=self.screws) if sent else wanted
 
     def compile(self, text: str, wanted: Kind | None = None, over: Mapping[str, Kind] | None = None) -> Compiled:
         """Compile a formula that uses names of this sheet, and of what it runs over, and check its kind.
@@ -170,7 +171,7 @@ class Sheet:
         compiled = self.compile(text, wanted, dict.fromkeys(names, COUNT))
         outer = self.env()
         values = dict(outer.values)
-        inner = Env(values, outer.habits, columns=outer.columns)
+        inner = Env(values, outer.habits, columns=outer.columns, screws=outer.screws)
         found = []
         for key in keys:
             values |= {name: float(number) for name, number in zip(names, key, strict=True)}
@@ -252,15 +253,17 @@ def evaluate(
     workings: Sequence[Working] = (),
     habits: Habits | None = None,
     table: Sequence[Cells] = (),
+    screws: Screws | None = None,
 ) -> Sheet:
     """Evaluate all entries and workings in the order of their dependencies.
 
-    Of the size table only the columns that a formula reads are evaluated.
+    Of the size table only the columns that a formula reads are evaluated. ``screws`` are clearance holes that the
+    design has beside those of the standard.
 
     Cyclic entries are reported once, as the loop of their names; what depends on a problem says which name
     it waits for. Takes time linear in the number of formulas and uses.
     """
-    sheet = Sheet(habits=habits, table={cells.name: cells for cells in table})
+    sheet = Sheet(habits=habits, table={cells.name: cells for cells in table}, screws=screws or {})
     nodes = sheet.nodes
     owner: dict[str, str] = {}
     for entry in entries:
@@ -338,6 +341,7 @@ def evaluate_again(sheet: Sheet, changed: Mapping[str, Entry]) -> Sheet | None:
         habits=sheet.habits,
         nodes={**sheet.nodes, **changed},
         table=sheet.table,
+        screws=sheet.screws,
         plan=sheet.plan,
         followers=sheet.followers,
         looping=sheet.looping,

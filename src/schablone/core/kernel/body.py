@@ -68,6 +68,10 @@ class Body:
 
         return self.made or occ.solid_of(self.prisms)
 
+    def is_sound(self) -> bool:
+        """Whether it encloses a volume. Prisms do by construction; a kernel solid is looked at."""
+        return bool(self.prisms) or (self.made is not None and self.made.is_closed())
+
     def mesh(self, tolerance: float = FINE) -> Mesh:
         """A closed mesh with chords within ``tolerance`` mm."""
         if self.prisms:

@@ -6,11 +6,9 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from OCP.Bnd import Bnd_Box
-from OCP.BRep import BRep_Builder
+from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
-from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepGProp import BRepGProp
@@ -31,12 +29,17 @@ from OCP.TColgp import TColgp_Array1OfPnt
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
-from OCP.TopTools import TopTools_IndexedMapOfShape, TopTools_ListOfShape
+from OCP.TopTools import (
+    TopTools_IndexedDataMapOfShapeListOfShape,
+    TopTools_IndexedMapOfShape,
+    TopTools_ListOfShape,
+)
 
 from ..sketch.curves import Arc, Bezier, Curve, Loop
 from .body import Figures
 from .frame import Frame, Vector
 from .naming import FaceName
+from .occ_bounds import bounds_of
 from .prism import Prism
 from .tools import Placed, ToNext, Tool
 
@@ -60,6 +63,15 @@ class Solid:
 
     def is_empty(self) -> bool:
         return not TopExp_Explorer(self.shape, TopAbs_SOLID).More()
+
+    def is_closed(self) -> bool:
+        """Whether every edge has a face on both sides: quick, where :meth:`is_valid` is slow."""
+        around = TopTools_IndexedDataMapOfShapeListOfShape()
+        TopExp.MapShapesAndAncestors_s(self.shape, TopAbs_EDGE, TopAbs_FACE, around)
+        return all(
+            around.FindFromIndex(k + 1).Size() == 2 or BRep_Tool.Degenerated_s(TopoDS.Edge_s(around.FindKey(k + 1)))
+            for k in range(around.Extent())
+        )
 
     def is_valid(self) -> bool:
         """The kernel's full check: every face, edge and vertex. Slow for many faces."""
@@ -267,11 +279,3 @@ def figures_of(solid: Solid) -> Figures:
         BRepGProp.SurfaceProperties_s(solid.shape, area)
     p = volume.CentreOfMass()
     return Figures(volume.Mass(), area.Mass(), bounds_of(solid.shape), (p.X(), p.Y(), p.Z()))
-
-
-def bounds_of(shape: TopoDS_Shape) -> tuple[Vector, Vector]:
-    """Corners of the box along the axes."""
-    box = Bnd_Box()
-    BRepBndLib.AddOptimal_s(shape, box, False, False)
-    low, high = box.CornerMin(), box.CornerMax()
-    return (low.X(), low.Y(), low.Z()), (high.X(), high.Y(), high.Z())

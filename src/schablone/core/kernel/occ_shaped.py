@@ -18,7 +18,8 @@ from ..sketch.curves import Loop
 from .along import Piped
 from .body import NoEffect
 from .frame import Frame
-from .occ import Solid, bounds_of, edge_of, faces_of, prism_shape, wire_of
+from .occ import Solid, edge_of, faces_of, prism_shape, wire_of
+from .occ_bounds import bounds_of
 from .occ_tools import Named
 from .prism import Prism
 from .tools import Leaned, Lofted, ToNext

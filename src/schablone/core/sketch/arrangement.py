@@ -14,7 +14,6 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
-from scipy.spatial import cKDTree
 from shapely import STRtree, box
 from shapely.geometry import Point as Spot
 from shapely.geometry import Polygon
@@ -291,6 +290,8 @@ def _joined(corners: np.ndarray, near: float) -> list[int]:
             parent[i] = parent[parent[i]]
             i = parent[i]
         return i
+
+    from scipy.spatial import cKDTree  # here: loading it takes a while, and most sketches are settled without
 
     for i, j in cKDTree(corners).query_pairs(near):
         a, b = top(i), top(j)

@@ -343,6 +343,10 @@ class Step(Frozen):
         """
         raise TypeError(f"{type(self).__name__} measures nothing")
 
+    def works_on(self) -> str:
+        """The part that the step works on by its own data; empty where that follows from what it is picked for."""
+        return str(getattr(self, "part", "")) if not self.carries() else ""
+
     def remakes(self) -> tuple[str, Mapping[str, str]] | None:
         """A part that the step wants as it would be with other sizes: its name, and by size the path of the slot with
         the size's value."""

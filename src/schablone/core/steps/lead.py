@@ -8,7 +8,6 @@ from typing import Annotated, Literal
 
 import numpy as np
 from pydantic import Field
-from scipy.interpolate import CubicSpline
 
 from ..formula.sampling import SAMPLES, nodes
 from ..kernel.along import PathPiece, Piped, frames_along, rounded_polyline, tangent, turned_onto
@@ -169,6 +168,8 @@ class Lead(Step):
         frames = frames_along(points, tangents, drawing.frame)
         run = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
         at = run / run[-1]
+        from scipy.interpolate import CubicSpline  # here: most designs do without it
+
         turns = CubicSpline(along, twist)(at)
         sizes = CubicSpline(along, growth)(at)
         sections = tuple(
@@ -226,6 +227,8 @@ class Lead(Step):
                     f"Points {k} and {k + 1} of the path are the same.", "Move one of them.", f"points.{k}.x"
                 )
             at = np.concatenate([[0.0], np.cumsum(gaps)])
+            from scipy.interpolate import CubicSpline  # here: most designs do without it
+
             dense = CubicSpline(at, corners)(np.linspace(0.0, at[-1], 4001))
         return _thinned(dense, twist)
 

@@ -7,7 +7,6 @@ from collections.abc import Mapping
 from typing import Literal
 
 import numpy as np
-from scipy.interpolate import CubicSpline
 
 from ..kernel.frame import Frame, cross
 from ..kernel.motion import Motion
@@ -150,6 +149,8 @@ def _at(path: list[Curve], lengths: list[float], along: float) -> tuple[tuple[fl
     else:
         points = np.array([curve.at(t) for t in np.linspace(curve.t0, curve.t1, 201).tolist()])
     run = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+    from scipy.interpolate import CubicSpline  # here: most designs do without it
+
     through = CubicSpline(run / run[-1], points)
     x, y = through(share).tolist()
     dx, dy = through(share, 1).tolist()

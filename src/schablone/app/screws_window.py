@@ -1,0 +1,93 @@
+"""The table of screw clearances: the standard's, and the design's own rows under it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+
+from ..core.design import edit as edits
+from ..core.formula import FormulaError
+from ..core.formula.functions import CLEARANCE_HOLES
+from ..core.quantity import plain
+from .session import Session
+from .theme import theme
+from .widgets.basics import button, label
+
+_HEADS = ("screw, mm", "fine, mm", "medium, mm", "coarse, mm", "where from")
+
+
+class ScrewsWindow(QWidget):
+    """Own rows are typed at the foot of the table; they travel with the design and go before the standard's."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(parent, Qt.WindowType.Window)
+        self.setObjectName("page")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.setWindowTitle("Screw clearances")
+        self.resize(640, 620)
+        self.session = session
+        self.table = QTableWidget(0, len(_HEADS))
+        self.table.setHorizontalHeaderLabels(_HEADS)
+        self.table.verticalHeader().hide()
+        self.table.horizontalHeader().setSectionResizeMode(4, QHeaderView.ResizeMode.Stretch)
+        self.table.setAccessibleName("screw clearances")
+        self.said = label("Used by screw_hole(4 mm), screw_hole_fine and screw_hole_coarse.", "small", wrap=True)
+        self.wrong = label("", "wrong", wrap=True)
+        foot = QHBoxLayout()
+        foot.addWidget(button("+ own screw", "link", self.add_row, "A row for a screw that the standard does not have"))
+        foot.addStretch(1)
+        foot.addWidget(button("Take over", "main", self.take_over, "Put the own rows into the design"))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(14, 12, 14, 12)
+        layout.addWidget(self.said)
+        layout.addWidget(self.table, 1)
+        layout.addWidget(self.wrong)
+        layout.addLayout(foot)
+        for nominal, holes in CLEARANCE_HOLES.items():
+            self._put((*(plain(value) for value in (nominal, *holes)), "ISO 273:1979"), own=False)
+        self.first_own = self.table.rowCount()
+        for row in session.design.screws:
+            self._put((*(plain(v) for v in (row.nominal, row.fine, row.medium, row.coarse)), row.source), own=True)
+
+    def _put(self, cells: tuple[str, ...], *, own: bool) -> None:
+        at = self.table.rowCount()
+        self.table.insertRow(at)
+        for column, text in enumerate(cells):
+            item = QTableWidgetItem(text)
+            if not own:
+                item.setFlags(Qt.ItemFlag.ItemIsEnabled)
+                item.setForeground(QColor(theme().quiet))
+            self.table.setItem(at, column, item)
+
+    def add_row(self) -> None:
+        """One more own row, to be typed."""
+        self._put(("", "", "", "", ""), own=True)
+        self.table.scrollToBottom()
+        self.table.setCurrentCell(self.table.rowCount() - 1, 0)
+        self.table.editItem(self.table.currentItem())
+
+    def take_over(self) -> bool:
+        """Put the own rows into the design; False, with words, where a cell is no number."""
+        rows: list[tuple[float, float, float, float, str]] = []
+        for at in range(self.first_own, self.table.rowCount()):
+            texts = [self.table.item(at, column).text().strip() for column in range(len(_HEADS))]
+            if not any(texts[:4]):
+                continue
+            try:
+                numbers = [float(text.replace(",", ".").removesuffix("mm")) for text in texts[:4]]
+            except ValueError:
+                return self._say(f"Row {at + 1}: type a number in mm in each of the first four cells.")
+            rows.append((numbers[0], numbers[1], numbers[2], numbers[3], texts[4]))
+        try:
+            edits.put_screws(self.session.design, rows)
+        except FormulaError as error:
+            return self._say(f"{error.what} {error.hint}".strip())
+        self.session.edit(lambda design: edits.put_screws(design, rows), "own screw clearances")
+        self.wrong.setText("")
+        self.said.setText(f"Taken over: {len(rows)} own row{'s' * (len(rows) != 1)}.")
+        return True
+
+    def _say(self, text: str) -> bool:
+        self.wrong.setText(text)
+        return False
