@@ -62,7 +62,7 @@ def test_the_boards_of_the_hive_box_fill_its_corners(row, length, width, high) -
     """Put together the boards are the whole box, no joint left open and none filled twice."""
     design = choose_row(read_design(TOP / "demo" / "hive-box.schablone"), row)
     found = rebuild(design, View("wanted", neutral()))
-    stock = 18.2
+    stock = 18
     walls = ((width + 2 * stock) * (length + 2 * stock) - width * length) * high
     rests = 2 * stock / 2 * 19 * width
     grips = 4 * ((110 - 24) * 24 + math.pi * 12**2) * stock / 2

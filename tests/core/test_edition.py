@@ -40,13 +40,14 @@ def repacked(data: bytes, change: Callable[[dict[str, bytes]], None]) -> bytes:
 def test_an_edition_holds_all_that_people_need(edition: bytes, slide: Design) -> None:
     found = read_edition_bytes(edition)
     assert found.design == slide
-    assert found.processes == shipped_processes()
+    assert sorted(p.name for p in found.processes) == sorted(p.name for p in shipped_processes()[:3])
+    assert set(map(str, found.processes)) == set(map(str, shipped_processes()[:3]))
     assert found.members["picture.png"].startswith(b"\x89PNG")
     assert "Width of the hive inside" in found.members["README.md"].decode()
     assert "<table>" in found.members["README.html"].decode()
     assert "CC-BY-4.0" in found.members["LICENCE.txt"].decode()
     ready = [name for name in found.members if name.startswith("ready/")]
-    assert len(ready) == 3 * 2 * 3  # presets, machines, formats
+    assert len(ready) == 3 * 3 * 3  # presets, machines that print, formats
     widths = {}
     for name in ready:
         if name.endswith(".stl"):
@@ -66,7 +67,7 @@ def test_another_machine_and_other_sizes(edition: bytes) -> None:
     design = with_edition_limits(found.design)
     given = as_given(design, {"width": "196 mm", "board": "1 mm"})
     assert given == {"width": "196 mm"}  # the board may not be adjusted
-    zeisig = found.processes[1]
+    zeisig = next(p for p in found.processes if "Zeisig" in p.name)
     built = rebuild(design, View("sent", zeisig), given=given)
     low, high = built.bodies["slide"].figures().bounds
     assert high[0] - low[0] == pytest.approx((196 - 0.12) / 0.999)

@@ -65,8 +65,10 @@ class AdjustWindow(QMainWindow):
     def _known_processes(self) -> list[Process]:
         """Those of the edition first, then the person's own."""
         known = {process.name: process for process in self.edition.processes}
+        families = {process.family for process in known.values()}
         for process in self.library.processes():
-            known.setdefault(process.name, process)
+            if process.family in families:
+                known.setdefault(process.name, process)
         return list(known.values())
 
     def _lay_out(self, title: str) -> QWidget:

@@ -12,10 +12,15 @@ def demo_designs() -> list[Path]:
     return sorted((_TOP / "demo").glob("*.schablone"))
 
 
+def demo_design(name: str) -> Path:
+    """A demo design by the name of its file."""
+    return _TOP / "demo" / f"{name}.schablone"
+
+
 def manual_pages() -> dict[str, str]:
     """Title and Markdown text of each page of the manual, in the order in which it is read."""
     pages = {}
-    for name in ("first-steps", "formulas", "size-tables", "processes", "publishing"):
+    for name in ("first-steps", "formulas", "size-tables", "drawing", "building", "processes", "publishing"):
         path = _TOP / "docs" / f"{name}.md"
         if path.exists():
             text = path.read_text("utf8")

@@ -60,10 +60,23 @@ class Library:
             SchabloneError: where it is no process file.
         """
         process = read_process(path)
+        self.keep_process(process)
+        return process
+
+    def keep_process(self, process: Process) -> None:
+        """Keep a process as the user's own; it goes before a shipped one of its name.
+
+        Raises:
+            SchabloneError: where it cannot be written.
+        """
         self.folder.mkdir(parents=True, exist_ok=True)
         write_whole(self.folder / f"{file_name(process.name)}.json", write_process(process).encode("utf8"))
         self.read_own()
-        return process
+
+    def forget_process(self, name: str) -> None:
+        """Take an own process away; a shipped one of its name is there again."""
+        (self.folder / f"{file_name(name)}.json").unlink(missing_ok=True)
+        self.read_own()
 
     def recent(self) -> list[Path]:
         """Files opened or saved last that are still there."""

@@ -18,11 +18,12 @@ from PySide6.QtWidgets import (
 )  # fmt: skip
 
 from ..core.problem import Problem
-from ..core.process import LENSES
+from ..core.process import LENSES, Process
 from ..core.quantity import plain
 from .asking import Asking
 from .file_commands import can_open
 from .header import Header
+from .places.calibration import CalibrationPage
 from .places.learn import LearnPlace
 from .places.process import ProcessPlace
 from .places.prove import ProvePlace
@@ -65,6 +66,8 @@ class MainWindow(Asking):
         self.stack = QStackedWidget()
         for place in (self.shape, self.process, self.prove, self.publish, self.learn):
             self.stack.addWidget(place)
+        self.calibration = CalibrationPage(session)
+        self.stack.addWidget(self.calibration)
         self.strip = self._strip()
         self.setCentralWidget(self._lay_out())
         self._menus()
@@ -260,6 +263,8 @@ class MainWindow(Asking):
         self.shape.sizes.said.connect(lambda text: self.ask(text, ("All right", lambda: None)))
         self.shape.pointing.connect(self.foot_pointer.setText)
         self.shape.cancel_wanted.connect(self._give_up)
+        self.process.calibrate_wanted.connect(self.calibrate)
+        self.calibration.left.connect(lambda: self.go("process"))
         self.prove.go_to.connect(self._go_to)
         self.shape.sizes.variants.edit_wanted.connect(self.edit_size_table)
         self.shape.sizes.variants.make_all_wanted.connect(self.make_all_dialog)
@@ -278,6 +283,12 @@ class MainWindow(Asking):
         self.stack.setCurrentIndex(PLACES.index(place))
         for name, found in self.rail_buttons.items():
             found.setChecked(name == place)
+
+    def calibrate(self, process: Process) -> None:
+        """The path from a test piece to a new state of a process."""
+        self.go("process")
+        self.calibration.begin(process, self.worker)
+        self.stack.setCurrentWidget(self.calibration)
 
     def say(self, text: str) -> None:
         """A line at the foot of the window."""

@@ -209,6 +209,11 @@ class Session(QObject):
         """Make the design for another process."""
         self.edit(lambda design: design.model_copy(update={"process": process.name}), f"process {process.name}")
 
+    def process_changed(self) -> None:
+        """A process of the library has changed: look again whether it is the one in use."""
+        self._use_process_of(self.design)
+        self.changed.emit()
+
     def _changed_design(self) -> None:
         if self.until and self.design.step(self.until) is None:
             self.until = ""

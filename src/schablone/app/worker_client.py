@@ -172,6 +172,17 @@ class WorkerClient(QObject):
         self._send(request)
         return self._number
 
+    def ask_file(
+        self, what: str, fields: dict[str, Any], answered: Callable[[dict[str, Any], dict[str, Any]], None]
+    ) -> int:
+        """Ask what can be measured on an exported file (``features``), or let a practice machine make and measure it
+        (``practice``)."""
+        self._number += 1
+        request = {"do": what, "id": self._number, **fields}
+        self._asked[self._number] = (request, answered)
+        self._send(request)
+        return self._number
+
     def forget(self, number: int) -> None:
         """Answers to a request are not wanted any more."""
         self._asked.pop(number, None)
@@ -195,13 +206,13 @@ class WorkerClient(QObject):
                 self._exports.pop(number)[1](header)
             return
         if number in self._asked:
-            if kind in ("followed", "tried", "gauged", "glanced", "refused"):
+            if kind in ("followed", "tried", "gauged", "glanced", "features", "measured", "refused"):
                 answered = self._asked[number][1]
                 if kind != "tried" or header["last"]:
                     self._asked.pop(number)
                 answered(header, arrays)
             return
-        if kind in ("tried", "followed", "gauged", "glanced"):
+        if kind in ("tried", "followed", "gauged", "glanced", "features", "measured"):
             return  # nobody waits for it any more
         if kind == "cancelled":
             self._impatience.stop()

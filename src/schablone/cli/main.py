@@ -25,7 +25,7 @@ from ..core.formula import FormulaError
 from ..core.formula.parse import check_name
 from ..core.formula.sheet import Entry, evaluate
 from ..core.problem import Problem, SchabloneError, errors
-from ..core.process import LENSES, Process, View, neutral, read_process, shipped_processes
+from ..core.process import LENSES, Process, neutral, read_process, shipped_processes
 from ..core.process.store import write_process
 from ..core.prove import findings
 from ..core.publish.edition import make_edition, pieces_of, read_edition, with_edition_limits
@@ -155,7 +155,7 @@ def _formula(options: argparse.Namespace) -> int:
 def _sizes(options: argparse.Namespace) -> int:
     design, process = _open(options)
     given = _given(options, design)
-    view = View(options.lens, process, design.scale_for_shrinkage)
+    view = design.seen(options.lens, process)
     sheet = sheet_of(design, process, given)
     shown = seen_through(design, view, sheet)
     sizes = {}
@@ -190,7 +190,7 @@ def _build(options: argparse.Namespace) -> int:
         if output.suffix.lower() not in FORMATS:
             raise WrongUse(f"“{output.suffix or output}” is no format that is written here; use {', '.join(FORMATS)}.")
     design, process = _open(options)
-    built = rebuild(design, View(options.lens, process, design.scale_for_shrinkage), given=_given(options, design))
+    built = rebuild(design, design.seen(options.lens, process), given=_given(options, design))
     problems = list(built.problems)
     parts = _parts(built)
     for part in parts:
@@ -274,7 +274,7 @@ def _publish(options: argparse.Namespace) -> int:
 
 def _check(options: argparse.Namespace) -> int:
     design, process = _open(options)
-    built = rebuild(design, View("wanted", process, design.scale_for_shrinkage))
+    built = rebuild(design, design.seen("wanted", process))
     found = findings(design, built)
     problems = list(built.problems)
     if options.json:
@@ -289,7 +289,7 @@ def _check(options: argparse.Namespace) -> int:
 
 def _text(options: argparse.Namespace) -> int:
     design, process = _open(options)
-    built = rebuild(design, View("wanted", process, design.scale_for_shrinkage))
+    built = rebuild(design, design.seen("wanted", process))
     text = design_text(design, process, built.steps)
     if options.json:
         _print_json({"text": text, "problems": [_problem(p) for p in built.problems]})

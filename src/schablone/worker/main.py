@@ -17,7 +17,10 @@ from typing import Any, BinaryIO
 from ..core.design import Design
 from ..core.design.file import read_design_text
 from ..core.design.rebuild import Cancelled, Memory, rebuild
-from ..core.files import write_whole
+from ..core.files import read_bytes, write_whole
+from ..core.practice.features import Feature, features_of_file
+from ..core.practice.files import LARGEST, NotReadable
+from ..core.practice.machines import machine
 from ..core.problem import Problem, SchabloneError, errors
 from ..core.process.lens import View
 from ..core.process.model import Process
@@ -91,9 +94,12 @@ class Worker:
         self.sink.flush()
 
     def answer(self, request: dict[str, Any]) -> None:
+        if request["do"] in ("features", "practice"):
+            self.measure_file(request)
+            return
         design = read_design_text(request["design"])
         process = Process.model_validate(request["process"])
-        view = View(request["lens"], process, design.scale_for_shrinkage)
+        view = design.seen(request["lens"], process)
         if request["do"] == "follow":
             self.follow(request, design, view)
             return
@@ -148,6 +154,25 @@ class Worker:
         }  # fmt: skip
         self.send({"answer": "followed", "id": request["id"], "size": request["size"], **answer})
 
+    def measure_file(self, request: dict[str, Any]) -> None:
+        """What can be measured on an exported file, or what a practice machine makes of it."""
+        path = Path(request["path"])
+        try:
+            data = read_bytes(path, LARGEST)
+            if request["do"] == "features":
+                found = [_feature(feature) for feature in features_of_file(data, path.name)]
+                self.send({"answer": "features", "id": request["id"], "features": found})
+                return
+            maker = machine(request["machine"])
+            piece = maker.make(data, path.name, request["seed"])
+            measured = [
+                {**_feature(feature), "readings": readings}
+                for feature, readings in maker.measure(piece, request["times"], request["seed"] + 1)
+            ]
+        except NotReadable as error:
+            raise SchabloneError(Problem(area="file", name=path.name, what=f"{error}.")) from None
+        self.send({"answer": "measured", "id": request["id"], "measured": measured})
+
     def gauge(self, request: dict[str, Any], design: Design, view: View) -> None:
         """What lies between two spots or faces, as a measure that is not kept."""
         first, _, second = request["size"].partition(" | ")
@@ -181,6 +206,10 @@ class Worker:
                 },
                 arrays,
             )  # fmt: skip
+
+
+def _feature(feature: Feature) -> dict[str, Any]:
+    return {"kind": feature.kind, "size": feature.size, "label": feature.label}
 
 
 def main() -> None:

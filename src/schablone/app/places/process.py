@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -36,6 +36,9 @@ _COLUMNS = ("size", "wanted", "sent", "expected", "off by", "how the machine act
 class ProcessPlace(QWidget):
     """Choose the machine, see what it does to every size."""
 
+    calibrate_wanted = Signal(object)
+    edit_wanted = Signal(object)
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.setObjectName("page")
@@ -63,7 +66,7 @@ class ProcessPlace(QWidget):
         scroll.setWidgetResizable(True)
         scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(inner)
-        scroll.setFixedHeight(226)
+        scroll.setFixedHeight(238)
         layout.addWidget(scroll)
         self.trouble = label("", "wrong", wrap=True)
         self.trouble.hide()
@@ -110,7 +113,7 @@ class ProcessPlace(QWidget):
     def _card(self, process: Process) -> QFrame:
         card = QFrame()
         card.setObjectName("card")
-        card.setFixedWidth(330)
+        card.setFixedWidth(352)
         in_use = process.name == self.session.process.name
         restyle(card, chosen=in_use)
         layout = QVBoxLayout(card)
@@ -134,21 +137,28 @@ class ProcessPlace(QWidget):
         grid = QGridLayout()
         grid.setHorizontalSpacing(14)
         grid.setVerticalSpacing(4)
-        figures = [
-            ("Shrinks", f"{plain(process.shrinkage_xy)} % in x and y, {plain(process.shrinkage_z)} % in z"),
-            ("Holes come out", _signed(process.hole_gain)),
-            ("Outsides come out", _signed(process.peg_gain)),
-            ("Gap for a fit", ", ".join(f"{fit} {_minus(process.clearance(fit))}" for fit in FITS[:2]) + ","),
-            ("", ", ".join(f"{fit} {_minus(process.clearance(fit))}" for fit in FITS[2:]) + " mm"),
-            ("Bed", " × ".join(plain(length, 0) for length in process.bed) + " mm"),
-            ("Material", f"{process.material.name}, {plain(process.material.density)} g/cm³"),
-        ]
-        for row, (words, figure) in enumerate(figures):
+        for row, (words, figure) in enumerate(card_lines(process)):
             grid.addWidget(label(words, "quiet"), row, 0)
             grid.addWidget(label(figure), row, 1)
         grid.setColumnStretch(1, 1)
         layout.addLayout(grid)
         layout.addStretch(1)
+        foot = QHBoxLayout()
+        foot.addWidget(label(how_well(process), "small"))
+        foot.addStretch(1)
+        foot.addWidget(
+            button("Edit", "link", lambda: self.edit_wanted.emit(process), f"Change the figures of {process.name}")
+        )
+        if process.family != "fold":
+            foot.addWidget(
+                button(
+                    "Calibrate",
+                    "link",
+                    lambda: self.calibrate_wanted.emit(process),
+                    f"Measure what {process.name} does",
+                )
+            )
+        layout.addLayout(foot)
         card.setToolTip(process.note)
         card.setAccessibleName(process.name + (", in use" if in_use else ""))
         return card
@@ -192,6 +202,60 @@ class ProcessPlace(QWidget):
         self.trouble.hide()
         self.session.use_process(process)
         self.refresh()
+
+
+def card_lines(process: Process) -> list[tuple[str, str]]:
+    """The figures of a process that matter most, in words, by its kind."""
+    fits = [", ".join(f"{fit} {_minus(process.clearance(fit))}" for fit in two) for two in (FITS[:2], FITS[2:])]
+    lines: list[tuple[str, str]] = []
+    if process.family == "print":
+        lines += [
+            ("Shrinks", f"{plain(process.shrinkage_xy)} % in x and y, {plain(process.shrinkage_z)} % in z"),
+            ("Holes come out", _signed(process.hole_gain)),
+            ("Outsides come out", _signed(process.peg_gain)),
+        ]  # fmt: skip
+        if process.hole_small:
+            lines.insert(2, ("Small holes", f"another {_signed(process.hole_small / 4)} at ø 4"))
+    elif process.kind == "router":
+        lines += [
+            ("Cutter", f"ø {plain(process.cutter)} mm, inner corners {_RELIEF[process.relief]}"),
+            ("Cuts free", _signed(process.path_gain)),
+        ]
+    elif process.kind == "folding":
+        lines += [
+            (f"{b.material} {plain(b.thickness)}", f"radius {plain(b.radius)}, deduction {plain(b.deduction)} mm")
+            for b in process.bends[:3]
+        ]
+    else:
+        lines += [
+            (f"{k.material or 'any material'} {plain(k.thickness)}", f"kerf {plain(k.kerf)} mm")
+            for k in process.kerfs[:3]
+        ]
+    if process.stock:
+        lines.append(("Stock", ", ".join(f"{s.name} is {plain(s.measured)}" for s in process.stock[:2]) + " mm"))
+    lines += [
+        ("Gap for a fit", f"{fits[0]},"),
+        ("", f"{fits[1]} mm"),
+        ("Bed", " × ".join(plain(length, 0) for length in process.bed) + " mm"),
+    ]
+    return lines
+
+
+_RELIEF = {
+    "none": "left round",
+    "corner": "relieved at the corner",
+    "along": "relieved along one side",
+    "radius": "rounded",
+}
+
+
+def how_well(process: Process) -> str:
+    """How well its figures are known, in words."""
+    calibrated = [known for known in process.known.values() if known.source == "calibrated"]
+    if calibrated:
+        newest = max(calibrated, key=lambda known: known.date)
+        return f"calibrated {newest.date}, {newest.readings} readings"
+    return "from a data sheet" if process.known else "figures as typed"
 
 
 def _minus(number: float) -> str:

@@ -12,7 +12,6 @@ from ...core.design.exchange import read_sizes, write_sizes
 from ...core.design.lens_table import seen_through
 from ...core.formula.spelled import spelled
 from ...core.problem import SchabloneError
-from ...core.process import View as LensView
 from ...core.steps.row import Row
 from ..session import Session
 from ..widgets.basics import clear, label, rule
@@ -97,7 +96,7 @@ class SizesPanel(QWidget):
         if layout != self._layout_of:
             self._lay_out(layout)
         self.variants.refresh()
-        view = LensView(self.session.lens, self.session.process, design.scale_for_shrinkage)
+        view = design.seen(self.session.lens, self.session.process)
         shown = seen_through(design, view, self.session.sheet)
         for name, row in self.rows.items():
             row.refresh(self.session.sheet.problems, shown.get(name), self._explain(name))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from ..formula import FormulaError, parse
-from ..formula.functions import PROCESS_FUNCTIONS
+from ..formula.functions import ASKS_PROCESS
 from ..formula.rewrite import walk
 from ..formula.sheet import Cells, Entry, Limits, Sheet, Working, evaluate, evaluate_again
 from ..formula.tree import Call, Name, Number, Output, Unary
@@ -114,7 +114,7 @@ def role_of(size: Size, formula: str | None = None) -> str:
     if isinstance(tree, Output):
         return "read off"
     nodes = [node for node, _ in walk(tree)]
-    if any(isinstance(node, Call) and node.function in PROCESS_FUNCTIONS for node in nodes):
+    if any(isinstance(node, Call) and node.function in ASKS_PROCESS for node in nodes):
         return "from the process"
     if isinstance(tree, Number) or (isinstance(tree, Unary) and isinstance(tree.operand, Number)):
         return "set"

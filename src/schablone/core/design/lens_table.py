@@ -25,14 +25,15 @@ from .model import Design
 
 @dataclass(frozen=True, slots=True)
 class Measure:
-    """Which axes a size lies along (``xy``, ``z``), which side of the material it is on, and whether the
+    """Which axes a size lies along (``xy``, ``z``), which side of the material it is on, and by which function the
     steps that use it correct it there (``inside(passage)``). ``direct`` says that a step uses it as it is;
-    else it is only part of some distance."""
+    else it is only part of some distance. ``round`` is a diameter."""
 
     axes: frozenset[str] = frozenset()
     side: str = ""
-    corrected: bool = False
+    corrected: str = ""
     direct: bool = False
+    round: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,7 +106,7 @@ def _side(design: Design, step: Step, slot: Slot) -> str:
 
 def _flows(node: Node) -> set[str]:
     """Names whose length becomes part of the formula's length: not the mate of a fit."""
-    if isinstance(node, Call) and node.function in ("hole_for", "peg_for"):
+    if isinstance(node, Call) and node.function in ("hole_for", "peg_for", "iso_hole", "iso_shaft"):
         return set()
     found = {node.name} if isinstance(node, Name) else set()
     for child in children(node):
@@ -121,7 +122,7 @@ def measures_of(design: Design) -> dict[str, Measure]:
     """
     trees = _trees(design)
     direct: dict[str, set[str]] = {}
-    sides: dict[str, set[tuple[str, bool]]] = {}
+    sides: dict[str, set[tuple[str, str, bool]]] = {}
     parts_of: list[tuple[str, str]] = []
     outputs: dict[str, str] = {}
     for step in design.steps:
@@ -136,13 +137,14 @@ def measures_of(design: Design) -> dict[str, Measure]:
                 continue
             axis = _axis(design, step, slot)
             parts_of += [(name, axis) for name in _flows(tree)]
-            corrected = isinstance(tree, Call) and tree.function in ("inside", "outside")
-            plain = tree.args[0] if isinstance(tree, Call) and corrected and tree.args else tree
+            corrects = isinstance(tree, Call) and tree.function in ("inside", "inside_lying", "gap", "outside")
+            plain = tree.args[0] if isinstance(tree, Call) and corrects and tree.args else tree
             if isinstance(plain, Name):
                 direct.setdefault(plain.name, set()).add(axis)
                 side = _side(design, step, slot)
                 if side:
-                    sides.setdefault(plain.name, set()).add((side, corrected))
+                    how = tree.function if isinstance(tree, Call) and corrects else ""
+                    sides.setdefault(plain.name, set()).add((side, how, slot.round))
     axes = _spread(trees, parts_of)
     found = {}
     for name, tree in trees.items():
@@ -152,9 +154,10 @@ def measures_of(design: Design) -> dict[str, Measure]:
             along |= {outputs[node.name] for node, _ in walk(tree) if isinstance(node, Output) and node.name in outputs}
         known = sides.get(name, set())
         if isinstance(tree, Call) and tree.function in PROCESS_FUNCTIONS:
-            known, along = {(PROCESS_FUNCTIONS[tree.function], False)}, along or {"xy"}
-        side, corrected = next(iter(known)) if len(known) == 1 else ("", False)
-        found[name] = Measure(frozenset(along), side, corrected, name in direct)
+            round_ = any(one[2] for one in known) or tree.function in ("hole_for", "inside", "inside_lying", "iso_hole")
+            known, along = {(PROCESS_FUNCTIONS[tree.function], "", round_ and tree.function != "gap")}, along or {"xy"}
+        side, corrected, is_round = next(iter(known)) if len(known) == 1 else ("", "", False)
+        found[name] = Measure(frozenset(along), side, corrected, name in direct, is_round)
     return found
 
 
@@ -191,8 +194,8 @@ def lens_table(design: Design, process: Process, sheet: Sheet) -> list[LensRow]:
     A size along both the bed and the height shrinks by different shares; it is shown as along the bed.
     """
     measures = measures_of(design)
-    sent_view = View("sent", process, design.scale_for_shrinkage)
-    expected_view = View("expected", process, design.scale_for_shrinkage)
+    sent_view = design.seen("sent", process)
+    expected_view = design.seen("expected", process)
     rows = []
     for size in design.sizes:
         cell = sheet.cells.get(size.name)
@@ -205,13 +208,25 @@ def lens_table(design: Design, process: Process, sheet: Sheet) -> list[LensRow]:
         axis = "xy" if "xy" in measure.axes else "z"
         drawn = cell.sent.value
         if measure.corrected:
-            drawn = process.send_inside(drawn) if measure.side == "inside" else process.send_outside(drawn)
+            drawn = _corrected(process, measure, drawn)
         sent, expected = (
-            Quantity(view.of(cell.wanted.value, drawn, measure.side, axis), LENGTH)
+            Quantity(view.of(cell.wanted.value, drawn, measure.side, axis, round_=measure.round), LENGTH)
             for view in (sent_view, expected_view)
         )
         rows.append(LensRow(size.name, cell.wanted, sent, expected, measure))
     return rows
+
+
+def _corrected(process: Process, measure: Measure, drawn: float) -> float:
+    """What a step draws of a size that it corrects; the size itself where no drawing would do."""
+    try:
+        if measure.side == "outside":
+            return process.send_outside(drawn)
+        return process.send_inside(
+            drawn, lying=measure.corrected == "inside_lying", straight=measure.corrected == "gap"
+        )
+    except ValueError:
+        return drawn
 
 
 def seen_through(design: Design, view: View, sheet: Sheet) -> dict[str, Quantity]:

@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 from ..formula.errors import FormulaError
 from ..formula.parse import check_name
 from ..model import FormulaText, Frozen, Identifier, Line, Paragraphs
+from ..process.lens import Lens, View
 from ..process.materials import MATERIALS
 from ..process.model import Process
 from ..steps import AnyStep, Step
@@ -141,6 +142,8 @@ class Design(Frozen):
     units: Units = "mm"
     process: Line = ""
     scale_for_shrinkage: bool = True
+    cut_beside_line: bool = True
+    relieve_corners: bool = True
     inch_fraction: Literal[0, 2, 4, 8, 16, 32, 64] = 0
     sizes: Annotated[tuple[Size, ...], Field(max_length=5000)] = ()
     table: SizeTable = SizeTable()
@@ -172,6 +175,10 @@ class Design(Frozen):
         """The formula in force: that of the current row of the size table, or the size's own."""
         row = self.table.row(self.table.current)
         return row.cells.get(size.name, size.formula) if row and size.name in self.table.columns else size.formula
+
+    def seen(self, lens: Lens, process: Process) -> View:
+        """The design through a lens on a process, treated as the design says."""
+        return View(lens, process, self.scale_for_shrinkage, self.cut_beside_line, self.relieve_corners)
 
     def size(self, name: str) -> Size | None:
         return next((size for size in self.sizes if size.name == name), None)

@@ -10,7 +10,7 @@ import hashlib
 import json
 from collections import OrderedDict
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from ..formula import FormulaError
 from ..formula.sheet import Sheet
@@ -24,6 +24,7 @@ from ..steps.sketch import Sketch
 from .evaluate import sheet_of
 from .model import Design
 from .slots import slot_values
+from .treat import cuts, treated
 
 Progress = Callable[[int, int, str], None]
 
@@ -115,7 +116,8 @@ class _Rebuild:
             for step in design.steps[: self.last + 1]
             if step.on and (carried := step.carries()) and self.wanted(step)
         }
-        gains = (view.gain("inside"), view.gain("outside"))
+        round_ = [view.gain("inside", 10.0, lying=lying) for lying in (False, True)]
+        gains = (*round_, view.gain("inside"), view.gain("outside"))
         plain = all(step.only_prisms() for step in design.steps if step.on)
         self.ground_key = _key(view.lens, view.stretch, gains, plain)
         self.part_keys: dict[str, str] = {}
@@ -149,10 +151,33 @@ class _Rebuild:
             assert isinstance(found, Body)
             self.result.bodies[part] = found
             self.result.keys[part] = key
+        self.treat()
         for part, body in self.result.bodies.items():
             weighed = self.memory.get(f"figures {self.result.keys[part]}", body.figures)
             assert isinstance(weighed, Figures)
             self.result.figures[part] = weighed
+
+    def treat(self) -> None:
+        """What is done to flat parts as a whole for a machine that cuts, or what its cut does to them."""
+        view, machine = self.view, self.view.process
+        if view.lens == "wanted" or not cuts(machine):
+            return
+        made_of = {part.name: part.made_of(machine)[0] for part in self.design.parts}
+        for part, body in self.result.bodies.items():
+            key = _key(self.result.keys[part], "treated", view.lens, view.on_line, view.relieved, machine.model_dump())
+            try:
+                found = self.memory.get(f"body {key}", lambda body=body, part=part: treated(body, view, made_of[part]))  # type: ignore[misc]
+            except Exception as error:
+                if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(error):
+                    raise
+                self.note(Problem(
+                    area="part", name=part, what=f"“{part}” cannot be cut as it is drawn: {str(error) or 'the kernel failed'}.",
+                    hint=f"Look for slots narrower than the cut of {machine.name}, and for parts that are not flat.",
+                ))  # fmt: skip
+                continue
+            assert isinstance(found, Body)
+            self.result.bodies[part] = found
+            self.result.keys[part] = key
 
     def note(self, problem: Problem) -> None:
         self.result.problems.append(problem)
@@ -351,7 +376,7 @@ class _Rebuild:
         measuring = [one.name for one in steps if one.on and one.measures()]
         measured: dict[str, float] = {}
         if measuring:
-            plain_view = View("wanted", self.view.process, self.view.scaled)
+            plain_view = replace(self.view, lens="wanted")
             measured = _measured(earlier, plain_view, self.memory, given, None, measuring).measured
         sheet = sheet_of(earlier, self.view.process, given, measured)
         found = _Rebuild(earlier, self.view, sheet, self.memory, None, self.traced, "", given, self).run()
@@ -406,7 +431,7 @@ def rebuild(
     follows = any(isinstance(s, Sketch) and edges_followed(s.drawing) for s in design.steps)
     if measuring or (view.lens != "wanted" and follows):
         # What is measured or follows the part is taken from it as it is wanted, so that nothing is corrected twice.
-        wanted = _measured(design, View("wanted", view.process, view.scaled), memory, given, progress, measuring)
+        wanted = _measured(design, replace(view, lens="wanted"), memory, given, progress, measuring)
         measured = wanted.measured
         if view.lens == "wanted" and not until:
             return wanted

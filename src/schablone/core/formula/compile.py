@@ -18,7 +18,18 @@ from functools import lru_cache
 from ..quantity import COUNT, TRUTH, ZERO, Kind, Quantity
 from .errors import FormulaError, did_you_mean
 from .fitting import TOLERANCE
-from .functions import FITS, FUNCTIONS, PROCESS_FUNCTIONS, SCREW_FUNCTIONS, Function, Habits, Screws, WrongKind
+from .functions import (
+    ASKS_PROCESS,
+    FITS,
+    FUNCTIONS,
+    PROCESS_FUNCTIONS,
+    SCREW_FUNCTIONS,
+    Function,
+    Habits,
+    Screws,
+    WrongKind,
+)
+from .iso286 import deviations
 from .parse import parse
 from .rewrite import columns_in, names_in
 from .tables import Column
@@ -334,7 +345,7 @@ class _Compiler:
                 f"“{self.piece(wrong)}” {error.what}.", wrong.span, f"It is used as {function.usage}."
             ) from None
         runs, body, decides = [arg.run for arg in args], function.run, function.decides
-        asks, of_screws = function.name in PROCESS_FUNCTIONS, function.name in SCREW_FUNCTIONS
+        asks, of_screws = function.name in ASKS_PROCESS, function.name in SCREW_FUNCTIONS
 
         def run(env: Env) -> float:
             place = env.wanted if decides else env
@@ -353,7 +364,9 @@ class _Compiler:
     def process_call(self, node: Call, function: Function) -> Typed:
         fit_node = node.args[-1]
         fit = fit_node.name if isinstance(fit_node, Name) else self.piece(fit_node)
-        if fit not in FITS:
+        if function.name.startswith("iso_"):
+            self.check_class(function.name, fit, fit_node)
+        elif fit not in FITS:
             hint = did_you_mean(fit, FITS) or f"Fits are {', '.join(FITS)}."
             raise FormulaError(f"“{fit}” is no fit.", fit_node.span, hint)
         size = self.number(node.args[0])
@@ -362,7 +375,18 @@ class _Compiler:
         except WrongKind as error:
             raise FormulaError(f"“{self.piece(node.args[0])}” {error.what}.", node.args[0].span) from None
         run, body = size.run, function.run
-        return Typed(kind, lambda env: float(body(env.habits, run(env.wanted), fit)))
+        return Typed(kind, self.told(node, lambda env: float(body(env.habits, run(env.wanted), fit))))
+
+    @staticmethod
+    def check_class(function: str, name: str, node: Node) -> None:
+        """Refuse what is no tolerance class, or one of the other side."""
+        try:
+            deviations(10.0, name)
+        except ValueError as error:
+            raise FormulaError(f"{str(error)[:1].upper()}{str(error)[1:]}.", node.span) from None
+        if name[0].isupper() != (function == "iso_hole"):
+            side = "holes have capital letters" if function == "iso_hole" else "shafts have small letters"
+            raise FormulaError(f"“{name}” is of the other side: {side}.", node.span)
 
     def table_call(self, node: Call, function: Function) -> Typed:
         names = []

@@ -14,6 +14,7 @@ from typing import Protocol
 
 from ..quantity import ANGLE, COUNT, LENGTH, ZERO, Kind
 from . import fitting, tables
+from .iso286 import deviations
 
 #: The classes of fit, from tightest to loosest.
 FITS = ("press", "push", "sliding", "loose")
@@ -22,12 +23,17 @@ FITS = ("press", "push", "sliding", "loose")
 class Habits(Protocol):
     """What formulas ask of a process. Lengths in mm."""
 
-    def clearance(self, fit: str) -> float:
-        """Hole minus peg for a class of fit."""
+    def clearance(self, fit: str, size: float) -> float:
+        """Hole minus peg for a class of fit at a size."""
         ...
 
-    def send_inside(self, wanted: float) -> float:
-        """What to draw so that an inside measure finishes at ``wanted``, before scaling for shrinkage."""
+    def send_inside(self, wanted: float, *, lying: bool = False, straight: bool = False) -> float:
+        """What to draw so that an inside measure finishes at ``wanted``, before scaling for shrinkage: of a round hole
+        that stands or lies, or between straight walls."""
+        ...
+
+    def stock_of(self, nominal: float) -> float:
+        """The measured thickness of the stock with a nominal one."""
         ...
 
     def send_outside(self, wanted: float) -> float:
@@ -210,11 +216,21 @@ def _mod(x: float, step: float) -> float:
 
 
 def _hole_for(habits: Habits | None, size: float, fit: str) -> float:
-    return habits.send_inside(size + habits.clearance(fit)) if habits else size
+    return habits.send_inside(size + habits.clearance(fit, size)) if habits else size
 
 
 def _peg_for(habits: Habits | None, size: float, fit: str) -> float:
-    return habits.send_outside(size - habits.clearance(fit)) if habits else size
+    return habits.send_outside(size - habits.clearance(fit, size)) if habits else size
+
+
+def _iso_hole(habits: Habits | None, size: float, name: str) -> float:
+    wanted = size + deviations(size, name).middle
+    return habits.send_inside(wanted) if habits else wanted
+
+
+def _iso_shaft(habits: Habits | None, size: float, name: str) -> float:
+    wanted = size + deviations(size, name).middle
+    return habits.send_outside(wanted) if habits else wanted
 
 
 #: Clearance holes for metric screws, mm, by their nominal diameter: fine, medium and coarse series of ISO 273:1979.
@@ -236,7 +252,7 @@ def _clearance_hole(series: int) -> Callable[[Screws, float], float]:
         if found is None:
             known = ", ".join(f"{size:g}" for size in sorted(table))
             raise ValueError(
-                f"there is no screw of {screw:g} mm in the table; there are {known} mm, and the design can have its own"
+                f"there is no metric screw of {screw:g} mm in the table; there are {known} mm, and the design can have its own"
             )
         return found[series]
 
@@ -316,9 +332,24 @@ _LIST: list[Function] = [
     Function("inside", "inside(size)", "An inside measure that comes out at this size on the machine in use.",
              "inside(8 mm)", "8 mm", 1, 1, _all(LENGTH, LENGTH),
              lambda habits, size: habits.send_inside(size) if habits else size),
+    Function("inside_lying", "inside_lying(size)", "The same for a round hole that lies while it is printed.",
+             "inside_lying(8 mm)", "8 mm", 1, 1, _all(LENGTH, LENGTH),
+             lambda habits, size: habits.send_inside(size, lying=True) if habits else size),
+    Function("gap", "gap(size)", "The same between two straight walls: a slot's width, which closes less than a small hole.",
+             "gap(3 mm)", "3 mm", 1, 1, _all(LENGTH, LENGTH),
+             lambda habits, size: habits.send_inside(size, straight=True) if habits else size),
     Function("outside", "outside(size)", "An outside measure that comes out at this size on the machine in use.",
              "outside(40 mm)", "40 mm", 1, 1, _all(LENGTH, LENGTH),
              lambda habits, size: habits.send_outside(size) if habits else size),
+]  # fmt: skip
+
+_LIST += [
+    Function("stock", "stock(nominal)", "The measured thickness of the stock that is sold as this thick, as the process has it.",
+             "stock(18 mm)", "18 mm", 1, 1, _all(LENGTH, LENGTH), lambda habits, size: habits.stock_of(size) if habits else size),
+    Function("iso_hole", "iso_hole(size, class)", "The middle of a hole's tolerance class of ISO 286, such as H7.",
+             "iso_hole(10 mm, H7)", "10.007 mm", 2, 2, _all(LENGTH, LENGTH), _iso_hole, fit_at=1),
+    Function("iso_shaft", "iso_shaft(size, class)", "The middle of a shaft's tolerance class of ISO 286, such as g6.",
+             "iso_shaft(10 mm, g6)", "9.99 mm", 2, 2, _all(LENGTH, LENGTH), _iso_shaft, fit_at=1),
 ]  # fmt: skip
 
 #: Every function by name.
@@ -327,8 +358,16 @@ FUNCTIONS: dict[str, Function] = {function.name: function for function in _LIST}
 #: Those that ask the table of screws.
 SCREW_FUNCTIONS = frozenset(name for name in FUNCTIONS if name.startswith("screw_hole"))
 
-#: Those that ask the process, and the side of the material that they set.
-PROCESS_FUNCTIONS = {"hole_for": "inside", "inside": "inside", "peg_for": "outside", "outside": "outside"}
+#: Those that ask the process for anything at all.
+ASKS_PROCESS = frozenset(
+    {"hole_for", "peg_for", "inside", "inside_lying", "gap", "outside", "stock", "iso_hole", "iso_shaft"}
+)
+
+#: Those that correct for the process, and the side of the material that they set.
+PROCESS_FUNCTIONS = {
+    "hole_for": "inside", "inside": "inside", "inside_lying": "inside", "gap": "inside", "iso_hole": "inside",
+    "peg_for": "outside", "outside": "outside", "iso_shaft": "outside",
+}  # fmt: skip
 
 
 def function_table() -> str:

@@ -207,10 +207,13 @@ class _Uncorrected:
     def __init__(self, habits: Habits) -> None:
         self._habits = habits
 
-    def clearance(self, fit: str) -> float:
-        return self._habits.clearance(fit)
+    def clearance(self, fit: str, size: float) -> float:
+        return self._habits.clearance(fit, size)
 
-    def send_inside(self, wanted: float) -> float:
+    def stock_of(self, nominal: float) -> float:
+        return self._habits.stock_of(nominal)
+
+    def send_inside(self, wanted: float, *, lying: bool = False, straight: bool = False) -> float:
         return wanted
 
     def send_outside(self, wanted: float) -> float:

@@ -1,9 +1,13 @@
-"""The flat outline of a body: what a cutter follows."""
+"""Flat parts as cutting machines see them: outlines, moved off the line of the cut, corners relieved for a round cutter."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from ..sketch.regions import Region
 from .body import Body
+from .frame import Vector
+from .prism import moved_prism
 
 
 class NotFlat(ValueError):
@@ -29,3 +33,59 @@ def flat_outline(body: Body) -> tuple[Region, ...]:
     if region is None:
         raise NotFlat("the part has no flat face")
     return (region,)
+
+
+@dataclass(frozen=True, slots=True)
+class Plate:
+    """How a flat part lies in its sheet: the direction through it, of length 1, and its thickness, mm."""
+
+    through: Vector
+    thickness: float
+
+
+def plate_of(body: Body) -> Plate:
+    """The direction and thickness of a flat part: that of its prisms, or across its largest flat face.
+
+    Raises:
+        NotFlat: where there is no flat face at all.
+    """
+    if body.prisms:
+        directions = {tuple(round(abs(c), 9) for c in prism.frame.normal) for prism in body.prisms}
+        if len(directions) == 1:
+            return Plate(body.prisms[0].frame.normal, max(prism.height for prism in body.prisms))
+    from . import occ_flat
+
+    found = occ_flat.across(body.solid())
+    if found is None:
+        raise NotFlat("the part has no flat face")
+    return Plate(*found)
+
+
+def moved_off(body: Body, plate: Plate, by: float) -> Body:
+    """The body with all its outlines through the sheet moved outwards of the material by ``by`` mm, corners sharp.
+
+    Raises:
+        ValueError: where an outline closes up.
+    """
+    if by == 0:
+        return body
+    if body.prisms:
+        return Body(tuple(piece for prism in body.prisms for piece in moved_prism(prism, by)), None, body.frames)
+    from . import occ_flat
+
+    prisms = occ_flat.moved_off(body.solid(), plate.through, by)
+    if len(prisms) == 1:
+        return Body(tuple(prisms), None, body.frames)
+    return Body((), occ_flat.joined(prisms), body.frames)
+
+
+def relieved(body: Body, plate: Plate, cutter: float, how: str) -> Body:
+    """The body with its inner corners through the sheet made so that a round cutter gets into them.
+
+    ``corner``: a round cut on the bisector that reaches the corner; ``along``: one along the longer side; ``radius``:
+    the corner rounded by the cutter itself, which is also what comes of a corner that is left alone.
+    """
+    from . import occ_flat
+
+    solid = occ_flat.relieved(body.solid(), plate.through, plate.thickness, cutter, how)
+    return body if solid is None else Body((), solid, body.frames)

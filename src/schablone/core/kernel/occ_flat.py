@@ -1,25 +1,38 @@
-"""Outlines of flat faces of kernel solids, as lines and arcs."""
+"""Outlines of flat faces of kernel solids, as lines and arcs; and what cutting machines need of flat parts."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+from dataclasses import replace
 from itertools import pairwise
 
+from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Section
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepTools import BRepTools, BRepTools_WireExplorer
 from OCP.GCPnts import GCPnts_TangentialDeflection
 from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Line, GeomAbs_Plane
+from OCP.gp import gp_Ax3, gp_Dir, gp_Pln, gp_Pnt, gp_Trsf
 from OCP.GProp import GProp_GProps
-from OCP.TopAbs import TopAbs_REVERSED, TopAbs_WIRE
-from OCP.TopExp import TopExp_Explorer
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_VERTEX, TopAbs_WIRE
+from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
+from OCP.TopTools import TopTools_IndexedMapOfShape
 
+from ..sketch.arrangement import arrange
 from ..sketch.curves import WIDEST_STEP, Arc, Curve, Line, Loop
 from ..sketch.regions import Region
-from .frame import Frame
+from ..sketch.shapes import circle
+from .frame import Frame, Vector, add, cross, dot
 from .naming import FaceName
-from .occ import Solid
+from .occ import Solid, combine, solid_of, united
+from .occ_bounds import bounds_of
+from .occ_change import KernelEdge, edges_of, rounded
+from .occ_measure import normal_at, sinks
+from .prism import Prism, moved_prism
 
 #: Chord tolerance, mm, for curves that are neither lines nor circles.
 _FINE = 0.005
@@ -39,6 +52,161 @@ def largest_flat_face(solid: Solid) -> Region | None:
         if best is None or area > best[0]:
             best = (area, shape)
     return None if best is None else _region(best[1])
+
+
+def across(solid: Solid) -> tuple[Vector, float] | None:
+    """The direction through the largest flat face, of length 1, and how far the solid reaches along it."""
+    best: tuple[float, gp_Dir] | None = None
+    for shape in solid.faces():
+        surface = BRepAdaptor_Surface(TopoDS.Face_s(shape))
+        if surface.GetType() == GeomAbs_Plane:
+            figures = GProp_GProps()
+            BRepGProp.SurfaceProperties_s(shape, figures)
+            if best is None or figures.Mass() > best[0] + 1e-6:
+                best = (figures.Mass(), surface.Plane().Axis().Direction())
+    if best is None:
+        return None
+    way = best[1]
+    level = gp_Trsf()
+    level.SetTransformation(gp_Ax3(gp_Pnt(0, 0, 0), way))
+    low, high = bounds_of(BRepBuilderAPI_Transform(solid.shape, level, True).Shape())
+    return (way.X(), way.Y(), way.Z()), high[2] - low[2]
+
+
+def slabs(solid: Solid, through: Vector) -> list[Prism]:
+    """A part with steps and pockets as prisms one on the other, each as thick as its outlines stay the same.
+
+    Exact where every face lies across or along the direction, as in parts that are cut and pocketed from sheets; faces
+    keep their names.
+    """
+    base = _across(through)
+    heights = sorted({round(base.coordinates(p)[2], 6) for p in _corners(solid)})
+    found: list[Prism] = []
+    for low, high in pairwise(heights):
+        if high - low < 1e-5:
+            continue
+        curves = _section(solid, base.lifted((low + high) / 2))
+        if not curves:
+            continue
+        plan = arrange(curves)
+        for region in plan.regions(plan.material()):
+            sides = {c.name: FaceName.read(c.name) for loop in region.loops for c in loop.curves}
+            ends = FaceName("level", "start", "", (len(found) + 1,)), FaceName("level", "end", "", (len(found) + 1,))
+            found.append(Prism(base, region, low, high, *ends, sides))
+    return found
+
+
+def _across(through: Vector) -> Frame:
+    """A frame whose normal is a direction."""
+    least = min(range(3), key=lambda k: abs(through[k]))
+    x = cross(through, tuple(1.0 if k == least else 0.0 for k in range(3)))  # type: ignore[arg-type]
+    size = math.sqrt(dot(x, x))
+    x = (x[0] / size, x[1] / size, x[2] / size)
+    return Frame((0.0, 0.0, 0.0), x, cross(through, x))
+
+
+def _corners(solid: Solid) -> list[Vector]:
+    found = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(solid.shape, TopAbs_VERTEX, found)
+    points = (BRep_Tool.Pnt_s(TopoDS.Vertex_s(found.FindKey(k + 1))) for k in range(found.Extent()))
+    return [(p.X(), p.Y(), p.Z()) for p in points]
+
+
+def _section(solid: Solid, frame: Frame) -> list[Curve]:
+    """The curves in which a plane meets a solid, in the frame's coordinates, named after the faces they lie in."""
+    maker = BRepAlgoAPI_Section(
+        solid.shape, gp_Pln(gp_Ax3(gp_Pnt(*frame.origin), gp_Dir(*frame.normal), gp_Dir(*frame.x))), False
+    )
+    maker.Build()
+    known = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(solid.shape, TopAbs_FACE, known)
+    edges = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(maker.Shape(), TopAbs_EDGE, edges)
+    found: list[Curve] = []
+    for k in range(edges.Extent()):
+        edge, face = TopoDS.Edge_s(edges.FindKey(k + 1)), TopoDS_Shape()
+        number = known.FindIndex(face) if maker.HasAncestorFaceOn1(edge, face) else 0
+        name = str(solid.names[number - 1]) if number else "level/side"
+        found += [replace(curve, name=name) for curve in _curves(edge, frame)]
+    return found
+
+
+def moved_off(solid: Solid, through: Vector, by: float) -> list[Prism]:
+    """The solid as prisms with all outlines through the sheet moved outwards.
+
+    Raises:
+        ValueError: where an outline closes up.
+    """
+    return [piece for prism in slabs(solid, through) for piece in moved_prism(prism, by)]
+
+
+def joined(prisms: Sequence[Prism]) -> Solid:
+    """Prisms one on the other as one solid."""
+    return united([solid_of([prism]) for prism in prisms])
+
+
+def relieved(solid: Solid, through: Vector, thickness: float, cutter: float, how: str) -> Solid | None:
+    """The solid with its inner corners through the sheet relieved (see :func:`.flat.relieved`); None without any."""
+    corners = [
+        edge for edge in edges_of(solid)
+        if edge.direction is not None and abs(abs(dot(edge.direction, through)) - 1) < 1e-9 and _length(edge.edge) > thickness - 1e-6
+    ]  # fmt: skip
+    normals = {}
+    inner: list[tuple[KernelEdge, Vector, Vector, Vector]] = []
+    for edge in corners:
+        ends = []
+        for name in edge.between:
+            if name not in normals:
+                normals[name] = _flat_normal(solid, name)
+            ends.append(normals[name])
+        if ends[0] is None or ends[1] is None:
+            continue
+        middle = _middle(edge.edge)
+        if abs(dot(ends[0], ends[1])) < 1 - 1e-9 and sinks(solid, middle, ends[0], ends[1]):
+            inner.append((edge, middle, ends[0], ends[1]))
+    if not inner:
+        return None
+    if how == "radius":
+        named = [(edge.edge, FaceName("relief", "round", "", (k,))) for k, (edge, *_) in enumerate(inner, 1)]
+        return rounded(solid, named, cutter / 2)
+    tools = []
+    r = cutter / 2
+    for k, (_, middle, one, two) in enumerate(inner, 1):
+        along = [_within(one, two), _within(two, one)]
+        way = add(one, two) if how == "corner" else along[0]
+        size = math.sqrt(dot(way, way))
+        centre = add(middle, way, r / size)
+        side = cross(through, one)
+        frame = Frame(centre, one, side if dot(cross(one, side), through) > 0 else (-side[0], -side[1], -side[2]))
+        names = FaceName("relief", "start", "", (k,)), FaceName("relief", "end", "", (k,))
+        loop = circle("round", 0.0, 0.0, cutter)
+        sides = {"round": FaceName("relief", "wall", "", (k,))}
+        tools.append(Prism(frame, Region(loop), -thickness, thickness, *names, sides))
+    return combine(solid, "cut", tools)
+
+
+def _within(face: Vector, way: Vector) -> Vector:
+    flat = add(way, face, -dot(way, face))
+    size = math.sqrt(dot(flat, flat))
+    return (flat[0] / size, flat[1] / size, flat[2] / size)
+
+
+def _flat_normal(solid: Solid, name: FaceName) -> Vector | None:
+    try:
+        return normal_at(solid, name)
+    except ValueError:
+        return None
+
+
+def _middle(edge: TopoDS_Edge) -> Vector:
+    curve = BRepAdaptor_Curve(edge)
+    p = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
+    return (p.X(), p.Y(), p.Z())
+
+
+def _length(edge: TopoDS_Edge) -> float:
+    curve = BRepAdaptor_Curve(edge)
+    return float(abs(curve.LastParameter() - curve.FirstParameter()))
 
 
 def outer_points(solid: Solid, name: FaceName, frame: Frame) -> list[list[tuple[float, float]]]:

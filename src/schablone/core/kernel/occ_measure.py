@@ -59,27 +59,30 @@ def corner(solid: Solid, first: FaceName, second: FaceName) -> tuple[Vector, Vec
         if found is None or length > found[0]:
             p = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
             middle = (p.X(), p.Y(), p.Z())
-            found = (length, middle, edge.direction, _sinks(solid, middle, first, second))
+            found = (
+                length,
+                middle,
+                edge.direction,
+                sinks(solid, middle, normal_at(solid, first), normal_at(solid, second)),
+            )
     return found[1:] if found is not None else None
 
 
-def _sinks(solid: Solid, middle: Vector, first: FaceName, second: FaceName) -> bool:
-    """Whether what lies before both faces at an edge is free, as in an inner corner."""
+def sinks(solid: Solid, middle: Vector, first: Vector, second: Vector) -> bool:
+    """Whether an edge lies in an inner corner: its middle, and the outward normals of the two faces beside it."""
     classifier = BRepClass3d_SolidClassifier(solid.shape)
-    normals = [_normal_at(solid, name) for name in (first, second)]
     step = 1e-3
-    ahead = [n[0] + n[1] for n in zip(*normals, strict=True)]
-    free = gp_Pnt(*(m + step * a for m, a in zip(middle, ahead, strict=True)))
+    free = gp_Pnt(*(m + step * (a + b) for m, a, b in zip(middle, first, second, strict=True)))
     classifier.Perform(free, 1e-7)
     if classifier.State() != TopAbs_OUT:
         return False
     # On an edge that sticks out this spot is free as well; on an inner one it lies in the material behind a face.
-    behind = gp_Pnt(*(m + step * (a - b) for m, a, b in zip(middle, normals[0], normals[1], strict=True)))
+    behind = gp_Pnt(*(m + step * (a - b) for m, a, b in zip(middle, first, second, strict=True)))
     classifier.Perform(behind, 1e-7)
     return bool(classifier.State() != TopAbs_OUT)
 
 
-def _normal_at(solid: Solid, name: FaceName) -> Vector:
+def normal_at(solid: Solid, name: FaceName) -> Vector:
     for face, mine in zip(solid.faces(), solid.names, strict=True):
         if mine == name:
             surface = BRepAdaptor_Surface(TopoDS.Face_s(face))
@@ -93,7 +96,7 @@ def _normal_at(solid: Solid, name: FaceName) -> Vector:
 
 def angle(solid: Solid, face: FaceName, other: Solid, other_face: FaceName) -> float:
     """The angle between two flat faces in degrees, from 0 where they lie level to 90 where they stand square."""
-    a, b = _normal_at(solid, face), _normal_at(other, other_face)
+    a, b = normal_at(solid, face), normal_at(other, other_face)
     cosine = min(1.0, abs(sum(p * q for p, q in zip(a, b, strict=True))))
     return math.degrees(math.acos(cosine))
 

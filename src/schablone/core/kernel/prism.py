@@ -11,7 +11,8 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from ..sketch.curves import Line, Loop, Mapping2D
+from ..sketch.curves import Line, Loop, Mapping2D, is_plain, offset
+from ..sketch.offsetting import moved_outline
 from ..sketch.regions import Region, clear_of_each_other, polygon_of
 from .frame import Frame, Vector, dot
 from .motion import Motion
@@ -114,6 +115,21 @@ class Prism:
                     middle = self.frame.at((ax + bx) / 2, (ay + by) / 2, self.low)
                     found[self.sides[curve.name]] = Frame(middle, x, normal)  # type: ignore[arg-type]
         return found
+
+
+def moved_prism(prism: Prism, by: float) -> list[Prism]:
+    """The prism with its outline and its holes moved out of the material by ``by`` mm, corners sharp; maybe in pieces.
+
+    Raises:
+        ValueError: where an outline closes up.
+    """
+    region = prism.region
+    if all(is_plain(loop) for loop in region.loops):
+        holes = tuple(offset(hole, -by) for hole in region.holes)
+        return [replace(prism, region=Region(offset(region.outer, by), holes))]
+    inner = [found.outer for hole in region.holes for found in moved_outline(hole, -by)]
+    grown = moved_outline(region.outer, by)
+    return [replace(prism, region=Region(found.outer, (*found.holes, *inner))) for found in grown]
 
 
 def in_frame(tool: Prism, frame: Frame) -> Prism | None:

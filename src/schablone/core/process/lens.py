@@ -1,8 +1,8 @@
 """The lenses: how a design is seen.
 
-*Wanted* is the design as it must be in the hand. *Sent* is what the machine is given: process functions in
-formulas correct for the constant habits, and the whole part is scaled for shrinkage. *Expected* is what
-should come off: the machine's habits applied to what was sent.
+*Wanted* is the design as it must be in the hand. *Sent* is what the machine is given: process functions in formulas
+correct for the gains of holes and outsides, and the whole part is treated: scaled for shrinkage, or moved off the line
+of the cut by half the kerf. *Expected* is what should come off: the machine's habits applied to what was sent.
 """
 
 from __future__ import annotations
@@ -18,11 +18,18 @@ LENSES: tuple[Lens, ...] = ("wanted", "sent", "expected")
 
 @dataclass(frozen=True, slots=True)
 class View:
-    """A lens with its process; ``scaled`` says whether the part is scaled for shrinkage before it is sent."""
+    """A lens with its process.
+
+    ``scaled``: whether the part is scaled for shrinkage before it is sent. ``on_line``: whether outlines are moved off
+    the line of the cut before they are sent, so that the cut's edge and not its middle lies on them. ``relieved``:
+    whether inner corners are made so that a round cutter gets into them.
+    """
 
     lens: Lens
     process: Process
     scaled: bool = True
+    on_line: bool = True
+    relieved: bool = True
 
     @property
     def sent_values(self) -> bool:
@@ -40,17 +47,30 @@ class View:
         # What was scaled up for shrinkage shrinks back to its length; what was not comes out short.
         return self.process.kept(axis) if self.lens == "expected" and not self.scaled else 1.0
 
-    def gain(self, side: str) -> float:
-        """What to add to a measure in the formulas so that it shows the machine's gain, mm."""
-        return self.process.gain(side) / self.factor("xy") if self.lens == "expected" else 0.0
+    def gain(self, side: str, across: float = 0.0, *, lying: bool = False) -> float:
+        """What to add to a measure in the formulas so that it shows the machine's gain, mm; ``across`` is the diameter
+        of a round hole as the formulas have it, 0 for straight sides."""
+        if self.lens != "expected":
+            return 0.0
+        factor = self.factor("xy")
+        return self.process.gain(side, across * factor, lying=lying) / factor
+
+    def moved_off(self, material: str, thickness: float) -> float:
+        """By how much every outline of a flat part lies outwards of the formulas' one in this view, mm: half a kerf
+        under *Sent*; under *Expected* what the cut takes away again."""
+        if self.lens == "wanted":
+            return 0.0
+        half = self.process.cut_width(material, thickness) / 2
+        sent = half if self.on_line else 0.0
+        return sent if self.lens == "sent" else sent - half
 
     @property
     def stretch(self) -> tuple[float, float, float]:
         """Factors along x, y and z from the formulas' space to this view."""
         return (self.factor("xy"), self.factor("xy"), self.factor("z"))
 
-    def of(self, wanted: float, sent: float, side: str, axis: str) -> float:
+    def of(self, wanted: float, sent: float, side: str, axis: str, *, round_: bool = False) -> float:
         """A size in this view, from its wanted value and the corrected one that formulas give, mm."""
         if self.lens == "wanted":
             return wanted
-        return (sent + self.gain(side)) * self.factor(axis)
+        return (sent + self.gain(side, sent if round_ else 0.0)) * self.factor(axis)

@@ -2,16 +2,49 @@
 
 from __future__ import annotations
 
+import itertools
+import math
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
 from ..model import Frozen, Line, Paragraphs
+from .fits import Fits
 
 Millimetres = Annotated[float, Field(ge=-2, le=2, allow_inf_nan=False)]
-Clearance = Annotated[float, Field(ge=-2, le=5, allow_inf_nan=False)]
+Width = Annotated[float, Field(ge=0, le=50, allow_inf_nan=False)]
 Percent = Annotated[float, Field(ge=-5, le=10, allow_inf_nan=False)]
 BedLength = Annotated[float, Field(gt=0, le=100_000, allow_inf_nan=False)]
+
+Kind = Literal["filament print", "resin print", "laser or knife", "router", "folding"]
+
+#: Which figures a kind of process has, beside its name, material, fits and note.
+FIGURES: dict[str, tuple[str, ...]] = {
+    "filament print": (
+        "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "lying_hole_gain", "peg_gain", "line_width", "layer",
+        "first_layer", "smallest", "bed",
+    ),
+    "resin print": (
+        "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "lying_hole_gain", "peg_gain", "layer", "smallest", "bed",
+    ),
+    "laser or knife": ("kerfs", "taper", "smallest", "stock", "bed"),
+    "router": ("cutter", "relief", "path_gain", "smallest", "stock", "bed"),
+    "folding": ("bends", "stock", "bed"),
+}  # fmt: skip
+
+#: What each figure that is a number is called, and its unit.
+NAMES: dict[str, tuple[str, str]] = {
+    "shrinkage_xy": ("shrinkage in x and y", "%"), "shrinkage_z": ("shrinkage in z", "%"),
+    "hole_gain": ("hole gain", "mm"), "hole_small": ("extra for small holes", "mm²"),
+    "lying_hole_gain": ("gain of lying holes", "mm"), "peg_gain": ("peg gain", "mm"), "line_width": ("line width", "mm"),
+    "layer": ("layer", "mm"), "first_layer": ("squeeze of the first layer", "mm"), "smallest": ("smallest feature", "mm"),
+    "taper": ("taper of the cut", "°"), "cutter": ("cutter", "mm"), "path_gain": ("gain of a cut path", "mm"),
+    "kerf": ("kerf", "mm"),
+}  # fmt: skip
+
+
+#: Figures that a calibration of a printer fixes.
+CALIBRATED = ("shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "peg_gain")
 
 
 class Material(Frozen):
@@ -21,62 +54,245 @@ class Material(Frozen):
     density: Annotated[float, Field(gt=0, le=30, allow_inf_nan=False)]
 
 
-class Fits(Frozen):
-    """Clearance, hole minus peg, for each class of fit, in mm. A press fit may be negative."""
+class Known(Frozen):
+    """How well a figure is known: where it comes from, and its standard uncertainty in the figure's own unit."""
 
-    press: Clearance = -0.05
-    push: Clearance = 0.05
-    sliding: Clearance = 0.2
-    loose: Clearance = 0.4
+    source: Literal["typed", "calibrated", "data sheet"] = "typed"
+    uncertainty: Annotated[float, Field(ge=0, le=10, allow_inf_nan=False)] = 0.0
+    date: Line = ""
+    readings: Annotated[int, Field(ge=0, le=100_000)] = 0
+
+
+class Kerf(Frozen):
+    """How wide the cut is, mm, in a material of a thickness."""
+
+    material: Line = ""
+    thickness: Annotated[float, Field(gt=0, le=500, allow_inf_nan=False)]
+    kerf: Annotated[float, Field(ge=0, le=20, allow_inf_nan=False)]
+
+
+class Bend(Frozen):
+    """A bend of a sheet: its inner radius and by how much the flat blank is shorter than both flanges, per 90°, mm."""
+
+    material: Line = ""
+    thickness: Annotated[float, Field(gt=0, le=50, allow_inf_nan=False)]
+    radius: Annotated[float, Field(ge=0, le=200, allow_inf_nan=False)]
+    deduction: Annotated[float, Field(ge=-50, le=200, allow_inf_nan=False)]
+
+
+class Stock(Frozen):
+    """Material as it lies in the rack: sheets or bars. Lengths in mm; ``grain`` is along x or y of the sheet."""
+
+    name: Annotated[Line, Field(min_length=1)]
+    material: Line = ""
+    nominal: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)]
+    measured: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)]
+    size: tuple[BedLength, BedLength] = (1000.0, 600.0)
+    grain: Literal["", "x", "y"] = ""
+    film: bool = False
+    price: Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)] = 0.0
 
     @model_validator(mode="after")
-    def _in_order(self) -> Self:
-        if not self.press <= self.push <= self.sliding <= self.loose:
-            raise ValueError("fits must not get tighter from press over push and sliding to loose")
+    def _near(self) -> Self:
+        if not 0.5 <= self.measured / self.nominal <= 1.5:
+            raise ValueError(
+                f"“{self.name}” is {self.measured:g} mm thick by measure and {self.nominal:g} mm by name: one has slipped"
+            )
         return self
 
 
-class Process(Frozen):
-    """A filament printer with its material.
+class Covariance(Frozen):
+    """Covariances of calibrated figures, each in its own unit."""
 
-    ``shrinkage_xy`` and ``shrinkage_z``: how much shorter a length comes out, in percent of what was sent.
-    ``hole_gain`` and ``peg_gain``: what is added to every inside and outside measure in the plane of the
-    bed, in mm, whatever its size; printed holes close up, so a hole gain is mostly negative.
+    names: tuple[Line, ...] = ()
+    rows: tuple[tuple[float, ...], ...] = ()
+
+    @model_validator(mode="after")
+    def _square(self) -> Self:
+        if any(len(row) != len(self.names) for row in self.rows) or len(self.rows) != len(self.names):
+            raise ValueError("the covariances must be a square with a row for each figure")
+        return self
+
+
+class State(Frozen):
+    """The calibrated figures of a process as they were once."""
+
+    date: Line = ""
+    figures: dict[Line, float] = {}
+    kerfs: tuple[Kerf, ...] = ()
+    known: dict[Line, Known] = {}
+    covariance: Covariance = Covariance()
+    noise: float = 0.0
+
+    @classmethod
+    def of(cls, process: Process) -> State:
+        """The state that a process is in."""
+        figures = {name: float(getattr(process, name)) for name in CALIBRATED}
+        return cls(
+            date=process.date,
+            figures=figures,
+            known=dict(process.known),
+            covariance=process.covariance,
+            noise=process.noise,
+        )
+
+
+class Process(Frozen):
+    """A machine with a material.
+
+    ``shrinkage_xy`` and ``shrinkage_z``: how much shorter a length comes out, in percent of what was sent. ``hole_gain``
+    and ``peg_gain``: what is added to every inside and outside measure across the bed, mm; round holes gain
+    ``hole_small`` divided by their diameter on top, so that small ones close more. Holes that lie gain
+    ``lying_hole_gain`` instead, where it is stated. Cutting machines have ``kerfs`` by material and thickness, and a
+    ``taper`` in degrees; routers a ``cutter`` diameter and a ``path_gain``, by which what they cut free comes out
+    larger all round. ``known`` says how well each figure is known, ``covariance`` how those of a calibration hang
+    together, ``noise`` how far pieces lie about what is predicted, mm (standard deviation). ``date`` is that of the
+    state in force, ``history`` holds those before.
     """
 
     format: Literal["schablone process"] = "schablone process"
     version: Literal[1] = 1
     name: Annotated[Line, Field(min_length=1)]
-    kind: Literal["filament print"] = "filament print"
+    kind: Kind = "filament print"
     material: Material
     shrinkage_xy: Percent = 0.0
     shrinkage_z: Percent = 0.0
     hole_gain: Millimetres = 0.0
+    hole_small: Annotated[float, Field(ge=-2, le=2, allow_inf_nan=False)] = 0.0
+    lying_hole_gain: Millimetres | None = None
     peg_gain: Millimetres = 0.0
+    line_width: Width = 0.0
+    layer: Width = 0.0
+    first_layer: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.0
+    smallest: Width = 0.0
+    kerfs: Annotated[tuple[Kerf, ...], Field(max_length=500)] = ()
+    taper: Annotated[float, Field(ge=0, le=15, allow_inf_nan=False)] = 0.0
+    cutter: Width = 0.0
+    relief: Literal["none", "corner", "along", "radius"] = "none"
+    path_gain: Millimetres = 0.0
+    bends: Annotated[tuple[Bend, ...], Field(max_length=500)] = ()
+    stock: Annotated[tuple[Stock, ...], Field(max_length=500)] = ()
     fits: Fits = Fits()
     bed: tuple[BedLength, BedLength, BedLength] = (250.0, 210.0, 220.0)
+    known: dict[Line, Known] = {}
+    covariance: Covariance = Covariance()
+    noise: Annotated[float, Field(ge=0, le=5, allow_inf_nan=False)] = 0.0
+    date: Line = ""
+    history: Annotated[tuple[State, ...], Field(max_length=200)] = ()
     note: Paragraphs = ""
 
-    def clearance(self, fit: str) -> float:
-        """Hole minus peg in mm for a class of fit."""
-        return float(getattr(self.fits, fit))
+    @model_validator(mode="after")
+    def _figures_of_its_kind(self) -> Self:
+        mine = FIGURES[self.kind]
+        for other in {name for names in FIGURES.values() for name in names}:
+            value = getattr(self, other)
+            default = type(self).model_fields[other].default
+            if other not in mine and value != default:
+                words = NAMES.get(other, (other.replace("_", " "), ""))[0]
+                raise ValueError(f"a process of the kind “{self.kind}” has no {words}")
+        twice = [
+            k
+            for i, k in enumerate(self.kerfs)
+            if any((k.material, k.thickness) == (o.material, o.thickness) for o in self.kerfs[:i])
+        ]
+        if twice:
+            raise ValueError(
+                f"two kerfs are given for {twice[0].material or 'any material'} of {twice[0].thickness:g} mm"
+            )
+        for kerf in self.kerfs:
+            if kerf.kerf >= 2 * kerf.thickness + 1:
+                raise ValueError(
+                    f"a kerf of {kerf.kerf:g} mm in {kerf.thickness:g} mm is wider than any beam: a slipped point?"
+                )
+        if self.kind == "router" and self.cutter <= 0:
+            raise ValueError("a router needs the diameter of its cutter")
+        return self
 
-    def send_inside(self, wanted: float) -> float:
-        """What to draw so that an inside measure finishes at ``wanted`` mm, before scaling for shrinkage."""
-        return wanted - self.hole_gain
+    @property
+    def family(self) -> str:
+        """``print``, ``cut`` or ``fold``: designs for one are nothing for another."""
+        return "print" if "print" in self.kind else "fold" if self.kind == "folding" else "cut"
+
+    # What it asks for
+
+    def clearance(self, fit: str, size: float = 0.0) -> float:
+        """Hole minus peg in mm for a class of fit at a size in mm."""
+        return self.fits.clearance(fit, size)
+
+    def kerf_in(self, material: str, thickness: float) -> float:
+        """The width of the cut, mm: as stated for the material and thickness, on the straight line between two
+        thicknesses, or that of the nearest; for any material where none is stated for this one."""
+        for mine in (material, ""):
+            known = sorted((k.thickness, k.kerf) for k in self.kerfs if k.material == mine)
+            if known:
+                return _between(known, thickness)
+        return _between(sorted((k.thickness, k.kerf) for k in self.kerfs), thickness) if self.kerfs else 0.0
+
+    def cut_width(self, material: str, thickness: float) -> float:
+        """How wide the cut is beside the outline of a flat part, mm: a laser's kerf; what a router's path gains counts
+        as a cut that is too narrow."""
+        if self.kind == "laser or knife":
+            return self.kerf_in(material, thickness)
+        return -self.path_gain if self.kind == "router" else 0.0
+
+    def back_to(self, state: State) -> Process:
+        """The process in a former state; the one in force goes to the history."""
+        rest = tuple(one for one in self.history if one != state)
+        return self.with_(
+            **state.figures, kerfs=state.kerfs, date=state.date, known=state.known, covariance=state.covariance, noise=state.noise,
+            history=(*rest, State.of(self)),
+        )  # fmt: skip
+
+    def stock_of(self, nominal: float) -> float:
+        """The measured thickness of the stock with a nominal one, mm; the nominal one where there is no such stock."""
+        return next((s.measured for s in self.stock if abs(s.nominal - nominal) < 1e-6), nominal)
+
+    # What it does
+
+    def gain(self, side: str, across: float = 0.0, *, lying: bool = False) -> float:
+        """What the machine adds to a measure on a side of the material, mm. ``across`` is the diameter as drawn of a
+        round hole, 0 for straight sides."""
+        if side == "outside":
+            return self.peg_gain
+        if side != "inside":
+            return 0.0
+        constant = self.lying_hole_gain if lying and self.lying_hole_gain is not None else self.hole_gain
+        return constant + (self.hole_small / across if across > 0 else 0.0)
+
+    def send_inside(self, wanted: float, *, lying: bool = False, straight: bool = False) -> float:
+        """What to draw so that an inside measure finishes at ``wanted`` mm, before scaling for shrinkage. Round, unless it
+        is ``straight``: then s + a + b / s = wanted is solved for s.
+
+        Raises:
+            ValueError: where the hole closes up whatever is drawn.
+        """
+        constant = self.gain("inside", lying=lying)
+        rest = wanted - constant
+        if straight or not self.hole_small:
+            return rest
+        under = rest * rest - 4 * self.hole_small
+        if under < 0:
+            raise ValueError(f"a hole of {wanted:g} mm closes up altogether on {self.name}")
+        return (rest + math.copysign(math.sqrt(under), rest)) / 2
 
     def send_outside(self, wanted: float) -> float:
         """The same for an outside measure."""
-        return wanted - self.peg_gain
-
-    def gain(self, side: str) -> float:
-        """What the machine adds to a measure on this side of the material, in mm."""
-        return {"inside": self.hole_gain, "outside": self.peg_gain}.get(side, 0.0)
+        return wanted - self.gain("outside")
 
     def kept(self, axis: str) -> float:
         """The share of a sent length that is left after shrinking: along ``xy`` or ``z``."""
         percent = {"xy": self.shrinkage_xy, "z": self.shrinkage_z}.get(axis, 0.0)
         return 1.0 - percent / 100.0
+
+
+def _between(known: list[tuple[float, float]], at: float) -> float:
+    """The value on the straight lines between known points, that of the nearest end beyond them."""
+    if at <= known[0][0]:
+        return known[0][1]
+    for (a, p), (b, q) in itertools.pairwise(known):
+        if at <= b:
+            return p + (q - p) * (at - a) / (b - a)
+    return known[-1][1]
 
 
 def neutral() -> Process:

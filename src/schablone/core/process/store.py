@@ -12,7 +12,7 @@ from pydantic import ValidationError
 from ..files import read_text
 from ..problem import Problem, SchabloneError
 from ..words import say_validation
-from .model import Process
+from .model import FIGURES, Process
 
 #: A process file is a page of figures; anything larger is something else.
 LARGEST = 1_000_000
@@ -48,12 +48,28 @@ def read_process(path: Path) -> Process:
 
 def write_process(process: Process) -> str:
     """The text of a process file."""
-    return json.dumps(process.model_dump(mode="json"), indent=2, ensure_ascii=False) + "\n"
+    mine = {
+        "format",
+        "version",
+        "name",
+        "kind",
+        "material",
+        "fits",
+        "known",
+        "covariance",
+        "noise",
+        "date",
+        "history",
+        "note",
+    }
+    data = process.model_dump(mode="json", include=mine | set(FIGURES[process.kind]))
+    return json.dumps(data, indent=2, ensure_ascii=False) + "\n"
 
 
 @lru_cache(maxsize=1)
 def shipped_processes() -> tuple[Process, ...]:
-    """The made-up processes that come with Schablone, in the order of their file names."""
+    """The made-up processes that come with Schablone, by kind and in the order of their file names."""
     folder = files(__package__).joinpath("shipped")
     names = sorted(entry.name for entry in folder.iterdir() if entry.name.endswith(".json"))
-    return tuple(parse_process(folder.joinpath(name).read_text("utf8"), name) for name in names)
+    found = [parse_process(folder.joinpath(name).read_text("utf8"), name) for name in names]
+    return tuple(sorted(found, key=lambda process: list(FIGURES).index(process.kind)))

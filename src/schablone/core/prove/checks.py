@@ -2,34 +2,29 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from ..design.model import Design
 from ..design.rebuild import Rebuilt
+from ..design.treat import cuts
 from ..formula import FormulaError
 from ..formula.parse import parse
 from ..formula.rewrite import walk
 from ..formula.tree import Name, Node, Output
 from ..problem import Problem, errors
 from ..quantity import TRUTH, plain, say
-
-
-@dataclass(frozen=True, slots=True)
-class Finding:
-    """The outcome of one check. ``own`` marks a check that the designer wrote."""
-
-    name: str
-    holds: bool
-    why: str = ""
-    hint: str = ""
-    own: bool = False
-    area: str = "design"
-    place: str = ""
+from .finding import Finding
+from .narrow import narrow_places
 
 
 def findings(design: Design, built: Rebuilt) -> list[Finding]:
     """All checks of a design as it was rebuilt: first those of every design, then its own."""
-    found = [_formulas(built), _limits(design, built), _steps(built), _solid(built), *_bed(built)]
+    found = [
+        _formulas(built),
+        _limits(design, built),
+        _steps(built),
+        _solid(built),
+        *_bed(built),
+        *narrow_places(built),
+    ]
     if design.publish.adjust:
         found.append(_publishable(design))
     return found + [_own(check.name, check.formula, check.note, built) for check in design.checks]
@@ -82,9 +77,11 @@ def _bed(built: Rebuilt) -> list[Finding]:
     """Whether each part lies on the machine's bed, turned by a quarter if need be."""
     process = built.view.process
     title = f"Fits on the bed of {process.name}"
-    for name, body in built.bodies.items():
-        low, high = body.figures().bounds
+    for name in built.bodies:
+        low, high = built.figures[name].bounds
         size = [b - a for a, b in zip(low, high, strict=True)]
+        if cuts(process):
+            size.sort(reverse=True)  # a flat part is laid flat
         bed = process.bed
         flat, room = sorted(size[:2]), sorted(bed[:2])
         over = [a - b for a, b in zip((*flat, size[2]), (*room, bed[2]), strict=True)]

@@ -20,7 +20,6 @@ from ..design.rebuild import Memory, Rebuilt, rebuild
 from ..files import read_bytes
 from ..kernel.mesh import Mesh
 from ..problem import Problem, SchabloneError, errors
-from ..process.lens import View
 from ..process.model import Process
 from ..process.store import parse_process, write_process
 from .exports import Piece, export
@@ -96,6 +95,12 @@ def problems_before_publishing(design: Design) -> list[Problem]:
     return found
 
 
+def suitable(design: Design, processes: Sequence[Process]) -> list[Process]:
+    """The processes that a design is something for: those of the family of its own; for one that names none, printers."""
+    family = next((process.family for process in processes if process.name == design.process), "print")
+    return [process for process in processes if process.family == family] or list(processes)
+
+
 def make_edition(design: Design, processes: Sequence[Process], paint: Painter) -> bytes:
     """Build every preset on every process and put all into one zip.
 
@@ -105,6 +110,7 @@ def make_edition(design: Design, processes: Sequence[Process], paint: Painter) -
     wrong = problems_before_publishing(design)
     if wrong:
         raise SchabloneError(*wrong)
+    processes = suitable(design, processes)
     members: dict[str, bytes] = {DESIGN: write_design(design).encode("utf8")}
     memory = Memory()
     picture: bytes | None = None
@@ -113,7 +119,7 @@ def make_edition(design: Design, processes: Sequence[Process], paint: Painter) -
     for process in processes:
         members[f"processes/{file_name(process.name)}.json"] = write_process(process).encode("utf8")
         for preset_name, given in [(p.name, p.sizes) for p in presets] or [("As designed", {})]:
-            view = View("sent", process, design.scale_for_shrinkage)
+            view = design.seen("sent", process)
             built = rebuild(design, view, memory, given)
             bad = errors(built.problems) or tuple(p for p in built.problems if p.severity == "note")
             if bad or not built.bodies:
@@ -126,11 +132,11 @@ def make_edition(design: Design, processes: Sequence[Process], paint: Painter) -
                     )
                 )  # fmt: skip
             pieces = pieces_of(design, built)
-            for ending in (".3mf", ".stl", ".step"):
+            for ending in (".3mf", ".stl", ".step") if process.family == "print" else (".dxf", ".svg", ".step"):
                 path = f"ready/{file_name(process.name)}/{file_name(preset_name)}{ending}"
                 members[path] = export(pieces, path)
                 ready.append((preset_name, process.name, path))
-    wanted = rebuild(design, View("wanted", processes[0]), memory)
+    wanted = rebuild(design, design.seen("wanted", processes[0]), memory)
     picture = paint([body.mesh(0.05) for body in wanted.bodies.values()])
     members["picture.png"] = picture
     members["README.md"] = readme_markdown(design, processes, ready, wanted.sheet).encode("utf8")

@@ -44,7 +44,7 @@ class Slot:
     makes it a formula of a parameter: its name and the paths of the slots that say where it runs from and
     to. Its values are then those at the nodes of the curve, under ``path@0``, ``path@1`` … ``counted`` makes it a
     formula of whole numbers from 1: their names, each with the path of the slot, or the output of the step, that
-    gives the count; its values are under ``path@1``, or ``path@2.3`` where there are two.
+    gives the count (``round`` marks the diameter of a round hole); its values are under ``path@1``, or ``path@2.3`` where there are two.
     """
 
     path: str
@@ -55,6 +55,7 @@ class Slot:
     along: str = ""
     over: tuple[str, str, str] | None = None
     counted: tuple[tuple[str, str], ...] = ()
+    round: bool = False
 
 
 @dataclass(frozen=True, slots=True)

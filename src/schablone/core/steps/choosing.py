@@ -8,7 +8,7 @@ from typing import Protocol
 from ..kernel.naming import FaceName
 from ..process.lens import View
 from ..sketch.arrangement import Face, arrange
-from ..sketch.curves import is_plain, offset
+from ..sketch.curves import Arc, Loop, is_plain, offset
 from ..sketch.offsetting import moved_outline
 from ..sketch.regions import OutlinesCross, Region, regions_of
 from .base import Outlines, Piece, StepError, Words, Workshop
@@ -119,11 +119,10 @@ def with_gains(regions: tuple[Region, ...], mode: str, view: View) -> tuple[Regi
         StepError: where an outline closes up altogether.
     """
     sides = ("inside", "outside") if mode == "cut" else ("outside", "inside")
-    outer, inner = (view.gain(side) / 2 for side in sides)
-    if not (outer or inner):
+    if not any(view.gain(side, 10.0) for side in sides):
         return regions
     try:
-        return tuple(grown for region in regions for grown in _grown(region, outer, inner))
+        return tuple(grown for region in regions for grown in _grown(region, *sides, view))
     except ValueError as error:
         text = str(error)
         raise StepError(f"{text[:1].upper()}{text[1:]}.", "Change the sketch.", "sketch") from None
@@ -145,12 +144,21 @@ def say_regions(step: UsesRegions) -> list[tuple[Piece, ...]]:
     return lines
 
 
-def _grown(region: Region, outer: float, inner: float) -> list[Region]:
-    """A region with its outline and its holes moved outwards by so much each."""
+def _grown(region: Region, outside: str, inside: str, view: View) -> list[Region]:
+    """A region with its outline and its holes moved outwards, each by half of the gain of its side; round ones by that
+    of their diameter."""
+
+    def by(loop: Loop, side: str) -> float:
+        only = loop.curves[0]
+        across = 2 * only.rx if len(loop.curves) == 1 and isinstance(only, Arc) and only.is_circular else 0.0
+        return view.gain(side, across) / 2
+
     if all(is_plain(loop) for loop in region.loops):
-        return [Region(offset(region.outer, outer), tuple(offset(hole, inner) for hole in region.holes))]
-    holes = [found.outer for hole in region.holes for found in moved_outline(hole, inner)]
-    return [Region(found.outer, (*found.holes, *holes)) for found in moved_outline(region.outer, outer)]
+        holes = tuple(offset(hole, by(hole, inside)) for hole in region.holes)
+        return [Region(offset(region.outer, by(region.outer, outside)), holes)]
+    moved = [found.outer for hole in region.holes for found in moved_outline(hole, by(hole, inside))]
+    grown = moved_outline(region.outer, by(region.outer, outside))
+    return [Region(found.outer, (*found.holes, *moved)) for found in grown]
 
 
 def say_region(name: str) -> str:

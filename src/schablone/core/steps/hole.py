@@ -76,14 +76,14 @@ class Hole(Step):
 
     def slots(self) -> tuple[Slot, ...]:
         found = [
-            Slot("diameter", self.diameter, "diameter", side="inside", along="x"),
+            Slot("diameter", self.diameter, "diameter", side="inside", along="x", round=self.form != "long"),
         ]
         if self.where == "here":
             found += [Slot("x", self.x, "x on the face", along="x"), Slot("y", self.y, "y on the face", along="y")]
         if self.extent == "depth":
             found.append(Slot("depth", self.depth, "depth", along="normal"))
         if self.form in ("countersunk", "counterbored"):
-            found.append(Slot("head", self.head, "diameter for the head", side="inside", along="x"))
+            found.append(Slot("head", self.head, "diameter for the head", side="inside", along="x", round=True))
         if self.form == "countersunk":
             found.append(Slot("head_angle", self.head_angle, "angle of the head", ANGLE))
         elif self.form == "counterbored":
@@ -91,7 +91,7 @@ class Hole(Step):
         elif self.form == "long":
             found += [Slot("length", self.length, "length", side="inside"), Slot("turn", self.turn, "turn", ANGLE)]
         elif self.form == "tapered":
-            found.append(Slot("tip", self.tip, "diameter at the tip", side="inside", along="x"))
+            found.append(Slot("tip", self.tip, "diameter at the tip", side="inside", along="x", round=True))
         return tuple(found)
 
     def sentence(self) -> Sentence:
@@ -126,7 +126,8 @@ class Hole(Step):
         body, frame, _ = shop.face(self.face, "face")
         part = next(name for name, found in shop.bodies.items() if found is body)
         wanted = above_zero(shop.values["diameter"], "diameter", self.diameter, "diameter")
-        diameter = wanted + shop.view.gain("inside")
+        lying = abs(frame.normal[2]) < 0.5
+        diameter = wanted + shop.view.gain("inside", wanted if self.form != "long" else 0.0, lying=lying)
         if diameter <= 0:
             raise StepError(
                 f"A hole of {wanted:g} mm closes up altogether on this machine.",
@@ -193,7 +194,7 @@ class Hole(Step):
         if self.form == "tapered":
             if self.extent != "depth":
                 raise StepError("A hole that narrows needs a depth.", "Choose “to a depth of”.", "extent")
-            tip = above_zero(shop.values["tip"], "diameter at the tip", self.tip, "tip") + shop.view.gain("inside")
+            tip = _gained(above_zero(shop.values["tip"], "diameter at the tip", self.tip, "tip"), shop, frame)
             if tip >= diameter:
                 raise StepError(
                     f"The tip of {tip:.4g} mm is no narrower than the mouth of {diameter:.4g} mm.",
@@ -202,9 +203,7 @@ class Hole(Step):
                 )
             corners = [("floor", 0.0, -depth), ("wall", tip / 2, -depth), ("mouth", radius, 0.0)]
         else:
-            head = above_zero(shop.values["head"], "diameter for the head", self.head, "head") + shop.view.gain(
-                "inside"
-            )
+            head = _gained(above_zero(shop.values["head"], "diameter for the head", self.head, "head"), shop, frame)
             if head <= diameter:
                 raise StepError(
                     f"The head of {head:.4g} mm is no wider than the hole of {diameter:.4g} mm.",
@@ -276,6 +275,11 @@ class Hole(Step):
                 "Make it smaller, move it inwards, or cut a sketch instead.",
                 "diameter",
             )
+
+
+def _gained(diameter: float, shop: Workshop, frame: Frame) -> float:
+    """A diameter with the machine's gain on it."""
+    return diameter + shop.view.gain("inside", diameter, lying=abs(frame.normal[2]) < 0.5)
 
 
 def _part_of_wall(curve: str) -> str:

@@ -1,0 +1,160 @@
+"""What can be measured on a piece with a caliper: holes, pegs, lengths and heights, found in the exported file."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import PurePath
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from shapely import polygonize, union_all
+from shapely.geometry import LineString, Polygon
+
+from ..quantity import plain
+from .files import circle_of, outlines_of, triangles_of
+
+Floats = NDArray[np.float64]
+Kind = Literal["hole", "peg", "length", "height", "opening"]
+
+#: A layer between two heights must be this thick to be looked at, mm.
+_THICK = 0.3
+#: Points this near to the line between their neighbours, mm, are none of the outline's own.
+_STRAIGHT = 3e-4
+
+
+@dataclass(frozen=True, slots=True)
+class Feature:
+    """Something to measure: its size as it is in the file, mm, and where it is. ``axis`` is that of a length."""
+
+    kind: Kind
+    size: float
+    x: float
+    y: float
+    axis: str = ""
+
+    @property
+    def label(self) -> str:
+        """What it is, as a reading sheet says it."""
+        size = plain(self.size, 2)
+        words = {
+            "hole": f"hole ø {size}", "peg": f"peg ø {size}", "length": f"length {size} along {self.axis}",
+            "height": f"height {size}", "opening": f"opening {size} along {self.axis}",
+        }  # fmt: skip
+        x, y = (plain(round(c, 1) + 0.0, 1) for c in (self.x, self.y))
+        return f"{words[self.kind]} at {x}, {y}"
+
+
+def features_of_file(data: bytes, name: str) -> list[Feature]:
+    """All that can be measured on what a machine makes of a file.
+
+    Raises:
+        NotReadable: where no machine takes the file.
+    """
+    if PurePath(name).suffix.lower() == ".dxf":
+        return _of_outlines(outlines_of(data, name))
+    return features_of(triangles_of(data, name))
+
+
+def features_of(triangles: Floats) -> list[Feature]:
+    """Holes, pegs, lengths and heights of a mesh that stands on its bed; each once, in the order of kind and place."""
+    levels = np.unique(np.round(triangles[:, :, 2], 3))
+    found: dict[tuple[str, float, float, float, str], Feature] = {}
+    tops: dict[tuple[float, float], tuple[float, float, float]] = {}
+    floor = float(levels[0])
+    for low, high in zip(levels[:-1].tolist(), levels[1:].tolist(), strict=True):
+        if high - low < _THICK:
+            continue
+        for polygon in _slice(triangles, (low + high) / 2):
+            for feature in _of_polygon(polygon):
+                key = (feature.kind, round(feature.size, 2), round(feature.x, 1), round(feature.y, 1), feature.axis)
+                found.setdefault(key, feature)
+            middle = polygon.centroid
+            tops[(round(middle.x, 1), round(middle.y, 1))] = (middle.x, middle.y, high - floor)
+    for x, y, height in tops.values():
+        found.setdefault(("height", round(height, 2), round(x, 1), round(y, 1), ""), Feature("height", height, x, y))
+    return sorted(found.values(), key=lambda f: (f.kind, round(f.size, 3), round(f.x, 2), round(f.y, 2), f.axis))
+
+
+def _slice(triangles: Floats, z: float) -> list[Polygon]:
+    """The polygons in which a level plane meets a closed mesh."""
+    above = triangles[:, :, 2] > z
+    cut = triangles[(above.any(axis=1)) & (~above.all(axis=1))]
+    ends = []
+    for a, b in ((0, 1), (1, 2), (2, 0)):
+        p, q = cut[:, a], cut[:, b]
+        crosses = (p[:, 2] > z) != (q[:, 2] > z)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            t = (z - p[:, 2]) / (q[:, 2] - p[:, 2])
+            point = p[:, :2] + t[:, None] * (q[:, :2] - p[:, :2])
+        ends.append(np.where(crosses[:, None], point, np.nan))
+    stacked = np.stack(ends, 1)
+    lines = []
+    for row in stacked:
+        points = row[~np.isnan(row[:, 0])]
+        if len(points) == 2 and float(np.abs(points[0] - points[1]).max()) > 1e-7:
+            lines.append(LineString(points))
+    if not lines:
+        return []
+    rings = [Polygon(p.exterior) for p in polygonize([union_all(lines, grid_size=1e-4)]).geoms]
+    rings.sort(key=lambda ring: -ring.area)
+    # What lies within an even number of others is material.
+    solid = []
+    for k, ring in enumerate(rings):
+        spot = ring.representative_point()
+        depth = sum(other.contains(spot) for other in rings[:k])
+        if depth % 2 == 0:
+            inside = [o.exterior.coords for o in rings[k + 1 :] if ring.contains(o) and _depth(o, rings) == depth + 1]
+            # Where the plane meets the diagonal of a wall lies within a chord: no point of the outline.
+            solid.append(Polygon(_corners(ring.exterior.coords), [_corners(o) for o in inside]))
+    return solid
+
+
+def _corners(ring: object) -> Floats:
+    """The points of a ring at which it turns."""
+    points = np.array(Polygon(ring).simplify(_STRAIGHT).exterior.coords)[:-1]  # type: ignore[arg-type]
+    before, after = np.roll(points, 1, axis=0), np.roll(points, -1, axis=0)
+    chord = after - before
+    length = np.maximum(np.hypot(*chord.T), 1e-12)
+    away = np.abs(chord[:, 0] * (points - before)[:, 1] - chord[:, 1] * (points - before)[:, 0]) / length
+    return points[away > _STRAIGHT] if (away > _STRAIGHT).sum() >= 3 else points
+
+
+def _depth(ring: Polygon, rings: list[Polygon]) -> int:
+    return sum(other is not ring and other.contains(ring) for other in rings)
+
+
+def _of_polygon(polygon: Polygon) -> list[Feature]:
+    found = []
+    outer = np.array(polygon.exterior.coords)[:-1]
+    round_ = circle_of(outer)
+    if round_ is not None:
+        found.append(Feature("peg", round_[2], round_[0], round_[1]))
+    else:
+        found += _straight(outer, "length")
+    for ring in polygon.interiors:
+        inner = np.array(ring.coords)[:-1]
+        hole = circle_of(inner)
+        found += [Feature("hole", hole[2], hole[0], hole[1])] if hole is not None else _straight(inner, "opening")
+    return found
+
+
+def _straight(points: Floats, kind: Kind) -> list[Feature]:
+    """The lengths along x and y of an outline with sides along them."""
+    low, high = points.min(axis=0), points.max(axis=0)
+    x, y = ((low + high) / 2).tolist()
+    return [Feature(kind, float(high[k] - low[k]), x, y, "xy"[k]) for k in range(2)]
+
+
+def _of_outlines(rings: list[Floats]) -> list[Feature]:
+    """The same for outlines: what lies within another is an opening."""
+    polygons = [Polygon(ring) for ring in rings]
+    found = []
+    for ring, polygon in zip(rings, polygons, strict=True):
+        inside = sum(o is not polygon and o.contains(polygon) for o in polygons) % 2 == 1
+        round_ = circle_of(ring)
+        if round_ is not None:
+            found.append(Feature("hole" if inside else "peg", round_[2], round_[0], round_[1]))
+        else:
+            found += _straight(ring, "opening" if inside else "length")
+    return sorted(found, key=lambda f: (f.kind, round(f.size, 3), round(f.x, 2), round(f.y, 2), f.axis))

@@ -1,0 +1,380 @@
+"""Processes of every kind: what is sent and expected, calibration on practice machines, kerf and cutter."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from schablone.core.design import Design, read_design
+from schablone.core.design.rebuild import Memory, rebuild
+from schablone.core.formula.iso286 import deviations
+from schablone.core.kernel.naming import FaceName
+from schablone.core.kernel.occ_measure import radius
+from schablone.core.practice import Feature, features_of_file, machines
+from schablone.core.practice.files import NotReadable
+from schablone.core.process import Process, neutral, shipped_processes
+from schablone.core.process.calibrate import Reading, calibrate, calibrated, calibrated_cut
+from schablone.core.process.fits import Fits
+from schablone.core.process.model import Kerf, Material, Stock
+from schablone.core.prove.narrow import narrow_places
+from schablone.core.publish.edition import pieces_of
+from schablone.core.publish.exports import export
+from tests.conftest import TOP, plate
+
+PI = math.pi
+STUFF = Material(name="stuff", density=1.0)
+
+
+def printer(**more: object) -> Process:
+    return Process.model_validate({"name": "P", "material": STUFF, **more})
+
+
+def laser(kerf: float = 0.2, **more: object) -> Process:
+    return Process.model_validate(
+        {"name": "L", "kind": "laser or knife", "material": STUFF, "kerfs": [{"thickness": 4, "kerf": kerf}], **more}
+    )
+
+
+def router(**more: object) -> Process:
+    return Process.model_validate({"name": "R", "kind": "router", "material": STUFF, "cutter": 6.0, **more})
+
+
+def sent_file(design: Design, process: Process, ending: str) -> bytes:
+    built = rebuild(design, design.seen("sent", process))
+    return export(pieces_of(design, built), f"piece{ending}")
+
+
+gains = st.floats(-0.5, 0.5)
+
+
+class TestPrinting:
+    @settings(max_examples=25, deadline=None)
+    @given(
+        gains,
+        st.floats(-0.4, 0.2),
+        gains,
+        gains,
+        st.floats(-1, 3),
+        st.floats(-1, 3),
+        st.floats(2.5, 12),
+        st.floats(30, 80),
+    )
+    def test_with_a_perfect_calibration_expected_is_wanted(self, hole, small, lying, peg, shrink, up, bore, wide):
+        """Over random machines and sizes, through the geometry itself, to a millionth of a millimetre."""
+        machine = printer(
+            hole_gain=hole, hole_small=small, lying_hole_gain=lying, peg_gain=peg, shrinkage_xy=shrink, shrinkage_z=up
+        )
+        holes = [
+            {"kind": "hole", "name": "up", "face": "plate/end", "diameter": "inside(bore)", "x": "wide/4"},
+            {"kind": "hole", "name": "side", "face": "plate/side/edge.right", "diameter": "inside_lying(bore)", "y": "15 mm"},
+        ]  # fmt: skip
+        outline = {
+            "kind": "sketch",
+            "name": "outline",
+            "shapes": [{"kind": "rectangle", "name": "edge", "width": "outside(wide)", "height": "outside(wide)"}],
+        }
+        steps = [outline, {"kind": "extrude", "name": "plate", "sketch": "outline", "by": "30 mm"}, *holes]
+        sizes = [{"name": "bore", "formula": f"{bore!r} mm"}, {"name": "wide", "formula": f"{wide!r} mm"}]
+        design = Design.model_validate({"steps": steps, "sizes": sizes, "scale_for_shrinkage": True})
+        expected = rebuild(design, design.seen("expected", machine))
+        if not expected.whole:  # the hole closes up whatever is drawn
+            assert "closes up" in " ".join(p.text for p in expected.problems)
+            return
+        low, high = expected.figures["part"].bounds
+        assert high[0] - low[0] == pytest.approx(wide, abs=1e-6)
+        solid = expected.bodies["part"].solid()
+        for name in ("up/wall", "side/wall"):
+            assert 2 * radius(solid, FaceName.read(name)) == pytest.approx(bore, abs=1e-6)
+
+    def test_small_holes_gain_more_and_gaps_only_the_constant(self):
+        machine = printer(hole_gain=-0.1, hole_small=-0.4)
+        # s - 0.1 - 0.4 / s = 4  has the root  s = (4.1 + sqrt(4.1² + 1.6)) / 2
+        assert machine.send_inside(4.0) == pytest.approx((4.1 + math.sqrt(4.1**2 + 1.6)) / 2)
+        assert machine.send_inside(4.0, straight=True) == pytest.approx(4.1)
+        s = machine.send_inside(4.0)
+        assert s + machine.gain("inside", s) == pytest.approx(4.0)
+
+    def test_a_hole_that_is_not_corrected_shows_its_gain(self):
+        machine = printer(hole_gain=-0.1, hole_small=-0.4)
+        design = plate({"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "4 mm"})
+        expected = rebuild(design, design.seen("expected", machine)).figures["part"].volume
+        assert expected == pytest.approx(16000 - PI * (3.8 / 2) ** 2 * 4)
+
+    def test_fits_grow_with_the_size_where_they_have_a_reference(self):
+        fits = Fits(press=-0.05, push=0, sliding=0.2, loose=0.4, reference=10)
+        assert fits.clearance("sliding", 10) == pytest.approx(0.2)
+        unit = lambda d: 0.45 * d ** (1 / 3) + 0.001 * d  # noqa: E731
+        assert fits.clearance("sliding", 80) == pytest.approx(0.2 * unit(80) / unit(10))
+        assert Fits().clearance("sliding", 80) == Fits().sliding
+
+    @pytest.mark.parametrize(
+        ("size", "name", "low", "high"),  # micrometres, as the standard's tables print them
+        [(10, "H7", 0, 15), (10, "g6", -14, -5), (25, "H8", 0, 33), (25, "f7", -41, -20), (50, "h6", -16, 0), (50, "k6", 2, 18),
+         (30, "p6", 22, 35), (30, "N7", -28, -7), (60, "s6", 53, 72), (100, "K7", -25, 10), (8, "js9", -18, 18), (40, "d9", -142, -80)],
+    )  # fmt: skip
+    def test_tolerance_classes_are_those_of_the_tables(self, size, name, low, high):
+        found = deviations(size, name)
+        assert (found.low * 1000, found.high * 1000) == (pytest.approx(low, abs=1.1), pytest.approx(high, abs=1.1))
+
+    @pytest.mark.parametrize("name", ["H4", "q7", "7H", "H", "zz9"])
+    def test_what_is_no_class_is_told(self, name):
+        with pytest.raises(ValueError, match=r"no tolerance class|not known"):
+            deviations(10, name)
+
+
+class TestCutting:
+    PANEL = (
+        {
+            "kind": "sketch",
+            "name": "slots",
+            "shapes": [{"kind": "slot", "name": "slot", "length": "20 mm", "width": "4 mm"}],
+        },
+        {"kind": "extrude", "name": "cut", "sketch": "slots", "mode": "cut", "extent": "through"},
+    )
+
+    def flat(self, process: Process, lens: str, **more: object) -> float:
+        design = plate(*self.PANEL, **more)
+        found = rebuild(design, design.seen(lens, process))  # type: ignore[arg-type]
+        assert found.whole, [p.text for p in found.problems]
+        return found.figures["part"].volume / 4
+
+    def test_half_a_kerf_all_round_and_nothing_is_left_of_it(self):
+        slot = 16 * 4 + PI * 4
+        smaller = 16 * 3.8 + PI * 1.9**2
+        assert self.flat(laser(), "wanted") == pytest.approx(4000 - slot)
+        assert self.flat(laser(), "sent") == pytest.approx(100.2 * 40.2 - smaller)
+        assert self.flat(laser(), "expected") == pytest.approx(4000 - slot, abs=1e-9)
+        wider = 16 * 4.2 + PI * 2.1**2
+        assert self.flat(laser(), "expected", cut_beside_line=False) == pytest.approx(99.8 * 39.8 - wider)
+        assert self.flat(laser(), "sent", cut_beside_line=False) == pytest.approx(4000 - slot)
+
+    def test_the_kerf_is_that_of_the_material_and_thickness(self):
+        machine = laser(
+            kerfs=[
+                Kerf(material="oak", thickness=2, kerf=0.1),
+                Kerf(material="oak", thickness=6, kerf=0.3),
+                Kerf(thickness=4, kerf=0.5),
+            ]
+        )
+        assert [machine.kerf_in("oak", t) for t in (1, 2, 4, 6, 9)] == pytest.approx([0.1, 0.1, 0.2, 0.3, 0.3])
+        assert machine.kerf_in("beech", 4) == 0.5
+
+    def test_the_file_has_outsides_and_insides_on_layers_of_their_own_and_arcs_stay_arcs(self):
+        import io
+
+        import ezdxf
+
+        data = sent_file(plate(*self.PANEL), laser(), ".dxf")
+        space = ezdxf.read(io.StringIO(data.decode())).modelspace()
+        assert sorted((e.dxftype(), e.dxf.layer) for e in space) == sorted(
+            [("LINE", "OUTSIDE")] * 4 + [("LINE", "INSIDE")] * 2 + [("ARC", "INSIDE")] * 2
+        )
+        assert [e.dxf.radius for e in space.query("ARC")] == pytest.approx([1.9, 1.9])
+
+    @pytest.mark.parametrize(
+        ("how", "lost"),
+        [
+            # A circle of the cutter through the corner takes three quarters of itself less what was open already:
+            # its area outside of the square corner is (π/2 − ½ − ½) r² … half a circle and two caps.
+            ("corner", PI / 2 * 9 - 9 + 0.0),
+            ("along", PI / 2 * 9),
+            ("radius", -(1 - PI / 4) * 9),
+        ],
+    )
+    def test_inner_corners_are_relieved_for_the_cutter(self, how, lost):
+        notch = (
+            {
+                "kind": "sketch",
+                "name": "gap",
+                "shapes": [{"kind": "rectangle", "name": "n", "x": "50 mm", "width": "40 mm", "height": "20 mm"}],
+            },
+            {"kind": "extrude", "name": "cut", "sketch": "gap", "mode": "cut", "extent": "through"},
+        )
+        design = plate(*notch)
+        area = 4000 - 20 * 20
+        found = rebuild(design, design.seen("sent", router(relief=how)))
+        assert found.whole, [p.text for p in found.problems]
+        assert found.figures["part"].volume / 4 == pytest.approx(area - 2 * lost)
+        left = rebuild(design, design.seen("expected", router()))
+        assert left.figures["part"].volume / 4 == pytest.approx(
+            area + 2 * (1 - PI / 4) * 9
+        )  # round where it cannot get in
+
+    def test_stock_is_as_thick_as_it_is_measured(self):
+        machine = router(stock=[Stock(name="18", nominal=18, measured=18.3)])
+        design = plate(sizes={"board": "stock(18 mm)", "other": "stock(12 mm)"})
+        for lens in ("wanted", "sent", "expected"):
+            cells = rebuild(design, design.seen(lens, machine)).sheet.cells
+            assert (cells["board"].sent.value, cells["other"].sent.value) == (18.3, 12)
+
+    def test_a_part_with_steps_is_moved_off_the_line_level_by_level(self):
+        pocket = {
+            "kind": "hole",
+            "name": "rest",
+            "face": "plate/end",
+            "form": "long",
+            "diameter": "10 mm",
+            "length": "30 mm",
+            "extent": "depth",
+            "depth": "2 mm",
+        }
+        notch = {
+            "kind": "sketch",
+            "name": "gap",
+            "shapes": [{"kind": "rectangle", "name": "n", "x": "50 mm", "width": "8 mm", "height": "10 mm"}],
+        }
+        design = plate(
+            pocket, notch, {"kind": "extrude", "name": "cut", "sketch": "gap", "mode": "cut", "extent": "through"}
+        )
+        found = rebuild(design, design.seen("sent", router(path_gain=-0.2)))  # it cuts too much: 0.1 mm more all round
+        slot = lambda by: 20 * (10 + 2 * by) + PI * (5 + by) ** 2  # noqa: E731
+        whole = 100.2 * 40.2 - 4 * 9.8  # 4 mm of the notch lie in the plate, and its mouth moves out with the edge
+        assert found.figures["part"].volume == pytest.approx((whole - 9.8 * 0.0) * 4 - slot(-0.1) * 2, rel=1e-6)
+
+    def test_places_that_the_tool_does_not_get_into_are_told(self):
+        design = plate(*self.PANEL)
+        (finding,) = narrow_places(rebuild(design, design.seen("wanted", router())))
+        assert not finding.holds
+        assert "cutter of 6 mm does not get into" in finding.why
+        assert narrow_places(rebuild(design, design.seen("wanted", router(cutter=3))))[0].holds
+        assert narrow_places(rebuild(design, design.seen("wanted", printer()))) == []
+        wide = rebuild(design, design.seen("sent", laser(6.0)))
+        assert not wide.whole
+        assert "cannot be cut as it is drawn" in wide.problems[-1].what
+
+    @pytest.mark.parametrize(
+        ("fields", "says"),
+        [
+            ({"kerf": 9.5}, "wider than any beam"),
+            ({"hole_gain": 0.1}, "has no hole gain"),
+            ({"kerfs": [{"thickness": 3, "kerf": 0.1}, {"thickness": 3, "kerf": 0.2}]}, "two kerfs"),
+            ({"stock": [{"name": "x", "nominal": 3, "measured": 30}]}, "one has slipped"),
+        ],
+    )
+    def test_figures_that_cannot_be_are_told(self, fields, says):
+        with pytest.raises(ValidationError, match=says):
+            laser(**fields)
+        with pytest.raises(ValidationError, match="diameter of its cutter"):
+            router(cutter=0)
+
+
+class TestCalibration:
+    def test_figures_are_found_again_and_terms_that_are_not_there_are_left_out(self):
+        rng = np.random.default_rng(3)
+        sizes = {
+            "hole": (3, 4, 5, 6, 8, 10, 14, 20),
+            "peg": (4, 6, 8, 10, 14, 20),
+            "length": (70, 120),
+            "height": (4, 10, 30),
+        }
+        readings = [
+            Reading(kind, d, d * (0.996 if kind != "height" else 1.0) + {"hole": -0.15, "height": 0.0}.get(kind, 0.05) + rng.normal(0, 0.01))
+            for kind, many in sizes.items() for d in many for _ in range(3)
+        ]  # type: ignore[arg-type]  # fmt: skip
+        found = calibrate(readings)
+        assert "hole_small" not in found.names
+        assert "shrinkage_z" not in found.names
+        assert found.figures["shrinkage_xy"] == pytest.approx(0.4, abs=0.03)
+        assert found.figures["hole_gain"] == pytest.approx(-0.15, abs=0.02)
+        assert found.noise == pytest.approx(0.01 * 1.16 / math.sqrt(3), rel=0.5)  # that of the middle of three
+
+    def test_slipped_readings_are_told_and_pull_nothing(self):
+        good = [Reading("hole", d, d - 0.2) for d in (4, 6, 8, 10) for _ in range(3)]
+        found = calibrate([*good, Reading("hole", 5, 48.0, "hole 5"), Reading("hole", 8, 8.35)])
+        assert found.figures["hole_gain"] == pytest.approx(-0.2, abs=1e-3)
+        assert found.slipped == {12}
+        assert "slipped point" in found.told[0]
+        assert 13 in found.outliers
+
+    def test_too_few_readings_say_so(self):
+        with pytest.raises(ValueError, match="too few"):
+            calibrate([Reading("hole", 4, 3.9)])
+        found = calibrate([Reading("hole", 4, 3.9)] * 2 + [Reading("hole", 8, 7.9)] * 2)
+        assert any("at least 3 different holes" in text for text in found.told)
+
+    def test_states_are_kept_and_gone_back_to(self):
+        found = calibrate([Reading("hole", d, d - 0.2) for d in (4, 6, 8, 10) for _ in range(3)])
+        first = printer(hole_gain=-0.05)
+        second = calibrated(first, found, "2026-11-25")
+        assert second.hole_gain == pytest.approx(-0.2, abs=1e-4)
+        assert (second.known["hole_gain"].source, second.known["hole_gain"].readings) == ("calibrated", 12)
+        back = second.back_to(second.history[0])
+        assert back.hole_gain == -0.05
+        assert back.history[-1].figures["hole_gain"] == second.hole_gain
+
+
+def coupon(name: str, ending: str) -> bytes:
+    return sent_file(read_design(TOP / "demo" / f"{name}.schablone"), neutral(), ending)
+
+
+class TestPractice:
+    def test_every_feature_is_found_in_the_file_itself(self):
+        for ending in (".3mf", ".stl"):
+            found = features_of_file(coupon("printing-coupon", ending), f"c{ending}")
+            holes = [f.size for f in found if f.kind == "hole"]
+            assert holes == pytest.approx([3, 4, 5, 6, 8, 10, 14, 20], abs=2e-4)
+            assert [f.size for f in found if f.kind == "peg"] == pytest.approx([4, 6, 8, 10, 14, 20], abs=2e-4)
+            assert {round(f.size, 3) for f in found if f.kind == "height"} == {4, 10, 30}
+        cut = features_of_file(coupon("cutting-coupon", ".dxf"), "c.dxf")
+        assert [f.size for f in cut if f.kind == "opening" and f.axis == "x"] == pytest.approx([5, 10, 20, 40])
+
+    @pytest.mark.parametrize(
+        ("data", "name", "says"),
+        [(b"", "a.stl", "cut off"), (b"x" * 84, "a.stl", "cut off"), (b"PK", "a.3mf", "no whole 3MF"), (b"0", "a.step", "no STL or 3MF"),
+         (b"nothing", "a.dxf", "no DXF|no closed")],
+    )  # fmt: skip
+    def test_bad_files_are_told(self, data, name, says):
+        with pytest.raises(NotReadable, match=says):
+            features_of_file(data, name)
+
+    def test_the_whole_way_from_the_coupon_to_a_fit(self):
+        """Calibrate on the coupon, make a part for a dowel, measure it: in at least 95 of 100 runs the bore is as wanted
+        within what the calibration says of itself (its uncertainty and the noise of a piece, both at 95 of 100)."""
+        (fink, *_) = machines()
+        data, blank = coupon("printing-coupon", ".stl"), printer()
+        readings = lambda seed: [  # noqa: E731
+            Reading(f.kind, f.size, value)
+            for f, values in fink.measure(fink.make(data, "c.stl", seed), 3, seed + 1) for value in values
+        ]  # fmt: skip
+        memory, inside = Memory(), 0
+        bore = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "hole_for(dowel, sliding)"}
+        design = plate(bore, sizes={"dowel": "6 mm"})
+        piece = fink.make(data, "c.stl", 0)
+        for run in range(100):
+            # The coupon's features are the same in each run: only what the machine and the caliper do differs.
+            rng = np.random.default_rng(run)
+            made = [(f, fink._size(f) + float(rng.normal(0, fink.spread))) for f, _ in piece]
+            measured = fink.measure(made, 3, 1000 + run)
+            found = calibrate([Reading(f.kind, f.size, value, f.label) for f, values in measured for value in values])
+            process = calibrated(blank, found, "2026-11-25")
+            sheet = rebuild(design, design.seen("sent", process), memory).sheet
+            drawn = sheet.compile("hole_for(dowel, sliding)").value(sheet.env(sent=True)).value / process.kept("xy")
+            if run == 0:
+                (only,) = [f for f in features_of_file(sent_file(design, process, ".stl"), "p.stl") if f.kind == "hole"]
+                assert only.size == pytest.approx(drawn, abs=2e-4)  # what is worked out is what is in the file
+            finished = fink._size(Feature("hole", drawn, 0, 0)) + float(rng.normal(0, fink.spread))
+            _, spread = found.band("hole", np.array([drawn]))
+            inside += abs(finished - 6.2) <= found.factor * math.hypot(float(spread[0]), found.noise)
+        assert inside >= 95
+        assert readings(5)
+
+    def test_a_laser_gives_its_kerf_away(self):
+        kleiber = next(m for m in machines() if "laser" in m.name)
+        piece = kleiber.measure(kleiber.make(coupon("cutting-coupon", ".dxf"), "c.dxf", 4), 3, 5)
+        found = calibrate(
+            [Reading(f.kind, f.size, value, f.label) for f, values in piece for value in values], cut=True
+        )
+        process = calibrated_cut(laser(), found, "2026-11-25", "stuff", 4.0)
+        assert process.kerf_in("stuff", 4.0) == pytest.approx(found.figures["kerf"], abs=1e-5)
+        again = features_of_file(sent_file(plate(*TestCutting.PANEL), process, ".dxf"), "p.dxf")
+        lengths = [f.size - kleiber.kerf for f in again if f.kind == "length"]
+        assert lengths == pytest.approx([40, 100], abs=4 * found.uncertainty("kerf"))
+
+
+def test_every_shipped_process_is_told_by_its_kind():
+    assert {p.family for p in shipped_processes()} == {"print", "cut", "fold"}
