@@ -210,8 +210,9 @@ def test_publish_adjust_and_make_it_on_another_machine(qtbot, window, applicatio
     qtbot.keyClick(field.edit.line, Qt.Key.Key_Return)
     qtbot.waitUntil(adjust.is_settled, timeout=60_000)
     assert "196 × 38 × 4 mm" in adjust.figures.text()
-    adjust.machine.setCurrentIndex(1)
-    adjust.machine.activated.emit(1)
+    zeisig = [process.name for process in adjust.processes].index("Printer Zeisig · PLA")
+    adjust.machine.setCurrentIndex(zeisig)
+    adjust.machine.activated.emit(zeisig)
     assert adjust.process.name == "Printer Zeisig · PLA"
     qtbot.waitUntil(adjust.is_settled, timeout=60_000)
     made = tmp_path / "made.stl"
@@ -240,8 +241,10 @@ def test_an_edition_that_is_no_edition_is_told_in_the_window(qtbot, window, tmp_
 def test_process_prove_and_learn(qtbot, window, tmp_path: Path) -> None:
     window.go("process")
     table = window.process.table
-    rows = {table.item(i, 0).text(): [table.item(i, c).text() for c in range(1, 6)] for i in range(table.rowCount())}
-    assert rows["width"][:4] == ["372 mm", "373.059 mm", "372 mm", "–"]
+    rows = {
+        table.item(i, 0).text(): [table.item(i, c).text() for c in (1, 2, 3, 5, 6)] for i in range(table.rowCount())
+    }
+    assert rows["width"][:4] == ["372 mm", "373.059 mm", "372 mm", "as wanted"]
     assert rows["dowel"][4] == "not a measure of this part"
     window.session.use_process(shipped_processes()[1])
     settle(qtbot, window)

@@ -73,6 +73,10 @@ class Library:
         write_whole(self.folder / f"{file_name(process.name)}.json", write_process(process).encode("utf8"))
         self.read_own()
 
+    def is_own(self, name: str) -> bool:
+        """Whether a process is the user's own, or a shipped one with figures of the user's."""
+        return any(process.name == name for process in self._own)
+
     def forget_process(self, name: str) -> None:
         """Take an own process away; a shipped one of its name is there again."""
         (self.folder / f"{file_name(name)}.json").unlink(missing_ok=True)

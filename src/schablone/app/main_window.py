@@ -26,6 +26,7 @@ from .header import Header
 from .places.calibration import CalibrationPage
 from .places.learn import LearnPlace
 from .places.process import ProcessPlace
+from .places.process_editor import ProcessEditor
 from .places.prove import ProvePlace
 from .places.publish import PublishPlace
 from .places.shape import Shape
@@ -68,6 +69,8 @@ class MainWindow(Asking):
             self.stack.addWidget(place)
         self.calibration = CalibrationPage(session)
         self.stack.addWidget(self.calibration)
+        self.editor = ProcessEditor(session)
+        self.stack.addWidget(self.editor)
         self.strip = self._strip()
         self.setCentralWidget(self._lay_out())
         self._menus()
@@ -264,7 +267,9 @@ class MainWindow(Asking):
         self.shape.pointing.connect(self.foot_pointer.setText)
         self.shape.cancel_wanted.connect(self._give_up)
         self.process.calibrate_wanted.connect(self.calibrate)
-        self.calibration.left.connect(lambda: self.go("process"))
+        self.process.edit_wanted.connect(self.edit_process)
+        for page in (self.calibration, self.editor):
+            page.left.connect(lambda: self.go("process"))
         self.prove.go_to.connect(self._go_to)
         self.shape.sizes.variants.edit_wanted.connect(self.edit_size_table)
         self.shape.sizes.variants.make_all_wanted.connect(self.make_all_dialog)
@@ -289,6 +294,12 @@ class MainWindow(Asking):
         self.go("process")
         self.calibration.begin(process, self.worker)
         self.stack.setCurrentWidget(self.calibration)
+
+    def edit_process(self, process: Process) -> None:
+        """A process, figure by figure."""
+        self.go("process")
+        self.editor.begin(process)
+        self.stack.setCurrentWidget(self.editor)
 
     def say(self, text: str) -> None:
         """A line at the foot of the window."""

@@ -127,7 +127,7 @@ class CalibrationPage(QWidget):
         header = self.sheet.horizontalHeader()
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         for k in range(1, 2 + _TIMES):
-            self.sheet.setColumnWidth(k, 62)
+            self.sheet.setColumnWidth(k, 68)
         self.sheet.itemChanged.connect(lambda _: self.work_out())
         QShortcut(QKeySequence.StandardKey.Paste, self.sheet, self.paste)
         column.addWidget(self.sheet, 1)
@@ -305,7 +305,7 @@ class CalibrationPage(QWidget):
                 f"{path.name} has {len(numbers)} rows, there are {self.sheet.rowCount()} features. Nothing was taken over."
             )
             return
-        self.fill(numbers)
+        self.fill([[*row, *[""] * _TIMES] for row in numbers])
 
     def readings(self) -> tuple[list[Reading], list[tuple[int, int]]]:
         """The readings, and the cells they come from."""

@@ -21,16 +21,17 @@ from PySide6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
-from ...core.design.lens_table import LensRow, lens_table
+from ...core.design.lens_table import LensRow
 from ...core.formula.functions import FITS
 from ...core.problem import SchabloneError
 from ...core.process import Process
+from ...core.prove.size_report import SizeLine, size_report
 from ...core.quantity import LENGTH, plain, say
 from ..session import Session
 from ..theme import theme
 from ..widgets.basics import button, clear, label, restyle
 
-_COLUMNS = ("size", "wanted", "sent", "expected", "off by", "how the machine acts on it")
+_COLUMNS = ("size", "wanted", "sent", "expected", "±", "verdict", "how the machine acts on it")
 
 
 class ProcessPlace(QWidget):
@@ -66,7 +67,7 @@ class ProcessPlace(QWidget):
         scroll.setWidgetResizable(True)
         scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(inner)
-        scroll.setFixedHeight(238)
+        scroll.setFixedHeight(254)
         layout.addWidget(scroll)
         self.trouble = label("", "wrong", wrap=True)
         self.trouble.hide()
@@ -82,12 +83,12 @@ class ProcessPlace(QWidget):
         self.table.setAccessibleName("sizes by lens")
         header = self.table.horizontalHeader()
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        header.setSectionResizeMode(5, QHeaderView.ResizeMode.Stretch)
-        header.setMinimumSectionSize(110)
+        header.setSectionResizeMode(6, QHeaderView.ResizeMode.Stretch)
+        header.setMinimumSectionSize(64)
         for column in range(1, 5):
             item = self.table.horizontalHeaderItem(column)
             item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        for column in (0, 5):
+        for column in (0, 5, 6):
             self.table.horizontalHeaderItem(column).setTextAlignment(
                 Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
             )
@@ -164,16 +165,15 @@ class ProcessPlace(QWidget):
         return card
 
     def _fill_table(self) -> None:
-        rows = lens_table(self.session.design, self.session.process, self.session.sheet)
+        lines = size_report(self.session.design, self.session.process, self.session.sheet)
         self.table_title.setText(f"Sizes on {self.session.process.name}")
-        self.table.setRowCount(len(rows))
+        self.table.setRowCount(len(lines))
         t = theme()
-        for number, row in enumerate(rows):
-            off = row.difference
-            texts = [
-                row.name, say(row.wanted), say(row.sent), say(row.expected),
-                "" if row.wanted.kind != LENGTH else ("–" if abs(off) < 5e-5 else f"{off:+.3f} mm".replace("-", "−")), _how(row),
-            ]  # fmt: skip
+        for number, line in enumerate(lines):
+            row = line.row
+            made = row.wanted.kind == LENGTH and bool(row.measure.axes)
+            sure = f"{plain(2 * line.uncertainty, 3)}" if made and line.uncertainty > 5e-5 else "–" if made else ""
+            texts = [row.name, say(row.wanted), say(row.sent), say(row.expected), sure, _verdict(line), _how(row)]
             for column, text in enumerate(texts):
                 item = QTableWidgetItem(text)
                 if 0 < column < 5:
@@ -182,8 +182,10 @@ class ProcessPlace(QWidget):
                     item.setForeground(QColor(t.slate_text))
                 if column == 3:
                     item.setForeground(QColor(t.plum_text))
-                if column == 4 and text.startswith(("+", "−")):
-                    item.setForeground(QColor(t.ochre_text))
+                if column == 5:
+                    item.setForeground(
+                        QColor(t.ochre_text if line.verdict == "off" else t.sage_text if made else t.quiet)
+                    )
                 self.table.setItem(number, column, item)
 
     def add_file(self) -> None:
@@ -210,12 +212,12 @@ def card_lines(process: Process) -> list[tuple[str, str]]:
     lines: list[tuple[str, str]] = []
     if process.family == "print":
         lines += [
-            ("Shrinks", f"{plain(process.shrinkage_xy)} % in x and y, {plain(process.shrinkage_z)} % in z"),
+            ("Shrinks", f"{plain(process.shrinkage_xy, 2)} % in x and y, {plain(process.shrinkage_z, 2)} % in z"),
             ("Holes come out", _signed(process.hole_gain)),
             ("Outsides come out", _signed(process.peg_gain)),
         ]  # fmt: skip
         if process.hole_small:
-            lines.insert(2, ("Small holes", f"another {_signed(process.hole_small / 4)} at ø 4"))
+            lines.insert(2, ("Small holes", f"{_signed(process.hole_small / 4)} more at ø 4"))
     elif process.kind == "router":
         lines += [
             ("Cutter", f"ø {plain(process.cutter)} mm, inner corners {_RELIEF[process.relief]}"),
@@ -265,7 +267,16 @@ def _minus(number: float) -> str:
 def _signed(gain: float) -> str:
     if gain == 0:
         return "true to size"
-    return f"{plain(abs(gain))} mm {'larger' if gain > 0 else 'smaller'}"
+    return f"{plain(abs(gain), 3)} mm {'larger' if gain > 0 else 'smaller'}"
+
+
+def _verdict(line: SizeLine) -> str:
+    """The verdict, with how far it is off."""
+    if line.verdict == "not made by the machine":
+        return ""
+    if line.verdict == "as wanted":
+        return line.verdict
+    return f"{line.row.difference:+.3f} mm, {line.verdict}".replace("-", "−", 1)
 
 
 def _how(row: LensRow) -> str:

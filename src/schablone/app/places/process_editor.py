@@ -1,0 +1,253 @@
+"""A process, figure by figure: value, unit, where it comes from, and how sure it is; lists of kerfs, bends and stock."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import ValidationError
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QHeaderView,
+    QLineEdit,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ...core.problem import SchabloneError
+from ...core.process import Process
+from ...core.process.model import FIGURES, NAMES, Known
+from ...core.quantity import plain
+from ...core.words import say_validation
+from ..session import Session
+from ..theme import theme
+from ..widgets.basics import button, clear, label
+
+_SOURCES = ("typed", "calibrated", "data sheet")
+#: Columns of the lists: what stands in the head, and the field.
+_LISTS: dict[str, tuple[tuple[str, str], ...]] = {
+    "kerfs": (("material, empty for any", "material"), ("thickness, mm", "thickness"), ("kerf, mm", "kerf")),
+    "bends": (("material", "material"), ("thickness, mm", "thickness"), ("inner radius, mm", "radius"), ("deduction, mm", "deduction")),
+    "stock": (
+        ("name", "name"), ("material", "material"), ("nominal, mm", "nominal"), ("measured, mm", "measured"),
+        ("grain along", "grain"), ("price", "price"),
+    ),
+}  # fmt: skip
+_TITLES = {"kerfs": "KERF", "bends": "BENDS", "stock": "STOCK"}
+
+
+class ProcessEditor(QWidget):
+    """Changes are taken over with one button, into a process of the user's own. ``left`` goes back."""
+
+    left = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("page")
+        self.session = session
+        self.process: Process = session.process
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(28, 20, 28, 18)
+        outer.setSpacing(10)
+        head = QHBoxLayout()
+        head.addWidget(button("‹ Processes", "link", self.left.emit, "Back to the processes"))
+        self.title = label("", "page_title")
+        head.addWidget(self.title)
+        head.addStretch(1)
+        self.restore = button("As it ships", "link", self.forget, "Take your own figures away")
+        head.addWidget(self.restore)
+        outer.addLayout(head)
+        row = QHBoxLayout()
+        row.addWidget(label("Name", "quiet"))
+        self.name = QLineEdit()
+        self.name.setAccessibleName("name of the process")
+        self.name.setFixedWidth(300)
+        row.addWidget(self.name)
+        self.kind = label("", "quiet")
+        row.addWidget(self.kind)
+        row.addStretch(1)
+        outer.addLayout(row)
+        self.figures = QTableWidget(0, 5)
+        self.figures.setHorizontalHeaderLabels(["figure", "value", "unit", "from", "±, one σ"])
+        self.figures.verticalHeader().hide()
+        self.figures.setAccessibleName("figures of the process")
+        header = self.figures.horizontalHeader()
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        for column, width in ((1, 84), (2, 50), (3, 124), (4, 84)):
+            self.figures.setColumnWidth(column, width)
+        self.figures.verticalHeader().setDefaultSectionSize(36)
+        columns = QHBoxLayout()
+        columns.setSpacing(22)
+        columns.addWidget(self.figures, 1)
+        self._beside = QVBoxLayout()
+        self.side = QWidget()
+        self.side.setLayout(self._beside)
+        self._beside.setContentsMargins(0, 0, 0, 0)
+        columns.addWidget(self.side, 1)
+        outer.addLayout(columns, 1)
+        foot = QHBoxLayout()
+        self.wrong = label("", "wrong", wrap=True)
+        foot.addWidget(self.wrong, 1)
+        foot.addWidget(button("Take over", "main", self.take_over, "Keep these figures as your own"))
+        outer.addLayout(foot)
+        self.lists: dict[str, QTableWidget] = {}
+        self._rows: list[str] = []
+
+    def begin(self, process: Process) -> None:
+        """Show a process."""
+        self.process = process
+        self.title.setText(process.name)
+        self.name.setText(process.name)
+        self.kind.setText(f"{process.kind}, {process.material.name}")
+        self.wrong.setText("")
+        self._rows = [n for n in FIGURES[process.kind] if n in NAMES] + [
+            f"fits.{fit}" for fit in ("press", "push", "sliding", "loose", "reference")
+        ]
+        self.figures.setRowCount(len(self._rows))
+        for number, name in enumerate(self._rows):
+            words, unit = NAMES.get(
+                name,
+                (
+                    f"gap of a {name[5:]} fit"
+                    if name != "fits.reference"
+                    else "size at which the gaps hold, 0 for any",
+                    "mm",
+                ),
+            )
+            value: Any = getattr(process.fits, name[5:]) if name.startswith("fits.") else getattr(process, name)
+            known = process.known.get(name, Known())
+            texts = (
+                words,
+                "" if value is None else plain(value, 5),
+                unit,
+                "",
+                plain(known.uncertainty, 6) if known.uncertainty else "",
+            )
+            for column, text in enumerate(texts):
+                item = QTableWidgetItem(text)
+                if column in (0, 2):
+                    item.setFlags(Qt.ItemFlag.ItemIsEnabled)
+                    item.setForeground(QColor(theme().ink if column == 0 else theme().quiet))
+                self.figures.setItem(number, column, item)
+            source = QComboBox()
+            source.addItems(_SOURCES)
+            source.setCurrentText(known.source)
+            source.setAccessibleName(f"where {words} comes from")
+            source.setToolTip(f"{known.date}, {known.readings} readings" if known.readings else "")
+            self.figures.setCellWidget(number, 3, source)
+        clear(self._beside)
+        self.lists = {}
+        for name in ("kerfs", "bends", "stock"):
+            if name in FIGURES[process.kind]:
+                self._add_list(name, [item.model_dump() for item in getattr(process, name)])
+        self.side.setVisible(bool(self.lists))
+        self.restore.setVisible(self.session.library.is_own(process.name))
+
+    def _add_list(self, name: str, items: list[dict[str, Any]]) -> None:
+        columns = _LISTS[name]
+        table = QTableWidget(0, len(columns))
+        table.setHorizontalHeaderLabels([words for words, _ in columns])
+        table.verticalHeader().hide()
+        table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        table.setAccessibleName(name)
+        for item in items:
+            self._put(table, [item[field] for _, field in columns])
+        head = QHBoxLayout()
+        head.addWidget(label(_TITLES[name], "group"))
+        head.addStretch(1)
+        head.addWidget(
+            button("+ row", "link", lambda: self._put(table, [""] * len(columns)), f"One more row of {name}")
+        )
+        head.addWidget(button("− row", "link", lambda: table.removeRow(table.currentRow()), "Take the chosen row away"))
+        self._beside.addLayout(head)
+        self._beside.addWidget(table)
+        self.lists[name] = table
+
+    @staticmethod
+    def _put(table: QTableWidget, values: list[Any]) -> None:
+        at = table.rowCount()
+        table.insertRow(at)
+        for column, value in enumerate(values):
+            table.setItem(at, column, QTableWidgetItem(plain(value, 5) if isinstance(value, float) else str(value)))
+
+    def take_over(self) -> bool:
+        """Keep the figures as the user's own process; False, with words, where one cannot be."""
+        changes: dict[str, Any] = {"name": self.name.text().strip()}
+        fits: dict[str, Any] = self.process.fits.model_dump()
+        known = dict(self.process.known)
+        for number, name in enumerate(self._rows):
+            words = self.figures.item(number, 0).text()
+            text, spread = (self.figures.item(number, column).text().strip() for column in (1, 4))
+            if not text and name == "lying_hole_gain":
+                changes[name] = None
+                continue
+            value, sure = _number(text), _number(spread) if spread else 0.0
+            if value is None or sure is None:
+                return self._say(f"{words}: “{text if value is None else spread}” is no number.")
+            if name.startswith("fits."):
+                fits[name[5:]] = value
+            else:
+                changes[name] = value
+            source = self.figures.cellWidget(number, 3)
+            assert isinstance(source, QComboBox)
+            was = known.get(name, Known())
+            mark = Known(source=source.currentText(), uncertainty=sure, date=was.date, readings=was.readings)  # type: ignore[arg-type]
+            if mark != Known():
+                known[name] = mark
+            else:
+                known.pop(name, None)
+        changes |= {"fits": fits, "known": known}
+        for name, table in self.lists.items():
+            rows = []
+            for at in range(table.rowCount()):
+                cells = {field: table.item(at, k).text().strip() for k, (_, field) in enumerate(_LISTS[name])}
+                if any(cells.values()):
+                    rows.append(
+                        {
+                            field: text.replace(",", ".") if field not in ("name", "material") else text
+                            for field, text in cells.items()
+                        }
+                    )
+            kept = [item.model_dump() for item in getattr(self.process, name)]
+            changes[name] = [{**(kept[k] if k < len(kept) else {}), **row} for k, row in enumerate(rows)]
+        try:
+            made = self.process.with_(**changes)
+            self.session.library.keep_process(made)
+        except ValidationError as error:
+            return self._say(" ".join(problem.what for problem in say_validation(error, "process", made_name(changes))))
+        except SchabloneError as error:
+            return self._say(str(error))
+        self.session.process_changed()
+        self.begin(made)
+        self.wrong.setText("")
+        self.session.said.emit(f"{made.name} is kept as your own.")
+        return True
+
+    def forget(self) -> None:
+        """Back to the process as it ships."""
+        self.session.library.forget_process(self.process.name)
+        self.session.process_changed()
+        again = self.session.library.process(self.process.name)
+        if again is None:
+            self.left.emit()
+        else:
+            self.begin(again)
+
+    def _say(self, text: str) -> bool:
+        self.wrong.setText(text)
+        return False
+
+
+def made_name(changes: dict[str, Any]) -> str:
+    return str(changes.get("name", ""))
+
+
+def _number(text: str) -> float | None:
+    try:
+        return float(text.replace(",", ".").replace("−", "-"))
+    except ValueError:
+        return None

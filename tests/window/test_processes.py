@@ -1,0 +1,117 @@
+"""Processes in the window: calibrated on a practice machine, edited figure by figure, used by the design."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtWidgets import QApplication, QComboBox
+
+from schablone.core.process import shipped_processes
+from tests.window.test_shape import settle
+
+ZEISIG = "Printer Zeisig · PLA"
+SPECHT = "Laser Specht · birch plywood"
+
+
+def ready(qtbot, window, name: str):
+    window.process.calibrate_wanted.emit(window.session.library.process(name))
+    page = window.calibration
+    qtbot.waitUntil(lambda: page.sheet.rowCount() > 0, timeout=60_000)
+    assert window.stack.currentWidget() is page
+    return page
+
+
+def practised(qtbot, page):
+    page.practise()
+    qtbot.waitUntil(lambda: page.found is not None, timeout=60_000)
+
+
+def test_a_printer_is_calibrated_and_every_design_follows(qtbot, window) -> None:
+    zeisig = window.session.library.process(ZEISIG)
+    window.session.use_process(zeisig)
+    settle(qtbot, window)
+    page = ready(qtbot, window, ZEISIG)
+    assert "Print this" in page.make_title.text()
+    assert page.sheet.item(8, 0).text().startswith("hole ø 3")
+    assert not page.save.isEnabled()
+    practised(qtbot, page)
+    assert "hole gain: −0." in page.figures.text()
+    page.plot.grab()
+    before = window.session.sheet.cells["dowel_hole"].sent.value
+    page.save_state()
+    settle(qtbot, window)
+    made = window.session.library.process(ZEISIG)
+    assert made.known["hole_gain"].source == "calibrated"
+    assert made.hole_gain == pytest.approx(page.found.figures["hole_gain"], abs=1e-4)
+    after = window.session.sheet.cells["dowel_hole"].sent.value
+    assert after - before == pytest.approx(made.send_inside(6.25) - zeisig.send_inside(6.25), abs=1e-9)
+    window.go("process")
+    assert "calibrated" in "".join(
+        w.text() for w in window.process.cards[ZEISIG].findChildren(type(window.process.trouble))
+    )
+    page._keep(made.back_to(made.history[0]), "back")
+    assert window.session.library.process(ZEISIG).hole_gain == zeisig.hole_gain
+
+
+def test_bad_readings_are_told_where_they_arise(qtbot, window, tmp_path) -> None:
+    page = ready(qtbot, window, ZEISIG)
+    practised(qtbot, page)
+    page.sheet.item(9, 2).setText("40.1")
+    assert "a slipped point" in page.told.text()
+    page.sheet.item(9, 2).setText("four")
+    assert "“four” is no number" in page.wrong.text()
+    csv = tmp_path / "r.csv"
+    csv.write_text("reading in inch\n0.1\n")
+    page.read_csv(csv)
+    assert "not in millimetres" in page.wrong.text()
+    csv.write_text("1.0\n2.0\n")
+    page.read_csv(csv)
+    assert "2 rows" in page.wrong.text()
+    csv.write_text("mm;mm\n" + "\n".join(f"{f['size']:.2f};{f['size'] + 0.1:.2f}" for f in page.features))
+    page.read_csv(csv)
+    assert page.found is not None
+    assert page.found.figures["hole_gain"] == pytest.approx(0.05, abs=0.01)
+    page.empty()
+    assert page.found is None
+    assert not page.save.isEnabled()
+    QApplication.clipboard().setText("2.9\t2.91\n3.88")
+    page.sheet.setCurrentCell(8, 2)
+    page.paste()
+    assert [page.sheet.item(8, 3).text(), page.sheet.item(9, 2).text()] == ["2.91", "3.88"]
+    assert "too few" in page.wrong.text()
+
+
+def test_a_laser_is_calibrated_for_a_stock(qtbot, window) -> None:
+    page = ready(qtbot, window, SPECHT)
+    page.stock.setCurrentText("Birch 6")
+    practised(qtbot, page)
+    page.save_state()
+    made = window.session.library.process(SPECHT)
+    assert made.kerf_in("Birch plywood", 6.0) == pytest.approx(page.found.figures["kerf"], abs=1e-4)
+    assert made.kerf_in("Birch plywood", 3.0) == 0.16  # the others are as they were
+
+
+def test_figures_are_edited_and_what_cannot_be_is_told(qtbot, window) -> None:
+    process = window.session.library.process(SPECHT)
+    window.process.edit_wanted.emit(process)
+    editor = window.editor
+    assert window.stack.currentWidget() is editor
+    kerfs = editor.lists["kerfs"]
+    kerfs.item(0, 2).setText("0,21")
+    editor.figures.item(0, 4).setText("0.2")
+    source = editor.figures.cellWidget(0, 3)
+    assert isinstance(source, QComboBox)
+    source.setCurrentText("typed")
+    assert editor.take_over()
+    own = window.session.library.process(SPECHT)
+    assert own.kerfs[0].kerf == 0.21
+    assert (own.known["taper"].source, own.known["taper"].uncertainty) == ("typed", 0.2)
+    assert own.stock == process.stock
+    kerfs = editor.lists["kerfs"]
+    kerfs.item(0, 2).setText("12")
+    assert not editor.take_over()
+    assert "wider than any beam" in editor.wrong.text()
+    editor.figures.item(0, 1).setText("much")
+    assert not editor.take_over()
+    assert "“much” is no number" in editor.wrong.text()
+    editor.forget()
+    assert window.session.library.process(SPECHT) == next(p for p in shipped_processes() if p.name == SPECHT)
