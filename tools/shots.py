@@ -25,8 +25,6 @@ def main(names: list[str]) -> int:
     scratch = tempfile.mkdtemp(prefix="schablone-shots-")
     for variable in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
         os.environ[variable] = os.path.join(scratch, variable.lower())
-    from PySide6.QtGui import QPainter
-
     from schablone.app.application import Application, make_qt, wait_for_part
     from schablone.app.theme import DARK, LIGHT, apply_theme
     from schablone.core.design import edit
@@ -72,6 +70,14 @@ def main(names: list[str]) -> int:
     for place in ("process", "prove", "publish", "learn"):
         window.go(place)
         keep(place)
+    page = window.calibration
+    window.calibrate(window.session.library.process("Printer Zeisig · PLA"))
+    while not page.features:
+        _pause(qt)
+    page.practise()
+    while page.found is None:
+        _pause(qt)
+    keep("calibration")
     window.go("shape")
     edition = Path(scratch) / "entrance-slide.zip"
     subprocess.run(
@@ -83,7 +89,7 @@ def main(names: list[str]) -> int:
     adjust.resize(1180, 760)
     adjust.show()
     wait_for_part(adjust)
-    adjust.use(adjust.processes[1])
+    adjust.use(next(p for p in adjust.processes if "Zeisig" in p.name))
     adjust.take({"width": "196 mm"})
     keep("adjust", adjust)
     adjust.close()
@@ -125,7 +131,7 @@ def main(names: list[str]) -> int:
     window.session.undo()
     window.shape.stop_drawing()
     for name, size, step in (
-        ("feeder-cap", "plug", "soft_rim"), ("excluder-panel", "slots", "slot_field"), ("smoker-heat-guard", "turns", "helix"),
+        ("feeder-cap", "plug", "soft_rim"), ("excluder-panel", "slots", "slot_field"), ("hive-box", "board", "front_grip"),
     ):  # fmt: skip
         demo = application.open_design_window(DEMO.with_name(f"{name}.schablone"))
         demo.resize(1280, 800)
@@ -140,18 +146,12 @@ def main(names: list[str]) -> int:
             _pause(qt)
             keep(name, demo)
             demo.shape.bar.cut_open(None)
-        if name == "feeder-cap" and (not names or "add-step" in names):
-            demo.shape.steps.open_add_menu()
-            demo.shape.steps.finder.line.setText("repeat")
-            demo.shape.steps.finder.line.textEdited.emit("repeat")
-            _pause(qt)
-            picture = demo.grab()
-            painter = QPainter(picture)
-            finder = demo.shape.steps.finder
-            painter.drawPixmap(demo.mapFromGlobal(finder.pos()), finder.grab())
-            painter.end()
-            picture.save(str(OUT / "add-step.png"))
-            finder.close()
+        if name == "hive-box":
+            demo.session.look_through("sent")
+            demo.shape.bar._look_at(
+                "left", "seen through", {part.name: part.title for part in demo.session.design.parts}
+            )
+            keep(name, demo)
         demo.worker.close()
         demo.hide()
     apply_theme(qt, DARK)

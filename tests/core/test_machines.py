@@ -21,7 +21,9 @@ from schablone.core.process import Process, neutral, shipped_processes
 from schablone.core.process.calibrate import Reading, calibrate, calibrated, calibrated_cut
 from schablone.core.process.fits import Fits
 from schablone.core.process.model import Kerf, Material, Stock
+from schablone.core.prove.deviation import deviations as off_by
 from schablone.core.prove.narrow import narrow_places
+from schablone.core.prove.size_report import size_report
 from schablone.core.publish.edition import pieces_of
 from schablone.core.publish.exports import export
 from tests.conftest import TOP, plate
@@ -125,6 +127,34 @@ class TestPrinting:
     def test_what_is_no_class_is_told(self, name):
         with pytest.raises(ValueError, match=r"no tolerance class|not known"):
             deviations(10, name)
+
+    def test_deviations_are_those_of_the_faces(self):
+        machine = printer(hole_gain=-0.2, shrinkage_z=1.0, peg_gain=0.3)
+        design = plate(
+            {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "8 mm"}, scale_for_shrinkage=False
+        )
+        bodies = [rebuild(design, design.seen(lens, machine)).bodies["part"] for lens in ("expected", "wanted")]  # type: ignore[arg-type]
+        mesh, wanted = (body.mesh(0.01) for body in bodies)
+        off = dict(zip(map(str, mesh.faces), off_by(mesh, wanted), strict=True))
+        assert off["plate/end"] == pytest.approx(-0.04)  # a hundredth of 4 mm is missing at the top
+        assert off["plate/start"] == pytest.approx(0, abs=1e-9)
+        assert off["plate/side/edge.left"] == pytest.approx(0.15)
+        assert off["bore/wall"] == pytest.approx(0.1, abs=6e-3)  # material where the hole should be
+
+    def test_uncertainty_is_carried_through_to_the_sizes(self):
+        known = {"hole_gain": {"source": "calibrated", "uncertainty": 0.03}, "shrinkage_xy": {"uncertainty": 0.2}}
+        machine = printer(known=known)
+        design = plate(
+            {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "inside(d)"}, sizes={"d": "8 mm"}
+        )
+        sheet = rebuild(design, design.seen("wanted", machine)).sheet
+        (line,) = size_report(design, machine, sheet)
+        assert line.uncertainty == pytest.approx(math.hypot(0.03, 8 * 0.2 / 100))
+        assert line.verdict == "as wanted"
+        plain = plate({"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "d"}, sizes={"d": "8 mm"})
+        for gain, verdict in ((-0.5, "off"), (-0.05, "within what is known")):
+            off = printer(hole_gain=gain, known=known)
+            assert size_report(plain, off, rebuild(plain, plain.seen("wanted", off)).sheet)[0].verdict == verdict
 
 
 class TestCutting:

@@ -35,6 +35,8 @@ def test_the_manual_is_in_order() -> None:
         "First steps",
         "Formulas",
         "Size tables and spreadsheets",
+        "Drawing",
+        "Building",
         "Processes",
         "Publishing",
     ]

@@ -213,3 +213,21 @@ def test_own_screws_are_added_and_used(qtbot, drilled) -> None:
     assert window.session.sheet.cells["bore_for_it"].wanted.value == pytest.approx(3.9)
     window.shape.sizes._make("usual", "screw_hole_fine(4 mm)")
     assert window.session.sheet.cells["usual"].wanted.value == pytest.approx(4.3)
+
+
+def test_the_map_shows_how_far_faces_will_lie_off(qtbot, drilled) -> None:
+    window, view = drilled, drilled.shape.view
+    amsel = window.session.library.process("Printer Amsel · PETG")
+    window.session.use_process(amsel)
+    settle(qtbot, window)
+    assert not window.shape.bar.off.isVisible()
+    window.session.look_through("expected")
+    settle(qtbot, window)
+    window.shape.bar.off.click()
+    qtbot.waitUntil(lambda: bool(view.off), timeout=60_000)
+    names = [face["name"] for face in view.parts[0].faces]
+    assert view.off["part"][names.index("bore/wall")] == pytest.approx(0.09, abs=5e-3)  # half of the hole gain
+    view.grab()
+    window.session.look_through("wanted")
+    settle(qtbot, window)
+    assert view.off == {}

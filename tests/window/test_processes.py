@@ -77,7 +77,7 @@ def test_bad_readings_are_told_where_they_arise(qtbot, window, tmp_path) -> None
     page.sheet.setCurrentCell(8, 2)
     page.paste()
     assert [page.sheet.item(8, 3).text(), page.sheet.item(9, 2).text()] == ["2.91", "3.88"]
-    assert "too few" in page.wrong.text()
+    assert "at least 3 different holes" in page.told.text()
 
 
 def test_a_laser_is_calibrated_for_a_stock(qtbot, window) -> None:

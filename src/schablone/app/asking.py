@@ -42,6 +42,7 @@ class Asking(FileCommands):
         self.shape.follow_wanted.connect(self.ask_follows)
         self.shape.try_wanted.connect(self.try_values)
         self.shape.bar.gauge_wanted.connect(self.measure)
+        self.shape.bar.off_wanted.connect(self.ask_off)
         self.shape.steps.pointed.connect(self._rest_on)
         self.shape.strip.looked_at.connect(lambda parts: self.shape.view.show_parts(parts, self.session.lens))
         self.shape.strip.closed.connect(self._show_known)
@@ -140,6 +141,16 @@ class Asking(FileCommands):
         if self.session.edit(lambda design: edits.put_step(design, step), f"keep {name}"):
             self.say(f"Kept as {name}: use it in formulas as {name}.value")
         return True
+
+    # How far what is expected lies from what is wanted
+
+    def ask_off(self) -> None:
+        """The map of deviations, where it is wanted and the lens is *Expected*; else none."""
+        wanted = self.shape.bar.off.isChecked() and self.session.lens == "expected"
+        if not wanted:
+            self.shape.view.show_off({})
+            return
+        self._ask("deviate", "", lambda found, _: self.shape.view.show_off(found.get("parts", {})))
 
     # What a step changed, as a small picture
 

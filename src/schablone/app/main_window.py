@@ -424,6 +424,7 @@ class MainWindow(Asking):
         self.header.show_verdict(holding, len(header["findings"]))
         if header["whole"] or not self._known:
             self._show_parts(header, arrays)
+        self.ask_off()
         if header["whole"]:
             self.shape.view.set_grey(False)
             self.shape.notice.hide()

@@ -206,13 +206,13 @@ class WorkerClient(QObject):
                 self._exports.pop(number)[1](header)
             return
         if number in self._asked:
-            if kind in ("followed", "tried", "gauged", "glanced", "features", "measured", "refused"):
+            if kind in ("followed", "tried", "gauged", "glanced", "deviated", "features", "measured", "refused"):
                 answered = self._asked[number][1]
                 if kind != "tried" or header["last"]:
                     self._asked.pop(number)
                 answered(header, arrays)
             return
-        if kind in ("tried", "followed", "gauged", "glanced", "features", "measured"):
+        if kind in ("tried", "followed", "gauged", "glanced", "deviated", "features", "measured"):
             return  # nobody waits for it any more
         if kind == "cancelled":
             self._impatience.stop()

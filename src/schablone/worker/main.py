@@ -24,6 +24,7 @@ from ..core.practice.machines import machine
 from ..core.problem import Problem, SchabloneError, errors
 from ..core.process.lens import View
 from ..core.process.model import Process
+from ..core.prove.deviation import deviations
 from ..core.prove.follows import what_follows
 from ..core.prove.trying import values_to_try
 from ..core.publish.edition import pieces_of
@@ -32,7 +33,7 @@ from ..core.quantity import Kind, formula_of
 from ..core.steps.base import StepError
 from ..core.steps.measure import Measure
 from .messages import Unpacker, pack
-from .report import FOR_A_GLANCE, report_of
+from .report import FOR_A_GLANCE, FOR_LOOKING, report_of
 
 #: Seconds without a request after which the kernel is loaded.
 _LONG_PAUSE = 15.0
@@ -109,6 +110,9 @@ class Worker:
         if request["do"] == "gauge":
             self.gauge(request, design, view)
             return
+        if request["do"] == "deviate":
+            self.deviate(request, design, process)
+            return
         if request["do"] == "glance":
             self.glance(request, design, view)
             return
@@ -182,6 +186,17 @@ class Worker:
         except StepError as error:
             raise SchabloneError(Problem(area="design", what=error.what, hint=error.hint)) from None
         self.send({"answer": "gauged", "id": request["id"], "ends": ends})
+
+    def deviate(self, request: dict[str, Any], design: Design, process: Process) -> None:
+        """How far the faces of what is expected lie from those wanted, by part, in the order of the report's faces."""
+        wanted = rebuild(design, design.seen("wanted", process), self.memory)
+        expected = rebuild(design, design.seen("expected", process), self.memory)
+        found = {
+            name: deviations(body.mesh(FOR_LOOKING), wanted.bodies[name].mesh(FOR_LOOKING))
+            for name, body in expected.bodies.items()
+            if name in wanted.bodies
+        }
+        self.send({"answer": "deviated", "id": request["id"], "parts": found})
 
     def glance(self, request: dict[str, Any], design: Design, view: View) -> None:
         """The part as it is after a step, for a small picture."""

@@ -33,6 +33,7 @@ class LookBar(QWidget):
     follow_wanted = Signal()
     try_wanted = Signal()
     gauge_wanted = Signal()
+    off_wanted = Signal()
 
     def __init__(self, session: Session, view: View) -> None:
         super().__init__()
@@ -59,10 +60,15 @@ class LookBar(QWidget):
         layout.addWidget(self.parts)
         self.gauge = button("Measure", "plain", self.gauge_wanted.emit, "Measure between two spots (M)")
         self.before = button("Before", "plain", lambda: None, "Lay the part as it was before the last edit over it (B)")
-        for toggle in (self.gauge, self.before):
+        self.off = button(
+            "Off by", "plain", self.off_wanted.emit, "Colour faces by how far they will lie from where they are wanted"
+        )
+        for toggle in (self.gauge, self.before, self.off):
             toggle.setCheckable(True)
             layout.addWidget(toggle)
         self.before.toggled.connect(view.show_before)
+        self.off.hide()
+        session.changed.connect(self._fit_to_lens)
         layout.addStretch(1)
         for words, signal, tip in (
             ("What follows", self.follow_wanted, "Light up what moves with the chosen size (Ctrl+L)"),
@@ -100,6 +106,12 @@ class LookBar(QWidget):
         found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         found.setMenu(QMenu(found))
         return found
+
+    def _fit_to_lens(self) -> None:
+        """Under *Expected* it is compared with what is wanted, else with what was before."""
+        expected = self.session.lens == "expected"
+        self.off.setVisible(expected)
+        self.before.setVisible(not expected)
 
     def cut_open(self, axis: int | None) -> None:
         """A section square to an axis through the middle, or none."""

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QScrollArea, QVBox
 from ...core.design import Design
 from ...core.design import edit as edits
 from ...core.problem import Problem
+from ...core.process import Process
 from ...core.quantity import plain
 from ...core.steps import KINDS, Step
 from ...core.steps.base import REPEATABLE
@@ -79,17 +80,25 @@ class StepsPanel(QWidget):
         layout = QVBoxLayout(card)
         layout.setContentsMargins(12, 8, 10, 9)
         layout.setSpacing(4)
-        self.scaling = QCheckBox("Before it is sent: scale for shrinkage")
-        self.scaling.clicked.connect(
-            lambda on: self.session.edit(
-                lambda design: design.model_copy(update={"scale_for_shrinkage": on}),
-                "scale for shrinkage" if on else "no scaling for shrinkage",
-            )
-        )
+        self.scaling = self._switch("Before it is sent: scale for shrinkage", "scale_for_shrinkage")
+        self.beside = self._switch("Before it is cut: move outlines off the line", "cut_beside_line")
+        self.relief = self._switch("Relieve inner corners for the cutter", "relieve_corners")
         self.scaling_said = label("", "small", wrap=True)
-        layout.addWidget(self.scaling)
+        for switch in (self.scaling, self.beside, self.relief):
+            layout.addWidget(switch)
         layout.addWidget(self.scaling_said)
         return card
+
+    def _switch(self, words: str, field: str) -> QCheckBox:
+        """A treatment of the whole part that can be switched off."""
+        found = QCheckBox(words)
+        found.clicked.connect(
+            lambda on: self.session.edit(
+                lambda design: design.model_copy(update={field: on}),
+                f"{words.rpartition(': ')[2]}: {'on' if on else 'off'}",
+            )
+        )
+        return found
 
     def refresh(self) -> None:
         """Show the design in hand."""
@@ -102,13 +111,13 @@ class StepsPanel(QWidget):
                 self.cards[step.name].show_step(step)
         self.show_where()
         process = self.session.process
+        self.scaling.setVisible(process.family == "print")
+        self.beside.setVisible(process.family == "cut")
+        self.relief.setVisible(process.kind == "router" and process.relief != "none")
         self.scaling.setChecked(design.scale_for_shrinkage)
-        along, up = 1 / process.kept("xy"), 1 / process.kept("z")
-        self.scaling_said.setText(
-            f"{process.name}: by {plain(along, 4)} in x and y, {plain(up, 4)} in z"
-            if design.scale_for_shrinkage
-            else f"{process.name} shrinks by {plain(process.shrinkage_xy)} % in x and y, {plain(process.shrinkage_z)} % in z"
-        )
+        self.beside.setChecked(design.cut_beside_line)
+        self.relief.setChecked(design.relieve_corners)
+        self.scaling_said.setText(treatment_words(design, process))
 
     def _lay_out(self, order: tuple[tuple[str, str, str], ...]) -> None:
         at = self.area.verticalScrollBar().value()
@@ -206,6 +215,31 @@ class StepsPanel(QWidget):
                 self.pick_wanted.emit(step.name, "first")
             elif kind in ("shell", "draft", "shift_faces"):
                 self.pick_wanted.emit(step.name, "faces+face")
+
+
+def treatment_words(design: Design, process: Process) -> str:
+    """What is done to the whole part before it is sent, with numbers."""
+    if process.family == "cut":
+        relief = {"corner": "at the corner", "along": "along one side", "radius": "by a radius"}.get(process.relief, "")
+        cut = (
+            f"by half of {plain(-process.path_gain, 3)} mm"
+            if process.kind == "router"
+            else "by half of the kerf of its thickness"
+        )
+        words = (
+            f"{process.name}: {cut}"
+            if design.cut_beside_line
+            else f"{process.name} takes half of its cut away all round"
+        )
+        return (
+            f"{words}; corners {relief} for ø {plain(process.cutter)} mm"
+            if relief and design.relieve_corners
+            else words
+        )
+    along, up = 1 / process.kept("xy"), 1 / process.kept("z")
+    if design.scale_for_shrinkage:
+        return f"{process.name}: by {plain(along, 4)} in x and y, {plain(up, 4)} in z"
+    return f"{process.name} shrinks by {plain(process.shrinkage_xy)} % in x and y, {plain(process.shrinkage_z)} % in z"
 
 
 def new_step(design: Design, kind: str) -> Step:

@@ -25,6 +25,7 @@ from ..theme import theme
 from .camera import Camera
 from .figures import Figure, FigureBoxes
 from .gauge import GaugeTool
+from .off_map import draw_legend, largest, off_colour
 from .shape import Shape, colour
 from .shown import ShownPart
 
@@ -75,6 +76,8 @@ class View(QWidget):
         self.before: list[ShownPart] = []
         self.shows_before = False
         self.tool: GaugeTool | None = None
+        #: How far each face lies from where it is wanted, mm, by part and face number; empty without the map.
+        self.off: dict[str, list[float | None]] = {}
         self.figures: list[Figure] = []
         self._figure_boxes = FigureBoxes()
         self._hover_edge: tuple[int, int] | None = None
@@ -177,6 +180,8 @@ class View(QWidget):
         self._draw_axes(painter)
         self._draw_edge(painter)
         self._figure_boxes.draw(painter, [] if self.grey else self.figures, self.camera, self.width(), self.height())
+        if self.off:
+            draw_legend(painter, self.off, self.height())
         if self.tool is not None:
             self.tool.draw(painter)
 
@@ -214,8 +219,12 @@ class View(QWidget):
         lit = {}
         glowing = _towards(body, colour(theme().madder), 0.28)
         marked = _towards(body, colour("#FFF4DC"), 0.62)
+        most = largest(self.off)
         for number, part in enumerate(self.parts):
+            off = self.off.get(part.name, [])
             for index, face in enumerate(part.faces):
+                if index < len(off) and (here := off[index]) is not None:
+                    lit[(number, index)] = off_colour(here, most, body)
                 if face["step"] in self.marked_steps or face["name"] in self.marked_faces:
                     lit[(number, index)] = marked
                 elif (part.name, face["name"]) in self._glowing:
@@ -269,6 +278,12 @@ class View(QWidget):
         section = None if axis is None else (axis, at, 1.0 if towards[axis] >= 0 else -1.0)
         if section != self.section:
             self.section = section
+            self.redraw()
+
+    def show_off(self, off: dict[str, list[float | None]]) -> None:
+        """Colour faces by how far they lie from where they are wanted; nothing takes the map away."""
+        if off != self.off:
+            self.off = off
             self.redraw()
 
     def hide_parts(self, hidden: frozenset[str], clear: frozenset[str] = frozenset()) -> None:

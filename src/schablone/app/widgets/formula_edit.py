@@ -19,9 +19,9 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QCompleter, QLineEdit, QVBoxLayout, QWidget
 
 from ...core.formula import FormulaError, names_in, parse_definition
-from ...core.formula.functions import FITS, FUNCTIONS
+from ...core.formula.functions import FITS, FUNCTIONS, PROCESS_FUNCTIONS
 from ...core.formula.sheet import Sheet
-from ...core.quantity import Kind, say
+from ...core.quantity import Kind, Quantity, say
 from ..theme import mono, theme
 from .basics import label, restyle
 
@@ -191,8 +191,15 @@ class FormulaEdit(QWidget):
                 kind = sheet.compile(formula, self._wanted, self._over).kind
                 self._value = f"{kind.label}, for each {' and '.join(sorted(names_in(formula) & set(self._over)))}"
                 return None
-            value = sheet.compile(formula, self._wanted).value(sheet.env())
+            compiled = sheet.compile(formula, self._wanted)
+            value = compiled.value(sheet.env())
             self._value = f"= {say(value, self._units)}"
+            if any(name in formula for name in PROCESS_FUNCTIONS):
+                sent = compiled.value(sheet.env(sent=True))
+                by = sent.value - value.value
+                if abs(by) > 5e-5:
+                    more = f"{'+' if by > 0 else '−'}{say(Quantity(abs(by), sent.kind), self._units)}"
+                    self._value += f"; the machine is sent {more}"
             return None
         except FormulaError as error:
             return error

@@ -132,10 +132,18 @@ def design_text(design: Design, process: Process, states: dict[str, StepState] |
         first, *rest = told_step(step, design, states.get(step.name) if states else None)
         lines.append(f"{number}. **{title_of(step.name)}**: {first}")
         lines += [f"   {line}" for line in rest]
-    if design.scale_for_shrinkage:
-        lines.append(
-            f"{len(design.steps) + 1}. Before it is sent, the whole part is scaled for the machine's shrinkage."
-        )
+    treatments = {
+        "print": [(design.scale_for_shrinkage, "the whole part is scaled for the machine's shrinkage")],
+        "cut": [
+            (design.cut_beside_line, "outlines are moved off the line by half of the cut"),
+            (design.relieve_corners and process.relief != "none", "inner corners are relieved for the cutter"),
+        ],
+    }  # fmt: skip
+    number = len(design.steps)
+    for on, words in treatments.get(process.family, []):
+        if on:
+            number += 1
+            lines.append(f"{number}. Before it is sent, {words}.")
     if design.checks:
         lines += ["", "## Must hold", ""]
         lines += [f"- {check.name}: `{check.formula}`" for check in design.checks]
