@@ -1,6 +1,6 @@
 """Speed, as ratios against baselines that run in the same process or beside it.
 
-    xvfb-run -s "-screen 0 1280x800x24 +extension GLX" .venv/bin/python benchmarks/run.py [row] [edit] [start] [formulas] [sketches] [parts] [fuzz]
+    xvfb-run -s "-screen 0 1280x800x24 +extension GLX" .venv/bin/python benchmarks/run.py [row] [edit] [start] [formulas] [sketches] [parts] [machines] [fuzz]
 
 Nothing here fails: figures depend on the machine, the ratios much less.
 """
@@ -282,8 +282,16 @@ def steps() -> None:
     run(say)
 
 
+def cutting() -> None:
+    """What machines need of whole parts; see machines.py beside this."""
+    from machines import run
+
+    run(say)
+
+
 def main(names: list[str]) -> None:
     known = {
+        "machines": cutting,
         "formulas": formulas,
         "sketches": sketches,
         "parts": steps,

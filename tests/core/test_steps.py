@@ -40,7 +40,8 @@ RING = {"kind": "rectangle", "name": "ring", "width": "4 mm", "height": "6 mm", 
 
 class TestRevolve:
     @pytest.mark.parametrize(
-        ("extent", "by", "share"), [("full", "1 deg", 1.0), ("by", "90 deg", 0.25), ("both", "60 deg", 1 / 6)]
+        ("extent", "by", "share"),
+        [("full", "1 deg", 1.0), ("by", "90 deg", 0.25), ("both", "60 deg", 1 / 6), ("uneven", "60 deg", 0.25)],
     )
     def test_volume_is_that_of_pappus(self, extent, by, share):
         design = turned(RING, extent=extent, by=by)

@@ -101,6 +101,13 @@ def test_a_part_is_seen_through_and_hidden(qtbot, drilled) -> None:
     assert view.hidden == {"part"}
     bar._look_at("", "all", {"part": "part", "lid": "lid"})
     assert view.hidden == frozenset()
+    window.session.edit(lambda d: edits.group_steps(d, ("plate",), "Base"), "group")
+    titles = {"part": "part", "lid": "lid"}
+    assert bar._groups(titles) == {"Base": ["part"]}
+    bar._look_at_all(["part"], "alone", titles)
+    assert view.hidden == {"lid"}
+    bar._look_at_all(["part"], "seen through", titles)
+    assert view.clear == {"part"}
 
 
 def test_resting_on_a_step_shows_what_it_made(qtbot, drilled) -> None:

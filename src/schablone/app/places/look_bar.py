@@ -147,7 +147,29 @@ class LookBar(QWidget):
                 entry.setChecked(words == now)
         if len(titles) > 1:
             menu.addSeparator()
+            for group, names in self._groups(titles).items():
+                of = menu.addMenu(f"group {group}")
+                for words in ("shown", "seen through", "hidden", "alone"):
+                    of.addAction(words, lambda names=names, words=words: self._look_at_all(names, words, titles))
             menu.addAction("All shown", lambda: self._look_at("", "all", titles))
+
+    def _groups(self, titles: dict[str, str]) -> dict[str, list[str]]:
+        """The parts that the steps of each group make."""
+        found: dict[str, list[str]] = {}
+        for step in self.session.design.steps:
+            part = step.works_on()
+            if step.group and part in titles and part not in found.setdefault(step.group, []):
+                found[step.group].append(part)
+        return {group: names for group, names in found.items() if names}
+
+    def _look_at_all(self, names: list[str], how: str, titles: dict[str, str]) -> None:
+        if how == "alone":
+            self._look_at("", "all", titles)
+            self.view.hide_parts(frozenset(titles) - frozenset(names))
+            self.show_parts(titles)
+            return
+        for name in names:
+            self._look_at(name, how, titles)
 
     def _look_at(self, name: str, how: str, titles: dict[str, str]) -> None:
         hidden, clear = self.view.hidden - {name}, self.view.clear - {name}

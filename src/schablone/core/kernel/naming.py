@@ -7,7 +7,7 @@ a row their number from 1. It is written ``plate/side/outline.left`` or ``passag
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 _FORM = re.compile(r"^(?P<step>\w+)/(?P<role>\w+)(?:/(?P<element>[\w.]+))?(?:#(?P<member>\d+(?:\.\d+)*))?$")
 
@@ -43,7 +43,7 @@ class FaceName:
 
     def of_member(self, number: int) -> FaceName:
         """The name of the same face on a member of a row."""
-        return replace(self, member=(number, *self.member))
+        return FaceName(self.step, self.role, self.element, (number, *self.member))
 
     def made_by(self, step: str, role: str) -> FaceName:
         """The name that a step gives to what it makes of this face: ``copy/top/plate.side.left``."""

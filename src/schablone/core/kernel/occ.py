@@ -247,6 +247,8 @@ def _combined(
     boolean = {"cut": BRepAlgoAPI_Cut, "add": BRepAlgoAPI_Fuse, "common": BRepAlgoAPI_Common}[operation]()
     boolean.SetArguments(arguments)
     boolean.SetTools(operands)
+    boolean.SetRunParallel(True)
+    boolean.SetCheckInverted(False)  # every solid here is made or checked before
     boolean.Build()
     if not boolean.IsDone():
         raise ValueError("the geometry kernel could not work this out")
@@ -272,7 +274,7 @@ def figures_of(solid: Solid) -> Figures:
     """Volume, surface and bounds, measured on the shape itself."""
     volume, area = GProp_GProps(), GProp_GProps()
     if is_free(solid.shape):
-        BRepGProp.VolumePropertiesGK_s(solid.shape, volume, _MEASURED, False, False, True, False)
+        BRepGProp.VolumeProperties_s(solid.shape, volume, _MEASURED, False, False)
         BRepGProp.SurfaceProperties_s(solid.shape, area, _MEASURED)
     else:
         BRepGProp.VolumeProperties_s(solid.shape, volume)

@@ -49,10 +49,10 @@ class Line:
         return [self.start]
 
     def mapped(self, m: Mapping2D) -> Line:
-        return replace(self, start=m.point(self.start), end=m.point(self.end))
+        return Line(m.point(self.start), m.point(self.end), self.name)
 
     def reversed(self) -> Line:
-        return replace(self, start=self.end, end=self.start)
+        return Line(self.end, self.start, self.name)
 
 
 @dataclass(frozen=True, slots=True)
@@ -135,14 +135,14 @@ class Arc:
     def mapped(self, m: Mapping2D) -> Arc:
         centre = m.point(self.centre)
         if m.is_straight:
-            return replace(self, centre=centre, rx=self.rx * m.a, ry=self.ry * m.d)
+            return Arc(centre, self.rx * m.a, self.ry * m.d, self.t0, self.t1, self.name)
         if not self.is_circular:
             raise ValueError("an ellipse can only be stretched along its axes")
         first = math.atan2(*reversed(m.direction((math.cos(self.t0), math.sin(self.t0)))))
-        return replace(self, centre=centre, t0=first, t1=first + (self.t1 - self.t0) * m.handedness)
+        return Arc(centre, self.rx, self.ry, first, first + (self.t1 - self.t0) * m.handedness, self.name)
 
     def reversed(self) -> Arc:
-        return replace(self, t0=self.t1, t1=self.t0)
+        return Arc(self.centre, self.rx, self.ry, self.t1, self.t0, self.name)
 
 
 @dataclass(frozen=True, slots=True)
@@ -319,7 +319,7 @@ class Loop:
             ValueError: where an ellipse would have to be turned.
         """
         curves = tuple(curve.mapped(m) for curve in self.curves)
-        moved = replace(self, curves=curves)
+        moved = Loop(curves, self.name)
         return moved if m.handedness > 0 else moved.reversed()
 
     def moved(self, dx: float, dy: float) -> Loop:
@@ -330,8 +330,16 @@ class Loop:
         return replace(self, curves=tuple(curve.reversed() for curve in reversed(self.curves)))
 
     def renamed(self, names: Iterable[str]) -> Loop:
-        curves = tuple(replace(curve, name=name) for curve, name in zip(self.curves, names, strict=True))
-        return replace(self, curves=curves)
+        return Loop(tuple(_named(curve, name) for curve, name in zip(self.curves, names, strict=True)), self.name)
+
+
+def _named(curve: Curve, name: str) -> Curve:
+    """The curve under another name; spelled out, since patterns do it by the thousand."""
+    if isinstance(curve, Line):
+        return Line(curve.start, curve.end, name)
+    if isinstance(curve, Arc):
+        return Arc(curve.centre, curve.rx, curve.ry, curve.t0, curve.t1, name)
+    return replace(curve, name=name)
 
 
 def offset(loop: Loop, by: float) -> Loop:

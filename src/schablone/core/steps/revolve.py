@@ -45,24 +45,30 @@ class Revolve(Step):
     regions: Annotated[tuple[Line, ...], Field(max_length=500)] = ()
     mode: Literal["add", "cut", "common"] = "add"
     about: Identifier = Y_AXIS
-    extent: Literal["full", "by", "both"] = "full"
+    extent: Literal["full", "by", "both", "uneven"] = "full"
     by: FormulaText = "180 deg"
+    back_by: FormulaText = "30 deg"
     part: Identifier = "part"
 
     def only_prisms(self) -> bool:
         return False
 
     def slots(self) -> tuple[Slot, ...]:
-        return () if self.extent == "full" else (Slot("by", self.by, "angle", ANGLE),)
+        found = [] if self.extent == "full" else [Slot("by", self.by, "angle", ANGLE)]
+        if self.extent == "uneven":
+            found.append(Slot("back_by", self.back_by, "angle backwards", ANGLE))
+        return tuple(found)
 
     def sentence(self) -> Sentence:
         first: list[Piece] = [
             ChoicePiece("mode", {"add": "turn", "cut": "cut by turning", "common": "keep only what lies within"}),
             StepPiece("sketch", ("sketch",)), Words("about"), LinePiece("about", "sketch"),
-            ChoicePiece("extent", {"full": "all the way round", "by": "by", "both": "to both sides, in all"}),
+            ChoicePiece("extent", {"full": "all the way round", "by": "by", "both": "to both sides, in all", "uneven": "forwards by"}),
         ]  # fmt: skip
         if self.extent != "full":
             first.append(FormulaPiece("by"))
+        if self.extent == "uneven":
+            first += [Words("and backwards by"), FormulaPiece("back_by")]
         return (tuple(first), *say_regions(self))
 
     def feature(self, shop: Workshop) -> Feature:
@@ -77,6 +83,14 @@ class Revolve(Step):
                     f"Change “{self.by}”.", "by",
                 )  # fmt: skip
             first, last = (0.0, by) if self.extent == "by" else (-by / 2, by / 2)
+            if self.extent == "uneven":
+                back = shop.values["back_by"]
+                if back <= 0 or by + back > 360:
+                    raise StepError(
+                        f"{by:g}° forwards and {back:g}° backwards (from “{self.back_by}”) must both lie above 0° and be 360° together at most.",
+                        f"Change “{self.back_by}”.", "back_by",
+                    )  # fmt: skip
+                first, last = -back, by
         tools: list[Tool] = []
         for region in chosen_regions(drawing, self):
             _beside(region, at, way, self.about)

@@ -1,0 +1,55 @@
+"""What machines need of whole parts, against plain polygons doing the same beside it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from shapely.geometry import Polygon
+
+from parts import timed
+from schablone.core.design import read_design
+from schablone.core.design.rebuild import Memory, rebuild
+from schablone.core.kernel.flat import moved_off, plate_of, relieved
+from schablone.core.process import neutral, shipped_processes
+from schablone.core.prove.size_report import size_report
+
+TOP = Path(__file__).resolve().parent.parent
+
+
+def middle(run: Callable[[], object], times: int = 7) -> float:
+    """The median of some runs, in milliseconds."""
+    return sorted(timed(run) for _ in range(times))[times // 2]
+
+
+def run(say: Callable[..., None]) -> None:
+    """Kerf on the excluder panel, relief on a board of the hive box, and the size report of every demo."""
+    design = read_design(TOP / "demo" / "excluder-panel.schablone")
+    body = rebuild(design, design.seen("wanted", neutral()), Memory()).bodies["panel"]
+    region = body.prisms[0].region
+    flat = Polygon(region.outer.points(0.005), [hole.points(0.005) for hole in region.holes])
+    ours = middle(lambda: moved_off(body, plate_of(body), 0.08))
+    theirs = middle(lambda: flat.buffer(0.08, join_style="mitre"))
+    say(f"half a kerf around {len(region.holes)} slots (wanted: 300 ms)", ours, theirs, "polygon buffer, arcs lost")
+    box = read_design(TOP / "demo" / "hive-box.schablone")
+    board = rebuild(box, box.seen("wanted", neutral()), Memory()).bodies["front"]
+    plate = plate_of(board)
+    board.solid()
+    say(
+        "corner relief of a board with 20 inner corners",
+        middle(lambda: relieved(board, plate, 6.0, "corner"), 3),
+        middle(board.solid().is_valid, 3),
+        "the kernel's check of the board",
+    )
+    for path in sorted((TOP / "demo").glob("*.schablone")):
+        report(path, say)
+
+
+def report(path: Path, say: Callable[..., None]) -> None:
+    """The size report of one demo against its rebuild."""
+    demo = read_design(path)
+    machine = next((p for p in shipped_processes() if p.name == demo.process), neutral())
+    cold = timed(lambda: rebuild(demo, demo.seen("wanted", machine), Memory()))
+    sheet = rebuild(demo, demo.seen("wanted", machine), Memory()).sheet
+    ours = middle(lambda: size_report(demo, machine, sheet), 3)
+    say(f"size report of {path.stem} (wanted: 100 ms)", ours, cold, "a cold rebuild")
