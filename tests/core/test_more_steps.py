@@ -256,6 +256,36 @@ class TestExtents:
         assert only(design(square("base", "40 mm", "ground"), up)).figures().volume == pytest.approx(expected)
 
 
+class TestTurning:
+    """A ring turned from beside a block towards it: the block's face lies in the axis, a quarter turn away."""
+
+    BLOCK = [
+        {"kind": "sketch", "name": "base", "shapes": [{"kind": "rectangle", "name": "edge", "x": "-10 mm", "width": "20 mm", "height": "40 mm"}]},
+        {"kind": "extrude", "name": "block", "sketch": "base", "by": "10 mm"},
+        {"kind": "sketch", "name": "section", "plane": "front",
+         "shapes": [{"kind": "rectangle", "name": "bar", "x": "12 mm", "y": "5 mm", "width": "4 mm", "height": "4 mm"}]},
+    ]  # fmt: skip
+
+    def turned(self, **more: object) -> Design:
+        return design(*self.BLOCK, {"kind": "revolve", "name": "arm", "sketch": "section", **more})
+
+    @pytest.mark.parametrize("more", [{"extent": "upto", "upto": "block/side/edge.right"}, {"extent": "next"}])
+    def test_up_to_a_face_and_to_the_next_one(self, more):
+        assert only(self.turned(**more)).figures().volume == pytest.approx(8000 + 16 * 2 * PI * 12 / 4)
+
+    def test_cut_to_the_next_face(self):
+        """Begun in the air, the cut goes through the first wall that it meets and no further."""
+        ring = only(self.turned(extent="full", mode="cut")).figures().volume
+        assert only(self.turned(extent="next", mode="cut")).figures().volume == pytest.approx(
+            ring
+        )  # half a ring in one piece
+
+    def test_what_cannot_be_is_told(self):
+        assert "does not lie in the" in told(self.turned(extent="upto", upto="block/side/edge.top"))
+        away = design(self.BLOCK[2], {"kind": "revolve", "name": "arm", "sketch": "section", "extent": "next"})
+        assert "no part yet" in told(away)
+
+
 class TestHoles:
     def test_at_the_points_of_a_sketch(self):
         marks = drawn("marks", point("a", 5, 5), point("b", -5, 5), point("aside", 0, 0, helper=True))

@@ -16,7 +16,7 @@ from .mesh import FINE, Mesh, mesh_of_prism
 from .motion import Motion
 from .naming import FaceName
 from .prism import Prism, bore, in_frame, misses
-from .tools import Tool
+from .tools import ToNext, Tool, TurnedToNext
 
 if TYPE_CHECKING:
     from .occ import Solid
@@ -131,6 +131,8 @@ def apply(body: Body | None, operation: Operation, tools: Sequence[Tool], stretc
     if body is None:
         if operation != "add":
             raise NoEffect("there is nothing to cut from yet")
+        if any(isinstance(tool, (ToNext, TurnedToNext)) for tool in tools):
+            raise NoEffect("there is no part yet whose face could stop it")
         body, tools = _first(tools, stretch)
         if not tools:
             return body

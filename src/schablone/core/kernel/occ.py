@@ -41,7 +41,7 @@ from .frame import Frame, Vector
 from .naming import FaceName
 from .occ_bounds import bounds_of
 from .prism import Prism
-from .tools import Placed, ToNext, Tool
+from .tools import Placed, ToNext, Tool, TurnedToNext
 
 #: To what share volumes and surfaces with free faces are measured.
 _MEASURED = 1e-7
@@ -211,6 +211,10 @@ def _next_of(
 ) -> tuple[TopoDS_Shape, list[tuple[TopoDS_Shape, FaceName]]] | None:
     """The shape of a tool that goes to the next face, or None where it is of another kind."""
     inner = tool.tool if isinstance(tool, Placed) else tool
+    if isinstance(inner, TurnedToNext):
+        from .occ_shaped import turned_to_next
+
+        return turned_to_next(solid, operation, inner, tool.motion if isinstance(tool, Placed) else None)
     if not isinstance(inner, ToNext):
         return None
     from .occ_shaped import up_to_next

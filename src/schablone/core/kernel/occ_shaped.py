@@ -4,25 +4,31 @@ from __future__ import annotations
 
 import math
 
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeWire, BRepBuilderAPI_RightCorner
 from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle, BRepOffsetAPI_MakePipeShell, BRepOffsetAPI_ThruSections
 from OCP.gp import gp_Dir, gp_Pln, gp_Pnt
 from OCP.Standard import Standard_Failure
-from OCP.TopAbs import TopAbs_SOLID
-from OCP.TopExp import TopExp_Explorer
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_SOLID
+from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Shape
-from OCP.TopTools import TopTools_ListOfShape
+from OCP.TopTools import TopTools_IndexedMapOfShape, TopTools_ListOfShape
 
 from ..sketch.curves import Loop
+from ..sketch.regions import polygon_of
 from .along import Piped
 from .body import NoEffect
-from .frame import Frame
+from .frame import Frame, Vector, add, cross, dot
+from .motion import Motion
 from .occ import Solid, edge_of, faces_of, prism_shape, wire_of
 from .occ_bounds import bounds_of
 from .occ_tools import Named
+from .occ_tools import moved as moved_shape
+from .occ_tools import shape_of as turned_shape
 from .prism import Prism
-from .tools import Leaned, Lofted, ToNext
+from .tools import Leaned, Lofted, ToNext, TurnedToNext
 
 
 def shape_of(tool: Lofted | Piped | Leaned) -> tuple[TopoDS_Shape, Named]:
@@ -170,6 +176,81 @@ def up_to_next(solid: Solid, operation: str, tool: ToNext, prism: Prism) -> tupl
     nearest = min(low for low, _, _ in ahead)
     chosen = [piece for low, _, piece in ahead if low <= nearest + 1e-6]
     return _gathered(chosen, after)
+
+
+def turned_to_next(
+    solid: Solid, operation: str, tool: TurnedToNext, motion: Motion | None
+) -> tuple[TopoDS_Shape, Named]:
+    """As much of a turned region as goes to the next face of a solid, its faces with their names.
+
+    Raises:
+        NoEffect: where there is no face on the way.
+    """
+    turned = tool.turned
+    shape, named = turned_shape(turned)
+    root, way = turned.axis()
+    frame = turned.frame
+    if motion is not None:
+        shape, named = moved_shape(shape, named, motion)
+        root, way, frame = motion.point(root), motion.vector(way), motion.frame(frame)
+        if motion.mirrors:
+            way = (-way[0], -way[1], -way[2])
+    known = [*named, *zip(solid.faces(), solid.names, strict=True)]
+    boolean = BRepAlgoAPI_Cut() if operation == "add" else BRepAlgoAPI_Common()
+    found, after = _boolean(boolean, shape, solid.shape, known)
+    inner = polygon_of(turned.region.outer, 0.01).representative_point()
+    spot = frame.at(inner.x, inner.y)
+    axis = _about(root, way, spot)
+    spans: list[tuple[float, float, TopoDS_Shape]] = []
+    pieces = TopExp_Explorer(found, TopAbs_SOLID)
+    while pieces.More():
+        low, high = _turns(pieces.Current(), *axis)
+        spans.append((low, high, pieces.Current()))
+        pieces.Next()
+    last = turned.last - turned.first
+    if operation == "add":
+        spans = [span for span in spans if span[0] <= 1e-3]
+        if not spans:
+            raise NoEffect("it begins inside of the part")
+        if any(high >= last - 1e-3 for _, high, _ in spans):
+            raise NoEffect("there is no face on the way that stops all of it")
+    if not spans:
+        raise NoEffect("it meets no material")
+    nearest = min(low for low, _, _ in spans)
+    return _gathered([piece for low, _, piece in spans if low <= nearest + 1e-3], after)
+
+
+def _about(root: Vector, way: Vector, spot: Vector) -> tuple[Vector, Vector, Vector, Vector]:
+    """An axis as a point and three directions: towards a spot, ahead of it in the way of turning, along."""
+    size = math.sqrt(dot(way, way))
+    along = (way[0] / size, way[1] / size, way[2] / size)
+    out = add(spot, root, -1.0)
+    out = add(out, along, -dot(out, along))
+    size = math.sqrt(dot(out, out))
+    out = (out[0] / size, out[1] / size, out[2] / size)
+    return root, out, cross(along, out), along
+
+
+def _turns(shape: TopoDS_Shape, root: Vector, out: Vector, ahead: Vector, along: Vector) -> tuple[float, float]:
+    """From where to where a shape reaches about an axis, degrees from a direction on; from points on its edges."""
+    del along
+    edges = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(shape, TopAbs_EDGE, edges)
+    angles = []
+    for k in range(edges.Extent()):
+        edge = TopoDS.Edge_s(edges.FindKey(k + 1))
+        if BRep_Tool.Degenerated_s(edge):
+            continue
+        curve = BRepAdaptor_Curve(edge)
+        first, last = curve.FirstParameter(), curve.LastParameter()
+        for share in (0.0, 0.25, 0.5, 0.75, 1.0):
+            p = curve.Value(first + (last - first) * share)
+            d = (p.X() - root[0], p.Y() - root[1], p.Z() - root[2])
+            x, y = dot(d, out), dot(d, ahead)
+            if math.hypot(x, y) > 1e-6:
+                turn = math.degrees(math.atan2(y, x)) % 360.0
+                angles.append(0.0 if turn > 360.0 - 1e-6 else turn)
+    return (min(angles), max(angles)) if angles else (0.0, 0.0)
 
 
 def _heights(shape: TopoDS_Shape, frame: Frame) -> tuple[float, float]:

@@ -35,7 +35,7 @@ from .motion import Motion
 from .naming import FaceName
 from .occ import faces_of, prism_shape, wire_of
 from .prism import Prism
-from .tools import Imported, Leaned, Lofted, Placed, Revolved, Swept, ToNext, Tool
+from .tools import Imported, Leaned, Lofted, Placed, Revolved, Swept, ToNext, Tool, TurnedToNext
 
 #: How many of a path's points one piece of its surface goes over.
 _POINTS_A_PIECE = 6
@@ -62,7 +62,7 @@ def shape_of(tool: Tool) -> tuple[TopoDS_Shape, Named]:
         from . import occ_shaped
 
         return occ_shaped.shape_of(tool)
-    if isinstance(tool, ToNext):
+    if isinstance(tool, (ToNext, TurnedToNext)):
         raise ValueError("how far it goes is known only where it is used on a part")
     return _revolved(tool) if isinstance(tool, Revolved) else _swept(tool)
 

@@ -235,6 +235,29 @@ class ToNext:
 
 
 @dataclass(frozen=True, slots=True)
+class TurnedToNext:
+    """A region turned about an axis only as far as the next face of the part it is used on.
+
+    ``turned`` goes as far as it could ever go, from where it starts.
+    """
+
+    turned: Revolved
+
+    def names(self) -> set[FaceName]:
+        return self.turned.names()
+
+    def frames(self) -> dict[FaceName, Frame]:
+        """The frame of where it starts."""
+        return {name: frame for name, frame in self.turned.frames().items() if name == self.turned.start}
+
+    def bounds(self) -> tuple[Vector, Vector]:
+        return self.turned.bounds()
+
+    def of_member(self, number: int) -> TurnedToNext:
+        return replace(self, turned=self.turned.of_member(number))
+
+
+@dataclass(frozen=True, slots=True)
 class Imported:
     """The solid of a STEP file. Its faces are named by the step and their number in the file."""
 
@@ -269,7 +292,7 @@ class Imported:
 class Placed:
     """A tool moved, turned or mirrored."""
 
-    tool: Revolved | Swept | Lofted | Imported | Piped | Leaned | ToNext
+    tool: Revolved | Swept | Lofted | Imported | Piped | Leaned | ToNext | TurnedToNext
     motion: Motion
 
     def names(self) -> set[FaceName]:
@@ -294,7 +317,7 @@ class Placed:
         return replace(self, tool=self.tool.of_member(number))
 
 
-Tool = Prism | Revolved | Swept | Lofted | Imported | Piped | Leaned | ToNext | Placed
+Tool = Prism | Revolved | Swept | Lofted | Imported | Piped | Leaned | ToNext | TurnedToNext | Placed
 
 
 def placed(tool: Tool, motion: Motion) -> Tool:

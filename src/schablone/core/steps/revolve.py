@@ -7,10 +7,12 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from ..kernel.frame import cross, dot
 from ..kernel.naming import FaceName
-from ..kernel.tools import Revolved, Tool
+from ..kernel.tools import Revolved, Tool, TurnedToNext
 from ..model import FormulaText, Identifier, Line
 from ..quantity import ANGLE
+from ..sketch.curves import Point
 from ..sketch.drawing import X_AXIS, Y_AXIS
 from ..sketch.regions import Region
 from .base import (
@@ -20,6 +22,7 @@ from .base import (
     LinePiece,
     Outlines,
     Piece,
+    PlacePiece,
     Sentence,
     Slot,
     Step,
@@ -38,6 +41,7 @@ class Revolve(Step):
     title = "Revolve"
     purpose = "Turn a half section about an axis"
     refers = ("sketch",)
+    places = ("upto",)
 
     kind: Literal["revolve"] = "revolve"
     sketch: Identifier | Literal[""] = ""
@@ -45,7 +49,8 @@ class Revolve(Step):
     regions: Annotated[tuple[Line, ...], Field(max_length=500)] = ()
     mode: Literal["add", "cut", "common"] = "add"
     about: Identifier = Y_AXIS
-    extent: Literal["full", "by", "both", "uneven"] = "full"
+    extent: Literal["full", "by", "both", "uneven", "upto", "next"] = "full"
+    upto: Line = ""
     by: FormulaText = "180 deg"
     back_by: FormulaText = "30 deg"
     part: Identifier = "part"
@@ -54,7 +59,7 @@ class Revolve(Step):
         return False
 
     def slots(self) -> tuple[Slot, ...]:
-        found = [] if self.extent == "full" else [Slot("by", self.by, "angle", ANGLE)]
+        found = [Slot("by", self.by, "angle", ANGLE)] if self.extent in ("by", "both", "uneven") else []
         if self.extent == "uneven":
             found.append(Slot("back_by", self.back_by, "angle backwards", ANGLE))
         return tuple(found)
@@ -63,10 +68,12 @@ class Revolve(Step):
         first: list[Piece] = [
             ChoicePiece("mode", {"add": "turn", "cut": "cut by turning", "common": "keep only what lies within"}),
             StepPiece("sketch", ("sketch",)), Words("about"), LinePiece("about", "sketch"),
-            ChoicePiece("extent", {"full": "all the way round", "by": "by", "both": "to both sides, in all", "uneven": "forwards by"}),
+            ChoicePiece("extent", {"full": "all the way round", "by": "by", "both": "to both sides, in all", "uneven": "forwards by", "upto": "up to", "next": "up to the next face"}),
         ]  # fmt: skip
-        if self.extent != "full":
+        if self.extent in ("by", "both", "uneven"):
             first.append(FormulaPiece("by"))
+        elif self.extent == "upto":
+            first.append(PlacePiece("upto"))
         if self.extent == "uneven":
             first += [Words("and backwards by"), FormulaPiece("back_by")]
         return (tuple(first), *say_regions(self))
@@ -75,7 +82,11 @@ class Revolve(Step):
         drawing = sketch_of(shop, self.sketch)
         at, way = axis_in(drawing, self.about)
         first, last = 0.0, 360.0
-        if self.extent != "full":
+        if self.extent == "upto":
+            last = self._up_to(shop, drawing, at, way)
+        elif self.extent == "next":
+            last = 359.0
+        elif self.extent != "full":
             by = shop.values["by"]
             if not 0 < by <= 360:
                 raise StepError(
@@ -95,8 +106,37 @@ class Revolve(Step):
         for region in chosen_regions(drawing, self):
             _beside(region, at, way, self.about)
             start, end = FaceName(self.name, "start"), FaceName(self.name, "end")
-            tools.append(Revolved(drawing.frame, region, at, way, first, last, start, end, sides_of(region, self.name)))
+            turned = Revolved(drawing.frame, region, at, way, first, last, start, end, sides_of(region, self.name))
+            tools.append(TurnedToNext(turned) if self.extent == "next" else turned)
         return Feature(self.mode, self.part, tools)
+
+    def _up_to(self, shop: Workshop, drawing: Outlines, at: Point, way: Point) -> float:
+        """How far it is from the sketch to a flat face through the axis, degrees.
+
+        Raises:
+            StepError: where the axis does not lie in the face.
+        """
+        _, face, name = shop.face(self.upto, "upto")
+        root, tip = drawing.frame.at(*at), drawing.frame.at(at[0] + way[0], at[1] + way[1])
+        if max(abs(face.coordinates(root)[2]), abs(face.coordinates(tip)[2])) > 1e-6:
+            raise StepError(
+                f"The axis does not lie in the {name.words()}; nothing can be turned flat against it.",
+                "Pick a face through the axis, or choose “up to the next face”.", "upto",
+            )  # fmt: skip
+        axis = (tip[0] - root[0], tip[1] - root[1], tip[2] - root[2])
+        # Of the two half planes of the face, the first that is met.
+        sheet = drawing.frame.normal
+        turn = (
+            math.degrees(
+                math.atan2(dot(cross(sheet, face.normal), axis) / math.sqrt(dot(axis, axis)), dot(sheet, face.normal))
+            )
+            % 180.0
+        )
+        if turn < 1e-6:
+            raise StepError(
+                f"The sketch lies in the {name.words()}; there is no way up to it.", "Pick another face.", "upto"
+            )
+        return turn
 
 
 def axis_in(drawing: Outlines, name: str) -> tuple[tuple[float, float], tuple[float, float]]:
