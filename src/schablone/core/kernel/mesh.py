@@ -11,7 +11,7 @@ import mapbox_earcut
 import numpy as np
 from numpy.typing import NDArray
 
-from ..sketch.curves import Bezier, Curve, Line
+from ..sketch.curves import Bezier, Curve, Line, Loop
 from .naming import FaceName
 from .prism import Prism
 
@@ -98,8 +98,11 @@ def mesh_of_prism(prism: Prism, tolerance: float = FINE) -> Mesh:
 
     bottom, top = number(prism.start), number(prism.end)
     axes = np.array([prism.frame.x, prism.frame.y, prism.frame.normal])
-    chunks = [[np.array(curve.points(tolerance)) for curve in loop.curves] for loop in prism.region.loops]
-    rings = [np.concatenate(parts) for parts in chunks]
+    loops = prism.region.loops
+    # Holes of a pattern are alike: what they have in common is worked out once.
+    alike: dict[tuple[object, ...], _Outline] = {}
+    outlines = [_outline_of(loop, k > 0, tolerance, axes, alike) for k, loop in enumerate(loops)]
+    rings = [o.ring + np.array(loop.curves[0].start) for o, loop in zip(outlines, loops, strict=True)]
     flat = np.concatenate(rings)
     count = len(flat)
     plane = flat @ axes[:2] + np.array(prism.frame.origin)
@@ -112,26 +115,19 @@ def mesh_of_prism(prism: Prism, tolerance: float = FINE) -> Mesh:
     edges: list[Floats] = []
     edge_faces: list[tuple[int, int]] = []
     start = 0
-    for index, (loop, parts) in enumerate(zip(prism.region.loops, chunks, strict=True)):
-        size, at, is_hole = len(rings[index]), start, index > 0
-        ends = []
-        for curve, part in zip(loop.curves, parts, strict=True):
-            face = number(prism.sides[curve.name])
-            line = start + (np.arange(at, at + len(part) + 1) - start) % size
-            facing = _normals_right(curve, len(part)) @ axes[:2] * (-1.0 if is_hole else 1.0)
-            quads, corners = _wall(line, facing, count, is_hole)
-            triangles.append(quads)
-            normals.append(corners)
-            face_of.append(np.full(len(quads), face))
-            edges += [points[line], points[line + count]]
+    for outline, loop in zip(outlines, loops, strict=True):
+        faces = [number(prism.sides[curve.name]) for curve in loop.curves]
+        quads = outline.low + start
+        triangles.append(quads + outline.raised * count)
+        normals.append(outline.corners)
+        face_of.append(np.repeat(faces, outline.per_curve))
+        for face, line in zip(faces, outline.lines, strict=True):
+            edges += [points[line + start], points[line + (start + count)]]
             edge_faces += [(bottom, face), (top, face)]
-            ends.append((at, face, facing))
-            at += len(part)
-        for before, (first, face, facing) in zip([ends[-1], *ends[:-1]], ends, strict=True):
-            if len(ends) > 1 and before[2][-1] @ facing[0] < 0.9999:
-                edges.append(points[[first, first + count]])
-                edge_faces.append((before[1], face))
-        start += size
+        for before, after, first in outline.sharp:
+            edges.append(points[[start + first, start + first + count]])
+            edge_faces.append((faces[before], faces[after]))
+        start += len(outline.ring)
     return Mesh(
         points,
         np.concatenate(triangles).astype(np.int32),
@@ -140,6 +136,74 @@ def mesh_of_prism(prism: Prism, tolerance: float = FINE) -> Mesh:
         tuple(names),
         tuple(edges),
         tuple(edge_faces),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class _Outline:
+    """An outline raised to walls, its points counted from its first: the ring relative to its start; the corners of
+    the wall triangles as numbers of points, which of them are ``raised``, and their normals; how many triangles each
+    curve has; the points along each curve; and between which curves and where there is an upright edge."""
+
+    ring: Floats
+    low: Ints
+    raised: Ints
+    corners: Floats
+    per_curve: list[int]
+    lines: list[NDArray[np.integer[Any]]]
+    sharp: list[tuple[int, int, int]]
+
+
+def _outline_of(
+    loop: Loop, is_hole: bool, tolerance: float, axes: Floats, alike: dict[tuple[object, ...], _Outline]
+) -> _Outline:
+    """The raised outline of a loop, the same for all loops that lie apart but are alike."""
+    x0, y0 = loop.curves[0].start
+    key = (is_hole, *(_form(curve, x0, y0) for curve in loop.curves))
+    if key not in alike:
+        alike[key] = _raised(loop.moved(-x0, -y0), is_hole, tolerance, axes)
+    return alike[key]
+
+
+def _form(curve: Curve, x0: float, y0: float) -> tuple[float, ...]:
+    """What a curve is apart from where the outline lies, to a billionth of a millimetre."""
+    values: tuple[float, ...]
+    if isinstance(curve, Line):
+        values = (curve.start[0] - x0, curve.start[1] - y0, curve.end[0] - x0, curve.end[1] - y0)
+    elif isinstance(curve, Bezier):
+        values = tuple(
+            c - o for p in (curve.start, curve.first, curve.second, curve.end) for c, o in zip(p, (x0, y0), strict=True)
+        )
+    else:
+        values = (curve.centre[0] - x0, curve.centre[1] - y0, curve.rx, curve.ry, curve.t0, curve.t1)
+    return tuple(round(value, 9) for value in values)
+
+
+def _raised(loop: Loop, is_hole: bool, tolerance: float, axes: Floats) -> _Outline:
+    parts = [np.array(curve.points(tolerance)) for curve in loop.curves]
+    ring = np.concatenate(parts)
+    size, at = len(ring), 0
+    low: list[Ints] = []
+    raised: list[Ints] = []
+    corners: list[Floats] = []
+    lines: list[NDArray[np.integer[Any]]] = []
+    ends: list[tuple[int, Floats]] = []
+    for curve, part in zip(loop.curves, parts, strict=True):
+        line = np.arange(at, at + len(part) + 1) % size
+        facing = _normals_right(curve, len(part)) @ axes[:2] * (-1.0 if is_hole else 1.0)
+        wall, high, normals = _wall(line, facing, is_hole)
+        low.append(wall)
+        raised.append(high)
+        corners.append(normals)
+        lines.append(line)
+        ends.append((at, facing))
+        at += len(part)
+    sharp = []
+    for k, (first, facing) in enumerate(ends):
+        if len(ends) > 1 and ends[k - 1][1][-1] @ facing[0] < 0.9999:
+            sharp.append(((k - 1) % len(ends), k, first))
+    return _Outline(
+        ring, np.concatenate(low), np.concatenate(raised), np.concatenate(corners), [len(w) for w in low], lines, sharp
     )
 
 
@@ -164,16 +228,19 @@ def _normals_right(curve: Curve, segments: int) -> Floats:
     return unit
 
 
-def _wall(line: NDArray[np.integer[Any]], facing: Floats, up: int, is_hole: bool) -> tuple[NDArray[Any], Floats]:
-    """Two triangles for each segment of a line raised by ``up`` point numbers, and the normals at their corners."""
+def _wall(line: NDArray[np.integer[Any]], facing: Floats, is_hole: bool) -> tuple[Ints, Ints, Floats]:
+    """Two triangles for each segment of a line: the points of their corners, 1 where a corner is the raised one, and
+    the normals there."""
     i, j, a, b = line[:-1], line[1:], facing[:-1], facing[1:]
     if is_hole:
         i, j, a, b = j, i, b, a
     n = len(i)
-    quads = np.empty((2 * n, 3), dtype=np.int64)
-    quads[:n, 0], quads[:n, 1], quads[:n, 2] = i, j, j + up
-    quads[n:, 0], quads[n:, 1], quads[n:, 2] = i, j + up, i + up
+    quads = np.empty((2 * n, 3), dtype=np.int32)
+    quads[:n, 0], quads[:n, 1], quads[:n, 2] = i, j, j
+    quads[n:, 0], quads[n:, 1], quads[n:, 2] = i, j, i
+    raised = np.zeros((2 * n, 3), dtype=np.int32)
+    raised[:n, 2] = raised[n:, 1] = raised[n:, 2] = 1
     corners = np.empty((2 * n, 3, 3))
     corners[:n, 0], corners[:n, 1], corners[:n, 2] = a, b, b
     corners[n:, 0], corners[n:, 1], corners[n:, 2] = a, b, a
-    return quads, corners
+    return quads, raised, corners
