@@ -128,6 +128,28 @@ class TestPrinting:
         with pytest.raises(ValueError, match=r"no tolerance class|not known"):
             deviations(10, name)
 
+    def test_lower_edges_are_bevelled_by_as_much_as_the_first_layer_is_squeezed(self):
+        bore = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "8 mm"}
+        machine = printer(first_layer=0.2)
+        sent = plate(bore, bevel_first_layer=True)
+        plain = 16000 - PI * 16 * 4
+        # Around the plate a triangle along its edges, less what two of them share in each corner; around the hole a
+        # triangle turned about its axis, its centroid a third of the bevel out (Pappus).
+        outside = 0.02 * 280 - 4 * 0.2**3 / 3
+        around = 0.02 * 2 * PI * (4 + 0.2 / 3)
+        assert rebuild(sent, sent.seen("sent", machine)).figures["part"].volume == pytest.approx(
+            plain - outside - around
+        )
+        assert rebuild(sent, sent.seen("expected", machine)).figures["part"].volume == pytest.approx(plain)
+        off = plate(bore)
+        assert rebuild(off, off.seen("sent", machine)).figures["part"].volume == pytest.approx(plain)
+
+    def test_walls_and_heights_in_whole_lines_and_layers(self):
+        machine = printer(line_width=0.45, layer=0.2)
+        design = plate(sizes={"wall": "whole_lines(2 mm)", "high": "whole_layers(5 mm)", "even": "whole_lines(0.9 mm)"})
+        cells = rebuild(design, design.seen("sent", machine)).sheet.cells
+        assert [cells[name].sent.value for name in ("wall", "high", "even")] == pytest.approx([2.25, 5.0, 0.9])
+
     def test_deviations_are_those_of_the_faces(self):
         machine = printer(hole_gain=-0.2, shrinkage_z=1.0, peg_gain=0.3)
         design = plate(
@@ -275,7 +297,7 @@ class TestCutting:
         assert narrow_places(rebuild(design, design.seen("wanted", printer()))) == []
         wide = rebuild(design, design.seen("sent", laser(6.0)))
         assert not wide.whole
-        assert "cannot be cut as it is drawn" in wide.problems[-1].what
+        assert "cannot be made as it is drawn" in wide.problems[-1].what
 
     @pytest.mark.parametrize(
         ("fields", "says"),

@@ -82,9 +82,10 @@ class StepsPanel(QWidget):
         layout.setSpacing(4)
         self.scaling = self._switch("Before it is sent: scale for shrinkage", "scale_for_shrinkage")
         self.beside = self._switch("Before it is cut: move outlines off the line", "cut_beside_line")
+        self.squeeze = self._switch("Bevel lower edges for the first layer", "bevel_first_layer")
         self.relief = self._switch("Relieve inner corners for the cutter", "relieve_corners")
         self.scaling_said = label("", "small", wrap=True)
-        for switch in (self.scaling, self.beside, self.relief):
+        for switch in (self.scaling, self.squeeze, self.beside, self.relief):
             layout.addWidget(switch)
         layout.addWidget(self.scaling_said)
         return card
@@ -114,6 +115,8 @@ class StepsPanel(QWidget):
         self.scaling.setVisible(process.family == "print")
         self.beside.setVisible(process.family == "cut")
         self.relief.setVisible(process.kind == "router" and process.relief != "none")
+        self.squeeze.setVisible(process.first_layer > 0)
+        self.squeeze.setChecked(design.bevel_first_layer)
         self.scaling.setChecked(design.scale_for_shrinkage)
         self.beside.setChecked(design.cut_beside_line)
         self.relief.setChecked(design.relieve_corners)

@@ -144,6 +144,7 @@ class Design(Frozen):
     scale_for_shrinkage: bool = True
     cut_beside_line: bool = True
     relieve_corners: bool = True
+    bevel_first_layer: bool = False
     inch_fraction: Literal[0, 2, 4, 8, 16, 32, 64] = 0
     sizes: Annotated[tuple[Size, ...], Field(max_length=5000)] = ()
     table: SizeTable = SizeTable()
@@ -178,7 +179,9 @@ class Design(Frozen):
 
     def seen(self, lens: Lens, process: Process) -> View:
         """The design through a lens on a process, treated as the design says."""
-        return View(lens, process, self.scale_for_shrinkage, self.cut_beside_line, self.relieve_corners)
+        return View(
+            lens, process, self.scale_for_shrinkage, self.cut_beside_line, self.relieve_corners, self.bevel_first_layer
+        )
 
     def size(self, name: str) -> Size | None:
         return next((size for size in self.sizes if size.name == name), None)

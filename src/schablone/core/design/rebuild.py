@@ -24,7 +24,7 @@ from ..steps.sketch import Sketch
 from .evaluate import sheet_of
 from .model import Design
 from .slots import slot_values
-from .treat import cuts, treated
+from .treat import bevels, cuts, treated
 
 Progress = Callable[[int, int, str], None]
 
@@ -160,19 +160,27 @@ class _Rebuild:
     def treat(self) -> None:
         """What is done to flat parts as a whole for a machine that cuts, or what its cut does to them."""
         view, machine = self.view, self.view.process
-        if view.lens == "wanted" or not cuts(machine):
+        if view.lens == "wanted" or not (cuts(machine) or bevels(view)):
             return
         made_of = {part.name: part.made_of(machine)[0] for part in self.design.parts}
         for part, body in self.result.bodies.items():
-            key = _key(self.result.keys[part], "treated", view.lens, view.on_line, view.relieved, machine.model_dump())
+            key = _key(
+                self.result.keys[part],
+                "treated",
+                view.lens,
+                view.on_line,
+                view.relieved,
+                view.bevelled,
+                machine.model_dump(),
+            )
             try:
                 found = self.memory.get(f"body {key}", lambda body=body, part=part: treated(body, view, made_of[part]))  # type: ignore[misc]
             except Exception as error:
                 if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(error):
                     raise
                 self.note(Problem(
-                    area="part", name=part, what=f"“{part}” cannot be cut as it is drawn: {str(error) or 'the kernel failed'}.",
-                    hint=f"Look for slots narrower than the cut of {machine.name}, and for parts that are not flat.",
+                    area="part", name=part, what=f"“{part}” cannot be made as it is drawn: {str(error) or 'the kernel failed'}.",
+                    hint=f"Look for slots narrower than the cut of {machine.name}, for parts that are not flat, and for thin first layers.",
                 ))  # fmt: skip
                 continue
             assert isinstance(found, Body)

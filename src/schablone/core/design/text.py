@@ -133,7 +133,10 @@ def design_text(design: Design, process: Process, states: dict[str, StepState] |
         lines.append(f"{number}. **{title_of(step.name)}**: {first}")
         lines += [f"   {line}" for line in rest]
     treatments = {
-        "print": [(design.scale_for_shrinkage, "the whole part is scaled for the machine's shrinkage")],
+        "print": [
+            (design.scale_for_shrinkage, "the whole part is scaled for the machine's shrinkage"),
+            (design.bevel_first_layer and process.first_layer > 0, "lower edges are bevelled for the first layer"),
+        ],
         "cut": [
             (design.cut_beside_line, "outlines are moved off the line by half of the cut"),
             (design.relieve_corners and process.relief != "none", "inner corners are relieved for the cutter"),

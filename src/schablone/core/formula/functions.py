@@ -36,6 +36,10 @@ class Habits(Protocol):
         """The measured thickness of the stock with a nominal one."""
         ...
 
+    def whole_steps(self, what: str, size: float) -> float:
+        """The least whole number of printed ``lines`` or ``layers`` that is as wide or high."""
+        ...
+
     def send_outside(self, wanted: float) -> float:
         """The same for an outside measure."""
         ...
@@ -346,6 +350,12 @@ _LIST: list[Function] = [
 _LIST += [
     Function("stock", "stock(nominal)", "The measured thickness of the stock that is sold as this thick, as the process has it.",
              "stock(18 mm)", "18 mm", 1, 1, _all(LENGTH, LENGTH), lambda habits, size: habits.stock_of(size) if habits else size),
+    Function("whole_lines", "whole_lines(width)", "The least whole number of printed lines that is as wide: walls without gaps inside.",
+             "whole_lines(2 mm)", "2 mm", 1, 1, _all(LENGTH, LENGTH),
+             lambda habits, size: habits.whole_steps("lines", size) if habits else size),
+    Function("whole_layers", "whole_layers(height)", "The least whole number of printed layers that is as high.",
+             "whole_layers(5 mm)", "5 mm", 1, 1, _all(LENGTH, LENGTH),
+             lambda habits, size: habits.whole_steps("layers", size) if habits else size),
     Function("iso_hole", "iso_hole(size, class)", "The middle of a hole's tolerance class of ISO 286, such as H7.",
              "iso_hole(10 mm, H7)", "10.007 mm", 2, 2, _all(LENGTH, LENGTH), _iso_hole, fit_at=1),
     Function("iso_shaft", "iso_shaft(size, class)", "The middle of a shaft's tolerance class of ISO 286, such as g6.",
@@ -360,7 +370,19 @@ SCREW_FUNCTIONS = frozenset(name for name in FUNCTIONS if name.startswith("screw
 
 #: Those that ask the process for anything at all.
 ASKS_PROCESS = frozenset(
-    {"hole_for", "peg_for", "inside", "inside_lying", "gap", "outside", "stock", "iso_hole", "iso_shaft"}
+    {
+        "hole_for",
+        "peg_for",
+        "inside",
+        "inside_lying",
+        "gap",
+        "outside",
+        "stock",
+        "whole_lines",
+        "whole_layers",
+        "iso_hole",
+        "iso_shaft",
+    }
 )
 
 #: Those that correct for the process, and the side of the material that they set.

@@ -213,6 +213,9 @@ class _Uncorrected:
     def stock_of(self, nominal: float) -> float:
         return self._habits.stock_of(nominal)
 
+    def whole_steps(self, what: str, size: float) -> float:
+        return self._habits.whole_steps(what, size)
+
     def send_inside(self, wanted: float, *, lying: bool = False, straight: bool = False) -> float:
         return wanted
 

@@ -18,7 +18,7 @@ from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFille
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Skin
 from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeHalfSpace
-from OCP.GeomAbs import GeomAbs_Cylinder, GeomAbs_Intersection, GeomAbs_Line, GeomAbs_Sphere
+from OCP.GeomAbs import GeomAbs_Cylinder, GeomAbs_Intersection, GeomAbs_Line, GeomAbs_Plane, GeomAbs_Sphere
 from OCP.gp import gp_Dir, gp_GTrsf, gp_Mat, gp_Pln, gp_Pnt, gp_Trsf, gp_XYZ
 from OCP.Standard import Standard_Failure
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_VERTEX
@@ -30,6 +30,7 @@ from .frame import Frame, Vector
 from .motion import Motion
 from .naming import FaceName
 from .occ import Solid, figures_of, in_order
+from .occ_bounds import bounds_of
 from .occ_tools import trsf
 
 Named = list[tuple[TopoDS_Shape, FaceName]]
@@ -144,6 +145,31 @@ def bevelled(
         sides = sorted(around.FindFromKey(edge), key=lambda face: str(solid.names[faces.FindIndex(face) - 1]))
         maker.Add(first, second, edge, TopoDS.Face_s(sides[0]))
     return _built(maker, solid, kept)
+
+
+def bevelled_below(solid: Solid, by: float) -> Solid:
+    """The edges around the lowest level faces bevelled; the solid itself where it stands on none.
+
+    Raises:
+        NotMade: where it does not fit.
+    """
+    low = bounds_of(solid.shape)[0][2]
+    below = set()
+    for k, face in enumerate(solid.faces()):
+        surface = BRepAdaptor_Surface(TopoDS.Face_s(face))
+        level = surface.GetType() == GeomAbs_Plane and abs(surface.Plane().Axis().Direction().Z()) > 1 - 1e-9
+        if level and abs(surface.Plane().Location().Z() - low) < 1e-6:
+            below.add(k + 1)
+    around = TopTools_IndexedDataMapOfShapeListOfShape()
+    TopExp.MapShapesAndAncestors_s(solid.shape, TopAbs_EDGE, TopAbs_FACE, around)
+    faces = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(solid.shape, TopAbs_FACE, faces)
+    named = []
+    for i in range(around.Extent()):
+        beside = [faces.FindIndex(face) for face in around.FindFromIndex(i + 1)]
+        if len(beside) == 2 and len(below & set(beside)) == 1:
+            named.append((TopoDS.Edge_s(around.FindKey(i + 1)), FaceName("first_layer", "bevel")))
+    return bevelled(solid, named, by) if named else solid
 
 
 def _built(maker: object, solid: Solid, kept: Sequence[tuple[TopoDS_Edge, FaceName]]) -> Solid:

@@ -22,7 +22,8 @@ class View:
 
     ``scaled``: whether the part is scaled for shrinkage before it is sent. ``on_line``: whether outlines are moved off
     the line of the cut before they are sent, so that the cut's edge and not its middle lies on them. ``relieved``:
-    whether inner corners are made so that a round cutter gets into them.
+    whether inner corners are made so that a round cutter gets into them. ``bevelled``: whether the lower edges are
+    bevelled by as much as the first layer is squeezed out.
     """
 
     lens: Lens
@@ -30,6 +31,7 @@ class View:
     scaled: bool = True
     on_line: bool = True
     relieved: bool = True
+    bevelled: bool = False
 
     @property
     def sent_values(self) -> bool:

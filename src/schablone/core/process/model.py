@@ -247,6 +247,12 @@ class Process(Frozen):
         """The measured thickness of the stock with a nominal one, mm; the nominal one where there is no such stock."""
         return next((s.measured for s in self.stock if abs(s.nominal - nominal) < 1e-6), nominal)
 
+    def whole_steps(self, what: str, size: float) -> float:
+        """The least whole number of printed ``lines`` or ``layers`` that is as wide or high as a size, mm; the size where
+        the process has none."""
+        step = self.line_width if what == "lines" else self.layer
+        return math.ceil(size / step - 1e-9) * step if step > 0 else size
+
     # What it does
 
     def gain(self, side: str, across: float = 0.0, *, lying: bool = False) -> float:
