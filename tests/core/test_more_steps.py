@@ -309,6 +309,23 @@ class TestHoles:
         assert "longer than wide" in told(plate({**bore, "length": "3 mm"}))
         assert "breaks out" in told(plate({**bore, "x": "46 mm"}))
 
+    @pytest.mark.parametrize("side", ["bottom", "top", "left", "right"])
+    @pytest.mark.parametrize(
+        ("form", "area"), [("pointed", 3 * PI / 4 + 1), ("flat", 3 * PI / 4 + 2 * math.sqrt(2) - 2)]
+    )
+    def test_roofs_over_holes_that_lie(self, side, form, area):
+        bore = {"kind": "hole", "name": "bore", "face": f"plate/side/edge.{side}", "form": form, "diameter": "2.8 mm",
+                "y": "1.9 mm", "extent": "depth", "depth": "10 mm"}  # fmt: skip
+        assert volume(plate(bore)) == pytest.approx(16000 - area * 1.4**2 * 10)
+        # A point stands √2 · 1.4 mm = 1.98 mm above the middle, in a plate of 4 mm; the flat roof no higher than the circle.
+        higher = plate({**bore, "y": "2.1 mm"})
+        assert (
+            "breaks out" in told(higher) if form == "pointed" else volume(higher) == pytest.approx(volume(plate(bore)))
+        )
+        assert volume(plate({**bore, "face": "plate/end", "y": "0 mm", "extent": "through"})) == pytest.approx(
+            16000 - PI * 1.4**2 * 4
+        )
+
 
 class TestRepeating:
     BORE = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "4 mm"}

@@ -42,6 +42,7 @@ class StepFinder(QFrame):
         self.line.installEventFilter(self)
         self.list = QListWidget()
         self.list.setIconSize(QSize(20, 20))
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setAccessibleName("kinds of step")
         self.list.itemClicked.connect(lambda item: self._take(item))
         layout.addWidget(self.line)

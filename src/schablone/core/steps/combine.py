@@ -14,7 +14,7 @@ class Combine(Step):
 
     order = 62
     title = "Combine"
-    purpose = "Add another part to this one, cut it away, or keep what is common"
+    purpose = "Add another part, cut it away, or keep what is common"
 
     kind: Literal["combine"] = "combine"
     mode: Literal["add", "cut", "common"] = "cut"

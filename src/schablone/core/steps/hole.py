@@ -1,4 +1,4 @@
-"""Holes in a flat face: plain, countersunk, counterbored, long, or narrowing so that a screw bites."""
+"""Holes in a flat face: plain, countersunk, counterbored, long, roofed, or narrowing so that a screw bites."""
 
 from __future__ import annotations
 
@@ -17,8 +17,8 @@ from ..kernel.tools import Revolved, ToNext, Tool
 from ..model import FormulaText, Identifier, Line
 from ..quantity import ANGLE
 from ..sketch import shapes
+from ..sketch.curves import Arc, Loop, Mapping2D
 from ..sketch.curves import Line as Straight
-from ..sketch.curves import Loop
 from ..sketch.regions import Region, polygon_of
 from .base import (
     ChoicePiece,
@@ -37,12 +37,18 @@ from .base import (
 )
 from .choosing import sketch_of
 
+#: Forms whose section is the same at every depth.
+STRAIGHT = ("plain", "long", "pointed", "flat")
+
 
 class Hole(Step):
     """A hole of a diameter, through, to a depth or to the next face, at a position on a named face.
 
     The position is measured in the face's own x and y: on the ends of an extrusion those of its sketch, on
     a side from the middle of its lower edge. With a sketch there is a hole at each of its points that stand alone.
+
+    A roof replaces the upper quarter of a hole that lies while it is printed by planes at 45°, pointed or cut off flat
+    at the height of the circle, so that it needs no support. A hole that stands stays round.
     """
 
     order = 30
@@ -60,7 +66,7 @@ class Hole(Step):
     sketch: Identifier | Literal[""] = ""
     extent: Literal["through", "depth", "next"] = "through"
     depth: FormulaText = "5 mm"
-    form: Literal["plain", "countersunk", "counterbored", "tapered", "long"] = "plain"
+    form: Literal["plain", "countersunk", "counterbored", "tapered", "long", "pointed", "flat"] = "plain"
     head: FormulaText = "10 mm"
     head_angle: FormulaText = "90 deg"
     head_depth: FormulaText = "3 mm"
@@ -69,7 +75,7 @@ class Hole(Step):
     turn: FormulaText = "0 deg"
 
     def only_prisms(self) -> bool:
-        return self.form in ("plain", "long") and self.extent != "next"
+        return self.form in STRAIGHT and self.extent != "next"
 
     def needs(self) -> tuple[str, ...]:
         return tuple(name for name in super().needs() if self.where == "points" or name != self.sketch)
@@ -104,6 +110,7 @@ class Hole(Step):
         forms = {
             "plain": "plain", "countersunk": "countersunk for a head of ø", "counterbored": "counterbored for a head of ø",
             "tapered": "narrowing to ø", "long": "long, from end to end",
+            "pointed": "with a pointed roof where it lies", "flat": "with a flat roof where it lies",
         }  # fmt: skip
         form: list[Piece] = [ChoicePiece("form", forms)]
         if self.form == "countersunk":
@@ -126,8 +133,8 @@ class Hole(Step):
         body, frame, _ = shop.face(self.face, "face")
         part = next(name for name, found in shop.bodies.items() if found is body)
         wanted = above_zero(shop.values["diameter"], "diameter", self.diameter, "diameter")
-        lying = abs(frame.normal[2]) < 0.5
-        diameter = wanted + shop.view.gain("inside", wanted if self.form != "long" else 0.0, lying=lying)
+        across = wanted if self.form != "long" else 0.0
+        diameter = wanted + shop.view.gain("inside", across, lying=_lies(frame))
         if diameter <= 0:
             raise StepError(
                 f"A hole of {wanted:g} mm closes up altogether on this machine.",
@@ -138,9 +145,11 @@ class Hole(Step):
             bottom = -above_zero(shop.values["depth"], "depth", self.depth, "depth")
         else:
             bottom = -shop.reach(part)
-        if self.extent == "next" and self.form not in ("plain", "long"):
+        if self.extent == "next" and self.form not in STRAIGHT:
             raise StepError(
-                "Only a plain or long hole can go to the next face.", "Choose “through” or a depth.", "extent"
+                "A hole with a head or a narrowing one cannot go to the next face.",
+                "Choose “through” or a depth.",
+                "extent",
             )
         tools: list[Tool] = []
         for mark, (x, y) in self._positions(shop, frame).items():
@@ -168,7 +177,7 @@ class Hole(Step):
 
     def _one(self, shop: Workshop, at: Frame, diameter: float, bottom: float) -> Tool:
         """The hole in the middle of a frame on the face."""
-        if self.form not in ("plain", "long"):
+        if self.form not in STRAIGHT:
             return self._turned(at, diameter, -bottom, shop)
         if self.form == "long":
             length = shop.values["length"] + shop.view.gain("inside")
@@ -179,13 +188,30 @@ class Hole(Step):
                 )  # fmt: skip
             loop = shapes.slot("round", 0.0, 0.0, length, diameter, shop.values["turn"])
         else:
-            loop = shapes.circle("round", 0.0, 0.0, diameter)
+            loop = self._roofed(at, diameter) or shapes.circle("round", 0.0, 0.0, diameter)
         names = {curve.name: FaceName(self.name, "wall", _part_of_wall(curve.name)) for curve in loop.curves}
         floor, mouth = FaceName(self.name, "floor"), FaceName(self.name, "mouth")
         if self.extent == "next":
             return ToNext(Prism(at, Region(loop), bottom, 0.0, floor, mouth, names))
         # The tool stands out of the face a little, so that no skin is left on it.
         return Prism(at, Region(loop), bottom, 1.0, floor, mouth, names)
+
+    def _roofed(self, at: Frame, diameter: float) -> Loop | None:
+        """The section with a roof over it, where the hole lies and a roof is wanted."""
+        if self.form not in ("pointed", "flat") or not _lies(at):
+            return None
+        r, shoulder = diameter / 2, diameter / 2 * math.sqrt(0.5)
+        left, right = (-shoulder, shoulder), (shoulder, shoulder)
+        # The tangents at 45° meet at √2 r above the middle and pass the height of the circle at (√2 − 1) r beside it.
+        half = r * (math.sqrt(2) - 1)
+        tops = [("", 0.0, 2 * shoulder)] if self.form == "pointed" else [("roof", half, r), ("", -half, r)]
+        points = [right, *((x, y) for _, x, y in tops), left]
+        sides = ["right", *(name for name, _, _ in tops[:-1]), "left"]
+        lines = (Straight(p, q, f"round.{side}") for p, q, side in zip(points, points[1:], sides, strict=False))
+        loop = Loop((*lines, Arc((0.0, 0.0), r, r, math.radians(135), math.radians(405), "round")), "round")
+        turn = math.atan2(at.y[2], at.x[2]) - math.pi / 2
+        c, s = math.cos(turn), math.sin(turn)
+        return loop.mapped(Mapping2D(c, -s, s, c))
 
     def _turned(self, frame: Frame, diameter: float, depth: float, shop: Workshop) -> Tool:
         """The hole as a half section turned about its axis; depths count into the material."""
@@ -277,9 +303,14 @@ class Hole(Step):
             )
 
 
+def _lies(frame: Frame) -> bool:
+    """Whether a hole in a face lies, nearer level than upright by 60°, while the part is printed as it is drawn."""
+    return abs(frame.normal[2]) < 0.5
+
+
 def _gained(diameter: float, shop: Workshop, frame: Frame) -> float:
     """A diameter with the machine's gain on it."""
-    return diameter + shop.view.gain("inside", diameter, lying=abs(frame.normal[2]) < 0.5)
+    return diameter + shop.view.gain("inside", diameter, lying=_lies(frame))
 
 
 def _part_of_wall(curve: str) -> str:

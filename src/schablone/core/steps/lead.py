@@ -58,7 +58,7 @@ class Lead(Step):
 
     order = 25
     title = "Outline along a path"
-    purpose = "Lead an outline along a path in space, twisting and growing if wanted"
+    purpose = "Lead an outline along a path, twisting if wanted"
     refers = ("sketch", "drawn")
 
     kind: Literal["lead"] = "lead"

@@ -24,7 +24,7 @@ class Measure(Step):
 
     order = 70
     title = "Measure"
-    purpose = "Read a distance, an angle, a volume or a mass off the part, for formulas to use"
+    purpose = "Read a distance, angle, volume or mass off the part"
     places = ("first", "second")
 
     kind: Literal["measure"] = "measure"

@@ -19,7 +19,7 @@ class ShiftFaces(Step):
 
     order = 57
     title = "Shift faces"
-    purpose = "Move chosen faces outwards or inwards: thicken, thin, widen a hole"
+    purpose = "Move chosen faces outwards or inwards by a size"
     face_lists = ("faces",)
 
     kind: Literal["shift_faces"] = "shift_faces"
