@@ -9,6 +9,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
+from shapely.affinity import translate
+from shapely.geometry import Point, Polygon, box
 
 from schablone.core.design import Design, read_design
 from schablone.core.design.rebuild import Memory, rebuild
@@ -24,6 +26,7 @@ from schablone.core.process.model import Kerf, Material, Stock
 from schablone.core.prove.deviation import deviations as off_by
 from schablone.core.prove.narrow import narrow_places
 from schablone.core.prove.size_report import size_report
+from schablone.core.prove.thin import thin_places, thinner
 from schablone.core.publish.edition import pieces_of
 from schablone.core.publish.exports import export
 from tests.conftest import TOP, plate
@@ -299,6 +302,35 @@ class TestCutting:
         assert not wide.whole
         assert "cannot be made as it is drawn" in wide.problems[-1].what
 
+    @given(st.floats(0.3, 3), st.floats(0.4, 2))
+    def test_webs_and_fins_are_thin_and_corners_are_not(self, web, smallest):
+        if abs(web - smallest) < 0.01:
+            return
+        ring = Point(0, 0).buffer(3, 64)
+        bars = Polygon([(-20, -10), (20, -10), (20, 10), (-20, 10)]) - ring - translate(ring, 6 + web)
+        fin = box(0, 0, 20, 20) | box(20, 5, 30, 5 + web)
+        alone = box(0, 0, web, 5)
+        for shape in (bars, fin, alone):
+            assert (thinner([shape], smallest) is not None) == (web < smallest)
+        if web < smallest:
+            x, y = thinner([bars], smallest)
+            assert 2.5 < x < 3.5 + web
+            assert abs(y) < 3
+        wedge = Polygon([(0, 0), (40, 0), (0, 60)])  # its sharpest corner has 34°
+        assert thinner([wedge], smallest) is None
+
+    @pytest.mark.parametrize("process", [printer(smallest=0.9), laser(smallest=0.9)])
+    def test_places_thinner_than_the_machine_makes_are_told(self, process):
+        bore = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "4 mm"}
+        holds = {}
+        for gap in (0.8, 1.0):
+            design = plate(bore, {**bore, "name": "other", "x": f"{4 + gap} mm"})
+            (finding,) = thin_places(rebuild(design, design.seen("wanted", process)))
+            holds[gap] = finding.holds
+            assert finding.holds or "is thinner at x 2.4, y 0" in finding.why
+        assert holds == {0.8: False, 1.0: True}
+        assert thin_places(rebuild(design, design.seen("wanted", printer()))) == []
+
     @pytest.mark.parametrize(
         ("fields", "says"),
         [
@@ -358,6 +390,14 @@ class TestCalibration:
         back = second.back_to(second.history[0])
         assert back.hole_gain == -0.05
         assert back.history[-1].figures["hole_gain"] == second.hole_gain
+
+    def test_kerfs_and_path_gains_are_kept_and_gone_back_to(self):
+        openings = [Reading("opening", d, d + 0.3) for d in (10, 20, 30) for _ in range(3)]
+        cut = calibrated_cut(laser(0.2), calibrate(openings, cut=True), "2026-11-25", "", 4)
+        assert cut.kerf_in("", 4) != pytest.approx(0.2)
+        assert cut.back_to(cut.history[0]).kerf_in("", 4) == 0.2
+        milled = calibrated_cut(router(path_gain=0.1), calibrate(openings, cut=True), "2026-11-25", "", 4)
+        assert milled.back_to(milled.history[0]).path_gain == 0.1
 
 
 def coupon(name: str, ending: str) -> bytes:

@@ -59,6 +59,7 @@ class AdjustWindow(QMainWindow):
         self._later = QTimer(self, singleShot=True, interval=15)
         self._later.timeout.connect(self._ask)
         worker.rebuilt.connect(self._rebuilt)
+        worker.looked.connect(self._warn)
         worker.refused.connect(lambda problems: self._show_wrong([Problem.model_validate(p) for p in problems]))
         self.refresh()
 
@@ -202,13 +203,10 @@ class AdjustWindow(QMainWindow):
     def _rebuilt(self, header: dict[str, Any], arrays: dict[str, Any]) -> None:
         self.report = header
         problems = [Problem.model_validate(problem) for problem in header["problems"]]
-        failing = [finding for finding in header["findings"] if not finding["holds"] and finding["area"] == "part"]
         if not header["whole"]:
             self._show_wrong(problems)
             return
-        texts = [f"{finding['name']}: {finding['why']}. {finding['hint']}" for finding in failing]
-        self.wrong.setText("\n".join(texts))
-        self.wrong.setVisible(bool(texts))
+        self._warn([])
         self.save.setEnabled(True)
         self.view.show_parts([part_from(part, arrays, i) for i, part in enumerate(header["parts"])], header["lens"])
         self.view.set_grey(False)
@@ -217,6 +215,15 @@ class AdjustWindow(QMainWindow):
             low, high = part["bounds"]
             box = " × ".join(plain(b - a, 2) for a, b in zip(low, high, strict=True))
             self.figures.setText(f"{box} mm  ·  {plain(part['volume'] * part['density'] / 1000, 1)} g")
+
+    def _warn(self, looked: list[dict[str, Any]]) -> None:
+        """Say which checks of the part do not hold; those that look at the whole shape come a moment later."""
+        if not self.report["whole"]:
+            return
+        found = [f for f in (*self.report["findings"], *looked) if not f["holds"] and f["area"] == "part"]
+        texts = [f"{finding['name']}: {finding['why'].rstrip('.')}. {finding['hint']}" for finding in found]
+        self.wrong.setText("\n".join(texts))
+        self.wrong.setVisible(bool(texts))
 
     def _show_wrong(self, problems: list[Problem]) -> None:
         cause = next((p for p in problems if p.severity == "error" and not p.waits_for), None)

@@ -57,6 +57,7 @@ class MainWindow(Asking):
         self.resize(1280, 800)
         self.report: dict[str, Any] = {}
         self._known: dict[str, ShownPart] = {}
+        self._looked: list[dict[str, Any]] = []
         self._work_at: tuple[int, int, str] = (0, 1, "")
         self._sheet: SizeTableSheet | None = None
         self._stop_making = False
@@ -276,6 +277,7 @@ class MainWindow(Asking):
         self.publish.write_wanted.connect(self.publish_dialog)
         self.learn.open_wanted.connect(self.open_demo)
         self.worker.rebuilt.connect(self._rebuilt)
+        self.worker.looked.connect(self._show_looked)
         self.worker.refused.connect(self._refused)
         self.worker.progress.connect(self._progress)
         self.worker.working.connect(self._working)
@@ -373,6 +375,7 @@ class MainWindow(Asking):
     def _begin_anew(self) -> None:
         """Another design: nothing of the one before is its last good part."""
         self._known = {}
+        self._looked = []
         self._asked = None
         self.shape.view.before = []
         self.shape.view.fit_next()
@@ -419,9 +422,7 @@ class MainWindow(Asking):
         self.session.take_measures(header["measured"])
         problems = [Problem.model_validate(problem) for problem in header["problems"]]
         self.shape.show_states(header["steps"], problems)
-        self.prove.show_findings(header["findings"])
-        holding = sum(finding["holds"] for finding in header["findings"])
-        self.header.show_verdict(holding, len(header["findings"]))
+        self._show_findings()
         if header["whole"] or not self._known:
             self._show_parts(header, arrays)
         self.ask_off()
@@ -431,6 +432,16 @@ class MainWindow(Asking):
         else:
             self._show_why(problems)
         self.drawn.emit()
+
+    def _show_looked(self, findings: list[dict[str, Any]]) -> None:
+        self._looked = findings
+        self._show_findings()
+
+    def _show_findings(self) -> None:
+        """The checks of the report, with those that looked at the whole shape last until the fresh ones are there."""
+        found = [*self.report["findings"], *self._looked]
+        self.prove.show_findings(found)
+        self.header.show_verdict(sum(finding["holds"] for finding in found), len(found))
 
     def _show_parts(self, header: dict[str, Any], arrays: dict[str, Any]) -> None:
         parts = {}

@@ -29,12 +29,14 @@ _PATIENCE = 1500
 class WorkerClient(QObject):
     """Rebuilds and exports, in another process.
 
-    Signals: ``rebuilt`` with header and arrays (see :mod:`schablone.worker.report`); ``refused`` with a list
+    Signals: ``rebuilt`` with header and arrays (see :mod:`schablone.worker.report`), and
+    then ``looked`` with the checks that look at the whole shape, if it is still the same; ``refused`` with a list
     of problems as dicts; ``progress`` with step number, count and name; ``working`` when it begins or ends
     to be at work on a rebuild; ``started_again`` after it had to be restarted.
     """
 
     rebuilt = Signal(dict, dict)
+    looked = Signal(list)
     refused = Signal(list)
     progress = Signal(int, int, str)
     working = Signal(bool)
@@ -43,6 +45,7 @@ class WorkerClient(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._number = 0
+        self._number_built = 0
         self._rebuild: dict[str, Any] | None = None
         self._exports: dict[int, tuple[dict[str, Any], Callable[[dict[str, Any]], None]]] = {}
         self._asked: dict[int, tuple[dict[str, Any], Callable[[dict[str, Any], dict[str, Any]], None]]] = {}
@@ -217,13 +220,17 @@ class WorkerClient(QObject):
         if kind == "cancelled":
             self._impatience.stop()
             return
+        if kind == "looked":
+            if number == self._number_built and self._rebuild is None:
+                self.looked.emit(header["findings"])
+            return
         if self._rebuild is None or number != self._rebuild["id"]:
             self._impatience.stop()
             return
         if kind == "progress":
             self.progress.emit(header["step"], header["steps"], header["name"])
             return
-        self._rebuild = None
+        self._rebuild, self._number_built = None, number
         self.working.emit(False)
         if kind == "rebuilt":
             self.rebuilt.emit(header, arrays)

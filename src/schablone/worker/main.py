@@ -18,12 +18,14 @@ from ..core.design import Design
 from ..core.design.file import read_design_text
 from ..core.design.rebuild import Cancelled, Memory, rebuild
 from ..core.files import read_bytes, write_whole
+from ..core.kernel.mesh import Mesh
 from ..core.practice.features import Feature, features_of_file
 from ..core.practice.files import LARGEST, NotReadable
 from ..core.practice.machines import machine
 from ..core.problem import Problem, SchabloneError, errors
 from ..core.process.lens import View
 from ..core.process.model import Process
+from ..core.prove import close_findings
 from ..core.prove.deviation import deviations
 from ..core.prove.follows import what_follows
 from ..core.prove.trying import values_to_try
@@ -33,7 +35,7 @@ from ..core.quantity import Kind, formula_of
 from ..core.steps.base import StepError
 from ..core.steps.measure import Measure
 from .messages import Unpacker, pack
-from .report import FOR_A_GLANCE, FOR_LOOKING, report_of
+from .report import FOR_A_GLANCE, FOR_LOOKING, report_of, said
 
 #: Seconds without a request after which the kernel is loaded.
 _LONG_PAUSE = 15.0
@@ -125,8 +127,12 @@ class Worker:
 
         built = rebuild(design, view, self.memory, request.get("given"), progress, request.get("until", ""))
         if rebuilding:
-            header, arrays = report_of(design, built, request.get("known", {}))
+            meshes: dict[str, Mesh] = {}
+            header, arrays = report_of(design, built, request.get("known", {}), meshes=meshes)
             self.send({"answer": "rebuilt", "id": request["id"], **header}, arrays)
+            # What takes a look at the whole shape comes after the picture, unless the design has changed meanwhile.
+            found = close_findings(built, meshes, lambda: self.newest == request["id"])
+            self.send({"answer": "looked", "id": request["id"], "findings": said(found)})
             return
         wrong = errors(built.problems)
         if wrong:

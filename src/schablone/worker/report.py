@@ -13,7 +13,7 @@ from ..core.design.model import Design
 from ..core.design.rebuild import Rebuilt
 from ..core.kernel.body import Body
 from ..core.kernel.mesh import Mesh
-from ..core.prove import findings
+from ..core.prove import Finding, quick_findings
 from ..core.steps.base import Outlines
 
 #: Chord tolerance, mm, of meshes for the window.
@@ -23,9 +23,14 @@ FOR_A_GLANCE = 0.4
 
 
 def report_of(
-    design: Design, built: Rebuilt, known: dict[str, str], tolerance: float = FOR_LOOKING
+    design: Design,
+    built: Rebuilt,
+    known: dict[str, str],
+    tolerance: float = FOR_LOOKING,
+    meshes: dict[str, Mesh] | None = None,
 ) -> tuple[dict[str, Any], dict[str, NDArray[Any]]]:
-    """Header and arrays of the answer. ``known`` gives the keys of bodies that the window has already."""
+    """Header and arrays of the answer. ``known`` gives the keys of bodies that the window has already; ``meshes``
+    gets those that were made."""
     header: dict[str, Any] = {
         "lens": built.view.lens,
         "process": built.view.process.name,
@@ -35,10 +40,7 @@ def report_of(
             name: {"state": state.state, "by": state.by, "values": {k: list(v) for k, v in state.values.items()}}
             for name, state in built.steps.items()
         },
-        "findings": [
-            {"name": f.name, "holds": f.holds, "why": f.why, "hint": f.hint, "own": f.own, "area": f.area, "place": f.place}
-            for f in findings(design, built)
-        ],
+        "findings": said(quick_findings(design, built)),
         "table": [
             {"name": row.name, "wanted": row.wanted, "sent": row.sent, "expected": row.expected,
              "axes": sorted(row.measure.axes), "side": row.measure.side}
@@ -72,6 +74,8 @@ def report_of(
             part["unchanged"] = True
             continue
         mesh = body.mesh(tolerance)
+        if meshes is not None:
+            meshes[name] = mesh
         part["faces"] = [_face(body, mesh, i) for i in range(len(mesh.faces))]
         part["edge_faces"] = mesh.edge_faces
         arrays |= _mesh_arrays(mesh, number)
@@ -83,6 +87,14 @@ def _drawing(drawing: Outlines) -> dict[str, Any]:
     frame = drawing.frame
     traces = {edge: [t.form, t.points, t.radius] for edge, t in drawing.traces.items()}
     return {"origin": frame.origin, "x": frame.x, "y": frame.y, "traces": traces}
+
+
+def said(findings: list[Finding]) -> list[dict[str, Any]]:
+    """Checks as the window takes them."""
+    return [
+        {"name": f.name, "holds": f.holds, "why": f.why, "hint": f.hint, "own": f.own, "area": f.area, "place": f.place}
+        for f in findings
+    ]
 
 
 def _face(body: Body, mesh: Mesh, index: int) -> dict[str, Any]:

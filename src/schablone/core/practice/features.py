@@ -8,9 +8,9 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from shapely import polygonize, union_all
-from shapely.geometry import LineString, Polygon
+from shapely.geometry import Polygon
 
+from ..kernel.slices import section
 from ..quantity import plain
 from .files import circle_of, outlines_of, triangles_of
 
@@ -19,8 +19,6 @@ Kind = Literal["hole", "peg", "length", "height", "opening"]
 
 #: A layer between two heights must be this thick to be looked at, mm.
 _THICK = 0.3
-#: Points this near to the line between their neighbours, mm, are none of the outline's own.
-_STRAIGHT = 3e-4
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,7 +63,7 @@ def features_of(triangles: Floats) -> list[Feature]:
     for low, high in zip(levels[:-1].tolist(), levels[1:].tolist(), strict=True):
         if high - low < _THICK:
             continue
-        for polygon in _slice(triangles, (low + high) / 2):
+        for polygon in section(triangles, (low + high) / 2):
             for feature in _of_polygon(polygon):
                 key = (feature.kind, round(feature.size, 2), round(feature.x, 1), round(feature.y, 1), feature.axis)
                 found.setdefault(key, feature)
@@ -74,54 +72,6 @@ def features_of(triangles: Floats) -> list[Feature]:
     for x, y, height in tops.values():
         found.setdefault(("height", round(height, 2), round(x, 1), round(y, 1), ""), Feature("height", height, x, y))
     return sorted(found.values(), key=lambda f: (f.kind, round(f.size, 3), round(f.x, 2), round(f.y, 2), f.axis))
-
-
-def _slice(triangles: Floats, z: float) -> list[Polygon]:
-    """The polygons in which a level plane meets a closed mesh."""
-    above = triangles[:, :, 2] > z
-    cut = triangles[(above.any(axis=1)) & (~above.all(axis=1))]
-    ends = []
-    for a, b in ((0, 1), (1, 2), (2, 0)):
-        p, q = cut[:, a], cut[:, b]
-        crosses = (p[:, 2] > z) != (q[:, 2] > z)
-        with np.errstate(divide="ignore", invalid="ignore"):
-            t = (z - p[:, 2]) / (q[:, 2] - p[:, 2])
-            point = p[:, :2] + t[:, None] * (q[:, :2] - p[:, :2])
-        ends.append(np.where(crosses[:, None], point, np.nan))
-    stacked = np.stack(ends, 1)
-    lines = []
-    for row in stacked:
-        points = row[~np.isnan(row[:, 0])]
-        if len(points) == 2 and float(np.abs(points[0] - points[1]).max()) > 1e-7:
-            lines.append(LineString(points))
-    if not lines:
-        return []
-    rings = [Polygon(p.exterior) for p in polygonize([union_all(lines, grid_size=1e-4)]).geoms]
-    rings.sort(key=lambda ring: -ring.area)
-    # What lies within an even number of others is material.
-    solid = []
-    for k, ring in enumerate(rings):
-        spot = ring.representative_point()
-        depth = sum(other.contains(spot) for other in rings[:k])
-        if depth % 2 == 0:
-            inside = [o.exterior.coords for o in rings[k + 1 :] if ring.contains(o) and _depth(o, rings) == depth + 1]
-            # Where the plane meets the diagonal of a wall lies within a chord: no point of the outline.
-            solid.append(Polygon(_corners(ring.exterior.coords), [_corners(o) for o in inside]))
-    return solid
-
-
-def _corners(ring: object) -> Floats:
-    """The points of a ring at which it turns."""
-    points = np.array(Polygon(ring).simplify(_STRAIGHT).exterior.coords)[:-1]  # type: ignore[arg-type]
-    before, after = np.roll(points, 1, axis=0), np.roll(points, -1, axis=0)
-    chord = after - before
-    length = np.maximum(np.hypot(*chord.T), 1e-12)
-    away = np.abs(chord[:, 0] * (points - before)[:, 1] - chord[:, 1] * (points - before)[:, 0]) / length
-    return points[away > _STRAIGHT] if (away > _STRAIGHT).sum() >= 3 else points
-
-
-def _depth(ring: Polygon, rings: list[Polygon]) -> int:
-    return sum(other is not ring and other.contains(ring) for other in rings)
 
 
 def _of_polygon(polygon: Polygon) -> list[Feature]:

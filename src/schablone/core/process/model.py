@@ -127,10 +127,11 @@ class State(Frozen):
     @classmethod
     def of(cls, process: Process) -> State:
         """The state that a process is in."""
-        figures = {name: float(getattr(process, name)) for name in CALIBRATED}
+        figures = {name: float(getattr(process, name)) for name in (*CALIBRATED, "path_gain")}
         return cls(
             date=process.date,
             figures=figures,
+            kerfs=process.kerfs,
             known=dict(process.known),
             covariance=process.covariance,
             noise=process.noise,

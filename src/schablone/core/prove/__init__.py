@@ -1,6 +1,6 @@
 """Whether the design holds: its own checks and those that every design must pass."""
 
-from .checks import findings
+from .checks import close_findings, findings, quick_findings
 from .finding import Finding
 
-__all__ = ["Finding", "findings"]
+__all__ = ["Finding", "close_findings", "findings", "quick_findings"]

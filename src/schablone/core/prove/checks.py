@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
+
 from ..design.model import Design
 from ..design.rebuild import Rebuilt
 from ..design.treat import cuts
@@ -9,21 +11,36 @@ from ..formula import FormulaError
 from ..formula.parse import parse
 from ..formula.rewrite import walk
 from ..formula.tree import Name, Node, Output
+from ..kernel.mesh import Mesh
 from ..problem import Problem, errors
 from ..quantity import TRUTH, plain, say
 from .finding import Finding
 from .narrow import narrow_places
+from .thin import thin_places
 
 
 def findings(design: Design, built: Rebuilt) -> list[Finding]:
     """All checks of a design as it was rebuilt: first those of every design, then its own."""
+    found = quick_findings(design, built)
+    own = len(design.checks)
+    return [*found[: len(found) - own], *close_findings(built), *found[len(found) - own :]]
+
+
+def close_findings(
+    built: Rebuilt, meshes: Mapping[str, Mesh] | None = None, alive: Callable[[], bool] = lambda: True
+) -> list[Finding]:
+    """The checks that look at the whole shape, which takes a moment; see :func:`thin_places` for the arguments."""
+    return [*narrow_places(built), *thin_places(built, meshes, alive)]
+
+
+def quick_findings(design: Design, built: Rebuilt) -> list[Finding]:
+    """The checks that take no time to speak of; the design's own come last."""
     found = [
         _formulas(built),
         _limits(design, built),
         _steps(built),
         _solid(built),
         *_bed(built),
-        *narrow_places(built),
     ]
     if design.publish.adjust:
         found.append(_publishable(design))
