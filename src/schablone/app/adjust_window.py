@@ -19,11 +19,12 @@ from PySide6.QtWidgets import (
 )  # fmt: skip
 
 from ..core.design import Adjustable
+from ..core.design.edit import make_by
 from ..core.design.evaluate import sheet_of
 from ..core.formula.sheet import Sheet
 from ..core.problem import Problem
 from ..core.process import Process
-from ..core.publish.edition import Edition, file_name, with_edition_limits
+from ..core.publish.edition import Edition, file_name, suitable, with_edition_limits
 from ..core.publish.exports import FORMATS
 from ..core.publish.readme import licence_name
 from ..core.quantity import Quantity, plain, say
@@ -47,6 +48,7 @@ class AdjustWindow(QMainWindow):
         self.design = with_edition_limits(edition.design)
         self.values: dict[str, str] = {}
         self.processes = self._known_processes()
+        worker.processes = self.others
         self.process = next((p for p in self.processes if p.name == self.design.process), self.processes[0])
         self.sheet: Sheet = sheet_of(self.design, self.process)
         self.report: dict[str, Any] = {}
@@ -66,11 +68,14 @@ class AdjustWindow(QMainWindow):
     def _known_processes(self) -> list[Process]:
         """Those of the edition first, then the person's own."""
         known = {process.name: process for process in self.edition.processes}
-        families = {process.family for process in known.values()}
         for process in self.library.processes():
-            if process.family in families:
-                known.setdefault(process.name, process)
-        return list(known.values())
+            known.setdefault(process.name, process)
+        self.known = list(known.values())
+        return suitable(self.design, self.known)
+
+    def others(self) -> list[Process]:
+        """Those that parts of their own are made by."""
+        return [process for process in self.known if process.name in self.design.own_processes()]
 
     def _lay_out(self, title: str) -> QWidget:
         whole = QWidget()
@@ -130,6 +135,19 @@ class AdjustWindow(QMainWindow):
         self.machine.setAccessibleName("your machine")
         self.machine.activated.connect(lambda index: self.use(self.processes[index]))
         column.addWidget(self.machine)
+        self.machine_of: dict[str, QComboBox] = {}
+        for part in self.design.parts:
+            mine = next((process for process in self.known if process.name == part.process), None)
+            if mine is None:
+                continue
+            title = part.title or part.name.replace("_", " ")
+            column.addWidget(label(f"and for {title}", "small"))
+            box = self.machine_of[part.name] = QComboBox()
+            box.setAccessibleName(f"your machine for {title}")
+            box.addItems([process.name for process in self.known if process.family == mine.family])
+            box.setCurrentText(mine.name)
+            box.activated.connect(lambda _, box=box, name=part.name: self.use_for(name, box.currentText()))
+            column.addWidget(box)
         self.machine_said = label("", "small", wrap=True)
         column.addWidget(self.machine_said)
         self.wrong = label("", "wrong", wrap=True)
@@ -182,15 +200,16 @@ class AdjustWindow(QMainWindow):
         self.machine.setCurrentText(process.name)
         self.refresh()
 
+    def use_for(self, part: str, process: str) -> None:
+        """Make one part on another machine."""
+        self.design = make_by(self.design, part, process)
+        self.refresh()
+
     def refresh(self) -> None:
         self.sheet = sheet_of(self.design, self.process, self.values)
         for field in self.fields.values():
             field.refresh()
-        p = self.process
-        self.machine_said.setText(
-            f"Shrinks {plain(p.shrinkage_xy)} % in x and y, {plain(p.shrinkage_z)} % in z; "
-            f"holes come out {plain(abs(p.hole_gain))} mm {'smaller' if p.hole_gain < 0 else 'larger'}. The files make up for it."
-        )
+        self.machine_said.setText(f"{_does(self.process)} The files make up for it.")
         self._later.start()
 
     def is_settled(self) -> bool:
@@ -255,6 +274,18 @@ class AdjustWindow(QMainWindow):
         self.worker.close()
         self.view.release()
         event.accept()
+
+
+def _does(process: Process) -> str:
+    """What a machine does to a part, in a sentence."""
+    if process.family == "print":
+        return (
+            f"Shrinks {plain(process.shrinkage_xy)} % in x and y, {plain(process.shrinkage_z)} % in z; "
+            f"holes come out {plain(abs(process.hole_gain))} mm {'smaller' if process.hole_gain < 0 else 'larger'}."
+        )
+    if process.kind == "router":
+        return f"Cuts with a cutter of {plain(process.cutter)} mm."
+    return f"{process.note or process.kind[:1].upper() + process.kind[1:]}".rstrip(".") + "."
 
 
 class _Field(QWidget):

@@ -37,7 +37,7 @@ class Application:
 
     def open_design_window(self, path: Path | None) -> MainWindow:
         """A window with a design, or with the demo design where none is named."""
-        worker = WorkerClient()
+        worker = WorkerClient(processes=self.library.processes)
         worker.start()
         session = Session(self.library, self.journal)
         window = MainWindow(session, worker)
@@ -73,7 +73,7 @@ class Application:
         from .adjust_window import AdjustWindow  # most windows are not of this kind
 
         edition = read_edition(path)
-        worker = WorkerClient()
+        worker = WorkerClient(processes=self.library.processes)
         worker.start()
         window = AdjustWindow(edition, self.library, worker)
         self.windows.append(window)

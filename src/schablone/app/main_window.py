@@ -382,7 +382,7 @@ class MainWindow(Asking):
 
     def rebuild(self) -> None:
         """Ask the worker for the part as the design has it now."""
-        asked = (self.session.design, self.session.lens, self.session.process, self.session.until)
+        asked = (self.session.design, self.session.lens, self.session.process, self.session.others, self.session.until)
         if asked == self._asked:
             return
         self._asked = asked

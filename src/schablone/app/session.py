@@ -14,11 +14,14 @@ from typing import Literal
 from PySide6.QtCore import QObject, Signal
 
 from ..core.design import Design, read_design, save_design
+from ..core.design import edit as edits
 from ..core.design.evaluate import SheetKeeper
+from ..core.design.lens_table import Machines
 from ..core.design.model import Size, Units
 from ..core.formula import FormulaError
 from ..core.formula.sheet import Sheet
 from ..core.process import Lens, Process, neutral
+from ..core.process.lens import View
 from ..core.quantity import Quantity, say
 from .journal import Journal
 from .library import Library
@@ -49,11 +52,14 @@ class Session(QObject):
         self.path: Path | None = None
         self.lens: Lens = "wanted"
         self.process: Process = neutral()
+        #: The processes of parts that have one of their own.
+        self.others: tuple[Process, ...] = ()
         self._moments: list[_Moment] = [_Moment(Design(), "", "")]
         self._at = 0
         self._saved: Design | None = self.design
         self._trouble_said = ""
         self._sheets = SheetKeeper()
+        self._sheets_of: dict[str, SheetKeeper] = {}
         self.looking: Units | Literal[""] = ""
         #: The step that is worked at: those after it are not built. Empty for the end.
         self.until = ""
@@ -74,6 +80,25 @@ class Session(QObject):
     def sheet(self) -> Sheet:
         """Values of all sizes, worked out at once; the geometry follows from the worker."""
         return self._sheets.sheet(self.design, self.process, self.measured)
+
+    @property
+    def view(self) -> View:
+        """The design as it is looked at."""
+        return self.design.seen(self.lens, self.process, self.others)
+
+    @property
+    def machines(self) -> Machines:
+        """By part, process and sheet of those that have a process of their own."""
+        sheets = {
+            p.name: self._sheets_of.setdefault(p.name, SheetKeeper()).sheet(self.design, p, self.measured)
+            for p in self.others
+        }
+        return {part: (process, sheets[process.name]) for part, process in self.view.own}
+
+    def machines_at_work(self) -> list[Process]:
+        """The processes by which some part is made, the design's first."""
+        names = {part.name for part in self.design.parts} - set(self.machines)
+        return [*([self.process] if names else []), *self.others]
 
     def units(self, size: Size | None = None) -> Units:
         """In what lengths are shown: as is looked just now, or as the size says, or the design."""
@@ -209,6 +234,11 @@ class Session(QObject):
         """Make the design for another process."""
         self.edit(lambda design: design.model_copy(update={"process": process.name}), f"process {process.name}")
 
+    def make_part_by(self, part: str, process: str) -> None:
+        """Make one part by another process than the design; by the design's with an empty name."""
+        words = f"{part.replace('_', ' ')} by {process or self.process.name}"
+        self.edit(lambda design: edits.make_by(design, part, process), words)
+
     def process_changed(self) -> None:
         """A process of the library has changed: look again whether it is the one in use."""
         self._use_process_of(self.design)
@@ -229,6 +259,11 @@ class Session(QObject):
             if design.process:
                 self.said.emit(f"“{design.process}” is not known here; choose a process.")
         self.process = found
+        names = design.own_processes()
+        self.others = tuple(p for p in self.library.processes() if p.name in names) if names else ()
+        missing = names - {p.name for p in self.others}
+        if missing:
+            self.said.emit(f"“{min(missing)}”, which a part is for, is not known here; choose another for it.")
 
     def _note(self) -> None:
         """Into the journal, before anything else can go wrong."""

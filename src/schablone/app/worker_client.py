@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -42,8 +42,10 @@ class WorkerClient(QObject):
     working = Signal(bool)
     started_again = Signal()
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, parent: QObject | None = None, processes: Callable[[], Sequence[Process]] = lambda: ()) -> None:
+        """``processes`` are those that parts of a design may name as theirs."""
         super().__init__(parent)
+        self.processes = processes
         self._number = 0
         self._number_built = 0
         self._rebuild: dict[str, Any] | None = None
@@ -108,6 +110,7 @@ class WorkerClient(QObject):
             "design": write_design(design),
             "lens": lens,
             "process": process.model_dump(mode="json"),
+            "others": self._others(design),
             "known": known,
             "given": given,
             "until": until,
@@ -141,6 +144,7 @@ class WorkerClient(QObject):
             "design": write_design(design),
             "lens": lens,
             "process": process.model_dump(mode="json"),
+            "others": self._others(design),
             "path": str(path),
             "given": given or {},
         }
@@ -170,6 +174,7 @@ class WorkerClient(QObject):
             "design": write_design(design),
             "lens": lens,
             "process": process.model_dump(mode="json"),
+            "others": self._others(design),
         }
         self._asked[self._number] = (request, answered)
         self._send(request)
@@ -185,6 +190,13 @@ class WorkerClient(QObject):
         self._asked[self._number] = (request, answered)
         self._send(request)
         return self._number
+
+    def _others(self, design: Design) -> list[dict[str, Any]]:
+        """The processes of parts that have one of their own."""
+        names = design.own_processes()
+        return (
+            [process.model_dump(mode="json") for process in self.processes() if process.name in names] if names else []
+        )
 
     def forget(self, number: int) -> None:
         """Answers to a request are not wanted any more."""

@@ -17,7 +17,7 @@ from ..core.design import Design, read_design, save_design, write_design
 from ..core.design.compare import compare, comparison_text
 from ..core.design.edit import choose_row
 from ..core.design.evaluate import role_of, sheet_of
-from ..core.design.lens_table import seen_through
+from ..core.design.lens_table import machines_of, seen_through
 from ..core.design.rebuild import Rebuilt, rebuild
 from ..core.design.text import as_html, design_text
 from ..core.files import write_whole
@@ -153,11 +153,12 @@ def _formula(options: argparse.Namespace) -> int:
 
 
 def _sizes(options: argparse.Namespace) -> int:
-    design, process = _open(options)
+    design, process, known = _open(options)
     given = _given(options, design)
-    view = design.seen(options.lens, process)
+    view = design.seen(options.lens, process, known)
     sheet = sheet_of(design, process, given)
-    shown = seen_through(design, view, sheet)
+    own = {part: (machine, sheet_of(design, machine, given)) for part, machine in view.own}
+    shown = seen_through(design, view, sheet, own)
     sizes = {}
     for size in design.sizes:
         quantity = shown.get(size.name)
@@ -189,8 +190,8 @@ def _build(options: argparse.Namespace) -> int:
     for output in options.output:
         if output.suffix.lower() not in FORMATS:
             raise WrongUse(f"“{output.suffix or output}” is no format that is written here; use {', '.join(FORMATS)}.")
-    design, process = _open(options)
-    built = rebuild(design, design.seen(options.lens, process), given=_given(options, design))
+    design, process, known = _open(options)
+    built = rebuild(design, design.seen(options.lens, process, known), given=_given(options, design))
     problems = list(built.problems)
     parts = _parts(built)
     for part in parts:
@@ -199,12 +200,12 @@ def _build(options: argparse.Namespace) -> int:
     written = []
     if options.output and not errors(problems):
         for output in options.output:
-            data = export(pieces_of(design, built), output.name)
+            data = export(pieces_of(design, built, output.suffix), output.name)
             write_whole(output, data)
             written.append(str(output))
     sizes = {
         name: {"value": _value(q.value, q.kind.label), "kind": q.kind.label}
-        for name, q in seen_through(design, built.view, built.sheet).items()
+        for name, q in seen_through(design, built.view, built.sheet, machines_of(built)).items()
     }
     if options.json:
         report = {
@@ -254,8 +255,9 @@ def _parts(built: Rebuilt) -> list[dict[str, Any]]:
 def _publish(options: argparse.Namespace) -> int:
     from ..app.view3d.picture import paint_parts
 
-    design, process = _open(options)
+    design, process, known = _open(options)
     tried = [process] if options.process else [process, *(p for p in shipped_processes() if p.name != process.name)]
+    tried += [p for p in known if p.name in design.own_processes() and p not in tried]
     data = make_edition(design, tried, paint_parts)
     write_whole(options.output, data)
     if options.json:
@@ -273,8 +275,8 @@ def _publish(options: argparse.Namespace) -> int:
 
 
 def _check(options: argparse.Namespace) -> int:
-    design, process = _open(options)
-    built = rebuild(design, design.seen("wanted", process))
+    design, process, known = _open(options)
+    built = rebuild(design, design.seen("wanted", process, known))
     found = findings(design, built)
     problems = list(built.problems)
     if options.json:
@@ -288,8 +290,8 @@ def _check(options: argparse.Namespace) -> int:
 
 
 def _text(options: argparse.Namespace) -> int:
-    design, process = _open(options)
-    built = rebuild(design, design.seen("wanted", process))
+    design, process, known = _open(options)
+    built = rebuild(design, design.seen("wanted", process, known))
     text = design_text(design, process, built.steps)
     if options.json:
         _print_json({"text": text, "problems": [_problem(p) for p in built.problems]})
@@ -300,7 +302,7 @@ def _text(options: argparse.Namespace) -> int:
 
 
 def _compare(options: argparse.Namespace) -> int:
-    design, process = _open(options)
+    design, process, _ = _open(options)
     other = read_design(options.other)
     text = comparison_text(design, other, process, (options.file.stem, options.other.stem))
     if options.json:
@@ -340,8 +342,8 @@ def _processes(options: argparse.Namespace) -> int:
 # Common parts
 
 
-def _open(options: argparse.Namespace) -> tuple[Design, Process]:
-    """The design, and the process asked for, named by the design, or none at all."""
+def _open(options: argparse.Namespace) -> tuple[Design, Process, tuple[Process, ...]]:
+    """The design, the process asked for, named by the design, or none at all; and those that its parts may name."""
     shipped: tuple[Process, ...] = shipped_processes()
     if not options.file.exists():
         raise WrongUse(f"there is no file “{options.file}”.")
@@ -356,9 +358,9 @@ def _open(options: argparse.Namespace) -> tuple[Design, Process]:
         except FormulaError as error:
             raise WrongUse(f"{error.what} {error.hint}".strip()) from None
     if options.process:
-        return design, _process(options.process, shipped)
+        return design, _process(options.process, shipped), shipped
     if not design.process:
-        return design, neutral()
+        return design, neutral(), shipped
     found = next((process for process in shipped if process.name == design.process), None)
     if found is None:
         raise SchabloneError(
@@ -367,7 +369,7 @@ def _open(options: argparse.Namespace) -> tuple[Design, Process]:
                 hint="Name a process with --process.",
             )
         )  # fmt: skip
-    return design, found
+    return design, found, shipped
 
 
 def _process(text: str, known: Sequence[Process] | None = None) -> Process:

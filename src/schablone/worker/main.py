@@ -11,6 +11,7 @@ import queue
 import sys
 import threading
 import traceback
+from dataclasses import replace
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -102,7 +103,8 @@ class Worker:
             return
         design = read_design_text(request["design"])
         process = Process.model_validate(request["process"])
-        view = design.seen(request["lens"], process)
+        others = [Process.model_validate(other) for other in request.get("others", ())]
+        view = design.seen(request["lens"], process, others)
         if request["do"] == "follow":
             self.follow(request, design, view)
             return
@@ -113,7 +115,7 @@ class Worker:
             self.gauge(request, design, view)
             return
         if request["do"] == "deviate":
-            self.deviate(request, design, process)
+            self.deviate(request, design, view)
             return
         if request["do"] == "glance":
             self.glance(request, design, view)
@@ -138,7 +140,7 @@ class Worker:
         if wrong:
             raise SchabloneError(*wrong)
         path = Path(request["path"])
-        data = export(pieces_of(design, built), path.name)
+        data = export(pieces_of(design, built, path.suffix), path.name)
         write_whole(path, data)
         self.send({"answer": "exported", "id": request["id"], "path": str(path), "bytes": len(data)})
 
@@ -193,10 +195,10 @@ class Worker:
             raise SchabloneError(Problem(area="design", what=error.what, hint=error.hint)) from None
         self.send({"answer": "gauged", "id": request["id"], "ends": ends})
 
-    def deviate(self, request: dict[str, Any], design: Design, process: Process) -> None:
+    def deviate(self, request: dict[str, Any], design: Design, view: View) -> None:
         """How far the faces of what is expected lie from those wanted, by part, in the order of the report's faces."""
-        wanted = rebuild(design, design.seen("wanted", process), self.memory)
-        expected = rebuild(design, design.seen("expected", process), self.memory)
+        wanted = rebuild(design, replace(view, lens="wanted"), self.memory)
+        expected = rebuild(design, replace(view, lens="expected"), self.memory)
         found = {
             name: deviations(body.mesh(FOR_LOOKING), wanted.bodies[name].mesh(FOR_LOOKING))
             for name, body in expected.bodies.items()

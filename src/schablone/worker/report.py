@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.design.anchors import anchors_of, notes_of
-from ..core.design.lens_table import lens_table
+from ..core.design.lens_table import lens_table, machines_of
 from ..core.design.model import Design
 from ..core.design.rebuild import Rebuilt
 from ..core.kernel.body import Body
@@ -44,7 +44,7 @@ def report_of(
         "table": [
             {"name": row.name, "wanted": row.wanted, "sent": row.sent, "expected": row.expected,
              "axes": sorted(row.measure.axes), "side": row.measure.side}
-            for row in lens_table(design, built.view.process, built.sheet)
+            for row in lens_table(design, built.view.process, built.sheet, machines_of(built))
         ],
         "drawings": {name: _drawing(drawing) for name, drawing in built.drawings.items()},
         "measured": built.measured,
@@ -53,7 +53,7 @@ def report_of(
         "parts": [],
     }  # fmt: skip
     arrays: dict[str, NDArray[Any]] = {}
-    made_of = {part.name: part.made_of(built.view.process) for part in design.parts}
+    made_of = {part.name: part.made_of(built.view_of(part.name).process) for part in design.parts}
     titles = {part.name: part.title or part.name for part in design.parts}
     for number, (name, body) in enumerate(built.bodies.items()):
         figures = built.figures[name]

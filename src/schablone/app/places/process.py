@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import (
     QAbstractItemView,
+    QComboBox,
     QFileDialog,
     QFrame,
     QGridLayout,
@@ -21,7 +22,6 @@ from PySide6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
-from ...core.design.lens_table import LensRow
 from ...core.formula.functions import FITS
 from ...core.problem import SchabloneError
 from ...core.process import Process
@@ -31,7 +31,7 @@ from ..session import Session
 from ..theme import theme
 from ..widgets.basics import button, clear, label, restyle
 
-_COLUMNS = ("size", "wanted", "sent", "expected", "±", "verdict", "how the machine acts on it")
+_COLUMNS = ("size", "wanted", "sent", "expected", "±", "meant to be", "verdict", "how the machine acts on it")
 
 
 class ProcessPlace(QWidget):
@@ -72,6 +72,11 @@ class ProcessPlace(QWidget):
         self.trouble = label("", "wrong", wrap=True)
         self.trouble.hide()
         layout.addWidget(self.trouble)
+        self.parts = QWidget()
+        self._parts = QHBoxLayout(self.parts)
+        self._parts.setContentsMargins(0, 0, 0, 0)
+        self._parts.setSpacing(8)
+        layout.addWidget(self.parts)
         self.table_title = label("", "heading")
         layout.addWidget(self.table_title)
         self.table = QTableWidget(0, len(_COLUMNS))
@@ -83,12 +88,12 @@ class ProcessPlace(QWidget):
         self.table.setAccessibleName("sizes by lens")
         header = self.table.horizontalHeader()
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        header.setSectionResizeMode(6, QHeaderView.ResizeMode.Stretch)
+        header.setSectionResizeMode(7, QHeaderView.ResizeMode.Stretch)
         header.setMinimumSectionSize(64)
         for column in range(1, 5):
             item = self.table.horizontalHeaderItem(column)
             item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        for column in (0, 5, 6):
+        for column in (0, 5, 6, 7):
             self.table.horizontalHeaderItem(column).setTextAlignment(
                 Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
             )
@@ -105,17 +110,42 @@ class ProcessPlace(QWidget):
             self.cards[process.name] = card
             self._cards.addWidget(card)
         self._cards.addStretch(1)
+        self._show_parts()
         self._fill_table()
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
         self.refresh()
 
+    def _show_parts(self) -> None:
+        """By which machine each part is made, where there are several parts."""
+        parts = self.session.design.parts
+        self.parts.setVisible(len(parts) > 1)
+        clear(self._parts)
+        self.machine_of: dict[str, QComboBox] = {}
+        for part in parts if len(parts) > 1 else ():
+            title = part.title or part.name.replace("_", " ")
+            self._parts.addWidget(label(f"{title} is made by", "quiet"))
+            box = self.machine_of[part.name] = QComboBox()
+            box.setAccessibleName(f"machine that makes {title}")
+            box.addItem(f"{self.session.process.name}, as the design", "")
+            for process in self.session.library.processes():
+                box.addItem(process.name, process.name)
+            if part.process and box.findData(part.process) < 0:
+                box.addItem(f"{part.process}, not known here", part.process)
+            box.setCurrentIndex(max(0, box.findData(part.process)))
+            box.activated.connect(
+                lambda _, box=box, name=part.name: self.session.make_part_by(name, str(box.currentData()))
+            )
+            self._parts.addWidget(box)
+            self._parts.addSpacing(10)
+        self._parts.addStretch(1)
+
     def _card(self, process: Process) -> QFrame:
         card = QFrame()
         card.setObjectName("card")
         card.setFixedWidth(352)
-        in_use = process.name == self.session.process.name
+        in_use = process in self.session.machines_at_work()
         restyle(card, chosen=in_use)
         layout = QVBoxLayout(card)
         layout.setContentsMargins(16, 12, 16, 12)
@@ -123,8 +153,9 @@ class ProcessPlace(QWidget):
         head = QHBoxLayout()
         head.addWidget(label(process.name, "heading"))
         head.addStretch(1)
+        mine = [part for part, (machine, _) in self.session.machines.items() if machine is process]
         if in_use:
-            head.addWidget(label("in use", "good"))
+            head.addWidget(label(f"makes {', '.join(mine).replace('_', ' ')}" if mine else "in use", "good"))
         else:
             head.addWidget(
                 button(
@@ -165,15 +196,25 @@ class ProcessPlace(QWidget):
         return card
 
     def _fill_table(self) -> None:
-        lines = size_report(self.session.design, self.session.process, self.session.sheet)
-        self.table_title.setText(f"Sizes on {self.session.process.name}")
+        lines = size_report(self.session.design, self.session.process, self.session.sheet, self.session.machines)
+        self.table_title.setText(f"Sizes on {' and '.join(p.name for p in self.session.machines_at_work())}")
         self.table.setRowCount(len(lines))
         t = theme()
         for number, line in enumerate(lines):
             row = line.row
             made = row.wanted.kind == LENGTH and bool(row.measure.axes)
             sure = f"{plain(2 * line.uncertainty, 3)}" if made and line.uncertainty > 5e-5 else "–" if made else ""
-            texts = [row.name, say(row.wanted), say(row.sent), say(row.expected), sure, _verdict(line), _how(row)]
+            how = f"{row.process.name}: {_how(line)}" if made and self.session.others else _how(line)
+            texts = [
+                row.name,
+                say(row.wanted),
+                say(row.sent),
+                say(row.expected),
+                sure,
+                _meant(line),
+                _verdict(line),
+                how,
+            ]
             for column, text in enumerate(texts):
                 item = QTableWidgetItem(text)
                 if 0 < column < 5:
@@ -182,9 +223,9 @@ class ProcessPlace(QWidget):
                     item.setForeground(QColor(t.slate_text))
                 if column == 3:
                     item.setForeground(QColor(t.plum_text))
-                if column == 5:
+                if column == 6:
                     item.setForeground(
-                        QColor(t.ochre_text if line.verdict == "off" else t.sage_text if made else t.quiet)
+                        QColor(t.ochre_text if line.verdict in ("off", "likely") else t.sage_text if made else t.quiet)
                     )
                 self.table.setItem(number, column, item)
 
@@ -276,21 +317,39 @@ def _verdict(line: SizeLine) -> str:
         return ""
     if line.verdict == "as wanted":
         return line.verdict
+    if line.verdict == "holds":
+        return "holds"
+    if line.verdict == "likely":
+        return "likely: not sure enough"
     return f"{line.row.difference:+.3f} mm, {line.verdict}".replace("-", "−", 1)
 
 
-def _how(row: LensRow) -> str:
+def _meant(line: SizeLine) -> str:
+    """The tolerance or the fit of a size."""
+    if line.meant is None:
+        return ""
+    return line.meant.trouble or line.meant.words
+
+
+def _how(line: SizeLine) -> str:
     """In words: which habit acts on the size, and whether it is corrected."""
+    row = line.row
     if row.wanted.kind != LENGTH:
         return "as it is"
     if not row.measure.axes:
         return "not a measure of this part"
-    along = "in height" if row.measure.axes == frozenset({"z"}) else "in the plane of the bed"
-    words = [f"shrinks {along}" if row.measure.direct else f"part of a distance that shrinks {along}"]
-    if row.measure.side == "inside":
-        words.append("inside, like a hole")
-    elif row.measure.side == "outside":
-        words.append("outside")
+    words = []
+    if row.process.family == "print":
+        along = "in height" if row.measure.axes == frozenset({"z"}) else "in the plane of the bed"
+        words.append(f"shrinks {along}" if row.measure.direct else f"part of a distance that shrinks {along}")
+        words += {"inside": ["inside, like a hole"], "outside": ["outside"]}.get(row.measure.side, [])
+    elif row.process.family == "cut":
+        side = {"inside": "an opening, which a cut widens", "outside": "an outside, which a cut narrows"}
+        words.append(side.get(row.measure.side, "not at a cut"))
+    if line.leans > 5e-4:
+        words.append(f"the cut leans, {plain(line.leans, 3)} mm from one side of the sheet to the other")
     if abs(row.difference) > 5e-5:
         words.append("not corrected for that")
+    if line.beyond:
+        words.append(line.beyond)
     return ", ".join(words)

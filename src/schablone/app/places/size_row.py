@@ -428,6 +428,7 @@ class SizeDetails(QWidget):
             ("low", "from"),
             ("high", "to"),
             ("step", "step"),
+            ("tolerance", "off by ±"),
         )
         for row, (field, words) in enumerate(rows):
             grid.addWidget(label(words, "small"), row, 0)

@@ -96,8 +96,7 @@ class SizesPanel(QWidget):
         if layout != self._layout_of:
             self._lay_out(layout)
         self.variants.refresh()
-        view = design.seen(self.session.lens, self.session.process)
-        shown = seen_through(design, view, self.session.sheet)
+        shown = seen_through(design, self.session.view, self.session.sheet, self.session.machines)
         for name, row in self.rows.items():
             row.refresh(self.session.sheet.problems, shown.get(name), self._explain(name))
 

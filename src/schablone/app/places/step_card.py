@@ -264,6 +264,16 @@ class StepCard(SentencePieces):
             "Another …", lambda: self._ask("material and density, such as cherry 0.58", self._other_material)
         )
 
+    def _offer_machines(self, menu: QMenu, name: str) -> None:
+        """The process by which the part is made: the design's, or one of its own."""
+        session = self.session
+        part = next((p for p in session.design.parts if p.name == name), None)
+        for process in ("", *(p.name for p in session.library.processes())) if part is not None else ():
+            words = process or f"{session.process.name}, as the design"
+            entry = menu.addAction(words, lambda p=process: session.make_part_by(name, p))
+            entry.setCheckable(True)
+            entry.setChecked(part is not None and part.process == process)
+
     def _make_of(self, part: str, material: str, density: float | None) -> None:
         self.session.edit(
             lambda design: edits.make_of(design, part, material, density),
@@ -344,6 +354,7 @@ class StepCard(SentencePieces):
                 entry.setChecked(part.name == getattr(step, "part", ""))
             parts.addSeparator()
             self._offer_materials(parts.addMenu("Material"), str(getattr(step, "part", "")))
+            self._offer_machines(parts.addMenu("Made by"), str(getattr(step, "part", "")))
             parts.addAction("New part …", lambda: self._ask("name of the new part, such as lid", self.to_new_part))
         menu.addAction("Make only if …", self.edit_condition)
         for figure in step.measures():

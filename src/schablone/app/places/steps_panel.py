@@ -111,16 +111,16 @@ class StepsPanel(QWidget):
             for step in design.steps:
                 self.cards[step.name].show_step(step)
         self.show_where()
-        process = self.session.process
-        self.scaling.setVisible(process.family == "print")
-        self.beside.setVisible(process.family == "cut")
-        self.relief.setVisible(process.kind == "router" and process.relief != "none")
-        self.squeeze.setVisible(process.first_layer > 0)
+        machines = self.session.machines_at_work()
+        self.scaling.setVisible(any(p.family == "print" for p in machines))
+        self.beside.setVisible(any(p.family == "cut" for p in machines))
+        self.relief.setVisible(any(p.kind == "router" and p.relief != "none" for p in machines))
+        self.squeeze.setVisible(any(p.first_layer > 0 for p in machines))
         self.squeeze.setChecked(design.bevel_first_layer)
         self.scaling.setChecked(design.scale_for_shrinkage)
         self.beside.setChecked(design.cut_beside_line)
         self.relief.setChecked(design.relieve_corners)
-        self.scaling_said.setText(treatment_words(design, process))
+        self.scaling_said.setText("\n".join(treatment_words(design, process) for process in machines))
 
     def _lay_out(self, order: tuple[tuple[str, str, str], ...]) -> None:
         at = self.area.verticalScrollBar().value()

@@ -52,6 +52,8 @@ def change_size(design: Design, name: str, **changes: str) -> Design:
     size = design.size(name)
     if size is None:
         raise FormulaError(f"There is no size “{name}”.")
+    if changes.get("tolerance", "").strip():
+        parse(changes["tolerance"])
     changed: Size = _checked(lambda: size.with_(**changes))
     return put_size(design, changed)
 
@@ -170,7 +172,7 @@ def users_of(design: Design, name: str) -> list[str]:
     """Who uses a size, in words: other sizes by name, steps as ``step plate``, and so on."""
     found = []
     for size in design.sizes:
-        if any(_uses(text, name) for text in (size.formula, size.low, size.high, size.step)):
+        if any(_uses(text, name) for text in (size.formula, size.low, size.high, size.step, size.tolerance)):
             found.append(size.name)
     for step in design.steps:
         if any(_uses(text, name) for text in (step.when, *(slot.formula for slot in step.slots()))):
@@ -406,6 +408,12 @@ def make_of(design: Design, part: str, material: str, density: float | None = No
     """State what a part is made of; an empty material is that of the process."""
     changes = {"material": material, "density": density}
     parts = tuple(_checked(partial(p.with_, **changes)) if p.name == part else p for p in design.parts)
+    return design.model_copy(update={"parts": parts})
+
+
+def make_by(design: Design, part: str, process: str) -> Design:
+    """State by which process a part is made; an empty name is that of the design."""
+    parts = tuple(p.with_(process=process) if p.name == part else p for p in design.parts)
     return design.model_copy(update={"parts": parts})
 
 

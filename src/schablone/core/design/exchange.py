@@ -22,7 +22,7 @@ from ..words import say_validation
 from .model import Design, Size, SizeTable, Variant
 
 _HEADER = re.compile(r"^\s*(?P<name>[^\[\]]*?)\s*(?:\[(?P<unit>[^\]]+)\])?\s*$")
-_SIZE_COLUMNS = ("name", "formula", "note", "group", "low", "high", "policy", "step")
+_SIZE_COLUMNS = ("name", "formula", "note", "group", "low", "high", "policy", "step", "tolerance")
 _BARE = re.compile(r"-?(?:\d+(?:\.\d+)?|\d+/\d+|\d+ +\d+/\d+)")
 _MOST_CELLS = 200_000
 
@@ -179,7 +179,7 @@ def read_sizes(text: str) -> tuple[Size, ...]:
         for (column, unit_text), cell in zip(header, row, strict=False):
             try:
                 fields[column] = _with_unit(cell, unit_text) if unit_text and cell else cell
-                if column in ("formula", "low", "high", "step") and cell:
+                if column in ("formula", "low", "high", "step", "tolerance") and cell:
                     parse(fields[column])
                 if column == "name" and cell:
                     check_name(cell)

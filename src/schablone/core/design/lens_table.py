@@ -9,10 +9,12 @@ only has to fit, and counts and angles, are what they are.
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 
 from ..formula import FormulaError, parse
-from ..formula.functions import PROCESS_FUNCTIONS
+from ..formula.functions import FIT_FUNCTIONS, PROCESS_FUNCTIONS, STRAIGHT_FUNCTIONS
 from ..formula.rewrite import walk
 from ..formula.sheet import Sheet
 from ..formula.tree import Call, Name, Node, Output, children
@@ -21,30 +23,33 @@ from ..process.model import Process
 from ..quantity import LENGTH, Quantity
 from ..steps.base import Slot, Step
 from .model import Design
+from .rebuild import Rebuilt
 
 
 @dataclass(frozen=True, slots=True)
 class Measure:
     """Which axes a size lies along (``xy``, ``z``), which side of the material it is on, and by which function the
     steps that use it correct it there (``inside(passage)``). ``direct`` says that a step uses it as it is;
-    else it is only part of some distance. ``round`` is a diameter."""
+    else it is only part of some distance. ``round`` is a diameter. ``parts`` are those that it is a measure of."""
 
     axes: frozenset[str] = frozenset()
     side: str = ""
     corrected: str = ""
     direct: bool = False
     round: bool = False
+    parts: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True, slots=True)
 class LensRow:
-    """One size through the lenses, in base units."""
+    """One size through the lenses, in base units, on the process that makes what it is a measure of."""
 
     name: str
     wanted: Quantity
     sent: Quantity
     expected: Quantity
     measure: Measure
+    process: Process
 
     @property
     def difference(self) -> float:
@@ -106,7 +111,7 @@ def _side(design: Design, step: Step, slot: Slot) -> str:
 
 def _flows(node: Node) -> set[str]:
     """Names whose length becomes part of the formula's length: not the mate of a fit."""
-    if isinstance(node, Call) and node.function in ("hole_for", "peg_for", "iso_hole", "iso_shaft"):
+    if isinstance(node, Call) and node.function in FIT_FUNCTIONS:
         return set()
     found = {node.name} if isinstance(node, Name) else set()
     for child in children(node):
@@ -124,6 +129,7 @@ def measures_of(design: Design) -> dict[str, Measure]:
     direct: dict[str, set[str]] = {}
     sides: dict[str, set[tuple[str, str, bool]]] = {}
     parts_of: list[tuple[str, str]] = []
+    in_parts: list[tuple[str, str]] = []
     outputs: dict[str, str] = {}
     for step in design.steps:
         if step.kind == "row":
@@ -137,6 +143,7 @@ def measures_of(design: Design) -> dict[str, Measure]:
                 continue
             axis = _axis(design, step, slot)
             parts_of += [(name, axis) for name in _flows(tree)]
+            in_parts += [(name, part) for name in _flows(tree) for part in design.parts_of(step)]
             corrects = isinstance(tree, Call) and tree.function in ("inside", "inside_lying", "gap", "outside")
             plain = tree.args[0] if isinstance(tree, Call) and corrects and tree.args else tree
             if isinstance(plain, Name):
@@ -145,7 +152,7 @@ def measures_of(design: Design) -> dict[str, Measure]:
                 if side:
                     how = tree.function if isinstance(tree, Call) and corrects else ""
                     sides.setdefault(plain.name, set()).add((side, how, slot.round))
-    axes = _spread(trees, parts_of)
+    axes, parts = _spread(trees, parts_of), _spread(trees, in_parts)
     found = {}
     for name, tree in trees.items():
         along = {axis for axis in direct.get(name) or axes.get(name, set()) if axis}
@@ -154,10 +161,12 @@ def measures_of(design: Design) -> dict[str, Measure]:
             along |= {outputs[node.name] for node, _ in walk(tree) if isinstance(node, Output) and node.name in outputs}
         known = sides.get(name, set())
         if isinstance(tree, Call) and tree.function in PROCESS_FUNCTIONS:
-            round_ = any(one[2] for one in known) or tree.function in ("hole_for", "inside", "inside_lying", "iso_hole")
-            known, along = {(PROCESS_FUNCTIONS[tree.function], "", round_ and tree.function != "gap")}, along or {"xy"}
+            side = PROCESS_FUNCTIONS[tree.function]
+            round_ = (any(one[2] for one in known) or side == "inside") and tree.function not in STRAIGHT_FUNCTIONS
+            known, along = {(side, "", round_)}, along or {"xy"}
         side, corrected, is_round = next(iter(known)) if len(known) == 1 else ("", "", False)
-        found[name] = Measure(frozenset(along), side, corrected, name in direct, is_round)
+        mine = frozenset(parts.get(name, ()))
+        found[name] = Measure(frozenset(along), side, corrected, name in direct, is_round, mine)
     return found
 
 
@@ -176,7 +185,7 @@ def _trees(design: Design) -> dict[str, Node]:
 
 
 def _spread(trees: dict[str, Node], pending: list[tuple[str, str]]) -> dict[str, set[str]]:
-    """Axes of every size from the formulas that it is part of, over any number of steps."""
+    """Axes (or parts) of every size from the formulas that it is part of, over any number of steps."""
     axes: dict[str, set[str]] = {}
     while pending:
         name, axis = pending.pop()
@@ -188,33 +197,64 @@ def _spread(trees: dict[str, Node], pending: list[tuple[str, str]]) -> dict[str,
     return axes
 
 
-def lens_table(design: Design, process: Process, sheet: Sheet) -> list[LensRow]:
+#: Processes of parts beside the design's, each with the sheet as it is under it.
+Machines = Mapping[str, tuple[Process, Sheet]]
+
+
+def machines_of(built: Rebuilt) -> Machines:
+    """By part, the process and the sheet of those parts that have a process of their own."""
+    return {part: (process, built.sheets[process.name]) for part, process in built.view.own}
+
+
+def lens_table(design: Design, process: Process, sheet: Sheet, own: Machines | None = None) -> list[LensRow]:
     """Every size that has a value, through the lenses, in the order of the design.
 
-    A size along both the bed and the height shrinks by different shares; it is shown as along the bed.
+    A size along both the bed and the height shrinks by different shares; it is shown as along the bed. A size that is a
+    measure of parts made by different processes (``own``) has a row for each.
     """
     measures = measures_of(design)
-    sent_view = design.seen("sent", process)
-    expected_view = design.seen("expected", process)
     rows = []
     for size in design.sizes:
-        cell = sheet.cells.get(size.name)
-        if cell is None:
-            continue
         measure = measures.get(size.name, Measure())
-        if cell.wanted.kind != LENGTH or not measure.axes:
-            rows.append(LensRow(size.name, cell.wanted, cell.wanted, cell.wanted, measure))
-            continue
-        axis = "xy" if "xy" in measure.axes else "z"
-        drawn = cell.sent.value
-        if measure.corrected:
-            drawn = _corrected(process, measure, drawn)
-        sent, expected = (
-            Quantity(view.of(cell.wanted.value, drawn, measure.side, axis, round_=measure.round), LENGTH)
-            for view in (sent_view, expected_view)
-        )
-        rows.append(LensRow(size.name, cell.wanted, sent, expected, measure))
+        machines = {}
+        for part in sorted(measure.parts) or [""]:
+            machine, mine = (own or {}).get(part, (process, sheet))
+            machines[machine.name] = (machine, mine)
+        for machine, mine in machines.values():
+            if size.name in mine.cells:
+                rows.append(_row(design, size.name, machine, mine, measure))
     return rows
+
+
+def _row(design: Design, name: str, process: Process, sheet: Sheet, measure: Measure) -> LensRow:
+    cell = sheet.cells[name]
+    if cell.wanted.kind != LENGTH or not measure.axes:
+        return LensRow(name, cell.wanted, cell.wanted, cell.wanted, measure, process)
+    axis = "xy" if "xy" in measure.axes else "z"
+    drawn = _corrected(process, measure, cell.sent.value) if measure.corrected else cell.sent.value
+    cuts = process.family == "cut" and bool(measure.side)
+    sheet_of_it = cut_sheet(design, measure.parts, process, sheet) if cuts else ("", 0.0)
+    found = []
+    for view in (design.seen("sent", process), design.seen("expected", process)):
+        moved = view.moved_off(*sheet_of_it) if cuts else 0.0
+        value = view.of(cell.wanted.value, drawn, measure.side, axis, round_=measure.round, moved=moved)
+        found.append(Quantity(value, LENGTH))
+    return LensRow(name, cell.wanted, found[0], found[1], measure, process)
+
+
+def cut_sheet(design: Design, parts: Iterable[str], process: Process, sheet: Sheet) -> tuple[str, float]:
+    """The material and thickness, mm, of the sheet that parts are cut from: that of their thickest extrusion."""
+    made_of = {part.name: part.made_of(process)[0] for part in design.parts}
+    material, thickness = process.material.name, 0.0
+    for step in design.steps:
+        part = step.works_on()
+        if step.kind != "extrude" or part not in parts or not step.on:
+            continue
+        material = made_of.get(part, material)
+        with suppress(FormulaError):
+            by = sheet.compile(next(slot.formula for slot in step.slots() if slot.path == "by")).value(sheet.env())
+            thickness = max(thickness, by.value)
+    return material, thickness
 
 
 def _corrected(process: Process, measure: Measure, drawn: float) -> float:
@@ -229,9 +269,9 @@ def _corrected(process: Process, measure: Measure, drawn: float) -> float:
         return drawn
 
 
-def seen_through(design: Design, view: View, sheet: Sheet) -> dict[str, Quantity]:
-    """The value of every size in one view."""
+def seen_through(design: Design, view: View, sheet: Sheet, own: Machines | None = None) -> dict[str, Quantity]:
+    """The value of every size in one view; of a size of parts made by several processes, that on the first."""
     if view.lens == "wanted":
         return {size.name: sheet.cells[size.name].wanted for size in design.sizes if size.name in sheet.cells}
-    table = lens_table(design, view.process, sheet)
+    table = reversed(lens_table(design, view.process, sheet, own))
     return {row.name: row.sent if view.lens == "sent" else row.expected for row in table}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
@@ -22,7 +23,8 @@ class Size(Frozen):
 
     ``low`` and ``high`` are its limits, formulas that may be empty; past them it is held there
     (``policy`` stop) or refused. ``step`` is by how much a drag or a key changes it. ``units`` shows it in
-    millimetres or inches whatever the design does. ``kind``, normally left to the formula, refuses formulas
+    millimetres or inches whatever the design does. ``tolerance`` says how far the finished size may be off
+    either way. ``kind``, normally left to the formula, refuses formulas
     of another kind.
     """
 
@@ -34,6 +36,7 @@ class Size(Frozen):
     high: FormulaText = ""
     policy: Literal["stop", "refuse"] = "stop"
     step: FormulaText = ""
+    tolerance: FormulaText = ""
     units: Units | Literal[""] = ""
     kind: Literal["", "count", "length", "area", "volume", "mass", "angle", "density", "truth"] = ""
 
@@ -66,12 +69,14 @@ class SizeTable(Frozen):
 
 class Part(Frozen):
     """One thing to be made. Without a ``material`` it is of what the process works; ``density`` in g/cm³ is stated
-    where it is not that of the table of materials."""
+    where it is not that of the table of materials. ``process`` names the one that it is made by, where that is not the
+    design's."""
 
     name: Identifier = "part"
     title: Line = ""
     material: Line = ""
     density: Annotated[float, Field(gt=0, le=30, allow_inf_nan=False)] | None = None
+    process: Line = ""
 
     def made_of(self, process: Process) -> tuple[str, float]:
         """The name of the material and its density, g/cm³."""
@@ -177,11 +182,32 @@ class Design(Frozen):
         row = self.table.row(self.table.current)
         return row.cells.get(size.name, size.formula) if row and size.name in self.table.columns else size.formula
 
-    def seen(self, lens: Lens, process: Process) -> View:
-        """The design through a lens on a process, treated as the design says."""
-        return View(
-            lens, process, self.scale_for_shrinkage, self.cut_beside_line, self.relieve_corners, self.bevel_first_layer
+    def seen(self, lens: Lens, process: Process, known: Iterable[Process] = ()) -> View:
+        """The design through a lens on a process, treated as the design says. Parts with a process of their own are
+        made by that, if it is among those ``known``."""
+        by_name = {one.name: one for one in known}
+        own = tuple(
+            (p.name, by_name[p.process]) for p in self.parts if p.process in by_name and p.process != process.name
         )
+        return View(
+            lens, process, self.scale_for_shrinkage, self.cut_beside_line, self.relieve_corners, self.bevel_first_layer,
+            own,
+        )  # fmt: skip
+
+    def own_processes(self) -> set[str]:
+        """The names of the processes of parts that have one of their own."""
+        return {part.process for part in self.parts if part.process}
+
+    def parts_of(self, step: Step, depth: int = 0) -> set[str]:
+        """The parts that a step works on: its own, or those of the steps that it builds on. For a sketch those of the
+        steps that use it."""
+        if step.works_on():
+            return {step.works_on()}
+        if step.kind == "sketch" and depth == 0:
+            users = [user for user in self.steps if user.on and user.kind != "sketch" and step.name in user.needs()]
+            return {part for user in users for part in self.parts_of(user, 1)}
+        below = (self.step(name) for name in (*step.needs(), step.carries()))
+        return {p for one in below if one is not None and depth < 50 for p in self.parts_of(one, depth + 1)}
 
     def size(self, name: str) -> Size | None:
         return next((size for size in self.sizes if size.name == name), None)

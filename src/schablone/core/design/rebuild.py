@@ -17,12 +17,13 @@ from ..formula.sheet import Sheet
 from ..kernel.body import Body, Figures, NoEffect, NothingLeft, apply, is_kernel_failure, merged, stretched
 from ..problem import Problem, errors
 from ..process.lens import View
+from ..process.model import Process
 from ..quantity import LENGTH, TRUTH, Quantity, formula_of
 from ..sketch.tracing import Trace, edges_followed
 from ..steps.base import Feature, Outlines, Step, StepError, Workshop
 from ..steps.sketch import Sketch
 from .evaluate import sheet_of
-from .model import Design
+from .model import Design, Part
 from .slots import slot_values
 from .treat import bevels, cuts, treated
 
@@ -45,7 +46,8 @@ class StepState:
 
 @dataclass(slots=True)
 class Rebuilt:
-    """The outcome of a rebuild. ``whole`` says that nothing failed."""
+    """The outcome of a rebuild. ``whole`` says that nothing failed; ``sheets`` holds those of processes beside the
+    design's, by their names."""
 
     view: View
     sheet: Sheet
@@ -56,6 +58,19 @@ class Rebuilt:
     drawings: dict[str, Outlines] = field(default_factory=dict)
     measured: dict[str, float] = field(default_factory=dict)
     figures: dict[str, Figures] = field(default_factory=dict)
+    sheets: dict[str, Sheet] = field(default_factory=dict)
+
+    def view_of(self, part: str) -> View:
+        """The view with the process that a part is made by."""
+        return self.view.of_part(part)
+
+    def by_machine(self) -> list[tuple[Process, dict[str, Body]]]:
+        """The bodies by the process that they are made by; that of the design first, also where it makes none."""
+        found = {self.view.process.name: (self.view.process, dict[str, Body]())}
+        for part, body in self.bodies.items():
+            machine = self.view_of(part).process
+            found.setdefault(machine.name, (machine, {}))[1][part] = body
+        return list(found.values())
 
     @property
     def whole(self) -> bool:
@@ -98,7 +113,9 @@ class _Rebuild:
         until: str = "",
         given: Mapping[str, str] | None = None,
         within: _Rebuild | None = None,
+        finishes: Callable[[str], bool] = lambda part: True,
     ) -> None:
+        self.finishes = finishes
         self.given, self.within = dict(given or {}), within
         names = [step.name for step in design.steps]
         self.last = names.index(until) if until in names else len(names) - 1
@@ -143,6 +160,7 @@ class _Rebuild:
 
     def finish(self) -> None:
         """Stretch as a whole what was not stretched tool by tool."""
+        self.result.bodies = {part: body for part, body in self.result.bodies.items() if self.finishes(part)}
         for part, body in self.result.bodies.items():
             if self.stretch == self.view.stretch:
                 break
@@ -429,23 +447,77 @@ def rebuild(
     that one are left out, though what they work out is there.
 
     Never raises for what is wrong in the design: problems are in the result, and what does not depend on
-    them is built. ``progress`` is called before each step with its number, the count of steps and its name,
+    them is built. Parts of another process (``view.own``) are built by that, from the same steps. ``progress`` is called before each step with its number, the count of steps and its name,
     and may raise :class:`Cancelled`.
     """
     memory = memory or Memory()
+    strange = [
+        _unknown(part) for part in design.parts if part.process not in ("", view.of_part(part.name).process.name)
+    ]
+    if not view.own:
+        found = _on_one_machine(design, view, memory, given, progress, until)
+        found.problems += strange
+        return found
+    apart = dict(view.own)
+    base = replace(view, own=())
+    found = _on_one_machine(design, base, memory, given, progress, until, lambda part: part not in apart)
+    found.problems = [p for p in found.problems if not (_parts_of(design, p) and _parts_of(design, p) <= set(apart))]
+    found.problems += strange
+    bodies = found.bodies
+    for machine in {process.name: process for process in apart.values()}.values():
+        mine = {part for part, process in apart.items() if process is machine}
+        more = _on_one_machine(
+            design, replace(base, process=machine), memory, given, progress, until, mine.__contains__
+        )
+        bodies |= more.bodies
+        found.keys |= {part: key for part, key in more.keys.items() if part in mine}
+        found.figures |= more.figures
+        found.sheets[machine.name] = more.sheet
+        found.problems += [p for p in more.problems if p not in found.problems and _parts_of(design, p) & mine]
+    found.bodies = {part.name: bodies[part.name] for part in design.parts if part.name in bodies}
+    found.view = view
+    return found
+
+
+def _unknown(part: Part) -> Problem:
+    return Problem(
+        area="part", name=part.name, severity="warning",
+        what=f"“{part.title or part.name}” is to be made by “{part.process}”, which is not known here; it is seen as made by the design's process.",
+        hint="Add the process file, or choose another process for the part.",
+    )  # fmt: skip
+
+
+def _parts_of(design: Design, problem: Problem) -> set[str]:
+    """The parts that a problem is about; none where it is about the design."""
+    if problem.area == "part":
+        return {problem.name}
+    step = design.step(problem.name) if problem.area == "step" else None
+    return design.parts_of(step) if step is not None else set()
+
+
+def _on_one_machine(
+    design: Design,
+    view: View,
+    memory: Memory,
+    given: Mapping[str, str] | None,
+    progress: Progress | None,
+    until: str,
+    finishes: Callable[[str], bool] = lambda part: True,
+) -> Rebuilt:
+    """Build a design by one process; parts that it does not finish are left out."""
     measuring = [step.name for step in design.steps if step.on and step.measures()]
     measured: dict[str, float] = {}
     traced: dict[str, Mapping[str, Trace]] = {}
     follows = any(isinstance(s, Sketch) and edges_followed(s.drawing) for s in design.steps)
     if measuring or (view.lens != "wanted" and follows):
         # What is measured or follows the part is taken from it as it is wanted, so that nothing is corrected twice.
-        wanted = _measured(design, replace(view, lens="wanted"), memory, given, progress, measuring)
+        wanted = _measured(design, replace(view, lens="wanted"), memory, given, progress, measuring, finishes)
         measured = wanted.measured
         if view.lens == "wanted" and not until:
             return wanted
         traced = {name: drawing.traces for name, drawing in wanted.drawings.items()}
     sheet = sheet_of(design, view.process, given, measured)
-    found = _Rebuild(design, view, sheet, memory, progress, traced, until, given).run()
+    found = _Rebuild(design, view, sheet, memory, progress, traced, until, given, None, finishes).run()
     found.measured = measured
     return found
 
@@ -457,12 +529,13 @@ def _measured(
     given: Mapping[str, str] | None,
     progress: Progress | None,
     measuring: list[str],
+    finishes: Callable[[str], bool] = lambda part: True,
 ) -> Rebuilt:
     """Build until what is measured does not change any more: once more for each measure that others wait for."""
     measured: dict[str, float] = {}
     for _ in range(len(measuring) + 2):
         sheet = sheet_of(design, view.process, given, measured)
-        found = _Rebuild(design, view, sheet, memory, progress, None, "", given).run()
+        found = _Rebuild(design, view, sheet, memory, progress, None, "", given, None, finishes).run()
         if found.measured == measured:
             return found
         before, measured = measured, found.measured

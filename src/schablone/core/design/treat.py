@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..kernel.body import Body
-from ..kernel.flat import moved_off, plate_of, relieved
+from ..kernel.flat import moved_off, plate_of, relieved, tapered
 from ..process.lens import View
 from ..process.model import Process
 
@@ -31,7 +31,7 @@ def treated(body: Body, view: View, material: str) -> Body:
     plate = plate_of(body)
     moved = moved_off(body, plate, view.moved_off(material, plate.thickness))
     if machine.kind != "router" or machine.cutter <= 0:
-        return moved
+        return tapered(moved, plate, machine.taper) if view.lens == "expected" else moved
     if view.relieved and machine.relief != "none":
         return relieved(moved, plate, machine.cutter, machine.relief)
     return relieved(moved, plate, machine.cutter, "radius") if view.lens == "expected" else moved

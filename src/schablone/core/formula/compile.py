@@ -362,7 +362,7 @@ class _Compiler:
         return Typed(kind, run)
 
     def process_call(self, node: Call, function: Function) -> Typed:
-        fit_node = node.args[-1]
+        fit_node = node.args[function.fit_at or 0]
         fit = fit_node.name if isinstance(fit_node, Name) else self.piece(fit_node)
         if function.name.startswith("iso_"):
             self.check_class(function.name, fit, fit_node)
@@ -375,6 +375,16 @@ class _Compiler:
         except WrongKind as error:
             raise FormulaError(f"“{self.piece(node.args[0])}” {error.what}.", node.args[0].span) from None
         run, body = size.run, function.run
+        if len(node.args) > 2:
+            within = self.number(node.args[2])
+            try:
+                function.rule([within.kind])
+            except WrongKind as error:
+                raise FormulaError(f"“{self.piece(node.args[2])}” {error.what}.", node.args[2].span) from None
+            off = within.run
+            return Typed(
+                kind, self.told(node, lambda env: float(body(env.habits, run(env.wanted), fit, off(env.wanted))))
+            )
         return Typed(kind, self.told(node, lambda env: float(body(env.habits, run(env.wanted), fit))))
 
     @staticmethod

@@ -219,12 +219,36 @@ def _mod(x: float, step: float) -> float:
     return 0.0 if abs(rest) <= fitting.TOLERANCE * max(abs(x), abs(step)) else rest
 
 
-def _hole_for(habits: Habits | None, size: float, fit: str) -> float:
-    return habits.send_inside(size + habits.clearance(fit, size)) if habits else size
+def _gap(habits: Habits, size: float, fit: str, within: float) -> float:
+    """Hole minus mate as it is to be meant, mm, where the mate may be off by ``within``: what slides still does at the worst
+    mate, and what is pressed in still holds.
+
+    Raises:
+        ValueError: for a tolerance below zero.
+    """
+    if within < 0:
+        raise ValueError("by how much the mate may be off must not be below zero")
+    return habits.clearance(fit, size) + (within if fit in ("sliding", "loose") else -within)
 
 
-def _peg_for(habits: Habits | None, size: float, fit: str) -> float:
-    return habits.send_outside(size - habits.clearance(fit, size)) if habits else size
+def _hole_for(habits: Habits | None, size: float, fit: str, within: float = 0.0) -> float:
+    return habits.send_inside(size + _gap(habits, size, fit, within)) if habits else size
+
+
+def _slot_for(habits: Habits | None, size: float, fit: str, within: float = 0.0) -> float:
+    return habits.send_inside(size + _gap(habits, size, fit, within), straight=True) if habits else size
+
+
+def _peg_for(habits: Habits | None, size: float, fit: str, within: float = 0.0) -> float:
+    return habits.send_outside(size - _gap(habits, size, fit, within)) if habits else size
+
+
+def _shared_hole(habits: Habits | None, size: float, fit: str) -> float:
+    return habits.send_inside(size + habits.clearance(fit, size) / 2) if habits else size
+
+
+def _shared_peg(habits: Habits | None, size: float, fit: str) -> float:
+    return habits.send_outside(size - habits.clearance(fit, size) / 2) if habits else size
 
 
 def _iso_hole(habits: Habits | None, size: float, name: str) -> float:
@@ -328,11 +352,18 @@ _LIST: list[Function] = [
              "screw_hole_fine(4 mm)", "4.3 mm", 1, 1, _all(LENGTH, LENGTH), _clearance_hole(0)),
     Function("screw_hole_coarse", "screw_hole_coarse(screw)", "The same, coarse series: where there must be play.",
              "screw_hole_coarse(4 mm)", "4.8 mm", 1, 1, _all(LENGTH, LENGTH), _clearance_hole(2)),
-    Function("hole_for", "hole_for(size, fit)", "A hole for a thing of this size: press, push, sliding or loose. "
-             "The machine is sent what makes it come out so.",
-             "hole_for(6 mm, sliding)", "6.2 mm", 2, 2, _all(LENGTH, LENGTH), _hole_for, fit_at=1),
-    Function("peg_for", "peg_for(size, fit)", "A peg for a hole of this size: press, push, sliding or loose.",
-             "peg_for(6 mm, sliding)", "5.8 mm", 2, 2, _all(LENGTH, LENGTH), _peg_for, fit_at=1),
+    Function("hole_for", "hole_for(size, fit) · hole_for(size, fit, within)",
+             "A hole for a thing of this size: press, push, sliding or loose. Where the thing may be off by so much either way, "
+             "it still slides at its largest, and still holds at its smallest. The machine is sent what makes it come out so.",
+             "hole_for(6 mm, sliding, 0.05 mm)", "6.25 mm", 2, 3, _all(LENGTH, LENGTH), _hole_for, fit_at=1),
+    Function("slot_for", "slot_for(size, fit) · slot_for(size, fit, within)", "The same between two straight walls: a slot for a tab or a board.",
+             "slot_for(3 mm, sliding)", "3.2 mm", 2, 3, _all(LENGTH, LENGTH), _slot_for, fit_at=1),
+    Function("peg_for", "peg_for(size, fit) · peg_for(size, fit, within)", "A peg or tab for a hole of this size, which may be off by so much.",
+             "peg_for(6 mm, sliding)", "5.8 mm", 2, 3, _all(LENGTH, LENGTH), _peg_for, fit_at=1),
+    Function("shared_hole", "shared_hole(size, fit)", "A hole whose mate is made too, by `shared_peg` of the same size: each gives half of the gap.",
+             "shared_hole(6 mm, sliding)", "6.1 mm", 2, 2, _all(LENGTH, LENGTH), _shared_hole, fit_at=1),
+    Function("shared_peg", "shared_peg(size, fit)", "The peg that goes into a `shared_hole`.",
+             "shared_peg(6 mm, sliding)", "5.9 mm", 2, 2, _all(LENGTH, LENGTH), _shared_peg, fit_at=1),
     Function("inside", "inside(size)", "An inside measure that comes out at this size on the machine in use.",
              "inside(8 mm)", "8 mm", 1, 1, _all(LENGTH, LENGTH),
              lambda habits, size: habits.send_inside(size) if habits else size),
@@ -372,7 +403,10 @@ SCREW_FUNCTIONS = frozenset(name for name in FUNCTIONS if name.startswith("screw
 ASKS_PROCESS = frozenset(
     {
         "hole_for",
+        "slot_for",
         "peg_for",
+        "shared_hole",
+        "shared_peg",
         "inside",
         "inside_lying",
         "gap",
@@ -385,10 +419,17 @@ ASKS_PROCESS = frozenset(
     }
 )
 
+#: Those that make a size for a mate.
+FIT_FUNCTIONS = frozenset({"hole_for", "slot_for", "peg_for", "shared_hole", "shared_peg", "iso_hole", "iso_shaft"})
+
+#: Those that correct between straight walls.
+STRAIGHT_FUNCTIONS = frozenset({"gap", "slot_for"})
+
 #: Those that correct for the process, and the side of the material that they set.
 PROCESS_FUNCTIONS = {
-    "hole_for": "inside", "inside": "inside", "inside_lying": "inside", "gap": "inside", "iso_hole": "inside",
-    "peg_for": "outside", "outside": "outside", "iso_shaft": "outside",
+    "hole_for": "inside", "slot_for": "inside", "shared_hole": "inside", "inside": "inside", "inside_lying": "inside",
+    "gap": "inside", "iso_hole": "inside", "peg_for": "outside", "shared_peg": "outside", "outside": "outside",
+    "iso_shaft": "outside",
 }  # fmt: skip
 
 

@@ -59,7 +59,7 @@ def fit_words(tree: Node) -> frozenset[Span]:
     for node, _ in walk(tree):
         function = FUNCTIONS.get(node.function) if isinstance(node, Call) else None
         if isinstance(node, Call) and function and function.fit_at is not None:
-            spans |= {arg.span for arg in node.args[function.fit_at :] if isinstance(arg, Name)}
+            spans |= {arg.span for arg in node.args[function.fit_at : function.fit_at + 1] if isinstance(arg, Name)}
     return frozenset(spans)
 
 

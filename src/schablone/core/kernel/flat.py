@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, replace
 
 from ..sketch.regions import Region
 from .body import Body
@@ -77,6 +78,32 @@ def moved_off(body: Body, plate: Plate, by: float) -> Body:
     if len(prisms) == 1:
         return Body(tuple(prisms), None, body.frames)
     return Body((), occ_flat.joined(prisms), body.frames)
+
+
+def tapered(body: Body, plate: Plate, degrees: float) -> Body:
+    """The body as a cut leaves it that is wider where the beam enters: its sides lean into the material by an angle, from
+    its outlines where the beam comes out. The beam enters on the side that the plate's direction points to.
+
+    Raises:
+        ValueError: where an outline closes up.
+    """
+    if degrees <= 0:
+        return body
+    from . import occ_flat
+
+    slope = math.tan(math.radians(degrees))
+    upright = body.prisms or tuple(occ_flat.slabs(body.solid(), plate.through))
+    bottom = min(prism.low for prism in upright)
+    leaning = [
+        replace(piece, inset=prism.height * slope)
+        for prism in upright
+        for piece in (moved_prism(prism, -(prism.low - bottom) * slope) if prism.low > bottom + 1e-9 else [prism])
+    ]
+    for prism in leaning:
+        moved_prism(replace(prism, inset=0.0), -prism.inset)  # says so where nothing would be left above
+    if body.prisms or len(leaning) == 1:
+        return Body(tuple(leaning), None, body.frames)
+    return Body((), occ_flat.joined(leaning), body.frames)
 
 
 def relieved(body: Body, plate: Plate, cutter: float, how: str) -> Body:

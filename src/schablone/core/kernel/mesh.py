@@ -105,8 +105,16 @@ def mesh_of_prism(prism: Prism, tolerance: float = FINE) -> Mesh:
     rings = [o.ring + np.array(loop.curves[0].start) for o, loop in zip(outlines, loops, strict=True)]
     flat = np.concatenate(rings)
     count = len(flat)
-    plane = flat @ axes[:2] + np.array(prism.frame.origin)
-    points = np.concatenate([plane + axes[2] * prism.low, plane + axes[2] * prism.high])
+    origin = np.array(prism.frame.origin)
+    plane = flat @ axes[:2] + origin
+    above = (
+        plane
+        if not prism.inset
+        else np.concatenate([_moved(ring, -prism.inset if k else prism.inset) for k, ring in enumerate(rings)])
+        @ axes[:2]
+        + origin
+    )
+    points = np.concatenate([plane + axes[2] * prism.low, above + axes[2] * prism.high])
     caps = triangulate(rings)
     up = np.broadcast_to(axes[2], (len(caps), 3, 3))
     triangles: list[NDArray[np.integer[Any]]] = [caps[:, ::-1], caps + count]
@@ -119,7 +127,7 @@ def mesh_of_prism(prism: Prism, tolerance: float = FINE) -> Mesh:
         faces = [number(prism.sides[curve.name]) for curve in loop.curves]
         quads = outline.low + start
         triangles.append(quads + outline.raised * count)
-        normals.append(outline.corners)
+        normals.append(_tilted(outline.corners, axes[2], prism) if prism.inset else outline.corners)
         face_of.append(np.repeat(faces, outline.per_curve))
         for face, line in zip(faces, outline.lines, strict=True):
             edges += [points[line + start], points[line + (start + count)]]
@@ -137,6 +145,24 @@ def mesh_of_prism(prism: Prism, tolerance: float = FINE) -> Mesh:
         tuple(edges),
         tuple(edge_faces),
     )
+
+
+def _moved(ring: Floats, by: float) -> Floats:
+    """The points of a closed outline that runs counter-clockwise, moved along the bisectors of its corners so that each side
+    lies ``by`` further in."""
+    ahead = np.roll(ring, -1, axis=0) - ring
+    ahead /= np.maximum(np.linalg.norm(ahead, axis=1, keepdims=True), 1e-12)
+    left = np.stack([-ahead[:, 1], ahead[:, 0]], 1)
+    both = left + np.roll(left, 1, axis=0)
+    moved: Floats = ring + by * 2 * both / np.maximum((both * both).sum(axis=1, keepdims=True), 1e-3)
+    return moved
+
+
+def _tilted(corners: Floats, up: Floats, prism: Prism) -> Floats:
+    """Normals of upright sides, tilted by as much as these lean."""
+    slant = math.hypot(prism.height, prism.inset)
+    tilted: Floats = corners * (prism.height / slant) + up * (prism.inset / slant)
+    return tilted
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Surface
@@ -41,7 +41,7 @@ from .frame import Frame, Vector
 from .naming import FaceName
 from .occ_bounds import bounds_of
 from .prism import Prism
-from .tools import Placed, ToNext, Tool, TurnedToNext
+from .tools import Leaned, Placed, ToNext, Tool, TurnedToNext
 
 #: To what share volumes and surfaces with free faces are measured.
 _MEASURED = 1e-7
@@ -137,6 +137,11 @@ def wire_of(loop: Loop, frame: Frame, height: float) -> tuple[TopoDS_Wire, list[
 
 def prism_shape(prism: Prism) -> tuple[TopoDS_Shape, list[tuple[TopoDS_Shape, FaceName]]]:
     """The kernel's solid of a prism, and its faces with their names."""
+    if prism.inset:
+        from .occ_shaped import shape_of  # here: it builds on this module
+
+        degrees = math.degrees(math.atan2(prism.inset, prism.height))
+        return shape_of(Leaned(replace(prism, inset=0.0), degrees))
     frame, low = prism.frame, prism.low
     plane = gp_Pln(Axes(_point(frame.at(0, 0, low)), gp_Dir(*frame.normal), gp_Dir(*frame.x)))
     wire, edges = wire_of(prism.region.outer, frame, low)

@@ -26,7 +26,8 @@ SAME = 1e-7
 class Prism:
     """One region from height ``low`` to ``high`` above a plane, with the names of its faces.
 
-    ``sides`` names the side faces by the name of the curve that raised them.
+    ``sides`` names the side faces by the name of the curve that raised them. They stand upright, or lean into the material
+    by so much that at ``high`` they lie ``inset`` mm within the region, as a tapering cut leaves them.
     """
 
     frame: Frame
@@ -36,20 +37,32 @@ class Prism:
     start: FaceName
     end: FaceName
     sides: Mapping[str, FaceName]
+    inset: float = 0.0
 
     @property
     def height(self) -> float:
         return self.high - self.low
 
+    def _levels(self) -> tuple[tuple[Region, ...], ...]:
+        """The regions below, halfway up and above where its sides lean."""
+        upright = replace(self, inset=0.0)
+        found = ([p.region for p in moved_prism(upright, -self.inset * share)] for share in (0.5, 1.0))
+        return ((self.region,), *(tuple(regions) for regions in found))
+
     @property
     def volume(self) -> float:
+        if self.inset:  # areas go with the square of the height, for which Simpson's rule is exact
+            low, middle, high = (math.fsum(region.area for region in level) for level in self._levels())
+            return self.height * (low + 4 * middle + high) / 6
         return self.region.area * self.height
 
     @property
     def area(self) -> float:
         """Surface in mm²: both ends and all sides."""
-        around = math.fsum(loop.length for loop in self.region.loops)
-        return 2 * self.region.area + around * self.height
+        ends = [(self.region,), (self.region,)] if not self.inset else [self._levels()[0], self._levels()[2]]
+        around = [math.fsum(loop.length for region in end for loop in region.loops) for end in ends]
+        level = math.fsum(region.area for end in ends for region in end)
+        return level + sum(around) / 2 * math.hypot(self.height, self.inset)
 
     def bounds(self) -> tuple[Vector, Vector]:
         """Corners of the box along the axes. Exact where the plane is along the axes."""
@@ -64,8 +77,16 @@ class Prism:
 
     def centre(self) -> Vector:
         """The centre of mass."""
-        u, v = self.region.centroid()
-        return self.frame.at(u, v, (self.low + self.high) / 2)
+        if not self.inset:
+            u, v = self.region.centroid()
+            return self.frame.at(u, v, (self.low + self.high) / 2)
+        weighed = [
+            (share * region.area, *region.centroid(), height)
+            for share, height, level in zip((1, 4, 1), (self.low, (self.low + self.high) / 2, self.high), self._levels(), strict=True)
+            for region in level
+        ]  # fmt: skip
+        whole = math.fsum(w for w, *_ in weighed)
+        return self.frame.at(*(math.fsum(w * c[i] for w, *c in weighed) / whole for i in range(3)))
 
     def moved(self, by: Vector) -> Prism:
         return replace(self, frame=self.frame.moved(by))
@@ -107,7 +128,7 @@ class Prism:
         normal = self.frame.normal
         for loop, sign in ((self.region.outer, 1.0), *((hole, -1.0) for hole in self.region.holes)):
             for curve in loop.curves:
-                if isinstance(curve, Line):
+                if isinstance(curve, Line) and not self.inset:
                     (ax, ay), (bx, by) = curve.start, curve.end
                     length = math.dist(curve.start, curve.end) * sign
                     along = self.frame.at((bx - ax) / length, (by - ay) / length)

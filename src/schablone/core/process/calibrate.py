@@ -77,6 +77,12 @@ class Calibration:
 
         return float(t.ppf(0.975, max(1.0, self.free)))
 
+    def measured_between(self) -> dict[str, tuple[float, float]]:
+        """The smallest and largest size that was measured of each kind of feature, mm."""
+        kinds = {r.feature for r in self.readings}
+        sizes = {kind: [r.drawn for r in self.readings if r.feature == kind] for kind in sorted(kinds)}
+        return {kind: (round(min(all_), 4), round(max(all_), 4)) for kind, all_ in sizes.items()}
+
     def band(self, feature: Feature, drawn: Floats) -> tuple[Floats, Floats]:
         """What is predicted for sizes, and its standard uncertainty, mm; without the noise of a single piece."""
         rows = np.array([_row(feature, d, self.names) for d in drawn])
@@ -238,6 +244,7 @@ def calibrated(process: Process, found: Calibration, date: str) -> Process:
     covariance = Covariance(names=tuple(kept), rows=tuple(tuple(row) for row in rows))
     return process.with_(
         **changes, known=known, covariance=covariance, noise=round(found.noise, 6), date=date,
+        measured=found.measured_between(),
         history=(*process.history, State.of(process)),
     )  # fmt: skip
 
@@ -252,12 +259,16 @@ def calibrated_cut(process: Process, found: Calibration, date: str, material: st
     noise = round(found.noise, 6)
     if process.kind == "router":
         return process.with_(
-            path_gain=-kerf, known={**process.known, "path_gain": mark}, noise=noise, date=date, history=history
-        )
+            path_gain=-kerf, known={**process.known, "path_gain": mark}, noise=noise, date=date, history=history,
+            measured=found.measured_between(),
+        )  # fmt: skip
     others = tuple(k for k in process.kerfs if (k.material, k.thickness) != (material, thickness))
     kerfs = tuple(
         sorted(
             (*others, Kerf(material=material, thickness=thickness, kerf=kerf)), key=lambda k: (k.material, k.thickness)
         )
     )
-    return process.with_(kerfs=kerfs, known={**process.known, "kerf": mark}, noise=noise, date=date, history=history)
+    return process.with_(
+        kerfs=kerfs, known={**process.known, "kerf": mark}, noise=noise, date=date, history=history,
+        measured=found.measured_between(),
+    )  # fmt: skip

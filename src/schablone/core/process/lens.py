@@ -7,7 +7,7 @@ of the cut by half the kerf. *Expected* is what should come off: the machine's h
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from .model import Process
@@ -23,7 +23,7 @@ class View:
     ``scaled``: whether the part is scaled for shrinkage before it is sent. ``on_line``: whether outlines are moved off
     the line of the cut before they are sent, so that the cut's edge and not its middle lies on them. ``relieved``:
     whether inner corners are made so that a round cutter gets into them. ``bevelled``: whether the lower edges are
-    bevelled by as much as the first layer is squeezed out.
+    bevelled by as much as the first layer is squeezed out. ``own``: parts, by name, that are made by another process.
     """
 
     lens: Lens
@@ -32,6 +32,12 @@ class View:
     on_line: bool = True
     relieved: bool = True
     bevelled: bool = False
+    own: tuple[tuple[str, Process], ...] = ()
+
+    def of_part(self, name: str) -> View:
+        """The same view of a part with the process that it is made by."""
+        process = next((process for part, process in self.own if part == name), self.process)
+        return replace(self, process=process, own=())
 
     @property
     def sent_values(self) -> bool:
@@ -71,8 +77,12 @@ class View:
         """Factors along x, y and z from the formulas' space to this view."""
         return (self.factor("xy"), self.factor("xy"), self.factor("z"))
 
-    def of(self, wanted: float, sent: float, side: str, axis: str, *, round_: bool = False) -> float:
-        """A size in this view, from its wanted value and the corrected one that formulas give, mm."""
+    def of(
+        self, wanted: float, sent: float, side: str, axis: str, *, round_: bool = False, moved: float = 0.0
+    ) -> float:
+        """A size in this view, from its wanted value and the corrected one that formulas give, mm. ``moved``: by how much
+        outlines lie outwards of the formulas' ones in this view (:meth:`moved_off`)."""
         if self.lens == "wanted":
             return wanted
-        return (sent + self.gain(side, sent if round_ else 0.0)) * self.factor(axis)
+        out = {"outside": 2 * moved, "inside": -2 * moved}.get(side, 0.0)
+        return (sent + self.gain(side, sent if round_ else 0.0)) * self.factor(axis) + out

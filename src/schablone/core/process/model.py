@@ -123,6 +123,7 @@ class State(Frozen):
     known: dict[Line, Known] = {}
     covariance: Covariance = Covariance()
     noise: float = 0.0
+    measured: dict[Line, tuple[float, float]] = {}
 
     @classmethod
     def of(cls, process: Process) -> State:
@@ -135,6 +136,7 @@ class State(Frozen):
             known=dict(process.known),
             covariance=process.covariance,
             noise=process.noise,
+            measured=dict(process.measured),
         )
 
 
@@ -147,7 +149,7 @@ class Process(Frozen):
     ``lying_hole_gain`` instead, where it is stated. Cutting machines have ``kerfs`` by material and thickness, and a
     ``taper`` in degrees; routers a ``cutter`` diameter and a ``path_gain``, by which what they cut free comes out
     larger all round. ``known`` says how well each figure is known, ``covariance`` how those of a calibration hang
-    together, ``noise`` how far pieces lie about what is predicted, mm (standard deviation). ``date`` is that of the
+    together, ``measured`` between which sizes it measured holes, pegs, lengths and heights, mm, ``noise`` how far pieces lie about what is predicted, mm (standard deviation). ``date`` is that of the
     state in force, ``history`` holds those before.
     """
 
@@ -178,6 +180,7 @@ class Process(Frozen):
     known: dict[Line, Known] = {}
     covariance: Covariance = Covariance()
     noise: Annotated[float, Field(ge=0, le=5, allow_inf_nan=False)] = 0.0
+    measured: dict[Line, tuple[float, float]] = {}
     date: Line = ""
     history: Annotated[tuple[State, ...], Field(max_length=200)] = ()
     note: Paragraphs = ""
@@ -241,7 +244,7 @@ class Process(Frozen):
         rest = tuple(one for one in self.history if one != state)
         return self.with_(
             **state.figures, kerfs=state.kerfs, date=state.date, known=state.known, covariance=state.covariance, noise=state.noise,
-            history=(*rest, State.of(self)),
+            measured=state.measured, history=(*rest, State.of(self)),
         )  # fmt: skip
 
     def stock_of(self, nominal: float) -> float:

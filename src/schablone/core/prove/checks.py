@@ -11,8 +11,10 @@ from ..formula import FormulaError
 from ..formula.parse import parse
 from ..formula.rewrite import walk
 from ..formula.tree import Name, Node, Output
+from ..kernel.body import Body
 from ..kernel.mesh import Mesh
 from ..problem import Problem, errors
+from ..process.model import Process
 from ..quantity import TRUTH, plain, say
 from .finding import Finding
 from .narrow import narrow_places
@@ -92,9 +94,12 @@ def _solid(built: Rebuilt) -> Finding:
 
 def _bed(built: Rebuilt) -> list[Finding]:
     """Whether each part lies on the machine's bed, turned by a quarter if need be."""
-    process = built.view.process
+    return [_bed_of(machine, bodies, built) for machine, bodies in built.by_machine() if bodies]
+
+
+def _bed_of(process: Process, bodies: Mapping[str, Body], built: Rebuilt) -> Finding:
     title = f"Fits on the bed of {process.name}"
-    for name in built.bodies:
+    for name in bodies:
         low, high = built.figures[name].bounds
         size = [b - a for a, b in zip(low, high, strict=True)]
         if cuts(process):
@@ -105,10 +110,8 @@ def _bed(built: Rebuilt) -> list[Finding]:
         if max(over) > 1e-9:
             which = ("wider", "longer", "higher")[over.index(max(over))]
             why = f"{which} than the bed by {plain(max(over), 1)} mm"
-            return [Finding(title, False, why, "Choose a larger machine or divide the part.", False, "part", name)]
-    if not built.bodies:
-        return []
-    return [Finding(title, True, " × ".join(plain(length, 0) for length in process.bed) + " mm")]
+            return Finding(title, False, why, "Choose a larger machine or divide the part.", False, "part", name)
+    return Finding(title, True, " × ".join(plain(length, 0) for length in process.bed) + " mm")
 
 
 def _publishable(design: Design) -> Finding:

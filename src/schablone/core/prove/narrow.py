@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 
 from shapely.geometry import Polygon
 
@@ -21,11 +22,14 @@ _MOST_KEPT = 200
 
 def narrow_places(built: Rebuilt) -> list[Finding]:
     """Whether the machine gets into every hole and notch of flat parts: a cutter as wide as it is, a beam at all."""
-    process = built.view.process
-    if not cuts(process):
+    return [found for machine, bodies in built.by_machine() for found in _narrow_on(machine, bodies, built)]
+
+
+def _narrow_on(process: Process, bodies: Mapping[str, Body], built: Rebuilt) -> list[Finding]:
+    if not cuts(process) or not (bodies or process is built.view.process):
         return []
     title = f"{process.name} gets into every place"
-    for name, body in built.bodies.items():
+    for name, body in bodies.items():
         key = (built.keys[name], process.cutter, repr(process.kerfs))
         if key not in _LOOKED_AT:
             while len(_LOOKED_AT) > _MOST_KEPT:

@@ -5,11 +5,12 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..design.lens_table import LensRow, lens_table
+from ..design.lens_table import LensRow, Machines, cut_sheet, lens_table
 from ..design.model import Design
 from ..formula.sheet import Sheet
 from ..process.model import Process
-from ..quantity import LENGTH
+from ..quantity import LENGTH, plain
+from .meant import Meant, meant_of
 
 #: An expected size this near to the wanted one, mm, is as wanted.
 _SAME = 5e-5
@@ -17,39 +18,86 @@ _SAME = 5e-5
 
 @dataclass(frozen=True, slots=True)
 class SizeLine:
-    """One size through the lenses, with the standard uncertainty of the expected one, mm, and a verdict:
-    ``as wanted``, ``off``, ``within what is known``, or ``not made by the machine``."""
+    """One size through the lenses, with the standard uncertainty of the expected one, mm, and a verdict.
+
+    Where it has a tolerance or a fit (``meant``): ``holds``, where all that is to be expected lies within; ``likely``, where
+    the expected size does, but not all that is to be expected; else ``off``. Where it has none: ``as wanted``, ``within what
+    is known``, or ``off``. ``not made by the machine`` where no machine acts on it. ``leans``: by how much it differs from
+    one side of the sheet to the other, mm. ``beyond`` says that it lies outside of the sizes that the calibration measured.
+    """
 
     row: LensRow
     uncertainty: float
     verdict: str
+    meant: Meant | None = None
+    leans: float = 0.0
+    beyond: str = ""
 
 
-def size_report(design: Design, process: Process, sheet: Sheet) -> list[SizeLine]:
+def size_report(design: Design, process: Process, sheet: Sheet, own: Machines | None = None) -> list[SizeLine]:
     """Every size of the design with what the process makes of it. The uncertainty is carried through from those of the
     figures by their derivatives (the Jacobian), with their covariances where a calibration gave them."""
-    return [_line(row, process) for row in lens_table(design, process, sheet)]
+    sheets = {machine.name: mine for machine, mine in (own or {}).values()}
+    lines = []
+    for row in lens_table(design, process, sheet, own):
+        size, mine = design.size(row.name), sheets.get(row.process.name, sheet)
+        assert size is not None
+        leans = 0.0
+        if row.process.taper and row.measure.side:
+            _, thickness = cut_sheet(design, row.measure.parts, row.process, mine)
+            leans = 2 * thickness * math.tan(math.radians(row.process.taper))
+        lines.append(_line(row, meant_of(size, design.formula_of(size), row.process, mine), leans))
+    return lines
 
 
-def _line(row: LensRow, process: Process) -> SizeLine:
+def _line(row: LensRow, meant: Meant | None, leans: float) -> SizeLine:
     if row.wanted.kind != LENGTH or not row.measure.axes:
         return SizeLine(row, 0.0, "not made by the machine")
-    slopes = slopes_of(row, process)
-    variance = 0.0
-    known = process.covariance
+    process = row.process
+    spread = _spread(row)
+    off = abs(row.difference)
+    around = 2 * math.hypot(spread, process.noise)
+    if meant is not None and not meant.trouble:
+        size = row.expected.value
+        inside = meant.low - _SAME <= size <= meant.high + _SAME
+        whole = meant.low - _SAME <= size - around and size + around <= meant.high + _SAME
+        verdict = "holds" if whole else "likely" if inside else "off"
+    elif off < _SAME:
+        verdict = "as wanted"
+    else:
+        verdict = "within what is known" if off <= around else "off"
+    return SizeLine(row, spread, verdict, meant, leans, beyond(row))
+
+
+def _spread(row: LensRow) -> float:
+    """The standard uncertainty of the expected size, mm."""
+    process, slopes = row.process, slopes_of(row, row.process)
+    variance, known = 0.0, process.covariance
     for name, slope in slopes.items():
         for other, another in slopes.items():
             if name in known.names and other in known.names:
                 variance += slope * another * known.rows[known.names.index(name)][known.names.index(other)]
             elif name == other and name in process.known:
                 variance += (slope * process.known[name].uncertainty) ** 2
-    spread = math.sqrt(max(variance, 0.0))
-    off = abs(row.difference)
-    if off < _SAME:
-        verdict = "as wanted"
-    else:
-        verdict = "within what is known" if off <= 2 * math.hypot(spread, process.noise) else "off"
-    return SizeLine(row, spread, verdict)
+    return math.sqrt(max(variance, 0.0))
+
+
+def beyond(row: LensRow) -> str:
+    """Where the calibration measured nothing as small or as large as a size, in words; else nothing."""
+    kinds = {"inside": ("hole" if row.measure.round else "opening", "hole", "opening"), "outside": ("peg", "length")}
+    measured = [
+        ends
+        for kind in kinds.get(row.measure.side, ("height",) if row.measure.axes == {"z"} else ("length", "peg"))
+        if (ends := row.process.measured.get(kind)) is not None
+    ]
+    if not measured:
+        return ""
+    low, high = min(a for a, _ in measured), max(b for _, b in measured)
+    size = row.sent.value
+    if low - 1e-6 <= size <= high * (1 + 1e-9):
+        return ""
+    # Shrinkage is a share and goes on as it is; what a small hole loses grows fast below what was measured.
+    return f"{'smaller' if size < low else 'larger'} than what was measured, {plain(low, 2)} to {plain(high, 2)} mm"
 
 
 def slopes_of(row: LensRow, process: Process) -> dict[str, float]:

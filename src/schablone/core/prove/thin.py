@@ -38,16 +38,21 @@ def thin_places(
     Cut parts are looked at in their sheet, printed ones in level sections at up to eight heights. ``meshes`` of
     parts are used where they are there already; once ``alive`` says no, the rest is not looked at and nothing is said.
     """
-    process = built.view.process
-    if process.smallest <= 0 or not built.bodies:
+    return [f for machine, bodies in built.by_machine() for f in _thin_on(machine, bodies, built, meshes or {}, alive)]
+
+
+def _thin_on(
+    process: Process, bodies: Mapping[str, Body], built: Rebuilt, meshes: Mapping[str, Mesh], alive: Callable[[], bool]
+) -> list[Finding]:
+    if process.smallest <= 0 or not bodies:
         return []
     title = f"Nothing is thinner than {plain(process.smallest, 2)} mm"
-    for name, body in built.bodies.items():
+    for name, body in bodies.items():
         key = (built.keys[name], process.smallest, cuts(process))
         if key not in _LOOKED_AT:
             while len(_LOOKED_AT) > _MOST_KEPT:
                 _LOOKED_AT.pop(next(iter(_LOOKED_AT)))
-            looked = _thin_place(body, process, (meshes or {}).get(name), alive)
+            looked = _thin_place(body, process, meshes.get(name), alive)
             if not alive():
                 return []
             _LOOKED_AT[key] = looked

@@ -46,10 +46,16 @@ class Edition:
     members: Mapping[str, bytes] = field(repr=False)
 
 
-def pieces_of(design: Design, built: Rebuilt) -> list[Piece]:
-    """The parts of a rebuilt design, ready for export."""
+def pieces_of(design: Design, built: Rebuilt, ending: str = "") -> list[Piece]:
+    """The parts of a rebuilt design, ready for export. Where parts are made by different processes, those that are made by
+    machines which take files with such an ending."""
     titles = {part.name: part.title or part.name for part in design.parts}
-    return [Piece(titles[name], body, built.view.process.material.name) for name, body in built.bodies.items()]
+    kinds = {".dxf": ("cut", "fold"), ".svg": ("cut", "fold"), ".3mf": ("print",), ".stl": ("print",)}
+    mine = [part for part in built.bodies if built.view_of(part).process.family in kinds.get(ending.lower(), ())]
+    if not built.view.own or not mine:
+        mine = list(built.bodies)
+    made_of = {part.name: part.made_of(built.view_of(part.name).process)[0] for part in design.parts}
+    return [Piece(titles[name], built.bodies[name], made_of[name]) for name in mine]
 
 
 def file_name(text: str) -> str:
@@ -110,16 +116,19 @@ def make_edition(design: Design, processes: Sequence[Process], paint: Painter) -
     wrong = problems_before_publishing(design)
     if wrong:
         raise SchabloneError(*wrong)
+    own = [process for process in processes if process.name in design.own_processes()]
     processes = suitable(design, processes)
     members: dict[str, bytes] = {DESIGN: write_design(design).encode("utf8")}
     memory = Memory()
     picture: bytes | None = None
     presets = design.publish.presets
     ready: list[tuple[str, str, str]] = []
+    for process in own:
+        members[f"processes/{file_name(process.name)}.json"] = write_process(process).encode("utf8")
     for process in processes:
         members[f"processes/{file_name(process.name)}.json"] = write_process(process).encode("utf8")
         for preset_name, given in [(p.name, p.sizes) for p in presets] or [("As designed", {})]:
-            view = design.seen("sent", process)
+            view = design.seen("sent", process, own)
             built = rebuild(design, view, memory, given)
             bad = errors(built.problems) or tuple(p for p in built.problems if p.severity == "note")
             if bad or not built.bodies:
@@ -131,12 +140,14 @@ def make_edition(design: Design, processes: Sequence[Process], paint: Painter) -
                         hint=first.hint,
                     )
                 )  # fmt: skip
-            pieces = pieces_of(design, built)
-            for ending in (".3mf", ".stl", ".step") if process.family == "print" else (".dxf", ".svg", ".step"):
+            families = {machine.family for machine, bodies in built.by_machine() if bodies}
+            printed = (".3mf", ".stl") if "print" in families else ()
+            for ending in (*printed, *((".dxf", ".svg") if families - {"print"} else ()), ".step"):
+                pieces = pieces_of(design, built, ending)
                 path = f"ready/{file_name(process.name)}/{file_name(preset_name)}{ending}"
                 members[path] = export(pieces, path)
                 ready.append((preset_name, process.name, path))
-    wanted = rebuild(design, design.seen("wanted", processes[0]), memory)
+    wanted = rebuild(design, design.seen("wanted", processes[0], own), memory)
     picture = paint([body.mesh(0.05) for body in wanted.bodies.values()])
     members["picture.png"] = picture
     members["README.md"] = readme_markdown(design, processes, ready, wanted.sheet).encode("utf8")

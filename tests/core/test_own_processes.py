@@ -1,0 +1,113 @@
+"""Parts of one design that are made by different processes."""
+
+from __future__ import annotations
+
+import pytest
+
+from schablone.core.design import Design
+from schablone.core.design.edit import make_by
+from schablone.core.design.lens_table import lens_table, machines_of
+from schablone.core.design.rebuild import Memory, rebuild
+from schablone.core.process import Process
+from schablone.core.process.model import Material
+from schablone.core.prove import findings
+from schablone.core.publish.edition import make_edition, pieces_of, read_edition
+
+STUFF = Material(name="PETG", density=1.0)
+PRINTER = Process(name="Printer", material=STUFF, shrinkage_xy=1, hole_gain=-0.2, bed=(100, 100, 100))
+LASER = Process.model_validate(
+    {"name": "Laser", "kind": "laser or knife", "material": {"name": "ply", "density": 0.7}, "bed": (25, 25, 9),
+     "kerfs": [{"thickness": 3, "kerf": 0.2}]}
+)  # fmt: skip
+
+
+def box_with_lid(lid: str = "Laser") -> Design:
+    """A block and a lid, each as wide as ``wide``, with a hole for a pin of ``pin``."""
+    steps: list[dict] = []
+    for part, height, corrected in (("box", "10 mm", "inside(pin)"), ("lid", "3 mm", "inside(pin)")):
+        shape = {"kind": "rectangle", "name": "edge", "width": "wide", "height": "wide"}
+        steps += [
+            {"kind": "sketch", "name": f"{part}_outline", "shapes": [shape]},
+            {"kind": "extrude", "name": f"{part}_plate", "sketch": f"{part}_outline", "by": height, "part": part},
+            {"kind": "hole", "name": f"{part}_hole", "face": f"{part}_plate/end", "diameter": corrected},
+        ]
+    sizes = [{"name": "wide", "formula": "20 mm", "low": "10 mm", "high": "90 mm"}, {"name": "pin", "formula": "5 mm"}]
+    return Design.model_validate(
+        {"sizes": sizes, "steps": steps, "parts": [{"name": "box"}, {"name": "lid", "process": lid}], "process": "Printer",
+         "publish": {"adjust": [{"size": "wide"}], "author": "A"}}
+    )  # fmt: skip
+
+
+def widths(design: Design, lens: str, known: tuple[Process, ...] = (LASER,)) -> tuple[float, float]:
+    built = rebuild(design, design.seen(lens, PRINTER, known))
+    return tuple(built.figures[part].bounds[1][0] - built.figures[part].bounds[0][0] for part in ("box", "lid"))
+
+
+def test_each_part_is_sent_as_its_own_machine_needs_it():
+    box, lid = widths(box_with_lid(), "sent")
+    assert box == pytest.approx(20 / 0.99)
+    assert lid == pytest.approx(20 + 0.2)  # half a kerf on each side, and no shrinkage
+
+
+def test_what_is_expected_of_both_is_what_is_wanted():
+    assert widths(box_with_lid(), "expected") == pytest.approx((20, 20), abs=1e-9)
+    assert widths(box_with_lid(), "wanted") == pytest.approx((20, 20), abs=1e-12)
+
+
+def test_without_one_of_their_own_all_are_made_by_that_of_the_design():
+    design = make_by(box_with_lid(), "lid", "")
+    assert widths(design, "sent") == pytest.approx((20 / 0.99,) * 2)
+
+
+def test_a_process_that_is_not_known_is_told_and_the_part_is_still_there():
+    design = box_with_lid()
+    built = rebuild(design, design.seen("wanted", PRINTER))
+    assert [(p.area, p.name, p.severity) for p in built.problems] == [("part", "lid", "warning")]
+    assert "“Laser”, which is not known here" in built.problems[0].what
+    assert set(built.bodies) == {"box", "lid"}
+    assert built.whole
+
+
+def test_the_table_has_a_row_for_each_machine_that_acts_on_a_size():
+    design = box_with_lid()
+    built = rebuild(design, design.seen("sent", PRINTER, [LASER]))
+    rows = lens_table(design, PRINTER, built.sheet, machines_of(built))
+    told = {(row.name, row.process.name): row.sent.value for row in rows}
+    assert told == {
+        ("wide", "Printer"): pytest.approx(20 / 0.99), ("wide", "Laser"): pytest.approx(20.2),
+        ("pin", "Printer"): pytest.approx(5.2 / 0.99), ("pin", "Laser"): pytest.approx(4.8),
+    }  # fmt: skip
+
+
+def test_beds_are_looked_at_part_by_part():
+    design = box_with_lid()
+    wide = design.model_copy(update={"sizes": (design.sizes[0].with_(formula="40 mm"), design.sizes[1])})
+    built = rebuild(wide, wide.seen("wanted", PRINTER, [LASER]))
+    beds = {f.name: (f.holds, f.place) for f in findings(wide, built) if "bed" in f.name}
+    assert beds["Fits on the bed of Printer"] == (True, "")
+    assert beds["Fits on the bed of Laser"] == (False, "lid")
+
+
+def test_files_hold_the_parts_that_their_machines_make():
+    design = box_with_lid()
+    built = rebuild(design, design.seen("sent", PRINTER, [LASER]))
+    assert [piece.title for piece in pieces_of(design, built, ".dxf")] == ["lid"]
+    assert [(piece.title, piece.material) for piece in pieces_of(design, built, ".3mf")] == [("box", "PETG")]
+    assert [piece.material for piece in pieces_of(design, built, ".step")] == ["PETG", "ply"]
+
+
+def test_an_edition_brings_both_processes_and_both_kinds_of_file(tmp_path):
+    path = tmp_path / "edition.zip"
+    path.write_bytes(make_edition(box_with_lid(), [PRINTER, LASER], lambda meshes: b"picture"))
+    edition = read_edition(path)
+    assert {process.name for process in edition.processes} == {"Printer", "Laser"}
+    endings = {name.rpartition(".")[2] for name in edition.members if name.startswith("ready/")}
+    assert endings == {"3mf", "stl", "dxf", "svg", "step"}
+
+
+def test_another_machine_for_one_part_builds_nothing_of_the_other_anew():
+    design, memory = box_with_lid(), Memory()
+    rebuild(design, design.seen("sent", PRINTER, [LASER]), memory)
+    before = memory.misses
+    rebuild(design, design.seen("sent", PRINTER, [LASER]), memory)
+    assert memory.misses == before

@@ -1,0 +1,157 @@
+"""The size report: what is sent and expected on machines of every kind, against tolerances, fits and classes."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+
+from schablone.core.design import Design
+from schablone.core.design.evaluate import sheet_of
+from schablone.core.formula.errors import FormulaError
+from schablone.core.process import Process
+from schablone.core.process.model import Known, Material
+from schablone.core.prove.size_report import SizeLine, size_report
+from tests.conftest import plate
+
+STUFF = Material(name="stuff", density=1.0)
+FITS = {"press": -0.1, "push": 0.0, "sliding": 0.2, "loose": 0.5}
+
+
+def printer(**more: object) -> Process:
+    return Process.model_validate({"name": "P", "material": STUFF, "fits": FITS, **more})
+
+
+def report(formula: str, machine: Process, **more: object) -> SizeLine:
+    """The line of a hole's diameter with a formula."""
+    hole = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "bore"}
+    design = plate(hole, sizes={"pin": "6 mm"})
+    sizes = (*design.sizes, design.sizes[0].with_(name="bore", formula=formula, **more))
+    design = design.model_copy(update={"sizes": sizes})
+    return next(line for line in size_report(design, machine, sheet_of(design, machine)) if line.row.name == "bore")
+
+
+@pytest.mark.parametrize(
+    ("formula", "wanted"),
+    [
+        ("hole_for(pin, sliding)", 6.2),
+        ("hole_for(pin, sliding, 0.05 mm)", 6.25),  # the largest pin still slides
+        ("hole_for(pin, press, 0.05 mm)", 5.85),  # the smallest pin still holds
+        ("slot_for(pin, loose)", 6.5),
+        ("shared_hole(pin, sliding)", 6.1),
+        ("iso_hole(pin, H7)", 6.006),  # H7 at 6 mm is 0 to 12 µm
+    ],
+)
+def test_a_fit_holds_where_the_machine_is_known(formula, wanted):
+    line = report(formula, printer(hole_gain=-0.3, hole_small=-0.2))
+    assert line.row.wanted.value == pytest.approx(wanted, abs=2e-4)
+    assert line.row.expected.value == pytest.approx(line.row.wanted.value, abs=1e-9)
+    assert line.verdict == "holds"
+
+
+def test_both_halves_of_a_shared_fit_leave_its_gap_between_them():
+    sizes = {"pin": "6 mm", "bore": "shared_hole(pin, sliding)", "peg": "shared_peg(pin, sliding)"}
+    design = plate(sizes=sizes)
+    cells = sheet_of(design, printer()).cells
+    assert cells["bore"].wanted.value - cells["peg"].wanted.value == pytest.approx(0.2)
+
+
+def test_slots_close_by_the_constant_only():
+    machine = printer(hole_gain=-0.3, hole_small=-0.2)
+    cells = sheet_of(plate(sizes={"slot": "slot_for(3 mm, push)", "hole": "hole_for(3 mm, push)"}), machine).cells
+    assert cells["slot"].sent.value == pytest.approx(3.3)
+    assert cells["hole"].sent.value == pytest.approx((3.3 + math.sqrt(3.3**2 + 0.8)) / 2)
+
+
+def test_the_range_of_a_class_reaches_halfway_to_its_neighbours():
+    line = report("hole_for(pin, sliding)", printer())
+    assert line.meant is not None
+    assert (line.meant.low, line.meant.high) == (pytest.approx(6.1), pytest.approx(6.35))
+    assert line.meant.words == "sliding on 6 mm, gap 0.2 mm"
+    loosest = report("hole_for(pin, loose)", printer()).meant
+    assert loosest is not None
+    assert (loosest.low, loosest.high) == (pytest.approx(6.35), pytest.approx(6.65))
+
+
+def test_what_is_not_known_well_enough_is_likely_and_what_lies_out_is_off():
+    vague = printer(known={"hole_gain": Known(uncertainty=0.06)})
+    assert report("hole_for(pin, sliding)", vague).verdict == "likely"  # ± 0.12 reaches beyond 6.1
+    assert report("iso_hole(pin, H7)", printer(noise=0.004)).verdict == "likely"
+    plain = report("6 mm", printer(hole_gain=-0.1), tolerance="0.05 mm")
+    assert plain.verdict == "off"
+    assert (plain.meant.low, plain.meant.high) == (pytest.approx(5.95), pytest.approx(6.05))
+    assert report("6 mm", printer(hole_gain=-0.1), tolerance="0.12 mm").verdict == "holds"
+
+
+def test_a_tolerance_that_cannot_be_read_is_told():
+    line = report("6 mm", printer(), tolerance="0.1 kg")
+    assert line.meant is not None
+    assert "mass" in line.meant.trouble
+    assert line.verdict == "as wanted"
+
+
+@pytest.mark.parametrize(
+    ("formula", "words"),
+    [
+        ("hole_for(6 mm, snug)", "no fit"),
+        ("hole_for(6 mm, sliding, 2)", "length"),
+        ("hole_for(6 mm, sliding, 0 - 1 mm)", "below zero"),
+        ("shared_hole(6 mm, sliding, 1 mm)", "3 arguments"),
+        ("slot_for(6 kg, sliding)", "mass"),
+    ],
+)
+def test_wrong_fits_are_told_in_words(formula, words):
+    (problem,) = sheet_of(plate(sizes={"bore": formula}), printer()).problems
+    assert words in problem.text
+
+
+def laser(**more: object) -> Process:
+    given = {"name": "L", "kind": "laser or knife", "material": STUFF, "fits": FITS, **more}
+    return Process.model_validate({"kerfs": [{"thickness": 4, "kerf": 0.2}], **given})
+
+
+def test_a_cut_shows_in_what_is_sent():
+    line = report("pin", laser())
+    assert line.row.sent.value == pytest.approx(5.8)  # the cut takes a tenth on either side
+    assert line.row.expected.value == pytest.approx(6)
+
+
+def test_a_part_cut_on_the_line_is_off_by_the_kerf():
+    hole = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "bore"}
+    design = plate(hole, sizes={"bore": "6 mm"}, cut_beside_line=False)
+    (line,) = size_report(design, laser(), sheet_of(design, laser()))
+    assert (line.row.sent.value, line.row.expected.value) == (pytest.approx(6), pytest.approx(6.2))
+    assert line.verdict == "off"
+
+
+def test_kerfs_go_by_the_thickness_of_the_part_and_its_material():
+    kerfs = [{"thickness": 2, "kerf": 0.1}, {"thickness": 6, "kerf": 0.3}, {"material": "oak", "thickness": 4, "kerf": 0.4}]
+    assert report("pin", laser(kerfs=kerfs)).row.sent.value == pytest.approx(5.8)  # halfway between 2 mm and 6 mm
+    hole = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "bore"}
+    oak = plate(hole, sizes={"bore": "6 mm"}, parts=[{"name": "part", "material": "oak", "density": 0.7}])
+    (line,) = size_report(oak, laser(kerfs=kerfs), sheet_of(oak, laser(kerfs=kerfs)))
+    assert line.row.sent.value == pytest.approx(5.6)
+
+
+def test_a_leaning_cut_is_told_with_its_lean():
+    assert report("pin", laser(taper=1)).leans == pytest.approx(2 * 4 * math.tan(math.radians(1)))
+    assert report("pin", laser()).leans == 0
+
+
+def test_a_size_beyond_what_was_measured_is_told():
+    machine = printer(measured={"hole": (3, 20), "height": (4, 30)})
+    assert report("6 mm", machine).beyond == ""
+    assert report("25 mm", machine).beyond == "larger than what was measured, 3 to 20 mm"
+    assert report("2 mm", machine).beyond.startswith("smaller than what was measured")
+
+
+def test_a_tolerance_belongs_to_the_size_and_follows_other_names():
+    from schablone.core.design import edit as edits
+
+    design: Design = plate(sizes={"play": "0.1 mm", "bore": "6 mm"})
+    design = edits.change_size(design, "bore", tolerance="play")
+    assert edits.users_of(design, "play") == ["bore"]
+    renamed = edits.rename_size(design, "play", "slack")
+    assert renamed.size("bore").tolerance == "slack"
+    with pytest.raises(FormulaError):
+        edits.change_size(design, "bore", tolerance="play +")
