@@ -37,7 +37,7 @@ def run(say: Callable[..., None]) -> None:
     board.solid()
     say(
         "corner relief of a board with 20 inner corners",
-        middle(lambda: relieved(board, plate, 6.0, "corner"), 3),
+        middle(lambda: relieved(board, plate, 6.0, dict.fromkeys(("notch", "opening", "pocket"), "corner")), 3),
         middle(board.solid().is_valid, 3),
         "the kernel's check of the board",
     )

@@ -6,13 +6,13 @@ import math
 
 import pytest
 
-from schablone.core.design import Design
+from schablone.core.design import Design, read_design
 from schablone.core.design.evaluate import sheet_of
 from schablone.core.formula.errors import FormulaError
-from schablone.core.process import Process
+from schablone.core.process import Process, shipped_processes
 from schablone.core.process.model import Known, Material
 from schablone.core.prove.size_report import SizeLine, size_report
-from tests.conftest import plate
+from tests.conftest import TOP, plate
 
 STUFF = Material(name="stuff", density=1.0)
 FITS = {"press": -0.1, "push": 0.0, "sliding": 0.2, "loose": 0.5}
@@ -125,7 +125,11 @@ def test_a_part_cut_on_the_line_is_off_by_the_kerf():
 
 
 def test_kerfs_go_by_the_thickness_of_the_part_and_its_material():
-    kerfs = [{"thickness": 2, "kerf": 0.1}, {"thickness": 6, "kerf": 0.3}, {"material": "oak", "thickness": 4, "kerf": 0.4}]
+    kerfs = [
+        {"thickness": 2, "kerf": 0.1},
+        {"thickness": 6, "kerf": 0.3},
+        {"material": "oak", "thickness": 4, "kerf": 0.4},
+    ]
     assert report("pin", laser(kerfs=kerfs)).row.sent.value == pytest.approx(5.8)  # halfway between 2 mm and 6 mm
     hole = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "bore"}
     oak = plate(hole, sizes={"bore": "6 mm"}, parts=[{"name": "part", "material": "oak", "density": 0.7}])
@@ -143,6 +147,15 @@ def test_a_size_beyond_what_was_measured_is_told():
     assert report("6 mm", machine).beyond == ""
     assert report("25 mm", machine).beyond == "larger than what was measured, 3 to 20 mm"
     assert report("2 mm", machine).beyond.startswith("smaller than what was measured")
+
+
+@pytest.mark.parametrize("demo", sorted(path.stem for path in (TOP / "demo").glob("*.schablone")))
+def test_every_demo_has_a_report_on_every_machine(demo):
+    design = read_design(TOP / "demo" / f"{demo}.schablone")
+    for machine in shipped_processes():
+        sheet = sheet_of(design, machine)
+        lines = size_report(design, machine, sheet)
+        assert {line.row.name for line in lines} == set(sheet.cells) & {size.name for size in design.sizes}
 
 
 def test_a_tolerance_belongs_to_the_size_and_follows_other_names():

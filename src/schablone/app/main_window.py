@@ -450,6 +450,7 @@ class MainWindow(Asking):
             parts[name] = (
                 self._known[name] if part.get("unchanged") and name in self._known else part_from(part, arrays, number)
             )
+            parts[name].tabs = part["tabs"]
         moved: frozenset[tuple[str, str]] = frozenset()
         if header["whole"] and header["lens"] == self.shape.view.lens:
             for name, part in parts.items():

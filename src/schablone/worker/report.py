@@ -11,6 +11,7 @@ from ..core.design.anchors import anchors_of, notes_of
 from ..core.design.lens_table import lens_table, machines_of
 from ..core.design.model import Design
 from ..core.design.rebuild import Rebuilt
+from ..core.design.treat import tab_lines
 from ..core.kernel.body import Body
 from ..core.kernel.mesh import Mesh
 from ..core.prove import Finding, quick_findings
@@ -59,6 +60,7 @@ def report_of(
         figures = built.figures[name]
         material, density = made_of[name]
         part: dict[str, Any] = {
+            "tabs": tab_lines(built.view_of(name), body, material),
             "name": name,
             "title": titles.get(name, name),
             "key": built.keys.get(name, ""),

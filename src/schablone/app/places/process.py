@@ -31,6 +31,8 @@ from ..session import Session
 from ..theme import theme
 from ..widgets.basics import button, clear, label, restyle
 
+#: How many parts stand beside each other.
+_BESIDE = 4
 _COLUMNS = ("size", "wanted", "sent", "expected", "±", "meant to be", "verdict", "how the machine acts on it")
 
 
@@ -72,10 +74,14 @@ class ProcessPlace(QWidget):
         self.trouble = label("", "wrong", wrap=True)
         self.trouble.hide()
         layout.addWidget(self.trouble)
-        self.parts = QWidget()
-        self._parts = QHBoxLayout(self.parts)
-        self._parts.setContentsMargins(0, 0, 0, 0)
-        self._parts.setSpacing(8)
+        rows = QWidget()
+        rows.setObjectName("page")
+        self._parts = QGridLayout(rows)
+        self._parts.setContentsMargins(0, 0, 8, 0)
+        self._parts.setHorizontalSpacing(8)
+        self.parts = QScrollArea()
+        self.parts.setWidgetResizable(True)
+        self.parts.setWidget(rows)
         layout.addWidget(self.parts)
         self.table_title = label("", "heading")
         layout.addWidget(self.table_title)
@@ -119,16 +125,17 @@ class ProcessPlace(QWidget):
 
     def _show_parts(self) -> None:
         """By which machine each part is made, where there are several parts."""
-        parts = self.session.design.parts
-        self.parts.setVisible(len(parts) > 1)
+        parts = self.session.design.parts if len(self.session.design.parts) > 1 else ()
+        self.parts.setVisible(bool(parts))
+        self.parts.setFixedHeight(40 * min(2, -(-len(parts) // _BESIDE)) + 4)
         clear(self._parts)
         self.machine_of: dict[str, QComboBox] = {}
-        for part in parts if len(parts) > 1 else ():
+        for number, part in enumerate(parts):
             title = part.title or part.name.replace("_", " ")
-            self._parts.addWidget(label(f"{title} is made by", "quiet"))
             box = self.machine_of[part.name] = QComboBox()
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setAccessibleName(f"machine that makes {title}")
-            box.addItem(f"{self.session.process.name}, as the design", "")
+            box.addItem("as the design", "")
             for process in self.session.library.processes():
                 box.addItem(process.name, process.name)
             if part.process and box.findData(part.process) < 0:
@@ -137,9 +144,10 @@ class ProcessPlace(QWidget):
             box.activated.connect(
                 lambda _, box=box, name=part.name: self.session.make_part_by(name, str(box.currentData()))
             )
-            self._parts.addWidget(box)
-            self._parts.addSpacing(10)
-        self._parts.addStretch(1)
+            row, column = divmod(number, _BESIDE)
+            self._parts.addWidget(label(f"{title} by", "quiet"), row, 2 * column)
+            self._parts.addWidget(box, row, 2 * column + 1)
+            self._parts.setColumnStretch(2 * column + 1, 1)
 
     def _card(self, process: Process) -> QFrame:
         card = QFrame()

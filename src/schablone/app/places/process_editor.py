@@ -37,6 +37,13 @@ _LISTS: dict[str, tuple[tuple[str, str], ...]] = {
         ("grain along", "grain"), ("price", "price"),
     ),
 }  # fmt: skip
+#: Figures that are chosen, with what can be chosen in words.
+_RELIEF = {"none": "left round", "corner": "at the corner", "along": "along one side", "radius": "by a radius"}
+_CHOICES: dict[str, tuple[str, dict[str, str]]] = {
+    "relief": ("relief of inner corners", _RELIEF),
+    "relief_openings": ("of openings", {"": "as notches", **_RELIEF}),
+    "relief_pockets": ("of pockets", {"": "as notches", **_RELIEF}),
+}
 _TITLES = {"kerfs": "KERF", "bends": "BENDS", "stock": "STOCK"}
 
 
@@ -77,7 +84,7 @@ class ProcessEditor(QWidget):
         self.figures.setAccessibleName("figures of the process")
         header = self.figures.horizontalHeader()
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for column, width in ((1, 84), (2, 50), (3, 124), (4, 84)):
+        for column, width in ((1, 132), (2, 46), (3, 116), (4, 78)):
             self.figures.setColumnWidth(column, width)
         self.figures.verticalHeader().setDefaultSectionSize(36)
         columns = QHBoxLayout()
@@ -104,11 +111,16 @@ class ProcessEditor(QWidget):
         self.name.setText(process.name)
         self.kind.setText(f"{process.kind}, {process.material.name}")
         self.wrong.setText("")
-        self._rows = [n for n in FIGURES[process.kind] if n in NAMES] + [
+        self._rows = [n for n in FIGURES[process.kind] if n in NAMES or n in _CHOICES or n == "bed"] + [
             f"fits.{fit}" for fit in ("press", "push", "sliding", "loose", "reference")
         ]
         self.figures.setRowCount(len(self._rows))
         for number, name in enumerate(self._rows):
+            self.figures.removeCellWidget(number, 1)
+            self.figures.removeCellWidget(number, 3)
+            if name in _CHOICES or name == "bed":
+                self._show_other(number, name)
+                continue
             words, unit = NAMES.get(
                 name,
                 (
@@ -147,6 +159,24 @@ class ProcessEditor(QWidget):
         self.side.setVisible(bool(self.lists))
         self.restore.setVisible(self.session.library.is_own(process.name))
 
+    def _show_other(self, number: int, name: str) -> None:
+        """A figure that is no number: something chosen, or the lengths of the bed."""
+        words, choices = _CHOICES.get(name, ("bed, x × y × z", {}))
+        bed = " × ".join(plain(length, 2) for length in self.process.bed)
+        for column, text in enumerate((words, "" if choices else bed, "" if choices else "mm", "", "")):
+            item = QTableWidgetItem(text)
+            if column != 1 or choices:
+                item.setFlags(Qt.ItemFlag.ItemIsEnabled)
+                item.setForeground(QColor(theme().ink if column == 0 else theme().quiet))
+            self.figures.setItem(number, column, item)
+        if choices:
+            box = QComboBox()
+            for value, said in choices.items():
+                box.addItem(said, value)
+            box.setCurrentIndex(box.findData(getattr(self.process, name)))
+            box.setAccessibleName(words)
+            self.figures.setCellWidget(number, 1, box)
+
     def _add_list(self, name: str, items: list[dict[str, Any]]) -> None:
         columns = _LISTS[name]
         table = QTableWidget(0, len(columns))
@@ -182,6 +212,17 @@ class ProcessEditor(QWidget):
         for number, name in enumerate(self._rows):
             words = self.figures.item(number, 0).text()
             text, spread = (self.figures.item(number, column).text().strip() for column in (1, 4))
+            if name in _CHOICES:
+                box = self.figures.cellWidget(number, 1)
+                assert isinstance(box, QComboBox)
+                changes[name] = str(box.currentData())
+                continue
+            if name == "bed":
+                lengths = [_number(part) for part in text.replace("×", "x").split("x")]
+                if len(lengths) != 3 or None in lengths:
+                    return self._say(f"{words}: “{text}” is not three lengths, such as 250 × 210 × 220.")
+                changes[name] = lengths
+                continue
             if not text and name == "lying_hole_gain":
                 changes[name] = None
                 continue

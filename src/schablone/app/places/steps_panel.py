@@ -85,7 +85,8 @@ class StepsPanel(QWidget):
         self.squeeze = self._switch("Bevel lower edges for the first layer", "bevel_first_layer")
         self.relief = self._switch("Relieve inner corners for the cutter", "relieve_corners")
         self.scaling_said = label("", "small", wrap=True)
-        for switch in (self.scaling, self.squeeze, self.beside, self.relief):
+        self.tabs = self._switch("Hold the part in its sheet by tabs", "hold_by_tabs")
+        for switch in (self.scaling, self.squeeze, self.beside, self.relief, self.tabs):
             layout.addWidget(switch)
         layout.addWidget(self.scaling_said)
         return card
@@ -114,7 +115,9 @@ class StepsPanel(QWidget):
         machines = self.session.machines_at_work()
         self.scaling.setVisible(any(p.family == "print" for p in machines))
         self.beside.setVisible(any(p.family == "cut" for p in machines))
-        self.relief.setVisible(any(p.kind == "router" and p.relief != "none" for p in machines))
+        self.relief.setVisible(any(set(p.reliefs().values()) != {"none"} and p.kind == "router" for p in machines))
+        self.tabs.setVisible(any(p.family == "cut" and p.tabs for p in machines))
+        self.tabs.setChecked(design.hold_by_tabs)
         self.squeeze.setVisible(any(p.first_layer > 0 for p in machines))
         self.squeeze.setChecked(design.bevel_first_layer)
         self.scaling.setChecked(design.scale_for_shrinkage)
@@ -223,26 +226,36 @@ class StepsPanel(QWidget):
 def treatment_words(design: Design, process: Process) -> str:
     """What is done to the whole part before it is sent, with numbers."""
     if process.family == "cut":
-        relief = {"corner": "at the corner", "along": "along one side", "radius": "by a radius"}.get(process.relief, "")
-        cut = (
-            f"by half of {plain(-process.path_gain, 3)} mm"
-            if process.kind == "router"
-            else "by half of the kerf of its thickness"
-        )
-        words = (
-            f"{process.name}: {cut}"
+        words = [
+            (
+                f"by half of {plain(-process.path_gain, 3)} mm"
+                if process.kind == "router"
+                else "by half of the kerf of its thickness"
+            )
             if design.cut_beside_line
-            else f"{process.name} takes half of its cut away all round"
-        )
-        return (
-            f"{words}; corners {relief} for ø {plain(process.cutter)} mm"
-            if relief and design.relieve_corners
-            else words
-        )
+            else "half of the cut is taken away all round"
+        ]
+        if process.kind == "router" and design.relieve_corners and (relief := relief_words(process)):
+            words.append(f"{relief} for ø {plain(process.cutter)} mm")
+        if process.tabs and design.hold_by_tabs:
+            words.append(f"{process.tabs} tabs of {plain(process.tab_width)} mm")
+        return f"{process.name}: {'; '.join(words)}"
     along, up = 1 / process.kept("xy"), 1 / process.kept("z")
     if design.scale_for_shrinkage:
         return f"{process.name}: by {plain(along, 4)} in x and y, {plain(up, 4)} in z"
     return f"{process.name} shrinks by {plain(process.shrinkage_xy)} % in x and y, {plain(process.shrinkage_z)} % in z"
+
+
+_RELIEF = {"corner": "at the corner", "along": "along one side", "radius": "by a radius"}
+
+
+def relief_words(process: Process) -> str:
+    """How inner corners are relieved, in words, where they are."""
+    how = process.reliefs()
+    if len(set(how.values())) == 1:
+        return f"corners {_RELIEF[process.relief]}" if process.relief in _RELIEF else ""
+    kinds = {"notch": "notches", "opening": "openings", "pocket": "pockets"}
+    return ", ".join(f"{kinds[kind]} {_RELIEF[one]}" for kind, one in how.items() if one in _RELIEF)
 
 
 def new_step(design: Design, kind: str) -> Step:

@@ -102,6 +102,16 @@ class Scene:
                 if len(filled):
                     self.renderer.AddActor(_flat(filled, section.colour))
 
+    def mark_lines(self, lines: list[NDArray[np.float64]], ink: Colour, width: float) -> None:
+        """Thick lines on the parts, (k, 3) each, hidden where the parts hide them."""
+        if lines:
+            none = np.zeros((0, 3), dtype=np.int64)
+            lengths = np.array([len(line) for line in lines])
+            marks = Shape(
+                np.zeros((0, 3)), none, np.zeros(0, dtype=np.int64), np.zeros((0, 3, 3)), np.concatenate(lines), lengths
+            )
+            self.renderer.AddActor(_lines(marks, ink, width))
+
     def lay_over(self, shapes: list[Shape], ink: Colour, line: float) -> None:
         """Lay the edges of other parts over the picture, with a breath of their surfaces."""
         for shape in shapes:

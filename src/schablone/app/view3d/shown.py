@@ -16,12 +16,13 @@ _MOVED = 2e-3
 
 @dataclass(slots=True)
 class ShownPart:
-    """A part as the view shows it: its shape and what is known of its faces."""
+    """A part as the view shows it: its shape, what is known of its faces, and where tabs hold it."""
 
     name: str
     key: str
     shape: Shape
     faces: list[dict[str, Any]] = field(default_factory=list)
+    tabs: list[list[list[float]]] = field(default_factory=list)
 
 
 def moved_faces(before: ShownPart, after: ShownPart) -> frozenset[tuple[str, str]]:
@@ -48,4 +49,4 @@ def part_from(report: dict[str, Any], arrays: dict[str, NDArray[Any]], number: i
         arrays[f"{number}.edge_lengths"],
         [(a, b) for a, b in report["edge_faces"]],
     )
-    return ShownPart(report["name"], report["key"], shape, report["faces"])
+    return ShownPart(report["name"], report["key"], shape, report["faces"], report.get("tabs", []))

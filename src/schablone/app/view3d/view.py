@@ -206,6 +206,8 @@ class View(QWidget):
             shown = [part.shape if part.name not in self.hidden else _NOTHING for part in self.parts]
             faint = frozenset(number for number, part in enumerate(self.parts) if part.name in self.clear)
             self._scene.show(shown, body, ink, self._lit(body), 1.4 * ratio, section, faint)
+            tabs = [np.array(line) for part in self.parts if part.name not in self.hidden for line in part.tabs]
+            self._scene.mark_lines(tabs, colour(t.ochre), 7.0 * ratio)
             if self.shows_before:
                 self._scene.lay_over([part.shape for part in self.before], colour(t.madder), 1.6 * ratio)
             self._rebuild_scene, self._drawn_ratio = False, ratio

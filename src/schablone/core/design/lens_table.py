@@ -243,18 +243,16 @@ def _row(design: Design, name: str, process: Process, sheet: Sheet, measure: Mea
 
 
 def cut_sheet(design: Design, parts: Iterable[str], process: Process, sheet: Sheet) -> tuple[str, float]:
-    """The material and thickness, mm, of the sheet that parts are cut from: that of their thickest extrusion."""
+    """The material and thickness, mm, of the sheet that parts are cut from: as thick as their first extrusion."""
     made_of = {part.name: part.made_of(process)[0] for part in design.parts}
-    material, thickness = process.material.name, 0.0
     for step in design.steps:
         part = step.works_on()
-        if step.kind != "extrude" or part not in parts or not step.on:
+        if step.kind != "extrude" or part not in parts or not step.on or getattr(step, "mode", "") != "add":
             continue
-        material = made_of.get(part, material)
         with suppress(FormulaError):
-            by = sheet.compile(next(slot.formula for slot in step.slots() if slot.path == "by")).value(sheet.env())
-            thickness = max(thickness, by.value)
-    return material, thickness
+            by = next((slot.formula for slot in step.slots() if slot.path == "by"), "")
+            return made_of.get(part, process.material.name), sheet.compile(by).value(sheet.env()).value
+    return process.material.name, 0.0
 
 
 def _corrected(process: Process, measure: Measure, drawn: float) -> float:

@@ -150,6 +150,7 @@ class Design(Frozen):
     cut_beside_line: bool = True
     relieve_corners: bool = True
     bevel_first_layer: bool = False
+    hold_by_tabs: bool = True
     inch_fraction: Literal[0, 2, 4, 8, 16, 32, 64] = 0
     sizes: Annotated[tuple[Size, ...], Field(max_length=5000)] = ()
     table: SizeTable = SizeTable()
@@ -191,7 +192,7 @@ class Design(Frozen):
         )
         return View(
             lens, process, self.scale_for_shrinkage, self.cut_beside_line, self.relieve_corners, self.bevel_first_layer,
-            own,
+            self.hold_by_tabs, own,
         )  # fmt: skip
 
     def own_processes(self) -> set[str]:

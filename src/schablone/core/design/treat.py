@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from ..kernel.body import Body
-from ..kernel.flat import moved_off, plate_of, relieved, tapered
+from ..kernel.flat import flat_faces, moved_off, plate_of, relieved, tapered
+from ..kernel.frame import Vector
+from ..kernel.tabs import NONE, Tabs, held
 from ..process.lens import View
 from ..process.model import Process
 
@@ -32,9 +34,33 @@ def treated(body: Body, view: View, material: str) -> Body:
     moved = moved_off(body, plate, view.moved_off(material, plate.thickness))
     if machine.kind != "router" or machine.cutter <= 0:
         return tapered(moved, plate, machine.taper) if view.lens == "expected" else moved
-    if view.relieved and machine.relief != "none":
-        return relieved(moved, plate, machine.cutter, machine.relief)
-    return relieved(moved, plate, machine.cutter, "radius") if view.lens == "expected" else moved
+    how = machine.reliefs() if view.relieved else {}
+    if view.lens == "expected":  # what is not relieved is left round by the cutter
+        how = {kind: how.get(kind, "none").replace("none", "radius") for kind in machine.reliefs()}
+    return relieved(moved, plate, machine.cutter, how)
+
+
+def tabs_of(view: View, body: Body, material: str) -> Tabs:
+    """By how many tabs a part is held in its sheet while it is cut, and for how long the cut is interrupted at each."""
+    machine = view.process
+    if view.lens != "sent" or not view.tabbed or not machine.tabs or not cuts(machine):
+        return NONE
+    try:
+        return Tabs(machine.tabs, machine.tab_gap(material, plate_of(body).thickness))
+    except ValueError:
+        return NONE  # what is not flat is told by the treatment
+
+
+def tab_lines(view: View, body: Body, material: str) -> list[list[Vector]]:
+    """Where the cut around a part is interrupted for its tabs, as lines in space on the upper side of the sheet."""
+    tabs = tabs_of(view, body, material)
+    if not tabs.count:
+        return []
+    return [
+        [frame.at(u, v) for u, v in (*gap.points(0.05), gap.end)]
+        for region, frame in flat_faces(body)
+        for gap in held(region.outer, tabs).gaps
+    ]
 
 
 def first_layer_bevelled(body: Body, by: float) -> Body:

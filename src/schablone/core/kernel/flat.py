@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from ..sketch.regions import Region
 from .body import Body
-from .frame import Vector
+from .frame import Frame, Vector
 from .prism import moved_prism
 
 
@@ -24,16 +25,25 @@ def flat_outline(body: Body) -> tuple[Region, ...]:
     Raises:
         NotFlat: where there is no flat face at all.
     """
+    return tuple(region for region, _ in flat_faces(body))
+
+
+def flat_faces(body: Body) -> tuple[tuple[Region, Frame], ...]:
+    """The same, each with the plane that it is drawn in: that of the upper side, where it is known.
+
+    Raises:
+        NotFlat: where there is no flat face at all.
+    """
     if body.prisms:
         directions = {tuple(round(abs(c), 9) for c in prism.frame.normal) for prism in body.prisms}
         if len(directions) == 1:
-            return tuple(prism.region for prism in body.prisms)
+            return tuple((prism.region, prism.frame.lifted(prism.high)) for prism in body.prisms)
     from . import occ_flat
 
-    region = occ_flat.largest_flat_face(body.solid())
-    if region is None:
+    found = occ_flat.largest_flat_face(body.solid())
+    if found is None:
         raise NotFlat("the part has no flat face")
-    return (region,)
+    return (found,)
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,13 +116,14 @@ def tapered(body: Body, plate: Plate, degrees: float) -> Body:
     return Body((), occ_flat.joined(leaning), body.frames)
 
 
-def relieved(body: Body, plate: Plate, cutter: float, how: str) -> Body:
-    """The body with its inner corners through the sheet made so that a round cutter gets into them.
+def relieved(body: Body, plate: Plate, cutter: float, how: Mapping[str, str]) -> Body:
+    """The body with its inner corners made so that a round cutter gets into them, ``how`` by the kind of the corner:
+    ``notch`` in the outline, ``opening``, or ``pocket``. Kinds that are missing or ``none`` are left alone.
 
     ``corner``: a round cut on the bisector that reaches the corner; ``along``: one along the longer side; ``radius``:
     the corner rounded by the cutter itself, which is also what comes of a corner that is left alone.
     """
-    from . import occ_flat
+    from . import occ_relief
 
-    solid = occ_flat.relieved(body.solid(), plate.through, plate.thickness, cutter, how)
+    solid = occ_relief.relieved(body.solid(), plate.through, plate.thickness, cutter, how)
     return body if solid is None else Body((), solid, body.frames)

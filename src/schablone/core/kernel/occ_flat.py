@@ -25,21 +25,18 @@ from OCP.TopTools import TopTools_IndexedMapOfShape
 from ..sketch.arrangement import arrange
 from ..sketch.curves import WIDEST_STEP, Arc, Curve, Line, Loop
 from ..sketch.regions import Region
-from ..sketch.shapes import circle
-from .frame import Frame, Vector, add, cross, dot
+from .frame import Frame, Vector, cross, dot
 from .naming import FaceName
-from .occ import Solid, combine, solid_of, united
+from .occ import Solid, solid_of, united
 from .occ_bounds import bounds_of
-from .occ_change import KernelEdge, edges_of, rounded
-from .occ_measure import normal_at, sinks
 from .prism import Prism, moved_prism
 
 #: Chord tolerance, mm, for curves that are neither lines nor circles.
 _FINE = 0.005
 
 
-def largest_flat_face(solid: Solid) -> Region | None:
-    """The region of the flat face with the largest area, in its own plane."""
+def largest_flat_face(solid: Solid) -> tuple[Region, Frame] | None:
+    """The region of the flat face with the largest area, in its own plane, and that plane."""
     best: tuple[float, TopoDS_Shape] | None = None
     for shape in solid.faces():
         surface = BRepAdaptor_Surface(TopoDS.Face_s(shape))
@@ -145,70 +142,6 @@ def joined(prisms: Sequence[Prism]) -> Solid:
     return united([solid_of([prism]) for prism in prisms])
 
 
-def relieved(solid: Solid, through: Vector, thickness: float, cutter: float, how: str) -> Solid | None:
-    """The solid with its inner corners through the sheet relieved (see :func:`.flat.relieved`); None without any."""
-    corners = [
-        edge for edge in edges_of(solid)
-        if edge.direction is not None and abs(abs(dot(edge.direction, through)) - 1) < 1e-9 and _length(edge.edge) > thickness - 1e-6
-    ]  # fmt: skip
-    normals = {}
-    inner: list[tuple[KernelEdge, Vector, Vector, Vector]] = []
-    for edge in corners:
-        ends = []
-        for name in edge.between:
-            if name not in normals:
-                normals[name] = _flat_normal(solid, name)
-            ends.append(normals[name])
-        if ends[0] is None or ends[1] is None:
-            continue
-        middle = _middle(edge.edge)
-        if abs(dot(ends[0], ends[1])) < 1 - 1e-9 and sinks(solid, middle, ends[0], ends[1]):
-            inner.append((edge, middle, ends[0], ends[1]))
-    if not inner:
-        return None
-    if how == "radius":
-        named = [(edge.edge, FaceName("relief", "round", "", (k,))) for k, (edge, *_) in enumerate(inner, 1)]
-        return rounded(solid, named, cutter / 2)
-    tools = []
-    r = cutter / 2
-    for k, (_, middle, one, two) in enumerate(inner, 1):
-        along = [_within(one, two), _within(two, one)]
-        way = add(one, two) if how == "corner" else along[0]
-        size = math.sqrt(dot(way, way))
-        centre = add(middle, way, r / size)
-        side = cross(through, one)
-        frame = Frame(centre, one, side if dot(cross(one, side), through) > 0 else (-side[0], -side[1], -side[2]))
-        names = FaceName("relief", "start", "", (k,)), FaceName("relief", "end", "", (k,))
-        loop = circle("round", 0.0, 0.0, cutter)
-        sides = {"round": FaceName("relief", "wall", "", (k,))}
-        tools.append(Prism(frame, Region(loop), -thickness, thickness, *names, sides))
-    return combine(solid, "cut", tools)
-
-
-def _within(face: Vector, way: Vector) -> Vector:
-    flat = add(way, face, -dot(way, face))
-    size = math.sqrt(dot(flat, flat))
-    return (flat[0] / size, flat[1] / size, flat[2] / size)
-
-
-def _flat_normal(solid: Solid, name: FaceName) -> Vector | None:
-    try:
-        return normal_at(solid, name)
-    except ValueError:
-        return None
-
-
-def _middle(edge: TopoDS_Edge) -> Vector:
-    curve = BRepAdaptor_Curve(edge)
-    p = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
-    return (p.X(), p.Y(), p.Z())
-
-
-def _length(edge: TopoDS_Edge) -> float:
-    curve = BRepAdaptor_Curve(edge)
-    return float(abs(curve.LastParameter() - curve.FirstParameter()))
-
-
 def outer_points(solid: Solid, name: FaceName, frame: Frame) -> list[list[tuple[float, float]]]:
     """Points along the outer outline of every piece of a face, in the coordinates of a frame on it."""
     found = []
@@ -232,7 +165,7 @@ def outer_points(solid: Solid, name: FaceName, frame: Frame) -> list[list[tuple[
     return found
 
 
-def _region(shape: TopoDS_Shape) -> Region:
+def _region(shape: TopoDS_Shape) -> tuple[Region, Frame]:
     axes = BRepAdaptor_Surface(TopoDS.Face_s(shape)).Plane().Position()
     o, x, y = axes.Location(), axes.XDirection(), axes.YDirection()
     frame = Frame((o.X(), o.Y(), o.Z()), (x.X(), x.Y(), x.Z()), (y.X(), y.Y(), y.Z()))
@@ -244,7 +177,7 @@ def _region(shape: TopoDS_Shape) -> Region:
         loops.append(_loop(TopoDS.Wire_s(wires.Current()), TopoDS.Face_s(shape), frame, len(loops)))
         wires.Next()
     loops.sort(key=lambda loop: -loop.area)
-    return Region(loops[0], tuple(loops[1:]))
+    return Region(loops[0], tuple(loops[1:])), frame
 
 
 def _loop(wire: TopoDS_Wire, face: TopoDS_Shape, frame: Frame, number: int) -> Loop:

@@ -6,6 +6,7 @@ import io
 import math
 import zipfile
 from pathlib import PurePath
+from typing import Any
 from xml.etree import ElementTree
 
 import numpy as np
@@ -15,6 +16,8 @@ Floats = NDArray[np.float64]
 
 #: The largest file that is taken, bytes.
 LARGEST = 200_000_000
+#: The widest gap in an outline that is a tab, mm.
+_WIDEST_GAP = 40.0
 _UNITS = {"micron": 0.001, "millimeter": 1.0, "centimeter": 10.0, "inch": 25.4, "foot": 304.8, "meter": 1000.0}
 
 
@@ -106,7 +109,7 @@ def outlines_of(data: bytes, name: str) -> list[Floats]:
         elif kind in ("ARC", "ELLIPSE", "SPLINE"):
             lines.append(LineString([tuple(p)[:2] for p in entity.flattening(0.001)]))  # type: ignore[attr-defined]
     if lines:
-        snapped = union_all(lines, grid_size=1e-5)
+        snapped = _bridged(union_all(lines, grid_size=1e-5))
         # Every ring once: also those that lie within another.
         for polygon in polygonize([snapped]).geoms:
             for ring in (polygon.exterior, *polygon.interiors):
@@ -120,6 +123,29 @@ def outlines_of(data: bytes, name: str) -> list[Floats]:
     if not rings:
         raise NotReadable(f"{name} holds no closed outline")
     return rings
+
+
+def _bridged(lines: Any) -> Any:
+    """Lines with their gaps closed: a piece that is held by tabs is broken out of its sheet, and filed flush. Each free end is
+    joined to the nearest other one."""
+    from shapely import line_merge, union_all
+    from shapely.geometry import LineString
+
+    merged = line_merge(lines)
+    chains = [line for line in getattr(merged, "geoms", [merged]) if not line.is_closed]
+    if not chains:
+        return lines
+    ends = np.array([line.coords[k] for line in chains for k in (0, -1)])
+    apart = np.linalg.norm(ends[:, None] - ends[None], axis=2)
+    apart[np.diag_indices(len(ends))] = np.inf
+    for k in range(0, len(ends), 2) if len(chains) > 1 else ():
+        apart[k, k + 1] = apart[k + 1, k] = np.inf  # both ends of one piece: the gaps lie between pieces
+    bridges = []
+    while np.isfinite(apart).any() and apart.min() <= _WIDEST_GAP:
+        i, j = np.unravel_index(int(np.argmin(apart)), apart.shape)
+        bridges.append(LineString([ends[i], ends[j]]))
+        apart[[i, j]] = apart[:, [i, j]] = np.inf
+    return union_all([lines, *bridges], grid_size=1e-5)
 
 
 def circle_of(points: Floats) -> tuple[float, float, float] | None:

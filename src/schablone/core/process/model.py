@@ -16,6 +16,8 @@ Width = Annotated[float, Field(ge=0, le=50, allow_inf_nan=False)]
 Percent = Annotated[float, Field(ge=-5, le=10, allow_inf_nan=False)]
 BedLength = Annotated[float, Field(gt=0, le=100_000, allow_inf_nan=False)]
 
+Relief = Literal["none", "corner", "along", "radius"]
+
 Kind = Literal["filament print", "resin print", "laser or knife", "router", "folding"]
 
 #: Which figures a kind of process has, beside its name, material, fits and note.
@@ -27,8 +29,10 @@ FIGURES: dict[str, tuple[str, ...]] = {
     "resin print": (
         "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "lying_hole_gain", "peg_gain", "layer", "smallest", "bed",
     ),
-    "laser or knife": ("kerfs", "taper", "smallest", "stock", "bed"),
-    "router": ("cutter", "relief", "path_gain", "smallest", "stock", "bed"),
+    "laser or knife": ("kerfs", "taper", "smallest", "tabs", "tab_width", "stock", "bed"),
+    "router": (
+        "cutter", "relief", "relief_openings", "relief_pockets", "path_gain", "smallest", "tabs", "tab_width", "stock", "bed",
+    ),
     "folding": ("bends", "stock", "bed"),
 }  # fmt: skip
 
@@ -39,7 +43,7 @@ NAMES: dict[str, tuple[str, str]] = {
     "lying_hole_gain": ("gain of lying holes", "mm"), "peg_gain": ("peg gain", "mm"), "line_width": ("line width", "mm"),
     "layer": ("layer", "mm"), "first_layer": ("squeeze of the first layer", "mm"), "smallest": ("smallest feature", "mm"),
     "taper": ("taper of the cut", "°"), "cutter": ("cutter", "mm"), "path_gain": ("gain of a cut path", "mm"),
-    "kerf": ("kerf", "mm"),
+    "kerf": ("kerf", "mm"), "tabs": ("tabs that hold a part in its sheet", ""), "tab_width": ("width of a tab", "mm"),
 }  # fmt: skip
 
 
@@ -147,8 +151,10 @@ class Process(Frozen):
     and ``peg_gain``: what is added to every inside and outside measure across the bed, mm; round holes gain
     ``hole_small`` divided by their diameter on top, so that small ones close more. Holes that lie gain
     ``lying_hole_gain`` instead, where it is stated. Cutting machines have ``kerfs`` by material and thickness, and a
-    ``taper`` in degrees; routers a ``cutter`` diameter and a ``path_gain``, by which what they cut free comes out
-    larger all round. ``known`` says how well each figure is known, ``covariance`` how those of a calibration hang
+    ``taper`` in degrees, by which each side of the cut leans; routers a ``cutter`` diameter and a ``path_gain``, by which what they cut free comes out
+    larger all round. Inner corners that a router cannot cut get ``relief``: those of notches in the outline, and, where
+    they are not to be as these, those of openings and pockets. Every part of a machine that cuts is held by so many
+    ``tabs`` of a ``tab_width``. ``known`` says how well each figure is known, ``covariance`` how those of a calibration hang
     together, ``measured`` between which sizes it measured holes, pegs, lengths and heights, mm, ``noise`` how far pieces lie about what is predicted, mm (standard deviation). ``date`` is that of the
     state in force, ``history`` holds those before.
     """
@@ -171,7 +177,11 @@ class Process(Frozen):
     kerfs: Annotated[tuple[Kerf, ...], Field(max_length=500)] = ()
     taper: Annotated[float, Field(ge=0, le=15, allow_inf_nan=False)] = 0.0
     cutter: Width = 0.0
-    relief: Literal["none", "corner", "along", "radius"] = "none"
+    relief: Relief = "none"
+    relief_openings: Relief | Literal[""] = ""
+    relief_pockets: Relief | Literal[""] = ""
+    tabs: Annotated[int, Field(ge=0, le=40)] = 0
+    tab_width: Width = 0.0
     path_gain: Millimetres = 0.0
     bends: Annotated[tuple[Bend, ...], Field(max_length=500)] = ()
     stock: Annotated[tuple[Stock, ...], Field(max_length=500)] = ()
@@ -208,6 +218,8 @@ class Process(Frozen):
                 raise ValueError(
                     f"a kerf of {kerf.kerf:g} mm in {kerf.thickness:g} mm is wider than any beam: a slipped point?"
                 )
+        if self.tabs and self.tab_width <= 0:
+            raise ValueError("tabs need a width above zero")
         if self.kind == "router" and self.cutter <= 0:
             raise ValueError("a router needs the diameter of its cutter")
         return self
@@ -238,6 +250,18 @@ class Process(Frozen):
         if self.kind == "laser or knife":
             return self.kerf_in(material, thickness)
         return -self.path_gain if self.kind == "router" else 0.0
+
+    def reliefs(self) -> dict[str, str]:
+        """How inner corners are relieved, by their kind."""
+        return {
+            "notch": self.relief,
+            "opening": self.relief_openings or self.relief,
+            "pocket": self.relief_pockets or self.relief,
+        }
+
+    def tab_gap(self, material: str, thickness: float) -> float:
+        """How long the cut is interrupted for a tab, mm: the tab's width and half the width of the cut at both its ends."""
+        return self.tab_width + (self.cutter or self.kerf_in(material, thickness))
 
     def back_to(self, state: State) -> Process:
         """The process in a former state; the one in force goes to the history."""

@@ -17,6 +17,7 @@ from ..problem import Problem, errors
 from ..process.model import Process
 from ..quantity import TRUTH, plain, say
 from .finding import Finding
+from .holding import holding
 from .narrow import narrow_places
 from .thin import thin_places
 
@@ -43,6 +44,7 @@ def quick_findings(design: Design, built: Rebuilt) -> list[Finding]:
         _steps(built),
         _solid(built),
         *_bed(built),
+        *holding(built),
     ]
     if design.publish.adjust:
         found.append(_publishable(design))

@@ -17,6 +17,7 @@ from pathlib import Path, PurePosixPath
 from ..design.file import read_design_text, write_design
 from ..design.model import Design
 from ..design.rebuild import Memory, Rebuilt, rebuild
+from ..design.treat import tabs_of
 from ..files import read_bytes
 from ..kernel.mesh import Mesh
 from ..problem import Problem, SchabloneError, errors
@@ -55,7 +56,15 @@ def pieces_of(design: Design, built: Rebuilt, ending: str = "") -> list[Piece]:
     if not built.view.own or not mine:
         mine = list(built.bodies)
     made_of = {part.name: part.made_of(built.view_of(part.name).process)[0] for part in design.parts}
-    return [Piece(titles[name], built.bodies[name], made_of[name]) for name in mine]
+    return [
+        Piece(
+            titles[name],
+            built.bodies[name],
+            made_of[name],
+            tabs_of(built.view_of(name), built.bodies[name], made_of[name]),
+        )
+        for name in mine
+    ]
 
 
 def file_name(text: str) -> str:

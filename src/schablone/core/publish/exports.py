@@ -14,6 +14,7 @@ import numpy as np
 from ..kernel.body import Body
 from ..kernel.flat import NotFlat, flat_outline
 from ..kernel.mesh import Mesh
+from ..kernel.tabs import NONE, Tabs, held
 from ..problem import Problem, SchabloneError
 from ..sketch.curves import Arc, Bezier, Curve
 from ..sketch.regions import Region
@@ -21,11 +22,12 @@ from ..sketch.regions import Region
 
 @dataclass(frozen=True, slots=True)
 class Piece:
-    """A part to be exported: its title, its body, and what it is made of."""
+    """A part to be exported: its title, its body, what it is made of, and by how many tabs a cut leaves it held."""
 
     title: str
     body: Body
     material: str = ""
+    tabs: Tabs = NONE
 
 
 def stl(pieces: Sequence[Piece], tolerance: float = 0.01) -> bytes:
@@ -79,11 +81,11 @@ def step(pieces: Sequence[Piece]) -> bytes:
     return step_of([(piece.title, piece.body) for piece in pieces])
 
 
-def _regions(pieces: Sequence[Piece]) -> list[Region]:
-    found: list[Region] = []
+def _regions(pieces: Sequence[Piece]) -> list[tuple[Region, Tabs]]:
+    found: list[tuple[Region, Tabs]] = []
     for piece in pieces:
         try:
-            found += flat_outline(piece.body)
+            found += [(region, piece.tabs) for region in flat_outline(piece.body)]
         except NotFlat as error:
             raise SchabloneError(
                 Problem(
@@ -95,18 +97,20 @@ def _regions(pieces: Sequence[Piece]) -> list[Region]:
 
 
 def dxf(pieces: Sequence[Piece]) -> bytes:
-    """DXF of the flat outlines in mm; outsides and insides on layers of their own, arcs as arcs."""
+    """DXF of the flat outlines in mm; outsides and insides on layers of their own, arcs as arcs. Outsides are interrupted
+    for tabs."""
     import ezdxf.units  # here, since only this format pays for loading it
 
     document = ezdxf.new("R2010", units=ezdxf.units.MM)
     document.layers.add("OUTSIDE", color=7)
     document.layers.add("INSIDE", color=5)
     space = document.modelspace()
-    for region in _regions(pieces):
+    for region, tabs in _regions(pieces):
         for number, loop in enumerate(region.loops):
             layer = {"layer": "INSIDE" if number else "OUTSIDE"}
-            for curve in loop.curves:
-                curve_in_dxf(space, curve, layer)
+            for chain in (loop.curves,) if number else held(loop, tabs).chains:
+                for curve in chain:
+                    curve_in_dxf(space, curve, layer)
     text = io.StringIO()
     document.write(text)
     return text.getvalue().encode("utf8")
@@ -142,15 +146,15 @@ def curve_in_dxf(space: object, curve: Curve, layer: dict[str, str]) -> None:
 
 
 def svg(pieces: Sequence[Piece]) -> bytes:
-    """SVG of the flat outlines at true size: one path for each region, holes cut by the even-odd rule."""
-    regions = _regions(pieces)
+    """SVG of the flat outlines at true size: one path for each region, holes cut by the even-odd rule; where tabs hold
+    the part, a path for each piece of the cut."""
+    found = _regions(pieces)
+    regions = [region for region, _ in found]
     boxes = [region.outer.bounds() for region in regions]
     x0, y0 = min(b[0] for b in boxes), min(b[1] for b in boxes)
     x1, y1 = max(b[2] for b in boxes), max(b[3] for b in boxes)
     width, height = x1 - x0, y1 - y0
-    paths = "\n".join(
-        f'  <path d="{" ".join(path_data(loop.curves, x0, y1) for loop in region.loops)}"/>' for region in regions
-    )
+    paths = "\n".join(f'  <path d="{data}"/>' for region, tabs in found for data in _paths(region, tabs, x0, y1))
     title = _escape(", ".join(piece.title for piece in pieces))
     return (
         '<?xml version="1.0" encoding="UTF-8"?>\n'
@@ -158,6 +162,15 @@ def svg(pieces: Sequence[Piece]) -> bytes:
         f'viewBox="0 0 {width:.6f} {height:.6f}">\n  <title>{title}</title>\n'
         f'  <g fill="none" fill-rule="evenodd" stroke="#000000" stroke-width="0.1">\n{paths}\n  </g>\n</svg>\n'
     ).encode()
+
+
+def _paths(region: Region, tabs: Tabs, x0: float, y1: float) -> list[str]:
+    """Path data of a region: one for all of it, or one for each piece of its outline and one for its holes."""
+    cut = held(region.outer, tabs)
+    if not cut.gaps:
+        return [" ".join(path_data(loop.curves, x0, y1) for loop in region.loops)]
+    holes = " ".join(path_data(loop.curves, x0, y1) for loop in region.holes)
+    return [*(path_data(chain, x0, y1, closed=False) for chain in cut.chains), *([holes] if holes else [])]
 
 
 def _escape(text: str) -> str:

@@ -1,0 +1,175 @@
+"""Tabs that hold cut parts in their sheet, and inner corners by their kind."""
+
+from __future__ import annotations
+
+import io
+import math
+from itertools import pairwise
+
+import ezdxf
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from schablone.core.design import Design
+from schablone.core.design.rebuild import rebuild
+from schablone.core.kernel.tabs import Tabs, held
+from schablone.core.practice import features_of_file
+from schablone.core.process import Process
+from schablone.core.process.model import Material
+from schablone.core.prove import findings
+from schablone.core.publish.edition import pieces_of
+from schablone.core.publish.exports import export
+from schablone.core.sketch.shapes import circle, rectangle
+from tests.conftest import plate
+
+STUFF = Material(name="stuff", density=1.0)
+
+
+def router(**more: object) -> Process:
+    return Process.model_validate({"name": "R", "kind": "router", "material": STUFF, "cutter": 6.0, **more})
+
+
+def lengths(chains) -> float:
+    return math.fsum(curve.length for chain in chains for curve in chain)
+
+
+class TestOutlines:
+    @given(st.integers(0, 12), st.floats(0.5, 8), st.floats(30, 300), st.floats(30, 300))
+    def test_what_is_cut_and_what_is_not_make_up_the_outline(self, count, gap, width, height):
+        outline = rectangle("edge", 0, 0, width, height)
+        found = held(outline, Tabs(count, gap))
+        assert lengths(found.chains) + lengths([found.gaps]) == pytest.approx(outline.length)
+        assert all(curve.length == pytest.approx(gap) for curve in found.gaps)
+        assert len(found.chains) == max(1, len(found.gaps))
+        for chain in found.chains:  # each piece hangs together
+            for a, b in pairwise(chain):
+                assert math.dist(a.end, b.start) < 1e-9
+
+    def test_tabs_are_spread_evenly_and_keep_off_corners(self):
+        found = held(rectangle("edge", 0, 0, 100, 60), Tabs(4, 5.0))
+        middles = [((c.start[0] + c.end[0]) / 2, (c.start[1] + c.end[1]) / 2) for c in found.gaps]
+        assert len(middles) == 4
+        for x, y in middles:
+            assert min(abs(abs(x) - 50), abs(abs(y) - 30)) < 1e-9  # on a side
+            assert not (abs(x) > 50 - 5 and abs(y) > 30 - 5)
+
+    def test_a_round_part_is_held_too(self):
+        found = held(circle("disc", 0, 0, 40), Tabs(3, 2.0))
+        assert len(found.gaps) == 3
+        assert lengths(found.chains) == pytest.approx(math.pi * 40 - 6)
+
+    def test_where_there_is_no_room_there_are_fewer(self):
+        assert held(rectangle("edge", 0, 0, 6, 6), Tabs(4, 5.0)).gaps == ()
+        assert len(held(rectangle("edge", 0, 0, 60, 6), Tabs(4, 5.0)).gaps) == 4
+
+
+class TestFiles:
+    hole = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "10 mm"}
+
+    def dxf(self, machine: Process, **more: object) -> bytes:
+        design = plate(self.hole, **more)
+        built = rebuild(design, design.seen("sent", machine))
+        return export(pieces_of(design, built), "piece.dxf")
+
+    def outside(self, data: bytes) -> float:
+        space = ezdxf.read(io.StringIO(data.decode())).modelspace()
+        lines = space.query('LINE[layer=="OUTSIDE"]')
+        return math.fsum((line.dxf.start - line.dxf.end).magnitude for line in lines)
+
+    def test_the_cut_is_interrupted_for_the_tab_and_the_cutter(self):
+        assert self.outside(self.dxf(router())) == pytest.approx(280)
+        data = self.dxf(router(tabs=4, tab_width=5))
+        assert self.outside(data) == pytest.approx(280 - 4 * (5 + 6))
+        assert len(ezdxf.read(io.StringIO(data.decode())).modelspace().query('CIRCLE[layer=="INSIDE"]')) == 1
+
+    def test_a_design_can_do_without(self):
+        assert self.outside(self.dxf(router(tabs=4, tab_width=5), hold_by_tabs=False)) == pytest.approx(280)
+
+    def test_a_piece_that_was_held_measures_as_one_that_was_not(self):
+        bare, tabbed = (
+            features_of_file(self.dxf(machine), "piece.dxf") for machine in (router(), router(tabs=4, tab_width=5))
+        )
+        assert [f.label for f in bare] == [f.label for f in tabbed]
+
+    def test_svg_has_a_path_for_each_piece(self):
+        design = plate(self.hole)
+        built = rebuild(design, design.seen("sent", router(tabs=4, tab_width=5)))
+        text = export(pieces_of(design, built), "piece.svg").decode()
+        assert text.count("<path") == 5  # four pieces of the outline, and the hole
+        assert text.count("Z") == 1
+
+    def test_too_little_room_is_told(self):
+        small = Design.model_validate(
+            {"steps": [
+                {"kind": "sketch", "name": "o", "shapes": [{"kind": "rectangle", "name": "edge", "width": "18 mm", "height": "18 mm"}]},
+                {"kind": "extrude", "name": "plate", "sketch": "o", "by": "4 mm"},
+            ]}
+        )  # fmt: skip
+        for machine, holds in ((router(tabs=4, tab_width=5), False), (router(tabs=4, tab_width=1), True)):
+            built = rebuild(small, small.seen("wanted", machine))
+            (finding,) = (f for f in findings(small, built) if "tabs" in f.name)
+            assert finding.holds == holds
+
+    def test_tabs_without_a_width_are_refused(self):
+        with pytest.raises(ValidationError, match="width above zero"):
+            router(tabs=3)
+
+
+def cornered() -> Design:
+    """A plate of 60 × 60 × 10 mm with a notch of 20 × 10 mm, an opening and a pocket (5 mm deep) of 16 × 12 mm each."""
+    notched = [
+        {"kind": "sketch", "name": "o", "shapes": [{"kind": "rectangle", "name": "edge", "width": "60 mm", "height": "60 mm"}]},
+        {"kind": "extrude", "name": "plate", "sketch": "o", "by": "10 mm"},
+        {"kind": "sketch", "name": "n", "plane": "plate/end", "shapes": [
+            {"kind": "rectangle", "name": "notch", "width": "20 mm", "height": "20 mm", "y": "30 mm"},
+            {"kind": "rectangle", "name": "opening", "width": "16 mm", "height": "12 mm", "x": "-15 mm", "y": "-10 mm"},
+        ]},
+        {"kind": "extrude", "name": "cut", "sketch": "n", "mode": "cut", "extent": "through"},
+        {"kind": "sketch", "name": "p", "plane": "plate/end", "shapes": [
+            {"kind": "rectangle", "name": "pocket", "width": "16 mm", "height": "12 mm", "x": "15 mm", "y": "-10 mm"}]},
+        {"kind": "extrude", "name": "sunk", "sketch": "p", "mode": "cut", "by": "5 mm", "direction": "down"},
+    ]  # fmt: skip
+    return Design.model_validate({"steps": notched})
+
+
+def volume(lens: str, **more: object) -> float:
+    design = cornered()
+    built = rebuild(design, design.seen(lens, router(**more)))
+    assert built.whole, [p.text for p in built.problems]
+    return built.figures["part"].volume
+
+
+WANTED = 60 * 60 * 10 - 20 * 10 * 10 - 16 * 12 * 10 - 16 * 12 * 5
+#: What a round of 3 mm leaves in a corner, mm².
+LEFT = (1 - math.pi / 4) * 9
+
+
+def test_what_a_cutter_leaves_in_corners_that_are_not_relieved():
+    # Two corners of the notch and four of the opening, 10 mm deep; four of the pocket, 5 mm deep.
+    assert volume("expected") == pytest.approx(WANTED + LEFT * (6 * 10 + 4 * 5))
+    assert volume("sent") == pytest.approx(WANTED)
+
+
+def test_corners_are_relieved_by_their_kind():
+    each = WANTED - volume("sent", relief="corner")
+    notch = WANTED - volume("sent", relief="corner", relief_openings="none", relief_pockets="none")
+    opening = WANTED - volume("sent", relief_openings="corner", relief_pockets="none")
+    pocket = WANTED - volume("sent", relief_pockets="corner")
+    assert notch == pytest.approx(2 * 10 * opening / (4 * 10))
+    assert pocket == pytest.approx(opening / 2)  # as many corners, half as deep: the floor is left alone
+    assert each == pytest.approx(notch + opening + pocket)
+
+
+def test_a_kind_may_be_relieved_while_another_is_rounded():
+    both = volume("sent", relief="corner", relief_openings="radius", relief_pockets="none")
+    notch = WANTED - volume("sent", relief="corner", relief_openings="none", relief_pockets="none")
+    assert both == pytest.approx(WANTED - notch + LEFT * 4 * 10)
+
+
+def test_the_relief_on_the_bisector_has_the_area_of_its_closed_formula():
+    # A circle of radius r through the corner, its centre on the bisector: each side of the corner cuts a segment of a
+    # quarter turn off it, r² (π/4 - 1/2), and both segments are taken away.
+    opening = WANTED - volume("sent", relief_openings="corner", relief_pockets="none")
+    assert opening / 40 == pytest.approx(2 * 9 * (math.pi / 4 - 1 / 2))
