@@ -115,3 +115,67 @@ def test_figures_are_edited_and_what_cannot_be_is_told(qtbot, window) -> None:
     assert "“much” is no number" in editor.wrong.text()
     editor.forget()
     assert window.session.library.process(SPECHT) == next(p for p in shipped_processes() if p.name == SPECHT)
+
+
+def test_choices_bed_and_stock_of_a_router_are_edited(qtbot, window) -> None:
+    router = next(p for p in window.session.library.processes() if p.kind == "router")
+    window.edit_process(router)
+    editor = window.editor
+    rows = {editor.figures.item(k, 0).text(): k for k in range(editor.figures.rowCount())}
+    pockets = editor.figures.cellWidget(rows["of pockets"], 1)
+    assert isinstance(pockets, QComboBox)
+    pockets.setCurrentIndex(pockets.findData("along"))
+    editor.figures.item(rows["tabs around a part"], 1).setText("6")
+    editor.figures.item(rows["bed, x × y × z"], 1).setText("600 x 400 × 80")
+    stock = editor.lists["stock"]
+    editor._put(stock, [""] * 8)
+    for column, text in enumerate(("Oak 12", "Oak", "12", "11,8", "900 × 120", "y", "yes", "")):
+        stock.item(2, column).setText(text)
+    editor.density.setText("0,5")
+    assert editor.take_over(), editor.wrong.text()
+    own = window.session.library.process(router.name)
+    assert (own.relief_pockets, own.tabs, own.bed) == ("along", 6, (600.0, 400.0, 80.0))
+    assert own.stock[:2] == router.stock
+    oak = own.stock[2]
+    assert (oak.measured, oak.size, oak.grain, oak.film, oak.price) == (11.8, (900.0, 120.0), "y", True, 0.0)
+    assert own.material.density == 0.5
+    editor.figures.item(rows["bed, x × y × z"], 1).setText("600")
+    assert not editor.take_over()
+    assert "not three lengths" in editor.wrong.text()
+    editor.lists["stock"].item(2, 6).setText("perhaps")
+    editor.figures.item(rows["bed, x × y × z"], 1).setText("600 × 400 × 80")
+    assert not editor.take_over()
+    assert editor.wrong.text()
+    assert window.session.library.process(router.name) == own
+
+
+def test_a_part_gets_a_machine_of_its_own(qtbot, window) -> None:
+    from schablone.core.design import edit as edits
+
+    session = window.session
+    session.edit(lambda design: edits.add_part(design, "lid")[0], "new part")
+    window.go("process")
+    box = window.process.machine_of["lid"]
+    assert box.currentText() == "as the design"
+    box.setCurrentIndex(box.findData(SPECHT))
+    box.activated.emit(box.currentIndex())
+    assert session.design.parts[-1].process == SPECHT
+    assert [machine.name for machine in session.machines_at_work()][1:] == [SPECHT]
+    assert SPECHT in window.process.table_title.text()
+    settle(qtbot, window)
+    assert "lid" not in " ".join(
+        problem["what"] for problem in window.report["problems"] if problem["severity"] == "error"
+    )
+    session.undo()
+    assert window.process.machine_of["lid"].currentText() == "as the design"
+
+
+def test_the_report_says_what_a_size_is_meant_to_be(qtbot, window) -> None:
+    window.go("process")
+    table = window.process.table
+    rows = {
+        table.item(k, 0).text(): [table.item(k, c).text() for c in range(table.columnCount())]
+        for k in range(table.rowCount())
+    }
+    assert rows["passage"][5:7] == ["± 0.2 mm", "holds"]
+    assert rows["dowel_hole"][5].startswith("sliding on ")

@@ -30,21 +30,21 @@ from ..widgets.basics import button, clear, label
 _SOURCES = ("typed", "calibrated", "data sheet")
 #: Columns of the lists: what stands in the head, and the field.
 _LISTS: dict[str, tuple[tuple[str, str], ...]] = {
-    "kerfs": (("material, empty for any", "material"), ("thickness, mm", "thickness"), ("kerf, mm", "kerf")),
-    "bends": (("material", "material"), ("thickness, mm", "thickness"), ("inner radius, mm", "radius"), ("deduction, mm", "deduction")),
+    "kerfs": (("material, empty for any", "material"), ("thickness", "thickness"), ("kerf", "kerf")),
+    "bends": (("material", "material"), ("thickness", "thickness"), ("inner radius", "radius"), ("deduction", "deduction")),
     "stock": (
-        ("name", "name"), ("material", "material"), ("nominal, mm", "nominal"), ("measured, mm", "measured"),
-        ("grain along", "grain"), ("price", "price"),
+        ("name", "name"), ("material", "material"), ("nominal", "nominal"), ("measured", "measured"),
+        ("sheet, x × y", "size"), ("grain", "grain"), ("film", "film"), ("price", "price"),
     ),
 }  # fmt: skip
 #: Figures that are chosen, with what can be chosen in words.
 _RELIEF = {"none": "left round", "corner": "at the corner", "along": "along one side", "radius": "by a radius"}
 _CHOICES: dict[str, tuple[str, dict[str, str]]] = {
-    "relief": ("relief of inner corners", _RELIEF),
+    "relief": ("relief of corners", _RELIEF),
     "relief_openings": ("of openings", {"": "as notches", **_RELIEF}),
     "relief_pockets": ("of pockets", {"": "as notches", **_RELIEF}),
 }
-_TITLES = {"kerfs": "KERF", "bends": "BENDS", "stock": "STOCK"}
+_TITLES = {"kerfs": "KERF, mm", "bends": "BENDS, mm", "stock": "STOCK, mm; grain along x or y; film yes or no"}
 
 
 class ProcessEditor(QWidget):
@@ -72,29 +72,41 @@ class ProcessEditor(QWidget):
         row.addWidget(label("Name", "quiet"))
         self.name = QLineEdit()
         self.name.setAccessibleName("name of the process")
-        self.name.setFixedWidth(300)
+        self.name.setFixedWidth(260)
         row.addWidget(self.name)
+        row.addWidget(label("of", "quiet"))
+        self.material = QLineEdit()
+        self.material.setAccessibleName("material of the process")
+        self.material.setFixedWidth(170)
+        row.addWidget(self.material)
+        self.density = QLineEdit()
+        self.density.setAccessibleName("density, g/cm³")
+        self.density.setFixedWidth(64)
+        row.addWidget(self.density)
+        row.addWidget(label("g/cm³", "quiet"))
+        row.addSpacing(10)
         self.kind = label("", "quiet")
         row.addWidget(self.kind)
         row.addStretch(1)
         outer.addLayout(row)
         self.figures = QTableWidget(0, 5)
-        self.figures.setHorizontalHeaderLabels(["figure", "value", "unit", "from", "±, one σ"])
+        self.figures.setHorizontalHeaderLabels(["figure", "value", "unit", "from", "±, 1 σ"])
         self.figures.verticalHeader().hide()
         self.figures.setAccessibleName("figures of the process")
         header = self.figures.horizontalHeader()
+        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for column, width in ((1, 132), (2, 46), (3, 116), (4, 78)):
+        for column, width in ((1, 132), (2, 46), (3, 114), (4, 62)):
             self.figures.setColumnWidth(column, width)
         self.figures.verticalHeader().setDefaultSectionSize(36)
         columns = QHBoxLayout()
         columns.setSpacing(22)
-        columns.addWidget(self.figures, 1)
+        columns.addWidget(self.figures, 5)
         self._beside = QVBoxLayout()
         self.side = QWidget()
         self.side.setLayout(self._beside)
         self._beside.setContentsMargins(0, 0, 0, 0)
-        columns.addWidget(self.side, 1)
+        columns.addWidget(self.side, 6)
         outer.addLayout(columns, 1)
         foot = QHBoxLayout()
         self.wrong = label("", "wrong", wrap=True)
@@ -109,7 +121,9 @@ class ProcessEditor(QWidget):
         self.process = process
         self.title.setText(process.name)
         self.name.setText(process.name)
-        self.kind.setText(f"{process.kind}, {process.material.name}")
+        self.kind.setText(process.kind)
+        self.material.setText(process.material.name)
+        self.density.setText(plain(process.material.density, 4))
         self.wrong.setText("")
         self._rows = [n for n in FIGURES[process.kind] if n in NAMES or n in _CHOICES or n == "bed"] + [
             f"fits.{fit}" for fit in ("press", "push", "sliding", "loose", "reference")
@@ -124,9 +138,7 @@ class ProcessEditor(QWidget):
             words, unit = NAMES.get(
                 name,
                 (
-                    f"gap of a {name[5:]} fit"
-                    if name != "fits.reference"
-                    else "size at which the gaps hold, 0 for any",
+                    f"gap of a {name[5:]} fit" if name != "fits.reference" else "gaps hold at size",
                     "mm",
                 ),
             )
@@ -183,6 +195,11 @@ class ProcessEditor(QWidget):
         table.setHorizontalHeaderLabels([words for words, _ in columns])
         table.verticalHeader().hide()
         table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        table.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        if name == "stock":
+            for column, width in ((2, 70), (3, 78), (4, 92), (5, 52), (6, 46), (7, 52)):
+                table.horizontalHeader().setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
+                table.setColumnWidth(column, width)
         table.setAccessibleName(name)
         for item in items:
             self._put(table, [item[field] for _, field in columns])
@@ -202,11 +219,15 @@ class ProcessEditor(QWidget):
         at = table.rowCount()
         table.insertRow(at)
         for column, value in enumerate(values):
-            table.setItem(at, column, QTableWidgetItem(plain(value, 5) if isinstance(value, float) else str(value)))
+            table.setItem(at, column, QTableWidgetItem(_said(value)))
 
     def take_over(self) -> bool:
         """Keep the figures as the user's own process; False, with words, where one cannot be."""
-        changes: dict[str, Any] = {"name": self.name.text().strip()}
+        density = _number(self.density.text())
+        if density is None:
+            return self._say(f"density: “{self.density.text()}” is no number in g/cm³.")
+        material = {"name": self.material.text().strip(), "density": density}
+        changes: dict[str, Any] = {"name": self.name.text().strip(), "material": material}
         fits: dict[str, Any] = self.process.fits.model_dump()
         known = dict(self.process.known)
         for number, name in enumerate(self._rows):
@@ -247,14 +268,8 @@ class ProcessEditor(QWidget):
             for at in range(table.rowCount()):
                 cells = {field: table.item(at, k).text().strip() for k, (_, field) in enumerate(_LISTS[name])}
                 if any(cells.values()):
-                    rows.append(
-                        {
-                            field: text.replace(",", ".") if field not in ("name", "material") else text
-                            for field, text in cells.items()
-                        }
-                    )
-            kept = [item.model_dump() for item in getattr(self.process, name)]
-            changes[name] = [{**(kept[k] if k < len(kept) else {}), **row} for k, row in enumerate(rows)]
+                    rows.append({field: _meant(field, text) for field, text in cells.items() if text})
+            changes[name] = rows
         try:
             made = self.process.with_(**changes)
             self.session.library.keep_process(made)
@@ -281,6 +296,24 @@ class ProcessEditor(QWidget):
     def _say(self, text: str) -> bool:
         self.wrong.setText(text)
         return False
+
+
+def _said(value: Any) -> str:
+    """A cell of a list."""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, tuple):
+        return " × ".join(plain(part, 2) for part in value)
+    return plain(value, 5) if isinstance(value, float) else str(value)
+
+
+def _meant(field: str, text: str) -> Any:
+    """What a cell of a list says; what cannot be read stays as it is and is refused with its words."""
+    if field == "film":
+        return {"yes": True, "no": False, "": False}.get(text.lower(), text)
+    if field == "size":
+        return [part.replace(",", ".").strip() for part in text.replace("×", "x").split("x")]
+    return text if field in ("name", "material") else text.replace(",", ".")
 
 
 def made_name(changes: dict[str, Any]) -> str:

@@ -43,7 +43,7 @@ NAMES: dict[str, tuple[str, str]] = {
     "lying_hole_gain": ("gain of lying holes", "mm"), "peg_gain": ("peg gain", "mm"), "line_width": ("line width", "mm"),
     "layer": ("layer", "mm"), "first_layer": ("squeeze of the first layer", "mm"), "smallest": ("smallest feature", "mm"),
     "taper": ("taper of the cut", "°"), "cutter": ("cutter", "mm"), "path_gain": ("gain of a cut path", "mm"),
-    "kerf": ("kerf", "mm"), "tabs": ("tabs that hold a part in its sheet", ""), "tab_width": ("width of a tab", "mm"),
+    "kerf": ("kerf", "mm"), "tabs": ("tabs around a part", ""), "tab_width": ("width of a tab", "mm"),
 }  # fmt: skip
 
 
