@@ -455,6 +455,25 @@ class TestPractice:
         assert inside >= 95
         assert readings(5)
 
+    def test_a_router_gives_its_cutter_away(self):
+        """From corner to corner of a square of side w, with a cutter c and a cut k wider: (w + k) √2 - (√2 - 1) c."""
+        readings = [Reading("opening", w, w + 0.05) for w in (16, 24, 36)]
+        readings += [Reading("diagonal", w * 2**0.5, (w + 0.05) * 2**0.5 - (2**0.5 - 1) * 8) for w in (16, 24, 36)]
+        found = calibrate(readings, cut=True)
+        made = calibrated_cut(router(), found, "2026-11-25", "", 4)
+        assert (made.cutter, made.path_gain) == (pytest.approx(8, abs=1e-4), pytest.approx(-0.05, abs=1e-5))
+        assert not found.slipped
+        assert made.back_to(made.history[0]).cutter == 6
+        ammer = next(m for m in machines() if "router" in m.name)
+        data = coupon("corner-coupon", ".dxf")
+        assert sum(f.kind == "diagonal" for f in features_of_file(data, "c.dxf")) == 3
+        inside = 0
+        for seed in range(40):
+            piece = ammer.measure(ammer.make(data, "c.dxf", seed), 3, seed + 1)
+            found = calibrate([Reading(f.kind, f.size, v, f.label) for f, values in piece for v in values], cut=True)
+            inside += abs(found.figures["cutter"] - ammer.cutter) <= found.factor * found.uncertainty("cutter")
+        assert inside >= 34  # 38 are to be expected; fewer than 34 come once in a hundred times
+
     def test_a_laser_gives_its_kerf_away(self):
         kleiber = next(m for m in machines() if "laser" in m.name)
         piece = kleiber.measure(kleiber.make(coupon("cutting-coupon", ".dxf"), "c.dxf", 4), 3, 5)

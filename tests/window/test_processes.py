@@ -179,3 +179,62 @@ def test_the_report_says_what_a_size_is_meant_to_be(qtbot, window) -> None:
     }
     assert rows["passage"][5:7] == ["± 0.2 mm", "holds"]
     assert rows["dowel_hole"][5].startswith("sliding on ")
+
+
+def test_fits_are_found_by_feel_on_the_comb(qtbot, window, tmp_path) -> None:
+    page = ready(qtbot, window, ZEISIG)
+    page.take_piece("slot-and-tab-comb")
+    assert page.fits.isVisible()
+    assert not page.measuring.isVisible()
+    assert not page.fits.save.isEnabled()
+    slots = page.fits.slots
+    assert slots["push"].itemText(1) == "slot 1: gap −0.15 mm"
+    slots["sliding"].setCurrentIndex(1)  # tighter than a press fit
+    page.fits.take_over()
+    assert "must get wider" in page.fits.wrong.text()
+    for fit, slot in {"press": 1, "push": 3, "sliding": 5, "loose": 8}.items():
+        slots[fit].setCurrentIndex(slot)
+    page.fits.picture.grab()
+    page.fits.take_over()
+    own = window.session.library.process(ZEISIG)
+    assert [own.clearance(fit) for fit in ("press", "push", "sliding", "loose")] == pytest.approx(
+        [-0.15, 0.05, 0.25, 0.55]
+    )
+    assert own.known["fits.push"].source == "calibrated"
+    assert own.shrinkage_xy == page.process.shrinkage_xy
+
+
+def test_states_stand_side_by_side_and_one_is_gone_back_to(qtbot, window) -> None:
+    before = window.session.library.process(ZEISIG)
+    page = ready(qtbot, window, ZEISIG)
+    practised(qtbot, page)
+    page.save_state()
+    after = window.session.library.process(ZEISIG)
+    page.compare_states()
+    table = page.states.table
+    texts = {table.item(row, 0).text(): [table.item(row, c).text() for c in (1, 2)] for row in range(table.rowCount())}
+    gains = texts["hole gain, mm"]
+    assert gains[0].startswith(f"{after.hole_gain:.3f}".rstrip("0").replace("-", "−"))
+    assert gains[1].startswith("−0.25")
+    assert not page.states.back.isEnabled()
+    table.setCurrentCell(0, 2)
+    page.states.take()
+    again = window.session.library.process(ZEISIG)
+    assert (again.hole_gain, again.measured) == (before.hole_gain, before.measured)
+    assert again.history[-1].figures["hole_gain"] == after.hole_gain
+
+
+def test_the_cutter_of_a_router_is_found_from_corner_to_corner(qtbot, window) -> None:
+    router = next(p for p in window.session.library.processes() if p.kind == "router")
+    page = ready(qtbot, window, router.name)
+    page.take_piece("corner-coupon")
+    qtbot.waitUntil(lambda: page.sheet.rowCount() > 0, timeout=60_000)
+    assert page.sheet.item(0, 0).text().startswith("corner to corner")
+    practised(qtbot, page)
+    assert "cutter: 5.9" in page.figures.text() or "cutter: 6" in page.figures.text()
+    assert "gain of a cut path" in page.figures.text()
+    page.plot.grab()
+    page.save_state()
+    own = window.session.library.process(router.name)
+    assert own.cutter == pytest.approx(5.93, abs=0.25)
+    assert own.known["cutter"].readings == 33

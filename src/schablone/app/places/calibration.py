@@ -23,21 +23,26 @@ from PySide6.QtWidgets import (
 )
 
 from ...core.design import Design, read_design
+from ...core.design import edit as edits
 from ...core.files import read_text
 from ...core.practice.machines import NAMES as PRACTICE
 from ...core.problem import SchabloneError
 from ...core.process import Process, neutral
 from ...core.process.calibrate import Calibration, Reading, calibrate, calibrated, calibrated_cut
-from ...core.process.model import NAMES
+from ...core.process.model import NAMES, Stock
 from ...core.quantity import plain
 from ..demo import demo_design
 from ..session import Session
+from ..states_window import StatesWindow
 from ..theme import theme
 from ..widgets.basics import button, clear, label
 from ..widgets.fit_plot import FitPlot
 from ..worker_client import WorkerClient
+from .fits_card import FitsCard
 
 _TIMES = 3
+#: The test piece on which fits are tried by hand.
+COMB = "slot-and-tab-comb"
 _LARGEST = 2_000_000
 
 
@@ -69,8 +74,17 @@ class CalibrationPage(QWidget):
         columns = QHBoxLayout()
         columns.setSpacing(22)
         columns.addLayout(self._first(), 3)
-        columns.addLayout(self._second(), 5)
-        columns.addLayout(self._third(), 5)
+        self.measuring = QWidget()
+        both = QHBoxLayout(self.measuring)
+        both.setContentsMargins(0, 0, 0, 0)
+        both.setSpacing(22)
+        both.addLayout(self._second(), 1)
+        both.addLayout(self._third(), 1)
+        columns.addWidget(self.measuring, 10)
+        self.fits = FitsCard()
+        self.fits.made.connect(lambda made: self._keep(made, f"{made.name} has these gaps now; every fit follows."))
+        self.fits.hide()
+        columns.addWidget(self.fits, 10)
         outer.addLayout(columns, 1)
 
     # The three columns
@@ -81,6 +95,10 @@ class CalibrationPage(QWidget):
         self.make_title = label("", "heading")
         self.make_words = label("", "", wrap=True)
         column.addWidget(self.make_title)
+        self.piece = QComboBox()
+        self.piece.setAccessibleName("test piece")
+        self.piece.activated.connect(lambda _: self.take_piece(str(self.piece.currentData())))
+        column.addWidget(self.piece)
         column.addWidget(self.make_words)
         column.addWidget(
             button("Save the file …", "", self.save_dialog, "The test piece as a file for your machine"),
@@ -91,8 +109,12 @@ class CalibrationPage(QWidget):
         self.stock.setAccessibleName("stock that the test piece is cut from")
         column.addWidget(self.stock)
         column.addSpacing(14)
-        column.addWidget(label("NO MACHINE AT HAND?", "group"))
-        column.addWidget(
+        self.nobody = QWidget()
+        within = QVBoxLayout(self.nobody)
+        within.setContentsMargins(0, 0, 0, 0)
+        within.setSpacing(8)
+        within.addWidget(label("NO MACHINE AT HAND?", "group"))
+        within.addWidget(
             label(
                 "A practice machine takes the same file, makes the piece and measures it. What it does is hidden.",
                 "small",
@@ -101,10 +123,11 @@ class CalibrationPage(QWidget):
         )
         self.practice = QComboBox()
         self.practice.setAccessibleName("practice machine")
-        column.addWidget(self.practice)
-        column.addWidget(
+        within.addWidget(self.practice)
+        within.addWidget(
             button("Make it there and measure", "", self.practise, "Fills the readings"), 0, Qt.AlignmentFlag.AlignLeft
         )
+        column.addWidget(self.nobody)
         column.addSpacing(14)
         self.states_title = label("EARLIER STATES", "group")
         column.addWidget(self.states_title)
@@ -163,29 +186,62 @@ class CalibrationPage(QWidget):
     def cuts(self) -> bool:
         return self.process.family == "cut"
 
+    def pieces(self) -> list[tuple[str, str]]:
+        """The test pieces that go with the kind of process: what each is for, and the name of its design."""
+        corners = [("corners and the cutter", "corner-coupon")] if self.process.kind == "router" else []
+        sizes = "cutting-coupon" if self.cuts else "printing-coupon"
+        return [("sizes", sizes), *corners, ("fits", COMB)]
+
     def coupon(self) -> Design:
-        """The test piece that goes with the kind of process."""
-        return read_design(demo_design("cutting-coupon" if self.cuts else "printing-coupon"))
+        """The chosen test piece, as thick as the chosen stock."""
+        design = read_design(demo_design(str(self.piece.currentData())))
+        stock = self._stock()
+        if stock is not None and design.size("thick") is not None:
+            design = edits.set_formula(design, "thick", f"{stock.measured:g} mm")
+        return design
+
+    def _stock(self) -> Stock | None:
+        return next((s for s in self.process.stock if s.name == self.stock.currentText()), None) if self.cuts else None
+
+    def maker(self) -> Process:
+        """What the test piece is corrected for: nothing, except that fits are tried on what the machine makes of them."""
+        return self.process if self.piece.currentData() == COMB else neutral()
 
     def begin(self, process: Process, worker: WorkerClient) -> None:
         """Calibrate a process: list what is on its test piece."""
         self.process, self.worker = process, worker
         self.title.setText(f"Calibrate {process.name}")
-        verb = "Cut" if self.cuts else "Print"
-        self.make_title.setText(f"1  {verb} this")
-        self.make_words.setText(f"{self.coupon().name}: {self.coupon().note}")
-        self.said.setText(
-            "Nothing is corrected in the test piece: what comes off shows what the machine does. Do it once for each material."
-        )
         self.stock.clear()
         self.stock.addItems([stock.name for stock in process.stock])
         self.stock.setVisible(self.cuts and bool(process.stock))
         self.practice.clear()
-        kinds = ("laser", "router") if self.cuts else ("printer",)
-        self.practice.addItems([name for name in PRACTICE if any(kind in name for kind in kinds)])
+        kinds = {"laser or knife": "laser", "router": "router"}
+        self.practice.addItems([name for name in PRACTICE if kinds.get(process.kind, "printer") in name])
+        self.piece.clear()
+        for words, name in self.pieces():
+            self.piece.addItem(f"for {words}", name)
+        self._show_states()
+        self.take_piece(str(self.piece.currentData()))
+
+    def take_piece(self, name: str) -> None:
+        """Go on with one of the test pieces."""
+        self.piece.setCurrentIndex(self.piece.findData(name))
+        coupon = self.coupon()
+        self.make_title.setText(f"1  {'Cut' if self.cuts else 'Print'} this")
+        self.make_words.setText(f"{coupon.name}: {coupon.note}")
+        by_feel = name == COMB
+        self.measuring.setVisible(not by_feel)
+        self.fits.setVisible(by_feel)
+        self.nobody.setVisible(not by_feel)
         self.features = []
         self.sheet.setRowCount(0)
-        self._show_states()
+        if by_feel:
+            self.said.setText("First calibrate the sizes. Then the gaps of the fits are what your hands say they are.")
+            self.fits.begin(self.process, coupon)
+            return
+        self.said.setText(
+            "Nothing is corrected in the test piece: what comes off shows what the machine does. Do it once for each material."
+        )
         self.work_out()
         self._with_file(self._ask_features)
 
@@ -201,7 +257,7 @@ class CalibrationPage(QWidget):
             else:
                 self.wrong.setText(answer["problems"][0]["what"])
 
-        self.worker.export(self.coupon(), "sent", neutral(), path, done)
+        self.worker.export(self.coupon(), "sent", self.maker(), path, done)
 
     def _ask_features(self, path: Path) -> None:
         assert self.worker is not None
@@ -231,7 +287,7 @@ class CalibrationPage(QWidget):
         path, _ = QFileDialog.getSaveFileName(self, "Save the test piece", f"coupon{ending}", f"*{ending}")
         if path and self.worker is not None:
             self.worker.export(
-                self.coupon(), "sent", neutral(), Path(path),
+                self.coupon(), "sent", self.maker(), Path(path),
                 lambda answer: self.said.setText(f"Saved {Path(path).name}." if answer["answer"] == "exported" else answer["problems"][0]["what"]),
             )  # fmt: skip
 
@@ -353,8 +409,12 @@ class CalibrationPage(QWidget):
         lines = []
         for name in self.found.names:
             words, unit = NAMES.get(name, ("offset of heights", "mm"))
-            value = plain(self.found.figures[name], 3).replace("-", "−")
+            figure = self.found.figures[name]
             before = getattr(self.process, name, None)
+            if name == "kerf" and self.process.kind == "router":  # a cut that is too narrow is a path that gains
+                words, unit = NAMES["path_gain"]
+                figure, before = -figure, self.process.path_gain
+            value = plain(figure, 3).replace("-", "−")
             was = f"  (was {plain(before, 3).replace('-', '−')})" if isinstance(before, float) else ""
             lines.append(f"{words}: {value} ± {plain(self.found.factor * self.found.uncertainty(name), 3)} {unit}{was}")
         return "\n".join(lines)
@@ -368,7 +428,7 @@ class CalibrationPage(QWidget):
         today = datetime.date.today().isoformat()
         try:
             if self.cuts:
-                stock = next((s for s in self.process.stock if s.name == self.stock.currentText()), None)
+                stock = self._stock()
                 material = stock.material if stock else self.process.material.name
                 made = calibrated_cut(self.process, self.found, today, material, stock.nominal if stock else 3.0)
             else:
@@ -383,22 +443,31 @@ class CalibrationPage(QWidget):
         self.process = process
         self.session.process_changed()
         self._show_states()
-        self.work_out()
+        if self.piece.currentData() == COMB:
+            self.fits.begin(process, self.coupon())
+        else:
+            self.work_out()
         self.said.setText(words)
 
     def _show_states(self) -> None:
         clear(self._states)
         history = self.process.history
         self.states_title.setVisible(bool(history))
-        for state in reversed(history[-5:]):
-            figures = ", ".join(f"{NAMES[k][0]} {plain(v, 2).replace('-', '−')}" for k, v in state.figures.items() if v)
-            self._states.addWidget(
-                label(f"{state.date or 'at first'}: {figures or 'nothing known'}", "small", wrap=True)
-            )
-            self._states.addWidget(
-                button("Go back to it", "link", lambda state=state: self._keep(self.process.back_to(state), "Back in an earlier state."), "Use these figures again"),
-                0, Qt.AlignmentFlag.AlignLeft,
-            )  # fmt: skip
+        if not history:
+            return
+        dates = ", ".join(state.date or "at first" for state in reversed(history[-3:]))
+        self._states.addWidget(label(f"{dates}{' …' if len(history) > 3 else ''}", "small", wrap=True))
+        self._states.addWidget(
+            button("Compare, or go back …", "link", self.compare_states, "The states of this process side by side"), 0,
+            Qt.AlignmentFlag.AlignLeft,
+        )  # fmt: skip
+
+    def compare_states(self) -> None:
+        """Open the states side by side."""
+        self.states = StatesWindow(
+            self.process, lambda state: self._keep(self.process.back_to(state), "Back in an earlier state."), self
+        )
+        self.states.show()
 
 
 def _number(text: str) -> float | None:

@@ -13,6 +13,7 @@ from ..theme import mono, theme
 
 _NAMES: dict[str, str] = {
     "hole": "holes", "opening": "openings", "peg": "pegs", "length": "lengths", "height": "heights",
+    "diagonal": "corners, without the cutter",
 }  # fmt: skip
 
 
@@ -43,9 +44,16 @@ class FitPlot(QWidget):
             painter.setPen(QColor(t.quiet))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "the plot comes with the readings")
             return
-        inks = {"hole": t.slate_text, "opening": t.plum_text, "peg": t.madder, "length": t.ink, "height": t.ochre_text}
+        inks = {
+            "hole": t.slate_text,
+            "opening": t.plum_text,
+            "peg": t.madder,
+            "length": t.ink,
+            "height": t.ochre_text,
+            "diagonal": t.sage_text,
+        }
         sizes = np.array([r.drawn for r in found.readings])
-        gained = np.array([r.measured - r.drawn for r in found.readings])
+        gained = np.array([r.measured - r.drawn - _cutter(found, r.feature) for r in found.readings])
         low, high = float(sizes.min()), float(sizes.max())
         first, last = np.log(low / 1.15), np.log(high * 1.15)
         top = QRectF(58, 12, self.width() - 76, (self.height() - 74) * 0.68)
@@ -56,7 +64,7 @@ class FitPlot(QWidget):
             own = sizes[[r.feature == kind for r in found.readings]]
             at = np.exp(np.linspace(np.log(own.min() / 1.06), np.log(own.max() * 1.06), 60))
             middle, spread = found.band(kind, at)  # type: ignore[arg-type]
-            bands[kind] = (at, middle - at, found.factor * spread)
+            bands[kind] = (at, middle - at - _cutter(found, kind), found.factor * spread)
         span = np.concatenate([gained, *[m + s for _, m, s in bands.values()], *[m - s for _, m, s in bands.values()]])
         y0, y1 = _padded(float(span.min()), float(span.max()))
 
@@ -132,6 +140,11 @@ class FitPlot(QWidget):
         painter.drawText(QPointF(under.left() + 6, under.top() + 13), f"left over: ± {plain(found.noise, 3)} mm")
         painter.setPen(QPen(QColor(t.rule), 1))
         painter.drawLine(QPointF(under.left(), under.center().y()), QPointF(under.right(), under.center().y()))
+
+
+def _cutter(found: Calibration, kind: str) -> float:
+    """What the cutter's radius takes off a way from corner to corner, mm: far more than anything else that is shown."""
+    return (1 - float(np.sqrt(2))) * found.figures.get("cutter", 0.0) if kind == "diagonal" else 0.0
 
 
 def _padded(low: float, high: float) -> tuple[float, float]:

@@ -47,7 +47,10 @@ def held(loop: Loop, tabs: Tabs) -> Held:
         at += curve.length
     taken: dict[int, list[float]] = {}
     for number in range(tabs.count):
-        spot = _nearest(loop.curves, starts, (number + 0.5) * at / tabs.count, at / tabs.count / 2, tabs.gap, taken)
+        wanted = (number + 0.5) * at / tabs.count
+        spot = _nearest(loop.curves, starts, wanted, at / tabs.count / 2, tabs.gap, taken)
+        # Where its own stretch of the outline has no room, it goes where there is some.
+        spot = spot or _nearest(loop.curves, starts, wanted, at, tabs.gap, taken)
         if spot is not None:
             taken.setdefault(spot[0], []).append(spot[1])
     if not taken:

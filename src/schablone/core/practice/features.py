@@ -15,7 +15,7 @@ from ..quantity import plain
 from .files import circle_of, outlines_of, triangles_of
 
 Floats = NDArray[np.float64]
-Kind = Literal["hole", "peg", "length", "height", "opening"]
+Kind = Literal["hole", "peg", "length", "height", "opening", "diagonal"]
 
 #: A layer between two heights must be this thick to be looked at, mm.
 _THICK = 0.3
@@ -38,6 +38,7 @@ class Feature:
         words = {
             "hole": f"hole ø {size}", "peg": f"peg ø {size}", "length": f"length {size} along {self.axis}",
             "height": f"height {size}", "opening": f"opening {size} along {self.axis}",
+            "diagonal": f"corner to corner {size}",
         }  # fmt: skip
         x, y = (plain(round(c, 1) + 0.0, 1) for c in (self.x, self.y))
         return f"{words[self.kind]} at {x}, {y}"
@@ -96,6 +97,17 @@ def _straight(points: Floats, kind: Kind) -> list[Feature]:
     return [Feature(kind, float(high[k] - low[k]), x, y, "xy"[k]) for k in range(2)]
 
 
+def _diagonal(points: Floats) -> list[Feature]:
+    """From corner to corner of a square opening, which a round cutter makes shorter."""
+    low, high = points.min(axis=0), points.max(axis=0)
+    wide, deep = (high - low).tolist()
+    polygon = Polygon(points)
+    if abs(wide - deep) > 1e-3 or abs(polygon.area - wide * deep) > 1e-3 * polygon.area:
+        return []
+    x, y = ((low + high) / 2).tolist()
+    return [Feature("diagonal", float(np.hypot(wide, deep)), x, y)]
+
+
 def _of_outlines(rings: list[Floats]) -> list[Feature]:
     """The same for outlines: what lies within another is an opening."""
     polygons = [Polygon(ring) for ring in rings]
@@ -107,4 +119,5 @@ def _of_outlines(rings: list[Floats]) -> list[Feature]:
             found.append(Feature("hole" if inside else "peg", round_[2], round_[0], round_[1]))
         else:
             found += _straight(ring, "opening" if inside else "length")
+            found += _diagonal(ring) if inside else []
     return sorted(found, key=lambda f: (f.kind, round(f.size, 3), round(f.x, 2), round(f.y, 2), f.axis))

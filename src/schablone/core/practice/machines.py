@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -54,10 +55,12 @@ class PracticePrinter:
 
 @dataclass(frozen=True, slots=True)
 class PracticeCutter:
-    """A laser or a router: what it cuts out is smaller by its kerf, openings are larger."""
+    """A laser or a router: what it cuts out is smaller by its kerf, openings are larger; a round cutter does not get into
+    their corners."""
 
     name: str
     kerf: float
+    cutter: float = 0.0
     spread: float = 0.015
     resolution: float = 0.01
 
@@ -73,6 +76,8 @@ class PracticeCutter:
         made = []
         for feature in features_of_file(data, name):
             by = self.kerf if feature.kind in ("hole", "opening") else -self.kerf
+            if feature.kind == "diagonal":
+                by = math.sqrt(2) * self.kerf - (math.sqrt(2) - 1) * self.cutter
             made.append((feature, feature.size + by + float(chance.normal(0, self.spread))))
         return made
 
@@ -113,5 +118,5 @@ def machines() -> tuple[PracticePrinter | PracticeCutter, ...]:
         PracticePrinter(NAMES[0], 0.42, 0.2, -0.13, -0.22, 0.09),
         PracticePrinter(NAMES[1], 0.05, -0.05, -0.24, -0.1, -0.04, 0.03, 0.02),
         PracticeCutter(NAMES[2], 0.19),
-        PracticeCutter(NAMES[3], -0.07, 0.03),
+        PracticeCutter(NAMES[3], -0.07, 5.93, 0.03),
     )

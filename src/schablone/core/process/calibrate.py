@@ -2,7 +2,8 @@
 
 What comes off a printer is modelled as ``m = d (1 − s) + gain``: a length shrinks by its share ``s``, along x and y or
 along z; an outside gains a constant, a hole another and ``small / d`` on top. What is cut is modelled by the kerf alone:
-openings come out wider by it, what falls out narrower. Which of the optional terms are used is
+openings come out wider by it, what falls out narrower; a round cutter of diameter ``c`` makes the way from corner to corner of a square
+opening shorter by ``(√2 − 1) c``. Which of the optional terms are used is
 chosen by leave-one-out: a term that does not predict left-out readings better is not used (D. M. Allen, The relationship
 between variable selection and data augmentation and a method for prediction, Technometrics 16, 1974). The fit is robust
 (Huber's loss, by reweighting), so that a slipped reading does not pull it.
@@ -11,6 +12,7 @@ between variable selection and data augmentation and a method for prediction, Te
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
@@ -21,12 +23,14 @@ from numpy.typing import NDArray
 from .model import CALIBRATED, Covariance, Kerf, Known, Process, State
 
 Floats = NDArray[np.float64]
-Feature = Literal["hole", "peg", "length", "height", "opening"]
+Feature = Literal["hole", "peg", "length", "height", "opening", "diagonal"]
 
 #: What people may leave out, and the least number of different sizes of what must be measured for it.
 _OPTIONAL = {"shrinkage_xy": ("length", 2), "shrinkage_z": ("height", 2), "hole_small": ("hole", 3)}
 #: A reading further than this from its drawn size, as a share and in mm, has slipped.
 _SLIPPED = (0.15, 1.0)
+#: The share for a way from corner to corner, where a cutter may well leave a third of it.
+_SLIPPED_DIAGONAL = 0.4
 #: Residuals further than so many standard deviations out are shown as outliers.
 _OUT = 4.0
 #: Where Huber's loss turns from square to straight, in standard deviations.
@@ -99,7 +103,8 @@ def _row(feature: str, drawn: float, names: Sequence[str]) -> list[float]:
         "hole_small": 1.0 / drawn if feature == "hole" else 0.0,
         "peg_gain": 1.0 if feature in ("peg", "length") else 0.0,
         "height_gain": 1.0 if feature == "height" else 0.0,
-        "kerf": 1.0 if feature in ("hole", "opening") else -1.0,
+        "kerf": {"hole": 1.0, "opening": 1.0, "diagonal": math.sqrt(2)}.get(feature, -1.0),
+        "cutter": 1 - math.sqrt(2) if feature == "diagonal" else 0.0,
     }
     return [terms[name] for name in names]
 
@@ -113,7 +118,7 @@ def calibrate(readings: Sequence[Reading], *, cut: bool = False) -> Calibration:
     slipped = frozenset(k for k, r in enumerate(readings) if _has_slipped(r))
     used = [(k, r) for k, r in enumerate(readings) if k not in slipped]
     prints = (("hole_gain", ("hole", "opening")), ("peg_gain", ("peg", "length")), ("height_gain", ("height",)))
-    cuts = (("kerf", ("hole", "opening", "peg", "length")),)
+    cuts = (("kerf", ("hole", "opening", "peg", "length")), ("cutter", ("diagonal",)))
     base = [name for name, kinds in (cuts if cut else prints) if any(r.feature in kinds for _, r in used)]
     told = [
         f"{readings[k].label or readings[k].feature} {readings[k].drawn:g} mm was read as {readings[k].measured:g} mm: "
@@ -157,7 +162,8 @@ def calibrate(readings: Sequence[Reading], *, cut: bool = False) -> Calibration:
     free = max(1.0, float(len(firsts) - len(names)))
     pulled = weights * (y - rows @ values)
     inside = max(0.25, float((weights > 1 - 1e-9).mean()))
-    noise = max(float(np.sqrt((pulled**2).sum() / free)) / inside, 1e-4)
+    few = 1 + len(names) / len(firsts) * (1 - inside) / inside
+    noise = max(few * float(np.sqrt((pulled**2).sum() / free)) / inside, 1e-4)
     covariance = noise**2 * np.linalg.inv(rows.T @ rows)
     each = np.array([_row(r.feature, r.drawn, names) for _, r in used])
     drawn = np.array([r.drawn for _, r in used])
@@ -188,6 +194,8 @@ def _sizes(used: Sequence[tuple[int, Reading]], kind: str) -> int:
 
 def _has_slipped(reading: Reading) -> bool:
     share, least = _SLIPPED
+    if reading.feature == "diagonal":
+        share = _SLIPPED_DIAGONAL
     off = abs(reading.measured - reading.drawn)
     return not np.isfinite(reading.measured) or reading.measured <= 0 or off > max(least, share * reading.drawn)
 
@@ -205,9 +213,15 @@ def _robust(rows: Floats, y: Floats) -> tuple[Floats, Floats]:
     """Huber's estimate by reweighted least squares; values and the weights it ends with."""
     weights: Floats = np.ones(len(y))
     values: Floats = np.asarray(np.linalg.lstsq(rows, y, rcond=None)[0], dtype=np.float64)
+    # Fitted values take up part of the spread, and with few features the iteration can creep into fitting some of them
+    # exactly: the spread is widened for the first, and for the second never falls far below what it began with.
+    widen = 1.4826 * (1 + 5 / len(y)) * math.sqrt(len(y) / max(1, len(y) - rows.shape[1]))
+    least = 1e-6
     for _ in range(50):
         residuals = y - rows @ values
-        spread = max(1.4826 * float(np.median(np.abs(residuals - np.median(residuals)))), 1e-6)
+        spread = max(widen * float(np.median(np.abs(residuals - np.median(residuals)))), least)
+        if least == 1e-6:
+            least = max(least, 1.0 * spread)
         weights = np.minimum(1.0, _HUBER * spread / np.maximum(np.abs(residuals), 1e-12)).astype(np.float64)
         root = np.sqrt(weights)
         fresh = np.asarray(np.linalg.lstsq(root[:, None] * rows, root * y, rcond=None)[0], dtype=np.float64)
@@ -258,8 +272,14 @@ def calibrated_cut(process: Process, found: Calibration, date: str, material: st
     history = (*process.history, State.of(process))
     noise = round(found.noise, 6)
     if process.kind == "router":
+        cutter = {}
+        if "cutter" in found.figures:
+            cutter = {"cutter": round(found.figures["cutter"], 5)}
+            sure = round(found.uncertainty("cutter"), 6)
+            known = {**process.known, "cutter": mark.model_copy(update={"uncertainty": sure})}
+            process = process.with_(known=known)
         return process.with_(
-            path_gain=-kerf, known={**process.known, "path_gain": mark}, noise=noise, date=date, history=history,
+            **cutter, path_gain=-kerf, known={**process.known, "path_gain": mark}, noise=noise, date=date, history=history,
             measured=found.measured_between(),
         )  # fmt: skip
     others = tuple(k for k in process.kerfs if (k.material, k.thickness) != (material, thickness))

@@ -127,12 +127,13 @@ class State(Frozen):
     known: dict[Line, Known] = {}
     covariance: Covariance = Covariance()
     noise: float = 0.0
+    fits: Fits | None = None
     measured: dict[Line, tuple[float, float]] = {}
 
     @classmethod
     def of(cls, process: Process) -> State:
         """The state that a process is in."""
-        figures = {name: float(getattr(process, name)) for name in (*CALIBRATED, "path_gain")}
+        figures = {name: float(getattr(process, name)) for name in (*CALIBRATED, "path_gain", "cutter")}
         return cls(
             date=process.date,
             figures=figures,
@@ -140,6 +141,7 @@ class State(Frozen):
             known=dict(process.known),
             covariance=process.covariance,
             noise=process.noise,
+            fits=process.fits,
             measured=dict(process.measured),
         )
 
@@ -268,7 +270,7 @@ class Process(Frozen):
         rest = tuple(one for one in self.history if one != state)
         return self.with_(
             **state.figures, kerfs=state.kerfs, date=state.date, known=state.known, covariance=state.covariance, noise=state.noise,
-            measured=state.measured, history=(*rest, State.of(self)),
+            measured=state.measured, fits=state.fits or self.fits, history=(*rest, State.of(self)),
         )  # fmt: skip
 
     def stock_of(self, nominal: float) -> float:

@@ -1,0 +1,183 @@
+"""Fits found by feel: which slot of the comb the tab presses into, holds in, slides in and is loose in."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Mapping
+
+from pydantic import ValidationError
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
+
+from ...core.design import Design
+from ...core.design.evaluate import sheet_of
+from ...core.formula.functions import FITS
+from ...core.process import Process
+from ...core.process.model import Known, State
+from ...core.quantity import plain
+from ..theme import theme
+from ..widgets.basics import button, label
+
+#: What each class of fit feels like.
+_FEELS = {
+    "press": "it goes in by hammer or vice, and stays",
+    "push": "it goes in by hand, and stays",
+    "sliding": "it moves by hand, without play",
+    "loose": "it falls in, with play",
+}
+SLOTS = 8
+
+
+def gaps_of(comb: Design, process: Process) -> list[float]:
+    """The gap of each slot of the comb, mm: how much wider it finishes than the tab."""
+    cells = sheet_of(comb, process).cells
+    first, more = cells["first"].wanted.value, cells["more"].wanted.value
+    return [round(first + number * more, 6) for number in range(SLOTS)]
+
+
+def with_gaps(process: Process, gaps: Mapping[str, float], date: str) -> Process:
+    """The process with gaps found on a comb, as its new state.
+
+    Raises:
+        pydantic.ValidationError: where they get tighter from press to loose.
+    """
+    mark = Known(source="calibrated", date=date, readings=1)
+    known = {**process.known, **{f"fits.{fit}": mark for fit in gaps}}
+    fits = process.fits.with_(**gaps)
+    return process.with_(fits=fits, known=known, date=date, history=(*process.history, State.of(process)))
+
+
+class FitsCard(QWidget):
+    """Takes the place of readings and plot while the test piece is the comb. ``made`` gives the process with its new gaps."""
+
+    made = Signal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(10)
+        column.addWidget(label("2  Try the tab in each slot", "heading"))
+        column.addWidget(
+            label(
+                "The shallowest slot is the first and the narrowest; each is a little wider than the one before. "
+                "Choose the slot in which the tab feels as it should.",
+                "quiet",
+                wrap=True,
+            )
+        )
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(16)
+        grid.setVerticalSpacing(10)
+        self.slots: dict[str, QComboBox] = {}
+        self.now: dict[str, QWidget] = {}
+        for row, fit in enumerate(FITS):
+            grid.addWidget(label(fit, "strong"), row, 0)
+            grid.addWidget(label(_FEELS[fit], "quiet"), row, 1)
+            box = self.slots[fit] = QComboBox()
+            box.setMinimumWidth(190)
+            box.setAccessibleName(f"slot of a {fit} fit")
+            box.currentIndexChanged.connect(self._say)
+            grid.addWidget(box, row, 2)
+            self.now[fit] = label("", "quiet")
+            grid.addWidget(self.now[fit], row, 3)
+        grid.setColumnStretch(3, 1)
+        column.addLayout(grid)
+        self.said = label("", "", wrap=True)
+        self.wrong = label("", "wrong", wrap=True)
+        column.addWidget(self.said)
+        column.addWidget(self.wrong)
+        self.save = button("Use these gaps", "main", self.take_over, "Save them as a new state of the process")
+        column.addWidget(self.save, 0, Qt.AlignmentFlag.AlignLeft)
+        self.picture = CombPicture()
+        column.addWidget(self.picture, 1)
+
+    def begin(self, process: Process, comb: Design) -> None:
+        self.process, self.gaps = process, gaps_of(comb, process)
+        for fit, box in self.slots.items():
+            box.blockSignals(True)
+            box.clear()
+            box.addItem("not tried", None)
+            for number, gap in enumerate(self.gaps, 1):
+                box.addItem(f"slot {number}: gap {_signed(gap)} mm", gap)
+            box.blockSignals(False)
+            self.now[fit].setText(f"now {_signed(process.clearance(fit))} mm")  # type: ignore[attr-defined]
+        self.wrong.setText("")
+        self._say()
+
+    def chosen(self) -> dict[str, float]:
+        """The gap of every fit for which a slot is chosen, mm."""
+        return {fit: box.currentData() for fit, box in self.slots.items() if box.currentData() is not None}
+
+    def _say(self) -> None:
+        found = self.chosen()
+        self.picture.show_chosen({fit: box.currentIndex() for fit, box in self.slots.items() if box.currentIndex() > 0})
+        self.save.setEnabled(bool(found))
+        missing = [fit for fit in FITS if fit not in found]
+        kept = f" Gaps of {', '.join(missing)} stay as they are." if found and missing else ""
+        reference = self.process.fits.reference
+        held = f" They hold at {plain(reference)} mm and grow with the size." if reference else ""
+        self.said.setText(f"{len(found)} of {len(FITS)} chosen.{kept}{held}")
+
+    def take_over(self) -> None:
+        try:
+            made = with_gaps(self.process, self.chosen(), datetime.date.today().isoformat())
+        except ValidationError:
+            self.wrong.setText(
+                "From press over push and sliding to loose the slots must get wider; look at those that stay as they are, too."
+            )
+            return
+        self.wrong.setText("")
+        self.made.emit(made)
+
+
+class CombPicture(QWidget):
+    """The comb from above with its slots numbered, and over each the fits for which it was chosen."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.chosen: Mapping[str, int] = {}
+        self.setMinimumHeight(150)
+        self.setAccessibleName("the comb with its slots")
+
+    def show_chosen(self, chosen: Mapping[str, int]) -> None:
+        self.chosen = chosen
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter, t = QPainter(self), theme()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        wide = min(self.width() - 8.0, 640.0)
+        high = min(self.height() - 48.0, wide * 0.26)
+        pitch, top = wide / (SLOTS + 0.45), 38.0
+        path = QPainterPath(QPointF(4, top + high))
+        path.lineTo(4, top)
+        for number in range(SLOTS):
+            left = 4 + pitch * (number + 0.45)
+            depth = high * (0.25 + 0.06 * number)
+            for x, y in ((left, 0), (left, depth), (left + pitch * 0.55, depth), (left + pitch * 0.55, 0)):
+                path.lineTo(x, top + y)
+        path.lineTo(4 + wide, top)
+        path.lineTo(4 + wide, top + high)
+        path.closeSubpath()
+        painter.fillPath(path, QColor(t.kraft))
+        painter.setPen(QPen(QColor(t.ink), 1.4))
+        painter.drawPath(path)
+        for number in range(SLOTS):
+            left = 4 + pitch * (number + 0.45)
+            words = " ".join(fit for fit, slot in self.chosen.items() if slot == number + 1)
+            painter.setPen(QColor(t.ink))
+            painter.drawText(
+                QRectF(left, top + high - 26, pitch * 0.55, 20), Qt.AlignmentFlag.AlignCenter, str(number + 1)
+            )
+            if words:
+                painter.setPen(QColor(t.madder))
+                spot = QRectF(left - pitch * 0.45, 0, pitch * 1.45, top - 6)
+                painter.drawText(
+                    spot, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignBottom | Qt.TextFlag.TextWordWrap, words
+                )
+
+
+def _signed(gap: float) -> str:
+    return plain(gap, 3).replace("-", "−")
