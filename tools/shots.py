@@ -113,7 +113,6 @@ def main(names: list[str]) -> int:
     hook.show()
     wait_for_part(hook)
     hook.shape.steps.choose("outline")
-    keep("hanging-hook", hook)
     hook.shape.draw_on("outline")
     _pause(qt)
     hook.shape.board.desk.choose(["spiral"])
@@ -146,6 +145,15 @@ def main(names: list[str]) -> int:
             _pause(qt)
             keep(name, demo)
             demo.shape.bar.cut_open(None)
+            demo.session.look_through("expected")
+            wait_for_part(demo)
+            demo.shape.bar.off.setChecked(True)
+            demo.ask_off()
+            while not demo.shape.view.off:
+                _pause(qt)
+            demo.shape.sizes.choose("flange")
+            _pause(qt)
+            keep("off-by", demo)
         if name == "hive-box":
             demo.session.look_through("sent")
             demo.shape.bar._look_at(

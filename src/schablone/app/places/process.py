@@ -351,6 +351,8 @@ def _how(line: SizeLine) -> str:
         along = "in height" if row.measure.axes == frozenset({"z"}) else "in the plane of the bed"
         words.append(f"shrinks {along}" if row.measure.direct else f"part of a distance that shrinks {along}")
         words += {"inside": ["inside, like a hole"], "outside": ["outside"]}.get(row.measure.side, [])
+        if not row.measure.side and along != "in height" and (row.process.peg_gain or row.process.hole_gain):
+            words.append("gains of its ends apart")
     elif row.process.family == "cut":
         side = {"inside": "an opening, which a cut widens", "outside": "an outside, which a cut narrows"}
         words.append(side.get(row.measure.side, "not at a cut"))

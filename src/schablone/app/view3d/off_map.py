@@ -37,6 +37,9 @@ def draw_legend(painter: QPainter, off: Mapping[str, Sequence[float | None]], he
     body = colour(t.plum)
     for at in (0.0, 0.5, 1.0):
         fade.setColorAt(at, QColor.fromRgbF(*off_colour(most * (1 - 2 * at), most, body)))
+    behind = QColor(t.view)
+    behind.setAlpha(225)
+    painter.fillRect(box.adjusted(-8, -14, 168, 14), behind)
     painter.setPen(QPen(QColor(t.rule), 1))
     painter.setBrush(fade)
     painter.drawRect(box)

@@ -12,7 +12,7 @@ from ..kernel.tools import Lofted
 from ..model import Identifier
 from ..sketch.regions import Region
 from .base import ChoicePiece, Feature, Sentence, Step, StepError, StepPiece, Words, Workshop
-from .choosing import only_region, sides_of, sketch_of
+from .choosing import only_region, sides_of, sketch_of, with_gains
 
 
 class Loft(Step):
@@ -49,7 +49,10 @@ class Loft(Step):
         sections = []
         for where, sketch in names:
             drawing = sketch_of(shop, sketch, where)
-            sections.append((drawing.frame, only_region(drawing, sketch, where)))
+            grown = with_gains((only_region(drawing, sketch, where),), self.mode, shop.view)
+            if len(grown) != 1:
+                raise StepError(f"The outline of “{sketch}” falls apart on this machine.", "Draw it wider.", where)
+            sections.append((drawing.frame, grown[0]))
         for (a, _), (b, _) in itertools.pairwise(sections):
             if max(abs(c) for c in a.coordinates(b.origin)) < 1e-6 and a.normal == b.normal:
                 raise StepError("Two of the sketches lie in one plane.", "Lift one of them.", "last")

@@ -11,9 +11,11 @@ from ..kernel.frame import cross, dot
 from ..kernel.naming import FaceName
 from ..kernel.tools import Revolved, Tool, TurnedToNext
 from ..model import FormulaText, Identifier, Line
+from ..process.lens import View
 from ..quantity import ANGLE
 from ..sketch.curves import Point
 from ..sketch.drawing import X_AXIS, Y_AXIS
+from ..sketch.radial import moved_from_axis
 from ..sketch.regions import Region
 from .base import (
     ChoicePiece,
@@ -106,6 +108,7 @@ class Revolve(Step):
         for region in chosen_regions(drawing, self):
             _beside(region, at, way, self.about)
             start, end = FaceName(self.name, "start"), FaceName(self.name, "end")
+            region = _with_gains(region, at, way, self.mode, shop.view)
             turned = Revolved(drawing.frame, region, at, way, first, last, start, end, sides_of(region, self.name))
             tools.append(TurnedToNext(turned) if self.extent == "next" else turned)
         return Feature(self.mode, self.part, tools)
@@ -157,6 +160,28 @@ def axis_in(drawing: Outlines, name: str) -> tuple[tuple[float, float], tuple[fl
     if math.hypot(bx - ax, by - ay) < 1e-9:
         raise StepError(f"The line “{name}” has no length.", "Choose another axis.", "about")
     return (ax, ay), (bx - ax, by - ay)
+
+
+def _with_gains(region: Region, at: Point, way: Point, mode: str, view: View) -> Region:
+    """The half section with the machine's gains on it: what faces away from the axis is outside of a part, what faces it
+    is a bore; the other way round for what is cut.
+
+    Raises:
+        StepError: where it closes up.
+    """
+    outward, inward = ("inside", "outside") if mode == "cut" else ("outside", "inside")
+    if not any(view.gain(side, 10.0) for side in (outward, inward)):
+        return region
+
+    def by(away: bool, across: float) -> float:
+        side = outward if away else inward
+        return view.gain(side, across if side == "inside" else 0.0) / 2
+
+    try:
+        return moved_from_axis(region, at, way, by)
+    except ValueError as error:
+        text = str(error)
+        raise StepError(f"{text[:1].upper()}{text[1:]}.", "Change the sketch.", "sketch") from None
 
 
 def _beside(region: Region, at: tuple[float, float], way: tuple[float, float], name: str) -> None:
