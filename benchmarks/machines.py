@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 from shapely.geometry import Polygon
@@ -10,11 +11,26 @@ from shapely.geometry import Polygon
 from parts import timed
 from schablone.core.design import read_design
 from schablone.core.design.rebuild import Memory, rebuild
-from schablone.core.kernel.flat import moved_off, plate_of, relieved
+from schablone.core.kernel.body import Body
+from schablone.core.kernel.flat import moved_off, plate_of, relieved, tapered
+from schablone.core.kernel.naming import FaceName
 from schablone.core.process import neutral, shipped_processes
 from schablone.core.prove.size_report import size_report
+from schablone.core.prove.thin import _LOOKED_AT, thin_places
+from schablone.core.sketch.curves import Loop
+from schablone.core.sketch.regions import Region
+from schablone.core.sketch.shapes import rectangle
 
 TOP = Path(__file__).resolve().parent.parent
+
+
+#: Every kind of corner relieved on its bisector.
+CORNERS = dict.fromkeys(("notch", "opening", "pocket"), "corner")
+
+
+def _middle(loop: Loop) -> tuple[float, float]:
+    x0, y0, x1, y1 = loop.bounds()
+    return (x0 + x1) / 2, (y0 + y1) / 2
 
 
 def middle(run: Callable[[], object], times: int = 7) -> float:
@@ -31,15 +47,49 @@ def run(say: Callable[..., None]) -> None:
     ours = middle(lambda: moved_off(body, plate_of(body), 0.08))
     theirs = middle(lambda: flat.buffer(0.08, join_style="mitre"))
     say(f"half a kerf around {len(region.holes)} slots (wanted: 300 ms)", ours, theirs, "polygon buffer, arcs lost")
+    ours = middle(lambda: relieved(moved := moved_off(body, plate_of(body), 0.08), plate_of(moved), 2.0, CORNERS), 3)
+    say(
+        f"kerf and corner relief around {len(region.holes)} rounded slots (wanted: 300 ms)",
+        ours,
+        theirs,
+        "polygon buffer, arcs lost",
+    )
+    square = Region(region.outer, tuple(rectangle(h.name, *_middle(h), 28.0, 4.2) for h in region.holes))
+    sides = {c.name: FaceName("cut", "side", c.name) for loop in square.loops for c in loop.curves}
+    panel = Body((replace(body.prisms[0], region=square, sides=sides),))
+    ours = middle(lambda: relieved(moved := moved_off(panel, plate_of(panel), 0.08), plate_of(moved), 2.0, CORNERS), 3)
+    say(
+        f"kerf and corner relief of {4 * len(square.holes)} square corners (wanted: 300 ms)",
+        ours,
+        theirs,
+        "polygon buffer, arcs lost",
+    )
+    ours = middle(lambda: tapered(body, plate_of(body), 0.4).figures(), 3)
+    say("a leaning cut around them, weighed", ours, theirs, "polygon buffer, arcs lost")
     box = read_design(TOP / "demo" / "hive-box.schablone")
     board = rebuild(box, box.seen("wanted", neutral()), Memory()).bodies["front"]
     plate = plate_of(board)
     board.solid()
     say(
         "corner relief of a board with 20 inner corners",
-        middle(lambda: relieved(board, plate, 6.0, dict.fromkeys(("notch", "opening", "pocket"), "corner")), 3),
+        middle(lambda: relieved(board, plate, 6.0, CORNERS), 3),
         middle(board.solid().is_valid, 3),
         "the kernel's check of the board",
+    )
+    cap = read_design(TOP / "demo" / "feeder-cap.schablone")
+    amsel = shipped_processes()[0].with_(smallest=0.8)
+    built = rebuild(cap, cap.seen("wanted", amsel), Memory())
+    meshes = {name: made.mesh(0.03) for name, made in built.bodies.items()}
+
+    def look() -> object:
+        _LOOKED_AT.clear()
+        return thin_places(built, meshes)
+
+    say(
+        "the look for thin places in the feeder cap",
+        middle(look, 3),
+        middle(lambda: built.bodies["cap"].mesh(0.03), 3),
+        "its mesh",
     )
     for path in sorted((TOP / "demo").glob("*.schablone")):
         report(path, say)

@@ -7,6 +7,7 @@ import math
 from itertools import pairwise
 
 import ezdxf
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -14,6 +15,9 @@ from pydantic import ValidationError
 
 from schablone.core.design import Design
 from schablone.core.design.rebuild import rebuild
+from schablone.core.kernel.body import Body
+from schablone.core.kernel.flat import plate_of, relieved
+from schablone.core.kernel.occ_relief import relieved as relieved_solid
 from schablone.core.kernel.tabs import Tabs, held
 from schablone.core.practice import features_of_file
 from schablone.core.process import Process
@@ -21,6 +25,8 @@ from schablone.core.process.model import Material
 from schablone.core.prove import findings
 from schablone.core.publish.edition import pieces_of
 from schablone.core.publish.exports import export
+from schablone.core.sketch.corners import relieved_outline
+from schablone.core.sketch.curves import Arc, Line, Loop
 from schablone.core.sketch.shapes import circle, rectangle
 from tests.conftest import plate
 
@@ -173,3 +179,62 @@ def test_the_relief_on_the_bisector_has_the_area_of_its_closed_formula():
     # quarter turn off it, r² (π/4 - 1/2), and both segments are taken away.
     opening = WANTED - volume("sent", relief_openings="corner", relief_pockets="none")
     assert opening / 40 == pytest.approx(2 * 9 * (math.pi / 4 - 1 / 2))
+
+
+HOWS = ("corner", "along", "radius")
+
+
+def notched(angle: float, deep: float, wide: float) -> Design:
+    """A plate with a notch whose corners open by an angle, and an opening of the same corners."""
+    lean = deep / math.tan(math.radians(angle)) if angle != 90 else 0.0
+    outline = [(-60, -40), (60, -40), (60, 40), (wide / 2 - lean, 40), (wide / 2, 40 - deep), (-wide / 2, 40 - deep),
+               (-wide / 2 + lean, 40), (-60, 40)]  # fmt: skip
+    opening = [(-wide / 2, -30), (wide / 2, -30), (wide / 2 - lean, -30 + deep), (-wide / 2 + lean, -30 + deep)]
+    shapes = [
+        {"kind": "polyline", "name": name, "points": [{"x": f"{x!r} mm", "y": f"{y!r} mm"} for x, y in points]}
+        for name, points in (("edge", outline), ("opening", opening))
+    ]
+    steps = [
+        {"kind": "sketch", "name": "o", "shapes": shapes},
+        {"kind": "extrude", "name": "plate", "sketch": "o", "by": "10 mm"},
+    ]
+    return Design.model_validate({"steps": steps})
+
+
+class TestInTheOutline:
+    """The same corners relieved in the outline and by the kernel's booleans."""
+
+    @pytest.mark.parametrize("how", HOWS)
+    @pytest.mark.parametrize("angle", [60.0, 75.0, 90.0, 110.0])
+    def test_it_is_what_the_kernel_makes_of_it(self, how, angle):
+        body = rebuild(design := notched(angle, 20.0, 50.0), design.seen("wanted", router())).bodies["part"]
+        plate_, by_kind = plate_of(body), {"notch": how, "opening": how}
+        ours = relieved(body, plate_, 6.0, by_kind)
+        assert ours.prisms
+        solid = relieved_solid(body.solid(), plate_.through, plate_.thickness, 6.0, by_kind)
+        theirs = Body((), solid)
+        assert ours.figures().volume == pytest.approx(theirs.figures().volume, rel=1e-9)
+        mesh = ours.mesh(0.002)
+        a, b, c = (mesh.points[mesh.triangles[:, k]].astype(float) for k in range(3))
+        enclosed = float((a * np.cross(b, c)).sum()) / 6
+        assert enclosed == pytest.approx(ours.figures().volume, rel=1e-4)
+
+    def test_where_there_is_no_room_the_kernel_does_it(self):
+        body = rebuild(design := notched(90.0, 5.0, 50.0), design.seen("wanted", router())).bodies["part"]
+        found = relieved(body, plate_of(body), 6.0, {"notch": "corner", "opening": "corner"})
+        assert not found.prisms
+        assert found.figures().volume < body.figures().volume
+
+    def test_an_inner_corner_beside_a_curve_is_left_to_the_kernel(self):
+        outline = Loop((Line((0.0, 0.0), (40.0, 0.0), "a"), Line((40.0, 0.0), (40.0, 20.0), "b"),
+                        Arc((20.0, 20.0), 20.0, 20.0, 0.0, -math.pi, "c"), Line((0.0, 20.0), (0.0, 0.0), "d")))  # fmt: skip
+        assert relieved_outline(outline, 4.0, "corner", opening=False) is outline  # its corners all point outwards
+        turned = Loop((Line((20.0, 20.0), (10.0, 20.0), "a"), Arc((5.0, 20.0), 5.0, 5.0, 0.0, -math.pi, "b"),
+                       Line((0.0, 20.0), (0.0, 0.0), "c"), Line((0.0, 0.0), (20.0, 0.0), "d"), Line((20.0, 0.0), (20.0, 20.0), "e")))  # fmt: skip
+        assert relieved_outline(turned, 4.0, "corner", opening=False) is turned
+
+    def test_every_corner_of_many_openings_is_relieved_exactly(self):
+        """Each of the n squares loses nothing and gains four corners: the area taken away is that of the closed formula."""
+        squares = [rectangle(f"s{k}", 12.0 * k, 0, 8, 8) for k in range(40)]
+        taken = [relieved_outline(loop, 2.0, "corner", opening=True).area - loop.area for loop in squares]
+        assert taken == pytest.approx([4 * 2 * (math.pi / 4 - 1 / 2)] * 40)

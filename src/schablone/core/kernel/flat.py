@@ -6,9 +6,13 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
+from shapely.geometry import Polygon
+
+from ..sketch.corners import NoRoom, relieved_outline
 from ..sketch.regions import Region
 from .body import Body
 from .frame import Frame, Vector
+from .naming import FaceName
 from .prism import moved_prism
 
 
@@ -123,7 +127,35 @@ def relieved(body: Body, plate: Plate, cutter: float, how: Mapping[str, str]) ->
     ``corner``: a round cut on the bisector that reaches the corner; ``along``: one along the longer side; ``radius``:
     the corner rounded by the cutter itself, which is also what comes of a corner that is left alone.
     """
+    found = _relieved_outlines(body, cutter, how)
+    if found is not None:
+        return found
     from . import occ_relief
 
     solid = occ_relief.relieved(body.solid(), plate.through, plate.thickness, cutter, how)
     return body if solid is None else Body((), solid, body.frames)
+
+
+def _relieved_outlines(body: Body, cutter: float, how: Mapping[str, str]) -> Body | None:
+    """The same straight in the outlines, for prisms where there is room beside every corner; None where there is not."""
+    found = []
+    for prism in body.prisms:
+        number = 1
+        loops = []
+        sides = dict(prism.sides)
+        for k, loop in enumerate(prism.region.loops):
+            mine = how.get("opening" if k else "notch", "none")
+            try:
+                made = relieved_outline(loop, cutter, mine, opening=k > 0, first=number) if mine != "none" else loop
+            except NoRoom:
+                return None
+            for curve in made.curves if made is not loop else ():
+                if curve.name.startswith("relief~"):
+                    sides[curve.name] = FaceName("relief", "round" if mine == "radius" else "wall", "", (number,))
+                    number += 1
+            loops.append(made)
+        region = Region(loops[0], tuple(loops[1:]))
+        if number > 1 and not Polygon(region.outer.points(0.01), [hole.points(0.01) for hole in region.holes]).is_valid:
+            return None  # cuts meet: the kernel finds out what is left
+        found.append(replace(prism, region=region, sides=sides) if number > 1 else prism)
+    return Body(tuple(found), None, body.frames) if found else None

@@ -63,14 +63,18 @@ def corner(solid: Solid, first: FaceName, second: FaceName) -> tuple[Vector, Vec
                 length,
                 middle,
                 edge.direction,
-                sinks(solid, middle, normal_at(solid, first), normal_at(solid, second)),
+                sinks(classifier_of(solid), middle, normal_at(solid, first), normal_at(solid, second)),
             )
     return found[1:] if found is not None else None
 
 
-def sinks(solid: Solid, middle: Vector, first: Vector, second: Vector) -> bool:
+def classifier_of(solid: Solid) -> BRepClass3d_SolidClassifier:
+    """What says whether spots lie within a solid; making it takes longer than asking it."""
+    return BRepClass3d_SolidClassifier(solid.shape)
+
+
+def sinks(classifier: BRepClass3d_SolidClassifier, middle: Vector, first: Vector, second: Vector) -> bool:
     """Whether an edge lies in an inner corner: its middle, and the outward normals of the two faces beside it."""
-    classifier = BRepClass3d_SolidClassifier(solid.shape)
     step = 1e-3
     free = gp_Pnt(*(m + step * (a + b) for m, a, b in zip(middle, first, second, strict=True)))
     classifier.Perform(free, 1e-7)
@@ -82,16 +86,29 @@ def sinks(solid: Solid, middle: Vector, first: Vector, second: Vector) -> bool:
     return bool(classifier.State() != TopAbs_OUT)
 
 
+def normals_of(solid: Solid) -> dict[FaceName, Vector]:
+    """The outward normals of all flat faces; of several pieces of one name, that of the first."""
+    found: dict[FaceName, Vector] = {}
+    for face, name in zip(solid.faces(), solid.names, strict=True):
+        surface = BRepAdaptor_Surface(TopoDS.Face_s(face))
+        if name not in found and surface.GetType() == GeomAbs_Plane:
+            axes = surface.Plane().Position()
+            n = axes.Direction()
+            sign = (1.0 if axes.Direct() else -1.0) * (-1.0 if face.Orientation() == TopAbs_REVERSED else 1.0)
+            found[name] = (n.X() * sign, n.Y() * sign, n.Z() * sign)
+    return found
+
+
 def normal_at(solid: Solid, name: FaceName) -> Vector:
-    for face, mine in zip(solid.faces(), solid.names, strict=True):
-        if mine == name:
-            surface = BRepAdaptor_Surface(TopoDS.Face_s(face))
-            if surface.GetType() == GeomAbs_Plane:
-                axes = surface.Plane().Position()
-                n = axes.Direction()
-                sign = (1.0 if axes.Direct() else -1.0) * (-1.0 if face.Orientation() == TopAbs_REVERSED else 1.0)
-                return (n.X() * sign, n.Y() * sign, n.Z() * sign)
-    raise ValueError(f"the face “{name.words()}” is not flat")
+    """The outward normal of a flat face.
+
+    Raises:
+        ValueError: where it is not flat, or not there.
+    """
+    found = normals_of(solid).get(name)
+    if found is None:
+        raise ValueError(f"the face “{name.words()}” is not flat")
+    return found
 
 
 def angle(solid: Solid, face: FaceName, other: Solid, other_face: FaceName) -> float:

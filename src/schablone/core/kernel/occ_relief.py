@@ -6,8 +6,12 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
-from OCP.TopoDS import TopoDS_Edge
+from OCP.TopAbs import TopAbs_VERTEX
+from OCP.TopExp import TopExp
+from OCP.TopoDS import TopoDS, TopoDS_Edge
+from OCP.TopTools import TopTools_IndexedMapOfShape
 
 from ..sketch.regions import Region
 from ..sketch.shapes import circle
@@ -16,7 +20,7 @@ from .naming import FaceName
 from .occ import Solid, combine
 from .occ_change import edges_of, rounded
 from .occ_flat import slabs
-from .occ_measure import normal_at, sinks
+from .occ_measure import classifier_of, normals_of, sinks
 from .prism import Prism
 
 #: Ends of edges and levels that differ by less than this, mm, are the same.
@@ -26,7 +30,7 @@ _SAME = 1e-6
 @dataclass(frozen=True, slots=True)
 class _Corner:
     """An inner corner: its edge, from ``low`` to ``high`` along the way through the sheet, its middle, the outward normals
-    beside it, and its kind: ``notch`` in the outline, corner of an ``opening``, or of a ``pocket`` that does not go through."""
+    beside it, whether the first of its faces is the longer one, and its kind: ``notch`` in the outline, corner of an ``opening``, or of a ``pocket`` that does not go through."""
 
     edge: TopoDS_Edge
     low: float
@@ -35,6 +39,7 @@ class _Corner:
     one: Vector
     other: Vector
     kind: str
+    longer: bool
 
 
 def relieved(solid: Solid, through: Vector, thickness: float, cutter: float, how: Mapping[str, str]) -> Solid | None:
@@ -59,20 +64,19 @@ def relieved(solid: Solid, through: Vector, thickness: float, cutter: float, how
 
 def _corners(solid: Solid, through: Vector, thickness: float) -> list[_Corner]:
     found: list[_Corner] = []
-    normals: dict[FaceName, Vector | None] = {}
+    normals = normals_of(solid)
+    classifier = classifier_of(solid)
+    lengths = _lengths(solid, through)
     inner_loops: list[tuple[float, float, Region, Frame]] | None = None
     for edge in edges_of(solid):
         if edge.direction is None or abs(abs(dot(edge.direction, through)) - 1) >= 1e-9:
             continue
-        for name in edge.between:
-            if name not in normals:
-                normals[name] = _flat_normal(solid, name)
-        one, other = (normals[name] for name in edge.between)
+        one, other = (normals.get(name) for name in edge.between)
         if one is None or other is None or abs(dot(one, other)) >= 1 - 1e-9:
             continue
         ends = _ends(edge.edge)
         middle = tuple((a + b) / 2 for a, b in zip(*ends, strict=True))
-        if not sinks(solid, middle, one, other):  # type: ignore[arg-type]
+        if not sinks(classifier, middle, one, other):  # type: ignore[arg-type]
             continue
         low, high = sorted(dot(end, through) for end in ends)
         if high - low > thickness - _SAME:
@@ -81,7 +85,8 @@ def _corners(solid: Solid, through: Vector, thickness: float) -> list[_Corner]:
             kind = "opening" if _on_a_hole(middle, inner_loops) else "notch"  # type: ignore[arg-type]
         else:
             kind = "pocket"
-        found.append(_Corner(edge.edge, low, high, middle, one, other, kind))  # type: ignore[arg-type]
+        longer = lengths[edge.between[0]] >= lengths[edge.between[1]]
+        found.append(_Corner(edge.edge, low, high, middle, one, other, kind, longer))  # type: ignore[arg-type]
     return found
 
 
@@ -108,7 +113,8 @@ def _round_cut(
     """What a round cutter takes away beside a corner. It goes on beyond the faces of the sheet, but not into a floor."""
     low, high, beyond = reach
     along = [_within(corner.one, corner.other), _within(corner.other, corner.one)]
-    way = add(corner.one, corner.other) if how == "corner" else along[0]
+    # Along a face is across the other one: the face that lies along the longer way goes first.
+    way = add(corner.one, corner.other) if how == "corner" else along[0 if corner.longer else 1]
     centre = add(corner.middle, way, cutter / 2 / math.sqrt(dot(way, way)))
     side = cross(through, corner.one)
     frame = Frame(
@@ -134,11 +140,16 @@ def _within(face: Vector, way: Vector) -> Vector:
     return (flat[0] / size, flat[1] / size, flat[2] / size)
 
 
-def _flat_normal(solid: Solid, name: FaceName) -> Vector | None:
-    try:
-        return normal_at(solid, name)
-    except ValueError:
-        return None
+def _lengths(solid: Solid, through: Vector) -> dict[FaceName, float]:
+    """How far each face reaches across the way through the sheet: the distance of its corners, seen along that way."""
+    found: dict[FaceName, float] = {}
+    for face, name in zip(solid.faces(), solid.names, strict=True):
+        corners = TopTools_IndexedMapOfShape()
+        TopExp.MapShapes_s(face, TopAbs_VERTEX, corners)
+        points = [BRep_Tool.Pnt_s(TopoDS.Vertex_s(corners.FindKey(k + 1))) for k in range(corners.Extent())]
+        flat = [add(p, through, -dot(p, through)) for p in ((p.X(), p.Y(), p.Z()) for p in points)]
+        found[name] = max((math.dist(a, b) for a in flat for b in flat), default=0.0) if len(flat) < 50 else math.inf
+    return found
 
 
 def _ends(edge: TopoDS_Edge) -> tuple[Vector, Vector]:

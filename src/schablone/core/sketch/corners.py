@@ -1,0 +1,139 @@
+"""Inner corners of outlines made so that a round cutter gets into them, exactly, in the outline itself."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from itertools import pairwise
+
+from .curves import Arc, Curve, Line, Loop, Point
+
+_SAME = 1e-9
+
+
+class NoRoom(ValueError):
+    """A corner that cannot be relieved in the outline: its sides are too short, or not straight."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Relief:
+    """What is put into a corner: how much of each side it takes, mm, and the arc between."""
+
+    before: float
+    after: float
+    arc: Arc
+
+
+def relieved_outline(loop: Loop, cutter: float, how: str, *, opening: bool, first: int = 1) -> Loop:
+    """An outline with its inner corners relieved: ``corner``, by a round cut on the bisector that reaches the corner;
+    ``along``, by one along the longer side; ``radius``, rounded by the cutter itself.
+
+    An ``opening`` has the material around it, else it lies within. The arcs are called ``relief~1`` and so on, from
+    ``first``. Takes O(n) for n curves.
+
+    Raises:
+        NoRoom: where sides are too short, or an inner corner lies beside a curve.
+    """
+    # Gone through with the material to the left, inner corners turn to the right.
+    path = loop.reversed() if opening else loop
+    curves = list(path.curves)
+    count = len(curves)
+    reliefs: dict[int, _Relief] = {}
+    number = first
+    for k in range(count):
+        before, after = curves[k - 1], curves[k]
+        turn = _turn(before, after)
+        if turn > -1e-6 or count == 1:
+            continue
+        if not isinstance(before, Line) or not isinstance(after, Line):
+            raise NoRoom("an inner corner lies beside a curve")
+        reliefs[k] = _relief(before, after, cutter / 2, how, f"relief~{number}")
+        number += 1
+    if not reliefs:
+        return loop
+    found: list[Curve] = []
+    for k, curve in enumerate(curves):
+        here, there = reliefs.get(k), reliefs.get((k + 1) % count)
+        if here is not None:
+            found.append(here.arc)
+        if here is None and there is None:
+            found.append(curve)
+            continue
+        assert isinstance(curve, Line)
+        rest = curve.length - (here.after if here else 0.0) - (there.before if there else 0.0)
+        if rest < -_SAME:
+            raise NoRoom("a side between two inner corners is too short")
+        if rest > _SAME:
+            start = here.arc.end if here else curve.start
+            end = there.arc.start if there else curve.end
+            found.append(Line(start, end, curve.name))
+    relieved = Loop(tuple(found), loop.name)
+    return relieved.reversed() if opening else relieved
+
+
+def _turn(before: Curve, after: Curve) -> float:
+    """The sine of the turn from the end of one curve to the start of the next; below zero to the right."""
+    (ax, ay), (bx, by) = _heading(before, at_end=True), _heading(after, at_end=False)
+    return ax * by - ay * bx
+
+
+def _heading(curve: Curve, *, at_end: bool) -> Point:
+    points = [*curve.points(0.001), curve.end]
+    a, b = list(pairwise(points))[-1 if at_end else 0]
+    if isinstance(curve, Arc):  # the tangent, not the chord
+        t = curve.t1 if at_end else curve.t0
+        sign = 1.0 if curve.t1 > curve.t0 else -1.0
+        dx, dy = -curve.rx * math.sin(t) * sign, curve.ry * math.cos(t) * sign
+    else:
+        dx, dy = b[0] - a[0], b[1] - a[1]
+    size = math.hypot(dx, dy)
+    return dx / size, dy / size
+
+
+def _relief(before: Line, after: Line, r: float, how: str, name: str) -> _Relief:
+    corner = after.start
+    (dx, dy), (ex, ey) = _heading(before, at_end=True), _heading(after, at_end=False)
+    back, ahead = (-dx, -dy), (ex, ey)
+    if how == "radius":
+        half = math.acos(max(-1.0, min(1.0, back[0] * ahead[0] + back[1] * ahead[1]))) / 2
+        way = _unit((back[0] + ahead[0], back[1] + ahead[1]))
+        reach = r / math.tan(half)
+        centre = _along(corner, way, r / math.sin(half))
+        return _fitted(before, after, reach, reach, centre, r, name, _along(centre, way, -r))
+    if how == "corner":
+        way = _unit((back[0] + ahead[0], back[1] + ahead[1]))
+        reach = 2 * r * (way[0] * back[0] + way[1] * back[1])
+        return _fitted(before, after, reach, reach, _along(corner, way, r), r, name, corner)
+    way, side = (back, (dx, dy)) if before.length >= after.length else (ahead, (ex, ey))
+    reaches = [max(0.0, 2 * r * (way[0] * u + way[1] * v)) for u, v in (back, ahead)]
+    centre = _along(corner, way, r)
+    through = _along(centre, (-side[1], side[0]), r)  # on the side of the material
+    return _fitted(before, after, reaches[0], reaches[1], centre, r, name, through)
+
+
+def _fitted(
+    before: Line, after: Line, back: float, ahead: float, centre: Point, r: float, name: str, through: Point
+) -> _Relief:
+    """The arc from one side to the other by way of a point.
+
+    Raises:
+        NoRoom: where it takes more of a side than there is.
+    """
+    if back > before.length + _SAME or ahead > after.length + _SAME:
+        raise NoRoom("a side of an inner corner is too short for the cutter")
+    corner = after.start
+    start = _along(corner, _unit((before.start[0] - corner[0], before.start[1] - corner[1])), back)
+    end = _along(corner, _unit((after.end[0] - corner[0], after.end[1] - corner[1])), ahead)
+    t0, t1, t = (math.atan2(p[1] - centre[1], p[0] - centre[0]) for p in (start, end, through))
+    up, middle = (t1 - t0) % math.tau, (t - t0) % math.tau
+    t1 = t0 + (up if middle <= up + _SAME else up - math.tau)
+    return _Relief(back, ahead, Arc(centre, r, r, t0, t1, name))
+
+
+def _along(point: Point, way: Point, by: float) -> Point:
+    return point[0] + by * way[0], point[1] + by * way[1]
+
+
+def _unit(way: Point) -> Point:
+    size = math.hypot(*way)
+    return way[0] / size, way[1] / size
