@@ -8,8 +8,10 @@ import pytest
 
 from schablone.core.design import Design, read_design
 from schablone.core.design.evaluate import sheet_of
+from schablone.core.design.rebuild import rebuild
 from schablone.core.formula.errors import FormulaError
 from schablone.core.process import Process, shipped_processes
+from schablone.core.process.calibrate import Reading, calibrate, calibrated
 from schablone.core.process.model import Known, Material
 from schablone.core.prove.size_report import SizeLine, size_report
 from tests.conftest import TOP, plate
@@ -168,3 +170,57 @@ def test_a_tolerance_belongs_to_the_size_and_follows_other_names():
     assert renamed.size("bore").tolerance == "slack"
     with pytest.raises(FormulaError):
         edits.change_size(design, "bore", tolerance="play +")
+
+
+class TestSmallPegs:
+    """Round pegs may gain more the smaller they are; straight sides do not."""
+
+    machine = printer(peg_gain=0.1, peg_small=0.6)
+
+    def test_what_is_sent_is_the_root_of_its_equation(self):
+        cells = sheet_of(plate(sizes={"pin": "peg(4 mm)", "side": "outside(4 mm)"}), self.machine).cells
+        s = cells["pin"].sent.value
+        assert s + 0.1 + 0.6 / s == pytest.approx(4)
+        assert cells["side"].sent.value == pytest.approx(3.9)
+        fits = sheet_of(plate(sizes={"a": "peg_for(4 mm, push)", "b": "tab_for(4 mm, push)"}), self.machine).cells
+        assert fits["a"].sent.value == pytest.approx(s)
+        assert fits["b"].sent.value == pytest.approx(3.9)
+
+    def test_a_peg_that_nothing_is_left_of_is_told(self):
+        (problem,) = sheet_of(plate(sizes={"pin": "peg(1 mm)"}), self.machine).problems
+        assert "a peg of 1 mm closes up" in problem.text
+
+    def test_extruded_and_turned_pegs_come_out_as_wanted(self):
+        sketch = {"kind": "sketch", "name": "o", "shapes": [{"kind": "circle", "name": "pin", "diameter": "peg(4 mm)"}]}
+        half = {"kind": "rectangle", "name": "half", "width": "peg(4 mm)/2", "height": "9 mm", "x": "peg(4 mm)/4"}
+        for steps in (
+            [sketch, {"kind": "extrude", "name": "pin", "sketch": "o", "by": "9 mm"}],
+            [
+                {"kind": "sketch", "name": "o", "plane": "front", "shapes": [half]},
+                {"kind": "revolve", "name": "pin", "sketch": "o"},
+            ],
+        ):
+            design = Design.model_validate({"steps": steps})
+            figures = rebuild(design, design.seen("expected", self.machine)).figures["part"]
+            assert figures.volume == pytest.approx(math.pi * 4 * 9, rel=1e-9)
+
+    def test_the_report_carries_how_well_it_is_known(self):
+        known = {"peg_small": Known(uncertainty=0.08), "peg_gain": Known(uncertainty=0.03)}
+        circle = {
+            "kind": "sketch",
+            "name": "o",
+            "plane": "plate/end",
+            "shapes": [{"kind": "circle", "name": "p", "diameter": "pin"}],
+        }
+        boss = {"kind": "extrude", "name": "boss", "sketch": "o", "by": "9 mm"}
+        design = plate(circle, boss, sizes={"pin": "peg_for(4 mm, push)"})
+        machine = self.machine.with_(known=known)
+        (line,) = size_report(design, machine, sheet_of(design, machine))
+        assert line.uncertainty == pytest.approx(math.hypot(0.03, 0.08 / line.row.sent.value))
+
+    def test_readings_tell_it_from_the_constant(self):
+        readings = [Reading("peg", d, d + 0.1 + 0.6 / d) for d in (3, 4, 6, 10, 20)]
+        found = calibrate([*readings, *(Reading("length", d, d + 0.1) for d in (40, 80))])
+        assert found.figures["peg_small"] == pytest.approx(0.6, abs=1e-6)
+        made = calibrated(printer(), found, "2026-11-25")
+        assert (made.peg_gain, made.peg_small) == (pytest.approx(0.1, abs=1e-5), pytest.approx(0.6, abs=1e-5))

@@ -267,6 +267,8 @@ def card_lines(process: Process) -> list[tuple[str, str]]:
         ]  # fmt: skip
         if process.hole_small:
             lines.insert(2, ("Small holes", f"{_signed(process.hole_small / 4)} more at ø 4"))
+        if process.peg_small:
+            lines.append(("Small pegs", f"{_signed(process.peg_small / 4)} more at ø 4"))
     elif process.kind == "router":
         lines += [
             ("Cutter", f"ø {plain(process.cutter)} mm, inner corners {_RELIEF[process.relief]}"),

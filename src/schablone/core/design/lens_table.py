@@ -144,7 +144,7 @@ def measures_of(design: Design) -> dict[str, Measure]:
             axis = _axis(design, step, slot)
             parts_of += [(name, axis) for name in _flows(tree)]
             in_parts += [(name, part) for name in _flows(tree) for part in design.parts_of(step)]
-            corrects = isinstance(tree, Call) and tree.function in ("inside", "inside_lying", "gap", "outside")
+            corrects = isinstance(tree, Call) and tree.function in ("inside", "inside_lying", "gap", "outside", "peg")
             plain = tree.args[0] if isinstance(tree, Call) and corrects and tree.args else tree
             if isinstance(plain, Name):
                 direct.setdefault(plain.name, set()).add(axis)
@@ -162,7 +162,7 @@ def measures_of(design: Design) -> dict[str, Measure]:
         known = sides.get(name, set())
         if isinstance(tree, Call) and tree.function in PROCESS_FUNCTIONS:
             side = PROCESS_FUNCTIONS[tree.function]
-            round_ = (any(one[2] for one in known) or side == "inside") and tree.function not in STRAIGHT_FUNCTIONS
+            round_ = tree.function not in STRAIGHT_FUNCTIONS
             known, along = {(side, "", round_)}, along or {"xy"}
         side, corrected, is_round = next(iter(known)) if len(known) == 1 else ("", "", False)
         mine = frozenset(parts.get(name, ()))
@@ -259,7 +259,7 @@ def _corrected(process: Process, measure: Measure, drawn: float) -> float:
     """What a step draws of a size that it corrects; the size itself where no drawing would do."""
     try:
         if measure.side == "outside":
-            return process.send_outside(drawn)
+            return process.send_outside(drawn, straight=measure.corrected != "peg")
         return process.send_inside(
             drawn, lying=measure.corrected == "inside_lying", straight=measure.corrected == "gap"
         )

@@ -134,7 +134,7 @@ class _Rebuild:
             if step.on and (carried := step.carries()) and self.wanted(step)
         }
         round_ = [view.gain("inside", 10.0, lying=lying) for lying in (False, True)]
-        gains = (*round_, view.gain("inside"), view.gain("outside"))
+        gains = (*round_, view.gain("inside"), view.gain("outside"), view.gain("outside", 10.0))
         plain = all(step.only_prisms() for step in design.steps if step.on)
         self.ground_key = _key(view.lens, view.stretch, gains, plain)
         self.part_keys: dict[str, str] = {}

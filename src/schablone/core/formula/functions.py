@@ -40,7 +40,7 @@ class Habits(Protocol):
         """The least whole number of printed ``lines`` or ``layers`` that is as wide or high."""
         ...
 
-    def send_outside(self, wanted: float) -> float:
+    def send_outside(self, wanted: float, *, straight: bool = True) -> float:
         """The same for an outside measure."""
         ...
 
@@ -240,6 +240,10 @@ def _slot_for(habits: Habits | None, size: float, fit: str, within: float = 0.0)
 
 
 def _peg_for(habits: Habits | None, size: float, fit: str, within: float = 0.0) -> float:
+    return habits.send_outside(size - _gap(habits, size, fit, within), straight=False) if habits else size
+
+
+def _tab_for(habits: Habits | None, size: float, fit: str, within: float = 0.0) -> float:
     return habits.send_outside(size - _gap(habits, size, fit, within)) if habits else size
 
 
@@ -248,7 +252,7 @@ def _shared_hole(habits: Habits | None, size: float, fit: str) -> float:
 
 
 def _shared_peg(habits: Habits | None, size: float, fit: str) -> float:
-    return habits.send_outside(size - habits.clearance(fit, size) / 2) if habits else size
+    return habits.send_outside(size - habits.clearance(fit, size) / 2, straight=False) if habits else size
 
 
 def _iso_hole(habits: Habits | None, size: float, name: str) -> float:
@@ -258,7 +262,7 @@ def _iso_hole(habits: Habits | None, size: float, name: str) -> float:
 
 def _iso_shaft(habits: Habits | None, size: float, name: str) -> float:
     wanted = size + deviations(size, name).middle
-    return habits.send_outside(wanted) if habits else wanted
+    return habits.send_outside(wanted, straight=False) if habits else wanted
 
 
 #: Clearance holes for metric screws, mm, by their nominal diameter: fine, medium and coarse series of ISO 273:1979.
@@ -358,8 +362,10 @@ _LIST: list[Function] = [
              "hole_for(6 mm, sliding, 0.05 mm)", "6.25 mm", 2, 3, _all(LENGTH, LENGTH), _hole_for, fit_at=1),
     Function("slot_for", "slot_for(size, fit) · slot_for(size, fit, within)", "The same between two straight walls: a slot for a tab or a board.",
              "slot_for(3 mm, sliding)", "3.2 mm", 2, 3, _all(LENGTH, LENGTH), _slot_for, fit_at=1),
-    Function("peg_for", "peg_for(size, fit) · peg_for(size, fit, within)", "A peg or tab for a hole of this size, which may be off by so much.",
+    Function("peg_for", "peg_for(size, fit) · peg_for(size, fit, within)", "A round peg for a hole of this size, which may be off by so much.",
              "peg_for(6 mm, sliding)", "5.8 mm", 2, 3, _all(LENGTH, LENGTH), _peg_for, fit_at=1),
+    Function("tab_for", "tab_for(size, fit) · tab_for(size, fit, within)", "The same between two straight sides: a tab for a slot.",
+             "tab_for(3 mm, push)", "2.95 mm", 2, 3, _all(LENGTH, LENGTH), _tab_for, fit_at=1),
     Function("shared_hole", "shared_hole(size, fit)", "A hole whose mate is made too, by `shared_peg` of the same size: each gives half of the gap.",
              "shared_hole(6 mm, sliding)", "6.1 mm", 2, 2, _all(LENGTH, LENGTH), _shared_hole, fit_at=1),
     Function("shared_peg", "shared_peg(size, fit)", "The peg that goes into a `shared_hole`.",
@@ -373,6 +379,9 @@ _LIST: list[Function] = [
     Function("gap", "gap(size)", "The same between two straight walls: a slot's width, which closes less than a small hole.",
              "gap(3 mm)", "3 mm", 1, 1, _all(LENGTH, LENGTH),
              lambda habits, size: habits.send_inside(size, straight=True) if habits else size),
+    Function("peg", "peg(size)", "A round peg that comes out at this diameter on the machine in use.",
+             "peg(8 mm)", "8 mm", 1, 1, _all(LENGTH, LENGTH),
+             lambda habits, size: habits.send_outside(size, straight=False) if habits else size),
     Function("outside", "outside(size)", "An outside measure that comes out at this size on the machine in use.",
              "outside(40 mm)", "40 mm", 1, 1, _all(LENGTH, LENGTH),
              lambda habits, size: habits.send_outside(size) if habits else size),
@@ -405,6 +414,8 @@ ASKS_PROCESS = frozenset(
         "hole_for",
         "slot_for",
         "peg_for",
+        "tab_for",
+        "peg",
         "shared_hole",
         "shared_peg",
         "inside",
@@ -420,15 +431,17 @@ ASKS_PROCESS = frozenset(
 )
 
 #: Those that make a size for a mate.
-FIT_FUNCTIONS = frozenset({"hole_for", "slot_for", "peg_for", "shared_hole", "shared_peg", "iso_hole", "iso_shaft"})
+FIT_FUNCTIONS = frozenset(
+    {"hole_for", "slot_for", "peg_for", "tab_for", "shared_hole", "shared_peg", "iso_hole", "iso_shaft"}
+)
 
 #: Those that correct between straight walls.
-STRAIGHT_FUNCTIONS = frozenset({"gap", "slot_for"})
+STRAIGHT_FUNCTIONS = frozenset({"gap", "slot_for", "outside", "tab_for"})
 
 #: Those that correct for the process, and the side of the material that they set.
 PROCESS_FUNCTIONS = {
     "hole_for": "inside", "slot_for": "inside", "shared_hole": "inside", "inside": "inside", "inside_lying": "inside",
-    "gap": "inside", "iso_hole": "inside", "peg_for": "outside", "shared_peg": "outside", "outside": "outside",
+    "gap": "inside", "iso_hole": "inside", "peg_for": "outside", "tab_for": "outside", "peg": "outside", "shared_peg": "outside", "outside": "outside",
     "iso_shaft": "outside",
 }  # fmt: skip
 

@@ -219,7 +219,7 @@ class _Uncorrected:
     def send_inside(self, wanted: float, *, lying: bool = False, straight: bool = False) -> float:
         return wanted
 
-    def send_outside(self, wanted: float) -> float:
+    def send_outside(self, wanted: float, *, straight: bool = True) -> float:
         return wanted
 
 

@@ -25,6 +25,7 @@ class PracticePrinter:
     peg_gain: float
     spread: float = 0.02
     resolution: float = 0.01
+    peg_small: float = 0.0
 
     formats = (".3mf", ".stl")
 
@@ -44,7 +45,9 @@ class PracticePrinter:
             return size + self.hole_gain + self.hole_small / size
         if feature.kind == "opening":
             return size + self.hole_gain
-        return size + (self.peg_gain if feature.kind in ("peg", "length") else 0.0)
+        if feature.kind == "peg":
+            return size + self.peg_gain + self.peg_small / size
+        return size + (self.peg_gain if feature.kind == "length" else 0.0)
 
     def measure(
         self, piece: list[tuple[Feature, float]], times: int, seed: int
@@ -116,7 +119,7 @@ def machines() -> tuple[PracticePrinter | PracticeCutter, ...]:
     """The practice machines that ship. What they do is for nobody to read but them."""
     return (
         PracticePrinter(NAMES[0], 0.42, 0.2, -0.13, -0.22, 0.09),
-        PracticePrinter(NAMES[1], 0.05, -0.05, -0.24, -0.1, -0.04, 0.03, 0.02),
+        PracticePrinter(NAMES[1], 0.05, -0.05, -0.24, -0.1, -0.04, 0.03, 0.02, 0.3),
         PracticeCutter(NAMES[2], 0.19),
         PracticeCutter(NAMES[3], -0.07, 5.93, 0.03),
     )

@@ -1,7 +1,7 @@
 """Calibration: from caliper readings of a test piece to the figures of a process, and how well they are known.
 
 What comes off a printer is modelled as ``m = d (1 − s) + gain``: a length shrinks by its share ``s``, along x and y or
-along z; an outside gains a constant, a hole another and ``small / d`` on top. What is cut is modelled by the kerf alone:
+along z; an outside gains a constant, a hole another, and round ones ``small / d`` on top. What is cut is modelled by the kerf alone:
 openings come out wider by it, what falls out narrower; a round cutter of diameter ``c`` makes the way from corner to corner of a square
 opening shorter by ``(√2 − 1) c``. Which of the optional terms are used is
 chosen by leave-one-out: a term that does not predict left-out readings better is not used (D. M. Allen, The relationship
@@ -26,7 +26,12 @@ Floats = NDArray[np.float64]
 Feature = Literal["hole", "peg", "length", "height", "opening", "diagonal"]
 
 #: What people may leave out, and the least number of different sizes of what must be measured for it.
-_OPTIONAL = {"shrinkage_xy": ("length", 2), "shrinkage_z": ("height", 2), "hole_small": ("hole", 3)}
+_OPTIONAL = {
+    "shrinkage_xy": ("length", 2),
+    "shrinkage_z": ("height", 2),
+    "hole_small": ("hole", 3),
+    "peg_small": ("peg", 3),
+}
 #: A reading further than this from its drawn size, as a share and in mm, has slipped.
 _SLIPPED = (0.15, 1.0)
 #: The share for a way from corner to corner, where a cutter may well leave a third of it.
@@ -102,6 +107,7 @@ def _row(feature: str, drawn: float, names: Sequence[str]) -> list[float]:
         "hole_gain": 1.0 if feature in ("hole", "opening") else 0.0,
         "hole_small": 1.0 / drawn if feature == "hole" else 0.0,
         "peg_gain": 1.0 if feature in ("peg", "length") else 0.0,
+        "peg_small": 1.0 / drawn if feature == "peg" else 0.0,
         "height_gain": 1.0 if feature == "height" else 0.0,
         "kerf": {"hole": 1.0, "opening": 1.0, "diagonal": math.sqrt(2)}.get(feature, -1.0),
         "cutter": 1 - math.sqrt(2) if feature == "diagonal" else 0.0,
@@ -182,8 +188,9 @@ def calibrate(readings: Sequence[Reading], *, cut: bool = False) -> Calibration:
 
 _WORDS = {
     "shrinkage_xy": "The shrinkage in x and y", "shrinkage_z": "The shrinkage in z", "hole_small": "What small holes lose on top",
+    "peg_small": "What small pegs gain on top",
 }  # fmt: skip
-_PLURAL = {"length": "lengths", "height": "heights", "hole": "holes"}
+_PLURAL = {"length": "lengths", "height": "heights", "hole": "holes", "peg": "pegs"}
 
 
 def _sizes(used: Sequence[tuple[int, Reading]], kind: str) -> int:
@@ -248,7 +255,7 @@ def calibrated(process: Process, found: Calibration, date: str) -> Process:
                 date=date,
                 readings=len(found.readings),
             )
-        elif name in ("hole_small", "shrinkage_xy", "shrinkage_z") and found.figures:
+        elif name in ("hole_small", "peg_small", "shrinkage_xy", "shrinkage_z") and found.figures:
             # Looked for and not found: it is nothing, as far as the readings tell.
             changes[name] = 0.0
             known.pop(name, None)

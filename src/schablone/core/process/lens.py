@@ -58,7 +58,7 @@ class View:
 
     def gain(self, side: str, across: float = 0.0, *, lying: bool = False) -> float:
         """What to add to a measure in the formulas so that it shows the machine's gain, mm; ``across`` is the diameter
-        of a round hole as the formulas have it, 0 for straight sides."""
+        of a round hole or peg as the formulas have it, 0 for straight sides."""
         if self.lens != "expected":
             return 0.0
         factor = self.factor("xy")

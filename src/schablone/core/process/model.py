@@ -23,11 +23,11 @@ Kind = Literal["filament print", "resin print", "laser or knife", "router", "fol
 #: Which figures a kind of process has, beside its name, material, fits and note.
 FIGURES: dict[str, tuple[str, ...]] = {
     "filament print": (
-        "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "lying_hole_gain", "peg_gain", "line_width", "layer",
+        "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "lying_hole_gain", "peg_gain", "peg_small", "line_width", "layer",
         "first_layer", "smallest", "bed",
     ),
     "resin print": (
-        "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "lying_hole_gain", "peg_gain", "layer", "smallest", "bed",
+        "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "lying_hole_gain", "peg_gain", "peg_small", "layer", "smallest", "bed",
     ),
     "laser or knife": ("kerfs", "taper", "smallest", "tabs", "tab_width", "stock", "bed"),
     "router": (
@@ -40,7 +40,7 @@ FIGURES: dict[str, tuple[str, ...]] = {
 NAMES: dict[str, tuple[str, str]] = {
     "shrinkage_xy": ("shrinkage in x and y", "%"), "shrinkage_z": ("shrinkage in z", "%"),
     "hole_gain": ("hole gain", "mm"), "hole_small": ("extra for small holes", "mm²"),
-    "lying_hole_gain": ("gain of lying holes", "mm"), "peg_gain": ("peg gain", "mm"), "line_width": ("line width", "mm"),
+    "lying_hole_gain": ("gain of lying holes", "mm"), "peg_gain": ("peg gain", "mm"), "peg_small": ("extra for small pegs", "mm²"), "line_width": ("line width", "mm"),
     "layer": ("layer", "mm"), "first_layer": ("squeeze of the first layer", "mm"), "smallest": ("smallest feature", "mm"),
     "taper": ("taper of the cut", "°"), "cutter": ("cutter", "mm"), "path_gain": ("gain of a cut path", "mm"),
     "kerf": ("kerf", "mm"), "tabs": ("tabs around a part", ""), "tab_width": ("width of a tab", "mm"),
@@ -48,7 +48,7 @@ NAMES: dict[str, tuple[str, str]] = {
 
 
 #: Figures that a calibration of a printer fixes.
-CALIBRATED = ("shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "peg_gain")
+CALIBRATED = ("shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "peg_gain", "peg_small")
 
 
 class Material(Frozen):
@@ -151,7 +151,7 @@ class Process(Frozen):
 
     ``shrinkage_xy`` and ``shrinkage_z``: how much shorter a length comes out, in percent of what was sent. ``hole_gain``
     and ``peg_gain``: what is added to every inside and outside measure across the bed, mm; round holes gain
-    ``hole_small`` divided by their diameter on top, so that small ones close more. Holes that lie gain
+    ``hole_small`` divided by their diameter on top, so that small ones close more, and round pegs ``peg_small``. Holes that lie gain
     ``lying_hole_gain`` instead, where it is stated. Cutting machines have ``kerfs`` by material and thickness, and a
     ``taper`` in degrees, by which each side of the cut leans; routers a ``cutter`` diameter and a ``path_gain``, by which what they cut free comes out
     larger all round. Inner corners that a router cannot cut get ``relief``: those of notches in the outline, and, where
@@ -172,6 +172,7 @@ class Process(Frozen):
     hole_small: Annotated[float, Field(ge=-2, le=2, allow_inf_nan=False)] = 0.0
     lying_hole_gain: Millimetres | None = None
     peg_gain: Millimetres = 0.0
+    peg_small: Annotated[float, Field(ge=-2, le=2, allow_inf_nan=False)] = 0.0
     line_width: Width = 0.0
     layer: Width = 0.0
     first_layer: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.0
@@ -287,9 +288,9 @@ class Process(Frozen):
 
     def gain(self, side: str, across: float = 0.0, *, lying: bool = False) -> float:
         """What the machine adds to a measure on a side of the material, mm. ``across`` is the diameter as drawn of a
-        round hole, 0 for straight sides."""
+        round hole or peg, 0 for straight sides."""
         if side == "outside":
-            return self.peg_gain
+            return self.peg_gain + (self.peg_small / across if across > 0 else 0.0)
         if side != "inside":
             return 0.0
         constant = self.lying_hole_gain if lying and self.lying_hole_gain is not None else self.hole_gain
@@ -302,18 +303,24 @@ class Process(Frozen):
         Raises:
             ValueError: where the hole closes up whatever is drawn.
         """
-        constant = self.gain("inside", lying=lying)
-        rest = wanted - constant
-        if straight or not self.hole_small:
-            return rest
-        under = rest * rest - 4 * self.hole_small
-        if under < 0:
-            raise ValueError(f"a hole of {wanted:g} mm closes up altogether on {self.name}")
-        return (rest + math.copysign(math.sqrt(under), rest)) / 2
+        return self._sent(wanted, self.gain("inside", lying=lying), 0.0 if straight else self.hole_small, "hole")
 
-    def send_outside(self, wanted: float) -> float:
-        """The same for an outside measure."""
-        return wanted - self.gain("outside")
+    def send_outside(self, wanted: float, *, straight: bool = True) -> float:
+        """The same for an outside measure; of a round peg where it is not ``straight``.
+
+        Raises:
+            ValueError: where there is nothing left of it whatever is drawn.
+        """
+        return self._sent(wanted, self.gain("outside"), 0.0 if straight else self.peg_small, "peg")
+
+    def _sent(self, wanted: float, constant: float, small: float, what: str) -> float:
+        rest = wanted - constant
+        if not small:
+            return rest
+        under = rest * rest - 4 * small
+        if under < 0:
+            raise ValueError(f"a {what} of {wanted:g} mm closes up altogether on {self.name}")
+        return (rest + math.copysign(math.sqrt(under), rest)) / 2
 
     def kept(self, axis: str) -> float:
         """The share of a sent length that is left after shrinking: along ``xy`` or ``z``."""

@@ -118,4 +118,6 @@ def slopes_of(row: LensRow, process: Process) -> dict[str, float]:
             found["hole_small"] = 1.0 / size
     elif measure.side == "outside":
         found["peg_gain"] = 1.0
+        if measure.round and size > 0:
+            found["peg_small"] = 1.0 / size
     return found

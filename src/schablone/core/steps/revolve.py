@@ -175,7 +175,7 @@ def _with_gains(region: Region, at: Point, way: Point, mode: str, view: View) ->
 
     def by(away: bool, across: float) -> float:
         side = outward if away else inward
-        return view.gain(side, across if side == "inside" else 0.0) / 2
+        return view.gain(side, across) / 2
 
     try:
         return moved_from_axis(region, at, way, by)
