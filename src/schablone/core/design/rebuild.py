@@ -259,9 +259,10 @@ class _Rebuild:
         except Exception as error:
             if not isinstance(error, (ValueError, ArithmeticError, RuntimeError)) and not is_kernel_failure(error):
                 raise
-            text = str(error).strip() or type(error).__name__
+            # What the kernel says of itself helps nobody.
+            text = "" if is_kernel_failure(error) else str(error).strip()
             self.note(Problem(
-                area="step", name=step.name, what=f"The geometry of this step could not be made: {text}.",
+                area="step", name=step.name, what=f"The geometry of this step could not be made{': ' if text else ''}{text}.",
                 hint="Look for sizes that are very small, very large or equal.",
             ))  # fmt: skip
         return StepState("failed", values)

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 from ..formula import FormulaError
 from ..formula.sheet import Parameter, Sheet
-from ..quantity import Quantity
+from ..quantity import LENGTH, Quantity
 from ..steps.base import Slot
 
 
@@ -23,6 +23,8 @@ class SlotValues:
     errors: list[tuple[Slot, FormulaError]] = field(default_factory=list)
 
 
+#: The longest length that a step takes, mm.
+LONGEST = 1e6
 #: The most members of a row or grid whose conditions are worked out.
 _MOST_COUNTED = 5000
 
@@ -44,15 +46,32 @@ def slot_values(
                     ends = found.numbers[first], found.numbers[last]
                     parameter = Parameter(name, found.values[first].kind, *ends)
                     samples = sheet.sample(slot.formula, slot.kind, parameter, sent=sent)
+                    for sample in samples:
+                        _not_too_long(slot, sample)
                     found.numbers |= {f"{slot.path}@{number}": sample for number, sample in enumerate(samples)}
                 continue
             compiled = sheet.compile(slot.formula, slot.kind)
             found.values[slot.path] = compiled.value(sheet.env())
+            _not_too_long(slot, found.values[slot.path].value)
             value = compiled.value(sheet.env(sent=True)) if sent else found.values[slot.path]
             found.numbers[slot.path] = value.value
         except FormulaError as error:
             found.errors.append((slot, error))
     return found
+
+
+def _not_too_long(slot: Slot, value: float) -> None:
+    """Refuse lengths of which nothing is made here and with which the geometry loses its digits.
+
+    Raises:
+        FormulaError: says so.
+    """
+    if slot.kind == LENGTH and abs(value) > LONGEST:
+        raise FormulaError(
+            f"The {slot.label} comes to more than 1 km, and nothing here is made as long.",
+            None,
+            f"Look for a slipped point or a wrong unit in “{slot.formula}”.",
+        )
 
 
 def _counted(slot: Slot, sheet: Sheet, counts: Mapping[str, float]) -> dict[str, float]:

@@ -544,6 +544,13 @@ def _evaluate_working(sheet: Sheet, working: Working) -> None:
     except FormulaError as error:
         sheet.problems.append(_problem(working, error, where))
         return
+    except KeyError as error:
+        missing = str(error.args[0])
+        if missing not in working.formulas:
+            raise
+        what = f"The {missing.replace('_', ' ')} has no formula."
+        sheet.problems.append(_problem(working, FormulaError(what, None, "Type one."), missing))
+        return
     except ValueError as error:
         what = str(error)
         sheet.problems.append(_problem(working, FormulaError(what[:1].upper() + what[1:] + "."), where))

@@ -3,13 +3,14 @@ that may lean."""
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from typing import Annotated, Literal
 
 from pydantic import Field
 
 from ..kernel.naming import FaceName
-from ..kernel.prism import Prism
+from ..kernel.prism import Prism, moved_prism
 from ..kernel.tools import Leaned, ToNext, Tool
 from ..model import FormulaText, Identifier, Line
 from ..quantity import ANGLE
@@ -136,12 +137,39 @@ class Extrude(Step):
             )
         if lean == 0:
             return [prism]
-        found: list[Tool] = []
+        found: list[Leaned] = []
         if prism.high > 0:
             found.append(Leaned(replace(prism, low=max(prism.low, 0.0)), lean))
         if prism.low < 0:
             found.append(Leaned(replace(prism, high=min(prism.high, 0.0)), lean, from_top=True))
-        return found
+        for tool in found:
+            self._meets_itself(tool.prism, lean)
+        return [*found]
+
+    def _meets_itself(self, prism: Prism, lean: float) -> None:
+        """Refuse sides that lean so far inwards that they meet before the end.
+
+        Raises:
+            StepError: with the height at which they meet.
+        """
+        slope = math.tan(math.radians(lean))
+
+        def stands(height: float) -> bool:
+            try:
+                return len(moved_prism(prism, -height * slope)) == 1
+            except ValueError:
+                return False
+
+        if lean < 0 or stands(prism.height):
+            return
+        low, high = 0.0, prism.height
+        for _ in range(40):
+            middle = (low + high) / 2
+            low, high = (middle, high) if stands(middle) else (low, middle)
+        raise StepError(
+            f"Sides that lean by {lean:g}° meet {low:.4g} mm from the sketch; this goes on for {prism.height:.6g} mm.",
+            f"Change “{self.lean}” or “{self.by}”.", "lean",
+        )  # fmt: skip
 
     def _up_to(self, shop: Workshop, drawing: Outlines) -> tuple[float, float]:
         """From the sketch to a face that lies level with it."""

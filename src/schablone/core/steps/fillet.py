@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from typing import Literal
 
@@ -99,12 +100,13 @@ def changed(
     solid = sound(size)
     if solid is not None:
         return Body((), solid, body.frames)
-    low, high = 0.0, size
+    beside = narrow()
+    # What fits is no larger than the part, and mostly than the narrowest face: few trials find it even below a slipped point.
+    low, high = 0.0, min(size, math.dist(*body.figures().bounds), beside[0] if beside is not None else math.inf)
     for _ in range(_TRIALS):
         middle = (low + high) / 2
         low, high = (middle, high) if sound(middle) is not None else (low, middle)
     fits = f"About {low:.3g} mm is the most that works here" if low > 0 else "No smaller one works here either"
-    beside = narrow()
     tight = beside is not None and beside[0] < 2 * size
     told = f" The {beside[1].words()} is only {beside[0]:.4g} mm wide there." if tight and beside is not None else ""
     raise StepError(

@@ -78,7 +78,9 @@ def fitted_curve(values: Mapping[str, float]) -> list[np.ndarray]:
     size = max(float(np.ptp(v)) for v in known)
     if size < 1e-6:
         raise StepError("The formulas give one point and no curve.", "Let x, y or z depend on the parameter.", "x")
-    if max(float(np.abs(c[-4:]).max()) for c in fitted) > 1e-5 * size:
+    # Each axis by its own measure: a rise of metres must not hide that the curve goes round more often than is seen.
+    spans = [max(float(np.ptp(v)), 1e-6 * size) for v in known]
+    if any(float(np.abs(c[-4:]).max()) > 1e-5 * span for c, span in zip(fitted, spans, strict=True)):
         raise StepError(
             "The curve turns too often to be led along as one.", "Use several steps, each over a part of it.", "last"
         )
