@@ -13,7 +13,7 @@ from ..sketch.regions import Region
 from .body import Body
 from .frame import Frame, Vector
 from .naming import FaceName
-from .prism import moved_prism
+from .prism import moved_prism, moved_region
 
 
 class NotFlat(ValueError):
@@ -114,7 +114,7 @@ def tapered(body: Body, plate: Plate, degrees: float) -> Body:
         for piece in (moved_prism(prism, -(prism.low - bottom) * slope) if prism.low > bottom + 1e-9 else [prism])
     ]
     for prism in leaning:
-        moved_prism(replace(prism, inset=0.0), -prism.inset)  # says so where nothing would be left above
+        moved_region(prism.region, -prism.inset)  # says so where nothing would be left above
     if body.prisms or len(leaning) == 1:
         return Body(tuple(leaning), None, body.frames)
     return Body((), occ_flat.joined(leaning), body.frames)

@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from ..sketch.curves import Line, Loop, Mapping2D, is_plain, offset
 from ..sketch.offsetting import moved_outline
@@ -45,9 +46,7 @@ class Prism:
 
     def _levels(self) -> tuple[tuple[Region, ...], ...]:
         """The regions below, halfway up and above where its sides lean."""
-        upright = replace(self, inset=0.0)
-        found = ([p.region for p in moved_prism(upright, -self.inset * share)] for share in (0.5, 1.0))
-        return ((self.region,), *(tuple(regions) for regions in found))
+        return ((self.region,), *(moved_region(self.region, -self.inset * share) for share in (0.5, 1.0)))
 
     @property
     def volume(self) -> float:
@@ -144,13 +143,21 @@ def moved_prism(prism: Prism, by: float) -> list[Prism]:
     Raises:
         ValueError: where an outline closes up.
     """
-    region = prism.region
+    return [replace(prism, region=region) for region in moved_region(prism.region, by)]
+
+
+@lru_cache(maxsize=64)
+def moved_region(region: Region, by: float) -> tuple[Region, ...]:
+    """The same of a region. Asked for again and again by what weighs and draws a leaning cut.
+
+    Raises:
+        ValueError: where an outline closes up.
+    """
     if all(is_plain(loop) for loop in region.loops):
         holes = tuple(offset(hole, -by) for hole in region.holes)
-        return [replace(prism, region=Region(offset(region.outer, by), holes))]
+        return (Region(offset(region.outer, by), holes),)
     inner = [found.outer for hole in region.holes for found in moved_outline(hole, -by)]
-    grown = moved_outline(region.outer, by)
-    return [replace(prism, region=Region(found.outer, (*found.holes, *inner))) for found in grown]
+    return tuple(Region(found.outer, (*found.holes, *inner)) for found in moved_outline(region.outer, by))
 
 
 def in_frame(tool: Prism, frame: Frame) -> Prism | None:

@@ -11,7 +11,7 @@ import math
 from dataclasses import replace
 
 import numpy as np
-from shapely.geometry import Polygon
+from shapely.geometry import LinearRing, Polygon
 
 from .arrangement import arrange
 from .crossing import Span
@@ -20,6 +20,9 @@ from .regions import Region
 
 #: Sharp corners reach no farther than this many times the distance; beyond, they are cut off.
 _FARTHEST_CORNER = 8.0
+#: How far a piece of a parallel may stray from it, mm, and how many pieces one curve is divided into at most.
+_STRAYS = 2e-7
+_MOST_PIECES = 256
 
 
 def moved_outline(loop: Loop, by: float, *, round_corners: bool = False) -> tuple[Region, ...]:
@@ -40,6 +43,9 @@ def moved_outline(loop: Loop, by: float, *, round_corners: bool = False) -> tupl
         after = kept[(number + 1) % len(kept)]
         raw += _join(moved[k][-1], moved[after][0], loop.curves[after].start, by, round_corners)
     raw = _sharpened(raw)
+    whole = _as_it_is(loop, raw, moved, by)
+    if whole is not None:
+        return (Region(whole),)
     outline = np.array([point for curve in raw for point in curve.points(0.002)])
     found = arrange(raw)
     faces = [
@@ -50,6 +56,39 @@ def moved_outline(loop: Loop, by: float, *, round_corners: bool = False) -> tupl
     if not faces:
         raise ValueError(f"the outline “{loop.name}” is too small to be moved inwards by {abs(by):g} mm")
     return found.regions(faces)
+
+
+def _as_it_is(loop: Loop, raw: list[Curve], moved: list[list[Curve]], by: float) -> Loop | None:
+    """The moved curves as they follow on each other, where none has turned inside out and none meets another: mostly so
+    for allowances, and then there is nothing to look for. Else None."""
+    for k, pieces in enumerate(moved):
+        curve, after = loop.curves[k], moved[(k + 1) % len(moved)]
+        if not pieces or not after or _turns_over(curve, by):
+            return None
+        if math.dist(pieces[-1].end, after[0].start) > 1e-9:
+            (ux, uy), (vx, vy) = Span(pieces[-1]).slope(1.0), Span(after[0]).slope(0.0)
+            if (ux * vy - uy * vx) * by <= 0:
+                return None  # an inner corner: both sides have to be shortened
+    found = Loop(tuple(_closed_up(raw)), loop.name)
+    return found if LinearRing(found.points(0.002)).is_simple and found.area > 0 else None
+
+
+def _turns_over(curve: Curve, by: float) -> bool:
+    """Whether a curve moved aside runs backwards somewhere: it bends more sharply than it is moved."""
+    if isinstance(curve, Line):
+        return False
+    if isinstance(curve, Arc) and curve.is_circular:
+        return curve.rx + (by if curve.t1 > curve.t0 else -by) <= 1e-9
+    span = Span(curve)
+    return min(1 + by * span.bend(t) for t in np.linspace(0, 1, 65).tolist()) <= 1e-6
+
+
+def _closed_up(raw: list[Curve]) -> list[Curve]:
+    """Ends that lie within a billionth of a millimetre of each other put onto each other, where that is easy."""
+    return [
+        replace(curve, end=raw[(k + 1) % len(raw)].start) if isinstance(curve, (Line, Bezier)) else curve
+        for k, curve in enumerate(raw)
+    ]
 
 
 def _aside(curve: Curve, by: float) -> list[Curve]:
@@ -73,8 +112,34 @@ def _aside(curve: Curve, by: float) -> list[Curve]:
 
 
 def _bezier_aside(span: Span, by: float) -> list[Bezier]:
-    """Cubic pieces along a curve's parallel, sharing point and tangent with it at their ends."""
-    count = max(4, min(200, len(span.curve.points(0.001))))
+    """Cubic pieces along a curve's parallel, sharing point and tangent with it at their ends: twice as many as long as one
+    strays from it by more than can be told."""
+    count = 1
+    while count < _MOST_PIECES:
+        pieces = _pieces_aside(span, by, count)
+        if max(_strays(piece, span, by, k, count) for k, piece in enumerate(pieces)) <= _STRAYS:
+            return pieces
+        count *= 2
+    return _pieces_aside(span, by, count)
+
+
+def _strays(piece: Bezier, span: Span, by: float, number: int, count: int) -> float:
+    """How far a piece lies beside the curve's parallel, mm, seen across it at three places."""
+    most = 0.0
+    shares = np.array([0.25, 0.5, 0.75])
+    for share, (x, y) in zip(shares.tolist(), piece.at(shares).tolist(), strict=True):
+        t = (number + share) / count
+        # The nearest spot of the curve is near the same parameter: two steps of Newton's method find it.
+        for _ in range(3):
+            (px, py), (dx, dy) = span.at(t), span.slope(t)
+            t = min(1.0, max(0.0, t + ((x - px) * dx + (y - py) * dy) / max(dx * dx + dy * dy, 1e-18)))
+        (px, py), (dx, dy) = span.at(t), span.slope(t)
+        speed = max(math.hypot(dx, dy), 1e-12)
+        most = max(most, abs(((x - px) * dy - (y - py) * dx) / speed - by))
+    return most
+
+
+def _pieces_aside(span: Span, by: float, count: int) -> list[Bezier]:
     ts = np.linspace(0, 1, count + 1)
     points, slopes = [], []
     for t in ts.tolist():
