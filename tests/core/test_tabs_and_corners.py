@@ -27,6 +27,8 @@ from schablone.core.publish.edition import pieces_of
 from schablone.core.publish.exports import export
 from schablone.core.sketch.corners import relieved_outline
 from schablone.core.sketch.curves import Arc, Line, Loop
+from schablone.core.sketch.offsetting import moved_region
+from schablone.core.sketch.regions import Region
 from schablone.core.sketch.shapes import circle, rectangle
 from tests.conftest import plate
 
@@ -238,3 +240,80 @@ class TestInTheOutline:
         squares = [rectangle(f"s{k}", 12.0 * k, 0, 8, 8) for k in range(40)]
         taken = [relieved_outline(loop, 2.0, "corner", opening=True).area - loop.area for loop in squares]
         assert taken == pytest.approx([4 * 2 * (math.pi / 4 - 1 / 2)] * 40)
+
+
+def test_an_outline_that_falls_apart_keeps_a_name_for_every_side():
+    """Two squares joined by a bridge of 2 mm, cut by a laser that takes 3 mm: two pieces. The side towards the bridge
+    is made of what lay above it and below it."""
+    points = [
+        (-20, -5),
+        (-10, -5),
+        (-10, -1),
+        (10, -1),
+        (10, -5),
+        (20, -5),
+        (20, 5),
+        (10, 5),
+        (10, 1),
+        (-10, 1),
+        (-10, 5),
+        (-20, 5),
+    ]
+    shape = {"kind": "polyline", "name": "edge", "points": [{"x": f"{x} mm", "y": f"{y} mm"} for x, y in points]}
+    steps = [
+        {"kind": "sketch", "name": "o", "shapes": [shape]},
+        {"kind": "extrude", "name": "plate", "sketch": "o", "by": "4 mm"},
+    ]
+    design = Design.model_validate({"steps": steps, "cut_beside_line": False})
+    machine = Process.model_validate(
+        {"name": "L", "kind": "laser or knife", "material": STUFF, "kerfs": [{"thickness": 4, "kerf": 3}]}
+    )
+    body = rebuild(design, design.seen("expected", machine)).bodies["part"]
+    assert len(body.prisms) == 2
+    assert body.solid().counts()[0] == 2 * (5 + 2)
+    assert body.figures().volume == pytest.approx(2 * 7 * 7 * 4)
+    assert len(body.mesh().triangles)
+
+
+def test_webs_that_a_cut_takes_away_are_gone():
+    """Two holes of 10 mm side, 2 mm apart, cut on the line by a laser that takes 3 mm: they grow into one."""
+    holes = [
+        {"kind": "rectangle", "name": f"h{k}", "width": "10 mm", "height": "10 mm", "x": f"{x} mm"}
+        for k, x in enumerate((-6, 6))
+    ]
+    edge = {"kind": "rectangle", "name": "edge", "width": "60 mm", "height": "40 mm"}
+    steps = [
+        {"kind": "sketch", "name": "o", "shapes": [edge, *holes]},
+        {"kind": "extrude", "name": "plate", "sketch": "o", "by": "4 mm"},
+    ]
+    design = Design.model_validate({"steps": steps, "cut_beside_line": False})
+    machine = Process.model_validate(
+        {"name": "L", "kind": "laser or knife", "material": STUFF, "kerfs": [{"thickness": 4, "kerf": 3}]}
+    )
+    body = rebuild(design, design.seen("expected", machine)).bodies["part"]
+    (prism,) = body.prisms
+    assert len(prism.region.holes) == 1
+    assert body.figures().volume == pytest.approx((57 * 37 - (22 + 3) * 13) * 4)
+
+
+def test_a_notch_that_closes_at_its_mouth_becomes_a_hole():
+    """A notch with a narrow mouth, moved outwards: the mouth shuts, the room behind it stays."""
+    points = [
+        (-20, -20),
+        (20, -20),
+        (20, 20),
+        (1, 20),
+        (1, 10),
+        (8, 10),
+        (8, -5),
+        (-8, -5),
+        (-8, 10),
+        (-1, 10),
+        (-1, 20),
+        (-20, 20),
+    ]
+    outline = Loop(tuple(Line((float(a), float(b)), (float(c), float(d)), f"e{k}")
+                         for k, ((a, b), (c, d)) in enumerate(zip(points, points[1:] + points[:1], strict=True))))  # fmt: skip
+    (moved,) = moved_region(Region(outline), 1.5, [])
+    assert moved.outer.area == pytest.approx(43 * 43)
+    assert [hole.area for hole in moved.holes] == pytest.approx([13 * 12])

@@ -165,13 +165,33 @@ class _Rebuild:
             if self.stretch == self.view.stretch:
                 break
             key = _key(self.part_keys.get(part, ""), "stretched", self.view.stretch)
-            found = self.memory.get(f"body {key}", lambda body=body: stretched(body, self.view.stretch))  # type: ignore[misc]
+            try:
+                found = self.memory.get(f"body {key}", lambda body=body: stretched(body, self.view.stretch))  # type: ignore[misc]
+            except Exception as error:
+                if not is_kernel_failure(error):
+                    raise
+                self.note(Problem(
+                    area="part", name=part,
+                    what=f"“{part}” could not be scaled for the shrinkage of {self.view.process.name}; it is seen as it was drawn.",
+                    hint="Look for faces that only just touch, and for very thin places; or switch the scaling off.",
+                ))  # fmt: skip
+                continue
             assert isinstance(found, Body)
             self.result.bodies[part] = found
             self.result.keys[part] = key
         self.treat()
-        for part, body in self.result.bodies.items():
-            weighed = self.memory.get(f"figures {self.result.keys[part]}", body.figures)
+        for part, body in [*self.result.bodies.items()]:
+            try:
+                weighed = self.memory.get(f"figures {self.result.keys[part]}", body.figures)
+            except Exception as error:
+                if not is_kernel_failure(error):
+                    raise
+                del self.result.bodies[part]
+                self.note(Problem(
+                    area="part", name=part, what=f"“{part}” came out so that it cannot be measured.",
+                    hint="Look for faces that only just touch, and for very thin places.",
+                ))  # fmt: skip
+                continue
             assert isinstance(weighed, Figures)
             self.result.figures[part] = weighed
 

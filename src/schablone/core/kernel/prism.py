@@ -12,8 +12,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-from ..sketch.curves import Line, Loop, Mapping2D, is_plain, offset
-from ..sketch.offsetting import moved_outline
+from ..sketch.curves import Line, Loop, Mapping2D
+from ..sketch.offsetting import moved_region as moved_apart
 from ..sketch.regions import Region, clear_of_each_other, polygon_of
 from .frame import Frame, Vector, dot
 from .motion import Motion
@@ -143,7 +143,18 @@ def moved_prism(prism: Prism, by: float) -> list[Prism]:
     Raises:
         ValueError: where an outline closes up.
     """
-    return [replace(prism, region=region) for region in moved_region(prism.region, by)]
+    return [
+        replace(prism, region=region, sides=_sides_of(region, prism.sides)) for region in moved_region(prism.region, by)
+    ]
+
+
+def _sides_of(region: Region, sides: Mapping[str, FaceName]) -> Mapping[str, FaceName]:
+    """Names of the sides of a moved region: a curve that came apart is told from its other pieces by a number after a dot."""
+    found = dict(sides)
+    for name in (curve.name for loop in region.loops for curve in loop.curves if curve.name not in sides):
+        whole = name.rpartition(".")[0]
+        found[name] = sides.get(whole) or FaceName("outline", "side", name)
+    return found
 
 
 @lru_cache(maxsize=64)
@@ -153,11 +164,7 @@ def moved_region(region: Region, by: float) -> tuple[Region, ...]:
     Raises:
         ValueError: where an outline closes up.
     """
-    if all(is_plain(loop) for loop in region.loops):
-        holes = tuple(offset(hole, -by) for hole in region.holes)
-        return (Region(offset(region.outer, by), holes),)
-    inner = [found.outer for hole in region.holes for found in moved_outline(hole, -by)]
-    return tuple(Region(found.outer, (*found.holes, *inner)) for found in moved_outline(region.outer, by))
+    return moved_apart(region, by, [-by] * len(region.holes))
 
 
 def in_frame(tool: Prism, frame: Frame) -> Prism | None:

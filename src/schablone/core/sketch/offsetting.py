@@ -8,6 +8,7 @@ computing winding numbers, ASME DETC 2005). What turned inside out falls away by
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -15,7 +16,7 @@ from shapely.geometry import LinearRing, Polygon
 
 from .arrangement import arrange
 from .crossing import Span
-from .curves import Arc, Bezier, Curve, Line, Loop, Point
+from .curves import Arc, Bezier, Curve, Line, Loop, Point, is_plain, offset
 from .regions import Region
 
 #: Sharp corners reach no farther than this many times the distance; beyond, they are cut off.
@@ -51,11 +52,61 @@ def moved_outline(loop: Loop, by: float, *, round_corners: bool = False) -> tupl
     faces = [
         face
         for face in found.faces
-        if _winding(outline, Polygon(face.outline.points(0.002)).representative_point().coords[0]) > 0
+        if _winding(outline, found.polygon(face, 0.002).representative_point().coords[0]) > 0
     ]
     if not faces:
         raise ValueError(f"the outline “{loop.name}” is too small to be moved inwards by {abs(by):g} mm")
     return found.regions(faces)
+
+
+def moved_region(region: Region, outer: float, holes: Sequence[float]) -> tuple[Region, ...]:
+    """A region with its outline moved outwards by ``outer`` mm, and each of its holes made wider by its own distance all
+    round; maybe in pieces, and holes may grow together or out of the outline.
+
+    Raises:
+        ValueError: where nothing is left, or a hole closes up.
+    """
+    grown = _moved_loop(region.outer, outer)
+    outers = [found.outer for found in grown]
+    # A hole that comes apart as it closes leaves several; what lay within one of them is no hole any more.
+    voids = [found.outer for hole, by in zip(region.holes, holes, strict=True) for found in _moved_loop(hole, by)]
+    voids += [hole for found in grown for hole in found.holes]
+    if len(outers) == 1:
+        whole = Region(outers[0], tuple(voids))
+        if (outer >= 0 and all(by <= 0 for by in holes)) or _polygon(whole).is_valid:
+            return (whole,)
+    found = arrange([curve for loop in (*outers, *voids) for curve in loop.curves])
+    material = [Polygon(loop.points(0.002)) for loop in outers]
+    empty = [Polygon(loop.points(0.002)) for loop in voids]
+    faces = []
+    for face in found.faces:
+        spot = found.polygon(face, 0.002).representative_point()
+        if any(p.contains(spot) for p in material) and not any(p.contains(spot) for p in empty):
+            faces.append(face)
+    if not faces:
+        raise ValueError(f"nothing is left of the outline “{region.outer.name}”")
+    return tuple(found.regions(faces))
+
+
+def _moved_loop(loop: Loop, by: float) -> list[Region]:
+    """One outline moved outwards, in the simplest way that is exact."""
+    if by == 0:
+        return [Region(loop)]
+    if is_plain(loop):
+        try:
+            moved = offset(loop, by)
+        except ValueError:
+            if len(loop.curves) <= 4:
+                raise
+        else:
+            # Up to four sides nothing but the whole can vanish.
+            if len(loop.curves) <= 4 or LinearRing(moved.points(0.002)).is_simple:
+                return [Region(moved)]
+    return list(moved_outline(loop, by))
+
+
+def _polygon(region: Region) -> Polygon:
+    return Polygon(region.outer.points(0.01), [hole.points(0.01) for hole in region.holes])
 
 
 def _as_it_is(loop: Loop, raw: list[Curve], moved: list[list[Curve]], by: float) -> Loop | None:

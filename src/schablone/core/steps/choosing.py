@@ -8,8 +8,8 @@ from typing import Protocol
 from ..kernel.naming import FaceName
 from ..process.lens import View
 from ..sketch.arrangement import Face, arrange
-from ..sketch.curves import Arc, Loop, is_plain, offset
-from ..sketch.offsetting import moved_outline
+from ..sketch.curves import Arc, Loop
+from ..sketch.offsetting import moved_region
 from ..sketch.regions import OutlinesCross, Region, regions_of
 from .base import Outlines, Piece, StepError, Words, Workshop
 
@@ -153,12 +153,7 @@ def _grown(region: Region, outside: str, inside: str, view: View) -> list[Region
         across = 2 * only.rx if len(loop.curves) == 1 and isinstance(only, Arc) and only.is_circular else 0.0
         return view.gain(side, across) / 2
 
-    if all(is_plain(loop) for loop in region.loops):
-        holes = tuple(offset(hole, by(hole, inside)) for hole in region.holes)
-        return [Region(offset(region.outer, by(region.outer, outside)), holes)]
-    moved = [found.outer for hole in region.holes for found in moved_outline(hole, by(hole, inside))]
-    grown = moved_outline(region.outer, by(region.outer, outside))
-    return [Region(found.outer, (*found.holes, *moved)) for found in grown]
+    return list(moved_region(region, by(region.outer, outside), [by(hole, inside) for hole in region.holes]))
 
 
 def say_region(name: str) -> str:
