@@ -224,3 +224,25 @@ class TestSmallPegs:
         assert found.figures["peg_small"] == pytest.approx(0.6, abs=1e-6)
         made = calibrated(printer(), found, "2026-11-25")
         assert (made.peg_gain, made.peg_small) == (pytest.approx(0.1, abs=1e-5), pytest.approx(0.6, abs=1e-5))
+
+
+def test_the_thickness_of_the_stock_is_nothing_that_a_cut_changes():
+    """A board with a notch as wide as it is thick: the thickness is what it is, whatever the notch gains."""
+    board = {
+        "kind": "sketch",
+        "name": "o",
+        "shapes": [{"kind": "rectangle", "name": "edge", "width": "60 mm", "height": "40 mm"}],
+    }
+    notch = {
+        "kind": "sketch",
+        "name": "n",
+        "plane": "plate/end",
+        "shapes": [{"kind": "rectangle", "name": "r", "width": "board", "height": "20 mm"}],
+    }
+    steps = [board, {"kind": "extrude", "name": "plate", "sketch": "o", "by": "board"}, notch,
+             {"kind": "extrude", "name": "cut", "sketch": "n", "mode": "cut", "extent": "through"}]  # fmt: skip
+    design = Design.model_validate({"sizes": [{"name": "board", "formula": "stock(4 mm)"}], "steps": steps})
+    machine = laser(stock=[{"name": "S", "nominal": 4, "measured": 4.2}], taper=2)
+    (line,) = size_report(design, machine, sheet_of(design, machine))
+    assert [q.value for q in (line.row.wanted, line.row.sent, line.row.expected)] == pytest.approx([4.2] * 3)
+    assert line.leans == 0

@@ -357,7 +357,7 @@ def _how(line: SizeLine) -> str:
             words.append("gains of its ends apart")
     elif row.process.family == "cut":
         side = {"inside": "an opening, which a cut widens", "outside": "an outside, which a cut narrows"}
-        words.append(side.get(row.measure.side, "not at a cut"))
+        words.append(side.get(row.measure.side, "as thick as the stock is" if row.measure.thick else "not at a cut"))
     if line.leans > 5e-4:
         words.append(f"the cut leans, {plain(line.leans, 3)} mm from one side of the sheet to the other")
     if abs(row.difference) > 5e-5:

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..formula import FormulaError, parse
 from ..formula.functions import FIT_FUNCTIONS, PROCESS_FUNCTIONS, STRAIGHT_FUNCTIONS
@@ -30,7 +30,8 @@ from .rebuild import Rebuilt
 class Measure:
     """Which axes a size lies along (``xy``, ``z``), which side of the material it is on, and by which function the
     steps that use it correct it there (``inside(passage)``). ``direct`` says that a step uses it as it is;
-    else it is only part of some distance. ``round`` is a diameter. ``parts`` are those that it is a measure of."""
+    else it is only part of some distance. ``round`` is a diameter. ``parts`` are those that it is a measure of. ``thick`` says that
+    a step raises a part by it: in what is cut, the thickness of the stock."""
 
     axes: frozenset[str] = frozenset()
     side: str = ""
@@ -38,6 +39,7 @@ class Measure:
     direct: bool = False
     round: bool = False
     parts: frozenset[str] = frozenset()
+    thick: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,6 +129,7 @@ def measures_of(design: Design) -> dict[str, Measure]:
     """
     trees = _trees(design)
     direct: dict[str, set[str]] = {}
+    raised: set[str] = set()
     sides: dict[str, set[tuple[str, str, bool]]] = {}
     parts_of: list[tuple[str, str]] = []
     in_parts: list[tuple[str, str]] = []
@@ -148,6 +151,8 @@ def measures_of(design: Design) -> dict[str, Measure]:
             plain = tree.args[0] if isinstance(tree, Call) and corrects and tree.args else tree
             if isinstance(plain, Name):
                 direct.setdefault(plain.name, set()).add(axis)
+                if step.kind == "extrude" and getattr(step, "mode", "") == "add":
+                    raised.add(plain.name)
                 side = _side(design, step, slot)
                 if side:
                     how = tree.function if isinstance(tree, Call) and corrects else ""
@@ -166,7 +171,7 @@ def measures_of(design: Design) -> dict[str, Measure]:
             known, along = {(side, "", round_)}, along or {"xy"}
         side, corrected, is_round = next(iter(known)) if len(known) == 1 else ("", "", False)
         mine = frozenset(parts.get(name, ()))
-        found[name] = Measure(frozenset(along), side, corrected, name in direct, is_round, mine)
+        found[name] = Measure(frozenset(along), side, corrected, name in direct, is_round, mine, name in raised)
     return found
 
 
@@ -232,6 +237,8 @@ def _row(design: Design, name: str, process: Process, sheet: Sheet, measure: Mea
         return LensRow(name, cell.wanted, cell.wanted, cell.wanted, measure, process)
     axis = "xy" if "xy" in measure.axes else "z"
     drawn = _corrected(process, measure, cell.sent.value) if measure.corrected else cell.sent.value
+    if process.family == "cut" and measure.thick:
+        measure = replace(measure, side="", corrected="")
     cuts = process.family == "cut" and bool(measure.side)
     sheet_of_it = cut_sheet(design, measure.parts, process, sheet) if cuts else ("", 0.0)
     found = []
