@@ -238,3 +238,51 @@ def test_the_cutter_of_a_router_is_found_from_corner_to_corner(qtbot, window) ->
     own = window.session.library.process(router.name)
     assert own.cutter == pytest.approx(5.93, abs=0.25)
     assert own.known["cutter"].readings == 33
+
+
+def test_others_choose_their_own_machine_for_each_part(qtbot, application, tmp_path) -> None:
+    """An edition of a printed box with a lid that is cut, opened by someone with another laser."""
+    from schablone.core.publish.edition import make_edition
+    from tests.core.test_own_processes import LASER, PRINTER, box_with_lid
+    from tests.window.conftest import wait_until_settled
+
+    path = tmp_path / "box.zip"
+    path.write_bytes(make_edition(box_with_lid(), [PRINTER, LASER], lambda meshes: b"picture"))
+    window = application.open_adjust_window(path)
+    window.show()
+    wait_until_settled(qtbot, window)
+    assert window.machine.itemText(0) == "Printer"
+    box = window.machine_of["lid"]
+    assert "Printer" not in [box.itemText(k) for k in range(box.count())]
+    window.lens._choose(1)
+    wait_until_settled(qtbot, window)
+
+    def wide(part: str) -> float:
+        low, high = next(p["bounds"] for p in window.report["parts"] if p["name"] == part)
+        return high[0] - low[0]
+
+    assert (wide("box"), wide("lid")) == (pytest.approx(20 / 0.99, abs=1e-6), pytest.approx(20.2, abs=1e-6))
+    window.use_for("lid", SPECHT)
+    wait_until_settled(qtbot, window)
+    specht = next(p for p in shipped_processes() if p.name == SPECHT)
+    assert wide("lid") == pytest.approx(20 + specht.kerf_in("Birch plywood", 3), abs=1e-6)
+    assert wide("box") == pytest.approx(20 / 0.99, abs=1e-6)
+
+
+def test_tabs_are_marked_where_the_machine_is_sent_to_leave_them(qtbot, window) -> None:
+    router = next(p for p in window.session.library.processes() if p.kind == "router")
+    window.session.use_process(router)
+    window.session.look_through("sent")
+    settle(qtbot, window)
+    (part,) = window.shape.view.parts
+    assert len(part.tabs) == router.tabs
+    window.shape.view.grab()
+    assert window.shape.steps.tabs.isVisible()
+    window.shape.steps.tabs.click()
+    settle(qtbot, window)
+    assert [part.tabs for part in window.shape.view.parts] == [[]]
+    assert not window.session.design.hold_by_tabs
+    window.session.undo()
+    window.session.look_through("wanted")
+    settle(qtbot, window)
+    assert [part.tabs for part in window.shape.view.parts] == [[]]

@@ -8,92 +8,25 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections import OrderedDict
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 
 from ..formula import FormulaError
 from ..formula.sheet import Sheet
 from ..kernel.body import Body, Figures, NoEffect, NothingLeft, apply, is_kernel_failure, merged, stretched
 from ..problem import Problem, errors
 from ..process.lens import View
-from ..process.model import Process
 from ..quantity import LENGTH, TRUTH, Quantity, formula_of
 from ..sketch.tracing import Trace, edges_followed
 from ..steps.base import Feature, Outlines, Step, StepError, Workshop
 from ..steps.sketch import Sketch
+from .built import Cancelled, Memory, Progress, Rebuilt, StepState
 from .evaluate import sheet_of
 from .model import Design, Part
 from .slots import slot_values
 from .treat import bevels, cuts, treated
 
-Progress = Callable[[int, int, str], None]
-
-
-class Cancelled(Exception):
-    """The rebuild was given up on request."""
-
-
-@dataclass(frozen=True, slots=True)
-class StepState:
-    """What became of a step: ``built``, ``carried`` by a row, ``left out`` by its condition, ``off``,
-    ``failed``, ``waits``, or ``later`` than the step that is worked at; and the values of its slots."""
-
-    state: str
-    values: Mapping[str, Quantity] = field(default_factory=dict)
-    by: str = ""
-
-
-@dataclass(slots=True)
-class Rebuilt:
-    """The outcome of a rebuild. ``whole`` says that nothing failed; ``sheets`` holds those of processes beside the
-    design's, by their names."""
-
-    view: View
-    sheet: Sheet
-    bodies: dict[str, Body] = field(default_factory=dict)
-    steps: dict[str, StepState] = field(default_factory=dict)
-    problems: list[Problem] = field(default_factory=list)
-    keys: dict[str, str] = field(default_factory=dict)
-    drawings: dict[str, Outlines] = field(default_factory=dict)
-    measured: dict[str, float] = field(default_factory=dict)
-    figures: dict[str, Figures] = field(default_factory=dict)
-    sheets: dict[str, Sheet] = field(default_factory=dict)
-
-    def view_of(self, part: str) -> View:
-        """The view with the process that a part is made by."""
-        return self.view.of_part(part)
-
-    def by_machine(self) -> list[tuple[Process, dict[str, Body]]]:
-        """The bodies by the process that they are made by; that of the design first, also where it makes none."""
-        found = {self.view.process.name: (self.view.process, dict[str, Body]())}
-        for part, body in self.bodies.items():
-            machine = self.view_of(part).process
-            found.setdefault(machine.name, (machine, {}))[1][part] = body
-        return list(found.values())
-
-    @property
-    def whole(self) -> bool:
-        return not errors(self.problems)
-
-
-class Memory:
-    """Results of steps by key; the longest unused are forgotten first."""
-
-    def __init__(self, most: int = 400) -> None:
-        self.most = most
-        self.results: OrderedDict[str, object] = OrderedDict()
-        self.misses = 0
-
-    def get(self, key: str, make: Callable[[], object]) -> object:
-        if key in self.results:
-            self.results.move_to_end(key)
-            return self.results[key]
-        self.misses += 1
-        made = self.results[key] = make()
-        while len(self.results) > self.most:
-            self.results.popitem(last=False)
-        return made
+__all__ = ["Cancelled", "Memory", "Progress", "Rebuilt", "StepState", "rebuild"]
 
 
 def _key(*parts: object) -> str:
