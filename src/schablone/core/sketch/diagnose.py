@@ -7,11 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg import qr
 
 from .drawing import Drawing
 from .formula_curve import Shape
 from .solve import solve
+from .sparse import scipy
 from .system import CannotHold, System
 
 Floats = NDArray[np.float64]
@@ -80,7 +80,7 @@ def _null_space(part: Floats) -> tuple[Floats, int]:
     rows, cols = part.shape
     if rows == 0:
         return np.eye(cols), 0
-    q, r, _ = qr(part.T, pivoting=True, check_finite=False)
+    q, r, _ = scipy().dense.qr(part.T, pivoting=True, check_finite=False)
     pivots = np.abs(np.diag(r))
     rank = int((pivots > _RANK * max(1.0, pivots[0])).sum())
     return np.asarray(q[:, rank:], dtype=np.float64), rank
@@ -92,7 +92,7 @@ def _sparse_basis(basis: Floats) -> Floats:
     if count == 0:
         return basis
     # Rows that stand for the space best; in their terms each vector moves one of them and not the others.
-    _, _, order = qr(basis.T, pivoting=True, check_finite=False)
+    _, _, order = scipy().dense.qr(basis.T, pivoting=True, check_finite=False)
     found = basis @ np.linalg.inv(basis[order[:count]])
     found[np.abs(found) < 1e-9] = 0.0
     return found  # type: ignore[no-any-return]

@@ -16,14 +16,16 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg import LinAlgError, cho_factor, cho_solve
-from scipy.sparse import csr_matrix
-from scipy.sparse.linalg import splu
 
+from .sparse import scipy
 from .system import System
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_matrix
 
 Floats = NDArray[np.float64]
 
@@ -175,13 +177,15 @@ def _solve_rows(jac: csr_matrix, cheap: Floats, damping: Floats, right: Floats) 
         scale = max(float(gram.diagonal().max()), 1e-12)
         gram[np.diag_indices(rows)] += damping * scale
         try:
-            return cho_solve(cho_factor(gram, check_finite=False), right, check_finite=False)  # type: ignore[no-any-return]
-        except LinAlgError:
+            dense_ = scipy().dense
+            return dense_.cho_solve(dense_.cho_factor(gram, check_finite=False), right, check_finite=False)  # type: ignore[no-any-return]
+        except np.linalg.LinAlgError:  # which SciPy raises too
             gram[np.diag_indices(rows)] += 1e-9 * scale
             found: Floats = np.linalg.lstsq(gram, right, rcond=None)[0]
             return found
     # J C Jᵀ, on the arrays themselves: for matrices of this size scipy's operators cost more than the numbers.
-    weighted = csr_matrix((jac.data * cheap[jac.indices], jac.indices, jac.indptr), shape=jac.shape)
+    splu = scipy().solving.splu
+    weighted = scipy().sparse.csr_matrix((jac.data * cheap[jac.indices], jac.indices, jac.indptr), shape=jac.shape)
     gram = (weighted @ jac.T).tocsc()
     diagonal = gram.diagonal()
     scale = max(float(diagonal.max()), 1e-12)

@@ -5,11 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix, csr_matrix
-from scipy.sparse.csgraph import connected_components
 
 from . import equations as eq
 from .drawing import (
@@ -27,6 +26,10 @@ from .drawing import (
     Spline,
 )
 from .formula_curve import Shape
+from .sparse import scipy
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_matrix
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -266,11 +269,11 @@ class Equations:
         flat, self._slots = np.unique(self._kept_rows * max(count, 1) + self._kept_cols, return_inverse=True)
         self._indices = (flat % max(count, 1)).astype(np.int32)
         self._starts = np.searchsorted(flat, np.arange(self.rows + 1) * max(count, 1)).astype(np.int32)
-        graph = coo_matrix(
+        graph = scipy().sparse.coo_matrix(
             (np.ones(len(self._kept_rows)), (self._kept_rows, self._kept_cols + self.rows)),
             shape=(self.rows + count, self.rows + count),
         )
-        _, labels = connected_components(graph, directed=False)
+        _, labels = scipy().graphs.connected_components(graph, directed=False)
         #: The cluster of each row and of each free variable: what has no equation in common is apart.
         self.cluster_of_row, self.cluster_of_column = labels[: self.rows], labels[self.rows :]
 
@@ -302,5 +305,5 @@ class Equations:
             found = self._wrapped(found)
         values = np.concatenate(data)[self._kept] if data else np.zeros(0)
         summed = np.bincount(self._slots, values, len(self._indices)) if data else values
-        sparse = csr_matrix((summed, self._indices, self._starts), shape=(self.rows, len(self.columns)))
+        sparse = scipy().sparse.csr_matrix((summed, self._indices, self._starts), shape=(self.rows, len(self.columns)))
         return found, sparse
