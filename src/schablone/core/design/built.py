@@ -34,7 +34,7 @@ class StepState:
 @dataclass(slots=True)
 class Rebuilt:
     """The outcome of a rebuild. ``whole`` says that nothing failed; ``sheets`` holds those of processes beside the
-    design's, by their names."""
+    design's, by their names; ``made_of`` the material of each part."""
 
     view: View
     sheet: Sheet
@@ -46,6 +46,7 @@ class Rebuilt:
     measured: dict[str, float] = field(default_factory=dict)
     figures: dict[str, Figures] = field(default_factory=dict)
     sheets: dict[str, Sheet] = field(default_factory=dict)
+    made_of: dict[str, str] = field(default_factory=dict)
 
     def view_of(self, part: str) -> View:
         """The view with the process that a part is made by."""

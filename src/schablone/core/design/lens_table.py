@@ -235,10 +235,10 @@ def _row(design: Design, name: str, process: Process, sheet: Sheet, measure: Mea
     cell = sheet.cells[name]
     if cell.wanted.kind != LENGTH or not measure.axes:
         return LensRow(name, cell.wanted, cell.wanted, cell.wanted, measure, process)
-    axis = "xy" if "xy" in measure.axes else "z"
-    drawn = _corrected(process, measure, cell.sent.value) if measure.corrected else cell.sent.value
     if process.family == "cut" and measure.thick:
         measure = replace(measure, side="", corrected="")
+    axis = "xy" if "xy" in measure.axes else "z"
+    drawn = _corrected(process, measure, cell.sent.value) if measure.corrected else cell.sent.value
     cuts = process.family == "cut" and bool(measure.side)
     sheet_of_it = cut_sheet(design, measure.parts, process, sheet) if cuts else ("", 0.0)
     found = []

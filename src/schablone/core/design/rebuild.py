@@ -58,6 +58,7 @@ class _Rebuild:
         measuring = {step.name for step in design.steps if step.measures()}
         told = [p for p in sheet.problems if not (p.area == "step" and p.name in measuring)]
         self.result = Rebuilt(view, sheet, problems=told)
+        self.result.made_of = {part.name: part.made_of(view.process)[0] for part in design.parts}
         self.densities = {part.name: part.made_of(view.process)[1] for part in design.parts}
         self.features: dict[str, Feature] = {}
         self.keys: dict[str, str] = {}
@@ -133,7 +134,7 @@ class _Rebuild:
         view, machine = self.view, self.view.process
         if view.lens == "wanted" or not (cuts(machine) or bevels(view)):
             return
-        made_of = {part.name: part.made_of(machine)[0] for part in self.design.parts}
+        made_of = self.result.made_of
         for part, body in self.result.bodies.items():
             key = _key(
                 self.result.keys[part],
@@ -426,6 +427,7 @@ def rebuild(
         bodies |= more.bodies
         found.keys |= {part: key for part, key in more.keys.items() if part in mine}
         found.figures |= more.figures
+        found.made_of |= {part: material for part, material in more.made_of.items() if part in mine}
         found.sheets[machine.name] = more.sheet
         found.problems += [p for p in more.problems if p not in found.problems and _parts_of(design, p) & mine]
     found.bodies = {part.name: bodies[part.name] for part in design.parts if part.name in bodies}

@@ -107,13 +107,10 @@ def mesh_of_prism(prism: Prism, tolerance: float = FINE) -> Mesh:
     count = len(flat)
     origin = np.array(prism.frame.origin)
     plane = flat @ axes[:2] + origin
-    above = (
-        plane
-        if not prism.inset
-        else np.concatenate([_moved(ring, -prism.inset if k else prism.inset) for k, ring in enumerate(rings)])
-        @ axes[:2]
-        + origin
-    )
+    above = plane
+    if prism.inset:
+        leaning = [_moved(ring, -prism.inset if k else prism.inset) for k, ring in enumerate(rings)]
+        above = np.concatenate(leaning) @ axes[:2] + origin
     points = np.concatenate([plane + axes[2] * prism.low, above + axes[2] * prism.high])
     caps = triangulate(rings)
     up = np.broadcast_to(axes[2], (len(caps), 3, 3))

@@ -30,7 +30,8 @@ _SAME = 1e-6
 @dataclass(frozen=True, slots=True)
 class _Corner:
     """An inner corner: its edge, from ``low`` to ``high`` along the way through the sheet, its middle, the outward normals
-    beside it, whether the first of its faces is the longer one, and its kind: ``notch`` in the outline, corner of an ``opening``, or of a ``pocket`` that does not go through."""
+    beside it, whether the first of its faces is the longer one, and its kind: ``notch`` in the outline, corner of an ``opening``, or of
+    a ``pocket`` that does not go through."""
 
     edge: TopoDS_Edge
     low: float
@@ -54,7 +55,7 @@ def relieved(solid: Solid, through: Vector, thickness: float, cutter: float, how
         solid = rounded(solid, named, cutter / 2)
     if not cut:
         return solid
-    low, high = _reach(corners, solid, through)
+    low, high = _reach(solid, through)
     tools = [
         _round_cut(corner, through, cutter, how[corner.kind], k, (low, high, thickness))
         for k, corner in enumerate(cut, 1 + len(rounds))
@@ -101,7 +102,7 @@ def _on_a_hole(spot: Vector, slabs_: list[tuple[float, float, Region, Frame]]) -
     return False
 
 
-def _reach(corners: list[_Corner], solid: Solid, through: Vector) -> tuple[float, float]:
+def _reach(solid: Solid, through: Vector) -> tuple[float, float]:
     """From where to where the solid reaches along the way through it."""
     heights = [dot(end, through) for edge in edges_of(solid) for end in _ends(edge.edge)]
     return min(heights), max(heights)

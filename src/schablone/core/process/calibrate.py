@@ -221,14 +221,14 @@ def _robust(rows: Floats, y: Floats) -> tuple[Floats, Floats]:
     weights: Floats = np.ones(len(y))
     values: Floats = np.asarray(np.linalg.lstsq(rows, y, rcond=None)[0], dtype=np.float64)
     # Fitted values take up part of the spread, and with few features the iteration can creep into fitting some of them
-    # exactly: the spread is widened for the first, and for the second never falls far below what it began with.
+    # exactly: the spread is widened for the first, and for the second never falls below what it began with.
     widen = 1.4826 * (1 + 5 / len(y)) * math.sqrt(len(y) / max(1, len(y) - rows.shape[1]))
     least = 1e-6
-    for _ in range(50):
+    for turn in range(50):
         residuals = y - rows @ values
         spread = max(widen * float(np.median(np.abs(residuals - np.median(residuals)))), least)
-        if least == 1e-6:
-            least = max(least, 1.0 * spread)
+        if turn == 0:
+            least = spread
         weights = np.minimum(1.0, _HUBER * spread / np.maximum(np.abs(residuals), 1e-12)).astype(np.float64)
         root = np.sqrt(weights)
         fresh = np.asarray(np.linalg.lstsq(root[:, None] * rows, root * y, rcond=None)[0], dtype=np.float64)

@@ -24,7 +24,7 @@ def holding(built: Rebuilt) -> list[Finding]:
                 regions = flat_outline(body)
             except NotFlat:
                 continue
-            tabs = tabs_of(replace(built.view_of(name), lens="sent"), body, machine.material.name)
+            tabs = tabs_of(replace(built.view_of(name), lens="sent"), body, built.made_of[name])
             room = min((len(held(region.outer, tabs).gaps) for region in regions), default=tabs.count)
             if room < tabs.count:
                 why = f"{name} has room for {room} where the cut can be interrupted for {tabs.gap:.3g} mm."

@@ -30,11 +30,11 @@ def _narrow_on(process: Process, bodies: Mapping[str, Body], built: Rebuilt) -> 
         return []
     title = f"{process.name} gets into every place"
     for name, body in bodies.items():
-        key = (built.keys[name], process.cutter, repr(process.kerfs))
+        key = (built.keys[name], process.cutter, repr((process.kerfs, built.made_of[name])))
         if key not in _LOOKED_AT:
             while len(_LOOKED_AT) > _MOST_KEPT:
                 _LOOKED_AT.pop(next(iter(_LOOKED_AT)))
-            _LOOKED_AT[key] = _narrow_place(body, process)
+            _LOOKED_AT[key] = _narrow_place(body, process, built.made_of[name])
         what = _LOOKED_AT[key]
         if what:
             return [
@@ -45,14 +45,14 @@ def _narrow_on(process: Process, bodies: Mapping[str, Body], built: Rebuilt) -> 
     ]
 
 
-def _narrow_place(body: Body, process: Process) -> str:
+def _narrow_place(body: Body, process: Process, material: str) -> str:
     """What is wrong with a flat part for the tool, in words; nothing where it gets in everywhere."""
     try:
         plate = plate_of(body)
         regions = flat_outline(body)
     except ValueError as error:
         return f"is not flat: {error}"
-    width = process.cutter or process.kerf_in(process.material.name, plate.thickness)
+    width = process.cutter or process.kerf_in(material, plate.thickness)
     for region in regions if width > 0 else ():
         found = _too_narrow(region, width)
         if found is not None:

@@ -55,7 +55,7 @@ def pieces_of(design: Design, built: Rebuilt, ending: str = "") -> list[Piece]:
     mine = [part for part in built.bodies if built.view_of(part).process.family in kinds.get(ending.lower(), ())]
     if not built.view.own or not mine:
         mine = list(built.bodies)
-    made_of = {part.name: part.made_of(built.view_of(part.name).process)[0] for part in design.parts}
+    made_of = built.made_of
     return [
         Piece(
             titles[name],
