@@ -147,7 +147,7 @@ def measures_of(design: Design) -> dict[str, Measure]:
             axis = _axis(design, step, slot)
             parts_of += [(name, axis) for name in _flows(tree)]
             in_parts += [(name, part) for name in _flows(tree) for part in design.parts_of(step)]
-            corrects = isinstance(tree, Call) and tree.function in ("inside", "inside_lying", "gap", "outside", "peg")
+            corrects = isinstance(tree, Call) and tree.function in PROCESS_FUNCTIONS.keys() - FIT_FUNCTIONS
             plain = tree.args[0] if isinstance(tree, Call) and corrects and tree.args else tree
             if isinstance(plain, Name):
                 direct.setdefault(plain.name, set()).add(axis)

@@ -231,28 +231,18 @@ def _gap(habits: Habits, size: float, fit: str, within: float) -> float:
     return habits.clearance(fit, size) + (within if fit in ("sliding", "loose") else -within)
 
 
-def _hole_for(habits: Habits | None, size: float, fit: str, within: float = 0.0) -> float:
-    return habits.send_inside(size + _gap(habits, size, fit, within)) if habits else size
+def _fit(side: str, *, straight: bool = False, share: float = 1.0) -> Callable[..., float]:
+    """A size for a mate on a side of the material, round unless it is ``straight``, that takes its ``share`` of the gap."""
 
+    def run(habits: Habits | None, size: float, fit: str, within: float = 0.0) -> float:
+        if habits is None:
+            return size
+        gap = share * _gap(habits, size, fit, within)
+        if side == "inside":
+            return habits.send_inside(size + gap, straight=straight)
+        return habits.send_outside(size - gap, straight=straight)
 
-def _slot_for(habits: Habits | None, size: float, fit: str, within: float = 0.0) -> float:
-    return habits.send_inside(size + _gap(habits, size, fit, within), straight=True) if habits else size
-
-
-def _peg_for(habits: Habits | None, size: float, fit: str, within: float = 0.0) -> float:
-    return habits.send_outside(size - _gap(habits, size, fit, within), straight=False) if habits else size
-
-
-def _tab_for(habits: Habits | None, size: float, fit: str, within: float = 0.0) -> float:
-    return habits.send_outside(size - _gap(habits, size, fit, within)) if habits else size
-
-
-def _shared_hole(habits: Habits | None, size: float, fit: str) -> float:
-    return habits.send_inside(size + habits.clearance(fit, size) / 2) if habits else size
-
-
-def _shared_peg(habits: Habits | None, size: float, fit: str) -> float:
-    return habits.send_outside(size - habits.clearance(fit, size) / 2, straight=False) if habits else size
+    return run
 
 
 def _iso_hole(habits: Habits | None, size: float, name: str) -> float:
@@ -359,17 +349,17 @@ _LIST: list[Function] = [
     Function("hole_for", "hole_for(size, fit) · hole_for(size, fit, within)",
              "A hole for a thing of this size: press, push, sliding or loose. Where the thing may be off by so much either way, "
              "it still slides at its largest, and still holds at its smallest. The machine is sent what makes it come out so.",
-             "hole_for(6 mm, sliding, 0.05 mm)", "6.25 mm", 2, 3, _all(LENGTH, LENGTH), _hole_for, fit_at=1),
+             "hole_for(6 mm, sliding, 0.05 mm)", "6.25 mm", 2, 3, _all(LENGTH, LENGTH), _fit("inside"), fit_at=1),
     Function("slot_for", "slot_for(size, fit) · slot_for(size, fit, within)", "The same between two straight walls: a slot for a tab or a board.",
-             "slot_for(3 mm, sliding)", "3.2 mm", 2, 3, _all(LENGTH, LENGTH), _slot_for, fit_at=1),
+             "slot_for(3 mm, sliding)", "3.2 mm", 2, 3, _all(LENGTH, LENGTH), _fit("inside", straight=True), fit_at=1),
     Function("peg_for", "peg_for(size, fit) · peg_for(size, fit, within)", "A round peg for a hole of this size, which may be off by so much.",
-             "peg_for(6 mm, sliding)", "5.8 mm", 2, 3, _all(LENGTH, LENGTH), _peg_for, fit_at=1),
+             "peg_for(6 mm, sliding)", "5.8 mm", 2, 3, _all(LENGTH, LENGTH), _fit("outside"), fit_at=1),
     Function("tab_for", "tab_for(size, fit) · tab_for(size, fit, within)", "The same between two straight sides: a tab for a slot.",
-             "tab_for(3 mm, push)", "2.95 mm", 2, 3, _all(LENGTH, LENGTH), _tab_for, fit_at=1),
+             "tab_for(3 mm, push)", "2.95 mm", 2, 3, _all(LENGTH, LENGTH), _fit("outside", straight=True), fit_at=1),
     Function("shared_hole", "shared_hole(size, fit)", "A hole whose mate is made too, by `shared_peg` of the same size: each gives half of the gap.",
-             "shared_hole(6 mm, sliding)", "6.1 mm", 2, 2, _all(LENGTH, LENGTH), _shared_hole, fit_at=1),
+             "shared_hole(6 mm, sliding)", "6.1 mm", 2, 2, _all(LENGTH, LENGTH), _fit("inside", share=0.5), fit_at=1),
     Function("shared_peg", "shared_peg(size, fit)", "The peg that goes into a `shared_hole`.",
-             "shared_peg(6 mm, sliding)", "5.9 mm", 2, 2, _all(LENGTH, LENGTH), _shared_peg, fit_at=1),
+             "shared_peg(6 mm, sliding)", "5.9 mm", 2, 2, _all(LENGTH, LENGTH), _fit("outside", share=0.5), fit_at=1),
     Function("inside", "inside(size)", "An inside measure that comes out at this size on the machine in use.",
              "inside(8 mm)", "8 mm", 1, 1, _all(LENGTH, LENGTH),
              lambda habits, size: habits.send_inside(size) if habits else size),
@@ -408,28 +398,6 @@ FUNCTIONS: dict[str, Function] = {function.name: function for function in _LIST}
 #: Those that ask the table of screws.
 SCREW_FUNCTIONS = frozenset(name for name in FUNCTIONS if name.startswith("screw_hole"))
 
-#: Those that ask the process for anything at all.
-ASKS_PROCESS = frozenset(
-    {
-        "hole_for",
-        "slot_for",
-        "peg_for",
-        "tab_for",
-        "peg",
-        "shared_hole",
-        "shared_peg",
-        "inside",
-        "inside_lying",
-        "gap",
-        "outside",
-        "stock",
-        "whole_lines",
-        "whole_layers",
-        "iso_hole",
-        "iso_shaft",
-    }
-)
-
 #: Those that make a size for a mate.
 FIT_FUNCTIONS = frozenset(
     {"hole_for", "slot_for", "peg_for", "tab_for", "shared_hole", "shared_peg", "iso_hole", "iso_shaft"}
@@ -444,6 +412,10 @@ PROCESS_FUNCTIONS = {
     "gap": "inside", "iso_hole": "inside", "peg_for": "outside", "tab_for": "outside", "peg": "outside", "shared_peg": "outside", "outside": "outside",
     "iso_shaft": "outside",
 }  # fmt: skip
+
+
+#: Those that ask the process for anything at all.
+ASKS_PROCESS = frozenset(PROCESS_FUNCTIONS) | {"stock", "whole_lines", "whole_layers"}
 
 
 def function_table() -> str:
