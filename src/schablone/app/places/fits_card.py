@@ -14,7 +14,7 @@ from ...core.design import Design
 from ...core.design.evaluate import sheet_of
 from ...core.formula.functions import FITS
 from ...core.process import Process
-from ...core.process.model import Known, State
+from ...core.process.calibrate import calibrated_fits
 from ...core.quantity import plain
 from ..theme import theme
 from ..widgets.basics import button, label
@@ -34,18 +34,6 @@ def gaps_of(comb: Design, process: Process) -> list[float]:
     cells = sheet_of(comb, process).cells
     first, more = cells["first"].wanted.value, cells["more"].wanted.value
     return [round(first + number * more, 6) for number in range(SLOTS)]
-
-
-def with_gaps(process: Process, gaps: Mapping[str, float], date: str) -> Process:
-    """The process with gaps found on a comb, as its new state.
-
-    Raises:
-        pydantic.ValidationError: where they get tighter from press to loose.
-    """
-    mark = Known(source="calibrated", date=date, readings=1)
-    known = {**process.known, **{f"fits.{fit}": mark for fit in gaps}}
-    fits = process.fits.with_(**gaps)
-    return process.with_(fits=fits, known=known, date=date, history=(*process.history, State.of(process)))
 
 
 class FitsCard(QWidget):
@@ -122,7 +110,7 @@ class FitsCard(QWidget):
 
     def take_over(self) -> None:
         try:
-            made = with_gaps(self.process, self.chosen(), datetime.date.today().isoformat())
+            made = calibrated_fits(self.process, self.chosen(), datetime.date.today().isoformat())
         except ValidationError:
             self.wrong.setText(
                 "From press over push and sliding to loose the slots must get wider; look at those that stay as they are, too."

@@ -271,7 +271,7 @@ def card_lines(process: Process) -> list[tuple[str, str]]:
             lines.append(("Small pegs", f"{_signed(process.peg_small / 4)} more at ø 4"))
     elif process.kind == "router":
         lines += [
-            ("Cutter", f"ø {plain(process.cutter)} mm, inner corners {_RELIEF[process.relief]}"),
+            ("Cutter", f"ø {plain(process.cutter)} mm, {process.say_reliefs() or 'inner corners left round'}"),
             ("Cuts free", _signed(process.path_gain)),
         ]
     elif process.kind == "folding":
@@ -292,14 +292,6 @@ def card_lines(process: Process) -> list[tuple[str, str]]:
         ("Bed", " × ".join(plain(length, 0) for length in process.bed) + " mm"),
     ]
     return lines
-
-
-_RELIEF = {
-    "none": "left round",
-    "corner": "relieved at the corner",
-    "along": "relieved along one side",
-    "radius": "rounded",
-}
 
 
 def how_well(process: Process) -> str:

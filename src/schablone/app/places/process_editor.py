@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 
 from ...core.problem import SchabloneError
 from ...core.process import Process
-from ...core.process.model import FIGURES, NAMES, Known
+from ...core.process.model import FIGURES, NAMES, RELIEFS, Known
 from ...core.quantity import plain
 from ...core.words import say_validation
 from ..session import Session
@@ -38,11 +38,10 @@ _LISTS: dict[str, tuple[tuple[str, str], ...]] = {
     ),
 }  # fmt: skip
 #: Figures that are chosen, with what can be chosen in words.
-_RELIEF = {"none": "left round", "corner": "at the corner", "along": "along one side", "radius": "by a radius"}
 _CHOICES: dict[str, tuple[str, dict[str, str]]] = {
-    "relief": ("relief of corners", _RELIEF),
-    "relief_openings": ("of openings", {"": "as notches", **_RELIEF}),
-    "relief_pockets": ("of pockets", {"": "as notches", **_RELIEF}),
+    "relief": ("relief of corners", RELIEFS),
+    "relief_openings": ("of openings", {"": "as notches", **RELIEFS}),
+    "relief_pockets": ("of pockets", {"": "as notches", **RELIEFS}),
 }
 _TITLES = {"kerfs": "KERF, mm", "bends": "BENDS, mm", "stock": "STOCK, mm; grain along x or y; film yes or no"}
 

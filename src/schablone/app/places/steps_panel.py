@@ -115,7 +115,7 @@ class StepsPanel(QWidget):
         machines = self.session.machines_at_work()
         self.scaling.setVisible(any(p.family == "print" for p in machines))
         self.beside.setVisible(any(p.family == "cut" for p in machines))
-        self.relief.setVisible(any(set(p.reliefs().values()) != {"none"} and p.kind == "router" for p in machines))
+        self.relief.setVisible(any(p.kind == "router" and p.say_reliefs() for p in machines))
         self.tabs.setVisible(any(p.family == "cut" and p.tabs for p in machines))
         self.tabs.setChecked(design.hold_by_tabs)
         self.squeeze.setVisible(any(p.first_layer > 0 for p in machines))
@@ -235,7 +235,7 @@ def treatment_words(design: Design, process: Process) -> str:
             if design.cut_beside_line
             else "half of the cut is taken away all round"
         ]
-        if process.kind == "router" and design.relieve_corners and (relief := relief_words(process)):
+        if process.kind == "router" and design.relieve_corners and (relief := process.say_reliefs()):
             words.append(f"{relief} for ø {plain(process.cutter)} mm")
         if process.tabs and design.hold_by_tabs:
             words.append(f"{process.tabs} tabs of {plain(process.tab_width)} mm")
@@ -244,18 +244,6 @@ def treatment_words(design: Design, process: Process) -> str:
     if design.scale_for_shrinkage:
         return f"{process.name}: by {plain(along, 4)} in x and y, {plain(up, 4)} in z"
     return f"{process.name} shrinks by {plain(process.shrinkage_xy)} % in x and y, {plain(process.shrinkage_z)} % in z"
-
-
-_RELIEF = {"corner": "at the corner", "along": "along one side", "radius": "by a radius"}
-
-
-def relief_words(process: Process) -> str:
-    """How inner corners are relieved, in words, where they are."""
-    how = process.reliefs()
-    if len(set(how.values())) == 1:
-        return f"corners {_RELIEF[process.relief]}" if process.relief in _RELIEF else ""
-    kinds = {"notch": "notches", "opening": "openings", "pocket": "pockets"}
-    return ", ".join(f"{kinds[kind]} {_RELIEF[one]}" for kind, one in how.items() if one in _RELIEF)
 
 
 def new_step(design: Design, kind: str) -> Step:

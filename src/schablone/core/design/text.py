@@ -139,7 +139,7 @@ def design_text(design: Design, process: Process, states: dict[str, StepState] |
         ],
         "cut": [
             (design.cut_beside_line, "outlines are moved off the line by half of the cut"),
-            (design.relieve_corners and set(process.reliefs().values()) != {"none"}, "inner corners are relieved for the cutter"),
+            (design.relieve_corners and bool(process.say_reliefs()), "inner corners are relieved for the cutter"),
             (design.hold_by_tabs and process.tabs > 0, f"it is held in its sheet by {process.tabs} tabs"),
         ],
     }  # fmt: skip

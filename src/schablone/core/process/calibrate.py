@@ -271,31 +271,40 @@ def calibrated(process: Process, found: Calibration, date: str) -> Process:
 
 
 def calibrated_cut(process: Process, found: Calibration, date: str, material: str, thickness: float) -> Process:
-    """A process that cuts, with the kerf that a calibration gives for a material and thickness."""
+    """A process that cuts, with the kerf that a calibration gives for a material and thickness; a router with what its
+    path gains, and with its cutter where that was measured."""
     kerf = round(found.figures["kerf"], 5)
-    mark = Known(
-        source="calibrated", uncertainty=round(found.uncertainty("kerf"), 6), date=date, readings=len(found.readings)
-    )
-    history = (*process.history, State.of(process))
-    noise = round(found.noise, 6)
+    known = dict(process.known)
+
+    def mark(name: str, figure: str) -> None:
+        sure = round(found.uncertainty(figure), 6)
+        known[name] = Known(source="calibrated", uncertainty=sure, date=date, readings=len(found.readings))
+
+    changes: dict[str, object] = {}
     if process.kind == "router":
-        cutter = {}
+        changes["path_gain"] = -kerf
+        mark("path_gain", "kerf")
         if "cutter" in found.figures:
-            cutter = {"cutter": round(found.figures["cutter"], 5)}
-            sure = round(found.uncertainty("cutter"), 6)
-            known = {**process.known, "cutter": mark.model_copy(update={"uncertainty": sure})}
-            process = process.with_(known=known)
-        return process.with_(
-            **cutter, path_gain=-kerf, known={**process.known, "path_gain": mark}, noise=noise, date=date, history=history,
-            measured=found.measured_between(),
-        )  # fmt: skip
-    others = tuple(k for k in process.kerfs if (k.material, k.thickness) != (material, thickness))
-    kerfs = tuple(
-        sorted(
-            (*others, Kerf(material=material, thickness=thickness, kerf=kerf)), key=lambda k: (k.material, k.thickness)
-        )
-    )
+            changes["cutter"] = round(found.figures["cutter"], 5)
+            mark("cutter", "cutter")
+    else:
+        others = (k for k in process.kerfs if (k.material, k.thickness) != (material, thickness))
+        kerfs = (*others, Kerf(material=material, thickness=thickness, kerf=kerf))
+        changes["kerfs"] = tuple(sorted(kerfs, key=lambda k: (k.material, k.thickness)))
+        mark("kerf", "kerf")
     return process.with_(
-        kerfs=kerfs, known={**process.known, "kerf": mark}, noise=noise, date=date, history=history,
+        **changes, known=known, noise=round(found.noise, 6), date=date, history=(*process.history, State.of(process)),
         measured=found.measured_between(),
     )  # fmt: skip
+
+
+def calibrated_fits(process: Process, gaps: Mapping[str, float], date: str) -> Process:
+    """The process with gaps of fits that were found by hand, as its new state.
+
+    Raises:
+        pydantic.ValidationError: where they get tighter from press to loose.
+    """
+    mark = Known(source="calibrated", date=date, readings=1)
+    known = {**process.known, **{f"fits.{fit}": mark for fit in gaps}}
+    fits = process.fits.with_(**gaps)
+    return process.with_(fits=fits, known=known, date=date, history=(*process.history, State.of(process)))

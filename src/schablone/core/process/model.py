@@ -47,6 +47,9 @@ NAMES: dict[str, tuple[str, str]] = {
 }  # fmt: skip
 
 
+#: How an inner corner may be relieved, in words.
+RELIEFS = {"none": "left round", "corner": "at the corner", "along": "along one side", "radius": "by a radius"}
+
 #: Figures that a calibration of a printer fixes.
 CALIBRATED = ("shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "peg_gain", "peg_small")
 
@@ -261,6 +264,14 @@ class Process(Frozen):
             "opening": self.relief_openings or self.relief,
             "pocket": self.relief_pockets or self.relief,
         }
+
+    def say_reliefs(self) -> str:
+        """How inner corners are relieved, in words; nothing where none is."""
+        how = self.reliefs()
+        if len(set(how.values())) == 1:
+            return "" if self.relief == "none" else f"corners {RELIEFS[self.relief]}"
+        kinds = {"notch": "notches", "opening": "openings", "pocket": "pockets"}
+        return ", ".join(f"{kinds[kind]} {RELIEFS[one]}" for kind, one in how.items())
 
     def tab_gap(self, material: str, thickness: float) -> float:
         """How long the cut is interrupted for a tab, mm: the tab's width and half the width of the cut at both its ends."""
