@@ -99,35 +99,34 @@ class _Rebuild:
             if self.stretch == self.view.stretch:
                 break
             key = _key(self.part_keys.get(part, ""), "stretched", self.view.stretch)
-            try:
-                found = self.memory.get(f"body {key}", lambda body=body: stretched(body, self.view.stretch))  # type: ignore[misc]
-            except Exception as error:
-                if not is_kernel_failure(error):
-                    raise
-                self.note(Problem(
-                    area="part", name=part,
-                    what=f"“{part}” could not be scaled for the shrinkage of {self.view.process.name}; it is seen as it was drawn.",
-                    hint="Look for faces that only just touch, and for very thin places; or switch the scaling off.",
-                ))  # fmt: skip
-                continue
-            assert isinstance(found, Body)
-            self.result.bodies[part] = found
-            self.result.keys[part] = key
+            found = self.attempt(
+                part, f"body {key}", lambda body=body: stretched(body, self.view.stretch),  # type: ignore[misc]
+                f"could not be scaled for the shrinkage of {self.view.process.name}; it is seen as it was drawn",
+            )  # fmt: skip
+            if isinstance(found, Body):
+                self.result.bodies[part] = found
+                self.result.keys[part] = key
         self.treat()
         for part, body in [*self.result.bodies.items()]:
-            try:
-                weighed = self.memory.get(f"figures {self.result.keys[part]}", body.figures)
-            except Exception as error:
-                if not is_kernel_failure(error):
-                    raise
+            key = f"figures {self.result.keys[part]}"
+            weighed = self.attempt(part, key, body.figures, "came out so that it cannot be measured")
+            if isinstance(weighed, Figures):
+                self.result.figures[part] = weighed
+            else:
                 del self.result.bodies[part]
-                self.note(Problem(
-                    area="part", name=part, what=f"“{part}” came out so that it cannot be measured.",
-                    hint="Look for faces that only just touch, and for very thin places.",
-                ))  # fmt: skip
-                continue
-            assert isinstance(weighed, Figures)
-            self.result.figures[part] = weighed
+
+    def attempt(self, part: str, key: str, make: Callable[[], object], what: str) -> object | None:
+        """What is remembered or made of a whole part; None, with a problem, where the kernel fails at it."""
+        try:
+            return self.memory.get(key, make)
+        except Exception as error:
+            if not is_kernel_failure(error):
+                raise
+            self.note(Problem(
+                area="part", name=part, what=f"“{part}” {what}.",
+                hint="Look for faces that only just touch, and for very thin places.",
+            ))  # fmt: skip
+            return None
 
     def treat(self) -> None:
         """What is done to flat parts as a whole for a machine that cuts, or what its cut does to them."""
@@ -402,8 +401,8 @@ def rebuild(
     that one are left out, though what they work out is there.
 
     Never raises for what is wrong in the design: problems are in the result, and what does not depend on
-    them is built. Parts of another process (``view.own``) are built by that, from the same steps. ``progress`` is called before each step with its number, the count of steps and its name,
-    and may raise :class:`Cancelled`.
+    them is built. Parts of another process (``view.own``) are built by that, from the same steps. ``progress`` is
+    called before each step with its number, the count of steps and its name, and may raise :class:`Cancelled`.
     """
     memory = memory or Memory()
     strange = [

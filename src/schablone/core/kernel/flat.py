@@ -9,11 +9,12 @@ from dataclasses import dataclass, replace
 from shapely.geometry import Polygon
 
 from ..sketch.corners import NoRoom, relieved_outline
+from ..sketch.offsetting import moved_all_round
 from ..sketch.regions import Region
 from .body import Body
 from .frame import Frame, Vector
 from .naming import FaceName
-from .prism import moved_prism, moved_region
+from .prism import moved_prism
 
 
 class NotFlat(ValueError):
@@ -114,7 +115,7 @@ def tapered(body: Body, plate: Plate, degrees: float) -> Body:
         for piece in (moved_prism(prism, -(prism.low - bottom) * slope) if prism.low > bottom + 1e-9 else [prism])
     ]
     for prism in leaning:
-        moved_region(prism.region, -prism.inset)  # says so where nothing would be left above
+        moved_all_round(prism.region, -prism.inset)  # says so where nothing would be left above
     if body.prisms or len(leaning) == 1:
         return Body(tuple(leaning), None, body.frames)
     return Body((), occ_flat.joined(leaning), body.frames)

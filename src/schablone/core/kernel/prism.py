@@ -10,10 +10,9 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import lru_cache
 
 from ..sketch.curves import Line, Loop, Mapping2D
-from ..sketch.offsetting import moved_region as moved_apart
+from ..sketch.offsetting import moved_all_round
 from ..sketch.regions import Region, clear_of_each_other, polygon_of
 from .frame import Frame, Vector, dot
 from .motion import Motion
@@ -46,7 +45,7 @@ class Prism:
 
     def _levels(self) -> tuple[tuple[Region, ...], ...]:
         """The regions below, halfway up and above where its sides lean."""
-        return ((self.region,), *(moved_region(self.region, -self.inset * share) for share in (0.5, 1.0)))
+        return ((self.region,), *(moved_all_round(self.region, -self.inset * share) for share in (0.5, 1.0)))
 
     @property
     def volume(self) -> float:
@@ -144,7 +143,8 @@ def moved_prism(prism: Prism, by: float) -> list[Prism]:
         ValueError: where an outline closes up.
     """
     return [
-        replace(prism, region=region, sides=_sides_of(region, prism.sides)) for region in moved_region(prism.region, by)
+        replace(prism, region=region, sides=_sides_of(region, prism.sides))
+        for region in moved_all_round(prism.region, by)
     ]
 
 
@@ -155,16 +155,6 @@ def _sides_of(region: Region, sides: Mapping[str, FaceName]) -> Mapping[str, Fac
         whole = name.rpartition(".")[0]
         found[name] = sides.get(whole) or FaceName("outline", "side", name)
     return found
-
-
-@lru_cache(maxsize=64)
-def moved_region(region: Region, by: float) -> tuple[Region, ...]:
-    """The same of a region. Asked for again and again by what weighs and draws a leaning cut.
-
-    Raises:
-        ValueError: where an outline closes up.
-    """
-    return moved_apart(region, by, [-by] * len(region.holes))
 
 
 def in_frame(tool: Prism, frame: Frame) -> Prism | None:

@@ -23,7 +23,8 @@ class View:
     ``scaled``: whether the part is scaled for shrinkage before it is sent. ``on_line``: whether outlines are moved off
     the line of the cut before they are sent, so that the cut's edge and not its middle lies on them. ``relieved``:
     whether inner corners are made so that a round cutter gets into them. ``bevelled``: whether the lower edges are
-    bevelled by as much as the first layer is squeezed out. ``tabbed``: whether tabs hold cut parts in their sheet. ``own``: parts, by name, that are made by another process.
+    bevelled by as much as the first layer is squeezed out. ``tabbed``: whether tabs hold cut parts in
+    their sheet. ``own``: parts, by name, that are made by another process.
     """
 
     lens: Lens

@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import lru_cache
 
 import numpy as np
 from shapely.geometry import LinearRing, Polygon
@@ -86,6 +87,17 @@ def moved_region(region: Region, outer: float, holes: Sequence[float]) -> tuple[
     if not faces:
         raise ValueError(f"nothing is left of the outline “{region.outer.name}”")
     return tuple(found.regions(faces))
+
+
+@lru_cache(maxsize=64)
+def moved_all_round(region: Region, by: float) -> tuple[Region, ...]:
+    """A region with its outline and its holes moved out of the material by ``by`` mm. Asked for again and again by what
+    weighs and draws a leaning cut.
+
+    Raises:
+        ValueError: where nothing is left.
+    """
+    return moved_region(region, by, [-by] * len(region.holes))
 
 
 def _moved_loop(loop: Loop, by: float) -> list[Region]:
