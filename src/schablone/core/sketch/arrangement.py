@@ -8,34 +8,20 @@ it in two.
 
 from __future__ import annotations
 
-import itertools
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
-from shapely import STRtree, box
+from numpy.typing import NDArray
+from shapely import STRtree, box, points
 from shapely.geometry import Point as Spot
 from shapely.geometry import Polygon
 
-from .crossing import Span, crossings, plain_curves
-from .curves import Bezier, Curve, Loop
+from .crossing import Span
+from .curves import Bezier, Curve, Loop, Point
+from .planar import Gap, Half, Plane, Ring, Tangled
 from .regions import Region
-
-#: Ends nearer than this share of the drawing's size are one corner.
-_TOGETHER = 1e-7
-
-
-@dataclass(slots=True)
-class _Edge:
-    """A piece of a curve from one corner to another: ``source`` and parameters tell which."""
-
-    source: int
-    t0: float
-    t1: float
-    start: int
-    end: int
-    curve: Curve
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,20 +33,21 @@ class Face:
 
     name: str
     sides: frozenset[str]
-    halves: tuple[tuple[int, bool], ...]
-    inner: tuple[tuple[tuple[int, bool], ...], ...]
+    halves: tuple[Half, ...]
+    inner: tuple[tuple[Half, ...], ...]
     outline: Loop
     depth: int
 
 
 @dataclass(slots=True)
 class Arrangement:
-    """The faces between curves. ``left_out`` names curves of which no piece bounds anything."""
+    """The faces between curves. ``left_out`` names curves of which no piece bounds anything, ``gaps`` the ends that meet
+    nothing, nearest misses first."""
 
     faces: tuple[Face, ...] = ()
     left_out: tuple[str, ...] = ()
-    _edges: list[_Edge] = field(default_factory=list)
-    _spans: list[Span] = field(default_factory=list)
+    gaps: tuple[Gap, ...] = ()
+    _plane: Plane = field(default_factory=lambda: Plane(()))
 
     def named(self, name: str) -> tuple[Face, ...]:
         """The faces that a name means now: that face, or its pieces where something cuts it, or the most alike.
@@ -99,109 +86,118 @@ class Arrangement:
         """A face as a polygon with its holes, for showing and for asking what lies in it."""
         return Polygon(
             face.outline.points(tolerance),
-            [self._loop(ring).points(tolerance) for ring in face.inner],
+            [self._plane.loop(ring).points(tolerance) for ring in face.inner],
         )
 
+    def area(self, face: Face) -> float:
+        """The area of a face without its holes, mm²."""
+        return math.fsum(self._plane.area(ring) for ring in (face.halves, *face.inner))
+
+    def where(self, holds: Callable[[Sequence[int]], bool]) -> tuple[Face, ...]:
+        """The faces for which something holds of how often each curve's outline runs round them, counter-clockwise.
+
+        ``holds`` gets for each face the winding numbers by the number of the curve as it was given to :func:`arrange`,
+        summed up from outside; only sums over closed outlines mean anything.
+
+        Raises:
+            Tangled: where two ways to a face do not agree.
+        """
+        return tuple(face for face, turns in zip(self.faces, self._turns(), strict=True) if holds(turns))
+
+    def _turns(self) -> list[list[int]]:
+        """For each face how often each curve has been crossed from right to left on the way in from outside."""
+        plane = self._plane
+        steps, home = _neighbours(self)
+        found: dict[int, list[int]] = {-1: [0] * len(plane.curves)}
+        waiting = [-1]
+        while waiting:
+            here = waiting.pop()
+            for half, there in steps.get(here, ()):
+                if there in found:
+                    continue
+                turns = found[there] = list(found[here])
+                for source, same_way in plane.edges[half[0]].carries:
+                    # The area lies to the left of a half edge: from here over it to its right.
+                    turns[source] += -1 if same_way == half[1] else 1
+                waiting.append(there)
+        del home
+        return [found[k] for k in range(len(self.faces))]
+
     def regions(self, faces: Sequence[Face]) -> tuple[Region, ...]:
-        """Faces joined: where two of them lie side by side, the line between them goes."""
+        """Faces joined: where two of them lie side by side, the line between them goes.
+
+        Raises:
+            Tangled: where the regions have not the area of the faces.
+        """
+        plane = self._plane
         chosen = {half for face in faces for ring in (face.halves, *face.inner) for half in ring}
         border = {half for half in chosen if (half[0], not half[1]) not in chosen}
-        rings = self._rings(border)
-        outer = [self._loop(ring) for ring in rings if self._area(ring) > 0]
-        holes = [self._loop(ring).reversed() for ring in rings if self._area(ring) < 0]
+        rings = plane.rings_of(border)
+        areas = [plane.area(ring) for ring in rings]
+        outer = [plane.loop(ring) for ring, area in zip(rings, areas, strict=True) if area > 0]
+        holes = [plane.loop(ring).reversed() for ring, area in zip(rings, areas, strict=True) if area < 0]
         outer.sort(key=lambda loop: -loop.area)
-        shapes = [Polygon(loop.points(0.002)) for loop in outer]
+        homes = _Homes(outer)
         inside: list[list[Loop]] = [[] for _ in outer]
         for hole in holes:
-            spot = Polygon(hole.points(0.002)).representative_point()
-            home = [i for i, shape in enumerate(shapes) if shape.contains(spot) and outer[i].area > hole.area]
+            size = hole.area
+            home = homes.around(hole, lambda i, size=size: outer[i].area > size)  # type: ignore[misc]
             if home:
-                inside[home[-1]].append(hole)
+                inside[max(home)].append(hole)
         found = []
         for loop, mine in zip(outer, inside, strict=True):
             used: dict[str, int] = {}
             named = _told_apart(loop, used)
             found.append(Region(named, tuple(_told_apart(hole, used) for hole in mine)))
+        whole = math.fsum(self.area(face) for face in faces)
+        if abs(math.fsum(region.area for region in found) - whole) > 1e-9 * max(whole, 1.0):
+            raise Tangled(outer[0].curves[0].start if outer else (0.0, 0.0))
         return tuple(found)
 
-    # Half edges
 
-    def _rings(self, halves: Iterable[tuple[int, bool]]) -> list[list[tuple[int, bool]]]:
-        """Closed ways along half edges, area to the left, turning as far right as can be at each corner."""
-        pool = set(halves)
-        leaving: dict[int, list[tuple[int, bool]]] = {}
-        for half in pool:
-            leaving.setdefault(self._ends(half)[0], []).append(half)
-        rings = []
-        while pool:
-            half = min(pool)
-            ring = []
-            while half in pool:
-                pool.discard(half)
-                ring.append(half)
-                corner = self._ends(half)[1]
-                options = leaving.get(corner)
-                if not options:
-                    break
-                back = self._departure((half[0], not half[1]))
-                half = min(options, key=lambda other: _clockwise(back, self._departure(other)))
-            rings.append(ring)
-        return rings
+class _Homes:
+    """Which of some outlines a place lies in, safely also close to them."""
 
-    def _ends(self, half: tuple[int, bool]) -> tuple[int, int]:
-        edge = self._edges[half[0]]
-        return (edge.start, edge.end) if half[1] else (edge.end, edge.start)
+    def __init__(self, loops: Sequence[Loop]) -> None:
+        self._loops = loops
+        self._tolerances = [max(0.005, 1e-3 * _across(loop)) for loop in loops]
+        self._shapes = [
+            Polygon(_round(loop, tolerance)) for loop, tolerance in zip(loops, self._tolerances, strict=True)
+        ]
+        self._tree = STRtree(self._shapes) if loops else None
 
-    def _departure(self, half: tuple[int, bool]) -> tuple[float, float]:
-        """Direction and bend with which a half edge leaves its corner."""
-        edge = self._edges[half[0]]
-        span = Span(edge.curve)
-        (dx, dy), bend = span.slope(0.0 if half[1] else 1.0), span.bend(0.0 if half[1] else 1.0)
-        if math.hypot(dx, dy) < 1e-12:
-            ahead, here = span.at(1e-3 if half[1] else 1 - 1e-3), span.at(0.0 if half[1] else 1.0)
-            return math.atan2(ahead[1] - here[1], ahead[0] - here[0]), 0.0
-        return (math.atan2(dy, dx), bend) if half[1] else (math.atan2(-dy, -dx), -bend)
+    def around(self, loop: Loop, among: Callable[[int], bool] = lambda i: True) -> list[int]:
+        """The outlines that a loop lies in, which touches none of them but in single points."""
+        if self._tree is None:
+            return []
+        x, y = loop.curves[0].start
+        near = box(x, y, x, y).buffer(max(self._tolerances))
+        return [i for i in self._tree.query(near).tolist() if among(i) and self._holds(i, loop)]
 
-    def _area(self, ring: Sequence[tuple[int, bool]]) -> float:
-        return math.fsum(self._edges[e].curve.area_below() * (1 if forwards else -1) for e, forwards in ring)
-
-    def _loop(self, ring: Sequence[tuple[int, bool]]) -> Loop:
-        """The outline along half edges; pieces of one curve that follow on each other are joined again."""
-        runs: list[list[float]] = []
-        order = list(ring)
-        for shift in range(len(order)):
-            if not self._follows(order[shift - 1], order[shift]):
-                order = order[shift:] + order[:shift]
-                break
-        sources: list[tuple[int, bool]] = []
-        for k, (e, forwards) in enumerate(order):
-            edge = self._edges[e]
-            if k and self._follows(order[k - 1], (e, forwards)):
-                runs[-1] = [min(runs[-1][0], edge.t0), max(runs[-1][1], edge.t1)]
-            else:
-                runs.append([edge.t0, edge.t1])
-                sources.append((edge.source, forwards))
-        curves = []
-        for (source, forwards), (t0, t1) in zip(sources, runs, strict=True):
-            curve = self._spans[source].part(t0, t1) if (t0, t1) != (0.0, 1.0) else self._spans[source].curve
-            curves.append(curve if forwards else curve.reversed())
-        return Loop(tuple(curves), curves[0].name if curves else "")
-
-    def _follows(self, before: tuple[int, bool], after: tuple[int, bool]) -> bool:
-        a, b = self._edges[before[0]], self._edges[after[0]]
-        if a.source != b.source or before[1] != after[1] or before[0] == after[0]:
-            return False
-        return abs(a.t1 - b.t0) < 1e-12 if after[1] else abs(a.t0 - b.t1) < 1e-12
+    def _holds(self, i: int, loop: Loop) -> bool:
+        """Asked at the spot of the loop that lies farthest from the outline, as finely as the distance wants."""
+        spots = points([Span(curve).at(t) for curve in loop.curves[:12] for t in (0.0, 0.37, 0.71)])
+        tolerance, shape = self._tolerances[i], self._shapes[i]
+        while True:
+            far = shape.exterior.distance(spots)
+            best = int(far.argmax())
+            if far[best] > 3 * tolerance or tolerance < 1e-8:
+                return bool(shape.contains(spots[best]))
+            tolerance = min(tolerance / 10, max(float(far[best]) / 4, 1e-9))
+            shape = Polygon(_round(self._loops[i], tolerance))
 
 
-def _clockwise(back: tuple[float, float], out: tuple[float, float]) -> float:
-    """How far clockwise from the way back a way out lies, above 0 and up to a full turn, bends deciding ties."""
-    turned = math.fmod(back[0] - out[0], math.tau)
-    turned = turned + math.tau if turned < 0 else turned
-    if turned < 1e-7 or turned > math.tau - 1e-7:
-        # Same direction: what bends more to the right comes first, going clockwise.
-        return 1e-9 if out[1] < back[1] else math.tau
-    return turned - 1e-9 * math.atan(-out[1])
+def _across(loop: Loop) -> float:
+    x0, y0, x1, y1 = loop.bounds()
+    return math.hypot(x1 - x0, y1 - y0)
+
+
+def _round(loop: Loop, tolerance: float) -> NDArray[np.float64]:
+    """Points along an outline, four at least."""
+    found = loop.points(tolerance)
+    if len(found) > 3:
+        return found
+    return np.array([Span(curve).at(t) for curve in loop.curves for t in (0.0, 0.5)])
 
 
 def _told_apart(loop: Loop, used: dict[str, int]) -> Loop:
@@ -221,155 +217,93 @@ def arrange(curves: Sequence[Curve]) -> Arrangement:
     """Divide the plane by curves. Pieces of a spline bear one name and count as one curve for names.
 
     Takes O((n + k) log n) for n curves with k crossings, as long as few bounding boxes overlap in vain.
+
+    Raises:
+        Tangled: where curves lie so close together that they cannot be told apart.
     """
-    spans = [Span(piece) for curve in curves for piece in plain_curves(curve)]
-    spans = [span for span in spans if math.dist(span.at(0.0), span.at(0.5)) > 1e-9]
-    if not spans:
-        return Arrangement()
-    boxes = [_bounds(span) for span in spans]
-    size = max(max(b[2] for b in boxes) - min(b[0] for b in boxes), max(b[3] for b in boxes) - min(b[1] for b in boxes))
-    near = max(_TOGETHER * size, 1e-9)
-    cuts: list[list[float]] = [[0.0, 1.0] for _ in spans]
-    tree = STRtree([box(*b).buffer(near) for b in boxes])
-    lefts, rights = tree.query([box(*b) for b in boxes], predicate="intersects")
-    for i, j in zip(lefts.tolist(), rights.tolist(), strict=True):
-        if i < j:
-            for s, t in crossings(spans[i], spans[j]):
-                cuts[i].append(s)
-                cuts[j].append(t)
-        if i != j:
-            for end in (spans[j].at(0.0), spans[j].at(1.0)):
-                t = spans[i].nearest(end)
-                if math.dist(spans[i].at(t), end) <= near:
-                    cuts[i].append(t)
-    return _faces(spans, cuts, near)
+    plane = Plane(curves)
+    if not plane.edges:
+        return Arrangement((), tuple(dict.fromkeys(c.name for c in curves)), plane.gaps, plane)
+    bounding = {plane.curves[source].name for edge in plane.edges for source, _ in edge.carries}
+    left_out = tuple(dict.fromkeys(c.name for c in curves if c.name not in bounding))
+    return Arrangement(_faces(plane), left_out, plane.gaps, plane)
 
 
-def _bounds(span: Span) -> tuple[float, float, float, float]:
-    return Loop((span.curve,)).bounds()
-
-
-def _faces(spans: list[Span], cuts: list[list[float]], near: float) -> Arrangement:
-    pieces: list[tuple[int, float, float]] = []
-    for number, (span, ts) in enumerate(zip(spans, cuts, strict=True)):
-        kept = [0.0]
-        for t in sorted(ts):
-            if math.dist(span.at(t), span.at(kept[-1])) > 2 * near or (t == 1.0 and len(kept) == 1):
-                kept.append(t)
-        kept[-1] = 1.0 if len(kept) > 1 else kept[-1]
-        pieces += [(number, a, b) for a, b in itertools.pairwise(kept)]
-    corners = np.array([spans[n].at(t) for n, a, b in pieces for t in (a, b)])
-    names = _joined(corners, 4 * near)
-    edges: list[_Edge] = []
-    seen: set[tuple[int, int, int, int]] = set()
-    for k, (number, a, b) in enumerate(pieces):
-        start, end = names[2 * k], names[2 * k + 1]
-        if start == end and math.dist(spans[number].at(a), spans[number].at((a + b) / 2)) <= 4 * near:
-            continue
-        middle = spans[number].at((a + b) / 2)
-        # Two curves on one another make one edge.
-        mark = (min(start, end), max(start, end), round(middle[0] / (1e3 * near)), round(middle[1] / (1e3 * near)))
-        if mark not in seen:
-            seen.add(mark)
-            edges.append(_Edge(number, a, b, start, end, spans[number].part(a, b)))
-    edges = _without_loose_ends(edges)
-    found = Arrangement((), (), edges, spans)
-    rings = found._rings([(e, way) for e in range(len(edges)) for way in (True, False)])
-    found.faces = tuple(_nested(found, rings))
-    bounding = {spans[edge.source].curve.name for edge in edges}
-    found.left_out = tuple(dict.fromkeys(s.curve.name for s in spans if s.curve.name not in bounding))
-    return found
-
-
-def _joined(corners: np.ndarray, near: float) -> list[int]:
-    """A number for each corner, equal for those that lie together."""
-    parent = list(range(len(corners)))
-
-    def top(i: int) -> int:
-        while parent[i] != i:
-            parent[i] = parent[parent[i]]
-            i = parent[i]
-        return i
-
-    from scipy.spatial import cKDTree  # here: loading it takes a while, and most sketches are settled without
-
-    for i, j in cKDTree(corners).query_pairs(near):
-        a, b = top(i), top(j)
-        parent[max(a, b)] = min(a, b)
-    return [top(i) for i in range(len(corners))]
-
-
-def _without_loose_ends(edges: list[_Edge]) -> list[_Edge]:
-    while True:
-        degree: dict[int, int] = {}
-        for edge in edges:
-            degree[edge.start] = degree.get(edge.start, 0) + 1
-            degree[edge.end] = degree.get(edge.end, 0) + 1
-        kept = [edge for edge in edges if degree[edge.start] > 1 and degree[edge.end] > 1]
-        if len(kept) == len(edges):
-            return edges
-        edges = kept
-
-
-def _nested(found: Arrangement, rings: list[list[tuple[int, bool]]]) -> list[Face]:
+def _faces(plane: Plane) -> tuple[Face, ...]:
     """Bounded faces with the outlines that lie in them, and how deep each lies."""
-    inner = [ring for ring in rings if found._area(ring) > 1e-12]
-    outer = [ring for ring in rings if found._area(ring) < -1e-12]
-    loops = [found._loop(ring) for ring in inner]
-    shapes = [Polygon(loop.points(0.005)) for loop in loops]
-    parts = _connected(found, rings)
-    home_of: dict[int, int] = {}  # which face each component lies in
-    holes: list[list[tuple[tuple[int, bool], ...]]] = [[] for _ in inner]
-    tree = STRtree(shapes) if shapes else None
+    areas = [plane.area(ring) for ring in plane.rings]
+    inner = [ring for ring, area in zip(plane.rings, areas, strict=True) if area > 0]
+    outer = [ring for ring, area in zip(plane.rings, areas, strict=True) if area < 0]
+    loops = [plane.loop(ring) for ring in inner]
+    parts = plane.components()
+    homes = _Homes(loops)
+    holes: list[list[tuple[Half, ...]]] = [[] for _ in inner]
     for ring in outer:
         part = parts[ring[0][0]]
-        x, y = found._spans[found._edges[ring[0][0]].source].at(found._edges[ring[0][0]].t0)
-        spot = Spot(x, y)
-        around = [
-            i for i in (tree.query(spot).tolist() if tree else [])
-            if parts[inner[i][0][0]] != part and shapes[i].contains(spot)
-        ]  # fmt: skip
+        around = homes.around(plane.loop(ring), lambda i, part=part: parts[inner[i][0][0]] != part)  # type: ignore[misc]
         if around:
-            home = min(around, key=lambda i: shapes[i].area)
-            home_of[part] = home
-            holes[home].append(tuple(ring))
-
-    def depth(part: int) -> int:
-        count = 0
-        while part in home_of:
-            part = parts[inner[home_of[part]][0][0]]
-            count += 1
-        return count
-
+            holes[min(around, key=lambda i: loops[i].area)].append(tuple(ring))
+    order = sorted(range(len(inner)), key=lambda k: _place(plane, inner[k]))
     faces = []
     taken: dict[str, int] = {}
-    for k in sorted(range(len(inner)), key=lambda k: _place(found, inner[k])):
-        sides = frozenset(f"{found._edges[e].curve.name}{'+' if forwards else '-'}" for e, forwards in inner[k])
+    for k in order:
+        sides = frozenset(f"{plane.edges[e].curve.name}{'+' if forwards else '-'}" for e, forwards in inner[k])
         name = " ".join(sorted(sides))
         taken[name] = taken.get(name, 0) + 1
         if taken[name] > 1:
             name = f"{name}#{taken[name]}"
-        faces.append(Face(name, sides, tuple(inner[k]), tuple(holes[k]), loops[k], depth(parts[inner[k][0][0]])))
-    return faces
+        faces.append(Face(name, sides, tuple(inner[k]), tuple(holes[k]), loops[k], 0))
+    depths = _depths(plane, faces)
+    return tuple(
+        Face(f.name, f.sides, f.halves, f.inner, f.outline, depth) for f, depth in zip(faces, depths, strict=True)
+    )
 
 
-def _place(found: Arrangement, ring: Sequence[tuple[int, bool]]) -> tuple[str, float]:
+def _depths(plane: Plane, faces: Sequence[Face]) -> list[int]:
+    """How many figures each face lies in, less one. Gone through from face to face over the edges between them."""
+    figures = plane.figures()
+    outside: set[Half] = set()
+    by_figure: dict[int, list[Half]] = {}
+    for e, figure in enumerate(figures):
+        by_figure.setdefault(figure, []).extend([(e, True), (e, False)])
+    if len(by_figure) == 1:
+        return [0] * len(faces)
+    for halves in by_figure.values():
+        for ring in plane.rings_of(halves):
+            if plane.area(ring) < 0:
+                outside |= set(ring)
+    steps, _ = _neighbours(Arrangement(tuple(faces), (), (), plane))
+    within: dict[int, frozenset[int]] = {-1: frozenset()}
+    waiting = [-1]
+    while waiting:
+        here = waiting.pop()
+        for half, there in steps.get(here, ()):
+            if there in within:
+                continue
+            figure = figures[half[0]]
+            across = (half[0], not half[1])
+            within[there] = within[here] - {figure} if across in outside else within[here] | {figure}
+            waiting.append(there)
+    return [len(within[k]) - 1 for k in range(len(faces))]
+
+
+def _neighbours(found: Arrangement) -> tuple[dict[int, list[tuple[Half, int]]], dict[Half, int]]:
+    """For each face the half edges around it, each with the face beyond; −1 is all that lies outside."""
+    home: dict[Half, int] = {}
+    for k, face in enumerate(found.faces):
+        for ring in (face.halves, *face.inner):
+            home |= dict.fromkeys(ring, k)
+    steps: dict[int, list[tuple[Half, int]]] = {}
+    for e in range(len(found._plane.edges)):
+        for half in ((e, True), (e, False)):
+            here, there = home.get(half, -1), home.get((e, not half[1]), -1)
+            steps.setdefault(here, []).append((half, there))
+    return steps, home
+
+
+def _place(plane: Plane, ring: Ring) -> tuple[str, float]:
     """An order of faces that depends on curves, not on coordinates."""
-    return min((found._edges[e].curve.name, found._edges[e].source + found._edges[e].t0) for e, _ in ring)
+    return min((plane.edges[e].curve.name, plane.edges[e].piece + plane.edges[e].t0) for e, _ in ring)
 
 
-def _connected(found: Arrangement, rings: list[list[tuple[int, bool]]]) -> dict[int, int]:
-    """For each edge the number of the connected drawing that it belongs to."""
-    parent: dict[int, int] = {}
-
-    def top(i: int) -> int:
-        while parent.setdefault(i, i) != i:
-            i = parent[i]
-        return i
-
-    for edge in found._edges:
-        parent[top(edge.start)] = top(edge.end)
-    return {e: top(edge.start) for e, edge in enumerate(found._edges)}
-
-
-__all__ = ["Arrangement", "Face", "arrange"]
+__all__ = ["Arrangement", "Face", "Gap", "Point", "Tangled", "arrange"]

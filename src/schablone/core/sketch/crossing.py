@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from dataclasses import dataclass, replace
 
@@ -15,9 +16,10 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True, slots=True)
 class Span:
-    """A curve with a parameter from 0 at its start to 1 at its end."""
+    """A curve with a parameter from 0 at its start to 1 at its end; whether it is a piece of one that is closed in itself."""
 
     curve: Curve
+    closed: bool = False
 
     def at(self, t: float) -> Point:
         curve = self.curve
@@ -98,8 +100,12 @@ def _share_of(arc: Arc, angle: float) -> float:
     return 1.0 if turned - abs(sweep) < math.tau - turned else 0.0
 
 
-def crossings(first: Span, second: Span) -> list[tuple[float, float]]:
-    """Parameters at which two curves cross or touch between their ends, on the first and on the second.
+#: What counts as touching where nobody says, mm.
+_TOUCH = 1e-9
+
+
+def crossings(first: Span, second: Span, near: float = _TOUCH) -> list[tuple[float, float]]:
+    """Parameters at which two curves cross, or touch within ``near`` mm, on the first and on the second.
 
     Curves that lie on one another have no crossings; their ends are found by who asks for touching ends.
     """
@@ -107,12 +113,12 @@ def crossings(first: Span, second: Span) -> list[tuple[float, float]]:
     if isinstance(a, Line) and isinstance(b, Line):
         return _line_line(a, b)
     if isinstance(a, Line) and isinstance(b, Arc):
-        return _line_arc(a, b)
+        return _line_arc(a, b, near)
     if isinstance(a, Arc) and isinstance(b, Line):
-        return [(t, s) for s, t in _line_arc(b, a)]
+        return [(t, s) for s, t in _line_arc(b, a, near)]
     if isinstance(a, Arc) and isinstance(b, Arc):
-        return _arc_arc(first, second)
-    return _general(first, second)
+        return _arc_arc(a, b, near)
+    return _general(first, second, near)
 
 
 def _line_line(a: Line, b: Line) -> list[tuple[float, float]]:
@@ -126,77 +132,64 @@ def _line_line(a: Line, b: Line) -> list[tuple[float, float]]:
     return [(s, t)] if 0 <= s <= 1 and 0 <= t <= 1 else []
 
 
-def _on_arc(arc: Arc, p: Point) -> float | None:
-    """The parameter of a point of the full circle, or None where it is not on the arc."""
-    angle = math.atan2(p[1] - arc.centre[1], p[0] - arc.centre[0])
-    t = _share_of(arc, angle)
-    x, y = Span(arc).at(t)
-    return t if math.hypot(x - p[0], y - p[1]) <= 1e-9 * (1 + arc.rx) else None
+def _on_arc(arc: Arc, p: Point, slack: float) -> float | None:
+    """The parameter of a point that lies on the full circle within ``slack`` mm, or None where it is not on the arc."""
+    t = _share_of(arc, math.atan2(p[1] - arc.centre[1], p[0] - arc.centre[0]))
+    return t if math.dist(Span(arc).at(t), p) <= slack + 1e-9 * (1 + arc.rx) else None
 
 
-def _line_arc(line: Line, arc: Arc) -> list[tuple[float, float]]:
+def _line_arc(line: Line, arc: Arc, near: float) -> list[tuple[float, float]]:
     dx, dy = line.end[0] - line.start[0], line.end[1] - line.start[1]
     length = math.hypot(dx, dy)
     if length == 0:
         return []
     ux, uy = dx / length, dy / length
     wx, wy = arc.centre[0] - line.start[0], arc.centre[1] - line.start[1]
-    along, aside = wx * ux + wy * uy, wx * uy - wy * ux
-    rest = arc.rx * arc.rx - aside * aside
-    if rest < -2e-9 * arc.rx * arc.rx:
+    along, aside = wx * ux + wy * uy, abs(wx * uy - wy * ux)
+    if aside > arc.rx + near:
         return []
-    half = math.sqrt(max(0.0, rest))
+    # Within reach of the rim it is one touching at the foot of the centre, never two crossings.
+    half = 0.0 if aside > arc.rx - near else math.sqrt((arc.rx - aside) * (arc.rx + aside))
     found = []
-    for s in {along - half, along + half} if half > 1e-6 * arc.rx else {along}:
-        t = (
-            _on_arc(arc, (line.start[0] + ux * s, line.start[1] + uy * s))
-            if half > 1e-6 * arc.rx
-            else _touch(arc, line, s)
-        )
+    for s in (along - half, along + half) if half else (along,):
+        t = _on_arc(arc, (line.start[0] + ux * s, line.start[1] + uy * s), 0.0 if half else near)
         if t is not None and -1e-12 <= s / length <= 1 + 1e-12:
             found.append((min(1.0, max(0.0, s / length)), t))
     return found
 
 
-def _touch(arc: Arc, line: Line, s: float) -> float | None:
-    """A touching line meets the circle at the foot of its centre, whose rounding errors are larger."""
-    length = math.dist(line.start, line.end)
-    share = s / length
-    p = (
-        line.start[0] + (line.end[0] - line.start[0]) * share,
-        line.start[1] + (line.end[1] - line.start[1]) * share,
-    )
-    t = _share_of(arc, math.atan2(p[1] - arc.centre[1], p[0] - arc.centre[0]))
-    return t if math.dist(Span(arc).at(t), p) <= 1e-7 * (1 + arc.rx) else None
-
-
-def _arc_arc(first: Span, second: Span) -> list[tuple[float, float]]:
-    a, b = first.curve, second.curve
-    assert isinstance(a, Arc)
-    assert isinstance(b, Arc)
+def _arc_arc(a: Arc, b: Arc, near: float) -> list[tuple[float, float]]:
     dx, dy = b.centre[0] - a.centre[0], b.centre[1] - a.centre[1]
     d = math.hypot(dx, dy)
-    if d <= 1e-9 * (a.rx + b.rx):
+    if d <= max(1e-9 * (a.rx + b.rx), near) and abs(a.rx - b.rx) <= near + d:
+        return []  # on one another
+    gap = max(d - (a.rx + b.rx), abs(a.rx - b.rx) - d)
+    if gap > near or d == 0:
         return []
-    along = (d * d + a.rx * a.rx - b.rx * b.rx) / (2 * d)
-    rest = a.rx * a.rx - along * along
-    if rest < -2e-9 * a.rx * a.rx:
-        return []
-    half = math.sqrt(max(0.0, rest))
-    touching = half <= 1e-5 * a.rx
+    if gap > -near:
+        # One touching, in the direction from centre to centre: beyond it where the second holds the first.
+        way = -1.0 if d < a.rx + b.rx - near and a.rx < b.rx else 1.0
+        spots = [(a.centre[0] + way * dx / d * a.rx, a.centre[1] + way * dy / d * a.rx)]
+        slack = near
+    else:
+        along = (d * d + a.rx * a.rx - b.rx * b.rx) / (2 * d)
+        half = math.sqrt(max(0.0, a.rx * a.rx - along * along))
+        spots = [
+            (a.centre[0] + (dx * along - dy * side) / d, a.centre[1] + (dy * along + dx * side) / d)
+            for side in (half, -half)
+        ]
+        slack = 0.0
     found = []
-    for side in (0.0,) if touching else (half, -half):
-        p = (a.centre[0] + (dx * along - dy * side) / d, a.centre[1] + (dy * along + dx * side) / d)
-        s = _share_of(a, math.atan2(p[1] - a.centre[1], p[0] - a.centre[0]))
-        t = _share_of(b, math.atan2(p[1] - b.centre[1], p[0] - b.centre[0]))
-        slack = 1e-7 if touching else 1e-9
-        if math.dist(first.at(s), p) <= slack * (1 + a.rx) and math.dist(second.at(t), p) <= slack * (1 + b.rx):
+    for p in spots:
+        s, t = _on_arc(a, p, slack), _on_arc(b, p, slack)
+        if s is not None and t is not None:
             found.append((s, t))
     return found
 
 
-def _general(first: Span, second: Span) -> list[tuple[float, float]]:
-    """Crossings of chords, each then led to the curves themselves by Newton's method."""
+def _general(first: Span, second: Span, near: float) -> list[tuple[float, float]]:
+    """Crossings of chords, each led to the curves themselves by Newton's method; and touchings, where chords come near to
+    each other without crossing."""
     s, p = _chords(first)
     t, q = _chords(second)
     u, v = np.diff(p, axis=0)[:, None], np.diff(q, axis=0)[None, :]
@@ -205,17 +198,61 @@ def _general(first: Span, second: Span) -> list[tuple[float, float]]:
     with np.errstate(divide="ignore", invalid="ignore"):
         a = (w[..., 0] * v[..., 1] - w[..., 1] * v[..., 0]) / cross
         b = (w[..., 0] * u[..., 1] - w[..., 1] * u[..., 0]) / cross
-    near = (a >= -0.05) & (a <= 1.05) & (b >= -0.05) & (b <= 1.05)
+    meet = (a >= -0.05) & (a <= 1.05) & (b >= -0.05) & (b <= 1.05)
     found: list[tuple[float, float]] = []
-    for i, j in zip(*np.nonzero(near), strict=True):
+    for i, j in zip(*np.nonzero(meet), strict=True):
         pair = _newton(first, second, s[i] + (s[i + 1] - s[i]) * a[i, j], t[j] + (t[j + 1] - t[j]) * b[i, j])
         if pair and all(abs(pair[0] - x) + abs(pair[1] - y) > 1e-7 for x, y in found):
+            found.append(pair)
+    for low, high in _near_misses(s, p, q):
+        pair = _nearest_pair(first, second, low, high)
+        far = math.dist(first.at(pair[0]), second.at(pair[1]))
+        if far <= near and all(abs(pair[0] - x) > 1e-6 for x, _ in found):
             found.append(pair)
     return found
 
 
+def _near_misses(s: Floats, p: Floats, q: Floats) -> list[tuple[float, float]]:
+    """Stretches of the first curve on which its chords come nearest to those of the second, as parameters."""
+    ways = np.diff(q, axis=0)
+    square = np.maximum((ways * ways).sum(1), 1e-300)
+    w = p[:, None] - q[:-1][None]
+    along = np.clip((w * ways[None]).sum(2) / square[None], 0, 1)
+    away = np.linalg.norm(w - along[..., None] * ways[None], axis=2).min(axis=1)
+    padded = np.concatenate([[np.inf], away, [np.inf]])
+    lowest = (away <= padded[:-2]) & (away <= padded[2:]) & (away <= 4 * _CHORD)
+    return [(float(s[max(0, i - 1)]), float(s[min(len(s) - 1, i + 1)])) for i in np.flatnonzero(lowest)]
+
+
+def _nearest_pair(first: Span, second: Span, low: float, high: float) -> tuple[float, float]:
+    """Where two curves are nearest to each other, looked for on a stretch of the first by golden section."""
+
+    def away(s: float) -> float:
+        p = first.at(s)
+        return math.dist(p, second.at(second.nearest(p)))
+
+    share = (math.sqrt(5) - 1) / 2
+    a, b = high - share * (high - low), low + share * (high - low)
+    fa, fb = away(a), away(b)
+    for _ in range(60):
+        if fa < fb:
+            high, b, fb = b, a, fa
+            a = high - share * (high - low)
+            fa = away(a)
+        else:
+            low, a, fa = a, b, fb
+            b = low + share * (high - low)
+            fb = away(b)
+    s = (low + high) / 2
+    return s, second.nearest(first.at(s))
+
+
+#: How far chords stray from their curve while crossings are looked for, mm.
+_CHORD = 0.01
+
+
 def _chords(span: Span) -> tuple[Floats, Floats]:
-    ts = np.array([0.0, 1.0]) if isinstance(span.curve, Line) else np.linspace(0, 1, len(span.curve.points(0.01)) + 1)
+    ts = np.array([0.0, 1.0]) if isinstance(span.curve, Line) else np.linspace(0, 1, len(span.curve.points(_CHORD)) + 1)
     return ts, np.array([span.at(float(t)) for t in ts])
 
 
@@ -237,7 +274,8 @@ def _newton(first: Span, second: Span, s: float, t: float) -> tuple[float, float
 
 
 def plain_curves(curve: Curve) -> list[Curve]:
-    """The curve in pieces that crossings are known for: closed ones halved, ellipses as cubic pieces.
+    """The curve in pieces that crossings are known for: closed ones halved, ellipses as cubic pieces, cubic pieces that turn
+    so far that they might meet themselves divided.
 
     A cubic piece of an eighth of an ellipse strays from it by 5·10⁻⁸ of its size at most.
     """
@@ -247,7 +285,22 @@ def plain_curves(curve: Curve) -> list[Curve]:
     if isinstance(curve, Arc) and curve.is_full:
         span = Span(curve)
         return [span.part(0.0, 0.5), span.part(0.5, 1.0)]
+    if isinstance(curve, Bezier):
+        return list(_turning_little(curve))
     return [curve]
+
+
+def _turning_little(curve: Bezier) -> list[Bezier]:
+    """A cubic curve in pieces of which none turns by half a turn, so that none meets itself."""
+    slopes = curve.slope(np.linspace(0, 1, 65))
+    usable = slopes[np.linalg.norm(slopes, axis=1) > 1e-9 * max(1e-300, float(np.abs(slopes).max()))]
+    steps = np.abs(np.diff(np.unwrap(np.arctan2(usable[:, 1], usable[:, 0]))))
+    count = math.ceil(float(steps.sum()) / (0.9 * math.pi) - 1e-9)
+    if count < 2 or len(usable) < 65:
+        return [curve]
+    turned = np.concatenate([[0.0], np.cumsum(steps)])
+    at = np.interp(np.linspace(0, turned[-1], count + 1), turned, np.linspace(0, 1, 65)).tolist()
+    return [curve.part(a, b) for a, b in itertools.pairwise([0.0, *at[1:-1], 1.0])]
 
 
 def _cubic(arc: Arc, share0: float, share1: float) -> Bezier:
