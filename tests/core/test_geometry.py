@@ -13,7 +13,7 @@ from schablone.core.kernel.body import Body, NoEffect, NothingLeft, apply
 from schablone.core.kernel.flat import flat_outline
 from schablone.core.kernel.frame import FRONT, GROUND, SIDE, Frame
 from schablone.core.kernel.mesh import Mesh
-from schablone.core.kernel.naming import FaceName
+from schablone.core.kernel.naming import FaceName, speaking_of
 from schablone.core.kernel.prism import Prism, bore
 from schablone.core.sketch import OutlinesCross, shapes
 from schablone.core.sketch.curves import Loop, Mapping2D, offset
@@ -27,7 +27,7 @@ def prism(*loops: Loop, low: float = 0.0, high: float = 4.0, step: str = "plate"
 
 
 def plate() -> Body:
-    return apply(None, "add", [prism(shapes.rectangle("o", 0, 0, 100, 40))])
+    return apply(None, "add", [prism(shapes.rectangle("o", 0, 0, 100, 40))]).body
 
 
 def closed(mesh: Mesh) -> trimesh.Trimesh:
@@ -146,7 +146,7 @@ def test_what_does_not_go_through_is_left_to_the_kernel() -> None:
     assert bore(plate().prisms[0], [edge]) is None
     both = [prism(shapes.circle("h", x, 0, 8), low=-1, high=5, step="hole") for x in (0, 6)]
     assert bore(plate().prisms[0], both) is None
-    found = apply(plate(), "cut", [blind])
+    found = apply(plate(), "cut", [blind]).body
     assert not found.prisms
     assert found.figures().volume == pytest.approx(16000 - math.pi * 16 * 2, rel=1e-9)
     assert found.solid().is_valid()
@@ -154,7 +154,7 @@ def test_what_does_not_go_through_is_left_to_the_kernel() -> None:
 
 def test_names_come_through_booleans() -> None:
     pocket = prism(shapes.slot("s", 0, 8, 30, 6), low=2, high=9, step="pocket")
-    found = apply(plate(), "cut", [pocket])
+    found = apply(plate(), "cut", [pocket]).body
     names = {str(name) for name in found.names()}
     assert names == {
         *(f"plate/side/o.{edge}" for edge in ("left", "right", "top", "bottom")),
@@ -165,14 +165,14 @@ def test_names_come_through_booleans() -> None:
     }
     # A groove that cuts the top in two: both pieces are still the top.
     groove = prism(shapes.rectangle("g", 0, 0, 5, 200), low=3, high=9, step="groove")
-    halves = apply(plate(), "cut", [groove]).solid()
+    halves = apply(plate(), "cut", [groove]).body.solid()
     assert [str(name) for name in halves.names].count("plate/end") == 2
     assert "unknown" not in {name.step for name in halves.names}
 
 
 def test_bodies_are_added_to() -> None:
     boss = prism(shapes.circle("b", 10, 0, 20), low=4, high=10, step="boss")
-    found = apply(plate(), "add", [boss])
+    found = apply(plate(), "add", [boss]).body
     assert found.figures().volume == pytest.approx(16000 + math.pi * 100 * 6, rel=1e-9)
     assert found.solid().is_valid()
     closed(found.mesh())
@@ -190,11 +190,11 @@ def test_cuts_that_miss_or_leave_nothing_are_told() -> None:
 @pytest.mark.parametrize("tolerance", [0.1, 0.01, 0.001])
 def test_meshes_are_closed_and_come_close_to_the_volume(tolerance: float) -> None:
     holes = [prism(shapes.circle("h", x, 0, 9), low=-1, high=9, step="hole") for x in (-30, -15, 0, 15)]
-    bored = apply(plate(), "cut", holes)
-    pocketed = apply(bored, "cut", [prism(shapes.slot("s", 0, 14, 40, 6), low=1.5, high=9, step="pocket")])
+    bored = apply(plate(), "cut", holes).body
+    pocketed = apply(bored, "cut", [prism(shapes.slot("s", 0, 14, 40, 6), low=1.5, high=9, step="pocket")]).body
     crossed = apply(
         pocketed, "cut", [prism(shapes.circle("q", 30, 2, 1.5), low=-99, high=99, step="cross", frame=FRONT)]
-    )
+    ).body
     for body in (bored, pocketed, crossed):
         volume = body.figures().volume
         mesh = closed(body.mesh(tolerance))
@@ -225,7 +225,7 @@ def test_the_flat_outline_keeps_arcs() -> None:
         Body.of([prism(region.outer, *region.holes)]),
         "cut",
         [prism(shapes.circle("p", 20, 0, 4), low=2, high=9, step="p")],
-    )
+    ).body
     (from_solid,) = flat_outline(pocketed)
     assert from_prism.area == pytest.approx(region.area)
     # The larger face is the one without the pocket.
@@ -238,8 +238,24 @@ def test_names_of_faces_are_read_as_they_are_written() -> None:
         assert FaceName.read(str(name)) == name
     with pytest.raises(ValueError, match="no name of a face"):
         FaceName.read("plate")
-    assert FaceName("plate", "end").words((0, 0, 1)) == "top of plate"
+    assert FaceName("plate", "end").words() == "far end of plate"
+    with speaking_of({("plate", "end"): "top"}):
+        assert FaceName("plate", "end").words() == "top of plate"
     assert FaceName("dowel_bore", "wall", "", (2,)).words() == "wall of dowel bore 2"
+
+
+def test_the_first_member_bears_the_bare_name() -> None:
+    bare = FaceName("bore", "wall")
+    assert bare.of_member(1) == bare
+    assert str(bare.of_member(1)) == "bore/wall"
+    assert FaceName.read("bore/wall#1") == bare
+    assert bare.of_member(1).exact == "bore/wall#1"
+    assert bare.exact == "bore/wall"
+    # A row of a row: the first of the third is told from the third of the first.
+    inner = [bare.of_member(k) for k in (1, 2, 3)]
+    outer = [name.of_member(k) for k in (1, 2, 3) for name in inner]
+    assert len(set(outer)) == 9
+    assert set(inner) <= set(outer)
 
 
 def test_frames_measure_and_place() -> None:

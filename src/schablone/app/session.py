@@ -16,10 +16,12 @@ from PySide6.QtCore import QObject, Signal
 from ..core.design import Design, read_design, save_design
 from ..core.design import edit as edits
 from ..core.design.evaluate import SheetKeeper
+from ..core.design.facing import facing
 from ..core.design.lens_table import Machines
 from ..core.design.model import Size, Units
 from ..core.formula import FormulaError
 from ..core.formula.sheet import Sheet
+from ..core.kernel.naming import speak_of
 from ..core.process import Lens, Process, neutral
 from ..core.process.lens import View
 from ..core.quantity import Quantity, say
@@ -259,6 +261,7 @@ class Session(QObject):
             if design.process:
                 self.said.emit(f"“{design.process}” is not known here; choose a process.")
         self.process = found
+        speak_of(facing(design))
         names = design.own_processes()
         self.others = tuple(p for p in self.library.processes() if p.name in names) if names else ()
         missing = names - {p.name for p in self.others}

@@ -16,10 +16,12 @@ from pathlib import Path
 from typing import Any, BinaryIO
 
 from ..core.design import Design
+from ..core.design.facing import facing
 from ..core.design.file import read_design_text
 from ..core.design.rebuild import Cancelled, Memory, rebuild
 from ..core.files import read_bytes, write_whole
 from ..core.kernel.mesh import Mesh
+from ..core.kernel.naming import speak_of
 from ..core.practice.features import Feature, features_of_file
 from ..core.practice.files import LARGEST, NotReadable
 from ..core.practice.machines import machine
@@ -102,6 +104,7 @@ class Worker:
             self.measure_file(request)
             return
         design = read_design_text(request["design"])
+        speak_of(facing(design))
         process = Process.model_validate(request["process"])
         others = [Process.model_validate(other) for other in request.get("others", ())]
         view = design.seen(request["lens"], process, others)

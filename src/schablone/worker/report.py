@@ -102,8 +102,8 @@ def said(findings: list[Finding]) -> list[dict[str, Any]]:
 def _face(body: Body, mesh: Mesh, index: int) -> dict[str, Any]:
     name = mesh.faces[index]
     frame = body.frames.get(name)
-    found: dict[str, Any] = {"name": str(name), "step": name.step, "flat": frame is not None}
-    found["words"] = name.words(frame.normal if frame else None)
+    found: dict[str, Any] = {"name": str(name), "exact": name.exact, "step": name.step, "flat": frame is not None}
+    found["words"] = name.words()
     if frame is not None:
         found |= {"origin": frame.origin, "x": frame.x, "y": frame.y}
     return found

@@ -287,7 +287,8 @@ class Shape(QWidget):
         if what == "edge" and "edge" not in picked:
             self.ask.setText("No edge is near enough. Pick an edge (Esc gives up)")
             return
-        names = tuple(picked["edge"]) if what == "edge" else (picked["name"],)
+        # A rule for the first member of a row says so; without a number it would mean all of them.
+        names = tuple(picked["edge"]) if what == "edge" else (picked["name"] if what == "face" else picked["exact"],)
         if any(name.split("/")[0] == step for name in names):
             self.session.said.emit("A step cannot stand on what it makes itself.")
             return

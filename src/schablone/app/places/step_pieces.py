@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QMenu, QPushButton
 
 from ...core.design import Design
 from ...core.design import edit as edits
-from ...core.design.text import place_words, title_of
+from ...core.design.text import title_of
 from ...core.sketch.drawing import X_AXIS, Y_AXIS
 from ...core.sketch.sentences import say_element
 from ...core.steps import Step
@@ -81,7 +81,7 @@ class SentencePieces(QFrame):
                 )
             case FacesPiece():
                 names = edits.get_path(step, piece.path)
-                return self._picks(step, piece.path, [place_words(self.session.design, n) for n in names], edges=False)
+                return self._picks(step, piece.path, [say_place(n) for n in names], edges=False)
             case LinePiece():
                 return self._line(step, piece)
             case SizePiece():
@@ -135,7 +135,7 @@ class SentencePieces(QFrame):
         found = QToolButton()
         found.setObjectName("pick")
         place = str(edits.get_path(step, piece.path))
-        found.setText(place_words(self.session.design, place) if place else "pick a face")
+        found.setText(say_place(place) if place else "pick a face")
         found.setCheckable(True)
         found.setToolTip("Click, then pick a flat face in the view")
         found.setAccessibleName(f"{piece.path}: {found.text()}")

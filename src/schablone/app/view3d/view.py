@@ -355,7 +355,7 @@ class View(QWidget):
         """The names of the faces that an edge lies between."""
         part = self.parts[edge[0]]
         a, b = part.shape.edge_faces[edge[1]]
-        return part.faces[a]["name"], part.faces[b]["name"]
+        return part.faces[a]["exact"], part.faces[b]["exact"]
 
     def show_figures(self, figures: list[Figure]) -> None:
         """Show dimensions on the part."""

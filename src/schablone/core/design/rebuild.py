@@ -8,20 +8,24 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
 from ..formula import FormulaError
 from ..formula.sheet import Sheet
-from ..kernel.body import Body, Figures, NoEffect, NothingLeft, apply, is_kernel_failure, merged, stretched
+from ..kernel.body import Applied, Body, Figures, NoEffect, NothingLeft, apply, is_kernel_failure, merged, stretched
+from ..kernel.level import Touching
+from ..kernel.naming import speaking_of
+from ..kernel.tools import title_of
 from ..problem import Problem, errors
 from ..process.lens import View
 from ..quantity import LENGTH, TRUTH, Quantity, formula_of
 from ..sketch.tracing import Trace, edges_followed
-from ..steps.base import Feature, Outlines, Step, StepError, Workshop
+from ..steps.base import Feature, Outlines, Remark, Step, StepError, Workshop
 from ..steps.sketch import Sketch
 from .built import Cancelled, Memory, Progress, Rebuilt, StepState
 from .evaluate import sheet_of
+from .facing import facing
 from .model import Design, Part
 from .slots import slot_values
 from .treat import bevels, cuts, treated
@@ -203,6 +207,11 @@ class _Rebuild:
             if error.length > 0 and (named := self.sizes_as_long_as(error.length)):
                 hint = f"{hint} {error.length:.4g} mm is what {named} says."
             self.note(Problem(area="step", name=step.name, field=error.where, what=error.what, hint=hint))
+        except Touching as error:
+            self.note(Problem(
+                area="step", name=step.name, what=f"{str(error)[:1].upper()}{str(error)[1:]}.",
+                hint="Nothing would hold together there: leave a web (0.2 mm is enough) or let them overlap.",
+            ))  # fmt: skip
         except (NoEffect, NothingLeft) as error:
             what = f"This step does nothing: {error}." if isinstance(error, NoEffect) else f"{error}."
             self.note(Problem(
@@ -249,6 +258,7 @@ class _Rebuild:
             self.traced,
             self.stretch,
             densities=self.densities if step.measures() else {},
+            repeats=self.carried_by,
         )
         data = step.model_dump(exclude={"note", "when", "on", "group"})
         alone = "" if hasattr(step, "other") else getattr(step, "part", "")
@@ -292,6 +302,11 @@ class _Rebuild:
         found = self.sheet.cells.items() if step.working() is not None or step.measures() else ()
         return {name[len(prefix) :]: cell.wanted.value for name, cell in found if name.startswith(prefix)}
 
+    def remark(self, step: str, remark: Remark) -> None:
+        self.note(Problem(
+            area="step", name=step, field=remark.where, what=remark.what, hint=remark.hint, severity="note",
+        ))  # fmt: skip
+
     def use(self, step: Step, feature: Feature, key: str) -> None:
         if all(part.name != feature.part for part in self.design.parts):
             known = ", ".join(part.name for part in self.design.parts)
@@ -302,20 +317,24 @@ class _Rebuild:
         for part, make in feature.others.items():
             self.give_other(feature.part, part, make, before, body_key)
 
-        def work() -> Body:
+        def work() -> Applied:
             if feature.brings is not None:
-                return feature.brings if before is None else merged(before, feature.brings)
+                return Applied(feature.brings if before is None else merged(before, feature.brings))
             if feature.change is not None:
                 if before is None:
                     raise NoEffect("there is no part yet that it could change")
-                return feature.change(before)
+                return Applied(feature.change(before))
             if feature.check is not None and before is not None:
                 feature.check(before, feature.tools)
             return apply(before, feature.operation, feature.tools, self.stretch)
 
-        body = self.memory.get(f"body {body_key}", lambda: _sound(work()))
-        assert isinstance(body, Body)
-        self.result.bodies[feature.part] = body
+        done = self.memory.get(f"body {body_key}", lambda: _sound(work()))
+        assert isinstance(done, Applied)
+        for remark in feature.remarks:
+            self.remark(step.name, remark)
+        if done.idle:
+            self.remark(step.name, _idle(feature, done.idle))
+        self.result.bodies[feature.part] = done.body
         self.part_keys[feature.part] = self.result.keys[feature.part] = body_key
 
     def give_other(self, of: str, part: str, make: Callable[[Body], Body], before: Body | None, body_key: str) -> None:
@@ -375,18 +394,43 @@ class _Rebuild:
         return found.state if found is not None else ""
 
 
-def _sound(body: Body) -> Body:
+def _idle(feature: Feature, numbers: Sequence[int]) -> Remark:
+    """What of a step changes nothing."""
+    names = [title_of(feature.tools[k]) for k in numbers if k < len(feature.tools)]
+    said = ", ".join(names[:4]) + (f" and {len(names) - 4} more" if len(names) > 4 else "")
+    why = {
+        "cut": "meet no material",
+        "add": "lie within the part already",
+        "common": "have nothing in common with the part",
+    }
+    many = why[feature.operation]
+    one = {
+        "cut": "meets no material",
+        "add": "lies within the part already",
+        "common": "has nothing in common with the part",
+    }
+    text = f"{said} {many if len(names) > 1 else one[feature.operation]}; nothing comes of {'them' if len(names) > 1 else 'it'}."
+    return Remark(f"{text[:1].upper()}{text[1:]}")
+
+
+def _sound(done: Applied) -> Applied:
     """The body, if it encloses a volume.
 
     Raises:
         StepError: where it does not.
+        Touching: where pieces of it touch along a line only.
     """
+    body = done.body
+    if body.made is not None and not body.prisms:
+        touching = body.made.touching()
+        if touching is not None:
+            raise Touching(*touching)
     if not body.is_sound():
         raise StepError(
             "What this step makes does not close to a solid.",
             "Look for faces or edges that only just touch, and for very thin places.",
         )
-    return body
+    return done
 
 
 def rebuild(
@@ -404,7 +448,13 @@ def rebuild(
     them is built. Parts of another process (``view.own``) are built by that, from the same steps. ``progress`` is
     called before each step with its number, the count of steps and its name, and may raise :class:`Cancelled`.
     """
-    memory = memory or Memory()
+    with speaking_of(facing(design)):
+        return _rebuilt(design, view, memory or Memory(), given, progress, until)
+
+
+def _rebuilt(
+    design: Design, view: View, memory: Memory, given: Mapping[str, str] | None, progress: Progress | None, until: str
+) -> Rebuilt:
     strange = [
         _unknown(part) for part in design.parts if part.process not in ("", view.of_part(part.name).process.name)
     ]

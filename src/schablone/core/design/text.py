@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ..kernel.naming import speaking_of
 from ..process.model import Process
 from ..quantity import say
 from ..sketch.sentences import say_element
@@ -24,23 +25,18 @@ from ..steps.base import (
 )
 from .edit import get_path
 from .evaluate import role_of, sheet_of
+from .facing import facing
 from .model import Design
 from .rebuild import StepState
 
 
-def place_words(design: Design, place: str) -> str:
-    """A plane or face in words, ends of what stands on the ground as top and bottom."""
-    name, _, role = place.partition("/")
-    step = design.step(name)
-    sketch = design.step(str(getattr(step, "sketch", ""))) if step else None
-    if role in ("start", "end") and getattr(sketch, "plane", "") == "ground":
-        up = getattr(step, "direction", "up") == "up" or getattr(step, "extent", "by") != "by"
-        return f"{'top' if up == (role == 'end') else 'bottom'} of {say_step(name)}"
-    return say_place(place)
-
-
 def sentence_of(step: Step, design: Design, state: StepState | None = None) -> list[str]:
     """The lines of a step's sentence; formulas in back-ticks, with their values where they are known."""
+    with speaking_of(facing(design)):
+        return _sentence(step, state)
+
+
+def _sentence(step: Step, state: StepState | None) -> list[str]:
     lines = []
     for line in step.sentence():
         words = []
@@ -56,13 +52,11 @@ def sentence_of(step: Step, design: Design, state: StepState | None = None) -> l
                 case ChoicePiece():
                     words.append(piece.options.get(get_path(step, piece.path), "?"))
                 case PlacePiece():
-                    words.append(place_words(design, get_path(step, piece.path)))
+                    words.append(say_place(get_path(step, piece.path)))
                 case EdgesPiece():
                     words.append("; ".join(rule.words() for rule in get_path(step, piece.path)) or "no edges yet")
                 case FacesPiece():
-                    words.append(
-                        "; ".join(place_words(design, name) for name in get_path(step, piece.path)) or "no face yet"
-                    )
+                    words.append("; ".join(say_place(name) for name in get_path(step, piece.path)) or "no face yet")
                 case ListPiece():
                     pass  # what adds to a list says nothing
                 case SizePiece():

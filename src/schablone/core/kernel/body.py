@@ -12,6 +12,7 @@ from shapely.geometry import Polygon
 
 from ..sketch.regions import polygon_of
 from .frame import Frame, Vector
+from .level import Levelled, levelled
 from .mesh import FINE, Mesh, mesh_of_prism
 from .motion import Motion
 from .naming import FaceName
@@ -99,16 +100,20 @@ class Body:
 
         Where one name is borne by several pieces, the outline of all together.
         """
-        for prism in self.prisms:
-            if name in (prism.start, prism.end):
-                placed = in_frame(prism, frame)
-                return None if placed is None else Polygon(polygon_of(placed.region.outer).exterior)
-        from . import occ_flat
+        mine = [prism for prism in self.prisms if name in (prism.start, prism.end)]
+        if mine:
+            level = [in_frame(prism, frame) for prism in mine]
+            pieces = [Polygon(polygon_of(prism.region.outer).exterior) for prism in level if prism is not None]
+        else:
+            from . import occ_flat
 
-        rings = [ring for ring in occ_flat.outer_points(self.solid(), name, frame) if len(ring) > 2]
-        if not rings:
+            rings = [ring for ring in occ_flat.outer_points(self.solid(), name, frame) if len(ring) > 2]
+            pieces = [Polygon(ring) for ring in rings]
+        if not pieces:
             return None
-        whole = shapely.union_all(shapely.make_valid([Polygon(ring) for ring in rings]), grid_size=1e-6)
+        if len(pieces) == 1 and pieces[0].is_valid:
+            return pieces[0]
+        whole = shapely.union_all(shapely.make_valid(pieces), grid_size=1e-6)
         return Polygon(whole.convex_hull.exterior) if whole.geom_type != "Polygon" else Polygon(whole.exterior)
 
     def names(self) -> set[FaceName]:
@@ -118,54 +123,91 @@ class Body:
         return set(self.solid().names)
 
 
-def apply(body: Body | None, operation: Operation, tools: Sequence[Tool], stretch: Vector = (1.0, 1.0, 1.0)) -> Body:
+@dataclass(frozen=True, slots=True)
+class Applied:
+    """A body after an operation, and which of the tools changed nothing, by their number."""
+
+    body: Body
+    idle: tuple[int, ...] = ()
+
+
+def apply(body: Body | None, operation: Operation, tools: Sequence[Tool], stretch: Vector = (1.0, 1.0, 1.0)) -> Applied:
     """Add tools to a body, cut them from it, or keep what both have in common, all in one operation.
 
     Tools are given in the design's own space and are stretched along the axes as they are used; the frames
-    of the body stay in the design's space, so that positions on its faces need no stretching. Straight into the outline where that can be proved to be the same, else by the kernel's booleans.
+    of the body stay in the design's space, so that positions on its faces need no stretching. In the plane where
+    outlines say all, else by the kernel's booleans.
 
     Raises:
         NothingLeft: where no material would be left.
         NoEffect: where a cut meets nothing.
+        Touching: where pieces would touch along a line only.
     """
     if body is None:
-        if operation != "add":
-            raise NoEffect("there is nothing to cut from yet")
-        if any(isinstance(tool, (ToNext, TurnedToNext)) for tool in tools):
-            raise NoEffect("there is no part yet whose face could stop it")
-        body, tools = _first(tools, stretch)
-        if not tools:
-            return body
+        return Applied(_first(operation, tools, stretch))
     frames = dict(body.frames)
     for tool in tools:
         frames |= {name: frame.turned_over() if operation == "cut" else frame for name, frame in tool.frames().items()}
     prisms = [tool for tool in tools if isinstance(tool, Prism)]
     if len(prisms) < len(tools):
         return _by_kernel(body, operation, tools, frames)
-    tools = prisms = [tool.stretched(stretch) for tool in prisms]
-    if operation == "cut" and len(body.prisms) == 1:
-        if all(misses(body.prisms[0], tool) for tool in prisms):
-            raise NoEffect("it meets no material")
-        bored = bore(body.prisms[0], prisms)
+    prisms = [tool.stretched(stretch) for tool in prisms]
+    found = _in_outline(body.prisms, operation, prisms)
+    if found is None:
+        return _by_kernel(body, operation, prisms, frames)
+    if not found.prisms:
+        raise NothingLeft("nothing would be left of the part")
+    if operation == "cut" and not any(found.took_part):
+        raise NoEffect("it meets no material")
+    return Applied(Body(found.prisms, None, frames), _idle(found.took_part))
+
+
+def _idle(took_part: Sequence[bool]) -> tuple[int, ...]:
+    return tuple(k for k, took in enumerate(took_part) if not took)
+
+
+def _in_outline(body: Sequence[Prism], operation: Operation, tools: Sequence[Prism]) -> Levelled | None:
+    """The operation as a matter of outlines, the quick way first; None where it is none."""
+    if not body:
+        return None
+    if operation == "cut" and len(body) == 1 and not any(misses(body[0], tool) for tool in tools):
+        bored = bore(body[0], tools)
         if bored is not None:
-            return Body((bored,), None, frames)
-    return _by_kernel(body, operation, tools, frames)
+            return Levelled((bored,), (True,) * len(tools))
+    return levelled(body, operation, tools)
 
 
-def _first(tools: Sequence[Tool], stretch: Vector) -> tuple[Body, Sequence[Tool]]:
-    """A body of the first tool, or of all where they are prisms that lie apart; and the tools that are left."""
-    prisms = [tool for tool in tools if isinstance(tool, Prism)]
-    if len(prisms) == len(tools) and (len(tools) == 1 or _apart(tools)):
-        return Body(tuple(tool.stretched(stretch) for tool in prisms), None, Body.of(prisms).frames), ()
+def _first(operation: Operation, tools: Sequence[Tool], stretch: Vector) -> Body:
+    """The body that tools make where there is none yet.
+
+    Raises:
+        NoEffect: where there is nothing that they could be used on.
+        Touching: where they touch along a line only.
+    """
+    if operation != "add":
+        raise NoEffect("there is nothing to cut from yet")
+    if any(isinstance(tool, (ToNext, TurnedToNext)) for tool in tools):
+        raise NoEffect("there is no part yet whose face could stop it")
+    plain = [tool for tool in tools if isinstance(tool, Prism)]
+    if len(plain) == len(tools):
+        prisms = [tool.stretched(stretch) for tool in plain]
+        frames = Body.of(plain).frames
+        if len(tools) == 1 or _apart(tools):
+            return Body(tuple(prisms), None, frames)
+        found = levelled(prisms[:1], "add", prisms[1:])
+        if found is not None:
+            return Body(found.prisms, None, frames)
     head = tools[0]
     if isinstance(head, Prism):
-        return Body((head.stretched(stretch),), None, Body.of([head]).frames), tools[1:]
-    from . import occ
+        body = Body((head.stretched(stretch),), None, Body.of([head]).frames)
+    else:
+        from . import occ
 
-    return Body((), occ.solid_of_tool(head), head.frames()), tools[1:]
+        body = Body((), occ.solid_of_tool(head), head.frames())
+    return apply(body, "add", tools[1:], stretch).body if len(tools) > 1 else body
 
 
-def _by_kernel(body: Body, operation: Operation, tools: Sequence[Tool], frames: Mapping[FaceName, Frame]) -> Body:
+def _by_kernel(body: Body, operation: Operation, tools: Sequence[Tool], frames: Mapping[FaceName, Frame]) -> Applied:
     from . import occ
 
     before = body.solid()
@@ -176,7 +218,7 @@ def _by_kernel(body: Body, operation: Operation, tools: Sequence[Tool], frames: 
         low, high = occ.figures_of(before), occ.figures_of(solid)
         if abs(low.volume - high.volume) <= 1e-9 * low.volume:
             raise NoEffect("it meets no material")
-    return Body((), solid, frames)
+    return Applied(Body((), solid, frames))
 
 
 def stretched(body: Body, factors: Vector) -> Body:

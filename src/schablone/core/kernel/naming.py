@@ -1,32 +1,77 @@
 """Where a face comes from, as a name that outlives changed sizes and counts.
 
 A name is the step that made the face, its role there, the sketch element that raised it, and for members of
-a row their number from 1. It is written ``plate/side/outline.left`` or ``passage/wall#3``.
+a row their number. It is written ``plate/side/outline.left`` or ``passage/wall#3``. The first member bears the bare name,
+``passage/wall``: so a face keeps its name when a row, a ring or a mirror image comes later.
 """
 
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from contextvars import ContextVar
 from dataclasses import dataclass
+from functools import total_ordering
 
 _FORM = re.compile(r"^(?P<step>\w+)/(?P<role>\w+)(?:/(?P<element>[\w.]+))?(?:#(?P<member>\d+(?:\.\d+)*))?$")
 
-_ROLE_WORDS = {"start": "start", "end": "end", "side": "side", "wall": "wall", "floor": "floor"}
+_ROLE_WORDS = {"start": "near end", "end": "far end", "side": "side", "wall": "wall", "floor": "floor"}
+
+#: Which way ends look, as words by step and role, in the design that is spoken of.
+_facing: ContextVar[Mapping[tuple[str, str], str] | None] = ContextVar("facing", default=None)
 
 
-@dataclass(frozen=True, slots=True, order=True)
+@contextmanager
+def speaking_of(facing: Mapping[tuple[str, str], str]) -> Iterator[None]:
+    """Say ends as they look (*top*, *left end*) in everything that is said meanwhile; ``facing`` by step and role."""
+    token = _facing.set(facing)
+    try:
+        yield
+    finally:
+        _facing.reset(token)
+
+
+def speak_of(facing: Mapping[tuple[str, str], str]) -> None:
+    """The same from now on, for a program that shows one design."""
+    _facing.set(facing)
+
+
+@total_ordering
+@dataclass(frozen=True, slots=True, eq=False)
 class FaceName:
-    """The provenance of a face."""
+    """The provenance of a face. ``member`` counts from 1, outermost repeat first; leading ones tell nothing apart."""
 
     step: str
     role: str
     element: str = ""
     member: tuple[int, ...] = ()
 
+    @property
+    def _told_by(self) -> tuple[str, str, str, tuple[int, ...]]:
+        member = self.member
+        while member and member[0] == 1:
+            member = member[1:]
+        return self.step, self.role, self.element, member
+
+    def __eq__(self, other: object) -> bool:
+        return self._told_by == other._told_by if isinstance(other, FaceName) else NotImplemented
+
+    def __lt__(self, other: FaceName) -> bool:
+        return self._told_by < other._told_by
+
+    def __hash__(self) -> int:
+        return hash(self._told_by)
+
     def __str__(self) -> str:
-        element = f"/{self.element}" if self.element else ""
-        member = f"#{'.'.join(map(str, self.member))}" if self.member else ""
-        return f"{self.step}/{self.role}{element}{member}"
+        step, role, element, member = self._told_by
+        number = f"#{'.'.join(map(str, member))}" if member else ""
+        return f"{step}/{role}{f'/{element}' if element else ''}{number}"
+
+    @property
+    def exact(self) -> str:
+        """The name with the number of its member, also where that is 1: for rules that mean this member and no other."""
+        return f"{self}#1" if self.member and not self._told_by[3] else str(self)
 
     @classmethod
     def read(cls, text: str) -> FaceName:
@@ -45,22 +90,27 @@ class FaceName:
         """The name of the same face on a member of a row."""
         return FaceName(self.step, self.role, self.element, (number, *self.member))
 
+    def unlike(self, other: FaceName) -> tuple[bool, bool, bool, FaceName]:
+        """An order of names by how little they are like another one: of the same step, role and element first."""
+        return self.step != other.step, self.role != other.role, self.element != other.element, self
+
     def made_by(self, step: str, role: str) -> FaceName:
         """The name that a step gives to what it makes of this face: ``copy/top/plate.side.left``."""
         return FaceName(
             step, role, f"{self.step}.{self.role}" + (f".{self.element}" if self.element else ""), self.member
         )
 
-    def words(self, normal: tuple[float, float, float] | None = None) -> str:
-        """The name as people say it: ``top of plate``, ``wall of passage 3``."""
-        what = _ROLE_WORDS.get(self.role, self.role)
-        if self.role in ("start", "end") and normal is not None:
-            what = _facing(normal) or what
-        if self.role == "side" and self.element:
-            shape, _, edge = self.element.partition(".")
-            what = f"{edge} side" if edge and not edge.isdigit() else f"side {edge or shape}"
-        number = " " + ".".join(map(str, self.member)) if self.member else ""
-        return f"{what} of {say_name(self.step)}{number}"
+    def words(self) -> str:
+        """The name as people say it, the same everywhere: ``top of plate``, ``wall of passage 3``."""
+        step, role, element, member = self._told_by
+        what = _ROLE_WORDS.get(role, say_name(role))
+        if role in ("start", "end"):
+            what = (_facing.get() or {}).get((step, role), what)
+        elif role == "side" and element:
+            shape, _, edge = element.partition(".")
+            what = f"{say_name(edge)} side" if edge and not edge[0].isdigit() else f"side {say_name(edge or shape)}"
+        number = " " + ".".join(map(str, member)) if member else ""
+        return f"{what} of {say_name(step)}{number}"
 
 
 def say_name(name: str) -> str:
@@ -68,8 +118,9 @@ def say_name(name: str) -> str:
     return name.replace("_", " ")
 
 
-def _facing(normal: tuple[float, float, float]) -> str:
-    for axis, words in enumerate((("left end", "right end"), ("front", "back"), ("bottom", "top"))):
-        if abs(normal[axis]) > 0.999:
-            return words[normal[axis] > 0]
-    return ""
+def say_face(text: str) -> str:
+    """A written name of a face in words, whatever it is."""
+    try:
+        return FaceName.read(text).words()
+    except ValueError:
+        return say_name(text.replace("/", " "))

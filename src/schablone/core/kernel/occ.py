@@ -7,13 +7,18 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from OCP.BRep import BRep_Builder, BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
+from OCP.BRepBuilderAPI import (
+    BRepBuilderAPI_MakeEdge,
+    BRepBuilderAPI_MakeFace,
+    BRepBuilderAPI_MakeVertex,
+    BRepBuilderAPI_MakeWire,
+)
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
-from OCP.Geom import Geom_BezierCurve
+from OCP.Geom import Geom_BezierCurve, Geom_Circle, Geom_Curve, Geom_Ellipse
 from OCP.GeomAbs import (
     GeomAbs_Cone,
     GeomAbs_Cylinder,
@@ -22,20 +27,20 @@ from OCP.GeomAbs import (
     GeomAbs_SurfaceOfExtrusion,
     GeomAbs_Torus,
 )
-from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Elips, gp_Pln, gp_Pnt, gp_Vec
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pln, gp_Pnt, gp_Vec
 from OCP.gp import gp_Ax3 as Axes
 from OCP.GProp import GProp_GProps
 from OCP.TColgp import TColgp_Array1OfPnt
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID
 from OCP.TopExp import TopExp, TopExp_Explorer
-from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
+from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge, TopoDS_Shape, TopoDS_Vertex, TopoDS_Wire
 from OCP.TopTools import (
     TopTools_IndexedDataMapOfShapeListOfShape,
     TopTools_IndexedMapOfShape,
     TopTools_ListOfShape,
 )
 
-from ..sketch.curves import Arc, Bezier, Curve, Loop
+from ..sketch.curves import Arc, Bezier, Curve, Line, Loop
 from .body import Figures
 from .frame import Frame, Vector
 from .naming import FaceName
@@ -73,6 +78,22 @@ class Solid:
             for k in range(around.Extent())
         )
 
+    def touching(self) -> tuple[Vector, tuple[FaceName, ...]] | None:
+        """A spot where the solid touches itself along a line and no further, with the faces there: an edge with more than
+        two faces around it. None where there is none."""
+        around = TopTools_IndexedDataMapOfShapeListOfShape()
+        TopExp.MapShapesAndAncestors_s(self.shape, TopAbs_EDGE, TopAbs_FACE, around)
+        faces = TopTools_IndexedMapOfShape()
+        TopExp.MapShapes_s(self.shape, TopAbs_FACE, faces)
+        for k in range(around.Extent()):
+            beside = around.FindFromIndex(k + 1)
+            edge = TopoDS.Edge_s(around.FindKey(k + 1))
+            if beside.Size() > 2 and not BRep_Tool.Degenerated_s(edge):
+                curve = BRepAdaptor_Curve(edge)
+                p = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
+                return (p.X(), p.Y(), p.Z()), tuple(self.names[faces.FindIndex(face) - 1] for face in beside)
+        return None
+
     def is_valid(self) -> bool:
         """The kernel's full check: every face, edge and vertex. Slow for many faces."""
         return bool(BRepCheck_Analyzer(self.shape).IsValid())
@@ -95,36 +116,57 @@ def _point(p: Vector) -> gp_Pnt:
     return gp_Pnt(*p)
 
 
-def edge_of(curve: Curve, frame: Frame, height: float) -> TopoDS_Edge:
-    start = _point(frame.at(*curve.start, height))
-    end = _point(frame.at(*curve.end, height))
+#: Ends of curves that lie apart by less are one corner for the kernel as they are.
+_ONE_POINT = 1e-7
+
+
+def edge_of(
+    curve: Curve, frame: Frame, height: float, ends: tuple[TopoDS_Vertex, TopoDS_Vertex] | None = None
+) -> TopoDS_Edge:
+    """A curve as an edge, ``height`` mm above a plane; between two vertices, where they are given."""
+    if isinstance(curve, Line):
+        if ends is not None:
+            return BRepBuilderAPI_MakeEdge(*ends).Edge()
+        return BRepBuilderAPI_MakeEdge(
+            _point(frame.at(*curve.start, height)), _point(frame.at(*curve.end, height))
+        ).Edge()
+    geometry, low, high = _geometry(curve, frame, height)
+    if isinstance(curve, Arc) and curve.is_full:
+        return BRepBuilderAPI_MakeEdge(geometry).Edge()
+    if ends is None:
+        return BRepBuilderAPI_MakeEdge(geometry, low, high).Edge()
+    if isinstance(curve, Arc) and curve.t1 < curve.t0:
+        ends = ends[1], ends[0]
+    return BRepBuilderAPI_MakeEdge(geometry, *ends, low, high).Edge()
+
+
+def _geometry(curve: Arc | Bezier, frame: Frame, height: float) -> tuple[Geom_Curve, float, float]:
+    """The kernel's curve that an arc or a cubic piece lies on, and its parameters there from low to high."""
     if isinstance(curve, Bezier):
         poles = TColgp_Array1OfPnt(1, 4)
         for number, p in enumerate((curve.start, curve.first, curve.second, curve.end), 1):
             poles.SetValue(number, _point(frame.at(*p, height)))
-        return BRepBuilderAPI_MakeEdge(Geom_BezierCurve(poles)).Edge()
-    if not isinstance(curve, Arc):
-        return BRepBuilderAPI_MakeEdge(start, end).Edge()
-    up = gp_Dir(*frame.normal)
-    axis_x = frame.x if curve.rx >= curve.ry else frame.y
-    shift = 0.0 if curve.rx >= curve.ry else -math.pi / 2
-    axes = gp_Ax2(_point(frame.at(*curve.centre, height)), up, gp_Dir(*axis_x))
-    if curve.is_circular:
-        geometry = gp_Circ(gp_Ax2(axes.Location(), up, gp_Dir(*frame.x)), curve.rx)
-        shift = 0.0
-    else:
-        geometry = gp_Elips(axes, max(curve.rx, curve.ry), min(curve.rx, curve.ry))
-    if curve.is_full:
-        return BRepBuilderAPI_MakeEdge(geometry).Edge()
+        return Geom_BezierCurve(poles), 0.0, 1.0
+    up, centre = gp_Dir(*frame.normal), _point(frame.at(*curve.centre, height))
     low, high = sorted((curve.t0, curve.t1))
-    return BRepBuilderAPI_MakeEdge(geometry, low + shift, high + shift).Edge()
+    if curve.is_circular:
+        return Geom_Circle(gp_Ax2(centre, up, gp_Dir(*frame.x)), curve.rx), low, high
+    upright = curve.rx < curve.ry
+    shift = -math.pi / 2 if upright else 0.0
+    axes = gp_Ax2(centre, up, gp_Dir(*(frame.y if upright else frame.x)))
+    return Geom_Ellipse(axes, max(curve.rx, curve.ry), min(curve.rx, curve.ry)), low + shift, high + shift
 
 
 def wire_of(loop: Loop, frame: Frame, height: float) -> tuple[TopoDS_Wire, list[tuple[TopoDS_Edge, str]]]:
-    """A closed wire along a loop, ``height`` above a plane; its edges with the names of their curves."""
+    """A closed wire along a loop, ``height`` above a plane; its edges with the names of their curves.
+
+    Neighbours share their corner, whatever the last digits of their ends.
+    """
     maker = BRepBuilderAPI_MakeWire()
-    for curve in loop.curves:
-        maker.Add(edge_of(curve, frame, height))
+    corners = _corners(loop, frame, height) if len(loop.curves) > 1 else []
+    for k, curve in enumerate(loop.curves):
+        ends = (corners[k], corners[(k + 1) % len(corners)]) if corners else None
+        maker.Add(edge_of(curve, frame, height, ends))
     wire = maker.Wire()
     # The maker may copy edges; those of the wire itself are the ones that the prism knows.
     explorer = TopExp_Explorer(wire, TopAbs_EDGE)
@@ -133,6 +175,18 @@ def wire_of(loop: Loop, frame: Frame, height: float) -> tuple[TopoDS_Wire, list[
         edges.append((TopoDS.Edge_s(explorer.Current()), curve.name))
         explorer.Next()
     return wire, edges
+
+
+def _corners(loop: Loop, frame: Frame, height: float) -> list[TopoDS_Vertex]:
+    """The corner at the start of each curve, as wide as its neighbours' ends lie apart."""
+    found = []
+    for k, curve in enumerate(loop.curves):
+        gap = math.dist(loop.curves[k - 1].end, curve.start)
+        corner = BRepBuilderAPI_MakeVertex(_point(frame.at(*curve.start, height))).Vertex()
+        if gap > _ONE_POINT / 2:
+            BRep_Builder().UpdateVertex(corner, 2 * gap + _ONE_POINT)
+        found.append(corner)
+    return found
 
 
 def prism_shape(prism: Prism) -> tuple[TopoDS_Shape, list[tuple[TopoDS_Shape, FaceName]]]:

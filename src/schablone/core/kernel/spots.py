@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from .body import Body
 from .frame import Vector
 from .mesh import Mesh
-from .naming import FaceName
+from .naming import say_face
 
 Floats = NDArray[np.float64]
 
@@ -45,17 +45,10 @@ def is_spot(text: str) -> bool:
 def say_spot(text: str) -> str:
     """A spot in words: ``middle between top of plate and left side of plate``."""
     kind, _, rest = text.partition(" ")
-    faces = [_face_words(name) for name in rest.partition(" #")[0].split(" & ")]
+    faces = [say_face(name) for name in rest.partition(" #")[0].split(" & ")]
     number = f" ({rest.partition(' #')[2]})" if " #" in rest else ""
     where = f"{', '.join(faces[:-1])} and {faces[-1]}" if len(faces) > 1 else faces[0]
     return f"{kind} of {where}{number}" if kind == "corner" else f"{kind} between {where}{number}"
-
-
-def _face_words(name: str) -> str:
-    try:
-        return FaceName.read(name).words()
-    except ValueError:
-        return name
 
 
 def spots_of(mesh: Mesh) -> dict[str, Vector]:

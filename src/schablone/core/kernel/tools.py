@@ -17,7 +17,7 @@ from ..sketch.regions import Region
 from .along import Piped
 from .frame import Frame, Vector, cross, dot
 from .motion import Motion
-from .naming import FaceName
+from .naming import FaceName, say_name
 from .prism import Prism
 
 
@@ -329,3 +329,16 @@ def placed(tool: Tool, motion: Motion) -> Tool:
     if isinstance(tool, Placed):
         return Placed(tool.tool, motion.after(tool.motion))
     return Placed(tool, motion)
+
+
+def title_of(tool: Tool) -> str:
+    """A tool as people call it: by its step, its number in a row, and the outline that it was raised from."""
+    inner = tool.tool if isinstance(tool, Placed) else tool
+    name = min(inner.names())
+    said = " ".join([say_name(name.step), ".".join(str(number) for number in name.member)]).strip()
+    prism = inner.prism if isinstance(inner, (Leaned, ToNext)) else inner
+    if isinstance(prism, Prism):
+        side = prism.sides.get(prism.region.outer.curves[0].name)
+        if side is not None and side.role == "side" and side.element:
+            return f"“{say_name(side.element.partition('.')[0])}” of {said}"
+    return said

@@ -93,35 +93,50 @@ class Arrangement:
         """The area of a face without its holes, mm²."""
         return math.fsum(self._plane.area(ring) for ring in (face.halves, *face.inner))
 
-    def where(self, holds: Callable[[Sequence[int]], bool]) -> tuple[Face, ...]:
-        """The faces for which something holds of how often each curve's outline runs round them, counter-clockwise.
+    def turns(self, operands: Sequence[int], count: int) -> list[list[int]]:
+        """For each face how often the outlines of each operand run round it, counter-clockwise (winding numbers).
 
-        ``holds`` gets for each face the winding numbers by the number of the curve as it was given to :func:`arrange`,
-        summed up from outside; only sums over closed outlines mean anything.
+        ``operands`` gives for each curve, as it was given to :func:`arrange`, which of the ``count`` operands it belongs to,
+        or −1; each operand's curves close up. Gone through from face to face, from outside in.
 
         Raises:
             Tangled: where two ways to a face do not agree.
         """
-        return tuple(face for face, turns in zip(self.faces, self._turns(), strict=True) if holds(turns))
-
-    def _turns(self) -> list[list[int]]:
-        """For each face how often each curve has been crossed from right to left on the way in from outside."""
         plane = self._plane
-        steps, home = _neighbours(self)
-        found: dict[int, list[int]] = {-1: [0] * len(plane.curves)}
+        steps = _neighbours(plane, self.faces)
+        found: dict[int, list[int]] = {-1: [0] * count}
         waiting = [-1]
         while waiting:
             here = waiting.pop()
             for half, there in steps.get(here, ()):
-                if there in found:
-                    continue
-                turns = found[there] = list(found[here])
+                turns = list(found[here])
                 for source, same_way in plane.edges[half[0]].carries:
-                    # The area lies to the left of a half edge: from here over it to its right.
-                    turns[source] += -1 if same_way == half[1] else 1
-                waiting.append(there)
-        del home
+                    if operands[source] >= 0:
+                        # The area lies to the left of a half edge: over it, from here to its right.
+                        turns[operands[source]] += -1 if same_way == half[1] else 1
+                if there not in found:
+                    found[there] = turns
+                    waiting.append(there)
+                elif found[there] != turns:
+                    raise Tangled(plane.edges[half[0]].curve.start)
         return [found[k] for k in range(len(self.faces))]
+
+    def pinches(self, faces: Sequence[Face]) -> list[tuple[Point, tuple[str, ...]]]:
+        """Where the outlines of joined faces touch themselves or each other in a point, with the names of the curves there."""
+        plane = self._plane
+        leaving: dict[int, list[Half]] = {}
+        for half in self._border(faces):
+            leaving.setdefault(plane.ends(half)[0], []).append(half)
+        found = []
+        for corner, halves in leaving.items():
+            if len(halves) > 1:
+                x, y = plane.corners[corner].tolist()
+                found.append(((x, y), tuple(dict.fromkeys(plane.edges[e].curve.name for e, _ in halves))))
+        return found
+
+    def _border(self, faces: Sequence[Face]) -> set[Half]:
+        chosen = {half for face in faces for ring in (face.halves, *face.inner) for half in ring}
+        return {half for half in chosen if (half[0], not half[1]) not in chosen}
 
     def regions(self, faces: Sequence[Face]) -> tuple[Region, ...]:
         """Faces joined: where two of them lie side by side, the line between them goes.
@@ -130,9 +145,7 @@ class Arrangement:
             Tangled: where the regions have not the area of the faces.
         """
         plane = self._plane
-        chosen = {half for face in faces for ring in (face.halves, *face.inner) for half in ring}
-        border = {half for half in chosen if (half[0], not half[1]) not in chosen}
-        rings = plane.rings_of(border)
+        rings = plane.rings_of(self._border(faces))
         areas = [plane.area(ring) for ring in rings]
         outer = [plane.loop(ring) for ring, area in zip(rings, areas, strict=True) if area > 0]
         holes = [plane.loop(ring).reversed() for ring, area in zip(rings, areas, strict=True) if area < 0]
@@ -272,7 +285,7 @@ def _depths(plane: Plane, faces: Sequence[Face]) -> list[int]:
         for ring in plane.rings_of(halves):
             if plane.area(ring) < 0:
                 outside |= set(ring)
-    steps, _ = _neighbours(Arrangement(tuple(faces), (), (), plane))
+    steps = _neighbours(plane, faces)
     within: dict[int, frozenset[int]] = {-1: frozenset()}
     waiting = [-1]
     while waiting:
@@ -287,18 +300,18 @@ def _depths(plane: Plane, faces: Sequence[Face]) -> list[int]:
     return [len(within[k]) - 1 for k in range(len(faces))]
 
 
-def _neighbours(found: Arrangement) -> tuple[dict[int, list[tuple[Half, int]]], dict[Half, int]]:
+def _neighbours(plane: Plane, faces: Sequence[Face]) -> dict[int, list[tuple[Half, int]]]:
     """For each face the half edges around it, each with the face beyond; −1 is all that lies outside."""
     home: dict[Half, int] = {}
-    for k, face in enumerate(found.faces):
+    for k, face in enumerate(faces):
         for ring in (face.halves, *face.inner):
             home |= dict.fromkeys(ring, k)
     steps: dict[int, list[tuple[Half, int]]] = {}
-    for e in range(len(found._plane.edges)):
+    for e in range(len(plane.edges)):
         for half in ((e, True), (e, False)):
             here, there = home.get(half, -1), home.get((e, not half[1]), -1)
             steps.setdefault(here, []).append((half, there))
-    return steps, home
+    return steps
 
 
 def _place(plane: Plane, ring: Ring) -> tuple[str, float]:

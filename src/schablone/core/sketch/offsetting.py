@@ -48,13 +48,8 @@ def moved_outline(loop: Loop, by: float, *, round_corners: bool = False) -> tupl
     whole = _as_it_is(loop, raw, moved, by)
     if whole is not None:
         return (Region(whole),)
-    outline = np.array([point for curve in raw for point in curve.points(0.002)])
     found = arrange(raw)
-    faces = [
-        face
-        for face in found.faces
-        if _winding(outline, found.polygon(face, 0.002).representative_point().coords[0]) > 0
-    ]
+    faces = [face for face, (turns,) in zip(found.faces, found.turns([0] * len(raw), 1), strict=True) if turns > 0]
     if not faces:
         raise ValueError(f"the outline “{loop.name}” is too small to be moved inwards by {abs(by):g} mm")
     return found.regions(faces)
@@ -76,14 +71,11 @@ def moved_region(region: Region, outer: float, holes: Sequence[float]) -> tuple[
         whole = Region(outers[0], tuple(voids))
         if (outer >= 0 and all(by <= 0 for by in holes)) or _polygon(whole).is_valid:
             return (whole,)
-    found = arrange([curve for loop in (*outers, *voids) for curve in loop.curves])
-    material = [Polygon(loop.points(0.002)) for loop in outers]
-    empty = [Polygon(loop.points(0.002)) for loop in voids]
-    faces = []
-    for face in found.faces:
-        spot = found.polygon(face, 0.002).representative_point()
-        if any(p.contains(spot) for p in material) and not any(p.contains(spot) for p in empty):
-            faces.append(face)
+    curves = [curve for loop in (*outers, *voids) for curve in loop.curves]
+    operands = [int(k >= len(outers)) for k, loop in enumerate((*outers, *voids)) for _ in loop.curves]
+    found = arrange(curves)
+    turns = found.turns(operands, 2)
+    faces = [face for face, (material, empty) in zip(found.faces, turns, strict=True) if material > 0 and empty <= 0]
     if not faces:
         raise ValueError(f"nothing is left of the outline “{region.outer.name}”")
     return tuple(found.regions(faces))
@@ -264,12 +256,3 @@ def _one_line(a: Curve | None, b: Curve) -> bool:
     ux, uy, vx, vy = a.end[0] - a.start[0], a.end[1] - a.start[1], b.end[0] - b.start[0], b.end[1] - b.start[1]
     size = math.hypot(ux, uy) * math.hypot(vx, vy)
     return abs(ux * vy - uy * vx) <= 1e-9 * size and ux * vx + uy * vy > 0
-
-
-def _winding(outline: np.ndarray, point: tuple[float, ...]) -> int:
-    """How often a closed polyline runs around a point, counter-clockwise."""
-    d = outline - np.array(point[:2])
-    angles = np.arctan2(d[:, 1], d[:, 0])
-    steps = np.diff(np.concatenate([angles, angles[:1]]))
-    steps -= 2 * np.pi * np.round(steps / (2 * np.pi))
-    return round(float(steps.sum()) / (2 * np.pi))

@@ -113,7 +113,9 @@ class Plane:
         self.sources = [k for k, piece in pieces if _has_extent(piece)]
         # Pieces of a curve that is closed in itself end where nobody drew an end.
         self.spans = [
-            Span(piece, closed=isinstance(curves[k], Arc) and curves[k].is_full) for k, piece in pieces if _has_extent(piece)
+            Span(piece, closed=isinstance(curves[k], Arc) and curves[k].is_full)
+            for k, piece in pieces
+            if _has_extent(piece)
         ]
         self.edges: list[Edge] = []
         self.gaps: tuple[Gap, ...] = ()
@@ -446,7 +448,9 @@ def _has_extent(curve: Curve) -> bool:
 def _nearness(boxes: Sequence[tuple[float, float, float, float]]) -> float:
     """How near curves of a drawing must be to touch: by its size, and by how far from the origin it lies."""
     far = max(max(abs(c) for c in b) for b in boxes)
-    across = max(max(b[2] for b in boxes) - min(b[0] for b in boxes), max(b[3] for b in boxes) - min(b[1] for b in boxes))
+    across = max(
+        max(b[2] for b in boxes) - min(b[0] for b in boxes), max(b[3] for b in boxes) - min(b[1] for b in boxes)
+    )
     return min(max(_TOUCH * max(far, across), _LEAST), _MOST)
 
 
@@ -551,7 +555,10 @@ def led_to(span: Span, t0: float, t1: float, start: Point, end: Point) -> Curve:
     if isinstance(curve, Line):
         return Line(start, end, curve.name)
     if isinstance(curve, Bezier):
-        (ax, ay), (bx, by) = (start[0] - curve.start[0], start[1] - curve.start[1]), (end[0] - curve.end[0], end[1] - curve.end[1])
+        (ax, ay), (bx, by) = (
+            (start[0] - curve.start[0], start[1] - curve.start[1]),
+            (end[0] - curve.end[0], end[1] - curve.end[1]),
+        )
         first = (curve.first[0] + ax, curve.first[1] + ay)
         second = (curve.second[0] + bx, curve.second[1] + by)
         return Bezier(start, first, second, end, curve.name)

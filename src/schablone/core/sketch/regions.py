@@ -17,16 +17,17 @@ from .curves import Loop, Mapping2D, Point
 
 #: Tolerance, mm, with which outlines are compared for crossing and nesting.
 _FINE = 0.002
+_CLOSE = 3 * _FINE
 
 
 class OutlinesCross(ValueError):
-    """Two outlines of one sketch touch or cross each other, or one crosses itself."""
+    """Two outlines of one sketch touch or cross each other, or nearly so, or one crosses itself."""
 
     def __init__(self, first: str, second: str) -> None:
         if first == second:
             super().__init__(f"the outline “{first}” crosses itself")
         else:
-            super().__init__(f"the outlines “{first}” and “{second}” touch or cross each other")
+            super().__init__(f"the outlines “{first}” and “{second}” touch or cross each other, or nearly so")
         self.first, self.second = first, second
 
 
@@ -77,13 +78,14 @@ def regions_of(loops: Sequence[Loop]) -> tuple[Region, ...]:
     parents: list[list[int]] = [[] for _ in loops]
     tree = STRtree(polygons)
     for i, polygon in enumerate(polygons):
-        for j in tree.query(polygon, predicate="intersects").tolist():
+        for j in tree.query(polygon, predicate="dwithin", distance=_CLOSE).tolist():
             if j == i:
                 continue
+            # Chords stray from their arcs: nearer than that it takes more to say who lies in whom.
+            if polygons[j].exterior.distance(polygon.exterior) < _CLOSE:
+                raise OutlinesCross(loops[min(i, j)].name, loops[max(i, j)].name)
             if polygons[j].contains_properly(polygon):
                 parents[i].append(j)
-            elif not polygon.contains_properly(polygons[j]):
-                raise OutlinesCross(loops[min(i, j)].name, loops[max(i, j)].name)
     regions = []
     for i, loop in enumerate(loops):
         if len(parents[i]) % 2 == 0:

@@ -197,19 +197,29 @@ class Outlines:
         return self._arranged
 
 
+@dataclass(frozen=True, slots=True)
+class Remark:
+    """Something that a person should know of a step that is built all the same: what, what to do, and of which field."""
+
+    what: str
+    hint: str = ""
+    where: str = ""
+
+
 @dataclass(slots=True)
 class Feature:
     """What a step does to a part: tools to add or to cut, in the design's own space, or a change of the part.
 
     ``check`` is asked before tools are used, with the part and all of them, those of a row included.
     ``change`` makes another body of the part; ``others`` make bodies of other parts from the part as it was before.
-    ``brings`` is a whole body that comes to the part, or is its first.
+    ``brings`` is a whole body that comes to the part, or is its first. ``remarks`` are told though it is built.
     """
 
     operation: Operation
     part: str
     tools: list[Tool] = field(default_factory=list)
     check: Callable[[Body, Sequence[Tool]], None] | None = None
+    remarks: tuple[Remark, ...] = ()
     change: Callable[[Body], Body] | None = None
     others: Mapping[str, Callable[[Body], Body]] = field(default_factory=dict)
     brings: Body | None = None
@@ -219,7 +229,7 @@ class Feature:
 class Workshop:
     """What a step finds when it is built: values of its slots, the parts so far, the drawings, the view.
 
-    ``densities`` are those of the parts, g/cm³. ``remade`` is the part that a step asked for with changed sizes (:meth:`Step.remakes`).
+    ``densities`` are those of the parts, g/cm³. ``repeats`` tells by the name of a step which other repeats it. ``remade`` is the part that a step asked for with changed sizes (:meth:`Step.remakes`).
     ``stretch`` is by what tools are stretched as they are used; parts with steps that make more than prisms are
     stretched as a whole, at the end. ``traced`` gives, under another lens than Wanted, the edges that each sketch follows as they are wanted.
     """
@@ -234,6 +244,7 @@ class Workshop:
     stretch: Vector = (1.0, 1.0, 1.0)
     remade: Body | None = None
     densities: Mapping[str, float] = field(default_factory=dict)
+    repeats: Mapping[str, str] = field(default_factory=dict)
 
     def plane(self, place: str, where: str) -> Frame:
         """The frame of a plane or of a named flat face.
@@ -254,16 +265,33 @@ class Workshop:
         for body in self.bodies.values():
             if name in body.frames and name in body.names():
                 return body, body.frames[name], name
-        known = self.flat_faces()
+        known = self.flat_faces(name)
         raise StepError(
-            f"The face “{name.words()}” is not there any more.",
+            f"The face “{name.words()}” is not there any more{self.why_lost(name)}.",
             "Pick another face in the view." if known else "There are no flat faces yet.",
             where,
             known,
         )
 
-    def flat_faces(self) -> list[str]:
-        return [str(name) for body in self.bodies.values() for name in sorted(body.frames) if name in body.names()]
+    def flat_faces(self, like: FaceName | None = None) -> list[str]:
+        """The flat faces that there are; with ``like`` those that are most like it first."""
+        known = [name for body in self.bodies.values() for name in sorted(body.frames) if name in body.names()]
+        return [str(name) for name in (sorted(known, key=lambda name: name.unlike(like)) if like else known)]
+
+    def why_lost(self, name: FaceName) -> str:
+        """What has changed a face away, where that can be told: a repeat that has fewer members now."""
+        by = self.repeats.get(name.step, "")
+        if not by:
+            return ""
+        count = max(
+            (n.member[0] for body in self.bodies.values() for n in body.names() if n.step == name.step and n.member),
+            default=0,
+        )
+        return (
+            f": “{say_name(by)}” makes {count} of {say_name(name.step)} now"
+            if count
+            else f": “{say_name(by)}” makes none of {say_name(name.step)} now"
+        )
 
     def reach(self, part: str) -> float:
         """A length that is sure to go through the whole part, mm."""

@@ -296,8 +296,7 @@ class Hole(Step):
                 continue
             number = f" {'.'.join(map(str, tool.start.member))}" if tool.start.member else ""
             raise StepError(
-                f"Hole{number} of ø {2 * radius:.4g} mm at x {u:.4g}, y {v:.4g} mm breaks out of the "
-                f"{name.words(body.frames[name].normal)}.",
+                f"Hole{number} of ø {2 * radius:.4g} mm at x {u:.4g}, y {v:.4g} mm breaks out of the {name.words()}.",
                 "Make it smaller, move it inwards, or cut a sketch instead.",
                 "diameter",
             )

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Literal
 from pydantic import Field
 
 from ..kernel.body import Body
-from ..kernel.naming import FaceName, say_name
+from ..kernel.naming import FaceName, say_face, say_name
 from ..model import Frozen, Line
 from .base import StepError
 
@@ -29,9 +29,9 @@ class EdgeRule(Frozen):
 
     def words(self) -> str:
         if self.how == "around":
-            return f"the edges of {_face(self.of[0])}"
+            return f"the edges of {say_face(self.of[0])}"
         if self.how == "between":
-            return f"the edge between {' and '.join(_face(name) for name in self.of)}"
+            return f"the edge between {' and '.join(say_face(name) for name in self.of)}"
         if self.how == "raised":
             return f"the edges of all that {say_shape(self.of[0])} raised"
         what = {"upright": "upright edges", "level": "level edges", "all": "all edges"}[self.how]
@@ -48,13 +48,6 @@ class EdgeRule(Frozen):
 
 #: The rules of a step.
 EdgeRules = Annotated[tuple[EdgeRule, ...], Field(max_length=100)]
-
-
-def _face(name: str) -> str:
-    try:
-        return FaceName.read(name).words()
-    except ValueError:
-        return name
 
 
 def chosen_edges(solid: Solid, rules: Sequence[EdgeRule], where: str) -> list[KernelEdge]:
@@ -79,16 +72,13 @@ def chosen_edges(solid: Solid, rules: Sequence[EdgeRule], where: str) -> list[Ke
 
 
 def _means(rule: EdgeRule, edge: KernelEdge) -> bool:
-    names = [str(name) for name in edge.between]
-    bare = [name.split("#")[0] for name in names]
     match rule.how:
         case "around":
-            return rule.of[0] in names or rule.of[0] in bare
+            return any(_is(name, rule.of[0]) for name in edge.between)
         case "between":
-            # A face without the number of a member means that of every member.
+            a, b = edge.between
             first, second = rule.of[0], rule.of[-1]
-            pairs = [(a, b) for a in (names[0], bare[0]) for b in (names[1], bare[1])]
-            return any(pair in ((first, second), (second, first)) for pair in pairs)
+            return (_is(a, first) and _is(b, second)) or (_is(a, second) and _is(b, first))
         case "upright" | "level":
             made = any(name.step == rule.of[0] for name in edge.between)
             if not made or edge.direction is None:
@@ -98,6 +88,16 @@ def _means(rule: EdgeRule, edge: KernelEdge) -> bool:
         case "raised":
             return any(from_shape(name, rule.of[0]) for name in edge.between)
     return any(name.step == rule.of[0] for name in edge.between)
+
+
+def _is(name: FaceName, written: str) -> bool:
+    """Whether a face is meant by a written name. One without the number of a member means that of every member."""
+    if "#" not in written:
+        return written in (str(name), str(name).split("#")[0])
+    try:
+        return FaceName.read(written) == name
+    except ValueError:
+        return False
 
 
 def from_shape(name: FaceName, shape: str) -> bool:

@@ -127,6 +127,9 @@ def part_of_faces(
     lost = [name for name in names if not part or name not in shop.bodies[part].names()]
     if lost:
         raise StepError(
-            f"The face “{lost[0].words()}” is not there any more.", "Pick another face.", where, shop.flat_faces()
+            f"The face “{lost[0].words()}” is not there any more{shop.why_lost(lost[0])}.",
+            "Pick another face.",
+            where,
+            shop.flat_faces(lost[0]),
         )
     return part, names

@@ -1,0 +1,122 @@
+"""Prisms of one height put together in their plane, exactly, without the geometry kernel.
+
+Most cuts go right through, and most additions stand as high as what they are added to. Then the outlines say all: they are
+put together as areas (:mod:`..sketch.combining`), and what comes out are prisms again.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from ..sketch.combining import Combined, combined
+from ..sketch.planar import Tangled
+from ..sketch.regions import Region
+from .frame import Vector
+from .naming import FaceName
+from .prism import SAME, Prism, in_frame
+
+Operation = Literal["add", "cut", "common"]
+
+
+class Touching(ValueError):
+    """Pieces of a part, or walls of its holes, that touch along a line and nowhere else: ``at`` is a spot of it, ``faces``
+    what meets there."""
+
+    def __init__(self, at: Vector, faces: Sequence[FaceName]) -> None:
+        x, y, z = (round(c, 6) + 0.0 for c in at)
+        names = list(dict.fromkeys(face.words() for face in faces))
+        what = " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names) or "two faces"
+        verb = "touches itself" if len(names) == 1 else "touch"
+        super().__init__(f"{what} {verb} at x {x:.4g}, y {y:.4g}, z {z:.4g} mm, and only along a line")
+        self.at, self.faces = at, tuple(faces)
+
+
+@dataclass(frozen=True, slots=True)
+class Levelled:
+    """The prisms that come of it, and for each tool whether it changed anything."""
+
+    prisms: tuple[Prism, ...]
+    took_part: tuple[bool, ...]
+
+
+def levelled(bodies: Sequence[Prism], operation: Operation, tools: Sequence[Prism]) -> Levelled | None:
+    """Prisms with others added, cut, or kept in common; None where that is no matter of outlines alone.
+
+    Raises:
+        Touching: where outlines would touch in single points: the part would hang together by nothing.
+    """
+    first = bodies[0]
+    if first.inset or any(tool.inset for tool in tools):
+        return None
+    base = [in_frame(prism, first.frame) for prism in bodies]
+    level = [in_frame(tool, first.frame) for tool in tools]
+    if any(prism is None or prism.inset or not _as_high(prism, first) for prism in base):
+        return None
+    if any(prism is None for prism in level):
+        return None
+    # What lies above or below can neither cut nor be common; added, it is no matter of outlines.
+    reach = [prism for prism in level if prism is not None and (operation == "add" or _meets(prism, first))]
+    if not all(_goes_through(prism, first, operation) for prism in reach):
+        return None
+    sides: dict[str, FaceName] = {}
+    regions = [_numbered(prism, "", sides) for prism in base[:1] if prism]
+    regions += [_numbered(prism, f"p{k}~", sides) for k, prism in enumerate(base[1:], 1) if prism]
+    taken = {name.partition("~")[0] for name in sides if "~" in name}
+    prefixes = [f"{k}~" for k in range(len(taken) + len(reach) + 1) if str(k) not in taken]
+    others = [_numbered(prism, prefixes[k], sides) for k, prism in enumerate(reach)]
+    try:
+        found = combined(regions, operation, others)
+    except Tangled:
+        return None
+    if found.pinches:
+        raise _touching(found, first, sides)
+    took = iter(found.took_part)
+    part = tuple(next(took) if any(prism is one for one in reach) else False for prism in level)
+    return Levelled(tuple(_raised(first, region, sides) for region in found.regions), part)
+
+
+def _as_high(prism: Prism, first: Prism) -> bool:
+    return abs(prism.low - first.low) <= SAME and abs(prism.high - first.high) <= SAME
+
+
+def _meets(tool: Prism, first: Prism) -> bool:
+    return tool.high > first.low + SAME and tool.low < first.high - SAME
+
+
+def _goes_through(tool: Prism, first: Prism, operation: Operation) -> bool:
+    if operation == "add":
+        return _as_high(tool, first)
+    return tool.low <= first.low + SAME and tool.high >= first.high - SAME
+
+
+def _numbered(prism: Prism, prefix: str, sides: dict[str, FaceName]) -> Region:
+    """The region of a prism with its curves told apart from those of others; ``sides`` learns their faces."""
+    region = prism.region
+    if prefix:
+        region = Region(*_renamed(region, prefix))
+    for loop, before in zip(region.loops, prism.region.loops, strict=True):
+        for curve, old in zip(loop.curves, before.curves, strict=True):
+            sides[curve.name] = prism.sides[old.name]
+    return region
+
+
+def _renamed(region: Region, prefix: str):  # type: ignore[no-untyped-def]
+    loops = [loop.renamed([prefix + curve.name for curve in loop.curves]) for loop in region.loops]
+    return loops[0], tuple(loops[1:])
+
+
+def _raised(first: Prism, region: Region, sides: dict[str, FaceName]) -> Prism:
+    mine = {curve.name: _side(curve.name, sides) for loop in region.loops for curve in loop.curves}
+    return replace(first, region=region, sides=mine)
+
+
+def _side(name: str, sides: dict[str, FaceName]) -> FaceName:
+    """The face of a curve, or of the curve that a piece of it came from: ``edge.2`` is a piece of ``edge``."""
+    return sides[name] if name in sides else sides[name.rpartition(".")[0]]
+
+
+def _touching(found: Combined, first: Prism, sides: dict[str, FaceName]) -> Touching:
+    (x, y), names = found.pinches[0]
+    return Touching(first.frame.at(x, y, first.high), [_side(name, sides) for name in names])
