@@ -128,7 +128,7 @@ class TestLead:
 @settings(max_examples=60, deadline=None)
 def test_frames_along_a_path_stay_square_to_it(points, bend):
     try:
-        pieces = rounded_polyline(points, bend)
+        pieces, _ = rounded_polyline(points, bend)
     except ValueError:
         return
     end = carried(GROUND, pieces)

@@ -300,7 +300,7 @@ class TestSweep:
 
     def test_too_thick_a_wire_is_told(self):
         design = Design.model_validate({"name": "Helix", "steps": [{"kind": "sweep", "name": "wire", "wire": "60 mm"}]})
-        assert "bends to a radius of 20" in made(design).problems[0].what
+        assert "bends more sharply than the outline is wide" in made(design).problems[0].what
 
 
 class TestExtents:

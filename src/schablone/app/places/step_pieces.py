@@ -27,6 +27,7 @@ from ...core.steps.base import (
     StepPiece,
     TextPiece,
     Words,
+    say_place,
     say_step,
 )
 from ...core.steps.selecting import EdgeRule, say_shape

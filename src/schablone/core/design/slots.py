@@ -45,7 +45,7 @@ def slot_values(
                 if first in found.numbers and last in found.numbers:
                     ends = found.numbers[first], found.numbers[last]
                     parameter = Parameter(name, found.values[first].kind, *ends)
-                    samples = sheet.sample(slot.formula, slot.kind, parameter, sent=sent)
+                    samples = sheet.sample(slot.formula, slot.kind, parameter, sent=sent, panels=slot.panels)
                     for sample in samples:
                         _not_too_long(slot, sample)
                     found.numbers |= {f"{slot.path}@{number}": sample for number, sample in enumerate(samples)}

@@ -19,7 +19,7 @@ from .functions import Habits, Screws
 from .order import in_order
 from .parse import parse
 from .rewrite import columns_in, names_in
-from .sampling import nodes
+from .sampling import nodes, panel_nodes
 from .tables import Column
 
 
@@ -146,8 +146,10 @@ class Sheet:
             )
         return compiled
 
-    def sample(self, text: str, wanted: Kind | None, parameter: Parameter, *, sent: bool = False) -> list[float]:
-        """Values of a formula at the nodes of a parameter's range, in base units.
+    def sample(
+        self, text: str, wanted: Kind | None, parameter: Parameter, *, sent: bool = False, panels: bool = False
+    ) -> list[float]:
+        """Values of a formula at the nodes of a parameter's range, or at those of its panels, in base units.
 
         Raises:
             FormulaError: for a formula of another kind, or one that has no value somewhere on the way.
@@ -157,7 +159,8 @@ class Sheet:
         compiled = self.compile(text, wanted, {parameter.name: parameter.kind})
         inner, give = self.env(sent=sent).within(parameter.name)
         found = []
-        for value in nodes(parameter.first, parameter.last).tolist():
+        spread = panel_nodes if panels else nodes
+        for value in spread(parameter.first, parameter.last).tolist():
             give(value)
             found.append(compiled.value(inner).value)
         return found

@@ -36,12 +36,15 @@ class Piped:
     start: FaceName
     end: FaceName
     sides: Mapping[str, FaceName]
+    closed: bool = False
 
     def names(self) -> set[FaceName]:
-        return {self.start, self.end, *self.sides.values()}
+        return {*self.sides.values(), *(() if self.closed else (self.start, self.end))}
 
     def frames(self) -> dict[FaceName, Frame]:
-        """Frames of both ends, their normals out of the material."""
+        """Frames of both ends, their normals out of the material; none where the path closes."""
+        if self.closed:
+            return {}
         return {self.start: self.frame.turned_over(), self.end: carried(self.frame, self.pieces)}
 
     def bounds(self) -> tuple[Vector, Vector]:
@@ -126,8 +129,9 @@ def frames_along(points: Floats, tangents: Floats, first: Frame) -> list[Frame]:
     return found
 
 
-def rounded_polyline(points: Sequence[Vector], bend: float) -> tuple[PathPiece, ...]:
-    """Straight pieces through points, the corners rounded by arcs of a radius where it is above zero.
+def rounded_polyline(points: Sequence[Vector], bend: float) -> tuple[tuple[PathPiece, ...], bool]:
+    """Straight pieces through points, the corners rounded by arcs of a radius where it is above zero; and whether they close:
+    where the last point is the first, that corner is one, too.
 
     Raises:
         ValueError: where two points coincide, or an arc does not fit.
@@ -139,28 +143,35 @@ def rounded_polyline(points: Sequence[Vector], bend: float) -> tuple[PathPiece, 
         if length < 1e-6:
             raise ValueError(f"points {number} and {number + 1} of the path are the same")
         ways.append((b - a) / length)
+    closed = len(corners) > 3 and float(np.linalg.norm(corners[-1] - corners[0])) < 1e-6
+    cuts = [_cut_off(k, ways, bend, closed) for k in range(len(corners))]
     pieces: list[PathPiece] = []
-    at, used = corners[0], 0.0
-    for k, corner in enumerate(corners[1:], 1):
-        cut = 0.0
-        if k < len(corners) - 1:
-            turn = math.acos(float(np.clip(ways[k - 1] @ ways[k], -1.0, 1.0)))
-            if turn > math.pi - 1e-6:
-                raise ValueError(f"the path turns back on itself at point {k + 1}")
-            cut = bend * math.tan(turn / 2)
-        room = float(np.linalg.norm(corner - corners[k - 1]))
-        if used + cut > room + 1e-9:
+    for k, (a, b) in enumerate(itertools.pairwise(corners)):
+        room = float(np.linalg.norm(b - a))
+        if cuts[k] + cuts[k + 1] > room + 1e-9:
             raise ValueError(
-                f"bends of {bend:g} mm do not fit between points {k} and {k + 1} of the path, which are {room:.4g} mm apart"
+                f"bends of {bend:g} mm do not fit between points {k + 1} and {k + 2} of the path, which are {room:.4g} mm apart"
             )
-        straight = corner - cut * ways[k - 1]
-        if float(np.linalg.norm(straight - at)) > 1e-9:
-            pieces.append(_straight(at, straight))
-        at, used = straight, cut
-        if cut > 0:
-            pieces.append(_bend(straight, ways[k - 1], ways[k], bend))
-            at = corner + cut * ways[k]
-    return tuple(pieces)
+        first, last = a + cuts[k] * ways[k], b - cuts[k + 1] * ways[k]
+        if float(np.linalg.norm(last - first)) > 1e-9:
+            pieces.append(_straight(first, last))
+        if cuts[k + 1] > 0:
+            pieces.append(_bend(last, ways[k], ways[(k + 1) % len(ways)], bend))
+    return tuple(pieces), closed
+
+
+def _cut_off(k: int, ways: Sequence[Floats], bend: float, closed: bool) -> float:
+    """How much of both sides the bend at a point takes, mm.
+
+    Raises:
+        ValueError: where the path turns back on itself there.
+    """
+    if not closed and k in (0, len(ways)):
+        return 0.0
+    turn = math.acos(float(np.clip(ways[k - 1] @ ways[k % len(ways)], -1.0, 1.0)))
+    if turn > math.pi - 1e-6:
+        raise ValueError(f"the path turns back on itself at point {k + 1}")
+    return bend * math.tan(turn / 2)
 
 
 def _straight(a: Floats, b: Floats) -> PathPiece:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
@@ -46,13 +47,19 @@ from .frame import Frame, Vector
 from .naming import FaceName
 from .occ_bounds import bounds_of
 from .prism import Prism
-from .tools import Leaned, Placed, ToNext, Tool, TurnedToNext
+from .tools import Leaned, Placed, ToNext, Tool, TurnedToNext, divided
 
 #: To what share volumes and surfaces with free faces are measured.
 _MEASURED = 1e-7
+#: A shape with its faces and their names.
+Made = tuple[TopoDS_Shape, list[tuple[TopoDS_Shape, FaceName]]]
+#: How many stations a face of a led section goes over where the usual number fails.
+_OTHER_DIVISIONS = (8, 17, 5)
+#: Chord tolerance of meshes for the second reckoning, mm.
+_SECOND = 0.05
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Solid:
     """A kernel shape and the name of each of its faces, in the order of the kernel's own face map."""
 
@@ -65,6 +72,11 @@ class Solid:
     def of_member(self, number: int) -> Solid:
         """The same solid with the names of a member of a row."""
         return Solid(self.shape, tuple(name.of_member(number) for name in self.names))
+
+    @cached_property
+    def figures(self) -> Figures:
+        """Volume, surface and bounds, measured once on the shape itself."""
+        return _measured(self.shape)
 
     def is_empty(self) -> bool:
         return not TopExp_Explorer(self.shape, TopAbs_SOLID).More()
@@ -255,14 +267,53 @@ def combine(solid: Solid, operation: str, tools: Sequence[Tool]) -> Solid:
     """
     from .occ_tools import shape_of  # here: it builds on this module
 
+    made = [_next_of(solid, operation, tool) or shape_of(tool) for tool in tools]
+    found = _joined(solid, operation, made)
+    if not any(is_free(shape) for shape in (solid.shape, *(shape for shape, _ in made))):
+        return found
+    if _agrees(solid, operation, made, found):
+        return found
+    for other in _other_ways(solid, operation, tools, made):
+        if _agrees(solid, operation, made, other):
+            return other
+    raise ValueError("the geometry kernel's answer does not agree with a second reckoning of it")
+
+
+def _other_ways(solid: Solid, operation: str, tools: Sequence[Tool], made: Sequence[Made]) -> Iterator[Solid]:
+    """The same boolean in ways that often come out where the first does not: one tool after the other, and with the surfaces
+    of tools divided at other places."""
+    from .occ_tools import shape_of
+
+    if operation != "common" and len(made) > 1:
+        step = solid
+        for one in made:
+            step = _joined(step, operation, [one])
+        yield step
+    for stations in _OTHER_DIVISIONS:
+        others = [divided(tool, stations) for tool in tools]
+        if any(other is not None for other in others):
+            remade = [one if other is None else shape_of(other) for one, other in zip(made, others, strict=True)]
+            yield _joined(solid, operation, remade)
+
+
+def _joined(solid: Solid, operation: str, made: Sequence[Made]) -> Solid:
     named = list(zip(solid.faces(), solid.names, strict=True))
     arguments, operands = TopTools_ListOfShape(), TopTools_ListOfShape()
     arguments.Append(solid.shape)
-    for tool in tools:
-        shape, faces = _next_of(solid, operation, tool) or shape_of(tool)
+    for shape, faces in made:
         operands.Append(shape)
         named += faces
     return _combined(arguments, operands, operation, named)
+
+
+def _agrees(solid: Solid, operation: str, made: Sequence[Made], found: Solid) -> bool:
+    """Whether the kernel's answer has the volume that meshes come to as well."""
+    from .occ_mesh import mesh_of  # here: it builds on this module
+    from .second import agrees
+
+    tools = [in_order(*one) for one in made]
+    weighed = [(one.figures.volume, mesh_of(one, _SECOND)) for one in (solid, *tools)]
+    return agrees(weighed[0], operation, weighed[1:], found.figures.volume)
 
 
 def _next_of(
@@ -335,12 +386,16 @@ def is_free(shape: TopoDS_Shape) -> bool:
 
 def figures_of(solid: Solid) -> Figures:
     """Volume, surface and bounds, measured on the shape itself."""
+    return solid.figures
+
+
+def _measured(shape: TopoDS_Shape) -> Figures:
     volume, area = GProp_GProps(), GProp_GProps()
-    if is_free(solid.shape):
-        BRepGProp.VolumeProperties_s(solid.shape, volume, _MEASURED, False, False)
-        BRepGProp.SurfaceProperties_s(solid.shape, area, _MEASURED)
+    if is_free(shape):
+        BRepGProp.VolumeProperties_s(shape, volume, _MEASURED, False, False)
+        BRepGProp.SurfaceProperties_s(shape, area, _MEASURED)
     else:
-        BRepGProp.VolumeProperties_s(solid.shape, volume)
-        BRepGProp.SurfaceProperties_s(solid.shape, area)
+        BRepGProp.VolumeProperties_s(shape, volume)
+        BRepGProp.SurfaceProperties_s(shape, area)
     p = volume.CentreOfMass()
-    return Figures(volume.Mass(), area.Mass(), bounds_of(solid.shape), (p.X(), p.Y(), p.Z()))
+    return Figures(volume.Mass(), area.Mass(), bounds_of(shape), (p.X(), p.Y(), p.Z()))

@@ -117,7 +117,8 @@ def _along(tool: Piped, chain: BRepBuilderAPI_MakeWire, loop: Loop) -> tuple[Top
     maker.Build()
     if not maker.IsDone() or not maker.MakeSolid():
         raise ValueError("the path bends too sharply for the outline")
-    named: Named = [(maker.FirstShape(), tool.start), (maker.LastShape(), tool.end)]
+    ends = () if tool.closed else ((maker.FirstShape(), tool.start), (maker.LastShape(), tool.end))
+    named: Named = [*ends]
     for edge, curve in edges:
         named += [(face, tool.sides[curve]) for made in maker.Generated(edge) for face in faces_of(made)]
     return maker.Shape(), named

@@ -2,27 +2,21 @@
 
 from __future__ import annotations
 
-import itertools
 import math
 
 from OCP.Bnd import Bnd_Box
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepBuilderAPI import (
-    BRepBuilderAPI_MakeEdge,
     BRepBuilderAPI_MakeFace,
-    BRepBuilderAPI_MakeWire,
     BRepBuilderAPI_Transform,
 )
 from OCP.BRepGProp import BRepGProp
-from OCP.BRepOffsetAPI import BRepOffsetAPI_MakePipeShell
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeRevol
 from OCP.GeomAbs import GeomAbs_Plane
-from OCP.GeomAPI import GeomAPI_Interpolate
-from OCP.gp import gp_Ax1, gp_Ax2, gp_Circ, gp_Dir, gp_Pln, gp_Pnt, gp_Trsf
+from OCP.gp import gp_Ax1, gp_Dir, gp_Pln, gp_Pnt, gp_Trsf
 from OCP.gp import gp_Ax3 as Axes
 from OCP.GProp import GProp_GProps
-from OCP.TColgp import TColgp_HArray1OfPnt
 from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
@@ -31,14 +25,12 @@ from ..sketch.curves import Line
 from ..sketch.regions import Region
 from .along import Piped
 from .frame import Frame
+from .guided import Guided
 from .motion import Motion
 from .naming import FaceName
 from .occ import faces_of, prism_shape, wire_of
 from .prism import Prism
-from .tools import Imported, Leaned, Lofted, Placed, Revolved, Swept, ToNext, Tool, TurnedToNext
-
-#: How many of a path's points one piece of its surface goes over.
-_POINTS_A_PIECE = 6
+from .tools import Imported, Leaned, Lofted, Placed, Revolved, ToNext, Tool, TurnedToNext
 
 Named = list[tuple[TopoDS_Shape, FaceName]]
 
@@ -64,7 +56,11 @@ def shape_of(tool: Tool) -> tuple[TopoDS_Shape, Named]:
         return occ_shaped.shape_of(tool)
     if isinstance(tool, (ToNext, TurnedToNext)):
         raise ValueError("how far it goes is known only where it is used on a part")
-    return _revolved(tool) if isinstance(tool, Revolved) else _swept(tool)
+    if isinstance(tool, Guided):
+        from . import occ_guided
+
+        return occ_guided.shape_of(tool)
+    return _revolved(tool)
 
 
 def flat_frames(tool: Imported) -> dict[FaceName, Frame]:
@@ -161,47 +157,6 @@ def _level_faces(tool: Revolved, shape: TopoDS_Shape) -> Named:
             best = min(lines, key=lambda line: abs(line[0] - high) + abs(line[1] - wide))
             named.append((face, tool.sides[best[2]]))
     return named
-
-
-def _swept(tool: Swept) -> tuple[TopoDS_Shape, Named]:
-    points = tool.path
-    array = TColgp_HArray1OfPnt(1, len(points))
-    for number, p in enumerate(points, 1):
-        array.SetValue(number, gp_Pnt(*p))
-    fit = GeomAPI_Interpolate(array, False, 1e-7)
-    fit.Perform()
-    if not fit.IsDone():
-        raise ValueError("no smooth path goes through the points")
-    curve = fit.Curve()
-    # In pieces: the kernel's time for a face grows much faster than its length.
-    parts = max(1, len(points) // _POINTS_A_PIECE)
-    first, last = curve.FirstParameter(), curve.LastParameter()
-    ends = [first + (last - first) * k / parts for k in range(parts + 1)]
-    chain = BRepBuilderAPI_MakeWire()
-    for a, b in itertools.pairwise(ends):
-        chain.Add(BRepBuilderAPI_MakeEdge(curve, a, b).Edge())
-    spine = chain.Wire()
-    from OCP.gp import gp_Vec
-
-    at, along = gp_Pnt(), gp_Vec()
-    curve.D1(curve.FirstParameter(), at, along)
-    circle = gp_Circ(gp_Ax2(at, gp_Dir(along)), tool.radius)
-    section = BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(circle).Edge()).Wire()
-    maker = BRepOffsetAPI_MakePipeShell(spine)
-    maker.SetMode(False)
-    maker.Add(section, False, False)
-    maker.Build()
-    if not maker.IsDone() or not maker.MakeSolid():
-        raise ValueError("the path bends too sharply for so thick a wire")
-    start, end = maker.FirstShape(), maker.LastShape()
-    named: Named = [(start, tool.start), (end, tool.end)]
-    faces = TopExp_Explorer(maker.Shape(), TopAbs_FACE)
-    while faces.More():
-        face = faces.Current()
-        if not face.IsSame(start) and not face.IsSame(end):
-            named.append((face, tool.side))
-        faces.Next()
-    return maker.Shape(), named
 
 
 def trsf(motion: Motion) -> gp_Trsf:

@@ -10,12 +10,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ..sketch.curves import Line, Point
 from ..sketch.regions import Region
 from .along import Piped
 from .frame import Frame, Vector, cross, dot
+from .guided import Guided
 from .motion import Motion
 from .naming import FaceName, say_name
 from .prism import Prism
@@ -106,36 +106,6 @@ def _apart(frame: Frame, region: Region, at: Point, way: Point) -> Vector:
     side = math.copysign(1.0, way[0] * my - way[1] * mx)
     a, o = frame.at(-way[1] * side, way[0] * side), frame.at(0.0, 0.0)
     return (a[0] - o[0], a[1] - o[1], a[2] - o[2])
-
-
-@dataclass(frozen=True, slots=True)
-class Swept:
-    """A round wire of ``radius`` mm led along points (n, 3) of a smooth path, its ends cut square."""
-
-    path: tuple[Vector, ...]
-    radius: float
-    start: FaceName
-    end: FaceName
-    side: FaceName
-
-    def names(self) -> set[FaceName]:
-        return {self.start, self.end, self.side}
-
-    def frames(self) -> dict[FaceName, Frame]:
-        return {}
-
-    def points(self) -> NDArray[np.float64]:
-        return np.array(self.path)
-
-    def bounds(self) -> tuple[Vector, Vector]:
-        p = self.points()
-        low, high = p.min(axis=0) - self.radius, p.max(axis=0) + self.radius
-        return tuple(low.tolist()), tuple(high.tolist())  # type: ignore[return-value]
-
-    def of_member(self, number: int) -> Swept:
-        return replace(
-            self, start=self.start.of_member(number), end=self.end.of_member(number), side=self.side.of_member(number)
-        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -292,7 +262,7 @@ class Imported:
 class Placed:
     """A tool moved, turned or mirrored."""
 
-    tool: Revolved | Swept | Lofted | Imported | Piped | Leaned | ToNext | TurnedToNext
+    tool: Revolved | Guided | Lofted | Imported | Piped | Leaned | ToNext | TurnedToNext
     motion: Motion
 
     def names(self) -> set[FaceName]:
@@ -317,7 +287,7 @@ class Placed:
         return replace(self, tool=self.tool.of_member(number))
 
 
-Tool = Prism | Revolved | Swept | Lofted | Imported | Piped | Leaned | ToNext | TurnedToNext | Placed
+Tool = Prism | Revolved | Guided | Lofted | Imported | Piped | Leaned | ToNext | TurnedToNext | Placed
 
 
 def placed(tool: Tool, motion: Motion) -> Tool:
@@ -329,6 +299,14 @@ def placed(tool: Tool, motion: Motion) -> Tool:
     if isinstance(tool, Placed):
         return Placed(tool.tool, motion.after(tool.motion))
     return Placed(tool, motion)
+
+
+def divided(tool: Tool, stations_a_face: int) -> Tool | None:
+    """The tool with its surfaces divided otherwise, which helps the kernel where it fails; None where there is no such way."""
+    if isinstance(tool, Placed):
+        inner = divided(tool.tool, stations_a_face)
+        return None if inner is None else Placed(inner, tool.motion)  # type: ignore[arg-type]
+    return replace(tool, stations_a_face=stations_a_face) if isinstance(tool, Guided) else None
 
 
 def title_of(tool: Tool) -> str:

@@ -221,7 +221,7 @@ def _near_misses(s: Floats, p: Floats, q: Floats) -> list[tuple[float, float]]:
     away = np.linalg.norm(w - along[..., None] * ways[None], axis=2).min(axis=1)
     padded = np.concatenate([[np.inf], away, [np.inf]])
     lowest = (away <= padded[:-2]) & (away <= padded[2:]) & (away <= 4 * _CHORD)
-    return [(float(s[max(0, i - 1)]), float(s[min(len(s) - 1, i + 1)])) for i in np.flatnonzero(lowest)]
+    return [(float(s[max(0, i - 1)]), float(s[min(len(s) - 1, i + 1)])) for i in np.flatnonzero(lowest).tolist()]
 
 
 def _nearest_pair(first: Span, second: Span, low: float, high: float) -> tuple[float, float]:

@@ -113,7 +113,7 @@ class Plane:
         self.sources = [k for k, piece in pieces if _has_extent(piece)]
         # Pieces of a curve that is closed in itself end where nobody drew an end.
         self.spans = [
-            Span(piece, closed=isinstance(curves[k], Arc) and curves[k].is_full)
+            Span(piece, closed=_is_round(curves[k]))
             for k, piece in pieces
             if _has_extent(piece)
         ]
@@ -438,6 +438,10 @@ class Plane:
         for component, (corners, edges, rings, outside) in sums.items():
             if corners - edges + rings != 2 or outside != 1:
                 raise Tangled(self.edges[components.index(component)].curve.start)
+
+
+def _is_round(curve: Curve) -> bool:
+    return isinstance(curve, Arc) and curve.is_full
 
 
 def _has_extent(curve: Curve) -> bool:

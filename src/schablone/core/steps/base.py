@@ -42,7 +42,8 @@ class Slot:
     ``side`` says which side of the material a length lies on (``inside``, ``outside``, or neither: a
     position or a height); ``along`` is the axis of the part, as x, y or z of the step's own plane. ``over``
     makes it a formula of a parameter: its name and the paths of the slots that say where it runs from and
-    to. Its values are then those at the nodes of the curve, under ``path@0``, ``path@1`` … ``counted`` makes it a
+    to. Its values are then those at the nodes of the curve, or with ``panels`` at those of many pieces of it, under
+    ``path@0``, ``path@1`` … ``counted`` makes it a
     formula of whole numbers from 1: their names, each with the path of the slot, or the output of the step, that
     gives the count (``round`` marks the diameter of a round hole); its values are under ``path@1``, or ``path@2.3`` where there are two.
     """
@@ -56,6 +57,7 @@ class Slot:
     over: tuple[str, str, str] | None = None
     counted: tuple[tuple[str, str], ...] = ()
     round: bool = False
+    panels: bool = False
 
 
 @dataclass(frozen=True, slots=True)

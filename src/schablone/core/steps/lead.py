@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
-import itertools
 import math
+from collections.abc import Sequence
 from typing import Annotated, Literal
 
 import numpy as np
 from pydantic import Field
 
 from ..formula.sampling import SAMPLES, nodes
-from ..kernel.along import PathPiece, Piped, frames_along, rounded_polyline, tangent, turned_onto
+from ..kernel.along import PathPiece, Piped, carried, rounded_polyline, tangent, turned_onto
 from ..kernel.frame import Frame, Vector
+from ..kernel.guided import guided
 from ..kernel.naming import FaceName
-from ..kernel.tools import Lofted
-from ..model import FormulaText, Frozen, Identifier
+from ..model import FormulaText, Frozen, Identifier, Line
 from ..quantity import ANGLE, COUNT
 from ..sketch.chain import chained
 from ..sketch.curves import Bezier, Mapping2D
@@ -25,6 +25,7 @@ from .base import (
     FormulaPiece,
     ListPiece,
     Piece,
+    PlacePiece,
     Sentence,
     Slot,
     Step,
@@ -34,11 +35,8 @@ from .base import (
     Workshop,
 )
 from .choosing import only_region, sides_of, sketch_of, with_gains
-from .sweep import fitted_curve, spread
-
-#: Sections in a full turn of the path's direction or of the outline about it.
-_SECTIONS_A_TURN = 16
-_MOST_SECTIONS = 400
+from .path import Path, along_pieces, by_formulas, frames_of, stations, through_points
+from .sweep import clear_of_itself
 
 
 class PathPoint(Frozen):
@@ -52,14 +50,16 @@ class PathPoint(Frozen):
 class Lead(Step):
     """Leads the region of a sketch along a path; the origin of its sheet rides on the path.
 
-    The sheet is turned onto the start of the path by the shortest turn, and does not turn about the path but by
-    ``twist``. ``twist`` and ``growth`` may be formulas of ``along``, which runs from 0 to 1.
+    The sheet is turned onto the start of the path by the shortest turn. From there it turns about the path no more than it
+    must, or keeps to the upright or to a face as it stands at the start; and by ``twist``. ``twist`` and ``growth`` may
+    be formulas of ``along``, which runs from 0 to 1. Where the path closes, so does the part.
     """
 
     order = 25
     title = "Outline along a path"
     purpose = "Lead an outline along a path, twisting if wanted"
     refers = ("sketch", "drawn")
+    places = ("keep_to",)
 
     kind: Literal["lead"] = "lead"
     mode: Literal["add", "cut", "common"] = "add"
@@ -79,6 +79,8 @@ class Lead(Step):
     z: FormulaText = "10 mm * turned / (360 deg)"
     twist: FormulaText = "0 deg"
     growth: FormulaText = "1"
+    keep: Literal["least", "upright", "face"] = "least"
+    keep_to: Line = ""
     begin: Literal["0"] = "0"
     finish: Literal["1"] = "1"
     part: Identifier = "part"
@@ -99,7 +101,7 @@ class Lead(Step):
             over = (self.parameter, "first", "last")
             found += [Slot("first", self.first, f"first {self.parameter}", ANGLE)]
             found += [Slot("last", self.last, f"last {self.parameter}", ANGLE)]
-            found += [Slot(axis, getattr(self, axis), axis, over=over) for axis in ("x", "y", "z")]
+            found += [Slot(axis, getattr(self, axis), axis, over=over, panels=True) for axis in ("x", "y", "z")]
         found += [
             Slot("begin", self.begin, "start of the way", COUNT),
             Slot("finish", self.finish, "end of the way", COUNT),
@@ -139,60 +141,94 @@ class Lead(Step):
         lines.append(
             (Words("twisting by"), FormulaPiece("twist"), Words("growing to"), FormulaPiece("growth"), Words("times"))
         )
-        return (tuple(head), *lines)
+        keeps = {"least": "with the least twist", "upright": "keeping upright", "face": "keeping to the face"}
+        kept: list[Piece] = [ChoicePiece("keep", keeps)]
+        if self.keep == "face":
+            kept.append(PlacePiece("keep_to", planes=True))
+        return (tuple(head), *lines, tuple(kept))
 
     def feature(self, shop: Workshop) -> Feature:
         drawing = sketch_of(shop, self.sketch)
-        region = only_region(drawing, self.sketch, "sketch", holes=True)
-        region = with_gains((region,), self.mode, shop.view)[0]
-        ends = FaceName(self.name, "start"), FaceName(self.name, "end")
+        grown = with_gains((only_region(drawing, self.sketch, "sketch", holes=True),), self.mode, shop.view)
+        if len(grown) != 1:
+            raise StepError(f"The outline of “{self.sketch}” falls apart on this machine.", "Draw it wider.", "sketch")
+        region = grown[0]
+        names = FaceName(self.name, "start"), FaceName(self.name, "end")
         sides = sides_of(region, self.name)
-        along = nodes(0.0, 1.0)
-        twist = np.array([shop.values[f"twist@{k}"] for k in range(SAMPLES)])
-        growth = np.array([shop.values[f"growth@{k}"] for k in range(SAMPLES)])
-        if growth.min() <= 1e-3:
+        twist, growth = self._on_the_way(shop)
+        keeps = self._keeps(shop)
+        pieces, closed = self._pieces(shop)
+        exact = pieces is not None and not any(isinstance(curve, Bezier) for _, curve in pieces)
+        if pieces is not None and exact and keeps is None and twist.is_still and growth.is_still:
+            first = turned_onto(drawing.frame, pieces[0][0].at(*pieces[0][1].start), tangent(pieces[0], at_end=False))
+            frame, region = _section(first, region, twist.start, growth.start)
+            if not closed or _comes_round(frame, pieces):
+                return Feature(self.mode, self.part, [Piped(frame, region, pieces, *names, sides, closed)])
+        path = along_pieces(pieces, closed, "twist") if pieces is not None else self._smooth(shop)
+        x, y = frames_of(path, drawing.frame, keeps)
+        share = path.run / path.run[-1]
+        turn, size = np.radians(twist.at(share)), growth.at(share)
+        if path.closed:
+            self._fits_at_the_end(twist, growth)
+        c, s = np.cos(turn)[:, None], np.sin(turn)[:, None]
+        x, y = (x * c + y * s) * size[:, None], (y * c - x * s) * size[:, None]
+        reach = float(np.hypot(*region.outer.points(0.05).T).max())
+        at, rows = stations(path, x, y, 3e-5 * reach)
+        tool = guided(region, at, rows, closed=path.closed, start=names[0], end=names[1], sides=sides)
+        remarks = clear_of_itself(tool, "Make the outline smaller, or the path wider.", "sketch")
+        return Feature(self.mode, self.part, [tool], remarks=remarks)
+
+    def _on_the_way(self, shop: Workshop) -> tuple[_Course, _Course]:
+        """Twist in degrees and growth as they run from the start of the path to its end."""
+        twist = _Course([shop.values[f"twist@{k}"] for k in range(SAMPLES)])
+        growth = _Course([shop.values[f"growth@{k}"] for k in range(SAMPLES)])
+        if min(growth.values) <= 1e-3:
             raise StepError(
-                f"The outline shrinks to {growth.min():.3g} of its size (by “{self.growth}”); it must stay above 0.001.",
+                f"The outline shrinks to {min(growth.values):.3g} of its size (by “{self.growth}”); it must stay above 0.001.",
                 f"Change “{self.growth}”.", "growth",
             )  # fmt: skip
-        still = float(np.ptp(twist)) < 1e-9 and float(np.ptp(growth)) < 1e-12
-        pieces = self._pieces(shop)
-        if still and pieces is not None and not any(isinstance(curve, Bezier) for _, curve in pieces):
-            frame = turned_onto(drawing.frame, pieces[0][0].at(*pieces[0][1].start), tangent(pieces[0], at_end=False))
-            frame, region = _section(frame, region, float(twist[0]), float(growth[0]))
-            return Feature(self.mode, self.part, [Piped(frame, region, pieces, *ends, sides)])
-        if pieces is not None:
-            points, tangents = _sampled(pieces, twist)
-        else:
-            points, tangents = self._smooth(shop, twist)
-        frames = frames_along(points, tangents, drawing.frame)
-        run = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
-        at = run / run[-1]
-        from scipy.interpolate import CubicSpline  # here: most designs do without it
+        return twist, growth
 
-        turns = CubicSpline(along, twist)(at)
-        sizes = CubicSpline(along, growth)(at)
-        sections = tuple(
-            _section(frame, region, float(a), float(s)) for frame, a, s in zip(frames, turns, sizes, strict=True)
-        )
-        return Feature(self.mode, self.part, [Lofted(sections, False, *ends, FaceName(self.name, "side"), sides)])
+    def _keeps(self, shop: Workshop) -> Vector | None:
+        """The direction that the outline keeps to, if it does."""
+        if self.keep == "least":
+            return None
+        return (0.0, 0.0, 1.0) if self.keep == "upright" else shop.plane(self.keep_to, "keep_to").normal
 
-    def _pieces(self, shop: Workshop) -> tuple[PathPiece, ...] | None:
-        """The path in exact pieces, where it has any."""
+    def _fits_at_the_end(self, twist: _Course, growth: _Course) -> None:
+        """Refuse an outline that does not come back to itself on a closed path.
+
+        Raises:
+            StepError: says by how much it is off.
+        """
+        left = math.remainder(twist.end - twist.start, 360.0)
+        if abs(left) > 1e-6:
+            raise StepError(
+                f"The path closes, and the outline comes back turned by {left:g}° (from “{self.twist}”).",
+                "On a closed path let it twist by whole turns: 0 deg, 360 deg …", "twist",
+            )  # fmt: skip
+        if abs(growth.end - growth.start) > 1e-9:
+            raise StepError(
+                f"The path closes, and the outline comes back {growth.end / growth.start:g} times as large (from “{self.growth}”).",
+                "On a closed path let it end as large as it begins.", "growth",
+            )  # fmt: skip
+
+    def _pieces(self, shop: Workshop) -> tuple[tuple[PathPiece, ...] | None, bool]:
+        """The path in exact pieces, where it has any, and whether they close."""
         if self.way == "drawn":
             drawing = sketch_of(shop, self.drawn, "drawn")
             curves = drawing.curves or [curve for loop in drawing.loops.values() for curve in loop.curves]
             try:
-                path, _ = chained(curves)
+                path, closed = chained(curves)
             except ValueError as error:
                 raise StepError(
                     f"The sketch “{self.drawn}” gives no path: {error}.",
                     "Draw lines and arcs that follow each other.",
                     "drawn",
                 ) from None
-            return tuple((drawing.frame, curve) for curve in path)
+            return tuple((drawing.frame, curve) for curve in path), closed
         if self.way == "formula" or self.joined == "smooth":
-            return None
+            return None, False
         bend = shop.values["bend"]
         if bend < 0:
             raise StepError(
@@ -214,71 +250,32 @@ class Lead(Step):
             for i in range(len(self.points))
         ]
 
-    def _smooth(self, shop: Workshop, twist: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """Points and tangents, (n, 3) each, along a smooth path."""
-        if self.way == "formula":
-            dense = spread(fitted_curve(shop.values), 4001)
-        else:
-            corners = np.array(self._corners(shop))
-            gaps = np.linalg.norm(np.diff(corners, axis=0), axis=1)
-            if gaps.min() < 1e-6:
-                k = int(np.argmin(gaps)) + 1
-                raise StepError(
-                    f"Points {k} and {k + 1} of the path are the same.", "Move one of them.", f"points.{k}.x"
-                )
-            at = np.concatenate([[0.0], np.cumsum(gaps)])
-            from scipy.interpolate import CubicSpline  # here: most designs do without it
-
-            dense = CubicSpline(at, corners)(np.linspace(0.0, at[-1], 4001))
-        return _thinned(dense, twist)
+    def _smooth(self, shop: Workshop) -> Path:
+        """The path by formulas, or the smooth one through points."""
+        return (
+            by_formulas(shop.values, self.parameter) if self.way == "formula" else through_points(self._corners(shop))
+        )
 
 
-def _sampled(pieces: tuple[PathPiece, ...], twist: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Points and tangents along exact pieces that follow each other without corners.
+class _Course:
+    """What a formula of ``along`` runs through from 0 to 1, by its values at the nodes."""
 
-    Raises:
-        StepError: where there is a corner: nothing can twist or grow around it.
-    """
-    for number, (before, after) in enumerate(itertools.pairwise(pieces), 1):
-        a, b = tangent(before, at_end=True), tangent(after, at_end=False)
-        if math.dist(a, b) > 1e-6:
-            raise StepError(
-                f"The path has a sharp corner after its piece {number}; an outline that twists or grows cannot go round it.",
-                "Round the corner, or leave twist and growth alone.", "twist",
-            )  # fmt: skip
-    rows: list[Vector] = []
-    for frame, curve in pieces:
-        points = _even(curve)
-        rows += [frame.at(*point) for point in (points if not rows else points[1:])]
-    return _thinned(np.array(rows), twist)
+    def __init__(self, values: list[float]) -> None:
+        self.values = values
+        self.start, self.end = values[0], values[-1]
+        self.is_still = max(values) - min(values) < 1e-9
+        self._fitted = np.polynomial.chebyshev.chebfit(nodes(-1.0, 1.0), np.array(values), SAMPLES - 1)
+
+    def at(self, share: np.ndarray) -> np.ndarray:
+        found: np.ndarray = np.polynomial.chebyshev.chebval(2 * share - 1, self._fitted)
+        return found
 
 
-def _even(curve) -> list[tuple[float, float]]:  # type: ignore[no-untyped-def]
-    """Points close together along a curve, both ends included."""
-    s = np.linspace(0.0, 1.0, 401)
-    if isinstance(curve, Bezier):
-        return [tuple(p) for p in curve.at(s).tolist()]
-    if hasattr(curve, "t0"):
-        return [curve.at(float(t)) for t in curve.t0 + (curve.t1 - curve.t0) * s]
-    (ax, ay), (bx, by) = curve.start, curve.end
-    return [(ax + (bx - ax) * k, ay + (by - ay) * k) for k in s.tolist()]
-
-
-def _thinned(dense: np.ndarray, twist: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Points and tangents where sections go: closer together where the path bends or the outline turns."""
-    ahead = np.gradient(
-        dense, np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(dense, axis=0), axis=1))]), axis=0
-    )
-    ahead /= np.linalg.norm(ahead, axis=1)[:, None]
-    turned = np.concatenate([[0.0], np.arccos(np.clip((ahead[1:] * ahead[:-1]).sum(1), -1, 1))])
-    about = math.radians(float(np.abs(np.diff(twist)).sum())) / len(dense)
-    measure = np.cumsum(turned + about + 2 * math.pi * 6 / _SECTIONS_A_TURN / len(dense))
-    count = int(np.clip(np.ceil(measure[-1] / (2 * math.pi) * _SECTIONS_A_TURN), 8, _MOST_SECTIONS))
-    picked = np.unique(
-        np.searchsorted(measure, np.linspace(measure[0], measure[-1], count + 1)).clip(0, len(dense) - 1)
-    )
-    picked[-1] = len(dense) - 1
-    return dense[picked], ahead[picked]
+def _comes_round(frame: Frame, pieces: Sequence[PathPiece]) -> bool:
+    """Whether a section that does not turn about a closed path comes back to its start as it began."""
+    last = carried(frame, pieces)
+    last = turned_onto(last, frame.origin, frame.normal)
+    return math.dist(last.x, frame.x) < 1e-7
 
 
 def _section(frame: Frame, region: Region, degrees: float, times: float) -> tuple[Frame, Region]:

@@ -1,22 +1,30 @@
-"""A round wire led along a path in space that formulas give."""
+"""A round wire led along a path in space that formulas give; closed where the path comes back to its start."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from typing import Literal
 
-import numpy as np
-
-from ..formula.sampling import SAMPLES, nodes
+from ..kernel.frame import GROUND
+from ..kernel.guided import Guided, guided
 from ..kernel.naming import FaceName
-from ..kernel.tools import Swept
 from ..model import FormulaText, Identifier
 from ..quantity import ANGLE
-from .base import ChoicePiece, Feature, FormulaPiece, Sentence, Slot, Step, StepError, Words, Workshop, above_zero
-
-#: Points in a full turn of the path's direction: a cubic through them stays within 4e-5 of the radius.
-_POINTS_A_TURN = 14
-_MOST_POINTS = 600
+from ..sketch.regions import Region
+from ..sketch.shapes import circle
+from .base import (
+    ChoicePiece,
+    Feature,
+    FormulaPiece,
+    Remark,
+    Sentence,
+    Slot,
+    Step,
+    StepError,
+    Words,
+    Workshop,
+    above_zero,
+)
+from .path import by_formulas, frames_of, stations
 
 
 class Sweep(Step):
@@ -46,7 +54,7 @@ class Sweep(Step):
             Slot("wire", self.wire, "thickness of the wire"),
             Slot("first", self.first, f"first {self.parameter}", ANGLE),
             Slot("last", self.last, f"last {self.parameter}", ANGLE),
-            *(Slot(axis, getattr(self, axis), axis, over=over) for axis in ("x", "y", "z")),
+            *(Slot(axis, getattr(self, axis), axis, over=over, panels=True) for axis in ("x", "y", "z")),
         )
 
     def sentence(self) -> Sentence:
@@ -59,63 +67,33 @@ class Sweep(Step):
 
     def feature(self, shop: Workshop) -> Feature:
         radius = above_zero(shop.values["wire"], "thickness of the wire", self.wire, "wire") / 2
-        path = _spread(fitted_curve(shop.values))
-        _not_too_sharp(path, radius, self.wire)
-        names = [FaceName(self.name, role) for role in ("start", "end", "side")]
-        points = tuple((float(a), float(b), float(c)) for a, b, c in path)
-        return Feature(self.mode, self.part, [Swept(points, radius, *names)])
+        path = by_formulas(shop.values, self.parameter)
+        region = Region(circle("wire", 0.0, 0.0, 2 * radius))
+        x, y = frames_of(path, GROUND, None)
+        at, rows = stations(path, x, y, 3e-5 * radius)
+        start, end, side = (FaceName(self.name, role) for role in ("start", "end", "side"))
+        tool = guided(region, at, rows, closed=path.closed, start=start, end=end, sides={"wire": side})
+        remarks = clear_of_itself(tool, f"Make “{self.wire}” thinner, or the curve wider.", "wire")
+        return Feature(self.mode, self.part, [tool], remarks=remarks)
 
 
-def fitted_curve(values: Mapping[str, float]) -> list[np.ndarray]:
-    """Chebyshev coefficients of x, y and z from their values at the nodes.
+def clear_of_itself(tool: Guided, hint: str, where: str) -> tuple[Remark, ...]:
+    """Refuse a section that runs into itself, at a bend or turn by turn.
 
     Raises:
-        StepError: where the formulas give no curve, or one that turns too often.
+        StepError: says where.
     """
-    known = [np.array([values[f"{axis}@{k}"] for k in range(SAMPLES)]) for axis in ("x", "y", "z")]
-    s = nodes(-1.0, 1.0)
-    fitted = [np.polynomial.chebyshev.chebfit(s, v, SAMPLES - 1) for v in known]
-    size = max(float(np.ptp(v)) for v in known)
-    if size < 1e-6:
-        raise StepError("The formulas give one point and no curve.", "Let x, y or z depend on the parameter.", "x")
-    # Each axis by its own measure: a rise of metres must not hide that the curve goes round more often than is seen.
-    spans = [max(float(np.ptp(v)), 1e-6 * size) for v in known]
-    if any(float(np.abs(c[-4:]).max()) > 1e-5 * span for c, span in zip(fitted, spans, strict=True)):
+    spot = tool.folded_at()
+    if spot is not None:
         raise StepError(
-            "The curve turns too often to be led along as one.", "Use several steps, each over a part of it.", "last"
-        )
-    return fitted
-
-
-def spread(fitted: list[np.ndarray], count: int) -> np.ndarray:
-    """Points (count, 3) along a curve given by Chebyshev coefficients, evenly in its parameter."""
-    s = np.linspace(-1.0, 1.0, count)
-    return np.stack([np.polynomial.chebyshev.chebval(s, c) for c in fitted], 1)
-
-
-def _spread(fitted: list[np.ndarray]) -> np.ndarray:
-    """Points (n, 3) along a curve given by Chebyshev coefficients, closer together where it bends."""
-    s = np.linspace(-1.0, 1.0, 4001)
-    dense = spread(fitted, len(s))
-    steps = np.diff(dense, axis=0)
-    length = np.linalg.norm(steps, axis=1)
-    way = steps / np.maximum(length, 1e-12)[:, None]
-    turned = np.concatenate([[0.0], np.arccos(np.clip((way[1:] * way[:-1]).sum(1), -1, 1))])
-    # A straight run counts a little too, so that it gets points as well.
-    measure = np.concatenate([[0.0], np.cumsum(turned + 2.0 * length / length.sum())])
-    count = int(np.clip(np.ceil(measure[-1] / (2 * np.pi) * _POINTS_A_TURN), 8, _MOST_POINTS))
-    at = np.interp(np.linspace(0, measure[-1], count + 1), measure, s)
-    return np.stack([np.polynomial.chebyshev.chebval(at, c) for c in fitted], 1)
-
-
-def _not_too_sharp(path: np.ndarray, radius: float, wire: str) -> None:
-    """Refuse a wire thicker than the path's bends allow: it would run into itself."""
-    a, b, c = path[:-2], path[1:-1], path[2:]
-    sides = [np.linalg.norm(q - p, axis=1) for p, q in ((a, b), (b, c), (a, c))]
-    twice = np.linalg.norm(np.cross(b - a, c - a), axis=1)
-    bend = float(np.min(sides[0] * sides[1] * sides[2] / np.maximum(2 * twice, 1e-12)))
-    if bend < radius * 1.02:
-        raise StepError(
-            f"The curve bends to a radius of {bend:.3g} mm; a wire of {2 * radius:.4g} mm (from “{wire}”) needs more than half "
-            "of its thickness.", f"Make “{wire}” thinner, or the curve wider.", "wire",
+            f"At x {spot[0]:.4g}, y {spot[1]:.4g}, z {spot[2]:.4g} mm the path bends more sharply than the outline is wide; "
+            "it would run into itself.", hint, where,
         )  # fmt: skip
+    met = tool.meets_itself()
+    if met is not None:
+        (a, b, c), deep = met
+        raise StepError(
+            f"At x {a:.4g}, y {b:.4g}, z {c:.4g} mm the outline meets itself: turns lie {deep:.3g} mm in each other.",
+            hint, where,
+        )  # fmt: skip
+    return ()
