@@ -8,7 +8,7 @@ sixteen stations in a turn strays from a circle by less than a millionth of its 
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 

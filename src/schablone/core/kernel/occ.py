@@ -268,7 +268,7 @@ def combine(solid: Solid, operation: str, tools: Sequence[Tool]) -> Solid:
     from .occ_tools import shape_of  # here: it builds on this module
 
     made = [_next_of(solid, operation, tool) or shape_of(tool) for tool in tools]
-    found = _joined(solid, operation, made)
+    found = joined_shapes(solid, operation, made)
     if not any(is_free(shape) for shape in (solid.shape, *(shape for shape, _ in made))):
         return found
     if _agrees(solid, operation, made, found):
@@ -287,16 +287,17 @@ def _other_ways(solid: Solid, operation: str, tools: Sequence[Tool], made: Seque
     if operation != "common" and len(made) > 1:
         step = solid
         for one in made:
-            step = _joined(step, operation, [one])
+            step = joined_shapes(step, operation, [one])
         yield step
     for stations in _OTHER_DIVISIONS:
         others = [divided(tool, stations) for tool in tools]
         if any(other is not None for other in others):
             remade = [one if other is None else shape_of(other) for one, other in zip(made, others, strict=True)]
-            yield _joined(solid, operation, remade)
+            yield joined_shapes(solid, operation, remade)
 
 
-def _joined(solid: Solid, operation: str, made: Sequence[Made]) -> Solid:
+def joined_shapes(solid: Solid, operation: str, made: Sequence[Made]) -> Solid:
+    """The boolean of a solid with shapes, whose faces bring their names."""
     named = list(zip(solid.faces(), solid.names, strict=True))
     arguments, operands = TopTools_ListOfShape(), TopTools_ListOfShape()
     arguments.Append(solid.shape)

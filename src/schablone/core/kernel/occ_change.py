@@ -196,44 +196,6 @@ def _corners_named(solid: Solid, kept: Sequence[tuple[TopoDS_Edge, FaceName]]) -
     return Solid(solid.shape, tuple(corner if name.step == "unknown" else name for name in solid.names))
 
 
-def hollowed(
-    solid: Solid, open_faces: Iterable[FaceName], wall: float, step: str, others: Mapping[FaceName, float] | None = None
-) -> Solid:
-    """A shell with walls inwards, open at some faces; ``others`` are faces with walls of their own.
-
-    The new inner faces are named after those outside.
-
-    Raises:
-        NotMade: where the wall does not fit.
-    """
-    opened, others = set(open_faces), others or {}
-    maker = BRepOffset_MakeOffset()
-    try:
-        maker.Initialize(solid.shape, -wall, 1e-4, BRepOffset_Skin, False, False, GeomAbs_Intersection, True, False)
-        for face, name in zip(solid.faces(), solid.names, strict=True):
-            if name in opened:
-                maker.AddFace(TopoDS.Face_s(face))
-            elif name in others:
-                maker.SetOffsetOnFace(TopoDS.Face_s(face), -others[name])
-        maker.MakeThickSolid()
-        if not maker.IsDone():
-            raise NotMade("the wall does not fit")
-        shape = maker.Shape()
-    except (RuntimeError, Standard_Failure) as error:
-        raise NotMade("the wall does not fit") from error
-    before, after = figures_of(solid).volume, figures_of(Solid(shape, ())).volume
-    if not 0 < after < before * (1 - 1e-9):
-        raise NotMade("the wall does not fit")
-    named: Named = []
-    for face, name in zip(solid.faces(), solid.names, strict=True):
-        if name not in opened:
-            named.append((face, name))
-        else:
-            named += [(piece, name) for piece in maker.Modified(face)]
-        named += [(piece, name.made_by(step, "inside")) for piece in maker.Generated(face)]
-    return in_order(shape, named)
-
-
 def shifted(solid: Solid, faces: Iterable[FaceName], by: float) -> Solid:
     """Faces moved along their normals, outwards where ``by`` is above zero; what lies beside them follows.
 
@@ -246,7 +208,7 @@ def shifted(solid: Solid, faces: Iterable[FaceName], by: float) -> Solid:
         maker.Initialize(solid.shape, 0.0, 1e-4, BRepOffset_Skin, False, False, GeomAbs_Intersection, False, False)
         for face, name in zip(solid.faces(), solid.names, strict=True):
             if name in chosen:
-                if abs(by) >= _room(TopoDS.Face_s(face), by) * (1 - 1e-9):
+                if abs(by) >= room_of(TopoDS.Face_s(face), by) * (1 - 1e-9):
                     raise NotMade("they cannot move so far")
                 maker.SetOffsetOnFace(TopoDS.Face_s(face), by)
         maker.MakeOffsetShape()
@@ -269,7 +231,7 @@ def shifted(solid: Solid, faces: Iterable[FaceName], by: float) -> Solid:
     return found
 
 
-def _room(face: TopoDS_Face, by: float) -> float:
+def room_of(face: TopoDS_Face, by: float) -> float:
     """How far a face can move before its radius is used up, mm: a peg inwards, a hole's wall out of the material.
     Endless for a face that is not round, or grows."""
     surface = BRepAdaptor_Surface(face)

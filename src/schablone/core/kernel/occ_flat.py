@@ -48,7 +48,7 @@ def largest_flat_face(solid: Solid) -> tuple[Region, Frame] | None:
         area = round(figures.Mass(), 6)
         if best is None or area > best[0]:
             best = (area, shape)
-    return None if best is None else _region(best[1])
+    return None if best is None else region_of(best[1])
 
 
 def across(solid: Solid) -> tuple[Vector, float] | None:
@@ -165,7 +165,8 @@ def outer_points(solid: Solid, name: FaceName, frame: Frame) -> list[list[tuple[
     return found
 
 
-def _region(shape: TopoDS_Shape) -> tuple[Region, Frame]:
+def region_of(shape: TopoDS_Shape) -> tuple[Region, Frame]:
+    """The region of a flat face and the plane that it is drawn in."""
     axes = BRepAdaptor_Surface(TopoDS.Face_s(shape)).Plane().Position()
     o, x, y = axes.Location(), axes.XDirection(), axes.YDirection()
     frame = Frame((o.X(), o.Y(), o.Z()), (x.X(), x.Y(), x.Z()), (y.X(), y.Y(), y.Z()))

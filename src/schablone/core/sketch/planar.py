@@ -112,11 +112,7 @@ class Plane:
         pieces = [(k, piece) for k, curve in enumerate(curves) for piece in plain_curves(curve)]
         self.sources = [k for k, piece in pieces if _has_extent(piece)]
         # Pieces of a curve that is closed in itself end where nobody drew an end.
-        self.spans = [
-            Span(piece, closed=_is_round(curves[k]))
-            for k, piece in pieces
-            if _has_extent(piece)
-        ]
+        self.spans = [Span(piece, closed=_is_round(curves[k])) for k, piece in pieces if _has_extent(piece)]
         self.edges: list[Edge] = []
         self.gaps: tuple[Gap, ...] = ()
         self.rings: list[Ring] = []

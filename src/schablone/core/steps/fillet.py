@@ -14,6 +14,8 @@ from .selecting import EdgeRules, chosen_edges, part_with
 
 #: How often a size that fits is looked for where one does not, halving.
 _TRIALS = 7
+#: Shares of a size that does not fit which are tried beside halving, below and above it.
+_BELOW, _ABOVE = (0.97, 0.9, 0.75, 0.5), (1.03, 1.1, 1.5, 2.0)
 
 
 class Fillet(Step):
@@ -106,7 +108,16 @@ def changed(
     for _ in range(_TRIALS):
         middle = (low + high) / 2
         low, high = (middle, high) if sound(middle) is not None else (low, middle)
-    fits = f"About {low:.3g} mm is the most that works here" if low > 0 else "No smaller one works here either"
+    # What fits need not fit all the way up: a larger one may do where this one and some below it do not.
+    below = next((size * k for k in _BELOW if size * k > low and sound(size * k) is not None), low)
+    above = next((size * k for k in _ABOVE if sound(size * k) is not None), 0.0)
+    fits = f"About {below:.3g} mm works here" if below > 0 else "No smaller one works here"
+    if above > 0:
+        fits += f", and so does {above:.3g} mm"
+    elif below > 0:
+        fits = f"About {below:.3g} mm is the most that works here"
+    else:
+        fits += " either"
     tight = beside is not None and beside[0] < 2 * size
     told = f" The {beside[1].words()} is only {beside[0]:.4g} mm wide there." if tight and beside is not None else ""
     raise StepError(

@@ -90,12 +90,12 @@ class Shell(Step):
             others |= dict.fromkeys(faces, thick)
 
         def change(body: Body) -> Body:
-            from ..kernel import occ_change
+            from ..kernel import occ_hollow
 
             solid = body.solid()
             return changed(
                 body,
-                lambda size: occ_change.hollowed(solid, names, size, self.name, others),
+                lambda size: occ_hollow.hollowed(solid, names, size, self.name, others),
                 wall,
                 self.wall,
                 "wall",

@@ -1,0 +1,245 @@
+"""Hollowing: walls of a thickness inwards, by the kernel's offset, or piece by piece where that fails.
+
+Piece by piece every face that keeps its wall is made thick by itself: a flat one as a prism of its region, a curved one as
+the kernel's simple offset of that one face. Where two flat faces meet in an inner corner, their prisms go on beyond it as far
+as the walls cross. What of the part lies in none of the pieces is the hollow. Either way the outcome is measured: spots of
+the new faces must lie as far from the outside as the wall is thick.
+"""
+
+from __future__ import annotations
+
+import math
+import random
+from collections.abc import Iterable, Mapping, Sequence
+
+import numpy as np
+from OCP.BRep import BRep_Builder
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape
+from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Skin
+from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeThickSolid
+from OCP.GeomAbs import GeomAbs_Intersection, GeomAbs_Plane
+from OCP.gp import gp_Pnt
+from OCP.Standard import Standard_Failure
+from OCP.TopAbs import TopAbs_REVERSED
+from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Face, TopoDS_Shape
+
+from ..sketch.curves import Line, Loop
+from ..sketch.offsetting import moved_all_round
+from ..sketch.regions import Region
+from .frame import Frame, Vector, add, dot
+from .naming import FaceName
+from .occ import Solid, faces_of, figures_of, in_order, joined_shapes
+from .occ_change import KernelEdge, Named, NotMade, edges_of, room_of
+from .occ_flat import region_of
+from .occ_measure import classifier_of, sinks
+from .occ_mesh import mesh_of
+from .occ_tools import prism_shape
+from .prism import Prism
+
+#: How far a wall may be from what is asked, mm, and at how many spots that is looked at.
+_OFF, _SPOTS = 6e-3, 40
+#: Chord tolerance of the mesh that spots are taken from, mm.
+_CHORD = 5e-3
+
+
+def hollowed(
+    solid: Solid, open_faces: Iterable[FaceName], wall: float, step: str, others: Mapping[FaceName, float] | None = None
+) -> Solid:
+    """A shell with walls inwards, open at some faces; ``others`` are faces with walls of their own.
+
+    The new inner faces are named after those outside.
+
+    Raises:
+        NotMade: where the wall does not fit.
+    """
+    opened = set(open_faces)
+    walls = {name: (others or {}).get(name, wall) for name in set(solid.names) - opened}
+    for way in (_by_offset, _by_pieces):
+        try:
+            found = way(solid, opened, walls, wall, step)
+        except (NotMade, ValueError, RuntimeError, Standard_Failure):
+            continue
+        if is_as_thick(solid, found, walls, step):
+            return found
+    raise NotMade("the wall does not fit")
+
+
+def _by_offset(solid: Solid, opened: set[FaceName], walls: Mapping[FaceName, float], wall: float, step: str) -> Solid:
+    """The kernel's own way."""
+    maker = BRepOffset_MakeOffset()
+    maker.Initialize(solid.shape, -wall, 1e-4, BRepOffset_Skin, False, False, GeomAbs_Intersection, True, False)
+    for face, name in zip(solid.faces(), solid.names, strict=True):
+        if name in opened:
+            maker.AddFace(TopoDS.Face_s(face))
+        elif walls[name] != wall:
+            maker.SetOffsetOnFace(TopoDS.Face_s(face), -walls[name])
+    maker.MakeThickSolid()
+    if not maker.IsDone():
+        raise NotMade("the wall does not fit")
+    named: Named = []
+    for face, name in zip(solid.faces(), solid.names, strict=True):
+        if name not in opened:
+            named.append((face, name))
+        else:
+            named += [(piece, name) for piece in maker.Modified(face)]
+        named += [(piece, name.made_by(step, "inside")) for piece in maker.Generated(face)]
+    return in_order(maker.Shape(), named)
+
+
+def _by_pieces(solid: Solid, opened: set[FaceName], walls: Mapping[FaceName, float], wall: float, step: str) -> Solid:
+    del wall
+    pieces: list[tuple[TopoDS_Shape, Named]] = []
+    for face, name in zip(solid.faces(), solid.names, strict=True):
+        if name not in opened:
+            pieces.append(_thick(TopoDS.Face_s(face), name.made_by(step, "inside"), walls[name]))
+    pieces += _beyond_corners(solid, walls, step)
+    hollow = joined_shapes(solid, "cut", pieces)
+    if hollow.is_empty():
+        raise NotMade("the wall does not fit")
+    return joined_shapes(solid, "cut", [(hollow.shape, list(zip(hollow.faces(), hollow.names, strict=True)))])
+
+
+def _thick(face: TopoDS_Face, name: FaceName, wall: float) -> tuple[TopoDS_Shape, Named]:
+    """A face made thick inwards. Only what lies inside bears the name; the rest is cut away again."""
+    surface = BRepAdaptor_Surface(face)
+    if surface.GetType() == GeomAbs_Plane:
+        region, frame = region_of(face)
+        # A little over its edge, so that nothing is left between it and what is used up beside it.
+        region = moved_all_round(region, 2e-3 * wall)[0]
+        outwards = _outwards(surface, face)
+        if dot(frame.normal, outwards) < 0:
+            return prism_shape(_slab(frame, region, 0.0, wall, name))
+        return prism_shape(_slab(frame, region, -wall, 0.0, name))
+    # A rounding narrower than the wall is used up before: what is left lies under its neighbours' walls.
+    deep = min(wall, room_of(face, -wall) * (1 - 1e-3))
+    maker = BRepOffsetAPI_MakeThickSolid()
+    maker.MakeThickSolidBySimple(face, -deep)
+    if not maker.IsDone() or maker.Shape().IsNull():
+        raise NotMade("a face cannot be made thick")
+    shape = maker.Shape()
+    return shape, [(piece, name) for piece in faces_of(shape)]
+
+
+def _slab(frame: Frame, region: Region, low: float, high: float, name: FaceName) -> Prism:
+    return Prism(frame, region, low, high, name, name, {c.name: name for loop in region.loops for c in loop.curves})
+
+
+def _outwards(surface: BRepAdaptor_Surface, face: TopoDS_Face) -> Vector:
+    axes = surface.Plane().Position()
+    n = axes.Direction()
+    sign = (1.0 if axes.Direct() else -1.0) * (-1.0 if face.Orientation() == TopAbs_REVERSED else 1.0)
+    return (n.X() * sign, n.Y() * sign, n.Z() * sign)
+
+
+def _beyond_corners(solid: Solid, walls: Mapping[FaceName, float], step: str) -> list[tuple[TopoDS_Shape, Named]]:
+    """Strips that carry flat walls on beyond straight inner corners, to where they cross."""
+    flat = {}
+    for face, name in zip(solid.faces(), solid.names, strict=True):
+        surface = BRepAdaptor_Surface(TopoDS.Face_s(face))
+        if surface.GetType() == GeomAbs_Plane:
+            flat.setdefault(name, _outwards(surface, TopoDS.Face_s(face)))
+    classifier = classifier_of(solid)
+    found = []
+    for edge in edges_of(solid):
+        one, other = edge.between
+        if edge.direction is None or one not in walls or other not in walls or one not in flat or other not in flat:
+            continue
+        a, b = _ends(edge)
+        middle: Vector = tuple((p + q) / 2 for p, q in zip(a, b, strict=True))  # type: ignore[assignment]
+        if abs(dot(flat[one], flat[other])) > 1 - 1e-9 or not sinks(classifier, middle, flat[one], flat[other]):
+            continue
+        for mine, theirs in ((one, other), (other, one)):
+            found.append(
+                prism_shape(
+                    _strip((a, b), flat[mine], flat[theirs], walls[mine], walls[theirs], mine.made_by(step, "inside"))
+                )
+            )
+    return found
+
+
+def _strip(
+    ends: tuple[Vector, Vector], mine: Vector, theirs: Vector, wall: float, other: float, name: FaceName
+) -> Prism:
+    """The prism under the continuation of a flat face beyond an inner corner: away from where the other face looks."""
+    a, b = ends
+    length = math.dist(a, b)
+    way: Vector = tuple((q - p) / length for p, q in zip(a, b, strict=True))  # type: ignore[assignment]
+    into = add(theirs, mine, -dot(theirs, mine))
+    size = math.sqrt(dot(into, into))
+    into = (-into[0] / size, -into[1] / size, -into[2] / size)
+    # Walls that cross at an angle reach farther than they are thick.
+    cosine = max(-0.95, min(0.95, dot(mine, theirs)))
+    reach = (other + wall * abs(cosine)) / math.sqrt(1 - cosine * cosine)
+    frame = Frame(a, way, into)
+    grow = max(wall, other)
+    corners = [(-grow, 0.0), (length + grow, 0.0), (length + grow, reach), (-grow, reach)]
+    loop = Loop(tuple(Line(corners[k], corners[(k + 1) % 4], f"s{k}") for k in range(4)), "strip")
+    if dot(frame.normal, mine) > 0:
+        return _slab(frame, Region(loop), -wall, 0.0, name)
+    return _slab(frame, Region(loop), 0.0, wall, name)
+
+
+def _ends(edge: KernelEdge) -> tuple[Vector, Vector]:
+    curve = BRepAdaptor_Curve(edge.edge)
+    a, b = curve.Value(curve.FirstParameter()), curve.Value(curve.LastParameter())
+    return (a.X(), a.Y(), a.Z()), (b.X(), b.Y(), b.Z())
+
+
+def is_as_thick(solid: Solid, found: Solid, walls: Mapping[FaceName, float], step: str, spots: int = _SPOTS) -> bool:
+    """Whether spots of the inner faces of a hollowed solid lie as far from the outside as its walls are to be thick, and no
+    wall is thinner anywhere."""
+    if found.is_empty() or not found.is_closed():
+        return False
+    if not 0 < figures_of(found).volume < figures_of(solid).volume * (1 - 1e-9):
+        return False
+    inner = [k for k, name in enumerate(found.names) if name.step == step and name.role == "inside"]
+    if not inner:
+        return False
+    thinnest = min(walls.values())
+    outside = _together([face for face, name in zip(solid.faces(), solid.names, strict=True) if name in walls])
+    right = 0
+    sampled = sample(found, inner, spots)
+    for spot in sampled:
+        away = distance_to(outside, spot)
+        if away < thinnest - _OFF:
+            return False
+        right += any(abs(away - wall) <= _OFF for wall in set(walls.values()))
+    # Beside inner corners that stay sharp the outside is farther away than the wall is thick.
+    return right >= 0.5 * len(sampled)
+
+
+def sample(solid: Solid, faces: Sequence[int], count: int) -> list[Vector]:
+    """Spots spread over some faces by their area, well within them; the same each time."""
+    mesh = mesh_of(solid, _CHORD)
+    wanted = set(faces)
+    chosen = [k for k, face in enumerate(mesh.face_of.tolist()) if face in wanted]
+    a, b, c = (mesh.points[mesh.triangles[chosen, k]] for k in range(3))
+    areas = np.linalg.norm(np.cross(b - a, c - a), axis=1)
+    dice = random.Random(1)
+    picked = dice.choices(range(len(chosen)), weights=areas.tolist(), k=count)
+    found: list[Vector] = []
+    for k in picked:
+        u, v = dice.random(), dice.random()
+        u, v = (1 - u, 1 - v) if u + v > 1 else (u, v)
+        x, y, z = (a[k] + (b[k] - a[k]) * u + (c[k] - a[k]) * v).tolist()
+        found.append((x, y, z))
+    return found
+
+
+def _together(faces: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
+    compound, builder = TopoDS_Compound(), BRep_Builder()
+    builder.MakeCompound(compound)
+    for face in faces:
+        builder.Add(compound, face)
+    return compound
+
+
+def distance_to(shape: TopoDS_Shape, spot: Vector) -> float:
+    """How far a spot is from a shape, mm."""
+    found = BRepExtrema_DistShapeShape(BRepBuilderAPI_MakeVertex(gp_Pnt(*spot)).Vertex(), shape)
+    return float(found.Value()) if found.IsDone() else math.inf
+
+
+__all__ = ["hollowed", "is_as_thick", "sample"]
