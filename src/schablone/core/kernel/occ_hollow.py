@@ -11,6 +11,7 @@ from __future__ import annotations
 import math
 import random
 from collections.abc import Iterable, Mapping, Sequence
+from functools import partial
 
 import numpy as np
 from OCP.BRep import BRep_Builder
@@ -21,13 +22,13 @@ from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Skin
 from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeThickSolid
 from OCP.GeomAbs import GeomAbs_Intersection, GeomAbs_Plane
 from OCP.gp import gp_Pnt
-from OCP.Standard import Standard_Failure
 from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Face, TopoDS_Shape
 
 from ..sketch.curves import Line, Loop
 from ..sketch.offsetting import moved_all_round
 from ..sketch.regions import Region
+from .body import is_kernel_failure
 from .frame import Frame, Vector, add, dot
 from .naming import FaceName
 from .occ import Solid, faces_of, figures_of, in_order, joined_shapes
@@ -40,6 +41,8 @@ from .prism import Prism
 
 #: How far a wall may be from what is asked, mm, and at how many spots that is looked at.
 _OFF, _SPOTS = 6e-3, 40
+#: By what share of the wall pieces are led over each other where they do not come out edge to edge.
+_OVER = 0.02
 #: Chord tolerance of the mesh that spots are taken from, mm.
 _CHORD = 5e-3
 
@@ -56,13 +59,14 @@ def hollowed(
     """
     opened = set(open_faces)
     walls = {name: (others or {}).get(name, wall) for name in set(solid.names) - opened}
-    for way in (_by_offset, _by_pieces):
+    for way in (_by_offset, _by_pieces, partial(_by_pieces, over=_OVER)):
         try:
             found = way(solid, opened, walls, wall, step)
-        except (NotMade, ValueError, RuntimeError, Standard_Failure):
-            continue
-        if is_as_thick(solid, found, walls, step):
-            return found
+            if is_as_thick(solid, found, walls, step):
+                return found
+        except Exception as error:
+            if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(error):
+                raise
     raise NotMade("the wall does not fit")
 
 
@@ -88,12 +92,19 @@ def _by_offset(solid: Solid, opened: set[FaceName], walls: Mapping[FaceName, flo
     return in_order(maker.Shape(), named)
 
 
-def _by_pieces(solid: Solid, opened: set[FaceName], walls: Mapping[FaceName, float], wall: float, step: str) -> Solid:
+def _by_pieces(
+    solid: Solid,
+    opened: set[FaceName],
+    walls: Mapping[FaceName, float],
+    wall: float,
+    step: str,
+    over: float = 0.0,
+) -> Solid:
     del wall
     pieces: list[tuple[TopoDS_Shape, Named]] = []
     for face, name in zip(solid.faces(), solid.names, strict=True):
         if name not in opened:
-            pieces.append(_thick(TopoDS.Face_s(face), name.made_by(step, "inside"), walls[name]))
+            pieces.append(_thick(TopoDS.Face_s(face), name.made_by(step, "inside"), walls[name], over))
     pieces += _beyond_corners(solid, walls, step)
     hollow = joined_shapes(solid, "cut", pieces)
     if hollow.is_empty():
@@ -101,19 +112,19 @@ def _by_pieces(solid: Solid, opened: set[FaceName], walls: Mapping[FaceName, flo
     return joined_shapes(solid, "cut", [(hollow.shape, list(zip(hollow.faces(), hollow.names, strict=True)))])
 
 
-def _thick(face: TopoDS_Face, name: FaceName, wall: float) -> tuple[TopoDS_Shape, Named]:
+def _thick(face: TopoDS_Face, name: FaceName, wall: float, over: float) -> tuple[TopoDS_Shape, Named]:
     """A face made thick inwards. Only what lies inside bears the name; the rest is cut away again."""
     surface = BRepAdaptor_Surface(face)
     if surface.GetType() == GeomAbs_Plane:
         region, frame = region_of(face)
         # A little over its edge, so that nothing is left between it and what is used up beside it.
-        region = moved_all_round(region, 2e-3 * wall)[0]
+        region = moved_all_round(region, over * wall)[0] if over else region
         outwards = _outwards(surface, face)
         if dot(frame.normal, outwards) < 0:
             return prism_shape(_slab(frame, region, 0.0, wall, name))
         return prism_shape(_slab(frame, region, -wall, 0.0, name))
     # A rounding narrower than the wall is used up before: what is left lies under its neighbours' walls.
-    deep = min(wall, room_of(face, -wall) * (1 - 1e-3))
+    deep = min(wall, room_of(face, -wall) * (1 - max(1e-3, over)))
     maker = BRepOffsetAPI_MakeThickSolid()
     maker.MakeThickSolidBySimple(face, -deep)
     if not maker.IsDone() or maker.Shape().IsNull():
