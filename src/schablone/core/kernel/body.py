@@ -218,7 +218,16 @@ def _by_kernel(body: Body, operation: Operation, tools: Sequence[Tool], frames: 
         low, high = occ.figures_of(before), occ.figures_of(solid)
         if abs(low.volume - high.volume) <= 1e-9 * low.volume:
             raise NoEffect("it meets no material")
-    return Applied(Body((), solid, frames))
+    return Applied(Body((), solid, frames), _left_no_trace(solid, operation, tools) if len(tools) > 1 else ())
+
+
+def _left_no_trace(solid: Solid, operation: Operation, tools: Sequence[Tool]) -> tuple[int, ...]:
+    """The tools of which no face is left: they met nothing, or lay within the part. A tool whose names others bear, too,
+    counts as seen."""
+    if operation == "common":
+        return ()
+    left = set(solid.names)
+    return tuple(k for k, tool in enumerate(tools) if not tool.names() & left)
 
 
 def stretched(body: Body, factors: Vector) -> Body:

@@ -47,12 +47,14 @@ from .frame import Frame, Vector
 from .naming import FaceName
 from .occ_bounds import bounds_of
 from .prism import Prism
-from .tools import Leaned, Placed, ToNext, Tool, TurnedToNext, divided
+from .tools import Leaned, Placed, ToNext, Tool, TurnedToNext, claimed, divided
 
 #: To what share volumes and surfaces with free faces are measured.
 _MEASURED = 1e-7
 #: A shape with its faces and their names.
 Made = tuple[TopoDS_Shape, list[tuple[TopoDS_Shape, FaceName]]]
+#: By what share what is made of a tool may differ from what it must be.
+_CLAIMED = 1e-5
 #: How many stations a face of a led section goes over where the usual number fails.
 _OTHER_DIVISIONS = (8, 17, 5)
 #: Chord tolerance of meshes for the second reckoning, mm.
@@ -243,7 +245,7 @@ def solid_of_tool(tool: Tool) -> Solid:
     """The solid of one tool."""
     from .occ_tools import shape_of
 
-    return in_order(*shape_of(tool))
+    return _as_claimed(tool, in_order(*shape_of(tool)))
 
 
 def solid_of(prisms: Sequence[Prism]) -> Solid:
@@ -268,15 +270,46 @@ def combine(solid: Solid, operation: str, tools: Sequence[Tool]) -> Solid:
     from .occ_tools import shape_of  # here: it builds on this module
 
     made = [_next_of(solid, operation, tool) or shape_of(tool) for tool in tools]
+    whole = [in_order(*one) for one in made]
+    for tool, one in zip(tools, whole, strict=True):
+        _as_claimed(tool, one)
     found = joined_shapes(solid, operation, made)
     if not any(is_free(shape) for shape in (solid.shape, *(shape for shape, _ in made))):
-        return found
-    if _agrees(solid, operation, made, found):
+        if _can_be(solid, operation, whole, found):
+            return found
+    elif _agrees(solid, operation, whole, found):
         return found
     for other in _other_ways(solid, operation, tools, made):
-        if _agrees(solid, operation, made, other):
+        if _agrees(solid, operation, whole, other):
             return other
     raise ValueError("the geometry kernel's answer does not agree with a second reckoning of it")
+
+
+def _as_claimed(tool: Tool, made: Solid) -> Solid:
+    """What the kernel made of a tool, if it has the volume that the tool's own figures give.
+
+    Raises:
+        ValueError: where it has not.
+    """
+    wanted = claimed(tool)
+    if wanted is not None and not isinstance(tool, Prism):
+        got = made.figures.volume
+        if abs(got - wanted) > _CLAIMED * wanted:
+            raise ValueError(f"the geometry kernel makes {got:.6g} mm³ of what encloses {wanted:.6g} mm³")
+    return made
+
+
+def _can_be(solid: Solid, operation: str, made: Sequence[Solid], found: Solid) -> bool:
+    """Whether a volume lies between the least and the most that an operation can leave."""
+    before, after = solid.figures.volume, found.figures.volume if not found.is_empty() else 0.0
+    tools = [one.figures.volume for one in made]
+    slack = 1e-7 * (before + math.fsum(tools))
+    least, most = {
+        "add": (max(before, *tools), before + math.fsum(tools)),
+        "cut": (before - math.fsum(tools), before),
+        "common": (0.0, min(before, math.fsum(tools))),
+    }[operation]
+    return least - slack <= after <= most + slack
 
 
 def _other_ways(solid: Solid, operation: str, tools: Sequence[Tool], made: Sequence[Made]) -> Iterator[Solid]:
@@ -307,12 +340,11 @@ def joined_shapes(solid: Solid, operation: str, made: Sequence[Made]) -> Solid:
     return _combined(arguments, operands, operation, named)
 
 
-def _agrees(solid: Solid, operation: str, made: Sequence[Made], found: Solid) -> bool:
+def _agrees(solid: Solid, operation: str, tools: Sequence[Solid], found: Solid) -> bool:
     """Whether the kernel's answer has the volume that meshes come to as well."""
     from .occ_mesh import mesh_of  # here: it builds on this module
     from .second import agrees
 
-    tools = [in_order(*one) for one in made]
     weighed = [(one.figures.volume, mesh_of(one, _SECOND)) for one in (solid, *tools)]
     return agrees(weighed[0], operation, weighed[1:], found.figures.volume)
 

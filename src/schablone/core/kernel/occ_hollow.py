@@ -31,12 +31,11 @@ from ..sketch.regions import Region
 from .body import is_kernel_failure
 from .frame import Frame, Vector, add, dot
 from .naming import FaceName
-from .occ import Solid, faces_of, figures_of, in_order, joined_shapes
+from .occ import Solid, faces_of, figures_of, in_order, joined_shapes, prism_shape
 from .occ_change import KernelEdge, Named, NotMade, edges_of, room_of
 from .occ_flat import region_of
 from .occ_measure import classifier_of, sinks
 from .occ_mesh import mesh_of
-from .occ_tools import prism_shape
 from .prism import Prism
 
 #: How far a wall may be from what is asked, mm, and at how many spots that is looked at.
@@ -146,7 +145,7 @@ def _outwards(surface: BRepAdaptor_Surface, face: TopoDS_Face) -> Vector:
 
 def _beyond_corners(solid: Solid, walls: Mapping[FaceName, float], step: str) -> list[tuple[TopoDS_Shape, Named]]:
     """Strips that carry flat walls on beyond straight inner corners, to where they cross."""
-    flat = {}
+    flat: dict[FaceName, Vector] = {}
     for face, name in zip(solid.faces(), solid.names, strict=True):
         surface = BRepAdaptor_Surface(TopoDS.Face_s(face))
         if surface.GetType() == GeomAbs_Plane:

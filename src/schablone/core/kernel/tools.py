@@ -49,6 +49,19 @@ class Revolved:
         root = self.frame.at(*self.at)
         return root, (tip[0] - root[0], tip[1] - root[1], tip[2] - root[2])
 
+    @property
+    def volume(self) -> float:
+        """Enclosed volume, mm³, by the second theorem of Pappus."""
+        length = math.hypot(*self.way)
+        wx, wy = self.way[0] / length, self.way[1] / length
+        mx, my = self.region.outer.moment()
+        for hole in self.region.holes:
+            dx, dy = hole.moment()
+            mx, my = mx - dx, my - dy
+        area = self.region.area
+        moment = (mx - area * self.at[0]) * wy - (my - area * self.at[1]) * wx
+        return abs(moment) * math.radians(min(360.0, abs(self.last - self.first)))
+
     def names(self) -> set[FaceName]:
         return {*self.sides.values(), *(() if self.is_full else (self.start, self.end))}
 
@@ -299,6 +312,13 @@ def placed(tool: Tool, motion: Motion) -> Tool:
     if isinstance(tool, Placed):
         return Placed(tool.tool, motion.after(tool.motion))
     return Placed(tool, motion)
+
+
+def claimed(tool: Tool) -> float | None:
+    """The volume that a tool must have, mm³, from its own figures; None where these do not tell."""
+    if isinstance(tool, Placed):
+        return claimed(tool.tool)
+    return tool.volume if isinstance(tool, (Prism, Revolved, Guided)) else None
 
 
 def divided(tool: Tool, stations_a_face: int) -> Tool | None:

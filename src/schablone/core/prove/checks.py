@@ -11,7 +11,7 @@ from ..formula import FormulaError
 from ..formula.parse import parse
 from ..formula.rewrite import walk
 from ..formula.tree import Name, Node, Output
-from ..kernel.body import Body
+from ..kernel.body import Body, is_kernel_failure
 from ..kernel.mesh import Mesh
 from ..problem import Problem, errors
 from ..process.model import Process
@@ -33,7 +33,7 @@ def close_findings(
     built: Rebuilt, meshes: Mapping[str, Mesh] | None = None, alive: Callable[[], bool] = lambda: True
 ) -> list[Finding]:
     """The checks that look at the whole shape, which takes a moment; see :func:`thin_places` for the arguments."""
-    return [*narrow_places(built), *thin_places(built, meshes, alive)]
+    return [solid_parts(built, meshes, alive), *narrow_places(built), *thin_places(built, meshes, alive)]
 
 
 def quick_findings(design: Design, built: Rebuilt) -> list[Finding]:
@@ -42,7 +42,7 @@ def quick_findings(design: Design, built: Rebuilt) -> list[Finding]:
         _formulas(built),
         _limits(design, built),
         _steps(built),
-        _solid(built),
+        *_no_volume(built),
         *_bed(built),
         *holding(built),
     ]
@@ -82,16 +82,57 @@ def _steps(built: Rebuilt) -> Finding:
     return _of("Every step can be made", wrong, f"{made} steps")
 
 
-def _solid(built: Rebuilt) -> Finding:
-    """Bodies of prisms are closed by construction; others are asked for volume and pieces."""
+def _no_volume(built: Rebuilt) -> list[Finding]:
+    """What can be said at once: that there is no part, or one without volume."""
     if not built.bodies:
-        return Finding("The part is solid", False, "There is no part yet.", "Draw a sketch and extrude it.")
+        return [Finding(SOLID, False, "There is no part yet.", "Draw a sketch and extrude it.")]
+    for name, figures in built.figures.items():
+        if figures.volume <= 0:
+            return [Finding(SOLID, False, f"{name} has no volume.", "", False, "part", name)]
+    return []
+
+
+SOLID = "The part is solid"
+
+
+def solid_parts(
+    built: Rebuilt, meshes: Mapping[str, Mesh] | None = None, alive: Callable[[], bool] = lambda: True
+) -> Finding:
+    """Whether each part is one closed solid, and two ways to its volume agree: its own figures and its mesh."""
     for name, body in built.bodies.items():
-        volume = body.figures().volume
-        if volume <= 0:
-            return Finding("The part is solid", False, f"{name} has no volume.", "", False, "part", name)
-    total = sum(body.figures().volume for body in built.bodies.values())
-    return Finding("The part is solid", True, f"{plain(total / 1000, 2)} cm³")
+        if not alive():
+            break
+        wrong = _unsound(body, (meshes or {}).get(name))
+        if wrong:
+            hint = "Look for faces that only just touch, and for very thin places; this part should not be made."
+            return Finding(SOLID, False, f"{name} {wrong}.", hint, False, "part", name)
+    total = sum(figures.volume for figures in built.figures.values())
+    return Finding(SOLID, bool(built.bodies), f"{plain(total / 1000, 2)} cm³")
+
+
+def _unsound(body: Body, mesh: Mesh | None) -> str:
+    """What is wrong with a body as a solid, in words; nothing where nothing is."""
+    try:
+        solid = body.solid()
+        figures = solid.figures
+    except Exception as error:
+        if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(error):
+            raise
+        return "cannot be made as a solid"
+    if not solid.is_closed() or (not body.prisms and not solid.is_valid()):
+        return "does not close to a solid"
+    mine = body.figures().volume
+    if abs(figures.volume - mine) > 1e-6 * mine:
+        return f"has {mine:.6g} mm³ by its outlines and {figures.volume:.6g} mm³ as a solid"
+    net = mesh or body.mesh(_CHORDS)
+    # Chords take off, or add, no more than their distance from the surface, all over it.
+    if abs(net.volume() - mine) > _CHORDS * figures.area + 1e-6 * mine:
+        return f"has {mine:.6g} mm³ as a solid and {net.volume():.6g} mm³ as a mesh"
+    return ""
+
+
+#: Chord tolerance of the meshes that volumes are compared with, mm: that of the window's.
+_CHORDS = 0.03
 
 
 def _bed(built: Rebuilt) -> list[Finding]:
