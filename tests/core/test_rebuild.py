@@ -115,8 +115,7 @@ def row(**fields: str) -> dict:
         ([hole(diameter="5")], {}, ("step", "bore"), "“5” is a count, a length is wanted"),
         ([hole(diameter="wdth")], {"width": "5 mm"}, ("step", "bore"), "no size “wdth”"),
         ([hole(extent="depth", depth="0 mm")], {}, ("step", "bore"), "depth is 0 mm"),
-        ([hole(), row(how="most", span="5 mm", item="5 mm")], {}, ("step", "line"), "None fits"),
-        ([hole(), row(how="count", count="0")], {}, ("step", "line"), "whole number from 1"),
+        ([hole(), row(how="count", count="-1")], {}, ("step", "line"), "whole number from 0"),
         ([hole(), row(how="count", count="2.5")], {}, ("step", "line"), "whole number"),
         ([hole(), row(pitch="0 mm")], {}, ("step", "line"), "pitch is 0 mm"),
         ([hole(), row(pitch="0.001 mm")], {}, ("step", "line"), "5,000 are the most"),
@@ -206,7 +205,7 @@ def test_holes_to_a_depth_and_from_every_side(build) -> None:
 
 def test_a_face_of_a_switched_off_step_is_missed_in_words(build) -> None:
     design = edit.change_step(plate(hole()), "plate", "on", False)
-    assert "not there any more" in build(design).problems[0].what
+    assert "“plate”, which this stands on, is switched off" in build(design).problems[0].what
 
 
 def test_a_name_on_a_face_stays_on_it_when_the_design_changes(build) -> None:

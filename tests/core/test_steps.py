@@ -267,7 +267,7 @@ class TestPatterns:
         )
         assert volume(nested) == pytest.approx(16000 - 4 * one)
 
-    @pytest.mark.parametrize(("count", "says"), [("0", "from 1"), ("2.5", "whole number"), ("1e6", "the most")])
+    @pytest.mark.parametrize(("count", "says"), [("-1", "from 0"), ("2.5", "whole number"), ("1e6", "the most")])
     def test_counts_that_cannot_be(self, count, says):
         found = made(plate(self.bore, {"kind": "ring", "name": "around", "of": "bore", "count": count}))
         assert says in found.problems[0].what

@@ -21,6 +21,7 @@ ToScreen = Callable[[XY], QPointF]
 SIGNS = {
     "horizontal": "—", "vertical": "|", "parallel": "∥", "perpendicular": "⟂", "tangent": "⌒", "equal": "=",
     "symmetric": "⋈", "midpoint": "½", "fixed": "×", "collinear": "⋯", "concentric": "◎", "on": "·", "coincident": "·",
+    "at_30": "30°", "at_45": "45°", "at_60": "60°",
 }  # fmt: skip
 
 

@@ -426,7 +426,7 @@ def _short(offer: Offer) -> str:
     words = {
         "coincident": "one point", "on": "lies on it", "horizontal": "level", "vertical": "upright",
         "parallel": "parallel", "perpendicular": "square", "collinear": "in one line", "concentric": "same centre",
-        "tangent": "tangent", "equal": "equal", "symmetric": "mirrored", "midpoint": "middle", "fixed": "stays here",
+        "at_30": "at 30°", "at_45": "at 45°", "at_60": "at 60°", "tangent": "tangent", "equal": "equal", "symmetric": "mirrored", "midpoint": "middle", "fixed": "stays here",
         "distance": "distance" if len(offer.of) > 1 else "length", "across": "distance across",
         "upright": "distance upright", "angle": "angle", "radius": "radius", "diameter": "diameter",
         "arc_length": "arc length",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 from ..formula import FormulaError, parse
 from ..formula.functions import ASKS_PROCESS
@@ -23,11 +24,13 @@ def sheet_of(
 ) -> Sheet:
     """Evaluate all sizes; ``given`` replaces the formulas of some, ``measured`` is what steps read off the part.
 
-    Switched-off steps work out nothing.
+    Steps that are switched off, or left out by their condition, work out nothing.
     """
     given = given or {}
     entries = [_entry(design, size, given) for size in design.sizes]
-    workings = [working for step in design.steps if step.on and (working := step.working()) is not None]
+    workings = [
+        replace(working, when=step.when, on=step.on) for step in design.steps if (working := step.working()) is not None
+    ]
     workings += [_reading(step, measured or {}) for step in design.steps if step.on and step.measures()]
     screws = {row.nominal: (row.fine, row.medium, row.coarse) for row in design.screws}
     return evaluate(entries, workings, process, _columns(design), screws)

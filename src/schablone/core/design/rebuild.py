@@ -12,13 +12,16 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
 from ..formula import FormulaError
+from ..formula.errors import did_you_mean
 from ..formula.sheet import Sheet
 from ..kernel.body import Applied, Body, Figures, NoEffect, NothingLeft, apply, is_kernel_failure, merged, stretched
 from ..kernel.level import Touching
-from ..kernel.naming import speaking_of
+from ..kernel.naming import say_name, speaking_of
 from ..kernel.tools import title_of
 from ..problem import Problem, errors
 from ..process.lens import View
+from ..process.materials import MATERIALS
+from ..process.model import Process
 from ..quantity import LENGTH, TRUTH, Quantity, formula_of
 from ..sketch.tracing import Trace, edges_followed
 from ..steps.base import Feature, Outlines, Remark, Step, StepError, Workshop
@@ -61,6 +64,7 @@ class _Rebuild:
         # That a figure is not measured yet is no problem of the step that measures it.
         measuring = {step.name for step in design.steps if step.measures()}
         told = [p for p in sheet.problems if not (p.area == "step" and p.name in measuring)]
+        told += [problem for part in design.parts if (problem := unknown_material(part, view.process))]
         self.result = Rebuilt(view, sheet, problems=told)
         self.result.made_of = {part.name: part.made_of(view.process)[0] for part in design.parts}
         self.densities = {part.name: part.made_of(view.process)[1] for part in design.parts}
@@ -244,9 +248,18 @@ class _Rebuild:
                 area="step", name=step.name, what=f"This waits for “{waits[0]}”, which has a problem.", waits_for=waits[0]
             ))  # fmt: skip
             return StepState("waits", values)
-        missing = [name for name in step.needs() if self.state_of(name) in ("left out", "off")]
-        if missing and step.carries():
-            return StepState("left out", values, missing[0])
+        # What stands on something that a condition leaves out goes with it.
+        gone = [name for name in step.needs() if self.state_of(name) == "left out"]
+        if gone:
+            return StepState("left out", values, gone[0])
+        off = [name for name in step.needs() if self.state_of(name) == "off"]
+        if off and step.carries():
+            return StepState("left out", values, off[0])
+        if off:
+            raise StepError(
+                f"“{say_name(off[0])}”, which this stands on, is switched off.",
+                "Switch it on, or let this stand on something else.",
+            )
         outputs = self.outputs_of(step)
         shop = Workshop(
             numbers,
@@ -312,6 +325,10 @@ class _Rebuild:
             known = ", ".join(part.name for part in self.design.parts)
             raise StepError(f"There is no part “{feature.part}”.", f"Parts are: {known}.", "part")
         before = self.result.bodies.get(feature.part)
+        if not (feature.tools or feature.change or feature.brings or feature.others):
+            for remark in feature.remarks:
+                self.remark(step.name, remark)
+            return
         body_key = _key(self.part_keys.get(feature.part, self.ground_key), key)
 
         for part, make in feature.others.items():
@@ -482,6 +499,22 @@ def _rebuilt(
     found.bodies = {part.name: bodies[part.name] for part in design.parts if part.name in bodies}
     found.view = view
     return found
+
+
+def unknown_material(part: Part, process: Process) -> Problem | None:
+    """What is wrong with the material that a part is to be made of: that nothing is known of it."""
+    known = {
+        process.material.name,
+        *(kerf.material for kerf in process.kerfs),
+        *(stock.material for stock in process.stock),
+    }
+    if not part.material or part.density is not None or part.material in MATERIALS or part.material in known:
+        return None
+    hint = did_you_mean(part.material, [*MATERIALS, *sorted(name for name in known if name)])
+    return Problem(
+        area="part", name=part.name, field="material", what=f"“{part.material}” is no material that is known here, and its density is not given.",
+        hint=hint or "Choose one of the list, or give the part a density.",
+    )  # fmt: skip
 
 
 def _unknown(part: Part) -> Problem:

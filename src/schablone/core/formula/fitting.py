@@ -84,6 +84,21 @@ def given_count(span: float, item: float, count: float, margin: float) -> Row:
     return Row(count, room / (count - 1), margin)
 
 
+def fewest_pieces(span: float, longest: float, gap: float) -> float:
+    """How few pieces fill ``span`` with ``gap`` between them so that none is longer than ``longest``.
+
+    n pieces are (span − (n − 1)·gap) / n long, which is at most ``longest`` from (span + gap) / (longest + gap) on.
+
+    Raises:
+        ValueError: if the longest piece and the gap are not above zero together, or there is nothing to fill.
+    """
+    if longest <= 0 or longest + gap <= 0:
+        raise ValueError("the longest piece must be above zero, and with the gap, too")
+    if span <= 0:
+        raise ValueError("there must be a length to fill")
+    return max(1.0, ceil((span + gap) / (longest + gap)))
+
+
 def piece_length(span: float, count: float, gap: float) -> float:
     """(c) Length of each of ``count`` pieces that fill ``span`` with ``gap`` between them.
 

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 from functools import lru_cache
 
 from ..problem import Problem
-from ..quantity import COUNT, ZERO, Kind, Quantity, say
+from ..quantity import COUNT, TRUTH, ZERO, Kind, Quantity, say
 from .compile import Compiled, Env, compile_formula
 from .errors import FormulaError
 from .functions import Habits, Screws
@@ -48,7 +48,8 @@ class Working:
 
     ``formulas`` maps a field to its text; ``work`` gets their values by field and returns the outputs, or
     raises ValueError with words. ``outputs`` gives each output's kind. ``over`` names for a field that is a
-    formula of a parameter that parameter and the fields of its range; its values are given as ``field@0`` …
+    formula of a parameter that parameter and the fields of its range; its values are given as ``field@0`` … Where the
+    condition ``when`` does not hold, or ``on`` is false, nothing is worked out and nothing is wrong with it.
     """
 
     step: str
@@ -57,6 +58,8 @@ class Working:
     outputs: Mapping[str, Kind]
     work: Callable[[Mapping[str, float]], Mapping[str, float]]
     over: Mapping[str, tuple[str, str, str]] = field(default_factory=dict)
+    when: str = ""
+    on: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,6 +113,7 @@ class Sheet:
     plan: Mapping[str, int] = field(default_factory=dict)
     followers: Mapping[str, Sequence[str]] = field(default_factory=dict)
     looping: frozenset[str] = frozenset()
+    idle: dict[str, str] = field(default_factory=dict)
     _wanted: dict[str, float] = field(default_factory=dict)
     _sent: dict[str, float] = field(default_factory=dict)
     _wanted_columns: dict[str, Column] = field(default_factory=dict)
@@ -137,6 +141,11 @@ class Sheet:
             for name in sorted(names - self.cells.keys()):
                 if name in self.uses and name not in over:
                     base = name.split(".")[0]
+                    if base in self.idle:
+                        raise FormulaError(
+                            f"“{base}” {self.idle[base]}, and works out nothing.", None,
+                            "Let the formula do without it, or let the step be made.", base,
+                        )  # fmt: skip
                     raise FormulaError(f"This waits for “{base}”, which has a problem.", None, "", base)
         kinds = {**self.kinds, **over} if over else self.kinds
         compiled = compile_formula(text, kinds, self._column_kinds(text) if self.table else None)
@@ -309,14 +318,13 @@ def evaluate(
     looping = {key for loop in loops for key in loop}
     for loop in loops:
         names = [key.rstrip(".").strip("[]") for key in loop]
-        path = " → ".join([*names, names[0]])
-        for key in loop:
-            sheet.problems.append(
-                _problem(
-                    nodes[key],
-                    FormulaError(f"These go round in a circle: {path}.", None, "Give one of them a value of its own."),
-                )
-            )
+        path = " → ".join([*_shortened(names), names[0]])
+        # Told once, at the first of them; the others wait for that one.
+        told = FormulaError(f"These go round in a circle: {path}.", None, "Give one of them a value of its own.")
+        sheet.problems.append(_problem(nodes[loop[0]], told))
+        for key in loop[1:]:
+            waits = FormulaError(f"This waits for “{names[0]}”, which goes round in a circle.", None, "", names[0])
+            sheet.problems.append(_problem(nodes[key], waits))
     followers: dict[str, list[str]] = {}
     for key, below in graph.items():
         for name in below:
@@ -327,6 +335,17 @@ def evaluate(
         if key not in looping:
             _evaluate_node(sheet, nodes[key])
     return sheet
+
+
+#: The most names of a loop that are told.
+_MOST_TOLD = 12
+
+
+def _shortened(names: Sequence[str]) -> list[str]:
+    """The names of a loop, the middle of a long one left out."""
+    if len(names) <= _MOST_TOLD:
+        return list(names)
+    return [*names[: _MOST_TOLD - 2], "…", names[-1]]
 
 
 def evaluate_again(sheet: Sheet, changed: Mapping[str, Entry]) -> Sheet | None:
@@ -354,6 +373,7 @@ def evaluate_again(sheet: Sheet, changed: Mapping[str, Entry]) -> Sheet | None:
         plan=sheet.plan,
         followers=sheet.followers,
         looping=sheet.looping,
+        idle=dict(sheet.idle),
         _wanted=dict(sheet._wanted),
         _sent=dict(sheet._sent),
         _wanted_columns={k: v for k, v in sheet._wanted_columns.items() if f"[{k}]" in sheet.nodes},
@@ -414,7 +434,8 @@ def _evaluate_node(sheet: Sheet, node: Node) -> None:
 def _texts(node: Node) -> list[str]:
     if isinstance(node, Entry):
         return [text for text in (node.formula, node.limits.low, node.limits.high) if text.strip()]
-    return [text for text in node.formulas.values() if text.strip()]
+    when = node.when if isinstance(node, Working) else ""
+    return [text for text in (when, *node.formulas.values()) if text.strip()]
 
 
 def _key_of(node: Cells) -> str:
@@ -530,6 +551,17 @@ def _evaluate_column(sheet: Sheet, column: Cells) -> None:
 
 
 def _evaluate_working(sheet: Sheet, working: Working) -> None:
+    sheet.idle.pop(working.step, None)
+    if not working.on:
+        sheet.idle[working.step] = "is switched off"
+        return
+    if working.when.strip():
+        try:
+            if not sheet.compile(working.when, TRUTH).value(sheet.env()).value:
+                sheet.idle[working.step] = "is left out by its condition"
+                return
+        except FormulaError:
+            pass  # the condition tells that itself, where it stands
     values: dict[str, float] = {}
     where = ""
     try:

@@ -44,6 +44,15 @@ def even_pitch(span: float, count: float, margin: float, item: float = 0.0) -> s
     return f"({plain(span)} − 2·{plain(margin)}{less}) / ({plain(count)} − 1) = {plain(pitch)} mm"
 
 
+def fewest_pieces(span: float, longest: float, gap: float) -> str:
+    """Why so few pieces are enough."""
+    quotient = (span + gap) / (longest + gap)
+    count = fitting.fewest_pieces(span, longest, gap)
+    return (
+        f"({plain(span)} + {plain(gap)}) / ({plain(longest)} + {plain(gap)}) = {plain(quotient, 2)}, so {plain(count)}"
+    )
+
+
 def piece_length(span: float, count: float, gap: float) -> str:
     """The length of pieces with gaps between."""
     length = fitting.piece_length(span, count, gap)
@@ -55,6 +64,7 @@ _SPELLED: dict[str, Callable[..., str]] = {
     "left_at_ends": left_at_ends,
     "fewest_spaced": fewest_spaced,
     "even_pitch": even_pitch,
+    "fewest_pieces": fewest_pieces,
     "piece_length": piece_length,
 }
 

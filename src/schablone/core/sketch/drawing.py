@@ -159,7 +159,7 @@ AnyElement = Annotated[Point | Line | Circle | Arc | Ellipse | Spline | FormulaC
 
 ConstraintKind = Literal[
     "coincident", "on", "horizontal", "vertical", "parallel", "perpendicular", "collinear", "concentric",
-    "tangent", "equal", "symmetric", "midpoint", "fixed",
+    "tangent", "equal", "symmetric", "midpoint", "fixed", "at_30", "at_45", "at_60",
 ]  # fmt: skip
 DimensionKind = Literal["distance", "across", "upright", "angle", "radius", "diameter", "arc_length"]
 

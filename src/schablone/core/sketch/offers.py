@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -49,6 +50,7 @@ def offers_for(drawing: Drawing, chosen: Sequence[str]) -> list[Offer]:
             found = [("fixed", (points[0],))]
         case (0, 1, 0, 0) if drawn:
             found = [("distance", tuple(lines)), ("horizontal", tuple(lines)), ("vertical", tuple(lines))]
+            found += [(slant, tuple(lines)) for slant in _slants(drawing, lines)]
             found += [("angle", tuple(lines)), ("across", tuple(lines)), ("upright", tuple(lines))]
         case (0, 0, 1, 0):
             found = [("diameter", tuple(rounds)), ("radius", tuple(rounds))]
@@ -68,6 +70,7 @@ def offers_for(drawing: Drawing, chosen: Sequence[str]) -> list[Offer]:
             found += [
                 ("parallel", pair),
                 ("perpendicular", pair),
+                *((slant, pair) for slant in _slants(drawing, lines)),
                 ("angle", pair),
                 ("collinear", pair),
                 ("distance", pair),
@@ -115,14 +118,35 @@ def offers_for(drawing: Drawing, chosen: Sequence[str]) -> list[Offer]:
     return offers
 
 
+_SLANTED = ("at_30", "at_45", "at_60")
+#: How far a line may be drawn from an angle that is offered, degrees.
+_ABOUT = 7.5
+
+
+def _slants(drawing: Drawing, lines: Sequence[str]) -> list[str]:
+    """The angle without a number that lines are drawn nearly at: one line to the x axis, or two to each other."""
+    places = {p.name: p.xy for p in drawing.points}
+    ways = []
+    for name in lines if len(lines) == 2 else (*lines, X_AXIS):
+        line = drawing.element(name)
+        if isinstance(line, Line):
+            (ax, ay), (bx, by) = (places.get(p, (0.0, 0.0)) for p in line.uses())
+            ways.append(math.degrees(math.atan2(by - ay, bx - ax)))
+        else:
+            ways.append(90.0 if name == Y_AXIS else 0.0)
+    apart = abs(math.remainder(ways[0] - ways[1], 180.0))
+    return [f"at_{angle}" for angle in (30, 45, 60) if abs(apart - angle) <= _ABOUT]
+
+
 #: What cannot be asked of the same elements beside what is there already, or says no more.
 _RULES_OUT = {
-    "horizontal": ("vertical", "coincident"),
-    "vertical": ("horizontal", "coincident"),
-    "parallel": ("perpendicular", "collinear", "angle"),
-    "perpendicular": ("parallel", "collinear", "angle"),
+    "horizontal": ("vertical", "coincident", *_SLANTED),
+    "vertical": ("horizontal", "coincident", *_SLANTED),
+    "parallel": ("perpendicular", "collinear", "angle", *_SLANTED),
+    "perpendicular": ("parallel", "collinear", "angle", *_SLANTED),
     "collinear": ("perpendicular", "distance"),
-    "angle": ("parallel", "perpendicular", "collinear", "horizontal", "vertical"),
+    "angle": ("parallel", "perpendicular", "collinear", "horizontal", "vertical", *_SLANTED),
+    **dict.fromkeys(_SLANTED, ("parallel", "perpendicular", "collinear", "horizontal", "vertical", "angle", *_SLANTED)),
     "distance": ("coincident", "collinear"),
     "across": ("coincident", "vertical"),
     "upright": ("coincident", "horizontal"),

@@ -37,6 +37,8 @@ def say_constraint(c: Constraint, drawing: Drawing | None = None) -> str:
             return f"{first} is parallel to {rest}"
         case "perpendicular":
             return f"{first} is square to {rest}"
+        case "at_30" | "at_45" | "at_60":
+            return f"{first} stands at {c.kind[3:]}° to {rest or 'the x axis'}"
         case "collinear":
             return f"{' and '.join(names)} lie in one line"
         case "concentric":

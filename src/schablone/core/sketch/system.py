@@ -198,6 +198,23 @@ class System(Equations):
     def _hold_perpendicular(self, c: Constraint) -> None:
         self._turn(c.name, *self._lines(c), (_RIGHT, -_RIGHT))
 
+    def _hold_slanted(self, c: Constraint, degrees: float) -> None:
+        """One line to the x axis, or two to each other, at an angle to either side as drawn."""
+        self._want(c, all(map(self.is_line, c.of)) and len(c.of) in (1, 2), "one line or two are wanted")
+        other = c.of[1] if len(c.of) == 2 else X_AXIS
+        angle = math.radians(degrees)
+        choices = (angle, -angle, math.pi - angle, angle - math.pi)
+        self._turn(c.name, Way(*self._ends(other)), Way(*self._ends(c.of[0])), choices)
+
+    def _hold_at_30(self, c: Constraint) -> None:
+        self._hold_slanted(c, 30.0)
+
+    def _hold_at_45(self, c: Constraint) -> None:
+        self._hold_slanted(c, 45.0)
+
+    def _hold_at_60(self, c: Constraint) -> None:
+        self._hold_slanted(c, 60.0)
+
     def _hold_collinear(self, c: Constraint) -> None:
         self._lines(c)
         a, b = self._ends(c.of[0])

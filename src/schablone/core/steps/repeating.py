@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from typing import ClassVar, Literal
 
 from ..kernel.body import Body, united
@@ -16,6 +17,7 @@ from .base import (
     Feature,
     FormulaPiece,
     Piece,
+    Remark,
     Slot,
     Step,
     StepError,
@@ -71,17 +73,24 @@ class Repeats(Step):
             for number, (key, motion) in enumerate(motions.items(), 1)
             if not shop.values.get(f"omit@{'.'.join(map(str, key))}", 0.0)
         ]
-        if not kept:
-            raise StepError(
-                f"All {len(motions)} members are left out (by “{self.omit}”).", f"Change “{self.omit}”.", "omit"
-            )
+        remarks = () if kept else (_none_of(len(motions), self.omit),)
         if self.what == "step":
-            return _numbered(seed_of(shop, self.of), kept)
+            made = _numbered(seed_of(shop, self.of), kept)
+            return replace(made, remarks=remarks)
+        if not kept:
+            raise StepError("No member is left, and with it nothing of the part.", "Let the count be 1 at least.", "of")
 
         def change(body: Body) -> Body:
             return united(body, kept)
 
         return Feature("add", self.part, change=change)
+
+
+def _none_of(count: int, omit: str) -> Remark:
+    """That a repeat makes nothing: quietly, since a count may well come to that."""
+    return Remark(
+        f"All {count} are left out (by “{omit}”): nothing is made." if count else "None fits: nothing is made."
+    )
 
 
 def seed_of(shop: Workshop, of: str) -> Feature:
@@ -113,7 +122,7 @@ def _numbered(seed: Feature, motions: Sequence[tuple[int, Motion]]) -> Feature:
     return Feature(seed.operation, seed.part, tools, seed.check)
 
 
-def whole(value: float, what: str, formula: str, where: str, least: int = 1) -> int:
+def whole(value: float, what: str, formula: str, where: str, least: int = 0) -> int:
     """A count.
 
     Raises:

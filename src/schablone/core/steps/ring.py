@@ -67,7 +67,7 @@ class Ring(Repeats):
             raise StepError(
                 f"The angle is {total:g}°; it must lie within a full turn.", f"Change “{self.angle}”.", "angle"
             )
-        pitch = total / count if self.over == "full" else total / max(count - 1, 1)
+        pitch = total / max(count, 1) if self.over == "full" else total / max(count - 1, 1)
         p, q = shop.values["first"], shop.values["second"]
         about = {"z": (p, q, 0.0), "x": (0.0, p, q), "y": (p, 0.0, q)}[self.axis]
         way = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}[self.axis]

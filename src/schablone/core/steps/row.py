@@ -30,10 +30,11 @@ _AXES: dict[str, Vector] = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.
 
 
 class Row(Repeats):
-    """Repeats a step along an axis, spread evenly to both sides of where that step stands.
+    """Repeats a step along an axis, spread evenly to both sides of where that step stands, or going on from there.
 
     ``most``: as many as fit with a fixed pitch, at least ``margin`` free at both ends. ``spaced``: from
-    margin to margin, the pitch never above ``pitch``. ``count``: a given count from margin to margin.
+    margin to margin, the pitch never above ``pitch``. ``count``: a given count from margin to margin. ``on``: the first
+    where the step stands, the others one every ``pitch``, backwards where that is below zero.
     ``item`` is the width of one member along the row, from which the margins are counted.
     """
 
@@ -43,7 +44,7 @@ class Row(Repeats):
 
     kind: Literal["row"] = "row"
     along: Literal["x", "y", "z"] = "x"
-    how: Literal["most", "spaced", "count"] = "most"
+    how: Literal["most", "spaced", "count", "on"] = "most"
     span: FormulaText = "100 mm"
     item: FormulaText = "0 mm"
     pitch: FormulaText = "10 mm"
@@ -51,13 +52,23 @@ class Row(Repeats):
     margin: FormulaText = "10 mm"
 
     def working(self) -> Working:
+        outputs = {"count": COUNT, "pitch": LENGTH, "margin": LENGTH}
+        if self.how == "on":
+            asked = {"count": self.count, "pitch": self.pitch}
+            return Working(self.name, asked, {"count": COUNT, "pitch": LENGTH}, outputs, self._work)
         formulas = {"span": self.span, "item": self.item, "margin": self.margin}
         formulas["count" if self.how == "count" else "pitch"] = self.count if self.how == "count" else self.pitch
         wanted = {name: COUNT if name == "count" else LENGTH for name in formulas}
-        outputs = {"count": COUNT, "pitch": LENGTH, "margin": LENGTH}
         return Working(self.name, formulas, wanted, outputs, self._work)
 
     def _work(self, values: Mapping[str, float]) -> Mapping[str, float]:
+        if self.how == "on":
+            count, pitch = values["count"], values["pitch"]
+            if count != round(count) or count < 0:
+                raise ValueError(f"the count is {count:g}; it must be a whole number from 0")
+            if pitch == 0:
+                raise ValueError("the pitch is 0 mm; all would stand in one place")
+            return {"count": self._bounded(count), "pitch": pitch, "margin": 0.0}
         span, item, margin = values["span"], values["item"], values["margin"]
         if span <= 0:
             raise ValueError(f"the row has {span:g} mm to go over; it must be above zero")
@@ -65,8 +76,8 @@ class Row(Repeats):
             raise ValueError("the width of an item and the margin must not be negative")
         if self.how == "count":
             count = values["count"]
-            if count != round(count) or count < 1:
-                raise ValueError(f"the count is {count:g}; it must be a whole number from 1")
+            if count != round(count) or count < 0:
+                raise ValueError(f"the count is {count:g}; it must be a whole number from 0")
             row = fitting.given_count(span, item, self._bounded(count), margin)
         elif self.how == "spaced":
             pitch = values["pitch"]
@@ -78,11 +89,6 @@ class Row(Repeats):
                 raise ValueError(f"the pitch is {pitch:g} mm; it must be above zero")
             self._bounded(span / pitch)
             row = fitting.most_that_fit(span, item, pitch - item, margin)
-            if row.count < 1:
-                raise ValueError(
-                    f"none fits: one of {item:g} mm with {margin:g} mm free at both ends needs "
-                    f"{item + 2 * margin:g} mm, there are {span:g} mm"
-                )
         return {"count": row.count, "pitch": row.pitch, "margin": row.margin}
 
     def explain(self, output: str, values: Mapping[str, float]) -> str:
@@ -90,6 +96,8 @@ class Row(Repeats):
         try:
             outputs = self._work(values)
         except (KeyError, ValueError):
+            return ""
+        if self.how == "on":
             return ""
         span, item, margin = values["span"], values["item"], values["margin"]
         if self.how == "most":
@@ -111,6 +119,9 @@ class Row(Repeats):
 
     def slots(self) -> tuple[Slot, ...]:
         axis = f"part {self.along}"
+        if self.how == "on":
+            found = [Slot("count", self.count, "count", COUNT), Slot("pitch", self.pitch, "pitch", along=axis)]
+            return (*found, *self.omit_slots(("number", "count")))
         found = [
             Slot("span", self.span, "span", along=axis),
             Slot("item", self.item, "width of one", along=axis),
@@ -124,13 +135,16 @@ class Row(Repeats):
 
     def sentence(self) -> Sentence:
         start: tuple[Piece, ...] = (
-            Words("row of"), *self.say_what(),
-            Words("along"), ChoicePiece("along", {"x": "x", "y": "y", "z": "z"}), Words("over"), FormulaPiece("span"),
+            Words("row of"), *self.say_what(), Words("along"), ChoicePiece("along", {"x": "x", "y": "y", "z": "z"}),
         )  # fmt: skip
-        how = ChoicePiece(
-            "how",
-            {"most": "as many as fit, one every", "spaced": "never further apart than", "count": "exactly"},
-        )
+        how = ChoicePiece("how", {
+            "most": "as many as fit, one every", "spaced": "never further apart than", "count": "exactly",
+            "on": "going on from here, in all",
+        })  # fmt: skip
+        if self.how == "on":
+            on = (how, FormulaPiece("count"), Words("of them, one every"), FormulaPiece("pitch"))
+            return (start, on, *self.say_omit())
+        start += (Words("over"), FormulaPiece("span"))
         second: tuple[Piece, ...] = (how, FormulaPiece("count" if self.how == "count" else "pitch"))
         keeps = "keeping at least" if self.how == "most" else "leaving"
         third: tuple[Piece, ...] = (
@@ -141,5 +155,6 @@ class Row(Repeats):
     def feature(self, shop: Workshop) -> Feature:
         count, pitch = int(shop.outputs["count"]), shop.outputs["pitch"]
         x, y, z = _AXES[self.along]
-        places = [(i - (count - 1) / 2) * pitch for i in range(count)]
+        first = 0.0 if self.how == "on" else (count - 1) / 2
+        places = [(i - first) * pitch for i in range(count)]
         return self.repeat(shop, {(k,): Motion.move((x * by, y * by, z * by)) for k, by in enumerate(places, 1)})

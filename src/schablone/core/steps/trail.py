@@ -102,7 +102,7 @@ class Trail(Repeats):
         total = math.fsum(lengths)
         if self.how == "count":
             count = whole(shop.values["count"], "count", self.count, "count")
-            gap = total / count if closed else total / max(count - 1, 1)
+            gap = total / max(count, 1) if closed else total / max(count - 1, 1)
         else:
             gap = shop.values["pitch"]
             if gap <= 0:
