@@ -209,3 +209,85 @@ def test_the_core_runs_without_qt_and_vtk() -> None:
 def test_scripts_are_there_and_can_be_run() -> None:
     for name in ("start", "check", "schablone", "schablone-shots", ".ci/run"):
         assert os.access(TOP / name, os.X_OK), name
+
+
+def test_files_for_machines_hold_what_is_sent(capsys, tmp_path: Path) -> None:
+    import trimesh
+
+    plain, sent = tmp_path / "plain.stl", tmp_path / "sent.stl"
+    assert main(["build", str(SLIDE), "--lens", "wanted", "-o", str(plain)]) == 0
+    assert main(["build", str(SLIDE), "-o", str(sent), "-o", str(tmp_path / "part.step")]) == 0
+    told = capsys.readouterr().out
+    assert "sent.stl, as it is sent to Printer Amsel" in told
+    assert "part.step, as it is wanted" in told
+    wide = [trimesh.load(path).extents[0] for path in (plain, sent)]
+    # It shrinks by 0.3 % and comes out 0.06 mm large.
+    assert wide[0] == pytest.approx(372, abs=1e-3)
+    assert wide[1] == pytest.approx(372 / 0.997, abs=0.2)
+    assert wide[1] != pytest.approx(372, abs=0.5)
+
+
+def test_several_files_and_all_variants(capsys, tmp_path: Path) -> None:
+    runner = TOP / "demo" / "frame-runner.schablone"
+    code, answer = run(capsys, "sizes", SLIDE, runner)
+    assert code == 0
+    assert set(answer) == {str(SLIDE), str(runner)}
+    code, answer = run(capsys, "build", runner, "--all-variants", "-o", tmp_path / "rail.stl")
+    assert code == 0
+    assert len(answer["variants"]) == len(list(tmp_path.glob("rail-*.stl"))) == 4
+    assert main(["build", str(SLIDE), "--all-variants"]) == 2
+    assert "no size table" in capsys.readouterr().err
+
+
+def test_check_looks_through_what_is_sent_too(capsys, tmp_path: Path) -> None:
+    # As wanted the hole is fine; the machine closes it by more than it is wide.
+    design = {
+        "name": "Plate", "format": "schablone design", "version": 1,
+        "steps": [
+            {"kind": "sketch", "name": "s", "shapes": [{"kind": "rectangle", "name": "r"}]},
+            {"kind": "extrude", "name": "plate", "sketch": "s", "by": "4 mm"},
+            {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "inside(0.3 mm)"},
+        ],
+    }  # fmt: skip
+    path = tmp_path / "plate.schablone"
+    path.write_text(json.dumps(design))
+    machine = tmp_path / "machine.json"
+    machine.write_text(write_process(shipped_processes()[0].with_(name="Grows", hole_gain=0.5)))
+    _, wanted = run(capsys, "check", path, "--process", machine, "--lens", "wanted")
+    assert not wanted["problems"]
+    code, answer = run(capsys, "check", path, "--process", machine)
+    assert code == 1
+    assert any("must be above zero" in problem["text"] for problem in answer["problems"])
+
+
+def test_sketches_tell_their_freedoms_and_what_is_at_odds(capsys, tmp_path: Path) -> None:
+    points = [{"kind": "point", "name": n, "x": x, "y": y} for n, x, y in (("a", 0, 0), ("b", 10, 0.2), ("c", 5, 8))]
+    lines = [{"kind": "line", "name": f"l{k}", "start": a, "end": b} for k, (a, b) in enumerate(("ab", "bc"))]
+    sketch = {"kind": "sketch", "name": "s", "drawing": {"elements": [*points, *lines]}}
+    path = tmp_path / "open.schablone"
+
+    def told(**drawing: object) -> tuple[int, dict]:
+        mine = {**sketch, "drawing": {**sketch["drawing"], **drawing}}
+        path.write_text(json.dumps({"format": "schablone design", "version": 1, "name": "x", "steps": [mine]}))
+        code, answer = run(capsys, "sketch", path)
+        return code, answer["sketches"]["s"]
+
+    code, found = told()
+    assert (code, found["freedoms"], found["regions"]) == (0, 6, 0)
+    assert {gap["curve"] for gap in found["gaps"]} == {"l0", "l1"}
+    level = {"name": "c1", "kind": "horizontal", "of": ["l0"]}
+    assert told(constraints=[level])[1]["freedoms"] == 5
+    twice = [{"name": f"d{k}", "kind": "distance", "of": ["l0"], "formula": f"{10 + k} mm"} for k in (0, 1)]
+    code, found = told(dimensions=twice)
+    assert code == 1
+    assert set(found["at_odds"]) == {"d0", "d1"}
+
+
+def test_a_formula_loads_no_more_than_it_needs() -> None:
+    """Neither the kernel, nor the window, nor what sketches need."""
+    script = (
+        "import sys; from schablone.cli.main import main; main(['formula', '1 mm']);"
+        "print(sorted({'OCP', 'PySide6', 'scipy', 'shapely', 'vtkmodules', 'ezdxf'} & set(m.split('.')[0] for m in sys.modules)))"
+    )
+    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=True)
+    assert done.stdout.splitlines()[-1] == "[]"

@@ -1,0 +1,143 @@
+"""What all commands have in common: opening a design with its process, reading options, printing problems."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from ..core.formula import FormulaError
+from ..core.formula.errors import did_you_mean
+from ..core.formula.parse import check_name
+from ..core.problem import Problem, SchabloneError
+from ..core.process import Process, neutral, read_process, shipped_processes
+
+if TYPE_CHECKING:
+    from ..core.design import Design
+
+FINE, PROBLEMS, WRONG_USE = 0, 1, 2
+
+
+class WrongUse(Exception):
+    """The command was called in a way that makes no sense."""
+
+
+def opened(file: Path, options: argparse.Namespace) -> tuple[Design, Process, tuple[Process, ...]]:
+    """The design, the process asked for, named by the design, or none at all; and those that its parts may name."""
+    from ..core.design import read_design  # here: what works out a formula needs none of it
+    from ..core.design.edit import choose_row
+    from ..core.design.facing import facing
+    from ..core.kernel.naming import speak_of
+
+    shipped: tuple[Process, ...] = shipped_processes()
+    if not file.exists():
+        raise WrongUse(f"there is no file “{file}”.")
+    if file.suffix.lower() == ".zip":
+        from ..core.publish.edition import read_edition, with_edition_limits
+
+        edition = read_edition(file)
+        design, shipped = with_edition_limits(edition.design), (*edition.processes, *shipped)
+    else:
+        design = read_design(file)
+    if getattr(options, "variant", None) is not None:
+        try:
+            design = choose_row(design, options.variant)
+        except FormulaError as error:
+            raise WrongUse(f"{error.what} {error.hint}".strip()) from None
+    speak_of(facing(design))
+    if options.process:
+        return design, process_of(options.process, shipped), shipped
+    if not design.process:
+        return design, neutral(), shipped
+    found = next((process for process in shipped if process.name == design.process), None)
+    if found is None:
+        raise SchabloneError(
+            Problem(
+                area="process", name=design.process, what=f"The design is for “{design.process}”, which is not known here.",
+                hint="Name a process with --process.",
+            )
+        )  # fmt: skip
+    return design, found, shipped
+
+
+def process_of(text: str, known: Sequence[Process] | None = None) -> Process:
+    """A process by its name, or from a file."""
+    for process in known if known is not None else shipped_processes():
+        if process.name.casefold() == text.casefold():
+            return process
+    return read_process(Path(text))
+
+
+def pairs(texts: Sequence[str], option: str) -> dict[str, str]:
+    pairs: dict[str, str] = {}
+    for text in texts:
+        name, sign, formula = text.partition("=")
+        name = name.strip()
+        if not sign:
+            raise WrongUse(f"{option} takes NAME=FORMULA, not “{text}”.")
+        try:
+            check_name(name)
+        except FormulaError as error:
+            raise WrongUse(f"{option}: {error.what} {error.hint}".strip()) from None
+        pairs[name] = formula.strip()
+    return pairs
+
+
+def given_by(options: argparse.Namespace, design: Design) -> dict[str, str]:
+    given = pairs(options.given, "--set")
+    for name in given:
+        if design.size(name) is None:
+            hint = did_you_mean(name, [size.name for size in design.sizes])
+            raise SchabloneError(Problem(area="size", name=name, what=f"The design has no size “{name}”.", hint=hint))
+    return given
+
+
+def value_of(value: float, kind: str) -> float | bool | int:
+    if kind == "truth":
+        return bool(value)
+    return int(value) if kind == "count" and value == int(value) and abs(value) < 1e15 else value
+
+
+def as_data(problem: Problem) -> dict[str, Any]:
+    return {**problem.model_dump(mode="json"), "text": problem.text}
+
+
+def print_json(data: Any) -> None:
+    print(json.dumps(data, indent=2, ensure_ascii=False))
+
+
+def print_problems(problems: Sequence[Problem]) -> None:
+    for problem in problems:
+        mark = {"error": "problem", "warning": "warning", "note": "note"}[problem.severity]
+        print(f"{mark}: {problem}", file=sys.stderr)
+
+
+def print_marked(problem: Problem, expression: str) -> None:
+    """A problem of a formula with the offending part underlined."""
+    if expression and problem.span and "\n" not in expression:
+        start, end = problem.span
+        print(f"  {expression}\n  {' ' * start}{'^' * max(1, end - start)}", file=sys.stderr)
+    print(f"problem: {problem.text if expression else problem}", file=sys.stderr)
+
+
+def each_file(options: argparse.Namespace, one: Any) -> int:
+    """Run a command on each of the files it was given; the result is the worst. ``one`` gets the file, prints for people, and
+    returns the exit code and what it prints as JSON."""
+    files: list[Path] = options.files
+    worst, found = FINE, {}
+    for number, file in enumerate(files):
+        if len(files) > 1 and not options.json:
+            print(f"{chr(10) if number else ''}{file}:")
+        try:
+            code, data = one(file)
+        except SchabloneError as error:
+            code, data = PROBLEMS, {"problems": [as_data(problem) for problem in error.problems]}
+            if not options.json:
+                print_problems(error.problems)
+        worst, found[str(file)] = max(worst, code), data
+    if options.json:
+        print_json(found if len(files) > 1 else next(iter(found.values())))
+    return worst

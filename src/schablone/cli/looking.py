@@ -1,0 +1,151 @@
+"""Commands that look at a design: its sizes, whether it holds, its sketches, the design in words, what differs."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import Any
+
+from ..core.design import Design, read_design
+from ..core.design.evaluate import role_of, sheet_of
+from ..core.design.lens_table import seen_through
+from ..core.problem import errors
+from ..core.process import Lens, Process
+from ..core.quantity import say
+from .common import FINE, PROBLEMS, as_data, each_file, given_by, opened, print_json, print_problems, value_of
+
+
+def sizes(options: argparse.Namespace) -> int:
+    """The sizes, through a lens. What steps read off the part is measured first, which builds it."""
+
+    def one(file: Path) -> tuple[int, Any]:
+        design, process, known = opened(file, options)
+        given = given_by(options, design)
+        lens: Lens = options.lens or "wanted"
+        view = design.seen(lens, process, known)
+        measured: dict[str, float] = {}
+        if any(step.on and step.measures() for step in design.steps):
+            from ..core.design.rebuild import rebuild
+
+            measured = rebuild(design, view, given=given).measured
+        sheet = sheet_of(design, process, given, measured)
+        own = {part: (machine, sheet_of(design, machine, given, measured)) for part, machine in view.own}
+        shown = seen_through(design, view, sheet, own)
+        found = {}
+        for size in design.sizes:
+            quantity = shown.get(size.name)
+            found[size.name] = {
+                "value": value_of(quantity.value, quantity.kind.label) if quantity else None,
+                "kind": quantity.kind.label if quantity else None,
+                "formula": given.get(size.name, design.formula_of(size)),
+                "role": role_of(size, design.formula_of(size)),
+            }
+        problems = [as_data(p) for p in sheet.problems]
+        if not options.json:
+            width = max((len(name) for name in found), default=0)
+            for name, entry in found.items():
+                value = shown.get(name)
+                print(f"{name:<{width}}  {say(value) if value else '–':>12}  {entry['formula']}")
+            print_problems(sheet.problems)
+        data = {"lens": lens, "process": process.name, "sizes": found, "problems": problems}
+        return PROBLEMS if errors(sheet.problems) else FINE, data
+
+    return each_file(options, one)
+
+
+def check(options: argparse.Namespace) -> int:
+    """Whether a design holds: as it is wanted and as it is sent, or through the one lens that is asked for."""
+
+    def one(file: Path) -> tuple[int, Any]:
+        design, process, known = opened(file, options)
+        given = given_by(options, design)
+        lenses: tuple[Lens, ...] = (options.lens,) if options.lens else ("wanted", "sent")
+        listed, told = [], []
+        holds = True
+        for lens in lenses:
+            checks, problems = _looked_at(design, lens, process, known, given)
+            fresh = [p for p in problems if p not in told]
+            told += fresh
+            holds = holds and all(f.holds for f in checks) and not errors(fresh)
+            named = [f for f in checks if lens == lenses[0] or not f.holds]
+            listed += [
+                {"name": f.name, "holds": f.holds, "why": f.why, "hint": f.hint, "own": f.own, "lens": lens}
+                for f in checks
+            ]
+            if not options.json:
+                for f in named:
+                    where = "" if lens == lenses[0] else f" ({lens})"
+                    print(f"{'holds ' if f.holds else 'FAILS '} {f.name}{where}: {f.why} {f.hint}".rstrip())
+                print_problems(fresh)
+        if not options.json:
+            print(f"looked through {' and '.join(lenses)}, made by {process.name}")
+        return FINE if holds else PROBLEMS, {"checks": listed, "problems": [as_data(p) for p in told]}
+
+    return each_file(options, one)
+
+
+def _looked_at(
+    design: Design, lens: Lens, process: Process, known: tuple[Process, ...], given: dict[str, str]
+) -> tuple[Any, Any]:
+    from ..core.design.rebuild import rebuild
+    from ..core.prove import findings
+
+    built = rebuild(design, design.seen(lens, process, known), given=given)
+    return findings(design, built), list(built.problems)
+
+
+def sketch(options: argparse.Namespace) -> int:
+    """The sketches: how many freedoms each drawing has left, which elements are loose, and what is at odds."""
+    from ..core.design.rebuild import rebuild
+    from ..core.steps.sketch import Sketch
+    from .sketches import told_of
+
+    def one(file: Path) -> tuple[int, Any]:
+        design, process, known = opened(file, options)
+        built = rebuild(design, design.seen("wanted", process, known), given=given_by(options, design))
+        found = {}
+        for step in design.steps:
+            if isinstance(step, Sketch):
+                found[step.name] = told_of(step, built)
+        if not options.json:
+            for name, about in found.items():
+                print(f"{name}: {about['words']}")
+            if not found:
+                print("The design has no sketch.")
+        at_odds = any(about["at_odds"] for about in found.values())
+        return PROBLEMS if at_odds else FINE, {"sketches": found, "problems": []}
+
+    return each_file(options, one)
+
+
+def text(options: argparse.Namespace) -> int:
+    """The design in words."""
+    from ..core.design.rebuild import rebuild
+    from ..core.design.text import as_html, design_text
+
+    def one(file: Path) -> tuple[int, Any]:
+        design, process, known = opened(file, options)
+        built = rebuild(design, design.seen("wanted", process, known))
+        words = design_text(design, process, built.steps)
+        if not options.json:
+            print(as_html(words, design.name) if options.html else words, end="")
+            print_problems(built.problems)
+        data = {"text": words, "problems": [as_data(p) for p in built.problems]}
+        return PROBLEMS if errors(built.problems) else FINE, data
+
+    return each_file(options, one)
+
+
+def compare(options: argparse.Namespace) -> int:
+    """What differs between two designs."""
+    from ..core.design.compare import compare as compared
+    from ..core.design.compare import comparison_text
+
+    design, process, _ = opened(options.file, options)
+    other = read_design(options.other)
+    words = comparison_text(design, other, process, (options.file.stem, options.other.stem))
+    if options.json:
+        print_json({"text": words, "same": compared(design, other, process).is_same, "problems": []})
+    else:
+        print(words, end="")
+    return FINE

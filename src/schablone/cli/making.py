@@ -1,0 +1,194 @@
+"""Commands that make something: builds with their files, editions, new designs, process files."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from ..core.design import Design, save_design, write_design
+from ..core.design.edit import choose_row
+from ..core.design.lens_table import machines_of, seen_through
+from ..core.design.rebuild import Rebuilt, rebuild
+from ..core.files import write_whole
+from ..core.problem import Problem, errors
+from ..core.process import Lens, Process, shipped_processes
+from ..core.process.store import write_process
+from ..core.publish.edition import make_edition, pieces_of
+from ..core.publish.exports import FORMATS, export
+from ..core.quantity import plain
+from .common import (
+    FINE,
+    PROBLEMS,
+    WrongUse,
+    as_data,
+    each_file,
+    given_by,
+    opened,
+    print_json,
+    print_problems,
+    process_of,
+    value_of,
+)
+
+#: Files that go to a machine: they hold what it is sent, unless another lens is asked for.
+FOR_MACHINES = (".stl", ".3mf", ".dxf", ".svg")
+
+
+def build(options: argparse.Namespace) -> int:
+    """Build designs, and write files of them."""
+    for output in options.output:
+        if output.suffix.lower() not in FORMATS:
+            raise WrongUse(f"“{output.suffix or output}” is no format that is written here; use {', '.join(FORMATS)}.")
+    several = len(options.files) > 1 or options.all_variants
+    if several and options.variant and options.all_variants:
+        raise WrongUse("--variant and --all-variants do not go together.")
+
+    def one(file: Path) -> tuple[int, Any]:
+        design, process, known = opened(file, options)
+        if not options.all_variants:
+            return _one(options, design, process, known, f"-{file.stem}" if len(options.files) > 1 else "")
+        if not design.table.rows:
+            raise WrongUse(f"“{file}” has no size table.")
+        worst, found = FINE, {}
+        for row in design.table.rows:
+            if not options.json:
+                print(f"{row.name}:")
+            stem = f"-{file.stem}" if len(options.files) > 1 else ""
+            code, data = _one(options, choose_row(design, row.name), process, known, f"{stem}-{_as_file(row.name)}")
+            worst, found[row.name] = max(worst, code), data
+        return worst, {"variants": found, "problems": []}
+
+    return each_file(options, one)
+
+
+def _as_file(name: str) -> str:
+    """The name of a variant as part of a file's name."""
+    return "".join(c if c.isalnum() else "_" for c in name).strip("_")
+
+
+def _one(
+    options: argparse.Namespace, design: Design, process: Process, known: tuple[Process, ...], suffix: str
+) -> tuple[int, Any]:
+    """Build one design, report it through the lens asked for, and write its files."""
+    given = given_by(options, design)
+    lens: Lens = options.lens or "wanted"
+    built = {lens: rebuild(design, design.seen(lens, process, known), given=given)}
+    problems = list(built[lens].problems)
+    parts = parts_of(built[lens])
+    for part in parts:
+        if not part["valid"]:
+            problems.append(Problem(area="part", name=part["name"], what="The kernel finds this solid faulty."))
+    written: list[str] = []
+    for output in options.output:
+        mine: Lens = options.lens or ("sent" if output.suffix.lower() in FOR_MACHINES else "wanted")
+        if mine not in built:
+            built[mine] = rebuild(design, design.seen(mine, process, known), given=given)
+            problems += [p for p in built[mine].problems if p not in problems]
+    if options.output and not errors(problems):
+        for output in options.output:
+            mine = options.lens or ("sent" if output.suffix.lower() in FOR_MACHINES else "wanted")
+            target = output.with_name(f"{output.stem}{suffix}{output.suffix}") if suffix else output
+            write_whole(target, export(pieces_of(design, built[mine], output.suffix), target.name))
+            written.append(str(target))
+            if not options.json:
+                print(f"wrote {target}, {_SAYS[mine].format(process.name)}")
+    sizes = {
+        name: {"value": value_of(q.value, q.kind.label), "kind": q.kind.label}
+        for name, q in seen_through(design, built[lens].view, built[lens].sheet, machines_of(built[lens])).items()
+    }
+    if not options.json:
+        for part in parts:
+            low, high = part["bounds"]
+            box = " × ".join(plain(b - a, 3) for a, b in zip(low, high, strict=True))
+            print(f"{part['name']}: {plain(part['volume'], 2)} mm³, {plain(part['area'], 2)} mm², {box} mm, "
+                  f"{part['faces']} faces, {part['edges']} edges")  # fmt: skip
+        print_problems(problems)
+    if options.output and not written:
+        print("schablone: nothing was written, because the design has problems.", file=sys.stderr)
+    data = {
+        "lens": lens, "process": process.name, "parts": parts, "sizes": sizes,
+        "problems": [as_data(p) for p in problems], "written": written,
+    }  # fmt: skip
+    return PROBLEMS if errors(problems) else FINE, data
+
+
+_SAYS = {
+    "wanted": "as it is wanted",
+    "sent": "as it is sent to {}",
+    "expected": "as it should come off {}",
+}
+
+
+def parts_of(built: Rebuilt) -> list[dict[str, Any]]:
+    """Figures of each part, measured on the kernel's solid."""
+    from ..core.kernel.occ import figures_of  # here: only builds need the kernel
+
+    parts = []
+    for name, body in built.bodies.items():
+        solid = body.solid()
+        figures = figures_of(solid)
+        faces, edges = solid.counts()
+        parts.append(
+            {
+                "name": name,
+                "volume": figures.volume,
+                "area": figures.area,
+                "bounds": [list(corner) for corner in figures.bounds],
+                "valid": solid.is_valid(),
+                "faces": faces,
+                "edges": edges,
+            }
+        )
+    return parts
+
+
+def publish(options: argparse.Namespace) -> int:
+    from ..app.view3d.picture import paint_parts
+
+    design, process, known = opened(options.file, options)
+    tried = [process] if options.process else [process, *(p for p in shipped_processes() if p.name != process.name)]
+    tried += [p for p in known if p.name in design.own_processes() and p not in tried]
+    data = make_edition(design, tried, paint_parts)
+    write_whole(options.output, data)
+    if options.json:
+        print_json(
+            {
+                "written": str(options.output),
+                "bytes": len(data),
+                "processes": [p.name for p in tried],
+                "problems": [],
+            }
+        )
+    else:
+        print(f"wrote {options.output}, {len(data):,} bytes, tried with {', '.join(p.name for p in tried)}")
+    return FINE
+
+
+def new(options: argparse.Namespace) -> int:
+    if options.file.exists():
+        raise WrongUse(f"{options.file} is there already; choose another name.")
+    design = Design(name=options.name or options.file.stem.replace("_", " ").replace("-", " "))
+    save_design(design, options.file)
+    if options.json:
+        print_json({"written": str(options.file), "design": json.loads(write_design(design)), "problems": []})
+    else:
+        print(f"wrote {options.file}")
+    return FINE
+
+
+def processes(options: argparse.Namespace) -> int:
+    if options.write:
+        name, path = options.write
+        write_whole(Path(path), write_process(process_of(name)).encode("utf8"))
+        print(f"wrote {path}") if not options.json else print_json({"written": path})
+        return FINE
+    if options.json:
+        print_json({"processes": [process.model_dump(mode="json") for process in shipped_processes()]})
+    else:
+        for process in shipped_processes():
+            print(f"{process.name}: {process.kind}, shrinks {process.shrinkage_xy:g} % in x/y, {process.shrinkage_z:g} % in z, "
+                  f"holes {process.hole_gain:+g} mm, outsides {process.peg_gain:+g} mm")  # fmt: skip
+    return FINE
