@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, ClassVar
@@ -267,6 +268,10 @@ class Workshop:
         for body in self.bodies.values():
             if name in body.frames and name in body.names():
                 return body, body.frames[name], name
+        for body in self.bodies.values():
+            level = self._joined_with(name, body)
+            if level is not None:
+                return body, body.frames[name], level
         known = self.flat_faces(name)
         raise StepError(
             f"The face “{name.words()}” is not there any more{self.why_lost(name)}.",
@@ -274,6 +279,18 @@ class Workshop:
             where,
             known,
         )
+
+    def _joined_with(self, name: FaceName, body: Body) -> FaceName | None:
+        """The face that a face of something added has become one with, since both lie level."""
+        made = self.features.get(name.step)
+        frame = body.frames.get(name)
+        if frame is None or made is None or made.operation != "add":
+            return None
+        for other in sorted(body.names() & body.frames.keys()):
+            there = body.frames[other]
+            if abs(frame.coordinates(there.origin)[2]) < 1e-6 and math.dist(frame.normal, there.normal) < 1e-9:
+                return other
+        return None
 
     def flat_faces(self, like: FaceName | None = None) -> list[str]:
         """The flat faces that there are; with ``like`` those that are most like it first."""

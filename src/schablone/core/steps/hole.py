@@ -130,7 +130,7 @@ class Hole(Step):
         return (tuple(pieces), tuple(form), tuple(at))
 
     def feature(self, shop: Workshop) -> Feature:
-        body, frame, _ = shop.face(self.face, "face")
+        body, frame, level = shop.face(self.face, "face")
         part = next(name for name, found in shop.bodies.items() if found is body)
         wanted = above_zero(shop.values["diameter"], "diameter", self.diameter, "diameter")
         across = wanted if self.form != "long" else 0.0
@@ -156,7 +156,7 @@ class Hole(Step):
             made = self._one(shop, Frame(frame.at(x, y), frame.x, frame.y), diameter, bottom)
             tools.append(_named_after(made, mark) if mark else made)
         stretch = shop.stretch
-        return Feature("cut", part, tools, lambda body, used: self._check_fits(body, used, stretch))
+        return Feature("cut", part, tools, lambda body, used: self._check_fits(body, used, stretch, level))
 
     def _positions(self, shop: Workshop, frame: Frame) -> dict[str, tuple[float, float]]:
         """Where the holes are on the face, by the name of their point."""
@@ -267,7 +267,7 @@ class Hole(Step):
         start, end = FaceName(self.name, "start"), FaceName(self.name, "end")
         return Revolved(section, Region(Loop(lines, self.name)), (0.0, 0.0), (0.0, 1.0), 0.0, 360.0, start, end, sides)
 
-    def _check_fits(self, body: Body, tools: Sequence[Tool], stretch: Vector) -> None:
+    def _check_fits(self, body: Body, tools: Sequence[Tool], stretch: Vector, level: FaceName) -> None:
         """Refuse holes that break out of their face: that is a cut, and rarely meant.
 
         Raises:
@@ -275,7 +275,7 @@ class Hole(Step):
         """
         name = FaceName.read(self.face)
         frame = body.frames[name].stretched(stretch)[0]
-        outline = body.outline_of(name, frame)
+        outline = body.outline_of(level, frame)
         if outline is None:
             return
         for tool in tools:
