@@ -42,14 +42,23 @@ from .prism import Prism
 _OFF, _SPOTS = 6e-3, 40
 #: By what share of the wall pieces are led over each other where they do not come out edge to edge.
 _OVER = 0.02
+#: The most faces that are made thick one by one: they all meet each other.
+_MOST_PIECES = 30
 #: Chord tolerance of the mesh that spots are taken from, mm.
 _CHORD = 5e-3
 
 
 def hollowed(
-    solid: Solid, open_faces: Iterable[FaceName], wall: float, step: str, others: Mapping[FaceName, float] | None = None
+    solid: Solid,
+    open_faces: Iterable[FaceName],
+    wall: float,
+    step: str,
+    others: Mapping[FaceName, float] | None = None,
+    *,
+    quick: bool = False,
 ) -> Solid:
-    """A shell with walls inwards, open at some faces; ``others`` are faces with walls of their own.
+    """A shell with walls inwards, open at some faces; ``others`` are faces with walls of their own. ``quick`` only tries
+    the kernel's own way.
 
     The new inner faces are named after those outside.
 
@@ -58,7 +67,8 @@ def hollowed(
     """
     opened = set(open_faces)
     walls = {name: (others or {}).get(name, wall) for name in set(solid.names) - opened}
-    for way in (_by_offset, _by_pieces, partial(_by_pieces, over=_OVER)):
+    plain = quick or len(solid.names) > _MOST_PIECES
+    for way in (_by_offset,) if plain else (_by_offset, _by_pieces, partial(_by_pieces, over=_OVER)):
         try:
             found = way(solid, opened, walls, wall, step)
             if is_as_thick(solid, found, walls, step):

@@ -95,7 +95,7 @@ class Shell(Step):
             solid = body.solid()
             return changed(
                 body,
-                lambda size: occ_hollow.hollowed(solid, names, size, self.name, others),
+                lambda size: occ_hollow.hollowed(solid, names, size, self.name, others, quick=size != wall),
                 wall,
                 self.wall,
                 "wall",
