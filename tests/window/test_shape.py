@@ -9,7 +9,7 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent, QWheelEvent
 from PySide6.QtWidgets import QApplication
 
 from schablone.core.design import read_design, write_design
-from tests.conftest import SLIDE
+from tests.conftest import SLIDE, plate
 
 
 def settle(qtbot, window) -> None:
@@ -366,3 +366,14 @@ def test_formulas_can_be_tried_where_they_are_learned(qtbot, window) -> None:
 
 def test_the_demo_on_disk_was_not_touched() -> None:
     assert read_design(SLIDE).size("width").formula == "372 mm"
+
+
+def test_what_is_worth_knowing_is_said_quietly(qtbot, window) -> None:
+    """A row that comes to nothing is no trouble: its card says so without the colour of trouble."""
+    none = {"kind": "row", "name": "line", "of": "bore", "how": "count", "count": "0"}
+    bore = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "5 mm"}
+    window.session.take(plate(bore, none), None)
+    settle(qtbot, window)
+    card = window.shape.steps.cards["line"]
+    assert "comes to 0" in card.aside.text()
+    assert not card.wrong.isVisible()

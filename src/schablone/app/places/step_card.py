@@ -68,6 +68,7 @@ class StepCard(SentencePieces):
         self.setObjectName("card")
         self.editors: dict[str, FormulaEdit] = {}
         self.state: dict[str, Any] = {}
+        self._remarks: list[str] = []
         self._sentence_of: Step | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, 8, 8, 9)
@@ -158,7 +159,10 @@ class StepCard(SentencePieces):
     def show_state(self, state: dict[str, Any], problems: list[Problem]) -> None:
         """Show what the rebuild said of the step."""
         self.state = state
-        mine = [problem for problem in problems if problem.area == "step" and problem.name == self.name]
+        about = [problem for problem in problems if problem.area == "step" and problem.name == self.name]
+        mine = [problem for problem in about if problem.severity != "note"]
+        # What is worth knowing and no trouble is said quietly.
+        self._remarks = [problem.text for problem in about if problem.severity == "note"]
         self.wrong.setText("\n".join(dict.fromkeys(problem.text for problem in mine)))
         self.wrong.setVisible(bool(mine))
         restyle(self, wrong=bool(mine))
@@ -185,6 +189,7 @@ class StepCard(SentencePieces):
             parts.append(f"{_STATES[state]}{by}")
         elif self.state.get("note"):
             parts.append(str(self.state["note"]))
+        parts += self._remarks
         if step.note:
             parts.append(step.note)
         self.aside.setText(" · ".join(parts))

@@ -89,7 +89,9 @@ class Repeats(Step):
 def _none_of(count: int, omit: str) -> Remark:
     """That a repeat makes nothing: quietly, since a count may well come to that."""
     return Remark(
-        f"All {count} are left out (by “{omit}”): nothing is made." if count else "None fits: nothing is made."
+        f"All {count} are left out (by “{omit}”): nothing is made."
+        if count
+        else "The count comes to 0: nothing is made."
     )
 
 
