@@ -141,7 +141,7 @@ def test_what_is_wrong_is_told_where_it_is(steps, sizes, where, says: str, build
 
 def test_a_lost_face_offers_those_that_are_there(build) -> None:
     built = build(plate(hole(face="plate/side/edge.middle")))
-    assert "plate/end" in built.problems[0].hint
+    assert "top of plate" in built.problems[0].hint
 
 
 def test_what_depends_on_a_problem_says_what_it_waits_for(build) -> None:

@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
 from ...core.design import edit as edits
 from ...core.design.slots import slot_values
 from ...core.formula import FormulaError
+from ...core.kernel.edges import say_edge
 from ...core.sketch.arrangement import Arrangement, arrange
 from ...core.sketch.curves import Curve
 from ...core.sketch.diagnose import Diagnosis, conflict, diagnose
@@ -18,7 +19,7 @@ from ...core.sketch.drawing import SHEET, Arc, Circle, Constraint, Dimension, Dr
 from ...core.sketch.settled import Settled, say_conflict, solve_following
 from ...core.sketch.solve import Solution, solve
 from ...core.sketch.system import CannotHold, System, drawing_at
-from ...core.sketch.tracing import LostEdge, Trace, brought, placed, say_edge
+from ...core.sketch.tracing import LostEdge, Trace, brought, placed
 from ...core.steps.drawn import formula_shapes
 from ...core.steps.sketch import Sketch, wall_curves
 from ..session import Session
@@ -143,7 +144,7 @@ class Desk(QObject):
         if changed == drawing:
             self.said.emit("That edge is on the sheet already.")
         else:
-            self.put(changed, f"bring in the edge {say_edge(edge)}")
+            self.put(changed, f"bring in the {say_edge(edge)}")
 
     def _settle(self, wrong: list[str]) -> None:
         self.trouble, self.at_odds, self._search = "", frozenset(), None

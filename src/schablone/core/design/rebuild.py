@@ -16,7 +16,7 @@ from ..formula.errors import did_you_mean
 from ..formula.sheet import Sheet
 from ..kernel.body import Applied, Body, Figures, NoEffect, NothingLeft, apply, is_kernel_failure, merged, stretched
 from ..kernel.level import Touching
-from ..kernel.naming import say_name, speaking_of
+from ..kernel.naming import say_face, say_name, speaking_of
 from ..kernel.tools import title_of
 from ..problem import Problem, errors
 from ..process.lens import View
@@ -207,7 +207,7 @@ class _Rebuild:
         except StepError as error:
             hint = error.hint
             if error.candidates and error.where in ("face", "plane"):
-                hint = f"{hint} There are: {', '.join(error.candidates[:6])}."
+                hint = f"{hint} There are: {', '.join(dict.fromkeys(say_face(name) for name in error.candidates[:6]))}."
             if error.length > 0 and (named := self.sizes_as_long_as(error.length)):
                 hint = f"{hint} {error.length:.4g} mm is what {named} says."
             self.note(Problem(area="step", name=step.name, field=error.where, what=error.what, hint=hint))

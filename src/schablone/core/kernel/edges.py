@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from .body import Body
 from .frame import Frame, Vector
 from .mesh import Mesh
-from .naming import FaceName
+from .naming import FaceName, say_face
 
 Floats = NDArray[np.float64]
 
@@ -28,6 +28,13 @@ def faces_of_edge(name: str) -> tuple[str, str]:
     """The names of the two faces that an edge lies between."""
     first, _, second = name.partition(" #")[0].partition(" | ")
     return first, second
+
+
+def say_edge(name: str) -> str:
+    """An edge in words, by the faces that it lies between: ``edge between top of plate and left side of plate``."""
+    number = name.partition(" #")[2]
+    faces = " and ".join(say_face(face) for face in faces_of_edge(name))
+    return f"edge between {faces}" + (f" ({number})" if number else "")
 
 
 def edges_of(mesh: Mesh) -> dict[str, Floats]:

@@ -24,7 +24,7 @@ class LostEdge(ValueError):
     """An edge that a drawing follows is not there any more."""
 
     def __init__(self, edge: str) -> None:
-        super().__init__(f"the edge {say_edge(edge)} is not there any more")
+        super().__init__("an edge that the drawing follows is not there any more")
         self.edge = edge
 
 
@@ -132,10 +132,3 @@ def placed(drawing: Drawing, traces: Mapping[str, Trace]) -> Drawing:
         else:
             raise LostEdge(edge)
     return drawing.model_copy(update={"elements": tuple(moved)})
-
-
-def say_edge(edge: str) -> str:
-    """An edge by the faces that it lies between, in words."""
-    pair, _, number = edge.partition(" #")
-    faces = [part.strip().replace("/", " ").replace("_", " ") for part in pair.split("|")]
-    return f"between {' and '.join(faces)}" + (f" ({number})" if number else "")

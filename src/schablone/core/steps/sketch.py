@@ -10,7 +10,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from ..formula.sheet import Working
-from ..kernel.edges import edges_on, faces_of_edge
+from ..kernel.edges import edges_on, faces_of_edge, say_edge
 from ..kernel.frame import Frame
 from ..model import FormulaText, Frozen, Identifier, Line
 from ..quantity import ANGLE, LENGTH
@@ -359,9 +359,8 @@ class Sketch(Step):
         try:
             return settled_drawing(self.drawing, values, traces)
         except LostEdge as error:
-            text = str(error)
             raise StepError(
-                f"{text[:1].upper()}{text[1:]}.",
+                f"The {say_edge(error.edge)} is not there any more.",
                 "Open the drawing, remove what followed it and bring in another.",
                 "drawing",
             ) from None

@@ -1,0 +1,197 @@
+"""What touches, what does nothing, what survives repeats, walls as thick as asked, paths that close: right, or words."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+
+from schablone.core.design import Design
+from schablone.core.design.rebuild import rebuild
+from schablone.core.kernel.naming import FaceName
+from schablone.core.kernel.occ_hollow import distance_to, sample
+from schablone.core.process import View, neutral
+from tests.conftest import plate
+
+WANTED = View("wanted", neutral())
+
+
+def hole(name: str, x: float, diameter: float = 6.0, **more: object) -> dict:
+    return {"kind": "hole", "name": name, "face": "plate/end", "diameter": f"{diameter} mm", "x": f"{x} mm", **more}
+
+
+def told(design: Design) -> str:
+    found = rebuild(design, WANTED)
+    assert not found.whole
+    assert found.figures["part"].volume > 0
+    return next(p.text for p in found.problems if p.severity == "error")
+
+
+class TestTouching:
+    @pytest.mark.parametrize("depth", [{}, {"extent": "depth", "depth": "2 mm"}])
+    def test_two_holes_that_touch_are_refused_with_the_place(self, depth):
+        words = told(plate(hole("one", 0, **depth), hole("two", 6, **depth)))
+        assert "wall of two" in words.casefold()
+        assert "wall of one" in words.casefold()
+        assert "touch at x 3, y 0" in words
+        assert "0.2 mm" in words
+
+    def test_holes_in_a_row_that_touch(self):
+        row = {"kind": "row", "name": "line", "of": "one", "how": "on", "count": "4", "pitch": "6 mm"}
+        assert "touch at" in told(plate(hole("one", -20), row))
+        nearly = {**row, "pitch": "6.2 mm"}
+        assert rebuild(plate(hole("one", -20), nearly), WANTED).whole
+
+    @pytest.mark.parametrize(("shift", "area"), [(5.0, None), (6.0 + 1e-3, 2 * math.pi * 9)])
+    def test_overlapping_and_parted_holes_are_exact(self, shift, area):
+        lens = 2 * 9 * math.acos(shift / 6) - shift / 2 * math.sqrt(36 - shift**2) if area is None else 0.0
+        found = rebuild(plate(hole("one", 0), hole("two", shift)), WANTED)
+        assert found.whole
+        assert found.figures["part"].volume == pytest.approx(16000 - 4 * (2 * math.pi * 9 - lens), rel=1e-12)
+
+    def test_plates_that_meet_in_a_corner_only(self):
+        shapes = [
+            {"kind": "rectangle", "name": n, "width": "10 mm", "height": "10 mm", "x": x, "y": x}
+            for n, x in (("a", "0 mm"), ("b", "10 mm"))
+        ]
+        steps = [
+            {"kind": "sketch", "name": "s", "shapes": shapes},
+            {"kind": "extrude", "name": "e", "sketch": "s", "by": "3 mm"},
+        ]
+        found = rebuild(Design.model_validate({"steps": steps}), WANTED)
+        assert "touch" in found.problems[0].text
+        assert "x 5, y 5, z 3" in found.problems[0].text
+
+
+class TestNothingLeftOut:
+    def test_shapes_that_meet_nothing_are_told(self):
+        shapes = [
+            {"kind": "circle", "name": n, "diameter": "5 mm", "x": x}
+            for n, x in (("in_it", "0 mm"), ("beside", "90 mm"))
+        ]
+        steps = [
+            {"kind": "sketch", "name": "s", "shapes": shapes},
+            {"kind": "extrude", "name": "c", "sketch": "s", "mode": "cut", "extent": "through"},
+        ]
+        found = rebuild(plate(*steps), WANTED)
+        assert found.whole
+        assert [p.severity for p in found.problems] == ["note"]
+        assert "“beside” of c meets no material" in found.problems[0].what
+
+    def test_circles_that_overlap_by_less_than_chords_show(self):
+        shapes = [
+            {"kind": "circle", "name": n, "diameter": "40 mm", "x": x} for n, x in (("a", "0 mm"), ("b", "39.999 mm"))
+        ]
+        steps = [
+            {"kind": "sketch", "name": "s", "shapes": shapes},
+            {"kind": "extrude", "name": "e", "sketch": "s", "by": "1 mm"},
+        ]
+        found = rebuild(Design.model_validate({"steps": steps}), WANTED)
+        lens = 2 * 400 * math.acos(39.999 / 40) - 39.999 / 2 * math.sqrt(1600 - 39.999**2)
+        assert found.whole
+        assert found.figures["part"].volume == pytest.approx(2 * math.pi * 400 - lens, rel=1e-11)
+
+
+class TestNamesSurvive:
+    TAB = (
+        {
+            "kind": "sketch",
+            "name": "t",
+            "shapes": [{"kind": "rectangle", "name": "r", "width": "20 mm", "height": "10 mm", "x": "58 mm"}],
+        },
+        {"kind": "extrude", "name": "tab", "sketch": "t", "by": "9 mm"},
+    )
+    EYE = {"kind": "hole", "name": "eye", "face": "tab/end", "diameter": "4 mm", "x": "60 mm"}
+
+    @pytest.mark.parametrize(
+        "repeat",
+        [
+            {"kind": "mirror", "name": "more", "of": "tab"},
+            {"kind": "ring", "name": "more", "of": "tab", "count": "2"},
+            {"kind": "row", "name": "more", "of": "tab", "how": "on", "along": "y", "count": "2", "pitch": "12 mm"},
+        ],
+    )
+    def test_a_hole_stays_on_its_tab_when_a_repeat_comes_between(self, repeat):
+        before = rebuild(plate(*self.TAB, self.EYE), WANTED)
+        after = rebuild(plate(*self.TAB, repeat, self.EYE), WANTED)
+        assert before.whole
+        assert after.whole, [p.text for p in after.problems]
+        wall = FaceName("eye", "wall")
+        assert wall in before.bodies["part"].names() & after.bodies["part"].names()
+
+    def test_a_face_of_a_member_that_is_gone_names_the_repeat(self):
+        row = {"kind": "row", "name": "tabs", "of": "tab", "how": "on", "along": "y", "count": "n", "pitch": "-12 mm"}
+        eye = {**self.EYE, "face": "tab/end#3"}
+        design = plate(*self.TAB, row, eye, sizes={"n": "3"})
+        assert rebuild(design, WANTED).whole
+        problem = next(p for p in rebuild(design, WANTED, given={"n": "2"}).problems if p.severity == "error")
+        assert "“tabs” makes 2 of tab now" in problem.what
+        assert problem.hint.split("There are: ")[1].startswith("top of tab")
+
+
+@pytest.mark.parametrize("wall", [1.0, 2.0, 5.0, 6.0])
+def test_walls_are_as_thick_as_asked_at_500_spots(wall):
+    """A rounded box, walls thinner than its corners are round, as thick, and thicker."""
+    steps = [
+        {
+            "kind": "sketch",
+            "name": "o",
+            "shapes": [{"kind": "rectangle", "name": "e", "width": "60 mm", "height": "40 mm"}],
+        },
+        {"kind": "extrude", "name": "b", "sketch": "o", "by": "25 mm"},
+        {"kind": "fillet", "name": "f", "edges": [{"how": "upright", "of": ["b"]}], "radius": "5 mm"},
+        {"kind": "shell", "name": "h", "faces": ["b/end"], "wall": f"{wall} mm"},
+    ]
+    full = rebuild(Design.model_validate({"steps": steps[:3]}), WANTED).bodies["part"].solid()
+    found = rebuild(Design.model_validate({"steps": steps}), WANTED)
+    assert found.whole, [p.text for p in found.problems]
+    solid = found.bodies["part"].solid()
+    inner = [k for k, name in enumerate(solid.names) if name.step == "h"]
+    outside = [face for face, name in zip(full.faces(), full.names, strict=True) if str(name) != "b/end"]
+    for spot in sample(solid, inner, 500):
+        away = min(distance_to(face, spot) for face in outside)
+        assert away >= wall - 6e-3
+        # Inner corners that stay sharp lie farther in.
+        assert away <= wall * math.sqrt(2) + 6e-3
+
+
+class TestPaths:
+    def test_turns_that_lie_in_each_other_are_told_and_touching_ones_are_not(self):
+        wire = {"kind": "sweep", "name": "w", "wire": "2 mm", "last": "1080 deg"}
+        touching = {**wire, "z": "2.0 mm * turned / (360 deg) * sqrt(1 + (2/(2*pi*20))^2)"}
+        assert rebuild(Design.model_validate({"steps": [touching]}), WANTED).whole
+        found = rebuild(Design.model_validate({"steps": [{**wire, "z": "1.5 mm * turned / (360 deg)"}]}), WANTED)
+        assert "meets itself" in found.problems[0].what
+
+    def test_a_path_that_closes_with_a_corner_is_told(self):
+        drop = {
+            "kind": "sweep",
+            "name": "w",
+            "wire": "1 mm",
+            "last": "360 deg",
+            "x": "20 mm*sin(turned/2)",
+            "y": "10 mm*sin(turned)",
+            "z": "0 mm",
+        }
+        found = rebuild(Design.model_validate({"steps": [drop]}), WANTED)
+        assert "comes back to its start" in found.problems[0].what
+
+    def test_an_upright_section_cannot_follow_a_path_straight_up(self):
+        bar = {
+            "kind": "sketch",
+            "name": "s",
+            "shapes": [{"kind": "rectangle", "name": "r", "width": "4 mm", "height": "2 mm"}],
+        }
+        lead = {
+            "kind": "lead",
+            "name": "l",
+            "sketch": "s",
+            "way": "points",
+            "points": [{"z": "0 mm"}, {"z": "30 mm"}],
+            "keep": "upright",
+        }
+        found = rebuild(Design.model_validate({"steps": [bar, lead]}), WANTED)
+        assert "runs along the direction that the outline keeps to" in found.problems[0].what
+        assert rebuild(
+            Design.model_validate({"steps": [bar, {**lead, "keep": "face", "keep_to": "front"}]}), WANTED
+        ).whole
