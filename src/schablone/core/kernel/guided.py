@@ -27,7 +27,9 @@ _DEGREE = 5
 #: Places between two stations at which it is asked whether the section folds over itself.
 _BETWEEN = 4
 #: How deep one stretch may lie in another before that is told, as a share of the section's size.
-_DEEP = 1e-5
+_DEEP = 2e-3
+#: How many pairs of stations are looked at together.
+_AT_ONCE = 20_000
 
 
 @dataclass(frozen=True)
@@ -146,11 +148,12 @@ class Guided:
         pairs = pairs[apart > math.pi * reach]
         if not len(pairs):
             return None
-        # Of each station the nearest of the other stretches is enough to look at.
         both = np.concatenate([pairs, pairs[:, ::-1]])
         area = polygon_of(self.region.outer, 1e-3 * reach)
         frames = _Local(rows)
-        return _deepest(both, rows, outline, frames, area, reach)
+        parts = (both[k : k + _AT_ONCE] for k in range(0, len(both), _AT_ONCE))
+        found = [spot for part in parts if (spot := _deepest(part, rows, outline, frames, area, reach)) is not None]
+        return max(found, key=lambda spot: spot[1], default=None)
 
 
 def _moments(region: Region) -> tuple[float, tuple[float, float]]:
@@ -193,8 +196,6 @@ class _Local:
 def _deepest(
     pairs: NDArray[np.integer], rows: Floats, outline: Floats, local: _Local, area: object, reach: float
 ) -> tuple[Vector, float] | None:
-    step = max(1, len(pairs) // 20_000)
-    pairs = pairs[::step]
     one, other = pairs[:, 0], pairs[:, 1]
     points = (
         rows[other][:, None, :3]
@@ -218,7 +219,7 @@ def _deepest(
         return None
     depth = shapely.distance(shapely.boundary(area), shapely.points(flat[inside]))
     best = int(depth.argmax())
-    if depth[best] <= max(_DEEP * reach, 2e-3 * reach):
+    if depth[best] <= _DEEP * reach:
         return None
     pair, point = spots[np.flatnonzero(inside)[best]]
     x, y, z = points[pair, point].tolist()

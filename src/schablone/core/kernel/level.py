@@ -6,6 +6,7 @@ put together as areas (:mod:`..sketch.combining`), and what comes out are prisms
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
@@ -61,11 +62,11 @@ def levelled(bodies: Sequence[Prism], operation: Operation, tools: Sequence[Pris
     if not all(_goes_through(prism, first, operation) for prism in reach):
         return None
     sides: dict[str, FaceName] = {}
-    regions = [_numbered(prism, "", sides) for prism in base[:1] if prism]
-    regions += [_numbered(prism, f"p{k}~", sides) for k, prism in enumerate(base[1:], 1) if prism]
-    taken = {name.partition("~")[0] for name in sides if "~" in name}
-    prefixes = [f"{k}~" for k in range(len(taken) + len(reach) + 1) if str(k) not in taken]
-    others = [_numbered(prism, prefixes[k], sides) for k, prism in enumerate(reach)]
+    known = (curve.name for prism in base if prism for loop in prism.region.loops for curve in loop.curves)
+    taken = {name.partition("~")[0] for name in known if "~" in name}
+    fresh = (f"{k}~" for k in itertools.count() if str(k) not in taken)
+    regions = [_numbered(prism, next(fresh) if k else "", sides) for k, prism in enumerate(base) if prism]
+    others = [_numbered(prism, next(fresh), sides) for prism in reach]
     try:
         found = combined(regions, operation, others)
     except Tangled:
@@ -93,18 +94,12 @@ def _goes_through(tool: Prism, first: Prism, operation: Operation) -> bool:
 
 def _numbered(prism: Prism, prefix: str, sides: dict[str, FaceName]) -> Region:
     """The region of a prism with its curves told apart from those of others; ``sides`` learns their faces."""
-    region = prism.region
-    if prefix:
-        region = Region(*_renamed(region, prefix))
+    loops = [loop.renamed([prefix + curve.name for curve in loop.curves]) for loop in prism.region.loops]
+    region = Region(loops[0], tuple(loops[1:])) if prefix else prism.region
     for loop, before in zip(region.loops, prism.region.loops, strict=True):
         for curve, old in zip(loop.curves, before.curves, strict=True):
             sides[curve.name] = prism.sides[old.name]
     return region
-
-
-def _renamed(region: Region, prefix: str):  # type: ignore[no-untyped-def]
-    loops = [loop.renamed([prefix + curve.name for curve in loop.curves]) for loop in region.loops]
-    return loops[0], tuple(loops[1:])
 
 
 def _raised(first: Prism, region: Region, sides: dict[str, FaceName]) -> Prism:
