@@ -97,6 +97,8 @@ def test_lengths_are_read_as_a_workshop_writes_them(text: str, millimetres: floa
         ("4 mm # as measured", 4.0, LENGTH),
         ("1 3/4", 1.75, COUNT),
         ("0 + 3 mm", 3.0, LENGTH),
+        ("min(3 mm)", 3.0, LENGTH),
+        ("max(2)", 2.0, COUNT),
     ],
 )
 def test_values_and_kinds(text: str, number: float, kind: Kind) -> None:
@@ -176,7 +178,7 @@ def test_units_stay_free_as_names() -> None:
 
 
 def test_a_definition_is_told_from_a_comparison() -> None:
-    assert parse_definition("cut = 12 mm") == ("cut", "12 mm")
+    assert parse_definition("cut = 12 mm") == ("cut", "12 mm", 6)
     assert parse_definition("a == b") is None
     assert parse_definition("max(1, 2)") is None
     with pytest.raises(FormulaError) as caught:
@@ -392,3 +394,59 @@ def test_a_length_is_said_so_that_it_can_be_read_again(number: float, units: str
 def test_units_are_exact() -> None:
     assert UNITS["in"].factor * 12 == UNITS["ft"].factor
     assert float(UNITS["in"].factor) == 25.4
+
+
+EXTREMES = [
+    "0",
+    "-1",
+    "0.5",
+    "1e308",
+    "1e308*10",
+    "(1e308*10-1e308*10)",
+    "1e-320",
+    "3 mm",
+    "-3 mm",
+    "0 mm",
+    "1e308 mm*10",
+    "(1e308 mm*10-1e308 mm*10)",
+    "30 deg",
+    "1e308 deg*10",
+    "5 mm²",
+    "1e300 mm²",
+    "sliding",
+    "1 kg",
+    "1 > 2",
+    "a",
+    "m",
+]
+
+
+@given(st.randoms(use_true_random=False))
+@settings(max_examples=300, deadline=None)
+def test_whatever_a_function_is_given_comes_to_a_value_or_words(dice) -> None:
+    def piece(depth: int) -> str:
+        if depth == 0:
+            return dice.choice(EXTREMES)
+        function = dice.choice(list(FUNCTIONS.values()))
+        count = dice.randint(function.least, function.most or function.least + 2)
+        return dice.choice([
+            f"{function.name}({', '.join(piece(depth - 1) for _ in range(count))})",
+            f"({piece(depth - 1)}) {dice.choice('+-*/^<=')} ({piece(depth - 1)})",
+        ])  # fmt: skip
+
+    for _ in range(20):
+        text = piece(dice.randint(1, 2))
+        try:
+            found = compile_formula(text, {"a": LENGTH, "m": COUNT}).value(Env({"a": 3.0, "m": 2.0}, neutral()))
+        except FormulaError as error:
+            assert str(error)
+        else:
+            assert math.isfinite(found.value), text
+
+
+def test_what_is_wrong_in_a_definition_is_marked_in_its_own_text() -> None:
+    text = "lip  =  3 mm + (2"
+    with pytest.raises(FormulaError) as caught:
+        parse_definition(text)
+    assert caught.value.span == (len(text), len(text))
+    assert parse_definition(" lip = 3 mm").at == 7

@@ -175,9 +175,13 @@ class FormulaEdit(QWidget):
             return FormulaError("There is no formula.", None, "Type a number with its unit, such as 12 mm.")
         try:
             definition = parse_definition(text)
+        except FormulaError as error:
+            return error
+        at = len(text) - len(text.lstrip())
+        try:
             sheet = self._sheet()
             if definition is not None:
-                name, formula = definition
+                name, formula, at = definition
                 if name in sheet.uses:
                     raise FormulaError(f"There is a size “{name}” already.", None, "Choose another name.")
                 self._value = f"makes the size “{name}”: {say(sheet.compile(formula).value(sheet.env()), self._units)}"
@@ -202,7 +206,7 @@ class FormulaEdit(QWidget):
                     self._value += f"; the machine is sent {more}"
             return None
         except FormulaError as error:
-            return error
+            return error.moved(at)
 
     def _refuse_loop(self, formula: str, sheet: Sheet) -> None:
         """Refuse a formula that comes back to its own size, before it is taken over."""
@@ -281,9 +285,9 @@ class FormulaEdit(QWidget):
         self._done = True
         definition = parse_definition(text) if text else None
         if definition is not None:
-            self.made.emit(*definition)
+            self.made.emit(definition.name, definition.formula)
             if not self._definition_only:
-                self.committed.emit(definition[0])
+                self.committed.emit(definition.name)
             return True
         if text or self._may_be_empty:
             self.committed.emit(text)

@@ -283,6 +283,8 @@ class _Compiler:
 
         def raise_to(env: Env) -> float:
             base, exponent = a(env), b(env)
+            if not (math.isfinite(base) and math.isfinite(exponent)):
+                raise FormulaError("The answer is too large a number.", node.span)
             if base == 0 and exponent < 0:
                 raise FormulaError("0 to a negative power has no value.", node.span)
             if base < 0 and exponent != int(exponent):

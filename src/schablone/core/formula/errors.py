@@ -1,5 +1,7 @@
 """What can be wrong with a formula, with the place in its text."""
 
+from __future__ import annotations
+
 from difflib import get_close_matches
 
 
@@ -13,6 +15,11 @@ class FormulaError(Exception):
     def __init__(self, what: str, span: tuple[int, int] | None = None, hint: str = "", waits_for: str = "") -> None:
         super().__init__(what)
         self.what, self.span, self.hint, self.waits_for = what, span, hint, waits_for
+
+    def moved(self, by: int) -> FormulaError:
+        """The same of a formula that begins ``by`` characters into a text."""
+        span = (self.span[0] + by, self.span[1] + by) if self.span else None
+        return FormulaError(self.what, span, self.hint, self.waits_for)
 
 
 def nearest(name: str, known: list[str] | tuple[str, ...]) -> str:

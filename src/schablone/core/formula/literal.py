@@ -3,7 +3,7 @@
 import re
 from fractions import Fraction
 
-from ..quantity import COUNT, UNITS, Kind, unit
+from ..quantity import COUNT, LENGTH, UNITS, Kind, unit
 
 _DECIMAL = r"(?:\d+(?:\.\d+)?|\.\d+)(?:[eE][+-]?\d+)?"
 _PROPER = r"\d+/\d+"
@@ -23,6 +23,8 @@ PATTERN = (
 )
 
 _FEET_AND_INCHES = re.compile(rf"({_DECIMAL})[ \t]*{_FEET}[ \t]*({_MIXED})[ \t]*{_INCH}$")
+# The commonest need no exact fractions: they are in base units already.
+_PLAIN = re.compile(r"(\d{1,15}(?:\.\d{1,15})?)[ \t]*(mm)?$")
 _NUMBER_THEN_UNIT = re.compile(rf"({_MIXED})[ \t]*(.*)$")
 
 
@@ -43,6 +45,8 @@ def read_literal(text: str) -> tuple[float, Kind, bool]:
         ValueError: for a fraction with a zero below the line, or a number beyond all measure.
     """
     try:
+        if plain := _PLAIN.match(text):
+            return float(plain[1]), LENGTH if plain[2] else COUNT, False
         if match := _FEET_AND_INCHES.match(text):
             feet, inches = _number(match[1]), _number(match[2])
             exact = feet * UNITS["ft"].factor + inches * UNITS["in"].factor

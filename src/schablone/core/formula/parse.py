@@ -1,143 +1,238 @@
-"""From text to tree, with errors that say what was expected where."""
+"""From text to tree, with errors that say what was expected where.
+
+Read by precedence, from the weakest to the strongest binding:
+
+====================================  ==========================================
+``if a then b else c``                a choice; stands alone, in parentheses or as an argument
+``or``, ``and``                       over any number of conditions
+``not``                               binds weaker than what it turns round: ``not a < b``
+``=`` ``<`` ``<=`` ``≠`` …            chains: ``3 mm <= web < 8 mm``
+``+ -``                               from left to right
+``* /``                               from left to right
+``-x``                                weaker than a power: ``-2^2`` is ``-4``
+``^`` ``²`` ``³``                     from right to left: ``2^3^2`` is ``2^9``
+numbers, names, ``f(…)``, ``(…)``     and ``sum(i in 1..n: …)``
+====================================  ==========================================
+"""
 
 from __future__ import annotations
 
+from copy import copy
 from functools import lru_cache
-from importlib.resources import files
-from typing import Any, Literal
-
-from lark import Lark, Token, Transformer, v_args
-from lark.exceptions import LarkError, UnexpectedCharacters, UnexpectedEOF, UnexpectedToken, VisitError
-from lark.tree import Meta
+from typing import Literal, NamedTuple, NoReturn
 
 from ..model import LONGEST_FORMULA
 from ..quantity import COUNT, UNITS
 from .errors import FormulaError
-from .literal import PATTERN, read_literal
+from .literal import read_literal
+from .misread import explained
+from .tokens import KEYWORDS, SIGNS, Token, token_at
 from .tree import Binary, Call, Compare, Fold, If, Logic, Name, Node, Number, Output, Quoted, Span, Unary, children
 
 #: How deeply a formula may be nested. Far above what a person can read, far below Python's own limit.
 DEEPEST = 60
 
-#: Words that cannot be the name of a size.
-KEYWORDS = frozenset({"if", "then", "else", "and", "or", "not", "in"})
-
-_SIGNS = {"−": "-", "·": "*", "×": "*", "÷": "/", "≤": "<=", "≥": ">=", "≠": "!=", "==": "="}
+#: How strongly signs between two operands bind.
+_BINDS = {"add": 1, "multiply": 2}
 
 
-@lru_cache(maxsize=1)
-def _lark() -> Lark:
-    grammar = files(__package__).joinpath("grammar.lark").read_text("utf8")
-    pattern = PATTERN.replace("/", r"\/")
-    return Lark(
-        grammar.replace("@LITERAL@", pattern),
-        parser="lalr",
-        start=["start", "definition"],
-        propagate_positions=True,
-        maybe_placeholders=False,
-    )
+class _Reader:
+    """Reads one formula, looking one token ahead.
 
+    Where only a name can stand, a word of the language is one: ``then`` begins nothing, so that in ``then + 1`` it is a name
+    (that no size has). What is wrong with a piece that can be read is told only where the whole can.
+    """
 
-def _span(meta: Meta) -> Span:
-    return (meta.start_pos, meta.end_pos) if not meta.empty else (0, 0)
+    def __init__(self, text: str) -> None:
+        self.text = text
+        self.fault: FormulaError | None = None
+        self.token = token_at(text, 0)
 
+    def whole(self) -> Node:
+        tree = self.expression()
+        if self.token.kind != "end":
+            self.stop()
+        if self.fault is not None:
+            raise self.fault
+        return tree
 
-def _token_span(token: Token) -> Span:
-    return (token.start_pos or 0, token.end_pos or 0)
+    def stop(self) -> NoReturn:
+        raise explained(self.text, self.token)
 
+    def take(self) -> Token:
+        """The token, after which the next is looked at."""
+        token = self.token
+        self.token = token_at(self.text, token.end)
+        return token
 
-def _widen(node: Node, span: Span) -> Node:
-    """The same node, reaching over its parentheses."""
-    kept = {name: getattr(node, name) for name in node.__dataclass_fields__}
-    return type(node)(**{**kept, "span": span})
+    def expect(self, text: str) -> Token:
+        if self.token.text != text:
+            self.stop()
+        return self.take()
 
+    def note(self, fault: FormulaError) -> None:
+        self.fault = self.fault or fault
 
-@v_args(meta=True)
-class _Build(Transformer[Token, Any]):
-    """Turns lark's tree into ours. Method names are the rule names of the grammar."""
+    def expression(self) -> Node:
+        if self.token.text != "if":
+            return self.any_of()
+        start = self.take().start
+        condition = self.expression()
+        self.expect("then")
+        yes = self.expression()
+        self.expect("else")
+        no = self.expression()
+        return If(condition, yes, no, (start, no.span[1]))
 
-    def start(self, meta: Meta, items: list[Any]) -> Node:
-        return items[0]  # type: ignore[no-any-return]
+    def any_of(self) -> Node:
+        found = [self.all_of()]
+        while self.token.text == "or":
+            self.take()
+            found.append(self.all_of())
+        return found[0] if len(found) == 1 else Logic("or", tuple(found), (found[0].span[0], found[-1].span[1]))
 
-    def definition(self, meta: Meta, items: list[Any]) -> tuple[Token, Node]:
-        return items[0], items[1]
+    def all_of(self) -> Node:
+        found = [self.negation()]
+        while self.token.text == "and":
+            self.take()
+            found.append(self.negation())
+        return found[0] if len(found) == 1 else Logic("and", tuple(found), (found[0].span[0], found[-1].span[1]))
 
-    def literal(self, meta: Meta, items: list[Token]) -> Node:
-        text = str(items[0])
+    def negation(self) -> Node:
+        if self.token.text != "not":
+            return self.comparison()
+        start = self.take().start
+        operand = self.negation()
+        return Unary("not", operand, (start, operand.span[1]))
+
+    def comparison(self) -> Node:
+        found, signs = [self.operation(1)], []
+        while self.token.kind == "compare":
+            sign = self.take().text
+            signs.append(SIGNS.get(sign, sign))
+            found.append(self.operation(1))
+        return Compare(tuple(signs), tuple(found), (found[0].span[0], found[-1].span[1])) if signs else found[0]
+
+    def operation(self, least: int) -> Node:
+        """Operands between signs that bind at least so strongly."""
+        left = self.sign()
+        while (binds := _BINDS.get(self.token.kind, 0)) >= least:
+            sign = self.take()
+            left = self.binary(left, sign, self.operation(binds + 1) if binds < 2 else self.sign())
+        return left
+
+    def binary(self, left: Node, sign: Token, right: Node) -> Binary:
+        op = SIGNS.get(sign.text, sign.text)
+        # Parentheses make a number's span wider than its text.
+        bare = isinstance(right, Number) and right.fraction and right.span[1] - right.span[0] == len(right.text)
+        if op in ("/", "^") and isinstance(right, Number) and bare:
+            self.note(
+                FormulaError(
+                    f"“{sign.text} {right.text}” can be read in two ways.", (sign.start, right.span[1]),
+                    f"Put the fraction in parentheses: {sign.text} ({right.text}).",
+                )
+            )  # fmt: skip
+        return Binary(op, left, right, (left.span[0], right.span[1]))  # type: ignore[arg-type]
+
+    def sign(self) -> Node:
+        if self.token.kind != "add":
+            return self.power()
+        sign = self.take()
+        operand = self.sign()
+        return Unary(SIGNS.get(sign.text, sign.text), operand, (sign.start, operand.span[1]))  # type: ignore[arg-type]
+
+    def power(self) -> Node:
+        base = self.atom()
+        if self.token.kind == "power":
+            return self.binary(base, self.take(), self.sign())
+        if self.token.kind == "raised":
+            mark = self.take()  # width² is width^2
+            exponent = Number({"²": 2.0, "³": 3.0}[mark.text], COUNT, mark.text, False, mark.span)
+            return Binary("^", base, exponent, (base.span[0], mark.end))
+        return base
+
+    def atom(self) -> Node:
+        kind = self.token.kind
+        if kind == "number":
+            return self.number()
+        if kind == "word":
+            return self.named()
+        if kind == "quoted":
+            token = self.take()
+            return Quoted(token.text[1:-1], token.span)
+        start = self.expect("(").start
+        inner = self.expression()
+        return _widened(inner, (start, self.expect(")").end))
+
+    def number(self) -> Number:
+        token = self.take()
         try:
-            value, kind, fraction = read_literal(text)
+            value, kind, fraction = read_literal(token.text)
         except ValueError as error:
-            raise FormulaError(str(error), _span(meta)) from None
-        return Number(value, kind, text, fraction, _span(meta))
+            self.note(FormulaError(str(error), token.span))
+            return Number(0.0, COUNT, token.text, False, token.span)
+        return Number(value, kind, token.text, fraction, token.span)
 
-    def quoted(self, meta: Meta, items: list[Token]) -> Node:
-        return Quoted(str(items[0])[1:-1], _span(meta))
+    def named(self) -> Node:
+        """A name, what a step works out, or a function with its arguments."""
+        name = self.token
+        self.token = _after_name(self.text, name.end)
+        if self.token.text == ".":
+            self.take()
+            if self.token.kind != "word":
+                self.stop()
+            output = self.take()
+            return Output(name.text, output.text, (name.start, output.end), name.span)
+        if self.token.text == "(":
+            self.take()
+            return self.called(name)
+        return Name(name.text, name.span, name.span)
 
-    def name(self, meta: Meta, items: list[Token]) -> Node:
-        return Name(str(items[0]), _span(meta), _span(meta))
+    def called(self, function: Token) -> Node:
+        args: list[Node] = []
+        if self.token.text != ")":
+            args.append(self.expression())
+            first = args[0]
+            if self.token.text == "in" and isinstance(first, Name) and first.span == first.at:
+                return self.fold(function, first.name)
+        while self.token.text == ",":
+            self.take()
+            args.append(self.expression())
+        end = self.expect(")").end
+        return Call(function.text, tuple(args), (function.start, end), function.span)
 
-    def output(self, meta: Meta, items: list[Token]) -> Node:
-        return Output(str(items[0]), str(items[1]), _span(meta), _token_span(items[0]))
-
-    def parenthesis(self, meta: Meta, items: list[Node]) -> Node:
-        return _widen(items[0], _span(meta))
-
-    def signed(self, meta: Meta, items: list[Any]) -> Node:
-        sign = _SIGNS.get(items[0], str(items[0]))
-        return Unary(sign, items[1], _span(meta))  # type: ignore[arg-type]
-
-    def negate(self, meta: Meta, items: list[Node]) -> Node:
-        return Unary("not", items[0], _span(meta))
-
-    def binary(self, meta: Meta, items: list[Any]) -> Node:
-        left, sign, right = items
-        op = _SIGNS.get(sign, str(sign))
-        if op in ("/", "^") and isinstance(right, Number) and right.fraction and right.span[0] == _first(right):
-            raise FormulaError(
-                f"“{sign} {right.text}” can be read in two ways.",
-                (_token_span(sign)[0], right.span[1]),
-                f"Put the fraction in parentheses: {sign} ({right.text}).",
-            )
-        return Binary(op, left, right, _span(meta))  # type: ignore[arg-type]
-
-    def raised(self, meta: Meta, items: list[Any]) -> Node:
-        """``width²`` is ``width^2``."""
-        base, mark = items
-        digit = {"²": "2", "³": "3"}[str(mark)]
-        exponent = Number(float(digit), COUNT, str(mark), False, _token_span(mark))
-        return Binary("^", base, exponent, _span(meta))
-
-    def comparison(self, meta: Meta, items: list[Any]) -> Node:
-        ops = tuple(_SIGNS.get(sign, str(sign)) for sign in items[1::2])
-        return Compare(ops, tuple(items[0::2]), _span(meta))
-
-    def any_of(self, meta: Meta, items: list[Node]) -> Node:
-        return Logic("or", tuple(items), _span(meta))
-
-    def all_of(self, meta: Meta, items: list[Node]) -> Node:
-        return Logic("and", tuple(items), _span(meta))
-
-    def choose(self, meta: Meta, items: list[Node]) -> Node:
-        return If(items[0], items[1], items[2], _span(meta))
-
-    def call(self, meta: Meta, items: list[Any]) -> Node:
-        return Call(str(items[0]), tuple(items[1:]), _span(meta), _token_span(items[0]))
-
-    def fold(self, meta: Meta, items: list[Any]) -> Node:
-        word, counter, first, last, body = items
-        if word not in ("sum", "product"):
-            raise FormulaError(f"“{word}” cannot run over a range.", _token_span(word), "Only sum and product can.")
-        op: Literal["sum", "product"] = "sum" if word == "sum" else "product"
-        return Fold(op, str(counter), first, last, body, _span(meta))
+    def fold(self, word: Token, counter: str) -> Fold:
+        self.expect("in")
+        first = self.expression()
+        self.expect("..")
+        last = self.expression()
+        self.expect(":")
+        body = self.expression()
+        end = self.expect(")").end
+        if word.text not in ("sum", "product"):
+            self.note(FormulaError(f"“{word.text}” cannot run over a range.", word.span, "Only sum and product can."))
+        op: Literal["sum", "product"] = "sum" if word.text == "sum" else "product"
+        return Fold(op, counter, first, last, body, (word.start, end))
 
 
-def _first(number: Number) -> int:
-    """Where the literal's own text begins: at the span's start unless parentheses were put around it."""
-    return number.span[1] - len(number.text)
+def _after_name(text: str, at: int) -> Token:
+    """The token after a name, where a point belongs to what follows it: ``passages.count``."""
+    token = token_at(text, at)
+    point = token.kind == "number" and token.text[0] == "."
+    return Token("mark", ".", token.start, token.start + 1) if point else token
+
+
+def _widened(node: Node, span: Span) -> Node:
+    """The same node, reaching over its parentheses."""
+    found = copy(node)
+    object.__setattr__(found, "span", span)  # only its place differs, which does not count when trees are compared
+    return found
 
 
 def _depth_ok(text: str) -> bool:
     """Whether nesting, counted over parentheses and the words that nest, stays within bounds."""
+    if len(text) <= DEEPEST:
+        return True
     depth = deepest = 0
     for character in text:
         depth += (character == "(") - (character == ")")
@@ -150,60 +245,6 @@ def _depth_ok(text: str) -> bool:
     return deepest <= DEEPEST and chains <= DEEPEST and longest <= DEEPEST and text.count("^") <= DEEPEST
 
 
-def _explain(text: str, error: LarkError) -> FormulaError:
-    if isinstance(error, UnexpectedEOF) or (isinstance(error, UnexpectedToken) and error.token.type == "$END"):
-        missing = text.count("(") - text.count(")")
-        if missing > 0:
-            return FormulaError("A closing parenthesis is missing.", (len(text), len(text)), "Add “)” at the end.")
-        if "if" in text.split() and "then" not in text.split():
-            return FormulaError("“if” needs a “then” and an “else”.", (0, len(text)), "if A then B else C")
-        if "then" in text.split() and "else" not in text.split():
-            return FormulaError("“else” is missing.", (len(text), len(text)), "Say what it is otherwise: else …")
-        return FormulaError("The formula stops in the middle.", (len(text), len(text)), "Finish it.")
-    if isinstance(error, UnexpectedToken):
-        token = error.token
-        start = token.start_pos or 0
-        span = (start, token.end_pos or start + 1)
-        before = text[:start].rstrip()
-        if token == ")" and text[:start].count("(") == text[:start].count(")"):
-            return FormulaError("There is one closing parenthesis too many.", span, "Take it out.")
-        if token.type == "NAME" and before and before[-1].isdigit():
-            known = ", ".join(["mm", "cm", "m", "in", "ft", "deg", "rad", "g", "kg"])
-            return FormulaError(f"“{token}” is no unit.", span, f"Units are {known}. To multiply, write *.")
-        if token.type == "COMMA" and before and before[-1].isdigit():
-            return FormulaError(
-                "A comma stands where none belongs.", span, "Decimals are written with a point: 3.5 mm."
-            )
-        if token.type == "LITERAL" and before and (before[-1].isalnum() or before[-1] in ")_"):
-            return FormulaError(f"A sign is missing before “{token}”.", span, "Write * to multiply.")
-        if token.type == "NAME" and before and (before[-1].isalnum() or before[-1] in ")_"):
-            return FormulaError(f"A sign is missing before “{token}”.", span, "Write *, +, - or /.")
-        return FormulaError(f"“{token}” cannot stand here.", span, "Something is missing before it.")
-    if isinstance(error, UnexpectedCharacters):
-        start = error.pos_in_stream or 0
-        character = text[start]
-        if character == "," and start and text[start - 1].isdigit():
-            return FormulaError(
-                "A comma stands where none belongs.",
-                (start, start + 1),
-                "Decimals are written with a point: 3.5 mm.",
-            )
-        if character.isdigit() or character == ".":
-            what = f"A sign is missing before “{text[start:].split()[0]}”."
-            return FormulaError(what, (start, start + 1), "Write *, +, - or / between two numbers.")
-        rest = text[start:].split()[0] if text[start:].split() else character
-        if rest[0].isalpha():
-            return FormulaError(
-                f"“{rest}” cannot stand here.",
-                (start, start + len(rest)),
-                "A sign is missing before it: * + - /.",
-            )
-        return FormulaError(
-            f"“{character}” cannot stand here.", (start, start + 1), "Formulas use + - * / ^ ( ) and names."
-        )
-    return FormulaError("This cannot be read as a formula.", (0, len(text)))
-
-
 def _depth(node: Node) -> int:
     """Depth of a tree without recursion, so that measuring it is safe."""
     deepest, waiting = 0, [(node, 1)]
@@ -214,7 +255,7 @@ def _depth(node: Node) -> int:
     return deepest
 
 
-def _run(text: str, start: str) -> Any:
+def _read(text: str) -> Node:
     if len(text) > LONGEST_FORMULA:
         raise FormulaError(f"The formula is longer than {LONGEST_FORMULA} characters.", None, "Split it in two sizes.")
     if not text.strip():
@@ -222,24 +263,18 @@ def _run(text: str, start: str) -> Any:
     if not _depth_ok(text):
         raise FormulaError("The formula is nested too deeply.", None, "Split it in two sizes.")
     try:
-        return _Build().transform(_lark().parse(text, start=start))
-    except VisitError as error:
-        if isinstance(error.orig_exc, FormulaError):
-            raise error.orig_exc from None
-        raise
+        tree = _Reader(text).whole()
     except RecursionError:
-        raise FormulaError("The formula is too long a chain.", None, "Split it in two sizes.") from None
-    except LarkError as error:
-        raise _explain(text, error) from None
+        raise FormulaError("The formula is nested too deeply.", None, "Split it in two sizes.") from None
+    if _depth(tree) > 200:
+        raise FormulaError("The formula is too long a chain.", None, "Split it in two sizes.")
+    return tree
 
 
 @lru_cache(maxsize=20_000)
 def _parse(text: str) -> Node | FormulaError:
     try:
-        tree: Node = _run(text, "start")
-        if _depth(tree) > 200:
-            raise FormulaError("The formula is too long a chain.", None, "Split it in two sizes.")
-        return tree
+        return _read(text)
     except FormulaError as error:
         return error
 
@@ -256,7 +291,15 @@ def parse(text: str) -> Node:
     return result
 
 
-def parse_definition(text: str) -> tuple[str, str] | None:
+class Definition(NamedTuple):
+    """The two sides of ``name = formula``, and where in the text the formula begins."""
+
+    name: str
+    formula: str
+    at: int
+
+
+def parse_definition(text: str) -> Definition | None:
     """Split ``name = formula`` into its two sides, or None where the text is not of that form.
 
     Raises:
@@ -267,14 +310,12 @@ def parse_definition(text: str) -> tuple[str, str] | None:
     if not sign or not name.isidentifier() or right.startswith("="):
         return None
     check_name(name)
-    formula = right.strip()
+    found = Definition(name, right.strip(), len(text) - len(right.lstrip()))
     try:
-        parse(formula)
+        parse(found.formula)
     except FormulaError as error:
-        shift = len(text) - len(right.lstrip())
-        span = (error.span[0] + shift, error.span[1] + shift) if error.span else None
-        raise FormulaError(error.what, span, error.hint) from None
-    return name, formula
+        raise error.moved(found.at) from None
+    return found
 
 
 def check_name(name: str) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from .tree import Binary, Call, Compare, Fold, If, Logic, Name, Node, Number, Output, Quoted, Unary
 
-# How strongly each form binds, as in the grammar from top to bottom.
+# How strongly each form binds, as in the table at the top of parse.py.
 _IF, _OR, _AND, _NOT, _COMPARE, _ADD, _MULTIPLY, _SIGN, _POWER, _ATOM = range(10)
 
 

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ..sketch.curves import Arc, Curve, Line
 from ..sketch.regions import Region
-from .frame import Frame, Vector, cross, dot
+from .frame import Frame, Vector, add, cross, dot
 from .motion import Motion
 from .naming import FaceName
 
@@ -105,28 +105,30 @@ def carried(frame: Frame, pieces: Sequence[PathPiece]) -> Frame:
     return frame
 
 
-def frames_along(points: Floats, tangents: Floats, first: Frame) -> list[Frame]:
-    """Frames at points (n, 3) of a path with tangents (n, 3) of length 1, that do not turn about it.
+def least_twist(points: Floats, tangents: Floats, first: Frame) -> Floats:
+    """Directions (n, 3) square to a path at its points (n, 3), tangents (n, 3) of length 1, that do not turn about it.
 
     ``first`` is turned onto the first tangent. By double reflection (W. Wang, B. Jüttler, D. Zheng, Y. Liu,
     Computation of rotation minimizing frames, ACM Transactions on Graphics 27, 2008), fourth order in the distance.
     """
     start = turned_onto(first, tuple(points[0].tolist()), tuple(tangents[0].tolist()))  # type: ignore[arg-type]
-    x = np.array(start.x)
-    found = [start]
-    for k in range(len(points) - 1):
-        v1 = points[k + 1] - points[k]
-        c1 = float(v1 @ v1)
-        x_left = x - (2 / c1) * float(v1 @ x) * v1
-        t_left = tangents[k] - (2 / c1) * float(v1 @ tangents[k]) * v1
-        v2 = tangents[k + 1] - t_left
-        c2 = float(v2 @ v2)
-        x = x_left - (2 / c2) * float(v2 @ x_left) * v2 if c2 > 1e-24 else x_left
-        x -= float(x @ tangents[k + 1]) * tangents[k + 1]
-        x /= np.linalg.norm(x)
-        y = np.cross(tangents[k + 1], x)
-        found.append(Frame(tuple(points[k + 1].tolist()), tuple(x.tolist()), tuple(y.tolist())))  # type: ignore[arg-type]
-    return found
+    across = np.diff(points, axis=0)
+    squares = np.einsum("ij,ij->i", across, across)
+    left = tangents[:-1] - (2 / squares * np.einsum("ij,ij->i", across, tangents[:-1]))[:, None] * across
+    bends = tangents[1:] - left
+    bent = np.einsum("ij,ij->i", bends, bends)
+    found = [x := start.x]
+    # One direction follows from the one before: plain numbers are faster here than rows of an array.
+    for v1, c1, v2, c2, t in zip(
+        across.tolist(), squares.tolist(), bends.tolist(), bent.tolist(), tangents[1:].tolist(), strict=True
+    ):
+        x = add(x, v1, -2 / c1 * dot(v1, x))
+        if c2 > 1e-24:
+            x = add(x, v2, -2 / c2 * dot(v2, x))
+        x = add(x, t, -dot(x, t))
+        x = add((0.0, 0.0, 0.0), x, 1 / math.sqrt(dot(x, x)))
+        found.append(x)
+    return np.array(found)
 
 
 def rounded_polyline(points: Sequence[Vector], bend: float) -> tuple[tuple[PathPiece, ...], bool]:

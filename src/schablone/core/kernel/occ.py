@@ -47,6 +47,7 @@ from .frame import Frame, Vector
 from .naming import FaceName
 from .occ_bounds import bounds_of
 from .prism import Prism
+from .rehearsal import has_threads
 from .tools import Leaned, Placed, ToNext, Tool, TurnedToNext, claimed, divided
 
 #: To what share volumes and surfaces with free faces are measured.
@@ -78,7 +79,28 @@ class Solid:
     @cached_property
     def figures(self) -> Figures:
         """Volume, surface and bounds, measured once on the shape itself."""
-        return _measured(self.shape)
+        area = GProp_GProps()
+        if is_free(self.shape):
+            BRepGProp.SurfaceProperties_s(self.shape, area, _MEASURED)
+        else:
+            BRepGProp.SurfaceProperties_s(self.shape, area)
+        volume, centre = self._weighed
+        return Figures(volume, area.Mass(), bounds_of(self.shape), centre)
+
+    @property
+    def volume(self) -> float:
+        """mm³; measured once, without what else :attr:`figures` takes."""
+        return self._weighed[0]
+
+    @cached_property
+    def _weighed(self) -> tuple[float, Vector]:
+        found = GProp_GProps()
+        if is_free(self.shape):
+            BRepGProp.VolumeProperties_s(self.shape, found, _MEASURED, False, False)
+        else:
+            BRepGProp.VolumeProperties_s(self.shape, found)
+        p = found.CentreOfMass()
+        return found.Mass(), (p.X(), p.Y(), p.Z())
 
     def is_empty(self) -> bool:
         return not TopExp_Explorer(self.shape, TopAbs_SOLID).More()
@@ -293,7 +315,7 @@ def _as_claimed(tool: Tool, made: Solid) -> Solid:
     """
     wanted = claimed(tool)
     if wanted is not None and not isinstance(tool, Prism):
-        got = made.figures.volume
+        got = made.volume
         if abs(got - wanted) > _CLAIMED * wanted:
             raise ValueError(f"the geometry kernel makes {got:.6g} mm³ of what encloses {wanted:.6g} mm³")
     return made
@@ -301,8 +323,8 @@ def _as_claimed(tool: Tool, made: Solid) -> Solid:
 
 def _can_be(solid: Solid, operation: str, made: Sequence[Solid], found: Solid) -> bool:
     """Whether a volume lies between the least and the most that an operation can leave."""
-    before, after = solid.figures.volume, found.figures.volume if not found.is_empty() else 0.0
-    tools = [one.figures.volume for one in made]
+    before, after = solid.volume, found.volume if not found.is_empty() else 0.0
+    tools = [one.volume for one in made]
     slack = 1e-7 * (before + math.fsum(tools))
     least, most = {
         "add": (max(before, *tools), before + math.fsum(tools)),
@@ -345,8 +367,8 @@ def _agrees(solid: Solid, operation: str, tools: Sequence[Solid], found: Solid) 
     from .occ_mesh import mesh_of  # here: it builds on this module
     from .second import agrees
 
-    weighed = [(one.figures.volume, mesh_of(one, _SECOND)) for one in (solid, *tools)]
-    return agrees(weighed[0], operation, weighed[1:], found.figures.volume)
+    weighed = [(one.volume, mesh_of(one, _SECOND)) for one in (solid, *tools)]
+    return agrees(weighed[0], operation, weighed[1:], found.volume)
 
 
 def _next_of(
@@ -394,7 +416,7 @@ def _combined(
     boolean = {"cut": BRepAlgoAPI_Cut, "add": BRepAlgoAPI_Fuse, "common": BRepAlgoAPI_Common}[operation]()
     boolean.SetArguments(arguments)
     boolean.SetTools(operands)
-    boolean.SetRunParallel(True)
+    boolean.SetRunParallel(has_threads())
     boolean.SetCheckInverted(False)  # every solid here is made or checked before
     boolean.Build()
     if not boolean.IsDone():
@@ -420,15 +442,3 @@ def is_free(shape: TopoDS_Shape) -> bool:
 def figures_of(solid: Solid) -> Figures:
     """Volume, surface and bounds, measured on the shape itself."""
     return solid.figures
-
-
-def _measured(shape: TopoDS_Shape) -> Figures:
-    volume, area = GProp_GProps(), GProp_GProps()
-    if is_free(shape):
-        BRepGProp.VolumeProperties_s(shape, volume, _MEASURED, False, False)
-        BRepGProp.SurfaceProperties_s(shape, area, _MEASURED)
-    else:
-        BRepGProp.VolumeProperties_s(shape, volume)
-        BRepGProp.SurfaceProperties_s(shape, area)
-    p = volume.CentreOfMass()
-    return Figures(volume.Mass(), area.Mass(), bounds_of(shape), (p.X(), p.Y(), p.Z()))

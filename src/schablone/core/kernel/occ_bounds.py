@@ -11,7 +11,7 @@ from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Torus
 from OCP.gp import gp_Torus
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE
 from OCP.TopExp import TopExp
-from OCP.TopoDS import TopoDS, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 from OCP.TopTools import TopTools_IndexedMapOfShape
 
 from .frame import Vector, cross, dot
@@ -20,26 +20,48 @@ _SAME = 1e-9
 
 
 def bounds_of(shape: TopoDS_Shape) -> tuple[Vector, Vector]:
-    """Corners of the box along the axes."""
+    """Corners of the box along the axes.
+
+    Raises:
+        ValueError: where the shape has no faces.
+    """
     faces = TopTools_IndexedMapOfShape()
     TopExp.MapShapes_s(shape, TopAbs_FACE, faces)
-    box = Bnd_Box()
-    spans: list[tuple[Vector, Vector]] = []
-    for k in range(faces.Extent()):
-        face = TopoDS.Face_s(faces.FindKey(k + 1))
-        surface = BRepAdaptor_Surface(face)
-        if surface.GetType() == GeomAbs_Torus and _is_patch(face, surface.Torus()):
-            spans.append(_torus(surface))
-        else:
-            BRepBndLib.AddOptimal_s(face, box, False, False)
-    if not box.IsVoid():
-        low, high = box.CornerMin(), box.CornerMax()
-        spans.append(((low.X(), low.Y(), low.Z()), (high.X(), high.Y(), high.Z())))
-    if not spans:
+    roomy = [(_roomy(face), face) for face in (TopoDS.Face_s(faces.FindKey(k + 1)) for k in range(faces.Extent()))]
+    if not roomy:
         raise ValueError("there is nothing to put a box around")
-    least = tuple(min(span[0][i] for span in spans) for i in range(3))
-    most = tuple(max(span[1][i] for span in spans) for i in range(3))
-    return least, most  # type: ignore[return-value]
+    # The exact box of a face takes a search: the outermost faces first, then only those that may reach beyond them.
+    count = range(len(roomy))
+    outermost = {min(count, key=lambda k: roomy[k][0][0][axis]) for axis in range(3)}
+    outermost |= {max(count, key=lambda k: roomy[k][0][1][axis]) for axis in range(3)}
+    least, most = [math.inf] * 3, [-math.inf] * 3
+    for k in sorted(count, key=lambda k: k not in outermost):
+        (low, high), face = roomy[k]
+        if any(low[i] < least[i] or high[i] > most[i] for i in range(3)):
+            low, high = _exact(face)
+            least, most = (
+                [min(a, b) for a, b in zip(least, low, strict=True)],
+                [max(a, b) for a, b in zip(most, high, strict=True)],
+            )
+    return tuple(least), tuple(most)  # type: ignore[return-value]
+
+
+def _roomy(face: TopoDS_Face) -> tuple[Vector, Vector]:
+    """A box that holds a face, found at once."""
+    box = Bnd_Box()
+    BRepBndLib.Add_s(face, box, False)
+    low, high = box.CornerMin(), box.CornerMax()
+    return (low.X(), low.Y(), low.Z()), (high.X(), high.Y(), high.Z())
+
+
+def _exact(face: TopoDS_Face) -> tuple[Vector, Vector]:
+    surface = BRepAdaptor_Surface(face)
+    if surface.GetType() == GeomAbs_Torus and _is_patch(face, surface.Torus()):
+        return _torus(surface)
+    box = Bnd_Box()
+    BRepBndLib.AddOptimal_s(face, box, False, False)
+    low, high = box.CornerMin(), box.CornerMax()
+    return (low.X(), low.Y(), low.Z()), (high.X(), high.Y(), high.Z())
 
 
 def _is_patch(face: TopoDS_Shape, torus: gp_Torus) -> bool:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
@@ -29,15 +29,27 @@ from OCP.TopTools import TopTools_IndexedDataMapOfShapeListOfShape, TopTools_Ind
 from .frame import Frame, Vector
 from .motion import Motion
 from .naming import FaceName
-from .occ import Solid, figures_of, in_order
+from .occ import Solid, in_order, is_free
 from .occ_bounds import bounds_of
 from .occ_tools import trsf
+from .rehearsal import survives
 
 Named = list[tuple[TopoDS_Shape, FaceName]]
 
 
 class NotMade(ValueError):
     """The kernel could not make a change."""
+
+
+def unless_it_dies(solid: Solid, make: Callable[[], Solid]) -> Solid:
+    """A change of a solid. Where that has free faces, the change is rehearsed: they are what the kernel falls over.
+
+    Raises:
+        NotMade: where the process would not go on after it.
+    """
+    if is_free(solid.shape) and not survives(make):
+        raise NotMade("the kernel ends while it tries")
+    return make()
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,7 +133,7 @@ def rounded(solid: Solid, edges: Iterable[tuple[TopoDS_Edge, FaceName]], radius:
     kept = list(edges)
     for edge, _ in kept:
         maker.Add(radius, edge)
-    return _built(maker, solid, kept)
+    return unless_it_dies(solid, lambda: _built(maker, solid, kept))
 
 
 def bevelled(
@@ -144,7 +156,7 @@ def bevelled(
             continue
         sides = sorted(around.FindFromKey(edge), key=lambda face: str(solid.names[faces.FindIndex(face) - 1]))
         maker.Add(first, second, edge, TopoDS.Face_s(sides[0]))
-    return _built(maker, solid, kept)
+    return unless_it_dies(solid, lambda: _built(maker, solid, kept))
 
 
 def bevelled_below(solid: Solid, by: float) -> Solid:
@@ -225,7 +237,7 @@ def shifted(solid: Solid, faces: Iterable[FaceName], by: float) -> Solid:
     # A face pushed beyond its neighbours turns the shape inside out, which the kernel does not always notice.
     if found.is_empty():
         raise NotMade("they cannot move so far")
-    before, after = figures_of(solid).volume, figures_of(found).volume
+    before, after = solid.volume, found.volume
     if after <= 0 or (after - before) * by < 0 or not found.is_valid():
         raise NotMade("they cannot move so far")
     return found

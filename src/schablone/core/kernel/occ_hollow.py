@@ -31,8 +31,8 @@ from ..sketch.regions import Region
 from .body import is_kernel_failure
 from .frame import Frame, Vector, add, dot
 from .naming import FaceName
-from .occ import Solid, faces_of, figures_of, in_order, joined_shapes, prism_shape
-from .occ_change import KernelEdge, Named, NotMade, edges_of, room_of
+from .occ import Solid, faces_of, in_order, is_free, joined_shapes, prism_shape
+from .occ_change import KernelEdge, Named, NotMade, edges_of, room_of, unless_it_dies
 from .occ_flat import region_of
 from .occ_measure import classifier_of, sinks
 from .occ_mesh import mesh_of
@@ -42,8 +42,8 @@ from .prism import Prism
 _OFF, _SPOTS = 6e-3, 40
 #: By what share of the wall pieces are led over each other where they do not come out edge to edge.
 _OVER = 0.02
-#: The most faces that are made thick one by one: they all meet each other.
-_MOST_PIECES = 30
+#: The most faces that are made thick one by one: they all meet each other. A free one takes as long as some plain ones.
+_MOST_PIECES, _FREE_COUNTS = 30, 5
 #: Chord tolerance of the mesh that spots are taken from, mm.
 _CHORD = 5e-3
 
@@ -67,10 +67,10 @@ def hollowed(
     """
     opened = set(open_faces)
     walls = {name: (others or {}).get(name, wall) for name in set(solid.names) - opened}
-    plain = quick or len(solid.names) > _MOST_PIECES
+    plain = quick or sum(_FREE_COUNTS if is_free(face) else 1 for face in solid.faces()) > _MOST_PIECES
     for way in (_by_offset,) if plain else (_by_offset, _by_pieces, partial(_by_pieces, over=_OVER)):
         try:
-            found = way(solid, opened, walls, wall, step)
+            found = unless_it_dies(solid, partial(way, solid, opened, walls, wall, step))
             if is_as_thick(solid, found, walls, step):
                 return found
         except Exception as error:
@@ -212,7 +212,7 @@ def is_as_thick(solid: Solid, found: Solid, walls: Mapping[FaceName, float], ste
     wall is thinner anywhere."""
     if found.is_empty() or not found.is_closed():
         return False
-    if not 0 < figures_of(found).volume < figures_of(solid).volume * (1 - 1e-9):
+    if not 0 < found.volume < solid.volume * (1 - 1e-9):
         return False
     inner = [k for k, name in enumerate(found.names) if name.step == step and name.role == "inside"]
     if not inner:

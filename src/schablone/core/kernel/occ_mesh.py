@@ -29,6 +29,7 @@ from OCP.TopTools import (
 from ..sketch.curves import WIDEST_STEP
 from .mesh import Floats, Mesh, triangulate
 from .occ import Solid
+from .rehearsal import has_threads
 
 #: The widest angle, radians, between neighbouring triangles of free surfaces where they are only looked at.
 _FOR_LOOKING = 0.4
@@ -285,7 +286,7 @@ def _general(solid: Solid, edges: TopTools_IndexedMapOfShape, tolerance: float) 
     wanted.Deflection, wanted.Angle = tolerance, WIDEST_STEP if tolerance <= 0.02 else _FOR_LOOKING
     wanted.DeflectionInterior, wanted.AngleInterior = 2 * tolerance, 2 * wanted.Angle
     wanted.MinSize = min(10 * tolerance, 0.3)
-    wanted.InParallel = True
+    wanted.InParallel = has_threads()
     BRepTools.Clean_s(solid.shape)
     BRepMesh_IncrementalMesh(solid.shape, wanted)
     corners, triangles, face_of, normals = [], [], [], []

@@ -123,7 +123,7 @@ def _unsound(body: Body, mesh: Mesh | None, *, lightly: bool) -> str:
     if not lightly:
         try:
             solid = body.solid()
-            built = solid.figures.volume
+            built = solid.volume
         except Exception as error:
             if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(error):
                 raise

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..formula.sampling import PANEL_NODES, PANELS
-from ..kernel.along import PathPiece, frames_along, tangent
+from ..kernel.along import PathPiece, least_twist, tangent
 from ..kernel.frame import Frame, Vector
 from ..sketch.curves import Arc, Bezier, Curve, Line
 from .base import StepError
@@ -177,8 +177,7 @@ def frames_of(path: Path, first: Frame, keeps: Vector | None) -> tuple[Floats, F
         StepError: where the path runs along that direction.
     """
     if keeps is None:
-        frames = frames_along(path.points, path.ways, first)
-        x = np.array([frame.x for frame in frames])
+        x = least_twist(path.points, path.ways, first)
         if path.closed:
             left = _turn(x[-1], x[0], path.ways[0])
             run = path.run
@@ -194,8 +193,8 @@ def frames_of(path: Path, first: Frame, keeps: Vector | None) -> tuple[Floats, F
             "Choose “with the least twist”, or another face to keep to.", "keep",
         )  # fmt: skip
     x = x / size[:, None]
-    start = frames_along(path.points[:1], path.ways[:1], first)[0]
-    x = _turned(x, path.ways, np.full(len(x), _turn(x[0], np.array(start.x), path.ways[0])))
+    start = least_twist(path.points[:1], path.ways[:1], first)[0]
+    x = _turned(x, path.ways, np.full(len(x), _turn(x[0], start, path.ways[0])))
     return x, np.cross(path.ways, x)
 
 
