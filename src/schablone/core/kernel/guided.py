@@ -180,49 +180,48 @@ def _reach(region: Region) -> float:
 
 
 class _Local:
-    """The stations' own coordinates of points in space."""
+    """The stations' own coordinates: x and y in the section, and along the path in the section's scale."""
 
     def __init__(self, rows: Floats) -> None:
-        self.origins = rows[:, :3]
+        self.rows = rows
         axes = np.stack([rows[:, 3:6], rows[:, 6:9], np.cross(rows[:, 3:6], rows[:, 6:9])], axis=2)
         self.inverse = np.linalg.inv(axes)
+        # How far apart two that differ by 1 along the path are, mm.
+        self.scale = np.linalg.norm(axes[..., 0], axis=1) * np.linalg.norm(axes[..., 1], axis=1)
+        gaps = np.linalg.norm(np.diff(rows[:, :3], axis=0), axis=1)
+        self.gaps = np.append(gaps, gaps[-1])
 
-    def of(self, k: NDArray[np.integer], points: Floats) -> Floats:
-        """Coordinates (m, p, 3) of points (m, p, 3) at stations (m,): x and y in the section, and along the path."""
-        found: Floats = np.einsum("mij,mpj->mpi", self.inverse[k], points - self.origins[k][:, None])
-        return found
+    def seen_from(self, one: NDArray[np.integer], other: NDArray[np.integer]) -> tuple[Floats, Floats, Floats]:
+        """The origin and the two axes (m, 3) of other stations in the coordinates of stations (m,): a point (x, y) of the
+        other section lies at origin + x·first + y·second."""
+        to = self.inverse[one]
+        origin = np.einsum("mij,mj->mi", to, self.rows[other, :3] - self.rows[one, :3])
+        first = np.einsum("mij,mj->mi", to, self.rows[other, 3:6])
+        second = np.einsum("mij,mj->mi", to, self.rows[other, 6:9])
+        return origin, first, second
 
 
 def _deepest(
     pairs: NDArray[np.integer], rows: Floats, outline: Floats, local: _Local, area: object, reach: float
 ) -> tuple[Vector, float] | None:
     one, other = pairs[:, 0], pairs[:, 1]
-    points = (
-        rows[other][:, None, :3]
-        + outline[None, :, :1] * rows[other][:, None, 3:6]
-        + outline[None, :, 1:] * rows[other][:, None, 6:]
-    )
-    seen = local.of(one, points)
+    origin, first, second = local.seen_from(one, other)
     # Only points that lie level with the station: those before and behind it belong to its neighbours.
-    thickness = (
-        np.abs(seen[..., 2])
-        * (np.linalg.norm(rows[one, 3:6], axis=1) * np.linalg.norm(rows[one, 6:9], axis=1))[:, None]
-    )
-    gaps = np.linalg.norm(np.diff(rows[:, :3], axis=0), axis=1)
-    level = thickness <= 0.6 * np.append(gaps, gaps[-1])[one][:, None]
-    spots = np.argwhere(level)
-    if not len(spots):
+    along = origin[:, 2:] + first[:, 2:] * outline[:, 0] + second[:, 2:] * outline[:, 1]
+    near = 0.6 * local.gaps[one] / local.scale[one]
+    pair, point = np.nonzero(np.abs(along) <= near[:, None])
+    if not len(pair):
         return None
-    flat = seen[level][:, :2]
-    inside = shapely.contains_xy(area, flat[:, 0], flat[:, 1])
-    if not inside.any():
+    flat = origin[pair, :2] + outline[point, :1] * first[pair, :2] + outline[point, 1:] * second[pair, :2]
+    inside = np.flatnonzero(shapely.contains_xy(area, flat[:, 0], flat[:, 1]))
+    if not len(inside):
         return None
     depth = shapely.distance(shapely.boundary(area), shapely.points(flat[inside]))
     best = int(depth.argmax())
     if depth[best] <= _DEEP * reach:
         return None
-    pair, point = spots[np.flatnonzero(inside)[best]]
-    x, y, z = points[pair, point].tolist()
+    k, (u, v) = other[pair[inside[best]]], outline[point[inside[best]]]
+    x, y, z = (rows[k, :3] + u * rows[k, 3:6] + v * rows[k, 6:9]).tolist()
     return (x, y, z), float(depth[best])
 
 

@@ -17,7 +17,7 @@ from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_MakeWire,
 )
 from OCP.BRepCheck import BRepCheck_Analyzer
-from OCP.BRepGProp import BRepGProp
+from OCP.BRepGProp import BRepGProp, BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
 from OCP.Geom import Geom_BezierCurve, Geom_Circle, Geom_Curve, Geom_Ellipse
 from OCP.GeomAbs import (
@@ -46,6 +46,7 @@ from .body import Figures
 from .frame import Frame, Vector
 from .naming import FaceName
 from .occ_bounds import bounds_of
+from .occ_patch import Patch, patch_of
 from .prism import Prism
 from .rehearsal import has_threads
 from .tools import Leaned, Placed, ToNext, Tool, TurnedToNext, claimed, divided
@@ -79,13 +80,15 @@ class Solid:
     @cached_property
     def figures(self) -> Figures:
         """Volume, surface and bounds, measured once on the shape itself."""
+        rest, patches = self._divided
         area = GProp_GProps()
-        if is_free(self.shape):
-            BRepGProp.SurfaceProperties_s(self.shape, area, _MEASURED)
+        if is_free(rest):
+            BRepGProp.SurfaceProperties_s(rest, area, _MEASURED)
         else:
-            BRepGProp.SurfaceProperties_s(self.shape, area)
+            BRepGProp.SurfaceProperties_s(rest, area)
+        whole = math.fsum([area.Mass(), *(patch.figures[2] for patch in patches)])
         volume, centre = self._weighed
-        return Figures(volume, area.Mass(), bounds_of(self.shape), centre)
+        return Figures(volume, whole, bounds_of(self.shape), centre)
 
     @property
     def volume(self) -> float:
@@ -93,14 +96,38 @@ class Solid:
         return self._weighed[0]
 
     @cached_property
+    def _divided(self) -> tuple[TopoDS_Shape, list[Patch]]:
+        """The faces that the kernel measures, and those that are whole patches."""
+        patches = [(face, patch_of(TopoDS.Face_s(face))) for face in self.faces()]
+        if all(patch is None for _, patch in patches):
+            return self.shape, []
+        rest, builder = TopoDS_Compound(), BRep_Builder()
+        builder.MakeCompound(rest)
+        for face, patch in patches:
+            if patch is None:
+                builder.Add(rest, face)
+        return rest, [patch for _, patch in patches if patch is not None]
+
+    @cached_property
     def _weighed(self) -> tuple[float, Vector]:
+        rest, patches = self._divided
         found = GProp_GProps()
-        if is_free(self.shape):
-            BRepGProp.VolumeProperties_s(self.shape, found, _MEASURED, False, False)
+        if not patches and not is_free(rest):
+            BRepGProp.VolumeProperties_s(rest, found)
+        elif not patches:
+            BRepGProp.VolumeProperties_s(rest, found, _MEASURED, False, False)
         else:
-            BRepGProp.VolumeProperties_s(self.shape, found)
+            # Each face gives the cone that it makes with the origin: together they are what the faces enclose.
+            for face in map(TopoDS.Face_s, faces_of(rest)):
+                found.Add(BRepGProp_Vinert(BRepGProp_Face(face), BRepGProp_Domain(face), gp_Pnt(), _MEASURED))
         p = found.CentreOfMass()
-        return found.Mass(), (p.X(), p.Y(), p.Z())
+        volume = math.fsum([found.Mass(), *(patch.figures[0] for patch in patches)])
+        moments = [
+            math.fsum([found.Mass() * c, *(float(patch.figures[1][i]) for patch in patches)])
+            for i, c in enumerate((p.X(), p.Y(), p.Z()))
+        ]
+        x, y, z = (moment / volume if volume else 0.0 for moment in moments)
+        return volume, (x, y, z)
 
     def is_empty(self) -> bool:
         return not TopExp_Explorer(self.shape, TopAbs_SOLID).More()

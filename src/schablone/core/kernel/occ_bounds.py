@@ -15,6 +15,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 from OCP.TopTools import TopTools_IndexedMapOfShape
 
 from .frame import Vector, cross, dot
+from .occ_patch import patch_of
 
 _SAME = 1e-9
 
@@ -58,6 +59,8 @@ def _exact(face: TopoDS_Face) -> tuple[Vector, Vector]:
     surface = BRepAdaptor_Surface(face)
     if surface.GetType() == GeomAbs_Torus and _is_patch(face, surface.Torus()):
         return _torus(surface)
+    if (patch := patch_of(face)) is not None:
+        return patch.bounds(surface)
     box = Bnd_Box()
     BRepBndLib.AddOptimal_s(face, box, False, False)
     low, high = box.CornerMin(), box.CornerMax()
