@@ -10,6 +10,7 @@ from shapely.geometry import Polygon
 
 from parts import timed
 from schablone.core.design import read_design
+from schablone.core.design.measures import measures_of
 from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.kernel.body import Body
 from schablone.core.kernel.flat import moved_off, plate_of, relieved, tapered
@@ -100,6 +101,6 @@ def report(path: Path, say: Callable[..., None]) -> None:
     demo = read_design(path)
     machine = next((p for p in shipped_processes() if p.name == demo.process), neutral())
     cold = timed(lambda: rebuild(demo, demo.seen("wanted", machine), Memory()))
-    sheet = rebuild(demo, demo.seen("wanted", machine), Memory()).sheet
-    ours = middle(lambda: size_report(demo, machine, sheet), 3)
+    built = rebuild(demo, demo.seen("wanted", machine), Memory())
+    ours = middle(lambda: size_report(demo, measures_of(demo, built), machine, built.sheet), 3)
     say(f"size report of {path.stem} (wanted: 100 ms)", ours, cold, "a cold rebuild")

@@ -13,6 +13,7 @@ from shapely.affinity import translate
 from shapely.geometry import Point, Polygon, box
 
 from schablone.core.design import Design, read_design
+from schablone.core.design.measures import measures_of
 from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.formula.iso286 import deviations
 from schablone.core.kernel.naming import FaceName
@@ -172,14 +173,15 @@ class TestPrinting:
         design = plate(
             {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "inside(d)"}, sizes={"d": "8 mm"}
         )
-        sheet = rebuild(design, design.seen("wanted", machine)).sheet
-        (line,) = size_report(design, machine, sheet)
+        built = rebuild(design, design.seen("wanted", machine))
+        (line,) = size_report(design, measures_of(design, built), machine, built.sheet)
         assert line.uncertainty == pytest.approx(math.hypot(0.03, 8 * 0.2 / 100))
         assert line.verdict == "as wanted"
         plain = plate({"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "d"}, sizes={"d": "8 mm"})
         for gain, verdict in ((-0.5, "off"), (-0.05, "within what is known")):
             off = printer(hole_gain=gain, known=known)
-            assert size_report(plain, off, rebuild(plain, plain.seen("wanted", off)).sheet)[0].verdict == verdict
+            built = rebuild(plain, plain.seen("wanted", off))
+            assert size_report(plain, measures_of(plain, built), off, built.sheet)[0].verdict == verdict
 
 
 class TestCutting:

@@ -7,6 +7,7 @@ import pytest
 from schablone.core.design import Design
 from schablone.core.design.edit import make_by
 from schablone.core.design.lens_table import lens_table, machines_of
+from schablone.core.design.measures import measures_of
 from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.process import Process
 from schablone.core.process.model import Material
@@ -71,7 +72,7 @@ def test_a_process_that_is_not_known_is_told_and_the_part_is_still_there():
 def test_the_table_has_a_row_for_each_machine_that_acts_on_a_size():
     design = box_with_lid()
     built = rebuild(design, design.seen("sent", PRINTER, [LASER]))
-    rows = lens_table(design, PRINTER, built.sheet, machines_of(built))
+    rows = lens_table(design, measures_of(design, built), PRINTER, built.sheet, machines_of(built))
     told = {(row.name, row.process.name): row.sent.value for row in rows}
     assert told == {
         ("wide", "Printer"): pytest.approx(20 / 0.99), ("wide", "Laser"): pytest.approx(20.2),

@@ -5,8 +5,10 @@ import json
 import pytest
 
 from schablone.core.design import Design, edit
-from schablone.core.design.evaluate import role_of, sheet_of
-from schablone.core.design.lens_table import lens_table, measures_of, seen_through
+from schablone.core.design.evaluate import role_of
+from schablone.core.design.lens_table import lens_table, seen_through
+from schablone.core.design.measures import measures_of
+from schablone.core.design.rebuild import rebuild
 from schablone.core.problem import SchabloneError
 from schablone.core.process import Process, View, neutral, read_process, shipped_processes
 from schablone.core.process.store import parse_process, write_process
@@ -14,7 +16,8 @@ from tests.conftest import plate
 
 
 def table(design: Design, process: Process) -> dict:
-    return {row.name: row for row in lens_table(design, process, sheet_of(design, process))}
+    built = rebuild(design, design.seen("wanted", process))
+    return {row.name: row for row in lens_table(design, measures_of(design, built), process, built.sheet)}
 
 
 def test_sizes_by_lens_of_the_slide(slide: Design, amsel: Process) -> None:
@@ -54,7 +57,7 @@ def test_the_table_is_honest_about_what_is_not_corrected(amsel: Process) -> None
 def test_the_table_agrees_with_the_part(slide: Design, amsel: Process, build) -> None:
     for lens in ("sent", "expected"):
         built = build(slide, amsel, lens)
-        shown = seen_through(slide, built.view, built.sheet)
+        shown = seen_through(slide, measures_of(slide, built), built.view, built.sheet)
         low, high = built.bodies["slide"].figures().bounds
         for axis, name in enumerate(("width", "height", "board")):
             assert high[axis] - low[axis] == pytest.approx(shown[name].value, abs=1e-9)
@@ -71,9 +74,9 @@ def test_axes_follow_the_plane_that_a_sketch_lies_on() -> None:
         {"kind": "hole", "name": "bore", "face": "wall/end", "diameter": "6 mm", "x": "hx", "y": "hy"},
     ]  # fmt: skip
     sizes = {"w": "30 mm", "h": "20 mm", "t": "3 mm", "hx": "1 mm", "hy": "2 mm", "unused": "2 * w"}
-    found = measures_of(
-        Design.model_validate({"steps": steps, "sizes": [{"name": n, "formula": f} for n, f in sizes.items()]})
-    )
+    design = Design.model_validate({"steps": steps, "sizes": [{"name": n, "formula": f} for n, f in sizes.items()]})
+    built = rebuild(design, View("wanted", neutral()))
+    found = {name: measures[0].correction for name, measures in measures_of(design, built).of.items()}
     assert found["w"].axes == found["t"].axes == found["hx"].axes == {"xy"}
     assert found["h"].axes == found["hy"].axes == {"z"}
     assert found["w"].side == "outside"

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
+from ..core.design.measures import Measures
 from ..core.problem import Problem
 from ..core.process import LENSES, Process
 from ..core.quantity import plain
@@ -419,7 +420,7 @@ class MainWindow(Asking):
 
     def _rebuilt(self, header: dict[str, Any], arrays: dict[str, Any]) -> None:
         self.report = header
-        self.session.take_measures(header["measured"])
+        self.session.take_measures(header["measured"], Measures.from_data(header["measures"]))
         problems = [Problem.model_validate(problem) for problem in header["problems"]]
         self.shape.show_states(header["steps"], problems)
         self._show_findings()

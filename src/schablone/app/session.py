@@ -18,6 +18,7 @@ from ..core.design import edit as edits
 from ..core.design.evaluate import SheetKeeper
 from ..core.design.facing import facing
 from ..core.design.lens_table import Machines
+from ..core.design.measures import Measures
 from ..core.design.model import Size, Units
 from ..core.formula import FormulaError
 from ..core.formula.sheet import Sheet
@@ -46,6 +47,8 @@ class Session(QObject):
     taken = Signal()
     changed = Signal()
     file_changed = Signal()
+    #: What the sizes are measures of is known anew.
+    read_off = Signal()
     said = Signal(str)
 
     def __init__(self, library: Library, journal: Journal | None = None) -> None:
@@ -67,6 +70,7 @@ class Session(QObject):
         self.until = ""
         #: What measuring steps read off the part at the last rebuild.
         self.measured: dict[str, float] = {}
+        self.measures = Measures()
 
     # What there is
 
@@ -121,7 +125,7 @@ class Session(QObject):
     def take(self, design: Design, path: Path | None, *, saved: bool = True) -> None:
         """Make another design the one in hand. History begins anew."""
         self._moments, self._at = [_Moment(design, "", "")], 0
-        self.until, self.measured = "", {}
+        self.until, self.measured, self.measures = "", {}, Measures()
         self.path, self._saved = path, design if saved else None
         self._use_process_of(design)
         self._note()
@@ -218,8 +222,11 @@ class Session(QObject):
             self.lens = lens
             self.changed.emit()
 
-    def take_measures(self, measured: dict[str, float]) -> None:
-        """What the part measures now; sizes that use it follow."""
+    def take_measures(self, measured: dict[str, float], measures: Measures) -> None:
+        """What the part measures now; sizes that use it follow. And what the sizes are measures of."""
+        if measures != self.measures:
+            self.measures = measures
+            self.read_off.emit()
         if measured != self.measured:
             self.measured = measured
             self.changed.emit()

@@ -9,6 +9,7 @@ from typing import Any
 from ..core.design import Design, read_design
 from ..core.design.evaluate import role_of, sheet_of
 from ..core.design.lens_table import seen_through
+from ..core.design.measures import Measures, measures_of
 from ..core.problem import errors
 from ..core.process import Lens, Process
 from ..core.quantity import say
@@ -24,13 +25,16 @@ def sizes(options: argparse.Namespace) -> int:
         lens: Lens = options.lens or "wanted"
         view = design.seen(lens, process, known)
         measured: dict[str, float] = {}
-        if any(step.on and step.measures() for step in design.steps):
+        measures = Measures()
+        # What a machine does to a size follows from where the material is.
+        if lens != "wanted" or any(step.on and step.measures() for step in design.steps):
             from ..core.design.rebuild import rebuild
 
-            measured = rebuild(design, view, given=given).measured
+            built = rebuild(design, view, given=given)
+            measured, measures = built.measured, measures_of(design, built)
         sheet = sheet_of(design, process, given, measured)
         own = {part: (machine, sheet_of(design, machine, given, measured)) for part, machine in view.own}
-        shown = seen_through(design, view, sheet, own)
+        shown = seen_through(design, measures, view, sheet, own)
         found = {}
         for size in design.sizes:
             quantity = shown.get(size.name)

@@ -11,6 +11,7 @@ from typing import Any
 from ..core.design import Design, save_design, write_design
 from ..core.design.edit import choose_row
 from ..core.design.lens_table import machines_of, seen_through
+from ..core.design.measures import measures_of
 from ..core.design.rebuild import Rebuilt, rebuild
 from ..core.files import write_whole
 from ..core.problem import Problem, errors
@@ -95,9 +96,10 @@ def _one(
             written.append(str(target))
             if not options.json:
                 print(f"wrote {target}, {_SAYS[mine].format(process.name)}")
+    seen = built[lens]
     sizes = {
         name: {"value": value_of(q.value, q.kind.label), "kind": q.kind.label}
-        for name, q in seen_through(design, built[lens].view, built[lens].sheet, machines_of(built[lens])).items()
+        for name, q in seen_through(design, measures_of(design, seen), seen.view, seen.sheet, machines_of(seen)).items()
     }
     if not options.json:
         for part in parts:

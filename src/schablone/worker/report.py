@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.design.anchors import anchors_of, notes_of
-from ..core.design.lens_table import lens_table, machines_of
+from ..core.design.measures import measures_of
 from ..core.design.model import Design
 from ..core.design.rebuild import Rebuilt
 from ..core.design.treat import tab_lines
@@ -42,11 +42,7 @@ def report_of(
             for name, state in built.steps.items()
         },
         "findings": said(quick_findings(design, built)),
-        "table": [
-            {"name": row.name, "wanted": row.wanted, "sent": row.sent, "expected": row.expected,
-             "axes": sorted(row.measure.axes), "side": row.measure.side}
-            for row in lens_table(design, built.view.process, built.sheet, machines_of(built))
-        ],
+        "measures": measures_of(design, built).as_data(),
         "drawings": {name: _drawing(drawing) for name, drawing in built.drawings.items()},
         "measured": built.measured,
         "anchors": anchors_of(design, built),

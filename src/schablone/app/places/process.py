@@ -105,6 +105,7 @@ class ProcessPlace(QWidget):
             )
         layout.addWidget(self.table, 1)
         session.changed.connect(self.refresh)
+        session.read_off.connect(self.refresh)
 
     def refresh(self) -> None:
         if not self.isVisible():
@@ -204,13 +205,14 @@ class ProcessPlace(QWidget):
         return card
 
     def _fill_table(self) -> None:
-        lines = size_report(self.session.design, self.session.process, self.session.sheet, self.session.machines)
+        session = self.session
+        lines = size_report(session.design, session.measures, session.process, session.sheet, session.machines)
         self.table_title.setText(f"Sizes on {' and '.join(p.name for p in self.session.machines_at_work())}")
         self.table.setRowCount(len(lines))
         t = theme()
         for number, line in enumerate(lines):
             row = line.row
-            made = row.wanted.kind == LENGTH and bool(row.measure.axes)
+            made = row.is_made
             sure = f"{plain(2 * line.uncertainty, 3)}" if made and line.uncertainty > 5e-5 else "–" if made else ""
             how = f"{row.process.name}: {_how(line)}" if made and self.session.others else _how(line)
             texts = [
@@ -338,18 +340,21 @@ def _how(line: SizeLine) -> str:
     row = line.row
     if row.wanted.kind != LENGTH:
         return "as it is"
-    if not row.measure.axes:
+    if not row.is_made:
         return "not a measure of this part"
     words = []
+    correction = row.measure.correction
     if row.process.family == "print":
-        along = "in height" if row.measure.axes == frozenset({"z"}) else "in the plane of the bed"
+        along = "in height" if correction.axes == frozenset({"z"}) else "in the plane of the bed"
         words.append(f"shrinks {along}" if row.measure.direct else f"part of a distance that shrinks {along}")
-        words += {"inside": ["inside, like a hole"], "outside": ["outside"]}.get(row.measure.side, [])
-        if not row.measure.side and along != "in height" and (row.process.peg_gain or row.process.hole_gain):
-            words.append("gains of its ends apart")
+        words += {"inside": ["inside, like a hole"], "outside": ["outside"]}.get(correction.side, [])
+        if correction.gains and not correction.side:
+            words.append("from one side of the material to the other")
+        elif not correction.gains and along != "in height" and (row.process.peg_gain or row.process.hole_gain):
+            words.append("gains of its ends apart" if not row.measure.direct else "no gain acts on it")
     elif row.process.family == "cut":
         side = {"inside": "an opening, which a cut widens", "outside": "an outside, which a cut narrows"}
-        words.append(side.get(row.measure.side, "as thick as the stock is" if row.measure.thick else "not at a cut"))
+        words.append(side.get(correction.side, "as thick as the stock is" if row.measure.thick else "not at a cut"))
     if line.leans > 5e-4:
         words.append(f"the cut leans, {plain(line.leans, 3)} mm from one side of the sheet to the other")
     if abs(row.difference) > 5e-5:

@@ -69,6 +69,8 @@ class SizesPanel(QWidget):
         self._new_line()
         QShortcut(QKeySequence.StandardKey.Find, self, self.finder.setFocus)
         session.changed.connect(self.refresh)
+        session.read_off.connect(self.refresh)
+        session.taken.connect(self._new_line)
 
     def _new_line(self) -> None:
         """A fresh line for a new size."""
@@ -96,7 +98,8 @@ class SizesPanel(QWidget):
         if layout != self._layout_of:
             self._lay_out(layout)
         self.variants.refresh()
-        shown = seen_through(design, self.session.view, self.session.sheet, self.session.machines)
+        session = self.session
+        shown = seen_through(design, session.measures, session.view, session.sheet, session.machines)
         for name, row in self.rows.items():
             row.refresh(self.session.sheet.problems, shown.get(name), self._explain(name))
 

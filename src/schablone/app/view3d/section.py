@@ -6,7 +6,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...core.kernel.mesh import triangulate
+from ...core.kernel.triangles import triangulate
 from .shape import Shape
 
 

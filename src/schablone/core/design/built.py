@@ -12,7 +12,7 @@ from ..problem import Problem, errors
 from ..process.lens import View
 from ..process.model import Process
 from ..quantity import Quantity
-from ..steps.base import Outlines
+from ..steps.base import Feature, Outlines
 
 Progress = Callable[[int, int, str], None]
 
@@ -47,6 +47,7 @@ class Rebuilt:
     figures: dict[str, Figures] = field(default_factory=dict)
     sheets: dict[str, Sheet] = field(default_factory=dict)
     made_of: dict[str, str] = field(default_factory=dict)
+    features: dict[str, Feature] = field(default_factory=dict)
 
     def view_of(self, part: str) -> View:
         """The view with the process that a part is made by."""

@@ -68,7 +68,7 @@ class _Rebuild:
         self.result = Rebuilt(view, sheet, problems=told)
         self.result.made_of = {part.name: part.made_of(view.process)[0] for part in design.parts}
         self.densities = {part.name: part.made_of(view.process)[1] for part in design.parts}
-        self.features: dict[str, Feature] = {}
+        self.features = self.result.features
         self.keys: dict[str, str] = {}
         self.carried_by = {
             carried: step.name

@@ -7,13 +7,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-import mapbox_earcut
 import numpy as np
 from numpy.typing import NDArray
 
 from ..sketch.curves import Bezier, Curve, Line, Loop
 from .naming import FaceName
 from .prism import Prism
+from .triangles import triangulate
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
@@ -73,20 +73,6 @@ class Mesh:
             tuple(edges),
             tuple(edge_faces),
         )
-
-
-def triangulate(rings: Sequence[Floats]) -> Ints:
-    """Triangles (m, 3) of a flat area given by its outline and holes, each (k, 2), numbered through all rings.
-
-    Ear clipping (the earcut algorithm of mapbox); counter-clockwise whatever way the rings run.
-    """
-    flat = np.concatenate(rings)
-    ends = np.cumsum([len(ring) for ring in rings]).astype(np.uint32)
-    triangles: Ints = mapbox_earcut.triangulate_float64(flat, ends).reshape(-1, 3).astype(np.int32)
-    a, b, c = (flat[triangles[:, i]] for i in range(3))
-    backwards = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) < (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
-    triangles[backwards] = triangles[backwards][:, ::-1]
-    return triangles
 
 
 def mesh_of_prism(prism: Prism, tolerance: float = FINE) -> Mesh:

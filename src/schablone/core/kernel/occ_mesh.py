@@ -7,32 +7,44 @@ the kernel's general mesher, and then the whole body does.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepGProp import BRepGProp
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.BRepTools import BRepTools, BRepTools_WireExplorer
 from OCP.GCPnts import GCPnts_TangentialDeflection
 from OCP.GeomAbs import GeomAbs_Cylinder, GeomAbs_Plane
 from OCP.gp import gp_Pnt
-from OCP.IMeshTools import IMeshTools_MeshAlgoType_Delabella, IMeshTools_Parameters
+from OCP.GProp import GProp_GProps
+from OCP.IMeshTools import (
+    IMeshTools_MeshAlgoType,
+    IMeshTools_MeshAlgoType_Delabella,
+    IMeshTools_MeshAlgoType_Watson,
+    IMeshTools_Parameters,
+)
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_WIRE
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
-from OCP.TopoDS import TopoDS, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 from OCP.TopTools import (
     TopTools_IndexedDataMapOfShapeListOfShape,
     TopTools_IndexedMapOfShape,
 )
 
 from ..sketch.curves import WIDEST_STEP
-from .mesh import Floats, Mesh, triangulate
+from .mesh import Floats, Mesh
 from .occ import Solid
 from .rehearsal import has_threads
+from .triangles import triangulate
 
 #: The widest angle, radians, between neighbouring triangles of free surfaces where they are only looked at.
 _FOR_LOOKING = 0.4
+#: A face of so little area, mm², may have no triangles.
+_NOTHING = 1e-6
 
 
 class _NotSimple(Exception):
@@ -278,38 +290,69 @@ def _named_edges(
 def _general(solid: Solid, edges: TopTools_IndexedMapOfShape, tolerance: float) -> Mesh:
     """The kernel's own mesher over all faces.
 
-    Its Delabella triangulation is some ten times faster than its usual one; the least size of a triangle keeps
-    it from splitting free surfaces far below what the tolerance asks for.
+    Its Delabella triangulation is some ten times faster than its usual one, which takes over where it leaves a face out.
+
+    Raises:
+        ValueError: where a face cannot be made a mesh.
     """
+    for way in (IMeshTools_MeshAlgoType_Delabella, IMeshTools_MeshAlgoType_Watson):
+        _triangulate(solid, tolerance, way)
+        nets = [_net_of(TopoDS.Face_s(shape)) for shape in solid.faces()]
+        if all(net is not None for net in nets):
+            return _joined(solid, edges, [net for net in nets if net is not None], tolerance)
+    lost = next(name for name, net in zip(solid.names, nets, strict=True) if net is None)
+    raise ValueError(f"the {lost.words()} cannot be made a mesh")
+
+
+def _triangulate(solid: Solid, tolerance: float, way: IMeshTools_MeshAlgoType) -> None:
+    """Have the kernel put triangles on all faces. The least size of a triangle keeps it from splitting free surfaces far
+    below what the tolerance asks for."""
     wanted = IMeshTools_Parameters()
-    wanted.MeshAlgo = IMeshTools_MeshAlgoType_Delabella
+    wanted.MeshAlgo = way
     wanted.Deflection, wanted.Angle = tolerance, WIDEST_STEP if tolerance <= 0.02 else _FOR_LOOKING
     wanted.DeflectionInterior, wanted.AngleInterior = 2 * tolerance, 2 * wanted.Angle
     wanted.MinSize = min(10 * tolerance, 0.3)
     wanted.InParallel = has_threads()
     BRepTools.Clean_s(solid.shape)
     BRepMesh_IncrementalMesh(solid.shape, wanted)
+
+
+def _net_of(face: TopoDS_Face) -> tuple[Floats, NDArray[np.int64]] | None:
+    """Points (n, 3) and triangles (m, 3) that the kernel put on a face; None where it put none."""
+    location = TopLoc_Location()
+    net = BRep_Tool.Triangulation_s(face, location)
+    if net is None or not net.NbTriangles():
+        return (np.empty((0, 3)), np.empty((0, 3), dtype=np.int64)) if _area(face) < _NOTHING else None
+    points = np.array([(p.X(), p.Y(), p.Z()) for p in map(net.Node, range(1, net.NbNodes() + 1))])
+    if not location.IsIdentity():
+        place = location.Transformation()
+        moved = [gp_Pnt(*p).Transformed(place) for p in points.tolist()]
+        points = np.array([(p.X(), p.Y(), p.Z()) for p in moved])
+    triangles = np.array([net.Triangle(k).Get() for k in range(1, net.NbTriangles() + 1)], dtype=np.int64) - 1
+    return points, triangles[:, [0, 2, 1]] if face.Orientation() == TopAbs_REVERSED else triangles
+
+
+def _area(face: TopoDS_Face) -> float:
+    found = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, found)
+    return float(found.Mass())
+
+
+def _joined(
+    solid: Solid,
+    edges: TopTools_IndexedMapOfShape,
+    nets: Sequence[tuple[Floats, NDArray[np.int64]]],
+    tolerance: float,
+) -> Mesh:
+    """One mesh of those of all faces."""
     corners, triangles, face_of, normals = [], [], [], []
     count = 0
-    for index, shape in enumerate(solid.faces()):
-        face = TopoDS.Face_s(shape)
-        location = TopLoc_Location()
-        net = BRep_Tool.Triangulation_s(face, location)
-        if net is None:
-            continue
-        flat = np.array([(p.X(), p.Y(), p.Z()) for p in map(net.Node, range(1, net.NbNodes() + 1))])
-        if not location.IsIdentity():
-            place = location.Transformation()
-            moved = [gp_Pnt(*p).Transformed(place) for p in flat.tolist()]
-            flat = np.array([(p.X(), p.Y(), p.Z()) for p in moved])
-        mine = np.array([net.Triangle(k).Get() for k in range(1, net.NbTriangles() + 1)], dtype=np.int64) - 1
-        if face.Orientation() == TopAbs_REVERSED:
-            mine = mine[:, [0, 2, 1]]
-        corners.append(flat)
+    for index, (points, mine) in enumerate(nets):
+        corners.append(points)
         triangles.append(mine + count)
-        normals.append(_smooth(flat, mine)[mine])
+        normals.append(_smooth(points, mine)[mine])
         face_of.append(np.full(len(mine), index, dtype=np.int32))
-        count += len(flat)
+        count += len(points)
     # Neighbouring faces share the points of their edges, so that the mesh is closed.
     everything = np.concatenate(corners)
     _, first, number = np.unique(np.round(everything, 6), axis=0, return_index=True, return_inverse=True)

@@ -10,6 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from .correction import Correction
 from .model import Process
 
 Lens = Literal["wanted", "sent", "expected"]
@@ -79,12 +80,10 @@ class View:
         """Factors along x, y and z from the formulas' space to this view."""
         return (self.factor("xy"), self.factor("xy"), self.factor("z"))
 
-    def of(
-        self, wanted: float, sent: float, side: str, axis: str, *, round_: bool = False, moved: float = 0.0
-    ) -> float:
-        """A size in this view, from its wanted value and the corrected one that formulas give, mm. ``moved``: by how much
-        outlines lie outwards of the formulas' ones in this view (:meth:`moved_off`)."""
+    def of(self, wanted: float, drawn: float, correction: Correction, moved: float = 0.0) -> float:
+        """A length in this view, from its wanted value and the one that formulas draw, mm. ``moved``: by how much outlines
+        lie outwards of the formulas' ones in this view (:meth:`moved_off`)."""
         if self.lens == "wanted":
             return wanted
-        out = {"outside": 2 * moved, "inside": -2 * moved}.get(side, 0.0)
-        return (sent + self.gain(side, sent if round_ else 0.0)) * self.factor(axis) + out
+        gained = correction.gained(lambda side, across, lying: self.gain(side, across, lying=lying), drawn)
+        return (drawn + gained) * self.factor(correction.axis) + correction.moved(moved)

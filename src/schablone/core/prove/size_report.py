@@ -6,10 +6,11 @@ import math
 from dataclasses import dataclass
 
 from ..design.lens_table import LensRow, Machines, cut_sheet, lens_table
+from ..design.measures import Measures
 from ..design.model import Design
 from ..formula.sheet import Sheet
 from ..process.model import Process
-from ..quantity import LENGTH, plain
+from ..quantity import plain
 from .meant import Meant, meant_of
 
 #: An expected size this near to the wanted one, mm, is as wanted.
@@ -34,24 +35,26 @@ class SizeLine:
     beyond: str = ""
 
 
-def size_report(design: Design, process: Process, sheet: Sheet, own: Machines | None = None) -> list[SizeLine]:
+def size_report(
+    design: Design, measures: Measures, process: Process, sheet: Sheet, own: Machines | None = None
+) -> list[SizeLine]:
     """Every size of the design with what the process makes of it. The uncertainty is carried through from those of the
     figures by their derivatives (the Jacobian), with their covariances where a calibration gave them."""
     sheets = {machine.name: mine for machine, mine in (own or {}).values()}
     lines = []
-    for row in lens_table(design, process, sheet, own):
+    for row in lens_table(design, measures, process, sheet, own):
         size, mine = design.size(row.name), sheets.get(row.process.name, sheet)
         assert size is not None
         leans = 0.0
-        if row.process.taper and row.measure.side:
-            _, thickness = cut_sheet(design, row.measure.parts, row.process, mine)
+        if row.process.taper and row.measure.correction.gains:
+            _, thickness = cut_sheet(measures, row.measure.parts, row.process)
             leans = 2 * thickness * math.tan(math.radians(row.process.taper))
         lines.append(_line(row, meant_of(size, design.formula_of(size), row.process, mine), leans))
     return lines
 
 
 def _line(row: LensRow, meant: Meant | None, leans: float) -> SizeLine:
-    if row.wanted.kind != LENGTH or not row.measure.axes:
+    if not row.is_made:
         return SizeLine(row, 0.0, "not made by the machine")
     process = row.process
     spread = _spread(row)
@@ -84,10 +87,11 @@ def _spread(row: LensRow) -> float:
 
 def beyond(row: LensRow) -> str:
     """Where the calibration measured nothing as small or as large as a size, in words; else nothing."""
-    kinds = {"inside": ("hole" if row.measure.round else "opening", "hole", "opening"), "outside": ("peg", "length")}
+    correction = row.measure.correction
+    kinds = {"inside": ("hole" if correction.round else "opening", "hole", "opening"), "outside": ("peg", "length")}
     measured = [
         ends
-        for kind in kinds.get(row.measure.side, ("height",) if row.measure.axes == {"z"} else ("length", "peg"))
+        for kind in kinds.get(correction.side, ("height",) if correction.axes == {"z"} else ("length", "peg"))
         if (ends := row.process.measured.get(kind)) is not None
     ]
     if not measured:
@@ -102,22 +106,22 @@ def beyond(row: LensRow) -> str:
 
 def slopes_of(row: LensRow, process: Process) -> dict[str, float]:
     """By how much the expected size changes with each figure of the process, per unit of the figure."""
-    measure, size = row.measure, row.sent.value
+    correction, found = row.measure.correction, dict[str, float]()
     if process.family == "cut":
-        if not measure.side:
-            return {}
-        sign = 1.0 if measure.side == "inside" else -1.0
-        return {"path_gain": -sign} if process.kind == "router" else {"kerf": sign}
+        # Outlines that lie farther out by a millimetre: by half a kerf they lie farther in.
+        out = correction.moved(1.0) / row.share
+        figure, slope = ("path_gain", out / 2) if process.kind == "router" else ("kerf", -out / 2)
+        return {figure: slope} if out else {}
     if process.family != "print":
-        return {}
-    along = "shrinkage_xy" if "xy" in measure.axes else "shrinkage_z"
-    found = {along: -size / 100}
-    if measure.side == "inside":
-        found["lying_hole_gain" if measure.corrected == "inside_lying" else "hole_gain"] = 1.0
-        if measure.round and size > 0:
-            found["hole_small"] = 1.0 / size
-    elif measure.side == "outside":
-        found["peg_gain"] = 1.0
-        if measure.round and size > 0:
-            found["peg_small"] = 1.0 / size
+        return found
+    found["shrinkage_xy" if correction.axis == "xy" else "shrinkage_z"] = -row.sent.value / 100
+    for gain in correction.gains:
+        inside = gain.side == "inside"
+        lying = inside and gain.lying and process.lying_hole_gain is not None
+        constant = "lying_hole_gain" if lying else "hole_gain" if inside else "peg_gain"
+        found[constant] = found.get(constant, 0.0) + gain.share / row.share
+        across = row.sent.value * row.share * gain.round
+        if across > 0:
+            small = "hole_small" if inside else "peg_small"
+            found[small] = found.get(small, 0.0) + gain.share / row.share / across
     return found

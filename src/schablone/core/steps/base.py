@@ -18,6 +18,7 @@ from ..process.lens import View
 from ..quantity import COUNT, LENGTH, Kind
 from ..sketch.arrangement import Arrangement, arrange
 from ..sketch.curves import Curve, Loop, Point
+from ..sketch.regions import Region
 from ..sketch.tracing import Trace
 
 
@@ -216,6 +217,7 @@ class Feature:
     ``check`` is asked before tools are used, with the part and all of them, those of a row included.
     ``change`` makes another body of the part; ``others`` make bodies of other parts from the part as it was before.
     ``brings`` is a whole body that comes to the part, or is its first. ``remarks`` are told though it is built.
+    ``frame`` is where the axes of the step's own slots lie, ``lying`` says that what is round in it lies.
     """
 
     operation: Operation
@@ -226,6 +228,8 @@ class Feature:
     change: Callable[[Body], Body] | None = None
     others: Mapping[str, Callable[[Body], Body]] = field(default_factory=dict)
     brings: Body | None = None
+    frame: Frame | None = None
+    lying: bool = False
 
 
 @dataclass(slots=True)
@@ -335,6 +339,8 @@ class Step(Frozen):
     places: ClassVar[tuple[str, ...]] = ()
     face_lists: ClassVar[tuple[str, ...]] = ()
     edge_rules: ClassVar[tuple[str, ...]] = ()
+    #: Whether it turns its sketch about an axis, from which lengths then count.
+    turns: ClassVar[bool] = False
 
     kind: str
     name: Identifier
@@ -400,6 +406,14 @@ class Step(Frozen):
         the size's value."""
         return None
 
+    def thickens_by(self) -> str:
+        """The path of the length by which it raises a part: in what is cut, the thickness of the stock."""
+        return ""
+
+    def works_out_along(self) -> Mapping[str, str]:
+        """The axis, ``xy`` or ``z``, of lengths that the step works out, by output."""
+        return {}
+
     def only_prisms(self) -> bool:
         """Whether all that it makes is prisms, which are stretched exactly as they are used."""
         return True
@@ -407,6 +421,10 @@ class Step(Frozen):
     def outlines(self, shop: Workshop) -> Outlines | None:
         """The outlines that the step draws, if it draws any."""
         return None
+
+    def sections(self, shop: Workshop) -> Mapping[str, tuple[Region, ...]]:
+        """The regions that the step uses of sketches, by the sketch, with the machine's gains on them in the shop's view."""
+        return {}
 
     def feature(self, shop: Workshop) -> Feature | None:
         """What the step does to a part.

@@ -4,6 +4,7 @@ that may lean."""
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import Annotated, Literal
 
@@ -14,6 +15,7 @@ from ..kernel.prism import Prism, moved_prism
 from ..kernel.tools import Leaned, ToNext, Tool
 from ..model import FormulaText, Identifier, Line
 from ..quantity import ANGLE
+from ..sketch.regions import Region
 from .base import (
     ChoicePiece,
     Feature,
@@ -60,6 +62,9 @@ class Extrude(Step):
     def leans(self) -> bool:
         return self.sides == "leaning" and self.extent not in ("through", "next")
 
+    def thickens_by(self) -> str:
+        return "by" if self.mode == "add" else ""
+
     def only_prisms(self) -> bool:
         return not self.leans and self.extent != "next"
 
@@ -97,11 +102,15 @@ class Extrude(Step):
         lines += say_regions(self)
         return tuple(lines)
 
+    def sections(self, shop: Workshop) -> Mapping[str, tuple[Region, ...]]:
+        drawing = sketch_of(shop, self.sketch)
+        return {self.sketch: with_gains(chosen_regions(drawing, self), self.mode, shop.view)}
+
     def feature(self, shop: Workshop) -> Feature:
         drawing = sketch_of(shop, self.sketch)
         low, high = self._heights(shop, drawing)
         tools: list[Tool] = []
-        for region in with_gains(chosen_regions(drawing, self), self.mode, shop.view):
+        for region in self.sections(shop)[self.sketch]:
             sides = sides_of(region, self.name)
             start, end = FaceName(self.name, "start"), FaceName(self.name, "end")
             if self.direction == "down" and self.extent in ("by", "next"):
@@ -111,7 +120,7 @@ class Extrude(Step):
                 tools.append(ToNext(prism))
             else:
                 tools += self._leaning(prism, shop.values["lean"]) if self.leans else [prism]
-        return Feature(self.mode, self.part, tools)
+        return Feature(self.mode, self.part, tools, frame=drawing.frame)
 
     def _heights(self, shop: Workshop, drawing: Outlines) -> tuple[float, float]:
         if self.extent == "through":

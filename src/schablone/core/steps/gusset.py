@@ -52,7 +52,7 @@ class Gusset(Step):
         return (
             Slot("first_leg", self.first_leg, "leg on the first face"),
             Slot("second_leg", self.second_leg, "leg on the second face"),
-            Slot("thickness", self.thickness, "thickness", side="outside"),
+            Slot("thickness", self.thickness, "thickness", side="outside", along="normal"),
             Slot("at", self.at, "place along the corner"),
         )
 
@@ -98,7 +98,7 @@ class Gusset(Step):
         sides = {curve.name: FaceName(self.name, "side", curve.name) for curve in curves}
         names = FaceName(self.name, "start"), FaceName(self.name, "end")
         prism = Prism(plane, Region(loop), -thickness / 2, thickness / 2, *names, sides)
-        return Feature("add", part, [prism])
+        return Feature("add", part, [prism], frame=plane)
 
     def _corner(self, body: Body, first: FaceName, second: FaceName) -> tuple[Vector, Vector]:
         """The middle of the edge between two faces, and its direction.

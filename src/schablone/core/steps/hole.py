@@ -82,22 +82,25 @@ class Hole(Step):
 
     def slots(self) -> tuple[Slot, ...]:
         found = [
-            Slot("diameter", self.diameter, "diameter", side="inside", along="x", round=self.form != "long"),
+            Slot("diameter", self.diameter, "diameter", side="inside", along="plane", round=self.form != "long"),
         ]
         if self.where == "here":
             found += [Slot("x", self.x, "x on the face", along="x"), Slot("y", self.y, "y on the face", along="y")]
         if self.extent == "depth":
             found.append(Slot("depth", self.depth, "depth", along="normal"))
         if self.form in ("countersunk", "counterbored"):
-            found.append(Slot("head", self.head, "diameter for the head", side="inside", along="x", round=True))
+            found.append(Slot("head", self.head, "diameter for the head", side="inside", along="plane", round=True))
         if self.form == "countersunk":
             found.append(Slot("head_angle", self.head_angle, "angle of the head", ANGLE))
         elif self.form == "counterbored":
             found.append(Slot("head_depth", self.head_depth, "depth for the head", along="normal"))
         elif self.form == "long":
-            found += [Slot("length", self.length, "length", side="inside"), Slot("turn", self.turn, "turn", ANGLE)]
+            found += [
+                Slot("length", self.length, "length", side="inside", along="plane"),
+                Slot("turn", self.turn, "turn", ANGLE),
+            ]
         elif self.form == "tapered":
-            found.append(Slot("tip", self.tip, "diameter at the tip", side="inside", along="x", round=True))
+            found.append(Slot("tip", self.tip, "diameter at the tip", side="inside", along="plane", round=True))
         return tuple(found)
 
     def sentence(self) -> Sentence:
@@ -156,7 +159,10 @@ class Hole(Step):
             made = self._one(shop, Frame(frame.at(x, y), frame.x, frame.y), diameter, bottom)
             tools.append(_named_after(made, mark) if mark else made)
         stretch = shop.stretch
-        return Feature("cut", part, tools, lambda body, used: self._check_fits(body, used, stretch, level))
+        return Feature(
+            "cut", part, tools, lambda body, used: self._check_fits(body, used, stretch, level),
+            frame=frame, lying=_lies(frame),
+        )  # fmt: skip
 
     def _positions(self, shop: Workshop, frame: Frame) -> dict[str, tuple[float, float]]:
         """Where the holes are on the face, by the name of their point."""

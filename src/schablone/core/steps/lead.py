@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Annotated, Literal
 
 import numpy as np
@@ -147,9 +147,14 @@ class Lead(Step):
             kept.append(PlacePiece("keep_to", planes=True))
         return (tuple(head), *lines, tuple(kept))
 
+    def sections(self, shop: Workshop) -> Mapping[str, tuple[Region, ...]]:
+        drawing = sketch_of(shop, self.sketch)
+        region = only_region(drawing, self.sketch, "sketch", holes=True)
+        return {self.sketch: with_gains((region,), self.mode, shop.view)}
+
     def feature(self, shop: Workshop) -> Feature:
         drawing = sketch_of(shop, self.sketch)
-        grown = with_gains((only_region(drawing, self.sketch, "sketch", holes=True),), self.mode, shop.view)
+        grown = self.sections(shop)[self.sketch]
         if len(grown) != 1:
             raise StepError(f"The outline of “{self.sketch}” falls apart on this machine.", "Draw it wider.", "sketch")
         region = grown[0]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Literal
 
 from ..kernel.frame import Frame
@@ -44,12 +44,22 @@ class Loft(Step):
             ),
         )  # fmt: skip
 
+    def _sketches(self) -> list[tuple[str, str]]:
+        """The fields that name sketches, with these."""
+        return [("first", self.first), *((("middle", self.middle),) if self.middle else ()), ("last", self.last)]
+
+    def sections(self, shop: Workshop) -> Mapping[str, tuple[Region, ...]]:
+        found = {}
+        for where, sketch in self._sketches():
+            region = only_region(sketch_of(shop, sketch, where), sketch, where)
+            found[sketch] = with_gains((region,), self.mode, shop.view)
+        return found
+
     def feature(self, shop: Workshop) -> Feature:
-        names = [("first", self.first), *((("middle", self.middle),) if self.middle else ()), ("last", self.last)]
         sections = []
-        for where, sketch in names:
-            drawing = sketch_of(shop, sketch, where)
-            grown = with_gains((only_region(drawing, sketch, where),), self.mode, shop.view)
+        outlines = self.sections(shop)
+        for where, sketch in self._sketches():
+            drawing, grown = sketch_of(shop, sketch, where), outlines[sketch]
             if len(grown) != 1:
                 raise StepError(f"The outline of “{sketch}” falls apart on this machine.", "Draw it wider.", where)
             sections.append((drawing.frame, grown[0]))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -45,6 +46,8 @@ class Revolve(Step):
     refers = ("sketch",)
     places = ("upto",)
 
+    turns = True
+
     kind: Literal["revolve"] = "revolve"
     sketch: Identifier | Literal[""] = ""
     shapes: Annotated[tuple[Identifier, ...], Field(max_length=500)] = ()
@@ -80,6 +83,15 @@ class Revolve(Step):
             first += [Words("and backwards by"), FormulaPiece("back_by")]
         return (tuple(first), *say_regions(self))
 
+    def sections(self, shop: Workshop) -> Mapping[str, tuple[Region, ...]]:
+        drawing = sketch_of(shop, self.sketch)
+        at, way = axis_in(drawing, self.about)
+        found = []
+        for region in chosen_regions(drawing, self):
+            _beside(region, at, way, self.about)
+            found.append(_with_gains(region, at, way, self.mode, shop.view))
+        return {self.sketch: tuple(found)}
+
     def feature(self, shop: Workshop) -> Feature:
         drawing = sketch_of(shop, self.sketch)
         at, way = axis_in(drawing, self.about)
@@ -105,10 +117,8 @@ class Revolve(Step):
                     )  # fmt: skip
                 first, last = -back, by
         tools: list[Tool] = []
-        for region in chosen_regions(drawing, self):
-            _beside(region, at, way, self.about)
+        for region in self.sections(shop)[self.sketch]:
             start, end = FaceName(self.name, "start"), FaceName(self.name, "end")
-            region = _with_gains(region, at, way, self.mode, shop.view)
             turned = Revolved(drawing.frame, region, at, way, first, last, start, end, sides_of(region, self.name))
             tools.append(TurnedToNext(turned) if self.extent == "next" else turned)
         return Feature(self.mode, self.part, tools)

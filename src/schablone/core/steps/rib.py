@@ -92,4 +92,4 @@ class Rib(Step):
             sides = {curve.name: FaceName(self.name, "side", curve.name) for curve in loop.curves}
             prism = Prism(drawing.frame, Region(loop), low, high, start, end, sides)
             tools.append(ToNext(prism) if self.extent == "next" else prism)
-        return Feature(self.mode, self.part, tools)
+        return Feature(self.mode, self.part, tools, frame=drawing.frame)

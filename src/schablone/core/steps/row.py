@@ -117,6 +117,9 @@ class Row(Repeats):
             raise ValueError(f"the row would have about {count:,.0f} members; {LONGEST_ROW:,} are the most")
         return count
 
+    def works_out_along(self) -> Mapping[str, str]:
+        return dict.fromkeys(("pitch", "margin"), "z" if self.along == "z" else "xy")
+
     def slots(self) -> tuple[Slot, ...]:
         axis = f"part {self.along}"
         if self.how == "on":

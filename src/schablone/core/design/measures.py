@@ -1,0 +1,340 @@
+"""What every size of a design is a measure of, read off the part as it is built.
+
+Which gains act on a length follows from where the material is: the outlines that steps make of a sketch are read with and
+without the machine's gains on them, by the very functions that build the part. A size that reaches the part only through
+others (the web between two holes, as part of a pitch) lies along the axes that those lie along. Counts and angles, and sizes
+that the part only has to fit, are what they are.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import asdict, dataclass, field, replace
+from typing import Any
+
+from ..formula import FormulaError, names_in, parse
+from ..formula.functions import FIT_FUNCTIONS, PROCESS_FUNCTIONS, STRAIGHT_FUNCTIONS
+from ..formula.rewrite import walk
+from ..formula.sheet import Sheet
+from ..formula.tree import Call, Name, Node, Output, children
+from ..kernel.flat import plate_of
+from ..kernel.frame import Frame, Vector
+from ..process.correction import Correction, Gain, Side
+from ..process.lens import View
+from ..process.model import Process, neutral
+from ..quantity import LENGTH
+from ..sketch.curves import Loop
+from ..steps.base import Slot, Step, StepError, Workshop
+from ..steps.gauges import Gauge, gauges_of
+from ..steps.sketch import Sketch
+from .built import Rebuilt
+from .model import Design
+from .treat import cuts
+
+#: The gain that outlines are read with, mm, and from what share on a length takes part in it.
+_PROBE, _SHARE = 1e-3, 1e-6
+#: A length that no machine acts on.
+NOT_MADE = Correction()
+_SIDES: tuple[Side, Side] = ("inside", "outside")
+
+
+@dataclass(frozen=True, slots=True)
+class Measure:
+    """One way in which a size is a measure of the part.
+
+    ``formula`` is the step's that uses it, in proportion; empty where it reaches the part through others only. ``parts`` are
+    those that it is a measure of. ``thick`` says that a step raises a part by it: in what is cut, the thickness of the stock.
+    """
+
+    correction: Correction = NOT_MADE
+    formula: str = ""
+    parts: frozenset[str] = frozenset()
+    thick: bool = False
+
+    @property
+    def direct(self) -> bool:
+        """Whether a step uses it as it is."""
+        return bool(self.formula)
+
+
+@dataclass(frozen=True, slots=True)
+class Measures:
+    """Of each size, the ways in which it is a measure; and of each part that is cut, its material and thickness, mm."""
+
+    of: Mapping[str, tuple[Measure, ...]] = field(default_factory=dict)
+    sheets: Mapping[str, tuple[str, float]] = field(default_factory=dict)
+
+    def as_data(self) -> dict[str, Any]:
+        """The same as plain data, for another process."""
+        return {
+            "of": {name: [asdict(measure) for measure in measures] for name, measures in self.of.items()},
+            "sheets": {part: list(sheet) for part, sheet in self.sheets.items()},
+        }
+
+    @classmethod
+    def from_data(cls, data: Mapping[str, Any]) -> Measures:
+        """What :meth:`as_data` made."""
+        of = {
+            name: tuple(
+                Measure(
+                    Correction(frozenset(one["correction"]["axes"]), tuple(Gain(**g) for g in one["correction"]["gains"])),
+                    one["formula"], frozenset(one["parts"]), one["thick"],
+                )
+                for one in measures
+            )
+            for name, measures in data["of"].items()
+        }  # fmt: skip
+        return cls(of, {part: (material, thickness) for part, (material, thickness) in data["sheets"].items()})
+
+
+@dataclass(frozen=True, slots=True)
+class _Use:
+    """A length of a step, as the formula of which sizes, and what it is for the machine. ``placed``: it says where something
+    is, not how large; ``halved``: it measures the part only where it is half of a size (a point at ``width/2``)."""
+
+    step: Step
+    slot: Slot
+    tree: Node
+    correction: Correction
+    placed: bool = False
+    halved: bool = False
+
+
+def measures_of(design: Design, built: Rebuilt) -> Measures:
+    """What each size measures, as the part came out."""
+    trees = _trees(design)
+    uses = list(_uses(design, built))
+    flows = [(use, name) for use in uses for name in _flows(use.tree)]
+    through = _spread(trees, [(name, axis) for use, name in flows for axis in use.correction.axes])
+    parts = _spread(trees, [(name, part) for use, name in flows for part in design.parts_of(use.step)])
+    outputs = {
+        f"{step.name}.{output}": axis for step in design.steps for output, axis in step.works_out_along().items()
+    }
+    found: dict[str, tuple[Measure, ...]] = {}
+    for name, tree in trees.items():
+        mine = frozenset(parts.get(name, ()))
+        measures = _direct([use for use, one in flows if one == name], name, mine, built.sheet)
+        if not measures:
+            axes = through.get(name, set())
+            if not axes:
+                axes = {axis for below in _flows(tree) for axis in through.get(below, set())}
+                axes |= {outputs[n.name] for n, _ in walk(tree) if isinstance(n, Output) and n.name in outputs}
+            measures = [Measure(_by_function(tree, Correction(frozenset(axes))), "", mine)]
+        found[name] = _distinct(measures)
+    return Measures(found, _sheets(built))
+
+
+def _direct(uses: list[_Use], name: str, parts: frozenset[str], sheet: Sheet) -> list[Measure]:
+    """The measures that a size is by itself, in proportion. Where it is a measure somewhere, it is no mere place elsewhere."""
+    sizes: list[Measure] = []
+    places: list[Measure] = []
+    for use in uses:
+        share = _share(use, name, sheet)
+        if share is None:
+            continue
+        placed = use.placed or (use.halved and abs(abs(share) - 0.5) > 1e-9)
+        correction = Correction(use.correction.axes) if placed else use.correction
+        thick = use.slot.path == use.step.thickens_by()
+        (places if placed else sizes).append(Measure(correction, use.slot.formula, parts, thick))
+    return sizes or places
+
+
+def _distinct(measures: list[Measure]) -> tuple[Measure, ...]:
+    """Without those that are no different from another; heights first."""
+    kept: dict[object, Measure] = {}
+    for one in measures:
+        key = (one.correction, "".join(one.formula.split()))
+        kept[key] = replace(one, thick=one.thick or (key in kept and kept[key].thick))
+    return tuple(sorted(kept.values(), key=lambda m: (not m.thick, repr(m.correction.gains), m.formula)))
+
+
+def _by_function(tree: Node, correction: Correction) -> Correction:
+    """What a size that a process function gives is a measure of where no step tells."""
+    if not isinstance(tree, Call) or tree.function not in PROCESS_FUNCTIONS:
+        return correction
+    side: Side = "inside" if PROCESS_FUNCTIONS[tree.function] == "inside" else "outside"
+    round_ = 0.0 if tree.function in STRAIGHT_FUNCTIONS else 1.0
+    return Correction(correction.axes or frozenset({"xy"}), (Gain(side, 1.0, round_),))
+
+
+def _uses(design: Design, built: Rebuilt) -> Iterator[_Use]:
+    """Every length of the steps that are built."""
+    for step in design.steps:
+        if not _is_built(built, step):
+            continue
+        read = _read_off(design, built, step) if isinstance(step, Sketch) else {}
+        feature = built.features.get(step.name)
+        frame = built.drawings[step.name].frame if step.name in built.drawings else feature.frame if feature else None
+        for slot in step.slots():
+            if slot.kind != LENGTH or slot.over is not None or slot.counted:
+                continue
+            try:
+                tree = parse(slot.formula)
+            except FormulaError:
+                continue
+            axes = _axes(slot, frame)
+            if not isinstance(step, Sketch):
+                gains = _own_gains(slot, feature is not None and feature.lying)
+                yield _Use(step, slot, tree, Correction(axes, gains), not slot.side and slot.along != "normal")
+            elif slot.path not in read:
+                yield _Use(step, slot, tree, Correction(axes), True)
+            else:
+                for gains, halved in read[slot.path]:
+                    yield _Use(step, slot, tree, Correction(axes, gains), False, halved)
+
+
+def _is_built(built: Rebuilt, step: Step) -> bool:
+    state = built.steps.get(step.name)
+    return step.on and state is not None and state.state in ("built", "carried")
+
+
+def _own_gains(slot: Slot, lying: bool) -> tuple[Gain, ...]:
+    """The gains on a length of which the step itself knows what it measures."""
+    if slot.side not in _SIDES:
+        return ()
+    side: Side = "inside" if slot.side == "inside" else "outside"
+    return (Gain(side, 1.0, 1.0 if slot.round else 0.0, lying),)
+
+
+def _read_off(design: Design, built: Rebuilt, sketch: Sketch) -> dict[str, list[tuple[tuple[Gain, ...], bool]]]:
+    """The gains on the lengths of a sketch, by path, as each step that uses it makes them: read off its outlines with and
+    without a small gain; and whether they hold for half of a size only. A length that no outline has is left out."""
+    drawing = built.drawings.get(sketch.name)
+    found: dict[str, list[tuple[tuple[Gain, ...], bool]]] = {}
+    if drawing is None:
+        return found
+    gauges = gauges_of(sketch, drawing)
+    for user in design.steps:
+        if sketch.name not in user.needs() or not _is_built(built, user):
+            continue
+        plain = _outlines(user, built, sketch.name, neutral())
+        if not plain:
+            continue
+        grown = {probe: _outlines(user, built, sketch.name, machine) for probe, machine in _PROBES.items()}
+        for path, gauge in gauges.items():
+            gains = _gains(gauge, plain, grown)
+            if gains is not None:
+                one = (gains, gauge.placed and not user.turns)
+                if one not in found.setdefault(path, []):
+                    found[path].append(one)
+    return found
+
+
+def _probe(**figures: float) -> Process:
+    return neutral().with_(kind="filament print", **figures)
+
+
+_PROBES: dict[tuple[Side, bool], Process] = {
+    ("inside", False): _probe(hole_gain=_PROBE),
+    ("outside", False): _probe(peg_gain=_PROBE),
+    ("inside", True): _probe(hole_small=_PROBE),
+    ("outside", True): _probe(peg_small=_PROBE),
+}
+
+
+def _outlines(user: Step, built: Rebuilt, sketch: str, machine: Process) -> list[Loop]:
+    """The outlines that a step makes of a sketch on a machine; none where it makes none there."""
+    shop = Workshop({}, View("expected", machine), {}, built.drawings, {}, {})
+    try:
+        return [loop for region in user.sections(shop).get(sketch, ()) for loop in region.loops]
+    except (StepError, ValueError):
+        return []
+
+
+def _gains(gauge: Gauge, plain: list[Loop], grown: Mapping[tuple[Side, bool], list[Loop]]) -> tuple[Gain, ...] | None:
+    """The gains on what a gauge reads; None where the outlines have nothing for it to read."""
+    before = gauge.read(plain)
+    if before is None or before <= 0:
+        return None
+    found = []
+    for side in _SIDES:
+        straight, small = (gauge.read(grown[side, round_]) for round_ in (False, True))
+        if straight is None or small is None:
+            return None
+        share = (straight - before) / _PROBE
+        if abs(share) < _SHARE:
+            continue
+        # The gain of a small round wall is divided by its diameter.
+        divided = (small - before) / _PROBE
+        times = share / divided / before if abs(divided) > _SHARE else 0.0
+        found.append(Gain(side, round(share, 6), round(times, 4)))
+    return tuple(found)
+
+
+def _axes(slot: Slot, frame: Frame | None) -> frozenset[str]:
+    """The axes of the part that a length lies along."""
+    if slot.along.startswith("part "):
+        return frozenset({"z" if slot.along == "part z" else "xy"})
+    if not slot.along or frame is None:
+        return frozenset()
+    ways = {"x": (frame.x,), "y": (frame.y,), "normal": (frame.normal,), "plane": (frame.x, frame.y)}[slot.along]
+    found = {_axis(way) for way in ways}
+    return frozenset() if "" in found and len(ways) == 1 else frozenset(found - {""})
+
+
+def _axis(way: Vector) -> str:
+    return "xy" if abs(way[2]) < 1e-9 else "z" if abs(way[2]) > 1 - 1e-9 else ""
+
+
+def _share(use: _Use, name: str, sheet: Sheet) -> float | None:
+    """What share of a size a length is, where it is in proportion with it: 1 for ``width``, a half for ``width/2``; for
+    ``inside(bore)`` as it is wanted."""
+    if isinstance(use.tree, Name):
+        return 1.0
+    if names_in(use.slot.formula) != {name} or name not in sheet.cells:
+        return None
+    value = sheet.cells[name].wanted.value
+    try:
+        compiled = sheet.compile(use.slot.formula, use.slot.kind)
+        env, give = sheet.env().within(name)
+        one = compiled.value(env).value
+        give(2 * value)
+        two = compiled.value(env).value
+    except FormulaError:
+        return None
+    return one / value if value != 0 and one != 0 and abs(two - 2 * one) <= 1e-9 * abs(one) else None
+
+
+def _flows(node: Node) -> set[str]:
+    """Names whose length becomes part of the formula's length: not the mate of a fit."""
+    if isinstance(node, Call) and node.function in FIT_FUNCTIONS:
+        return set()
+    found = {node.name} if isinstance(node, Name) else set()
+    for child in children(node):
+        found |= _flows(child)
+    return found
+
+
+def _trees(design: Design) -> dict[str, Node]:
+    trees: dict[str, Node] = {}
+    for size in design.sizes:
+        try:
+            trees[size.name] = parse(size.formula)
+        except FormulaError:
+            continue
+    return trees
+
+
+def _spread(trees: dict[str, Node], pending: list[tuple[str, str]]) -> dict[str, set[str]]:
+    """Axes (or parts) of every size from the formulas that it is part of, over any number of steps."""
+    axes: dict[str, set[str]] = {}
+    while pending:
+        name, axis = pending.pop()
+        if not axis or axis in axes.setdefault(name, set()):
+            continue
+        axes[name].add(axis)
+        if name in trees:
+            pending += [(below, axis) for below in _flows(trees[name])]
+    return axes
+
+
+def _sheets(built: Rebuilt) -> dict[str, tuple[str, float]]:
+    """The material and thickness of the parts that are cut, as their machine takes them."""
+    found = {}
+    for part, body in built.bodies.items():
+        if cuts(built.view_of(part).process):
+            try:
+                found[part] = (built.made_of[part], plate_of(body).thickness)
+            except ValueError:
+                continue  # what is not flat is told by the treatment
+    return found

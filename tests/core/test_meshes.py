@@ -1,0 +1,113 @@
+"""Meshes are closed and have no triangle without area, by two libraries that know nothing of how they were made."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+import trimesh
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from manifold3d import Error, Manifold
+from manifold3d import Mesh as Net
+
+from schablone.core.design import Design, read_design
+from schablone.core.design.rebuild import rebuild
+from schablone.core.kernel.mesh import Mesh
+from schablone.core.kernel.triangles import triangulate
+from schablone.core.process import Process, View, neutral, shipped_processes
+from schablone.core.process.model import Material
+from tests.conftest import TOP
+from tests.parts.making import circle, cut, extrude, rectangle, sketch, slot, step
+
+
+def whole(mesh: Mesh) -> None:
+    net = trimesh.Trimesh(mesh.points, mesh.triangles, process=False)
+    assert net.is_watertight
+    assert net.is_winding_consistent
+    assert net.area_faces.min() > 1e-12
+    solid = Manifold(Net(vert_properties=mesh.points.astype(np.float32), tri_verts=mesh.triangles.astype(np.uint32)))
+    assert solid.status() == Error.NoError
+
+
+@pytest.mark.parametrize("demo", sorted(path.stem for path in (TOP / "demo").glob("*.schablone")))
+def test_those_of_every_demo_as_it_is_sent_and_as_it_comes_off(demo: str) -> None:
+    design = read_design(TOP / "demo" / f"{demo}.schablone")
+    machine = next((p for p in shipped_processes() if p.name == design.process), neutral())
+    for lens in ("wanted", "sent", "expected"):
+        built = rebuild(design, design.seen(lens, machine, shipped_processes()))
+        for body in built.bodies.values():
+            whole(body.mesh(0.02))
+
+
+@given(
+    st.lists(st.tuples(st.integers(0, 3), st.integers(0, 2), st.integers(0, 2)), min_size=1, unique_by=lambda t: t[:2])
+)
+@settings(max_examples=40, deadline=None)
+def test_those_of_plates_with_openings_in_rows(cells: list[tuple[int, int, int]]) -> None:
+    """Openings that line up with each other and with the outline, in every way."""
+    shapes = [rectangle("edge", "80 mm", "60 mm")]
+    for number, (column, row, form) in enumerate(cells):
+        at = f"{column * 18 - 27} mm", f"{row * 18 - 18} mm"
+        name = f"o{number}"
+        shapes.append(
+            [rectangle(name, "10 mm", "10 mm", *at), slot(name, "14 mm", "10 mm", *at), circle(name, "10 mm", *at)][
+                form
+            ]
+        )
+    design = Design.model_validate({"steps": [sketch("o", *shapes), extrude("plate", "o", "4 mm")]})
+    body = rebuild(design, View("wanted", neutral())).bodies["part"]
+    whole(body.mesh(0.02))
+    whole(body.solid() and body.mesh(0.02))
+
+
+def test_a_row_of_equal_windows_is_closed_however_it_is_made() -> None:
+    windows = [rectangle(f"w{k}", "8 mm", "6 mm", f"{k * 10 - 20} mm") for k in range(5)]
+    steps = [
+        sketch("o", rectangle("edge", "60 mm", "20 mm")),
+        extrude("plate", "o", "3 mm"),
+        sketch("w", *windows),
+        cut("away", "w"),
+    ]
+    leaning = step("extrude", "knob", sketch="k", by="2 mm", sides="leaning", lean="10 deg")
+    more = [sketch("k", circle("c", "4 mm", "0 mm", "7 mm"), plane="plate/end"), leaning]
+    for all_steps in (steps, [*steps, *more]):
+        design = Design.model_validate({"steps": all_steps})
+        whole(rebuild(design, View("wanted", neutral())).bodies["part"].mesh(0.02))
+
+
+def test_a_round_wall_that_is_stretched_is_not_left_out() -> None:
+    """A hole that lies, where the height shrinks and the width does not: its wall is no cylinder any more."""
+    block = [sketch("o", rectangle("edge", "60 mm", "30 mm")), extrude("block", "o", "20 mm")]
+    bore = step("hole", "bore", face="block/side/edge.bottom", diameter="8 mm", y="10 mm")
+    design = Design.model_validate({"steps": [*block, bore]})
+    machine = Process(name="P", material=Material(name="stuff", density=1.0), shrinkage_z=1.0)
+    built = rebuild(design, design.seen("sent", machine))
+    mesh = built.bodies["part"].mesh(0.02)
+    whole(mesh)
+    assert mesh.volume() == pytest.approx(built.figures["part"].volume, rel=1e-3)
+
+
+@given(st.integers(3, 9), st.integers(3, 9), st.booleans())
+@settings(max_examples=30, deadline=None)
+def test_every_side_of_a_ring_is_a_side_of_one_triangle(along: int, across: int, backwards: bool) -> None:
+    """Points in line along the sides of a square, and a square hole whose sides lie in line with them."""
+
+    def ring(size: float, count: int) -> np.ndarray:
+        corners = np.array([[-1.0, -1], [1, -1], [1, 1], [-1, 1]]) * size
+        steps = np.linspace(0, 1, count, endpoint=False)[:, None]
+        found = np.concatenate(
+            [a + (b - a) * steps for a, b in zip(corners, np.roll(corners, -1, axis=0), strict=True)]
+        )
+        return found[::-1] if backwards else found
+
+    rings = [ring(10.0, along), ring(4.0, across)]
+    triangles = triangulate(rings)
+    points = np.concatenate(rings)
+    a, b, c = (points[triangles[:, i]] for i in range(3))
+    areas = np.cross(b - a, c - a) / 2
+    assert areas.min() > 1e-9
+    assert areas.sum() == pytest.approx(400 - 64)
+    sides = np.sort(np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1)
+    _, counts = np.unique(sides, axis=0, return_counts=True)
+    assert (counts == 1).sum() == len(points)
+    assert counts.max() == 2
