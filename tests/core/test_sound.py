@@ -12,6 +12,7 @@ from schablone.core.kernel.naming import FaceName
 from schablone.core.kernel.occ_hollow import distance_to, sample
 from schablone.core.process import View, neutral
 from tests.conftest import plate
+from tests.parts.making import extrude, rectangle, sketch, step
 
 WANTED = View("wanted", neutral())
 
@@ -195,3 +196,19 @@ class TestPaths:
         assert rebuild(
             Design.model_validate({"steps": [bar, {**lead, "keep": "face", "keep_to": "front"}]}), WANTED
         ).whole
+
+
+def test_a_step_may_be_called_unknown() -> None:
+    """No name of a step stands for faces of which nothing is known."""
+    steps = [
+        sketch("o", rectangle("edge", "40 mm", "30 mm")),
+        extrude("unknown", "o", "10 mm"),
+        step("fillet", "soft", edges=[{"of": ["unknown/side/edge.left", "unknown/side/edge.bottom"]}], radius="3 mm"),
+        step("fillet", "top", edges=[{"of": ["unknown/end"]}], radius="1 mm"),
+        step("hole", "bore", face="unknown/end", diameter="6 mm"),
+    ]
+    found = rebuild(Design.model_validate({"name": "x", "steps": steps}), WANTED)
+    assert found.whole, [p.text for p in found.problems]
+    names = {str(name) for name in found.bodies["part"].names()}
+    assert {"unknown/end", "unknown/start", "unknown/side/edge.right", "bore/wall"} <= names
+    assert found.figures["part"].volume < 40 * 30 * 10

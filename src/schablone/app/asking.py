@@ -26,7 +26,7 @@ class Asking(FileCommands):
 
     if TYPE_CHECKING:
 
-        def is_settled(self) -> bool: ...
+        def is_up_to_date(self) -> bool: ...
 
     def begin_asking(self) -> None:
         """Connect what asks."""
@@ -162,7 +162,7 @@ class Asking(FileCommands):
     def _ask_glance(self) -> None:
         """Ask for the part after the step that the pointer rests on, unless it is known."""
         step, panel = self._glance_at, self.shape.steps
-        if step not in panel.cards or not self.is_settled() or self.shape.is_drawing:
+        if step not in panel.cards or not self.is_up_to_date() or self.shape.is_drawing:
             return
         state = panel.cards[step].state.get("state", "")
         if state not in ("built", "carried"):

@@ -59,6 +59,7 @@ class MainWindow(Asking):
         self.report: dict[str, Any] = {}
         self._known: dict[str, ShownPart] = {}
         self._looked: list[dict[str, Any]] = []
+        self._is_read_off = True
         self._work_at: tuple[int, int, str] = (0, 1, "")
         self._sheet: SizeTableSheet | None = None
         self._stop_making = False
@@ -279,6 +280,7 @@ class MainWindow(Asking):
         self.learn.open_wanted.connect(self.open_demo)
         self.worker.rebuilt.connect(self._rebuilt)
         self.worker.looked.connect(self._show_looked)
+        self.worker.read_off.connect(self._take_measures)
         self.worker.refused.connect(self._refused)
         self.worker.progress.connect(self._progress)
         self.worker.working.connect(self._working)
@@ -391,9 +393,13 @@ class MainWindow(Asking):
         session = self.session
         self.worker.rebuild(session.design, session.lens, session.process, known, {}, session.until)
 
-    def is_settled(self) -> bool:
-        """Whether what is on the screen is what was asked for."""
+    def is_up_to_date(self) -> bool:
+        """Whether the part on the screen is what was asked for."""
         return bool(self.report) and not self.worker.is_busy
+
+    def is_settled(self) -> bool:
+        """Whether all on the screen is, the sizes as the machine makes them as well."""
+        return self.is_up_to_date() and self._is_read_off
 
     def _working(self, on: bool) -> None:
         if on:
@@ -420,7 +426,8 @@ class MainWindow(Asking):
 
     def _rebuilt(self, header: dict[str, Any], arrays: dict[str, Any]) -> None:
         self.report = header
-        self.session.take_measures(header["measured"], Measures.from_data(header["measures"]))
+        self.session.take_measured(header["measured"])
+        self._is_read_off = False
         problems = [Problem.model_validate(problem) for problem in header["problems"]]
         self.shape.show_states(header["steps"], problems)
         self._show_findings()
@@ -433,6 +440,10 @@ class MainWindow(Asking):
         else:
             self._show_why(problems)
         self.drawn.emit()
+
+    def _take_measures(self, data: dict[str, Any]) -> None:
+        self._is_read_off = True
+        self.session.take_measures(Measures.from_data(data))
 
     def _show_looked(self, findings: list[dict[str, Any]]) -> None:
         self._looked = findings

@@ -222,14 +222,17 @@ class Session(QObject):
             self.lens = lens
             self.changed.emit()
 
-    def take_measures(self, measured: dict[str, float], measures: Measures) -> None:
-        """What the part measures now; sizes that use it follow. And what the sizes are measures of."""
-        if measures != self.measures:
-            self.measures = measures
-            self.read_off.emit()
+    def take_measured(self, measured: dict[str, float]) -> None:
+        """What the part measures now; sizes that use it follow."""
         if measured != self.measured:
             self.measured = measured
             self.changed.emit()
+
+    def take_measures(self, measures: Measures) -> None:
+        """What the sizes are measures of, as the part came out."""
+        if measures != self.measures:
+            self.measures = measures
+            self.read_off.emit()
 
     def work_at(self, step: str) -> None:
         """Build only up to a step, or all of it again with an empty name. A way of looking, not an edit."""

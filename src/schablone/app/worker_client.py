@@ -40,6 +40,8 @@ class WorkerClient(QObject):
     refused = Signal(list)
     progress = Signal(int, int, str)
     working = Signal(bool)
+    #: What the sizes are measures of, as plain data.
+    read_off = Signal(object)
     started_again = Signal()
 
     def __init__(self, parent: QObject | None = None, processes: Callable[[], Sequence[Process]] = lambda: ()) -> None:
@@ -232,9 +234,12 @@ class WorkerClient(QObject):
         if kind == "cancelled":
             self._impatience.stop()
             return
-        if kind == "looked":
+        if kind in ("looked", "read off"):
             if number == self._number_built and self._rebuild is None:
-                self.looked.emit(header["findings"])
+                if kind == "looked":
+                    self.looked.emit(header["findings"])
+                else:
+                    self.read_off.emit(header["measures"])
             return
         if self._rebuild is None or number != self._rebuild["id"]:
             self._impatience.stop()

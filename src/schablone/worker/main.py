@@ -18,6 +18,7 @@ from typing import Any, BinaryIO
 from ..core.design import Design
 from ..core.design.facing import facing
 from ..core.design.file import read_design_text
+from ..core.design.measures import measures_of
 from ..core.design.rebuild import Cancelled, Memory, rebuild
 from ..core.files import read_bytes, write_whole
 from ..core.kernel.mesh import Mesh
@@ -136,6 +137,8 @@ class Worker:
             header, arrays = report_of(design, built, request.get("known", {}), meshes=meshes)
             self.send({"answer": "rebuilt", "id": request["id"], **header}, arrays)
             # What takes a look at the whole shape comes after the picture, unless the design has changed meanwhile.
+            if self.newest == request["id"]:
+                self.send({"answer": "read off", "id": request["id"], "measures": measures_of(design, built).as_data()})
             found = close_findings(built, meshes, lambda: self.newest == request["id"])
             self.send({"answer": "looked", "id": request["id"], "findings": said(found)})
             return

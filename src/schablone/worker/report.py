@@ -8,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.design.anchors import anchors_of, notes_of
-from ..core.design.measures import measures_of
 from ..core.design.model import Design
 from ..core.design.rebuild import Rebuilt
 from ..core.design.treat import tab_lines
@@ -42,7 +41,6 @@ def report_of(
             for name, state in built.steps.items()
         },
         "findings": said(quick_findings(design, built)),
-        "measures": measures_of(design, built).as_data(),
         "drawings": {name: _drawing(drawing) for name, drawing in built.drawings.items()},
         "measured": built.measured,
         "anchors": anchors_of(design, built),

@@ -67,9 +67,18 @@ class Measures:
     def as_data(self) -> dict[str, Any]:
         """The same as plain data, for another process."""
         return {
-            "of": {name: [asdict(measure) for measure in measures] for name, measures in self.of.items()},
+            "of": {
+                name: [
+                    {
+                        "axes": sorted(one.correction.axes), "gains": [asdict(gain) for gain in one.correction.gains],
+                        "formula": one.formula, "parts": sorted(one.parts), "thick": one.thick,
+                    }
+                    for one in measures
+                ]
+                for name, measures in self.of.items()
+            },
             "sheets": {part: list(sheet) for part, sheet in self.sheets.items()},
-        }
+        }  # fmt: skip
 
     @classmethod
     def from_data(cls, data: Mapping[str, Any]) -> Measures:
@@ -77,7 +86,7 @@ class Measures:
         of = {
             name: tuple(
                 Measure(
-                    Correction(frozenset(one["correction"]["axes"]), tuple(Gain(**g) for g in one["correction"]["gains"])),
+                    Correction(frozenset(one["axes"]), tuple(Gain(**gain) for gain in one["gains"])),
                     one["formula"], frozenset(one["parts"]), one["thick"],
                 )
                 for one in measures

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from ..kernel.naming import speaking_of
+from ..markup import as_typed, code, paragraphs
 from ..process.model import Process
 from ..quantity import say
 from ..sketch.sentences import say_element
@@ -48,7 +51,7 @@ def _sentence(step: Step, state: StepState | None) -> list[str]:
                     formula = str(get_path(step, piece.path))
                     value = state.values.get(piece.path) if state else None
                     shown = say(value) if value else ""
-                    words.append(f"`{formula}`" + (f" ({shown})" if shown and shown != formula else ""))
+                    words.append(code(formula) + (f" ({shown})" if shown and shown != formula else ""))
                 case ChoicePiece():
                     words.append(piece.options.get(get_path(step, piece.path), "?"))
                 case PlacePiece():
@@ -60,13 +63,13 @@ def _sentence(step: Step, state: StepState | None) -> list[str]:
                 case ListPiece():
                     pass  # what adds to a list says nothing
                 case SizePiece():
-                    words.append(f"`{get_path(step, piece.path)}`")
+                    words.append(code(str(get_path(step, piece.path))))
                 case LinePiece():
                     words.append(say_element(str(get_path(step, piece.path))))
                 case PartPiece():
                     words.append(f"*{say_step(str(get_path(step, piece.path)))}*")
                 case TextPiece():
-                    words.append(f"“{get_path(step, piece.path)}”")
+                    words.append(f"“{as_typed(str(get_path(step, piece.path)))}”")
                 case StepPiece():
                     words.append(f"*{say_step(get_path(step, piece.path))}*")
         if words:
@@ -74,15 +77,17 @@ def _sentence(step: Step, state: StepState | None) -> list[str]:
     return lines
 
 
-def told_step(step: Step, design: Design, state: StepState | None = None) -> list[str]:
-    """A step in words, with its condition, its note, and whether it is switched off."""
+def told_step(
+    step: Step, design: Design, state: StepState | None = None, note: Callable[[str], str] = str
+) -> list[str]:
+    """A step in words, with its condition, its note (``note`` says it), and whether it is switched off."""
     lines = sentence_of(step, design, state) or [""]
     if step.when:
-        lines.append(f"Made only if `{step.when}`.")
+        lines.append(f"Made only if {code(step.when)}.")
     if not step.on:
         lines.append("Switched off.")
     if step.note:
-        lines.append(step.note)
+        lines.append(note(step.note))
     return lines
 
 
@@ -95,35 +100,42 @@ def title_of(name: str) -> str:
 def design_text(design: Design, process: Process, states: dict[str, StepState] | None = None) -> str:
     """The whole design in Markdown."""
     sheet = sheet_of(design, process)
-    lines = [f"# {design.name}", ""]
+    lines = [f"# {as_typed(design.name)}", ""]
     if design.note:
-        lines += [design.note, ""]
-    lines += [f"Made by: {process.name}. Lengths in millimetres unless a unit is given.", "", "## Sizes", ""]
+        lines += [paragraphs(design.note), ""]
+    lines += [f"Made by: {as_typed(process.name)}. Lengths in millimetres unless a unit is given.", "", "## Sizes", ""]
     group = None
     for size in design.sizes:
         if size.group != group:
             group = size.group
-            lines += ["", f"### {group}", ""] if group and lines[-1] else [f"### {group}", ""] if group else []
+            lines += (
+                ["", f"### {as_typed(group)}", ""]
+                if group and lines[-1]
+                else [f"### {as_typed(group)}", ""]
+                if group
+                else []
+            )
         cell = sheet.cells.get(size.name)
         value = say(cell.wanted, size.units or design.units) if cell else "no value"
         formula = design.formula_of(size)
-        shown = f" = `{formula}`" if formula != value else ""
+        shown = f" = {code(formula)}" if formula != value else ""
         limits = _limits_text(size.low, size.high, size.policy)
-        tail = ". ".join(text for text in (limits, size.note) if text)
+        tail = ". ".join(as_typed(text) for text in (limits, size.note) if text)
         lines.append(f"- **{size.name}** is {value}{shown} ({role_of(size, formula)}){'; ' + tail if tail else ''}")
     if design.table.rows:
         lines += ["", "## Size table", "", f"| variant | {' | '.join(design.table.columns)} |"]
         lines.append("|---" * (len(design.table.columns) + 1) + "|")
         for row in design.table.rows:
-            name = f"**{row.name}** (in force)" if row.name == design.table.current else row.name
-            lines.append(f"| {name} | {' | '.join(row.cells.get(c, '') for c in design.table.columns)} |")
+            shown = as_typed(row.name)
+            name = f"**{shown}** (in force)" if row.name == design.table.current else shown
+            lines.append(f"| {name} | {' | '.join(as_typed(row.cells.get(c, '')) for c in design.table.columns)} |")
     lines += ["", "## Steps", ""]
     group = ""
     for number, step in enumerate(design.steps, 1):
         if step.group != group:
             group = step.group
-            lines += ["", f"### {group}", ""] if group else [""]
-        first, *rest = told_step(step, design, states.get(step.name) if states else None)
+            lines += ["", f"### {as_typed(group)}", ""] if group else [""]
+        first, *rest = told_step(step, design, states.get(step.name) if states else None, as_typed)
         lines.append(f"{number}. **{title_of(step.name)}**: {first}")
         lines += [f"   {line}" for line in rest]
     treatments = {
@@ -144,7 +156,7 @@ def design_text(design: Design, process: Process, states: dict[str, StepState] |
             lines.append(f"{number}. Before it is sent, {words}.")
     if design.checks:
         lines += ["", "## Must hold", ""]
-        lines += [f"- {check.name}: `{check.formula}`" for check in design.checks]
+        lines += [f"- {as_typed(check.name)}: {code(check.formula)}" for check in design.checks]
     return "\n".join(lines) + "\n"
 
 
@@ -177,6 +189,5 @@ def as_html(text: str, title: str) -> str:
 
     import markdown
 
-    # What people typed stays text: a note may hold what looks like a tag.
-    body = markdown.markdown(html.escape(text, quote=False), extensions=["tables", "sane_lists"])
+    body = markdown.markdown(text, extensions=["tables", "sane_lists"])
     return _PAGE.format(title=html.escape(title), body=body)

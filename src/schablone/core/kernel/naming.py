@@ -103,6 +103,8 @@ class FaceName:
     def words(self) -> str:
         """The name as people say it, the same everywhere: ``top of plate``, ``wall of passage 3``."""
         step, role, element, member = self._told_by
+        if not step:
+            return "a face"
         what = _ROLE_WORDS.get(role, say_name(role))
         if role in ("start", "end"):
             what = (_facing.get() or {}).get((step, role), what)
@@ -111,6 +113,10 @@ class FaceName:
             what = f"{say_name(edge)} side" if edge and not edge[0].isdigit() else f"side {say_name(edge or shape)}"
         number = " " + ".".join(map(str, member)) if member else ""
         return f"{what} of {say_name(step)}{number}"
+
+
+#: The name of a face of which nothing tells where it comes from. No step can be called so.
+NAMELESS = FaceName("", "face")
 
 
 def say_name(name: str) -> str:

@@ -44,7 +44,7 @@ from OCP.TopTools import (
 from ..sketch.curves import Arc, Bezier, Curve, Line, Loop
 from .body import Figures
 from .frame import Frame, Vector
-from .naming import FaceName
+from .naming import NAMELESS, FaceName
 from .occ_bounds import bounds_of
 from .occ_patch import Patch, patch_of
 from .prism import Prism
@@ -277,8 +277,10 @@ def prism_shape(prism: Prism) -> tuple[TopoDS_Shape, list[tuple[TopoDS_Shape, Fa
     return shape, named
 
 
-def in_order(shape: TopoDS_Shape, named: Sequence[tuple[TopoDS_Shape, FaceName]]) -> Solid:
-    """Put names in the order of the shape's faces."""
+def in_order(
+    shape: TopoDS_Shape, named: Sequence[tuple[TopoDS_Shape, FaceName]], otherwise: FaceName = NAMELESS
+) -> Solid:
+    """Put names in the order of the shape's faces; those that have none get the name ``otherwise``."""
     found = TopTools_IndexedMapOfShape()
     TopExp.MapShapes_s(shape, TopAbs_FACE, found)
     names: dict[int, FaceName] = {}
@@ -286,8 +288,7 @@ def in_order(shape: TopoDS_Shape, named: Sequence[tuple[TopoDS_Shape, FaceName]]
         index = found.FindIndex(face)
         if index:
             names[index] = name
-    unknown = FaceName("unknown", "face")
-    return Solid(shape, tuple(names.get(i + 1, unknown) for i in range(found.Extent())))
+    return Solid(shape, tuple(names.get(i + 1, otherwise) for i in range(found.Extent())))
 
 
 def solid_of_tool(tool: Tool) -> Solid:

@@ -28,7 +28,7 @@ from OCP.TopTools import TopTools_IndexedDataMapOfShapeListOfShape, TopTools_Ind
 
 from .frame import Frame, Vector
 from .motion import Motion
-from .naming import FaceName
+from .naming import NAMELESS, FaceName
 from .occ import Solid, in_order, is_free
 from .occ_bounds import bounds_of
 from .occ_tools import trsf
@@ -112,15 +112,16 @@ def narrowest(solid: Solid, edges: Iterable[TopoDS_Edge]) -> tuple[float, FaceNa
     return best
 
 
-def _carried(made: object, solid: Solid, more: Named) -> Solid:
-    """Names after a change: those of the faces before, as the kernel tells what became of them, and new ones."""
+def _carried(made: object, solid: Solid, more: Named, otherwise: FaceName = NAMELESS) -> Solid:
+    """Names after a change: those of the faces before, as the kernel tells what became of them, and new ones; faces that it
+    tells nothing of get the name ``otherwise``."""
     named: Named = []
     for face, name in zip(solid.faces(), solid.names, strict=True):
         if made.IsDeleted(face):  # type: ignore[attr-defined]
             continue
         after = list(made.Modified(face))  # type: ignore[attr-defined]
         named += [(piece, name) for piece in after] or [(face, name)]
-    return in_order(made.Shape(), [*named, *more])  # type: ignore[attr-defined]
+    return in_order(made.Shape(), [*named, *more], otherwise)  # type: ignore[attr-defined]
 
 
 def rounded(solid: Solid, edges: Iterable[tuple[TopoDS_Edge, FaceName]], radius: float) -> Solid:
@@ -194,18 +195,11 @@ def _built(maker: object, solid: Solid, kept: Sequence[tuple[TopoDS_Edge, FaceNa
     more: Named = []
     for edge, name in kept:
         more += [(face, name) for face in maker.Generated(edge)]  # type: ignore[attr-defined]
-    found = _carried(maker, solid, more)
+    # Where rounded edges meet, the kernel puts a face of its own: a corner of the step.
+    found = _carried(maker, solid, more, FaceName(kept[0][1].step, "corner") if kept else NAMELESS)
     if found.is_empty():
         raise NotMade("nothing would be left")
-    return _corners_named(found, kept)
-
-
-def _corners_named(solid: Solid, kept: Sequence[tuple[TopoDS_Edge, FaceName]]) -> Solid:
-    """Faces that the kernel puts where rounded edges meet get the name of a corner of the same step."""
-    if not kept:
-        return solid
-    corner = FaceName(kept[0][1].step, "corner")
-    return Solid(solid.shape, tuple(corner if name.step == "unknown" else name for name in solid.names))
+    return found
 
 
 def shifted(solid: Solid, faces: Iterable[FaceName], by: float) -> Solid:
@@ -298,8 +292,7 @@ def cut_off(solid: Solid, plane: Frame, name: FaceName) -> Solid:
     boolean.Build()
     if not boolean.IsDone():
         raise NotMade("the plane could not cut it")
-    found = _carried(boolean, solid, [])
-    return Solid(found.shape, tuple(name if n.step == "unknown" else n for n in found.names))
+    return _carried(boolean, solid, [], name)
 
 
 def moved(solid: Solid, motion: Motion) -> Solid:

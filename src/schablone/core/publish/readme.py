@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 from ..design.model import Design
 from ..formula.sheet import Sheet
+from ..markup import as_typed, paragraphs
 from ..process.model import Process
 from ..quantity import Quantity, say
 
@@ -25,21 +26,17 @@ _STYLE = (
 )
 
 
-def _cell(text: str) -> str:
-    return html.escape(" ".join(text.split())).replace("|", "&#124;")
-
-
 def readme_markdown(
     design: Design, processes: Sequence[Process], ready: Sequence[tuple[str, str, str]], sheet: Sheet
 ) -> str:
     """Title, picture, what it is for, what to measure, what may be adjusted, ready-made files, licence."""
     publish = design.publish
     title = publish.title or design.name
-    lines = [f"# {_cell(title)}", "", f"![{_cell(title)}](picture.png)", ""]
+    lines = [f"# {as_typed(title)}", "", f"![{as_typed(title)}](picture.png)", ""]
     if publish.summary:
-        lines += [html.escape(publish.summary), ""]
+        lines += [paragraphs(publish.summary), ""]
     if publish.measure_first:
-        lines += ["## Before you make it", "", html.escape(publish.measure_first), ""]
+        lines += ["## Before you make it", "", paragraphs(publish.measure_first), ""]
     lines += ["## What you can adjust", "", "| size | as published | from | to | |", "|---|---|---|---|---|"]
     for item in publish.adjust:
         cell = sheet.cells.get(item.size)
@@ -47,15 +44,15 @@ def readme_markdown(
         value = say(cell.wanted) if cell else ""
         low = say(Quantity(cell.low, kind)) if cell and kind and cell.low is not None else ""
         high = say(Quantity(cell.high, kind)) if cell and kind and cell.high is not None else ""
-        lines.append(f"| {_cell(item.label or item.size)} | {value} | {low} | {high} | {_cell(item.help)} |")
+        lines.append(f"| {as_typed(item.label or item.size)} | {value} | {low} | {high} | {as_typed(item.help)} |")
     lines += ["", "Open this file with Schablone to adjust it and to choose your own machine.", ""]
     lines += ["## Ready-made files", "", "They are corrected for the machine that they are named after.", ""]
     lines += ["| for | machine | file |", "|---|---|---|"]
-    lines += [f"| {_cell(preset)} | {_cell(process)} | [{path}]({path}) |" for preset, process, path in ready]
-    tried = ", ".join(_cell(process.name) for process in processes)
-    lines += ["", f"Tried with: {tried}.", "", "## Licence", "", _cell(licence_name(design))]
+    lines += [f"| {as_typed(preset)} | {as_typed(process)} | [{path}]({path}) |" for preset, process, path in ready]
+    tried = ", ".join(as_typed(process.name) for process in processes)
+    lines += ["", f"Tried with: {tried}.", "", "## Licence", "", as_typed(licence_name(design))]
     if publish.author:
-        lines += ["", f"By {_cell(publish.author)}."]
+        lines += ["", f"By {as_typed(publish.author)}."]
     return "\n".join(lines) + "\n"
 
 
