@@ -442,7 +442,8 @@ class TestMeasure:
 
 class TestImported:
     def foot(self, **more: object) -> Design:
-        from schablone.core.publish.exports import Piece, step
+        from schablone.core.publish.exports import step
+        from schablone.core.publish.piece import Piece
         from schablone.core.steps.imported import packed
 
         data = step(

@@ -70,8 +70,17 @@ def lens_table(
             machines[machine.name] = (machine, mine)
         for machine, mine in machines.values():
             if size.name in mine.cells:
-                rows += [_row(design, measures, size.name, machine, mine, measure) for measure in _made(each, machine)]
+                found = [_row(design, measures, size.name, machine, mine, measure) for measure in _made(each, machine)]
+                rows += _different(found)
     return rows
+
+
+def _different(rows: list[LensRow]) -> list[LensRow]:
+    """The rows of one size on one machine without those that say the same."""
+    told = {
+        (round(row.sent.value, 9), round(row.expected.value, 9), row.measure.correction.side): row for row in rows[::-1]
+    }
+    return [row for row in rows if row in told.values()]
 
 
 def _made(measures: tuple[Measure, ...], process: Process) -> list[Measure]:

@@ -87,16 +87,15 @@ def slabs(solid: Solid, through: Vector) -> list[Prism]:
             continue
         plan = arrange(curves)
         for region in plan.regions(plan.material()):
-            sides = {c.name: FaceName.read(c.name) for loop in region.loops for c in loop.curves}
+            sides = {c.name: _face_of(c, solid) for loop in region.loops for c in loop.curves}
             ends = FaceName("level", "start", "", (len(found) + 1,)), FaceName("level", "end", "", (len(found) + 1,))
             found.append(Prism(base, region, low, high, *ends, sides))
     return found
 
 
 def _across(through: Vector) -> Frame:
-    """A frame whose normal is a direction."""
-    least = min(range(3), key=lambda k: abs(through[k]))
-    x = cross(through, tuple(1.0 if k == least else 0.0 for k in range(3)))  # type: ignore[arg-type]
+    """A frame whose normal is a direction: x level, and y upwards where the direction is not upright itself."""
+    x = (1.0, 0.0, 0.0) if abs(through[2]) > 1 - 1e-9 else cross((0.0, 0.0, 1.0), through)
     size = math.sqrt(dot(x, x))
     x = (x[0] / size, x[1] / size, x[2] / size)
     return Frame((0.0, 0.0, 0.0), x, cross(through, x))
@@ -110,7 +109,7 @@ def _corners(solid: Solid) -> list[Vector]:
 
 
 def _section(solid: Solid, frame: Frame) -> list[Curve]:
-    """The curves in which a plane meets a solid, in the frame's coordinates, named after the faces they lie in."""
+    """The curves in which a plane meets a solid, in the frame's coordinates, named by the numbers of the faces they lie in."""
     maker = BRepAlgoAPI_Section(
         solid.shape, gp_Pln(gp_Ax3(gp_Pnt(*frame.origin), gp_Dir(*frame.normal), gp_Dir(*frame.x))), False
     )
@@ -123,9 +122,14 @@ def _section(solid: Solid, frame: Frame) -> list[Curve]:
     for k in range(edges.Extent()):
         edge, face = TopoDS.Edge_s(edges.FindKey(k + 1)), TopoDS_Shape()
         number = known.FindIndex(face) if maker.HasAncestorFaceOn1(edge, face) else 0
-        name = str(solid.names[number - 1]) if number else "level/side"
-        found += [replace(curve, name=name) for curve in _curves(edge, frame)]
+        found += [replace(curve, name=str(number)) for curve in _curves(edge, frame)]
     return found
+
+
+def _face_of(curve: Curve, solid: Solid) -> FaceName:
+    """The face that a curve of a section lies in; what was divided bears a number more behind a dot."""
+    number = int(curve.name.partition(".")[0])
+    return solid.names[number - 1] if number else FaceName("level", "side")
 
 
 def moved_off(solid: Solid, through: Vector, by: float) -> list[Prism]:

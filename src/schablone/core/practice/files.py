@@ -82,7 +82,7 @@ def _three_mf(data: bytes, name: str) -> Floats:
 
 
 def outlines_of(data: bytes, name: str) -> list[Floats]:
-    """The closed outlines of a DXF file as points, (n, 2) each, mm.
+    """The closed outlines of a DXF file that are cut through, as points, (n, 2) each, mm.
 
     Raises:
         NotReadable: where it is no DXF file, or nothing in it closes.
@@ -102,6 +102,8 @@ def outlines_of(data: bytes, name: str) -> list[Floats]:
     lines = []
     for entity in document.modelspace():
         kind = entity.dxftype()
+        if entity.dxf.layer.upper().startswith(("POCKET", "REGISTER", "NOTE")):
+            continue  # cut to a depth, cut already, or only to be read
         if kind == "CIRCLE":
             rings.append(np.array([tuple(p)[:2] for p in entity.flattening(0.001)])[:-1] * scale)  # type: ignore[attr-defined]
         elif kind == "LINE":

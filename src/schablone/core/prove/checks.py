@@ -18,6 +18,7 @@ from ..problem import Problem, errors
 from ..process.model import Process
 from ..quantity import TRUTH, plain, say
 from .finding import Finding
+from .from_a_sheet import from_a_sheet
 from .holding import holding
 from .narrow import narrow_places
 from .thin import thin_places
@@ -34,7 +35,8 @@ def close_findings(
     built: Rebuilt, meshes: Mapping[str, Mesh] | None = None, alive: Callable[[], bool] = lambda: True
 ) -> list[Finding]:
     """The checks that look at the whole shape, which takes a moment; see :func:`thin_places` for the arguments."""
-    return [solid_parts(built, meshes, alive), *narrow_places(built), *thin_places(built, meshes, alive)]
+    near = [*narrow_places(built), *from_a_sheet(built)]
+    return [solid_parts(built, meshes, alive), *near, *thin_places(built, meshes, alive)]
 
 
 def quick_findings(design: Design, built: Rebuilt) -> list[Finding]:

@@ -23,7 +23,8 @@ from ..kernel.mesh import Mesh
 from ..problem import Problem, SchabloneError, errors
 from ..process.model import Process
 from ..process.store import parse_process, write_process
-from .exports import Piece, export
+from .exports import export
+from .piece import Piece
 from .readme import licence_text, readme_html, readme_markdown
 
 #: Bounds of an edition that is read.

@@ -6,28 +6,17 @@ import ctypes
 import io
 import struct
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from pathlib import PurePath
 
 import numpy as np
 
-from ..kernel.body import Body
-from ..kernel.flat import NotFlat, flat_outline
 from ..kernel.mesh import Mesh
 from ..kernel.tabs import NONE, Tabs, held
 from ..problem import Problem, SchabloneError
 from ..sketch.curves import Arc, Bezier, Curve
 from ..sketch.regions import Region
-
-
-@dataclass(frozen=True, slots=True)
-class Piece:
-    """A part to be exported: its title, its body, what it is made of, and by how many tabs a cut leaves it held."""
-
-    title: str
-    body: Body
-    material: str = ""
-    tabs: Tabs = NONE
+from .flat_layout import LETTER, laid_out, line_height
+from .piece import Piece
 
 
 def stl(pieces: Sequence[Piece], tolerance: float = 0.01) -> bytes:
@@ -81,36 +70,39 @@ def step(pieces: Sequence[Piece]) -> bytes:
     return step_of([(piece.title, piece.body) for piece in pieces])
 
 
-def _regions(pieces: Sequence[Piece]) -> list[tuple[Region, Tabs]]:
-    found: list[tuple[Region, Tabs]] = []
-    for piece in pieces:
-        try:
-            found += [(region, piece.tabs) for region in flat_outline(piece.body)]
-        except NotFlat as error:
-            raise SchabloneError(
-                Problem(
-                    area="part", name=piece.title, what=f"“{piece.title}” cannot be drawn flat: {error}.",
-                    hint="Export STEP, STL or 3MF.",
-                )
-            ) from None  # fmt: skip
-    return found
-
-
 def dxf(pieces: Sequence[Piece]) -> bytes:
-    """DXF of the flat outlines in mm; outsides and insides on layers of their own, arcs as arcs. Outsides are interrupted
-    for tabs."""
+    """DXF of flat parts in mm, arcs as arcs, each part on its own place.
+
+    Layers: OUTSIDE and INSIDE go through, outsides interrupted for tabs; ``POCKET 4.5`` is cut 4.5 mm deep from the face
+    that is seen; REGISTER is cut already and tells where the part lies; NOTE is text.
+    """
     import ezdxf.units  # here, since only this format pays for loading it
 
     document = ezdxf.new("R2010", units=ezdxf.units.MM)
-    document.layers.add("OUTSIDE", color=7)
-    document.layers.add("INSIDE", color=5)
+    for name, color in (("OUTSIDE", 7), ("INSIDE", 5)):
+        document.layers.add(name, color=color)
     space = document.modelspace()
-    for region, tabs in _regions(pieces):
-        for number, loop in enumerate(region.loops):
-            layer = {"layer": "INSIDE" if number else "OUTSIDE"}
-            for chain in (loop.curves,) if number else held(loop, tabs).chains:
-                for curve in chain:
-                    curve_in_dxf(space, curve, layer)
+
+    def put(curves: Sequence[Curve], name: str, color: int = 7) -> None:
+        if name not in document.layers:
+            document.layers.add(name, color=color)
+        for curve in curves:
+            curve_in_dxf(space, curve, {"layer": name})
+
+    for laid in laid_out(pieces):
+        for region in laid.outlines:
+            for number, loop in enumerate(region.loops):
+                whole = number > 0 or laid.register
+                for chain in (loop.curves,) if whole else held(loop, laid.tabs).chains:
+                    put(chain, "REGISTER" if laid.register else "INSIDE" if number else "OUTSIDE", 8)
+        for pocket in laid.pockets:
+            for loop in pocket.region.loops:
+                put(loop.curves, f"POCKET {pocket.depth:.4g}", 3)
+        if laid.notes and "NOTE" not in document.layers:
+            document.layers.add("NOTE", color=8)
+        for k, note in enumerate(laid.notes):
+            at = (laid.note_at[0], laid.note_at[1] - k * line_height())
+            space.add_text(note, height=LETTER, dxfattribs={"layer": "NOTE", "insert": at})
     text = io.StringIO()
     document.write(text)
     return text.getvalue().encode("utf8")
@@ -146,22 +138,42 @@ def curve_in_dxf(space: object, curve: Curve, layer: dict[str, str]) -> None:
 
 
 def svg(pieces: Sequence[Piece]) -> bytes:
-    """SVG of the flat outlines at true size: one path for each region, holes cut by the even-odd rule; where tabs hold
-    the part, a path for each piece of the cut."""
-    found = _regions(pieces)
-    regions = [region for region, _ in found]
-    boxes = [region.outer.bounds() for region in regions]
+    """SVG of flat parts at true size, each on its own place: one path for each region, holes cut by the even-odd rule; where
+    tabs hold the part, a path for each piece of the cut; pockets, notes and outlines that are cut already in groups of
+    their own."""
+    sheet = laid_out(pieces)
+    boxes = [laid.bounds() for laid in sheet]
     x0, y0 = min(b[0] for b in boxes), min(b[1] for b in boxes)
     x1, y1 = max(b[2] for b in boxes), max(b[3] for b in boxes)
     width, height = x1 - x0, y1 - y0
-    paths = "\n".join(f'  <path d="{data}"/>' for region, tabs in found for data in _paths(region, tabs, x0, y1))
+    cut = [
+        d for laid in sheet if not laid.register for region in laid.outlines for d in _paths(region, laid.tabs, x0, y1)
+    ]
+    known = [d for laid in sheet if laid.register for region in laid.outlines for d in _paths(region, NONE, x0, y1)]
+    groups = [_group("cut", "#000000", cut), *([_group("register", "#A0A0A0", known)] if known else [])]
+    for depth in sorted({pocket.depth for laid in sheet for pocket in laid.pockets}):
+        mine = [p for laid in sheet for p in laid.pockets if p.depth == depth]
+        groups.append(
+            _group(f"pocket-{depth:.4g}-mm", "#2E7D5B", [d for p in mine for d in _paths(p.region, NONE, x0, y1)])
+        )
+    notes = [
+        f'  <text x="{laid.note_at[0] - x0:.3f}" y="{y1 - laid.note_at[1] + k * line_height():.3f}" font-size="{LETTER}" '
+        f'fill="#A0A0A0">{_escape(note)}</text>'
+        for laid in sheet for k, note in enumerate(laid.notes)
+    ]  # fmt: skip
     title = _escape(", ".join(piece.title for piece in pieces))
     return (
         '<?xml version="1.0" encoding="UTF-8"?>\n'
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.6f}mm" height="{height:.6f}mm" '
         f'viewBox="0 0 {width:.6f} {height:.6f}">\n  <title>{title}</title>\n'
-        f'  <g fill="none" fill-rule="evenodd" stroke="#000000" stroke-width="0.1">\n{paths}\n  </g>\n</svg>\n'
+        + "\n".join([*groups, *notes])
+        + "\n</svg>\n"
     ).encode()
+
+
+def _group(name: str, color: str, paths: Sequence[str]) -> str:
+    lines = "\n".join(f'  <path d="{data}"/>' for data in paths)
+    return f'  <g id="{name}" fill="none" fill-rule="evenodd" stroke="{color}" stroke-width="0.1">\n{lines}\n  </g>'
 
 
 def _paths(region: Region, tabs: Tabs, x0: float, y1: float) -> list[str]:

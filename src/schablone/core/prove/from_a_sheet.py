@@ -1,0 +1,43 @@
+"""Whether what is to be cut from sheets can be: no undercut, no slope, and pockets only where the machine makes them."""
+
+from __future__ import annotations
+
+from ..design.rebuild import Rebuilt
+from ..design.treat import cuts
+from ..kernel.body import is_kernel_failure
+from ..kernel.flat_cuts import cuts_of
+from .finding import Finding
+
+
+def from_a_sheet(built: Rebuilt) -> list[Finding]:
+    """For each machine that cuts: whether all of its parts come out of a sheet, and from which faces."""
+    found = []
+    for machine, bodies in built.by_machine():
+        if not cuts(machine) or not bodies:
+            continue
+        title = f"Every part can be cut on {machine.name}"
+        told = []
+        for name, body in bodies.items():
+            try:
+                cut = cuts_of(body)
+            except Exception as error:
+                if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(error):
+                    raise
+                told.append((name, f"{name} is not flat", "Choose another machine for it."))
+                continue
+            if cut.missed:
+                more = f" (and {len(cut.missed) - 1} more)" if len(cut.missed) > 1 else ""
+                told.append(
+                    (name, f"{name} has {cut.missed[0]}{more}", "Change the part, or choose another machine for it.")
+                )
+            elif cut.pockets and machine.kind != "router":
+                deep = min(pocket.depth for pocket in cut.pockets)
+                what = f"{name} has a pocket {deep:.4g} mm deep, and {machine.name} cuts right through"
+                told.append((name, what, "Build it of two layers, or choose a router for it."))
+        if told:
+            place, why, hint = told[0]
+            others = f"; so have {len(told) - 1} more parts" if len(told) > 1 else ""
+            found.append(Finding(title, False, f"{why}{others}.", hint, False, "part", place))
+        else:
+            found.append(Finding(title, True))
+    return found
