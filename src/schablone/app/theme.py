@@ -10,6 +10,8 @@ from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalett
 from PySide6.QtSvg import QSvgRenderer
 from PySide6.QtWidgets import QApplication
 
+from ..core.steps import Step
+
 SANS, MONO = "IBM Plex Sans", "IBM Plex Mono"
 
 
@@ -226,10 +228,16 @@ def mono(pixels: int = 12) -> QFont:
 
 def icon(name: str, colour: str, size: int = 28) -> QIcon:
     """One of Schablone's own icons, drawn in a colour, sharp at two pixels a point."""
-    source = (
-        files(__package__).joinpath("assets", "icons", f"{name}.svg").read_text("utf8").replace("currentColor", colour)
-    )
-    renderer = QSvgRenderer(QByteArray(source.encode("utf8")))
+    return _drawn(files(__package__).joinpath("assets", "icons", f"{name}.svg").read_text("utf8"), colour, size)
+
+
+def kind_icon(kind: type[Step], colour: str, size: int = 28) -> QIcon:
+    """The icon of a kind of step: the one that it brings, or the program's own for it."""
+    return _drawn(kind.icon, colour, size) if kind.icon else icon(kind.model_fields["kind"].default, colour, size)
+
+
+def _drawn(source: str, colour: str, size: int) -> QIcon:
+    renderer = QSvgRenderer(QByteArray(source.replace("currentColor", colour).encode("utf8")))
     pixmap = QPixmap(QSize(size, size) * 2)
     pixmap.fill(Qt.GlobalColor.transparent)
     painter = QPainter(pixmap)

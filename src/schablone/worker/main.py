@@ -36,8 +36,8 @@ from ..core.prove.trying import values_to_try
 from ..core.publish.edition import pieces_of
 from ..core.publish.exports import export
 from ..core.quantity import Kind, formula_of
-from ..core.steps.base import StepError
 from ..core.steps.measure import Measure
+from ..core.steps.workshop import StepError
 from .messages import Unpacker, pack
 from .report import FOR_A_GLANCE, FOR_LOOKING, report_of, said
 

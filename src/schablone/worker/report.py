@@ -14,7 +14,7 @@ from ..core.design.treat import tab_lines
 from ..core.kernel.body import Body
 from ..core.kernel.mesh import Mesh
 from ..core.prove import Finding, quick_findings
-from ..core.steps.base import Outlines
+from ..core.steps.workshop import Outlines
 
 #: Chord tolerance, mm, of meshes for the window.
 FOR_LOOKING = 0.03

@@ -31,16 +31,13 @@ from ...core.problem import Problem
 from ...core.process.materials import MATERIALS
 from ...core.quantity import TRUTH, Kind, Quantity
 from ...core.steps import Step
-from ...core.steps.base import (
-    Words,
-    say_step,
-)
 from ...core.steps.extrude import Extrude
 from ...core.steps.repeating import Repeats
 from ...core.steps.revolve import Revolve
+from ...core.steps.sentence import Words, say_step
 from ...core.steps.sketch import SHAPES, Sketch
 from ..session import Session
-from ..theme import icon, theme
+from ..theme import icon, kind_icon, theme
 from ..widgets.basics import Elided, Flow, button, label, restyle
 from ..widgets.formula_edit import FormulaEdit
 from .step_pieces import SentencePieces
@@ -92,7 +89,7 @@ class StepCard(SentencePieces):
         self.symbol.setCursor(Qt.CursorShape.OpenHandCursor)
         self.symbol.setToolTip("Drag the step to another place")
         self.symbol.installEventFilter(self)
-        self.symbol.setPixmap(icon(step.kind, theme().quiet, 18).pixmap(QSize(18, 18)))
+        self.symbol.setPixmap(kind_icon(type(step), theme().quiet, 18).pixmap(QSize(18, 18)))
         for widget in (self.count, self.symbol):
             head.addWidget(widget)
         head.addWidget(self.title, 1)

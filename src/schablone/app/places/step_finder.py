@@ -7,21 +7,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from ...core.steps import KINDS
-from ..theme import icon, theme
-
-#: Other words under which people look for a kind.
-ALSO = {
-    "extrude": "raise pull pocket boss cut", "revolve": "turn lathe rotate", "sweep": "helix spiral spring pipe tube",
-    "fillet": "radius soft", "chamfer": "mitre edge slope countersink", "shell": "thin wall empty box",
-    "cut_off": "mitre saw trim split", "hole": "drill bore countersunk screw pilot", "row": "repeat line array",
-    "grid": "repeat rows columns staggered array", "ring": "repeat circle around array", "mirror": "symmetric copy reflect",
-    "draft": "slope taper lean mould", "move": "turn rotate shift scale size", "combine": "boolean union subtract intersect join",
-    "loft": "blend transition funnel", "measure": "distance volume mass length", "imported": "step import file",
-    "sketch": "draw outline region text", "lead": "sweep pipe handle twist curve profile rail spiral",
-    "rib": "stiffen web thin fin groove", "gusset": "bracket stiffen corner triangle web", "trail": "repeat path curve array",
-    "copy": "again another duplicate larger smaller", "split": "halves two cut divide saw",
-    "shift_faces": "offset push pull thicken widen",
-}  # fmt: skip
+from ..theme import kind_icon, theme
 
 
 class StepFinder(QFrame):
@@ -55,14 +41,14 @@ class StepFinder(QFrame):
         found = []
         for order, (kind, cls) in enumerate(KINDS.items()):
             title = f"{cls.title} {kind}".casefold()
-            everything = f"{title} {cls.purpose} {ALSO.get(kind, '')}".casefold()
+            everything = f"{title} {cls.purpose} {cls.also}".casefold()
             if all(any(part.startswith(word) for part in everything.replace(",", " ").split()) for word in words):
                 by_title = all(any(part.startswith(word) for part in title.split()) for word in words)
                 found.append((not by_title, order, kind))
         self.list.clear()
         for _, _, kind in sorted(found):
             cls = KINDS[kind]
-            item = QListWidgetItem(icon(kind, theme().ink, 20), f"{cls.title}\n{cls.purpose}")
+            item = QListWidgetItem(kind_icon(cls, theme().ink, 20), f"{cls.title}\n{cls.purpose}")
             item.setData(Qt.ItemDataRole.UserRole, kind)
             self.list.addItem(item)
         self.setFixedHeight(min(480, 76 + 43 * max(1, self.list.count())))

@@ -13,7 +13,8 @@ from ...core.design.text import title_of
 from ...core.sketch.drawing import X_AXIS, Y_AXIS
 from ...core.sketch.sentences import say_element
 from ...core.steps import Step
-from ...core.steps.base import (
+from ...core.steps.selecting import EdgeRule, say_shape
+from ...core.steps.sentence import (
     ChoicePiece,
     EdgesPiece,
     FacesPiece,
@@ -30,7 +31,6 @@ from ...core.steps.base import (
     say_place,
     say_step,
 )
-from ...core.steps.selecting import EdgeRule, say_shape
 from ...core.steps.sketch import Sketch
 from ..session import Session
 from ..widgets.basics import button, label
@@ -251,7 +251,11 @@ class SentencePieces(QFrame):
 
     def _other_step(self, step: Step, piece: StepPiece) -> QToolButton:
         found, menu = self._menu_of(piece.path, say_step(str(edits.get_path(step, piece.path))))
-        before = [s for s in self.session.design.steps[: self.number - 1] if s.kind in piece.kinds]
+        before = [
+            s
+            for s in self.session.design.steps[: self.number - 1]
+            if s.kind in piece.kinds or (piece.repeatable and s.repeatable)
+        ]
         for other in before:
             menu.addAction(title_of(other.name), lambda name=other.name: self._set(piece.path, name))
         if not before:

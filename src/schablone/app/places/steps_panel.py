@@ -14,7 +14,7 @@ from ...core.problem import Problem
 from ...core.process import Process
 from ...core.quantity import plain
 from ...core.steps import KINDS, Step
-from ...core.steps.base import REPEATABLE
+from ...core.steps.base import Standing
 from ..session import Session
 from ..widgets.basics import Column, button, clear, label
 from .step_card import StepCard
@@ -211,16 +211,11 @@ class StepsPanel(QWidget):
         step = new_step(self.session.design, kind)
         if self.session.edit(lambda design: edits.put_step(design, step), f"new {kind}"):
             self.choose(step.name)
-            if kind == "hole" and not getattr(step, "face", ""):
-                self.pick_wanted.emit(step.name, "face")
-            elif kind == "sketch":
+            asks = type(step).asks
+            if asks == "drawing":
                 self.draw_wanted.emit(step.name)
-            elif kind in ("fillet", "chamfer"):
-                self.pick_wanted.emit(step.name, "edges+edge")
-            elif kind == "gusset":
-                self.pick_wanted.emit(step.name, "first")
-            elif kind in ("shell", "draft", "shift_faces"):
-                self.pick_wanted.emit(step.name, "faces+face")
+            elif asks and not getattr(step, asks, ""):
+                self.pick_wanted.emit(step.name, asks)
 
 
 def treatment_words(design: Design, process: Process) -> str:
@@ -249,29 +244,11 @@ def treatment_words(design: Design, process: Process) -> str:
 def new_step(design: Design, kind: str) -> Step:
     """A step of a kind as it is first added: named, and on what stands just above."""
     cls = KINDS[kind]
-    fields: dict[str, Any] = {"name": edits.free_name(design, kind)}
-    last = design.steps[-1] if design.steps else None
-    if "part" in cls.model_fields:
-        known = [part.name for part in design.parts]
-        worked = (step.works_on() for step in reversed(design.steps))
-        fields["part"] = next((name for name in worked if name in known), known[0])
-    if "sketch" in cls.model_fields:
-        sketches = [step.name for step in design.steps if step.kind == "sketch"]
-        fields["sketch"] = sketches[-1] if sketches else ""
-    if kind == "loft":
-        sketches = [step.name for step in design.steps if step.kind == "sketch"]
-        fields |= dict(zip(("first", "last"), sketches[-2:], strict=False))
-    sketches = [step.name for step in design.steps if step.kind == "sketch"]
-    for field in ("path", "drawn"):
-        if field in cls.model_fields and sketches:
-            fields[field] = sketches[-1]
-    if kind == "lead" and len(sketches) > 1:
-        fields["sketch"] = sketches[-2]
-    if kind in ("combine", "copy", "measure"):
-        # What there is one of need not be chosen.
-        others = [part.name for part in design.parts if kind == "copy" or part.name != fields.get("part")]
-        fields["other"] = others[0] if len(others) == 1 else ""
-    if "of" in cls.model_fields:
-        kinds = ("hole", "extrude") if kind == "row" else REPEATABLE
-        fields["of"] = last.name if last is not None and last.kind in kinds else ""
-    return cls(**fields)
+    known = tuple(part.name for part in design.parts)
+    worked = (step.works_on() for step in reversed(design.steps))
+    before = Standing(
+        tuple(step.name for step in design.steps if step.kind == "sketch"), known,
+        next((name for name in worked if name in known), known[0]), design.steps[-1] if design.steps else None,
+    )  # fmt: skip
+    fields = {name: value for name, value in cls.likely(before).items() if name in cls.model_fields}
+    return cls(**{"name": edits.free_name(design, kind), **fields})

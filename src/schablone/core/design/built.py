@@ -12,7 +12,7 @@ from ..problem import Problem, errors
 from ..process.lens import View
 from ..process.model import Process
 from ..quantity import Quantity
-from ..steps.base import Feature, Outlines
+from ..steps.workshop import Feature, Outlines
 
 Progress = Callable[[int, int, str], None]
 

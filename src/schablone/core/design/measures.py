@@ -24,9 +24,10 @@ from ..process.lens import View
 from ..process.model import Process, neutral
 from ..quantity import LENGTH
 from ..sketch.curves import Loop
-from ..steps.base import Slot, Step, StepError, Workshop
+from ..steps.base import Slot, Step
 from ..steps.gauges import Gauge, gauges_of
 from ..steps.sketch import Sketch
+from ..steps.workshop import StepError, Workshop
 from .built import Rebuilt
 from .model import Design
 from .treat import cuts

@@ -24,8 +24,9 @@ from ..process.materials import MATERIALS
 from ..process.model import Process
 from ..quantity import LENGTH, TRUTH, Quantity, formula_of
 from ..sketch.tracing import Trace, edges_followed
-from ..steps.base import Feature, Outlines, Remark, Step, StepError, Workshop
+from ..steps.base import Step
 from ..steps.sketch import Sketch
+from ..steps.workshop import Feature, Outlines, Remark, StepError, Workshop
 from .built import Cancelled, Memory, Progress, Rebuilt, StepState
 from .evaluate import sheet_of
 from .facing import facing
@@ -274,7 +275,7 @@ class _Rebuild:
             repeats=self.carried_by,
         )
         data = step.model_dump(exclude={"note", "when", "on", "group"})
-        alone = "" if hasattr(step, "other") else getattr(step, "part", "")
+        alone = "" if step.looks_around else getattr(step, "part", "")
         part_key = self.part_keys.get(alone, "") or _key(*sorted(self.part_keys.items()))
         below = [self.keys.get(name, "") for name in step.needs()]
         if (wish := step.remakes()) is not None:

@@ -10,7 +10,7 @@ from ..process.model import Process
 from ..quantity import say
 from ..sketch.sentences import say_element
 from ..steps import Step
-from ..steps.base import (
+from ..steps.sentence import (
     ChoicePiece,
     EdgesPiece,
     FacesPiece,

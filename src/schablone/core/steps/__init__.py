@@ -2,21 +2,42 @@
 
 A new kind is a new module here with one subclass of :class:`~schablone.core.steps.base.Step`: its data, its
 sentence, its geometry. It is found by itself; the file format, the card in the window, the text view and the
-command line come from it.
+command line come from it. So is a module in a folder that the environment variable ``SCHABLONE_STEPS`` names.
 """
 
 from __future__ import annotations
 
+import os
 import pkgutil
+import sys
 from importlib import import_module
+from importlib.util import module_from_spec, spec_from_file_location
+from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Union
 
 from pydantic import Field
 
 from .base import Step
 
+#: Folders whose modules bring kinds of their own, as the environment names them, parted like those of PATH.
+FOLDERS = "SCHABLONE_STEPS"
+
 for _module in sorted(pkgutil.iter_modules(__path__), key=lambda module: module.name):
     import_module(f"{__name__}.{_module.name}")
+
+
+def _load_own(folders: str) -> None:
+    for folder in filter(None, folders.split(os.pathsep)):
+        for path in sorted(Path(folder).glob("*.py")):
+            spec = spec_from_file_location(f"schablone_steps_{path.stem}", path)
+            assert spec is not None
+            assert spec.loader is not None
+            module = module_from_spec(spec)
+            sys.modules[spec.name] = module
+            spec.loader.exec_module(module)
+
+
+_load_own(os.environ.get(FOLDERS, ""))
 
 
 def _kinds(of: type[Step]) -> list[type[Step]]:

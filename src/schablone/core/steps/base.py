@@ -1,40 +1,20 @@
-"""What all steps have in common: data with formulas in it, a sentence that shows them, and geometry."""
+"""What all steps have in common: data with formulas in it, a sentence that shows them, and geometry; and what a kind of step
+says of itself, so that lists, pictures, tables and tests need not know it."""
 
 from __future__ import annotations
 
-import math
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ..formula.sheet import Working
-from ..kernel.body import Body, Operation
-from ..kernel.frame import PLANES, Frame, Vector
-from ..kernel.naming import FaceName, say_name
-from ..kernel.spots import is_spot, say_spot, steps_named, with_step_renamed
-from ..kernel.tools import Tool
+from ..kernel.frame import Frame, Vector
+from ..kernel.spots import steps_named, with_step_renamed
 from ..model import FormulaText, Frozen, Identifier, Line, Paragraphs
-from ..process.lens import View
 from ..quantity import COUNT, LENGTH, Kind
-from ..sketch.arrangement import Arrangement, arrange
-from ..sketch.curves import Curve, Loop, Point
 from ..sketch.regions import Region
-from ..sketch.tracing import Trace
-
-
-class StepError(Exception):
-    """A step that cannot be built: what is wrong, what to do, and which of its fields is to blame.
-
-    ``candidates`` offers replacements where a picked thing was lost. ``length`` is a length of the part, mm, that is
-    to blame: the sizes that are as long are named with it.
-    """
-
-    def __init__(
-        self, what: str, hint: str = "", where: str = "", candidates: Sequence[str] = (), length: float = 0.0
-    ) -> None:
-        super().__init__(what)
-        self.what, self.hint, self.where, self.candidates = what, hint, where, tuple(candidates)
-        self.length = length
+from .sentence import Sentence
+from .workshop import Feature, Outlines, Workshop
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,266 +43,14 @@ class Slot:
 
 
 @dataclass(frozen=True, slots=True)
-class Words:
-    """Plain words of a sentence."""
+class Standing:
+    """What stands in a design before a step is added: its sketches and parts in their order, the part that was worked on
+    last, and the last step."""
 
-    text: str
-
-
-@dataclass(frozen=True, slots=True)
-class FormulaPiece:
-    """A formula, edited where it stands."""
-
-    path: str
-
-
-@dataclass(frozen=True, slots=True)
-class ChoicePiece:
-    """One of several words."""
-
-    path: str
-    options: Mapping[str, str]
-
-
-@dataclass(frozen=True, slots=True)
-class PlacePiece:
-    """A plane or a flat face, picked in the view; with ``spots`` also any face, a corner, a middle or a centre."""
-
-    path: str
-    planes: bool = False
-    spots: bool = False
-
-
-@dataclass(frozen=True, slots=True)
-class StepPiece:
-    """Another step, of one of the kinds."""
-
-    path: str
-    kinds: tuple[str, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class PartPiece:
-    """Another part of the design; ``new`` offers to make one, ``itself`` also the part that the step works on."""
-
-    path: str
-    new: bool = False
-    itself: bool = False
-
-
-@dataclass(frozen=True, slots=True)
-class SizePiece:
-    """One of the design's sizes."""
-
-    path: str
-
-
-@dataclass(frozen=True, slots=True)
-class TextPiece:
-    """Plain text that goes onto the part."""
-
-    path: str
-
-
-@dataclass(frozen=True, slots=True)
-class LinePiece:
-    """An axis of the sheet or a line of the sketch that another field names."""
-
-    path: str
-    sketch: str
-
-
-@dataclass(frozen=True, slots=True)
-class EdgesPiece:
-    """Edges by rules, picked in the view."""
-
-    path: str
-
-
-@dataclass(frozen=True, slots=True)
-class FacesPiece:
-    """Faces by name, picked in the view."""
-
-    path: str
-
-
-@dataclass(frozen=True, slots=True)
-class ListPiece:
-    """Items of a list, one more or one less of them; ``new`` is what one more is at first."""
-
-    path: str
-    what: str
-    new: Frozen
-    least: int = 0
-
-
-#: Kinds of step that rows, rings and mirrors repeat: those that add or cut.
-REPEATABLE = (
-    "extrude", "revolve", "sweep", "lead", "loft", "rib", "gusset", "imported", "hole", "row", "ring", "grid", "trail",
-    "mirror",
-)  # fmt: skip
-
-Piece = (
-    Words
-    | FormulaPiece
-    | ChoicePiece
-    | PlacePiece
-    | StepPiece
-    | TextPiece
-    | EdgesPiece
-    | FacesPiece
-    | LinePiece
-    | PartPiece
-    | ListPiece
-    | SizePiece
-)
-Sentence = tuple[tuple[Piece, ...], ...]
-
-
-@dataclass(slots=True)
-class Outlines:
-    """A sketch as built: its plane, its closed shapes by name, the curves of its drawing, where the edges are that
-    it follows, its straight lines and points by name, helpers included, and the points that stand alone."""
-
-    frame: Frame
-    loops: Mapping[str, Loop]
-    curves: Sequence[Curve] = ()
-    traces: Mapping[str, Trace] = field(default_factory=dict)
-    lines: Mapping[str, tuple[Point, Point]] = field(default_factory=dict)
-    places: Mapping[str, Point] = field(default_factory=dict)
-    marks: Mapping[str, Point] = field(default_factory=dict)
-    _arranged: Arrangement | None = None
-
-    def arrangement(self) -> Arrangement:
-        """All areas that shapes and drawing enclose together; worked out at first use."""
-        if self._arranged is None:
-            shapes = [curve for loop in self.loops.values() for curve in loop.curves]
-            self._arranged = arrange([*shapes, *self.curves])
-        return self._arranged
-
-
-@dataclass(frozen=True, slots=True)
-class Remark:
-    """Something that a person should know of a step that is built all the same: what, what to do, and of which field."""
-
-    what: str
-    hint: str = ""
-    where: str = ""
-
-
-@dataclass(slots=True)
-class Feature:
-    """What a step does to a part: tools to add or to cut, in the design's own space, or a change of the part.
-
-    ``check`` is asked before tools are used, with the part and all of them, those of a row included.
-    ``change`` makes another body of the part; ``others`` make bodies of other parts from the part as it was before.
-    ``brings`` is a whole body that comes to the part, or is its first. ``remarks`` are told though it is built.
-    ``frame`` is where the axes of the step's own slots lie, ``lying`` says that what is round in it lies.
-    """
-
-    operation: Operation
-    part: str
-    tools: list[Tool] = field(default_factory=list)
-    check: Callable[[Body, Sequence[Tool]], None] | None = None
-    remarks: tuple[Remark, ...] = ()
-    change: Callable[[Body], Body] | None = None
-    others: Mapping[str, Callable[[Body], Body]] = field(default_factory=dict)
-    brings: Body | None = None
-    frame: Frame | None = None
-    lying: bool = False
-
-
-@dataclass(slots=True)
-class Workshop:
-    """What a step finds when it is built: values of its slots, the parts so far, the drawings, the view.
-
-    ``densities`` are those of the parts, g/cm³. ``repeats`` tells by the name of a step which other repeats it. ``remade`` is the part that a step asked for with changed sizes (:meth:`Step.remakes`).
-    ``stretch`` is by what tools are stretched as they are used; parts with steps that make more than prisms are
-    stretched as a whole, at the end. ``traced`` gives, under another lens than Wanted, the edges that each sketch follows as they are wanted.
-    """
-
-    values: Mapping[str, float]
-    view: View
-    bodies: Mapping[str, Body]
-    drawings: Mapping[str, Outlines]
-    features: Mapping[str, Feature]
-    outputs: Mapping[str, float]
-    traced: Mapping[str, Mapping[str, Trace]] = field(default_factory=dict)
-    stretch: Vector = (1.0, 1.0, 1.0)
-    remade: Body | None = None
-    densities: Mapping[str, float] = field(default_factory=dict)
-    repeats: Mapping[str, str] = field(default_factory=dict)
-
-    def plane(self, place: str, where: str) -> Frame:
-        """The frame of a plane or of a named flat face.
-
-        Raises:
-            StepError: where there is no such face, with the flat faces that there are.
-        """
-        if place in PLANES:
-            return PLANES[place]
-        return self.face(place, where)[1]
-
-    def face(self, place: str, where: str) -> tuple[Body, Frame, FaceName]:
-        """The body that has a named flat face, and the face's frame."""
-        try:
-            name = FaceName.read(place)
-        except ValueError:
-            raise StepError("No face is chosen.", "Pick a flat face in the view.", where, self.flat_faces()) from None
-        for body in self.bodies.values():
-            if name in body.frames and name in body.names():
-                return body, body.frames[name], name
-        for body in self.bodies.values():
-            level = self._joined_with(name, body)
-            if level is not None:
-                return body, body.frames[name], level
-        known = self.flat_faces(name)
-        raise StepError(
-            f"The face “{name.words()}” is not there any more{self.why_lost(name)}.",
-            "Pick another face in the view." if known else "There are no flat faces yet.",
-            where,
-            known,
-        )
-
-    def _joined_with(self, name: FaceName, body: Body) -> FaceName | None:
-        """The face that a face of something added has become one with, since both lie level."""
-        made = self.features.get(name.step)
-        frame = body.frames.get(name)
-        if frame is None or made is None or made.operation != "add":
-            return None
-        for other in sorted(body.names() & body.frames.keys()):
-            there = body.frames[other]
-            if abs(frame.coordinates(there.origin)[2]) < 1e-6 and math.dist(frame.normal, there.normal) < 1e-9:
-                return other
-        return None
-
-    def flat_faces(self, like: FaceName | None = None) -> list[str]:
-        """The flat faces that there are; with ``like`` those that are most like it first."""
-        known = [name for body in self.bodies.values() for name in sorted(body.frames) if name in body.names()]
-        return [str(name) for name in (sorted(known, key=lambda name: name.unlike(like)) if like else known)]
-
-    def why_lost(self, name: FaceName) -> str:
-        """What has changed a face away, where that can be told: a repeat that has fewer members now."""
-        by = self.repeats.get(name.step, "")
-        if not by:
-            return ""
-        count = max(
-            (n.member[0] for body in self.bodies.values() for n in body.names() if n.step == name.step and n.member),
-            default=0,
-        )
-        return (
-            f": “{say_name(by)}” makes {count} of {say_name(name.step)} now"
-            if count
-            else f": “{say_name(by)}” makes none of {say_name(name.step)} now"
-        )
-
-    def reach(self, part: str) -> float:
-        """A length that is sure to go through the whole part, mm."""
-        body = self.bodies.get(part)
-        if body is None:
-            return 1000.0
-        low, high = body.figures().bounds
-        return 10.0 + 2 * max(abs(c) for c in (*low, *high)) + sum(b - a for a, b in zip(low, high, strict=True))
+    sketches: tuple[str, ...] = ()
+    parts: tuple[str, ...] = ()
+    part: str = ""
+    last: Step | None = None
 
 
 class Step(Frozen):
@@ -330,9 +58,18 @@ class Step(Frozen):
 
     #: Place of the kind in lists that people choose from.
     order: ClassVar[int] = 100
-    #: What the kind is called and what it is for.
+    #: What the kind is called, what it is for, and other words under which people look for it.
     title: ClassVar[str] = ""
     purpose: ClassVar[str] = ""
+    also: ClassVar[str] = ""
+    #: Its icon as SVG, 24 by 24, drawn in ``currentColor``; where there is none, that of the kind among the program's own.
+    icon: ClassVar[str] = ""
+    #: Whether rows, rings and mirrors can repeat it: what adds or cuts.
+    repeatable: ClassVar[bool] = False
+    #: What is to be picked as soon as it is added: a field (``edges+edge`` for edges), or ``drawing``.
+    asks: ClassVar[str] = ""
+    #: Whether it looks at parts beside the one that it works on.
+    looks_around: ClassVar[bool] = False
     #: Fields that name other steps.
     refers: ClassVar[tuple[str, ...]] = ()
     #: Fields that name a plane or a face; those that list faces; those that list rules for edges.
@@ -348,6 +85,27 @@ class Step(Frozen):
     on: bool = True
     when: FormulaText = ""
     group: Line = ""
+
+    @classmethod
+    def likely(cls, before: Standing) -> dict[str, Any]:
+        """The fields of a step as it is first added, on what stands before it; what it has no use for is left out."""
+        last = before.sketches[-1] if before.sketches else ""
+        found: dict[str, Any] = {"part": before.part, "sketch": last}
+        found |= {"path": last, "drawn": last} if last else {}
+        found["of"] = before.last.name if before.last is not None and cls.repeats(type(before.last)) else ""
+        return found
+
+    @classmethod
+    def repeats(cls, kind: type[Step]) -> bool:
+        """Whether a step of this kind, just after one of another, most likely repeats that."""
+        return kind.repeatable
+
+    def figure_spots(
+        self, values: Mapping[str, float], drawings: Mapping[str, Outlines], frame_of: Callable[[str], Frame | None]
+    ) -> list[tuple[str, Vector]]:
+        """Where figures of the step stand on the part: paths of formulas, each with a point in space, mm. ``values`` are those
+        wanted; ``frame_of`` gives the frame of a flat face by its name."""
+        return []
 
     def slots(self) -> tuple[Slot, ...]:
         """All formulas of the step that are needed to build it."""
@@ -457,35 +215,3 @@ class Step(Frozen):
             if renamed != rules:
                 changes[field_name] = renamed
         return self.with_(**changes) if changes else self
-
-
-def above_zero(value: float, what: str, formula: str, where: str) -> float:
-    """The value, if it is above zero.
-
-    Raises:
-        StepError: names the formula that is to blame.
-    """
-    if value <= 1e-9:
-        raise StepError(
-            f"The {what} is {value:g} mm (from “{formula}”); it must be above zero.",
-            f"Change “{formula}”.",
-            where,
-        )
-    return value
-
-
-def say_place(place: str) -> str:
-    """A plane or face in words."""
-    if place in PLANES:
-        return {"ground": "the ground", "front": "the front plane", "side": "the side plane"}[place]
-    if is_spot(place):
-        return say_spot(place)
-    try:
-        return FaceName.read(place).words()
-    except ValueError:
-        return "no face yet"
-
-
-def say_step(name: str) -> str:
-    """The name of a step in words."""
-    return say_name(name) if name else "no step yet"

@@ -8,22 +8,11 @@ from typing import Literal
 from ..kernel.body import Body
 from ..model import FormulaText
 from ..quantity import ANGLE
-from .base import (
-    ChoicePiece,
-    EdgesPiece,
-    Feature,
-    FormulaPiece,
-    Piece,
-    Sentence,
-    Slot,
-    Step,
-    StepError,
-    Words,
-    Workshop,
-    above_zero,
-)
+from .base import Slot, Step
 from .fillet import changed, name_for
 from .selecting import EdgeRules, chosen_edges, part_with
+from .sentence import ChoicePiece, EdgesPiece, FormulaPiece, Piece, Sentence, Words
+from .workshop import Feature, StepError, Workshop, above_zero
 
 
 class Chamfer(Step):
@@ -32,6 +21,8 @@ class Chamfer(Step):
     order = 52
     title = "Bevel edges"
     purpose = "A chamfer on edges, or on all edges of a face"
+    also = "mitre edge slope countersink"
+    asks = "edges+edge"
     edge_rules = ("edges",)
 
     kind: Literal["chamfer"] = "chamfer"

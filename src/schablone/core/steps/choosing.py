@@ -11,7 +11,8 @@ from ..sketch.arrangement import Face, arrange
 from ..sketch.curves import Arc, Loop
 from ..sketch.offsetting import moved_region
 from ..sketch.regions import OutlinesCross, Region, regions_of
-from .base import Outlines, Piece, StepError, Words, Workshop
+from .sentence import Piece, Words
+from .workshop import Outlines, StepError, Workshop
 
 
 class UsesRegions(Protocol):

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 from ..kernel.body import Body, NothingLeft
 from ..model import Identifier
-from .base import ChoicePiece, Feature, PartPiece, Sentence, Step, StepError, Words, Workshop
+from .base import Standing, Step
+from .sentence import ChoicePiece, PartPiece, Sentence, Words
+from .workshop import Feature, StepError, Workshop
 
 
 class Combine(Step):
@@ -15,6 +17,8 @@ class Combine(Step):
     order = 62
     title = "Combine"
     purpose = "Add another part, cut it away, or keep what is common"
+    also = "boolean union subtract intersect join"
+    looks_around = True
 
     kind: Literal["combine"] = "combine"
     mode: Literal["add", "cut", "common"] = "cut"
@@ -23,6 +27,12 @@ class Combine(Step):
 
     def only_prisms(self) -> bool:
         return False
+
+    @classmethod
+    def likely(cls, before: Standing) -> dict[str, Any]:
+        # What there is one of need not be chosen.
+        others = [part for part in before.parts if part != before.part]
+        return {**super().likely(before), "other": others[0] if len(others) == 1 else ""}
 
     def sentence(self) -> Sentence:
         words = {"add": "add the part", "cut": "cut away the part", "common": "keep only what is also in the part"}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -11,21 +11,9 @@ from ..kernel.body import placed_body, renamed
 from ..kernel.motion import Motion
 from ..model import FormulaText, Frozen, Identifier
 from ..quantity import ANGLE
-from .base import (
-    ChoicePiece,
-    Feature,
-    FormulaPiece,
-    ListPiece,
-    PartPiece,
-    Piece,
-    Sentence,
-    SizePiece,
-    Slot,
-    Step,
-    StepError,
-    Words,
-    Workshop,
-)
+from .base import Slot, Standing, Step
+from .sentence import ChoicePiece, FormulaPiece, ListPiece, PartPiece, Piece, Sentence, SizePiece, Words
+from .workshop import Feature, StepError, Workshop
 
 
 class OtherSize(Frozen):
@@ -45,6 +33,8 @@ class CopyPart(Step):
     order = 61
     title = "Copy of a part"
     purpose = "The same part again, elsewhere, with some sizes of its own"
+    also = "again another duplicate larger smaller"
+    looks_around = True
 
     kind: Literal["copy"] = "copy"
     other: Identifier | Literal[""] = ""
@@ -61,6 +51,12 @@ class CopyPart(Step):
 
     def remakes(self) -> tuple[str, Mapping[str, str]] | None:
         return self.other, {own.size: f"sizes.{i}.formula" for i, own in enumerate(self.sizes) if own.size}
+
+    @classmethod
+    def likely(cls, before: Standing) -> dict[str, Any]:
+        # What there is one of need not be chosen.
+        others = before.parts
+        return {**super().likely(before), "other": others[0] if len(others) == 1 else ""}
 
     def slots(self) -> tuple[Slot, ...]:
         sizes = (

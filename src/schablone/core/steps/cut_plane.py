@@ -8,8 +8,10 @@ from ..kernel.body import Body, NoEffect, NothingLeft
 from ..kernel.naming import FaceName
 from ..model import FormulaText, Identifier, Line
 from ..quantity import ANGLE
-from .base import ChoicePiece, Feature, FormulaPiece, PlacePiece, Sentence, Slot, Step, Words, Workshop
+from .base import Slot, Step
+from .sentence import ChoicePiece, FormulaPiece, PlacePiece, Sentence, Words
 from .split import leaning_plane
+from .workshop import Feature, Workshop
 
 
 class CutOff(Step):
@@ -21,6 +23,7 @@ class CutOff(Step):
     order = 56
     title = "Cut off"
     purpose = "Cut along a plane, square or at an angle: a mitre"
+    also = "mitre saw trim split"
     places = ("plane",)
 
     kind: Literal["cut_off"] = "cut_off"

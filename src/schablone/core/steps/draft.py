@@ -9,8 +9,10 @@ from pydantic import Field
 from ..kernel.body import Body
 from ..model import FormulaText, Line
 from ..quantity import ANGLE
-from .base import FacesPiece, Feature, FormulaPiece, PlacePiece, Sentence, Slot, Step, StepError, Words, Workshop
+from .base import Slot, Step
+from .sentence import FacesPiece, FormulaPiece, PlacePiece, Sentence, Words
 from .shell import part_of_faces
+from .workshop import Feature, StepError, Workshop
 
 
 class Draft(Step):
@@ -19,6 +21,8 @@ class Draft(Step):
     order = 55
     title = "Lean faces"
     purpose = "A draft: faces that lean inwards by an angle"
+    also = "slope taper lean mould"
+    asks = "faces+face"
     face_lists = ("faces",)
     places = ("hinge",)
 

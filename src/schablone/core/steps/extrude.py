@@ -4,35 +4,24 @@ that may lean."""
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Annotated, Literal
 
 from pydantic import Field
 
+from ..kernel.frame import Frame, Vector
 from ..kernel.naming import FaceName
 from ..kernel.prism import Prism, moved_prism
 from ..kernel.tools import Leaned, ToNext, Tool
 from ..model import FormulaText, Identifier, Line
 from ..quantity import ANGLE
 from ..sketch.regions import Region
-from .base import (
-    ChoicePiece,
-    Feature,
-    FormulaPiece,
-    Outlines,
-    Piece,
-    PlacePiece,
-    Sentence,
-    Slot,
-    Step,
-    StepError,
-    StepPiece,
-    Words,
-    Workshop,
-    above_zero,
-)
+from .base import Slot, Step
 from .choosing import chosen_regions, say_regions, sides_of, sketch_of, with_gains
+from .figure_spots import bounds_of
+from .sentence import ChoicePiece, FormulaPiece, Piece, PlacePiece, Sentence, StepPiece, Words
+from .workshop import Feature, Outlines, StepError, Workshop, above_zero
 
 
 class Extrude(Step):
@@ -41,6 +30,8 @@ class Extrude(Step):
     order = 20
     title = "Extrude"
     purpose = "Raise the outlines of a sketch, or cut them out"
+    also = "raise pull pocket boss cut"
+    repeatable = True
     refers = ("sketch",)
     places = ("upto",)
 
@@ -67,6 +58,21 @@ class Extrude(Step):
 
     def only_prisms(self) -> bool:
         return not self.leans and self.extent != "next"
+
+    def figure_spots(
+        self, values: Mapping[str, float], drawings: Mapping[str, Outlines], frame_of: Callable[[str], Frame | None]
+    ) -> list[tuple[str, Vector]]:
+        drawing = drawings.get(self.sketch)
+        if drawing is None or "by" not in values:
+            return []
+        _, y0, x1, _ = bounds_of(drawing)
+        by = values["by"]
+        down = self.extent == "by" and self.direction == "down"
+        middle = 0.0 if self.extent == "both" else -by / 2 if down else by / 2
+        found = [("by", drawing.frame.at(x1, y0, middle))]
+        if "down_by" in values:
+            found.append(("down_by", drawing.frame.at(x1, y0, -values["down_by"] / 2)))
+        return found
 
     def slots(self) -> tuple[Slot, ...]:
         found = []

@@ -9,8 +9,10 @@ from typing import Literal
 from ..kernel.body import Body, is_kernel_failure
 from ..kernel.naming import FaceName
 from ..model import FormulaText
-from .base import EdgesPiece, Feature, FormulaPiece, Sentence, Slot, Step, StepError, Words, Workshop, above_zero
+from .base import Slot, Step
 from .selecting import EdgeRules, chosen_edges, part_with
+from .sentence import EdgesPiece, FormulaPiece, Sentence, Words
+from .workshop import Feature, StepError, Workshop, above_zero
 
 #: How often a size that fits is looked for where one does not, halving.
 _TRIALS = 7
@@ -24,6 +26,8 @@ class Fillet(Step):
     order = 50
     title = "Round edges"
     purpose = "A fillet on edges, or on all edges of a face"
+    also = "radius soft"
+    asks = "edges+edge"
     edge_rules = ("edges",)
 
     kind: Literal["fillet"] = "fillet"

@@ -14,8 +14,8 @@ from typing import Literal
 
 from ..sketch.curves import Arc, Curve, Line, Loop, Point
 from ..sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Dimension
-from .base import Outlines
 from .sketch import Circle, Polyline, Rectangle, Sketch, SlotShape
+from .workshop import Outlines
 
 _NEAR = 1e-6
 

@@ -7,17 +7,10 @@ from typing import Literal
 from ..kernel.motion import Motion
 from ..model import FormulaText
 from ..quantity import COUNT
-from .base import (
-    ChoicePiece,
-    Feature,
-    FormulaPiece,
-    Sentence,
-    Slot,
-    StepError,
-    Words,
-    Workshop,
-)
+from .base import Slot
 from .repeating import MOST_MEMBERS, Repeats, whole
+from .sentence import ChoicePiece, FormulaPiece, Sentence, Words
+from .workshop import Feature, StepError, Workshop
 
 
 class Grid(Repeats):
@@ -30,6 +23,8 @@ class Grid(Repeats):
     order = 42
     title = "Grid"
     purpose = "Repeat a step in rows and columns"
+    also = "repeat rows columns staggered array"
+    repeatable = True
 
     kind: Literal["grid"] = "grid"
     columns: FormulaText = "3"

@@ -13,19 +13,9 @@ from ..model import FormulaText, Line
 from ..sketch.curves import Arc, Curve, Loop, Point
 from ..sketch.curves import Line as Straight
 from ..sketch.regions import Region
-from .base import (
-    ChoicePiece,
-    Feature,
-    FormulaPiece,
-    PlacePiece,
-    Sentence,
-    Slot,
-    Step,
-    StepError,
-    Words,
-    Workshop,
-    above_zero,
-)
+from .base import Slot, Step
+from .sentence import ChoicePiece, FormulaPiece, PlacePiece, Sentence, Words
+from .workshop import Feature, StepError, Workshop, above_zero
 
 
 class Gusset(Step):
@@ -37,6 +27,9 @@ class Gusset(Step):
     order = 29
     title = "Gusset"
     purpose = "Stiffen the corner between two flat faces"
+    also = "bracket stiffen corner triangle web"
+    repeatable = True
+    asks = "first"
     places = ("first", "second")
 
     kind: Literal["gusset"] = "gusset"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import Literal
 
@@ -20,22 +20,10 @@ from ..sketch import shapes
 from ..sketch.curves import Arc, Loop, Mapping2D
 from ..sketch.curves import Line as Straight
 from ..sketch.regions import Region, polygon_of
-from .base import (
-    ChoicePiece,
-    Feature,
-    FormulaPiece,
-    Piece,
-    PlacePiece,
-    Sentence,
-    Slot,
-    Step,
-    StepError,
-    StepPiece,
-    Words,
-    Workshop,
-    above_zero,
-)
+from .base import Slot, Step
 from .choosing import sketch_of
+from .sentence import ChoicePiece, FormulaPiece, Piece, PlacePiece, Sentence, StepPiece, Words
+from .workshop import Feature, Outlines, StepError, Workshop, above_zero
 
 #: Forms whose section is the same at every depth.
 STRAIGHT = ("plain", "long", "pointed", "flat")
@@ -54,6 +42,9 @@ class Hole(Step):
     order = 30
     title = "Hole"
     purpose = "Round or long holes in a flat face, for screws and dowels"
+    also = "drill bore countersunk screw pilot"
+    repeatable = True
+    asks = "face"
     places = ("face",)
     refers = ("sketch",)
 
@@ -79,6 +70,18 @@ class Hole(Step):
 
     def needs(self) -> tuple[str, ...]:
         return tuple(name for name in super().needs() if self.where == "points" or name != self.sketch)
+
+    def figure_spots(
+        self, values: Mapping[str, float], drawings: Mapping[str, Outlines], frame_of: Callable[[str], Frame | None]
+    ) -> list[tuple[str, Vector]]:
+        frame = frame_of(self.face)
+        if frame is None or not {"x", "y", "diameter"} <= values.keys():
+            return []
+        x, y = values["x"], values["y"]
+        found = [("diameter", frame.at(x + values["diameter"] / 2, y))]
+        if "depth" in values:
+            found.append(("depth", frame.at(x, y, -values["depth"])))
+        return found
 
     def slots(self) -> tuple[Slot, ...]:
         found = [

@@ -11,7 +11,9 @@ from pydantic import Field
 
 from ..kernel.tools import Imported as ImportedTool
 from ..model import FormulaText, Identifier, Line
-from .base import ChoicePiece, Feature, FormulaPiece, Sentence, Slot, Step, StepError, Words, Workshop
+from .base import Slot, Step
+from .sentence import ChoicePiece, FormulaPiece, Sentence, Words
+from .workshop import Feature, StepError, Workshop
 
 #: The largest file that is taken, bytes, and how long it may be as it is kept.
 LARGEST = 20_000_000
@@ -24,6 +26,8 @@ class Imported(Step):
     order = 28
     title = "Solid from a file"
     purpose = "A solid read from a STEP file, added or cut"
+    also = "step import file"
+    repeatable = True
 
     kind: Literal["imported"] = "imported"
     file: Line = ""

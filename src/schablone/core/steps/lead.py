@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import numpy as np
 from pydantic import Field
@@ -19,24 +19,12 @@ from ..quantity import ANGLE, COUNT
 from ..sketch.chain import chained
 from ..sketch.curves import Bezier, Mapping2D
 from ..sketch.regions import Region
-from .base import (
-    ChoicePiece,
-    Feature,
-    FormulaPiece,
-    ListPiece,
-    Piece,
-    PlacePiece,
-    Sentence,
-    Slot,
-    Step,
-    StepError,
-    StepPiece,
-    Words,
-    Workshop,
-)
+from .base import Slot, Standing, Step
 from .choosing import only_region, sides_of, sketch_of, with_gains
 from .path import Path, along_pieces, by_formulas, frames_of, stations, through_points
+from .sentence import ChoicePiece, FormulaPiece, ListPiece, Piece, PlacePiece, Sentence, StepPiece, Words
 from .sweep import clear_of_itself
+from .workshop import Feature, StepError, Workshop
 
 
 class PathPoint(Frozen):
@@ -58,6 +46,8 @@ class Lead(Step):
     order = 25
     title = "Outline along a path"
     purpose = "Lead an outline along a path, twisting if wanted"
+    also = "sweep pipe handle twist curve profile rail spiral"
+    repeatable = True
     refers = ("sketch", "drawn")
     places = ("keep_to",)
 
@@ -87,6 +77,12 @@ class Lead(Step):
 
     def only_prisms(self) -> bool:
         return False
+
+    @classmethod
+    def likely(cls, before: Standing) -> dict[str, Any]:
+        # The outline first, then the way that it is led.
+        two = {"sketch": before.sketches[-2]} if len(before.sketches) > 1 else {}
+        return {**super().likely(before), **two}
 
     def slots(self) -> tuple[Slot, ...]:
         found: list[Slot] = []

@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Mapping, Sequence
-from typing import Literal
+from typing import Any, Literal
 
 from ..kernel.frame import Frame
 from ..kernel.naming import FaceName
 from ..kernel.tools import Lofted
 from ..model import Identifier
 from ..sketch.regions import Region
-from .base import ChoicePiece, Feature, Sentence, Step, StepError, StepPiece, Words, Workshop
+from .base import Standing, Step
 from .choosing import only_region, sides_of, sketch_of, with_gains
+from .sentence import ChoicePiece, Sentence, StepPiece, Words
+from .workshop import Feature, StepError, Workshop
 
 
 class Loft(Step):
@@ -21,6 +23,8 @@ class Loft(Step):
     order = 26
     title = "Loft"
     purpose = "From one outline to another on a plane apart"
+    also = "blend transition funnel"
+    repeatable = True
     refers = ("first", "last", "middle")
 
     kind: Literal["loft"] = "loft"
@@ -33,6 +37,10 @@ class Loft(Step):
 
     def only_prisms(self) -> bool:
         return False
+
+    @classmethod
+    def likely(cls, before: Standing) -> dict[str, Any]:
+        return {**super().likely(before), **dict(zip(("first", "last"), before.sketches[-2:], strict=False))}
 
     def sentence(self) -> Sentence:
         return (

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from typing import Literal
+from typing import Any, Literal
 
 from ..kernel.body import Body
 from ..kernel.frame import Vector
@@ -12,7 +12,9 @@ from ..kernel.naming import FaceName
 from ..kernel.spots import is_spot, place_of, say_spot, steps_named
 from ..model import Identifier, Line
 from ..quantity import ANGLE, AREA, LENGTH, MASS, VOLUME, Kind
-from .base import ChoicePiece, PartPiece, Piece, PlacePiece, Sentence, Step, StepError, Words, Workshop
+from .base import Standing, Step
+from .sentence import ChoicePiece, PartPiece, Piece, PlacePiece, Sentence, Words
+from .workshop import StepError, Workshop
 
 What = Literal["distance", "angle", "radius", "clearance", "x", "y", "z", "volume", "surface", "mass", "centre"]
 _KINDS: dict[str, Kind] = {"volume": VOLUME, "surface": AREA, "mass": MASS, "angle": ANGLE}
@@ -25,6 +27,8 @@ class Measure(Step):
     order = 70
     title = "Measure"
     purpose = "Read a distance, angle, volume or mass off the part"
+    also = "distance volume mass length"
+    looks_around = True
     places = ("first", "second")
 
     kind: Literal["measure"] = "measure"
@@ -43,6 +47,12 @@ class Measure(Step):
     def needs(self) -> tuple[str, ...]:
         used = {"distance": ("first", "second"), "angle": ("first", "second"), "radius": ("first",)}.get(self.what, ())
         return tuple(dict.fromkeys(step for where in used for step in steps_named(str(getattr(self, where)))))
+
+    @classmethod
+    def likely(cls, before: Standing) -> dict[str, Any]:
+        # What there is one of need not be chosen.
+        others = [part for part in before.parts if part != before.part]
+        return {**super().likely(before), "other": others[0] if len(others) == 1 else ""}
 
     def sentence(self) -> Sentence:
         words = {

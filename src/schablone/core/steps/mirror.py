@@ -7,8 +7,10 @@ from typing import Literal
 from ..kernel.body import Body, placed_body
 from ..kernel.motion import Motion
 from ..model import Identifier, Line
-from .base import REPEATABLE, ChoicePiece, Feature, Piece, PlacePiece, Sentence, Step, StepPiece, Words, Workshop
+from .base import Step
 from .repeating import repeated, seed_of
+from .sentence import ChoicePiece, Piece, PlacePiece, Sentence, StepPiece, Words
+from .workshop import Feature, Workshop
 
 
 class Mirror(Step):
@@ -17,6 +19,8 @@ class Mirror(Step):
     order = 46
     title = "Mirror"
     purpose = "The mirror image of a step, or of the part"
+    also = "symmetric copy reflect"
+    repeatable = True
     refers = ("of",)
     places = ("plane",)
 
@@ -38,7 +42,7 @@ class Mirror(Step):
     def sentence(self) -> Sentence:
         pieces: list[Piece] = [Words("mirror"), ChoicePiece("what", {"step": "the step", "part": "the whole part"})]
         if self.what == "step":
-            pieces.append(StepPiece("of", REPEATABLE))
+            pieces.append(StepPiece("of", repeatable=True))
         return ((*pieces, Words("in"), PlacePiece("plane", planes=True)),)
 
     def feature(self, shop: Workshop) -> Feature:

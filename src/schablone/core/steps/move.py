@@ -8,7 +8,9 @@ from ..kernel.body import Body, placed_body, stretched
 from ..kernel.motion import Motion
 from ..model import FormulaText, Identifier
 from ..quantity import ANGLE, COUNT
-from .base import ChoicePiece, Feature, FormulaPiece, Sentence, Slot, Step, StepError, Words, Workshop
+from .base import Slot, Step
+from .sentence import ChoicePiece, FormulaPiece, Sentence, Words
+from .workshop import Feature, StepError, Workshop
 
 
 class Move(Step):
@@ -17,6 +19,7 @@ class Move(Step):
     order = 60
     title = "Move"
     purpose = "Move, turn or scale the whole part"
+    also = "turn rotate shift scale size"
 
     kind: Literal["move"] = "move"
     how: Literal["move", "scale"] = "move"

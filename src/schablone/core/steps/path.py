@@ -14,7 +14,7 @@ from ..formula.sampling import PANEL_NODES, PANELS
 from ..kernel.along import PathPiece, least_twist, tangent
 from ..kernel.frame import Frame, Vector
 from ..sketch.curves import Arc, Bezier, Curve, Line
-from .base import StepError
+from .workshop import StepError
 
 Floats = NDArray[np.float64]
 

@@ -11,21 +11,9 @@ from ..kernel.motion import Motion
 from ..kernel.tools import Tool, placed
 from ..model import FormulaText, Identifier
 from ..quantity import TRUTH
-from .base import (
-    REPEATABLE,
-    ChoicePiece,
-    Feature,
-    FormulaPiece,
-    Piece,
-    Remark,
-    Slot,
-    Step,
-    StepError,
-    StepPiece,
-    Words,
-    Workshop,
-    say_step,
-)
+from .base import Slot, Step
+from .sentence import ChoicePiece, FormulaPiece, Piece, StepPiece, Words, say_step
+from .workshop import Feature, Remark, StepError, Workshop
 
 #: The most members. A count beyond it is a slip in a formula, not a design.
 MOST_MEMBERS = 5000
@@ -57,7 +45,7 @@ class Repeats(Step):
     def say_what(self) -> tuple[Piece, ...]:
         """What is repeated, for the sentence."""
         which = ChoicePiece("what", {"step": "the step", "part": "the whole part"})
-        return (which, *((StepPiece("of", REPEATABLE),) if self.what == "step" else ()))
+        return (which, *((StepPiece("of", repeatable=True),) if self.what == "step" else ()))
 
     def say_omit(self) -> tuple[tuple[Piece, ...], ...]:
         """Which members are left out, for the sentence: nothing where none is."""

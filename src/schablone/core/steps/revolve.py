@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..kernel.frame import cross, dot
+from ..kernel.frame import Frame, Vector, cross, dot
 from ..kernel.naming import FaceName
 from ..kernel.tools import Revolved, Tool, TurnedToNext
 from ..model import FormulaText, Identifier, Line
@@ -18,23 +18,11 @@ from ..sketch.curves import Point
 from ..sketch.drawing import X_AXIS, Y_AXIS
 from ..sketch.radial import moved_from_axis
 from ..sketch.regions import Region
-from .base import (
-    ChoicePiece,
-    Feature,
-    FormulaPiece,
-    LinePiece,
-    Outlines,
-    Piece,
-    PlacePiece,
-    Sentence,
-    Slot,
-    Step,
-    StepError,
-    StepPiece,
-    Words,
-    Workshop,
-)
+from .base import Slot, Step
 from .choosing import chosen_regions, say_regions, sides_of, sketch_of
+from .figure_spots import bounds_of
+from .sentence import ChoicePiece, FormulaPiece, LinePiece, Piece, PlacePiece, Sentence, StepPiece, Words
+from .workshop import Feature, Outlines, StepError, Workshop
 
 
 class Revolve(Step):
@@ -43,6 +31,8 @@ class Revolve(Step):
     order = 22
     title = "Revolve"
     purpose = "Turn a half section about an axis"
+    also = "turn lathe rotate"
+    repeatable = True
     refers = ("sketch",)
     places = ("upto",)
 
@@ -62,6 +52,15 @@ class Revolve(Step):
 
     def only_prisms(self) -> bool:
         return False
+
+    def figure_spots(
+        self, values: Mapping[str, float], drawings: Mapping[str, Outlines], frame_of: Callable[[str], Frame | None]
+    ) -> list[tuple[str, Vector]]:
+        drawing = drawings.get(self.sketch)
+        if drawing is None or "by" not in values:
+            return []
+        x0, y0, x1, _ = bounds_of(drawing)
+        return [("by", drawing.frame.at((x0 + x1) / 2, y0))]
 
     def slots(self) -> tuple[Slot, ...]:
         found = [Slot("by", self.by, "angle", ANGLE)] if self.extent in ("by", "both", "uneven") else []

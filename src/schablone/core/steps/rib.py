@@ -11,21 +11,10 @@ from ..model import FormulaText, Identifier
 from ..sketch.chain import chained
 from ..sketch.regions import Region
 from ..sketch.thick import thickened
-from .base import (
-    ChoicePiece,
-    Feature,
-    FormulaPiece,
-    Piece,
-    Sentence,
-    Slot,
-    Step,
-    StepError,
-    StepPiece,
-    Words,
-    Workshop,
-    above_zero,
-)
+from .base import Slot, Step
 from .choosing import sketch_of
+from .sentence import ChoicePiece, FormulaPiece, Piece, Sentence, StepPiece, Words
+from .workshop import Feature, StepError, Workshop, above_zero
 
 
 class Rib(Step):
@@ -34,6 +23,8 @@ class Rib(Step):
     order = 28
     title = "Wall or rib"
     purpose = "A thin wall along drawn lines, of a height or down to the part"
+    also = "stiffen web thin fin groove"
+    repeatable = True
     refers = ("sketch",)
 
     kind: Literal["rib"] = "rib"

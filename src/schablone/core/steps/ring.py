@@ -7,17 +7,10 @@ from typing import Literal
 from ..kernel.motion import Motion
 from ..model import FormulaText
 from ..quantity import ANGLE, COUNT
-from .base import (
-    ChoicePiece,
-    Feature,
-    FormulaPiece,
-    Sentence,
-    Slot,
-    StepError,
-    Words,
-    Workshop,
-)
+from .base import Slot
 from .repeating import Repeats, whole
+from .sentence import ChoicePiece, FormulaPiece, Sentence, Words
+from .workshop import Feature, StepError, Workshop
 
 
 class Ring(Repeats):
@@ -26,6 +19,8 @@ class Ring(Repeats):
     order = 44
     title = "Ring"
     purpose = "Repeat a step around an axis"
+    also = "repeat circle around array"
+    repeatable = True
 
     kind: Literal["ring"] = "ring"
     count: FormulaText = "6"

@@ -11,17 +11,10 @@ from ..kernel.frame import Vector
 from ..kernel.motion import Motion
 from ..model import FormulaText
 from ..quantity import COUNT, LENGTH
-from .base import (
-    ChoicePiece,
-    Feature,
-    FormulaPiece,
-    Piece,
-    Sentence,
-    Slot,
-    Words,
-    Workshop,
-)
+from .base import Slot, Step
 from .repeating import Repeats
+from .sentence import ChoicePiece, FormulaPiece, Piece, Sentence, Words
+from .workshop import Feature, Workshop
 
 #: The longest row. A count beyond it is a slip in a formula, not a design.
 LONGEST_ROW = 5000
@@ -41,6 +34,8 @@ class Row(Repeats):
     order = 40
     title = "Row"
     purpose = "Repeat a step along a line, as many as fit"
+    also = "repeat line array"
+    repeatable = True
 
     kind: Literal["row"] = "row"
     along: Literal["x", "y", "z"] = "x"
@@ -119,6 +114,11 @@ class Row(Repeats):
 
     def works_out_along(self) -> Mapping[str, str]:
         return dict.fromkeys(("pitch", "margin"), "z" if self.along == "z" else "xy")
+
+    @classmethod
+    def repeats(cls, kind: type[Step]) -> bool:
+        # A row of rows is a grid, and rarely what is meant.
+        return kind.model_fields["kind"].default in ("hole", "extrude")
 
     def slots(self) -> tuple[Slot, ...]:
         axis = f"part {self.along}"

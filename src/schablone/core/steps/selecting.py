@@ -10,7 +10,7 @@ from pydantic import Field
 from ..kernel.body import Body
 from ..kernel.naming import FaceName, say_face, say_name
 from ..model import Frozen, Line
-from .base import StepError
+from .workshop import StepError
 
 if TYPE_CHECKING:
     from ..kernel.occ import Solid

@@ -10,22 +10,11 @@ from pydantic import Field
 from ..kernel.body import Body
 from ..kernel.naming import FaceName
 from ..model import FormulaText, Frozen, Line
-from .base import (
-    FacesPiece,
-    Feature,
-    FormulaPiece,
-    ListPiece,
-    Piece,
-    Sentence,
-    Slot,
-    Step,
-    StepError,
-    Words,
-    Workshop,
-    above_zero,
-)
+from .base import Slot, Step
 from .fillet import changed
 from .selecting import from_shape
+from .sentence import FacesPiece, FormulaPiece, ListPiece, Piece, Sentence, Words
+from .workshop import Feature, StepError, Workshop, above_zero
 
 
 class OwnWall(Frozen):
@@ -41,6 +30,8 @@ class Shell(Step):
     order = 54
     title = "Hollow"
     purpose = "Leave only walls of a thickness, open at some faces"
+    also = "thin wall empty box"
+    asks = "faces+face"
     face_lists = ("faces",)
 
     kind: Literal["shell"] = "shell"

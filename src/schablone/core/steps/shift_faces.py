@@ -9,9 +9,11 @@ from pydantic import Field
 
 from ..kernel.body import Body
 from ..model import FormulaText, Line
-from .base import ChoicePiece, FacesPiece, Feature, FormulaPiece, Sentence, Slot, Step, Words, Workshop, above_zero
+from .base import Slot, Step
 from .fillet import changed
+from .sentence import ChoicePiece, FacesPiece, FormulaPiece, Sentence, Words
 from .shell import part_of_faces
+from .workshop import Feature, Workshop, above_zero
 
 
 class ShiftFaces(Step):
@@ -20,6 +22,8 @@ class ShiftFaces(Step):
     order = 57
     title = "Shift faces"
     purpose = "Move chosen faces outwards or inwards by a size"
+    also = "offset push pull thicken widen"
+    asks = "faces+face"
     face_lists = ("faces",)
 
     kind: Literal["shift_faces"] = "shift_faces"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Annotated, ClassVar, Literal
 
@@ -11,7 +11,7 @@ from pydantic import Field
 
 from ..formula.sheet import Working
 from ..kernel.edges import edges_on, faces_of_edge, say_edge
-from ..kernel.frame import Frame
+from ..kernel.frame import Frame, Vector
 from ..model import FormulaText, Frozen, Identifier, Line
 from ..quantity import ANGLE, LENGTH
 from ..sketch import shapes
@@ -24,22 +24,11 @@ from ..sketch.offsetting import moved_outline
 from ..sketch.sentences import say_dimension
 from ..sketch.settled import NotSettled, Settled
 from ..sketch.tracing import LostEdge, Trace, edges_followed
-from .base import (
-    ChoicePiece,
-    FormulaPiece,
-    Outlines,
-    Piece,
-    PlacePiece,
-    Sentence,
-    Slot,
-    Step,
-    StepError,
-    TextPiece,
-    Words,
-    Workshop,
-    above_zero,
-)
+from .base import Slot, Step
 from .drawn import drawing_slots, say_drawing, settled_drawing
+from .figure_spots import spots_of_sketch
+from .sentence import ChoicePiece, FormulaPiece, Piece, PlacePiece, Sentence, TextPiece, Words
+from .workshop import Outlines, StepError, Workshop, above_zero
 
 
 class Shape(Frozen):
@@ -236,6 +225,8 @@ class Sketch(Step):
     order = 10
     title = "Sketch"
     purpose = "Draw outlines on a plane or on a face"
+    also = "draw outline region text"
+    asks = "drawing"
     places = ("plane",)
 
     kind: Literal["sketch"] = "sketch"
@@ -244,6 +235,12 @@ class Sketch(Step):
     shapes: Annotated[tuple[AnyShape, ...], Field(max_length=500)] = ()
     drawing: Drawing = Drawing()
     walls: Annotated[tuple[Wall, ...], Field(max_length=20)] = ()
+
+    def figure_spots(
+        self, values: Mapping[str, float], drawings: Mapping[str, Outlines], frame_of: Callable[[str], Frame | None]
+    ) -> list[tuple[str, Vector]]:
+        drawing = drawings.get(self.name)
+        return spots_of_sketch(self.shapes, self.drawing.dimensions, drawing) if drawing else []
 
     def slots(self) -> tuple[Slot, ...]:
         own = [Slot("lift", self.lift, "height above the plane", LENGTH, "", "normal")]

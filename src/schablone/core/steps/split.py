@@ -10,19 +10,9 @@ from ..kernel.motion import Motion
 from ..kernel.naming import FaceName
 from ..model import FormulaText, Identifier, Line
 from ..quantity import ANGLE
-from .base import (
-    ChoicePiece,
-    Feature,
-    FormulaPiece,
-    PartPiece,
-    PlacePiece,
-    Sentence,
-    Slot,
-    Step,
-    StepError,
-    Words,
-    Workshop,
-)
+from .base import Slot, Step
+from .sentence import ChoicePiece, FormulaPiece, PartPiece, PlacePiece, Sentence, Words
+from .workshop import Feature, StepError, Workshop
 
 
 class Split(Step):
@@ -34,6 +24,8 @@ class Split(Step):
     order = 58
     title = "Split"
     purpose = "Cut the part in two along a plane, and keep both"
+    also = "halves two cut divide saw"
+    looks_around = True
     places = ("plane",)
 
     kind: Literal["split"] = "split"

@@ -11,20 +11,10 @@ from ..model import FormulaText, Identifier
 from ..quantity import ANGLE
 from ..sketch.regions import Region
 from ..sketch.shapes import circle
-from .base import (
-    ChoicePiece,
-    Feature,
-    FormulaPiece,
-    Remark,
-    Sentence,
-    Slot,
-    Step,
-    StepError,
-    Words,
-    Workshop,
-    above_zero,
-)
+from .base import Slot, Step
 from .path import by_formulas, frames_of, stations
+from .sentence import ChoicePiece, FormulaPiece, Sentence, Words
+from .workshop import Feature, Remark, StepError, Workshop, above_zero
 
 
 class Sweep(Step):
@@ -33,6 +23,8 @@ class Sweep(Step):
     order = 24
     title = "Wire along a curve"
     purpose = "A round wire along a curve in space, given by formulas"
+    also = "helix spiral spring pipe tube"
+    repeatable = True
 
     kind: Literal["sweep"] = "sweep"
     mode: Literal["add", "cut"] = "add"

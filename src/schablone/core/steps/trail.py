@@ -14,21 +14,11 @@ from ..model import FormulaText, Identifier
 from ..quantity import COUNT, LENGTH, Kind
 from ..sketch.chain import chained
 from ..sketch.curves import Arc, Bezier, Curve, Line
-from .base import (
-    ChoicePiece,
-    Feature,
-    FormulaPiece,
-    Outlines,
-    Piece,
-    Sentence,
-    Slot,
-    StepError,
-    StepPiece,
-    Words,
-    Workshop,
-)
+from .base import Slot
 from .choosing import sketch_of
 from .repeating import MOST_MEMBERS, Repeats, whole
+from .sentence import ChoicePiece, FormulaPiece, Piece, Sentence, StepPiece, Words
+from .workshop import Feature, Outlines, StepError, Workshop
 
 
 class Trail(Repeats):
@@ -41,6 +31,8 @@ class Trail(Repeats):
     order = 45
     title = "Row along a curve"
     purpose = "Repeat a step along a drawn curve"
+    also = "repeat path curve array"
+    repeatable = True
     refers = ("of", "path")
 
     kind: Literal["trail"] = "trail"
