@@ -255,3 +255,18 @@ def test_a_web_between_an_edge_and_a_hole_has_half_of_either_gain() -> None:
     gains = {gain.side: gain.share for gain in measures.of["web"][0].correction.gains}
     assert gains == {"inside": pytest.approx(-0.5), "outside": pytest.approx(0.5)}
     assert rows["web"].expected.value == pytest.approx(20 + 0.05 + 0.15)
+
+
+def test_a_cut_is_as_wide_as_the_part_is_thick() -> None:
+    """Raised to both sides by different lengths, the sheet is as thick as both together."""
+    steps = [
+        sketch("o", rectangle("edge", "wide", "30 mm")),
+        extrude("plate", "o", "4 mm", extent="uneven", down_by="6 mm"),
+    ]
+    design = Design.model_validate({"sizes": [{"name": "wide", "formula": "40 mm"}], "steps": steps})
+    kerfs = [{"thickness": 4, "kerf": 0.1}, {"thickness": 10, "kerf": 0.5}]
+    laser = Process.model_validate({"name": "L", "kind": "laser or knife", "material": STUFF, "kerfs": kerfs})
+    rows, _ = rows_of(design, laser)
+    low, high = rebuild(design, design.seen("sent", laser)).bodies["part"].figures().bounds
+    assert rows["wide"].sent.value == pytest.approx(40.5)
+    assert high[0] - low[0] == pytest.approx(40.5)

@@ -9,7 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from schablone.core.kernel import occ
-from schablone.core.kernel.body import Body, NoEffect, NothingLeft, apply
+from schablone.core.kernel.body import Body, apply
+from schablone.core.kernel.figures import NoEffect, NothingLeft
 from schablone.core.kernel.flat import flat_outline
 from schablone.core.kernel.frame import FRONT, GROUND, SIDE, Frame
 from schablone.core.kernel.mesh import Mesh
@@ -128,7 +129,7 @@ def test_holes_in_the_outline_agree_with_the_kernels_boolean(count: int, diamete
     ]
     fast = bore(base, tools)
     assert fast is not None
-    slow = occ.figures_of(occ.combine(occ.solid_of([base]), "cut", tools))
+    slow = occ.combine(occ.solid_of([base]), "cut", tools).figures
     closed_formula = (4000 - count * math.pi / 4 * diameter**2) * 4
     assert fast.volume == pytest.approx(closed_formula, rel=1e-12)
     assert slow.volume == pytest.approx(closed_formula, rel=1e-9)
@@ -209,7 +210,7 @@ def test_stretching_keeps_circles_and_makes_ellipses_where_it_must() -> None:
     lying = prism(shapes.circle("c", 5, 5, 10), frame=FRONT).stretched(factors)
     for found in (upright, lying):
         assert found.volume == pytest.approx(math.pi * 25 * 4 * 1.01**2 * 1.002, rel=1e-12)
-        assert occ.figures_of(occ.solid_of([found])).volume == pytest.approx(found.volume, rel=1e-9)
+        assert occ.solid_of([found]).figures.volume == pytest.approx(found.volume, rel=1e-9)
         closed(Body.of([found]).mesh())
     assert upright.region.outer.curves[0].is_circular
     assert not lying.region.outer.curves[0].is_circular

@@ -17,7 +17,7 @@ from schablone.core.design.measures import measures_of
 from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.formula.iso286 import deviations
 from schablone.core.kernel.naming import FaceName
-from schablone.core.kernel.occ_measure import radius
+from schablone.core.kernel.occ.measure import radius
 from schablone.core.practice import Feature, features_of_file, machines
 from schablone.core.practice.files import NotReadable
 from schablone.core.process import Process, neutral, shipped_processes

@@ -16,7 +16,7 @@ from OCP.TopoDS import TopoDS
 from schablone.core.design import Design
 from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.occ import Solid
-from schablone.core.kernel.occ_patch import patch_of
+from schablone.core.kernel.occ.patch import patch_of
 from schablone.core.process import View, neutral
 
 

@@ -58,9 +58,8 @@ def test_the_slides_volume_under_each_lens(width: float, process: Process, build
     for lens in LENSES:
         built = build(_SLIDE, process, lens, width=f"{width} mm")
         assert volume(built) == pytest.approx(closed[lens], rel=1e-9)
-        from schablone.core.kernel.occ import figures_of
 
-        assert figures_of(built.bodies["slide"].solid()).volume == pytest.approx(closed[lens], rel=1e-6)
+        assert built.bodies["slide"].solid().volume == pytest.approx(closed[lens], rel=1e-6)
 
 
 def test_what_is_not_corrected_is_expected_to_be_off(amsel: Process, build) -> None:

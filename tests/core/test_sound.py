@@ -9,7 +9,7 @@ import pytest
 from schablone.core.design import Design
 from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.naming import FaceName
-from schablone.core.kernel.occ_hollow import distance_to, sample
+from schablone.core.kernel.occ.hollow import distance_to, sample
 from schablone.core.process import View, neutral
 from tests.conftest import plate
 from tests.parts.making import extrude, rectangle, sketch, step

@@ -17,7 +17,7 @@ from schablone.core.design import Design
 from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.body import Body
 from schablone.core.kernel.flat import plate_of, relieved
-from schablone.core.kernel.occ_relief import relieved as relieved_solid
+from schablone.core.kernel.occ.relief import relieved as relieved_solid
 from schablone.core.kernel.tabs import Tabs, held
 from schablone.core.practice import features_of_file
 from schablone.core.process import Process

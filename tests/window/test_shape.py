@@ -70,6 +70,18 @@ def test_a_wrong_formula_says_why_and_changes_nothing(qtbot, window) -> None:
     assert window.session.design is before
 
 
+def test_what_is_wrong_with_a_new_size_is_marked_in_its_own_text(qtbot, window) -> None:
+    line = window.shape.sizes.new.line
+    text = "lip = margin + 2 deg"
+    qtbot.keyClicks(line, text)
+    assert "“margin” is a length and “2 deg” is an angle" in window.shape.sizes.new.said.text()
+    assert text[slice(*line.span)] == "margin + 2 deg"
+    # It belongs to the design that it was typed for.
+    window.session.take(plate(), None)
+    settle(qtbot, window)
+    assert window.shape.sizes.new.line.text() == ""
+
+
 def test_names_complete_while_typing(qtbot, window) -> None:
     row = window.shape.sizes.rows["web"]
     row.edit()

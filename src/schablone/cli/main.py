@@ -103,7 +103,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except SchabloneError as error:
         problems = error.problems
     except Exception as error:
-        from ..core.kernel.body import is_kernel_failure
+        from ..core.kernel.figures import is_kernel_failure
 
         if not is_kernel_failure(error):
             raise

@@ -126,12 +126,10 @@ _SAYS = {
 
 def parts_of(built: Rebuilt) -> list[dict[str, Any]]:
     """Figures of each part, measured on the kernel's solid."""
-    from ..core.kernel.occ import figures_of  # here: only builds need the kernel
-
     parts = []
     for name, body in built.bodies.items():
         solid = body.solid()
-        figures = figures_of(solid)
+        figures = solid.figures
         faces, edges = solid.counts()
         parts.append(
             {

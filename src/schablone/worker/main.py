@@ -91,7 +91,7 @@ class Worker:
             try:
                 return self.requests.get(timeout=_LONG_PAUSE)
             except queue.Empty:
-                from ..core.kernel import occ, occ_mesh  # noqa: F401
+                from ..core.kernel.occ import combine, meshing  # noqa: F401
 
                 self.kernel_loaded = True
         return self.requests.get()

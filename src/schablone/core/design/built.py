@@ -7,7 +7,8 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from ..formula.sheet import Sheet
-from ..kernel.body import Body, Figures
+from ..kernel.body import Body
+from ..kernel.figures import Figures
 from ..problem import Problem, errors
 from ..process.lens import View
 from ..process.model import Process

@@ -14,7 +14,8 @@ from dataclasses import replace
 from ..formula import FormulaError
 from ..formula.errors import did_you_mean
 from ..formula.sheet import Sheet
-from ..kernel.body import Applied, Body, Figures, NoEffect, NothingLeft, apply, is_kernel_failure, merged, stretched
+from ..kernel.body import Applied, Body, apply, merged, stretched
+from ..kernel.figures import Figures, NoEffect, NothingLeft, is_kernel_failure
 from ..kernel.level import Touching
 from ..kernel.naming import say_face, say_name, speaking_of
 from ..kernel.tools import title_of

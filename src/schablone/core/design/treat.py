@@ -69,6 +69,6 @@ def first_layer_bevelled(body: Body, by: float) -> Body:
     Raises:
         ValueError: where a bevel does not fit.
     """
-    from ..kernel import occ_change
+    from ..kernel.occ import change as occ_change
 
     return Body((), occ_change.bevelled_below(body.solid(), by), body.frames)

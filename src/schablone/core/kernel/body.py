@@ -11,6 +11,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from ..sketch.regions import polygon_of
+from .figures import Figures, NoEffect, NothingLeft
 from .frame import Frame, Vector
 from .level import Levelled, levelled
 from .mesh import FINE, Mesh, mesh_of_prism
@@ -23,29 +24,6 @@ if TYPE_CHECKING:
     from .occ import Solid
 
 Operation = Literal["add", "cut", "common"]
-
-
-class NothingLeft(ValueError):
-    """An operation would leave no material."""
-
-
-class NoEffect(ValueError):
-    """An operation would not touch the body."""
-
-
-def is_kernel_failure(error: Exception) -> bool:
-    """Whether the geometry kernel raised this: its failures are a family of their own. Does not load the kernel."""
-    return type(error).__module__.partition(".")[0] == "OCP"
-
-
-@dataclass(frozen=True, slots=True)
-class Figures:
-    """Volume mm³, surface mm², corners of the bounding box mm, centre of mass mm."""
-
-    volume: float
-    area: float
-    bounds: tuple[Vector, Vector]
-    centre: Vector
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,15 +55,13 @@ class Body:
         """A closed mesh with chords within ``tolerance`` mm."""
         if self.prisms:
             return Mesh.joined([mesh_of_prism(prism, tolerance) for prism in self.prisms])
-        from . import occ_mesh
+        from .occ import meshing as occ_mesh
 
         return occ_mesh.mesh_of(self.solid(), tolerance)
 
     def figures(self) -> Figures:
         if not self.prisms:
-            from . import occ
-
-            return occ.figures_of(self.solid())
+            return self.solid().figures
         boxes = [prism.bounds() for prism in self.prisms]
         low = tuple(min(box[0][i] for box in boxes) for i in range(3))
         high = tuple(max(box[1][i] for box in boxes) for i in range(3))
@@ -105,7 +81,7 @@ class Body:
             level = [in_frame(prism, frame) for prism in mine]
             pieces = [Polygon(polygon_of(prism.region.outer).exterior) for prism in level if prism is not None]
         else:
-            from . import occ_flat
+            from .occ import flat_sections as occ_flat
 
             rings = [ring for ring in occ_flat.outer_points(self.solid(), name, frame) if len(ring) > 2]
             pieces = [Polygon(ring) for ring in rings]
@@ -215,7 +191,7 @@ def _by_kernel(body: Body, operation: Operation, tools: Sequence[Tool], frames: 
     if solid.is_empty():
         raise NothingLeft("nothing would be left of the part")
     if operation == "cut" and len(solid.names) == len(before.names) and set(solid.names) == set(before.names):
-        low, high = occ.figures_of(before), occ.figures_of(solid)
+        low, high = before.figures, solid.figures
         if abs(low.volume - high.volume) <= 1e-9 * low.volume:
             raise NoEffect("it meets no material")
     return Applied(Body((), solid, frames), _left_no_trace(solid, operation, tools) if len(tools) > 1 else ())
@@ -236,7 +212,7 @@ def stretched(body: Body, factors: Vector) -> Body:
         return body
     if body.prisms:
         return Body(tuple(prism.stretched(factors) for prism in body.prisms), None, body.frames)
-    from . import occ_change
+    from .occ import change as occ_change
 
     return Body((), occ_change.stretched(body.solid(), factors), body.frames)
 
@@ -246,7 +222,7 @@ def placed_body(body: Body, motion: Motion) -> Body:
     frames = {name: motion.frame(frame) for name, frame in body.frames.items()}
     if body.prisms:
         return Body(tuple(prism.placed(motion) for prism in body.prisms), None, frames)
-    from . import occ_change
+    from .occ import change as occ_change
 
     return Body((), occ_change.moved(body.solid(), motion), frames)
 

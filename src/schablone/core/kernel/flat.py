@@ -43,7 +43,7 @@ def flat_faces(body: Body) -> tuple[tuple[Region, Frame], ...]:
         directions = {tuple(round(abs(c), 9) for c in prism.frame.normal) for prism in body.prisms}
         if len(directions) == 1:
             return tuple((prism.region, prism.frame.lifted(prism.high)) for prism in body.prisms)
-    from . import occ_flat
+    from .occ import flat_sections as occ_flat
 
     found = occ_flat.largest_flat_face(body.solid())
     if found is None:
@@ -69,7 +69,7 @@ def plate_of(body: Body) -> Plate:
         directions = {tuple(round(abs(c), 9) for c in prism.frame.normal) for prism in body.prisms}
         if len(directions) == 1:
             return Plate(body.prisms[0].frame.normal, max(prism.height for prism in body.prisms))
-    from . import occ_flat
+    from .occ import flat_sections as occ_flat
 
     found = occ_flat.across(body.solid())
     if found is None:
@@ -87,7 +87,7 @@ def moved_off(body: Body, plate: Plate, by: float) -> Body:
         return body
     if body.prisms:
         return Body(tuple(piece for prism in body.prisms for piece in moved_prism(prism, by)), None, body.frames)
-    from . import occ_flat
+    from .occ import flat_sections as occ_flat
 
     prisms = occ_flat.moved_off(body.solid(), plate.through, by)
     if len(prisms) == 1:
@@ -104,7 +104,7 @@ def tapered(body: Body, plate: Plate, degrees: float) -> Body:
     """
     if degrees <= 0:
         return body
-    from . import occ_flat
+    from .occ import flat_sections as occ_flat
 
     slope = math.tan(math.radians(degrees))
     upright = body.prisms or tuple(occ_flat.slabs(body.solid(), plate.through))
@@ -131,7 +131,7 @@ def relieved(body: Body, plate: Plate, cutter: float, how: Mapping[str, str]) ->
     found = _relieved_outlines(body, cutter, how)
     if found is not None:
         return found
-    from . import occ_relief
+    from .occ import relief as occ_relief
 
     solid = occ_relief.relieved(body.solid(), plate.through, plate.thickness, cutter, how)
     return body if solid is None else Body((), solid, body.frames)

@@ -80,7 +80,7 @@ def _layers(body: Body) -> list[tuple[float, float, tuple[Region, ...]]] | None:
     prisms: Sequence[Prism] = body.prisms
     directions = {tuple(round(abs(c), 9) for c in prism.frame.normal) for prism in prisms}
     if len(directions) != 1:
-        from . import occ_flat  # here: plain plates do without the kernel
+        from .occ import flat_sections as occ_flat  # here: plain plates do without the kernel
 
         plate = plate_of(body)
         # Seen from above where it lies: the pockets of a level part are those that look up.

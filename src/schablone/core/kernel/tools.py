@@ -1,6 +1,6 @@
 """What steps add and cut that is no prism: regions turned about an axis or led along a path, and any of them moved.
 
-All are plain numbers. The kernel makes solids of them when they are used (:mod:`.occ_tools`).
+All are plain numbers. The kernel makes solids of them when they are used (:mod:`.occ.tool_shapes`).
 """
 
 from __future__ import annotations
@@ -242,30 +242,28 @@ class TurnedToNext:
 
 @dataclass(frozen=True, slots=True)
 class Imported:
-    """The solid of a STEP file. Its faces are named by the step and their number in the file."""
+    """The solid of a STEP file: its text, how many faces it has, the frames of the flat ones by their numbers, and the corners
+    of its box, mm. Faces are named by the step and their number in the file."""
 
     data: bytes
     step: str
+    faces: int
+    flat: tuple[tuple[int, Frame], ...]
+    box: tuple[Vector, Vector]
     member: tuple[int, ...] = ()
 
     def face(self, number: int) -> FaceName:
         return FaceName(self.step, "face", str(number), self.member)
 
     def names(self) -> set[FaceName]:
-        from . import occ_tools
-
-        return {name for _, name in occ_tools.shape_of(self)[1]}
+        return {self.face(number) for number in range(1, self.faces + 1)}
 
     def frames(self) -> dict[FaceName, Frame]:
         """Frames of its flat faces."""
-        from . import occ_tools
-
-        return occ_tools.flat_frames(self)
+        return {self.face(number): frame for number, frame in self.flat}
 
     def bounds(self) -> tuple[Vector, Vector]:
-        from . import occ
-
-        return occ.figures_of(occ.solid_of_tool(self)).bounds
+        return self.box
 
     def of_member(self, number: int) -> Imported:
         return replace(self, member=(number, *self.member))

@@ -12,7 +12,8 @@ from ..formula import FormulaError
 from ..formula.parse import parse
 from ..formula.rewrite import walk
 from ..formula.tree import Name, Node, Output
-from ..kernel.body import Body, is_kernel_failure
+from ..kernel.body import Body
+from ..kernel.figures import is_kernel_failure
 from ..kernel.mesh import Mesh
 from ..problem import Problem, errors
 from ..process.model import Process

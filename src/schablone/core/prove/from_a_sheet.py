@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..design.rebuild import Rebuilt
 from ..design.treat import cuts
-from ..kernel.body import is_kernel_failure
+from ..kernel.figures import is_kernel_failure
 from ..kernel.flat_cuts import cuts_of
 from .finding import Finding
 

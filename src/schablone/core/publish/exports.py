@@ -65,9 +65,9 @@ def _buffer(writer: object) -> tuple[int, bytes]:
 
 def step(pieces: Sequence[Piece]) -> bytes:
     """STEP, exact surfaces."""
-    from ..kernel.occ_exchange import step_of
+    from ..kernel.occ.exchange import step_of
 
-    return step_of([(piece.title, piece.body) for piece in pieces])
+    return step_of([(piece.title, piece.body.solid()) for piece in pieces])
 
 
 def dxf(pieces: Sequence[Piece]) -> bytes:

@@ -67,7 +67,7 @@ class Chamfer(Step):
         part = part_with(shop.bodies, self.edges, "edges")
 
         def change(body: Body) -> Body:
-            from ..kernel import occ_change
+            from ..kernel.occ import change as occ_change
 
             solid = body.solid()
             chosen = chosen_edges(solid, self.edges, "edges")

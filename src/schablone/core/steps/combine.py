@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from ..kernel.body import Body, NothingLeft
+from ..kernel.body import Body
+from ..kernel.figures import NothingLeft
 from ..model import Identifier
 from .base import Standing, Step
 from .sentence import ChoicePiece, PartPiece, Sentence, Words

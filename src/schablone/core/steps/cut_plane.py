@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
-from ..kernel.body import Body, NoEffect, NothingLeft
+from ..kernel.body import Body
+from ..kernel.figures import NoEffect, NothingLeft
 from ..kernel.naming import FaceName
 from ..model import FormulaText, Identifier, Line
 from ..quantity import ANGLE
@@ -56,7 +57,7 @@ class CutOff(Step):
         name = FaceName(self.name, "cut")
 
         def change(body: Body) -> Body:
-            from ..kernel import occ_change
+            from ..kernel.occ import change as occ_change
 
             before = body.solid()
             solid = occ_change.cut_off(before, plane, name)

@@ -57,7 +57,7 @@ class Draft(Step):
             plane = plane.turned_over()
 
         def change(body: Body) -> Body:
-            from ..kernel import occ_change
+            from ..kernel.occ import change as occ_change
 
             try:
                 solid = occ_change.leaned(body.solid(), names, angle, plane)

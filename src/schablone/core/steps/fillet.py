@@ -6,7 +6,8 @@ import math
 from collections.abc import Callable
 from typing import Literal
 
-from ..kernel.body import Body, is_kernel_failure
+from ..kernel.body import Body
+from ..kernel.figures import is_kernel_failure
 from ..kernel.naming import FaceName
 from ..model import FormulaText
 from .base import Slot, Step
@@ -48,7 +49,7 @@ class Fillet(Step):
         part = part_with(shop.bodies, self.edges, "edges")
 
         def change(body: Body) -> Body:
-            from ..kernel import occ_change
+            from ..kernel.occ import change as occ_change
 
             solid = body.solid()
             chosen = chosen_edges(solid, self.edges, "edges")
@@ -91,7 +92,7 @@ def changed(
         StepError: says that it does not fit, and up to what it would.
     """
     from ..kernel.occ import Solid
-    from ..kernel.occ_change import NotMade
+    from ..kernel.occ.change import NotMade
 
     def sound(value: float) -> Solid | None:
         try:

@@ -99,7 +99,7 @@ class Gusset(Step):
         Raises:
             StepError: where they meet in no straight edge, or in one that sticks out.
         """
-        from ..kernel import occ_measure
+        from ..kernel.occ import measure as occ_measure
 
         found = occ_measure.corner(body.solid(), first, second)
         if found is None:

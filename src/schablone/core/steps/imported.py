@@ -55,19 +55,19 @@ class Imported(Step):
         if not self.data:
             raise StepError("No file is chosen.", "Choose one: File, Import a STEP solid.", "file")
         from ..kernel.motion import Motion
-        from ..kernel.occ_import import read_step
+        from ..kernel.occ.reading import described
         from ..kernel.tools import placed
 
         try:
             data = unpacked(self.data)
-            read_step(data)
+            faces, flat, box = described(data)
         except ValueError as error:
             text = str(error)
             raise StepError(
                 f"{text[:1].upper()}{text[1:]}.", "Write the file anew and import it again.", "file"
             ) from None
         by = (shop.values["x"], shop.values["y"], shop.values["z"])
-        return Feature(self.mode, self.part, [placed(ImportedTool(data, self.name), Motion.move(by))])
+        return Feature(self.mode, self.part, [placed(ImportedTool(data, self.name, faces, flat, box), Motion.move(by))])
 
 
 def packed(data: bytes) -> str:

@@ -85,7 +85,7 @@ class Measure(Step):
             return self._of_faces(shop)
         body = self._body(shop, self.part, "part")
         if self.what == "clearance":
-            from ..kernel import occ_measure
+            from ..kernel.occ import measure as occ_measure
 
             if self.other in ("", self.part):
                 known = [name for name in shop.bodies if name != self.part]
@@ -103,7 +103,7 @@ class Measure(Step):
     def _of_faces(self, shop: Workshop) -> float:
         if self.what == "distance":
             return length_along(*self.ends(shop.bodies, shop.flat_faces()), self.along)
-        from ..kernel import occ_measure
+        from ..kernel.occ import measure as occ_measure
 
         first, name = self._face(shop.bodies, self.first, "first", shop.flat_faces())
         if self.what == "radius":
@@ -129,7 +129,7 @@ class Measure(Step):
         (a, one), (b, two) = found
         if not isinstance(one, FaceName) and not isinstance(two, FaceName):
             return one, two
-        from ..kernel import occ_measure
+        from ..kernel.occ import measure as occ_measure
 
         return occ_measure.nearest(a.solid(), one, b.solid(), two)
 

@@ -14,7 +14,7 @@ from .workshop import StepError
 
 if TYPE_CHECKING:
     from ..kernel.occ import Solid
-    from ..kernel.occ_change import KernelEdge
+    from ..kernel.occ.change import KernelEdge
 
 How = Literal["around", "between", "upright", "level", "all", "raised"]
 
@@ -56,7 +56,7 @@ def chosen_edges(solid: Solid, rules: Sequence[EdgeRule], where: str) -> list[Ke
     Raises:
         StepError: where a rule means none, with what there is instead.
     """
-    from ..kernel import occ_change
+    from ..kernel.occ import change as occ_change
 
     edges = occ_change.edges_of(solid)
     chosen: dict[int, KernelEdge] = {}

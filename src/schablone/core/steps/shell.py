@@ -81,7 +81,7 @@ class Shell(Step):
             others |= dict.fromkeys(faces, thick)
 
         def change(body: Body) -> Body:
-            from ..kernel import occ_hollow
+            from ..kernel.occ import hollow as occ_hollow
 
             solid = body.solid()
             return changed(

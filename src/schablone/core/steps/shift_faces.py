@@ -51,7 +51,7 @@ class ShiftFaces(Step):
         sign = 1.0 if self.to == "outwards" else -1.0
 
         def change(body: Body) -> Body:
-            from ..kernel import occ_change
+            from ..kernel.occ import change as occ_change
 
             solid = body.solid()
             found = changed(

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
-from ..kernel.body import Body, NoEffect, renamed
+from ..kernel.body import Body, renamed
+from ..kernel.figures import NoEffect
 from ..kernel.frame import Frame
 from ..kernel.motion import Motion
 from ..kernel.naming import FaceName
@@ -78,7 +79,7 @@ def leaning_plane(shop: Workshop, place: str, at: str, angle: str, about: str) -
 
 
 def _half(body: Body, plane: Frame, name: FaceName) -> Body:
-    from ..kernel import occ_change
+    from ..kernel.occ import change as occ_change
 
     solid = occ_change.cut_off(body.solid(), plane, name)
     if solid.is_empty() or name not in solid.names:

@@ -7,15 +7,21 @@ import tempfile
 from functools import lru_cache
 from pathlib import Path
 
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepGProp import BRepGProp
+from OCP.GeomAbs import GeomAbs_Plane
+from OCP.GProp import GProp_GProps
 from OCP.IFSelect import IFSelect_RetDone
 from OCP.Interface import Interface_Static
 from OCP.STEPControl import STEPControl_Reader
-from OCP.TopAbs import TopAbs_SOLID
+from OCP.TopAbs import TopAbs_REVERSED, TopAbs_SOLID
 from OCP.TopExp import TopExp_Explorer
-from OCP.TopoDS import TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 
-from .occ import faces_of
-from .occ_exchange import quiet
+from ..frame import Frame, Vector
+from .bounds import bounds_of
+from .exchange import quiet
+from .solids import faces_of
 
 
 @lru_cache(maxsize=8)
@@ -48,3 +54,27 @@ def read_step(data: bytes) -> TopoDS_Shape:
     if not solids:
         raise ValueError("the STEP file has no solid, only surfaces or nothing")
     return max(solids, key=lambda solid: len(faces_of(solid)))
+
+
+def described(data: bytes) -> tuple[int, tuple[tuple[int, Frame], ...], tuple[Vector, Vector]]:
+    """How many faces the solid of a STEP file has, the frames of those that are flat by their numbers from 1 (origin in the
+    middle, normal outwards), and the corners of its box, mm."""
+    solid = read_step(data)
+    faces = faces_of(solid)
+    flat = [(k, frame) for k, face in enumerate(faces, 1) if (frame := _frame_of(TopoDS.Face_s(face))) is not None]
+    return len(faces), tuple(flat), bounds_of(solid)
+
+
+def _frame_of(face: TopoDS_Face) -> Frame | None:
+    surface = BRepAdaptor_Surface(face)
+    if surface.GetType() != GeomAbs_Plane:
+        return None
+    middle = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, middle)
+    at, axes = middle.CentreOfMass(), surface.Plane().Position()
+    x, n = axes.XDirection(), axes.Direction()
+    if not axes.Direct():
+        n.Reverse()
+    y = n.Crossed(x)
+    frame = Frame((at.X(), at.Y(), at.Z()), (x.X(), x.Y(), x.Z()), (y.X(), y.Y(), y.Z()))
+    return frame.turned_over() if face.Orientation() == TopAbs_REVERSED else frame

@@ -1,4 +1,4 @@
-"""Kernel solids of tools that are no prisms, with the names of their faces."""
+"""Kernel solids of regions turned about an axis."""
 
 from __future__ import annotations
 
@@ -9,82 +9,22 @@ from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_MakeFace,
-    BRepBuilderAPI_Transform,
 )
-from OCP.BRepGProp import BRepGProp
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeRevol
 from OCP.GeomAbs import GeomAbs_Plane
-from OCP.gp import gp_Ax1, gp_Dir, gp_Pln, gp_Pnt, gp_Trsf
+from OCP.gp import gp_Ax1, gp_Dir, gp_Pln, gp_Pnt
 from OCP.gp import gp_Ax3 as Axes
-from OCP.GProp import GProp_GProps
-from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED
+from OCP.TopAbs import TopAbs_FACE
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
-from ..sketch.curves import Line
-from ..sketch.regions import Region
-from .along import Piped
-from .frame import Frame
-from .guided import Guided
-from .motion import Motion
-from .naming import FaceName
-from .occ import faces_of, prism_shape, wire_of
-from .prism import Prism
-from .tools import Imported, Leaned, Lofted, Placed, Revolved, ToNext, Tool, TurnedToNext
-
-Named = list[tuple[TopoDS_Shape, FaceName]]
-
-
-def shape_of(tool: Tool) -> tuple[TopoDS_Shape, Named]:
-    """The solid of a tool, and its faces with their names.
-
-    Raises:
-        ValueError: where the kernel cannot make it, in words.
-    """
-    if isinstance(tool, Prism):
-        return prism_shape(tool)
-    if isinstance(tool, Placed):
-        return _placed(tool)
-    if isinstance(tool, Imported):
-        from .occ_import import read_step
-
-        solid = read_step(tool.data)
-        return solid, [(face, tool.face(k)) for k, face in enumerate(faces_of(solid), 1)]
-    if isinstance(tool, (Lofted, Piped, Leaned)):
-        from . import occ_shaped
-
-        return occ_shaped.shape_of(tool)
-    if isinstance(tool, (ToNext, TurnedToNext)):
-        raise ValueError("how far it goes is known only where it is used on a part")
-    if isinstance(tool, Guided):
-        from . import occ_guided
-
-        return occ_guided.shape_of(tool)
-    return _revolved(tool)
-
-
-def flat_frames(tool: Imported) -> dict[FaceName, Frame]:
-    """Frames of the flat faces of a solid from elsewhere: origin in the middle of the face, normal outwards."""
-    found: dict[FaceName, Frame] = {}
-    for shape, name in shape_of(tool)[1]:
-        face = TopoDS.Face_s(shape)
-        surface = BRepAdaptor_Surface(face)
-        if surface.GetType() != GeomAbs_Plane:
-            continue
-        middle = GProp_GProps()
-        BRepGProp.SurfaceProperties_s(face, middle)
-        at, axes = middle.CentreOfMass(), surface.Plane().Position()
-        x, n = axes.XDirection(), axes.Direction()
-        if not axes.Direct():
-            n.Reverse()
-        frame = Frame((at.X(), at.Y(), at.Z()), (x.X(), x.Y(), x.Z()), _cross(n, x))
-        found[name] = frame.turned_over() if face.Orientation() == TopAbs_REVERSED else frame
-    return found
-
-
-def _cross(n: gp_Dir, x: gp_Dir) -> tuple[float, float, float]:
-    y = n.Crossed(x)
-    return (y.X(), y.Y(), y.Z())
+from ...sketch.curves import Line
+from ...sketch.regions import Region
+from ..frame import Frame
+from ..motion import Motion
+from ..tools import Revolved
+from .placing import Named
+from .prisms import wire_of
 
 
 def face_of(region: Region, frame: Frame, height: float = 0.0) -> tuple[TopoDS_Face, list[tuple[TopoDS_Edge, str]]]:
@@ -99,7 +39,12 @@ def face_of(region: Region, frame: Frame, height: float = 0.0) -> tuple[TopoDS_F
     return maker.Face(), edges
 
 
-def _revolved(tool: Revolved) -> tuple[TopoDS_Shape, Named]:
+def turned_shape(tool: Revolved) -> tuple[TopoDS_Shape, Named]:
+    """The solid of a turned region, and its faces with their names.
+
+    Raises:
+        ValueError: where it could not be turned.
+    """
     frame = tool.frame
     root, direction = tool.axis()
     if tool.first and not tool.is_full:
@@ -157,29 +102,3 @@ def _level_faces(tool: Revolved, shape: TopoDS_Shape) -> Named:
             best = min(lines, key=lambda line: abs(line[0] - high) + abs(line[1] - wide))
             named.append((face, tool.sides[best[2]]))
     return named
-
-
-def trsf(motion: Motion) -> gp_Trsf:
-    """The kernel's form of a motion."""
-    found = gp_Trsf()
-    (a, b, c), (d, e, f), (g, h, i) = motion.rows
-    x, y, z = motion.shift
-    if motion.mirrors:
-        # The kernel takes only turns by values: a mirror is a turn after the mirror in the origin.
-        found.SetValues(-a, -b, -c, x, -d, -e, -f, y, -g, -h, -i, z)
-        through = gp_Trsf()
-        through.SetMirror(gp_Pnt(0, 0, 0))
-        return found.Multiplied(through)
-    found.SetValues(a, b, c, x, d, e, f, y, g, h, i, z)
-    return found
-
-
-def moved(shape: TopoDS_Shape, named: Named, motion: Motion) -> tuple[TopoDS_Shape, Named]:
-    """A shape under a motion, its faces with their names."""
-    maker = BRepBuilderAPI_Transform(shape, trsf(motion), True)
-    return maker.Shape(), [(maker.ModifiedShape(face), name) for face, name in named]
-
-
-def _placed(tool: Placed) -> tuple[TopoDS_Shape, Named]:
-    shape, named = shape_of(tool.tool)
-    return moved(shape, named, tool.motion)

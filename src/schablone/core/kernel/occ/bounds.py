@@ -14,8 +14,8 @@ from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 from OCP.TopTools import TopTools_IndexedMapOfShape
 
-from .frame import Vector, cross, dot
-from .occ_patch import patch_of
+from ..frame import Vector, cross, dot
+from .patch import patch_of
 
 _SAME = 1e-9
 

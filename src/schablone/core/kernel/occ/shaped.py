@@ -16,19 +16,20 @@ from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Shape
 from OCP.TopTools import TopTools_IndexedMapOfShape, TopTools_ListOfShape
 
-from ..sketch.curves import Loop
-from ..sketch.regions import polygon_of
-from .along import Piped
-from .body import NoEffect
-from .frame import Frame, Vector, add, cross, dot
-from .motion import Motion
-from .occ import Solid, edge_of, faces_of, prism_shape, wire_of
-from .occ_bounds import bounds_of
-from .occ_tools import Named
-from .occ_tools import moved as moved_shape
-from .occ_tools import shape_of as turned_shape
-from .prism import Prism
-from .tools import Leaned, Lofted, ToNext, TurnedToNext
+from ...sketch.curves import Loop
+from ...sketch.regions import polygon_of
+from ..along import Piped
+from ..figures import NoEffect
+from ..frame import Frame, Vector, add, cross, dot
+from ..motion import Motion
+from ..prism import Prism
+from ..tools import Leaned, Lofted, ToNext, TurnedToNext
+from .bounds import bounds_of
+from .placing import Named
+from .placing import moved as moved_shape
+from .prisms import edge_of, prism_shape, wire_of
+from .solids import Solid, faces_of
+from .turned import turned_shape
 
 
 def shape_of(tool: Lofted | Piped | Leaned) -> tuple[TopoDS_Shape, Named]:

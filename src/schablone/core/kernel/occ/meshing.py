@@ -35,11 +35,11 @@ from OCP.TopTools import (
     TopTools_IndexedMapOfShape,
 )
 
-from ..sketch.curves import WIDEST_STEP
-from .mesh import Floats, Mesh
-from .occ import Solid
+from ...sketch.curves import WIDEST_STEP
+from ..mesh import Floats, Mesh
+from ..triangles import triangulate
 from .rehearsal import has_threads
-from .triangles import triangulate
+from .solids import Solid
 
 #: The widest angle, radians, between neighbouring triangles of free surfaces where they are only looked at.
 _FOR_LOOKING = 0.4

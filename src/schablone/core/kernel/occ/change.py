@@ -26,13 +26,13 @@ from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 from OCP.TopTools import TopTools_IndexedDataMapOfShapeListOfShape, TopTools_IndexedMapOfShape, TopTools_ListOfShape
 
-from .frame import Frame, Vector
-from .motion import Motion
-from .naming import NAMELESS, FaceName
-from .occ import Solid, in_order, is_free
-from .occ_bounds import bounds_of
-from .occ_tools import trsf
+from ..frame import Frame, Vector
+from ..motion import Motion
+from ..naming import NAMELESS, FaceName
+from .bounds import bounds_of
+from .placing import trsf
 from .rehearsal import survives
+from .solids import Solid, in_order, is_free
 
 Named = list[tuple[TopoDS_Shape, FaceName]]
 

@@ -25,18 +25,20 @@ from OCP.gp import gp_Pnt
 from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Face, TopoDS_Shape
 
-from ..sketch.curves import Line, Loop
-from ..sketch.offsetting import moved_all_round
-from ..sketch.regions import Region
-from .body import is_kernel_failure
-from .frame import Frame, Vector, add, dot
-from .naming import FaceName
-from .occ import Solid, faces_of, in_order, is_free, joined_shapes, prism_shape
-from .occ_change import KernelEdge, Named, NotMade, edges_of, room_of, unless_it_dies
-from .occ_flat import region_of
-from .occ_measure import classifier_of, sinks
-from .occ_mesh import mesh_of
-from .prism import Prism
+from ...sketch.curves import Line, Loop
+from ...sketch.offsetting import moved_all_round
+from ...sketch.regions import Region
+from ..figures import is_kernel_failure
+from ..frame import Frame, Vector, add, dot
+from ..naming import FaceName
+from ..prism import Prism
+from .booleans import joined_shapes
+from .change import KernelEdge, Named, NotMade, edges_of, room_of, unless_it_dies
+from .flat_sections import region_of
+from .measure import classifier_of, sinks
+from .meshing import mesh_of
+from .prisms import prism_shape
+from .solids import Solid, faces_of, in_order, is_free
 
 #: How far a wall may be from what is asked, mm, and at how many spots that is looked at.
 _OFF, _SPOTS = 6e-3, 40

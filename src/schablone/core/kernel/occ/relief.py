@@ -13,15 +13,16 @@ from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Edge
 from OCP.TopTools import TopTools_IndexedMapOfShape
 
-from ..sketch.regions import Region
-from ..sketch.shapes import circle
-from .frame import Frame, Vector, add, cross, dot
-from .naming import FaceName
-from .occ import Solid, combine
-from .occ_change import edges_of, rounded
-from .occ_flat import slabs
-from .occ_measure import classifier_of, normals_of, sinks
-from .prism import Prism
+from ...sketch.regions import Region
+from ...sketch.shapes import circle
+from ..frame import Frame, Vector, add, cross, dot
+from ..naming import FaceName
+from ..prism import Prism
+from .change import edges_of, rounded
+from .combine import combine
+from .flat_sections import slabs
+from .measure import classifier_of, normals_of, sinks
+from .solids import Solid
 
 #: Ends of edges and levels that differ by less than this, mm, are the same.
 _SAME = 1e-6

@@ -14,10 +14,10 @@ from OCP.gp import gp_Pnt
 from OCP.TopAbs import TopAbs_OUT, TopAbs_REVERSED
 from OCP.TopoDS import TopoDS, TopoDS_Compound
 
-from .frame import Vector
-from .naming import FaceName
-from .occ import Solid
-from .occ_change import edges_of
+from ..frame import Vector
+from ..naming import FaceName
+from .change import edges_of
+from .solids import Solid
 
 
 def _pieces(solid: Solid, name: FaceName) -> TopoDS_Compound:

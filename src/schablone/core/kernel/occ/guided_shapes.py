@@ -30,10 +30,10 @@ from OCP.TopAbs import TopAbs_FACE, TopAbs_SHELL
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Shell, TopoDS_Solid
 
-from ..sketch.curves import Arc, Bezier, Curve, Line
-from .frame import Frame
-from .guided import Guided
-from .naming import FaceName
+from ...sketch.curves import Arc, Bezier, Curve, Line
+from ..frame import Frame
+from ..guided import Guided
+from ..naming import FaceName
 
 Floats = NDArray[np.float64]
 Named = list[tuple[TopoDS_Shape, FaceName]]

@@ -12,7 +12,7 @@ from OCP.Interface import Interface_Static
 from OCP.Message import Message, Message_Gravity
 from OCP.STEPControl import STEPControl_AsIs, STEPControl_Writer
 
-from .body import Body
+from .solids import Solid
 
 
 def quiet() -> None:
@@ -21,19 +21,19 @@ def quiet() -> None:
         printer.SetTraceLevel(Message_Gravity.Message_Fail)
 
 
-def step_of(bodies: Sequence[tuple[str, Body]]) -> bytes:
-    """A STEP file (AP214, mm) with one product for each body.
+def step_of(solids: Sequence[tuple[str, Solid]]) -> bytes:
+    """A STEP file (AP214, mm) with one product for each solid.
 
     Raises:
-        ValueError: where the kernel cannot write a body.
+        ValueError: where the kernel cannot write a solid.
     """
     quiet()
     Interface_Static.SetCVal_s("write.step.unit", "MM")
     Interface_Static.SetCVal_s("write.step.schema", "AP214IS")
     writer = STEPControl_Writer()
-    for name, body in bodies:
+    for name, solid in solids:
         Interface_Static.SetCVal_s("write.step.product.name", name)
-        if writer.Transfer(body.solid().shape, STEPControl_AsIs) != IFSelect_RetDone:
+        if writer.Transfer(solid.shape, STEPControl_AsIs) != IFSelect_RetDone:
             raise ValueError(f"the kernel could not write “{name}” as STEP")
     handle, path = tempfile.mkstemp(suffix=".step")
     os.close(handle)

@@ -20,7 +20,7 @@ from OCP.TopAbs import TopAbs_EDGE, TopAbs_REVERSED
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Face
 
-from .frame import Vector
+from ..frame import Vector
 
 if TYPE_CHECKING:
     from scipy.interpolate import BSpline

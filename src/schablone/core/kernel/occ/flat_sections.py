@@ -22,14 +22,16 @@ from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
 from OCP.TopTools import TopTools_IndexedMapOfShape
 
-from ..sketch.arrangement import arrange
-from ..sketch.curves import WIDEST_STEP, Arc, Curve, Line, Loop
-from ..sketch.regions import Region
-from .frame import Frame, Vector, cross, dot
-from .naming import FaceName
-from .occ import Solid, solid_of, united
-from .occ_bounds import bounds_of
-from .prism import Prism, moved_prism
+from ...sketch.arrangement import arrange
+from ...sketch.curves import WIDEST_STEP, Arc, Curve, Line, Loop
+from ...sketch.regions import Region
+from ..frame import Frame, Vector, cross, dot
+from ..naming import FaceName
+from ..prism import Prism, moved_prism
+from .booleans import united
+from .bounds import bounds_of
+from .combine import solid_of
+from .solids import Solid
 
 #: Chord tolerance, mm, for curves that are neither lines nor circles.
 _FINE = 0.005

@@ -1,0 +1,127 @@
+"""Tools put to solids, each outcome looked at in a second way."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+
+from OCP.BRep import BRep_Builder
+from OCP.TopoDS import TopoDS_Compound, TopoDS_Shape
+
+from ..naming import FaceName
+from ..prism import Prism
+from ..second import agrees
+from ..tools import Placed, ToNext, Tool, TurnedToNext, claimed, divided
+from .booleans import joined_shapes
+from .meshing import mesh_of
+from .shaped import turned_to_next, up_to_next
+from .solids import Made, Solid, in_order, is_free
+from .tool_shapes import shape_of
+
+#: By what share what is made of a tool may differ from what it must be.
+_CLAIMED = 1e-5
+#: How many stations a face of a led section goes over where the usual number fails.
+_OTHER_DIVISIONS = (8, 17, 5)
+#: Chord tolerance of meshes for the second reckoning, mm.
+_SECOND = 0.05
+
+
+def solid_of_tool(tool: Tool) -> Solid:
+    """The solid of one tool."""
+    return _as_claimed(tool, in_order(*shape_of(tool)))
+
+
+def solid_of(prisms: Sequence[Prism]) -> Solid:
+    """The solid of prisms that lie apart; several become one compound."""
+    made = [shape_of(prism) for prism in prisms]
+    if len(made) == 1:
+        return in_order(*made[0])
+    compound, builder = TopoDS_Compound(), BRep_Builder()
+    builder.MakeCompound(compound)
+    for shape, _ in made:
+        builder.Add(compound, shape)
+    return in_order(compound, [pair for _, named in made for pair in named])
+
+
+def combine(solid: Solid, operation: str, tools: Sequence[Tool]) -> Solid:
+    """Add tools to a solid, cut them from it, or keep what is common, in one boolean.
+
+    Faces keep their names by the kernel's history.
+
+    A face that the boolean divides gives its name to all its pieces.
+    """
+    made = [_next_of(solid, operation, tool) or shape_of(tool) for tool in tools]
+    whole = [in_order(*one) for one in made]
+    for tool, one in zip(tools, whole, strict=True):
+        _as_claimed(tool, one)
+    found = joined_shapes(solid, operation, made)
+    if not any(is_free(shape) for shape in (solid.shape, *(shape for shape, _ in made))):
+        if _can_be(solid, operation, whole, found):
+            return found
+    elif _agrees(solid, operation, whole, found):
+        return found
+    for other in _other_ways(solid, operation, tools, made):
+        if _agrees(solid, operation, whole, other):
+            return other
+    raise ValueError("the geometry kernel's answer does not agree with a second reckoning of it")
+
+
+def _as_claimed(tool: Tool, made: Solid) -> Solid:
+    """What the kernel made of a tool, if it has the volume that the tool's own figures give.
+
+    Raises:
+        ValueError: where it has not.
+    """
+    wanted = claimed(tool)
+    if wanted is not None and not isinstance(tool, Prism):
+        got = made.volume
+        if abs(got - wanted) > _CLAIMED * wanted:
+            raise ValueError(f"the geometry kernel makes {got:.6g} mm³ of what encloses {wanted:.6g} mm³")
+    return made
+
+
+def _can_be(solid: Solid, operation: str, made: Sequence[Solid], found: Solid) -> bool:
+    """Whether a volume lies between the least and the most that an operation can leave."""
+    before, after = solid.volume, found.volume if not found.is_empty() else 0.0
+    tools = [one.volume for one in made]
+    slack = 1e-7 * (before + math.fsum(tools))
+    least, most = {
+        "add": (max(before, *tools), before + math.fsum(tools)),
+        "cut": (before - math.fsum(tools), before),
+        "common": (0.0, min(before, math.fsum(tools))),
+    }[operation]
+    return least - slack <= after <= most + slack
+
+
+def _other_ways(solid: Solid, operation: str, tools: Sequence[Tool], made: Sequence[Made]) -> Iterator[Solid]:
+    """The same boolean in ways that often come out where the first does not: one tool after the other, and with the surfaces
+    of tools divided at other places."""
+    if operation != "common" and len(made) > 1:
+        step = solid
+        for one in made:
+            step = joined_shapes(step, operation, [one])
+        yield step
+    for stations in _OTHER_DIVISIONS:
+        others = [divided(tool, stations) for tool in tools]
+        if any(other is not None for other in others):
+            remade = [one if other is None else shape_of(other) for one, other in zip(made, others, strict=True)]
+            yield joined_shapes(solid, operation, remade)
+
+
+def _agrees(solid: Solid, operation: str, tools: Sequence[Solid], found: Solid) -> bool:
+    """Whether the kernel's answer has the volume that meshes come to as well."""
+    weighed = [(one.volume, mesh_of(one, _SECOND)) for one in (solid, *tools)]
+    return agrees(weighed[0], operation, weighed[1:], found.volume)
+
+
+def _next_of(
+    solid: Solid, operation: str, tool: Tool
+) -> tuple[TopoDS_Shape, list[tuple[TopoDS_Shape, FaceName]]] | None:
+    """The shape of a tool that goes to the next face, or None where it is of another kind."""
+    inner = tool.tool if isinstance(tool, Placed) else tool
+    if isinstance(inner, TurnedToNext):
+        return turned_to_next(solid, operation, inner, tool.motion if isinstance(tool, Placed) else None)
+    if not isinstance(inner, ToNext):
+        return None
+    prism = inner.prism.placed(tool.motion) if isinstance(tool, Placed) else inner.prism
+    return up_to_next(solid, operation, inner, prism)

@@ -1,0 +1,173 @@
+"""Kernel solids with the names of their faces, and what is measured on them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+from OCP.BRep import BRep_Builder, BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepCheck import BRepCheck_Analyzer
+from OCP.BRepGProp import BRepGProp, BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
+from OCP.GeomAbs import (
+    GeomAbs_Cone,
+    GeomAbs_Cylinder,
+    GeomAbs_Plane,
+    GeomAbs_Sphere,
+    GeomAbs_SurfaceOfExtrusion,
+    GeomAbs_Torus,
+)
+from OCP.gp import gp_Pnt
+from OCP.GProp import GProp_GProps
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID
+from OCP.TopExp import TopExp, TopExp_Explorer
+from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shape
+from OCP.TopTools import (
+    TopTools_IndexedDataMapOfShapeListOfShape,
+    TopTools_IndexedMapOfShape,
+)
+
+from ..figures import Figures
+from ..frame import Vector
+from ..naming import NAMELESS, FaceName
+from .bounds import bounds_of
+from .patch import Patch, patch_of
+
+#: To what share volumes and surfaces with free faces are measured.
+_MEASURED = 1e-7
+#: A shape with its faces and their names.
+Made = tuple[TopoDS_Shape, list[tuple[TopoDS_Shape, FaceName]]]
+
+
+@dataclass(frozen=True)
+class Solid:
+    """A kernel shape and the name of each of its faces, in the order of the kernel's own face map."""
+
+    shape: TopoDS_Shape
+    names: tuple[FaceName, ...]
+
+    def faces(self) -> list[TopoDS_Shape]:
+        return faces_of(self.shape)
+
+    def of_member(self, number: int) -> Solid:
+        """The same solid with the names of a member of a row."""
+        return Solid(self.shape, tuple(name.of_member(number) for name in self.names))
+
+    @cached_property
+    def figures(self) -> Figures:
+        """Volume, surface and bounds, measured once on the shape itself."""
+        rest, patches = self._divided
+        area = GProp_GProps()
+        if is_free(rest):
+            BRepGProp.SurfaceProperties_s(rest, area, _MEASURED)
+        else:
+            BRepGProp.SurfaceProperties_s(rest, area)
+        whole = math.fsum([area.Mass(), *(patch.figures[2] for patch in patches)])
+        volume, centre = self._weighed
+        return Figures(volume, whole, bounds_of(self.shape), centre)
+
+    @property
+    def volume(self) -> float:
+        """mm³; measured once, without what else :attr:`figures` takes."""
+        return self._weighed[0]
+
+    @cached_property
+    def _divided(self) -> tuple[TopoDS_Shape, list[Patch]]:
+        """The faces that the kernel measures, and those that are whole patches."""
+        patches = [(face, patch_of(TopoDS.Face_s(face))) for face in self.faces()]
+        if all(patch is None for _, patch in patches):
+            return self.shape, []
+        rest, builder = TopoDS_Compound(), BRep_Builder()
+        builder.MakeCompound(rest)
+        for face, patch in patches:
+            if patch is None:
+                builder.Add(rest, face)
+        return rest, [patch for _, patch in patches if patch is not None]
+
+    @cached_property
+    def _weighed(self) -> tuple[float, Vector]:
+        rest, patches = self._divided
+        found = GProp_GProps()
+        if not patches and not is_free(rest):
+            BRepGProp.VolumeProperties_s(rest, found)
+        elif not patches:
+            BRepGProp.VolumeProperties_s(rest, found, _MEASURED, False, False)
+        else:
+            # Each face gives the cone that it makes with the origin: together they are what the faces enclose.
+            for face in map(TopoDS.Face_s, faces_of(rest)):
+                found.Add(BRepGProp_Vinert(BRepGProp_Face(face), BRepGProp_Domain(face), gp_Pnt(), _MEASURED))
+        p = found.CentreOfMass()
+        volume = math.fsum([found.Mass(), *(patch.figures[0] for patch in patches)])
+        moments = [
+            math.fsum([found.Mass() * c, *(float(patch.figures[1][i]) for patch in patches)])
+            for i, c in enumerate((p.X(), p.Y(), p.Z()))
+        ]
+        x, y, z = (moment / volume if volume else 0.0 for moment in moments)
+        return volume, (x, y, z)
+
+    def is_empty(self) -> bool:
+        return not TopExp_Explorer(self.shape, TopAbs_SOLID).More()
+
+    def is_closed(self) -> bool:
+        """Whether every edge has a face on both sides: quick, where :meth:`is_valid` is slow."""
+        around = TopTools_IndexedDataMapOfShapeListOfShape()
+        TopExp.MapShapesAndAncestors_s(self.shape, TopAbs_EDGE, TopAbs_FACE, around)
+        return all(
+            around.FindFromIndex(k + 1).Size() == 2 or BRep_Tool.Degenerated_s(TopoDS.Edge_s(around.FindKey(k + 1)))
+            for k in range(around.Extent())
+        )
+
+    def touching(self) -> tuple[Vector, tuple[FaceName, ...]] | None:
+        """A spot where the solid touches itself along a line and no further, with the faces there: an edge with more than
+        two faces around it. None where there is none."""
+        around = TopTools_IndexedDataMapOfShapeListOfShape()
+        TopExp.MapShapesAndAncestors_s(self.shape, TopAbs_EDGE, TopAbs_FACE, around)
+        faces = TopTools_IndexedMapOfShape()
+        TopExp.MapShapes_s(self.shape, TopAbs_FACE, faces)
+        for k in range(around.Extent()):
+            beside = around.FindFromIndex(k + 1)
+            edge = TopoDS.Edge_s(around.FindKey(k + 1))
+            if beside.Size() > 2 and not BRep_Tool.Degenerated_s(edge):
+                curve = BRepAdaptor_Curve(edge)
+                p = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
+                return (p.X(), p.Y(), p.Z()), tuple(self.names[faces.FindIndex(face) - 1] for face in beside)
+        return None
+
+    def is_valid(self) -> bool:
+        """The kernel's full check: every face, edge and vertex. Slow for many faces."""
+        return bool(BRepCheck_Analyzer(self.shape).IsValid())
+
+    def counts(self) -> tuple[int, int]:
+        """How many faces and edges there are."""
+        edges = TopTools_IndexedMapOfShape()
+        TopExp.MapShapes_s(self.shape, TopAbs_EDGE, edges)
+        return len(self.names), edges.Extent()
+
+
+def faces_of(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
+    """The faces of a shape, each once."""
+    found = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(shape, TopAbs_FACE, found)
+    return [found.FindKey(i + 1) for i in range(found.Extent())]
+
+
+def in_order(
+    shape: TopoDS_Shape, named: Sequence[tuple[TopoDS_Shape, FaceName]], otherwise: FaceName = NAMELESS
+) -> Solid:
+    """Put names in the order of the shape's faces; those that have none get the name ``otherwise``."""
+    found = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(shape, TopAbs_FACE, found)
+    names: dict[int, FaceName] = {}
+    for face, name in named:
+        index = found.FindIndex(face)
+        if index:
+            names[index] = name
+    return Solid(shape, tuple(names.get(i + 1, otherwise) for i in range(found.Extent())))
+
+
+def is_free(shape: TopoDS_Shape) -> bool:
+    """Whether any face is a free surface: those the kernel's plain formulas measure badly, all others exactly."""
+    plain = (GeomAbs_Plane, GeomAbs_Cylinder, GeomAbs_Cone, GeomAbs_Sphere, GeomAbs_Torus, GeomAbs_SurfaceOfExtrusion)
+    return any(BRepAdaptor_Surface(TopoDS.Face_s(face)).GetType() not in plain for face in faces_of(shape))
