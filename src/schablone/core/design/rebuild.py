@@ -130,7 +130,7 @@ class _Rebuild:
         try:
             return self.memory.get(key, make)
         except Exception as error:
-            if not is_kernel_failure(error):
+            if not isinstance(error, ValueError) and not is_kernel_failure(error):
                 raise
             self.note(Problem(
                 area="part", name=part, what=f"“{part}” {what}.",

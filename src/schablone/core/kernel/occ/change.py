@@ -311,12 +311,20 @@ def stretched(solid: Solid, factors: Vector) -> Solid:
 
     By one factor everything keeps its kind of surface. By different ones surfaces become rational splines,
     whose control points the stretch moves exactly.
+
+    Raises:
+        NotMade: where the kernel would end over it.
     """
     fx, fy, fz = factors
     if abs(fx - fy) <= 1e-15 and abs(fx - fz) <= 1e-15:
         by = gp_Trsf()
         by.SetScale(gp_Pnt(0, 0, 0), fx)
         return _transformed(solid, by)
+    return unless_it_dies(solid, lambda: _unevenly(solid, factors))
+
+
+def _unevenly(solid: Solid, factors: Vector) -> Solid:
+    fx, fy, fz = factors
     converted = BRepBuilderAPI_NurbsConvert(solid.shape, True)
     first: Mapping[int, TopoDS_Shape] = {k: converted.ModifiedShape(face) for k, face in enumerate(solid.faces())}
     matrix = gp_GTrsf(gp_Mat(fx, 0, 0, 0, fy, 0, 0, 0, fz), gp_XYZ(0, 0, 0))
