@@ -351,7 +351,7 @@ def _how(line: SizeLine) -> str:
         if correction.gains and not correction.side:
             words.append("from one side of the material to the other")
         elif not correction.gains and along != "in height" and (row.process.peg_gain or row.process.hole_gain):
-            words.append("gains of its ends apart" if not row.measure.direct else "no gain acts on it")
+            words.append("gains of its ends apart")
     elif row.process.family == "cut":
         side = {"inside": "an opening, which a cut widens", "outside": "an outside, which a cut narrows"}
         words.append(side.get(correction.side, "as thick as the stock is" if row.measure.thick else "not at a cut"))
