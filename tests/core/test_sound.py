@@ -6,13 +6,15 @@ import math
 
 import pytest
 
-from schablone.core.design import Design
+from schablone.core.design import Design, read_design
 from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.naming import FaceName
+from schablone.core.kernel.occ import solid_of_tool
 from schablone.core.kernel.occ.hollow import distance_to, sample
-from schablone.core.process import View, neutral
-from tests.conftest import plate
-from tests.parts.making import extrude, rectangle, sketch, step
+from schablone.core.kernel.tools import stretched_tool
+from schablone.core.process import View, neutral, shipped_processes
+from tests.conftest import TOP, plate
+from tests.parts.making import circle, extrude, rectangle, sketch, step
 
 WANTED = View("wanted", neutral())
 
@@ -212,3 +214,51 @@ def test_a_step_may_be_called_unknown() -> None:
     names = {str(name) for name in found.bodies["part"].names()}
     assert {"unknown/end", "unknown/start", "unknown/side/edge.right", "bore/wall"} <= names
     assert found.figures["part"].volume < 40 * 30 * 10
+
+
+class TestStretchedTools:
+    """Where the kernel fails to stretch a whole part, its tools are stretched one by one, exactly."""
+
+    FACTORS = (1.004, 1.004, 1.0015)
+    WIRE = step(
+        "sweep", "wire", wire="2 mm", last="1.3 turn", x="12 mm * cos(turned)", y="12 mm * sin(turned)",
+        z="5 mm * turned / (1 turn)",
+    )  # fmt: skip
+    RING = (
+        sketch("s", circle("foot", "3 mm", "15 mm", "4 mm"), plane="front"),
+        step("revolve", "ring", sketch="s"),
+    )
+    SHORT = {**WIRE, "last": "0.3 turn"}
+    BENT = step("ring", "wires", of="wire", count="2", over="full")
+
+    def tools_of(self, *steps):
+        design = Design.model_validate({"name": "x", "steps": list(steps)})
+        found = rebuild(design, WANTED)
+        assert found.whole, [p.text for p in found.problems]
+        return found.features[steps[-1]["name"]].tools
+
+    @pytest.mark.parametrize("steps", [(WIRE,), RING, (SHORT, BENT)])
+    def test_each_has_the_volume_of_the_stretched_space(self, steps):
+        for tool in self.tools_of(*steps):
+            before, after = (solid_of_tool(one).volume for one in (tool, stretched_tool(tool, self.FACTORS)))
+            assert after == pytest.approx(before * math.prod(self.FACTORS), rel=2e-5)
+
+    def test_what_would_not_stay_what_it_is_is_told(self):
+        lying = (
+            sketch("s", circle("foot", "3 mm", "15 mm", "4 mm"), plane="front"),
+            step("revolve", "ring", sketch="s", about="x_axis"),
+        )
+        (tool,) = self.tools_of(*lying)
+        with pytest.raises(ValueError, match="upright"):
+            stretched_tool(tool, self.FACTORS)
+
+
+@pytest.mark.nightly
+def test_the_heat_guard_can_be_sent_to_every_printer() -> None:
+    design = read_design(TOP / "demo" / "smoker-heat-guard.schablone")
+    wanted = rebuild(design, WANTED).figures["guard"].volume
+    for machine in shipped_processes()[:3]:
+        view = design.seen("sent", machine)
+        found = rebuild(design, view)
+        assert found.whole, [p.text for p in found.problems]
+        assert found.figures["guard"].volume == pytest.approx(wanted * math.prod(view.stretch), rel=1e-6)

@@ -18,7 +18,7 @@ from ..kernel.body import Applied, Body, apply, merged, stretched
 from ..kernel.figures import Figures, NoEffect, NothingLeft, is_kernel_failure
 from ..kernel.level import Touching
 from ..kernel.naming import say_face, say_name, speaking_of
-from ..kernel.tools import title_of
+from ..kernel.tools import stretched_tool, title_of
 from ..problem import Problem, errors
 from ..process.lens import View
 from ..process.materials import MATERIALS
@@ -110,7 +110,7 @@ class _Rebuild:
                 break
             key = _key(self.part_keys.get(part, ""), "stretched", self.view.stretch)
             found = self.attempt(
-                part, f"body {key}", lambda body=body: stretched(body, self.view.stretch),  # type: ignore[misc]
+                part, f"body {key}", lambda body=body, part=part: self.stretched_as_a_whole(part, body),  # type: ignore[misc]
                 f"could not be scaled for the shrinkage of {self.view.process.name}; it is seen as it was drawn",
             )  # fmt: skip
             if isinstance(found, Body):
@@ -124,6 +124,32 @@ class _Rebuild:
                 self.result.figures[part] = weighed
             else:
                 del self.result.bodies[part]
+
+    def stretched_as_a_whole(self, part: str, body: Body) -> Body:
+        """A part stretched at the end; where the kernel fails at that, built anew of tools that are stretched each by itself.
+
+        Raises:
+            ValueError: where a tool cannot be, or a step changes the part otherwise than by tools.
+        """
+        try:
+            found = stretched(body, self.view.stretch)
+            if found.made is None or found.made.is_valid():
+                return found
+        except Exception as error:
+            if not isinstance(error, ValueError) and not is_kernel_failure(error):
+                raise
+        anew: Body | None = None
+        for step in self.design.steps:
+            feature = self.features.get(step.name)
+            if feature is None or feature.part != part or self.state_of(step.name) != "built":
+                continue
+            if feature.change or feature.brings or feature.others:
+                raise ValueError("a step changes the part as a whole")
+            tools = [stretched_tool(tool, self.view.stretch) for tool in feature.tools]
+            anew = apply(anew, feature.operation, tools).body
+        if anew is None:
+            raise ValueError("nothing makes the part")
+        return Body(anew.prisms, anew.made, body.frames)
 
     def attempt(self, part: str, key: str, make: Callable[[], object], what: str) -> object | None:
         """What is remembered or made of a whole part; None, with a problem, where the kernel fails at it."""

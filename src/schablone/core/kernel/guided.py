@@ -52,6 +52,12 @@ class Guided:
         ends = set() if self.closed else {self.start, self.end}
         return {*self.sides.values(), *ends}
 
+    def stretched(self, factors: Vector) -> Guided:
+        """The same in a space stretched along its axes, exactly: its stations follow."""
+        by = np.tile(factors, 3)
+        rows = tuple(tuple((np.array(row) * by).tolist()) for row in self.stations)
+        return replace(self, stations=rows)
+
     def frames(self) -> dict[FaceName, Frame]:
         """Frames of both ends, their normals out of the material; none where the path closes."""
         if self.closed:

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from ..sketch.curves import Line, Point
+from ..sketch.curves import Line, Mapping2D, Point
 from ..sketch.regions import Region
 from .along import Piped
 from .frame import Frame, Vector, cross, dot
@@ -61,6 +61,21 @@ class Revolved:
         area = self.region.area
         moment = (mx - area * self.at[0]) * wy - (my - area * self.at[1]) * wx
         return abs(moment) * math.radians(min(360.0, abs(self.last - self.first)))
+
+    def stretched(self, factors: Vector) -> Revolved:
+        """The same in a space stretched along its axes, exactly.
+
+        Raises:
+            ValueError: where it would be no turned solid any more.
+        """
+        _, direction = self.axis()
+        upright = math.hypot(direction[0], direction[1]) <= 1e-12 * abs(direction[2])
+        if not upright or abs(factors[0] - factors[1]) > 1e-15:
+            raise ValueError("what is turned about another axis than an upright one does not stay round")
+        frame, fx, fy, _ = self.frame.stretched(factors)
+        region = self.region.mapped(Mapping2D(a=fx, d=fy))
+        at, way = (self.at[0] * fx, self.at[1] * fy), (self.way[0] * fx, self.way[1] * fy)
+        return replace(self, frame=frame, region=region, at=at, way=way)
 
     def names(self) -> set[FaceName]:
         return {*self.sides.values(), *(() if self.is_full else (self.start, self.end))}
@@ -294,6 +309,20 @@ class Placed:
         most = tuple(max(c[i] for c in corners) for i in range(3))
         return least, most  # type: ignore[return-value]
 
+    def stretched(self, factors: Vector) -> Placed:
+        """The same in a space stretched along its axes, exactly.
+
+        Raises:
+            ValueError: where the motion and the stretch get into each other's way, or the tool cannot be stretched.
+        """
+        rows = self.motion.rows
+        if any(abs(rows[i][k] * (factors[i] - factors[k])) > 1e-15 for i in range(3) for k in range(3)):
+            raise ValueError("what was turned out of its plane cannot be scaled differently along z")
+        x, y, z = self.motion.shift
+        shift = (x * factors[0], y * factors[1], z * factors[2])
+        inner = stretched_tool(self.tool, factors)
+        return replace(self, tool=inner, motion=Motion(rows, shift))  # type: ignore[arg-type]
+
     def of_member(self, number: int) -> Placed:
         return replace(self, tool=self.tool.of_member(number))
 
@@ -310,6 +339,17 @@ def placed(tool: Tool, motion: Motion) -> Tool:
     if isinstance(tool, Placed):
         return Placed(tool.tool, motion.after(tool.motion))
     return Placed(tool, motion)
+
+
+def stretched_tool(tool: Tool, factors: Vector) -> Tool:
+    """A tool in a space stretched along its axes, exactly.
+
+    Raises:
+        ValueError: where it is of a kind, or lies so, that it would be another kind of tool.
+    """
+    if isinstance(tool, (Prism, Guided, Revolved, Placed)):
+        return tool.stretched(factors)
+    raise ValueError(f"{title_of(tool)} cannot be stretched by itself")
 
 
 def claimed(tool: Tool) -> float | None:
