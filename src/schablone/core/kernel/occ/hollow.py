@@ -44,8 +44,8 @@ from .solids import Solid, faces_of, in_order, is_free
 _OFF, _SPOTS = 6e-3, 40
 #: By what share of the wall pieces are led over each other where they do not come out edge to edge.
 _OVER = 0.02
-#: The most faces that are made thick one by one: they all meet each other. A free one takes as long as some plain ones.
-_MOST_PIECES, _FREE_COUNTS = 30, 5
+#: The most faces that are made thick one by one: they all meet each other. A free one takes as long as a dozen plain ones.
+_MOST_PIECES, _FREE_COUNTS = 30, 12
 #: Chord tolerance of the mesh that spots are taken from, mm.
 _CHORD = 5e-3
 
