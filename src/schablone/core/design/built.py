@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 from collections import OrderedDict
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
@@ -16,6 +18,12 @@ from ..quantity import Quantity
 from ..steps.workshop import Feature, Outlines
 
 Progress = Callable[[int, int, str], None]
+
+
+def key_of(*parts: object) -> str:
+    """A key by which what is made of some data is remembered."""
+    text = json.dumps(parts, sort_keys=True, default=str)
+    return hashlib.sha256(text.encode("utf8")).hexdigest()
 
 
 class Cancelled(Exception):

@@ -6,19 +6,17 @@ by key, so that only what an edit changes is built again, in whatever order edit
 
 from __future__ import annotations
 
-import hashlib
-import json
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
 from ..formula import FormulaError
 from ..formula.errors import did_you_mean
 from ..formula.sheet import Sheet
-from ..kernel.body import Applied, Body, apply, merged, stretched
-from ..kernel.figures import Figures, NoEffect, NothingLeft, is_kernel_failure
+from ..kernel.body import Applied, Body, apply, merged
+from ..kernel.figures import NoEffect, NothingLeft, is_kernel_failure
 from ..kernel.level import Touching
 from ..kernel.naming import say_face, say_name, speaking_of
-from ..kernel.tools import stretched_tool, title_of
+from ..kernel.tools import title_of
 from ..problem import Problem, errors
 from ..process.lens import View
 from ..process.materials import MATERIALS
@@ -28,19 +26,14 @@ from ..sketch.tracing import Trace, edges_followed
 from ..steps.base import Step
 from ..steps.sketch import Sketch
 from ..steps.workshop import Feature, Outlines, Remark, StepError, Workshop
-from .built import Cancelled, Memory, Progress, Rebuilt, StepState
+from .built import Cancelled, Memory, Progress, Rebuilt, StepState, key_of
 from .evaluate import sheet_of
 from .facing import facing
+from .finishing import finished
 from .model import Design, Part
 from .slots import slot_values
-from .treat import bevels, cuts, treated
 
 __all__ = ["Cancelled", "Memory", "Progress", "Rebuilt", "StepState", "rebuild"]
-
-
-def _key(*parts: object) -> str:
-    text = json.dumps(parts, sort_keys=True, default=str)
-    return hashlib.sha256(text.encode("utf8")).hexdigest()
 
 
 class _Rebuild:
@@ -80,7 +73,7 @@ class _Rebuild:
         round_ = [view.gain("inside", 10.0, lying=lying) for lying in (False, True)]
         gains = (*round_, view.gain("inside"), view.gain("outside"), view.gain("outside", 10.0))
         plain = all(step.only_prisms() for step in design.steps if step.on)
-        self.ground_key = _key(view.lens, view.stretch, gains, plain)
+        self.ground_key = key_of(view.lens, view.stretch, gains, plain)
         self.part_keys: dict[str, str] = {}
         self.stretch = view.stretch if plain else (1.0, 1.0, 1.0)
         if within is not None:
@@ -94,105 +87,13 @@ class _Rebuild:
                 self.progress(i, len(steps), step.name)
             self.result.steps[step.name] = self.one(step) if i <= self.last else StepState("later")
         if self.within is None:
-            self.finish()
+            finished(self.design, self.memory, self.result, self.part_keys, self.stretch, self.finishes)
         if not self.result.bodies and not errors(self.result.problems):
             self.note(Problem(
                 area="design", what="The design makes no part yet.", severity="warning",
                 hint="Draw a sketch and extrude it.",
             ))  # fmt: skip
         return self.result
-
-    def finish(self) -> None:
-        """Stretch as a whole what was not stretched tool by tool."""
-        self.result.bodies = {part: body for part, body in self.result.bodies.items() if self.finishes(part)}
-        for part, body in self.result.bodies.items():
-            if self.stretch == self.view.stretch:
-                break
-            key = _key(self.part_keys.get(part, ""), "stretched", self.view.stretch)
-            found = self.attempt(
-                part, f"body {key}", lambda body=body, part=part: self.stretched_as_a_whole(part, body),  # type: ignore[misc]
-                f"could not be scaled for the shrinkage of {self.view.process.name}; it is seen as it was drawn",
-            )  # fmt: skip
-            if isinstance(found, Body):
-                self.result.bodies[part] = found
-                self.result.keys[part] = key
-        self.treat()
-        for part, body in [*self.result.bodies.items()]:
-            key = f"figures {self.result.keys[part]}"
-            weighed = self.attempt(part, key, body.figures, "came out so that it cannot be measured")
-            if isinstance(weighed, Figures):
-                self.result.figures[part] = weighed
-            else:
-                del self.result.bodies[part]
-
-    def stretched_as_a_whole(self, part: str, body: Body) -> Body:
-        """A part stretched at the end; where the kernel fails at that, built anew of tools that are stretched each by itself.
-
-        Raises:
-            ValueError: where a tool cannot be, or a step changes the part otherwise than by tools.
-        """
-        try:
-            found = stretched(body, self.view.stretch)
-            if found.made is None or found.made.is_valid():
-                return found
-        except Exception as error:
-            if not isinstance(error, ValueError) and not is_kernel_failure(error):
-                raise
-        anew: Body | None = None
-        for step in self.design.steps:
-            feature = self.features.get(step.name)
-            if feature is None or feature.part != part or self.state_of(step.name) != "built":
-                continue
-            if feature.change or feature.brings or feature.others:
-                raise ValueError("a step changes the part as a whole")
-            tools = [stretched_tool(tool, self.view.stretch) for tool in feature.tools]
-            anew = apply(anew, feature.operation, tools).body
-        if anew is None:
-            raise ValueError("nothing makes the part")
-        return Body(anew.prisms, anew.made, body.frames)
-
-    def attempt(self, part: str, key: str, make: Callable[[], object], what: str) -> object | None:
-        """What is remembered or made of a whole part; None, with a problem, where the kernel fails at it."""
-        try:
-            return self.memory.get(key, make)
-        except Exception as error:
-            if not isinstance(error, ValueError) and not is_kernel_failure(error):
-                raise
-            self.note(Problem(
-                area="part", name=part, what=f"“{part}” {what}.",
-                hint="Look for faces that only just touch, and for very thin places.",
-            ))  # fmt: skip
-            return None
-
-    def treat(self) -> None:
-        """What is done to flat parts as a whole for a machine that cuts, or what its cut does to them."""
-        view, machine = self.view, self.view.process
-        if view.lens == "wanted" or not (cuts(machine) or bevels(view)):
-            return
-        made_of = self.result.made_of
-        for part, body in self.result.bodies.items():
-            key = _key(
-                self.result.keys[part],
-                "treated",
-                view.lens,
-                view.on_line,
-                view.relieved,
-                view.bevelled,
-                machine.model_dump(),
-            )
-            try:
-                found = self.memory.get(f"body {key}", lambda body=body, part=part: treated(body, view, made_of[part]))  # type: ignore[misc]
-            except Exception as error:
-                if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(error):
-                    raise
-                self.note(Problem(
-                    area="part", name=part, what=f"“{part}” cannot be made as it is drawn: {str(error) or 'the kernel failed'}.",
-                    hint=f"Look for slots narrower than the cut of {machine.name}, for parts that are not flat, and for thin first layers.",
-                ))  # fmt: skip
-                continue
-            assert isinstance(found, Body)
-            self.result.bodies[part] = found
-            self.result.keys[part] = key
 
     def note(self, problem: Problem) -> None:
         self.result.problems.append(problem)
@@ -303,13 +204,13 @@ class _Rebuild:
         )
         data = step.model_dump(exclude={"note", "when", "on", "group"})
         alone = "" if step.looks_around else getattr(step, "part", "")
-        part_key = self.part_keys.get(alone, "") or _key(*sorted(self.part_keys.items()))
+        part_key = self.part_keys.get(alone, "") or key_of(*sorted(self.part_keys.items()))
         below = [self.keys.get(name, "") for name in step.needs()]
         if (wish := step.remakes()) is not None:
             shop.remade, remade_key = self.remake(step, *wish, values)
             below.append(remade_key)
         traced = repr(self.traced.get(step.name, ""))
-        key = _key(self.ground_key, data, numbers, outputs, below, part_key, traced, shop.densities)
+        key = key_of(self.ground_key, data, numbers, outputs, below, part_key, traced, shop.densities)
         drawing = self.memory.get(f"drawing {key}", lambda: step.outlines(shop))
         if isinstance(drawing, Outlines):
             self.result.drawings[step.name] = drawing
@@ -357,7 +258,7 @@ class _Rebuild:
             for remark in feature.remarks:
                 self.remark(step.name, remark)
             return
-        body_key = _key(self.part_keys.get(feature.part, self.ground_key), key)
+        body_key = key_of(self.part_keys.get(feature.part, self.ground_key), key)
 
         for part, make in feature.others.items():
             self.give_other(feature.part, part, make, before, body_key)
@@ -394,7 +295,7 @@ class _Rebuild:
                 "Choose another part, or make a new one.",
                 "other",
             )
-        key = _key(body_key, "other", part)
+        key = key_of(body_key, "other", part)
         made = self.memory.get(f"body {key}", lambda: make(before))
         assert isinstance(made, Body)
         self.result.bodies[part] = made
