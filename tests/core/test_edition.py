@@ -47,7 +47,12 @@ def test_an_edition_holds_all_that_people_need(edition: bytes, slide: Design) ->
     assert "<table>" in found.members["README.html"].decode()
     assert "CC-BY-4.0" in found.members["LICENCE.txt"].decode()
     ready = [name for name in found.members if name.startswith("ready/")]
-    assert len(ready) == 3 * 3 * 3  # presets, machines that print, formats
+    assert (
+        len(ready) == (3 + 1) * 3
+    )  # all presets on the large bed, the smallest on the middle one, in three formats each
+    readme = found.members["README.md"].decode()
+    assert "Hummel 10 on Printer Zeisig · PLA: slide is longer than the bed by 152" in readme
+    assert "&#x27;" not in readme
     widths = {}
     for name in ready:
         if name.endswith(".stl"):

@@ -47,7 +47,7 @@ def quick_findings(design: Design, built: Rebuilt) -> list[Finding]:
         _limits(design, built),
         _steps(built),
         *_no_volume(built),
-        *_bed(built),
+        *beds(built),
         *holding(built),
     ]
     if design.publish.adjust:
@@ -146,8 +146,8 @@ def _unsound(body: Body, mesh: Mesh | None, *, lightly: bool) -> str:
 _CHORDS = 0.03
 
 
-def _bed(built: Rebuilt) -> list[Finding]:
-    """Whether each part lies on the machine's bed, turned by a quarter if need be."""
+def beds(built: Rebuilt) -> list[Finding]:
+    """For each machine whether all of its parts lie on its bed, turned by a quarter if need be."""
     return [_bed_of(machine, bodies, built) for machine, bodies in built.by_machine() if bodies]
 
 

@@ -23,6 +23,7 @@ from ..kernel.mesh import Mesh
 from ..problem import Problem, SchabloneError, errors
 from ..process.model import Process
 from ..process.store import parse_process, write_process
+from ..prove.checks import beds
 from .exports import export
 from .piece import Piece
 from .readme import licence_text, readme_html, readme_markdown
@@ -118,7 +119,8 @@ def suitable(design: Design, processes: Sequence[Process]) -> list[Process]:
 
 
 def make_edition(design: Design, processes: Sequence[Process], paint: Painter) -> bytes:
-    """Build every preset on every process and put all into one zip.
+    """Build every preset on every process and put all into one zip. Files for a machine on whose bed a part does not lie are
+    left out, with a word in the README.
 
     Raises:
         SchabloneError: where a preset cannot be built or nothing may be adjusted.
@@ -133,6 +135,7 @@ def make_edition(design: Design, processes: Sequence[Process], paint: Painter) -
     picture: bytes | None = None
     presets = design.publish.presets
     ready: list[tuple[str, str, str]] = []
+    left_out: list[tuple[str, str, str]] = []
     for process in own:
         members[f"processes/{file_name(process.name)}.json"] = write_process(process).encode("utf8")
     for process in processes:
@@ -150,6 +153,10 @@ def make_edition(design: Design, processes: Sequence[Process], paint: Painter) -
                         hint=first.hint,
                     )
                 )  # fmt: skip
+            small = next((finding for finding in beds(built) if not finding.holds), None)
+            if small is not None:
+                left_out.append((preset_name, process.name, f"{small.place.replace('_', ' ')} is {small.why}"))
+                continue
             families = {machine.family for machine, bodies in built.by_machine() if bodies}
             printed = (".3mf", ".stl") if "print" in families else ()
             for ending in (*printed, *((".dxf", ".svg") if families - {"print"} else ()), ".step"):
@@ -160,8 +167,8 @@ def make_edition(design: Design, processes: Sequence[Process], paint: Painter) -
     wanted = rebuild(design, design.seen("wanted", processes[0], own), memory)
     picture = paint([body.mesh(0.05) for body in wanted.bodies.values()])
     members["picture.png"] = picture
-    members["README.md"] = readme_markdown(design, processes, ready, wanted.sheet).encode("utf8")
-    members["README.html"] = readme_html(design, processes, ready, wanted.sheet).encode("utf8")
+    members["README.md"] = readme_markdown(design, processes, ready, left_out, wanted.sheet).encode("utf8")
+    members["README.html"] = readme_html(design, processes, ready, left_out, wanted.sheet).encode("utf8")
     members["LICENCE.txt"] = licence_text(design).encode("utf8")
     members[MANIFEST] = _manifest(design, members)
     return _zip(members)

@@ -27,9 +27,13 @@ _STYLE = (
 
 
 def readme_markdown(
-    design: Design, processes: Sequence[Process], ready: Sequence[tuple[str, str, str]], sheet: Sheet
+    design: Design,
+    processes: Sequence[Process],
+    ready: Sequence[tuple[str, str, str]],
+    left_out: Sequence[tuple[str, str, str]],
+    sheet: Sheet,
 ) -> str:
-    """Title, picture, what it is for, what to measure, what may be adjusted, ready-made files, licence."""
+    """Title, picture, what it is for, what to measure, what may be adjusted, ready-made files and those that were left out with the reason, licence."""
     publish = design.publish
     title = publish.title or design.name
     lines = [f"# {as_typed(title)}", "", f"![{as_typed(title)}](picture.png)", ""]
@@ -49,6 +53,9 @@ def readme_markdown(
     lines += ["## Ready-made files", "", "They are corrected for the machine that they are named after.", ""]
     lines += ["| for | machine | file |", "|---|---|---|"]
     lines += [f"| {as_typed(preset)} | {as_typed(process)} | [{path}]({path}) |" for preset, process, path in ready]
+    if left_out:
+        lines += ["", "Not made ready, since it would not fit:", ""]
+        lines += [f"- {as_typed(preset)} on {as_typed(process)}: {as_typed(why)}." for preset, process, why in left_out]
     tried = ", ".join(as_typed(process.name) for process in processes)
     lines += ["", f"Tried with: {tried}.", "", "## Licence", "", as_typed(licence_name(design))]
     if publish.author:
@@ -57,12 +64,16 @@ def readme_markdown(
 
 
 def readme_html(
-    design: Design, processes: Sequence[Process], ready: Sequence[tuple[str, str, str]], sheet: Sheet
+    design: Design,
+    processes: Sequence[Process],
+    ready: Sequence[tuple[str, str, str]],
+    left_out: Sequence[tuple[str, str, str]],
+    sheet: Sheet,
 ) -> str:
     """The same as one HTML page."""
     import markdown  # here, since only publishing pays for loading it
 
-    body = markdown.markdown(readme_markdown(design, processes, ready, sheet), extensions=["tables"])
+    body = markdown.markdown(readme_markdown(design, processes, ready, left_out, sheet), extensions=["tables"])
     title = html.escape(design.publish.title or design.name)
     return (
         f'<!doctype html>\n<html lang="en"><head><meta charset="utf-8"><title>{title}</title>'
