@@ -24,6 +24,11 @@ settings.load_profile("here")
 
 TOP = Path(__file__).resolve().parent.parent
 SLIDE = TOP / "demo" / "entrance-slide.schablone"
+#: The names of all demo designs; those that take long to build are tried by ./check --all.
+DEMOS = [
+    pytest.param(path.stem, marks=[pytest.mark.nightly] if path.stem == "smoker-heat-guard" else [])
+    for path in sorted((TOP / "demo").glob("*.schablone"))
+]
 
 
 @pytest.fixture

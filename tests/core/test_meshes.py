@@ -16,7 +16,7 @@ from schablone.core.kernel.mesh import Mesh
 from schablone.core.kernel.triangles import triangulate
 from schablone.core.process import Process, View, neutral, shipped_processes
 from schablone.core.process.model import Material
-from tests.conftest import TOP
+from tests.conftest import DEMOS, TOP
 from tests.parts.making import circle, cut, extrude, rectangle, sketch, slot, step
 
 
@@ -29,7 +29,7 @@ def whole(mesh: Mesh) -> None:
     assert solid.status() == Error.NoError
 
 
-@pytest.mark.parametrize("demo", sorted(path.stem for path in (TOP / "demo").glob("*.schablone")))
+@pytest.mark.parametrize("demo", DEMOS)
 def test_those_of_every_demo_as_it_is_sent_and_as_it_comes_off(demo: str) -> None:
     design = read_design(TOP / "demo" / f"{demo}.schablone")
     machine = next((p for p in shipped_processes() if p.name == design.process), neutral())

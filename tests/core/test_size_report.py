@@ -9,13 +9,13 @@ import pytest
 from schablone.core.design import Design, read_design
 from schablone.core.design.evaluate import sheet_of
 from schablone.core.design.measures import measures_of
-from schablone.core.design.rebuild import rebuild
+from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.formula.errors import FormulaError
 from schablone.core.process import Process, shipped_processes
 from schablone.core.process.calibrate import Reading, calibrate, calibrated
 from schablone.core.process.model import Known, Material
 from schablone.core.prove.size_report import SizeLine, size_report
-from tests.conftest import TOP, plate
+from tests.conftest import DEMOS, TOP, plate
 
 STUFF = Material(name="stuff", density=1.0)
 FITS = {"press": -0.1, "push": 0.0, "sliding": 0.2, "loose": 0.5}
@@ -25,8 +25,8 @@ def printer(**more: object) -> Process:
     return Process.model_validate({"name": "P", "material": STUFF, "fits": FITS, **more})
 
 
-def lines_of(design: Design, machine: Process) -> list[SizeLine]:
-    built = rebuild(design, design.seen("wanted", machine))
+def lines_of(design: Design, machine: Process, memory: Memory | None = None) -> list[SizeLine]:
+    built = rebuild(design, design.seen("wanted", machine), memory)
     return size_report(design, measures_of(design, built), machine, built.sheet)
 
 
@@ -171,12 +171,13 @@ def test_a_size_beyond_what_was_measured_is_told():
     assert report("2 mm", machine).beyond.startswith("smaller than what was measured")
 
 
-@pytest.mark.parametrize("demo", sorted(path.stem for path in (TOP / "demo").glob("*.schablone")))
+@pytest.mark.parametrize("demo", DEMOS)
 def test_every_demo_has_a_report_on_every_machine(demo):
     design = read_design(TOP / "demo" / f"{demo}.schablone")
+    memory = Memory()
     for machine in shipped_processes():
         sheet = sheet_of(design, machine)
-        lines = lines_of(design, machine)
+        lines = lines_of(design, machine, memory)
         assert {line.row.name for line in lines} == set(sheet.cells) & {size.name for size in design.sizes}
 
 
