@@ -13,7 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from schablone.core.design import Design
-from schablone.core.design.lens_table import LensRow, lens_table
+from schablone.core.design.lens_table import LensRow, lens_table, machines_of, seen_through
 from schablone.core.design.measures import Measures, measures_of
 from schablone.core.design.rebuild import Rebuilt, rebuild
 from schablone.core.process import Process
@@ -270,3 +270,43 @@ def test_a_cut_is_as_wide_as_the_part_is_thick() -> None:
     low, high = rebuild(design, design.seen("sent", laser)).bodies["part"].figures().bounds
     assert rows["wide"].sent.value == pytest.approx(40.5)
     assert high[0] - low[0] == pytest.approx(40.5)
+
+
+def test_a_measure_is_one_on_the_machine_of_its_part_only() -> None:
+    """A hole in what is printed and a tab of what is cut, both of one size: a line for each, and no more."""
+    steps = [
+        sketch("o", rectangle("edge", "60 mm", "30 mm")), extrude("plate", "o", "4 mm", part="box"),
+        step("hole", "bore", face="plate/end", diameter="pin"),
+        sketch("t", rectangle("tab", "pin", "20 mm", "90 mm")), extrude("tab", "t", "4 mm", part="lid"),
+    ]  # fmt: skip
+    design = Design.model_validate({
+        "sizes": [{"name": "pin", "formula": "6 mm"}], "steps": steps,
+        "parts": [{"name": "box"}, {"name": "lid", "process": "L"}],
+    })  # fmt: skip
+    printer = Process(name="P", material=STUFF, hole_gain=-0.2, peg_gain=0.1)
+    laser = Process.model_validate(
+        {"name": "L", "kind": "laser or knife", "material": STUFF, "kerfs": [{"thickness": 4, "kerf": 0.3}]}
+    )
+    built = rebuild(design, design.seen("sent", printer, [laser]))
+    rows = lens_table(design, measures_of(design, built), printer, built.sheet, machines_of(built))
+    assert sorted((row.process.name, row.measure.correction.side, round(row.sent.value, 6)) for row in rows) == [
+        ("L", "outside", 6.3), ("P", "inside", 6.0),
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize(("left", "gain"), [("-wide/2", 0.1), ("-20 mm", None)])
+def test_half_of_a_width_is_one_only_where_the_other_half_is_there(left: str, gain: float | None) -> None:
+    corners = [(left, "-10 mm"), ("wide/2", "-10 mm"), ("wide/2", "10 mm"), (left, "10 mm")]
+    steps = [sketch("o", polygon("edge", *corners)), extrude("plate", "o", "4 mm")]
+    design = Design.model_validate({"sizes": [{"name": "wide", "formula": "60 mm"}], "steps": steps})
+    rows, measures = rows_of(design, Process(name="P", material=STUFF, peg_gain=0.1))
+    assert rows["wide"].difference == pytest.approx(gain or 0.0)
+    assert measures.of["wide"][0].correction.side == ("outside" if gain else "")
+
+
+def test_nothing_is_said_of_what_is_not_known_yet() -> None:
+    design = design_of("openings in an outline")
+    machine = Process(name="P", material=STUFF, shrinkage_xy=1.0)
+    sheet = rebuild(design, design.seen("wanted", machine)).sheet
+    assert lens_table(design, Measures(), machine, sheet) == []
+    assert seen_through(design, Measures(), design.seen("sent", machine), sheet) == {}

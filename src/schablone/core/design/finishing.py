@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 
 from ..kernel.body import Body, apply, stretched
 from ..kernel.figures import Figures, is_kernel_failure
@@ -13,43 +15,32 @@ from .built import Memory, Rebuilt, key_of
 from .model import Design
 from .treat import bevels, cuts, treated
 
+#: By what share the volume of a stretched part may differ from what it must be: so well is it measured on rational surfaces.
+_STRETCHED = 1e-4
 
-def finished(
-    design: Design,
-    memory: Memory,
-    result: Rebuilt,
-    part_keys: Mapping[str, str],
-    stretch: Vector,
-    finishes: Callable[[str], bool],
-) -> None:
-    """Finish the parts of a rebuild, those that ``finishes`` tells. ``stretch`` is by what tools were stretched as they were
+
+@dataclass(slots=True)
+class Finishing:
+    """Finishes the parts of a rebuild, those that ``finishes`` tells. ``stretch`` is by what tools were stretched as they were
     used, ``part_keys`` the keys of the parts by then."""
-    _Finishing(design, memory, result, part_keys, stretch, finishes).finish()
 
+    design: Design
+    memory: Memory
+    result: Rebuilt
+    part_keys: Mapping[str, str]
+    stretch: Vector
+    finishes: Callable[[str], bool]
 
-class _Finishing:
-    def __init__(
-        self,
-        design: Design,
-        memory: Memory,
-        result: Rebuilt,
-        part_keys: Mapping[str, str],
-        stretch: Vector,
-        finishes: Callable[[str], bool],
-    ) -> None:
-        self.design, self.memory, self.result, self.part_keys = design, memory, result, part_keys
-        self.stretch, self.finishes, self.view = stretch, finishes, result.view
-
-    def finish(self) -> None:
-        """Stretch as a whole what was not stretched tool by tool."""
+    def run(self) -> None:
+        """Stretch as a whole what was not stretched tool by tool, treat it, and measure it."""
         self.result.bodies = {part: body for part, body in self.result.bodies.items() if self.finishes(part)}
         for part, body in self.result.bodies.items():
-            if self.stretch == self.view.stretch:
+            if self.stretch == self.result.view.stretch:
                 break
-            key = key_of(self.part_keys.get(part, ""), "stretched", self.view.stretch)
+            key = key_of(self.part_keys.get(part, ""), "stretched", self.result.view.stretch)
             found = self.attempt(
                 part, f"body {key}", lambda body=body, part=part: self.stretched_as_a_whole(part, body),  # type: ignore[misc]
-                f"could not be scaled for the shrinkage of {self.view.process.name}; it is seen as it was drawn",
+                f"could not be scaled for the shrinkage of {self.result.view.process.name}; it is seen as it was drawn",
             )  # fmt: skip
             if isinstance(found, Body):
                 self.result.bodies[part] = found
@@ -69,9 +60,10 @@ class _Finishing:
         Raises:
             ValueError: where a tool cannot be, or a step changes the part otherwise than by tools.
         """
+        volume = body.figures().volume * math.prod(self.result.view.stretch)
         try:
-            found = stretched(body, self.view.stretch)
-            if found.made is None or found.made.is_valid():
+            found = stretched(body, self.result.view.stretch)
+            if abs(found.figures().volume - volume) <= _STRETCHED * volume:
                 return found
         except Exception as error:
             if not isinstance(error, ValueError) and not is_kernel_failure(error):
@@ -83,10 +75,10 @@ class _Finishing:
                 continue
             if feature.change or feature.brings or feature.others:
                 raise ValueError("a step changes the part as a whole")
-            tools = [stretched_tool(tool, self.view.stretch) for tool in feature.tools]
+            tools = [stretched_tool(tool, self.result.view.stretch) for tool in feature.tools]
             anew = apply(anew, feature.operation, tools).body
-        if anew is None:
-            raise ValueError("nothing makes the part")
+        if anew is None or abs(anew.figures().volume - volume) > _STRETCHED * volume:
+            raise ValueError("it does not come to the volume that it must have")
         return Body(anew.prisms, anew.made, body.frames)
 
     def attempt(self, part: str, key: str, make: Callable[[], object], what: str) -> object | None:
@@ -104,7 +96,7 @@ class _Finishing:
 
     def treat(self) -> None:
         """What is done to flat parts as a whole for a machine that cuts, or what its cut does to them."""
-        view, machine = self.view, self.view.process
+        view, machine = self.result.view, self.result.view.process
         if view.lens == "wanted" or not (cuts(machine) or bevels(view)):
             return
         made_of = self.result.made_of

@@ -55,7 +55,7 @@ def machines_of(built: Rebuilt) -> Machines:
 def lens_table(
     design: Design, measures: Measures, process: Process, sheet: Sheet, own: Machines | None = None
 ) -> list[LensRow]:
-    """Every size that has a value, through the lenses, in the order of the design.
+    """Every size that has a value and of which is known what it measures, through the lenses, in the order of the design.
 
     A size along both the bed and the height shrinks by different shares; it is shown as along the bed. A size that is a
     measure in several ways (of a hole here and of a peg there), or of parts made by different processes (``own``), has a row
@@ -63,15 +63,17 @@ def lens_table(
     """
     rows = []
     for size in design.sizes:
-        each = measures.of.get(size.name, (Measure(),))
-        machines = {}
-        for part in sorted({part for measure in each for part in measure.parts}) or [""]:
-            machine, mine = (own or {}).get(part, (process, sheet))
-            machines[machine.name] = (machine, mine)
-        for machine, mine in machines.values():
+        by_machine: dict[str, tuple[Process, Sheet, list[Measure]]] = {}
+        for measure in measures.of.get(size.name, ()):
+            # A measure of a part is one on the machine that makes that part, and on no other.
+            for part in sorted(measure.parts) or [""]:
+                machine, mine = (own or {}).get(part, (process, sheet))
+                known = by_machine.setdefault(machine.name, (machine, mine, []))[2]
+                if measure not in known:
+                    known.append(measure)
+        for machine, mine, each in by_machine.values():
             if size.name in mine.cells:
-                found = [_row(design, measures, size.name, machine, mine, measure) for measure in _made(each, machine)]
-                rows += _different(found)
+                rows += _different([_row(design, measures, size.name, machine, mine, m) for m in _made(each, machine)])
     return rows
 
 
@@ -83,14 +85,14 @@ def _different(rows: list[LensRow]) -> list[LensRow]:
     return [row for row in rows if row in told.values()]
 
 
-def _made(measures: tuple[Measure, ...], process: Process) -> list[Measure]:
+def _made(measures: list[Measure], process: Process) -> list[Measure]:
     """The measures that a machine makes differ: to one that cuts the thickness of its stock is what it is."""
     if process.family == "cut" and any(measure.thick for measure in measures):
         thick = next(measure for measure in measures if measure.thick)
         return [replace(thick, correction=Correction(thick.correction.axes))]
     if process.family == "fold":
         return [measures[0]]
-    return list(measures)
+    return measures
 
 
 def _row(design: Design, measures: Measures, name: str, process: Process, sheet: Sheet, measure: Measure) -> LensRow:
@@ -131,7 +133,8 @@ def cut_sheet(measures: Measures, parts: Iterable[str], process: Process) -> tup
 def seen_through(
     design: Design, measures: Measures, view: View, sheet: Sheet, own: Machines | None = None
 ) -> dict[str, Quantity]:
-    """The value of every size in one view; of a size that is several measures, the first."""
+    """The value of every size in one view; of a size that is several measures, the first. Under another lens than Wanted a
+    size is left out as long as nothing is known of what it measures."""
     if view.lens == "wanted":
         return {size.name: sheet.cells[size.name].wanted for size in design.sizes if size.name in sheet.cells}
     table = reversed(lens_table(design, measures, view.process, sheet, own))

@@ -23,7 +23,7 @@ from ..process.correction import Correction, Gain, Side
 from ..process.lens import View
 from ..process.model import Process, neutral
 from ..quantity import LENGTH
-from ..sketch.curves import Loop
+from ..sketch.curves import Loop, Point
 from ..steps.base import Slot, Step
 from ..steps.gauges import Gauge, gauges_of
 from ..steps.sketch import Sketch
@@ -100,14 +100,13 @@ class Measures:
 @dataclass(frozen=True, slots=True)
 class _Use:
     """A length of a step, as the formula of which sizes, and what it is for the machine. ``placed``: it says where something
-    is, not how large; ``halved``: it measures the part only where it is half of a size (a point at ``width/2``)."""
+    is, not how large."""
 
     step: Step
     slot: Slot
     tree: Node
     correction: Correction
     placed: bool = False
-    halved: bool = False
 
 
 def measures_of(design: Design, built: Rebuilt) -> Measures:
@@ -123,7 +122,7 @@ def measures_of(design: Design, built: Rebuilt) -> Measures:
     found: dict[str, tuple[Measure, ...]] = {}
     for name, tree in trees.items():
         mine = frozenset(parts.get(name, ()))
-        measures = _direct([use for use, one in flows if one == name], name, mine, built.sheet)
+        measures = _direct(design, [use for use, one in flows if one == name], name, built.sheet)
         if not measures:
             axes = through.get(name, set())
             if not axes:
@@ -134,18 +133,17 @@ def measures_of(design: Design, built: Rebuilt) -> Measures:
     return Measures(found, _sheets(built))
 
 
-def _direct(uses: list[_Use], name: str, parts: frozenset[str], sheet: Sheet) -> list[Measure]:
-    """The measures that a size is by itself, in proportion. Where it is a measure somewhere, it is no mere place elsewhere."""
+def _direct(design: Design, uses: list[_Use], name: str, sheet: Sheet) -> list[Measure]:
+    """The measures that a size is by itself, in proportion, each of the parts of its step. Where it is a measure somewhere,
+    it is no mere place elsewhere."""
     sizes: list[Measure] = []
     places: list[Measure] = []
     for use in uses:
-        share = _share(use, name, sheet)
-        if share is None:
+        if not _in_proportion(use, name, sheet):
             continue
-        placed = use.placed or (use.halved and abs(abs(share) - 0.5) > 1e-9)
-        correction = Correction(use.correction.axes) if placed else use.correction
         thick = use.slot.path == use.step.thickens_by()
-        (places if placed else sizes).append(Measure(correction, use.slot.formula, parts, thick))
+        found = Measure(use.correction, use.slot.formula, frozenset(design.parts_of(use.step)), thick)
+        (places if use.placed else sizes).append(found)
     return sizes or places
 
 
@@ -154,7 +152,8 @@ def _distinct(measures: list[Measure]) -> tuple[Measure, ...]:
     kept: dict[object, Measure] = {}
     for one in measures:
         key = (one.correction, "".join(one.formula.split()))
-        kept[key] = replace(one, thick=one.thick or (key in kept and kept[key].thick))
+        same = kept.get(key, one)
+        kept[key] = replace(one, thick=one.thick or same.thick, parts=one.parts | same.parts)
     return tuple(sorted(kept.values(), key=lambda m: (not m.thick, repr(m.correction.gains), m.formula)))
 
 
@@ -189,8 +188,8 @@ def _uses(design: Design, built: Rebuilt) -> Iterator[_Use]:
             elif slot.path not in read:
                 yield _Use(step, slot, tree, Correction(axes), True)
             else:
-                for gains, halved in read[slot.path]:
-                    yield _Use(step, slot, tree, Correction(axes, gains), False, halved)
+                for gains in read[slot.path]:
+                    yield _Use(step, slot, tree, Correction(axes, gains))
 
 
 def _is_built(built: Rebuilt, step: Step) -> bool:
@@ -206,11 +205,11 @@ def _own_gains(slot: Slot, lying: bool) -> tuple[Gain, ...]:
     return (Gain(side, 1.0, 1.0 if slot.round else 0.0, lying),)
 
 
-def _read_off(design: Design, built: Rebuilt, sketch: Sketch) -> dict[str, list[tuple[tuple[Gain, ...], bool]]]:
+def _read_off(design: Design, built: Rebuilt, sketch: Sketch) -> dict[str, list[tuple[Gain, ...]]]:
     """The gains on the lengths of a sketch, by path, as each step that uses it makes them: read off its outlines with and
-    without a small gain; and whether they hold for half of a size only. A length that no outline has is left out."""
+    without a small gain. A length that no outline has is left out."""
     drawing = built.drawings.get(sketch.name)
-    found: dict[str, list[tuple[tuple[Gain, ...], bool]]] = {}
+    found: dict[str, list[tuple[Gain, ...]]] = {}
     if drawing is None:
         return found
     gauges = gauges_of(sketch, drawing)
@@ -222,12 +221,26 @@ def _read_off(design: Design, built: Rebuilt, sketch: Sketch) -> dict[str, list[
             continue
         grown = {probe: _outlines(user, built, sketch.name, machine) for probe, machine in _PROBES.items()}
         for path, gauge in gauges.items():
-            gains = _gains(gauge, plain, grown)
-            if gains is not None:
-                one = (gains, gauge.placed and not user.turns)
-                if one not in found.setdefault(path, []):
-                    found[path].append(one)
-    return found
+            gains = _gains_of(gauge, user.turns_about(drawing), plain, grown)
+            if gains is not None and gains not in found.setdefault(path, []):
+                found[path].append(gains)
+    return {path: gains for path, gains in found.items() if gains}
+
+
+def _gains_of(
+    gauge: Gauge, axis: tuple[Point, Point] | None, plain: list[Loop], grown: Mapping[tuple[Side, bool], list[Loop]]
+) -> tuple[Gain, ...] | None:
+    """The gains on a length; from a mere place it is none, unless the part is turned about that, or it is its middle."""
+    if not gauge.placed:
+        return _gains(gauge, plain, grown)
+    if axis is not None:
+        (ax, ay), (wx, wy) = axis
+        places = [end.at for end in gauge.ends if not end.curves]
+        on_it = all(abs((x - ax) * wy - (y - ay) * wx) <= 1e-9 * (abs(wx) + abs(wy)) for x, y in places)
+        return _gains(gauge, plain, grown) if on_it else None
+    whole = gauge.across(plain)
+    gains = _gains(whole, plain, grown) if whole is not None else None
+    return None if gains is None else tuple(Gain(g.side, g.share / 2, g.round * 2) for g in gains)
 
 
 def _probe(**figures: float) -> Process:
@@ -286,13 +299,12 @@ def _axis(way: Vector) -> str:
     return "xy" if abs(way[2]) < 1e-9 else "z" if abs(way[2]) > 1 - 1e-9 else ""
 
 
-def _share(use: _Use, name: str, sheet: Sheet) -> float | None:
-    """What share of a size a length is, where it is in proportion with it: 1 for ``width``, a half for ``width/2``; for
-    ``inside(bore)`` as it is wanted."""
+def _in_proportion(use: _Use, name: str, sheet: Sheet) -> bool:
+    """Whether a length is in proportion with a size: ``width``, ``width/2``, and ``inside(bore)`` as it is wanted."""
     if isinstance(use.tree, Name):
-        return 1.0
+        return True
     if names_in(use.slot.formula) != {name} or name not in sheet.cells:
-        return None
+        return False
     value = sheet.cells[name].wanted.value
     try:
         compiled = sheet.compile(use.slot.formula, use.slot.kind)
@@ -301,8 +313,8 @@ def _share(use: _Use, name: str, sheet: Sheet) -> float | None:
         give(2 * value)
         two = compiled.value(env).value
     except FormulaError:
-        return None
-    return one / value if value != 0 and one != 0 and abs(two - 2 * one) <= 1e-9 * abs(one) else None
+        return False
+    return value != 0 and one != 0 and abs(two - 2 * one) <= 1e-9 * abs(one)
 
 
 def _flows(node: Node) -> set[str]:

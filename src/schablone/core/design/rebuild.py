@@ -29,7 +29,7 @@ from ..steps.workshop import Feature, Outlines, Remark, StepError, Workshop
 from .built import Cancelled, Memory, Progress, Rebuilt, StepState, key_of
 from .evaluate import sheet_of
 from .facing import facing
-from .finishing import finished
+from .finishing import Finishing
 from .model import Design, Part
 from .slots import slot_values
 
@@ -87,7 +87,7 @@ class _Rebuild:
                 self.progress(i, len(steps), step.name)
             self.result.steps[step.name] = self.one(step) if i <= self.last else StepState("later")
         if self.within is None:
-            finished(self.design, self.memory, self.result, self.part_keys, self.stretch, self.finishes)
+            Finishing(self.design, self.memory, self.result, self.part_keys, self.stretch, self.finishes).run()
         if not self.result.bodies and not errors(self.result.problems):
             self.note(Problem(
                 area="design", what="The design makes no part yet.", severity="warning",

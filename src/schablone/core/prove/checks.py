@@ -36,7 +36,7 @@ def close_findings(
     built: Rebuilt, meshes: Mapping[str, Mesh] | None = None, alive: Callable[[], bool] = lambda: True
 ) -> list[Finding]:
     """The checks that look at the whole shape, which takes a moment; see :func:`thin_places` for the arguments."""
-    near = [*narrow_places(built), *from_a_sheet(built)]
+    near = [*narrow_places(built), *from_a_sheet(built, alive)]
     return [solid_parts(built, meshes, alive), *near, *thin_places(built, meshes, alive)]
 
 

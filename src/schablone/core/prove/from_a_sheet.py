@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from ..design.rebuild import Rebuilt
 from ..design.treat import cuts
 from ..kernel.figures import is_kernel_failure
@@ -9,15 +11,18 @@ from ..kernel.flat_cuts import cuts_of
 from .finding import Finding
 
 
-def from_a_sheet(built: Rebuilt) -> list[Finding]:
-    """For each machine that cuts: whether all of its parts come out of a sheet, and from which faces."""
-    found = []
+def from_a_sheet(built: Rebuilt, alive: Callable[[], bool] = lambda: True) -> list[Finding]:
+    """For each machine that cuts: whether all of its parts come out of a sheet. Given up where ``alive`` says that nobody waits
+    for it any more."""
+    found: list[Finding] = []
     for machine, bodies in built.by_machine():
         if not cuts(machine) or not bodies:
             continue
         title = f"Every part can be cut on {machine.name}"
         told = []
         for name, body in bodies.items():
+            if not alive():
+                return found
             try:
                 cut = cuts_of(body)
             except Exception as error:

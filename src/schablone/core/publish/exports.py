@@ -15,7 +15,7 @@ from ..kernel.tabs import NONE, Tabs, held
 from ..problem import Problem, SchabloneError
 from ..sketch.curves import Arc, Bezier, Curve
 from ..sketch.regions import Region
-from .flat_layout import LETTER, laid_out, line_height
+from .flat_layout import LETTER, LINE, laid_out
 from .piece import Piece
 
 
@@ -101,7 +101,7 @@ def dxf(pieces: Sequence[Piece]) -> bytes:
         if laid.notes and "NOTE" not in document.layers:
             document.layers.add("NOTE", color=8)
         for k, note in enumerate(laid.notes):
-            at = (laid.note_at[0], laid.note_at[1] - k * line_height())
+            at = (laid.note_at[0], laid.note_at[1] - k * LINE)
             space.add_text(note, height=LETTER, dxfattribs={"layer": "NOTE", "insert": at})
     text = io.StringIO()
     document.write(text)
@@ -157,7 +157,7 @@ def svg(pieces: Sequence[Piece]) -> bytes:
             _group(f"pocket-{depth:.4g}-mm", "#2E7D5B", [d for p in mine for d in _paths(p.region, NONE, x0, y1)])
         )
     notes = [
-        f'  <text x="{laid.note_at[0] - x0:.3f}" y="{y1 - laid.note_at[1] + k * line_height():.3f}" font-size="{LETTER}" '
+        f'  <text x="{laid.note_at[0] - x0:.3f}" y="{y1 - laid.note_at[1] + k * LINE:.3f}" font-size="{LETTER}" '
         f'fill="#A0A0A0">{_escape(note)}</text>'
         for laid in sheet for k, note in enumerate(laid.notes)
     ]  # fmt: skip

@@ -16,7 +16,7 @@ from .piece import Piece
 #: Free space between two parts, and how long a row of them is at most, mm.
 _GAP, _ROW = 12.0, 1200.0
 #: How high notes are written, mm, and how much room a line of them takes.
-LETTER, _LINE = 4.0, 7.0
+LETTER, LINE = 4.0, 7.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,7 +43,7 @@ class Laid:
         """The box around outlines and notes."""
         boxes = [region.outer.bounds() for region in self.outlines]
         low, left = min(b[1] for b in boxes), min(b[0] for b in boxes)
-        return left, low - _LINE * len(self.notes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+        return left, low - LINE * len(self.notes), max(b[2] for b in boxes), max(b[3] for b in boxes)
 
 
 def laid_out(pieces: Sequence[Piece]) -> list[Laid]:
@@ -91,7 +91,7 @@ def _sides(piece: Piece, cuts: FlatCuts, named: bool) -> list[Laid]:
 
 def _noted(laid: Laid) -> Laid:
     boxes = [region.outer.bounds() for region in laid.outlines]
-    return replace(laid, note_at=(min(b[0] for b in boxes), min(b[1] for b in boxes) - _LINE))
+    return replace(laid, note_at=(min(b[0] for b in boxes), min(b[1] for b in boxes) - LINE))
 
 
 def _in_rows(found: Sequence[Laid]) -> list[Laid]:
@@ -105,8 +105,3 @@ def _in_rows(found: Sequence[Laid]) -> list[Laid]:
         x += x1 - x0 + _GAP
         tall = max(tall, y1 - y0)
     return placed
-
-
-def line_height() -> float:
-    """How far apart two lines of notes are, mm."""
-    return _LINE

@@ -34,7 +34,10 @@ def _load_own(folders: str) -> None:
             assert spec.loader is not None
             module = module_from_spec(spec)
             sys.modules[spec.name] = module
-            spec.loader.exec_module(module)
+            try:
+                spec.loader.exec_module(module)
+            except Exception as error:
+                raise ImportError(f"{path}, named by {FOLDERS}, cannot be read as kinds of step: {error}") from error
 
 
 _load_own(os.environ.get(FOLDERS, ""))

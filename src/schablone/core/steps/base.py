@@ -12,6 +12,7 @@ from ..kernel.frame import Frame, Vector
 from ..kernel.spots import steps_named, with_step_renamed
 from ..model import FormulaText, Frozen, Identifier, Line, Paragraphs
 from ..quantity import COUNT, LENGTH, Kind
+from ..sketch.curves import Point
 from ..sketch.regions import Region
 from .sentence import Sentence
 from .workshop import Feature, Outlines, Workshop
@@ -76,8 +77,6 @@ class Step(Frozen):
     places: ClassVar[tuple[str, ...]] = ()
     face_lists: ClassVar[tuple[str, ...]] = ()
     edge_rules: ClassVar[tuple[str, ...]] = ()
-    #: Whether it turns its sketch about an axis, from which lengths then count.
-    turns: ClassVar[bool] = False
 
     kind: str
     name: Identifier
@@ -162,6 +161,10 @@ class Step(Frozen):
     def remakes(self) -> tuple[str, Mapping[str, str]] | None:
         """A part that the step wants as it would be with other sizes: its name, and by size the path of the slot with
         the size's value."""
+        return None
+
+    def turns_about(self, drawing: Outlines) -> tuple[Point, Point] | None:
+        """A point and the direction of the axis that it turns its sketch about, from which lengths then count."""
         return None
 
     def thickens_by(self) -> str:

@@ -33,7 +33,7 @@ class End:
 class Gauge:
     """How a length is read off outlines: between its ends (along x or y of the sheet only, where ``axis`` is 0 or 1), as the
     diameter or radius of the curve that its first end lies on, or over two round ends. ``placed`` says that it is measured
-    from a place that is no outline."""
+    from a place that is no outline: it tells of a part only where that is the axis it turns about, or its middle."""
 
     form: Literal["between", "diameter", "radius", "over"]
     ends: tuple[End, ...]
@@ -57,6 +57,20 @@ class Gauge:
         assert first is not None
         assert last is not None
         return _between(first, last, self.axis)
+
+    def across(self, outlines: Sequence[Loop]) -> Gauge | None:
+        """Of a length from a place to a corner, the gauge from that corner to the one that lies as far on the other side of
+        the place, twice as long; None where none does."""
+        fixed = next((end for end in self.ends if not end.curves), None)
+        corner = next((end for end in self.ends if len(end.curves) == 2), None)
+        if fixed is None or corner is None or self.axis is None:
+            return None
+        wanted = tuple(2 * fixed.at[i] - c if i == self.axis else c for i, c in enumerate(corner.at))
+        for loop in outlines:
+            for before, after in pairwise([loop.curves[-1], *loop.curves]):
+                if math.dist(after.start, wanted) < _NEAR:
+                    return Gauge("between", (corner, End(after.start, (before.name, after.name))), self.axis)
+        return None
 
 
 def gauges_of(sketch: Sketch, outlines: Outlines) -> dict[str, Gauge]:
@@ -146,7 +160,8 @@ def _of_dimension(dimension: Dimension, outlines: Outlines, corners: _Corners) -
     axis = {"across": 0, "upright": 1}.get(dimension.kind)
     if len(dimension.of) == 1:
         line = outlines.lines.get(dimension.of[0])
-        return None if line is None else Gauge("between", (corners.at(line[0]), corners.at(line[1])), axis)
+        both = (corners.at(line[0]), corners.at(line[1])) if line is not None else ()
+        return Gauge("between", both, axis) if both and all(end.curves for end in both) else None
     ends = []
     for name in dimension.of:
         if name in outlines.lines:

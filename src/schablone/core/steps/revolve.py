@@ -36,8 +36,6 @@ class Revolve(Step):
     refers = ("sketch",)
     places = ("upto",)
 
-    turns = True
-
     kind: Literal["revolve"] = "revolve"
     sketch: Identifier | Literal[""] = ""
     shapes: Annotated[tuple[Identifier, ...], Field(max_length=500)] = ()
@@ -81,6 +79,9 @@ class Revolve(Step):
         if self.extent == "uneven":
             first += [Words("and backwards by"), FormulaPiece("back_by")]
         return (tuple(first), *say_regions(self))
+
+    def turns_about(self, drawing: Outlines) -> tuple[Point, Point] | None:
+        return axis_in(drawing, self.about)
 
     def sections(self, shop: Workshop) -> Mapping[str, tuple[Region, ...]]:
         drawing = sketch_of(shop, self.sketch)
