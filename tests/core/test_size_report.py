@@ -12,7 +12,6 @@ from schablone.core.design.measures import measures_of
 from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.formula.errors import FormulaError
 from schablone.core.process import Process, shipped_processes
-from schablone.core.process.calibrate import Reading, calibrate, calibrated
 from schablone.core.process.model import Known, Material
 from schablone.core.prove.size_report import SizeLine, size_report
 from tests.conftest import DEMOS, TOP, plate
@@ -226,7 +225,9 @@ class TestSmallPegs:
             assert figures.volume == pytest.approx(math.pi * 4 * 9, rel=1e-9)
 
     def test_the_report_carries_how_well_it_is_known(self):
-        known = {"peg_small": Known(uncertainty=0.08), "peg_gain": Known(uncertainty=0.03)}
+        known = {
+            "peg_small": Known(uncertainty=0.08), "peg_gain": Known(uncertainty=0.03), "shrinkage_xy": Known(uncertainty=0.01),
+        }  # fmt: skip
         circle = {
             "kind": "sketch",
             "name": "o",
@@ -237,14 +238,8 @@ class TestSmallPegs:
         design = plate(circle, boss, sizes={"pin": "peg_for(4 mm, push)"})
         machine = self.machine.with_(known=known)
         (line,) = lines_of(design, machine)
-        assert line.uncertainty == pytest.approx(math.hypot(0.03, 0.08 / line.row.sent.value))
-
-    def test_readings_tell_it_from_the_constant(self):
-        readings = [Reading("peg", d, d + 0.1 + 0.6 / d) for d in (3, 4, 6, 10, 20)]
-        found = calibrate([*readings, *(Reading("length", d, d + 0.1) for d in (40, 80))])
-        assert found.figures["peg_small"] == pytest.approx(0.6, abs=1e-6)
-        made = calibrated(printer(), found, "2026-11-25")
-        assert (made.peg_gain, made.peg_small) == (pytest.approx(0.1, abs=1e-5), pytest.approx(0.6, abs=1e-5))
+        sent = line.row.sent.value
+        assert line.sure.mean == pytest.approx(math.hypot(0.03, 0.08 / sent, 0.0001 * sent))
 
 
 def test_the_thickness_of_the_stock_is_nothing_that_a_cut_changes():

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QComboBox
 
 from schablone.core.process import shipped_processes
@@ -31,7 +33,7 @@ def test_a_printer_is_calibrated_and_every_design_follows(qtbot, window) -> None
     settle(qtbot, window)
     page = ready(qtbot, window, ZEISIG)
     assert "Print this" in page.make_title.text()
-    assert page.sheet.item(8, 0).text().startswith("hole ø 3")
+    assert page.sheet.item(10, 0).text().startswith("hole ø 3")
     assert not page.save.isEnabled()
     practised(qtbot, page)
     assert "hole gain: −0." in page.figures.text()
@@ -55,29 +57,72 @@ def test_a_printer_is_calibrated_and_every_design_follows(qtbot, window) -> None
 def test_bad_readings_are_told_where_they_arise(qtbot, window, tmp_path) -> None:
     page = ready(qtbot, window, ZEISIG)
     practised(qtbot, page)
-    page.sheet.item(9, 2).setText("40.1")
-    assert "a slipped point" in page.told.text()
-    page.sheet.item(9, 2).setText("four")
+    page.sheet.item(12, 2).setText("48.4")
+    assert "hole ø 5 at -35, 20 was read as 48.4 mm: a slipped point? 4.84 mm would fit" in page.told.text()
+    page.sheet.item(12, 2).setText("four")
     assert "“four” is no number" in page.wrong.text()
     csv = tmp_path / "r.csv"
-    csv.write_text("reading in inch\n0.1\n")
+    csv.write_text("reading in cm\n0.1\n")
     page.read_csv(csv)
-    assert "not in millimetres" in page.wrong.text()
+    assert "neither in millimetres nor in inches" in page.wrong.text()
     csv.write_text("1.0\n2.0\n")
     page.read_csv(csv)
     assert "2 rows" in page.wrong.text()
-    csv.write_text("mm;mm\n" + "\n".join(f"{f['size']:.2f};{f['size'] + 0.1:.2f}" for f in page.features))
+    page.closed.setText("0")
+    csv.write_text("mm;mm\n" + "\n".join(f"{f['size']:.2f};{f['size'] + 0.1:.2f}" for f in page.sheet.features))
     page.read_csv(csv)
     assert page.found is not None
-    assert page.found.figures["hole_gain"] == pytest.approx(0.05, abs=0.01)
+    assert page.found.expects("hole", np.array([8.0]))[0][0] == pytest.approx(8.05, abs=0.02)
     page.empty()
     assert page.found is None
     assert not page.save.isEnabled()
     QApplication.clipboard().setText("2.9\t2.91\n3.88")
-    page.sheet.setCurrentCell(8, 2)
-    page.paste()
-    assert [page.sheet.item(8, 3).text(), page.sheet.item(9, 2).text()] == ["2.91", "3.88"]
-    assert "at least 3 different holes" in page.told.text()
+    page.sheet.setCurrentCell(10, 2)
+    page.sheet.paste()
+    assert [page.sheet.item(10, 3).text(), page.sheet.item(11, 2).text()] == ["2.91", "3.88"]
+    assert "2 usable features are too few" in page.wrong.text()
+    page.sheet.item(12, 2).setText("4.9")
+    assert "measure lengths that differ much for it" in page.told.text()
+
+
+def test_readings_in_inches_are_told_and_taken_as_such(qtbot, window) -> None:
+    page = ready(qtbot, window, ZEISIG)
+    page.sheet.fill([[f"{f['size'] / 25.4:.4f}"] for f in page.sheet.features])
+    assert "look like inches" in page.wrong.text()
+    assert page.found is None
+    assert page.inches.isVisible()
+    qtbot.mouseClick(page.inches, Qt.MouseButton.LeftButton)
+    assert not page.inches.isVisible()
+    assert page.found is not None
+    assert page.sheet.item(10, 2).text() == "2.9997"
+
+
+def test_a_second_day_makes_it_surer_and_another_nozzle_is_told(qtbot, window) -> None:
+    page = ready(qtbot, window, ZEISIG)
+    practised(qtbot, page)
+    assert "once more on another day" in page.told.text()
+    alone = len(page.found.readings)
+    page.save_state()
+    assert not page.together.isVisible()  # it is the same piece
+    page.practice_day.setCurrentIndex(2)
+    practised(qtbot, page)
+    qtbot.waitUntil(lambda: page.made_on == "practice day 3" and page.together.isVisible(), timeout=60_000)
+    assert page.together.text() == "Together with the piece of practice day 1"
+    assert page.together.isChecked()
+    assert "confirms the process" in page.checked.text()
+    assert len(page.found.readings) > 1.9 * alone
+    page.save_state()
+    made = window.session.library.process(ZEISIG)
+    assert [piece.date for piece in made.pieces] == ["practice day 1", "practice day 3"]
+    # A nozzle that lays wider beads: holes smaller, outsides larger.
+    wider = []
+    for row, feature in enumerate(page.sheet.features):
+        by = {"hole": -0.3, "opening": -0.3, "peg": 0.3, "length": 0.3}.get(feature["kind"], 0.0)
+        wider.append([f"{float(page.sheet.item(row, 2).text()) + by:.2f}"])
+    page.empty()
+    page.sheet.fill(wider)
+    assert "another nozzle" in page.checked.text()
+    assert not page.together.isChecked()
 
 
 def test_a_laser_is_calibrated_for_a_stock(qtbot, window) -> None:
@@ -177,8 +222,8 @@ def test_the_report_says_what_a_size_is_meant_to_be(qtbot, window) -> None:
         table.item(k, 0).text(): [table.item(k, c).text() for c in range(table.columnCount())]
         for k in range(table.rowCount())
     }
-    assert rows["passage"][5:7] == ["± 0.2 mm", "holds"]
-    assert rows["dowel_hole"][5].startswith("sliding on ")
+    assert rows["passage"][6:8] == ["± 0.2 mm", "likely: not sure enough"]
+    assert rows["dowel_hole"][6].startswith("sliding on ")
 
 
 def test_fits_are_found_by_feel_on_the_comb(qtbot, window, tmp_path) -> None:

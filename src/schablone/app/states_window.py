@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QTableWidget, QTableWidg
 
 from ..core.process import Process
 from ..core.process.model import NAMES, State
+from ..core.process.sure import HOLDS_95
 from ..core.quantity import plain
 from .theme import theme
 from .widgets.basics import button, label
@@ -32,7 +33,7 @@ def rows_of(states: list[State]) -> list[tuple[str, list[str]]]:
         texts = [_plain(float(getattr(state.fits, fit))) if state.fits else "" for state in states]
         if len(set(texts)) > 1:
             rows.append((f"gap of a {fit} fit, mm", texts))
-    rows.append(("spread of a piece, mm", [_plain(state.noise) if state.noise else "" for state in states]))
+    rows.append(("spread of a single feature, mm", [_noise(state) for state in states]))
     readings = [max((known.readings for known in state.known.values()), default=0) for state in states]
     rows.append(("readings", [str(count) if count else "" for count in readings]))
     return rows
@@ -43,7 +44,11 @@ def _figure(state: State, name: str) -> str:
     if value is None:
         return ""
     known = state.known.get(name)
-    return _plain(value) + (f" ± {plain(2 * known.uncertainty, 3)}" if known and known.uncertainty else "")
+    return _plain(value) + (f" ± {plain(HOLDS_95 * known.uncertainty, 3)}" if known and known.uncertainty else "")
+
+
+def _noise(state: State) -> str:
+    return _plain(max(state.spread.noise.values())) if state.spread and state.spread.noise else ""
 
 
 def _plain(value: float) -> str:

@@ -182,14 +182,15 @@ class Worker:
                 self.send({"answer": "features", "id": request["id"], "features": found})
                 return
             maker = machine(request["machine"])
-            piece = maker.make(data, path.name, request["seed"])
+            piece = maker.make(data, path.name, request["piece"], request["day"], request["layer"])
             measured = [
                 {**_feature(feature), "readings": readings}
-                for feature, readings in maker.measure(piece, request["times"], request["seed"] + 1)
+                for feature, readings in maker.measure(piece, request["times"], request["piece"])
             ]
         except NotReadable as error:
             raise SchabloneError(Problem(area="file", name=path.name, what=f"{error}.")) from None
-        self.send({"answer": "measured", "id": request["id"], "measured": measured})
+        closed = maker.caliper.closed()
+        self.send({"answer": "measured", "id": request["id"], "measured": measured, "closed": closed})
 
     def gauge(self, request: dict[str, Any], design: Design, view: View) -> None:
         """What lies between two spots or faces, as a measure that is not kept."""

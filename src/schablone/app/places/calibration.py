@@ -10,40 +10,32 @@ from typing import Any
 
 from pydantic import ValidationError
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QColor, QGuiApplication, QKeySequence, QShortcut
-from PySide6.QtWidgets import (
-    QComboBox,
-    QFileDialog,
-    QHBoxLayout,
-    QHeaderView,
-    QTableWidget,
-    QTableWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ...core.design import Design, read_design
 from ...core.design import edit as edits
-from ...core.files import read_text
-from ...core.practice.machines import NAMES as PRACTICE
-from ...core.problem import SchabloneError
+from ...core.practice import machines_for
 from ...core.process import Process, neutral
-from ...core.process.calibrate import Calibration, Reading, calibrate, calibrated, calibrated_cut
-from ...core.process.model import NAMES, Stock
+from ...core.process.calibrate import Calibration, calibrate
+from ...core.process.checking import check
+from ...core.process.model import NAMES, MeasuredPiece, Stock
+from ...core.process.readings import Piece, in_inches
+from ...core.process.taking_over import calibrated, calibrated_cut
+from ...core.process.telling import told
 from ...core.quantity import plain
 from ..demo import demo_design
 from ..session import Session
 from ..states_window import StatesWindow
-from ..theme import theme
 from ..widgets.basics import button, clear, label
 from ..widgets.fit_plot import FitPlot
 from ..worker_client import WorkerClient
 from .fits_card import FitsCard
+from .reading_sheet import TIMES, ReadingSheet, number
 
-_TIMES = 3
 #: The test piece on which fits are tried by hand.
 COMB = "slot-and-tab-comb"
-_LARGEST = 2_000_000
+#: On how many days a practice machine can be tried.
+_DAYS = 5
 
 
 class CalibrationPage(QWidget):
@@ -57,7 +49,6 @@ class CalibrationPage(QWidget):
         self.session = session
         self.worker: WorkerClient | None = None
         self.process: Process = session.process
-        self.features: list[dict[str, Any]] = []
         self.found: Calibration | None = None
         self.seed = 1
         outer = QVBoxLayout(self)
@@ -124,6 +115,11 @@ class CalibrationPage(QWidget):
         self.practice = QComboBox()
         self.practice.setAccessibleName("practice machine")
         within.addWidget(self.practice)
+        self.practice_day = QComboBox()
+        self.practice_day.addItems([f"on day {day}" for day in range(1, _DAYS + 1)])
+        self.practice_day.setAccessibleName("day of the practice machine")
+        self.practice_day.setToolTip("Machines differ from day to day; a second piece on another day shows by how much")
+        within.addWidget(self.practice_day)
         within.addWidget(
             button("Make it there and measure", "", self.practise, "Fills the readings"), 0, Qt.AlignmentFlag.AlignLeft
         )
@@ -143,24 +139,30 @@ class CalibrationPage(QWidget):
         column.addWidget(
             label("With a caliper, in mm; twice or more where you can. Empty cells are left out.", "quiet", wrap=True)
         )
-        self.sheet = QTableWidget(0, 2 + _TIMES)
-        self.sheet.setHorizontalHeaderLabels(["what", "drawn", "1st", "2nd", "3rd"])
-        self.sheet.verticalHeader().hide()
-        self.sheet.setAccessibleName("readings")
-        header = self.sheet.horizontalHeader()
-        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for k in range(1, 2 + _TIMES):
-            self.sheet.setColumnWidth(k, 68)
+        self.sheet = ReadingSheet()
         self.sheet.itemChanged.connect(lambda _: self.work_out())
-        QShortcut(QKeySequence.StandardKey.Paste, self.sheet, self.paste)
         column.addWidget(self.sheet, 1)
         foot = QHBoxLayout()
         foot.addWidget(button("Read CSV …", "link", self.read_dialog, "Readings from a file: one row for each feature"))
         foot.addWidget(button("Empty", "link", self.empty, "Take all readings away"))
         foot.addStretch(1)
         column.addLayout(foot)
+        zero = QHBoxLayout()
+        zero.addWidget(label("Closed, the caliper shows", "quiet"))
+        self.closed = QLineEdit()
+        self.closed.setPlaceholderText("not looked at")
+        self.closed.setFixedWidth(110)
+        self.closed.setAccessibleName("what the closed caliper shows")
+        self.closed.textChanged.connect(lambda _: self.work_out())
+        zero.addWidget(self.closed)
+        zero.addWidget(label("mm", "quiet"))
+        zero.addStretch(1)
+        column.addLayout(zero)
         self.wrong = label("", "wrong", wrap=True)
         column.addWidget(self.wrong)
+        self.inches = button("They are in inches", "", self.sheet.take_as_inches, "Take all readings as inches")
+        column.addWidget(self.inches, 0, Qt.AlignmentFlag.AlignLeft)
+        self.inches.hide()
         return column
 
     def _third(self) -> QVBoxLayout:
@@ -173,6 +175,12 @@ class CalibrationPage(QWidget):
         column.addWidget(self.figures)
         self.told = label("", "small", wrap=True)
         column.addWidget(self.told)
+        self.checked = label("", "", wrap=True)
+        column.addWidget(self.checked)
+        self.together = QCheckBox()
+        self.together.setToolTip("Pieces of several days show how the machine differs from day to day")
+        self.together.clicked.connect(lambda: self.work_out())
+        column.addWidget(self.together)
         row = QHBoxLayout()
         row.addStretch(1)
         self.save = button("Use these figures", "main", self.save_state, "Save them as a new state of the process")
@@ -190,7 +198,8 @@ class CalibrationPage(QWidget):
         """The test pieces that go with the kind of process: what each is for, and the name of its design."""
         corners = [("corners and the cutter", "corner-coupon")] if self.process.kind == "router" else []
         sizes = "cutting-coupon" if self.cuts else "printing-coupon"
-        return [("sizes", sizes), *corners, ("fits", COMB)]
+        quick = [] if self.cuts else [("a quick check", "quick-coupon")]
+        return [("sizes", sizes), *quick, *corners, ("fits", COMB)]
 
     def coupon(self) -> Design:
         """The chosen test piece, as thick as the chosen stock."""
@@ -204,8 +213,13 @@ class CalibrationPage(QWidget):
         return next((s for s in self.process.stock if s.name == self.stock.currentText()), None) if self.cuts else None
 
     def maker(self) -> Process:
-        """What the test piece is corrected for: nothing, except that fits are tried on what the machine makes of them."""
-        return self.process if self.piece.currentData() == COMB else neutral()
+        """What the test piece is corrected for: nothing, except that fits are tried on what the machine makes of them, and the
+        first layer is bevelled as in any design."""
+        if self.piece.currentData() == COMB:
+            return self.process
+        if self.process.kind != "filament print":
+            return neutral()
+        return neutral().with_(first_layer=self.process.first_layer)
 
     def begin(self, process: Process, worker: WorkerClient) -> None:
         """Calibrate a process: list what is on its test piece."""
@@ -215,8 +229,8 @@ class CalibrationPage(QWidget):
         self.stock.addItems([stock.name for stock in process.stock])
         self.stock.setVisible(self.cuts and bool(process.stock))
         self.practice.clear()
-        kinds = {"laser or knife": "laser", "router": "router"}
-        self.practice.addItems([name for name in PRACTICE if kinds.get(process.kind, "printer") in name])
+        self.practice.addItems(list(machines_for(process.kind)))
+        self.closed.clear()
         self.piece.clear()
         for words, name in self.pieces():
             self.piece.addItem(f"for {words}", name)
@@ -233,8 +247,8 @@ class CalibrationPage(QWidget):
         self.measuring.setVisible(not by_feel)
         self.fits.setVisible(by_feel)
         self.nobody.setVisible(not by_feel)
-        self.features = []
-        self.sheet.setRowCount(0)
+        self._begin_piece()
+        self.sheet.show_features([])
         if by_feel:
             self.said.setText("First calibrate the sizes. Then the gaps of the fits are what your hands say they are.")
             self.fits.begin(self.process, coupon)
@@ -267,20 +281,7 @@ class CalibrationPage(QWidget):
         if answer["answer"] == "refused":
             self.wrong.setText(answer["problems"][0]["what"])
             return
-        self.features = answer["features"]
-        self.sheet.blockSignals(True)
-        self.sheet.setRowCount(len(self.features))
-        for row, feature in enumerate(self.features):
-            for column, text in enumerate((feature["label"], plain(feature["size"], 3))):
-                item = QTableWidgetItem(text)
-                item.setFlags(Qt.ItemFlag.ItemIsEnabled)
-                item.setForeground(QColor(theme().ink if column == 0 else theme().quiet))
-                self.sheet.setItem(row, column, item)
-            for k in range(_TIMES):
-                item = QTableWidgetItem("")
-                item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-                self.sheet.setItem(row, 2 + k, item)
-        self.sheet.blockSignals(False)
+        self.sheet.show_features(answer["features"])
 
     def save_dialog(self) -> None:
         ending = ".dxf" if self.cuts else ".3mf"
@@ -293,11 +294,14 @@ class CalibrationPage(QWidget):
 
     def practise(self) -> None:
         """Let a practice machine make the piece from its file, and measure it."""
-        machine = self.practice.currentText()
+        machine, day = self.practice.currentText(), 1 + self.practice_day.currentIndex()
+        self._begin_piece(f"practice day {day}")
 
         def go(path: Path) -> None:
             assert self.worker is not None
-            request = {"path": str(path), "machine": machine, "seed": self.seed, "times": _TIMES}
+            request = {
+                "path": str(path), "machine": machine, "piece": self.seed, "day": day, "layer": self.process.layer, "times": TIMES,
+            }  # fmt: skip
             self.worker.ask_file("practice", request, self._take_practice)
 
         self.seed += 1
@@ -307,33 +311,21 @@ class CalibrationPage(QWidget):
         if answer["answer"] == "refused":
             self.wrong.setText(answer["problems"][0]["what"])
             return
-        self.fill([[plain(value, 3) for value in row["readings"]] for row in answer["measured"]])
+        self.closed.blockSignals(True)
+        self.closed.setText(plain(answer["closed"], 3))
+        self.closed.blockSignals(False)
+        self.sheet.fill([[plain(value, 3) for value in row["readings"]] for row in answer["measured"]])
 
     # Readings
 
-    def fill(self, rows: list[list[str]]) -> None:
-        """Put readings into the sheet, from the first row on."""
-        self.sheet.blockSignals(True)
-        for row, texts in enumerate(rows[: self.sheet.rowCount()]):
-            for k, text in enumerate(texts[:_TIMES]):
-                self.sheet.item(row, 2 + k).setText(text.strip())
-        self.sheet.blockSignals(False)
-        self.work_out()
+    def _begin_piece(self, made_on: str = "") -> None:
+        """The readings that come are those of another piece."""
+        self.made_on, self._offered = made_on, False
+        self._kept: MeasuredPiece | None = None
 
     def empty(self) -> None:
-        self.fill([[""] * _TIMES] * self.sheet.rowCount())
-
-    def paste(self) -> None:
-        """Readings from a spreadsheet, from the chosen cell on."""
-        row, column = max(0, self.sheet.currentRow()), max(2, self.sheet.currentColumn())
-        self.sheet.blockSignals(True)
-        for i, line in enumerate(QGuiApplication.clipboard().text().splitlines()):
-            for k, text in enumerate(line.split("\t")):
-                item = self.sheet.item(row + i, column + k)
-                if item is not None:
-                    item.setText(text.strip())
-        self.sheet.blockSignals(False)
-        self.work_out()
+        self._begin_piece()
+        self.sheet.empty()
 
     def read_dialog(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self, "Readings", "", "CSV (*.csv *.txt)")
@@ -341,74 +333,91 @@ class CalibrationPage(QWidget):
             self.read_csv(Path(path))
 
     def read_csv(self, path: Path) -> None:
-        """One row for each feature in the order of the sheet: readings in mm, apart by comma, semicolon or tab. A header
-        row names the unit."""
-        try:
-            lines = [line for line in read_text(path, _LARGEST).splitlines() if line.strip()]
-        except SchabloneError as error:
-            self.wrong.setText(str(error))
-            return
-        mark = next((m for m in ("\t", ";") if any(m in line for line in lines)), ",")
-        rows = [[cell.strip() for cell in line.split(mark)] for line in lines]
-        if rows and not any(_number(cell) is not None for cell in rows[0]):
-            head = " ".join(rows.pop(0)).lower()
-            if "mm" not in head and any(unit in head for unit in ("inch", "in]", "(in)", "cm", "µm")):
-                self.wrong.setText(f"{path.name} is not in millimetres (“{head}”). Nothing was taken over.")
-                return
-        numbers = [[cell for cell in row if _number(cell) is not None] for row in rows]
-        if len(numbers) != self.sheet.rowCount():
-            self.wrong.setText(
-                f"{path.name} has {len(numbers)} rows, there are {self.sheet.rowCount()} features. Nothing was taken over."
-            )
-            return
-        self.fill([[*row, *[""] * _TIMES] for row in numbers])
+        """Readings from a file, or why they are none."""
+        wrong = self.sheet.read_csv(path)
+        if wrong:
+            self.wrong.setText(wrong)
 
-    def readings(self) -> tuple[list[Reading], list[tuple[int, int]]]:
-        """The readings, and the cells they come from."""
-        found, cells = [], []
-        for row, feature in enumerate(self.features):
-            for k in range(_TIMES):
-                text = self.sheet.item(row, 2 + k).text().strip()
-                value = _number(text)
-                if value is not None:
-                    found.append(Reading(feature["kind"], feature["size"], value, feature["label"]))
-                    cells.append((row, 2 + k))
-        return found, cells
+    def read_piece(self) -> Piece:
+        """What was measured, with the day that it was made on."""
+        readings, _ = self.sheet.readings()
+        return Piece(tuple(readings), self.made_on or datetime.date.today().isoformat(), number(self.closed.text()))
+
+    def earlier(self) -> tuple[MeasuredPiece, ...]:
+        """The pieces that were measured before, of the same material and thickness where it is one that is cut."""
+        material, thickness = self._cut_from()
+        return tuple(
+            piece for piece in self.process.pieces
+            if piece != self._kept
+            and (not self.cuts or self.process.kind == "router" or (piece.material, piece.thickness) == (material, thickness))
+        )  # fmt: skip
+
+    def _cut_from(self) -> tuple[str, float]:
+        if not self.cuts:
+            return "", 0.0
+        stock = self._stock()
+        return (stock.material, stock.nominal) if stock else (self.process.material.name, 3.0)
 
     def work_out(self) -> None:
         """Fit what there is."""
-        readings, cells = self.readings() if self.features else ([], [])
-        self.found = None
-        wrong = ""
-        unread = [
-            f"“{item.text()}”" for row in range(self.sheet.rowCount()) for k in range(_TIMES)
-            if (item := self.sheet.item(row, 2 + k)) is not None and item.text().strip() and _number(item.text()) is None
-        ]  # fmt: skip
-        if unread:
-            wrong = f"{', '.join(unread[:3])} is no number in mm."
-        if readings:
+        piece, (_, cells) = self.read_piece(), self.sheet.readings()
+        self.found, wrong, words = None, "", ""
+        if unread := self.sheet.unread():
+            wrong = f"{', '.join(f'“{text}”' for text in unread[:3])} is no number in mm."
+        if self.closed.text().strip() and piece.closed is None:
+            wrong = wrong or f"“{self.closed.text()}” is no number in mm."
+        if piece.readings:
             try:
-                self.found = calibrate(readings, cut=self.cuts)
+                words = self._hold_against(piece)
+                self._fit(piece)
             except ValueError as error:
                 text = str(error)
                 wrong = wrong or f"{text[:1].upper()}{text[1:]}."
+        self.inches.setVisible(in_inches(piece.readings))
         self.wrong.setText(wrong)
-        self.sheet.blockSignals(True)
-        odd = (self.found.slipped | self.found.outliers) if self.found else frozenset()
-        for number, (row, column) in enumerate(cells):
-            self.sheet.item(row, column).setForeground(QColor(theme().madder if number in odd else theme().ink))
-        self.sheet.blockSignals(False)
+        self.checked.setText(words)
+        self.checked.setVisible(bool(words))
+        self.sheet.mark(cells, (self.found.slipped | self.found.outliers) if self.found else frozenset())
         self.plot.show_fit(self.found)
         self.figures.setText(self._say_figures())
-        self.told.setText("\n".join(self.found.told) if self.found else "")
+        everything = [*piece.readings, *(r for old in self._with() for r in old.readings)]
+        self.told.setText("\n".join(told(self.found, everything)) if self.found else "")
         self.save.setEnabled(self.found is not None)
+
+    def _hold_against(self, piece: Piece) -> str:
+        """What the piece says of the process as it is known; the earlier pieces are offered where they still hold."""
+        earlier = self.earlier()
+        self.together.setVisible(bool(earlier))
+        if not earlier:
+            self.together.setChecked(False)
+            return ""
+        days = ", ".join(dict.fromkeys(one.date for one in earlier[-3:]))
+        count = f"the {len(earlier)} pieces" if len(earlier) > 1 else "the piece"
+        self.together.setText(f"Together with {count} of {days}")
+        result = check(self.process, piece, *self._cut_from())
+        if not self._offered:
+            self.together.setChecked(result.holds)
+            self._offered = True
+        return result.words
+
+    def _with(self) -> list[Piece]:
+        """The earlier pieces that are taken together with this one."""
+        return [Piece.of(one) for one in self.earlier()] if self.together.isChecked() else []
+
+    def _fit(self, piece: Piece) -> None:
+        process = self.process
+        before = {name: value for name in NAMES if isinstance(value := getattr(process, name, None), float)}
+        pieces = [piece, *self._with()]
+        self.found = calibrate(pieces, process.kind, layer=process.layer, cutter=process.cutter, before=before)
 
     def _say_figures(self) -> str:
         if self.found is None:
             return ""
         lines = []
         for name in self.found.names:
-            words, unit = NAMES.get(name, ("offset of heights", "mm"))
+            if name in self.found.wide:
+                continue
+            words, unit = NAMES[name]
             figure = self.found.figures[name]
             before = getattr(self.process, name, None)
             if name == "kerf" and self.process.kind == "router":  # a cut that is too narrow is a path that gains
@@ -426,16 +435,20 @@ class CalibrationPage(QWidget):
         if self.found is None:
             return
         today = datetime.date.today().isoformat()
+        material, thickness = self._cut_from()
+        kept = self.read_piece().kept(str(self.piece.currentText()), material, thickness)
+        mine = self.earlier()
+        others = (one for one in self.process.pieces if one not in mine and one != self._kept)
+        pieces = (*others, *(mine if self._with() else ()), kept)
         try:
             if self.cuts:
-                stock = self._stock()
-                material = stock.material if stock else self.process.material.name
-                made = calibrated_cut(self.process, self.found, today, material, stock.nominal if stock else 3.0)
+                made = calibrated_cut(self.process, self.found, today, material, thickness, pieces)
             else:
-                made = calibrated(self.process, self.found, today)
+                made = calibrated(self.process, self.found, today, pieces)
         except ValidationError as error:
             self.wrong.setText(f"These figures are beyond what such a machine does: {error.errors()[0]['msg']}.")
             return
+        self._kept = kept
         self._keep(made, f"{made.name} is calibrated; every design for it follows.")
 
     def _keep(self, process: Process, words: str) -> None:
@@ -468,10 +481,3 @@ class CalibrationPage(QWidget):
             self.process, lambda state: self._keep(self.process.back_to(state), "Back in an earlier state."), self
         )
         self.states.show()
-
-
-def _number(text: str) -> float | None:
-    try:
-        return float(text.replace(",", ".").removesuffix("mm").strip())
-    except ValueError:
-        return None

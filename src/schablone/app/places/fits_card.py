@@ -14,7 +14,7 @@ from ...core.design import Design
 from ...core.design.evaluate import sheet_of
 from ...core.formula.functions import FITS
 from ...core.process import Process
-from ...core.process.calibrate import calibrated_fits
+from ...core.process.taking_over import calibrated_fits
 from ...core.quantity import plain
 from ..theme import theme
 from ..widgets.basics import button, label

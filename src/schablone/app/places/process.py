@@ -25,6 +25,7 @@ from PySide6.QtWidgets import (
 from ...core.formula.functions import FITS
 from ...core.problem import SchabloneError
 from ...core.process import Process
+from ...core.process.sure import HOLDS_95
 from ...core.prove.size_report import SizeLine, size_report
 from ...core.quantity import LENGTH, plain, say
 from ..session import Session
@@ -33,7 +34,17 @@ from ..widgets.basics import button, clear, label, restyle
 
 #: How many parts stand beside each other.
 _BESIDE = 4
-_COLUMNS = ("size", "wanted", "sent", "expected", "±", "meant to be", "verdict", "how the machine acts on it")
+_COLUMNS = (
+    "size",
+    "wanted",
+    "sent",
+    "expected",
+    "± machine",
+    "± piece",
+    "meant to be",
+    "verdict",
+    "how the machine acts on it",
+)
 
 
 class ProcessPlace(QWidget):
@@ -94,12 +105,12 @@ class ProcessPlace(QWidget):
         self.table.setAccessibleName("sizes by lens")
         header = self.table.horizontalHeader()
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        header.setSectionResizeMode(7, QHeaderView.ResizeMode.Stretch)
+        header.setSectionResizeMode(8, QHeaderView.ResizeMode.Stretch)
         header.setMinimumSectionSize(64)
-        for column in range(1, 5):
+        for column in range(1, 6):
             item = self.table.horizontalHeaderItem(column)
             item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        for column in (0, 5, 6, 7):
+        for column in (0, 6, 7, 8):
             self.table.horizontalHeaderItem(column).setTextAlignment(
                 Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
             )
@@ -213,7 +224,7 @@ class ProcessPlace(QWidget):
         for number, line in enumerate(lines):
             row = line.row
             made = row.is_made
-            sure = f"{plain(2 * line.uncertainty, 3)}" if made and line.uncertainty > 5e-5 else "–" if made else ""
+            sure, piece = (_sure(HOLDS_95 * one) if made else "" for one in (line.sure.mean, line.sure.piece))
             how = f"{row.process.name}: {_how(line)}" if made and self.session.others else _how(line)
             texts = [
                 row.name,
@@ -221,19 +232,20 @@ class ProcessPlace(QWidget):
                 say(row.sent),
                 say(row.expected),
                 sure,
+                piece,
                 _meant(line),
                 _verdict(line),
                 how,
             ]
             for column, text in enumerate(texts):
                 item = QTableWidgetItem(text)
-                if 0 < column < 5:
+                if 0 < column < 6:
                     item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 if column == 2:
                     item.setForeground(QColor(t.slate_text))
                 if column == 3:
                     item.setForeground(QColor(t.plum_text))
-                if column == 6:
+                if column == 7:
                     item.setForeground(
                         QColor(t.ochre_text if line.verdict in ("off", "likely") else t.sage_text if made else t.quiet)
                     )
@@ -267,6 +279,16 @@ def card_lines(process: Process) -> list[tuple[str, str]]:
             ("Holes come out", _signed(process.hole_gain)),
             ("Outsides come out", _signed(process.peg_gain)),
         ]  # fmt: skip
+        if process.height_gain:
+            lines.append(("Heights come out", _signed(process.height_gain)))
+        if process.length_gain is not None and process.length_gain != process.peg_gain:
+            lines[2:] = [
+                ("Pegs come out", lines[2][1]),
+                ("Outsides come out", _signed(process.length_gain)),
+                *lines[3:],
+            ]
+        if process.opening_gain is not None and process.opening_gain != process.hole_gain:
+            lines.insert(2, ("Openings come out", _signed(process.opening_gain)))
         if process.hole_small:
             lines.insert(2, ("Small holes", f"{_signed(process.hole_small / 4)} more at ø 4"))
         if process.peg_small:
@@ -328,6 +350,11 @@ def _verdict(line: SizeLine) -> str:
     return f"{line.row.difference:+.3f} mm, {line.verdict}".replace("-", "−", 1)
 
 
+def _sure(around: float) -> str:
+    """A ±, mm."""
+    return plain(around, 3) if around > 5e-5 else "–"
+
+
 def _meant(line: SizeLine) -> str:
     """The tolerance or the fit of a size."""
     if line.meant is None:
@@ -361,4 +388,6 @@ def _how(line: SizeLine) -> str:
         words.append("not corrected for that")
     if line.beyond:
         words.append(line.beyond)
+    if not line.sure.measured:
+        words.append("not measured on this machine")
     return ", ".join(words)

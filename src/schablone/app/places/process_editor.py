@@ -20,7 +20,8 @@ from PySide6.QtWidgets import (
 
 from ...core.problem import SchabloneError
 from ...core.process import Process
-from ...core.process.model import FIGURES, NAMES, RELIEFS, Known
+from ...core.process.model import FIGURES, NAMES, RELIEFS, STANDS_FOR, Known
+from ...core.process.taking_over import retyped
 from ...core.quantity import plain
 from ...core.words import say_validation
 from ..session import Session
@@ -243,7 +244,7 @@ class ProcessEditor(QWidget):
                     return self._say(f"{words}: “{text}” is not three lengths, such as 250 × 210 × 220.")
                 changes[name] = lengths
                 continue
-            if not text and name == "lying_hole_gain":
+            if not text and name in STANDS_FOR:
                 changes[name] = None
                 continue
             value, sure = _number(text), _number(spread) if spread else 0.0
@@ -270,7 +271,7 @@ class ProcessEditor(QWidget):
                     rows.append({field: _meant(field, text) for field, text in cells.items() if text})
             changes[name] = rows
         try:
-            made = self.process.with_(**changes)
+            made = retyped(self.process, self.process.with_(**changes))
             self.session.library.keep_process(made)
         except ValidationError as error:
             return self._say(" ".join(problem.what for problem in say_validation(error, "process", made_name(changes))))

@@ -7,7 +7,8 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from ...core.process.calibrate import Calibration, Feature
+from ...core.process.calibrate import Calibration
+from ...core.process.readings import Feature
 from ...core.quantity import plain
 from ..theme import mono, theme
 
@@ -63,9 +64,10 @@ class FitPlot(QWidget):
         for kind in kinds:
             own = sizes[[r.feature == kind for r in found.readings]]
             at = np.exp(np.linspace(np.log(own.min() / 1.06), np.log(own.max() * 1.06), 60))
-            middle, spread = found.band(kind, at)  # type: ignore[arg-type]
-            bands[kind] = (at, middle - at - _cutter(found, kind), found.factor * spread)
-        span = np.concatenate([gained, *[m + s for _, m, s in bands.values()], *[m - s for _, m, s in bands.values()]])
+            middle, mean, piece = found.expects(kind, at)  # type: ignore[arg-type]
+            bands[kind] = (at, middle - at - _cutter(found, kind), found.factor * mean, found.factor * piece)
+        edges = [m + way * p for _, m, _, p in bands.values() for way in (1, -1)]
+        span = np.concatenate([gained, *edges])
         y0, y1 = _padded(float(span.min()), float(span.max()))
 
         def x_of(size: float) -> float:
@@ -76,16 +78,17 @@ class FitPlot(QWidget):
 
         self._axes(painter, top, under, (low, high), (y0, y1), x_of, y_of)
         for kind in kinds:
-            at, middle, spread = bands[kind]
+            at, middle, mean, piece = bands[kind]
             ink = QColor(inks[kind])
-            area = QPainterPath(QPointF(x_of(at[0]), y_of(middle[0] + spread[0])))
-            for s, m, e in zip(at[1:], middle[1:], spread[1:], strict=True):
-                area.lineTo(x_of(s), y_of(m + e))
-            for s, m, e in zip(at[::-1], middle[::-1], spread[::-1], strict=True):
-                area.lineTo(x_of(s), y_of(m - e))
-            faint = QColor(ink)
-            faint.setAlpha(46)
-            painter.fillPath(area, faint)
+            for spread, strong in ((piece, 16), (mean, 38)):
+                area = QPainterPath(QPointF(x_of(at[0]), y_of(middle[0] + spread[0])))
+                for s, m, e in zip(at[1:], middle[1:], spread[1:], strict=True):
+                    area.lineTo(x_of(s), y_of(m + e))
+                for s, m, e in zip(at[::-1], middle[::-1], spread[::-1], strict=True):
+                    area.lineTo(x_of(s), y_of(m - e))
+                faint = QColor(ink)
+                faint.setAlpha(strong)
+                painter.fillPath(area, faint)
             line = QPainterPath(QPointF(x_of(at[0]), y_of(middle[0])))
             for s, m in zip(at[1:], middle[1:], strict=True):
                 line.lineTo(x_of(s), y_of(m))
@@ -95,11 +98,12 @@ class FitPlot(QWidget):
             words = _NAMES[kind]
             wide = QFontMetricsF(painter.font()).horizontalAdvance(words)
             painter.drawText(QPointF(min(x_of(at[-1]) + 4, top.right() - wide), y_of(middle[-1]) - 6), words)
-        most = max(float(np.abs(found.residuals).max()), 2 * found.noise, 1e-3)
+        noise = max(found.noise.values())
+        most = max(float(np.abs(found.residuals).max()), 2 * noise, 1e-3)
         for reading, gain, rest in zip(found.readings, gained, found.residuals, strict=True):
             ink = QColor(inks[reading.feature])
             painter.setPen(QPen(ink, 1.1))
-            far = abs(rest) > 4 * found.noise
+            far = abs(rest) > 4 * noise
             painter.setBrush(QColor(t.sheet) if far else ink)
             painter.drawEllipse(QPointF(x_of(reading.drawn), y_of(gain)), 4 if far else 2.4, 4 if far else 2.4)
             y = under.center().y() - rest / most * under.height() / 2
@@ -136,8 +140,11 @@ class FitPlot(QWidget):
             Qt.AlignmentFlag.AlignCenter,
             "size in the file, mm",
         )
-        painter.drawText(QPointF(top.left() + 6, top.top() + 14), "measured less drawn, mm; the band holds 95 of 100")
-        painter.drawText(QPointF(under.left() + 6, under.top() + 13), f"left over: ± {plain(found.noise, 3)} mm")
+        painter.drawText(
+            QPointF(top.left() + 6, top.top() + 14),
+            "measured less drawn, mm; dark: what the machine does, faint: the next piece",
+        )
+        painter.drawText(QPointF(under.left() + 6, under.top() + 13), "left over")
         painter.setPen(QPen(QColor(t.rule), 1))
         painter.drawLine(QPointF(under.left(), under.center().y()), QPointF(under.right(), under.center().y()))
 

@@ -1,12 +1,12 @@
-"""Calibration: from caliper readings of a test piece to the figures of a process, and how well they are known.
+"""Calibration: from caliper readings of pieces to the figures of a process, and how well they are known.
 
-What comes off a printer is modelled as ``m = d (1 − s) + gain``: a length shrinks by its share ``s``, along x and y or
-along z; an outside gains a constant, a hole another, and round ones ``small / d`` on top. What is cut is modelled by the kerf alone:
-openings come out wider by it, what falls out narrower; a round cutter of diameter ``c`` makes the way from corner to corner of a square
-opening shorter by ``(√2 − 1) c``. Which of the optional terms are used is
-chosen by leave-one-out: a term that does not predict left-out readings better is not used (D. M. Allen, The relationship
-between variable selection and data augmentation and a method for prediction, Technometrics 16, 1974). The fit is robust
-(Huber's loss, by reweighting), so that a slipped reading does not pull it.
+A Bayesian linear model. What was read less what was drawn is the sum of what the figures do (a length shrinks by its share,
+walls stand out, small holes close up, a cut takes its width), of what the day and the piece did, of what the caliper does (its zero,
+the pressure of a hand, the flats of its jaws in a hole), and of noise that has long tails (Student's t), so that a slipped
+reading pulls little. Every term is kept; what the readings do not tell stays as wide as it was known before
+(:mod:`.priors`). The noise is not known either: all is averaged over a grid of it, at each node by the mode and its curvature
+(Laplace's approximation; K. L. Lange, R. J. A. Little and J. M. G. Taylor, Robust statistical modeling using the t distribution,
+Journal of the American Statistical Association 84, 1989, for the weights).
 """
 
 from __future__ import annotations
@@ -14,77 +14,72 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
-from typing import Literal
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.special import gammaln
 
-from .model import CALIBRATED, Covariance, Kerf, Known, Process, State
+from .priors import NOISES, PRIORS, Prior, noise_of
+from .readings import Feature, Piece, Reading, Row, in_inches, rows_of
+from .sure import HOLDS_95, UNEVEN
 
 Floats = NDArray[np.float64]
-Feature = Literal["hole", "peg", "length", "height", "opening", "diagonal"]
 
-#: What people may leave out, and the least number of different sizes of what must be measured for it.
-_OPTIONAL = {
-    "shrinkage_xy": ("length", 2),
-    "shrinkage_z": ("height", 2),
-    "hole_small": ("hole", 3),
-    "peg_small": ("peg", 3),
-}
-#: A reading further than this from its drawn size, as a share and in mm, has slipped.
-_SLIPPED = (0.15, 1.0)
-#: The share for a way from corner to corner, where a cutter may well leave a third of it.
-_SLIPPED_DIAGONAL = 0.4
+#: Degrees of freedom of the noise: long tails, and a scale that outliers do not blow up.
+_TAILS = 6.0
+#: The scale that a normal noise is given by such a t is by this less than its standard deviation.
+_AS_NORMAL = 1.13
+#: Nodes of the grid over the noise, and the standard deviation of its logarithm.
+_NODES, _UNSURE = np.linspace(-1.8, 1.8, 7), 0.5
+#: The same for how far machines are from day to day, where pieces of several days are there.
+_DAYS, _UNSURE_DAYS = np.array([-1.6, -0.8, 0.0, 0.8, 1.6]), 0.4
+#: The zero of a caliper, mm, as long as nobody closed it and read it; the pressure of a hand, mm; the square of the width of the
+#: flats of inner jaws over two, mm²: mean and standard deviation.
+_ZERO, _PRESSED, _FLATS = 0.015, 0.004, (0.045, 0.02)
+#: The zero of one that was never looked at.
+_WRONG_ZERO = 0.15
 #: Residuals further than so many standard deviations out are shown as outliers.
 _OUT = 4.0
-#: Where Huber's loss turns from square to straight, in standard deviations.
-_HUBER = 1.345
-
-
-@dataclass(frozen=True, slots=True)
-class Reading:
-    """One reading: what was measured, its size as it was sent to the machine, and the caliper's figure, mm."""
-
-    feature: Feature
-    drawn: float
-    measured: float
-    label: str = ""
+_OUTSIDE = ("peg", "length", "height")
 
 
 @dataclass(frozen=True, slots=True)
 class Calibration:
     """What readings say about a process.
 
-    ``figures`` are those of the process that they fix; ``covariance`` is theirs, in the order of ``names``; ``noise`` is
-    the standard deviation of a feature about the model, mm, with so many degrees ``free``. ``predicted`` and ``residuals`` go with the readings used;
-    ``slipped`` and ``outliers`` are numbers of readings. ``told`` says in words what is missing or odd.
+    ``figures`` are those of the process, in the order of ``names``; ``covariance`` is that of ``spread_names``, which are the
+    figures and what no process corrects; ``days`` the same from day to day and piece to piece. ``noise``: standard deviations of a single feature, mm, round,
+    straight or in height. ``zero``: what the caliper seems to show when it is closed, mm, with its standard
+    uncertainty. ``predicted`` (by the figures) and ``residuals`` (with all that day and caliper did) go with ``readings``; ``slipped`` and ``outliers`` are
+    numbers of readings of all pieces one after the other. ``once_more``: the ± of the next hole of 10 mm now, and after one more
+    piece on another day.
     """
 
+    kind: str
     names: tuple[str, ...]
     figures: Mapping[str, float]
+    spread_names: tuple[str, ...]
     covariance: Floats
-    noise: float
-    free: float
+    days: Floats
+    noise: Mapping[str, float]
+    zero: tuple[float, float]
     readings: tuple[Reading, ...]
     predicted: Floats
     residuals: Floats
     slipped: frozenset[int]
     outliers: frozenset[int]
-    left_out: Mapping[tuple[str, ...], float] = field(default_factory=dict)
-    told: tuple[str, ...] = ()
+    once_more: tuple[float, float]
+    wide: frozenset[str] = frozenset()
+    allowed: Mapping[str, tuple[float, float]] | None = None
+
+    #: How many standard uncertainties hold 95 of 100.
+    factor = HOLDS_95
 
     def uncertainty(self, name: str) -> float:
-        """The standard uncertainty of a figure."""
-        k = self.names.index(name)
+        """The standard uncertainty of a figure: of what the machine does on the whole, whatever the day."""
+        k = self.spread_names.index(name)
         return float(np.sqrt(self.covariance[k, k]))
-
-    @property
-    def factor(self) -> float:
-        """How many standard uncertainties hold 95 of 100 (Student's t)."""
-        from scipy.stats import t
-
-        return float(t.ppf(0.975, max(1.0, self.free)))
 
     def measured_between(self) -> dict[str, tuple[float, float]]:
         """The smallest and largest size that was measured of each kind of feature, mm."""
@@ -92,219 +87,234 @@ class Calibration:
         sizes = {kind: [r.drawn for r in self.readings if r.feature == kind] for kind in sorted(kinds)}
         return {kind: (round(min(all_), 4), round(max(all_), 4)) for kind, all_ in sizes.items()}
 
-    def band(self, feature: Feature, drawn: Floats) -> tuple[Floats, Floats]:
-        """What is predicted for sizes, and its standard uncertainty, mm; without the noise of a single piece."""
-        rows = np.array([_row(feature, d, self.names) for d in drawn])
-        values = np.array([self.figures[name] for name in self.names])
-        return drawn + rows @ values, np.sqrt(np.einsum("ij,jk,ik->i", rows, self.covariance, rows))
-
-
-def _row(feature: str, drawn: float, names: Sequence[str]) -> list[float]:
-    """How what is measured less what was drawn depends on each figure."""
-    terms = {
-        "shrinkage_xy": -drawn / 100 if feature != "height" else 0.0,
-        "shrinkage_z": -drawn / 100 if feature == "height" else 0.0,
-        "hole_gain": 1.0 if feature in ("hole", "opening") else 0.0,
-        "hole_small": 1.0 / drawn if feature == "hole" else 0.0,
-        "peg_gain": 1.0 if feature in ("peg", "length") else 0.0,
-        "peg_small": 1.0 / drawn if feature == "peg" else 0.0,
-        "height_gain": 1.0 if feature == "height" else 0.0,
-        "kerf": {"hole": 1.0, "opening": 1.0, "diagonal": math.sqrt(2)}.get(feature, -1.0),
-        "cutter": 1 - math.sqrt(2) if feature == "diagonal" else 0.0,
-    }
-    return [terms[name] for name in names]
-
-
-def calibrate(readings: Sequence[Reading], *, cut: bool = False) -> Calibration:
-    """Fit the figures of a process that prints, or with ``cut`` of one that cuts, to readings.
-
-    Raises:
-        ValueError: where there are too few readings to say anything.
-    """
-    slipped = frozenset(k for k, r in enumerate(readings) if _has_slipped(r))
-    used = [(k, r) for k, r in enumerate(readings) if k not in slipped]
-    prints = (("hole_gain", ("hole", "opening")), ("peg_gain", ("peg", "length")), ("height_gain", ("height",)))
-    cuts = (("kerf", ("hole", "opening", "peg", "length")), ("cutter", ("diagonal",)))
-    base = [name for name, kinds in (cuts if cut else prints) if any(r.feature in kinds for _, r in used)]
-    told = [
-        f"{readings[k].label or readings[k].feature} {readings[k].drawn:g} mm was read as {readings[k].measured:g} mm: "
-        "a slipped point or another feature? It is left out."
-        for k in sorted(slipped)
-    ]
-    if len(used) < len(base) + 2 or not base:
-        raise ValueError(
-            f"{len(used)} usable readings are too few; measure at least {len(base) + 2 or 3}, each feature twice"
+    def expects(self, feature: Feature, drawn: Floats, axis: str = "") -> tuple[Floats, Floats, Floats]:
+        """What is predicted for sizes, mm; the standard uncertainty of that, and that of a next piece."""
+        rows = np.array(
+            [[slopes(feature, d, axis, self.kind).get(name, 0.0) for name in self.spread_names] for d in drawn]
         )
-    terms = {} if cut else _OPTIONAL
-    optional = [name for name, (kind, least) in terms.items() if _sizes(used, kind) >= least]
-    for name in [name for name in terms if name not in optional]:
-        kind, least = _OPTIONAL[name]
-        told.append(f"{_WORDS[name]} cannot be told: measure at least {least} different {_PLURAL[kind]}.")
-    # Readings of one feature share what the machine did to that feature: each feature counts once, with their middle.
-    features: dict[tuple[str, float, str], list[Reading]] = {}
-    for _, r in used:
-        features.setdefault((r.feature, round(r.drawn, 4), r.label), []).append(r)
-    firsts = [many[0] for many in features.values()]
-    y = np.array([float(np.median([r.measured for r in many])) - many[0].drawn for many in features.values()])
-    left_out: dict[tuple[str, ...], float] = {}
-    best: tuple[float, tuple[str, ...]] | None = None
-    for count in range(len(optional) + 1):
-        for more in itertools.combinations(optional, count):
-            names = (*base, *more)
-            rows = np.array([_row(r.feature, r.drawn, names) for r in firsts])
-            if len(firsts) < len(names) + 1 or np.linalg.matrix_rank(rows) < len(names):
-                continue
-            score = _press(rows, y)
-            left_out[names] = score
-            # A further term must be worth it: a hair's breadth is chance.
-            if best is None or score < best[0] * 0.94:
-                best = (score, names)
-    if best is None:
-        raise ValueError(f"{len(firsts)} different features are too few; measure at least {len(base) + 1}")
-    names = best[1]
-    rows = np.array([_row(r.feature, r.drawn, names) for r in firsts])
-    values, weights = _robust(rows, y)
-    # Scale and covariance of Huber's estimate (P. J. Huber, Robust Statistics, 1981, section 7.6).
-    free = max(1.0, float(len(firsts) - len(names)))
-    pulled = weights * (y - rows @ values)
-    inside = max(0.25, float((weights > 1 - 1e-9).mean()))
-    few = 1 + len(names) / len(firsts) * (1 - inside) / inside
-    noise = max(few * float(np.sqrt((pulled**2).sum() / free)) / inside, 1e-4)
-    covariance = noise**2 * np.linalg.inv(rows.T @ rows)
-    each = np.array([_row(r.feature, r.drawn, names) for _, r in used])
-    drawn = np.array([r.drawn for _, r in used])
-    residuals = np.array([r.measured for _, r in used]) - drawn - each @ values
-    outliers = frozenset(k for (k, _), e in zip(used, residuals, strict=True) if abs(e) > _OUT * noise)
-    told += [
-        f"{readings[k].label or readings[k].feature} {readings[k].drawn:g} mm lies far off the others."
-        for k in sorted(outliers)
-    ]
-    figures = dict(zip(names, values.tolist(), strict=True))
-    return Calibration(
-        names, figures, covariance, noise, free, tuple(r for _, r in used), drawn + each @ values, residuals, slipped,
-        outliers, left_out, tuple(told),
-    )  # fmt: skip
+        values = np.array([self.figures.get(name, 0.0) for name in self.spread_names])
+        of_mean = np.einsum("ij,jk,ik->i", rows, self.covariance, rows)
+        noise = self.noise[noise_of(feature)]
+        of_next = of_mean + np.einsum("ij,jk,ik->i", rows, self.days, rows) + noise**2 + (UNEVEN / 100 * drawn) ** 2
+        return drawn + rows @ values, np.sqrt(of_mean), np.sqrt(of_next)
 
 
-_WORDS = {
-    "shrinkage_xy": "The shrinkage in x and y", "shrinkage_z": "The shrinkage in z", "hole_small": "What small holes lose on top",
-    "peg_small": "What small pegs gain on top",
-}  # fmt: skip
-_PLURAL = {"length": "lengths", "height": "heights", "hole": "holes", "peg": "pegs"}
+def slopes(feature: str, drawn: float, axis: str, kind: str) -> dict[str, float]:
+    """By how much a measure of a feature changes with each figure of a kind of process, per unit of the figure."""
+    if PRIORS[kind].noise and "kerf" in PRIORS[kind].causes:
+        turned = math.sqrt(2) if feature == "diagonal" else 1.0
+        inside = feature in ("hole", "opening", "diagonal")
+        found = {"kerf": turned if inside else -1.0, "inside": turned if inside else 0.0, "shrinkage_xy": -drawn / 100}
+        if feature in ("hole", "peg"):
+            found["hole_small"] = 1 / drawn
+        if feature == "diagonal":
+            found["cutter"] = 1 - math.sqrt(2)
+        return found
+    if feature == "height":
+        return {"shrinkage_z": -drawn / 100, "height_gain": 1.0}
+    names = {"hole": "hole_gain", "opening": "opening_gain", "peg": "peg_gain", "length": "length_gain"}
+    found = {"shrinkage_xy": -drawn / 100, names[feature]: 1.0}
+    if feature in ("hole", "peg"):
+        found[f"{feature}_small"] = 1 / drawn
+    if axis in ("x", "y"):
+        found["x_and_y"] = -drawn / 200 if axis == "x" else drawn / 200
+    return found
 
 
-def _sizes(used: Sequence[tuple[int, Reading]], kind: str) -> int:
-    """How many different sizes of a kind there are; pegs tell of lengths too."""
-    kinds = ("length", "peg") if kind == "length" else (kind,)
-    return len({round(r.drawn, 3) for _, r in used if r.feature in kinds})
-
-
-def _has_slipped(reading: Reading) -> bool:
-    share, least = _SLIPPED
-    if reading.feature == "diagonal":
-        share = _SLIPPED_DIAGONAL
-    off = abs(reading.measured - reading.drawn)
-    return not np.isfinite(reading.measured) or reading.measured <= 0 or off > max(least, share * reading.drawn)
-
-
-def _press(rows: Floats, y: Floats) -> float:
-    """The mean square of what each reading is mispredicted by when it is left out, from one robustly weighted fit."""
-    values, weights = _robust(rows, y)
-    root = np.sqrt(weights)
-    hat = np.einsum("ij,ji->i", root[:, None] * rows, np.linalg.pinv(root[:, None] * rows))
-    errors = (y - rows @ values) / np.maximum(1 - hat, 1e-9)
-    return float((weights * errors**2).sum() / weights.sum())
-
-
-def _robust(rows: Floats, y: Floats) -> tuple[Floats, Floats]:
-    """Huber's estimate by reweighted least squares; values and the weights it ends with."""
-    weights: Floats = np.ones(len(y))
-    values: Floats = np.asarray(np.linalg.lstsq(rows, y, rcond=None)[0], dtype=np.float64)
-    # Fitted values take up part of the spread, and with few features the iteration can creep into fitting some of them
-    # exactly: the spread is widened for the first, and for the second never falls below what it began with.
-    widen = 1.4826 * (1 + 5 / len(y)) * math.sqrt(len(y) / max(1, len(y) - rows.shape[1]))
-    least = 1e-6
-    for turn in range(50):
-        residuals = y - rows @ values
-        spread = max(widen * float(np.median(np.abs(residuals - np.median(residuals)))), least)
-        if turn == 0:
-            least = spread
-        weights = np.minimum(1.0, _HUBER * spread / np.maximum(np.abs(residuals), 1e-12)).astype(np.float64)
-        root = np.sqrt(weights)
-        fresh = np.asarray(np.linalg.lstsq(root[:, None] * rows, root * y, rcond=None)[0], dtype=np.float64)
-        if float(np.abs(fresh - values).max()) < 1e-12:
-            break
-        values = fresh
-    return values, weights
-
-
-def calibrated(process: Process, found: Calibration, date: str) -> Process:
-    """The process with what a calibration fixes, as its new state; the one before goes to its history.
+def calibrate(
+    pieces: Sequence[Piece],
+    kind: str,
+    *,
+    layer: float = 0.0,
+    cutter: float = 0.0,
+    before: Mapping[str, float] | None = None,
+) -> Calibration:
+    """Fit the figures of a kind of process to readings of its pieces. Heights come out in whole layers, where the height of a
+    ``layer`` is given; ``cutter``: the diameter that a router's path was led for, mm. ``before``: figures that were thought
+    to be right; what the readings do not tell is taken to be so.
 
     Raises:
-        pydantic.ValidationError: where a figure is beyond what a machine of this kind does.
+        ValueError: where there are too few readings to say anything, or they are in inches.
     """
-    known = dict(process.known)
-    changes: dict[str, float] = {}
-    for name in CALIBRATED:
-        if name in found.figures:
-            changes[name] = round(found.figures[name], 5)
-            known[name] = Known(
-                source="calibrated",
-                uncertainty=round(found.uncertainty(name), 6),
-                date=date,
-                readings=len(found.readings),
-            )
-        elif name in ("hole_small", "peg_small", "shrinkage_xy", "shrinkage_z") and found.figures:
-            # Looked for and not found: it is nothing, as far as the readings tell.
-            changes[name] = 0.0
-            known.pop(name, None)
-    kept = [name for name in found.names if name in CALIBRATED]
-    at = [found.names.index(name) for name in kept]
-    rows = found.covariance[np.ix_(at, at)].tolist()
-    covariance = Covariance(names=tuple(kept), rows=tuple(tuple(row) for row in rows))
-    return process.with_(
-        **changes, known=known, covariance=covariance, noise=round(found.noise, 6), date=date,
-        measured=found.measured_between(),
-        history=(*process.history, State.of(process)),
-    )  # fmt: skip
+    everything = [r for piece in pieces for r in piece.readings]
+    if in_inches(everything):
+        raise ValueError("these readings look like inches: nearly all are 1/25.4 of what was drawn")
+    rows, slipped, astray = rows_of(pieces)
+    if len(rows) < 3:
+        raise ValueError(f"{len(rows)} usable features are too few; measure at least 3, each twice")
+    model = _Model(rows, pieces, kind, layer, cutter)
+    model.look_for_a_zero()
+    found = model.calibration(everything, slipped, astray)
+    thought = {name: value for name, value in (before or {}).items() if name in found.wide}
+    if not thought:
+        return found
+    model.take_for_right(thought)
+    return model.calibration(everything, slipped, astray)
 
 
-def calibrated_cut(process: Process, found: Calibration, date: str, material: str, thickness: float) -> Process:
-    """A process that cuts, with the kerf that a calibration gives for a material and thickness; a router with what its
-    path gains, and with its cutter where that was measured."""
-    kerf = round(found.figures["kerf"], 5)
-    known = dict(process.known)
+class _Model:
+    """The design of the linear model: columns are figures, then what days and pieces did, then what the caliper does."""
 
-    def mark(name: str, figure: str) -> None:
-        sure = round(found.uncertainty(figure), 6)
-        known[name] = Known(source="calibrated", uncertainty=sure, date=date, readings=len(found.readings))
+    def __init__(self, rows: Sequence[Row], pieces: Sequence[Piece], kind: str, layer: float, cutter: float) -> None:
+        self.rows, self.kind, self.cutter = rows, kind, cutter
+        self.prior: Prior = PRIORS[kind]
+        self.layer = layer
+        told = [self._slopes(row) for row in rows]
+        moved = [name for cause in self.prior.causes.values() for name in cause[2]]
+        self.names = tuple(name for name in dict.fromkeys(moved) if any(name in one for one in told))
+        mean, covariance = self.prior.moments(self.names)
+        blocks, columns = [covariance], [np.array([[one.get(name, 0.0) for name in self.names] for one in told])]
+        self.days = sorted({piece.day for piece in pieces})
+        # In one piece all that its day did is in its figures too: only by several can it be told apart.
+        for scale, members in (
+            (1.0, [[p for p, piece in enumerate(pieces) if piece.day == day] for day in self.days]),
+            (self.prior.pieces, [[p] for p in range(len(pieces))]),
+        ):
+            for those in members:
+                here = np.array([row.piece in those for row in rows], dtype=np.float64)
+                for deviation, moves in self.prior.days.values():
+                    way = np.array([sum(one.get(name, 0.0) * by for name, by in moves.items()) for one in told])
+                    columns.append((here * way)[:, None])
+                    blocks.append(np.array([[(deviation * scale) ** 2]]))
+        self.of_days = (len(self.names), sum(block.shape[0] for block in blocks))
+        one = np.ones(len(rows))
+        inside = np.array([-1.0 if row.feature in _OUTSIDE else 1.0 for row in rows])
+        flats = np.array([-1 / row.drawn if row.feature == "hole" else 0.0 for row in rows])
+        columns += [one[:, None], inside[:, None], flats[:, None]]
+        closed = [piece.closed for piece in pieces if piece.closed is not None]
+        self.closed, self.was_closed = float(np.mean(closed)) if closed else 0.0, bool(closed)
+        blocks += [
+            np.array([[(0.004 if closed else _ZERO) ** 2]]),
+            np.array([[_PRESSED**2]]),
+            np.array([[_FLATS[1] ** 2]]),
+        ]
+        size = sum(block.shape[0] for block in blocks)
+        self.mean = np.zeros(size)
+        self.mean[: len(mean)] = mean
+        self.mean[-3], self.mean[-1] = self.closed, _FLATS[0]
+        self.covariance = np.zeros((size, size))
+        at = 0
+        for block in blocks:
+            self.covariance[at : at + len(block), at : at + len(block)] = block
+            at += len(block)
+        self.design = np.hstack(columns)
+        self.gained = np.array([row.middle - self._comes_out(row) for row in rows])
+        self.of_hand = np.array([row.variance for row in rows])
+        self.uneven = np.array([0.0 if row.feature == "height" else (UNEVEN / 100 * row.drawn) ** 2 for row in rows])
+        self.noise_of = np.array([NOISES.index(noise_of(row.feature)) for row in rows])
 
-    changes: dict[str, object] = {}
-    if process.kind == "router":
-        changes["path_gain"] = -kerf
-        mark("path_gain", "kerf")
-        if "cutter" in found.figures:
-            changes["cutter"] = round(found.figures["cutter"], 5)
-            mark("cutter", "cutter")
-    else:
-        others = (k for k in process.kerfs if (k.material, k.thickness) != (material, thickness))
-        kerfs = (*others, Kerf(material=material, thickness=thickness, kerf=kerf))
-        changes["kerfs"] = tuple(sorted(kerfs, key=lambda k: (k.material, k.thickness)))
-        mark("kerf", "kerf")
-    return process.with_(
-        **changes, known=known, noise=round(found.noise, 6), date=date, history=(*process.history, State.of(process)),
-        measured=found.measured_between(),
-    )  # fmt: skip
+    def look_for_a_zero(self) -> None:
+        """Where inside and outside alike are off by more than calipers that are looked after, it is the caliper's zero; unless
+        somebody closed it and read it."""
+        if self.was_closed:
+            return
+        usual = self.covariance[-3, -3]
+        self.covariance[-3, -3] = _WRONG_ZERO**2
+        each = np.array([self.prior.noise[name] for name in NOISES])
+        found, covariance, _ = self.at(each[self.noise_of], 1.0)
+        if abs(found[-3] - self.closed) < 3 * math.sqrt(covariance[-3, -3]):
+            self.covariance[-3, -3] = usual
 
+    def take_for_right(self, figures: Mapping[str, float]) -> None:
+        """What is known of figures before anything is measured."""
+        for k, name in enumerate(self.names):
+            self.mean[k] = figures.get(name, self.mean[k])
 
-def calibrated_fits(process: Process, gaps: Mapping[str, float], date: str) -> Process:
-    """The process with gaps of fits that were found by hand, as its new state.
+    def _slopes(self, row: Row) -> dict[str, float]:
+        return slopes(row.feature, row.drawn, row.axis, self.kind)
 
-    Raises:
-        pydantic.ValidationError: where they get tighter from press to loose.
-    """
-    mark = Known(source="calibrated", date=date, readings=1)
-    known = {**process.known, **{f"fits.{fit}": mark for fit in gaps}}
-    fits = process.fits.with_(**gaps)
-    return process.with_(fits=fits, known=known, date=date, history=(*process.history, State.of(process)))
+    def _comes_out(self, row: Row) -> float:
+        """What comes out where all figures are nothing: heights in whole layers, corners with the cutter's radius in them."""
+        if row.feature == "height" and self.layer > 0:
+            return max(1, round(row.drawn / self.layer)) * self.layer
+        return row.drawn - ((math.sqrt(2) - 1) * self.cutter if row.feature == "diagonal" else 0.0)
+
+    def at(self, noise: Floats, days: float) -> tuple[Floats, Floats, float]:
+        """Mode, covariance and log evidence where the noise of each feature and the scale of the days are known."""
+        covariance = self.covariance.copy()
+        low, high = self.of_days
+        covariance[low:high, low:high] *= days**2
+        precision = np.linalg.inv(covariance)
+        variance = noise**2 + self.of_hand + self.uneven
+        weights = 1 / variance
+        found = self.mean
+        for _ in range(6):
+            hessian = precision + (self.design * weights[:, None]).T @ self.design
+            inverse = np.linalg.inv(hessian)
+            before, found = found, inverse @ (precision @ self.mean + self.design.T @ (weights * self.gained))
+            squares = (self.gained - self.design @ found) ** 2 / variance
+            weights = (_TAILS + 1) / (_TAILS + squares) / variance
+            if np.abs(found - before).max() < 1e-7:
+                break
+        log_t = gammaln((_TAILS + 1) / 2) - gammaln(_TAILS / 2) - 0.5 * np.log(_TAILS * np.pi * variance)
+        off = found - self.mean
+        evidence = float((log_t - (_TAILS + 1) / 2 * np.log1p(squares / _TAILS)).sum())
+        evidence += 0.5 * (np.linalg.slogdet(precision)[1] - np.linalg.slogdet(hessian)[1] - off @ precision @ off)
+        return found, inverse, evidence
+
+    def posterior(self) -> tuple[Floats, Floats, Floats, float]:
+        """Mean and covariance of all columns; the mean squares of the noises, mm²; the mean square of the
+        scale of days."""
+        usual = np.array([self.prior.noise[name] for name in NOISES])
+        grids = [_NODES if (self.noise_of == k).any() else np.zeros(1) for k in range(len(NOISES))]
+        scales = _DAYS if len(self.days) > 1 else np.zeros(1)
+        nodes = []
+        for *ups, scale in itertools.product(*grids, scales):
+            each = usual * np.exp(_UNSURE * np.array(ups))
+            days = (
+                float(np.exp(_UNSURE_DAYS * scale - _UNSURE_DAYS**2)) if len(scales) > 1 else 1.0
+            )  # in the mean square as usual
+            found, covariance, evidence = self.at(each[self.noise_of], days)
+            before = -0.5 * (sum(up**2 for up in ups) + scale**2)
+            nodes.append((evidence + before, found, covariance, each**2, days**2))
+        chance = np.exp(np.array([node[0] for node in nodes]) - max(node[0] for node in nodes))
+        chance /= chance.sum()
+        mean = np.einsum("n,ni->i", chance, np.array([node[1] for node in nodes]))
+        off = np.array([node[1] for node in nodes]) - mean
+        covariance = np.einsum("n,nij->ij", chance, np.array([node[2] for node in nodes]))
+        covariance = covariance + np.einsum("n,ni,nj->ij", chance, off, off)
+        squares = np.einsum("n,ni->i", chance, np.array([node[3] for node in nodes])) * _AS_NORMAL**2
+        return mean, covariance, squares, float(chance @ np.array([node[4] for node in nodes]))
+
+    def calibration(self, everything: Sequence[Reading], slipped: Sequence[int], astray: Sequence[int]) -> Calibration:
+        mean, covariance, noise, scale = self.posterior()
+        count = len(self.names)
+        own = covariance[:count, :count].copy()
+        mine = [k for k, name in enumerate(self.names) if name in self.prior.allowed]
+        allowed = {self.names[k]: (float(mean[k]), float(np.sqrt(own[k, k]))) for k in mine}
+        # What is not corrected for is off by all that it is, not only by how little it is known.
+        own[np.ix_(mine, mine)] += np.outer(mean[mine], mean[mine])
+        figures = {name: float(mean[k]) for k, name in enumerate(self.names) if name not in self.prior.allowed}
+        if "cutter" in figures:
+            figures["cutter"] += self.cutter
+        fitted = self.design @ mean
+        of_row = {n: k for k, row in enumerate(self.rows) for n in row.members}
+        numbers = [n for n in range(len(everything)) if n in of_row]
+        used = tuple(everything[n] for n in numbers)
+        base = np.array([self._comes_out(self.rows[of_row[n]]) for n in numbers])
+        of_figures = self.design[:, :count] @ np.where([name in figures for name in self.names], mean[:count], 0.0)
+        predicted = base + np.array([of_figures[of_row[n]] for n in numbers])
+        measured = np.array([r.measured for r in used])
+        residuals = measured - base - np.array([fitted[of_row[n]] for n in numbers])
+        limits = np.sqrt(noise[self.noise_of] + self.of_hand + self.uneven)
+        apart = np.abs(self.gained - fitted)
+        outliers = {n for k, row in enumerate(self.rows) if apart[k] > _OUT * limits[k] for n in row.members} | set(
+            astray
+        )
+        before = np.sqrt(np.diag(self.covariance))[:count]
+        wide = {name for k, name in enumerate(self.names) if own[k, k] > (0.7 * before[k]) ** 2 and name in figures}
+        return Calibration(
+            self.kind, tuple(figures), figures, self.names, own, scale * self.prior.day_to_day(self.names),
+            dict(zip(NOISES, np.sqrt(noise).tolist(), strict=True)), (float(mean[-3]), float(np.sqrt(covariance[-3, -3]))), used, predicted, residuals,
+            frozenset(slipped), frozenset(outliers), self._once_more(own, noise, scale), frozenset(wide), allowed,
+        )  # fmt: skip
+
+    def _once_more(self, own: Floats, noise: Floats, scale: float) -> tuple[float, float]:
+        """The ± of the next hole, or opening, of 10 mm now and with one more piece like these on another day."""
+        feature = "hole" if any(row.feature == "hole" for row in self.rows) else self.rows[0].feature
+        size = 10.0 if feature == "hole" else self.rows[0].drawn
+        way = np.array([slopes(feature, size, "", self.kind).get(name, 0.0) for name in self.names])
+        of_day = float(way @ self.prior.day_to_day(self.names) @ way) * scale
+        now, rest = float(way @ own @ way), of_day + float(noise[NOISES.index(noise_of(feature))])
+        shared, days = min(now, of_day / len(self.days)), len(self.days)
+        return HOLDS_95 * math.sqrt(now + rest), HOLDS_95 * math.sqrt(now - shared / (days + 1) + rest)

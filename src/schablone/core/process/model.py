@@ -23,11 +23,12 @@ Kind = Literal["filament print", "resin print", "laser or knife", "router", "fol
 #: Which figures a kind of process has, beside its name, material, fits and note.
 FIGURES: dict[str, tuple[str, ...]] = {
     "filament print": (
-        "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "lying_hole_gain", "peg_gain", "peg_small", "line_width", "layer",
-        "first_layer", "smallest", "bed",
+        "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "opening_gain", "lying_hole_gain", "peg_gain", "peg_small",
+        "length_gain", "height_gain", "line_width", "layer", "first_layer", "smallest", "bed",
     ),
     "resin print": (
-        "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "lying_hole_gain", "peg_gain", "peg_small", "layer", "smallest", "bed",
+        "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "opening_gain", "lying_hole_gain", "peg_gain", "peg_small",
+        "length_gain", "height_gain", "layer", "smallest", "bed",
     ),
     "laser or knife": ("kerfs", "taper", "smallest", "tabs", "tab_width", "stock", "bed"),
     "router": (
@@ -40,7 +41,9 @@ FIGURES: dict[str, tuple[str, ...]] = {
 NAMES: dict[str, tuple[str, str]] = {
     "shrinkage_xy": ("shrinkage in x and y", "%"), "shrinkage_z": ("shrinkage in z", "%"),
     "hole_gain": ("hole gain", "mm"), "hole_small": ("extra for small holes", "mm²"),
-    "lying_hole_gain": ("gain of lying holes", "mm"), "peg_gain": ("peg gain", "mm"), "peg_small": ("extra for small pegs", "mm²"), "line_width": ("line width", "mm"),
+    "opening_gain": ("gain of straight openings", "mm"), "lying_hole_gain": ("gain of lying holes", "mm"),
+    "peg_gain": ("peg gain", "mm"), "peg_small": ("extra for small pegs", "mm²"),
+    "length_gain": ("gain of straight outsides", "mm"), "height_gain": ("gain of heights", "mm"), "line_width": ("line width", "mm"),
     "layer": ("layer", "mm"), "first_layer": ("squeeze of the first layer", "mm"), "smallest": ("smallest feature", "mm"),
     "taper": ("taper of the cut", "°"), "cutter": ("cutter", "mm"), "path_gain": ("gain of a cut path", "mm"),
     "kerf": ("kerf", "mm"), "tabs": ("tabs around a part", ""), "tab_width": ("width of a tab", "mm"),
@@ -51,7 +54,13 @@ NAMES: dict[str, tuple[str, str]] = {
 RELIEFS = {"none": "left round", "corner": "at the corner", "along": "along one side", "radius": "by a radius"}
 
 #: Figures that a calibration of a printer fixes.
-CALIBRATED = ("shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "peg_gain", "peg_small")
+CALIBRATED = (
+    "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "opening_gain", "peg_gain", "peg_small", "length_gain",
+    "height_gain",
+)  # fmt: skip
+
+#: Figures that may be left open, and the one that then stands for them.
+STANDS_FOR = {"opening_gain": "hole_gain", "lying_hole_gain": "hole_gain", "length_gain": "peg_gain"}
 
 
 class Material(Frozen):
@@ -70,12 +79,61 @@ class Known(Frozen):
     readings: Annotated[int, Field(ge=0, le=100_000)] = 0
 
 
+class Covariance(Frozen):
+    """Covariances of calibrated figures, each in its own unit."""
+
+    names: tuple[Line, ...] = ()
+    rows: tuple[tuple[float, ...], ...] = ()
+
+    @model_validator(mode="after")
+    def _square(self) -> Self:
+        if any(len(row) != len(self.names) for row in self.rows) or len(self.rows) != len(self.names):
+            raise ValueError("the covariances must be a square with a row for each figure")
+        return self
+
+
+class Spread(Frozen):
+    """How far what is made lies from what is expected of it.
+
+    ``mean``: covariances of the figures, by how much the machine is not known. ``days``: covariances of what the figures do from
+    day to day and from piece to piece. ``noise``: standard deviations of a single feature, mm: ``round``, ``straight`` or of its ``height``. Names that are
+    no figures of the process are what it does not correct: ``inside`` (openings against outsides), ``x_and_y``.
+    """
+
+    mean: Covariance = Covariance()
+    days: Covariance = Covariance()
+    noise: dict[Literal["round", "straight", "height"], Annotated[float, Field(ge=0, le=5, allow_inf_nan=False)]] = {}
+
+
+class MeasuredRow(Frozen):
+    """What was measured on one feature of a piece: its kind, its size as it was sent, and the caliper's readings, mm."""
+
+    kind: Line
+    drawn: Annotated[float, Field(gt=0, le=1e5, allow_inf_nan=False)]
+    read: Annotated[tuple[float, ...], Field(max_length=100)]
+    axis: Line = ""
+    label: Line = ""
+
+
+class MeasuredPiece(Frozen):
+    """A piece that was made and measured: on which day, of what, and what a closed caliper showed, mm."""
+
+    date: Line = ""
+    name: Line = ""
+    material: Line = ""
+    thickness: Annotated[float, Field(ge=0, le=500, allow_inf_nan=False)] = 0.0
+    closed: Annotated[float, Field(ge=-5, le=5, allow_inf_nan=False)] | None = None
+    rows: Annotated[tuple[MeasuredRow, ...], Field(max_length=2000)] = ()
+
+
 class Kerf(Frozen):
     """How wide the cut is, mm, in a material of a thickness."""
 
     material: Line = ""
     thickness: Annotated[float, Field(gt=0, le=500, allow_inf_nan=False)]
     kerf: Annotated[float, Field(ge=0, le=20, allow_inf_nan=False)]
+    known: Known | None = None
+    spread: Spread | None = None
 
 
 class Bend(Frozen):
@@ -108,60 +166,60 @@ class Stock(Frozen):
         return self
 
 
-class Covariance(Frozen):
-    """Covariances of calibrated figures, each in its own unit."""
+class _WrittenOnce(Frozen):
+    """What was written before there was a :class:`Spread`: one covariance and one noise, of which nobody knew what they were of."""
 
-    names: tuple[Line, ...] = ()
-    rows: tuple[tuple[float, ...], ...] = ()
-
-    @model_validator(mode="after")
-    def _square(self) -> Self:
-        if any(len(row) != len(self.names) for row in self.rows) or len(self.rows) != len(self.names):
-            raise ValueError("the covariances must be a square with a row for each figure")
-        return self
+    @model_validator(mode="before")
+    @classmethod
+    def _without(cls, data: object) -> object:
+        if isinstance(data, dict):
+            return {name: value for name, value in data.items() if name not in ("covariance", "noise")}
+        return data
 
 
-class State(Frozen):
+class State(_WrittenOnce):
     """The calibrated figures of a process as they were once."""
 
     date: Line = ""
-    figures: dict[Line, float] = {}
+    figures: dict[Line, float | None] = {}
     kerfs: tuple[Kerf, ...] = ()
     known: dict[Line, Known] = {}
-    covariance: Covariance = Covariance()
-    noise: float = 0.0
+    spread: Spread | None = None
     fits: Fits | None = None
     measured: dict[Line, tuple[float, float]] = {}
+    pieces: tuple[MeasuredPiece, ...] = ()
 
     @classmethod
     def of(cls, process: Process) -> State:
         """The state that a process is in."""
-        figures = {name: float(getattr(process, name)) for name in (*CALIBRATED, "path_gain", "cutter")}
+        figures = {name: getattr(process, name) for name in (*CALIBRATED, "path_gain", "cutter")}
         return cls(
             date=process.date,
             figures=figures,
             kerfs=process.kerfs,
             known=dict(process.known),
-            covariance=process.covariance,
-            noise=process.noise,
+            spread=process.spread,
             fits=process.fits,
             measured=dict(process.measured),
+            pieces=process.pieces,
         )
 
 
-class Process(Frozen):
+class Process(_WrittenOnce):
     """A machine with a material.
 
     ``shrinkage_xy`` and ``shrinkage_z``: how much shorter a length comes out, in percent of what was sent. ``hole_gain``
     and ``peg_gain``: what is added to every inside and outside measure across the bed, mm; round holes gain
     ``hole_small`` divided by their diameter on top, so that small ones close more, and round pegs ``peg_small``. Holes that lie gain
-    ``lying_hole_gain`` instead, where it is stated. Cutting machines have ``kerfs`` by material and thickness, and a
+    ``lying_hole_gain`` instead, straight openings ``opening_gain`` and straight outsides ``length_gain``, where they are
+    stated. ``height_gain`` is what heights above the bed gain, mm: it is not corrected, but allowed for. Cutting machines have ``kerfs`` by material and thickness, and a
     ``taper`` in degrees, by which each side of the cut leans; routers a ``cutter`` diameter and a ``path_gain``, by which what they cut free comes out
     larger all round. Inner corners that a router cannot cut get ``relief``: those of notches in the outline, and, where
     they are not to be as these, those of openings and pockets. Every part of a machine that cuts is held by so many
-    ``tabs`` of a ``tab_width``. ``known`` says how well each figure is known, ``covariance`` how those of a calibration hang
-    together, ``measured`` between which sizes it measured holes, pegs, lengths and heights, mm, ``noise`` how far pieces lie about what is predicted, mm (standard deviation). ``date`` is that of the
-    state in force, ``history`` holds those before.
+    ``tabs`` of a ``tab_width``. ``known`` says how well each figure is known, ``spread`` what a
+    calibration found of how far pieces lie from what is expected, ``measured`` between which sizes it measured holes, pegs,
+    lengths and heights, mm, ``pieces`` what was measured. ``date`` is that of the state in force, ``history`` holds those
+    before.
     """
 
     format: Literal["schablone process"] = "schablone process"
@@ -173,9 +231,12 @@ class Process(Frozen):
     shrinkage_z: Percent = 0.0
     hole_gain: Millimetres = 0.0
     hole_small: Annotated[float, Field(ge=-2, le=2, allow_inf_nan=False)] = 0.0
+    opening_gain: Millimetres | None = None
     lying_hole_gain: Millimetres | None = None
     peg_gain: Millimetres = 0.0
     peg_small: Annotated[float, Field(ge=-2, le=2, allow_inf_nan=False)] = 0.0
+    length_gain: Millimetres | None = None
+    height_gain: Millimetres = 0.0
     line_width: Width = 0.0
     layer: Width = 0.0
     first_layer: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.0
@@ -194,9 +255,9 @@ class Process(Frozen):
     fits: Fits = Fits()
     bed: tuple[BedLength, BedLength, BedLength] = (250.0, 210.0, 220.0)
     known: dict[Line, Known] = {}
-    covariance: Covariance = Covariance()
-    noise: Annotated[float, Field(ge=0, le=5, allow_inf_nan=False)] = 0.0
+    spread: Spread | None = None
     measured: dict[Line, tuple[float, float]] = {}
+    pieces: Annotated[tuple[MeasuredPiece, ...], Field(max_length=100)] = ()
     date: Line = ""
     history: Annotated[tuple[State, ...], Field(max_length=200)] = ()
     note: Paragraphs = ""
@@ -250,6 +311,15 @@ class Process(Frozen):
                 return _between(known, thickness)
         return _between(sorted((k.thickness, k.kerf) for k in self.kerfs), thickness) if self.kerfs else 0.0
 
+    def spread_in(self, material: str, thickness: float) -> Spread | None:
+        """What a calibration found of how far pieces lie from what is expected, of a machine that cuts in this material and
+        thickness; None where none was made."""
+        if self.kind != "laser or knife":
+            return self.spread
+        return next(
+            (k.spread for k in self.kerfs if k.material == material and abs(k.thickness - thickness) < 1e-6), None
+        )
+
     def cut_width(self, material: str, thickness: float) -> float:
         """How wide the cut is beside the outline of a flat part, mm: a laser's kerf; what a router's path gains counts
         as a cut that is too narrow."""
@@ -281,7 +351,7 @@ class Process(Frozen):
         """The process in a former state; the one in force goes to the history."""
         rest = tuple(one for one in self.history if one != state)
         return self.with_(
-            **state.figures, kerfs=state.kerfs, date=state.date, known=state.known, covariance=state.covariance, noise=state.noise,
+            **state.figures, kerfs=state.kerfs, date=state.date, known=state.known, spread=state.spread, pieces=state.pieces,
             measured=state.measured, fits=state.fits or self.fits, history=(*rest, State.of(self)),
         )  # fmt: skip
 
@@ -300,12 +370,23 @@ class Process(Frozen):
     def gain(self, side: str, across: float = 0.0, *, lying: bool = False) -> float:
         """What the machine adds to a measure on a side of the material, mm. ``across`` is the diameter as drawn of a
         round hole or peg, 0 for straight sides."""
-        if side == "outside":
-            return self.peg_gain + (self.peg_small / across if across > 0 else 0.0)
-        if side != "inside":
-            return 0.0
-        constant = self.lying_hole_gain if lying and self.lying_hole_gain is not None else self.hole_gain
-        return constant + (self.hole_small / across if across > 0 else 0.0)
+        constant, small = self.gain_figures(side, straight=across <= 0, lying=lying)
+        found = float(getattr(self, constant)) if constant else 0.0
+        return found + (float(getattr(self, small)) / across if small else 0.0)
+
+    def gain_figures(self, side: str, *, straight: bool, lying: bool = False) -> tuple[str, str]:
+        """The names of the figures that act on a measure on a side of the material: a constant, and what is divided by the
+        diameter of a round wall; empty where none does."""
+        if side not in ("inside", "outside"):
+            return "", ""
+        inside = side == "inside"
+        own = (
+            "lying_hole_gain" if inside and lying else ("opening_gain" if inside else "length_gain") if straight else ""
+        )
+        constant = "hole_gain" if inside else "peg_gain"
+        if own and getattr(self, own) is not None:
+            constant = own
+        return constant, "" if straight else "hole_small" if inside else "peg_small"
 
     def send_inside(self, wanted: float, *, lying: bool = False, straight: bool = False) -> float:
         """What to draw so that an inside measure finishes at ``wanted`` mm, before scaling for shrinkage. Round, unless it
@@ -314,7 +395,7 @@ class Process(Frozen):
         Raises:
             ValueError: where the hole closes up whatever is drawn.
         """
-        return self._sent(wanted, self.gain("inside", lying=lying), 0.0 if straight else self.hole_small, "hole")
+        return self._sent(wanted, "inside", "hole", straight=straight, lying=lying)
 
     def send_outside(self, wanted: float, *, straight: bool = True) -> float:
         """The same for an outside measure; of a round peg where it is not ``straight``.
@@ -322,10 +403,11 @@ class Process(Frozen):
         Raises:
             ValueError: where there is nothing left of it whatever is drawn.
         """
-        return self._sent(wanted, self.gain("outside"), 0.0 if straight else self.peg_small, "peg")
+        return self._sent(wanted, "outside", "peg", straight=straight)
 
-    def _sent(self, wanted: float, constant: float, small: float, what: str) -> float:
-        rest = wanted - constant
+    def _sent(self, wanted: float, side: str, what: str, *, straight: bool, lying: bool = False) -> float:
+        constant, share = self.gain_figures(side, straight=straight, lying=lying)
+        rest, small = wanted - float(getattr(self, constant)), float(getattr(self, share)) if share else 0.0
         if not small:
             return rest
         under = rest * rest - 4 * small

@@ -9,7 +9,8 @@ from ..design.lens_table import LensRow, Machines, cut_sheet, lens_table
 from ..design.measures import Measures
 from ..design.model import Design
 from ..formula.sheet import Sheet
-from ..process.model import Process
+from ..process.model import Process, Spread
+from ..process.sure import HOLDS_95, Sure, sure_of
 from ..quantity import plain
 from .meant import Meant, meant_of
 
@@ -19,7 +20,7 @@ _SAME = 5e-5
 
 @dataclass(frozen=True, slots=True)
 class SizeLine:
-    """One size through the lenses, with the standard uncertainty of the expected one, mm, and a verdict.
+    """One size through the lenses, with how sure the expected one is, and a verdict.
 
     Where it has a tolerance or a fit (``meant``): ``holds``, where all that is to be expected lies within; ``likely``, where
     the expected size does, but not all that is to be expected; else ``off``. Where it has none: ``as wanted``, ``within what
@@ -28,7 +29,7 @@ class SizeLine:
     """
 
     row: LensRow
-    uncertainty: float
+    sure: Sure
     verdict: str
     meant: Meant | None = None
     leans: float = 0.0
@@ -38,28 +39,32 @@ class SizeLine:
 def size_report(
     design: Design, measures: Measures, process: Process, sheet: Sheet, own: Machines | None = None
 ) -> list[SizeLine]:
-    """Every size of the design with what the process makes of it. The uncertainty is carried through from those of the
-    figures by their derivatives (the Jacobian), with their covariances where a calibration gave them."""
+    """Every size of the design with what the process makes of it. How sure it is is carried through from the figures by their
+    derivatives (the Jacobian): with their covariances where a calibration gave them, as wide as machines of the kind differ
+    where nothing was measured."""
     sheets = {machine.name: mine for machine, mine in (own or {}).values()}
     lines = []
     for row in lens_table(design, measures, process, sheet, own):
         size, mine = design.size(row.name), sheets.get(row.process.name, sheet)
         assert size is not None
+        material, thickness = cut_sheet(measures, row.measure.parts, row.process)
         leans = 0.0
         if row.process.taper and row.measure.correction.gains:
-            _, thickness = cut_sheet(measures, row.measure.parts, row.process)
             leans = 2 * thickness * math.tan(math.radians(row.process.taper))
-        lines.append(_line(row, meant_of(size, design.formula_of(size), row.process, mine), leans))
+        spread = row.process.spread_in(material, thickness)
+        lines.append(_line(row, meant_of(size, design.formula_of(size), row.process, mine), leans, spread))
     return lines
 
 
-def _line(row: LensRow, meant: Meant | None, leans: float) -> SizeLine:
+def _line(row: LensRow, meant: Meant | None, leans: float, spread: Spread | None) -> SizeLine:
     if not row.is_made:
-        return SizeLine(row, 0.0, "not made by the machine")
-    process = row.process
-    spread = _spread(row)
+        return SizeLine(row, Sure(0.0, 0.0, True), "not made by the machine")
+    noise = (
+        "height" if row.measure.correction.axes == {"z"} else "round" if row.measure.correction.round else "straight"
+    )
+    sure = sure_of(row.process, slopes_of(row, row.process), row.sent.value, spread, noise)
     off = abs(row.difference)
-    around = 2 * math.hypot(spread, process.noise)
+    around = HOLDS_95 * sure.piece + unmet(row)
     if meant is not None and not meant.trouble:
         size = row.expected.value
         inside = meant.low - _SAME <= size <= meant.high + _SAME
@@ -69,20 +74,18 @@ def _line(row: LensRow, meant: Meant | None, leans: float) -> SizeLine:
         verdict = "as wanted"
     else:
         verdict = "within what is known" if off <= around else "off"
-    return SizeLine(row, spread, verdict, meant, leans, beyond(row))
+    return SizeLine(row, sure, verdict, meant, leans, beyond(row))
 
 
-def _spread(row: LensRow) -> float:
-    """The standard uncertainty of the expected size, mm."""
-    process, slopes = row.process, slopes_of(row, row.process)
-    variance, known = 0.0, process.covariance
-    for name, slope in slopes.items():
-        for other, another in slopes.items():
-            if name in known.names and other in known.names:
-                variance += slope * another * known.rows[known.names.index(name)][known.names.index(other)]
-            elif name == other and name in process.known:
-                variance += (slope * process.known[name].uncertainty) ** 2
-    return math.sqrt(max(variance, 0.0))
+def unmet(row: LensRow) -> float:
+    """By how much a height may be off since nothing corrects it, mm: what heights gain above the bed, and what lies between
+    whole layers."""
+    process = row.process
+    if row.measure.correction.axes != {"z"}:
+        return 0.0
+    layer, high = process.layer, row.sent.value
+    between = abs(high - round(high / layer) * layer) if layer > 0 else 0.0
+    return abs(process.height_gain) + between
 
 
 def beyond(row: LensRow) -> str:
@@ -110,18 +113,26 @@ def slopes_of(row: LensRow, process: Process) -> dict[str, float]:
     if process.family == "cut":
         # Outlines that lie farther out by a millimetre: by half a kerf they lie farther in.
         out = correction.moved(1.0) / row.share
-        figure, slope = ("path_gain", out / 2) if process.kind == "router" else ("kerf", -out / 2)
-        return {figure: slope} if out else {}
+        if not out:
+            return {}
+        inside = math.fsum(gain.share for gain in correction.gains if gain.side == "inside") / row.share
+        found |= {"kerf": -out / 2, "inside": inside, "shrinkage_xy": -row.sent.value / 100}
+        wide = max((row.sent.value * row.share * gain.round for gain in correction.gains), default=0.0)
+        if wide > 0 and process.kind == "laser or knife":
+            found["hole_small"] = 1 / wide
+        return found
     if process.family != "print":
         return found
     found["shrinkage_xy" if correction.axis == "xy" else "shrinkage_z"] = -row.sent.value / 100
+    if correction.axes == {"z"}:
+        found["height_gain"] = 1.0 / row.share
     for gain in correction.gains:
-        inside = gain.side == "inside"
-        lying = inside and gain.lying and process.lying_hole_gain is not None
-        constant = "lying_hole_gain" if lying else "hole_gain" if inside else "peg_gain"
-        found[constant] = found.get(constant, 0.0) + gain.share / row.share
         across = row.sent.value * row.share * gain.round
-        if across > 0:
-            small = "hole_small" if inside else "peg_small"
+        constant, small = process.gain_figures(gain.side, straight=across <= 0, lying=gain.lying)
+        if across <= 0 and constant in ("hole_gain", "peg_gain"):
+            # What stands for it on this process may differ from what it truly is.
+            constant = "opening_gain" if gain.side == "inside" else "length_gain"
+        found[constant] = found.get(constant, 0.0) + gain.share / row.share
+        if small:
             found[small] = found.get(small, 0.0) + gain.share / row.share / across
     return found

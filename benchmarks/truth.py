@@ -1,0 +1,165 @@
+"""How true what the program says of a machine is: calibrated on machines that are not its model, then held against pieces.
+
+For each kind of machine many of them are drawn, one test piece is made on one day and measured, and the figures are fitted. Then
+other pieces are made on other days. Counted is how often a size lies within the stated ± of the next piece (95 of 100 are
+meant), how often what the machine does on the whole lies within the stated ± of the mean, and how wide the ± is against that of an
+oracle that knows the scatters and has to find out the same from one piece. Fits are counted by the verdict of the size report.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from schablone.core.practice.caliper import Caliper, Made
+from schablone.core.practice.cutting import Laser, Router
+from schablone.core.practice.features import Feature
+from schablone.core.practice.machines import Maker
+from schablone.core.practice.printing import FilamentPrinter, ResinPrinter
+from schablone.core.process import Process
+from schablone.core.process.calibrate import calibrate, slopes
+from schablone.core.process.checking import expected
+from schablone.core.process.model import Material
+from schablone.core.process.priors import noise_of
+from schablone.core.process.readings import Piece, Reading
+from schablone.core.process.sure import HOLDS_95, sure_of
+from schablone.core.process.taking_over import calibrated, calibrated_cut
+
+MAKERS: dict[str, Callable[[int], Maker]] = {
+    "filament print": FilamentPrinter.of,
+    "resin print": ResinPrinter.of,
+    "laser or knife": Laser.of,
+    "router": Router.of,
+}
+#: What is made after calibrating: sizes that no test piece has, on the layers.
+EVERYDAY: dict[str, tuple[float, ...]] = {
+    "hole": (3.4, 5.2, 7.0, 9.4, 12.5, 18.0), "opening": (7.0, 11.0, 16.0), "peg": (5.2, 7.5, 12.0, 18.0),
+    "length": (22.0, 45.0, 95.0), "height": (5.0, 14.0, 25.0), "slot": (5.6, 8.2), "tab": (7.5, 9.5),
+}  # fmt: skip
+_KIND = {"slot": "opening", "tab": "length"}
+
+
+def readings(measured: Sequence[tuple[Feature, tuple[float, ...]]]) -> tuple[Reading, ...]:
+    """What the hand wrote down, as the calibration takes it."""
+    return tuple(Reading(f.kind, f.size, value, f.label, f.axis) for f, values in measured for value in values)
+
+
+def everyday(chance: np.random.Generator, kind: str) -> list[tuple[str, Feature]]:
+    """A piece out of a workshop, its features anywhere on it."""
+    found = []
+    for name, sizes in EVERYDAY.items():
+        if "print" not in kind and name in ("peg", "height"):
+            continue
+        for size in sizes:
+            size = max(size, 6.2) if kind == "router" and name in ("hole", "opening", "slot") else size
+            x, y = chance.uniform(-50, 50, 2).tolist()
+            straight = name not in ("hole", "peg", "height")
+            axis = "xy"[int(chance.integers(2))] if straight else ""
+            found.append((name, Feature(_KIND.get(name, name), size, x, y, axis)))  # type: ignore[arg-type]
+    return found
+
+
+def blank(kind: str, layer: float = 0.0) -> Process:
+    """A process of a kind of which nothing is known."""
+    fields = (
+        {"cutter": 6.0}
+        if kind == "router"
+        else {"kerfs": ({"thickness": 3.0, "kerf": 0.2},)}
+        if "laser" in kind
+        else {}
+    )
+    more = {"layer": layer} if layer else {}
+    return Process(name="machine", kind=kind, material=Material(name="stuff", density=1.0), **fields, **more)  # type: ignore[arg-type]
+
+
+def learned(
+    kind: str, maker: Maker, features: list[Feature], caliper: Caliper, seed: int, *, outliers: int = 0
+) -> Process:
+    """The process that one test piece, made on one day, gives."""
+    layer = float(getattr(maker, "layer", 0.0))
+    piece = maker.make(features, 1_000_000 + seed, 20_000_000 + seed)
+    measured = list(readings(caliper.readings(piece, 3, seed)))
+    chance = np.random.default_rng([seed, 99])
+    for k in chance.choice(len(measured), outliers, replace=False).tolist():
+        measured[k] = replace(
+            measured[k], measured=measured[k].measured + float(chance.choice([-1, 1]) * chance.uniform(0.2, 0.8))
+        )
+    made = Piece(tuple(measured), "one day", caliper.closed())
+    process = blank(kind, layer)
+    found = calibrate([made], kind, layer=layer, cutter=process.cutter)
+    if "print" in kind:
+        return calibrated(process, found, "one day")
+    return calibrated_cut(process, found, "one day", "", 3.0)
+
+
+def stated(process: Process, f: Feature) -> tuple[float, float]:
+    """The ± of the mean and of the next piece, mm."""
+    spread = process.spread_in("", 3.0)
+    sure = sure_of(process, slopes(f.kind, f.size, f.axis, process.kind), f.size, spread, noise_of(f.kind))
+    return HOLDS_95 * sure.mean, HOLDS_95 * sure.piece
+
+
+@dataclass
+class Count:
+    """How often something held, and ratios of ± to the oracle's."""
+
+    piece: list[bool] = field(default_factory=list)
+    mean: list[bool] = field(default_factory=list)
+    ratio: list[float] = field(default_factory=list)
+
+
+def truth(
+    kind: str, features: list[Feature], loops: int = 100, resolution: float = 0.01, outliers: int = 0
+) -> dict[str, Count]:
+    """So many machines of a kind, by the kind of size."""
+    counts: dict[str, Count] = {}
+    for seed in range(loops):
+        maker = MAKERS[kind](1000 + seed)
+        process = learned(kind, maker, features, Caliper.of(seed, resolution), seed, outliers=outliers)
+        chance = np.random.default_rng([seed, 5])
+        piece = everyday(chance, kind)
+        runs = np.array(
+            [
+                [
+                    _sizes(maker.make(_anywhere(piece, chance), 100 * seed + d, 10_000 * seed + 10 * d + p))
+                    for p in range(3)
+                ]
+                for d in range(24)
+            ]
+        )
+        of_day, of_piece = runs.mean(axis=1).var(axis=0, ddof=1), runs.var(axis=1, ddof=1).mean(axis=0)
+        middle = runs.mean(axis=(0, 1))
+        for k, (name, f) in enumerate(piece):
+            says, (mean, next_) = expected(process, f.kind, f.size, "", 3.0), stated(process, f)
+            count = counts.setdefault(name, Count())
+            count.mean.append(abs(middle[k] - says) <= mean)
+            count.piece += [bool(abs(one - says) <= next_) for one in runs[::6, 0, k]]
+            oracle = HOLDS_95 * math.sqrt(2 * max(of_day[k] - of_piece[k] / 3, 0.0) + of_piece[k])
+            count.ratio.append(next_ / oracle)
+    return counts
+
+
+def _anywhere(piece: list[tuple[str, Feature]], chance: np.random.Generator) -> list[Feature]:
+    """The same features at other places on the bed."""
+    return [replace(f, x=float(chance.uniform(-50, 50)), y=float(chance.uniform(-50, 50))) for _, f in piece]
+
+
+def _sizes(made: list[Made]) -> list[float]:
+    return [one.size for one in made]
+
+
+def print_truth(features: dict[str, list[Feature]], loops: int = 100) -> None:
+    """The table."""
+    print(
+        f"{'machine':<18}{'caliper':>8}{'slips':>6}  {'size':<9}{'piece in ±':>11}{'mean in ±':>11}{'± / oracle':>11}"
+    )
+    for kind in MAKERS:
+        for resolution, outliers in ((0.01, 0), (0.05, 0), (0.1, 0), (0.01, 3)):
+            for name, count in truth(kind, features[kind], loops, resolution, outliers).items():
+                print(
+                    f"{kind:<18}{resolution:8.2f}{outliers:6d}  {name:<9}{np.mean(count.piece):10.1%} {np.mean(count.mean):10.1%} "
+                    f"{np.median(count.ratio):10.2f}"
+                )

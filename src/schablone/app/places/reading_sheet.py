@@ -1,0 +1,151 @@
+"""The sheet of readings: a row for each feature of a test piece, cells for what the caliper says."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor, QGuiApplication, QKeySequence, QShortcut
+from PySide6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem
+
+from ...core.files import read_text
+from ...core.problem import SchabloneError
+from ...core.process.readings import Reading
+from ...core.quantity import plain
+from ..theme import theme
+
+TIMES = 3
+_LARGEST = 2_000_000
+_INCH = 25.4
+
+
+class ReadingSheet(QTableWidget):
+    """What to measure, its size in the file, and three cells. ``itemChanged`` tells of every change by hand."""
+
+    def __init__(self) -> None:
+        super().__init__(0, 2 + TIMES)
+        self.features: list[dict[str, Any]] = []
+        self.setHorizontalHeaderLabels(["what", "drawn", "1st", "2nd", "3rd"])
+        self.verticalHeader().hide()
+        self.setAccessibleName("readings")
+        self.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        for k in range(1, 2 + TIMES):
+            self.setColumnWidth(k, 68)
+        QShortcut(QKeySequence.StandardKey.Paste, self, self.paste)
+
+    def show_features(self, features: list[dict[str, Any]]) -> None:
+        """Empty cells for so many features."""
+        self.features = features
+        self.blockSignals(True)
+        self.setRowCount(len(features))
+        for row, feature in enumerate(features):
+            for column, text in enumerate((feature["label"], plain(feature["size"], 3))):
+                item = QTableWidgetItem(text)
+                item.setFlags(Qt.ItemFlag.ItemIsEnabled)
+                item.setForeground(QColor(theme().ink if column == 0 else theme().quiet))
+                self.setItem(row, column, item)
+            for k in range(TIMES):
+                item = QTableWidgetItem("")
+                item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                self.setItem(row, 2 + k, item)
+        self.blockSignals(False)
+
+    def fill(self, rows: list[list[str]]) -> None:
+        """Put readings into the cells, from the first row on."""
+        self.blockSignals(True)
+        for row, texts in enumerate(rows[: self.rowCount()]):
+            for k, text in enumerate(texts[:TIMES]):
+                self.item(row, 2 + k).setText(text.strip())
+        self.blockSignals(False)
+        self._told()
+
+    def empty(self) -> None:
+        self.fill([[""] * TIMES] * self.rowCount())
+
+    def paste(self) -> None:
+        """Readings from a spreadsheet, from the chosen cell on."""
+        row, column = max(0, self.currentRow()), max(2, self.currentColumn())
+        self.blockSignals(True)
+        for i, line in enumerate(QGuiApplication.clipboard().text().splitlines()):
+            for k, text in enumerate(line.split("\t")):
+                item = self.item(row + i, column + k)
+                if item is not None:
+                    item.setText(text.strip())
+        self.blockSignals(False)
+        self._told()
+
+    def _told(self) -> None:
+        if self.rowCount():
+            self.itemChanged.emit(self.item(0, 0))
+
+    def read_csv(self, path: Path) -> str:
+        """One row for each feature in the order of the sheet: readings apart by comma, semicolon or tab. A header row names
+        the unit. Words where nothing was taken over, else nothing."""
+        try:
+            lines = [line for line in read_text(path, _LARGEST).splitlines() if line.strip()]
+        except SchabloneError as error:
+            return str(error)
+        mark = next((m for m in ("\t", ";") if any(m in line for line in lines)), ",")
+        rows = [[cell.strip() for cell in line.split(mark)] for line in lines]
+        unit = 1.0
+        if rows and not any(number(cell) is not None for cell in rows[0]):
+            head = " ".join(rows.pop(0)).lower()
+            if "mm" not in head and any(name in head for name in ("cm", "µm")):
+                return f"{path.name} is neither in millimetres nor in inches (“{head}”). Nothing was taken over."
+            if "mm" not in head and any(name in head for name in ("inch", "in]", "(in)")):
+                unit = _INCH
+        numbers = [[cell for cell in row if number(cell) is not None] for row in rows]
+        if len(numbers) != self.rowCount():
+            return f"{path.name} has {len(numbers)} rows, there are {self.rowCount()} features. Nothing was taken over."
+        if unit != 1.0:
+            numbers = [[plain((number(cell) or 0.0) * unit, 4) for cell in row] for row in numbers]
+        self.fill([[*row, *[""] * TIMES] for row in numbers])
+        return ""
+
+    def take_as_inches(self) -> None:
+        """What stands in the cells was read in inches."""
+        self.fill([[self._in_mm(row, k) for k in range(TIMES)] for row in range(self.rowCount())])
+
+    def _in_mm(self, row: int, k: int) -> str:
+        text = self.item(row, 2 + k).text()
+        value = number(text)
+        return text if value is None else plain(value * _INCH, 4)
+
+    def readings(self) -> tuple[list[Reading], list[tuple[int, int]]]:
+        """The readings, and the cells they come from."""
+        found, cells = [], []
+        for row, feature in enumerate(self.features):
+            for k in range(TIMES):
+                value = number(self.item(row, 2 + k).text().strip())
+                if value is not None:
+                    found.append(
+                        Reading(feature["kind"], feature["size"], value, feature["label"], feature.get("axis", ""))
+                    )
+                    cells.append((row, 2 + k))
+        return found, cells
+
+    def unread(self) -> list[str]:
+        """What stands in cells and is no number."""
+        return [
+            item.text()
+            for row in range(self.rowCount())
+            for k in range(TIMES)
+            if (item := self.item(row, 2 + k)) is not None and item.text().strip() and number(item.text()) is None
+        ]
+
+    def mark(self, cells: Iterable[tuple[int, int]], odd: frozenset[int]) -> None:
+        """Let the readings that lie far off stand out, by their numbers."""
+        self.blockSignals(True)
+        for count, (row, column) in enumerate(cells):
+            self.item(row, column).setForeground(QColor(theme().madder if count in odd else theme().ink))
+        self.blockSignals(False)
+
+
+def number(text: str) -> float | None:
+    """A reading as it was typed, mm; None where it is none."""
+    try:
+        return float(text.replace(",", ".").removesuffix("mm").strip())
+    except ValueError:
+        return None
