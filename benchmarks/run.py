@@ -1,6 +1,6 @@
 """Speed, as ratios against baselines that run in the same process or beside it.
 
-    xvfb-run -s "-screen 0 1280x800x24 +extension GLX" .venv/bin/python benchmarks/run.py [row] [edit] [start] [formulas] [sketches] [parts] [machines] [fuzz]
+    xvfb-run -s "-screen 0 1280x800x24 +extension GLX" .venv/bin/python benchmarks/run.py [row] [edit] [start] [formulas] [sketches] [parts] [machines] [truth] [fuzz]
 
 Nothing here fails: figures depend on the machine, the ratios much less.
 """
@@ -289,6 +289,13 @@ def cutting() -> None:
     run(say)
 
 
+def truths() -> None:
+    """Whether what is said of machines holds; see truth.py beside this."""
+    from truth import run
+
+    run()
+
+
 def main(names: list[str]) -> None:
     known = {
         "machines": cutting,
@@ -298,9 +305,10 @@ def main(names: list[str]) -> None:
         "row": row,
         "edit": edit,
         "start": start,
+        "truth": truths,
         "fuzz": fuzz,
     }
-    for name in names or [name for name in known if name != "fuzz"]:
+    for name in names or [name for name in known if name not in ("fuzz", "truth")]:
         known[name]()
 
 

@@ -72,7 +72,7 @@ def main(names: list[str]) -> int:
         keep(place)
     page = window.calibration
     window.calibrate(window.session.library.process("Printer Zeisig · PLA"))
-    while not page.features:
+    while not page.sheet.features:
         _pause(qt)
     page.practise()
     while page.found is None:

@@ -28,14 +28,14 @@ Measured = dict[str, float]
 def machines() -> st.SearchStrategy[Process]:
     gains = st.floats(-0.4, 0.4)
     return st.builds(
-        lambda hole, small, lying, peg, peg_small, xy, z, scaled: (
+        lambda hole, small, lying, opening, peg, peg_small, length, xy, z, scaled: (
             Process(
-                name="P", material=STUFF, hole_gain=hole, hole_small=small, lying_hole_gain=lying, peg_gain=peg,
-                peg_small=peg_small, shrinkage_xy=xy, shrinkage_z=z,
+                name="P", material=STUFF, hole_gain=hole, hole_small=small, lying_hole_gain=lying, opening_gain=opening,
+                peg_gain=peg, peg_small=peg_small, length_gain=length, shrinkage_xy=xy, shrinkage_z=z,
             ),
             scaled,
         ),
-        gains, st.floats(-0.8, 0.8), gains, gains, st.floats(-0.8, 0.8), st.floats(0, 2), st.floats(0, 2), st.booleans(),
+        gains, st.floats(-0.8, 0.8), gains, st.none() | gains, gains, st.floats(-0.8, 0.8), st.none() | gains, st.floats(0, 2), st.floats(0, 2), st.booleans(),
     )  # fmt: skip
 
 

@@ -29,6 +29,20 @@ def lines_of(design: Design, machine: Process, memory: Memory | None = None) -> 
     return size_report(design, measures_of(design, built), machine, built.sheet)
 
 
+#: A machine that is known to a tenth of a micrometre.
+FIGURES = (
+    "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "opening_gain", "peg_gain", "peg_small", "length_gain", "height_gain",
+    "x_and_y", "kerf", "inside",
+)  # fmt: skip
+_ROWS = {"names": FIGURES, "rows": tuple((1e-10,) * len(FIGURES) for _ in FIGURES)}
+SURE = {"mean": _ROWS, "days": _ROWS, "noise": dict.fromkeys(("round", "straight", "height"), 1e-4)}
+
+
+def measured(noise: float = 1e-4, **more: object) -> Process:
+    """A printer that was measured to death."""
+    return printer(**more, spread={**SURE, "noise": dict.fromkeys(("round", "straight", "height"), noise)})
+
+
 def report(formula: str, machine: Process, **more: object) -> SizeLine:
     """The line of a hole's diameter with a formula."""
     hole = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "bore"}
@@ -49,14 +63,14 @@ def report(formula: str, machine: Process, **more: object) -> SizeLine:
     ],
 )
 def test_a_fit_holds_where_the_machine_is_known(formula, wanted):
-    line = report(formula, printer(hole_gain=-0.3, hole_small=-0.2))
+    line = report(formula, measured(hole_gain=-0.3, hole_small=-0.2))
     assert line.row.wanted.value == pytest.approx(wanted, abs=2e-4)
     assert line.row.expected.value == pytest.approx(line.row.wanted.value, abs=1e-9)
     assert line.verdict == "holds"
 
 
 def test_a_slot_comes_out_as_wanted_and_a_round_hole_drawn_as_one_does_not():
-    machine = printer(hole_gain=-0.3, hole_small=-0.2)
+    machine = measured(hole_gain=-0.3, hole_small=-0.2)
     window = {"kind": "rectangle", "name": "r", "width": "bore", "height": "20 mm"}
     cut = {"kind": "extrude", "name": "slot", "sketch": "s", "mode": "cut", "extent": "through"}
     design = plate(
@@ -97,18 +111,46 @@ def test_the_range_of_a_class_reaches_halfway_to_its_neighbours():
 def test_what_is_not_known_well_enough_is_likely_and_what_lies_out_is_off():
     vague = printer(known={"hole_gain": Known(uncertainty=0.06)})
     assert report("hole_for(pin, sliding)", vague).verdict == "likely"  # ± 0.12 reaches beyond 6.1
-    assert report("iso_hole(pin, H7)", printer(noise=0.004)).verdict == "likely"
-    plain = report("6 mm", printer(hole_gain=-0.1), tolerance="0.05 mm")
+    assert report("iso_hole(pin, H7)", measured(noise=0.004)).verdict == "likely"
+    plain = report("6 mm", measured(hole_gain=-0.1), tolerance="0.05 mm")
     assert plain.verdict == "off"
     assert (plain.meant.low, plain.meant.high) == (pytest.approx(5.95), pytest.approx(6.05))
-    assert report("6 mm", printer(hole_gain=-0.1), tolerance="0.12 mm").verdict == "holds"
+    assert report("6 mm", measured(hole_gain=-0.1), tolerance="0.12 mm").verdict == "holds"
 
 
 def test_a_tolerance_that_cannot_be_read_is_told():
-    line = report("6 mm", printer(), tolerance="0.1 kg")
+    line = report("6 mm", measured(), tolerance="0.1 kg")
     assert line.meant is not None
     assert "mass" in line.meant.trouble
     assert line.verdict == "as wanted"
+
+
+def test_what_nobody_measured_is_as_sure_as_machines_of_its_kind_are_alike():
+    typed, own = report("inside(6 mm)", printer()), report("inside(6 mm)", measured())
+    assert (typed.verdict, own.verdict) == ("as wanted, not measured", "as wanted")
+    assert (typed.sure.measured, own.sure.measured) == (False, True)
+    assert typed.sure.mean > 0.05 > own.sure.mean
+    assert report("hole_for(pin, sliding)", printer()).verdict == "likely"
+
+
+def test_a_height_between_layers_is_as_far_off_as_the_next_layer():
+    """A post of 9.9 mm in layers of 0.2 mm comes out as 9.8 or 10: ± 0.1 mm is no tolerance that holds."""
+    post = {
+        "kind": "sketch",
+        "name": "o",
+        "plane": "plate/end",
+        "shapes": [{"kind": "circle", "name": "p", "diameter": "9 mm"}],
+    }
+    raised = {"kind": "extrude", "name": "post", "sketch": "o", "by": "up"}
+    verdicts = {}
+    for up in ("9.9 mm", "10 mm"):
+        design = plate(post, raised, sizes={})
+        design = Design.model_validate(
+            {**design.model_dump(mode="json"), "sizes": [{"name": "up", "formula": up, "tolerance": "0.08 mm"}]}
+        )
+        (line,) = lines_of(design, measured(layer=0.2))
+        verdicts[up] = line.verdict
+    assert verdicts == {"9.9 mm": "likely", "10 mm": "holds"}
 
 
 @pytest.mark.parametrize(
@@ -140,7 +182,8 @@ def test_a_cut_shows_in_what_is_sent():
 def test_a_part_cut_on_the_line_is_off_by_the_kerf():
     hole = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "bore"}
     design = plate(hole, sizes={"bore": "6 mm"}, cut_beside_line=False)
-    (line,) = lines_of(design, laser())
+    machine = laser(kerfs=[{"thickness": 4, "kerf": 0.2, "spread": SURE}])
+    (line,) = lines_of(design, machine)
     assert (line.row.sent.value, line.row.expected.value) == (pytest.approx(6), pytest.approx(6.2))
     assert line.verdict == "off"
 

@@ -246,9 +246,7 @@ class ProcessPlace(QWidget):
                 if column == 3:
                     item.setForeground(QColor(t.plum_text))
                 if column == 7:
-                    item.setForeground(
-                        QColor(t.ochre_text if line.verdict in ("off", "likely") else t.sage_text if made else t.quiet)
-                    )
+                    item.setForeground(QColor(_ink(line)))
                 self.table.setItem(number, column, item)
 
     def add_file(self) -> None:
@@ -324,7 +322,7 @@ def how_well(process: Process) -> str:
     if calibrated:
         newest = max(calibrated, key=lambda known: known.date)
         return f"calibrated {newest.date}, {newest.readings} readings"
-    return "from a data sheet" if process.known else "figures as typed"
+    return "from a data sheet" if process.known else "figures as typed, not measured"
 
 
 def _minus(number: float) -> str:
@@ -341,13 +339,21 @@ def _verdict(line: SizeLine) -> str:
     """The verdict, with how far it is off."""
     if line.verdict == "not made by the machine":
         return ""
-    if line.verdict == "as wanted":
+    if line.verdict.startswith("as wanted"):
         return line.verdict
     if line.verdict == "holds":
         return "holds"
     if line.verdict == "likely":
         return "likely: not sure enough"
     return f"{line.row.difference:+.3f} mm, {line.verdict}".replace("-", "−", 1)
+
+
+def _ink(line: SizeLine) -> str:
+    """What is not sure stands out; what nobody measured is no good news."""
+    t = theme()
+    if line.verdict in ("off", "likely"):
+        return t.ochre_text
+    return t.sage_text if line.row.is_made and line.sure.measured else t.quiet
 
 
 def _sure(around: float) -> str:
@@ -388,6 +394,4 @@ def _how(line: SizeLine) -> str:
         words.append("not corrected for that")
     if line.beyond:
         words.append(line.beyond)
-    if not line.sure.measured:
-        words.append("not measured on this machine")
     return ", ".join(words)

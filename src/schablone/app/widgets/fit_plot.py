@@ -17,6 +17,9 @@ _NAMES: dict[str, str] = {
     "diagonal": "corners, without the cutter",
 }  # fmt: skip
 
+#: From one line of writing to the next, pixels.
+_LINE = 13.0
+
 
 class FitPlot(QWidget):
     """Above: measured less drawn, by size; every kind of feature in its own ink, named at its line. Below: residuals."""
@@ -54,7 +57,7 @@ class FitPlot(QWidget):
             "diagonal": t.sage_text,
         }
         sizes = np.array([r.drawn for r in found.readings])
-        gained = np.array([r.measured - r.drawn - _cutter(found, r.feature) for r in found.readings])
+        gained = np.array([r.measured for r in found.readings]) - found.base
         low, high = float(sizes.min()), float(sizes.max())
         first, last = np.log(low / 1.15), np.log(high * 1.15)
         top = QRectF(58, 12, self.width() - 76, (self.height() - 74) * 0.68)
@@ -65,7 +68,7 @@ class FitPlot(QWidget):
             own = sizes[[r.feature == kind for r in found.readings]]
             at = np.exp(np.linspace(np.log(own.min() / 1.06), np.log(own.max() * 1.06), 60))
             middle, mean, piece = found.expects(kind, at)  # type: ignore[arg-type]
-            bands[kind] = (at, middle - at - _cutter(found, kind), found.factor * mean, found.factor * piece)
+            bands[kind] = (at, middle - at + _corner(found, kind), found.factor * mean, found.factor * piece)
         edges = [m + way * p for _, m, _, p in bands.values() for way in (1, -1)]
         span = np.concatenate([gained, *edges])
         y0, y1 = _padded(float(span.min()), float(span.max()))
@@ -76,6 +79,7 @@ class FitPlot(QWidget):
         def y_of(value: float) -> float:
             return top.bottom() - (value - y0) / (y1 - y0) * top.height()
 
+        written: list[tuple[float, float, float, str, QColor]] = []
         self._axes(painter, top, under, (low, high), (y0, y1), x_of, y_of)
         for kind in kinds:
             at, middle, mean, piece = bands[kind]
@@ -97,7 +101,9 @@ class FitPlot(QWidget):
             painter.drawPath(line)
             words = _NAMES[kind]
             wide = QFontMetricsF(painter.font()).horizontalAdvance(words)
-            painter.drawText(QPointF(min(x_of(at[-1]) + 4, top.right() - wide), y_of(middle[-1]) - 6), words)
+            x = min(x_of(at[-1]) + 4, top.right() - wide)
+            written.append((x, x + wide, y_of(middle[-1]) - 6, words, ink))
+        _write_apart(painter, written)
         noise = max(found.noise.values())
         most = max(float(np.abs(found.residuals).max()), 2 * noise, 1e-3)
         for reading, gain, rest in zip(found.readings, gained, found.residuals, strict=True):
@@ -142,16 +148,30 @@ class FitPlot(QWidget):
         )
         painter.drawText(
             QPointF(top.left() + 6, top.top() + 14),
-            "measured less drawn, mm; dark: what the machine does, faint: the next piece",
+            "measured less drawn, mm",
         )
         painter.drawText(QPointF(under.left() + 6, under.top() + 13), "left over")
         painter.setPen(QPen(QColor(t.rule), 1))
         painter.drawLine(QPointF(under.left(), under.center().y()), QPointF(under.right(), under.center().y()))
 
 
-def _cutter(found: Calibration, kind: str) -> float:
-    """What the cutter's radius takes off a way from corner to corner, mm: far more than anything else that is shown."""
-    return (1 - float(np.sqrt(2))) * found.figures.get("cutter", 0.0) if kind == "diagonal" else 0.0
+def _write_apart(painter: QPainter, written: list[tuple[float, float, float, str, QColor]]) -> None:
+    """Names of lines (from x, to x, y, words, ink), each below the last that it would lie on."""
+    placed: list[tuple[float, float, float]] = []
+    for left, right, at, words, ink in sorted(written, key=lambda one: one[2]):
+        y = at
+        for start, end, other in placed:
+            if left < end and right > start and abs(y - other) < _LINE:
+                y = other + _LINE
+        placed.append((left, right, y))
+        painter.setPen(ink)
+        painter.drawText(QPointF(left, y), words)
+
+
+def _corner(found: Calibration, kind: str) -> float:
+    """What the cutter's true radius takes off a way from corner to corner beside the one that it is called by, mm: that is
+    in what would come out of a machine without habits."""
+    return (float(np.sqrt(2)) - 1) * found.cutter if kind == "diagonal" else 0.0
 
 
 def _padded(low: float, high: float) -> tuple[float, float]:

@@ -51,9 +51,10 @@ class Calibration:
     ``figures`` are those of the process, in the order of ``names``; ``covariance`` is that of ``spread_names``, which are the
     figures and what no process corrects; ``days`` the same from day to day and piece to piece. ``noise``: standard deviations of a single feature, mm, round,
     straight or in height. ``zero``: what the caliper seems to show when it is closed, mm, with its standard
-    uncertainty. ``predicted`` (by the figures) and ``residuals`` (with all that day and caliper did) go with ``readings``; ``slipped`` and ``outliers`` are
+    uncertainty. ``base`` (what would come out of a machine without habits, in whole layers), ``predicted`` (by the figures) and ``residuals`` (with all that day and caliper did) go with ``readings``; ``slipped`` and ``outliers`` are
     numbers of readings of all pieces one after the other. ``once_more``: the ± of the next hole of 10 mm now, and after one more
-    piece on another day.
+    piece on another day. ``cutter``: that which a router's path was led for, mm. ``wide``: figures that the readings do not tell;
+    ``allowed``: what no process corrects, with its standard uncertainty.
     """
 
     kind: str
@@ -65,11 +66,13 @@ class Calibration:
     noise: Mapping[str, float]
     zero: tuple[float, float]
     readings: tuple[Reading, ...]
+    base: Floats
     predicted: Floats
     residuals: Floats
     slipped: frozenset[int]
     outliers: frozenset[int]
     once_more: tuple[float, float]
+    cutter: float = 0.0
     wide: frozenset[str] = frozenset()
     allowed: Mapping[str, tuple[float, float]] | None = None
 
@@ -305,8 +308,8 @@ class _Model:
         wide = {name for k, name in enumerate(self.names) if own[k, k] > (0.7 * before[k]) ** 2 and name in figures}
         return Calibration(
             self.kind, tuple(figures), figures, self.names, own, scale * self.prior.day_to_day(self.names),
-            dict(zip(NOISES, np.sqrt(noise).tolist(), strict=True)), (float(mean[-3]), float(np.sqrt(covariance[-3, -3]))), used, predicted, residuals,
-            frozenset(slipped), frozenset(outliers), self._once_more(own, noise, scale), frozenset(wide), allowed,
+            dict(zip(NOISES, np.sqrt(noise).tolist(), strict=True)), (float(mean[-3]), float(np.sqrt(covariance[-3, -3]))), used, base, predicted, residuals,
+            frozenset(slipped), frozenset(outliers), self._once_more(own, noise, scale), self.cutter, frozenset(wide), allowed,
         )  # fmt: skip
 
     def _once_more(self, own: Floats, noise: Floats, scale: float) -> tuple[float, float]:

@@ -316,9 +316,11 @@ class Process(_WrittenOnce):
         thickness; None where none was made."""
         if self.kind != "laser or knife":
             return self.spread
-        return next(
-            (k.spread for k in self.kerfs if k.material == material and abs(k.thickness - thickness) < 1e-6), None
-        )
+        for mine in (material, ""):
+            known = [k for k in self.kerfs if k.material == mine]
+            if known:
+                return next((k.spread for k in known if abs(k.thickness - thickness) < 1e-6), None)
+        return None
 
     def cut_width(self, material: str, thickness: float) -> float:
         """How wide the cut is beside the outline of a flat part, mm: a laser's kerf; what a router's path gains counts

@@ -75,8 +75,8 @@ def _printer(
             "small holes": (round_hole[1], round_hole[2], {"hole_small": 1.0}),
             "small pegs": (0.0, 0.2, {"peg_small": 1.0}),
             "shrinking": (*shrink, _SHRINKS),
-            "across": (0.0, 0.15, {"shrinkage_xy": 1.0}),
-            "upwards": (0.0, 0.2, {"shrinkage_z": 1.0}),
+            "across": (0.0, 0.1, {"shrinkage_xy": 1.0}),
+            "upwards": (0.0, 0.15, {"shrinkage_z": 1.0}),
             "x and y": (0.0, 0.1, {"x_and_y": 1.0}),
             "heights": (*high, {"height_gain": 1.0}),
         },
@@ -92,10 +92,10 @@ def _printer(
 
 PRIORS: dict[str, Prior] = {
     "filament print": _printer(
-        (0.07, 0.08), (-0.03, -0.25, 0.3), (0.25, 0.3), (0.0, 0.06), (0.03, 0.03, 0.02), (0.012, 0.012, 0.01)
+        (0.07, 0.08), (-0.03, -0.25, 0.3), (0.25, 0.2), (0.0, 0.06), (0.03, 0.03, 0.02), (0.012, 0.012, 0.01)
     ),
     "resin print": _printer(
-        (0.05, 0.05), (0.0, -0.1, 0.2), (0.7, 0.4), (0.03, 0.05), (0.02, 0.035, 0.013), (0.008, 0.015, 0.008)
+        (0.05, 0.05), (0.0, -0.1, 0.2), (0.7, 0.3), (0.03, 0.05), (0.02, 0.035, 0.013), (0.008, 0.015, 0.008)
     ),
     "laser or knife": Prior(
         causes={

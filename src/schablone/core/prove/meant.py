@@ -52,7 +52,7 @@ def _by_function(tree: Call, word: str, text: str, process: Process, sheet: Shee
     if tree.function.startswith("iso_"):
         found = deviations(mate, word)
         return Meant(f"{word}: {_signed(found.low)} to {_signed(found.high)} mm", mate + found.low, mate + found.high)
-    gap, low, high = _class_of(word, mate, process)
+    gap, low, high = class_of(word, mate, process)
     within = length(2) if len(tree.args) > 2 else 0.0
     moved = within if word in ("sliding", "loose") else -within
     share = 0.5 if tree.function.startswith("shared_") else 1.0
@@ -63,7 +63,7 @@ def _by_function(tree: Call, word: str, text: str, process: Process, sheet: Shee
     return Meant(f"{word} on {plain(mate, 3)}{off} mm, gap {plain(gap, 3)} mm".replace("-", "−"), least, most)
 
 
-def _class_of(word: str, mate: float, process: Process) -> tuple[float, float, float]:
+def class_of(word: str, mate: float, process: Process) -> tuple[float, float, float]:
     """The gap of a class of fit, and the least and largest that is nearer to it than to the next class, mm. The tightest and
     the loosest class reach as far beyond as to their neighbour."""
     gap = process.clearance(word, mate)

@@ -23,8 +23,8 @@ class SizeLine:
     """One size through the lenses, with how sure the expected one is, and a verdict.
 
     Where it has a tolerance or a fit (``meant``): ``holds``, where all that is to be expected lies within; ``likely``, where
-    the expected size does, but not all that is to be expected; else ``off``. Where it has none: ``as wanted``, ``within what
-    is known``, or ``off``. ``not made by the machine`` where no machine acts on it. ``leans``: by how much it differs from
+    the expected size does, but not all that is to be expected; else ``off``. Where it has none: ``as wanted`` (or ``as wanted, not
+    measured``, by figures that nobody measured on this machine), ``within what is known``, or ``off``. ``not made by the machine`` where no machine acts on it. ``leans``: by how much it differs from
     one side of the sheet to the other, mm. ``beyond`` says that it lies outside of the sizes that the calibration measured.
     """
 
@@ -71,7 +71,7 @@ def _line(row: LensRow, meant: Meant | None, leans: float, spread: Spread | None
         whole = meant.low - _SAME <= size - around and size + around <= meant.high + _SAME
         verdict = "holds" if whole else "likely" if inside else "off"
     elif off < _SAME:
-        verdict = "as wanted"
+        verdict = "as wanted" if sure.measured else "as wanted, not measured"
     else:
         verdict = "within what is known" if off <= around else "off"
     return SizeLine(row, sure, verdict, meant, leans, beyond(row))

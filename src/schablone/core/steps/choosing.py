@@ -120,7 +120,7 @@ def with_gains(regions: tuple[Region, ...], mode: str, view: View) -> tuple[Regi
         StepError: where an outline closes up altogether.
     """
     sides = ("inside", "outside") if mode == "cut" else ("outside", "inside")
-    if not any(view.gain(side, 10.0) for side in sides):
+    if not any(view.gain(side, across) for side in sides for across in (0.0, 10.0)):
         return regions
     try:
         return tuple(grown for region in regions for grown in _grown(region, *sides, view))

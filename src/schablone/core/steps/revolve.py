@@ -180,7 +180,7 @@ def _with_gains(region: Region, at: Point, way: Point, mode: str, view: View) ->
         StepError: where it closes up.
     """
     outward, inward = ("inside", "outside") if mode == "cut" else ("outside", "inside")
-    if not any(view.gain(side, 10.0) for side in (outward, inward)):
+    if not any(view.gain(side, across) for side in (outward, inward) for across in (0.0, 10.0)):
         return region
 
     def by(away: bool, across: float) -> float:
