@@ -1,6 +1,7 @@
 """Exports, read back by other libraries."""
 
 import io
+import itertools
 import math
 import zipfile
 from pathlib import Path
@@ -13,8 +14,9 @@ from svgelements import SVG
 from svgelements import Path as SvgPath
 
 from schablone.core.design import Design
+from schablone.core.design.rebuild import rebuild
 from schablone.core.problem import SchabloneError
-from schablone.core.process import Process
+from schablone.core.process import Process, neutral
 from schablone.core.publish.edition import pieces_of
 from schablone.core.publish.exports import FORMATS, export
 from tests.conftest import plate, slide_volume
@@ -123,3 +125,21 @@ def test_what_cannot_be_exported_is_told(sent) -> None:
         export(sent, "a.doc")
     with pytest.raises(SchabloneError, match="no part to export"):
         export([], "a.stl")
+
+
+@pytest.mark.parametrize("chamfered", [False, True])
+@pytest.mark.parametrize("diameter", [3.0, 8.0, 18.0])
+def test_chords_take_less_than_two_micrometres_off_a_round_hole(diameter: float, chamfered: bool) -> None:
+    """The area of the hole in the file, cut through halfway up, against that of its circle; as a prism and by the kernel."""
+    steps = [{"kind": "hole", "name": "bore", "face": "plate/end", "diameter": f"{diameter} mm"}]
+    if chamfered:
+        edge = {"how": "between", "of": ["plate/end", "plate/side/edge.left"]}
+        steps.append({"kind": "chamfer", "name": "edge", "edges": [edge]})
+    design = plate(*steps)
+    built = rebuild(design, design.seen("sent", neutral()))
+    mesh = trimesh.load(io.BytesIO(export(pieces_of(design, built), "a.stl")), file_type="stl")
+    section = mesh.section(plane_origin=[0, 0, 2], plane_normal=[0, 0, 1])
+    flat, _ = section.to_2D()
+    (hole,) = flat.polygons_full[0].interiors
+    area = abs(sum(a[0] * b[1] - b[0] * a[1] for a, b in itertools.pairwise(hole.coords)) / 2)
+    assert math.sqrt(4 * area / math.pi) == pytest.approx(diameter, abs=2e-3)

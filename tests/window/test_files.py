@@ -242,9 +242,9 @@ def test_process_prove_and_learn(qtbot, window, tmp_path: Path) -> None:
     window.go("process")
     table = window.process.table
     rows = {
-        table.item(i, 0).text(): [table.item(i, c).text() for c in (1, 2, 3, 6, 7)] for i in range(table.rowCount())
+        table.item(i, 0).text(): [table.item(i, c).text() for c in (1, 2, 3, 7, 8)] for i in range(table.rowCount())
     }
-    assert rows["width"][:4] == ["372 mm", "373.059 mm", "372 mm", "as wanted"]
+    assert rows["width"][:4] == ["372 mm", "373.059 mm", "372 mm", "as wanted, not measured"]
     assert rows["dowel"][4] == "not a measure of this part"
     window.session.use_process(shipped_processes()[1])
     settle(qtbot, window)

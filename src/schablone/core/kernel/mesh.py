@@ -18,8 +18,10 @@ from .triangles import triangulate
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
 
-#: Chord tolerance, mm, of meshes for showing and for printing.
+#: Chord tolerance, mm, of meshes for showing.
 FINE = 0.01
+#: That of meshes that are sent to machines: chords take two thirds of it off a radius on the whole.
+FOR_FITS = 0.0014
 
 
 @dataclass(frozen=True, slots=True)

@@ -95,7 +95,7 @@ PRIORS: dict[str, Prior] = {
         (0.07, 0.08), (-0.03, -0.25, 0.3), (0.25, 0.2), (0.0, 0.06), (0.03, 0.03, 0.02), (0.012, 0.012, 0.01)
     ),
     "resin print": _printer(
-        (0.05, 0.05), (0.0, -0.1, 0.2), (0.7, 0.3), (0.03, 0.05), (0.02, 0.035, 0.013), (0.008, 0.015, 0.008)
+        (0.05, 0.05), (0.0, -0.1, 0.2), (0.7, 0.3), (0.03, 0.05), (0.02, 0.032, 0.011), (0.008, 0.015, 0.006)
     ),
     "laser or knife": Prior(
         causes={
@@ -104,8 +104,8 @@ PRIORS: dict[str, Prior] = {
             "small holes": (-0.05, 0.1, {"hole_small": 1.0}),
             "rulers": (0.0, 0.02, {"shrinkage_xy": 1.0}),
         },
-        days={"kerf": (0.012, {"kerf": 1.0})},
-        noise=dict.fromkeys(NOISES, 0.009),
+        days={"kerf": (0.01, {"kerf": 1.0})},
+        noise=dict.fromkeys(NOISES, 0.008),
         pieces=0.6,
         allowed=frozenset({"inside", "hole_small", "shrinkage_xy"}),
     ),

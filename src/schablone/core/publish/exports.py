@@ -19,9 +19,9 @@ from .flat_layout import LETTER, LINE, laid_out
 from .piece import Piece
 
 
-def stl(pieces: Sequence[Piece], tolerance: float = 0.01) -> bytes:
+def stl(pieces: Sequence[Piece]) -> bytes:
     """Binary STL. The format has no units; they are mm, as everywhere in printing."""
-    mesh = Mesh.joined([piece.body.mesh(tolerance) for piece in pieces])
+    mesh = Mesh.joined([piece.body.mesh_to_send() for piece in pieces])
     corners = mesh.points[mesh.triangles]
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     lengths = np.linalg.norm(normals, axis=1, keepdims=True)
@@ -33,7 +33,7 @@ def stl(pieces: Sequence[Piece], tolerance: float = 0.01) -> bytes:
     return header.ljust(80) + struct.pack("<I", len(rows)) + rows.tobytes()
 
 
-def three_mf(pieces: Sequence[Piece], tolerance: float = 0.01) -> bytes:
+def three_mf(pieces: Sequence[Piece]) -> bytes:
     """3MF with the unit, each part's name, and its material."""
     import lib3mf  # here, since only this format pays for loading it
 
@@ -43,7 +43,7 @@ def three_mf(pieces: Sequence[Piece], tolerance: float = 0.01) -> bytes:
     model.GetMetaDataGroup().AddMetaData("", "Application", "Schablone", "xs:string", True)
     model.GetMetaDataGroup().AddMetaData("", "Title", ", ".join(p.title for p in pieces), "xs:string", True)
     for piece in pieces:
-        mesh = piece.body.mesh(tolerance)
+        mesh = piece.body.mesh_to_send()
         item = model.AddMeshObject()
         item.SetName(piece.title)
         points = [lib3mf.Position((ctypes.c_float * 3)(*point)) for point in mesh.points.tolist()]
