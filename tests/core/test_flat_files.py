@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import io
-from itertools import combinations
+import math
+from itertools import combinations, pairwise
 
 import ezdxf
 import pytest
@@ -14,7 +15,15 @@ from shapely.ops import polygonize
 from schablone.core.design import Design, read_design
 from schablone.core.design.rebuild import Rebuilt, rebuild
 from schablone.core.kernel.flat_cuts import cuts_of
+from schablone.core.practice import Feature, features_of_file
+from schablone.core.practice.caliper import Caliper
+from schablone.core.practice.cutting import Router
 from schablone.core.process import Process, View, neutral, shipped_processes
+from schablone.core.process.calibrate import calibrate, slopes
+from schablone.core.process.model import Material
+from schablone.core.process.readings import Piece, Reading
+from schablone.core.process.sure import HOLDS_95, sure_of
+from schablone.core.process.taking_over import calibrated_cut
 from schablone.core.prove.from_a_sheet import from_a_sheet
 from schablone.core.publish.edition import pieces_of
 from schablone.core.publish.exports import export
@@ -150,3 +159,57 @@ def test_a_plain_plate_alone_stays_where_it_is_drawn() -> None:
     assert set(layers) == {"OUTSIDE", "INSIDE"}
     assert layers["OUTSIDE"][0].bounds == pytest.approx((80, -10, 120, 10))
     assert b"<text" not in export(pieces, "a.svg")
+
+
+def across(board: Polygon, x: float) -> tuple[list[tuple[float, float]], list[tuple[float, float]]]:
+    """What stands and what is open along an upright line across a board, as spans from bottom to top."""
+    low, high = board.bounds[1], board.bounds[3]
+    cut_ = board.intersection(LineString([(x, low - 1), (x, high + 1)]))
+    fingers = sorted((part.bounds[1], part.bounds[3]) for part in getattr(cut_, "geoms", [cut_]) if part.length > 1)
+    notches = [(a[1], b[0]) for a, b in pairwise(fingers)]
+    return fingers, notches
+
+
+@pytest.mark.parametrize("seed", [2, 6])
+def test_a_practice_router_makes_the_hive_box_and_its_joints_come_out(seed: int) -> None:
+    """Learned from one test piece, the boards are cut from the file on other days; each finger is held against its notch."""
+    maker, caliper = Router.of(seed), Caliper.of(seed)
+    coupon = read_design(TOP / "demo" / "cutting-coupon.schablone")
+    blank = Process(
+        name="R",
+        kind="router",
+        material=Material(name="Spruce", density=0.45),
+        cutter=6.0,
+        stock=machine("Router").stock,
+    )
+    plain = rebuild(coupon, coupon.seen("sent", neutral()))
+    features = features_of_file(export(pieces_of(coupon, plain), "c.dxf"), "c.dxf")
+    read = caliper.readings(maker.make(features, 1, 1), 3, seed)
+    piece = Piece(
+        tuple(Reading(f.kind, f.size, v, f.label, f.axis) for f, values in read for v in values),
+        "day 1",
+        caliper.closed(),
+    )
+    process = calibrated_cut(blank, calibrate([piece], "router", cutter=6.0), "day 1", "Spruce", 18.0)
+
+    design = read_design(TOP / "demo" / "hive-box.schablone")
+    box_ = rebuild(design, design.seen("sent", process))
+    assert box_.whole
+    boards = areas_by_layer(export(pieces_of(design, box_), "box.dxf"))["OUTSIDE"]
+    assert len(boards) == 4
+    fingers, notches = [], []
+    for board in boards:
+        for x in (board.bounds[0] + 9, board.bounds[2] - 9):
+            stand, open_ = across(board, x)
+            # Those at the ends of a board are cut free on one side by its edge.
+            fingers += [Feature("length", b - a, 0.0, 0.0, "y") for a, b in stand[1:-1]]
+            notches += [Feature("opening", b - a, 0.0, 0.0, "y") for a, b in open_]
+    assert len(fingers) >= 12
+    wide, narrow = (maker.make(one, 40, 41 + k) for k, one in enumerate((notches, fingers)))
+    gaps = [hole.size - finger.size for hole in wide for finger in narrow]
+    ways = {name: slopes("opening", 23.0, "y", "router").get(name, 0) - slopes("length", 23.0, "y", "router").get(name, 0)
+            for name in ("kerf", "inside", "shrinkage_xy")}  # fmt: skip
+    around = HOLDS_95 * math.hypot(sure_of(process, ways, 23.0, process.spread, "straight").piece, 0.02)
+    assert around < 0.3
+    # The design leaves no gap between them: what is to be expected is none.
+    assert sum(abs(gap) <= around for gap in gaps) >= 0.93 * len(gaps)
