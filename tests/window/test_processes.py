@@ -101,6 +101,7 @@ def test_a_second_day_makes_it_surer_and_another_nozzle_is_told(qtbot, window) -
     page = ready(qtbot, window, ZEISIG)
     practised(qtbot, page)
     assert "once more on another day" in page.told.text()
+    assert {feature["axis"] for feature in page.sheet.features} == {"", "x", "y"}
     alone = len(page.found.readings)
     page.save_state()
     assert not page.together.isVisible()  # it is the same piece

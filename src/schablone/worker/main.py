@@ -239,7 +239,7 @@ class Worker:
 
 
 def _feature(feature: Feature) -> dict[str, Any]:
-    return {"kind": feature.kind, "size": feature.size, "label": feature.label}
+    return {"kind": feature.kind, "size": feature.size, "label": feature.label, "axis": feature.axis}
 
 
 def main() -> None:

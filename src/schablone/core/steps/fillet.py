@@ -85,8 +85,10 @@ def changed(
     where: str,
     on: str = "edges",
     narrow: Callable[[], tuple[float, FaceName] | None] = lambda: None,
+    besides: str = "",
 ) -> Body:
-    """The body after a change of its edges or faces that may not fit; ``narrow`` gives the narrowest face beside them.
+    """The body after a change of its edges or faces that may not fit; ``narrow`` gives the narrowest face beside them,
+    ``besides`` is told as well where it does not.
 
     Raises:
         StepError: says that it does not fit, and up to what it would.
@@ -126,6 +128,6 @@ def changed(
     tight = beside is not None and beside[0] < 2 * size
     told = f" The {beside[1].words()} is only {beside[0]:.4g} mm wide there." if tight and beside is not None else ""
     raise StepError(
-        f"A {what} of {size:.4g} mm (from “{formula}”) does not fit on these {on}.{told} {fits}.",
+        f"A {what} of {size:.4g} mm (from “{formula}”) does not fit on these {on}.{told} {fits}.{besides}",
         f"Make “{formula}” smaller, or choose fewer {on}.", where, length=beside[0] if tight and beside is not None else 0.0,
     )  # fmt: skip

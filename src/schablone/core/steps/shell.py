@@ -84,6 +84,7 @@ class Shell(Step):
             from ..kernel.occ import hollow as occ_hollow
 
             solid = body.solid()
+            only = " It has so many faces, or free ones, that its walls are only tried all in one go."
             return changed(
                 body,
                 lambda size: occ_hollow.hollowed(solid, names, size, self.name, others, quick=size != wall),
@@ -92,6 +93,7 @@ class Shell(Step):
                 "wall",
                 "wall",
                 "faces",
+                besides="" if occ_hollow.is_tried_in_pieces(solid) else only,
             )
 
         return Feature("add", part, change=change)

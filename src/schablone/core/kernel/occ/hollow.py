@@ -71,8 +71,11 @@ def hollowed(
     """
     opened = set(open_faces)
     walls = {name: (others or {}).get(name, wall) for name in set(solid.names) - opened}
-    plain = quick or sum(_FREE_COUNTS if is_free(face) else 1 for face in solid.faces()) > _MOST_PIECES
-    for way in (_by_offset,) if plain else (_by_offset, _by_pieces, partial(_by_pieces, over=_OVER)):
+    for way in (
+        (_by_offset,)
+        if quick or not is_tried_in_pieces(solid)
+        else (_by_offset, _by_pieces, partial(_by_pieces, over=_OVER))
+    ):
         try:
             found = unless_it_dies(solid, partial(way, solid, opened, walls, wall, step))
             if is_as_thick(solid, found, walls, step):
@@ -81,6 +84,11 @@ def hollowed(
             if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(error):
                 raise
     raise NotMade("the wall does not fit")
+
+
+def is_tried_in_pieces(solid: Solid) -> bool:
+    """Whether a solid has so few faces that they are made thick one by one where the kernel's own way fails."""
+    return sum(_FREE_COUNTS if is_free(face) else 1 for face in solid.faces()) <= _MOST_PIECES
 
 
 def _by_offset(solid: Solid, opened: set[FaceName], walls: Mapping[FaceName, float], wall: float, step: str) -> Solid:
