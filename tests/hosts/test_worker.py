@@ -1,7 +1,10 @@
 """The worker: messages, answers, being overtaken, cancelled and killed."""
 
+import io
 import os
 import signal
+import subprocess
+import sys
 from pathlib import Path
 
 import numpy as np
@@ -9,10 +12,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from schablone.app.supervisor import Supervisor, processor_time
 from schablone.app.view3d.shown import part_from
 from schablone.app.worker_client import WorkerClient
-from schablone.core.design import Design, edit
+from schablone.core.design import Design, edit, write_design
 from schablone.core.process import Process
+from schablone.worker import talk
+from schablone.worker.main import Worker
 from schablone.worker.messages import Unpacker, pack
 
 
@@ -121,7 +127,7 @@ def test_what_kills_the_worker_again_and_again_is_given_up(qtbot, worker, slide:
     with qtbot.waitSignal(worker.refused, timeout=60_000) as caught:
         worker.rebuild(slide, "sent", amsel, {}, {})
         os.kill(worker.pid, signal.SIGKILL)
-    assert "ended several times" in caught.args[0][0]["what"]
+    assert "ended several times" in caught.args[0][0].what
     worker._process.started.disconnect()
     qtbot.wait(300)
     assert ask(qtbot, worker, slide, amsel)[0]["whole"]
@@ -137,12 +143,86 @@ def test_cancelling_leaves_the_worker_ready(qtbot, worker, slide: Design, amsel:
 
 
 def test_export_writes_or_says_why_not(qtbot, worker, slide: Design, amsel: Process, tmp_path: Path) -> None:
-    answers: list[dict] = []
+    answers: list = []
     worker.export(slide, "sent", amsel, tmp_path / "a.stl", answers.append)
     worker.export(edit.set_formula(slide, "width", "wdth"), "sent", amsel, tmp_path / "b.stl", answers.append)
     worker.export(slide, "sent", amsel, tmp_path / "none" / "c.stl", answers.append)
     qtbot.waitUntil(lambda: len(answers) == 3, timeout=60_000)
-    assert answers[0]["answer"] == "exported"
-    assert (tmp_path / "a.stl").stat().st_size == answers[0]["bytes"]
-    assert "wdth" in answers[1]["problems"][0]["what"]
-    assert "no such file or folder" in answers[2]["problems"][0]["what"]
+    assert isinstance(answers[0], talk.Exported)
+    assert (tmp_path / "a.stl").stat().st_size == answers[0].bytes
+    assert "wdth" in answers[1].text
+    assert "no such file or folder" in answers[2].text
+
+
+def test_a_worker_that_stands_still_is_noticed_and_started_again(qtbot, worker, slide: Design, amsel: Process) -> None:
+    ask(qtbot, worker, slide, amsel)
+    worker.supervisor.patience = 2000
+    before = worker.pid
+    os.kill(before, signal.SIGSTOP)
+    with qtbot.waitSignal(worker.rebuilt, timeout=60_000):
+        worker.rebuild(edit.set_formula(slide, "width", "251 mm"), "wanted", amsel, {}, {})
+    assert worker.pid != before
+
+
+def test_an_edit_after_giving_up_does_not_save_a_worker_that_hangs(
+    qtbot, worker, slide: Design, amsel: Process
+) -> None:
+    ask(qtbot, worker, slide, amsel)
+    before = worker.pid
+    os.kill(before, signal.SIGSTOP)
+    worker.rebuild(edit.set_formula(slide, "width", "252 mm"), "wanted", amsel, {}, {})
+    worker.cancel()
+    with qtbot.waitSignal(worker.rebuilt, timeout=60_000):
+        worker.rebuild(edit.set_formula(slide, "width", "253 mm"), "wanted", amsel, {}, {})
+    assert worker.pid != before
+
+
+def test_one_that_works_hard_is_left_to_it(qtbot) -> None:
+    busy = subprocess.Popen([sys.executable, "-c", "while True: pass"])
+    told = []
+    look = Supervisor(lambda: busy.pid, lambda: True)
+    look.timer.setInterval(100)
+    look.patience = 500
+    look.stands_still.connect(lambda: told.append(1))
+    qtbot.wait(1500)
+    assert not told
+    busy.send_signal(signal.SIGSTOP)
+    qtbot.waitUntil(lambda: bool(told), timeout=10_000)
+    busy.kill()
+    busy.wait()
+    assert processor_time(busy.pid) == 0
+
+
+def answers_of(*requests: dict) -> list:
+    """What a worker in this process answers to requests."""
+    sink = io.BytesIO()
+    worker = Worker(io.BufferedReader(io.BytesIO(b"".join(pack(one) for one in requests))), sink)  # type: ignore[arg-type]
+    worker.run()
+    return [talk.ANSWERS.validate_python(header) for header, _ in Unpacker().feed(sink.getvalue())]
+
+
+def test_a_fault_of_ours_is_told_as_ours_and_the_next_request_is_answered(
+    slide: Design, amsel: Process, monkeypatch, capfd
+) -> None:
+    from schablone.worker import main as module
+
+    def broken(*_: object, **__: object) -> None:
+        raise KeyError("edge")
+
+    scene = {"design": write_design(slide), "lens": "wanted", "process": amsel.model_dump(mode="json")}
+    monkeypatch.setattr(module, "what_follows", broken)
+    _, refused, gauged = answers_of(
+        {"do": "follow", "id": 1, "about": "width", **scene},
+        {"do": "gauge", "id": 2, "about": "nothing | nowhere", **scene},
+    )
+    assert refused.ours
+    assert "This is a fault in Schablone, not in your design (KeyError" in refused.text
+    assert "KeyError" in capfd.readouterr().err
+    assert not gauged.ours
+    assert isinstance(gauged, talk.Refused)
+
+
+def test_a_request_that_is_none_is_our_fault_and_ends_nothing(capfd) -> None:
+    _, odd, lost = answers_of({"do": "dance", "id": 4}, {"do": "features", "id": 5, "path": "/nowhere/a.stl"})
+    assert (odd.id, odd.ours) == (4, True)
+    assert (lost.id, lost.ours) == (5, False)

@@ -28,6 +28,7 @@ from ..core.publish.edition import Edition, file_name, suitable, with_edition_li
 from ..core.publish.exports import FORMATS
 from ..core.publish.readme import licence_name
 from ..core.quantity import Quantity, plain, say
+from ..worker import talk
 from .library import Library
 from .view3d.shown import part_from
 from .view3d.view import View
@@ -62,7 +63,7 @@ class AdjustWindow(QMainWindow):
         self._later.timeout.connect(self._ask)
         worker.rebuilt.connect(self._rebuilt)
         worker.looked.connect(self._warn)
-        worker.refused.connect(lambda problems: self._show_wrong([Problem.model_validate(p) for p in problems]))
+        worker.refused.connect(self._show_wrong)
         self.refresh()
 
     def _known_processes(self) -> list[Process]:
@@ -264,11 +265,11 @@ class AdjustWindow(QMainWindow):
         """Write what this machine is to be sent."""
         self.worker.export(self.design, "sent", self.process, path, self._exported, self.values)
 
-    def _exported(self, answer: dict[str, Any]) -> None:
-        if answer["answer"] == "exported":
-            self.said.setText(f"Wrote {Path(answer['path']).name} for {self.process.name}.")
+    def _exported(self, answer: talk.Exported | talk.Refused) -> None:
+        if isinstance(answer, talk.Refused):
+            self.said.setText("Not written: " + " ".join(problem.what for problem in answer.problems))
         else:
-            self.said.setText("Not written: " + " ".join(problem["what"] for problem in answer["problems"]))
+            self.said.setText(f"Wrote {Path(answer.path).name} for {self.process.name}.")
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.worker.close()

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import QPoint, QTimer
 
 from ..core.design import edit as edits
-from ..core.problem import Problem
 from ..core.quantity import LENGTH, Quantity, plain
 from ..core.steps.measure import Measure
+from ..worker import talk
 from .file_commands import FileCommands
 from .places.glance import GlanceCard
 from .view3d.gauge import GaugeTool
@@ -80,7 +80,7 @@ class Asking(FileCommands):
         strip = self.shape.strip
         strip.begin(name)
 
-        def take(found: dict[str, Any], arrays: dict[str, Any]) -> None:
+        def take(found: talk.Tried | talk.Refused, arrays: dict[str, Any]) -> None:
             if strip.size_name == name:
                 strip.take(found, arrays)
 
@@ -117,11 +117,11 @@ class Asking(FileCommands):
         return True
 
     def _ask_gauge(self, first: str, second: str) -> None:
-        def answered(found: dict[str, Any], _: dict[str, Any]) -> None:
-            if found["answer"] == "refused":
-                self.shape.ask.setText(Problem.model_validate(found["problems"][0]).text)
+        def answered(found: talk.Gauged | talk.Refused, _: dict[str, Any]) -> None:
+            if isinstance(found, talk.Refused):
+                self.shape.ask.setText(found.text)
                 return
-            a, b = (tuple(end) for end in found["ends"])
+            a, b = found.ends
             apart = [abs(p - q) for p, q in zip(a, b, strict=True)]
             length = sum(c * c for c in apart) ** 0.5
             along = [f"{axis} {plain(c, 3)}" for axis, c in zip("xyz", apart, strict=True) if c > 5e-4]
@@ -150,7 +150,7 @@ class Asking(FileCommands):
         if not wanted:
             self.shape.view.show_off({})
             return
-        self._ask("deviate", "", lambda found, _: self.shape.view.show_off(found.get("parts", {})))
+        self._ask("deviate", "", lambda found, _: self.shape.view.show_off(getattr(found, "parts", {})))
 
     # What a step changed, as a small picture
 
@@ -169,9 +169,9 @@ class Asking(FileCommands):
             return
         self.worker.forget(self._glancing)
 
-        def answered(found: dict[str, Any], arrays: dict[str, Any]) -> None:
-            if found["answer"] == "glanced" and self._glance_at == step:
-                parts = [part_from(part, arrays, k) for k, part in enumerate(found["report"]["parts"])]
+        def answered(found: talk.Glanced | talk.Refused, arrays: dict[str, Any]) -> None:
+            if isinstance(found, talk.Glanced) and self._glance_at == step:
+                parts = [part_from(part, arrays, k) for k, part in enumerate(found.report["parts"])]
                 self._show_glance(step, parts)
 
         self._glancing = self._ask("glance", step, answered)

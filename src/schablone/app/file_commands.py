@@ -18,6 +18,7 @@ from ..core.problem import Problem, SchabloneError
 from ..core.publish.edition import file_name
 from ..core.publish.exports import FORMATS
 from ..core.steps import imported
+from ..worker import talk
 from .journal import Left, left_behind
 from .places.publish import PublishPlace
 from .places.shape import Shape
@@ -171,14 +172,11 @@ class FileCommands(QMainWindow):
         self.say(f"Writing {path.name} …")
         self.worker.export(self.session.design, "sent", self.session.process, path, self._exported)
 
-    def _exported(self, answer: dict[str, Any]) -> None:
-        if answer["answer"] == "exported":
-            self.say(
-                f"Wrote {Path(answer['path']).name} for {self.session.process.name}, {answer['bytes'] / 1000:,.0f} kB."
-            )
-        else:
-            problems = [Problem.model_validate(problem) for problem in answer["problems"]]
-            self.trouble(SchabloneError(*problems), "Not exported")
+    def _exported(self, answer: talk.Exported | talk.Refused) -> None:
+        if isinstance(answer, talk.Refused):
+            self.trouble(SchabloneError(*answer.problems), "Not exported")
+            return
+        self.say(f"Wrote {Path(answer.path).name} for {self.session.process.name}, {answer.bytes / 1000:,.0f} kB.")
 
     def edit_size_table(self) -> None:
         """Open the size table in a sheet of its own."""
@@ -200,9 +198,9 @@ class FileCommands(QMainWindow):
         self._stop_making = False
         self.ask(f"Making {count} variants …", ("Stop", lambda: setattr(self, "_stop_making", True)))
 
-        def after(name: str, answer: dict[str, Any]) -> None:
-            if answer["answer"] != "exported":
-                failed.append(f"{name}: {answer['problems'][0]['what']}")
+        def after(name: str, answer: talk.Exported | talk.Refused) -> None:
+            if isinstance(answer, talk.Refused):
+                failed.append(f"{name}: {answer.problems[0].what}")
             if waiting and not self._stop_making:
                 following()
                 return

@@ -490,8 +490,8 @@ class MainWindow(Asking):
         kept = "This is the last good part. " if self._known else ""
         self.shape.notice.show_trouble(f"{kept}{what[:1].upper()}{what[1:]}")
 
-    def _refused(self, problems: list[dict[str, Any]]) -> None:
-        self._show_why([Problem.model_validate(problem) for problem in problems])
+    def _refused(self, problems: list[Problem]) -> None:
+        self._show_why(problems)
         self.drawn.emit()
 
     # Events

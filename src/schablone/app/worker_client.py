@@ -1,4 +1,4 @@
-"""The window's side of the worker: sends requests, takes answers, starts it again when it ends."""
+"""The window's side of the worker: sends requests, takes answers, starts it again when it ends or stands still."""
 
 from __future__ import annotations
 
@@ -10,8 +10,14 @@ from typing import Any
 from PySide6.QtCore import QObject, QProcess, QProcessEnvironment, QTimer, Signal
 
 from ..core.design import Design, write_design
+from ..core.problem import Problem
 from ..core.process import Lens, Process
+from ..worker import talk
 from ..worker.messages import Unpacker, pack
+from .supervisor import Supervisor
+
+#: Gets each answer to a question, with its arrays.
+Answered = Callable[[Any, dict[str, Any]], None]
 
 #: After how many ends of the worker at one request that request is given up.
 _MOST_ENDS = 2
@@ -29,9 +35,9 @@ _PATIENCE = 1500
 class WorkerClient(QObject):
     """Rebuilds and exports, in another process.
 
-    Signals: ``rebuilt`` with header and arrays (see :mod:`schablone.worker.report`), and
+    Signals: ``rebuilt`` with the report and arrays (see :mod:`schablone.worker.talk`), and
     then ``looked`` with the checks that look at the whole shape, if it is still the same; ``refused`` with a list
-    of problems as dicts; ``progress`` with step number, count and name; ``working`` when it begins or ends
+    of problems; ``progress`` with step number, count and name; ``working`` when it begins or ends
     to be at work on a rebuild; ``started_again`` after it had to be restarted.
     """
 
@@ -50,9 +56,10 @@ class WorkerClient(QObject):
         self.processes = processes
         self._number = 0
         self._number_built = 0
-        self._rebuild: dict[str, Any] | None = None
-        self._exports: dict[int, tuple[dict[str, Any], Callable[[dict[str, Any]], None]]] = {}
-        self._asked: dict[int, tuple[dict[str, Any], Callable[[dict[str, Any], dict[str, Any]], None]]] = {}
+        self._rebuild: talk.Rebuild | None = None
+        self._exports: dict[int, tuple[talk.Export, Callable[[Any], None]]] = {}
+        self._asked: dict[int, tuple[Any, Answered]] = {}
+        self._given_up = 0
         self._ends = 0
         self._closing = False
         self._unpacker = Unpacker()
@@ -69,6 +76,11 @@ class WorkerClient(QObject):
         environment = QProcessEnvironment.systemEnvironment()
         environment.insert("PYTHONUNBUFFERED", "1")
         self._process.setProcessEnvironment(environment)
+        self.supervisor = Supervisor(lambda: self.pid, self._has_work, self)
+        self.supervisor.stands_still.connect(self._end_worker)
+
+    def _has_work(self) -> bool:
+        return self._rebuild is not None or bool(self._exports) or bool(self._asked)
 
     @property
     def pid(self) -> int:
@@ -105,27 +117,25 @@ class WorkerClient(QObject):
         """Ask for a rebuild, with ``until`` only up to that step. One under way for an older state is given up."""
         self._number += 1
         self._ends = 0
-        self._impatience.stop()
-        self._rebuild = {
-            "do": "rebuild",
-            "id": self._number,
-            "design": write_design(design),
-            "lens": lens,
-            "process": process.model_dump(mode="json"),
-            "others": self._others(design),
-            "known": known,
-            "given": given,
-            "until": until,
-        }
+        self._rebuild = talk.Rebuild(
+            id=self._number, **self._scene(design, lens, process), known=known, given=given, until=until
+        )
         self._send(self._rebuild)
         self.working.emit(True)
+
+    def _scene(self, design: Design, lens: Lens, process: Process) -> dict[str, Any]:
+        """What every request about a design says of it; ``others`` are the processes of parts that have one of their own."""
+        names = design.own_processes()
+        others = tuple(one for one in self.processes() if one.name in names) if names else ()
+        return {"design": write_design(design), "lens": lens, "process": process, "others": others}
 
     def cancel(self) -> None:
         """Give up the rebuild under way: at its next step, or by ending the worker if that takes long."""
         if self._rebuild is not None:
             self._number += 1
+            self._given_up = self._rebuild.id
             self._rebuild = None
-            self._send({"do": "cancel", "id": self._number})
+            self._send(talk.Cancel(id=self._number))
             self._impatience.start()
             self.working.emit(False)
 
@@ -135,21 +145,12 @@ class WorkerClient(QObject):
         lens: Lens,
         process: Process,
         path: Path,
-        done: Callable[[dict[str, Any]], None],
+        done: Callable[[Any], None],
         given: dict[str, str] | None = None,
     ) -> None:
-        """Write the parts to a file; ``done`` gets the answer, ``exported`` or ``refused``."""
+        """Write the parts to a file; ``done`` gets the answer, :class:`~talk.Exported` or :class:`~talk.Refused`."""
         self._number += 1
-        request = {
-            "do": "export",
-            "id": self._number,
-            "design": write_design(design),
-            "lens": lens,
-            "process": process.model_dump(mode="json"),
-            "others": self._others(design),
-            "path": str(path),
-            "given": given or {},
-        }
+        request = talk.Export(id=self._number, **self._scene(design, lens, process), path=str(path), given=given or {})
         self._exports[self._number] = (request, done)
         self._send(request)
 
@@ -160,99 +161,76 @@ class WorkerClient(QObject):
         design: Design,
         lens: Lens,
         process: Process,
-        answered: Callable[[dict[str, Any], dict[str, Any]], None],
+        answered: Answered,
     ) -> int:
         """Ask what follows a size (``follow``), to try values of it (``try``), what lies between two spots (``gauge``,
         both names with a bar between them), or for the part after a step (``glance``); the number of the request.
-
-        ``answered`` gets each answer with its arrays: ``followed``, ``gauged``, ``glanced``; or ``tried`` for every
-        value; or ``refused``.
         """
         self._number += 1
-        request = {
-            "do": what,
-            "id": self._number,
-            "size": size,
-            "design": write_design(design),
-            "lens": lens,
-            "process": process.model_dump(mode="json"),
-            "others": self._others(design),
-        }
+        request = talk.ABOUT[what](id=self._number, **self._scene(design, lens, process), about=size)
         self._asked[self._number] = (request, answered)
         self._send(request)
         return self._number
 
-    def ask_file(
-        self, what: str, fields: dict[str, Any], answered: Callable[[dict[str, Any], dict[str, Any]], None]
-    ) -> int:
-        """Ask what can be measured on an exported file (``features``), or let a practice machine make and measure it
-        (``practice``)."""
+    def ask_file(self, request: talk.Features | talk.Practise, answered: Answered) -> int:
+        """Ask what can be measured on an exported file, or let a practice machine make and measure it."""
         self._number += 1
-        request = {"do": what, "id": self._number, **fields}
+        request = request.model_copy(update={"id": self._number})
         self._asked[self._number] = (request, answered)
         self._send(request)
         return self._number
-
-    def _others(self, design: Design) -> list[dict[str, Any]]:
-        """The processes of parts that have one of their own."""
-        names = design.own_processes()
-        return (
-            [process.model_dump(mode="json") for process in self.processes() if process.name in names] if names else []
-        )
 
     def forget(self, number: int) -> None:
         """Answers to a request are not wanted any more."""
         self._asked.pop(number, None)
 
-    def _send(self, request: dict[str, Any]) -> None:
+    def _send(self, request: talk.Request) -> None:
         if self._process.state() == QProcess.ProcessState.Running:
-            self._process.write(pack(request))
+            self._process.write(pack(request.model_dump(mode="json")))
 
     def _read(self) -> None:
         for header, arrays in self._unpacker.feed(bytes(self._process.readAllStandardOutput().data())):
-            self._take(header, arrays)
+            self._take(talk.ANSWERS.validate_python(header), arrays)
 
-    def _take(self, header: dict[str, Any], arrays: dict[str, Any]) -> None:
-        kind, number = header["answer"], header["id"]
-        if kind == "ready":
+    def _take(self, answer: talk.Answer, arrays: dict[str, Any]) -> None:
+        number = answer.id
+        if self._given_up and number >= self._given_up:
+            # It has gone on after what was given up: there is nothing to end.
+            self._given_up = 0
+            self._impatience.stop()
+        if isinstance(answer, talk.Ready):
             self.starting.stop()
             self._send_pending()
-            return
-        if number in self._exports:
-            if kind in ("exported", "refused"):
-                self._exports.pop(number)[1](header)
-            return
-        if number in self._asked:
-            if kind in ("followed", "tried", "gauged", "glanced", "deviated", "features", "measured", "refused"):
-                answered = self._asked[number][1]
-                if kind != "tried" or header["last"]:
-                    self._asked.pop(number)
-                answered(header, arrays)
-            return
-        if kind in ("tried", "followed", "gauged", "glanced", "deviated", "features", "measured"):
-            return  # nobody waits for it any more
-        if kind == "cancelled":
-            self._impatience.stop()
-            return
-        if kind in ("looked", "read off"):
+        elif number in self._exports:
+            if not isinstance(answer, talk.Progress):
+                self._exports.pop(number)[1](answer)
+        elif number in self._asked:
+            answered = self._asked[number][1]
+            if not isinstance(answer, talk.Tried) or answer.last:
+                self._asked.pop(number)
+            answered(answer, arrays)
+        elif isinstance(answer, talk.Looked | talk.ReadOff):
             if number == self._number_built and self._rebuild is None:
-                if kind == "looked":
-                    self.looked.emit(header["findings"])
+                if isinstance(answer, talk.Looked):
+                    self.looked.emit(answer.findings)
                 else:
-                    self.read_off.emit(header["measures"])
+                    self.read_off.emit(answer.measures)
+        elif self._rebuild is not None and number == self._rebuild.id:
+            self._take_rebuild(answer, arrays)
+        # else nobody waits for it any more
+
+    def _take_rebuild(self, answer: talk.Answer, arrays: dict[str, Any]) -> None:
+        if isinstance(answer, talk.Progress):
+            self.progress.emit(answer.step, answer.steps, answer.name)
             return
-        if self._rebuild is None or number != self._rebuild["id"]:
-            self._impatience.stop()
+        if isinstance(answer, talk.Cancelled):
             return
-        if kind == "progress":
-            self.progress.emit(header["step"], header["steps"], header["name"])
-            return
-        self._rebuild, self._number_built = None, number
+        self._rebuild, self._number_built = None, answer.id
         self.working.emit(False)
-        if kind == "rebuilt":
-            self.rebuilt.emit(header, arrays)
-        else:
-            self.refused.emit(header["problems"])
+        if isinstance(answer, talk.Rebuilt):
+            self.rebuilt.emit(answer.report, arrays)
+        elif isinstance(answer, talk.Refused):
+            self.refused.emit(list(answer.problems))
 
     def _send_pending(self) -> None:
         """A fresh worker gets what is open."""
@@ -263,6 +241,7 @@ class WorkerClient(QObject):
             self._send(request)
 
     def _end_worker(self) -> None:
+        self._given_up = 0
         self._process.kill()
 
     def _failed(self, error: QProcess.ProcessError) -> None:
@@ -279,10 +258,10 @@ class WorkerClient(QObject):
             gave_up = self._rebuild is not None or bool(self._exports)
             self._rebuild = None
             for _, done in list(self._exports.values()):
-                done({"answer": "refused", "problems": [_ENDED]})
+                done(talk.Refused(problems=(_ENDED,)))
             self._exports.clear()
             for _, answered in list(self._asked.values()):
-                answered({"answer": "refused", "problems": [_ENDED]}, {})
+                answered(talk.Refused(problems=(_ENDED,)), {})
             self._asked.clear()
             if gave_up:
                 self.working.emit(False)
@@ -291,13 +270,8 @@ class WorkerClient(QObject):
         self.start()
 
 
-_ENDED = {
-    "area": "design",
-    "name": "",
-    "field": "",
-    "what": "The part could not be worked out: the geometry kernel ended several times at it.",
-    "hint": "Undo the last change. Your design is not lost.",
-    "severity": "error",
-    "span": None,
-    "waits_for": "",
-}
+_ENDED = Problem(
+    area="design",
+    what="The part could not be worked out: the geometry kernel ended several times at it.",
+    hint="Undo the last change. Your design is not lost.",
+)

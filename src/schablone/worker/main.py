@@ -11,9 +11,13 @@ import queue
 import sys
 import threading
 import traceback
-from dataclasses import replace
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, BinaryIO
+
+from pydantic import ValidationError
 
 from ..core.design import Design
 from ..core.design.facing import facing
@@ -28,7 +32,6 @@ from ..core.practice.files import LARGEST, NotReadable
 from ..core.practice.machines import machine
 from ..core.problem import Problem, SchabloneError, errors
 from ..core.process.lens import View
-from ..core.process.model import Process
 from ..core.prove import close_findings
 from ..core.prove.deviation import deviations
 from ..core.prove.follows import what_follows
@@ -38,6 +41,7 @@ from ..core.publish.exports import export
 from ..core.quantity import Kind, formula_of
 from ..core.steps.measure import Measure
 from ..core.steps.workshop import StepError
+from . import talk
 from .messages import Unpacker, pack
 from .report import FOR_A_GLANCE, FOR_LOOKING, report_of, said
 
@@ -50,7 +54,7 @@ class Worker:
 
     def __init__(self, source: BinaryIO, sink: BinaryIO) -> None:
         self.source, self.sink = source, sink
-        self.requests: queue.Queue[dict[str, Any] | None] = queue.Queue()
+        self.requests: queue.Queue[talk.Request | _Unread | None] = queue.Queue()
         self.newest = 0
         self.memory = Memory()
         self.kernel_loaded = False
@@ -59,32 +63,32 @@ class Worker:
         unpacker = Unpacker()
         while data := self.source.read1(1 << 16):  # type: ignore[attr-defined]
             for header, _ in unpacker.feed(data):
-                if header["do"] in ("rebuild", "cancel"):
-                    self.newest = header["id"]
-                if header["do"] != "cancel":
-                    self.requests.put(header)
+                try:
+                    request = talk.REQUESTS.validate_python(header)
+                except ValidationError as error:
+                    self.requests.put(_Unread(int(header.get("id", 0)), error))
+                    continue
+                if isinstance(request, talk.Rebuild | talk.Cancel):
+                    self.newest = request.id
+                if not isinstance(request, talk.Cancel):
+                    self.requests.put(request)
         self.requests.put(None)
 
     def run(self) -> None:
         threading.Thread(target=self.read_requests, daemon=True).start()
-        self.send({"answer": "ready", "id": 0})
+        self.send(talk.Ready())
         while (request := self.next_request()) is not None:
             try:
                 self.answer(request)
             except Cancelled:
-                self.send({"answer": "cancelled", "id": request["id"]})
+                self.send(talk.Cancelled(id=request.id))
             except SchabloneError as error:
-                problems = [problem.model_dump(mode="json") for problem in error.problems]
-                self.send({"answer": "refused", "id": request["id"], "problems": problems})
+                self.send(talk.Refused(id=request.id, problems=error.problems))
             except Exception as error:
                 traceback.print_exc()
-                problem = Problem(
-                    area="design", what=f"Something went wrong that should not have: {type(error).__name__}: {error}.",
-                    hint="Undo the last change; your design is not lost.",
-                )  # fmt: skip
-                self.send({"answer": "refused", "id": request["id"], "problems": [problem.model_dump(mode="json")]})
+                self.send(talk.Refused(id=request.id, problems=(our_fault(error),), ours=True))
 
-    def next_request(self) -> dict[str, Any] | None:
+    def next_request(self) -> talk.Request | _Unread | None:
         """Wait for a request; a long pause is used to load the kernel, which takes seconds and which most
         rebuilds do without."""
         if not self.kernel_loaded:
@@ -96,113 +100,123 @@ class Worker:
                 self.kernel_loaded = True
         return self.requests.get()
 
-    def send(self, header: dict[str, Any], arrays: dict[str, Any] | None = None) -> None:
-        self.sink.write(pack(header, arrays))
+    def send(self, answer: talk.Answer, arrays: dict[str, Any] | None = None) -> None:
+        self.sink.write(pack(answer.model_dump(mode="json"), arrays))
         self.sink.flush()
 
-    def answer(self, request: dict[str, Any]) -> None:
-        if request["do"] in ("features", "practice"):
-            self.measure_file(request)
+    def answer(self, request: talk.Request | _Unread) -> None:
+        if isinstance(request, _Unread):
+            raise request.error
+        if isinstance(request, talk.Features):
+            self.find_features(request)
             return
-        design = read_design_text(request["design"])
+        if isinstance(request, talk.Practise):
+            self.practise(request)
+            return
+        assert not isinstance(request, talk.Cancel)
+        design = read_design_text(request.design)
         speak_of(facing(design))
-        process = Process.model_validate(request["process"])
-        others = [Process.model_validate(other) for other in request.get("others", ())]
-        view = design.seen(request["lens"], process, others)
-        if request["do"] == "follow":
-            self.follow(request, design, view)
-            return
-        if request["do"] == "try":
-            self.try_values(request, design, view)
-            return
-        if request["do"] == "gauge":
-            self.gauge(request, design, view)
-            return
-        if request["do"] == "deviate":
-            self.deviate(request, design, view)
-            return
-        if request["do"] == "glance":
-            self.glance(request, design, view)
-            return
-        rebuilding = request["do"] == "rebuild"
+        view = design.seen(request.lens, request.process, request.others)
+        match request:
+            case talk.Rebuild():
+                self.rebuild(request, design, view)
+            case talk.Export():
+                self.export(request, design, view)
+            case talk.Follow():
+                self.follow(request, design, view)
+            case talk.Try():
+                self.try_values(request, design, view)
+            case talk.Gauge():
+                self.gauge(request, design, view)
+            case talk.Deviate():
+                self.deviate(request, design, view)
+            case talk.Glance():
+                self.glance(request, design, view)
+
+    def rebuild(self, request: talk.Rebuild, design: Design, view: View) -> None:
+        """The part; then what its sizes measure, and the checks that look at the whole shape, unless it has changed."""
 
         def progress(number: int, count: int, name: str) -> None:
-            if rebuilding and self.newest != request["id"]:
+            if self.newest != request.id:
                 raise Cancelled
-            self.send({"answer": "progress", "id": request["id"], "step": number, "steps": count, "name": name})
+            self.send(talk.Progress(id=request.id, step=number, steps=count, name=name))
 
-        built = rebuild(design, view, self.memory, request.get("given"), progress, request.get("until", ""))
-        if rebuilding:
-            meshes: dict[str, Mesh] = {}
-            header, arrays = report_of(design, built, request.get("known", {}), meshes=meshes)
-            self.send({"answer": "rebuilt", "id": request["id"], **header}, arrays)
-            # What takes a look at the whole shape comes after the picture, unless the design has changed meanwhile.
-            if self.newest == request["id"]:
-                self.send({"answer": "read off", "id": request["id"], "measures": measures_of(design, built).as_data()})
-            found = close_findings(built, meshes, lambda: self.newest == request["id"])
-            self.send({"answer": "looked", "id": request["id"], "findings": said(found)})
-            return
+        built = rebuild(design, view, self.memory, request.given, progress, request.until)
+        meshes: dict[str, Mesh] = {}
+        report, arrays = report_of(design, built, request.known, meshes=meshes)
+        self.send(talk.Rebuilt(id=request.id, report=report), arrays)
+        if self.newest == request.id:
+            self.send(talk.ReadOff(id=request.id, measures=measures_of(design, built).as_data()))
+        found = close_findings(built, meshes, lambda: self.newest == request.id)
+        self.send(talk.Looked(id=request.id, findings=said(found)))
+
+    def export(self, request: talk.Export, design: Design, view: View) -> None:
+        """Write the parts to a file."""
+
+        def progress(number: int, count: int, name: str) -> None:
+            self.send(talk.Progress(id=request.id, step=number, steps=count, name=name))
+
+        built = rebuild(design, view, self.memory, request.given, progress)
         wrong = errors(built.problems)
         if wrong:
             raise SchabloneError(*wrong)
-        path = Path(request["path"])
+        path = Path(request.path)
         data = export(pieces_of(design, built, path.suffix), path.name)
         write_whole(path, data)
-        self.send({"answer": "exported", "id": request["id"], "path": str(path), "bytes": len(data)})
+        self.send(talk.Exported(id=request.id, path=str(path), bytes=len(data)))
 
-    def _must_have_value(self, request: dict[str, Any], design: Design, view: View) -> Kind:
+    def _must_have_value(self, request: talk.Follow | talk.Try, design: Design, view: View) -> Kind:
         """The kind of the size that is asked about.
 
         Raises:
             SchabloneError: where it has no value.
         """
-        cell = rebuild(design, view, self.memory).sheet.cells.get(request["size"])
+        cell = rebuild(design, view, self.memory).sheet.cells.get(request.about)
         if cell is None:
-            what = f"“{request['size']}” has no value yet."
-            raise SchabloneError(Problem(area="size", name=request["size"], what=what, hint="Mend its formula first."))
+            what = f"“{request.about}” has no value yet."
+            raise SchabloneError(Problem(area="size", name=request.about, what=what, hint="Mend its formula first."))
         return cell.wanted.kind
 
-    def follow(self, request: dict[str, Any], design: Design, view: View) -> None:
+    def follow(self, request: talk.Follow, design: Design, view: View) -> None:
         """Which faces follow a size."""
         self._must_have_value(request, design, view)
-        found = what_follows(design, view, request["size"], self.memory)
-        answer = {
-            "moved": sorted(found.moved), "stays": sorted(found.stays), "came": sorted(found.came), "went": sorted(found.went),
-            "from": list(found.from_), "to": list(found.to), "trouble": found.trouble,
-        }  # fmt: skip
-        self.send({"answer": "followed", "id": request["id"], "size": request["size"], **answer})
+        found = what_follows(design, view, request.about, self.memory)
+        self.send(
+            talk.Followed(
+                id=request.id, size=request.about, moved=sorted(found.moved), stays=sorted(found.stays),
+                came=sorted(found.came), went=sorted(found.went), from_=list(found.from_), to=list(found.to), trouble=found.trouble,
+            )
+        )  # fmt: skip
 
-    def measure_file(self, request: dict[str, Any]) -> None:
-        """What can be measured on an exported file, or what a practice machine makes of it."""
-        path = Path(request["path"])
-        try:
-            data = read_bytes(path, LARGEST)
-            if request["do"] == "features":
-                found = [_feature(feature) for feature in features_of_file(data, path.name)]
-                self.send({"answer": "features", "id": request["id"], "features": found})
-                return
-            maker = machine(request["machine"])
-            piece = maker.make(data, path.name, request["piece"], request["day"], request["layer"])
-            measured = [
-                {**_feature(feature), "readings": readings}
-                for feature, readings in maker.measure(piece, request["times"], request["piece"])
-            ]
-        except NotReadable as error:
-            raise SchabloneError(Problem(area="file", name=path.name, what=f"{error}.")) from None
-        closed = maker.caliper.closed()
-        self.send({"answer": "measured", "id": request["id"], "measured": measured, "closed": closed})
+    def find_features(self, request: talk.Features) -> None:
+        """What can be measured on an exported file."""
+        path = Path(request.path)
+        with _read_by_a_machine(path):
+            found = [_feature(feature) for feature in features_of_file(read_bytes(path, LARGEST), path.name)]
+        self.send(talk.FeaturesFound(id=request.id, features=found))
 
-    def gauge(self, request: dict[str, Any], design: Design, view: View) -> None:
+    def practise(self, request: talk.Practise) -> None:
+        """What a practice machine makes of an exported file, measured."""
+        path, maker = Path(request.path), machine(request.machine)
+        with _read_by_a_machine(path):
+            piece = maker.make(read_bytes(path, LARGEST), path.name, request.piece, request.day, request.layer)
+        measured: list[talk.FeatureMeasured] = [
+            {**_feature(feature), "readings": list(readings)}
+            for feature, readings in maker.measure(piece, request.times, request.piece)
+        ]
+        self.send(talk.Measured(id=request.id, measured=measured, closed=maker.caliper.closed()))
+
+    def gauge(self, request: talk.Gauge, design: Design, view: View) -> None:
         """What lies between two spots or faces, as a measure that is not kept."""
-        first, _, second = request["size"].partition(" | ")
+        first, _, second = request.about.partition(" | ")
         built = rebuild(design, view, self.memory)
         try:
             ends = Measure(name="gauge", first=first, second=second).ends(built.bodies)
         except StepError as error:
             raise SchabloneError(Problem(area="design", what=error.what, hint=error.hint)) from None
-        self.send({"answer": "gauged", "id": request["id"], "ends": ends})
+        self.send(talk.Gauged(id=request.id, ends=ends))
 
-    def deviate(self, request: dict[str, Any], design: Design, view: View) -> None:
+    def deviate(self, request: talk.Deviate, design: Design, view: View) -> None:
         """How far the faces of what is expected lie from those wanted, by part, in the order of the report's faces."""
         wanted = rebuild(design, replace(view, lens="wanted"), self.memory)
         expected = rebuild(design, replace(view, lens="expected"), self.memory)
@@ -211,34 +225,59 @@ class Worker:
             for name, body in expected.bodies.items()
             if name in wanted.bodies
         }
-        self.send({"answer": "deviated", "id": request["id"], "parts": found})
+        self.send(talk.Deviated(id=request.id, parts=found))
 
-    def glance(self, request: dict[str, Any], design: Design, view: View) -> None:
+    def glance(self, request: talk.Glance, design: Design, view: View) -> None:
         """The part as it is after a step, for a small picture."""
-        built = rebuild(design, view, self.memory, until=request["size"])
-        header, arrays = report_of(design, built, {}, FOR_A_GLANCE)
-        self.send({"answer": "glanced", "id": request["id"], "step": request["size"], "report": header}, arrays)
+        built = rebuild(design, view, self.memory, until=request.about)
+        report, arrays = report_of(design, built, {}, FOR_A_GLANCE)
+        self.send(talk.Glanced(id=request.id, step=request.about, report=report), arrays)
 
-    def try_values(self, request: dict[str, Any], design: Design, view: View) -> None:
+    def try_values(self, request: talk.Try, design: Design, view: View) -> None:
         """The part for each value worth trying, one after the other; a value that fails does not stop the rest."""
         kind = self._must_have_value(request, design, view)
-        tries = values_to_try(design, view.process, request["size"])
+        tries = values_to_try(design, view.process, request.about)
         for number, one in enumerate(tries):
-            if self.newest > request["id"]:
+            if self.newest > request.id:
                 raise Cancelled  # the design has changed meanwhile
-            built = rebuild(design, view, self.memory, {request["size"]: formula_of(one.value, kind)})
-            header, arrays = report_of(design, built, {})
+            built = rebuild(design, view, self.memory, {request.about: formula_of(one.value, kind)})
+            report, arrays = report_of(design, built, {})
             self.send(
-                {
-                    "answer": "tried", "id": request["id"], "number": number, "count": len(tries), "last": number == len(tries) - 1,
-                    "value": [one.value, list(kind)], "formula": formula_of(one.value, kind), "why": one.why,
-                    "counts": dict(one.counts), "changed": dict(one.changed), "report": header,
-                },
+                talk.Tried(
+                    id=request.id, number=number, count=len(tries), last=number == len(tries) - 1, value=[one.value, list(kind)],
+                    formula=formula_of(one.value, kind), why=one.why, counts=dict(one.counts), changed=dict(one.changed),
+                    report=report,
+                ),
                 arrays,
             )  # fmt: skip
 
 
-def _feature(feature: Feature) -> dict[str, Any]:
+@dataclass(frozen=True, slots=True)
+class _Unread:
+    """A request that is none."""
+
+    id: int
+    error: ValidationError
+
+
+@contextmanager
+def _read_by_a_machine(path: Path) -> Iterator[None]:
+    """A file that no machine takes is told in its words."""
+    try:
+        yield
+    except NotReadable as error:
+        raise SchabloneError(Problem(area="file", name=path.name, what=f"{error}.")) from None
+
+
+def our_fault(error: Exception) -> Problem:
+    """What a person is told of an error that nobody expected: that it is not theirs, that nothing is lost, what to do."""
+    return Problem(
+        area="design", what=f"This is a fault in Schablone, not in your design ({type(error).__name__}: {error}).",
+        hint="Your design is as you left it. Undo the last change or try another way; what happened stands in the log.",
+    )  # fmt: skip
+
+
+def _feature(feature: Feature) -> talk.FeatureFound:
     return {"kind": feature.kind, "size": feature.size, "label": feature.label, "axis": feature.axis}
 
 

@@ -43,7 +43,8 @@ class Unpacker:
                 break
             header_end = _LENGTHS.size + header_size
             header = json.loads(self._pending[_LENGTHS.size : header_end].decode("utf8"))
-            found.append((header, _arrays(header["arrays"], bytes(self._pending[header_end:whole]))))
+            arrays = _arrays(header.pop("arrays"), bytes(self._pending[header_end:whole]))
+            found.append((header, arrays))
             del self._pending[:whole]
         return found
 

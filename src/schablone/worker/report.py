@@ -15,6 +15,7 @@ from ..core.kernel.body import Body
 from ..core.kernel.mesh import Mesh
 from ..core.prove import Finding, quick_findings
 from ..core.steps.workshop import Outlines
+from .talk import FaceReport, FindingReport, PartReport, Report
 
 #: Chord tolerance, mm, of meshes for the window.
 FOR_LOOKING = 0.03
@@ -28,10 +29,10 @@ def report_of(
     known: dict[str, str],
     tolerance: float = FOR_LOOKING,
     meshes: dict[str, Mesh] | None = None,
-) -> tuple[dict[str, Any], dict[str, NDArray[Any]]]:
+) -> tuple[Report, dict[str, NDArray[Any]]]:
     """Header and arrays of the answer. ``known`` gives the keys of bodies that the window has already; ``meshes``
     gets those that were made."""
-    header: dict[str, Any] = {
+    header: Report = {
         "lens": built.view.lens,
         "process": built.view.process.name,
         "whole": built.whole,
@@ -53,7 +54,7 @@ def report_of(
     for number, (name, body) in enumerate(built.bodies.items()):
         figures = built.figures[name]
         material, density = made_of[name]
-        part: dict[str, Any] = {
+        part: PartReport = {
             "tabs": tab_lines(built.view_of(name), body, material),
             "name": name,
             "title": titles.get(name, name),
@@ -85,7 +86,7 @@ def _drawing(drawing: Outlines) -> dict[str, Any]:
     return {"origin": frame.origin, "x": frame.x, "y": frame.y, "traces": traces}
 
 
-def said(findings: list[Finding]) -> list[dict[str, Any]]:
+def said(findings: list[Finding]) -> list[FindingReport]:
     """Checks as the window takes them."""
     return [
         {"name": f.name, "holds": f.holds, "why": f.why, "hint": f.hint, "own": f.own, "area": f.area, "place": f.place}
@@ -93,11 +94,12 @@ def said(findings: list[Finding]) -> list[dict[str, Any]]:
     ]
 
 
-def _face(body: Body, mesh: Mesh, index: int) -> dict[str, Any]:
+def _face(body: Body, mesh: Mesh, index: int) -> FaceReport:
     name = mesh.faces[index]
     frame = body.frames.get(name)
-    found: dict[str, Any] = {"name": str(name), "exact": name.exact, "step": name.step, "flat": frame is not None}
-    found["words"] = name.words()
+    found: FaceReport = {
+        "name": str(name), "exact": name.exact, "step": name.step, "flat": frame is not None, "words": name.words(),
+    }  # fmt: skip
     if frame is not None:
         found |= {"origin": frame.origin, "x": frame.x, "y": frame.y}
     return found

@@ -23,6 +23,7 @@ from ...core.process.readings import Piece, in_inches
 from ...core.process.taking_over import calibrated, calibrated_cut
 from ...core.process.telling import told
 from ...core.quantity import plain
+from ...worker import talk
 from ..demo import demo_design
 from ..session import Session
 from ..states_window import StatesWindow
@@ -265,23 +266,23 @@ class CalibrationPage(QWidget):
         ending = ".dxf" if self.cuts else ".3mf"
         path = Path(tempfile.mkdtemp(prefix="schablone-")) / f"coupon{ending}"
 
-        def done(answer: dict[str, Any]) -> None:
-            if answer["answer"] == "exported":
-                then(path)
+        def done(answer: talk.Exported | talk.Refused) -> None:
+            if isinstance(answer, talk.Refused):
+                self.wrong.setText(answer.text)
             else:
-                self.wrong.setText(answer["problems"][0]["what"])
+                then(path)
 
         self.worker.export(self.coupon(), "sent", self.maker(), path, done)
 
     def _ask_features(self, path: Path) -> None:
         assert self.worker is not None
-        self.worker.ask_file("features", {"path": str(path)}, self._take_features)
+        self.worker.ask_file(talk.Features(path=str(path)), self._take_features)
 
-    def _take_features(self, answer: dict[str, Any], _: Any) -> None:
-        if answer["answer"] == "refused":
-            self.wrong.setText(answer["problems"][0]["what"])
+    def _take_features(self, answer: talk.FeaturesFound | talk.Refused, _: Any) -> None:
+        if isinstance(answer, talk.Refused):
+            self.wrong.setText(answer.text)
             return
-        self.sheet.show_features(answer["features"])
+        self.sheet.show_features(answer.features)
 
     def save_dialog(self) -> None:
         ending = ".dxf" if self.cuts else ".3mf"
@@ -289,7 +290,7 @@ class CalibrationPage(QWidget):
         if path and self.worker is not None:
             self.worker.export(
                 self.coupon(), "sent", self.maker(), Path(path),
-                lambda answer: self.said.setText(f"Saved {Path(path).name}." if answer["answer"] == "exported" else answer["problems"][0]["what"]),
+                lambda answer: self.said.setText(answer.text if isinstance(answer, talk.Refused) else f"Saved {Path(path).name}."),
             )  # fmt: skip
 
     def practise(self) -> None:
@@ -299,22 +300,22 @@ class CalibrationPage(QWidget):
 
         def go(path: Path) -> None:
             assert self.worker is not None
-            request = {
-                "path": str(path), "machine": machine, "piece": self.seed, "day": day, "layer": self.process.layer, "times": TIMES,
-            }  # fmt: skip
-            self.worker.ask_file("practice", request, self._take_practice)
+            request = talk.Practise(
+                path=str(path), machine=machine, piece=self.seed, day=day, layer=self.process.layer, times=TIMES
+            )
+            self.worker.ask_file(request, self._take_practice)
 
         self.seed += 1
         self._with_file(go)
 
-    def _take_practice(self, answer: dict[str, Any], _: Any) -> None:
-        if answer["answer"] == "refused":
-            self.wrong.setText(answer["problems"][0]["what"])
+    def _take_practice(self, answer: talk.Measured | talk.Refused, _: Any) -> None:
+        if isinstance(answer, talk.Refused):
+            self.wrong.setText(answer.text)
             return
         self.closed.blockSignals(True)
-        self.closed.setText(plain(answer["closed"], 3))
+        self.closed.setText(plain(answer.closed, 3))
         self.closed.blockSignals(False)
-        self.sheet.fill([[plain(value, 3) for value in row["readings"]] for row in answer["measured"]])
+        self.sheet.fill([[plain(value, 3) for value in row["readings"]] for row in answer.measured])
 
     # Readings
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from pathlib import Path
-from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QGuiApplication, QKeySequence, QShortcut
@@ -14,6 +13,7 @@ from ...core.files import read_text
 from ...core.problem import SchabloneError
 from ...core.process.readings import Reading
 from ...core.quantity import plain
+from ...worker.talk import FeatureFound
 from ..theme import theme
 
 TIMES = 3
@@ -26,7 +26,7 @@ class ReadingSheet(QTableWidget):
 
     def __init__(self) -> None:
         super().__init__(0, 2 + TIMES)
-        self.features: list[dict[str, Any]] = []
+        self.features: list[FeatureFound] = []
         self.setHorizontalHeaderLabels(["what", "drawn", "1st", "2nd", "3rd"])
         self.verticalHeader().hide()
         self.setAccessibleName("readings")
@@ -35,7 +35,7 @@ class ReadingSheet(QTableWidget):
             self.setColumnWidth(k, 68)
         QShortcut(QKeySequence.StandardKey.Paste, self, self.paste)
 
-    def show_features(self, features: list[dict[str, Any]]) -> None:
+    def show_features(self, features: list[FeatureFound]) -> None:
         """Empty cells for so many features."""
         self.features = features
         self.blockSignals(True)
@@ -120,9 +120,7 @@ class ReadingSheet(QTableWidget):
             for k in range(TIMES):
                 value = number(self.item(row, 2 + k).text().strip())
                 if value is not None:
-                    found.append(
-                        Reading(feature["kind"], feature["size"], value, feature["label"], feature.get("axis", ""))
-                    )
+                    found.append(Reading(feature["kind"], feature["size"], value, feature["label"], feature["axis"]))
                     cells.append((row, 2 + k))
         return found, cells
 

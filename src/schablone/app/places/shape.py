@@ -13,6 +13,7 @@ from ...core.problem import Problem
 from ...core.quantity import LENGTH, Quantity
 from ...core.steps.base import Slot
 from ...core.steps.selecting import EdgeRule
+from ...worker import talk
 from ..paper.board import Board
 from ..session import Session
 from ..view3d.figures import Figure
@@ -92,18 +93,18 @@ class Shape(QWidget):
 
     # What follows, and values to try
 
-    def show_follows(self, answer: dict[str, Any]) -> None:
+    def show_follows(self, answer: talk.Followed | talk.Refused) -> None:
         """Light up the faces that moved, and say how many stayed."""
-        if answer["answer"] == "refused":
-            self.session.said.emit(Problem.model_validate(answer["problems"][0]).text)
+        if isinstance(answer, talk.Refused):
+            self.session.said.emit(answer.text)
             return
-        moved, stays = len(answer["moved"]) + len(answer["came"]), len(answer["stays"])
-        self.view.mark(faces=frozenset(answer["moved"]))
-        size = answer["size"].replace("_", " ")
+        moved, stays = len(answer.moved) + len(answer.came), len(answer.stays)
+        self.view.mark(faces=frozenset(answer.moved))
+        size = answer.size.replace("_", " ")
         words = f"With {size}, {moved} faces move and {stays} stay" if moved else f"Nothing follows {size}"
-        more = f", {len(answer['came'])} come" if answer["came"] else ""
-        gone = f", {len(answer['went'])} go" if answer["went"] else ""
-        self.session.said.emit(f"{words}{more}{gone}. {answer['trouble']}".strip())
+        more = f", {len(answer.came)} come" if answer.came else ""
+        gone = f", {len(answer.went)} go" if answer.went else ""
+        self.session.said.emit(f"{words}{more}{gone}. {answer.trouble}".strip())
 
     # Drawing
 

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWi
 from ...core.design import edit as edits
 from ...core.problem import Problem
 from ...core.quantity import Kind, Quantity, plain
+from ...worker import talk
 from ..session import Session
 from ..view3d.shown import ShownPart, part_from
 from ..widgets.basics import button, clear, label, restyle
@@ -25,15 +26,13 @@ class TryCard(QFrame):
     looked_at = Signal(object)
     kept = Signal(str)
 
-    def __init__(
-        self, session: Session, answer: dict[str, Any], parts: list[ShownPart], picture: QPixmap | None
-    ) -> None:
+    def __init__(self, session: Session, answer: talk.Tried, parts: list[ShownPart], picture: QPixmap | None) -> None:
         super().__init__()
         self.setObjectName("card")
         self.setMinimumWidth(100)
-        self.parts, self.formula, self.why = parts, answer["formula"], answer["why"]
-        report = answer["report"]
-        value = Quantity(answer["value"][0], Kind(*answer["value"][1]))
+        self.parts, self.formula, self.why = parts, answer.formula, answer.why
+        report = answer.report
+        value = Quantity(answer.value[0], Kind(*answer.value[1]))
         said = session.say(value)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(5, 5, 5, 5)
@@ -51,19 +50,19 @@ class TryCard(QFrame):
         )
         failing = [f["name"] for f in report["findings"] if not f["holds"]]
         changed = next(
-            (f"{plain(n)} {name.replace('_', ' ')}" for name, n in answer["changed"].items() if "." not in name), ""
+            (f"{plain(n)} {name.replace('_', ' ')}" for name, n in answer.changed.items() if "." not in name), ""
         )
-        good = changed or ("a count changes" if answer["why"].startswith("where") else answer["why"])
+        good = changed or ("a count changes" if answer.why.startswith("where") else answer.why)
         note = label("cannot be built" if wrong else f"{len(failing)} do not hold" if failing else good, "small")
         restyle(note, wrong=bool(wrong or failing))
-        tip = wrong.text if wrong else "Does not hold: " + "; ".join(failing) if failing else answer["why"]
+        tip = wrong.text if wrong else "Does not hold: " + "; ".join(failing) if failing else answer.why
         counts = ", ".join(
-            f"{name.replace('_', ' ')} {plain(count)}" for name, count in answer["counts"].items() if "." not in name
+            f"{name.replace('_', ' ')} {plain(count)}" for name, count in answer.counts.items() if "." not in name
         )
         self.setToolTip(f"{tip}\n{counts}".strip())
         self.setAccessibleName(f"{said}: {tip}. {counts}")
         layout.addWidget(note, 0, Qt.AlignmentFlag.AlignHCenter)
-        if answer["why"] != "now" and not wrong:
+        if answer.why != "now" and not wrong:
             keep = button("Keep", "link", lambda: self.kept.emit(self.formula), f"Make it {said}")
             layout.addWidget(keep, 0, Qt.AlignmentFlag.AlignHCenter)
 
@@ -112,25 +111,25 @@ class TryStrip(QFrame):
         self.said.setText(f"Try {size.replace('_', ' ')}: building …")
         self.show()
 
-    def take(self, answer: dict[str, Any], arrays: dict[str, Any]) -> None:
+    def take(self, answer: talk.Tried | talk.Refused, arrays: dict[str, Any]) -> None:
         """One value built; or why nothing could be tried."""
-        if answer["answer"] == "refused":
-            self.said.setText(Problem.model_validate(answer["problems"][0]).text)
+        if isinstance(answer, talk.Refused):
+            self.said.setText(answer.text)
             return
-        report = answer["report"]
+        report = answer.report
         parts = [part_from(part, arrays, number) for number, part in enumerate(report["parts"])]
         card = TryCard(
             self.session, answer, parts, small_picture(parts, _PICTURE) if report["whole"] and parts else None
         )
         card.looked_at.connect(self._look)
         card.kept.connect(self._keep)
-        restyle(card, chosen=answer["why"] == "now")
+        restyle(card, chosen=answer.why == "now")
         self.cards.append(card)
         self._row.insertWidget(self._row.count() - 1, card)
         done = (
             "smallest, where a count changes, largest"
-            if answer["last"]
-            else f"{answer['number'] + 1} of {answer['count']} built"
+            if answer.last
+            else f"{answer.number + 1} of {answer.count} built"
         )
         self.said.setText(f"Try {self.size_name.replace('_', ' ')}: {done}")
 

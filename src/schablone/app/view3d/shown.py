@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ...worker.talk import FaceReport, PartReport
 from .shape import Shape
 
 #: How far, mm, a face must move to be lit; what is shown is rounded to single precision.
@@ -21,7 +22,7 @@ class ShownPart:
     name: str
     key: str
     shape: Shape
-    faces: list[dict[str, Any]] = field(default_factory=list)
+    faces: list[FaceReport] = field(default_factory=list)
     tabs: list[list[list[float]]] = field(default_factory=list)
 
 
@@ -38,7 +39,7 @@ def moved_faces(before: ShownPart, after: ShownPart) -> frozenset[tuple[str, str
     return frozenset(found)
 
 
-def part_from(report: dict[str, Any], arrays: dict[str, NDArray[Any]], number: int) -> ShownPart:
+def part_from(report: PartReport, arrays: dict[str, NDArray[Any]], number: int) -> ShownPart:
     """A part out of the worker's report."""
     shape = Shape(
         arrays[f"{number}.points"],

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -381,7 +382,7 @@ class View(QWidget):
         painter.setPen(QPen(QColor(theme().madder), 3.2))
         painter.drawPolyline(points)
 
-    def describe(self, at: tuple[int, int] | None) -> dict[str, Any]:
+    def describe(self, at: tuple[int, int] | None) -> Mapping[str, Any]:
         return {} if at is None else self.parts[at[0]].faces[at[1]]
 
     def mousePressEvent(self, event: QMouseEvent) -> None:

@@ -1,0 +1,352 @@
+"""What the window asks of its worker and what that answers: two closed lists of messages, checked on both sides.
+
+A design travels as the text of its file: writing and reading it takes two milliseconds for the demos, less than keeping track
+of what changed on both sides would.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Annotated, Any, Literal, NotRequired
+
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
+from typing_extensions import TypedDict
+
+from ..core.problem import Problem
+from ..core.process.lens import Lens
+from ..core.process.model import Process
+from ..core.process.readings import Feature
+
+Point = tuple[float, float, float]
+
+
+class _Message(BaseModel):
+    """A message; ``id`` is the number of the request that it is or answers."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    id: int = 0
+
+
+# What the window asks
+
+
+class Cancel(_Message):
+    """Give up the rebuild at work."""
+
+    do: Literal["cancel"] = "cancel"
+
+
+class _OfADesign(_Message):
+    """A design as text, seen through a lens on a process; ``others`` are those of parts that have their own."""
+
+    design: str
+    lens: Lens
+    process: Process
+    others: tuple[Process, ...] = ()
+
+
+class Rebuild(_OfADesign):
+    """Build it, up to a step where one is named. ``known``: by part, the key of what the window has already; ``given``:
+    other formulas for some sizes."""
+
+    do: Literal["rebuild"] = "rebuild"
+    known: dict[str, str] = {}
+    given: dict[str, str] = {}
+    until: str = ""
+
+
+class Export(_OfADesign):
+    """Write its parts to a file."""
+
+    do: Literal["export"] = "export"
+    path: str
+    given: dict[str, str] = {}
+
+
+class Follow(_OfADesign):
+    """Which faces follow a size?"""
+
+    do: Literal["follow"] = "follow"
+    about: str
+
+
+class Try(_OfADesign):
+    """The part for each value of a size that is worth trying."""
+
+    do: Literal["try"] = "try"
+    about: str
+
+
+class Gauge(_OfADesign):
+    """What lies between two spots or faces, by name with a bar between them?"""
+
+    do: Literal["gauge"] = "gauge"
+    about: str
+
+
+class Glance(_OfADesign):
+    """The part as it is after a step."""
+
+    do: Literal["glance"] = "glance"
+    about: str
+
+
+class Deviate(_OfADesign):
+    """How far is what is expected from what is wanted?"""
+
+    do: Literal["deviate"] = "deviate"
+    about: str = ""
+
+
+class Features(_Message):
+    """What can be measured on an exported file?"""
+
+    do: Literal["features"] = "features"
+    path: str
+
+
+class Practise(_Message):
+    """Let a practice machine make the piece of a file on a day, and measure it so many times."""
+
+    do: Literal["practice"] = "practice"
+    path: str
+    machine: str
+    piece: int
+    day: int
+    layer: float = 0.0
+    times: Annotated[int, Field(ge=1, le=20)] = 3
+
+
+Request = Annotated[
+    Cancel | Rebuild | Export | Follow | Try | Gauge | Glance | Deviate | Features | Practise, Field(discriminator="do")
+]
+About = Follow | Try | Gauge | Glance | Deviate
+#: What is asked about a design, by its word.
+ABOUT: dict[str, type[About]] = {"follow": Follow, "try": Try, "gauge": Gauge, "glance": Glance, "deviate": Deviate}
+
+
+# What a rebuild tells: plain data, as it is used all over the window
+
+
+class StepReport(TypedDict):
+    """The state of a step, by which other one it is as it is, and the values of its formulas with their kinds."""
+
+    state: str
+    by: str
+    values: dict[str, list[Any]]
+
+
+class FindingReport(TypedDict):
+    """A check: whether it holds, why, and what to do."""
+
+    name: str
+    holds: bool
+    why: str
+    hint: str
+    own: bool
+    area: str
+    place: str
+
+
+class FaceReport(TypedDict):
+    """A face, its name and words; where it is flat with its frame."""
+
+    name: str
+    exact: str
+    step: str
+    flat: bool
+    words: str
+    origin: NotRequired[Point]
+    x: NotRequired[Point]
+    y: NotRequired[Point]
+
+
+class PartReport(TypedDict):
+    """A part: its figures in mm, mm² and mm³, density in g/cm³; its mesh is in the arrays unless it is unchanged."""
+
+    name: str
+    title: str
+    key: str
+    volume: float
+    area: float
+    bounds: tuple[Point, Point]
+    centre: Point
+    density: float
+    material: str
+    tabs: list[Any]
+    unchanged: NotRequired[bool]
+    faces: NotRequired[list[FaceReport]]
+    edge_faces: NotRequired[Sequence[tuple[int, int]]]
+
+
+class Report(TypedDict):
+    """What a rebuild tells."""
+
+    lens: Lens
+    process: str
+    whole: bool
+    problems: list[dict[str, Any]]
+    steps: dict[str, StepReport]
+    findings: list[FindingReport]
+    drawings: dict[str, dict[str, Any]]
+    measured: dict[str, float]
+    anchors: Any
+    notes: Any
+    parts: list[PartReport]
+
+
+# What the worker answers
+
+
+class Ready(_Message):
+    """It has begun."""
+
+    answer: Literal["ready"] = "ready"
+
+
+class Cancelled(_Message):
+    """What was at work has been given up."""
+
+    answer: Literal["cancelled"] = "cancelled"
+
+
+class Refused(_Message):
+    """It cannot be done, and why. ``ours``: the fault is in the program and not in what was asked."""
+
+    answer: Literal["refused"] = "refused"
+    problems: tuple[Problem, ...] = Field(min_length=1)
+    ours: bool = False
+
+    @property
+    def text(self) -> str:
+        """The first problem in one line."""
+        return self.problems[0].text
+
+
+class Progress(_Message):
+    """A step is at work."""
+
+    answer: Literal["progress"] = "progress"
+    step: int
+    steps: int
+    name: str
+
+
+class Rebuilt(_Message):
+    """The part; its meshes are in the arrays."""
+
+    answer: Literal["rebuilt"] = "rebuilt"
+    report: Report
+
+
+class ReadOff(_Message):
+    """What the sizes are measures of, as :class:`~schablone.core.design.measures.Measures` writes it."""
+
+    answer: Literal["read off"] = "read off"
+    measures: Any
+
+
+class Looked(_Message):
+    """The checks that look at the whole shape."""
+
+    answer: Literal["looked"] = "looked"
+    findings: list[FindingReport]
+
+
+class Exported(_Message):
+    """The file is written."""
+
+    answer: Literal["exported"] = "exported"
+    path: str
+    bytes: int
+
+
+class Followed(_Message):
+    """The faces that moved, stay, came and went with a size, tried from and to."""
+
+    answer: Literal["followed"] = "followed"
+    size: str
+    moved: list[str]
+    stays: list[str]
+    came: list[str]
+    went: list[str]
+    from_: list[Any]
+    to: list[Any]
+    trouble: str
+
+
+class Tried(_Message):
+    """One value of a size: its number among so many, what changed, and the part."""
+
+    answer: Literal["tried"] = "tried"
+    number: int
+    count: int
+    last: bool
+    value: list[Any]
+    formula: str
+    why: str
+    counts: dict[str, float]
+    changed: dict[str, float]
+    report: Report
+
+
+class Gauged(_Message):
+    """The two ends of a distance, mm."""
+
+    answer: Literal["gauged"] = "gauged"
+    ends: tuple[Point, Point]
+
+
+class Glanced(_Message):
+    """The part after a step."""
+
+    answer: Literal["glanced"] = "glanced"
+    step: str
+    report: Report
+
+
+class Deviated(_Message):
+    """By part, how far each face lies from where it is wanted, mm."""
+
+    answer: Literal["deviated"] = "deviated"
+    parts: dict[str, list[Any]]
+
+
+class FeatureFound(TypedDict):
+    """Something to measure on a piece: its kind, its size as it was sent, mm, its words, and along which axis it lies."""
+
+    kind: Feature
+    size: float
+    label: str
+    axis: str
+
+
+class FeaturesFound(_Message):
+    """All that can be measured."""
+
+    answer: Literal["features"] = "features"
+    features: list[FeatureFound]
+
+
+class FeatureMeasured(FeatureFound):
+    """The same with what was read, mm."""
+
+    readings: list[float]
+
+
+class Measured(_Message):
+    """What was read on a piece, and what the closed caliper shows, mm."""
+
+    answer: Literal["measured"] = "measured"
+    measured: list[FeatureMeasured]
+    closed: float
+
+
+Answer = Annotated[
+    Ready | Cancelled | Refused | Progress | Rebuilt | ReadOff | Looked | Exported | Followed | Tried | Gauged | Glanced
+    | Deviated | FeaturesFound | Measured,
+    Field(discriminator="answer"),
+]  # fmt: skip
+
+REQUESTS: TypeAdapter[Request] = TypeAdapter(Request)
+ANSWERS: TypeAdapter[Answer] = TypeAdapter(Answer)
