@@ -120,7 +120,7 @@ def test_impossible_figures_are_told(change: dict, says: str, amsel: Process) ->
 def test_files_that_are_no_process_are_told(tmp_path) -> None:
     broken = tmp_path / "p.json"
     broken.write_text('{"format": "schablone pro')
-    with pytest.raises(SchabloneError, match="breaks off at line 1"):
+    with pytest.raises(SchabloneError, match="is cut off at line 1"):
         read_process(broken)
     with pytest.raises(SchabloneError, match="no such file"):
         read_process(tmp_path / "none.json")

@@ -122,7 +122,9 @@ class FileCommands(QMainWindow):
         return bool(path) and self.save_to(with_suffix(Path(path), SUFFIX))
 
     def save_to(self, path: Path) -> bool:
-        """Save to a file; False, with words, where that fails."""
+        """Save to a file; False, with words, where that fails or somebody else has written to it."""
+        if path.resolve() == self.session.path and self.ask_whose():
+            return False
         try:
             self.session.save(path)
         except SchabloneError as error:
@@ -130,6 +132,41 @@ class FileCommands(QMainWindow):
             return False
         self.say(f"Saved {path.name}.")
         return True
+
+    def ask_whose(self) -> bool:
+        """Ask which is to go on where the file was changed by another window or program; True where it was."""
+        session, path = self.session, self.session.path
+        if path is None or not session.is_changed_elsewhere():
+            return False
+        if not path.exists():
+            self.ask(
+                f"{path.name} is not there any more: it was moved or deleted.",
+                ("Write it again", self._keep_mine), ("Save as …", self.save_as),
+            )  # fmt: skip
+            return True
+        self.ask(
+            f"{path.name} was changed meanwhile, by another window or program.",
+            ("Keep mine", self._keep_mine), ("Take theirs", self._take_theirs),
+            ("What differs?", self._show_theirs), ("Save as …", self.save_as),
+        )  # fmt: skip
+        return True
+
+    def _keep_mine(self) -> None:
+        """Write over what the file holds."""
+        self.session.keep_mine()
+        self.save()
+
+    def _take_theirs(self) -> None:
+        try:
+            self.session.take_theirs()
+        except SchabloneError as error:
+            self.trouble(error, "Not taken")
+            return
+        self.say("This is what the file holds; undo brings yours back.")
+
+    def _show_theirs(self) -> None:
+        self.show_words().compare_saved()
+        self.ask_whose()
 
     def show_words(self) -> WordsWindow:
         """The design in words, in a window of its own: to read, print, save, or compare with another."""

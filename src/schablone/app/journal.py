@@ -16,6 +16,7 @@ from typing import IO
 from platformdirs import user_state_path
 
 from ..core.design import Design, read_design_text, write_design
+from ..core.json_text import parse_json
 from ..core.problem import SchabloneError
 
 
@@ -106,7 +107,7 @@ def left_behind(folder: Path | None = None) -> list[Left]:
         try:
             with open(lock, "a") as handle:
                 fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            data = json.loads(file.read_text("utf8"))
+            data = parse_json(file.read_text("utf8"), file.name, meant="record of unsaved work")
             design = read_design_text(data["design"], file.name)
             path = Path(data["path"]) if data["path"] else None
             found.append(Left(file, design, path, file.stat().st_mtime))

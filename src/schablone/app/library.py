@@ -9,6 +9,7 @@ from typing import Any
 from platformdirs import user_config_path, user_data_path
 
 from ..core.files import write_whole
+from ..core.json_text import parse_json
 from ..core.problem import Problem, SchabloneError
 from ..core.process import Process, read_process, shipped_processes
 from ..core.process.store import write_process
@@ -30,9 +31,9 @@ class Library:
 
     def _read_settings(self) -> dict[str, Any]:
         try:
-            data = json.loads(self.config.read_text("utf8"))
+            data = parse_json(self.config.read_text("utf8"), self.config.name, meant="list of settings")
             return data if isinstance(data, dict) else {}
-        except (OSError, ValueError):
+        except (OSError, ValueError, SchabloneError):
             return {}
 
     def read_own(self) -> None:

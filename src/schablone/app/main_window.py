@@ -23,6 +23,7 @@ from ..core.process import LENSES, Process
 from ..core.quantity import plain
 from .asking import Asking
 from .file_commands import can_open
+from .file_watch import FileWatch
 from .header import Header
 from .places.calibration import CalibrationPage
 from .places.learn import LearnPlace
@@ -263,6 +264,8 @@ class MainWindow(Asking):
         self.session.taken.connect(self._begin_anew)
         self.session.changed.connect(self.rebuild)
         self.session.file_changed.connect(self._title)
+        self._watch = FileWatch(self.session, self)
+        self._watch.changed.connect(self.ask_whose)
         self.session.said.connect(self.say)
         self.header.publish_wanted.connect(lambda: self.go("publish"))
         self.header.verdict_wanted.connect(lambda: self.go("prove"))

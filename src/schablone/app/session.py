@@ -6,6 +6,7 @@ journal has it before the window goes on.
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -55,6 +56,8 @@ class Session(QObject):
         super().__init__()
         self.library, self.journal = library, journal or Journal()
         self.path: Path | None = None
+        #: What the file held when it was read or written last.
+        self._on_disk = b""
         self.lens: Lens = "wanted"
         self.process: Process = neutral()
         #: The processes of parts that have one of their own.
@@ -127,6 +130,7 @@ class Session(QObject):
         self._moments, self._at = [_Moment(design, "", "")], 0
         self.until, self.measured, self.measures = "", {}, Measures()
         self.path, self._saved = path, design if saved else None
+        self._on_disk = digest_of(path) if path is not None else b""
         self._use_process_of(design)
         self._note()
         self.taken.emit()
@@ -139,8 +143,11 @@ class Session(QObject):
         Raises:
             SchabloneError: where it cannot be read; the design in hand stays.
         """
-        design = read_design(path)
-        self.take(design, path.resolve())
+        here = path.resolve()
+        held = digest_of(here)
+        design = read_design(here)
+        self.take(design, here)
+        self._on_disk = held
         self.library.remember(path)
 
     def open_copy(self, path: Path) -> None:
@@ -162,9 +169,35 @@ class Session(QObject):
             raise ValueError("no file is chosen")
         save_design(self.design, target)
         self.path, self._saved = target.resolve(), self.design
+        self._on_disk = digest_of(self.path)
         self._note()
         self.library.remember(target)
         self.file_changed.emit()
+
+    def is_changed_elsewhere(self) -> bool:
+        """Whether the file holds something else than what was read from it or written to it last; also where it is gone."""
+        return self.path is not None and bool(self._on_disk) and digest_of(self.path) != self._on_disk
+
+    def take_theirs(self) -> None:
+        """Go on with what the file holds now, as an edit: undo brings back what was in hand.
+
+        Raises:
+            SchabloneError: where it cannot be read; the design in hand stays.
+        """
+        if self.path is None:
+            return
+        held = digest_of(self.path)
+        theirs = read_design(self.path)
+        self._on_disk, self._saved = held, theirs
+        self.edit(lambda _: theirs, "take what the file holds")
+        self.file_changed.emit()
+
+    def keep_mine(self) -> None:
+        """What the file holds now is known, and is not wanted: saving writes over it."""
+        if self.path is not None:
+            self._on_disk = digest_of(self.path)
+            self._saved = None
+            self.file_changed.emit()
 
     # Changing it
 
@@ -287,3 +320,12 @@ class Session(QObject):
             if self.journal.trouble != self._trouble_said:
                 self._trouble_said = self.journal.trouble
                 self.said.emit(self.journal.trouble)
+
+
+def digest_of(path: Path) -> bytes:
+    """A digest of what a file holds; empty where it cannot be read."""
+    try:
+        with open(path, "rb") as file:
+            return hashlib.file_digest(file, "sha256").digest()
+    except OSError:
+        return b""

@@ -9,6 +9,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from ..files import read_text, write_whole
+from ..json_text import parse_json
 from ..problem import Problem, SchabloneError
 from ..words import say_validation
 from .model import Design
@@ -50,21 +51,7 @@ def read_design_text(text: str, origin: str = "design") -> Design:
     Raises:
         SchabloneError: with every finding and its place.
     """
-    try:
-        data = json.loads(text)
-    except json.JSONDecodeError as error:
-        cut_off = error.pos >= len(text.rstrip()) - 1
-        what = "is cut off" if cut_off else "is damaged"
-        raise SchabloneError(
-            Problem(
-                area="file",
-                name=origin,
-                what=f"{origin} {what} at line {error.lineno}, column {error.colno}: it is no whole design.",
-                hint="Take it from a copy, or from what Schablone offers after a crash.",
-            )
-        ) from None
-    except RecursionError:
-        raise SchabloneError(Problem(area="file", name=origin, what=f"{origin} is nested too deeply.")) from None
+    data = parse_json(text, origin, meant="design")
     if not isinstance(data, dict) or data.get("format") != "schablone design":
         raise SchabloneError(
             Problem(

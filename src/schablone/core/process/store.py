@@ -10,7 +10,8 @@ from pathlib import Path
 from pydantic import ValidationError
 
 from ..files import read_text
-from ..problem import Problem, SchabloneError
+from ..json_text import parse_json
+from ..problem import SchabloneError
 from ..words import say_validation
 from .model import FIGURES, Process
 
@@ -24,13 +25,7 @@ def parse_process(text: str, origin: str) -> Process:
     Raises:
         SchabloneError: says what is wrong and where in the file.
     """
-    try:
-        data = json.loads(text)
-    except (json.JSONDecodeError, RecursionError) as error:
-        where = f"line {error.lineno}" if isinstance(error, json.JSONDecodeError) else "its nesting"
-        raise SchabloneError(
-            Problem(area="process", name=origin, what=f"This is no process file: it breaks off at {where}.")
-        ) from None
+    data = parse_json(text, origin, "process", meant="process file")
     try:
         return Process.model_validate(data)
     except ValidationError as error:

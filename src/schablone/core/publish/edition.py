@@ -10,6 +10,7 @@ import hashlib
 import io
 import json
 import zipfile
+import zlib
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
@@ -19,6 +20,7 @@ from ..design.model import Design
 from ..design.rebuild import Memory, Rebuilt, rebuild
 from ..design.treat import tabs_of
 from ..files import read_bytes
+from ..json_text import parse_json
 from ..kernel.mesh import Mesh
 from ..problem import Problem, SchabloneError, errors
 from ..process.model import Process
@@ -253,6 +255,8 @@ def _members(archive: zipfile.ZipFile, origin: str) -> dict[str, bytes]:
         path = PurePosixPath(info.filename)
         if path.is_absolute() or ".." in path.parts or "\\" in info.filename or ":" in info.filename:
             raise _refuse(origin, f"its member “{info.filename[:80]}” points outside of it")
+        if info.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED):
+            raise _refuse(origin, f"its member “{info.filename[:80]}” is packed in a way that editions are not")
         if info.file_size > LARGEST_MEMBER:
             raise _refuse(origin, f"its member “{info.filename[:80]}” would be {info.file_size / 1e6:,.0f} MB large")
         total += info.file_size
@@ -264,9 +268,12 @@ def _members(archive: zipfile.ZipFile, origin: str) -> dict[str, bytes]:
             continue
         if info.filename in members:
             raise _refuse(origin, f"it has two members called “{info.filename[:80]}”")
-        with archive.open(info) as file:
-            # The size in the directory may lie; reading stops one byte past it.
-            content = file.read(info.file_size + 1)
+        try:
+            with archive.open(info) as file:
+                # The size in the directory may lie; reading stops one byte past it.
+                content = file.read(info.file_size + 1)
+        except (zlib.error, zipfile.BadZipFile, RuntimeError, EOFError) as error:
+            raise _refuse(origin, f"its member “{info.filename[:80]}” is damaged") from error
         if len(content) != info.file_size:
             raise _refuse(origin, f"its member “{info.filename[:80]}” is not as large as it says")
         members[info.filename] = content
@@ -275,11 +282,11 @@ def _members(archive: zipfile.ZipFile, origin: str) -> dict[str, bytes]:
 
 def _check_manifest(members: Mapping[str, bytes], origin: str) -> None:
     try:
-        manifest = json.loads(members[MANIFEST])
+        manifest = parse_json(members[MANIFEST].decode("utf8"), MANIFEST, meant="manifest")
         listed = dict(manifest["files"])
         kind, version = manifest["format"], manifest["version"]
         hashes = {path: str(entry["sha256"]) for path, entry in listed.items()}
-    except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
+    except (ValueError, KeyError, TypeError, AttributeError, SchabloneError):
         raise _refuse(origin, "its manifest cannot be read") from None
     if kind != "schablone edition" or version != 1:
         raise _refuse(origin, "it was made by a newer Schablone, or is no edition")
