@@ -272,6 +272,7 @@ class MainWindow(Asking):
         self.shape.sizes.said.connect(lambda text: self.ask(text, ("All right", lambda: None)))
         self.shape.pointing.connect(self.foot_pointer.setText)
         self.shape.cancel_wanted.connect(self._give_up)
+        self.shape.example_wanted.connect(lambda: self.go("learn"))
         self.process.calibrate_wanted.connect(self.calibrate)
         self.process.edit_wanted.connect(self.edit_process)
         for page in (self.calibration, self.editor):

@@ -158,12 +158,17 @@ class Sheet(SheetPicture):
 
     # Typing
 
+    def _wants_number(self) -> bool:
+        """Whether the stroke under way can take one more number."""
+        tool = self.tool
+        if tool is None or not self.stroke.snaps or len(self.stroke.typed) >= len(tool.types):
+            return False
+        return tool.name != "slot" or len(self.stroke.snaps) >= 2
+
     def type_number(self, first: str) -> None:
         """Open the field at the pointer for a number, a formula or ``name = formula``."""
         tool = self.tool
-        if tool is None or not self.stroke.snaps or len(self.stroke.typed) >= len(tool.types):
-            return
-        if tool.name == "slot" and len(self.stroke.snaps) < 2:
+        if tool is None or not self._wants_number():
             return
         what = tool.types[len(self.stroke.typed)]
         self._open_field(
@@ -442,7 +447,8 @@ class Sheet(SheetPicture):
             self.escape()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.end_stroke()
-        elif self.tool is not None and self.stroke.snaps and text and (text.isdigit() or text in ".(="):
+        elif self._wants_number() and text and (text.isalnum() or text in "._(="):
+            # A letter begins a formula here: a command would take it away from under the fingers.
             self.type_number("" if text == "=" else text)
         elif self.tool is not None and key == Qt.Key.Key_Tab:
             self.type_number("")
@@ -450,7 +456,7 @@ class Sheet(SheetPicture):
             self.stroke.sides = min(60, max(3, self.stroke.sides + (1 if text == "+" else -1)))
             self._show_preview(self.snap.xy)
             self.update()
-        elif self.tool is not None and key == Qt.Key.Key_X:
+        elif self.tool is not None and key == Qt.Key.Key_Space:
             self.declined = not self.declined
             self.snap = Snap(self.to_paper(QPointF(self.mapFromGlobal(self.cursor().pos()))))
             self.update()

@@ -256,9 +256,9 @@ class SheetPicture(QWidget):
             painter.drawEllipse(at, 6, 6)
         lines = [figures(self.tool, self.stroke, self.snap.xy)]
         if self.snap.words and not self.declined:
-            lines.append(f"{self.snap.words}   X declines")
+            lines.append(f"{self.snap.words}   Space declines")
         elif self.declined:
-            lines.append("free   X takes it back")
+            lines.append("free   Space takes it back")
         painter.setPen(QColor(t.madder))
         painter.setFont(self.font())
         for k, line in enumerate(line for line in lines if line):

@@ -7,6 +7,7 @@ from typing import Any
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
+from ...core.design import Design
 from ...core.design import edit as edits
 from ...core.formula import FormulaError, names_in
 from ...core.problem import Problem
@@ -20,6 +21,7 @@ from ..view3d.figures import Figure
 from ..view3d.view import View
 from ..widgets.basics import button, label, rule
 from ..widgets.formula_edit import FormulaEdit
+from .first_start import FirstStart
 from .look_bar import LookBar
 from .sizes_panel import SizesPanel
 from .steps_panel import StepsPanel
@@ -33,6 +35,7 @@ class Shape(QWidget):
     cancel_wanted = Signal()
     follow_wanted = Signal()
     try_wanted = Signal()
+    example_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -60,6 +63,10 @@ class Shape(QWidget):
         column.addWidget(self.strip)
         self.notice = _Notice(self.view)
         self.notice.cancelled.connect(self.cancel_wanted)
+        self.start = FirstStart(session, self.view)
+        self.start.draw.connect(lambda: self.steps.add_step("sketch"))
+        self.start.type_sizes.connect(self.sizes.begin_typing)
+        self.start.example.connect(self.example_wanted)
         self.centre, self.right = QStackedWidget(), QStackedWidget()
         for widget in (part, self.board):
             self.centre.addWidget(widget)
@@ -280,7 +287,27 @@ class Shape(QWidget):
         if face["step"] == step:
             self.session.said.emit("A step cannot stand on a face that it makes itself.")
             return
-        self.session.edit(lambda design: edits.change_step(design, step, path, face["name"]), f"face of {step}")
+        placed = self._placed(step, path, face)
+
+        def change(design: Design) -> Design:
+            design = edits.change_step(design, step, path, face["name"])
+            for field, formula in placed.items():
+                design = edits.change_step(design, step, field, formula)
+            return design
+
+        self.session.edit(change, f"face of {step}")
+
+    def _placed(self, step: str, path: str, face: dict[str, Any]) -> dict[str, str]:
+        """Where a step lies that is put on a face for the first time: where it was clicked, in whole millimetres."""
+        found, at = self.session.design.step(step), face.get("at") or ()
+        kind = type(found)
+        own = kind.model_fields if found is not None else {}
+        fresh = path == "face" and not getattr(found, "face", "") and bool(at) and {"x", "y"} <= own.keys()
+        if not fresh or any(getattr(found, name) != own[name].default for name in ("x", "y")):
+            return {}
+        away = [p - q for p, q in zip(at, face["origin"], strict=True)]
+        along = {name: sum(a * b for a, b in zip(away, face[name], strict=True)) for name in ("x", "y")}
+        return {name: f"{round(value) + 0} mm" for name, value in along.items()}
 
     def _take_pick(self, step: str, path: str, picked: dict[str, Any]) -> None:
         """One more face, or rule for edges, for a step; picking goes on until Escape."""

@@ -72,6 +72,10 @@ class SizesPanel(QWidget):
         session.read_off.connect(self.refresh)
         session.taken.connect(self._new_line)
 
+    def begin_typing(self) -> None:
+        """The keyboard goes to the line for a new size."""
+        self.new.line.setFocus()
+
     def _new_line(self) -> None:
         """A fresh line for a new size."""
         clear(self._below)

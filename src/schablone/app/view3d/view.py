@@ -316,6 +316,20 @@ class View(QWidget):
 
     def face_at(self, x: float, y: float) -> tuple[int, int] | None:
         """Part and face number under a pixel."""
+        best = self._met(x, y)
+        return None if best is None else (best[1], best[2])
+
+    def spot_at(self, x: float, y: float) -> tuple[float, float, float] | None:
+        """Where the line of sight through a pixel meets the part, mm."""
+        best = self._met(x, y)
+        if best is None:
+            return None
+        start, direction = self._ray(x, y)
+        px, py, pz = (start + best[0] * direction).tolist()
+        return px, py, pz
+
+    def _met(self, x: float, y: float) -> tuple[float, int, int] | None:
+        """How far it is to what a line of sight meets first, and part and face number of that."""
         start, direction = self._ray(x, y)
         best: tuple[float, int, int] | None = None
         for number, part in enumerate(self.parts):
@@ -324,7 +338,7 @@ class View(QWidget):
             hit = part.shape.pick(start, direction)
             if hit is not None and (best is None or hit[1] < best[0]):
                 best = (hit[1], number, hit[0])
-        return None if best is None else (best[1], best[2])
+        return best
 
     def edge_at(self, x: float, y: float, reach: float = 8.0) -> tuple[int, int] | None:
         """Part and edge number near a pixel; edges behind the part are not taken."""
@@ -422,7 +436,11 @@ class View(QWidget):
             found = self.describe(self.face_at(x, y))
             edge = self.edge_at(x, y) if self.picks_edges else None
             self.picked.emit(
-                {**found, "edge": self.edge_faces(edge), "name": found.get("name", ""), "flat": True} if edge else found
+                {**found, "edge": self.edge_faces(edge), "name": found.get("name", ""), "flat": True}
+                if edge
+                else {**found, "at": self.spot_at(x, y)}
+                if found
+                else found
             )
         if self._moved:
             self._stale = True

@@ -1,0 +1,123 @@
+"""Hands on a window: keys and a pointer as events to the window itself, so that focus, shortcuts, popups and stacking act.
+
+Things are found by what is seen: their words, or the name that a screen reader would say. No attribute of any widget is
+touched.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QAction, QWindow
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit, QListWidget, QWidget
+
+
+class Hands:
+    """Two hands on a window. ``pause`` is the time between keys, ms: 12 are eighty characters a second."""
+
+    def __init__(self, qtbot, window: QWidget, pause: int = 12) -> None:
+        self.qtbot, self.window, self.pause = qtbot, window, pause
+        self.strokes = 0
+        window.activateWindow()
+        QApplication.processEvents()
+
+    # Looking
+
+    def seen(self) -> Iterator[QWidget]:
+        """All that can be seen, what lies on top first."""
+        tops = [top for top in QApplication.topLevelWidgets() if top.isVisible() and top is not self.window]
+        for top in [*tops, self.window]:
+            yield top
+            yield from (
+                child
+                for child in top.findChildren(QWidget)
+                if child.isVisible() and not child.visibleRegion().isEmpty()
+            )
+
+    def find(self, words: str, kind: type[QWidget] = QWidget) -> QWidget:
+        """What bears these words or this name."""
+        found = [one for one in self.seen() if isinstance(one, kind) and words in said_by(one)]
+        assert found, (
+            f"nothing says “{words}”; there are {sorted({text for one in self.seen() for text in said_by(one) if text})[:120]}"
+        )
+        return found[0]
+
+    def says(self, words: str) -> bool:
+        """Whether some text that is seen holds these words."""
+        return any(
+            words in text
+            for one in self.seen()
+            if isinstance(one, QLabel | QLineEdit | QAbstractButton)
+            for text in said_by(one)
+        )
+
+    @property
+    def focus(self) -> QWidget | None:
+        return QApplication.focusWidget()
+
+    # Doing
+
+    def _target(self) -> QWindow:
+        popup = QApplication.activePopupWidget()
+        handle = (popup or QApplication.activeWindow() or self.window).windowHandle()
+        assert handle is not None
+        return handle
+
+    def press(self, key: Qt.Key | str, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+        """Press and let go of a key, wherever the keyboard is."""
+        self.strokes += 1
+        QTest.keyClick(self._target(), key, modifier)  # type: ignore[call-overload]
+        QTest.qWait(self.pause) if self.pause else QApplication.processEvents()
+
+    def type(self, text: str) -> None:
+        """Type, one key after the other."""
+        for letter in text:
+            self.press(letter)
+
+    def click(self, words: str, kind: type[QWidget] = QWidget, *, double: bool = False) -> None:
+        """Click on what bears these words."""
+        target = self.find(words, kind)
+        self.click_at(target, target.rect().center(), double=double)
+
+    def click_at(self, widget: QWidget, at: QPoint, *, double: bool = False) -> None:
+        """Click at a place of a widget, through the window that it lies in."""
+        self.strokes += 1
+        window = widget.window()
+        place = widget.mapTo(window, at)
+        act = QTest.mouseDClick if double else QTest.mouseClick
+        QTest.mouseMove(window.windowHandle(), place)
+        act(window.windowHandle(), Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, place)
+        QApplication.processEvents()
+
+    def menu(self, *path: str) -> None:
+        """Choose from the menu bar by its words."""
+        self.strokes += len(path)
+        bar = self.window.menuBar()  # type: ignore[attr-defined]
+        actions: list[QAction] = bar.actions()
+        for k, words in enumerate(path):
+            action = next(one for one in actions if one.text().replace("&", "") == words)
+            if k == len(path) - 1:
+                action.trigger()
+                QApplication.processEvents()
+                return
+            actions = action.menu().actions()
+
+    def until(self, says: str, timeout: int = 30_000) -> None:
+        """Wait until something that is seen says so."""
+        self.qtbot.waitUntil(lambda: self.says(says), timeout=timeout)
+
+
+def said_by(widget: QWidget) -> list[str]:
+    """The words that stand on a widget, and the name by which a screen reader calls it."""
+    words = [widget.accessibleName()]
+    if isinstance(widget, QLabel | QLineEdit | QAbstractButton):
+        words.append(widget.text())
+    if isinstance(widget, QLineEdit):
+        words.append(widget.placeholderText())
+    if isinstance(widget, QComboBox):
+        words.append(widget.currentText())
+    if isinstance(widget, QListWidget):
+        words += [widget.item(row).text() for row in range(widget.count())]
+    return words

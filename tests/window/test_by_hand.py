@@ -1,0 +1,119 @@
+"""Ways of a new user, by keyboard and pointer only, from an empty sheet to a part whose figures are checked."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+
+from schablone.core.design import edit
+from tests.window.hands import Hands
+from tests.window.test_shape import settle
+
+SIZES = {
+    "length": "120 mm", "wide": "30 mm", "thick": "4 mm", "edge": "6 mm", "bolt": "m", "gap": "2*edge", "far": "length - edge",
+    "half": "length/2", "many": "5", "turn": "30 deg",
+}  # fmt: skip
+SIZES["bolt"] = "5 mm"
+
+
+@pytest.fixture
+def hands(qtbot, window) -> Hands:
+    found = Hands(qtbot, window)
+    found.menu("File", "New")
+    return found
+
+
+def test_ten_sizes_typed_one_after_the_other(qtbot, window, hands) -> None:
+    """At eighty characters a second, Enter after each: no key is lost, and none is taken for a command."""
+    hands.click("Type sizes")
+    for name, formula in SIZES.items():
+        hands.type(f"{name} = {formula}")
+        hands.press(Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: len(window.session.design.sizes) == len(SIZES), timeout=20_000)
+    design = window.session.design
+    assert {size.name: design.formula_of(size) for size in design.sizes} == SIZES
+    assert not design.steps
+    assert hands.focus is not None
+    assert hands.focus.accessibleName() == "new size: name = formula"
+
+
+@pytest.mark.parametrize("start", ["Draw an outline", "Begin from an example"])
+def test_an_empty_design_offers_its_starts(qtbot, window, hands, start: str) -> None:
+    hands.click(start)
+    if start == "Draw an outline":
+        qtbot.waitUntil(lambda: window.shape.is_drawing, timeout=10_000)
+        assert [step.kind for step in window.session.design.steps] == ["sketch"]
+    else:
+        assert window.stack.currentWidget() is window.learn
+    assert not hands.says("Nothing here yet")
+
+
+def test_a_strip_with_a_row_of_holes(qtbot, window, hands) -> None:
+    """Sizes, an outline whose figures are typed while the stroke is under way, a hole put where it is clicked, a row; then
+    another length. What comes out is checked against plate less cylinders."""
+    hands.click("Type sizes")
+    for line in ("length = 120 mm", "wide = 30 mm", "thick = 4 mm"):
+        hands.type(line)
+        hands.press(Qt.Key.Key_Return)
+    hands.click("Draw an outline")
+    qtbot.waitUntil(lambda: hands.says("An empty sheet"), timeout=10_000)
+    hands.click("Rectangle")
+    paper = hands.find("sheet of paper")
+    hands.click_at(paper, paper.rect().center())
+    # Each letter is also a command of the sheet: here it begins a formula.
+    for figure in ("length", "wide"):
+        hands.type(figure)
+        hands.press(Qt.Key.Key_Return)
+    drawing = window.session.design.steps[0].drawing
+    assert [rule.formula for rule in drawing.dimensions] == ["length", "wide"]
+    hands.press(Qt.Key.Key_Escape)
+    hands.press(Qt.Key.Key_Escape)
+    hands.press("a")
+    hands.type("extrude")
+    hands.press(Qt.Key.Key_Return)
+    settle(qtbot, window)
+    hands.click("10 mm")
+    hands.type("thick")
+    hands.press(Qt.Key.Key_Return)
+    settle(qtbot, window)
+    assert volume(window) == pytest.approx(120 * 30 * 4)
+    hands.press("a")
+    hands.type("hole")
+    hands.press(Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: hands.says("Pick"), timeout=10_000)
+    view = hands.find("The part. Arrow keys turn it, + and - zoom, F fits it.")
+    hands.click_at(view, view.rect().center() - QPoint(0, 20))
+    settle(qtbot, window)
+    hole = window.session.design.step("hole")
+    assert hole.face == "extrude/end"
+    assert (hole.x, hole.y) != ("0 mm", "0 mm")  # where it was clicked, and not in the corner
+    assert volume(window) == pytest.approx(120 * 30 * 4 - BORE)
+    hands.press("a")
+    hands.type("row")
+    hands.press(Qt.Key.Key_Return)
+    settle(qtbot, window)
+    hands.click("100 mm")
+    hands.type("0.6*length")
+    hands.press(Qt.Key.Key_Return)
+    settle(qtbot, window)
+    assert window.report["whole"], window.report["problems"]
+    few = (120 * 30 * 4 - volume(window)) / BORE
+    assert few == pytest.approx(round(few))
+    assert few >= 3
+    window.session.edit(lambda design: edit.set_formula(design, "length", "180 mm"), "length")
+    settle(qtbot, window)
+    many = (180 * 30 * 4 - volume(window)) / BORE
+    assert many == pytest.approx(round(many))
+    assert many > few
+    assert hands.strokes <= 130  # of them 90 letters of names and sizes
+
+
+#: A hole of 5 mm through 4 mm.
+BORE = math.pi * 2.5**2 * 4
+
+
+def volume(window) -> float:
+    (part,) = window.report["parts"]
+    return part["volume"]
