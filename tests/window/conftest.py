@@ -35,6 +35,7 @@ class Workers:
         client._process = process
         process.setParent(client)
         process.readyReadStandardOutput.connect(client._read)
+        process.readyReadStandardError.connect(client._read_errors)
         process.finished.connect(client._ended)
         client._send_pending()
 
@@ -47,6 +48,7 @@ class Workers:
             return
         client._closing = True
         process.readyReadStandardOutput.disconnect()
+        process.readyReadStandardError.disconnect()
         process.finished.disconnect()
         process.readAllStandardOutput()
         process.setParent(None)

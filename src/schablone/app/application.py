@@ -16,6 +16,7 @@ from PySide6.QtWidgets import QApplication, QMainWindow
 from ..core.problem import Problem, SchabloneError
 from ..core.publish.edition import read_edition
 from .demo import demo_designs
+from .guard import begin_log, install
 from .journal import Journal
 from .library import Library
 from .main_window import PLACES, MainWindow
@@ -52,6 +53,12 @@ class Application:
             window.open_path(path)
         window.header.refresh()
         return window
+
+    def tell(self, text: str) -> None:
+        """Tell of a fault of the program in the window that is in hand."""
+        windows = [window for window in self.windows if isinstance(window, MainWindow) and window.isVisible()]
+        for window in sorted(windows, key=lambda one: not one.isActiveWindow())[:1]:
+            window.ask(text, ("Show what happened", window.show_log), ("All right", lambda: None))
 
     def open_edition_from(self, window: MainWindow):  # type: ignore[no-untyped-def]
         """What opens an edition for a window, and tells that window what is wrong with it."""
@@ -97,6 +104,8 @@ def open_application(options: argparse.Namespace) -> int:
     library = Library()
     apply_theme(qt, DARK if library.settings.get("dark") else LIGHT)
     application = Application(library)
+    begin_log()
+    install(application.tell)
     path: Path | None = options.file
     if path is not None and not path.exists():
         print(f"There is no file “{path}”.", file=sys.stderr)

@@ -25,6 +25,7 @@ from .asking import Asking
 from .file_commands import can_open
 from .file_watch import FileWatch
 from .header import Header
+from .log_window import LogWindow
 from .places.calibration import CalibrationPage
 from .places.learn import LearnPlace
 from .places.process import ProcessPlace
@@ -242,7 +243,12 @@ class MainWindow(Asking):
         places = self.menuBar().addMenu("&Go")
         for number, name in enumerate(PLACES, 1):
             self._action(places, name.capitalize(), f"Ctrl+{number}", lambda name=name: self.go(name))
+        self._action(places, "What went wrong lately …", "", self.show_log)
         self.session.changed.connect(self._name_undo)
+
+    def show_log(self) -> None:
+        """The log, in a window of its own."""
+        LogWindow(self).show()
 
     def _action(self, menu: Any, text: str, keys: str, does: Callable[[], object]) -> QAction:
         action = QAction(text, self)

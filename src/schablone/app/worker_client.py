@@ -14,6 +14,7 @@ from ..core.problem import Problem
 from ..core.process import Lens, Process
 from ..worker import talk
 from ..worker.messages import Unpacker, pack
+from .guard import write_down
 from .supervisor import Supervisor
 
 #: Gets each answer to a question, with its arrays.
@@ -72,7 +73,7 @@ class WorkerClient(QObject):
         self._process.errorOccurred.connect(self._failed)
         self._process.readyReadStandardOutput.connect(self._read)
         self._process.finished.connect(self._ended)
-        self._process.setProcessChannelMode(QProcess.ProcessChannelMode.ForwardedErrorChannel)
+        self._process.readyReadStandardError.connect(self._read_errors)
         environment = QProcessEnvironment.systemEnvironment()
         environment.insert("PYTHONUNBUFFERED", "1")
         self._process.setProcessEnvironment(environment)
@@ -187,6 +188,13 @@ class WorkerClient(QObject):
     def _send(self, request: talk.Request) -> None:
         if self._process.state() == QProcess.ProcessState.Running:
             self._process.write(pack(request.model_dump(mode="json")))
+
+    def _read_errors(self) -> None:
+        """What the worker and the kernel say beside answering goes to whoever started the window; errors into the log too."""
+        text = bytes(self._process.readAllStandardError().data()).decode("utf8", "replace")
+        sys.stderr.write(text)
+        if "Error" in text or "Traceback" in text:
+            write_down(text)
 
     def _read(self) -> None:
         for header, arrays in self._unpacker.feed(bytes(self._process.readAllStandardOutput().data())):
