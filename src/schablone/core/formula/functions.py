@@ -391,9 +391,9 @@ _LIST += [
              "whole_layers(5 mm)", "5 mm", 1, 1, _all(LENGTH, LENGTH),
              lambda habits, size: habits.whole_steps("layers", size) if habits else size),
     Function("iso_hole", "iso_hole(size, class)", "The middle of a hole's tolerance class of ISO 286, such as H7.",
-             "iso_hole(10 mm, H7)", "10.007 mm", 2, 2, _all(LENGTH, LENGTH), _iso_hole, fit_at=1),
+             "iso_hole(10 mm, H7)", "10.008 mm", 2, 2, _all(LENGTH, LENGTH), _iso_hole, fit_at=1),
     Function("iso_shaft", "iso_shaft(size, class)", "The middle of a shaft's tolerance class of ISO 286, such as g6.",
-             "iso_shaft(10 mm, g6)", "9.99 mm", 2, 2, _all(LENGTH, LENGTH), _iso_shaft, fit_at=1),
+             "iso_shaft(10 mm, g6)", "9.991 mm", 2, 2, _all(LENGTH, LENGTH), _iso_shaft, fit_at=1),
 ]  # fmt: skip
 
 #: Every function by name.
