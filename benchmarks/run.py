@@ -78,8 +78,9 @@ def formulas() -> None:
     """Reading and evaluating formulas, against Python's own parser and bare Python arithmetic."""
     import ast
 
+    from schablone.core.formula.evaluation import evaluate
     from schablone.core.formula.parse import _parse, parse
-    from schablone.core.formula.sheet import Entry, evaluate
+    from schablone.core.formula.sheet import Entry
 
     texts = [f"max(5 mm, board*{i}) + floor((width - 2*margin)/pitch)*3 mm" for i in range(10_000)]
 

@@ -8,9 +8,10 @@ from hypothesis import strategies as st
 
 from schablone.core.formula import FormulaError, compile_formula, names_in, parse, parse_definition, rename
 from schablone.core.formula.compile import Env
+from schablone.core.formula.evaluation import evaluate, evaluate_again
 from schablone.core.formula.functions import FUNCTIONS
 from schablone.core.formula.rewrite import columns_in, put_in_place, rename_row, rename_step
-from schablone.core.formula.sheet import Cells, Entry, Sheet, evaluate, evaluate_again
+from schablone.core.formula.sheet import Cells, Entry, Sheet
 from schablone.core.formula.written import written
 from schablone.core.process import neutral
 from schablone.core.quantity import ANGLE, AREA, COUNT, LENGTH, MASS, TRUTH, UNITS, VOLUME, Kind, Quantity, say

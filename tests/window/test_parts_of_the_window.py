@@ -24,7 +24,8 @@ from schablone.app.widgets.formula_edit import FormulaEdit
 from schablone.app.widgets.lens_switch import LensSwitch
 from schablone.core.design import Design, Variant, edit
 from schablone.core.design.model import SizeTable
-from schablone.core.formula.sheet import Entry, evaluate
+from schablone.core.formula.evaluation import evaluate
+from schablone.core.formula.sheet import Entry
 from schablone.core.problem import SchabloneError
 from schablone.core.process import neutral, shipped_processes
 from schablone.core.process.store import write_process

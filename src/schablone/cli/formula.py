@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import argparse
 
-from ..core.formula.sheet import Entry, evaluate
+from ..core.formula.evaluation import evaluate
+from ..core.formula.sheet import Entry
 from ..core.problem import errors
 from ..core.process import neutral
 from ..core.quantity import say

@@ -6,9 +6,10 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from ..formula import FormulaError, parse
+from ..formula.evaluation import evaluate, evaluate_again
 from ..formula.functions import ASKS_PROCESS
 from ..formula.rewrite import walk
-from ..formula.sheet import Cells, Entry, Limits, Sheet, Working, evaluate, evaluate_again
+from ..formula.sheet import Cells, Entry, Limits, Sheet, Working
 from ..formula.tree import Call, Name, Number, Output, Unary
 from ..process.model import Process
 from ..quantity import KINDS
