@@ -8,7 +8,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 
 from schablone.core.design import edit
-from tests.window.hands import Hands
+from tests.window.hands import Hands, said_by
 from tests.window.test_shape import settle
 
 SIZES = {
@@ -79,6 +79,7 @@ def test_a_strip_with_a_row_of_holes(qtbot, window, hands) -> None:
     hands.press(Qt.Key.Key_Return)
     settle(qtbot, window)
     assert volume(window) == pytest.approx(120 * 30 * 4)
+    assert "thick" in said_by(hands.focus)  # the keyboard stays at what was typed
     hands.press("a")
     hands.type("hole")
     hands.press(Qt.Key.Key_Return)

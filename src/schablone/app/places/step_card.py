@@ -226,6 +226,7 @@ class StepCard(SentencePieces):
             flow.take(editor)
         if path in self.chips:
             self.chips[path].show()
+            self.chips[path].setFocus()
 
     def _make_size(self, name: str, formula: str) -> None:
         self.session.edit(lambda design: edits.add_size(design, name, formula), f"new size {name}")
@@ -236,6 +237,8 @@ class StepCard(SentencePieces):
             lambda design: edits.change_step(design, self.name, path, value),
             f"{say_step(self.name)}: {value}",
         )
+        if path in self.chips:  # it may be another one: the keyboard stays where something was typed
+            self.chips[path].setFocus()
 
     def set_picking(self, path: str, on: bool) -> None:
         chip = self.chips.get(path)
