@@ -98,7 +98,9 @@ def test_declining_what_is_offered_at_the_pointer(qtbot, board) -> None:
     qtbot.keyClick(board.sheet, Qt.Key.Key_L)
     click(qtbot, board, (5, 5))
     qtbot.mouseMove(board.sheet, at(board, 40, 5.2))
-    qtbot.waitUntil(lambda: "level" in board.sheet.snap.words, timeout=10_000)  # the pointer moves when the screen says so
+    qtbot.waitUntil(
+        lambda: "level" in board.sheet.snap.words, timeout=10_000
+    )  # the pointer moves when the screen says so
     qtbot.keyClick(board.sheet, Qt.Key.Key_Space)
     qtbot.mouseClick(board.sheet, Qt.MouseButton.LeftButton, pos=at(board, 40, 5.2))
     assert board.desk.drawing.constraints == ()
