@@ -28,7 +28,7 @@ class FitPlot(QWidget):
         super().__init__()
         self.found: Calibration | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumSize(300, 240)
+        self.setMinimumSize(300, 150)
         self.setAccessibleName("plot of the readings")
 
     def sizeHint(self) -> QSize:
