@@ -40,25 +40,43 @@ def middle(run: Callable[[], object], times: int = 7) -> float:
 
 
 def run(say: Callable[..., None]) -> None:
-    """Kerf on the excluder panel, relief on a board of the hive box, and the size report of every demo."""
+    """Kerf on the excluder panel, relief on a board of the hive box, and the size report of every
+    demo."""
     design = read_design(TOP / "demo" / "excluder-panel.schablone")
     body = rebuild(design, design.seen("wanted", neutral()), Memory()).bodies["panel"]
     region = body.prisms[0].region
     flat = Polygon(region.outer.points(0.005), [hole.points(0.005) for hole in region.holes])
     ours = middle(lambda: moved_off(body, plate_of(body), 0.08))
     theirs = middle(lambda: flat.buffer(0.08, join_style="mitre"))
-    say(f"half a kerf around {len(region.holes)} slots (wanted: 300 ms)", ours, theirs, "polygon buffer, arcs lost")
-    ours = middle(lambda: relieved(moved := moved_off(body, plate_of(body), 0.08), plate_of(moved), 2.0, CORNERS), 3)
+    say(
+        f"half a kerf around {len(region.holes)} slots (wanted: 300 ms)",
+        ours,
+        theirs,
+        "polygon buffer, arcs lost",
+    )
+    ours = middle(
+        lambda: relieved(
+            moved := moved_off(body, plate_of(body), 0.08), plate_of(moved), 2.0, CORNERS
+        ),
+        3,
+    )
     say(
         f"kerf and corner relief around {len(region.holes)} rounded slots (wanted: 300 ms)",
         ours,
         theirs,
         "polygon buffer, arcs lost",
     )
-    square = Region(region.outer, tuple(rectangle(h.name, *_middle(h), 28.0, 4.2) for h in region.holes))
+    square = Region(
+        region.outer, tuple(rectangle(h.name, *_middle(h), 28.0, 4.2) for h in region.holes)
+    )
     sides = {c.name: FaceName("cut", "side", c.name) for loop in square.loops for c in loop.curves}
     panel = Body((replace(body.prisms[0], region=square, sides=sides),))
-    ours = middle(lambda: relieved(moved := moved_off(panel, plate_of(panel), 0.08), plate_of(moved), 2.0, CORNERS), 3)
+    ours = middle(
+        lambda: relieved(
+            moved := moved_off(panel, plate_of(panel), 0.08), plate_of(moved), 2.0, CORNERS
+        ),
+        3,
+    )
     say(
         f"kerf and corner relief of {4 * len(square.holes)} square corners (wanted: 300 ms)",
         ours,

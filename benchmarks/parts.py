@@ -23,7 +23,8 @@ def timed(run: Callable[[], object]) -> float:
 
 
 def panel(say: Callable[..., None]) -> None:
-    """The excluder panel: an edit to the mesh, against one boolean with all slots and the kernel's own mesher."""
+    """The excluder panel: an edit to the mesh, against one boolean with all slots and the kernel's
+    own mesher."""
     from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
     from OCP.BRepMesh import BRepMesh_IncrementalMesh
     from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
@@ -53,15 +54,27 @@ def panel(say: Callable[..., None]) -> None:
         for slot in slots:
             sides = {c.name: FaceName("s", "side") for c in slot.curves}
             moved = Region(slot.moved(230, 185))
-            tools.Append(prism_shape(replace(tool, region=moved, low=-1.0, high=3.0, sides=sides))[0])
+            tools.Append(
+                prism_shape(replace(tool, region=moved, low=-1.0, high=3.0, sides=sides))[0]
+            )
         cut = BRepAlgoAPI_Cut()
         cut.SetArguments(arguments)
         cut.SetTools(tools)
         cut.Build()
         BRepMesh_IncrementalMesh(cut.Shape(), 0.03, False, 0.2)
 
-    say(f"excluder panel, {len(slots)} slots, edit to mesh (wanted: 500 ms)", ours, timed(raw), "raw boolean and mesh")
-    say("the same again: undo (wanted: 100 ms)", timed(lambda: rebuild(design, WANTED, memory)), ours, "the edit")
+    say(
+        f"excluder panel, {len(slots)} slots, edit to mesh (wanted: 500 ms)",
+        ours,
+        timed(raw),
+        "raw boolean and mesh",
+    )
+    say(
+        "the same again: undo (wanted: 100 ms)",
+        timed(lambda: rebuild(design, WANTED, memory)),
+        ours,
+        "the edit",
+    )
 
 
 def cap(say: Callable[..., None]) -> None:
@@ -79,9 +92,23 @@ def cap(say: Callable[..., None]) -> None:
     design = read_design(TOP / "demo" / "feeder-cap.schablone")
     found = rebuild(design, WANTED)
     values = {name: cell.wanted.value for name, cell in found.sheet.cells.items()}
-    plug, wall, deep, lead = values["plug"] / 2, values["wall"], values["plug_depth"], values["lead_in"]
-    corners = [(0, 0), (values["flange"] / 2, 0), (values["flange"] / 2, wall), (plug, wall), (plug, wall + deep / 2),
-               (plug - lead, wall + deep), (plug - lead - wall, wall + deep), (plug - lead - wall, wall), (0, wall)]  # fmt: skip
+    plug, wall, deep, lead = (
+        values["plug"] / 2,
+        values["wall"],
+        values["plug_depth"],
+        values["lead_in"],
+    )
+    corners = [
+        (0, 0),
+        (values["flange"] / 2, 0),
+        (values["flange"] / 2, wall),
+        (plug, wall),
+        (plug, wall + deep / 2),
+        (plug - lead, wall + deep),
+        (plug - lead - wall, wall + deep),
+        (plug - lead - wall, wall),
+        (0, wall),
+    ]
 
     def raw() -> None:
         polygon = BRepBuilderAPI_MakePolygon()
@@ -89,7 +116,9 @@ def cap(say: Callable[..., None]) -> None:
             polygon.Add(gp_Pnt(x, 0, z))
         polygon.Close()
         face = BRepBuilderAPI_MakeFace(polygon.Wire()).Face()
-        body = BRepPrimAPI_MakeRevol(face, gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 2 * math.pi).Shape()
+        body = BRepPrimAPI_MakeRevol(
+            face, gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 2 * math.pi
+        ).Shape()
         arguments, tools = TopTools_ListOfShape(), TopTools_ListOfShape()
         arguments.Append(body)
         count = round(values["vents"])
@@ -110,7 +139,10 @@ def cap(say: Callable[..., None]) -> None:
         while edges.More():
             edge = TopoDS.Edge_s(edges.Current())
             curve = BRepAdaptor_Curve(edge)
-            if curve.GetType() == GeomAbs_Circle and abs(curve.Circle().Radius() - values["flange"] / 2) < 1e-6:
+            if (
+                curve.GetType() == GeomAbs_Circle
+                and abs(curve.Circle().Radius() - values["flange"] / 2) < 1e-6
+            ):
                 key = round(curve.Circle().Location().Z(), 6)
                 if key not in seen:
                     seen.add(key)
@@ -127,9 +159,13 @@ def cap(say: Callable[..., None]) -> None:
 def forty(say: Callable[..., None]) -> None:
     """A change in the last of 40 steps, against building all of them."""
     steps: list[dict[str, object]] = [
-        {"kind": "sketch", "name": "outline", "shapes": [{"kind": "rectangle", "name": "edge", "width": "400 mm", "height": "60 mm"}]},
+        {
+            "kind": "sketch",
+            "name": "outline",
+            "shapes": [{"kind": "rectangle", "name": "edge", "width": "400 mm", "height": "60 mm"}],
+        },
         {"kind": "extrude", "name": "plate", "sketch": "outline", "by": "10 mm"},
-    ]  # fmt: skip
+    ]
     for k in range(38):
         x, y = 10 * (k % 19) - 90, 12 if k < 19 else -12
         depth = "last_depth" if k == 37 else "4 mm"
@@ -153,9 +189,10 @@ def forty(say: Callable[..., None]) -> None:
     memory = Memory()
     rebuild(design, WANTED, memory)
     depths = iter(f"{3 + 0.1 * k:.1f} mm" for k in range(1, 20))
-    warm = sorted(timed(lambda: rebuild(design, WANTED, memory, given={"last_depth": next(depths)})) for _ in range(7))[
-        3
-    ]
+    warm = sorted(
+        timed(lambda: rebuild(design, WANTED, memory, given={"last_depth": next(depths)}))
+        for _ in range(7)
+    )[3]
     say("a change in the last of 40 steps (wanted: 0.15)", warm, cold, "all of them cold")
 
 

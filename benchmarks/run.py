@@ -1,6 +1,7 @@
 """Speed, as ratios against baselines that run in the same process or beside it.
 
-    xvfb-run -s "-screen 0 1280x800x24 +extension GLX" .venv/bin/python benchmarks/run.py [row] [edit] [start] [formulas] [sketches] [parts] [machines] [truth] [fuzz]
+    xvfb-run -s "-screen 0 1280x800x24 +extension GLX" .venv/bin/python benchmarks/run.py [row]
+    [edit] [start] [formulas] [sketches] [parts] [machines] [truth] [fuzz]
 
 Nothing here fails: figures depend on the machine, the ratios much less.
 """
@@ -31,11 +32,15 @@ def median(run: Callable[[], object], times: int = 7) -> float:
 
 
 def say(what: str, ours: float, baseline: float, name: str, unit: str = "ms") -> None:
-    print(f"{what:<58} {ours:9.2f} {unit}   {name}: {baseline:9.2f} {unit}   ratio {ours / baseline:6.3f}")
+    print(
+        f"{what:<58} {ours:9.2f} {unit}   {name}: {baseline:9.2f} {unit}   ratio "
+        f"{ours / baseline:6.3f}"
+    )
 
 
 def row() -> None:
-    """A row of holes, sizes to mesh, against one boolean with all tools and the kernel's default mesher."""
+    """A row of holes, sizes to mesh, against one boolean with all tools and the kernel's default
+    mesher."""
     from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
     from OCP.BRepMesh import BRepMesh_IncrementalMesh
     from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
@@ -51,7 +56,9 @@ def row() -> None:
         width = 28 - 5 + 13 * count + 1
 
         def ours(width: float = width, lens: str = "wanted") -> None:
-            rebuild(design, View(lens, neutral()), given={"width": f"{width} mm"}).bodies["slide"].mesh(0.03)
+            rebuild(design, View(lens, neutral()), given={"width": f"{width} mm"}).bodies[
+                "slide"
+            ].mesh(0.03)
 
         def raw(width: float = width, count: int = count) -> None:
             plate = BRepPrimAPI_MakeBox(width, 38, 4).Shape()
@@ -96,7 +103,9 @@ def formulas() -> None:
         median(lambda: [ast.parse(text) for text in plain], 3),
         "Python's parser",
     )
-    entries = [Entry("s0", "1 mm")] + [Entry(f"s{i}", f"s{i - 1} * 1.001 + 2 mm") for i in range(1, 1000)]
+    entries = [Entry("s0", "1 mm")] + [
+        Entry(f"s{i}", f"s{i - 1} * 1.001 + 2 mm") for i in range(1, 1000)
+    ]
     evaluate(entries)
 
     def bare() -> None:
@@ -119,7 +128,9 @@ def formulas() -> None:
     def step(chain: int, i: int) -> str:
         return f"s{chain}_{i - 1} * 1.001 + 2 mm" if i else "1 mm"
 
-    sizes = [Size(name=f"s{chain}_{i}", formula=step(chain, i)) for chain in range(20) for i in range(50)]
+    sizes = [
+        Size(name=f"s{chain}_{i}", formula=step(chain, i)) for chain in range(20) for i in range(50)
+    ]
     designs = [Design(sizes=tuple(sizes))]
     for i in range(12):
         designs.append(set_formula(designs[-1], "s3_0", f"{i + 2} mm"))
@@ -146,7 +157,12 @@ def formulas() -> None:
         for i in range(1, 1000):
             values[f"s{i}"] = values[f"s{i - 1}"] * 1.001 + 2 * mm
 
-    say("the chain of 1000 again", median(lambda: evaluate(entries)), median(with_pint), "pint quantities")
+    say(
+        "the chain of 1000 again",
+        median(lambda: evaluate(entries)),
+        median(with_pint),
+        "pint quantities",
+    )
     compiled = [evaluate(entries).compile(f"s{i - 1} * 1.001 + 2 mm") for i in range(1, 1000)]
     environment = evaluate(entries).env()
     say(
@@ -168,9 +184,12 @@ def fuzz() -> None:
 
     slowest, worst = 0.0, ""
 
-    @settings(max_examples=100_000, deadline=None, database=None, suppress_health_check=list(HealthCheck))
+    @settings(
+        max_examples=100_000, deadline=None, database=None, suppress_health_check=list(HealthCheck)
+    )
     @given(
-        st.text(st.sampled_from("0123456789.+-*/^()=<> ,:'\"abmin_sumfthel²³°%#\n"), max_size=80) | st.text(max_size=60)
+        st.text(st.sampled_from("0123456789.+-*/^()=<> ,:'\"abmin_sumfthel²³°%#\n"), max_size=80)
+        | st.text(max_size=60)
     )
     def one(text: str) -> None:
         nonlocal slowest, worst
@@ -187,12 +206,14 @@ def fuzz() -> None:
     one()
     whole = time.perf_counter() - begun
     print(
-        f"100 000 strings as formulas in {whole:.0f} s, every one a value or words; slowest {slowest * 1000:.1f} ms: {worst!r}"
+        f"100 000 strings as formulas in {whole:.0f} s, every one a value or words; slowest "
+        f"{slowest * 1000:.1f} ms: {worst!r}"
     )
 
 
 def edit() -> None:
-    """One size edited in the real window until the new part is drawn, against the raw kernel at the same part."""
+    """One size edited in the real window until the new part is drawn, against the raw kernel at the
+    same part."""
     scratch = tempfile.mkdtemp()
     for variable in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
         os.environ[variable] = scratch
@@ -212,17 +233,21 @@ def edit() -> None:
     for i in range(20):
         drawn = window.shape.view.frames_drawn
         start = time.perf_counter()
-        window.session.edit(lambda design, i=i: edits.set_formula(design, "width", f"{340 + i} mm"), "width")
+        window.session.edit(
+            lambda design, i=i: edits.set_formula(design, "width", f"{340 + i} mm"), "width"
+        )
         answered.append((time.perf_counter() - start) * 1000)
         while window.worker.is_busy or window.shape.view.frames_drawn == drawn:
             qt.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 5)
         taken.append((time.perf_counter() - start) * 1000)
     window.worker.close()
     print(
-        f"{'edit of a size until the window has answered':<58} {statistics.median(answered):9.2f} ms   (worst {max(answered):.0f} ms; wanted: 100 ms)"
+        f"{'edit of a size until the window has answered':<58} "
+        f"{statistics.median(answered):9.2f} ms   (worst {max(answered):.0f} ms; wanted: 100 ms)"
     )
     print(
-        f"{'edit of a size until the new part is on the screen':<58} {statistics.median(taken):9.2f} ms   (worst {max(taken):.0f} ms; wanted: 400 ms)"
+        f"{'edit of a size until the new part is on the screen':<58} "
+        f"{statistics.median(taken):9.2f} ms   (worst {max(taken):.0f} ms; wanted: 400 ms)"
     )
 
 
@@ -251,15 +276,21 @@ print(time.time() - start, 0)
 
 
 def start() -> None:
-    """From the start of the process to the window and to the part in it, against an empty Qt window."""
+    """From the start of the process to the window and to the part in it, against an empty Qt
+    window."""
     scratch = tempfile.mkdtemp()
-    environment = {**os.environ, **dict.fromkeys(("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"), scratch)}
+    environment = {
+        **os.environ,
+        **dict.fromkeys(("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"), scratch),
+    }
 
     def times(code: str) -> tuple[float, float]:
         found = []
         for _ in range(4):
             command = [sys.executable, "-c", code, str(time.time()), str(SLIDE)]
-            output = subprocess.run(command, capture_output=True, text=True, check=True, env=environment).stdout
+            output = subprocess.run(
+                command, capture_output=True, text=True, check=True, env=environment
+            ).stdout
             found.append(tuple(float(word) * 1000 for word in output.split()))
         return statistics.median(a for a, _ in found), statistics.median(b for _, b in found)
 

@@ -1,4 +1,5 @@
-"""Sketch solving against scipy.optimize.least_squares on the same equations with a dense numerical Jacobian."""
+"""Sketch solving against scipy.optimize.least_squares on the same equations with a dense numerical
+Jacobian."""
 
 from __future__ import annotations
 
@@ -16,7 +17,8 @@ from schablone.core.sketch.system import System, drawing_at
 
 
 def strip(cells: int) -> tuple[Drawing, dict[str, float]]:
-    """A strip of cells: two rails, rungs between them, a circle in each that touches the rail; all constrained.
+    """A strip of cells: two rails, rungs between them, a circle in each that touches the rail; all
+    constrained.
 
     For ``cells`` cells it has 4 curves and 8 constraints and dimensions a cell, and is one cluster.
     """
@@ -35,9 +37,10 @@ def strip(cells: int) -> tuple[Drawing, dict[str, float]]:
         pen.hold("tangent", bottom, circle)
         centre = pen.drawing.by_name[circle].centre
         for kind, of, value in (
-            ("distance", (bottom,), 9.0 + 0.1 * (k % 7)), ("radius", (circle,), 2.5 + 0.05 * (k % 5)),
+            ("distance", (bottom,), 9.0 + 0.1 * (k % 7)),
+            ("radius", (circle,), 2.5 + 0.05 * (k % 5)),
             ("distance", (centre, rung), 4.5),
-        ):  # fmt: skip
+        ):
             values[pen.measure(kind, *of, formula="1 mm")] = value
         low, high = right, top
     return pen.drawing, values
@@ -63,7 +66,10 @@ def run(say) -> None:
     drawing, values = strip(29)
     system = System(drawing)
     found = solve(system, values)
-    print(f"sketch of {len(list(drawing.curves))} curves with {len(drawing.rules)} constraints and dimensions")
+    print(
+        f"sketch of {len(list(drawing.curves))} curves with "
+        f"{len(drawing.rules)} constraints and dimensions"
+    )
     settled = System(drawing_at(system, found.x))
     x = settled.start
     settled.targets = _targets(settled, values)
@@ -111,5 +117,13 @@ def run(say) -> None:
 
         least_squares(off, rough[system.columns], method="trf", jac="2-point")
 
-    print(f"sketch of {len(list(drawing.curves))} curves with {len(drawing.rules)} constraints and dimensions")
-    say("solved from a rough drawing, equations made", _median(solved, 7), _median(solved_plainly, 1), "least_squares")
+    print(
+        f"sketch of {len(list(drawing.curves))} curves with "
+        f"{len(drawing.rules)} constraints and dimensions"
+    )
+    say(
+        "solved from a rough drawing, equations made",
+        _median(solved, 7),
+        _median(solved_plainly, 1),
+        "least_squares",
+    )

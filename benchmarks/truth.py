@@ -1,9 +1,12 @@
-"""How true what the program says of a machine is: calibrated on machines that are not its model, then held against pieces.
+"""How true what the program says of a machine is: calibrated on machines that are not its model,
+then held against pieces.
 
-For each kind of machine many of them are drawn, one test piece is made on one day and measured, and the figures are fitted. Then
-other pieces are made on other days. Counted is how often a size lies within the stated ± of the next piece (95 of 100 are
-meant), how often what the machine does on the whole lies within the stated ± of the mean, and how wide the ± is against that of an
-oracle that knows the scatters and has to find out the same from one piece. Fits are made for a bought dowel of 6 mm and counted by the verdict that is given before they are made.
+For each kind of machine many of them are drawn, one test piece is made on one day and measured, and
+the figures are fitted. Then other pieces are made on other days. Counted is how often a size lies
+within the stated ± of the next piece (95 of 100 are meant), how often what the machine does on the
+whole lies within the stated ± of the mean, and how wide the ± is against that of an oracle that
+knows the scatters and has to find out the same from one piece. Fits are made for a bought dowel of
+6 mm and counted by the verdict that is given before they are made.
 """
 
 from __future__ import annotations
@@ -38,15 +41,21 @@ MAKERS: dict[str, Callable[[int], Maker]] = {
 }
 #: What is made after calibrating: sizes that no test piece has, on the layers.
 EVERYDAY: dict[str, tuple[float, ...]] = {
-    "hole": (3.4, 5.2, 7.0, 9.4, 12.5, 18.0), "opening": (7.0, 11.0, 16.0), "peg": (5.2, 7.5, 12.0, 18.0),
-    "length": (22.0, 45.0, 95.0), "height": (5.0, 14.0, 25.0), "slot": (5.6, 8.2), "tab": (7.5, 9.5),
+    "hole": (3.4, 5.2, 7.0, 9.4, 12.5, 18.0), "opening": (7.0, 11.0, 16.0),
+    "peg": (5.2, 7.5, 12.0, 18.0),
+    "length": (22.0, 45.0, 95.0), "height": (5.0, 14.0, 25.0), "slot": (5.6, 8.2),
+    "tab": (7.5, 9.5),
 }  # fmt: skip
 _KIND = {"slot": "opening", "tab": "length"}
 
 
 def readings(measured: Sequence[tuple[Feature, tuple[float, ...]]]) -> tuple[Reading, ...]:
     """What the hand wrote down, as the calibration takes it."""
-    return tuple(Reading(f.kind, f.size, value, f.label, f.axis) for f, values in measured for value in values)
+    return tuple(
+        Reading(f.kind, f.size, value, f.label, f.axis)
+        for f, values in measured
+        for value in values
+    )
 
 
 def everyday(chance: np.random.Generator, kind: str) -> list[tuple[str, Feature]]:
@@ -56,7 +65,9 @@ def everyday(chance: np.random.Generator, kind: str) -> list[tuple[str, Feature]
         if "print" not in kind and name in ("peg", "height"):
             continue
         for size in sizes:
-            size = max(size, 6.2) if kind == "router" and name in ("hole", "opening", "slot") else size
+            size = (
+                max(size, 6.2) if kind == "router" and name in ("hole", "opening", "slot") else size
+            )
             x, y = chance.uniform(-50, 50, 2).tolist()
             straight = name not in ("hole", "peg", "height")
             axis = "xy"[int(chance.integers(2))] if straight else ""
@@ -74,11 +85,19 @@ def blank(kind: str, layer: float = 0.0) -> Process:
         else {}
     )
     more = {"layer": layer} if layer else {}
-    return Process(name="machine", kind=kind, material=Material(name="stuff", density=1.0), **fields, **more)  # type: ignore[arg-type]
+    return Process(
+        name="machine", kind=kind, material=Material(name="stuff", density=1.0), **fields, **more
+    )  # type: ignore[arg-type]
 
 
 def learned(
-    kind: str, maker: Maker, features: list[Feature], caliper: Caliper, seed: int, *, outliers: int = 0
+    kind: str,
+    maker: Maker,
+    features: list[Feature],
+    caliper: Caliper,
+    seed: int,
+    *,
+    outliers: int = 0,
 ) -> Process:
     """The process that one test piece, made on one day, gives."""
     layer = float(getattr(maker, "layer", 0.0))
@@ -87,7 +106,9 @@ def learned(
     chance = np.random.default_rng([seed, 99])
     for k in chance.choice(len(measured), outliers, replace=False).tolist():
         measured[k] = replace(
-            measured[k], measured=measured[k].measured + float(chance.choice([-1, 1]) * chance.uniform(0.2, 0.8))
+            measured[k],
+            measured=measured[k].measured
+            + float(chance.choice([-1, 1]) * chance.uniform(0.2, 0.8)),
         )
     made = Piece(tuple(measured), "one day", caliper.closed())
     process = blank(kind, layer)
@@ -100,7 +121,9 @@ def learned(
 def stated(process: Process, f: Feature) -> tuple[float, float]:
     """The ± of the mean and of the next piece, mm."""
     spread = process.spread_in("", 3.0)
-    sure = sure_of(process, slopes(f.kind, f.size, f.axis, process.kind), f.size, spread, noise_of(f.kind))
+    sure = sure_of(
+        process, slopes(f.kind, f.size, f.axis, process.kind), f.size, spread, noise_of(f.kind)
+    )
     return HOLDS_95 * sure.mean, HOLDS_95 * sure.piece
 
 
@@ -114,25 +137,38 @@ class Count:
 
 
 def truth(
-    kind: str, features: list[Feature], loops: int = 100, resolution: float = 0.01, outliers: int = 0
+    kind: str,
+    features: list[Feature],
+    loops: int = 100,
+    resolution: float = 0.01,
+    outliers: int = 0,
 ) -> dict[str, Count]:
     """So many machines of a kind, by the kind of size."""
     counts: dict[str, Count] = {}
     for seed in range(loops):
         maker = MAKERS[kind](1000 + seed)
-        process = learned(kind, maker, features, Caliper.of(seed, resolution), seed, outliers=outliers)
+        process = learned(
+            kind, maker, features, Caliper.of(seed, resolution), seed, outliers=outliers
+        )
         chance = np.random.default_rng([seed, 5])
         piece = everyday(chance, kind)
         runs = np.array(
             [
                 [
-                    _sizes(maker.make(_anywhere(piece, chance), 100 * seed + d, 10_000 * seed + 10 * d + p))
+                    _sizes(
+                        maker.make(
+                            _anywhere(piece, chance), 100 * seed + d, 10_000 * seed + 10 * d + p
+                        )
+                    )
                     for p in range(3)
                 ]
                 for d in range(24)
             ]
         )
-        of_day, of_piece = runs.mean(axis=1).var(axis=0, ddof=1), runs.var(axis=1, ddof=1).mean(axis=0)
+        of_day, of_piece = (
+            runs.mean(axis=1).var(axis=0, ddof=1),
+            runs.var(axis=1, ddof=1).mean(axis=0),
+        )
         middle = runs.mean(axis=(0, 1))
         for k, (name, f) in enumerate(piece):
             says, (mean, next_) = expected(process, f.kind, f.size, "", 3.0), stated(process, f)
@@ -146,7 +182,10 @@ def truth(
 
 def _anywhere(piece: list[tuple[str, Feature]], chance: np.random.Generator) -> list[Feature]:
     """The same features at other places on the bed."""
-    return [replace(f, x=float(chance.uniform(-50, 50)), y=float(chance.uniform(-50, 50))) for _, f in piece]
+    return [
+        replace(f, x=float(chance.uniform(-50, 50)), y=float(chance.uniform(-50, 50)))
+        for _, f in piece
+    ]
 
 
 #: The dowel that fits are made for, and the classes by the gap that each has.
@@ -154,7 +193,8 @@ DOWEL, FITS = 6.0, ("press", "push", "sliding", "loose")
 
 
 def fits(kind: str, features: list[Feature], loops: int) -> dict[str, list[bool]]:
-    """By the verdict that is given before (*holds*, *likely*): whether the next hole has the fit that was asked for."""
+    """By the verdict that is given before (*holds*, *likely*): whether the next hole has the fit
+    that was asked for."""
     counted: dict[str, list[bool]] = {"holds": [], "likely": []}
     for seed in range(loops):
         maker = MAKERS[kind](1000 + seed)
@@ -169,7 +209,11 @@ def fits(kind: str, features: list[Feature], loops: int) -> dict[str, list[bool]
             )
             hole = Feature("hole", sent, 20.0, -15.0)
             around = stated(process, hole)[1]
-            verdict = "holds" if DOWEL + low <= wanted - around and wanted + around <= DOWEL + high else "likely"
+            verdict = (
+                "holds"
+                if DOWEL + low <= wanted - around and wanted + around <= DOWEL + high
+                else "likely"
+            )
             for day in range(3):
                 (made,) = maker.make([hole], 500_000 + 10 * seed + day, 700_000 + 10 * seed + day)
                 counted[verdict].append(low <= made.size - DOWEL <= high)
@@ -183,14 +227,20 @@ def _sizes(made: list[Made]) -> list[float]:
 def print_truth(features: dict[str, list[Feature]], loops: int = 100) -> None:
     """The tables."""
     print(
-        f"{'machine':<16}{'caliper':>8}{'slips':>6}  {'size':<9}{'piece in ±':>11}{'mean in ±':>11}{'± / oracle':>11}"
+        f"{'machine':<16}{'caliper':>8}{'slips':>6}  "
+        f"{'size':<9}{'piece in ±':>11}{'mean in ±':>11}{'± / oracle':>11}"
     )
     for kind in MAKERS:
         for resolution, outliers in ((0.01, 0), (0.05, 0), (0.1, 0), (0.01, 3)):
             for name, count in truth(kind, features[kind], loops, resolution, outliers).items():
-                piece, mean, ratio = np.mean(count.piece), np.mean(count.mean), np.median(count.ratio)
+                piece, mean, ratio = (
+                    np.mean(count.piece),
+                    np.mean(count.mean),
+                    np.median(count.ratio),
+                )
                 print(
-                    f"{kind:<16}{resolution:8.2f}{outliers:6d}  {name:<9}{piece:11.1%}{mean:11.1%}{ratio:11.2f}",
+                    f"{kind:<16}{resolution:8.2f}{outliers:6d}  "
+                    f"{name:<9}{piece:11.1%}{mean:11.1%}{ratio:11.2f}",
                     flush=True,
                 )
     print(f"\n{'machine':<16}{'said of a fit':>16}{'times':>8}{'in its class':>14}")
@@ -214,4 +264,6 @@ def run() -> None:
         design = read_design(Path(__file__).resolve().parent.parent / "demo" / f"{name}.schablone")
         built = rebuild(design, design.seen("sent", neutral()))
         found[name] = features_of_file(export(pieces_of(design, built), f"c{ending}"), f"c{ending}")
-    print_truth({kind: found["printing-coupon" if "print" in kind else "cutting-coupon"] for kind in MAKERS})
+    print_truth(
+        {kind: found["printing-coupon" if "print" in kind else "cutting-coupon"] for kind in MAKERS}
+    )

@@ -48,10 +48,15 @@ def zeisig() -> Process:
 
 @pytest.fixture
 def build() -> Callable[..., Rebuilt]:
-    """Rebuild with some sizes given other formulas: ``build(design, process, "sent", width="300 mm")``."""
+    """Rebuild with some sizes given other formulas: ``build(design, process, "sent", width="300
+    mm")``."""
 
-    def run(design: Design, process: Process | None = None, lens: Lens = "wanted", **given: str) -> Rebuilt:
-        return rebuild(design, View(lens, process or neutral(), design.scale_for_shrinkage), given=given)
+    def run(
+        design: Design, process: Process | None = None, lens: Lens = "wanted", **given: str
+    ) -> Rebuilt:
+        return rebuild(
+            design, View(lens, process or neutral(), design.scale_for_shrinkage), given=given
+        )
 
     return run
 
@@ -67,10 +72,14 @@ def plate(*steps: dict, sizes: dict[str, str] | None = None, **more: object) -> 
         {"kind": "extrude", "name": "plate", "sketch": "outline", "by": "4 mm"},
     ]
     listed = [{"name": name, "formula": formula} for name, formula in (sizes or {}).items()]
-    return Design.model_validate({"name": "Plate", "sizes": listed, "steps": [*first, *steps], **more})
+    return Design.model_validate(
+        {"name": "Plate", "sizes": listed, "steps": [*first, *steps], **more}
+    )
 
 
-def slide_volume(width: float, height: float, board: float, count: int, passage: float, dowel_hole: float) -> float:
+def slide_volume(
+    width: float, height: float, board: float, count: int, passage: float, dowel_hole: float
+) -> float:
     """The closed formula of the entrance slide's volume."""
     holes = count * math.pi / 4 * passage**2 + 2 * math.pi / 4 * dowel_hole**2
     return (width * height - holes) * board

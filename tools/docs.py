@@ -1,4 +1,5 @@
-"""Writes what the docs take from the code: the JSON Schema of designs, and the table of functions."""
+"""Writes what the docs take from the code: the JSON Schema of designs, and the table of
+functions."""
 
 import json
 from pathlib import Path
@@ -11,7 +12,9 @@ START, END = "<!-- functions: written by tools/docs.py -->", "<!-- end of functi
 
 
 def main() -> None:
-    (DOCS / "design.schema.json").write_text(json.dumps(json_schema(), indent=2, ensure_ascii=False) + "\n", "utf8")
+    (DOCS / "design.schema.json").write_text(
+        json.dumps(json_schema(), indent=2, ensure_ascii=False) + "\n", "utf8"
+    )
     page = DOCS / "formulas.md"
     before, rest = page.read_text("utf8").split(START)
     page.write_text(f"{before}{START}\n\n{function_table()}\n\n{END}{rest.split(END)[1]}", "utf8")

@@ -62,8 +62,12 @@ def main(names: list[str]) -> int:
     keep("lens-sent")
     window.session.look_through("wanted")
     wait_for_part(window)
-    window.session.edit(lambda design: edit.change_size(design, "height", formula="30 mm"), "height = 30 mm")
-    window.session.edit(lambda design: edit.change_step(design, "passage_hole", "y", "-height/2"), "y")
+    window.session.edit(
+        lambda design: edit.change_size(design, "height", formula="30 mm"), "height = 30 mm"
+    )
+    window.session.edit(
+        lambda design: edit.change_step(design, "passage_hole", "y", "-height/2"), "y"
+    )
     keep("last-good-part")
     window.session.undo()
     window.session.undo()
@@ -130,8 +134,10 @@ def main(names: list[str]) -> int:
     window.session.undo()
     window.shape.stop_drawing()
     for name, size, step in (
-        ("feeder-cap", "plug", "soft_rim"), ("excluder-panel", "slots", "slot_field"), ("hive-box", "board", "front_grip"),
-    ):  # fmt: skip
+        ("feeder-cap", "plug", "soft_rim"),
+        ("excluder-panel", "slots", "slot_field"),
+        ("hive-box", "board", "front_grip"),
+    ):
         demo = application.open_design_window(DEMO.with_name(f"{name}.schablone"))
         demo.resize(1280, 800)
         demo.show()
@@ -157,7 +163,9 @@ def main(names: list[str]) -> int:
         if name == "hive-box":
             demo.session.look_through("sent")
             demo.shape.bar._look_at(
-                "left", "seen through", {part.name: part.title for part in demo.session.design.parts}
+                "left",
+                "seen through",
+                {part.name: part.title for part in demo.session.design.parts},
             )
             keep(name, demo)
         demo.worker.close()

@@ -16,10 +16,13 @@ _ON_TOP = {
     "shapes": [{"kind": "circle", "name": "c", "diameter": "8 mm"}],
 }
 _LINE = {"kind": "sketch", "name": "line", "plane": "block/end", "drawing": {"elements": [
-    {"kind": "point", "name": "a", "x": -12, "y": 0}, {"kind": "point", "name": "b", "x": 2, "y": 0},
+    {"kind": "point", "name": "a", "x": -12, "y": 0},
+    {"kind": "point", "name": "b", "x": 2, "y": 0},
     {"kind": "line", "name": "way", "start": "a", "end": "b"}]}}  # fmt: skip
 _WALL = [
-    {"kind": "sketch", "name": "w", "plane": "block/end", "shapes": [{"kind": "rectangle", "name": "r", "width": "4 mm", "height": "30 mm", "x": "-18 mm"}]},
+    {"kind": "sketch", "name": "w", "plane": "block/end",
+     "shapes": [{"kind": "rectangle", "name": "r", "width": "4 mm", "height": "30 mm",
+                 "x": "-18 mm"}]},
     {"kind": "extrude", "name": "wall", "sketch": "w", "by": "20 mm"},
 ]  # fmt: skip
 _HIGH = {
@@ -38,37 +41,64 @@ _HALF = {
     "kind": "sketch",
     "name": "half",
     "plane": "front",
-    "shapes": [{"kind": "rectangle", "name": "h", "width": "6 mm", "height": "30 mm", "x": "3 mm", "y": "15 mm"}],
+    "shapes": [
+        {
+            "kind": "rectangle",
+            "name": "h",
+            "width": "6 mm",
+            "height": "30 mm",
+            "x": "3 mm",
+            "y": "15 mm",
+        }
+    ],
 }
-_BORE = {"kind": "hole", "name": "bore", "face": "block/end", "diameter": "3 mm", "x": "1 mm", "y": "-5 mm"}
+_BORE = {
+    "kind": "hole",
+    "name": "bore",
+    "face": "block/end",
+    "diameter": "3 mm",
+    "x": "1 mm",
+    "y": "-5 mm",
+}
 _OTHER = {"kind": "extrude", "name": "bar", "sketch": "high", "by": "5 mm", "part": "other"}
 _UP = {"of": ["block/end"]}
 
 #: By the name of a case: what comes before the step, and the step itself, which is called ``it``.
 CASES: dict[str, tuple[tuple[dict, ...], dict]] = {
     "sketch": ((), {"kind": "sketch", "plane": "block/end", "lift": "1 mm", "shapes": [
-        _RECT, {"kind": "slot", "name": "s", "length": "12 mm", "width": "4 mm", "x": "1 mm", "y": "2 mm", "turn": "20 deg"}]}),
+        _RECT, {"kind": "slot", "name": "s", "length": "12 mm", "width": "4 mm", "x": "1 mm",
+                "y": "2 mm", "turn": "20 deg"}]}),
     "extrude up": ((_ON_TOP,), {"kind": "extrude", "sketch": "disc", "by": "5 mm"}),
-    "extrude uneven": ((_ON_TOP,), {"kind": "extrude", "sketch": "disc", "extent": "uneven", "by": "5 mm", "down_by": "2 mm"}),
-    "extrude leaning": ((_ON_TOP,), {"kind": "extrude", "sketch": "disc", "by": "5 mm", "sides": "leaning"}),
-    "extrude cut": ((_ON_TOP,), {"kind": "extrude", "sketch": "disc", "mode": "cut", "by": "5 mm", "direction": "down"}),
+    "extrude uneven": ((_ON_TOP,), {"kind": "extrude", "sketch": "disc", "extent": "uneven",
+                                    "by": "5 mm", "down_by": "2 mm"}),
+    "extrude leaning": ((_ON_TOP,), {"kind": "extrude", "sketch": "disc", "by": "5 mm",
+                                     "sides": "leaning"}),
+    "extrude cut": ((_ON_TOP,), {"kind": "extrude", "sketch": "disc", "mode": "cut", "by": "5 mm",
+                                 "direction": "down"}),
     "revolve": ((_HALF,), {"kind": "revolve", "sketch": "half", "extent": "uneven"}),
     "sweep": ((), {"kind": "sweep"}),
     "lead": ((_ON_TOP,), {"kind": "lead", "sketch": "disc", "way": "points", "points": [
-        {"x": "0 mm", "y": "0 mm", "z": "10 mm"}, {"x": "0 mm", "y": "0 mm", "z": "30 mm"}, {"x": "20 mm", "y": "0 mm", "z": "40 mm"}]}),
-    "lead along a formula": ((_ON_TOP,), {"kind": "lead", "sketch": "disc", "way": "formula", "x": "0 mm", "y": "0 mm",
+        {"x": "0 mm", "y": "0 mm", "z": "10 mm"}, {"x": "0 mm", "y": "0 mm", "z": "30 mm"},
+        {"x": "20 mm", "y": "0 mm", "z": "40 mm"}]}),
+    "lead along a formula": ((_ON_TOP,), {"kind": "lead", "sketch": "disc", "way": "formula",
+                                          "x": "0 mm", "y": "0 mm",
         "z": "10 mm + 20 mm * turned / (360 deg)", "twist": "30 deg", "growth": "0.8"}),
     "loft": ((_LOW, _HIGH), {"kind": "loft", "first": "low", "last": "high"}),
     "rib": ((_LINE,), {"kind": "rib", "sketch": "line"}),
-    "gusset": (tuple(_WALL), {"kind": "gusset", "first": "block/end", "second": "wall/side/r.right", "first_leg": "8 mm", "second_leg": "8 mm"}),
+    "gusset": (tuple(_WALL), {"kind": "gusset", "first": "block/end", "second": "wall/side/r.right",
+                              "first_leg": "8 mm", "second_leg": "8 mm"}),
     "hole": ((), {"kind": "hole", "face": "block/end", "extent": "depth"}),
     "hole countersunk": ((), {"kind": "hole", "face": "block/end", "form": "countersunk"}),
     "hole counterbored": ((), {"kind": "hole", "face": "block/end", "form": "counterbored"}),
-    "hole tapered": ((), {"kind": "hole", "face": "block/end", "form": "tapered", "extent": "depth"}),
+    "hole tapered": ((), {"kind": "hole", "face": "block/end", "form": "tapered",
+                          "extent": "depth"}),
     "hole long": ((), {"kind": "hole", "face": "block/end", "form": "long"}),
-    "hole lying": ((), {"kind": "hole", "face": "block/side/edge.right", "form": "pointed", "y": "5 mm"}),
-    "row": ((_BORE,), {"kind": "row", "of": "bore", "how": "most", "span": "30 mm", "item": "3 mm", "pitch": "6 mm", "margin": "2 mm"}),
-    "row counted": ((_BORE,), {"kind": "row", "of": "bore", "how": "count", "span": "30 mm", "margin": "2 mm", "count": "4"}),
+    "hole lying": ((), {"kind": "hole", "face": "block/side/edge.right", "form": "pointed",
+                        "y": "5 mm"}),
+    "row": ((_BORE,), {"kind": "row", "of": "bore", "how": "most", "span": "30 mm", "item": "3 mm",
+                       "pitch": "6 mm", "margin": "2 mm"}),
+    "row counted": ((_BORE,), {"kind": "row", "of": "bore", "how": "count", "span": "30 mm",
+                               "margin": "2 mm", "count": "4"}),
     "grid": ((_BORE,), {"kind": "grid", "of": "bore", "column_pitch": "6 mm", "row_pitch": "6 mm"}),
     "ring": ((_BORE,), {"kind": "ring", "of": "bore", "over": "angle", "angle": "90 deg"}),
     "trail": ((_BORE, _LINE), {"kind": "trail", "of": "bore", "path": "line"}),

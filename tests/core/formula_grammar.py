@@ -1,4 +1,5 @@
-"""The language of formulas as a grammar, read by lark: what the reader written by hand is compared with."""
+"""The language of formulas as a grammar, read by lark: what the reader written by hand is compared
+with."""
 
 from __future__ import annotations
 
@@ -7,7 +8,13 @@ from pathlib import Path
 from typing import Any, Literal
 
 from lark import Lark, Token, Transformer, v_args
-from lark.exceptions import LarkError, UnexpectedCharacters, UnexpectedEOF, UnexpectedToken, VisitError
+from lark.exceptions import (
+    LarkError,
+    UnexpectedCharacters,
+    UnexpectedEOF,
+    UnexpectedToken,
+    VisitError,
+)
 from lark.tree import Meta
 
 from schablone.core.formula.errors import FormulaError
@@ -96,7 +103,12 @@ class _Build(Transformer[Token, Any]):
     def binary(self, meta: Meta, items: list[Any]) -> Node:
         left, sign, right = items
         op = _SIGNS.get(sign, str(sign))
-        if op in ("/", "^") and isinstance(right, Number) and right.fraction and right.span[0] == _first(right):
+        if (
+            op in ("/", "^")
+            and isinstance(right, Number)
+            and right.fraction
+            and right.span[0] == _first(right)
+        ):
             raise FormulaError(
                 f"“{sign} {right.text}” can be read in two ways.",
                 (_token_span(sign)[0], right.span[1]),
@@ -130,26 +142,39 @@ class _Build(Transformer[Token, Any]):
     def fold(self, meta: Meta, items: list[Any]) -> Node:
         word, counter, first, last, body = items
         if word not in ("sum", "product"):
-            raise FormulaError(f"“{word}” cannot run over a range.", _token_span(word), "Only sum and product can.")
+            raise FormulaError(
+                f"“{word}” cannot run over a range.", _token_span(word), "Only sum and product can."
+            )
         op: Literal["sum", "product"] = "sum" if word == "sum" else "product"
         return Fold(op, str(counter), first, last, body, _span(meta))
 
 
 def _first(number: Number) -> int:
-    """Where the literal's own text begins: at the span's start unless parentheses were put around it."""
+    """Where the literal's own text begins: at the span's start unless parentheses were put around
+    it."""
     return number.span[1] - len(number.text)
 
 
 def _explain(text: str, error: LarkError) -> FormulaError:
-    if isinstance(error, UnexpectedEOF) or (isinstance(error, UnexpectedToken) and error.token.type == "$END"):
+    if isinstance(error, UnexpectedEOF) or (
+        isinstance(error, UnexpectedToken) and error.token.type == "$END"
+    ):
         missing = text.count("(") - text.count(")")
         if missing > 0:
-            return FormulaError("A closing parenthesis is missing.", (len(text), len(text)), "Add “)” at the end.")
+            return FormulaError(
+                "A closing parenthesis is missing.", (len(text), len(text)), "Add “)” at the end."
+            )
         if "if" in text.split() and "then" not in text.split():
-            return FormulaError("“if” needs a “then” and an “else”.", (0, len(text)), "if A then B else C")
+            return FormulaError(
+                "“if” needs a “then” and an “else”.", (0, len(text)), "if A then B else C"
+            )
         if "then" in text.split() and "else" not in text.split():
-            return FormulaError("“else” is missing.", (len(text), len(text)), "Say what it is otherwise: else …")
-        return FormulaError("The formula stops in the middle.", (len(text), len(text)), "Finish it.")
+            return FormulaError(
+                "“else” is missing.", (len(text), len(text)), "Say what it is otherwise: else …"
+            )
+        return FormulaError(
+            "The formula stops in the middle.", (len(text), len(text)), "Finish it."
+        )
     if isinstance(error, UnexpectedToken):
         token = error.token
         start = token.start_pos or 0
@@ -159,16 +184,24 @@ def _explain(text: str, error: LarkError) -> FormulaError:
             return FormulaError("There is one closing parenthesis too many.", span, "Take it out.")
         if token.type == "NAME" and before and before[-1].isdigit():
             known = ", ".join(["mm", "cm", "m", "in", "ft", "deg", "rad", "g", "kg"])
-            return FormulaError(f"“{token}” is no unit.", span, f"Units are {known}. To multiply, write *.")
+            return FormulaError(
+                f"“{token}” is no unit.", span, f"Units are {known}. To multiply, write *."
+            )
         if token.type == "COMMA" and before and before[-1].isdigit():
             return FormulaError(
-                "A comma stands where none belongs.", span, "Decimals are written with a point: 3.5 mm."
+                "A comma stands where none belongs.",
+                span,
+                "Decimals are written with a point: 3.5 mm.",
             )
         if token.type == "LITERAL" and before and (before[-1].isalnum() or before[-1] in ")_"):
-            return FormulaError(f"A sign is missing before “{token}”.", span, "Write * to multiply.")
+            return FormulaError(
+                f"A sign is missing before “{token}”.", span, "Write * to multiply."
+            )
         if token.type == "NAME" and before and (before[-1].isalnum() or before[-1] in ")_"):
             return FormulaError(f"A sign is missing before “{token}”.", span, "Write *, +, - or /.")
-        return FormulaError(f"“{token}” cannot stand here.", span, "Something is missing before it.")
+        return FormulaError(
+            f"“{token}” cannot stand here.", span, "Something is missing before it."
+        )
     if isinstance(error, UnexpectedCharacters):
         start = error.pos_in_stream or 0
         character = text[start]
@@ -189,7 +222,9 @@ def _explain(text: str, error: LarkError) -> FormulaError:
                 "A sign is missing before it: * + - /.",
             )
         return FormulaError(
-            f"“{character}” cannot stand here.", (start, start + 1), "Formulas use + - * / ^ ( ) and names."
+            f"“{character}” cannot stand here.",
+            (start, start + 1),
+            "Formulas use + - * / ^ ( ) and names.",
         )
     return FormulaError("This cannot be read as a formula.", (0, len(text)))
 

@@ -1,4 +1,5 @@
-"""Calibration: by hand, against a long sampling run, on machines that are not its model, and with what goes wrong at a bench."""
+"""Calibration: by hand, against a long sampling run, on machines that are not its model, and with
+what goes wrong at a bench."""
 
 from __future__ import annotations
 
@@ -47,13 +48,21 @@ def features() -> dict[str, list]:
 
 
 def readings(measured) -> tuple[Reading, ...]:
-    return tuple(Reading(f.kind, f.size, value, f.label, f.axis) for f, values in measured for value in values)
+    return tuple(
+        Reading(f.kind, f.size, value, f.label, f.axis)
+        for f, values in measured
+        for value in values
+    )
 
 
-def made_by(kind: str, seed: int, features: list, day: int = 1, caliper: Caliper | None = None, maker=None) -> Piece:
+def made_by(
+    kind: str, seed: int, features: list, day: int = 1, caliper: Caliper | None = None, maker=None
+) -> Piece:
     caliper = caliper or Caliper.of(seed)
     piece = (maker or MAKERS[kind](seed)).make(features, 1000 * seed + day, 7000 * seed + day)
-    return Piece(readings(caliper.readings(piece, 3, 100 * seed + day)), f"day {day}", caliper.closed())
+    return Piece(
+        readings(caliper.readings(piece, 3, 100 * seed + day)), f"day {day}", caliper.closed()
+    )
 
 
 def layer_of(kind: str) -> float:
@@ -69,12 +78,15 @@ def blank(kind: str) -> Process:
         return router()
     if kind == "laser or knife":
         return laser()
-    return Process(name="P", kind=kind, material=Material(name="stuff", density=1.0), layer=layer_of(kind))
+    return Process(
+        name="P", kind=kind, material=Material(name="stuff", density=1.0), layer=layer_of(kind)
+    )
 
 
 class TestFigures:
     def test_what_is_read_without_noise_is_found_again(self):
-        """Shrinkage 0.4 %, holes −0.15 mm and −0.3 / d, straight walls ±0.1 mm, pegs +0.08 mm, heights 0.2 % and +0.04 mm."""
+        """Shrinkage 0.4 %, holes −0.15 mm and −0.3 / d, straight walls ±0.1 mm, pegs +0.08 mm,
+        heights 0.2 % and +0.04 mm."""
         made = {
             "hole": ((3, 4, 6, 10, 20), lambda d: d * 0.996 - 0.15 - 0.3 / d - 0.045 / d),
             "opening": ((5, 8, 12), lambda d: d * 0.996 - 0.1),
@@ -82,14 +94,27 @@ class TestFigures:
             "length": ((8, 12, 70, 120), lambda d: d * 0.996 + 0.1),
             "height": ((4, 10, 30), lambda d: d * 0.998 + 0.04),
         }
-        rows = [Reading(kind, d, of(d)) for kind, (many, of) in made.items() for d in many for _ in range(3)]
+        rows = [
+            Reading(kind, d, of(d))
+            for kind, (many, of) in made.items()
+            for d in many
+            for _ in range(3)
+        ]
         found = calibrate([Piece(tuple(rows), DAY, 0.0)], "filament print")
         by_hand = {
-            "shrinkage_xy": 0.4, "hole_gain": -0.15, "hole_small": -0.3, "opening_gain": -0.1, "peg_gain": 0.08, "length_gain": 0.1,
-            "shrinkage_z": 0.2, "height_gain": 0.04,
-        }  # fmt: skip
+            "shrinkage_xy": 0.4,
+            "hole_gain": -0.15,
+            "hole_small": -0.3,
+            "opening_gain": -0.1,
+            "peg_gain": 0.08,
+            "length_gain": 0.1,
+            "shrinkage_z": 0.2,
+            "height_gain": 0.04,
+        }
         for name, value in by_hand.items():
-            assert found.figures[name] == pytest.approx(value, abs=HOLDS_95 * found.uncertainty(name)), name
+            assert found.figures[name] == pytest.approx(
+                value, abs=HOLDS_95 * found.uncertainty(name)
+            ), name
         for kind, (many, of) in made.items():
             says, *_ = found.expects(kind, np.array(many, dtype=float))
             # The flats of inner jaws are no doing of the machine's: a hole is wider than it reads.
@@ -97,7 +122,8 @@ class TestFigures:
             assert says == pytest.approx(np.array([of(d) for d in many]) + flats, abs=0.012)
 
     def test_it_agrees_with_a_long_sampling_run(self):
-        """The posterior by a Metropolis walk over all figures, the day, the caliper and the noises, written out by itself."""
+        """The posterior by a Metropolis walk over all figures, the day, the caliper and the noises,
+        written out by itself."""
         chance = np.random.default_rng(4)
         rows = (
             [("hole", d) for d in (3, 5, 8, 14, 20)]
@@ -105,30 +131,41 @@ class TestFigures:
             + [("length", d) for d in (12, 70, 120)]
         )
         read = [
-            d * 0.997 + {"hole": -0.2 - 0.2 / d, "opening": -0.12, "length": 0.1}[kind] + chance.normal(0, 0.015)
+            d * 0.997
+            + {"hole": -0.2 - 0.2 / d, "opening": -0.12, "length": 0.1}[kind]
+            + chance.normal(0, 0.015)
             for kind, d in rows
         ]
         found = calibrate(
-            [Piece(tuple(Reading(k, d, r) for (k, d), r in zip(rows, read, strict=True)), DAY)], "filament print"
+            [Piece(tuple(Reading(k, d, r) for (k, d), r in zip(rows, read, strict=True)), DAY)],
+            "filament print",
         )
         prior = PRIORS["filament print"]
         causes = [
             c
             for c in prior.causes.values()
-            if set(c[2]) & {"hole_gain", "hole_small", "opening_gain", "length_gain", "shrinkage_xy"}
+            if set(c[2])
+            & {"hole_gain", "hole_small", "opening_gain", "length_gain", "shrinkage_xy"}
         ]
         days = [d for d in prior.days.values() if "height_gain" not in d[1]]
         sizes = np.array([d for _, d in rows], dtype=float)
 
         def column(moves) -> np.ndarray:
             return np.array(
-                [sum(slopes(k, d, "", "filament print").get(n, 0) * by for n, by in moves.items()) for k, d in rows]
+                [
+                    sum(
+                        slopes(k, d, "", "filament print").get(n, 0) * by for n, by in moves.items()
+                    )
+                    for k, d in rows
+                ]
             )
 
         inside = np.array([1.0 if kind != "length" else -1.0 for kind, _ in rows])
         flats = np.array([-1 / d if kind == "hole" else 0.0 for kind, d in rows])
         columns = (
-            [column(m) for *_, m in causes] + [column(m) for _, m in days] * 2 + [np.ones(len(rows)), inside, flats]
+            [column(m) for *_, m in causes]
+            + [column(m) for _, m in days] * 2
+            + [np.ones(len(rows)), inside, flats]
         )
         means = [m for m, *_ in causes] + [0.0] * (2 * len(days) + 2) + [0.045]
         spreads = (
@@ -144,7 +181,8 @@ class TestFigures:
         def log(point: np.ndarray) -> float:
             scaled, noises = point[:-2], point[-2:]
             noise = usual * np.exp(0.5 * np.where(round_, noises[0], noises[1]))
-            # One reading each: what a hand adds is taken for half a hundredth of a millimetre or its last digit.
+            # One reading each: what a hand adds is taken for half a hundredth of a millimetre or
+            # its last digit.
             variance = noise**2 + 0.01**2 + (0.0002 * sizes) ** 2
             off = gained - design @ (mean + spread * scaled)
             tails = -3.5 * np.log1p(off**2 / (6 * variance)) - 0.5 * np.log(variance)
@@ -154,7 +192,9 @@ class TestFigures:
         scaled = design * spread
         curved = np.linalg.inv(np.eye(len(mean)) + scaled.T @ (scaled / (usual**2 + 1e-4)[:, None]))
         steps = np.linalg.cholesky(
-            np.block([[curved, np.zeros((len(mean), 2))], [np.zeros((2, len(mean))), 0.5 * np.eye(2)]])
+            np.block(
+                [[curved, np.zeros((len(mean), 2))], [np.zeros((2, len(mean))), 0.5 * np.eye(2)]]
+            )
         )
         at, value, walk = np.zeros(len(mean) + 2), -math.inf, []
         for turn in range(60_000):
@@ -177,13 +217,17 @@ class TestFigures:
             calibrate([Piece((Reading("hole", 4, 3.9),))], "filament print")
 
     def test_what_the_readings_do_not_tell_stays_as_it_was(self):
-        holes = Piece(tuple(Reading("hole", d, d - 0.2) for d in (4, 6, 8, 10) for _ in range(3)), DAY)
+        holes = Piece(
+            tuple(Reading("hole", d, d - 0.2) for d in (4, 6, 8, 10) for _ in range(3)), DAY
+        )
         before = printer(shrinkage_xy=0.42, peg_gain=0.07)
         found = calibrate([holes], "filament print", before={"shrinkage_xy": 0.42})
         made = calibrated(before, found, DAY)
         assert "shrinkage_xy" in found.wide
         assert (made.shrinkage_xy, made.peg_gain) == (0.42, 0.07)
-        assert [expected(made, "hole", d) for d in (4, 6, 8, 10)] == pytest.approx([3.8, 5.8, 7.8, 9.8], abs=0.02)
+        assert [expected(made, "hole", d) for d in (4, 6, 8, 10)] == pytest.approx(
+            [3.8, 5.8, 7.8, 9.8], abs=0.02
+        )
         assert any("cannot be told" in words for words in told(found, holes.readings))
 
     def test_another_day_makes_the_next_piece_surer(self, features):
@@ -199,7 +243,8 @@ class TestFigures:
 
 
 class TestOnOtherMachines:
-    """Machines that lay beads and burn, not the model with noise: see the table of ``benchmarks/run.py truth``."""
+    """Machines that lay beads and burn, not the model with noise: see the table of
+    ``benchmarks/run.py truth``."""
 
     @pytest.mark.parametrize("kind", MAKERS)
     def test_what_is_stated_holds(self, kind, features):
@@ -241,26 +286,37 @@ class TestOnOtherMachines:
         found = fitted([replace(piece, readings=tuple(wrong))], kind)
         assert {3, 40, 60} <= found.outliers
         for name, value in clean.figures.items():
-            assert found.figures[name] == pytest.approx(value, abs=HOLDS_95 * clean.uncertainty(name)), name
+            assert found.figures[name] == pytest.approx(
+                value, abs=HOLDS_95 * clean.uncertainty(name)
+            ), name
 
     def test_the_shipped_ones_can_be_learned_from_their_files(self):
         for machine in machines():
-            name, ending = ("printing-coupon", ".3mf") if "print" in machine.kind else ("cutting-coupon", ".dxf")
+            name, ending = (
+                ("printing-coupon", ".3mf")
+                if "print" in machine.kind
+                else ("cutting-coupon", ".dxf")
+            )
             data = sent_file(read_design(TOP / "demo" / f"{name}.schablone"), neutral(), ending)
             piece = machine.make(data, f"c{ending}", 3, 1, layer_of(machine.kind))
             read = readings(machine.measure(piece, 3, 3))
             found = fitted([Piece(read, DAY, machine.caliper.closed())], machine.kind)
             assert len(found.figures) >= 1
             assert not [
-                words for words in told(found, read) if "swapped" in words or "scaled" in words or "inches" in words
+                words
+                for words in told(found, read)
+                if "swapped" in words or "scaled" in words or "inches" in words
             ]
 
     def test_a_router_gives_its_cutter_away(self):
-        """From corner to corner of a square of side w, with a cutter c and a cut k wider: (w + k) √2 - (√2 - 1) c."""
+        """From corner to corner of a square of side w, with a cutter c and a cut k wider: (w + k)
+        √2 - (√2 - 1) c."""
         squares = (16, 24, 36)
         read = [Reading("opening", w, w + 0.05) for w in squares for _ in range(2)]
         read += [
-            Reading("diagonal", w * 2**0.5, (w + 0.05) * 2**0.5 - (2**0.5 - 1) * 5.9) for w in squares for _ in range(2)
+            Reading("diagonal", w * 2**0.5, (w + 0.05) * 2**0.5 - (2**0.5 - 1) * 5.9)
+            for w in squares
+            for _ in range(2)
         ]
         found = calibrate([Piece(tuple(read), DAY, 0.0)], "router", cutter=6.0)
         made = calibrated_cut(router(), found, DAY, "", 4)
@@ -281,30 +337,43 @@ class TestAtTheBench:
 
     def test_a_good_piece_says_nothing_odd(self, piece):
         text = self.words(piece)
-        assert not any(word in text for word in ("closed", "swapped", "scaled", "far off", "slipped"))
+        assert not any(
+            word in text for word in ("closed", "swapped", "scaled", "far off", "slipped")
+        )
 
     def test_inches_are_told(self, piece):
         inches = replace(
-            piece, readings=tuple(replace(r, measured=round(r.measured / 25.4, 3)) for r in piece.readings)
+            piece,
+            readings=tuple(
+                replace(r, measured=round(r.measured / 25.4, 3)) for r in piece.readings
+            ),
         )
         with pytest.raises(ValueError, match="look like inches"):
             fitted([inches], self.KIND)
 
     def test_a_slipped_point_is_told_with_what_was_meant(self, piece):
-        slipped = (replace(piece.readings[30], measured=piece.readings[30].measured * 10), *piece.readings)
+        slipped = (
+            replace(piece.readings[30], measured=piece.readings[30].measured * 10),
+            *piece.readings,
+        )
         text = self.words(replace(piece, readings=slipped))
         assert "a slipped point?" in text
         assert f"{piece.readings[30].measured:g} mm would fit" in text
 
     def test_swapped_rows_are_told(self, piece):
-        # Ten and eight are too far apart to be anything but slipped; four and four and a half are not.
+        # Ten and eight are too far apart to be anything but slipped; four and four and a half are
+        # not.
         near = [Reading("hole", d, d - 0.25, f"hole {d}") for d in (4.0, 4.4) for _ in range(3)]
         near = [replace(r, measured=(8.4 - r.drawn) - 0.25) for r in near]
         text = self.words(replace(piece, readings=(*piece.readings, *near)))
         assert "swapped" in text
 
     def test_a_zero_that_is_off_is_told_and_allowed_for(self, piece):
-        off = replace(piece, readings=tuple(replace(r, measured=r.measured + 0.1) for r in piece.readings), closed=None)
+        off = replace(
+            piece,
+            readings=tuple(replace(r, measured=r.measured + 0.1) for r in piece.readings),
+            closed=None,
+        )
         found, right = fitted([off], self.KIND), fitted([replace(piece, closed=None)], self.KIND)
         assert "when it is closed" in "\n".join(told(found, off.readings))
         assert "closed" not in "\n".join(told(right, piece.readings))
@@ -312,7 +381,10 @@ class TestAtTheBench:
 
     def test_a_scale_of_101_percent_is_told(self, piece):
         scaled = replace(
-            piece, readings=tuple(replace(r, measured=round(r.measured * 1.014, 2)) for r in piece.readings)
+            piece,
+            readings=tuple(
+                replace(r, measured=round(r.measured * 1.014, 2)) for r in piece.readings
+            ),
         )
         assert "Was it scaled to 101" in self.words(scaled)
 
@@ -320,7 +392,10 @@ class TestAtTheBench:
         small = coupon("quick-coupon", ".stl")
         process = calibrated(blank(self.KIND), fitted([piece], self.KIND), DAY)
         usual = FilamentPrinter.of(7)
-        holds = [check(process, made_by(self.KIND, 7, small, day, Caliper(), usual)).holds for day in range(20, 40)]
+        holds = [
+            check(process, made_by(self.KIND, 7, small, day, Caliper(), usual)).holds
+            for day in range(20, 40)
+        ]
         assert sum(holds) >= 18
         other_nozzle = replace(usual, flow=usual.flow + 0.25)
         result = check(process, made_by(self.KIND, 7, small, 20, Caliper(), other_nozzle))
@@ -349,7 +424,9 @@ class TestTakingOver:
     def test_states_are_kept_and_gone_back_to(self, features):
         first = printer(hole_gain=-0.05, layer=0.2)
         second = calibrated(
-            first, fitted([made_by("filament print", 3, features["filament print"])], "filament print"), DAY
+            first,
+            fitted([made_by("filament print", 3, features["filament print"])], "filament print"),
+            DAY,
         )
         assert second.known["hole_gain"].source == "calibrated"
         back = second.back_to(second.history[0])
@@ -358,7 +435,9 @@ class TestTakingOver:
 
     def test_what_is_known_of_one_sheet_says_nothing_of_another(self):
         """Calibrated in acrylic: its kerf is known, that of plywood as little as before."""
-        openings = Piece(tuple(Reading("opening", d, d + 0.3) for d in (10, 20, 30) for _ in range(3)), DAY, 0.0)
+        openings = Piece(
+            tuple(Reading("opening", d, d + 0.3) for d in (10, 20, 30) for _ in range(3)), DAY, 0.0
+        )
         both = laser(
             0.2,
             kerfs=[
@@ -371,7 +450,8 @@ class TestTakingOver:
         assert made.kerf_in("plywood", 4) == 0.25
         ways = slopes("opening", 10, "x", "laser or knife")
         known, typed = (
-            sure_of(made, ways, 10, made.spread_in(stuff, 4), "straight") for stuff in ("acrylic", "plywood")
+            sure_of(made, ways, 10, made.spread_in(stuff, 4), "straight")
+            for stuff in ("acrylic", "plywood")
         )
         assert known.measured
         assert not typed.measured
@@ -385,4 +465,7 @@ class TestTakingOver:
         assert typed.spread is not None
         assert "hole_gain" not in typed.spread.mean.names
         ways = slopes("hole", 8, "", "filament print")
-        assert sure_of(typed, ways, 8, typed.spread, "round").mean > sure_of(made, ways, 8, made.spread, "round").mean
+        assert (
+            sure_of(typed, ways, 8, typed.spread, "round").mean
+            > sure_of(made, ways, 8, made.spread, "round").mean
+        )

@@ -11,7 +11,8 @@ def test_only_what_differs_is_listed_with_its_change(slide: Design) -> None:
     narrow = set_formula(slide, "width", "300 mm")
     found = {item.name: item for item in differing_sizes(slide, narrow, neutral())}
     assert found["width"].change == Quantity(-72, LENGTH)
-    # 26 passages become 21; what is left over is (300 - 21*13 + 5)/2 - 14 = 2 mm in the place of 5.5 mm.
+    # 26 passages become 21; what is left over is (300 - 21*13 + 5)/2 - 14 = 2 mm in the place of
+    # 5.5 mm.
     assert found["passages"].change.value == -5
     assert found["left_over"].change.value == -3.5
     assert found["left_over"].formulas[0] == found["left_over"].formulas[1]

@@ -1,4 +1,5 @@
-"""Sketches with constraints: solved, diagnosed and dragged, against cases worked by hand and made on purpose."""
+"""Sketches with constraints: solved, diagnosed and dragged, against cases worked by hand and made
+on purpose."""
 
 from __future__ import annotations
 
@@ -60,16 +61,24 @@ class TestSolving:
         ],
     )
     def test_what_dimensions_read(self, kind, of, expected):
-        drawing = Drawing.model_validate({"elements": [
-            {"kind": "point", "name": "a", "x": 0, "y": 0}, {"kind": "point", "name": "b", "x": 3, "y": 4},
-            {"kind": "point", "name": "c", "x": 3, "y": 0}, {"kind": "point", "name": "d", "x": 0, "y": 3},
-            {"kind": "line", "name": "ab", "start": "a", "end": "b"},
-            {"kind": "circle", "name": "ring", "centre": "a", "radius": 2},
-            {"kind": "circle", "name": "disc", "centre": "b", "radius": 1.5},
-            {"kind": "arc", "name": "bow", "centre": "a", "start": "c", "end": "d"},
-        ]})  # fmt: skip
+        drawing = Drawing.model_validate(
+            {
+                "elements": [
+                    {"kind": "point", "name": "a", "x": 0, "y": 0},
+                    {"kind": "point", "name": "b", "x": 3, "y": 4},
+                    {"kind": "point", "name": "c", "x": 3, "y": 0},
+                    {"kind": "point", "name": "d", "x": 0, "y": 3},
+                    {"kind": "line", "name": "ab", "start": "a", "end": "b"},
+                    {"kind": "circle", "name": "ring", "centre": "a", "radius": 2},
+                    {"kind": "circle", "name": "disc", "centre": "b", "radius": 1.5},
+                    {"kind": "arc", "name": "bow", "centre": "a", "start": "c", "end": "d"},
+                ]
+            }
+        )
         system = System(drawing)
-        assert system.read(Dimension(name="x", kind=kind, of=of), system.start) == pytest.approx(expected, abs=1e-12)
+        assert system.read(Dimension(name="x", kind=kind, of=of), system.start) == pytest.approx(
+            expected, abs=1e-12
+        )
 
     def test_circle_tangent_to_a_line_keeps_its_distance(self):
         pen = Pen(Drawing())
@@ -91,14 +100,19 @@ class TestSolving:
             pen.measure("radius", small, formula="2 mm", name="small")
             pen.hold("tangent", big, small)
             found, _ = state(pen.drawing, big=5.0, small=2.0)
-            assert math.hypot(*place(found, found.drawing.by_name[small].centre)) == pytest.approx(apart, abs=1e-9)
+            assert math.hypot(*place(found, found.drawing.by_name[small].centre)) == pytest.approx(
+                apart, abs=1e-9
+            )
 
     def test_line_tangent_to_an_ellipse_and_a_point_on_it(self):
         pen = Pen(Drawing())
         centre, vertex = pen.point((0, 0)), pen.point((6, 0))
         line = pen.line((-5, 3.5), (5, 3.7))
         drawing = pen.drawing.with_(
-            elements=(*pen.drawing.elements, Ellipse(name="oval", centre=centre, vertex=vertex, minor=3))
+            elements=(
+                *pen.drawing.elements,
+                Ellipse(name="oval", centre=centre, vertex=vertex, minor=3),
+            )
         )
         pen = Pen(drawing)
         on = pen.point((4, 2.5))
@@ -178,7 +192,9 @@ class TestDiagnosis:
         pen.hold("on", corner, "x_axis")
         _, found = state(pen.drawing, width=70.0, height=30.0)
         assert found.freedoms == 1
-        assert found.directions[corner] == ((pytest.approx(1, abs=1e-9), pytest.approx(0, abs=1e-9)),)
+        assert found.directions[corner] == (
+            (pytest.approx(1, abs=1e-9), pytest.approx(0, abs=1e-9)),
+        )
         assert found.loose >= set(lines)
         pen.hold("on", corner, "y_axis")
         _, found = state(pen.drawing, width=70.0, height=30.0)
@@ -213,7 +229,11 @@ class TestDiagnosis:
         lines = pen.polyline([(0, 0), (10, 0), (5, 5)], closed=True)
         for k, line in enumerate(lines):
             pen.measure("distance", line, formula="1 mm", name=f"s{k}")
-        assert set(conflict(pen.drawing, {"s0": 10.0, "s1": 3.0, "s2": 4.0}, {})) == {"s0", "s1", "s2"}
+        assert set(conflict(pen.drawing, {"s0": 10.0, "s1": 3.0, "s2": 4.0}, {})) == {
+            "s0",
+            "s1",
+            "s2",
+        }
 
     @pytest.mark.parametrize("value", [0.0, -3.0])
     def test_an_impossible_value_is_refused_in_words(self, value):
@@ -261,7 +281,9 @@ def rank_by_differences(system: System, x: np.ndarray) -> int:
     for k, column in enumerate(system.columns):
         step = np.zeros(len(x))
         step[column] = 1e-6 * system.size
-        numeric[:, k] = (system.residuals(x + step) - system.residuals(x - step)) / (2e-6 * system.size)
+        numeric[:, k] = (system.residuals(x + step) - system.residuals(x - step)) / (
+            2e-6 * system.size
+        )
     norms = np.linalg.norm(numeric, axis=1, keepdims=True)
     return int(np.linalg.matrix_rank(numeric / np.where(norms > 0, norms, 1), tol=1e-5))
 
@@ -279,7 +301,9 @@ def solvable(draw) -> tuple[Drawing, dict[str, float]]:
     for circle in draw(st.lists(st.sampled_from(circles), max_size=3)):
         element, turned = pen.drawing.by_name[circle], draw(st.floats(0, 6))
         x, y = pen.place(element.centre)
-        on = pen.point((x + element.radius * math.cos(turned), y + element.radius * math.sin(turned)))
+        on = pen.point(
+            (x + element.radius * math.cos(turned), y + element.radius * math.sin(turned))
+        )
         pen.hold("on", on, circle)
     points = [p.name for p in pen.drawing.points]
     system = System(pen.drawing)
@@ -293,13 +317,16 @@ def solvable(draw) -> tuple[Drawing, dict[str, float]]:
     }
     for kind in draw(st.lists(st.sampled_from(sorted(pools)), min_size=1, max_size=10)):
         pool, count = pools[kind]
-        of = tuple(draw(st.lists(st.sampled_from(pool), min_size=count, max_size=count, unique=True)))
+        of = tuple(
+            draw(st.lists(st.sampled_from(pool), min_size=count, max_size=count, unique=True))
+        )
         value = system.read(Dimension(name="x", kind=kind, of=of), system.start)
         # What is nearly nothing may lie on either side after a push, and is then another sketch.
         if 5 < value < (175 if kind == "angle" else 1000) or kind == "radius":
             values[pen.measure(kind, *of, formula="1 mm")] = value
     made = System(pen.drawing)
-    # Where demands only just touch (a chain pulled straight) they are solved less sharply, which is another test.
+    # Where demands only just touch (a chain pulled straight) they are solved less sharply, which is
+    # another test.
     aside = made.start + np.random.default_rng(0).normal(0, 0.5, len(made.start)) * made.free
     assume(rank_by_differences(made, made.start) >= rank_by_differences(made, aside))
     return pen.drawing, values
@@ -309,7 +336,9 @@ def solvable(draw) -> tuple[Drawing, dict[str, float]]:
 def test_made_sketches_are_solved_after_a_push(made, seed):
     drawing, values = made
     system = System(drawing)
-    pushed = system.start + np.random.default_rng(seed).normal(0, 0.3, len(system.start)) * system.free
+    pushed = (
+        system.start + np.random.default_rng(seed).normal(0, 0.3, len(system.start)) * system.free
+    )
     found = solve(System(drawing_at(system, pushed)), values)
     assert found.holds
     assert np.abs(found.residuals).max(initial=0.0) <= 1e-9 * system.size
@@ -328,6 +357,8 @@ def test_saying_it_again_is_always_found(made, data):
     drawing, values = made
     assume(drawing.dimensions)
     first = data.draw(st.sampled_from(drawing.dimensions))
-    again = drawing.with_(dimensions=(*drawing.dimensions, first.model_copy(update={"name": "again"})))
+    again = drawing.with_(
+        dimensions=(*drawing.dimensions, first.model_copy(update={"name": "again"}))
+    )
     found = settle(again, {**values, "again": values[first.name]}, {})
     assert "again" in diagnose(found.system, found.x).redundant

@@ -1,6 +1,8 @@
-"""What the table says is sent and expected is what is measured on the part that is sent and on the one that comes off.
+"""What the table says is sent and expected is what is measured on the part that is sent and on the
+one that comes off.
 
-Measured on the outlines and boxes of the built bodies; what a machine does is worked out here by hand.
+Measured on the outlines and boxes of the built bodies; what a machine does is worked out here by
+hand.
 """
 
 from __future__ import annotations
@@ -19,7 +21,19 @@ from schablone.core.design.rebuild import Rebuilt, rebuild
 from schablone.core.process import Process
 from schablone.core.process.model import Material
 from schablone.core.sketch.curves import Loop
-from tests.parts.making import circle, cut, drawn, extrude, line, point, polygon, rectangle, sketch, slot, step
+from tests.parts.making import (
+    circle,
+    cut,
+    drawn,
+    extrude,
+    line,
+    point,
+    polygon,
+    rectangle,
+    sketch,
+    slot,
+    step,
+)
 
 STUFF = Material(name="stuff", density=1.0)
 Measured = dict[str, float]
@@ -30,13 +44,31 @@ def machines() -> st.SearchStrategy[Process]:
     return st.builds(
         lambda hole, small, lying, opening, peg, peg_small, length, xy, z, scaled: (
             Process(
-                name="P", material=STUFF, hole_gain=hole, hole_small=small, lying_hole_gain=lying, opening_gain=opening,
-                peg_gain=peg, peg_small=peg_small, length_gain=length, shrinkage_xy=xy, shrinkage_z=z,
+                name="P",
+                material=STUFF,
+                hole_gain=hole,
+                hole_small=small,
+                lying_hole_gain=lying,
+                opening_gain=opening,
+                peg_gain=peg,
+                peg_small=peg_small,
+                length_gain=length,
+                shrinkage_xy=xy,
+                shrinkage_z=z,
             ),
             scaled,
         ),
-        gains, st.floats(-0.8, 0.8), gains, st.none() | gains, gains, st.floats(-0.8, 0.8), st.none() | gains, st.floats(0, 2), st.floats(0, 2), st.booleans(),
-    )  # fmt: skip
+        gains,
+        st.floats(-0.8, 0.8),
+        gains,
+        st.none() | gains,
+        gains,
+        st.floats(-0.8, 0.8),
+        st.none() | gains,
+        st.floats(0, 2),
+        st.floats(0, 2),
+        st.booleans(),
+    )
 
 
 def across(loop: Loop) -> tuple[float, float]:
@@ -59,9 +91,15 @@ def plate_with_openings(built: Rebuilt) -> Measured:
     bore, window, groove = openings(built)
     wide, high, thick = boxed(built)
     return {
-        "wide": wide, "high": high, "thick": thick, "bore": across(bore)[0], "window": across(window)[0], "tall": across(window)[1],
-        "long": across(groove)[0], "narrow": across(groove)[1],
-    }  # fmt: skip
+        "wide": wide,
+        "high": high,
+        "thick": thick,
+        "bore": across(bore)[0],
+        "window": across(window)[0],
+        "tall": across(window)[1],
+        "long": across(groove)[0],
+        "narrow": across(groove)[1],
+    }
 
 
 NESTED = [
@@ -69,7 +107,8 @@ NESTED = [
     rectangle("window", "window", "gap(tall)"), slot("groove", "long", "narrow", "40 mm"),
 ]  # fmt: skip
 SIZES = {
-    "wide": "140 mm", "high": "50 mm", "thick": "4 mm", "bore": "8 mm", "window": "20 mm", "tall": "12 mm", "long": "22 mm",
+    "wide": "140 mm", "high": "50 mm", "thick": "4 mm", "bore": "8 mm", "window": "20 mm",
+    "tall": "12 mm", "long": "22 mm",
     "narrow": "6 mm",
 }  # fmt: skip
 
@@ -78,15 +117,23 @@ def turned(built: Rebuilt) -> Measured:
     flange, _, high = boxed(built)
     mesh = built.bodies["part"].mesh(0.001)
     inner = [k for k, name in enumerate(mesh.faces) if name.element.endswith("half.4")]
-    spots = mesh.points[mesh.triangles[[k for k, face in enumerate(mesh.face_of.tolist()) if face in inner]].ravel()]
-    return {"flange": flange, "high": high, "bore": 2 * float((spots[:, 0] ** 2 + spots[:, 1] ** 2).max() ** 0.5)}
+    spots = mesh.points[
+        mesh.triangles[[k for k, face in enumerate(mesh.face_of.tolist()) if face in inner]].ravel()
+    ]
+    return {
+        "flange": flange,
+        "high": high,
+        "bore": 2 * float((spots[:, 0] ** 2 + spots[:, 1] ** 2).max() ** 0.5),
+    }
 
 
 def lying(built: Rebuilt) -> Measured:
     # The lying hole through a block along y, on its section: the widest of its wall along x.
     mesh = built.bodies["part"].mesh(0.0005)
     wall = [k for k, name in enumerate(mesh.faces) if name.step == "bore" and name.role == "wall"]
-    spots = mesh.points[mesh.triangles[[k for k, face in enumerate(mesh.face_of.tolist()) if face in wall]].ravel()]
+    spots = mesh.points[
+        mesh.triangles[[k for k, face in enumerate(mesh.face_of.tolist()) if face in wall]].ravel()
+    ]
     return {"bore": float(spots[:, 0].max() - spots[:, 0].min())}
 
 
@@ -102,17 +149,22 @@ def drawn_frame(built: Rebuilt) -> Measured:
     }
 
 
-#: A rectangle of lines with a round hole in it; the web between the left side and the hole's own helper line is measured.
+#: A rectangle of lines with a round hole in it; the web between the left side and the hole's own
+#: helper line is measured.
 FRAME = drawn(
     "outline",
     [
-        point("a", -30, -20), point("b", 30, -20), point("c", 30, 20), point("d", -30, 20), point("m", 0, 0),
-        line("bottom", "a", "b"), line("right", "b", "c"), line("top", "c", "d"), line("left", "d", "a"),
+        point("a", -30, -20), point("b", 30, -20), point("c", 30, 20), point("d", -30, 20),
+        point("m", 0, 0),
+        line("bottom", "a", "b"), line("right", "b", "c"), line("top", "c", "d"),
+        line("left", "d", "a"),
         {"kind": "circle", "name": "bore", "centre": "m", "radius": 5},
     ],
     [
-        {"kind": "horizontal", "name": "h1", "of": ["bottom"]}, {"kind": "horizontal", "name": "h2", "of": ["top"]},
-        {"kind": "vertical", "name": "v1", "of": ["left"]}, {"kind": "vertical", "name": "v2", "of": ["right"]},
+        {"kind": "horizontal", "name": "h1", "of": ["bottom"]},
+        {"kind": "horizontal", "name": "h2", "of": ["top"]},
+        {"kind": "vertical", "name": "v1", "of": ["left"]},
+        {"kind": "vertical", "name": "v2", "of": ["right"]},
         {"kind": "coincident", "name": "o", "of": ["m", "origin"]},
     ],
     [
@@ -131,14 +183,16 @@ CASES: dict[str, tuple[list[dict], dict[str, str], Callable[[Rebuilt], Measured]
     "openings that are cut": (
         [
             sketch("o", rectangle("edge", "wide", "outside(high)")), extrude("plate", "o", "thick"),
-            sketch("n", circle("bore", "bore", "-40 mm"), rectangle("window", "gap(window)", "tall"),
+            sketch("n", circle("bore", "bore", "-40 mm"),
+                   rectangle("window", "gap(window)", "tall"),
                    slot("groove", "long", "narrow", "40 mm")),
             cut("away", "n"),
         ], SIZES, plate_with_openings, 1e-6,
     ),
     "a turned part": (
         [
-            sketch("s", polygon("half", ("bore/2", "0 mm"), ("flange/2", "0 mm"), ("flange/2", "high"), ("bore/2", "high")),
+            sketch("s", polygon("half", ("bore/2", "0 mm"), ("flange/2", "0 mm"),
+                                ("flange/2", "high"), ("bore/2", "high")),
                    plane="front"),
             step("revolve", "body", sketch="s"),
         ], {"flange": "60 mm", "bore": "12 mm", "high": "9 mm"}, turned, 2e-3,
@@ -150,7 +204,8 @@ CASES: dict[str, tuple[list[dict], dict[str, str], Callable[[Rebuilt], Measured]
         ], {"bore": "8 mm"}, lying, 2e-3,
     ),
     "a drawing with dimensions": (
-        [FRAME, extrude("plate", "outline", "4 mm")], {"wide": "60 mm", "high": "40 mm", "bore": "10 mm"},
+        [FRAME, extrude("plate", "outline", "4 mm")],
+        {"wide": "60 mm", "high": "40 mm", "bore": "10 mm"},
         drawn_frame, 1e-6,
     ),
     "a rib along lines": (
@@ -193,10 +248,16 @@ def test_the_table_says_what_is_measured(case: str, given_machine) -> None:
             assert said.value == pytest.approx(found[name], abs=closely), (name, lens)
 
 
-@pytest.mark.parametrize("case", ["openings in an outline", "openings that are cut", "a drawing with dimensions"])
+@pytest.mark.parametrize(
+    "case", ["openings in an outline", "openings that are cut", "a drawing with dimensions"]
+)
 @pytest.mark.parametrize("kind", ["laser or knife", "router"])
 def test_so_it_does_of_what_is_cut(case: str, kind: str) -> None:
-    more = {"kerfs": [{"thickness": 4, "kerf": 0.24}]} if kind != "router" else {"cutter": 3.0, "path_gain": 0.07}
+    more = (
+        {"kerfs": [{"thickness": 4, "kerf": 0.24}]}
+        if kind != "router"
+        else {"cutter": 3.0, "path_gain": 0.07}
+    )
     machine = Process.model_validate({"name": "C", "kind": kind, "material": STUFF, **more})
     _, sizes, measure, _ = CASES[case]
     for beside in (True, False):
@@ -213,7 +274,9 @@ def test_so_it_does_of_what_is_cut(case: str, kind: str) -> None:
 
 
 def test_what_is_known_of_a_size_goes_to_another_process_and_back() -> None:
-    _, measures = rows_of(design_of("openings in an outline"), Process(name="P", material=STUFF, hole_gain=-0.2))
+    _, measures = rows_of(
+        design_of("openings in an outline"), Process(name="P", material=STUFF, hole_gain=-0.2)
+    )
     assert Measures.from_data(json.loads(json.dumps(measures.as_data()))) == measures
     assert measures.of["bore"][0].correction.side == "inside"
     assert measures.of["bore"][0].correction.round
@@ -222,17 +285,22 @@ def test_what_is_known_of_a_size_goes_to_another_process_and_back() -> None:
 
 def test_a_size_that_is_a_hole_here_and_a_peg_there_has_a_line_for_each() -> None:
     steps = [
-        sketch("o", rectangle("edge", "60 mm", "30 mm")), extrude("plate", "o", "4 mm"),
-        sketch("p", circle("pin", "round", "-15 mm"), plane="plate/end"), extrude("peg", "p", "9 mm"),
+        sketch("o", rectangle("edge", "60 mm", "30 mm")),
+        extrude("plate", "o", "4 mm"),
+        sketch("p", circle("pin", "round", "-15 mm"), plane="plate/end"),
+        extrude("peg", "p", "9 mm"),
         step("hole", "bore", face="plate/end", diameter="round", x="15 mm"),
-    ]  # fmt: skip
-    design = Design.model_validate({"sizes": [{"name": "round", "formula": "6 mm"}], "steps": steps})
+    ]
+    design = Design.model_validate(
+        {"sizes": [{"name": "round", "formula": "6 mm"}], "steps": steps}
+    )
     machine = Process(name="P", material=STUFF, hole_gain=-0.2, peg_gain=0.1)
     built = rebuild(design, design.seen("wanted", machine))
     rows = lens_table(design, measures_of(design, built), machine, built.sheet)
     assert sorted((row.measure.correction.side, round(row.expected.value, 6)) for row in rows) == [
-        ("inside", 5.8), ("outside", 6.1),
-    ]  # fmt: skip
+        ("inside", 5.8),
+        ("outside", 6.1),
+    ]
 
 
 def test_a_web_between_an_edge_and_a_hole_has_half_of_either_gain() -> None:
@@ -240,18 +308,36 @@ def test_a_web_between_an_edge_and_a_hole_has_half_of_either_gain() -> None:
     helper = drawn(
         "o",
         [
-            point("a", -30, -20), point("b", 30, -20), point("c", 30, 20), point("d", -30, 20),
-            line("bottom", "a", "b"), line("right", "b", "c"), line("top", "c", "d"), line("left", "d", "a"),
-            point("e", -10, -5), point("f", 10, -5), point("g", 10, 5), point("h", -10, 5),
-            line("low", "e", "f"), line("east", "f", "g"), line("high", "g", "h"), line("west", "h", "e"),
+            point("a", -30, -20),
+            point("b", 30, -20),
+            point("c", 30, 20),
+            point("d", -30, 20),
+            line("bottom", "a", "b"),
+            line("right", "b", "c"),
+            line("top", "c", "d"),
+            line("left", "d", "a"),
+            point("e", -10, -5),
+            point("f", 10, -5),
+            point("g", 10, 5),
+            point("h", -10, 5),
+            line("low", "e", "f"),
+            line("east", "f", "g"),
+            line("high", "g", "h"),
+            line("west", "h", "e"),
         ],
-        [], [{"kind": "distance", "name": "web", "of": ["left", "west"], "formula": "web"}],
-    )  # fmt: skip
+        [],
+        [{"kind": "distance", "name": "web", "of": ["left", "west"], "formula": "web"}],
+    )
     assert window
     design = Design.model_validate(
-        {"sizes": [{"name": "web", "formula": "20 mm"}], "steps": [helper, extrude("plate", "o", "4 mm")]}
+        {
+            "sizes": [{"name": "web", "formula": "20 mm"}],
+            "steps": [helper, extrude("plate", "o", "4 mm")],
+        }
     )
-    rows, measures = rows_of(design, Process(name="P", material=STUFF, hole_gain=-0.3, peg_gain=0.1))
+    rows, measures = rows_of(
+        design, Process(name="P", material=STUFF, hole_gain=-0.3, peg_gain=0.1)
+    )
     gains = {gain.side: gain.share for gain in measures.of["web"][0].correction.gains}
     assert gains == {"inside": pytest.approx(-0.5), "outside": pytest.approx(0.5)}
     assert rows["web"].expected.value == pytest.approx(20 + 0.05 + 0.15)
@@ -263,9 +349,13 @@ def test_a_cut_is_as_wide_as_the_part_is_thick() -> None:
         sketch("o", rectangle("edge", "wide", "30 mm")),
         extrude("plate", "o", "4 mm", extent="uneven", down_by="6 mm"),
     ]
-    design = Design.model_validate({"sizes": [{"name": "wide", "formula": "40 mm"}], "steps": steps})
+    design = Design.model_validate(
+        {"sizes": [{"name": "wide", "formula": "40 mm"}], "steps": steps}
+    )
     kerfs = [{"thickness": 4, "kerf": 0.1}, {"thickness": 10, "kerf": 0.5}]
-    laser = Process.model_validate({"name": "L", "kind": "laser or knife", "material": STUFF, "kerfs": kerfs})
+    laser = Process.model_validate(
+        {"name": "L", "kind": "laser or knife", "material": STUFF, "kerfs": kerfs}
+    )
     rows, _ = rows_of(design, laser)
     low, high = rebuild(design, design.seen("sent", laser)).bodies["part"].figures().bounds
     assert rows["wide"].sent.value == pytest.approx(40.5)
@@ -273,32 +363,50 @@ def test_a_cut_is_as_wide_as_the_part_is_thick() -> None:
 
 
 def test_a_measure_is_one_on_the_machine_of_its_part_only() -> None:
-    """A hole in what is printed and a tab of what is cut, both of one size: a line for each, and no more."""
+    """A hole in what is printed and a tab of what is cut, both of one size: a line for each, and no
+    more."""
     steps = [
-        sketch("o", rectangle("edge", "60 mm", "30 mm")), extrude("plate", "o", "4 mm", part="box"),
+        sketch("o", rectangle("edge", "60 mm", "30 mm")),
+        extrude("plate", "o", "4 mm", part="box"),
         step("hole", "bore", face="plate/end", diameter="pin"),
-        sketch("t", rectangle("tab", "pin", "20 mm", "90 mm")), extrude("tab", "t", "4 mm", part="lid"),
-    ]  # fmt: skip
-    design = Design.model_validate({
-        "sizes": [{"name": "pin", "formula": "6 mm"}], "steps": steps,
-        "parts": [{"name": "box"}, {"name": "lid", "process": "L"}],
-    })  # fmt: skip
+        sketch("t", rectangle("tab", "pin", "20 mm", "90 mm")),
+        extrude("tab", "t", "4 mm", part="lid"),
+    ]
+    design = Design.model_validate(
+        {
+            "sizes": [{"name": "pin", "formula": "6 mm"}],
+            "steps": steps,
+            "parts": [{"name": "box"}, {"name": "lid", "process": "L"}],
+        }
+    )
     printer = Process(name="P", material=STUFF, hole_gain=-0.2, peg_gain=0.1)
     laser = Process.model_validate(
-        {"name": "L", "kind": "laser or knife", "material": STUFF, "kerfs": [{"thickness": 4, "kerf": 0.3}]}
+        {
+            "name": "L",
+            "kind": "laser or knife",
+            "material": STUFF,
+            "kerfs": [{"thickness": 4, "kerf": 0.3}],
+        }
     )
     built = rebuild(design, design.seen("sent", printer, [laser]))
     rows = lens_table(design, measures_of(design, built), printer, built.sheet, machines_of(built))
-    assert sorted((row.process.name, row.measure.correction.side, round(row.sent.value, 6)) for row in rows) == [
-        ("L", "outside", 6.3), ("P", "inside", 6.0),
-    ]  # fmt: skip
+    assert sorted(
+        (row.process.name, row.measure.correction.side, round(row.sent.value, 6)) for row in rows
+    ) == [
+        ("L", "outside", 6.3),
+        ("P", "inside", 6.0),
+    ]
 
 
 @pytest.mark.parametrize(("left", "gain"), [("-wide/2", 0.1), ("-20 mm", None)])
-def test_half_of_a_width_is_one_only_where_the_other_half_is_there(left: str, gain: float | None) -> None:
+def test_half_of_a_width_is_one_only_where_the_other_half_is_there(
+    left: str, gain: float | None
+) -> None:
     corners = [(left, "-10 mm"), ("wide/2", "-10 mm"), ("wide/2", "10 mm"), (left, "10 mm")]
     steps = [sketch("o", polygon("edge", *corners)), extrude("plate", "o", "4 mm")]
-    design = Design.model_validate({"sizes": [{"name": "wide", "formula": "60 mm"}], "steps": steps})
+    design = Design.model_validate(
+        {"sizes": [{"name": "wide", "formula": "60 mm"}], "steps": steps}
+    )
     rows, measures = rows_of(design, Process(name="P", material=STUFF, peg_gain=0.1))
     assert rows["wide"].difference == pytest.approx(gain or 0.0)
     assert measures.of["wide"][0].correction.side == ("outside" if gain else "")

@@ -1,4 +1,5 @@
-"""Counts that come to nothing, conditions that silence, steps that are switched off, and what is not known: told calmly."""
+"""Counts that come to nothing, conditions that silence, steps that are switched off, and what is
+not known: told calmly."""
 
 from __future__ import annotations
 
@@ -16,7 +17,11 @@ BORE = hole(diameter="5 mm")
 
 
 def test_a_row_of_none_makes_nothing_and_says_so_quietly() -> None:
-    for none in (row(how="most", span="5 mm", item="5 mm"), row(how="count", count="0"), row(how="on", count="0")):
+    for none in (
+        row(how="most", span="5 mm", item="5 mm"),
+        row(how="count", count="0"),
+        row(how="on", count="0"),
+    ):
         found = rebuild(plate(BORE, none), WANTED)
         assert found.whole
         assert found.figures["part"].volume == pytest.approx(16000)

@@ -1,4 +1,5 @@
-"""The demo designs: whole at their sizes, at their limits and in every variant, with their checks holding."""
+"""The demo designs: whole at their sizes, at their limits and in every variant, with their checks
+holding."""
 
 from __future__ import annotations
 
@@ -31,7 +32,9 @@ def test_it_is_whole_and_what_must_hold_holds(path: Path) -> None:
     assert all(size.note or size.formula for size in design.sizes)
 
 
-@pytest.mark.parametrize("path", [p for p in DEMOS if p.stem not in SLOW], ids=lambda path: path.stem)
+@pytest.mark.parametrize(
+    "path", [p for p in DEMOS if p.stem not in SLOW], ids=lambda path: path.stem
+)
 def test_it_follows_every_size_to_its_limits(path: Path) -> None:
     design, memory = read_design(path), Memory()
     for size in design.sizes:
@@ -42,10 +45,14 @@ def test_it_follows_every_size_to_its_limits(path: Path) -> None:
 
 
 def test_the_panels_slots_are_as_many_as_fit() -> None:
-    found = rebuild(read_design(TOP / "demo" / "excluder-panel.schablone"), View("wanted", neutral()))
+    found = rebuild(
+        read_design(TOP / "demo" / "excluder-panel.schablone"), View("wanted", neutral())
+    )
     across, along = int((370 - 28 + 3.4) // 7.6), ((460 - 28 + 8) // 36)
     slot = (28 - 4.2) * 4.2 + math.pi / 4 * 4.2**2
-    assert found.bodies["panel"].figures().volume == pytest.approx((460 * 370 - across * along * slot) * 2)
+    assert found.bodies["panel"].figures().volume == pytest.approx(
+        (460 * 370 - across * along * slot) * 2
+    )
 
 
 def test_the_caps_plug_is_what_the_machine_needs_for_a_press_fit(amsel) -> None:
@@ -56,7 +63,8 @@ def test_the_caps_plug_is_what_the_machine_needs_for_a_press_fit(amsel) -> None:
 
 
 @pytest.mark.parametrize(
-    ("row", "length", "width", "high"), [("Hummel 10", 462, 372, 232), ("Hummel Mini", 238, 196, 158)]
+    ("row", "length", "width", "high"),
+    [("Hummel 10", 462, 372, 232), ("Hummel Mini", 238, 196, 158)],
 )
 def test_the_boards_of_the_hive_box_fill_its_corners(row, length, width, high) -> None:
     """Put together the boards are the whole box, no joint left open and none filled twice."""

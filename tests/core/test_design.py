@@ -9,7 +9,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from schablone.core.design import Check, Design, Size, edit, read_design, read_design_text, save_design, write_design
+from schablone.core.design import (
+    Check,
+    Design,
+    Size,
+    edit,
+    read_design,
+    read_design_text,
+    save_design,
+    write_design,
+)
 from schablone.core.design.file import json_schema
 from schablone.core.design.text import design_text
 from schablone.core.formula import FormulaError
@@ -48,7 +57,10 @@ def test_a_cut_off_file_is_refused_in_words(at: int) -> None:
         ({"format": "poem"}, "no Schablone design"),
         ({"sizes": [{"name": "1st", "formula": "1"}]}, "a name has letters"),
         ({"sizes": [{"name": "if", "formula": "1"}]}, "word of the formula language"),
-        ({"sizes": [{"name": "a", "formula": "1"}, {"name": "a", "formula": "2"}]}, "two sizes are called “a”"),
+        (
+            {"sizes": [{"name": "a", "formula": "1"}, {"name": "a", "formula": "2"}]},
+            "two sizes are called “a”",
+        ),
         ({"sizes": [{"name": "a"}]}, "“sizes → number 1 → formula” is missing"),
         ({"sizes": [{"name": "a", "formula": "1" * 3000}]}, "longer than 2000"),
         ({"steps": [{"kind": "knit", "name": "k"}]}, "kind that is not known here"),
@@ -70,7 +82,9 @@ def test_no_file_at_all_is_refused(text: str) -> None:
         read_design_text(text)
 
 
-def test_a_full_disk_loses_nothing(slide: Design, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_full_disk_loses_nothing(
+    slide: Design, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     path = tmp_path / "slide.schablone"
     save_design(slide, path)
 
@@ -126,7 +140,9 @@ def test_renaming_a_step_reaches_references_and_outputs(slide: Design) -> None:
     assert renamed.step("passage_hole").face == "board_plate/end"
     row = edit.rename_step_everywhere(renamed, "passage_row", "line")
     assert row.size("spacing").formula == "line.pitch"
-    back = edit.rename_step_everywhere(edit.rename_step_everywhere(row, "line", "passage_row"), "board_plate", "plate")
+    back = edit.rename_step_everywhere(
+        edit.rename_step_everywhere(row, "line", "passage_row"), "board_plate", "plate"
+    )
     assert back == slide
 
 
@@ -205,13 +221,20 @@ def test_checks_hold_or_say_why_not(slide: Design, build) -> None:
     bed = by_name["Fits on the bed of Printer Zeisig · PLA"]
     assert not bed.holds
     assert "longer than the bed by 152 mm" in bed.why
-    narrow = {finding.name: finding for finding in findings(slide, build(slide, amsel, passage="6 mm", width="30 mm"))}
+    narrow = {
+        finding.name: finding
+        for finding in findings(slide, build(slide, amsel, passage="6 mm", width="30 mm"))
+    }
     assert not narrow["Drones can pass"].holds
     assert "passage = 6 mm" in narrow["Drones can pass"].why
     assert not narrow["Every size is inside its limits"].holds
     broken = slide.with_(checks=(Check(name="odd", formula="width + 1"),))
-    assert "a length" in next(f.why for f in findings(broken, build(broken, amsel)) if f.name == "odd")
-    assert not next(f for f in findings(Design(), build(Design())) if f.name == "The part is solid").holds
+    assert "a length" in next(
+        f.why for f in findings(broken, build(broken, amsel)) if f.name == "odd"
+    )
+    assert not next(
+        f for f in findings(Design(), build(Design())) if f.name == "The part is solid"
+    ).holds
 
 
 def test_what_may_be_adjusted_must_have_limits(slide: Design, build) -> None:
@@ -235,4 +258,8 @@ def test_groups_move_together_and_are_renamed(slide: Design) -> None:
         s.name for s in slide.sizes if s.group == "Dowels"
     ]
     assert sorted(names) == sorted(size.name for size in slide.sizes)
-    assert {s.group for s in edit.rename_group(slide, "Dowels", "Pins").sizes} == {"Plate", "Passages", "Pins"}
+    assert {s.group for s in edit.rename_group(slide, "Dowels", "Pins").sizes} == {
+        "Plate",
+        "Passages",
+        "Pins",
+    }

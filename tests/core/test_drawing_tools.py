@@ -13,7 +13,15 @@ from schablone.core.sketch.drawing import Drawing
 from schablone.core.sketch.offers import offers_for
 from schablone.core.sketch.offset_copy import offset_copy
 from schablone.core.sketch.pen import Pen
-from schablone.core.sketch.revise import mirrored, renamed, repeated, ringed, split, trimmed, without
+from schablone.core.sketch.revise import (
+    mirrored,
+    renamed,
+    repeated,
+    ringed,
+    split,
+    trimmed,
+    without,
+)
 from schablone.core.sketch.settled import Settled, settle
 from schablone.core.sketch.snap import snap
 
@@ -123,7 +131,9 @@ def test_mirror_row_and_ring_follow_their_first():
     both = settled(mirrored(pen.drawing, [circle], "y_axis"), r=3.0).drawing
     second = next(c for c in both.curves if c.name != circle)
     assert second.radius == pytest.approx(3)
-    assert both.by_name[second.centre].x == pytest.approx(-both.by_name[both.by_name[circle].centre].x)
+    assert both.by_name[second.centre].x == pytest.approx(
+        -both.by_name[both.by_name[circle].centre].x
+    )
     row = repeated(pen.drawing, [circle], 4, (7.0, 0.0))
     across = next(d for d in row.dimensions if d.kind == "across")
     stretched = settled(row, **{across.name: 9.0, "r": 1.0}).drawing
@@ -133,7 +143,8 @@ def test_mirror_row_and_ring_follow_their_first():
     ring = ringed(pen.drawing, [circle], 5, "origin")
     round_ = [c for c in settled(ring, r=2.0).drawing.curves if c.kind == "circle"]
     angles = sorted(
-        math.degrees(math.atan2(*reversed(settled(ring, r=2.0).drawing.by_name[c.centre].xy))) % 360 for c in round_
+        math.degrees(math.atan2(*reversed(settled(ring, r=2.0).drawing.by_name[c.centre].xy))) % 360
+        for c in round_
     )
     assert [b - a for a, b in itertools.pairwise(angles)] == pytest.approx([72] * 4)
     assert freedoms(ring) == freedoms(pen.drawing)

@@ -13,7 +13,12 @@ from schablone.core.design import Adjustable, Design, Preset, edit
 from schablone.core.design.rebuild import rebuild
 from schablone.core.problem import SchabloneError
 from schablone.core.process import View, shipped_processes
-from schablone.core.publish.edition import as_given, make_edition, read_edition_bytes, with_edition_limits
+from schablone.core.publish.edition import (
+    as_given,
+    make_edition,
+    read_edition_bytes,
+    with_edition_limits,
+)
 from tests.conftest import SLIDE
 
 _KEPT: list[bytes] = []
@@ -40,7 +45,9 @@ def repacked(data: bytes, change: Callable[[dict[str, bytes]], None]) -> bytes:
 def test_an_edition_holds_all_that_people_need(edition: bytes, slide: Design) -> None:
     found = read_edition_bytes(edition)
     assert found.design == slide
-    assert sorted(p.name for p in found.processes) == sorted(p.name for p in shipped_processes()[:3])
+    assert sorted(p.name for p in found.processes) == sorted(
+        p.name for p in shipped_processes()[:3]
+    )
     assert set(map(str, found.processes)) == set(map(str, shipped_processes()[:3]))
     assert found.members["picture.png"].startswith(b"\x89PNG")
     assert "Width of the hive inside" in found.members["README.md"].decode()
@@ -57,13 +64,23 @@ def test_an_edition_holds_all_that_people_need(edition: bytes, slide: Design) ->
     for name in ready:
         if name.endswith(".stl"):
             widths[name] = trimesh.load(io.BytesIO(found.members[name]), file_type="stl").extents[0]
-    assert widths["ready/printer-amsel-petg/hummel-8.stl"] == pytest.approx((300 - 0.06) / 0.997, abs=1e-4)
-    assert widths["ready/printer-zeisig-pla/hummel-mini.stl"] == pytest.approx((196 - 0.12) / 0.999, abs=1e-4)
+    assert widths["ready/printer-amsel-petg/hummel-8.stl"] == pytest.approx(
+        (300 - 0.06) / 0.997, abs=1e-4
+    )
+    assert widths["ready/printer-zeisig-pla/hummel-mini.stl"] == pytest.approx(
+        (196 - 0.12) / 0.999, abs=1e-4
+    )
 
 
 def test_text_from_the_designer_is_not_code_in_the_readme(slide: Design) -> None:
-    nasty = slide.with_(publish=slide.publish.with_(summary="<script>alert(1)</script>", presets=(), author="a | b"))
-    html = read_edition_bytes(make_edition(nasty, shipped_processes()[:1], paint_parts)).members["README.html"].decode()
+    nasty = slide.with_(
+        publish=slide.publish.with_(summary="<script>alert(1)</script>", presets=(), author="a | b")
+    )
+    html = (
+        read_edition_bytes(make_edition(nasty, shipped_processes()[:1], paint_parts))
+        .members["README.html"]
+        .decode()
+    )
     assert "<script>" not in html
 
 
@@ -80,7 +97,9 @@ def test_another_machine_and_other_sizes(edition: bytes) -> None:
 
 
 def test_narrower_limits_of_an_edition_hold(slide: Design) -> None:
-    narrow = slide.with_(publish=slide.publish.with_(adjust=(Adjustable(size="width", low="100 mm", high="400 mm"),)))
+    narrow = slide.with_(
+        publish=slide.publish.with_(adjust=(Adjustable(size="width", low="100 mm", high="400 mm"),))
+    )
     design = with_edition_limits(narrow)
     built = rebuild(design, View("wanted", shipped_processes()[0]), given={"width": "600 mm"})
     assert built.sheet.cells["width"].wanted.value == 400
@@ -91,13 +110,20 @@ def test_narrower_limits_of_an_edition_hold(slide: Design) -> None:
     [
         (lambda d: d.with_(publish=d.publish.with_(adjust=())), "Nothing may be adjusted"),
         (lambda d: edit.change_size(d, "width", low=""), "has no limits"),
-        (lambda d: d.with_(publish=d.publish.with_(adjust=(Adjustable(size="nix"),))), "no size “nix”"),
         (
-            lambda d: d.with_(publish=d.publish.with_(presets=(Preset(name="P", sizes={"nix": "1"}),))),
+            lambda d: d.with_(publish=d.publish.with_(adjust=(Adjustable(size="nix"),))),
+            "no size “nix”",
+        ),
+        (
+            lambda d: d.with_(
+                publish=d.publish.with_(presets=(Preset(name="P", sizes={"nix": "1"}),))
+            ),
             "which is no size",
         ),
         (
-            lambda d: d.with_(publish=d.publish.with_(presets=(Preset(name="P", sizes={"width": "9 m"}),))),
+            lambda d: d.with_(
+                publish=d.publish.with_(presets=(Preset(name="P", sizes={"width": "9 m"}),))
+            ),
             "“P” on Printer Amsel",
         ),
         (lambda d: edit.change_step(d, "plate", "by", "bord"), "no size “bord”"),

@@ -1,4 +1,5 @@
-"""Every formula of every kind of step, given what nobody wants: an answer in words, and everything before it still there."""
+"""Every formula of every kind of step, given what nobody wants: an answer in words, and everything
+before it still there."""
 
 from __future__ import annotations
 
@@ -16,11 +17,14 @@ VIEW = View("wanted", neutral())
 MEMORY = Memory(2000)
 #: Zero, below zero, tiny, huge, of another kind, no formula, unknown, cut off, without a value.
 BAD = (
-    "0 mm", "-5 mm", "0.0001 mm", "1e6 mm", "1e300 mm", "2 kg", "0", "-3", "1e6", "1e-9", "400 deg", "-20 deg", "1e9 deg", "",
+    "0 mm", "-5 mm", "0.0001 mm", "1e6 mm", "1e300 mm", "2 kg", "0", "-3", "1e6", "1e-9", "400 deg",
+    "-20 deg", "1e9 deg", "",
     "nosuch", "1 mm +", "2 mm / 0", "sqrt(0 - 1) * 1 mm", "true",
 )  # fmt: skip
 #: What only a program says.
-JARGON = re.compile(r"Error|\bNone\b(?! fits)|Traceback|\bnan\b|\binf\b|Standard_|StdFail|gp_|KeyError|NoneType")
+JARGON = re.compile(
+    r"Error|\bNone\b(?! fits)|Traceback|\bnan\b|\binf\b|Standard_|StdFail|gp_|KeyError|NoneType"
+)
 
 
 def built(design) -> Rebuilt:
@@ -51,7 +55,11 @@ def test_bad_formulas_are_told_in_words_and_lose_nothing(name):
             if found.steps["it"].state == "built":
                 assert all(figures.volume > 0 for figures in found.figures.values()), where
                 continue
-            told = [problem for problem in found.problems if problem.name == "it" and problem.severity == "error"]
+            told = [
+                problem
+                for problem in found.problems
+                if problem.name == "it" and problem.severity == "error"
+            ]
             assert told, where
             for problem in told:
                 assert problem.what.endswith("."), where
@@ -61,7 +69,9 @@ def test_bad_formulas_are_told_in_words_and_lose_nothing(name):
             assert part.volume > 0, where
 
 
-@pytest.mark.parametrize("name", [name for name, (_, step) in CASES.items() if step["kind"] != "sketch"])
+@pytest.mark.parametrize(
+    "name", [name for name, (_, step) in CASES.items() if step["kind"] != "sketch"]
+)
 def test_switched_off_or_left_out_the_part_is_as_before(name):
     off = built(case(name, on=False))
     left = built(case(name, when="1 > 2"))
@@ -73,7 +83,8 @@ def test_switched_off_or_left_out_the_part_is_as_before(name):
 
 @pytest.mark.parametrize("name", CASES)
 def test_what_it_stands_on_may_go(name):
-    """Without the steps before, the block apart, it says what is missing; it never takes the block with it."""
+    """Without the steps before, the block apart, it says what is missing; it never takes the block
+    with it."""
     design = case(name)
     bare = design.model_copy(update={"steps": (*design.steps[: len(BLOCK)], design.step("it"))})
     found = built(bare)

@@ -63,7 +63,11 @@ def test_step_has_exact_cylinders_in_millimetres(sent, tmp_path: Path) -> None:
     path = tmp_path / "a.step"
     path.write_bytes(export(sent, path.name))
     file = p21.readfile(str(path))
-    kinds = [entity.entity.name for entity in file.data[0].instances.values() if hasattr(entity, "entity")]
+    kinds = [
+        entity.entity.name
+        for entity in file.data[0].instances.values()
+        if hasattr(entity, "entity")
+    ]
     assert kinds.count("CYLINDRICAL_SURFACE") == 28
     assert kinds.count("MANIFOLD_SOLID_BREP") == 1
     radii = {
@@ -93,7 +97,11 @@ def test_svg_is_true_to_size(sent) -> None:
     data = export(sent, "a.svg").decode()
     width, height, _ = sent_size()
     assert f'width="{width:.6f}mm"' in data
-    (path,) = [element for element in SVG.parse(io.StringIO(data)).elements() if isinstance(element, SvgPath)]
+    (path,) = [
+        element
+        for element in SVG.parse(io.StringIO(data)).elements()
+        if isinstance(element, SvgPath)
+    ]
     scale = 96 / 25.4  # svgelements works in pixels of 1/96 inch
     x0, y0, x1, y1 = path.bbox()
     assert ((x1 - x0) / scale, (y1 - y0) / scale) == pytest.approx((width, height), rel=1e-5)
@@ -129,8 +137,11 @@ def test_what_cannot_be_exported_is_told(sent) -> None:
 
 @pytest.mark.parametrize("chamfered", [False, True])
 @pytest.mark.parametrize("diameter", [3.0, 8.0, 18.0])
-def test_chords_take_less_than_two_micrometres_off_a_round_hole(diameter: float, chamfered: bool) -> None:
-    """The area of the hole in the file, cut through halfway up, against that of its circle; as a prism and by the kernel."""
+def test_chords_take_less_than_two_micrometres_off_a_round_hole(
+    diameter: float, chamfered: bool
+) -> None:
+    """The area of the hole in the file, cut through halfway up, against that of its circle; as a
+    prism and by the kernel."""
     steps = [{"kind": "hole", "name": "bore", "face": "plate/end", "diameter": f"{diameter} mm"}]
     if chamfered:
         edge = {"how": "between", "of": ["plate/end", "plate/side/edge.left"]}

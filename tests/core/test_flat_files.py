@@ -1,4 +1,5 @@
-"""Flat parts as they are drawn for machines that cut: nothing lies on anything else, nothing is left out."""
+"""Flat parts as they are drawn for machines that cut: nothing lies on anything else, nothing is
+left out."""
 
 from __future__ import annotations
 
@@ -45,15 +46,22 @@ def built(steps: list[dict], view: View = WANTED) -> Rebuilt:
 
 
 def areas_by_layer(data: bytes) -> dict[str, list[Polygon]]:
-    """What the outlines on each layer of a DXF file enclose, read and put together by other libraries."""
+    """What the outlines on each layer of a DXF file enclose, read and put together by other
+    libraries."""
     lines: dict[str, list[LineString]] = {}
     for entity in ezdxf.read(io.StringIO(data.decode())).modelspace():
         kind, layer = entity.dxftype(), entity.dxf.layer
         if kind == "LINE":
-            lines.setdefault(layer, []).append(LineString([entity.dxf.start.vec2, entity.dxf.end.vec2]))
+            lines.setdefault(layer, []).append(
+                LineString([entity.dxf.start.vec2, entity.dxf.end.vec2])
+            )
         elif kind in ("ARC", "CIRCLE", "ELLIPSE", "SPLINE"):
-            lines.setdefault(layer, []).append(LineString([p.vec2 for p in entity.flattening(0.0005)]))
-    return {layer: list(polygonize(union_all(each, grid_size=1e-6))) for layer, each in lines.items()}
+            lines.setdefault(layer, []).append(
+                LineString([p.vec2 for p in entity.flattening(0.0005)])
+            )
+    return {
+        layer: list(polygonize(union_all(each, grid_size=1e-6))) for layer, each in lines.items()
+    }
 
 
 BOARD = [sketch("o", rectangle("edge", "100 mm", "60 mm")), extrude("board", "o", "18 mm")]
@@ -73,12 +81,15 @@ def test_pockets_are_told_by_depth_and_face() -> None:
     found = cuts_of(body)
     assert [len(region.holes) for region in found.outlines] == [1]
     assert {(p.face, p.depth): p.region.area for p in found.pockets} == {
-        ("upper", 7.0): pytest.approx(800), ("lower", 5.0): pytest.approx(720),
-    }  # fmt: skip
+        ("upper", 7.0): pytest.approx(800),
+        ("lower", 5.0): pytest.approx(720),
+    }
     assert not found.missed
     # Two ways to the volume: what the sheet has less what is cut.
     sheet = sum(region.area for region in found.outlines) * 18
-    assert sheet - sum(p.region.area * p.depth for p in found.pockets) == pytest.approx(body.figures().volume)
+    assert sheet - sum(p.region.area * p.depth for p in found.pockets) == pytest.approx(
+        body.figures().volume
+    )
 
 
 def test_a_part_that_is_cut_from_both_faces_is_drawn_from_both() -> None:
@@ -90,10 +101,16 @@ def test_a_part_that_is_cut_from_both_faces_is_drawn_from_both() -> None:
     assert set(layers) == {"OUTSIDE", "INSIDE", "POCKET 7", "POCKET 5", "REGISTER"}
     (outline,), (upper,), (lower,) = layers["OUTSIDE"], layers["POCKET 7"], layers["POCKET 5"]
     known = max(layers["REGISTER"], key=lambda area: area.area)
-    # Where the rebate lies is seen mirrored from below: its distance to the left edge is what it was to the right.
+    # Where the rebate lies is seen mirrored from below: its distance to the left edge is what it
+    # was to the right.
     assert outline.bounds[2] - upper.bounds[2] == pytest.approx(50)
     assert lower.bounds[0] - known.bounds[0] == pytest.approx(0)
-    text = [e.dxf.text for e in ezdxf.read(io.StringIO(export(pieces, "a.dxf").decode())).modelspace().query("TEXT")]
+    text = [
+        e.dxf.text
+        for e in ezdxf.read(io.StringIO(export(pieces, "a.dxf").decode()))
+        .modelspace()
+        .query("TEXT")
+    ]
     assert any("turned over" in line for line in text)
     assert any("pockets 5 mm deep" in line for line in text)
 
@@ -107,7 +124,10 @@ def test_a_part_with_pockets_below_only_is_turned_over() -> None:
 
 
 def test_undercuts_and_slopes_are_told_with_their_place() -> None:
-    slot = [sketch("s", rectangle("t", "20 mm", "4 mm", "0 mm", "9 mm"), plane="front"), cut("groove", "s")]
+    slot = [
+        sketch("s", rectangle("t", "20 mm", "4 mm", "0 mm", "9 mm"), plane="front"),
+        cut("groove", "s"),
+    ]
     (undercut,) = cuts_of(built([*BOARD, *slot]).bodies["part"]).missed
     assert "between 7 and 11 mm" in undercut
     assert "x 0, y 0" in undercut
@@ -137,20 +157,26 @@ def test_the_boards_of_the_hive_box_lie_apart_and_are_whole(lens: str) -> None:
     for piece in pieces:
         cuts = cuts_of(piece.body)
         thick = min(b - a for a, b in zip(*piece.body.figures().bounds, strict=True))
-        left = sum(r.area for r in cuts.outlines) * thick - sum(p.region.area * p.depth for p in cuts.pockets)
+        left = sum(r.area for r in cuts.outlines) * thick - sum(
+            p.region.area * p.depth for p in cuts.pockets
+        )
         assert left == pytest.approx(piece.body.figures().volume, rel=1e-6)
         assert not cuts.missed
     # Four blind grips, and a rebate in each of the two boards that carry the frames.
     pockets = [p for laid in sheet for p in laid.pockets]
     assert len(pockets) == 6
     layers = areas_by_layer(export(pieces, "a.dxf"))
-    drawn = [area.area for layer, areas in layers.items() if layer.startswith("POCKET") for area in areas]
+    drawn = [
+        area.area for layer, areas in layers.items() if layer.startswith("POCKET") for area in areas
+    ]
     assert sorted(drawn) == pytest.approx(sorted(p.region.area for p in pockets), rel=1e-5)
 
 
 def test_a_plain_plate_alone_stays_where_it_is_drawn() -> None:
     steps = [
-        sketch("o", rectangle("edge", "40 mm", "20 mm", "100 mm"), circle("hole", "6 mm", "100 mm")),
+        sketch(
+            "o", rectangle("edge", "40 mm", "20 mm", "100 mm"), circle("hole", "6 mm", "100 mm")
+        ),
         extrude("p", "o", "3 mm"),
     ]
     design = Design.model_validate({"name": "plate", "steps": steps})
@@ -162,17 +188,23 @@ def test_a_plain_plate_alone_stays_where_it_is_drawn() -> None:
 
 
 def across(board: Polygon, x: float) -> tuple[list[tuple[float, float]], list[tuple[float, float]]]:
-    """What stands and what is open along an upright line across a board, as spans from bottom to top."""
+    """What stands and what is open along an upright line across a board, as spans from bottom to
+    top."""
     low, high = board.bounds[1], board.bounds[3]
     cut_ = board.intersection(LineString([(x, low - 1), (x, high + 1)]))
-    fingers = sorted((part.bounds[1], part.bounds[3]) for part in getattr(cut_, "geoms", [cut_]) if part.length > 1)
+    fingers = sorted(
+        (part.bounds[1], part.bounds[3])
+        for part in getattr(cut_, "geoms", [cut_])
+        if part.length > 1
+    )
     notches = [(a[1], b[0]) for a, b in pairwise(fingers)]
     return fingers, notches
 
 
 @pytest.mark.parametrize("seed", [2, 6])
 def test_a_practice_router_makes_the_hive_box_and_its_joints_come_out(seed: int) -> None:
-    """Learned from one test piece, the boards are cut from the file on other days; each finger is held against its notch."""
+    """Learned from one test piece, the boards are cut from the file on other days; each finger is
+    held against its notch."""
     maker, caliper = Router.of(seed), Caliper.of(seed)
     coupon = read_design(TOP / "demo" / "cutting-coupon.schablone")
     blank = Process(
@@ -190,7 +222,9 @@ def test_a_practice_router_makes_the_hive_box_and_its_joints_come_out(seed: int)
         "day 1",
         caliper.closed(),
     )
-    process = calibrated_cut(blank, calibrate([piece], "router", cutter=6.0), "day 1", "Spruce", 18.0)
+    process = calibrated_cut(
+        blank, calibrate([piece], "router", cutter=6.0), "day 1", "Spruce", 18.0
+    )
 
     design = read_design(TOP / "demo" / "hive-box.schablone")
     box_ = rebuild(design, design.seen("sent", process))
@@ -207,9 +241,14 @@ def test_a_practice_router_makes_the_hive_box_and_its_joints_come_out(seed: int)
     assert len(fingers) >= 12
     wide, narrow = (maker.make(one, 40, 41 + k) for k, one in enumerate((notches, fingers)))
     gaps = [hole.size - finger.size for hole in wide for finger in narrow]
-    ways = {name: slopes("opening", 23.0, "y", "router").get(name, 0) - slopes("length", 23.0, "y", "router").get(name, 0)
-            for name in ("kerf", "inside", "shrinkage_xy")}  # fmt: skip
-    around = HOLDS_95 * math.hypot(sure_of(process, ways, 23.0, process.spread, "straight").piece, 0.02)
+    ways = {
+        name: slopes("opening", 23.0, "y", "router").get(name, 0)
+        - slopes("length", 23.0, "y", "router").get(name, 0)
+        for name in ("kerf", "inside", "shrinkage_xy")
+    }
+    around = HOLDS_95 * math.hypot(
+        sure_of(process, ways, 23.0, process.spread, "straight").piece, 0.02
+    )
     assert around < 0.3
     # The design leaves no gap between them: what is to be expected is none.
     assert sum(abs(gap) <= around for gap in gaps) >= 0.93 * len(gaps)

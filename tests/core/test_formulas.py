@@ -6,7 +6,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from schablone.core.formula import FormulaError, compile_formula, names_in, parse, parse_definition, rename
+from schablone.core.formula import (
+    FormulaError,
+    compile_formula,
+    names_in,
+    parse,
+    parse_definition,
+    rename,
+)
 from schablone.core.formula.compile import Env
 from schablone.core.formula.evaluation import evaluate, evaluate_again
 from schablone.core.formula.functions import FUNCTIONS
@@ -14,7 +21,19 @@ from schablone.core.formula.rewrite import columns_in, put_in_place, rename_row,
 from schablone.core.formula.sheet import Cells, Entry, Sheet
 from schablone.core.formula.written import written
 from schablone.core.process import neutral
-from schablone.core.quantity import ANGLE, AREA, COUNT, LENGTH, MASS, TRUTH, UNITS, VOLUME, Kind, Quantity, say
+from schablone.core.quantity import (
+    ANGLE,
+    AREA,
+    COUNT,
+    LENGTH,
+    MASS,
+    TRUTH,
+    UNITS,
+    VOLUME,
+    Kind,
+    Quantity,
+    say,
+)
 
 FORMATS = [
     Cells("inner_width", {"Hummel 10": "372 mm", "Hummel 8": "300 mm", "Hummel Mini": "196 mm"}),
@@ -193,7 +212,10 @@ def test_names_and_renaming_go_by_the_tree() -> None:
     text = "width + widths*2 + sum(width in 1..3: width) + hole_for(width, sliding) # width"
     assert names_in(text) == {"width", "widths"}
     renamed = rename(text, "width", "breite")
-    assert renamed == "breite + widths*2 + sum(width in 1..3: width) + hole_for(breite, sliding) # width"
+    assert (
+        renamed
+        == "breite + widths*2 + sum(width in 1..3: width) + hole_for(breite, sliding) # width"
+    )
     assert rename("hole_for(sliding, sliding)", "sliding", "gap") == "hole_for(gap, sliding)"
     assert rename("( # (width)\n width )", "width", "w") == "( # (width)\n w )"
     assert rename_step("row.count + rows.count", "row", "line") == "line.count + rows.count"
@@ -236,7 +258,9 @@ def _deeper(inner: st.SearchStrategy[tuple[str, Kind]]) -> st.SearchStrategy[tup
 
 
 _typed = st.recursive(
-    st.one_of(_numbers.map(lambda t: (t, COUNT)), _lengths.map(lambda t: (t, LENGTH))), _deeper, max_leaves=6
+    st.one_of(_numbers.map(lambda t: (t, COUNT)), _lengths.map(lambda t: (t, LENGTH))),
+    _deeper,
+    max_leaves=6,
 )
 
 
@@ -341,7 +365,10 @@ def test_a_cell_that_is_read_depends_on_what_its_formula_uses() -> None:
 def test_columns_and_rows_are_renamed_and_never_replaced_by_values() -> None:
     text = 'lookup(frames, inner_width, frames) + from_row(frames, "Hummel 8")'
     assert columns_in(text) == {"frames", "inner_width"}
-    assert rename(text, "frames", "count") == 'lookup(count, inner_width, count) + from_row(count, "Hummel 8")'
+    assert (
+        rename(text, "frames", "count")
+        == 'lookup(count, inner_width, count) + from_row(count, "Hummel 8")'
+    )
     assert rename_row(text, "Hummel 8", "Eight").endswith('from_row(frames, "Eight")')
     assert put_in_place(text, "frames", "3").startswith("lookup(frames, inner_width, (3)) +")
 
@@ -354,7 +381,10 @@ def test_renaming_there_and_back_changes_nothing(typed: tuple[str, Kind]) -> Non
 
 
 @settings(max_examples=400)
-@given(st.text(st.sampled_from("0123456789.+-*/^()=<> ,:'\"abmin_sumfthel²³°%#\n"), max_size=60) | st.text(max_size=40))
+@given(
+    st.text(st.sampled_from("0123456789.+-*/^()=<> ,:'\"abmin_sumfthel²³°%#\n"), max_size=60)
+    | st.text(max_size=40)
+)
 def test_any_text_gives_a_value_or_words(text: str) -> None:
     try:
         compiled = compile_formula(text, {"a": LENGTH, "m": COUNT})
@@ -389,7 +419,9 @@ def test_hostile_formulas_end_at_once_in_words(text: str) -> None:
 @given(st.floats(-1e6, 1e6), st.sampled_from(["mm", "in"]))
 def test_a_length_is_said_so_that_it_can_be_read_again(number: float, units: str) -> None:
     text = say(Quantity(number, LENGTH), units)
-    assert value(text).value == pytest.approx(number, abs=0.6e-3 if units == "mm" else 0.6e-4 * 25.4, rel=1e-5)
+    assert value(text).value == pytest.approx(
+        number, abs=0.6e-3 if units == "mm" else 0.6e-4 * 25.4, rel=1e-5
+    )
 
 
 def test_units_are_exact() -> None:
@@ -430,15 +462,19 @@ def test_whatever_a_function_is_given_comes_to_a_value_or_words(dice) -> None:
             return dice.choice(EXTREMES)
         function = dice.choice(list(FUNCTIONS.values()))
         count = dice.randint(function.least, function.most or function.least + 2)
-        return dice.choice([
-            f"{function.name}({', '.join(piece(depth - 1) for _ in range(count))})",
-            f"({piece(depth - 1)}) {dice.choice('+-*/^<=')} ({piece(depth - 1)})",
-        ])  # fmt: skip
+        return dice.choice(
+            [
+                f"{function.name}({', '.join(piece(depth - 1) for _ in range(count))})",
+                f"({piece(depth - 1)}) {dice.choice('+-*/^<=')} ({piece(depth - 1)})",
+            ]
+        )
 
     for _ in range(20):
         text = piece(dice.randint(1, 2))
         try:
-            found = compile_formula(text, {"a": LENGTH, "m": COUNT}).value(Env({"a": 3.0, "m": 2.0}, neutral()))
+            found = compile_formula(text, {"a": LENGTH, "m": COUNT}).value(
+                Env({"a": 3.0, "m": 2.0}, neutral())
+            )
         except FormulaError as error:
             assert str(error)
         else:

@@ -1,4 +1,5 @@
-"""Outlines, regions, prisms and the kernel's solids, against closed formulas and against each other."""
+"""Outlines, regions, prisms and the kernel's solids, against closed formulas and against each
+other."""
 
 import math
 
@@ -21,9 +22,13 @@ from schablone.core.sketch.curves import Loop, Mapping2D, offset
 from schablone.core.sketch.regions import regions_of
 
 
-def prism(*loops: Loop, low: float = 0.0, high: float = 4.0, step: str = "plate", frame: Frame = GROUND) -> Prism:
+def prism(
+    *loops: Loop, low: float = 0.0, high: float = 4.0, step: str = "plate", frame: Frame = GROUND
+) -> Prism:
     (region,) = regions_of(loops)
-    sides = {curve.name: FaceName(step, "side", curve.name) for loop in loops for curve in loop.curves}
+    sides = {
+        curve.name: FaceName(step, "side", curve.name) for loop in loops for curve in loop.curves
+    }
     return Prism(frame, region, low, high, FaceName(step, "start"), FaceName(step, "end"), sides)
 
 
@@ -64,14 +69,18 @@ def test_a_stretched_circle_is_an_ellipse() -> None:
     assert ellipse.area == pytest.approx(math.pi * 10 * 5)
     # Ramanujan's second approximation of the circumference, good to 1e-6 at this shape.
     h = (5 / 15) ** 2
-    assert ellipse.length == pytest.approx(math.pi * 15 * (1 + 3 * h / (10 + math.sqrt(4 - 3 * h))), rel=1e-6)
+    assert ellipse.length == pytest.approx(
+        math.pi * 15 * (1 + 3 * h / (10 + math.sqrt(4 - 3 * h))), rel=1e-6
+    )
     with pytest.raises(ValueError, match="along its axes"):
         ellipse.mapped(Mapping2D(0, -1, 1, 0))
 
 
 @given(st.floats(-2, 5), st.floats(0, 90))
 def test_offset_of_outlines(by: float, turn: float) -> None:
-    assert offset(shapes.rectangle("r", 1, 2, 20, 10, turn), by).area == pytest.approx((20 + 2 * by) * (10 + 2 * by))
+    assert offset(shapes.rectangle("r", 1, 2, 20, 10, turn), by).area == pytest.approx(
+        (20 + 2 * by) * (10 + 2 * by)
+    )
     assert offset(shapes.circle("c", 1, 2, 20), by).area == pytest.approx(math.pi * (10 + by) ** 2)
     grown = offset(shapes.slot("s", 0, 0, 30, 10, turn), by)
     assert grown.area == pytest.approx(20 * (10 + 2 * by) + math.pi * (5 + by) ** 2)
@@ -121,10 +130,14 @@ def test_outlines_that_cross_are_told() -> None:
 
 @settings(max_examples=15)
 @given(st.integers(1, 9), st.floats(2, 6), st.sampled_from([GROUND, FRONT, SIDE]))
-def test_holes_in_the_outline_agree_with_the_kernels_boolean(count: int, diameter: float, frame: Frame) -> None:
+def test_holes_in_the_outline_agree_with_the_kernels_boolean(
+    count: int, diameter: float, frame: Frame
+) -> None:
     base = prism(shapes.rectangle("o", 0, 0, 100, 40), frame=frame)
     tools = [
-        prism(shapes.circle("h", -40 + 10 * i, 3, diameter), low=-5, high=9, step="hole", frame=frame)
+        prism(
+            shapes.circle("h", -40 + 10 * i, 3, diameter), low=-5, high=9, step="hole", frame=frame
+        )
         for i in range(count)
     ]
     fast = bore(base, tools)
@@ -190,16 +203,23 @@ def test_cuts_that_miss_or_leave_nothing_are_told() -> None:
 
 @pytest.mark.parametrize("tolerance", [0.1, 0.01, 0.001])
 def test_meshes_are_closed_and_come_close_to_the_volume(tolerance: float) -> None:
-    holes = [prism(shapes.circle("h", x, 0, 9), low=-1, high=9, step="hole") for x in (-30, -15, 0, 15)]
+    holes = [
+        prism(shapes.circle("h", x, 0, 9), low=-1, high=9, step="hole") for x in (-30, -15, 0, 15)
+    ]
     bored = apply(plate(), "cut", holes).body
-    pocketed = apply(bored, "cut", [prism(shapes.slot("s", 0, 14, 40, 6), low=1.5, high=9, step="pocket")]).body
+    pocketed = apply(
+        bored, "cut", [prism(shapes.slot("s", 0, 14, 40, 6), low=1.5, high=9, step="pocket")]
+    ).body
     crossed = apply(
-        pocketed, "cut", [prism(shapes.circle("q", 30, 2, 1.5), low=-99, high=99, step="cross", frame=FRONT)]
+        pocketed,
+        "cut",
+        [prism(shapes.circle("q", 30, 2, 1.5), low=-99, high=99, step="cross", frame=FRONT)],
     ).body
     for body in (bored, pocketed, crossed):
         volume = body.figures().volume
         mesh = closed(body.mesh(tolerance))
-        # Chords lie within the tolerance of the walls, so the error is at most tolerance times wall area.
+        # Chords lie within the tolerance of the walls, so the error is at most tolerance times wall
+        # area.
         assert abs(mesh.volume - volume) <= tolerance * body.figures().area
         assert mesh.volume == pytest.approx(body.mesh(tolerance).volume())
 
@@ -221,7 +241,9 @@ def test_stretching_keeps_circles_and_makes_ellipses_where_it_must() -> None:
 
 def test_the_flat_outline_keeps_arcs() -> None:
     region = prism(shapes.slot("s", 0, 0, 60, 20), shapes.circle("h", 0, 0, 6)).region
-    (from_prism,) = flat_outline(Body.of([prism(shapes.slot("s", 0, 0, 60, 20), shapes.circle("h", 0, 0, 6))]))
+    (from_prism,) = flat_outline(
+        Body.of([prism(shapes.slot("s", 0, 0, 60, 20), shapes.circle("h", 0, 0, 6))])
+    )
     pocketed = apply(
         Body.of([prism(region.outer, *region.holes)]),
         "cut",
@@ -231,11 +253,17 @@ def test_the_flat_outline_keeps_arcs() -> None:
     assert from_prism.area == pytest.approx(region.area)
     # The larger face is the one without the pocket.
     assert from_solid.area == pytest.approx(region.area, rel=1e-9)
-    assert sum(curve.length for curve in from_solid.outer.curves) == pytest.approx(region.outer.length, rel=1e-9)
+    assert sum(curve.length for curve in from_solid.outer.curves) == pytest.approx(
+        region.outer.length, rel=1e-9
+    )
 
 
 def test_names_of_faces_are_read_as_they_are_written() -> None:
-    for name in (FaceName("plate", "end"), FaceName("row", "wall", "", (3, 1)), FaceName("p", "side", "o.left", (2,))):
+    for name in (
+        FaceName("plate", "end"),
+        FaceName("row", "wall", "", (3, 1)),
+        FaceName("p", "side", "o.left", (2,)),
+    ):
         assert FaceName.read(str(name)) == name
     with pytest.raises(ValueError, match="no name of a face"):
         FaceName.read("plate")
@@ -260,7 +288,9 @@ def test_the_first_member_bears_the_bare_name() -> None:
 
 
 def test_frames_measure_and_place() -> None:
-    frame = prism(shapes.rectangle("o", 0, 0, 100, 40)).frames()[FaceName("plate", "side", "o.right")]
+    frame = prism(shapes.rectangle("o", 0, 0, 100, 40)).frames()[
+        FaceName("plate", "side", "o.right")
+    ]
     assert frame.normal == pytest.approx((1, 0, 0))
     assert frame.at(0, 0) == pytest.approx((50, 0, 0))
     assert frame.coordinates(frame.at(3, 2, 1)) == pytest.approx((3, 2, 1))

@@ -14,8 +14,10 @@ from schablone.core.problem import SchabloneError
 from schablone.core.process.store import parse_process
 
 values = st.recursive(
-    st.none() | st.booleans() | st.integers(-(10**20), 10**20) | st.floats(allow_nan=False, allow_infinity=False) | st.text(),
-    lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(), inner, max_size=4), max_leaves=20,
+    st.none() | st.booleans() | st.integers(-(10**20), 10**20) | st.floats(allow_nan=False,
+        allow_infinity=False) | st.text(),
+    lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(), inner, max_size=4),
+    max_leaves=20,
 )  # fmt: skip
 
 

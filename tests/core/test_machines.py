@@ -1,4 +1,5 @@
-"""Processes of every kind: what is sent and expected, calibration on practice machines, kerf and cutter."""
+"""Processes of every kind: what is sent and expected, calibration on practice machines, kerf and
+cutter."""
 
 from __future__ import annotations
 
@@ -39,12 +40,20 @@ def printer(**more: object) -> Process:
 
 def laser(kerf: float = 0.2, **more: object) -> Process:
     return Process.model_validate(
-        {"name": "L", "kind": "laser or knife", "material": STUFF, "kerfs": [{"thickness": 4, "kerf": kerf}], **more}
+        {
+            "name": "L",
+            "kind": "laser or knife",
+            "material": STUFF,
+            "kerfs": [{"thickness": 4, "kerf": kerf}],
+            **more,
+        }
     )
 
 
 def router(**more: object) -> Process:
-    return Process.model_validate({"name": "R", "kind": "router", "material": STUFF, "cutter": 6.0, **more})
+    return Process.model_validate(
+        {"name": "R", "kind": "router", "material": STUFF, "cutter": 6.0, **more}
+    )
 
 
 def sent_file(design: Design, process: Process, ending: str) -> bytes:
@@ -67,23 +76,59 @@ class TestPrinting:
         st.floats(2.5, 12),
         st.floats(30, 80),
     )
-    def test_with_a_perfect_calibration_expected_is_wanted(self, hole, small, lying, peg, shrink, up, bore, wide):
-        """Over random machines and sizes, through the geometry itself, to a millionth of a millimetre."""
+    def test_with_a_perfect_calibration_expected_is_wanted(
+        self, hole, small, lying, peg, shrink, up, bore, wide
+    ):
+        """Over random machines and sizes, through the geometry itself, to a millionth of a
+        millimetre."""
         machine = printer(
-            hole_gain=hole, hole_small=small, lying_hole_gain=lying, peg_gain=peg, shrinkage_xy=shrink, shrinkage_z=up
+            hole_gain=hole,
+            hole_small=small,
+            lying_hole_gain=lying,
+            peg_gain=peg,
+            shrinkage_xy=shrink,
+            shrinkage_z=up,
         )
         holes = [
-            {"kind": "hole", "name": "up", "face": "plate/end", "diameter": "inside(bore)", "x": "wide/4"},
-            {"kind": "hole", "name": "side", "face": "plate/side/edge.right", "diameter": "inside_lying(bore)", "y": "15 mm"},
-        ]  # fmt: skip
+            {
+                "kind": "hole",
+                "name": "up",
+                "face": "plate/end",
+                "diameter": "inside(bore)",
+                "x": "wide/4",
+            },
+            {
+                "kind": "hole",
+                "name": "side",
+                "face": "plate/side/edge.right",
+                "diameter": "inside_lying(bore)",
+                "y": "15 mm",
+            },
+        ]
         outline = {
             "kind": "sketch",
             "name": "outline",
-            "shapes": [{"kind": "rectangle", "name": "edge", "width": "outside(wide)", "height": "outside(wide)"}],
+            "shapes": [
+                {
+                    "kind": "rectangle",
+                    "name": "edge",
+                    "width": "outside(wide)",
+                    "height": "outside(wide)",
+                }
+            ],
         }
-        steps = [outline, {"kind": "extrude", "name": "plate", "sketch": "outline", "by": "30 mm"}, *holes]
-        sizes = [{"name": "bore", "formula": f"{bore!r} mm"}, {"name": "wide", "formula": f"{wide!r} mm"}]
-        design = Design.model_validate({"steps": steps, "sizes": sizes, "scale_for_shrinkage": True})
+        steps = [
+            outline,
+            {"kind": "extrude", "name": "plate", "sketch": "outline", "by": "30 mm"},
+            *holes,
+        ]
+        sizes = [
+            {"name": "bore", "formula": f"{bore!r} mm"},
+            {"name": "wide", "formula": f"{wide!r} mm"},
+        ]
+        design = Design.model_validate(
+            {"steps": steps, "sizes": sizes, "scale_for_shrinkage": True}
+        )
         expected = rebuild(design, design.seen("expected", machine))
         if not expected.whole:  # the hole closes up whatever is drawn
             assert "closes up" in " ".join(p.text for p in expected.problems)
@@ -120,29 +165,46 @@ class TestPrinting:
         machine = printer(first_layer=0.2)
         sent = plate(bore, bevel_first_layer=True)
         plain = 16000 - PI * 16 * 4
-        # Around the plate a triangle along its edges, less what two of them share in each corner; around the hole a
-        # triangle turned about its axis, its centroid a third of the bevel out (Pappus).
+        # Around the plate a triangle along its edges, less what two of them share in each corner;
+        # around the hole a triangle turned about its axis, its centroid a third of the bevel out
+        # (Pappus).
         outside = 0.02 * 280 - 4 * 0.2**3 / 3
         around = 0.02 * 2 * PI * (4 + 0.2 / 3)
         assert rebuild(sent, sent.seen("sent", machine)).figures["part"].volume == pytest.approx(
             plain - outside - around
         )
-        assert rebuild(sent, sent.seen("expected", machine)).figures["part"].volume == pytest.approx(plain)
+        assert rebuild(sent, sent.seen("expected", machine)).figures[
+            "part"
+        ].volume == pytest.approx(plain)
         off = plate(bore)
-        assert rebuild(off, off.seen("sent", machine)).figures["part"].volume == pytest.approx(plain)
+        assert rebuild(off, off.seen("sent", machine)).figures["part"].volume == pytest.approx(
+            plain
+        )
 
     def test_walls_and_heights_in_whole_lines_and_layers(self):
         machine = printer(line_width=0.45, layer=0.2)
-        design = plate(sizes={"wall": "whole_lines(2 mm)", "high": "whole_layers(5 mm)", "even": "whole_lines(0.9 mm)"})
+        design = plate(
+            sizes={
+                "wall": "whole_lines(2 mm)",
+                "high": "whole_layers(5 mm)",
+                "even": "whole_lines(0.9 mm)",
+            }
+        )
         cells = rebuild(design, design.seen("sent", machine)).sheet.cells
-        assert [cells[name].sent.value for name in ("wall", "high", "even")] == pytest.approx([2.25, 5.0, 0.9])
+        assert [cells[name].sent.value for name in ("wall", "high", "even")] == pytest.approx(
+            [2.25, 5.0, 0.9]
+        )
 
     def test_deviations_are_those_of_the_faces(self):
         machine = printer(hole_gain=-0.2, shrinkage_z=1.0, peg_gain=0.3)
         design = plate(
-            {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "8 mm"}, scale_for_shrinkage=False
+            {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "8 mm"},
+            scale_for_shrinkage=False,
         )
-        bodies = [rebuild(design, design.seen(lens, machine)).bodies["part"] for lens in ("expected", "wanted")]  # type: ignore[arg-type]
+        bodies = [
+            rebuild(design, design.seen(lens, machine)).bodies["part"]
+            for lens in ("expected", "wanted")
+        ]  # type: ignore[arg-type]
         mesh, wanted = (body.mesh(0.01) for body in bodies)
         off = dict(zip(map(str, mesh.faces), off_by(mesh, wanted), strict=True))
         assert off["plate/end"] == pytest.approx(-0.04)  # a hundredth of 4 mm is missing at the top
@@ -152,24 +214,33 @@ class TestPrinting:
 
     def test_uncertainty_is_carried_through_to_the_sizes(self):
         known = {
-            "hole_gain": {"source": "calibrated", "uncertainty": 0.03}, "shrinkage_xy": {"uncertainty": 0.2},
+            "hole_gain": {"source": "calibrated", "uncertainty": 0.03},
+            "shrinkage_xy": {"uncertainty": 0.2},
             "hole_small": {"uncertainty": 0.08},
-        }  # fmt: skip
+        }
         machine = printer(known=known)
         design = plate(
-            {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "inside(d)"}, sizes={"d": "8 mm"}
+            {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "inside(d)"},
+            sizes={"d": "8 mm"},
         )
         built = rebuild(design, design.seen("wanted", machine))
         (line,) = size_report(design, measures_of(design, built), machine, built.sheet)
         assert line.sure.mean == pytest.approx(math.hypot(0.03, 8 * 0.2 / 100, 0.08 / 8))
         assert line.sure.measured
-        assert line.sure.piece > math.hypot(line.sure.mean, 0.03)  # from day to day walls move as well
+        # from day to day walls move as well
+        assert line.sure.piece > math.hypot(line.sure.mean, 0.03)
         assert line.verdict == "as wanted"
-        plain = plate({"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "d"}, sizes={"d": "8 mm"})
+        plain = plate(
+            {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "d"},
+            sizes={"d": "8 mm"},
+        )
         for gain, verdict in ((-0.8, "off"), (-0.05, "within what is known")):
             off = printer(hole_gain=gain, known=known)
             built = rebuild(plain, plain.seen("wanted", off))
-            assert size_report(plain, measures_of(plain, built), off, built.sheet)[0].verdict == verdict
+            assert (
+                size_report(plain, measures_of(plain, built), off, built.sheet)[0].verdict
+                == verdict
+            )
 
 
 class TestCutting:
@@ -195,7 +266,9 @@ class TestCutting:
         assert self.flat(laser(), "sent") == pytest.approx(100.2 * 40.2 - smaller)
         assert self.flat(laser(), "expected") == pytest.approx(4000 - slot, abs=1e-9)
         wider = 16 * 4.2 + PI * 2.1**2
-        assert self.flat(laser(), "expected", cut_beside_line=False) == pytest.approx(99.8 * 39.8 - wider)
+        assert self.flat(laser(), "expected", cut_beside_line=False) == pytest.approx(
+            99.8 * 39.8 - wider
+        )
         assert self.flat(laser(), "sent", cut_beside_line=False) == pytest.approx(4000 - slot)
 
     def test_the_kerf_is_that_of_the_material_and_thickness(self):
@@ -206,7 +279,9 @@ class TestCutting:
                 Kerf(thickness=4, kerf=0.5),
             ]
         )
-        assert [machine.kerf_in("oak", t) for t in (1, 2, 4, 6, 9)] == pytest.approx([0.1, 0.1, 0.2, 0.3, 0.3])
+        assert [machine.kerf_in("oak", t) for t in (1, 2, 4, 6, 9)] == pytest.approx(
+            [0.1, 0.1, 0.2, 0.3, 0.3]
+        )
         assert machine.kerf_in("beech", 4) == 0.5
 
     def test_the_file_has_outsides_and_insides_on_layers_of_their_own_and_arcs_stay_arcs(self):
@@ -224,8 +299,9 @@ class TestCutting:
     @pytest.mark.parametrize(
         ("how", "lost"),
         [
-            # A circle of the cutter through the corner takes three quarters of itself less what was open already:
-            # its area outside of the square corner is (π/2 − ½ − ½) r² … half a circle and two caps.
+            # A circle of the cutter through the corner takes three quarters of itself less what was
+            # open already: its area outside of the square corner is (π/2 − ½ − ½) r² … half a
+            # circle and two caps.
             ("corner", PI / 2 * 9 - 9 + 0.0),
             ("along", PI / 2 * 9),
             ("radius", -(1 - PI / 4) * 9),
@@ -236,7 +312,15 @@ class TestCutting:
             {
                 "kind": "sketch",
                 "name": "gap",
-                "shapes": [{"kind": "rectangle", "name": "n", "x": "50 mm", "width": "40 mm", "height": "20 mm"}],
+                "shapes": [
+                    {
+                        "kind": "rectangle",
+                        "name": "n",
+                        "x": "50 mm",
+                        "width": "40 mm",
+                        "height": "20 mm",
+                    }
+                ],
             },
             {"kind": "extrude", "name": "cut", "sketch": "gap", "mode": "cut", "extent": "through"},
         )
@@ -271,15 +355,23 @@ class TestCutting:
         notch = {
             "kind": "sketch",
             "name": "gap",
-            "shapes": [{"kind": "rectangle", "name": "n", "x": "50 mm", "width": "8 mm", "height": "10 mm"}],
+            "shapes": [
+                {"kind": "rectangle", "name": "n", "x": "50 mm", "width": "8 mm", "height": "10 mm"}
+            ],
         }
         design = plate(
-            pocket, notch, {"kind": "extrude", "name": "cut", "sketch": "gap", "mode": "cut", "extent": "through"}
+            pocket,
+            notch,
+            {"kind": "extrude", "name": "cut", "sketch": "gap", "mode": "cut", "extent": "through"},
         )
-        found = rebuild(design, design.seen("sent", router(path_gain=-0.2)))  # it cuts too much: 0.1 mm more all round
+        # it cuts too much: 0.1 mm more all round
+        found = rebuild(design, design.seen("sent", router(path_gain=-0.2)))
         slot = lambda by: 20 * (10 + 2 * by) + PI * (5 + by) ** 2  # noqa: E731
-        whole = 100.2 * 40.2 - 4 * 9.8  # 4 mm of the notch lie in the plate, and its mouth moves out with the edge
-        assert found.figures["part"].volume == pytest.approx((whole - 9.8 * 0.0) * 4 - slot(-0.1) * 2, rel=1e-6)
+        # 4 mm of the notch lie in the plate, and its mouth moves out with the edge
+        whole = 100.2 * 40.2 - 4 * 9.8
+        assert found.figures["part"].volume == pytest.approx(
+            (whole - 9.8 * 0.0) * 4 - slot(-0.1) * 2, rel=1e-6
+        )
 
     def test_places_that_the_tool_does_not_get_into_are_told(self):
         design = plate(*self.PANEL)
@@ -297,7 +389,9 @@ class TestCutting:
         if abs(web - smallest) < 0.01:
             return
         ring = Point(0, 0).buffer(3, 64)
-        bars = Polygon([(-20, -10), (20, -10), (20, 10), (-20, 10)]) - ring - translate(ring, 6 + web)
+        bars = (
+            Polygon([(-20, -10), (20, -10), (20, 10), (-20, 10)]) - ring - translate(ring, 6 + web)
+        )
         fin = box(0, 0, 20, 20) | box(20, 5, 30, 5 + web)
         alone = box(0, 0, web, 5)
         for shape in (bars, fin, alone):
@@ -326,7 +420,10 @@ class TestCutting:
         [
             ({"kerf": 9.5}, "wider than any beam"),
             ({"hole_gain": 0.1}, "has no hole gain"),
-            ({"kerfs": [{"thickness": 3, "kerf": 0.1}, {"thickness": 3, "kerf": 0.2}]}, "two kerfs"),
+            (
+                {"kerfs": [{"thickness": 3, "kerf": 0.1}, {"thickness": 3, "kerf": 0.2}]},
+                "two kerfs",
+            ),
             ({"stock": [{"name": "x", "nominal": 3, "measured": 30}]}, "one has slipped"),
         ],
     )
@@ -347,16 +444,25 @@ class TestPractice:
             found = features_of_file(coupon("printing-coupon", ending), f"c{ending}")
             holes = [f.size for f in found if f.kind == "hole"]
             assert holes == pytest.approx([3, 4, 5, 6, 8, 10, 14, 20], abs=2e-4)
-            assert [f.size for f in found if f.kind == "peg"] == pytest.approx([4, 6, 8, 10, 14, 20], abs=2e-4)
+            assert [f.size for f in found if f.kind == "peg"] == pytest.approx(
+                [4, 6, 8, 10, 14, 20], abs=2e-4
+            )
             assert {round(f.size, 3) for f in found if f.kind == "height"} == {4, 7, 10, 18, 30}
         cut = features_of_file(coupon("cutting-coupon", ".dxf"), "c.dxf")
-        assert [f.size for f in cut if f.kind == "opening" and f.axis == "x"] == pytest.approx([5, 10, 20, 40])
+        assert [f.size for f in cut if f.kind == "opening" and f.axis == "x"] == pytest.approx(
+            [5, 10, 20, 40]
+        )
 
     @pytest.mark.parametrize(
         ("data", "name", "says"),
-        [(b"", "a.stl", "cut off"), (b"x" * 84, "a.stl", "cut off"), (b"PK", "a.3mf", "no whole 3MF"), (b"0", "a.step", "no STL or 3MF"),
-         (b"nothing", "a.dxf", "no DXF|no closed")],
-    )  # fmt: skip
+        [
+            (b"", "a.stl", "cut off"),
+            (b"x" * 84, "a.stl", "cut off"),
+            (b"PK", "a.3mf", "no whole 3MF"),
+            (b"0", "a.step", "no STL or 3MF"),
+            (b"nothing", "a.dxf", "no DXF|no closed"),
+        ],
+    )
     def test_bad_files_are_told(self, data, name, says):
         with pytest.raises(NotReadable, match=says):
             features_of_file(data, name)

@@ -59,10 +59,12 @@ def test_a_design_of_others_puts_no_links_or_pictures_on_its_page() -> None:
     design = plate(sizes={"bore": "6 mm"})
     design = design.model_copy(
         update={
-            "name": bad, "note": bad, "sizes": (design.sizes[0].with_(note=bad, group=bad[:60]),),
+            "name": bad,
+            "note": bad,
+            "sizes": (design.sizes[0].with_(note=bad, group=bad[:60]),),
             "steps": tuple(step.with_(note=bad, group=bad[:60]) for step in design.steps),
         }
-    )  # fmt: skip
+    )
     page = Page()
     page.feed(as_html(design_text(design, neutral()), "x"))
     assert not page.tags & {"a", "img"}

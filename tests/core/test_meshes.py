@@ -1,4 +1,5 @@
-"""Meshes are closed and have no triangle without area, by two libraries that know nothing of how they were made."""
+"""Meshes are closed and have no triangle without area, by two libraries that know nothing of how
+they were made."""
 
 from __future__ import annotations
 
@@ -25,7 +26,12 @@ def whole(mesh: Mesh) -> None:
     assert net.is_watertight
     assert net.is_winding_consistent
     assert net.area_faces.min() > 1e-12
-    solid = Manifold(Net(vert_properties=mesh.points.astype(np.float32), tri_verts=mesh.triangles.astype(np.uint32)))
+    solid = Manifold(
+        Net(
+            vert_properties=mesh.points.astype(np.float32),
+            tri_verts=mesh.triangles.astype(np.uint32),
+        )
+    )
     assert solid.status() == Error.NoError
 
 
@@ -40,7 +46,11 @@ def test_those_of_every_demo_as_it_is_sent_and_as_it_comes_off(demo: str) -> Non
 
 
 @given(
-    st.lists(st.tuples(st.integers(0, 3), st.integers(0, 2), st.integers(0, 2)), min_size=1, unique_by=lambda t: t[:2])
+    st.lists(
+        st.tuples(st.integers(0, 3), st.integers(0, 2), st.integers(0, 2)),
+        min_size=1,
+        unique_by=lambda t: t[:2],
+    )
 )
 @settings(max_examples=40, deadline=None)
 def test_those_of_plates_with_openings_in_rows(cells: list[tuple[int, int, int]]) -> None:
@@ -50,9 +60,11 @@ def test_those_of_plates_with_openings_in_rows(cells: list[tuple[int, int, int]]
         at = f"{column * 18 - 27} mm", f"{row * 18 - 18} mm"
         name = f"o{number}"
         shapes.append(
-            [rectangle(name, "10 mm", "10 mm", *at), slot(name, "14 mm", "10 mm", *at), circle(name, "10 mm", *at)][
-                form
-            ]
+            [
+                rectangle(name, "10 mm", "10 mm", *at),
+                slot(name, "14 mm", "10 mm", *at),
+                circle(name, "10 mm", *at),
+            ][form]
         )
     design = Design.model_validate({"steps": [sketch("o", *shapes), extrude("plate", "o", "4 mm")]})
     body = rebuild(design, View("wanted", neutral())).bodies["part"]
@@ -76,7 +88,8 @@ def test_a_row_of_equal_windows_is_closed_however_it_is_made() -> None:
 
 
 def test_a_round_wall_that_is_stretched_is_not_left_out() -> None:
-    """A hole that lies, where the height shrinks and the width does not: its wall is no cylinder any more."""
+    """A hole that lies, where the height shrinks and the width does not: its wall is no cylinder
+    any more."""
     block = [sketch("o", rectangle("edge", "60 mm", "30 mm")), extrude("block", "o", "20 mm")]
     bore = step("hole", "bore", face="block/side/edge.bottom", diameter="8 mm", y="10 mm")
     design = Design.model_validate({"steps": [*block, bore]})
@@ -89,14 +102,20 @@ def test_a_round_wall_that_is_stretched_is_not_left_out() -> None:
 
 @given(st.integers(3, 9), st.integers(3, 9), st.booleans())
 @settings(max_examples=30, deadline=None)
-def test_every_side_of_a_ring_is_a_side_of_one_triangle(along: int, across: int, backwards: bool) -> None:
-    """Points in line along the sides of a square, and a square hole whose sides lie in line with them."""
+def test_every_side_of_a_ring_is_a_side_of_one_triangle(
+    along: int, across: int, backwards: bool
+) -> None:
+    """Points in line along the sides of a square, and a square hole whose sides lie in line with
+    them."""
 
     def ring(size: float, count: int) -> np.ndarray:
         corners = np.array([[-1.0, -1], [1, -1], [1, 1], [-1, 1]]) * size
         steps = np.linspace(0, 1, count, endpoint=False)[:, None]
         found = np.concatenate(
-            [a + (b - a) * steps for a, b in zip(corners, np.roll(corners, -1, axis=0), strict=True)]
+            [
+                a + (b - a) * steps
+                for a, b in zip(corners, np.roll(corners, -1, axis=0), strict=True)
+            ]
         )
         return found[::-1] if backwards else found
 
@@ -107,7 +126,9 @@ def test_every_side_of_a_ring_is_a_side_of_one_triangle(along: int, across: int,
     areas = np.cross(b - a, c - a) / 2
     assert areas.min() > 1e-9
     assert areas.sum() == pytest.approx(400 - 64)
-    sides = np.sort(np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1)
+    sides = np.sort(
+        np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1
+    )
     _, counts = np.unique(sides, axis=0, return_counts=True)
     assert (counts == 1).sum() == len(points)
     assert counts.max() == 2

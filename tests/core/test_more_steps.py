@@ -40,9 +40,13 @@ def line(name: str, start: str, end: str) -> dict:
     return {"kind": "line", "name": name, "start": start, "end": end}
 
 
-def design(*steps: dict, sizes: dict[str, str] | None = None, parts: tuple[str, ...] = ("part",)) -> Design:
+def design(
+    *steps: dict, sizes: dict[str, str] | None = None, parts: tuple[str, ...] = ("part",)
+) -> Design:
     listed = [{"name": name, "formula": formula} for name, formula in (sizes or {}).items()]
-    return Design.model_validate({"sizes": listed, "steps": list(steps), "parts": [{"name": name} for name in parts]})
+    return Design.model_validate(
+        {"sizes": listed, "steps": list(steps), "parts": [{"name": name} for name in parts]}
+    )
 
 
 def only(found: Design):
@@ -57,12 +61,24 @@ def told(found: Design) -> str:
     return result.problems[-1].text
 
 
-CORNER = [{"x": "0 mm"}, {"x": "30 mm"}, {"x": "30 mm", "y": "20 mm"}, {"x": "30 mm", "y": "20 mm", "z": "10 mm"}]
+CORNER = [
+    {"x": "0 mm"},
+    {"x": "30 mm"},
+    {"x": "30 mm", "y": "20 mm"},
+    {"x": "30 mm", "y": "20 mm", "z": "10 mm"},
+]
 
 
 class TestLead:
     def lead(self, section: dict | None = None, **more: object) -> Design:
-        step = {"kind": "lead", "name": "rail", "sketch": "bar", "way": "points", "points": CORNER, **more}
+        step = {
+            "kind": "lead",
+            "name": "rail",
+            "sketch": "bar",
+            "way": "points",
+            "points": CORNER,
+            **more,
+        }
         return design(section or square(), step)
 
     def test_mitred_corners_keep_the_section_all_along(self):
@@ -92,11 +108,14 @@ class TestLead:
 
     def test_a_tube_along_a_drawn_path(self):
         tube = {
-            "kind": "sketch", "name": "bar", "plane": "front",
+            "kind": "sketch",
+            "name": "bar",
+            "plane": "front",
             "shapes": [
-                {"kind": "circle", "name": "out", "diameter": "6 mm"}, {"kind": "circle", "name": "in", "diameter": "4 mm"},
+                {"kind": "circle", "name": "out", "diameter": "6 mm"},
+                {"kind": "circle", "name": "in", "diameter": "4 mm"},
             ],
-        }  # fmt: skip
+        }
         path = drawn("way", point("a", 0, 0), point("b", 0, 20), line("run", "a", "b"))
         step = {"kind": "lead", "name": "rail", "sketch": "bar", "drawn": "way"}
         assert only(design(tube, path, step)).figures().volume == pytest.approx(PI * (9 - 4) * 20)
@@ -144,14 +163,26 @@ def test_frames_do_not_turn_about_a_plane_path():
     points = np.stack([20 * np.sin(t), 0 * t, 20 - 20 * np.cos(t)], 1)
     tangents = np.stack([np.cos(t), 0 * t, np.sin(t)], 1)
     across = np.cross(tangents, least_twist(points, tangents, GROUND))
-    assert across == pytest.approx(np.tile([0, 1, 0], (40, 1)), abs=1e-12)  # square to the plane of the path
+    # square to the plane of the path
+    assert across == pytest.approx(np.tile([0, 1, 0], (40, 1)), abs=1e-12)
 
 
 class TestRib:
-    ELL = (point("a", -10, 0), point("b", 10, 0), point("c", 10, 10), line("run", "a", "b"), line("rise", "b", "c"))
+    ELL = (
+        point("a", -10, 0),
+        point("b", 10, 0),
+        point("c", 10, 10),
+        line("run", "a", "b"),
+        line("rise", "b", "c"),
+    )
 
     def test_a_wall_along_lines(self):
-        body = only(design(drawn("way", *self.ELL), {"kind": "rib", "name": "fin", "sketch": "way", "by": "5 mm"}))
+        body = only(
+            design(
+                drawn("way", *self.ELL),
+                {"kind": "rib", "name": "fin", "sketch": "way", "by": "5 mm"},
+            )
+        )
         # Twice the lines' length: the corner's kite is what both pieces share inside.
         assert body.figures().volume == pytest.approx(2 * 30 * 5)
         assert body.figures().bounds == (pytest.approx((-10, -1, 0)), pytest.approx((11, 10, 5)))
@@ -164,7 +195,9 @@ class TestRib:
         ]
         rib = {"kind": "rib", "name": "fin", "sketch": "way", "extent": "next", "direction": "down"}
         with_rib = design(*box, drawn("way", *self.ELL, lift="20 mm"), rib)
-        assert only(with_rib).figures().volume - only(design(*box)).figures().volume == pytest.approx(2 * 30 * 17)
+        assert only(with_rib).figures().volume - only(
+            design(*box)
+        ).figures().volume == pytest.approx(2 * 30 * 17)
 
     def test_an_arc_made_thick_has_the_area_of_its_middle(self):
         (loop,) = thickened([Arc((0, 0), 10, 10, 0, PI / 2, "bow")], 2, 0.5)
@@ -178,7 +211,9 @@ class TestRib:
             chained(cross)
         with pytest.raises(ValueError, match="one path"):
             chained([Line((0, 0), (1, 0)), Line((5, 0), (6, 0))])
-        path, closed = chained([Line((1, 0), (0, 0), "p"), Line((1, 1), (1, 0), "q"), Line((0, 0), (1, 1), "r")])
+        path, closed = chained(
+            [Line((1, 0), (0, 0), "p"), Line((1, 1), (1, 0), "q"), Line((0, 0), (1, 1), "r")]
+        )
         assert closed
         assert [a.end for a in path] == [b.start for b in [*path[1:], path[0]]]
 
@@ -187,14 +222,21 @@ WALL = [
     square("base", "40 mm", "ground"),
     {"kind": "extrude", "name": "base_plate", "sketch": "base", "by": "4 mm"},
     {"kind": "sketch", "name": "foot", "plane": "base_plate/end",
-     "shapes": [{"kind": "rectangle", "name": "edge", "x": "-18 mm", "width": "4 mm", "height": "40 mm"}]},
+     "shapes": [{"kind": "rectangle", "name": "edge", "x": "-18 mm", "width": "4 mm",
+                 "height": "40 mm"}]},
     {"kind": "extrude", "name": "wall", "sketch": "foot", "by": "30 mm"},
 ]  # fmt: skip
 
 
 class TestGusset:
     def gusset(self, *more: dict, **fields: object) -> Design:
-        step = {"kind": "gusset", "name": "web", "first": "base_plate/end", "second": "wall/side/edge.right", **fields}
+        step = {
+            "kind": "gusset",
+            "name": "web",
+            "first": "base_plate/end",
+            "second": "wall/side/edge.right",
+            **fields,
+        }
         return design(*WALL, step, *more)
 
     def added(self, found: Design) -> float:
@@ -205,8 +247,16 @@ class TestGusset:
         assert self.added(self.gusset(form="hollow")) == pytest.approx((15**2 - PI / 4 * 15**2) * 3)
 
     def test_a_row_of_gussets(self):
-        row = {"kind": "row", "name": "webs", "of": "web", "along": "y", "span": "40 mm", "pitch": "10 mm", "margin": "2 mm",
-               "item": "3 mm"}  # fmt: skip
+        row = {
+            "kind": "row",
+            "name": "webs",
+            "of": "web",
+            "along": "y",
+            "span": "40 mm",
+            "pitch": "10 mm",
+            "margin": "2 mm",
+            "item": "3 mm",
+        }
         assert self.added(self.gusset(row)) == pytest.approx(4 * 15 * 15 / 2 * 3)
 
     @pytest.mark.parametrize(
@@ -229,7 +279,13 @@ class TestExtents:
     ]
 
     def test_a_hole_to_the_next_face_goes_through_one_wall(self):
-        hole = {"kind": "hole", "name": "bore", "face": "box/side/edge.right", "diameter": "6 mm", "y": "15 mm"}
+        hole = {
+            "kind": "hole",
+            "name": "bore",
+            "face": "box/side/edge.right",
+            "diameter": "6 mm",
+            "y": "15 mm",
+        }
         whole = only(design(*self.BOX)).figures().volume
         for extent, walls in (("next", 1), ("through", 2)):
             left = only(design(*self.BOX, {**hole, "extent": extent})).figures().volume
@@ -242,36 +298,61 @@ class TestExtents:
             "lift": "20 mm",
             "shapes": [{"kind": "circle", "name": "c", "diameter": "8 mm"}],
         }
-        post = {"kind": "extrude", "name": "post", "sketch": "disc", "extent": "next", "direction": "down"}
+        post = {
+            "kind": "extrude",
+            "name": "post",
+            "sketch": "disc",
+            "extent": "next",
+            "direction": "down",
+        }
         whole = only(design(*self.BOX)).figures().volume
-        assert only(design(*self.BOX, disc, post)).figures().volume - whole == pytest.approx(PI * 16 * 17)
+        assert only(design(*self.BOX, disc, post)).figures().volume - whole == pytest.approx(
+            PI * 16 * 17
+        )
         assert "no face on the way" in told(design(*self.BOX, disc, {**post, "direction": "up"}))
 
     @pytest.mark.parametrize(("extent", "count"), [("by", 1), ("both", 2)])
     def test_leaning_sides_make_a_frustum(self, extent, count):
-        up = {"kind": "extrude", "name": "boss", "sketch": "base", "by": f"{10 * count} mm", "extent": extent,
-              "sides": "leaning", "lean": "10 deg"}  # fmt: skip
+        up = {
+            "kind": "extrude",
+            "name": "boss",
+            "sketch": "base",
+            "by": f"{10 * count} mm",
+            "extent": extent,
+            "sides": "leaning",
+            "lean": "10 deg",
+        }
         top = 40 - 2 * 10 * math.tan(math.radians(10))
         expected = count * 10 / 3 * (1600 + 40 * top + top**2)
-        assert only(design(square("base", "40 mm", "ground"), up)).figures().volume == pytest.approx(expected)
+        assert only(
+            design(square("base", "40 mm", "ground"), up)
+        ).figures().volume == pytest.approx(expected)
 
 
 class TestTurning:
-    """A ring turned from beside a block towards it: the block's face lies in the axis, a quarter turn away."""
+    """A ring turned from beside a block towards it: the block's face lies in the axis, a quarter
+    turn away."""
 
     BLOCK = [
-        {"kind": "sketch", "name": "base", "shapes": [{"kind": "rectangle", "name": "edge", "x": "-10 mm", "width": "20 mm", "height": "40 mm"}]},
+        {"kind": "sketch", "name": "base", "shapes": [{"kind": "rectangle", "name": "edge",
+                                                       "x": "-10 mm", "width": "20 mm",
+                                                       "height": "40 mm"}]},
         {"kind": "extrude", "name": "block", "sketch": "base", "by": "10 mm"},
         {"kind": "sketch", "name": "section", "plane": "front",
-         "shapes": [{"kind": "rectangle", "name": "bar", "x": "12 mm", "y": "5 mm", "width": "4 mm", "height": "4 mm"}]},
+         "shapes": [{"kind": "rectangle", "name": "bar", "x": "12 mm", "y": "5 mm", "width": "4 mm",
+                     "height": "4 mm"}]},
     ]  # fmt: skip
 
     def turned(self, **more: object) -> Design:
         return design(*self.BLOCK, {"kind": "revolve", "name": "arm", "sketch": "section", **more})
 
-    @pytest.mark.parametrize("more", [{"extent": "upto", "upto": "block/side/edge.right"}, {"extent": "next"}])
+    @pytest.mark.parametrize(
+        "more", [{"extent": "upto", "upto": "block/side/edge.right"}, {"extent": "next"}]
+    )
     def test_up_to_a_face_and_to_the_next_one(self, more):
-        assert only(self.turned(**more)).figures().volume == pytest.approx(8000 + 16 * 2 * PI * 12 / 4)
+        assert only(self.turned(**more)).figures().volume == pytest.approx(
+            8000 + 16 * 2 * PI * 12 / 4
+        )
 
     def test_cut_to_the_next_face(self):
         """Begun in the air, the cut goes through the first wall that it meets and no further."""
@@ -282,13 +363,17 @@ class TestTurning:
 
     def test_what_cannot_be_is_told(self):
         assert "does not lie in the" in told(self.turned(extent="upto", upto="block/side/edge.top"))
-        away = design(self.BLOCK[2], {"kind": "revolve", "name": "arm", "sketch": "section", "extent": "next"})
+        away = design(
+            self.BLOCK[2], {"kind": "revolve", "name": "arm", "sketch": "section", "extent": "next"}
+        )
         assert "no part yet" in told(away)
 
 
 class TestHoles:
     def test_at_the_points_of_a_sketch(self):
-        marks = drawn("marks", point("a", 5, 5), point("b", -5, 5), point("aside", 0, 0, helper=True))
+        marks = drawn(
+            "marks", point("a", 5, 5), point("b", -5, 5), point("aside", 0, 0, helper=True)
+        )
         bore = {
             "kind": "hole",
             "name": "bore",
@@ -300,11 +385,20 @@ class TestHoles:
         body = made(plate(marks, bore)).bodies["part"]
         assert body.figures().volume == pytest.approx(16000 - 2 * PI * 4 * 4)
         assert {str(n) for n in body.names() if n.step == "bore"} == {"bore/wall/a", "bore/wall/b"}
-        assert "no points that stand alone" in told(plate(drawn("marks", point("a", 0, 0, helper=True)), bore))
+        assert "no points that stand alone" in told(
+            plate(drawn("marks", point("a", 0, 0, helper=True)), bore)
+        )
 
     def test_long_holes(self):
-        bore = {"kind": "hole", "name": "bore", "face": "plate/end", "form": "long", "diameter": "4 mm", "length": "10 mm",
-                "turn": "30 deg"}  # fmt: skip
+        bore = {
+            "kind": "hole",
+            "name": "bore",
+            "face": "plate/end",
+            "form": "long",
+            "diameter": "4 mm",
+            "length": "10 mm",
+            "turn": "30 deg",
+        }
         assert volume(plate(bore)) == pytest.approx(16000 - (PI * 4 + 6 * 4) * 4)
         assert "longer than wide" in told(plate({**bore, "length": "3 mm"}))
         assert "breaks out" in told(plate({**bore, "x": "46 mm"}))
@@ -314,17 +408,28 @@ class TestHoles:
         ("form", "area"), [("pointed", 3 * PI / 4 + 1), ("flat", 3 * PI / 4 + 2 * math.sqrt(2) - 2)]
     )
     def test_roofs_over_holes_that_lie(self, side, form, area):
-        bore = {"kind": "hole", "name": "bore", "face": f"plate/side/edge.{side}", "form": form, "diameter": "2.8 mm",
-                "y": "1.9 mm", "extent": "depth", "depth": "10 mm"}  # fmt: skip
+        bore = {
+            "kind": "hole",
+            "name": "bore",
+            "face": f"plate/side/edge.{side}",
+            "form": form,
+            "diameter": "2.8 mm",
+            "y": "1.9 mm",
+            "extent": "depth",
+            "depth": "10 mm",
+        }
         assert volume(plate(bore)) == pytest.approx(16000 - area * 1.4**2 * 10)
-        # A point stands √2 · 1.4 mm = 1.98 mm above the middle, in a plate of 4 mm; the flat roof no higher than the circle.
+        # A point stands √2 · 1.4 mm = 1.98 mm above the middle, in a plate of 4 mm; the flat roof
+        # no higher than the circle.
         higher = plate({**bore, "y": "2.1 mm"})
         assert (
-            "breaks out" in told(higher) if form == "pointed" else volume(higher) == pytest.approx(volume(plate(bore)))
+            "breaks out" in told(higher)
+            if form == "pointed"
+            else volume(higher) == pytest.approx(volume(plate(bore)))
         )
-        assert volume(plate({**bore, "face": "plate/end", "y": "0 mm", "extent": "through"})) == pytest.approx(
-            16000 - PI * 1.4**2 * 4
-        )
+        assert volume(
+            plate({**bore, "face": "plate/end", "y": "0 mm", "extent": "through"})
+        ) == pytest.approx(16000 - PI * 1.4**2 * 4)
 
 
 class TestRepeating:
@@ -341,7 +446,13 @@ class TestRepeating:
             "omit": "column == 2 and row == 1",
         }
         assert volume(plate(self.BORE, grid)) == pytest.approx(16000 - 5 * self.ONE)
-        row = {"kind": "row", "name": "r", "of": "bore", "span": "100 mm", "omit": "number > 1 and number < r.count"}
+        row = {
+            "kind": "row",
+            "name": "r",
+            "of": "bore",
+            "span": "100 mm",
+            "omit": "number > 1 and number < r.count",
+        }
         assert volume(plate(self.BORE, row)) == pytest.approx(16000 - 2 * self.ONE)
         none = made(plate(self.BORE, {**row, "omit": "number > 0"}))
         assert none.whole
@@ -365,13 +476,18 @@ class TestRepeating:
 
     def test_along_a_half_circle(self):
         bow = drawn(
-            "bow", point("a", 30, 0), point("b", -30, 0), point("m", 0, 0, helper=True),
+            "bow",
+            point("a", 30, 0),
+            point("b", -30, 0),
+            point("m", 0, 0, helper=True),
             {"kind": "arc", "name": "k", "centre": "m", "start": "a", "end": "b"},
-        )  # fmt: skip
+        )
         peg = {
             "kind": "sketch",
             "name": "peg",
-            "shapes": [{"kind": "rectangle", "name": "e", "x": "30 mm", "width": "4 mm", "height": "2 mm"}],
+            "shapes": [
+                {"kind": "rectangle", "name": "e", "x": "30 mm", "width": "4 mm", "height": "2 mm"}
+            ],
         }
         up = {"kind": "extrude", "name": "pin", "sketch": "peg", "by": "5 mm"}
         trail = {"kind": "trail", "name": "pins", "of": "pin", "path": "bow", "count": "5"}
@@ -379,7 +495,11 @@ class TestRepeating:
         assert body.figures().volume == pytest.approx(5 * 40)
         # Turned with the curve: the middle one lies across, the last is the first one's image.
         assert body.figures().bounds == (pytest.approx((-32, -1, 0)), pytest.approx((32, 32, 5)))
-        found = made(design(bow, peg, up, {**trail, "how": "pitch", "pitch": "10 mm"}, sizes={"n": "pins.count"}))
+        found = made(
+            design(
+                bow, peg, up, {**trail, "how": "pitch", "pitch": "10 mm"}, sizes={"n": "pins.count"}
+            )
+        )
         assert found.sheet.cells["n"].wanted.value == 10  # 30π / 10 = 9.4: ten posts, nine gaps
 
 
@@ -389,26 +509,42 @@ class TestPartsOfParts:
         lift = {"kind": "move", "name": "up", "part": "lid", "z": "30 mm"}
         found = made(plate(step, lift, parts=[{"name": "part"}, {"name": "lid"}]))
         assert {n: b.figures().volume for n, b in found.bodies.items()} == {
-            "part": pytest.approx(70 * 40 * 4), "lid": pytest.approx(30 * 40 * 4)
-        }  # fmt: skip
+            "part": pytest.approx(70 * 40 * 4),
+            "lid": pytest.approx(30 * 40 * 4),
+        }
         assert found.bodies["lid"].figures().bounds[0] == pytest.approx((20, -20, 30))
         assert FaceName.read("saw/other/plate.side.edge.right") in found.bodies["lid"].names()
         for other, says in (("lid", "does not go through"), ("part", "No part is chosen")):
-            wrong = plate({**step, "at": "60 mm", "other": other}, parts=[{"name": "part"}, {"name": "lid"}])
+            wrong = plate(
+                {**step, "at": "60 mm", "other": other}, parts=[{"name": "part"}, {"name": "lid"}]
+            )
             assert says in told(wrong)
 
     def sized(self, *steps: dict) -> Design:
         up = {"kind": "extrude", "name": "cube", "sketch": "base", "by": "high"}
         sizes = {"wide": "40 mm", "high": "wide / 4"}
-        return design(square("base", "wide", "ground"), up, *steps, sizes=sizes, parts=("part", "small"))
+        return design(
+            square("base", "wide", "ground"), up, *steps, sizes=sizes, parts=("part", "small")
+        )
 
     def test_a_copy_with_another_size_follows_it_in_all_that_depends(self):
-        copy = {"kind": "copy", "name": "again", "other": "part", "part": "small", "x": "100 mm", "angle": "90 deg", "axis": "y",
-                "sizes": [{"size": "wide", "formula": "wide / 2"}]}  # fmt: skip
+        copy = {
+            "kind": "copy",
+            "name": "again",
+            "other": "part",
+            "part": "small",
+            "x": "100 mm",
+            "angle": "90 deg",
+            "axis": "y",
+            "sizes": [{"size": "wide", "formula": "wide / 2"}],
+        }
         found = made(self.sized(copy))
         assert found.bodies["part"].figures().volume == pytest.approx(40 * 40 * 10)
         assert found.bodies["small"].figures().volume == pytest.approx(20 * 20 * 5)
-        assert found.bodies["small"].figures().bounds == (pytest.approx((100, -10, -10)), pytest.approx((105, 10, 10)))
+        assert found.bodies["small"].figures().bounds == (
+            pytest.approx((100, -10, -10)),
+            pytest.approx((105, 10, 10)),
+        )
         wider = edits.set_formula(self.sized(copy), "wide", "60 mm")
         assert made(wider).bodies["small"].figures().volume == pytest.approx(30 * 30 * 7.5)
 
@@ -425,8 +561,10 @@ class TestPartsOfParts:
         assert found.bodies["part"].figures().volume == pytest.approx(2 * 16000)
         assert found.bodies["small"].figures().volume == pytest.approx(2 * 2000)
         for size, formula, says in (
-            ("wide", "0 mm", "With these sizes the part cannot be built"), ("wdie", "1 mm", "no size “wdie”"), ("", "1 mm", "No size"),
-        ):  # fmt: skip
+            ("wide", "0 mm", "With these sizes the part cannot be built"),
+            ("wdie", "1 mm", "no size “wdie”"),
+            ("", "1 mm", "No size"),
+        ):
             assert says in told(self.sized({**two, "sizes": [{"size": size, "formula": formula}]}))
 
     def test_renaming_a_size_reaches_the_copy(self):
@@ -451,26 +589,48 @@ class TestFaces:
         found = made(plate(bore, thicker)).bodies["part"]
         assert found.figures().volume == pytest.approx((4000 - PI * 16) * 6)
         assert found.frames[FaceName.read("plate/end")].origin[2] == pytest.approx(6)
-        wider = {"kind": "shift_faces", "name": "more", "faces": ["bore/wall"], "by": "1 mm", "to": "inwards"}
+        wider = {
+            "kind": "shift_faces",
+            "name": "more",
+            "faces": ["bore/wall"],
+            "by": "1 mm",
+            "to": "inwards",
+        }
         assert volume(plate(bore, wider)) == pytest.approx((4000 - PI * 25) * 4)
-        for by, to in (("5 mm", "outwards"), ("30 mm", "inwards")):  # past its own radius; beyond the plate's edge
+        # past its own radius; beyond the plate's edge
+        for by, to in (("5 mm", "outwards"), ("30 mm", "inwards")):
             assert "does not fit on these faces" in told(plate(bore, {**wider, "by": by, "to": to}))
 
     def test_a_wall_of_its_own(self):
-        box = [square("base", "40 mm", "ground"), {"kind": "extrude", "name": "box", "sketch": "base", "by": "10 mm"}]
-        shell = {"kind": "shell", "name": "hollow", "faces": ["box/end"], "wall": "1 mm",
-                 "walls": [{"faces": ["box/side/edge.right"], "wall": "3 mm"}]}  # fmt: skip
+        box = [
+            square("base", "40 mm", "ground"),
+            {"kind": "extrude", "name": "box", "sketch": "base", "by": "10 mm"},
+        ]
+        shell = {
+            "kind": "shell",
+            "name": "hollow",
+            "faces": ["box/end"],
+            "wall": "1 mm",
+            "walls": [{"faces": ["box/side/edge.right"], "wall": "3 mm"}],
+        }
         found = design(*box, shell)
         assert only(found).figures().volume == pytest.approx(16000 - 36 * 38 * 9)
         renamed = edits.rename_step_everywhere(found, "box", "crate")
         assert only(renamed).figures().volume == pytest.approx(16000 - 36 * 38 * 9)
 
     def test_faces_and_edges_of_all_that_a_shape_raised(self):
-        lean = {"kind": "draft", "name": "lean", "faces": ["plate/side/edge"], "angle": "10 deg", "hinge": "ground"}
+        lean = {
+            "kind": "draft",
+            "name": "lean",
+            "faces": ["plate/side/edge"],
+            "angle": "10 deg",
+            "hinge": "ground",
+        }
         t = 4 * math.tan(math.radians(10))
         top = (100 - 2 * t) * (40 - 2 * t)
         middle = (100 - t) * (40 - t)
-        assert volume(plate(lean)) == pytest.approx(4 / 6 * (4000 + 4 * middle + top))  # Simpson is exact here
+        # Simpson is exact here
+        assert volume(plate(lean)) == pytest.approx(4 / 6 * (4000 + 4 * middle + top))
         soft = {
             "kind": "fillet",
             "name": "soft",
@@ -478,15 +638,28 @@ class TestFaces:
             "edges": [{"how": "raised", "of": ["plate/side/edge"]}],
         }
         body = only(plate(soft))
-        assert len([n for n in body.solid().names if n.step == "soft"]) == 12 + 8  # every edge, and every corner
+        # every edge, and every corner
+        assert len([n for n in body.solid().names if n.step == "soft"]) == 12 + 8
 
 
 class TestMeasures:
     def test_centre_angle_radius_and_clearance(self):
-        bore = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "8 mm", "x": "10 mm"}
+        bore = {
+            "kind": "hole",
+            "name": "bore",
+            "face": "plate/end",
+            "diameter": "8 mm",
+            "x": "10 mm",
+        }
         reads = [
             {"kind": "measure", "name": "c", "what": "centre"},
-            {"kind": "measure", "name": "a", "what": "angle", "first": "plate/end", "second": "plate/side/edge.left"},
+            {
+                "kind": "measure",
+                "name": "a",
+                "what": "angle",
+                "first": "plate/end",
+                "second": "plate/side/edge.left",
+            },
             {"kind": "measure", "name": "r", "what": "radius", "first": "bore/wall"},
             {"kind": "copy", "name": "lid_copy", "other": "part", "part": "lid", "z": "7 mm"},
             {"kind": "measure", "name": "gap", "what": "clearance", "other": "lid"},
@@ -494,9 +667,13 @@ class TestMeasures:
         found = made(plate(bore, *reads, parts=[{"name": "part"}, {"name": "lid"}]))
         hole = PI * 16 * 4
         assert found.measured == {
-            "c.x": pytest.approx(-10 * hole / (16000 - hole)), "c.y": pytest.approx(0, abs=1e-9), "c.z": pytest.approx(2),
-            "a.value": pytest.approx(90), "r.value": pytest.approx(4), "gap.value": pytest.approx(3),
-        }  # fmt: skip
+            "c.x": pytest.approx(-10 * hole / (16000 - hole)),
+            "c.y": pytest.approx(0, abs=1e-9),
+            "c.z": pytest.approx(2),
+            "a.value": pytest.approx(90),
+            "r.value": pytest.approx(4),
+            "gap.value": pytest.approx(3),
+        }
         assert "has no one radius" in told(
             plate({"kind": "measure", "name": "r", "what": "radius", "first": "plate/end"})
         )

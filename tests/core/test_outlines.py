@@ -16,7 +16,9 @@ from schablone.core.sketch.offsetting import moved_outline
 def box(x0: float, y0: float, x1: float, y1: float, name: str = "box") -> list[Line]:
     corners = [(x0, y0), (x1, y0), (x1, y1), (x0, y1)]
     sides = ("bottom", "right", "top", "left")
-    return [Line(corners[k], corners[(k + 1) % 4], f"{name}.{side}") for k, side in enumerate(sides)]
+    return [
+        Line(corners[k], corners[(k + 1) % 4], f"{name}.{side}") for k, side in enumerate(sides)
+    ]
 
 
 def circle(x: float, y: float, r: float, name: str) -> Arc:
@@ -37,20 +39,28 @@ def test_two_circles_enclose_three_regions():
 
 
 def test_lines_that_stick_out_bound_nothing():
-    found = arrange([*box(0, 0, 10, 10), Line((5, -3), (5, 13), "through"), Line((20, 0), (30, 0), "apart")])
+    found = arrange(
+        [*box(0, 0, 10, 10), Line((5, -3), (5, 13), "through"), Line((20, 0), (30, 0), "apart")]
+    )
     assert sorted(found.regions([f])[0].area for f in found.faces) == pytest.approx([50, 50])
     assert found.left_out == ("apart",)
 
 
 def test_islands_in_lakes():
-    found = arrange([*box(0, 0, 100, 100, "a"), *box(10, 10, 90, 90, "b"), *box(20, 20, 80, 80, "c")])
+    found = arrange(
+        [*box(0, 0, 100, 100, "a"), *box(10, 10, 90, 90, "b"), *box(20, 20, 80, 80, "c")]
+    )
     assert sorted(face.depth for face in found.faces) == [0, 1, 2]
-    assert sum(r.area for r in found.regions(found.material())) == pytest.approx(100**2 - 80**2 + 60**2)
+    assert sum(r.area for r in found.regions(found.material())) == pytest.approx(
+        100**2 - 80**2 + 60**2
+    )
 
 
 def test_a_name_lasts_when_sizes_change_and_when_a_helper_line_comes():
     def drawn(width: float, *more: Line):
-        return arrange([*box(0, 0, width, 10), Line((width / 3, 0), (width / 3, 10), "wall"), *more])
+        return arrange(
+            [*box(0, 0, width, 10), Line((width / 3, 0), (width / 3, 10), "wall"), *more]
+        )
 
     before = drawn(30)
     left = before.at(5, 5)
@@ -66,7 +76,9 @@ def test_a_name_lasts_when_sizes_change_and_when_a_helper_line_comes():
 @given(st.floats(0.1, 0.9), st.floats(0.1, 0.9), st.floats(0.05, 3.0))
 def test_faces_fill_what_lies_around_them(x, y, turned):
     dx, dy = math.cos(turned), math.sin(turned)
-    through = Line((10 * x - 40 * dx, 10 * y - 40 * dy), (10 * x + 40 * dx, 10 * y + 40 * dy), "through")
+    through = Line(
+        (10 * x - 40 * dx, 10 * y - 40 * dy), (10 * x + 40 * dx, 10 * y + 40 * dy), "through"
+    )
     assert sum(areas([*box(0, 0, 10, 10), through])) == pytest.approx(100, abs=1e-6)
 
 
@@ -88,7 +100,9 @@ class TestMovedOutlines:
         # A box with a corner cut off by 1 mm: moved in by 4 mm the cut is gone, outwards it stays.
         corners = [(0, 0), (30, 0), (30, 19), (29, 20), (0, 20)]
         names = ("bottom", "right", "cut", "top", "left")
-        loop = Loop(tuple(Line(corners[k], corners[(k + 1) % 5], names[k]) for k in range(5)), "plate")
+        loop = Loop(
+            tuple(Line(corners[k], corners[(k + 1) % 5], names[k]) for k in range(5)), "plate"
+        )
         (inner,) = moved_outline(loop, -4.0)
         assert inner.area == pytest.approx(22 * 12)
         assert "cut" not in {c.name for c in inner.outer.curves}
@@ -110,15 +124,22 @@ class TestMovedOutlines:
             (20, 20),
             (0, 20),
         ]
-        loop = Loop(tuple(Line(corners[k], corners[(k + 1) % 12], f"s{k}") for k in range(12)), "dumbbell")
+        loop = Loop(
+            tuple(Line(corners[k], corners[(k + 1) % 12], f"s{k}") for k in range(12)), "dumbbell"
+        )
         found = moved_outline(loop, -3.0)
         assert [region.area for region in found] == pytest.approx([14 * 14, 14 * 14])
 
     def test_names_of_curves_stay(self):
-        slot = Loop((
-            Line((0, -5), (20, -5), "lower"), Arc((20, 0), 5, 5, -math.pi / 2, math.pi / 2, "right"),
-            Line((20, 5), (0, 5), "upper"), Arc((0, 0), 5, 5, math.pi / 2, 3 * math.pi / 2, "left"),
-        ), "slot")  # fmt: skip
+        slot = Loop(
+            (
+                Line((0, -5), (20, -5), "lower"),
+                Arc((20, 0), 5, 5, -math.pi / 2, math.pi / 2, "right"),
+                Line((20, 5), (0, 5), "upper"),
+                Arc((0, 0), 5, 5, math.pi / 2, 3 * math.pi / 2, "left"),
+            ),
+            "slot",
+        )
         for by in (2.0, -2.0):
             (moved,) = moved_outline(slot, by)
             assert {c.name for c in moved.outer.curves} == {"lower", "right", "upper", "left"}

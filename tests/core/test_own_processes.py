@@ -15,9 +15,12 @@ from schablone.core.prove import findings
 from schablone.core.publish.edition import make_edition, pieces_of, read_edition
 
 STUFF = Material(name="PETG", density=1.0)
-PRINTER = Process(name="Printer", material=STUFF, shrinkage_xy=1, hole_gain=-0.2, bed=(100, 100, 100))
+PRINTER = Process(
+    name="Printer", material=STUFF, shrinkage_xy=1, hole_gain=-0.2, bed=(100, 100, 100)
+)
 LASER = Process.model_validate(
-    {"name": "Laser", "kind": "laser or knife", "material": {"name": "ply", "density": 0.7}, "bed": (25, 25, 9),
+    {"name": "Laser", "kind": "laser or knife", "material": {"name": "ply", "density": 0.7},
+     "bed": (25, 25, 9),
      "kerfs": [{"thickness": 3, "kerf": 0.2}]}
 )  # fmt: skip
 
@@ -25,23 +28,48 @@ LASER = Process.model_validate(
 def box_with_lid(lid: str = "Laser") -> Design:
     """A block and a lid, each as wide as ``wide``, with a hole for a pin of ``pin``."""
     steps: list[dict] = []
-    for part, height, corrected in (("box", "10 mm", "inside(pin)"), ("lid", "3 mm", "inside(pin)")):
+    for part, height, corrected in (
+        ("box", "10 mm", "inside(pin)"),
+        ("lid", "3 mm", "inside(pin)"),
+    ):
         shape = {"kind": "rectangle", "name": "edge", "width": "wide", "height": "wide"}
         steps += [
             {"kind": "sketch", "name": f"{part}_outline", "shapes": [shape]},
-            {"kind": "extrude", "name": f"{part}_plate", "sketch": f"{part}_outline", "by": height, "part": part},
-            {"kind": "hole", "name": f"{part}_hole", "face": f"{part}_plate/end", "diameter": corrected},
+            {
+                "kind": "extrude",
+                "name": f"{part}_plate",
+                "sketch": f"{part}_outline",
+                "by": height,
+                "part": part,
+            },
+            {
+                "kind": "hole",
+                "name": f"{part}_hole",
+                "face": f"{part}_plate/end",
+                "diameter": corrected,
+            },
         ]
-    sizes = [{"name": "wide", "formula": "20 mm", "low": "10 mm", "high": "90 mm"}, {"name": "pin", "formula": "5 mm"}]
+    sizes = [
+        {"name": "wide", "formula": "20 mm", "low": "10 mm", "high": "90 mm"},
+        {"name": "pin", "formula": "5 mm"},
+    ]
     return Design.model_validate(
-        {"sizes": sizes, "steps": steps, "parts": [{"name": "box"}, {"name": "lid", "process": lid}], "process": "Printer",
-         "publish": {"adjust": [{"size": "wide"}], "author": "A"}}
-    )  # fmt: skip
+        {
+            "sizes": sizes,
+            "steps": steps,
+            "parts": [{"name": "box"}, {"name": "lid", "process": lid}],
+            "process": "Printer",
+            "publish": {"adjust": [{"size": "wide"}], "author": "A"},
+        }
+    )
 
 
 def widths(design: Design, lens: str, known: tuple[Process, ...] = (LASER,)) -> tuple[float, float]:
     built = rebuild(design, design.seen(lens, PRINTER, known))
-    return tuple(built.figures[part].bounds[1][0] - built.figures[part].bounds[0][0] for part in ("box", "lid"))
+    return tuple(
+        built.figures[part].bounds[1][0] - built.figures[part].bounds[0][0]
+        for part in ("box", "lid")
+    )
 
 
 def test_each_part_is_sent_as_its_own_machine_needs_it():
@@ -75,14 +103,18 @@ def test_the_table_has_a_row_for_each_machine_that_acts_on_a_size():
     rows = lens_table(design, measures_of(design, built), PRINTER, built.sheet, machines_of(built))
     told = {(row.name, row.process.name): row.sent.value for row in rows}
     assert told == {
-        ("wide", "Printer"): pytest.approx(20 / 0.99), ("wide", "Laser"): pytest.approx(20.2),
-        ("pin", "Printer"): pytest.approx(5.2 / 0.99), ("pin", "Laser"): pytest.approx(4.8),
-    }  # fmt: skip
+        ("wide", "Printer"): pytest.approx(20 / 0.99),
+        ("wide", "Laser"): pytest.approx(20.2),
+        ("pin", "Printer"): pytest.approx(5.2 / 0.99),
+        ("pin", "Laser"): pytest.approx(4.8),
+    }
 
 
 def test_beds_are_looked_at_part_by_part():
     design = box_with_lid()
-    wide = design.model_copy(update={"sizes": (design.sizes[0].with_(formula="40 mm"), design.sizes[1])})
+    wide = design.model_copy(
+        update={"sizes": (design.sizes[0].with_(formula="40 mm"), design.sizes[1])}
+    )
     built = rebuild(wide, wide.seen("wanted", PRINTER, [LASER]))
     beds = {f.name: (f.holds, f.place) for f in findings(wide, built) if "bed" in f.name}
     assert beds["Fits on the bed of Printer"] == (True, "")
@@ -93,7 +125,9 @@ def test_files_hold_the_parts_that_their_machines_make():
     design = box_with_lid()
     built = rebuild(design, design.seen("sent", PRINTER, [LASER]))
     assert [piece.title for piece in pieces_of(design, built, ".dxf")] == ["lid"]
-    assert [(piece.title, piece.material) for piece in pieces_of(design, built, ".3mf")] == [("box", "PETG")]
+    assert [(piece.title, piece.material) for piece in pieces_of(design, built, ".3mf")] == [
+        ("box", "PETG")
+    ]
     assert [piece.material for piece in pieces_of(design, built, ".step")] == ["PETG", "ply"]
 
 

@@ -1,4 +1,5 @@
-"""Whole patches of free surfaces measured in one go, against the kernel's own integration and search."""
+"""Whole patches of free surfaces measured in one go, against the kernel's own integration and
+search."""
 
 from __future__ import annotations
 
@@ -20,14 +21,27 @@ from schablone.core.kernel.occ.patch import patch_of
 from schablone.core.process import View, neutral
 
 
-def wire(radius: float, rise: float, turns: float, across: float, *more: dict[str, object]) -> Solid:
+def wire(
+    radius: float, rise: float, turns: float, across: float, *more: dict[str, object]
+) -> Solid:
     path = {
         "x": f"{radius!r} mm * cos(turned)",
         "y": f"{radius!r} mm * sin(turned)",
         "z": f"{rise!r} mm * turned / (1 turn)",
     }
-    steps = [{"kind": "sweep", "name": "wire", "wire": f"{across!r} mm", "last": f"{turns!r} turn", **path}, *more]
-    found = rebuild(Design.model_validate({"name": "wire", "steps": steps}), View("wanted", neutral()))
+    steps = [
+        {
+            "kind": "sweep",
+            "name": "wire",
+            "wire": f"{across!r} mm",
+            "last": f"{turns!r} turn",
+            **path,
+        },
+        *more,
+    ]
+    found = rebuild(
+        Design.model_validate({"name": "wire", "steps": steps}), View("wanted", neutral())
+    )
     assert found.whole, found.problems
     return found.bodies["part"].solid()
 
@@ -47,7 +61,10 @@ def by_kernel(solid: Solid) -> tuple[float, float, list[float]]:
 @settings(max_examples=12, deadline=None)
 def test_they_come_to_what_the_kernel_comes_to(radius, rise, turns, across) -> None:
     solid = wire(radius, rise, turns, across)
-    assert sum(patch_of(TopoDS.Face_s(face)) is not None for face in solid.faces()) == len(solid.names) - 2
+    assert (
+        sum(patch_of(TopoDS.Face_s(face)) is not None for face in solid.faces())
+        == len(solid.names) - 2
+    )
     volume, area, places = by_kernel(solid)
     assert solid.volume == pytest.approx(volume, rel=1e-6)
     assert solid.figures.area == pytest.approx(area, rel=1e-6)
@@ -68,5 +85,10 @@ def test_what_is_cut_off_is_left_to_the_kernel() -> None:
     assert any(whole)
     assert not all(whole)
     volume, area, places = by_kernel(solid)
-    assert (solid.volume, solid.figures.area) == (pytest.approx(volume, rel=1e-6), pytest.approx(area, rel=1e-6))
-    assert [*solid.figures.bounds[0], *solid.figures.bounds[1]] == pytest.approx(places[:6], abs=2e-5)
+    assert (solid.volume, solid.figures.area) == (
+        pytest.approx(volume, rel=1e-6),
+        pytest.approx(area, rel=1e-6),
+    )
+    assert [*solid.figures.bounds[0], *solid.figures.bounds[1]] == pytest.approx(
+        places[:6], abs=2e-5
+    )

@@ -17,11 +17,15 @@ from tests.conftest import plate
 
 def table(design: Design, process: Process) -> dict:
     built = rebuild(design, design.seen("wanted", process))
-    return {row.name: row for row in lens_table(design, measures_of(design, built), process, built.sheet)}
+    return {
+        row.name: row
+        for row in lens_table(design, measures_of(design, built), process, built.sheet)
+    }
 
 
 def test_sizes_by_lens_of_the_slide(slide: Design, amsel: Process) -> None:
-    """Shrinkage 0.3 % in x and y, 0.15 % in z; holes −0.18 mm, outsides +0.06 mm; sliding fit 0.2 mm."""
+    """Shrinkage 0.3 % in x and y, 0.15 % in z; holes −0.18 mm, outsides +0.06 mm; sliding fit 0.2
+    mm."""
     rows = table(slide, amsel)
     closed = {
         "width": (372.0, (372 - 0.06) / 0.997, 372.0),
@@ -61,22 +65,39 @@ def test_the_table_agrees_with_the_part(slide: Design, amsel: Process, build) ->
         low, high = built.bodies["slide"].figures().bounds
         for axis, name in enumerate(("width", "height", "board")):
             assert high[axis] - low[axis] == pytest.approx(shown[name].value, abs=1e-9)
-        bores = [hole for hole in built.bodies["slide"].prisms[0].region.holes if hole.bounds()[1] > 0]
+        bores = [
+            hole for hole in built.bodies["slide"].prisms[0].region.holes if hole.bounds()[1] > 0
+        ]
         x0, _, x1, _ = bores[0].bounds()
         assert x1 - x0 == pytest.approx(shown["dowel_hole"].value, abs=1e-9)
 
 
 def test_axes_follow_the_plane_that_a_sketch_lies_on() -> None:
     steps = [
-        {"kind": "sketch", "name": "upright", "plane": "front", "shapes": [
-            {"kind": "rectangle", "name": "r", "width": "w", "height": "h"}]},
+        {
+            "kind": "sketch",
+            "name": "upright",
+            "plane": "front",
+            "shapes": [{"kind": "rectangle", "name": "r", "width": "w", "height": "h"}],
+        },
         {"kind": "extrude", "name": "wall", "sketch": "upright", "by": "t"},
-        {"kind": "hole", "name": "bore", "face": "wall/end", "diameter": "6 mm", "x": "hx", "y": "hy"},
-    ]  # fmt: skip
+        {
+            "kind": "hole",
+            "name": "bore",
+            "face": "wall/end",
+            "diameter": "6 mm",
+            "x": "hx",
+            "y": "hy",
+        },
+    ]
     sizes = {"w": "30 mm", "h": "20 mm", "t": "3 mm", "hx": "1 mm", "hy": "2 mm", "unused": "2 * w"}
-    design = Design.model_validate({"steps": steps, "sizes": [{"name": n, "formula": f} for n, f in sizes.items()]})
+    design = Design.model_validate(
+        {"steps": steps, "sizes": [{"name": n, "formula": f} for n, f in sizes.items()]}
+    )
     built = rebuild(design, View("wanted", neutral()))
-    found = {name: measures[0].correction for name, measures in measures_of(design, built).of.items()}
+    found = {
+        name: measures[0].correction for name, measures in measures_of(design, built).of.items()
+    }
     assert found["w"].axes == found["t"].axes == found["hx"].axes == {"xy"}
     assert found["h"].axes == found["hy"].axes == {"z"}
     assert found["w"].side == "outside"
@@ -129,11 +150,19 @@ def test_files_that_are_no_process_are_told(tmp_path) -> None:
         read_process(broken)
 
 
-def test_the_same_design_comes_out_with_the_same_fit_on_another_machine(slide: Design, build) -> None:
-    """What is drawn differs from machine to machine; hole minus dowel is the machine's own sliding fit."""
+def test_the_same_design_comes_out_with_the_same_fit_on_another_machine(
+    slide: Design, build
+) -> None:
+    """What is drawn differs from machine to machine; hole minus dowel is the machine's own sliding
+    fit."""
     for process in shipped_processes()[:3]:
-        assert table(slide, process)["dowel_hole"].expected.value - 6.0 == pytest.approx(process.fits.sliding)
-    drawn = {build(slide, process, "sent").bodies["slide"].figures().volume for process in shipped_processes()[:3]}
+        assert table(slide, process)["dowel_hole"].expected.value - 6.0 == pytest.approx(
+            process.fits.sliding
+        )
+    drawn = {
+        build(slide, process, "sent").bodies["slide"].figures().volume
+        for process in shipped_processes()[:3]
+    }
     assert len(drawn) == 3
 
 

@@ -1,4 +1,5 @@
-"""The reader of formulas against the grammar: the same trees with the same places, or the same words at the same marks."""
+"""The reader of formulas against the grammar: the same trees with the same places, or the same
+words at the same marks."""
 
 from __future__ import annotations
 
@@ -31,14 +32,97 @@ PIECES = [
         "½",
         "①",
     ],
-    *["a", "b", "width", "wall_2", "é", "iffy", "andy", "sum", "product", "max", "m²", "g/cm³", "a²", "a.b", "×2"],
-    *["if", "then", "else", "and", "or", "not", "in", "f(a, b)", "sum(i in 1..3: i)", 'from_row(d, "H")', "(a)"],
-    *["+", "-", "−", "*", "/", "·", "×", "÷", "^", "²", "³", "(", ")", "(", ")", ",", ".", "..", ":", "!", "$"],
-    *["=", "==", "<", "<=", ">", "≥", "≠", "!=", '"x"', "“y z”", '"', "#c", "#c\n", "\n", "\t", " ", " ", " "],
+    *[
+        "a",
+        "b",
+        "width",
+        "wall_2",
+        "é",
+        "iffy",
+        "andy",
+        "sum",
+        "product",
+        "max",
+        "m²",
+        "g/cm³",
+        "a²",
+        "a.b",
+        "×2",
+    ],
+    *[
+        "if",
+        "then",
+        "else",
+        "and",
+        "or",
+        "not",
+        "in",
+        "f(a, b)",
+        "sum(i in 1..3: i)",
+        'from_row(d, "H")',
+        "(a)",
+    ],
+    *[
+        "+",
+        "-",
+        "−",
+        "*",
+        "/",
+        "·",
+        "×",
+        "÷",
+        "^",
+        "²",
+        "³",
+        "(",
+        ")",
+        "(",
+        ")",
+        ",",
+        ".",
+        "..",
+        ":",
+        "!",
+        "$",
+    ],
+    *[
+        "=",
+        "==",
+        "<",
+        "<=",
+        ">",
+        "≥",
+        "≠",
+        "!=",
+        '"x"',
+        "“y z”",
+        '"',
+        "#c",
+        "#c\n",
+        "\n",
+        "\t",
+        " ",
+        " ",
+        " ",
+    ],
 ]
-LEAVES = ["1", "2.5", "3 mm", "3mm", ".5", "3/16 in", "1 3/4 in", "30°", "a", "width", "p.count", "i"]
+LEAVES = [
+    "1",
+    "2.5",
+    "3 mm",
+    "3mm",
+    ".5",
+    "3/16 in",
+    "1 3/4 in",
+    "30°",
+    "a",
+    "width",
+    "p.count",
+    "i",
+]
 
-#: After the first name in a call the grammar takes one point of two by itself, and marks the second.
+#: After the first name in a call the grammar takes one point of two by itself, and marks the
+#: second.
 TOO_SOON = re.compile(r"\((?:\s|#c\n)*[^\W\d²³][^\W²³]*(?:\s|#c\n)*\.\.")
 
 
@@ -68,7 +152,9 @@ def a_text(dice: random.Random) -> str:
     if dice.random() < 0.5:
         text = a_formula(dice, 4)[:300]
     else:
-        text = "".join(dice.choice(PIECES) + dice.choice(["", " "]) for _ in range(dice.randrange(1, 12)))
+        text = "".join(
+            dice.choice(PIECES) + dice.choice(["", " "]) for _ in range(dice.randrange(1, 12))
+        )
     slips = list(text)
     for _ in range(dice.choice([0, 0, 0, 2])):
         slips[dice.randrange(len(slips))] = dice.choice(["", "(", ")", " ", ".", "1", "a", ","])
@@ -95,7 +181,10 @@ def same_for(seed: int, count: int) -> None:
         mine = read_by(parse, text)
         if TOO_SOON.search(text):
             continue
-        if not text.strip() or mine[0] in ("The formula is nested too deeply.", "The formula is too long a chain."):
+        if not text.strip() or mine[0] in (
+            "The formula is nested too deeply.",
+            "The formula is too long a chain.",
+        ):
             continue
         assert mine == read_by(by_grammar, text), text
         read += not isinstance(mine[0], str)
@@ -112,7 +201,9 @@ def test_so_are_a_hundred_thousand(seed: int) -> None:
     same_for(seed, 5000)
 
 
-@pytest.mark.parametrize("deep", ["(" * 58 + "1" + ")" * 58, "if a then " * 58 + "1" + " else 2" * 58, "-" * 58 + "1"])
+@pytest.mark.parametrize(
+    "deep", ["(" * 58 + "1" + ")" * 58, "if a then " * 58 + "1" + " else 2" * 58, "-" * 58 + "1"]
+)
 def test_deep_formulas_are_read(deep: str) -> None:
     assert parse(deep) == by_grammar(deep)
 

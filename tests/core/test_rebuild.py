@@ -26,7 +26,8 @@ def test_the_slide_has_as_many_passages_as_fit_at_every_width(tenths: int) -> No
     assert built.sheet.cells["passages"].wanted.value == count
     assert built.sheet.cells["passage_row.margin"].wanted.value == pytest.approx(left)
     assert built.sheet.cells["left_over"].wanted.value == pytest.approx(left - 14)
-    (prism,) = built.bodies["slide"].prisms  # no boolean, so the cost grows with the count and no faster
+    # no boolean, so the cost grows with the count and no faster
+    (prism,) = built.bodies["slide"].prisms
     assert len(prism.region.holes) == count + 2
     xs = sorted(hole.bounds()[0] for hole in prism.region.holes if hole.bounds()[1] < 0)
     assert xs[0] + width / 2 == pytest.approx(left)
@@ -76,14 +77,21 @@ def test_what_is_not_corrected_is_expected_to_be_off(amsel: Process, build) -> N
 
 @settings(max_examples=40)
 @given(
-    st.floats(-1, 3), st.floats(-1, 3), st.floats(-0.6, 0.4), st.floats(-0.4, 0.6), st.floats(50, 590), st.booleans()
+    st.floats(-1, 3),
+    st.floats(-1, 3),
+    st.floats(-0.6, 0.4),
+    st.floats(-0.4, 0.6),
+    st.floats(50, 590),
+    st.booleans(),
 )
 def test_expected_is_wanted_where_everything_is_corrected(
     xy: float, z: float, hole: float, peg: float, width: float, small: bool
 ) -> None:
     process = neutral().with_(shrinkage_xy=xy, shrinkage_z=z, hole_gain=hole, peg_gain=peg)
     given = {"width": f"{width:.6f} mm", "dowel": "4 mm" if small else "8 mm"}
-    wanted, expected = (rebuild(_SLIDE, View(lens, process), given=given) for lens in ("wanted", "expected"))
+    wanted, expected = (
+        rebuild(_SLIDE, View(lens, process), given=given) for lens in ("wanted", "expected")
+    )
     assert expected.whole
     a, b = wanted.bodies["slide"].prisms[0], expected.bodies["slide"].prisms[0]
     for one, other in zip(a.region.loops, b.region.loops, strict=True):
@@ -118,18 +126,68 @@ def row(**fields: str) -> dict:
         ([hole(), row(how="count", count="2.5")], {}, ("step", "line"), "whole number"),
         ([hole(), row(pitch="0 mm")], {}, ("step", "line"), "pitch is 0 mm"),
         ([hole(), row(pitch="0.001 mm")], {}, ("step", "line"), "5,000 are the most"),
-        ([hole(), row(how="spaced", margin="80 mm")], {}, ("step", "line"), "margins leave no room"),
+        (
+            [hole(), row(how="spaced", margin="80 mm")],
+            {},
+            ("step", "line"),
+            "margins leave no room",
+        ),
         ([hole(), row(margin="-4 mm")], {}, ("step", "line"), "must not be negative"),
         ([hole(), row(of="bored")], {}, ("step", "line"), "not there to be repeated"),
-        ([{"kind": "extrude", "name": "lid", "sketch": "nothing"}], {}, ("step", "lid"), "no sketch “nothing”"),
-        ([{"kind": "extrude", "name": "lid", "sketch": "outline", "by": "0 mm"}], {}, ("step", "lid"), "must be above zero"),
-        ([{"kind": "extrude", "name": "lid", "sketch": "outline", "part": "nix"}], {}, ("step", "lid"), "no part “nix”"),
-        ([{"kind": "extrude", "name": "x", "sketch": "outline", "shapes": ["oval"]}], {}, ("step", "x"), "no shape “oval”"),
-        ([{"kind": "extrude", "name": "x", "sketch": "outline", "mode": "cut", "extent": "through"}], {}, ("step", "x"), "nothing would be left"),
+        (
+            [{"kind": "extrude", "name": "lid", "sketch": "nothing"}],
+            {},
+            ("step", "lid"),
+            "no sketch “nothing”",
+        ),
+        (
+            [{"kind": "extrude", "name": "lid", "sketch": "outline", "by": "0 mm"}],
+            {},
+            ("step", "lid"),
+            "must be above zero",
+        ),
+        (
+            [{"kind": "extrude", "name": "lid", "sketch": "outline", "part": "nix"}],
+            {},
+            ("step", "lid"),
+            "no part “nix”",
+        ),
+        (
+            [{"kind": "extrude", "name": "x", "sketch": "outline", "shapes": ["oval"]}],
+            {},
+            ("step", "x"),
+            "no shape “oval”",
+        ),
+        (
+            [
+                {
+                    "kind": "extrude",
+                    "name": "x",
+                    "sketch": "outline",
+                    "mode": "cut",
+                    "extent": "through",
+                }
+            ],
+            {},
+            ("step", "x"),
+            "nothing would be left",
+        ),
         ([{"kind": "sketch", "name": "empty"}], {}, ("step", "empty"), "sketch is empty"),
-        ([{"kind": "sketch", "name": "s", "plane": "nowhere", "shapes": [{"kind": "circle", "name": "c"}]}], {}, ("step", "s"), "No face is chosen"),
+        (
+            [
+                {
+                    "kind": "sketch",
+                    "name": "s",
+                    "plane": "nowhere",
+                    "shapes": [{"kind": "circle", "name": "c"}],
+                }
+            ],
+            {},
+            ("step", "s"),
+            "No face is chosen",
+        ),
     ],
-)  # fmt: skip
+)
 def test_what_is_wrong_is_told_where_it_is(steps, sizes, where, says: str, build) -> None:
     built = build(plate(*steps, sizes=sizes))
     problems = [problem for problem in built.problems if (problem.area, problem.name) == where]
@@ -160,7 +218,9 @@ def test_steps_can_be_switched_off_and_made_on_a_condition(build) -> None:
     conditional = edit.change_step(design, "line", "when", "n > 5")
     assert build(conditional).bodies["part"].figures().volume == pytest.approx(full - one)
     assert build(conditional).steps["line"].state == "left out"
-    assert build(conditional, n="6").bodies["part"].figures().volume == pytest.approx(full - 3 * one)
+    assert build(conditional, n="6").bodies["part"].figures().volume == pytest.approx(
+        full - 3 * one
+    )
     seedless = edit.change_step(design, "bore", "on", False)
     assert build(seedless).whole
     assert build(seedless).bodies["part"].figures().volume == pytest.approx(full)
@@ -170,18 +230,38 @@ def test_rows_of_rows_and_of_extrusions(build) -> None:
     grid = plate(
         hole(diameter="2 mm"),
         row(how="count", count="4", margin="20 mm"),
-        {"kind": "row", "name": "lines", "of": "line", "along": "y", "how": "count", "count": "3", "span": "40 mm"},
+        {
+            "kind": "row",
+            "name": "lines",
+            "of": "line",
+            "along": "y",
+            "how": "count",
+            "count": "3",
+            "span": "40 mm",
+        },
     )
     built = build(grid)
     assert built.whole
     assert built.bodies["part"].figures().volume == pytest.approx(16000 - 12 * math.pi * 4)
     assert "wall of bore 3.4" in {name.words() for name in built.bodies["part"].names()}
     ribs = plate(
-        {"kind": "sketch", "name": "rib_outline", "plane": "plate/end", "shapes": [
-            {"kind": "rectangle", "name": "rib", "width": "3 mm", "height": "30 mm"}]},
+        {
+            "kind": "sketch",
+            "name": "rib_outline",
+            "plane": "plate/end",
+            "shapes": [{"kind": "rectangle", "name": "rib", "width": "3 mm", "height": "30 mm"}],
+        },
         {"kind": "extrude", "name": "rib", "sketch": "rib_outline", "by": "6 mm"},
-        {"kind": "row", "name": "ribs", "of": "rib", "how": "spaced", "span": "100 mm", "pitch": "20 mm", "item": "3 mm"},
-    )  # fmt: skip
+        {
+            "kind": "row",
+            "name": "ribs",
+            "of": "rib",
+            "how": "spaced",
+            "span": "100 mm",
+            "pitch": "20 mm",
+            "item": "3 mm",
+        },
+    )
     built = build(ribs)
     # (100 − 2·10 − 3) / 20 = 3.85, so 4 gaps and 5 ribs.
     assert built.sheet.cells["ribs.count"].wanted.value == 5
@@ -192,12 +272,26 @@ def test_rows_of_rows_and_of_extrusions(build) -> None:
 def test_holes_to_a_depth_and_from_every_side(build) -> None:
     steps = [
         hole(extent="depth", depth="3 mm", diameter="6 mm"),
-        {**hole(face="plate/start", x="20 mm", extent="depth", depth="1 mm", diameter="6 mm"), "name": "below"},
-        {**hole(face="plate/side/edge.left", y="2 mm", extent="depth", depth="10 mm", diameter="2 mm"), "name": "left"},
+        {
+            **hole(face="plate/start", x="20 mm", extent="depth", depth="1 mm", diameter="6 mm"),
+            "name": "below",
+        },
+        {
+            **hole(
+                face="plate/side/edge.left",
+                y="2 mm",
+                extent="depth",
+                depth="10 mm",
+                diameter="2 mm",
+            ),
+            "name": "left",
+        },
     ]
     built = build(plate(*steps))
     assert built.whole, built.problems
-    assert built.bodies["part"].figures().volume == pytest.approx(16000 - math.pi * (9 * 3 + 9 * 1 + 1 * 10), rel=1e-9)
+    assert built.bodies["part"].figures().volume == pytest.approx(
+        16000 - math.pi * (9 * 3 + 9 * 1 + 1 * 10), rel=1e-9
+    )
     low, high = built.bodies["part"].figures().bounds
     assert (low, high) == (pytest.approx((-50, -20, 0)), pytest.approx((50, 20, 4)))
 
@@ -208,13 +302,24 @@ def test_a_face_of_a_switched_off_step_is_missed_in_words(build) -> None:
 
 
 def test_a_name_on_a_face_stays_on_it_when_the_design_changes(build) -> None:
-    """The dowel holes stay in the top, at the same distance from its edges, whatever is put in before them."""
+    """The dowel holes stay in the top, at the same distance from its edges, whatever is put in
+    before them."""
     design = _SLIDE
-    extra = {"kind": "hole", "name": "peep", "face": "plate/end", "diameter": "3 mm", "y": "height/2 - 8 mm"}
+    extra = {
+        "kind": "hole",
+        "name": "peep",
+        "face": "plate/end",
+        "diameter": "3 mm",
+        "y": "height/2 - 8 mm",
+    }
     wider = Design.model_validate(
         {
             **design.model_dump(),
-            "steps": [*[s.model_dump() for s in design.steps[:2]], extra, *[s.model_dump() for s in design.steps[2:]]],
+            "steps": [
+                *[s.model_dump() for s in design.steps[:2]],
+                extra,
+                *[s.model_dump() for s in design.steps[2:]],
+            ],
         }
     )
     for found in (build(design, width="500 mm"), build(wider, width="500 mm")):

@@ -26,7 +26,15 @@ def test_order_of_the_entries_does_not_matter() -> None:
 
 
 def test_a_cycle_is_reported_as_the_loop_of_names() -> None:
-    found = evaluate([Entry("a", "b + 1 mm"), Entry("b", "c"), Entry("c", "a"), Entry("d", "a"), Entry("e", "1 mm")])
+    found = evaluate(
+        [
+            Entry("a", "b + 1 mm"),
+            Entry("b", "c"),
+            Entry("c", "a"),
+            Entry("d", "a"),
+            Entry("e", "1 mm"),
+        ]
+    )
     loops = [problem for problem in found.problems if "circle" in problem.what]
     assert {problem.name for problem in loops} == {"a", "b", "c"}
     assert "a → b → c → a" in loops[0].what
@@ -50,8 +58,16 @@ def test_a_formula_of_itself_is_a_cycle() -> None:
         ("60 mm", "refuse", 60.0, "", None),
     ],
 )
-def test_limits_hold_or_refuse(formula: str, policy: str, value: float, held: str, severity: str) -> None:
-    found = evaluate([Entry("w", formula, Limits("10 mm", "top", policy)), Entry("top", "60 mm"), Entry("u", "w")])
+def test_limits_hold_or_refuse(
+    formula: str, policy: str, value: float, held: str, severity: str
+) -> None:
+    found = evaluate(
+        [
+            Entry("w", formula, Limits("10 mm", "top", policy)),
+            Entry("top", "60 mm"),
+            Entry("u", "w"),
+        ]
+    )
     if value is None:
         assert "w" not in found.cells
         assert "waits for “w”" in found.problems[-1].what
@@ -110,7 +126,9 @@ def test_a_chain_of_a_thousand_is_no_trouble() -> None:
 
 
 @given(st.integers(1, 6000), st.integers(1, 300), st.integers(0, 100), st.integers(0, 300))
-def test_most_that_fit_fit_and_one_more_does_not(span: int, item: int, gap: int, margin: int) -> None:
+def test_most_that_fit_fit_and_one_more_does_not(
+    span: int, item: int, gap: int, margin: int
+) -> None:
     """In tenths of a millimetre, so that the oracle can count in whole numbers."""
     found = fitting.most_that_fit(span / 10, item / 10, gap / 10, margin / 10)
     n = int(found.count)
@@ -140,7 +158,16 @@ def test_pieces_and_gaps_fill_the_span(count: int, gap: int, span: int) -> None:
 
 @given(st.lists(st.tuples(st.integers(0, 7), st.integers(0, 9)), min_size=1, max_size=12))
 def test_edit_by_edit_gives_the_same_as_all_at_once(changes: list[tuple[int, int]]) -> None:
-    formulas = ["2 mm", "a0 * 2", "a1 + a0", "if a2 > 20 mm then a1 else a0", "a9", "a3 + a6", "a5 * 2", "row.n * a0"]
+    formulas = [
+        "2 mm",
+        "a0 * 2",
+        "a1 + a0",
+        "if a2 > 20 mm then a1 else a0",
+        "a9",
+        "a3 + a6",
+        "a5 * 2",
+        "row.n * a0",
+    ]
     entries = [Entry(f"a{i}", text, Limits("", "400 mm")) for i, text in enumerate(formulas)]
     working = Working("row", {"x": "a2"}, {}, {"n": COUNT}, lambda values: {"n": values["x"] // 3})
     kept = evaluate(entries, [working])
@@ -162,7 +189,13 @@ def test_edit_by_edit_gives_the_same_as_all_at_once(changes: list[tuple[int, int
 
 
 def test_a_stated_kind_refuses_formulas_of_another() -> None:
-    found = evaluate([Entry("turns", "(free - 2*board)", kind=COUNT), Entry("free", "80 mm"), Entry("board", "4 mm")])
+    found = evaluate(
+        [
+            Entry("turns", "(free - 2*board)", kind=COUNT),
+            Entry("free", "80 mm"),
+            Entry("board", "4 mm"),
+        ]
+    )
     (problem,) = found.problems
     assert problem.what == "“(free - 2*board)” is a length, a count is wanted."
     assert "Divide it by a length" in problem.hint

@@ -1,4 +1,5 @@
-"""The size report: what is sent and expected on machines of every kind, against tolerances, fits and classes."""
+"""The size report: what is sent and expected on machines of every kind, against tolerances, fits
+and classes."""
 
 from __future__ import annotations
 
@@ -31,7 +32,8 @@ def lines_of(design: Design, machine: Process, memory: Memory | None = None) -> 
 
 #: A machine that is known to a tenth of a micrometre.
 FIGURES = (
-    "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "opening_gain", "peg_gain", "peg_small", "length_gain", "height_gain",
+    "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "opening_gain", "peg_gain",
+    "peg_small", "length_gain", "height_gain",
     "x_and_y", "kerf", "inside",
 )  # fmt: skip
 _ROWS = {"names": FIGURES, "rows": tuple((1e-10,) * len(FIGURES) for _ in FIGURES)}
@@ -40,7 +42,9 @@ SURE = {"mean": _ROWS, "days": _ROWS, "noise": dict.fromkeys(("round", "straight
 
 def measured(noise: float = 1e-4, **more: object) -> Process:
     """A printer that was measured to death."""
-    return printer(**more, spread={**SURE, "noise": dict.fromkeys(("round", "straight", "height"), noise)})
+    return printer(
+        **more, spread={**SURE, "noise": dict.fromkeys(("round", "straight", "height"), noise)}
+    )
 
 
 def report(formula: str, machine: Process, **more: object) -> SizeLine:
@@ -74,14 +78,17 @@ def test_a_slot_comes_out_as_wanted_and_a_round_hole_drawn_as_one_does_not():
     window = {"kind": "rectangle", "name": "r", "width": "bore", "height": "20 mm"}
     cut = {"kind": "extrude", "name": "slot", "sketch": "s", "mode": "cut", "extent": "through"}
     design = plate(
-        {"kind": "sketch", "name": "s", "shapes": [window]}, cut,
+        {"kind": "sketch", "name": "s", "shapes": [window]},
+        cut,
         sizes={"pin": "6 mm", "bore": "slot_for(pin, loose)"},
-    )  # fmt: skip
+    )
     slot = next(line for line in lines_of(design, machine) if line.row.name == "bore")
     assert slot.row.expected.value == pytest.approx(6.5, abs=1e-9)
     assert slot.verdict == "holds"
     # A round hole closes by 0.2 / 6.8 more than the slot that it was reckoned as.
-    assert report("slot_for(pin, loose)", machine).row.expected.value == pytest.approx(6.5 - 0.2 / 6.8)
+    assert report("slot_for(pin, loose)", machine).row.expected.value == pytest.approx(
+        6.5 - 0.2 / 6.8
+    )
 
 
 def test_both_halves_of_a_shared_fit_leave_its_gap_between_them():
@@ -93,7 +100,9 @@ def test_both_halves_of_a_shared_fit_leave_its_gap_between_them():
 
 def test_slots_close_by_the_constant_only():
     machine = printer(hole_gain=-0.3, hole_small=-0.2)
-    cells = sheet_of(plate(sizes={"slot": "slot_for(3 mm, push)", "hole": "hole_for(3 mm, push)"}), machine).cells
+    cells = sheet_of(
+        plate(sizes={"slot": "slot_for(3 mm, push)", "hole": "hole_for(3 mm, push)"}), machine
+    ).cells
     assert cells["slot"].sent.value == pytest.approx(3.3)
     assert cells["hole"].sent.value == pytest.approx((3.3 + math.sqrt(3.3**2 + 0.8)) / 2)
 
@@ -134,7 +143,8 @@ def test_what_nobody_measured_is_as_sure_as_machines_of_its_kind_are_alike():
 
 
 def test_a_height_between_layers_is_as_far_off_as_the_next_layer():
-    """A post of 9.9 mm in layers of 0.2 mm comes out as 9.8 or 10: ± 0.1 mm is no tolerance that holds."""
+    """A post of 9.9 mm in layers of 0.2 mm comes out as 9.8 or 10: ± 0.1 mm is no tolerance that
+    holds."""
     post = {
         "kind": "sketch",
         "name": "o",
@@ -146,7 +156,10 @@ def test_a_height_between_layers_is_as_far_off_as_the_next_layer():
     for up in ("9.9 mm", "10 mm"):
         design = plate(post, raised, sizes={})
         design = Design.model_validate(
-            {**design.model_dump(mode="json"), "sizes": [{"name": "up", "formula": up, "tolerance": "0.08 mm"}]}
+            {
+                **design.model_dump(mode="json"),
+                "sizes": [{"name": "up", "formula": up, "tolerance": "0.08 mm"}],
+            }
         )
         (line,) = lines_of(design, measured(layer=0.2))
         verdicts[up] = line.verdict
@@ -194,9 +207,12 @@ def test_kerfs_go_by_the_thickness_of_the_part_and_its_material():
         {"thickness": 6, "kerf": 0.3},
         {"material": "oak", "thickness": 4, "kerf": 0.4},
     ]
-    assert report("pin", laser(kerfs=kerfs)).row.sent.value == pytest.approx(5.8)  # halfway between 2 mm and 6 mm
+    # halfway between 2 mm and 6 mm
+    assert report("pin", laser(kerfs=kerfs)).row.sent.value == pytest.approx(5.8)
     hole = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "bore"}
-    oak = plate(hole, sizes={"bore": "6 mm"}, parts=[{"name": "part", "material": "oak", "density": 0.7}])
+    oak = plate(
+        hole, sizes={"bore": "6 mm"}, parts=[{"name": "part", "material": "oak", "density": 0.7}]
+    )
     (line,) = lines_of(oak, laser(kerfs=kerfs))
     assert line.row.sent.value == pytest.approx(5.6)
 
@@ -220,7 +236,9 @@ def test_every_demo_has_a_report_on_every_machine(demo):
     for machine in shipped_processes():
         sheet = sheet_of(design, machine)
         lines = lines_of(design, machine, memory)
-        assert {line.row.name for line in lines} == set(sheet.cells) & {size.name for size in design.sizes}
+        assert {line.row.name for line in lines} == set(sheet.cells) & {
+            size.name for size in design.sizes
+        }
 
 
 def test_a_tolerance_belongs_to_the_size_and_follows_other_names():
@@ -241,11 +259,15 @@ class TestSmallPegs:
     machine = printer(peg_gain=0.1, peg_small=0.6)
 
     def test_what_is_sent_is_the_root_of_its_equation(self):
-        cells = sheet_of(plate(sizes={"pin": "peg(4 mm)", "side": "outside(4 mm)"}), self.machine).cells
+        cells = sheet_of(
+            plate(sizes={"pin": "peg(4 mm)", "side": "outside(4 mm)"}), self.machine
+        ).cells
         s = cells["pin"].sent.value
         assert s + 0.1 + 0.6 / s == pytest.approx(4)
         assert cells["side"].sent.value == pytest.approx(3.9)
-        fits = sheet_of(plate(sizes={"a": "peg_for(4 mm, push)", "b": "tab_for(4 mm, push)"}), self.machine).cells
+        fits = sheet_of(
+            plate(sizes={"a": "peg_for(4 mm, push)", "b": "tab_for(4 mm, push)"}), self.machine
+        ).cells
         assert fits["a"].sent.value == pytest.approx(s)
         assert fits["b"].sent.value == pytest.approx(3.9)
 
@@ -254,8 +276,18 @@ class TestSmallPegs:
         assert "a peg of 1 mm closes up" in problem.text
 
     def test_extruded_and_turned_pegs_come_out_as_wanted(self):
-        sketch = {"kind": "sketch", "name": "o", "shapes": [{"kind": "circle", "name": "pin", "diameter": "peg(4 mm)"}]}
-        half = {"kind": "rectangle", "name": "half", "width": "peg(4 mm)/2", "height": "9 mm", "x": "peg(4 mm)/4"}
+        sketch = {
+            "kind": "sketch",
+            "name": "o",
+            "shapes": [{"kind": "circle", "name": "pin", "diameter": "peg(4 mm)"}],
+        }
+        half = {
+            "kind": "rectangle",
+            "name": "half",
+            "width": "peg(4 mm)/2",
+            "height": "9 mm",
+            "x": "peg(4 mm)/4",
+        }
         for steps in (
             [sketch, {"kind": "extrude", "name": "pin", "sketch": "o", "by": "9 mm"}],
             [
@@ -269,8 +301,10 @@ class TestSmallPegs:
 
     def test_the_report_carries_how_well_it_is_known(self):
         known = {
-            "peg_small": Known(uncertainty=0.08), "peg_gain": Known(uncertainty=0.03), "shrinkage_xy": Known(uncertainty=0.01),
-        }  # fmt: skip
+            "peg_small": Known(uncertainty=0.08),
+            "peg_gain": Known(uncertainty=0.03),
+            "shrinkage_xy": Known(uncertainty=0.01),
+        }
         circle = {
             "kind": "sketch",
             "name": "o",
@@ -286,7 +320,8 @@ class TestSmallPegs:
 
 
 def test_the_thickness_of_the_stock_is_nothing_that_a_cut_changes():
-    """A board with a notch as wide as it is thick: the thickness is what it is, whatever the notch gains."""
+    """A board with a notch as wide as it is thick: the thickness is what it is, whatever the notch
+    gains."""
     board = {
         "kind": "sketch",
         "name": "o",
@@ -298,10 +333,18 @@ def test_the_thickness_of_the_stock_is_nothing_that_a_cut_changes():
         "plane": "plate/end",
         "shapes": [{"kind": "rectangle", "name": "r", "width": "board", "height": "20 mm"}],
     }
-    steps = [board, {"kind": "extrude", "name": "plate", "sketch": "o", "by": "board"}, notch,
-             {"kind": "extrude", "name": "cut", "sketch": "n", "mode": "cut", "extent": "through"}]  # fmt: skip
-    design = Design.model_validate({"sizes": [{"name": "board", "formula": "stock(4 mm)"}], "steps": steps})
+    steps = [
+        board,
+        {"kind": "extrude", "name": "plate", "sketch": "o", "by": "board"},
+        notch,
+        {"kind": "extrude", "name": "cut", "sketch": "n", "mode": "cut", "extent": "through"},
+    ]
+    design = Design.model_validate(
+        {"sizes": [{"name": "board", "formula": "stock(4 mm)"}], "steps": steps}
+    )
     machine = laser(stock=[{"name": "S", "nominal": 4, "measured": 4.2}], taper=2)
     (line,) = lines_of(design, machine)
-    assert [q.value for q in (line.row.wanted, line.row.sent, line.row.expected)] == pytest.approx([4.2] * 3)
+    assert [q.value for q in (line.row.wanted, line.row.sent, line.row.expected)] == pytest.approx(
+        [4.2] * 3
+    )
     assert line.leans == 0

@@ -4,7 +4,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from schablone.core.design import Design, SizeTable, Variant, edit, read_design, read_design_text, write_design
+from schablone.core.design import (
+    Design,
+    SizeTable,
+    Variant,
+    edit,
+    read_design,
+    read_design_text,
+    write_design,
+)
 from schablone.core.design.evaluate import sheet_of
 from schablone.core.design.exchange import read_sizes, read_table, write_sizes, write_table
 from schablone.core.formula import FormulaError, compile_formula
@@ -37,7 +45,9 @@ def value(design: Design, name: str) -> float:
         ("", 25.4, 25.4 * 3 / 32, None),
     ],
 )
-def test_a_suppliers_chart_in_inches_is_right_in_a_design_in_millimetres(runner, build, row, depth, wall, area) -> None:
+def test_a_suppliers_chart_in_inches_is_right_in_a_design_in_millimetres(
+    runner, build, row, depth, wall, area
+) -> None:
     design = edit.choose_row(runner, row)
     assert value(design, "depth") == pytest.approx(depth)
     assert value(design, "wall") == pytest.approx(wall)  # by condition on the depth, and back
@@ -83,8 +93,14 @@ def test_renaming_and_deleting_reach_the_table(runner: Design) -> None:
     ("table", "says"),
     [
         (SizeTable(columns=("dpth",)), "Did you mean “depth”"),
-        (SizeTable(columns=("depth",), rows=(Variant(name="a", cells={"depth": "1 inn"}),)), "Row “a”, depth"),
-        (SizeTable(columns=("depth",), rows=(Variant(name="a", cells={"breadth": "1"}),)), "no column"),
+        (
+            SizeTable(columns=("depth",), rows=(Variant(name="a", cells={"depth": "1 inn"}),)),
+            "Row “a”, depth",
+        ),
+        (
+            SizeTable(columns=("depth",), rows=(Variant(name="a", cells={"breadth": "1"}),)),
+            "no column",
+        ),
         (SizeTable(columns=("depth",), rows=(Variant(name="a"), Variant(name="a"))), "two rows"),
         (SizeTable(columns=("depth", "depth")), "two columns"),
     ],
@@ -106,8 +122,12 @@ def test_tables_come_back_from_a_spreadsheet(runner: Design) -> None:
 
 
 def test_units_stand_in_the_header() -> None:
-    design = Design.model_validate({"sizes": [{"name": "a", "formula": "1 mm"}, {"name": "n", "formula": "1"}]})
-    table = read_table(design, "variant;a [in];n\nsmall;3/4;2\nbig;1 1/4;3\nmetric;20 mm;4\ncomma;1,5;5\n")
+    design = Design.model_validate(
+        {"sizes": [{"name": "a", "formula": "1 mm"}, {"name": "n", "formula": "1"}]}
+    )
+    table = read_table(
+        design, "variant;a [in];n\nsmall;3/4;2\nbig;1 1/4;3\nmetric;20 mm;4\ncomma;1,5;5\n"
+    )
     assert [row.cells["a"] for row in table.rows] == ["3/4 in", "1 1/4 in", "20 mm", "1.5 in"]
     assert table.rows[0].cells["n"] == "2"
     filled = edit.put_size_table(design, table.model_copy(update={"current": "small"}))
@@ -182,7 +202,16 @@ def test_any_pasted_text_is_read_or_refused_in_words(text: str) -> None:
         ]
     ),
     st.sampled_from(
-        ["5 mm", "3/16 in", "a + 1 mm", "a - 1 mm", "a*2", "-a", "if a > 1 mm then a else 2 mm", "1 3/4 in"]
+        [
+            "5 mm",
+            "3/16 in",
+            "a + 1 mm",
+            "a - 1 mm",
+            "a*2",
+            "-a",
+            "if a > 1 mm then a else 2 mm",
+            "1 3/4 in",
+        ]
     ),
 )
 def test_a_formula_in_the_place_of_a_size_means_the_same(text: str, formula: str) -> None:
@@ -198,7 +227,10 @@ def test_deleting_with_something_in_its_place(slide: Design, build) -> None:
     gone = edit.delete_size(slide, "web", "max(5 mm, board)")
     assert gone.step("passage_row").pitch == "passage + max(5 mm, board)"
     assert gone.checks[1].formula == "max(5 mm, board) >= 4 mm"
-    assert build(gone).bodies["slide"].figures().volume == build(slide).bodies["slide"].figures().volume
+    assert (
+        build(gone).bodies["slide"].figures().volume
+        == build(slide).bodies["slide"].figures().volume
+    )
 
 
 # Inches

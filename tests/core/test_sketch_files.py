@@ -48,19 +48,33 @@ class TestText:
 
     def test_counters_are_holes_in_the_part(self, build):
         design = plate(
-            {"kind": "sketch", "name": "label", "plane": "plate/end", "shapes": [{"kind": "text", "name": "words", "text": "O8", "height": "10 mm"}]},
-            {"kind": "extrude", "name": "letters", "sketch": "label", "shapes": ["words"], "by": "1 mm"},
-        )  # fmt: skip
+            {
+                "kind": "sketch",
+                "name": "label",
+                "plane": "plate/end",
+                "shapes": [{"kind": "text", "name": "words", "text": "O8", "height": "10 mm"}],
+            },
+            {
+                "kind": "extrude",
+                "name": "letters",
+                "sketch": "label",
+                "shapes": ["words"],
+                "by": "1 mm",
+            },
+        )
         found = build(design)
         assert found.whole, found.problems
         loops = lettering("O8", 10.0, "words")
         areas = sorted(loop.area for loop in loops)
         assert len(areas) == 5  # O has one counter, 8 has two
         letters = areas[-1] + areas[-2] - sum(areas[:-2])
-        assert found.bodies["part"].figures().volume == pytest.approx(100 * 40 * 4 + letters, rel=1e-6)
+        assert found.bodies["part"].figures().volume == pytest.approx(
+            100 * 40 * 4 + letters, rel=1e-6
+        )
 
     @pytest.mark.parametrize(
-        ("text", "height", "says"), [("", 5.0, "empty"), ("a", 0.0, "above zero"), ("漢", 5.0, "no letter")]
+        ("text", "height", "says"),
+        [("", 5.0, "empty"), ("a", 0.0, "above zero"), ("漢", 5.0, "no letter")],
     )
     def test_what_cannot_be_lettered(self, text, height, says):
         with pytest.raises(ValueError, match=says):
@@ -76,13 +90,26 @@ class TestBroughtIn:
         pen.hold("on", pen.drawing.by_name[circle].centre, "x_axis")
         pen.hold("tangent", "edge_1", circle)
         pen.measure("radius", circle, formula="6 mm", name="r")
-        pen.measure("distance", pen.drawing.by_name[circle].centre, "y_axis", name="reach", reads=True)
+        pen.measure(
+            "distance", pen.drawing.by_name[circle].centre, "y_axis", name="reach", reads=True
+        )
         steps = [
-            {"kind": "sketch", "name": "outline", "shapes": [{"kind": "rectangle", "name": "edge", "width": width, "height": "40 mm"}]},
+            {
+                "kind": "sketch",
+                "name": "outline",
+                "shapes": [
+                    {"kind": "rectangle", "name": "edge", "width": width, "height": "40 mm"}
+                ],
+            },
             {"kind": "extrude", "name": "plate", "sketch": "outline", "by": "4 mm"},
-            {"kind": "sketch", "name": "dot", "plane": "plate/end", "drawing": pen.drawing.model_dump()},
+            {
+                "kind": "sketch",
+                "name": "dot",
+                "plane": "plate/end",
+                "drawing": pen.drawing.model_dump(),
+            },
             {"kind": "extrude", "name": "stud", "sketch": "dot", "by": "5 mm"},
-        ]  # fmt: skip
+        ]
         return {"name": "Plate", "steps": steps}
 
     @pytest.mark.parametrize("width", [60.0, 100.0, 240.0])
@@ -135,7 +162,9 @@ class TestReadDxf:
 
     def test_polylines_with_bulges_and_blocks(self):
         def draw(space, document):
-            space.add_lwpolyline([(0, 0, 0), (10, 0, 1), (10, 10, 0), (0, 10, 1)], format="xyb", close=True)
+            space.add_lwpolyline(
+                [(0, 0, 0), (10, 0, 1), (10, 10, 0), (0, 10, 1)], format="xyb", close=True
+            )
             block = document.blocks.new("hole")
             block.add_circle((0, 0), 2)
             space.add_blockref("hole", (5, 5))

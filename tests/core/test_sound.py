@@ -1,4 +1,5 @@
-"""What touches, what does nothing, what survives repeats, walls as thick as asked, paths that close: right, or words."""
+"""What touches, what does nothing, what survives repeats, walls as thick as asked, paths that
+close: right, or words."""
 
 from __future__ import annotations
 
@@ -20,7 +21,14 @@ WANTED = View("wanted", neutral())
 
 
 def hole(name: str, x: float, diameter: float = 6.0, **more: object) -> dict:
-    return {"kind": "hole", "name": name, "face": "plate/end", "diameter": f"{diameter} mm", "x": f"{x} mm", **more}
+    return {
+        "kind": "hole",
+        "name": name,
+        "face": "plate/end",
+        "diameter": f"{diameter} mm",
+        "x": f"{x} mm",
+        **more,
+    }
 
 
 def told(design: Design) -> str:
@@ -40,17 +48,30 @@ class TestTouching:
         assert "0.2 mm" in words
 
     def test_holes_in_a_row_that_touch(self):
-        row = {"kind": "row", "name": "line", "of": "one", "how": "on", "count": "4", "pitch": "6 mm"}
+        row = {
+            "kind": "row",
+            "name": "line",
+            "of": "one",
+            "how": "on",
+            "count": "4",
+            "pitch": "6 mm",
+        }
         assert "touch at" in told(plate(hole("one", -20), row))
         nearly = {**row, "pitch": "6.2 mm"}
         assert rebuild(plate(hole("one", -20), nearly), WANTED).whole
 
     @pytest.mark.parametrize(("shift", "area"), [(5.0, None), (6.0 + 1e-3, 2 * math.pi * 9)])
     def test_overlapping_and_parted_holes_are_exact(self, shift, area):
-        lens = 2 * 9 * math.acos(shift / 6) - shift / 2 * math.sqrt(36 - shift**2) if area is None else 0.0
+        lens = (
+            2 * 9 * math.acos(shift / 6) - shift / 2 * math.sqrt(36 - shift**2)
+            if area is None
+            else 0.0
+        )
         found = rebuild(plate(hole("one", 0), hole("two", shift)), WANTED)
         assert found.whole
-        assert found.figures["part"].volume == pytest.approx(16000 - 4 * (2 * math.pi * 9 - lens), rel=1e-12)
+        assert found.figures["part"].volume == pytest.approx(
+            16000 - 4 * (2 * math.pi * 9 - lens), rel=1e-12
+        )
 
     def test_plates_that_meet_in_a_corner_only(self):
         shapes = [
@@ -83,7 +104,8 @@ class TestNothingLeftOut:
 
     def test_circles_that_overlap_by_less_than_chords_show(self):
         shapes = [
-            {"kind": "circle", "name": n, "diameter": "40 mm", "x": x} for n, x in (("a", "0 mm"), ("b", "39.999 mm"))
+            {"kind": "circle", "name": n, "diameter": "40 mm", "x": x}
+            for n, x in (("a", "0 mm"), ("b", "39.999 mm"))
         ]
         steps = [
             {"kind": "sketch", "name": "s", "shapes": shapes},
@@ -100,7 +122,15 @@ class TestNamesSurvive:
         {
             "kind": "sketch",
             "name": "t",
-            "shapes": [{"kind": "rectangle", "name": "r", "width": "20 mm", "height": "10 mm", "x": "58 mm"}],
+            "shapes": [
+                {
+                    "kind": "rectangle",
+                    "name": "r",
+                    "width": "20 mm",
+                    "height": "10 mm",
+                    "x": "58 mm",
+                }
+            ],
         },
         {"kind": "extrude", "name": "tab", "sketch": "t", "by": "9 mm"},
     )
@@ -111,7 +141,15 @@ class TestNamesSurvive:
         [
             {"kind": "mirror", "name": "more", "of": "tab"},
             {"kind": "ring", "name": "more", "of": "tab", "count": "2"},
-            {"kind": "row", "name": "more", "of": "tab", "how": "on", "along": "y", "count": "2", "pitch": "12 mm"},
+            {
+                "kind": "row",
+                "name": "more",
+                "of": "tab",
+                "how": "on",
+                "along": "y",
+                "count": "2",
+                "pitch": "12 mm",
+            },
         ],
     )
     def test_a_hole_stays_on_its_tab_when_a_repeat_comes_between(self, repeat):
@@ -123,11 +161,21 @@ class TestNamesSurvive:
         assert wall in before.bodies["part"].names() & after.bodies["part"].names()
 
     def test_a_face_of_a_member_that_is_gone_names_the_repeat(self):
-        row = {"kind": "row", "name": "tabs", "of": "tab", "how": "on", "along": "y", "count": "n", "pitch": "-12 mm"}
+        row = {
+            "kind": "row",
+            "name": "tabs",
+            "of": "tab",
+            "how": "on",
+            "along": "y",
+            "count": "n",
+            "pitch": "-12 mm",
+        }
         eye = {**self.EYE, "face": "tab/end#3"}
         design = plate(*self.TAB, row, eye, sizes={"n": "3"})
         assert rebuild(design, WANTED).whole
-        problem = next(p for p in rebuild(design, WANTED, given={"n": "2"}).problems if p.severity == "error")
+        problem = next(
+            p for p in rebuild(design, WANTED, given={"n": "2"}).problems if p.severity == "error"
+        )
         assert "“tabs” makes 2 of tab now" in problem.what
         assert problem.hint.split("There are: ")[1].startswith("top of tab")
 
@@ -142,7 +190,12 @@ def test_walls_are_as_thick_as_asked_at_500_spots(wall):
             "shapes": [{"kind": "rectangle", "name": "e", "width": "60 mm", "height": "40 mm"}],
         },
         {"kind": "extrude", "name": "b", "sketch": "o", "by": "25 mm"},
-        {"kind": "fillet", "name": "f", "edges": [{"how": "upright", "of": ["b"]}], "radius": "5 mm"},
+        {
+            "kind": "fillet",
+            "name": "f",
+            "edges": [{"how": "upright", "of": ["b"]}],
+            "radius": "5 mm",
+        },
         {"kind": "shell", "name": "h", "faces": ["b/end"], "wall": f"{wall} mm"},
     ]
     full = rebuild(Design.model_validate({"steps": steps[:3]}), WANTED).bodies["part"].solid()
@@ -150,7 +203,9 @@ def test_walls_are_as_thick_as_asked_at_500_spots(wall):
     assert found.whole, [p.text for p in found.problems]
     solid = found.bodies["part"].solid()
     inner = [k for k, name in enumerate(solid.names) if name.step == "h"]
-    outside = [face for face, name in zip(full.faces(), full.names, strict=True) if str(name) != "b/end"]
+    outside = [
+        face for face, name in zip(full.faces(), full.names, strict=True) if str(name) != "b/end"
+    ]
     for spot in sample(solid, inner, 500):
         away = min(distance_to(face, spot) for face in outside)
         assert away >= wall - 6e-3
@@ -163,7 +218,9 @@ class TestPaths:
         wire = {"kind": "sweep", "name": "w", "wire": "2 mm", "last": "1080 deg"}
         touching = {**wire, "z": "2.0 mm * turned / (360 deg) * sqrt(1 + (2/(2*pi*20))^2)"}
         assert rebuild(Design.model_validate({"steps": [touching]}), WANTED).whole
-        found = rebuild(Design.model_validate({"steps": [{**wire, "z": "1.5 mm * turned / (360 deg)"}]}), WANTED)
+        found = rebuild(
+            Design.model_validate({"steps": [{**wire, "z": "1.5 mm * turned / (360 deg)"}]}), WANTED
+        )
         assert "meets itself" in found.problems[0].what
 
     def test_a_path_that_closes_with_a_corner_is_told(self):
@@ -196,7 +253,8 @@ class TestPaths:
         found = rebuild(Design.model_validate({"steps": [bar, lead]}), WANTED)
         assert "runs along the direction that the outline keeps to" in found.problems[0].what
         assert rebuild(
-            Design.model_validate({"steps": [bar, {**lead, "keep": "face", "keep_to": "front"}]}), WANTED
+            Design.model_validate({"steps": [bar, {**lead, "keep": "face", "keep_to": "front"}]}),
+            WANTED,
         ).whole
 
 
@@ -205,7 +263,12 @@ def test_a_step_may_be_called_unknown() -> None:
     steps = [
         sketch("o", rectangle("edge", "40 mm", "30 mm")),
         extrude("unknown", "o", "10 mm"),
-        step("fillet", "soft", edges=[{"of": ["unknown/side/edge.left", "unknown/side/edge.bottom"]}], radius="3 mm"),
+        step(
+            "fillet",
+            "soft",
+            edges=[{"of": ["unknown/side/edge.left", "unknown/side/edge.bottom"]}],
+            radius="3 mm",
+        ),
         step("fillet", "top", edges=[{"of": ["unknown/end"]}], radius="1 mm"),
         step("hole", "bore", face="unknown/end", diameter="6 mm"),
     ]
@@ -217,11 +280,13 @@ def test_a_step_may_be_called_unknown() -> None:
 
 
 class TestStretchedTools:
-    """Where the kernel fails to stretch a whole part, its tools are stretched one by one, exactly."""
+    """Where the kernel fails to stretch a whole part, its tools are stretched one by one,
+    exactly."""
 
     FACTORS = (1.004, 1.004, 1.0015)
     WIRE = step(
-        "sweep", "wire", wire="2 mm", last="1.3 turn", x="12 mm * cos(turned)", y="12 mm * sin(turned)",
+        "sweep", "wire", wire="2 mm", last="1.3 turn", x="12 mm * cos(turned)",
+        y="12 mm * sin(turned)",
         z="5 mm * turned / (1 turn)",
     )  # fmt: skip
     RING = (
@@ -240,7 +305,9 @@ class TestStretchedTools:
     @pytest.mark.parametrize("steps", [(WIRE,), RING, (SHORT, BENT)])
     def test_each_has_the_volume_of_the_stretched_space(self, steps):
         for tool in self.tools_of(*steps):
-            before, after = (solid_of_tool(one).volume for one in (tool, stretched_tool(tool, self.FACTORS)))
+            before, after = (
+                solid_of_tool(one).volume for one in (tool, stretched_tool(tool, self.FACTORS))
+            )
             assert after == pytest.approx(before * math.prod(self.FACTORS), rel=2e-5)
 
     def test_what_would_not_stay_what_it_is_is_told(self):
@@ -261,4 +328,6 @@ def test_the_heat_guard_can_be_sent_to_every_printer() -> None:
         view = design.seen("sent", machine)
         found = rebuild(design, view)
         assert found.whole, [p.text for p in found.problems]
-        assert found.figures["guard"].volume == pytest.approx(wanted * math.prod(view.stretch), rel=1e-6)
+        assert found.figures["guard"].volume == pytest.approx(
+            wanted * math.prod(view.stretch), rel=1e-6
+        )

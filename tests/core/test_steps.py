@@ -1,4 +1,5 @@
-"""Kinds of step against closed formulas, against each other, and through changes of size and order."""
+"""Kinds of step against closed formulas, against each other, and through changes of size and
+order."""
 
 from __future__ import annotations
 
@@ -18,7 +19,9 @@ from tests.conftest import plate
 PI = math.pi
 
 
-def made(design: Design, lens: str = "wanted", process: Process | None = None, **given: str) -> Rebuilt:
+def made(
+    design: Design, lens: str = "wanted", process: Process | None = None, **given: str
+) -> Rebuilt:
     return rebuild(design, View(lens, process or neutral()), given=given)  # type: ignore[arg-type]
 
 
@@ -35,18 +38,34 @@ def turned(section: dict, **more: object) -> Design:
     return Design.model_validate({"name": "Turned", "steps": [sketch, step]})
 
 
-RING = {"kind": "rectangle", "name": "ring", "width": "4 mm", "height": "6 mm", "x": "10 mm", "y": "5 mm"}
+RING = {
+    "kind": "rectangle",
+    "name": "ring",
+    "width": "4 mm",
+    "height": "6 mm",
+    "x": "10 mm",
+    "y": "5 mm",
+}
 
 
 class TestRevolve:
     @pytest.mark.parametrize(
         ("extent", "by", "share"),
-        [("full", "1 deg", 1.0), ("by", "90 deg", 0.25), ("both", "60 deg", 1 / 6), ("uneven", "60 deg", 0.25)],
+        [
+            ("full", "1 deg", 1.0),
+            ("by", "90 deg", 0.25),
+            ("both", "60 deg", 1 / 6),
+            ("uneven", "60 deg", 0.25),
+        ],
     )
     def test_volume_is_that_of_pappus(self, extent, by, share):
         design = turned(RING, extent=extent, by=by)
         assert volume(design) == pytest.approx(24 * 2 * PI * 10 * share)
-        design = turned({"kind": "circle", "name": "tube", "diameter": "6 mm", "x": "12 mm"}, extent=extent, by=by)
+        design = turned(
+            {"kind": "circle", "name": "tube", "diameter": "6 mm", "x": "12 mm"},
+            extent=extent,
+            by=by,
+        )
         assert volume(design) == pytest.approx(9 * PI * 2 * PI * 12 * share, rel=1e-6)
 
     def test_every_face_has_a_name_and_flat_ones_a_frame(self):
@@ -54,9 +73,14 @@ class TestRevolve:
         assert {str(name) for name in body.names()} == {
             f"body/side/ring.{side}" for side in ("left", "right", "top", "bottom")
         }
-        heights = {name.element: frame.origin[2] * frame.normal[2] for name, frame in body.frames.items()}
+        heights = {
+            name.element: frame.origin[2] * frame.normal[2] for name, frame in body.frames.items()
+        }
         assert heights == {"ring.top": pytest.approx(8), "ring.bottom": pytest.approx(-2)}
-        assert {name.role for name in made(turned(RING, extent="by", by="30 deg")).bodies["part"].names()} == {
+        assert {
+            name.role
+            for name in made(turned(RING, extent="by", by="30 deg")).bodies["part"].names()
+        } == {
             "side",
             "start",
             "end",
@@ -64,10 +88,25 @@ class TestRevolve:
 
     def test_a_hole_goes_into_a_turned_face(self):
         design = turned(
-            {"kind": "rectangle", "name": "disc", "width": "30 mm", "height": "4 mm", "x": "15 mm", "y": "2 mm"}
+            {
+                "kind": "rectangle",
+                "name": "disc",
+                "width": "30 mm",
+                "height": "4 mm",
+                "x": "15 mm",
+                "y": "2 mm",
+            }
         )
-        hole = {"kind": "hole", "name": "bore", "face": "body/side/disc.top", "diameter": "6 mm", "x": "12 mm"}
-        drilled = Design.model_validate({**design.model_dump(), "steps": [*design.model_dump()["steps"], hole]})
+        hole = {
+            "kind": "hole",
+            "name": "bore",
+            "face": "body/side/disc.top",
+            "diameter": "6 mm",
+            "x": "12 mm",
+        }
+        drilled = Design.model_validate(
+            {**design.model_dump(), "steps": [*design.model_dump()["steps"], hole]}
+        )
         assert volume(drilled) == pytest.approx(PI * 900 * 4 - 9 * PI * 4)
 
     def test_both_sides_of_the_axis_are_told(self):
@@ -80,12 +119,19 @@ class TestRevolve:
 
     def test_scaled_for_shrinkage_it_keeps_its_form(self, amsel):
         shrunk = (
-            amsel.with_(shrinkage=amsel.shrinkage.with_(xy=0.005, z=0.02)) if hasattr(amsel, "shrinkage") else amsel
+            amsel.with_(shrinkage=amsel.shrinkage.with_(xy=0.005, z=0.02))
+            if hasattr(amsel, "shrinkage")
+            else amsel
         )
         view = View("sent", shrunk)
         fx, _, fz = view.stretch
-        plain, sent = made(turned(RING)).bodies["part"], made(turned(RING), "sent", shrunk).bodies["part"]
-        assert sent.figures().volume == pytest.approx(plain.figures().volume * fx * fx * fz, rel=1e-5)
+        plain, sent = (
+            made(turned(RING)).bodies["part"],
+            made(turned(RING), "sent", shrunk).bodies["part"],
+        )
+        assert sent.figures().volume == pytest.approx(
+            plain.figures().volume * fx * fx * fz, rel=1e-5
+        )
         assert sent.figures().bounds[1][0] == pytest.approx(12 * fx, rel=1e-6)
         assert sent.names() == plain.names()
 
@@ -98,14 +144,16 @@ class TestEdges:
         # Each of four corners loses what a square has over a quarter circle.
         lost = 4 * (1 - PI / 4) * 9 * 4
         assert volume(self.rounded(how="upright", of=["plate"])) == pytest.approx(16000 - lost)
-        assert volume(self.rounded(how="between", of=["plate/side/edge.left", "plate/side/edge.top"])) == pytest.approx(
-            16000 - lost / 4
-        )
+        assert volume(
+            self.rounded(how="between", of=["plate/side/edge.left", "plate/side/edge.top"])
+        ) == pytest.approx(16000 - lost / 4)
 
     def test_bevels_evenly_and_by_two(self):
         def design(**more: object) -> Design:
             rule = {"how": "between", "of": ["plate/end", "plate/side/edge.top"]}
-            return plate({"kind": "chamfer", "name": "bevel", "edges": [rule], "by": "2 mm", **more})
+            return plate(
+                {"kind": "chamfer", "name": "bevel", "edges": [rule], "by": "2 mm", **more}
+            )
 
         assert volume(design()) == pytest.approx(16000 - 2 * 100)
         assert volume(design(how="two", other="3 mm")) == pytest.approx(16000 - 3 * 100)
@@ -118,7 +166,8 @@ class TestEdges:
         assert "is the most that works here" in problem.what
         most = float(problem.what.split("About ")[1].split(" mm")[0])
         assert 3.5 < most <= 4.05  # the plate is 4 mm thick
-        assert found.bodies["part"].figures().volume == pytest.approx(16000)  # what does not depend on it is there
+        # what does not depend on it is there
+        assert found.bodies["part"].figures().volume == pytest.approx(16000)
 
     def test_a_lost_edge_is_told_with_what_there_is(self):
         found = made(self.rounded(how="around", of=["plate/side/edge.middle"]))
@@ -126,21 +175,34 @@ class TestEdges:
 
     def test_too_much_is_blamed_on_the_size_that_makes_the_face_narrow(self):
         thin = plate(
-            {"kind": "fillet", "name": "soft", "edges": [{"how": "between", "of": ["plate/end", "plate/side/edge.top"]}], "radius": "5 mm"},
+            {
+                "kind": "fillet",
+                "name": "soft",
+                "edges": [{"how": "between", "of": ["plate/end", "plate/side/edge.top"]}],
+                "radius": "5 mm",
+            },
             sizes={"board": "4 mm", "other": "9 mm"},
-        )  # fmt: skip
+        )
         (problem,) = made(thin).problems
         assert "The top side of plate is only 4 mm wide there." in problem.what
         assert "4 mm is what “board” says." in problem.hint
 
     @settings(max_examples=200, deadline=None)
     @given(
-        st.integers(60, 300), st.integers(30, 90), st.integers(3, 20), st.integers(1, 4),
-        st.sets(st.sampled_from(["bore", "notch", "post", "slit"])), st.permutations(["bore", "notch", "post", "slit"]), st.booleans(),
-    )  # fmt: skip
-    def test_the_fillet_stays_on_its_edge_whatever_changes(self, width, height, thick, count, there, order, off):
-        """By geometry, over 200 changes: the corner at +x +y is the round one, also with earlier steps put in, taken
-        out, switched off, in another order, and with the plate's region cut in two by a slit."""
+        st.integers(60, 300),
+        st.integers(30, 90),
+        st.integers(3, 20),
+        st.integers(1, 4),
+        st.sets(st.sampled_from(["bore", "notch", "post", "slit"])),
+        st.permutations(["bore", "notch", "post", "slit"]),
+        st.booleans(),
+    )
+    def test_the_fillet_stays_on_its_edge_whatever_changes(
+        self, width, height, thick, count, there, order, off
+    ):
+        """By geometry, over 200 changes: the corner at +x +y is the round one, also with earlier
+        steps put in, taken out, switched off, in another order, and with the plate's region cut in
+        two by a slit."""
         rule = {"how": "between", "of": ["plate/side/edge.right", "plate/side/edge.top"]}
 
         def shape(name: str, x: float, y: float, wide: float, high: float) -> dict:
@@ -157,27 +219,57 @@ class TestEdges:
         def cut(name: str, *box: float) -> list[dict]:
             return [
                 shape(name, *box),
-                {"kind": "extrude", "name": name, "sketch": f"{name}_outline", "mode": "cut", "extent": "through"},
+                {
+                    "kind": "extrude",
+                    "name": name,
+                    "sketch": f"{name}_outline",
+                    "mode": "cut",
+                    "extent": "through",
+                },
             ]
 
         blocks = {
             "bore": [
                 {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "5 mm"},
-                {"kind": "row", "name": "bores", "of": "bore", "how": "count", "count": f"{count}", "span": "50 mm"},
+                {
+                    "kind": "row",
+                    "name": "bores",
+                    "of": "bore",
+                    "how": "count",
+                    "count": f"{count}",
+                    "span": "50 mm",
+                },
             ],
             "notch": cut("notch", -width / 2, 0, 4, 8),
             "post": [
                 shape("post", 20, 0, 6, 6),
-                {"kind": "extrude", "name": "post", "sketch": "post_outline", "by": f"{thick + 5} mm", "on": not off},
+                {
+                    "kind": "extrude",
+                    "name": "post",
+                    "sketch": "post_outline",
+                    "by": f"{thick + 5} mm",
+                    "on": not off,
+                },
             ],
             "slit": cut("slit", -width / 4, 0, 2, height + 2),  # what was one plate is two
         }
         steps = [
-            {"kind": "sketch", "name": "outline", "shapes": [{"kind": "rectangle", "name": "edge", "width": f"{width} mm", "height": f"{height} mm"}]},
+            {
+                "kind": "sketch",
+                "name": "outline",
+                "shapes": [
+                    {
+                        "kind": "rectangle",
+                        "name": "edge",
+                        "width": f"{width} mm",
+                        "height": f"{height} mm",
+                    }
+                ],
+            },
             {"kind": "extrude", "name": "plate", "sketch": "outline", "by": f"{thick} mm"},
             *[step for name in order if name in there for step in blocks[name]],
             {"kind": "fillet", "name": "soft", "edges": [rule], "radius": "6 mm"},
-        ]  # fmt: skip
+        ]
         found = made(Design.model_validate({"name": "Plate", "steps": steps}))
         assert found.whole, [p.text for p in found.problems]
         points = found.bodies["part"].mesh(0.05).points
@@ -194,11 +286,22 @@ class TestEdges:
         """A line put across the region that a step uses: the step goes on using both halves."""
 
         def drawn(*more: dict) -> Design:
-            corners = (("a", 0, 0), ("b", 40, 0), ("c", 40, 20), ("d", 0, 20), ("p", 10, -5), ("q", 10, 25))
+            corners = (
+                ("a", 0, 0),
+                ("b", 40, 0),
+                ("c", 40, 20),
+                ("d", 0, 20),
+                ("p", 10, -5),
+                ("q", 10, 25),
+            )
             points = [{"kind": "point", "name": n, "x": x, "y": y} for n, x, y in corners]
             ends = (("low", "a", "b"), ("right", "b", "c"), ("top", "c", "d"), ("left", "d", "a"))
             lines = [{"kind": "line", "name": n, "start": s, "end": e} for n, s, e in ends]
-            sketch = {"kind": "sketch", "name": "outline", "drawing": {"elements": [*points, *lines, *more]}}
+            sketch = {
+                "kind": "sketch",
+                "name": "outline",
+                "drawing": {"elements": [*points, *lines, *more]},
+            }
             up = {
                 "kind": "extrude",
                 "name": "slab",
@@ -225,25 +328,39 @@ class TestEdges:
 
 class TestShellAndCut:
     def test_a_box_with_walls(self):
-        design = plate({"kind": "shell", "name": "hollow", "faces": ["plate/end"], "wall": "1.5 mm"})
+        design = plate(
+            {"kind": "shell", "name": "hollow", "faces": ["plate/end"], "wall": "1.5 mm"}
+        )
         assert volume(design) == pytest.approx(16000 - (100 - 3) * (40 - 3) * (4 - 1.5))
         thick = plate({"kind": "shell", "name": "hollow", "faces": ["plate/end"], "wall": "25 mm"})
         assert "does not fit" in made(thick).problems[0].what or made(thick).problems[0].what
 
     @pytest.mark.parametrize(("angle", "lost"), [("0 deg", 20 * 40 * 4), ("45 deg", 20 * 40 * 4)])
     def test_a_mitre(self, angle, lost):
-        # Turned about the plane's own y, which runs along the part's z through the middle of the width.
-        cut = {"kind": "cut_off", "name": "mitre", "plane": "side", "at": "30 mm", "angle": angle, "about": "y"}
+        # Turned about the plane's own y, which runs along the part's z through the middle of the
+        # width.
+        cut = {
+            "kind": "cut_off",
+            "name": "mitre",
+            "plane": "side",
+            "at": "30 mm",
+            "angle": angle,
+            "about": "y",
+        }
         assert volume(plate(cut)) == pytest.approx(16000 - lost)
 
     def test_a_plane_that_misses_and_one_that_leaves_nothing(self):
         assert (
             "does not meet"
-            in made(plate({"kind": "cut_off", "name": "m", "plane": "side", "at": "80 mm"})).problems[0].what
+            in made(plate({"kind": "cut_off", "name": "m", "plane": "side", "at": "80 mm"}))
+            .problems[0]
+            .what
         )
         assert (
             "nothing would be left"
-            in made(plate({"kind": "cut_off", "name": "m", "plane": "side", "at": "-80 mm"})).problems[0].what.lower()
+            in made(plate({"kind": "cut_off", "name": "m", "plane": "side", "at": "-80 mm"}))
+            .problems[0]
+            .what.lower()
         )
 
 
@@ -257,19 +374,32 @@ class TestPatterns:
         grid = {"kind": "grid", "name": "field", "of": "bore", "columns": "4", "rows": "3"}
         flat = {**self.bore, "x": "0 mm"}
         assert volume(plate(flat, grid)) == pytest.approx(16000 - 12 * one)
-        assert volume(plate(flat, {**grid, "form": "staggered"})) == pytest.approx(16000 - (4 + 3 + 4) * one)
+        assert volume(plate(flat, {**grid, "form": "staggered"})) == pytest.approx(
+            16000 - (4 + 3 + 4) * one
+        )
         mirror = {"kind": "mirror", "name": "both", "of": "bore", "plane": "side"}
         assert volume(plate(self.bore, mirror)) == pytest.approx(16000 - 2 * one)
         nested = plate(
             self.bore,
             mirror,
-            {"kind": "ring", "name": "four", "of": "both", "count": "2", "over": "angle", "angle": "90 deg"},
+            {
+                "kind": "ring",
+                "name": "four",
+                "of": "both",
+                "count": "2",
+                "over": "angle",
+                "angle": "90 deg",
+            },
         )
         assert volume(nested) == pytest.approx(16000 - 4 * one)
 
-    @pytest.mark.parametrize(("count", "says"), [("-1", "from 0"), ("2.5", "whole number"), ("1e6", "the most")])
+    @pytest.mark.parametrize(
+        ("count", "says"), [("-1", "from 0"), ("2.5", "whole number"), ("1e6", "the most")]
+    )
     def test_counts_that_cannot_be(self, count, says):
-        found = made(plate(self.bore, {"kind": "ring", "name": "around", "of": "bore", "count": count}))
+        found = made(
+            plate(self.bore, {"kind": "ring", "name": "around", "of": "bore", "count": count})
+        )
         assert says in found.problems[0].what
 
     def test_the_whole_part_mirrored(self):
@@ -277,11 +407,19 @@ class TestPatterns:
             "kind": "sketch",
             "name": "more",
             "shapes": [
-                {"kind": "rectangle", "name": "lug", "width": "10 mm", "height": "10 mm", "x": "60 mm", "y": "5 mm"}
+                {
+                    "kind": "rectangle",
+                    "name": "lug",
+                    "width": "10 mm",
+                    "height": "10 mm",
+                    "x": "60 mm",
+                    "y": "5 mm",
+                }
             ],
         }
         lug = {"kind": "extrude", "name": "lug", "sketch": "more", "by": "4 mm"}
-        # The lug reaches from x 55 to 65 and stands apart; mirrored in the plane x = 0 there are two.
+        # The lug reaches from x 55 to 65 and stands apart; mirrored in the plane x = 0 there are
+        # two.
         joined = {**l_shape, "shapes": [{**l_shape["shapes"][0], "x": "54 mm"}]}
         both = {"kind": "mirror", "name": "both", "what": "part", "plane": "side"}
         assert volume(plate(joined, lug, both)) == pytest.approx(16000 + 2 * 9 * 10 * 4)
@@ -294,12 +432,16 @@ class TestPatterns:
 
 class TestSweep:
     def test_a_helix_has_the_volume_of_its_length(self):
-        design = Design.model_validate({"name": "Helix", "steps": [{"kind": "sweep", "name": "wire"}]})
+        design = Design.model_validate(
+            {"name": "Helix", "steps": [{"kind": "sweep", "name": "wire"}]}
+        )
         length = 2 * math.hypot(2 * PI * 20, 10)
         assert volume(design) == pytest.approx(length * PI * 1.5**2, rel=1e-4)
 
     def test_too_thick_a_wire_is_told(self):
-        design = Design.model_validate({"name": "Helix", "steps": [{"kind": "sweep", "name": "wire", "wire": "60 mm"}]})
+        design = Design.model_validate(
+            {"name": "Helix", "steps": [{"kind": "sweep", "name": "wire", "wire": "60 mm"}]}
+        )
         assert "bends more sharply than the outline is wide" in made(design).problems[0].what
 
 
@@ -314,18 +456,25 @@ class TestExtents:
         return plate(peg, {"kind": "extrude", "name": "peg_up", "sketch": "peg", **more})
 
     def test_uneven_and_common(self):
-        assert volume(self.raised(extent="uneven", by="5 mm", down_by="2 mm")) == pytest.approx(16000 + 9 * PI * 5)
-        assert volume(self.raised(mode="common", extent="uneven", by="5 mm", down_by="3 mm")) == pytest.approx(
-            9 * PI * 3
+        assert volume(self.raised(extent="uneven", by="5 mm", down_by="2 mm")) == pytest.approx(
+            16000 + 9 * PI * 5
         )
+        assert volume(
+            self.raised(mode="common", extent="uneven", by="5 mm", down_by="3 mm")
+        ) == pytest.approx(9 * PI * 3)
 
     def test_up_to_a_face(self):
         cut = self.raised(mode="cut", extent="upto", upto="plate/start")
         for thick in ("4 mm", "11 mm"):
-            thicker = cut.with_(steps=tuple(s.with_(by=thick) if s.name == "plate" else s for s in cut.steps))
+            thicker = cut.with_(
+                steps=tuple(s.with_(by=thick) if s.name == "plate" else s for s in cut.steps)
+            )
             value = float(thick.split()[0])
             assert volume(thicker) == pytest.approx((4000 - 9 * PI) * value)
-        assert "does not lie level" in made(self.raised(extent="upto", upto="plate/side/edge.left")).problems[0].what
+        assert (
+            "does not lie level"
+            in made(self.raised(extent="upto", upto="plate/side/edge.left")).problems[0].what
+        )
 
 
 @given(st.floats(-100, 100), st.floats(-100, 100), st.floats(-100, 100), st.floats(-360, 360))
@@ -342,17 +491,21 @@ def test_motions_keep_lengths_and_mirroring_twice_is_nothing(x, y, z, angle):
 
 class TestHoles:
     def drilled(self, **more: object) -> Design:
-        return plate({"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "4 mm", **more})
+        return plate(
+            {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "4 mm", **more}
+        )
 
     def test_countersunk(self):
         # The cone from ø 8 to ø 4 at 90° is 2 mm deep: a cone frustum, then 2 mm of cylinder.
         frustum = PI * 2 / 3 * (16 + 8 + 4)
-        assert volume(self.drilled(form="countersunk", head="8 mm")) == pytest.approx(16000 - frustum - PI * 4 * 2)
+        assert volume(self.drilled(form="countersunk", head="8 mm")) == pytest.approx(
+            16000 - frustum - PI * 4 * 2
+        )
 
     def test_counterbored_and_narrowing(self):
-        assert volume(self.drilled(form="counterbored", head="7 mm", head_depth="1.5 mm")) == pytest.approx(
-            16000 - PI * 12.25 * 1.5 - PI * 4 * 2.5
-        )
+        assert volume(
+            self.drilled(form="counterbored", head="7 mm", head_depth="1.5 mm")
+        ) == pytest.approx(16000 - PI * 12.25 * 1.5 - PI * 4 * 2.5)
         narrow = self.drilled(form="tapered", tip="3 mm", extent="depth", depth="3 mm")
         assert volume(narrow) == pytest.approx(16000 - PI * 3 / 3 * (4 + 3 + 2.25))
 
@@ -361,7 +514,13 @@ class TestHoles:
         [
             ({"form": "countersunk", "head": "3 mm"}, "no wider than the hole"),
             (
-                {"form": "counterbored", "head": "8 mm", "head_depth": "3 mm", "extent": "depth", "depth": "2 mm"},
+                {
+                    "form": "counterbored",
+                    "head": "8 mm",
+                    "head_depth": "3 mm",
+                    "extent": "depth",
+                    "depth": "2 mm",
+                },
                 "The head needs",
             ),
             ({"form": "tapered", "tip": "5 mm", "extent": "depth"}, "no narrower than the mouth"),
@@ -372,10 +531,19 @@ class TestHoles:
         assert says in made(self.drilled(**more)).problems[0].what
 
     def test_a_row_of_countersunk_holes(self):
-        row = {"kind": "row", "name": "line", "of": "bore", "how": "count", "count": "3", "span": "80 mm"}
+        row = {
+            "kind": "row",
+            "name": "line",
+            "of": "bore",
+            "how": "count",
+            "count": "3",
+            "span": "80 mm",
+        }
         one = 16000 - volume(self.drilled(form="countersunk", head="8 mm"))
         design = self.drilled(form="countersunk", head="8 mm")
-        both = Design.model_validate({**design.model_dump(), "steps": [*design.model_dump()["steps"], row]})
+        both = Design.model_validate(
+            {**design.model_dump(), "steps": [*design.model_dump()["steps"], row]}
+        )
         assert volume(both) == pytest.approx(16000 - 3 * one)
 
 
@@ -396,14 +564,18 @@ class TestMeasure:
         assert volume(design) == pytest.approx(16000 - PI * 25 * 4)
         shapes = design.steps[0].shapes
         wider = design.with_(
-            steps=(design.steps[0].with_(shapes=(shapes[0].with_(width="200 mm"),)), *design.steps[1:])
+            steps=(
+                design.steps[0].with_(shapes=(shapes[0].with_(width="200 mm"),)),
+                *design.steps[1:],
+            )
         )
         found = made(wider)
         assert found.sheet.cells["tenth"].wanted.value == pytest.approx(20)
         assert found.bodies["part"].figures().volume == pytest.approx(32000 - PI * 100 * 4)
 
     @pytest.mark.parametrize(
-        ("what", "value"), [("x", 100.0), ("z", 4.0), ("volume", 16000.0), ("surface", 2 * 4000 + 280 * 4)]
+        ("what", "value"),
+        [("x", 100.0), ("z", 4.0), ("volume", 16000.0), ("surface", 2 * 4000 + 280 * 4)],
     )
     def test_figures_of_the_whole_part(self, what, value):
         design = plate({"kind": "measure", "name": "m", "what": what})
@@ -411,16 +583,26 @@ class TestMeasure:
 
     def test_the_mass_is_that_of_the_material(self, amsel):
         design = plate({"kind": "measure", "name": "m", "what": "mass"})
-        assert made(design, process=amsel).measured["m.value"] == pytest.approx(16 * amsel.material.density)
+        assert made(design, process=amsel).measured["m.value"] == pytest.approx(
+            16 * amsel.material.density
+        )
 
     def test_it_is_measured_as_wanted_under_every_lens(self, amsel):
         hole = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "tenth"}
         for lens in ("sent", "expected"):
-            assert made(self.measuring(hole), lens, amsel).measured["wide.value"] == pytest.approx(100)
+            assert made(self.measuring(hole), lens, amsel).measured["wide.value"] == pytest.approx(
+                100
+            )
 
     def test_a_measure_of_what_depends_on_it_is_told(self):
-        design = plate({"kind": "measure", "name": "m", "what": "z"}, sizes={"more": "m.value + 1 mm"})
-        steps = (design.steps[0], design.steps[1].with_(by="if more > 0 mm then more else 4 mm"), *design.steps[2:])
+        design = plate(
+            {"kind": "measure", "name": "m", "what": "z"}, sizes={"more": "m.value + 1 mm"}
+        )
+        steps = (
+            design.steps[0],
+            design.steps[1].with_(by="if more > 0 mm then more else 4 mm"),
+            *design.steps[2:],
+        )
         found = made(design.with_(steps=steps))
         assert not found.whole
 
@@ -434,10 +616,14 @@ class TestMeasure:
         first = {"kind": "measure", "name": "m", "what": "z"}
         up = {"kind": "extrude", "name": "up", "sketch": "peg", "by": "m.value"}
         design = plate(peg, first, up)
-        assert made(design).bodies["part"].figures().bounds[1][2] == pytest.approx(8)  # measured before it is raised
+        # measured before it is raised
+        assert made(design).bodies["part"].figures().bounds[1][2] == pytest.approx(8)
 
     def test_a_lost_face_is_told(self):
-        assert "is not there any more" in made(self.measuring(second="plate/side/edge.middle")).problems[-1].what
+        assert (
+            "is not there any more"
+            in made(self.measuring(second="plate/side/edge.middle")).problems[-1].what
+        )
 
 
 class TestImported:
@@ -450,11 +636,21 @@ class TestImported:
             [
                 Piece(
                     "plate",
-                    made(plate({"kind": "hole", "name": "b", "face": "plate/end", "diameter": "6 mm"})).bodies["part"],
+                    made(
+                        plate(
+                            {"kind": "hole", "name": "b", "face": "plate/end", "diameter": "6 mm"}
+                        )
+                    ).bodies["part"],
                 )
             ]
         )
-        solid = {"kind": "imported", "name": "foot", "file": "foot.step", "data": packed(data), **more}
+        solid = {
+            "kind": "imported",
+            "name": "foot",
+            "file": "foot.step",
+            "data": packed(data),
+            **more,
+        }
         return Design.model_validate({"name": "Foot", "steps": [solid]})
 
     def test_a_solid_comes_in_and_is_moved(self):
@@ -469,16 +665,32 @@ class TestImported:
         body = made(design).bodies["part"]
         top = next(name for name, frame in body.frames.items() if frame.normal[2] > 0.999)
         hole = {"kind": "hole", "name": "more", "face": str(top), "diameter": "4 mm", "x": "20 mm"}
-        soft = {"kind": "fillet", "name": "soft", "edges": [{"how": "upright", "of": ["foot"]}], "radius": "3 mm"}
-        both = Design.model_validate({**design.model_dump(), "steps": [*design.model_dump()["steps"], hole, soft]})
-        assert volume(both) == pytest.approx(16000 - 9 * PI * 4 - 4 * PI * 4 - 4 * (1 - PI / 4) * 9 * 4, rel=1e-6)
+        soft = {
+            "kind": "fillet",
+            "name": "soft",
+            "edges": [{"how": "upright", "of": ["foot"]}],
+            "radius": "3 mm",
+        }
+        both = Design.model_validate(
+            {**design.model_dump(), "steps": [*design.model_dump()["steps"], hole, soft]}
+        )
+        assert volume(both) == pytest.approx(
+            16000 - 9 * PI * 4 - 4 * PI * 4 - 4 * (1 - PI / 4) * 9 * 4, rel=1e-6
+        )
 
     @pytest.mark.parametrize(
         ("data", "says"),
-        [("", "No file is chosen"), ("!!!", "damaged"), ("eJwrSS0uAQAEXQHB", "no STEP file"), ("cut", "damaged")],
+        [
+            ("", "No file is chosen"),
+            ("!!!", "damaged"),
+            ("eJwrSS0uAQAEXQHB", "no STEP file"),
+            ("cut", "damaged"),
+        ],
     )
     def test_what_is_no_solid_is_told(self, data, says):
-        design = Design.model_validate({"name": "Foot", "steps": [{"kind": "imported", "name": "foot", "data": data}]})
+        design = Design.model_validate(
+            {"name": "Foot", "steps": [{"kind": "imported", "name": "foot", "data": data}]}
+        )
         assert says in made(design).problems[0].what
 
     def test_a_file_that_is_cut_off_is_told(self):
@@ -487,7 +699,9 @@ class TestImported:
         design = self.foot()
         whole = unpacked(design.steps[0].data)
         for share in (0.1, 0.5, 0.95):
-            cut = design.with_(steps=(design.steps[0].with_(data=packed(whole[: int(len(whole) * share)])),))
+            cut = design.with_(
+                steps=(design.steps[0].with_(data=packed(whole[: int(len(whole) * share)])),)
+            )
             found = made(cut)
             assert not found.whole or found.bodies["part"].figures().volume > 0
 
@@ -495,13 +709,20 @@ class TestImported:
 class TestBodies:
     def two(self, *more: dict) -> Design:
         """A plate, and a peg of another part that stands through it."""
-        peg = {"kind": "sketch", "name": "peg", "shapes": [{"kind": "circle", "name": "round", "diameter": "10 mm"}]}
+        peg = {
+            "kind": "sketch",
+            "name": "peg",
+            "shapes": [{"kind": "circle", "name": "round", "diameter": "10 mm"}],
+        }
         raised = {"kind": "extrude", "name": "pin", "sketch": "peg", "by": "20 mm", "part": "pin"}
         design = plate(peg, raised, *more)
-        return Design.model_validate({**design.model_dump(), "parts": [{"name": "part"}, {"name": "pin"}]})
+        return Design.model_validate(
+            {**design.model_dump(), "parts": [{"name": "part"}, {"name": "pin"}]}
+        )
 
     @pytest.mark.parametrize(
-        ("mode", "expected"), [("cut", 16000 - 25 * PI * 4), ("add", 16000 + 25 * PI * 16), ("common", 25 * PI * 4)]
+        ("mode", "expected"),
+        [("cut", 16000 - 25 * PI * 4), ("add", 16000 + 25 * PI * 16), ("common", 25 * PI * 4)],
     )
     def test_combine(self, mode, expected):
         design = self.two({"kind": "combine", "name": "both", "mode": mode, "other": "pin"})
@@ -525,25 +746,40 @@ class TestBodies:
         )
 
     def test_move_turn_and_scale(self):
-        moved = made(plate({"kind": "move", "name": "away", "x": "10 mm", "z": "-4 mm", "angle": "90 deg"})).bodies[
-            "part"
-        ]
+        moved = made(
+            plate({"kind": "move", "name": "away", "x": "10 mm", "z": "-4 mm", "angle": "90 deg"})
+        ).bodies["part"]
         assert moved.figures().bounds == (pytest.approx((-10, -50, -4)), pytest.approx((30, 50, 0)))
-        assert volume(plate({"kind": "move", "name": "larger", "how": "scale", "factor": "1.5"})) == pytest.approx(
-            16000 * 1.5**3
-        )
-        hole = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "4 mm", "x": "20 mm"}
-        assert volume(plate({"kind": "move", "name": "away", "x": "70 mm", "angle": "30 deg"}, hole)) == pytest.approx(
-            16000 - 16 * PI
-        )
+        assert volume(
+            plate({"kind": "move", "name": "larger", "how": "scale", "factor": "1.5"})
+        ) == pytest.approx(16000 * 1.5**3)
+        hole = {
+            "kind": "hole",
+            "name": "bore",
+            "face": "plate/end",
+            "diameter": "4 mm",
+            "x": "20 mm",
+        }
+        assert volume(
+            plate({"kind": "move", "name": "away", "x": "70 mm", "angle": "30 deg"}, hole)
+        ) == pytest.approx(16000 - 16 * PI)
         assert (
             "must lie from"
-            in made(plate({"kind": "move", "name": "m", "how": "scale", "factor": "0"})).problems[0].what
+            in made(plate({"kind": "move", "name": "m", "how": "scale", "factor": "0"}))
+            .problems[0]
+            .what
         )
 
     def test_a_leaning_side_takes_away_a_wedge(self):
-        lean = {"kind": "draft", "name": "slope", "faces": ["plate/side/edge.left"], "angle": "10 deg"}
-        assert volume(plate(lean)) == pytest.approx(16000 - math.tan(math.radians(10)) * 4 * 4 / 2 * 40, rel=1e-9)
+        lean = {
+            "kind": "draft",
+            "name": "slope",
+            "faces": ["plate/side/edge.left"],
+            "angle": "10 deg",
+        }
+        assert volume(plate(lean)) == pytest.approx(
+            16000 - math.tan(math.radians(10)) * 4 * 4 / 2 * 40, rel=1e-9
+        )
         assert "within 45°" in made(plate({**lean, "angle": "60 deg"})).problems[0].what
 
     @pytest.mark.parametrize("form", ["straight", "smooth"])
@@ -564,7 +800,11 @@ class TestBodies:
         design = Design.model_validate({"name": "Spire", "steps": steps})
         # A frustum of a pyramid: h/3 (A + a + √(A a)).
         assert volume(design) == pytest.approx(10 * (400 + 100 + 200), rel=1e-6)
-        frames = {name.role: frame.normal for name, frame in made(design).bodies["part"].frames.items()}
+        frames = {
+            name.role: frame.normal for name, frame in made(design).bodies["part"].frames.items()
+        }
         assert frames == {"start": pytest.approx((0, 0, -1)), "end": pytest.approx((0, 0, 1))}
-        flat = design.with_(steps=(design.steps[0], design.steps[1].with_(lift="0 mm"), design.steps[2]))
+        flat = design.with_(
+            steps=(design.steps[0], design.steps[1].with_(lift="0 mm"), design.steps[2])
+        )
         assert "lie in one plane" in made(flat).problems[0].what

@@ -36,7 +36,9 @@ STUFF = Material(name="stuff", density=1.0)
 
 
 def router(**more: object) -> Process:
-    return Process.model_validate({"name": "R", "kind": "router", "material": STUFF, "cutter": 6.0, **more})
+    return Process.model_validate(
+        {"name": "R", "kind": "router", "material": STUFF, "cutter": 6.0, **more}
+    )
 
 
 def lengths(chains) -> float:
@@ -90,14 +92,22 @@ class TestFiles:
         assert self.outside(self.dxf(router())) == pytest.approx(280)
         data = self.dxf(router(tabs=4, tab_width=5))
         assert self.outside(data) == pytest.approx(280 - 4 * (5 + 6))
-        assert len(ezdxf.read(io.StringIO(data.decode())).modelspace().query('CIRCLE[layer=="INSIDE"]')) == 1
+        assert (
+            len(
+                ezdxf.read(io.StringIO(data.decode())).modelspace().query('CIRCLE[layer=="INSIDE"]')
+            )
+            == 1
+        )
 
     def test_a_design_can_do_without(self):
-        assert self.outside(self.dxf(router(tabs=4, tab_width=5), hold_by_tabs=False)) == pytest.approx(280)
+        assert self.outside(
+            self.dxf(router(tabs=4, tab_width=5), hold_by_tabs=False)
+        ) == pytest.approx(280)
 
     def test_a_piece_that_was_held_measures_as_one_that_was_not(self):
         bare, tabbed = (
-            features_of_file(self.dxf(machine), "piece.dxf") for machine in (router(), router(tabs=4, tab_width=5))
+            features_of_file(self.dxf(machine), "piece.dxf")
+            for machine in (router(), router(tabs=4, tab_width=5))
         )
         assert [f.label for f in bare] == [f.label for f in tabbed]
 
@@ -110,12 +120,28 @@ class TestFiles:
 
     def test_too_little_room_is_told(self):
         small = Design.model_validate(
-            {"steps": [
-                {"kind": "sketch", "name": "o", "shapes": [{"kind": "rectangle", "name": "edge", "width": "18 mm", "height": "18 mm"}]},
-                {"kind": "extrude", "name": "plate", "sketch": "o", "by": "4 mm"},
-            ]}
-        )  # fmt: skip
-        for machine, holds in ((router(tabs=4, tab_width=5), False), (router(tabs=4, tab_width=1), True)):
+            {
+                "steps": [
+                    {
+                        "kind": "sketch",
+                        "name": "o",
+                        "shapes": [
+                            {
+                                "kind": "rectangle",
+                                "name": "edge",
+                                "width": "18 mm",
+                                "height": "18 mm",
+                            }
+                        ],
+                    },
+                    {"kind": "extrude", "name": "plate", "sketch": "o", "by": "4 mm"},
+                ]
+            }
+        )
+        for machine, holds in (
+            (router(tabs=4, tab_width=5), False),
+            (router(tabs=4, tab_width=1), True),
+        ):
             built = rebuild(small, small.seen("wanted", machine))
             (finding,) = (f for f in findings(small, built) if "tabs" in f.name)
             assert finding.holds == holds
@@ -126,19 +152,62 @@ class TestFiles:
 
 
 def cornered() -> Design:
-    """A plate of 60 × 60 × 10 mm with a notch of 20 × 10 mm, an opening and a pocket (5 mm deep) of 16 × 12 mm each."""
+    """A plate of 60 × 60 × 10 mm with a notch of 20 × 10 mm, an opening and a pocket (5 mm deep) of
+    16 × 12 mm each."""
     notched = [
-        {"kind": "sketch", "name": "o", "shapes": [{"kind": "rectangle", "name": "edge", "width": "60 mm", "height": "60 mm"}]},
+        {
+            "kind": "sketch",
+            "name": "o",
+            "shapes": [{"kind": "rectangle", "name": "edge", "width": "60 mm", "height": "60 mm"}],
+        },
         {"kind": "extrude", "name": "plate", "sketch": "o", "by": "10 mm"},
-        {"kind": "sketch", "name": "n", "plane": "plate/end", "shapes": [
-            {"kind": "rectangle", "name": "notch", "width": "20 mm", "height": "20 mm", "y": "30 mm"},
-            {"kind": "rectangle", "name": "opening", "width": "16 mm", "height": "12 mm", "x": "-15 mm", "y": "-10 mm"},
-        ]},
+        {
+            "kind": "sketch",
+            "name": "n",
+            "plane": "plate/end",
+            "shapes": [
+                {
+                    "kind": "rectangle",
+                    "name": "notch",
+                    "width": "20 mm",
+                    "height": "20 mm",
+                    "y": "30 mm",
+                },
+                {
+                    "kind": "rectangle",
+                    "name": "opening",
+                    "width": "16 mm",
+                    "height": "12 mm",
+                    "x": "-15 mm",
+                    "y": "-10 mm",
+                },
+            ],
+        },
         {"kind": "extrude", "name": "cut", "sketch": "n", "mode": "cut", "extent": "through"},
-        {"kind": "sketch", "name": "p", "plane": "plate/end", "shapes": [
-            {"kind": "rectangle", "name": "pocket", "width": "16 mm", "height": "12 mm", "x": "15 mm", "y": "-10 mm"}]},
-        {"kind": "extrude", "name": "sunk", "sketch": "p", "mode": "cut", "by": "5 mm", "direction": "down"},
-    ]  # fmt: skip
+        {
+            "kind": "sketch",
+            "name": "p",
+            "plane": "plate/end",
+            "shapes": [
+                {
+                    "kind": "rectangle",
+                    "name": "pocket",
+                    "width": "16 mm",
+                    "height": "12 mm",
+                    "x": "15 mm",
+                    "y": "-10 mm",
+                }
+            ],
+        },
+        {
+            "kind": "extrude",
+            "name": "sunk",
+            "sketch": "p",
+            "mode": "cut",
+            "by": "5 mm",
+            "direction": "down",
+        },
+    ]
     return Design.model_validate({"steps": notched})
 
 
@@ -166,7 +235,8 @@ def test_corners_are_relieved_by_their_kind():
     opening = WANTED - volume("sent", relief_openings="corner", relief_pockets="none")
     pocket = WANTED - volume("sent", relief_pockets="corner")
     assert notch == pytest.approx(2 * 10 * opening / (4 * 10))
-    assert pocket == pytest.approx(opening / 2)  # as many corners, half as deep: the floor is left alone
+    # as many corners, half as deep: the floor is left alone
+    assert pocket == pytest.approx(opening / 2)
     assert each == pytest.approx(notch + opening + pocket)
 
 
@@ -177,8 +247,8 @@ def test_a_kind_may_be_relieved_while_another_is_rounded():
 
 
 def test_the_relief_on_the_bisector_has_the_area_of_its_closed_formula():
-    # A circle of radius r through the corner, its centre on the bisector: each side of the corner cuts a segment of a
-    # quarter turn off it, r² (π/4 - 1/2), and both segments are taken away.
+    # A circle of radius r through the corner, its centre on the bisector: each side of the corner
+    # cuts a segment of a quarter turn off it, r² (π/4 - 1/2), and both segments are taken away.
     opening = WANTED - volume("sent", relief_openings="corner", relief_pockets="none")
     assert opening / 40 == pytest.approx(2 * 9 * (math.pi / 4 - 1 / 2))
 
@@ -189,11 +259,28 @@ HOWS = ("corner", "along", "radius")
 def notched(angle: float, deep: float, wide: float) -> Design:
     """A plate with a notch whose corners open by an angle, and an opening of the same corners."""
     lean = deep / math.tan(math.radians(angle)) if angle != 90 else 0.0
-    outline = [(-60, -40), (60, -40), (60, 40), (wide / 2 - lean, 40), (wide / 2, 40 - deep), (-wide / 2, 40 - deep),
-               (-wide / 2 + lean, 40), (-60, 40)]  # fmt: skip
-    opening = [(-wide / 2, -30), (wide / 2, -30), (wide / 2 - lean, -30 + deep), (-wide / 2 + lean, -30 + deep)]
+    outline = [
+        (-60, -40),
+        (60, -40),
+        (60, 40),
+        (wide / 2 - lean, 40),
+        (wide / 2, 40 - deep),
+        (-wide / 2, 40 - deep),
+        (-wide / 2 + lean, 40),
+        (-60, 40),
+    ]
+    opening = [
+        (-wide / 2, -30),
+        (wide / 2, -30),
+        (wide / 2 - lean, -30 + deep),
+        (-wide / 2 + lean, -30 + deep),
+    ]
     shapes = [
-        {"kind": "polyline", "name": name, "points": [{"x": f"{x!r} mm", "y": f"{y!r} mm"} for x, y in points]}
+        {
+            "kind": "polyline",
+            "name": name,
+            "points": [{"x": f"{x!r} mm", "y": f"{y!r} mm"} for x, y in points],
+        }
         for name, points in (("edge", outline), ("opening", opening))
     ]
     steps = [
@@ -209,7 +296,9 @@ class TestInTheOutline:
     @pytest.mark.parametrize("how", HOWS)
     @pytest.mark.parametrize("angle", [60.0, 75.0, 90.0, 110.0])
     def test_it_is_what_the_kernel_makes_of_it(self, how, angle):
-        body = rebuild(design := notched(angle, 20.0, 50.0), design.seen("wanted", router())).bodies["part"]
+        body = rebuild(
+            design := notched(angle, 20.0, 50.0), design.seen("wanted", router())
+        ).bodies["part"]
         plate_, by_kind = plate_of(body), {"notch": how, "opening": how}
         ours = relieved(body, plate_, 6.0, by_kind)
         assert ours.prisms
@@ -222,29 +311,48 @@ class TestInTheOutline:
         assert enclosed == pytest.approx(ours.figures().volume, rel=1e-4)
 
     def test_where_there_is_no_room_the_kernel_does_it(self):
-        body = rebuild(design := notched(90.0, 5.0, 50.0), design.seen("wanted", router())).bodies["part"]
+        body = rebuild(design := notched(90.0, 5.0, 50.0), design.seen("wanted", router())).bodies[
+            "part"
+        ]
         found = relieved(body, plate_of(body), 6.0, {"notch": "corner", "opening": "corner"})
         assert not found.prisms
         assert found.figures().volume < body.figures().volume
 
     def test_an_inner_corner_beside_a_curve_is_left_to_the_kernel(self):
-        outline = Loop((Line((0.0, 0.0), (40.0, 0.0), "a"), Line((40.0, 0.0), (40.0, 20.0), "b"),
-                        Arc((20.0, 20.0), 20.0, 20.0, 0.0, -math.pi, "c"), Line((0.0, 20.0), (0.0, 0.0), "d")))  # fmt: skip
-        assert relieved_outline(outline, 4.0, "corner", opening=False) is outline  # its corners all point outwards
-        turned = Loop((Line((20.0, 20.0), (10.0, 20.0), "a"), Arc((5.0, 20.0), 5.0, 5.0, 0.0, -math.pi, "b"),
-                       Line((0.0, 20.0), (0.0, 0.0), "c"), Line((0.0, 0.0), (20.0, 0.0), "d"), Line((20.0, 0.0), (20.0, 20.0), "e")))  # fmt: skip
+        outline = Loop(
+            (
+                Line((0.0, 0.0), (40.0, 0.0), "a"),
+                Line((40.0, 0.0), (40.0, 20.0), "b"),
+                Arc((20.0, 20.0), 20.0, 20.0, 0.0, -math.pi, "c"),
+                Line((0.0, 20.0), (0.0, 0.0), "d"),
+            )
+        )
+        # its corners all point outwards
+        assert relieved_outline(outline, 4.0, "corner", opening=False) is outline
+        turned = Loop(
+            (
+                Line((20.0, 20.0), (10.0, 20.0), "a"),
+                Arc((5.0, 20.0), 5.0, 5.0, 0.0, -math.pi, "b"),
+                Line((0.0, 20.0), (0.0, 0.0), "c"),
+                Line((0.0, 0.0), (20.0, 0.0), "d"),
+                Line((20.0, 0.0), (20.0, 20.0), "e"),
+            )
+        )
         assert relieved_outline(turned, 4.0, "corner", opening=False) is turned
 
     def test_every_corner_of_many_openings_is_relieved_exactly(self):
-        """Each of the n squares loses nothing and gains four corners: the area taken away is that of the closed formula."""
+        """Each of the n squares loses nothing and gains four corners: the area taken away is that
+        of the closed formula."""
         squares = [rectangle(f"s{k}", 12.0 * k, 0, 8, 8) for k in range(40)]
-        taken = [relieved_outline(loop, 2.0, "corner", opening=True).area - loop.area for loop in squares]
+        taken = [
+            relieved_outline(loop, 2.0, "corner", opening=True).area - loop.area for loop in squares
+        ]
         assert taken == pytest.approx([4 * 2 * (math.pi / 4 - 1 / 2)] * 40)
 
 
 def test_an_outline_that_falls_apart_keeps_a_name_for_every_side():
-    """Two squares joined by a bridge of 2 mm, cut by a laser that takes 3 mm: two pieces. The side towards the bridge
-    is made of what lay above it and below it."""
+    """Two squares joined by a bridge of 2 mm, cut by a laser that takes 3 mm: two pieces. The side
+    towards the bridge is made of what lay above it and below it."""
     points = [
         (-20, -5),
         (-10, -5),
@@ -259,14 +367,23 @@ def test_an_outline_that_falls_apart_keeps_a_name_for_every_side():
         (-10, 5),
         (-20, 5),
     ]
-    shape = {"kind": "polyline", "name": "edge", "points": [{"x": f"{x} mm", "y": f"{y} mm"} for x, y in points]}
+    shape = {
+        "kind": "polyline",
+        "name": "edge",
+        "points": [{"x": f"{x} mm", "y": f"{y} mm"} for x, y in points],
+    }
     steps = [
         {"kind": "sketch", "name": "o", "shapes": [shape]},
         {"kind": "extrude", "name": "plate", "sketch": "o", "by": "4 mm"},
     ]
     design = Design.model_validate({"steps": steps, "cut_beside_line": False})
     machine = Process.model_validate(
-        {"name": "L", "kind": "laser or knife", "material": STUFF, "kerfs": [{"thickness": 4, "kerf": 3}]}
+        {
+            "name": "L",
+            "kind": "laser or knife",
+            "material": STUFF,
+            "kerfs": [{"thickness": 4, "kerf": 3}],
+        }
     )
     body = rebuild(design, design.seen("expected", machine)).bodies["part"]
     assert len(body.prisms) == 2
@@ -276,7 +393,8 @@ def test_an_outline_that_falls_apart_keeps_a_name_for_every_side():
 
 
 def test_webs_that_a_cut_takes_away_are_gone():
-    """Two holes of 10 mm side, 2 mm apart, cut on the line by a laser that takes 3 mm: they grow into one."""
+    """Two holes of 10 mm side, 2 mm apart, cut on the line by a laser that takes 3 mm: they grow
+    into one."""
     holes = [
         {"kind": "rectangle", "name": f"h{k}", "width": "10 mm", "height": "10 mm", "x": f"{x} mm"}
         for k, x in enumerate((-6, 6))
@@ -288,7 +406,12 @@ def test_webs_that_a_cut_takes_away_are_gone():
     ]
     design = Design.model_validate({"steps": steps, "cut_beside_line": False})
     machine = Process.model_validate(
-        {"name": "L", "kind": "laser or knife", "material": STUFF, "kerfs": [{"thickness": 4, "kerf": 3}]}
+        {
+            "name": "L",
+            "kind": "laser or knife",
+            "material": STUFF,
+            "kerfs": [{"thickness": 4, "kerf": 3}],
+        }
     )
     body = rebuild(design, design.seen("expected", machine)).bodies["part"]
     (prism,) = body.prisms
@@ -312,8 +435,12 @@ def test_a_notch_that_closes_at_its_mouth_becomes_a_hole():
         (-1, 20),
         (-20, 20),
     ]
-    outline = Loop(tuple(Line((float(a), float(b)), (float(c), float(d)), f"e{k}")
-                         for k, ((a, b), (c, d)) in enumerate(zip(points, points[1:] + points[:1], strict=True))))  # fmt: skip
+    outline = Loop(
+        tuple(
+            Line((float(a), float(b)), (float(c), float(d)), f"e{k}")
+            for k, ((a, b), (c, d)) in enumerate(zip(points, points[1:] + points[:1], strict=True))
+        )
+    )
     (moved,) = moved_region(Region(outline), 1.5, [])
     assert moved.outer.area == pytest.approx(43 * 43)
     assert [hole.area for hole in moved.holes] == pytest.approx([13 * 12])

@@ -1,4 +1,5 @@
-"""Curves that touch: hulls, levers, slots, rosettes, rings, against closed areas; areas put together, against polygons."""
+"""Curves that touch: hulls, levers, slots, rosettes, rings, against closed areas; areas put
+together, against polygons."""
 
 from __future__ import annotations
 
@@ -34,14 +35,22 @@ def material(curves: list[Curve]) -> tuple[float, int]:
     return sum(region.area for region in regions), len(regions)
 
 
-def tangents(a: Spot, r1: float, b: Spot, r2: float, sides: tuple[int, ...] = (1, -1)) -> list[Line]:
+def tangents(
+    a: Spot, r1: float, b: Spot, r2: float, sides: tuple[int, ...] = (1, -1)
+) -> list[Line]:
     """The outer tangents of two circles, from touching point to touching point."""
     d, phi = math.dist(a, b), math.atan2(b[1] - a[1], b[0] - a[0])
     turn = math.acos((r1 - r2) / d)
     found = []
     for side in sides:
         u = (math.cos(phi + side * turn), math.sin(phi + side * turn))
-        found.append(Line((a[0] + r1 * u[0], a[1] + r1 * u[1]), (b[0] + r2 * u[0], b[1] + r2 * u[1]), f"t{side}"))
+        found.append(
+            Line(
+                (a[0] + r1 * u[0], a[1] + r1 * u[1]),
+                (b[0] + r2 * u[0], b[1] + r2 * u[1]),
+                f"t{side}",
+            )
+        )
     return found
 
 
@@ -61,8 +70,14 @@ class TestClosedAreas:
             a = (dice.uniform(-5, 5) * size, dice.uniform(-5, 5) * size)
             b = (a[0] + d * math.cos(turn), a[1] + d * math.sin(turn))
             angle = math.acos((r1 - r2) / d)
-            area = math.sqrt(d * d - (r1 - r2) ** 2) * (r1 + r2) + (math.pi - angle) * r1**2 + angle * r2**2
-            found, regions = material([disc(*a, r1, "a"), disc(*b, r2, "b"), *tangents(a, r1, b, r2)])
+            area = (
+                math.sqrt(d * d - (r1 - r2) ** 2) * (r1 + r2)
+                + (math.pi - angle) * r1**2
+                + angle * r2**2
+            )
+            found, regions = material(
+                [disc(*a, r1, "a"), disc(*b, r2, "b"), *tangents(a, r1, b, r2)]
+            )
             assert (found, regions) == (pytest.approx(area, rel=1e-9), 1), k
 
     def test_hull_of_three_equal_circles(self, count: int) -> None:
@@ -85,7 +100,9 @@ class TestClosedAreas:
                 (line,) = tangents(spots[i], r, spots[(i + 1) % 3], r, (-1,))
                 lines.append(Line(line.start, line.end, f"side{i}"))
             area = abs(across) / 2 + sum(sides) * r + math.pi * r * r
-            found, regions = material([*(disc(*p, r, f"c{i}") for i, p in enumerate(spots)), *lines])
+            found, regions = material(
+                [*(disc(*p, r, f"c{i}") for i, p in enumerate(spots)), *lines]
+            )
             # Where the circles lie far apart the middle between them is enclosed as well.
             assert (found, regions) == (pytest.approx(area, rel=1e-9), 1), k
 
@@ -102,11 +119,17 @@ class TestClosedAreas:
 
             ends = (-long / 2, long / 2)
             curves: list[Curve] = [disc(*at(x, 0), wide / 2, f"c{x > 0}") for x in ends]
-            curves += [Line(at(ends[0], y), at(ends[1], y), f"l{y > 0}") for y in (wide / 2, -wide / 2)]
-            assert material(curves) == (pytest.approx(long * wide + math.pi * wide**2 / 4, rel=1e-9), 1), k
+            curves += [
+                Line(at(ends[0], y), at(ends[1], y), f"l{y > 0}") for y in (wide / 2, -wide / 2)
+            ]
+            assert material(curves) == (
+                pytest.approx(long * wide + math.pi * wide**2 / 4, rel=1e-9),
+                1,
+            ), k
 
     def test_lever_with_a_touching_guide_circle_is_still_a_lever(self, count: int) -> None:
-        """A third circle that only touches one of the tangents from inside is a hole in the hull."""
+        """A third circle that only touches one of the tangents from inside is a hole in the
+        hull."""
         dice = random.Random(4)
         for k in range(count):
             size = sizes(dice)
@@ -126,7 +149,10 @@ class TestClosedAreas:
             size, petals = sizes(dice), dice.randint(3, 12)
             turn = dice.uniform(0, 1)
             spots = [
-                (size * math.cos(math.tau * i / petals + turn), size * math.sin(math.tau * i / petals + turn))
+                (
+                    size * math.cos(math.tau * i / petals + turn),
+                    size * math.sin(math.tau * i / petals + turn),
+                )
                 for i in range(petals)
             ]
             side = math.dist(spots[0], spots[1])
@@ -136,11 +162,16 @@ class TestClosedAreas:
                 m = ((p[0] + q[0]) / 2, (p[1] + q[1]) / 2)
                 t0 = math.atan2(p[1] - m[1], p[0] - m[0])
                 arcs.append(Arc(m, side / 2, side / 2, t0, t0 + math.pi, f"a{i}"))
-            area = petals / 2 * size**2 * math.sin(math.tau / petals) + petals * math.pi * side**2 / 8
+            area = (
+                petals / 2 * size**2 * math.sin(math.tau / petals) + petals * math.pi * side**2 / 8
+            )
             assert material(arcs) == (pytest.approx(area, rel=1e-9), 1), k
             # Whole circles about the corners touch each other and stay apart.
             ring = [disc(*p, side / 2, f"c{i}") for i, p in enumerate(spots)]
-            assert material(ring) == (pytest.approx(petals * math.pi * side**2 / 4, rel=1e-9), petals), k
+            assert material(ring) == (
+                pytest.approx(petals * math.pi * side**2 / 4, rel=1e-9),
+                petals,
+            ), k
 
     def test_what_touches_from_inside_is_a_hole(self, count: int) -> None:
         dice = random.Random(6)
@@ -153,13 +184,16 @@ class TestClosedAreas:
             assert found == (pytest.approx(math.pi * size**2 * (1 - share**2), rel=1e-9), 1), k
             spots = [(dice.uniform(-1, 1) * size, dice.uniform(-1, 1) * size) for _ in range(3)]
             a, b, c = (math.dist(spots[(i + 1) % 3], spots[(i + 2) % 3]) for i in range(3))
-            across = (spots[1][0] - spots[0][0]) * (spots[2][1] - spots[0][1]) - (spots[2][0] - spots[0][0]) * (
-                spots[1][1] - spots[0][1]
-            )
+            across = (spots[1][0] - spots[0][0]) * (spots[2][1] - spots[0][1]) - (
+                spots[2][0] - spots[0][0]
+            ) * (spots[1][1] - spots[0][1])
             r = abs(across) / (a + b + c)
             if r < 0.02 * size:
                 continue
-            middle = [sum(w * p[i] for w, p in zip((a, b, c), spots, strict=True)) / (a + b + c) for i in (0, 1)]
+            middle = [
+                sum(w * p[i] for w, p in zip((a, b, c), spots, strict=True)) / (a + b + c)
+                for i in (0, 1)
+            ]
             lines = [Line(spots[i], spots[(i + 1) % 3], f"s{i}") for i in range(3)]
             area = abs(across) / 2 - math.pi * r * r
             assert material([*lines, disc(*middle, r, "c")])[0] == pytest.approx(area, rel=1e-8), k
@@ -169,7 +203,8 @@ class TestClosedAreas:
     "count", [pytest.param(25, id="quick"), pytest.param(300, id="all", marks=pytest.mark.nightly)]
 )
 def test_any_curves_enclose_what_polygons_enclose(count: int) -> None:
-    """Lines, circles, arcs and cubic curves thrown together, many at whole numbers so that they meet in corners."""
+    """Lines, circles, arcs and cubic curves thrown together, many at whole numbers so that they
+    meet in corners."""
     for seed in range(count):
         dice = random.Random(seed)
 
@@ -184,22 +219,30 @@ def test_any_curves_enclose_what_polygons_enclose(count: int) -> None:
                 if math.dist(p, q) > 0.1:
                     curves.append(Line(p, q, f"l{i}"))
             elif kind == 1:
-                curves.append(disc(at(), at(), dice.choice([2.0, 4.0, dice.uniform(0.5, 6)]), f"c{i}"))
+                curves.append(
+                    disc(at(), at(), dice.choice([2.0, 4.0, dice.uniform(0.5, 6)]), f"c{i}")
+                )
             elif kind == 2:
                 t0, r = dice.uniform(0, 6), dice.uniform(1, 6)
                 curves.append(Arc((at(), at()), r, r, t0, t0 + dice.uniform(-6, 6), f"a{i}"))
             else:
-                curves.append(Bezier((at(), at()), (at(), at()), (at(), at()), (at(), at()), f"b{i}"))
+                curves.append(
+                    Bezier((at(), at()), (at(), at()), (at(), at()), (at(), at()), f"b{i}")
+                )
         plan = arrange(curves)
         mine = sum(plan.area(face) for face in plan.faces)
         lines = []
         for curve in curves:
             points = curve.points(1e-3)
             closed = isinstance(curve, Arc) and curve.is_full
-            lines.append(shapely.LineString(np.array([*points, points[0] if closed else curve.end])))
+            lines.append(
+                shapely.LineString(np.array([*points, points[0] if closed else curve.end]))
+            )
         polygons = list(shapely.polygonize([shapely.unary_union(lines)]).geoms)
         assert mine == pytest.approx(sum(p.area for p in polygons), abs=0.1), seed
-        assert sum(plan.area(f) > 0.05 for f in plan.faces) == sum(p.area > 0.05 for p in polygons), seed
+        assert sum(plan.area(f) > 0.05 for f in plan.faces) == sum(
+            p.area > 0.05 for p in polygons
+        ), seed
 
 
 @pytest.mark.parametrize(
@@ -218,7 +261,11 @@ def test_areas_put_together_are_those_of_polygons(count: int) -> None:
         x, y = size(-8, 8), size(-8, 8)
         kind = dice.randint(0, 2)
         if kind == 0:
-            return Region(shapes.rectangle(f"r{i}", x, y, size(2, 9), size(2, 9), dice.choice([0, 90, 45, 17.3])))
+            return Region(
+                shapes.rectangle(
+                    f"r{i}", x, y, size(2, 9), size(2, 9), dice.choice([0, 90, 45, 17.3])
+                )
+            )
         if kind == 1:
             return Region(shapes.circle(f"c{i}", x, y, size(1, 9)))
         wide = size(1, 4)
@@ -228,13 +275,24 @@ def test_areas_put_together_are_those_of_polygons(count: int) -> None:
         base = Region(shapes.rectangle("b", 0, 0, 20, 14))
         tools = [form(i) for i in range(dice.randint(1, 6))]
         body, both = polygon(base), shapely.union_all([polygon(tool) for tool in tools])
-        for operation, wanted in (("add", body | both), ("cut", body - both), ("common", body & both)):
+        for operation, wanted in (
+            ("add", body | both),
+            ("cut", body - both),
+            ("common", body & both),
+        ):
             found = combined([base], operation, tools)
-            assert sum(r.area for r in found.regions) == pytest.approx(wanted.area, abs=5e-3 * len(tools)), (
+            assert sum(r.area for r in found.regions) == pytest.approx(
+                wanted.area, abs=5e-3 * len(tools)
+            ), (
                 k,
                 operation,
             )
-            names = [curve.name for region in found.regions for loop in region.loops for curve in loop.curves]
+            names = [
+                curve.name
+                for region in found.regions
+                for loop in region.loops
+                for curve in loop.curves
+            ]
             assert len(names) == len(set(names)) or len(found.regions) > 1
         met = [bool(polygon(tool).intersection(body).area > 1e-6) for tool in tools]
         assert list(combined([base], "cut", tools).took_part) == met, k

@@ -1,4 +1,5 @@
-"""What machines make of turned and lofted parts: walls move across the axis by half of the gain, heights stay."""
+"""What machines make of turned and lofted parts: walls move across the axis by half of the gain,
+heights stay."""
 
 from __future__ import annotations
 
@@ -23,11 +24,16 @@ PEG, HOLE = 0.2, -0.3
 
 def printer(**more: object) -> Process:
     given = {"peg_gain": PEG, "hole_gain": HOLE, **more}
-    return Process.model_validate({"name": "P", "material": Material(name="stuff", density=1.0), **given})
+    return Process.model_validate(
+        {"name": "P", "material": Material(name="stuff", density=1.0), **given}
+    )
 
 
 def turned(
-    *shapes: dict, mode: str = "add", before: tuple[dict, ...] = (), sizes: dict[str, str] | None = None
+    *shapes: dict,
+    mode: str = "add",
+    before: tuple[dict, ...] = (),
+    sizes: dict[str, str] | None = None,
 ) -> Design:
     listed = [{"name": name, "formula": formula} for name, formula in (sizes or {}).items()]
     steps = [
@@ -49,7 +55,8 @@ def built(design: Design, lens: str, machine: Process) -> Rebuilt:
 
 
 def test_a_tube_gains_outside_and_closes_inside():
-    found = built(turned(rect("5 mm", "20 mm", "12.5 mm")), "expected", printer())  # radii 10 and 15
+    # radii 10 and 15
+    found = built(turned(rect("5 mm", "20 mm", "12.5 mm")), "expected", printer())
     figures = found.figures["part"]
     assert figures.volume == pytest.approx(PI * 20 * ((15 + PEG / 2) ** 2 - (10 + HOLE / 2) ** 2))
     assert figures.bounds[1][2] - figures.bounds[0][2] == pytest.approx(20)
@@ -62,17 +69,26 @@ def test_a_solid_bar_has_no_bore_to_close():
 
 def test_small_bores_close_more():
     machine = printer(hole_small=-0.6)
-    found = built(turned(rect("5 mm", "10 mm", "4.5 mm")), "expected", machine)  # bore of 4 mm, outside of 14 mm
+    # bore of 4 mm, outside of 14 mm
+    found = built(turned(rect("5 mm", "10 mm", "4.5 mm")), "expected", machine)
     bore = 4 + HOLE - 0.6 / 4
-    assert found.figures["part"].volume == pytest.approx(PI * 10 * ((7 + PEG / 2) ** 2 - (bore / 2) ** 2))
+    assert found.figures["part"].volume == pytest.approx(
+        PI * 10 * ((7 + PEG / 2) ** 2 - (bore / 2) ** 2)
+    )
 
 
 def test_what_is_cut_by_turning_is_a_bore_and_what_stays_in_it_a_peg():
     block = (
-        {"kind": "sketch", "name": "o", "shapes": [{"kind": "rectangle", "name": "edge", "width": "60 mm", "height": "60 mm"}]},
+        {
+            "kind": "sketch",
+            "name": "o",
+            "shapes": [{"kind": "rectangle", "name": "edge", "width": "60 mm", "height": "60 mm"}],
+        },
         {"kind": "extrude", "name": "block", "sketch": "o", "by": "10 mm"},
-    )  # fmt: skip
-    found = built(turned(rect("5 mm", "30 mm", "12.5 mm"), mode="cut", before=block), "expected", printer())
+    )
+    found = built(
+        turned(rect("5 mm", "30 mm", "12.5 mm"), mode="cut", before=block), "expected", printer()
+    )
     ring = PI * 10 * ((15 + HOLE / 2) ** 2 - (10 + PEG / 2) ** 2)
     assert found.figures["part"].volume == pytest.approx((60 + PEG) ** 2 * 10 - ring)
 
@@ -81,7 +97,9 @@ def test_a_ring_of_round_section_follows_the_rule_of_pappus():
     shape = {"kind": "circle", "name": "wire", "diameter": "10 mm", "x": "20 mm"}
     found = built(turned(shape), "expected", printer())
     half, strip, off = PI * 25 / 2, (PEG - HOLE) / 2 * 10, 4 * 5 / (3 * PI)
-    moments = half * (20 + off + PEG / 2) + half * (20 - off + HOLE / 2) + strip * (20 + (PEG + HOLE) / 4)
+    moments = (
+        half * (20 + off + PEG / 2) + half * (20 - off + HOLE / 2) + strip * (20 + (PEG + HOLE) / 4)
+    )
     assert found.figures["part"].volume == pytest.approx(2 * PI * moments, rel=1e-6)
 
 
@@ -95,7 +113,9 @@ def test_a_ring_of_round_section_follows_the_rule_of_pappus():
     st.floats(2, 8),
 )
 def test_what_is_corrected_comes_out_as_wanted(peg, hole, small, shrink, radius, wall):
-    machine = printer(peg_gain=peg, hole_gain=hole, hole_small=small, shrinkage_xy=shrink, shrinkage_z=shrink / 2)
+    machine = printer(
+        peg_gain=peg, hole_gain=hole, hole_small=small, shrinkage_xy=shrink, shrinkage_z=shrink / 2
+    )
     sizes = {"bore": f"{2 * radius!r} mm", "across": f"{2 * (radius + wall)!r} mm"}
     walls = [
         ("inside(bore)/2", "0 mm"),
@@ -105,9 +125,13 @@ def test_what_is_corrected_comes_out_as_wanted(peg, hole, small, shrink, radius,
     ]
     shape = {"kind": "polyline", "name": "wall", "points": [{"x": x, "y": y} for x, y in walls]}
     design = turned(shape, sizes=sizes)
-    wanted, expected = (built(design, lens, machine).figures["part"] for lens in ("wanted", "expected"))
+    wanted, expected = (
+        built(design, lens, machine).figures["part"] for lens in ("wanted", "expected")
+    )
     assert expected.volume == pytest.approx(wanted.volume, rel=1e-9)
-    for a, b in zip(expected.bounds[0] + expected.bounds[1], wanted.bounds[0] + wanted.bounds[1], strict=True):
+    for a, b in zip(
+        expected.bounds[0] + expected.bounds[1], wanted.bounds[0] + wanted.bounds[1], strict=True
+    ):
         assert a == pytest.approx(b, abs=1e-6)
 
 
@@ -119,8 +143,11 @@ def test_a_bore_that_closes_up_is_told():
 
 def test_outlines_of_lofts_gain_too():
     square = lambda name, size, up: {  # noqa: E731
-        "kind": "sketch", "name": name, "lift": up, "shapes": [{"kind": "rectangle", "name": "edge", "width": size, "height": size}],
-    }  # fmt: skip
+        "kind": "sketch",
+        "name": name,
+        "lift": up,
+        "shapes": [{"kind": "rectangle", "name": "edge", "width": size, "height": size}],
+    }
     steps = [
         square("low", "20 mm", ""),
         square("high", "20 mm", "10 mm"),
@@ -158,13 +185,17 @@ class TestSections:
     def test_a_void_in_the_section_shrinks_by_the_same_walls(self):
         section = Region(rectangle("r", 20, 0, 20, 20), (rectangle("void", 20, 0, 8, 8),))
         moved = moved_from_axis(section, (0, 0), (0, 1), self.by)
-        # The far wall of the void faces the axis and moves by -0.5, the near one faces away and moves by 1.
+        # The far wall of the void faces the axis and moves by -0.5, the near one faces away and
+        # moves by 1.
         assert moved.area == pytest.approx((20 + 1.5) * 20 - (8 - 1.5) * 8)
 
     def test_a_slanting_wall_moves_across_the_axis_only(self):
         points = [(5.0, 0.0), (12.0, 0.0), (8.0, 6.0), (5.0, 6.0)]
         outline = Loop(
-            tuple(Line(a, b, str(k)) for k, (a, b) in enumerate(zip(points, points[1:] + points[:1], strict=True)))
+            tuple(
+                Line(a, b, str(k))
+                for k, (a, b) in enumerate(zip(points, points[1:] + points[:1], strict=True))
+            )
         )
         moved = moved_from_axis(Region(outline), (0, 0), (0, 1), self.by)
         assert moved.area == pytest.approx(outline.area + 1.5 * 6)
@@ -188,4 +219,9 @@ class TestSections:
 
     def test_what_would_turn_inside_out_is_refused(self):
         with pytest.raises(ValueError, match="closes up"):
-            moved_from_axis(Region(rectangle("r", 10, 0, 1, 6)), (0, 0), (0, 1), lambda away, _: -1.0 if away else 1.0)
+            moved_from_axis(
+                Region(rectangle("r", 10, 0, 1, 6)),
+                (0, 0),
+                (0, 1),
+                lambda away, _: -1.0 if away else 1.0,
+            )

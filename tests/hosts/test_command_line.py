@@ -80,7 +80,10 @@ def test_build_measures_the_kernels_solid_and_writes_files(capsys, tmp_path: Pat
     (part,) = answer["parts"]
     assert part["name"] == "slide"
     assert part["volume"] == pytest.approx(slide_volume(300, 38, 4, 21, 8, 6.2), rel=1e-6)
-    assert part["bounds"] == [pytest.approx([-150, -19, 0], abs=1e-6), pytest.approx([150, 19, 4], abs=1e-6)]
+    assert part["bounds"] == [
+        pytest.approx([-150, -19, 0], abs=1e-6),
+        pytest.approx([150, 19, 4], abs=1e-6),
+    ]
     assert part["valid"] is True
     assert part["faces"] == 6 + 23
     assert part["edges"] == 12 + 23 * 3
@@ -152,7 +155,15 @@ def test_publish_and_use_the_edition(capsys, tmp_path: Path) -> None:
     assert code == 0
     assert answer["processes"] == [process.name for process in shipped_processes()]
     code, built = run(
-        capsys, "build", edition, "--set", "width=196 mm", "--process", "Printer Zeisig · PLA", "--lens", "sent"
+        capsys,
+        "build",
+        edition,
+        "--set",
+        "width=196 mm",
+        "--process",
+        "Printer Zeisig · PLA",
+        "--lens",
+        "sent",
     )
     assert code == 0
     low, high = built["parts"][0]["bounds"]
@@ -175,14 +186,21 @@ def test_standard_output_holds_nothing_but_the_answer(tmp_path: Path) -> None:
         "-o",
         str(tmp_path / "a.step"),
     ]
-    done = subprocess.run(command, capture_output=True, check=True, env={**os.environ, "DISPLAY": ""})
+    done = subprocess.run(
+        command, capture_output=True, check=True, env={**os.environ, "DISPLAY": ""}
+    )
     assert json.loads(done.stdout)["parts"][0]["name"] == "slide"
 
 
 def test_start_without_a_display_says_so(tmp_path: Path) -> None:
-    environment = {key: text for key, text in os.environ.items() if key not in ("DISPLAY", "WAYLAND_DISPLAY")}
+    environment = {
+        key: text for key, text in os.environ.items() if key not in ("DISPLAY", "WAYLAND_DISPLAY")
+    }
     done = subprocess.run(
-        [sys.executable, "-m", "schablone.app.main"], capture_output=True, env=environment, check=False
+        [sys.executable, "-m", "schablone.app.main"],
+        capture_output=True,
+        env=environment,
+        check=False,
     )
     assert done.returncode == 2
     assert done.stderr.decode().count("\n") == 1
@@ -190,11 +208,19 @@ def test_start_without_a_display_says_so(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize(
-    "module", ["schablone.core.design.rebuild", "schablone.core.publish.edition", "schablone.app.application"]
+    "module",
+    [
+        "schablone.core.design.rebuild",
+        "schablone.core.publish.edition",
+        "schablone.app.application",
+    ],
 )
 def test_the_kernel_is_not_loaded_where_it_must_not_be(module: str) -> None:
     code = f"import sys, {module}; print([n for n in sys.modules if n.split('.')[0] == 'OCP'])"
-    assert subprocess.run([sys.executable, "-c", code], capture_output=True, check=True).stdout.strip() == b"[]"
+    assert (
+        subprocess.run([sys.executable, "-c", code], capture_output=True, check=True).stdout.strip()
+        == b"[]"
+    )
 
 
 def test_the_core_runs_without_qt_and_vtk() -> None:
@@ -203,7 +229,10 @@ def test_the_core_runs_without_qt_and_vtk() -> None:
         "from schablone.core.kernel import occ; from schablone.core.publish import edition; "
         "from schablone.core import prove; print('fine')"
     )
-    assert subprocess.run([sys.executable, "-c", code], capture_output=True, check=True).stdout == b"fine\n"
+    assert (
+        subprocess.run([sys.executable, "-c", code], capture_output=True, check=True).stdout
+        == b"fine\n"
+    )
 
 
 def test_scripts_are_there_and_can_be_run() -> None:
@@ -242,13 +271,15 @@ def test_several_files_and_all_variants(capsys, tmp_path: Path) -> None:
 def test_check_looks_through_what_is_sent_too(capsys, tmp_path: Path) -> None:
     # As wanted the hole is fine; the machine closes it by more than it is wide.
     design = {
-        "name": "Plate", "format": "schablone design", "version": 1,
+        "name": "Plate",
+        "format": "schablone design",
+        "version": 1,
         "steps": [
             {"kind": "sketch", "name": "s", "shapes": [{"kind": "rectangle", "name": "r"}]},
             {"kind": "extrude", "name": "plate", "sketch": "s", "by": "4 mm"},
             {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "inside(0.3 mm)"},
         ],
-    }  # fmt: skip
+    }
     path = tmp_path / "plate.schablone"
     path.write_text(json.dumps(design))
     machine = tmp_path / "machine.json"
@@ -261,14 +292,22 @@ def test_check_looks_through_what_is_sent_too(capsys, tmp_path: Path) -> None:
 
 
 def test_sketches_tell_their_freedoms_and_what_is_at_odds(capsys, tmp_path: Path) -> None:
-    points = [{"kind": "point", "name": n, "x": x, "y": y} for n, x, y in (("a", 0, 0), ("b", 10, 0.2), ("c", 5, 8))]
-    lines = [{"kind": "line", "name": f"l{k}", "start": a, "end": b} for k, (a, b) in enumerate(("ab", "bc"))]
+    points = [
+        {"kind": "point", "name": n, "x": x, "y": y}
+        for n, x, y in (("a", 0, 0), ("b", 10, 0.2), ("c", 5, 8))
+    ]
+    lines = [
+        {"kind": "line", "name": f"l{k}", "start": a, "end": b}
+        for k, (a, b) in enumerate(("ab", "bc"))
+    ]
     sketch = {"kind": "sketch", "name": "s", "drawing": {"elements": [*points, *lines]}}
     path = tmp_path / "open.schablone"
 
     def told(**drawing: object) -> tuple[int, dict]:
         mine = {**sketch, "drawing": {**sketch["drawing"], **drawing}}
-        path.write_text(json.dumps({"format": "schablone design", "version": 1, "name": "x", "steps": [mine]}))
+        path.write_text(
+            json.dumps({"format": "schablone design", "version": 1, "name": "x", "steps": [mine]})
+        )
         code, answer = run(capsys, "sketch", path)
         return code, answer["sketches"]["s"]
 
@@ -277,7 +316,10 @@ def test_sketches_tell_their_freedoms_and_what_is_at_odds(capsys, tmp_path: Path
     assert {gap["curve"] for gap in found["gaps"]} == {"l0", "l1"}
     level = {"name": "c1", "kind": "horizontal", "of": ["l0"]}
     assert told(constraints=[level])[1]["freedoms"] == 5
-    twice = [{"name": f"d{k}", "kind": "distance", "of": ["l0"], "formula": f"{10 + k} mm"} for k in (0, 1)]
+    twice = [
+        {"name": f"d{k}", "kind": "distance", "of": ["l0"], "formula": f"{10 + k} mm"}
+        for k in (0, 1)
+    ]
     code, found = told(dimensions=twice)
     assert code == 1
     assert set(found["at_odds"]) == {"d0", "d1"}
@@ -287,7 +329,10 @@ def test_a_formula_loads_no_more_than_it_needs() -> None:
     """Neither the kernel, nor the window, nor what sketches need."""
     script = (
         "import sys; from schablone.cli.main import main; main(['formula', '1 mm']);"
-        "print(sorted({'OCP', 'PySide6', 'scipy', 'shapely', 'vtkmodules', 'ezdxf'} & set(m.split('.')[0] for m in sys.modules)))"
+        "print(sorted({'OCP', 'PySide6', 'scipy', 'shapely', 'vtkmodules', 'ezdxf'} & "
+        "set(m.split('.')[0] for m in sys.modules)))"
     )
-    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=True)
+    done = subprocess.run(
+        [sys.executable, "-c", script], capture_output=True, text=True, check=True
+    )
     assert done.stdout.splitlines()[-1] == "[]"

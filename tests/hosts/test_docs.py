@@ -13,7 +13,9 @@ from tests.conftest import TOP
 _LINK = re.compile(r"\]\(([^)#:]+)\)")
 
 
-@pytest.mark.parametrize("page", sorted([TOP / "README.md", *(TOP / "docs").glob("*.md")]), ids=lambda path: path.name)
+@pytest.mark.parametrize(
+    "page", sorted([TOP / "README.md", *(TOP / "docs").glob("*.md")]), ids=lambda path: path.name
+)
 def test_links_and_pictures_are_there(page) -> None:
     for target in _LINK.findall(page.read_text("utf8")):
         assert (page.parent / target).exists(), target
@@ -48,13 +50,35 @@ def test_the_manual_is_in_order() -> None:
         piece
         for piece in re.findall(r"`([^`]*)`", (TOP / "docs" / "formulas.md").read_text("utf8"))
         # What reads the size table needs one; those examples are tested with the functions.
-        if re.search(r"\d (?:mm|in|cm)", piece) and not re.match("from_row|lookup|interpolate", piece)
+        if re.search(r"\d (?:mm|in|cm)", piece)
+        and not re.match("from_row|lookup|interpolate", piece)
     ],
 )
 def test_formulas_in_the_manual_can_be_worked_out(formula: str, capsys) -> None:
-    names = ("height", "length", "width", "web", "pitch", "dowel", "span", "item", "gap", "margin", "spacing", "board")
+    names = (
+        "height",
+        "length",
+        "width",
+        "web",
+        "pitch",
+        "dowel",
+        "span",
+        "item",
+        "gap",
+        "margin",
+        "spacing",
+        "board",
+    )
     assert (
-        main(["formula", formula, *(word for name in names for word in ("--let", f"{name}=50 mm")), "--let", "count=3"])
+        main(
+            [
+                "formula",
+                formula,
+                *(word for name in names for word in ("--let", f"{name}=50 mm")),
+                "--let",
+                "count=3",
+            ]
+        )
         == 0
     )
 

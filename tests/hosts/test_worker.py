@@ -22,11 +22,16 @@ from schablone.worker.main import Worker
 from schablone.worker.messages import Unpacker, pack
 
 
-@given(st.lists(st.tuples(st.integers(0, 9), st.lists(st.floats(-10, 10), max_size=6)), max_size=5), st.integers(1, 40))
+@given(
+    st.lists(st.tuples(st.integers(0, 9), st.lists(st.floats(-10, 10), max_size=6)), max_size=5),
+    st.integers(1, 40),
+)
 def test_messages_come_together_from_any_pieces(messages, cut: int) -> None:
     data = b"".join(pack({"id": number}, {"x": np.array(values)}) for number, values in messages)
     unpacker = Unpacker()
-    found = [message for i in range(0, len(data), cut) for message in unpacker.feed(data[i : i + cut])]
+    found = [
+        message for i in range(0, len(data), cut) for message in unpacker.feed(data[i : i + cut])
+    ]
     assert [header["id"] for header, _ in found] == [number for number, _ in messages]
     assert [arrays["x"].tolist() for _, arrays in found] == [values for _, values in messages]
 
@@ -39,13 +44,17 @@ def worker(qtbot):
     client.close()
 
 
-def ask(qtbot, worker: WorkerClient, design: Design, process: Process, lens="wanted", known=None) -> tuple[dict, dict]:
+def ask(
+    qtbot, worker: WorkerClient, design: Design, process: Process, lens="wanted", known=None
+) -> tuple[dict, dict]:
     with qtbot.waitSignal(worker.rebuilt, timeout=60_000) as caught:
         worker.rebuild(design, lens, process, known or {}, {})
     return caught.args
 
 
-def test_a_rebuild_brings_mesh_names_and_figures(qtbot, worker, slide: Design, amsel: Process) -> None:
+def test_a_rebuild_brings_mesh_names_and_figures(
+    qtbot, worker, slide: Design, amsel: Process
+) -> None:
     header, arrays = ask(qtbot, worker, slide, amsel)
     (part,) = header["parts"]
     assert header["whole"]
@@ -64,7 +73,9 @@ def test_a_rebuild_brings_mesh_names_and_figures(qtbot, worker, slide: Design, a
     assert shown.shape.pick(start + np.array([0, 500, 0]), towards) is None
 
 
-def test_what_the_window_has_already_is_not_sent_again(qtbot, worker, slide: Design, amsel: Process) -> None:
+def test_what_the_window_has_already_is_not_sent_again(
+    qtbot, worker, slide: Design, amsel: Process
+) -> None:
     header, _ = ask(qtbot, worker, slide, amsel)
     known = {part["name"]: part["key"] for part in header["parts"]}
     again, arrays = ask(qtbot, worker, slide, amsel, known=known)
@@ -83,7 +94,9 @@ def test_the_newest_request_is_answered(qtbot, worker, slide: Design, amsel: Pro
     assert high[0] - low[0] == pytest.approx(139)
 
 
-def test_a_killed_worker_starts_again_and_answers(qtbot, worker, slide: Design, amsel: Process) -> None:
+def test_a_killed_worker_starts_again_and_answers(
+    qtbot, worker, slide: Design, amsel: Process
+) -> None:
     ask(qtbot, worker, slide, amsel)
     before = worker.pid
     with qtbot.waitSignals([worker.started_again, worker.rebuilt], timeout=60_000):
@@ -93,8 +106,11 @@ def test_a_killed_worker_starts_again_and_answers(qtbot, worker, slide: Design, 
     assert ask(qtbot, worker, slide, amsel)[0]["whole"]
 
 
-def test_a_worker_that_does_not_begin_is_started_again(qtbot, slide: Design, amsel: Process) -> None:
-    """Whatever holds it up before it says that it is ready: it must not keep the window waiting for ever."""
+def test_a_worker_that_does_not_begin_is_started_again(
+    qtbot, slide: Design, amsel: Process
+) -> None:
+    """Whatever holds it up before it says that it is ready: it must not keep the window waiting for
+    ever."""
     client = WorkerClient()
     ordinary, patience = client.command, client.starting.interval()
     client.command = ["-c", "import time; time.sleep(100)"]
@@ -108,7 +124,9 @@ def test_a_worker_that_does_not_begin_is_started_again(qtbot, slide: Design, ams
     client.close()
 
 
-def test_a_program_that_cannot_be_started_is_tried_again(qtbot, slide: Design, amsel: Process, monkeypatch) -> None:
+def test_a_program_that_cannot_be_started_is_tried_again(
+    qtbot, slide: Design, amsel: Process, monkeypatch
+) -> None:
     import sys
 
     client = WorkerClient()
@@ -121,7 +139,9 @@ def test_a_program_that_cannot_be_started_is_tried_again(qtbot, slide: Design, a
     client.close()
 
 
-def test_what_kills_the_worker_again_and_again_is_given_up(qtbot, worker, slide: Design, amsel: Process) -> None:
+def test_what_kills_the_worker_again_and_again_is_given_up(
+    qtbot, worker, slide: Design, amsel: Process
+) -> None:
     ask(qtbot, worker, slide, amsel)
     worker._process.started.connect(lambda: os.kill(worker.pid, signal.SIGKILL))
     with qtbot.waitSignal(worker.refused, timeout=60_000) as caught:
@@ -142,10 +162,14 @@ def test_cancelling_leaves_the_worker_ready(qtbot, worker, slide: Design, amsel:
     assert ask(qtbot, worker, slide, amsel)[0]["whole"]
 
 
-def test_export_writes_or_says_why_not(qtbot, worker, slide: Design, amsel: Process, tmp_path: Path) -> None:
+def test_export_writes_or_says_why_not(
+    qtbot, worker, slide: Design, amsel: Process, tmp_path: Path
+) -> None:
     answers: list = []
     worker.export(slide, "sent", amsel, tmp_path / "a.stl", answers.append)
-    worker.export(edit.set_formula(slide, "width", "wdth"), "sent", amsel, tmp_path / "b.stl", answers.append)
+    worker.export(
+        edit.set_formula(slide, "width", "wdth"), "sent", amsel, tmp_path / "b.stl", answers.append
+    )
     worker.export(slide, "sent", amsel, tmp_path / "none" / "c.stl", answers.append)
     qtbot.waitUntil(lambda: len(answers) == 3, timeout=60_000)
     assert isinstance(answers[0], talk.Exported)
@@ -154,7 +178,9 @@ def test_export_writes_or_says_why_not(qtbot, worker, slide: Design, amsel: Proc
     assert "no such file or folder" in answers[2].text
 
 
-def test_a_worker_that_stands_still_is_noticed_and_started_again(qtbot, worker, slide: Design, amsel: Process) -> None:
+def test_a_worker_that_stands_still_is_noticed_and_started_again(
+    qtbot, worker, slide: Design, amsel: Process
+) -> None:
     ask(qtbot, worker, slide, amsel)
     worker.supervisor.patience = 2000
     before = worker.pid
@@ -209,7 +235,11 @@ def test_a_fault_of_ours_is_told_as_ours_and_the_next_request_is_answered(
     def broken(*_: object, **__: object) -> None:
         raise KeyError("edge")
 
-    scene = {"design": write_design(slide), "lens": "wanted", "process": amsel.model_dump(mode="json")}
+    scene = {
+        "design": write_design(slide),
+        "lens": "wanted",
+        "process": amsel.model_dump(mode="json"),
+    }
     monkeypatch.setattr(module, "what_follows", broken)
     _, refused, gauged = answers_of(
         {"do": "follow", "id": 1, "about": "width", **scene},
@@ -223,6 +253,8 @@ def test_a_fault_of_ours_is_told_as_ours_and_the_next_request_is_answered(
 
 
 def test_a_request_that_is_none_is_our_fault_and_ends_nothing(capfd) -> None:
-    _, odd, lost = answers_of({"do": "dance", "id": 4}, {"do": "features", "id": 5, "path": "/nowhere/a.stl"})
+    _, odd, lost = answers_of(
+        {"do": "dance", "id": 4}, {"do": "features", "id": 5, "path": "/nowhere/a.stl"}
+    )
     assert (odd.id, odd.ours) == (4, True)
     assert (lost.id, lost.ours) == (5, False)

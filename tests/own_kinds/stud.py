@@ -23,7 +23,10 @@ class Stud(Step):
     title = "Stud"
     purpose = "A round stud on a flat face"
     also = "nipple dimple"
-    icon = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 24 24"><circle cx="12" cy="12" r="6" fill="currentColor"/></svg>'
+    icon = (
+        '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 24 24"><circle cx="12" '
+        'cy="12" r="6" fill="currentColor"/></svg>'
+    )
     repeatable = True
     asks = "face"
     places = ("face",)
@@ -45,15 +48,29 @@ class Stud(Step):
 
     def sentence(self) -> Sentence:
         return (
-            (Words("stud ø"), FormulaPiece("diameter"), Words("on"), PlacePiece("face"), Words("high"), FormulaPiece("height")),
+            (
+                Words("stud ø"),
+                FormulaPiece("diameter"),
+                Words("on"),
+                PlacePiece("face"),
+                Words("high"),
+                FormulaPiece("height"),
+            ),
             (Words("at x"), FormulaPiece("x"), Words("y"), FormulaPiece("y")),
-        )  # fmt: skip
+        )
 
     def figure_spots(
-        self, values: Mapping[str, float], drawings: Mapping[str, Outlines], frame_of: Callable[[str], Frame | None]
+        self,
+        values: Mapping[str, float],
+        drawings: Mapping[str, Outlines],
+        frame_of: Callable[[str], Frame | None],
     ) -> list[tuple[str, Vector]]:
         frame = frame_of(self.face)
-        return [] if frame is None else [("diameter", frame.at(values["x"], values["y"], values["height"]))]
+        return (
+            []
+            if frame is None
+            else [("diameter", frame.at(values["x"], values["y"], values["height"]))]
+        )
 
     def feature(self, shop: Workshop) -> Feature:
         body, frame, _ = shop.face(self.face, "face")
@@ -63,5 +80,7 @@ class Stud(Step):
         high = above_zero(shop.values["height"], "height", self.height, "height")
         loop = shapes.circle("round", shop.values["x"], shop.values["y"], wide)
         names = FaceName(self.name, "start"), FaceName(self.name, "end")
-        prism = Prism(frame, Region(loop), 0.0, high, *names, {"round": FaceName(self.name, "side")})
+        prism = Prism(
+            frame, Region(loop), 0.0, high, *names, {"round": FaceName(self.name, "side")}
+        )
         return Feature("add", part, [prism], frame=frame)

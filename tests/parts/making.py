@@ -14,15 +14,27 @@ def sketch(name: str, *shapes: Step, plane: str = "ground", **more: object) -> S
     return {"kind": "sketch", "name": name, "plane": plane, "shapes": list(shapes), **more}
 
 
-def rectangle(name: str, width: str, height: str, x: str = "0 mm", y: str = "0 mm", **more: object) -> Step:
-    return {"kind": "rectangle", "name": name, "width": width, "height": height, "x": x, "y": y, **more}
+def rectangle(
+    name: str, width: str, height: str, x: str = "0 mm", y: str = "0 mm", **more: object
+) -> Step:
+    return {
+        "kind": "rectangle",
+        "name": name,
+        "width": width,
+        "height": height,
+        "x": x,
+        "y": y,
+        **more,
+    }
 
 
 def circle(name: str, diameter: str, x: str = "0 mm", y: str = "0 mm") -> Step:
     return {"kind": "circle", "name": name, "diameter": diameter, "x": x, "y": y}
 
 
-def slot(name: str, length: str, width: str, x: str = "0 mm", y: str = "0 mm", **more: object) -> Step:
+def slot(
+    name: str, length: str, width: str, x: str = "0 mm", y: str = "0 mm", **more: object
+) -> Step:
     return {"kind": "slot", "name": name, "length": length, "width": width, "x": x, "y": y, **more}
 
 
@@ -35,7 +47,14 @@ def extrude(name: str, of: str, by: str, **more: object) -> Step:
 
 
 def cut(name: str, of: str, **more: object) -> Step:
-    return {"kind": "extrude", "name": name, "sketch": of, "mode": "cut", "extent": "through", **more}
+    return {
+        "kind": "extrude",
+        "name": name,
+        "sketch": of,
+        "mode": "cut",
+        "extent": "through",
+        **more,
+    }
 
 
 def step(kind: str, name: str, **more: object) -> Step:
@@ -43,7 +62,11 @@ def step(kind: str, name: str, **more: object) -> Step:
 
 
 def drawn(
-    name: str, elements: Sequence[Step], rules: Sequence[Step] = (), dims: Sequence[Step] = (), **more: object
+    name: str,
+    elements: Sequence[Step],
+    rules: Sequence[Step] = (),
+    dims: Sequence[Step] = (),
+    **more: object,
 ) -> Step:
     """A sketch that is a drawing with constraints and dimensions."""
     drawing = {"elements": list(elements), "constraints": list(rules), "dimensions": list(dims)}
@@ -72,10 +95,12 @@ def dim(kind: str, formula: str, *of: str) -> Step:
 
 @dataclass(frozen=True)
 class Part:
-    """A part of an everyday shop: its sizes with the values they take one after another, its steps, and what must come of it.
+    """A part of an everyday shop: its sizes with the values they take one after another, its steps,
+    and what must come of it.
 
-    ``expects`` gets the sizes in mm, degrees and counts, and gives figures worked out by hand: ``volume`` mm³, ``area`` mm²,
-    ``bounds`` as lengths along x, y and z. ``closely`` is by what share the volume may differ.
+    ``expects`` gets the sizes in mm, degrees and counts, and gives figures worked out by hand:
+    ``volume`` mm³, ``area`` mm², ``bounds`` as lengths along x, y and z. ``closely`` is by what
+    share the volume may differ.
     """
 
     name: str
@@ -88,13 +113,18 @@ class Part:
 
     def design(self) -> Design:
         sizes = [{"name": name, "formula": values[0]} for name, values in self.sizes.items()]
-        return Design.model_validate({"name": self.name, "sizes": sizes, "steps": list(self.steps), **self.more})
+        return Design.model_validate(
+            {"name": self.name, "sizes": sizes, "steps": list(self.steps), **self.more}
+        )
 
     def cases(self) -> list[dict[str, str]]:
-        """All sizes at their first values, then each at each of its others, then all at their last."""
+        """All sizes at their first values, then each at each of its others, then all at their
+        last."""
         first = {name: values[0] for name, values in self.sizes.items()}
         last = {name: values[-1] for name, values in self.sizes.items()}
-        others = [{**first, name: value} for name, values in self.sizes.items() for value in values[1:]]
+        others = [
+            {**first, name: value} for name, values in self.sizes.items() for value in values[1:]
+        ]
         found: list[dict[str, str]] = []
         for case in [first, *others, last]:
             if case not in found:

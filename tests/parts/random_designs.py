@@ -1,4 +1,5 @@
-"""Random designs over all kinds of step, by a seed: ordinary enough to come out mostly, odd enough to meet and touch."""
+"""Random designs over all kinds of step, by a seed: ordinary enough to come out mostly, odd enough
+to meet and touch."""
 
 from __future__ import annotations
 
@@ -21,13 +22,25 @@ class Dice(random.Random):
         kind = self.randint(0, 3)
         if kind == 0:
             return rectangle(
-                name, mm(self.size(3, 20)), mm(self.size(3, 20)), x, y, turn=self.choice(["0 deg", "90 deg", "30 deg"])
+                name,
+                mm(self.size(3, 20)),
+                mm(self.size(3, 20)),
+                x,
+                y,
+                turn=self.choice(["0 deg", "90 deg", "30 deg"]),
             )
         if kind == 1:
             return circle(name, mm(self.size(2, 16)), x, y)
         if kind == 2:
             wide = self.size(2, 8)
-            return slot(name, mm(wide + self.size(1, 14)), mm(wide), x, y, turn=self.choice(["0 deg", "45 deg"]))
+            return slot(
+                name,
+                mm(wide + self.size(1, 14)),
+                mm(wide),
+                x,
+                y,
+                turn=self.choice(["0 deg", "45 deg"]),
+            )
         a, b = self.size(4, 16), self.size(4, 16)
         return polygon(name, (x, y), (f"{x} + {mm(a)}", y), (x, f"{y} + {mm(b)}"))
 
@@ -36,7 +49,10 @@ def random_steps(seed: int) -> list[Step]:
     """A block, and two to six things done to it."""
     dice = Dice(seed)
     wide, deep, high = dice.size(30, 60), dice.size(25, 50), dice.size(6, 20)
-    steps: list[Step] = [sketch("o", rectangle("edge", mm(wide), mm(deep))), extrude("block", "o", mm(high))]
+    steps: list[Step] = [
+        sketch("o", rectangle("edge", mm(wide), mm(deep))),
+        extrude("block", "o", mm(high)),
+    ]
     ways = [
         _boss,
         _pocket,
@@ -86,17 +102,34 @@ def _hole(dice: Dice, name: str, high: float) -> list[Step]:
     form = dice.choice(["plain", "countersunk", "counterbored"])
     more = {"head": "9 mm", "head_depth": "2 mm"} if form != "plain" else {}
     place = {"x": mm(dice.size(-10, 10)), "y": mm(dice.size(-8, 8))}
-    return [step("hole", name, face="block/end", diameter=mm(dice.size(2, 5)), form=form, **place, **more)]
+    return [
+        step(
+            "hole", name, face="block/end", diameter=mm(dice.size(2, 5)), form=form, **place, **more
+        )
+    ]
 
 
 def _row(dice: Dice, name: str, high: float) -> list[Step]:
     along = dice.choice(["x", "y"])
-    return [*_through(dice, f"{name}_of", high),
-            step("row", name, of=f"{name}_of", how="on", along=along, count=str(dice.randint(0, 4)), pitch=mm(dice.size(2, 14)))]  # fmt: skip
+    return [
+        *_through(dice, f"{name}_of", high),
+        step(
+            "row",
+            name,
+            of=f"{name}_of",
+            how="on",
+            along=along,
+            count=str(dice.randint(0, 4)),
+            pitch=mm(dice.size(2, 14)),
+        ),
+    ]
 
 
 def _ring(dice: Dice, name: str, high: float) -> list[Step]:
-    return [*_boss(dice, f"{name}_of", high), step("ring", name, of=f"{name}_of", count=str(dice.randint(1, 5)))]
+    return [
+        *_boss(dice, f"{name}_of", high),
+        step("ring", name, of=f"{name}_of", count=str(dice.randint(1, 5))),
+    ]
 
 
 def _mirror(dice: Dice, name: str, high: float) -> list[Step]:
@@ -135,7 +168,11 @@ def _shell(dice: Dice, name: str, high: float) -> list[Step]:
 def _revolve(dice: Dice, name: str, high: float) -> list[Step]:
     r = dice.size(4, 10)
     half = polygon(
-        "half", ("0 mm", mm(high / 2)), (mm(r), mm(high / 2)), (mm(r / 2), mm(high + 6)), ("0 mm", mm(high + 6))
+        "half",
+        ("0 mm", mm(high / 2)),
+        (mm(r), mm(high / 2)),
+        (mm(r / 2), mm(high + 6)),
+        ("0 mm", mm(high + 6)),
     )
     return [
         sketch(f"{name}_o", half, plane="front"),
@@ -144,7 +181,15 @@ def _revolve(dice: Dice, name: str, high: float) -> list[Step]:
 
 
 def _cut_off(dice: Dice, name: str, high: float) -> list[Step]:
-    return [step("cut_off", name, plane="side", at=mm(dice.size(8, 20)), angle=f"{dice.choice([0, 15, 30])} deg")]
+    return [
+        step(
+            "cut_off",
+            name,
+            plane="side",
+            at=mm(dice.size(8, 20)),
+            angle=f"{dice.choice([0, 15, 30])} deg",
+        )
+    ]
 
 
 def _wire(dice: Dice, name: str, high: float) -> list[Step]:
@@ -172,12 +217,25 @@ def _lean(dice: Dice, name: str, high: float) -> list[Step]:
 
 def _loft(dice: Dice, name: str, high: float) -> list[Step]:
     x = mm(dice.size(-10, 10))
-    return [sketch(f"{name}_a", rectangle("r", "12 mm", "12 mm", x), plane="block/end"), sketch(f"{name}_b", rectangle("r", "6 mm", "6 mm", x), lift=mm(high + 10)),
-            step("loft", name, first=f"{name}_a", last=f"{name}_b")]  # fmt: skip
+    return [
+        sketch(f"{name}_a", rectangle("r", "12 mm", "12 mm", x), plane="block/end"),
+        sketch(f"{name}_b", rectangle("r", "6 mm", "6 mm", x), lift=mm(high + 10)),
+        step("loft", name, first=f"{name}_a", last=f"{name}_b"),
+    ]
 
 
 def _rib(dice: Dice, name: str, high: float) -> list[Step]:
-    elements = [{"kind": "point", "name": "a", "x": -12, "y": dice.randint(-6, 6)}, {"kind": "point", "name": "b", "x": 9, "y": 3},
-                {"kind": "line", "name": "way", "start": "a", "end": "b"}]  # fmt: skip
-    return [{"kind": "sketch", "name": f"{name}_o", "plane": "block/end", "drawing": {"elements": elements}},
-            step("rib", name, sketch=f"{name}_o", thickness=mm(dice.size(1, 3)), by="6 mm")]  # fmt: skip
+    elements = [
+        {"kind": "point", "name": "a", "x": -12, "y": dice.randint(-6, 6)},
+        {"kind": "point", "name": "b", "x": 9, "y": 3},
+        {"kind": "line", "name": "way", "start": "a", "end": "b"},
+    ]
+    return [
+        {
+            "kind": "sketch",
+            "name": f"{name}_o",
+            "plane": "block/end",
+            "drawing": {"elements": elements},
+        },
+        step("rib", name, sketch=f"{name}_o", thickness=mm(dice.size(1, 3)), by="6 mm"),
+    ]

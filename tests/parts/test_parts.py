@@ -23,7 +23,10 @@ def test_there_are_enough_of_them() -> None:
 
 @pytest.mark.parametrize(
     "part",
-    [pytest.param(part, id=part.name, marks=[pytest.mark.nightly] if part.nightly else []) for part in PARTS],
+    [
+        pytest.param(part, id=part.name, marks=[pytest.mark.nightly] if part.nightly else [])
+        for part in PARTS
+    ],
 )
 def test_it_comes_out_as_worked_out(part: Part) -> None:
     design, memory = part.design(), Memory()
@@ -36,10 +39,14 @@ def test_it_comes_out_as_worked_out(part: Part) -> None:
         figures = found.figures[name]
         assert figures.volume == pytest.approx(expected["volume"], rel=part.closely), case
         if "area" in expected:
-            assert figures.area == pytest.approx(expected["area"], rel=max(part.closely, 1e-7)), case
+            assert figures.area == pytest.approx(expected["area"], rel=max(part.closely, 1e-7)), (
+                case
+            )
         if "bounds" in expected:
             low, high = figures.bounds
-            assert [b - a for a, b in zip(low, high, strict=True)] == pytest.approx(expected["bounds"], abs=1e-4), case
+            assert [b - a for a, b in zip(low, high, strict=True)] == pytest.approx(
+                expected["bounds"], abs=1e-4
+            ), case
         for first, wall in expected.get("walls", {}).items():
             assert wall == pytest.approx(found.sheet.cells[first].wanted.value)
         solid = solid_parts(found)

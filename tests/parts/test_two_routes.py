@@ -1,4 +1,5 @@
-"""Random designs built through two routes that share as little as can be: the same volume, or words."""
+"""Random designs built through two routes that share as little as can be: the same volume, or
+words."""
 
 from __future__ import annotations
 
@@ -20,7 +21,9 @@ from tests.conftest import TOP
 from .random_designs import random_steps
 
 WANTED = View("wanted", neutral())
-JARGON = re.compile(r"Error|\bNone\b(?! fits)|Traceback|\bnan\b|\binf\b|Standard_|StdFail|gp_|BRep|\w+/\w+/")
+JARGON = re.compile(
+    r"Error|\bNone\b(?! fits)|Traceback|\bnan\b|\binf\b|Standard_|StdFail|gp_|BRep|\w+/\w+/"
+)
 #: Those that take a moment only; all of them are tried by ./check --all.
 QUICK = range(11, 23)
 #: Kept from design to design, as a session does.
@@ -28,7 +31,11 @@ MEMORY = Memory(3000)
 
 
 def build(seed: int, memory: Memory | None = None) -> Rebuilt:
-    return rebuild(Design.model_validate({"name": f"random {seed}", "steps": random_steps(seed)}), WANTED, memory)
+    return rebuild(
+        Design.model_validate({"name": f"random {seed}", "steps": random_steps(seed)}),
+        WANTED,
+        memory,
+    )
 
 
 def told_in_words(found: Rebuilt) -> None:
@@ -38,7 +45,8 @@ def told_in_words(found: Rebuilt) -> None:
 
 
 def both_routes(seed: int, memory: Memory | None = None) -> None:
-    """Build a design with what is remembered, from nothing, and with everything by the kernel's booleans."""
+    """Build a design with what is remembered, from nothing, and with everything by the kernel's
+    booleans."""
     kept = build(seed, memory)
     told_in_words(kept)
     fresh = build(seed)
@@ -62,7 +70,8 @@ def test_two_routes_come_to_the_same(seed: int) -> None:
 @pytest.mark.nightly
 @pytest.mark.parametrize("seed", [seed for seed in range(300) if seed not in QUICK])
 def test_so_do_three_hundred(seed: int) -> None:
-    """Each in a process of its own: what the kernel may end is rehearsed, so that it never ends this one."""
+    """Each in a process of its own: what the kernel may end is rehearsed, so that it never ends
+    this one."""
     script = f"from tests.parts.test_two_routes import both_routes; both_routes({seed})"
     done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, cwd=TOP)
     assert done.returncode == 0, done.stderr[-2000:]
@@ -78,7 +87,10 @@ def test_steps_in_any_order_that_means_the_same() -> None:
     ways = [
         [sketch("a", circle("c", "8 mm", "-10 mm")), cut("one", "a")],
         [sketch("b", rectangle("r", "14 mm", "6 mm", "-4 mm")), cut("two", "b")],
-        [sketch("d", circle("p", "6 mm", "20 mm"), plane="plate/end"), extrude("post", "d", "9 mm")],
+        [
+            sketch("d", circle("p", "6 mm", "20 mm"), plane="plate/end"),
+            extrude("post", "d", "9 mm"),
+        ],
     ]
     volumes = []
     for order in itertools.permutations(ways):

@@ -15,7 +15,8 @@ from schablone.app.worker_client import WorkerClient
 
 
 class Workers:
-    """Worker processes that outlive a test: what they know is kept by content, so that the next test can use them.
+    """Worker processes that outlive a test: what they know is kept by content, so that the next
+    test can use them.
 
     Starting one takes longer than most tests. One that is at work, or has ended, is not used again.
     """
@@ -42,8 +43,14 @@ class Workers:
     def take_back(self, client: WorkerClient) -> None:
         """Keep the worker of a window that goes, or end it."""
         process = client._process
-        free = not (client.is_busy or client._asked or client._exports or client._impatience.isActive())
-        if not free or client.starting.isActive() or process.state() != QProcess.ProcessState.Running:
+        free = not (
+            client.is_busy or client._asked or client._exports or client._impatience.isActive()
+        )
+        if (
+            not free
+            or client.starting.isActive()
+            or process.state() != QProcess.ProcessState.Running
+        ):
             client.close()
             return
         client._closing = True
@@ -84,7 +91,9 @@ def application(themed, tmp_path, monkeypatch, workers) -> Application:
     # No question may wait for an answer that never comes; tests that want one ask for it.
     monkeypatch.setattr(QMessageBox, "exec", lambda box: 0)
     monkeypatch.setattr(WorkerClient, "start", lambda client: workers.start(client))
-    found = Application(Library(tmp_path / "config", tmp_path / "data"), Journal(tmp_path / "unsaved"))
+    found = Application(
+        Library(tmp_path / "config", tmp_path / "data"), Journal(tmp_path / "unsaved")
+    )
     yield found
     for window in found.windows:
         workers.take_back(window.worker)
@@ -106,11 +115,18 @@ def window(application, qtbot):
 
 
 def wait_until_settled(qtbot, window, timeout: int = 90_000) -> None:
-    """Wait until what is on the screen is what was asked for; where that never comes, say what the worker is at."""
+    """Wait until what is on the screen is what was asked for; where that never comes, say what the
+    worker is at."""
     try:
         qtbot.waitUntil(window.is_settled, timeout=timeout)
     except qtbot.TimeoutError:
         worker = window.worker
-        state = f"process {worker._process.state()}, {worker._process.error()}, ended {worker._ends} times"
-        open_ = f"rebuild {'open' if worker._rebuild else 'none'}, report {'there' if window.report else 'none'}"
+        state = (
+            f"process {worker._process.state()}, {worker._process.error()}, ended "
+            f"{worker._ends} times"
+        )
+        open_ = (
+            f"rebuild {'open' if worker._rebuild else 'none'}, report "
+            f"{'there' if window.report else 'none'}"
+        )
         raise AssertionError(f"not settled after {timeout / 1000:g} s: {state}; {open_}") from None

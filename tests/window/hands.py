@@ -1,7 +1,8 @@
-"""Hands on a window: keys and a pointer as events to the window itself, so that focus, shortcuts, popups and stacking act.
+"""Hands on a window: keys and a pointer as events to the window itself, so that focus, shortcuts,
+popups and stacking act.
 
-Things are found by what is seen: their words, or the name that a screen reader would say. No attribute of any widget is
-touched.
+Things are found by what is seen: their words, or the name that a screen reader would say. No
+attribute of any widget is touched.
 """
 
 from __future__ import annotations
@@ -11,11 +12,20 @@ from collections.abc import Iterator
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QAction, QWindow
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit, QListWidget, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QComboBox,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QWidget,
+)
 
 
 class Hands:
-    """Two hands on a window. ``pause`` is the time between keys, ms: 12 are eighty characters a second."""
+    """Two hands on a window. ``pause`` is the time between keys, ms: 12 are eighty characters a
+    second."""
 
     def __init__(self, qtbot, window: QWidget, pause: int = 12) -> None:
         self.qtbot, self.window, self.pause = qtbot, window, pause
@@ -27,7 +37,11 @@ class Hands:
 
     def seen(self) -> Iterator[QWidget]:
         """All that can be seen, what lies on top first."""
-        tops = [top for top in QApplication.topLevelWidgets() if top.isVisible() and top is not self.window]
+        tops = [
+            top
+            for top in QApplication.topLevelWidgets()
+            if top.isVisible() and top is not self.window
+        ]
         for top in [*tops, self.window]:
             yield top
             yield from (
@@ -40,7 +54,8 @@ class Hands:
         """What bears these words or this name."""
         found = [one for one in self.seen() if isinstance(one, kind) and words in said_by(one)]
         assert found, (
-            f"nothing says “{words}”; there are {sorted({text for one in self.seen() for text in said_by(one) if text})[:120]}"
+            f"nothing says “{words}”; there are "
+            f"{sorted({text for one in self.seen() for text in said_by(one) if text})[:120]}"
         )
         return found[0]
 
@@ -65,7 +80,9 @@ class Hands:
         assert handle is not None
         return handle
 
-    def press(self, key: Qt.Key | str, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+    def press(
+        self, key: Qt.Key | str, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier
+    ) -> None:
         """Press and let go of a key, wherever the keyboard is."""
         self.strokes += 1
         QTest.keyClick(self._target(), key, modifier)  # type: ignore[call-overload]

@@ -1,5 +1,5 @@
-"""A kind that one module outside of the program brings, from the list of steps to a built file. Run by
-test_a_kind_of_ones_own.py in a process whose environment names the module's folder."""
+"""A kind that one module outside of the program brings, from the list of steps to a built file. Run
+by test_a_kind_of_ones_own.py in a process whose environment names the module's folder."""
 
 from __future__ import annotations
 
@@ -25,7 +25,9 @@ from tests.window.test_shape import settle, type_formula
 PLATE = 100 * 40 * 4
 
 
-def test_it_is_found_added_picked_edited_repeated_saved_and_built(qtbot, window, tmp_path, capsys) -> None:
+def test_it_is_found_added_picked_edited_repeated_saved_and_built(
+    qtbot, window, tmp_path, capsys
+) -> None:
     window.session.take(plate(), None)
     settle(qtbot, window)
     panel, view = window.shape.steps, window.shape.view
@@ -53,7 +55,8 @@ def test_it_is_found_added_picked_edited_repeated_saved_and_built(qtbot, window,
     panel.add_step("row")
     row = window.session.design.steps[-1]
     window.session.edit(
-        lambda design: _set(design, row.name, of="stud", how="count", span="60 mm", count="3"), "row of studs"
+        lambda design: _set(design, row.name, of="stud", how="count", span="60 mm", count="3"),
+        "row of studs",
     )
     settle(qtbot, window)
     assert window.report["whole"], window.report["problems"]

@@ -1,4 +1,5 @@
-"""One module is all that a new kind of step takes: it lies outside of the program, and no other file knows of it."""
+"""One module is all that a new kind of step takes: it lies outside of the program, and no other
+file knows of it."""
 
 from __future__ import annotations
 
@@ -13,7 +14,15 @@ from tests.conftest import TOP
 def test_one_module_is_all() -> None:
     assert "stud" not in KINDS
     environment = {**os.environ, FOLDERS: str(TOP / "tests" / "own_kinds")}
-    command = [sys.executable, "-m", "pytest", "-q", "-p", "no:cacheprovider", "tests/window/own_kind_journey.py"]
+    command = [
+        sys.executable,
+        "-m",
+        "pytest",
+        "-q",
+        "-p",
+        "no:cacheprovider",
+        "tests/window/own_kind_journey.py",
+    ]
     done = subprocess.run(command, cwd=TOP, env=environment, capture_output=True, text=True)
     assert done.returncode == 0, done.stdout[-4000:]
     assert done.stdout.startswith("..")  # both of them were run

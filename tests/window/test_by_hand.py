@@ -1,4 +1,5 @@
-"""Ways of a new user, by keyboard and pointer only, from an empty sheet to a part whose figures are checked."""
+"""Ways of a new user, by keyboard and pointer only, from an empty sheet to a part whose figures are
+checked."""
 
 from __future__ import annotations
 
@@ -12,7 +13,8 @@ from tests.window.hands import Hands, said_by
 from tests.window.test_shape import settle
 
 SIZES = {
-    "length": "120 mm", "wide": "30 mm", "thick": "4 mm", "edge": "6 mm", "bolt": "m", "gap": "2*edge", "far": "length - edge",
+    "length": "120 mm", "wide": "30 mm", "thick": "4 mm", "edge": "6 mm", "bolt": "m",
+    "gap": "2*edge", "far": "length - edge",
     "half": "length/2", "many": "5", "turn": "30 deg",
 }  # fmt: skip
 SIZES["bolt"] = "5 mm"
@@ -26,7 +28,8 @@ def hands(qtbot, window) -> Hands:
 
 
 def test_ten_sizes_typed_one_after_the_other(qtbot, window, hands) -> None:
-    """At eighty characters a second, Enter after each: no key is lost, and none is taken for a command."""
+    """At eighty characters a second, Enter after each: no key is lost, and none is taken for a
+    command."""
     hands.click("Type sizes")
     for name, formula in SIZES.items():
         hands.type(f"{name} = {formula}")
@@ -51,8 +54,9 @@ def test_an_empty_design_offers_its_starts(qtbot, window, hands, start: str) -> 
 
 
 def test_a_strip_with_a_row_of_holes(qtbot, window, hands) -> None:
-    """Sizes, an outline whose figures are typed while the stroke is under way, a hole put where it is clicked, a row; then
-    another length. What comes out is checked against plate less cylinders."""
+    """Sizes, an outline whose figures are typed while the stroke is under way, a hole put where it
+    is clicked, a row; then another length. What comes out is checked against plate less
+    cylinders."""
     hands.click("Type sizes")
     for line in ("length = 120 mm", "wide = 30 mm", "thick = 4 mm"):
         hands.type(line)

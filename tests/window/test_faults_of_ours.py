@@ -37,7 +37,11 @@ def test_what_is_raised_in_a_slot_is_told_and_written_down(qtbot, application, w
     settle(qtbot, window)
     assert window.report["whole"]
     window.show_log()
-    shown = next(top for top in QApplication.topLevelWidgets() if type(top).__name__ == "LogWindow" and top.isVisible())
+    shown = next(
+        top
+        for top in QApplication.topLevelWidgets()
+        if type(top).__name__ == "LogWindow" and top.isVisible()
+    )
     assert "KeyError" in shown.text.toPlainText()
     assert "somebody" not in shown.text.toPlainText()
     assert "hidden" not in shown.text.toPlainText()

@@ -1,4 +1,5 @@
-"""Opening, saving, dropping, recovering, exporting, publishing, adjusting: through the real windows."""
+"""Opening, saving, dropping, recovering, exporting, publishing, adjusting: through the real
+windows."""
 
 import io
 import subprocess
@@ -29,7 +30,12 @@ def width(window, text: str) -> None:
 def drop(window, path: Path) -> None:
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(path))])
-    buttons = (Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+    buttons = (
+        Qt.DropAction.CopyAction,
+        data,
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+    )
     enter = QDragEnterEvent(QPoint(400, 300), *buttons)
     QApplication.sendEvent(window, enter)
     assert enter.isAccepted()
@@ -52,7 +58,9 @@ def test_saving_and_opening_again(qtbot, window, tmp_path: Path) -> None:
 
 def test_a_file_with_the_same_part_and_the_same_file_again(qtbot, window, tmp_path: Path) -> None:
     other = tmp_path / "other.schablone"
-    other.write_text(SLIDE.read_text("utf8").replace("Thickness of the plate.", "Another note."), "utf8")
+    other.write_text(
+        SLIDE.read_text("utf8").replace("Thickness of the plate.", "Another note."), "utf8"
+    )
     for _ in range(2):
         assert window.open_path(other)
         settle(qtbot, window)
@@ -64,7 +72,9 @@ def test_a_file_with_the_same_part_and_the_same_file_again(qtbot, window, tmp_pa
     assert window.shape.view.parts == shown
 
 
-def test_a_file_that_cannot_be_read_or_written_is_told_and_nothing_is_lost(qtbot, window, tmp_path: Path) -> None:
+def test_a_file_that_cannot_be_read_or_written_is_told_and_nothing_is_lost(
+    qtbot, window, tmp_path: Path
+) -> None:
     broken = tmp_path / "broken.schablone"
     broken.write_bytes(SLIDE.read_bytes()[:700])
     before = window.session.design
@@ -85,7 +95,9 @@ def test_files_are_dropped_on_the_window(qtbot, window, tmp_path: Path) -> None:
     settle(qtbot, window)
     assert window.session.design.size("width").formula == "222 mm"
     process = tmp_path / "mine.json"
-    process.write_text(write_process(shipped_processes()[0].with_(name="Printer Mine", hole_gain=-0.3)), "utf8")
+    process.write_text(
+        write_process(shipped_processes()[0].with_(name="Printer Mine", hole_gain=-0.3)), "utf8"
+    )
     drop(window, process)
     assert window.session.process.name == "Printer Mine"
     assert window.session.design.process == "Printer Mine"
@@ -104,7 +116,8 @@ from schablone.app.journal import Journal
 from schablone.app.library import Library
 from schablone.app.session import Session
 from schablone.core.design import edit
-session = Session(Library(Path({str(tmp_path)!r}) / "c", Path({str(tmp_path)!r}) / "d"), Journal(Path({str(tmp_path / "unsaved")!r})))
+folder = Path({str(tmp_path)!r})
+session = Session(Library(folder / "c", folder / "d"), Journal(folder / "unsaved"))
 session.open(Path({str(SLIDE)!r}))
 session.edit(lambda design: edit.set_formula(design, "width", "123 mm"), "width")
 os.kill(os.getpid(), signal.SIGKILL)
@@ -167,7 +180,9 @@ def test_a_new_design_from_nothing_to_a_part(qtbot, window) -> None:
     card = window.shape.steps.cards["sketch"]
     card._add_shape("circle")
     settle(qtbot, window)
-    assert window.report["parts"][0]["volume"] == pytest.approx((60 * 40 - 3.141592653589793 * 25) * 10)
+    assert window.report["parts"][0]["volume"] == pytest.approx(
+        (60 * 40 - 3.141592653589793 * 25) * 10
+    )
 
 
 def test_exporting_what_is_sent(qtbot, window, tmp_path: Path) -> None:
@@ -184,12 +199,18 @@ def test_exporting_what_is_sent(qtbot, window, tmp_path: Path) -> None:
     assert not (tmp_path / "other.stl").exists()
 
 
-def test_publish_adjust_and_make_it_on_another_machine(qtbot, window, application, tmp_path: Path) -> None:
+def test_publish_adjust_and_make_it_on_another_machine(
+    qtbot, window, application, tmp_path: Path
+) -> None:
     window.go("publish")
     place = window.publish
     assert place.write.isEnabled()
     place._forbid("height")
-    assert [item.size for item in window.session.design.publish.adjust] == ["width", "passage", "dowel"]
+    assert [item.size for item in window.session.design.publish.adjust] == [
+        "width",
+        "passage",
+        "dowel",
+    ]
     place._allow("web")
     assert "“web” may be adjusted but has no limits" in place.trouble.text()
     assert not place.write.isEnabled()
@@ -242,7 +263,8 @@ def test_process_prove_and_learn(qtbot, window, tmp_path: Path) -> None:
     window.go("process")
     table = window.process.table
     rows = {
-        table.item(i, 0).text(): [table.item(i, c).text() for c in (1, 2, 3, 7, 8)] for i in range(table.rowCount())
+        table.item(i, 0).text(): [table.item(i, c).text() for c in (1, 2, 3, 7, 8)]
+        for i in range(table.rowCount())
     }
     assert rows["width"][:4] == ["372 mm", "373.059 mm", "372 mm", "as wanted, not measured"]
     assert rows["dowel"][4] == "not a measure of this part"
@@ -279,7 +301,9 @@ def test_everything_can_be_reached_with_the_keyboard_and_has_a_name(qtbot, windo
         qtbot.wait(20)
         for kind in (QAbstractButton, QComboBox, QLineEdit):
             for widget in window.findChildren(kind):
-                inner = widget.objectName().startswith("qt_") or isinstance(widget.parentWidget(), QComboBox)
+                inner = widget.objectName().startswith("qt_") or isinstance(
+                    widget.parentWidget(), QComboBox
+                )
                 if widget.isVisible() and not inner:
                     named = (
                         widget.accessibleName()
@@ -287,11 +311,15 @@ def test_everything_can_be_reached_with_the_keyboard_and_has_a_name(qtbot, windo
                         or getattr(widget, "placeholderText", lambda: "")()
                     )
                     assert named, (place, widget)
-                    assert widget.focusPolicy() != Qt.FocusPolicy.NoFocus or widget.objectName() in (
-                        "rail",
-                        "choice",
-                        "pick",
-                        "plain",
+                    assert (
+                        widget.focusPolicy() != Qt.FocusPolicy.NoFocus
+                        or widget.objectName()
+                        in (
+                            "rail",
+                            "choice",
+                            "pick",
+                            "plain",
+                        )
                     ), widget
     assert isinstance(window.childAt(QPoint(20, 60)), QWidget)
 
@@ -314,7 +342,9 @@ def test_variants_are_chosen_edited_pasted_and_all_made(qtbot, window, tmp_path:
     sheet.paste()
     assert "Nothing was taken over" in sheet.wrong.text()
     assert "Did you mean “breadth”" in sheet.wrong.text()
-    QApplication.clipboard().setText("variant\tdepth [in]\tbreadth [in]\nA\t1\t3/4\nB\t3\t1\nC\t1 1/4\t1\n")
+    QApplication.clipboard().setText(
+        "variant\tdepth [in]\tbreadth [in]\nA\t1\t3/4\nB\t3\t1\nC\t1 1/4\t1\n"
+    )
     sheet.paste()
     assert [row.name for row in window.session.design.table.rows] == ["A", "B", "C"]
     sheet.add_column("screw")
@@ -328,4 +358,7 @@ def test_variants_are_chosen_edited_pasted_and_all_made(qtbot, window, tmp_path:
     window.make_all(folder)
     qtbot.waitUntil(lambda: "2 of 3 variants written" in window.strip_said.text(), timeout=60_000)
     assert "B: 76.2 mm is above its upper limit" in window.strip_said.text()
-    assert sorted(path.name for path in folder.iterdir()) == ["frame-runner-a.3mf", "frame-runner-c.3mf"]
+    assert sorted(path.name for path in folder.iterdir()) == [
+        "frame-runner-a.3mf",
+        "frame-runner-c.3mf",
+    ]

@@ -38,13 +38,17 @@ def measure(board, kind: str, formula: str, *of: str) -> None:  # noqa: F811
 
 def test_the_hooks_outline_is_drawn_and_settled(qtbot, window, board) -> None:  # noqa: F811
     window.session.edit(lambda d: edit.add_size(d, "mouth", "26 mm"), "mouth")
-    board.sheet.scale, board.sheet.origin = 4.0, QPointF(board.sheet.width() / 2, board.sheet.height() * 0.7)
+    board.sheet.scale, board.sheet.origin = (
+        4.0,
+        QPointF(board.sheet.width() / 2, board.sheet.height() * 0.7),
+    )
     spiral = stroke(qtbot, board, "formula", (0, 0))
     choose(board, spiral)
     for words, text in (
-        ("turned from", "180 deg"), ("turned to", "360 deg"),
+        ("turned from", "180 deg"),
+        ("turned to", "360 deg"),
         ("radius", "mouth/2 + 10 mm * (turned - 180 deg) / (360 deg)"),
-    ):  # fmt: skip
+    ):
         fill(board, f"{words} of {spiral}", text)
     inner = stroke(qtbot, board, "line", (18, 0), (22, 70))
     outer = stroke(qtbot, board, "line", (36, 70), (33, 6))
@@ -53,7 +57,14 @@ def test_the_hooks_outline_is_drawn_and_settled(qtbot, window, board) -> None:  
     tip = stroke(qtbot, board, "arc_through", (-13, 0), (-19, 4), (-17, 7))
     known = board.desk.drawing.by_name
     middle, hub = known[crown].centre, known[bow].centre
-    for pair in ((inner, spiral), (inner, crown), (crown, outer), (outer, bow), (bow, tip), (tip, spiral)):
+    for pair in (
+        (inner, spiral),
+        (inner, crown),
+        (crown, outer),
+        (outer, bow),
+        (bow, tip),
+        (tip, spiral),
+    ):
         choose(board, *pair)
         accept(board, "tangent")
     choose(board, inner, outer)

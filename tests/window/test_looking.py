@@ -1,4 +1,5 @@
-"""Ways of looking at the part: measuring by picking, the part before, see-through, small pictures, words."""
+"""Ways of looking at the part: measuring by picking, the part before, see-through, small pictures,
+words."""
 
 from __future__ import annotations
 
@@ -19,7 +20,13 @@ def pixel(view, at) -> QPoint:
 
 @pytest.fixture
 def drilled(qtbot, window):
-    bore = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "8 mm", "x": "wide / 4"}
+    bore = {
+        "kind": "hole",
+        "name": "bore",
+        "face": "plate/end",
+        "diameter": "8 mm",
+        "x": "wide / 4",
+    }
     window.session.take(plate(bore, sizes={"wide": "100 mm"}), None)
     settle(qtbot, window)
     window.shape.view.look("top")
@@ -49,7 +56,8 @@ def test_a_distance_is_picked_kept_as_a_note_and_used(qtbot, drilled) -> None:
     assert window.session.sheet.cells["far"].wanted.value == pytest.approx(np.hypot(25, 20))
     window.session.edit(lambda d: edits.set_formula(d, "wide", "80 mm"), "narrower")
     settle(qtbot, window)
-    assert window.session.sheet.cells["far"].wanted.value == pytest.approx(np.hypot(30, 20))  # it follows the hole
+    # it follows the hole
+    assert window.session.sheet.cells["far"].wanted.value == pytest.approx(np.hypot(30, 20))
     assert any(figure.text == "note = 36.056 mm" for figure in view.figures)
 
 
@@ -233,7 +241,8 @@ def test_the_map_shows_how_far_faces_will_lie_off(qtbot, drilled) -> None:
     window.shape.bar.off.click()
     qtbot.waitUntil(lambda: bool(view.off), timeout=60_000)
     names = [face["name"] for face in view.parts[0].faces]
-    assert view.off["part"][names.index("bore/wall")] == pytest.approx(0.09, abs=5e-3)  # half of the hole gain
+    # half of the hole gain
+    assert view.off["part"][names.index("bore/wall")] == pytest.approx(0.09, abs=5e-3)
     view.grab()
     window.session.look_through("wanted")
     settle(qtbot, window)

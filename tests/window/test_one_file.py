@@ -26,7 +26,9 @@ def change(path: Path, height: str) -> None:
 
 
 def answers(window) -> list[str]:
-    return [window.strip_buttons.itemAt(k).widget().text() for k in range(window.strip_buttons.count())]
+    return [
+        window.strip_buttons.itemAt(k).widget().text() for k in range(window.strip_buttons.count())
+    ]
 
 
 def click(qtbot, window, words: str) -> None:
@@ -75,7 +77,9 @@ def test_a_file_that_is_gone_is_told_and_written_again(qtbot, window, opened) ->
 
 def test_ones_own_saving_is_no_change_by_another(qtbot, window, opened) -> None:
     for height in ("41 mm", "42 mm", "43 mm"):
-        window.session.edit(lambda design, h=height: edit.set_formula(design, "height", h), "height")
+        window.session.edit(
+            lambda design, h=height: edit.set_formula(design, "height", h), "height"
+        )
         assert window.save()
         qtbot.wait(300)
     qtbot.wait(600)

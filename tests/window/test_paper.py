@@ -90,7 +90,9 @@ def test_a_number_or_a_new_size_is_typed_while_drawing(qtbot, window, board) -> 
     field.commit()
     assert window.session.design.size("sill").formula == "1 in"
     assert board.desk.drawing.dimensions[0].formula == "sill"
-    window.session.edit(lambda d: d.with_(sizes=(d.sizes[0].with_(formula="80 mm"),)), "sill = 80 mm")
+    window.session.edit(
+        lambda d: d.with_(sizes=(d.sizes[0].with_(formula="80 mm"),)), "sill = 80 mm"
+    )
     assert board.desk.curves[line.name][0].length == pytest.approx(80)
 
 
@@ -106,7 +108,9 @@ def test_declining_what_is_offered_at_the_pointer(qtbot, board) -> None:
     assert board.desk.drawing.constraints == ()
 
 
-def test_the_slides_outline_from_nothing_to_settled_and_into_a_conflict_and_back(qtbot, window, board) -> None:
+def test_the_slides_outline_from_nothing_to_settled_and_into_a_conflict_and_back(
+    qtbot, window, board
+) -> None:
     qtbot.keyClick(board.sheet, Qt.Key.Key_R, Qt.KeyboardModifier.ShiftModifier)
     click(qtbot, board, (0, 0), (30, 12))
     idle(board)
@@ -146,7 +150,9 @@ def test_dragging_moves_what_is_loose_and_is_one_undo(qtbot, window, board) -> N
     board.sheet.take("rectangle")
     click(qtbot, board, (0, 0), (30, 12))
     idle(board)
-    corner = next(p.name for p in board.desk.drawing.points if p.xy == pytest.approx((30, 12), abs=0.5))
+    corner = next(
+        p.name for p in board.desk.drawing.points if p.xy == pytest.approx((30, 12), abs=0.5)
+    )
     x0, y0 = board.desk.xy(corner)
     sheet = board.sheet
     qtbot.mousePress(sheet, Qt.MouseButton.LeftButton, pos=at(board, x0, y0))
@@ -165,18 +171,27 @@ def _move(sheet, where: QPoint):
     from PySide6.QtGui import QMouseEvent
 
     return QMouseEvent(
-        QEvent.Type.MouseMove, QPointF(where), sheet.mapToGlobal(QPointF(where)),
-        Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier,
-    )  # fmt: skip
+        QEvent.Type.MouseMove,
+        QPointF(where),
+        sheet.mapToGlobal(QPointF(where)),
+        Qt.MouseButton.NoButton,
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+    )
 
 
 def test_every_tool_draws_what_it_says(qtbot, board) -> None:
     strokes = {
-        "circle": [(10, 10), (14, 10)], "circle_through": [(30, 0), (34, 3), (30, 7)],
-        "ellipse": [(-40, 20), (-30, 20), (-40, 26)], "arc_through": [(40, 20), (52, 20), (46, 26)],
-        "arc": [(-30, -20), (-20, -20), (-30, -10)], "slot": [(20, -25), (40, -25), (30, -20)],
-        "polygon": [(-50, -30), (-44, -30)], "point": [(3, -31)], "formula": [(55, -28)],
-    }  # fmt: skip
+        "circle": [(10, 10), (14, 10)],
+        "circle_through": [(30, 0), (34, 3), (30, 7)],
+        "ellipse": [(-40, 20), (-30, 20), (-40, 26)],
+        "arc_through": [(40, 20), (52, 20), (46, 26)],
+        "arc": [(-30, -20), (-20, -20), (-30, -10)],
+        "slot": [(20, -25), (40, -25), (30, -20)],
+        "polygon": [(-50, -30), (-44, -30)],
+        "point": [(3, -31)],
+        "formula": [(55, -28)],
+    }
     for name, places in strokes.items():
         before = len(board.desk.drawing.elements)
         board.sheet.take(name)
@@ -202,7 +217,12 @@ def test_two_chosen_lines_are_offered_what_fits_and_shown_what_would_move(qtbot,
     parallel = next(o for o, _ in board.panel.offers if o.kind == "parallel")
     moved = board.desk.would_move(board.panel._with(parallel)[0])
     (a,), (b,) = (moved[name] for name in names)
-    ux, uy, vx, vy = a.end[0] - a.start[0], a.end[1] - a.start[1], b.end[0] - b.start[0], b.end[1] - b.start[1]
+    ux, uy, vx, vy = (
+        a.end[0] - a.start[0],
+        a.end[1] - a.start[1],
+        b.end[0] - b.start[0],
+        b.end[1] - b.start[1],
+    )
     assert ux * vy - uy * vx == pytest.approx(0, abs=1e-6)
     accept(board, "parallel")
     assert [c.kind for c in board.desk.drawing.constraints][-1] == "parallel"
@@ -248,14 +268,18 @@ def test_regions_are_chosen_by_clicking(qtbot, window, board) -> None:
     board.sheet.escape()
     settle(qtbot, window)
     assert window.report["parts"][0]["volume"] == pytest.approx(30 * 20 * 10, rel=0.02)
-    assert "only between" in " ".join(str(p) for line in window.session.design.step("extrude").sentence() for p in line)
+    assert "only between" in " ".join(
+        str(p) for line in window.session.design.step("extrude").sentence() for p in line
+    )
 
 
 def test_an_edge_of_the_part_is_brought_in_and_followed(qtbot, window) -> None:
     window.shape.steps.add_step("sketch")
     name = window.session.design.steps[-1].name
     board = window.shape.board
-    window.session.edit(lambda d: d.with_(steps=(*d.steps[:-1], d.steps[-1].with_(plane="plate/end"))), "plane")
+    window.session.edit(
+        lambda d: d.with_(steps=(*d.steps[:-1], d.steps[-1].with_(plane="plate/end"))), "plane"
+    )
     board.sheet.take("circle")
     click(qtbot, board, (0, 0), (4, 0))
     settle(qtbot, window)
@@ -266,11 +290,14 @@ def test_an_edge_of_the_part_is_brought_in_and_followed(qtbot, window) -> None:
     assert [e.kind for e in board.desk.drawing.curves] == ["circle", "line"]
     board.sheet.escape()
     edge = [c.name for c in board.desk.drawing.curves][-1]
-    window.session.edit(lambda d: d.with_(sizes=(d.sizes[0].with_(formula="300 mm"), *d.sizes[1:])), "width")
+    window.session.edit(
+        lambda d: d.with_(sizes=(d.sizes[0].with_(formula="300 mm"), *d.sizes[1:])), "width"
+    )
     settle(qtbot, window)
     qtbot.waitUntil(lambda: abs(board.desk.curves[edge][0].start[0] - 150) < 1e-6, timeout=5000)
     assert (
-        window.session.design.step(name).needs()[-1] == "outline" or "plate" in window.session.design.step(name).needs()
+        window.session.design.step(name).needs()[-1] == "outline"
+        or "plate" in window.session.design.step(name).needs()
     )
 
 

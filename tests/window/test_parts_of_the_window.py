@@ -44,7 +44,9 @@ def session(tmp_path: Path) -> Session:
 
 
 def put(session: Session, name: str, text: str, together: str = "") -> bool:
-    return session.edit(lambda design: edit.set_formula(design, name, text), f"{name} = {text}", together)
+    return session.edit(
+        lambda design: edit.set_formula(design, name, text), f"{name} = {text}", together
+    )
 
 
 @given(st.lists(st.sampled_from(["undo", "redo", "1 mm", "50 mm", "70 mm"]), max_size=25))
@@ -136,7 +138,9 @@ def test_own_processes_are_added_replace_and_may_be_faulty(tmp_path: Path) -> No
     own = tmp_path / "own.json"
     own.write_text(write_process(shipped_processes()[0].with_(hole_gain=-0.5)), "utf8")
     library.add_process(own)
-    assert [process.name for process in library.processes()] == [process.name for process in shipped_processes()]
+    assert [process.name for process in library.processes()] == [
+        process.name for process in shipped_processes()
+    ]
     assert library.process("Printer Amsel · PETG").hole_gain == -0.5
     (library.folder / "bad.json").write_text("{}")
     library.read_own()
@@ -174,11 +178,15 @@ def test_text_can_be_read(t) -> None:
     assert _contrast("#1F2A37", t.kraft) >= 4.5
 
 
-@pytest.mark.parametrize("name", ["shape", "process", "prove", "publish", "learn", *KINDS, "undo", "redo", "more"])
+@pytest.mark.parametrize(
+    "name", ["shape", "process", "prove", "publish", "learn", *KINDS, "undo", "redo", "more"]
+)
 def test_icons_are_drawn(qapp, name: str) -> None:
     image = icon(name, "#000000", 28).pixmap(QSize(28, 28)).toImage()
     inked = sum(
-        QColor(image.pixelColor(x, y)).alpha() > 100 for x in range(image.width()) for y in range(image.height())
+        QColor(image.pixelColor(x, y)).alpha() > 100
+        for x in range(image.width())
+        for y in range(image.height())
     )
     assert inked > 8
 
@@ -186,7 +194,13 @@ def test_icons_are_drawn(qapp, name: str) -> None:
 # Camera and picture
 
 
-@given(st.floats(-180, 180), st.floats(-90, 90), st.floats(1, 1000), st.floats(-200, 200), st.floats(-100, 100))
+@given(
+    st.floats(-180, 180),
+    st.floats(-90, 90),
+    st.floats(1, 1000),
+    st.floats(-200, 200),
+    st.floats(-100, 100),
+)
 def test_what_is_projected_is_met_by_the_line_of_sight(
     turn: float, height: float, span: float, x: float, y: float
 ) -> None:
@@ -289,7 +303,9 @@ def test_marks_and_bars_have_words(qtbot) -> None:
 
 
 def field(qtbot, text: str = "", **options) -> FormulaEdit:
-    sheet = evaluate([Entry("width", "40 mm"), Entry("wall", "2 mm"), Entry("n", "3")], (), neutral())
+    sheet = evaluate(
+        [Entry("width", "40 mm"), Entry("wall", "2 mm"), Entry("n", "3")], (), neutral()
+    )
     found = FormulaEdit(text, lambda: sheet, **options)
     qtbot.addWidget(found)
     found.show()
@@ -418,10 +434,14 @@ def test_a_card_shows_what_is_wrong_and_who_carries_it(session: Session, qtbot) 
     from schablone.core.problem import Problem
 
     found = card(session, "dowel_bore", qtbot)
-    found.show_state({"state": "carried", "by": "dowel_pair", "values": {"diameter": [6.2, [1, 0, 0, ""]]}}, [])
+    found.show_state(
+        {"state": "carried", "by": "dowel_pair", "values": {"diameter": [6.2, [1, 0, 0, ""]]}}, []
+    )
     assert "carried by dowel pair" in found.aside.text()
     assert found.chips["diameter"].toolTip() == "= 6.2 mm"
-    problem = Problem(area="step", name="dowel_bore", field="y", what="It breaks out.", hint="Move it.")
+    problem = Problem(
+        area="step", name="dowel_bore", field="y", what="It breaks out.", hint="Move it."
+    )
     found.show_state({"state": "failed", "values": {}}, [problem, problem])
     assert found.wrong.text() == "It breaks out. Move it."
     assert found.chips["y"].property("wrong") is True
@@ -432,14 +452,22 @@ def test_new_steps_stand_on_what_is_just_above(slide: Design) -> None:
     assert new_step(slide, "extrude").sketch == "outline"
     assert new_step(slide, "extrude").part == "slide"
     assert new_step(slide, "row").of == ""  # a row of rows is asked for, not guessed
-    assert new_step(plate({"kind": "hole", "name": "bore", "face": "plate/end"}), "row").of == "bore"
+    assert (
+        new_step(plate({"kind": "hole", "name": "bore", "face": "plate/end"}), "row").of == "bore"
+    )
     assert new_step(slide, "sketch").name == "sketch"
     assert not new_step(Design(), "sketch").drawing.elements  # an empty sheet to draw on
 
 
 def test_two_variants_are_compared_and_follow_edits(qtbot, session: Session) -> None:
-    rows = tuple(Variant(name=name, cells={"width": width}) for name, width in (("wide", "372 mm"), ("slim", "300 mm")))
-    session.edit(lambda d: edit.put_size_table(d, SizeTable(columns=("width",), rows=rows, current="wide")), "table")
+    rows = tuple(
+        Variant(name=name, cells={"width": width})
+        for name, width in (("wide", "372 mm"), ("slim", "300 mm"))
+    )
+    session.edit(
+        lambda d: edit.put_size_table(d, SizeTable(columns=("width",), rows=rows, current="wide")),
+        "table",
+    )
     sheet = SizeTableSheet(session)
     qtbot.addWidget(sheet)
     sheet.compare_chosen()

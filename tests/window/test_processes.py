@@ -1,4 +1,5 @@
-"""Processes in the window: calibrated on a practice machine, edited figure by figure, used by the design."""
+"""Processes in the window: calibrated on a practice machine, edited figure by figure, used by the
+design."""
 
 from __future__ import annotations
 
@@ -45,7 +46,9 @@ def test_a_printer_is_calibrated_and_every_design_follows(qtbot, window) -> None
     assert made.known["hole_gain"].source == "calibrated"
     assert made.hole_gain == pytest.approx(page.found.figures["hole_gain"], abs=1e-4)
     after = window.session.sheet.cells["dowel_hole"].sent.value
-    assert after - before == pytest.approx(made.send_inside(6.25) - zeisig.send_inside(6.25), abs=1e-9)
+    assert after - before == pytest.approx(
+        made.send_inside(6.25) - zeisig.send_inside(6.25), abs=1e-9
+    )
     window.go("process")
     assert "calibrated" in "".join(
         w.text() for w in window.process.cards[ZEISIG].findChildren(type(window.process.trouble))
@@ -58,7 +61,10 @@ def test_bad_readings_are_told_where_they_arise(qtbot, window, tmp_path) -> None
     page = ready(qtbot, window, ZEISIG)
     practised(qtbot, page)
     page.sheet.item(12, 2).setText("48.4")
-    assert "hole ø 5 at -35, 20 was read as 48.4 mm: a slipped point? 4.84 mm would fit" in page.told.text()
+    assert (
+        "hole ø 5 at -35, 20 was read as 48.4 mm: a slipped point? 4.84 mm would fit"
+        in page.told.text()
+    )
     page.sheet.item(12, 2).setText("four")
     assert "“four” is no number" in page.wrong.text()
     csv = tmp_path / "r.csv"
@@ -69,7 +75,9 @@ def test_bad_readings_are_told_where_they_arise(qtbot, window, tmp_path) -> None
     page.read_csv(csv)
     assert "2 rows" in page.wrong.text()
     page.closed.setText("0")
-    csv.write_text("mm;mm\n" + "\n".join(f"{f['size']:.2f};{f['size'] + 0.1:.2f}" for f in page.sheet.features))
+    csv.write_text(
+        "mm;mm\n" + "\n".join(f"{f['size']:.2f};{f['size'] + 0.1:.2f}" for f in page.sheet.features)
+    )
     page.read_csv(csv)
     assert page.found is not None
     assert page.found.expects("hole", np.array([8.0]))[0][0] == pytest.approx(8.05, abs=0.02)
@@ -107,7 +115,9 @@ def test_a_second_day_makes_it_surer_and_another_nozzle_is_told(qtbot, window) -
     assert not page.together.isVisible()  # it is the same piece
     page.practice_day.setCurrentIndex(2)
     practised(qtbot, page)
-    qtbot.waitUntil(lambda: page.made_on == "practice day 3" and page.together.isVisible(), timeout=60_000)
+    qtbot.waitUntil(
+        lambda: page.made_on == "practice day 3" and page.together.isVisible(), timeout=60_000
+    )
     assert page.together.text() == "Together with the piece of practice day 1"
     assert page.together.isChecked()
     assert "confirms the process" in page.checked.text()
@@ -160,7 +170,9 @@ def test_figures_are_edited_and_what_cannot_be_is_told(qtbot, window) -> None:
     assert not editor.take_over()
     assert "“much” is no number" in editor.wrong.text()
     editor.forget()
-    assert window.session.library.process(SPECHT) == next(p for p in shipped_processes() if p.name == SPECHT)
+    assert window.session.library.process(SPECHT) == next(
+        p for p in shipped_processes() if p.name == SPECHT
+    )
 
 
 def test_choices_bed_and_stock_of_a_router_are_edited(qtbot, window) -> None:
@@ -183,7 +195,13 @@ def test_choices_bed_and_stock_of_a_router_are_edited(qtbot, window) -> None:
     assert (own.relief_pockets, own.tabs, own.bed) == ("along", 6, (600.0, 400.0, 80.0))
     assert own.stock[:2] == router.stock
     oak = own.stock[2]
-    assert (oak.measured, oak.size, oak.grain, oak.film, oak.price) == (11.8, (900.0, 120.0), "y", True, 0.0)
+    assert (oak.measured, oak.size, oak.grain, oak.film, oak.price) == (
+        11.8,
+        (900.0, 120.0),
+        "y",
+        True,
+        0.0,
+    )
     assert own.material.density == 0.5
     editor.figures.item(rows["bed, x × y × z"], 1).setText("600")
     assert not editor.take_over()
@@ -258,7 +276,10 @@ def test_states_stand_side_by_side_and_one_is_gone_back_to(qtbot, window) -> Non
     after = window.session.library.process(ZEISIG)
     page.compare_states()
     table = page.states.table
-    texts = {table.item(row, 0).text(): [table.item(row, c).text() for c in (1, 2)] for row in range(table.rowCount())}
+    texts = {
+        table.item(row, 0).text(): [table.item(row, c).text() for c in (1, 2)]
+        for row in range(table.rowCount())
+    }
     gains = texts["hole gain, mm"]
     assert gains[0].startswith(f"{after.hole_gain:.3f}".rstrip("0").replace("-", "−"))
     assert gains[1].startswith("−0.25")
@@ -307,7 +328,10 @@ def test_others_choose_their_own_machine_for_each_part(qtbot, application, tmp_p
         low, high = next(p["bounds"] for p in window.report["parts"] if p["name"] == part)
         return high[0] - low[0]
 
-    assert (wide("box"), wide("lid")) == (pytest.approx(20 / 0.99, abs=1e-6), pytest.approx(20.2, abs=1e-6))
+    assert (wide("box"), wide("lid")) == (
+        pytest.approx(20 / 0.99, abs=1e-6),
+        pytest.approx(20.2, abs=1e-6),
+    )
     window.use_for("lid", SPECHT)
     wait_until_settled(qtbot, window)
     specht = next(p for p in shipped_processes() if p.name == SPECHT)

@@ -39,7 +39,10 @@ def width_of_part(window) -> float:
 def test_a_size_is_typed_and_everything_follows(qtbot, window) -> None:
     edit_size(qtbot, window, "width", "300 mm")
     assert window.shape.sizes.rows["passages"].value.text() == "21"  # at once, before the geometry
-    assert "(300 − 2·14 + 5) / (8 + 5) = 21.31, so 21" in window.shape.sizes.rows["passages"].more.text()
+    assert (
+        "(300 − 2·14 + 5) / (8 + 5) = 21.31, so 21"
+        in window.shape.sizes.rows["passages"].more.text()
+    )
     settle(qtbot, window)
     assert width_of_part(window) == pytest.approx(300)
     assert "300 × 38 × 4 mm" in window.foot_figures.text()
@@ -48,7 +51,11 @@ def test_a_size_is_typed_and_everything_follows(qtbot, window) -> None:
     settle(qtbot, window)
     assert width_of_part(window) == pytest.approx(372)
     assert window.session.is_saved
-    qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    qtbot.keyClick(
+        window,
+        Qt.Key.Key_Z,
+        Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier,
+    )
     settle(qtbot, window)
     assert width_of_part(window) == pytest.approx(300)
 
@@ -303,7 +310,10 @@ def test_the_sheet_lights_up_counts_and_shows_as_asked(qtbot, window) -> None:
     assert sizes.rows["board"].property("link") == "below"
     sizes._point("")
     assert sizes.rows["board"].property("link") == ""
-    assert "used 5 times: passages, left over, outline, passage row, dowel pair" in sizes.rows["margin"].more.text()
+    assert (
+        "used 5 times: passages, left over, outline, passage row, dowel pair"
+        in sizes.rows["margin"].more.text()
+    )
     sizes.show_as("values")
     assert sizes.rows["web"].formula.whole() == ""
     sizes.show_as("formulas")
@@ -325,7 +335,12 @@ def test_sizes_are_put_elsewhere_by_dragging_and_followed_by_key(qtbot, window) 
     sizes = window.shape.sizes
     data = QMimeData()
     data.setData("application/x-schablone-size", b"dowel")
-    buttons = (Qt.DropAction.MoveAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+    buttons = (
+        Qt.DropAction.MoveAction,
+        data,
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+    )
     target = sizes.rows["height"]
     QApplication.sendEvent(target, QDragEnterEvent(QPoint(5, 5), *buttons))
     QApplication.sendEvent(target, QDropEvent(QPointF(5, 5), *buttons))

@@ -17,7 +17,8 @@ from schablone.core.steps.selecting import EdgeRule
 from tests.conftest import plate
 from tests.window.test_shape import settle, type_formula
 
-#: For each kind: what is picked for it, the chip that is edited, what is typed, and by how much the volume changes.
+#: For each kind: what is picked for it, the chip that is edited, what is typed, and by how much the
+#: volume changes.
 WAYS = {
     "fillet": ({"edges": EdgeRule(how="upright", of=("plate",))}, "radius", "5 mm"),
     "chamfer": ({"edges": EdgeRule(how="around", of=("plate/end",))}, "by", "0.5 mm"),
@@ -44,14 +45,19 @@ WAYS = {
 
 #: What else must be there for some kinds.
 _FOOT = {"kind": "rectangle", "name": "foot", "x": "-40 mm", "width": "4 mm", "height": "30 mm"}
-_ENDS = [{"kind": "point", "name": "a", "x": 6, "y": 0}, {"kind": "point", "name": "b", "x": 40, "y": 10}]
+_ENDS = [
+    {"kind": "point", "name": "a", "x": 6, "y": 0},
+    {"kind": "point", "name": "b", "x": 40, "y": 10},
+]
 _LINE = {"kind": "line", "name": "run", "start": "a", "end": "b"}
 MORE = {
     "gusset": [
         {"kind": "sketch", "name": "wall_foot", "plane": "plate/end", "shapes": [_FOOT]},
         {"kind": "extrude", "name": "wall", "sketch": "wall_foot", "by": "25 mm"},
     ],
-    "rib": [{"kind": "sketch", "name": "line", "lift": "4 mm", "drawing": {"elements": [*_ENDS, _LINE]}}],
+    "rib": [
+        {"kind": "sketch", "name": "line", "lift": "4 mm", "drawing": {"elements": [*_ENDS, _LINE]}}
+    ],
     "trail": [{"kind": "sketch", "name": "line", "drawing": {"elements": [*_ENDS, _LINE]}}],
 }
 
@@ -65,7 +71,9 @@ def drilled(qtbot, window, request):
         "kind": "sketch",
         "name": "peg",
         "plane": "front",
-        "shapes": [{"kind": "circle", "name": "round", "diameter": "6 mm", "x": "20 mm", "y": "2 mm"}],
+        "shapes": [
+            {"kind": "circle", "name": "round", "diameter": "6 mm", "x": "20 mm", "y": "2 mm"}
+        ],
     }
     parts = [{"name": "part"}, {"name": "lid"}] if kind == "copy" else [{"name": "part"}]
     window.session.take(plate(bore, peg, *MORE.get(kind, []), parts=parts), None)
@@ -197,7 +205,8 @@ def test_the_build_is_walked_through_and_worked_at(qtbot, window) -> None:
     assert volume(window) == pytest.approx(372 * 38 * 4)
     assert "Working at step 2, plate" in window.shape.steps.at_words.text()
     assert "later than the step" in window.shape.steps.cards["dowel_pair"].aside.text()
-    assert window.session.design.size("spacing").formula == "passage_row.pitch"  # what later steps work out is there
+    # what later steps work out is there
+    assert window.session.design.size("spacing").formula == "passage_row.pitch"
     assert window.session.sheet.cells["spacing"].wanted.value == pytest.approx(13)
     window._walk(1)
     settle(qtbot, window)
@@ -218,9 +227,13 @@ def test_a_step_is_dragged_and_what_would_break_is_said_first(qtbot, window) -> 
     QApplication.sendEvent(cards["outline"], event)
     assert "“plate” builds on “outline”, which would come after it" in cards["outline"].aside.text()
     data.setData(MOVED_STEP, b"dowel_bore")
-    QApplication.sendEvent(cards["passage_hole"], QDragEnterEvent(QPoint(9, 9), Qt.DropAction.MoveAction, *where))
+    QApplication.sendEvent(
+        cards["passage_hole"], QDragEnterEvent(QPoint(9, 9), Qt.DropAction.MoveAction, *where)
+    )
     assert "Puts dowel bore here" in cards["passage_hole"].aside.text()
-    QApplication.sendEvent(cards["passage_hole"], QDropEvent(QPointF(9, 9), Qt.DropAction.MoveAction, *where))
+    QApplication.sendEvent(
+        cards["passage_hole"], QDropEvent(QPointF(9, 9), Qt.DropAction.MoveAction, *where)
+    )
     assert [s.name for s in window.session.design.steps][2] == "dowel_bore"
     settle(qtbot, window)
     assert window.report["whole"]
@@ -237,7 +250,12 @@ def test_a_measure_is_made_used_and_undone(qtbot, drilled) -> None:
     assert window.session.sheet.cells["half"].wanted.value == pytest.approx(50)
     assert window.shape.sizes.rows["half"].value.text() == "50 mm"
     window.session.edit(
-        lambda d: d.with_(steps=(d.steps[0].with_(shapes=(d.steps[0].shapes[0].with_(width="60 mm"),)), *d.steps[1:])),
+        lambda d: d.with_(
+            steps=(
+                d.steps[0].with_(shapes=(d.steps[0].shapes[0].with_(width="60 mm"),)),
+                *d.steps[1:],
+            )
+        ),
         "narrower",
     )
     settle(qtbot, window)
@@ -258,7 +276,9 @@ def test_dimensions_are_shown_on_the_part_and_changed_there(qtbot, window) -> No
     assert texts["drawing.dimensions.0.formula"] == "outside(width) = 372 mm"
     at = next(f.at for f in view.figures if f.path == "by")
     assert at == pytest.approx((186, -19, 2))
-    qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=view.box_of("plate", "by").center().toPoint())
+    qtbot.mouseClick(
+        view, Qt.MouseButton.LeftButton, pos=view.box_of("plate", "by").center().toPoint()
+    )
     type_formula(qtbot, window.shape._field, "board + 2 mm")
     settle(qtbot, window)
     assert window.report["parts"][0]["bounds"][1][2] == pytest.approx(6)
@@ -345,7 +365,9 @@ def test_the_picture_is_cut_open_and_parts_are_hidden(qtbot, window) -> None:
 
     def under() -> dict | None:
         """What the pointer is on over a place of the plate without a hole."""
-        at = view.face_at(*view.camera.project(np.array([[2.0, 2.0, 4.0]]), view.width(), view.height())[0])
+        at = view.face_at(
+            *view.camera.project(np.array([[2.0, 2.0, 4.0]]), view.width(), view.height())[0]
+        )
         return None if at is None else view.describe(at)
 
     assert under()["name"] == "plate/end"
@@ -377,7 +399,10 @@ def test_the_picture_is_cut_open_and_parts_are_hidden(qtbot, window) -> None:
 def test_what_an_edit_moved_glows_for_a_moment(qtbot, window) -> None:
     view = window.shape.view
     window.session.edit(
-        lambda d: d.with_(sizes=tuple(s.with_(formula="5 mm") if s.name == "board" else s for s in d.sizes)), "board"
+        lambda d: d.with_(
+            sizes=tuple(s.with_(formula="5 mm") if s.name == "board" else s for s in d.sizes)
+        ),
+        "board",
     )
     settle(qtbot, window)
     assert ("slide", "plate/end") in view._glowing

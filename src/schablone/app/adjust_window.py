@@ -1,4 +1,5 @@
-"""The adjust window: what someone sees who opens an edition. Only what may be adjusted, their own machine, files."""
+"""The adjust window: what someone sees who opens an edition. Only what may be adjusted, their own
+machine, files."""
 
 from __future__ import annotations
 
@@ -50,7 +51,9 @@ class AdjustWindow(QMainWindow):
         self.values: dict[str, str] = {}
         self.processes = self._known_processes()
         worker.processes = self.others
-        self.process = next((p for p in self.processes if p.name == self.design.process), self.processes[0])
+        self.process = next(
+            (p for p in self.processes if p.name == self.design.process), self.processes[0]
+        )
         self.sheet: Sheet = sheet_of(self.design, self.process)
         self.report: dict[str, Any] = {}
         self.fields: dict[str, _Field] = {}
@@ -147,7 +150,9 @@ class AdjustWindow(QMainWindow):
             box.setAccessibleName(f"your machine for {title}")
             box.addItems([process.name for process in self.known if process.family == mine.family])
             box.setCurrentText(mine.name)
-            box.activated.connect(lambda _, box=box, name=part.name: self.use_for(name, box.currentText()))
+            box.activated.connect(
+                lambda _, box=box, name=part.name: self.use_for(name, box.currentText())
+            )
             column.addWidget(box)
         self.machine_said = label("", "small", wrap=True)
         column.addWidget(self.machine_said)
@@ -228,20 +233,30 @@ class AdjustWindow(QMainWindow):
             return
         self._warn([])
         self.save.setEnabled(True)
-        self.view.show_parts([part_from(part, arrays, i) for i, part in enumerate(header["parts"])], header["lens"])
+        self.view.show_parts(
+            [part_from(part, arrays, i) for i, part in enumerate(header["parts"])], header["lens"]
+        )
         self.view.set_grey(False)
         part = header["parts"][0] if header["parts"] else None
         if part is not None:
             low, high = part["bounds"]
             box = " × ".join(plain(b - a, 2) for a, b in zip(low, high, strict=True))
-            self.figures.setText(f"{box} mm  ·  {plain(part['volume'] * part['density'] / 1000, 1)} g")
+            self.figures.setText(
+                f"{box} mm  ·  {plain(part['volume'] * part['density'] / 1000, 1)} g"
+            )
 
     def _warn(self, looked: list[dict[str, Any]]) -> None:
-        """Say which checks of the part do not hold; those that look at the whole shape come a moment later."""
+        """Say which checks of the part do not hold; those that look at the whole shape come a
+        moment later."""
         if not self.report["whole"]:
             return
-        found = [f for f in (*self.report["findings"], *looked) if not f["holds"] and f["area"] == "part"]
-        texts = [f"{finding['name']}: {finding['why'].rstrip('.')}. {finding['hint']}" for finding in found]
+        found = [
+            f for f in (*self.report["findings"], *looked) if not f["holds"] and f["area"] == "part"
+        ]
+        texts = [
+            f"{finding['name']}: {finding['why'].rstrip('.')}. {finding['hint']}"
+            for finding in found
+        ]
         self.wrong.setText("\n".join(texts))
         self.wrong.setVisible(bool(texts))
 
@@ -256,10 +271,15 @@ class AdjustWindow(QMainWindow):
 
     def export_dialog(self) -> None:
         name = f"{file_name(self.design.name)}-{file_name(self.process.name)}.3mf"
-        endings = ";;".join(f"{ending[1:].upper()} (*{ending})" for ending in (".3mf", ".stl", ".step", ".dxf", ".svg"))
+        endings = ";;".join(
+            f"{ending[1:].upper()} (*{ending})"
+            for ending in (".3mf", ".stl", ".step", ".dxf", ".svg")
+        )
         path, _ = QFileDialog.getSaveFileName(self, "Save", str(Path.home() / name), endings)
         if path:
-            self.export_to(Path(path) if Path(path).suffix.lower() in FORMATS else Path(path + ".3mf"))
+            self.export_to(
+                Path(path) if Path(path).suffix.lower() in FORMATS else Path(path + ".3mf")
+            )
 
     def export_to(self, path: Path) -> None:
         """Write what this machine is to be sent."""
@@ -267,7 +287,9 @@ class AdjustWindow(QMainWindow):
 
     def _exported(self, answer: talk.Exported | talk.Refused) -> None:
         if isinstance(answer, talk.Refused):
-            self.said.setText("Not written: " + " ".join(problem.what for problem in answer.problems))
+            self.said.setText(
+                "Not written: " + " ".join(problem.what for problem in answer.problems)
+            )
         else:
             self.said.setText(f"Wrote {Path(answer.path).name} for {self.process.name}.")
 
@@ -281,8 +303,10 @@ def _does(process: Process) -> str:
     """What a machine does to a part, in a sentence."""
     if process.family == "print":
         return (
-            f"Shrinks {plain(process.shrinkage_xy)} % in x and y, {plain(process.shrinkage_z)} % in z; "
-            f"holes come out {plain(abs(process.hole_gain))} mm {'smaller' if process.hole_gain < 0 else 'larger'}."
+            f"Shrinks {plain(process.shrinkage_xy)} % in x and y, "
+            f"{plain(process.shrinkage_z)} % in z; "
+            f"holes come out {plain(abs(process.hole_gain))} mm "
+            f"{'smaller' if process.hole_gain < 0 else 'larger'}."
         )
     if process.kind == "router":
         return f"Cuts with a cutter of {plain(process.cutter)} mm."
@@ -290,7 +314,8 @@ def _does(process: Process) -> str:
 
 
 class _Field(QWidget):
-    """One size that may be adjusted: what it is called, its value, a slider within its limits, help."""
+    """One size that may be adjusted: what it is called, its value, a slider within its limits,
+    help."""
 
     def __init__(self, window: AdjustWindow, item: Adjustable) -> None:
         super().__init__()
@@ -321,7 +346,11 @@ class _Field(QWidget):
     def refresh(self) -> None:
         sheet, size = self.window_.sheet, self.window_.design.size(self.item.size)
         cell = sheet.cells.get(self.item.size)
-        mine = [problem for problem in sheet.problems if problem.area == "size" and problem.name == self.item.size]
+        mine = [
+            problem
+            for problem in sheet.problems
+            if problem.area == "size" and problem.name == self.item.size
+        ]
         self.note.setText("\n".join(problem.text for problem in mine))
         self.note.setVisible(bool(mine))
         if cell is None or size is None or cell.low is None or cell.high is None:
@@ -340,7 +369,9 @@ class _Field(QWidget):
             self._edit_place.addWidget(self.edit)
         ends = f"{say(Quantity(cell.low, kind), units)} to {say(Quantity(cell.high, kind), units)}"
         self.range.setText(f"{ends}. {self.item.help}".strip())
-        share = (cell.wanted.value - cell.low) / (cell.high - cell.low) if cell.high > cell.low else 0
+        share = (
+            (cell.wanted.value - cell.low) / (cell.high - cell.low) if cell.high > cell.low else 0
+        )
         self.slider.blockSignals(True)
         self.slider.setValue(round(share * _STEPS))
         self.slider.blockSignals(False)
@@ -353,6 +384,10 @@ class _Field(QWidget):
         value = cell.low + (cell.high - cell.low) * at / _STEPS
         step = 1.0
         if size.step.strip():
-            step = self.window_.sheet.compile(size.step).value(self.window_.sheet.env()).value or 1.0
+            step = (
+                self.window_.sheet.compile(size.step).value(self.window_.sheet.env()).value or 1.0
+            )
         value = min(cell.high, max(cell.low, round(value / step) * step))
-        self.window_.set_value(self.item.size, say(Quantity(value, cell.wanted.kind)).replace("°", " deg"))
+        self.window_.set_value(
+            self.item.size, say(Quantity(value, cell.wanted.kind)).replace("°", " deg")
+        )

@@ -46,7 +46,10 @@ class Application:
         self.windows.append(window)
         if path is None:
             demos = demo_designs()
-            demo = next((demo for demo in demos if demo.stem == "entrance-slide"), demos[0] if demos else None)
+            demo = next(
+                (demo for demo in demos if demo.stem == "entrance-slide"),
+                demos[0] if demos else None,
+            )
             if demo is not None:
                 window.open_demo(demo)
         else:
@@ -56,7 +59,11 @@ class Application:
 
     def tell(self, text: str) -> None:
         """Tell of a fault of the program in the window that is in hand."""
-        windows = [window for window in self.windows if isinstance(window, MainWindow) and window.isVisible()]
+        windows = [
+            window
+            for window in self.windows
+            if isinstance(window, MainWindow) and window.isVisible()
+        ]
         for window in sorted(windows, key=lambda one: not one.isActiveWindow())[:1]:
             window.ask(text, ("Show what happened", window.show_log), ("All right", lambda: None))
 
@@ -89,7 +96,9 @@ class Application:
 
 def make_qt() -> QApplication:
     """The Qt application with Schablone's typefaces and theme."""
-    QGuiApplication.setHighDpiScaleFactorRoundingPolicy(Qt.HighDpiScaleFactorRoundingPolicy.PassThrough)
+    QGuiApplication.setHighDpiScaleFactorRoundingPolicy(
+        Qt.HighDpiScaleFactorRoundingPolicy.PassThrough
+    )
     existing = QApplication.instance()
     application = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
     application.setApplicationName("schablone")
@@ -137,7 +146,10 @@ def _picture(application: Application, options: argparse.Namespace) -> int:
             window = application.open_design_window(path)
             window.go(options.view)  # type: ignore[attr-defined]
         else:
-            print(f"There is no view “{options.view}”; there are {', '.join(PLACES)} and adjust.", file=sys.stderr)
+            print(
+                f"There is no view “{options.view}”; there are {', '.join(PLACES)} and adjust.",
+                file=sys.stderr,
+            )
             return 2
     except SchabloneError as error:
         print(error, file=sys.stderr)
@@ -160,11 +172,23 @@ def _edition_of(design: Path | None) -> Path:
     """
     source = design or next(demo for demo in demo_designs() if demo.stem == "entrance-slide")
     target = Path(tempfile.mkdtemp(prefix="schablone-")) / "edition.zip"
-    command = [sys.executable, "-m", "schablone.cli.main", "publish", str(source), "-o", str(target)]
+    command = [
+        sys.executable,
+        "-m",
+        "schablone.cli.main",
+        "publish",
+        str(source),
+        "-o",
+        str(target),
+    ]
     done = subprocess.run(command, capture_output=True, text=True, check=False)
     if done.returncode:
         raise SchabloneError(
-            Problem(area="publish", name=source.stem, what=done.stderr.strip() or "It cannot be published.")
+            Problem(
+                area="publish",
+                name=source.stem,
+                what=done.stderr.strip() or "It cannot be published.",
+            )
         )
     return target
 

@@ -1,4 +1,5 @@
-"""What the main window asks the worker beside rebuilds: what follows a size, values to try, distances, small pictures."""
+"""What the main window asks the worker beside rebuilds: what follows a size, values to try,
+distances, small pictures."""
 
 from __future__ import annotations
 
@@ -44,7 +45,9 @@ class Asking(FileCommands):
         self.shape.bar.gauge_wanted.connect(self.measure)
         self.shape.bar.off_wanted.connect(self.ask_off)
         self.shape.steps.pointed.connect(self._rest_on)
-        self.shape.strip.looked_at.connect(lambda parts: self.shape.view.show_parts(parts, self.session.lens))
+        self.shape.strip.looked_at.connect(
+            lambda parts: self.shape.view.show_parts(parts, self.session.lens)
+        )
         self.shape.strip.closed.connect(self._show_known)
         self.session.changed.connect(self.shape.strip.close_strip)
         self.session.changed.connect(self._glance.hide)
@@ -124,14 +127,17 @@ class Asking(FileCommands):
             a, b = found.ends
             apart = [abs(p - q) for p, q in zip(a, b, strict=True)]
             length = sum(c * c for c in apart) ** 0.5
-            along = [f"{axis} {plain(c, 3)}" for axis, c in zip("xyz", apart, strict=True) if c > 5e-4]
+            along = [
+                f"{axis} {plain(c, 3)}" for axis, c in zip("xyz", apart, strict=True) if c > 5e-4
+            ]
             reading = self.session.say(Quantity(length, LENGTH))
             self.gauge.take(f"{reading}  ({', '.join(along)})" if len(along) > 1 else reading, a, b)
 
         self._ask("gauge", f"{first} | {second}", answered)
 
     def keep_measure(self) -> bool:
-        """Keep what was measured as a note that follows the part; True if there was something to keep."""
+        """Keep what was measured as a note that follows the part; True if there was something to
+        keep."""
         if self.shape.view.tool is None or self.gauge.ends is None:
             return False
         first, second = (spot.name for spot in self.gauge.picked)
@@ -150,7 +156,9 @@ class Asking(FileCommands):
         if not wanted:
             self.shape.view.show_off({})
             return
-        self._ask("deviate", "", lambda found, _: self.shape.view.show_off(getattr(found, "parts", {})))
+        self._ask(
+            "deviate", "", lambda found, _: self.shape.view.show_off(getattr(found, "parts", {}))
+        )
 
     # What a step changed, as a small picture
 

@@ -20,7 +20,15 @@ def demo_design(name: str) -> Path:
 def manual_pages() -> dict[str, str]:
     """Title and Markdown text of each page of the manual, in the order in which it is read."""
     pages = {}
-    for name in ("first-steps", "formulas", "size-tables", "drawing", "building", "processes", "publishing"):
+    for name in (
+        "first-steps",
+        "formulas",
+        "size-tables",
+        "drawing",
+        "building",
+        "processes",
+        "publishing",
+    ):
         path = _TOP / "docs" / f"{name}.md"
         if path.exists():
             text = path.read_text("utf8")

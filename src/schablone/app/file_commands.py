@@ -118,11 +118,14 @@ class FileCommands(QMainWindow):
 
     def save_as(self) -> bool:
         suggestion = Path(self._folder()) / f"{self.session.design.name}{SUFFIX}"
-        path, _ = QFileDialog.getSaveFileName(self, "Save as", str(suggestion), f"Design (*{SUFFIX})")
+        path, _ = QFileDialog.getSaveFileName(
+            self, "Save as", str(suggestion), f"Design (*{SUFFIX})"
+        )
         return bool(path) and self.save_to(with_suffix(Path(path), SUFFIX))
 
     def save_to(self, path: Path) -> bool:
-        """Save to a file; False, with words, where that fails or somebody else has written to it."""
+        """Save to a file; False, with words, where that fails or somebody else has written to
+        it."""
         if path.resolve() == self.session.path and self.ask_whose():
             return False
         try:
@@ -134,21 +137,25 @@ class FileCommands(QMainWindow):
         return True
 
     def ask_whose(self) -> bool:
-        """Ask which is to go on where the file was changed by another window or program; True where it was."""
+        """Ask which is to go on where the file was changed by another window or program; True where
+        it was."""
         session, path = self.session, self.session.path
         if path is None or not session.is_changed_elsewhere():
             return False
         if not path.exists():
             self.ask(
                 f"{path.name} is not there any more: it was moved or deleted.",
-                ("Write it again", self._keep_mine), ("Save as …", self.save_as),
-            )  # fmt: skip
+                ("Write it again", self._keep_mine),
+                ("Save as …", self.save_as),
+            )
             return True
         self.ask(
             f"{path.name} was changed meanwhile, by another window or program.",
-            ("Keep mine", self._keep_mine), ("Take theirs", self._take_theirs),
-            ("What differs?", self._show_theirs), ("Save as …", self.save_as),
-        )  # fmt: skip
+            ("Keep mine", self._keep_mine),
+            ("Take theirs", self._take_theirs),
+            ("What differs?", self._show_theirs),
+            ("Save as …", self.save_as),
+        )
         return True
 
     def _keep_mine(self) -> None:
@@ -169,13 +176,16 @@ class FileCommands(QMainWindow):
         self.ask_whose()
 
     def show_words(self) -> WordsWindow:
-        """The design in words, in a window of its own: to read, print, save, or compare with another."""
+        """The design in words, in a window of its own: to read, print, save, or compare with
+        another."""
         found = WordsWindow(self.session, self)
         found.show()
         return found
 
     def import_dialog(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Import a solid", self._folder(), "STEP solids (*.step *.stp)")
+        path, _ = QFileDialog.getOpenFileName(
+            self, "Import a solid", self._folder(), "STEP solids (*.step *.stp)"
+        )
         if path:
             self.import_step(Path(path))
 
@@ -191,21 +201,26 @@ class FileCommands(QMainWindow):
             return
         design = self.session.design
         name = edits.free_name(design, "solid")
-        step = imported.Imported(name=name, file=path.name, data=imported.packed(data), part=design.parts[0].name)
+        step = imported.Imported(
+            name=name, file=path.name, data=imported.packed(data), part=design.parts[0].name
+        )
         self.session.edit(lambda d: edits.put_step(d, step), f"import {path.name}")
 
     def export_dialog(self) -> None:
         endings = ";;".join(f"{ending[1:].upper()} (*{ending})" for ending in FORMATS)
-        suggestion = Path(self._folder()) / f"{self.session.design.name} {self.session.process.name}.3mf".replace(
-            " · ", " "
+        suggestion = Path(
+            self._folder()
+        ) / f"{self.session.design.name} {self.session.process.name}.3mf".replace(" · ", " ")
+        path, chosen = QFileDialog.getSaveFileName(
+            self, "Export what is sent", str(suggestion), endings
         )
-        path, chosen = QFileDialog.getSaveFileName(self, "Export what is sent", str(suggestion), endings)
         if path:
             ending = chosen.partition("(*")[2].rstrip(")") or ".3mf"
             self.export_to(with_suffix(Path(path), ending, *FORMATS))
 
     def export_to(self, path: Path) -> None:
-        """Export the part as it is sent to the machine; a drawing or another lens is not what a machine wants."""
+        """Export the part as it is sent to the machine; a drawing or another lens is not what a
+        machine wants."""
         self.say(f"Writing {path.name} …")
         self.worker.export(self.session.design, "sent", self.session.process, path, self._exported)
 
@@ -213,7 +228,10 @@ class FileCommands(QMainWindow):
         if isinstance(answer, talk.Refused):
             self.trouble(SchabloneError(*answer.problems), "Not exported")
             return
-        self.say(f"Wrote {Path(answer.path).name} for {self.session.process.name}, {answer.bytes / 1000:,.0f} kB.")
+        self.say(
+            f"Wrote {Path(answer.path).name} for {self.session.process.name}, "
+            f"{answer.bytes / 1000:,.0f} kB."
+        )
 
     def edit_size_table(self) -> None:
         """Open the size table in a sheet of its own."""
@@ -224,16 +242,21 @@ class FileCommands(QMainWindow):
         self._sheet.raise_()
 
     def make_all_dialog(self) -> None:
-        folder = QFileDialog.getExistingDirectory(self, "Make all variants: where to", self._folder())
+        folder = QFileDialog.getExistingDirectory(
+            self, "Make all variants: where to", self._folder()
+        )
         if folder:
             self.make_all(Path(folder))
 
     def make_all(self, folder: Path, ending: str = ".3mf") -> None:
-        """Export every variant as it is sent; one that fails is told at the end and stops no other."""
+        """Export every variant as it is sent; one that fails is told at the end and stops no
+        other."""
         waiting = variants_of(self.session.design)
         count, failed = len(waiting), []
         self._stop_making = False
-        self.ask(f"Making {count} variants …", ("Stop", lambda: setattr(self, "_stop_making", True)))
+        self.ask(
+            f"Making {count} variants …", ("Stop", lambda: setattr(self, "_stop_making", True))
+        )
 
         def after(name: str, answer: talk.Exported | talk.Refused) -> None:
             if isinstance(answer, talk.Refused):
@@ -243,21 +266,30 @@ class FileCommands(QMainWindow):
                 return
             done = count - len(waiting) - len(failed)
             stopped = " Stopped." if self._stop_making and waiting else ""
-            text = f"{done} of {count} variants written to {folder.name}.{stopped} {' '.join(failed)}"
+            text = (
+                f"{done} of {count} variants written to {folder.name}.{stopped} {' '.join(failed)}"
+            )
             self.ask(text.strip(), ("All right", lambda: None))
 
         def following() -> None:
             name, design = waiting.pop(0)
             self.strip_said.setText(f"Making variant {count - len(waiting)} of {count}: {name}")
             path = folder / f"{file_name(design.name)}-{file_name(name)}{ending}"
-            self.worker.export(design, "sent", self.session.process, path, lambda answer: after(name, answer))
+            self.worker.export(
+                design, "sent", self.session.process, path, lambda answer: after(name, answer)
+            )
 
         if waiting:
             following()
 
     def publish_dialog(self) -> None:
-        suggestion = Path(self._folder()) / f"{self.session.design.publish.title or self.session.design.name}.zip"
-        path, _ = QFileDialog.getSaveFileName(self, "Write the edition", str(suggestion), "Edition (*.zip)")
+        suggestion = (
+            Path(self._folder())
+            / f"{self.session.design.publish.title or self.session.design.name}.zip"
+        )
+        path, _ = QFileDialog.getSaveFileName(
+            self, "Write the edition", str(suggestion), "Edition (*.zip)"
+        )
         if path:
             self.publish_to(with_suffix(Path(path), ".zip"))
 
@@ -276,7 +308,10 @@ class FileCommands(QMainWindow):
     def _published(self, path: str, problems: list[dict[str, Any]]) -> None:
         self.publish.refresh()
         if problems:
-            self.trouble(SchabloneError(*(Problem.model_validate(problem) for problem in problems)), "Not published")
+            self.trouble(
+                SchabloneError(*(Problem.model_validate(problem) for problem in problems)),
+                "Not published",
+            )
             return
         self.ask(
             f"The edition is written: {Path(path).name}.",
@@ -290,7 +325,9 @@ class FileCommands(QMainWindow):
     def _fill_recent(self) -> None:
         self.recent_menu.clear()
         for path in self.session.library.recent():
-            self.recent_menu.addAction(f"{path.stem}    {path.parent}", lambda path=path: self.open_path(path))
+            self.recent_menu.addAction(
+                f"{path.stem}    {path.parent}", lambda path=path: self.open_path(path)
+            )
         if self.recent_menu.isEmpty():
             self.recent_menu.addAction("nothing yet").setEnabled(False)
 
@@ -313,7 +350,9 @@ class FileCommands(QMainWindow):
             self.offer_left_behind()
 
     def read_sizes_dialog(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Read sizes", self._folder(), "Tables (*.csv *.tsv *.txt)")
+        path, _ = QFileDialog.getOpenFileName(
+            self, "Read sizes", self._folder(), "Tables (*.csv *.tsv *.txt)"
+        )
         if path:
             try:
                 self.shape.sizes.take(read_text(Path(path), 20_000_000), f"read {Path(path).name}")
@@ -324,7 +363,9 @@ class FileCommands(QMainWindow):
         path, _ = QFileDialog.getSaveFileName(self, "Write sizes", self._folder(), "Tables (*.csv)")
         if path:
             try:
-                write_whole(with_suffix(Path(path), ".csv"), write_sizes(self.session.design).encode("utf8"))
+                write_whole(
+                    with_suffix(Path(path), ".csv"), write_sizes(self.session.design).encode("utf8")
+                )
             except SchabloneError as error:
                 self.trouble(error, "Not written")
 

@@ -11,7 +11,8 @@ _PAUSE = 400
 
 
 class FileWatch(QObject):
-    """Looks at the file of a session; ``changed`` when it holds something else than the session read or wrote."""
+    """Looks at the file of a session; ``changed`` when it holds something else than the session
+    read or wrote."""
 
     changed = Signal()
 
@@ -27,7 +28,8 @@ class FileWatch(QObject):
         self._told = False
 
     def _follow(self) -> None:
-        """Watch the file in hand and its folder: a file that is written whole takes the other one's place."""
+        """Watch the file in hand and its folder: a file that is written whole takes the other one's
+        place."""
         watched = [*self._watcher.files(), *self._watcher.directories()]
         path = self.session.path
         wanted = [str(path), str(path.parent)] if path is not None else []

@@ -1,4 +1,5 @@
-"""What happens to an error that nobody expected: it is written down, and the person reads one calm sentence."""
+"""What happens to an error that nobody expected: it is written down, and the person reads one calm
+sentence."""
 
 from __future__ import annotations
 
@@ -20,7 +21,10 @@ _PATH = re.compile(r"(?:/[^\s/\"'“”:]+)+/([^\s/\"'“”:]+)")
 _QUOTED = re.compile(r"“[^”]*”")
 
 #: Told where it cannot be overlooked.
-SENTENCE = "This is a fault in Schablone, not in your design. What you did last may not have been done; all that was kept is safe."
+SENTENCE = (
+    "This is a fault in Schablone, not in your design. What you did last may not have been "
+    "done; all that was kept is safe."
+)
 
 
 def log_file() -> Path:
@@ -60,9 +64,12 @@ def read_log(file: Path | None = None, *, nameless: bool = False) -> str:
 
 
 def install(tell: Callable[[str], None]) -> None:
-    """From now on whatever is raised and not caught, in a slot or a timer, is written down and told."""
+    """From now on whatever is raised and not caught, in a slot or a timer, is written down and
+    told."""
 
-    def caught(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+    def caught(
+        kind: type[BaseException], error: BaseException, trace: TracebackType | None
+    ) -> None:
         if issubclass(kind, KeyboardInterrupt):
             sys.__excepthook__(kind, error, trace)
             return

@@ -48,7 +48,9 @@ class Header(QWidget):
         self.undo, self.redo = self._arrow("undo", session.undo), self._arrow("redo", session.redo)
         layout.addWidget(self.undo)
         layout.addWidget(self.redo)
-        layout.addWidget(button("Publish …", "primary", self.publish_wanted.emit, "Publish an edition"))
+        layout.addWidget(
+            button("Publish …", "primary", self.publish_wanted.emit, "Publish an edition")
+        )
         session.changed.connect(self.refresh)
         session.file_changed.connect(self.refresh)
 
@@ -71,7 +73,9 @@ class Header(QWidget):
         session = self.session
         self.title.set_whole(session.design.name)
         state = "saved" if session.is_saved else "not saved"
-        self.saved.set_whole(f"{state} · {session.path.name}" if session.path else "not in a file yet")
+        self.saved.set_whole(
+            f"{state} · {session.path.name}" if session.path else "not in a file yet"
+        )
         self.lens.set_lens(session.lens)
         names = [process.name for process in session.library.processes()]
         if session.process.name not in names:

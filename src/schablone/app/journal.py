@@ -1,7 +1,7 @@
 """The journal: every edit is on disk before the window goes on, so that no crash loses one.
 
-Each window keeps one file under the XDG state directory and holds a lock on it. A file without a lock was
-left by a window that ended without saving, and is offered at the next start.
+Each window keeps one file under the XDG state directory and holds a lock on it. A file without a
+lock was left by a window that ended without saving, and is offered at the next start.
 """
 
 from __future__ import annotations
@@ -68,7 +68,9 @@ class Journal:
                     self._lock, self._file = lock, file
                     break
             except OSError as error:
-                self.trouble = f"Unsaved work cannot be kept safe: {error.strerror} ({self.folder})."
+                self.trouble = (
+                    f"Unsaved work cannot be kept safe: {error.strerror} ({self.folder})."
+                )
         return self._file
 
     def write(self, design: Design, path: Path | None) -> None:
@@ -100,7 +102,8 @@ class Journal:
 
 
 def left_behind(folder: Path | None = None) -> list[Left]:
-    """Designs that windows left unsaved, the newest first. Those of living windows are not among them."""
+    """Designs that windows left unsaved, the newest first. Those of living windows are not among
+    them."""
     found = []
     for file in sorted((folder or journal_folder()).glob("*.json")):
         lock = file.with_suffix(".lock")

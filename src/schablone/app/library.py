@@ -31,7 +31,9 @@ class Library:
 
     def _read_settings(self) -> dict[str, Any]:
         try:
-            data = parse_json(self.config.read_text("utf8"), self.config.name, meant="list of settings")
+            data = parse_json(
+                self.config.read_text("utf8"), self.config.name, meant="list of settings"
+            )
             return data if isinstance(data, dict) else {}
         except (OSError, ValueError, SchabloneError):
             return {}
@@ -71,7 +73,9 @@ class Library:
             SchabloneError: where it cannot be written.
         """
         self.folder.mkdir(parents=True, exist_ok=True)
-        write_whole(self.folder / f"{file_name(process.name)}.json", write_process(process).encode("utf8"))
+        write_whole(
+            self.folder / f"{file_name(process.name)}.json", write_process(process).encode("utf8")
+        )
         self.read_own()
 
     def is_own(self, name: str) -> bool:
@@ -86,7 +90,11 @@ class Library:
     def recent(self) -> list[Path]:
         """Files opened or saved last that are still there."""
         listed = self.settings.get("recent", [])
-        paths = [Path(text) for text in listed if isinstance(text, str)] if isinstance(listed, list) else []
+        paths = (
+            [Path(text) for text in listed if isinstance(text, str)]
+            if isinstance(listed, list)
+            else []
+        )
         return [path for path in paths if path.exists()]
 
     def remember(self, path: Path) -> None:
@@ -95,10 +103,13 @@ class Library:
         self.keep("recent", [str(here), *others][:_MOST_RECENT])
 
     def keep(self, name: str, value: Any) -> None:
-        """Keep a setting. One that cannot be written is forgotten at the end; nothing depends on it."""
+        """Keep a setting. One that cannot be written is forgotten at the end; nothing depends on
+        it."""
         self.settings[name] = value
         try:
             self.config.parent.mkdir(parents=True, exist_ok=True)
-            write_whole(self.config, json.dumps(self.settings, indent=2, ensure_ascii=False).encode("utf8"))
+            write_whole(
+                self.config, json.dumps(self.settings, indent=2, ensure_ascii=False).encode("utf8")
+            )
         except (OSError, SchabloneError):
             pass

@@ -26,7 +26,8 @@ class LogWindow(QWidget):
         layout.addWidget(label("What went wrong lately", "heading"))
         layout.addWidget(
             label(
-                "Errors of the program itself, the newest last. It stays on this machine; copy it to whoever can help.",
+                "Errors of the program itself, the newest last. It stays on this machine; copy "
+                "it to whoever can help.",
                 "quiet",
                 wrap=True,
             )
@@ -47,7 +48,9 @@ class LogWindow(QWidget):
 
     def refresh(self) -> None:
         """Read it again."""
-        self.text.setPlainText(read_log(nameless=not self.names.isChecked()) or "Nothing went wrong lately.")
+        self.text.setPlainText(
+            read_log(nameless=not self.names.isChecked()) or "Nothing went wrong lately."
+        )
         bar = self.text.verticalScrollBar()
         bar.setValue(bar.maximum())
 

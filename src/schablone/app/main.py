@@ -24,10 +24,16 @@ def _size(text: str) -> tuple[int, int]:
 
 def _parse(arguments: list[str] | None) -> argparse.Namespace:
     parser = argparse.ArgumentParser(prog="start", description="Open Schablone.")
-    parser.add_argument("file", nargs="?", type=Path, help="a design (.schablone) or an edition (.zip)")
-    parser.add_argument("--picture", metavar="OUT.png", type=Path, help="render the window to a picture and end")
     parser.add_argument(
-        "--view", default="shape", help="with --picture: shape, process, prove, publish, learn or adjust"
+        "file", nargs="?", type=Path, help="a design (.schablone) or an edition (.zip)"
+    )
+    parser.add_argument(
+        "--picture", metavar="OUT.png", type=Path, help="render the window to a picture and end"
+    )
+    parser.add_argument(
+        "--view",
+        default="shape",
+        help="with --picture: shape, process, prove, publish, learn or adjust",
     )
     parser.add_argument("--size", type=_size, default=(1280, 800), help="with --picture: WxH")
     return parser.parse_args(arguments)
@@ -36,9 +42,12 @@ def _parse(arguments: list[str] | None) -> argparse.Namespace:
 def main(arguments: list[str] | None = None) -> int:
     """Open the window, or render it to a picture; the result is the exit code."""
     options = _parse(arguments)
-    if sys.platform.startswith("linux") and not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
+    if sys.platform.startswith("linux") and not (
+        os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")
+    ):
         print(
-            "There is no display to open a window on; ./start --picture OUT.png renders it to a picture.",
+            "There is no display to open a window on; ./start --picture "
+            "OUT.png renders it to a picture.",
             file=sys.stderr,
         )
         return WRONG_USE

@@ -68,7 +68,11 @@ class MainWindow(Asking):
         self._asked: tuple[object, ...] | None = None
         self.header = Header(session)
         self.shape, self.process = Shape(session), ProcessPlace(session)
-        self.prove, self.publish, self.learn = ProvePlace(session), PublishPlace(session), LearnPlace(session)
+        self.prove, self.publish, self.learn = (
+            ProvePlace(session),
+            PublishPlace(session),
+            LearnPlace(session),
+        )
         self.stack = QStackedWidget()
         for place in (self.shape, self.process, self.prove, self.publish, self.learn):
             self.stack.addWidget(place)
@@ -194,7 +198,12 @@ class MainWindow(Asking):
         self.undo_action = self._action(edit, "Undo", "Ctrl+Z", self.session.undo)
         self.redo_action = self._action(edit, "Redo", "Ctrl+Shift+Z", self.session.redo)
         edit.addSeparator()
-        self._action(edit, "Find a size", "Ctrl+F", lambda: (self.go("shape"), self.shape.sizes.finder.setFocus()))
+        self._action(
+            edit,
+            "Find a size",
+            "Ctrl+F",
+            lambda: (self.go("shape"), self.shape.sizes.finder.setFocus()),
+        )
         self._action(edit, "New size", "N", self._new_size)
         edit.addSeparator()
         self._action(edit, "Copy all sizes", "Ctrl+Shift+C", self.shape.sizes.copy_all)
@@ -203,14 +212,24 @@ class MainWindow(Asking):
         self._action(edit, "Write sizes as CSV …", "", self.write_sizes_dialog)
         view = self.menuBar().addMenu("&View")
         for number, name in enumerate(("top", "front", "side", "corner"), 1):
-            self._action(view, f"Look from the {name}", str(number), lambda name=name: self.shape.view.look(name))
+            self._action(
+                view,
+                f"Look from the {name}",
+                str(number),
+                lambda name=name: self.shape.view.look(name),
+            )
         self._action(view, "Fit the part", "F", self.shape.view.fit)
         self._action(view, "Dimensions on the part", "Shift+D", self.shape.toggle_figures)
         self._action(view, "Measure between two spots", "M", self.measure)
         self._action(view, "The part before the last edit", "B", self.shape.bar.toggle_before)
         view.addSeparator()
         for number, lens in enumerate(LENSES, 1):
-            self._action(view, f"Lens: {lens}", f"Alt+{number}", lambda lens=lens: self.session.look_through(lens))
+            self._action(
+                view,
+                f"Lens: {lens}",
+                f"Alt+{number}",
+                lambda lens=lens: self.session.look_through(lens),
+            )
         view.addSeparator()
         shows = view.addMenu("Sizes as")
         for name in ("both", "values", "formulas"):
@@ -224,9 +243,19 @@ class MainWindow(Asking):
             self._action(lengths, words, "", lambda units=units: self.session.look_in(units))
         self._action(view, "Dark or light", "Ctrl+Shift+D", self._toggle_theme)
         design = self.menuBar().addMenu("&Design")
-        self._action(design, "Add a step …", "A", lambda: (self.go("shape"), self.shape.steps.open_add_menu()))
+        self._action(
+            design,
+            "Add a step …",
+            "A",
+            lambda: (self.go("shape"), self.shape.steps.open_add_menu()),
+        )
         self._action(design, "Draw on the chosen sketch", "D", self.draw_chosen)
-        self._action(design, "Work at the chosen step", "W", lambda: self.session.work_at(self.shape.steps.chosen))
+        self._action(
+            design,
+            "Work at the chosen step",
+            "W",
+            lambda: self.session.work_at(self.shape.steps.chosen),
+        )
         self._action(design, "One step back in the build", "[", lambda: self._walk(-1))
         self._action(design, "One step on in the build", "]", lambda: self._walk(1))
         self._action(design, "What follows the chosen size", "Ctrl+L", self.ask_follows)
@@ -237,12 +266,21 @@ class MainWindow(Asking):
         fractions = design.addMenu("Inches as")
         for denominator in (0, 8, 16, 32, 64):
             words = f"fractions to 1/{denominator}" if denominator else "decimals"
-            self._action(fractions, words, "", lambda denominator=denominator: self._set_fraction(denominator))
-        self._action(design, "Screw clearances …", "", lambda: ScrewsWindow(self.session, self).show())
+            self._action(
+                fractions,
+                words,
+                "",
+                lambda denominator=denominator: self._set_fraction(denominator),
+            )
+        self._action(
+            design, "Screw clearances …", "", lambda: ScrewsWindow(self.session, self).show()
+        )
         self._action(design, "Give up the rebuild", "", self._give_up)
         places = self.menuBar().addMenu("&Go")
         for number, name in enumerate(PLACES, 1):
-            self._action(places, name.capitalize(), f"Ctrl+{number}", lambda name=name: self.go(name))
+            self._action(
+                places, name.capitalize(), f"Ctrl+{number}", lambda name=name: self.go(name)
+            )
         self._action(places, "What went wrong lately …", "", self.show_log)
         self.session.changed.connect(self._name_undo)
 
@@ -260,8 +298,9 @@ class MainWindow(Asking):
 
     def _name_undo(self) -> None:
         for action, word, did in (
-            (self.undo_action, "Undo", self.session.can_undo), (self.redo_action, "Redo", self.session.can_redo),
-        ):  # fmt: skip
+            (self.undo_action, "Undo", self.session.can_undo),
+            (self.redo_action, "Redo", self.session.can_redo),
+        ):
             action.setText(f"{word}: {did}" if did else word)
             action.setEnabled(bool(did))
 
@@ -339,7 +378,9 @@ class MainWindow(Asking):
 
     def _toggle_units(self) -> None:
         units = "in" if self.session.design.units == "mm" else "mm"
-        self.session.edit(lambda design: design.model_copy(update={"units": units}), f"show in {units}")
+        self.session.edit(
+            lambda design: design.model_copy(update={"units": units}), f"show in {units}"
+        )
 
     def _toggle_theme(self) -> None:
         dark = not theme().dark
@@ -354,7 +395,8 @@ class MainWindow(Asking):
         )
 
     def draw_chosen(self) -> None:
-        """The sheet for the chosen sketch, or for the one that the chosen step uses, or for the last."""
+        """The sheet for the chosen sketch, or for the one that the chosen step uses, or for the
+        last."""
         design = self.session.design
         chosen = design.step(self.shape.steps.chosen)
         names = [chosen.name, getattr(chosen, "sketch", "")] if chosen else []
@@ -379,9 +421,14 @@ class MainWindow(Asking):
     def rename_design(self) -> None:
         from PySide6.QtWidgets import QInputDialog
 
-        name, ok = QInputDialog.getText(self, "Name of the design", "Name", text=self.session.design.name)
+        name, ok = QInputDialog.getText(
+            self, "Name of the design", "Name", text=self.session.design.name
+        )
         if ok and name.strip():
-            self.session.edit(lambda design: design.model_copy(update={"name": name.strip()}), f"name {name.strip()}")
+            self.session.edit(
+                lambda design: design.model_copy(update={"name": name.strip()}),
+                f"name {name.strip()}",
+            )
 
     # Rebuilding
 
@@ -395,7 +442,13 @@ class MainWindow(Asking):
 
     def rebuild(self) -> None:
         """Ask the worker for the part as the design has it now."""
-        asked = (self.session.design, self.session.lens, self.session.process, self.session.others, self.session.until)
+        asked = (
+            self.session.design,
+            self.session.lens,
+            self.session.process,
+            self.session.others,
+            self.session.until,
+        )
         if asked == self._asked:
             return
         self._asked = asked
@@ -460,7 +513,8 @@ class MainWindow(Asking):
         self._show_findings()
 
     def _show_findings(self) -> None:
-        """The checks of the report, with those that looked at the whole shape last until the fresh ones are there."""
+        """The checks of the report, with those that looked at the whole shape last until the fresh
+        ones are there."""
         found = [*self.report["findings"], *self._looked]
         self.prove.show_findings(found)
         self.header.show_verdict(sum(finding["holds"] for finding in found), len(found))
@@ -470,7 +524,9 @@ class MainWindow(Asking):
         for number, part in enumerate(header["parts"]):
             name = part["name"]
             parts[name] = (
-                self._known[name] if part.get("unchanged") and name in self._known else part_from(part, arrays, number)
+                self._known[name]
+                if part.get("unchanged") and name in self._known
+                else part_from(part, arrays, number)
             )
             parts[name].tabs = part["tabs"]
         moved: frozenset[tuple[str, str]] = frozenset()
@@ -480,10 +536,15 @@ class MainWindow(Asking):
                 if old is not None and old is not part:
                     moved |= moved_faces(old, part)
         if header["whole"]:
-            if self._known and any(self._known.get(name) is not part for name, part in parts.items()):
+            if self._known and any(
+                self._known.get(name) is not part for name, part in parts.items()
+            ):
                 self.shape.view.before = list(self._known.values())
             self._known = parts
-        notes = {name: (*ends, header["measured"].get(f"{name}.value", 0.0)) for name, ends in header["notes"].items()}
+        notes = {
+            name: (*ends, header["measured"].get(f"{name}.value", 0.0))
+            for name, ends in header["notes"].items()
+        }
         self.shape.show_anchors(header["anchors"], notes)
         self.shape.show_drawings(header["drawings"], list(parts.values()))
         self.shape.view.show_parts(list(parts.values()), header["lens"])
@@ -496,7 +557,9 @@ class MainWindow(Asking):
         cause = next((p for p in problems if p.severity == "error" and not p.waits_for), None)
         cause = cause or next((p for p in problems if p.severity == "error"), None)
         self.shape.view.set_grey(True)
-        what = f"{cause.place.replace('_', ' ')}: {cause.text}" if cause else "It could not be built."
+        what = (
+            f"{cause.place.replace('_', ' ')}: {cause.text}" if cause else "It could not be built."
+        )
         kept = "This is the last good part. " if self._known else ""
         self.shape.notice.show_trouble(f"{kept}{what[:1].upper()}{what[1:]}")
 
@@ -551,7 +614,10 @@ def _figures(parts: list[dict[str, Any]]) -> str:
     masses = [part["volume"] * part["density"] / 1000 for part in parts]
     boxes = [part["bounds"] for part in parts]
     sizes = [max(b[1][i] for b in boxes) - min(b[0][i] for b in boxes) for i in range(3)]
-    centre = [sum(m * part["centre"][i] for m, part in zip(masses, parts, strict=True)) / sum(masses) for i in range(3)]
+    centre = [
+        sum(m * part["centre"][i] for m, part in zip(masses, parts, strict=True)) / sum(masses)
+        for i in range(3)
+    ]
     made_of = ", ".join(dict.fromkeys(part["material"] for part in parts))
     said = (
         " × ".join(plain(length, 2) for length in sizes) + " mm",

@@ -1,4 +1,5 @@
-"""Writes an edition in a process of its own: it builds every preset on every machine, which takes seconds."""
+"""Writes an edition in a process of its own: it builds every preset on every machine, which takes
+seconds."""
 
 from __future__ import annotations
 
@@ -17,8 +18,8 @@ from ..core.publish.edition import make_edition
 
 
 class Publisher(QObject):
-    """One edition being written. ``done`` is emitted with the path and the problems, which are empty if all
-    went well."""
+    """One edition being written. ``done`` is emitted with the path and the problems, which are
+    empty if all went well."""
 
     done = Signal(str, list)
 
@@ -46,7 +47,9 @@ class Publisher(QObject):
             problems = json.loads(output.splitlines()[-1])
         except (ValueError, IndexError):
             what = "The process that writes editions ended before it was done."
-            problems = [Problem(area="publish", what=what, hint="Try again.").model_dump(mode="json")]
+            problems = [
+                Problem(area="publish", what=what, hint="Try again.").model_dump(mode="json")
+            ]
         self.done.emit(str(self._path), problems)
 
 

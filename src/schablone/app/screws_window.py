@@ -4,7 +4,14 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QHeaderView,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ..core.design import edit as edits
 from ..core.formula import FormulaError
@@ -18,7 +25,8 @@ _HEADS = ("screw, mm", "fine, mm", "medium, mm", "coarse, mm", "where from")
 
 
 class ScrewsWindow(QWidget):
-    """Own rows are typed at the foot of the table; they travel with the design and go before the standard's."""
+    """Own rows are typed at the foot of the table; they travel with the design and go before the
+    standard's."""
 
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Window)
@@ -32,12 +40,23 @@ class ScrewsWindow(QWidget):
         self.table.verticalHeader().hide()
         self.table.horizontalHeader().setSectionResizeMode(4, QHeaderView.ResizeMode.Stretch)
         self.table.setAccessibleName("screw clearances")
-        self.said = label("Used by screw_hole(4 mm), screw_hole_fine and screw_hole_coarse.", "small", wrap=True)
+        self.said = label(
+            "Used by screw_hole(4 mm), screw_hole_fine and screw_hole_coarse.", "small", wrap=True
+        )
         self.wrong = label("", "wrong", wrap=True)
         foot = QHBoxLayout()
-        foot.addWidget(button("+ own screw", "link", self.add_row, "A row for a screw that the standard does not have"))
+        foot.addWidget(
+            button(
+                "+ own screw",
+                "link",
+                self.add_row,
+                "A row for a screw that the standard does not have",
+            )
+        )
         foot.addStretch(1)
-        foot.addWidget(button("Take over", "main", self.take_over, "Put the own rows into the design"))
+        foot.addWidget(
+            button("Take over", "main", self.take_over, "Put the own rows into the design")
+        )
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 12, 14, 12)
         layout.addWidget(self.said)
@@ -48,7 +67,10 @@ class ScrewsWindow(QWidget):
             self._put((*(plain(value) for value in (nominal, *holes)), "ISO 273:1979"), own=False)
         self.first_own = self.table.rowCount()
         for row in session.design.screws:
-            self._put((*(plain(v) for v in (row.nominal, row.fine, row.medium, row.coarse)), row.source), own=True)
+            self._put(
+                (*(plain(v) for v in (row.nominal, row.fine, row.medium, row.coarse)), row.source),
+                own=True,
+            )
 
     def _put(self, cells: tuple[str, ...], *, own: bool) -> None:
         at = self.table.rowCount()
@@ -77,7 +99,9 @@ class ScrewsWindow(QWidget):
             try:
                 numbers = [float(text.replace(",", ".").removesuffix("mm")) for text in texts[:4]]
             except ValueError:
-                return self._say(f"Row {at + 1}: type a number in mm in each of the first four cells.")
+                return self._say(
+                    f"Row {at + 1}: type a number in mm in each of the first four cells."
+                )
             rows.append((numbers[0], numbers[1], numbers[2], numbers[3], texts[4]))
         try:
             edits.put_screws(self.session.design, rows)

@@ -1,7 +1,7 @@
 """The document: the design in hand, its history, its file, the lens and the process.
 
-Everything that changes the design goes through :meth:`Session.edit`, so that undo covers all of it and the
-journal has it before the window goes on.
+Everything that changes the design goes through :meth:`Session.edit`, so that undo covers all of it
+and the journal has it before the window goes on.
 """
 
 from __future__ import annotations
@@ -41,8 +41,9 @@ class _Moment:
 class Session(QObject):
     """One open design.
 
-    Signals: ``taken`` when another design is taken up, before ``changed``; ``changed`` after every change of design, lens or process; ``said`` with a line for the foot of
-    the window; ``file_changed`` when the file or the saved state changes.
+    Signals: ``taken`` when another design is taken up, before ``changed``; ``changed`` after every
+    change of design, lens or process; ``said`` with a line for the foot of the window;
+    ``file_changed`` when the file or the saved state changes.
     """
 
     taken = Signal()
@@ -99,7 +100,9 @@ class Session(QObject):
     def machines(self) -> Machines:
         """By part, process and sheet of those that have a process of their own."""
         sheets = {
-            p.name: self._sheets_of.setdefault(p.name, SheetKeeper()).sheet(self.design, p, self.measured)
+            p.name: self._sheets_of.setdefault(p.name, SheetKeeper()).sheet(
+                self.design, p, self.measured
+            )
             for p in self.others
         }
         return {part: (process, sheets[process.name]) for part, process in self.view.own}
@@ -118,7 +121,8 @@ class Session(QObject):
         return say(quantity, self.units(size), self.design.inch_fraction)
 
     def look_in(self, units: Units | Literal[""]) -> None:
-        """Show all lengths in these units, or again as the design says. A way of looking, not an edit."""
+        """Show all lengths in these units, or again as the design says. A way of looking, not an
+        edit."""
         if units != self.looking:
             self.looking = units
             self.changed.emit()
@@ -175,8 +179,11 @@ class Session(QObject):
         self.file_changed.emit()
 
     def is_changed_elsewhere(self) -> bool:
-        """Whether the file holds something else than what was read from it or written to it last; also where it is gone."""
-        return self.path is not None and bool(self._on_disk) and digest_of(self.path) != self._on_disk
+        """Whether the file holds something else than what was read from it or written to it last;
+        also where it is gone."""
+        return (
+            self.path is not None and bool(self._on_disk) and digest_of(self.path) != self._on_disk
+        )
 
     def take_theirs(self) -> None:
         """Go on with what the file holds now, as an edit: undo brings back what was in hand.
@@ -268,7 +275,8 @@ class Session(QObject):
             self.read_off.emit()
 
     def work_at(self, step: str) -> None:
-        """Build only up to a step, or all of it again with an empty name. A way of looking, not an edit."""
+        """Build only up to a step, or all of it again with an empty name. A way of looking, not an
+        edit."""
         last = self.design.steps[-1].name if self.design.steps else ""
         step = "" if step == last or self.design.step(step) is None else step
         if step != self.until:
@@ -277,7 +285,10 @@ class Session(QObject):
 
     def use_process(self, process: Process) -> None:
         """Make the design for another process."""
-        self.edit(lambda design: design.model_copy(update={"process": process.name}), f"process {process.name}")
+        self.edit(
+            lambda design: design.model_copy(update={"process": process.name}),
+            f"process {process.name}",
+        )
 
     def make_part_by(self, part: str, process: str) -> None:
         """Make one part by another process than the design; by the design's with an empty name."""
@@ -309,7 +320,9 @@ class Session(QObject):
         self.others = tuple(p for p in self.library.processes() if p.name in names) if names else ()
         missing = names - {p.name for p in self.others}
         if missing:
-            self.said.emit(f"“{min(missing)}”, which a part is for, is not known here; choose another for it.")
+            self.said.emit(
+                f"“{min(missing)}”, which a part is for, is not known here; choose another for it."
+            )
 
     def _note(self) -> None:
         """Into the journal, before anything else can go wrong."""

@@ -6,7 +6,14 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QHeaderView,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ..core.process import Process
 from ..core.process.model import NAMES, State
@@ -22,11 +29,17 @@ def rows_of(states: list[State]) -> list[tuple[str, list[str]]]:
     for name in dict.fromkeys(name for state in states for name in state.figures):
         words, unit = NAMES.get(name, (name, "mm"))
         if any(state.figures.get(name) for state in states):
-            rows.append((f"{words}, {unit}" if unit else words, [_figure(state, name) for state in states]))
-    for material, thickness in dict.fromkeys((k.material, k.thickness) for state in states for k in state.kerfs):
+            rows.append(
+                (f"{words}, {unit}" if unit else words, [_figure(state, name) for state in states])
+            )
+    for material, thickness in dict.fromkeys(
+        (k.material, k.thickness) for state in states for k in state.kerfs
+    ):
         texts = []
         for state in states:
-            found = [k.kerf for k in state.kerfs if (k.material, k.thickness) == (material, thickness)]
+            found = [
+                k.kerf for k in state.kerfs if (k.material, k.thickness) == (material, thickness)
+            ]
             texts.append(_plain(found[0]) if found else "")
         rows.append((f"kerf in {material or 'any material'} {plain(thickness)}, mm", texts))
     for fit in ("press", "push", "sliding", "loose"):
@@ -34,7 +47,9 @@ def rows_of(states: list[State]) -> list[tuple[str, list[str]]]:
         if len(set(texts)) > 1:
             rows.append((f"gap of a {fit} fit, mm", texts))
     rows.append(("spread of a single feature, mm", [_noise(state) for state in states]))
-    readings = [max((known.readings for known in state.known.values()), default=0) for state in states]
+    readings = [
+        max((known.readings for known in state.known.values()), default=0) for state in states
+    ]
     rows.append(("readings", [str(count) if count else "" for count in readings]))
     return rows
 
@@ -44,7 +59,9 @@ def _figure(state: State, name: str) -> str:
     if value is None:
         return ""
     known = state.known.get(name)
-    return _plain(value) + (f" ± {plain(HOLDS_95 * known.uncertainty, 3)}" if known and known.uncertainty else "")
+    return _plain(value) + (
+        f" ± {plain(HOLDS_95 * known.uncertainty, 3)}" if known and known.uncertainty else ""
+    )
 
 
 def _noise(state: State) -> str:
@@ -56,7 +73,8 @@ def _plain(value: float) -> str:
 
 
 class StatesWindow(QWidget):
-    """Columns are states, the one in force first; what differs from it stands out. ``go_back`` takes a former state."""
+    """Columns are states, the one in force first; what differs from it stands out. ``go_back``
+    takes a former state."""
 
     def __init__(self, process: Process, go_back: Callable[[State], None], parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Window)
@@ -81,7 +99,9 @@ class StatesWindow(QWidget):
             for column, text in enumerate((words, *texts)):
                 item = QTableWidgetItem(text)
                 if column > 0:
-                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                    item.setTextAlignment(
+                        Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+                    )
                 if column > 1 and text != texts[0]:
                     item.setForeground(QColor(theme().madder))
                     font = item.font()
@@ -91,14 +111,17 @@ class StatesWindow(QWidget):
                     item.setForeground(QColor(theme().quiet))
                 self.table.setItem(row, column, item)
         self._go_back = go_back
-        self.back = button("Go back to the chosen state", "main", self.take, "Use these figures again")
+        self.back = button(
+            "Go back to the chosen state", "main", self.take, "Use these figures again"
+        )
         self.back.setEnabled(False)
         self.table.itemSelectionChanged.connect(self._chosen)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 12, 14, 12)
         layout.addWidget(
             label(
-                "What differs from the state in force stands out; ± holds 95 of 100. Choose a column to go back to.",
+                "What differs from the state in force stands out; ± holds 95 of 100. Choose a "
+                "column to go back to.",
                 "small",
                 wrap=True,
             )

@@ -1,4 +1,5 @@
-"""Whether a process that has work to do still works: its processor time goes on, or that of its children."""
+"""Whether a process that has work to do still works: its processor time goes on, or that of its
+children."""
 
 from __future__ import annotations
 
@@ -8,17 +9,21 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-#: How often a process is looked at, and how long its processor time may stand still while it has work, ms.
+#: How often a process is looked at, and how long its processor time may stand still while it has
+#: work, ms.
 _EVERY, _STILL = 1000, 8000
 
 
 class Supervisor(QObject):
-    """Looks at a process as long as it has work; ``stands_still`` tells of one that does nothing at it: stopped from outside,
-    or waiting for what never comes. One that works hard for long is none of that: a person may give it up."""
+    """Looks at a process as long as it has work; ``stands_still`` tells of one that does nothing at
+    it: stopped from outside, or waiting for what never comes. One that works hard for long is none
+    of that: a person may give it up."""
 
     stands_still = Signal()
 
-    def __init__(self, pid: Callable[[], int], has_work: Callable[[], bool], parent: QObject | None = None) -> None:
+    def __init__(
+        self, pid: Callable[[], int], has_work: Callable[[], bool], parent: QObject | None = None
+    ) -> None:
         super().__init__(parent)
         self._pid, self._has_work = pid, has_work
         self._seen: tuple[int, int] = (0, -1)
@@ -43,12 +48,19 @@ class Supervisor(QObject):
 
 
 def processor_time(pid: int) -> int:
-    """The processor time that a process and its children have used, in ticks of the system; 0 where it is gone."""
+    """The processor time that a process and its children have used, in ticks of the system; 0 where
+    it is gone."""
     try:
         fields = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()
         threads = os.listdir(f"/proc/{pid}/task")
-        children = [child for t in threads for child in Path(f"/proc/{pid}/task/{t}/children").read_text().split()]
+        children = [
+            child
+            for t in threads
+            for child in Path(f"/proc/{pid}/task/{t}/children").read_text().split()
+        ]
     except OSError:
         return 0
     # user, system, and both of children that have ended (proc(5), fields 14 to 17)
-    return sum(int(field) for field in fields[11:15]) + sum(processor_time(int(child)) for child in children)
+    return sum(int(field) for field in fields[11:15]) + sum(
+        processor_time(int(child)) for child in children
+    )

@@ -50,9 +50,12 @@ class Theme:
 
 LIGHT = Theme()
 DARK = Theme(
-    paper="#20262D", sheet="#282F37", view="#1C2127", ink="#ECE6DA", quiet="#A9AEB3", rule="#434B54", chip="#37404A",
-    madder="#E58671", sage="#8DB795", sage_text="#9CC4A3", ochre="#DDA94F", ochre_text="#E2B566", ochre_wash="#3A3222",
-    kraft="#C9A36A", slate="#7E9BAE", plum="#A985AD", plum_text="#C3A3C7", slate_text="#A3BCCB", rail="#14181D",
+    paper="#20262D", sheet="#282F37", view="#1C2127", ink="#ECE6DA", quiet="#A9AEB3",
+    rule="#434B54", chip="#37404A",
+    madder="#E58671", sage="#8DB795", sage_text="#9CC4A3", ochre="#DDA94F", ochre_text="#E2B566",
+    ochre_wash="#3A3222",
+    kraft="#C9A36A", slate="#7E9BAE", plum="#A985AD", plum_text="#C3A3C7", slate_text="#A3BCCB",
+    rail="#14181D",
     rail_text="#B5BBC1", on_dark="#FFFEFA", grey="#6A6E72", dark=True,
 )  # fmt: skip
 
@@ -73,7 +76,8 @@ def _sheet(t: Theme) -> str:
     QWidget#page {{ background: {t.paper}; }}
     QScrollArea {{ border: none; background: transparent; }}
     QMenuBar {{ background: {t.paper}; border-bottom: 1px solid {t.rule}; padding: 2px 8px; }}
-    QMenuBar::item {{ background: transparent; padding: 4px 9px; color: {t.quiet}; border-radius: 4px; }}
+    QMenuBar::item {{ background: transparent; padding: 4px 9px; color: {t.quiet};
+        border-radius: 4px; }}
     QMenuBar::item:selected {{ background: {t.chip}; color: {t.ink}; }}
     QMenu {{ background: {t.sheet}; border: 1px solid {t.rule}; padding: 4px; }}
     QMenu::item {{ padding: 5px 26px 5px 14px; border-radius: 4px; }}
@@ -95,11 +99,13 @@ def _sheet(t: Theme) -> str:
     QFrame#card {{ background: {t.sheet}; border: 1px solid {t.rule}; border-radius: 6px; }}
     QFrame#card[chosen="true"] {{ border: 1px solid {t.ink}; }}
     QFrame#card[wrong="true"] {{ border: 1px solid {t.ochre}; background: {t.ochre_wash}; }}
-    QFrame#warning {{ background: {t.ochre_wash}; border: 1px solid {t.ochre}; border-radius: 6px; }}
+    QFrame#warning {{ background: {t.ochre_wash}; border: 1px solid {t.ochre}; border-radius: 6px;
+        }}
     QFrame#row[chosen="true"] {{ background: {t.chip}; border-radius: 5px; }}
     QFrame#row[wrong="true"] {{ background: {t.ochre_wash}; border-left: 3px solid {t.ochre}; }}
     QFrame#row[hover="true"] {{ background: {t.paper}; border-radius: 5px; }}
-    QLineEdit, QPlainTextEdit, QComboBox {{ background: {t.sheet}; border: 1px solid {t.rule}; border-radius: 4px;
+    QLineEdit, QPlainTextEdit, QComboBox {{ background: {t.sheet}; border: 1px solid {t.rule};
+        border-radius: 4px;
         padding: 4px 7px; selection-background-color: {t.kraft}; selection-color: #1F2A37; }}
     QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus {{ border: 1px solid {t.ink}; }}
     QLineEdit#formula {{ font-family: "{MONO}"; }}
@@ -108,7 +114,8 @@ def _sheet(t: Theme) -> str:
     QComboBox::down-arrow {{ image: url({_asset("down", t)}); width: 12px; height: 12px; }}
     QSlider::groove:horizontal {{ height: 3px; background: {t.rule}; border-radius: 1px; }}
     QSlider::sub-page:horizontal {{ background: {t.kraft}; border-radius: 1px; }}
-    QSlider::handle:horizontal {{ background: {t.ink}; width: 12px; height: 12px; margin: -5px 0; border-radius: 6px; }}
+    QSlider::handle:horizontal {{ background: {t.ink}; width: 12px; height: 12px; margin: -5px 0;
+        border-radius: 6px; }}
     QSlider::handle:horizontal:hover {{ background: {t.madder}; }}
     QComboBox QAbstractItemView {{ background: {t.sheet}; border: 1px solid {t.rule};
         selection-background-color: {t.chip}; selection-color: {t.ink}; outline: none; }}
@@ -116,63 +123,85 @@ def _sheet(t: Theme) -> str:
     QListWidget::item {{ padding: 3px 4px; border-radius: 5px; }}
     QListWidget::item:selected {{ background: {t.chip}; color: {t.ink}; }}
     QListView#completion {{ background: {t.sheet}; border: 1px solid {t.ink}; font-family: "{MONO}";
-        selection-background-color: {t.chip}; selection-color: {t.ink}; outline: none; padding: 2px; }}
-    QPushButton {{ background: {t.sheet}; border: 1px solid {t.rule}; border-radius: 4px; padding: 5px 12px; }}
+        selection-background-color: {t.chip}; selection-color: {t.ink}; outline: none;
+            padding: 2px; }}
+    QPushButton {{ background: {t.sheet}; border: 1px solid {t.rule}; border-radius: 4px;
+        padding: 5px 12px; }}
     QPushButton:hover {{ border-color: {t.ink}; }}
     QPushButton:focus {{ border-color: {t.ink}; }}
     QPushButton:disabled {{ color: {t.quiet}; background: {t.paper}; border-color: {t.rule}; }}
-    QPushButton#primary {{ background: {t.madder}; border: 1px solid {t.madder}; color: {on_primary};
+    QPushButton#primary {{ background: {t.madder}; border: 1px solid {t.madder};
+        color: {on_primary};
         font-weight: 600; padding: 6px 16px; }}
     QPushButton#primary:hover, QPushButton#primary:focus {{ border-color: {t.ink}; }}
-    QPushButton#primary:disabled {{ background: {t.rule}; border-color: {t.rule}; color: {t.quiet}; }}
-    QPushButton#plain, QToolButton#plain {{ background: transparent; border: 1px solid transparent; padding: 3px 6px;
+    QPushButton#primary:disabled {{ background: {t.rule}; border-color: {t.rule}; color: {t.quiet};
+        }}
+    QPushButton#plain, QToolButton#plain {{ background: transparent; border: 1px solid transparent;
+        padding: 3px 6px;
         color: {t.quiet}; border-radius: 4px; }}
-    QPushButton#plain:hover, QToolButton#plain:hover, QPushButton#plain:focus, QToolButton#plain:focus
+    QPushButton#plain:hover, QToolButton#plain:hover,
+    QPushButton#plain:focus, QToolButton#plain:focus
         {{ color: {t.ink}; border-color: {t.rule}; }}
-    QPushButton#link {{ background: transparent; border: 1px solid transparent; color: {t.madder}; font-weight: 600;
+    QPushButton#link {{ background: transparent; border: 1px solid transparent; color: {t.madder};
+        font-weight: 600;
         padding: 2px 4px; border-radius: 4px; text-align: left; }}
     QPushButton#link:hover, QPushButton#link:focus {{ border-color: {t.rule}; }}
-    QPushButton#chip, QToolButton#chip {{ background: {t.chip}; border: 1px solid {t.chip}; border-radius: 4px;
+    QPushButton#chip, QToolButton#chip {{ background: {t.chip}; border: 1px solid {t.chip};
+        border-radius: 4px;
         padding: 1px 7px; font-family: "{MONO}"; font-size: 12px; }}
-    QToolButton#choice {{ background: transparent; border: none; border-bottom: 1px dotted {t.quiet}; padding: 1px 0px; }}
+    QToolButton#choice {{ background: transparent; border: none;
+        border-bottom: 1px dotted {t.quiet}; padding: 1px 0px; }}
     QToolButton#choice:hover, QToolButton#choice:focus {{ border-bottom: 1px solid {t.madder}; }}
-    QToolButton#pick {{ background: transparent; border: 1px solid {t.rule}; border-radius: 4px; padding: 1px 3px; }}
+    QToolButton#pick {{ background: transparent; border: 1px solid {t.rule}; border-radius: 4px;
+        padding: 1px 3px; }}
     QPushButton#plain:checked {{ color: {t.madder}; }}
     QToolButton#pick:checked {{ border: 1px solid {t.madder}; color: {t.madder}; }}
     QToolButton::menu-indicator {{ image: none; width: 0px; }}
     QPushButton#chip:hover, QPushButton#chip:focus, QToolButton#pick:hover, QToolButton#pick:focus
         {{ border: 1px solid {t.ink}; }}
     QPushButton#chip[wrong="true"] {{ border: 1px solid {t.ochre}; background: {t.ochre_wash}; }}
-    QPushButton#pill {{ border-radius: 12px; padding: 4px 14px; min-height: 16px; background: {t.paper}; }}
-    QPushButton#pill[chosen="true"] {{ background: {t.kraft}; border-color: {t.kraft}; font-weight: 600; color: #1F2A37; }}
-    QPushButton#verdict {{ border-radius: 11px; padding: 4px 14px; min-height: 15px; border: none; font-weight: 600; }}
-    QPushButton#verdict[holds="true"] {{ background: {"#DDE8DD" if not t.dark else "#2C3A30"}; color: {t.sage_text}; }}
+    QPushButton#pill {{ border-radius: 12px; padding: 4px 14px; min-height: 16px;
+        background: {t.paper}; }}
+    QPushButton#pill[chosen="true"] {{ background: {t.kraft}; border-color: {t.kraft};
+        font-weight: 600; color: #1F2A37; }}
+    QPushButton#verdict {{ border-radius: 11px; padding: 4px 14px; min-height: 15px; border: none;
+        font-weight: 600; }}
+    QPushButton#verdict[holds="true"] {{ background: {"#DDE8DD" if not t.dark else "#2C3A30"};
+        color: {t.sage_text}; }}
     QPushButton#verdict[holds="false"] {{ background: {t.ochre_wash}; color: {t.ochre_text}; }}
     QPushButton#verdict:focus, QPushButton#verdict:hover {{ border: 1px solid {t.ink}; }}
     QWidget#rail {{ background: {t.rail}; }}
     QToolButton#rail {{ background: transparent; border: none; border-left: 3px solid transparent;
         color: {t.rail_text}; font-size: 12px; padding: 10px 0 8px 0; }}
     QToolButton#rail:hover, QToolButton#rail:focus {{ color: #FFFEFA; background: #2B3848; }}
-    QToolButton#rail:checked {{ color: #FFFEFA; background: #2F3D4E; border-left: 3px solid {t.kraft}; }}
+    QToolButton#rail:checked {{ color: #FFFEFA; background: #2F3D4E;
+        border-left: 3px solid {t.kraft}; }}
     QWidget#foot {{ background: {t.rail}; }}
     QWidget#foot QLabel {{ color: #E6E2D8; font-size: 12px; }}
     QCheckBox {{ spacing: 7px; }}
-    QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {t.quiet}; border-radius: 3px; background: {t.sheet}; }}
+    QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {t.quiet};
+        border-radius: 3px; background: {t.sheet}; }}
     QCheckBox::indicator:checked {{ background: {t.ink}; border-color: {t.ink};
         image: url({_asset("tick", t)}); }}
     QCheckBox:focus {{ color: {t.madder}; }}
-    QProgressBar {{ background: {t.rule}; border: none; border-radius: 2px; max-height: 4px; min-height: 4px; }}
+    QProgressBar {{ background: {t.rule}; border: none; border-radius: 2px; max-height: 4px;
+        min-height: 4px; }}
     QProgressBar::chunk {{ background: {t.madder}; border-radius: 2px; }}
-    QTableWidget {{ background: {t.sheet}; border: 1px solid {t.rule}; border-radius: 6px; gridline-color: transparent; }}
+    QTableWidget {{ background: {t.sheet}; border: 1px solid {t.rule}; border-radius: 6px;
+        gridline-color: transparent; }}
     QTableWidget::item {{ padding: 4px 8px; border-bottom: 1px solid {t.rule}; }}
     QTableWidget::item:selected {{ background: {t.chip}; color: {t.ink}; }}
-    QHeaderView::section {{ background: {t.sheet}; border: none; border-bottom: 1px solid {t.ink}; padding: 6px 8px;
+    QHeaderView::section {{ background: {t.sheet}; border: none; border-bottom: 1px solid {t.ink};
+        padding: 6px 8px;
         color: {t.quiet}; font-weight: 600; }}
-    QTextBrowser {{ background: {t.sheet}; border: 1px solid {t.rule}; border-radius: 6px; padding: 10px 18px; }}
+    QTextBrowser {{ background: {t.sheet}; border: 1px solid {t.rule}; border-radius: 6px;
+        padding: 10px 18px; }}
     QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
-    QScrollBar::handle:vertical {{ background: {t.rule}; border-radius: 4px; min-height: 30px; margin: 1px; }}
+    QScrollBar::handle:vertical {{ background: {t.rule}; border-radius: 4px; min-height: 30px;
+        margin: 1px; }}
     QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 0; }}
-    QScrollBar::handle:horizontal {{ background: {t.rule}; border-radius: 4px; min-width: 30px; margin: 1px; }}
+    QScrollBar::handle:horizontal {{ background: {t.rule}; border-radius: 4px; min-width: 30px;
+        margin: 1px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
     QSplitter::handle {{ background: {t.rule}; }}
@@ -228,12 +257,20 @@ def mono(pixels: int = 12) -> QFont:
 
 def icon(name: str, colour: str, size: int = 28) -> QIcon:
     """One of Schablone's own icons, drawn in a colour, sharp at two pixels a point."""
-    return _drawn(files(__package__).joinpath("assets", "icons", f"{name}.svg").read_text("utf8"), colour, size)
+    return _drawn(
+        files(__package__).joinpath("assets", "icons", f"{name}.svg").read_text("utf8"),
+        colour,
+        size,
+    )
 
 
 def kind_icon(kind: type[Step], colour: str, size: int = 28) -> QIcon:
     """The icon of a kind of step: the one that it brings, or the program's own for it."""
-    return _drawn(kind.icon, colour, size) if kind.icon else icon(kind.model_fields["kind"].default, colour, size)
+    return (
+        _drawn(kind.icon, colour, size)
+        if kind.icon
+        else icon(kind.model_fields["kind"].default, colour, size)
+    )
 
 
 def _drawn(source: str, colour: str, size: int) -> QIcon:

@@ -38,10 +38,21 @@ class WordsWindow(QWidget):
         self.said.hide()
         row = QHBoxLayout()
         row.setContentsMargins(14, 8, 14, 8)
-        self.saved = button("Compare with the saved version", "plain", self.compare_saved, "What differs from the file")
+        self.saved = button(
+            "Compare with the saved version",
+            "plain",
+            self.compare_saved,
+            "What differs from the file",
+        )
         row.addWidget(self.saved)
-        row.addWidget(button("Compare with …", "plain", self.compare_dialog, "What differs from another design"))
-        self.alone = button("Show the design", "plain", lambda: self.compare_with(None), "The design alone again")
+        row.addWidget(
+            button(
+                "Compare with …", "plain", self.compare_dialog, "What differs from another design"
+            )
+        )
+        self.alone = button(
+            "Show the design", "plain", lambda: self.compare_with(None), "The design alone again"
+        )
         row.addWidget(self.alone)
         row.addStretch(1)
         row.addWidget(button("Print …", "plain", self.print_dialog, "On paper, or into a PDF file"))
@@ -70,12 +81,18 @@ class WordsWindow(QWidget):
         self.saved.setEnabled(self.session.path is not None)
         t = theme()
         self.page.document().setDefaultStyleSheet(
-            f"body {{ color: {t.ink}; }} code {{ font-family: 'IBM Plex Mono'; color: {t.slate_text}; }}"
-            "h1 { font-size: 20px; } h2 { font-size: 15px; margin-top: 18px; } h3 { font-size: 13px; }"
+            f"body {{ color: {t.ink}; }} code {{ font-family: 'IBM Plex Mono'; color: "
+            f"{t.slate_text}; }}"
+            "h1 { font-size: 20px; } h2 { font-size: 15px; margin-top: "
+            "18px; } h3 { font-size: 13px; }"
             "li { margin-bottom: 5px; } td, th { padding: 4px 12px 4px 0; text-align: left; }"
         )
         self.page.document().setDocumentMargin(22)
-        body = as_html(self.text(), self.session.design.name).partition("<body>")[2].partition("</body>")[0]
+        body = (
+            as_html(self.text(), self.session.design.name)
+            .partition("<body>")[2]
+            .partition("</body>")[0]
+        )
         self.page.setHtml(f"<body>{body}</body>")
         self.page.verticalScrollBar().setValue(at)
 
@@ -107,13 +124,17 @@ class WordsWindow(QWidget):
 
     def save_dialog(self) -> None:
         name = f"{self.session.design.name}.html"
-        path, chosen = QFileDialog.getSaveFileName(self, "Save in words", name, "HTML (*.html);;Markdown (*.md)")
+        path, chosen = QFileDialog.getSaveFileName(
+            self, "Save in words", name, "HTML (*.html);;Markdown (*.md)"
+        )
         if path:
             self.save_to(with_suffix(Path(path), ".md" if "*.md" in chosen else ".html"))
 
     def save_to(self, path: Path) -> None:
         """Write what is shown, by the file's ending."""
-        text = self.text() if path.suffix == ".md" else as_html(self.text(), self.session.design.name)
+        text = (
+            self.text() if path.suffix == ".md" else as_html(self.text(), self.session.design.name)
+        )
         try:
             write_whole(path, text.encode("utf8"))
             self._say(f"Saved {path.name}.")

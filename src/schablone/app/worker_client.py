@@ -1,4 +1,5 @@
-"""The window's side of the worker: sends requests, takes answers, starts it again when it ends or stands still."""
+"""The window's side of the worker: sends requests, takes answers, starts it again when it ends or
+stands still."""
 
 from __future__ import annotations
 
@@ -37,9 +38,10 @@ class WorkerClient(QObject):
     """Rebuilds and exports, in another process.
 
     Signals: ``rebuilt`` with the report and arrays (see :mod:`schablone.worker.talk`), and
-    then ``looked`` with the checks that look at the whole shape, if it is still the same; ``refused`` with a list
-    of problems; ``progress`` with step number, count and name; ``working`` when it begins or ends
-    to be at work on a rebuild; ``started_again`` after it had to be restarted.
+    then ``looked`` with the checks that look at the whole shape, if it is still the same;
+    ``refused`` with a list of problems; ``progress`` with step number, count and name; ``working``
+    when it begins or ends to be at work on a rebuild; ``started_again`` after it had to be
+    restarted.
     """
 
     rebuilt = Signal(dict, dict)
@@ -51,7 +53,9 @@ class WorkerClient(QObject):
     read_off = Signal(object)
     started_again = Signal()
 
-    def __init__(self, parent: QObject | None = None, processes: Callable[[], Sequence[Process]] = lambda: ()) -> None:
+    def __init__(
+        self, parent: QObject | None = None, processes: Callable[[], Sequence[Process]] = lambda: ()
+    ) -> None:
         """``processes`` are those that parts of a design may name as theirs."""
         super().__init__(parent)
         self.processes = processes
@@ -102,7 +106,10 @@ class WorkerClient(QObject):
         self._closing = True
         self.starting.stop()
         self._process.closeWriteChannel()
-        if self._process.state() != QProcess.ProcessState.NotRunning and not self._process.waitForFinished(300):
+        if (
+            self._process.state() != QProcess.ProcessState.NotRunning
+            and not self._process.waitForFinished(300)
+        ):
             self._process.kill()
             self._process.waitForFinished(1000)
 
@@ -115,23 +122,30 @@ class WorkerClient(QObject):
         given: dict[str, str],
         until: str = "",
     ) -> None:
-        """Ask for a rebuild, with ``until`` only up to that step. One under way for an older state is given up."""
+        """Ask for a rebuild, with ``until`` only up to that step. One under way for an older state
+        is given up."""
         self._number += 1
         self._ends = 0
         self._rebuild = talk.Rebuild(
-            id=self._number, **self._scene(design, lens, process), known=known, given=given, until=until
+            id=self._number,
+            **self._scene(design, lens, process),
+            known=known,
+            given=given,
+            until=until,
         )
         self._send(self._rebuild)
         self.working.emit(True)
 
     def _scene(self, design: Design, lens: Lens, process: Process) -> dict[str, Any]:
-        """What every request about a design says of it; ``others`` are the processes of parts that have one of their own."""
+        """What every request about a design says of it; ``others`` are the processes of parts that
+        have one of their own."""
         names = design.own_processes()
         others = tuple(one for one in self.processes() if one.name in names) if names else ()
         return {"design": write_design(design), "lens": lens, "process": process, "others": others}
 
     def cancel(self) -> None:
-        """Give up the rebuild under way: at its next step, or by ending the worker if that takes long."""
+        """Give up the rebuild under way: at its next step, or by ending the worker if that takes
+        long."""
         if self._rebuild is not None:
             self._number += 1
             self._given_up = self._rebuild.id
@@ -149,9 +163,12 @@ class WorkerClient(QObject):
         done: Callable[[Any], None],
         given: dict[str, str] | None = None,
     ) -> None:
-        """Write the parts to a file; ``done`` gets the answer, :class:`~talk.Exported` or :class:`~talk.Refused`."""
+        """Write the parts to a file; ``done`` gets the answer, :class:`~talk.Exported` or
+        :class:`~talk.Refused`."""
         self._number += 1
-        request = talk.Export(id=self._number, **self._scene(design, lens, process), path=str(path), given=given or {})
+        request = talk.Export(
+            id=self._number, **self._scene(design, lens, process), path=str(path), given=given or {}
+        )
         self._exports[self._number] = (request, done)
         self._send(request)
 
@@ -164,17 +181,21 @@ class WorkerClient(QObject):
         process: Process,
         answered: Answered,
     ) -> int:
-        """Ask what follows a size (``follow``), to try values of it (``try``), what lies between two spots (``gauge``,
-        both names with a bar between them), or for the part after a step (``glance``); the number of the request.
+        """Ask what follows a size (``follow``), to try values of it (``try``), what lies between
+        two spots (``gauge``, both names with a bar between them), or for the part after a step
+        (``glance``); the number of the request.
         """
         self._number += 1
-        request = talk.ABOUT[what](id=self._number, **self._scene(design, lens, process), about=size)
+        request = talk.ABOUT[what](
+            id=self._number, **self._scene(design, lens, process), about=size
+        )
         self._asked[self._number] = (request, answered)
         self._send(request)
         return self._number
 
     def ask_file(self, request: talk.Features | talk.Practise, answered: Answered) -> int:
-        """Ask what can be measured on an exported file, or let a practice machine make and measure it."""
+        """Ask what can be measured on an exported file, or let a practice machine make and measure
+        it."""
         self._number += 1
         request = request.model_copy(update={"id": self._number})
         self._asked[self._number] = (request, answered)
@@ -190,14 +211,17 @@ class WorkerClient(QObject):
             self._process.write(pack(request.model_dump(mode="json")))
 
     def _read_errors(self) -> None:
-        """What the worker and the kernel say beside answering goes to whoever started the window; errors into the log too."""
+        """What the worker and the kernel say beside answering goes to whoever started the window;
+        errors into the log too."""
         text = bytes(self._process.readAllStandardError().data()).decode("utf8", "replace")
         sys.stderr.write(text)
         if "Error" in text or "Traceback" in text:
             write_down(text)
 
     def _read(self) -> None:
-        for header, arrays in self._unpacker.feed(bytes(self._process.readAllStandardOutput().data())):
+        for header, arrays in self._unpacker.feed(
+            bytes(self._process.readAllStandardOutput().data())
+        ):
             self._take(talk.ANSWERS.validate_python(header), arrays)
 
     def _take(self, answer: talk.Answer, arrays: dict[str, Any]) -> None:
@@ -243,7 +267,8 @@ class WorkerClient(QObject):
     def _send_pending(self) -> None:
         """A fresh worker gets what is open."""
         if self._rebuild is not None:
-            # The fresh worker knows nothing that the window could build on, but the window still does.
+            # The fresh worker knows nothing that the window could build on, but the window still
+            # does.
             self._send(self._rebuild)
         for request, _ in [*self._exports.values(), *self._asked.values()]:
             self._send(request)

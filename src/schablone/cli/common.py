@@ -1,4 +1,5 @@
-"""What all commands have in common: opening a design with its process, reading options, printing problems."""
+"""What all commands have in common: opening a design with its process, reading options, printing
+problems."""
 
 from __future__ import annotations
 
@@ -26,7 +27,8 @@ class WrongUse(Exception):
 
 
 def opened(file: Path, options: argparse.Namespace) -> tuple[Design, Process, tuple[Process, ...]]:
-    """The design, the process asked for, named by the design, or none at all; and those that its parts may name."""
+    """The design, the process asked for, named by the design, or none at all; and those that its
+    parts may name."""
     from ..core.design import read_design  # here: what works out a formula needs none of it
     from ..core.design.edit import choose_row
     from ..core.design.facing import facing
@@ -56,10 +58,12 @@ def opened(file: Path, options: argparse.Namespace) -> tuple[Design, Process, tu
     if found is None:
         raise SchabloneError(
             Problem(
-                area="process", name=design.process, what=f"The design is for “{design.process}”, which is not known here.",
+                area="process",
+                name=design.process,
+                what=f"The design is for “{design.process}”, which is not known here.",
                 hint="Name a process with --process.",
             )
-        )  # fmt: skip
+        )
     return design, found, shipped
 
 
@@ -91,7 +95,9 @@ def given_by(options: argparse.Namespace, design: Design) -> dict[str, str]:
     for name in given:
         if design.size(name) is None:
             hint = did_you_mean(name, [size.name for size in design.sizes])
-            raise SchabloneError(Problem(area="size", name=name, what=f"The design has no size “{name}”.", hint=hint))
+            raise SchabloneError(
+                Problem(area="size", name=name, what=f"The design has no size “{name}”.", hint=hint)
+            )
     return given
 
 
@@ -124,8 +130,8 @@ def print_marked(problem: Problem, expression: str) -> None:
 
 
 def each_file(options: argparse.Namespace, one: Any) -> int:
-    """Run a command on each of the files it was given; the result is the worst. ``one`` gets the file, prints for people, and
-    returns the exit code and what it prints as JSON."""
+    """Run a command on each of the files it was given; the result is the worst. ``one`` gets the
+    file, prints for people, and returns the exit code and what it prints as JSON."""
     files: list[Path] = options.files
     worst, found = FINE, {}
     for number, file in enumerate(files):

@@ -20,13 +20,22 @@ def formula(options: argparse.Namespace) -> int:
     habits = process_of(options.process) if options.process else neutral()
     sheet = evaluate([*entries, Entry(answer, options.expression)], (), habits)
     problems = [
-        problem.model_copy(update={"name": "", "area": "design"}) if problem.name == answer else problem
+        problem.model_copy(update={"name": "", "area": "design"})
+        if problem.name == answer
+        else problem
         for problem in sheet.problems
     ]
     cell = sheet.cells.get(answer)
     if cell is None or errors(problems):
         if options.json:
-            print_json({"value": None, "kind": None, "text": "", "problems": [as_data(p) for p in problems]})
+            print_json(
+                {
+                    "value": None,
+                    "kind": None,
+                    "text": "",
+                    "problems": [as_data(p) for p in problems],
+                }
+            )
         else:
             for problem in problems:
                 print_marked(problem, options.expression if problem.area == "design" else "")

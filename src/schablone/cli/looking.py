@@ -1,4 +1,5 @@
-"""Commands that look at a design: its sizes, whether it holds, its sketches, the design in words, what differs."""
+"""Commands that look at a design: its sizes, whether it holds, its sketches, the design in words,
+what differs."""
 
 from __future__ import annotations
 
@@ -13,11 +14,22 @@ from ..core.design.measures import Measures, measures_of
 from ..core.problem import errors
 from ..core.process import Lens, Process
 from ..core.quantity import say
-from .common import FINE, PROBLEMS, as_data, each_file, given_by, opened, print_json, print_problems, value_of
+from .common import (
+    FINE,
+    PROBLEMS,
+    as_data,
+    each_file,
+    given_by,
+    opened,
+    print_json,
+    print_problems,
+    value_of,
+)
 
 
 def sizes(options: argparse.Namespace) -> int:
-    """The sizes, through a lens. What steps read off the part is measured first, which builds it."""
+    """The sizes, through a lens. What steps read off the part is measured first, which builds
+    it."""
 
     def one(file: Path) -> tuple[int, Any]:
         design, process, known = opened(file, options)
@@ -33,7 +45,10 @@ def sizes(options: argparse.Namespace) -> int:
             built = rebuild(design, view, given=given)
             measured, measures = built.measured, measures_of(design, built)
         sheet = sheet_of(design, process, given, measured)
-        own = {part: (machine, sheet_of(design, machine, given, measured)) for part, machine in view.own}
+        own = {
+            part: (machine, sheet_of(design, machine, given, measured))
+            for part, machine in view.own
+        }
         shown = seen_through(design, measures, view, sheet, own)
         found = {}
         for size in design.sizes:
@@ -58,7 +73,8 @@ def sizes(options: argparse.Namespace) -> int:
 
 
 def check(options: argparse.Namespace) -> int:
-    """Whether a design holds: as it is wanted and as it is sent, or through the one lens that is asked for."""
+    """Whether a design holds: as it is wanted and as it is sent, or through the one lens that is
+    asked for."""
 
     def one(file: Path) -> tuple[int, Any]:
         design, process, known = opened(file, options)
@@ -73,17 +89,30 @@ def check(options: argparse.Namespace) -> int:
             holds = holds and all(f.holds for f in checks) and not errors(fresh)
             named = [f for f in checks if lens == lenses[0] or not f.holds]
             listed += [
-                {"name": f.name, "holds": f.holds, "why": f.why, "hint": f.hint, "own": f.own, "lens": lens}
+                {
+                    "name": f.name,
+                    "holds": f.holds,
+                    "why": f.why,
+                    "hint": f.hint,
+                    "own": f.own,
+                    "lens": lens,
+                }
                 for f in checks
             ]
             if not options.json:
                 for f in named:
                     where = "" if lens == lenses[0] else f" ({lens})"
-                    print(f"{'holds ' if f.holds else 'FAILS '} {f.name}{where}: {f.why} {f.hint}".rstrip())
+                    print(
+                        f"{'holds ' if f.holds else 'FAILS '} "
+                        f"{f.name}{where}: {f.why} {f.hint}".rstrip()
+                    )
                 print_problems(fresh)
         if not options.json:
             print(f"looked through {' and '.join(lenses)}, made by {process.name}")
-        return FINE if holds else PROBLEMS, {"checks": listed, "problems": [as_data(p) for p in told]}
+        return FINE if holds else PROBLEMS, {
+            "checks": listed,
+            "problems": [as_data(p) for p in told],
+        }
 
     return each_file(options, one)
 
@@ -99,14 +128,17 @@ def _looked_at(
 
 
 def sketch(options: argparse.Namespace) -> int:
-    """The sketches: how many freedoms each drawing has left, which elements are loose, and what is at odds."""
+    """The sketches: how many freedoms each drawing has left, which elements are loose, and what is
+    at odds."""
     from ..core.design.rebuild import rebuild
     from ..core.steps.sketch import Sketch
     from .sketches import told_of
 
     def one(file: Path) -> tuple[int, Any]:
         design, process, known = opened(file, options)
-        built = rebuild(design, design.seen("wanted", process, known), given=given_by(options, design))
+        built = rebuild(
+            design, design.seen("wanted", process, known), given=given_by(options, design)
+        )
         found = {}
         for step in design.steps:
             if isinstance(step, Sketch):
@@ -149,7 +181,9 @@ def compare(options: argparse.Namespace) -> int:
     other = read_design(options.other)
     words = comparison_text(design, other, process, (options.file.stem, options.other.stem))
     if options.json:
-        print_json({"text": words, "same": compared(design, other, process).is_same, "problems": []})
+        print_json(
+            {"text": words, "same": compared(design, other, process).is_same, "problems": []}
+        )
     else:
         print(words, end="")
     return FINE

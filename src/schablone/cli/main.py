@@ -1,7 +1,8 @@
 """``schablone``: formulas, sizes, builds, editions and checks without a window.
 
-Every command takes ``--json``. It ends with 0 where all is well, 1 where the design has problems, 2 where it
-was called wrongly. Lengths are mm, angles degrees, volumes mm³. A command loads only what it needs.
+Every command takes ``--json``. It ends with 0 where all is well, 1 where the design has problems, 2
+where it was called wrongly. Lengths are mm, angles degrees, volumes mm³. A command loads only what
+it needs.
 """
 
 from __future__ import annotations
@@ -28,58 +29,104 @@ class _Parser(argparse.ArgumentParser):
 
 
 def _parser() -> argparse.ArgumentParser:
-    parser = _Parser(prog="schablone", description="Parametric parts that know the machine they are made on.")
+    parser = _Parser(
+        prog="schablone", description="Parametric parts that know the machine they are made on."
+    )
     commands = parser.add_subparsers(dest="command", metavar="COMMAND", parser_class=_Parser)
 
     def command(
-        name: str, help: str, run: str, *, file: bool = False, files: bool = False, view: bool = False, lens: str = ""
+        name: str,
+        help: str,
+        run: str,
+        *,
+        file: bool = False,
+        files: bool = False,
+        view: bool = False,
+        lens: str = "",
     ) -> argparse.ArgumentParser:
         found = commands.add_parser(name, help=help, description=help)
         found.set_defaults(run=run)
         found.add_argument("--json", action="store_true", help="print JSON")
         if file:
-            found.add_argument("file", metavar="FILE", type=Path, help="a .schablone design, or an edition (.zip)")
+            found.add_argument(
+                "file", metavar="FILE", type=Path, help="a .schablone design, or an edition (.zip)"
+            )
         if files:
             found.add_argument(
-                "files", metavar="FILE", type=Path, nargs="+", help=".schablone designs, or editions (.zip)"
+                "files",
+                metavar="FILE",
+                type=Path,
+                nargs="+",
+                help=".schablone designs, or editions (.zip)",
             )
         if view:
-            found.add_argument("--set", dest="given", metavar="NAME=FORMULA", action="append", default=[])
+            found.add_argument(
+                "--set", dest="given", metavar="NAME=FORMULA", action="append", default=[]
+            )
             found.add_argument("--variant", metavar="NAME", help="row of the size table to use")
         if lens:
-            found.add_argument("--lens", choices=_LENSES, help=f"how it is seen; {lens} where it is not said")
+            found.add_argument(
+                "--lens", choices=_LENSES, help=f"how it is seen; {lens} where it is not said"
+            )
         if file or files:
-            found.add_argument("--process", metavar="FILE|NAME", help="the process to use instead of the design's")
+            found.add_argument(
+                "--process", metavar="FILE|NAME", help="the process to use instead of the design's"
+            )
         return found
 
     one = command("formula", "Work out one formula.", "formula.formula")
     one.add_argument("expression", metavar="EXPR")
     one.add_argument("--let", metavar="NAME=FORMULA", action="append", default=[])
     one.add_argument("--process", metavar="FILE|NAME")
-    command("sizes", "Show the sizes of designs.", "looking.sizes", files=True, view=True, lens="wanted")
+    command(
+        "sizes", "Show the sizes of designs.", "looking.sizes", files=True, view=True, lens="wanted"
+    )
     build = command(
-        "build", "Build designs and export their parts.", "making.build", files=True, view=True,
+        "build",
+        "Build designs and export their parts.",
+        "making.build",
+        files=True,
+        view=True,
         lens="what the machine is sent for STL, 3MF, DXF and SVG, wanted for the rest",
-    )  # fmt: skip
-    build.add_argument("-o", "--output", metavar="OUT", type=Path, action="append", default=[], help=_FORMATS)
+    )
     build.add_argument(
-        "--all-variants", action="store_true", help="every row of the size table, each with its own files"
+        "-o", "--output", metavar="OUT", type=Path, action="append", default=[], help=_FORMATS
+    )
+    build.add_argument(
+        "--all-variants",
+        action="store_true",
+        help="every row of the size table, each with its own files",
     )
     publish = command("publish", "Write an edition.", "making.publish", file=True)
     publish.add_argument("-o", "--output", metavar="OUT.zip", type=Path, required=True)
-    command("check", "Say whether designs hold.", "looking.check", files=True, view=True, lens="wanted, then sent")
-    command("sketch", "Say what sketches leave free and what is at odds.", "looking.sketch", files=True, view=True)
+    command(
+        "check",
+        "Say whether designs hold.",
+        "looking.check",
+        files=True,
+        view=True,
+        lens="wanted, then sent",
+    )
+    command(
+        "sketch",
+        "Say what sketches leave free and what is at odds.",
+        "looking.sketch",
+        files=True,
+        view=True,
+    )
     command("text", "Write designs in words.", "looking.text", files=True).add_argument(
         "--html", action="store_true", help="as a page of HTML, fit to print"
     )
-    command("compare", "Say what differs between two designs.", "looking.compare", file=True).add_argument(
-        "other", metavar="OTHER", type=Path
-    )
+    command(
+        "compare", "Say what differs between two designs.", "looking.compare", file=True
+    ).add_argument("other", metavar="OTHER", type=Path)
     new = command("new", "Make a new, empty design.", "making.new")
     new.add_argument("file", metavar="FILE", type=Path)
     new.add_argument("--name", default="")
     command(
-        "processes", "List the processes that ship, or write one out to start from.", "making.processes"
+        "processes",
+        "List the processes that ship, or write one out to start from.",
+        "making.processes",
     ).add_argument("--write", nargs=2, metavar=("NAME", "FILE"), default=None)
     return parser
 
@@ -109,7 +156,13 @@ def main(arguments: Sequence[str] | None = None) -> int:
             raise
         # What the kernel says of itself helps nobody.
         what = "The geometry kernel failed where no step could be blamed."
-        problems = (Problem(area="design", what=what, hint="Look for very thin places and for faces that only touch."),)
+        problems = (
+            Problem(
+                area="design",
+                what=what,
+                hint="Look for very thin places and for faces that only touch.",
+            ),
+        )
     if options.json:
         print_json({"problems": [as_data(problem) for problem in problems]})
     else:

@@ -42,7 +42,10 @@ def build(options: argparse.Namespace) -> int:
     """Build designs, and write files of them."""
     for output in options.output:
         if output.suffix.lower() not in FORMATS:
-            raise WrongUse(f"“{output.suffix or output}” is no format that is written here; use {', '.join(FORMATS)}.")
+            raise WrongUse(
+                f"“{output.suffix or output}” is no format that is written here; use "
+                f"{', '.join(FORMATS)}."
+            )
     several = len(options.files) > 1 or options.all_variants
     if several and options.variant and options.all_variants:
         raise WrongUse("--variant and --all-variants do not go together.")
@@ -50,7 +53,9 @@ def build(options: argparse.Namespace) -> int:
     def one(file: Path) -> tuple[int, Any]:
         design, process, known = opened(file, options)
         if not options.all_variants:
-            return _one(options, design, process, known, f"-{file.stem}" if len(options.files) > 1 else "")
+            return _one(
+                options, design, process, known, f"-{file.stem}" if len(options.files) > 1 else ""
+            )
         if not design.table.rows:
             raise WrongUse(f"“{file}” has no size table.")
         worst, found = FINE, {}
@@ -58,7 +63,13 @@ def build(options: argparse.Namespace) -> int:
             if not options.json:
                 print(f"{row.name}:")
             stem = f"-{file.stem}" if len(options.files) > 1 else ""
-            code, data = _one(options, choose_row(design, row.name), process, known, f"{stem}-{_as_file(row.name)}")
+            code, data = _one(
+                options,
+                choose_row(design, row.name),
+                process,
+                known,
+                f"{stem}-{_as_file(row.name)}",
+            )
             worst, found[row.name] = max(worst, code), data
         return worst, {"variants": found, "problems": []}
 
@@ -71,7 +82,11 @@ def _as_file(name: str) -> str:
 
 
 def _one(
-    options: argparse.Namespace, design: Design, process: Process, known: tuple[Process, ...], suffix: str
+    options: argparse.Namespace,
+    design: Design,
+    process: Process,
+    known: tuple[Process, ...],
+    suffix: str,
 ) -> tuple[int, Any]:
     """Build one design, report it through the lens asked for, and write its files."""
     given = given_by(options, design)
@@ -81,7 +96,9 @@ def _one(
     parts = parts_of(built[lens])
     for part in parts:
         if not part["valid"]:
-            problems.append(Problem(area="part", name=part["name"], what="The kernel finds this solid faulty."))
+            problems.append(
+                Problem(area="part", name=part["name"], what="The kernel finds this solid faulty.")
+            )
     written: list[str] = []
     for output in options.output:
         mine: Lens = options.lens or ("sent" if output.suffix.lower() in FOR_MACHINES else "wanted")
@@ -99,21 +116,30 @@ def _one(
     seen = built[lens]
     sizes = {
         name: {"value": value_of(q.value, q.kind.label), "kind": q.kind.label}
-        for name, q in seen_through(design, measures_of(design, seen), seen.view, seen.sheet, machines_of(seen)).items()
+        for name, q in seen_through(
+            design, measures_of(design, seen), seen.view, seen.sheet, machines_of(seen)
+        ).items()
     }
     if not options.json:
         for part in parts:
             low, high = part["bounds"]
             box = " × ".join(plain(b - a, 3) for a, b in zip(low, high, strict=True))
-            print(f"{part['name']}: {plain(part['volume'], 2)} mm³, {plain(part['area'], 2)} mm², {box} mm, "
-                  f"{part['faces']} faces, {part['edges']} edges")  # fmt: skip
+            print(
+                f"{part['name']}: {plain(part['volume'], 2)} mm³, "
+                f"{plain(part['area'], 2)} mm², {box} mm, "
+                f"{part['faces']} faces, {part['edges']} edges"
+            )
         print_problems(problems)
     if options.output and not written:
         print("schablone: nothing was written, because the design has problems.", file=sys.stderr)
     data = {
-        "lens": lens, "process": process.name, "parts": parts, "sizes": sizes,
-        "problems": [as_data(p) for p in problems], "written": written,
-    }  # fmt: skip
+        "lens": lens,
+        "process": process.name,
+        "parts": parts,
+        "sizes": sizes,
+        "problems": [as_data(p) for p in problems],
+        "written": written,
+    }
     return PROBLEMS if errors(problems) else FINE, data
 
 
@@ -149,7 +175,11 @@ def publish(options: argparse.Namespace) -> int:
     from ..app.view3d.picture import paint_parts
 
     design, process, known = opened(options.file, options)
-    tried = [process] if options.process else [process, *(p for p in shipped_processes() if p.name != process.name)]
+    tried = (
+        [process]
+        if options.process
+        else [process, *(p for p in shipped_processes() if p.name != process.name)]
+    )
     tried += [p for p in known if p.name in design.own_processes() and p not in tried]
     data = make_edition(design, tried, paint_parts)
     write_whole(options.output, data)
@@ -163,7 +193,10 @@ def publish(options: argparse.Namespace) -> int:
             }
         )
     else:
-        print(f"wrote {options.output}, {len(data):,} bytes, tried with {', '.join(p.name for p in tried)}")
+        print(
+            f"wrote {options.output}, {len(data):,} bytes, tried with "
+            f"{', '.join(p.name for p in tried)}"
+        )
     return FINE
 
 
@@ -173,7 +206,13 @@ def new(options: argparse.Namespace) -> int:
     design = Design(name=options.name or options.file.stem.replace("_", " ").replace("-", " "))
     save_design(design, options.file)
     if options.json:
-        print_json({"written": str(options.file), "design": json.loads(write_design(design)), "problems": []})
+        print_json(
+            {
+                "written": str(options.file),
+                "design": json.loads(write_design(design)),
+                "problems": [],
+            }
+        )
     else:
         print(f"wrote {options.file}")
     return FINE
@@ -186,9 +225,14 @@ def processes(options: argparse.Namespace) -> int:
         print(f"wrote {path}") if not options.json else print_json({"written": path})
         return FINE
     if options.json:
-        print_json({"processes": [process.model_dump(mode="json") for process in shipped_processes()]})
+        print_json(
+            {"processes": [process.model_dump(mode="json") for process in shipped_processes()]}
+        )
     else:
         for process in shipped_processes():
-            print(f"{process.name}: {process.kind}, shrinks {process.shrinkage_xy:g} % in x/y, {process.shrinkage_z:g} % in z, "
-                  f"holes {process.hole_gain:+g} mm, outsides {process.peg_gain:+g} mm")  # fmt: skip
+            print(
+                f"{process.name}: {process.kind}, shrinks {process.shrinkage_xy:g} % in x/y, "
+                f"{process.shrinkage_z:g} % in z, "
+                f"holes {process.hole_gain:+g} mm, outsides {process.peg_gain:+g} mm"
+            )
     return FINE

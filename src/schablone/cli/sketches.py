@@ -29,8 +29,12 @@ def told_of(step: Sketch, built: Rebuilt) -> dict[str, Any]:
             freedoms, loose = seen.freedoms, sorted(seen.loose)
             found["freedoms"], found["loose"] = freedoms, loose
             if freedoms:
-                names = ", ".join(say_element(name) for name in loose[:8]) + (" …" if len(loose) > 8 else "")
-                words.append(f"{plain(freedoms)} freedom{'s' * (freedoms != 1)} left: {names} can still move")
+                names = ", ".join(say_element(name) for name in loose[:8]) + (
+                    " …" if len(loose) > 8 else ""
+                )
+                words.append(
+                    f"{plain(freedoms)} freedom{'s' * (freedoms != 1)} left: {names} can still move"
+                )
             else:
                 words.append("settled, nothing can move")
     drawing = built.drawings.get(step.name)
@@ -41,9 +45,12 @@ def told_of(step: Sketch, built: Rebuilt) -> dict[str, Any]:
         for gap in plan.gaps[:4]:
             if gap.away > 0:
                 x, y = gap.at
-                found["gaps"].append({"curve": gap.curve, "at": [x, y], "other": gap.other, "away": gap.away})
+                found["gaps"].append(
+                    {"curve": gap.curve, "at": [x, y], "other": gap.other, "away": gap.away}
+                )
                 words.append(
-                    f"{say_element(gap.curve)} ends at x {x:.4g}, y {y:.4g} mm, {gap.away:.3g} mm beside {say_element(gap.other)}"
+                    f"{say_element(gap.curve)} ends at x {x:.4g}, y {y:.4g} mm, {gap.away:.3g} "
+                    f"mm beside {say_element(gap.other)}"
                 )
     found["words"] = "; ".join(words) or "empty"
     return found

@@ -18,14 +18,19 @@ def say_os_error(error: OSError, path: Path, doing: str) -> SchabloneError:
         errno.EPERM: ("you may not", "Choose another place or change its permissions."),
         errno.EROFS: ("the disk can only be read", "Choose another place."),
         errno.ENOSPC: ("the disk is full", "Free some space and try again; nothing is lost."),
-        errno.EDQUOT: ("your share of the disk is full", "Free some space and try again; nothing is lost."),
+        errno.EDQUOT: (
+            "your share of the disk is full",
+            "Free some space and try again; nothing is lost.",
+        ),
         errno.EISDIR: ("it is a folder", "Choose a file."),
         errno.ENOTDIR: ("a part of its path is no folder", "Check the name."),
         errno.ENAMETOOLONG: ("its name is too long", "Choose a shorter name."),
     }
     why, hint = reasons.get(error.errno or 0, (error.strerror or str(error), ""))
     return SchabloneError(
-        Problem(area="file", name=path.name, what=f"{path.name} could not be {doing}: {why}.", hint=hint)
+        Problem(
+            area="file", name=path.name, what=f"{path.name} could not be {doing}: {why}.", hint=hint
+        )
     )
 
 
@@ -68,7 +73,8 @@ def read_text(path: Path, largest: int) -> str:
 
 
 def write_whole(path: Path, data: bytes) -> None:
-    """Write a file whole or not at all: a temporary file beside it, flushed to disk, then renamed over it.
+    """Write a file whole or not at all: a temporary file beside it, flushed to disk, then renamed
+    over it.
 
     Raises:
         SchabloneError: where that fails; the file that was there is then as it was.
@@ -76,7 +82,9 @@ def write_whole(path: Path, data: bytes) -> None:
     temporary = ""
     try:
         path = path.resolve()
-        handle, temporary = tempfile.mkstemp(prefix=f".{path.name[:80]}.", suffix=".part", dir=path.parent)
+        handle, temporary = tempfile.mkstemp(
+            prefix=f".{path.name[:80]}.", suffix=".part", dir=path.parent
+        )
         with os.fdopen(handle, "wb") as file:
             file.write(data)
             file.flush()

@@ -1,4 +1,5 @@
-"""Text that people typed, as Markdown that shows it letter for letter: no link, picture, heading or list of theirs."""
+"""Text that people typed, as Markdown that shows it letter for letter: no link, picture, heading or
+list of theirs."""
 
 from __future__ import annotations
 

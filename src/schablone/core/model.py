@@ -10,7 +10,8 @@ LONGEST_FORMULA = 2000
 #: Formula text as typed. Empty where a formula may be left out.
 FormulaText = Annotated[str, StringConstraints(max_length=LONGEST_FORMULA)]
 
-#: A name that formulas can use: a letter or underscore of any script, then letters, digits, underscores.
+#: A name that formulas can use: a letter or underscore of any script, then letters, digits,
+#: underscores.
 Identifier = Annotated[str, StringConstraints(pattern=r"^[^\W\d]\w*$", max_length=80)]
 
 #: A line of text for people.
@@ -21,7 +22,8 @@ Paragraphs = Annotated[str, StringConstraints(max_length=20_000)]
 
 
 class Frozen(BaseModel):
-    """An immutable value: an edit makes a new one (``value.model_copy(update=…)`` or :meth:`with_`)."""
+    """An immutable value: an edit makes a new one (``value.model_copy(update=…)`` or
+    :meth:`with_`)."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", str_strip_whitespace=False)
 

@@ -12,7 +12,8 @@ class Problem(Frozen):
     """One thing that a person should know.
 
     ``area`` and ``name`` say where (the size *width*), ``field`` which formula of it, ``span`` the
-    offending characters of that formula. ``waits_for`` names the place whose problem is the real cause.
+    offending characters of that formula. ``waits_for`` names the place whose problem is the real
+    cause.
     """
 
     area: Area

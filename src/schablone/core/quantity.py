@@ -1,9 +1,10 @@
 """Kinds of quantity and the units they are written in.
 
-A number is kept as a float in base units: millimetres, grams and degrees, and powers of them. Degrees
-rather than radians, so that the angles people type (30, 45, 90) are exact. The *kind* of a number is the
-triple of exponents of length, mass and angle. Angle counts as a kind of its own so that ``width + 30 deg``
-is caught, but an angle times a length is an arc length (see :meth:`Kind.times`).
+A number is kept as a float in base units: millimetres, grams and degrees, and powers of them.
+Degrees rather than radians, so that the angles people type (30, 45, 90) are exact. The *kind* of a
+number is the triple of exponents of length, mass and angle. Angle counts as a kind of its own so
+that ``width + 30 deg`` is caught, but an angle times a length is an arc length (see
+:meth:`Kind.times`).
 """
 
 from __future__ import annotations
@@ -32,7 +33,9 @@ class Kind(NamedTuple):
         if known:
             return known
         powers = zip(("length", "mass", "angle"), self[:3], strict=True)
-        return " × ".join(f"{name}^{power}" if power != 1 else name for name, power in powers if power)
+        return " × ".join(
+            f"{name}^{power}" if power != 1 else name for name, power in powers if power
+        )
 
     @property
     def with_article(self) -> str:
@@ -43,7 +46,11 @@ class Kind(NamedTuple):
     def plural(self) -> str:
         """The label for several: ``lengths``, ``masses``."""
         label = self.label
-        return label[:-1] + "ies" if label.endswith("ty") else label + ("es" if label.endswith("s") else "s")
+        return (
+            label[:-1] + "ies"
+            if label.endswith("ty")
+            else label + ("es" if label.endswith("s") else "s")
+        )
 
     def times(self, other: Kind) -> tuple[Kind, float]:
         """Kind of a product, and the factor its value takes.
@@ -194,14 +201,18 @@ def inches(value: float, denominator: int) -> str:
     parts = round(abs(value) / 25.4 * denominator)
     whole, rest = divmod(parts, denominator)
     fraction = Fraction(rest, denominator)
-    text = " ".join(part for part in (str(whole) if whole or not rest else "", str(fraction) if rest else "") if part)
+    text = " ".join(
+        part
+        for part in (str(whole) if whole or not rest else "", str(fraction) if rest else "")
+        if part
+    )
     exact = abs(parts * 25.4 / denominator - abs(value)) < 1e-3
     return f"{'' if exact else '~'}{'-' if value < 0 and parts else ''}{text} in"
 
 
 def say(quantity: Quantity, units: str = "mm", denominator: int = 0) -> str:
-    """A quantity as text with its unit, in millimetres or (``units="in"``) inches; lengths in inches as
-    fractions where a denominator is given."""
+    """A quantity as text with its unit, in millimetres or (``units="in"``) inches; lengths in
+    inches as fractions where a denominator is given."""
     value, kind = quantity
     if kind == TRUTH:
         return "yes" if value else "no"

@@ -14,7 +14,9 @@ def say_validation(error: ValidationError, area: Area, name: str) -> list[Proble
     """
     problems = []
     for finding in error.errors(include_url=False)[:20]:
-        place = " → ".join(_say_place(part) for part in finding["loc"] if not str(part).startswith("function-"))
+        place = " → ".join(
+            _say_place(part) for part in finding["loc"] if not str(part).startswith("function-")
+        )
         problems.append(Problem(area=area, name=name, field=place, what=_say(finding, place)))
     return problems
 
@@ -34,10 +36,16 @@ def _say(finding: Any, place: str) -> str:
             return f"{at} is not known here. It may come from a newer Schablone or be misspelt."
         case "greater_than" | "greater_than_equal":
             bound = context.get("gt", context.get("ge"))
-            return f"{at} is {shown}; it must be {'above' if kind == 'greater_than' else 'at least'} {bound:g}."
+            return (
+                f"{at} is {shown}; it must be "
+                f"{'above' if kind == 'greater_than' else 'at least'} {bound:g}."
+            )
         case "less_than" | "less_than_equal":
             bound = context.get("lt", context.get("le"))
-            return f"{at} is {shown}; it must be {'below' if kind == 'less_than' else 'at most'} {bound:g}."
+            return (
+                f"{at} is {shown}; it must be "
+                f"{'below' if kind == 'less_than' else 'at most'} {bound:g}."
+            )
         case "literal_error":
             return f"{at} is {shown}; it must be {context.get('expected', 'another word')}."
         case "union_tag_invalid":

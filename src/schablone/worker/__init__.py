@@ -1,1 +1,2 @@
-"""Rebuilds in a process of their own: the kernel may be slow or crash there without harm to the window."""
+"""Rebuilds in a process of their own: the kernel may be slow or crash there without harm to the
+window."""

@@ -1,7 +1,7 @@
 """The worker: reads requests from standard input, answers on standard output, one at a time.
 
-A newer rebuild request, or ``cancel``, ends the one at work at its next step. What the kernel prints goes to
-standard error, so that it cannot get between the messages.
+A newer rebuild request, or ``cancel``, ends the one at work at its next step. What the kernel
+prints goes to standard error, so that it cannot get between the messages.
 """
 
 from __future__ import annotations
@@ -89,8 +89,8 @@ class Worker:
                 self.send(talk.Refused(id=request.id, problems=(our_fault(error),), ours=True))
 
     def next_request(self) -> talk.Request | _Unread | None:
-        """Wait for a request; a long pause is used to load the kernel, which takes seconds and which most
-        rebuilds do without."""
+        """Wait for a request; a long pause is used to load the kernel, which takes seconds and
+        which most rebuilds do without."""
         if not self.kernel_loaded:
             try:
                 return self.requests.get(timeout=_LONG_PAUSE)
@@ -134,7 +134,8 @@ class Worker:
                 self.glance(request, design, view)
 
     def rebuild(self, request: talk.Rebuild, design: Design, view: View) -> None:
-        """The part; then what its sizes measure, and the checks that look at the whole shape, unless it has changed."""
+        """The part; then what its sizes measure, and the checks that look at the whole shape,
+        unless it has changed."""
 
         def progress(number: int, count: int, name: str) -> None:
             if self.newest != request.id:
@@ -174,7 +175,9 @@ class Worker:
         cell = rebuild(design, view, self.memory).sheet.cells.get(request.about)
         if cell is None:
             what = f"“{request.about}” has no value yet."
-            raise SchabloneError(Problem(area="size", name=request.about, what=what, hint="Mend its formula first."))
+            raise SchabloneError(
+                Problem(area="size", name=request.about, what=what, hint="Mend its formula first.")
+            )
         return cell.wanted.kind
 
     def follow(self, request: talk.Follow, design: Design, view: View) -> None:
@@ -183,23 +186,35 @@ class Worker:
         found = what_follows(design, view, request.about, self.memory)
         self.send(
             talk.Followed(
-                id=request.id, size=request.about, moved=sorted(found.moved), stays=sorted(found.stays),
-                came=sorted(found.came), went=sorted(found.went), from_=list(found.from_), to=list(found.to), trouble=found.trouble,
+                id=request.id,
+                size=request.about,
+                moved=sorted(found.moved),
+                stays=sorted(found.stays),
+                came=sorted(found.came),
+                went=sorted(found.went),
+                from_=list(found.from_),
+                to=list(found.to),
+                trouble=found.trouble,
             )
-        )  # fmt: skip
+        )
 
     def find_features(self, request: talk.Features) -> None:
         """What can be measured on an exported file."""
         path = Path(request.path)
         with _read_by_a_machine(path):
-            found = [_feature(feature) for feature in features_of_file(read_bytes(path, LARGEST), path.name)]
+            found = [
+                _feature(feature)
+                for feature in features_of_file(read_bytes(path, LARGEST), path.name)
+            ]
         self.send(talk.FeaturesFound(id=request.id, features=found))
 
     def practise(self, request: talk.Practise) -> None:
         """What a practice machine makes of an exported file, measured."""
         path, maker = Path(request.path), machine(request.machine)
         with _read_by_a_machine(path):
-            piece = maker.make(read_bytes(path, LARGEST), path.name, request.piece, request.day, request.layer)
+            piece = maker.make(
+                read_bytes(path, LARGEST), path.name, request.piece, request.day, request.layer
+            )
         measured: list[talk.FeatureMeasured] = [
             {**_feature(feature), "readings": list(readings)}
             for feature, readings in maker.measure(piece, request.times, request.piece)
@@ -217,7 +232,8 @@ class Worker:
         self.send(talk.Gauged(id=request.id, ends=ends))
 
     def deviate(self, request: talk.Deviate, design: Design, view: View) -> None:
-        """How far the faces of what is expected lie from those wanted, by part, in the order of the report's faces."""
+        """How far the faces of what is expected lie from those wanted, by part, in the order of the
+        report's faces."""
         wanted = rebuild(design, replace(view, lens="wanted"), self.memory)
         expected = rebuild(design, replace(view, lens="expected"), self.memory)
         found = {
@@ -234,7 +250,8 @@ class Worker:
         self.send(talk.Glanced(id=request.id, step=request.about, report=report), arrays)
 
     def try_values(self, request: talk.Try, design: Design, view: View) -> None:
-        """The part for each value worth trying, one after the other; a value that fails does not stop the rest."""
+        """The part for each value worth trying, one after the other; a value that fails does not
+        stop the rest."""
         kind = self._must_have_value(request, design, view)
         tries = values_to_try(design, view.process, request.about)
         for number, one in enumerate(tries):
@@ -244,12 +261,19 @@ class Worker:
             report, arrays = report_of(design, built, {})
             self.send(
                 talk.Tried(
-                    id=request.id, number=number, count=len(tries), last=number == len(tries) - 1, value=[one.value, list(kind)],
-                    formula=formula_of(one.value, kind), why=one.why, counts=dict(one.counts), changed=dict(one.changed),
+                    id=request.id,
+                    number=number,
+                    count=len(tries),
+                    last=number == len(tries) - 1,
+                    value=[one.value, list(kind)],
+                    formula=formula_of(one.value, kind),
+                    why=one.why,
+                    counts=dict(one.counts),
+                    changed=dict(one.changed),
                     report=report,
                 ),
                 arrays,
-            )  # fmt: skip
+            )
 
 
 @dataclass(frozen=True, slots=True)
@@ -270,15 +294,23 @@ def _read_by_a_machine(path: Path) -> Iterator[None]:
 
 
 def our_fault(error: Exception) -> Problem:
-    """What a person is told of an error that nobody expected: that it is not theirs, that nothing is lost, what to do."""
+    """What a person is told of an error that nobody expected: that it is not theirs, that nothing
+    is lost, what to do."""
     return Problem(
-        area="design", what=f"This is a fault in Schablone, not in your design ({type(error).__name__}: {error}).",
-        hint="Your design is as you left it. Undo the last change or try another way; what happened stands in the log.",
-    )  # fmt: skip
+        area="design",
+        what=f"This is a fault in Schablone, not in your design ({type(error).__name__}: {error}).",
+        hint="Your design is as you left it. Undo the last change or try another way; what "
+        "happened stands in the log.",
+    )
 
 
 def _feature(feature: Feature) -> talk.FeatureFound:
-    return {"kind": feature.kind, "size": feature.size, "label": feature.label, "axis": feature.axis}
+    return {
+        "kind": feature.kind,
+        "size": feature.size,
+        "label": feature.label,
+        "axis": feature.axis,
+    }
 
 
 def main() -> None:

@@ -1,7 +1,8 @@
-"""The messages between the window and its worker: a JSON header, then arrays of numbers as they lie in memory.
+"""The messages between the window and its worker: a JSON header, then arrays of numbers as they lie
+in memory.
 
-A message is eight bytes (the length of the header and of the rest, little-endian), the header as UTF-8
-JSON, then the arrays named in its ``arrays`` list one after another.
+A message is eight bytes (the length of the header and of the rest, little-endian), the header as
+UTF-8 JSON, then the arrays named in its ``arrays`` list one after another.
 """
 
 from __future__ import annotations
@@ -20,7 +21,10 @@ _LENGTHS = struct.Struct("<II")
 def pack(header: Mapping[str, Any], arrays: Mapping[str, NDArray[Any]] | None = None) -> bytes:
     """One message as bytes."""
     arrays = arrays or {}
-    listed = [{"name": name, "dtype": array.dtype.str, "shape": list(array.shape)} for name, array in arrays.items()]
+    listed = [
+        {"name": name, "dtype": array.dtype.str, "shape": list(array.shape)}
+        for name, array in arrays.items()
+    ]
     text = json.dumps({**header, "arrays": listed}, ensure_ascii=False).encode("utf8")
     rest = b"".join(np.ascontiguousarray(array).tobytes() for array in arrays.values())
     return _LENGTHS.pack(len(text), len(rest)) + text + rest

@@ -1,4 +1,5 @@
-"""What a rebuild tells the window: sizes, problems, states of steps, checks, and for each part its mesh."""
+"""What a rebuild tells the window: sizes, problems, states of steps, checks, and for each part its
+mesh."""
 
 from __future__ import annotations
 
@@ -30,15 +31,19 @@ def report_of(
     tolerance: float = FOR_LOOKING,
     meshes: dict[str, Mesh] | None = None,
 ) -> tuple[Report, dict[str, NDArray[Any]]]:
-    """Header and arrays of the answer. ``known`` gives the keys of bodies that the window has already; ``meshes``
-    gets those that were made."""
+    """Header and arrays of the answer. ``known`` gives the keys of bodies that the window has
+    already; ``meshes`` gets those that were made."""
     header: Report = {
         "lens": built.view.lens,
         "process": built.view.process.name,
         "whole": built.whole,
         "problems": [problem.model_dump(mode="json") for problem in built.problems],
         "steps": {
-            name: {"state": state.state, "by": state.by, "values": {k: list(v) for k, v in state.values.items()}}
+            name: {
+                "state": state.state,
+                "by": state.by,
+                "values": {k: list(v) for k, v in state.values.items()},
+            }
             for name, state in built.steps.items()
         },
         "findings": said(quick_findings(design, built)),
@@ -47,7 +52,7 @@ def report_of(
         "anchors": anchors_of(design, built),
         "notes": notes_of(design, built),
         "parts": [],
-    }  # fmt: skip
+    }
     arrays: dict[str, NDArray[Any]] = {}
     made_of = {part.name: part.made_of(built.view_of(part.name).process) for part in design.parts}
     titles = {part.name: part.title or part.name for part in design.parts}
@@ -89,7 +94,15 @@ def _drawing(drawing: Outlines) -> dict[str, Any]:
 def said(findings: list[Finding]) -> list[FindingReport]:
     """Checks as the window takes them."""
     return [
-        {"name": f.name, "holds": f.holds, "why": f.why, "hint": f.hint, "own": f.own, "area": f.area, "place": f.place}
+        {
+            "name": f.name,
+            "holds": f.holds,
+            "why": f.why,
+            "hint": f.hint,
+            "own": f.own,
+            "area": f.area,
+            "place": f.place,
+        }
         for f in findings
     ]
 
@@ -98,8 +111,12 @@ def _face(body: Body, mesh: Mesh, index: int) -> FaceReport:
     name = mesh.faces[index]
     frame = body.frames.get(name)
     found: FaceReport = {
-        "name": str(name), "exact": name.exact, "step": name.step, "flat": frame is not None, "words": name.words(),
-    }  # fmt: skip
+        "name": str(name),
+        "exact": name.exact,
+        "step": name.step,
+        "flat": frame is not None,
+        "words": name.words(),
+    }
     if frame is not None:
         found |= {"origin": frame.origin, "x": frame.x, "y": frame.y}
     return found

@@ -1,7 +1,8 @@
-"""What the window asks of its worker and what that answers: two closed lists of messages, checked on both sides.
+"""What the window asks of its worker and what that answers: two closed lists of messages, checked
+on both sides.
 
-A design travels as the text of its file: writing and reading it takes two milliseconds for the demos, less than keeping track
-of what changed on both sides would.
+A design travels as the text of its file: writing and reading it takes two milliseconds for the
+demos, less than keeping track of what changed on both sides would.
 """
 
 from __future__ import annotations
@@ -37,7 +38,8 @@ class Cancel(_Message):
 
 
 class _OfADesign(_Message):
-    """A design as text, seen through a lens on a process; ``others`` are those of parts that have their own."""
+    """A design as text, seen through a lens on a process; ``others`` are those of parts that have
+    their own."""
 
     design: str
     lens: Lens
@@ -46,7 +48,8 @@ class _OfADesign(_Message):
 
 
 class Rebuild(_OfADesign):
-    """Build it, up to a step where one is named. ``known``: by part, the key of what the window has already; ``given``:
+    """Build it, up to a step where one is named. ``known``: by part, the key of what the window has
+    already; ``given``:
     other formulas for some sizes."""
 
     do: Literal["rebuild"] = "rebuild"
@@ -118,18 +121,26 @@ class Practise(_Message):
 
 
 Request = Annotated[
-    Cancel | Rebuild | Export | Follow | Try | Gauge | Glance | Deviate | Features | Practise, Field(discriminator="do")
+    Cancel | Rebuild | Export | Follow | Try | Gauge | Glance | Deviate | Features | Practise,
+    Field(discriminator="do"),
 ]
 About = Follow | Try | Gauge | Glance | Deviate
 #: What is asked about a design, by its word.
-ABOUT: dict[str, type[About]] = {"follow": Follow, "try": Try, "gauge": Gauge, "glance": Glance, "deviate": Deviate}
+ABOUT: dict[str, type[About]] = {
+    "follow": Follow,
+    "try": Try,
+    "gauge": Gauge,
+    "glance": Glance,
+    "deviate": Deviate,
+}
 
 
 # What a rebuild tells: plain data, as it is used all over the window
 
 
 class StepReport(TypedDict):
-    """The state of a step, by which other one it is as it is, and the values of its formulas with their kinds."""
+    """The state of a step, by which other one it is as it is, and the values of its formulas with
+    their kinds."""
 
     state: str
     by: str
@@ -162,7 +173,8 @@ class FaceReport(TypedDict):
 
 
 class PartReport(TypedDict):
-    """A part: its figures in mm, mm² and mm³, density in g/cm³; its mesh is in the arrays unless it is unchanged."""
+    """A part: its figures in mm, mm² and mm³, density in g/cm³; its mesh is in the arrays unless it
+    is unchanged."""
 
     name: str
     title: str
@@ -211,7 +223,8 @@ class Cancelled(_Message):
 
 
 class Refused(_Message):
-    """It cannot be done, and why. ``ours``: the fault is in the program and not in what was asked."""
+    """It cannot be done, and why. ``ours``: the fault is in the program and not in what was
+    asked."""
 
     answer: Literal["refused"] = "refused"
     problems: tuple[Problem, ...] = Field(min_length=1)
@@ -240,7 +253,8 @@ class Rebuilt(_Message):
 
 
 class ReadOff(_Message):
-    """What the sizes are measures of, as :class:`~schablone.core.design.measures.Measures` writes it."""
+    """What the sizes are measures of, as :class:`~schablone.core.design.measures.Measures` writes
+    it."""
 
     answer: Literal["read off"] = "read off"
     measures: Any
@@ -313,7 +327,8 @@ class Deviated(_Message):
 
 
 class FeatureFound(TypedDict):
-    """Something to measure on a piece: its kind, its size as it was sent, mm, its words, and along which axis it lies."""
+    """Something to measure on a piece: its kind, its size as it was sent, mm, its words, and along
+    which axis it lies."""
 
     kind: Feature
     size: float
@@ -343,7 +358,8 @@ class Measured(_Message):
 
 
 Answer = Annotated[
-    Ready | Cancelled | Refused | Progress | Rebuilt | ReadOff | Looked | Exported | Followed | Tried | Gauged | Glanced
+    Ready | Cancelled | Refused | Progress | Rebuilt | ReadOff
+    | Looked | Exported | Followed | Tried | Gauged | Glanced
     | Deviated | FeaturesFound | Measured,
     Field(discriminator="answer"),
 ]  # fmt: skip

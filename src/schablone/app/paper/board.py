@@ -123,7 +123,9 @@ class Board(QWidget):
                 menu = QMenu(found)
                 for name in names:
                     entry = BY_NAME[name]
-                    menu.addAction(f"{entry.words}\t{entry.key}", lambda name=name: self.sheet.take(name))
+                    menu.addAction(
+                        f"{entry.words}\t{entry.key}", lambda name=name: self.sheet.take(name)
+                    )
                 found.setPopupMode(QToolButton.ToolButtonPopupMode.DelayedPopup)
                 found.setMenu(menu)
                 found.setToolTip(f"{tool.words} ({tool.key}); hold for more")
@@ -146,11 +148,23 @@ class Board(QWidget):
                 lambda: self._how_many(self.ring),
                 "Repeat what is chosen around a point chosen last, or the origin",
             ),
-            ("Offset", self.offset, "A copy of chosen closed geometry at a distance, held there; negative is inwards"),
+            (
+                "Offset",
+                self.offset,
+                "A copy of chosen closed geometry at a distance, held there; negative is inwards",
+            ),
             ("Wall", self.wall, "A second outline at a distance from all that is drawn"),
-            ("Split", self.split, "Cut a chosen line or arc in two in its middle, or at a chosen point on it"),
+            (
+                "Split",
+                self.split,
+                "Cut a chosen line or arc in two in its middle, or at a chosen point on it",
+            ),
             ("Trim", self.begin_trim, "Take away pieces up to the next crossing, click by click"),
-            ("Bring in", self.begin_bringing, "Edges of the part below as helpers that follow it (I)"),
+            (
+                "Bring in",
+                self.begin_bringing,
+                "Edges of the part below as helpers that follow it (I)",
+            ),
         ):
             second.addWidget(button(words, "plain", does, tip))
         second.addStretch(1)
@@ -174,7 +188,9 @@ class Board(QWidget):
         files.setMenu(entries)
         files.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         second.addWidget(files)
-        second.addWidget(button("Fit", "plain", self.sheet.fit, "All of the drawing on the sheet (F)"))
+        second.addWidget(
+            button("Fit", "plain", self.sheet.fit, "All of the drawing on the sheet (F)")
+        )
         return bar
 
     # Coming and going
@@ -195,7 +211,10 @@ class Board(QWidget):
     # Small things
 
     def _asked(self, text: str) -> None:
-        idle = "Take a tool, or choose something: Shift adds to the choice, dragging moves what is loose."
+        idle = (
+            "Take a tool, or choose something: Shift adds to the "
+            "choice, dragging moves what is loose."
+        )
         self.ask.setText(text or idle)
         restyle(self.ask)
 
@@ -208,7 +227,8 @@ class Board(QWidget):
         self.sheet.helper = on
 
     def _helper_key(self) -> None:
-        """With something chosen, make it helper or outline; with nothing, draw helpers from now on."""
+        """With something chosen, make it helper or outline; with nothing, draw helpers from now
+        on."""
         elements = self.desk.drawing.by_name
         known = [name for name in self.desk.chosen if name in elements]
         if known and self.sheet.tool is None:
@@ -255,7 +275,9 @@ class Board(QWidget):
         about = chosen[-1] if chosen else ""
         is_line = about in (X_AXIS, Y_AXIS) or isinstance(self.desk.drawing.element(about), Line)
         if len(chosen) < 2 or not is_line:
-            self.desk.said.emit("Choose what to mirror, then with Shift the line or axis to mirror about.")
+            self.desk.said.emit(
+                "Choose what to mirror, then with Shift the line or axis to mirror about."
+            )
             return
         names = [name for name in chosen[:-1] if name in self.desk.drawing.by_name]
         self._try(lambda: mirrored(self.desk.settled_drawing(), names, about), "mirror")
@@ -273,7 +295,11 @@ class Board(QWidget):
     def ring(self, count: int) -> None:
         chosen = self._chosen()
         last = chosen[-1] if chosen else ""
-        centre = last if len(chosen) > 1 and isinstance(self.desk.drawing.element(last), Point) else ORIGIN
+        centre = (
+            last
+            if len(chosen) > 1 and isinstance(self.desk.drawing.element(last), Point)
+            else ORIGIN
+        )
         names = [name for name in chosen if name != centre]
         if not names:
             self.desk.said.emit("Choose what to repeat, then with Shift the point to go around.")
@@ -293,7 +319,13 @@ class Board(QWidget):
         sheet = self.session.sheet
         value = sheet.compile(formula, LENGTH).value(sheet.env()).value
         self.sheet._close_field()
-        positive = formula if value >= 0 else formula[1:].strip() if formula.startswith("-") else f"-({formula})"
+        positive = (
+            formula
+            if value >= 0
+            else formula[1:].strip()
+            if formula.startswith("-")
+            else f"-({formula})"
+        )
         names, drawing = self._chosen(), self.desk.settled_drawing()
         made: list[str] = []
 
@@ -307,14 +339,17 @@ class Board(QWidget):
             self.desk.choose(made)
 
     def wall(self) -> None:
-        """A second outline along all that is drawn; its size and direction stand in the sketch's card."""
+        """A second outline along all that is drawn; its size and direction stand in the sketch's
+        card."""
         step = self.desk.step
         if step is None:
             return
         taken = {wall.name for wall in step.walls}
         name = next(f"wall_{k}" for k in range(1, 99) if f"wall_{k}" not in taken)
         walls = (*step.walls, Wall(name=name))
-        self.session.edit(lambda design: edits.change_step(design, step.name, "walls", walls), "wall")
+        self.session.edit(
+            lambda design: edits.change_step(design, step.name, "walls", walls), "wall"
+        )
 
     def split(self) -> None:
         chosen = self._chosen()
@@ -346,7 +381,9 @@ class Board(QWidget):
         name = self.sheet.hit(q)
         if name in self.desk.curves:
             drawing = self.desk.settled_drawing()
-            self._try(lambda: trimmed(drawing, self.desk.curves, name, self.sheet.to_paper(q)), "trim")
+            self._try(
+                lambda: trimmed(drawing, self.desk.curves, name, self.sheet.to_paper(q)), "trim"
+            )
 
     # The part under the sheet
 
@@ -361,7 +398,11 @@ class Board(QWidget):
     def _lay_under(self) -> None:
         frame = self.desk.reported.get(self.desk.name)
         names = [step.name for step in self.session.design.steps]
-        before = frozenset(names[: names.index(self.desk.name)]) if self.desk.name in names else frozenset()
+        before = (
+            frozenset(names[: names.index(self.desk.name)])
+            if self.desk.name in names
+            else frozenset()
+        )
         self.sheet.under = Under.of(self._parts, frame, before) if frame else Under()
         self.sheet.update()
 
@@ -398,7 +439,9 @@ class Board(QWidget):
         used = {f.name for name in self.sheet.region_names for f in found.named(name)}
         names = tuple(f.name for f in found.faces if (f.name in used) != (f.name == face.name))
         step = self._step_of_regions
-        self.session.edit(lambda design: edits.change_step(design, step, "regions", names), f"regions of {step}")
+        self.session.edit(
+            lambda design: edits.change_step(design, step, "regions", names), f"regions of {step}"
+        )
         self._take_regions()
         self.sheet.update()
 
@@ -431,9 +474,14 @@ class Board(QWidget):
         """Write the sketch as DXF or SVG."""
         helpers = {e.name for e in self.desk.drawing.curves if e.helper}
         drawn = [(name, curve) for name, curves in self.desk.curves.items() for curve in curves]
-        outlines = [*self.desk.shape_curves, *(curve for name, curve in drawn if name not in helpers)]
+        outlines = [
+            *self.desk.shape_curves,
+            *(curve for name, curve in drawn if name not in helpers),
+        ]
         try:
-            data = drawing_file(outlines, [curve for name, curve in drawn if name in helpers], path.name)
+            data = drawing_file(
+                outlines, [curve for name, curve in drawn if name in helpers], path.name
+            )
             write_whole(path, data)
         except SchabloneError as error:
             self.desk.said.emit(error.problems[0].text)
@@ -441,4 +489,6 @@ class Board(QWidget):
         self.desk.said.emit(f"Wrote {path.name}.")
 
     def remove_all(self) -> None:
-        self._try(lambda: without(self.desk.drawing, list(self.desk.drawing.by_name)), "empty the sheet")
+        self._try(
+            lambda: without(self.desk.drawing, list(self.desk.drawing.by_name)), "empty the sheet"
+        )

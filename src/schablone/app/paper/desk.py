@@ -1,4 +1,5 @@
-"""What lies on the desk: the drawing of one sketch, settled, with what is chosen, and every change to it."""
+"""What lies on the desk: the drawing of one sketch, settled, with what is chosen, and every change
+to it."""
 
 from __future__ import annotations
 
@@ -51,8 +52,8 @@ def _sentence(text: str) -> str:
 class Desk(QObject):
     """One sketch being drawn.
 
-    ``changed`` follows every change of drawing, state or choice. ``trouble`` says what does not hold, in words;
-    ``at_odds`` names it.
+    ``changed`` follows every change of drawing, state or choice. ``trouble`` says what does not
+    hold, in words; ``at_odds`` names it.
     """
 
     changed = Signal()
@@ -114,10 +115,16 @@ class Desk(QObject):
         self._known = known
         self.stop_wiggle()
         self.drawing = step.drawing
-        paths = {f"drawing.dimensions.{i}.formula": d.name for i, d in enumerate(self.drawing.dimensions)}
+        paths = {
+            f"drawing.dimensions.{i}.formula": d.name for i, d in enumerate(self.drawing.dimensions)
+        }
         self.values = {paths[path]: value for path, value in found.numbers.items() if path in paths}
         self._numbers = found.numbers
-        wrong = [f"{slot.label}: {error.what}" for slot, error in found.errors if slot.path.startswith("drawing")]
+        wrong = [
+            f"{slot.label}: {error.what}"
+            for slot, error in found.errors
+            if slot.path.startswith("drawing")
+        ]
         self._settle(wrong)
         there = set(self.drawing.by_name) | {rule.name for rule in self.drawing.rules} | set(SHEET)
         self.chosen = [name for name in self.chosen if name in there]
@@ -184,7 +191,9 @@ class Desk(QObject):
 
     def _show(self, system: System, solution: Solution) -> None:
         self.settled = Settled(drawing_at(system, solution.x), system, solution.x, solution)
-        self.curves = {curve.name: self.settled.curve(curve.name) for curve in system.drawing.curves}
+        self.curves = {
+            curve.name: self.settled.curve(curve.name) for curve in system.drawing.curves
+        }
         outlines = [c for e in system.drawing.curves if not e.helper for c in self.curves[e.name]]
         step = self.step
         shapes: list[Curve] = []
@@ -192,13 +201,19 @@ class Desk(QObject):
             for i, shape in enumerate(step.shapes):
                 prefix = f"shapes.{i}."
                 try:
-                    values = {p.removeprefix(prefix): v for p, v in self._numbers.items() if p.startswith(prefix)}
+                    values = {
+                        p.removeprefix(prefix): v
+                        for p, v in self._numbers.items()
+                        if p.startswith(prefix)
+                    }
                     shapes += [curve for loop in shape.loops(values) for curve in loop.curves]
                 except (KeyError, ValueError):
                     continue
         try:
             for i, wall in enumerate(step.walls if step is not None else ()):
-                shapes += wall_curves(wall, [*shapes, *outlines], self._numbers.get(f"walls.{i}.by", 0.0))
+                shapes += wall_curves(
+                    wall, [*shapes, *outlines], self._numbers.get(f"walls.{i}.by", 0.0)
+                )
         except ValueError as error:
             self.trouble = self.trouble or str(error)
         self.shape_curves = shapes
@@ -230,33 +245,51 @@ class Desk(QObject):
         words = []
         for motion in self.diagnosis.motions:
             moving = self._moved_by(motion)
-            sizes = [n for n in moving if not isinstance(self.settled.system.elements.get(n), Point)]
+            sizes = [
+                n for n in moving if not isinstance(self.settled.system.elements.get(n), Point)
+            ]
             points = [n for n in moving if n not in sizes]
             named = sizes or self._lines_of(points) or points
             if len(moving) == 1:
                 words.append(f"{named[0].replace('_', ' ')} {self._way_of(motion)}".strip())
                 continue
-            said = ", ".join(name.replace("_", " ") for name in named[:3]) + (" …" if len(named) > 3 else "")
+            said = ", ".join(name.replace("_", " ") for name in named[:3]) + (
+                " …" if len(named) > 3 else ""
+            )
             words.append(said)
         return words
 
     def _way_of(self, motion: np.ndarray) -> str:
         """Where the only thing that moves goes: across, upright, or wider."""
         assert self.settled is not None
-        whats = [w for (_, w), move in zip(self.settled.system.variables, motion, strict=True) if abs(move) > 1e-6]
+        whats = [
+            w
+            for (_, w), move in zip(self.settled.system.variables, motion, strict=True)
+            if abs(move) > 1e-6
+        ]
         return (
-            {"x": "across", "y": "upright", "r": "wider", "minor": "wider"}.get(whats[0], "") if len(whats) == 1 else ""
+            {"x": "across", "y": "upright", "r": "wider", "minor": "wider"}.get(whats[0], "")
+            if len(whats) == 1
+            else ""
         )
 
     def _moved_by(self, motion: np.ndarray) -> list[str]:
         assert self.settled is not None
         system = self.settled.system
-        names = [name for (name, _), move in zip(system.variables, motion, strict=True) if abs(move) > 1e-6]
+        names = [
+            name
+            for (name, _), move in zip(system.variables, motion, strict=True)
+            if abs(move) > 1e-6
+        ]
         return [name for name in dict.fromkeys(names) if name in system.elements]
 
     def _lines_of(self, points: list[str]) -> list[str]:
         moved = set(points)
-        return [c.name for c in self.drawing.curves if c.uses() and set(c.uses()) <= moved and len(moved) > 1]
+        return [
+            c.name
+            for c in self.drawing.curves
+            if c.uses() and set(c.uses()) <= moved and len(moved) > 1
+        ]
 
     # Choosing
 
@@ -265,7 +298,9 @@ class Desk(QObject):
         self.changed.emit()
 
     def toggle(self, name: str) -> None:
-        self.choose([n for n in self.chosen if n != name] if name in self.chosen else [*self.chosen, name])
+        self.choose(
+            [n for n in self.chosen if n != name] if name in self.chosen else [*self.chosen, name]
+        )
 
     def point_at(self, names: frozenset[str]) -> None:
         """Light up elements and rules, from the sheet or from the list."""
@@ -276,17 +311,22 @@ class Desk(QObject):
     # Changing
 
     def put(self, drawing: Drawing, did: str, *, together: str = "") -> bool:
-        """Take over a changed drawing, where it stands once everything holds; True where anything changed."""
+        """Take over a changed drawing, where it stands once everything holds; True where anything
+        changed."""
         moved = self._brought_to_hold(drawing)
         return self.session.edit(
-            lambda design: edits.change_step(design, self.name, "drawing", moved), f"{did}", together
+            lambda design: edits.change_step(design, self.name, "drawing", moved),
+            f"{did}",
+            together,
         )
 
     def _solved(self, drawing: Drawing) -> Settled | None:
         """A changed drawing where the solver puts it; None where it cannot hold."""
         step = self.step
         assert step is not None
-        found = slot_values(step.model_copy(update={"drawing": drawing}).slots(), self.session.sheet)
+        found = slot_values(
+            step.model_copy(update={"drawing": drawing}).slots(), self.session.sheet
+        )
         values = {
             d.name: found.numbers[path]
             for i, d in enumerate(drawing.dimensions)
@@ -297,7 +337,11 @@ class Desk(QObject):
             solution = solve_following(system, values, self._now(drawing))
         except ValueError:
             return None
-        return Settled(drawing_at(system, solution.x), system, solution.x, solution) if solution.holds else None
+        return (
+            Settled(drawing_at(system, solution.x), system, solution.x, solution)
+            if solution.holds
+            else None
+        )
 
     def _brought_to_hold(self, drawing: Drawing) -> Drawing:
         """The drawing with everything where the solver puts it; as it is where it cannot hold."""
@@ -305,12 +349,16 @@ class Desk(QObject):
         return settled.drawing if settled else drawing
 
     def would_move(self, drawing: Drawing) -> dict[str, list[Curve]]:
-        """The curves as they would be if a changed drawing were taken over; empty where it cannot hold."""
+        """The curves as they would be if a changed drawing were taken over; empty where it cannot
+        hold."""
         settled = self._solved(drawing)
-        return {curve.name: settled.curve(curve.name) for curve in drawing.curves} if settled else {}
+        return (
+            {curve.name: settled.curve(curve.name) for curve in drawing.curves} if settled else {}
+        )
 
     def is_redundant(self, drawing: Drawing, rule: str) -> bool:
-        """Whether a constraint or dimension of a changed drawing says only what the others say already."""
+        """Whether a constraint or dimension of a changed drawing says only what the others say
+        already."""
         try:
             system = System(drawing, formula_shapes(drawing, self._numbers))
             solution = solve(system, dict(self.values.items()), patient=False)
@@ -332,7 +380,9 @@ class Desk(QObject):
                 return
             read = rule.model_copy(update={"reads": True, "formula": ""})
             changed = changed.model_copy(update={"dimensions": (*self.drawing.dimensions, read)})
-            self.said.emit(f"That is settled already, so it is read off: use it as {self.name}.{rule.name}.")
+            self.said.emit(
+                f"That is settled already, so it is read off: use it as {self.name}.{rule.name}."
+            )
         self.put(changed, did)
 
     def settled_drawing(self) -> Drawing:
@@ -372,14 +422,18 @@ class Desk(QObject):
         grow = 0.0
         if isinstance(element, (Circle, Arc)):
             cx, cy = self.xy(element.centre)
-            grow = float(np.hypot(now[0] - cx, now[1] - cy) - np.hypot(start[0] - cx, start[1] - cy))
+            grow = float(
+                np.hypot(now[0] - cx, now[1] - cy) - np.hypot(start[0] - cx, start[1] - cy)
+            )
         self._place(self._drag.to(now[0] - start[0], now[1] - start[1], grow))
 
     def _place(self, x: np.ndarray) -> None:
         assert self.settled is not None
         system = self.settled.system
         self.settled = Settled(self.settled.drawing, system, x, self.settled.solution)
-        self.curves = {curve.name: self.settled.curve(curve.name) for curve in system.drawing.curves}
+        self.curves = {
+            curve.name: self.settled.curve(curve.name) for curve in system.drawing.curves
+        }
         self.changed.emit()
 
     def let_go(self) -> None:

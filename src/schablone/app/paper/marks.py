@@ -1,4 +1,5 @@
-"""Signs on the sheet: curves loose or settled, points, constraints, dimensions, and where a pointer hits them."""
+"""Signs on the sheet: curves loose or settled, points, constraints, dimensions, and where a pointer
+hits them."""
 
 from __future__ import annotations
 
@@ -19,8 +20,10 @@ ToScreen = Callable[[XY], QPointF]
 
 #: The sign of each constraint. The words stand in the list beside the sheet.
 SIGNS = {
-    "horizontal": "—", "vertical": "|", "parallel": "∥", "perpendicular": "⟂", "tangent": "⌒", "equal": "=",
-    "symmetric": "⋈", "midpoint": "½", "fixed": "×", "collinear": "⋯", "concentric": "◎", "on": "·", "coincident": "·",
+    "horizontal": "—", "vertical": "|", "parallel": "∥", "perpendicular": "⟂", "tangent": "⌒",
+    "equal": "=",
+    "symmetric": "⋈", "midpoint": "½", "fixed": "×", "collinear": "⋯", "concentric": "◎", "on": "·",
+    "coincident": "·",
     "at_30": "30°", "at_45": "45°", "at_60": "60°",
 }  # fmt: skip
 
@@ -42,13 +45,16 @@ def path_of(curves: Sequence[Curve], to: ToScreen, scale: float) -> QPainterPath
             c = to(curve.centre)
             rx, ry = curve.rx * scale, curve.ry * scale
             # The screen's y runs downwards, and so do the angles of its arcs when they are negated.
-            path.arcTo(QRectF(c.x() - rx, c.y() - ry, 2 * rx, 2 * ry), math.degrees(curve.t0), sweep)
+            path.arcTo(
+                QRectF(c.x() - rx, c.y() - ry, 2 * rx, 2 * ry), math.degrees(curve.t0), sweep
+            )
         last = path.currentPosition()
     return path
 
 
 def pen_for(desk: Desk, name: str, helper: bool, t: Theme) -> QPen:
-    """How a curve is drawn: solid where settled, thin and dashed where loose, a chain line where helper."""
+    """How a curve is drawn: solid where settled, thin and dashed where loose, a chain line where
+    helper."""
     loose, chosen = desk.is_loose(name), name in desk.chosen
     colour = t.madder if chosen else t.slate_text if helper else t.ink
     pen = QPen(QColor(colour), 2.2 if chosen else 1.1 if helper or loose else 1.9)
@@ -63,7 +69,9 @@ def pen_for(desk: Desk, name: str, helper: bool, t: Theme) -> QPen:
 def paint_band(painter: QPainter, path: QPainterPath, t: Theme) -> None:
     """The hatched band of what is at odds."""
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(QBrush(QColor(t.ochre), Qt.BrushStyle.BDiagPattern), 11, Qt.PenStyle.SolidLine))
+    painter.setPen(
+        QPen(QBrush(QColor(t.ochre), Qt.BrushStyle.BDiagPattern), 11, Qt.PenStyle.SolidLine)
+    )
     painter.drawPath(path)
 
 
@@ -85,7 +93,9 @@ def paint_arrows(painter: QPainter, desk: Desk, to: ToScreen, t: Theme) -> None:
                 painter.drawLine(tip, tip - u * 4 - side)
 
 
-def paint_point(painter: QPainter, at: QPointF, desk: Desk, name: str, helper: bool, t: Theme) -> None:
+def paint_point(
+    painter: QPainter, at: QPointF, desk: Desk, name: str, helper: bool, t: Theme
+) -> None:
     chosen, loose, lit = name in desk.chosen, desk.is_loose(name), name in desk.pointed
     colour = QColor(t.madder if chosen else t.slate if helper else t.ink)
     size = 4.0 if chosen or lit else 2.8
@@ -96,7 +106,8 @@ def paint_point(painter: QPainter, at: QPointF, desk: Desk, name: str, helper: b
 
 @dataclass(frozen=True, slots=True)
 class Label:
-    """A dimension as it stands on the sheet: its rule, its text, and the box it fills, in pixels."""
+    """A dimension as it stands on the sheet: its rule, its text, and the box it fills, in
+    pixels."""
 
     rule: Dimension
     text: str
@@ -122,8 +133,11 @@ def anchor_of(desk: Desk, name: str) -> XY | None:
     return None
 
 
-def paint_signs(painter: QPainter, desk: Desk, to: ToScreen, t: Theme, few: bool) -> list[tuple[Constraint, QRectF]]:
-    """The signs of constraints beside what they are about; ``few`` shows only those of what is pointed at."""
+def paint_signs(
+    painter: QPainter, desk: Desk, to: ToScreen, t: Theme, few: bool
+) -> list[tuple[Constraint, QRectF]]:
+    """The signs of constraints beside what they are about; ``few`` shows only those of what is
+    pointed at."""
     font = QFont(mono(12))
     painter.setFont(font)
     placed: dict[tuple[int, int], int] = {}
@@ -133,7 +147,12 @@ def paint_signs(painter: QPainter, desk: Desk, to: ToScreen, t: Theme, few: bool
         lit = rule.name in desk.pointed or rule.name in desk.chosen or rule.name in desk.at_odds
         if rule.kind in ("on", "coincident") and not lit:
             continue
-        if few and not lit and desk.pointed.isdisjoint(rule.of) and not set(desk.chosen) & set(rule.of):
+        if (
+            few
+            and not lit
+            and desk.pointed.isdisjoint(rule.of)
+            and not set(desk.chosen) & set(rule.of)
+        ):
             continue
         for name in rule.of if rule.kind in ("equal", "parallel", "perpendicular") else rule.of[:1]:
             if name in (X_AXIS, Y_AXIS):
@@ -160,11 +179,13 @@ def paint_signs(painter: QPainter, desk: Desk, to: ToScreen, t: Theme, few: bool
 
 def paint_dimension(
     painter: QPainter, desk: Desk, rule: Dimension, text: str, to: ToScreen, t: Theme
-) -> Label | None:  # fmt: skip
+) -> Label | None:
     """A dimension with its lines; returns where its figure stands."""
     lit = rule.name in desk.pointed or rule.name in desk.chosen
     odd = rule.name in desk.at_odds
-    colour = QColor(t.ochre_text if odd else t.madder if lit else t.plum_text if rule.reads else t.slate_text)
+    colour = QColor(
+        t.ochre_text if odd else t.madder if lit else t.plum_text if rule.reads else t.slate_text
+    )
     painter.setPen(QPen(colour, 1.0))
     ends = _ends(desk, rule)
     if ends is None:
@@ -200,7 +221,15 @@ def paint_dimension(
     return _figure(painter, rule, text, spot, colour, t, odd)
 
 
-def _figure(painter: QPainter, rule: Dimension, text: str, spot: QPointF, colour: QColor, t: Theme, odd: bool) -> Label:
+def _figure(
+    painter: QPainter,
+    rule: Dimension,
+    text: str,
+    spot: QPointF,
+    colour: QColor,
+    t: Theme,
+    odd: bool,
+) -> Label:
     font = mono(12)
     painter.setFont(font)
     metrics = QFontMetricsF(font)

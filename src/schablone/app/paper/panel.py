@@ -1,10 +1,19 @@
-"""Beside the sheet: what is still loose, what can be asked of what is chosen, and all that must hold, in words."""
+"""Beside the sheet: what is still loose, what can be asked of what is chosen, and all that must
+hold, in words."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QEnterEvent, QMouseEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QScrollArea, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLineEdit,
+    QScrollArea,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ...core.formula import FormulaError
 from ...core.formula.parse import check_name
@@ -22,7 +31,8 @@ from .sheet import Sheet
 
 
 class RuleRow(QFrame):
-    """One constraint or dimension: sign, sentence, and for a dimension its formula. ``gone`` asks to remove it."""
+    """One constraint or dimension: sign, sentence, and for a dimension its formula. ``gone`` asks
+    to remove it."""
 
     pointed = Signal(str)
     chosen = Signal(str)
@@ -41,7 +51,11 @@ class RuleRow(QFrame):
         sign.setFixedWidth(16)
         sign.setAlignment(Qt.AlignmentFlag.AlignCenter)
         line.addWidget(sign, 0, Qt.AlignmentFlag.AlignTop)
-        words = say_constraint(rule, panel.desk.drawing) if isinstance(rule, Constraint) else say_dimension(rule)
+        words = (
+            say_constraint(rule, panel.desk.drawing)
+            if isinstance(rule, Constraint)
+            else say_dimension(rule)
+        )
         line.addWidget(label(words, "", wrap=True), 1)
         self.chip = None
         if isinstance(rule, Dimension):
@@ -60,7 +74,10 @@ class RuleRow(QFrame):
         self.instead = None
         if isinstance(rule, Dimension) and not rule.reads:
             self.instead = button(
-                "Read it off instead", "link", lambda: panel.read_off(rule.name), "Measure it, not set it"
+                "Read it off instead",
+                "link",
+                lambda: panel.read_off(rule.name),
+                "Measure it, not set it",
             )
             self.instead.hide()
             layout.addWidget(self.instead, 0, Qt.AlignmentFlag.AlignRight)
@@ -72,11 +89,16 @@ class RuleRow(QFrame):
         if not isinstance(rule, Dimension) or self.editor is not None:
             return
         if rule.reads:
-            self.panel.desk.said.emit(f"It is read off. Use it as {self.panel.desk.name}.{rule.name} in formulas.")
+            self.panel.desk.said.emit(
+                f"It is read off. Use it as {self.panel.desk.name}.{rule.name} in formulas."
+            )
             return
         session = self.panel.desk.session
         editor = FormulaEdit(
-            rule.formula, lambda: session.sheet, wanted=ANGLE if rule.kind == "angle" else LENGTH, units=session.units()
+            rule.formula,
+            lambda: session.sheet,
+            wanted=ANGLE if rule.kind == "angle" else LENGTH,
+            units=session.units(),
         )
         editor.committed.connect(lambda text: self.panel.set_formula(rule.name, text))
         editor.made.connect(self.panel.sheet._make_size)
@@ -162,7 +184,9 @@ class PaperPanel(QWidget):
             self._lay_out()
         for name, row in self.rows.items():
             rule = row.rule
-            lit = name in desk.pointed or name in desk.chosen or not desk.pointed.isdisjoint(rule.of)
+            lit = (
+                name in desk.pointed or name in desk.chosen or not desk.pointed.isdisjoint(rule.of)
+            )
             restyle(row, chosen=lit, wrong=name in desk.at_odds)
             if row.instead is not None:
                 row.instead.setVisible(name in desk.at_odds)
@@ -190,7 +214,9 @@ class PaperPanel(QWidget):
             words = desk.freedom_words()
             ways = Flow(4, 4)
             for number, text in enumerate(words[:12]):
-                chip = button(text, "chip", lambda number=number: desk.wiggle(number), f"Wiggle {text} (W)")
+                chip = button(
+                    text, "chip", lambda number=number: desk.wiggle(number), f"Wiggle {text} (W)"
+                )
                 chip.setAccessibleName(f"Wiggle {text}")
                 ways.put(chip)
             self._list.addWidget(ways)
@@ -229,10 +255,14 @@ class PaperPanel(QWidget):
         layout = QVBoxLayout(card)
         layout.setContentsMargins(10, 8, 8, 8)
         layout.setSpacing(5)
-        layout.addWidget(label(", ".join(say_element(name) for name in desk.chosen[:4]), "strong", wrap=True))
+        layout.addWidget(
+            label(", ".join(say_element(name) for name in desk.chosen[:4]), "strong", wrap=True)
+        )
         flow = Flow(5, 5)
         for offer in offers_for(desk.drawing, desk.chosen):
-            chip = button(_short(offer), "pill", lambda offer=offer: self.accept(offer), offer.words)
+            chip = button(
+                _short(offer), "pill", lambda offer=offer: self.accept(offer), offer.words
+            )
             chip.installEventFilter(self)
             self.offers.append((offer, chip))
             flow.put(chip)
@@ -252,7 +282,11 @@ class PaperPanel(QWidget):
                 )
             )
         if len(known) == 1 and len(desk.chosen) == 1:
-            foot.put(button("Rename", "link", lambda: self._rename(layout, known[0]), "Give it another name"))
+            foot.put(
+                button(
+                    "Rename", "link", lambda: self._rename(layout, known[0]), "Give it another name"
+                )
+            )
         removable = [name for name in desk.chosen if name not in ("origin", "x_axis", "y_axis")]
         if removable:
             foot.put(button("Remove", "link", lambda: self.remove(removable), "Remove (Del)"))
@@ -268,17 +302,23 @@ class PaperPanel(QWidget):
         fields = ["radius"] if element.form == "polar" else ["x", "y"]
         for field in ("parameter", "first", "last", *fields, "turn"):
             line = QHBoxLayout()
-            words = {"first": f"{element.parameter} from", "last": f"{element.parameter} to"}.get(field, field)
+            words = {"first": f"{element.parameter} from", "last": f"{element.parameter} to"}.get(
+                field, field
+            )
             line.addWidget(label(words, "quiet"))
             edit = QLineEdit(str(getattr(element, field)))
             edit.setObjectName("formula")
             edit.setAccessibleName(f"{words} of {element.name}")
-            edit.editingFinished.connect(lambda field=field, edit=edit: self._put_field(element, field, edit.text()))
+            edit.editingFinished.connect(
+                lambda field=field, edit=edit: self._put_field(element, field, edit.text())
+            )
             line.addWidget(edit, 1)
             layout.addLayout(line)
         other = "xy" if element.form == "polar" else "polar"
         words = "as x and y" if other == "xy" else "as radius by angle"
-        layout.addWidget(button(f"Give it {words}", "link", lambda: self._change_form(element, other), words))
+        layout.addWidget(
+            button(f"Give it {words}", "link", lambda: self._change_form(element, other), words)
+        )
 
     def _put_field(self, element: FormulaCurve, field: str, text: str) -> None:
         if text.strip() == getattr(element, field):
@@ -287,7 +327,9 @@ class PaperPanel(QWidget):
             if field == "parameter":
                 check_name(text.strip())
             now = self.desk.settled_drawing().element(element.name) or element
-            drawing = put_element(self.desk.settled_drawing(), now.model_copy(update={field: text.strip()}))
+            drawing = put_element(
+                self.desk.settled_drawing(), now.model_copy(update={field: text.strip()})
+            )
         except (FormulaError, ValueError) as error:
             self.desk.said.emit(str(error))
             return
@@ -304,7 +346,12 @@ class PaperPanel(QWidget):
                 "y": "5 mm * sin(s / (40 mm) * 360 deg)",
             }
         elif form == "polar" and not element.radius:
-            changes |= {"parameter": "turned", "first": "0 deg", "last": "360 deg", "radius": "20 mm"}
+            changes |= {
+                "parameter": "turned",
+                "first": "0 deg",
+                "last": "360 deg",
+                "radius": "20 mm",
+            }
         drawing = put_element(self.desk.settled_drawing(), element.model_copy(update=changes))
         self.desk.put(drawing, f"form of {element.name}")
 
@@ -361,13 +408,19 @@ class PaperPanel(QWidget):
             curve = known.get(name)
             others = [known[n] for n in of if n != name and n in known]
             if isinstance(curve, Spline):
-                ends = {p for o in others if isinstance(o, (Line, Arc, Spline, FormulaCurve)) for p in (o.start, o.end)}
+                ends = {
+                    p
+                    for o in others
+                    if isinstance(o, (Line, Arc, Spline, FormulaCurve))
+                    for p in (o.start, o.end)
+                }
                 for end, at_start in ((curve.start, True), (curve.end, False)):
                     if end in ends:
                         pen.handle(name, at_start=at_start)
 
     def accept(self, offer: Offer) -> None:
-        """Add what was offered. A dimension starts at what it measures now, and is opened for typing."""
+        """Add what was offered. A dimension starts at what it measures now, and is opened for
+        typing."""
         self.sheet.preview = {}
         desk = self.desk
         pen = Pen(desk.settled_drawing())
@@ -385,7 +438,9 @@ class PaperPanel(QWidget):
             kind = ANGLE if offer.kind == "angle" else LENGTH
             formula = str(Quantity(round(value, 3), kind)).replace("°", " deg")
             self._go_on_to = name
-            desk.put_rule(draft.model_copy(update={"reads": False, "formula": formula}), offer.words)
+            desk.put_rule(
+                draft.model_copy(update={"reads": False, "formula": formula}), offer.words
+            )
             return
         drawing, name = self._with(offer)
         if desk.is_redundant(drawing, name):
@@ -397,12 +452,16 @@ class PaperPanel(QWidget):
         from ...core.sketch.revise import as_helpers
 
         self.desk.put(
-            as_helpers(self.desk.settled_drawing(), self.desk.chosen, helper=helper), "helper" if helper else "outline"
+            as_helpers(self.desk.settled_drawing(), self.desk.chosen, helper=helper),
+            "helper" if helper else "outline",
         )
 
     def remove(self, names: list[str]) -> None:
         """Take elements or rules out."""
-        self.desk.put(without(self.desk.settled_drawing(), names), "remove " + ", ".join(names[:3]).replace("_", " "))
+        self.desk.put(
+            without(self.desk.settled_drawing(), names),
+            "remove " + ", ".join(names[:3]).replace("_", " "),
+        )
 
     def read_off(self, name: str) -> None:
         """Let a dimension measure what it set until now."""
@@ -416,7 +475,9 @@ class PaperPanel(QWidget):
         at = names.index(name) + 1 if name in names else 0
         self._go_on_to = names[at] if at < len(names) else ""
         rule = next(d for d in self.desk.drawing.dimensions if d.name == name)
-        changed = put_rule(self.desk.settled_drawing(), rule.model_copy(update={"formula": formula}))
+        changed = put_rule(
+            self.desk.settled_drawing(), rule.model_copy(update={"formula": formula})
+        )
         if not self.desk.put(changed, f"{name.replace('_', ' ')} = {formula}"):
             self._shown = ()
             self.refresh()
@@ -424,11 +485,28 @@ class PaperPanel(QWidget):
 
 def _short(offer: Offer) -> str:
     words = {
-        "coincident": "one point", "on": "lies on it", "horizontal": "level", "vertical": "upright",
-        "parallel": "parallel", "perpendicular": "square", "collinear": "in one line", "concentric": "same centre",
-        "at_30": "at 30°", "at_45": "at 45°", "at_60": "at 60°", "tangent": "tangent", "equal": "equal", "symmetric": "mirrored", "midpoint": "middle", "fixed": "stays here",
-        "distance": "distance" if len(offer.of) > 1 else "length", "across": "distance across",
-        "upright": "distance upright", "angle": "angle", "radius": "radius", "diameter": "diameter",
+        "coincident": "one point",
+        "on": "lies on it",
+        "horizontal": "level",
+        "vertical": "upright",
+        "parallel": "parallel",
+        "perpendicular": "square",
+        "collinear": "in one line",
+        "concentric": "same centre",
+        "at_30": "at 30°",
+        "at_45": "at 45°",
+        "at_60": "at 60°",
+        "tangent": "tangent",
+        "equal": "equal",
+        "symmetric": "mirrored",
+        "midpoint": "middle",
+        "fixed": "stays here",
+        "distance": "distance" if len(offer.of) > 1 else "length",
+        "across": "distance across",
+        "upright": "distance upright",
+        "angle": "angle",
+        "radius": "radius",
+        "diameter": "diameter",
         "arc_length": "arc length",
-    }  # fmt: skip
+    }
     return words[offer.kind]

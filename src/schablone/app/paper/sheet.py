@@ -32,7 +32,8 @@ _REACH = 9.0  # pixels
 
 
 class Sheet(SheetPicture):
-    """The drawing area. ``asked`` says what the tool in hand waits for; ``left`` that Escape has nothing left to end."""
+    """The drawing area. ``asked`` says what the tool in hand waits for; ``left`` that Escape has
+    nothing left to end."""
 
     asked = Signal(str)
     clicked = Signal(QPointF)
@@ -85,8 +86,11 @@ class Sheet(SheetPicture):
         if self.tool is None:
             return
         self.snap = self._snap_at(at)
-        # What is drawn goes onto the drawing as it stands, not as it was drawn before sizes changed.
-        self.stroke.snaps.append(self.snap if not self.declined else Snap(self.snap.xy if self.snap.point else at))
+        # What is drawn goes onto the drawing as it stands, not as it was drawn before sizes
+        # changed.
+        self.stroke.snaps.append(
+            self.snap if not self.declined else Snap(self.snap.xy if self.snap.point else at)
+        )
         self.declined = False
         closes = self.tool.goes_on and len(self.stroke.snaps) == 2 and bool(self.snap.point)
         if not self.tool.any_number and len(self.stroke.snaps) == len(self.tool.asks):
@@ -130,9 +134,14 @@ class Sheet(SheetPicture):
             start = self.stroke.snaps[-1].xy
         near = _REACH / self.scale
         return snap(
-            self.desk.settled_drawing(), self.desk.curves, at, near, start=start, without=without,
+            self.desk.settled_drawing(),
+            self.desk.curves,
+            at,
+            near,
+            start=start,
+            without=without,
             grid=self.grid() if self.grid_on else 0.0,
-        )  # fmt: skip
+        )
 
     def _show_preview(self, at: XY) -> None:
         """The stroke as it would be drawn now."""
@@ -141,7 +150,13 @@ class Sheet(SheetPicture):
         if tool is None or not self.stroke.snaps:
             return
         snaps = [Snap(s.xy) for s in self.stroke.snaps] + [Snap(at)]
-        if len(snaps) < len(tool.asks) and tool.name not in ("arc", "arc_through", "circle_through", "slot", "ellipse"):
+        if len(snaps) < len(tool.asks) and tool.name not in (
+            "arc",
+            "arc_through",
+            "circle_through",
+            "slot",
+            "ellipse",
+        ):
             return
         if len(snaps) < len(tool.asks):
             tool = BY_NAME["circle"] if tool.name == "arc" else BY_NAME["line"]
@@ -149,9 +164,13 @@ class Sheet(SheetPicture):
         if tool.name == "arc_on":
             tool = BY_NAME["line"]
         try:
-            mini, _names = drawn(tool, Drawing(), Stroke(snaps, [], self.stroke.sides), helper=False)
+            mini, _names = drawn(
+                tool, Drawing(), Stroke(snaps, [], self.stroke.sides), helper=False
+            )
             system = System(mini)
-            shown = Settled(mini, system, system.start, Solution(system.start, True, system.targets))
+            shown = Settled(
+                mini, system, system.start, Solution(system.start, True, system.targets)
+            )
             self.preview = {curve.name: shown.curve(curve.name) for curve in mini.curves}
         except (ValueError, ArithmeticError, KeyError):
             return
@@ -172,14 +191,23 @@ class Sheet(SheetPicture):
             return
         what = tool.types[len(self.stroke.typed)]
         self._open_field(
-            first, f"{what}, such as 12 mm", self._number_typed, self.to_screen(self.snap.xy).toPoint() + QPoint(14, 14)
+            first,
+            f"{what}, such as 12 mm",
+            self._number_typed,
+            self.to_screen(self.snap.xy).toPoint() + QPoint(14, 14),
         )
 
-    def _open_field(self, text: str, placeholder: str, take: object, at: QPoint, angle: bool = False) -> None:
+    def _open_field(
+        self, text: str, placeholder: str, take: object, at: QPoint, angle: bool = False
+    ) -> None:
         self._close_field()
         session = self.desk.session
         field = FormulaEdit(
-            "", lambda: session.sheet, wanted=ANGLE if angle else LENGTH, units=session.units(), placeholder=placeholder
+            "",
+            lambda: session.sheet,
+            wanted=ANGLE if angle else LENGTH,
+            units=session.units(),
+            placeholder=placeholder,
         )
         field.setParent(self)
         field.setFixedWidth(230)
@@ -199,7 +227,9 @@ class Sheet(SheetPicture):
     def _make_size(self, name: str, formula: str) -> None:
         from ...core.design import edit as edits
 
-        self.desk.session.edit(lambda design: edits.add_size(design, name, formula), f"new size {name}")
+        self.desk.session.edit(
+            lambda design: edits.add_size(design, name, formula), f"new size {name}"
+        )
 
     def _number_typed(self, text: str) -> None:
         sheet = self.desk.session.sheet
@@ -237,13 +267,17 @@ class Sheet(SheetPicture):
         if rule.reads:
             self.desk.said.emit(f"It is read off. Use it as {self.desk.name}.{name} in formulas.")
             return
-        box = next((item.box for item in self._labels if item.rule.name == name), QRectF(20, 20, 10, 10))
+        box = next(
+            (item.box for item in self._labels if item.rule.name == name), QRectF(20, 20, 10, 10)
+        )
 
         def take(text: str) -> None:
             self._close_field()
             self.set_dimension(name, text)
 
-        self._open_field(rule.formula, "formula", take, box.topLeft().toPoint(), angle=rule.kind == "angle")
+        self._open_field(
+            rule.formula, "formula", take, box.topLeft().toPoint(), angle=rule.kind == "angle"
+        )
         if self.field is not None:
             self.field.line.selectAll()
 
@@ -254,12 +288,16 @@ class Sheet(SheetPicture):
             d.model_copy(update={"formula": formula, "reads": False}) if d.name == name else d
             for d in drawing.dimensions
         )
-        self.desk.put(drawing.model_copy(update={"dimensions": dimensions}), f"{name.replace('_', ' ')} = {formula}")
+        self.desk.put(
+            drawing.model_copy(update={"dimensions": dimensions}),
+            f"{name.replace('_', ' ')} = {formula}",
+        )
 
     # What is under the pointer
 
     def hit(self, q: QPointF) -> str:
-        """The name of the dimension, point or curve under a place on the screen, or an empty string."""
+        """The name of the dimension, point or curve under a place on the screen, or an empty
+        string."""
         for item in self._labels:
             if item.box.contains(q):
                 return item.rule.name
@@ -334,7 +372,9 @@ class Sheet(SheetPicture):
         if self._pressed is None:
             name = self.hit(q)
             self.desk.point_at(frozenset({name}) if name else frozenset())
-            self.setCursor(Qt.CursorShape.PointingHandCursor if name else Qt.CursorShape.ArrowCursor)
+            self.setCursor(
+                Qt.CursorShape.PointingHandCursor if name else Qt.CursorShape.ArrowCursor
+            )
 
     def _hover_mode(self, q: QPointF) -> None:
         """Light up the edge or region that a click would take."""
@@ -378,14 +418,20 @@ class Sheet(SheetPicture):
             return
         pressed, self._pressed = self._pressed, None
         adding = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        if self._moving_label is not None and pressed is not None and (q - pressed).manhattanLength() > 4:
+        if (
+            self._moving_label is not None
+            and pressed is not None
+            and (q - pressed).manhattanLength() > 4
+        ):
             self._put_label(self._moving_label, pressed, q)
         elif self.desk.dragging:
             self.desk.let_go()
         elif self._box is not None:
             box, self._box = self._box, None
             inside = self._inside(box)
-            self.desk.choose(list(dict.fromkeys([*self.desk.chosen, *inside])) if adding else inside)
+            self.desk.choose(
+                list(dict.fromkeys([*self.desk.chosen, *inside])) if adding else inside
+            )
         elif pressed is not None:
             name = self._press_name
             if adding and name:
@@ -411,7 +457,11 @@ class Sheet(SheetPicture):
             if box.contains(marks.path_of(pieces, self.to_screen, self.scale).boundingRect())
         ]
         if not found:
-            found = [p.name for p in self.desk.drawing.points if box.contains(self.to_screen(self.desk.xy(p.name)))]
+            found = [
+                p.name
+                for p in self.desk.drawing.points
+                if box.contains(self.to_screen(self.desk.xy(p.name)))
+            ]
         return found
 
     def _put_label(self, rule: Dimension, pressed: QPointF, q: QPointF) -> None:
@@ -424,7 +474,9 @@ class Sheet(SheetPicture):
         a, b, _ = ends
         base = b if rule.kind in ("radius", "diameter") else ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
         centre = self.to_paper(label.box.center() + (q - pressed))
-        moved = rule.model_copy(update={"label": (round(centre[0] - base[0], 3), round(centre[1] - base[1], 3))})
+        moved = rule.model_copy(
+            update={"label": (round(centre[0] - base[0], 3), round(centre[1] - base[1], 3))}
+        )
         drawing = self.desk.settled_drawing()
         dimensions = tuple(moved if d.name == rule.name else d for d in drawing.dimensions)
         self.desk.put(drawing.model_copy(update={"dimensions": dimensions}), "move a figure")
@@ -452,7 +504,12 @@ class Sheet(SheetPicture):
             self.type_number("" if text == "=" else text)
         elif self.tool is not None and key == Qt.Key.Key_Tab:
             self.type_number("")
-        elif self.tool is not None and self.tool.name == "polygon" and text in ("+", "-", "−") and text:
+        elif (
+            self.tool is not None
+            and self.tool.name == "polygon"
+            and text in ("+", "-", "−")
+            and text
+        ):
             self.stroke.sides = min(60, max(3, self.stroke.sides + (1 if text == "+" else -1)))
             self._show_preview(self.snap.xy)
             self.update()
@@ -467,14 +524,24 @@ class Sheet(SheetPicture):
 
     def event(self, event: QEvent) -> bool:
         # Tab types a number while a stroke is under way instead of leaving the sheet.
-        # Single letters are the sheet's own while it has the keyboard, whatever the menus do with them.
+        # Single letters are the sheet's own while it has the keyboard, whatever the menus do with
+        # them.
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
-            drawing = self.tool is not None and bool(self.stroke.snaps) and event.text().isprintable()
-            plain = event.modifiers() in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier)
+            drawing = (
+                self.tool is not None and bool(self.stroke.snaps) and event.text().isprintable()
+            )
+            plain = event.modifiers() in (
+                Qt.KeyboardModifier.NoModifier,
+                Qt.KeyboardModifier.ShiftModifier,
+            )
             if self._key(event) in self.keys or (drawing and plain and event.text()):
                 event.accept()
                 return True
-        is_tab = isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Tab
+        is_tab = (
+            isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.KeyPress
+            and event.key() == Qt.Key.Key_Tab
+        )
         if is_tab and self.tool is not None and self.stroke.snaps:
             self.type_number("")
             return True

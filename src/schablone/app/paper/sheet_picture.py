@@ -1,4 +1,5 @@
-"""What the sheet of paper looks like: where the paper lies under the window, and how the desk is drawn on it."""
+"""What the sheet of paper looks like: where the paper lies under the window, and how the desk is
+drawn on it."""
 
 from __future__ import annotations
 
@@ -22,7 +23,8 @@ XY = tuple[float, float]
 
 
 class SheetPicture(QWidget):
-    """Shows a desk: grid, regions, curves with their signs, dimensions, and the stroke that is under way."""
+    """Shows a desk: grid, regions, curves with their signs, dimensions, and the stroke that is
+    under way."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -34,7 +36,8 @@ class SheetPicture(QWidget):
         self.declined = False
         self.figures_as = "values"
         self.grid_on = True
-        #: What a click means without a tool: to choose, or ``trim``, ``bring`` an edge in, ``regions`` to use.
+        #: What a click means without a tool: to choose, or ``trim``, ``bring`` an edge in,
+        #: ``regions`` to use.
         self.mode = ""
         self.under = Under()
         self.region_names: tuple[str, ...] = ()
@@ -55,7 +58,9 @@ class SheetPicture(QWidget):
 
     def fit(self) -> None:
         """All of the drawing on the sheet."""
-        curves = [c for pieces in self.desk.curves.values() for c in pieces] + self.desk.shape_curves
+        curves = [
+            c for pieces in self.desk.curves.values() for c in pieces
+        ] + self.desk.shape_curves
         boxes = [Loop((curve,)).bounds() for curve in curves]
         boxes += [(*p.xy, *p.xy) for p in self.desk.drawing.points]
         boxes.append((0.0, 0.0, 0.0, 0.0))
@@ -66,10 +71,14 @@ class SheetPicture(QWidget):
             width, height, x0, y0 = 100.0, 80.0, -50.0, -40.0
         # Room around it for dimensions.
         room = 88 if min(self.width(), self.height()) > 300 else 30
-        self.scale = min(max(60, self.width() - 2 * room) / width, max(60, self.height() - 2 * room) / height)
+        self.scale = min(
+            max(60, self.width() - 2 * room) / width, max(60, self.height() - 2 * room) / height
+        )
         self.scale = min(max(self.scale, 1e-3), 400.0)
         middle = (x0 + width / 2, y0 + height / 2)
-        self.origin = QPointF(self.width() / 2 - middle[0] * self.scale, self.height() / 2 + middle[1] * self.scale)
+        self.origin = QPointF(
+            self.width() / 2 - middle[0] * self.scale, self.height() / 2 + middle[1] * self.scale
+        )
         self.update()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -119,7 +128,9 @@ class SheetPicture(QWidget):
         painter.drawPath(marks.path_of(shapes, self.to_screen, self.scale))
         elements = desk.settled.system.elements
         odd = {n for rule in desk.drawing.rules if rule.name in desk.at_odds for n in rule.of}
-        lit = set(desk.pointed) | {n for rule in desk.drawing.rules if rule.name in desk.pointed for n in rule.of}
+        lit = set(desk.pointed) | {
+            n for rule in desk.drawing.rules if rule.name in desk.pointed for n in rule.of
+        }
         for name, pieces in desk.curves.items():
             path = marks.path_of(pieces, self.to_screen, self.scale)
             if name in odd:
@@ -139,11 +150,15 @@ class SheetPicture(QWidget):
             # Figures come last: they are read, signs only recognised.
             self._signs = list(marks.paint_signs(painter, desk, self.to_screen, t, busy))
             for rule in desk.drawing.dimensions:
-                label = marks.paint_dimension(painter, desk, rule, self.words_of(rule), self.to_screen, t)
+                label = marks.paint_dimension(
+                    painter, desk, rule, self.words_of(rule), self.to_screen, t
+                )
                 if label is not None:
                     self._labels.append(label)
         for point in desk.settled.drawing.points:
-            marks.paint_point(painter, self.to_screen(desk.xy(point.name)), desk, point.name, point.helper, t)
+            marks.paint_point(
+                painter, self.to_screen(desk.xy(point.name)), desk, point.name, point.helper, t
+            )
         self._paint_stroke(painter)
         if self._box is not None:
             painter.setPen(QPen(QColor(t.madder), 1, Qt.PenStyle.DashLine))
@@ -163,7 +178,10 @@ class SheetPicture(QWidget):
             fine, heavy = QColor(t.rule), QColor(t.rule)
             fine.setAlpha(70)
             heavy.setAlpha(150)
-            (x0, y1), (x1, y0) = self.to_paper(QPointF(0, 0)), self.to_paper(QPointF(self.width(), self.height()))
+            (x0, y1), (x1, y0) = (
+                self.to_paper(QPointF(0, 0)),
+                self.to_paper(QPointF(self.width(), self.height())),
+            )
             for axis, low, high in ((0, x0, x1), (1, y0, y1)):
                 for k in range(math.ceil(low / step), math.floor(high / step) + 1):
                     painter.setPen(QPen(heavy if k % 10 == 0 else fine, 1))
@@ -207,7 +225,11 @@ class SheetPicture(QWidget):
                 for loop in region.loops:
                     path.addPath(marks.path_of(loop.curves, self.to_screen, self.scale))
             wash.setAlpha(170 if face.name in used else 22)
-            painter.setPen(QPen(QColor(theme().madder), 2) if face.name == self._hovered_region else Qt.PenStyle.NoPen)
+            painter.setPen(
+                QPen(QColor(theme().madder), 2)
+                if face.name == self._hovered_region
+                else Qt.PenStyle.NoPen
+            )
             painter.setBrush(wash)
             painter.drawPath(path)
 

@@ -30,8 +30,8 @@ Build = Callable[[Pen, list[Spot], Stroke], list[str]]
 class Tool:
     """One tool: ``asks`` says what each click is for; ``build`` draws once all are there.
 
-    ``types`` says what typed numbers are, in order. ``goes_on`` begins the next stroke at the end of the last;
-    ``any_number`` takes clicks until Enter.
+    ``types`` says what typed numbers are, in order. ``goes_on`` begins the next stroke at the end
+    of the last; ``any_number`` takes clicks until Enter.
     """
 
     name: str
@@ -127,29 +127,46 @@ def _curve_by_formula(pen: Pen, spots: list[Spot], stroke: Stroke) -> list[str]:
     x, y = pen.place(spots[0])
     return [
         pen.formula_curve(
-            spots[0], (x + 10, y), (x + 25, y), form="polar", parameter="turned", first="0 deg", last="360 deg",
+            spots[0],
+            (x + 10, y),
+            (x + 25, y),
+            form="polar",
+            parameter="turned",
+            first="0 deg",
+            last="360 deg",
             radius="10 mm + 15 mm * turned / (360 deg)",
         )
-    ]  # fmt: skip
+    ]
 
 
 TOOLS = (
-    Tool("line", "Line", "L", ("Where does the line begin?", "Where does it end?"), _line, ("length",), True, levels=True),
-    Tool("rectangle", "Rectangle", "R", ("One corner?", "The opposite corner?"), _rectangle, ("width", "height")),
-    Tool("rectangle_about", "Rectangle about its middle", "Shift+R", ("The middle?", "A corner?"), _rectangle_about, ("width", "height")),
+    Tool("line", "Line", "L", ("Where does the line begin?", "Where does it end?"), _line,
+         ("length",), True, levels=True),
+    Tool("rectangle", "Rectangle", "R", ("One corner?", "The opposite corner?"), _rectangle,
+         ("width", "height")),
+    Tool("rectangle_about", "Rectangle about its middle", "Shift+R", ("The middle?", "A corner?"),
+         _rectangle_about, ("width", "height")),
     Tool("circle", "Circle", "C", ("The centre?", "How wide?"), _circle, ("diameter",)),
-    Tool("circle_through", "Circle through three points", "Shift+C", ("First point?", "Second?", "Third?"),
+    Tool("circle_through", "Circle through three points", "Shift+C",
+         ("First point?", "Second?", "Third?"),
          lambda pen, s, _: [pen.circle_through(*s)]),
-    Tool("ellipse", "Ellipse", "E", ("The middle?", "The end of one half axis?", "How wide the other way?"), _ellipse),
-    Tool("arc_through", "Arc through three points", "B", ("Where does it begin?", "Where does it end?", "Through where?"),
+    Tool("ellipse", "Ellipse", "E", ("The middle?", "The end of one half axis?",
+                                     "How wide the other way?"), _ellipse),
+    Tool("arc_through", "Arc through three points", "B",
+         ("Where does it begin?", "Where does it end?", "Through where?"),
          lambda pen, s, stroke: [pen.arc_through(s[0], s[1], stroke.snaps[2].xy)]),
-    Tool("arc", "Arc about its centre", "Shift+B", ("The centre?", "Where does it begin?", "Where does it end, counter-clockwise?"),
-         lambda pen, s, stroke: [pen.arc(s[0], s[1], s[2] if stroke.snaps[2].point else pen.place(s[2]))]),
-    Tool("arc_on", "Arc on from an end", "O", ("On from which end?", "Where does it end?"), _arc_on, (), True),
-    Tool("slot", "Slot", "S", ("Middle of one end?", "Middle of the other?", "How wide?"), _slot, ("width",)),
+    Tool("arc", "Arc about its centre", "Shift+B",
+         ("The centre?", "Where does it begin?", "Where does it end, counter-clockwise?"),
+         lambda pen, s,
+         stroke: [pen.arc(s[0], s[1], s[2] if stroke.snaps[2].point else pen.place(s[2]))]),
+    Tool("arc_on", "Arc on from an end", "O", ("On from which end?", "Where does it end?"), _arc_on,
+         (), True),
+    Tool("slot", "Slot", "S", ("Middle of one end?", "Middle of the other?", "How wide?"), _slot,
+         ("width",)),
     Tool("polygon", "Polygon", "P", ("The middle?", "A corner? (+ and − change the sides)"),
          lambda pen, s, stroke: pen.polygon(s[0], s[1], stroke.sides)),
-    Tool("curve", "Smooth curve", "V", ("Where does the curve begin?", "Through where next? (Enter ends it)"),
+    Tool("curve", "Smooth curve", "V", ("Where does the curve begin?",
+                                        "Through where next? (Enter ends it)"),
          lambda pen, s, _: [pen.spline(s)], any_number=True),
     Tool("formula", "Curve by formula", "Shift+V", ("Where is its origin?",), _curve_by_formula),
     Tool("point", "Point", "Shift+P", ("Where?",), lambda pen, s, _: [str(s[0])]),
@@ -188,7 +205,8 @@ def drawn(
 
 
 def typed_end(tool: Tool, stroke: Stroke, at: XY) -> Snap | None:
-    """Where the stroke ends once numbers were typed, seen from where the pointer is; None while more are open."""
+    """Where the stroke ends once numbers were typed, seen from where the pointer is; None while
+    more are open."""
     (x0, y0), (x, y) = stroke.snaps[-1].xy if tool.name != "slot" else stroke.snaps[0].xy, at
     values = [value for _, value in stroke.typed]
     match tool.name:
@@ -201,11 +219,18 @@ def typed_end(tool: Tool, stroke: Stroke, at: XY) -> Snap | None:
             if len(values) < 2:
                 return None
             half = 2 if tool.name == "rectangle_about" else 1
-            return Snap((x0 + math.copysign(values[0] / half, x - x0), y0 + math.copysign(values[1] / half, y - y0)))
+            return Snap(
+                (
+                    x0 + math.copysign(values[0] / half, x - x0),
+                    y0 + math.copysign(values[1] / half, y - y0),
+                )
+            )
         case "slot":
             (ax, ay), (bx, by) = stroke.snaps[0].xy, stroke.snaps[1].xy
             length = max(math.hypot(bx - ax, by - ay), 1e-9)
-            return Snap((ax - (by - ay) / length * values[0] / 2, ay + (bx - ax) / length * values[0] / 2))
+            return Snap(
+                (ax - (by - ay) / length * values[0] / 2, ay + (bx - ax) / length * values[0] / 2)
+            )
     return None
 
 
@@ -217,7 +242,9 @@ def figures(tool: Tool, stroke: Stroke, at: XY) -> str:
     dx, dy = at[0] - x0, at[1] - y0
     match tool.name:
         case "line" | "arc_on" | "curve":
-            return f"{plain(math.hypot(dx, dy), 2)} mm  {plain(math.degrees(math.atan2(dy, dx)), 1)}°"
+            return (
+                f"{plain(math.hypot(dx, dy), 2)} mm  {plain(math.degrees(math.atan2(dy, dx)), 1)}°"
+            )
         case "rectangle":
             return f"{plain(abs(dx), 2)} × {plain(abs(dy), 2)} mm"
         case "rectangle_about":

@@ -24,13 +24,17 @@ class Under:
     edges: dict[str, Flat] = field(default_factory=dict)
 
     @classmethod
-    def of(cls, parts: Sequence[ShownPart], frame: dict[str, Any], steps_before: frozenset[str]) -> Under:
+    def of(
+        cls, parts: Sequence[ShownPart], frame: dict[str, Any], steps_before: frozenset[str]
+    ) -> Under:
         axes = np.array([frame["x"], frame["y"]], dtype=np.float64)
         origin = np.array(frame["origin"], dtype=np.float64)
         lines: dict[tuple[str, str], list[Flat]] = {}
         for part in parts:
             at = 0
-            for length, (a, b) in zip(part.shape.edge_lengths.tolist(), part.shape.edge_faces, strict=True):
+            for length, (a, b) in zip(
+                part.shape.edge_lengths.tolist(), part.shape.edge_faces, strict=True
+            ):
                 line = part.shape.edges[at : at + length].astype(np.float64)
                 at += length
                 faces = (part.faces[a], part.faces[b])

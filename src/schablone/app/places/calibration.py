@@ -10,7 +10,15 @@ from typing import Any
 
 from pydantic import ValidationError
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ...core.design import Design, read_design
 from ...core.design import edit as edits
@@ -74,7 +82,9 @@ class CalibrationPage(QWidget):
         both.addLayout(self._third(), 1)
         columns.addWidget(self.measuring, 10)
         self.fits = FitsCard()
-        self.fits.made.connect(lambda made: self._keep(made, f"{made.name} has these gaps now; every fit follows."))
+        self.fits.made.connect(
+            lambda made: self._keep(made, f"{made.name} has these gaps now; every fit follows.")
+        )
         self.fits.hide()
         columns.addWidget(self.fits, 10)
         outer.addLayout(columns, 1)
@@ -93,7 +103,9 @@ class CalibrationPage(QWidget):
         column.addWidget(self.piece)
         column.addWidget(self.make_words)
         column.addWidget(
-            button("Save the file …", "", self.save_dialog, "The test piece as a file for your machine"),
+            button(
+                "Save the file …", "", self.save_dialog, "The test piece as a file for your machine"
+            ),
             0,
             Qt.AlignmentFlag.AlignLeft,
         )
@@ -108,7 +120,8 @@ class CalibrationPage(QWidget):
         within.addWidget(label("NO MACHINE AT HAND?", "group"))
         within.addWidget(
             label(
-                "A practice machine takes the same file, makes the piece and measures it. What it does is hidden.",
+                "A practice machine takes the same file, makes the piece and measures it. What "
+                "it does is hidden.",
                 "small",
                 wrap=True,
             )
@@ -119,10 +132,14 @@ class CalibrationPage(QWidget):
         self.practice_day = QComboBox()
         self.practice_day.addItems([f"on day {day}" for day in range(1, _DAYS + 1)])
         self.practice_day.setAccessibleName("day of the practice machine")
-        self.practice_day.setToolTip("Machines differ from day to day; a second piece on another day shows by how much")
+        self.practice_day.setToolTip(
+            "Machines differ from day to day; a second piece on another day shows by how much"
+        )
         within.addWidget(self.practice_day)
         within.addWidget(
-            button("Make it there and measure", "", self.practise, "Fills the readings"), 0, Qt.AlignmentFlag.AlignLeft
+            button("Make it there and measure", "", self.practise, "Fills the readings"),
+            0,
+            Qt.AlignmentFlag.AlignLeft,
         )
         column.addWidget(self.nobody)
         column.addSpacing(14)
@@ -138,13 +155,24 @@ class CalibrationPage(QWidget):
         column.setSpacing(8)
         column.addWidget(label("2  Measure these", "heading"))
         column.addWidget(
-            label("With a caliper, in mm; twice or more where you can. Empty cells are left out.", "quiet", wrap=True)
+            label(
+                "With a caliper, in mm; twice or more where you can. Empty cells are left out.",
+                "quiet",
+                wrap=True,
+            )
         )
         self.sheet = ReadingSheet()
         self.sheet.itemChanged.connect(lambda _: self.work_out())
         column.addWidget(self.sheet, 1)
         foot = QHBoxLayout()
-        foot.addWidget(button("Read CSV …", "link", self.read_dialog, "Readings from a file: one row for each feature"))
+        foot.addWidget(
+            button(
+                "Read CSV …",
+                "link",
+                self.read_dialog,
+                "Readings from a file: one row for each feature",
+            )
+        )
         foot.addWidget(button("Empty", "link", self.empty, "Take all readings away"))
         foot.addStretch(1)
         column.addLayout(foot)
@@ -161,7 +189,9 @@ class CalibrationPage(QWidget):
         column.addLayout(zero)
         self.wrong = label("", "wrong", wrap=True)
         column.addWidget(self.wrong)
-        self.inches = button("They are in inches", "", self.sheet.take_as_inches, "Take all readings as inches")
+        self.inches = button(
+            "They are in inches", "", self.sheet.take_as_inches, "Take all readings as inches"
+        )
         column.addWidget(self.inches, 0, Qt.AlignmentFlag.AlignLeft)
         self.inches.hide()
         return column
@@ -179,12 +209,16 @@ class CalibrationPage(QWidget):
         self.checked = label("", "", wrap=True)
         column.addWidget(self.checked)
         self.together = QCheckBox()
-        self.together.setToolTip("Pieces of several days show how the machine differs from day to day")
+        self.together.setToolTip(
+            "Pieces of several days show how the machine differs from day to day"
+        )
         self.together.clicked.connect(lambda: self.work_out())
         column.addWidget(self.together)
         row = QHBoxLayout()
         row.addStretch(1)
-        self.save = button("Use these figures", "main", self.save_state, "Save them as a new state of the process")
+        self.save = button(
+            "Use these figures", "main", self.save_state, "Save them as a new state of the process"
+        )
         row.addWidget(self.save)
         column.addLayout(row)
         return column
@@ -196,8 +230,11 @@ class CalibrationPage(QWidget):
         return self.process.family == "cut"
 
     def pieces(self) -> list[tuple[str, str]]:
-        """The test pieces that go with the kind of process: what each is for, and the name of its design."""
-        corners = [("corners and the cutter", "corner-coupon")] if self.process.kind == "router" else []
+        """The test pieces that go with the kind of process: what each is for, and the name of its
+        design."""
+        corners = (
+            [("corners and the cutter", "corner-coupon")] if self.process.kind == "router" else []
+        )
         sizes = "cutting-coupon" if self.cuts else "printing-coupon"
         quick = [] if self.cuts else [("a quick check", "quick-coupon")]
         return [("sizes", sizes), *quick, *corners, ("fits", COMB)]
@@ -211,11 +248,15 @@ class CalibrationPage(QWidget):
         return design
 
     def _stock(self) -> Stock | None:
-        return next((s for s in self.process.stock if s.name == self.stock.currentText()), None) if self.cuts else None
+        return (
+            next((s for s in self.process.stock if s.name == self.stock.currentText()), None)
+            if self.cuts
+            else None
+        )
 
     def maker(self) -> Process:
-        """What the test piece is corrected for: nothing, except that fits are tried on what the machine makes of them, and the
-        first layer is bevelled as in any design."""
+        """What the test piece is corrected for: nothing, except that fits are tried on what the
+        machine makes of them, and the first layer is bevelled as in any design."""
         if self.piece.currentData() == COMB:
             return self.process
         if self.process.kind != "filament print":
@@ -251,11 +292,15 @@ class CalibrationPage(QWidget):
         self._begin_piece()
         self.sheet.show_features([])
         if by_feel:
-            self.said.setText("First calibrate the sizes. Then the gaps of the fits are what your hands say they are.")
+            self.said.setText(
+                "First calibrate the sizes. Then the gaps of the fits "
+                "are what your hands say they are."
+            )
             self.fits.begin(self.process, coupon)
             return
         self.said.setText(
-            "Nothing is corrected in the test piece: what comes off shows what the machine does. Do it once for each material."
+            "Nothing is corrected in the test piece: what comes off shows what the machine "
+            "does. Do it once for each material."
         )
         self.work_out()
         self._with_file(self._ask_features)
@@ -286,12 +331,19 @@ class CalibrationPage(QWidget):
 
     def save_dialog(self) -> None:
         ending = ".dxf" if self.cuts else ".3mf"
-        path, _ = QFileDialog.getSaveFileName(self, "Save the test piece", f"coupon{ending}", f"*{ending}")
+        path, _ = QFileDialog.getSaveFileName(
+            self, "Save the test piece", f"coupon{ending}", f"*{ending}"
+        )
         if path and self.worker is not None:
             self.worker.export(
-                self.coupon(), "sent", self.maker(), Path(path),
-                lambda answer: self.said.setText(answer.text if isinstance(answer, talk.Refused) else f"Saved {Path(path).name}."),
-            )  # fmt: skip
+                self.coupon(),
+                "sent",
+                self.maker(),
+                Path(path),
+                lambda answer: self.said.setText(
+                    answer.text if isinstance(answer, talk.Refused) else f"Saved {Path(path).name}."
+                ),
+            )
 
     def practise(self) -> None:
         """Let a practice machine make the piece from its file, and measure it."""
@@ -301,7 +353,12 @@ class CalibrationPage(QWidget):
         def go(path: Path) -> None:
             assert self.worker is not None
             request = talk.Practise(
-                path=str(path), machine=machine, piece=self.seed, day=day, layer=self.process.layer, times=TIMES
+                path=str(path),
+                machine=machine,
+                piece=self.seed,
+                day=day,
+                layer=self.process.layer,
+                times=TIMES,
             )
             self.worker.ask_file(request, self._take_practice)
 
@@ -342,16 +399,26 @@ class CalibrationPage(QWidget):
     def read_piece(self) -> Piece:
         """What was measured, with the day that it was made on."""
         readings, _ = self.sheet.readings()
-        return Piece(tuple(readings), self.made_on or datetime.date.today().isoformat(), number(self.closed.text()))
+        return Piece(
+            tuple(readings),
+            self.made_on or datetime.date.today().isoformat(),
+            number(self.closed.text()),
+        )
 
     def earlier(self) -> tuple[MeasuredPiece, ...]:
-        """The pieces that were measured before, of the same material and thickness where it is one that is cut."""
+        """The pieces that were measured before, of the same material and thickness where it is one
+        that is cut."""
         material, thickness = self._cut_from()
         return tuple(
-            piece for piece in self.process.pieces
+            piece
+            for piece in self.process.pieces
             if piece != self._kept
-            and (not self.cuts or self.process.kind == "router" or (piece.material, piece.thickness) == (material, thickness))
-        )  # fmt: skip
+            and (
+                not self.cuts
+                or self.process.kind == "router"
+                or (piece.material, piece.thickness) == (material, thickness)
+            )
+        )
 
     def _cut_from(self) -> tuple[str, float]:
         if not self.cuts:
@@ -378,7 +445,9 @@ class CalibrationPage(QWidget):
         self.wrong.setText(wrong)
         self.checked.setText(words)
         self.checked.setVisible(bool(words))
-        self.sheet.mark(cells, (self.found.slipped | self.found.outliers) if self.found else frozenset())
+        self.sheet.mark(
+            cells, (self.found.slipped | self.found.outliers) if self.found else frozenset()
+        )
         self.plot.show_fit(self.found)
         self.figures.setText(self._say_figures())
         everything = [*piece.readings, *(r for old in self._with() for r in old.readings)]
@@ -386,7 +455,8 @@ class CalibrationPage(QWidget):
         self.save.setEnabled(self.found is not None)
 
     def _hold_against(self, piece: Piece) -> str:
-        """What the piece says of the process as it is known; the earlier pieces are offered where they still hold."""
+        """What the piece says of the process as it is known; the earlier pieces are offered where
+        they still hold."""
         earlier = self.earlier()
         self.together.setVisible(bool(earlier))
         if not earlier:
@@ -407,9 +477,15 @@ class CalibrationPage(QWidget):
 
     def _fit(self, piece: Piece) -> None:
         process = self.process
-        before = {name: value for name in NAMES if isinstance(value := getattr(process, name, None), float)}
+        before = {
+            name: value
+            for name in NAMES
+            if isinstance(value := getattr(process, name, None), float)
+        }
         pieces = [piece, *self._with()]
-        self.found = calibrate(pieces, process.kind, layer=process.layer, cutter=process.cutter, before=before)
+        self.found = calibrate(
+            pieces, process.kind, layer=process.layer, cutter=process.cutter, before=before
+        )
 
     def _say_figures(self) -> str:
         if self.found is None:
@@ -421,12 +497,18 @@ class CalibrationPage(QWidget):
             words, unit = NAMES[name]
             figure = self.found.figures[name]
             before = getattr(self.process, name, None)
-            if name == "kerf" and self.process.kind == "router":  # a cut that is too narrow is a path that gains
+            # a cut that is too narrow is a path that gains
+            if name == "kerf" and self.process.kind == "router":
                 words, unit = NAMES["path_gain"]
                 figure, before = -figure, self.process.path_gain
             value = plain(figure, 3).replace("-", "−")
-            was = f"  (was {plain(before, 3).replace('-', '−')})" if isinstance(before, float) else ""
-            lines.append(f"{words}: {value} ± {plain(self.found.factor * self.found.uncertainty(name), 3)} {unit}{was}")
+            was = (
+                f"  (was {plain(before, 3).replace('-', '−')})" if isinstance(before, float) else ""
+            )
+            lines.append(
+                f"{words}: {value} ± "
+                f"{plain(self.found.factor * self.found.uncertainty(name), 3)} {unit}{was}"
+            )
         return "\n".join(lines)
 
     # States
@@ -447,7 +529,9 @@ class CalibrationPage(QWidget):
             else:
                 made = calibrated(self.process, self.found, today, pieces)
         except ValidationError as error:
-            self.wrong.setText(f"These figures are beyond what such a machine does: {error.errors()[0]['msg']}.")
+            self.wrong.setText(
+                f"These figures are beyond what such a machine does: {error.errors()[0]['msg']}."
+            )
             return
         self._kept = kept
         self._keep(made, f"{made.name} is calibrated; every design for it follows.")
@@ -470,15 +554,25 @@ class CalibrationPage(QWidget):
         if not history:
             return
         dates = ", ".join(state.date or "at first" for state in reversed(history[-3:]))
-        self._states.addWidget(label(f"{dates}{' …' if len(history) > 3 else ''}", "small", wrap=True))
         self._states.addWidget(
-            button("Compare, or go back …", "link", self.compare_states, "The states of this process side by side"), 0,
+            label(f"{dates}{' …' if len(history) > 3 else ''}", "small", wrap=True)
+        )
+        self._states.addWidget(
+            button(
+                "Compare, or go back …",
+                "link",
+                self.compare_states,
+                "The states of this process side by side",
+            ),
+            0,
             Qt.AlignmentFlag.AlignLeft,
-        )  # fmt: skip
+        )
 
     def compare_states(self) -> None:
         """Open the states side by side."""
         self.states = StatesWindow(
-            self.process, lambda state: self._keep(self.process.back_to(state), "Back in an earlier state."), self
+            self.process,
+            lambda state: self._keep(self.process.back_to(state), "Back in an earlier state."),
+            self,
         )
         self.states.show()

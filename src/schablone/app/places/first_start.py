@@ -12,7 +12,8 @@ _WIDE = 470
 
 
 class FirstStart(QFrame):
-    """Lies in the middle of the view as long as there is no step. Three starts: ``draw``, ``type_sizes``, ``example``."""
+    """Lies in the middle of the view as long as there is no step. Three starts: ``draw``,
+    ``type_sizes``, ``example``."""
 
     draw = Signal()
     type_sizes = Signal()
@@ -33,12 +34,19 @@ class FirstStart(QFrame):
         row.setSpacing(10)
         row.addWidget(
             button(
-                "Draw an outline", "main", self.draw.emit, "A sketch on the ground; it becomes a part when it is raised"
+                "Draw an outline",
+                "main",
+                self.draw.emit,
+                "A sketch on the ground; it becomes a part when it is raised",
             )
         )
-        self.sizes = button("Type sizes", "", self.type_sizes.emit, "Begin with what is known: width = 120 mm")
+        self.sizes = button(
+            "Type sizes", "", self.type_sizes.emit, "Begin with what is known: width = 120 mm"
+        )
         row.addWidget(self.sizes)
-        self.examples = button("Begin from an example", "", self.example.emit, "Demo designs, opened as copies")
+        self.examples = button(
+            "Begin from an example", "", self.example.emit, "Demo designs, opened as copies"
+        )
         row.addWidget(self.examples)
         row.addStretch(1)
         layout.addLayout(row)
@@ -54,12 +62,14 @@ class FirstStart(QFrame):
         if design.sizes:
             self.head.setText("The sizes are there")
             self.said.setText(
-                "Draw what they measure. A figure on the drawing takes the name of a size, or a formula of some."
+                "Draw what they measure. A figure on the drawing takes the name of a size, or "
+                "a formula of some."
             )
         else:
             self.head.setText("Nothing here yet")
             self.said.setText(
-                "A part begins with an outline that is raised, and with the sizes that it hangs on. Either may come first."
+                "A part begins with an outline that is raised, and with the sizes that it "
+                "hangs on. Either may come first."
             )
         self.examples.setVisible(not design.sizes)
         self._place()

@@ -1,4 +1,5 @@
-"""Fits found by feel: which slot of the comb the tab presses into, holds in, slides in and is loose in."""
+"""Fits found by feel: which slot of the comb the tab presses into, holds in, slides in and is loose
+in."""
 
 from __future__ import annotations
 
@@ -37,7 +38,8 @@ def gaps_of(comb: Design, process: Process) -> list[float]:
 
 
 class FitsCard(QWidget):
-    """Takes the place of readings and plot while the test piece is the comb. ``made`` gives the process with its new gaps."""
+    """Takes the place of readings and plot while the test piece is the comb. ``made`` gives the
+    process with its new gaps."""
 
     made = Signal(object)
 
@@ -49,7 +51,8 @@ class FitsCard(QWidget):
         column.addWidget(label("2  Try the tab in each slot", "heading"))
         column.addWidget(
             label(
-                "The shallowest slot is the first and the narrowest; each is a little wider than the one before. "
+                "The shallowest slot is the first and the narrowest; each is a little wider "
+                "than the one before. "
                 "Choose the slot in which the tab feels as it should.",
                 "quiet",
                 wrap=True,
@@ -76,7 +79,9 @@ class FitsCard(QWidget):
         self.wrong = label("", "wrong", wrap=True)
         column.addWidget(self.said)
         column.addWidget(self.wrong)
-        self.save = button("Use these gaps", "main", self.take_over, "Save them as a new state of the process")
+        self.save = button(
+            "Use these gaps", "main", self.take_over, "Save them as a new state of the process"
+        )
         column.addWidget(self.save, 0, Qt.AlignmentFlag.AlignLeft)
         self.picture = CombPicture()
         column.addWidget(self.picture, 1)
@@ -96,11 +101,17 @@ class FitsCard(QWidget):
 
     def chosen(self) -> dict[str, float]:
         """The gap of every fit for which a slot is chosen, mm."""
-        return {fit: box.currentData() for fit, box in self.slots.items() if box.currentData() is not None}
+        return {
+            fit: box.currentData()
+            for fit, box in self.slots.items()
+            if box.currentData() is not None
+        }
 
     def _say(self) -> None:
         found = self.chosen()
-        self.picture.show_chosen({fit: box.currentIndex() for fit, box in self.slots.items() if box.currentIndex() > 0})
+        self.picture.show_chosen(
+            {fit: box.currentIndex() for fit, box in self.slots.items() if box.currentIndex() > 0}
+        )
         self.save.setEnabled(bool(found))
         missing = [fit for fit in FITS if fit not in found]
         kept = f" Gaps of {', '.join(missing)} stay as they are." if found and missing else ""
@@ -113,7 +124,8 @@ class FitsCard(QWidget):
             made = calibrated_fits(self.process, self.chosen(), datetime.date.today().isoformat())
         except ValidationError:
             self.wrong.setText(
-                "From press over push and sliding to loose the slots must get wider; look at those that stay as they are, too."
+                "From press over push and sliding to loose the slots must get wider; look at "
+                "those that stay as they are, too."
             )
             return
         self.wrong.setText("")
@@ -121,7 +133,8 @@ class FitsCard(QWidget):
 
 
 class CombPicture(QWidget):
-    """The comb from above with its slots numbered, and over each the fits for which it was chosen."""
+    """The comb from above with its slots numbered, and over each the fits for which it was
+    chosen."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -144,7 +157,12 @@ class CombPicture(QWidget):
         for number in range(SLOTS):
             left = 4 + pitch * (number + 0.45)
             depth = high * (0.25 + 0.06 * number)
-            for x, y in ((left, 0), (left, depth), (left + pitch * 0.55, depth), (left + pitch * 0.55, 0)):
+            for x, y in (
+                (left, 0),
+                (left, depth),
+                (left + pitch * 0.55, depth),
+                (left + pitch * 0.55, 0),
+            ):
                 path.lineTo(x, top + y)
         path.lineTo(4 + wide, top)
         path.lineTo(4 + wide, top + high)
@@ -157,13 +175,19 @@ class CombPicture(QWidget):
             words = " ".join(fit for fit, slot in self.chosen.items() if slot == number + 1)
             painter.setPen(QColor(t.ink))
             painter.drawText(
-                QRectF(left, top + high - 26, pitch * 0.55, 20), Qt.AlignmentFlag.AlignCenter, str(number + 1)
+                QRectF(left, top + high - 26, pitch * 0.55, 20),
+                Qt.AlignmentFlag.AlignCenter,
+                str(number + 1),
             )
             if words:
                 painter.setPen(QColor(t.madder))
                 spot = QRectF(left - pitch * 0.45, 0, pitch * 1.45, top - 6)
                 painter.drawText(
-                    spot, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignBottom | Qt.TextFlag.TextWordWrap, words
+                    spot,
+                    Qt.AlignmentFlag.AlignHCenter
+                    | Qt.AlignmentFlag.AlignBottom
+                    | Qt.TextFlag.TextWordWrap,
+                    words,
                 )
 
 

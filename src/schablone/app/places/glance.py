@@ -17,7 +17,8 @@ _PICTURE = QSize(216, 150)
 
 
 class GlanceCard(QFrame):
-    """Stands beside the card of a step while the pointer rests on it. Takes no keys and no clicks."""
+    """Stands beside the card of a step while the pointer rests on it. Takes no keys and no
+    clicks."""
 
     def __init__(self) -> None:
         super().__init__(None, Qt.WindowType.ToolTip | Qt.WindowType.WindowTransparentForInput)
@@ -36,11 +37,15 @@ class GlanceCard(QFrame):
         """Paint parts, the faces that some steps made in madder."""
         count = sum(face["step"] in made for part in parts for face in part.faces)
         self.picture.setPixmap(small_picture(parts, _PICTURE, made))
-        self.said.setText(f"after this step; {count} of its faces are lit" if count else "after this step")
+        self.said.setText(
+            f"after this step; {count} of its faces are lit" if count else "after this step"
+        )
         self.adjustSize()
 
 
-def small_picture(parts: list[ShownPart], size: QSize, made: frozenset[str] = frozenset()) -> QPixmap:
+def small_picture(
+    parts: list[ShownPart], size: QSize, made: frozenset[str] = frozenset()
+) -> QPixmap:
     """Parts from the corner, at twice the size for sharp screens."""
     from ..view3d.scene import Scene
 
@@ -58,7 +63,9 @@ def small_picture(parts: list[ShownPart], size: QSize, made: frozenset[str] = fr
     scene.release()
     image = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888).copy()
     found = QPixmap.fromImage(
-        image.scaled(size * 2, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
+        image.scaled(
+            size * 2, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+        )
     )
     found.setDevicePixelRatio(2.0)
     return found

@@ -61,7 +61,10 @@ class GroupHead(QFrame):
             line.deleteLater()
             self.words.show()
             if new != self.group:
-                self.session.edit(lambda d: edits.rename_group(d, self.group, new), f"group {self.group} is now {new}")
+                self.session.edit(
+                    lambda d: edits.rename_group(d, self.group, new),
+                    f"group {self.group} is now {new}",
+                )
 
         line.editingFinished.connect(done)
 
@@ -77,4 +80,6 @@ class GroupHead(QFrame):
         restyle(self, hover=False)
         group = bytes(event.mimeData().data(MOVED_GROUP).data()).decode("utf8")
         if group != self.group:
-            self.session.edit(lambda d: edits.move_group(d, group, self.group), f"move the group {group}")
+            self.session.edit(
+                lambda d: edits.move_group(d, group, self.group), f"move the group {group}"
+            )

@@ -59,9 +59,15 @@ class LearnPlace(QWidget):
         right.setSpacing(8)
         right.addWidget(self.browser, 1)
         right.addWidget(
-            label("Try a formula here. It may use the sizes of the design in hand; nothing is changed.", "quiet")
+            label(
+                "Try a formula here. It may use the sizes of the "
+                "design in hand; nothing is changed.",
+                "quiet",
+            )
         )
-        self.trial = FormulaEdit("", lambda: session.sheet, placeholder="floor(0.3 in / 0.1 in)", may_be_empty=True)
+        self.trial = FormulaEdit(
+            "", lambda: session.sheet, placeholder="floor(0.3 in / 0.1 in)", may_be_empty=True
+        )
         self.trial.line.setAccessibleName("try a formula")
         right.addWidget(self.trial)
         layout.addLayout(right, 1)
@@ -80,10 +86,14 @@ class LearnPlace(QWidget):
         for name, found in self.buttons.items():
             restyle(found, chosen=name == title)
         self.browser.document().setDefaultStyleSheet(
-            f"h1 {{font-size:22px}} h2 {{font-size:16px}} td, th {{padding:3px 14px 3px 0}} code {{font-family:'IBM Plex Mono';"
-            f"color:{theme().ink};background:{theme().chip}}} a {{color:{theme().madder}}} p, li {{line-height:140%}}"
+            f"h1 {{font-size:22px}} h2 {{font-size:16px}} td, th {{padding:3px 14px 3px 0}} "
+            f"code {{font-family:'IBM Plex Mono';"
+            f"color:{theme().ink};background:{theme().chip}}} a {{color:{theme().madder}}} p, "
+            f"li {{line-height:140%}}"
         )
-        self.browser.setHtml(markdown.markdown(self.pages[title], extensions=["tables", "fenced_code"]))
+        self.browser.setHtml(
+            markdown.markdown(self.pages[title], extensions=["tables", "fenced_code"])
+        )
 
     def _follow(self, url: QUrl) -> None:
         name = Path(url.path()).stem

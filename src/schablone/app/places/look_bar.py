@@ -1,4 +1,5 @@
-"""The bar above the part: directions, section, parts to hide, and what can be asked of the chosen size."""
+"""The bar above the part: directions, section, parts to hide, and what can be asked of the chosen
+size."""
 
 from __future__ import annotations
 
@@ -47,21 +48,35 @@ class LookBar(QWidget):
         column.addLayout(layout)
         self.look = self._menu("Look", "Look at the part from a side (1, 2, 3, 4)")
         for number, name in enumerate(("top", "front", "side", "corner"), 1):
-            self.look.menu().addAction(f"from the {name}  ({number})", lambda name=name: view.look(name))
+            self.look.menu().addAction(
+                f"from the {name}  ({number})", lambda name=name: view.look(name)
+            )
         layout.addWidget(self.look)
         layout.addWidget(button("Fit", "plain", view.fit, "All of the part in the picture (F)"))
         self.section = self._menu("Section", "Cut the picture open, square to an axis")
         for axis, letter in enumerate("xyz"):
-            self.section.menu().addAction(f"square to {letter}", lambda axis=axis: self.cut_open(axis))
+            self.section.menu().addAction(
+                f"square to {letter}", lambda axis=axis: self.cut_open(axis)
+            )
         self.section.menu().addAction("none", lambda: self.cut_open(None))
         layout.addWidget(self.section)
         self.parts = self._menu("Parts", "Hide and show parts")
         self.parts.hide()
         layout.addWidget(self.parts)
-        self.gauge = button("Measure", "plain", self.gauge_wanted.emit, "Measure between two spots (M)")
-        self.before = button("Before", "plain", lambda: None, "Lay the part as it was before the last edit over it (B)")
+        self.gauge = button(
+            "Measure", "plain", self.gauge_wanted.emit, "Measure between two spots (M)"
+        )
+        self.before = button(
+            "Before",
+            "plain",
+            lambda: None,
+            "Lay the part as it was before the last edit over it (B)",
+        )
         self.off = button(
-            "Off by", "plain", self.off_wanted.emit, "Colour faces by how far they will lie from where they are wanted"
+            "Off by",
+            "plain",
+            self.off_wanted.emit,
+            "Colour faces by how far they will lie from where they are wanted",
         )
         for toggle in (self.gauge, self.before, self.off):
             toggle.setCheckable(True)
@@ -71,7 +86,11 @@ class LookBar(QWidget):
         session.changed.connect(self._fit_to_lens)
         layout.addStretch(1)
         for words, signal, tip in (
-            ("What follows", self.follow_wanted, "Light up what moves with the chosen size (Ctrl+L)"),
+            (
+                "What follows",
+                self.follow_wanted,
+                "Light up what moves with the chosen size (Ctrl+L)",
+            ),
             (
                 "Try values",
                 self.try_wanted,
@@ -139,10 +158,22 @@ class LookBar(QWidget):
         hidden = self.view.hidden & titles.keys() if len(titles) > 1 else frozenset()
         self.view.hide_parts(frozenset(hidden), frozenset(self.view.clear & titles.keys()))
         for name, title in titles.items():
-            now = "hidden" if name in hidden else "seen through" if name in self.view.clear else "shown"
+            now = (
+                "hidden"
+                if name in hidden
+                else "seen through"
+                if name in self.view.clear
+                else "shown"
+            )
             of = menu.addMenu(f"{title}:  {now}" if len(titles) > 1 else title)
-            for words in ("shown", "seen through", *(("hidden", "alone") if len(titles) > 1 else ())):
-                entry = of.addAction(words, lambda name=name, words=words: self._look_at(name, words, titles))
+            for words in (
+                "shown",
+                "seen through",
+                *(("hidden", "alone") if len(titles) > 1 else ()),
+            ):
+                entry = of.addAction(
+                    words, lambda name=name, words=words: self._look_at(name, words, titles)
+                )
                 entry.setCheckable(True)
                 entry.setChecked(words == now)
         if len(titles) > 1:
@@ -150,7 +181,10 @@ class LookBar(QWidget):
             for group, names in self._groups(titles).items():
                 of = menu.addMenu(f"group {group}")
                 for words in ("shown", "seen through", "hidden", "alone"):
-                    of.addAction(words, lambda names=names, words=words: self._look_at_all(names, words, titles))
+                    of.addAction(
+                        words,
+                        lambda names=names, words=words: self._look_at_all(names, words, titles),
+                    )
             menu.addAction("All shown", lambda: self._look_at("", "all", titles))
 
     def _groups(self, titles: dict[str, str]) -> dict[str, list[str]]:

@@ -1,4 +1,5 @@
-"""Process: the machines that are known, with their habits, and the sizes through the three lenses."""
+"""Process: the machines that are known, with their habits, and the sizes through the three
+lenses."""
 
 from __future__ import annotations
 
@@ -65,12 +66,20 @@ class ProcessPlace(QWidget):
         head = QHBoxLayout()
         head.addWidget(label("Process", "page_title"))
         head.addStretch(1)
-        head.addWidget(button("Add a process file …", "", self.add_file, "Take a process file into your library"))
+        head.addWidget(
+            button(
+                "Add a process file …", "", self.add_file, "Take a process file into your library"
+            )
+        )
         layout.addLayout(head)
-        layout.addWidget(label(
-            "You type finished sizes. The machine's habits are kept here, and every size that is sent is corrected for them.",
-            "quiet", wrap=True,
-        ))  # fmt: skip
+        layout.addWidget(
+            label(
+                "You type finished sizes. The machine's habits are kept here, and every size "
+                "that is sent is corrected for them.",
+                "quiet",
+                wrap=True,
+            )
+        )
         inner = QWidget()
         inner.setObjectName("page")
         self._cards = QHBoxLayout(inner)
@@ -145,7 +154,9 @@ class ProcessPlace(QWidget):
         for number, part in enumerate(parts):
             title = part.title or part.name.replace("_", " ")
             box = self.machine_of[part.name] = QComboBox()
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setSizeAdjustPolicy(
+                QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
             box.setAccessibleName(f"machine that makes {title}")
             box.addItem("as the design", "")
             for process in self.session.library.processes():
@@ -154,7 +165,9 @@ class ProcessPlace(QWidget):
                 box.addItem(f"{part.process}, not known here", part.process)
             box.setCurrentIndex(max(0, box.findData(part.process)))
             box.activated.connect(
-                lambda _, box=box, name=part.name: self.session.make_part_by(name, str(box.currentData()))
+                lambda _, box=box, name=part.name: self.session.make_part_by(
+                    name, str(box.currentData())
+                )
             )
             row, column = divmod(number, _BESIDE)
             self._parts.addWidget(label(f"{title} by", "quiet"), row, 2 * column)
@@ -175,7 +188,9 @@ class ProcessPlace(QWidget):
         head.addStretch(1)
         mine = [part for part, (machine, _) in self.session.machines.items() if machine is process]
         if in_use:
-            head.addWidget(label(f"makes {', '.join(mine).replace('_', ' ')}" if mine else "in use", "good"))
+            head.addWidget(
+                label(f"makes {', '.join(mine).replace('_', ' ')}" if mine else "in use", "good")
+            )
         else:
             head.addWidget(
                 button(
@@ -199,7 +214,12 @@ class ProcessPlace(QWidget):
         foot.addWidget(label(how_well(process), "small"))
         foot.addStretch(1)
         foot.addWidget(
-            button("Edit", "link", lambda: self.edit_wanted.emit(process), f"Change the figures of {process.name}")
+            button(
+                "Edit",
+                "link",
+                lambda: self.edit_wanted.emit(process),
+                f"Change the figures of {process.name}",
+            )
         )
         if process.family != "fold":
             foot.addWidget(
@@ -217,15 +237,23 @@ class ProcessPlace(QWidget):
 
     def _fill_table(self) -> None:
         session = self.session
-        lines = size_report(session.design, session.measures, session.process, session.sheet, session.machines)
-        self.table_title.setText(f"Sizes on {' and '.join(p.name for p in self.session.machines_at_work())}")
+        lines = size_report(
+            session.design, session.measures, session.process, session.sheet, session.machines
+        )
+        self.table_title.setText(
+            f"Sizes on {' and '.join(p.name for p in self.session.machines_at_work())}"
+        )
         self.table.setRowCount(len(lines))
         t = theme()
         for number, line in enumerate(lines):
             row = line.row
             made = row.is_made
-            sure, piece = (_sure(HOLDS_95 * one) if made else "" for one in (line.sure.mean, line.sure.piece))
-            how = f"{row.process.name}: {_how(line)}" if made and self.session.others else _how(line)
+            sure, piece = (
+                _sure(HOLDS_95 * one) if made else "" for one in (line.sure.mean, line.sure.piece)
+            )
+            how = (
+                f"{row.process.name}: {_how(line)}" if made and self.session.others else _how(line)
+            )
             texts = [
                 row.name,
                 say(row.wanted),
@@ -240,7 +268,9 @@ class ProcessPlace(QWidget):
             for column, text in enumerate(texts):
                 item = QTableWidgetItem(text)
                 if 0 < column < 6:
-                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                    item.setTextAlignment(
+                        Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+                    )
                 if column == 2:
                     item.setForeground(QColor(t.slate_text))
                 if column == 3:
@@ -269,14 +299,21 @@ class ProcessPlace(QWidget):
 
 def card_lines(process: Process) -> list[tuple[str, str]]:
     """The figures of a process that matter most, in words, by its kind."""
-    fits = [", ".join(f"{fit} {_minus(process.clearance(fit))}" for fit in two) for two in (FITS[:2], FITS[2:])]
+    fits = [
+        ", ".join(f"{fit} {_minus(process.clearance(fit))}" for fit in two)
+        for two in (FITS[:2], FITS[2:])
+    ]
     lines: list[tuple[str, str]] = []
     if process.family == "print":
         lines += [
-            ("Shrinks", f"{plain(process.shrinkage_xy, 2)} % in x and y, {plain(process.shrinkage_z, 2)} % in z"),
+            (
+                "Shrinks",
+                f"{plain(process.shrinkage_xy, 2)} % in x and y, "
+                f"{plain(process.shrinkage_z, 2)} % in z",
+            ),
             ("Holes come out", _signed(process.hole_gain)),
             ("Outsides come out", _signed(process.peg_gain)),
-        ]  # fmt: skip
+        ]
         if process.height_gain:
             lines.append(("Heights come out", _signed(process.height_gain)))
         if process.length_gain is not None and process.length_gain != process.peg_gain:
@@ -293,12 +330,19 @@ def card_lines(process: Process) -> list[tuple[str, str]]:
             lines.append(("Small pegs", f"{_signed(process.peg_small / 4)} more at ø 4"))
     elif process.kind == "router":
         lines += [
-            ("Cutter", f"ø {plain(process.cutter)} mm, {process.say_reliefs() or 'inner corners left round'}"),
+            (
+                "Cutter",
+                f"ø {plain(process.cutter)} mm, "
+                f"{process.say_reliefs() or 'inner corners left round'}",
+            ),
             ("Cuts free", _signed(process.path_gain)),
         ]
     elif process.kind == "folding":
         lines += [
-            (f"{b.material} {plain(b.thickness)}", f"radius {plain(b.radius)}, deduction {plain(b.deduction)} mm")
+            (
+                f"{b.material} {plain(b.thickness)}",
+                f"radius {plain(b.radius)}, deduction {plain(b.deduction)} mm",
+            )
             for b in process.bends[:3]
         ]
     else:
@@ -307,7 +351,12 @@ def card_lines(process: Process) -> list[tuple[str, str]]:
             for k in process.kerfs[:3]
         ]
     if process.stock:
-        lines.append(("Stock", ", ".join(f"{s.name} is {plain(s.measured)}" for s in process.stock[:2]) + " mm"))
+        lines.append(
+            (
+                "Stock",
+                ", ".join(f"{s.name} is {plain(s.measured)}" for s in process.stock[:2]) + " mm",
+            )
+        )
     lines += [
         ("Gap for a fit", f"{fits[0]},"),
         ("", f"{fits[1]} mm"),
@@ -379,17 +428,34 @@ def _how(line: SizeLine) -> str:
     correction = row.measure.correction
     if row.process.family == "print":
         along = "in height" if correction.axes == frozenset({"z"}) else "in the plane of the bed"
-        words.append(f"shrinks {along}" if row.measure.direct else f"part of a distance that shrinks {along}")
-        words += {"inside": ["inside, like a hole"], "outside": ["outside"]}.get(correction.side, [])
+        words.append(
+            f"shrinks {along}" if row.measure.direct else f"part of a distance that shrinks {along}"
+        )
+        words += {"inside": ["inside, like a hole"], "outside": ["outside"]}.get(
+            correction.side, []
+        )
         if correction.gains and not correction.side:
             words.append("from one side of the material to the other")
-        elif not correction.gains and along != "in height" and (row.process.peg_gain or row.process.hole_gain):
+        elif (
+            not correction.gains
+            and along != "in height"
+            and (row.process.peg_gain or row.process.hole_gain)
+        ):
             words.append("gains of its ends apart")
     elif row.process.family == "cut":
-        side = {"inside": "an opening, which a cut widens", "outside": "an outside, which a cut narrows"}
-        words.append(side.get(correction.side, "as thick as the stock is" if row.measure.thick else "not at a cut"))
+        side = {
+            "inside": "an opening, which a cut widens",
+            "outside": "an outside, which a cut narrows",
+        }
+        words.append(
+            side.get(
+                correction.side, "as thick as the stock is" if row.measure.thick else "not at a cut"
+            )
+        )
     if line.leans > 5e-4:
-        words.append(f"the cut leans, {plain(line.leans, 3)} mm from one side of the sheet to the other")
+        words.append(
+            f"the cut leans, {plain(line.leans, 3)} mm from one side of the sheet to the other"
+        )
     if abs(row.difference) > 5e-5:
         words.append("not corrected for that")
     if line.beyond:

@@ -1,4 +1,5 @@
-"""A process, figure by figure: value, unit, where it comes from, and how sure it is; lists of kerfs, bends and stock."""
+"""A process, figure by figure: value, unit, where it comes from, and how sure it is; lists of
+kerfs, bends and stock."""
 
 from __future__ import annotations
 
@@ -31,10 +32,13 @@ from ..widgets.basics import button, clear, label
 _SOURCES = ("typed", "calibrated", "data sheet")
 #: Columns of the lists: what stands in the head, and the field.
 _LISTS: dict[str, tuple[tuple[str, str], ...]] = {
-    "kerfs": (("material, empty for any", "material"), ("thickness", "thickness"), ("kerf", "kerf")),
-    "bends": (("material", "material"), ("thickness", "thickness"), ("inner radius", "radius"), ("deduction", "deduction")),
+    "kerfs": (("material, empty for any", "material"), ("thickness", "thickness"),
+              ("kerf", "kerf")),
+    "bends": (("material", "material"), ("thickness", "thickness"), ("inner radius", "radius"),
+              ("deduction", "deduction")),
     "stock": (
-        ("name", "name"), ("material", "material"), ("nominal", "nominal"), ("measured", "measured"),
+        ("name", "name"), ("material", "material"), ("nominal", "nominal"),
+        ("measured", "measured"),
         ("sheet, x × y", "size"), ("grain", "grain"), ("film", "film"), ("price", "price"),
     ),
 }  # fmt: skip
@@ -44,11 +48,16 @@ _CHOICES: dict[str, tuple[str, dict[str, str]]] = {
     "relief_openings": ("of openings", {"": "as notches", **RELIEFS}),
     "relief_pockets": ("of pockets", {"": "as notches", **RELIEFS}),
 }
-_TITLES = {"kerfs": "KERF, mm", "bends": "BENDS, mm", "stock": "STOCK, mm; grain along x or y; film yes or no"}
+_TITLES = {
+    "kerfs": "KERF, mm",
+    "bends": "BENDS, mm",
+    "stock": "STOCK, mm; grain along x or y; film yes or no",
+}
 
 
 class ProcessEditor(QWidget):
-    """Changes are taken over with one button, into a process of the user's own. ``left`` goes back."""
+    """Changes are taken over with one button, into a process of the user's own. ``left`` goes
+    back."""
 
     left = Signal()
 
@@ -111,7 +120,9 @@ class ProcessEditor(QWidget):
         foot = QHBoxLayout()
         self.wrong = label("", "wrong", wrap=True)
         foot.addWidget(self.wrong, 1)
-        foot.addWidget(button("Take over", "main", self.take_over, "Keep these figures as your own"))
+        foot.addWidget(
+            button("Take over", "main", self.take_over, "Keep these figures as your own")
+        )
         outer.addLayout(foot)
         self.lists: dict[str, QTableWidget] = {}
         self._rows: list[str] = []
@@ -125,9 +136,9 @@ class ProcessEditor(QWidget):
         self.material.setText(process.material.name)
         self.density.setText(plain(process.material.density, 4))
         self.wrong.setText("")
-        self._rows = [n for n in FIGURES[process.kind] if n in NAMES or n in _CHOICES or n == "bed"] + [
-            f"fits.{fit}" for fit in ("press", "push", "sliding", "loose", "reference")
-        ]
+        self._rows = [
+            n for n in FIGURES[process.kind] if n in NAMES or n in _CHOICES or n == "bed"
+        ] + [f"fits.{fit}" for fit in ("press", "push", "sliding", "loose", "reference")]
         self.figures.setRowCount(len(self._rows))
         for number, name in enumerate(self._rows):
             self.figures.removeCellWidget(number, 1)
@@ -142,7 +153,11 @@ class ProcessEditor(QWidget):
                     "mm",
                 ),
             )
-            value: Any = getattr(process.fits, name[5:]) if name.startswith("fits.") else getattr(process, name)
+            value: Any = (
+                getattr(process.fits, name[5:])
+                if name.startswith("fits.")
+                else getattr(process, name)
+            )
             known = process.known.get(name, Known())
             texts = (
                 words,
@@ -175,7 +190,9 @@ class ProcessEditor(QWidget):
         """A figure that is no number: something chosen, or the lengths of the bed."""
         words, choices = _CHOICES.get(name, ("bed, x × y × z", {}))
         bed = " × ".join(plain(length, 2) for length in self.process.bed)
-        for column, text in enumerate((words, "" if choices else bed, "" if choices else "mm", "", "")):
+        for column, text in enumerate(
+            (words, "" if choices else bed, "" if choices else "mm", "", "")
+        ):
             item = QTableWidgetItem(text)
             if column != 1 or choices:
                 item.setFlags(Qt.ItemFlag.ItemIsEnabled)
@@ -195,7 +212,9 @@ class ProcessEditor(QWidget):
         table.setHorizontalHeaderLabels([words for words, _ in columns])
         table.verticalHeader().hide()
         table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-        table.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        table.horizontalHeader().setDefaultAlignment(
+            Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+        )
         if name == "stock":
             for column, width in ((2, 70), (3, 78), (4, 92), (5, 52), (6, 46), (7, 52)):
                 table.horizontalHeader().setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
@@ -207,9 +226,21 @@ class ProcessEditor(QWidget):
         head.addWidget(label(_TITLES[name], "group"))
         head.addStretch(1)
         head.addWidget(
-            button("+ row", "link", lambda: self._put(table, [""] * len(columns)), f"One more row of {name}")
+            button(
+                "+ row",
+                "link",
+                lambda: self._put(table, [""] * len(columns)),
+                f"One more row of {name}",
+            )
         )
-        head.addWidget(button("− row", "link", lambda: table.removeRow(table.currentRow()), "Take the chosen row away"))
+        head.addWidget(
+            button(
+                "− row",
+                "link",
+                lambda: table.removeRow(table.currentRow()),
+                "Take the chosen row away",
+            )
+        )
         self._beside.addLayout(head)
         self._beside.addWidget(table)
         self.lists[name] = table
@@ -241,7 +272,9 @@ class ProcessEditor(QWidget):
             if name == "bed":
                 lengths = [_number(part) for part in text.replace("×", "x").split("x")]
                 if len(lengths) != 3 or None in lengths:
-                    return self._say(f"{words}: “{text}” is not three lengths, such as 250 × 210 × 220.")
+                    return self._say(
+                        f"{words}: “{text}” is not three lengths, such as 250 × 210 × 220."
+                    )
                 changes[name] = lengths
                 continue
             if not text and name in STANDS_FOR:
@@ -257,7 +290,9 @@ class ProcessEditor(QWidget):
             source = self.figures.cellWidget(number, 3)
             assert isinstance(source, QComboBox)
             was = known.get(name, Known())
-            mark = Known(source=source.currentText(), uncertainty=sure, date=was.date, readings=was.readings)  # type: ignore[arg-type]
+            mark = Known(
+                source=source.currentText(), uncertainty=sure, date=was.date, readings=was.readings
+            )  # type: ignore[arg-type]
             if mark != Known():
                 known[name] = mark
             else:
@@ -266,15 +301,24 @@ class ProcessEditor(QWidget):
         for name, table in self.lists.items():
             rows = []
             for at in range(table.rowCount()):
-                cells = {field: table.item(at, k).text().strip() for k, (_, field) in enumerate(_LISTS[name])}
+                cells = {
+                    field: table.item(at, k).text().strip()
+                    for k, (_, field) in enumerate(_LISTS[name])
+                }
                 if any(cells.values()):
-                    rows.append({field: _meant(field, text) for field, text in cells.items() if text})
+                    rows.append(
+                        {field: _meant(field, text) for field, text in cells.items() if text}
+                    )
             changes[name] = rows
         try:
             made = retyped(self.process, self.process.with_(**changes))
             self.session.library.keep_process(made)
         except ValidationError as error:
-            return self._say(" ".join(problem.what for problem in say_validation(error, "process", made_name(changes))))
+            return self._say(
+                " ".join(
+                    problem.what for problem in say_validation(error, "process", made_name(changes))
+                )
+            )
         except SchabloneError as error:
             return self._say(str(error))
         self.session.process_changed()
@@ -308,7 +352,8 @@ def _said(value: Any) -> str:
 
 
 def _meant(field: str, text: str) -> Any:
-    """What a cell of a list says; what cannot be read stays as it is and is refused with its words."""
+    """What a cell of a list says; what cannot be read stays as it is and is refused with its
+    words."""
     if field == "film":
         return {"yes": True, "no": False, "": False}.get(text.lower(), text)
     if field == "size":

@@ -29,7 +29,12 @@ class _Verdict(QWidget):
         t, painter = theme(), QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(
-            QPen(QColor(t.sage if self.holds else t.ochre), 2.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap)
+            QPen(
+                QColor(t.sage if self.holds else t.ochre),
+                2.2,
+                Qt.PenStyle.SolidLine,
+                Qt.PenCapStyle.RoundCap,
+            )
         )
         if self.holds:
             painter.drawPolyline([QPointF(4, 12), QPointF(9, 17), QPointF(18, 6)])
@@ -39,7 +44,8 @@ class _Verdict(QWidget):
 
 
 class ProvePlace(QWidget):
-    """The checks of the design. ``go_to`` names the place (area, name) where something can be mended."""
+    """The checks of the design. ``go_to`` names the place (area, name) where something can be
+    mended."""
 
     go_to = Signal(str, str)
 
@@ -66,7 +72,11 @@ class ProvePlace(QWidget):
         scroll.setWidget(inner)
         layout.addWidget(scroll, 1)
         self._new = QHBoxLayout()
-        layout.addWidget(label("A check of your own: what it is called, and a formula that says yes or no", "quiet"))
+        layout.addWidget(
+            label(
+                "A check of your own: what it is called, and a formula that says yes or no", "quiet"
+            )
+        )
         layout.addLayout(self._new)
         self._new_line()
 
@@ -76,7 +86,11 @@ class ProvePlace(QWidget):
         self.name.setPlaceholderText("Webs do not break")
         self.name.setAccessibleName("name of a new check")
         self.formula = FormulaEdit(
-            "", lambda: self.session.sheet, wanted=TRUTH, placeholder="web >= 4 mm", may_be_empty=True
+            "",
+            lambda: self.session.sheet,
+            wanted=TRUTH,
+            placeholder="web >= 4 mm",
+            may_be_empty=True,
         )
         self.formula.committed.connect(self._add)
         self._new.addWidget(self.name, 1, Qt.AlignmentFlag.AlignTop)
@@ -97,11 +111,14 @@ class ProvePlace(QWidget):
         self.findings = findings
         clear(self._list)
         failing = [finding for finding in findings if not finding["holds"]]
-        self.title.setText("Everything holds" if not failing else f"{len(failing)} of {len(findings)} do not hold")
+        self.title.setText(
+            "Everything holds" if not failing else f"{len(failing)} of {len(findings)} do not hold"
+        )
         self.said.setText(
-            f"{len(findings)} checks on {self.session.process.name}." if not failing
+            f"{len(findings)} checks on {self.session.process.name}."
+            if not failing
             else "What does not hold comes first. Each says where to mend it."
-        )  # fmt: skip
+        )
         for heading, own in (("For every design", False), ("Yours", True)):
             group = [finding for finding in findings if finding["own"] == own]
             if group:
@@ -145,6 +162,8 @@ class ProvePlace(QWidget):
 
     def _remove(self, name: str) -> None:
         def change(design: Any) -> Any:
-            return design.model_copy(update={"checks": tuple(check for check in design.checks if check.name != name)})
+            return design.model_copy(
+                update={"checks": tuple(check for check in design.checks if check.name != name)}
+            )
 
         self.session.edit(change, f"remove the check {name}")

@@ -55,13 +55,20 @@ class PublishPlace(QWidget):
         head = QHBoxLayout()
         head.addWidget(label("Publish", "page_title"))
         head.addStretch(1)
-        self.write = button("Write the edition …", "primary", self.write_wanted.emit, "Write the edition to a file")
+        self.write = button(
+            "Write the edition …", "primary", self.write_wanted.emit, "Write the edition to a file"
+        )
         head.addWidget(self.write)
         layout.addLayout(head)
-        layout.addWidget(label(
-            "An edition is one file: the adjustable design, ready-made files for the usual sizes, a picture, and what people "
-            "must know. Whoever opens it chooses their own machine and gets the same fit.", "quiet", wrap=True,
-        ))  # fmt: skip
+        layout.addWidget(
+            label(
+                "An edition is one file: the adjustable design, ready-made files for the usual "
+                "sizes, a picture, and what people "
+                "must know. Whoever opens it chooses their own machine and gets the same fit.",
+                "quiet",
+                wrap=True,
+            )
+        )
         self.trouble = label("", "wrong", wrap=True)
         self.trouble.hide()
         layout.addWidget(self.trouble)
@@ -144,7 +151,10 @@ class PublishPlace(QWidget):
             for end in ((cell.low, cell.high) if cell else ())
         ]
         grid.addWidget(
-            label(f"{self._value(size)},  from {' to '.join(ends)}" if ends else self._value(size), "quiet"),
+            label(
+                f"{self._value(size)},  from {' to '.join(ends)}" if ends else self._value(size),
+                "quiet",
+            ),
             0,
             1,
             1,
@@ -168,7 +178,9 @@ class PublishPlace(QWidget):
             grid.addWidget(line, row, column, 1, 1 if field in ("low", "high") else 3)
         return card
 
-    def _adjust(self, change: Callable[[tuple[Adjustable, ...]], tuple[Adjustable, ...]], did: str) -> None:
+    def _adjust(
+        self, change: Callable[[tuple[Adjustable, ...]], tuple[Adjustable, ...]], did: str
+    ) -> None:
         def edit(design: Design) -> Design:
             publish = design.publish.model_copy(update={"adjust": change(design.publish.adjust)})
             return design.model_copy(update={"publish": publish})
@@ -178,15 +190,23 @@ class PublishPlace(QWidget):
     def _allow(self, name: str) -> None:
         size = self.session.design.size(name)
         words = name.replace("_", " ")
-        item = Adjustable(size=name, label=words[:1].upper() + words[1:], help=size.note if size else "")
+        item = Adjustable(
+            size=name, label=words[:1].upper() + words[1:], help=size.note if size else ""
+        )
         self._adjust(lambda items: (*items, item), f"let others adjust {name}")
 
     def _forbid(self, name: str) -> None:
-        self._adjust(lambda items: tuple(item for item in items if item.size != name), f"keep {name} as it is")
+        self._adjust(
+            lambda items: tuple(item for item in items if item.size != name),
+            f"keep {name} as it is",
+        )
 
     def _change_item(self, name: str, field: str, text: str) -> None:
         self._adjust(
-            lambda items: tuple(item.model_copy(update={field: text}) if item.size == name else item for item in items),
+            lambda items: tuple(
+                item.model_copy(update={field: text}) if item.size == name else item
+                for item in items
+            ),
             f"{field} of {name} in the edition",
         )
 
@@ -200,9 +220,14 @@ class PublishPlace(QWidget):
             line = QLineEdit(getattr(publish, field))
             line.setAccessibleName(words)
             line.setPlaceholderText(design.name if field == "title" else "")
-            line.editingFinished.connect(lambda field=field, line=line: self._say(field, line.text()))
+            line.editingFinished.connect(
+                lambda field=field, line=line: self._say(field, line.text())
+            )
             self._add_field(words, line)
-        for field, words in (("summary", "what it is for"), ("measure_first", "what to measure first")):
+        for field, words in (
+            ("summary", "what it is for"),
+            ("measure_first", "what to measure first"),
+        ):
             text = _Text(getattr(publish, field))
             text.setAccessibleName(words)
             text.setFixedHeight(74)
@@ -215,18 +240,26 @@ class PublishPlace(QWidget):
         licence.setCurrentText(publish.licence)
         licence.setAccessibleName("licence")
         licence.textActivated.connect(lambda told: self._say("licence", told))
-        licence.lineEdit().editingFinished.connect(lambda: self._say("licence", licence.currentText()))
+        licence.lineEdit().editingFinished.connect(
+            lambda: self._say("licence", licence.currentText())
+        )
         self._add_field("licence", licence)
         self._right.addSpacing(6)
         head = QHBoxLayout()
         head.addWidget(label("Ready-made sizes", "heading"))
         head.addStretch(1)
-        head.addWidget(button("+ As it is now", "link", self._add_preset, "Add the values as they are now"))
+        head.addWidget(
+            button("+ As it is now", "link", self._add_preset, "Add the values as they are now")
+        )
         self._right.addLayout(head)
         for preset in publish.presets:
             self._right.addWidget(self._preset_card(preset))
         if not publish.presets:
-            self._right.addWidget(label("None yet: the edition will hold the design as it is now.", "quiet", wrap=True))
+            self._right.addWidget(
+                label(
+                    "None yet: the edition will hold the design as it is now.", "quiet", wrap=True
+                )
+            )
         self._right.addStretch(1)
 
     def _add_field(self, words: str, widget: QWidget) -> None:
@@ -252,7 +285,8 @@ class PublishPlace(QWidget):
         layout.addWidget(name)
         layout.addWidget(
             label(
-                ", ".join(f"{size} {formula}" for size, formula in preset.sizes.items()) or "as designed",
+                ", ".join(f"{size} {formula}" for size, formula in preset.sizes.items())
+                or "as designed",
                 "quiet",
                 wrap=True,
             ),
@@ -262,13 +296,17 @@ class PublishPlace(QWidget):
             button(
                 "Remove",
                 "plain",
-                lambda: self._presets(lambda all_: tuple(p for p in all_ if p != preset), f"remove {preset.name}"),
+                lambda: self._presets(
+                    lambda all_: tuple(p for p in all_ if p != preset), f"remove {preset.name}"
+                ),
                 f"Remove {preset.name}",
             )
         )
         return card
 
-    def _presets(self, change: Callable[[tuple[Preset, ...]], tuple[Preset, ...]], did: str) -> None:
+    def _presets(
+        self, change: Callable[[tuple[Preset, ...]], tuple[Preset, ...]], did: str
+    ) -> None:
         def edit(design: Design) -> Design:
             publish = design.publish.model_copy(update={"presets": change(design.publish.presets)})
             return design.model_copy(update={"publish": publish})
@@ -278,7 +316,9 @@ class PublishPlace(QWidget):
     def _rename_preset(self, preset: Preset, name: str) -> None:
         if name and name != preset.name:
             self._presets(
-                lambda all_: tuple(p.model_copy(update={"name": name}) if p == preset else p for p in all_),
+                lambda all_: tuple(
+                    p.model_copy(update={"name": name}) if p == preset else p for p in all_
+                ),
                 f"rename {preset.name}",
             )
 
@@ -290,4 +330,6 @@ class PublishPlace(QWidget):
             if size is not None:
                 sizes[item.size] = size.formula
         number = len(design.publish.presets) + 1
-        self._presets(lambda all_: (*all_, Preset(name=f"Size {number}", sizes=sizes)), "new ready-made size")
+        self._presets(
+            lambda all_: (*all_, Preset(name=f"Size {number}", sizes=sizes)), "new ready-made size"
+        )

@@ -1,4 +1,5 @@
-"""The sheet of readings: a row for each feature of a test piece, cells for what the caliper says."""
+"""The sheet of readings: a row for each feature of a test piece, cells for what the caliper
+says."""
 
 from __future__ import annotations
 
@@ -22,7 +23,8 @@ _INCH = 25.4
 
 
 class ReadingSheet(QTableWidget):
-    """What to measure, its size in the file, and three cells. ``itemChanged`` tells of every change by hand."""
+    """What to measure, its size in the file, and three cells. ``itemChanged`` tells of every change
+    by hand."""
 
     def __init__(self) -> None:
         super().__init__(0, 2 + TIMES)
@@ -81,8 +83,8 @@ class ReadingSheet(QTableWidget):
             self.itemChanged.emit(self.item(0, 0))
 
     def read_csv(self, path: Path) -> str:
-        """One row for each feature in the order of the sheet: readings apart by comma, semicolon or tab. A header row names
-        the unit. Words where nothing was taken over, else nothing."""
+        """One row for each feature in the order of the sheet: readings apart by comma, semicolon or
+        tab. A header row names the unit. Words where nothing was taken over, else nothing."""
         try:
             lines = [line for line in read_text(path, _LARGEST).splitlines() if line.strip()]
         except SchabloneError as error:
@@ -93,12 +95,18 @@ class ReadingSheet(QTableWidget):
         if rows and not any(number(cell) is not None for cell in rows[0]):
             head = " ".join(rows.pop(0)).lower()
             if "mm" not in head and any(name in head for name in ("cm", "µm")):
-                return f"{path.name} is neither in millimetres nor in inches (“{head}”). Nothing was taken over."
+                return (
+                    f"{path.name} is neither in millimetres nor in inches (“{head}”). "
+                    "Nothing was taken over."
+                )
             if "mm" not in head and any(name in head for name in ("inch", "in]", "(in)")):
                 unit = _INCH
         numbers = [[cell for cell in row if number(cell) is not None] for row in rows]
         if len(numbers) != self.rowCount():
-            return f"{path.name} has {len(numbers)} rows, there are {self.rowCount()} features. Nothing was taken over."
+            return (
+                f"{path.name} has {len(numbers)} rows, there are {self.rowCount()} "
+                "features. Nothing was taken over."
+            )
         if unit != 1.0:
             numbers = [[plain((number(cell) or 0.0) * unit, 4) for cell in row] for row in numbers]
         self.fill([[*row, *[""] * TIMES] for row in numbers])
@@ -120,7 +128,15 @@ class ReadingSheet(QTableWidget):
             for k in range(TIMES):
                 value = number(self.item(row, 2 + k).text().strip())
                 if value is not None:
-                    found.append(Reading(feature["kind"], feature["size"], value, feature["label"], feature["axis"]))
+                    found.append(
+                        Reading(
+                            feature["kind"],
+                            feature["size"],
+                            value,
+                            feature["label"],
+                            feature["axis"],
+                        )
+                    )
                     cells.append((row, 2 + k))
         return found, cells
 
@@ -130,14 +146,18 @@ class ReadingSheet(QTableWidget):
             item.text()
             for row in range(self.rowCount())
             for k in range(TIMES)
-            if (item := self.item(row, 2 + k)) is not None and item.text().strip() and number(item.text()) is None
+            if (item := self.item(row, 2 + k)) is not None
+            and item.text().strip()
+            and number(item.text()) is None
         ]
 
     def mark(self, cells: Iterable[tuple[int, int]], odd: frozenset[int]) -> None:
         """Let the readings that lie far off stand out, by their numbers."""
         self.blockSignals(True)
         for count, (row, column) in enumerate(cells):
-            self.item(row, column).setForeground(QColor(theme().madder if count in odd else theme().ink))
+            self.item(row, column).setForeground(
+                QColor(theme().madder if count in odd else theme().ink)
+            )
         self.blockSignals(False)
 
 

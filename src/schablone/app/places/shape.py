@@ -5,7 +5,15 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QProgressBar,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ...core.design import Design
 from ...core.design import edit as edits
@@ -108,7 +116,11 @@ class Shape(QWidget):
         moved, stays = len(answer.moved) + len(answer.came), len(answer.stays)
         self.view.mark(faces=frozenset(answer.moved))
         size = answer.size.replace("_", " ")
-        words = f"With {size}, {moved} faces move and {stays} stay" if moved else f"Nothing follows {size}"
+        words = (
+            f"With {size}, {moved} faces move and {stays} stay"
+            if moved
+            else f"Nothing follows {size}"
+        )
         more = f", {len(answer.came)} come" if answer.came else ""
         gone = f", {len(answer.went)} go" if answer.went else ""
         self.session.said.emit(f"{words}{more}{gone}. {answer.trouble}".strip())
@@ -137,7 +149,8 @@ class Shape(QWidget):
     def show_anchors(
         self, anchors: dict[str, list[Any]], notes: dict[str, tuple[Any, Any, float]] | None = None
     ) -> None:
-        """Where dimensions lie on the part, and between which points what was measured, as the worker said."""
+        """Where dimensions lie on the part, and between which points what was measured, as the
+        worker said."""
         self._anchors, self._notes = anchors, notes or {}
         self._show_figures()
 
@@ -145,13 +158,19 @@ class Shape(QWidget):
         """The dimensions of the chosen step, and of the sketch that it uses."""
         design = self.session.design
         chosen = design.step(self.steps.chosen)
-        names = [chosen.name, str(getattr(chosen, "sketch", "")), chosen.carries()] if chosen else []
+        names = (
+            [chosen.name, str(getattr(chosen, "sketch", "")), chosen.carries()] if chosen else []
+        )
         figures = []
         for step in (design.step(name) for name in dict.fromkeys(names) if name):
             slots = {slot.path: slot for slot in step.slots()} if step is not None else {}
-            for path, at in self._anchors.get(step.name, []) if step is not None and self.figures_on else []:
+            for path, at in (
+                self._anchors.get(step.name, []) if step is not None and self.figures_on else []
+            ):
                 if path in slots:
-                    figures.append(Figure(self._figure_text(slots[path]), tuple(at), step.name, path))
+                    figures.append(
+                        Figure(self._figure_text(slots[path]), tuple(at), step.name, path)
+                    )
         for name, (a, b, length) in self._notes.items() if self.figures_on else ():
             said = f"{name.replace('_', ' ')} = {self.session.say(Quantity(length, LENGTH))}"
             figures.append(Figure(said, tuple(a), name, "", tuple(b)))
@@ -178,21 +197,28 @@ class Shape(QWidget):
         if box is None or slot is None:
             return
         session = self.session
-        field = FormulaEdit(slot.formula, lambda: session.sheet, wanted=slot.kind, units=session.units())
+        field = FormulaEdit(
+            slot.formula, lambda: session.sheet, wanted=slot.kind, units=session.units()
+        )
         field.setParent(self.view)
         field.setFixedWidth(240)
 
         def take(text: str) -> None:
             self._close_field()
-            session.edit(lambda design: edits.change_step(design, step, path, text), f"{slot.label} = {text}")
+            session.edit(
+                lambda design: edits.change_step(design, step, path, text), f"{slot.label} = {text}"
+            )
 
         field.committed.connect(take)
         field.made.connect(
-            lambda name, formula: session.edit(lambda d: edits.add_size(d, name, formula), f"new size {name}")
+            lambda name, formula: session.edit(
+                lambda d: edits.add_size(d, name, formula), f"new size {name}"
+            )
         )
         field.dropped.connect(self._close_field)
         field.move(
-            int(min(max(box.left(), 4), self.view.width() - 248)), int(min(max(box.top(), 4), self.view.height() - 70))
+            int(min(max(box.left(), 4), self.view.width() - 248)),
+            int(min(max(box.top(), 4), self.view.height() - 70)),
         )
         field.show()
         field.adjustSize()
@@ -212,7 +238,8 @@ class Shape(QWidget):
         self._show_figures()
 
     def show_drawings(self, drawings: dict[str, Any], parts: list[Any]) -> None:
-        """What the worker said of the sketches: their planes, and the edges that lie under the sheet."""
+        """What the worker said of the sketches: their planes, and the edges that lie under the
+        sheet."""
         self.board.show_drawings(drawings, parts)
 
     def stop_drawing(self) -> None:
@@ -298,15 +325,23 @@ class Shape(QWidget):
         self.session.edit(change, f"face of {step}")
 
     def _placed(self, step: str, path: str, face: dict[str, Any]) -> dict[str, str]:
-        """Where a step lies that is put on a face for the first time: where it was clicked, in whole millimetres."""
+        """Where a step lies that is put on a face for the first time: where it was clicked, in
+        whole millimetres."""
         found, at = self.session.design.step(step), face.get("at") or ()
         kind = type(found)
         own = kind.model_fields if found is not None else {}
-        fresh = path == "face" and not getattr(found, "face", "") and bool(at) and {"x", "y"} <= own.keys()
+        fresh = (
+            path == "face"
+            and not getattr(found, "face", "")
+            and bool(at)
+            and {"x", "y"} <= own.keys()
+        )
         if not fresh or any(getattr(found, name) != own[name].default for name in ("x", "y")):
             return {}
         away = [p - q for p, q in zip(at, face["origin"], strict=True)]
-        along = {name: sum(a * b for a, b in zip(away, face[name], strict=True)) for name in ("x", "y")}
+        along = {
+            name: sum(a * b for a, b in zip(away, face[name], strict=True)) for name in ("x", "y")
+        }
         return {name: f"{round(value) + 0} mm" for name, value in along.items()}
 
     def _take_pick(self, step: str, path: str, picked: dict[str, Any]) -> None:
@@ -316,7 +351,11 @@ class Shape(QWidget):
             self.ask.setText("No edge is near enough. Pick an edge (Esc gives up)")
             return
         # A rule for the first member of a row says so; without a number it would mean all of them.
-        names = tuple(picked["edge"]) if what == "edge" else (picked["name"] if what == "face" else picked["exact"],)
+        names = (
+            tuple(picked["edge"])
+            if what == "edge"
+            else (picked["name"] if what == "face" else picked["exact"],)
+        )
         if any(name.split("/")[0] == step for name in names):
             self.session.said.emit("A step cannot stand on what it makes itself.")
             return
@@ -365,7 +404,8 @@ def _uses(step: Any, name: str) -> bool:
 
 
 class _Notice(QFrame):
-    """Lies over the view: work that takes long, with a way to give it up, or why the part is not new."""
+    """Lies over the view: work that takes long, with a way to give it up, or why the part is not
+    new."""
 
     cancelled = Signal()
 

@@ -1,4 +1,5 @@
-"""One size in the sheet: its role, name, formula and value, its limits, and its details when opened."""
+"""One size in the sheet: its role, name, formula and value, its limits, and its details when
+opened."""
 
 from __future__ import annotations
 
@@ -85,8 +86,9 @@ class _Value(QLabel):
 class SizeRow(QFrame):
     """A size that can be edited where it stands.
 
-    ``chosen`` is emitted when it is clicked; ``next`` when Enter moves on to the one below; ``follow`` to go
-    to what uses it, or (True) to what it uses. It is dragged to another place by its mark.
+    ``chosen`` is emitted when it is clicked; ``next`` when Enter moves on to the one below;
+    ``follow`` to go to what uses it, or (True) to what it uses. It is dragged to another place by
+    its mark.
     """
 
     chosen = Signal(str)
@@ -156,13 +158,23 @@ class SizeRow(QFrame):
         typed = _TYPED.match(formula) is not None
         obvious = typed and cell is not None and not cell.held_at and shown == cell.wanted
         self.formula.set_whole("" if obvious or self.shows == "values" else formula)
-        self.value.setVisible(self.editor is None and (self.shows != "formulas" or not formula or obvious))
+        self.value.setVisible(
+            self.editor is None and (self.shows != "formulas" or not formula or obvious)
+        )
         self.value.can_drag = typed and bool(cell)
-        self.value.setCursor(Qt.CursorShape.SizeHorCursor if self.value.can_drag else Qt.CursorShape.IBeamCursor)
-        self.value.setToolTip("Click to type, drag to change" if self.value.can_drag else "Click to change the formula")
+        self.value.setCursor(
+            Qt.CursorShape.SizeHorCursor if self.value.can_drag else Qt.CursorShape.IBeamCursor
+        )
+        self.value.setToolTip(
+            "Click to type, drag to change"
+            if self.value.can_drag
+            else "Click to change the formula"
+        )
         self.setAccessibleName(f"{size.name}, {value}, {formula}")
         self._show_limits(size, units)
-        mine = [problem for problem in problems if problem.area == "size" and problem.name == self.name]
+        mine = [
+            problem for problem in problems if problem.area == "size" and problem.name == self.name
+        ]
         self.wrong.setText("\n".join(problem.text for problem in mine))
         self.wrong.setVisible(bool(mine) and self.editor is None)
         text = "\n".join(part for part in (explained, size.note) if part)
@@ -192,10 +204,13 @@ class SizeRow(QFrame):
             share = (cell.wanted.value - low) / (high - low) if high > low else 0.0
             self.bar.set_share(min(1.0, max(0.0, share)), bool(cell.held_at))
         else:
-            self.limits.setText(f"at least {words(low)}" if low is not None else f"at most {words(high or 0.0)}")
+            self.limits.setText(
+                f"at least {words(low)}" if low is not None else f"at most {words(high or 0.0)}"
+            )
 
     def set_link(self, link: str) -> None:
-        """Light the row up as one that is used by (``below``) or uses (``above``) the one under the pointer."""
+        """Light the row up as one that is used by (``below``) or uses (``above``) the one under the
+        pointer."""
         if link != self.property("link"):
             self.setProperty("link", link)
             self.update()
@@ -208,7 +223,12 @@ class SizeRow(QFrame):
             style = Qt.PenStyle.SolidLine if link == "below" else Qt.PenStyle.DotLine
             painter = QPainter(self)
             painter.setPen(
-                QPen(QColor(theme().slate if link == "below" else theme().plum), 3, style, Qt.PenCapStyle.FlatCap)
+                QPen(
+                    QColor(theme().slate if link == "below" else theme().plum),
+                    3,
+                    style,
+                    Qt.PenCapStyle.FlatCap,
+                )
             )
             painter.drawLine(1, 3, 1, self.height() - 3)
 
@@ -260,12 +280,16 @@ class SizeRow(QFrame):
     def _make(self, name: str, formula: str) -> None:
         size = self.size_
         group = size.group if size else ""
-        self.session.edit(lambda design: edits.add_size(design, name, formula, group), f"new size {name}")
+        self.session.edit(
+            lambda design: edits.add_size(design, name, formula, group), f"new size {name}"
+        )
 
     def _commit(self, text: str) -> None:
         forward = self.editor is not None and self.editor.line.hasFocus()
         self.stop_editing()
-        self.session.edit(lambda design: edits.set_formula(design, self.name, text), f"{self.name} = {text}")
+        self.session.edit(
+            lambda design: edits.set_formula(design, self.name, text), f"{self.name} = {text}"
+        )
         if forward:
             self.next.emit(self.name)
 
@@ -292,7 +316,11 @@ class SizeRow(QFrame):
     def _step(self, size: Size, kind: Kind) -> float:
         if size.step.strip():
             try:
-                return float(self.session.sheet.compile(size.step, kind).value(self.session.sheet.env()).value)
+                return float(
+                    self.session.sheet.compile(size.step, kind)
+                    .value(self.session.sheet.env())
+                    .value
+                )
             except Exception:
                 pass
         return 1.0
@@ -343,7 +371,9 @@ class SizeRow(QFrame):
         size, names = self.size_, [other.name for other in self.session.design.sizes]
         if size is not None and name in names and name != self.name:
             to = names.index(self.name)
-            self.session.edit(lambda design: edits.move_size(design, name, to, size.group), f"move {name}")
+            self.session.edit(
+                lambda design: edits.move_size(design, name, to, size.group), f"move {name}"
+            )
 
     # Pointer and keys
 
@@ -365,7 +395,10 @@ class SizeRow(QFrame):
         self.pointed.emit("")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_F2) and self.editor is None:
+        if (
+            event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_F2)
+            and self.editor is None
+        ):
             self.chosen.emit(self.name)
             self.edit()
         elif event.key() == Qt.Key.Key_Delete and self.editor is None:
@@ -390,24 +423,38 @@ class SizeRow(QFrame):
         menu.addSeparator()
         menu.addAction("Delete", self.delete)
         if edits.users_of(self.session.design, self.name):
-            menu.addAction("Delete, and put its formula in its place", lambda: self.delete_with(value=False))
-            menu.addAction("Delete, and put its value in its place", lambda: self.delete_with(value=True))
+            menu.addAction(
+                "Delete, and put its formula in its place", lambda: self.delete_with(value=False)
+            )
+            menu.addAction(
+                "Delete, and put its value in its place", lambda: self.delete_with(value=True)
+            )
         menu.exec(event.globalPos())
 
     def _move(self, to: int) -> None:
         group = self.session.design.sizes[to].group
-        self.session.edit(lambda design: edits.move_size(design, self.name, to, group), f"move {self.name}")
+        self.session.edit(
+            lambda design: edits.move_size(design, self.name, to, group), f"move {self.name}"
+        )
 
     def delete_with(self, *, value: bool) -> None:
         """Delete, with the formula or the present value in every place where the size is used."""
         size, cell = self.size_, self.session.sheet.cells.get(self.name)
         if size is None or (value and cell is None):
             return
-        instead = say(cell.wanted).replace("°", " deg") if value and cell else self.session.design.formula_of(size)
-        self.session.edit(lambda design: edits.delete_size(design, self.name, instead), f"delete {self.name}")
+        instead = (
+            say(cell.wanted).replace("°", " deg")
+            if value and cell
+            else self.session.design.formula_of(size)
+        )
+        self.session.edit(
+            lambda design: edits.delete_size(design, self.name, instead), f"delete {self.name}"
+        )
 
     def delete(self) -> None:
-        self.session.edit(lambda design: edits.delete_size(design, self.name), f"delete {self.name}")
+        self.session.edit(
+            lambda design: edits.delete_size(design, self.name), f"delete {self.name}"
+        )
 
 
 class SizeDetails(QWidget):
@@ -442,7 +489,9 @@ class SizeDetails(QWidget):
         self.policy.addItem("past a limit it is refused", "refuse")
         self.policy.setCurrentIndex(self.policy.findData(size.policy))
         self.policy.setAccessibleName(f"what happens past a limit of {size.name}")
-        self.policy.activated.connect(lambda: self._change("policy", str(self.policy.currentData())))
+        self.policy.activated.connect(
+            lambda: self._change("policy", str(self.policy.currentData()))
+        )
         grid.addWidget(self.policy, len(rows), 1)
         self.kind = QComboBox()
         self.kind.addItem("of the kind that its formula gives", "")
@@ -453,7 +502,11 @@ class SizeDetails(QWidget):
         self.kind.activated.connect(lambda: self._change("kind", str(self.kind.currentData())))
         grid.addWidget(self.kind, len(rows) + 1, 1)
         self.units = QComboBox()
-        for words, units in (("shown as the design is", ""), ("shown in millimetres", "mm"), ("shown in inches", "in")):
+        for words, units in (
+            ("shown as the design is", ""),
+            ("shown in millimetres", "mm"),
+            ("shown in inches", "in"),
+        ):
             self.units.addItem(words, units)
         self.units.setCurrentIndex(self.units.findData(size.units))
         self.units.setAccessibleName(f"units of {size.name}")
@@ -484,7 +537,8 @@ class SizeDetails(QWidget):
         if field == "name":
             new = line.text().strip()
             if not self.session.edit(
-                lambda design: edits.rename_size(design, self.name, new), f"rename {self.name} to {new}"
+                lambda design: edits.rename_size(design, self.name, new),
+                f"rename {self.name} to {new}",
             ):
                 line.setText(self.name)
             return
@@ -492,5 +546,6 @@ class SizeDetails(QWidget):
 
     def _change(self, field: str, text: str) -> None:
         self.session.edit(
-            lambda design: edits.change_size(design, self.name, **{field: text}), f"{field} of {self.name}"
+            lambda design: edits.change_size(design, self.name, **{field: text}),
+            f"{field} of {self.name}",
         )

@@ -35,7 +35,8 @@ _LARGEST = 20_000_000
 
 
 class VariantStrip(QWidget):
-    """The variants as pills; the one in force is filled. ``edit_wanted`` and ``make_all_wanted`` ask for more."""
+    """The variants as pills; the one in force is filled. ``edit_wanted`` and ``make_all_wanted``
+    ask for more."""
 
     edit_wanted = Signal()
     make_all_wanted = Signal()
@@ -51,7 +52,9 @@ class VariantStrip(QWidget):
         head.addWidget(label("SIZE TABLE", "group"))
         head.addStretch(1)
         self.edit = button("Edit …", "link", self.edit_wanted.emit, "Edit the size table")
-        self.make = button("Make all …", "link", self.make_all_wanted.emit, "Build and export every variant")
+        self.make = button(
+            "Make all …", "link", self.make_all_wanted.emit, "Build and export every variant"
+        )
         head.addWidget(self.edit)
         head.addWidget(self.make)
         layout.addLayout(head)
@@ -70,7 +73,12 @@ class VariantStrip(QWidget):
         self.pills = {}
         flow = Flow(6, 6)
         for row in table.rows[:40]:
-            pill = button(row.name, "pill", lambda name=row.name: self.choose(name), f"Put {row.name} into force")
+            pill = button(
+                row.name,
+                "pill",
+                lambda name=row.name: self.choose(name),
+                f"Put {row.name} into force",
+            )
             restyle(pill, chosen=row.name == table.current)
             self.pills[row.name] = pill
             flow.put(pill)
@@ -82,11 +90,14 @@ class VariantStrip(QWidget):
     def choose(self, name: str) -> None:
         """Put a variant into force, or the one in force out of it."""
         wanted = "" if name == self.session.design.table.current else name
-        self.session.edit(lambda design: edits.choose_row(design, wanted), f"variant {wanted or 'none'}")
+        self.session.edit(
+            lambda design: edits.choose_row(design, wanted), f"variant {wanted or 'none'}"
+        )
 
 
 class SizeTableSheet(QWidget):
-    """The size table as a sheet: a row for each variant, a column for each size, every cell a formula."""
+    """The size table as a sheet: a row for each variant, a column for each size, every cell a
+    formula."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -112,7 +123,8 @@ class SizeTableSheet(QWidget):
         layout.addLayout(head)
         layout.addWidget(
             label(
-                "Each row is a variant, each column a size; the one in force is bold. Cells are formulas. Tables can be pasted from a spreadsheet.",
+                "Each row is a variant, each column a size; the one in force is bold. Cells "
+                "are formulas. Tables can be pasted from a spreadsheet.",
                 "quiet",
                 wrap=True,
             )
@@ -145,8 +157,18 @@ class SizeTableSheet(QWidget):
         self.comparison = Comparison()
         self.comparison.hide()
         layout.addWidget(self.comparison, 1)
-        QShortcut(QKeySequence.StandardKey.Paste, self.table, self.paste, context=Qt.ShortcutContext.WidgetShortcut)
-        QShortcut(QKeySequence.StandardKey.Copy, self.table, self.copy, context=Qt.ShortcutContext.WidgetShortcut)
+        QShortcut(
+            QKeySequence.StandardKey.Paste,
+            self.table,
+            self.paste,
+            context=Qt.ShortcutContext.WidgetShortcut,
+        )
+        QShortcut(
+            QKeySequence.StandardKey.Copy,
+            self.table,
+            self.copy,
+            context=Qt.ShortcutContext.WidgetShortcut,
+        )
         QShortcut(QKeySequence.StandardKey.Undo, self, session.undo)
         session.changed.connect(self.refresh)
         self.refresh()
@@ -164,7 +186,9 @@ class SizeTableSheet(QWidget):
             )
         self.table.setRowCount(len(table.rows))
         for number, row in enumerate(table.rows):
-            for column, text in enumerate([row.name, *(row.cells.get(name, "") for name in table.columns)]):
+            for column, text in enumerate(
+                [row.name, *(row.cells.get(name, "") for name in table.columns)]
+            ):
                 item = QTableWidgetItem(text)
                 if row.name == table.current:
                     font = item.font()
@@ -204,7 +228,9 @@ class SizeTableSheet(QWidget):
                 self.refresh()
                 self._say(f"{error.what} {error.hint}".strip())
                 return
-            self.session.edit(lambda design: edits.rename_row(design, row.name, text), f"variant {text}")
+            self.session.edit(
+                lambda design: edits.rename_row(design, row.name, text), f"variant {text}"
+            )
             return
         else:
             column = table.columns[item.column() - 1]
@@ -221,7 +247,9 @@ class SizeTableSheet(QWidget):
             changed = row.model_copy(update={"cells": cells})
         current = text if item.column() == 0 and table.current == row.name else table.current
         rows = tuple(changed if old is row else old for old in table.rows)
-        if not self._put(table.model_copy(update={"rows": rows, "current": current}), f"size table: {text}"):
+        if not self._put(
+            table.model_copy(update={"rows": rows, "current": current}), f"size table: {text}"
+        ):
             self.refresh()
 
     def _add_column(self, index: int) -> None:
@@ -234,9 +262,14 @@ class SizeTableSheet(QWidget):
         size = design.size(name)
         if size is None:
             return
-        rows = tuple(row.model_copy(update={"cells": {**row.cells, name: size.formula}}) for row in design.table.rows)
+        rows = tuple(
+            row.model_copy(update={"cells": {**row.cells, name: size.formula}})
+            for row in design.table.rows
+        )
         columns = (*design.table.columns, name)
-        self._put(design.table.model_copy(update={"columns": columns, "rows": rows}), f"column {name}")
+        self._put(
+            design.table.model_copy(update={"columns": columns, "rows": rows}), f"column {name}"
+        )
 
     def add_row(self) -> None:
         """A variant with the values that are in force."""
@@ -247,7 +280,11 @@ class SizeTableSheet(QWidget):
     def add_variant(self, name: str) -> None:
         """The same, with its name."""
         design = self.session.design
-        sizes = {size.name: design.formula_of(size) for size in design.sizes if size.name in design.table.columns}
+        sizes = {
+            size.name: design.formula_of(size)
+            for size in design.sizes
+            if size.name in design.table.columns
+        }
         rows = (*design.table.rows, Variant(name=name, cells=sizes))
         self._put(design.table.model_copy(update={"rows": rows}), f"new variant {name}")
 
@@ -259,9 +296,13 @@ class SizeTableSheet(QWidget):
             self._put(table.model_copy(update={"rows": rows}), "remove variants")
 
     def compare_chosen(self) -> None:
-        """The sizes of two chosen variants side by side; of one and the variant in force where one is chosen."""
+        """The sizes of two chosen variants side by side; of one and the variant in force where one
+        is chosen."""
         table = self.session.design.table
-        chosen = [table.rows[row].name for row in sorted({index.row() for index in self.table.selectedIndexes()})]
+        chosen = [
+            table.rows[row].name
+            for row in sorted({index.row() for index in self.table.selectedIndexes()})
+        ]
         if len(chosen) == 1 and table.current not in ("", chosen[0]):
             chosen.insert(0, table.current)
         if len(chosen) != 2:
@@ -287,7 +328,8 @@ class SizeTableSheet(QWidget):
         QGuiApplication.clipboard().setText(write_table(self.session.design, "\t"))
 
     def paste(self) -> None:
-        """A table from the clipboard in the place of this one; nothing is taken over where anything is wrong."""
+        """A table from the clipboard in the place of this one; nothing is taken over where anything
+        is wrong."""
         self.take(QGuiApplication.clipboard().text(), "paste a size table")
 
     def take(self, text: str, did: str) -> bool:
@@ -296,12 +338,18 @@ class SizeTableSheet(QWidget):
             table = read_table(self.session.design, text)
         except SchabloneError as error:
             more = f"\nAnd {len(error.problems) - 5} more." if len(error.problems) > 5 else ""
-            self._say("Nothing was taken over.\n" + "\n".join(problem.text for problem in error.problems[:5]) + more)
+            self._say(
+                "Nothing was taken over.\n"
+                + "\n".join(problem.text for problem in error.problems[:5])
+                + more
+            )
             return False
         return self._put(table, did)
 
     def _read_dialog(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Read a size table", "", "Tables (*.csv *.tsv *.txt)")
+        path, _ = QFileDialog.getOpenFileName(
+            self, "Read a size table", "", "Tables (*.csv *.tsv *.txt)"
+        )
         if path:
             try:
                 self.take(read_text(Path(path), _LARGEST), f"read {Path(path).name}")
@@ -309,7 +357,9 @@ class SizeTableSheet(QWidget):
                 self._say(error.problems[0].text)
 
     def _write_dialog(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Write the size table", "sizes.csv", "Tables (*.csv)")
+        path, _ = QFileDialog.getSaveFileName(
+            self, "Write the size table", "sizes.csv", "Tables (*.csv)"
+        )
         if path:
             try:
                 write_whole(Path(path), write_table(self.session.design).encode("utf8"))
@@ -318,7 +368,8 @@ class SizeTableSheet(QWidget):
 
 
 class Comparison(QTableWidget):
-    """What differs between two variants: a line for each size, its two values and the difference."""
+    """What differs between two variants: a line for each size, its two values and the
+    difference."""
 
     def __init__(self) -> None:
         super().__init__(0, 4)
@@ -331,9 +382,13 @@ class Comparison(QTableWidget):
         self.horizontalHeader().setDefaultSectionSize(170)
         self.horizontalHeader().setStretchLastSection(True)
 
-    def show_differences(self, names: tuple[str, str], found: list[Difference], session: Session) -> None:
+    def show_differences(
+        self, names: tuple[str, str], found: list[Difference], session: Session
+    ) -> None:
         """Fill the lines."""
-        self.setHorizontalHeaderLabels([f"{len(found)} sizes differ" if found else "no size differs", *names, "change"])
+        self.setHorizontalHeaderLabels(
+            [f"{len(found)} sizes differ" if found else "no size differs", *names, "change"]
+        )
         self.setRowCount(len(found))
         for number, item in enumerate(found):
             size, change = session.design.size(item.name), item.change
@@ -343,12 +398,16 @@ class Comparison(QTableWidget):
             for column, text in enumerate(texts):
                 cell = QTableWidgetItem(text)
                 if column:
-                    cell.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                    cell.setTextAlignment(
+                        Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+                    )
                 formula = item.formulas[column - 1] if column in (1, 2) else None
                 cell.setToolTip(formula or "")
                 self.setItem(number, column, cell)
                 self.horizontalHeaderItem(column).setTextAlignment(
-                    Qt.AlignmentFlag(Qt.AlignmentFlag.AlignRight if column else Qt.AlignmentFlag.AlignLeft)
+                    Qt.AlignmentFlag(
+                        Qt.AlignmentFlag.AlignRight if column else Qt.AlignmentFlag.AlignLeft
+                    )
                 )
 
 

@@ -22,7 +22,8 @@ from .size_table import VariantStrip
 
 
 class SizesPanel(QWidget):
-    """All sizes of the design. ``pointed`` is emitted with the name of the size under the pointer, or ``""``."""
+    """All sizes of the design. ``pointed`` is emitted with the name of the size under the pointer,
+    or ``""``."""
 
     pointed = Signal(str)
     said = Signal(str)
@@ -79,7 +80,9 @@ class SizesPanel(QWidget):
     def _new_line(self) -> None:
         """A fresh line for a new size."""
         clear(self._below)
-        self.new = FormulaEdit("", lambda: self.session.sheet, placeholder="name = formula", definition_only=True)
+        self.new = FormulaEdit(
+            "", lambda: self.session.sheet, placeholder="name = formula", definition_only=True
+        )
         self.new.line.setAccessibleName("new size: name = formula")
         self.new.made.connect(self._make)
         self._below.addWidget(self.new)
@@ -89,7 +92,9 @@ class SizesPanel(QWidget):
         if size is None and self.session.design.sizes:
             size = self.session.design.sizes[-1]
         group = size.group if size else ""
-        if self.session.edit(lambda design: edits.add_size(design, name, formula, group), f"new size {name}"):
+        if self.session.edit(
+            lambda design: edits.add_size(design, name, formula, group), f"new size {name}"
+        ):
             self._new_line()
             self.choose(name)
             if self.new is not None:
@@ -103,7 +108,9 @@ class SizesPanel(QWidget):
             self._lay_out(layout)
         self.variants.refresh()
         session = self.session
-        shown = seen_through(design, session.measures, session.view, session.sheet, session.machines)
+        shown = seen_through(
+            design, session.measures, session.view, session.sheet, session.machines
+        )
         for name, row in self.rows.items():
             row.refresh(self.session.sheet.problems, shown.get(name), self._explain(name))
 
@@ -141,7 +148,9 @@ class SizesPanel(QWidget):
         wanted = text.strip().casefold()
         for name, row in self.rows.items():
             size = self.session.design.size(name)
-            found = size is not None and any(wanted in part.casefold() for part in (name, size.formula, size.note))
+            found = size is not None and any(
+                wanted in part.casefold() for part in (name, size.formula, size.note)
+            )
             row.setVisible(not wanted or found)
 
     def _point(self, name: str) -> None:
@@ -150,13 +159,20 @@ class SizesPanel(QWidget):
         below = {used.split(".")[0] for used in uses.get(name, frozenset())}
         above = {user for user, used in uses.items() if name in used}
         for other, row in self.rows.items():
-            row.set_link("below" if name and other in below else "above" if name and other in above else "")
+            row.set_link(
+                "below" if name and other in below else "above" if name and other in above else ""
+            )
         self.pointed.emit(name)
 
     def _follow(self, name: str, to_used: bool) -> None:
-        """Go to the first size that uses this one, or that it uses; back again from there with the other key."""
+        """Go to the first size that uses this one, or that it uses; back again from there with the
+        other key."""
         uses = self.session.sheet.uses
-        others = sorted(uses.get(name, ())) if to_used else [user for user, used in uses.items() if name in used]
+        others = (
+            sorted(uses.get(name, ()))
+            if to_used
+            else [user for user, used in uses.items() if name in used]
+        )
         found = next((other for other in others if other in self.rows), "")
         if found:
             self.choose(found)
@@ -186,7 +202,9 @@ class SizesPanel(QWidget):
             found = read_sizes(text)
         except SchabloneError as error:
             more = f" And {len(error.problems) - 3} more." if len(error.problems) > 3 else ""
-            self.said.emit("Nothing was taken over. " + " ".join(p.text for p in error.problems[:3]) + more)
+            self.said.emit(
+                "Nothing was taken over. " + " ".join(p.text for p in error.problems[:3]) + more
+            )
             return False
 
         def change(design: Design) -> Design:
@@ -233,7 +251,11 @@ class SizesPanel(QWidget):
         elif size is not None:
             lines.append(spelled(self.session.design.formula_of(size), self.session.sheet))
         users = self.session.sheet.users_of(name)
-        steps = [s.name for s in self.session.design.steps if any(name in _names(slot.formula) for slot in s.slots())]
+        steps = [
+            s.name
+            for s in self.session.design.steps
+            if any(name in _names(slot.formula) for slot in s.slots())
+        ]
         used = list(dict.fromkeys([user.split(".")[0].strip("[]") for user in users] + steps))
         if any(item.size == name for item in self.session.design.publish.adjust):
             lines.append("others may adjust it")
@@ -247,7 +269,9 @@ class SizesPanel(QWidget):
         for slot in step.slots():
             try:
                 values[slot.path] = (
-                    self.session.sheet.compile(slot.formula, slot.kind).value(self.session.sheet.env()).value
+                    self.session.sheet.compile(slot.formula, slot.kind)
+                    .value(self.session.sheet.env())
+                    .value
                 )
             except Exception:
                 return {}

@@ -54,7 +54,8 @@ _STATES = {
 
 
 class StepCard(SentencePieces):
-    """One step. ``pick_wanted`` asks for a face to be picked in the view for a field of this step."""
+    """One step. ``pick_wanted`` asks for a face to be picked in the view for a field of this
+    step."""
 
     pointed = Signal(str)
     draw_wanted = Signal(str)
@@ -84,7 +85,9 @@ class StepCard(SentencePieces):
         self.menu_button.setAccessibleName(f"more about {step.name}")
         self.menu_button.setToolTip("Rename, switch off, move, delete …")
         self.menu_button.clicked.connect(
-            lambda: self._menu().exec(self.menu_button.mapToGlobal(self.menu_button.rect().bottomLeft()))
+            lambda: self._menu().exec(
+                self.menu_button.mapToGlobal(self.menu_button.rect().bottomLeft())
+            )
         )
         self.symbol.setCursor(Qt.CursorShape.OpenHandCursor)
         self.symbol.setToolTip("Drag the step to another place")
@@ -127,13 +130,22 @@ class StepCard(SentencePieces):
             for piece in line:
                 # Word by word, so that a sentence breaks as text does.
                 words = piece.text.split() if isinstance(piece, Words) else []
-                for widget in [label(word, "quiet") for word in words] or [self._piece(step, piece)]:
+                for widget in [label(word, "quiet") for word in words] or [
+                    self._piece(step, piece)
+                ]:
                     flow.put(widget)
             self._body.addWidget(flow)
         if isinstance(step, Sketch):
             foot = QHBoxLayout()
             foot.setSpacing(10)
-            foot.addWidget(button("Draw …", "link", lambda: self.draw_wanted.emit(self.name), "Draw on this sketch"))
+            foot.addWidget(
+                button(
+                    "Draw …",
+                    "link",
+                    lambda: self.draw_wanted.emit(self.name),
+                    "Draw on this sketch",
+                )
+            )
             add = button("+ shape", "link", lambda: None, "Add a shape to this sketch")
             menu = QMenu(add)
             for shape in SHAPES:
@@ -148,7 +160,12 @@ class StepCard(SentencePieces):
             self._body.addWidget(links)
         if isinstance(step, (Extrude, Revolve)) and step.sketch:
             chosen = "Other regions …" if step.regions else "Only some regions …"
-            link = button(chosen, "link", lambda: self.regions_wanted.emit(self.name), "Choose regions on the sketch")
+            link = button(
+                chosen,
+                "link",
+                lambda: self.regions_wanted.emit(self.name),
+                "Choose regions on the sketch",
+            )
             self._body.addWidget(link, 0, Qt.AlignmentFlag.AlignLeft)
         self.title.set_whole(title_of(step.name))
         self._show_aside()
@@ -156,7 +173,9 @@ class StepCard(SentencePieces):
     def show_state(self, state: dict[str, Any], problems: list[Problem]) -> None:
         """Show what the rebuild said of the step."""
         self.state = state
-        about = [problem for problem in problems if problem.area == "step" and problem.name == self.name]
+        about = [
+            problem for problem in problems if problem.area == "step" and problem.name == self.name
+        ]
         mine = [problem for problem in about if problem.severity != "note"]
         # What is worth knowing and no trouble is said quietly.
         self._remarks = [problem.text for problem in about if problem.severity == "note"]
@@ -203,9 +222,13 @@ class StepCard(SentencePieces):
         step, chip = self.step, self.chips[path]
         slot = next((slot for slot in step.slots() if slot.path == path), None)
         editor = FormulaEdit(
-            str(edits.get_path(step, path)), lambda: self.session.sheet, wanted=slot.kind if slot else None,
-            units=self.session.units(), over=step.runs_over(path), may_be_empty=path == "omit",
-        )  # fmt: skip
+            str(edits.get_path(step, path)),
+            lambda: self.session.sheet,
+            wanted=slot.kind if slot else None,
+            units=self.session.units(),
+            over=step.runs_over(path),
+            may_be_empty=path == "omit",
+        )
         editor.setProperty("full_line", True)
         self.editors[path] = editor
         flow = chip.parentWidget()
@@ -237,7 +260,8 @@ class StepCard(SentencePieces):
             lambda design: edits.change_step(design, self.name, path, value),
             f"{say_step(self.name)}: {value}",
         )
-        if path in self.chips:  # it may be another one: the keyboard stays where something was typed
+        # it may be another one: the keyboard stays where something was typed
+        if path in self.chips:
             self.chips[path].setFocus()
 
     def set_picking(self, path: str, on: bool) -> None:
@@ -266,14 +290,17 @@ class StepCard(SentencePieces):
             entry.setChecked(part.material == material)
         menu.addSeparator()
         menu.addAction(
-            "Another …", lambda: self._ask("material and density, such as cherry 0.58", self._other_material)
+            "Another …",
+            lambda: self._ask("material and density, such as cherry 0.58", self._other_material),
         )
 
     def _offer_machines(self, menu: QMenu, name: str) -> None:
         """The process by which the part is made: the design's, or one of its own."""
         session = self.session
         part = next((p for p in session.design.parts if p.name == name), None)
-        for process in ("", *(p.name for p in session.library.processes())) if part is not None else ():
+        for process in (
+            ("", *(p.name for p in session.library.processes())) if part is not None else ()
+        ):
             words = process or f"{session.process.name}, as the design"
             entry = menu.addAction(words, lambda p=process: session.make_part_by(name, p))
             entry.setCheckable(True)
@@ -292,7 +319,9 @@ class StepCard(SentencePieces):
         except ValueError:
             density = 0.0
         if not name or not 0 < density <= 30:
-            self.session.said.emit("Type a name and a density in g/cm³ from 0 to 30, such as: cherry 0.58")
+            self.session.said.emit(
+                "Type a name and a density in g/cm³ from 0 to 30, such as: cherry 0.58"
+            )
             return
         self._make_of(str(getattr(self.step, "part", "")), name, density)
 
@@ -354,27 +383,39 @@ class StepCard(SentencePieces):
         if "part" in type(step).model_fields:
             parts = menu.addMenu("Part")
             for part in session.design.parts:
-                entry = parts.addAction(part.title or part.name, lambda name=part.name: self._set("part", name))
+                entry = parts.addAction(
+                    part.title or part.name, lambda name=part.name: self._set("part", name)
+                )
                 entry.setCheckable(True)
                 entry.setChecked(part.name == getattr(step, "part", ""))
             parts.addSeparator()
             self._offer_materials(parts.addMenu("Material"), str(getattr(step, "part", "")))
             self._offer_machines(parts.addMenu("Made by"), str(getattr(step, "part", "")))
-            parts.addAction("New part …", lambda: self._ask("name of the new part, such as lid", self.to_new_part))
+            parts.addAction(
+                "New part …",
+                lambda: self._ask("name of the new part, such as lid", self.to_new_part),
+            )
         menu.addAction("Make only if …", self.edit_condition)
         for figure in step.measures():
             menu.addAction(
                 f"Make a size of its {figure}",
-                lambda figure=figure: self._make_size(f"{self.name}_{figure}", f"{self.name}.{figure}"),
+                lambda figure=figure: self._make_size(
+                    f"{self.name}_{figure}", f"{self.name}.{figure}"
+                ),
             )
         if isinstance(step, Repeats) and not step.omit:
             menu.addAction("Leave some out …", self.edit_omitted)
         menu.addAction("Note …", self.edit_note)
         groups = menu.addMenu("Group")
-        for group in dict.fromkeys(s.group for s in session.design.steps if s.group and s.group != step.group):
+        for group in dict.fromkeys(
+            s.group for s in session.design.steps if s.group and s.group != step.group
+        ):
             groups.addAction(group, lambda group=group: self._set("group", group))
         groups.addAction(
-            "New group …", lambda: self._ask("name of the group, such as lid", lambda text: self._set("group", text))
+            "New group …",
+            lambda: self._ask(
+                "name of the group, such as lid", lambda text: self._set("group", text)
+            ),
         )
         if step.group:
             groups.addAction("Out of the group", lambda: self._set("group", ""))
@@ -386,11 +427,15 @@ class StepCard(SentencePieces):
         at = self.number - 1
         up = menu.addAction(
             "Move up",
-            lambda: session.edit(lambda d: edits.move_step(d, self.name, at - 1), f"move {self.name}"),
+            lambda: session.edit(
+                lambda d: edits.move_step(d, self.name, at - 1), f"move {self.name}"
+            ),
         )
         down = menu.addAction(
             "Move down",
-            lambda: session.edit(lambda d: edits.move_step(d, self.name, at + 1), f"move {self.name}"),
+            lambda: session.edit(
+                lambda d: edits.move_step(d, self.name, at + 1), f"move {self.name}"
+            ),
         )
         up.setEnabled(at > 0)
         down.setEnabled(at < len(session.design.steps) - 1)
@@ -399,7 +444,9 @@ class StepCard(SentencePieces):
         return menu
 
     def delete(self) -> None:
-        self.session.edit(lambda design: edits.delete_step(design, self.name), f"delete {say_step(self.name)}")
+        self.session.edit(
+            lambda design: edits.delete_step(design, self.name), f"delete {say_step(self.name)}"
+        )
 
     def rename(self) -> None:
         """Type another name in the place of the title."""
@@ -420,7 +467,9 @@ class StepCard(SentencePieces):
             self.title.show()
             if new and new != self.name:
                 did = f"rename {say_step(self.name)} to {say_step(new)}"
-                self.session.edit(lambda design: edits.rename_step_everywhere(design, self.name, new), did)
+                self.session.edit(
+                    lambda design: edits.rename_step_everywhere(design, self.name, new), did
+                )
 
         line.editingFinished.connect(done)
 
@@ -434,11 +483,17 @@ class StepCard(SentencePieces):
         first = next(iter(numbers))
         self._edit_truth("omit", f"left out if, for example, {first} == 2", numbers)
 
-    def _edit_truth(self, path: str, placeholder: str, over: Mapping[str, Kind] | None = None) -> None:
+    def _edit_truth(
+        self, path: str, placeholder: str, over: Mapping[str, Kind] | None = None
+    ) -> None:
         editor = FormulaEdit(
-            str(edits.get_path(self.step, path)), lambda: self.session.sheet, wanted=TRUTH, placeholder=placeholder,
-            may_be_empty=True, over=over,
-        )  # fmt: skip
+            str(edits.get_path(self.step, path)),
+            lambda: self.session.sheet,
+            wanted=TRUTH,
+            placeholder=placeholder,
+            may_be_empty=True,
+            over=over,
+        )
         self._body.addWidget(editor)
         editor.committed.connect(lambda text: self._set(path, text))
         for end in (editor.committed, editor.dropped):
@@ -472,7 +527,9 @@ class StepCard(SentencePieces):
             drag, data = QDrag(self), QMimeData()
             data.setData(MOVED_STEP, self.name.encode("utf8"))
             drag.setMimeData(data)
-            drag.setPixmap(self.grab().scaledToWidth(220, Qt.TransformationMode.SmoothTransformation))
+            drag.setPixmap(
+                self.grab().scaledToWidth(220, Qt.TransformationMode.SmoothTransformation)
+            )
             drag.exec(Qt.DropAction.MoveAction)
             return True
         return super().eventFilter(watched, event)
@@ -487,7 +544,9 @@ class StepCard(SentencePieces):
             return
         event.acceptProposedAction()
         breaks = edits.would_break(self.session.design, name, self.number - 1)
-        self.aside.setText("Here " + "; ".join(breaks) + "." if breaks else f"Puts {say_step(name)} here.")
+        self.aside.setText(
+            "Here " + "; ".join(breaks) + "." if breaks else f"Puts {say_step(name)} here."
+        )
         self.aside.show()
         restyle(self, wrong=bool(breaks), hover=not breaks)
 
@@ -499,7 +558,9 @@ class StepCard(SentencePieces):
         name, to = self._dragged(event), self.number - 1
         restyle(self, wrong=False, hover=False)
         self._show_aside()
-        self.session.edit(lambda design: edits.move_step(design, name, to), f"move {say_step(name)}")
+        self.session.edit(
+            lambda design: edits.move_step(design, name, to), f"move {say_step(name)}"
+        )
 
     # Pointer
 

@@ -36,14 +36,20 @@ class StepFinder(QFrame):
         self._filter("")
 
     def _filter(self, text: str) -> None:
-        """The kinds in whose title, purpose or other names all typed words begin a word; those by title first."""
+        """The kinds in whose title, purpose or other names all typed words begin a word; those by
+        title first."""
         words = text.casefold().split()
         found = []
         for order, (kind, cls) in enumerate(KINDS.items()):
             title = f"{cls.title} {kind}".casefold()
             everything = f"{title} {cls.purpose} {cls.also}".casefold()
-            if all(any(part.startswith(word) for part in everything.replace(",", " ").split()) for word in words):
-                by_title = all(any(part.startswith(word) for part in title.split()) for word in words)
+            if all(
+                any(part.startswith(word) for part in everything.replace(",", " ").split())
+                for word in words
+            ):
+                by_title = all(
+                    any(part.startswith(word) for part in title.split()) for word in words
+                )
                 found.append((not by_title, order, kind))
         self.list.clear()
         for _, _, kind in sorted(found):
@@ -72,6 +78,8 @@ class StepFinder(QFrame):
                 return True
             if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
                 step = 1 if event.key() == Qt.Key.Key_Down else -1
-                self.list.setCurrentRow(max(0, min(self.list.count() - 1, self.list.currentRow() + step)))
+                self.list.setCurrentRow(
+                    max(0, min(self.list.count() - 1, self.list.currentRow() + step))
+                )
                 return True
         return False

@@ -1,4 +1,5 @@
-"""The heading of steps that belong together: folds them, switches them, renames or dissolves the group."""
+"""The heading of steps that belong together: folds them, switches them, renames or dissolves the
+group."""
 
 from __future__ import annotations
 
@@ -16,7 +17,9 @@ class StepGroupHead(QFrame):
 
     toggled = Signal(str)
 
-    def __init__(self, session: Session, group: str, steps: tuple[str, ...], *, folded: bool) -> None:
+    def __init__(
+        self, session: Session, group: str, steps: tuple[str, ...], *, folded: bool
+    ) -> None:
         super().__init__()
         self.setObjectName("row")
         self.session, self.group, self.steps = session, group, steps
@@ -81,5 +84,6 @@ class StepGroupHead(QFrame):
 
     def _name_it(self, new: str) -> None:
         self.session.edit(
-            lambda design: edits.group_steps(design, self.steps, new), f"steps {self.group}: {new or 'no group'}"
+            lambda design: edits.group_steps(design, self.steps, new),
+            f"steps {self.group}: {new or 'no group'}",
         )

@@ -1,11 +1,20 @@
-"""The pieces of a step's sentence as things to click: formulas, choices, picks, other steps and parts."""
+"""The pieces of a step's sentence as things to click: formulas, choices, picks, other steps and
+parts."""
 
 from __future__ import annotations
 
 from typing import Any
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QMenu, QPushButton, QToolButton, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QToolButton,
+    QWidget,
+)
 
 from ...core.design import Design
 from ...core.design import edit as edits
@@ -78,7 +87,10 @@ class SentencePieces(QFrame):
                 return self._other_part(step, piece)
             case EdgesPiece():
                 return self._picks(
-                    step, piece.path, [rule.words() for rule in edits.get_path(step, piece.path)], edges=True
+                    step,
+                    piece.path,
+                    [rule.words() for rule in edits.get_path(step, piece.path)],
+                    edges=True,
                 )
             case FacesPiece():
                 names = edits.get_path(step, piece.path)
@@ -97,13 +109,19 @@ class SentencePieces(QFrame):
         row.setContentsMargins(0, 0, 0, 0)
         now = edits.get_path(step, piece.path)
         more = button(
-            f"+ {piece.what}", "link", lambda: self._set(piece.path, (*now, piece.new)), f"One more {piece.what}"
+            f"+ {piece.what}",
+            "link",
+            lambda: self._set(piece.path, (*now, piece.new)),
+            f"One more {piece.what}",
         )
         row.addWidget(more)
         self.chips[f"{piece.path}+"] = more
         if len(now) > piece.least:
             less = button(
-                f"− {piece.what}", "link", lambda: self._set(piece.path, now[:-1]), f"Take the last {piece.what} away"
+                f"− {piece.what}",
+                "link",
+                lambda: self._set(piece.path, now[:-1]),
+                f"Take the last {piece.what} away",
             )
             row.addWidget(less)
             self.chips[f"{piece.path}-"] = less
@@ -149,7 +167,9 @@ class SentencePieces(QFrame):
                 ("side", "the side plane"),
             ):
                 menu.addAction(words, lambda plane=plane: self._set(piece.path, plane))
-            menu.addAction("a face, picked in the view", lambda: self.pick_wanted.emit(self.name, piece.path))
+            menu.addAction(
+                "a face, picked in the view", lambda: self.pick_wanted.emit(self.name, piece.path)
+            )
             found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
             found.setMenu(menu)
             found.setCheckable(False)
@@ -176,22 +196,33 @@ class SentencePieces(QFrame):
         found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(found)
         if edges:
-            menu.addAction("Pick an edge in the view", lambda: self.pick_wanted.emit(self.name, f"{path}+edge"))
             menu.addAction(
-                "All edges of a face, picked in the view", lambda: self.pick_wanted.emit(self.name, f"{path}+around")
+                "Pick an edge in the view", lambda: self.pick_wanted.emit(self.name, f"{path}+edge")
             )
-            for how, what in (("upright", "Upright edges of"), ("level", "Level edges of"), ("all", "All edges of")):
+            menu.addAction(
+                "All edges of a face, picked in the view",
+                lambda: self.pick_wanted.emit(self.name, f"{path}+around"),
+            )
+            for how, what in (
+                ("upright", "Upright edges of"),
+                ("level", "Level edges of"),
+                ("all", "All edges of"),
+            ):
                 listed = menu.addMenu(what)
                 for other in self.session.design.steps[: self.number - 1]:
                     if other.kind != "sketch":
                         rule = EdgeRule(how=how, of=(other.name,))  # type: ignore[arg-type]
-                        listed.addAction(title_of(other.name), lambda rule=rule: self.add_pick(path, rule))
+                        listed.addAction(
+                            title_of(other.name), lambda rule=rule: self.add_pick(path, rule)
+                        )
             listed = menu.addMenu("Edges of all that a shape raised")
             for shape in self._shapes():
                 raised = EdgeRule(how="raised", of=(shape,))
                 listed.addAction(say_shape(shape), lambda rule=raised: self.add_pick(path, rule))
         else:
-            menu.addAction("Pick a face in the view", lambda: self.pick_wanted.emit(self.name, f"{path}+face"))
+            menu.addAction(
+                "Pick a face in the view", lambda: self.pick_wanted.emit(self.name, f"{path}+face")
+            )
             listed = menu.addMenu("All faces that a shape raised")
             for shape in self._shapes():
                 listed.addAction(say_shape(shape), lambda shape=shape: self.add_pick(path, shape))
@@ -233,7 +264,11 @@ class SentencePieces(QFrame):
         found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(found)
         sketch = self.session.design.step(str(getattr(step, piece.sketch)))
-        lines = [c.name for c in sketch.drawing.curves if c.kind == "line"] if isinstance(sketch, Sketch) else []
+        lines = (
+            [c.name for c in sketch.drawing.curves if c.kind == "line"]
+            if isinstance(sketch, Sketch)
+            else []
+        )
         for name in (X_AXIS, Y_AXIS, *lines):
             menu.addAction(say_element(name), lambda name=name: self._set(piece.path, name))
         found.setMenu(menu)
@@ -245,7 +280,10 @@ class SentencePieces(QFrame):
         line.setAccessibleName("text on the part")
         line.setFixedWidth(150)
         line.editingFinished.connect(
-            lambda: line.text() != str(edits.get_path(self.step, piece.path)) and self._set(piece.path, line.text())
+            lambda: (
+                line.text() != str(edits.get_path(self.step, piece.path))
+                and self._set(piece.path, line.text())
+            )
         )
         return line
 
@@ -257,7 +295,9 @@ class SentencePieces(QFrame):
             if s.kind in piece.kinds or (piece.repeatable and s.repeatable)
         ]
         for other in before:
-            menu.addAction(title_of(other.name), lambda name=other.name: self._set(piece.path, name))
+            menu.addAction(
+                title_of(other.name), lambda name=other.name: self._set(piece.path, name)
+            )
         if not before:
             menu.addAction("There is none above this step yet.").setEnabled(False)
         return found
@@ -267,7 +307,9 @@ class SentencePieces(QFrame):
         found, menu = self._menu_of(piece.path, say_step(now) if now else "pick a part")
         for part in self.session.design.parts:
             if piece.itself or part.name != getattr(step, "part", ""):
-                menu.addAction(part.title or part.name, lambda name=part.name: self._set(piece.path, name))
+                menu.addAction(
+                    part.title or part.name, lambda name=part.name: self._set(piece.path, name)
+                )
         if piece.new:
             menu.addAction("A new part", lambda: self._set_new_part(piece.path))
         return found

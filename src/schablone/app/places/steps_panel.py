@@ -23,8 +23,8 @@ from .step_group import StepGroupHead
 
 
 class StepsPanel(QWidget):
-    """All steps. ``pick_wanted`` asks for a face for a field of a step; ``pointed`` names the step under
-    the pointer."""
+    """All steps. ``pick_wanted`` asks for a face for a field of a step; ``pointed`` names the step
+    under the pointer."""
 
     pointed = Signal(str)
     went_to = Signal(str)
@@ -81,7 +81,9 @@ class StepsPanel(QWidget):
         layout.setContentsMargins(12, 8, 10, 9)
         layout.setSpacing(4)
         self.scaling = self._switch("Before it is sent: scale for shrinkage", "scale_for_shrinkage")
-        self.beside = self._switch("Before it is cut: move outlines off the line", "cut_beside_line")
+        self.beside = self._switch(
+            "Before it is cut: move outlines off the line", "cut_beside_line"
+        )
         self.squeeze = self._switch("Bevel lower edges for the first layer", "bevel_first_layer")
         self.relief = self._switch("Relieve inner corners for the cutter", "relieve_corners")
         self.scaling_said = label("", "small", wrap=True)
@@ -123,7 +125,9 @@ class StepsPanel(QWidget):
         self.scaling.setChecked(design.scale_for_shrinkage)
         self.beside.setChecked(design.cut_beside_line)
         self.relief.setChecked(design.relieve_corners)
-        self.scaling_said.setText("\n".join(treatment_words(design, process) for process in machines))
+        self.scaling_said.setText(
+            "\n".join(treatment_words(design, process) for process in machines)
+        )
 
     def _lay_out(self, order: tuple[tuple[str, str, str], ...]) -> None:
         at = self.area.verticalScrollBar().value()
@@ -147,7 +151,9 @@ class StepsPanel(QWidget):
             self._cards.addWidget(card)
             card.setVisible(step.group not in self.folded)
         if not order:
-            self._cards.addWidget(label("No steps yet. Begin with a sketch: press A.", "quiet", wrap=True))
+            self._cards.addWidget(
+                label("No steps yet. Begin with a sketch: press A.", "quiet", wrap=True)
+            )
         self._cards.addWidget(self.before_sent)
         self._cards.addStretch(1)
         QTimer.singleShot(0, lambda: self.area.verticalScrollBar().setValue(at))
@@ -181,7 +187,9 @@ class StepsPanel(QWidget):
         self.at_step.setVisible(bool(until))
         if until in names:
             words = until.replace("_", " ")
-            self.at_words.setText(f"Working at step {names.index(until) + 1}, {words}. Later steps are not shown.")
+            self.at_words.setText(
+                f"Working at step {names.index(until) + 1}, {words}. Later steps are not shown."
+            )
 
     def choose(self, name: str) -> None:
         if name != self.chosen:
@@ -207,7 +215,8 @@ class StepsPanel(QWidget):
         self.finder.line.setFocus()
 
     def add_step(self, kind: str) -> None:
-        """Add a step of a kind, with the likeliest things chosen for it, and make it the chosen one."""
+        """Add a step of a kind, with the likeliest things chosen for it, and make it the chosen
+        one."""
         step = new_step(self.session.design, kind)
         if self.session.edit(lambda design: edits.put_step(design, step), f"new {kind}"):
             self.choose(step.name)
@@ -230,7 +239,11 @@ def treatment_words(design: Design, process: Process) -> str:
             if design.cut_beside_line
             else "half of the cut is taken away all round"
         ]
-        if process.kind == "router" and design.relieve_corners and (relief := process.say_reliefs()):
+        if (
+            process.kind == "router"
+            and design.relieve_corners
+            and (relief := process.say_reliefs())
+        ):
             words.append(f"{relief} for ø {plain(process.cutter)} mm")
         if process.tabs and design.hold_by_tabs:
             words.append(f"{process.tabs} tabs of {plain(process.tab_width)} mm")
@@ -238,7 +251,10 @@ def treatment_words(design: Design, process: Process) -> str:
     along, up = 1 / process.kept("xy"), 1 / process.kept("z")
     if design.scale_for_shrinkage:
         return f"{process.name}: by {plain(along, 4)} in x and y, {plain(up, 4)} in z"
-    return f"{process.name} shrinks by {plain(process.shrinkage_xy)} % in x and y, {plain(process.shrinkage_z)} % in z"
+    return (
+        f"{process.name} shrinks by {plain(process.shrinkage_xy)} % in x and y, "
+        f"{plain(process.shrinkage_z)} % in z"
+    )
 
 
 def new_step(design: Design, kind: str) -> Step:
@@ -247,8 +263,10 @@ def new_step(design: Design, kind: str) -> Step:
     known = tuple(part.name for part in design.parts)
     worked = (step.works_on() for step in reversed(design.steps))
     before = Standing(
-        tuple(step.name for step in design.steps if step.kind == "sketch"), known,
-        next((name for name in worked if name in known), known[0]), design.steps[-1] if design.steps else None,
-    )  # fmt: skip
+        tuple(step.name for step in design.steps if step.kind == "sketch"),
+        known,
+        next((name for name in worked if name in known), known[0]),
+        design.steps[-1] if design.steps else None,
+    )
     fields = {name: value for name, value in cls.likely(before).items() if name in cls.model_fields}
     return cls(**{"name": edits.free_name(design, kind), **fields})

@@ -1,4 +1,5 @@
-"""The strip under the part: values of a size to try, each with a picture of the part that it gives."""
+"""The strip under the part: values of a size to try, each with a picture of the part that it
+gives."""
 
 from __future__ import annotations
 
@@ -26,7 +27,9 @@ class TryCard(QFrame):
     looked_at = Signal(object)
     kept = Signal(str)
 
-    def __init__(self, session: Session, answer: talk.Tried, parts: list[ShownPart], picture: QPixmap | None) -> None:
+    def __init__(
+        self, session: Session, answer: talk.Tried, parts: list[ShownPart], picture: QPixmap | None
+    ) -> None:
         super().__init__()
         self.setObjectName("card")
         self.setMinimumWidth(100)
@@ -45,19 +48,39 @@ class TryCard(QFrame):
         layout.addWidget(shown)
         layout.addWidget(label(said, "strong"), 0, Qt.AlignmentFlag.AlignHCenter)
         wrong = next(
-            (Problem.model_validate(p) for p in report["problems"] if p["severity"] == "error" and not p["waits_for"]),
+            (
+                Problem.model_validate(p)
+                for p in report["problems"]
+                if p["severity"] == "error" and not p["waits_for"]
+            ),
             None,
         )
         failing = [f["name"] for f in report["findings"] if not f["holds"]]
         changed = next(
-            (f"{plain(n)} {name.replace('_', ' ')}" for name, n in answer.changed.items() if "." not in name), ""
+            (
+                f"{plain(n)} {name.replace('_', ' ')}"
+                for name, n in answer.changed.items()
+                if "." not in name
+            ),
+            "",
         )
         good = changed or ("a count changes" if answer.why.startswith("where") else answer.why)
-        note = label("cannot be built" if wrong else f"{len(failing)} do not hold" if failing else good, "small")
+        note = label(
+            "cannot be built" if wrong else f"{len(failing)} do not hold" if failing else good,
+            "small",
+        )
         restyle(note, wrong=bool(wrong or failing))
-        tip = wrong.text if wrong else "Does not hold: " + "; ".join(failing) if failing else answer.why
+        tip = (
+            wrong.text
+            if wrong
+            else "Does not hold: " + "; ".join(failing)
+            if failing
+            else answer.why
+        )
         counts = ", ".join(
-            f"{name.replace('_', ' ')} {plain(count)}" for name, count in answer.counts.items() if "." not in name
+            f"{name.replace('_', ' ')} {plain(count)}"
+            for name, count in answer.counts.items()
+            if "." not in name
         )
         self.setToolTip(f"{tip}\n{counts}".strip())
         self.setAccessibleName(f"{said}: {tip}. {counts}")
@@ -119,7 +142,10 @@ class TryStrip(QFrame):
         report = answer.report
         parts = [part_from(part, arrays, number) for number, part in enumerate(report["parts"])]
         card = TryCard(
-            self.session, answer, parts, small_picture(parts, _PICTURE) if report["whole"] and parts else None
+            self.session,
+            answer,
+            parts,
+            small_picture(parts, _PICTURE) if report["whole"] and parts else None,
         )
         card.looked_at.connect(self._look)
         card.kept.connect(self._keep)
@@ -142,7 +168,9 @@ class TryStrip(QFrame):
     def _keep(self, formula: str) -> None:
         size = self.size_name
         self.close_strip()
-        self.session.edit(lambda design: edits.set_formula(design, size, formula), f"{size} = {formula}")
+        self.session.edit(
+            lambda design: edits.set_formula(design, size, formula), f"{size} = {formula}"
+        )
 
     def close_strip(self) -> None:
         """None of them: the part as it is."""

@@ -16,8 +16,8 @@ STANDARD = {"top": (0.0, 90.0), "front": (0.0, 0.0), "side": (90.0, 0.0), "corne
 
 @dataclass(frozen=True, slots=True)
 class Camera:
-    """Where the part is looked at from. ``turn`` and ``height`` in degrees; ``span`` is the height of the
-    picture in mm; ``centre`` the point in its middle."""
+    """Where the part is looked at from. ``turn`` and ``height`` in degrees; ``span`` is the height
+    of the picture in mm; ``centre`` the point in its middle."""
 
     turn: float = STANDARD["corner"][0]
     height: float = STANDARD["corner"][1]
@@ -33,7 +33,11 @@ class Camera:
 
     def orbited(self, dx: float, dy: float) -> Camera:
         """Turned by a drag of so many pixels."""
-        return replace(self, turn=(self.turn - dx * 0.4) % 360.0, height=min(90.0, max(-90.0, self.height + dy * 0.4)))
+        return replace(
+            self,
+            turn=(self.turn - dx * 0.4) % 360.0,
+            height=min(90.0, max(-90.0, self.height + dy * 0.4)),
+        )
 
     def panned(self, dx: float, dy: float, pixels_high: float) -> Camera:
         """Moved so that the part follows the pointer."""
@@ -43,7 +47,8 @@ class Camera:
         return replace(self, centre=tuple(centre.tolist()))
 
     def zoomed(self, factor: float, at: tuple[float, float] = (0.0, 0.0)) -> Camera:
-        """Closer by a factor, keeping what is at ``at`` (in picture heights from the middle, y up) in place."""
+        """Closer by a factor, keeping what is at ``at`` (in picture heights from the middle, y up)
+        in place."""
         span = min(1e6, max(0.05, self.span / factor))
         right, up, _ = self.axes()
         shift = self.span - span
@@ -63,7 +68,9 @@ class Camera:
         basis = np.stack([right, up, towards])
         seen = points @ basis.T
         low, high = seen.min(axis=0), seen.max(axis=0)
-        span = max(float(high[1] - low[1]), float(high[0] - low[0]) / max(0.1, aspect), 1.0) * margin
+        span = (
+            max(float(high[1] - low[1]), float(high[0] - low[0]) / max(0.1, aspect), 1.0) * margin
+        )
         centre = (low + high) / 2 @ basis
         return replace(self, span=span, centre=tuple(centre.tolist()))
 

@@ -15,8 +15,8 @@ from .camera import Camera
 
 @dataclass(frozen=True, slots=True)
 class Figure:
-    """A dimension shown on the part: its text, the point it belongs to, and what it is. With a second point ``to`` it
-    is a note of a distance, drawn between both."""
+    """A dimension shown on the part: its text, the point it belongs to, and what it is. With a
+    second point ``to`` it is a note of a distance, drawn between both."""
 
     text: str
     at: tuple[float, float, float]
@@ -37,9 +37,13 @@ class FigureBoxes:
 
     def box_of(self, step: str, path: str) -> QRectF | None:
         """Where a dimension stands on the screen."""
-        return next((box for box, figure in self._boxes if (figure.step, figure.path) == (step, path)), None)
+        return next(
+            (box for box, figure in self._boxes if (figure.step, figure.path) == (step, path)), None
+        )
 
-    def draw(self, painter: QPainter, figures: Sequence[Figure], camera: Camera, width: int, height: int) -> None:
+    def draw(
+        self, painter: QPainter, figures: Sequence[Figure], camera: Camera, width: int, height: int
+    ) -> None:
         t = theme()
         self._boxes = []
         if not figures:
@@ -64,7 +68,14 @@ class FigureBoxes:
             box.moveLeft(min(max(box.left(), 6.0), width - wide - 6))
             box.moveTop(min(max(box.top(), 6.0), height - 28.0))
             for _ in range(12):
-                hit = next((other for other, _ in self._boxes if other.intersects(box.adjusted(-2, -2, 2, 2))), None)
+                hit = next(
+                    (
+                        other
+                        for other, _ in self._boxes
+                        if other.intersects(box.adjusted(-2, -2, 2, 2))
+                    ),
+                    None,
+                )
                 if hit is None:
                     break
                 box.moveTop(hit.bottom() + 4)

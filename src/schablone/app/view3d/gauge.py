@@ -1,4 +1,5 @@
-"""Measuring by picking: corners, middles, centres and faces near the pointer, and what lies between two of them."""
+"""Measuring by picking: corners, middles, centres and faces near the pointer, and what lies between
+two of them."""
 
 from __future__ import annotations
 
@@ -29,7 +30,8 @@ class Spot:
 
 
 class GaugeTool(QObject):
-    """Two clicks ask for what lies between two spots. ``wanted`` gives both names; the answer comes by :meth:`take`.
+    """Two clicks ask for what lies between two spots. ``wanted`` gives both names; the answer comes
+    by :meth:`take`.
 
     ``told`` says what to do next, or what was measured.
     """
@@ -57,7 +59,11 @@ class GaugeTool(QObject):
                 names = [str(face["name"]) for face in part.faces]
                 pairs = [(names[a], names[b]) for a, b in part.shape.edge_faces]
                 ends = np.cumsum(part.shape.edge_lengths)[:-1]
-                lines = np.split(part.shape.edges.astype(np.float64), ends) if len(part.shape.edges) else []
+                lines = (
+                    np.split(part.shape.edges.astype(np.float64), ends)
+                    if len(part.shape.edges)
+                    else []
+                )
                 found = spots_on(lines, pairs)
                 self._spots += [Spot(name, at, say_spot(name)) for name, at in found.items()]
         return self._spots
@@ -78,9 +84,12 @@ class GaugeTool(QObject):
             places = np.array([spot.at for spot in spots])
             flat = view.camera.project(places, view.width(), view.height())
             far = np.hypot(flat[:, 0] - at.x(), flat[:, 1] - at.y())
-            # What lies far behind the face under the pointer is not meant; the centre of a hole lies in the air.
+            # What lies far behind the face under the pointer is not meant; the centre of a hole
+            # lies in the air.
             depth = (places - start) @ way
-            behind = (hit[1] if hit is not None else np.inf) + 12.0 * view.camera.span / max(1, view.height())
+            behind = (hit[1] if hit is not None else np.inf) + 12.0 * view.camera.span / max(
+                1, view.height()
+            )
             far[depth > behind] = np.inf
             nearest = float(far.min())
             if nearest <= _REACH:
@@ -108,7 +117,9 @@ class GaugeTool(QObject):
             self.wanted.emit(self.picked[0].name, self.picked[1].name)
         self.view.update()
 
-    def take(self, reading: str, a: tuple[float, float, float], b: tuple[float, float, float]) -> None:
+    def take(
+        self, reading: str, a: tuple[float, float, float], b: tuple[float, float, float]
+    ) -> None:
         """What was measured, and between which points."""
         self.reading, self.ends = reading, (a, b)
         self.told.emit(f"{reading}  ·  Enter keeps it as a note")
@@ -119,7 +130,12 @@ class GaugeTool(QObject):
         t, view = theme(), self.view
         ink = QColor(t.madder)
         if self.ends is not None:
-            a, b = (QPointF(*p) for p in view.camera.project(np.array(self.ends), view.width(), view.height()).tolist())
+            a, b = (
+                QPointF(*p)
+                for p in view.camera.project(
+                    np.array(self.ends), view.width(), view.height()
+                ).tolist()
+            )
             painter.setPen(QPen(ink, 1.8))
             painter.drawLine(a, b)
             font = mono(13)
@@ -134,7 +150,9 @@ class GaugeTool(QObject):
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self.reading)
         near = [self.near] if self.near is not None and self.near not in self.picked else []
         for spot in [*self.picked, *near]:
-            at = QPointF(*view.camera.project(np.array([spot.at]), view.width(), view.height())[0].tolist())
+            at = QPointF(
+                *view.camera.project(np.array([spot.at]), view.width(), view.height())[0].tolist()
+            )
             _mark(painter, at, ink, filled=spot in self.picked)
         if near and is_spot(near[0].name):
             at = view.camera.project(np.array([near[0].at]), view.width(), view.height())[0]

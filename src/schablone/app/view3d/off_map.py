@@ -1,4 +1,5 @@
-"""The map of deviations: faces that come out too far are plum, those that stay behind are ochre, those as wanted plain."""
+"""The map of deviations: faces that come out too far are plum, those that stay behind are ochre,
+those as wanted plain."""
 
 from __future__ import annotations
 
@@ -52,5 +53,7 @@ def draw_legend(painter: QPainter, off: Mapping[str, Sequence[float | None]], he
     ):
         y = box.top() + at * box.height()
         painter.drawText(
-            QRectF(box.right() + 7, y - 9, 190, 18), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words
+            QRectF(box.right() + 7, y - 9, 190, 18),
+            Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+            words,
         )

@@ -21,7 +21,15 @@ def shape_of(mesh: Mesh) -> Shape:
     """A mesh as it is drawn."""
     edges = np.concatenate(mesh.edges) if mesh.edges else np.empty((0, 3))
     lengths = np.array([len(edge) for edge in mesh.edges], dtype=np.int64)
-    return Shape(mesh.points, mesh.triangles, mesh.face_of, mesh.normals, edges, lengths, list(mesh.edge_faces))
+    return Shape(
+        mesh.points,
+        mesh.triangles,
+        mesh.face_of,
+        mesh.normals,
+        edges,
+        lengths,
+        list(mesh.edge_faces),
+    )
 
 
 def paint_parts(meshes: Sequence[Mesh], width: int = 1200, height: int = 750) -> bytes:
@@ -39,11 +47,17 @@ def paint_parts(meshes: Sequence[Mesh], width: int = 1200, height: int = 750) ->
 def png(pixels: NDArray[np.uint8]) -> bytes:
     """RGBA pixels (height, width, 4) as a PNG file."""
     height, width = pixels.shape[:2]
-    rows = np.concatenate([np.zeros((height, 1), np.uint8), pixels[..., :3].reshape(height, width * 3)], axis=1)
+    rows = np.concatenate(
+        [np.zeros((height, 1), np.uint8), pixels[..., :3].reshape(height, width * 3)], axis=1
+    )
 
     def chunk(kind: bytes, data: bytes) -> bytes:
-        return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+        return (
+            struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+        )
 
     header = struct.pack(">IIBBBBB", width, height, 8, 2, 0, 0, 0)
     body = zlib.compress(rows.tobytes(), 9)
-    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", header) + chunk(b"IDAT", body) + chunk(b"IEND", b"")
+    return (
+        b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", header) + chunk(b"IDAT", body) + chunk(b"IEND", b"")
+    )

@@ -1,7 +1,8 @@
-"""Draws parts into a picture with VTK, off screen: the same code serves the window and the edition's picture.
+"""Draws parts into a picture with VTK, off screen: the same code serves the window and the
+edition's picture.
 
-Drawing off screen keeps the view an ordinary widget: notes can lie over it, it works under X11 and Wayland
-alike, and needs no display at all for pictures on the command line.
+Drawing off screen keeps the view an ordinary widget: notes can lie over it, it works under X11 and
+Wayland alike, and needs no display at all for pictures on the command line.
 """
 
 from __future__ import annotations
@@ -27,13 +28,15 @@ from .section import cut_face
 from .shape import Colour, Shape
 
 _ = vtkmodules.vtkRenderingOpenGL2  # registers the drawing back end
-# Without a display VTK falls back to drawing in memory and says so on every start; nobody needs to read it.
+# Without a display VTK falls back to drawing in memory and says so on every start; nobody needs to
+# read it.
 vtkObject.GlobalWarningDisplayOff()
 
 
 @dataclass(frozen=True, slots=True)
 class Section:
-    """A plane square to an axis (0, 1, 2) at a place, mm. What lies above it goes, or below it with a ``sign`` of −1.
+    """A plane square to an axis (0, 1, 2) at a place, mm. What lies above it goes, or below it with
+    a ``sign`` of −1.
     ``colour`` is that of the cut."""
 
     axis: int
@@ -56,13 +59,18 @@ class Scene:
     def __init__(self) -> None:
         self.window = vtkRenderWindow()
         self.window.SetOffScreenRendering(1)
-        # Smooth edges come from drawing at twice the size, which software drawing does faster than sampling.
+        # Smooth edges come from drawing at twice the size, which software drawing does faster than
+        # sampling.
         self.window.SetMultiSamples(0)
         self.renderer = vtkRenderer()
         self.window.AddRenderer(self.renderer)
         self.renderer.RemoveAllLights()
         self.renderer.AutomaticLightCreationOff()
-        for place, strength in (((-0.4, 0.9, 1.0), 0.56), ((0.8, 0.2, 0.6), 0.28), ((0.0, -0.4, 1.0), 0.36)):
+        for place, strength in (
+            ((-0.4, 0.9, 1.0), 0.56),
+            ((0.8, 0.2, 0.6), 0.28),
+            ((0.0, -0.4, 1.0), 0.36),
+        ):
             light = vtkLight()
             light.SetLightTypeToCameraLight()
             light.SetPosition(*place)
@@ -82,9 +90,9 @@ class Scene:
         section: Section | None = None,
         faint: frozenset[int] = frozenset(),
     ) -> None:
-        """Put parts into the picture. ``lit`` gives faces, by part and number, a colour of their own; of what lies
-        beyond a ``section`` nothing is shown, and the cut is filled with its colour; parts that are ``faint`` are
-        seen through."""
+        """Put parts into the picture. ``lit`` gives faces, by part and number, a colour of their
+        own; of what lies beyond a ``section`` nothing is shown, and the cut is filled with its
+        colour; parts that are ``faint`` are seen through."""
         self.shapes = shapes
         self.renderer.RemoveAllViewProps()
         for number, shape in enumerate(shapes):
@@ -108,7 +116,12 @@ class Scene:
             none = np.zeros((0, 3), dtype=np.int64)
             lengths = np.array([len(line) for line in lines])
             marks = Shape(
-                np.zeros((0, 3)), none, np.zeros(0, dtype=np.int64), np.zeros((0, 3, 3)), np.concatenate(lines), lengths
+                np.zeros((0, 3)),
+                none,
+                np.zeros(0, dtype=np.int64),
+                np.zeros((0, 3, 3)),
+                np.concatenate(lines),
+                lengths,
             )
             self.renderer.AddActor(_lines(marks, ink, width))
 
@@ -123,12 +136,15 @@ class Scene:
                 self.renderer.AddActor(actor)
 
     def release(self) -> None:
-        """Give the memory of the picture back: tens of megabytes that would else stay as long as anything refers to it."""
+        """Give the memory of the picture back: tens of megabytes that would else stay as long as
+        anything refers to it."""
         self.renderer.RemoveAllViewProps()
         self.window.Finalize()
         self.shapes = []
 
-    def render(self, camera: Camera, width: int, height: int, background: Colour) -> NDArray[np.uint8]:
+    def render(
+        self, camera: Camera, width: int, height: int, background: Colour
+    ) -> NDArray[np.uint8]:
         """The picture as (height, width, 4) bytes, red first, the top row first."""
         self.window.SetSize(width, height)
         self.renderer.SetBackground(*background)
@@ -153,7 +169,9 @@ class Scene:
         return float(2.0 * max(far, default=50.0) + 10.0)
 
 
-def _surface(shape: Shape, number: int, body: Colour, lit: dict[tuple[int, int], Colour]) -> vtkActor:
+def _surface(
+    shape: Shape, number: int, body: Colour, lit: dict[tuple[int, int], Colour]
+) -> vtkActor:
     corners = shape.points[shape.triangles].reshape(-1, 3).astype(np.float32)
     data = vtkPolyData()
     points = vtkPoints()
@@ -164,7 +182,9 @@ def _surface(shape: Shape, number: int, body: Colour, lit: dict[tuple[int, int],
     offsets = numpy_to_vtkIdTypeArray(np.arange(0, 3 * count + 1, 3, dtype=np.int64), deep=True)
     cells.SetData(offsets, numpy_to_vtkIdTypeArray(np.arange(3 * count, dtype=np.int64), deep=True))
     data.SetPolys(cells)
-    data.GetPointData().SetNormals(numpy_to_vtk(np.ascontiguousarray(shape.normals.reshape(-1, 3)), deep=True))
+    data.GetPointData().SetNormals(
+        numpy_to_vtk(np.ascontiguousarray(shape.normals.reshape(-1, 3)), deep=True)
+    )
     tint = np.tile((np.array(body) * 255).astype(np.uint8), (count, 1))
     for (part, face), own in lit.items():
         if part == number:
@@ -206,7 +226,9 @@ def _lines(shape: Shape, ink: Colour, width: float) -> vtkActor:
     cells = vtkCellArray()
     offsets = np.concatenate([[0], np.cumsum(shape.edge_lengths)]).astype(np.int64)
     numbers = np.arange(len(shape.edges), dtype=np.int64)
-    cells.SetData(numpy_to_vtkIdTypeArray(offsets, deep=True), numpy_to_vtkIdTypeArray(numbers, deep=True))
+    cells.SetData(
+        numpy_to_vtkIdTypeArray(offsets, deep=True), numpy_to_vtkIdTypeArray(numbers, deep=True)
+    )
     data.SetLines(cells)
     mapper = vtkPolyDataMapper()
     mapper.SetInputData(data)

@@ -13,8 +13,8 @@ from .shape import Shape
 def cut_face(shape: Shape, axis: int, at: float) -> NDArray[np.float64]:
     """Triangles (m, 3, 3) that fill the part where the plane cuts it; none where it does not.
 
-    Neighbouring triangles share the points of their common edges, so the cuts through them close to rings;
-    which of those are holes follows from how they nest.
+    Neighbouring triangles share the points of their common edges, so the cuts through them close to
+    rings; which of those are holes follows from how they nest.
     """
     points = shape.points.astype(np.float64)
     if not len(points):
@@ -29,7 +29,8 @@ def cut_face(shape: Shape, axis: int, at: float) -> NDArray[np.float64]:
     ends: list[NDArray[np.float64]] = []
     mask = np.zeros((len(crossing), 3), dtype=bool)
     for k in range(3):
-        # From the lower number to the higher: both triangles of an edge work out the very same point.
+        # From the lower number to the higher: both triangles of an edge work out the very same
+        # point.
         i = np.minimum(crossing[:, k], crossing[:, (k + 1) % 3])
         j = np.maximum(crossing[:, k], crossing[:, (k + 1) % 3])
         mask[:, k] = above[i] != above[j]

@@ -1,4 +1,5 @@
-"""A part as arrays for drawing and picking, and colours: what the view needs before anything is drawn."""
+"""A part as arrays for drawing and picking, and colours: what the view needs before anything is
+drawn."""
 
 from __future__ import annotations
 
@@ -17,7 +18,8 @@ def colour(text: str) -> Colour:
 
 @dataclass(slots=True)
 class Shape:
-    """A part as it is drawn and picked: see :class:`schablone.core.kernel.mesh.Mesh` for the arrays."""
+    """A part as it is drawn and picked: see :class:`schablone.core.kernel.mesh.Mesh` for the
+    arrays."""
 
     points: NDArray[np.floating]
     triangles: NDArray[np.integer]
@@ -33,7 +35,8 @@ class Shape:
         return self.points.min(axis=0), self.points.max(axis=0)
 
     def face_boxes(self, count: int) -> NDArray[np.float64]:
-        """For each of ``count`` faces the box around it, (count, 6): low corner, then high corner, mm."""
+        """For each of ``count`` faces the box around it, (count, 6): low corner, then high corner,
+        mm."""
         boxes = np.empty((count, 6))
         if not len(self.triangles):
             return np.zeros((count, 6))
@@ -45,11 +48,13 @@ class Shape:
             np.maximum.at(boxes[:, 3 + axis], self.face_of, high[:, axis])
         return boxes
 
-    def pick(self, start: NDArray[np.floating], direction: NDArray[np.floating]) -> tuple[int, float] | None:
+    def pick(
+        self, start: NDArray[np.floating], direction: NDArray[np.floating]
+    ) -> tuple[int, float] | None:
         """The face that a line of sight meets first, and how far from its start.
 
-        Möller and Trumbore, Fast, minimum storage ray/triangle intersection (J. Graphics Tools 2, 1997),
-        over all triangles at once.
+        Möller and Trumbore, Fast, minimum storage ray/triangle intersection (J. Graphics Tools 2,
+        1997), over all triangles at once.
         """
         a = self.points[self.triangles[:, 0]].astype(np.float64)
         e1 = self.points[self.triangles[:, 1]] - a

@@ -17,7 +17,8 @@ _MOVED = 2e-3
 
 @dataclass(slots=True)
 class ShownPart:
-    """A part as the view shows it: its shape, what is known of its faces, and where tabs hold it."""
+    """A part as the view shows it: its shape, what is known of its faces, and where tabs hold
+    it."""
 
     name: str
     key: str
@@ -29,7 +30,8 @@ class ShownPart:
 def moved_faces(before: ShownPart, after: ShownPart) -> frozenset[tuple[str, str]]:
     """The faces, by part and name, that lie elsewhere than before, and those that are new."""
     boxes = {
-        face["name"]: box for face, box in zip(before.faces, before.shape.face_boxes(len(before.faces)), strict=True)
+        face["name"]: box
+        for face, box in zip(before.faces, before.shape.face_boxes(len(before.faces)), strict=True)
     }
     found = set()
     for face, box in zip(after.faces, after.shape.face_boxes(len(after.faces)), strict=True):

@@ -38,16 +38,19 @@ if TYPE_CHECKING:
 _AFTERGLOW = 1100
 
 _NOTHING = Shape(
-    np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32), np.zeros(0, dtype=np.int32), np.zeros((0, 3, 3)),
+    np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32), np.zeros(0, dtype=np.int32),
+    np.zeros((0, 3, 3)),
     np.zeros((0, 3)), np.zeros(0, dtype=np.int32),
 )  # fmt: skip
 
 
 class View(QWidget):
-    """Shows parts. Drag to turn, drag with the right or middle button (or Shift) to move, wheel to zoom.
+    """Shows parts. Drag to turn, drag with the right or middle button (or Shift) to move, wheel to
+    zoom.
 
-    ``figure_clicked`` gives the step and the path of a dimension that is shown on the part. ``hovered`` and ``picked`` are emitted with the description of a face (see the worker's report), or with
-    an empty dict beside the part.
+    ``figure_clicked`` gives the step and the path of a dimension that is shown on the part.
+    ``hovered`` and ``picked`` are emitted with the description of a face (see the worker's report),
+    or with an empty dict beside the part.
     """
 
     hovered = Signal(dict)
@@ -77,7 +80,8 @@ class View(QWidget):
         self.before: list[ShownPart] = []
         self.shows_before = False
         self.tool: GaugeTool | None = None
-        #: How far each face lies from where it is wanted, mm, by part and face number; empty without the map.
+        #: How far each face lies from where it is wanted, mm, by part and face number; empty
+        #: without the map.
         self.off: dict[str, list[float | None]] = {}
         self.figures: list[Figure] = []
         self._figure_boxes = FigureBoxes()
@@ -126,7 +130,9 @@ class View(QWidget):
             self.grey = grey
             self.redraw()
 
-    def mark(self, steps: frozenset[str] = frozenset(), faces: frozenset[str] = frozenset()) -> None:
+    def mark(
+        self, steps: frozenset[str] = frozenset(), faces: frozenset[str] = frozenset()
+    ) -> None:
         """Light up the faces that steps made, or faces by name."""
         if (steps, faces) != (self.marked_steps, self.marked_faces):
             self.marked_steps, self.marked_faces = steps, faces
@@ -180,14 +186,17 @@ class View(QWidget):
             painter.drawImage(QRectF(self.rect()), self._image)
         self._draw_axes(painter)
         self._draw_edge(painter)
-        self._figure_boxes.draw(painter, [] if self.grey else self.figures, self.camera, self.width(), self.height())
+        self._figure_boxes.draw(
+            painter, [] if self.grey else self.figures, self.camera, self.width(), self.height()
+        )
         if self.off:
             draw_legend(painter, self.off, self.height())
         if self.tool is not None:
             self.tool.draw(painter)
 
     def _draw(self) -> None:
-        """Draw at twice the size for smooth edges; while the pointer drags, at once and refined after."""
+        """Draw at twice the size for smooth edges; while the pointer drags, at once and refined
+        after."""
         if self._scene is None:
             from .scene import Scene  # the window is up before the drawing back end is loaded
 
@@ -204,21 +213,36 @@ class View(QWidget):
                 from .scene import Section
 
                 section = Section(*self.section, colour(t.madder))
-            shown = [part.shape if part.name not in self.hidden else _NOTHING for part in self.parts]
-            faint = frozenset(number for number, part in enumerate(self.parts) if part.name in self.clear)
+            shown = [
+                part.shape if part.name not in self.hidden else _NOTHING for part in self.parts
+            ]
+            faint = frozenset(
+                number for number, part in enumerate(self.parts) if part.name in self.clear
+            )
             self._scene.show(shown, body, ink, self._lit(body), 1.4 * ratio, section, faint)
-            tabs = [np.array(line) for part in self.parts if part.name not in self.hidden for line in part.tabs]
+            tabs = [
+                np.array(line)
+                for part in self.parts
+                if part.name not in self.hidden
+                for line in part.tabs
+            ]
             self._scene.mark_lines(tabs, colour(t.ochre), 7.0 * ratio)
             if self.shows_before:
-                self._scene.lay_over([part.shape for part in self.before], colour(t.madder), 1.6 * ratio)
+                self._scene.lay_over(
+                    [part.shape for part in self.before], colour(t.madder), 1.6 * ratio
+                )
             self._rebuild_scene, self._drawn_ratio = False, ratio
         width, height = max(2, round(self.width() * ratio)), max(2, round(self.height() * ratio))
         pixels = self._scene.render(self.camera, width, height, colour(t.view))
-        self._image = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888).copy()
+        self._image = QImage(
+            pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888
+        ).copy()
         self._stale = False
         self.frames_drawn += 1
 
-    def _lit(self, body: tuple[float, float, float]) -> dict[tuple[int, int], tuple[float, float, float]]:
+    def _lit(
+        self, body: tuple[float, float, float]
+    ) -> dict[tuple[int, int], tuple[float, float, float]]:
         lit = {}
         glowing = _towards(body, colour(theme().madder), 0.28)
         marked = _towards(body, colour("#FFF4DC"), 0.62)
@@ -276,7 +300,8 @@ class View(QWidget):
         return start, direction
 
     def cut(self, axis: int | None, at: float = 0.0) -> None:
-        """Take away what lies on the viewer's side of a plane square to an axis; None shows all of it again."""
+        """Take away what lies on the viewer's side of a plane square to an axis; None shows all of
+        it again."""
         towards = self.camera.axes()[2]
         section = None if axis is None else (axis, at, 1.0 if towards[axis] >= 0 else -1.0)
         if section != self.section:
@@ -284,7 +309,8 @@ class View(QWidget):
             self.redraw()
 
     def show_off(self, off: dict[str, list[float | None]]) -> None:
-        """Colour faces by how far they lie from where they are wanted; nothing takes the map away."""
+        """Colour faces by how far they lie from where they are wanted; nothing takes the map
+        away."""
         if off != self.off:
             self.off = off
             self.redraw()
@@ -343,7 +369,10 @@ class View(QWidget):
     def edge_at(self, x: float, y: float, reach: float = 8.0) -> tuple[int, int] | None:
         """Part and edge number near a pixel; edges behind the part are not taken."""
         start, direction = self.camera.ray(x, y, self.width(), self.height())
-        behind = min((hit[1] for part in self.parts if (hit := part.shape.pick(start, direction))), default=np.inf)
+        behind = min(
+            (hit[1] for part in self.parts if (hit := part.shape.pick(start, direction))),
+            default=np.inf,
+        )
         right, up, _ = self.camera.axes()
         scale = self.height() / self.camera.span
         best: tuple[float, int, int] | None = None
@@ -390,8 +419,13 @@ class View(QWidget):
         ends = np.concatenate([[0], np.cumsum(shape.edge_lengths)])
         if self._hover_edge[1] + 1 >= len(ends):
             return
-        line = shape.edges[ends[self._hover_edge[1]] : ends[self._hover_edge[1] + 1]].astype(np.float64)
-        points = [QPointF(u, v) for u, v in self.camera.project(line, self.width(), self.height()).tolist()]
+        line = shape.edges[ends[self._hover_edge[1]] : ends[self._hover_edge[1] + 1]].astype(
+            np.float64
+        )
+        points = [
+            QPointF(u, v)
+            for u, v in self.camera.project(line, self.width(), self.height()).tolist()
+        ]
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(QColor(theme().madder), 3.2))
         painter.drawPolyline(points)
@@ -409,7 +443,9 @@ class View(QWidget):
             return
         step = event.position() - self._last
         self._last = event.position()
-        self._moved = self._moved or (event.position().toPoint() - self._pressed).manhattanLength() > 3
+        self._moved = (
+            self._moved or (event.position().toPoint() - self._pressed).manhattanLength() > 3
+        )
         if not self._moved:
             return
         shifted = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
@@ -421,12 +457,20 @@ class View(QWidget):
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        left = self._pressed is not None and not self._moved and event.button() == Qt.MouseButton.LeftButton
+        left = (
+            self._pressed is not None
+            and not self._moved
+            and event.button() == Qt.MouseButton.LeftButton
+        )
         if left and self.tool is not None:
             self.tool.click(event.position())
             self._pressed, self._moved = None, False
             return
-        if self._pressed is not None and not self._moved and event.button() == Qt.MouseButton.LeftButton:
+        if (
+            self._pressed is not None
+            and not self._moved
+            and event.button() == Qt.MouseButton.LeftButton
+        ):
             x, y = event.position().x(), event.position().y()
             figure = self._figure_boxes.at(event.position())
             if figure is not None and not self.picks_edges:
@@ -436,7 +480,12 @@ class View(QWidget):
             found = self.describe(self.face_at(x, y))
             edge = self.edge_at(x, y) if self.picks_edges else None
             self.picked.emit(
-                {**found, "edge": self.edge_faces(edge), "name": found.get("name", ""), "flat": True}
+                {
+                    **found,
+                    "edge": self.edge_faces(edge),
+                    "name": found.get("name", ""),
+                    "flat": True,
+                }
                 if edge
                 else {**found, "at": self.spot_at(x, y)}
                 if found
@@ -503,5 +552,11 @@ class View(QWidget):
             self.redraw()
 
 
-def _towards(a: tuple[float, float, float], b: tuple[float, float, float], share: float) -> tuple[float, float, float]:
-    return (a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share, a[2] + (b[2] - a[2]) * share)
+def _towards(
+    a: tuple[float, float, float], b: tuple[float, float, float], share: float
+) -> tuple[float, float, float]:
+    return (
+        a[0] + (b[0] - a[0]) * share,
+        a[1] + (b[1] - a[1]) * share,
+        a[2] + (b[2] - a[2]) * share,
+    )

@@ -88,7 +88,9 @@ class Elided(QLabel):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        shown = self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, self.width())
+        shown = self.fontMetrics().elidedText(
+            self._whole, Qt.TextElideMode.ElideRight, self.width()
+        )
         self.setToolTip(self._whole if shown != self._whole else "")
         painter.setPen(self.palette().color(self.foregroundRole()))
         painter.setFont(self.font())
@@ -136,7 +138,9 @@ class RoleMark(QWidget):
             painter.drawLine(QPointF(7, 13), QPointF(7, 4.5))
         else:
             painter.setPen(QPen(QColor(t.slate), 1.8))
-            painter.drawPolygon([QPointF(7, 4.5), QPointF(11.5, 9), QPointF(7, 13.5), QPointF(2.5, 9)])
+            painter.drawPolygon(
+                [QPointF(7, 4.5), QPointF(11.5, 9), QPointF(7, 13.5), QPointF(2.5, 9)]
+            )
 
 
 class LimitBar(QWidget):
@@ -151,7 +155,9 @@ class LimitBar(QWidget):
     def set_share(self, share: float | None, held: bool) -> None:
         """``share`` from 0 to 1, or None where one end is open."""
         self._share, self._held = share, held
-        self.setAccessibleName("" if share is None else f"{share:.0%} of the way between its limits")
+        self.setAccessibleName(
+            "" if share is None else f"{share:.0%} of the way between its limits"
+        )
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -173,7 +179,8 @@ class LimitBar(QWidget):
 class Column(QWidget):
     """What stands in a scroll area: as tall as its layout needs at the width that there is.
 
-    Qt asks a layout with wrapped lines only for the least height at its best width, and squeezes the rest.
+    Qt asks a layout with wrapped lines only for the least height at its best width, and squeezes
+    the rest.
     """
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -190,7 +197,9 @@ class Column(QWidget):
         layout = self.layout()
         if layout is not None and self.width() > 1:
             wanted = (
-                layout.totalHeightForWidth(self.width()) if layout.hasHeightForWidth() else layout.sizeHint().height()
+                layout.totalHeightForWidth(self.width())
+                if layout.hasHeightForWidth()
+                else layout.sizeHint().height()
             )
             if wanted != self.minimumHeight():
                 self.setMinimumHeight(wanted)
@@ -255,14 +264,19 @@ class Flow(QWidget):
         def finish() -> None:
             if move:
                 for widget, at, size in line:
-                    widget.setGeometry(at, y + (tall - size.height()) // 2, size.width(), size.height())
+                    widget.setGeometry(
+                        at, y + (tall - size.height()) // 2, size.width(), size.height()
+                    )
 
         for widget in self._words:
             if widget.isHidden():
                 continue
             size = widget.sizeHint()
             if widget.property("full_line"):
-                size = QSize(width, widget.heightForWidth(width) if widget.hasHeightForWidth() else size.height())
+                size = QSize(
+                    width,
+                    widget.heightForWidth(width) if widget.hasHeightForWidth() else size.height(),
+                )
             size.setWidth(min(size.width(), max(40, width)))
             if line and x + size.width() > width:
                 finish()

@@ -1,4 +1,5 @@
-"""Plot of a calibration: what pieces gained over their size, the model through it with its band, and what is left over."""
+"""Plot of a calibration: what pieces gained over their size, the model through it with its band,
+and what is left over."""
 
 from __future__ import annotations
 
@@ -22,7 +23,8 @@ _LINE = 13.0
 
 
 class FitPlot(QWidget):
-    """Above: measured less drawn, by size; every kind of feature in its own ink, named at its line. Below: residuals."""
+    """Above: measured less drawn, by size; every kind of feature in its own ink, named at its line.
+    Below: residuals."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -46,7 +48,9 @@ class FitPlot(QWidget):
         found = self.found
         if found is None or not found.readings:
             painter.setPen(QColor(t.quiet))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "the plot comes with the readings")
+            painter.drawText(
+                self.rect(), Qt.AlignmentFlag.AlignCenter, "the plot comes with the readings"
+            )
             return
         inks = {
             "hole": t.slate_text,
@@ -68,7 +72,12 @@ class FitPlot(QWidget):
             own = sizes[[r.feature == kind for r in found.readings]]
             at = np.exp(np.linspace(np.log(own.min() / 1.06), np.log(own.max() * 1.06), 60))
             middle, mean, piece = found.expects(kind, at)  # type: ignore[arg-type]
-            bands[kind] = (at, middle - at + _corner(found, kind), found.factor * mean, found.factor * piece)
+            bands[kind] = (
+                at,
+                middle - at + _corner(found, kind),
+                found.factor * mean,
+                found.factor * piece,
+            )
         edges = [m + way * p for _, m, _, p in bands.values() for way in (1, -1)]
         span = np.concatenate([gained, *edges])
         y0, y1 = _padded(float(span.min()), float(span.max()))
@@ -111,11 +120,15 @@ class FitPlot(QWidget):
             painter.setPen(QPen(ink, 1.1))
             far = abs(rest) > 4 * noise
             painter.setBrush(QColor(t.sheet) if far else ink)
-            painter.drawEllipse(QPointF(x_of(reading.drawn), y_of(gain)), 4 if far else 2.4, 4 if far else 2.4)
+            painter.drawEllipse(
+                QPointF(x_of(reading.drawn), y_of(gain)), 4 if far else 2.4, 4 if far else 2.4
+            )
             y = under.center().y() - rest / most * under.height() / 2
             painter.drawEllipse(QPointF(x_of(reading.drawn), y), 2, 2)
 
-    def _axes(self, painter: QPainter, top: QRectF, under: QRectF, sizes, gains, x_of, y_of) -> None:  # type: ignore[no-untyped-def]
+    def _axes(
+        self, painter: QPainter, top: QRectF, under: QRectF, sizes, gains, x_of, y_of
+    ) -> None:  # type: ignore[no-untyped-def]
         t = theme()
         found = self.found
         assert found is not None
@@ -131,14 +144,18 @@ class FitPlot(QWidget):
             painter.setPen(QColor(t.quiet))
             text = plain(round(float(value), 6) + 0.0, 3).replace("-", "−")
             painter.drawText(
-                QRectF(0, y_of(value) - 8, 52, 16), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text
+                QRectF(0, y_of(value) - 8, 52, 16),
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                text,
             )
             value += step
         for size in (1, 2, 3, 5, 10, 20, 30, 50, 100, 200, 500):
             if sizes[0] / 1.1 <= size <= sizes[1] * 1.1:
                 painter.setPen(QColor(t.quiet))
                 painter.drawText(
-                    QRectF(x_of(size) - 24, under.bottom() + 3, 48, 16), Qt.AlignmentFlag.AlignCenter, f"{size}"
+                    QRectF(x_of(size) - 24, under.bottom() + 3, 48, 16),
+                    Qt.AlignmentFlag.AlignCenter,
+                    f"{size}",
                 )
         painter.setPen(QColor(t.quiet))
         painter.drawText(
@@ -152,7 +169,9 @@ class FitPlot(QWidget):
         )
         painter.drawText(QPointF(under.left() + 6, under.top() + 13), "left over")
         painter.setPen(QPen(QColor(t.rule), 1))
-        painter.drawLine(QPointF(under.left(), under.center().y()), QPointF(under.right(), under.center().y()))
+        painter.drawLine(
+            QPointF(under.left(), under.center().y()), QPointF(under.right(), under.center().y())
+        )
 
 
 def _write_apart(painter: QPainter, written: list[tuple[float, float, float, str, QColor]]) -> None:
@@ -169,8 +188,8 @@ def _write_apart(painter: QPainter, written: list[tuple[float, float, float, str
 
 
 def _corner(found: Calibration, kind: str) -> float:
-    """What the cutter's true radius takes off a way from corner to corner beside the one that it is called by, mm: that is
-    in what would come out of a machine without habits."""
+    """What the cutter's true radius takes off a way from corner to corner beside the one that it is
+    called by, mm: that is in what would come out of a machine without habits."""
     return (float(np.sqrt(2)) - 1) * found.cutter if kind == "diagonal" else 0.0
 
 

@@ -1,4 +1,5 @@
-"""The field in which formulas are typed: value while typing, completion, errors in words under it."""
+"""The field in which formulas are typed: value while typing, completion, errors in words under
+it."""
 
 from __future__ import annotations
 
@@ -95,7 +96,10 @@ class _Line(QLineEdit):
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
-        if event.reason() != Qt.FocusReason.PopupFocusReason and not self.completer_.popup().isVisible():
+        if (
+            event.reason() != Qt.FocusReason.PopupFocusReason
+            and not self.completer_.popup().isVisible()
+        ):
             self.gone.emit()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -104,20 +108,27 @@ class _Line(QLineEdit):
             return
         start, end = self.span
         text, metrics = self.text(), self.fontMetrics()
-        origin = self.cursorRect().center().x() - metrics.horizontalAdvance(text[: self.cursorPosition()])
+        origin = self.cursorRect().center().x() - metrics.horizontalAdvance(
+            text[: self.cursorPosition()]
+        )
         left = origin + metrics.horizontalAdvance(text[:start])
-        right = origin + metrics.horizontalAdvance(text[: max(end, start + 1)] if end <= len(text) else text + " ")
+        right = origin + metrics.horizontalAdvance(
+            text[: max(end, start + 1)] if end <= len(text) else text + " "
+        )
         painter = QPainter(self)
         painter.setPen(QPen(QColor(theme().ochre), 2))
-        painter.drawLine(max(6, left), self.height() - 6, min(self.width() - 6, right), self.height() - 6)
+        painter.drawLine(
+            max(6, left), self.height() - 6, min(self.width() - 6, right), self.height() - 6
+        )
 
 
 class FormulaEdit(QWidget):
     """A formula being edited.
 
-    ``committed`` is emitted with the text when it is right and Enter is pressed or the field is left;
-    ``made`` first with name and formula where ``name = formula`` was typed; ``dropped`` on Escape or where
-    nothing changed. A wrong formula keeps the field open, says why, and changes nothing.
+    ``committed`` is emitted with the text when it is right and Enter is pressed or the field is
+    left; ``made`` first with name and formula where ``name = formula`` was typed; ``dropped`` on
+    Escape or where nothing changed. A wrong formula keeps the field open, says why, and changes
+    nothing.
     """
 
     committed = Signal(str)
@@ -138,7 +149,8 @@ class FormulaEdit(QWidget):
         definition_only: bool = False,
         over: Mapping[str, Kind] | None = None,
     ) -> None:
-        """``over`` are names that the formula runs over, with their kinds, beside the sizes of the sheet."""
+        """``over`` are names that the formula runs over, with their kinds, beside the sizes of the
+        sheet."""
         super().__init__()
         self._over = dict(over or {})
         self._sheet, self._wanted, self._units, self._own = sheet, wanted, units, own_name
@@ -147,7 +159,9 @@ class FormulaEdit(QWidget):
         self._done = False
         self.line = _Line(text)
         self.line.setPlaceholderText(placeholder)
-        self.line.setAccessibleName(f"formula of {own_name}" if own_name else placeholder or "formula")
+        self.line.setAccessibleName(
+            f"formula of {own_name}" if own_name else placeholder or "formula"
+        )
         self.said = label("", "small", wrap=True)
         self.said.hide()
         layout = QVBoxLayout(self)
@@ -172,7 +186,9 @@ class FormulaEdit(QWidget):
         if not text.strip():
             if self._may_be_empty or (self._definition_only and not self._start):
                 return None
-            return FormulaError("There is no formula.", None, "Type a number with its unit, such as 12 mm.")
+            return FormulaError(
+                "There is no formula.", None, "Type a number with its unit, such as 12 mm."
+            )
         try:
             definition = parse_definition(text)
         except FormulaError as error:
@@ -183,17 +199,27 @@ class FormulaEdit(QWidget):
             if definition is not None:
                 name, formula, at = definition
                 if name in sheet.uses:
-                    raise FormulaError(f"There is a size “{name}” already.", None, "Choose another name.")
-                self._value = f"makes the size “{name}”: {say(sheet.compile(formula).value(sheet.env()), self._units)}"
+                    raise FormulaError(
+                        f"There is a size “{name}” already.", None, "Choose another name."
+                    )
+                self._value = (
+                    f"makes the size “{name}”: "
+                    f"{say(sheet.compile(formula).value(sheet.env()), self._units)}"
+                )
                 return None
             if self._definition_only:
-                raise FormulaError("Type a name, =, and its formula.", None, "For example: lip = 3 mm")
+                raise FormulaError(
+                    "Type a name, =, and its formula.", None, "For example: lip = 3 mm"
+                )
             formula = text.strip()
             if self._own:
                 self._refuse_loop(formula, sheet)
             if self._over and names_in(formula) & set(self._over):
                 kind = sheet.compile(formula, self._wanted, self._over).kind
-                self._value = f"{kind.label}, for each {' and '.join(sorted(names_in(formula) & set(self._over)))}"
+                self._value = (
+                    f"{kind.label}, for each "
+                    f"{' and '.join(sorted(names_in(formula) & set(self._over)))}"
+                )
                 return None
             compiled = sheet.compile(formula, self._wanted)
             value = compiled.value(sheet.env())
@@ -202,7 +228,9 @@ class FormulaEdit(QWidget):
                 sent = compiled.value(sheet.env(sent=True))
                 by = sent.value - value.value
                 if abs(by) > 5e-5:
-                    more = f"{'+' if by > 0 else '−'}{say(Quantity(abs(by), sent.kind), self._units)}"
+                    more = (
+                        f"{'+' if by > 0 else '−'}{say(Quantity(abs(by), sent.kind), self._units)}"
+                    )
                     self._value += f"; the machine is sent {more}"
             return None
         except FormulaError as error:
@@ -221,7 +249,9 @@ class FormulaEdit(QWidget):
                 )
             if name not in seen:
                 seen.add(name)
-                waiting += [(below, (*path, below)) for below in sorted(sheet.uses.get(name, frozenset()))]
+                waiting += [
+                    (below, (*path, below)) for below in sorted(sheet.uses.get(name, frozenset()))
+                ]
 
     def _edited(self, text: str) -> None:
         self._done = False
@@ -255,7 +285,9 @@ class FormulaEdit(QWidget):
             for name, cell in sheet.cells.items()
             if name != self._own
         ]
-        names = [(name, f"{kind.label} that this runs over") for name, kind in self._over.items()] + names
+        names = [
+            (name, f"{kind.label} that this runs over") for name, kind in self._over.items()
+        ] + names
         names += [(function.name, function.usage) for function in FUNCTIONS.values()]
         if "from_row" in text:
             # Behind a quote the name of a row is completed, before one it brings its quotes along.
@@ -265,7 +297,9 @@ class FormulaEdit(QWidget):
         names += [(fit, "fit") for fit in FITS if "for(" in text]
         begins = [item for item in names if item[0].casefold().startswith(folded)]
         inside = (
-            [item for item in names if folded in item[0].casefold() and item not in begins] if len(word) > 1 else []
+            [item for item in names if folded in item[0].casefold() and item not in begins]
+            if len(word) > 1
+            else []
         )
         offers = (begins + inside)[:9]
         return [] if any(name == word for name, _ in offers) and len(offers) == 1 else offers

@@ -13,7 +13,8 @@ Anchors = dict[str, list[tuple[str, Vector]]]
 
 
 def anchors_of(design: Design, built: Rebuilt) -> Anchors:
-    """For each step that was built: paths of formulas, each with a point in the design's space, mm."""
+    """For each step that was built: paths of formulas, each with a point in the design's space,
+    mm."""
     found: Anchors = {}
 
     def frame_of(face: str) -> Frame | None:
@@ -21,7 +22,9 @@ def anchors_of(design: Design, built: Rebuilt) -> Anchors:
             name = FaceName.read(face)
         except ValueError:
             return None
-        return next((body.frames[name] for body in built.bodies.values() if name in body.frames), None)
+        return next(
+            (body.frames[name] for body in built.bodies.values() if name in body.frames), None
+        )
 
     for step in design.steps:
         state = built.steps.get(step.name)
@@ -39,7 +42,12 @@ def notes_of(design: Design, built: Rebuilt) -> dict[str, tuple[Vector, Vector]]
     found: dict[str, tuple[Vector, Vector]] = {}
     for step in design.steps:
         state = built.steps.get(step.name)
-        if isinstance(step, Measure) and step.what == "distance" and state is not None and state.state == "built":
+        if (
+            isinstance(step, Measure)
+            and step.what == "distance"
+            and state is not None
+            and state.state == "built"
+        ):
             try:
                 found[step.name] = step.ends(built.bodies)
             except (StepError, ValueError):

@@ -32,8 +32,9 @@ class Cancelled(Exception):
 
 @dataclass(frozen=True, slots=True)
 class StepState:
-    """What became of a step: ``built``, ``carried`` by a row, ``left out`` by its condition, ``off``,
-    ``failed``, ``waits``, or ``later`` than the step that is worked at; and the values of its slots."""
+    """What became of a step: ``built``, ``carried`` by a row, ``left out`` by its condition,
+    ``off``, ``failed``, ``waits``, or ``later`` than the step that is worked at; and the values of
+    its slots."""
 
     state: str
     values: Mapping[str, Quantity] = field(default_factory=dict)
@@ -42,8 +43,8 @@ class StepState:
 
 @dataclass(slots=True)
 class Rebuilt:
-    """The outcome of a rebuild. ``whole`` says that nothing failed; ``sheets`` holds those of processes beside the
-    design's, by their names; ``made_of`` the material of each part."""
+    """The outcome of a rebuild. ``whole`` says that nothing failed; ``sheets`` holds those of
+    processes beside the design's, by their names; ``made_of`` the material of each part."""
 
     view: View
     sheet: Sheet
@@ -63,7 +64,8 @@ class Rebuilt:
         return self.view.of_part(part)
 
     def by_machine(self) -> list[tuple[Process, dict[str, Body]]]:
-        """The bodies by the process that they are made by; that of the design first, also where it makes none."""
+        """The bodies by the process that they are made by; that of the design first, also where it
+        makes none."""
         found = {self.view.process.name: (self.view.process, dict[str, Body]())}
         for part, body in self.bodies.items():
             machine = self.view_of(part).process

@@ -1,4 +1,5 @@
-"""Two designs side by side: which sizes differ and by how much, and which steps and checks, in words."""
+"""Two designs side by side: which sizes differ and by how much, and which steps and checks, in
+words."""
 
 from __future__ import annotations
 
@@ -13,7 +14,8 @@ from .text import title_of, told_step
 
 @dataclass(frozen=True, slots=True)
 class Difference:
-    """One size in two designs. A formula is None where the design has no such size, a value where it has none."""
+    """One size in two designs. A formula is None where the design has no such size, a value where
+    it has none."""
 
     name: str
     formulas: tuple[str | None, str | None]
@@ -25,7 +27,11 @@ class Difference:
         first, second = self.values
         if first is None or second is None or TRUTH in (first.kind, second.kind):
             return None
-        if first.kind != second.kind and ZERO not in (first.kind, second.kind) and 0 not in (first.value, second.value):
+        if (
+            first.kind != second.kind
+            and ZERO not in (first.kind, second.kind)
+            and 0 not in (first.value, second.value)
+        ):
             return None
         kind = second.kind if first.kind in (ZERO, COUNT) and first.value == 0 else first.kind
         return Quantity(second.value - first.value, kind)
@@ -37,7 +43,9 @@ def differing_sizes(first: Design, second: Design, process: Process) -> list[Dif
     Values are those wanted, under the one process. Sizes that only the first design has come last.
     """
     sheets = sheet_of(first, process), sheet_of(second, process)
-    formulas = [{size.name: design.formula_of(size) for size in design.sizes} for design in (first, second)]
+    formulas = [
+        {size.name: design.formula_of(size) for size in design.sizes} for design in (first, second)
+    ]
     names = list(dict.fromkeys([*formulas[1], *sheets[1].cells, *formulas[0], *sheets[0].cells]))
     found = []
     for name in names:
@@ -79,15 +87,22 @@ class Comparison:
 
 
 def compare(first: Design, second: Design, process: Process) -> Comparison:
-    """All that differs. Steps and checks go by their names; ``order`` says that the steps both have come in another
-    order."""
-    both = [{step.name: "\n".join(told_step(step, design)) for step in design.steps} for design in (first, second)]
+    """All that differs. Steps and checks go by their names; ``order`` says that the steps both have
+    come in another order."""
+    both = [
+        {step.name: "\n".join(told_step(step, design)) for step in design.steps}
+        for design in (first, second)
+    ]
     common = [
-        [step.name for step in design.steps if all(step.name in known for known in both)] for design in (first, second)
+        [step.name for step in design.steps if all(step.name in known for known in both)]
+        for design in (first, second)
     ]
     holds = [{check.name: check.formula for check in design.checks} for design in (first, second)]
     return Comparison(
-        differing_sizes(first, second, process), _changed(*both), _changed(*holds), common[0] != common[1]
+        differing_sizes(first, second, process),
+        _changed(*both),
+        _changed(*holds),
+        common[0] != common[1],
     )
 
 
@@ -104,14 +119,24 @@ def comparison_text(first: Design, second: Design, process: Process, names: tupl
     if found.is_same:
         return "\n".join([*lines, "Both say the same.", ""])
     if found.sizes:
-        lines += ["## Sizes", "", f"| size | {names[0]} | {names[1]} | change |", "|---|---|---|---|"]
+        lines += [
+            "## Sizes",
+            "",
+            f"| size | {names[0]} | {names[1]} | change |",
+            "|---|---|---|---|",
+        ]
         for item in found.sizes:
             told = [
-                "not there" if value is None and formula is None
+                "not there"
+                if value is None and formula is None
                 else f"{say(value, second.units) if value is not None else 'no value'}"
-                + (f" = `{_cell(formula)}`" if formula and value is not None and formula != say(value) else "")
+                + (
+                    f" = `{_cell(formula)}`"
+                    if formula and value is not None and formula != say(value)
+                    else ""
+                )
                 for value, formula in zip(item.values, item.formulas, strict=True)
-            ]  # fmt: skip
+            ]
             change = item.change
             plus = "+" if change is not None and change.value > 0 else ""
             by = f"{plus}{say(change, second.units)}" if change is not None and change.value else ""

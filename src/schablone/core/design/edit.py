@@ -61,7 +61,8 @@ def change_size(design: Design, name: str, **changes: str) -> Design:
 def set_formula(design: Design, name: str, formula: str) -> Design:
     """Give a size another formula, which must be readable.
 
-    A size that does not exist yet is made; where the size table is in force, its current row is changed.
+    A size that does not exist yet is made; where the size table is in force, its current row is
+    changed.
     """
     parse(formula)
     if design.size(name) is None:
@@ -82,7 +83,8 @@ def add_size(design: Design, name: str, formula: str, group: str = "") -> Design
 
 
 def delete_size(design: Design, name: str, instead: str | None = None) -> Design:
-    """Take a size out. Where it is used, ``instead`` is put in its place: its formula, or a value as text.
+    """Take a size out. Where it is used, ``instead`` is put in its place: its formula, or a value
+    as text.
 
     Raises:
         FormulaError: where it is still used and nothing is to take its place; says by what.
@@ -96,7 +98,9 @@ def delete_size(design: Design, name: str, instead: str | None = None) -> Design
         readers = _readers_of(design, name)
         if readers:
             raise FormulaError(
-                f"“{name}” is read as a column of the size table by {', '.join(readers)}.", None, "Change those first."
+                f"“{name}” is read as a column of the size table by {', '.join(readers)}.",
+                None,
+                "Change those first.",
             )
         design = map_formulas(design, lambda text: put_in_place(text, name, instead))
     publish, table = design.publish, design.table
@@ -125,9 +129,14 @@ def rename_size(design: Design, old: str, new: str) -> Design:
         raise FormulaError(f"There is no size “{old}”.")
     sizes = tuple(size.with_(name=new) if size.name == old else size for size in design.sizes)
     publish = design.publish
-    adjust = tuple(item.model_copy(update={"size": new}) if item.size == old else item for item in publish.adjust)
+    adjust = tuple(
+        item.model_copy(update={"size": new}) if item.size == old else item
+        for item in publish.adjust
+    )
     presets = tuple(
-        preset.model_copy(update={"sizes": {new if k == old else k: v for k, v in preset.sizes.items()}})
+        preset.model_copy(
+            update={"sizes": {new if k == old else k: v for k, v in preset.sizes.items()}}
+        )
         for preset in publish.presets
     )
     publish = publish.model_copy(update={"adjust": adjust, "presets": presets})
@@ -135,7 +144,9 @@ def rename_size(design: Design, old: str, new: str) -> Design:
         update={
             "columns": tuple(new if column == old else column for column in design.table.columns),
             "rows": tuple(
-                row.model_copy(update={"cells": {new if k == old else k: v for k, v in row.cells.items()}})
+                row.model_copy(
+                    update={"cells": {new if k == old else k: v for k, v in row.cells.items()}}
+                )
                 for row in design.table.rows
             ),
         }
@@ -164,7 +175,9 @@ def move_group(design: Design, group: str, before: str) -> Design:
 
 def rename_group(design: Design, old: str, new: str) -> Design:
     """Give a group another name; an empty one dissolves it."""
-    sizes = tuple(_checked(lambda s=s: s.with_(group=new)) if s.group == old else s for s in design.sizes)  # type: ignore[misc]
+    sizes = tuple(
+        _checked(lambda s=s: s.with_(group=new)) if s.group == old else s for s in design.sizes
+    )  # type: ignore[misc]
     return design.model_copy(update={"sizes": sizes})
 
 
@@ -172,7 +185,10 @@ def users_of(design: Design, name: str) -> list[str]:
     """Who uses a size, in words: other sizes by name, steps as ``step plate``, and so on."""
     found = []
     for size in design.sizes:
-        if any(_uses(text, name) for text in (size.formula, size.low, size.high, size.step, size.tolerance)):
+        if any(
+            _uses(text, name)
+            for text in (size.formula, size.low, size.high, size.step, size.tolerance)
+        ):
             found.append(size.name)
     for step in design.steps:
         if any(_uses(text, name) for text in (step.when, *(slot.formula for slot in step.slots()))):
@@ -195,9 +211,14 @@ def rename_row(design: Design, old: str, new: str) -> Design:
     if design.table.row(new) is not None:
         raise FormulaError(f"There is a variant “{new}” already.", None, "Choose another name.")
     design = map_formulas(design, lambda text: rewrite_row(text, old, new))
-    rows = tuple(row.model_copy(update={"name": new}) if row.name == old else row for row in design.table.rows)
+    rows = tuple(
+        row.model_copy(update={"name": new}) if row.name == old else row
+        for row in design.table.rows
+    )
     current = new if design.table.current == old else design.table.current
-    return put_size_table(design, design.table.model_copy(update={"rows": rows, "current": current}))
+    return put_size_table(
+        design, design.table.model_copy(update={"rows": rows, "current": current})
+    )
 
 
 def _readers_of(design: Design, column: str) -> list[str]:
@@ -225,15 +246,21 @@ def put_size_table(design: Design, table: SizeTable) -> Design:
     known = [size.name for size in design.sizes]
     for column in table.columns:
         if column not in known:
-            raise FormulaError(f"There is no size “{column}” for a column.", None, did_you_mean(column, known))
+            raise FormulaError(
+                f"There is no size “{column}” for a column.", None, did_you_mean(column, known)
+            )
     for row in table.rows:
         for column, text in row.cells.items():
             if column not in table.columns:
-                raise FormulaError(f"Row “{row.name}” has a cell for “{column}”, which is no column.")
+                raise FormulaError(
+                    f"Row “{row.name}” has a cell for “{column}”, which is no column."
+                )
             try:
                 parse(text)
             except FormulaError as error:
-                raise FormulaError(f"Row “{row.name}”, {column}: {error.what}", None, error.hint) from None
+                raise FormulaError(
+                    f"Row “{row.name}”, {column}: {error.what}", None, error.hint
+                ) from None
     if table.current and table.row(table.current) is None:
         table = table.model_copy(update={"current": ""})
     changed: Design = _checked(lambda: design.with_(table=table))
@@ -244,7 +271,9 @@ def put_cell(design: Design, row: str, column: str, formula: str) -> Design:
     """Change one cell of the size table."""
     parse(formula)
     rows = tuple(
-        old.model_copy(update={"cells": {**old.cells, column: formula.strip()}}) if old.name == row else old
+        old.model_copy(update={"cells": {**old.cells, column: formula.strip()}})
+        if old.name == row
+        else old
         for old in design.table.rows
     )
     return design.model_copy(update={"table": design.table.model_copy(update={"rows": rows})})
@@ -254,16 +283,21 @@ def choose_row(design: Design, row: str) -> Design:
     """Put a row of the size table into force, or none (an empty name)."""
     if row and design.table.row(row) is None:
         raise FormulaError(
-            f"The size table has no row “{row}”.", None, did_you_mean(row, [r.name for r in design.table.rows])
+            f"The size table has no row “{row}”.",
+            None,
+            did_you_mean(row, [r.name for r in design.table.rows]),
         )
     return design.model_copy(update={"table": design.table.model_copy(update={"current": row})})
 
 
 def _without_column(table: SizeTable, column: str) -> SizeTable:
     rows = tuple(
-        row.model_copy(update={"cells": {k: v for k, v in row.cells.items() if k != column}}) for row in table.rows
+        row.model_copy(update={"cells": {k: v for k, v in row.cells.items() if k != column}})
+        for row in table.rows
     )
-    return table.model_copy(update={"columns": tuple(c for c in table.columns if c != column), "rows": rows})
+    return table.model_copy(
+        update={"columns": tuple(c for c in table.columns if c != column), "rows": rows}
+    )
 
 
 def _uses(text: str, name: str) -> bool:
@@ -373,8 +407,14 @@ def delete_step(design: Design, name: str) -> Design:
     map_formulas(design, note)
     if users or outputs:
         listed = ", ".join([*users, *sorted(outputs)])
-        raise FormulaError(f"“{name}” is still used: {listed}.", None, "Change those first, or switch the step off.")
-    return design.model_copy(update={"steps": tuple(step for step in design.steps if step.name != name)})
+        raise FormulaError(
+            f"“{name}” is still used: {listed}.",
+            None,
+            "Change those first, or switch the step off.",
+        )
+    return design.model_copy(
+        update={"steps": tuple(step for step in design.steps if step.name != name)}
+    )
 
 
 def add_part(design: Design, title: str) -> tuple[Design, str]:
@@ -383,17 +423,23 @@ def add_part(design: Design, title: str) -> tuple[Design, str]:
     check_name(name)
     if any(part.name == name for part in design.parts):
         raise FormulaError(f"There is a part “{name}” already.", None, "Choose another name.")
-    return design.model_copy(update={"parts": (*design.parts, Part(name=name, title=title.strip()))}), name
+    return design.model_copy(
+        update={"parts": (*design.parts, Part(name=name, title=title.strip()))}
+    ), name
 
 
 def group_steps(design: Design, names: Collection[str], group: str) -> Design:
     """Put steps under a heading, or under none."""
-    steps = tuple(s.model_copy(update={"group": group.strip()}) if s.name in names else s for s in design.steps)
+    steps = tuple(
+        s.model_copy(update={"group": group.strip()}) if s.name in names else s
+        for s in design.steps
+    )
     return design.model_copy(update={"steps": steps})
 
 
 def put_screws(design: Design, rows: Sequence[tuple[float, float, float, float, str]]) -> Design:
-    """State clearance holes beside those of the standard: nominal, fine, medium, coarse in mm, and where from.
+    """State clearance holes beside those of the standard: nominal, fine, medium, coarse in mm, and
+    where from.
 
     Raises:
         FormulaError: where one is no screw.
@@ -407,7 +453,9 @@ def put_screws(design: Design, rows: Sequence[tuple[float, float, float, float, 
 def make_of(design: Design, part: str, material: str, density: float | None = None) -> Design:
     """State what a part is made of; an empty material is that of the process."""
     changes = {"material": material, "density": density}
-    parts = tuple(_checked(partial(p.with_, **changes)) if p.name == part else p for p in design.parts)
+    parts = tuple(
+        _checked(partial(p.with_, **changes)) if p.name == part else p for p in design.parts
+    )
     return design.model_copy(update={"parts": parts})
 
 
@@ -428,7 +476,8 @@ def move_step(design: Design, name: str, to: int) -> Design:
 
 
 def would_break(design: Design, name: str, to: int) -> list[str]:
-    """What a step at another place would come too early or too late for, in words; empty where all is well."""
+    """What a step at another place would come too early or too late for, in words; empty where all
+    is well."""
     moved = move_step(design, name, to)
     order = {step.name: number for number, step in enumerate(moved.steps)}
     found = []

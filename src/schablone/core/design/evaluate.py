@@ -23,16 +23,21 @@ def sheet_of(
     given: Mapping[str, str] | None = None,
     measured: Mapping[str, float] | None = None,
 ) -> Sheet:
-    """Evaluate all sizes; ``given`` replaces the formulas of some, ``measured`` is what steps read off the part.
+    """Evaluate all sizes; ``given`` replaces the formulas of some, ``measured`` is what steps read
+    off the part.
 
     Steps that are switched off, or left out by their condition, work out nothing.
     """
     given = given or {}
     entries = [_entry(design, size, given) for size in design.sizes]
     workings = [
-        replace(working, when=step.when, on=step.on) for step in design.steps if (working := step.working()) is not None
+        replace(working, when=step.when, on=step.on)
+        for step in design.steps
+        if (working := step.working()) is not None
     ]
-    workings += [_reading(step, measured or {}) for step in design.steps if step.on and step.measures()]
+    workings += [
+        _reading(step, measured or {}) for step in design.steps if step.on and step.measures()
+    ]
     screws = {row.nominal: (row.fine, row.medium, row.coarse) for row in design.screws}
     return evaluate(entries, workings, process, _columns(design), screws)
 
@@ -51,12 +56,15 @@ def _reading(step: Step, measured: Mapping[str, float]) -> Working:
 
 
 def _columns(design: Design) -> list[Cells]:
-    """The columns of the size table, as formulas read them; a row without a cell has the size's own formula."""
+    """The columns of the size table, as formulas read them; a row without a cell has the size's own
+    formula."""
     columns = []
     for name in design.table.columns:
         size = design.size(name)
         own = size.formula if size else "0"
-        columns.append(Cells(name, {row.name: row.cells.get(name, own) for row in design.table.rows}))
+        columns.append(
+            Cells(name, {row.name: row.cells.get(name, own) for row in design.table.rows})
+        )
     return columns
 
 
@@ -66,12 +74,15 @@ def _entry(design: Design, size: Size, given: Mapping[str, str]) -> Entry:
 
 
 class SheetKeeper:
-    """Keeps the sheet of a design from edit to edit, so that an edit evaluates only what depends on it."""
+    """Keeps the sheet of a design from edit to edit, so that an edit evaluates only what depends on
+    it."""
 
     def __init__(self) -> None:
         self._last: tuple[Design, Process, Mapping[str, float], Sheet] | None = None
 
-    def sheet(self, design: Design, process: Process, measured: Mapping[str, float] | None = None) -> Sheet:
+    def sheet(
+        self, design: Design, process: Process, measured: Mapping[str, float] | None = None
+    ) -> Sheet:
         """The sheet of this design, from the one before where that is possible."""
         measured = measured or {}
         if self._last is not None:

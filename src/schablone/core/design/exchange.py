@@ -1,6 +1,7 @@
 """Sizes and size tables as spreadsheet text: CSV, or tab-separated as it is copied and pasted.
 
-Reading takes all or nothing: every finding is told with its line and column, and nothing is taken over half.
+Reading takes all or nothing: every finding is told with its line and column, and nothing is taken
+over half.
 A header may carry a unit for its column, ``width [in]``; cells without a unit then get it.
 """
 
@@ -34,23 +35,35 @@ def _cells(text: str) -> list[list[str]]:
     try:
         rows = list(csv.reader(io.StringIO(text, newline=""), delimiter=separator))
     except csv.Error as error:
-        raise SchabloneError(Problem(area="file", what=f"The table cannot be read: {error}.")) from None
+        raise SchabloneError(
+            Problem(area="file", what=f"The table cannot be read: {error}.")
+        ) from None
     if sum(len(row) for row in rows) > _MOST_CELLS:
-        raise SchabloneError(Problem(area="file", what=f"The table has more than {_MOST_CELLS:,} cells."))
+        raise SchabloneError(
+            Problem(area="file", what=f"The table has more than {_MOST_CELLS:,} cells.")
+        )
     return [[cell.strip() for cell in row] for row in rows]
 
 
 def _at(line: int, column: str, what: str, hint: str = "") -> Problem:
-    return Problem(area="file", name=f"line {line}", field=column, what=f"Line {line}, {column}: {what}", hint=hint)
+    return Problem(
+        area="file",
+        name=f"line {line}",
+        field=column,
+        what=f"Line {line}, {column}: {what}",
+        hint=hint,
+    )
 
 
 def _with_unit(cell: str, unit_text: str) -> str:
-    """A cell with its column's unit put behind a bare number. Decimal commas of spreadsheets are points here."""
+    """A cell with its column's unit put behind a bare number. Decimal commas of spreadsheets are
+    points here."""
     if re.fullmatch(r"-?\d+,\d+", cell):
         cell = cell.replace(",", ".")
     if not unit_text or not _BARE.fullmatch(cell):
         return cell
-    # A lone fraction is one number only before inches; before other units it is written as a mixed one.
+    # A lone fraction is one number only before inches; before other units it is written as a mixed
+    # one.
     lone = "/" in cell and " " not in cell and unit_text not in ("in", "ft", "thou")
     return f"0 {cell} {unit_text}" if lone else f"{cell} {unit_text}"
 
@@ -73,7 +86,9 @@ def read_table(design: Design, text: str) -> SizeTable:
     """
     rows = [(line, row) for line, row in enumerate(_cells(text), 1) if any(row)]
     if not rows:
-        raise SchabloneError(Problem(area="file", what="There is no table.", hint="The first line names the sizes."))
+        raise SchabloneError(
+            Problem(area="file", what="There is no table.", hint="The first line names the sizes.")
+        )
     problems: list[Problem] = []
     columns, units = _header(design, rows[0][1][1:], rows[0][0], problems)
     variants: list[Variant] = []
@@ -88,7 +103,11 @@ def read_table(design: Design, text: str) -> SizeTable:
         seen.setdefault(name, line)
         if len(row) > len(columns) + 1 and any(row[len(columns) + 1 :]):
             problems.append(
-                _at(line, f"column {len(columns) + 2}", "there are more cells than names in the first line.")
+                _at(
+                    line,
+                    f"column {len(columns) + 2}",
+                    "there are more cells than names in the first line.",
+                )
             )
         cells = {}
         for column, unit_text, cell in zip(columns, units, row[1:], strict=False):
@@ -109,7 +128,9 @@ def read_table(design: Design, text: str) -> SizeTable:
     return SizeTable(columns=tuple(columns), rows=tuple(variants), current=current)
 
 
-def _header(design: Design, cells: Sequence[str], line: int, problems: list[Problem]) -> tuple[list[str], list[str]]:
+def _header(
+    design: Design, cells: Sequence[str], line: int, problems: list[Problem]
+) -> tuple[list[str], list[str]]:
     columns: list[str] = []
     units: list[str] = []
     known = [size.name for size in design.sizes]
@@ -118,7 +139,9 @@ def _header(design: Design, cells: Sequence[str], line: int, problems: list[Prob
         name, unit_text = (match["name"], match["unit"] or "") if match else (cell, "")
         where = f"column {number}"
         if name not in known:
-            problems.append(_at(line, where, f"there is no size “{name}”.", did_you_mean(name, known)))
+            problems.append(
+                _at(line, where, f"there is no size “{name}”.", did_you_mean(name, known))
+            )
         elif name in columns:
             problems.append(_at(line, where, f"“{name}” is there twice."))
         if unit_text:
@@ -126,7 +149,12 @@ def _header(design: Design, cells: Sequence[str], line: int, problems: list[Prob
                 unit(unit_text)
             except KeyError:
                 problems.append(
-                    _at(line, where, f"“{unit_text}” is no unit.", "Units are mm, cm, m, in, ft, deg, g, kg.")
+                    _at(
+                        line,
+                        where,
+                        f"“{unit_text}” is no unit.",
+                        "Units are mm, cm, m, in, ft, deg, g, kg.",
+                    )
                 )
         columns.append(name)
         units.append(unit_text)
@@ -144,8 +172,8 @@ def write_sizes(design: Design, separator: str = ",") -> str:
 
 
 def read_sizes(text: str) -> tuple[Size, ...]:
-    """Sizes from text with a header line of ``name``, ``formula`` and any of the other columns, or from two
-    bare columns, name and formula.
+    """Sizes from text with a header line of ``name``, ``formula`` and any of the other columns, or
+    from two bare columns, name and formula.
 
     Raises:
         SchabloneError: with every finding, by line and column.
@@ -153,10 +181,14 @@ def read_sizes(text: str) -> tuple[Size, ...]:
     rows = [(line, row) for line, row in enumerate(_cells(text), 1) if any(row)]
     if not rows:
         raise SchabloneError(
-            Problem(area="file", what="There are no sizes.", hint="Each line has a name and a formula.")
+            Problem(
+                area="file", what="There are no sizes.", hint="Each line has a name and a formula."
+            )
         )
     matches = [_HEADER.match(cell) for cell in rows[0][1]]
-    header = [(match["name"].casefold(), match["unit"] or "") if match else ("", "") for match in matches]
+    header = [
+        (match["name"].casefold(), match["unit"] or "") if match else ("", "") for match in matches
+    ]
     if "name" in [name for name, _ in header]:
         rows = rows[1:]
     else:
@@ -187,20 +219,27 @@ def read_sizes(text: str) -> tuple[Size, ...]:
                 problems.append(_at(line, column, error.what, error.hint))
         for column in ("name", "formula"):
             if not fields.get(column):
-                problems.append(_at(line, column, "there is none.", "Each line has a name and a formula."))
+                problems.append(
+                    _at(line, column, "there is none.", "Each line has a name and a formula.")
+                )
         name = fields.get("name", "")
         if name and name in seen:
             problems.append(_at(line, "name", f"“{name}” stands in line {seen[name]} already."))
         seen.setdefault(name, line)
         policy = fields.get("policy") or "stop"
         if policy not in ("stop", "refuse"):
-            problems.append(_at(line, "policy", f"“{policy}” is no policy.", "It is stop or refuse."))
+            problems.append(
+                _at(line, "policy", f"“{policy}” is no policy.", "It is stop or refuse.")
+            )
         elif not problems:
             kept = {key: text for key, text in fields.items() if key in _SIZE_COLUMNS}
             try:
                 sizes.append(Size.model_validate({**kept, "policy": policy}))
             except ValidationError as error:
-                problems += [_at(line, found.field, found.what) for found in say_validation(error, "file", "")]
+                problems += [
+                    _at(line, found.field, found.what)
+                    for found in say_validation(error, "file", "")
+                ]
     if problems:
         raise SchabloneError(*problems)
     return tuple(sizes)

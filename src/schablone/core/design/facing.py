@@ -1,4 +1,5 @@
-"""Which way the ends of extrusions look, as people say it: read off the design, so that it is said alike everywhere."""
+"""Which way the ends of extrusions look, as people say it: read off the design, so that it is said
+alike everywhere."""
 
 from __future__ import annotations
 
@@ -12,9 +13,12 @@ _WORDS = ((("left end", "right end"), 0), (("front", "back"), 1), (("bottom", "t
 
 
 def facing(design: Design) -> dict[tuple[str, str], str]:
-    """Words for the ends of steps, by step and role, as far as they lie along the axes: ``top``, ``left end``."""
+    """Words for the ends of steps, by step and role, as far as they lie along the axes: ``top``,
+    ``left end``."""
     looks: dict[tuple[str, str], Vector] = {}
-    frames: dict[str, tuple[Vector, Vector]] = {name: (plane.x, plane.y) for name, plane in PLANES.items()}
+    frames: dict[str, tuple[Vector, Vector]] = {
+        name: (plane.x, plane.y) for name, plane in PLANES.items()
+    }
     sketches: dict[str, Sketch] = {}
     for step in design.steps:
         if isinstance(step, Sketch):
@@ -44,7 +48,9 @@ def _ends(
     way = _opposite(up) if downwards else up
     looks[step.name, "end"], looks[step.name, "start"] = way, _opposite(way)
     over, under = (x, y), (x, _opposite(y))
-    frames[f"{step.name}/end"], frames[f"{step.name}/start"] = (under, over) if downwards else (over, under)
+    frames[f"{step.name}/end"], frames[f"{step.name}/start"] = (
+        (under, over) if downwards else (over, under)
+    )
     for shape in sketch.shapes:
         if isinstance(shape, Rectangle) and shape.turn.strip() in ("0", "0 deg"):
             # The sides' own axes: x along the line as it is gone along, y along the height.

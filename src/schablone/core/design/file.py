@@ -1,4 +1,5 @@
-"""The design file: JSON text whose keys keep their order, so that a diff reads well. See docs/file-format.md."""
+"""The design file: JSON text whose keys keep their order, so that a diff reads well. See
+docs/file-format.md."""
 
 from __future__ import annotations
 
@@ -21,7 +22,8 @@ LARGEST = 20_000_000
 
 
 def write_design(design: Design) -> str:
-    """The text of a design file. Fields at their default are left out, except those that identify it."""
+    """The text of a design file. Fields at their default are left out, except those that identify
+    it."""
     data = _lean(design.model_dump(mode="json"), design)
     return json.dumps(data, indent=2, ensure_ascii=False) + "\n"
 
@@ -66,7 +68,8 @@ def read_design_text(text: str, origin: str = "design") -> Design:
             Problem(
                 area="file",
                 name=origin,
-                what=f"{origin} was written by a newer Schablone (file version {data['version']}, this one reads 1).",
+                what=f"{origin} was written by a newer Schablone (file version "
+                f"{data['version']}, this one reads 1).",
                 hint="Update Schablone.",
             )
         )

@@ -1,4 +1,5 @@
-"""What is done to parts as a whole when all steps are built: stretched for the lens, treated for the machine, measured."""
+"""What is done to parts as a whole when all steps are built: stretched for the lens, treated for
+the machine, measured."""
 
 from __future__ import annotations
 
@@ -15,14 +16,15 @@ from .built import Memory, Rebuilt, key_of
 from .model import Design
 from .treat import bevels, cuts, treated
 
-#: By what share the volume of a stretched part may differ from what it must be: so well is it measured on rational surfaces.
+#: By what share the volume of a stretched part may differ from what it must be: so well is it
+#: measured on rational surfaces.
 _STRETCHED = 1e-4
 
 
 @dataclass(slots=True)
 class Finishing:
-    """Finishes the parts of a rebuild, those that ``finishes`` tells. ``stretch`` is by what tools were stretched as they were
-    used, ``part_keys`` the keys of the parts by then."""
+    """Finishes the parts of a rebuild, those that ``finishes`` tells. ``stretch`` is by what tools
+    were stretched as they were used, ``part_keys`` the keys of the parts by then."""
 
     design: Design
     memory: Memory
@@ -33,29 +35,37 @@ class Finishing:
 
     def run(self) -> None:
         """Stretch as a whole what was not stretched tool by tool, treat it, and measure it."""
-        self.result.bodies = {part: body for part, body in self.result.bodies.items() if self.finishes(part)}
+        self.result.bodies = {
+            part: body for part, body in self.result.bodies.items() if self.finishes(part)
+        }
         for part, body in self.result.bodies.items():
             if self.stretch == self.result.view.stretch:
                 break
             key = key_of(self.part_keys.get(part, ""), "stretched", self.result.view.stretch)
             found = self.attempt(
-                part, f"body {key}", lambda body=body, part=part: self.stretched_as_a_whole(part, body),  # type: ignore[misc]
-                f"could not be scaled for the shrinkage of {self.result.view.process.name}; it is seen as it was drawn",
-            )  # fmt: skip
+                part,
+                f"body {key}",
+                lambda body=body, part=part: self.stretched_as_a_whole(part, body),  # type: ignore[misc]
+                f"could not be scaled for the shrinkage of {self.result.view.process.name}; it "
+                "is seen as it was drawn",
+            )
             if isinstance(found, Body):
                 self.result.bodies[part] = found
                 self.result.keys[part] = key
         self.treat()
         for part, body in [*self.result.bodies.items()]:
             key = f"figures {self.result.keys[part]}"
-            weighed = self.attempt(part, key, body.figures, "came out so that it cannot be measured")
+            weighed = self.attempt(
+                part, key, body.figures, "came out so that it cannot be measured"
+            )
             if isinstance(weighed, Figures):
                 self.result.figures[part] = weighed
             else:
                 del self.result.bodies[part]
 
     def stretched_as_a_whole(self, part: str, body: Body) -> Body:
-        """A part stretched at the end; where the kernel fails at that, built anew of tools that are stretched each by itself.
+        """A part stretched at the end; where the kernel fails at that, built anew of tools that are
+        stretched each by itself.
 
         Raises:
             ValueError: where a tool cannot be, or a step changes the part otherwise than by tools.
@@ -71,7 +81,11 @@ class Finishing:
         anew: Body | None = None
         for step in self.design.steps:
             feature = self.result.features.get(step.name)
-            if feature is None or feature.part != part or self.result.steps[step.name].state != "built":
+            if (
+                feature is None
+                or feature.part != part
+                or self.result.steps[step.name].state != "built"
+            ):
                 continue
             if feature.change or feature.brings or feature.others:
                 raise ValueError("a step changes the part as a whole")
@@ -82,20 +96,26 @@ class Finishing:
         return Body(anew.prisms, anew.made, body.frames)
 
     def attempt(self, part: str, key: str, make: Callable[[], object], what: str) -> object | None:
-        """What is remembered or made of a whole part; None, with a problem, where the kernel fails at it."""
+        """What is remembered or made of a whole part; None, with a problem, where the kernel fails
+        at it."""
         try:
             return self.memory.get(key, make)
         except Exception as error:
             if not isinstance(error, ValueError) and not is_kernel_failure(error):
                 raise
-            self.result.problems.append(Problem(
-                area="part", name=part, what=f"“{part}” {what}.",
-                hint="Look for faces that only just touch, and for very thin places.",
-            ))  # fmt: skip
+            self.result.problems.append(
+                Problem(
+                    area="part",
+                    name=part,
+                    what=f"“{part}” {what}.",
+                    hint="Look for faces that only just touch, and for very thin places.",
+                )
+            )
             return None
 
     def treat(self) -> None:
-        """What is done to flat parts as a whole for a machine that cuts, or what its cut does to them."""
+        """What is done to flat parts as a whole for a machine that cuts, or what its cut does to
+        them."""
         view, machine = self.result.view, self.result.view.process
         if view.lens == "wanted" or not (cuts(machine) or bevels(view)):
             return
@@ -111,14 +131,24 @@ class Finishing:
                 machine.model_dump(),
             )
             try:
-                found = self.memory.get(f"body {key}", lambda body=body, part=part: treated(body, view, made_of[part]))  # type: ignore[misc]
+                found = self.memory.get(
+                    f"body {key}", lambda body=body, part=part: treated(body, view, made_of[part])
+                )  # type: ignore[misc]
             except Exception as error:
-                if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(error):
+                if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(
+                    error
+                ):
                     raise
-                self.result.problems.append(Problem(
-                    area="part", name=part, what=f"“{part}” cannot be made as it is drawn: {str(error) or 'the kernel failed'}.",
-                    hint=f"Look for slots narrower than the cut of {machine.name}, for parts that are not flat, and for thin first layers.",
-                ))  # fmt: skip
+                self.result.problems.append(
+                    Problem(
+                        area="part",
+                        name=part,
+                        what=f"“{part}” cannot be made as it is drawn: "
+                        f"{str(error) or 'the kernel failed'}.",
+                        hint=f"Look for slots narrower than the cut of {machine.name}, for "
+                        "parts that are not flat, and for thin first layers.",
+                    )
+                )
                 continue
             assert isinstance(found, Body)
             self.result.bodies[part] = found

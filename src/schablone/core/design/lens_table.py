@@ -18,10 +18,11 @@ from .model import Design
 
 @dataclass(frozen=True, slots=True)
 class LensRow:
-    """One size through the lenses, in base units, on the process that makes what it is a measure of.
+    """One size through the lenses, in base units, on the process that makes what it is a measure
+    of.
 
-    ``share`` is what share of it the step's length is that it is read off (a half for a radius), ``drawn`` that length as
-    formulas give it under Sent, mm.
+    ``share`` is what share of it the step's length is that it is read off (a half for a radius),
+    ``drawn`` that length as formulas give it under Sent, mm.
     """
 
     name: str
@@ -55,11 +56,12 @@ def machines_of(built: Rebuilt) -> Machines:
 def lens_table(
     design: Design, measures: Measures, process: Process, sheet: Sheet, own: Machines | None = None
 ) -> list[LensRow]:
-    """Every size that has a value and of which is known what it measures, through the lenses, in the order of the design.
+    """Every size that has a value and of which is known what it measures, through the lenses, in
+    the order of the design.
 
-    A size along both the bed and the height shrinks by different shares; it is shown as along the bed. A size that is a
-    measure in several ways (of a hole here and of a peg there), or of parts made by different processes (``own``), has a row
-    for each.
+    A size along both the bed and the height shrinks by different shares; it is shown as along the
+    bed. A size that is a measure in several ways (of a hole here and of a peg there), or of parts
+    made by different processes (``own``), has a row for each.
     """
     rows = []
     for size in design.sizes:
@@ -73,20 +75,27 @@ def lens_table(
                     known.append(measure)
         for machine, mine, each in by_machine.values():
             if size.name in mine.cells:
-                rows += _different([_row(design, measures, size.name, machine, mine, m) for m in _made(each, machine)])
+                rows += _different(
+                    [
+                        _row(design, measures, size.name, machine, mine, m)
+                        for m in _made(each, machine)
+                    ]
+                )
     return rows
 
 
 def _different(rows: list[LensRow]) -> list[LensRow]:
     """The rows of one size on one machine without those that say the same."""
     told = {
-        (round(row.sent.value, 9), round(row.expected.value, 9), row.measure.correction.side): row for row in rows[::-1]
+        (round(row.sent.value, 9), round(row.expected.value, 9), row.measure.correction.side): row
+        for row in rows[::-1]
     }
     return [row for row in rows if row in told.values()]
 
 
 def _made(measures: list[Measure], process: Process) -> list[Measure]:
-    """The measures that a machine makes differ: to one that cuts the thickness of its stock is what it is."""
+    """The measures that a machine makes differ: to one that cuts the thickness of its stock is what
+    it is."""
     if process.family == "cut" and any(measure.thick for measure in measures):
         thick = next(measure for measure in measures if measure.thick)
         return [replace(thick, correction=Correction(thick.correction.axes))]
@@ -95,14 +104,20 @@ def _made(measures: list[Measure], process: Process) -> list[Measure]:
     return measures
 
 
-def _row(design: Design, measures: Measures, name: str, process: Process, sheet: Sheet, measure: Measure) -> LensRow:
+def _row(
+    design: Design, measures: Measures, name: str, process: Process, sheet: Sheet, measure: Measure
+) -> LensRow:
     cell = sheet.cells[name]
     correction = measure.correction
     if cell.wanted.kind != LENGTH or not correction.axes:
         return LensRow(name, cell.wanted, cell.wanted, cell.wanted, measure, process)
     wanted, drawn = _lengths(measure, cell, sheet)
     share = wanted / cell.wanted.value if measure.formula else 1.0
-    cut = cut_sheet(measures, measure.parts, process) if process.family == "cut" and correction.gains else ("", 0.0)
+    cut = (
+        cut_sheet(measures, measure.parts, process)
+        if process.family == "cut" and correction.gains
+        else ("", 0.0)
+    )
     found = []
     for view in (design.seen("sent", process), design.seen("expected", process)):
         moved = view.moved_off(*cut) if cut[1] else 0.0
@@ -111,8 +126,8 @@ def _row(design: Design, measures: Measures, name: str, process: Process, sheet:
 
 
 def _lengths(measure: Measure, cell: Cell, sheet: Sheet) -> tuple[float, float]:
-    """The length that a step makes of a size, mm, as wanted and as it is drawn under Sent; those of the size itself where
-    no step tells, or where no drawing would do."""
+    """The length that a step makes of a size, mm, as wanted and as it is drawn under Sent; those of
+    the size itself where no step tells, or where no drawing would do."""
     if measure.formula and cell.wanted.value != 0:
         try:
             compiled = sheet.compile(measure.formula, LENGTH)
@@ -125,7 +140,8 @@ def _lengths(measure: Measure, cell: Cell, sheet: Sheet) -> tuple[float, float]:
 
 
 def cut_sheet(measures: Measures, parts: Iterable[str], process: Process) -> tuple[str, float]:
-    """The material and thickness, mm, of the sheet that parts are cut from; a thickness of 0 where none is flat."""
+    """The material and thickness, mm, of the sheet that parts are cut from; a thickness of 0 where
+    none is flat."""
     known = [measures.sheets[part] for part in sorted(parts) if part in measures.sheets]
     return known[0] if known else (process.material.name, 0.0)
 
@@ -133,9 +149,13 @@ def cut_sheet(measures: Measures, parts: Iterable[str], process: Process) -> tup
 def seen_through(
     design: Design, measures: Measures, view: View, sheet: Sheet, own: Machines | None = None
 ) -> dict[str, Quantity]:
-    """The value of every size in one view; of a size that is several measures, the first. Under another lens than Wanted a
-    size is left out as long as nothing is known of what it measures."""
+    """The value of every size in one view; of a size that is several measures, the first. Under
+    another lens than Wanted a size is left out as long as nothing is known of what it measures."""
     if view.lens == "wanted":
-        return {size.name: sheet.cells[size.name].wanted for size in design.sizes if size.name in sheet.cells}
+        return {
+            size.name: sheet.cells[size.name].wanted
+            for size in design.sizes
+            if size.name in sheet.cells
+        }
     table = reversed(lens_table(design, measures, view.process, sheet, own))
     return {row.name: row.sent if view.lens == "sent" else row.expected for row in table}

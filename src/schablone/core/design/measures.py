@@ -1,9 +1,10 @@
 """What every size of a design is a measure of, read off the part as it is built.
 
-Which gains act on a length follows from where the material is: the outlines that steps make of a sketch are read with and
-without the machine's gains on them, by the very functions that build the part. A size that reaches the part only through
-others (the web between two holes, as part of a pitch) lies along the axes that those lie along. Counts and angles, and sizes
-that the part only has to fit, are what they are.
+Which gains act on a length follows from where the material is: the outlines that steps make of a
+sketch are read with and without the machine's gains on them, by the very functions that build the
+part. A size that reaches the part only through others (the web between two holes, as part of a
+pitch) lies along the axes that those lie along. Counts and angles, and sizes that the part only has
+to fit, are what they are.
 """
 
 from __future__ import annotations
@@ -43,8 +44,9 @@ _SIDES: tuple[Side, Side] = ("inside", "outside")
 class Measure:
     """One way in which a size is a measure of the part.
 
-    ``formula`` is the step's that uses it, in proportion; empty where it reaches the part through others only. ``parts`` are
-    those that it is a measure of. ``thick`` says that a step raises a part by it: in what is cut, the thickness of the stock.
+    ``formula`` is the step's that uses it, in proportion; empty where it reaches the part through
+    others only. ``parts`` are those that it is a measure of. ``thick`` says that a step raises a
+    part by it: in what is cut, the thickness of the stock.
     """
 
     correction: Correction = NOT_MADE
@@ -60,7 +62,8 @@ class Measure:
 
 @dataclass(frozen=True, slots=True)
 class Measures:
-    """Of each size, the ways in which it is a measure; and of each part that is cut, its material and thickness, mm."""
+    """Of each size, the ways in which it is a measure; and of each part that is cut, its material
+    and thickness, mm."""
 
     of: Mapping[str, tuple[Measure, ...]] = field(default_factory=dict)
     sheets: Mapping[str, tuple[str, float]] = field(default_factory=dict)
@@ -71,15 +74,18 @@ class Measures:
             "of": {
                 name: [
                     {
-                        "axes": sorted(one.correction.axes), "gains": [asdict(gain) for gain in one.correction.gains],
-                        "formula": one.formula, "parts": sorted(one.parts), "thick": one.thick,
+                        "axes": sorted(one.correction.axes),
+                        "gains": [asdict(gain) for gain in one.correction.gains],
+                        "formula": one.formula,
+                        "parts": sorted(one.parts),
+                        "thick": one.thick,
                     }
                     for one in measures
                 ]
                 for name, measures in self.of.items()
             },
             "sheets": {part: list(sheet) for part, sheet in self.sheets.items()},
-        }  # fmt: skip
+        }
 
     @classmethod
     def from_data(cls, data: Mapping[str, Any]) -> Measures:
@@ -87,20 +93,27 @@ class Measures:
         of = {
             name: tuple(
                 Measure(
-                    Correction(frozenset(one["axes"]), tuple(Gain(**gain) for gain in one["gains"])),
-                    one["formula"], frozenset(one["parts"]), one["thick"],
+                    Correction(
+                        frozenset(one["axes"]), tuple(Gain(**gain) for gain in one["gains"])
+                    ),
+                    one["formula"],
+                    frozenset(one["parts"]),
+                    one["thick"],
                 )
                 for one in measures
             )
             for name, measures in data["of"].items()
-        }  # fmt: skip
-        return cls(of, {part: (material, thickness) for part, (material, thickness) in data["sheets"].items()})
+        }
+        return cls(
+            of,
+            {part: (material, thickness) for part, (material, thickness) in data["sheets"].items()},
+        )
 
 
 @dataclass(frozen=True, slots=True)
 class _Use:
-    """A length of a step, as the formula of which sizes, and what it is for the machine. ``placed``: it says where something
-    is, not how large."""
+    """A length of a step, as the formula of which sizes, and what it is for the machine.
+    ``placed``: it says where something is, not how large."""
 
     step: Step
     slot: Slot
@@ -115,9 +128,13 @@ def measures_of(design: Design, built: Rebuilt) -> Measures:
     uses = list(_uses(design, built))
     flows = [(use, name) for use in uses for name in _flows(use.tree)]
     through = _spread(trees, [(name, axis) for use, name in flows for axis in use.correction.axes])
-    parts = _spread(trees, [(name, part) for use, name in flows for part in design.parts_of(use.step)])
+    parts = _spread(
+        trees, [(name, part) for use, name in flows for part in design.parts_of(use.step)]
+    )
     outputs = {
-        f"{step.name}.{output}": axis for step in design.steps for output, axis in step.works_out_along().items()
+        f"{step.name}.{output}": axis
+        for step in design.steps
+        for output, axis in step.works_out_along().items()
     }
     found: dict[str, tuple[Measure, ...]] = {}
     for name, tree in trees.items():
@@ -127,22 +144,28 @@ def measures_of(design: Design, built: Rebuilt) -> Measures:
             axes = through.get(name, set())
             if not axes:
                 axes = {axis for below in _flows(tree) for axis in through.get(below, set())}
-                axes |= {outputs[n.name] for n, _ in walk(tree) if isinstance(n, Output) and n.name in outputs}
+                axes |= {
+                    outputs[n.name]
+                    for n, _ in walk(tree)
+                    if isinstance(n, Output) and n.name in outputs
+                }
             measures = [Measure(_by_function(tree, Correction(frozenset(axes))), "", mine)]
         found[name] = _distinct(measures)
     return Measures(found, _sheets(built))
 
 
 def _direct(design: Design, uses: list[_Use], name: str, sheet: Sheet) -> list[Measure]:
-    """The measures that a size is by itself, in proportion, each of the parts of its step. Where it is a measure somewhere,
-    it is no mere place elsewhere."""
+    """The measures that a size is by itself, in proportion, each of the parts of its step. Where it
+    is a measure somewhere, it is no mere place elsewhere."""
     sizes: list[Measure] = []
     places: list[Measure] = []
     for use in uses:
         if not _in_proportion(use, name, sheet):
             continue
         thick = use.slot.path == use.step.thickens_by()
-        found = Measure(use.correction, use.slot.formula, frozenset(design.parts_of(use.step)), thick)
+        found = Measure(
+            use.correction, use.slot.formula, frozenset(design.parts_of(use.step)), thick
+        )
         (places if use.placed else sizes).append(found)
     return sizes or places
 
@@ -154,7 +177,9 @@ def _distinct(measures: list[Measure]) -> tuple[Measure, ...]:
         key = (one.correction, "".join(one.formula.split()))
         same = kept.get(key, one)
         kept[key] = replace(one, thick=one.thick or same.thick, parts=one.parts | same.parts)
-    return tuple(sorted(kept.values(), key=lambda m: (not m.thick, repr(m.correction.gains), m.formula)))
+    return tuple(
+        sorted(kept.values(), key=lambda m: (not m.thick, repr(m.correction.gains), m.formula))
+    )
 
 
 def _by_function(tree: Node, correction: Correction) -> Correction:
@@ -173,7 +198,13 @@ def _uses(design: Design, built: Rebuilt) -> Iterator[_Use]:
             continue
         read = _read_off(design, built, step) if isinstance(step, Sketch) else {}
         feature = built.features.get(step.name)
-        frame = built.drawings[step.name].frame if step.name in built.drawings else feature.frame if feature else None
+        frame = (
+            built.drawings[step.name].frame
+            if step.name in built.drawings
+            else feature.frame
+            if feature
+            else None
+        )
         for slot in step.slots():
             if slot.kind != LENGTH or slot.over is not None or slot.counted:
                 continue
@@ -184,7 +215,13 @@ def _uses(design: Design, built: Rebuilt) -> Iterator[_Use]:
             axes = _axes(slot, frame)
             if not isinstance(step, Sketch):
                 gains = _own_gains(slot, feature is not None and feature.lying)
-                yield _Use(step, slot, tree, Correction(axes, gains), not slot.side and slot.along != "normal")
+                yield _Use(
+                    step,
+                    slot,
+                    tree,
+                    Correction(axes, gains),
+                    not slot.side and slot.along != "normal",
+                )
             elif slot.path not in read:
                 yield _Use(step, slot, tree, Correction(axes), True)
             else:
@@ -206,8 +243,8 @@ def _own_gains(slot: Slot, lying: bool) -> tuple[Gain, ...]:
 
 
 def _read_off(design: Design, built: Rebuilt, sketch: Sketch) -> dict[str, list[tuple[Gain, ...]]]:
-    """The gains on the lengths of a sketch, by path, as each step that uses it makes them: read off its outlines with and
-    without a small gain. A length that no outline has is left out."""
+    """The gains on the lengths of a sketch, by path, as each step that uses it makes them: read off
+    its outlines with and without a small gain. A length that no outline has is left out."""
     drawing = built.drawings.get(sketch.name)
     found: dict[str, list[tuple[Gain, ...]]] = {}
     if drawing is None:
@@ -219,7 +256,10 @@ def _read_off(design: Design, built: Rebuilt, sketch: Sketch) -> dict[str, list[
         plain = _outlines(user, built, sketch.name, neutral())
         if not plain:
             continue
-        grown = {probe: _outlines(user, built, sketch.name, machine) for probe, machine in _PROBES.items()}
+        grown = {
+            probe: _outlines(user, built, sketch.name, machine)
+            for probe, machine in _PROBES.items()
+        }
         for path, gauge in gauges.items():
             gains = _gains_of(gauge, user.turns_about(drawing), plain, grown)
             if gains is not None and gains not in found.setdefault(path, []):
@@ -228,15 +268,21 @@ def _read_off(design: Design, built: Rebuilt, sketch: Sketch) -> dict[str, list[
 
 
 def _gains_of(
-    gauge: Gauge, axis: tuple[Point, Point] | None, plain: list[Loop], grown: Mapping[tuple[Side, bool], list[Loop]]
+    gauge: Gauge,
+    axis: tuple[Point, Point] | None,
+    plain: list[Loop],
+    grown: Mapping[tuple[Side, bool], list[Loop]],
 ) -> tuple[Gain, ...] | None:
-    """The gains on a length; from a mere place it is none, unless the part is turned about that, or it is its middle."""
+    """The gains on a length; from a mere place it is none, unless the part is turned about that, or
+    it is its middle."""
     if not gauge.placed:
         return _gains(gauge, plain, grown)
     if axis is not None:
         (ax, ay), (wx, wy) = axis
         places = [end.at for end in gauge.ends if not end.curves]
-        on_it = all(abs((x - ax) * wy - (y - ay) * wx) <= 1e-9 * (abs(wx) + abs(wy)) for x, y in places)
+        on_it = all(
+            abs((x - ax) * wy - (y - ay) * wx) <= 1e-9 * (abs(wx) + abs(wy)) for x, y in places
+        )
         return _gains(gauge, plain, grown) if on_it else None
     whole = gauge.across(plain)
     gains = _gains(whole, plain, grown) if whole is not None else None
@@ -264,7 +310,9 @@ def _outlines(user: Step, built: Rebuilt, sketch: str, machine: Process) -> list
         return []
 
 
-def _gains(gauge: Gauge, plain: list[Loop], grown: Mapping[tuple[Side, bool], list[Loop]]) -> tuple[Gain, ...] | None:
+def _gains(
+    gauge: Gauge, plain: list[Loop], grown: Mapping[tuple[Side, bool], list[Loop]]
+) -> tuple[Gain, ...] | None:
     """The gains on what a gauge reads; None where the outlines have nothing for it to read."""
     before = gauge.read(plain)
     if before is None or before <= 0:
@@ -290,7 +338,12 @@ def _axes(slot: Slot, frame: Frame | None) -> frozenset[str]:
         return frozenset({"z" if slot.along == "part z" else "xy"})
     if not slot.along or frame is None:
         return frozenset()
-    ways = {"x": (frame.x,), "y": (frame.y,), "normal": (frame.normal,), "plane": (frame.x, frame.y)}[slot.along]
+    ways = {
+        "x": (frame.x,),
+        "y": (frame.y,),
+        "normal": (frame.normal,),
+        "plane": (frame.x, frame.y),
+    }[slot.along]
     found = {_axis(way) for way in ways}
     return frozenset() if "" in found and len(ways) == 1 else frozenset(found - {""})
 
@@ -300,7 +353,8 @@ def _axis(way: Vector) -> str:
 
 
 def _in_proportion(use: _Use, name: str, sheet: Sheet) -> bool:
-    """Whether a length is in proportion with a size: ``width``, ``width/2``, and ``inside(bore)`` as it is wanted."""
+    """Whether a length is in proportion with a size: ``width``, ``width/2``, and ``inside(bore)``
+    as it is wanted."""
     if isinstance(use.tree, Name):
         return True
     if names_in(use.slot.formula) != {name} or name not in sheet.cells:
@@ -338,7 +392,8 @@ def _trees(design: Design) -> dict[str, Node]:
 
 
 def _spread(trees: dict[str, Node], pending: list[tuple[str, str]]) -> dict[str, set[str]]:
-    """Axes (or parts) of every size from the formulas that it is part of, over any number of steps."""
+    """Axes (or parts) of every size from the formulas that it is part of, over any number of
+    steps."""
     axes: dict[str, set[str]] = {}
     while pending:
         name, axis = pending.pop()

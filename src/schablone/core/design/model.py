@@ -22,9 +22,9 @@ class Size(Frozen):
     """A named quantity with a formula.
 
     ``low`` and ``high`` are its limits, formulas that may be empty; past them it is held there
-    (``policy`` stop) or refused. ``step`` is by how much a drag or a key changes it. ``units`` shows it in
-    millimetres or inches whatever the design does. ``tolerance`` says how far the finished size may be off
-    either way. ``kind``, normally left to the formula, refuses formulas
+    (``policy`` stop) or refused. ``step`` is by how much a drag or a key changes it. ``units``
+    shows it in millimetres or inches whatever the design does. ``tolerance`` says how far the
+    finished size may be off either way. ``kind``, normally left to the formula, refuses formulas
     of another kind.
     """
 
@@ -50,14 +50,16 @@ class Size(Frozen):
 
 
 class Variant(Frozen):
-    """One row of a size table: formulas for some of its columns. A column that is left out keeps its size's own."""
+    """One row of a size table: formulas for some of its columns. A column that is left out keeps
+    its size's own."""
 
     name: Annotated[Line, Field(min_length=1)]
     cells: dict[Identifier, FormulaText] = {}
 
 
 class SizeTable(Frozen):
-    """Standard sizes: rows are variants, columns are sizes. The formulas of the current row are in force."""
+    """Standard sizes: rows are variants, columns are sizes. The formulas of the current row are in
+    force."""
 
     columns: Annotated[tuple[Identifier, ...], Field(max_length=200)] = ()
     rows: Annotated[tuple[Variant, ...], Field(max_length=5000)] = ()
@@ -68,9 +70,9 @@ class SizeTable(Frozen):
 
 
 class Part(Frozen):
-    """One thing to be made. Without a ``material`` it is of what the process works; ``density`` in g/cm³ is stated
-    where it is not that of the table of materials. ``process`` names the one that it is made by, where that is not the
-    design's."""
+    """One thing to be made. Without a ``material`` it is of what the process works; ``density`` in
+    g/cm³ is stated where it is not that of the table of materials. ``process`` names the one that
+    it is made by, where that is not the design's."""
 
     name: Identifier = "part"
     title: Line = ""
@@ -81,11 +83,15 @@ class Part(Frozen):
     def made_of(self, process: Process) -> tuple[str, float]:
         """The name of the material and its density, g/cm³."""
         known = MATERIALS.get(self.material, process.material.density)
-        return self.material or process.material.name, known if self.density is None else self.density
+        return (
+            self.material or process.material.name,
+            known if self.density is None else self.density,
+        )
 
 
 class ScrewRow(Frozen):
-    """A screw that the table of the standard does not have, or other clearances for one that it has; all mm."""
+    """A screw that the table of the standard does not have, or other clearances for one that it
+    has; all mm."""
 
     nominal: Annotated[float, Field(gt=0, le=200, allow_inf_nan=False)]
     fine: Annotated[float, Field(gt=0, le=300, allow_inf_nan=False)]
@@ -96,7 +102,10 @@ class ScrewRow(Frozen):
     @model_validator(mode="after")
     def _in_order(self) -> Self:
         if not self.fine <= self.medium <= self.coarse:
-            raise ValueError(f"the holes of the {self.nominal:g} mm screw must not get smaller from fine to coarse")
+            raise ValueError(
+                f"the holes of the {self.nominal:g} mm screw must not "
+                "get smaller from fine to coarse"
+            )
         return self
 
 
@@ -109,7 +118,8 @@ class Check(Frozen):
 
 
 class Adjustable(Frozen):
-    """A size that others may adjust in an edition: what it is called there, help, and narrower limits."""
+    """A size that others may adjust in an edition: what it is called there, help, and narrower
+    limits."""
 
     size: Identifier
     label: Line = ""
@@ -138,7 +148,8 @@ class Publishing(Frozen):
 
 
 class Design(Frozen):
-    """A design: sizes, parts, steps, checks, and what is published of it. An edit returns a new one."""
+    """A design: sizes, parts, steps, checks, and what is published of it. An edit returns a new
+    one."""
 
     format: Literal["schablone design"] = "schablone design"
     version: Literal[1] = 1
@@ -181,34 +192,55 @@ class Design(Frozen):
     def formula_of(self, size: Size) -> str:
         """The formula in force: that of the current row of the size table, or the size's own."""
         row = self.table.row(self.table.current)
-        return row.cells.get(size.name, size.formula) if row and size.name in self.table.columns else size.formula
+        return (
+            row.cells.get(size.name, size.formula)
+            if row and size.name in self.table.columns
+            else size.formula
+        )
 
     def seen(self, lens: Lens, process: Process, known: Iterable[Process] = ()) -> View:
-        """The design through a lens on a process, treated as the design says. Parts with a process of their own are
-        made by that, if it is among those ``known``."""
+        """The design through a lens on a process, treated as the design says. Parts with a process
+        of their own are made by that, if it is among those ``known``."""
         by_name = {one.name: one for one in known}
         own = tuple(
-            (p.name, by_name[p.process]) for p in self.parts if p.process in by_name and p.process != process.name
+            (p.name, by_name[p.process])
+            for p in self.parts
+            if p.process in by_name and p.process != process.name
         )
         return View(
-            lens, process, self.scale_for_shrinkage, self.cut_beside_line, self.relieve_corners, self.bevel_first_layer,
-            self.hold_by_tabs, own,
-        )  # fmt: skip
+            lens,
+            process,
+            self.scale_for_shrinkage,
+            self.cut_beside_line,
+            self.relieve_corners,
+            self.bevel_first_layer,
+            self.hold_by_tabs,
+            own,
+        )
 
     def own_processes(self) -> set[str]:
         """The names of the processes of parts that have one of their own."""
         return {part.process for part in self.parts if part.process}
 
     def parts_of(self, step: Step, depth: int = 0) -> set[str]:
-        """The parts that a step works on: its own, or those of the steps that it builds on. For a sketch those of the
-        steps that use it."""
+        """The parts that a step works on: its own, or those of the steps that it builds on. For a
+        sketch those of the steps that use it."""
         if step.works_on():
             return {step.works_on()}
         if step.kind == "sketch" and depth == 0:
-            users = [user for user in self.steps if user.on and user.kind != "sketch" and step.name in user.needs()]
+            users = [
+                user
+                for user in self.steps
+                if user.on and user.kind != "sketch" and step.name in user.needs()
+            ]
             return {part for user in users for part in self.parts_of(user, 1)}
         below = (self.step(name) for name in (*step.needs(), step.carries()))
-        return {p for one in below if one is not None and depth < 50 for p in self.parts_of(one, depth + 1)}
+        return {
+            p
+            for one in below
+            if one is not None and depth < 50
+            for p in self.parts_of(one, depth + 1)
+        }
 
     def size(self, name: str) -> Size | None:
         return next((size for size in self.sizes if size.name == name), None)

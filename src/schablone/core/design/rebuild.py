@@ -1,7 +1,8 @@
 """The rebuild: from a design, a process and a lens to bodies, step by step, nothing built twice.
 
-Every step has a key, the hash of its evaluated inputs and of the keys that it builds on. Results are kept
-by key, so that only what an edit changes is built again, in whatever order edits come, undo included.
+Every step has a key, the hash of its evaluated inputs and of the keys that it builds on. Results
+are kept by key, so that only what an edit changes is built again, in whatever order edits come,
+undo included.
 """
 
 from __future__ import annotations
@@ -55,11 +56,19 @@ class _Rebuild:
         names = [step.name for step in design.steps]
         self.last = names.index(until) if until in names else len(names) - 1
         self.traced = traced or {}
-        self.design, self.view, self.sheet, self.memory, self.progress = design, view, sheet, memory, progress
+        self.design, self.view, self.sheet, self.memory, self.progress = (
+            design,
+            view,
+            sheet,
+            memory,
+            progress,
+        )
         # That a figure is not measured yet is no problem of the step that measures it.
         measuring = {step.name for step in design.steps if step.measures()}
         told = [p for p in sheet.problems if not (p.area == "step" and p.name in measuring)]
-        told += [problem for part in design.parts if (problem := unknown_material(part, view.process))]
+        told += [
+            problem for part in design.parts if (problem := unknown_material(part, view.process))
+        ]
         self.result = Rebuilt(view, sheet, problems=told)
         self.result.made_of = {part.name: part.made_of(view.process)[0] for part in design.parts}
         self.densities = {part.name: part.made_of(view.process)[1] for part in design.parts}
@@ -87,12 +96,18 @@ class _Rebuild:
                 self.progress(i, len(steps), step.name)
             self.result.steps[step.name] = self.one(step) if i <= self.last else StepState("later")
         if self.within is None:
-            Finishing(self.design, self.memory, self.result, self.part_keys, self.stretch, self.finishes).run()
+            Finishing(
+                self.design, self.memory, self.result, self.part_keys, self.stretch, self.finishes
+            ).run()
         if not self.result.bodies and not errors(self.result.problems):
-            self.note(Problem(
-                area="design", what="The design makes no part yet.", severity="warning",
-                hint="Draw a sketch and extrude it.",
-            ))  # fmt: skip
+            self.note(
+                Problem(
+                    area="design",
+                    what="The design makes no part yet.",
+                    severity="warning",
+                    hint="Draw a sketch and extrude it.",
+                )
+            )
         return self.result
 
     def note(self, problem: Problem) -> None:
@@ -110,7 +125,11 @@ class _Rebuild:
     def one(self, step: Step) -> StepState:
         if not step.on:
             return StepState("off")
-        broken = [p for p in self.sheet.problems if p.area == "step" and p.name == step.name and p.severity == "error"]
+        broken = [
+            p
+            for p in self.sheet.problems
+            if p.area == "step" and p.name == step.name and p.severity == "error"
+        ]
         values: dict[str, Quantity] = {}
         numbers: dict[str, float] = {}
         failed = bool(broken) and not step.measures()
@@ -122,7 +141,9 @@ class _Rebuild:
                 self.fail(step, error, "when")
                 failed = True
         reported = {p.field for p in broken}
-        found = slot_values(step.slots(), self.sheet, sent=self.view.sent_values, outputs=self.outputs_of(step))
+        found = slot_values(
+            step.slots(), self.sheet, sent=self.view.sent_values, outputs=self.outputs_of(step)
+        )
         values |= found.values
         numbers |= found.numbers
         for slot, trouble in found.errors:
@@ -136,46 +157,81 @@ class _Rebuild:
         except StepError as error:
             hint = error.hint
             if error.candidates and error.where in ("face", "plane"):
-                hint = f"{hint} There are: {', '.join(dict.fromkeys(say_face(name) for name in error.candidates[:6]))}."
+                hint = (
+                    f"{hint} There are: "
+                    f"{', '.join(dict.fromkeys(say_face(name) for name in error.candidates[:6]))}."
+                )
             if error.length > 0 and (named := self.sizes_as_long_as(error.length)):
                 hint = f"{hint} {error.length:.4g} mm is what {named} says."
-            self.note(Problem(area="step", name=step.name, field=error.where, what=error.what, hint=hint))
+            self.note(
+                Problem(area="step", name=step.name, field=error.where, what=error.what, hint=hint)
+            )
         except Touching as error:
-            self.note(Problem(
-                area="step", name=step.name, what=f"{str(error)[:1].upper()}{str(error)[1:]}.",
-                hint="Nothing would hold together there: leave a web (0.2 mm is enough) or let them overlap.",
-            ))  # fmt: skip
+            self.note(
+                Problem(
+                    area="step",
+                    name=step.name,
+                    what=f"{str(error)[:1].upper()}{str(error)[1:]}.",
+                    hint="Nothing would hold together there: leave a web (0.2 "
+                    "mm is enough) or let them overlap.",
+                )
+            )
         except (NoEffect, NothingLeft) as error:
-            what = f"This step does nothing: {error}." if isinstance(error, NoEffect) else f"{error}."
-            self.note(Problem(
-                area="step", name=step.name, what=what[:1].upper() + what[1:],
-                hint="Look at where its sketch or face lies and how far it goes.",
-            ))  # fmt: skip
+            what = (
+                f"This step does nothing: {error}." if isinstance(error, NoEffect) else f"{error}."
+            )
+            self.note(
+                Problem(
+                    area="step",
+                    name=step.name,
+                    what=what[:1].upper() + what[1:],
+                    hint="Look at where its sketch or face lies and how far it goes.",
+                )
+            )
         except Exception as error:
-            if not isinstance(error, (ValueError, ArithmeticError, RuntimeError)) and not is_kernel_failure(error):
+            if not isinstance(
+                error, (ValueError, ArithmeticError, RuntimeError)
+            ) and not is_kernel_failure(error):
                 raise
             # What the kernel says of itself helps nobody.
             text = "" if is_kernel_failure(error) else str(error).strip()
-            self.note(Problem(
-                area="step", name=step.name, what=f"The geometry of this step could not be made{': ' if text else ''}{text}.",
-                hint="Look for sizes that are very small, very large or equal.",
-            ))  # fmt: skip
+            self.note(
+                Problem(
+                    area="step",
+                    name=step.name,
+                    what="The geometry of this step could not be "
+                    f"made{': ' if text else ''}{text}.",
+                    hint="Look for sizes that are very small, very large or equal.",
+                )
+            )
         return StepState("failed", values)
 
     def fail(self, step: Step, error: FormulaError, where: str) -> None:
         self.note(
             Problem(
-                area="step", name=step.name, field=where, what=error.what, hint=error.hint,
-                span=error.span, waits_for=error.waits_for,
+                area="step",
+                name=step.name,
+                field=where,
+                what=error.what,
+                hint=error.hint,
+                span=error.span,
+                waits_for=error.waits_for,
             )
-        )  # fmt: skip
+        )
 
-    def build(self, step: Step, values: dict[str, Quantity], numbers: dict[str, float]) -> StepState:
+    def build(
+        self, step: Step, values: dict[str, Quantity], numbers: dict[str, float]
+    ) -> StepState:
         waits = [name for name in step.needs() if self.state_of(name) in ("failed", "waits")]
         if waits:
-            self.note(Problem(
-                area="step", name=step.name, what=f"This waits for “{waits[0]}”, which has a problem.", waits_for=waits[0]
-            ))  # fmt: skip
+            self.note(
+                Problem(
+                    area="step",
+                    name=step.name,
+                    what=f"This waits for “{waits[0]}”, which has a problem.",
+                    waits_for=waits[0],
+                )
+            )
             return StepState("waits", values)
         # What stands on something that a condition leaves out goes with it.
         gone = [name for name in step.needs() if self.state_of(name) == "left out"]
@@ -210,7 +266,9 @@ class _Rebuild:
             shop.remade, remade_key = self.remake(step, *wish, values)
             below.append(remade_key)
         traced = repr(self.traced.get(step.name, ""))
-        key = key_of(self.ground_key, data, numbers, outputs, below, part_key, traced, shop.densities)
+        key = key_of(
+            self.ground_key, data, numbers, outputs, below, part_key, traced, shop.densities
+        )
         drawing = self.memory.get(f"drawing {key}", lambda: step.outlines(shop))
         if isinstance(drawing, Outlines):
             self.result.drawings[step.name] = drawing
@@ -219,7 +277,9 @@ class _Rebuild:
         if step.measures():
             read = self.memory.get(f"measured {key}", lambda: step.measure(shop))
             assert isinstance(read, dict)
-            self.result.measured |= {f"{step.name}.{figure}": value for figure, value in read.items()}
+            self.result.measured |= {
+                f"{step.name}.{figure}": value for figure, value in read.items()
+            }
         feature = self.memory.get(f"feature {key}", lambda: step.feature(shop))
         self.keys[step.name] = key
         if not isinstance(feature, Feature):
@@ -234,7 +294,9 @@ class _Rebuild:
         """The sizes that are of a length, in words, three at most."""
         cells = self.sheet.cells.items()
         found = [
-            n for n, c in cells if c.wanted.kind == LENGTH and abs(c.wanted.value - length) < 1e-6 * max(1.0, length)
+            n
+            for n, c in cells
+            if c.wanted.kind == LENGTH and abs(c.wanted.value - length) < 1e-6 * max(1.0, length)
         ]
         return " or ".join(f"“{name}”" for name in found[:3])
 
@@ -242,12 +304,23 @@ class _Rebuild:
         """What the step has worked out from its formulas."""
         prefix = f"{step.name}."
         found = self.sheet.cells.items() if step.working() is not None or step.measures() else ()
-        return {name[len(prefix) :]: cell.wanted.value for name, cell in found if name.startswith(prefix)}
+        return {
+            name[len(prefix) :]: cell.wanted.value
+            for name, cell in found
+            if name.startswith(prefix)
+        }
 
     def remark(self, step: str, remark: Remark) -> None:
-        self.note(Problem(
-            area="step", name=step, field=remark.where, what=remark.what, hint=remark.hint, severity="note",
-        ))  # fmt: skip
+        self.note(
+            Problem(
+                area="step",
+                name=step,
+                field=remark.where,
+                what=remark.what,
+                hint=remark.hint,
+                severity="note",
+            )
+        )
 
     def use(self, step: Step, feature: Feature, key: str) -> None:
         if all(part.name != feature.part for part in self.design.parts):
@@ -283,12 +356,16 @@ class _Rebuild:
         self.result.bodies[feature.part] = done.body
         self.part_keys[feature.part] = self.result.keys[feature.part] = body_key
 
-    def give_other(self, of: str, part: str, make: Callable[[Body], Body], before: Body | None, body_key: str) -> None:
+    def give_other(
+        self, of: str, part: str, make: Callable[[Body], Body], before: Body | None, body_key: str
+    ) -> None:
         """Make the first body of another part from what a part was before a step."""
         if before is None:
             raise NoEffect("there is no part yet that it could change")
         if all(known.name != part for known in self.design.parts):
-            raise StepError(f"There is no part “{part}”.", "Choose one, or make a new one.", "other")
+            raise StepError(
+                f"There is no part “{part}”.", "Choose one, or make a new one.", "other"
+            )
         if part in self.result.bodies:
             raise StepError(
                 f"The part “{part.replace('_', ' ')}” has something already.",
@@ -311,12 +388,17 @@ class _Rebuild:
         """
         unknown = next((name for name in sizes if self.design.size(name) is None), "")
         if unknown:
-            raise StepError(f"There is no size “{unknown}”.", "Choose one of the design's sizes.", "sizes")
+            raise StepError(
+                f"There is no size “{unknown}”.", "Choose one of the design's sizes.", "sizes"
+            )
         steps = self.design.steps[: self.design.steps.index(step)]
         earlier = self.design.model_copy(update={"steps": steps})
         given = {
             **self.given,
-            **{name: formula_of(values[path].value, values[path].kind) for name, path in sizes.items()},
+            **{
+                name: formula_of(values[path].value, values[path].kind)
+                for name, path in sizes.items()
+            },
         }
         measuring = [one.name for one in steps if one.on and one.measures()]
         measured: dict[str, float] = {}
@@ -324,15 +406,25 @@ class _Rebuild:
             plain_view = replace(self.view, lens="wanted")
             measured = _measured(earlier, plain_view, self.memory, given, None, measuring).measured
         sheet = sheet_of(earlier, self.view.process, given, measured)
-        found = _Rebuild(earlier, self.view, sheet, self.memory, None, self.traced, "", given, self).run()
+        found = _Rebuild(
+            earlier, self.view, sheet, self.memory, None, self.traced, "", given, self
+        ).run()
         wrong = errors(found.problems)
         if wrong:
-            raise StepError(f"With these sizes the part cannot be built: {wrong[0].what}", wrong[0].hint, "sizes")
+            raise StepError(
+                f"With these sizes the part cannot be built: {wrong[0].what}",
+                wrong[0].hint,
+                "sizes",
+            )
         if part not in found.bodies:
             raise StepError(
-                f"There is no part “{part.replace('_', ' ')}” before this step." if part else "No part is chosen.",
-                "Choose a part that is built before.", "other", list(found.bodies),
-            )  # fmt: skip
+                f"There is no part “{part.replace('_', ' ')}” before this step."
+                if part
+                else "No part is chosen.",
+                "Choose a part that is built before.",
+                "other",
+                list(found.bodies),
+            )
         return found.bodies[part], found.keys[part]
 
     def state_of(self, name: str) -> str:
@@ -355,7 +447,10 @@ def _idle(feature: Feature, numbers: Sequence[int]) -> Remark:
         "add": "lies within the part already",
         "common": "has nothing in common with the part",
     }
-    text = f"{said} {many if len(names) > 1 else one[feature.operation]}; nothing comes of {'them' if len(names) > 1 else 'it'}."
+    text = (
+        f"{said} {many if len(names) > 1 else one[feature.operation]}; nothing comes of "
+        f"{'them' if len(names) > 1 else 'it'}."
+    )
     return Remark(f"{text[:1].upper()}{text[1:]}")
 
 
@@ -387,22 +482,30 @@ def rebuild(
     progress: Progress | None = None,
     until: str = "",
 ) -> Rebuilt:
-    """Build a design in a view. ``given`` replaces the formulas of some sizes; with ``until`` the steps after
-    that one are left out, though what they work out is there.
+    """Build a design in a view. ``given`` replaces the formulas of some sizes; with ``until`` the
+    steps after that one are left out, though what they work out is there.
 
-    Never raises for what is wrong in the design: problems are in the result, and what does not depend on
-    them is built. Parts of another process (``view.own``) are built by that, from the same steps. ``progress`` is
-    called before each step with its number, the count of steps and its name, and may raise :class:`Cancelled`.
+    Never raises for what is wrong in the design: problems are in the result, and what does not
+    depend on them is built. Parts of another process (``view.own``) are built by that, from the
+    same steps. ``progress`` is called before each step with its number, the count of steps and its
+    name, and may raise :class:`Cancelled`.
     """
     with speaking_of(facing(design)):
         return _rebuilt(design, view, memory or Memory(), given, progress, until)
 
 
 def _rebuilt(
-    design: Design, view: View, memory: Memory, given: Mapping[str, str] | None, progress: Progress | None, until: str
+    design: Design,
+    view: View,
+    memory: Memory,
+    given: Mapping[str, str] | None,
+    progress: Progress | None,
+    until: str,
 ) -> Rebuilt:
     strange = [
-        _unknown(part) for part in design.parts if part.process not in ("", view.of_part(part.name).process.name)
+        _unknown(part)
+        for part in design.parts
+        if part.process not in ("", view.of_part(part.name).process.name)
     ]
     if not view.own:
         found = _on_one_machine(design, view, memory, given, progress, until)
@@ -410,21 +513,35 @@ def _rebuilt(
         return found
     apart = dict(view.own)
     base = replace(view, own=())
-    found = _on_one_machine(design, base, memory, given, progress, until, lambda part: part not in apart)
-    found.problems = [p for p in found.problems if not (_parts_of(design, p) and _parts_of(design, p) <= set(apart))]
+    found = _on_one_machine(
+        design, base, memory, given, progress, until, lambda part: part not in apart
+    )
+    found.problems = [
+        p
+        for p in found.problems
+        if not (_parts_of(design, p) and _parts_of(design, p) <= set(apart))
+    ]
     found.problems += strange
     bodies = found.bodies
     for machine in {process.name: process for process in apart.values()}.values():
         mine = {part for part, process in apart.items() if process is machine}
         more = _on_one_machine(
-            design, replace(base, process=machine), memory, given, progress, until, mine.__contains__
+            design,
+            replace(base, process=machine),
+            memory,
+            given,
+            progress,
+            until,
+            mine.__contains__,
         )
         bodies |= more.bodies
         found.keys |= {part: key for part, key in more.keys.items() if part in mine}
         found.figures |= more.figures
         found.made_of |= {part: material for part, material in more.made_of.items() if part in mine}
         found.sheets[machine.name] = more.sheet
-        found.problems += [p for p in more.problems if p not in found.problems and _parts_of(design, p) & mine]
+        found.problems += [
+            p for p in more.problems if p not in found.problems and _parts_of(design, p) & mine
+        ]
     found.bodies = {part.name: bodies[part.name] for part in design.parts if part.name in bodies}
     found.view = view
     return found
@@ -437,21 +554,32 @@ def unknown_material(part: Part, process: Process) -> Problem | None:
         *(kerf.material for kerf in process.kerfs),
         *(stock.material for stock in process.stock),
     }
-    if not part.material or part.density is not None or part.material in MATERIALS or part.material in known:
+    if (
+        not part.material
+        or part.density is not None
+        or part.material in MATERIALS
+        or part.material in known
+    ):
         return None
     hint = did_you_mean(part.material, [*MATERIALS, *sorted(name for name in known if name)])
     return Problem(
-        area="part", name=part.name, field="material", what=f"“{part.material}” is no material that is known here, and its density is not given.",
+        area="part",
+        name=part.name,
+        field="material",
+        what=f"“{part.material}” is no material that is known here, and its density is not given.",
         hint=hint or "Choose one of the list, or give the part a density.",
-    )  # fmt: skip
+    )
 
 
 def _unknown(part: Part) -> Problem:
     return Problem(
-        area="part", name=part.name, severity="warning",
-        what=f"“{part.title or part.name}” is to be made by “{part.process}”, which is not known here; it is seen as made by the design's process.",
+        area="part",
+        name=part.name,
+        severity="warning",
+        what=f"“{part.title or part.name}” is to be made by “{part.process}”, which is not "
+        "known here; it is seen as made by the design's process.",
         hint="Add the process file, or choose another process for the part.",
-    )  # fmt: skip
+    )
 
 
 def _parts_of(design: Design, problem: Problem) -> set[str]:
@@ -477,14 +605,19 @@ def _on_one_machine(
     traced: dict[str, Mapping[str, Trace]] = {}
     follows = any(isinstance(s, Sketch) and edges_followed(s.drawing) for s in design.steps)
     if measuring or (view.lens != "wanted" and follows):
-        # What is measured or follows the part is taken from it as it is wanted, so that nothing is corrected twice.
-        wanted = _measured(design, replace(view, lens="wanted"), memory, given, progress, measuring, finishes)
+        # What is measured or follows the part is taken from it as it is wanted, so that nothing is
+        # corrected twice.
+        wanted = _measured(
+            design, replace(view, lens="wanted"), memory, given, progress, measuring, finishes
+        )
         measured = wanted.measured
         if view.lens == "wanted" and not until:
             return wanted
         traced = {name: drawing.traces for name, drawing in wanted.drawings.items()}
     sheet = sheet_of(design, view.process, given, measured)
-    found = _Rebuild(design, view, sheet, memory, progress, traced, until, given, None, finishes).run()
+    found = _Rebuild(
+        design, view, sheet, memory, progress, traced, until, given, None, finishes
+    ).run()
     found.measured = measured
     return found
 
@@ -498,18 +631,26 @@ def _measured(
     measuring: list[str],
     finishes: Callable[[str], bool] = lambda part: True,
 ) -> Rebuilt:
-    """Build until what is measured does not change any more: once more for each measure that others wait for."""
+    """Build until what is measured does not change any more: once more for each measure that others
+    wait for."""
     measured: dict[str, float] = {}
     for _ in range(len(measuring) + 2):
         sheet = sheet_of(design, view.process, given, measured)
-        found = _Rebuild(design, view, sheet, memory, progress, None, "", given, None, finishes).run()
+        found = _Rebuild(
+            design, view, sheet, memory, progress, None, "", given, None, finishes
+        ).run()
         if found.measured == measured:
             return found
         before, measured = measured, found.measured
     names = (name for name in measured if measured[name] != before.get(name))
     changed = next(names, measuring[0]).partition(".")[0]
-    found.problems.append(Problem(
-        area="step", name=changed, what="What is measured here changes each time the part is built with it.",
-        hint="Something before this step depends on its value: let it depend on a size instead.",
-    ))  # fmt: skip
+    found.problems.append(
+        Problem(
+            area="step",
+            name=changed,
+            what="What is measured here changes each time the part is built with it.",
+            hint="Something before this step depends on its value: "
+            "let it depend on a size instead.",
+        )
+    )
     return found

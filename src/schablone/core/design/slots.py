@@ -15,8 +15,8 @@ from ..steps.base import Slot
 
 @dataclass(slots=True)
 class SlotValues:
-    """``values`` are those wanted, by path; ``numbers`` those to build with, in base units, with the samples of
-    formulas of a parameter; ``errors`` say which slots have none, and why."""
+    """``values`` are those wanted, by path; ``numbers`` those to build with, in base units, with
+    the samples of formulas of a parameter; ``errors`` say which slots have none, and why."""
 
     values: dict[str, Quantity] = field(default_factory=dict)
     numbers: dict[str, float] = field(default_factory=dict)
@@ -30,10 +30,14 @@ _MOST_COUNTED = 5000
 
 
 def slot_values(
-    slots: Sequence[Slot], sheet: Sheet, *, sent: bool = False, outputs: Mapping[str, float] | None = None
+    slots: Sequence[Slot],
+    sheet: Sheet,
+    *,
+    sent: bool = False,
+    outputs: Mapping[str, float] | None = None,
 ) -> SlotValues:
-    """Evaluate slots in order. A formula of a parameter comes after the slots that give its range or its count;
-    ``outputs`` are what the step has worked out."""
+    """Evaluate slots in order. A formula of a parameter comes after the slots that give its range
+    or its count; ``outputs`` are what the step has worked out."""
     found = SlotValues()
     for slot in slots:
         try:
@@ -45,10 +49,14 @@ def slot_values(
                 if first in found.numbers and last in found.numbers:
                     ends = found.numbers[first], found.numbers[last]
                     parameter = Parameter(name, found.values[first].kind, *ends)
-                    samples = sheet.sample(slot.formula, slot.kind, parameter, sent=sent, panels=slot.panels)
+                    samples = sheet.sample(
+                        slot.formula, slot.kind, parameter, sent=sent, panels=slot.panels
+                    )
                     for sample in samples:
                         _not_too_long(slot, sample)
-                    found.numbers |= {f"{slot.path}@{number}": sample for number, sample in enumerate(samples)}
+                    found.numbers |= {
+                        f"{slot.path}@{number}": sample for number, sample in enumerate(samples)
+                    }
                 continue
             compiled = sheet.compile(slot.formula, slot.kind)
             found.values[slot.path] = compiled.value(sheet.env())
@@ -75,7 +83,8 @@ def _not_too_long(slot: Slot, value: float) -> None:
 
 
 def _counted(slot: Slot, sheet: Sheet, counts: Mapping[str, float]) -> dict[str, float]:
-    """Values of a formula of whole numbers, always as wanted: what is counted is never changed by a correction.
+    """Values of a formula of whole numbers, always as wanted: what is counted is never changed by a
+    correction.
 
     Raises:
         FormulaError: where the formula has no value for one of them.
@@ -87,4 +96,7 @@ def _counted(slot: Slot, sheet: Sheet, counts: Mapping[str, float]) -> dict[str,
         return {}  # the step says that it is too many
     keys = list(itertools.product(*ranges))
     values = sheet.each(slot.formula, slot.kind, [name for name, _ in slot.counted], keys)
-    return {f"{slot.path}@{'.'.join(map(str, key))}": value for key, value in zip(keys, values, strict=True)}
+    return {
+        f"{slot.path}@{'.'.join(map(str, key))}": value
+        for key, value in zip(keys, values, strict=True)
+    }

@@ -34,7 +34,8 @@ from .rebuild import StepState
 
 
 def sentence_of(step: Step, design: Design, state: StepState | None = None) -> list[str]:
-    """The lines of a step's sentence; formulas in back-ticks, with their values where they are known."""
+    """The lines of a step's sentence; formulas in back-ticks, with their values where they are
+    known."""
     with speaking_of(facing(design)):
         return _sentence(step, state)
 
@@ -51,15 +52,23 @@ def _sentence(step: Step, state: StepState | None) -> list[str]:
                     formula = str(get_path(step, piece.path))
                     value = state.values.get(piece.path) if state else None
                     shown = say(value) if value else ""
-                    words.append(code(formula) + (f" ({shown})" if shown and shown != formula else ""))
+                    words.append(
+                        code(formula) + (f" ({shown})" if shown and shown != formula else "")
+                    )
                 case ChoicePiece():
                     words.append(piece.options.get(get_path(step, piece.path), "?"))
                 case PlacePiece():
                     words.append(say_place(get_path(step, piece.path)))
                 case EdgesPiece():
-                    words.append("; ".join(rule.words() for rule in get_path(step, piece.path)) or "no edges yet")
+                    words.append(
+                        "; ".join(rule.words() for rule in get_path(step, piece.path))
+                        or "no edges yet"
+                    )
                 case FacesPiece():
-                    words.append("; ".join(say_place(name) for name in get_path(step, piece.path)) or "no face yet")
+                    words.append(
+                        "; ".join(say_place(name) for name in get_path(step, piece.path))
+                        or "no face yet"
+                    )
                 case ListPiece():
                     pass  # what adds to a list says nothing
                 case SizePiece():
@@ -80,7 +89,8 @@ def _sentence(step: Step, state: StepState | None) -> list[str]:
 def told_step(
     step: Step, design: Design, state: StepState | None = None, note: Callable[[str], str] = str
 ) -> list[str]:
-    """A step in words, with its condition, its note (``note`` says it), and whether it is switched off."""
+    """A step in words, with its condition, its note (``note`` says it), and whether it is switched
+    off."""
     lines = sentence_of(step, design, state) or [""]
     if step.when:
         lines.append(f"Made only if {code(step.when)}.")
@@ -97,13 +107,20 @@ def title_of(name: str) -> str:
     return words[:1].upper() + words[1:]
 
 
-def design_text(design: Design, process: Process, states: dict[str, StepState] | None = None) -> str:
+def design_text(
+    design: Design, process: Process, states: dict[str, StepState] | None = None
+) -> str:
     """The whole design in Markdown."""
     sheet = sheet_of(design, process)
     lines = [f"# {as_typed(design.name)}", ""]
     if design.note:
         lines += [paragraphs(design.note), ""]
-    lines += [f"Made by: {as_typed(process.name)}. Lengths in millimetres unless a unit is given.", "", "## Sizes", ""]
+    lines += [
+        f"Made by: {as_typed(process.name)}. Lengths in millimetres unless a unit is given.",
+        "",
+        "## Sizes",
+        "",
+    ]
     group = None
     for size in design.sizes:
         if size.group != group:
@@ -121,14 +138,20 @@ def design_text(design: Design, process: Process, states: dict[str, StepState] |
         shown = f" = {code(formula)}" if formula != value else ""
         limits = _limits_text(size.low, size.high, size.policy)
         tail = ". ".join(as_typed(text) for text in (limits, size.note) if text)
-        lines.append(f"- **{size.name}** is {value}{shown} ({role_of(size, formula)}){'; ' + tail if tail else ''}")
+        lines.append(
+            f"- **{size.name}** is {value}{shown} "
+            f"({role_of(size, formula)}){'; ' + tail if tail else ''}"
+        )
     if design.table.rows:
         lines += ["", "## Size table", "", f"| variant | {' | '.join(design.table.columns)} |"]
         lines.append("|---" * (len(design.table.columns) + 1) + "|")
         for row in design.table.rows:
             shown = as_typed(row.name)
             name = f"**{shown}** (in force)" if row.name == design.table.current else shown
-            lines.append(f"| {name} | {' | '.join(as_typed(row.cells.get(c, '')) for c in design.table.columns)} |")
+            lines.append(
+                f"| {name} | "
+                f"{' | '.join(as_typed(row.cells.get(c, '')) for c in design.table.columns)} |"
+            )
     lines += ["", "## Steps", ""]
     group = ""
     for number, step in enumerate(design.steps, 1):
@@ -141,14 +164,23 @@ def design_text(design: Design, process: Process, states: dict[str, StepState] |
     treatments = {
         "print": [
             (design.scale_for_shrinkage, "the whole part is scaled for the machine's shrinkage"),
-            (design.bevel_first_layer and process.first_layer > 0, "lower edges are bevelled for the first layer"),
+            (
+                design.bevel_first_layer and process.first_layer > 0,
+                "lower edges are bevelled for the first layer",
+            ),
         ],
         "cut": [
             (design.cut_beside_line, "outlines are moved off the line by half of the cut"),
-            (design.relieve_corners and bool(process.say_reliefs()), "inner corners are relieved for the cutter"),
-            (design.hold_by_tabs and process.tabs > 0, f"it is held in its sheet by {process.tabs} tabs"),
+            (
+                design.relieve_corners and bool(process.say_reliefs()),
+                "inner corners are relieved for the cutter",
+            ),
+            (
+                design.hold_by_tabs and process.tabs > 0,
+                f"it is held in its sheet by {process.tabs} tabs",
+            ),
         ],
-    }  # fmt: skip
+    }
     number = len(design.steps)
     for on, words in treatments.get(process.family, []):
         if on:
@@ -171,12 +203,16 @@ def _limits_text(low: str, high: str, policy: str) -> str:
 
 _PAGE = """<!DOCTYPE html>
 <html lang="en"><head><meta charset="utf-8"><title>{title}</title><style>
-body {{ font: 15px/1.5 "IBM Plex Sans", sans-serif; color: #23282e; max-width: 46em; margin: 2.5em auto; padding: 0 1em; }}
+body {{ font: 15px/1.5 "IBM Plex Sans", sans-serif; color: #23282e; max-width: 46em;
+    margin: 2.5em auto; padding: 0 1em; }}
 h1 {{ font-size: 1.7em; margin: 0 0 .6em; }} h2 {{ font-size: 1.15em; margin: 1.8em 0 .5em; }}
 h3 {{ font-size: 1em; margin: 1.2em 0 .3em; color: #5b646d; }} li {{ margin: .3em 0; }}
-code {{ font: .92em "IBM Plex Mono", monospace; background: #f1f3f4; padding: .05em .3em; border-radius: 3px; }}
-table {{ border-collapse: collapse; }} td, th {{ border-bottom: 1px solid #d5dadd; padding: .3em .9em .3em 0; text-align: left; }}
-@media print {{ body {{ margin: 0; max-width: none; font-size: 10.5pt; }} h2, h3 {{ break-after: avoid; }} li, tr {{ break-inside: avoid; }} }}
+code {{ font: .92em "IBM Plex Mono", monospace; background: #f1f3f4; padding: .05em .3em;
+    border-radius: 3px; }}
+table {{ border-collapse: collapse; }} td, th {{ border-bottom: 1px solid #d5dadd;
+    padding: .3em .9em .3em 0; text-align: left; }}
+@media print {{ body {{ margin: 0; max-width: none; font-size: 10.5pt; }} h2,
+    h3 {{ break-after: avoid; }} li, tr {{ break-inside: avoid; }} }}
 </style></head><body>
 {body}
 </body></html>

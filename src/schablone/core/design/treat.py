@@ -16,13 +16,15 @@ def cuts(process: Process) -> bool:
 
 
 def bevels(view: View) -> bool:
-    """Whether lower edges are bevelled before they are sent, since the first layer is squeezed out."""
+    """Whether lower edges are bevelled before they are sent, since the first layer is squeezed
+    out."""
     return view.lens == "sent" and view.bevelled and view.process.first_layer > 0
 
 
 def treated(body: Body, view: View, material: str) -> Body:
-    """A part in a view of its machine. For printers the lower edges are bevelled. A flat part for a machine that cuts: its outlines moved off the line, its inner corners relieved, or left
-    round by the cutter.
+    """A part in a view of its machine. For printers the lower edges are bevelled. A flat part for a
+    machine that cuts: its outlines moved off the line, its inner corners relieved, or left round by
+    the cutter.
 
     Raises:
         ValueError: where it is not flat, or an outline closes up.
@@ -41,7 +43,8 @@ def treated(body: Body, view: View, material: str) -> Body:
 
 
 def tabs_of(view: View, body: Body, material: str) -> Tabs:
-    """By how many tabs a part is held in its sheet while it is cut, and for how long the cut is interrupted at each."""
+    """By how many tabs a part is held in its sheet while it is cut, and for how long the cut is
+    interrupted at each."""
     machine = view.process
     if view.lens != "sent" or not view.tabbed or not machine.tabs or not cuts(machine):
         return NONE
@@ -52,7 +55,8 @@ def tabs_of(view: View, body: Body, material: str) -> Tabs:
 
 
 def tab_lines(view: View, body: Body, material: str) -> list[list[Vector]]:
-    """Where the cut around a part is interrupted for its tabs, as lines in space on the upper side of the sheet."""
+    """Where the cut around a part is interrupted for its tabs, as lines in space on the upper side
+    of the sheet."""
     tabs = tabs_of(view, body, material)
     if not tabs.count:
         return []

@@ -1,4 +1,5 @@
-"""The formula language: text to tree, tree to value and kind, and the sheet of sizes with its dependencies."""
+"""The formula language: text to tree, tree to value and kind, and the sheet of sizes with its
+dependencies."""
 
 from .compile import Compiled, Env, compile_formula
 from .errors import FormulaError

@@ -1,11 +1,12 @@
-"""From tree to value: kinds are worked out first, over all branches; then the formula is a plain function.
+"""From tree to value: kinds are worked out first, over all branches; then the formula is a plain
+function.
 
-Kinds never depend on values, so a wrong unit is found even in the branch of an ``if`` that is not taken,
-and evaluation itself is arithmetic on floats.
+Kinds never depend on values, so a wrong unit is found even in the branch of an ``if`` that is not
+taken, and evaluation itself is arithmetic on floats.
 
-*Wanted and sent.* Under the lens *Sent* the process functions return corrected sizes. What is counted,
-rounded or decided (floor, comparisons, ``if``) is always worked out on the wanted sizes, so that a
-correction of a tenth of a millimetre never changes how many holes there are.
+*Wanted and sent.* Under the lens *Sent* the process functions return corrected sizes. What is
+counted, rounded or decided (floor, comparisons, ``if``) is always worked out on the wanted sizes,
+so that a correction of a tenth of a millimetre never changes how many holes there are.
 """
 
 from __future__ import annotations
@@ -45,7 +46,8 @@ _SIGNED_POWERS = 6
 class Env:
     """What a formula is evaluated in: values of names in base units, and the process.
 
-    ``habits`` None is no process at all. ``wanted`` is the environment of the wanted sizes; under the lens
+    ``habits`` None is no process at all. ``wanted`` is the environment of the wanted sizes; under
+    the lens
     *Wanted* it is this one. ``screws`` are clearance holes beside those of the standard.
     """
 
@@ -68,7 +70,9 @@ class Env:
             return inner, lambda value: values.__setitem__(name, value)
         wanted_values = dict(self.wanted_env.values)
         outer = self.wanted_env
-        inner.wanted_env = Env(wanted_values, outer.habits, columns=outer.columns, screws=outer.screws)
+        inner.wanted_env = Env(
+            wanted_values, outer.habits, columns=outer.columns, screws=outer.screws
+        )
 
         def give(value: float) -> None:
             values[name] = wanted_values[name] = value
@@ -172,14 +176,20 @@ class _Compiler:
             truth = float(name == "yes")
             return Typed(TRUTH, lambda env: truth, truth)
         if name in FUNCTIONS:
-            raise FormulaError(f"“{name}” is a function and needs its parentheses.", node.span, FUNCTIONS[name].usage)
+            raise FormulaError(
+                f"“{name}” is a function and needs its parentheses.",
+                node.span,
+                FUNCTIONS[name].usage,
+            )
         raise _UnknownName(name, node.span)
 
     def number(self, node: Node) -> Typed:
         """A piece that must be a number."""
         typed = self.visit(node)
         if typed.kind == TRUTH:
-            raise FormulaError(f"“{self.piece(node)}” is a yes or no, a number is wanted.", node.span)
+            raise FormulaError(
+                f"“{self.piece(node)}” is a yes or no, a number is wanted.", node.span
+            )
         return typed
 
     def truth(self, node: Node) -> Run:
@@ -203,7 +213,9 @@ class _Compiler:
         constant = None if typed.constant is None else -typed.constant
         return Typed(typed.kind, lambda env: -run(env), constant)
 
-    def agree(self, left: tuple[Node, Kind], right: tuple[Node, Kind], doing: str, whole: Node) -> Kind:
+    def agree(
+        self, left: tuple[Node, Kind], right: tuple[Node, Kind], doing: str, whole: Node
+    ) -> Kind:
         """The common kind of two pieces, or an error that names both and where they come from."""
         (a_node, a), (b_node, b) = left, right
         if a == ZERO:
@@ -213,10 +225,13 @@ class _Compiler:
         hint = ""
         for node, kind, other in ((a_node, a, b), (b_node, b, a)):
             if kind == COUNT and isinstance(node, Number):
-                unit = {"length": " mm", "angle": " deg", "mass": " g", "area": " mm²"}.get(other.label, "")
+                unit = {"length": " mm", "angle": " deg", "mass": " g", "area": " mm²"}.get(
+                    other.label, ""
+                )
                 hint = f"Give {node.text} its unit: {node.text}{unit}." if unit else ""
         raise FormulaError(
-            f"“{self.piece(a_node)}” is {a.with_article} and “{self.piece(b_node)}” is {b.with_article}; "
+            f"“{self.piece(a_node)}” is {a.with_article} and “{self.piece(b_node)}” is "
+            f"{b.with_article}; "
             f"they cannot be {doing}.",
             whole.span,
             hint,
@@ -230,7 +245,10 @@ class _Compiler:
             kind = self.agree((node.left, left.kind), (node.right, right.kind), doing, node)
             if kind == ZERO:
                 kind = COUNT
-            return Typed(kind, (lambda env: a(env) + b(env)) if node.op == "+" else (lambda env: a(env) - b(env)))
+            return Typed(
+                kind,
+                (lambda env: a(env) + b(env)) if node.op == "+" else (lambda env: a(env) - b(env)),
+            )
         left_kind = COUNT if left.kind == ZERO else left.kind
         right_kind = COUNT if right.kind == ZERO else right.kind
         if node.op == "*":
@@ -264,7 +282,8 @@ class _Compiler:
     def power(self, node: Binary, left: Typed, right: Typed) -> Typed:
         if right.kind not in (COUNT, ZERO):
             raise FormulaError(
-                f"The exponent “{self.piece(node.right)}” is {right.kind.with_article}, a count is wanted.",
+                f"The exponent “{self.piece(node.right)}” is "
+                f"{right.kind.with_article}, a count is wanted.",
                 node.right.span,
             )
         kind = COUNT
@@ -272,7 +291,8 @@ class _Compiler:
             exponent = right.constant
             if exponent is None or exponent != int(exponent) or abs(exponent) > _SIGNED_POWERS:
                 raise FormulaError(
-                    f"“{self.piece(node.left)}” is {left.kind.with_article}; its exponent must be a whole number "
+                    f"“{self.piece(node.left)}” is {left.kind.with_article}; its exponent must "
+                    "be a whole number "
                     f"up to {_SIGNED_POWERS} that is typed here.",
                     node.right.span,
                     "For a root, use sqrt().",
@@ -318,7 +338,9 @@ class _Compiler:
         if {yes.kind, no.kind} == {TRUTH}:
             kind = TRUTH
         else:
-            kind = self.agree((node.yes, yes.kind), (node.no, no.kind), "the two answers of one “if”", node)
+            kind = self.agree(
+                (node.yes, yes.kind), (node.no, no.kind), "the two answers of one “if”", node
+            )
         a, b = yes.run, no.run
         return Typed(kind, lambda env: a(env) if condition(env) else b(env))
 
@@ -344,7 +366,9 @@ class _Compiler:
         except WrongKind as error:
             wrong = node.args[error.index]
             raise FormulaError(
-                f"“{self.piece(wrong)}” {error.what}.", wrong.span, f"It is used as {function.usage}."
+                f"“{self.piece(wrong)}” {error.what}.",
+                wrong.span,
+                f"It is used as {function.usage}.",
             ) from None
         runs, body, decides = [arg.run for arg in args], function.run, function.decides
         asks, of_screws = function.name in ASKS_PROCESS, function.name in SCREW_FUNCTIONS
@@ -359,7 +383,9 @@ class _Compiler:
             except ValueError as error:
                 raise FormulaError(f"{function.name}: {error}.", node.span) from None
             except OverflowError:
-                raise FormulaError(f"{function.name}: the answer is too large a number.", node.span) from None
+                raise FormulaError(
+                    f"{function.name}: the answer is too large a number.", node.span
+                ) from None
 
         return Typed(kind, run)
 
@@ -375,19 +401,28 @@ class _Compiler:
         try:
             kind = function.rule([size.kind])
         except WrongKind as error:
-            raise FormulaError(f"“{self.piece(node.args[0])}” {error.what}.", node.args[0].span) from None
+            raise FormulaError(
+                f"“{self.piece(node.args[0])}” {error.what}.", node.args[0].span
+            ) from None
         run, body = size.run, function.run
         if len(node.args) > 2:
             within = self.number(node.args[2])
             try:
                 function.rule([within.kind])
             except WrongKind as error:
-                raise FormulaError(f"“{self.piece(node.args[2])}” {error.what}.", node.args[2].span) from None
+                raise FormulaError(
+                    f"“{self.piece(node.args[2])}” {error.what}.", node.args[2].span
+                ) from None
             off = within.run
             return Typed(
-                kind, self.told(node, lambda env: float(body(env.habits, run(env.wanted), fit, off(env.wanted))))
+                kind,
+                self.told(
+                    node, lambda env: float(body(env.habits, run(env.wanted), fit, off(env.wanted)))
+                ),
             )
-        return Typed(kind, self.told(node, lambda env: float(body(env.habits, run(env.wanted), fit))))
+        return Typed(
+            kind, self.told(node, lambda env: float(body(env.habits, run(env.wanted), fit)))
+        )
 
     @staticmethod
     def check_class(function: str, name: str, node: Node) -> None:
@@ -397,7 +432,11 @@ class _Compiler:
         except ValueError as error:
             raise FormulaError(f"{str(error)[:1].upper()}{str(error)[1:]}.", node.span) from None
         if name[0].isupper() != (function == "iso_hole"):
-            side = "holes have capital letters" if function == "iso_hole" else "shafts have small letters"
+            side = (
+                "holes have capital letters"
+                if function == "iso_hole"
+                else "shafts have small letters"
+            )
             raise FormulaError(f"“{name}” is of the other side: {side}.", node.span)
 
     def table_call(self, node: Call, function: Function) -> Typed:
@@ -407,7 +446,9 @@ class _Compiler:
             if name not in self.columns:
                 known = sorted(self.columns)
                 hint = did_you_mean(name, known) or (
-                    f"Its columns are {', '.join(known)}." if known else "The design has no size table yet."
+                    f"Its columns are {', '.join(known)}."
+                    if known
+                    else "The design has no size table yet."
                 )
                 raise FormulaError(f"“{name}” is no column of the size table.", arg.span, hint)
             names.append(name)
@@ -416,10 +457,14 @@ class _Compiler:
         if function.name == "from_row":
             if not isinstance(last, Quoted):
                 raise FormulaError(
-                    f"“{self.piece(last)}” is no name of a row.", last.span, f"Put it in quotes: {function.usage}."
+                    f"“{self.piece(last)}” is no name of a row.",
+                    last.span,
+                    f"Put it in quotes: {function.usage}.",
                 )
             row = last.text
-            return Typed(kinds[0], self.told(node, lambda env: float(body(env.columns[names[0]], row))))
+            return Typed(
+                kinds[0], self.told(node, lambda env: float(body(env.columns[names[0]], row)))
+            )
         key = self.number(last)
         try:
             kind = function.rule([*kinds, key.kind])
@@ -428,7 +473,9 @@ class _Compiler:
 
         def read(env: Env) -> float:
             # Which row it is, is decided on the wanted sizes.
-            return float(body(env.columns[names[0]], env.wanted.columns[names[1]], key.run(env.wanted)))
+            return float(
+                body(env.columns[names[0]], env.wanted.columns[names[1]], key.run(env.wanted))
+            )
 
         return Typed(kind, self.told(node, read))
 
@@ -449,7 +496,8 @@ class _Compiler:
         for piece, part in ((first, node.first), (last, node.last)):
             if piece.kind not in (COUNT, ZERO):
                 raise FormulaError(
-                    f"“{self.piece(part)}” is {piece.kind.with_article}; a range goes from count to count.",
+                    f"“{self.piece(part)}” is {piece.kind.with_article}; a "
+                    "range goes from count to count.",
                     part.span,
                 )
         shadowed = self.kinds.get(node.counter)
@@ -461,7 +509,8 @@ class _Compiler:
             self.kinds[node.counter] = shadowed
         if node.op == "product" and body.kind not in (COUNT, ZERO):
             raise FormulaError(
-                f"“{self.piece(node.body)}” is {body.kind.with_article}; only counts can be multiplied over a range.",
+                f"“{self.piece(node.body)}” is {body.kind.with_article}; only counts can be "
+                "multiplied over a range.",
                 node.body.span,
             )
 
@@ -471,7 +520,9 @@ class _Compiler:
             if terms > env.terms or not math.isfinite(terms):
                 raise FormulaError(f"The range has more than {MOST_TERMS:,} terms.", node.span)
             if low != int(low) or high != int(high):
-                raise FormulaError("A range goes over whole numbers.", node.span, "Use floor() or ceil().")
+                raise FormulaError(
+                    "A range goes over whole numbers.", node.span, "Use floor() or ceil()."
+                )
             values = []
             inner, give = env.within(node.counter)
             inner.terms = inner.wanted.terms = int(env.terms // max(1.0, terms))
@@ -502,12 +553,16 @@ def _holds(a: float, op: str, b: float) -> bool:
 
 
 @lru_cache(maxsize=20_000)
-def _compiled(text: str, kinds: tuple[tuple[str, Kind], ...], columns: tuple[tuple[str, Kind], ...]) -> Compiled:
+def _compiled(
+    text: str, kinds: tuple[tuple[str, Kind], ...], columns: tuple[tuple[str, Kind], ...]
+) -> Compiled:
     tree = parse(text)
     try:
         typed = _Compiler(text, dict(kinds), dict(columns)).visit(tree)
     except RecursionError:
-        raise FormulaError("The formula is nested too deeply.", None, "Split it in two sizes.") from None
+        raise FormulaError(
+            "The formula is nested too deeply.", None, "Split it in two sizes."
+        ) from None
     side = PROCESS_FUNCTIONS.get(tree.function, "") if isinstance(tree, Call) else ""
     return Compiled(text, tree, typed.kind, typed.run, side)
 
@@ -522,10 +577,13 @@ def _reads_table(text: str) -> bool:
     return bool(columns_in(text))
 
 
-def compile_formula(text: str, kinds: Mapping[str, Kind], columns: Mapping[str, Kind] | None = None) -> Compiled:
+def compile_formula(
+    text: str, kinds: Mapping[str, Kind], columns: Mapping[str, Kind] | None = None
+) -> Compiled:
     """Work out the kind of a formula and make it ready to run.
 
-    ``kinds`` gives the kind of every name that the formula may use, ``columns`` those of the size table.
+    ``kinds`` gives the kind of every name that the formula may use, ``columns`` those of the size
+    table.
 
     Raises:
         FormulaError: for what cannot be read, unknown names, and kinds that do not go together.
@@ -544,4 +602,8 @@ def _explain_unknown(error: _UnknownName, kinds: Mapping[str, Kind]) -> FormulaE
         hint = f"“{step}” works out {', '.join(outputs)}."
         return FormulaError(f"“{step}” works out no “{output}”.", error.span, hint)
     hint = did_you_mean(error.name, sorted(kinds))
-    return FormulaError(error.what, error.span, hint or "Make a size of that name first, or choose one that is there.")
+    return FormulaError(
+        error.what,
+        error.span,
+        hint or "Make a size of that name first, or choose one that is there.",
+    )

@@ -8,11 +8,13 @@ from difflib import get_close_matches
 class FormulaError(Exception):
     """A formula that cannot be read or evaluated.
 
-    ``span`` is the offending part as (start, end) character positions of the formula text, or None for
-    the whole. ``hint`` says what to do. ``waits_for`` names a size that has the real problem.
+    ``span`` is the offending part as (start, end) character positions of the formula text, or None
+    for the whole. ``hint`` says what to do. ``waits_for`` names a size that has the real problem.
     """
 
-    def __init__(self, what: str, span: tuple[int, int] | None = None, hint: str = "", waits_for: str = "") -> None:
+    def __init__(
+        self, what: str, span: tuple[int, int] | None = None, hint: str = "", waits_for: str = ""
+    ) -> None:
         super().__init__(what)
         self.what, self.span, self.hint, self.waits_for = what, span, hint, waits_for
 
@@ -33,7 +35,9 @@ def nearest(name: str, known: list[str] | tuple[str, ...]) -> str:
     close = get_close_matches(name.casefold(), list(folded), n=1, cutoff=0.6)
     if close:
         return folded[close[0]]
-    begins = sorted(candidate for candidate in known if candidate.casefold().startswith(name.casefold()))
+    begins = sorted(
+        candidate for candidate in known if candidate.casefold().startswith(name.casefold())
+    )
     return begins[0] if begins and len(name) >= 2 else ""
 
 

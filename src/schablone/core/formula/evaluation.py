@@ -1,4 +1,5 @@
-"""Evaluation of a sheet: all of it in the order of its dependencies, or only what an edit reaches."""
+"""Evaluation of a sheet: all of it in the order of its dependencies, or only what an edit
+reaches."""
 
 from __future__ import annotations
 
@@ -35,11 +36,11 @@ def evaluate(
 ) -> Sheet:
     """Evaluate all entries and workings in the order of their dependencies.
 
-    Of the size table only the columns that a formula reads are evaluated. ``screws`` are clearance holes that the
-    design has beside those of the standard.
+    Of the size table only the columns that a formula reads are evaluated. ``screws`` are clearance
+    holes that the design has beside those of the standard.
 
-    Cyclic entries are reported once, as the loop of their names; what depends on a problem says which name
-    it waits for. Takes time linear in the number of formulas and uses.
+    Cyclic entries are reported once, as the loop of their names; what depends on a problem says
+    which name it waits for. Takes time linear in the number of formulas and uses.
     """
     sheet = Sheet(habits=habits, table={cells.name: cells for cells in table}, screws=screws or {})
     nodes = sheet.nodes
@@ -65,7 +66,9 @@ def evaluate(
     while waiting:
         column = waiting.pop()
         nodes[_key_of(column)] = column
-        further = {name for text in _texts(column) for name in columns_of(text) if name in sheet.table}
+        further = {
+            name for text in _texts(column) for name in columns_of(text) if name in sheet.table
+        }
         waiting += [sheet.table[name] for name in sorted(further) if f"[{name}]" not in nodes]
     owner |= {f"[{name}]": f"[{name}]" for name in sheet.table}
     graph: dict[str, list[str]] = {}
@@ -80,10 +83,14 @@ def evaluate(
         names = [key.rstrip(".").strip("[]") for key in loop]
         path = " → ".join([*_shortened(names), names[0]])
         # Told once, at the first of them; the others wait for that one.
-        told = FormulaError(f"These go round in a circle: {path}.", None, "Give one of them a value of its own.")
+        told = FormulaError(
+            f"These go round in a circle: {path}.", None, "Give one of them a value of its own."
+        )
         sheet.problems.append(problem_of(nodes[loop[0]], told))
         for key in loop[1:]:
-            waits = FormulaError(f"This waits for “{names[0]}”, which goes round in a circle.", None, "", names[0])
+            waits = FormulaError(
+                f"This waits for “{names[0]}”, which goes round in a circle.", None, "", names[0]
+            )
             sheet.problems.append(problem_of(nodes[key], waits))
     followers: dict[str, list[str]] = {}
     for key, below in graph.items():
@@ -111,8 +118,9 @@ def _shortened(names: Sequence[str]) -> list[str]:
 def evaluate_again(sheet: Sheet, changed: Mapping[str, Entry]) -> Sheet | None:
     """The sheet with some entries changed; only what depends on them is evaluated again.
 
-    Returns None where that is not enough: an entry is new, uses other names than before, or is part of a
-    loop. Takes time in the number of entries that depend on the changed ones, plus a plain copy of the values.
+    Returns None where that is not enough: an entry is new, uses other names than before, or is part
+    of a loop. Takes time in the number of entries that depend on the changed ones, plus a plain
+    copy of the values.
     """
     for name, entry in changed.items():
         old = sheet.nodes.get(name)
@@ -149,7 +157,9 @@ def evaluate_again(sheet: Sheet, changed: Mapping[str, Entry]) -> Sheet | None:
     nodes = [fresh.nodes[key] for key in again]
     touched = {_place(node) for node in nodes}
     fresh.problems = [
-        problem for problem in sheet.problems if (problem.area, problem.name, problem.field == IN_TABLE) not in touched
+        problem
+        for problem in sheet.problems
+        if (problem.area, problem.name, problem.field == IN_TABLE) not in touched
     ]
     for key in again:
         for name in _given_by(key, sheet.nodes[key]):
@@ -161,7 +171,8 @@ def evaluate_again(sheet: Sheet, changed: Mapping[str, Entry]) -> Sheet | None:
 
 
 def _place(node: Node) -> tuple[str, str, bool]:
-    """Where the problems of a node are told: area, name, and whether in a column of the size table."""
+    """Where the problems of a node are told: area, name, and whether in a column of the size
+    table."""
     if isinstance(node, Working):
         return "step", node.step, False
     return "size", node.name, isinstance(node, Cells)
@@ -203,7 +214,9 @@ def _key_of(node: Cells) -> str:
 
 
 def _given_by(key: str, node: Node) -> list[str]:
-    return [f"{node.step}.{output}" for output in node.outputs] if isinstance(node, Working) else [key]
+    return (
+        [f"{node.step}.{output}" for output in node.outputs] if isinstance(node, Working) else [key]
+    )
 
 
 def _evaluate_entry(sheet: Sheet, entry: Entry) -> None:
@@ -221,18 +234,24 @@ def _evaluate_entry(sheet: Sheet, entry: Entry) -> None:
                 if limit.kind != asked.kind and compiled.kind != ZERO and limit.value != 0:
                     where = "formula"
                     raise FormulaError(
-                        f"“{entry.formula}” is {asked.kind.with_article}, but its limit “{text}” is {limit.kind.with_article}.",
+                        f"“{entry.formula}” is {asked.kind.with_article}, but its limit "
+                        f"“{text}” is {limit.kind.with_article}.",
                         (0, len(entry.formula)),
                         mend_kind(asked.kind, limit.kind),
                     )
                 bounds[where] = limit.value
                 if compiled.kind == ZERO and entry.kind is None:
                     # A plain 0 goes with everything; with limits of a kind it is of that kind.
-                    asked, sent = Quantity(asked.value, limit.kind), Quantity(sent.value, limit.kind)
+                    asked, sent = (
+                        Quantity(asked.value, limit.kind),
+                        Quantity(sent.value, limit.kind),
+                    )
         where = "formula"
         low, high = bounds["low"], bounds["high"]
         if low is not None and high is not None and low > high:
-            raise FormulaError("The lower limit is above the upper one.", None, "Change one of the limits.")
+            raise FormulaError(
+                "The lower limit is above the upper one.", None, "Change one of the limits."
+            )
     except FormulaError as error:
         sheet.problems.append(problem_of(entry, error, where))
         return
@@ -294,7 +313,9 @@ def _evaluate_working(sheet: Sheet, working: Working) -> None:
                 samples = sheet.sample(text, working.wanted.get(where), parameter)
                 values |= {f"{where}@{number}": sample for number, sample in enumerate(samples)}
             elif text.strip():
-                values[where] = sheet.compile(text, working.wanted.get(where)).value(sheet.env()).value
+                values[where] = (
+                    sheet.compile(text, working.wanted.get(where)).value(sheet.env()).value
+                )
         where = ""
         outputs = working.work(values)
     except FormulaError as error:
@@ -309,7 +330,9 @@ def _evaluate_working(sheet: Sheet, working: Working) -> None:
         return
     except ValueError as error:
         what = str(error)
-        sheet.problems.append(problem_of(working, FormulaError(what[:1].upper() + what[1:] + "."), where))
+        sheet.problems.append(
+            problem_of(working, FormulaError(what[:1].upper() + what[1:] + "."), where)
+        )
         return
     for name, kind in working.outputs.items():
         if name in outputs:

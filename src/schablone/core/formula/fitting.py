@@ -1,19 +1,20 @@
 """How many fit? The three questions that hide in it, worked out once.
 
-All lengths are in one unit, whichever. Counts come out of a floor or ceiling that forgives rounding errors
-of one part in 10⁹ (:data:`TOLERANCE`): three items of 0.1 in fit into 0.3 in.
+All lengths are in one unit, whichever. Counts come out of a floor or ceiling that forgives rounding
+errors of one part in 10⁹ (:data:`TOLERANCE`): three items of 0.1 in fit into 0.3 in.
 """
 
 import math
 from dataclasses import dataclass
 
-#: Relative tolerance of floor, ceil and comparisons: far above the rounding of a chain of formulas, far
-#: below anything a workshop can measure.
+#: Relative tolerance of floor, ceil and comparisons: far above the rounding of a chain of formulas,
+#: far below anything a workshop can measure.
 TOLERANCE = 1e-9
 
 
 def floor(x: float) -> float:
-    """The whole number at or below ``x``, where ``x`` a hair below a whole number counts as that number."""
+    """The whole number at or below ``x``, where ``x`` a hair below a whole number counts as that
+    number."""
     near = round(x)
     return float(near) if abs(x - near) <= TOLERANCE * max(1.0, abs(x)) else float(math.floor(x))
 
@@ -35,8 +36,8 @@ class Row:
 def most_that_fit(span: float, item: float, gap: float, margin: float) -> Row:
     """(a) Items of a given width with a fixed gap, centred, at least ``margin`` free at each end.
 
-    n items have n − 1 gaps between them: n·item + (n − 1)·gap ≤ span − 2·margin. There is never room left
-    for one more. The margin returned is what is really left.
+    n items have n − 1 gaps between them: n·item + (n − 1)·gap ≤ span − 2·margin. There is never
+    room left for one more. The margin returned is what is really left.
 
     Raises:
         ValueError: if item and gap together are not above zero.
@@ -85,12 +86,15 @@ def given_count(span: float, item: float, count: float, margin: float) -> Row:
 
 
 def fewest_pieces(span: float, longest: float, gap: float) -> float:
-    """How few pieces fill ``span`` with ``gap`` between them so that none is longer than ``longest``.
+    """How few pieces fill ``span`` with ``gap`` between them so that none is longer than
+    ``longest``.
 
-    n pieces are (span − (n − 1)·gap) / n long, which is at most ``longest`` from (span + gap) / (longest + gap) on.
+    n pieces are (span − (n − 1)·gap) / n long, which is at most ``longest`` from (span + gap) /
+    (longest + gap) on.
 
     Raises:
-        ValueError: if the longest piece and the gap are not above zero together, or there is nothing to fill.
+        ValueError: if the longest piece and the gap are not above zero together, or there is
+        nothing to fill.
     """
     if longest <= 0 or longest + gap <= 0:
         raise ValueError("the longest piece must be above zero, and with the gap, too")

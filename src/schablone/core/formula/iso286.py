@@ -10,7 +10,8 @@ from dataclasses import dataclass
 _RANGES = (3, 6, 10, 18, 30, 50, 80, 120, 180, 250, 315, 400, 500)
 #: Ranges in which the deviations c and r to u are finer divided.
 _FINER = (
-    3, 6, 10, 18, 24, 30, 40, 50, 65, 80, 100, 120, 140, 160, 180, 200, 225, 250, 280, 315, 355, 400, 450, 500,
+    3, 6, 10, 18, 24, 30, 40, 50, 65, 80, 100, 120, 140, 160, 180, 200, 225, 250, 280, 315, 355,
+    400, 450, 500,
 )  # fmt: skip
 #: How wide each grade is, µm, by range.
 _GRADES = {
@@ -44,19 +45,25 @@ _ABOVE = {
 }
 #: The same in the finer ranges, µm; t begins above 24 mm.
 _FINER_BELOW = {
-    "c": (60, 70, 80, 95, 110, 110, 120, 130, 140, 150, 170, 180, 200, 210, 230, 240, 260, 280, 300, 330, 360, 400, 440, 480),
+    "c": (60, 70, 80, 95, 110, 110, 120, 130, 140, 150, 170, 180, 200, 210, 230, 240, 260, 280, 300,
+          330, 360, 400, 440, 480),
 }  # fmt: skip
 _FINER_ABOVE = {
-    "r": (10, 15, 19, 23, 28, 28, 34, 34, 41, 43, 51, 54, 63, 65, 68, 77, 80, 84, 94, 98, 108, 114, 126, 132),
-    "s": (14, 19, 23, 28, 35, 35, 43, 43, 53, 59, 71, 79, 92, 100, 108, 122, 130, 140, 158, 170, 190, 208, 232, 252),
-    "t": (None, None, None, None, None, 41, 48, 54, 66, 75, 91, 104, 122, 134, 146, 166, 180, 196, 218, 240, 268, 294, 330, 360),
-    "u": (18, 23, 28, 33, 41, 48, 60, 70, 87, 102, 124, 144, 170, 190, 210, 236, 258, 284, 315, 350, 390, 435, 490, 540),
+    "r": (10, 15, 19, 23, 28, 28, 34, 34, 41, 43, 51, 54, 63, 65, 68, 77, 80, 84, 94, 98, 108, 114,
+          126, 132),
+    "s": (14, 19, 23, 28, 35, 35, 43, 43, 53, 59, 71, 79, 92, 100, 108, 122, 130, 140, 158, 170,
+          190, 208, 232, 252),
+    "t": (None, None, None, None, None, 41, 48, 54, 66, 75, 91, 104, 122, 134, 146, 166, 180, 196,
+          218, 240, 268, 294, 330, 360),
+    "u": (18, 23, 28, 33, 41, 48, 60, 70, 87, 102, 124, 144, 170, 190, 210, 236, 258, 284, 315, 350,
+          390, 435, 490, 540),
 }  # fmt: skip
 _FORM = re.compile(r"^([a-zA-Z]{1,2})(\d{1,2})$")
 
 
 def tolerance_unit(size: float) -> float:
-    """The tolerance unit i of ISO 286-1 for a size in mm, in mm: 0.45 ∛D + 0.001 D micrometres (D in mm, to 500 mm)."""
+    """The tolerance unit i of ISO 286-1 for a size in mm, in mm: 0.45 ∛D + 0.001 D micrometres (D
+    in mm, to 500 mm)."""
     return float(0.45 * abs(size) ** (1 / 3) + 0.001 * abs(size)) / 1000
 
 
@@ -73,7 +80,8 @@ class Deviations:
 
 
 def deviations(size: float, name: str) -> Deviations:
-    """The deviations of a tolerance class such as ``H7`` or ``g6`` at a nominal size in mm, by the tables of ISO 286-1 and -2.
+    """The deviations of a tolerance class such as ``H7`` or ``g6`` at a nominal size in mm, by the
+    tables of ISO 286-1 and -2.
 
     Raises:
         ValueError: for a class that there is not, or a size beyond 500 mm.
@@ -81,7 +89,8 @@ def deviations(size: float, name: str) -> Deviations:
     match = _FORM.match(name)
     if match is None or int(match[2]) not in _GRADES:
         raise ValueError(
-            f"“{name}” is no tolerance class; they are a letter and a grade from 5 to 16, such as H7 or g6"
+            f"“{name}” is no tolerance class; they are a letter and a "
+            "grade from 5 to 16, such as H7 or g6"
         )
     if size <= 0:
         raise ValueError(f"the size is {size:g} mm; it must be above zero")
@@ -106,17 +115,24 @@ def _in_mm(low: float, high: float) -> Deviations:
 
 
 def _nearer_end(letter: str, grade: int, size: float, name: str) -> tuple[int, bool]:
-    """How far the nearer end of a shaft lies from its nominal size, µm, and whether that is above it."""
+    """How far the nearer end of a shaft lies from its nominal size, µm, and whether that is above
+    it."""
     at, finer = bisect_left(_RANGES, size), bisect_left(_FINER, size)
     if letter in "kK" and grade > (7 if letter == "k" else 8):
         return 0, True
     letter = letter.lower()
-    for table, place, above in ((_BELOW, at, False), (_ABOVE, at, True), (_FINER_BELOW, finer, False)):
+    for table, place, above in (
+        (_BELOW, at, False),
+        (_ABOVE, at, True),
+        (_FINER_BELOW, finer, False),
+    ):
         if letter in table:
             return table[letter][place], above
     if letter not in _FINER_ABOVE:
         known = ", ".join(sorted([*_BELOW, "js", *_ABOVE, *_FINER_BELOW, *_FINER_ABOVE]))
-        raise ValueError(f"the letter of “{name}” is not known here; there are {known}, and large ones for holes")
+        raise ValueError(
+            f"the letter of “{name}” is not known here; there are {known}, and large ones for holes"
+        )
     found = _FINER_ABOVE[letter][finer]
     if found is None:
         raise ValueError(f"“{name}” begins above 24 mm; this is {size:g} mm")
@@ -124,8 +140,9 @@ def _nearer_end(letter: str, grade: int, size: float, name: str) -> tuple[int, b
 
 
 def _upper_end_of_hole(letter: str, grade: int, at: int, near: int) -> int:
-    """The upper end of a hole that lies below its nominal size, µm. K, M and N to grade 8 and P to U to grade 7 lie higher by
-    the step between neighbouring grades, so that a hole with a grade and a shaft one finer fit as shaft and hole do."""
+    """The upper end of a hole that lies below its nominal size, µm. K, M and N to grade 8 and P to
+    U to grade 7 lie higher by the step between neighbouring grades, so that a hole with a grade and
+    a shaft one finer fit as shaft and hole do."""
     if letter == "N" and grade > 8 and at > 0:
         return 0
     if (letter, grade, at) == ("M", 6, 10):  # rounded otherwise in the standard

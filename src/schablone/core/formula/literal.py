@@ -8,7 +8,11 @@ from ..quantity import COUNT, LENGTH, UNITS, Kind, unit
 _DECIMAL = r"(?:\d+(?:\.\d+)?|\.\d+)(?:[eE][+-]?\d+)?"
 _PROPER = r"\d+/\d+"
 # The longest spelling first, so that `mm` is not read as `m` and `g/cm³` not as `g`.
-_UNIT = "(?:" + "|".join(re.escape(name) for name in sorted(UNITS, key=len, reverse=True)) + r")(?:²|³|\^[23])?"
+_UNIT = (
+    "(?:"
+    + "|".join(re.escape(name) for name in sorted(UNITS, key=len, reverse=True))
+    + r")(?:²|³|\^[23])?"
+)
 _END = r"(?![\w²³])"
 _FEET = r"(?:ft(?!\w)|')"
 _INCH = r"(?:in(?!\w)|\")"

@@ -21,7 +21,9 @@ def _cut_short(text: str) -> FormulaError:
         return FormulaError("A closing parenthesis is missing.", at_end, "Add “)” at the end.")
     words = text.split()
     if "if" in words and "then" not in words:
-        return FormulaError("“if” needs a “then” and an “else”.", (0, len(text)), "if A then B else C")
+        return FormulaError(
+            "“if” needs a “then” and an “else”.", (0, len(text)), "if A then B else C"
+        )
     if "then" in words and "else" not in words:
         return FormulaError("“else” is missing.", at_end, "Say what it is otherwise: else …")
     return FormulaError("The formula stops in the middle.", at_end, "Finish it.")
@@ -32,17 +34,25 @@ def _out_of_place(text: str, token: Token) -> FormulaError:
     last = before[-1:]
     is_name = token.kind == "word" and token.text not in KEYWORDS
     if token.text == ")" and before.count("(") == before.count(")"):
-        return FormulaError("There is one closing parenthesis too many.", token.span, "Take it out.")
+        return FormulaError(
+            "There is one closing parenthesis too many.", token.span, "Take it out."
+        )
     if is_name and last.isdigit():
         hint = f"Units are {_UNITS_TO_NAME}. To multiply, write *."
         return FormulaError(f"“{token.text}” is no unit.", token.span, hint)
     if token.text == "," and last.isdigit():
         return _decimal_comma(token.start)
     if token.kind == "number" and (last.isalnum() or last in (")", "_")):
-        return FormulaError(f"A sign is missing before “{token.text}”.", token.span, "Write * to multiply.")
+        return FormulaError(
+            f"A sign is missing before “{token.text}”.", token.span, "Write * to multiply."
+        )
     if is_name and (last.isalnum() or last in (")", "_")):
-        return FormulaError(f"A sign is missing before “{token.text}”.", token.span, "Write *, +, - or /.")
-    return FormulaError(f"“{token.text}” cannot stand here.", token.span, "Something is missing before it.")
+        return FormulaError(
+            f"A sign is missing before “{token.text}”.", token.span, "Write *, +, - or /."
+        )
+    return FormulaError(
+        f"“{token.text}” cannot stand here.", token.span, "Something is missing before it."
+    )
 
 
 def _strange(text: str, start: int) -> FormulaError:

@@ -8,8 +8,8 @@ from collections.abc import Mapping, Sequence
 def in_order(graph: Mapping[str, Sequence[str]]) -> tuple[list[str], list[list[str]]]:
     """Dependencies before dependents, and the loops.
 
-    Tarjan's algorithm (R. Tarjan, Depth-first search and linear graph algorithms, SIAM J. Comput. 1, 1972),
-    without recursion. Its components come out in the order that evaluation needs.
+    Tarjan's algorithm (R. Tarjan, Depth-first search and linear graph algorithms, SIAM J. Comput.
+    1, 1972), without recursion. Its components come out in the order that evaluation needs.
     """
     index: dict[str, int] = {}
     low: dict[str, int] = {}

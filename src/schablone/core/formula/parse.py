@@ -27,9 +27,25 @@ from .errors import FormulaError
 from .literal import read_literal
 from .misread import explained
 from .tokens import KEYWORDS, SIGNS, Token, token_at
-from .tree import Binary, Call, Compare, Fold, If, Logic, Name, Node, Number, Output, Quoted, Span, Unary, children
+from .tree import (
+    Binary,
+    Call,
+    Compare,
+    Fold,
+    If,
+    Logic,
+    Name,
+    Node,
+    Number,
+    Output,
+    Quoted,
+    Span,
+    Unary,
+    children,
+)
 
-#: How deeply a formula may be nested. Far above what a person can read, far below Python's own limit.
+#: How deeply a formula may be nested. Far above what a person can read, far below Python's own
+#: limit.
 DEEPEST = 60
 
 #: How strongly signs between two operands bind.
@@ -39,8 +55,9 @@ _BINDS = {"add": 1, "multiply": 2}
 class _Reader:
     """Reads one formula, looking one token ahead.
 
-    Where only a name can stand, a word of the language is one: ``then`` begins nothing, so that in ``then + 1`` it is a name
-    (that no size has). What is wrong with a piece that can be read is told only where the whole can.
+    Where only a name can stand, a word of the language is one: ``then`` begins nothing, so that in
+    ``then + 1`` it is a name (that no size has). What is wrong with a piece that can be read is
+    told only where the whole can.
     """
 
     def __init__(self, text: str) -> None:
@@ -89,14 +106,22 @@ class _Reader:
         while self.token.text == "or":
             self.take()
             found.append(self.all_of())
-        return found[0] if len(found) == 1 else Logic("or", tuple(found), (found[0].span[0], found[-1].span[1]))
+        return (
+            found[0]
+            if len(found) == 1
+            else Logic("or", tuple(found), (found[0].span[0], found[-1].span[1]))
+        )
 
     def all_of(self) -> Node:
         found = [self.negation()]
         while self.token.text == "and":
             self.take()
             found.append(self.negation())
-        return found[0] if len(found) == 1 else Logic("and", tuple(found), (found[0].span[0], found[-1].span[1]))
+        return (
+            found[0]
+            if len(found) == 1
+            else Logic("and", tuple(found), (found[0].span[0], found[-1].span[1]))
+        )
 
     def negation(self) -> Node:
         if self.token.text != "not":
@@ -111,7 +136,11 @@ class _Reader:
             sign = self.take().text
             signs.append(SIGNS.get(sign, sign))
             found.append(self.operation(1))
-        return Compare(tuple(signs), tuple(found), (found[0].span[0], found[-1].span[1])) if signs else found[0]
+        return (
+            Compare(tuple(signs), tuple(found), (found[0].span[0], found[-1].span[1]))
+            if signs
+            else found[0]
+        )
 
     def operation(self, least: int) -> Node:
         """Operands between signs that bind at least so strongly."""
@@ -124,14 +153,19 @@ class _Reader:
     def binary(self, left: Node, sign: Token, right: Node) -> Binary:
         op = SIGNS.get(sign.text, sign.text)
         # Parentheses make a number's span wider than its text.
-        bare = isinstance(right, Number) and right.fraction and right.span[1] - right.span[0] == len(right.text)
+        bare = (
+            isinstance(right, Number)
+            and right.fraction
+            and right.span[1] - right.span[0] == len(right.text)
+        )
         if op in ("/", "^") and isinstance(right, Number) and bare:
             self.note(
                 FormulaError(
-                    f"“{sign.text} {right.text}” can be read in two ways.", (sign.start, right.span[1]),
+                    f"“{sign.text} {right.text}” can be read in two ways.",
+                    (sign.start, right.span[1]),
                     f"Put the fraction in parentheses: {sign.text} ({right.text}).",
                 )
-            )  # fmt: skip
+            )
         return Binary(op, left, right, (left.span[0], right.span[1]))  # type: ignore[arg-type]
 
     def sign(self) -> Node:
@@ -210,7 +244,13 @@ class _Reader:
         body = self.expression()
         end = self.expect(")").end
         if word.text not in ("sum", "product"):
-            self.note(FormulaError(f"“{word.text}” cannot run over a range.", word.span, "Only sum and product can."))
+            self.note(
+                FormulaError(
+                    f"“{word.text}” cannot run over a range.",
+                    word.span,
+                    "Only sum and product can.",
+                )
+            )
         op: Literal["sum", "product"] = "sum" if word.text == "sum" else "product"
         return Fold(op, counter, first, last, body, (word.start, end))
 
@@ -225,7 +265,8 @@ def _after_name(text: str, at: int) -> Token:
 def _widened(node: Node, span: Span) -> Node:
     """The same node, reaching over its parentheses."""
     found = copy(node)
-    object.__setattr__(found, "span", span)  # only its place differs, which does not count when trees are compared
+    # only its place differs, which does not count when trees are compared
+    object.__setattr__(found, "span", span)
     return found
 
 
@@ -242,7 +283,12 @@ def _depth_ok(text: str) -> bool:
     for character in text.replace(" ", ""):
         signs = signs + 1 if character in "+-−^" else 0
         longest = max(longest, signs)
-    return deepest <= DEEPEST and chains <= DEEPEST and longest <= DEEPEST and text.count("^") <= DEEPEST
+    return (
+        deepest <= DEEPEST
+        and chains <= DEEPEST
+        and longest <= DEEPEST
+        and text.count("^") <= DEEPEST
+    )
 
 
 def _depth(node: Node) -> int:
@@ -257,15 +303,23 @@ def _depth(node: Node) -> int:
 
 def _read(text: str) -> Node:
     if len(text) > LONGEST_FORMULA:
-        raise FormulaError(f"The formula is longer than {LONGEST_FORMULA} characters.", None, "Split it in two sizes.")
+        raise FormulaError(
+            f"The formula is longer than {LONGEST_FORMULA} characters.",
+            None,
+            "Split it in two sizes.",
+        )
     if not text.strip():
-        raise FormulaError("There is no formula.", (0, len(text)), "Type a number with its unit, such as 12 mm.")
+        raise FormulaError(
+            "There is no formula.", (0, len(text)), "Type a number with its unit, such as 12 mm."
+        )
     if not _depth_ok(text):
         raise FormulaError("The formula is nested too deeply.", None, "Split it in two sizes.")
     try:
         tree = _Reader(text).whole()
     except RecursionError:
-        raise FormulaError("The formula is nested too deeply.", None, "Split it in two sizes.") from None
+        raise FormulaError(
+            "The formula is nested too deeply.", None, "Split it in two sizes."
+        ) from None
     if _depth(tree) > 200:
         raise FormulaError("The formula is too long a chain.", None, "Split it in two sizes.")
     return tree
@@ -328,10 +382,14 @@ def check_name(name: str) -> None:
         raise FormulaError("A name is missing.", None, "Type one, such as width.")
     if not name.isidentifier():
         raise FormulaError(
-            f"“{name}” cannot be a name.", None, "Use letters, digits and _, and begin with a letter: wall_2."
+            f"“{name}” cannot be a name.",
+            None,
+            "Use letters, digits and _, and begin with a letter: wall_2.",
         )
     if name in KEYWORDS - {"in"} or name == "pi":
-        raise FormulaError(f"“{name}” is a word of the formula language.", None, "Choose another name.")
+        raise FormulaError(
+            f"“{name}” is a word of the formula language.", None, "Choose another name."
+        )
 
 
 __all__ = ["KEYWORDS", "UNITS", "check_name", "parse", "parse_definition"]

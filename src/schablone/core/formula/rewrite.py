@@ -30,7 +30,9 @@ def names_in(text: str) -> frozenset[str]:
     tree = parse(text)
     plain = fit_words(tree)
     for node, bound in walk(tree):
-        if isinstance(node, Output) or (isinstance(node, Name) and node.name not in bound and node.span not in plain):
+        if isinstance(node, Output) or (
+            isinstance(node, Name) and node.name not in bound and node.span not in plain
+        ):
             used.add(node.name)
     return frozenset(used)
 
@@ -59,7 +61,11 @@ def fit_words(tree: Node) -> frozenset[Span]:
     for node, _ in walk(tree):
         function = FUNCTIONS.get(node.function) if isinstance(node, Call) else None
         if isinstance(node, Call) and function and function.fit_at is not None:
-            spans |= {arg.span for arg in node.args[function.fit_at : function.fit_at + 1] if isinstance(arg, Name)}
+            spans |= {
+                arg.span
+                for arg in node.args[function.fit_at : function.fit_at + 1]
+                if isinstance(arg, Name)
+            }
     return frozenset(spans)
 
 
@@ -107,9 +113,21 @@ def put_in_place(text: str, name: str, formula: str) -> str:
     plain = fit_words(tree) | {word.span for word in _column_words(tree)}
     spans: list[tuple[Span, str]] = []
     for node, bound in walk(tree):
-        if isinstance(node, Name) and node.name == name and name not in bound and node.span not in plain:
-            # A number with a unit before a power, or a fraction behind a stroke, would be read in another way.
-            wrapped = inner if text.strip() == name else f"({inner})" if isinstance(parse(formula), Number) else inner
+        if (
+            isinstance(node, Name)
+            and node.name == name
+            and name not in bound
+            and node.span not in plain
+        ):
+            # A number with a unit before a power, or a fraction behind a stroke, would be read in
+            # another way.
+            wrapped = (
+                inner
+                if text.strip() == name
+                else f"({inner})"
+                if isinstance(parse(formula), Number)
+                else inner
+            )
             spans.append((node.at, wrapped))
     return _replace(text, spans)
 
@@ -123,7 +141,11 @@ def _rename(text: str, old: str, new: str, *, steps: bool) -> str:
     spans: list[tuple[Span, str]] = []
     for node, bound in walk(tree):
         if (steps and isinstance(node, Output) and node.step == old) or (
-            not steps and isinstance(node, Name) and node.name == old and old not in bound and node.span not in plain
+            not steps
+            and isinstance(node, Name)
+            and node.name == old
+            and old not in bound
+            and node.span not in plain
         ):
             spans.append((node.at, new))
     return _replace(text, spans)

@@ -1,7 +1,8 @@
-"""The sheet: named formulas that depend on each other, evaluated in the order of their dependencies.
+"""The sheet: named formulas that depend on each other, evaluated in the order of their
+dependencies.
 
-The sheet knows nothing of designs. It takes entries (a name, a formula or a function that works out several
-outputs, what kind is wanted, limits) and returns values or problems for each.
+The sheet knows nothing of designs. It takes entries (a name, a formula or a function that works out
+several outputs, what kind is wanted, limits) and returns values or problems for each.
 """
 
 from __future__ import annotations
@@ -45,10 +46,11 @@ class Entry:
 class Working:
     """A step that works out outputs from formulas, such as a row its count.
 
-    ``formulas`` maps a field to its text; ``work`` gets their values by field and returns the outputs, or
-    raises ValueError with words. ``outputs`` gives each output's kind. ``over`` names for a field that is a
-    formula of a parameter that parameter and the fields of its range; its values are given as ``field@0`` … Where the
-    condition ``when`` does not hold, or ``on`` is false, nothing is worked out and nothing is wrong with it.
+    ``formulas`` maps a field to its text; ``work`` gets their values by field and returns the
+    outputs, or raises ValueError with words. ``outputs`` gives each output's kind. ``over`` names
+    for a field that is a formula of a parameter that parameter and the fields of its range; its
+    values are given as ``field@0`` … Where the condition ``when`` does not hold, or ``on`` is
+    false, nothing is worked out and nothing is wrong with it.
     """
 
     step: str
@@ -63,7 +65,8 @@ class Working:
 
 @dataclass(frozen=True, slots=True)
 class Cells:
-    """A column of the size table that formulas may read: a formula for each row, by the row's name."""
+    """A column of the size table that formulas may read: a formula for each row, by the row's
+    name."""
 
     name: str
     formulas: Mapping[str, str]
@@ -81,7 +84,8 @@ class Parameter:
 
 @dataclass(frozen=True, slots=True)
 class Cell:
-    """What became of an entry: its value in force, and the value asked for where limits changed it."""
+    """What became of an entry: its value in force, and the value asked for where limits changed
+    it."""
 
     wanted: Quantity
     sent: Quantity
@@ -124,10 +128,17 @@ class Sheet:
         """What formulas are evaluated in, under the lens *Wanted* or *Sent*."""
         uncorrected = _Uncorrected(self.habits) if self.habits else None
         wanted = Env(self._wanted, uncorrected, columns=self._wanted_columns, screws=self.screws)
-        return Env(self._sent, self.habits, wanted, columns=self._sent_columns, screws=self.screws) if sent else wanted
+        return (
+            Env(self._sent, self.habits, wanted, columns=self._sent_columns, screws=self.screws)
+            if sent
+            else wanted
+        )
 
-    def compile(self, text: str, wanted: Kind | None = None, over: Mapping[str, Kind] | None = None) -> Compiled:
-        """Compile a formula that uses names of this sheet, and of what it runs over, and check its kind.
+    def compile(
+        self, text: str, wanted: Kind | None = None, over: Mapping[str, Kind] | None = None
+    ) -> Compiled:
+        """Compile a formula that uses names of this sheet, and of what it runs over, and check its
+        kind.
 
         Raises:
             FormulaError: also where a name it uses has a problem of its own.
@@ -143,28 +154,46 @@ class Sheet:
                     base = name.split(".")[0]
                     if base in self.idle:
                         raise FormulaError(
-                            f"“{base}” {self.idle[base]}, and works out nothing.", None,
-                            "Let the formula do without it, or let the step be made.", base,
-                        )  # fmt: skip
-                    raise FormulaError(f"This waits for “{base}”, which has a problem.", None, "", base)
+                            f"“{base}” {self.idle[base]}, and works out nothing.",
+                            None,
+                            "Let the formula do without it, or let the step be made.",
+                            base,
+                        )
+                    raise FormulaError(
+                        f"This waits for “{base}”, which has a problem.", None, "", base
+                    )
         kinds = {**self.kinds, **over} if over else self.kinds
         compiled = compile_formula(text, kinds, self._column_kinds(text) if self.table else None)
         if wanted is not None and compiled.kind not in (wanted, ZERO):
             raise FormulaError(
-                _wrong_kind(text, compiled.kind, wanted), (0, len(text)), mend_kind(compiled.kind, wanted)
+                _wrong_kind(text, compiled.kind, wanted),
+                (0, len(text)),
+                mend_kind(compiled.kind, wanted),
             )
         return compiled
 
     def sample(
-        self, text: str, wanted: Kind | None, parameter: Parameter, *, sent: bool = False, panels: bool = False
+        self,
+        text: str,
+        wanted: Kind | None,
+        parameter: Parameter,
+        *,
+        sent: bool = False,
+        panels: bool = False,
     ) -> list[float]:
-        """Values of a formula at the nodes of a parameter's range, or at those of its panels, in base units.
+        """Values of a formula at the nodes of a parameter's range, or at those of its panels, in
+        base units.
 
         Raises:
-            FormulaError: for a formula of another kind, or one that has no value somewhere on the way.
+            FormulaError: for a formula of another kind, or one that has no value somewhere on the
+            way.
         """
         if parameter.first == parameter.last:
-            raise FormulaError(f"“{parameter.name}” runs from {parameter.first:g} to itself.", None, "Give it a range.")
+            raise FormulaError(
+                f"“{parameter.name}” runs from {parameter.first:g} to itself.",
+                None,
+                "Give it a range.",
+            )
         compiled = self.compile(text, wanted, {parameter.name: parameter.kind})
         inner, give = self.env(sent=sent).within(parameter.name)
         found = []
@@ -174,8 +203,11 @@ class Sheet:
             found.append(compiled.value(inner).value)
         return found
 
-    def each(self, text: str, wanted: Kind | None, names: Sequence[str], keys: Sequence[Sequence[int]]) -> list[float]:
-        """Values of a formula of whole numbers, one for each of the keys, in base units and as wanted.
+    def each(
+        self, text: str, wanted: Kind | None, names: Sequence[str], keys: Sequence[Sequence[int]]
+    ) -> list[float]:
+        """Values of a formula of whole numbers, one for each of the keys, in base units and as
+        wanted.
 
         Raises:
             FormulaError: for a formula of another kind, or one that has no value for a key.
@@ -191,7 +223,8 @@ class Sheet:
         return found
 
     def _column_kinds(self, text: str) -> Mapping[str, Kind]:
-        """Kinds of all columns; those that the formula reads are worked out where that has not happened yet."""
+        """Kinds of all columns; those that the formula reads are worked out where that has not
+        happened yet."""
         for name in sorted(columns_of(text)):
             if name in self.table and name not in self._wanted_columns:
                 self.work_out(self.table[name])
@@ -199,7 +232,8 @@ class Sheet:
         return {name: found[name].kind if name in found else ZERO for name in self.table}
 
     def work_out(self, column: Cells) -> None:
-        """Every cell of a column; one with a problem says so and is NaN. The first that works sets the kind."""
+        """Every cell of a column; one with a problem says so and is NaN. The first that works sets
+        the kind."""
         wanted: list[float] = []
         sent: list[float] = []
         kind = ZERO
@@ -209,25 +243,32 @@ class Sheet:
                 if compiled.kind not in (kind, ZERO):
                     if kind != ZERO:
                         raise FormulaError(
-                            f"“{text}” is {compiled.kind.with_article}, the rows above are {kind.plural}."
+                            f"“{text}” is {compiled.kind.with_article}, the "
+                            f"rows above are {kind.plural}."
                         )
                     kind = compiled.kind
                 values = compiled.value(self.env()).value, compiled.value(self.env(sent=True)).value
             except FormulaError as error:
-                told = FormulaError(f"Size table, row “{row}”: {error.what}", None, error.hint, error.waits_for)
+                told = FormulaError(
+                    f"Size table, row “{row}”: {error.what}", None, error.hint, error.waits_for
+                )
                 self.problems.append(problem_of(column, told, IN_TABLE))
                 values = math.nan, math.nan
             wanted.append(values[0])
             sent.append(values[1])
         rows = tuple(column.formulas)
-        self.put_column(Column(column.name, rows, tuple(wanted), kind), Column(column.name, rows, tuple(sent), kind))
+        self.put_column(
+            Column(column.name, rows, tuple(wanted), kind),
+            Column(column.name, rows, tuple(sent), kind),
+        )
 
     def put_column(self, wanted: Column, sent: Column) -> None:
         """Set the values of a column, under *Wanted* and *Sent*."""
         self._wanted_columns[wanted.name], self._sent_columns[sent.name] = wanted, sent
 
     def put(self, name: str, cell: Cell, kind: Kind | None = None) -> None:
-        """Set a value in force. ``kind`` is what formulas take it for, where that is not its own."""
+        """Set a value in force. ``kind`` is what formulas take it for, where that is not its
+        own."""
         self.cells[name] = cell
         self.kinds[name] = cell.wanted.kind if kind is None else kind
         self._wanted[name], self._sent[name] = cell.wanted.value, cell.sent.value
@@ -293,7 +334,9 @@ def columns_of(text: str) -> frozenset[str]:
         return frozenset()
 
 
-def problem_of(node: Node, error: FormulaError, where: str = "formula", severity: str = "error") -> Problem:
+def problem_of(
+    node: Node, error: FormulaError, where: str = "formula", severity: str = "error"
+) -> Problem:
     """An error at a node, told at its place."""
     area, name = ("step", node.step) if isinstance(node, Working) else ("size", node.name)
     return Problem.model_validate(

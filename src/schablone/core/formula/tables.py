@@ -1,6 +1,7 @@
 """Reading the size table from a formula: by the name of a row, by a key, or between two keys.
 
-A column reaches a formula as a :class:`Column`: its values in base units, one for each row, all of one kind.
+A column reaches a formula as a :class:`Column`: its values in base units, one for each row, all of
+one kind.
 A value of NaN stands for a cell that has a problem of its own.
 """
 
@@ -34,7 +35,9 @@ class Column(NamedTuple):
         """
         value = self.values[row]
         if math.isnan(value):
-            raise ValueError(f"row “{self.rows[row]}” of the size table has a problem in column “{self.name}”")
+            raise ValueError(
+                f"row “{self.rows[row]}” of the size table has a problem in column “{self.name}”"
+            )
         return value
 
 
@@ -46,7 +49,9 @@ def from_row(column: Column, row: str) -> float:
     """
     if row not in column.rows:
         hint = did_you_mean(row, column.rows)
-        raise ValueError(f"the size table has no row “{row}”{'. ' + hint.rstrip('.?') if hint else ''}")
+        raise ValueError(
+            f"the size table has no row “{row}”{'. ' + hint.rstrip('.?') if hint else ''}"
+        )
     return column.at(column.rows.index(row))
 
 
@@ -54,24 +59,39 @@ def lookup(column: Column, keys: Column, key: float) -> float:
     """The value of a column in the row whose key is ``key``, to one part in 10⁹.
 
     Raises:
-        ValueError: where no row has the key (says the nearest keys), or several with different values do.
+        ValueError: where no row has the key (says the nearest keys), or several with different
+        values do.
     """
-    found = [i for i, value in enumerate(keys.values) if abs(value - key) <= TOLERANCE * max(abs(value), abs(key))]
+    found = [
+        i
+        for i, value in enumerate(keys.values)
+        if abs(value - key) <= TOLERANCE * max(abs(value), abs(key))
+    ]
     if not found:
         below = max((value for value in keys.values if value < key), default=None)
         above = min((value for value in keys.values if value > key), default=None)
         near = " and ".join(keys.say(value) for value in (below, above) if value is not None)
-        there = f"the nearest there {'are' if ' and ' in near else 'is'} {near}" if near else "the table has no rows"
+        there = (
+            f"the nearest there {'are' if ' and ' in near else 'is'} {near}"
+            if near
+            else "the table has no rows"
+        )
         raise ValueError(f"no row of the size table has {keys.name} = {keys.say(key)}; {there}")
     values = [column.at(i) for i in found]
-    if any(abs(value - values[0]) > TOLERANCE * max(abs(value), abs(values[0])) for value in values):
+    if any(
+        abs(value - values[0]) > TOLERANCE * max(abs(value), abs(values[0])) for value in values
+    ):
         rows = ", ".join(f"“{keys.rows[i]}”" for i in found[:4])
-        raise ValueError(f"several rows have {keys.name} = {keys.say(key)} ({rows}), with different {column.name}")
+        raise ValueError(
+            f"several rows have {keys.name} = {keys.say(key)} ({rows}), "
+            f"with different {column.name}"
+        )
     return values[0]
 
 
 def interpolate(column: Column, keys: Column, key: float) -> float:
-    """The value of a column at ``key``, linear between the two rows around it; rows may stand in any order.
+    """The value of a column at ``key``, linear between the two rows around it; rows may stand in
+    any order.
 
     Raises:
         ValueError: outside the range of the keys, or where two rows share a key but not a value.
@@ -87,7 +107,9 @@ def interpolate(column: Column, keys: Column, key: float) -> float:
         )
     for (x0, y0), (x1, y1) in itertools.pairwise(pairs):
         if x0 == x1 and y0 != y1:
-            raise ValueError(f"two rows have {keys.name} = {keys.say(x0)}, with different {column.name}")
+            raise ValueError(
+                f"two rows have {keys.name} = {keys.say(x0)}, with different {column.name}"
+            )
     if key <= pairs[0][0]:
         return pairs[0][1]
     for (x0, y0), (x1, y1) in itertools.pairwise(pairs):

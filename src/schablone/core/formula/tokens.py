@@ -14,7 +14,8 @@ KEYWORDS = frozenset({"if", "then", "else", "and", "or", "not", "in"})
 #: Signs that are written in several ways, and the one that trees bear.
 SIGNS = {"−": "-", "·": "*", "×": "*", "÷": "/", "≤": "<=", "≥": ">=", "≠": "!=", "==": "="}
 
-# The first that fits is taken: a number before the point that it may begin with, two points before one.
+# The first that fits is taken: a number before the point that it may begin with, two points before
+# one.
 _TOKEN = re.compile(
     rf"(?P<number>{PATTERN})"
     r"|(?P<compare>==|<=|>=|!=|[=<>≤≥≠])"
@@ -46,7 +47,8 @@ class Token(NamedTuple):
 def token_at(text: str, at: int) -> Token:
     """The token at a place of a text or after the blanks there.
 
-    Its kind is ``end`` where nothing follows, and ``strange`` where something does that is no part of any formula.
+    Its kind is ``end`` where nothing follows, and ``strange`` where something does that is no part
+    of any formula.
     """
     start = _BLANK.match(text, at).end()  # type: ignore[union-attr] # it matches nothing, too
     found = _TOKEN.match(text, start)

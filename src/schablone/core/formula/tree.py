@@ -27,7 +27,8 @@ class Number:
 
 @dataclass(frozen=True, slots=True)
 class Name:
-    """A size, or in the place of a fit a word like ``sliding``. ``at`` is the name without parentheses."""
+    """A size, or in the place of a fit a word like ``sliding``. ``at`` is the name without
+    parentheses."""
 
     name: str
     span: Span = field(compare=False, default=(0, 0))

@@ -35,7 +35,9 @@ def _write(node: Node) -> tuple[str, int]:
             return f"{_inside(node.left, _ATOM)}^{_under(node.right, _SIGN)}", _POWER
         case Binary():
             place = _ADD if node.op in "+-" else _MULTIPLY
-            right = _under(node.right, place + 1) if node.op == "/" else _inside(node.right, place + 1)
+            right = (
+                _under(node.right, place + 1) if node.op == "/" else _inside(node.right, place + 1)
+            )
             return f"{_inside(node.left, place)} {node.op} {right}", place
         case Compare():
             words = [_inside(node.operands[0], _ADD)]
@@ -44,7 +46,9 @@ def _write(node: Node) -> tuple[str, int]:
             return " ".join(words), _COMPARE
         case Logic():
             place = _OR if node.op == "or" else _AND
-            return f" {node.op} ".join(_inside(operand, place + 1) for operand in node.operands), place
+            return f" {node.op} ".join(
+                _inside(operand, place + 1) for operand in node.operands
+            ), place
         case If():
             condition, yes, no = written(node.condition), written(node.yes), written(node.no)
             return f"if {condition} then {yes} else {no}", _IF

@@ -26,8 +26,8 @@ PathPiece = tuple[Frame, Curve]
 class Piped:
     """A region led along lines and arcs that follow each other, corners mitred.
 
-    ``frame`` is where the region lies at the start of the path, its normal along it. ``sides`` names the faces by
-    the region's curves, whatever piece of the path they go along.
+    ``frame`` is where the region lies at the start of the path, its normal along it. ``sides``
+    names the faces by the region's curves, whatever piece of the path they go along.
     """
 
     frame: Frame
@@ -49,16 +49,22 @@ class Piped:
 
     def bounds(self) -> tuple[Vector, Vector]:
         """A box that holds it, not the smallest."""
-        points = np.array([
-            frame.at(*point) for frame, curve in self.pieces for point in (*curve.points(0.05), curve.end)
-        ])  # fmt: skip
+        points = np.array(
+            [
+                frame.at(*point)
+                for frame, curve in self.pieces
+                for point in (*curve.points(0.05), curve.end)
+            ]
+        )
         reach = float(np.hypot(*self.region.outer.points(0.05).T).max()) * 1.5
         low, high = points.min(axis=0) - reach, points.max(axis=0) + reach
         return tuple(low.tolist()), tuple(high.tolist())  # type: ignore[return-value]
 
     def of_member(self, number: int) -> Piped:
         sides = {key: name.of_member(number) for key, name in self.sides.items()}
-        return replace(self, start=self.start.of_member(number), end=self.end.of_member(number), sides=sides)
+        return replace(
+            self, start=self.start.of_member(number), end=self.end.of_member(number), sides=sides
+        )
 
 
 def tangent(piece: PathPiece, *, at_end: bool) -> Vector:
@@ -78,7 +84,8 @@ def tangent(piece: PathPiece, *, at_end: bool) -> Vector:
 
 
 def turned_onto(frame: Frame, origin: Vector, way: Vector) -> Frame:
-    """The frame with its normal turned onto a direction by the shortest turn, and moved to an origin."""
+    """The frame with its normal turned onto a direction by the shortest turn, and moved to an
+    origin."""
     n = frame.normal
     axis = cross(n, way)
     sine, cosine = math.sqrt(dot(axis, axis)), dot(n, way)
@@ -90,7 +97,8 @@ def turned_onto(frame: Frame, origin: Vector, way: Vector) -> Frame:
 
 
 def carried(frame: Frame, pieces: Sequence[PathPiece]) -> Frame:
-    """Where a frame at the start of a path is at its end, turned at each bend by the shortest turn."""
+    """Where a frame at the start of a path is at its end, turned at each bend by the shortest
+    turn."""
     for piece in pieces:
         curve = piece[1]
         first, last = tangent(piece, at_end=False), tangent(piece, at_end=True)
@@ -98,7 +106,9 @@ def carried(frame: Frame, pieces: Sequence[PathPiece]) -> Frame:
         if isinstance(curve, Arc):
             # An arc may turn by more than half a turn: about its own axis, as far as it goes.
             up = piece[0].normal
-            frame = Motion.turn(piece[0].at(*curve.centre), up, math.degrees(curve.t1 - curve.t0)).frame(frame)
+            frame = Motion.turn(
+                piece[0].at(*curve.centre), up, math.degrees(curve.t1 - curve.t0)
+            ).frame(frame)
         else:
             frame = turned_onto(frame, frame.origin, last)
         frame = Frame(piece[0].at(*curve.end), frame.x, frame.y)
@@ -106,21 +116,32 @@ def carried(frame: Frame, pieces: Sequence[PathPiece]) -> Frame:
 
 
 def least_twist(points: Floats, tangents: Floats, first: Frame) -> Floats:
-    """Directions (n, 3) square to a path at its points (n, 3), tangents (n, 3) of length 1, that do not turn about it.
+    """Directions (n, 3) square to a path at its points (n, 3), tangents (n, 3) of length 1, that do
+    not turn about it.
 
-    ``first`` is turned onto the first tangent. By double reflection (W. Wang, B. Jüttler, D. Zheng, Y. Liu,
-    Computation of rotation minimizing frames, ACM Transactions on Graphics 27, 2008), fourth order in the distance.
+    ``first`` is turned onto the first tangent. By double reflection (W. Wang, B. Jüttler, D. Zheng,
+    Y. Liu, Computation of rotation minimizing frames, ACM Transactions on Graphics 27, 2008),
+    fourth order in the distance.
     """
     start = turned_onto(first, tuple(points[0].tolist()), tuple(tangents[0].tolist()))  # type: ignore[arg-type]
     across = np.diff(points, axis=0)
     squares = np.einsum("ij,ij->i", across, across)
-    left = tangents[:-1] - (2 / squares * np.einsum("ij,ij->i", across, tangents[:-1]))[:, None] * across
+    left = (
+        tangents[:-1]
+        - (2 / squares * np.einsum("ij,ij->i", across, tangents[:-1]))[:, None] * across
+    )
     bends = tangents[1:] - left
     bent = np.einsum("ij,ij->i", bends, bends)
     found = [x := start.x]
-    # One direction follows from the one before: plain numbers are faster here than rows of an array.
+    # One direction follows from the one before: plain numbers are faster here than rows of an
+    # array.
     for v1, c1, v2, c2, t in zip(
-        across.tolist(), squares.tolist(), bends.tolist(), bent.tolist(), tangents[1:].tolist(), strict=True
+        across.tolist(),
+        squares.tolist(),
+        bends.tolist(),
+        bent.tolist(),
+        tangents[1:].tolist(),
+        strict=True,
     ):
         x = add(x, v1, -2 / c1 * dot(v1, x))
         if c2 > 1e-24:
@@ -132,7 +153,8 @@ def least_twist(points: Floats, tangents: Floats, first: Frame) -> Floats:
 
 
 def rounded_polyline(points: Sequence[Vector], bend: float) -> tuple[tuple[PathPiece, ...], bool]:
-    """Straight pieces through points, the corners rounded by arcs of a radius where it is above zero; and whether they close:
+    """Straight pieces through points, the corners rounded by arcs of a radius where it is above
+    zero; and whether they close:
     where the last point is the first, that corner is one, too.
 
     Raises:
@@ -152,7 +174,8 @@ def rounded_polyline(points: Sequence[Vector], bend: float) -> tuple[tuple[PathP
         room = float(np.linalg.norm(b - a))
         if cuts[k] + cuts[k + 1] > room + 1e-9:
             raise ValueError(
-                f"bends of {bend:g} mm do not fit between points {k + 1} and {k + 2} of the path, which are {room:.4g} mm apart"
+                f"bends of {bend:g} mm do not fit between points {k + 1} and {k + 2} of the "
+                f"path, which are {room:.4g} mm apart"
             )
         first, last = a + cuts[k] * ways[k], b - cuts[k + 1] * ways[k]
         if float(np.linalg.norm(last - first)) > 1e-9:

@@ -42,7 +42,8 @@ class Body:
         return cls(tuple(prisms), None, frames)
 
     def solid(self) -> Solid:
-        """The kernel's solid, made from the prisms where there is none yet. Loads the geometry kernel."""
+        """The kernel's solid, made from the prisms where there is none yet. Loads the geometry
+        kernel."""
         from . import occ
 
         return self.made or occ.solid_of(self.prisms)
@@ -60,8 +61,9 @@ class Body:
         return occ_mesh.mesh_of(self.solid(), tolerance)
 
     def mesh_to_send(self) -> Mesh:
-        """The mesh that machines are sent: round walls lose less than 2 µm of their diameter to chords on the whole. With free
-        surfaces, which are no fits, as fine as what is shown: ten times as many triangles would say nothing."""
+        """The mesh that machines are sent: round walls lose less than 2 µm of their diameter to
+        chords on the whole. With free surfaces, which are no fits, as fine as what is shown: ten
+        times as many triangles would say nothing."""
         if self.prisms:
             return self.mesh(FOR_FITS)
         from .occ.solids import is_free
@@ -81,25 +83,36 @@ class Body:
         return Figures(volume, area, (low, high), centre)  # type: ignore[arg-type]
 
     def outline_of(self, name: FaceName, frame: Frame) -> Polygon | None:
-        """The outline, without its holes, of a flat face in the coordinates of a frame on it, or None.
+        """The outline, without its holes, of a flat face in the coordinates of a frame on it, or
+        None.
 
         Where one name is borne by several pieces, the outline of all together.
         """
         mine = [prism for prism in self.prisms if name in (prism.start, prism.end)]
         if mine:
             level = [in_frame(prism, frame) for prism in mine]
-            pieces = [Polygon(polygon_of(prism.region.outer).exterior) for prism in level if prism is not None]
+            pieces = [
+                Polygon(polygon_of(prism.region.outer).exterior)
+                for prism in level
+                if prism is not None
+            ]
         else:
             from .occ import flat_sections as occ_flat
 
-            rings = [ring for ring in occ_flat.outer_points(self.solid(), name, frame) if len(ring) > 2]
+            rings = [
+                ring for ring in occ_flat.outer_points(self.solid(), name, frame) if len(ring) > 2
+            ]
             pieces = [Polygon(ring) for ring in rings]
         if not pieces:
             return None
         if len(pieces) == 1 and pieces[0].is_valid:
             return pieces[0]
         whole = shapely.union_all(shapely.make_valid(pieces), grid_size=1e-6)
-        return Polygon(whole.convex_hull.exterior) if whole.geom_type != "Polygon" else Polygon(whole.exterior)
+        return (
+            Polygon(whole.convex_hull.exterior)
+            if whole.geom_type != "Polygon"
+            else Polygon(whole.exterior)
+        )
 
     def names(self) -> set[FaceName]:
         """Names of the faces that are there."""
@@ -116,12 +129,18 @@ class Applied:
     idle: tuple[int, ...] = ()
 
 
-def apply(body: Body | None, operation: Operation, tools: Sequence[Tool], stretch: Vector = (1.0, 1.0, 1.0)) -> Applied:
-    """Add tools to a body, cut them from it, or keep what both have in common, all in one operation.
+def apply(
+    body: Body | None,
+    operation: Operation,
+    tools: Sequence[Tool],
+    stretch: Vector = (1.0, 1.0, 1.0),
+) -> Applied:
+    """Add tools to a body, cut them from it, or keep what both have in common, all in one
+    operation.
 
-    Tools are given in the design's own space and are stretched along the axes as they are used; the frames
-    of the body stay in the design's space, so that positions on its faces need no stretching. In the plane where
-    outlines say all, else by the kernel's booleans.
+    Tools are given in the design's own space and are stretched along the axes as they are used; the
+    frames of the body stay in the design's space, so that positions on its faces need no
+    stretching. In the plane where outlines say all, else by the kernel's booleans.
 
     Raises:
         NothingLeft: where no material would be left.
@@ -132,7 +151,10 @@ def apply(body: Body | None, operation: Operation, tools: Sequence[Tool], stretc
         return Applied(_first(operation, tools, stretch))
     frames = dict(body.frames)
     for tool in tools:
-        frames |= {name: frame.turned_over() if operation == "cut" else frame for name, frame in tool.frames().items()}
+        frames |= {
+            name: frame.turned_over() if operation == "cut" else frame
+            for name, frame in tool.frames().items()
+        }
     prisms = [tool for tool in tools if isinstance(tool, Prism)]
     if len(prisms) < len(tools):
         return _by_kernel(body, operation, tools, frames)
@@ -151,7 +173,9 @@ def _idle(took_part: Sequence[bool]) -> tuple[int, ...]:
     return tuple(k for k, took in enumerate(took_part) if not took)
 
 
-def _in_outline(body: Sequence[Prism], operation: Operation, tools: Sequence[Prism]) -> Levelled | None:
+def _in_outline(
+    body: Sequence[Prism], operation: Operation, tools: Sequence[Prism]
+) -> Levelled | None:
     """The operation as a matter of outlines, the quick way first; None where it is none."""
     if not body:
         return None
@@ -192,23 +216,31 @@ def _first(operation: Operation, tools: Sequence[Tool], stretch: Vector) -> Body
     return apply(body, "add", tools[1:], stretch).body if len(tools) > 1 else body
 
 
-def _by_kernel(body: Body, operation: Operation, tools: Sequence[Tool], frames: Mapping[FaceName, Frame]) -> Applied:
+def _by_kernel(
+    body: Body, operation: Operation, tools: Sequence[Tool], frames: Mapping[FaceName, Frame]
+) -> Applied:
     from . import occ
 
     before = body.solid()
     solid = occ.combine(before, operation, tools)
     if solid.is_empty():
         raise NothingLeft("nothing would be left of the part")
-    if operation == "cut" and len(solid.names) == len(before.names) and set(solid.names) == set(before.names):
+    if (
+        operation == "cut"
+        and len(solid.names) == len(before.names)
+        and set(solid.names) == set(before.names)
+    ):
         low, high = before.figures, solid.figures
         if abs(low.volume - high.volume) <= 1e-9 * low.volume:
             raise NoEffect("it meets no material")
-    return Applied(Body((), solid, frames), _left_no_trace(solid, operation, tools) if len(tools) > 1 else ())
+    return Applied(
+        Body((), solid, frames), _left_no_trace(solid, operation, tools) if len(tools) > 1 else ()
+    )
 
 
 def _left_no_trace(solid: Solid, operation: Operation, tools: Sequence[Tool]) -> tuple[int, ...]:
-    """The tools of which no face is left: they met nothing, or lay within the part. A tool whose names others bear, too,
-    counts as seen."""
+    """The tools of which no face is left: they met nothing, or lay within the part. A tool whose
+    names others bear, too, counts as seen."""
     if operation == "common":
         return ()
     left = set(solid.names)
@@ -258,7 +290,9 @@ def merged(body: Body, other: Body) -> Body:
 def united(body: Body, motions: Sequence[tuple[int, Motion]]) -> Body:
     """The body at several places at once, its faces numbered; pieces that lie apart stay prisms."""
     images = [(number, placed_body(body, motion)) for number, motion in motions]
-    frames = {name.of_member(n): frame for n, image in images for name, frame in image.frames.items()}
+    frames = {
+        name.of_member(n): frame for n, image in images for name, frame in image.frames.items()
+    }
     if body.prisms:
         prisms = [prism.of_member(number) for number, image in images for prism in image.prisms]
         if _apart(prisms):
@@ -270,15 +304,25 @@ def united(body: Body, motions: Sequence[tuple[int, Motion]]) -> Body:
 
 
 def renamed(body: Body, step: str, role: str) -> Body:
-    """The body with its faces named after a step and its role, what they were before following as the element."""
+    """The body with its faces named after a step and its role, what they were before following as
+    the element."""
 
     def of(name: FaceName) -> FaceName:
         return name.made_by(step, role)
 
     frames = {of(name): frame for name, frame in body.frames.items()}
     prisms = tuple(
-        replace(p, start=of(p.start), end=of(p.end), sides={key: of(name) for key, name in p.sides.items()})
+        replace(
+            p,
+            start=of(p.start),
+            end=of(p.end),
+            sides={key: of(name) for key, name in p.sides.items()},
+        )
         for p in body.prisms
     )
-    made = replace(body.made, names=tuple(of(name) for name in body.made.names)) if body.made is not None else None
+    made = (
+        replace(body.made, names=tuple(of(name) for name in body.made.names))
+        if body.made is not None
+        else None
+    )
     return Body(prisms, made, frames)

@@ -1,6 +1,7 @@
 """Edges by name: an edge is named by the faces it lies between, ``plate/end | plate/side/left``.
 
-Where several edges lie between the same two faces, all but the first bear a number, counted along x, y and z.
+Where several edges lie between the same two faces, all but the first bear a number, counted along
+x, y and z.
 """
 
 from __future__ import annotations
@@ -31,7 +32,8 @@ def faces_of_edge(name: str) -> tuple[str, str]:
 
 
 def say_edge(name: str) -> str:
-    """An edge in words, by the faces that it lies between: ``edge between top of plate and left side of plate``."""
+    """An edge in words, by the faces that it lies between: ``edge between top of plate and left
+    side of plate``."""
     number = name.partition(" #")[2]
     faces = " and ".join(say_face(face) for face in faces_of_edge(name))
     return f"edge between {faces}" + (f" ({number})" if number else "")
@@ -52,7 +54,9 @@ def edges_of(mesh: Mesh) -> dict[str, Floats]:
     return named
 
 
-def edges_on(bodies: Mapping[str, Body], frame: Frame, stretch: Vector = (1.0, 1.0, 1.0)) -> dict[str, Floats]:
+def edges_on(
+    bodies: Mapping[str, Body], frame: Frame, stretch: Vector = (1.0, 1.0, 1.0)
+) -> dict[str, Floats]:
     """The edges of bodies seen along a frame's normal, (k, 2), in the design's own space."""
     axes = np.array([frame.x, frame.y])
     found: dict[str, Floats] = {}

@@ -16,7 +16,8 @@ class NoEffect(ValueError):
 
 
 def is_kernel_failure(error: Exception) -> bool:
-    """Whether the geometry kernel raised this: its failures are a family of their own. Does not load the kernel."""
+    """Whether the geometry kernel raised this: its failures are a family of their own. Does not
+    load the kernel."""
     return type(error).__module__.partition(".")[0] == "OCP"
 
 

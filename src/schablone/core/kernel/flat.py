@@ -1,4 +1,5 @@
-"""Flat parts as cutting machines see them: outlines, moved off the line of the cut, corners relieved for a round cutter."""
+"""Flat parts as cutting machines see them: outlines, moved off the line of the cut, corners
+relieved for a round cutter."""
 
 from __future__ import annotations
 
@@ -24,8 +25,8 @@ class NotFlat(ValueError):
 def flat_outline(body: Body) -> tuple[Region, ...]:
     """The regions of a plate, in the coordinates of its plane, arcs kept as arcs, mm.
 
-    A body of prisms of one direction and one thickness gives their regions. Of any other body the largest
-    flat face is taken.
+    A body of prisms of one direction and one thickness gives their regions. Of any other body the
+    largest flat face is taken.
 
     Raises:
         NotFlat: where there is no flat face at all.
@@ -53,14 +54,16 @@ def flat_faces(body: Body) -> tuple[tuple[Region, Frame], ...]:
 
 @dataclass(frozen=True, slots=True)
 class Plate:
-    """How a flat part lies in its sheet: the direction through it, of length 1, and its thickness, mm."""
+    """How a flat part lies in its sheet: the direction through it, of length 1, and its thickness,
+    mm."""
 
     through: Vector
     thickness: float
 
 
 def plate_of(body: Body) -> Plate:
-    """The direction and thickness of a flat part: that of its prisms, or across its largest flat face.
+    """The direction and thickness of a flat part: that of its prisms, or across its largest flat
+    face.
 
     Raises:
         NotFlat: where there is no flat face at all.
@@ -78,7 +81,8 @@ def plate_of(body: Body) -> Plate:
 
 
 def moved_off(body: Body, plate: Plate, by: float) -> Body:
-    """The body with all its outlines through the sheet moved outwards of the material by ``by`` mm, corners sharp.
+    """The body with all its outlines through the sheet moved outwards of the material by ``by`` mm,
+    corners sharp.
 
     Raises:
         ValueError: where an outline closes up.
@@ -86,7 +90,11 @@ def moved_off(body: Body, plate: Plate, by: float) -> Body:
     if by == 0:
         return body
     if body.prisms:
-        return Body(tuple(piece for prism in body.prisms for piece in moved_prism(prism, by)), None, body.frames)
+        return Body(
+            tuple(piece for prism in body.prisms for piece in moved_prism(prism, by)),
+            None,
+            body.frames,
+        )
     from .occ import flat_sections as occ_flat
 
     prisms = occ_flat.moved_off(body.solid(), plate.through, by)
@@ -96,8 +104,9 @@ def moved_off(body: Body, plate: Plate, by: float) -> Body:
 
 
 def tapered(body: Body, plate: Plate, degrees: float) -> Body:
-    """The body as a cut leaves it that is wider where the beam enters: its sides lean into the material by an angle, from
-    its outlines where the beam comes out. The beam enters on the side that the plate's direction points to.
+    """The body as a cut leaves it that is wider where the beam enters: its sides lean into the
+    material by an angle, from its outlines where the beam comes out. The beam enters on the side
+    that the plate's direction points to.
 
     Raises:
         ValueError: where an outline closes up.
@@ -112,7 +121,11 @@ def tapered(body: Body, plate: Plate, degrees: float) -> Body:
     leaning = [
         replace(piece, inset=prism.height * slope)
         for prism in upright
-        for piece in (moved_prism(prism, -(prism.low - bottom) * slope) if prism.low > bottom + 1e-9 else [prism])
+        for piece in (
+            moved_prism(prism, -(prism.low - bottom) * slope)
+            if prism.low > bottom + 1e-9
+            else [prism]
+        )
     ]
     for prism in leaning:
         moved_all_round(prism.region, -prism.inset)  # says so where nothing would be left above
@@ -122,11 +135,15 @@ def tapered(body: Body, plate: Plate, degrees: float) -> Body:
 
 
 def relieved(body: Body, plate: Plate, cutter: float, how: Mapping[str, str]) -> Body:
-    """The body with its inner corners made so that a round cutter gets into them, ``how`` by the kind of the corner:
-    ``notch`` in the outline, ``opening``, or ``pocket``. Kinds that are missing or ``none`` are left alone.
+    """The body with its inner corners made so that a round cutter gets into them, ``how`` by the
+    kind of the corner:
+    ``notch`` in the outline, ``opening``, or ``pocket``. Kinds that are missing or ``none`` are
+    left alone.
 
-    ``corner``: a round cut on the bisector that reaches the corner; ``along``: one along the longer side; ``radius``:
-    the corner rounded by the cutter itself, which is also what comes of a corner that is left alone.
+    ``corner``: a round cut on the bisector that reaches the corner; ``along``: one along the longer
+    side; ``radius``:
+    the corner rounded by the cutter itself, which is also what comes of a corner that is left
+    alone.
     """
     found = _relieved_outlines(body, cutter, how)
     if found is not None:
@@ -138,7 +155,8 @@ def relieved(body: Body, plate: Plate, cutter: float, how: Mapping[str, str]) ->
 
 
 def _relieved_outlines(body: Body, cutter: float, how: Mapping[str, str]) -> Body | None:
-    """The same straight in the outlines, for prisms where there is room beside every corner; None where there is not."""
+    """The same straight in the outlines, for prisms where there is room beside every corner; None
+    where there is not."""
     found = []
     for prism in body.prisms:
         number = 1
@@ -147,16 +165,27 @@ def _relieved_outlines(body: Body, cutter: float, how: Mapping[str, str]) -> Bod
         for k, loop in enumerate(prism.region.loops):
             mine = how.get("opening" if k else "notch", "none")
             try:
-                made = relieved_outline(loop, cutter, mine, opening=k > 0, first=number) if mine != "none" else loop
+                made = (
+                    relieved_outline(loop, cutter, mine, opening=k > 0, first=number)
+                    if mine != "none"
+                    else loop
+                )
             except NoRoom:
                 return None
             for curve in made.curves if made is not loop else ():
                 if curve.name.startswith("relief~"):
-                    sides[curve.name] = FaceName("relief", "round" if mine == "radius" else "wall", "", (number,))
+                    sides[curve.name] = FaceName(
+                        "relief", "round" if mine == "radius" else "wall", "", (number,)
+                    )
                     number += 1
             loops.append(made)
         region = Region(loops[0], tuple(loops[1:]))
-        if number > 1 and not Polygon(region.outer.points(0.01), [hole.points(0.01) for hole in region.holes]).is_valid:
+        if (
+            number > 1
+            and not Polygon(
+                region.outer.points(0.01), [hole.points(0.01) for hole in region.holes]
+            ).is_valid
+        ):
             return None  # cuts meet: the kernel finds out what is left
         found.append(replace(prism, region=region, sides=sides) if number > 1 else prism)
     return Body(tuple(found), None, body.frames) if found else None

@@ -1,7 +1,9 @@
-"""What a machine cuts of a flat part: its outline with what goes through, pockets by depth and side, and what it cannot cut.
+"""What a machine cuts of a flat part: its outline with what goes through, pockets by depth and
+side, and what it cannot cut.
 
-The part is taken as layers, each as thick as its outlines stay the same. What is missing in a layer can be cut from above
-where nothing lies over it, or from below where nothing lies under it; what neither reaches is an undercut.
+The part is taken as layers, each as thick as its outlines stay the same. What is missing in a layer
+can be cut from above where nothing lies over it, or from below where nothing lies under it; what
+neither reaches is an undercut.
 """
 
 from __future__ import annotations
@@ -18,7 +20,8 @@ from .body import Body
 from .flat import NotFlat, flat_faces, plate_of
 from .prism import Prism, in_frame
 
-#: Areas below this, mm², are what is left of curves that lie on each other; layers and shares below these are none.
+#: Areas below this, mm², are what is left of curves that lie on each other; layers and shares below
+#: these are none.
 _NO_AREA, _NO_HEIGHT, _NO_VOLUME = 1e-4, 1e-5, 1e-4
 
 Face = Literal["upper", "lower"]
@@ -35,8 +38,8 @@ class Pocket:
 
 @dataclass(frozen=True, slots=True)
 class FlatCuts:
-    """A part as it is cut from a sheet, seen from above: ``outlines`` with their holes go through, ``missed`` says in words what
-    no cut across the sheet makes."""
+    """A part as it is cut from a sheet, seen from above: ``outlines`` with their holes go through,
+    ``missed`` says in words what no cut across the sheet makes."""
 
     outlines: tuple[Region, ...]
     pockets: tuple[Pocket, ...] = ()
@@ -46,13 +49,17 @@ class FlatCuts:
         """The same seen from below, turned about an upright line."""
         over = Mapping2D(a=-1.0)
         pockets = tuple(
-            Pocket(p.region.mapped(over), p.depth, "lower" if p.face == "upper" else "upper") for p in self.pockets
+            Pocket(p.region.mapped(over), p.depth, "lower" if p.face == "upper" else "upper")
+            for p in self.pockets
         )
-        return FlatCuts(tuple(region.mapped(over) for region in self.outlines), pockets, self.missed)
+        return FlatCuts(
+            tuple(region.mapped(over) for region in self.outlines), pockets, self.missed
+        )
 
 
 def cuts_of(body: Body) -> FlatCuts:
-    """What is cut of a part from its sheet, in the coordinates of its plane, mm; lines stay lines and arcs arcs.
+    """What is cut of a part from its sheet, in the coordinates of its plane, mm; lines stay lines
+    and arcs arcs.
 
     Raises:
         NotFlat: where there is no flat face at all.
@@ -69,14 +76,22 @@ def cuts_of(body: Body) -> FlatCuts:
     free_below = _free(whole, areas)
     pockets: list[Pocket] = []
     for k in range(1, len(areas)):
-        pockets += _pockets(combined(free_above[k], "common", areas[k - 1]).regions, heights[-1] - heights[k], "upper")
-        pockets += _pockets(combined(free_below[k - 1], "common", areas[k]).regions, heights[k] - heights[0], "lower")
+        pockets += _pockets(
+            combined(free_above[k], "common", areas[k - 1]).regions,
+            heights[-1] - heights[k],
+            "upper",
+        )
+        pockets += _pockets(
+            combined(free_below[k - 1], "common", areas[k]).regions,
+            heights[k] - heights[0],
+            "lower",
+        )
     return FlatCuts(whole, tuple(pockets), _missed(body, whole, layers, free_above, free_below))
 
 
 def _layers(body: Body) -> list[tuple[float, float, tuple[Region, ...]]] | None:
-    """From the lowest up: between which heights the outlines stay the same, and the areas that are material there. None where
-    one layer is all."""
+    """From the lowest up: between which heights the outlines stay the same, and the areas that are
+    material there. None where one layer is all."""
     prisms: Sequence[Prism] = body.prisms
     directions = {tuple(round(abs(c), 9) for c in prism.frame.normal) for prism in prisms}
     if len(directions) != 1:
@@ -84,7 +99,9 @@ def _layers(body: Body) -> list[tuple[float, float, tuple[Region, ...]]] | None:
 
         plate = plate_of(body)
         # Seen from above where it lies: the pockets of a level part are those that look up.
-        through = plate.through if max(plate.through, key=abs) > 0 else tuple(-c for c in plate.through)
+        through = (
+            plate.through if max(plate.through, key=abs) > 0 else tuple(-c for c in plate.through)
+        )
         prisms = occ_flat.slabs(body.solid(), through)  # type: ignore[arg-type]
     placed = [found for prism in prisms if (found := in_frame(prism, prisms[0].frame)) is not None]
     heights = sorted({round(height, 6) for prism in placed for height in (prism.low, prism.high)})
@@ -92,7 +109,13 @@ def _layers(body: Body) -> list[tuple[float, float, tuple[Region, ...]]] | None:
     for low, high in pairwise(heights):
         if high - low > _NO_HEIGHT:
             middle = (low + high) / 2
-            layers.append((low, high, tuple(prism.region for prism in placed if prism.low < middle < prism.high)))
+            layers.append(
+                (
+                    low,
+                    high,
+                    tuple(prism.region for prism in placed if prism.low < middle < prism.high),
+                )
+            )
     if len(layers) <= 1 and body.prisms:
         return None
     if not layers:
@@ -100,8 +123,11 @@ def _layers(body: Body) -> list[tuple[float, float, tuple[Region, ...]]] | None:
     return layers
 
 
-def _free(whole: tuple[Region, ...], areas: Sequence[tuple[Region, ...]]) -> list[tuple[Region, ...]]:
-    """By layer, in the order in which a cutter meets them, where it gets through this one and all before."""
+def _free(
+    whole: tuple[Region, ...], areas: Sequence[tuple[Region, ...]]
+) -> list[tuple[Region, ...]]:
+    """By layer, in the order in which a cutter meets them, where it gets through this one and all
+    before."""
     found = []
     free = whole
     for area in areas:
@@ -125,7 +151,8 @@ def _missed(
     above: Sequence[tuple[Region, ...]],
     below: Sequence[tuple[Region, ...]],
 ) -> tuple[str, ...]:
-    """What cuts across the sheet leave out: undercuts with their place, and sides that are not upright."""
+    """What cuts across the sheet leave out: undercuts with their place, and sides that are not
+    upright."""
     found = []
     for k, (low, high, area) in enumerate(layers):
         left = _real(combined(whole, "cut", area).regions)
@@ -134,11 +161,15 @@ def _missed(
         for region in left:
             x0, y0, x1, y1 = region.outer.bounds()
             found.append(
-                f"an undercut between {low - layers[0][0]:.4g} and {high - layers[0][0]:.4g} mm from the lower face, "
+                f"an undercut between {low - layers[0][0]:.4g} and {high - layers[0][0]:.4g} "
+                "mm from the lower face, "
                 f"at x {(x0 + x1) / 2:.4g}, y {(y0 + y1) / 2:.4g} mm"
             )
     volume = body.figures().volume
     upright = sum((high - low) * sum(region.area for region in area) for low, high, area in layers)
     if abs(upright - volume) > _NO_VOLUME * volume:
-        found.append("sides that are not upright (slopes or roundings), which are cut upright at half of their height")
+        found.append(
+            "sides that are not upright (slopes or roundings), which are "
+            "cut upright at half of their height"
+        )
     return tuple(found)

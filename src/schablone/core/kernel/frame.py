@@ -1,4 +1,5 @@
-"""A plane in space with its own x and y: where sketches are drawn and positions on faces are measured."""
+"""A plane in space with its own x and y: where sketches are drawn and positions on faces are
+measured."""
 
 from __future__ import annotations
 
@@ -22,7 +23,8 @@ def cross(a: Vector, b: Vector) -> Vector:
 
 @dataclass(frozen=True, slots=True)
 class Frame:
-    """Origin in mm and three orthogonal unit vectors: x and y in the plane, normal out of the material."""
+    """Origin in mm and three orthogonal unit vectors: x and y in the plane, normal out of the
+    material."""
 
     origin: Vector = (0.0, 0.0, 0.0)
     x: Vector = (1.0, 0.0, 0.0)
@@ -59,7 +61,8 @@ class Frame:
         anywhere in the plane of the bed.
 
         Raises:
-            ValueError: for a plane that is inclined to the bed while x/y and z are stretched differently.
+            ValueError: for a plane that is inclined to the bed while x/y and z are stretched
+            differently.
         """
         scaled = []
         for axis in (self.x, self.y, self.normal):

@@ -1,8 +1,10 @@
-"""A section carried along a path in space: where it is at each station, what it encloses, and where it meets itself.
+"""A section carried along a path in space: where it is at each station, what it encloses, and where
+it meets itself.
 
-Everything here is plain numbers. The section keeps its form; it may turn about the path and grow. Between stations its
-position, its two axes and so every point of it follow one spline of fifth degree, periodic where the path closes, which for
-sixteen stations in a turn strays from a circle by less than a millionth of its radius.
+Everything here is plain numbers. The section keeps its form; it may turn about the path and grow.
+Between stations its position, its two axes and so every point of it follow one spline of fifth
+degree, periodic where the path closes, which for sixteen stations in a turn strays from a circle by
+less than a millionth of its radius.
 """
 
 from __future__ import annotations
@@ -34,8 +36,9 @@ _AT_ONCE = 20_000
 
 @dataclass(frozen=True)
 class Guided:
-    """A region led along stations. ``stations`` (n, 9) are its origin and its x and y axis in space at ``at`` (n,), from 0 on;
-    a closed path repeats its first station at the end. ``sides`` names the faces by the region's curves.
+    """A region led along stations. ``stations`` (n, 9) are its origin and its x and y axis in space
+    at ``at`` (n,), from 0 on; a closed path repeats its first station at the end. ``sides`` names
+    the faces by the region's curves.
     """
 
     region: Region
@@ -45,7 +48,8 @@ class Guided:
     start: FaceName
     end: FaceName
     sides: Mapping[str, FaceName]
-    #: Over how many stations one face goes: the kernel's time for a face, and its trouble with it, grow with its length.
+    #: Over how many stations one face goes: the kernel's time for a face, and its trouble with it,
+    #: grow with its length.
     stations_a_face: int = 12
 
     def names(self) -> set[FaceName]:
@@ -74,7 +78,9 @@ class Guided:
         rows = self.spline(self._dense())
         outline = self.region.outer.points(0.05)
         points = (
-            rows[:, None, :3] + outline[None, :, :1] * rows[:, None, 3:6] + outline[None, :, 1:] * rows[:, None, 6:]
+            rows[:, None, :3]
+            + outline[None, :, :1] * rows[:, None, 3:6]
+            + outline[None, :, 1:] * rows[:, None, 6:]
         )
         flat = points.reshape(-1, 3)
         low, high = flat.min(axis=0) - 0.05, flat.max(axis=0) + 0.05
@@ -82,7 +88,9 @@ class Guided:
 
     def of_member(self, number: int) -> Guided:
         sides = {key: name.of_member(number) for key, name in self.sides.items()}
-        return replace(self, start=self.start.of_member(number), end=self.end.of_member(number), sides=sides)
+        return replace(
+            self, start=self.start.of_member(number), end=self.end.of_member(number), sides=sides
+        )
 
     @cached_property
     def spline(self):  # type: ignore[no-untyped-def]
@@ -92,7 +100,9 @@ class Guided:
         rows = np.array(self.stations)
         if self.closed:
             rows[-1] = rows[0]
-        return make_interp_spline(self.at, rows, k=_DEGREE, bc_type="periodic" if self.closed else None)
+        return make_interp_spline(
+            self.at, rows, k=_DEGREE, bc_type="periodic" if self.closed else None
+        )
 
     def _dense(self, between: int = _BETWEEN) -> Floats:
         at = np.array(self.at)
@@ -102,10 +112,11 @@ class Guided:
 
     @cached_property
     def volume(self) -> float:
-        """Enclosed volume, mm³: the flow of each section's area through space, by Gauss-Legendre quadrature of each span.
+        """Enclosed volume, mm³: the flow of each section's area through space, by Gauss-Legendre
+        quadrature of each span.
 
-        With the section at o + x·X + y·Y the volume element is its determinant with the derivative along the path; for a
-        section that does not grow this is Pappus' theorem.
+        With the section at o + x·X + y·Y the volume element is its determinant with the derivative
+        along the path; for a section that does not grow this is Pappus' theorem.
         """
         nodes, weights = np.polynomial.legendre.leggauss(8)
         at = np.array(self.at)
@@ -114,11 +125,14 @@ class Guided:
         rows, slopes = self.spline(s), self.spline.derivative()(s)
         normal = np.cross(rows[..., 3:6], rows[..., 6:9])
         area, (mx, my) = _moments(self.region)
-        flow = (normal * (area * slopes[..., :3] + mx * slopes[..., 3:6] + my * slopes[..., 6:9])).sum(-1)
+        flow = (
+            normal * (area * slopes[..., :3] + mx * slopes[..., 3:6] + my * slopes[..., 6:9])
+        ).sum(-1)
         return float((flow * weights * half[:, None]).sum())
 
     def folded_at(self) -> Vector | None:
-        """Where the section runs backwards at one of its points: the path bends more sharply than the section is wide."""
+        """Where the section runs backwards at one of its points: the path bends more sharply than
+        the section is wide."""
         s = self._dense()
         rows, slopes = self.spline(s), self.spline.derivative()(s)
         normal = np.cross(rows[:, 3:6], rows[:, 6:9])
@@ -137,14 +151,17 @@ class Guided:
         return (x, y, z)
 
     def meets_itself(self) -> tuple[Vector, float] | None:
-        """Where one stretch lies within another, and how deep, mm; None where none does. Touching is no meeting."""
+        """Where one stretch lies within another, and how deep, mm; None where none does. Touching
+        is no meeting."""
         from scipy.spatial import cKDTree  # here: most designs do without it
 
         s = self._dense()
         rows = self.spline(s)
         outline = _round(self.region)
         reach = _reach(self.region) * float(np.linalg.norm(rows[:, 3:6], axis=1).max())
-        run = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(rows[:, :3], axis=0), axis=1))])
+        run = np.concatenate(
+            [[0.0], np.cumsum(np.linalg.norm(np.diff(rows[:, :3], axis=0), axis=1))]
+        )
         whole = run[-1]
         tree = cKDTree(rows[:, :3])
         pairs = tree.query_pairs(2 * reach, output_type="ndarray")
@@ -158,7 +175,11 @@ class Guided:
         area = polygon_of(self.region.outer, 1e-3 * reach)
         frames = _Local(rows)
         parts = (both[k : k + _AT_ONCE] for k in range(0, len(both), _AT_ONCE))
-        found = [spot for part in parts if (spot := _deepest(part, rows, outline, frames, area, reach)) is not None]
+        found = [
+            spot
+            for part in parts
+            if (spot := _deepest(part, rows, outline, frames, area, reach)) is not None
+        ]
         return max(found, key=lambda spot: spot[1], default=None)
 
 
@@ -171,7 +192,8 @@ def _moments(region: Region) -> tuple[float, tuple[float, float]]:
 
 
 def _round(region: Region) -> Floats:
-    """Points close together round a section, a little within it, so that what only touches lies outside."""
+    """Points close together round a section, a little within it, so that what only touches lies
+    outside."""
     spacing = _reach(region) / 8
     line = shapely.segmentize(polygon_of(region.outer, spacing / 20), spacing)
     points = shapely.get_coordinates(line.exterior)[:-1]
@@ -186,7 +208,8 @@ def _reach(region: Region) -> float:
 
 
 class _Local:
-    """The stations' own coordinates: x and y in the section, and along the path in the section's scale."""
+    """The stations' own coordinates: x and y in the section, and along the path in the section's
+    scale."""
 
     def __init__(self, rows: Floats) -> None:
         self.rows = rows
@@ -197,9 +220,11 @@ class _Local:
         gaps = np.linalg.norm(np.diff(rows[:, :3], axis=0), axis=1)
         self.gaps = np.append(gaps, gaps[-1])
 
-    def seen_from(self, one: NDArray[np.integer], other: NDArray[np.integer]) -> tuple[Floats, Floats, Floats]:
-        """The origin and the two axes (m, 3) of other stations in the coordinates of stations (m,): a point (x, y) of the
-        other section lies at origin + x·first + y·second."""
+    def seen_from(
+        self, one: NDArray[np.integer], other: NDArray[np.integer]
+    ) -> tuple[Floats, Floats, Floats]:
+        """The origin and the two axes (m, 3) of other stations in the coordinates of stations (m,):
+        a point (x, y) of the other section lies at origin + x·first + y·second."""
         to = self.inverse[one]
         origin = np.einsum("mij,mj->mi", to, self.rows[other, :3] - self.rows[one, :3])
         first = np.einsum("mij,mj->mi", to, self.rows[other, 3:6])
@@ -208,17 +233,27 @@ class _Local:
 
 
 def _deepest(
-    pairs: NDArray[np.integer], rows: Floats, outline: Floats, local: _Local, area: object, reach: float
+    pairs: NDArray[np.integer],
+    rows: Floats,
+    outline: Floats,
+    local: _Local,
+    area: object,
+    reach: float,
 ) -> tuple[Vector, float] | None:
     one, other = pairs[:, 0], pairs[:, 1]
     origin, first, second = local.seen_from(one, other)
-    # Only points that lie level with the station: those before and behind it belong to its neighbours.
+    # Only points that lie level with the station: those before and behind it belong to its
+    # neighbours.
     along = origin[:, 2:] + first[:, 2:] * outline[:, 0] + second[:, 2:] * outline[:, 1]
     near = 0.6 * local.gaps[one] / local.scale[one]
     pair, point = np.nonzero(np.abs(along) <= near[:, None])
     if not len(pair):
         return None
-    flat = origin[pair, :2] + outline[point, :1] * first[pair, :2] + outline[point, 1:] * second[pair, :2]
+    flat = (
+        origin[pair, :2]
+        + outline[point, :1] * first[pair, :2]
+        + outline[point, 1:] * second[pair, :2]
+    )
     inside = np.flatnonzero(shapely.contains_xy(area, flat[:, 0], flat[:, 1]))
     if not len(inside):
         return None
@@ -232,10 +267,18 @@ def _deepest(
 
 
 def guided(
-    region: Region, at: Floats, stations: Floats, *, closed: bool, start: FaceName, end: FaceName,
+    region: Region,
+    at: Floats,
+    stations: Floats,
+    *,
+    closed: bool,
+    start: FaceName,
+    end: FaceName,
     sides: Mapping[str, FaceName],
-) -> Guided:  # fmt: skip
+) -> Guided:
     """The same from arrays: parameters (n,) and stations (n, 9)."""
     rows = tuple(tuple(row) for row in stations.tolist())
     straight = all(isinstance(curve, Line) for loop in region.loops for curve in loop.curves)
-    return Guided(region, tuple(at.tolist()), rows, closed, start, end, sides, 40 if straight else 12)
+    return Guided(
+        region, tuple(at.tolist()), rows, closed, start, end, sides, 40 if straight else 12
+    )

@@ -1,7 +1,8 @@
 """Prisms of one height put together in their plane, exactly, without the geometry kernel.
 
-Most cuts go right through, and most additions stand as high as what they are added to. Then the outlines say all: they are
-put together as areas (:mod:`..sketch.combining`), and what comes out are prisms again.
+Most cuts go right through, and most additions stand as high as what they are added to. Then the
+outlines say all: they are put together as areas (:mod:`..sketch.combining`), and what comes out are
+prisms again.
 """
 
 from __future__ import annotations
@@ -22,15 +23,20 @@ Operation = Literal["add", "cut", "common"]
 
 
 class Touching(ValueError):
-    """Pieces of a part, or walls of its holes, that touch along a line and nowhere else: ``at`` is a spot of it, ``faces``
-    what meets there."""
+    """Pieces of a part, or walls of its holes, that touch along a line and nowhere else: ``at`` is
+    a spot of it, ``faces`` what meets there."""
 
     def __init__(self, at: Vector, faces: Sequence[FaceName]) -> None:
         x, y, z = (round(c, 6) + 0.0 for c in at)
         names = list(dict.fromkeys(face.words() for face in faces))
-        what = " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names) or "two faces"
+        what = (
+            " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
+            or "two faces"
+        )
         verb = "touches itself" if len(names) == 1 else "touch"
-        super().__init__(f"{what} {verb} at x {x:.4g}, y {y:.4g}, z {z:.4g} mm, and only along a line")
+        super().__init__(
+            f"{what} {verb} at x {x:.4g}, y {y:.4g}, z {z:.4g} mm, and only along a line"
+        )
         self.at, self.faces = at, tuple(faces)
 
 
@@ -42,11 +48,15 @@ class Levelled:
     took_part: tuple[bool, ...]
 
 
-def levelled(bodies: Sequence[Prism], operation: Operation, tools: Sequence[Prism]) -> Levelled | None:
-    """Prisms with others added, cut, or kept in common; None where that is no matter of outlines alone.
+def levelled(
+    bodies: Sequence[Prism], operation: Operation, tools: Sequence[Prism]
+) -> Levelled | None:
+    """Prisms with others added, cut, or kept in common; None where that is no matter of outlines
+    alone.
 
     Raises:
-        Touching: where outlines would touch in single points: the part would hang together by nothing.
+        Touching: where outlines would touch in single points: the part would hang together by
+        nothing.
     """
     first = bodies[0]
     if first.inset or any(tool.inset for tool in tools):
@@ -58,14 +68,26 @@ def levelled(bodies: Sequence[Prism], operation: Operation, tools: Sequence[Pris
     if any(prism is None for prism in level):
         return None
     # What lies above or below can neither cut nor be common; added, it is no matter of outlines.
-    reach = [prism for prism in level if prism is not None and (operation == "add" or _meets(prism, first))]
+    reach = [
+        prism
+        for prism in level
+        if prism is not None and (operation == "add" or _meets(prism, first))
+    ]
     if not all(_goes_through(prism, first, operation) for prism in reach):
         return None
     sides: dict[str, FaceName] = {}
-    known = (curve.name for prism in base if prism for loop in prism.region.loops for curve in loop.curves)
+    known = (
+        curve.name
+        for prism in base
+        if prism
+        for loop in prism.region.loops
+        for curve in loop.curves
+    )
     taken = {name.partition("~")[0] for name in known if "~" in name}
     fresh = (f"{k}~" for k in itertools.count() if str(k) not in taken)
-    regions = [_numbered(prism, next(fresh) if k else "", sides) for k, prism in enumerate(base) if prism]
+    regions = [
+        _numbered(prism, next(fresh) if k else "", sides) for k, prism in enumerate(base) if prism
+    ]
     others = [_numbered(prism, next(fresh), sides) for prism in reach]
     try:
         found = combined(regions, operation, others)
@@ -93,8 +115,11 @@ def _goes_through(tool: Prism, first: Prism, operation: Operation) -> bool:
 
 
 def _numbered(prism: Prism, prefix: str, sides: dict[str, FaceName]) -> Region:
-    """The region of a prism with its curves told apart from those of others; ``sides`` learns their faces."""
-    loops = [loop.renamed([prefix + curve.name for curve in loop.curves]) for loop in prism.region.loops]
+    """The region of a prism with its curves told apart from those of others; ``sides`` learns their
+    faces."""
+    loops = [
+        loop.renamed([prefix + curve.name for curve in loop.curves]) for loop in prism.region.loops
+    ]
     region = Region(loops[0], tuple(loops[1:])) if prefix else prism.region
     for loop, before in zip(region.loops, prism.region.loops, strict=True):
         for curve, old in zip(loop.curves, before.curves, strict=True):
@@ -108,7 +133,8 @@ def _raised(first: Prism, region: Region, sides: dict[str, FaceName]) -> Prism:
 
 
 def _side(name: str, sides: dict[str, FaceName]) -> FaceName:
-    """The face of a curve, or of the curve that a piece of it came from: ``edge.2`` is a piece of ``edge``."""
+    """The face of a curve, or of the curve that a piece of it came from: ``edge.2`` is a piece of
+    ``edge``."""
     return sides[name] if name in sides else sides[name.rpartition(".")[0]]
 
 

@@ -28,10 +28,10 @@ FOR_FITS = 0.0014
 class Mesh:
     """A closed triangle mesh.
 
-    ``points`` (n, 3) in mm; ``triangles`` (m, 3) point numbers, counter-clockwise seen from outside;
-    ``face_of`` (m,) the number of each triangle's face in ``faces``; ``normals`` (m, 3, 3) the surface
-    normal at each corner; ``edges`` polylines (k, 3); ``edge_faces`` the numbers of the two faces that an
-    edge lies between.
+    ``points`` (n, 3) in mm; ``triangles`` (m, 3) point numbers, counter-clockwise seen from
+    outside; ``face_of`` (m,) the number of each triangle's face in ``faces``; ``normals`` (m, 3, 3)
+    the surface normal at each corner; ``edges`` polylines (k, 3); ``edge_faces`` the numbers of the
+    two faces that an edge lies between.
     """
 
     points: Floats
@@ -90,7 +90,9 @@ def mesh_of_prism(prism: Prism, tolerance: float = FINE) -> Mesh:
     # Holes of a pattern are alike: what they have in common is worked out once.
     alike: dict[tuple[object, ...], _Outline] = {}
     outlines = [_outline_of(loop, k > 0, tolerance, axes, alike) for k, loop in enumerate(loops)]
-    rings = [o.ring + np.array(loop.curves[0].start) for o, loop in zip(outlines, loops, strict=True)]
+    rings = [
+        o.ring + np.array(loop.curves[0].start) for o, loop in zip(outlines, loops, strict=True)
+    ]
     flat = np.concatenate(rings)
     count = len(flat)
     origin = np.array(prism.frame.origin)
@@ -133,13 +135,15 @@ def mesh_of_prism(prism: Prism, tolerance: float = FINE) -> Mesh:
 
 
 def _moved(ring: Floats, by: float) -> Floats:
-    """The points of a closed outline that runs counter-clockwise, moved along the bisectors of its corners so that each side
-    lies ``by`` further in."""
+    """The points of a closed outline that runs counter-clockwise, moved along the bisectors of its
+    corners so that each side lies ``by`` further in."""
     ahead = np.roll(ring, -1, axis=0) - ring
     ahead /= np.maximum(np.linalg.norm(ahead, axis=1, keepdims=True), 1e-12)
     left = np.stack([-ahead[:, 1], ahead[:, 0]], 1)
     both = left + np.roll(left, 1, axis=0)
-    moved: Floats = ring + by * 2 * both / np.maximum((both * both).sum(axis=1, keepdims=True), 1e-3)
+    moved: Floats = ring + by * 2 * both / np.maximum(
+        (both * both).sum(axis=1, keepdims=True), 1e-3
+    )
     return moved
 
 
@@ -152,9 +156,10 @@ def _tilted(corners: Floats, up: Floats, prism: Prism) -> Floats:
 
 @dataclass(frozen=True, slots=True)
 class _Outline:
-    """An outline raised to walls, its points counted from its first: the ring relative to its start; the corners of
-    the wall triangles as numbers of points, which of them are ``raised``, and their normals; how many triangles each
-    curve has; the points along each curve; and between which curves and where there is an upright edge."""
+    """An outline raised to walls, its points counted from its first: the ring relative to its
+    start; the corners of the wall triangles as numbers of points, which of them are ``raised``, and
+    their normals; how many triangles each curve has; the points along each curve; and between which
+    curves and where there is an upright edge."""
 
     ring: Floats
     low: Ints
@@ -166,7 +171,11 @@ class _Outline:
 
 
 def _outline_of(
-    loop: Loop, is_hole: bool, tolerance: float, axes: Floats, alike: dict[tuple[object, ...], _Outline]
+    loop: Loop,
+    is_hole: bool,
+    tolerance: float,
+    axes: Floats,
+    alike: dict[tuple[object, ...], _Outline],
 ) -> _Outline:
     """The raised outline of a loop, the same for all loops that lie apart but are alike."""
     x0, y0 = loop.curves[0].start
@@ -183,10 +192,19 @@ def _form(curve: Curve, x0: float, y0: float) -> tuple[float, ...]:
         values = (curve.start[0] - x0, curve.start[1] - y0, curve.end[0] - x0, curve.end[1] - y0)
     elif isinstance(curve, Bezier):
         values = tuple(
-            c - o for p in (curve.start, curve.first, curve.second, curve.end) for c, o in zip(p, (x0, y0), strict=True)
+            c - o
+            for p in (curve.start, curve.first, curve.second, curve.end)
+            for c, o in zip(p, (x0, y0), strict=True)
         )
     else:
-        values = (curve.centre[0] - x0, curve.centre[1] - y0, curve.rx, curve.ry, curve.t0, curve.t1)
+        values = (
+            curve.centre[0] - x0,
+            curve.centre[1] - y0,
+            curve.rx,
+            curve.ry,
+            curve.t0,
+            curve.t1,
+        )
     return tuple(round(value, 9) for value in values)
 
 
@@ -214,7 +232,13 @@ def _raised(loop: Loop, is_hole: bool, tolerance: float, axes: Floats) -> _Outli
         if len(ends) > 1 and ends[k - 1][1][-1] @ facing[0] < 0.9999:
             sharp.append(((k - 1) % len(ends), k, first))
     return _Outline(
-        ring, np.concatenate(low), np.concatenate(raised), np.concatenate(corners), [len(w) for w in low], lines, sharp
+        ring,
+        np.concatenate(low),
+        np.concatenate(raised),
+        np.concatenate(corners),
+        [len(w) for w in low],
+        lines,
+        sharp,
     )
 
 
@@ -239,9 +263,11 @@ def _normals_right(curve: Curve, segments: int) -> Floats:
     return unit
 
 
-def _wall(line: NDArray[np.integer[Any]], facing: Floats, is_hole: bool) -> tuple[Ints, Ints, Floats]:
-    """Two triangles for each segment of a line: the points of their corners, 1 where a corner is the raised one, and
-    the normals there."""
+def _wall(
+    line: NDArray[np.integer[Any]], facing: Floats, is_hole: bool
+) -> tuple[Ints, Ints, Floats]:
+    """Two triangles for each segment of a line: the points of their corners, 1 where a corner is
+    the raised one, and the normals there."""
     i, j, a, b = line[:-1], line[1:], facing[:-1], facing[1:]
     if is_hole:
         i, j, a, b = j, i, b, a

@@ -33,13 +33,18 @@ class Motion:
             columns.append(tuple(e[i] * c + turned[i] * s + k[i] * along for i in range(3)))
         rows = tuple((columns[0][i], columns[1][i], columns[2][i]) for i in range(3))
         turned_about = tuple(dot(row, about) for row in rows)
-        return cls(rows, (about[0] - turned_about[0], about[1] - turned_about[1], about[2] - turned_about[2]))  # type: ignore[arg-type]
+        return cls(
+            rows,
+            (about[0] - turned_about[0], about[1] - turned_about[1], about[2] - turned_about[2]),
+        )  # type: ignore[arg-type]
 
     @classmethod
     def mirror(cls, plane: Frame) -> Motion:
         """The mirror image in a plane."""
         n = plane.normal
-        rows = tuple(tuple((1.0 if i == j else 0.0) - 2 * n[i] * n[j] for j in range(3)) for i in range(3))
+        rows = tuple(
+            tuple((1.0 if i == j else 0.0) - 2 * n[i] * n[j] for j in range(3)) for i in range(3)
+        )
         d = 2 * dot(plane.origin, n)
         return cls(rows, (d * n[0], d * n[1], d * n[2]))  # type: ignore[arg-type]
 
@@ -61,12 +66,15 @@ class Motion:
 
     def after(self, first: Motion) -> Motion:
         """This motion after another."""
-        columns = [self.vector((first.rows[0][j], first.rows[1][j], first.rows[2][j])) for j in range(3)]
+        columns = [
+            self.vector((first.rows[0][j], first.rows[1][j], first.rows[2][j])) for j in range(3)
+        ]
         rows = tuple((columns[0][i], columns[1][i], columns[2][i]) for i in range(3))
         return Motion(rows, self.point(first.shift))  # type: ignore[arg-type]
 
     def frame(self, frame: Frame) -> Frame:
-        """The image of a frame, its normal that of the image: where the motion mirrors, y turns round."""
+        """The image of a frame, its normal that of the image: where the motion mirrors, y turns
+        round."""
         y = self.vector(frame.y)
         if self.mirrors:
             y = (-y[0], -y[1], -y[2])

@@ -1,8 +1,9 @@
 """Where a face comes from, as a name that outlives changed sizes and counts.
 
-A name is the step that made the face, its role there, the sketch element that raised it, and for members of
-a row their number. It is written ``plate/side/outline.left`` or ``passage/wall#3``. The first member bears the bare name,
-``passage/wall``: so a face keeps its name when a row, a ring or a mirror image comes later.
+A name is the step that made the face, its role there, the sketch element that raised it, and for
+members of a row their number. It is written ``plate/side/outline.left`` or ``passage/wall#3``. The
+first member bears the bare name, ``passage/wall``: so a face keeps its name when a row, a ring or a
+mirror image comes later.
 """
 
 from __future__ import annotations
@@ -14,9 +15,17 @@ from contextvars import ContextVar
 from dataclasses import dataclass
 from functools import total_ordering
 
-_FORM = re.compile(r"^(?P<step>\w+)/(?P<role>\w+)(?:/(?P<element>[\w.]+))?(?:#(?P<member>\d+(?:\.\d+)*))?$")
+_FORM = re.compile(
+    r"^(?P<step>\w+)/(?P<role>\w+)(?:/(?P<element>[\w.]+))?(?:#(?P<member>\d+(?:\.\d+)*))?$"
+)
 
-_ROLE_WORDS = {"start": "near end", "end": "far end", "side": "side", "wall": "wall", "floor": "floor"}
+_ROLE_WORDS = {
+    "start": "near end",
+    "end": "far end",
+    "side": "side",
+    "wall": "wall",
+    "floor": "floor",
+}
 
 #: Which way ends look, as words by step and role, in the design that is spoken of.
 _facing: ContextVar[Mapping[tuple[str, str], str] | None] = ContextVar("facing", default=None)
@@ -24,7 +33,8 @@ _facing: ContextVar[Mapping[tuple[str, str], str] | None] = ContextVar("facing",
 
 @contextmanager
 def speaking_of(facing: Mapping[tuple[str, str], str]) -> Iterator[None]:
-    """Say ends as they look (*top*, *left end*) in everything that is said meanwhile; ``facing`` by step and role."""
+    """Say ends as they look (*top*, *left end*) in everything that is said meanwhile; ``facing`` by
+    step and role."""
     token = _facing.set(facing)
     try:
         yield
@@ -40,7 +50,8 @@ def speak_of(facing: Mapping[tuple[str, str], str]) -> None:
 @total_ordering
 @dataclass(frozen=True, slots=True, eq=False)
 class FaceName:
-    """The provenance of a face. ``member`` counts from 1, outermost repeat first; leading ones tell nothing apart."""
+    """The provenance of a face. ``member`` counts from 1, outermost repeat first; leading ones tell
+    nothing apart."""
 
     step: str
     role: str
@@ -70,7 +81,8 @@ class FaceName:
 
     @property
     def exact(self) -> str:
-        """The name with the number of its member, also where that is 1: for rules that mean this member and no other."""
+        """The name with the number of its member, also where that is 1: for rules that mean this
+        member and no other."""
         return f"{self}#1" if self.member and not self._told_by[3] else str(self)
 
     @classmethod
@@ -91,17 +103,23 @@ class FaceName:
         return FaceName(self.step, self.role, self.element, (number, *self.member))
 
     def unlike(self, other: FaceName) -> tuple[bool, bool, bool, FaceName]:
-        """An order of names by how little they are like another one: of the same step, role and element first."""
+        """An order of names by how little they are like another one: of the same step, role and
+        element first."""
         return self.step != other.step, self.role != other.role, self.element != other.element, self
 
     def made_by(self, step: str, role: str) -> FaceName:
-        """The name that a step gives to what it makes of this face: ``copy/top/plate.side.left``."""
+        """The name that a step gives to what it makes of this face:
+        ``copy/top/plate.side.left``."""
         return FaceName(
-            step, role, f"{self.step}.{self.role}" + (f".{self.element}" if self.element else ""), self.member
+            step,
+            role,
+            f"{self.step}.{self.role}" + (f".{self.element}" if self.element else ""),
+            self.member,
         )
 
     def words(self) -> str:
-        """The name as people say it, the same everywhere: ``top of plate``, ``wall of passage 3``."""
+        """The name as people say it, the same everywhere: ``top of plate``, ``wall of passage
+        3``."""
         step, role, element, member = self._told_by
         if not step:
             return "a face"
@@ -110,7 +128,11 @@ class FaceName:
             what = (_facing.get() or {}).get((step, role), what)
         elif role == "side" and element:
             shape, _, edge = element.partition(".")
-            what = f"{say_name(edge)} side" if edge and not edge[0].isdigit() else f"side {say_name(edge or shape)}"
+            what = (
+                f"{say_name(edge)} side"
+                if edge and not edge[0].isdigit()
+                else f"side {say_name(edge or shape)}"
+            )
         number = " " + ".".join(map(str, member)) if member else ""
         return f"{what} of {say_name(step)}{number}"
 

@@ -1,8 +1,8 @@
 """Prisms: regions of a plane raised between two heights, as plain numbers.
 
-Most workshop parts are one prism with holes through it. Such a body never needs the boolean operations of
-the geometry kernel: a hole goes straight into the outline, and volume, area, bounds and mesh follow from it
-in time linear in the number of holes. :func:`bore` decides when that is so.
+Most workshop parts are one prism with holes through it. Such a body never needs the boolean
+operations of the geometry kernel: a hole goes straight into the outline, and volume, area, bounds
+and mesh follow from it in time linear in the number of holes. :func:`bore` decides when that is so.
 """
 
 from __future__ import annotations
@@ -26,8 +26,9 @@ SAME = 1e-7
 class Prism:
     """One region from height ``low`` to ``high`` above a plane, with the names of its faces.
 
-    ``sides`` names the side faces by the name of the curve that raised them. They stand upright, or lean into the material
-    by so much that at ``high`` they lie ``inset`` mm within the region, as a tapering cut leaves them.
+    ``sides`` names the side faces by the name of the curve that raised them. They stand upright, or
+    lean into the material by so much that at ``high`` they lie ``inset`` mm within the region, as a
+    tapering cut leaves them.
     """
 
     frame: Frame
@@ -45,19 +46,28 @@ class Prism:
 
     def _levels(self) -> tuple[tuple[Region, ...], ...]:
         """The regions below, halfway up and above where its sides lean."""
-        return ((self.region,), *(moved_all_round(self.region, -self.inset * share) for share in (0.5, 1.0)))
+        return (
+            (self.region,),
+            *(moved_all_round(self.region, -self.inset * share) for share in (0.5, 1.0)),
+        )
 
     @property
     def volume(self) -> float:
         if self.inset:  # areas go with the square of the height, for which Simpson's rule is exact
-            low, middle, high = (math.fsum(region.area for region in level) for level in self._levels())
+            low, middle, high = (
+                math.fsum(region.area for region in level) for level in self._levels()
+            )
             return self.height * (low + 4 * middle + high) / 6
         return self.region.area * self.height
 
     @property
     def area(self) -> float:
         """Surface in mm²: both ends and all sides."""
-        ends = [(self.region,), (self.region,)] if not self.inset else [self._levels()[0], self._levels()[2]]
+        ends = (
+            [(self.region,), (self.region,)]
+            if not self.inset
+            else [self._levels()[0], self._levels()[2]]
+        )
         around = [math.fsum(loop.length for region in end for loop in region.loops) for end in ends]
         level = math.fsum(region.area for end in ends for region in end)
         return level + sum(around) / 2 * math.hypot(self.height, self.inset)
@@ -65,10 +75,17 @@ class Prism:
     def bounds(self) -> tuple[Vector, Vector]:
         """Corners of the box along the axes. Exact where the plane is along the axes."""
         x0, y0, x1, y1 = self.region.outer.bounds()
-        corners = [self.frame.at(u, v, w) for u in (x0, x1) for v in (y0, y1) for w in (self.low, self.high)]
+        corners = [
+            self.frame.at(u, v, w)
+            for u in (x0, x1)
+            for v in (y0, y1)
+            for w in (self.low, self.high)
+        ]
         if any(abs(abs(c) - 1) > 1e-12 and abs(c) > 1e-12 for c in (*self.frame.x, *self.frame.y)):
             outline = self.region.outer.points(0.001)
-            corners = [self.frame.at(u, v, w) for u, v in outline.tolist() for w in (self.low, self.high)]
+            corners = [
+                self.frame.at(u, v, w) for u, v in outline.tolist() for w in (self.low, self.high)
+            ]
         low = tuple(min(corner[i] for corner in corners) for i in range(3))
         high = tuple(max(corner[i] for corner in corners) for i in range(3))
         return low, high  # type: ignore[return-value]
@@ -80,9 +97,14 @@ class Prism:
             return self.frame.at(u, v, (self.low + self.high) / 2)
         weighed = [
             (share * region.area, *region.centroid(), height)
-            for share, height, level in zip((1, 4, 1), (self.low, (self.low + self.high) / 2, self.high), self._levels(), strict=True)
+            for share, height, level in zip(
+                (1, 4, 1),
+                (self.low, (self.low + self.high) / 2, self.high),
+                self._levels(),
+                strict=True,
+            )
             for region in level
-        ]  # fmt: skip
+        ]
         whole = math.fsum(w for w, *_ in weighed)
         return self.frame.at(*(math.fsum(w * c[i] for w, *c in weighed) / whole for i in range(3)))
 
@@ -106,7 +128,8 @@ class Prism:
         )
 
     def stretched(self, factors: Vector) -> Prism:
-        """The prism in a space stretched along its axes, circles becoming ellipses where they must."""
+        """The prism in a space stretched along its axes, circles becoming ellipses where they
+        must."""
         if factors == (1.0, 1.0, 1.0):
             return self
         frame, fx, fy, fz = self.frame.stretched(factors)
@@ -117,8 +140,8 @@ class Prism:
         return {self.start, self.end, *self.sides.values()}
 
     def frames(self) -> dict[FaceName, Frame]:
-        """Frames of the flat faces: ends keep the plane's axes; sides have x along the line from its middle
-        and y along the height."""
+        """Frames of the flat faces: ends keep the plane's axes; sides have x along the line from
+        its middle and y along the height."""
         found = {
             self.end: self.frame.lifted(self.high),
             self.start: self.frame.lifted(self.low).turned_over(),
@@ -137,7 +160,8 @@ class Prism:
 
 
 def moved_prism(prism: Prism, by: float) -> list[Prism]:
-    """The prism with its outline and its holes moved out of the material by ``by`` mm, corners sharp; maybe in pieces.
+    """The prism with its outline and its holes moved out of the material by ``by`` mm, corners
+    sharp; maybe in pieces.
 
     Raises:
         ValueError: where an outline closes up.
@@ -149,9 +173,12 @@ def moved_prism(prism: Prism, by: float) -> list[Prism]:
 
 
 def _sides_of(region: Region, sides: Mapping[str, FaceName]) -> Mapping[str, FaceName]:
-    """Names of the sides of a moved region: a curve that came apart is told from its other pieces by a number after a dot."""
+    """Names of the sides of a moved region: a curve that came apart is told from its other pieces
+    by a number after a dot."""
     found = dict(sides)
-    for name in (curve.name for loop in region.loops for curve in loop.curves if curve.name not in sides):
+    for name in (
+        curve.name for loop in region.loops for curve in loop.curves if curve.name not in sides
+    ):
         whole = name.rpartition(".")[0]
         found[name] = sides.get(whole) or FaceName("outline", "side", name)
     return found
@@ -174,10 +201,11 @@ def in_frame(tool: Prism, frame: Frame) -> Prism | None:
 
 
 def bore(body: Prism, tools: Sequence[Prism]) -> Prism | None:
-    """Cut tools that go right through into the outline of a prism, or None where that is not the case.
+    """Cut tools that go right through into the outline of a prism, or None where that is not the
+    case.
 
-    Done where every tool runs along the prism over its whole height, and its outline lies strictly inside
-    the prism's and apart from every other. Takes O(n log n) for n tools.
+    Done where every tool runs along the prism over its whole height, and its outline lies strictly
+    inside the prism's and apart from every other. Takes O(n log n) for n tools.
     """
     holes: list[Loop] = []
     sides = dict(body.sides)
@@ -194,11 +222,14 @@ def bore(body: Prism, tools: Sequence[Prism]) -> Prism | None:
         holes.append(placed.region.outer.renamed(names))
     if not clear_of_each_other(body.region, holes):
         return None
-    return replace(body, region=Region(body.region.outer, (*body.region.holes, *holes)), sides=sides)
+    return replace(
+        body, region=Region(body.region.outer, (*body.region.holes, *holes)), sides=sides
+    )
 
 
 def misses(body: Prism, tool: Prism) -> bool:
-    """Whether a tool does not touch a prism at all. Only answered for tools along it; else False."""
+    """Whether a tool does not touch a prism at all. Only answered for tools along it; else
+    False."""
     placed = in_frame(tool, body.frame)
     if placed is None:
         return False

@@ -1,7 +1,9 @@
-"""A second reckoning of booleans: the same on triangle meshes, by a library that shares nothing with the geometry kernel.
+"""A second reckoning of booleans: the same on triangle meshes, by a library that shares nothing
+with the geometry kernel.
 
-The kernel now and then loses a piece where free surfaces meet at a small angle, and calls what is left valid. How much two
-solids have in common is worked out from meshes as well; where both do not come to the same, the kernel's answer is not used.
+The kernel now and then loses a piece where free surfaces meet at a small angle, and calls what is
+left valid. How much two solids have in common is worked out from meshes as well; where both do not
+come to the same, the kernel's answer is not used.
 """
 
 from __future__ import annotations
@@ -15,18 +17,27 @@ from manifold3d import Mesh as Net
 
 from .mesh import Mesh
 
-#: By what share of what is in common, and of all that is there, the two may differ: chords take off a little.
+#: By what share of what is in common, and of all that is there, the two may differ: chords take off
+#: a little.
 _SHARE, _WHOLE = 0.05, 2e-4
 
 
 def manifold_of(mesh: Mesh) -> Manifold | None:
     """A mesh as a solid of the other library; None where it is not closed."""
-    found = Manifold(Net(vert_properties=mesh.points.astype(np.float32), tri_verts=mesh.triangles.astype(np.uint32)))
+    found = Manifold(
+        Net(
+            vert_properties=mesh.points.astype(np.float32),
+            tri_verts=mesh.triangles.astype(np.uint32),
+        )
+    )
     return found if found.status() == Error.NoError and not found.is_empty() else None
 
 
-def agrees(before: tuple[float, Mesh], operation: str, tools: Sequence[tuple[float, Mesh]], after: float) -> bool:
-    """Whether a volume is what comes of an operation on a body with tools, each given by its own volume (mm³) and a mesh.
+def agrees(
+    before: tuple[float, Mesh], operation: str, tools: Sequence[tuple[float, Mesh]], after: float
+) -> bool:
+    """Whether a volume is what comes of an operation on a body with tools, each given by its own
+    volume (mm³) and a mesh.
 
     Where a mesh is not closed nothing can be said, and it counts as agreed.
     """

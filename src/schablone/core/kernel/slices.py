@@ -16,7 +16,8 @@ _STRAIGHT = 3e-4
 def section(triangles: Floats, z: float) -> list[Polygon]:
     """The polygons in which the level plane at ``z`` meets a closed mesh, mm.
 
-    ``triangles`` has shape (n, 3, 3): triangle, corner, coordinate. Closed meshes that touch count as one material.
+    ``triangles`` has shape (n, 3, 3): triangle, corner, coordinate. Closed meshes that touch count
+    as one material.
     """
     above = triangles[:, :, 2] > z
     cut = triangles[(above.any(axis=1)) & (~above.all(axis=1))]
@@ -44,8 +45,13 @@ def section(triangles: Floats, z: float) -> list[Polygon]:
         spot = ring.representative_point()
         depth = sum(other.contains(spot) for other in rings[:k])
         if depth % 2 == 0:
-            inside = [o.exterior.coords for o in rings[k + 1 :] if ring.contains(o) and _depth(o, rings) == depth + 1]
-            # Where the plane meets the diagonal of a wall lies within a chord: no point of the outline.
+            inside = [
+                o.exterior.coords
+                for o in rings[k + 1 :]
+                if ring.contains(o) and _depth(o, rings) == depth + 1
+            ]
+            # Where the plane meets the diagonal of a wall lies within a chord: no point of the
+            # outline.
             solid.append(Polygon(_corners(ring.exterior.coords), [_corners(o) for o in inside]))
     return solid
 
@@ -56,7 +62,10 @@ def _corners(ring: object) -> Floats:
     before, after = np.roll(points, 1, axis=0), np.roll(points, -1, axis=0)
     chord = after - before
     length = np.maximum(np.hypot(*chord.T), 1e-12)
-    away = np.abs(chord[:, 0] * (points - before)[:, 1] - chord[:, 1] * (points - before)[:, 0]) / length
+    away = (
+        np.abs(chord[:, 0] * (points - before)[:, 1] - chord[:, 1] * (points - before)[:, 0])
+        / length
+    )
     return points[away > _STRAIGHT] if (away > _STRAIGHT).sum() >= 3 else points
 
 

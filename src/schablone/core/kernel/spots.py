@@ -1,7 +1,9 @@
-"""Spots on a part that people measure from: corners, middles of edges, centres of round ones, and whole faces.
+"""Spots on a part that people measure from: corners, middles of edges, centres of round ones, and
+whole faces.
 
-A spot is named by the faces that meet there, so that it follows the part: ``corner plate/end & plate/side/left &
-plate/side/front``. Where several spots have the same faces, all but the first bear a number, counted along x, y and z.
+A spot is named by the faces that meet there, so that it follows the part: ``corner plate/end &
+plate/side/left & plate/side/front``. Where several spots have the same faces, all but the first
+bear a number, counted along x, y and z.
 """
 
 from __future__ import annotations
@@ -59,7 +61,8 @@ def spots_of(mesh: Mesh) -> dict[str, Vector]:
 
 
 def spots_on(edges: list[Floats], between: list[tuple[str, str]]) -> dict[str, Vector]:
-    """Spots by name from edges as points, (k, 3) each, and the names of the two faces beside each."""
+    """Spots by name from edges as points, (k, 3) each, and the names of the two faces beside
+    each."""
     found: dict[str, list[Floats]] = {}
     ends: list[tuple[Floats, tuple[str, str]]] = []
     for line, pair in zip(edges, between, strict=True):
@@ -79,7 +82,11 @@ def spots_on(edges: list[Floats], between: list[tuple[str, str]]) -> dict[str, V
     for base, points in found.items():
         ordered = sorted(points, key=lambda p: [round(float(c), 3) for c in p])
         for number, p in enumerate(ordered, 1):
-            named[base + (f" #{number}" if number > 1 else "")] = (float(p[0]), float(p[1]), float(p[2]))
+            named[base + (f" #{number}" if number > 1 else "")] = (
+                float(p[0]),
+                float(p[1]),
+                float(p[2]),
+            )
     return named
 
 
@@ -91,9 +98,11 @@ def _met(ends: list[tuple[Floats, tuple[str, str]]]) -> list[tuple[Floats, set[s
         key = tuple(np.round(point / (4 * _MEET)).astype(int).tolist())
         near = [
             k
-            for dx in (-1, 0, 1) for dy in (-1, 0, 1) for dz in (-1, 0, 1)
+            for dx in (-1, 0, 1)
+            for dy in (-1, 0, 1)
+            for dz in (-1, 0, 1)
             for k in cells.get((key[0] + dx, key[1] + dy, key[2] + dz), ())
-        ]  # fmt: skip
+        ]
         match = next((k for k in near if float(np.abs(corners[k][0] - point).max()) < _MEET), None)
         if match is None:
             cells.setdefault(key, []).append(len(corners))
@@ -119,7 +128,9 @@ def _centre(line: Floats) -> Floats | None:
     size = float(normal @ normal)
     if size < 1e-12 * max(1.0, float(u @ u) * float(v @ v)):
         return None
-    middle = a + (np.cross(normal, u) * float(v @ v) + np.cross(v, normal) * float(u @ u)) / (2 * size)
+    middle = a + (np.cross(normal, u) * float(v @ v) + np.cross(v, normal) * float(u @ u)) / (
+        2 * size
+    )
     away = np.linalg.norm(line - middle, axis=1)
     if float(np.ptp(away)) > _ROUND * float(away.max()):
         return None

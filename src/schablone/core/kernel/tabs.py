@@ -14,7 +14,8 @@ _AWAY = 0.5
 
 @dataclass(frozen=True, slots=True)
 class Tabs:
-    """How an outline is held: ``count`` tabs, at each of which the cut is interrupted for ``gap`` mm."""
+    """How an outline is held: ``count`` tabs, at each of which the cut is interrupted for ``gap``
+    mm."""
 
     count: int
     gap: float
@@ -33,8 +34,9 @@ class Held:
 
 
 def held(loop: Loop, tabs: Tabs) -> Held:
-    """Interrupt an outline for tabs, spread as evenly along it as its curves allow; on straight lines where there is room on
-    them, else on arcs. Fewer than asked for where there is no room for more.
+    """Interrupt an outline for tabs, spread as evenly along it as its curves allow; on straight
+    lines where there is room on them, else on arcs. Fewer than asked for where there is no room for
+    more.
 
     Takes O(c·n) for n curves and c tabs.
     """
@@ -66,7 +68,8 @@ def _nearest(
     gap: float,
     taken: dict[int, list[float]],
 ) -> tuple[int, float] | None:
-    """The curve, and how far along it, for the middle of a tab as near as may be to a place along the outline."""
+    """The curve, and how far along it, for the middle of a tab as near as may be to a place along
+    the outline."""
     best: tuple[float, int, float] | None = None
     for kind in (Line, Arc):
         for number, curve in enumerate(curves):

@@ -1,4 +1,5 @@
-"""What steps add and cut that is no prism: regions turned about an axis or led along a path, and any of them moved.
+"""What steps add and cut that is no prism: regions turned about an axis or led along a path, and
+any of them moved.
 
 All are plain numbers. The kernel makes solids of them when they are used (:mod:`.occ.tool_shapes`).
 """
@@ -25,8 +26,8 @@ from .prism import Prism
 class Revolved:
     """A region turned about an axis in its plane, from ``first`` to ``last`` degrees.
 
-    The axis goes through ``at`` along ``way``, in the plane's coordinates. ``sides`` names the faces by the
-    curves that made them; ``start`` and ``end`` are there where it is no full turn.
+    The axis goes through ``at`` along ``way``, in the plane's coordinates. ``sides`` names the
+    faces by the curves that made them; ``start`` and ``end`` are there where it is no full turn.
     """
 
     frame: Frame
@@ -71,7 +72,9 @@ class Revolved:
         _, direction = self.axis()
         upright = math.hypot(direction[0], direction[1]) <= 1e-12 * abs(direction[2])
         if not upright or abs(factors[0] - factors[1]) > 1e-15:
-            raise ValueError("what is turned about another axis than an upright one does not stay round")
+            raise ValueError(
+                "what is turned about another axis than an upright one does not stay round"
+            )
         frame, fx, fy, _ = self.frame.stretched(factors)
         region = self.region.mapped(Mapping2D(a=fx, d=fy))
         at, way = (self.at[0] * fx, self.at[1] * fy), (self.way[0] * fx, self.way[1] * fy)
@@ -88,7 +91,11 @@ class Revolved:
             for name, angle, out in ((self.start, self.first, False), (self.end, self.last, True)):
                 turned = Motion.turn(root, direction, angle).frame(self.frame)
                 facing = (
-                    dot(cross(direction, _apart(self.frame, self.region, self.at, self.way)), self.frame.normal) > 0
+                    dot(
+                        cross(direction, _apart(self.frame, self.region, self.at, self.way)),
+                        self.frame.normal,
+                    )
+                    > 0
                 )
                 found[name] = turned if facing == out else turned.turned_over()
         length = math.hypot(*self.way)
@@ -116,15 +123,22 @@ class Revolved:
         length = math.hypot(*self.way)
         wx, wy = self.way[0] / length, self.way[1] / length
         along = (points[:, 0] - self.at[0]) * wx + (points[:, 1] - self.at[1]) * wy
-        radius = float(np.abs((points[:, 0] - self.at[0]) * wy - (points[:, 1] - self.at[1]) * wx).max())
-        ends = [tuple(root[i] + direction[i] / length * a for i in range(3)) for a in (along.min(), along.max())]
+        radius = float(
+            np.abs((points[:, 0] - self.at[0]) * wy - (points[:, 1] - self.at[1]) * wx).max()
+        )
+        ends = [
+            tuple(root[i] + direction[i] / length * a for i in range(3))
+            for a in (along.min(), along.max())
+        ]
         low = tuple(min(e[i] for e in ends) - radius for i in range(3))
         high = tuple(max(e[i] for e in ends) + radius for i in range(3))
         return low, high  # type: ignore[return-value]
 
     def of_member(self, number: int) -> Revolved:
         sides = {key: name.of_member(number) for key, name in self.sides.items()}
-        return replace(self, start=self.start.of_member(number), end=self.end.of_member(number), sides=sides)
+        return replace(
+            self, start=self.start.of_member(number), end=self.end.of_member(number), sides=sides
+        )
 
 
 def _apart(frame: Frame, region: Region, at: Point, way: Point) -> Vector:
@@ -140,8 +154,8 @@ def _apart(frame: Frame, region: Region, at: Point, way: Point) -> Vector:
 class Lofted:
     """Outlines on planes apart, joined in their order; ``ruled`` by straight lines, else smoothly.
 
-    Where all outlines have their curves one for one, ``sides`` names the faces by those of the first, and they are
-    joined curve by curve; else all sides are ``side``.
+    Where all outlines have their curves one for one, ``sides`` names the faces by those of the
+    first, and they are joined curve by curve; else all sides are ``side``.
     """
 
     sections: tuple[tuple[Frame, Region], ...]
@@ -159,25 +173,36 @@ class Lofted:
         (first, _), (last, _) = self.sections[0], self.sections[-1]
         up = first.coordinates(last.origin)[2] >= 0
         down = last.coordinates(first.origin)[2] <= 0
-        return {self.start: first.turned_over() if up else first, self.end: last if down else last.turned_over()}
+        return {
+            self.start: first.turned_over() if up else first,
+            self.end: last if down else last.turned_over(),
+        }
 
     def bounds(self) -> tuple[Vector, Vector]:
-        points = np.array([
-            frame.at(u, v) for frame, region in self.sections for u, v in region.outer.points(0.05).tolist()
-        ])  # fmt: skip
+        points = np.array(
+            [
+                frame.at(u, v)
+                for frame, region in self.sections
+                for u, v in region.outer.points(0.05).tolist()
+            ]
+        )
         return tuple(points.min(axis=0).tolist()), tuple(points.max(axis=0).tolist())  # type: ignore[return-value]
 
     def of_member(self, number: int) -> Lofted:
         sides = {key: name.of_member(number) for key, name in self.sides.items()}
         return replace(
-            self, start=self.start.of_member(number), end=self.end.of_member(number),
-            side=self.side.of_member(number), sides=sides,
-        )  # fmt: skip
+            self,
+            start=self.start.of_member(number),
+            end=self.end.of_member(number),
+            side=self.side.of_member(number),
+            sides=sides,
+        )
 
 
 @dataclass(frozen=True, slots=True)
 class Leaned:
-    """A prism whose sides lean inwards by an angle in degrees (outwards where it is negative), from where it starts:
+    """A prism whose sides lean inwards by an angle in degrees (outwards where it is negative), from
+    where it starts:
     at ``low``, or at ``high`` with ``from_top``."""
 
     prism: Prism
@@ -205,8 +230,9 @@ class Leaned:
 class ToNext:
     """A prism that goes on only as far as the next face of the part it is used on.
 
-    Its ``low`` and ``high`` lie as far apart as it could ever go; it starts at height 0 and goes to the side on
-    which most of it lies. Added, it fills up to the first material; cut, it ends where the first material ends.
+    Its ``low`` and ``high`` lie as far apart as it could ever go; it starts at height 0 and goes to
+    the side on which most of it lies. Added, it fills up to the first material; cut, it ends where
+    the first material ends.
     """
 
     prism: Prism
@@ -246,7 +272,9 @@ class TurnedToNext:
 
     def frames(self) -> dict[FaceName, Frame]:
         """The frame of where it starts."""
-        return {name: frame for name, frame in self.turned.frames().items() if name == self.turned.start}
+        return {
+            name: frame for name, frame in self.turned.frames().items() if name == self.turned.start
+        }
 
     def bounds(self) -> tuple[Vector, Vector]:
         return self.turned.bounds()
@@ -257,8 +285,9 @@ class TurnedToNext:
 
 @dataclass(frozen=True, slots=True)
 class Imported:
-    """The solid of a STEP file: its text, how many faces it has, the frames of the flat ones by their numbers, and the corners
-    of its box, mm. Faces are named by the step and their number in the file."""
+    """The solid of a STEP file: its text, how many faces it has, the frames of the flat ones by
+    their numbers, and the corners of its box, mm. Faces are named by the step and their number in
+    the file."""
 
     data: bytes
     step: str
@@ -313,11 +342,16 @@ class Placed:
         """The same in a space stretched along its axes, exactly.
 
         Raises:
-            ValueError: where the motion and the stretch get into each other's way, or the tool cannot be stretched.
+            ValueError: where the motion and the stretch get into each other's way, or the tool
+            cannot be stretched.
         """
         rows = self.motion.rows
-        if any(abs(rows[i][k] * (factors[i] - factors[k])) > 1e-15 for i in range(3) for k in range(3)):
-            raise ValueError("what was turned out of its plane cannot be scaled differently along z")
+        if any(
+            abs(rows[i][k] * (factors[i] - factors[k])) > 1e-15 for i in range(3) for k in range(3)
+        ):
+            raise ValueError(
+                "what was turned out of its plane cannot be scaled differently along z"
+            )
         x, y, z = self.motion.shift
         shift = (x * factors[0], y * factors[1], z * factors[2])
         inner = stretched_tool(self.tool, factors)
@@ -327,7 +361,9 @@ class Placed:
         return replace(self, tool=self.tool.of_member(number))
 
 
-Tool = Prism | Revolved | Guided | Lofted | Imported | Piped | Leaned | ToNext | TurnedToNext | Placed
+Tool = (
+    Prism | Revolved | Guided | Lofted | Imported | Piped | Leaned | ToNext | TurnedToNext | Placed
+)
 
 
 def placed(tool: Tool, motion: Motion) -> Tool:
@@ -360,7 +396,8 @@ def claimed(tool: Tool) -> float | None:
 
 
 def divided(tool: Tool, stations_a_face: int) -> Tool | None:
-    """The tool with its surfaces divided otherwise, which helps the kernel where it fails; None where there is no such way."""
+    """The tool with its surfaces divided otherwise, which helps the kernel where it fails; None
+    where there is no such way."""
     if isinstance(tool, Placed):
         inner = divided(tool.tool, stations_a_face)
         return None if inner is None else Placed(inner, tool.motion)  # type: ignore[arg-type]
@@ -368,7 +405,8 @@ def divided(tool: Tool, stations_a_face: int) -> Tool | None:
 
 
 def title_of(tool: Tool) -> str:
-    """A tool as people call it: by its step, its number in a row, and the outline that it was raised from."""
+    """A tool as people call it: by its step, its number in a row, and the outline that it was
+    raised from."""
     inner = tool.tool if isinstance(tool, Placed) else tool
     name = min(inner.names())
     said = " ".join([say_name(name.step), ".".join(str(number) for number in name.member)]).strip()

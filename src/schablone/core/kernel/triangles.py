@@ -18,10 +18,12 @@ _IN_LINE = 1e-9
 
 
 def triangulate(rings: Sequence[Floats]) -> Ints:
-    """Triangles (m, 3) of a flat area given by its outline and holes, each (k, 2), numbered through all rings.
+    """Triangles (m, 3) of a flat area given by its outline and holes, each (k, 2), numbered through
+    all rings.
 
-    Counter-clockwise whatever way the rings run. Every side of a ring is a side of just one triangle, so that what is put
-    together from such areas and the walls on them is closed; none is without area.
+    Counter-clockwise whatever way the rings run. Every side of a ring is a side of just one
+    triangle, so that what is put together from such areas and the walls on them is closed; none is
+    without area.
     """
     flat = np.concatenate(rings)
     ends = np.cumsum([len(ring) for ring in rings]).astype(np.uint32)
@@ -50,12 +52,15 @@ def _every_side_once(rings: Sequence[Floats]) -> Ints:
 
 def _twice_area(points: Floats, triangles: Ints) -> Floats:
     a, b, c = (points[triangles[:, i]] for i in range(3))
-    found: Floats = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
+    found: Floats = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (
+        c[:, 0] - a[:, 0]
+    )
     return found
 
 
 def _without_slivers(points: Floats, triangles: Ints) -> Ints:
-    """Triangles whose corners lie in line put right: the longest side is given up for the other diagonal of what it divides."""
+    """Triangles whose corners lie in line put right: the longest side is given up for the other
+    diagonal of what it divides."""
     slivers = np.flatnonzero(_heights(points, triangles) <= _IN_LINE).tolist()
     if not slivers:
         return triangles
@@ -78,7 +83,11 @@ def _without_slivers(points: Floats, triangles: Ints) -> Ints:
         for number in (k, other):
             beside |= {(found[number][i], found[number][(i + 1) % 3]): number for i in range(3)}
         both = _heights(points, np.array([found[k], found[other]], dtype=np.int32))
-        slivers += [number for number, height in zip((k, other), both.tolist(), strict=True) if height <= _IN_LINE]
+        slivers += [
+            number
+            for number, height in zip((k, other), both.tolist(), strict=True)
+            if height <= _IN_LINE
+        ]
     return np.array(found, dtype=np.int32)
 
 

@@ -33,8 +33,9 @@ class Made:
 
 @dataclass(frozen=True, slots=True)
 class Caliper:
-    """A caliper and a hand. ``resolution`` of the last digit, ``zero`` what it shows when closed, ``press`` how far jaws are
-    pressed into the work, ``feel`` the scatter of a hand, mm; ``slips`` the share of readings that are taken askew."""
+    """A caliper and a hand. ``resolution`` of the last digit, ``zero`` what it shows when closed,
+    ``press`` how far jaws are pressed into the work, ``feel`` the scatter of a hand, mm; ``slips``
+    the share of readings that are taken askew."""
 
     resolution: float = 0.01
     zero: float = 0.0
@@ -47,7 +48,9 @@ class Caliper:
         """One out of many drawers."""
         chance = np.random.default_rng([seed, 71])
         zero = float(chance.normal(0, 0.008))
-        return cls(resolution, zero, float(chance.uniform(0, 0.008)), float(chance.uniform(0.003, 0.01)))
+        return cls(
+            resolution, zero, float(chance.uniform(0, 0.008)), float(chance.uniform(0.003, 0.01))
+        )
 
     def closed(self) -> float:
         """What it shows when it is closed."""
@@ -59,12 +62,20 @@ class Caliper:
         true = float(chance.choice(made.places))
         if made.feature.kind == "hole":
             true = math.sqrt(max(true * true - _FLAT * _FLAT, 0.0))
-        raw = true + (self.press if inside else -self.press) + self.zero + float(chance.normal(0, self.feel))
-        if chance.random() < self.slips:  # jaws stand askew: holes read too small, outsides too large
+        raw = (
+            true
+            + (self.press if inside else -self.press)
+            + self.zero
+            + float(chance.normal(0, self.feel))
+        )
+        # jaws stand askew: holes read too small, outsides too large
+        if chance.random() < self.slips:
             raw += float(chance.uniform(0.05, 0.4)) * (-1 if inside else 1)
         return round(round(raw / self.resolution) * self.resolution, 4)
 
-    def readings(self, piece: Sequence[Made], times: int, seed: int) -> list[tuple[Feature, tuple[float, ...]]]:
+    def readings(
+        self, piece: Sequence[Made], times: int, seed: int
+    ) -> list[tuple[Feature, tuple[float, ...]]]:
         """Readings of everything on a piece, each so many times."""
         chance = np.random.default_rng([seed, 72])
         return [(one.feature, tuple(self.read(one, chance) for _ in range(times))) for one in piece]

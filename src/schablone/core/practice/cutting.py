@@ -1,4 +1,5 @@
-"""Machines that cut: a beam that is out of focus towards the edges, a cutter that bends and wears."""
+"""Machines that cut: a beam that is out of focus towards the edges, a cutter that bends and
+wears."""
 
 from __future__ import annotations
 
@@ -17,9 +18,10 @@ PLACES = 24
 
 @dataclass(frozen=True, slots=True)
 class Laser:
-    """A beam. ``waist`` is how wide it burns in the middle of the bed, ``blur`` how much wider 200 mm off the middle, ``lag``
-    how far the head cuts corners in small circles, ``mark`` what is burnt where it pierces; ``off`` by how many parts in a
-    thousand its rulers are wrong along x and y. ``days``: of the width from day to day, and from sheet to sheet."""
+    """A beam. ``waist`` is how wide it burns in the middle of the bed, ``blur`` how much wider 200
+    mm off the middle, ``lag`` how far the head cuts corners in small circles, ``mark`` what is
+    burnt where it pierces; ``off`` by how many parts in a thousand its rulers are wrong along x and
+    y. ``days``: of the width from day to day, and from sheet to sheet."""
 
     waist: float
     blur: float
@@ -37,9 +39,14 @@ class Laser:
         chance = np.random.default_rng([seed, 31])
         pick = chance.uniform
         return cls(
-            waist=pick(0.1, 0.28), blur=pick(0.0, 0.04), lag=pick(0.0, 0.15), mark=pick(0.0, 0.05),
-            off=(pick(-0.2, 0.2), pick(-0.2, 0.2)), uneven=pick(0.006, 0.016), days=(pick(0.006, 0.016), pick(0.003, 0.01)),
-        )  # fmt: skip
+            waist=pick(0.1, 0.28),
+            blur=pick(0.0, 0.04),
+            lag=pick(0.0, 0.15),
+            mark=pick(0.0, 0.05),
+            off=(pick(-0.2, 0.2), pick(-0.2, 0.2)),
+            uneven=pick(0.006, 0.016),
+            days=(pick(0.006, 0.016), pick(0.003, 0.01)),
+        )
 
     def make(self, features: list[Feature], day: int, piece: int) -> list[Made]:
         """A piece as it falls out of its sheet."""
@@ -51,7 +58,11 @@ class Laser:
 
     def _places(self, f: Feature, burnt: float, at: Floats, chance: np.random.Generator) -> Floats:
         cut = burnt + self.blur * (math.hypot(f.x + at[0], f.y + at[1]) / 200) ** 2
-        walls = cut / 2 + chance.normal(0, self.uneven, (2, PLACES)) + chance.normal(0, self.uneven / 2, (2, 1))
+        walls = (
+            cut / 2
+            + chance.normal(0, self.uneven, (2, PLACES))
+            + chance.normal(0, self.uneven / 2, (2, 1))
+        )
         inside = f.kind in ("hole", "opening", "diagonal")
         ruler = {"x": self.off[0], "y": self.off[1]}.get(f.axis, sum(self.off) / 2) / 1000
         size = f.size * (1 + ruler) + walls.sum(axis=0) * (1.0 if inside else -1.0) * (
@@ -66,9 +77,10 @@ class Laser:
 
 @dataclass(frozen=True, slots=True)
 class Router:
-    """A cutter in a spindle. ``diameter`` as it truly is, ``wobble`` by how much run-out makes it wider, ``bend`` how far it
-    gives way while it cuts free, along the stiff axis, ``soft`` how much more along the other, ``climb`` how much less on
-    inner walls. ``days``: wear and stock from day to day."""
+    """A cutter in a spindle. ``diameter`` as it truly is, ``wobble`` by how much run-out makes it
+    wider, ``bend`` how far it gives way while it cuts free, along the stiff axis, ``soft`` how much
+    more along the other, ``climb`` how much less on inner walls. ``days``: wear and stock from day
+    to day."""
 
     nominal: float
     diameter: float
@@ -87,9 +99,15 @@ class Router:
         chance = np.random.default_rng([seed, 41])
         pick = chance.uniform
         return cls(
-            nominal=6.0, diameter=6.0 - pick(0.0, 0.12), wobble=pick(0.0, 0.05), bend=pick(0.01, 0.09), soft=pick(0.0, 0.02),
-            climb=pick(0.0, 0.03), uneven=pick(0.012, 0.03), days=(pick(0.01, 0.025), pick(0.004, 0.012)),
-        )  # fmt: skip
+            nominal=6.0,
+            diameter=6.0 - pick(0.0, 0.12),
+            wobble=pick(0.0, 0.05),
+            bend=pick(0.01, 0.09),
+            soft=pick(0.0, 0.02),
+            climb=pick(0.0, 0.03),
+            uneven=pick(0.012, 0.03),
+            days=(pick(0.01, 0.025), pick(0.004, 0.012)),
+        )
 
     def make(self, features: list[Feature], day: int, piece: int) -> list[Made]:
         """A piece as it is lifted off the bed, its tabs filed away."""
@@ -99,11 +117,19 @@ class Router:
 
     def _places(self, f: Feature, wear: float, chance: np.random.Generator) -> Floats:
         inside = f.kind in ("hole", "opening", "diagonal")
-        # The path is led as if the cutter were as wide as it is called; where it gives way, material stays.
+        # The path is led as if the cutter were as wide as it is called; where it gives way,
+        # material stays.
         narrow = (self.nominal - self.diameter - self.wobble) / 2 + wear / 2
-        give = self.bend / 2 + (self.soft / 2 if f.axis == "y" else self.soft / 4) - (self.climb / 2 if inside else 0.0)
+        give = (
+            self.bend / 2
+            + (self.soft / 2 if f.axis == "y" else self.soft / 4)
+            - (self.climb / 2 if inside else 0.0)
+        )
         left = (
-            narrow + give + chance.normal(0, self.uneven / 2, (2, PLACES)) + chance.normal(0, self.uneven / 3, (2, 1))
+            narrow
+            + give
+            + chance.normal(0, self.uneven / 2, (2, PLACES))
+            + chance.normal(0, self.uneven / 3, (2, 1))
         )
         stays = left.sum(axis=0)
         if f.kind == "diagonal":

@@ -1,4 +1,5 @@
-"""What can be measured on a piece with a caliper: holes, pegs, lengths and heights, found in the exported file."""
+"""What can be measured on a piece with a caliper: holes, pegs, lengths and heights, found in the
+exported file."""
 
 from __future__ import annotations
 
@@ -23,7 +24,8 @@ _THICK = 0.3
 
 @dataclass(frozen=True, slots=True)
 class Feature:
-    """Something to measure: its size as it is in the file, mm, and where it is. ``axis`` is that of a length."""
+    """Something to measure: its size as it is in the file, mm, and where it is. ``axis`` is that of
+    a length."""
 
     kind: Kind
     size: float
@@ -36,10 +38,13 @@ class Feature:
         """What it is, as a reading sheet says it."""
         size = plain(self.size, 2)
         words = {
-            "hole": f"hole ø {size}", "peg": f"peg ø {size}", "length": f"length {size} along {self.axis}",
-            "height": f"height {size}", "opening": f"opening {size} along {self.axis}",
+            "hole": f"hole ø {size}",
+            "peg": f"peg ø {size}",
+            "length": f"length {size} along {self.axis}",
+            "height": f"height {size}",
+            "opening": f"opening {size} along {self.axis}",
             "diagonal": f"corner to corner {size}",
-        }  # fmt: skip
+        }
         x, y = (plain(round(c, 1) + 0.0, 1) for c in (self.x, self.y))
         return f"{words[self.kind]} at {x}, {y}"
 
@@ -56,7 +61,8 @@ def features_of_file(data: bytes, name: str) -> list[Feature]:
 
 
 def features_of(triangles: Floats) -> list[Feature]:
-    """Holes, pegs, lengths and heights of a mesh that stands on its bed; each once, in the order of kind and place."""
+    """Holes, pegs, lengths and heights of a mesh that stands on its bed; each once, in the order of
+    kind and place."""
     levels = np.unique(np.round(triangles[:, :, 2], 3))
     found: dict[tuple[str, float, float, float, str], Feature] = {}
     tops: dict[tuple[float, float], tuple[float, float, float]] = {}
@@ -66,13 +72,25 @@ def features_of(triangles: Floats) -> list[Feature]:
             continue
         for polygon in section(triangles, (low + high) / 2):
             for feature in _of_polygon(polygon):
-                key = (feature.kind, round(feature.size, 2), round(feature.x, 1), round(feature.y, 1), feature.axis)
+                key = (
+                    feature.kind,
+                    round(feature.size, 2),
+                    round(feature.x, 1),
+                    round(feature.y, 1),
+                    feature.axis,
+                )
                 found.setdefault(key, feature)
             middle = polygon.centroid
             tops[(round(middle.x, 1), round(middle.y, 1))] = (middle.x, middle.y, high - floor)
     for x, y, height in tops.values():
-        found.setdefault(("height", round(height, 2), round(x, 1), round(y, 1), ""), Feature("height", height, x, y))
-    return sorted(found.values(), key=lambda f: (f.kind, round(f.size, 3), round(f.x, 2), round(f.y, 2), f.axis))
+        found.setdefault(
+            ("height", round(height, 2), round(x, 1), round(y, 1), ""),
+            Feature("height", height, x, y),
+        )
+    return sorted(
+        found.values(),
+        key=lambda f: (f.kind, round(f.size, 3), round(f.x, 2), round(f.y, 2), f.axis),
+    )
 
 
 def _of_polygon(polygon: Polygon) -> list[Feature]:
@@ -86,7 +104,11 @@ def _of_polygon(polygon: Polygon) -> list[Feature]:
     for ring in polygon.interiors:
         inner = np.array(ring.coords)[:-1]
         hole = circle_of(inner)
-        found += [Feature("hole", hole[2], hole[0], hole[1])] if hole is not None else _straight(inner, "opening")
+        found += (
+            [Feature("hole", hole[2], hole[0], hole[1])]
+            if hole is not None
+            else _straight(inner, "opening")
+        )
     return found
 
 
@@ -120,4 +142,6 @@ def _of_outlines(rings: list[Floats]) -> list[Feature]:
         else:
             found += _straight(ring, "opening" if inside else "length")
             found += _diagonal(ring) if inside else []
-    return sorted(found, key=lambda f: (f.kind, round(f.size, 3), round(f.x, 2), round(f.y, 2), f.axis))
+    return sorted(
+        found, key=lambda f: (f.kind, round(f.size, 3), round(f.x, 2), round(f.y, 2), f.axis)
+    )

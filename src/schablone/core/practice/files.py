@@ -18,7 +18,14 @@ Floats = NDArray[np.float64]
 LARGEST = 200_000_000
 #: The widest gap in an outline that is a tab, mm.
 _WIDEST_GAP = 40.0
-_UNITS = {"micron": 0.001, "millimeter": 1.0, "centimeter": 10.0, "inch": 25.4, "foot": 304.8, "meter": 1000.0}
+_UNITS = {
+    "micron": 0.001,
+    "millimeter": 1.0,
+    "centimeter": 10.0,
+    "inch": 25.4,
+    "foot": 304.8,
+    "meter": 1000.0,
+}
 
 
 class NotReadable(ValueError):
@@ -34,7 +41,13 @@ def triangles_of(data: bytes, name: str) -> Floats:
     ending = PurePath(name).suffix.lower()
     if len(data) > LARGEST:
         raise NotReadable(f"{name} is larger than {LARGEST // 1_000_000} MB")
-    found = _stl(data, name) if ending == ".stl" else _three_mf(data, name) if ending == ".3mf" else None
+    found = (
+        _stl(data, name)
+        if ending == ".stl"
+        else _three_mf(data, name)
+        if ending == ".3mf"
+        else None
+    )
     if found is None:
         raise NotReadable(f"{name} is no STL or 3MF file; printers take these")
     if not len(found):
@@ -71,10 +84,14 @@ def _three_mf(data: bytes, name: str) -> Floats:
         if not mesh.tag.endswith("}mesh"):
             continue
         points = np.array(
-            [[float(v.get(a, "0")) for a in "xyz"] for v in mesh.iterfind(f"{space}vertices/{space}vertex")]
+            [
+                [float(v.get(a, "0")) for a in "xyz"]
+                for v in mesh.iterfind(f"{space}vertices/{space}vertex")
+            ]
         )
         corners = [
-            [int(t.get(a, "0")) for a in ("v1", "v2", "v3")] for t in mesh.iterfind(f"{space}triangles/{space}triangle")
+            [int(t.get(a, "0")) for a in ("v1", "v2", "v3")]
+            for t in mesh.iterfind(f"{space}triangles/{space}triangle")
         ]
         if len(points) and corners:
             found.append(points[np.array(corners)])
@@ -128,8 +145,8 @@ def outlines_of(data: bytes, name: str) -> list[Floats]:
 
 
 def _bridged(lines: Any) -> Any:
-    """Lines with their gaps closed: a piece that is held by tabs is broken out of its sheet, and filed flush. Each free end is
-    joined to the nearest other one."""
+    """Lines with their gaps closed: a piece that is held by tabs is broken out of its sheet, and
+    filed flush. Each free end is joined to the nearest other one."""
     from shapely import line_merge, union_all
     from shapely.geometry import LineString
 
@@ -141,7 +158,8 @@ def _bridged(lines: Any) -> Any:
     apart = np.linalg.norm(ends[:, None] - ends[None], axis=2)
     apart[np.diag_indices(len(ends))] = np.inf
     for k in range(0, len(ends), 2) if len(chains) > 1 else ():
-        apart[k, k + 1] = apart[k + 1, k] = np.inf  # both ends of one piece: the gaps lie between pieces
+        # both ends of one piece: the gaps lie between pieces
+        apart[k, k + 1] = apart[k + 1, k] = np.inf
     bridges = []
     while np.isfinite(apart).any() and apart.min() <= _WIDEST_GAP:
         i, j = np.unravel_index(int(np.argmin(apart)), apart.shape)
@@ -151,8 +169,8 @@ def _bridged(lines: Any) -> Any:
 
 
 def circle_of(points: Floats) -> tuple[float, float, float] | None:
-    """Centre and diameter of a ring of points if it is a circle, else None (algebraic fit; I. Kåsa, A circle fitting
-    procedure and its error analysis, IEEE Transactions IM-25, 1976)."""
+    """Centre and diameter of a ring of points if it is a circle, else None (algebraic fit; I. Kåsa,
+    A circle fitting procedure and its error analysis, IEEE Transactions IM-25, 1976)."""
     if len(points) < 8:
         return None
     x, y = points[:, 0], points[:, 1]

@@ -34,8 +34,11 @@ class PracticeMachine:
     maker: Maker
     caliper: Caliper
 
-    def make(self, data: bytes, name: str, piece: int, day: int = 1, layer: float = 0.0) -> list[Made]:
-        """Make a piece of a file on a day; of a printer, in layers of so many millimetres where they are given.
+    def make(
+        self, data: bytes, name: str, piece: int, day: int = 1, layer: float = 0.0
+    ) -> list[Made]:
+        """Make a piece of a file on a day; of a printer, in layers of so many millimetres where
+        they are given.
 
         Raises:
             NotReadable: where the file is none that it takes.
@@ -45,7 +48,9 @@ class PracticeMachine:
             maker = replace(maker, layer=layer)
         return maker.make(features_of_file(data, name), day, piece)
 
-    def measure(self, piece: Sequence[Made], times: int, seed: int) -> list[tuple[Feature, tuple[float, ...]]]:
+    def measure(
+        self, piece: Sequence[Made], times: int, seed: int
+    ) -> list[tuple[Feature, tuple[float, ...]]]:
         """Readings of everything on a piece, each so many times."""
         return self.caliper.readings(piece, times, seed)
 
@@ -53,9 +58,15 @@ class PracticeMachine:
 def machines() -> tuple[PracticeMachine, ...]:
     """The practice machines that ship."""
     return (
-        PracticeMachine("Practice printer Fink", "filament print", FilamentPrinter.of(3), Caliper.of(3)),
-        PracticeMachine("Practice printer Gimpel", "filament print", FilamentPrinter.of(8), Caliper.of(8, 0.02)),
-        PracticeMachine("Practice printer Girlitz", "resin print", ResinPrinter.of(5), Caliper.of(5)),
+        PracticeMachine(
+            "Practice printer Fink", "filament print", FilamentPrinter.of(3), Caliper.of(3)
+        ),
+        PracticeMachine(
+            "Practice printer Gimpel", "filament print", FilamentPrinter.of(8), Caliper.of(8, 0.02)
+        ),
+        PracticeMachine(
+            "Practice printer Girlitz", "resin print", ResinPrinter.of(5), Caliper.of(5)
+        ),
         PracticeMachine("Practice laser Kleiber", "laser or knife", Laser.of(4), Caliper.of(4)),
         PracticeMachine("Practice router Ammer", "router", Router.of(6), Caliper.of(6, 0.02)),
     )

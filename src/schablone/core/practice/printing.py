@@ -1,7 +1,8 @@
 """Printers that make pieces the way things are printed: beads along outlines, light through resin.
 
-Nothing here knows of a gain or of a correction. A feature comes out as its walls come to lie: every wall is a bead whose
-width depends on the day and on the place, drawn inwards in bends, thick at seams and corners; layers add up from the bed.
+Nothing here knows of a gain or of a correction. A feature comes out as its walls come to lie: every
+wall is a bead whose width depends on the day and on the place, drawn inwards in bends, thick at
+seams and corners; layers add up from the bed.
 """
 
 from __future__ import annotations
@@ -24,9 +25,10 @@ PLACES = 24
 class FilamentPrinter:
     """A printer that lays beads. Lengths in mm, shares in percent.
 
-    ``width`` of a bead as planned; ``flow`` how much wider it comes; ``drag`` how far the soft strand is drawn to the
-    inside of a bend; ``seam`` and ``corner`` what sticks out where a bead begins and where the head turns; ``lift`` how far
-    ends 50 mm from the middle rise off the bed; ``shrink`` along x, y and z, ``grows`` how much of it short lengths lack.
+    ``width`` of a bead as planned; ``flow`` how much wider it comes; ``drag`` how far the soft
+    strand is drawn to the inside of a bend; ``seam`` and ``corner`` what sticks out where a bead
+    begins and where the head turns; ``lift`` how far ends 50 mm from the middle rise off the bed;
+    ``shrink`` along x, y and z, ``grows`` how much of it short lengths lack.
     ``days``: standard deviations from day to day of flow, of shrinkage and of the first layer.
     """
 
@@ -53,11 +55,20 @@ class FilamentPrinter:
         pick = chance.uniform
         share = pick(0.0, 0.6)
         return cls(
-            width=pick(0.42, 0.48), flow=pick(0.0, 0.14), drag=pick(0.15, 0.5), seam=pick(0.02, 0.1),
-            corner=pick(0.0, 0.06), layer=0.2, first=pick(-0.06, 0.06), lift=pick(0.0, 0.12),
-            shrink=(share + pick(-0.06, 0.06), share + pick(-0.06, 0.06), pick(-0.1, 0.3)), lacks=pick(0.0, 0.3),
-            uneven=pick(0.01, 0.025), rough=pick(0.008, 0.02), days=(pick(0.015, 0.04), pick(0.01, 0.04), pick(0.01, 0.025)),
-        )  # fmt: skip
+            width=pick(0.42, 0.48),
+            flow=pick(0.0, 0.14),
+            drag=pick(0.15, 0.5),
+            seam=pick(0.02, 0.1),
+            corner=pick(0.0, 0.06),
+            layer=0.2,
+            first=pick(-0.06, 0.06),
+            lift=pick(0.0, 0.12),
+            shrink=(share + pick(-0.06, 0.06), share + pick(-0.06, 0.06), pick(-0.1, 0.3)),
+            lacks=pick(0.0, 0.3),
+            uneven=pick(0.01, 0.025),
+            rough=pick(0.008, 0.02),
+            days=(pick(0.015, 0.04), pick(0.01, 0.04), pick(0.01, 0.025)),
+        )
 
     def make(self, features: list[Feature], day: int, piece: int) -> list[Made]:
         """A piece as it comes off the bed on a day."""
@@ -67,24 +78,34 @@ class FilamentPrinter:
         first = self.first + today.normal(0, self.days[2]) + chance.normal(0, self.days[2] / 4)
         return [Made(f, self._places(f, flow, warm, first, chance)) for f in features]
 
-    def _places(self, f: Feature, flow: float, warm: float, first: float, chance: np.random.Generator) -> Floats:
+    def _places(
+        self, f: Feature, flow: float, warm: float, first: float, chance: np.random.Generator
+    ) -> Floats:
         if f.kind == "height":
             layers = round(f.size / self.layer)
             size = layers * self.layer * (1 - (self.shrink[2] + warm) / 100) + first
             # Jaws bear on a bottom that is bowed.
             bowed = self.lift * (math.hypot(f.x, f.y) / 50) ** 2
-            return np.asarray(size + chance.uniform(0, 0.5, PLACES) * bowed + chance.normal(0, self.rough, PLACES))
-        along = {"x": self.shrink[0], "y": self.shrink[1]}.get(f.axis, (self.shrink[0] + self.shrink[1]) / 2)
+            return np.asarray(
+                size + chance.uniform(0, 0.5, PLACES) * bowed + chance.normal(0, self.rough, PLACES)
+            )
+        along = {"x": self.shrink[0], "y": self.shrink[1]}.get(
+            f.axis, (self.shrink[0] + self.shrink[1]) / 2
+        )
         share = along * (1 - self.lacks * math.exp(-f.size / 40)) + warm
         middle = f.size * (1 - share / 100)
         outside = 1.0 if f.kind in ("peg", "length") else -1.0
         walls = 2 * self._walls(f, flow, outside, chance)
         return np.asarray(middle + walls + chance.normal(0, 0.35 * self.uneven))
 
-    def _walls(self, f: Feature, flow: float, outside: float, chance: np.random.Generator) -> Floats:
+    def _walls(
+        self, f: Feature, flow: float, outside: float, chance: np.random.Generator
+    ) -> Floats:
         """By how much the walls make a size larger, over two, at places."""
         # The flow of a nozzle breathes slowly along the path: neighbouring places are alike.
-        slow = np.convolve(chance.normal(0, 1, PLACES * 2), np.ones(6) / math.sqrt(6), "same")[:PLACES]
+        slow = np.convolve(chance.normal(0, 1, PLACES * 2), np.ones(6) / math.sqrt(6), "same")[
+            :PLACES
+        ]
         bead = (flow + self.uneven * slow) / 2
         wall = outside * (bead + np.roll(bead, PLACES // 2)) / 2
         if f.kind in ("hole", "peg"):
@@ -102,8 +123,9 @@ class FilamentPrinter:
 
 @dataclass(frozen=True, slots=True)
 class ResinPrinter:
-    """A printer that hardens resin with light. ``bleed`` is how far light goes beyond a wall, more where a hole is narrow by
-    ``pool``; walls lie on the rows of a screen of so large a ``pixel``; what hardens shrinks."""
+    """A printer that hardens resin with light. ``bleed`` is how far light goes beyond a wall, more
+    where a hole is narrow by ``pool``; walls lie on the rows of a screen of so large a ``pixel``;
+    what hardens shrinks."""
 
     bleed: float
     pool: float
@@ -123,10 +145,15 @@ class ResinPrinter:
         pick = chance.uniform
         share = pick(0.3, 1.1)
         return cls(
-            bleed=pick(0.01, 0.06), pool=pick(0.02, 0.12), pixel=pick(0.03, 0.05), layer=0.05, over=pick(0.0, 0.06),
+            bleed=pick(0.01, 0.06),
+            pool=pick(0.02, 0.12),
+            pixel=pick(0.03, 0.05),
+            layer=0.05,
+            over=pick(0.0, 0.06),
             shrink=(share + pick(-0.06, 0.06), share + pick(-0.06, 0.06), share * pick(0.4, 0.9)),
-            uneven=pick(0.006, 0.015), days=(pick(0.006, 0.015), pick(0.02, 0.05), pick(0.005, 0.015)),
-        )  # fmt: skip
+            uneven=pick(0.006, 0.015),
+            days=(pick(0.006, 0.015), pick(0.02, 0.05), pick(0.005, 0.015)),
+        )
 
     def make(self, features: list[Feature], day: int, piece: int) -> list[Made]:
         """A piece as it is after washing and curing."""
@@ -136,12 +163,16 @@ class ResinPrinter:
         over = self.over + today.normal(0, self.days[2])
         return [Made(f, self._places(f, bleed, cured, over, chance)) for f in features]
 
-    def _places(self, f: Feature, bleed: float, cured: float, over: float, chance: np.random.Generator) -> Floats:
+    def _places(
+        self, f: Feature, bleed: float, cured: float, over: float, chance: np.random.Generator
+    ) -> Floats:
         noise = chance.normal(0, self.uneven, PLACES) + chance.normal(0, self.uneven / 2)
         if f.kind == "height":
             size = round(f.size / self.layer) * self.layer
             return np.asarray(size * (1 - (self.shrink[2] + cured) / 100) + over + noise)
-        share = {"x": self.shrink[0], "y": self.shrink[1]}.get(f.axis, (self.shrink[0] + self.shrink[1]) / 2) + cured
+        share = {"x": self.shrink[0], "y": self.shrink[1]}.get(
+            f.axis, (self.shrink[0] + self.shrink[1]) / 2
+        ) + cured
         walls = (
             np.array([f.x - f.size / 2, f.x + f.size / 2])
             if f.axis != "y"

@@ -1,7 +1,17 @@
-"""Machines with their materials and measured habits, and the lenses through which a design is seen."""
+"""Machines with their materials and measured habits, and the lenses through which a design is
+seen."""
 
 from .lens import LENSES, Lens, View
 from .model import Material, Process, neutral
 from .store import read_process, shipped_processes
 
-__all__ = ["LENSES", "Lens", "Material", "Process", "View", "neutral", "read_process", "shipped_processes"]
+__all__ = [
+    "LENSES",
+    "Lens",
+    "Material",
+    "Process",
+    "View",
+    "neutral",
+    "read_process",
+    "shipped_processes",
+]

@@ -1,12 +1,15 @@
-"""Calibration: from caliper readings of pieces to the figures of a process, and how well they are known.
+"""Calibration: from caliper readings of pieces to the figures of a process, and how well they are
+known.
 
-A Bayesian linear model. What was read less what was drawn is the sum of what the figures do (a length shrinks by its share,
-walls stand out, small holes close up, a cut takes its width), of what the day and the piece did, of what the caliper does (its zero,
-the pressure of a hand, the flats of its jaws in a hole), and of noise that has long tails (Student's t), so that a slipped
-reading pulls little. Every term is kept; what the readings do not tell stays as wide as it was known before
-(:mod:`.priors`). The noise is not known either: all is averaged over a grid of it, at each node by the mode and its curvature
-(Laplace's approximation; K. L. Lange, R. J. A. Little and J. M. G. Taylor, Robust statistical modeling using the t distribution,
-Journal of the American Statistical Association 84, 1989, for the weights).
+A Bayesian linear model. What was read less what was drawn is the sum of what the figures do (a
+length shrinks by its share, walls stand out, small holes close up, a cut takes its width), of what
+the day and the piece did, of what the caliper does (its zero, the pressure of a hand, the flats of
+its jaws in a hole), and of noise that has long tails (Student's t), so that a slipped reading pulls
+little. Every term is kept; what the readings do not tell stays as wide as it was known before
+(:mod:`.priors`). The noise is not known either: all is averaged over a grid of it, at each node by
+the mode and its curvature (Laplace's approximation; K. L. Lange, R. J. A. Little and J. M. G.
+Taylor, Robust statistical modeling using the t distribution, Journal of the American Statistical
+Association 84, 1989, for the weights).
 """
 
 from __future__ import annotations
@@ -34,8 +37,8 @@ _AS_NORMAL = 1.13
 _NODES, _UNSURE = np.linspace(-1.8, 1.8, 7), 0.5
 #: The same for how far machines are from day to day, where pieces of several days are there.
 _DAYS, _UNSURE_DAYS = np.array([-1.6, -0.8, 0.0, 0.8, 1.6]), 0.4
-#: The zero of a caliper, mm, as long as nobody closed it and read it; the pressure of a hand, mm; the square of the width of the
-#: flats of inner jaws over two, mm²: mean and standard deviation.
+#: The zero of a caliper, mm, as long as nobody closed it and read it; the pressure of a hand, mm;
+#: the square of the width of the flats of inner jaws over two, mm²: mean and standard deviation.
 _ZERO, _PRESSED, _FLATS = 0.015, 0.004, (0.045, 0.02)
 #: The zero of one that was never looked at.
 _WRONG_ZERO = 0.15
@@ -48,13 +51,16 @@ _OUTSIDE = ("peg", "length", "height")
 class Calibration:
     """What readings say about a process.
 
-    ``figures`` are those of the process, in the order of ``names``; ``covariance`` is that of ``spread_names``, which are the
-    figures and what no process corrects; ``days`` the same from day to day and piece to piece. ``noise``: standard deviations of a single feature, mm, round,
-    straight or in height. ``zero``: what the caliper seems to show when it is closed, mm, with its standard
-    uncertainty. ``base`` (what would come out of a machine without habits, in whole layers), ``predicted`` (by the figures) and ``residuals`` (with all that day and caliper did) go with ``readings``; ``slipped`` and ``outliers`` are
-    numbers of readings of all pieces one after the other. ``once_more``: the ± of the next hole of 10 mm now, and after one more
-    piece on another day. ``cutter``: that which a router's path was led for, mm. ``wide``: figures that the readings do not tell;
-    ``allowed``: what no process corrects, with its standard uncertainty.
+    ``figures`` are those of the process, in the order of ``names``; ``covariance`` is that of
+    ``spread_names``, which are the figures and what no process corrects; ``days`` the same from day
+    to day and piece to piece. ``noise``: standard deviations of a single feature, mm, round,
+    straight or in height. ``zero``: what the caliper seems to show when it is closed, mm, with its
+    standard uncertainty. ``base`` (what would come out of a machine without habits, in whole
+    layers), ``predicted`` (by the figures) and ``residuals`` (with all that day and caliper did) go
+    with ``readings``; ``slipped`` and ``outliers`` are numbers of readings of all pieces one after
+    the other. ``once_more``: the ± of the next hole of 10 mm now, and after one more piece on
+    another day. ``cutter``: that which a router's path was led for, mm. ``wide``: figures that the
+    readings do not tell; ``allowed``: what no process corrects, with its standard uncertainty.
     """
 
     kind: str
@@ -80,34 +86,53 @@ class Calibration:
     factor = HOLDS_95
 
     def uncertainty(self, name: str) -> float:
-        """The standard uncertainty of a figure: of what the machine does on the whole, whatever the day."""
+        """The standard uncertainty of a figure: of what the machine does on the whole, whatever the
+        day."""
         k = self.spread_names.index(name)
         return float(np.sqrt(self.covariance[k, k]))
 
     def measured_between(self) -> dict[str, tuple[float, float]]:
         """The smallest and largest size that was measured of each kind of feature, mm."""
         kinds = {r.feature for r in self.readings}
-        sizes = {kind: [r.drawn for r in self.readings if r.feature == kind] for kind in sorted(kinds)}
+        sizes = {
+            kind: [r.drawn for r in self.readings if r.feature == kind] for kind in sorted(kinds)
+        }
         return {kind: (round(min(all_), 4), round(max(all_), 4)) for kind, all_ in sizes.items()}
 
-    def expects(self, feature: Feature, drawn: Floats, axis: str = "") -> tuple[Floats, Floats, Floats]:
-        """What is predicted for sizes, mm; the standard uncertainty of that, and that of a next piece."""
+    def expects(
+        self, feature: Feature, drawn: Floats, axis: str = ""
+    ) -> tuple[Floats, Floats, Floats]:
+        """What is predicted for sizes, mm; the standard uncertainty of that, and that of a next
+        piece."""
         rows = np.array(
-            [[slopes(feature, d, axis, self.kind).get(name, 0.0) for name in self.spread_names] for d in drawn]
+            [
+                [slopes(feature, d, axis, self.kind).get(name, 0.0) for name in self.spread_names]
+                for d in drawn
+            ]
         )
         values = np.array([self.figures.get(name, 0.0) for name in self.spread_names])
         of_mean = np.einsum("ij,jk,ik->i", rows, self.covariance, rows)
         noise = self.noise[noise_of(feature)]
-        of_next = of_mean + np.einsum("ij,jk,ik->i", rows, self.days, rows) + noise**2 + (UNEVEN / 100 * drawn) ** 2
+        of_next = (
+            of_mean
+            + np.einsum("ij,jk,ik->i", rows, self.days, rows)
+            + noise**2
+            + (UNEVEN / 100 * drawn) ** 2
+        )
         return drawn + rows @ values, np.sqrt(of_mean), np.sqrt(of_next)
 
 
 def slopes(feature: str, drawn: float, axis: str, kind: str) -> dict[str, float]:
-    """By how much a measure of a feature changes with each figure of a kind of process, per unit of the figure."""
+    """By how much a measure of a feature changes with each figure of a kind of process, per unit of
+    the figure."""
     if PRIORS[kind].noise and "kerf" in PRIORS[kind].causes:
         turned = math.sqrt(2) if feature == "diagonal" else 1.0
         inside = feature in ("hole", "opening", "diagonal")
-        found = {"kerf": turned if inside else -1.0, "inside": turned if inside else 0.0, "shrinkage_xy": -drawn / 100}
+        found = {
+            "kerf": turned if inside else -1.0,
+            "inside": turned if inside else 0.0,
+            "shrinkage_xy": -drawn / 100,
+        }
         if feature in ("hole", "peg"):
             found["hole_small"] = 1 / drawn
         if feature == "diagonal":
@@ -115,7 +140,12 @@ def slopes(feature: str, drawn: float, axis: str, kind: str) -> dict[str, float]
         return found
     if feature == "height":
         return {"shrinkage_z": -drawn / 100, "height_gain": 1.0}
-    names = {"hole": "hole_gain", "opening": "opening_gain", "peg": "peg_gain", "length": "length_gain"}
+    names = {
+        "hole": "hole_gain",
+        "opening": "opening_gain",
+        "peg": "peg_gain",
+        "length": "length_gain",
+    }
     found = {"shrinkage_xy": -drawn / 100, names[feature]: 1.0}
     if feature in ("hole", "peg"):
         found[f"{feature}_small"] = 1 / drawn
@@ -132,9 +162,10 @@ def calibrate(
     cutter: float = 0.0,
     before: Mapping[str, float] | None = None,
 ) -> Calibration:
-    """Fit the figures of a kind of process to readings of its pieces. Heights come out in whole layers, where the height of a
-    ``layer`` is given; ``cutter``: the diameter that a router's path was led for, mm. ``before``: figures that were thought
-    to be right; what the readings do not tell is taken to be so.
+    """Fit the figures of a kind of process to readings of its pieces. Heights come out in whole
+    layers, where the height of a ``layer`` is given; ``cutter``: the diameter that a router's path
+    was led for, mm. ``before``: figures that were thought to be right; what the readings do not
+    tell is taken to be so.
 
     Raises:
         ValueError: where there are too few readings to say anything, or they are in inches.
@@ -156,19 +187,28 @@ def calibrate(
 
 
 class _Model:
-    """The design of the linear model: columns are figures, then what days and pieces did, then what the caliper does."""
+    """The design of the linear model: columns are figures, then what days and pieces did, then what
+    the caliper does."""
 
-    def __init__(self, rows: Sequence[Row], pieces: Sequence[Piece], kind: str, layer: float, cutter: float) -> None:
+    def __init__(
+        self, rows: Sequence[Row], pieces: Sequence[Piece], kind: str, layer: float, cutter: float
+    ) -> None:
         self.rows, self.kind, self.cutter = rows, kind, cutter
         self.prior: Prior = PRIORS[kind]
         self.layer = layer
         told = [self._slopes(row) for row in rows]
         moved = [name for cause in self.prior.causes.values() for name in cause[2]]
-        self.names = tuple(name for name in dict.fromkeys(moved) if any(name in one for one in told))
+        self.names = tuple(
+            name for name in dict.fromkeys(moved) if any(name in one for one in told)
+        )
         mean, covariance = self.prior.moments(self.names)
-        blocks, columns = [covariance], [np.array([[one.get(name, 0.0) for name in self.names] for one in told])]
+        blocks, columns = (
+            [covariance],
+            [np.array([[one.get(name, 0.0) for name in self.names] for one in told])],
+        )
         self.days = sorted({piece.day for piece in pieces})
-        # In one piece all that its day did is in its figures too: only by several can it be told apart.
+        # In one piece all that its day did is in its figures too: only by several can it be told
+        # apart.
         for scale, members in (
             (1.0, [[p for p, piece in enumerate(pieces) if piece.day == day] for day in self.days]),
             (self.prior.pieces, [[p] for p in range(len(pieces))]),
@@ -176,7 +216,9 @@ class _Model:
             for those in members:
                 here = np.array([row.piece in those for row in rows], dtype=np.float64)
                 for deviation, moves in self.prior.days.values():
-                    way = np.array([sum(one.get(name, 0.0) * by for name, by in moves.items()) for one in told])
+                    way = np.array(
+                        [sum(one.get(name, 0.0) * by for name, by in moves.items()) for one in told]
+                    )
                     columns.append((here * way)[:, None])
                     blocks.append(np.array([[(deviation * scale) ** 2]]))
         self.of_days = (len(self.names), sum(block.shape[0] for block in blocks))
@@ -203,12 +245,14 @@ class _Model:
         self.design = np.hstack(columns)
         self.gained = np.array([row.middle - self._comes_out(row) for row in rows])
         self.of_hand = np.array([row.variance for row in rows])
-        self.uneven = np.array([0.0 if row.feature == "height" else (UNEVEN / 100 * row.drawn) ** 2 for row in rows])
+        self.uneven = np.array(
+            [0.0 if row.feature == "height" else (UNEVEN / 100 * row.drawn) ** 2 for row in rows]
+        )
         self.noise_of = np.array([NOISES.index(noise_of(row.feature)) for row in rows])
 
     def look_for_a_zero(self) -> None:
-        """Where inside and outside alike are off by more than calipers that are looked after, it is the caliper's zero; unless
-        somebody closed it and read it."""
+        """Where inside and outside alike are off by more than calipers that are looked after, it is
+        the caliper's zero; unless somebody closed it and read it."""
         if self.was_closed:
             return
         usual = self.covariance[-3, -3]
@@ -227,13 +271,15 @@ class _Model:
         return slopes(row.feature, row.drawn, row.axis, self.kind)
 
     def _comes_out(self, row: Row) -> float:
-        """What comes out where all figures are nothing: heights in whole layers, corners with the cutter's radius in them."""
+        """What comes out where all figures are nothing: heights in whole layers, corners with the
+        cutter's radius in them."""
         if row.feature == "height" and self.layer > 0:
             return max(1, round(row.drawn / self.layer)) * self.layer
         return row.drawn - ((math.sqrt(2) - 1) * self.cutter if row.feature == "diagonal" else 0.0)
 
     def at(self, noise: Floats, days: float) -> tuple[Floats, Floats, float]:
-        """Mode, covariance and log evidence where the noise of each feature and the scale of the days are known."""
+        """Mode, covariance and log evidence where the noise of each feature and the scale of the
+        days are known."""
         covariance = self.covariance.copy()
         low, high = self.of_days
         covariance[low:high, low:high] *= days**2
@@ -244,20 +290,29 @@ class _Model:
         for _ in range(6):
             hessian = precision + (self.design * weights[:, None]).T @ self.design
             inverse = np.linalg.inv(hessian)
-            before, found = found, inverse @ (precision @ self.mean + self.design.T @ (weights * self.gained))
+            before, found = (
+                found,
+                inverse @ (precision @ self.mean + self.design.T @ (weights * self.gained)),
+            )
             squares = (self.gained - self.design @ found) ** 2 / variance
             weights = (_TAILS + 1) / (_TAILS + squares) / variance
             if np.abs(found - before).max() < 1e-7:
                 break
-        log_t = gammaln((_TAILS + 1) / 2) - gammaln(_TAILS / 2) - 0.5 * np.log(_TAILS * np.pi * variance)
+        log_t = (
+            gammaln((_TAILS + 1) / 2)
+            - gammaln(_TAILS / 2)
+            - 0.5 * np.log(_TAILS * np.pi * variance)
+        )
         off = found - self.mean
         evidence = float((log_t - (_TAILS + 1) / 2 * np.log1p(squares / _TAILS)).sum())
-        evidence += 0.5 * (np.linalg.slogdet(precision)[1] - np.linalg.slogdet(hessian)[1] - off @ precision @ off)
+        evidence += 0.5 * (
+            np.linalg.slogdet(precision)[1] - np.linalg.slogdet(hessian)[1] - off @ precision @ off
+        )
         return found, inverse, evidence
 
     def posterior(self) -> tuple[Floats, Floats, Floats, float]:
-        """Mean and covariance of all columns; the mean squares of the noises, mm²; the mean square of the
-        scale of days."""
+        """Mean and covariance of all columns; the mean squares of the noises, mm²; the mean square
+        of the scale of days."""
         usual = np.array([self.prior.noise[name] for name in NOISES])
         grids = [_NODES if (self.noise_of == k).any() else np.zeros(1) for k in range(len(NOISES))]
         scales = _DAYS if len(self.days) > 1 else np.zeros(1)
@@ -276,10 +331,14 @@ class _Model:
         off = np.array([node[1] for node in nodes]) - mean
         covariance = np.einsum("n,nij->ij", chance, np.array([node[2] for node in nodes]))
         covariance = covariance + np.einsum("n,ni,nj->ij", chance, off, off)
-        squares = np.einsum("n,ni->i", chance, np.array([node[3] for node in nodes])) * _AS_NORMAL**2
+        squares = (
+            np.einsum("n,ni->i", chance, np.array([node[3] for node in nodes])) * _AS_NORMAL**2
+        )
         return mean, covariance, squares, float(chance @ np.array([node[4] for node in nodes]))
 
-    def calibration(self, everything: Sequence[Reading], slipped: Sequence[int], astray: Sequence[int]) -> Calibration:
+    def calibration(
+        self, everything: Sequence[Reading], slipped: Sequence[int], astray: Sequence[int]
+    ) -> Calibration:
         mean, covariance, noise, scale = self.posterior()
         count = len(self.names)
         own = covariance[:count, :count].copy()
@@ -287,7 +346,11 @@ class _Model:
         allowed = {self.names[k]: (float(mean[k]), float(np.sqrt(own[k, k]))) for k in mine}
         # What is not corrected for is off by all that it is, not only by how little it is known.
         own[np.ix_(mine, mine)] += np.outer(mean[mine], mean[mine])
-        figures = {name: float(mean[k]) for k, name in enumerate(self.names) if name not in self.prior.allowed}
+        figures = {
+            name: float(mean[k])
+            for k, name in enumerate(self.names)
+            if name not in self.prior.allowed
+        }
         if "cutter" in figures:
             figures["cutter"] += self.cutter
         fitted = self.design @ mean
@@ -295,29 +358,55 @@ class _Model:
         numbers = [n for n in range(len(everything)) if n in of_row]
         used = tuple(everything[n] for n in numbers)
         base = np.array([self._comes_out(self.rows[of_row[n]]) for n in numbers])
-        of_figures = self.design[:, :count] @ np.where([name in figures for name in self.names], mean[:count], 0.0)
+        of_figures = self.design[:, :count] @ np.where(
+            [name in figures for name in self.names], mean[:count], 0.0
+        )
         predicted = base + np.array([of_figures[of_row[n]] for n in numbers])
         measured = np.array([r.measured for r in used])
         residuals = measured - base - np.array([fitted[of_row[n]] for n in numbers])
         limits = np.sqrt(noise[self.noise_of] + self.of_hand + self.uneven)
         apart = np.abs(self.gained - fitted)
-        outliers = {n for k, row in enumerate(self.rows) if apart[k] > _OUT * limits[k] for n in row.members} | set(
-            astray
-        )
+        outliers = {
+            n for k, row in enumerate(self.rows) if apart[k] > _OUT * limits[k] for n in row.members
+        } | set(astray)
         before = np.sqrt(np.diag(self.covariance))[:count]
-        wide = {name for k, name in enumerate(self.names) if own[k, k] > (0.7 * before[k]) ** 2 and name in figures}
+        wide = {
+            name
+            for k, name in enumerate(self.names)
+            if own[k, k] > (0.7 * before[k]) ** 2 and name in figures
+        }
         return Calibration(
-            self.kind, tuple(figures), figures, self.names, own, scale * self.prior.day_to_day(self.names),
-            dict(zip(NOISES, np.sqrt(noise).tolist(), strict=True)), (float(mean[-3]), float(np.sqrt(covariance[-3, -3]))), used, base, predicted, residuals,
-            frozenset(slipped), frozenset(outliers), self._once_more(own, noise, scale), self.cutter, frozenset(wide), allowed,
-        )  # fmt: skip
+            self.kind,
+            tuple(figures),
+            figures,
+            self.names,
+            own,
+            scale * self.prior.day_to_day(self.names),
+            dict(zip(NOISES, np.sqrt(noise).tolist(), strict=True)),
+            (float(mean[-3]), float(np.sqrt(covariance[-3, -3]))),
+            used,
+            base,
+            predicted,
+            residuals,
+            frozenset(slipped),
+            frozenset(outliers),
+            self._once_more(own, noise, scale),
+            self.cutter,
+            frozenset(wide),
+            allowed,
+        )
 
     def _once_more(self, own: Floats, noise: Floats, scale: float) -> tuple[float, float]:
-        """The ± of the next hole, or opening, of 10 mm now and with one more piece like these on another day."""
-        feature = "hole" if any(row.feature == "hole" for row in self.rows) else self.rows[0].feature
+        """The ± of the next hole, or opening, of 10 mm now and with one more piece like these on
+        another day."""
+        feature = (
+            "hole" if any(row.feature == "hole" for row in self.rows) else self.rows[0].feature
+        )
         size = 10.0 if feature == "hole" else self.rows[0].drawn
         way = np.array([slopes(feature, size, "", self.kind).get(name, 0.0) for name in self.names])
         of_day = float(way @ self.prior.day_to_day(self.names) @ way) * scale
         now, rest = float(way @ own @ way), of_day + float(noise[NOISES.index(noise_of(feature))])
         shared, days = min(now, of_day / len(self.days)), len(self.days)
-        return HOLDS_95 * math.sqrt(now + rest), HOLDS_95 * math.sqrt(now - shared / (days + 1) + rest)
+        return HOLDS_95 * math.sqrt(now + rest), HOLDS_95 * math.sqrt(
+            now - shared / (days + 1) + rest
+        )

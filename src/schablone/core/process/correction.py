@@ -1,6 +1,8 @@
-"""What a length of a part is for the machine that makes it: along which axes it shrinks, and which gains act on it.
+"""What a length of a part is for the machine that makes it: along which axes it shrinks, and which
+gains act on it.
 
-Read off the geometry once, it feeds all that is said of a size: what is sent, what is to be expected, how sure that is.
+Read off the geometry once, it feeds all that is said of a size: what is sent, what is to be
+expected, how sure that is.
 """
 
 from __future__ import annotations
@@ -17,9 +19,10 @@ Side = Literal["inside", "outside"]
 class Gain:
     """How a length takes part in the machine's gain on one side of the material.
 
-    ``share`` is 1 where both its ends lie on that side, a half where one does, and below zero where it is what is left
-    beside it. ``round`` is how many times the length the diameter of its round wall is (2 for a radius), 0 between straight
-    walls. ``lying``: of a hole that lies while it is made.
+    ``share`` is 1 where both its ends lie on that side, a half where one does, and below zero where
+    it is what is left beside it. ``round`` is how many times the length the diameter of its round
+    wall is (2 for a radius), 0 between straight walls. ``lying``: of a hole that lies while it is
+    made.
     """
 
     side: Side
@@ -30,8 +33,8 @@ class Gain:
 
 @dataclass(frozen=True, slots=True)
 class Correction:
-    """The axes that a length lies along, ``xy`` or ``z`` or both, and its gains. No axis: it lies at a slant, or is no
-    length of the part."""
+    """The axes that a length lies along, ``xy`` or ``z`` or both, and its gains. No axis: it lies
+    at a slant, or is no length of the part."""
 
     axes: frozenset[str] = frozenset()
     gains: tuple[Gain, ...] = ()
@@ -58,10 +61,14 @@ class Correction:
         return any(gain.lying for gain in self.gains)
 
     def gained(self, gain: Callable[[Side, float, bool], float], drawn: float) -> float:
-        """By how much it grows, mm, where ``gain`` tells what a side gains at a diameter (0 for straight walls), standing or
-        lying, and it is drawn as ``drawn`` mm."""
-        return math.fsum(one.share * gain(one.side, drawn * one.round, one.lying) for one in self.gains)
+        """By how much it grows, mm, where ``gain`` tells what a side gains at a diameter (0 for
+        straight walls), standing or lying, and it is drawn as ``drawn`` mm."""
+        return math.fsum(
+            one.share * gain(one.side, drawn * one.round, one.lying) for one in self.gains
+        )
 
     def moved(self, by: float) -> float:
         """By how much it grows where all outlines move out of the material by ``by`` mm."""
-        return math.fsum(one.share * (2 * by if one.side == "outside" else -2 * by) for one in self.gains)
+        return math.fsum(
+            one.share * (2 * by if one.side == "outside" else -2 * by) for one in self.gains
+        )

@@ -15,8 +15,8 @@ Clearance = Annotated[float, Field(ge=-2, le=5, allow_inf_nan=False)]
 class Fits(Frozen):
     """Clearance, hole minus peg, for each class of fit, in mm. A press fit may be negative.
 
-    With a ``reference`` size above zero the clearances are those at that size, and grow and shrink with the tolerance
-    unit of ISO 286; else they are the same for every size.
+    With a ``reference`` size above zero the clearances are those at that size, and grow and shrink
+    with the tolerance unit of ISO 286; else they are the same for every size.
     """
 
     press: Clearance = -0.05

@@ -1,8 +1,9 @@
 """The lenses: how a design is seen.
 
-*Wanted* is the design as it must be in the hand. *Sent* is what the machine is given: process functions in formulas
-correct for the gains of holes and outsides, and the whole part is treated: scaled for shrinkage, or moved off the line
-of the cut by half the kerf. *Expected* is what should come off: the machine's habits applied to what was sent.
+*Wanted* is the design as it must be in the hand. *Sent* is what the machine is given: process
+functions in formulas correct for the gains of holes and outsides, and the whole part is treated:
+scaled for shrinkage, or moved off the line of the cut by half the kerf. *Expected* is what should
+come off: the machine's habits applied to what was sent.
 """
 
 from __future__ import annotations
@@ -21,11 +22,12 @@ LENSES: tuple[Lens, ...] = ("wanted", "sent", "expected")
 class View:
     """A lens with its process.
 
-    ``scaled``: whether the part is scaled for shrinkage before it is sent. ``on_line``: whether outlines are moved off
-    the line of the cut before they are sent, so that the cut's edge and not its middle lies on them. ``relieved``:
-    whether inner corners are made so that a round cutter gets into them. ``bevelled``: whether the lower edges are
-    bevelled by as much as the first layer is squeezed out. ``tabbed``: whether tabs hold cut parts in
-    their sheet. ``own``: parts, by name, that are made by another process.
+    ``scaled``: whether the part is scaled for shrinkage before it is sent. ``on_line``: whether
+    outlines are moved off the line of the cut before they are sent, so that the cut's edge and not
+    its middle lies on them. ``relieved``:
+    whether inner corners are made so that a round cutter gets into them. ``bevelled``: whether the
+    lower edges are bevelled by as much as the first layer is squeezed out. ``tabbed``: whether tabs
+    hold cut parts in their sheet. ``own``: parts, by name, that are made by another process.
     """
 
     lens: Lens
@@ -59,16 +61,17 @@ class View:
         return self.process.kept(axis) if self.lens == "expected" and not self.scaled else 1.0
 
     def gain(self, side: str, across: float = 0.0, *, lying: bool = False) -> float:
-        """What to add to a measure in the formulas so that it shows the machine's gain, mm; ``across`` is the diameter
-        of a round hole or peg as the formulas have it, 0 for straight sides."""
+        """What to add to a measure in the formulas so that it shows the machine's gain, mm;
+        ``across`` is the diameter of a round hole or peg as the formulas have it, 0 for straight
+        sides."""
         if self.lens != "expected":
             return 0.0
         factor = self.factor("xy")
         return self.process.gain(side, across * factor, lying=lying) / factor
 
     def moved_off(self, material: str, thickness: float) -> float:
-        """By how much every outline of a flat part lies outwards of the formulas' one in this view, mm: half a kerf
-        under *Sent*; under *Expected* what the cut takes away again."""
+        """By how much every outline of a flat part lies outwards of the formulas' one in this view,
+        mm: half a kerf under *Sent*; under *Expected* what the cut takes away again."""
         if self.lens == "wanted":
             return 0.0
         half = self.process.cut_width(material, thickness) / 2
@@ -81,9 +84,12 @@ class View:
         return (self.factor("xy"), self.factor("xy"), self.factor("z"))
 
     def of(self, wanted: float, drawn: float, correction: Correction, moved: float = 0.0) -> float:
-        """A length in this view, from its wanted value and the one that formulas draw, mm. ``moved``: by how much outlines
-        lie outwards of the formulas' ones in this view (:meth:`moved_off`)."""
+        """A length in this view, from its wanted value and the one that formulas draw, mm.
+        ``moved``: by how much outlines lie outwards of the formulas' ones in this view
+        (:meth:`moved_off`)."""
         if self.lens == "wanted":
             return wanted
-        gained = correction.gained(lambda side, across, lying: self.gain(side, across, lying=lying), drawn)
+        gained = correction.gained(
+            lambda side, across, lying: self.gain(side, across, lying=lying), drawn
+        )
         return (drawn + gained) * self.factor(correction.axis) + correction.moved(moved)

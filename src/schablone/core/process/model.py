@@ -1,4 +1,5 @@
-"""A process: a machine with a material and its measured habits. See docs/processes.md for the file."""
+"""A process: a machine with a material and its measured habits. See docs/processes.md for the
+file."""
 
 from __future__ import annotations
 
@@ -23,16 +24,19 @@ Kind = Literal["filament print", "resin print", "laser or knife", "router", "fol
 #: Which figures a kind of process has, beside its name, material, fits and note.
 FIGURES: dict[str, tuple[str, ...]] = {
     "filament print": (
-        "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "opening_gain", "lying_hole_gain", "peg_gain", "peg_small",
+        "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "opening_gain", "lying_hole_gain",
+        "peg_gain", "peg_small",
         "length_gain", "height_gain", "line_width", "layer", "first_layer", "smallest", "bed",
     ),
     "resin print": (
-        "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "opening_gain", "lying_hole_gain", "peg_gain", "peg_small",
+        "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "opening_gain", "lying_hole_gain",
+        "peg_gain", "peg_small",
         "length_gain", "height_gain", "layer", "smallest", "bed",
     ),
     "laser or knife": ("kerfs", "taper", "smallest", "tabs", "tab_width", "stock", "bed"),
     "router": (
-        "cutter", "relief", "relief_openings", "relief_pockets", "path_gain", "smallest", "tabs", "tab_width", "stock", "bed",
+        "cutter", "relief", "relief_openings", "relief_pockets", "path_gain", "smallest", "tabs",
+        "tab_width", "stock", "bed",
     ),
     "folding": ("bends", "stock", "bed"),
 }  # fmt: skip
@@ -41,26 +45,41 @@ FIGURES: dict[str, tuple[str, ...]] = {
 NAMES: dict[str, tuple[str, str]] = {
     "shrinkage_xy": ("shrinkage in x and y", "%"), "shrinkage_z": ("shrinkage in z", "%"),
     "hole_gain": ("hole gain", "mm"), "hole_small": ("extra for small holes", "mm²"),
-    "opening_gain": ("gain of straight openings", "mm"), "lying_hole_gain": ("gain of lying holes", "mm"),
+    "opening_gain": ("gain of straight openings", "mm"),
+    "lying_hole_gain": ("gain of lying holes", "mm"),
     "peg_gain": ("peg gain", "mm"), "peg_small": ("extra for small pegs", "mm²"),
-    "length_gain": ("gain of straight outsides", "mm"), "height_gain": ("gain of heights", "mm"), "line_width": ("line width", "mm"),
-    "layer": ("layer", "mm"), "first_layer": ("squeeze of the first layer", "mm"), "smallest": ("smallest feature", "mm"),
-    "taper": ("taper of the cut", "°"), "cutter": ("cutter", "mm"), "path_gain": ("gain of a cut path", "mm"),
-    "kerf": ("kerf", "mm"), "tabs": ("tabs around a part", ""), "tab_width": ("width of a tab", "mm"),
+    "length_gain": ("gain of straight outsides", "mm"), "height_gain": ("gain of heights", "mm"),
+    "line_width": ("line width", "mm"),
+    "layer": ("layer", "mm"), "first_layer": ("squeeze of the first layer", "mm"),
+    "smallest": ("smallest feature", "mm"),
+    "taper": ("taper of the cut", "°"), "cutter": ("cutter", "mm"),
+    "path_gain": ("gain of a cut path", "mm"),
+    "kerf": ("kerf", "mm"), "tabs": ("tabs around a part", ""),
+    "tab_width": ("width of a tab", "mm"),
 }  # fmt: skip
 
 
 #: How an inner corner may be relieved, in words.
-RELIEFS = {"none": "left round", "corner": "at the corner", "along": "along one side", "radius": "by a radius"}
+RELIEFS = {
+    "none": "left round",
+    "corner": "at the corner",
+    "along": "along one side",
+    "radius": "by a radius",
+}
 
 #: Figures that a calibration of a printer fixes.
 CALIBRATED = (
-    "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "opening_gain", "peg_gain", "peg_small", "length_gain",
+    "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "opening_gain", "peg_gain",
+    "peg_small", "length_gain",
     "height_gain",
 )  # fmt: skip
 
 #: Figures that may be left open, and the one that then stands for them.
-STANDS_FOR = {"opening_gain": "hole_gain", "lying_hole_gain": "hole_gain", "length_gain": "peg_gain"}
+STANDS_FOR = {
+    "opening_gain": "hole_gain",
+    "lying_hole_gain": "hole_gain",
+    "length_gain": "peg_gain",
+}
 
 
 class Material(Frozen):
@@ -71,7 +90,8 @@ class Material(Frozen):
 
 
 class Known(Frozen):
-    """How well a figure is known: where it comes from, and its standard uncertainty in the figure's own unit."""
+    """How well a figure is known: where it comes from, and its standard uncertainty in the figure's
+    own unit."""
 
     source: Literal["typed", "calibrated", "data sheet"] = "typed"
     uncertainty: Annotated[float, Field(ge=0, le=10, allow_inf_nan=False)] = 0.0
@@ -87,7 +107,9 @@ class Covariance(Frozen):
 
     @model_validator(mode="after")
     def _square(self) -> Self:
-        if any(len(row) != len(self.names) for row in self.rows) or len(self.rows) != len(self.names):
+        if any(len(row) != len(self.names) for row in self.rows) or len(self.rows) != len(
+            self.names
+        ):
             raise ValueError("the covariances must be a square with a row for each figure")
         return self
 
@@ -95,18 +117,24 @@ class Covariance(Frozen):
 class Spread(Frozen):
     """How far what is made lies from what is expected of it.
 
-    ``mean``: covariances of the figures, by how much the machine is not known. ``days``: covariances of what the figures do from
-    day to day and from piece to piece. ``noise``: standard deviations of a single feature, mm: ``round``, ``straight`` or of its ``height``. Names that are
-    no figures of the process are what it does not correct: ``inside`` (openings against outsides), ``x_and_y``.
+    ``mean``: covariances of the figures, by how much the machine is not known. ``days``:
+    covariances of what the figures do from day to day and from piece to piece. ``noise``: standard
+    deviations of a single feature, mm: ``round``, ``straight`` or of its ``height``. Names that are
+    no figures of the process are what it does not correct: ``inside`` (openings against outsides),
+    ``x_and_y``.
     """
 
     mean: Covariance = Covariance()
     days: Covariance = Covariance()
-    noise: dict[Literal["round", "straight", "height"], Annotated[float, Field(ge=0, le=5, allow_inf_nan=False)]] = {}
+    noise: dict[
+        Literal["round", "straight", "height"],
+        Annotated[float, Field(ge=0, le=5, allow_inf_nan=False)],
+    ] = {}
 
 
 class MeasuredRow(Frozen):
-    """What was measured on one feature of a piece: its kind, its size as it was sent, and the caliper's readings, mm."""
+    """What was measured on one feature of a piece: its kind, its size as it was sent, and the
+    caliper's readings, mm."""
 
     kind: Line
     drawn: Annotated[float, Field(gt=0, le=1e5, allow_inf_nan=False)]
@@ -116,7 +144,8 @@ class MeasuredRow(Frozen):
 
 
 class MeasuredPiece(Frozen):
-    """A piece that was made and measured: on which day, of what, and what a closed caliper showed, mm."""
+    """A piece that was made and measured: on which day, of what, and what a closed caliper showed,
+    mm."""
 
     date: Line = ""
     name: Line = ""
@@ -137,7 +166,8 @@ class Kerf(Frozen):
 
 
 class Bend(Frozen):
-    """A bend of a sheet: its inner radius and by how much the flat blank is shorter than both flanges, per 90°, mm."""
+    """A bend of a sheet: its inner radius and by how much the flat blank is shorter than both
+    flanges, per 90°, mm."""
 
     material: Line = ""
     thickness: Annotated[float, Field(gt=0, le=50, allow_inf_nan=False)]
@@ -146,7 +176,8 @@ class Bend(Frozen):
 
 
 class Stock(Frozen):
-    """Material as it lies in the rack: sheets or bars. Lengths in mm; ``grain`` is along x or y of the sheet."""
+    """Material as it lies in the rack: sheets or bars. Lengths in mm; ``grain`` is along x or y of
+    the sheet."""
 
     name: Annotated[Line, Field(min_length=1)]
     material: Line = ""
@@ -161,19 +192,23 @@ class Stock(Frozen):
     def _near(self) -> Self:
         if not 0.5 <= self.measured / self.nominal <= 1.5:
             raise ValueError(
-                f"“{self.name}” is {self.measured:g} mm thick by measure and {self.nominal:g} mm by name: one has slipped"
+                f"“{self.name}” is {self.measured:g} mm thick by measure and {self.nominal:g} "
+                "mm by name: one has slipped"
             )
         return self
 
 
 class _WrittenOnce(Frozen):
-    """What was written before there was a :class:`Spread`: one covariance and one noise, of which nobody knew what they were of."""
+    """What was written before there was a :class:`Spread`: one covariance and one noise, of which
+    nobody knew what they were of."""
 
     @model_validator(mode="before")
     @classmethod
     def _without(cls, data: object) -> object:
         if isinstance(data, dict):
-            return {name: value for name, value in data.items() if name not in ("covariance", "noise")}
+            return {
+                name: value for name, value in data.items() if name not in ("covariance", "noise")
+            }
         return data
 
 
@@ -208,18 +243,21 @@ class State(_WrittenOnce):
 class Process(_WrittenOnce):
     """A machine with a material.
 
-    ``shrinkage_xy`` and ``shrinkage_z``: how much shorter a length comes out, in percent of what was sent. ``hole_gain``
-    and ``peg_gain``: what is added to every inside and outside measure across the bed, mm; round holes gain
-    ``hole_small`` divided by their diameter on top, so that small ones close more, and round pegs ``peg_small``. Holes that lie gain
-    ``lying_hole_gain`` instead, straight openings ``opening_gain`` and straight outsides ``length_gain``, where they are
-    stated. ``height_gain`` is what heights above the bed gain, mm: it is not corrected, but allowed for. Cutting machines have ``kerfs`` by material and thickness, and a
-    ``taper`` in degrees, by which each side of the cut leans; routers a ``cutter`` diameter and a ``path_gain``, by which what they cut free comes out
-    larger all round. Inner corners that a router cannot cut get ``relief``: those of notches in the outline, and, where
-    they are not to be as these, those of openings and pockets. Every part of a machine that cuts is held by so many
-    ``tabs`` of a ``tab_width``. ``known`` says how well each figure is known, ``spread`` what a
-    calibration found of how far pieces lie from what is expected, ``measured`` between which sizes it measured holes, pegs,
-    lengths and heights, mm, ``pieces`` what was measured. ``date`` is that of the state in force, ``history`` holds those
-    before.
+    ``shrinkage_xy`` and ``shrinkage_z``: how much shorter a length comes out, in percent of what
+    was sent. ``hole_gain`` and ``peg_gain``: what is added to every inside and outside measure
+    across the bed, mm; round holes gain ``hole_small`` divided by their diameter on top, so that
+    small ones close more, and round pegs ``peg_small``. Holes that lie gain ``lying_hole_gain``
+    instead, straight openings ``opening_gain`` and straight outsides ``length_gain``, where they
+    are stated. ``height_gain`` is what heights above the bed gain, mm: it is not corrected, but
+    allowed for. Cutting machines have ``kerfs`` by material and thickness, and a ``taper`` in
+    degrees, by which each side of the cut leans; routers a ``cutter`` diameter and a ``path_gain``,
+    by which what they cut free comes out larger all round. Inner corners that a router cannot cut
+    get ``relief``: those of notches in the outline, and, where they are not to be as these, those
+    of openings and pockets. Every part of a machine that cuts is held by so many ``tabs`` of a
+    ``tab_width``. ``known`` says how well each figure is known, ``spread`` what a calibration found
+    of how far pieces lie from what is expected, ``measured`` between which sizes it measured holes,
+    pegs, lengths and heights, mm, ``pieces`` what was measured. ``date`` is that of the state in
+    force, ``history`` holds those before.
     """
 
     format: Literal["schablone process"] = "schablone process"
@@ -278,12 +316,14 @@ class Process(_WrittenOnce):
         ]
         if twice:
             raise ValueError(
-                f"two kerfs are given for {twice[0].material or 'any material'} of {twice[0].thickness:g} mm"
+                f"two kerfs are given for {twice[0].material or 'any material'} of "
+                f"{twice[0].thickness:g} mm"
             )
         for kerf in self.kerfs:
             if kerf.kerf >= 2 * kerf.thickness + 1:
                 raise ValueError(
-                    f"a kerf of {kerf.kerf:g} mm in {kerf.thickness:g} mm is wider than any beam: a slipped point?"
+                    f"a kerf of {kerf.kerf:g} mm in {kerf.thickness:g} mm is wider than any "
+                    "beam: a slipped point?"
                 )
         if self.tabs and self.tab_width <= 0:
             raise ValueError("tabs need a width above zero")
@@ -303,17 +343,22 @@ class Process(_WrittenOnce):
         return self.fits.clearance(fit, size)
 
     def kerf_in(self, material: str, thickness: float) -> float:
-        """The width of the cut, mm: as stated for the material and thickness, on the straight line between two
-        thicknesses, or that of the nearest; for any material where none is stated for this one."""
+        """The width of the cut, mm: as stated for the material and thickness, on the straight line
+        between two thicknesses, or that of the nearest; for any material where none is stated for
+        this one."""
         for mine in (material, ""):
             known = sorted((k.thickness, k.kerf) for k in self.kerfs if k.material == mine)
             if known:
                 return _between(known, thickness)
-        return _between(sorted((k.thickness, k.kerf) for k in self.kerfs), thickness) if self.kerfs else 0.0
+        return (
+            _between(sorted((k.thickness, k.kerf) for k in self.kerfs), thickness)
+            if self.kerfs
+            else 0.0
+        )
 
     def spread_in(self, material: str, thickness: float) -> Spread | None:
-        """What a calibration found of how far pieces lie from what is expected, of a machine that cuts in this material and
-        thickness; None where none was made."""
+        """What a calibration found of how far pieces lie from what is expected, of a machine that
+        cuts in this material and thickness; None where none was made."""
         if self.kind != "laser or knife":
             return self.spread
         for mine in (material, ""):
@@ -323,8 +368,8 @@ class Process(_WrittenOnce):
         return None
 
     def cut_width(self, material: str, thickness: float) -> float:
-        """How wide the cut is beside the outline of a flat part, mm: a laser's kerf; what a router's path gains counts
-        as a cut that is too narrow."""
+        """How wide the cut is beside the outline of a flat part, mm: a laser's kerf; what a
+        router's path gains counts as a cut that is too narrow."""
         if self.kind == "laser or knife":
             return self.kerf_in(material, thickness)
         return -self.path_gain if self.kind == "router" else 0.0
@@ -346,44 +391,57 @@ class Process(_WrittenOnce):
         return ", ".join(f"{kinds[kind]} {RELIEFS[one]}" for kind, one in how.items())
 
     def tab_gap(self, material: str, thickness: float) -> float:
-        """How long the cut is interrupted for a tab, mm: the tab's width and half the width of the cut at both its ends."""
+        """How long the cut is interrupted for a tab, mm: the tab's width and half the width of the
+        cut at both its ends."""
         return self.tab_width + (self.cutter or self.kerf_in(material, thickness))
 
     def back_to(self, state: State) -> Process:
         """The process in a former state; the one in force goes to the history."""
         rest = tuple(one for one in self.history if one != state)
         return self.with_(
-            **state.figures, kerfs=state.kerfs, date=state.date, known=state.known, spread=state.spread, pieces=state.pieces,
-            measured=state.measured, fits=state.fits or self.fits, history=(*rest, State.of(self)),
-        )  # fmt: skip
+            **state.figures,
+            kerfs=state.kerfs,
+            date=state.date,
+            known=state.known,
+            spread=state.spread,
+            pieces=state.pieces,
+            measured=state.measured,
+            fits=state.fits or self.fits,
+            history=(*rest, State.of(self)),
+        )
 
     def stock_of(self, nominal: float) -> float:
-        """The measured thickness of the stock with a nominal one, mm; the nominal one where there is no such stock."""
+        """The measured thickness of the stock with a nominal one, mm; the nominal one where there
+        is no such stock."""
         return next((s.measured for s in self.stock if abs(s.nominal - nominal) < 1e-6), nominal)
 
     def whole_steps(self, what: str, size: float) -> float:
-        """The least whole number of printed ``lines`` or ``layers`` that is as wide or high as a size, mm; the size where
-        the process has none."""
+        """The least whole number of printed ``lines`` or ``layers`` that is as wide or high as a
+        size, mm; the size where the process has none."""
         step = self.line_width if what == "lines" else self.layer
         return math.ceil(size / step - 1e-9) * step if step > 0 else size
 
     # What it does
 
     def gain(self, side: str, across: float = 0.0, *, lying: bool = False) -> float:
-        """What the machine adds to a measure on a side of the material, mm. ``across`` is the diameter as drawn of a
-        round hole or peg, 0 for straight sides."""
+        """What the machine adds to a measure on a side of the material, mm. ``across`` is the
+        diameter as drawn of a round hole or peg, 0 for straight sides."""
         constant, small = self.gain_figures(side, straight=across <= 0, lying=lying)
         found = float(getattr(self, constant)) if constant else 0.0
         return found + (float(getattr(self, small)) / across if small else 0.0)
 
     def gain_figures(self, side: str, *, straight: bool, lying: bool = False) -> tuple[str, str]:
-        """The names of the figures that act on a measure on a side of the material: a constant, and what is divided by the
-        diameter of a round wall; empty where none does."""
+        """The names of the figures that act on a measure on a side of the material: a constant, and
+        what is divided by the diameter of a round wall; empty where none does."""
         if side not in ("inside", "outside"):
             return "", ""
         inside = side == "inside"
         own = (
-            "lying_hole_gain" if inside and lying else ("opening_gain" if inside else "length_gain") if straight else ""
+            "lying_hole_gain"
+            if inside and lying
+            else ("opening_gain" if inside else "length_gain")
+            if straight
+            else ""
         )
         constant = "hole_gain" if inside else "peg_gain"
         if own and getattr(self, own) is not None:
@@ -391,8 +449,8 @@ class Process(_WrittenOnce):
         return constant, "" if straight else "hole_small" if inside else "peg_small"
 
     def send_inside(self, wanted: float, *, lying: bool = False, straight: bool = False) -> float:
-        """What to draw so that an inside measure finishes at ``wanted`` mm, before scaling for shrinkage. Round, unless it
-        is ``straight``: then s + a + b / s = wanted is solved for s.
+        """What to draw so that an inside measure finishes at ``wanted`` mm, before scaling for
+        shrinkage. Round, unless it is ``straight``: then s + a + b / s = wanted is solved for s.
 
         Raises:
             ValueError: where the hole closes up whatever is drawn.
@@ -407,9 +465,14 @@ class Process(_WrittenOnce):
         """
         return self._sent(wanted, "outside", "peg", straight=straight)
 
-    def _sent(self, wanted: float, side: str, what: str, *, straight: bool, lying: bool = False) -> float:
+    def _sent(
+        self, wanted: float, side: str, what: str, *, straight: bool, lying: bool = False
+    ) -> float:
         constant, share = self.gain_figures(side, straight=straight, lying=lying)
-        rest, small = wanted - float(getattr(self, constant)), float(getattr(self, share)) if share else 0.0
+        rest, small = (
+            wanted - float(getattr(self, constant)),
+            float(getattr(self, share)) if share else 0.0,
+        )
         if not small:
             return rest
         under = rest * rest - 4 * small
@@ -435,4 +498,6 @@ def _between(known: list[tuple[float, float]], at: float) -> float:
 
 def neutral() -> Process:
     """A process with no habits, for a design that names none: what is sent is what comes off."""
-    return Process(name="No machine", material=Material(name="no material", density=1.0), bed=(1e5, 1e5, 1e5))
+    return Process(
+        name="No machine", material=Material(name="no material", density=1.0), bed=(1e5, 1e5, 1e5)
+    )

@@ -1,8 +1,9 @@
-"""What is known of machines of a kind before anything is measured on one, and how far they are the same from day to day.
+"""What is known of machines of a kind before anything is measured on one, and how far they are the
+same from day to day.
 
-Weakly informative: wide enough that a calibration overrules them, narrow enough that what a test piece cannot tell (how the
-machine will be tomorrow) is not taken for nothing. From general knowledge of these ways of making; all may be overruled by what
-is measured on several days.
+Weakly informative: wide enough that a calibration overrules them, narrow enough that what a test
+piece cannot tell (how the machine will be tomorrow) is not taken for nothing. From general
+knowledge of these ways of making; all may be overruled by what is measured on several days.
 """
 
 from __future__ import annotations
@@ -21,9 +22,10 @@ NOISES = ("round", "straight", "height")
 
 @dataclass(frozen=True, slots=True)
 class Prior:
-    """``causes``: independent quantities, each with its mean and standard deviation in the unit of the figures that it moves,
-    and by how much it moves them. ``days``: the same from day to day, about nothing. ``pieces`` is the share of a day's that
-    pieces of one day have among themselves. ``noise`` of a single feature, mm: of round walls, of straight ones, and in height.
+    """``causes``: independent quantities, each with its mean and standard deviation in the unit of
+    the figures that it moves, and by how much it moves them. ``days``: the same from day to day,
+    about nothing. ``pieces`` is the share of a day's that pieces of one day have among themselves.
+    ``noise`` of a single feature, mm: of round walls, of straight ones, and in height.
     """
 
     causes: Mapping[str, tuple[float, float, Mapping[str, float]]]
@@ -51,7 +53,13 @@ class Prior:
         return rows
 
 
-_INSIDE_OUT = {"hole_gain": -1.0, "opening_gain": -1.0, "lying_hole_gain": -1.0, "peg_gain": 1.0, "length_gain": 1.0}
+_INSIDE_OUT = {
+    "hole_gain": -1.0,
+    "opening_gain": -1.0,
+    "lying_hole_gain": -1.0,
+    "peg_gain": 1.0,
+    "length_gain": 1.0,
+}
 _SHRINKS = {"shrinkage_xy": 1.0, "shrinkage_z": 1.0}
 
 
@@ -92,10 +100,20 @@ def _printer(
 
 PRIORS: dict[str, Prior] = {
     "filament print": _printer(
-        (0.07, 0.08), (-0.03, -0.25, 0.3), (0.25, 0.2), (0.0, 0.06), (0.03, 0.03, 0.02), (0.012, 0.012, 0.01)
+        (0.07, 0.08),
+        (-0.03, -0.25, 0.3),
+        (0.25, 0.2),
+        (0.0, 0.06),
+        (0.03, 0.03, 0.02),
+        (0.012, 0.012, 0.01),
     ),
     "resin print": _printer(
-        (0.05, 0.05), (0.0, -0.1, 0.2), (0.7, 0.3), (0.03, 0.05), (0.02, 0.032, 0.011), (0.008, 0.015, 0.006)
+        (0.05, 0.05),
+        (0.0, -0.1, 0.2),
+        (0.7, 0.3),
+        (0.03, 0.05),
+        (0.02, 0.032, 0.011),
+        (0.008, 0.015, 0.006),
     ),
     "laser or knife": Prior(
         causes={
@@ -127,4 +145,6 @@ PRIORS: dict[str, Prior] = {
 
 def noise_of(feature: str) -> str:
     """Which noise a kind of feature has."""
-    return "height" if feature == "height" else "round" if feature in ("hole", "peg") else "straight"
+    return (
+        "height" if feature == "height" else "round" if feature in ("hole", "peg") else "straight"
+    )

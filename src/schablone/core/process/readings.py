@@ -1,4 +1,5 @@
-"""Caliper readings of a piece: what they are of, how fine they are, and which of them have slipped."""
+"""Caliper readings of a piece: what they are of, how fine they are, and which of them have
+slipped."""
 
 from __future__ import annotations
 
@@ -25,8 +26,8 @@ _ASTRAY = 6.0
 
 @dataclass(frozen=True, slots=True)
 class Reading:
-    """One reading: what was measured, its size as it was sent to the machine, and the caliper's figure, mm. ``axis`` is that
-    of a straight measure, where it is known."""
+    """One reading: what was measured, its size as it was sent to the machine, and the caliper's
+    figure, mm. ``axis`` is that of a straight measure, where it is known."""
 
     feature: Feature
     drawn: float
@@ -42,7 +43,8 @@ class Reading:
 
 @dataclass(frozen=True, slots=True)
 class Piece:
-    """The readings of one piece, the day it was made on, and what the caliper showed when it was closed, mm."""
+    """The readings of one piece, the day it was made on, and what the caliper showed when it was
+    closed, mm."""
 
     readings: tuple[Reading, ...]
     day: str = ""
@@ -51,7 +53,11 @@ class Piece:
     @classmethod
     def of(cls, kept: MeasuredPiece) -> Piece:
         """A piece as a process keeps it."""
-        readings = [Reading(row.kind, row.drawn, value, row.label, row.axis) for row in kept.rows for value in row.read]  # type: ignore[arg-type]
+        readings = [
+            Reading(row.kind, row.drawn, value, row.label, row.axis)
+            for row in kept.rows
+            for value in row.read
+        ]  # type: ignore[arg-type]
         return cls(tuple(readings), kept.date, kept.closed)
 
     def kept(self, name: str, material: str = "", thickness: float = 0.0) -> MeasuredPiece:
@@ -64,14 +70,19 @@ class Piece:
             for (kind, drawn, axis, label), read in rows.items()
         ]
         return MeasuredPiece(
-            date=self.day, name=name, material=material, thickness=thickness, closed=self.closed, rows=tuple(made)
+            date=self.day,
+            name=name,
+            material=material,
+            thickness=thickness,
+            closed=self.closed,
+            rows=tuple(made),
         )
 
 
 @dataclass(frozen=True, slots=True)
 class Row:
-    """A feature of a piece with the middle of its readings, mm, and their variance as such, mm². ``piece`` is its number;
-    ``members`` are the numbers of the readings."""
+    """A feature of a piece with the middle of its readings, mm, and their variance as such, mm².
+    ``piece`` is its number; ``members`` are the numbers of the readings."""
 
     feature: Feature
     drawn: float
@@ -84,7 +95,9 @@ class Row:
 
 def in_inches(readings: Sequence[Reading]) -> bool:
     """Whether readings are plainly in inches: nearly all are 1/25.4 of what was drawn."""
-    ratios = np.array([r.measured / r.drawn * 25.4 for r in readings if r.drawn > 0 and math.isfinite(r.measured)])
+    ratios = np.array(
+        [r.measured / r.drawn * 25.4 for r in readings if r.drawn > 0 and math.isfinite(r.measured)]
+    )
     return len(ratios) > 0 and float(np.mean(np.abs(ratios - 1) < 0.15)) > 0.8
 
 
@@ -94,7 +107,11 @@ def has_slipped(reading: Reading) -> bool:
     if reading.feature == "diagonal":
         share = _SLIPPED_DIAGONAL
     off = abs(reading.measured - reading.drawn)
-    return not math.isfinite(reading.measured) or reading.measured <= 0 or off > max(least, share * reading.drawn)
+    return (
+        not math.isfinite(reading.measured)
+        or reading.measured <= 0
+        or off > max(least, share * reading.drawn)
+    )
 
 
 def say_slipped(reading: Reading) -> str:
@@ -102,7 +119,8 @@ def say_slipped(reading: Reading) -> str:
     for factor in (10.0, 0.1, 100.0, 0.01):
         if abs(reading.measured * factor / reading.drawn - 1) < 0.1:
             return (
-                f"{reading.words} was read as {reading.measured:g} mm: a slipped point? {reading.measured * factor:g} mm would fit. "
+                f"{reading.words} was read as {reading.measured:g} mm: a slipped point? "
+                f"{reading.measured * factor:g} mm would fit. "
                 "It is left out."
             )
     return f"{reading.words} was read as {reading.measured:g} mm: another feature? It is left out."
@@ -118,8 +136,8 @@ def last_digit(readings: Sequence[Reading]) -> float:
 
 
 def rows_of(pieces: Sequence[Piece]) -> tuple[list[Row], list[int], list[int]]:
-    """The features of pieces with what was read on them; the numbers of readings that have slipped, and of those that lie
-    astray of the others of their feature."""
+    """The features of pieces with what was read on them; the numbers of readings that have slipped,
+    and of those that lie astray of the others of their feature."""
     everything = [(k, r) for k, piece in enumerate(pieces) for r in piece.readings]
     slipped = [n for n, (_, r) in enumerate(everything) if has_slipped(r)]
     groups: dict[tuple[int, str, float, str, str], list[int]] = {}
@@ -127,7 +145,9 @@ def rows_of(pieces: Sequence[Piece]) -> tuple[list[Row], list[int], list[int]]:
         if n not in slipped:
             groups.setdefault((k, r.feature, round(r.drawn, 4), r.axis, r.label), []).append(n)
     digit = last_digit([r for n, (_, r) in enumerate(everything) if n not in slipped])
-    hand = _scatter([[everything[n][1].measured for n in members] for members in groups.values()], digit)
+    hand = _scatter(
+        [[everything[n][1].measured for n in members] for members in groups.values()], digit
+    )
     rows, astray = [], []
     for (k, feature, _, axis, _), members in groups.items():
         values = np.array([everything[n][1].measured for n in members])

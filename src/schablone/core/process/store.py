@@ -64,7 +64,8 @@ def write_process(process: Process) -> str:
 
 @lru_cache(maxsize=1)
 def shipped_processes() -> tuple[Process, ...]:
-    """The made-up processes that come with Schablone, by kind and in the order of their file names."""
+    """The made-up processes that come with Schablone, by kind and in the order of their file
+    names."""
     folder = files(__package__).joinpath("shipped")
     names = sorted(entry.name for entry in folder.iterdir() if entry.name.endswith(".json"))
     found = [parse_process(folder.joinpath(name).read_text("utf8"), name) for name in names]

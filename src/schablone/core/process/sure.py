@@ -1,4 +1,5 @@
-"""How sure what is expected of a process is: of the machine on the whole, and of the next piece that it makes."""
+"""How sure what is expected of a process is: of the machine on the whole, and of the next piece
+that it makes."""
 
 from __future__ import annotations
 
@@ -24,18 +25,21 @@ _CALLED = {"router": {"kerf": "path_gain"}}
 
 @dataclass(frozen=True, slots=True)
 class Sure:
-    """Standard uncertainties of an expected size, mm: ``mean``, whether the correction holds; ``piece``, where the next piece will
-    lie. ``measured``: whether the figures that it hangs on were measured on this machine; else they are as wide as machines
-    of its kind differ."""
+    """Standard uncertainties of an expected size, mm: ``mean``, whether the correction holds;
+    ``piece``, where the next piece will lie. ``measured``: whether the figures that it hangs on
+    were measured on this machine; else they are as wide as machines of its kind differ."""
 
     mean: float
     piece: float
     measured: bool
 
 
-def sure_of(process: Process, slopes: Mapping[str, float], size: float, spread: Spread | None, noise: str) -> Sure:
-    """How sure a size of ``size`` mm is that changes with the figures of a process by ``slopes``. ``spread`` is what a
-    calibration found, of the process or of the sheet; ``noise``: whether it is ``round``, ``straight`` or a ``height``."""
+def sure_of(
+    process: Process, slopes: Mapping[str, float], size: float, spread: Spread | None, noise: str
+) -> Sure:
+    """How sure a size of ``size`` mm is that changes with the figures of a process by ``slopes``.
+    ``spread`` is what a calibration found, of the process or of the sheet; ``noise``: whether it is
+    ``round``, ``straight`` or a ``height``."""
     if process.kind not in PRIORS or not slopes:
         return Sure(0.0, 0.0, True)
     prior, names = PRIORS[process.kind], tuple(slopes)
@@ -50,11 +54,16 @@ def sure_of(process: Process, slopes: Mapping[str, float], size: float, spread: 
     told = set(spread.mean.names) if spread else set()
     stated = {name for name in names if _called(process, name) in process.known}
     acting = {name for name in names if abs(slopes[name]) > 0 and name not in prior.allowed}
-    return Sure(math.sqrt(max(of_mean, 0.0)), math.sqrt(max(of_piece, 0.0)), acting <= told | stated)
+    return Sure(
+        math.sqrt(max(of_mean, 0.0)), math.sqrt(max(of_piece, 0.0)), acting <= told | stated
+    )
 
 
-def mean_and_days(process: Process, names: tuple[str, ...], spread: Spread | None) -> tuple[Floats, Floats]:
-    """Covariances of figures of a process: by how much the machine is not known, and how it differs from day to day."""
+def mean_and_days(
+    process: Process, names: tuple[str, ...], spread: Spread | None
+) -> tuple[Floats, Floats]:
+    """Covariances of figures of a process: by how much the machine is not known, and how it differs
+    from day to day."""
     prior = PRIORS[process.kind]
     _, mean = prior.moments(names)
     told = set(spread.mean.names) if spread else set()

@@ -8,8 +8,11 @@ from .calibrate import Calibration, Floats
 from .model import CALIBRATED, Covariance, Kerf, Known, MeasuredPiece, Process, Spread, State
 
 
-def calibrated(process: Process, found: Calibration, date: str, pieces: Sequence[MeasuredPiece] = ()) -> Process:
-    """A process that prints, with what a calibration fixes. What the readings did not tell stays as it is.
+def calibrated(
+    process: Process, found: Calibration, date: str, pieces: Sequence[MeasuredPiece] = ()
+) -> Process:
+    """A process that prints, with what a calibration fixes. What the readings did not tell stays as
+    it is.
 
     Raises:
         pydantic.ValidationError: where a figure is beyond what a machine of this kind does.
@@ -20,9 +23,14 @@ def calibrated(process: Process, found: Calibration, date: str, pieces: Sequence
             changes[name] = round(found.figures[name], 5)
             known[name] = _known(found, name, date)
     return process.with_(
-        **changes, known=known, spread=spread_of(found), date=date, measured=found.measured_between(), pieces=tuple(pieces),
+        **changes,
+        known=known,
+        spread=spread_of(found),
+        date=date,
+        measured=found.measured_between(),
+        pieces=tuple(pieces),
         history=(*process.history, State.of(process)),
-    )  # fmt: skip
+    )
 
 
 def calibrated_cut(
@@ -33,12 +41,16 @@ def calibrated_cut(
     thickness: float,
     pieces: Sequence[MeasuredPiece] = (),
 ) -> Process:
-    """A process that cuts, with the kerf that a calibration gives for a material and thickness, and for no other; a router
-    with what its path gains, and with its cutter where that was measured."""
+    """A process that cuts, with the kerf that a calibration gives for a material and thickness, and
+    for no other; a router with what its path gains, and with its cutter where that was measured."""
     kerf, known = round(found.figures["kerf"], 5), dict(process.known)
     changes: dict[str, object] = {}
     if process.kind == "router":
-        changes |= {"path_gain": -kerf, "spread": spread_of(found), "measured": found.measured_between()}
+        changes |= {
+            "path_gain": -kerf,
+            "spread": spread_of(found),
+            "measured": found.measured_between(),
+        }
         known["path_gain"] = _known(found, "kerf", date)
         if "cutter" in found.figures and "cutter" not in found.wide:
             changes["cutter"] = round(found.figures["cutter"], 5)
@@ -55,7 +67,11 @@ def calibrated_cut(
         changes["kerfs"] = tuple(sorted((*others, mine), key=lambda k: (k.material, k.thickness)))
         changes["measured"] = found.measured_between()
     return process.with_(
-        **changes, known=known, date=date, pieces=tuple(pieces), history=(*process.history, State.of(process))
+        **changes,
+        known=known,
+        date=date,
+        pieces=tuple(pieces),
+        history=(*process.history, State.of(process)),
     )
 
 
@@ -68,21 +84,37 @@ def calibrated_fits(process: Process, gaps: Mapping[str, float], date: str) -> P
     mark = Known(source="calibrated", date=date, readings=1)
     known = {**process.known, **{f"fits.{fit}": mark for fit in gaps}}
     fits = process.fits.with_(**gaps)
-    return process.with_(fits=fits, known=known, date=date, history=(*process.history, State.of(process)))
+    return process.with_(
+        fits=fits, known=known, date=date, history=(*process.history, State.of(process))
+    )
 
 
 def retyped(before: Process, made: Process) -> Process:
-    """A process of which figures were typed: those that differ from before are no longer what a calibration found, and what
-    it knew of them goes. Kerfs that are as they were keep what is known of them."""
-    differ = {name for name in (*CALIBRATED, "path_gain", "cutter") if getattr(made, name) != getattr(before, name)}
+    """A process of which figures were typed: those that differ from before are no longer what a
+    calibration found, and what it knew of them goes. Kerfs that are as they were keep what is known
+    of them."""
+    differ = {
+        name
+        for name in (*CALIBRATED, "path_gain", "cutter")
+        if getattr(made, name) != getattr(before, name)
+    }
     known = {
-        name: Known(source="typed", uncertainty=one.uncertainty if one != before.known.get(name) else 0.0)
+        name: Known(
+            source="typed", uncertainty=one.uncertainty if one != before.known.get(name) else 0.0
+        )
         if name in differ and one.source == "calibrated"
         else one
         for name, one in made.known.items()
     }
     kerfs = tuple(
-        next((k for k in before.kerfs if (k.material, k.thickness, k.kerf) == (n.material, n.thickness, n.kerf)), n)
+        next(
+            (
+                k
+                for k in before.kerfs
+                if (k.material, k.thickness, k.kerf) == (n.material, n.thickness, n.kerf)
+            ),
+            n,
+        )
         for n in made.kerfs
     )
     gone = differ | ({"kerf"} if "path_gain" in differ else set())
@@ -95,7 +127,8 @@ def retyped(before: Process, made: Process) -> Process:
 def _without(rows: Covariance, names: set[str]) -> Covariance:
     left = [k for k, name in enumerate(rows.names) if name not in names]
     return Covariance(
-        names=tuple(rows.names[k] for k in left), rows=tuple(tuple(rows.rows[k][j] for j in left) for k in left)
+        names=tuple(rows.names[k] for k in left),
+        rows=tuple(tuple(rows.rows[k][j] for j in left) for k in left),
     )
 
 
@@ -109,7 +142,10 @@ def spread_of(found: Calibration) -> Spread:
 
 
 def _rows(names: tuple[str, ...], matrix: Floats) -> Covariance:
-    return Covariance(names=names, rows=tuple(tuple(float(f"{value:.6g}") for value in row) for row in matrix.tolist()))
+    return Covariance(
+        names=names,
+        rows=tuple(tuple(float(f"{value:.6g}") for value in row) for row in matrix.tolist()),
+    )
 
 
 def _known(found: Calibration, name: str, date: str) -> Known:

@@ -1,4 +1,5 @@
-"""What a calibration says in words: what is odd about the readings and the likely cause, what they cannot tell, what would help."""
+"""What a calibration says in words: what is odd about the readings and the likely cause, what they
+cannot tell, what would help."""
 
 from __future__ import annotations
 
@@ -9,28 +10,33 @@ from .calibrate import Calibration
 from .model import NAMES
 from .readings import Reading, say_slipped
 
-#: How many standard uncertainties something must be off before it is told, and how far at least, mm or percent.
+#: How many standard uncertainties something must be off before it is told, and how far at least, mm
+#: or percent.
 _SURE, _ZERO, _AXES, _SCALED = 2.6, 0.02, 0.04, 0.35
 #: By how much the ± must shrink before it is worth another piece.
 _WORTH = 0.9
 #: What would tell a figure.
 _NEEDS = {
-    "shrinkage_xy": "lengths that differ much", "shrinkage_z": "heights that differ much", "hole_gain": "holes",
+    "shrinkage_xy": "lengths that differ much", "shrinkage_z": "heights that differ much",
+    "hole_gain": "holes",
     "hole_small": "at least three different holes", "opening_gain": "openings", "peg_gain": "pegs",
-    "peg_small": "at least three different pegs", "length_gain": "short lengths", "height_gain": "low heights", "kerf": "openings",
+    "peg_small": "at least three different pegs", "length_gain": "short lengths",
+    "height_gain": "low heights", "kerf": "openings",
     "cutter": "square openings from corner to corner",
 }  # fmt: skip
 
 
 def told(found: Calibration, everything: Sequence[Reading]) -> list[str]:
-    """All of it, the most pressing first. ``everything``: the readings of all pieces one after the other."""
+    """All of it, the most pressing first. ``everything``: the readings of all pieces one after the
+    other."""
     words = [say_slipped(everything[k]) for k in sorted(found.slipped)]
     words += _far_off(found, everything)
     zero, sure = found.zero
     if abs(zero) > max(_ZERO, _SURE * sure):
         way = "large" if zero > 0 else "small"
         words.append(
-            f"Inside and outside alike reads {plain(abs(zero), 2)} mm too {way}: does the caliper show that when it is closed? "
+            f"Inside and outside alike reads {plain(abs(zero), 2)} mm too {way}: does the "
+            "caliper show that when it is closed? "
             "It is allowed for."
         )
     words += _scaled(found)
@@ -38,17 +44,20 @@ def told(found: Calibration, everything: Sequence[Reading]) -> list[str]:
     if abs(across) > max(_AXES, _SURE * unsure):
         more, less = ("x", "y") if across > 0 else ("y", "x")
         words.append(
-            f"Along {more} it shrinks by {plain(abs(across), 2)} % more than along {less}. That is not corrected, but allowed for."
+            f"Along {more} it shrinks by {plain(abs(across), 2)} % more than along {less}. "
+            "That is not corrected, but allowed for."
         )
     for name in sorted(found.wide, key=list(_NEEDS).index):
         what = NAMES[name][0]
         words.append(
-            f"The {what} cannot be told from these readings and stays as it was; measure {_NEEDS[name]} for it."
+            f"The {what} cannot be told from these readings and stays as it was; measure "
+            f"{_NEEDS[name]} for it."
         )
     now, then = found.once_more
     if then < _WORTH * now:
         words.append(
-            f"One piece does not show how the machine differs from day to day. Made and measured once more on another day, ± of "
+            "One piece does not show how the machine differs from day to day. Made and "
+            "measured once more on another day, ± of "
             f"the next piece goes from {plain(now, 2)} to {plain(then, 2)} mm."
         )
     return words
@@ -65,10 +74,16 @@ def _far_off(found: Calibration, everything: Sequence[Reading]) -> list[str]:
     for i, one in enumerate(firsts):
         for j, other in enumerate(firsts[:i]):
             apart = one.drawn - other.drawn
-            if one.feature == other.feature and apart and abs((one.measured - other.measured) / apart + 1) < 0.3:
+            if (
+                one.feature == other.feature
+                and apart
+                and abs((one.measured - other.measured) / apart + 1) < 0.3
+            ):
                 words.append(f"{one.words} and {other.words} read as if they were swapped.")
                 swapped |= {i, j}
-    words += [f"{one.words} lies far off the others." for i, one in enumerate(firsts) if i not in swapped]
+    words += [
+        f"{one.words} lies far off the others." for i, one in enumerate(firsts) if i not in swapped
+    ]
     return words
 
 
@@ -81,4 +96,7 @@ def _scaled(found: Calibration) -> list[str]:
     if max(across, up) > -_SCALED or abs(across - up) > 0.3:
         return []
     percent = plain(100 - (across + up) / 2, 1)
-    return [f"Everything came out larger by the same share. Was it scaled to {percent} % before it was made?"]
+    return [
+        "Everything came out larger by the same share. Was it scaled "
+        f"to {percent} % before it was made?"
+    ]

@@ -33,9 +33,12 @@ def findings(design: Design, built: Rebuilt) -> list[Finding]:
 
 
 def close_findings(
-    built: Rebuilt, meshes: Mapping[str, Mesh] | None = None, alive: Callable[[], bool] = lambda: True
+    built: Rebuilt,
+    meshes: Mapping[str, Mesh] | None = None,
+    alive: Callable[[], bool] = lambda: True,
 ) -> list[Finding]:
-    """The checks that look at the whole shape, which takes a moment; see :func:`thin_places` for the arguments."""
+    """The checks that look at the whole shape, which takes a moment; see :func:`thin_places` for
+    the arguments."""
     near = [*narrow_places(built), *from_a_sheet(built, alive)]
     return [solid_parts(built, meshes, alive), *near, *thin_places(built, meshes, alive)]
 
@@ -75,7 +78,11 @@ def _formulas(built: Rebuilt) -> Finding:
 
 
 def _limits(design: Design, built: Rebuilt) -> Finding:
-    held = [problem for problem in built.problems if problem.area == "size" and problem.severity == "note"]
+    held = [
+        problem
+        for problem in built.problems
+        if problem.area == "size" and problem.severity == "note"
+    ]
     count = sum(bool(size.low or size.high) for size in design.sizes)
     return _of("Every size is inside its limits", held, f"{count} with limits")
 
@@ -100,12 +107,15 @@ SOLID = "The part is solid"
 
 
 def solid_parts(
-    built: Rebuilt, meshes: Mapping[str, Mesh] | None = None, alive: Callable[[], bool] = lambda: True
+    built: Rebuilt,
+    meshes: Mapping[str, Mesh] | None = None,
+    alive: Callable[[], bool] = lambda: True,
 ) -> Finding:
-    """Whether each part is one closed solid, and all ways to its volume agree: by its outlines, as a solid, as a mesh.
+    """Whether each part is one closed solid, and all ways to its volume agree: by its outlines, as
+    a solid, as a mesh.
 
-    Where ``meshes`` are given, as by a window that is being worked in, prisms are compared with them alone as long as the
-    kernel is not there: loading it would keep the next edit waiting.
+    Where ``meshes`` are given, as by a window that is being worked in, prisms are compared with
+    them alone as long as the kernel is not there: loading it would keep the next edit waiting.
     """
     lightly = meshes is not None and "OCP" not in sys.modules
     for name, body in built.bodies.items():
@@ -113,7 +123,10 @@ def solid_parts(
             break
         wrong = _unsound(body, (meshes or {}).get(name), lightly=lightly and bool(body.prisms))
         if wrong:
-            hint = "Look for faces that only just touch, and for very thin places; this part should not be made."
+            hint = (
+                "Look for faces that only just touch, and for very thin places; this part "
+                "should not be made."
+            )
             return Finding(SOLID, False, f"{name} {wrong}.", hint, False, "part", name)
     total = sum(figures.volume for figures in built.figures.values())
     return Finding(SOLID, bool(built.bodies), f"{plain(total / 1000, 2)} cm³")
@@ -164,7 +177,15 @@ def _bed_of(process: Process, bodies: Mapping[str, Body], built: Rebuilt) -> Fin
         if max(over) > 1e-9:
             which = ("wider", "longer", "higher")[over.index(max(over))]
             why = f"{which} than the bed by {plain(max(over), 1)} mm"
-            return Finding(title, False, why, "Choose a larger machine or divide the part.", False, "part", name)
+            return Finding(
+                title,
+                False,
+                why,
+                "Choose a larger machine or divide the part.",
+                False,
+                "part",
+                name,
+            )
     return Finding(title, True, " × ".join(plain(length, 0) for length in process.bed) + " mm")
 
 
@@ -200,7 +221,9 @@ def _own(name: str, formula: str, note: str, built: Rebuilt) -> Finding:
         holds = built.sheet.compile(formula, TRUTH).value(built.sheet.env()).value
     except FormulaError as error:
         return Finding(name, False, error.what, error.hint, True, "check", name)
-    return Finding(name, bool(holds), _with_values(formula, built), "" if holds else note, True, "check", name)
+    return Finding(
+        name, bool(holds), _with_values(formula, built), "" if holds else note, True, "check", name
+    )
 
 
 def _with_values(formula: str, built: Rebuilt) -> str:

@@ -14,8 +14,9 @@ _MOST_POINTS = 60
 
 
 def deviations(expected: Mesh, wanted: Mesh) -> list[float | None]:
-    """For each face of the expected mesh: how far it lies outside of the wanted face of its name, mm, on the average
-    of its points; below zero where material is missing. None for a face that the wanted part does not have.
+    """For each face of the expected mesh: how far it lies outside of the wanted face of its name,
+    mm, on the average of its points; below zero where material is missing. None for a face that the
+    wanted part does not have.
 
     Takes time in the product of both faces' sizes, face by face.
     """
@@ -45,11 +46,14 @@ def deviations(expected: Mesh, wanted: Mesh) -> list[float | None]:
 
 
 def _outside(points: Floats, normals: Floats, weights: Floats, triangles: Floats) -> float:
-    """How far points lie before the planes of the triangles that face the same way and are nearest to them."""
+    """How far points lie before the planes of the triangles that face the same way and are nearest
+    to them."""
     centres = triangles.mean(axis=1)
     across = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
     across /= np.maximum(np.linalg.norm(across, axis=1), 1e-12)[:, None]
-    apart = np.linalg.norm(points[:, None] - centres[None], axis=2) + 1e3 * (1 - np.clip(normals @ across.T, -1, 1))
+    apart = np.linalg.norm(points[:, None] - centres[None], axis=2) + 1e3 * (
+        1 - np.clip(normals @ across.T, -1, 1)
+    )
     nearest = np.argmin(apart, axis=1)
     ahead = np.einsum("ij,ij->i", points - centres[nearest], across[nearest])
     return float(np.average(ahead, weights=weights))

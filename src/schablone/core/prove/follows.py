@@ -22,7 +22,8 @@ _SHARE = 0.01
 
 @dataclass(frozen=True, slots=True)
 class Follows:
-    """Names of faces that move, appear or go; ``from_``, ``to`` are the values that were compared, in words."""
+    """Names of faces that move, appear or go; ``from_``, ``to`` are the values that were compared,
+    in words."""
 
     moved: frozenset[str]
     stays: frozenset[str]
@@ -34,7 +35,8 @@ class Follows:
 
 
 def nudged(design: Design, sheet: Sheet, name: str) -> float:
-    """A value a little away from a size's own, within its limits: one more of a count, else a hundredth."""
+    """A value a little away from a size's own, within its limits: one more of a count, else a
+    hundredth."""
     cell = sheet.cells[name]
     value = cell.wanted.value
     step = 1.0 if cell.wanted.kind == COUNT else max(abs(value) * _SHARE, 0.01)
@@ -44,7 +46,8 @@ def nudged(design: Design, sheet: Sheet, name: str) -> float:
 
 
 def what_follows(design: Design, view: View, name: str, memory: Memory | None = None) -> Follows:
-    """Build the design as it is and with one size changed a little, and compare their faces by name.
+    """Build the design as it is and with one size changed a little, and compare their faces by
+    name.
 
     Raises:
         KeyError: for a size without a value.
@@ -55,12 +58,23 @@ def what_follows(design: Design, view: View, name: str, memory: Memory | None = 
     value = nudged(design, before.sheet, name)
     after = rebuild(design, view, memory, given={name: formula_of(value, cell.wanted.kind)})
     old, new = _faces(before.bodies), _faces(after.bodies)
-    moved = {face for face in old.keys() & new.keys() if not np.allclose(old[face], new[face], rtol=0, atol=_MOVED)}
-    trouble = next((p.text for p in after.problems if p.severity == "error" and not p.waits_for), "")
+    moved = {
+        face
+        for face in old.keys() & new.keys()
+        if not np.allclose(old[face], new[face], rtol=0, atol=_MOVED)
+    }
+    trouble = next(
+        (p.text for p in after.problems if p.severity == "error" and not p.waits_for), ""
+    )
     return Follows(
-        frozenset(moved), frozenset(old.keys() & new.keys() - moved), frozenset(new.keys() - old.keys()),
-        frozenset(old.keys() - new.keys()), cell.wanted, Quantity(value, cell.wanted.kind), trouble,
-    )  # fmt: skip
+        frozenset(moved),
+        frozenset(old.keys() & new.keys() - moved),
+        frozenset(new.keys() - old.keys()),
+        frozenset(old.keys() - new.keys()),
+        cell.wanted,
+        Quantity(value, cell.wanted.kind),
+        trouble,
+    )
 
 
 def _faces(bodies: Mapping[str, Body]) -> dict[str, np.ndarray]:
@@ -69,7 +83,12 @@ def _faces(bodies: Mapping[str, Body]) -> dict[str, np.ndarray]:
     for body in bodies.values():
         mesh = body.mesh(0.05)
         corners = mesh.points[mesh.triangles]
-        areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) / 2
+        areas = (
+            np.linalg.norm(
+                np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1
+            )
+            / 2
+        )
         low, high = corners.min(axis=1), corners.max(axis=1)
         count = len(mesh.faces)
         area = np.bincount(mesh.face_of, areas, count)
@@ -85,7 +104,11 @@ def _faces(bodies: Mapping[str, Body]) -> dict[str, np.ndarray]:
             if key in found:
                 both = found[key]
                 mine = np.concatenate(
-                    [np.minimum(both[:3], mine[:3]), np.maximum(both[3:6], mine[3:6]), [np.hypot(both[6], mine[6])]]
+                    [
+                        np.minimum(both[:3], mine[:3]),
+                        np.maximum(both[3:6], mine[3:6]),
+                        [np.hypot(both[6], mine[6])],
+                    ]
                 )
             found[key] = mine
     return found

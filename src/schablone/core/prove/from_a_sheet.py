@@ -1,4 +1,5 @@
-"""Whether what is to be cut from sheets can be: no undercut, no slope, and pockets only where the machine makes them."""
+"""Whether what is to be cut from sheets can be: no undercut, no slope, and pockets only where the
+machine makes them."""
 
 from __future__ import annotations
 
@@ -12,8 +13,8 @@ from .finding import Finding
 
 
 def from_a_sheet(built: Rebuilt, alive: Callable[[], bool] = lambda: True) -> list[Finding]:
-    """For each machine that cuts: whether all of its parts come out of a sheet. Given up where ``alive`` says that nobody waits
-    for it any more."""
+    """For each machine that cuts: whether all of its parts come out of a sheet. Given up where
+    ``alive`` says that nobody waits for it any more."""
     found: list[Finding] = []
     for machine, bodies in built.by_machine():
         if not cuts(machine) or not bodies:
@@ -26,18 +27,26 @@ def from_a_sheet(built: Rebuilt, alive: Callable[[], bool] = lambda: True) -> li
             try:
                 cut = cuts_of(body)
             except Exception as error:
-                if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(error):
+                if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(
+                    error
+                ):
                     raise
                 told.append((name, f"{name} is not flat", "Choose another machine for it."))
                 continue
             if cut.missed:
                 more = f" (and {len(cut.missed) - 1} more)" if len(cut.missed) > 1 else ""
                 told.append(
-                    (name, f"{name} has {cut.missed[0]}{more}", "Change the part, or choose another machine for it.")
+                    (
+                        name,
+                        f"{name} has {cut.missed[0]}{more}",
+                        "Change the part, or choose another machine for it.",
+                    )
                 )
             elif cut.pockets and machine.kind != "router":
                 deep = min(pocket.depth for pocket in cut.pockets)
-                what = f"{name} has a pocket {deep:.4g} mm deep, and {machine.name} cuts right through"
+                what = (
+                    f"{name} has a pocket {deep:.4g} mm deep, and {machine.name} cuts right through"
+                )
                 told.append((name, what, "Build it of two layers, or choose a router for it."))
         if told:
             place, why, hint = told[0]

@@ -12,8 +12,8 @@ from .finding import Finding
 
 
 def holding(built: Rebuilt) -> list[Finding]:
-    """For each machine that leaves tabs: whether there is room for all of them around every part. What is not flat is told
-    elsewhere."""
+    """For each machine that leaves tabs: whether there is room for all of them around every part.
+    What is not flat is told elsewhere."""
     found = []
     for machine, bodies in built.by_machine():
         if not cuts(machine) or not machine.tabs or not bodies or not built.view.tabbed:
@@ -25,9 +25,14 @@ def holding(built: Rebuilt) -> list[Finding]:
             except NotFlat:
                 continue
             tabs = tabs_of(replace(built.view_of(name), lens="sent"), body, built.made_of[name])
-            room = min((len(held(region.outer, tabs).gaps) for region in regions), default=tabs.count)
+            room = min(
+                (len(held(region.outer, tabs).gaps) for region in regions), default=tabs.count
+            )
             if room < tabs.count:
-                why = f"{name} has room for {room} where the cut can be interrupted for {tabs.gap:.3g} mm."
+                why = (
+                    f"{name} has room for {room} where the cut can be interrupted for "
+                    f"{tabs.gap:.3g} mm."
+                )
                 hint = "Take narrower tabs or fewer in the process, or hold it another way."
                 found.append(Finding(title, False, why, hint, False, "part", name))
                 break

@@ -1,4 +1,5 @@
-"""What a size is meant to be: its tolerance, its fit with a mate, or its tolerance class, as a range of finished sizes."""
+"""What a size is meant to be: its tolerance, its fit with a mate, or its tolerance class, as a
+range of finished sizes."""
 
 from __future__ import annotations
 
@@ -17,7 +18,8 @@ from ..quantity import LENGTH, plain
 
 @dataclass(frozen=True, slots=True)
 class Meant:
-    """In words, and the least and largest finished size that is as good, mm. ``trouble`` says why there is no range."""
+    """In words, and the least and largest finished size that is as good, mm. ``trouble`` says why
+    there is no range."""
 
     words: str
     low: float = 0.0
@@ -26,7 +28,8 @@ class Meant:
 
 
 def meant_of(size: Size, formula: str, process: Process, sheet: Sheet) -> Meant | None:
-    """What a size is meant to be; None where nothing is said of that. Its own tolerance goes before a fit."""
+    """What a size is meant to be; None where nothing is said of that. Its own tolerance goes before
+    a fit."""
     if size.tolerance.strip():
         try:
             off = sheet.compile(size.tolerance, LENGTH).value(sheet.env()).value
@@ -36,7 +39,11 @@ def meant_of(size: Size, formula: str, process: Process, sheet: Sheet) -> Meant 
         return Meant(f"± {plain(abs(off), 3)} mm", wanted - abs(off), wanted + abs(off))
     try:
         tree = parse(formula)
-        if isinstance(tree, Call) and tree.function in FIT_FUNCTIONS and isinstance(tree.args[1], Name):
+        if (
+            isinstance(tree, Call)
+            and tree.function in FIT_FUNCTIONS
+            and isinstance(tree.args[1], Name)
+        ):
             return _by_function(tree, tree.args[1].name, formula, process, sheet)
     except FormulaError:
         pass  # told where the size stands
@@ -51,7 +58,11 @@ def _by_function(tree: Call, word: str, text: str, process: Process, sheet: Shee
     mate = length(0)
     if tree.function.startswith("iso_"):
         found = deviations(mate, word)
-        return Meant(f"{word}: {_signed(found.low)} to {_signed(found.high)} mm", mate + found.low, mate + found.high)
+        return Meant(
+            f"{word}: {_signed(found.low)} to {_signed(found.high)} mm",
+            mate + found.low,
+            mate + found.high,
+        )
     gap, low, high = class_of(word, mate, process)
     within = length(2) if len(tree.args) > 2 else 0.0
     moved = within if word in ("sliding", "loose") else -within
@@ -60,12 +71,14 @@ def _by_function(tree: Call, word: str, text: str, process: Process, sheet: Shee
     if PROCESS_FUNCTIONS[tree.function] == "outside":
         least, most = (mate - share * (g + moved) for g in (high, low))
     off = f" ± {plain(within, 3)}" if within else ""
-    return Meant(f"{word} on {plain(mate, 3)}{off} mm, gap {plain(gap, 3)} mm".replace("-", "−"), least, most)
+    return Meant(
+        f"{word} on {plain(mate, 3)}{off} mm, gap {plain(gap, 3)} mm".replace("-", "−"), least, most
+    )
 
 
 def class_of(word: str, mate: float, process: Process) -> tuple[float, float, float]:
-    """The gap of a class of fit, and the least and largest that is nearer to it than to the next class, mm. The tightest and
-    the loosest class reach as far beyond as to their neighbour."""
+    """The gap of a class of fit, and the least and largest that is nearer to it than to the next
+    class, mm. The tightest and the loosest class reach as far beyond as to their neighbour."""
     gap = process.clearance(word, mate)
     others = sorted({process.clearance(fit, mate) for fit in FITS})
     middles = [(a + b) / 2 for a, b in itertools.pairwise(others)]

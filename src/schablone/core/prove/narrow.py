@@ -21,8 +21,13 @@ _MOST_KEPT = 200
 
 
 def narrow_places(built: Rebuilt) -> list[Finding]:
-    """Whether the machine gets into every hole and notch of flat parts: a cutter as wide as it is, a beam at all."""
-    return [found for machine, bodies in built.by_machine() for found in _narrow_on(machine, bodies, built)]
+    """Whether the machine gets into every hole and notch of flat parts: a cutter as wide as it is,
+    a beam at all."""
+    return [
+        found
+        for machine, bodies in built.by_machine()
+        for found in _narrow_on(machine, bodies, built)
+    ]
 
 
 def _narrow_on(process: Process, bodies: Mapping[str, Body], built: Rebuilt) -> list[Finding]:
@@ -38,15 +43,28 @@ def _narrow_on(process: Process, bodies: Mapping[str, Body], built: Rebuilt) -> 
         what = _LOOKED_AT[key]
         if what:
             return [
-                Finding(title, False, f"{name} {what}.", "Make it wider, or use a finer tool.", False, "part", name)
+                Finding(
+                    title,
+                    False,
+                    f"{name} {what}.",
+                    "Make it wider, or use a finer tool.",
+                    False,
+                    "part",
+                    name,
+                )
             ]
     return [
-        Finding(title, True, f"{process.cutter:g} mm cutter" if process.cutter else "as wide as the cut everywhere")
+        Finding(
+            title,
+            True,
+            f"{process.cutter:g} mm cutter" if process.cutter else "as wide as the cut everywhere",
+        )
     ]
 
 
 def _narrow_place(body: Body, process: Process, material: str) -> str:
-    """What is wrong with a flat part for the tool, in words; nothing where it gets in everywhere."""
+    """What is wrong with a flat part for the tool, in words; nothing where it gets in
+    everywhere."""
     try:
         plate = plate_of(body)
         regions = flat_outline(body)
@@ -57,17 +75,22 @@ def _narrow_place(body: Body, process: Process, material: str) -> str:
         found = _too_narrow(region, width)
         if found is not None:
             what = f"a cutter of {width:g} mm" if process.cutter else f"a cut {width:g} mm wide"
-            return f"has a place at x {found[0]:.4g}, y {found[1]:.4g} mm that {what} does not get into"
+            return (
+                f"has a place at x {found[0]:.4g}, y {found[1]:.4g} "
+                f"mm that {what} does not get into"
+            )
     return ""
 
 
 def _too_narrow(region: Region, width: float) -> tuple[float, float] | None:
-    """Where a round tool does not get: what closing the outline by its radius fills, corners apart."""
+    """Where a round tool does not get: what closing the outline by its radius fills, corners
+    apart."""
     plate = Polygon(region.outer.points(0.01), [hole.points(0.01) for hole in region.holes])
     closed = plate.buffer(width / 2 - 1e-4, quad_segs=32).buffer(-(width / 2 - 1e-4), quad_segs=32)
     filled = closed.difference(plate.buffer(1e-3))
     for piece in getattr(filled, "geoms", [filled]):
-        # In a corner of a right angle (1 - π/4) r² stays; what is more than a few of these is a place of its own.
+        # In a corner of a right angle (1 - π/4) r² stays; what is more than a few of these is a
+        # place of its own.
         if not piece.is_empty and piece.area > 4 * (1 - math.pi / 4) * (width / 2) ** 2:
             spot = piece.representative_point()
             return (spot.x, spot.y)

@@ -1,4 +1,5 @@
-"""The size report: what every functional size is wanted, sent and expected to be, and how sure that is."""
+"""The size report: what every functional size is wanted, sent and expected to be, and how sure that
+is."""
 
 from __future__ import annotations
 
@@ -22,10 +23,13 @@ _SAME = 5e-5
 class SizeLine:
     """One size through the lenses, with how sure the expected one is, and a verdict.
 
-    Where it has a tolerance or a fit (``meant``): ``holds``, where all that is to be expected lies within; ``likely``, where
-    the expected size does, but not all that is to be expected; else ``off``. Where it has none: ``as wanted`` (or ``as wanted, not
-    measured``, by figures that nobody measured on this machine), ``within what is known``, or ``off``. ``not made by the machine`` where no machine acts on it. ``leans``: by how much it differs from
-    one side of the sheet to the other, mm. ``beyond`` says that it lies outside of the sizes that the calibration measured.
+    Where it has a tolerance or a fit (``meant``): ``holds``, where all that is to be expected lies
+    within; ``likely``, where the expected size does, but not all that is to be expected; else
+    ``off``. Where it has none: ``as wanted`` (or ``as wanted, not measured``, by figures that
+    nobody measured on this machine), ``within what is known``, or ``off``. ``not made by the
+    machine`` where no machine acts on it. ``leans``: by how much it differs from one side of the
+    sheet to the other, mm. ``beyond`` says that it lies outside of the sizes that the calibration
+    measured.
     """
 
     row: LensRow
@@ -39,9 +43,9 @@ class SizeLine:
 def size_report(
     design: Design, measures: Measures, process: Process, sheet: Sheet, own: Machines | None = None
 ) -> list[SizeLine]:
-    """Every size of the design with what the process makes of it. How sure it is is carried through from the figures by their
-    derivatives (the Jacobian): with their covariances where a calibration gave them, as wide as machines of the kind differ
-    where nothing was measured."""
+    """Every size of the design with what the process makes of it. How sure it is is carried through
+    from the figures by their derivatives (the Jacobian): with their covariances where a calibration
+    gave them, as wide as machines of the kind differ where nothing was measured."""
     sheets = {machine.name: mine for machine, mine in (own or {}).values()}
     lines = []
     for row in lens_table(design, measures, process, sheet, own):
@@ -52,7 +56,9 @@ def size_report(
         if row.process.taper and row.measure.correction.gains:
             leans = 2 * thickness * math.tan(math.radians(row.process.taper))
         spread = row.process.spread_in(material, thickness)
-        lines.append(_line(row, meant_of(size, design.formula_of(size), row.process, mine), leans, spread))
+        lines.append(
+            _line(row, meant_of(size, design.formula_of(size), row.process, mine), leans, spread)
+        )
     return lines
 
 
@@ -60,7 +66,11 @@ def _line(row: LensRow, meant: Meant | None, leans: float, spread: Spread | None
     if not row.is_made:
         return SizeLine(row, Sure(0.0, 0.0, True), "not made by the machine")
     noise = (
-        "height" if row.measure.correction.axes == {"z"} else "round" if row.measure.correction.round else "straight"
+        "height"
+        if row.measure.correction.axes == {"z"}
+        else "round"
+        if row.measure.correction.round
+        else "straight"
     )
     sure = sure_of(row.process, slopes_of(row, row.process), row.sent.value, spread, noise)
     off = abs(row.difference)
@@ -78,8 +88,8 @@ def _line(row: LensRow, meant: Meant | None, leans: float, spread: Spread | None
 
 
 def unmet(row: LensRow) -> float:
-    """By how much a height may be off since nothing corrects it, mm: what heights gain above the bed, and what lies between
-    whole layers."""
+    """By how much a height may be off since nothing corrects it, mm: what heights gain above the
+    bed, and what lies between whole layers."""
     process = row.process
     if row.measure.correction.axes != {"z"}:
         return 0.0
@@ -89,12 +99,18 @@ def unmet(row: LensRow) -> float:
 
 
 def beyond(row: LensRow) -> str:
-    """Where the calibration measured nothing as small or as large as a size, in words; else nothing."""
+    """Where the calibration measured nothing as small or as large as a size, in words; else
+    nothing."""
     correction = row.measure.correction
-    kinds = {"inside": ("hole" if correction.round else "opening", "hole", "opening"), "outside": ("peg", "length")}
+    kinds = {
+        "inside": ("hole" if correction.round else "opening", "hole", "opening"),
+        "outside": ("peg", "length"),
+    }
     measured = [
         ends
-        for kind in kinds.get(correction.side, ("height",) if correction.axes == {"z"} else ("length", "peg"))
+        for kind in kinds.get(
+            correction.side, ("height",) if correction.axes == {"z"} else ("length", "peg")
+        )
         if (ends := row.process.measured.get(kind)) is not None
     ]
     if not measured:
@@ -103,21 +119,30 @@ def beyond(row: LensRow) -> str:
     size = row.sent.value
     if low - 1e-6 <= size <= high * (1 + 1e-9):
         return ""
-    # Shrinkage is a share and goes on as it is; what a small hole loses grows fast below what was measured.
-    return f"{'smaller' if size < low else 'larger'} than what was measured, {plain(low, 2)} to {plain(high, 2)} mm"
+    # Shrinkage is a share and goes on as it is; what a small hole loses grows fast below what was
+    # measured.
+    return (
+        f"{'smaller' if size < low else 'larger'} than what was measured, {plain(low, 2)} "
+        f"to {plain(high, 2)} mm"
+    )
 
 
 def slopes_of(row: LensRow, process: Process) -> dict[str, float]:
-    """By how much the expected size changes with each figure of the process, per unit of the figure."""
+    """By how much the expected size changes with each figure of the process, per unit of the
+    figure."""
     correction, found = row.measure.correction, dict[str, float]()
     if process.family == "cut":
         # Outlines that lie farther out by a millimetre: by half a kerf they lie farther in.
         out = correction.moved(1.0) / row.share
         if not out:
             return {}
-        inside = math.fsum(gain.share for gain in correction.gains if gain.side == "inside") / row.share
+        inside = (
+            math.fsum(gain.share for gain in correction.gains if gain.side == "inside") / row.share
+        )
         found |= {"kerf": -out / 2, "inside": inside, "shrinkage_xy": -row.sent.value / 100}
-        wide = max((row.sent.value * row.share * gain.round for gain in correction.gains), default=0.0)
+        wide = max(
+            (row.sent.value * row.share * gain.round for gain in correction.gains), default=0.0
+        )
         if wide > 0 and process.kind == "laser or knife":
             found["hole_small"] = 1 / wide
         return found

@@ -26,23 +26,35 @@ _MOST_KEPT = 200
 #: Chord tolerance of the mesh that is looked at, mm, and at how many heights.
 _TOLERANCE = 0.03
 _HEIGHTS = 8
-#: A tip narrows to nothing; it is thin where it does so over a length of this many times what the machine makes.
+#: A tip narrows to nothing; it is thin where it does so over a length of this many times what the
+#: machine makes.
 _TIP = 3.0
 
 
 def thin_places(
-    built: Rebuilt, meshes: Mapping[str, Mesh] | None = None, alive: Callable[[], bool] = lambda: True
+    built: Rebuilt,
+    meshes: Mapping[str, Mesh] | None = None,
+    alive: Callable[[], bool] = lambda: True,
 ) -> list[Finding]:
     """Whether every wall and web is as thick as the smallest feature that the machine makes.
 
-    Cut parts are looked at in their sheet, printed ones in level sections at up to eight heights. ``meshes`` of
-    parts are used where they are there already; once ``alive`` says no, the rest is not looked at and nothing is said.
+    Cut parts are looked at in their sheet, printed ones in level sections at up to eight heights.
+    ``meshes`` of parts are used where they are there already; once ``alive`` says no, the rest is
+    not looked at and nothing is said.
     """
-    return [f for machine, bodies in built.by_machine() for f in _thin_on(machine, bodies, built, meshes or {}, alive)]
+    return [
+        f
+        for machine, bodies in built.by_machine()
+        for f in _thin_on(machine, bodies, built, meshes or {}, alive)
+    ]
 
 
 def _thin_on(
-    process: Process, bodies: Mapping[str, Body], built: Rebuilt, meshes: Mapping[str, Mesh], alive: Callable[[], bool]
+    process: Process,
+    bodies: Mapping[str, Body],
+    built: Rebuilt,
+    meshes: Mapping[str, Mesh],
+    alive: Callable[[], bool],
 ) -> list[Finding]:
     if process.smallest <= 0 or not bodies:
         return []
@@ -59,8 +71,12 @@ def _thin_on(
         spot = _LOOKED_AT[key]
         if spot is not None:
             x, y, z = (plain(round(c, 1) + 0.0, 1) for c in spot)
-            why = f"{name} is thinner at x {x}, y {y}" + (" mm." if cuts(process) else f", z {z} mm.")
-            hint = f"{process.name} makes nothing thinner: thicken the place, or take another machine."
+            why = f"{name} is thinner at x {x}, y {y}" + (
+                " mm." if cuts(process) else f", z {z} mm."
+            )
+            hint = (
+                f"{process.name} makes nothing thinner: thicken the place, or take another machine."
+            )
             return [Finding(title, False, why, hint, False, "part", name)]
     return [Finding(title, True, f"the smallest that {process.name} makes")]
 
@@ -82,12 +98,15 @@ def _flat(body: Body) -> Iterator[tuple[float, list[Polygon]]]:
         regions = flat_outline(body)
     except NotFlat:
         return
-    outlines = (Polygon(r.outer.points(0.01), [hole.points(0.01) for hole in r.holes]) for r in regions)
+    outlines = (
+        Polygon(r.outer.points(0.01), [hole.points(0.01) for hole in r.holes]) for r in regions
+    )
     yield 0.0, [union_all(list(outlines))]
 
 
 def _outlines(mesh: Mesh) -> Iterator[tuple[float, list[Polygon]]]:
-    """Level sections of a part, midway between heights at which it changes, or evenly where it changes all along."""
+    """Level sections of a part, midway between heights at which it changes, or evenly where it
+    changes all along."""
     triangles = mesh.points[mesh.triangles].astype(np.float64)
     levels = np.unique(np.round(triangles[:, :, 2], 3))
     middles = ((levels[:-1] + levels[1:]) / 2)[np.diff(levels) > 0.05]
@@ -100,9 +119,10 @@ def _outlines(mesh: Mesh) -> Iterator[tuple[float, list[Polygon]]]:
 def thinner(polygons: Iterable[Polygon], than: float) -> tuple[float, float] | None:
     """A place where outlines are thinner than a width in mm, or None.
 
-    A round brush of that width is led around inside. Where its middle cannot get from one part of the outline to
-    another, or around a hole, there is a web that is too thin (the erosion has another topology); what it leaves
-    unpainted over a length (the opening) is a fin. Serra, Image Analysis and Mathematical Morphology, 1982.
+    A round brush of that width is led around inside. Where its middle cannot get from one part of
+    the outline to another, or around a hole, there is a web that is too thin (the erosion has
+    another topology); what it leaves unpainted over a length (the opening) is a fin. Serra, Image
+    Analysis and Mathematical Morphology, 1982.
     """
     brush = than / 2 - 1e-3
     for polygon in polygons:
@@ -132,7 +152,11 @@ def _between(one: BaseGeometry, other: BaseGeometry) -> tuple[float, float]:
 def _nearest_rings(rings: list[LinearRing], within: float) -> tuple[float, float]:
     """The middle between the two rings that come nearest to each other."""
     first, second = STRtree(rings).query(rings, "dwithin", within)
-    pairs = [(rings[i].distance(rings[j]), i, j) for i, j in zip(first.tolist(), second.tolist(), strict=True) if i < j]
+    pairs = [
+        (rings[i].distance(rings[j]), i, j)
+        for i, j in zip(first.tolist(), second.tolist(), strict=True)
+        if i < j
+    ]
     _, i, j = min(pairs)
     return _between(rings[i], rings[j])
 

@@ -18,7 +18,8 @@ _STEPS = 24
 
 @dataclass(frozen=True, slots=True)
 class Try:
-    """A value to try: why it is worth it, the counts that it gives, by name, and those that are others than now."""
+    """A value to try: why it is worth it, the counts that it gives, by name, and those that are
+    others than now."""
 
     value: float
     why: str
@@ -27,9 +28,11 @@ class Try:
 
 
 def values_to_try(design: Design, process: Process, name: str) -> list[Try]:
-    """The smallest, itself, the largest, and on each side of itself the first value with another count.
+    """The smallest, itself, the largest, and on each side of itself the first value with another
+    count.
 
-    Only the sheet of sizes is worked out for this. Where limits are open, half and twice the value stand for them.
+    Only the sheet of sizes is worked out for this. Where limits are open, half and twice the value
+    stand for them.
 
     Raises:
         KeyError: for a size without a value.
@@ -38,7 +41,9 @@ def values_to_try(design: Design, process: Process, name: str) -> list[Try]:
     def counts(value: float) -> dict[str, float]:
         sheet = sheet_of(design, process, {name: formula_of(value, kind)})
         return {
-            key: cell.wanted.value for key, cell in sheet.cells.items() if cell.wanted.kind == COUNT and key != name
+            key: cell.wanted.value
+            for key, cell in sheet.cells.items()
+            if cell.wanted.kind == COUNT and key != name
         }
 
     cell = sheet_of(design, process, None).cells[name]
@@ -55,19 +60,26 @@ def values_to_try(design: Design, process: Process, name: str) -> list[Try]:
         for end in (low, high):
             edge = _first_change(counts, here, now, end)
             if edge is not None:
-                found.setdefault(_rounded(edge, now, end, kind == LENGTH, counts, here), "where a count changes")
+                found.setdefault(
+                    _rounded(edge, now, end, kind == LENGTH, counts, here), "where a count changes"
+                )
     found.setdefault(low, "smallest")
     found.setdefault(high, "largest")
     before = counts(now)
     tries = []
     for value in sorted(found):
         mine = counts(value)
-        tries.append(Try(value, found[value], mine, {k: v for k, v in mine.items() if before.get(k) != v}))
+        tries.append(
+            Try(value, found[value], mine, {k: v for k, v in mine.items() if before.get(k) != v})
+        )
     return tries
 
 
-def _first_change(counts: object, here: Mapping[str, float], now: float, end: float) -> float | None:
-    """The nearest value towards ``end`` at which a count is another: looked for in steps, then halved."""
+def _first_change(
+    counts: object, here: Mapping[str, float], now: float, end: float
+) -> float | None:
+    """The nearest value towards ``end`` at which a count is another: looked for in steps, then
+    halved."""
     assert callable(counts)
     inside = now
     for k in range(1, _STEPS + 1):
@@ -87,15 +99,23 @@ def _first_change(counts: object, here: Mapping[str, float], now: float, end: fl
     return outside
 
 
-def _rounded(edge: float, now: float, end: float, is_length: bool, counts: object, here: Mapping[str, float]) -> float:
+def _rounded(
+    edge: float, now: float, end: float, is_length: bool, counts: object, here: Mapping[str, float]
+) -> float:
     """The edge as a value that people would type, a little beyond it where it must be."""
     assert callable(counts)
     if not is_length:
         return edge
     away = 1.0 if end > now else -1.0
     for step in (1.0, 0.5, 0.1, 0.01, 0.001):
-        value = (math.ceil(edge / step - 1e-3) if away > 0 else math.floor(edge / step + 1e-3)) * step
+        value = (
+            math.ceil(edge / step - 1e-3) if away > 0 else math.floor(edge / step + 1e-3)
+        ) * step
         value = value + away * step if counts(value) == here else value
-        if (end - value) * away >= 0 and abs(value - edge) <= 0.2 * abs(edge - now) + step and counts(value) != here:
+        if (
+            (end - value) * away >= 0
+            and abs(value - edge) <= 0.2 * abs(edge - now) + step
+            and counts(value) != here
+        ):
             return float(f"{value:.10g}")
     return edge

@@ -1,4 +1,5 @@
-"""A sketch as a file of its own: DXF and SVG, outlines and helpers on layers of their own, lengths in mm."""
+"""A sketch as a file of its own: DXF and SVG, outlines and helpers on layers of their own, lengths
+in mm."""
 
 from __future__ import annotations
 
@@ -33,10 +34,18 @@ def drawing_svg(outlines: Sequence[Curve], helpers: Sequence[Curve]) -> bytes:
     x0, y0 = min(b[0] for b in boxes), min(b[1] for b in boxes)
     x1, y1 = max(b[2] for b in boxes), max(b[3] for b in boxes)
     groups = []
-    for name, curves, dash in (("outline", outlines, ""), ("helper", helpers, ' stroke-dasharray="2 1"')):
-        paths = "\n".join(f'    <path d="{path_data((curve,), x0, y1, closed=False)}"/>' for curve in curves)
+    for name, curves, dash in (
+        ("outline", outlines, ""),
+        ("helper", helpers, ' stroke-dasharray="2 1"'),
+    ):
+        paths = "\n".join(
+            f'    <path d="{path_data((curve,), x0, y1, closed=False)}"/>' for curve in curves
+        )
         if curves:
-            groups.append(f'  <g id="{name}" fill="none" stroke="#000000" stroke-width="0.1"{dash}>\n{paths}\n  </g>')
+            groups.append(
+                f'  <g id="{name}" fill="none" stroke="#000000" '
+                f'stroke-width="0.1"{dash}>\n{paths}\n  </g>'
+            )
     width, height = max(x1 - x0, 1e-3), max(y1 - y0, 1e-3)
     return (
         '<?xml version="1.0" encoding="UTF-8"?>\n'
@@ -45,7 +54,10 @@ def drawing_svg(outlines: Sequence[Curve], helpers: Sequence[Curve]) -> bytes:
     ).encode()
 
 
-_FORMATS: dict[str, Callable[[Sequence[Curve], Sequence[Curve]], bytes]] = {".dxf": drawing_dxf, ".svg": drawing_svg}
+_FORMATS: dict[str, Callable[[Sequence[Curve], Sequence[Curve]], bytes]] = {
+    ".dxf": drawing_dxf,
+    ".svg": drawing_svg,
+}
 
 
 def drawing_file(outlines: Sequence[Curve], helpers: Sequence[Curve], file_name: str) -> bytes:
@@ -57,10 +69,19 @@ def drawing_file(outlines: Sequence[Curve], helpers: Sequence[Curve], file_name:
     ending = PurePath(file_name).suffix.lower()
     if ending not in _FORMATS:
         raise SchabloneError(
-            Problem(area="file", name=file_name, what=f"A sketch is written as DXF or SVG, not “{ending}”.")
+            Problem(
+                area="file",
+                name=file_name,
+                what=f"A sketch is written as DXF or SVG, not “{ending}”.",
+            )
         )
     if not outlines and not helpers:
         raise SchabloneError(
-            Problem(area="file", name=file_name, what="The sheet is empty.", hint="Draw something first.")
+            Problem(
+                area="file",
+                name=file_name,
+                what="The sheet is empty.",
+                hint="Draw something first.",
+            )
         )
     return _FORMATS[ending](outlines, helpers)

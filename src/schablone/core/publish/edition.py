@@ -1,7 +1,8 @@
 """Editions: a published, adjustable design as one zip file. See docs/file-format.md.
 
-An edition that is opened is untrusted: its members are bounded in number and size before anything is
-unpacked, their paths are checked, nothing is written to disk, and the manifest's hashes must agree.
+An edition that is opened is untrusted: its members are bounded in number and size before anything
+is unpacked, their paths are checked, nothing is written to disk, and the manifest's hashes must
+agree.
 """
 
 from __future__ import annotations
@@ -44,7 +45,8 @@ Painter = Callable[[Sequence[Mesh]], bytes]
 
 @dataclass(frozen=True, slots=True)
 class Edition:
-    """What is in an edition: its design, the processes it was tried with, and all members by path."""
+    """What is in an edition: its design, the processes it was tried with, and all members by
+    path."""
 
     design: Design
     processes: tuple[Process, ...]
@@ -52,11 +54,20 @@ class Edition:
 
 
 def pieces_of(design: Design, built: Rebuilt, ending: str = "") -> list[Piece]:
-    """The parts of a rebuilt design, ready for export. Where parts are made by different processes, those that are made by
-    machines which take files with such an ending."""
+    """The parts of a rebuilt design, ready for export. Where parts are made by different processes,
+    those that are made by machines which take files with such an ending."""
     titles = {part.name: part.title or part.name for part in design.parts}
-    kinds = {".dxf": ("cut", "fold"), ".svg": ("cut", "fold"), ".3mf": ("print",), ".stl": ("print",)}
-    mine = [part for part in built.bodies if built.view_of(part).process.family in kinds.get(ending.lower(), ())]
+    kinds = {
+        ".dxf": ("cut", "fold"),
+        ".svg": ("cut", "fold"),
+        ".3mf": ("print",),
+        ".stl": ("print",),
+    }
+    mine = [
+        part
+        for part in built.bodies
+        if built.view_of(part).process.family in kinds.get(ending.lower(), ())
+    ]
     if not built.view.own or not mine:
         mine = list(built.bodies)
     made_of = built.made_of
@@ -92,14 +103,22 @@ def problems_before_publishing(design: Design) -> list[Problem]:
     for item in publish.adjust:
         size = design.size(item.size)
         if size is None:
-            found.append(Problem(area="publish", name=item.size, what=f"There is no size “{item.size}” to adjust."))
+            found.append(
+                Problem(
+                    area="publish",
+                    name=item.size,
+                    what=f"There is no size “{item.size}” to adjust.",
+                )
+            )
         elif not ((item.low or size.low) and (item.high or size.high)):
             found.append(
                 Problem(
-                    area="publish", name=item.size, what=f"“{item.size}” may be adjusted but has no limits.",
+                    area="publish",
+                    name=item.size,
+                    what=f"“{item.size}” may be adjusted but has no limits.",
                     hint="Give it a lower and an upper limit, so that the design stays sound.",
                 )
-            )  # fmt: skip
+            )
     known = {size.name for size in design.sizes}
     for preset in publish.presets:
         for name in preset.sizes:
@@ -115,14 +134,17 @@ def problems_before_publishing(design: Design) -> list[Problem]:
 
 
 def suitable(design: Design, processes: Sequence[Process]) -> list[Process]:
-    """The processes that a design is something for: those of the family of its own; for one that names none, printers."""
-    family = next((process.family for process in processes if process.name == design.process), "print")
+    """The processes that a design is something for: those of the family of its own; for one that
+    names none, printers."""
+    family = next(
+        (process.family for process in processes if process.name == design.process), "print"
+    )
     return [process for process in processes if process.family == family] or list(processes)
 
 
 def make_edition(design: Design, processes: Sequence[Process], paint: Painter) -> bytes:
-    """Build every preset on every process and put all into one zip. Files for a machine on whose bed a part does not lie are
-    left out, with a word in the README.
+    """Build every preset on every process and put all into one zip. Files for a machine on whose
+    bed a part does not lie are left out, with a word in the README.
 
     Raises:
         SchabloneError: where a preset cannot be built or nothing may be adjusted.
@@ -150,14 +172,18 @@ def make_edition(design: Design, processes: Sequence[Process], paint: Painter) -
                 first = bad[0] if bad else Problem(area="design", what="It makes no part.")
                 raise SchabloneError(
                     Problem(
-                        area="publish", name=preset_name,
-                        what=f"“{preset_name}” on {process.name} cannot be published: {first.place}: {first.what}",
+                        area="publish",
+                        name=preset_name,
+                        what=f"“{preset_name}” on {process.name} cannot be published: "
+                        f"{first.place}: {first.what}",
                         hint=first.hint,
                     )
-                )  # fmt: skip
+                )
             small = next((finding for finding in beds(built) if not finding.holds), None)
             if small is not None:
-                left_out.append((preset_name, process.name, f"{small.place.replace('_', ' ')} is {small.why}"))
+                left_out.append(
+                    (preset_name, process.name, f"{small.place.replace('_', ' ')} is {small.why}")
+                )
                 continue
             families = {machine.family for machine, bodies in built.by_machine() if bodies}
             printed = (".3mf", ".stl") if "print" in families else ()
@@ -169,8 +195,12 @@ def make_edition(design: Design, processes: Sequence[Process], paint: Painter) -
     wanted = rebuild(design, design.seen("wanted", processes[0], own), memory)
     picture = paint([body.mesh(0.05) for body in wanted.bodies.values()])
     members["picture.png"] = picture
-    members["README.md"] = readme_markdown(design, processes, ready, left_out, wanted.sheet).encode("utf8")
-    members["README.html"] = readme_html(design, processes, ready, left_out, wanted.sheet).encode("utf8")
+    members["README.md"] = readme_markdown(design, processes, ready, left_out, wanted.sheet).encode(
+        "utf8"
+    )
+    members["README.html"] = readme_html(design, processes, ready, left_out, wanted.sheet).encode(
+        "utf8"
+    )
     members["LICENCE.txt"] = licence_text(design).encode("utf8")
     members[MANIFEST] = _manifest(design, members)
     return _zip(members)
@@ -178,7 +208,8 @@ def make_edition(design: Design, processes: Sequence[Process], paint: Painter) -
 
 def _manifest(design: Design, members: Mapping[str, bytes]) -> bytes:
     listed = {
-        path: {"sha256": hashlib.sha256(data).hexdigest(), "bytes": len(data)} for path, data in sorted(members.items())
+        path: {"sha256": hashlib.sha256(data).hexdigest(), "bytes": len(data)}
+        for path, data in sorted(members.items())
     }
     data = {
         "format": "schablone edition",
@@ -191,7 +222,8 @@ def _manifest(design: Design, members: Mapping[str, bytes]) -> bytes:
 
 
 def _zip(members: Mapping[str, bytes]) -> bytes:
-    """The members, the manifest first, with one fixed date, which says nothing about the author's day."""
+    """The members, the manifest first, with one fixed date, which says nothing about the author's
+    day."""
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
         for path in sorted(members, key=lambda path: (path != MANIFEST, path)):
@@ -253,12 +285,23 @@ def _members(archive: zipfile.ZipFile, origin: str) -> dict[str, bytes]:
     total = 0
     for info in infos:
         path = PurePosixPath(info.filename)
-        if path.is_absolute() or ".." in path.parts or "\\" in info.filename or ":" in info.filename:
+        if (
+            path.is_absolute()
+            or ".." in path.parts
+            or "\\" in info.filename
+            or ":" in info.filename
+        ):
             raise _refuse(origin, f"its member “{info.filename[:80]}” points outside of it")
         if info.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED):
-            raise _refuse(origin, f"its member “{info.filename[:80]}” is packed in a way that editions are not")
+            raise _refuse(
+                origin,
+                f"its member “{info.filename[:80]}” is packed in a way that editions are not",
+            )
         if info.file_size > LARGEST_MEMBER:
-            raise _refuse(origin, f"its member “{info.filename[:80]}” would be {info.file_size / 1e6:,.0f} MB large")
+            raise _refuse(
+                origin,
+                f"its member “{info.filename[:80]}” would be {info.file_size / 1e6:,.0f} MB large",
+            )
         total += info.file_size
     if total > LARGEST_EDITION:
         raise _refuse(origin, f"it would be {total / 1e6:,.0f} MB large")
@@ -291,14 +334,18 @@ def _check_manifest(members: Mapping[str, bytes], origin: str) -> None:
     if kind != "schablone edition" or version != 1:
         raise _refuse(origin, "it was made by a newer Schablone, or is no edition")
     for path in sorted((set(members) - {MANIFEST}) ^ set(hashes)):
-        raise _refuse(origin, f"“{path[:80]}” is {'not in its manifest' if path in members else 'missing from it'}")
+        raise _refuse(
+            origin,
+            f"“{path[:80]}” is {'not in its manifest' if path in members else 'missing from it'}",
+        )
     for path, digest in hashes.items():
         if hashlib.sha256(members[path]).hexdigest() != digest:
             raise _refuse(origin, f"“{path[:80]}” was changed after it was published")
 
 
 def as_given(design: Design, values: Mapping[str, str]) -> dict[str, str]:
-    """Formulas for a rebuild from what a person set in the adjust window: only what may be adjusted."""
+    """Formulas for a rebuild from what a person set in the adjust window: only what may be
+    adjusted."""
     allowed = {item.size for item in design.publish.adjust}
     return {name: formula for name, formula in values.items() if name in allowed}
 

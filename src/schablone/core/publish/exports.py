@@ -1,4 +1,5 @@
-"""Exports: STEP, STL, 3MF, DXF and SVG. Each returns the bytes of the file; lengths are millimetres."""
+"""Exports: STEP, STL, 3MF, DXF and SVG. Each returns the bytes of the file; lengths are
+millimetres."""
 
 from __future__ import annotations
 
@@ -29,7 +30,9 @@ def stl(pieces: Sequence[Piece]) -> bytes:
     record = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
     rows = np.zeros(len(corners), dtype=record)
     rows["normal"], rows["corners"] = normals, corners
-    header = f"Schablone, mm: {', '.join(piece.title for piece in pieces)}".encode("ascii", "replace")[:80]
+    header = f"Schablone, mm: {', '.join(piece.title for piece in pieces)}".encode(
+        "ascii", "replace"
+    )[:80]
     return header.ljust(80) + struct.pack("<I", len(rows)) + rows.tobytes()
 
 
@@ -41,13 +44,18 @@ def three_mf(pieces: Sequence[Piece]) -> bytes:
     model = library.CreateModel()
     model.SetUnit(lib3mf.ModelUnit.MilliMeter)
     model.GetMetaDataGroup().AddMetaData("", "Application", "Schablone", "xs:string", True)
-    model.GetMetaDataGroup().AddMetaData("", "Title", ", ".join(p.title for p in pieces), "xs:string", True)
+    model.GetMetaDataGroup().AddMetaData(
+        "", "Title", ", ".join(p.title for p in pieces), "xs:string", True
+    )
     for piece in pieces:
         mesh = piece.body.mesh_to_send()
         item = model.AddMeshObject()
         item.SetName(piece.title)
         points = [lib3mf.Position((ctypes.c_float * 3)(*point)) for point in mesh.points.tolist()]
-        triangles = [lib3mf.Triangle((ctypes.c_uint32 * 3)(*triangle)) for triangle in mesh.triangles.tolist()]
+        triangles = [
+            lib3mf.Triangle((ctypes.c_uint32 * 3)(*triangle))
+            for triangle in mesh.triangles.tolist()
+        ]
         item.SetGeometry(points, triangles)
         if piece.material:
             group = model.AddBaseMaterialGroup()
@@ -73,8 +81,9 @@ def step(pieces: Sequence[Piece]) -> bytes:
 def dxf(pieces: Sequence[Piece]) -> bytes:
     """DXF of flat parts in mm, arcs as arcs, each part on its own place.
 
-    Layers: OUTSIDE and INSIDE go through, outsides interrupted for tabs; ``POCKET 4.5`` is cut 4.5 mm deep from the face
-    that is seen; REGISTER is cut already and tells where the part lies; NOTE is text.
+    Layers: OUTSIDE and INSIDE go through, outsides interrupted for tabs; ``POCKET 4.5`` is cut 4.5
+    mm deep from the face that is seen; REGISTER is cut already and tells where the part lies; NOTE
+    is text.
     """
     import ezdxf.units  # here, since only this format pays for loading it
 
@@ -94,7 +103,9 @@ def dxf(pieces: Sequence[Piece]) -> bytes:
             for number, loop in enumerate(region.loops):
                 whole = number > 0 or laid.register
                 for chain in (loop.curves,) if whole else held(loop, laid.tabs).chains:
-                    put(chain, "REGISTER" if laid.register else "INSIDE" if number else "OUTSIDE", 8)
+                    put(
+                        chain, "REGISTER" if laid.register else "INSIDE" if number else "OUTSIDE", 8
+                    )
         for pocket in laid.pockets:
             for loop in pocket.region.loops:
                 put(loop.curves, f"POCKET {pocket.depth:.4g}", 3)
@@ -138,29 +149,48 @@ def curve_in_dxf(space: object, curve: Curve, layer: dict[str, str]) -> None:
 
 
 def svg(pieces: Sequence[Piece]) -> bytes:
-    """SVG of flat parts at true size, each on its own place: one path for each region, holes cut by the even-odd rule; where
-    tabs hold the part, a path for each piece of the cut; pockets, notes and outlines that are cut already in groups of
-    their own."""
+    """SVG of flat parts at true size, each on its own place: one path for each region, holes cut by
+    the even-odd rule; where tabs hold the part, a path for each piece of the cut; pockets, notes
+    and outlines that are cut already in groups of their own."""
     sheet = laid_out(pieces)
     boxes = [laid.bounds() for laid in sheet]
     x0, y0 = min(b[0] for b in boxes), min(b[1] for b in boxes)
     x1, y1 = max(b[2] for b in boxes), max(b[3] for b in boxes)
     width, height = x1 - x0, y1 - y0
     cut = [
-        d for laid in sheet if not laid.register for region in laid.outlines for d in _paths(region, laid.tabs, x0, y1)
+        d
+        for laid in sheet
+        if not laid.register
+        for region in laid.outlines
+        for d in _paths(region, laid.tabs, x0, y1)
     ]
-    known = [d for laid in sheet if laid.register for region in laid.outlines for d in _paths(region, NONE, x0, y1)]
-    groups = [_group("cut", "#000000", cut), *([_group("register", "#A0A0A0", known)] if known else [])]
+    known = [
+        d
+        for laid in sheet
+        if laid.register
+        for region in laid.outlines
+        for d in _paths(region, NONE, x0, y1)
+    ]
+    groups = [
+        _group("cut", "#000000", cut),
+        *([_group("register", "#A0A0A0", known)] if known else []),
+    ]
     for depth in sorted({pocket.depth for laid in sheet for pocket in laid.pockets}):
         mine = [p for laid in sheet for p in laid.pockets if p.depth == depth]
         groups.append(
-            _group(f"pocket-{depth:.4g}-mm", "#2E7D5B", [d for p in mine for d in _paths(p.region, NONE, x0, y1)])
+            _group(
+                f"pocket-{depth:.4g}-mm",
+                "#2E7D5B",
+                [d for p in mine for d in _paths(p.region, NONE, x0, y1)],
+            )
         )
     notes = [
-        f'  <text x="{laid.note_at[0] - x0:.3f}" y="{y1 - laid.note_at[1] + k * LINE:.3f}" font-size="{LETTER}" '
+        f'  <text x="{laid.note_at[0] - x0:.3f}" y="{y1 - laid.note_at[1] + k * LINE:.3f}" '
+        f'font-size="{LETTER}" '
         f'fill="#A0A0A0">{_escape(note)}</text>'
-        for laid in sheet for k, note in enumerate(laid.notes)
-    ]  # fmt: skip
+        for laid in sheet
+        for k, note in enumerate(laid.notes)
+    ]
     title = _escape(", ".join(piece.title for piece in pieces))
     return (
         '<?xml version="1.0" encoding="UTF-8"?>\n'
@@ -173,16 +203,23 @@ def svg(pieces: Sequence[Piece]) -> bytes:
 
 def _group(name: str, color: str, paths: Sequence[str]) -> str:
     lines = "\n".join(f'  <path d="{data}"/>' for data in paths)
-    return f'  <g id="{name}" fill="none" fill-rule="evenodd" stroke="{color}" stroke-width="0.1">\n{lines}\n  </g>'
+    return (
+        f'  <g id="{name}" fill="none" fill-rule="evenodd" stroke="{color}" '
+        f'stroke-width="0.1">\n{lines}\n  </g>'
+    )
 
 
 def _paths(region: Region, tabs: Tabs, x0: float, y1: float) -> list[str]:
-    """Path data of a region: one for all of it, or one for each piece of its outline and one for its holes."""
+    """Path data of a region: one for all of it, or one for each piece of its outline and one for
+    its holes."""
     cut = held(region.outer, tabs)
     if not cut.gaps:
         return [" ".join(path_data(loop.curves, x0, y1) for loop in region.loops)]
     holes = " ".join(path_data(loop.curves, x0, y1) for loop in region.holes)
-    return [*(path_data(chain, x0, y1, closed=False) for chain in cut.chains), *([holes] if holes else [])]
+    return [
+        *(path_data(chain, x0, y1, closed=False) for chain in cut.chains),
+        *([holes] if holes else []),
+    ]
 
 
 def _escape(text: str) -> str:
@@ -226,7 +263,8 @@ def export(pieces: Sequence[Piece], file_name: str) -> bytes:
     """The file that the ending of its name asks for.
 
     Raises:
-        SchabloneError: for an unknown ending, nothing to export, or a part that the format cannot hold.
+        SchabloneError: for an unknown ending, nothing to export, or a part that the format cannot
+        hold.
     """
     ending = PurePath(file_name).suffix.lower()
     ending = {".stp": ".step"}.get(ending, ending)
@@ -242,6 +280,10 @@ def export(pieces: Sequence[Piece], file_name: str) -> bytes:
         )
     if not pieces:
         raise SchabloneError(
-            Problem(area="design", what="There is no part to export.", hint="Mend what keeps it from being built.")
+            Problem(
+                area="design",
+                what="There is no part to export.",
+                hint="Mend what keeps it from being built.",
+            )
         )
     return FORMATS[ending](pieces)

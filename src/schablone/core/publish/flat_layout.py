@@ -1,4 +1,5 @@
-"""Flat parts laid on one sheet of a drawing, each on its own place, from the faces that they are cut from."""
+"""Flat parts laid on one sheet of a drawing, each on its own place, from the faces that they are
+cut from."""
 
 from __future__ import annotations
 
@@ -21,7 +22,8 @@ LETTER, LINE = 4.0, 7.0
 
 @dataclass(frozen=True, slots=True)
 class Laid:
-    """A part, or the other side of one, on its place. ``register``: the outline is cut already and only tells where it is.
+    """A part, or the other side of one, on its place. ``register``: the outline is cut already and
+    only tells where it is.
     ``notes`` stand below it, from ``note_at`` down, one line each."""
 
     title: str
@@ -43,14 +45,20 @@ class Laid:
         """The box around outlines and notes."""
         boxes = [region.outer.bounds() for region in self.outlines]
         low, left = min(b[1] for b in boxes), min(b[0] for b in boxes)
-        return left, low - LINE * len(self.notes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+        return (
+            left,
+            low - LINE * len(self.notes),
+            max(b[2] for b in boxes),
+            max(b[3] for b in boxes),
+        )
 
 
 def laid_out(pieces: Sequence[Piece]) -> list[Laid]:
-    """Every piece on its own place. A plain plate alone stays where it is drawn; several lie beside each other, in rows.
+    """Every piece on its own place. A plain plate alone stays where it is drawn; several lie beside
+    each other, in rows.
 
-    A part with pockets on its lower face only is turned over; one with pockets on both faces is drawn twice, the second time
-    from below, its outline to set it by.
+    A part with pockets on its lower face only is turned over; one with pockets on both faces is
+    drawn twice, the second time from below, its outline to set it by.
 
     Raises:
         SchabloneError: where a part has no flat face.
@@ -62,10 +70,12 @@ def laid_out(pieces: Sequence[Piece]) -> list[Laid]:
         except NotFlat as error:
             raise SchabloneError(
                 Problem(
-                    area="part", name=piece.title, what=f"“{piece.title}” cannot be drawn flat: {error}.",
+                    area="part",
+                    name=piece.title,
+                    what=f"“{piece.title}” cannot be drawn flat: {error}.",
                     hint="Export STEP, STL or 3MF.",
                 )
-            ) from None  # fmt: skip
+            ) from None
     return found if len(found) == 1 else _in_rows(found)
 
 
@@ -76,15 +86,28 @@ def _sides(piece: Piece, cuts: FlatCuts, named: bool) -> list[Laid]:
     missed = tuple(f"not cut here: {what}" for what in cuts.missed)
     depths = sorted({round(pocket.depth, 6) for pocket in cuts.pockets if pocket.face == "upper"})
     told = (f"pockets {', '.join(f'{depth:.4g}' for depth in depths)} mm deep",) if depths else ()
-    titles = (f"{piece.title}: upper face, cut first",) if "lower" in faces else (piece.title,) if named or told else ()
+    titles = (
+        (f"{piece.title}: upper face, cut first",)
+        if "lower" in faces
+        else (piece.title,)
+        if named or told
+        else ()
+    )
     upper = tuple(pocket for pocket in cuts.pockets if pocket.face == "upper")
-    found = [_noted(Laid(piece.title, cuts.outlines, upper, piece.tabs, False, (*titles, *told, *missed)))]
+    found = [
+        _noted(
+            Laid(piece.title, cuts.outlines, upper, piece.tabs, False, (*titles, *told, *missed))
+        )
+    ]
     if "lower" in faces:
         over = cuts.turned_over()
         lower = tuple(pocket for pocket in over.pockets if pocket.face == "upper")
         depths = sorted({round(pocket.depth, 6) for pocket in lower})
         deep = ", ".join(f"{depth:.4g}" for depth in depths)
-        notes = (f"{piece.title}: turned over to the side, set by its outline", f"pockets {deep} mm deep")
+        notes = (
+            f"{piece.title}: turned over to the side, set by its outline",
+            f"pockets {deep} mm deep",
+        )
         found.append(_noted(Laid(piece.title, over.outlines, lower, NONE, True, notes)))
     return found
 

@@ -10,7 +10,8 @@ from ..kernel.tabs import NONE, Tabs
 
 @dataclass(frozen=True, slots=True)
 class Piece:
-    """A part to be exported: its title, its body, what it is made of, and by how many tabs a cut leaves it held."""
+    """A part to be exported: its title, its body, what it is made of, and by how many tabs a cut
+    leaves it held."""
 
     title: str
     body: Body

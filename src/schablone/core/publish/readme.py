@@ -21,8 +21,10 @@ _LICENCES = {
 
 _STYLE = (
     "body{font:16px/1.5 'IBM Plex Sans',sans-serif;color:#1F2A37;background:#F6F3EC;max-width:46em;"
-    "margin:2em auto;padding:0 1em}table{border-collapse:collapse}td,th{border-bottom:1px solid #D5CDBE;"
-    "padding:.3em .8em .3em 0;text-align:left;vertical-align:top}img{max-width:100%}a{color:#A63D2B}"
+    "margin:2em auto;padding:0 1em}table{border-collapse:collapse}td,th{border-bottom:1px "
+    "solid #D5CDBE;"
+    "padding:.3em .8em .3em "
+    "0;text-align:left;vertical-align:top}img{max-width:100%}a{color:#A63D2B}"
 )
 
 
@@ -33,7 +35,8 @@ def readme_markdown(
     left_out: Sequence[tuple[str, str, str]],
     sheet: Sheet,
 ) -> str:
-    """Title, picture, what it is for, what to measure, what may be adjusted, ready-made files and those that were left out with the reason, licence."""
+    """Title, picture, what it is for, what to measure, what may be adjusted, ready-made files and
+    those that were left out with the reason, licence."""
     publish = design.publish
     title = publish.title or design.name
     lines = [f"# {as_typed(title)}", "", f"![{as_typed(title)}](picture.png)", ""]
@@ -41,21 +44,40 @@ def readme_markdown(
         lines += [paragraphs(publish.summary), ""]
     if publish.measure_first:
         lines += ["## Before you make it", "", paragraphs(publish.measure_first), ""]
-    lines += ["## What you can adjust", "", "| size | as published | from | to | |", "|---|---|---|---|---|"]
+    lines += [
+        "## What you can adjust",
+        "",
+        "| size | as published | from | to | |",
+        "|---|---|---|---|---|",
+    ]
     for item in publish.adjust:
         cell = sheet.cells.get(item.size)
         kind = cell.wanted.kind if cell else None
         value = say(cell.wanted) if cell else ""
         low = say(Quantity(cell.low, kind)) if cell and kind and cell.low is not None else ""
         high = say(Quantity(cell.high, kind)) if cell and kind and cell.high is not None else ""
-        lines.append(f"| {as_typed(item.label or item.size)} | {value} | {low} | {high} | {as_typed(item.help)} |")
+        lines.append(
+            f"| {as_typed(item.label or item.size)} | {value} | {low} | {high} | "
+            f"{as_typed(item.help)} |"
+        )
     lines += ["", "Open this file with Schablone to adjust it and to choose your own machine.", ""]
-    lines += ["## Ready-made files", "", "They are corrected for the machine that they are named after.", ""]
+    lines += [
+        "## Ready-made files",
+        "",
+        "They are corrected for the machine that they are named after.",
+        "",
+    ]
     lines += ["| for | machine | file |", "|---|---|---|"]
-    lines += [f"| {as_typed(preset)} | {as_typed(process)} | [{path}]({path}) |" for preset, process, path in ready]
+    lines += [
+        f"| {as_typed(preset)} | {as_typed(process)} | [{path}]({path}) |"
+        for preset, process, path in ready
+    ]
     if left_out:
         lines += ["", "Not made ready, since it would not fit:", ""]
-        lines += [f"- {as_typed(preset)} on {as_typed(process)}: {as_typed(why)}." for preset, process, why in left_out]
+        lines += [
+            f"- {as_typed(preset)} on {as_typed(process)}: {as_typed(why)}."
+            for preset, process, why in left_out
+        ]
     tried = ", ".join(as_typed(process.name) for process in processes)
     lines += ["", f"Tried with: {tried}.", "", "## Licence", "", as_typed(licence_name(design))]
     if publish.author:
@@ -73,7 +95,9 @@ def readme_html(
     """The same as one HTML page."""
     import markdown  # here, since only publishing pays for loading it
 
-    body = markdown.markdown(readme_markdown(design, processes, ready, left_out, sheet), extensions=["tables"])
+    body = markdown.markdown(
+        readme_markdown(design, processes, ready, left_out, sheet), extensions=["tables"]
+    )
     title = html.escape(design.publish.title or design.name)
     return (
         f'<!doctype html>\n<html lang="en"><head><meta charset="utf-8"><title>{title}</title>'
@@ -91,4 +115,7 @@ def licence_text(design: Design) -> str:
     """What stands in the licence file."""
     who = design.publish.author or "the author"
     title = design.publish.title or design.name
-    return f"{title}\n\nBy {who}.\nLicence: {licence_name(design)}\nSPDX-License-Identifier: {design.publish.licence}\n"
+    return (
+        f"{title}\n\nBy {who}.\nLicence: {licence_name(design)}\nSPDX-License-Identifier: "
+        f"{design.publish.licence}\n"
+    )

@@ -1,9 +1,10 @@
-"""All areas that curves enclose together, without trimming: crossings are found, loose ends left out.
+"""All areas that curves enclose together, without trimming: crossings are found, loose ends left
+out.
 
-The curves divide the plane into faces (the arrangement of computational geometry; M. de Berg et al.,
-Computational Geometry, ch. 2). Each bounded face has a name from the curves around it and the side of them on
-which it lies, so that it is found again when sizes change, when something else is drawn, or when a line cuts
-it in two.
+The curves divide the plane into faces (the arrangement of computational geometry; M. de Berg et
+al., Computational Geometry, ch. 2). Each bounded face has a name from the curves around it and the
+side of them on which it lies, so that it is found again when sizes change, when something else is
+drawn, or when a line cuts it in two.
 """
 
 from __future__ import annotations
@@ -26,9 +27,11 @@ from .regions import Region
 
 @dataclass(frozen=True, slots=True)
 class Face:
-    """A bounded face: its name, its boundary as half edges (edge, forwards?), its outline, its depth.
+    """A bounded face: its name, its boundary as half edges (edge, forwards?), its outline, its
+    depth.
 
-    ``depth`` counts the outlines that it lies in as an island does in lakes: even is material by itself.
+    ``depth`` counts the outlines that it lies in as an island does in lakes: even is material by
+    itself.
     """
 
     name: str
@@ -41,8 +44,8 @@ class Face:
 
 @dataclass(slots=True)
 class Arrangement:
-    """The faces between curves. ``left_out`` names curves of which no piece bounds anything, ``gaps`` the ends that meet
-    nothing, nearest misses first."""
+    """The faces between curves. ``left_out`` names curves of which no piece bounds anything,
+    ``gaps`` the ends that meet nothing, nearest misses first."""
 
     faces: tuple[Face, ...] = ()
     left_out: tuple[str, ...] = ()
@@ -50,7 +53,8 @@ class Arrangement:
     _plane: Plane = field(default_factory=lambda: Plane(()))
 
     def named(self, name: str) -> tuple[Face, ...]:
-        """The faces that a name means now: that face, or its pieces where something cuts it, or the most alike.
+        """The faces that a name means now: that face, or its pieces where something cuts it, or the
+        most alike.
 
         Returns none where nothing is like it.
         """
@@ -67,7 +71,10 @@ class Arrangement:
         covered = frozenset().union(*(face.sides for face in pieces)) if pieces else frozenset()
         if pieces and sides <= covered:
             return tuple(pieces)
-        alike = [(len(face.sides & sides) / len(face.sides | sides), face.name, face) for face in self.faces]
+        alike = [
+            (len(face.sides & sides) / len(face.sides | sides), face.name, face)
+            for face in self.faces
+        ]
         best = max(alike, key=lambda item: item[:2], default=(0.0, "", None))
         return (best[2],) if best[2] is not None and best[0] >= 0.5 else ()
 
@@ -94,10 +101,12 @@ class Arrangement:
         return math.fsum(self._plane.area(ring) for ring in (face.halves, *face.inner))
 
     def turns(self, operands: Sequence[int], count: int) -> list[list[int]]:
-        """For each face how often the outlines of each operand run round it, counter-clockwise (winding numbers).
+        """For each face how often the outlines of each operand run round it, counter-clockwise
+        (winding numbers).
 
-        ``operands`` gives for each curve, as it was given to :func:`arrange`, which of the ``count`` operands it belongs to,
-        or −1; each operand's curves close up. Gone through from face to face, from outside in.
+        ``operands`` gives for each curve, as it was given to :func:`arrange`, which of the
+        ``count`` operands it belongs to, or −1; each operand's curves close up. Gone through from
+        face to face, from outside in.
 
         Raises:
             Tangled: where two ways to a face do not agree.
@@ -122,7 +131,8 @@ class Arrangement:
         return [found[k] for k in range(len(self.faces))]
 
     def pinches(self, faces: Sequence[Face]) -> list[tuple[Point, tuple[str, ...]]]:
-        """Where the outlines of joined faces touch themselves or each other in a point, with the names of the curves there."""
+        """Where the outlines of joined faces touch themselves or each other in a point, with the
+        names of the curves there."""
         plane = self._plane
         leaving: dict[int, list[Half]] = {}
         for half in self._border(faces):
@@ -131,7 +141,9 @@ class Arrangement:
         for corner, halves in leaving.items():
             if len(halves) > 1:
                 x, y = plane.corners[corner].tolist()
-                found.append(((x, y), tuple(dict.fromkeys(plane.edges[e].curve.name for e, _ in halves))))
+                found.append(
+                    ((x, y), tuple(dict.fromkeys(plane.edges[e].curve.name for e, _ in halves)))
+                )
         return found
 
     def _border(self, faces: Sequence[Face]) -> set[Half]:
@@ -148,7 +160,9 @@ class Arrangement:
         rings = plane.rings_of(self._border(faces))
         areas = [plane.area(ring) for ring in rings]
         outer = [plane.loop(ring) for ring, area in zip(rings, areas, strict=True) if area > 0]
-        holes = [plane.loop(ring).reversed() for ring, area in zip(rings, areas, strict=True) if area < 0]
+        holes = [
+            plane.loop(ring).reversed() for ring, area in zip(rings, areas, strict=True) if area < 0
+        ]
         outer.sort(key=lambda loop: -loop.area)
         homes = _Homes(outer)
         inside: list[list[Loop]] = [[] for _ in outer]
@@ -175,7 +189,8 @@ class _Homes:
         self._loops = loops
         self._tolerances = [max(0.005, 1e-3 * _across(loop)) for loop in loops]
         self._shapes = [
-            Polygon(_round(loop, tolerance)) for loop, tolerance in zip(loops, self._tolerances, strict=True)
+            Polygon(_round(loop, tolerance))
+            for loop, tolerance in zip(loops, self._tolerances, strict=True)
         ]
         self._tree = STRtree(self._shapes) if loops else None
 
@@ -188,7 +203,8 @@ class _Homes:
         return [i for i in self._tree.query(near).tolist() if among(i) and self._holds(i, loop)]
 
     def _holds(self, i: int, loop: Loop) -> bool:
-        """Asked at the spot of the loop that lies farthest from the outline, as finely as the distance wants."""
+        """Asked at the spot of the loop that lies farthest from the outline, as finely as the
+        distance wants."""
         spots = points([Span(curve).at(t) for curve in loop.curves[:12] for t in (0.0, 0.37, 0.71)])
         tolerance, shape = self._tolerances[i], self._shapes[i]
         while True:
@@ -218,7 +234,12 @@ def _told_apart(loop: Loop, used: dict[str, int]) -> Loop:
     names = []
     for k, curve in enumerate(loop.curves):
         before = loop.curves[k - 1]
-        joined = k > 0 and before.name == curve.name and isinstance(curve, Bezier) and isinstance(before, Bezier)
+        joined = (
+            k > 0
+            and before.name == curve.name
+            and isinstance(curve, Bezier)
+            and isinstance(before, Bezier)
+        )
         if not joined:
             used[curve.name] = used.get(curve.name, 0) + 1
         number = used[curve.name]
@@ -227,9 +248,11 @@ def _told_apart(loop: Loop, used: dict[str, int]) -> Loop:
 
 
 def arrange(curves: Sequence[Curve]) -> Arrangement:
-    """Divide the plane by curves. Pieces of a spline bear one name and count as one curve for names.
+    """Divide the plane by curves. Pieces of a spline bear one name and count as one curve for
+    names.
 
-    Takes O((n + k) log n) for n curves with k crossings, as long as few bounding boxes overlap in vain.
+    Takes O((n + k) log n) for n curves with k crossings, as long as few bounding boxes overlap in
+    vain.
 
     Raises:
         Tangled: where curves lie so close together that they cannot be told apart.
@@ -260,7 +283,9 @@ def _faces(plane: Plane) -> tuple[Face, ...]:
     faces = []
     taken: dict[str, int] = {}
     for k in order:
-        sides = frozenset(f"{plane.edges[e].curve.name}{'+' if forwards else '-'}" for e, forwards in inner[k])
+        sides = frozenset(
+            f"{plane.edges[e].curve.name}{'+' if forwards else '-'}" for e, forwards in inner[k]
+        )
         name = " ".join(sorted(sides))
         taken[name] = taken.get(name, 0) + 1
         if taken[name] > 1:
@@ -268,12 +293,14 @@ def _faces(plane: Plane) -> tuple[Face, ...]:
         faces.append(Face(name, sides, tuple(inner[k]), tuple(holes[k]), loops[k], 0))
     depths = _depths(plane, faces)
     return tuple(
-        Face(f.name, f.sides, f.halves, f.inner, f.outline, depth) for f, depth in zip(faces, depths, strict=True)
+        Face(f.name, f.sides, f.halves, f.inner, f.outline, depth)
+        for f, depth in zip(faces, depths, strict=True)
     )
 
 
 def _depths(plane: Plane, faces: Sequence[Face]) -> list[int]:
-    """How many figures each face lies in, less one. Gone through from face to face over the edges between them."""
+    """How many figures each face lies in, less one. Gone through from face to face over the edges
+    between them."""
     figures = plane.figures()
     outside: set[Half] = set()
     by_figure: dict[int, list[Half]] = {}
@@ -295,13 +322,16 @@ def _depths(plane: Plane, faces: Sequence[Face]) -> list[int]:
                 continue
             figure = figures[half[0]]
             across = (half[0], not half[1])
-            within[there] = within[here] - {figure} if across in outside else within[here] | {figure}
+            within[there] = (
+                within[here] - {figure} if across in outside else within[here] | {figure}
+            )
             waiting.append(there)
     return [len(within[k]) - 1 for k in range(len(faces))]
 
 
 def _neighbours(plane: Plane, faces: Sequence[Face]) -> dict[int, list[tuple[Half, int]]]:
-    """For each face the half edges around it, each with the face beyond; −1 is all that lies outside."""
+    """For each face the half edges around it, each with the face beyond; −1 is all that lies
+    outside."""
     home: dict[Half, int] = {}
     for k, face in enumerate(faces):
         for ring in (face.halves, *face.inner):
@@ -316,7 +346,9 @@ def _neighbours(plane: Plane, faces: Sequence[Face]) -> dict[int, list[tuple[Hal
 
 def _place(plane: Plane, ring: Ring) -> tuple[str, float]:
     """An order of faces that depends on curves, not on coordinates."""
-    return min((plane.edges[e].curve.name, plane.edges[e].piece + plane.edges[e].t0) for e, _ in ring)
+    return min(
+        (plane.edges[e].curve.name, plane.edges[e].piece + plane.edges[e].t0) for e, _ in ring
+    )
 
 
 __all__ = ["Arrangement", "Face", "Gap", "Point", "Tangled", "arrange"]

@@ -11,7 +11,8 @@ _MEET = 1e-4
 
 
 def chained(curves: Sequence[Curve]) -> tuple[list[Curve], bool]:
-    """Curves in the order in which they follow each other, turned round where they must be; whether they close.
+    """Curves in the order in which they follow each other, turned round where they must be; whether
+    they close.
 
     An open path starts at the end that was drawn first.
 
@@ -37,7 +38,9 @@ def chained(curves: Sequence[Curve]) -> tuple[list[Curve], bool]:
     crowded = next((k for k, met in at.items() if len(met) > 2), None)
     if crowded is not None:
         x, y = spots[crowded]
-        raise ValueError(f"more than two curves meet at x {x:.4g}, y {y:.4g} mm; a path has one way on")
+        raise ValueError(
+            f"more than two curves meet at x {x:.4g}, y {y:.4g} mm; a path has one way on"
+        )
     loose = [k for k, met in at.items() if len(met) == 1]
     here = min(loose) if loose else ends[0][0]
     path: list[Curve] = []

@@ -1,9 +1,11 @@
 """Where two curves touch or cross, each place told once.
 
-Curves that come nearer to each other than ``near`` touch. All along such a stretch they are the same place: a line that
-touches a circle meets it once, however the last digits fall, and where one of them ends there, the end is the place.
-``near`` is well above what a sketch's solver leaves (1e-9 of its size), so that what the solver holds coincident or tangent
-is so here, too. Ends that somebody drew are given more ``room``: what is typed is rounded.
+Curves that come nearer to each other than ``near`` touch. All along such a stretch they are the
+same place: a line that touches a circle meets it once, however the last digits fall, and where one
+of them ends there, the end is the place.
+``near`` is well above what a sketch's solver leaves (1e-9 of its size), so that what the solver
+holds coincident or tangent is so here, too. Ends that somebody drew are given more ``room``: what
+is typed is rounded.
 """
 
 from __future__ import annotations
@@ -23,7 +25,8 @@ _BETWEEN = (0.25, 0.5, 0.75)
 
 @dataclass(frozen=True, slots=True)
 class Contact:
-    """A place where two curves meet: ``s`` on the first, ``t`` on the second, each from 0 to 1; whether one ends there."""
+    """A place where two curves meet: ``s`` on the first, ``t`` on the second, each from 0 to 1;
+    whether one ends there."""
 
     s: float
     t: float
@@ -31,8 +34,9 @@ class Contact:
 
 
 def contacts(first: Span, second: Span, near: float, room: float) -> list[Contact]:
-    """All places where two curves come within ``near`` mm of each other, or a drawn end of one within ``room`` mm of the
-    other. Where they lie on one another for a while, both ends of that stretch."""
+    """All places where two curves come within ``near`` mm of each other, or a drawn end of one
+    within ``room`` mm of the other. Where they lie on one another for a while, both ends of that
+    stretch."""
     reach = near if first.closed else room, near if second.closed else room
     found: list[Contact] = []
 
@@ -52,7 +56,10 @@ def contacts(first: Span, second: Span, near: float, room: float) -> list[Contac
     for s, t in crossings(first, second, near):
         s, t = _snapped(first, s, reach[0]), _snapped(second, t, reach[1])
         fresh = Contact(s, t, s in (0.0, 1.0) or t in (0.0, 1.0))
-        same = next((k for k, known in enumerate(found) if _one_place(first, second, known, fresh, near)), None)
+        same = next(
+            (k for k, known in enumerate(found) if _one_place(first, second, known, fresh, near)),
+            None,
+        )
         if same is None:
             found.append(fresh)
         elif not found[same].ends:
@@ -92,7 +99,8 @@ def on_one_another(a: Span, b: Span, near: float) -> bool:
 
 
 def departure(span: Span, *, at_end: bool, away: float) -> float:
-    """The direction, radians, in which a curve lies where it is ``away`` mm from one of its ends."""
+    """The direction, radians, in which a curve lies where it is ``away`` mm from one of its
+    ends."""
     here = span.at(1.0 if at_end else 0.0)
     t = _reaching(span, at_end=at_end, away=away)
     there = span.at(t)
@@ -119,7 +127,8 @@ def _reaching(span: Span, *, at_end: bool, away: float) -> float:
 
 
 def extent(span: Span, *, at_end: bool) -> float:
-    """How far from one of its ends a curve goes before it has turned by more than a sixth of a turn, mm."""
+    """How far from one of its ends a curve goes before it has turned by more than a sixth of a
+    turn, mm."""
     share = _straight_share(span, at_end=at_end)
     return math.dist(span.at(1.0 if at_end else 0.0), span.at(1 - share if at_end else share))
 

@@ -1,4 +1,5 @@
-"""Inner corners of outlines made so that a round cutter gets into them, exactly, in the outline itself."""
+"""Inner corners of outlines made so that a round cutter gets into them, exactly, in the outline
+itself."""
 
 from __future__ import annotations
 
@@ -25,11 +26,12 @@ class _Relief:
 
 
 def relieved_outline(loop: Loop, cutter: float, how: str, *, opening: bool, first: int = 1) -> Loop:
-    """An outline with its inner corners relieved: ``corner``, by a round cut on the bisector that reaches the corner;
-    ``along``, by one along the longer side; ``radius``, rounded by the cutter itself.
+    """An outline with its inner corners relieved: ``corner``, by a round cut on the bisector that
+    reaches the corner; ``along``, by one along the longer side; ``radius``, rounded by the cutter
+    itself.
 
-    An ``opening`` has the material around it, else it lies within. The arcs are called ``relief~1`` and so on, from
-    ``first``. Takes O(n) for n curves.
+    An ``opening`` has the material around it, else it lies within. The arcs are called ``relief~1``
+    and so on, from ``first``. Takes O(n) for n curves.
 
     Raises:
         NoRoom: where sides are too short, or an inner corner lies beside a curve.
@@ -72,7 +74,8 @@ def relieved_outline(loop: Loop, cutter: float, how: str, *, opening: bool, firs
 
 
 def _turn(before: Curve, after: Curve) -> float:
-    """The sine of the turn from the end of one curve to the start of the next; below zero to the right."""
+    """The sine of the turn from the end of one curve to the start of the next; below zero to the
+    right."""
     (ax, ay), (bx, by) = _heading(before, at_end=True), _heading(after, at_end=False)
     return ax * by - ay * bx
 
@@ -112,7 +115,14 @@ def _relief(before: Line, after: Line, r: float, how: str, name: str) -> _Relief
 
 
 def _fitted(
-    before: Line, after: Line, back: float, ahead: float, centre: Point, r: float, name: str, through: Point
+    before: Line,
+    after: Line,
+    back: float,
+    ahead: float,
+    centre: Point,
+    r: float,
+    name: str,
+    through: Point,
 ) -> _Relief:
     """The arc from one side to the other by way of a point.
 

@@ -1,4 +1,5 @@
-"""Where two curves meet, exactly: closed forms for lines and circles, Newton's method for cubic curves."""
+"""Where two curves meet, exactly: closed forms for lines and circles, Newton's method for cubic
+curves."""
 
 from __future__ import annotations
 
@@ -16,7 +17,8 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True, slots=True)
 class Span:
-    """A curve with a parameter from 0 at its start to 1 at its end; whether it is a piece of one that is closed in itself."""
+    """A curve with a parameter from 0 at its start to 1 at its end; whether it is a piece of one
+    that is closed in itself."""
 
     curve: Curve
     closed: bool = False
@@ -72,7 +74,11 @@ class Span:
         if isinstance(curve, Line):
             dx, dy = self.slope(0)
             square = dx * dx + dy * dy
-            t = ((p[0] - curve.start[0]) * dx + (p[1] - curve.start[1]) * dy) / square if square else 0.0
+            t = (
+                ((p[0] - curve.start[0]) * dx + (p[1] - curve.start[1]) * dy) / square
+                if square
+                else 0.0
+            )
             return min(1.0, max(0.0, t))
         if isinstance(curve, Arc) and curve.is_circular:
             angle = math.atan2(p[1] - curve.centre[1], p[0] - curve.centre[0])
@@ -105,9 +111,11 @@ _TOUCH = 1e-9
 
 
 def crossings(first: Span, second: Span, near: float = _TOUCH) -> list[tuple[float, float]]:
-    """Parameters at which two curves cross, or touch within ``near`` mm, on the first and on the second.
+    """Parameters at which two curves cross, or touch within ``near`` mm, on the first and on the
+    second.
 
-    Curves that lie on one another have no crossings; their ends are found by who asks for touching ends.
+    Curves that lie on one another have no crossings; their ends are found by who asks for touching
+    ends.
     """
     a, b = first.curve, second.curve
     if isinstance(a, Line) and isinstance(b, Line):
@@ -133,7 +141,8 @@ def _line_line(a: Line, b: Line) -> list[tuple[float, float]]:
 
 
 def _on_arc(arc: Arc, p: Point, slack: float) -> float | None:
-    """The parameter of a point that lies on the full circle within ``slack`` mm, or None where it is not on the arc."""
+    """The parameter of a point that lies on the full circle within ``slack`` mm, or None where it
+    is not on the arc."""
     t = _share_of(arc, math.atan2(p[1] - arc.centre[1], p[0] - arc.centre[0]))
     return t if math.dist(Span(arc).at(t), p) <= slack + 1e-9 * (1 + arc.rx) else None
 
@@ -167,7 +176,8 @@ def _arc_arc(a: Arc, b: Arc, near: float) -> list[tuple[float, float]]:
     if gap > near or d == 0:
         return []
     if gap > -near:
-        # One touching, in the direction from centre to centre: beyond it where the second holds the first.
+        # One touching, in the direction from centre to centre: beyond it where the second holds the
+        # first.
         way = -1.0 if d < a.rx + b.rx - near and a.rx < b.rx else 1.0
         spots = [(a.centre[0] + way * dx / d * a.rx, a.centre[1] + way * dy / d * a.rx)]
         slack = near
@@ -188,8 +198,8 @@ def _arc_arc(a: Arc, b: Arc, near: float) -> list[tuple[float, float]]:
 
 
 def _general(first: Span, second: Span, near: float) -> list[tuple[float, float]]:
-    """Crossings of chords, each led to the curves themselves by Newton's method; and touchings, where chords come near to
-    each other without crossing."""
+    """Crossings of chords, each led to the curves themselves by Newton's method; and touchings,
+    where chords come near to each other without crossing."""
     s, p = _chords(first)
     t, q = _chords(second)
     u, v = np.diff(p, axis=0)[:, None], np.diff(q, axis=0)[None, :]
@@ -201,7 +211,9 @@ def _general(first: Span, second: Span, near: float) -> list[tuple[float, float]
     meet = (a >= -0.05) & (a <= 1.05) & (b >= -0.05) & (b <= 1.05)
     found: list[tuple[float, float]] = []
     for i, j in zip(*np.nonzero(meet), strict=True):
-        pair = _newton(first, second, s[i] + (s[i + 1] - s[i]) * a[i, j], t[j] + (t[j + 1] - t[j]) * b[i, j])
+        pair = _newton(
+            first, second, s[i] + (s[i + 1] - s[i]) * a[i, j], t[j] + (t[j + 1] - t[j]) * b[i, j]
+        )
         if pair and all(abs(pair[0] - x) + abs(pair[1] - y) > 1e-7 for x, y in found):
             found.append(pair)
     for low, high in _near_misses(s, p, q):
@@ -213,7 +225,8 @@ def _general(first: Span, second: Span, near: float) -> list[tuple[float, float]
 
 
 def _near_misses(s: Floats, p: Floats, q: Floats) -> list[tuple[float, float]]:
-    """Stretches of the first curve on which its chords come nearest to those of the second, as parameters."""
+    """Stretches of the first curve on which its chords come nearest to those of the second, as
+    parameters."""
     ways = np.diff(q, axis=0)
     square = np.maximum((ways * ways).sum(1), 1e-300)
     w = p[:, None] - q[:-1][None]
@@ -221,11 +234,15 @@ def _near_misses(s: Floats, p: Floats, q: Floats) -> list[tuple[float, float]]:
     away = np.linalg.norm(w - along[..., None] * ways[None], axis=2).min(axis=1)
     padded = np.concatenate([[np.inf], away, [np.inf]])
     lowest = (away <= padded[:-2]) & (away <= padded[2:]) & (away <= 4 * _CHORD)
-    return [(float(s[max(0, i - 1)]), float(s[min(len(s) - 1, i + 1)])) for i in np.flatnonzero(lowest).tolist()]
+    return [
+        (float(s[max(0, i - 1)]), float(s[min(len(s) - 1, i + 1)]))
+        for i in np.flatnonzero(lowest).tolist()
+    ]
 
 
 def _nearest_pair(first: Span, second: Span, low: float, high: float) -> tuple[float, float]:
-    """Where two curves are nearest to each other, looked for on a stretch of the first by golden section."""
+    """Where two curves are nearest to each other, looked for on a stretch of the first by golden
+    section."""
 
     def away(s: float) -> float:
         p = first.at(s)
@@ -252,7 +269,11 @@ _CHORD = 0.01
 
 
 def _chords(span: Span) -> tuple[Floats, Floats]:
-    ts = np.array([0.0, 1.0]) if isinstance(span.curve, Line) else np.linspace(0, 1, len(span.curve.points(_CHORD)) + 1)
+    ts = (
+        np.array([0.0, 1.0])
+        if isinstance(span.curve, Line)
+        else np.linspace(0, 1, len(span.curve.points(_CHORD)) + 1)
+    )
     return ts, np.array([span.at(float(t)) for t in ts])
 
 
@@ -274,8 +295,8 @@ def _newton(first: Span, second: Span, s: float, t: float) -> tuple[float, float
 
 
 def plain_curves(curve: Curve) -> list[Curve]:
-    """The curve in pieces that crossings are known for: closed ones halved, ellipses as cubic pieces, cubic pieces that turn
-    so far that they might meet themselves divided.
+    """The curve in pieces that crossings are known for: closed ones halved, ellipses as cubic
+    pieces, cubic pieces that turn so far that they might meet themselves divided.
 
     A cubic piece of an eighth of an ellipse strays from it by 5·10⁻⁸ of its size at most.
     """
@@ -293,7 +314,9 @@ def plain_curves(curve: Curve) -> list[Curve]:
 def _turning_little(curve: Bezier) -> list[Bezier]:
     """A cubic curve in pieces of which none turns by half a turn, so that none meets itself."""
     slopes = curve.slope(np.linspace(0, 1, 65))
-    usable = slopes[np.linalg.norm(slopes, axis=1) > 1e-9 * max(1e-300, float(np.abs(slopes).max()))]
+    usable = slopes[
+        np.linalg.norm(slopes, axis=1) > 1e-9 * max(1e-300, float(np.abs(slopes).max()))
+    ]
     steps = np.abs(np.diff(np.unwrap(np.arctan2(usable[:, 1], usable[:, 0]))))
     count = math.ceil(float(steps.sum()) / (0.9 * math.pi) - 1e-9)
     if count < 2 or len(usable) < 65:

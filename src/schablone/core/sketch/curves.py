@@ -1,7 +1,7 @@
 """Lines, arcs and the closed loops that they form, as immutable values in mm.
 
-A loop runs counter-clockwise. Each of its curves carries the name of the sketch element that it came from,
-which later names the face that it raises.
+A loop runs counter-clockwise. Each of its curves carries the name of the sketch element that it
+came from, which later names the face that it raises.
 """
 
 from __future__ import annotations
@@ -57,7 +57,8 @@ class Line:
 
 @dataclass(frozen=True, slots=True)
 class Arc:
-    """Part of a circle or of an ellipse along the axes: centre + (rx cos t, ry sin t), t from t0 to t1.
+    """Part of a circle or of an ellipse along the axes: centre + (rx cos t, ry sin t), t from t0 to
+    t1.
 
     Angles in radians; t1 below t0 runs clockwise. A full turn is a closed curve of its own.
     """
@@ -118,7 +119,8 @@ class Arc:
         return (bx - ax, by - ay)
 
     def points(self, tolerance: float) -> list[Point]:
-        """Points from start on, without the end; the chord stays within ``tolerance`` mm of the arc."""
+        """Points from start on, without the end; the chord stays within ``tolerance`` mm of the
+        arc."""
         radius = max(self.rx, self.ry)
         step = WIDEST_STEP
         if tolerance < radius:
@@ -139,7 +141,9 @@ class Arc:
         if not self.is_circular:
             raise ValueError("an ellipse can only be stretched along its axes")
         first = math.atan2(*reversed(m.direction((math.cos(self.t0), math.sin(self.t0)))))
-        return Arc(centre, self.rx, self.ry, first, first + (self.t1 - self.t0) * m.handedness, self.name)
+        return Arc(
+            centre, self.rx, self.ry, first, first + (self.t1 - self.t0) * m.handedness, self.name
+        )
 
     def reversed(self) -> Arc:
         return Arc(self.centre, self.rx, self.ry, self.t1, self.t0, self.name)
@@ -147,7 +151,8 @@ class Arc:
 
 @dataclass(frozen=True, slots=True)
 class Bezier:
-    """A cubic curve by its four control points. Splines and curves by formula are chains of them."""
+    """A cubic curve by its four control points. Splines and curves by formula are chains of
+    them."""
 
     start: Point
     first: Point
@@ -196,7 +201,9 @@ class Bezier:
         nodes, weights = np.polynomial.legendre.leggauss(5)
         t = (nodes + 1) / 2
         p, d = self.at(t), self.slope(t)
-        return float(weights @ (p[:, 0] ** 2 * d[:, 1]) / 4), float(weights @ (-(p[:, 1] ** 2) * d[:, 0]) / 4)
+        return float(weights @ (p[:, 0] ** 2 * d[:, 1]) / 4), float(
+            weights @ (-(p[:, 1] ** 2) * d[:, 0]) / 4
+        )
 
     def points(self, tolerance: float) -> list[Point]:
         """Points from start on, without the end; chords within ``tolerance`` mm of the curve."""
@@ -205,11 +212,19 @@ class Bezier:
         bend = 6 * max(float(np.linalg.norm(p[i] - 2 * p[i + 1] + p[i + 2])) for i in (0, 1))
         d = self.slope(np.linspace(0, 1, 9))
         turned = np.abs(np.diff(np.unwrap(np.arctan2(d[:, 1], d[:, 0])))).sum()
-        count = max(1, math.ceil(math.sqrt(bend / (8 * tolerance))), math.ceil(turned / WIDEST_STEP))
+        count = max(
+            1, math.ceil(math.sqrt(bend / (8 * tolerance))), math.ceil(turned / WIDEST_STEP)
+        )
         return [(float(x), float(y)) for x, y in self.at(np.arange(count) / count)]
 
     def mapped(self, m: Mapping2D) -> Bezier:
-        return Bezier(m.point(self.start), m.point(self.first), m.point(self.second), m.point(self.end), self.name)
+        return Bezier(
+            m.point(self.start),
+            m.point(self.first),
+            m.point(self.second),
+            m.point(self.end),
+            self.name,
+        )
 
     def reversed(self) -> Bezier:
         return Bezier(self.end, self.second, self.first, self.start, self.name)
@@ -224,7 +239,13 @@ class Bezier:
                 q = q[:-1] * (1 - t) + q[1:] * t
             return float(q[0][0]), float(q[0][1])
 
-        return Bezier(blossom(t0, t0, t0), blossom(t0, t0, t1), blossom(t0, t1, t1), blossom(t1, t1, t1), self.name)
+        return Bezier(
+            blossom(t0, t0, t0),
+            blossom(t0, t0, t1),
+            blossom(t0, t1, t1),
+            blossom(t1, t1, t1),
+            self.name,
+        )
 
     def extremes(self) -> list[Point]:
         """Points where it is level or upright."""
@@ -242,7 +263,8 @@ Curve = Line | Arc | Bezier
 
 @dataclass(frozen=True, slots=True)
 class Mapping2D:
-    """(x, y) → (a x + b y + e, c x + d y + f), for moves, turns, mirrors, and stretches along the axes."""
+    """(x, y) → (a x + b y + e, c x + d y + f), for moves, turns, mirrors, and stretches along the
+    axes."""
 
     a: float = 1.0
     b: float = 0.0
@@ -269,7 +291,8 @@ class Mapping2D:
 
 @dataclass(frozen=True, slots=True)
 class Loop:
-    """A closed outline of curves, end to start, counter-clockwise. ``name`` is the shape it came from."""
+    """A closed outline of curves, end to start, counter-clockwise. ``name`` is the shape it came
+    from."""
 
     curves: tuple[Curve, ...]
     name: str = ""
@@ -291,7 +314,9 @@ class Loop:
 
     def points(self, tolerance: float) -> NDArray[np.float64]:
         """The outline as points, shape (n, 2), the first not repeated at the end."""
-        return np.array([point for curve in self.curves for point in curve.points(tolerance)], dtype=np.float64)
+        return np.array(
+            [point for curve in self.curves for point in curve.points(tolerance)], dtype=np.float64
+        )
 
     def bounds(self) -> tuple[float, float, float, float]:
         """(x min, y min, x max, y max), exact."""
@@ -330,7 +355,10 @@ class Loop:
         return replace(self, curves=tuple(curve.reversed() for curve in reversed(self.curves)))
 
     def renamed(self, names: Iterable[str]) -> Loop:
-        return Loop(tuple(_named(curve, name) for curve, name in zip(self.curves, names, strict=True)), self.name)
+        return Loop(
+            tuple(_named(curve, name) for curve, name in zip(self.curves, names, strict=True)),
+            self.name,
+        )
 
 
 def _named(curve: Curve, name: str) -> Curve:
@@ -345,8 +373,8 @@ def _named(curve: Curve, name: str) -> Curve:
 def offset(loop: Loop, by: float) -> Loop:
     """The outline moved outwards by ``by`` mm (inwards if negative), corners kept sharp.
 
-    Every curve keeps its place in the loop and its name. Meant for allowances that are small against the
-    outline.
+    Every curve keeps its place in the loop and its name. Meant for allowances that are small
+    against the outline.
 
     Raises:
         ValueError: where the outline would vanish or turn inside out.
@@ -363,14 +391,20 @@ def offset(loop: Loop, by: float) -> Loop:
     curves = tuple(_between(shifted[i], joints[i], joints[(i + 1) % count]) for i in range(count))
     for old, new in zip(loop.curves, curves, strict=True):
         if isinstance(old, Line) and isinstance(new, Line):
-            along = [(a - b) * (c - d) for a, b, c, d in zip(old.end, old.start, new.end, new.start, strict=True)]
+            along = [
+                (a - b) * (c - d)
+                for a, b, c, d in zip(old.end, old.start, new.end, new.start, strict=True)
+            ]
             if math.fsum(along) <= 0:
-                raise ValueError(f"the outline “{loop.name}” is too small to be moved by {abs(by):g} mm")
+                raise ValueError(
+                    f"the outline “{loop.name}” is too small to be moved by {abs(by):g} mm"
+                )
     return replace(loop, curves=curves)
 
 
 def is_plain(loop: Loop) -> bool:
-    """Whether :func:`offset` is exact for the outline: lines and circular arcs, corners between lines only."""
+    """Whether :func:`offset` is exact for the outline: lines and circular arcs, corners between
+    lines only."""
     for before, curve in zip((loop.curves[-1], *loop.curves[:-1]), loop.curves, strict=True):
         if isinstance(curve, Bezier) or (isinstance(curve, Arc) and not curve.is_circular):
             return False
@@ -403,7 +437,9 @@ def _shifted(curve: Line | Arc, by: float) -> Line | Arc:
         )
     grow = by if curve.t1 > curve.t0 else -by
     if curve.rx + grow <= 0 or curve.ry + grow <= 0:
-        raise ValueError(f"an arc of radius {curve.rx:g} mm is too small to be moved by {abs(by):g} mm")
+        raise ValueError(
+            f"an arc of radius {curve.rx:g} mm is too small to be moved by {abs(by):g} mm"
+        )
     return replace(curve, rx=curve.rx + grow, ry=curve.ry + grow)
 
 

@@ -1,4 +1,5 @@
-"""Where curves are cut by each other: places that are one corner, where each corner is, and pieces led exactly to it."""
+"""Where curves are cut by each other: places that are one corner, where each corner is, and pieces
+led exactly to it."""
 
 from __future__ import annotations
 
@@ -15,9 +16,11 @@ from .contacts import contacts
 from .crossing import Span
 from .curves import Bezier, Curve, Line, Point
 
-#: Curves that come nearer than this share of the drawing's size touch; never less and never more than so many mm.
+#: Curves that come nearer than this share of the drawing's size touch; never less and never more
+#: than so many mm.
 _TOUCH, _LEAST, _MOST = 1e-8, 1e-10, 2e-6
-#: Ends of curves are given so many times more room: what people type is rounded. Never less than this, mm.
+#: Ends of curves are given so many times more room: what people type is rounded. Never less than
+#: this, mm.
 _ROOM, _LEAST_ROOM = 10.0, 1e-7
 
 
@@ -50,10 +53,12 @@ class Cuts:
 
 
 def nearness(boxes: Sequence[tuple[float, float, float, float]]) -> float:
-    """How near curves of a drawing must be to touch: by its size, and by how far from the origin it lies."""
+    """How near curves of a drawing must be to touch: by its size, and by how far from the origin it
+    lies."""
     far = max(max(abs(c) for c in b) for b in boxes)
     across = max(
-        max(b[2] for b in boxes) - min(b[0] for b in boxes), max(b[3] for b in boxes) - min(b[1] for b in boxes)
+        max(b[2] for b in boxes) - min(b[0] for b in boxes),
+        max(b[3] for b in boxes) - min(b[1] for b in boxes),
     )
     return min(max(_TOUCH * max(far, across), _LEAST), _MOST)
 
@@ -63,7 +68,9 @@ def room_for(near: float) -> float:
     return max(_ROOM * near, _LEAST_ROOM)
 
 
-def cut(spans: list[Span], boxes: Sequence[tuple[float, float, float, float]], near: float, room: float) -> Cuts:
+def cut(
+    spans: list[Span], boxes: Sequence[tuple[float, float, float, float]], near: float, room: float
+) -> Cuts:
     """Where curves meet each other, and which of these places are one."""
     piece: list[int] = []
     at: list[float] = []
@@ -91,7 +98,10 @@ def cut(spans: list[Span], boxes: Sequence[tuple[float, float, float, float]], n
     for span, marks in zip(spans, by_piece, strict=True):
         ordered = sorted(marks, key=lambda k: at[k])
         for one, other in itertools.pairwise(ordered):
-            if at[other] - at[one] < 0.5 and math.dist(span.at(at[one]), span.at(at[other])) <= 2 * near:
+            if (
+                at[other] - at[one] < 0.5
+                and math.dist(span.at(at[one]), span.at(at[other])) <= 2 * near
+            ):
                 groups.join(one, other)
     spots = np.array([spans[k].at(t) for k, t in zip(piece, at, strict=True)])
     drawn = [not spans[k].closed and t in (0.0, 1.0) for k, t in zip(piece, at, strict=True)]
@@ -102,7 +112,8 @@ def cut(spans: list[Span], boxes: Sequence[tuple[float, float, float, float]], n
 
 
 def _close_pairs(spots: NDArray[np.float64], near: float) -> Iterable[tuple[int, int]]:
-    from scipy.spatial import cKDTree  # here: loading it takes a while, and most sketches are settled without
+    # here: loading it takes a while, and most sketches are settled without
+    from scipy.spatial import cKDTree
 
     pairs: Callable[[float], Iterable[tuple[int, int]]] = cKDTree(spots).query_pairs
     return pairs(near)
@@ -123,14 +134,20 @@ def corners_of(cuts: Cuts, room: float) -> tuple[NDArray[np.float64], dict[int, 
 
 
 def place_of(cuts: Cuts, marks: Sequence[int], room: float) -> Point:
-    """The corner that cuts have in common: on all round curves that meet there, and on lines that pass.
+    """The corner that cuts have in common: on all round curves that meet there, and on lines that
+    pass.
 
-    Lines that end there are led to it. The rest is a least-squares problem of two unknowns, solved by Gauss-Newton.
+    Lines that end there are led to it. The rest is a least-squares problem of two unknowns, solved
+    by Gauss-Newton.
     """
     ends = [k for k in marks if cuts.at[k] in (0.0, 1.0)]
     spots = [cuts.spans[cuts.piece[k]].at(cuts.at[k]) for k in (ends or marks)]
     first = max(spots, key=spots.count)
-    firm = {cuts.piece[k] for k in marks if not isinstance(cuts.spans[cuts.piece[k]].curve, Line) or k not in ends}
+    firm = {
+        cuts.piece[k]
+        for k in marks
+        if not isinstance(cuts.spans[cuts.piece[k]].curve, Line) or k not in ends
+    }
     if not firm or (len(set(spots)) == 1 and len({cuts.piece[k] for k in marks}) == 1):
         return first
     p = np.array(first)
@@ -155,8 +172,8 @@ def place_of(cuts: Cuts, marks: Sequence[int], room: float) -> Point:
 
 
 def led_to(span: Span, t0: float, t1: float, start: Point, end: Point) -> Curve:
-    """The piece of a curve between two parameters, led exactly to two points that lie beside its ends by less than can be
-    told."""
+    """The piece of a curve between two parameters, led exactly to two points that lie beside its
+    ends by less than can be told."""
     whole = span.curve
     curve = whole if (t0, t1) == (0.0, 1.0) else span.part(t0, t1)
     if curve.start == start and curve.end == end:

@@ -27,10 +27,11 @@ _MOST_TRIALS = 80
 class Diagnosis:
     """The state of a drawing that holds.
 
-    ``freedoms`` counts the independent ways in which it can still move; ``motions`` (freedoms, n) gives one
-    small movement of all variables for each, the largest share 1 mm; ``loose`` names the elements that
-    can move; ``directions`` gives for each loose point the unit vectors along which it can; ``redundant``
-    names constraints and dimensions that say what the earlier ones say already.
+    ``freedoms`` counts the independent ways in which it can still move; ``motions`` (freedoms, n)
+    gives one small movement of all variables for each, the largest share 1 mm; ``loose`` names the
+    elements that can move; ``directions`` gives for each loose point the unit vectors along which
+    it can; ``redundant`` names constraints and dimensions that say what the earlier ones say
+    already.
     """
 
     freedoms: int
@@ -43,10 +44,10 @@ class Diagnosis:
 def diagnose(system: System, x: Floats) -> Diagnosis:
     """Look at the equations about a solution ``x``.
 
-    The rank of each cluster's derivatives comes from a QR factorisation with column pivoting, which also
-    gives the null space (G. Golub, C. Van Loan, Matrix Computations, 5.4). Takes O(n³) for the largest
-    cluster of n variables. At a drawing with a special coincidence of place (three centres in line, say)
-    the rank may be below that of its neighbours, and is the one that is reported.
+    The rank of each cluster's derivatives comes from a QR factorisation with column pivoting, which
+    also gives the null space (G. Golub, C. Van Loan, Matrix Computations, 5.4). Takes O(n³) for the
+    largest cluster of n variables. At a drawing with a special coincidence of place (three centres
+    in line, say) the rank may be below that of its neighbours, and is the one that is reported.
     """
     _, jac = system.linearised(x)
     dense = jac.toarray()
@@ -71,7 +72,11 @@ def diagnose(system: System, x: Floats) -> Diagnosis:
     dependent += [row for row in range(system.rows) if system.cluster_of_row[row] in lone]
     moves = np.array(motions).reshape(len(motions), len(x))
     return Diagnosis(
-        len(motions), moves, _loose(system, moves), _directions(system, moves), _said_twice(system, dependent)
+        len(motions),
+        moves,
+        _loose(system, moves),
+        _directions(system, moves),
+        _said_twice(system, dependent),
     )
 
 
@@ -87,11 +92,13 @@ def _null_space(part: Floats) -> tuple[Floats, int]:
 
 
 def _sparse_basis(basis: Floats) -> Floats:
-    """The same space by vectors with few entries, so that each motion is one that people recognise."""
+    """The same space by vectors with few entries, so that each motion is one that people
+    recognise."""
     count = basis.shape[1]
     if count == 0:
         return basis
-    # Rows that stand for the space best; in their terms each vector moves one of them and not the others.
+    # Rows that stand for the space best; in their terms each vector moves one of them and not the
+    # others.
     _, _, order = scipy().dense.qr(basis.T, pivoting=True, check_finite=False)
     found = basis @ np.linalg.inv(basis[order[:count]])
     found[np.abs(found) < 1e-9] = 0.0
@@ -125,8 +132,16 @@ def _said_twice(system: System, dependent: Sequence[int]) -> tuple[str, ...]:
 
 def _loose(system: System, motions: Floats) -> frozenset[str]:
     """Elements of which a variable, or a point that they are drawn between, can move."""
-    moves = np.abs(motions).max(axis=0, initial=0.0) > 1e-7 if len(motions) else np.zeros(len(system.start), bool)
-    found = {name for (name, _), can in zip(system.variables, moves, strict=True) if can and name in system.elements}
+    moves = (
+        np.abs(motions).max(axis=0, initial=0.0) > 1e-7
+        if len(motions)
+        else np.zeros(len(system.start), bool)
+    )
+    found = {
+        name
+        for (name, _), can in zip(system.variables, moves, strict=True)
+        if can and name in system.elements
+    }
     for curve in system.drawing.curves:
         if not found.isdisjoint(curve.uses()):
             found.add(curve.name)
@@ -155,11 +170,12 @@ def _directions(system: System, motions: Floats) -> dict[str, tuple[tuple[float,
 def conflict(
     drawing: Drawing, values: Mapping[str, float], shapes: Mapping[str, tuple[Shape, float]]
 ) -> tuple[str, ...]:
-    """The smallest set of constraints and dimensions that cannot hold together, by name; empty where all hold.
+    """The smallest set of constraints and dimensions that cannot hold together, by name; empty
+    where all hold.
 
-    By dividing (U. Junker, QuickXplain: preferred explanations and relaxations for over-constrained problems,
-    AAAI 2004): what is left cannot spare any of its members. Earlier constraints are kept in preference, so
-    the one that was added last is among them.
+    By dividing (U. Junker, QuickXplain: preferred explanations and relaxations for over-constrained
+    problems, AAAI 2004): what is left cannot spare any of its members. Earlier constraints are kept
+    in preference, so the one that was added last is among them.
     """
     names = [rule.name for rule in drawing.rules if not getattr(rule, "reads", False)]
     trials = 0
@@ -181,7 +197,8 @@ def conflict(
     suspects = [name for name in names if name in owners]
     found = _explain([], suspects, False, holds) if suspects else []
     if _holds(_only(drawing, frozenset(found)), values, shapes, tries=5):
-        # They do hold together, only from here no way leads there: all that is off is all that can be said.
+        # They do hold together, only from here no way leads there: all that is off is all that can
+        # be said.
         return tuple(suspects)
     return tuple(found)
 
@@ -210,14 +227,23 @@ def _only(drawing: Drawing, names: frozenset[str]) -> Drawing:
 
 
 def _holds(
-    drawing: Drawing, values: Mapping[str, float], shapes: Mapping[str, tuple[Shape, float]], tries: int = 1
+    drawing: Drawing,
+    values: Mapping[str, float],
+    shapes: Mapping[str, tuple[Shape, float]],
+    tries: int = 1,
 ) -> bool:
-    """Whether all of it can hold: from where it is drawn, and with more tries from places a little aside."""
+    """Whether all of it can hold: from where it is drawn, and with more tries from places a little
+    aside."""
     try:
         system = System(drawing, shapes)
         for number in range(tries):
-            aside = np.random.default_rng(number).normal(0, 0.1 * system.size, len(system.start)) * system.free
-            if solve(system, values, system.start + aside if number else None, patient=number > 0).holds:
+            aside = (
+                np.random.default_rng(number).normal(0, 0.1 * system.size, len(system.start))
+                * system.free
+            )
+            if solve(
+                system, values, system.start + aside if number else None, patient=number > 0
+            ).holds:
                 return True
         return False
     except CannotHold:

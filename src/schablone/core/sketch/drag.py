@@ -1,4 +1,5 @@
-"""Dragging: what is taken goes with the pointer as far as the constraints let it; all else moves as little as can be."""
+"""Dragging: what is taken goes with the pointer as far as the constraints let it; all else moves as
+little as can be."""
 
 from __future__ import annotations
 
@@ -19,11 +20,13 @@ _HOLD = 1e4
 class Drag:
     """One drag, from taking hold to letting go.
 
-    Every position is worked out from where things stood at the start, so a drag forth and back ends where it
-    began.
+    Every position is worked out from where things stood at the start, so a drag forth and back ends
+    where it began.
     """
 
-    def __init__(self, system: System, x: Floats, taken: Sequence[str], *, radius: str = "") -> None:
+    def __init__(
+        self, system: System, x: Floats, taken: Sequence[str], *, radius: str = ""
+    ) -> None:
         """Take hold of points by name, and with ``radius`` of the edge of a circle or arc.
 
         The dimensions hold at the values that ``x`` gives them.
@@ -57,7 +60,8 @@ class Drag:
         if self.radius is not None:
             wish[self.radius] = max(wish[self.radius] + grow, 1e-3)
         found = newton(self.system, self.x, self.weights, wish, most=12)
-        # The pull of a wish that cannot be reached leaves a trace in the last digits; this takes it away.
+        # The pull of a wish that cannot be reached leaves a trace in the last digits; this takes it
+        # away.
         found = newton(self.system, found.x, most=12)
         if found.holds and np.isfinite(found.x).all():
             self.x = found.x
@@ -65,7 +69,8 @@ class Drag:
 
 
 def _part(system: System, clusters: set[int]) -> System:
-    """The same system with only the equations of some clusters; everything else stays where it is."""
+    """The same system with only the equations of some clusters; everything else stays where it
+    is."""
     rows = np.flatnonzero(np.isin(system.cluster_of_row, list(clusters)))
     number = np.full(system.rows, -1)
     number[rows] = np.arange(len(rows))
@@ -75,7 +80,11 @@ def _part(system: System, clusters: set[int]) -> System:
     for block in system.blocks:
         kept = number[block.rows] >= 0
         if kept.any():
-            part.blocks.append(type(block)(block.form, block.index[kept], block.params[kept], number[block.rows[kept]]))
+            part.blocks.append(
+                type(block)(
+                    block.form, block.index[kept], block.params[kept], number[block.rows[kept]]
+                )
+            )
     part.rows = len(rows)
     part.owners = [system.owners[row] for row in rows]
     part.angular = [system.angular[row] for row in rows]

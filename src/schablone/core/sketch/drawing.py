@@ -1,8 +1,9 @@
 """A drawing with constraints, as data: points, curves between them, what must hold, and dimensions.
 
-Coordinates, radii and the like are where things stand; what must hold is said by constraints and dimensions.
-The coordinates matter all the same: of the many ways in which the constraints could be kept (which side of a
-line, which of two crossings), the drawing keeps to the one in which it is drawn.
+Coordinates, radii and the like are where things stand; what must hold is said by constraints and
+dimensions.
+The coordinates matter all the same: of the many ways in which the constraints could be kept (which
+side of a line, which of two crossings), the drawing keeps to the one in which it is drawn.
 """
 
 from __future__ import annotations
@@ -26,7 +27,8 @@ Radius = Annotated[FiniteFloat, Field(gt=0, le=1e6)]
 class Element(Frozen):
     """One thing on the sheet. A ``helper`` holds others in place and is no part of an outline.
 
-    ``follows`` names an edge of the part, and which of its points this is: it stands where the edge is.
+    ``follows`` names an edge of the part, and which of its points this is: it stands where the edge
+    is.
     """
 
     kind: str
@@ -100,7 +102,8 @@ class Arc(Element):
 
 
 class Ellipse(Element):
-    """A full ellipse: ``vertex`` is the end of its first half axis, ``minor`` the length of the other, mm."""
+    """A full ellipse: ``vertex`` is the end of its first half axis, ``minor`` the length of the
+    other, mm."""
 
     kind: Literal["ellipse"] = "ellipse"
     centre: Identifier
@@ -112,7 +115,8 @@ class Ellipse(Element):
 
 
 class Spline(Element):
-    """A smooth curve through points. A handle sets the direction, and by its distance the pull, at an end."""
+    """A smooth curve through points. A handle sets the direction, and by its distance the pull, at
+    an end."""
 
     kind: Literal["spline"] = "spline"
     points: Annotated[tuple[Identifier, ...], Field(min_length=2, max_length=200)]
@@ -134,8 +138,9 @@ class Spline(Element):
 class FormulaCurve(Element):
     """A curve given by formulas of a parameter that runs from ``first`` to ``last``.
 
-    ``xy``: ``x`` and ``y`` are lengths. ``polar``: ``radius`` is a length, the parameter an angle. The curve
-    lies with its own origin on the point ``at``, turned by ``turn``; ``start`` and ``end`` are its ends.
+    ``xy``: ``x`` and ``y`` are lengths. ``polar``: ``radius`` is a length, the parameter an angle.
+    The curve lies with its own origin on the point ``at``, turned by ``turn``; ``start`` and
+    ``end`` are its ends.
     """
 
     kind: Literal["formula"] = "formula"
@@ -155,13 +160,18 @@ class FormulaCurve(Element):
         return self.at, self.start, self.end
 
 
-AnyElement = Annotated[Point | Line | Circle | Arc | Ellipse | Spline | FormulaCurve, Field(discriminator="kind")]
+AnyElement = Annotated[
+    Point | Line | Circle | Arc | Ellipse | Spline | FormulaCurve, Field(discriminator="kind")
+]
 
 ConstraintKind = Literal[
-    "coincident", "on", "horizontal", "vertical", "parallel", "perpendicular", "collinear", "concentric",
+    "coincident", "on", "horizontal", "vertical", "parallel", "perpendicular", "collinear",
+    "concentric",
     "tangent", "equal", "symmetric", "midpoint", "fixed", "at_30", "at_45", "at_60",
 ]  # fmt: skip
-DimensionKind = Literal["distance", "across", "upright", "angle", "radius", "diameter", "arc_length"]
+DimensionKind = Literal[
+    "distance", "across", "upright", "angle", "radius", "diameter", "arc_length"
+]
 
 
 class Constraint(Frozen):
@@ -173,10 +183,11 @@ class Constraint(Frozen):
 
 
 class Dimension(Frozen):
-    """A measure: one that a formula sets, or with ``reads`` one that is read off and usable as a size.
+    """A measure: one that a formula sets, or with ``reads`` one that is read off and usable as a
+    size.
 
-    ``distance`` is the shortest, ``across`` along the sheet's x, ``upright`` along its y. ``label`` is where
-    the figure stands, mm from the middle of what is measured.
+    ``distance`` is the shortest, ``across`` along the sheet's x, ``upright`` along its y. ``label``
+    is where the figure stands, mm from the middle of what is measured.
     """
 
     name: Identifier
@@ -204,7 +215,9 @@ class Drawing(Frozen):
         for element in self.elements:
             for used in element.uses():
                 if kinds.get(used) != "point" and used != ORIGIN:
-                    raise ValueError(f"“{element.name}” is drawn to “{used}”, which is no point of the drawing")
+                    raise ValueError(
+                        f"“{element.name}” is drawn to “{used}”, which is no point of the drawing"
+                    )
         names: set[str] = set()
         for rule in self.rules:
             if rule.name in names:
@@ -212,7 +225,9 @@ class Drawing(Frozen):
             names.add(rule.name)
             for used in rule.of:
                 if used not in kinds and used not in SHEET:
-                    raise ValueError(f"“{rule.name}” is about “{used}”, which is not in the drawing")
+                    raise ValueError(
+                        f"“{rule.name}” is about “{used}”, which is not in the drawing"
+                    )
         return self
 
     @property

@@ -1,9 +1,10 @@
 """The equations of constraints: values and exact derivatives, many of one form at a time.
 
-Each function takes the variables of k equations as an array of shape (k, m) and parameters of shape (k, p),
-and returns values (k,) and derivatives (k, m). Lengths are in mm, angles in radians. The derivatives of the
-few forms that are marked so come from the complex step (J. Martins, P. Sturdza, J. Alonso, The complex-step
-derivative approximation, ACM TOMS 29, 2003), which is exact to the last digit.
+Each function takes the variables of k equations as an array of shape (k, m) and parameters of shape
+(k, p), and returns values (k,) and derivatives (k, m). Lengths are in mm, angles in radians. The
+derivatives of the few forms that are marked so come from the complex step (J. Martins, P. Sturdza,
+J. Alonso, The complex-step derivative approximation, ACM TOMS 29, 2003), which is exact to the last
+digit.
 """
 
 from __future__ import annotations
@@ -41,7 +42,8 @@ def apart(x: Floats, s: Floats) -> tuple[Floats, Floats]:
 
 
 def side(x: Floats, s: Floats) -> tuple[Floats, Floats]:
-    """s₀ times the distance of a point to the left of a line, less s₁ r. Variables: ax ay bx by px py r."""
+    """s₀ times the distance of a point to the left of a line, less s₁ r. Variables: ax ay bx by px
+    py r."""
     ux, uy = x[:, 2] - x[:, 0], x[:, 3] - x[:, 1]
     wx, wy = x[:, 4] - x[:, 0], x[:, 5] - x[:, 1]
     length = np.maximum(np.hypot(ux, uy), _TINY)
@@ -49,14 +51,17 @@ def side(x: Floats, s: Floats) -> tuple[Floats, Floats]:
     h = tx * wy - ty * wx  # to the left
     along = (tx * wx + ty * wy) / length
     # Turning the line about its start by dφ moves the foot; n = (−ty, tx) is its left normal.
-    jac = np.stack([ty * (1 - along), -tx * (1 - along), ty * along, -tx * along, -ty, tx, np.zeros_like(h)], 1)
+    jac = np.stack(
+        [ty * (1 - along), -tx * (1 - along), ty * along, -tx * along, -ty, tx, np.zeros_like(h)], 1
+    )
     jac *= s[:, :1]
     jac[:, 6] = -s[:, 1]
     return s[:, 0] * h - s[:, 1] * x[:, 6], jac
 
 
 def side_sum(x: Floats, s: Floats) -> tuple[Floats, Floats]:
-    """Half the sum of the distances of two points to the left of a line. Variables: ax ay bx by px py qx qy."""
+    """Half the sum of the distances of two points to the left of a line. Variables: ax ay bx by px
+    py qx qy."""
     zero = np.zeros((len(x), 1))
     one = np.concatenate([np.ones_like(zero), zero], 1)
     first, a = side(np.concatenate([x[:, :6], zero], 1), one)
@@ -116,7 +121,9 @@ def arc_length(x: Floats, s: Floats) -> tuple[Floats, Floats]:
     return r * sweep, np.stack([-gax - gbx, -gay - gby, gax, gay, gbx, gby, sweep], 1)
 
 
-def by_complex_step(value: Callable[[NDArray[np.complex128], Floats], NDArray[np.complex128]]) -> Form:
+def by_complex_step(
+    value: Callable[[NDArray[np.complex128], Floats], NDArray[np.complex128]],
+) -> Form:
     """A form from a function that also takes complex numbers."""
 
     def form(x: Floats, s: Floats) -> tuple[Floats, Floats]:

@@ -1,8 +1,9 @@
-"""Curves given by formulas: sampled where polynomials are best known, then worked with as polynomials.
+"""Curves given by formulas: sampled where polynomials are best known, then worked with as
+polynomials.
 
-A smooth function on an interval is given to nearly full precision by its values at the Chebyshev points
-(L. N. Trefethen, Approximation Theory and Approximation Practice, SIAM 2013). The formulas are evaluated only
-there; points, tangents and derivatives come from the polynomial.
+A smooth function on an interval is given to nearly full precision by its values at the Chebyshev
+points (L. N. Trefethen, Approximation Theory and Approximation Practice, SIAM 2013). The formulas
+are evaluated only there; points, tangents and derivatives come from the polynomial.
 """
 
 from __future__ import annotations
@@ -36,12 +37,17 @@ class Shape:
             ValueError: where the formulas are not smooth enough for that, or give no curve.
         """
         s = nodes(-1.0, 1.0)
-        fitted = [np.asarray(chebyshev.chebfit(s, values, SAMPLES - 1), dtype=np.float64) for values in (x, y)]
+        fitted = [
+            np.asarray(chebyshev.chebfit(s, values, SAMPLES - 1), dtype=np.float64)
+            for values in (x, y)
+        ]
         size = max(float(np.ptp(x)), float(np.ptp(y)))
         if size < 1e-9:
             raise ValueError("the formulas give one point and no curve")
         if max(float(np.abs(c[-4:]).max()) for c in fitted) > _WILD * size:
-            raise ValueError("the formulas turn too sharply or too often to be drawn as one curve; use several")
+            raise ValueError(
+                "the formulas turn too sharply or too often to be drawn as one curve; use several"
+            )
         return cls(fitted[0], fitted[1])
 
     def at(self, s: float) -> tuple[float, float]:
@@ -52,11 +58,13 @@ class Shape:
         dx, dy = chebyshev.chebder(self.x), chebyshev.chebder(self.y)
         return float(chebyshev.chebval(s, dx)), float(chebyshev.chebval(s, dy))
 
-    def beziers(self, name: str, shift: tuple[float, float], turn: float, tolerance: float = 1e-4) -> list[Bezier]:
+    def beziers(
+        self, name: str, shift: tuple[float, float], turn: float, tolerance: float = 1e-4
+    ) -> list[Bezier]:
         """Cubic pieces within ``tolerance`` mm of the curve, turned by ``turn`` radians and moved.
 
-        Pieces share point and tangent with the curve at their ends; they are halved until points between
-        lie close enough.
+        Pieces share point and tangent with the curve at their ends; they are halved until points
+        between lie close enough.
         """
         c, sn = math.cos(turn), math.sin(turn)
         dx, dy = chebyshev.chebder(self.x), chebyshev.chebder(self.y)
@@ -77,7 +85,11 @@ class Shape:
             worst = np.zeros(len(control))
             for u in (0.25, 0.5, 0.75):
                 v = 1 - u
-                on = v**3 * control[:, 0] + 3 * v * v * u * control[:, 1] + 3 * v * u * u * control[:, 2]
+                on = (
+                    v**3 * control[:, 0]
+                    + 3 * v * v * u * control[:, 1]
+                    + 3 * v * u * u * control[:, 2]
+                )
                 on += u**3 * control[:, 3]
                 there = point(ends[:-1] + u * np.diff(ends))
                 worst = np.maximum(worst, np.linalg.norm(on - there, axis=1))

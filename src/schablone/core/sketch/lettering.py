@@ -67,7 +67,8 @@ class _Pen:
 def lettering(text: str, height: float, name: str, face: Face = "medium") -> tuple[Loop, ...]:
     """Closed outlines of a line of text, counters included, its baseline's middle at the origin.
 
-    ``height`` is that of the capitals, mm. Each outline is named ``name.1``, ``name.2`` … in reading order.
+    ``height`` is that of the capitals, mm. Each outline is named ``name.1``, ``name.2`` … in
+    reading order.
 
     Raises:
         ValueError: for an empty text, a letter that the typeface does not have, or no height.
@@ -89,7 +90,9 @@ def lettering(text: str, height: float, name: str, face: Face = "medium") -> tup
         glyphs[glyph].draw(pen.taker)
         rings += [_placed(ring, scale, at) for ring in pen.rings if ring]
         at += glyphs[glyph].width * scale
-    return tuple(_counter_clockwise(ring, f"{name}.{k}", -at / 2) for k, ring in enumerate(rings, 1))
+    return tuple(
+        _counter_clockwise(ring, f"{name}.{k}", -at / 2) for k, ring in enumerate(rings, 1)
+    )
 
 
 def _placed(ring: Sequence[Curve], scale: float, at: float) -> list[Curve]:

@@ -49,7 +49,11 @@ def offers_for(drawing: Drawing, chosen: Sequence[str]) -> list[Offer]:
         case (1, 0, 0, 0) if points[0] != ORIGIN:
             found = [("fixed", (points[0],))]
         case (0, 1, 0, 0) if drawn:
-            found = [("distance", tuple(lines)), ("horizontal", tuple(lines)), ("vertical", tuple(lines))]
+            found = [
+                ("distance", tuple(lines)),
+                ("horizontal", tuple(lines)),
+                ("vertical", tuple(lines)),
+            ]
             found += [(slant, tuple(lines)) for slant in _slants(drawing, lines)]
             found += [("angle", tuple(lines)), ("across", tuple(lines)), ("upright", tuple(lines))]
         case (0, 0, 1, 0):
@@ -76,7 +80,9 @@ def offers_for(drawing: Drawing, chosen: Sequence[str]) -> list[Offer]:
                 ("distance", pair),
             ]
             if self_touching(drawing, pair):
-                found = [f for f in found if f[0] not in ("distance", "collinear")] + [("collinear", pair)]
+                found = [f for f in found if f[0] not in ("distance", "collinear")] + [
+                    ("collinear", pair)
+                ]
         case (0, 0, 2, 0):
             pair = tuple(rounds)
             found = [("equal", pair), ("concentric", pair), ("tangent", pair), ("distance", pair)]
@@ -124,7 +130,8 @@ _ABOUT = 7.5
 
 
 def _slants(drawing: Drawing, lines: Sequence[str]) -> list[str]:
-    """The angle without a number that lines are drawn nearly at: one line to the x axis, or two to each other."""
+    """The angle without a number that lines are drawn nearly at: one line to the x axis, or two to
+    each other."""
     places = {p.name: p.xy for p in drawing.points}
     ways = []
     for name in lines if len(lines) == 2 else (*lines, X_AXIS):
@@ -146,7 +153,10 @@ _RULES_OUT = {
     "perpendicular": ("parallel", "collinear", "angle", *_SLANTED),
     "collinear": ("perpendicular", "distance"),
     "angle": ("parallel", "perpendicular", "collinear", "horizontal", "vertical", *_SLANTED),
-    **dict.fromkeys(_SLANTED, ("parallel", "perpendicular", "collinear", "horizontal", "vertical", "angle", *_SLANTED)),
+    **dict.fromkeys(
+        _SLANTED,
+        ("parallel", "perpendicular", "collinear", "horizontal", "vertical", "angle", *_SLANTED),
+    ),
     "distance": ("coincident", "collinear"),
     "across": ("coincident", "vertical"),
     "upright": ("coincident", "horizontal"),

@@ -1,4 +1,5 @@
-"""A constrained copy of closed geometry at a distance: lines parallel, circles about one centre, corners following."""
+"""A constrained copy of closed geometry at a distance: lines parallel, circles about one centre,
+corners following."""
 
 from __future__ import annotations
 
@@ -17,12 +18,18 @@ from .system import System
 
 
 def offset_copy(
-    drawing: Drawing, curves: Mapping[str, Sequence[Curve]], names: Sequence[str], by: float, formula: str
+    drawing: Drawing,
+    curves: Mapping[str, Sequence[Curve]],
+    names: Sequence[str],
+    by: float,
+    formula: str,
 ) -> tuple[Drawing, list[str]]:
-    """The drawing with a copy of chosen lines, arcs or a circle ``by`` mm outwards, or inwards where it is negative.
+    """The drawing with a copy of chosen lines, arcs or a circle ``by`` mm outwards, or inwards
+    where it is negative.
 
-    ``formula`` is what each distance is given; it must be worth ``abs(by)``. Of the rules that keep the copy at its
-    distance only those are added that say something new. Returns also the names of the new curves.
+    ``formula`` is what each distance is given; it must be worth ``abs(by)``. Of the rules that keep
+    the copy at its distance only those are added that say something new. Returns also the names of
+    the new curves.
 
     Raises:
         ValueError: where the chosen curves do not close, or some of them would vanish.
@@ -66,7 +73,9 @@ def _held(drawing: Drawing, made: Mapping[str, str], order: Sequence[str], formu
         if len(order) > 1 and _smooth(drawing, made[before], made[name]):
             candidates.append(("tangent", (made[before], made[name])))
     candidates += [("distance", (new, old)) for old, new in made.items()]
-    candidates += [("parallel", (new, old)) for old, new in made.items() if drawing.by_name[old].kind == "line"]
+    candidates += [
+        ("parallel", (new, old)) for old, new in made.items() if drawing.by_name[old].kind == "line"
+    ]
     freedoms = _freedoms(drawing)
     for kind, of in candidates:
         pen = Pen(drawing)

@@ -1,8 +1,10 @@
-"""Outlines moved in or out by a distance: walls, allowances. Corners sharp or round, short edges may vanish.
+"""Outlines moved in or out by a distance: walls, allowances. Corners sharp or round, short edges
+may vanish.
 
-Every curve is moved aside, the gaps are closed, and of the areas that the outcome encloses those are kept
-around which it runs counter-clockwise (winding number above zero; X. Chen, S. McMains, Polygon offsetting by
-computing winding numbers, ASME DETC 2005). What turned inside out falls away by itself.
+Every curve is moved aside, the gaps are closed, and of the areas that the outcome encloses those
+are kept around which it runs counter-clockwise (winding number above zero; X. Chen, S. McMains,
+Polygon offsetting by computing winding numbers, ASME DETC 2005). What turned inside out falls away
+by itself.
 """
 
 from __future__ import annotations
@@ -22,7 +24,8 @@ from .regions import Region
 
 #: Sharp corners reach no farther than this many times the distance; beyond, they are cut off.
 _FARTHEST_CORNER = 8.0
-#: How far a piece of a parallel may stray from it, mm, and how many pieces one curve is divided into at most.
+#: How far a piece of a parallel may stray from it, mm, and how many pieces one curve is divided
+#: into at most.
 _STRAYS = 2e-7
 _MOST_PIECES = 256
 
@@ -30,7 +33,8 @@ _MOST_PIECES = 256
 def moved_outline(loop: Loop, by: float, *, round_corners: bool = False) -> tuple[Region, ...]:
     """The areas within an outline moved outwards by ``by`` mm, or inwards where it is negative.
 
-    Moving inwards may divide it. Curves keep their names; round corners are named after the curve before.
+    Moving inwards may divide it. Curves keep their names; round corners are named after the curve
+    before.
 
     Raises:
         ValueError: where nothing is left.
@@ -49,33 +53,50 @@ def moved_outline(loop: Loop, by: float, *, round_corners: bool = False) -> tupl
     if whole is not None:
         return (Region(whole),)
     found = arrange(raw)
-    faces = [face for face, (turns,) in zip(found.faces, found.turns([0] * len(raw), 1), strict=True) if turns > 0]
+    faces = [
+        face
+        for face, (turns,) in zip(found.faces, found.turns([0] * len(raw), 1), strict=True)
+        if turns > 0
+    ]
     if not faces:
-        raise ValueError(f"the outline “{loop.name}” is too small to be moved inwards by {abs(by):g} mm")
+        raise ValueError(
+            f"the outline “{loop.name}” is too small to be moved inwards by {abs(by):g} mm"
+        )
     return found.regions(faces)
 
 
 def moved_region(region: Region, outer: float, holes: Sequence[float]) -> tuple[Region, ...]:
-    """A region with its outline moved outwards by ``outer`` mm, and each of its holes made wider by its own distance all
-    round; maybe in pieces, and holes may grow together or out of the outline.
+    """A region with its outline moved outwards by ``outer`` mm, and each of its holes made wider by
+    its own distance all round; maybe in pieces, and holes may grow together or out of the outline.
 
     Raises:
         ValueError: where nothing is left, or a hole closes up.
     """
     grown = _moved_loop(region.outer, outer)
     outers = [found.outer for found in grown]
-    # A hole that comes apart as it closes leaves several; what lay within one of them is no hole any more.
-    voids = [found.outer for hole, by in zip(region.holes, holes, strict=True) for found in _moved_loop(hole, by)]
+    # A hole that comes apart as it closes leaves several; what lay within one of them is no hole
+    # any more.
+    voids = [
+        found.outer
+        for hole, by in zip(region.holes, holes, strict=True)
+        for found in _moved_loop(hole, by)
+    ]
     voids += [hole for found in grown for hole in found.holes]
     if len(outers) == 1:
         whole = Region(outers[0], tuple(voids))
         if (outer >= 0 and all(by <= 0 for by in holes)) or _polygon(whole).is_valid:
             return (whole,)
     curves = [curve for loop in (*outers, *voids) for curve in loop.curves]
-    operands = [int(k >= len(outers)) for k, loop in enumerate((*outers, *voids)) for _ in loop.curves]
+    operands = [
+        int(k >= len(outers)) for k, loop in enumerate((*outers, *voids)) for _ in loop.curves
+    ]
     found = arrange(curves)
     turns = found.turns(operands, 2)
-    faces = [face for face, (material, empty) in zip(found.faces, turns, strict=True) if material > 0 and empty <= 0]
+    faces = [
+        face
+        for face, (material, empty) in zip(found.faces, turns, strict=True)
+        if material > 0 and empty <= 0
+    ]
     if not faces:
         raise ValueError(f"nothing is left of the outline “{region.outer.name}”")
     return tuple(found.regions(faces))
@@ -83,8 +104,8 @@ def moved_region(region: Region, outer: float, holes: Sequence[float]) -> tuple[
 
 @lru_cache(maxsize=64)
 def moved_all_round(region: Region, by: float) -> tuple[Region, ...]:
-    """A region with its outline and its holes moved out of the material by ``by`` mm. Asked for again and again by what
-    weighs and draws a leaning cut.
+    """A region with its outline and its holes moved out of the material by ``by`` mm. Asked for
+    again and again by what weighs and draws a leaning cut.
 
     Raises:
         ValueError: where nothing is left.
@@ -114,8 +135,8 @@ def _polygon(region: Region) -> Polygon:
 
 
 def _as_it_is(loop: Loop, raw: list[Curve], moved: list[list[Curve]], by: float) -> Loop | None:
-    """The moved curves as they follow on each other, where none has turned inside out and none meets another: mostly so
-    for allowances, and then there is nothing to look for. Else None."""
+    """The moved curves as they follow on each other, where none has turned inside out and none
+    meets another: mostly so for allowances, and then there is nothing to look for. Else None."""
     for k, pieces in enumerate(moved):
         curve, after = loop.curves[k], moved[(k + 1) % len(moved)]
         if not pieces or not after or _turns_over(curve, by):
@@ -129,7 +150,8 @@ def _as_it_is(loop: Loop, raw: list[Curve], moved: list[list[Curve]], by: float)
 
 
 def _turns_over(curve: Curve, by: float) -> bool:
-    """Whether a curve moved aside runs backwards somewhere: it bends more sharply than it is moved."""
+    """Whether a curve moved aside runs backwards somewhere: it bends more sharply than it is
+    moved."""
     if isinstance(curve, Line):
         return False
     if isinstance(curve, Arc) and curve.is_circular:
@@ -139,9 +161,12 @@ def _turns_over(curve: Curve, by: float) -> bool:
 
 
 def _closed_up(raw: list[Curve]) -> list[Curve]:
-    """Ends that lie within a billionth of a millimetre of each other put onto each other, where that is easy."""
+    """Ends that lie within a billionth of a millimetre of each other put onto each other, where
+    that is easy."""
     return [
-        replace(curve, end=raw[(k + 1) % len(raw)].start) if isinstance(curve, (Line, Bezier)) else curve
+        replace(curve, end=raw[(k + 1) % len(raw)].start)
+        if isinstance(curve, (Line, Bezier))
+        else curve
         for k, curve in enumerate(raw)
     ]
 
@@ -154,21 +179,26 @@ def _aside(curve: Curve, by: float) -> list[Curve]:
         if length < 1e-12:
             return []
         nx, ny = dy / length * by, -dx / length * by
-        start, end = (curve.start[0] + nx, curve.start[1] + ny), (curve.end[0] + nx, curve.end[1] + ny)
+        start, end = (
+            (curve.start[0] + nx, curve.start[1] + ny),
+            (curve.end[0] + nx, curve.end[1] + ny),
+        )
         return [replace(curve, start=start, end=end)]
     if isinstance(curve, Arc) and curve.is_circular:
         radius = curve.rx + (by if curve.t1 > curve.t0 else -by)
         if abs(radius) < 1e-9:
             return []
         if radius < 0:
-            return [replace(curve, rx=-radius, ry=-radius, t0=curve.t0 + math.pi, t1=curve.t1 + math.pi)]
+            return [
+                replace(curve, rx=-radius, ry=-radius, t0=curve.t0 + math.pi, t1=curve.t1 + math.pi)
+            ]
         return [replace(curve, rx=radius, ry=radius)]
     return list(_bezier_aside(Span(curve), by))
 
 
 def _bezier_aside(span: Span, by: float) -> list[Bezier]:
-    """Cubic pieces along a curve's parallel, sharing point and tangent with it at their ends: twice as many as long as one
-    strays from it by more than can be told."""
+    """Cubic pieces along a curve's parallel, sharing point and tangent with it at their ends: twice
+    as many as long as one strays from it by more than can be told."""
     count = 1
     while count < _MOST_PIECES:
         pieces = _pieces_aside(span, by, count)
@@ -184,10 +214,13 @@ def _strays(piece: Bezier, span: Span, by: float, number: int, count: int) -> fl
     shares = np.array([0.25, 0.5, 0.75])
     for share, (x, y) in zip(shares.tolist(), piece.at(shares).tolist(), strict=True):
         t = (number + share) / count
-        # The nearest spot of the curve is near the same parameter: two steps of Newton's method find it.
+        # The nearest spot of the curve is near the same parameter: two steps of Newton's method
+        # find it.
         for _ in range(3):
             (px, py), (dx, dy) = span.at(t), span.slope(t)
-            t = min(1.0, max(0.0, t + ((x - px) * dx + (y - py) * dy) / max(dx * dx + dy * dy, 1e-18)))
+            t = min(
+                1.0, max(0.0, t + ((x - px) * dx + (y - py) * dy) / max(dx * dx + dy * dy, 1e-18))
+            )
         (px, py), (dx, dy) = span.at(t), span.slope(t)
         speed = max(math.hypot(dx, dy), 1e-12)
         most = max(most, abs(((x - px) * dy - (y - py) * dx) / speed - by))
@@ -205,12 +238,20 @@ def _pieces_aside(span: Span, by: float, count: int) -> list[Bezier]:
         slopes.append((dx * grow, dy * grow))
     h = 1 / count / 3
     return [
-        Bezier(p, (p[0] + d[0] * h, p[1] + d[1] * h), (q[0] - e[0] * h, q[1] - e[1] * h), q, span.curve.name)
+        Bezier(
+            p,
+            (p[0] + d[0] * h, p[1] + d[1] * h),
+            (q[0] - e[0] * h, q[1] - e[1] * h),
+            q,
+            span.curve.name,
+        )
         for p, q, d, e in zip(points, points[1:], slopes, slopes[1:], strict=False)
     ]
 
 
-def _join(before: Curve, after: Curve, corner: Point, by: float, round_corners: bool) -> list[Curve]:
+def _join(
+    before: Curve, after: Curve, corner: Point, by: float, round_corners: bool
+) -> list[Curve]:
     """What closes the way from one moved curve to the next."""
     p, q = before.end, after.start
     if math.dist(p, q) < 1e-9:
@@ -223,7 +264,16 @@ def _join(before: Curve, after: Curve, corner: Point, by: float, round_corners: 
     if round_corners:
         t0, t1 = (math.atan2(e[1] - corner[1], e[0] - corner[0]) for e in (p, q))
         turned = math.remainder(t1 - t0, math.tau)
-        return [Arc(corner, abs(by), abs(by), t0, t0 + turned, f"{before.name}.corner" if before.name else "")]
+        return [
+            Arc(
+                corner,
+                abs(by),
+                abs(by),
+                t0,
+                t0 + turned,
+                f"{before.name}.corner" if before.name else "",
+            )
+        ]
     wx, wy = q[0] - p[0], q[1] - p[1]
     share = (wx * vy - wy * vx) / cross if cross else 0.0
     tip = (p[0] + share * ux, p[1] + share * uy)
@@ -253,6 +303,11 @@ def _sharpened(raw: list[Curve]) -> list[Curve]:
 def _one_line(a: Curve | None, b: Curve) -> bool:
     if not (isinstance(a, Line) and isinstance(b, Line)) or a.name != b.name or not a.name:
         return False
-    ux, uy, vx, vy = a.end[0] - a.start[0], a.end[1] - a.start[1], b.end[0] - b.start[0], b.end[1] - b.start[1]
+    ux, uy, vx, vy = (
+        a.end[0] - a.start[0],
+        a.end[1] - a.start[1],
+        b.end[0] - b.start[0],
+        b.end[1] - b.start[1],
+    )
     size = math.hypot(ux, uy) * math.hypot(vx, vy)
     return abs(ux * vy - uy * vx) <= 1e-9 * size and ux * vx + uy * vy > 0

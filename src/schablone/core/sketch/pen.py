@@ -29,7 +29,8 @@ Spot = str | XY
 
 
 class Pen:
-    """Draws onto a copy of a drawing; :attr:`drawing` is what came of it. Names are given in order, and returned."""
+    """Draws onto a copy of a drawing; :attr:`drawing` is what came of it. Names are given in order,
+    and returned."""
 
     def __init__(self, drawing: Drawing, *, helper: bool = False) -> None:
         self.helper = helper
@@ -37,13 +38,19 @@ class Pen:
         self._elements: list[AnyElement] = list(drawing.elements)
         self._constraints: list[Constraint] = list(drawing.constraints)
         self._dimensions: list[Dimension] = list(drawing.dimensions)
-        self._taken = {element.name for element in drawing.elements} | {rule.name for rule in drawing.rules}
-        self._places: dict[str, XY] = {point.name: point.xy for point in drawing.points} | {ORIGIN: (0.0, 0.0)}
+        self._taken = {element.name for element in drawing.elements} | {
+            rule.name for rule in drawing.rules
+        }
+        self._places: dict[str, XY] = {point.name: point.xy for point in drawing.points} | {
+            ORIGIN: (0.0, 0.0)
+        }
 
     @property
     def drawing(self) -> Drawing:
         return Drawing(
-            elements=tuple(self._elements), constraints=tuple(self._constraints), dimensions=tuple(self._dimensions)
+            elements=tuple(self._elements),
+            constraints=tuple(self._constraints),
+            dimensions=tuple(self._dimensions),
         )
 
     def fresh(self, kind: str) -> str:
@@ -79,7 +86,9 @@ class Pen:
     def circle(self, centre: Spot, radius: float) -> str:
         middle = self.point(centre)
         name = self.fresh("circle")
-        self._elements.append(Circle(name=name, centre=middle, radius=max(radius, 1e-6), helper=self.helper))
+        self._elements.append(
+            Circle(name=name, centre=middle, radius=max(radius, 1e-6), helper=self.helper)
+        )
         return name
 
     def circle_through(self, a: Spot, b: Spot, c: Spot) -> str:
@@ -96,14 +105,17 @@ class Pen:
         return circle
 
     def arc(self, centre: Spot, start: Spot, end: Spot) -> str:
-        """An arc, counter-clockwise from start to end; a new end is put at the radius of the start."""
+        """An arc, counter-clockwise from start to end; a new end is put at the radius of the
+        start."""
         c, s = self.place(centre), self.place(start)
         if not isinstance(end, str):
             radius, angle = math.dist(c, s), math.atan2(end[1] - c[1], end[0] - c[0])
             end = (c[0] + radius * math.cos(angle), c[1] + radius * math.sin(angle))
         names = [self.point(spot) for spot in (centre, start, end)]
         name = self.fresh("arc")
-        self._elements.append(Arc(name=name, centre=names[0], start=names[1], end=names[2], helper=self.helper))
+        self._elements.append(
+            Arc(name=name, centre=names[0], start=names[1], end=names[2], helper=self.helper)
+        )
         return name
 
     def arc_through(self, start: Spot, end: Spot, middle: XY) -> str:
@@ -161,7 +173,8 @@ class Pen:
         return name
 
     def handle(self, spline: str, *, at_start: bool) -> str:
-        """Give an end of a smooth curve its handle, which lies where the curve runs now; the handle's name."""
+        """Give an end of a smooth curve its handle, which lies where the curve runs now; the
+        handle's name."""
         number = next(i for i, e in enumerate(self._elements) if e.name == spline)
         element = self._elements[number]
         assert isinstance(element, Spline)
@@ -171,7 +184,11 @@ class Pen:
         near, next_ = (0, 1) if at_start else (-1, -2)
         (ax, ay), (bx, by) = self.place(element.points[near]), self.place(element.points[next_])
         name = self.point(
-            (ax + (bx - ax) / 3 * (1 if at_start else -1), ay + (by - ay) / 3 * (1 if at_start else -1)), helper=True
+            (
+                ax + (bx - ax) / 3 * (1 if at_start else -1),
+                ay + (by - ay) / 3 * (1 if at_start else -1),
+            ),
+            helper=True,
         )
         if at_start:
             self._elements[number] = element.model_copy(update={"start_handle": name})
@@ -185,17 +202,31 @@ class Pen:
         names = [self.point(centre, helper=True), self.point(vertex, helper=True)]
         name = self.fresh("ellipse")
         self._elements.append(
-            Ellipse(name=name, centre=names[0], vertex=names[1], minor=max(minor, 1e-6), helper=self.helper)
+            Ellipse(
+                name=name,
+                centre=names[0],
+                vertex=names[1],
+                minor=max(minor, 1e-6),
+                helper=self.helper,
+            )
         )
         return name
 
     def formula_curve(self, at: Spot, start: XY, end: XY, **formulas: str) -> str:
-        """A curve by formulas with its origin on a point; its ends move to where the formulas say."""
+        """A curve by formulas with its origin on a point; its ends move to where the formulas
+        say."""
         names = [self.point(spot) for spot in (at, start, end)]
         name = self.fresh("curve")
         self._elements.append(
             FormulaCurve.model_validate(
-                {"name": name, "at": names[0], "start": names[1], "end": names[2], "helper": self.helper, **formulas}
+                {
+                    "name": name,
+                    "at": names[0],
+                    "start": names[1],
+                    "end": names[2],
+                    "helper": self.helper,
+                    **formulas,
+                }
             )
         )
         return name
@@ -212,7 +243,9 @@ class Pen:
         """Four lines from corner to corner, level and upright: bottom or top first."""
         (x0, y0), (x1, y1) = self.place(corner), self.place(opposite)
         lines = self.polyline([corner, (x1, y0), opposite, (x0, y1)], closed=True)
-        for line, kind in zip(lines, ("horizontal", "vertical", "horizontal", "vertical"), strict=True):
+        for line, kind in zip(
+            lines, ("horizontal", "vertical", "horizontal", "vertical"), strict=True
+        ):
             self.hold(kind, line)  # type: ignore[arg-type]
         return lines
 
@@ -236,7 +269,13 @@ class Pen:
         nx, ny = -(by - ay) / length * radius, (bx - ax) / length * radius
         a, b = self.point(first, helper=True), self.point(second, helper=True)
         corners = [
-            self.point(p) for p in ((ax + nx, ay + ny), (ax - nx, ay - ny), (bx - nx, by - ny), (bx + nx, by + ny))
+            self.point(p)
+            for p in (
+                (ax + nx, ay + ny),
+                (ax - nx, ay - ny),
+                (bx - nx, by - ny),
+                (bx + nx, by + ny),
+            )
         ]
         left, right = self.arc(a, corners[0], corners[1]), self.arc(b, corners[2], corners[3])
         lower, upper = self.line(corners[1], corners[2]), self.line(corners[3], corners[0])
@@ -253,7 +292,10 @@ class Pen:
         radius, first = math.dist((cx, cy), (px, py)), math.atan2(py - cy, px - cx)
         middle = self.point(centre, helper=True)
         angles = [first + math.tau * k / sides for k in range(1, sides)]
-        spots: list[Spot] = [corner, *((cx + radius * math.cos(t), cy + radius * math.sin(t)) for t in angles)]
+        spots: list[Spot] = [
+            corner,
+            *((cx + radius * math.cos(t), cy + radius * math.sin(t)) for t in angles),
+        ]
         lines = self.polyline(spots, closed=True)
         was, self.helper = self.helper, True
         circle = self.circle(middle, radius)
@@ -274,11 +316,15 @@ class Pen:
         self._constraints.append(Constraint(name=name, kind=kind, of=of))
         return name
 
-    def measure(self, kind: DimensionKind, *of: str, formula: str = "", reads: bool = False, name: str = "") -> str:
+    def measure(
+        self, kind: DimensionKind, *of: str, formula: str = "", reads: bool = False, name: str = ""
+    ) -> str:
         """Add a dimension; its name."""
         given = name if name and name not in self._taken else self.fresh(name or kind)
         self._taken.add(given)
-        self._dimensions.append(Dimension(name=given, kind=kind, of=of, formula=formula, reads=reads))
+        self._dimensions.append(
+            Dimension(name=given, kind=kind, of=of, formula=formula, reads=reads)
+        )
         return given
 
     def _element(self, name: str) -> AnyElement:

@@ -1,8 +1,10 @@
-"""Curves as a plane graph: corners that all curves meeting there share, edges between them, and rings around faces.
+"""Curves as a plane graph: corners that all curves meeting there share, edges between them, and
+rings around faces.
 
-Every decision is made once. Places where curves meet are joined to corners first; then each curve is cut at its corners and
-its pieces are led exactly from corner to corner. What follows (which way is the next, what lies within what) is read off the
-graph and never measured again, and Euler's formula says at the end whether it can be true.
+Every decision is made once. Places where curves meet are joined to corners first; then each curve
+is cut at its corners and its pieces are led exactly from corner to corner. What follows (which way
+is the next, what lies within what) is read off the graph and never measured again, and Euler's
+formula says at the end whether it can be true.
 """
 
 from __future__ import annotations
@@ -23,7 +25,8 @@ from .cuts import Cuts, Groups, corners_of, cut, led_to, nearness, room_for
 #: Directions that differ by less, radians, are told apart where the curves lie further on.
 _ALIKE = 2e-3
 
-#: One of the two sides of an edge: the edge's number, and whether it is gone along forwards. The area lies to the left.
+#: One of the two sides of an edge: the edge's number, and whether it is gone along forwards. The
+#: area lies to the left.
 Half = tuple[int, bool]
 #: A closed way along half edges.
 Ring = list[Half]
@@ -34,7 +37,8 @@ class Tangled(ValueError):
 
     def __init__(self, spot: Point) -> None:
         super().__init__(
-            f"near x {spot[0]:.4g}, y {spot[1]:.4g} mm the curves lie so close together that they cannot be told apart"
+            f"near x {spot[0]:.4g}, y {spot[1]:.4g} mm the curves lie so close together that "
+            "they cannot be told apart"
         )
         self.spot = spot
 
@@ -43,7 +47,8 @@ class Tangled(ValueError):
 class Edge:
     """A piece of a curve from one corner to another, ``curve`` led exactly to both.
 
-    ``source`` is the number of the curve that it is cut from, ``t0`` and ``t1`` the parameters there of its ``piece``.
+    ``source`` is the number of the curve that it is cut from, ``t0`` and ``t1`` the parameters
+    there of its ``piece``.
     ``carries`` lists all curves that run along it, each with whether it runs the same way.
     """
 
@@ -59,7 +64,8 @@ class Edge:
 
 @dataclass(frozen=True, slots=True)
 class Gap:
-    """An end that meets nothing: of which curve, where, and which other curve is nearest, how far away (mm)."""
+    """An end that meets nothing: of which curve, where, and which other curve is nearest, how far
+    away (mm)."""
 
     curve: str
     at: Point
@@ -68,7 +74,8 @@ class Gap:
 
 
 class Plane:
-    """The plane graph of curves: ``corners`` (n, 2) mm, ``edges``, and ``rings`` with the area to their left."""
+    """The plane graph of curves: ``corners`` (n, 2) mm, ``edges``, and ``rings`` with the area to
+    their left."""
 
     def __init__(self, curves: Sequence[Curve]) -> None:
         """Build the graph.
@@ -80,7 +87,9 @@ class Plane:
         pieces = [(k, piece) for k, curve in enumerate(curves) for piece in plain_curves(curve)]
         self.sources = [k for k, piece in pieces if _has_extent(piece)]
         # Pieces of a curve that is closed in itself end where nobody drew an end.
-        self.spans = [Span(piece, closed=_is_round(curves[k])) for k, piece in pieces if _has_extent(piece)]
+        self.spans = [
+            Span(piece, closed=_is_round(curves[k])) for k, piece in pieces if _has_extent(piece)
+        ]
         self.edges: list[Edge] = []
         self.gaps: tuple[Gap, ...] = ()
         self.rings: list[Ring] = []
@@ -111,7 +120,10 @@ class Plane:
                 curve = led_to(span, t0, t1, self._at(start), self._at(end))
                 edge = Edge(number, self.sources[number], t0, t1, start, end, curve)
                 twins = alike.setdefault((min(start, end), max(start, end)), [])
-                twin = next((e for e in twins if on_one_another(Span(e.curve), Span(curve), self.near)), None)
+                twin = next(
+                    (e for e in twins if on_one_another(Span(e.curve), Span(curve), self.near)),
+                    None,
+                )
                 same_way = twin is None or twin.start == start if start != end else True
                 if twin is not None:
                     twin.carries.append((edge.source, same_way))
@@ -124,7 +136,9 @@ class Plane:
     def _goes_round(self, span: Span, t0: float, t1: float) -> bool:
         """Whether a piece that ends where it starts is a way round and no crumb."""
         here = span.at(t0)
-        return any(math.dist(span.at(t0 + (t1 - t0) * k), here) > 2 * self.room for k in (0.25, 0.5, 0.75))
+        return any(
+            math.dist(span.at(t0 + (t1 - t0) * k), here) > 2 * self.room for k in (0.25, 0.5, 0.75)
+        )
 
     def _at(self, corner: int) -> Point:
         x, y = self.corners[corner].tolist()
@@ -143,7 +157,9 @@ class Plane:
             ends = {corner for corner, count in degree.items() if count == 1}
             if first:
                 loose, first = ends, False
-            fewer = [e for e in kept if self.edges[e].start not in ends and self.edges[e].end not in ends]
+            fewer = [
+                e for e in kept if self.edges[e].start not in ends and self.edges[e].end not in ends
+            ]
             if len(fewer) < len(kept):
                 kept = fewer
                 continue
@@ -157,7 +173,9 @@ class Plane:
         self.gaps = self._gaps(loose) if loose else ()
         self.edges = [self.edges[e] for e in kept]
         number = {e: k for k, e in enumerate(kept)}
-        self._order = {c: [(number[e], way) for e, way in order] for c, order in self._order.items()}
+        self._order = {
+            c: [(number[e], way) for e, way in order] for c, order in self._order.items()
+        }
         self.rings = [[(number[e], way) for e, way in ring] for ring in self.rings]
 
     def _gaps(self, loose: set[int]) -> tuple[Gap, ...]:
@@ -169,7 +187,9 @@ class Plane:
                     continue
                 p = self._at(corner)
                 away = [
-                    (math.dist(span.at(span.nearest(p)), p), k) for k, span in enumerate(self.spans) if k != edge.piece
+                    (math.dist(span.at(span.nearest(p)), p), k)
+                    for k, span in enumerate(self.spans)
+                    if k != edge.piece
                 ]
                 far, other = min(away, default=(math.inf, -1))
                 if other >= 0:
@@ -199,12 +219,17 @@ class Plane:
             span = Span(self.edges[half[0]].curve)
             dx, dy = span.slope(0.0 if half[1] else 1.0)
             if math.hypot(dx, dy) < 1e-12:
-                ways[half] = departure(span, at_end=not half[1], away=0.01 * extent(span, at_end=not half[1]))
+                ways[half] = departure(
+                    span, at_end=not half[1], away=0.01 * extent(span, at_end=not half[1])
+                )
             else:
                 ways[half] = math.atan2(dy, dx) if half[1] else math.atan2(-dy, -dx)
         ordered = sorted(halves, key=ways.__getitem__)
         # The order begins in the widest gap, so that no bundle of like directions is cut in two.
-        gaps = [(ways[b] - ways[a]) % math.tau for a, b in zip(ordered, ordered[1:] + ordered[:1], strict=True)]
+        gaps = [
+            (ways[b] - ways[a]) % math.tau
+            for a, b in zip(ordered, ordered[1:] + ordered[:1], strict=True)
+        ]
         first = (gaps.index(max(gaps)) + 1) % len(ordered)
         ordered = ordered[first:] + ordered[:first]
         found: list[Half] = []
@@ -217,7 +242,8 @@ class Plane:
         return found + self._told_apart(bundle, ways)
 
     def _told_apart(self, bundle: list[Half], ways: dict[Half, float]) -> list[Half]:
-        """Half edges that leave in one direction, in the order in which they lie where they have come apart."""
+        """Half edges that leave in one direction, in the order in which they lie where they have
+        come apart."""
         if len(bundle) < 2:
             return bundle
         spans = [(half, Span(self.edges[half[0]].curve)) for half in bundle]
@@ -230,7 +256,8 @@ class Plane:
         return sorted(bundle, key=turned.__getitem__)
 
     def rings_of(self, halves: Iterable[Half]) -> list[Ring]:
-        """Closed ways along half edges, area to the left: at each corner on with the first of them clockwise."""
+        """Closed ways along half edges, area to the left: at each corner on with the first of them
+        clockwise."""
         pool = set(halves)
         rings = []
         while pool:
@@ -254,10 +281,13 @@ class Plane:
 
     def area(self, ring: Sequence[Half]) -> float:
         """The area to the left of a closed way, mm²; below zero where it runs clockwise."""
-        return math.fsum(self.edges[e].curve.area_below() * (1 if forwards else -1) for e, forwards in ring)
+        return math.fsum(
+            self.edges[e].curve.area_below() * (1 if forwards else -1) for e, forwards in ring
+        )
 
     def loop(self, ring: Sequence[Half]) -> Loop:
-        """The outline along half edges; pieces of one curve that follow on each other are joined again."""
+        """The outline along half edges; pieces of one curve that follow on each other are joined
+        again."""
         runs: list[list[Half]] = []
         for half in ring:
             if runs and self._follows(runs[-1][-1], half):
@@ -321,8 +351,9 @@ class Plane:
         return [groups.of(edge.start) for edge in self.edges]
 
     def figures(self) -> list[int]:
-        """For each edge the number of the figure that it belongs to. Curves that cross or end on each other are one figure;
-        those that only touch are not, so that a circle that touches the inside of an outline is a hole in it."""
+        """For each edge the number of the figure that it belongs to. Curves that cross or end on
+        each other are one figure; those that only touch are not, so that a circle that touches the
+        inside of an outline is a hole in it."""
         groups = Groups(len(self.edges))
         for corner, around in self._order.items():
             strands = self._strands(corner, around)
@@ -335,12 +366,15 @@ class Plane:
             place = {half: k for k, half in enumerate(around)}
             for one, other in itertools.combinations(strands, 2):
                 low, high = sorted(place[half] for half in one)
-                if sum(low < place[half] < high for half in other) == 1 or {h[0] for h in one} & {h[0] for h in other}:
+                if sum(low < place[half] < high for half in other) == 1 or {h[0] for h in one} & {
+                    h[0] for h in other
+                }:
                     groups.join(one[0][0], other[0][0])
         return [groups.of(e) for e in range(len(self.edges))]
 
     def _strands(self, corner: int, around: Sequence[Half]) -> list[tuple[Half, Half]] | None:
-        """The half edges at a corner in pairs that go on in each other; None where they do not all do."""
+        """The half edges at a corner in pairs that go on in each other; None where they do not all
+        do."""
         if len(around) == 2:
             return [(around[0], around[1])]
         by_piece: dict[int, list[Half]] = {}
@@ -360,7 +394,8 @@ class Plane:
         return strands
 
     def _passes(self, one: Half, other: Half) -> bool:
-        """Whether two half edges of one curve go on in each other, and not from its one end to its other."""
+        """Whether two half edges of one curve go on in each other, and not from its one end to its
+        other."""
         a, b = self.edges[one[0]], self.edges[other[0]]
         inner = ((a.t1 if not one[1] else a.t0), (b.t1 if not other[1] else b.t0))
         return abs(inner[0] - inner[1]) < 1e-12
@@ -368,7 +403,8 @@ class Plane:
     def _paired(
         self, corner: int, ends: Sequence[Half], strands: list[tuple[Half, Half]]
     ) -> list[tuple[Half, Half]] | None:
-        """Ends that meet in a corner, paired by the closed ways on which they come back to it without passing it."""
+        """Ends that meet in a corner, paired by the closed ways on which they come back to it
+        without passing it."""
         groups = Groups(len(self.corners) + len(self.edges))
         for e, edge in enumerate(self.edges):
             for at in (edge.start, edge.end):

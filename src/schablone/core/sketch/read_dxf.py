@@ -1,4 +1,5 @@
-"""DXF outlines as a drawing: lines, arcs, circles, ellipses, splines, polylines, and blocks that are inserted."""
+"""DXF outlines as a drawing: lines, arcs, circles, ellipses, splines, polylines, and blocks that
+are inserted."""
 
 from __future__ import annotations
 
@@ -26,7 +27,18 @@ _MOST = 3000
 _DEEPEST = 8
 
 #: Millimetres in one unit of the file, by its header's number for units.
-_UNITS = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 25.4e-6, 9: 0.0254, 10: 914.4, 13: 1e-3, 14: 100.0}
+_UNITS = {
+    1: 25.4,
+    2: 304.8,
+    4: 1.0,
+    5: 10.0,
+    6: 1000.0,
+    8: 25.4e-6,
+    9: 0.0254,
+    10: 914.4,
+    13: 1e-3,
+    14: 100.0,
+}
 
 
 @dataclass(slots=True)
@@ -149,7 +161,9 @@ class _Reader:
             return
         chosen, worst = np.array([0, len(flat) - 1]), 0.0
         for count in (5, 9, 17, 33, 65, 129, 199):
-            chosen = np.unique(np.linspace(0, len(flat) - 1, min(count, len(flat))).round().astype(int))
+            chosen = np.unique(
+                np.linspace(0, len(flat) - 1, min(count, len(flat))).round().astype(int)
+            )
             pieces = spline.pieces(flat[chosen])
             near = np.concatenate([Bezier.of(p, "").at(np.linspace(0, 1, 33)) for p in pieces])
             worst = max(float(np.hypot(*(near - q).T).min()) for q in flat)
@@ -176,10 +190,20 @@ def read_dxf(data: bytes, onto: Drawing | None = None) -> ReadDrawing:
     import ezdxf.recover  # here, since only this format pays for loading it
 
     if len(data) > LARGEST:
-        raise SchabloneError(Problem(area="file", what=f"The file is larger than {LARGEST // 1_000_000} MB."))
+        raise SchabloneError(
+            Problem(area="file", what=f"The file is larger than {LARGEST // 1_000_000} MB.")
+        )
     try:
         document, audit = ezdxf.recover.read(io.BytesIO(data))
-    except (ezdxf.DXFError, OSError, ValueError, KeyError, IndexError, TypeError, AttributeError) as error:
+    except (
+        ezdxf.DXFError,
+        OSError,
+        ValueError,
+        KeyError,
+        IndexError,
+        TypeError,
+        AttributeError,
+    ) as error:
         raise SchabloneError(
             Problem(
                 area="file",
@@ -194,7 +218,8 @@ def read_dxf(data: bytes, onto: Drawing | None = None) -> ReadDrawing:
         inches = int(document.header.get("$MEASUREMENT", 1) or 0) == 0
         factor = 25.4 if inches and units == 0 and "$MEASUREMENT" in document.header else 1.0
         notes.append(
-            f"The file does not say its unit; {'inches' if factor != 1.0 else 'millimetres'} were taken. Check one length."
+            f"The file does not say its unit; {'inches' if factor != 1.0 else 'millimetres'} "
+            "were taken. Check one length."
         )
     reader = _Reader(onto or Drawing(), factor)
     for entity in document.modelspace():
@@ -202,7 +227,14 @@ def read_dxf(data: bytes, onto: Drawing | None = None) -> ReadDrawing:
             reader.take(entity)
         except SchabloneError:
             raise
-        except (ezdxf.DXFError, ValueError, ArithmeticError, AttributeError, TypeError, IndexError) as error:
+        except (
+            ezdxf.DXFError,
+            ValueError,
+            ArithmeticError,
+            AttributeError,
+            TypeError,
+            IndexError,
+        ) as error:
             reader.left[f"{entity.dxftype().lower()} that could not be read ({error})"] += 1
     if reader.count == 0:
         found = ", ".join(f"{n} × {what}" for what, n in reader.left.items()) or "nothing"
@@ -214,8 +246,14 @@ def read_dxf(data: bytes, onto: Drawing | None = None) -> ReadDrawing:
             )
         )
     if reader.bent > 0:
-        notes.append(f"Splines are drawn anew, within {max(reader.bent, 1e-4):.2g} mm of those in the file.")
-    notes += [f"Left out: {n} × {what}." for what, n in reader.left.items() if not what.startswith("drawn twice")]
+        notes.append(
+            f"Splines are drawn anew, within {max(reader.bent, 1e-4):.2g} mm of those in the file."
+        )
+    notes += [
+        f"Left out: {n} × {what}."
+        for what, n in reader.left.items()
+        if not what.startswith("drawn twice")
+    ]
     notes += [
         f"{n} curves were there twice and are taken once."
         for what, n in reader.left.items()

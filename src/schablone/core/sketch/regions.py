@@ -1,7 +1,7 @@
 """Which outlines lie within which, and the regions that they enclose.
 
-Outlines that do not touch nest like islands and lakes: an outline inside another is a hole in it, one inside
-that hole is a region again.
+Outlines that do not touch nest like islands and lakes: an outline inside another is a hole in it,
+one inside that hole is a region again.
 """
 
 from __future__ import annotations
@@ -27,7 +27,9 @@ class OutlinesCross(ValueError):
         if first == second:
             super().__init__(f"the outline “{first}” crosses itself")
         else:
-            super().__init__(f"the outlines “{first}” and “{second}” touch or cross each other, or nearly so")
+            super().__init__(
+                f"the outlines “{first}” and “{second}” touch or cross each other, or nearly so"
+            )
         self.first, self.second = first, second
 
 
@@ -89,13 +91,18 @@ def regions_of(loops: Sequence[Loop]) -> tuple[Region, ...]:
     regions = []
     for i, loop in enumerate(loops):
         if len(parents[i]) % 2 == 0:
-            holes = [loops[j] for j in range(len(loops)) if len(parents[j]) == len(parents[i]) + 1 and i in parents[j]]
+            holes = [
+                loops[j]
+                for j in range(len(loops))
+                if len(parents[j]) == len(parents[i]) + 1 and i in parents[j]
+            ]
             regions.append(Region(loop, tuple(holes)))
     return tuple(regions)
 
 
 def clear_of_each_other(region: Region, tools: Sequence[Loop], gap: float = 0.02) -> bool:
-    """Whether all ``tools`` lie strictly within the region and apart from each other, by ``gap`` mm."""
+    """Whether all ``tools`` lie strictly within the region and apart from each other, by ``gap``
+    mm."""
     outer = polygon_of(region.outer)
     shapes = [polygon_of(loop) for loop in (*region.holes, *tools)]
     if not all(shape.is_valid for shape in shapes):

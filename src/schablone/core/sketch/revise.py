@@ -1,4 +1,5 @@
-"""Changing a drawing: taking out, turning into helpers, copying, mirroring, repeating, splitting, trimming."""
+"""Changing a drawing: taking out, turning into helpers, copying, mirroring, repeating, splitting,
+trimming."""
 
 from __future__ import annotations
 
@@ -7,15 +8,26 @@ from collections.abc import Iterable, Sequence
 
 from .crossing import Span, crossings
 from .curves import Curve
-from .drawing import ORIGIN, SHEET, AnyElement, Arc, Circle, Constraint, Dimension, Drawing, Line, Point
+from .drawing import (
+    ORIGIN,
+    SHEET,
+    AnyElement,
+    Arc,
+    Circle,
+    Constraint,
+    Dimension,
+    Drawing,
+    Line,
+    Point,
+)
 from .pen import Pen
 
 XY = tuple[float, float]
 
 
 def without(drawing: Drawing, names: Iterable[str]) -> Drawing:
-    """The drawing without some elements and rules: curves lose what they are drawn between, rules go with
-    what they are about, and points that only the curves taken out used go too."""
+    """The drawing without some elements and rules: curves lose what they are drawn between, rules
+    go with what they are about, and points that only the curves taken out used go too."""
     gone = set(names)
     for curve in drawing.curves:
         if not gone.isdisjoint(curve.uses()):
@@ -26,15 +38,21 @@ def without(drawing: Drawing, names: Iterable[str]) -> Drawing:
             gone.update(point for point in curve.uses() if point not in used and point != ORIGIN)
     return Drawing(
         elements=tuple(e for e in drawing.elements if e.name not in gone),
-        constraints=tuple(c for c in drawing.constraints if c.name not in gone and gone.isdisjoint(c.of)),
-        dimensions=tuple(d for d in drawing.dimensions if d.name not in gone and gone.isdisjoint(d.of)),
+        constraints=tuple(
+            c for c in drawing.constraints if c.name not in gone and gone.isdisjoint(c.of)
+        ),
+        dimensions=tuple(
+            d for d in drawing.dimensions if d.name not in gone and gone.isdisjoint(d.of)
+        ),
     )
 
 
 def as_helpers(drawing: Drawing, names: Iterable[str], *, helper: bool) -> Drawing:
     """Make elements helpers, or outlines again."""
     chosen = set(names)
-    elements = tuple(e.model_copy(update={"helper": helper}) if e.name in chosen else e for e in drawing.elements)
+    elements = tuple(
+        e.model_copy(update={"helper": helper}) if e.name in chosen else e for e in drawing.elements
+    )
     return drawing.model_copy(update={"elements": elements})
 
 
@@ -57,18 +75,29 @@ def renamed(drawing: Drawing, old: str, new: str) -> Drawing:
     return drawing.with_(
         elements=tuple(e.renamed(names) for e in drawing.elements),
         constraints=tuple(
-            c.model_copy(update={"name": names.get(c.name, c.name), "of": tuple(names.get(n, n) for n in c.of)})
+            c.model_copy(
+                update={
+                    "name": names.get(c.name, c.name),
+                    "of": tuple(names.get(n, n) for n in c.of),
+                }
+            )
             for c in drawing.constraints
         ),
         dimensions=tuple(
-            d.model_copy(update={"name": names.get(d.name, d.name), "of": tuple(names.get(n, n) for n in d.of)})
+            d.model_copy(
+                update={
+                    "name": names.get(d.name, d.name),
+                    "of": tuple(names.get(n, n) for n in d.of),
+                }
+            )
             for d in drawing.dimensions
         ),
     )
 
 
 def with_points_of(drawing: Drawing, names: Iterable[str]) -> list[str]:
-    """The chosen elements with the points that they are drawn between, in the order of the drawing."""
+    """The chosen elements with the points that they are drawn between, in the order of the
+    drawing."""
     chosen = set(names)
     for curve in drawing.curves:
         if curve.name in chosen:
@@ -77,36 +106,53 @@ def with_points_of(drawing: Drawing, names: Iterable[str]) -> list[str]:
 
 
 def copied(
-    drawing: Drawing, names: Iterable[str], place: Sequence[tuple[float, float, float, float, float, float]] | None = None,
-    *, source: Drawing | None = None,
-) -> tuple[Drawing, list[dict[str, str]]]:  # fmt: skip
-    """Copies of elements under mappings (a, b, c, d, e, f), with the constraints and dimensions among them.
+    drawing: Drawing,
+    names: Iterable[str],
+    place: Sequence[tuple[float, float, float, float, float, float]] | None = None,
+    *,
+    source: Drawing | None = None,
+) -> tuple[Drawing, list[dict[str, str]]]:
+    """Copies of elements under mappings (a, b, c, d, e, f), with the constraints and dimensions
+    among them.
 
-    ``source`` is where they are copied from, another drawing for pasting. A mapping that mirrors turns arcs
-    round. Returns for each copy the names of the originals with those of the copies.
+    ``source`` is where they are copied from, another drawing for pasting. A mapping that mirrors
+    turns arcs round. Returns for each copy the names of the originals with those of the copies.
     """
     origin = source or drawing
     chosen = with_points_of(origin, names)
     known = origin.by_name
     pen = Pen(drawing)
-    elements, constraints, dimensions = list(drawing.elements), list(drawing.constraints), list(drawing.dimensions)
+    elements, constraints, dimensions = (
+        list(drawing.elements),
+        list(drawing.constraints),
+        list(drawing.dimensions),
+    )
     made: list[dict[str, str]] = []
     for a, b, c, d, e, f in place or [(1.0, 0.0, 0.0, 1.0, 0.0, 0.0)]:
-        fresh = {name: pen.fresh(name.rsplit("_", 1)[0] if name[-1].isdigit() else name) for name in chosen}
+        fresh = {
+            name: pen.fresh(name.rsplit("_", 1)[0] if name[-1].isdigit() else name)
+            for name in chosen
+        }
         for name in chosen:
             element = known[name].renamed(fresh)
             if isinstance(element, Point):
                 x, y = element.xy
-                element = element.model_copy(update={"x": a * x + b * y + e, "y": c * x + d * y + f})
+                element = element.model_copy(
+                    update={"x": a * x + b * y + e, "y": c * x + d * y + f}
+                )
             elif isinstance(element, Arc) and a * d - b * c < 0:
                 element = element.model_copy(update={"start": element.end, "end": element.start})
             elements.append(element)
         for rule in origin.rules:
             if set(rule.of) <= fresh.keys() and (a, b, c, d) == (1.0, 0.0, 0.0, 1.0):
-                copy = rule.model_copy(update={"name": pen.fresh(rule.kind), "of": tuple(fresh[n] for n in rule.of)})
+                copy = rule.model_copy(
+                    update={"name": pen.fresh(rule.kind), "of": tuple(fresh[n] for n in rule.of)}
+                )
                 (constraints if isinstance(copy, Constraint) else dimensions).append(copy)  # type: ignore[arg-type]
         made.append(fresh)
-    return Drawing(elements=tuple(elements), constraints=tuple(constraints), dimensions=tuple(dimensions)), made
+    return Drawing(
+        elements=tuple(elements), constraints=tuple(constraints), dimensions=tuple(dimensions)
+    ), made
 
 
 def mirrored(drawing: Drawing, names: Iterable[str], about: str) -> Drawing:
@@ -143,7 +189,9 @@ def repeated(drawing: Drawing, names: Iterable[str], count: int, step: XY) -> Dr
     places = [(1.0, 0.0, 0.0, 1.0, step[0] * k, step[1] * k) for k in range(1, count)]
     fresh, made = copied(_bare(drawing, chosen), chosen, places)
     pen = Pen(drawing.model_copy(update={"elements": fresh.elements}))
-    first = next(n for n in with_points_of(drawing, chosen) if isinstance(drawing.element(n), Point))
+    first = next(
+        n for n in with_points_of(drawing, chosen) if isinstance(drawing.element(n), Point)
+    )
     pen.measure("across", first, made[0][first], formula=f"{step[0]:.10g} mm")
     pen.measure("upright", first, made[0][first], formula=f"{step[1]:.10g} mm")
     before = {name: name for name in made[0]}
@@ -173,7 +221,8 @@ def _same_step(pen: Pen, a: str, b: str, c: str, d: str) -> None:
 
 
 def ringed(drawing: Drawing, names: Iterable[str], count: int, centre: str) -> Drawing:
-    """Copies around a point, evenly over the full turn, held by equal angles from spoke to spoke."""
+    """Copies around a point, evenly over the full turn, held by equal angles from spoke to
+    spoke."""
     if not 2 <= count <= 200:
         raise ValueError("a ring has 2 to 200 members, the first included")
     chosen = [n for n in names if n != centre]
@@ -194,7 +243,9 @@ def ringed(drawing: Drawing, names: Iterable[str], count: int, centre: str) -> D
                 spokes.setdefault(old, pen.line(centre, old))
                 spoke = pen.line(centre, new)
                 pen.hold("equal", spokes[old], spoke)
-                pen.measure("angle", spokes[old], spoke, formula=f"{_round_angle(360 * k / count)} deg")
+                pen.measure(
+                    "angle", spokes[old], spoke, formula=f"{_round_angle(360 * k / count)} deg"
+                )
     return pen.drawing
 
 
@@ -208,7 +259,8 @@ def _bare(drawing: Drawing, names: Iterable[str]) -> Drawing:
 
 
 def split(drawing: Drawing, name: str, at: XY) -> Drawing:
-    """Cut a line or arc in two at the place nearest to ``at``. The pieces stay in line, or on one circle."""
+    """Cut a line or arc in two at the place nearest to ``at``. The pieces stay in line, or on one
+    circle."""
     element = drawing.element(name)
     if isinstance(element, Line):
         a, b = _place(drawing, element.start), _place(drawing, element.end)
@@ -226,7 +278,10 @@ def split(drawing: Drawing, name: str, at: XY) -> Drawing:
         radius = math.dist(centre, _place(drawing, element.start))
         angle = math.atan2(at[1] - centre[1], at[0] - centre[0])
         pen = Pen(drawing, helper=element.helper)
-        middle = pen.point((centre[0] + radius * math.cos(angle), centre[1] + radius * math.sin(angle)), helper=False)
+        middle = pen.point(
+            (centre[0] + radius * math.cos(angle), centre[1] + radius * math.sin(angle)),
+            helper=False,
+        )
         pen.arc(element.centre, middle, element.end)
         shorter = put_element(pen.drawing, element.model_copy(update={"end": middle}))
         return _moved_rules(shorter, name)
@@ -234,19 +289,25 @@ def split(drawing: Drawing, name: str, at: XY) -> Drawing:
 
 
 def _moved_rules(drawing: Drawing, name: str) -> Drawing:
-    """A piece of a curve keeps what is said of its direction, and loses what is said of its length."""
+    """A piece of a curve keeps what is said of its direction, and loses what is said of its
+    length."""
     lengths = {"equal", "midpoint"}
     measures = {"distance", "across", "upright", "arc_length"}
     return drawing.model_copy(
         update={
-            "constraints": tuple(c for c in drawing.constraints if not (name in c.of and c.kind in lengths)),
-            "dimensions": tuple(d for d in drawing.dimensions if not (d.of == (name,) and d.kind in measures)),
+            "constraints": tuple(
+                c for c in drawing.constraints if not (name in c.of and c.kind in lengths)
+            ),
+            "dimensions": tuple(
+                d for d in drawing.dimensions if not (d.of == (name,) and d.kind in measures)
+            ),
         }
     )
 
 
 def trimmed(drawing: Drawing, curves: dict[str, list[Curve]], name: str, at: XY) -> Drawing:
-    """Take away the piece of a line, arc or circle under ``at``, up to where other curves cross it."""
+    """Take away the piece of a line, arc or circle under ``at``, up to where other curves cross
+    it."""
     element = drawing.element(name)
     if not isinstance(element, (Line, Arc, Circle)):
         raise ValueError("only lines, arcs and circles can be trimmed")
@@ -271,7 +332,11 @@ def trimmed(drawing: Drawing, curves: dict[str, list[Curve]], name: str, at: XY)
         if above is not None:
             second = pen.point(span.at(above[0]))
             pen.hold("on", second, above[1])
-            rest = pen.line(second, end) if isinstance(element, Line) else pen.arc(element.centre, second, end)
+            rest = (
+                pen.line(second, end)
+                if isinstance(element, Line)
+                else pen.arc(element.centre, second, end)
+            )
             if isinstance(element, Line):
                 pen.hold("collinear", name, rest)
         changed = put_element(pen.drawing, element.model_copy(update={"end": cut}))
@@ -296,7 +361,10 @@ def _trimmed_circle(
     below = max((m for m in distinct if m[0] < here), default=distinct[-1])
     above = min((m for m in distinct if m[0] > here), default=distinct[0])
     pen = Pen(drawing, helper=circle.helper)
-    start, end = pen.point(span.at(above[0]), helper=False), pen.point(span.at(below[0]), helper=False)
+    start, end = (
+        pen.point(span.at(above[0]), helper=False),
+        pen.point(span.at(below[0]), helper=False),
+    )
     pen.hold("on", start, above[1])
     pen.hold("on", end, below[1])
     arc = Arc(name=circle.name, helper=circle.helper, centre=circle.centre, start=start, end=end)

@@ -18,7 +18,9 @@ _MEASURES = {
 
 def say_element(name: str) -> str:
     """An element as people say it."""
-    return {X_AXIS: "the x axis", Y_AXIS: "the y axis", "origin": "the origin"}.get(name, name.replace("_", " "))
+    return {X_AXIS: "the x axis", Y_AXIS: "the y axis", "origin": "the origin"}.get(
+        name, name.replace("_", " ")
+    )
 
 
 def say_constraint(c: Constraint, drawing: Drawing | None = None) -> str:
@@ -32,7 +34,11 @@ def say_constraint(c: Constraint, drawing: Drawing | None = None) -> str:
             return f"{first} lies on {rest}"
         case "horizontal" | "vertical":
             level = "level" if c.kind == "horizontal" else "upright"
-            return f"{first} is {level}" if len(names) == 1 else f"{' and '.join(names)} lie {level} with each other"
+            return (
+                f"{first} is {level}"
+                if len(names) == 1
+                else f"{' and '.join(names)} lie {level} with each other"
+            )
         case "parallel":
             return f"{first} is parallel to {rest}"
         case "perpendicular":
@@ -46,7 +52,10 @@ def say_constraint(c: Constraint, drawing: Drawing | None = None) -> str:
         case "tangent":
             return f"{first} is tangent to {rest}"
         case "equal":
-            round_ = drawing is not None and getattr(drawing.element(c.of[0]), "kind", "") in ("circle", "arc")
+            round_ = drawing is not None and getattr(drawing.element(c.of[0]), "kind", "") in (
+                "circle",
+                "arc",
+            )
             return f"{' and '.join(names)} are equally {'wide' if round_ else 'long'}"
         case "symmetric":
             return f"{first} mirrors {names[1]} about {names[2]}"

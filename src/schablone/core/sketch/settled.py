@@ -1,4 +1,5 @@
-"""A drawing made to hold: where everything is, the curves of its outlines, and what its read-off dimensions read."""
+"""A drawing made to hold: where everything is, the curves of its outlines, and what its read-off
+dimensions read."""
 
 from __future__ import annotations
 
@@ -40,7 +41,8 @@ class Settled:
     solution: Solution
 
     def curves(self, *, helpers: bool = False) -> list[Curve]:
-        """The curves of the outlines, each with the name of its element; ``helpers`` gives those instead."""
+        """The curves of the outlines, each with the name of its element; ``helpers`` gives those
+        instead."""
         found: list[Curve] = []
         for element in self.drawing.curves:
             if element.helper == helpers:
@@ -63,7 +65,11 @@ class Settled:
                 radius = float(abs(x[system.at[name, "r"]]))
                 return [Arc(at(element.centre), radius, radius, 0.0, math.tau, name)]
             case DrawnArc():
-                (cx, cy), (sx, sy), (ex, ey) = at(element.centre), at(element.start), at(element.end)
+                (cx, cy), (sx, sy), (ex, ey) = (
+                    at(element.centre),
+                    at(element.start),
+                    at(element.end),
+                )
                 t0 = math.atan2(sy - cy, sx - cx)
                 sweep = (math.atan2(ey - cy, ex - cx) - t0) % math.tau
                 radius = float(abs(x[system.at[name, "r"]]))
@@ -77,7 +83,10 @@ class Settled:
                 return [piece.mapped(Mapping2D(c, -s, s, c, cx, cy)) for piece in pieces]
             case Spline():
                 points = np.array([at(point) for point in element.points])
-                handles = [np.array(at(h)) if h else None for h in (element.start_handle, element.end_handle)]
+                handles = [
+                    np.array(at(h)) if h else None
+                    for h in (element.start_handle, element.end_handle)
+                ]
                 control = spline.pieces(points, *handles)
                 return [Bezier.of(piece, name) for piece in control]
             case FormulaCurve():
@@ -96,7 +105,8 @@ def settle(
     shapes: Mapping[str, tuple[Shape, float]],
     traces: Mapping[str, Trace] | None = None,
 ) -> Settled:
-    """Make a drawing hold with its dimensions at ``values`` and with what follows edges at their ``traces``.
+    """Make a drawing hold with its dimensions at ``values`` and with what follows edges at their
+    ``traces``.
 
     Raises:
         NotSettled: where it cannot; says which constraints and dimensions are at odds.
@@ -115,7 +125,8 @@ def settle(
 
 
 def solve_following(system: System, values: Mapping[str, float], now: Drawing) -> Solution:
-    """Solve with what follows edges where it is in ``now``. Sides are kept as drawn before the edges moved."""
+    """Solve with what follows edges where it is in ``now``. Sides are kept as drawn before the
+    edges moved."""
     goal = system.following(now)
     far = float(np.abs(goal - system.start).max(initial=0.0))
     solution = solve(system, values, goal if far else None)

@@ -1,4 +1,5 @@
-"""The closed shapes of a sketch as loops: rectangle, circle, slot, closed polyline. Lengths mm, angles degrees."""
+"""The closed shapes of a sketch as loops: rectangle, circle, slot, closed polyline. Lengths mm,
+angles degrees."""
 
 import math
 from collections.abc import Sequence
@@ -19,7 +20,9 @@ def _positive(value: float, what: str, name: str) -> None:
         raise ValueError(f"the {what} of “{name}” is {value:g} mm; it must be above zero")
 
 
-def rectangle(name: str, x: float, y: float, width: float, height: float, turn: float = 0.0) -> Loop:
+def rectangle(
+    name: str, x: float, y: float, width: float, height: float, turn: float = 0.0
+) -> Loop:
     """A rectangle about its centre; its sides are named bottom, right, top, left."""
     _positive(width, "width", name)
     _positive(height, "height", name)
@@ -41,7 +44,8 @@ def slot(name: str, x: float, y: float, length: float, width: float, turn: float
     _positive(width, "width", name)
     if length < width:
         raise ValueError(
-            f"the slot “{name}” is {length:g} mm long over all and {width:g} mm wide; it must be longer than wide"
+            f"the slot “{name}” is {length:g} mm long over all and {width:g} mm wide; it must "
+            "be longer than wide"
         )
     if length == width:
         return circle(name, x, y, width)
@@ -56,13 +60,18 @@ def slot(name: str, x: float, y: float, length: float, width: float, turn: float
 
 
 def polyline(name: str, points: Sequence[Point]) -> Loop:
-    """A closed polyline; side i runs from point i to the next, numbered from 1 in the order they were given."""
+    """A closed polyline; side i runs from point i to the next, numbered from 1 in the order they
+    were given."""
     if len(points) < 3:
         raise ValueError(f"the outline “{name}” has {len(points)} points; it needs three at least")
     for i, point in enumerate(points):
         if math.dist(point, points[(i + 1) % len(points)]) < 1e-6:
-            raise ValueError(f"points {i + 1} and {(i + 1) % len(points) + 1} of “{name}” fall together")
-    lines = tuple(Line(p, points[(i + 1) % len(points)], f"{name}.{i + 1}") for i, p in enumerate(points))
+            raise ValueError(
+                f"points {i + 1} and {(i + 1) % len(points) + 1} of “{name}” fall together"
+            )
+    lines = tuple(
+        Line(p, points[(i + 1) % len(points)], f"{name}.{i + 1}") for i, p in enumerate(points)
+    )
     loop = Loop(lines, name)
     if abs(loop.area) < 1e-9:
         raise ValueError(f"the outline “{name}” encloses no area")

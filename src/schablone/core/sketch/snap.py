@@ -17,8 +17,9 @@ XY = tuple[float, float]
 class Snap:
     """Where a stroke would go, and what would hold from then on.
 
-    ``point`` is a point of the drawing that would be used; ``holds`` are constraints on the new point: kind
-    and the other element; ``level`` is ``horizontal`` or ``vertical`` for the line from the stroke's start.
+    ``point`` is a point of the drawing that would be used; ``holds`` are constraints on the new
+    point: kind and the other element; ``level`` is ``horizontal`` or ``vertical`` for the line from
+    the stroke's start.
     """
 
     xy: XY
@@ -38,11 +39,12 @@ def snap(
     without: Collection[str] = (),
     grid: float = 0.0,
 ) -> Snap:
-    """What the pointer at ``at`` is nearer to than ``near`` mm: a point first, then a middle, a curve, an axis.
+    """What the pointer at ``at`` is nearer to than ``near`` mm: a point first, then a middle, a
+    curve, an axis.
 
-    ``start`` is where the stroke began: a line that is nearly level or upright is made so. ``without`` names
-    elements that are being drawn or dragged. ``grid`` above zero is the spacing to round to where nothing
-    else is near.
+    ``start`` is where the stroke began: a line that is nearly level or upright is made so.
+    ``without`` names elements that are being drawn or dragged. ``grid`` above zero is the spacing
+    to round to where nothing else is near.
     """
     spots = [(math.dist(at, (0.0, 0.0)), ORIGIN, (0.0, 0.0))]
     spots += [(math.dist(at, p.xy), p.name, p.xy) for p in drawing.points if p.name not in without]
@@ -59,7 +61,8 @@ def snap(
     if abs(at[0]) <= near and not level:
         return Snap((0.0, at[1]), "on the y axis", "", (("on", Y_AXIS),))
     if level is not None:
-        # A level line may still end straight above or below the origin, and an upright one beside it.
+        # A level line may still end straight above or below the origin, and an upright one beside
+        # it.
         if level == "horizontal" and abs(at[0]) <= near:
             return Snap((0.0, level_xy[1]), "level, on the y axis", "", (("on", Y_AXIS),), level)
         if level == "vertical" and abs(at[1]) <= near:
@@ -85,7 +88,9 @@ def _level(at: XY, start: XY | None, near: float) -> tuple[ConstraintKind | None
     return None, at
 
 
-def _on_curves(curves: dict[str, list[Curve]], at: XY, near: float, without: Collection[str]) -> Snap | None:
+def _on_curves(
+    curves: dict[str, list[Curve]], at: XY, near: float, without: Collection[str]
+) -> Snap | None:
     best: tuple[float, Snap] | None = None
     for name, pieces in curves.items():
         if name in without:
@@ -107,7 +112,12 @@ def _on_curves(curves: dict[str, list[Curve]], at: XY, near: float, without: Col
 
 
 def _with_level(
-    on: Snap, level: ConstraintKind, at: XY, start: XY | None, curves: dict[str, list[Curve]], near: float
+    on: Snap,
+    level: ConstraintKind,
+    at: XY,
+    start: XY | None,
+    curves: dict[str, list[Curve]],
+    near: float,
 ) -> Snap:
     """Level and on a curve at once, where the level line meets the curve close by."""
     assert start is not None

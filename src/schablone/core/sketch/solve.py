@@ -1,14 +1,15 @@
 """Solving: from a drawing as drawn to one in which everything holds.
 
-One step is Newton's in the least-norm form, damped after Levenberg and Marquardt: Δ = −Wᵀ Jᵀ (J W Jᵀ + λ)⁻¹ r
-(J. Nocedal, S. Wright, Numerical Optimization, ch. 10 and 11). What is loose moves as little as can be, and
-constraints that say the same thing twice do no harm. Clusters that share no equation are damped apart.
+One step is Newton's in the least-norm form, damped after Levenberg and Marquardt: Δ = −Wᵀ Jᵀ (J W
+Jᵀ + λ)⁻¹ r (J. Nocedal, S. Wright, Numerical Optimization, ch. 10 and 11). What is loose moves as
+little as can be, and constraints that say the same thing twice do no harm. Clusters that share no
+equation are damped apart.
 
-Dimensions do not jump to their values: the drawing is first made to hold with its dimensions as drawn, then
-these are led to their values together, in steps as large as the drawing follows without leaping (continuation,
-E. Allgower, K. Georg, Introduction to Numerical Continuation Methods, SIAM 2003). So a triangle or a tangent
-never flips over because a size was changed much at once, and the outcome does not depend on what was typed
-before.
+Dimensions do not jump to their values: the drawing is first made to hold with its dimensions as
+drawn, then these are led to their values together, in steps as large as the drawing follows without
+leaping (continuation, E. Allgower, K. Georg, Introduction to Numerical Continuation Methods, SIAM
+2003). So a triangle or a tangent never flips over because a size was changed much at once, and the
+outcome does not depend on what was typed before.
 """
 
 from __future__ import annotations
@@ -47,8 +48,9 @@ _MOST_BEND = 0.35
 class Solution:
     """Where the variables are, whether everything holds, and how far each row is off, in mm.
 
-    ``share`` is how far the dimensions were led to their values: 1 is all the way. ``bend`` is how far the
-    way went from its first step, as a share of that step: where it is small, no other solution lies nearer.
+    ``share`` is how far the dimensions were led to their values: 1 is all the way. ``bend`` is how
+    far the way went from its first step, as a share of that step: where it is small, no other
+    solution lies nearer.
     """
 
     x: Floats
@@ -68,8 +70,9 @@ def newton(
 ) -> Solution:
     """Make the equations hold from ``x`` on, at the system's present targets.
 
-    ``weights`` (free,) is how dear it is to move each free variable. With ``towards`` (n,) what is loose
-    goes there as far as it can, to about a thousandth; without, it moves as little as possible.
+    ``weights`` (free,) is how dear it is to move each free variable. With ``towards`` (n,) what is
+    loose goes there as far as it can, to about a thousandth; without, it moves as little as
+    possible.
     """
     if system.rows == 0:
         placed = x.copy()
@@ -90,7 +93,8 @@ def newton(
     near_since = steps = 0
     for steps in range(1, most + 1):
         pull = np.zeros(len(columns)) if towards is None else (towards - x)[columns]
-        # With a wish the way there counts, not the last digit: the caller makes the end exact without one.
+        # With a wish the way there counts, not the last digit: the caller makes the end exact
+        # without one.
         if np.abs(residual).max() <= tolerance if towards is None else moved <= 1e-3 * size:
             return Solution(x, True, residual, 1.0, steps - 1, _bend(begun, first, x))
         right = -(residual + jac @ pull) if towards is not None else -residual
@@ -109,7 +113,9 @@ def newton(
                 trial[columns[back]] = x[columns[back]]
                 fresh, fresh_jac = system.linearised(trial)
                 fresh_norms = _norms(fresh, clusters, count)
-            damping = np.where(worse, np.maximum(damping * 30, 1e-6), np.maximum(damping / 10, 1e-12))
+            damping = np.where(
+                worse, np.maximum(damping * 30, 1e-6), np.maximum(damping / 10, 1e-12)
+            )
             if (damping > 1e8).any():
                 break
         stalled = abs(np.abs(fresh).max() - np.abs(residual).max()) < 0.02 * np.abs(residual).max()
@@ -125,12 +131,19 @@ def newton(
 
 
 def _carefully(
-    system: System, x: Floats, cheap: Floats, tolerance: float, size: float, steps: int, begun: Floats, first: Floats
+    system: System,
+    x: Floats,
+    cheap: Floats,
+    tolerance: float,
+    size: float,
+    steps: int,
+    begun: Floats,
+    first: Floats,
 ) -> Solution:
     """Newton's steps from an orthogonal factorisation, shortened where they do not help.
 
-    Where two demands touch (a distance that is all of its upright share), the product J Jᵀ loses the digits
-    that are left, and a step only halves what is off.
+    Where two demands touch (a distance that is all of its upright share), the product J Jᵀ loses
+    the digits that are left, and a step only halves what is off.
     """
     columns, root = system.columns, np.sqrt(cheap)
     residual, jac = system.linearised(x)
@@ -158,7 +171,8 @@ def _bend(begun: Floats, first: Floats, x: Floats) -> float:
 
 
 def _held(delta: Floats, size: float) -> Floats:
-    """A step no longer than a few times the sketch, so that one bad direction does not throw everything away."""
+    """A step no longer than a few times the sketch, so that one bad direction does not throw
+    everything away."""
     longest = float(np.abs(delta).max(initial=0.0))
     return delta if longest <= 50 * size else delta * (50 * size / longest)
 
@@ -178,20 +192,27 @@ def _solve_rows(jac: csr_matrix, cheap: Floats, damping: Floats, right: Floats) 
         gram[np.diag_indices(rows)] += damping * scale
         try:
             dense_ = scipy().dense
-            return dense_.cho_solve(dense_.cho_factor(gram, check_finite=False), right, check_finite=False)  # type: ignore[no-any-return]
+            return dense_.cho_solve(
+                dense_.cho_factor(gram, check_finite=False), right, check_finite=False
+            )  # type: ignore[no-any-return]
         except np.linalg.LinAlgError:  # which SciPy raises too
             gram[np.diag_indices(rows)] += 1e-9 * scale
             found: Floats = np.linalg.lstsq(gram, right, rcond=None)[0]
             return found
-    # J C Jᵀ, on the arrays themselves: for matrices of this size scipy's operators cost more than the numbers.
+    # J C Jᵀ, on the arrays themselves: for matrices of this size scipy's operators cost more than
+    # the numbers.
     splu = scipy().solving.splu
-    weighted = scipy().sparse.csr_matrix((jac.data * cheap[jac.indices], jac.indices, jac.indptr), shape=jac.shape)
+    weighted = scipy().sparse.csr_matrix(
+        (jac.data * cheap[jac.indices], jac.indices, jac.indptr), shape=jac.shape
+    )
     gram = (weighted @ jac.T).tocsc()
     diagonal = gram.diagonal()
     scale = max(float(diagonal.max()), 1e-12)
     gram.setdiag(diagonal + damping * scale)
     try:
-        factors = splu(gram, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True})
+        factors = splu(
+            gram, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True}
+        )
         return factors.solve(right)  # type: ignore[no-any-return]
     except RuntimeError:
         gram.setdiag(diagonal + (damping + 1e-9) * scale)
@@ -199,12 +220,16 @@ def _solve_rows(jac: csr_matrix, cheap: Floats, damping: Floats, right: Floats) 
 
 
 def solve(
-    system: System, values: Mapping[str, float], start: Floats | None = None, *, patient: bool = True
+    system: System,
+    values: Mapping[str, float],
+    start: Floats | None = None,
+    *,
+    patient: bool = True,
 ) -> Solution:
     """Lead the dimensions to ``values`` (mm and degrees, by name) and make everything hold.
 
-    Dimensions without a value stay as drawn. Where something cannot hold, the solution is the last that
-    did, with the residuals of the first step that failed. Not ``patient``, it gives up sooner.
+    Dimensions without a value stay as drawn. Where something cannot hold, the solution is the last
+    that did, with the residuals of the first step that failed. Not ``patient``, it gives up sooner.
 
     Raises:
         CannotHold: for a value that no drawing can have.
@@ -231,7 +256,10 @@ def _led(system: System, drawn: Floats, change: Floats, start: Floats, patient: 
     size = system.size
     smallest, most = (_SMALLEST_SHARE, _MOST_STEPS) if patient else (1 / 16, 12)
     x, done, share, steps = start, 0.0, 1.0, 0
-    near = max(np.abs(change).max(initial=0.0), np.abs(system.residuals(start)).max(initial=0.0)) <= 0.02 * size
+    near = (
+        max(np.abs(change).max(initial=0.0), np.abs(system.residuals(start)).max(initial=0.0))
+        <= 0.02 * size
+    )
     if near:
         # A small change is one step, most times.
         system.targets = drawn + change
@@ -261,19 +289,27 @@ def _led(system: System, drawn: Floats, change: Floats, start: Floats, patient: 
             x, done = found.x, done + share
             share *= 2 if found.steps <= 4 else 1
         elif share <= smallest:
-            # Dimensions that say the same in different terms agree at both ends of the way, not on it.
+            # Dimensions that say the same in different terms agree at both ends of the way, not on
+            # it.
             system.targets = drawn + change
             whole = newton(system, x, most=most)
-            return whole if whole.holds else Solution(x, False, found.residuals, done, steps + whole.steps)
+            return (
+                whole
+                if whole.holds
+                else Solution(x, False, found.residuals, done, steps + whole.steps)
+            )
         else:
             share /= 4 if not found.holds else 2
     return Solution(x, True, system.residuals(x), 1.0, steps)
 
 
-def _all_led(system: System, final: Floats, start: Floats, smallest: float, most: int, steps: int) -> Solution:
+def _all_led(
+    system: System, final: Floats, start: Floats, smallest: float, most: int, steps: int
+) -> Solution:
     """Lead every equation from the value it has at the start to the one it must have.
 
-    For a drawing that something else has moved far, such as a curve whose formula has other sizes now.
+    For a drawing that something else has moved far, such as a curve whose formula has other sizes
+    now.
     """
     system.targets = final
     off = system.residuals(start)
@@ -303,7 +339,9 @@ def _without(system: System, loose: NDArray[np.bool_]):  # type: ignore[no-untyp
         if not names:
             return newton(system, x)
         drawing = system.drawing.model_copy(
-            update={"dimensions": tuple(d for d in system.drawing.dimensions if d.name not in names)}
+            update={
+                "dimensions": tuple(d for d in system.drawing.dimensions if d.name not in names)
+            }
         )
         base = System(drawing, system.shapes)
         keep = [row for row in range(system.rows) if not loose[row]]

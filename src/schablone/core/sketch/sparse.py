@@ -1,4 +1,5 @@
-"""What sketches need of SciPy, loaded when the first one is solved: the window is up sooner without it."""
+"""What sketches need of SciPy, loaded when the first one is solved: the window is up sooner without
+it."""
 
 from __future__ import annotations
 

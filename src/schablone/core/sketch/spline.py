@@ -1,9 +1,9 @@
 """Smooth curves through points: cubic splines as chains of Bézier pieces.
 
-The parameter runs by the square root of the chords (E. T. Y. Lee, Choosing nodes in parametric curve
-interpolation, Computer-Aided Design 21, 1989), which keeps uneven points from making loops. At an end with a
-handle the curve leaves towards it, as fast as a Bézier piece with that control point; at a free end its
-curvature is zero.
+The parameter runs by the square root of the chords (E. T. Y. Lee, Choosing nodes in parametric
+curve interpolation, Computer-Aided Design 21, 1989), which keeps uneven points from making loops.
+At an end with a handle the curve leaves towards it, as fast as a Bézier piece with that control
+point; at a free end its curvature is zero.
 """
 
 from __future__ import annotations
@@ -14,10 +14,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 
-def pieces(points: NDArray[Any], first: NDArray[Any] | None = None, last: NDArray[Any] | None = None) -> NDArray[Any]:
+def pieces(
+    points: NDArray[Any], first: NDArray[Any] | None = None, last: NDArray[Any] | None = None
+) -> NDArray[Any]:
     """Bézier control points (n − 1, 4, 2) of the spline through ``points`` (n, 2), real or complex.
 
-    ``first`` and ``last`` are the handles, (2,). Solves one tridiagonal system; points must be distinct.
+    ``first`` and ``last`` are the handles, (2,). Solves one tridiagonal system; points must be
+    distinct.
     """
     n = len(points)
     chords = np.diff(points, axis=0)
@@ -40,7 +43,15 @@ def pieces(points: NDArray[Any], first: NDArray[Any] | None = None, last: NDArra
             right[row] = 3 * chord / step
     slopes = np.linalg.solve(matrix, right)
     third = (steps / 3)[:, None]
-    return np.stack([points[:-1], points[:-1] + third * slopes[:-1], points[1:] - third * slopes[1:], points[1:]], 1)
+    return np.stack(
+        [
+            points[:-1],
+            points[:-1] + third * slopes[:-1],
+            points[1:] - third * slopes[1:],
+            points[1:],
+        ],
+        1,
+    )
 
 
 def at(control: NDArray[Any], t: Any) -> NDArray[Any]:

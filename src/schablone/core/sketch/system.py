@@ -32,7 +32,9 @@ _RIGHT = math.pi / 2
 class System(Equations):
     """All equations of a drawing; ``dimension_rows`` is the row of each dimension."""
 
-    def __init__(self, drawing: Drawing, shapes: Mapping[str, tuple[Shape, float]] | None = None) -> None:
+    def __init__(
+        self, drawing: Drawing, shapes: Mapping[str, tuple[Shape, float]] | None = None
+    ) -> None:
         """Make the equations; ``shapes`` gives each formula curve's shape and its turn in radians.
 
         Raises:
@@ -78,7 +80,11 @@ class System(Equations):
         off = second.turned - first.turned
         form, index = eq.turn, [*first.tail, *first.head, *second.tail, *second.head]
         if first.angle is not None:
-            form, index, off = eq.direction, [*second.tail, *second.head], second.turned - first.angle
+            form, index, off = (
+                eq.direction,
+                [*second.tail, *second.head],
+                second.turned - first.angle,
+            )
         value = self._as_drawn(form, index, (off, 1.0))
         best = min(choices, key=lambda choice: abs(math.remainder(value - choice, math.tau)))
         return self._put(owner, form, index, (off - best, self.size))
@@ -97,7 +103,9 @@ class System(Equations):
             raise CannotHold(c.name, what)
 
     def _hold_coincident(self, c: Constraint) -> None:
-        self._want(c, all(map(self.is_point, c.of)) and len(c.of) > 1, "points are wanted to coincide")
+        self._want(
+            c, all(map(self.is_point, c.of)) and len(c.of) > 1, "points are wanted to coincide"
+        )
         first = self.xy(c.of[0])
         for other in c.of[1:]:
             at = self.xy(other)
@@ -112,9 +120,16 @@ class System(Equations):
             a, b = self._ends(curve)
             self._put(c.name, eq.side, [*a, *b, *p, 0], (1.0, 0.0))
         elif isinstance(element, (Circle, Arc)):
-            self._put(c.name, eq.apart, [*self.xy(element.centre), *p, self.at[curve, "r"], 0], (1.0, 0.0))
+            self._put(
+                c.name, eq.apart, [*self.xy(element.centre), *p, self.at[curve, "r"], 0], (1.0, 0.0)
+            )
         elif isinstance(element, Ellipse):
-            index = [*self.xy(element.centre), *self.xy(element.vertex), self.at[curve, "minor"], *p]
+            index = [
+                *self.xy(element.centre),
+                *self.xy(element.vertex),
+                self.at[curve, "minor"],
+                *p,
+            ]
             self._put(c.name, eq.on_ellipse, index)
         elif isinstance(element, Spline):
             self._on_spline(c, p, element)
@@ -125,7 +140,11 @@ class System(Equations):
 
     def _on_spline(self, c: Constraint, p: tuple[int, int], element: Spline) -> None:
         names = element.uses()
-        count, first, last = len(element.points), bool(element.start_handle), bool(element.end_handle)
+        count, first, last = (
+            len(element.points),
+            bool(element.start_handle),
+            bool(element.end_handle),
+        )
 
         def curve(z: NDArray[np.complex128]) -> NDArray[np.complex128]:
             points = z.reshape(-1, 2)
@@ -144,7 +163,9 @@ class System(Equations):
         points = [v for name in names for v in self.xy(name)]
         for axis in (0, 1):
 
-            def value(z: NDArray[np.complex128], s: Floats, axis: int = axis) -> NDArray[np.complex128]:
+            def value(
+                z: NDArray[np.complex128], s: Floats, axis: int = axis
+            ) -> NDArray[np.complex128]:
                 rows = [spline.at(curve(row[2:]), row[1])[axis] - row[0] for row in z]
                 return np.array(rows)
 
@@ -200,7 +221,9 @@ class System(Equations):
 
     def _hold_slanted(self, c: Constraint, degrees: float) -> None:
         """One line to the x axis, or two to each other, at an angle to either side as drawn."""
-        self._want(c, all(map(self.is_line, c.of)) and len(c.of) in (1, 2), "one line or two are wanted")
+        self._want(
+            c, all(map(self.is_line, c.of)) and len(c.of) in (1, 2), "one line or two are wanted"
+        )
         other = c.of[1] if len(c.of) == 2 else X_AXIS
         angle = math.radians(degrees)
         choices = (angle, -angle, math.pi - angle, angle - math.pi)
@@ -234,7 +257,9 @@ class System(Equations):
                 if self._same.get(end) == self._same.get(other):
                     ways = self._way_at(first, end), self._way_at(second, other)
                     if ways[0] is None or ways[1] is None:
-                        raise CannotHold(c.name, "the end of a spline needs a handle to be tangent there")
+                        raise CannotHold(
+                            c.name, "the end of a spline needs a handle to be tangent there"
+                        )
                     self._turn(c.name, ways[0], ways[1], (0.0, math.pi))
                     return
         if self.is_line(second) and not self.is_line(first):
@@ -249,10 +274,21 @@ class System(Equations):
             a, b = self._ends(first)
             middle = [*a, *b, *self.xy(element.centre), 0]
             sign = 1.0 if self._as_drawn(eq.side, middle, (1.0, 0.0)) >= 0 else -1.0
-            index = [*self.xy(element.centre), *self.xy(element.vertex), self.at[second, "minor"], *a, *b]
+            index = [
+                *self.xy(element.centre),
+                *self.xy(element.vertex),
+                self.at[second, "minor"],
+                *a,
+                *b,
+            ]
             self._put(c.name, eq.line_at_ellipse, index, (sign,))
         elif self.is_round(first) and self.is_round(second):
-            index = [*self._centre(first), *self._centre(second), self.at[first, "r"], self.at[second, "r"]]
+            index = [
+                *self._centre(first),
+                *self._centre(second),
+                self.at[first, "r"],
+                self.at[second, "r"],
+            ]
             r0, r1 = self.values[index[4]], self.values[index[5]]
             far = self._as_drawn(eq.apart, index, (0.0, 0.0))
             inside = abs(far - abs(r0 - r1)) < abs(far - (r0 + r1))
@@ -268,7 +304,9 @@ class System(Equations):
             self._put(c.name, eq.equal_length, index)
         else:
             self._want(
-                c, self.is_round(first) and self.is_round(second), "two lines, or two circles or arcs, are wanted"
+                c,
+                self.is_round(first) and self.is_round(second),
+                "two lines, or two circles or arcs, are wanted",
             )
             self._linear(c.name, [(self.at[first, "r"], 1.0), (self.at[second, "r"], -1.0)])
 
@@ -291,11 +329,17 @@ class System(Equations):
                 for axis in (0, 1):
                     self._linear(c.name, [(p[axis], 0.5), (q[axis], 0.5), (m[axis], -1.0)])
 
-    def _mirrored_ends(self, first: str, second: str, about: str) -> list[tuple[tuple[int, int], tuple[int, int]]]:
+    def _mirrored_ends(
+        self, first: str, second: str, about: str
+    ) -> list[tuple[tuple[int, int], tuple[int, int]]]:
         """Ends of two lines in pairs: start with start or with end, whichever is drawn so."""
         (a, b), (c, d) = self._ends(first), self._ends(second)
         if not self.is_line(about):
-            return [(a, d), (b, c)] if self._reflects(a, d, about) <= self._reflects(a, c, about) else [(a, c), (b, d)]
+            return (
+                [(a, d), (b, c)]
+                if self._reflects(a, d, about) <= self._reflects(a, c, about)
+                else [(a, c), (b, d)]
+            )
         straight = self._reflects(a, c, about) + self._reflects(b, d, about)
         crossed = self._reflects(a, d, about) + self._reflects(b, c, about)
         return [(a, c), (b, d)] if straight <= crossed else [(a, d), (b, c)]
@@ -308,7 +352,9 @@ class System(Equations):
             return math.hypot(px + qx - 2 * mx, py + qy - 2 * my)
         a, b = self._ends(about)
         index = [*a, *b, *p, *q]
-        return abs(self._as_drawn(eq.side_sum, index, (0.0,))) + abs(self._as_drawn(eq.along, index, (0.0,)))
+        return abs(self._as_drawn(eq.side_sum, index, (0.0,))) + abs(
+            self._as_drawn(eq.along, index, (0.0,))
+        )
 
     def _hold_midpoint(self, c: Constraint) -> None:
         m = self.xy(c.of[0])
@@ -337,12 +383,17 @@ class System(Equations):
         except (KeyError, AssertionError, ValueError, IndexError) as error:
             if isinstance(error, CannotHold):
                 raise
-            raise CannotHold(d.name, f"“{d.kind}” cannot be measured on {' and '.join(d.of)}") from None
-        row = self._put(d.name, form, index, params, self._as_drawn(form, index, params), angular=angular)
+            raise CannotHold(
+                d.name, f"“{d.kind}” cannot be measured on {' and '.join(d.of)}"
+            ) from None
+        row = self._put(
+            d.name, form, index, params, self._as_drawn(form, index, params), angular=angular
+        )
         self.dimension_rows[d.name] = row
 
     def measure(self, d: Dimension) -> tuple[eq.Form, list[int], tuple[float, ...], bool]:
-        """The equation whose value a dimension is: form, variables, parameters, and whether it is an angle."""
+        """The equation whose value a dimension is: form, variables, parameters, and whether it is
+        an angle."""
         first, second = d.of[0], d.of[-1]
         match d.kind:
             case "radius" | "diameter":
@@ -363,7 +414,11 @@ class System(Equations):
                 return eq.turn, index, (0.0, self.size), True
             case "across" | "upright":
                 axis = 0 if d.kind == "across" else 1
-                p, q = self._ends(first) if len(d.of) == 1 else (self._centre(first), self._centre(second))
+                p, q = (
+                    self._ends(first)
+                    if len(d.of) == 1
+                    else (self._centre(first), self._centre(second))
+                )
                 if self.values[q[axis]] < self.values[p[axis]]:
                     p, q = q, p
                 return eq.linear, [q[axis], p[axis], 0], (1.0, -1.0, 0.0), False
@@ -387,7 +442,8 @@ class System(Equations):
         index = [*self._centre(first), *self._centre(second), *radii]
         gap = self._as_drawn(eq.apart, index, (1.0, 1.0))
         if gap < 0 and radii[0] and radii[1]:
-            # One circle lies in the other, or they overlap: from edge to edge where they are nearest.
+            # One circle lies in the other, or they overlap: from edge to edge where they are
+            # nearest.
             signs = (1.0, -1.0) if self.values[radii[0]] >= self.values[radii[1]] else (-1.0, 1.0)
             return _inward, index, signs, False
         if gap < 0:
@@ -402,12 +458,19 @@ class System(Equations):
             CannotHold: for a value that no drawing can have.
         """
         if d.kind in ("radius", "diameter", "arc_length") and value <= 0:
-            raise CannotHold(d.name, f"the {d.kind.replace('_', ' ')} would be {value:g} mm; it must be above zero")
+            raise CannotHold(
+                d.name,
+                f"the {d.kind.replace('_', ' ')} would be {value:g} mm; it must be above zero",
+            )
         if d.kind == "distance" and value < 0:
-            raise CannotHold(d.name, f"the distance would be {value:g} mm; it must not be below zero")
+            raise CannotHold(
+                d.name, f"the distance would be {value:g} mm; it must not be below zero"
+            )
         if d.kind == "angle":
             if not -360 <= value <= 360:
-                raise CannotHold(d.name, f"the angle would be {value:g}°; it must lie within a full turn")
+                raise CannotHold(
+                    d.name, f"the angle would be {value:g}°; it must lie within a full turn"
+                )
             return math.radians(value) * self.size
         return value
 
@@ -434,9 +497,17 @@ def drawing_at(system: System, x: Floats) -> Drawing:
                 ix, iy = system.xy(element.name)
                 moved.append(element.model_copy(update={"x": float(x[ix]), "y": float(x[iy])}))
             case Circle():
-                moved.append(element.model_copy(update={"radius": float(abs(x[system.at[element.name, "r"]]))}))
+                moved.append(
+                    element.model_copy(
+                        update={"radius": float(abs(x[system.at[element.name, "r"]]))}
+                    )
+                )
             case Ellipse():
-                moved.append(element.model_copy(update={"minor": float(abs(x[system.at[element.name, "minor"]]))}))
+                moved.append(
+                    element.model_copy(
+                        update={"minor": float(abs(x[system.at[element.name, "minor"]]))}
+                    )
+                )
             case _:
                 moved.append(element)
     return system.drawing.model_copy(update={"elements": tuple(moved)})

@@ -11,10 +11,14 @@ from .curves import Arc, Bezier, Curve, Line, Loop, Point
 _FARTHEST_CORNER = 4.0
 
 
-def thickened(path: Sequence[Curve], thickness: float, left: float, *, closed: bool = False) -> list[Loop]:
-    """Outlines that together cover a path made thick: ``left`` of the thickness lies to its left (0 to 1).
+def thickened(
+    path: Sequence[Curve], thickness: float, left: float, *, closed: bool = False
+) -> list[Loop]:
+    """Outlines that together cover a path made thick: ``left`` of the thickness lies to its left (0
+    to 1).
 
-    Pieces are named after their curves, sides ``left`` and ``right`` of them, so that every edge has a name.
+    Pieces are named after their curves, sides ``left`` and ``right`` of them, so that every edge
+    has a name.
 
     Raises:
         ValueError: where a curve bends more sharply than the thickness allows, or is free.
@@ -47,7 +51,10 @@ def _thick(curve: Curve, out: float, back: float) -> Loop:
     name = curve.name or "curve"
     if isinstance(curve, Bezier) or (isinstance(curve, Arc) and not curve.is_circular):
         raise ValueError(f"“{name}” is a free curve; only lines and arcs can be made thick")
-    left = (_aside(curve.start, _normal(curve, at_end=False), out), _aside(curve.end, _normal(curve, at_end=True), out))
+    left = (
+        _aside(curve.start, _normal(curve, at_end=False), out),
+        _aside(curve.end, _normal(curve, at_end=True), out),
+    )
     right = (
         _aside(curve.start, _normal(curve, at_end=False), back),
         _aside(curve.end, _normal(curve, at_end=True), back),
@@ -56,16 +63,25 @@ def _thick(curve: Curve, out: float, back: float) -> Loop:
         sign = math.copysign(1.0, curve.t1 - curve.t0)
         inner, outer = curve.rx - sign * out, curve.rx - sign * back
         if min(inner, outer) <= 1e-9:
-            raise ValueError(f"“{name}” bends to a radius of {curve.rx:.4g} mm, too sharply for so thick a wall")
+            raise ValueError(
+                f"“{name}” bends to a radius of {curve.rx:.4g} mm, too sharply for so thick a wall"
+            )
         sides: tuple[Curve, Curve] = (
             Arc(curve.centre, outer, outer, curve.t0, curve.t1, f"{name}.right"),
             Arc(curve.centre, inner, inner, curve.t1, curve.t0, f"{name}.left"),
         )
         if curve.is_full:
-            raise ValueError(f"“{name}” is a whole circle; draw it as a closed outline with a second one inside")
+            raise ValueError(
+                f"“{name}” is a whole circle; draw it as a closed outline with a second one inside"
+            )
     else:
         sides = (Line(right[0], right[1], f"{name}.right"), Line(left[1], left[0], f"{name}.left"))
-    curves = [sides[0], Line(right[1], left[1], f"{name}.tip"), sides[1], Line(left[0], right[0], f"{name}.root")]
+    curves = [
+        sides[0],
+        Line(right[1], left[1], f"{name}.tip"),
+        sides[1],
+        Line(left[0], right[0], f"{name}.root"),
+    ]
     loop = Loop(tuple(curves), name)
     return loop if loop.area > 0 else loop.reversed()
 
@@ -90,7 +106,8 @@ def _corner(before: Curve, after: Curve, out: float, back: float) -> list[Loop]:
         tip = (before.end[0] + mid[0] / length * reach, before.end[1] + mid[1] / length * reach)
         points = [before.end, p, tip, q]
     lines = tuple(
-        Line(m, n, f"{name}{k}") for k, (m, n) in enumerate(zip(points, [*points[1:], points[0]], strict=True), 1)
+        Line(m, n, f"{name}{k}")
+        for k, (m, n) in enumerate(zip(points, [*points[1:], points[0]], strict=True), 1)
     )
     loop = Loop(lines, name)
     return [loop if loop.area > 0 else loop.reversed()]

@@ -1,7 +1,10 @@
-"""Edges of the part on the sheet: traced as helpers that follow the part, and drawn anew when it changes.
+"""Edges of the part on the sheet: traced as helpers that follow the part, and drawn anew when it
+changes.
 
-An element that follows an edge says so in ``follows``: the edge's name, ``@``, and which of its points it is.
-Where it stands in the drawing is where the edge was last; :func:`placed` puts it where the edge is now.
+An element that follows an edge says so in ``follows``: the edge's name, ``@``, and which of its
+points it is.
+Where it stands in the drawing is where the edge was last; :func:`placed` puts it where the edge is
+now.
 """
 
 from __future__ import annotations
@@ -30,7 +33,8 @@ class LostEdge(ValueError):
 
 @dataclass(frozen=True, slots=True)
 class Trace:
-    """An edge seen from above the sheet: its form, its points in order, and a radius where it is round.
+    """An edge seen from above the sheet: its form, its points in order, and a radius where it is
+    round.
 
     ``point``: one point. ``line``: both ends. ``circle``: its centre. ``arc``: centre, and its ends
     counter-clockwise. ``curve``: points along it.
@@ -50,7 +54,9 @@ class Trace:
         closed = bool(np.hypot(*(last - first)) < 1e-6)
         way = last - first
         if not closed:
-            aside = np.abs(way[0] * (flat[:, 1] - first[1]) - way[1] * (flat[:, 0] - first[0])) / np.hypot(*way)
+            aside = np.abs(
+                way[0] * (flat[:, 1] - first[1]) - way[1] * (flat[:, 0] - first[0])
+            ) / np.hypot(*way)
             if aside.max() < 1e-6 * max(size, 1.0):
                 return cls("line", (_xy(first), _xy(last)))
         third = len(flat) // 3
@@ -63,9 +69,15 @@ class Trace:
             if closed:
                 return cls("circle", (centre,), radius)
             a, b = flat[0] - centre, flat[1] - centre
-            ends = (_xy(first), _xy(last)) if a[0] * b[1] - a[1] * b[0] > 0 else (_xy(last), _xy(first))
+            ends = (
+                (_xy(first), _xy(last))
+                if a[0] * b[1] - a[1] * b[0] > 0
+                else (_xy(last), _xy(first))
+            )
             return cls("arc", (centre, *ends), radius)
-        kept = flat[np.unique(np.linspace(0, len(flat) - 1, min(len(flat), 24)).round().astype(int))]
+        kept = flat[
+            np.unique(np.linspace(0, len(flat) - 1, min(len(flat), 24)).round().astype(int))
+        ]
         return cls("curve", tuple(_xy(p) for p in kept))
 
 
@@ -79,11 +91,14 @@ def edges_followed(drawing: Drawing) -> tuple[str, ...]:
 
 
 def brought(drawing: Drawing, edge: str, trace: Trace) -> Drawing:
-    """The drawing with an edge on it as helpers that follow it. An edge that is there already stays as it is."""
+    """The drawing with an edge on it as helpers that follow it. An edge that is there already stays
+    as it is."""
     if edge in edges_followed(drawing):
         return drawing
     taken = {e.name for e in drawing.elements} | {rule.name for rule in drawing.rules}
-    number = next(k for k in range(1, 10_000) if not any(n.split("_p")[0] == f"edge_{k}" for n in taken))
+    number = next(
+        k for k in range(1, 10_000) if not any(n.split("_p")[0] == f"edge_{k}" for n in taken)
+    )
     name = f"edge_{number}"
     points = [
         Point(name=f"{name}_p{k}", x=p[0], y=p[1], helper=True, follows=f"{edge}@{k}")
@@ -95,7 +110,9 @@ def brought(drawing: Drawing, edge: str, trace: Trace) -> Drawing:
         case "line":
             curve = Line(name=name, start=names[0], end=names[1], helper=True)
         case "circle":
-            curve = Circle(name=name, centre=names[0], radius=trace.radius, helper=True, follows=f"{edge}@r")
+            curve = Circle(
+                name=name, centre=names[0], radius=trace.radius, helper=True, follows=f"{edge}@r"
+            )
         case "arc":
             curve = Arc(name=name, centre=names[0], start=names[1], end=names[2], helper=True)
         case "curve":

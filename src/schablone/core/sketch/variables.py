@@ -1,4 +1,5 @@
-"""The variables of a drawing and its equations as arrays: looked up, gathered by form, and evaluated."""
+"""The variables of a drawing and its equations as arrays: looked up, gathered by form, and
+evaluated."""
 
 from __future__ import annotations
 
@@ -47,7 +48,8 @@ class CannotHold(ValueError):
 
 @dataclass(slots=True)
 class Block:
-    """Equations of one form: ``index`` (k, m) variable numbers, ``params`` (k, p), ``rows`` (k,) row numbers."""
+    """Equations of one form: ``index`` (k, m) variable numbers, ``params`` (k, p), ``rows`` (k,)
+    row numbers."""
 
     form: eq.Form
     index: Ints
@@ -64,7 +66,8 @@ class _Gathered:
 
 @dataclass(frozen=True, slots=True)
 class Way:
-    """A direction at a point of a curve: from ``tail`` to ``head``, turned by ``turned``; or fixed at ``angle``."""
+    """A direction at a point of a curve: from ``tail`` to ``head``, turned by ``turned``; or fixed
+    at ``angle``."""
 
     tail: tuple[int, int] = (0, 0)
     head: tuple[int, int] = (0, 0)
@@ -75,16 +78,20 @@ class Way:
 class Equations:
     """Variables and equations of a drawing. What is asked of them, :class:`~.system.System` adds.
 
-    ``start`` (n,) are the variables as drawn; ``free`` (n,) says which may change; ``owners`` names for each
-    row the constraint, dimension or element that asks for it; ``targets`` (rows,) are what the equations'
-    values have to be, in mm and for angles in radians times ``size``.
+    ``start`` (n,) are the variables as drawn; ``free`` (n,) says which may change; ``owners`` names
+    for each row the constraint, dimension or element that asks for it; ``targets`` (rows,) are what
+    the equations' values have to be, in mm and for angles in radians times ``size``.
     """
 
-    def __init__(self, drawing: Drawing, shapes: Mapping[str, tuple[Shape, float]] | None = None) -> None:
-        """Take up the variables; ``shapes`` gives each formula curve's shape and its turn in radians."""
+    def __init__(
+        self, drawing: Drawing, shapes: Mapping[str, tuple[Shape, float]] | None = None
+    ) -> None:
+        """Take up the variables; ``shapes`` gives each formula curve's shape and its turn in
+        radians."""
         self.drawing, self.shapes = drawing, dict(shapes or {})
         self.elements: dict[str, AnyElement] = drawing.by_name
-        self.values: list[float] = [0.0, 0.0, 1.0]  # the constants 0, and 1 for the far end of an axis
+        # the constants 0, and 1 for the far end of an axis
+        self.values: list[float] = [0.0, 0.0, 1.0]
         self.variables: list[tuple[str, str]] = [("", "0"), ("", "0"), ("", "1")]
         self.at: dict[tuple[str, str], int] = {}
         self.owners: list[str] = []
@@ -109,9 +116,14 @@ class Equations:
         self.rows = len(self.owners)
         self.targets: Floats = np.array(self.targets_list)
         self.blocks = [
-            Block(form, np.array(g.index, dtype=np.int64), np.array(g.params, dtype=np.float64).reshape(len(g.rows), -1), np.array(g.rows))
+            Block(
+                form,
+                np.array(g.index, dtype=np.int64),
+                np.array(g.params, dtype=np.float64).reshape(len(g.rows), -1),
+                np.array(g.rows),
+            )
             for form, g in self._gathered.items()
-        ]  # fmt: skip
+        ]
         self._prepare()
 
     # Variables and what is looked up
@@ -124,7 +136,10 @@ class Equations:
             case Circle():
                 self._variable(element.name, "r", element.radius)
             case Arc():
-                centre, start = self._point_as_drawn(element.centre), self._point_as_drawn(element.start)
+                centre, start = (
+                    self._point_as_drawn(element.centre),
+                    self._point_as_drawn(element.start),
+                )
                 self._variable(element.name, "r", max(math.dist(centre, start), 1e-6))
             case Ellipse():
                 self._variable(element.name, "minor", element.minor)
@@ -193,7 +208,11 @@ class Equations:
 
     def _ends_of_curve(self, name: str) -> list[str]:
         element = self.elements.get(name)
-        return [element.start, element.end] if isinstance(element, (Line, Arc, Spline, FormulaCurve)) else []
+        return (
+            [element.start, element.end]
+            if isinstance(element, (Line, Arc, Spline, FormulaCurve))
+            else []
+        )
 
     def _way_at(self, name: str, point: str) -> Way | None:
         """The direction of a curve at one of its ends."""
@@ -234,7 +253,9 @@ class Equations:
     def _linear(self, owner: str, terms: list[tuple[int, float]], target: float = 0.0) -> int:
         """Σ c·v = target, with up to three terms."""
         terms = [*terms, (0, 0.0), (0, 0.0)][:3]
-        return self._put(owner, eq.linear, [v for v, _ in terms], tuple(c for _, c in terms), target)
+        return self._put(
+            owner, eq.linear, [v for v, _ in terms], tuple(c for _, c in terms), target
+        )
 
     def _as_drawn(self, form: eq.Form, index: list[int], params: tuple[float, ...]) -> float:
         value, _ = form(np.array([[self.values[i] for i in index]]), np.array([params]))
@@ -265,16 +286,22 @@ class Equations:
         self._kept_rows = self._rows[self._kept]
         self._kept_cols = place[self._cols[self._kept]]
         count = len(self.columns)
-        # Where each derivative goes in the sparse matrix: worked out once, since only the numbers change.
-        flat, self._slots = np.unique(self._kept_rows * max(count, 1) + self._kept_cols, return_inverse=True)
+        # Where each derivative goes in the sparse matrix: worked out once, since only the numbers
+        # change.
+        flat, self._slots = np.unique(
+            self._kept_rows * max(count, 1) + self._kept_cols, return_inverse=True
+        )
         self._indices = (flat % max(count, 1)).astype(np.int32)
-        self._starts = np.searchsorted(flat, np.arange(self.rows + 1) * max(count, 1)).astype(np.int32)
+        self._starts = np.searchsorted(flat, np.arange(self.rows + 1) * max(count, 1)).astype(
+            np.int32
+        )
         graph = scipy().sparse.coo_matrix(
             (np.ones(len(self._kept_rows)), (self._kept_rows, self._kept_cols + self.rows)),
             shape=(self.rows + count, self.rows + count),
         )
         _, labels = scipy().graphs.connected_components(graph, directed=False)
-        #: The cluster of each row and of each free variable: what has no equation in common is apart.
+        #: The cluster of each row and of each free variable: what has no equation in common is
+        #: apart.
         self.cluster_of_row, self.cluster_of_column = labels[: self.rows], labels[self.rows :]
 
     def residuals(self, x: Floats) -> Floats:
@@ -305,5 +332,7 @@ class Equations:
             found = self._wrapped(found)
         values = np.concatenate(data)[self._kept] if data else np.zeros(0)
         summed = np.bincount(self._slots, values, len(self._indices)) if data else values
-        sparse = scipy().sparse.csr_matrix((summed, self._indices, self._starts), shape=(self.rows, len(self.columns)))
+        sparse = scipy().sparse.csr_matrix(
+            (summed, self._indices, self._starts), shape=(self.rows, len(self.columns))
+        )
         return found, sparse

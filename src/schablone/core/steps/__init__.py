@@ -1,8 +1,9 @@
 """The kinds of step, one module each.
 
-A new kind is a new module here with one subclass of :class:`~schablone.core.steps.base.Step`: its data, its
-sentence, its geometry. It is found by itself; the file format, the card in the window, the text view and the
-command line come from it. So is a module in a folder that the environment variable ``SCHABLONE_STEPS`` names.
+A new kind is a new module here with one subclass of :class:`~schablone.core.steps.base.Step`: its
+data, its sentence, its geometry. It is found by itself; the file format, the card in the window,
+the text view and the command line come from it. So is a module in a folder that the environment
+variable ``SCHABLONE_STEPS`` names.
 """
 
 from __future__ import annotations
@@ -19,7 +20,8 @@ from pydantic import Field
 
 from .base import Step
 
-#: Folders whose modules bring kinds of their own, as the environment names them, parted like those of PATH.
+#: Folders whose modules bring kinds of their own, as the environment names them, parted like those
+#: of PATH.
 FOLDERS = "SCHABLONE_STEPS"
 
 for _module in sorted(pkgutil.iter_modules(__path__), key=lambda module: module.name):
@@ -37,7 +39,9 @@ def _load_own(folders: str) -> None:
             try:
                 spec.loader.exec_module(module)
             except Exception as error:
-                raise ImportError(f"{path}, named by {FOLDERS}, cannot be read as kinds of step: {error}") from error
+                raise ImportError(
+                    f"{path}, named by {FOLDERS}, cannot be read as kinds of step: {error}"
+                ) from error
 
 
 _load_own(os.environ.get(FOLDERS, ""))

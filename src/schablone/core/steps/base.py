@@ -1,5 +1,6 @@
-"""What all steps have in common: data with formulas in it, a sentence that shows them, and geometry; and what a kind of step
-says of itself, so that lists, pictures, tables and tests need not know it."""
+"""What all steps have in common: data with formulas in it, a sentence that shows them, and
+geometry; and what a kind of step says of itself, so that lists, pictures, tables and tests need not
+know it."""
 
 from __future__ import annotations
 
@@ -22,13 +23,14 @@ from .workshop import Feature, Outlines, Workshop
 class Slot:
     """A formula of a step, and what it measures.
 
-    ``side`` says which side of the material a length lies on (``inside``, ``outside``, or neither: a
-    position or a height); ``along`` is the axis of the part, as x, y or z of the step's own plane. ``over``
-    makes it a formula of a parameter: its name and the paths of the slots that say where it runs from and
-    to. Its values are then those at the nodes of the curve, or with ``panels`` at those of many pieces of it, under
-    ``path@0``, ``path@1`` … ``counted`` makes it a
-    formula of whole numbers from 1: their names, each with the path of the slot, or the output of the step, that
-    gives the count (``round`` marks the diameter of a round hole); its values are under ``path@1``, or ``path@2.3`` where there are two.
+    ``side`` says which side of the material a length lies on (``inside``, ``outside``, or neither:
+    a position or a height); ``along`` is the axis of the part, as x, y or z of the step's own
+    plane. ``over`` makes it a formula of a parameter: its name and the paths of the slots that say
+    where it runs from and to. Its values are then those at the nodes of the curve, or with
+    ``panels`` at those of many pieces of it, under ``path@0``, ``path@1`` … ``counted`` makes it a
+    formula of whole numbers from 1: their names, each with the path of the slot, or the output of
+    the step, that gives the count (``round`` marks the diameter of a round hole); its values are
+    under ``path@1``, or ``path@2.3`` where there are two.
     """
 
     path: str
@@ -45,8 +47,8 @@ class Slot:
 
 @dataclass(frozen=True, slots=True)
 class Standing:
-    """What stands in a design before a step is added: its sketches and parts in their order, the part that was worked on
-    last, and the last step."""
+    """What stands in a design before a step is added: its sketches and parts in their order, the
+    part that was worked on last, and the last step."""
 
     sketches: tuple[str, ...] = ()
     parts: tuple[str, ...] = ()
@@ -63,11 +65,13 @@ class Step(Frozen):
     title: ClassVar[str] = ""
     purpose: ClassVar[str] = ""
     also: ClassVar[str] = ""
-    #: Its icon as SVG, 24 by 24, drawn in ``currentColor``; where there is none, that of the kind among the program's own.
+    #: Its icon as SVG, 24 by 24, drawn in ``currentColor``; where there is none, that of the kind
+    #: among the program's own.
     icon: ClassVar[str] = ""
     #: Whether rows, rings and mirrors can repeat it: what adds or cuts.
     repeatable: ClassVar[bool] = False
-    #: What is to be picked as soon as it is added: a field (``edges+edge`` for edges), or ``drawing``.
+    #: What is to be picked as soon as it is added: a field (``edges+edge`` for edges), or
+    #: ``drawing``.
     asks: ClassVar[str] = ""
     #: Whether it looks at parts beside the one that it works on.
     looks_around: ClassVar[bool] = False
@@ -87,11 +91,14 @@ class Step(Frozen):
 
     @classmethod
     def likely(cls, before: Standing) -> dict[str, Any]:
-        """The fields of a step as it is first added, on what stands before it; what it has no use for is left out."""
+        """The fields of a step as it is first added, on what stands before it; what it has no use
+        for is left out."""
         last = before.sketches[-1] if before.sketches else ""
         found: dict[str, Any] = {"part": before.part, "sketch": last}
         found |= {"path": last, "drawn": last} if last else {}
-        found["of"] = before.last.name if before.last is not None and cls.repeats(type(before.last)) else ""
+        found["of"] = (
+            before.last.name if before.last is not None and cls.repeats(type(before.last)) else ""
+        )
         return found
 
     @classmethod
@@ -100,10 +107,14 @@ class Step(Frozen):
         return kind.repeatable
 
     def figure_spots(
-        self, values: Mapping[str, float], drawings: Mapping[str, Outlines], frame_of: Callable[[str], Frame | None]
+        self,
+        values: Mapping[str, float],
+        drawings: Mapping[str, Outlines],
+        frame_of: Callable[[str], Frame | None],
     ) -> list[tuple[str, Vector]]:
-        """Where figures of the step stand on the part: paths of formulas, each with a point in space, mm. ``values`` are those
-        wanted; ``frame_of`` gives the frame of a flat face by its name."""
+        """Where figures of the step stand on the part: paths of formulas, each with a point in
+        space, mm. ``values`` are those wanted; ``frame_of`` gives the frame of a flat face by its
+        name."""
         return []
 
     def slots(self) -> tuple[Slot, ...]:
@@ -134,16 +145,27 @@ class Step(Frozen):
         named = [str(getattr(self, field_name)) for field_name in self.refers]
         for field_name in self.places:
             named += steps_named(str(getattr(self, field_name)))
-        named += [face.split("/")[0] for field_name in self.face_lists for face in getattr(self, field_name)]
-        named += [step for field_name in self.edge_rules for rule in getattr(self, field_name) for step in rule.steps()]
+        named += [
+            face.split("/")[0]
+            for field_name in self.face_lists
+            for face in getattr(self, field_name)
+        ]
+        named += [
+            step
+            for field_name in self.edge_rules
+            for rule in getattr(self, field_name)
+            for step in rule.steps()
+        ]
         return tuple(dict.fromkeys(name for name in named if name))
 
     def carries(self) -> str:
-        """The step that this one uses in its own way, so that it is not made on its own: what a row repeats."""
+        """The step that this one uses in its own way, so that it is not made on its own: what a row
+        repeats."""
         return ""
 
     def measures(self) -> Mapping[str, Kind]:
-        """The figures that the step reads off what is built, with their kinds, usable as ``step.figure``."""
+        """The figures that the step reads off what is built, with their kinds, usable as
+        ``step.figure``."""
         return {}
 
     def measure(self, shop: Workshop) -> dict[str, float]:
@@ -155,20 +177,23 @@ class Step(Frozen):
         raise TypeError(f"{type(self).__name__} measures nothing")
 
     def works_on(self) -> str:
-        """The part that the step works on by its own data; empty where that follows from what it is picked for."""
+        """The part that the step works on by its own data; empty where that follows from what it is
+        picked for."""
         return str(getattr(self, "part", "")) if not self.carries() else ""
 
     def remakes(self) -> tuple[str, Mapping[str, str]] | None:
-        """A part that the step wants as it would be with other sizes: its name, and by size the path of the slot with
-        the size's value."""
+        """A part that the step wants as it would be with other sizes: its name, and by size the
+        path of the slot with the size's value."""
         return None
 
     def turns_about(self, drawing: Outlines) -> tuple[Point, Point] | None:
-        """A point and the direction of the axis that it turns its sketch about, from which lengths then count."""
+        """A point and the direction of the axis that it turns its sketch about, from which lengths
+        then count."""
         return None
 
     def thickens_by(self) -> str:
-        """The path of the length by which it raises a part: in what is cut, the thickness of the stock."""
+        """The path of the length by which it raises a part: in what is cut, the thickness of the
+        stock."""
         return ""
 
     def works_out_along(self) -> Mapping[str, str]:
@@ -184,7 +209,8 @@ class Step(Frozen):
         return None
 
     def sections(self, shop: Workshop) -> Mapping[str, tuple[Region, ...]]:
-        """The regions that the step uses of sketches, by the sketch, with the machine's gains on them in the shop's view."""
+        """The regions that the step uses of sketches, by the sketch, with the machine's gains on
+        them in the shop's view."""
         return {}
 
     def feature(self, shop: Workshop) -> Feature | None:
@@ -209,7 +235,9 @@ class Step(Frozen):
                 changes[field_name] = renamed_place
         for field_name in self.face_lists:
             faces = getattr(self, field_name)
-            moved = tuple(new + face[len(old) :] if face.startswith(f"{old}/") else face for face in faces)
+            moved = tuple(
+                new + face[len(old) :] if face.startswith(f"{old}/") else face for face in faces
+            )
             if moved != faces:
                 changes[field_name] = moved
         for field_name in self.edge_rules:

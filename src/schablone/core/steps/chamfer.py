@@ -46,7 +46,10 @@ class Chamfer(Step):
     def sentence(self) -> Sentence:
         pieces: list[Piece] = [Words("bevel"), EdgesPiece("edges"), Words("by"), FormulaPiece("by")]
         pieces.append(
-            ChoicePiece("how", {"even": "evenly", "two": "and on the other side by", "angle": "at an angle of"})
+            ChoicePiece(
+                "how",
+                {"even": "evenly", "two": "and on the other side by", "angle": "at an angle of"},
+            )
         )
         if self.how != "even":
             pieces.append(FormulaPiece("other" if self.how == "two" else "angle"))
@@ -61,7 +64,9 @@ class Chamfer(Step):
             angle = shop.values["angle"]
             if not 1 <= angle <= 89:
                 raise StepError(
-                    f"The angle is {angle:g}°; it must lie from 1° to 89°.", f"Change “{self.angle}”.", "angle"
+                    f"The angle is {angle:g}°; it must lie from 1° to 89°.",
+                    f"Change “{self.angle}”.",
+                    "angle",
                 )
             share = math.tan(math.radians(angle))
         part = part_with(shop.bodies, self.edges, "edges")
@@ -74,11 +79,18 @@ class Chamfer(Step):
             named = [(edge.edge, name_for(self.name, "bevel", edge.between)) for edge in chosen]
 
             def make(size: float) -> object:
-                return occ_change.bevelled(solid, named, size, None if share is None else size * share)
+                return occ_change.bevelled(
+                    solid, named, size, None if share is None else size * share
+                )
 
             return changed(
-                body, make, by, self.by, "bevel", "by",
+                body,
+                make,
+                by,
+                self.by,
+                "bevel",
+                "by",
                 narrow=lambda: occ_change.narrowest(solid, [edge for edge, _ in named]),
-            )  # fmt: skip
+            )
 
         return Feature("add", part, change=change)

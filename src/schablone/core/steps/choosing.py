@@ -16,7 +16,8 @@ from .workshop import Outlines, StepError, Workshop
 
 
 class UsesRegions(Protocol):
-    """A step that uses regions of a sketch: all that are no holes, those of some shapes, or those that are named."""
+    """A step that uses regions of a sketch: all that are no holes, those of some shapes, or those
+    that are named."""
 
     @property
     def sketch(self) -> str: ...
@@ -34,7 +35,9 @@ def sketch_of(shop: Workshop, sketch: str, where: str = "sketch") -> Outlines:
     """
     drawing = shop.drawings.get(sketch)
     if drawing is None:
-        what = f"There is no sketch “{sketch}” before this step." if sketch else "No sketch is chosen."
+        what = (
+            f"There is no sketch “{sketch}” before this step." if sketch else "No sketch is chosen."
+        )
         raise StepError(what, "Choose one.", where, sorted(shop.drawings))
     return drawing
 
@@ -50,10 +53,12 @@ def only_region(drawing: Outlines, sketch: str, where: str, *, holes: bool = Fal
     count = sum(len(region.holes) for region in regions)
     if len(regions) != 1 or (count and not holes):
         raise StepError(
-            f"The sketch “{sketch}” has {len(regions)} regions and {count} holes; for this it must have one region"
+            f"The sketch “{sketch}” has {len(regions)} regions and {count} holes; for this it "
+            "must have one region"
             f"{'' if holes else ' without holes'}.",
-            "Draw one closed outline.", where,
-        )  # fmt: skip
+            "Draw one closed outline.",
+            where,
+        )
     return regions[0]
 
 
@@ -75,7 +80,9 @@ def chosen_regions(drawing: Outlines, step: UsesRegions) -> tuple[Region, ...]:
 def _chosen(drawing: Outlines, step: UsesRegions) -> tuple[Region, ...]:
     # A shape of several outlines, such as a text, is chosen by its own name.
     heads: Mapping[str, str] = {name: name.partition(".")[0] for name in drawing.loops}
-    lost = [name for name in step.shapes if name not in drawing.loops and name not in heads.values()]
+    lost = [
+        name for name in step.shapes if name not in drawing.loops and name not in heads.values()
+    ]
     if lost:
         raise StepError(
             f"The sketch “{step.sketch}” has no shape “{lost[0]}”.",
@@ -91,11 +98,17 @@ def _chosen(drawing: Outlines, step: UsesRegions) -> tuple[Region, ...]:
             if not now:
                 raise StepError(
                     f"The region between {say_region(name)} is not there any more.",
-                    "Choose another.", "regions", [face.name for face in found.faces],
-                )  # fmt: skip
+                    "Choose another.",
+                    "regions",
+                    [face.name for face in found.faces],
+                )
             faces |= {face.name: face for face in now}
         return found.regions(list(faces.values()))
-    chosen = [name for name, head in heads.items() if not step.shapes or name in step.shapes or head in step.shapes]
+    chosen = [
+        name
+        for name, head in heads.items()
+        if not step.shapes or name in step.shapes or head in step.shapes
+    ]
     loops = [drawing.loops[name] for name in chosen]
     if not drawing.curves or step.shapes:
         try:
@@ -107,14 +120,15 @@ def _chosen(drawing: Outlines, step: UsesRegions) -> tuple[Region, ...]:
     if not found.faces:
         raise StepError(
             f"The sketch “{step.sketch}” encloses no area yet.",
-            "Close its outline: lines must meet or cross all round.", "sketch",
-        )  # fmt: skip
+            "Close its outline: lines must meet or cross all round.",
+            "sketch",
+        )
     return found.regions(found.material())
 
 
 def with_gains(regions: tuple[Region, ...], mode: str, view: View) -> tuple[Region, ...]:
-    """Regions with the machine's gains on them: outlines of material grow by the outside gain, outlines of holes by
-    the inside gain, half of it on each side.
+    """Regions with the machine's gains on them: outlines of material grow by the outside gain,
+    outlines of holes by the inside gain, half of it on each side.
 
     Raises:
         StepError: where an outline closes up altogether.
@@ -146,15 +160,21 @@ def say_regions(step: UsesRegions) -> list[tuple[Piece, ...]]:
 
 
 def _grown(region: Region, outside: str, inside: str, view: View) -> list[Region]:
-    """A region with its outline and its holes moved outwards, each by half of the gain of its side; round ones by that
-    of their diameter."""
+    """A region with its outline and its holes moved outwards, each by half of the gain of its side;
+    round ones by that of their diameter."""
 
     def by(loop: Loop, side: str) -> float:
         only = loop.curves[0]
-        across = 2 * only.rx if len(loop.curves) == 1 and isinstance(only, Arc) and only.is_circular else 0.0
+        across = (
+            2 * only.rx
+            if len(loop.curves) == 1 and isinstance(only, Arc) and only.is_circular
+            else 0.0
+        )
         return view.gain(side, across) / 2
 
-    return list(moved_region(region, by(region.outer, outside), [by(hole, inside) for hole in region.holes]))
+    return list(
+        moved_region(region, by(region.outer, outside), [by(hole, inside) for hole in region.holes])
+    )
 
 
 def say_region(name: str) -> str:

@@ -36,10 +36,18 @@ class Combine(Step):
         return {**super().likely(before), "other": others[0] if len(others) == 1 else ""}
 
     def sentence(self) -> Sentence:
-        words = {"add": "add the part", "cut": "cut away the part", "common": "keep only what is also in the part"}
+        words = {
+            "add": "add the part",
+            "cut": "cut away the part",
+            "common": "keep only what is also in the part",
+        }
         ends = {"add": "to", "cut": "from", "common": "of"}
         return (
-            (ChoicePiece("mode", words), PartPiece("other"), Words(f"{ends[self.mode]} {self.part.replace('_', ' ')}")),
+            (
+                ChoicePiece("mode", words),
+                PartPiece("other"),
+                Words(f"{ends[self.mode]} {self.part.replace('_', ' ')}"),
+            ),
         )
 
     def feature(self, shop: Workshop) -> Feature:
@@ -47,7 +55,11 @@ class Combine(Step):
         if other is None or self.other == self.part:
             known = [name for name in shop.bodies if name != self.part]
             listed = f" There are: {', '.join(known)}." if known else " There is no other part yet."
-            what = f"There is no other part “{self.other}” at this step." if self.other else "No other part is chosen."
+            what = (
+                f"There is no other part “{self.other}” at this step."
+                if self.other
+                else "No other part is chosen."
+            )
             raise StepError(what, f"Choose a part that is built before.{listed}", "other", known)
         mode, tool = self.mode, other
 
@@ -57,7 +69,10 @@ class Combine(Step):
             solid = occ.merged(body.solid(), mode, tool.solid())
             if solid.is_empty():
                 raise NothingLeft("nothing would be left of the part")
-            turned = {name: frame.turned_over() if mode == "cut" else frame for name, frame in tool.frames.items()}
+            turned = {
+                name: frame.turned_over() if mode == "cut" else frame
+                for name, frame in tool.frames.items()
+            }
             return Body((), solid, {**turned, **body.frames})
 
         return Feature("add", self.part, change=change)

@@ -12,12 +12,22 @@ from ..kernel.motion import Motion
 from ..model import FormulaText, Frozen, Identifier
 from ..quantity import ANGLE
 from .base import Slot, Standing, Step
-from .sentence import ChoicePiece, FormulaPiece, ListPiece, PartPiece, Piece, Sentence, SizePiece, Words
+from .sentence import (
+    ChoicePiece,
+    FormulaPiece,
+    ListPiece,
+    PartPiece,
+    Piece,
+    Sentence,
+    SizePiece,
+    Words,
+)
 from .workshop import Feature, StepError, Workshop
 
 
 class OtherSize(Frozen):
-    """A size and what it is in the copy. The size is a formula of its name alone, so that renaming reaches it."""
+    """A size and what it is in the copy. The size is a formula of its name alone, so that renaming
+    reaches it."""
 
     size: FormulaText = ""
     formula: FormulaText = "10 mm"
@@ -26,8 +36,8 @@ class OtherSize(Frozen):
 class CopyPart(Step):
     """Brings a copy of a part into a part, built as it would be with the sizes given here.
 
-    Formulas of those sizes are read in the design as it is; what else depends on them follows in the copy. Faces
-    of the copy are named after this step.
+    Formulas of those sizes are read in the design as it is; what else depends on them follows in
+    the copy. Faces of the copy are named after this step.
     """
 
     order = 61
@@ -50,7 +60,9 @@ class CopyPart(Step):
         return False
 
     def remakes(self) -> tuple[str, Mapping[str, str]] | None:
-        return self.other, {own.size: f"sizes.{i}.formula" for i, own in enumerate(self.sizes) if own.size}
+        return self.other, {
+            own.size: f"sizes.{i}.formula" for i, own in enumerate(self.sizes) if own.size
+        }
 
     @classmethod
     def likely(cls, before: Standing) -> dict[str, Any]:
@@ -63,29 +75,55 @@ class CopyPart(Step):
             Slot(f"sizes.{i}.formula", own.formula, own.size.replace("_", " ") or "size", None)
             for i, own in enumerate(self.sizes)
         )
-        moves = (Slot(axis, getattr(self, axis), axis, along=f"part {axis}") for axis in ("x", "y", "z"))
+        moves = (
+            Slot(axis, getattr(self, axis), axis, along=f"part {axis}") for axis in ("x", "y", "z")
+        )
         return (*sizes, *moves, Slot("angle", self.angle, "angle", ANGLE))
 
     def sentence(self) -> Sentence:
-        lines: list[tuple[Piece, ...]] = [(Words("copy of the part"), PartPiece("other", itself=True))]
+        lines: list[tuple[Piece, ...]] = [
+            (Words("copy of the part"), PartPiece("other", itself=True))
+        ]
         for i in range(len(self.sizes)):
-            lines.append((Words("with"), SizePiece(f"sizes.{i}.size"), Words("="), FormulaPiece(f"sizes.{i}.formula")))
+            lines.append(
+                (
+                    Words("with"),
+                    SizePiece(f"sizes.{i}.size"),
+                    Words("="),
+                    FormulaPiece(f"sizes.{i}.formula"),
+                )
+            )
         lines += [
             (ListPiece("sizes", "size of its own", OtherSize()),),
-            (Words("moved by x"), FormulaPiece("x"), Words("y"), FormulaPiece("y"), Words("z"), FormulaPiece("z")),
             (
-                Words("after turning it by"), FormulaPiece("angle"), Words("about"),
+                Words("moved by x"),
+                FormulaPiece("x"),
+                Words("y"),
+                FormulaPiece("y"),
+                Words("z"),
+                FormulaPiece("z"),
+            ),
+            (
+                Words("after turning it by"),
+                FormulaPiece("angle"),
+                Words("about"),
                 ChoicePiece("axis", {"x": "x", "y": "y", "z": "z"}),
             ),
-        ]  # fmt: skip
+        ]
         return tuple(lines)
 
     def feature(self, shop: Workshop) -> Feature:
         blank = next((i for i, own in enumerate(self.sizes) if not own.size), None)
         if blank is not None:
-            raise StepError("No size is chosen that is different in the copy.", "Choose one.", f"sizes.{blank}.size")
+            raise StepError(
+                "No size is chosen that is different in the copy.",
+                "Choose one.",
+                f"sizes.{blank}.size",
+            )
         assert shop.remade is not None  # the rebuild gives it or fails
         way = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}[self.axis]
         turn = Motion.turn((0.0, 0.0, 0.0), way, shop.values["angle"])
         motion = Motion.move((shop.values["x"], shop.values["y"], shop.values["z"])).after(turn)
-        return Feature("add", self.part, brings=renamed(placed_body(shop.remade, motion), self.name, "copy"))
+        return Feature(
+            "add", self.part, brings=renamed(placed_body(shop.remade, motion), self.name, "copy")
+        )

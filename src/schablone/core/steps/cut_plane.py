@@ -16,9 +16,11 @@ from .workshop import Feature, Workshop
 
 
 class CutOff(Step):
-    """Cuts a part along a plane that stands ``at`` from a plane or face, turned by an angle about its x or y axis.
+    """Cuts a part along a plane that stands ``at`` from a plane or face, turned by an angle about
+    its x or y axis.
 
-    What lies on the far side goes: beyond the plane, seen from the plane or face that it is measured from.
+    What lies on the far side goes: beyond the plane, seen from the plane or face that it is
+    measured from.
     """
 
     order = 56
@@ -39,16 +41,28 @@ class CutOff(Step):
         return False
 
     def slots(self) -> tuple[Slot, ...]:
-        return (Slot("at", self.at, "distance", along="normal"), Slot("angle", self.angle, "angle", ANGLE))
+        return (
+            Slot("at", self.at, "distance", along="normal"),
+            Slot("angle", self.angle, "angle", ANGLE),
+        )
 
     def sentence(self) -> Sentence:
         return (
             (
-                Words("cut off what lies"), ChoicePiece("side", {"beyond": "beyond", "before": "before"}), FormulaPiece("at"),
-                Words("from"), PlacePiece("plane", planes=True),
+                Words("cut off what lies"),
+                ChoicePiece("side", {"beyond": "beyond", "before": "before"}),
+                FormulaPiece("at"),
+                Words("from"),
+                PlacePiece("plane", planes=True),
             ),
-            (Words("at an angle of"), FormulaPiece("angle"), Words("about its"), ChoicePiece("about", {"x": "x", "y": "y"}), Words("axis")),
-        )  # fmt: skip
+            (
+                Words("at an angle of"),
+                FormulaPiece("angle"),
+                Words("about its"),
+                ChoicePiece("about", {"x": "x", "y": "y"}),
+                Words("axis"),
+            ),
+        )
 
     def feature(self, shop: Workshop) -> Feature:
         plane = leaning_plane(shop, self.plane, self.at, self.angle, self.about)

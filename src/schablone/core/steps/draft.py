@@ -16,7 +16,8 @@ from .workshop import Feature, StepError, Workshop
 
 
 class Draft(Step):
-    """Leans flat or round faces inwards by an angle, hinged where they meet a plane or flat face."""
+    """Leans flat or round faces inwards by an angle, hinged where they meet a plane or flat
+    face."""
 
     order = 55
     title = "Lean faces"
@@ -47,7 +48,8 @@ class Draft(Step):
         angle = shop.values["angle"]
         if not 0 < abs(angle) <= 45:
             raise StepError(
-                f"The angle is {angle:g}° (from “{self.angle}”); it must lie within 45°, and not be 0.",
+                f"The angle is {angle:g}° (from “{self.angle}”); it "
+                "must lie within 45°, and not be 0.",
                 f"Change “{self.angle}”.",
                 "angle",
             )
@@ -68,6 +70,8 @@ class Draft(Step):
                     "angle",
                 ) from None
             # What leans lies elsewhere now; what stands on it is told that it is gone.
-            return Body((), solid, {name: frame for name, frame in body.frames.items() if name not in names})
+            return Body(
+                (), solid, {name: frame for name, frame in body.frames.items() if name not in names}
+            )
 
         return Feature("add", part, change=change)

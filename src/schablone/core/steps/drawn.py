@@ -34,37 +34,53 @@ def drawing_slots(drawing: Drawing) -> list[Slot]:
             found.append(Slot(f"{at}.turn", element.turn, f"turn of {name}", ANGLE))
             fields = ("radius",) if element.form == "polar" else ("x", "y")
             over = (element.parameter, *ends)
-            found += [Slot(f"{at}.{f}", getattr(element, f), f"{f} of {name}", LENGTH, over=over) for f in fields]
+            found += [
+                Slot(f"{at}.{f}", getattr(element, f), f"{f} of {name}", LENGTH, over=over)
+                for f in fields
+            ]
     for i, dimension in enumerate(drawing.dimensions):
         if not dimension.reads:
             kind = ANGLE if dimension.kind == "angle" else LENGTH
             path = f"drawing.dimensions.{i}.formula"
             side, along = ("", "") if kind == ANGLE else measures_what(drawing, dimension)
-            found.append(Slot(path, dimension.formula, dimension.name.replace("_", " "), kind, side, along))
+            found.append(
+                Slot(path, dimension.formula, dimension.name.replace("_", " "), kind, side, along)
+            )
     return found
 
 
 @lru_cache(maxsize=512)
 def measures_what(drawing: Drawing, dimension: Dimension) -> tuple[str, str]:
-    """Which side of the material a dimension is on, as far as the drawing tells, and what it lies along.
+    """Which side of the material a dimension is on, as far as the drawing tells, and what it lies
+    along.
 
-    A line or circle that spans the whole drawing measures its ``outline``, a circle inside it a ``lake``: a
-    hole in what is raised. Of anything else only the direction is told: ``x``, ``y``, or ``plane``.
+    A line or circle that spans the whole drawing measures its ``outline``, a circle inside it a
+    ``lake``: a hole in what is raised. Of anything else only the direction is told: ``x``, ``y``,
+    or ``plane``.
     """
     known = drawing.by_name
     element = known.get(dimension.of[0])
     along = {"across": "x", "upright": "y"}.get(dimension.kind, "plane")
     points = [p for p in drawing.points if not p.helper]
-    spans = [max(c, default=0.0) - min(c, default=0.0) for c in ([p.x for p in points], [p.y for p in points])]
+    spans = [
+        max(c, default=0.0) - min(c, default=0.0)
+        for c in ([p.x for p in points], [p.y for p in points])
+    ]
     if isinstance(element, Circle) and dimension.kind in ("radius", "diameter"):
-        largest = max((c.radius for c in drawing.curves if isinstance(c, Circle) and not c.helper), default=0.0)
+        largest = max(
+            (c.radius for c in drawing.curves if isinstance(c, Circle) and not c.helper),
+            default=0.0,
+        )
         alone = not any(not c.helper and not isinstance(c, Circle) for c in drawing.curves)
         side = "outline" if alone and element.radius >= largest - 1e-9 else "lake"
         return ("" if element.helper or dimension.kind == "radius" else side), "plane"
     if isinstance(element, Line) and len(dimension.of) == 1 and dimension.kind == "distance":
         places = {p.name: p.xy for p in drawing.points}
         (ax, ay), (bx, by) = (places.get(p, (0.0, 0.0)) for p in element.uses())
-        for axis, length, aside in (("x", abs(bx - ax), abs(by - ay)), ("y", abs(by - ay), abs(bx - ax))):
+        for axis, length, aside in (
+            ("x", abs(bx - ax), abs(by - ay)),
+            ("y", abs(by - ay), abs(bx - ax)),
+        ):
             if aside <= 1e-6 * max(length, 1e-9):
                 whole = length >= spans[0 if axis == "x" else 1] - 1e-6
                 return ("outline" if whole and not element.helper else ""), axis
@@ -74,8 +90,8 @@ def measures_what(drawing: Drawing, dimension: Dimension) -> tuple[str, str]:
 def settled_drawing(
     drawing: Drawing, values: Mapping[str, float], traces: Mapping[str, Trace] | None = None
 ) -> Settled:
-    """The drawing made to hold with the values of its slots, by path, and with edges at their traces; what was
-    asked last is kept.
+    """The drawing made to hold with the values of its slots, by path, and with edges at their
+    traces; what was asked last is kept.
 
     Raises:
         NotSettled: where its constraints cannot hold together.
@@ -88,7 +104,9 @@ def settled_drawing(
 
 @lru_cache(maxsize=64)
 def _settled(
-    drawing: Drawing, wanted: tuple[tuple[str, float], ...], traces: tuple[tuple[str, Trace], ...] | None
+    drawing: Drawing,
+    wanted: tuple[tuple[str, float], ...],
+    traces: tuple[tuple[str, Trace], ...] | None,
 ) -> Settled:
     values = dict(wanted)
     numbers = {
@@ -96,7 +114,9 @@ def _settled(
         for i, d in enumerate(drawing.dimensions)
         if (path := f"drawing.dimensions.{i}.formula") in values
     }
-    return settle(drawing, numbers, formula_shapes(drawing, values), None if traces is None else dict(traces))
+    return settle(
+        drawing, numbers, formula_shapes(drawing, values), None if traces is None else dict(traces)
+    )
 
 
 def formula_shapes(drawing: Drawing, values: Mapping[str, float]) -> dict[str, tuple[Shape, float]]:
@@ -116,7 +136,10 @@ def formula_shapes(drawing: Drawing, values: Mapping[str, float]) -> dict[str, t
                 radius = np.array([values[f"{at}.radius@{k}"] for k in range(SAMPLES)])
                 x, y = radius * np.cos(angles), radius * np.sin(angles)
             else:
-                x, y = (np.array([values[f"{at}.{axis}@{k}"] for k in range(SAMPLES)]) for axis in ("x", "y"))
+                x, y = (
+                    np.array([values[f"{at}.{axis}@{k}"] for k in range(SAMPLES)])
+                    for axis in ("x", "y")
+                )
             found[element.name] = (Shape.through(x, y), math.radians(values[f"{at}.turn"]))
         except KeyError:
             raise ValueError(f"the curve “{element.name}” has a formula without a value") from None
@@ -128,7 +151,9 @@ def formula_shapes(drawing: Drawing, values: Mapping[str, float]) -> dict[str, t
 def say_drawing(drawing: Drawing) -> str:
     """What is in a drawing: ``drawing of 4 lines and 2 arcs, with 7 constraints``."""
     words = {"formula": "curve by formula", "spline": "smooth curve"}
-    counts = Counter(words.get(e.kind, e.kind) for e in drawing.elements if e.kind != "point" and not e.helper)
+    counts = Counter(
+        words.get(e.kind, e.kind) for e in drawing.elements if e.kind != "point" and not e.helper
+    )
     said = [f"{plain(count)} {kind}{'s' * (count != 1)}" for kind, count in counts.items()]
     of = " and ".join([", ".join(said[:-1]), said[-1]] if len(said) > 1 else said) or "points"
     rules = len(drawing.constraints)

@@ -1,5 +1,5 @@
-"""Extrude: the regions of a sketch, raised by a size, to both sides, through everything or up to a face; with sides
-that may lean."""
+"""Extrude: the regions of a sketch, raised by a size, to both sides, through everything or up to a
+face; with sides that may lean."""
 
 from __future__ import annotations
 
@@ -60,7 +60,10 @@ class Extrude(Step):
         return not self.leans and self.extent != "next"
 
     def figure_spots(
-        self, values: Mapping[str, float], drawings: Mapping[str, Outlines], frame_of: Callable[[str], Frame | None]
+        self,
+        values: Mapping[str, float],
+        drawings: Mapping[str, Outlines],
+        frame_of: Callable[[str], Frame | None],
     ) -> list[tuple[str, Vector]]:
         drawing = drawings.get(self.sketch)
         if drawing is None or "by" not in values:
@@ -86,13 +89,22 @@ class Extrude(Step):
 
     def sentence(self) -> Sentence:
         first: list[Piece] = [
-            ChoicePiece("mode", {"add": "extrude", "cut": "cut", "common": "keep only what lies within"}),
+            ChoicePiece(
+                "mode", {"add": "extrude", "cut": "cut", "common": "keep only what lies within"}
+            ),
             StepPiece("sketch", ("sketch",)),
-            ChoicePiece("extent", {
-                "by": "by", "both": "to both sides, in all", "uneven": "upwards by", "through": "through everything",
-                "upto": "up to", "next": "up to the next face",
-            }),
-        ]  # fmt: skip
+            ChoicePiece(
+                "extent",
+                {
+                    "by": "by",
+                    "both": "to both sides, in all",
+                    "uneven": "upwards by",
+                    "through": "through everything",
+                    "upto": "up to",
+                    "next": "up to the next face",
+                },
+            ),
+        ]
         if self.extent == "upto":
             first.append(PlacePiece("upto"))
         elif self.extent not in ("through", "next"):
@@ -104,7 +116,9 @@ class Extrude(Step):
         lines = [tuple(first)]
         if self.extent not in ("through", "next"):
             words = {"straight": "with straight sides", "leaning": "with sides leaning inwards by"}
-            lines.append((ChoicePiece("sides", words), *((FormulaPiece("lean"),) if self.leans else ())))
+            lines.append(
+                (ChoicePiece("sides", words), *((FormulaPiece("lean"),) if self.leans else ()))
+            )
         lines += say_regions(self)
         return tuple(lines)
 
@@ -141,14 +155,19 @@ class Extrude(Step):
         if self.extent == "both":
             return -by / 2, by / 2
         if self.extent == "uneven":
-            return -above_zero(shop.values["down_by"], "length downwards", self.down_by, "down_by"), by
+            return -above_zero(
+                shop.values["down_by"], "length downwards", self.down_by, "down_by"
+            ), by
         return (0.0, by) if self.direction == "up" else (-by, 0.0)
 
     def _leaning(self, prism: Prism, lean: float) -> list[Tool]:
-        """The prism with sides that lean from the sketch's plane on, to both sides where it goes to both."""
+        """The prism with sides that lean from the sketch's plane on, to both sides where it goes to
+        both."""
         if not -60 <= lean <= 60:
             raise StepError(
-                f"The sides lean by {lean:g}°; it must lie from −60° to 60°.", f"Change “{self.lean}”.", "lean"
+                f"The sides lean by {lean:g}°; it must lie from −60° to 60°.",
+                f"Change “{self.lean}”.",
+                "lean",
             )
         if lean == 0:
             return [prism]
@@ -182,9 +201,11 @@ class Extrude(Step):
             middle = (low + high) / 2
             low, high = (middle, high) if stands(middle) else (low, middle)
         raise StepError(
-            f"Sides that lean by {lean:g}° meet {low:.4g} mm from the sketch; this goes on for {prism.height:.6g} mm.",
-            f"Change “{self.lean}” or “{self.by}”.", "lean",
-        )  # fmt: skip
+            f"Sides that lean by {lean:g}° meet {low:.4g} mm from the sketch; this goes on for "
+            f"{prism.height:.6g} mm.",
+            f"Change “{self.lean}” or “{self.by}”.",
+            "lean",
+        )
 
     def _up_to(self, shop: Workshop, drawing: Outlines) -> tuple[float, float]:
         """From the sketch to a face that lies level with it."""
@@ -200,6 +221,8 @@ class Extrude(Step):
             )
         if abs(height) < 1e-9:
             raise StepError(
-                f"The sketch lies in the {name.words()}; there is no way up to it.", "Pick another face.", "upto"
+                f"The sketch lies in the {name.words()}; there is no way up to it.",
+                "Pick another face.",
+                "upto",
             )
         return (0.0, height) if height > 0 else (height, 0.0)

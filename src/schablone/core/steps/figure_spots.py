@@ -24,10 +24,17 @@ class Measured(Protocol):
 
 def bounds_of(drawing: Outlines) -> tuple[float, float, float, float]:
     """The box around all outlines of a sketch, on its sheet, mm."""
-    boxes = [loop.bounds() for loop in drawing.loops.values()] + [Loop((curve,)).bounds() for curve in drawing.curves]
+    boxes = [loop.bounds() for loop in drawing.loops.values()] + [
+        Loop((curve,)).bounds() for curve in drawing.curves
+    ]
     if not boxes:
         return 0.0, 0.0, 0.0, 0.0
-    return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+    return (
+        min(b[0] for b in boxes),
+        min(b[1] for b in boxes),
+        max(b[2] for b in boxes),
+        max(b[3] for b in boxes),
+    )
 
 
 def spots_of_sketch(
@@ -44,8 +51,12 @@ def spots_of_sketch(
         if loop is None:
             continue
         x0, y0, x1, y1 = loop.bounds()
-        beside = {"width": ((x0 + x1) / 2, y0), "height": (x1, (y0 + y1) / 2), "diameter": (x1, (y0 + y1) / 2),
-                  "length": ((x0 + x1) / 2, y0)}  # fmt: skip
+        beside = {
+            "width": ((x0 + x1) / 2, y0),
+            "height": (x1, (y0 + y1) / 2),
+            "diameter": (x1, (y0 + y1) / 2),
+            "length": ((x0 + x1) / 2, y0),
+        }
         if shape.kind == "slot":  # type: ignore[attr-defined]
             beside["width"] = (x1, (y0 + y1) / 2)
         for field, _, _ in shape.fields:
@@ -55,7 +66,9 @@ def spots_of_sketch(
 
 
 def _dimension(dimension: Dimension, drawing: Outlines) -> tuple[float, float] | None:
-    spots = [_spot(name, drawing, edge=dimension.kind in ("radius", "diameter")) for name in dimension.of]
+    spots = [
+        _spot(name, drawing, edge=dimension.kind in ("radius", "diameter")) for name in dimension.of
+    ]
     known = [spot for spot in spots if spot is not None]
     if not known:
         return None
@@ -72,5 +85,9 @@ def _spot(name: str, drawing: Outlines, *, edge: bool) -> tuple[float, float] | 
         return (ax + bx) / 2, (ay + by) / 2
     curve = next((c for c in drawing.curves if c.name == name), None)
     if isinstance(curve, Arc):
-        return (curve.at((curve.t0 + curve.t1) / 2 if not curve.is_full else 0.0)) if edge else curve.centre
+        return (
+            (curve.at((curve.t0 + curve.t1) / 2 if not curve.is_full else 0.0))
+            if edge
+            else curve.centre
+        )
     return None

@@ -22,7 +22,8 @@ _BELOW, _ABOVE = (0.97, 0.9, 0.75, 0.5), (1.03, 1.1, 1.5, 2.0)
 
 
 class Fillet(Step):
-    """Rounds edges. They are chosen by rules, so that they stay the same edges when sizes and counts change."""
+    """Rounds edges. They are chosen by rules, so that they stay the same edges when sizes and
+    counts change."""
 
     order = 50
     title = "Round edges"
@@ -42,7 +43,9 @@ class Fillet(Step):
         return False
 
     def sentence(self) -> Sentence:
-        return ((Words("round"), EdgesPiece("edges"), Words("by a radius of"), FormulaPiece("radius")),)
+        return (
+            (Words("round"), EdgesPiece("edges"), Words("by a radius of"), FormulaPiece("radius")),
+        )
 
     def feature(self, shop: Workshop) -> Feature:
         radius = above_zero(shop.values["radius"], "radius", self.radius, "radius")
@@ -87,8 +90,8 @@ def changed(
     narrow: Callable[[], tuple[float, FaceName] | None] = lambda: None,
     besides: str = "",
 ) -> Body:
-    """The body after a change of its edges or faces that may not fit; ``narrow`` gives the narrowest face beside them,
-    ``besides`` is told as well where it does not.
+    """The body after a change of its edges or faces that may not fit; ``narrow`` gives the
+    narrowest face beside them, ``besides`` is told as well where it does not.
 
     Raises:
         StepError: says that it does not fit, and up to what it would.
@@ -110,12 +113,17 @@ def changed(
     if solid is not None:
         return Body((), solid, body.frames)
     beside = narrow()
-    # What fits is no larger than the part, and mostly than the narrowest face: few trials find it even below a slipped point.
-    low, high = 0.0, min(size, math.dist(*body.figures().bounds), beside[0] if beside is not None else math.inf)
+    # What fits is no larger than the part, and mostly than the narrowest face: few trials find it
+    # even below a slipped point.
+    low, high = (
+        0.0,
+        min(size, math.dist(*body.figures().bounds), beside[0] if beside is not None else math.inf),
+    )
     for _ in range(_TRIALS):
         middle = (low + high) / 2
         low, high = (middle, high) if sound(middle) is not None else (low, middle)
-    # What fits need not fit all the way up: a larger one may do where this one and some below it do not.
+    # What fits need not fit all the way up: a larger one may do where this one and some below it do
+    # not.
     below = next((size * k for k in _BELOW if size * k > low and sound(size * k) is not None), low)
     above = next((size * k for k in _ABOVE if sound(size * k) is not None), 0.0)
     fits = f"About {below:.3g} mm works here" if below > 0 else "No smaller one works here"
@@ -126,8 +134,15 @@ def changed(
     else:
         fits += " either"
     tight = beside is not None and beside[0] < 2 * size
-    told = f" The {beside[1].words()} is only {beside[0]:.4g} mm wide there." if tight and beside is not None else ""
+    told = (
+        f" The {beside[1].words()} is only {beside[0]:.4g} mm wide there."
+        if tight and beside is not None
+        else ""
+    )
     raise StepError(
-        f"A {what} of {size:.4g} mm (from “{formula}”) does not fit on these {on}.{told} {fits}.{besides}",
-        f"Make “{formula}” smaller, or choose fewer {on}.", where, length=beside[0] if tight and beside is not None else 0.0,
-    )  # fmt: skip
+        f"A {what} of {size:.4g} mm (from “{formula}”) does not fit "
+        f"on these {on}.{told} {fits}.{besides}",
+        f"Make “{formula}” smaller, or choose fewer {on}.",
+        where,
+        length=beside[0] if tight and beside is not None else 0.0,
+    )

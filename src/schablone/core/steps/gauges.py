@@ -1,7 +1,9 @@
-"""What the lengths of a sketch measure on its outlines: so that a length can be read off the outlines that are made of it.
+"""What the lengths of a sketch measure on its outlines: so that a length can be read off the
+outlines that are made of it.
 
-A rectangle's width is the distance between two of its sides, a drawing's dimension that between two corners. Read off the
-same outlines with the machine's gains on them, it tells how the length comes out.
+A rectangle's width is the distance between two of its sides, a drawing's dimension that between two
+corners. Read off the same outlines with the machine's gains on them, it tells how the length comes
+out.
 """
 
 from __future__ import annotations
@@ -22,8 +24,8 @@ _NEAR = 1e-6
 
 @dataclass(frozen=True, slots=True)
 class End:
-    """What a length reaches to: a curve by its name, the corner where one curve goes on into another, or a place that stays
-    where it is. ``at`` is where it is on the sketch, mm."""
+    """What a length reaches to: a curve by its name, the corner where one curve goes on into
+    another, or a place that stays where it is. ``at`` is where it is on the sketch, mm."""
 
     at: Point
     curves: tuple[str, ...] = ()
@@ -31,9 +33,10 @@ class End:
 
 @dataclass(frozen=True, slots=True)
 class Gauge:
-    """How a length is read off outlines: between its ends (along x or y of the sheet only, where ``axis`` is 0 or 1), as the
-    diameter or radius of the curve that its first end lies on, or over two round ends. ``placed`` says that it is measured
-    from a place that is no outline: it tells of a part only where that is the axis it turns about, or its middle."""
+    """How a length is read off outlines: between its ends (along x or y of the sheet only, where
+    ``axis`` is 0 or 1), as the diameter or radius of the curve that its first end lies on, or over
+    two round ends. ``placed`` says that it is measured from a place that is no outline: it tells of
+    a part only where that is the axis it turns about, or its middle."""
 
     form: Literal["between", "diameter", "radius", "over"]
     ends: tuple[End, ...]
@@ -59,23 +62,27 @@ class Gauge:
         return _between(first, last, self.axis)
 
     def across(self, outlines: Sequence[Loop]) -> Gauge | None:
-        """Of a length from a place to a corner, the gauge from that corner to the one that lies as far on the other side of
-        the place, twice as long; None where none does."""
+        """Of a length from a place to a corner, the gauge from that corner to the one that lies as
+        far on the other side of the place, twice as long; None where none does."""
         fixed = next((end for end in self.ends if not end.curves), None)
         corner = next((end for end in self.ends if len(end.curves) == 2), None)
         if fixed is None or corner is None or self.axis is None:
             return None
-        wanted = tuple(2 * fixed.at[i] - c if i == self.axis else c for i, c in enumerate(corner.at))
+        wanted = tuple(
+            2 * fixed.at[i] - c if i == self.axis else c for i, c in enumerate(corner.at)
+        )
         for loop in outlines:
             for before, after in pairwise([loop.curves[-1], *loop.curves]):
                 if math.dist(after.start, wanted) < _NEAR:
-                    return Gauge("between", (corner, End(after.start, (before.name, after.name))), self.axis)
+                    return Gauge(
+                        "between", (corner, End(after.start, (before.name, after.name))), self.axis
+                    )
         return None
 
 
 def gauges_of(sketch: Sketch, outlines: Outlines) -> dict[str, Gauge]:
-    """How each length of a sketch is read off its outlines, by the path of its formula. Lengths of which nothing of an
-    outline is a measure (the place of a circle) are left out."""
+    """How each length of a sketch is read off its outlines, by the path of its formula. Lengths of
+    which nothing of an outline is a measure (the place of a circle) are left out."""
     found: dict[str, Gauge] = {}
     for i, shape in enumerate(sketch.shapes):
         at = f"shapes.{i}"
@@ -97,7 +104,14 @@ def gauges_of(sketch: Sketch, outlines: Outlines) -> dict[str, Gauge]:
             found[f"drawing.dimensions.{i}.formula"] = gauge
     for i, wall in enumerate(sketch.walls):
         curves = {curve.name: curve for curve in _all_curves(outlines)}
-        pair = next((name for name in curves if f"{wall.name}.{name}" in curves and isinstance(curves[name], Line)), "")
+        pair = next(
+            (
+                name
+                for name in curves
+                if f"{wall.name}.{name}" in curves and isinstance(curves[name], Line)
+            ),
+            "",
+        )
         if pair:
             ends = tuple(End(curves[name].start, (name,)) for name in (pair, f"{wall.name}.{pair}"))
             found[f"walls.{i}.by"] = Gauge("between", ends)
@@ -132,8 +146,8 @@ def _corners(at: str, loop: Loop | None) -> dict[str, Gauge]:
 
 
 def _point_between(before: Curve, after: Curve) -> int:
-    """Which point, from 0, two sides of a closed line meet at. Side n runs from point n to the next; a line that was drawn
-    clockwise runs the other way round."""
+    """Which point, from 0, two sides of a closed line meet at. Side n runs from point n to the
+    next; a line that was drawn clockwise runs the other way round."""
     one, other = (int(curve.name.rpartition(".")[2]) for curve in (before, after))
     forward = other - one == 1 or (other == 1 and one > 2)
     return (other if forward else one) - 1
@@ -148,7 +162,9 @@ class _Corners:
             self.ends += [(curve.start, curve.name), (curve.end, curve.name)]
 
     def at(self, point: Point) -> End:
-        names = tuple(dict.fromkeys(name for end, name in self.ends if math.dist(end, point) < _NEAR))
+        names = tuple(
+            dict.fromkeys(name for end, name in self.ends if math.dist(end, point) < _NEAR)
+        )
         return End(point, names if len(names) == 2 else ())
 
 
@@ -182,7 +198,9 @@ def _find(end: End, outlines: Sequence[Loop]) -> Curve | Point | None:
     if not end.curves:
         return end.at
     if len(end.curves) == 1:
-        pieces = [curve for loop in outlines for curve in loop.curves if curve.name == end.curves[0]]
+        pieces = [
+            curve for loop in outlines for curve in loop.curves if curve.name == end.curves[0]
+        ]
         return min(pieces, key=lambda curve: math.dist(curve.start, end.at), default=None)
     met = [
         after.start

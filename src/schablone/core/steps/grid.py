@@ -16,8 +16,8 @@ from .workshop import Feature, StepError, Workshop
 class Grid(Repeats):
     """Repeats a step over the x/y plane, spread evenly about where that step stands.
 
-    In a staggered grid every second row is shifted by half a pitch and has one member less, so that it stays
-    within the width of the others.
+    In a staggered grid every second row is shifted by half a pitch and has one member less, so that
+    it stays within the width of the others.
     """
 
     order = 42
@@ -45,15 +45,23 @@ class Grid(Repeats):
     def sentence(self) -> Sentence:
         return (
             (
-                Words("grid of"), *self.say_what(), FormulaPiece("columns"), Words("along x, one every"),
+                Words("grid of"),
+                *self.say_what(),
+                FormulaPiece("columns"),
+                Words("along x, one every"),
                 FormulaPiece("column_pitch"),
             ),
             (
-                Words("and"), FormulaPiece("rows"), Words("along y, one every"), FormulaPiece("row_pitch"),
-                ChoicePiece("form", {"square": "in line", "staggered": "every second row staggered"}),
+                Words("and"),
+                FormulaPiece("rows"),
+                Words("along y, one every"),
+                FormulaPiece("row_pitch"),
+                ChoicePiece(
+                    "form", {"square": "in line", "staggered": "every second row staggered"}
+                ),
             ),
             *self.say_omit(),
-        )  # fmt: skip
+        )
 
     def feature(self, shop: Workshop) -> Feature:
         columns = whole(shop.values["columns"], "count along x", self.columns, "columns")
@@ -70,5 +78,7 @@ class Grid(Repeats):
             inset = self.form == "staggered" and j % 2 == 1
             count = columns - 1 if inset else columns
             for i in range(count):
-                motions[(i + 1, j + 1)] = Motion.move(((i - (count - 1) / 2) * dx, (j - (rows - 1) / 2) * dy, 0.0))
+                motions[(i + 1, j + 1)] = Motion.move(
+                    ((i - (count - 1) / 2) * dx, (j - (rows - 1) / 2) * dy, 0.0)
+                )
         return self.repeat(shop, motions)

@@ -52,27 +52,41 @@ class Gusset(Step):
     def sentence(self) -> Sentence:
         return (
             (
-                Words("gusset"), FormulaPiece("thickness"), Words("thick between"), PlacePiece("first"), Words("and"),
+                Words("gusset"),
+                FormulaPiece("thickness"),
+                Words("thick between"),
+                PlacePiece("first"),
+                Words("and"),
                 PlacePiece("second"),
             ),
             (
-                Words("with legs of"), FormulaPiece("first_leg"), Words("and"), FormulaPiece("second_leg"),
-                ChoicePiece("form", {"straight": "straight between them", "hollow": "hollowed between them"}),
+                Words("with legs of"),
+                FormulaPiece("first_leg"),
+                Words("and"),
+                FormulaPiece("second_leg"),
+                ChoicePiece(
+                    "form", {"straight": "straight between them", "hollow": "hollowed between them"}
+                ),
             ),
             (FormulaPiece("at"), Words("from the middle of the corner")),
-        )  # fmt: skip
+        )
 
     def feature(self, shop: Workshop) -> Feature:
         body, one, first = shop.face(self.first, "first")
         other_body, two, second = shop.face(self.second, "second")
         if body is not other_body:
-            raise StepError("The two faces belong to different parts.", "Pick two faces of one part.", "second")
+            raise StepError(
+                "The two faces belong to different parts.", "Pick two faces of one part.", "second"
+            )
         part = next(name for name, found in shop.bodies.items() if found is body)
         thickness = above_zero(shop.values["thickness"], "thickness", self.thickness, "thickness")
         thickness += shop.view.gain("outside")
         legs = [
             above_zero(
-                shop.values[f"{which}_leg"], f"leg on the {which} face", getattr(self, f"{which}_leg"), f"{which}_leg"
+                shop.values[f"{which}_leg"],
+                f"leg on the {which} face",
+                getattr(self, f"{which}_leg"),
+                f"{which}_leg",
             )
             for which in ("first", "second")
         ]
@@ -80,7 +94,11 @@ class Gusset(Step):
         # Along each face, away from the corner: towards where the other face looks.
         ways = [_within(one, two.normal), _within(two, one.normal)]
         if any(way is None for way in ways):
-            raise StepError("The two faces lie level with each other.", "Pick two faces that make a corner.", "second")
+            raise StepError(
+                "The two faces lie level with each other.",
+                "Pick two faces that make a corner.",
+                "second",
+            )
         u, v = (way for way in ways if way is not None)
         plane = Frame(add(middle, along, shop.values["at"]), u, cross(cross(u, v), u))
         length = math.sqrt(dot(plane.y, plane.y))
@@ -127,13 +145,15 @@ def _within(face: Frame, way: Vector) -> Vector | None:
 
 
 def _triangle(a: Point, b: Point, *, hollow: bool) -> tuple[Curve, ...]:
-    """From the corner to a, over to b, and back; hollowed by an arc that leaves both faces tangentially where the
-    legs are equal, else by the arc through both tips with the sharper of the two."""
+    """From the corner to a, over to b, and back; hollowed by an arc that leaves both faces
+    tangentially where the legs are equal, else by the arc through both tips with the sharper of the
+    two."""
     corner = (0.0, 0.0)
     if not hollow:
         over: Curve = Straight(a, b, "slope")
     else:
-        # Centre on the bisector of a and b, as far out as makes the arc tangent to the face with the shorter leg.
+        # Centre on the bisector of a and b, as far out as makes the arc tangent to the face with
+        # the shorter leg.
         middle = ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
         across = (b[0] - a[0], b[1] - a[1])
         half = math.hypot(*across) / 2
@@ -147,7 +167,9 @@ def _triangle(a: Point, b: Point, *, hollow: bool) -> tuple[Curve, ...]:
             # (centre - tip) · way = 0, centre = middle + out * s
             slope = out[0] * way[0] + out[1] * way[1]
             if slope > 1e-9:
-                steps.append(((tip[0] - middle[0]) * way[0] + (tip[1] - middle[1]) * way[1]) / slope)
+                steps.append(
+                    ((tip[0] - middle[0]) * way[0] + (tip[1] - middle[1]) * way[1]) / slope
+                )
         s = max(steps, default=4 * half)
         centre = (middle[0] + out[0] * s, middle[1] + out[1] * s)
         radius = math.dist(centre, a)

@@ -1,4 +1,5 @@
-"""Holes in a flat face: plain, countersunk, counterbored, long, roofed, or narrowing so that a screw bites."""
+"""Holes in a flat face: plain, countersunk, counterbored, long, roofed, or narrowing so that a
+screw bites."""
 
 from __future__ import annotations
 
@@ -32,11 +33,13 @@ STRAIGHT = ("plain", "long", "pointed", "flat")
 class Hole(Step):
     """A hole of a diameter, through, to a depth or to the next face, at a position on a named face.
 
-    The position is measured in the face's own x and y: on the ends of an extrusion those of its sketch, on
-    a side from the middle of its lower edge. With a sketch there is a hole at each of its points that stand alone.
+    The position is measured in the face's own x and y: on the ends of an extrusion those of its
+    sketch, on a side from the middle of its lower edge. With a sketch there is a hole at each of
+    its points that stand alone.
 
-    A roof replaces the upper quarter of a hole that lies while it is printed by planes at 45°, pointed or cut off flat
-    at the height of the circle, so that it needs no support. A hole that stands stays round.
+    A roof replaces the upper quarter of a hole that lies while it is printed by planes at 45°,
+    pointed or cut off flat at the height of the circle, so that it needs no support. A hole that
+    stands stays round.
     """
 
     order = 30
@@ -57,7 +60,9 @@ class Hole(Step):
     sketch: Identifier | Literal[""] = ""
     extent: Literal["through", "depth", "next"] = "through"
     depth: FormulaText = "5 mm"
-    form: Literal["plain", "countersunk", "counterbored", "tapered", "long", "pointed", "flat"] = "plain"
+    form: Literal["plain", "countersunk", "counterbored", "tapered", "long", "pointed", "flat"] = (
+        "plain"
+    )
     head: FormulaText = "10 mm"
     head_angle: FormulaText = "90 deg"
     head_depth: FormulaText = "3 mm"
@@ -69,10 +74,15 @@ class Hole(Step):
         return self.form in STRAIGHT and self.extent != "next"
 
     def needs(self) -> tuple[str, ...]:
-        return tuple(name for name in super().needs() if self.where == "points" or name != self.sketch)
+        return tuple(
+            name for name in super().needs() if self.where == "points" or name != self.sketch
+        )
 
     def figure_spots(
-        self, values: Mapping[str, float], drawings: Mapping[str, Outlines], frame_of: Callable[[str], Frame | None]
+        self,
+        values: Mapping[str, float],
+        drawings: Mapping[str, Outlines],
+        frame_of: Callable[[str], Frame | None],
     ) -> list[tuple[str, Vector]]:
         frame = frame_of(self.face)
         if frame is None or not {"x", "y", "diameter"} <= values.keys():
@@ -85,14 +95,33 @@ class Hole(Step):
 
     def slots(self) -> tuple[Slot, ...]:
         found = [
-            Slot("diameter", self.diameter, "diameter", side="inside", along="plane", round=self.form != "long"),
+            Slot(
+                "diameter",
+                self.diameter,
+                "diameter",
+                side="inside",
+                along="plane",
+                round=self.form != "long",
+            ),
         ]
         if self.where == "here":
-            found += [Slot("x", self.x, "x on the face", along="x"), Slot("y", self.y, "y on the face", along="y")]
+            found += [
+                Slot("x", self.x, "x on the face", along="x"),
+                Slot("y", self.y, "y on the face", along="y"),
+            ]
         if self.extent == "depth":
             found.append(Slot("depth", self.depth, "depth", along="normal"))
         if self.form in ("countersunk", "counterbored"):
-            found.append(Slot("head", self.head, "diameter for the head", side="inside", along="plane", round=True))
+            found.append(
+                Slot(
+                    "head",
+                    self.head,
+                    "diameter for the head",
+                    side="inside",
+                    along="plane",
+                    round=True,
+                )
+            )
         if self.form == "countersunk":
             found.append(Slot("head_angle", self.head_angle, "angle of the head", ANGLE))
         elif self.form == "counterbored":
@@ -103,21 +132,35 @@ class Hole(Step):
                 Slot("turn", self.turn, "turn", ANGLE),
             ]
         elif self.form == "tapered":
-            found.append(Slot("tip", self.tip, "diameter at the tip", side="inside", along="plane", round=True))
+            found.append(
+                Slot(
+                    "tip", self.tip, "diameter at the tip", side="inside", along="plane", round=True
+                )
+            )
         return tuple(found)
 
     def sentence(self) -> Sentence:
         pieces: list[Piece] = [
-            Words("hole ø"), FormulaPiece("diameter"), Words("in"), PlacePiece("face"),
-            ChoicePiece("extent", {"through": "through", "depth": "to a depth of", "next": "to the next face"}),
-        ]  # fmt: skip
+            Words("hole ø"),
+            FormulaPiece("diameter"),
+            Words("in"),
+            PlacePiece("face"),
+            ChoicePiece(
+                "extent",
+                {"through": "through", "depth": "to a depth of", "next": "to the next face"},
+            ),
+        ]
         if self.extent == "depth":
             pieces.append(FormulaPiece("depth"))
         forms = {
-            "plain": "plain", "countersunk": "countersunk for a head of ø", "counterbored": "counterbored for a head of ø",
-            "tapered": "narrowing to ø", "long": "long, from end to end",
-            "pointed": "with a pointed roof where it lies", "flat": "with a flat roof where it lies",
-        }  # fmt: skip
+            "plain": "plain",
+            "countersunk": "countersunk for a head of ø",
+            "counterbored": "counterbored for a head of ø",
+            "tapered": "narrowing to ø",
+            "long": "long, from end to end",
+            "pointed": "with a pointed roof where it lies",
+            "flat": "with a flat roof where it lies",
+        }
         form: list[Piece] = [ChoicePiece("form", forms)]
         if self.form == "countersunk":
             form += [FormulaPiece("head"), Words("at"), FormulaPiece("head_angle")]
@@ -163,9 +206,13 @@ class Hole(Step):
             tools.append(_named_after(made, mark) if mark else made)
         stretch = shop.stretch
         return Feature(
-            "cut", part, tools, lambda body, used: self._check_fits(body, used, stretch, level),
-            frame=frame, lying=_lies(frame),
-        )  # fmt: skip
+            "cut",
+            part,
+            tools,
+            lambda body, used: self._check_fits(body, used, stretch, level),
+            frame=frame,
+            lying=_lies(frame),
+        )
 
     def _positions(self, shop: Workshop, frame: Frame) -> dict[str, tuple[float, float]]:
         """Where the holes are on the face, by the name of their point."""
@@ -174,14 +221,20 @@ class Hole(Step):
         drawing = sketch_of(shop, self.sketch)
         if abs(abs(dot(drawing.frame.normal, frame.normal)) - 1) > 1e-9:
             raise StepError(
-                f"The sketch “{self.sketch}” does not lie level with the face.", "Choose one that does.", "sketch"
+                f"The sketch “{self.sketch}” does not lie level with the face.",
+                "Choose one that does.",
+                "sketch",
             )
         if not drawing.marks:
             raise StepError(
                 f"The sketch “{self.sketch}” has no points that stand alone.",
-                "Draw a point where each hole should be.", "sketch",
-            )  # fmt: skip
-        seen = {name: frame.coordinates(drawing.frame.at(*point)) for name, point in drawing.marks.items()}
+                "Draw a point where each hole should be.",
+                "sketch",
+            )
+        seen = {
+            name: frame.coordinates(drawing.frame.at(*point))
+            for name, point in drawing.marks.items()
+        }
         return {name: (x, y) for name, (x, y, _) in seen.items()}
 
     def _one(self, shop: Workshop, at: Frame, diameter: float, bottom: float) -> Tool:
@@ -192,13 +245,18 @@ class Hole(Step):
             length = shop.values["length"] + shop.view.gain("inside")
             if length <= diameter:
                 raise StepError(
-                    f"The hole is {length:.4g} mm long and {diameter:.4g} mm wide; it must be longer than wide.",
-                    f"Make “{self.length}” larger.", "length",
-                )  # fmt: skip
+                    f"The hole is {length:.4g} mm long and {diameter:.4g} mm "
+                    "wide; it must be longer than wide.",
+                    f"Make “{self.length}” larger.",
+                    "length",
+                )
             loop = shapes.slot("round", 0.0, 0.0, length, diameter, shop.values["turn"])
         else:
             loop = self._roofed(at, diameter) or shapes.circle("round", 0.0, 0.0, diameter)
-        names = {curve.name: FaceName(self.name, "wall", _part_of_wall(curve.name)) for curve in loop.curves}
+        names = {
+            curve.name: FaceName(self.name, "wall", _part_of_wall(curve.name))
+            for curve in loop.curves
+        }
         floor, mouth = FaceName(self.name, "floor"), FaceName(self.name, "mouth")
         if self.extent == "next":
             return ToNext(Prism(at, Region(loop), bottom, 0.0, floor, mouth, names))
@@ -211,13 +269,23 @@ class Hole(Step):
             return None
         r, shoulder = diameter / 2, diameter / 2 * math.sqrt(0.5)
         left, right = (-shoulder, shoulder), (shoulder, shoulder)
-        # The tangents at 45° meet at √2 r above the middle and pass the height of the circle at (√2 − 1) r beside it.
+        # The tangents at 45° meet at √2 r above the middle and pass the height of the circle at (√2
+        # − 1) r beside it.
         half = r * (math.sqrt(2) - 1)
-        tops = [("", 0.0, 2 * shoulder)] if self.form == "pointed" else [("roof", half, r), ("", -half, r)]
+        tops = (
+            [("", 0.0, 2 * shoulder)]
+            if self.form == "pointed"
+            else [("roof", half, r), ("", -half, r)]
+        )
         points = [right, *((x, y) for _, x, y in tops), left]
         sides = ["right", *(name for name, _, _ in tops[:-1]), "left"]
-        lines = (Straight(p, q, f"round.{side}") for p, q, side in zip(points, points[1:], sides, strict=False))
-        loop = Loop((*lines, Arc((0.0, 0.0), r, r, math.radians(135), math.radians(405), "round")), "round")
+        lines = (
+            Straight(p, q, f"round.{side}")
+            for p, q, side in zip(points, points[1:], sides, strict=False)
+        )
+        loop = Loop(
+            (*lines, Arc((0.0, 0.0), r, r, math.radians(135), math.radians(405), "round")), "round"
+        )
         turn = math.atan2(at.y[2], at.x[2]) - math.pi / 2
         c, s = math.cos(turn), math.sin(turn)
         return loop.mapped(Mapping2D(c, -s, s, c))
@@ -228,8 +296,12 @@ class Hole(Step):
         corners = [("floor", 0.0, -depth), ("wall", radius, -depth)]
         if self.form == "tapered":
             if self.extent != "depth":
-                raise StepError("A hole that narrows needs a depth.", "Choose “to a depth of”.", "extent")
-            tip = _gained(above_zero(shop.values["tip"], "diameter at the tip", self.tip, "tip"), shop, frame)
+                raise StepError(
+                    "A hole that narrows needs a depth.", "Choose “to a depth of”.", "extent"
+                )
+            tip = _gained(
+                above_zero(shop.values["tip"], "diameter at the tip", self.tip, "tip"), shop, frame
+            )
             if tip >= diameter:
                 raise StepError(
                     f"The tip of {tip:.4g} mm is no narrower than the mouth of {diameter:.4g} mm.",
@@ -238,7 +310,11 @@ class Hole(Step):
                 )
             corners = [("floor", 0.0, -depth), ("wall", tip / 2, -depth), ("mouth", radius, 0.0)]
         else:
-            head = _gained(above_zero(shop.values["head"], "diameter for the head", self.head, "head"), shop, frame)
+            head = _gained(
+                above_zero(shop.values["head"], "diameter for the head", self.head, "head"),
+                shop,
+                frame,
+            )
             if head <= diameter:
                 raise StepError(
                     f"The head of {head:.4g} mm is no wider than the hole of {diameter:.4g} mm.",
@@ -256,11 +332,19 @@ class Hole(Step):
                 deep = (head - diameter) / 2 / math.tan(math.radians(angle / 2))
                 corners += [("sink", radius, -deep), ("mouth", head / 2, 0.0)]
             else:
-                deep = above_zero(shop.values["head_depth"], "depth for the head", self.head_depth, "head_depth")
-                corners += [("seat", radius, -deep), ("rim", head / 2, -deep), ("mouth", head / 2, 0.0)]
+                deep = above_zero(
+                    shop.values["head_depth"], "depth for the head", self.head_depth, "head_depth"
+                )
+                corners += [
+                    ("seat", radius, -deep),
+                    ("rim", head / 2, -deep),
+                    ("mouth", head / 2, 0.0),
+                ]
             if deep >= depth:
                 raise StepError(
-                    f"The head needs {deep:.4g} mm, the hole is {depth:.4g} mm deep.", "Make the hole deeper.", "head"
+                    f"The head needs {deep:.4g} mm, the hole is {depth:.4g} mm deep.",
+                    "Make the hole deeper.",
+                    "head",
                 )
         # The tool stands out of the face a little, so that no skin is left on it.
         corners += [("mouth", corners[-1][1], 1.0), ("mouth", 0.0, 1.0)]
@@ -272,11 +356,25 @@ class Hole(Step):
             if p != q
         )
         section = Frame(frame.origin, frame.x, frame.normal)
-        sides = {name: FaceName(self.name, name or "axis") for name in {line.name for line in lines}}
+        sides = {
+            name: FaceName(self.name, name or "axis") for name in {line.name for line in lines}
+        }
         start, end = FaceName(self.name, "start"), FaceName(self.name, "end")
-        return Revolved(section, Region(Loop(lines, self.name)), (0.0, 0.0), (0.0, 1.0), 0.0, 360.0, start, end, sides)
+        return Revolved(
+            section,
+            Region(Loop(lines, self.name)),
+            (0.0, 0.0),
+            (0.0, 1.0),
+            0.0,
+            360.0,
+            start,
+            end,
+            sides,
+        )
 
-    def _check_fits(self, body: Body, tools: Sequence[Tool], stretch: Vector, level: FaceName) -> None:
+    def _check_fits(
+        self, body: Body, tools: Sequence[Tool], stretch: Vector, level: FaceName
+    ) -> None:
         """Refuse holes that break out of their face: that is a cut, and rarely meant.
 
         Raises:
@@ -300,19 +398,23 @@ class Hole(Step):
                 radius = min(x1 - x0, y1 - y0) / 2
                 fits = outline.buffer(1e-6).contains(polygon_of(placed.region.outer))
             else:
-                fits = outline.contains(centre) and outline.exterior.distance(centre) > radius - 1e-6
+                fits = (
+                    outline.contains(centre) and outline.exterior.distance(centre) > radius - 1e-6
+                )
             if fits:
                 continue
             number = f" {'.'.join(map(str, tool.start.member))}" if tool.start.member else ""
             raise StepError(
-                f"Hole{number} of ø {2 * radius:.4g} mm at x {u:.4g}, y {v:.4g} mm breaks out of the {name.words()}.",
+                f"Hole{number} of ø {2 * radius:.4g} mm at x {u:.4g}, y {v:.4g} mm breaks out "
+                f"of the {name.words()}.",
                 "Make it smaller, move it inwards, or cut a sketch instead.",
                 "diameter",
             )
 
 
 def _lies(frame: Frame) -> bool:
-    """Whether a hole in a face lies, nearer level than upright by 60°, while the part is printed as it is drawn."""
+    """Whether a hole in a face lies, nearer level than upright by 60°, while the part is printed as
+    it is drawn."""
     return abs(frame.normal[2]) < 0.5
 
 
@@ -331,7 +433,9 @@ def _named_after(tool: Tool, mark: str) -> Tool:
     """The tool with faces named after the point that it stands at."""
 
     def of(name: FaceName) -> FaceName:
-        return FaceName(name.step, name.role, f"{mark}.{name.element}" if name.element else mark, name.member)
+        return FaceName(
+            name.step, name.role, f"{mark}.{name.element}" if name.element else mark, name.member
+        )
 
     if isinstance(tool, ToNext):
         return replace(tool, prism=_named_after(tool.prism, mark))  # type: ignore[arg-type]

@@ -21,7 +21,8 @@ _LONGEST = 12_000_000
 
 
 class Imported(Step):
-    """A solid without history. Its faces are numbered as the file has them; other steps can stand on them."""
+    """A solid without history. Its faces are numbered as the file has them; other steps can stand
+    on them."""
 
     order = 28
     title = "Solid from a file"
@@ -42,14 +43,28 @@ class Imported(Step):
         return False
 
     def slots(self) -> tuple[Slot, ...]:
-        return tuple(Slot(axis, getattr(self, axis), axis, along=f"part {axis}") for axis in ("x", "y", "z"))
+        return tuple(
+            Slot(axis, getattr(self, axis), axis, along=f"part {axis}") for axis in ("x", "y", "z")
+        )
 
     def sentence(self) -> Sentence:
         words = self.file or "no file yet"
         return (
-            (ChoicePiece("mode", {"add": "add", "cut": "cut", "common": "keep only what lies within"}), Words(f"the solid of {words},")),
-            (Words("moved by x"), FormulaPiece("x"), Words("y"), FormulaPiece("y"), Words("z"), FormulaPiece("z")),
-        )  # fmt: skip
+            (
+                ChoicePiece(
+                    "mode", {"add": "add", "cut": "cut", "common": "keep only what lies within"}
+                ),
+                Words(f"the solid of {words},"),
+            ),
+            (
+                Words("moved by x"),
+                FormulaPiece("x"),
+                Words("y"),
+                FormulaPiece("y"),
+                Words("z"),
+                FormulaPiece("z"),
+            ),
+        )
 
     def feature(self, shop: Workshop) -> Feature:
         if not self.data:
@@ -67,7 +82,11 @@ class Imported(Step):
                 f"{text[:1].upper()}{text[1:]}.", "Write the file anew and import it again.", "file"
             ) from None
         by = (shop.values["x"], shop.values["y"], shop.values["z"])
-        return Feature(self.mode, self.part, [placed(ImportedTool(data, self.name, faces, flat, box), Motion.move(by))])
+        return Feature(
+            self.mode,
+            self.part,
+            [placed(ImportedTool(data, self.name, faces, flat, box), Motion.move(by))],
+        )
 
 
 def packed(data: bytes) -> str:

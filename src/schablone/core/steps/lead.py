@@ -1,4 +1,5 @@
-"""An outline led along a path in space: drawn, through points, or by formulas; twisting and growing on the way."""
+"""An outline led along a path in space: drawn, through points, or by formulas; twisting and growing
+on the way."""
 
 from __future__ import annotations
 
@@ -22,7 +23,16 @@ from ..sketch.regions import Region
 from .base import Slot, Standing, Step
 from .choosing import only_region, sides_of, sketch_of, with_gains
 from .path import Path, along_pieces, by_formulas, frames_of, stations, through_points
-from .sentence import ChoicePiece, FormulaPiece, ListPiece, Piece, PlacePiece, Sentence, StepPiece, Words
+from .sentence import (
+    ChoicePiece,
+    FormulaPiece,
+    ListPiece,
+    Piece,
+    PlacePiece,
+    Sentence,
+    StepPiece,
+    Words,
+)
 from .sweep import clear_of_itself
 from .workshop import Feature, StepError, Workshop
 
@@ -38,9 +48,10 @@ class PathPoint(Frozen):
 class Lead(Step):
     """Leads the region of a sketch along a path; the origin of its sheet rides on the path.
 
-    The sheet is turned onto the start of the path by the shortest turn. From there it turns about the path no more than it
-    must, or keeps to the upright or to a face as it stands at the start; and by ``twist``. ``twist`` and ``growth`` may
-    be formulas of ``along``, which runs from 0 to 1. Where the path closes, so does the part.
+    The sheet is turned onto the start of the path by the shortest turn. From there it turns about
+    the path no more than it must, or keeps to the upright or to a face as it stands at the start;
+    and by ``twist``. ``twist`` and ``growth`` may be formulas of ``along``, which runs from 0 to 1.
+    Where the path closes, so does the part.
     """
 
     order = 25
@@ -90,14 +101,21 @@ class Lead(Step):
             for i, point in enumerate(self.points):
                 for axis in ("x", "y", "z"):
                     label = f"{axis} of point {i + 1}"
-                    found.append(Slot(f"points.{i}.{axis}", getattr(point, axis), label, along=f"part {axis}"))
+                    found.append(
+                        Slot(
+                            f"points.{i}.{axis}", getattr(point, axis), label, along=f"part {axis}"
+                        )
+                    )
             if self.joined == "straight":
                 found.append(Slot("bend", self.bend, "radius of the bends"))
         elif self.way == "formula":
             over = (self.parameter, "first", "last")
             found += [Slot("first", self.first, f"first {self.parameter}", ANGLE)]
             found += [Slot("last", self.last, f"last {self.parameter}", ANGLE)]
-            found += [Slot(axis, getattr(self, axis), axis, over=over, panels=True) for axis in ("x", "y", "z")]
+            found += [
+                Slot(axis, getattr(self, axis), axis, over=over, panels=True)
+                for axis in ("x", "y", "z")
+            ]
         found += [
             Slot("begin", self.begin, "start of the way", COUNT),
             Slot("finish", self.finish, "end of the way", COUNT),
@@ -110,22 +128,36 @@ class Lead(Step):
     def sentence(self) -> Sentence:
         ways = {"drawn": "the lines drawn on", "points": "points", "formula": "a curve by formulas"}
         head: list[Piece] = [
-            ChoicePiece("mode", {"add": "lead", "cut": "cut by leading", "common": "keep only what lies within"}),
-            StepPiece("sketch", ("sketch",)), Words("along"), ChoicePiece("way", ways),
-        ]  # fmt: skip
+            ChoicePiece(
+                "mode",
+                {"add": "lead", "cut": "cut by leading", "common": "keep only what lies within"},
+            ),
+            StepPiece("sketch", ("sketch",)),
+            Words("along"),
+            ChoicePiece("way", ways),
+        ]
         lines: list[tuple[Piece, ...]] = []
         if self.way == "drawn":
             head.append(StepPiece("drawn", ("sketch",)))
         elif self.way == "points":
             for i in range(len(self.points)):
                 at = f"points.{i}"
-                lines.append((
-                    Words(f"{i + 1}. x"), FormulaPiece(f"{at}.x"), Words("y"), FormulaPiece(f"{at}.y"), Words("z"),
-                    FormulaPiece(f"{at}.z"),
-                ))  # fmt: skip
+                lines.append(
+                    (
+                        Words(f"{i + 1}. x"),
+                        FormulaPiece(f"{at}.x"),
+                        Words("y"),
+                        FormulaPiece(f"{at}.y"),
+                        Words("z"),
+                        FormulaPiece(f"{at}.z"),
+                    )
+                )
             joined: list[Piece] = [
                 ListPiece("points", "point", PathPoint(), 2),
-                ChoicePiece("joined", {"straight": "joined by straight lines", "smooth": "joined by a smooth curve"}),
+                ChoicePiece(
+                    "joined",
+                    {"straight": "joined by straight lines", "smooth": "joined by a smooth curve"},
+                ),
             ]
             if self.joined == "straight":
                 joined += [Words("with bends of"), FormulaPiece("bend")]
@@ -133,11 +165,28 @@ class Lead(Step):
         else:
             words = self.parameter.replace("_", " ")
             lines += [(Words(axis), FormulaPiece(axis)) for axis in ("x", "y", "z")]
-            lines.append((Words(f"with {words} from"), FormulaPiece("first"), Words("to"), FormulaPiece("last")))
+            lines.append(
+                (
+                    Words(f"with {words} from"),
+                    FormulaPiece("first"),
+                    Words("to"),
+                    FormulaPiece("last"),
+                )
+            )
         lines.append(
-            (Words("twisting by"), FormulaPiece("twist"), Words("growing to"), FormulaPiece("growth"), Words("times"))
+            (
+                Words("twisting by"),
+                FormulaPiece("twist"),
+                Words("growing to"),
+                FormulaPiece("growth"),
+                Words("times"),
+            )
         )
-        keeps = {"least": "with the least twist", "upright": "keeping upright", "face": "keeping to the face"}
+        keeps = {
+            "least": "with the least twist",
+            "upright": "keeping upright",
+            "face": "keeping to the face",
+        }
         kept: list[Piece] = [ChoicePiece("keep", keeps)]
         if self.keep == "face":
             kept.append(PlacePiece("keep_to", planes=True))
@@ -152,7 +201,11 @@ class Lead(Step):
         drawing = sketch_of(shop, self.sketch)
         grown = self.sections(shop)[self.sketch]
         if len(grown) != 1:
-            raise StepError(f"The outline of “{self.sketch}” falls apart on this machine.", "Draw it wider.", "sketch")
+            raise StepError(
+                f"The outline of “{self.sketch}” falls apart on this machine.",
+                "Draw it wider.",
+                "sketch",
+            )
         region = grown[0]
         names = FaceName(self.name, "start"), FaceName(self.name, "end")
         sides = sides_of(region, self.name)
@@ -161,10 +214,16 @@ class Lead(Step):
         pieces, closed = self._pieces(shop)
         exact = pieces is not None and not any(isinstance(curve, Bezier) for _, curve in pieces)
         if pieces is not None and exact and keeps is None and twist.is_still and growth.is_still:
-            first = turned_onto(drawing.frame, pieces[0][0].at(*pieces[0][1].start), tangent(pieces[0], at_end=False))
+            first = turned_onto(
+                drawing.frame,
+                pieces[0][0].at(*pieces[0][1].start),
+                tangent(pieces[0], at_end=False),
+            )
             frame, region = _section(first, region, twist.start, growth.start)
             if not closed or _comes_round(frame, pieces):
-                return Feature(self.mode, self.part, [Piped(frame, region, pieces, *names, sides, closed)])
+                return Feature(
+                    self.mode, self.part, [Piped(frame, region, pieces, *names, sides, closed)]
+                )
         path = along_pieces(pieces, closed, "twist") if pieces is not None else self._smooth(shop)
         x, y = frames_of(path, drawing.frame, keeps)
         share = path.run / path.run[-1]
@@ -175,7 +234,9 @@ class Lead(Step):
         x, y = (x * c + y * s) * size[:, None], (y * c - x * s) * size[:, None]
         reach = float(np.hypot(*region.outer.points(0.05).T).max())
         at, rows = stations(path, x, y, 3e-5 * reach)
-        tool = guided(region, at, rows, closed=path.closed, start=names[0], end=names[1], sides=sides)
+        tool = guided(
+            region, at, rows, closed=path.closed, start=names[0], end=names[1], sides=sides
+        )
         remarks = clear_of_itself(tool, "Make the outline smaller, or the path wider.", "sketch")
         return Feature(self.mode, self.part, [tool], remarks=remarks)
 
@@ -185,16 +246,22 @@ class Lead(Step):
         growth = _Course([shop.values[f"growth@{k}"] for k in range(SAMPLES)])
         if min(growth.values) <= 1e-3:
             raise StepError(
-                f"The outline shrinks to {min(growth.values):.3g} of its size (by “{self.growth}”); it must stay above 0.001.",
-                f"Change “{self.growth}”.", "growth",
-            )  # fmt: skip
+                f"The outline shrinks to {min(growth.values):.3g} of its size (by "
+                f"“{self.growth}”); it must stay above 0.001.",
+                f"Change “{self.growth}”.",
+                "growth",
+            )
         return twist, growth
 
     def _keeps(self, shop: Workshop) -> Vector | None:
         """The direction that the outline keeps to, if it does."""
         if self.keep == "least":
             return None
-        return (0.0, 0.0, 1.0) if self.keep == "upright" else shop.plane(self.keep_to, "keep_to").normal
+        return (
+            (0.0, 0.0, 1.0)
+            if self.keep == "upright"
+            else shop.plane(self.keep_to, "keep_to").normal
+        )
 
     def _fits_at_the_end(self, twist: _Course, growth: _Course) -> None:
         """Refuse an outline that does not come back to itself on a closed path.
@@ -205,20 +272,26 @@ class Lead(Step):
         left = math.remainder(twist.end - twist.start, 360.0)
         if abs(left) > 1e-6:
             raise StepError(
-                f"The path closes, and the outline comes back turned by {left:g}° (from “{self.twist}”).",
-                "On a closed path let it twist by whole turns: 0 deg, 360 deg …", "twist",
-            )  # fmt: skip
+                "The path closes, and the outline comes back turned by "
+                f"{left:g}° (from “{self.twist}”).",
+                "On a closed path let it twist by whole turns: 0 deg, 360 deg …",
+                "twist",
+            )
         if abs(growth.end - growth.start) > 1e-9:
             raise StepError(
-                f"The path closes, and the outline comes back {growth.end / growth.start:g} times as large (from “{self.growth}”).",
-                "On a closed path let it end as large as it begins.", "growth",
-            )  # fmt: skip
+                f"The path closes, and the outline comes back {growth.end / growth.start:g} "
+                f"times as large (from “{self.growth}”).",
+                "On a closed path let it end as large as it begins.",
+                "growth",
+            )
 
     def _pieces(self, shop: Workshop) -> tuple[tuple[PathPiece, ...] | None, bool]:
         """The path in exact pieces, where it has any, and whether they close."""
         if self.way == "drawn":
             drawing = sketch_of(shop, self.drawn, "drawn")
-            curves = drawing.curves or [curve for loop in drawing.loops.values() for curve in loop.curves]
+            curves = drawing.curves or [
+                curve for loop in drawing.loops.values() for curve in loop.curves
+            ]
             try:
                 path, closed = chained(curves)
             except ValueError as error:
@@ -233,28 +306,38 @@ class Lead(Step):
         bend = shop.values["bend"]
         if bend < 0:
             raise StepError(
-                f"The radius of the bends is {bend:g} mm; it must not be negative.", f"Change “{self.bend}”.", "bend"
+                f"The radius of the bends is {bend:g} mm; it must not be negative.",
+                f"Change “{self.bend}”.",
+                "bend",
             )
         try:
             return rounded_polyline(self._corners(shop), bend)
         except ValueError as error:
             text = str(error)
             raise StepError(
-                f"{text[:1].upper()}{text[1:]}.", "Move the points or make the bends smaller.", "bend"
+                f"{text[:1].upper()}{text[1:]}.",
+                "Move the points or make the bends smaller.",
+                "bend",
             ) from None
 
     def _corners(self, shop: Workshop) -> list[Vector]:
         if len(self.points) < 2:
             raise StepError("A path needs two points at least.", "Add a point.", "points")
         return [
-            (shop.values[f"points.{i}.x"], shop.values[f"points.{i}.y"], shop.values[f"points.{i}.z"])
+            (
+                shop.values[f"points.{i}.x"],
+                shop.values[f"points.{i}.y"],
+                shop.values[f"points.{i}.z"],
+            )
             for i in range(len(self.points))
         ]
 
     def _smooth(self, shop: Workshop) -> Path:
         """The path by formulas, or the smooth one through points."""
         return (
-            by_formulas(shop.values, self.parameter) if self.way == "formula" else through_points(self._corners(shop))
+            by_formulas(shop.values, self.parameter)
+            if self.way == "formula"
+            else through_points(self._corners(shop))
         )
 
 
@@ -265,7 +348,9 @@ class _Course:
         self.values = values
         self.start, self.end = values[0], values[-1]
         self.is_still = max(values) - min(values) < 1e-9
-        self._fitted = np.polynomial.chebyshev.chebfit(nodes(-1.0, 1.0), np.array(values), SAMPLES - 1)
+        self._fitted = np.polynomial.chebyshev.chebfit(
+            nodes(-1.0, 1.0), np.array(values), SAMPLES - 1
+        )
 
     def at(self, share: np.ndarray) -> np.ndarray:
         found: np.ndarray = np.polynomial.chebyshev.chebval(2 * share - 1, self._fitted)
@@ -273,14 +358,16 @@ class _Course:
 
 
 def _comes_round(frame: Frame, pieces: Sequence[PathPiece]) -> bool:
-    """Whether a section that does not turn about a closed path comes back to its start as it began."""
+    """Whether a section that does not turn about a closed path comes back to its start as it
+    began."""
     last = carried(frame, pieces)
     last = turned_onto(last, frame.origin, frame.normal)
     return math.dist(last.x, frame.x) < 1e-7
 
 
 def _section(frame: Frame, region: Region, degrees: float, times: float) -> tuple[Frame, Region]:
-    """The region turned and scaled about the origin of its sheet: the frame turns, so that every curve stays its kind."""
+    """The region turned and scaled about the origin of its sheet: the frame turns, so that every
+    curve stays its kind."""
     c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
     x = tuple(a * c + b * s for a, b in zip(frame.x, frame.y, strict=True))
     y = tuple(b * c - a * s for a, b in zip(frame.x, frame.y, strict=True))

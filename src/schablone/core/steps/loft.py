@@ -40,21 +40,38 @@ class Loft(Step):
 
     @classmethod
     def likely(cls, before: Standing) -> dict[str, Any]:
-        return {**super().likely(before), **dict(zip(("first", "last"), before.sketches[-2:], strict=False))}
+        return {
+            **super().likely(before),
+            **dict(zip(("first", "last"), before.sketches[-2:], strict=False)),
+        }
 
     def sentence(self) -> Sentence:
         return (
             (
-                ChoicePiece("mode", {"add": "lead", "cut": "cut by leading", "common": "keep only what lies within"}),
-                StepPiece("first", ("sketch",)), Words("over to"), StepPiece("last", ("sketch",)),
-                ChoicePiece("form", {"straight": "straight", "smooth": "smoothly"}), Words("by way of"),
+                ChoicePiece(
+                    "mode",
+                    {
+                        "add": "lead",
+                        "cut": "cut by leading",
+                        "common": "keep only what lies within",
+                    },
+                ),
+                StepPiece("first", ("sketch",)),
+                Words("over to"),
+                StepPiece("last", ("sketch",)),
+                ChoicePiece("form", {"straight": "straight", "smooth": "smoothly"}),
+                Words("by way of"),
                 StepPiece("middle", ("sketch",)),
             ),
-        )  # fmt: skip
+        )
 
     def _sketches(self) -> list[tuple[str, str]]:
         """The fields that name sketches, with these."""
-        return [("first", self.first), *((("middle", self.middle),) if self.middle else ()), ("last", self.last)]
+        return [
+            ("first", self.first),
+            *((("middle", self.middle),) if self.middle else ()),
+            ("last", self.last),
+        ]
 
     def sections(self, shop: Workshop) -> Mapping[str, tuple[Region, ...]]:
         found = {}
@@ -69,19 +86,30 @@ class Loft(Step):
         for where, sketch in self._sketches():
             drawing, grown = sketch_of(shop, sketch, where), outlines[sketch]
             if len(grown) != 1:
-                raise StepError(f"The outline of “{sketch}” falls apart on this machine.", "Draw it wider.", where)
+                raise StepError(
+                    f"The outline of “{sketch}” falls apart on this machine.",
+                    "Draw it wider.",
+                    where,
+                )
             sections.append((drawing.frame, grown[0]))
         for (a, _), (b, _) in itertools.pairwise(sections):
             if max(abs(c) for c in a.coordinates(b.origin)) < 1e-6 and a.normal == b.normal:
-                raise StepError("Two of the sketches lie in one plane.", "Lift one of them.", "last")
+                raise StepError(
+                    "Two of the sketches lie in one plane.", "Lift one of them.", "last"
+                )
         start, end, side = (FaceName(self.name, role) for role in ("start", "end", "side"))
-        tool = Lofted(tuple(sections), self.form == "straight", start, end, side, _sides(sections, self.name))
+        tool = Lofted(
+            tuple(sections), self.form == "straight", start, end, side, _sides(sections, self.name)
+        )
         return Feature(self.mode, self.part, [tool])
 
 
 def _sides(sections: Sequence[tuple[Frame, Region]], step: str) -> dict[str, FaceName]:
-    """Names of the sides by the curves of the first outline, where the others have the same curves one for one."""
+    """Names of the sides by the curves of the first outline, where the others have the same curves
+    one for one."""
     first = sections[0][1]
     names = [curve.name for curve in first.outer.curves]
-    alike = all([curve.name for curve in region.outer.curves] == names for _, region in sections[1:])
+    alike = all(
+        [curve.name for curve in region.outer.curves] == names for _, region in sections[1:]
+    )
     return sides_of(first, step) if alike and len(names) > 1 else {}

@@ -16,7 +16,9 @@ from .base import Standing, Step
 from .sentence import ChoicePiece, PartPiece, Piece, PlacePiece, Sentence, Words
 from .workshop import StepError, Workshop
 
-What = Literal["distance", "angle", "radius", "clearance", "x", "y", "z", "volume", "surface", "mass", "centre"]
+What = Literal[
+    "distance", "angle", "radius", "clearance", "x", "y", "z", "volume", "surface", "mass", "centre"
+]
 _KINDS: dict[str, Kind] = {"volume": VOLUME, "surface": AREA, "mass": MASS, "angle": ANGLE}
 _BETWEEN = ("distance", "angle")
 
@@ -45,8 +47,14 @@ class Measure(Step):
         return {"value": _KINDS.get(self.what, LENGTH)}
 
     def needs(self) -> tuple[str, ...]:
-        used = {"distance": ("first", "second"), "angle": ("first", "second"), "radius": ("first",)}.get(self.what, ())
-        return tuple(dict.fromkeys(step for where in used for step in steps_named(str(getattr(self, where)))))
+        used = {
+            "distance": ("first", "second"),
+            "angle": ("first", "second"),
+            "radius": ("first",),
+        }.get(self.what, ())
+        return tuple(
+            dict.fromkeys(step for where in used for step in steps_named(str(getattr(self, where))))
+        )
 
     @classmethod
     def likely(cls, before: Standing) -> dict[str, Any]:
@@ -56,14 +64,27 @@ class Measure(Step):
 
     def sentence(self) -> Sentence:
         words = {
-            "distance": "the distance", "angle": "the angle", "radius": "the radius", "clearance": "the clearance",
-            "x": "the extent along x", "y": "the extent along y", "z": "the extent along z", "volume": "the volume",
-            "surface": "the surface", "mass": "the mass", "centre": "the centre of mass",
-        }  # fmt: skip
+            "distance": "the distance",
+            "angle": "the angle",
+            "radius": "the radius",
+            "clearance": "the clearance",
+            "x": "the extent along x",
+            "y": "the extent along y",
+            "z": "the extent along z",
+            "volume": "the volume",
+            "surface": "the surface",
+            "mass": "the mass",
+            "centre": "the centre of mass",
+        }
         pieces: list[Piece] = [Words("measure"), ChoicePiece("what", words)]
         if self.what in _BETWEEN:
             spots = self.what == "distance"
-            pieces += [Words("from"), PlacePiece("first", spots=spots), Words("to"), PlacePiece("second", spots=spots)]
+            pieces += [
+                Words("from"),
+                PlacePiece("first", spots=spots),
+                Words("to"),
+                PlacePiece("second", spots=spots),
+            ]
         if self.what == "distance":
             words = {"straight": "straight", "x": "along x", "y": "along y", "z": "along z"}
             pieces.append(ChoicePiece("along", words))
@@ -77,7 +98,9 @@ class Measure(Step):
 
     def measure(self, shop: Workshop) -> dict[str, float]:
         if self.what == "centre":
-            return dict(zip("xyz", self._body(shop, self.part, "part").figures().centre, strict=True))
+            return dict(
+                zip("xyz", self._body(shop, self.part, "part").figures().centre, strict=True)
+            )
         return {"value": self._one(shop)}
 
     def _one(self, shop: Workshop) -> float:
@@ -89,8 +112,15 @@ class Measure(Step):
 
             if self.other in ("", self.part):
                 known = [name for name in shop.bodies if name != self.part]
-                raise StepError("No other part is chosen.", "Choose the part that it must be clear of.", "other", known)
-            return occ_measure.clearance(body.solid(), self._body(shop, self.other, "other").solid())
+                raise StepError(
+                    "No other part is chosen.",
+                    "Choose the part that it must be clear of.",
+                    "other",
+                    known,
+                )
+            return occ_measure.clearance(
+                body.solid(), self._body(shop, self.other, "other").solid()
+            )
         figures = body.figures()
         if self.what in ("x", "y", "z"):
             axis = "xyz".index(self.what)
@@ -109,10 +139,13 @@ class Measure(Step):
         if self.what == "radius":
             return self._told(lambda: occ_measure.radius(first.solid(), name), "first")
         second, other_name = self._face(shop.bodies, self.second, "second", shop.flat_faces())
-        return self._told(lambda: occ_measure.angle(first.solid(), name, second.solid(), other_name), "second")
+        return self._told(
+            lambda: occ_measure.angle(first.solid(), name, second.solid(), other_name), "second"
+        )
 
     def ends(self, bodies: Mapping[str, Body], known: Sequence[str] = ()) -> tuple[Vector, Vector]:
-        """The two points that a distance is measured between: the spots, or the nearest points of faces.
+        """The two points that a distance is measured between: the spots, or the nearest points of
+        faces.
 
         Raises:
             StepError: where a spot or face is not there.
@@ -125,7 +158,9 @@ class Measure(Step):
             elif (there := place_of(bodies, place)) is not None:
                 found.append(there)
             else:
-                raise StepError(f"The {say_spot(place)} is not there any more.", "Pick another spot.", where)
+                raise StepError(
+                    f"The {say_spot(place)} is not there any more.", "Pick another spot.", where
+                )
         (a, one), (b, two) = found
         if not isinstance(one, FaceName) and not isinstance(two, FaceName):
             return one, two
@@ -152,7 +187,9 @@ class Measure(Step):
             )
         return body
 
-    def _face(self, bodies: Mapping[str, Body], place: str, where: str, known: Sequence[str]) -> tuple[Body, FaceName]:
+    def _face(
+        self, bodies: Mapping[str, Body], place: str, where: str, known: Sequence[str]
+    ) -> tuple[Body, FaceName]:
         try:
             name = FaceName.read(place)
         except ValueError:
@@ -160,9 +197,15 @@ class Measure(Step):
         for body in bodies.values():
             if name in body.names():
                 return body, name
-        raise StepError(f"The face “{name.words()}” is not there any more.", "Pick another face.", where, known)
+        raise StepError(
+            f"The face “{name.words()}” is not there any more.", "Pick another face.", where, known
+        )
 
 
 def length_along(a: Vector, b: Vector, along: str) -> float:
     """The distance between two points, or how far apart they are along an axis."""
-    return math.dist(a, b) if along == "straight" else abs(b["xyz".index(along)] - a["xyz".index(along)])
+    return (
+        math.dist(a, b)
+        if along == "straight"
+        else abs(b["xyz".index(along)] - a["xyz".index(along)])
+    )

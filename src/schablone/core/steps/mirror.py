@@ -40,7 +40,10 @@ class Mirror(Step):
         return self.what == "step"
 
     def sentence(self) -> Sentence:
-        pieces: list[Piece] = [Words("mirror"), ChoicePiece("what", {"step": "the step", "part": "the whole part"})]
+        pieces: list[Piece] = [
+            Words("mirror"),
+            ChoicePiece("what", {"step": "the step", "part": "the whole part"}),
+        ]
         if self.what == "step":
             pieces.append(StepPiece("of", repeatable=True))
         return ((*pieces, Words("in"), PlacePiece("plane", planes=True)),)
@@ -55,8 +58,13 @@ class Mirror(Step):
             from ..kernel.occ import Solid
 
             image = placed_body(body, motion)
-            numbered = Solid(image.solid().shape, tuple(name.of_member(2) for name in image.solid().names))
-            frames = {**body.frames, **{name.of_member(2): frame for name, frame in image.frames.items()}}
+            numbered = Solid(
+                image.solid().shape, tuple(name.of_member(2) for name in image.solid().names)
+            )
+            frames = {
+                **body.frames,
+                **{name.of_member(2): frame for name, frame in image.frames.items()},
+            }
             return Body((), occ.merged(body.solid(), "add", numbered), frames)
 
         return Feature("add", self.part, change=change)

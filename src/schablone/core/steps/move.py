@@ -14,7 +14,8 @@ from .workshop import Feature, StepError, Workshop
 
 
 class Move(Step):
-    """Turns a part about an axis through the origin, then moves it; or scales it about the origin."""
+    """Turns a part about an axis through the origin, then moves it; or scales it about the
+    origin."""
 
     order = 60
     title = "Move"
@@ -38,7 +39,10 @@ class Move(Step):
         if self.how == "scale":
             return (Slot("factor", self.factor, "factor", COUNT),)
         return (
-            *(Slot(axis, getattr(self, axis), axis, along=f"part {axis}") for axis in ("x", "y", "z")),
+            *(
+                Slot(axis, getattr(self, axis), axis, along=f"part {axis}")
+                for axis in ("x", "y", "z")
+            ),
             Slot("angle", self.angle, "angle", ANGLE),
         )
 
@@ -47,23 +51,40 @@ class Move(Step):
         if self.how == "scale":
             return ((how, Words("by"), FormulaPiece("factor"), Words("about the origin")),)
         return (
-            (how, Words("by x"), FormulaPiece("x"), Words("y"), FormulaPiece("y"), Words("z"), FormulaPiece("z")),
-            (Words("after turning it by"), FormulaPiece("angle"), Words("about"), ChoicePiece("axis", {"x": "x", "y": "y", "z": "z"})),
-        )  # fmt: skip
+            (
+                how,
+                Words("by x"),
+                FormulaPiece("x"),
+                Words("y"),
+                FormulaPiece("y"),
+                Words("z"),
+                FormulaPiece("z"),
+            ),
+            (
+                Words("after turning it by"),
+                FormulaPiece("angle"),
+                Words("about"),
+                ChoicePiece("axis", {"x": "x", "y": "y", "z": "z"}),
+            ),
+        )
 
     def feature(self, shop: Workshop) -> Feature:
         if self.how == "scale":
             factor = shop.values["factor"]
             if not 1e-3 <= factor <= 1e3:
                 raise StepError(
-                    f"The factor is {factor:g} (from “{self.factor}”); it must lie from 0.001 to 1000.",
+                    f"The factor is {factor:g} (from “{self.factor}”); "
+                    "it must lie from 0.001 to 1000.",
                     f"Change “{self.factor}”.",
                     "factor",
                 )
 
             def scaled(body: Body) -> Body:
                 larger = stretched(body, (factor, factor, factor))
-                frames = {name: frame.stretched((factor, factor, factor))[0] for name, frame in body.frames.items()}
+                frames = {
+                    name: frame.stretched((factor, factor, factor))[0]
+                    for name, frame in body.frames.items()
+                }
                 return Body(larger.prisms, larger.made, frames)
 
             return Feature("add", self.part, change=scaled)

@@ -1,4 +1,5 @@
-"""What rows, grids, rings and mirrors have in common: a step that adds or cuts, or the part, at several places."""
+"""What rows, grids, rings and mirrors have in common: a step that adds or cuts, or the part, at
+several places."""
 
 from __future__ import annotations
 
@@ -20,10 +21,11 @@ MOST_MEMBERS = 5000
 
 
 class Repeats(Step):
-    """What steps that repeat share: of which step, or the whole part, and which members are left out.
+    """What steps that repeat share: of which step, or the whole part, and which members are left
+    out.
 
-    ``omit`` is a condition on the numbers of a member, such as ``number == 3``; members for which it holds are
-    not made, the others keep their places and numbers.
+    ``omit`` is a condition on the numbers of a member, such as ``number == 3``; members for which
+    it holds are not made, the others keep their places and numbers.
     """
 
     refers: ClassVar[tuple[str, ...]] = ("of",)
@@ -49,13 +51,20 @@ class Repeats(Step):
 
     def say_omit(self) -> tuple[tuple[Piece, ...], ...]:
         """Which members are left out, for the sentence: nothing where none is."""
-        return ((Words("leaving out those with"), FormulaPiece("omit")),) if self.omit.strip() else ()
+        return (
+            ((Words("leaving out those with"), FormulaPiece("omit")),) if self.omit.strip() else ()
+        )
 
     def omit_slots(self, *counted: tuple[str, str]) -> tuple[Slot, ...]:
-        return (Slot("omit", self.omit, "who is left out", TRUTH, counted=counted),) if self.omit.strip() else ()
+        return (
+            (Slot("omit", self.omit, "who is left out", TRUTH, counted=counted),)
+            if self.omit.strip()
+            else ()
+        )
 
     def repeat(self, shop: Workshop, motions: Mapping[tuple[int, ...], Motion]) -> Feature:
-        """The step or the part under each motion that is not left out. Motions are by the numbers of the members."""
+        """The step or the part under each motion that is not left out. Motions are by the numbers
+        of the members."""
         kept = [
             (number, motion)
             for number, (key, motion) in enumerate(motions.items(), 1)
@@ -66,7 +75,11 @@ class Repeats(Step):
             made = _numbered(seed_of(shop, self.of), kept)
             return replace(made, remarks=remarks)
         if not kept:
-            raise StepError("No member is left, and with it nothing of the part.", "Let the count be 1 at least.", "of")
+            raise StepError(
+                "No member is left, and with it nothing of the part.",
+                "Let the count be 1 at least.",
+                "of",
+            )
 
         def change(body: Body) -> Body:
             return united(body, kept)
@@ -92,10 +105,14 @@ def seed_of(shop: Workshop, of: str) -> Feature:
     seed = shop.features.get(of)
     if seed is None:
         what = f"“{say_step(of)}” is not there to be repeated." if of else "No step is chosen."
-        raise StepError(what, "Choose a step above this one that adds or cuts.", "of", sorted(shop.features))
+        raise StepError(
+            what, "Choose a step above this one that adds or cuts.", "of", sorted(shop.features)
+        )
     if seed.change is not None or seed.brings is not None:
         raise StepError(
-            f"“{say_step(of)}” changes the part as a whole, and cannot be repeated.", "Choose another step.", "of"
+            f"“{say_step(of)}” changes the part as a whole, and cannot be repeated.",
+            "Choose another step.",
+            "of",
         )
     return seed
 
@@ -125,5 +142,9 @@ def whole(value: float, what: str, formula: str, where: str, least: int = 0) -> 
             where,
         )
     if value > MOST_MEMBERS:
-        raise StepError(f"The {what} is {value:,.0f}; {MOST_MEMBERS:,} are the most.", f"Change “{formula}”.", where)
+        raise StepError(
+            f"The {what} is {value:,.0f}; {MOST_MEMBERS:,} are the most.",
+            f"Change “{formula}”.",
+            where,
+        )
     return int(value)

@@ -21,12 +21,22 @@ from ..sketch.regions import Region
 from .base import Slot, Step
 from .choosing import chosen_regions, say_regions, sides_of, sketch_of
 from .figure_spots import bounds_of
-from .sentence import ChoicePiece, FormulaPiece, LinePiece, Piece, PlacePiece, Sentence, StepPiece, Words
+from .sentence import (
+    ChoicePiece,
+    FormulaPiece,
+    LinePiece,
+    Piece,
+    PlacePiece,
+    Sentence,
+    StepPiece,
+    Words,
+)
 from .workshop import Feature, Outlines, StepError, Workshop
 
 
 class Revolve(Step):
-    """Turns a half section about an axis: one of the sheet's own, or a line of the drawing, helpers included."""
+    """Turns a half section about an axis: one of the sheet's own, or a line of the drawing, helpers
+    included."""
 
     order = 22
     title = "Revolve"
@@ -52,7 +62,10 @@ class Revolve(Step):
         return False
 
     def figure_spots(
-        self, values: Mapping[str, float], drawings: Mapping[str, Outlines], frame_of: Callable[[str], Frame | None]
+        self,
+        values: Mapping[str, float],
+        drawings: Mapping[str, Outlines],
+        frame_of: Callable[[str], Frame | None],
     ) -> list[tuple[str, Vector]]:
         drawing = drawings.get(self.sketch)
         if drawing is None or "by" not in values:
@@ -61,17 +74,34 @@ class Revolve(Step):
         return [("by", drawing.frame.at((x0 + x1) / 2, y0))]
 
     def slots(self) -> tuple[Slot, ...]:
-        found = [Slot("by", self.by, "angle", ANGLE)] if self.extent in ("by", "both", "uneven") else []
+        found = (
+            [Slot("by", self.by, "angle", ANGLE)] if self.extent in ("by", "both", "uneven") else []
+        )
         if self.extent == "uneven":
             found.append(Slot("back_by", self.back_by, "angle backwards", ANGLE))
         return tuple(found)
 
     def sentence(self) -> Sentence:
         first: list[Piece] = [
-            ChoicePiece("mode", {"add": "turn", "cut": "cut by turning", "common": "keep only what lies within"}),
-            StepPiece("sketch", ("sketch",)), Words("about"), LinePiece("about", "sketch"),
-            ChoicePiece("extent", {"full": "all the way round", "by": "by", "both": "to both sides, in all", "uneven": "forwards by", "upto": "up to", "next": "up to the next face"}),
-        ]  # fmt: skip
+            ChoicePiece(
+                "mode",
+                {"add": "turn", "cut": "cut by turning", "common": "keep only what lies within"},
+            ),
+            StepPiece("sketch", ("sketch",)),
+            Words("about"),
+            LinePiece("about", "sketch"),
+            ChoicePiece(
+                "extent",
+                {
+                    "full": "all the way round",
+                    "by": "by",
+                    "both": "to both sides, in all",
+                    "uneven": "forwards by",
+                    "upto": "up to",
+                    "next": "up to the next face",
+                },
+            ),
+        ]
         if self.extent in ("by", "both", "uneven"):
             first.append(FormulaPiece("by"))
         elif self.extent == "upto":
@@ -104,22 +134,28 @@ class Revolve(Step):
             by = shop.values["by"]
             if not 0 < by <= 360:
                 raise StepError(
-                    f"The angle is {by:g}° (from “{self.by}”); it must lie above 0° and up to 360°.",
-                    f"Change “{self.by}”.", "by",
-                )  # fmt: skip
+                    f"The angle is {by:g}° (from “{self.by}”); it must "
+                    "lie above 0° and up to 360°.",
+                    f"Change “{self.by}”.",
+                    "by",
+                )
             first, last = (0.0, by) if self.extent == "by" else (-by / 2, by / 2)
             if self.extent == "uneven":
                 back = shop.values["back_by"]
                 if back <= 0 or by + back > 360:
                     raise StepError(
-                        f"{by:g}° forwards and {back:g}° backwards (from “{self.back_by}”) must both lie above 0° and be 360° together at most.",
-                        f"Change “{self.back_by}”.", "back_by",
-                    )  # fmt: skip
+                        f"{by:g}° forwards and {back:g}° backwards (from “{self.back_by}”) "
+                        "must both lie above 0° and be 360° together at most.",
+                        f"Change “{self.back_by}”.",
+                        "back_by",
+                    )
                 first, last = -back, by
         tools: list[Tool] = []
         for region in self.sections(shop)[self.sketch]:
             start, end = FaceName(self.name, "start"), FaceName(self.name, "end")
-            turned = Revolved(drawing.frame, region, at, way, first, last, start, end, sides_of(region, self.name))
+            turned = Revolved(
+                drawing.frame, region, at, way, first, last, start, end, sides_of(region, self.name)
+            )
             tools.append(TurnedToNext(turned) if self.extent == "next" else turned)
         return Feature(self.mode, self.part, tools)
 
@@ -133,21 +169,28 @@ class Revolve(Step):
         root, tip = drawing.frame.at(*at), drawing.frame.at(at[0] + way[0], at[1] + way[1])
         if max(abs(face.coordinates(root)[2]), abs(face.coordinates(tip)[2])) > 1e-6:
             raise StepError(
-                f"The axis does not lie in the {name.words()}; nothing can be turned flat against it.",
-                "Pick a face through the axis, or choose “up to the next face”.", "upto",
-            )  # fmt: skip
+                f"The axis does not lie in the {name.words()}; nothing "
+                "can be turned flat against it.",
+                "Pick a face through the axis, or choose “up to the next face”.",
+                "upto",
+            )
         axis = (tip[0] - root[0], tip[1] - root[1], tip[2] - root[2])
         # Of the two half planes of the face, the first that is met.
         sheet = drawing.frame.normal
         turn = (
             math.degrees(
-                math.atan2(dot(cross(sheet, face.normal), axis) / math.sqrt(dot(axis, axis)), dot(sheet, face.normal))
+                math.atan2(
+                    dot(cross(sheet, face.normal), axis) / math.sqrt(dot(axis, axis)),
+                    dot(sheet, face.normal),
+                )
             )
             % 180.0
         )
         if turn < 1e-6:
             raise StepError(
-                f"The sketch lies in the {name.words()}; there is no way up to it.", "Pick another face.", "upto"
+                f"The sketch lies in the {name.words()}; there is no way up to it.",
+                "Pick another face.",
+                "upto",
             )
         return turn
 
@@ -164,7 +207,10 @@ def axis_in(drawing: Outlines, name: str) -> tuple[tuple[float, float], tuple[fl
     if line is None:
         known = [X_AXIS, Y_AXIS, *drawing.lines]
         raise StepError(
-            f"There is no line “{name.replace('_', ' ')}” on the sketch.", "Choose another axis.", "about", known
+            f"There is no line “{name.replace('_', ' ')}” on the sketch.",
+            "Choose another axis.",
+            "about",
+            known,
         )
     (ax, ay), (bx, by) = line
     if math.hypot(bx - ax, by - ay) < 1e-9:
@@ -173,8 +219,8 @@ def axis_in(drawing: Outlines, name: str) -> tuple[tuple[float, float], tuple[fl
 
 
 def _with_gains(region: Region, at: Point, way: Point, mode: str, view: View) -> Region:
-    """The half section with the machine's gains on it: what faces away from the axis is outside of a part, what faces it
-    is a bore; the other way round for what is cut.
+    """The half section with the machine's gains on it: what faces away from the axis is outside of
+    a part, what faces it is a bore; the other way round for what is cut.
 
     Raises:
         StepError: where it closes up.
@@ -201,6 +247,8 @@ def _beside(region: Region, at: tuple[float, float], way: tuple[float, float], n
     if aside.min() < -1e-6 and aside.max() > 1e-6:
         words = {X_AXIS: "the x axis", Y_AXIS: "the y axis"}.get(name, name.replace("_", " "))
         raise StepError(
-            f"The section lies on both sides of {words}, by {-aside.min():.3g} mm and {aside.max():.3g} mm.",
-            "Draw only one half of it.", "sketch",
-        )  # fmt: skip
+            f"The section lies on both sides of {words}, by {-aside.min():.3g} mm and "
+            f"{aside.max():.3g} mm.",
+            "Draw only one half of it.",
+            "sketch",
+        )

@@ -18,7 +18,8 @@ from .workshop import Feature, StepError, Workshop, above_zero
 
 
 class Rib(Step):
-    """Makes the lines and arcs of a sketch as thick as a wall, and raises them, or fills down to the part."""
+    """Makes the lines and arcs of a sketch as thick as a wall, and raises them, or fills down to
+    the part."""
 
     order = 28
     title = "Wall or rib"
@@ -49,10 +50,19 @@ class Rib(Step):
 
     def sentence(self) -> Sentence:
         first: tuple[Piece, ...] = (
-            ChoicePiece("mode", {"add": "a wall", "cut": "a groove"}), FormulaPiece("thickness"), Words("thick along"),
+            ChoicePiece("mode", {"add": "a wall", "cut": "a groove"}),
+            FormulaPiece("thickness"),
+            Words("thick along"),
             StepPiece("sketch", ("sketch",)),
-            ChoicePiece("side", {"middle": "in the middle of the line", "left": "to its left", "right": "to its right"}),
-        )  # fmt: skip
+            ChoicePiece(
+                "side",
+                {
+                    "middle": "in the middle of the line",
+                    "left": "to its left",
+                    "right": "to its right",
+                },
+            ),
+        )
         second: list[Piece] = [ChoicePiece("extent", {"by": "by", "next": "to the next face"})]
         if self.extent == "by":
             second.append(FormulaPiece("by"))
@@ -70,10 +80,16 @@ class Rib(Step):
         except ValueError as error:
             text = str(error)
             raise StepError(
-                f"{text[:1].upper()}{text[1:]}.", "Draw lines and arcs that follow each other.", "sketch"
+                f"{text[:1].upper()}{text[1:]}.",
+                "Draw lines and arcs that follow each other.",
+                "sketch",
             ) from None
         known = self.extent == "by"
-        by = above_zero(shop.values["by"], "height", self.by, "by") if known else shop.reach(self.part)
+        by = (
+            above_zero(shop.values["by"], "height", self.by, "by")
+            if known
+            else shop.reach(self.part)
+        )
         low, high = (0.0, by) if self.direction == "up" else (-by, 0.0)
         start, end = FaceName(self.name, "start"), FaceName(self.name, "end")
         if self.direction == "down":

@@ -14,7 +14,8 @@ from .workshop import Feature, StepError, Workshop
 
 
 class Ring(Repeats):
-    """Repeats a step about an axis through a point: over the full turn, or from the first to the last over an angle."""
+    """Repeats a step about an axis through a point: over the full turn, or from the first to the
+    last over an angle."""
 
     order = 44
     title = "Ring"
@@ -45,14 +46,21 @@ class Ring(Repeats):
     def sentence(self) -> Sentence:
         a, b = {"z": ("x", "y"), "x": ("y", "z"), "y": ("x", "z")}[self.axis]
         start = (
-            Words("ring of"), *self.say_what(), FormulaPiece("count"), Words("in all,"),
+            Words("ring of"),
+            *self.say_what(),
+            FormulaPiece("count"),
+            Words("in all,"),
             ChoicePiece("over", {"full": "over the full turn", "angle": "over an angle of"}),
             *((FormulaPiece("angle"),) if self.over == "angle" else ()),
-        )  # fmt: skip
+        )
         where = (
-            Words("about an axis along"), ChoicePiece("axis", {"z": "z", "x": "x", "y": "y"}), Words(f"through {a}"),
-            FormulaPiece("first"), Words(b), FormulaPiece("second"),
-        )  # fmt: skip
+            Words("about an axis along"),
+            ChoicePiece("axis", {"z": "z", "x": "x", "y": "y"}),
+            Words(f"through {a}"),
+            FormulaPiece("first"),
+            Words(b),
+            FormulaPiece("second"),
+        )
         return (start, where, *self.say_omit())
 
     def feature(self, shop: Workshop) -> Feature:
@@ -60,10 +68,14 @@ class Ring(Repeats):
         total = 360.0 if self.over == "full" else shop.values["angle"]
         if self.over == "angle" and not 0 < abs(total) < 360:
             raise StepError(
-                f"The angle is {total:g}°; it must lie within a full turn.", f"Change “{self.angle}”.", "angle"
+                f"The angle is {total:g}°; it must lie within a full turn.",
+                f"Change “{self.angle}”.",
+                "angle",
             )
         pitch = total / max(count, 1) if self.over == "full" else total / max(count - 1, 1)
         p, q = shop.values["first"], shop.values["second"]
         about = {"z": (p, q, 0.0), "x": (0.0, p, q), "y": (p, 0.0, q)}[self.axis]
         way = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}[self.axis]
-        return self.repeat(shop, {(k + 1,): Motion.turn(about, way, k * pitch) for k in range(count)})
+        return self.repeat(
+            shop, {(k + 1,): Motion.turn(about, way, k * pitch) for k in range(count)}
+        )

@@ -23,11 +23,13 @@ _AXES: dict[str, Vector] = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.
 
 
 class Row(Repeats):
-    """Repeats a step along an axis, spread evenly to both sides of where that step stands, or going on from there.
+    """Repeats a step along an axis, spread evenly to both sides of where that step stands, or going
+    on from there.
 
-    ``most``: as many as fit with a fixed pitch, at least ``margin`` free at both ends. ``spaced``: from
-    margin to margin, the pitch never above ``pitch``. ``count``: a given count from margin to margin. ``on``: the first
-    where the step stands, the others one every ``pitch``, backwards where that is below zero.
+    ``most``: as many as fit with a fixed pitch, at least ``margin`` free at both ends. ``spaced``:
+    from margin to margin, the pitch never above ``pitch``. ``count``: a given count from margin to
+    margin. ``on``: the first where the step stands, the others one every ``pitch``, backwards where
+    that is below zero.
     ``item`` is the width of one member along the row, from which the margins are counted.
     """
 
@@ -52,7 +54,9 @@ class Row(Repeats):
             asked = {"count": self.count, "pitch": self.pitch}
             return Working(self.name, asked, {"count": COUNT, "pitch": LENGTH}, outputs, self._work)
         formulas = {"span": self.span, "item": self.item, "margin": self.margin}
-        formulas["count" if self.how == "count" else "pitch"] = self.count if self.how == "count" else self.pitch
+        formulas["count" if self.how == "count" else "pitch"] = (
+            self.count if self.how == "count" else self.pitch
+        )
         wanted = {name: COUNT if name == "count" else LENGTH for name in formulas}
         return Working(self.name, formulas, wanted, outputs, self._work)
 
@@ -87,7 +91,8 @@ class Row(Repeats):
         return {"count": row.count, "pitch": row.pitch, "margin": row.margin}
 
     def explain(self, output: str, values: Mapping[str, float]) -> str:
-        """How an output comes about, with numbers: ``(372 − 2·14 + 5) / (8 + 5) = 26.85, so 26``."""
+        """How an output comes about, with numbers: ``(372 − 2·14 + 5) / (8 + 5) = 26.85, so
+        26``."""
         try:
             outputs = self._work(values)
         except (KeyError, ValueError):
@@ -109,7 +114,9 @@ class Row(Repeats):
     @staticmethod
     def _bounded(count: float) -> float:
         if count > LONGEST_ROW:
-            raise ValueError(f"the row would have about {count:,.0f} members; {LONGEST_ROW:,} are the most")
+            raise ValueError(
+                f"the row would have about {count:,.0f} members; {LONGEST_ROW:,} are the most"
+            )
         return count
 
     def works_out_along(self) -> Mapping[str, str]:
@@ -123,7 +130,10 @@ class Row(Repeats):
     def slots(self) -> tuple[Slot, ...]:
         axis = f"part {self.along}"
         if self.how == "on":
-            found = [Slot("count", self.count, "count", COUNT), Slot("pitch", self.pitch, "pitch", along=axis)]
+            found = [
+                Slot("count", self.count, "count", COUNT),
+                Slot("pitch", self.pitch, "pitch", along=axis),
+            ]
             return (*found, *self.omit_slots(("number", "count")))
         found = [
             Slot("span", self.span, "span", along=axis),
@@ -138,12 +148,20 @@ class Row(Repeats):
 
     def sentence(self) -> Sentence:
         start: tuple[Piece, ...] = (
-            Words("row of"), *self.say_what(), Words("along"), ChoicePiece("along", {"x": "x", "y": "y", "z": "z"}),
-        )  # fmt: skip
-        how = ChoicePiece("how", {
-            "most": "as many as fit, one every", "spaced": "never further apart than", "count": "exactly",
-            "on": "going on from here, in all",
-        })  # fmt: skip
+            Words("row of"),
+            *self.say_what(),
+            Words("along"),
+            ChoicePiece("along", {"x": "x", "y": "y", "z": "z"}),
+        )
+        how = ChoicePiece(
+            "how",
+            {
+                "most": "as many as fit, one every",
+                "spaced": "never further apart than",
+                "count": "exactly",
+                "on": "going on from here, in all",
+            },
+        )
         if self.how == "on":
             on = (how, FormulaPiece("count"), Words("of them, one every"), FormulaPiece("pitch"))
             return (start, on, *self.say_omit())
@@ -151,8 +169,12 @@ class Row(Repeats):
         second: tuple[Piece, ...] = (how, FormulaPiece("count" if self.how == "count" else "pitch"))
         keeps = "keeping at least" if self.how == "most" else "leaving"
         third: tuple[Piece, ...] = (
-            Words("each"), FormulaPiece("item"), Words(f"wide, {keeps}"), FormulaPiece("margin"), Words("at both ends"),
-        )  # fmt: skip
+            Words("each"),
+            FormulaPiece("item"),
+            Words(f"wide, {keeps}"),
+            FormulaPiece("margin"),
+            Words("at both ends"),
+        )
         return (start, second, third, *self.say_omit())
 
     def feature(self, shop: Workshop) -> Feature:
@@ -160,4 +182,6 @@ class Row(Repeats):
         x, y, z = _AXES[self.along]
         first = 0.0 if self.how == "on" else (count - 1) / 2
         places = [(i - first) * pitch for i in range(count)]
-        return self.repeat(shop, {(k,): Motion.move((x * by, y * by, z * by)) for k, by in enumerate(places, 1)})
+        return self.repeat(
+            shop, {(k,): Motion.move((x * by, y * by, z * by)) for k, by in enumerate(places, 1)}
+        )

@@ -1,4 +1,5 @@
-"""Edges chosen by rules that designers say: around a face, between two faces, upright ones, all of a step."""
+"""Edges chosen by rules that designers say: around a face, between two faces, upright ones, all of
+a step."""
 
 from __future__ import annotations
 
@@ -20,8 +21,9 @@ How = Literal["around", "between", "upright", "level", "all", "raised"]
 
 
 class EdgeRule(Frozen):
-    """One rule. ``around``: all edges of a face. ``between``: those between two faces. ``upright``, ``level`` and
-    ``all``: the straight edges along the height, those that lie level, and all edges that a step made. ``raised``:
+    """One rule. ``around``: all edges of a face. ``between``: those between two faces. ``upright``,
+    ``level`` and ``all``: the straight edges along the height, those that lie level, and all edges
+    that a step made. ``raised``:
     those of all faces that a shape or curve of its sketch raised, given as ``step/side/shape``."""
 
     how: How = "around"
@@ -42,7 +44,10 @@ class EdgeRule(Frozen):
         return tuple(name.split("/")[0] for name in self.of)
 
     def with_step_renamed(self, old: str, new: str) -> EdgeRule:
-        named = tuple(new + name[len(old) :] if name == old or name.startswith(f"{old}/") else name for name in self.of)
+        named = tuple(
+            new + name[len(old) :] if name == old or name.startswith(f"{old}/") else name
+            for name in self.of
+        )
         return self.model_copy(update={"of": named})
 
 
@@ -65,7 +70,10 @@ def chosen_edges(solid: Solid, rules: Sequence[EdgeRule], where: str) -> list[Ke
         if not found:
             faces = sorted({str(name) for edge in edges for name in edge.between})
             raise StepError(
-                f"There is no edge any more where “{rule.words()}” says.", "Choose other edges.", where, faces
+                f"There is no edge any more where “{rule.words()}” says.",
+                "Choose other edges.",
+                where,
+                faces,
             )
         chosen |= found
     return list(chosen.values())
@@ -91,7 +99,8 @@ def _means(rule: EdgeRule, edge: KernelEdge) -> bool:
 
 
 def _is(name: FaceName, written: str) -> bool:
-    """Whether a face is meant by a written name. One without the number of a member means that of every member."""
+    """Whether a face is meant by a written name. One without the number of a member means that of
+    every member."""
     if "#" not in written:
         return written in (str(name), str(name).split("#")[0])
     try:
@@ -123,4 +132,6 @@ def part_with(bodies: Mapping[str, Body], rules: Sequence[EdgeRule], where: str)
     for part, body in bodies.items():
         if any(name.step == wanted for name in body.names()):
             return part
-    raise StepError(f"No part has anything of “{say_name(wanted)}” any more.", "Choose other edges.", where)
+    raise StepError(
+        f"No part has anything of “{say_name(wanted)}” any more.", "Choose other edges.", where
+    )

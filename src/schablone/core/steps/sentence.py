@@ -1,4 +1,5 @@
-"""What the sentence of a step is made of: words, formulas, choices and picks, in one or more lines."""
+"""What the sentence of a step is made of: words, formulas, choices and picks, in one or more
+lines."""
 
 from __future__ import annotations
 
@@ -35,7 +36,8 @@ class ChoicePiece:
 
 @dataclass(frozen=True, slots=True)
 class PlacePiece:
-    """A plane or a flat face, picked in the view; with ``spots`` also any face, a corner, a middle or a centre."""
+    """A plane or a flat face, picked in the view; with ``spots`` also any face, a corner, a middle
+    or a centre."""
 
     path: str
     planes: bool = False
@@ -53,7 +55,8 @@ class StepPiece:
 
 @dataclass(frozen=True, slots=True)
 class PartPiece:
-    """Another part of the design; ``new`` offers to make one, ``itself`` also the part that the step works on."""
+    """Another part of the design; ``new`` offers to make one, ``itself`` also the part that the
+    step works on."""
 
     path: str
     new: bool = False

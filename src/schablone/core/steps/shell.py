@@ -25,7 +25,8 @@ class OwnWall(Frozen):
 
 
 class Shell(Step):
-    """Hollows a part from inside; the outside stays. Some walls may be of a thickness of their own."""
+    """Hollows a part from inside; the outside stays. Some walls may be of a thickness of their
+    own."""
 
     order = 54
     title = "Hollow"
@@ -40,7 +41,9 @@ class Shell(Step):
     walls: Annotated[tuple[OwnWall, ...], Field(max_length=20)] = ()
 
     def slots(self) -> tuple[Slot, ...]:
-        others = (Slot(f"walls.{i}.wall", own.wall, f"wall {i + 1}") for i, own in enumerate(self.walls))
+        others = (
+            Slot(f"walls.{i}.wall", own.wall, f"wall {i + 1}") for i, own in enumerate(self.walls)
+        )
         return (Slot("wall", self.wall, "wall"), *others)
 
     def needs(self) -> tuple[str, ...]:
@@ -51,7 +54,9 @@ class Shell(Step):
         def renamed(face: str) -> str:
             return new + face[len(old) :] if face.startswith(f"{old}/") else face
 
-        walls = tuple(wall.with_(faces=tuple(renamed(face) for face in wall.faces)) for wall in self.walls)
+        walls = tuple(
+            wall.with_(faces=tuple(renamed(face) for face in wall.faces)) for wall in self.walls
+        )
         found = super().with_step_renamed(old, new)
         return found.with_(walls=walls) if walls != self.walls else found
 
@@ -60,11 +65,21 @@ class Shell(Step):
 
     def sentence(self) -> Sentence:
         lines: list[tuple[Piece, ...]] = [
-            (Words("hollow it, walls of"), FormulaPiece("wall"), Words("open at"), FacesPiece("faces"))
+            (
+                Words("hollow it, walls of"),
+                FormulaPiece("wall"),
+                Words("open at"),
+                FacesPiece("faces"),
+            )
         ]
         for i in range(len(self.walls)):
             lines.append(
-                (Words("but of"), FormulaPiece(f"walls.{i}.wall"), Words("at"), FacesPiece(f"walls.{i}.faces"))
+                (
+                    Words("but of"),
+                    FormulaPiece(f"walls.{i}.wall"),
+                    Words("at"),
+                    FacesPiece(f"walls.{i}.faces"),
+                )
             )
         return (*lines, (ListPiece("walls", "wall of its own", OwnWall()),))
 
@@ -75,19 +90,29 @@ class Shell(Step):
         for i, own in enumerate(self.walls):
             where = f"walls.{i}.wall"
             thick = above_zero(shop.values[where], "wall", own.wall, where)
-            mine, faces = part_of_faces(shop, own.faces, "No face is chosen for a wall of its own.", f"walls.{i}.faces")
+            mine, faces = part_of_faces(
+                shop, own.faces, "No face is chosen for a wall of its own.", f"walls.{i}.faces"
+            )
             if mine != part:
-                raise StepError("The faces belong to different parts.", "Pick faces of one part.", f"walls.{i}.faces")
+                raise StepError(
+                    "The faces belong to different parts.",
+                    "Pick faces of one part.",
+                    f"walls.{i}.faces",
+                )
             others |= dict.fromkeys(faces, thick)
 
         def change(body: Body) -> Body:
             from ..kernel.occ import hollow as occ_hollow
 
             solid = body.solid()
-            only = " It has so many faces, or free ones, that its walls are only tried all in one go."
+            only = (
+                " It has so many faces, or free ones, that its walls are only tried all in one go."
+            )
             return changed(
                 body,
-                lambda size: occ_hollow.hollowed(solid, names, size, self.name, others, quick=size != wall),
+                lambda size: occ_hollow.hollowed(
+                    solid, names, size, self.name, others, quick=size != wall
+                ),
                 wall,
                 self.wall,
                 "wall",
@@ -114,7 +139,9 @@ def part_of_faces(
         name = FaceName.read(place)
         known = {face for body in shop.bodies.values() for face in body.names()}
         # A shape of a sketch without the name of an edge means all faces that it raised.
-        raised = sorted(face for face in known if from_shape(face, place)) if name not in known else []
+        raised = (
+            sorted(face for face in known if from_shape(face, place)) if name not in known else []
+        )
         names += raised or [name]
     part = next((p for p, body in shop.bodies.items() if names[0] in body.names()), "")
     lost = [name for name in names if not part or name not in shop.bodies[part].names()]

@@ -40,10 +40,14 @@ class ShiftFaces(Step):
     def sentence(self) -> Sentence:
         return (
             (
-                Words("shift"), FacesPiece("faces"), FormulaPiece("by"),
-                ChoicePiece("to", {"outwards": "out of the material", "inwards": "into the material"}),
+                Words("shift"),
+                FacesPiece("faces"),
+                FormulaPiece("by"),
+                ChoicePiece(
+                    "to", {"outwards": "out of the material", "inwards": "into the material"}
+                ),
             ),
-        )  # fmt: skip
+        )
 
     def feature(self, shop: Workshop) -> Feature:
         by = above_zero(shop.values["by"], "distance", self.by, "by")
@@ -55,9 +59,17 @@ class ShiftFaces(Step):
 
             solid = body.solid()
             found = changed(
-                body, lambda size: occ_change.shifted(solid, names, sign * size), by, self.by, "distance", "by", "faces"
+                body,
+                lambda size: occ_change.shifted(solid, names, sign * size),
+                by,
+                self.by,
+                "distance",
+                "by",
+                "faces",
             )
-            lifted = {name: body.frames[name].lifted(sign * by) for name in names if name in body.frames}
+            lifted = {
+                name: body.frames[name].lifted(sign * by) for name in names if name in body.frames
+            }
             return replace(found, frames={**body.frames, **lifted})
 
         return Feature("add", part, change=change)

@@ -32,7 +32,8 @@ from .workshop import Outlines, StepError, Workshop, above_zero
 
 
 class Shape(Frozen):
-    """A closed shape of a sketch. ``fields`` lists its formulas: name, words, what it measures along."""
+    """A closed shape of a sketch. ``fields`` lists its formulas: name, words, what it measures
+    along."""
 
     fields: ClassVar[tuple[tuple[str, str, str], ...]] = ()
     name: Identifier
@@ -86,13 +87,21 @@ class Rectangle(Shape):
     turn: FormulaText = "0 deg"
 
     def loop(self, values: dict[str, float]) -> Loop:
-        return shapes.rectangle(self.name, values["x"], values["y"], values["width"], values["height"], values["turn"])
+        return shapes.rectangle(
+            self.name, values["x"], values["y"], values["width"], values["height"], values["turn"]
+        )
 
     def line(self, at: str) -> tuple[Piece, ...]:
         return (
-            Words(f"rectangle {self.name},"), FormulaPiece(f"{at}.width"), Words("by"), FormulaPiece(f"{at}.height"),
-            Words("about x"), FormulaPiece(f"{at}.x"), Words("y"), FormulaPiece(f"{at}.y"),
-        )  # fmt: skip
+            Words(f"rectangle {self.name},"),
+            FormulaPiece(f"{at}.width"),
+            Words("by"),
+            FormulaPiece(f"{at}.height"),
+            Words("about x"),
+            FormulaPiece(f"{at}.x"),
+            Words("y"),
+            FormulaPiece(f"{at}.y"),
+        )
 
 
 class Circle(Shape):
@@ -109,9 +118,13 @@ class Circle(Shape):
 
     def line(self, at: str) -> tuple[Piece, ...]:
         return (
-            Words(f"circle {self.name}, ø"), FormulaPiece(f"{at}.diameter"),
-            Words("about x"), FormulaPiece(f"{at}.x"), Words("y"), FormulaPiece(f"{at}.y"),
-        )  # fmt: skip
+            Words(f"circle {self.name}, ø"),
+            FormulaPiece(f"{at}.diameter"),
+            Words("about x"),
+            FormulaPiece(f"{at}.x"),
+            Words("y"),
+            FormulaPiece(f"{at}.y"),
+        )
 
 
 class SlotShape(Shape):
@@ -132,14 +145,23 @@ class SlotShape(Shape):
     turn: FormulaText = "0 deg"
 
     def loop(self, values: dict[str, float]) -> Loop:
-        return shapes.slot(self.name, values["x"], values["y"], values["length"], values["width"], values["turn"])
+        return shapes.slot(
+            self.name, values["x"], values["y"], values["length"], values["width"], values["turn"]
+        )
 
     def line(self, at: str) -> tuple[Piece, ...]:
         return (
-            Words(f"slot {self.name},"), FormulaPiece(f"{at}.length"), Words("long,"), FormulaPiece(f"{at}.width"),
-            Words("wide, about x"), FormulaPiece(f"{at}.x"), Words("y"), FormulaPiece(f"{at}.y"),
-            Words("turned by"), FormulaPiece(f"{at}.turn"),
-        )  # fmt: skip
+            Words(f"slot {self.name},"),
+            FormulaPiece(f"{at}.length"),
+            Words("long,"),
+            FormulaPiece(f"{at}.width"),
+            Words("wide, about x"),
+            FormulaPiece(f"{at}.x"),
+            Words("y"),
+            FormulaPiece(f"{at}.y"),
+            Words("turned by"),
+            FormulaPiece(f"{at}.turn"),
+        )
 
 
 class Corner(Frozen):
@@ -170,7 +192,9 @@ class Polyline(Shape):
         ]
 
     def loop(self, values: dict[str, float]) -> Loop:
-        points = [(values[f"points.{i}.x"], values[f"points.{i}.y"]) for i in range(len(self.points))]
+        points = [
+            (values[f"points.{i}.x"], values[f"points.{i}.y"]) for i in range(len(self.points))
+        ]
         return shapes.polyline(self.name, points)
 
     def line(self, at: str) -> tuple[Piece, ...]:
@@ -184,7 +208,12 @@ class Polyline(Shape):
 class Lettering(Shape):
     """A line of text about the middle of its baseline; the height is that of the capitals."""
 
-    fields = (("height", "height", "y"), ("x", "x", "x"), ("y", "y", "y"), ("turn", "turn", "angle"))
+    fields = (
+        ("height", "height", "y"),
+        ("x", "x", "x"),
+        ("y", "y", "y"),
+        ("turn", "turn", "angle"),
+    )
     kind: Literal["text"] = "text"
     text: Annotated[str, Field(max_length=LONGEST_TEXT)] = "Hummelhof"
     face: Literal["regular", "medium", "semibold"] = "medium"
@@ -195,18 +224,31 @@ class Lettering(Shape):
 
     def loops(self, values: dict[str, float]) -> tuple[Loop, ...]:
         found = lettering(self.text, values["height"], self.name, self.face)
-        return tuple(shapes.placed(loop, values["x"], values["y"], values["turn"]) for loop in found)
+        return tuple(
+            shapes.placed(loop, values["x"], values["y"], values["turn"]) for loop in found
+        )
 
     def line(self, at: str) -> tuple[Piece, ...]:
         return (
-            Words(f"text {self.name}"), TextPiece(f"{at}.text"), Words("in"),
-            ChoicePiece(f"{at}.face", {"regular": "regular", "medium": "medium", "semibold": "bold"}),
-            FormulaPiece(f"{at}.height"), Words("high, about x"), FormulaPiece(f"{at}.x"), Words("y"),
-            FormulaPiece(f"{at}.y"), Words("turned by"), FormulaPiece(f"{at}.turn"),
-        )  # fmt: skip
+            Words(f"text {self.name}"),
+            TextPiece(f"{at}.text"),
+            Words("in"),
+            ChoicePiece(
+                f"{at}.face", {"regular": "regular", "medium": "medium", "semibold": "bold"}
+            ),
+            FormulaPiece(f"{at}.height"),
+            Words("high, about x"),
+            FormulaPiece(f"{at}.x"),
+            Words("y"),
+            FormulaPiece(f"{at}.y"),
+            Words("turned by"),
+            FormulaPiece(f"{at}.turn"),
+        )
 
 
-AnyShape = Annotated[Rectangle | Circle | SlotShape | Polyline | Lettering, Field(discriminator="kind")]
+AnyShape = Annotated[
+    Rectangle | Circle | SlotShape | Polyline | Lettering, Field(discriminator="kind")
+]
 SHAPES: tuple[type[Shape], ...] = (Rectangle, Circle, SlotShape, Polyline, Lettering)
 
 
@@ -237,15 +279,23 @@ class Sketch(Step):
     walls: Annotated[tuple[Wall, ...], Field(max_length=20)] = ()
 
     def figure_spots(
-        self, values: Mapping[str, float], drawings: Mapping[str, Outlines], frame_of: Callable[[str], Frame | None]
+        self,
+        values: Mapping[str, float],
+        drawings: Mapping[str, Outlines],
+        frame_of: Callable[[str], Frame | None],
     ) -> list[tuple[str, Vector]]:
         drawing = drawings.get(self.name)
         return spots_of_sketch(self.shapes, self.drawing.dimensions, drawing) if drawing else []
 
     def slots(self) -> tuple[Slot, ...]:
         own = [Slot("lift", self.lift, "height above the plane", LENGTH, "", "normal")]
-        shapes = [slot for i, shape in enumerate(self.shapes) for slot in shape.slots(f"shapes.{i}")]
-        walls = [Slot(f"walls.{i}.by", wall.by, wall.name.replace("_", " ")) for i, wall in enumerate(self.walls)]
+        shapes = [
+            slot for i, shape in enumerate(self.shapes) for slot in shape.slots(f"shapes.{i}")
+        ]
+        walls = [
+            Slot(f"walls.{i}.by", wall.by, wall.name.replace("_", " "))
+            for i, wall in enumerate(self.walls)
+        ]
         return (*own, *shapes, *drawing_slots(self.drawing), *walls)
 
     def sentence(self) -> Sentence:
@@ -257,22 +307,41 @@ class Sketch(Step):
             lines.append((Words(say_drawing(self.drawing)),))
         for i, dimension in enumerate(self.drawing.dimensions):
             if dimension.reads:
-                lines.append((Words(f"{say_dimension(dimension)}, read off as {self.name}.{dimension.name}"),))
+                lines.append(
+                    (
+                        Words(
+                            f"{say_dimension(dimension)}, read off as {self.name}.{dimension.name}"
+                        ),
+                    )
+                )
             else:
-                lines.append((Words(say_dimension(dimension)), FormulaPiece(f"drawing.dimensions.{i}.formula")))
+                lines.append(
+                    (
+                        Words(say_dimension(dimension)),
+                        FormulaPiece(f"drawing.dimensions.{i}.formula"),
+                    )
+                )
         for i, wall in enumerate(self.walls):
             lines.append(
                 (
-                    Words(f"{wall.name.replace('_', ' ')}, a second outline"), FormulaPiece(f"walls.{i}.by"),
-                    ChoicePiece(f"walls.{i}.to", {"inwards": "inwards", "outwards": "outwards"}), Words("with"),
-                    ChoicePiece(f"walls.{i}.corners", {"sharp": "sharp corners", "round": "round corners"}),
+                    Words(f"{wall.name.replace('_', ' ')}, a second outline"),
+                    FormulaPiece(f"walls.{i}.by"),
+                    ChoicePiece(f"walls.{i}.to", {"inwards": "inwards", "outwards": "outwards"}),
+                    Words("with"),
+                    ChoicePiece(
+                        f"walls.{i}.corners", {"sharp": "sharp corners", "round": "round corners"}
+                    ),
                 )
-            )  # fmt: skip
+            )
         return tuple(lines)
 
     def working(self) -> Working | None:
         """What the drawing reads off, usable as ``sketch.dimension``."""
-        reads = {d.name: ANGLE if d.kind == "angle" else LENGTH for d in self.drawing.dimensions if d.reads}
+        reads = {
+            d.name: ANGLE if d.kind == "angle" else LENGTH
+            for d in self.drawing.dimensions
+            if d.reads
+        }
         if not reads:
             return None
         slots = drawing_slots(self.drawing)
@@ -287,19 +356,29 @@ class Sketch(Step):
 
     def outlines(self, shop: Workshop) -> Outlines:
         if not self.shapes and not self.drawing.elements:
-            raise StepError("The sketch is empty.", "Draw on it, or add a rectangle, circle, slot or line.")
+            raise StepError(
+                "The sketch is empty.", "Draw on it, or add a rectangle, circle, slot or line."
+            )
         frame = shop.plane(self.plane, "plane").lifted(shop.values["lift"])
         loops: dict[str, Loop] = {}
         for i, shape in enumerate(self.shapes):
             prefix = f"shapes.{i}."
-            values = {path.removeprefix(prefix): v for path, v in shop.values.items() if path.startswith(prefix)}
+            values = {
+                path.removeprefix(prefix): v
+                for path, v in shop.values.items()
+                if path.startswith(prefix)
+            }
             if any(name.partition(".")[0] == shape.name for name in loops):
-                raise StepError(f"Two shapes are called “{shape.name}”.", "Rename one.", f"{prefix}name")
+                raise StepError(
+                    f"Two shapes are called “{shape.name}”.", "Rename one.", f"{prefix}name"
+                )
             try:
                 loops |= {loop.name: loop for loop in shape.loops(values)}
             except ValueError as error:
                 text = str(error)
-                raise StepError(f"{text[:1].upper()}{text[1:]}.", "Change its formulas.", f"shapes.{i}") from None
+                raise StepError(
+                    f"{text[:1].upper()}{text[1:]}.", "Change its formulas.", f"shapes.{i}"
+                ) from None
         traces = self._traces(shop, frame)
         settled = self._settled(shop.values, traces)
         drawn = settled.curves() if settled else []
@@ -325,7 +404,11 @@ class Sketch(Step):
         return {edge: Trace.of(there[edge]) for edge in followed if edge in there}
 
     def needs(self) -> tuple[str, ...]:
-        steps = [face.split("/")[0] for edge in edges_followed(self.drawing) for face in faces_of_edge(edge)]
+        steps = [
+            face.split("/")[0]
+            for edge in edges_followed(self.drawing)
+            for face in faces_of_edge(edge)
+        ]
         return tuple(dict.fromkeys([*super().needs(), *steps]))
 
     def with_step_renamed(self, old: str, new: str) -> Step:
@@ -333,21 +416,29 @@ class Sketch(Step):
         if not any(e.follows for e in self.drawing.elements):
             return renamed
         elements = tuple(
-            e.model_copy(update={"follows": re.sub(rf"(^|\| ){re.escape(old)}/", rf"\g<1>{new}/", e.follows)})
+            e.model_copy(
+                update={"follows": re.sub(rf"(^|\| ){re.escape(old)}/", rf"\g<1>{new}/", e.follows)}
+            )
             for e in self.drawing.elements
         )
         return renamed.with_(drawing=self.drawing.model_copy(update={"elements": elements}))
 
-    def _wall_curves(self, loops: Mapping[str, Loop], drawn: list[Curve], values: Mapping[str, float]) -> list[Curve]:
+    def _wall_curves(
+        self, loops: Mapping[str, Loop], drawn: list[Curve], values: Mapping[str, float]
+    ) -> list[Curve]:
         found: list[Curve] = []
         for i, wall in enumerate(self.walls):
             path = f"walls.{i}.by"
             by = above_zero(values[path], "wall", wall.by, path)
             try:
-                found += wall_curves(wall, [curve for loop in loops.values() for curve in loop.curves] + drawn, by)
+                found += wall_curves(
+                    wall, [curve for loop in loops.values() for curve in loop.curves] + drawn, by
+                )
             except ValueError as error:
                 text = str(error)
-                raise StepError(f"{text[:1].upper()}{text[1:]}.", f"Change “{wall.by}” or the outline.", path) from None
+                raise StepError(
+                    f"{text[:1].upper()}{text[1:]}.", f"Change “{wall.by}” or the outline.", path
+                ) from None
         return found
 
     def _settled(self, values: Mapping[str, float], traces: Mapping[str, Trace]) -> Settled | None:
@@ -363,10 +454,14 @@ class Sketch(Step):
             ) from None
         except NotSettled as error:
             raise StepError(
-                f"In the drawing {error.what}.", "Open the drawing and change or remove one of them.", "drawing"
+                f"In the drawing {error.what}.",
+                "Open the drawing and change or remove one of them.",
+                "drawing",
             ) from None
         except ValueError as error:
-            raise StepError(f"In the drawing {error}.", "Open the drawing and change it.", "drawing") from None
+            raise StepError(
+                f"In the drawing {error}.", "Open the drawing and change it.", "drawing"
+            ) from None
 
 
 def wall_curves(wall: Wall, curves: list[Curve], by: float) -> list[Curve]:
@@ -384,5 +479,9 @@ def wall_curves(wall: Wall, curves: list[Curve], by: float) -> list[Curve]:
     for region in regions:
         for loop, way in ((region.outer, sign), *((hole, -sign) for hole in region.holes)):
             for piece in moved_outline(loop, way * by, round_corners=wall.corners == "round"):
-                moved += [replace(c, name=f"{wall.name}.{c.name}") for ring in piece.loops for c in ring.curves]
+                moved += [
+                    replace(c, name=f"{wall.name}.{c.name}")
+                    for ring in piece.loops
+                    for c in ring.curves
+                ]
     return moved

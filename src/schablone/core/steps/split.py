@@ -41,18 +41,34 @@ class Split(Step):
         return False
 
     def slots(self) -> tuple[Slot, ...]:
-        return (Slot("at", self.at, "distance", along="normal"), Slot("angle", self.angle, "angle", ANGLE))
+        return (
+            Slot("at", self.at, "distance", along="normal"),
+            Slot("angle", self.angle, "angle", ANGLE),
+        )
 
     def sentence(self) -> Sentence:
         return (
-            (Words("split along a plane"), FormulaPiece("at"), Words("from"), PlacePiece("plane", planes=True)),
-            (Words("at an angle of"), FormulaPiece("angle"), Words("about its"), ChoicePiece("about", {"x": "x", "y": "y"}), Words("axis")),
+            (
+                Words("split along a plane"),
+                FormulaPiece("at"),
+                Words("from"),
+                PlacePiece("plane", planes=True),
+            ),
+            (
+                Words("at an angle of"),
+                FormulaPiece("angle"),
+                Words("about its"),
+                ChoicePiece("about", {"x": "x", "y": "y"}),
+                Words("axis"),
+            ),
             (Words("what lies beyond becomes the part"), PartPiece("other", new=True)),
-        )  # fmt: skip
+        )
 
     def feature(self, shop: Workshop) -> Feature:
         if not self.other or self.other == self.part:
-            raise StepError("No part is chosen for what lies beyond.", "Choose one, or make a new one.", "other")
+            raise StepError(
+                "No part is chosen for what lies beyond.", "Choose one, or make a new one.", "other"
+            )
         plane = leaning_plane(shop, self.plane, self.at, self.angle, self.about)
         here = FaceName(self.name, "cut")
 
@@ -66,14 +82,19 @@ class Split(Step):
 
 
 def leaning_plane(shop: Workshop, place: str, at: str, angle: str, about: str) -> Frame:
-    """A plane at a distance from a plane or face, turned about its x or y; ``at`` and ``angle`` are the formulas.
+    """A plane at a distance from a plane or face, turned about its x or y; ``at`` and ``angle`` are
+    the formulas.
 
     Raises:
         StepError: where it would lean over.
     """
     degrees = shop.values["angle"]
     if not -89 <= degrees <= 89:
-        raise StepError(f"The angle is {degrees:g}°; it must lie from −89° to 89°.", f"Change “{angle}”.", "angle")
+        raise StepError(
+            f"The angle is {degrees:g}°; it must lie from −89° to 89°.",
+            f"Change “{angle}”.",
+            "angle",
+        )
     base = shop.plane(place, "plane").lifted(shop.values["at"])
     return Motion.turn(base.origin, base.x if about == "x" else base.y, degrees).frame(base)
 

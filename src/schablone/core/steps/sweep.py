@@ -1,4 +1,5 @@
-"""A round wire led along a path in space that formulas give; closed where the path comes back to its start."""
+"""A round wire led along a path in space that formulas give; closed where the path comes back to
+its start."""
 
 from __future__ import annotations
 
@@ -18,7 +19,8 @@ from .workshop import Feature, Remark, StepError, Workshop, above_zero
 
 
 class Sweep(Step):
-    """Leads a round wire along x, y and z given as formulas of an angle: a helix, a ring, a wave around a can."""
+    """Leads a round wire along x, y and z given as formulas of an angle: a helix, a ring, a wave
+    around a can."""
 
     order = 24
     title = "Wire along a curve"
@@ -46,16 +48,24 @@ class Sweep(Step):
             Slot("wire", self.wire, "thickness of the wire"),
             Slot("first", self.first, f"first {self.parameter}", ANGLE),
             Slot("last", self.last, f"last {self.parameter}", ANGLE),
-            *(Slot(axis, getattr(self, axis), axis, over=over, panels=True) for axis in ("x", "y", "z")),
+            *(
+                Slot(axis, getattr(self, axis), axis, over=over, panels=True)
+                for axis in ("x", "y", "z")
+            ),
         )
 
     def sentence(self) -> Sentence:
         words = self.parameter.replace("_", " ")
         return (
-            (ChoicePiece("mode", {"add": "lead", "cut": "cut"}), Words("a round wire of ø"), FormulaPiece("wire"), Words("along")),
+            (
+                ChoicePiece("mode", {"add": "lead", "cut": "cut"}),
+                Words("a round wire of ø"),
+                FormulaPiece("wire"),
+                Words("along"),
+            ),
             *((Words(axis), FormulaPiece(axis)) for axis in ("x", "y", "z")),
             (Words(f"with {words} from"), FormulaPiece("first"), Words("to"), FormulaPiece("last")),
-        )  # fmt: skip
+        )
 
     def feature(self, shop: Workshop) -> Feature:
         radius = above_zero(shop.values["wire"], "thickness of the wire", self.wire, "wire") / 2
@@ -64,7 +74,9 @@ class Sweep(Step):
         x, y = frames_of(path, GROUND, None)
         at, rows = stations(path, x, y, 3e-5 * radius)
         start, end, side = (FaceName(self.name, role) for role in ("start", "end", "side"))
-        tool = guided(region, at, rows, closed=path.closed, start=start, end=end, sides={"wire": side})
+        tool = guided(
+            region, at, rows, closed=path.closed, start=start, end=end, sides={"wire": side}
+        )
         remarks = clear_of_itself(tool, f"Make “{self.wire}” thinner, or the curve wider.", "wire")
         return Feature(self.mode, self.part, [tool], remarks=remarks)
 
@@ -78,14 +90,19 @@ def clear_of_itself(tool: Guided, hint: str, where: str) -> tuple[Remark, ...]:
     spot = tool.folded_at()
     if spot is not None:
         raise StepError(
-            f"At x {spot[0]:.4g}, y {spot[1]:.4g}, z {spot[2]:.4g} mm the path bends more sharply than the outline is wide; "
-            "it would run into itself.", hint, where,
-        )  # fmt: skip
+            f"At x {spot[0]:.4g}, y {spot[1]:.4g}, z {spot[2]:.4g} mm the path bends more "
+            "sharply than the outline is wide; "
+            "it would run into itself.",
+            hint,
+            where,
+        )
     met = tool.meets_itself()
     if met is not None:
         (a, b, c), deep = met
         raise StepError(
-            f"At x {a:.4g}, y {b:.4g}, z {c:.4g} mm the outline meets itself: turns lie {deep:.3g} mm in each other.",
-            hint, where,
-        )  # fmt: skip
+            f"At x {a:.4g}, y {b:.4g}, z {c:.4g} mm the outline meets itself: turns lie "
+            f"{deep:.3g} mm in each other.",
+            hint,
+            where,
+        )
     return ()

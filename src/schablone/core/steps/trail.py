@@ -22,10 +22,11 @@ from .workshop import Feature, Outlines, StepError, Workshop
 
 
 class Trail(Repeats):
-    """Repeats a step or the part along the curves of a sketch. The first member stays where the step stands.
+    """Repeats a step or the part along the curves of a sketch. The first member stays where the
+    step stands.
 
-    ``how``: a given count evenly from end to end, or as many as the path has room for at a pitch. With ``turned``
-    each member is turned as the path turns.
+    ``how``: a given count evenly from end to end, or as many as the path has room for at a pitch.
+    With ``turned`` each member is turned as the path turns.
     """
 
     order = 45
@@ -43,7 +44,11 @@ class Trail(Repeats):
     turned: Literal["turned", "straight"] = "turned"
 
     def slots(self) -> tuple[Slot, ...]:
-        by = Slot("pitch", self.pitch, "pitch") if self.how == "pitch" else Slot("count", self.count, "count", COUNT)
+        by = (
+            Slot("pitch", self.pitch, "pitch")
+            if self.how == "pitch"
+            else Slot("count", self.count, "count", COUNT)
+        )
         return (by, *self.omit_slots(("number", "count")))
 
     def measures(self) -> Mapping[str, Kind]:
@@ -51,9 +56,17 @@ class Trail(Repeats):
         return {"count": COUNT, "pitch": LENGTH}
 
     def sentence(self) -> Sentence:
-        start: list[Piece] = [Words("row of"), *self.say_what(), Words("along"), StepPiece("path", ("sketch",))]
+        start: list[Piece] = [
+            Words("row of"),
+            *self.say_what(),
+            Words("along"),
+            StepPiece("path", ("sketch",)),
+        ]
         how: list[Piece] = [
-            ChoicePiece("how", {"count": "evenly, in all", "pitch": "as many as there is room for, one every"})
+            ChoicePiece(
+                "how",
+                {"count": "evenly, in all", "pitch": "as many as there is room for, one every"},
+            )
         ]
         how += [
             FormulaPiece(self.how),
@@ -80,10 +93,13 @@ class Trail(Repeats):
         return self.repeat(shop, motions)
 
     def _spread(self, shop: Workshop) -> tuple[Outlines, list[Curve], list[float], int, float]:
-        """The drawing, its path, the lengths of its curves, how many members there are, and how far apart."""
+        """The drawing, its path, the lengths of its curves, how many members there are, and how far
+        apart."""
         drawing = sketch_of(shop, self.path, "path")
         try:
-            path, closed = chained(drawing.curves or [c for loop in drawing.loops.values() for c in loop.curves])
+            path, closed = chained(
+                drawing.curves or [c for loop in drawing.loops.values() for c in loop.curves]
+            )
         except ValueError as error:
             raise StepError(
                 f"The sketch “{self.path}” gives no path: {error}.",
@@ -98,7 +114,11 @@ class Trail(Repeats):
         else:
             gap = shop.values["pitch"]
             if gap <= 0:
-                raise StepError(f"The pitch is {gap:g} mm; it must be above zero.", f"Change “{self.pitch}”.", "pitch")
+                raise StepError(
+                    f"The pitch is {gap:g} mm; it must be above zero.",
+                    f"Change “{self.pitch}”.",
+                    "pitch",
+                )
             room = math.floor(total / gap + 1e-9)
             count = max(1, room) if closed else room + 1
             if count > MOST_MEMBERS:
@@ -121,7 +141,9 @@ def _onto(first: Frame, frame: Frame, *, turn: bool) -> Motion:
     return Motion(rows, tuple(b - a for a, b in zip(moved, frame.origin, strict=True)))  # type: ignore[arg-type]
 
 
-def _at(path: list[Curve], lengths: list[float], along: float) -> tuple[tuple[float, float], tuple[float, float]]:
+def _at(
+    path: list[Curve], lengths: list[float], along: float
+) -> tuple[tuple[float, float], tuple[float, float]]:
     """The point so far along a path, and the direction there, of length 1."""
     for curve, length in zip(path, lengths, strict=True):
         if along <= length + 1e-9 or curve is path[-1]:
@@ -130,7 +152,10 @@ def _at(path: list[Curve], lengths: list[float], along: float) -> tuple[tuple[fl
     share = min(1.0, max(0.0, along / length))
     if isinstance(curve, Line):
         (ax, ay), (bx, by) = curve.start, curve.end
-        return (ax + (bx - ax) * share, ay + (by - ay) * share), ((bx - ax) / length, (by - ay) / length)
+        return (ax + (bx - ax) * share, ay + (by - ay) * share), (
+            (bx - ax) / length,
+            (by - ay) / length,
+        )
     if isinstance(curve, Arc) and curve.is_circular:
         t = curve.t0 + (curve.t1 - curve.t0) * share
         sign = math.copysign(1.0, curve.t1 - curve.t0)

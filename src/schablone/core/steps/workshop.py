@@ -1,4 +1,5 @@
-"""What steps build with and what they make: the parts so far, drawings, tools, and errors that say what to do."""
+"""What steps build with and what they make: the parts so far, drawings, tools, and errors that say
+what to do."""
 
 from __future__ import annotations
 
@@ -19,12 +20,17 @@ from ..sketch.tracing import Trace
 class StepError(Exception):
     """A step that cannot be built: what is wrong, what to do, and which of its fields is to blame.
 
-    ``candidates`` offers replacements where a picked thing was lost. ``length`` is a length of the part, mm, that is
-    to blame: the sizes that are as long are named with it.
+    ``candidates`` offers replacements where a picked thing was lost. ``length`` is a length of the
+    part, mm, that is to blame: the sizes that are as long are named with it.
     """
 
     def __init__(
-        self, what: str, hint: str = "", where: str = "", candidates: Sequence[str] = (), length: float = 0.0
+        self,
+        what: str,
+        hint: str = "",
+        where: str = "",
+        candidates: Sequence[str] = (),
+        length: float = 0.0,
     ) -> None:
         super().__init__(what)
         self.what, self.hint, self.where, self.candidates = what, hint, where, tuple(candidates)
@@ -33,8 +39,9 @@ class StepError(Exception):
 
 @dataclass(slots=True)
 class Outlines:
-    """A sketch as built: its plane, its closed shapes by name, the curves of its drawing, where the edges are that
-    it follows, its straight lines and points by name, helpers included, and the points that stand alone."""
+    """A sketch as built: its plane, its closed shapes by name, the curves of its drawing, where the
+    edges are that it follows, its straight lines and points by name, helpers included, and the
+    points that stand alone."""
 
     frame: Frame
     loops: Mapping[str, Loop]
@@ -55,7 +62,8 @@ class Outlines:
 
 @dataclass(frozen=True, slots=True)
 class Remark:
-    """Something that a person should know of a step that is built all the same: what, what to do, and of which field."""
+    """Something that a person should know of a step that is built all the same: what, what to do,
+    and of which field."""
 
     what: str
     hint: str = ""
@@ -64,12 +72,17 @@ class Remark:
 
 @dataclass(slots=True)
 class Feature:
-    """What a step does to a part: tools to add or to cut, in the design's own space, or a change of the part.
+    """What a step does to a part: tools to add or to cut, in the design's own space, or a change of
+    the part.
 
-    ``check`` is asked before tools are used, with the part and all of them, those of a row included.
-    ``change`` makes another body of the part; ``others`` make bodies of other parts from the part as it was before.
-    ``brings`` is a whole body that comes to the part, or is its first. ``remarks`` are told though it is built.
-    ``frame`` is where the axes of the step's own slots lie, ``lying`` says that what is round in it lies.
+    ``check`` is asked before tools are used, with the part and all of them, those of a row
+    included.
+    ``change`` makes another body of the part; ``others`` make bodies of other parts from the part
+    as it was before.
+    ``brings`` is a whole body that comes to the part, or is its first. ``remarks`` are told though
+    it is built.
+    ``frame`` is where the axes of the step's own slots lie, ``lying`` says that what is round in it
+    lies.
     """
 
     operation: Operation
@@ -86,11 +99,15 @@ class Feature:
 
 @dataclass(slots=True)
 class Workshop:
-    """What a step finds when it is built: values of its slots, the parts so far, the drawings, the view.
+    """What a step finds when it is built: values of its slots, the parts so far, the drawings, the
+    view.
 
-    ``densities`` are those of the parts, g/cm³. ``repeats`` tells by the name of a step which other repeats it. ``remade`` is the part that a step asked for with changed sizes (:meth:`Step.remakes`).
-    ``stretch`` is by what tools are stretched as they are used; parts with steps that make more than prisms are
-    stretched as a whole, at the end. ``traced`` gives, under another lens than Wanted, the edges that each sketch follows as they are wanted.
+    ``densities`` are those of the parts, g/cm³. ``repeats`` tells by the name of a step which other
+    repeats it. ``remade`` is the part that a step asked for with changed sizes
+    (:meth:`Step.remakes`).
+    ``stretch`` is by what tools are stretched as they are used; parts with steps that make more
+    than prisms are stretched as a whole, at the end. ``traced`` gives, under another lens than
+    Wanted, the edges that each sketch follows as they are wanted.
     """
 
     values: Mapping[str, float]
@@ -120,7 +137,9 @@ class Workshop:
         try:
             name = FaceName.read(place)
         except ValueError:
-            raise StepError("No face is chosen.", "Pick a flat face in the view.", where, self.flat_faces()) from None
+            raise StepError(
+                "No face is chosen.", "Pick a flat face in the view.", where, self.flat_faces()
+            ) from None
         for body in self.bodies.values():
             if name in body.frames and name in body.names():
                 return body, body.frames[name], name
@@ -144,22 +163,39 @@ class Workshop:
             return None
         for other in sorted(body.names() & body.frames.keys()):
             there = body.frames[other]
-            if abs(frame.coordinates(there.origin)[2]) < 1e-6 and math.dist(frame.normal, there.normal) < 1e-9:
+            if (
+                abs(frame.coordinates(there.origin)[2]) < 1e-6
+                and math.dist(frame.normal, there.normal) < 1e-9
+            ):
                 return other
         return None
 
     def flat_faces(self, like: FaceName | None = None) -> list[str]:
         """The flat faces that there are; with ``like`` those that are most like it first."""
-        known = [name for body in self.bodies.values() for name in sorted(body.frames) if name in body.names()]
-        return [str(name) for name in (sorted(known, key=lambda name: name.unlike(like)) if like else known)]
+        known = [
+            name
+            for body in self.bodies.values()
+            for name in sorted(body.frames)
+            if name in body.names()
+        ]
+        return [
+            str(name)
+            for name in (sorted(known, key=lambda name: name.unlike(like)) if like else known)
+        ]
 
     def why_lost(self, name: FaceName) -> str:
-        """What has changed a face away, where that can be told: a repeat that has fewer members now."""
+        """What has changed a face away, where that can be told: a repeat that has fewer members
+        now."""
         by = self.repeats.get(name.step, "")
         if not by:
             return ""
         count = max(
-            (n.member[0] for body in self.bodies.values() for n in body.names() if n.step == name.step and n.member),
+            (
+                n.member[0]
+                for body in self.bodies.values()
+                for n in body.names()
+                if n.step == name.step and n.member
+            ),
             default=0,
         )
         return (
@@ -174,7 +210,11 @@ class Workshop:
         if body is None:
             return 1000.0
         low, high = body.figures().bounds
-        return 10.0 + 2 * max(abs(c) for c in (*low, *high)) + sum(b - a for a, b in zip(low, high, strict=True))
+        return (
+            10.0
+            + 2 * max(abs(c) for c in (*low, *high))
+            + sum(b - a for a, b in zip(low, high, strict=True))
+        )
 
 
 def above_zero(value: float, what: str, formula: str, where: str) -> float:

@@ -31,7 +31,10 @@ def merged(solid: Solid, operation: str, other: Solid) -> Solid:
     arguments, operands = TopTools_ListOfShape(), TopTools_ListOfShape()
     arguments.Append(solid.shape)
     operands.Append(other.shape)
-    named = [*zip(solid.faces(), solid.names, strict=True), *zip(other.faces(), other.names, strict=True)]
+    named = [
+        *zip(solid.faces(), solid.names, strict=True),
+        *zip(other.faces(), other.names, strict=True),
+    ]
     return _combined(arguments, operands, operation, named)
 
 
@@ -51,7 +54,9 @@ def _combined(
     operation: str,
     named: list[tuple[TopoDS_Shape, FaceName]],
 ) -> Solid:
-    boolean = {"cut": BRepAlgoAPI_Cut, "add": BRepAlgoAPI_Fuse, "common": BRepAlgoAPI_Common}[operation]()
+    boolean = {"cut": BRepAlgoAPI_Cut, "add": BRepAlgoAPI_Fuse, "common": BRepAlgoAPI_Common}[
+        operation
+    ]()
     boolean.SetArguments(arguments)
     boolean.SetTools(operands)
     boolean.SetRunParallel(has_threads())

@@ -28,10 +28,14 @@ def bounds_of(shape: TopoDS_Shape) -> tuple[Vector, Vector]:
     """
     faces = TopTools_IndexedMapOfShape()
     TopExp.MapShapes_s(shape, TopAbs_FACE, faces)
-    roomy = [(_roomy(face), face) for face in (TopoDS.Face_s(faces.FindKey(k + 1)) for k in range(faces.Extent()))]
+    roomy = [
+        (_roomy(face), face)
+        for face in (TopoDS.Face_s(faces.FindKey(k + 1)) for k in range(faces.Extent()))
+    ]
     if not roomy:
         raise ValueError("there is nothing to put a box around")
-    # The exact box of a face takes a search: the outermost faces first, then only those that may reach beyond them.
+    # The exact box of a face takes a search: the outermost faces first, then only those that may
+    # reach beyond them.
     count = range(len(roomy))
     outermost = {min(count, key=lambda k: roomy[k][0][0][axis]) for axis in range(3)}
     outermost |= {max(count, key=lambda k: roomy[k][0][1][axis]) for axis in range(3)}
@@ -68,8 +72,8 @@ def _exact(face: TopoDS_Face) -> tuple[Vector, Vector]:
 
 
 def _is_patch(face: TopoDS_Shape, torus: gp_Torus) -> bool:
-    """Whether a face of a torus is bounded by circles along and across its tube only, so that its parameters fill a
-    rectangle."""
+    """Whether a face of a torus is bounded by circles along and across its tube only, so that its
+    parameters fill a rectangle."""
     edges = TopTools_IndexedMapOfShape()
     TopExp.MapShapes_s(face, TopAbs_EDGE, edges)
     place = torus.Position()
@@ -85,14 +89,18 @@ def _is_patch(face: TopoDS_Shape, torus: gp_Torus) -> bool:
         away = (middle.X() - centre.X(), middle.Y() - centre.Y(), middle.Z() - centre.Z())
         off = cross(axis, away)
         along = bool(dot(across, across) < _SAME and dot(off, off) < _SAME)
-        tube = abs(circle.Radius() - torus.MinorRadius()) < 1e-7 and abs(dot(axis, (way.X(), way.Y(), way.Z()))) < _SAME
+        tube = (
+            abs(circle.Radius() - torus.MinorRadius()) < 1e-7
+            and abs(dot(axis, (way.X(), way.Y(), way.Z()))) < _SAME
+        )
         if not (along or tube):
             return False
     return bool(edges.Extent() > 0)
 
 
 def _torus(surface: BRepAdaptor_Surface) -> tuple[Vector, Vector]:
-    """The box around a rectangle of a torus's parameters: extremes lie where the derivative vanishes, or on its sides."""
+    """The box around a rectangle of a torus's parameters: extremes lie where the derivative
+    vanishes, or on its sides."""
     torus = surface.Torus()
     place, big, small = torus.Position(), torus.MajorRadius(), torus.MinorRadius()
     o, x, y, z = place.Location(), place.XDirection(), place.YDirection(), place.Direction()

@@ -1,4 +1,5 @@
-"""Changes of kernel solids: rounded and bevelled edges, hollowing, cutting by a plane, moving, stretching."""
+"""Changes of kernel solids: rounded and bevelled edges, hollowing, cutting by a plane, moving,
+stretching."""
 
 from __future__ import annotations
 
@@ -18,13 +19,23 @@ from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFille
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Skin
 from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeHalfSpace
-from OCP.GeomAbs import GeomAbs_Cylinder, GeomAbs_Intersection, GeomAbs_Line, GeomAbs_Plane, GeomAbs_Sphere
+from OCP.GeomAbs import (
+    GeomAbs_Cylinder,
+    GeomAbs_Intersection,
+    GeomAbs_Line,
+    GeomAbs_Plane,
+    GeomAbs_Sphere,
+)
 from OCP.gp import gp_Dir, gp_GTrsf, gp_Mat, gp_Pln, gp_Pnt, gp_Trsf, gp_XYZ
 from OCP.Standard import Standard_Failure
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_VERTEX
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
-from OCP.TopTools import TopTools_IndexedDataMapOfShapeListOfShape, TopTools_IndexedMapOfShape, TopTools_ListOfShape
+from OCP.TopTools import (
+    TopTools_IndexedDataMapOfShapeListOfShape,
+    TopTools_IndexedMapOfShape,
+    TopTools_ListOfShape,
+)
 
 from ..frame import Frame, Vector
 from ..motion import Motion
@@ -42,7 +53,8 @@ class NotMade(ValueError):
 
 
 def unless_it_dies(solid: Solid, make: Callable[[], Solid]) -> Solid:
-    """A change of a solid. Where that has free faces, the change is rehearsed: they are what the kernel falls over.
+    """A change of a solid. Where that has free faces, the change is rehearsed: they are what the
+    kernel falls over.
 
     Raises:
         NotMade: where the process would not go on after it.
@@ -86,8 +98,9 @@ def edges_of(solid: Solid) -> list[KernelEdge]:
 
 
 def narrowest(solid: Solid, edges: Iterable[TopoDS_Edge]) -> tuple[float, FaceName] | None:
-    """The narrowest of the faces beside some edges: how far it is from the edge over the face to the next edge that
-    does not touch it, mm, and the face's name. None where no face has another edge."""
+    """The narrowest of the faces beside some edges: how far it is from the edge over the face to
+    the next edge that does not touch it, mm, and the face's name. None where no face has another
+    edge."""
     around = TopTools_IndexedDataMapOfShapeListOfShape()
     TopExp.MapShapesAndAncestors_s(solid.shape, TopAbs_EDGE, TopAbs_FACE, around)
     faces = TopTools_IndexedMapOfShape()
@@ -103,7 +116,9 @@ def narrowest(solid: Solid, edges: Iterable[TopoDS_Edge]) -> tuple[float, FaceNa
                 other = others.FindKey(k + 1)
                 theirs = TopTools_IndexedMapOfShape()
                 TopExp.MapShapes_s(other, TopAbs_VERTEX, theirs)
-                if other.IsSame(edge) or any(mine.Contains(theirs.FindKey(i + 1)) for i in range(theirs.Extent())):
+                if other.IsSame(edge) or any(
+                    mine.Contains(theirs.FindKey(i + 1)) for i in range(theirs.Extent())
+                ):
                     continue
                 apart = BRepExtrema_DistShapeShape(edge, other)
                 apart.Perform()
@@ -113,8 +128,8 @@ def narrowest(solid: Solid, edges: Iterable[TopoDS_Edge]) -> tuple[float, FaceNa
 
 
 def _carried(made: object, solid: Solid, more: Named, otherwise: FaceName = NAMELESS) -> Solid:
-    """Names after a change: those of the faces before, as the kernel tells what became of them, and new ones; faces that it
-    tells nothing of get the name ``otherwise``."""
+    """Names after a change: those of the faces before, as the kernel tells what became of them, and
+    new ones; faces that it tells nothing of get the name ``otherwise``."""
     named: Named = []
     for face, name in zip(solid.faces(), solid.names, strict=True):
         if made.IsDeleted(face):  # type: ignore[attr-defined]
@@ -138,9 +153,13 @@ def rounded(solid: Solid, edges: Iterable[tuple[TopoDS_Edge, FaceName]], radius:
 
 
 def bevelled(
-    solid: Solid, edges: Iterable[tuple[TopoDS_Edge, FaceName]], first: float, second: float | None = None
+    solid: Solid,
+    edges: Iterable[tuple[TopoDS_Edge, FaceName]],
+    first: float,
+    second: float | None = None,
 ) -> Solid:
-    """Edges bevelled by a distance, or by one on each of the two faces, the first on the face named first.
+    """Edges bevelled by a distance, or by one on each of the two faces, the first on the face named
+    first.
 
     Raises:
         NotMade: where it does not fit.
@@ -155,7 +174,9 @@ def bevelled(
         if second is None:
             maker.Add(first, edge)
             continue
-        sides = sorted(around.FindFromKey(edge), key=lambda face: str(solid.names[faces.FindIndex(face) - 1]))
+        sides = sorted(
+            around.FindFromKey(edge), key=lambda face: str(solid.names[faces.FindIndex(face) - 1])
+        )
         maker.Add(first, second, edge, TopoDS.Face_s(sides[0]))
     return unless_it_dies(solid, lambda: _built(maker, solid, kept))
 
@@ -170,7 +191,10 @@ def bevelled_below(solid: Solid, by: float) -> Solid:
     below = set()
     for k, face in enumerate(solid.faces()):
         surface = BRepAdaptor_Surface(TopoDS.Face_s(face))
-        level = surface.GetType() == GeomAbs_Plane and abs(surface.Plane().Axis().Direction().Z()) > 1 - 1e-9
+        level = (
+            surface.GetType() == GeomAbs_Plane
+            and abs(surface.Plane().Axis().Direction().Z()) > 1 - 1e-9
+        )
         if level and abs(surface.Plane().Location().Z() - low) < 1e-6:
             below.add(k + 1)
     around = TopTools_IndexedDataMapOfShapeListOfShape()
@@ -203,7 +227,8 @@ def _built(maker: object, solid: Solid, kept: Sequence[tuple[TopoDS_Edge, FaceNa
 
 
 def shifted(solid: Solid, faces: Iterable[FaceName], by: float) -> Solid:
-    """Faces moved along their normals, outwards where ``by`` is above zero; what lies beside them follows.
+    """Faces moved along their normals, outwards where ``by`` is above zero; what lies beside them
+    follows.
 
     Raises:
         NotMade: where they cannot move so far.
@@ -211,7 +236,17 @@ def shifted(solid: Solid, faces: Iterable[FaceName], by: float) -> Solid:
     chosen = set(faces)
     maker = BRepOffset_MakeOffset()
     try:
-        maker.Initialize(solid.shape, 0.0, 1e-4, BRepOffset_Skin, False, False, GeomAbs_Intersection, False, False)
+        maker.Initialize(
+            solid.shape,
+            0.0,
+            1e-4,
+            BRepOffset_Skin,
+            False,
+            False,
+            GeomAbs_Intersection,
+            False,
+            False,
+        )
         for face, name in zip(solid.faces(), solid.names, strict=True):
             if name in chosen:
                 if abs(by) >= room_of(TopoDS.Face_s(face), by) * (1 - 1e-9):
@@ -228,7 +263,8 @@ def shifted(solid: Solid, faces: Iterable[FaceName], by: float) -> Solid:
         made = [*maker.Generated(face), *maker.Modified(face)]
         named += [(piece, name) for piece in made] or [(face, name)]
     found = in_order(shape, named)
-    # A face pushed beyond its neighbours turns the shape inside out, which the kernel does not always notice.
+    # A face pushed beyond its neighbours turns the shape inside out, which the kernel does not
+    # always notice.
     if found.is_empty():
         raise NotMade("they cannot move so far")
     before, after = solid.volume, found.volume
@@ -238,7 +274,8 @@ def shifted(solid: Solid, faces: Iterable[FaceName], by: float) -> Solid:
 
 
 def room_of(face: TopoDS_Face, by: float) -> float:
-    """How far a face can move before its radius is used up, mm: a peg inwards, a hole's wall out of the material.
+    """How far a face can move before its radius is used up, mm: a peg inwards, a hole's wall out of
+    the material.
     Endless for a face that is not round, or grows."""
     surface = BRepAdaptor_Surface(face)
     kind = surface.GetType()
@@ -264,7 +301,9 @@ def leaned(solid: Solid, faces: Iterable[FaceName], degrees: float, neutral: Fra
     try:
         for face, name in zip(solid.faces(), solid.names, strict=True):
             if name in chosen:
-                maker.Add(TopoDS.Face_s(face), gp_Dir(*neutral.normal), math.radians(degrees), plane)
+                maker.Add(
+                    TopoDS.Face_s(face), gp_Dir(*neutral.normal), math.radians(degrees), plane
+                )
         maker.Build()
         if not maker.IsDone():
             raise NotMade("they cannot lean so far")
@@ -276,7 +315,9 @@ def leaned(solid: Solid, faces: Iterable[FaceName], degrees: float, neutral: Fra
 def half_space(plane: Frame, *, above: bool) -> TopoDS_Shape:
     """All of space on one side of a plane."""
     face = BRepBuilderAPI_MakeFace(gp_Pln(gp_Pnt(*plane.origin), gp_Dir(*plane.normal))).Face()
-    return BRepPrimAPI_MakeHalfSpace(face, gp_Pnt(*plane.at(0.0, 0.0, 1.0 if above else -1.0))).Solid()
+    return BRepPrimAPI_MakeHalfSpace(
+        face, gp_Pnt(*plane.at(0.0, 0.0, 1.0 if above else -1.0))
+    ).Solid()
 
 
 def cut_off(solid: Solid, plane: Frame, name: FaceName) -> Solid:
@@ -302,15 +343,18 @@ def moved(solid: Solid, motion: Motion) -> Solid:
 
 def _transformed(solid: Solid, by: gp_Trsf) -> Solid:
     maker = BRepBuilderAPI_Transform(solid.shape, by, True)
-    named = [(maker.ModifiedShape(face), name) for face, name in zip(solid.faces(), solid.names, strict=True)]
+    named = [
+        (maker.ModifiedShape(face), name)
+        for face, name in zip(solid.faces(), solid.names, strict=True)
+    ]
     return in_order(maker.Shape(), named)
 
 
 def stretched(solid: Solid, factors: Vector) -> Solid:
     """The solid stretched along the axes.
 
-    By one factor everything keeps its kind of surface. By different ones surfaces become rational splines,
-    whose control points the stretch moves exactly.
+    By one factor everything keeps its kind of surface. By different ones surfaces become rational
+    splines, whose control points the stretch moves exactly.
 
     Raises:
         NotMade: where the kernel would end over it.
@@ -326,7 +370,9 @@ def stretched(solid: Solid, factors: Vector) -> Solid:
 def _unevenly(solid: Solid, factors: Vector) -> Solid:
     fx, fy, fz = factors
     converted = BRepBuilderAPI_NurbsConvert(solid.shape, True)
-    first: Mapping[int, TopoDS_Shape] = {k: converted.ModifiedShape(face) for k, face in enumerate(solid.faces())}
+    first: Mapping[int, TopoDS_Shape] = {
+        k: converted.ModifiedShape(face) for k, face in enumerate(solid.faces())
+    }
     matrix = gp_GTrsf(gp_Mat(fx, 0, 0, 0, fy, 0, 0, 0, fz), gp_XYZ(0, 0, 0))
     maker = BRepBuilderAPI_GTransform(converted.Shape(), matrix, True)
     named = [(maker.ModifiedShape(first[k]), name) for k, name in enumerate(solid.names)]

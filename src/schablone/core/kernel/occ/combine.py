@@ -76,9 +76,13 @@ def _as_claimed(tool: Tool, made: Solid) -> Solid:
     if wanted is not None and not isinstance(tool, Prism):
         got = made.volume
         # Turned ellipses, as a stretch makes them of circles, the kernel measures no better.
-        turned = isinstance(tool.tool if isinstance(tool, Placed) else tool, Revolved) and is_free(made.shape)
+        turned = isinstance(tool.tool if isinstance(tool, Placed) else tool, Revolved) and is_free(
+            made.shape
+        )
         if abs(got - wanted) > (_TURNED if turned else _CLAIMED) * wanted:
-            raise ValueError(f"the geometry kernel makes {got:.6g} mm³ of what encloses {wanted:.6g} mm³")
+            raise ValueError(
+                f"the geometry kernel makes {got:.6g} mm³ of what encloses {wanted:.6g} mm³"
+            )
     return made
 
 
@@ -95,9 +99,11 @@ def _can_be(solid: Solid, operation: str, made: Sequence[Solid], found: Solid) -
     return least - slack <= after <= most + slack
 
 
-def _other_ways(solid: Solid, operation: str, tools: Sequence[Tool], made: Sequence[Made]) -> Iterator[Solid]:
-    """The same boolean in ways that often come out where the first does not: one tool after the other, and with the surfaces
-    of tools divided at other places."""
+def _other_ways(
+    solid: Solid, operation: str, tools: Sequence[Tool], made: Sequence[Made]
+) -> Iterator[Solid]:
+    """The same boolean in ways that often come out where the first does not: one tool after the
+    other, and with the surfaces of tools divided at other places."""
     if operation != "common" and len(made) > 1:
         step = solid
         for one in made:
@@ -106,7 +112,10 @@ def _other_ways(solid: Solid, operation: str, tools: Sequence[Tool], made: Seque
     for stations in _OTHER_DIVISIONS:
         others = [divided(tool, stations) for tool in tools]
         if any(other is not None for other in others):
-            remade = [one if other is None else shape_of(other) for one, other in zip(made, others, strict=True)]
+            remade = [
+                one if other is None else shape_of(other)
+                for one, other in zip(made, others, strict=True)
+            ]
             yield joined_shapes(solid, operation, remade)
 
 
@@ -122,7 +131,9 @@ def _next_of(
     """The shape of a tool that goes to the next face, or None where it is of another kind."""
     inner = tool.tool if isinstance(tool, Placed) else tool
     if isinstance(inner, TurnedToNext):
-        return turned_to_next(solid, operation, inner, tool.motion if isinstance(tool, Placed) else None)
+        return turned_to_next(
+            solid, operation, inner, tool.motion if isinstance(tool, Placed) else None
+        )
     if not isinstance(inner, ToNext):
         return None
     prism = inner.prism.placed(tool.motion) if isinstance(tool, Placed) else inner.prism

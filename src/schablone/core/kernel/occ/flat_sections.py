@@ -1,4 +1,5 @@
-"""Outlines of flat faces of kernel solids, as lines and arcs; and what cutting machines need of flat parts."""
+"""Outlines of flat faces of kernel solids, as lines and arcs; and what cutting machines need of
+flat parts."""
 
 from __future__ import annotations
 
@@ -46,7 +47,8 @@ def largest_flat_face(solid: Solid) -> tuple[Region, Frame] | None:
             continue
         figures = GProp_GProps()
         BRepGProp.SurfaceProperties_s(shape, figures)
-        # The one that faces up or lies highest of equal ones comes first, so that the choice is stable.
+        # The one that faces up or lies highest of equal ones comes first, so that the choice is
+        # stable.
         area = round(figures.Mass(), 6)
         if best is None or area > best[0]:
             best = (area, shape)
@@ -54,7 +56,8 @@ def largest_flat_face(solid: Solid) -> tuple[Region, Frame] | None:
 
 
 def across(solid: Solid) -> tuple[Vector, float] | None:
-    """The direction through the largest flat face, of length 1, and how far the solid reaches along it."""
+    """The direction through the largest flat face, of length 1, and how far the solid reaches along
+    it."""
     best: tuple[float, gp_Dir] | None = None
     for shape in solid.faces():
         surface = BRepAdaptor_Surface(TopoDS.Face_s(shape))
@@ -73,10 +76,11 @@ def across(solid: Solid) -> tuple[Vector, float] | None:
 
 
 def slabs(solid: Solid, through: Vector) -> list[Prism]:
-    """A part with steps and pockets as prisms one on the other, each as thick as its outlines stay the same.
+    """A part with steps and pockets as prisms one on the other, each as thick as its outlines stay
+    the same.
 
-    Exact where every face lies across or along the direction, as in parts that are cut and pocketed from sheets; faces
-    keep their names.
+    Exact where every face lies across or along the direction, as in parts that are cut and pocketed
+    from sheets; faces keep their names.
     """
     base = _across(through)
     heights = sorted({round(base.coordinates(p)[2], 6) for p in _corners(solid)})
@@ -90,13 +94,17 @@ def slabs(solid: Solid, through: Vector) -> list[Prism]:
         plan = arrange(curves)
         for region in plan.regions(plan.material()):
             sides = {c.name: _face_of(c, solid) for loop in region.loops for c in loop.curves}
-            ends = FaceName("level", "start", "", (len(found) + 1,)), FaceName("level", "end", "", (len(found) + 1,))
+            ends = (
+                FaceName("level", "start", "", (len(found) + 1,)),
+                FaceName("level", "end", "", (len(found) + 1,)),
+            )
             found.append(Prism(base, region, low, high, *ends, sides))
     return found
 
 
 def _across(through: Vector) -> Frame:
-    """A frame whose normal is a direction: x level, and y upwards where the direction is not upright itself."""
+    """A frame whose normal is a direction: x level, and y upwards where the direction is not
+    upright itself."""
     x = (1.0, 0.0, 0.0) if abs(through[2]) > 1 - 1e-9 else cross((0.0, 0.0, 1.0), through)
     size = math.sqrt(dot(x, x))
     x = (x[0] / size, x[1] / size, x[2] / size)
@@ -111,9 +119,12 @@ def _corners(solid: Solid) -> list[Vector]:
 
 
 def _section(solid: Solid, frame: Frame) -> list[Curve]:
-    """The curves in which a plane meets a solid, in the frame's coordinates, named by the numbers of the faces they lie in."""
+    """The curves in which a plane meets a solid, in the frame's coordinates, named by the numbers
+    of the faces they lie in."""
     maker = BRepAlgoAPI_Section(
-        solid.shape, gp_Pln(gp_Ax3(gp_Pnt(*frame.origin), gp_Dir(*frame.normal), gp_Dir(*frame.x))), False
+        solid.shape,
+        gp_Pln(gp_Ax3(gp_Pnt(*frame.origin), gp_Dir(*frame.normal), gp_Dir(*frame.x))),
+        False,
     )
     maker.Build()
     known = TopTools_IndexedMapOfShape()
@@ -129,7 +140,8 @@ def _section(solid: Solid, frame: Frame) -> list[Curve]:
 
 
 def _face_of(curve: Curve, solid: Solid) -> FaceName:
-    """The face that a curve of a section lies in; what was divided bears a number more behind a dot."""
+    """The face that a curve of a section lies in; what was divided bears a number more behind a
+    dot."""
     number = int(curve.name.partition(".")[0])
     return solid.names[number - 1] if number else FaceName("level", "side")
 
@@ -149,7 +161,8 @@ def joined(prisms: Sequence[Prism]) -> Solid:
 
 
 def outer_points(solid: Solid, name: FaceName, frame: Frame) -> list[list[tuple[float, float]]]:
-    """Points along the outer outline of every piece of a face, in the coordinates of a frame on it."""
+    """Points along the outer outline of every piece of a face, in the coordinates of a frame on
+    it."""
     found = []
     for shape, mine in zip(solid.faces(), solid.names, strict=True):
         if mine != name:
@@ -216,7 +229,9 @@ def _curves(edge: TopoDS_Edge, frame: Frame) -> list[Curve]:
         centre = frame.coordinates((c.X(), c.Y(), c.Z()))[:2]
         sweep = last - first
         n, axis = frame.normal, circle.Axis().Direction()
-        turn = math.copysign(1.0, n[0] * axis.X() + n[1] * axis.Y() + n[2] * axis.Z()) * (-1.0 if backwards else 1.0)
+        turn = math.copysign(1.0, n[0] * axis.X() + n[1] * axis.Y() + n[2] * axis.Z()) * (
+            -1.0 if backwards else 1.0
+        )
         start = math.atan2(ends[0][1] - centre[1], ends[0][0] - centre[0])
         return [Arc(centre, circle.Radius(), circle.Radius(), start, start + turn * sweep)]
     points = GCPnts_TangentialDeflection(curve, WIDEST_STEP, _FINE)

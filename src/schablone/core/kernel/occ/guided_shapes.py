@@ -1,7 +1,8 @@
-"""Kernel solids of sections carried along paths: each curve of the section raises one surface, exact along its spline.
+"""Kernel solids of sections carried along paths: each curve of the section raises one surface,
+exact along its spline.
 
-The section's curves as B-splines have control points; each of these follows the path's own spline, so that the surface is
-their tensor product and neighbours share their border to the last digit.
+The section's curves as B-splines have control points; each of these follows the path's own spline,
+so that the surface is their tensor product and neighbours share their border to the last digit.
 """
 
 from __future__ import annotations
@@ -98,8 +99,8 @@ def _in_pieces(tool: Guided) -> list[tuple[Floats, Floats]]:
 
 
 def sewn(faces: Named) -> tuple[TopoDS_Shape, Named]:
-    """The solid that faces enclose together, and the faces as they are in it. Where they make several closed skins, those
-    within the largest are hollows.
+    """The solid that faces enclose together, and the faces as they are in it. Where they make
+    several closed skins, those within the largest are hollows.
 
     Raises:
         ValueError: where they leave a gap.
@@ -152,9 +153,14 @@ def _frame(station: tuple[float, ...]) -> tuple[Frame, float]:
 
 
 def _surface(curve: Curve, knots: Floats, rows: Floats) -> Geom_BSplineSurface:
-    """The surface that a curve of the section sweeps: control points (m, n), along the section and along the path."""
+    """The surface that a curve of the section sweeps: control points (m, n), along the section and
+    along the path."""
     points, across, degree = _as_spline(curve)
-    poles = rows[None, :, :3] + points[:, None, :1] * rows[None, :, 3:6] + points[:, None, 1:] * rows[None, :, 6:9]
+    poles = (
+        rows[None, :, :3]
+        + points[:, None, :1] * rows[None, :, 3:6]
+        + points[:, None, 1:] * rows[None, :, 6:9]
+    )
     m, n = poles.shape[:2]
     net = TColgp_Array2OfPnt(1, m, 1, n)
     for i, line in enumerate(poles.tolist(), 1):
@@ -163,20 +169,31 @@ def _surface(curve: Curve, knots: Floats, rows: Floats) -> Geom_BSplineSurface:
     u, u_counts = np.unique(across, return_counts=True)
     v, v_counts = np.unique(knots, return_counts=True)
     return Geom_BSplineSurface(
-        net, _reals(u), _reals(v), _integers(u_counts), _integers(v_counts), degree, len(knots) - n - 1
+        net,
+        _reals(u),
+        _reals(v),
+        _integers(u_counts),
+        _integers(v_counts),
+        degree,
+        len(knots) - n - 1,
     )
 
 
 def _as_spline(curve: Curve) -> tuple[Floats, Floats, int]:
     """A curve of the section as a B-spline without weights: control points (m, 2), knots, degree.
 
-    The kernel intersects rational surfaces much less safely. Arcs are interpolated in fifth degree, which for sixteen points
-    in a turn strays from the circle by less than a millionth of its radius.
+    The kernel intersects rational surfaces much less safely. Arcs are interpolated in fifth degree,
+    which for sixteen points in a turn strays from the circle by less than a millionth of its
+    radius.
     """
     if isinstance(curve, Line):
         return np.array([curve.start, curve.end]), np.repeat([0.0, 1.0], 2), 1
     if isinstance(curve, Bezier):
-        return np.array([curve.start, curve.first, curve.second, curve.end]), np.repeat([0.0, 1.0], 4), 3
+        return (
+            np.array([curve.start, curve.first, curve.second, curve.end]),
+            np.repeat([0.0, 1.0], 4),
+            3,
+        )
     return _arc_as_spline(curve)
 
 
@@ -194,7 +211,8 @@ def _arc_as_spline(arc: Arc) -> tuple[Floats, Floats, int]:
 
 
 def clamped(spline, low: float, high: float) -> tuple[Floats, Floats]:  # type: ignore[no-untyped-def]
-    """The knots and coefficients of a piece of a spline that begins and ends with its first and last coefficient."""
+    """The knots and coefficients of a piece of a spline that begins and ends with its first and
+    last coefficient."""
     degree = int(spline.k)
     slack = 1e-12 * max(1.0, abs(high))
     for end in (low, high):

@@ -1,9 +1,11 @@
-"""Hollowing: walls of a thickness inwards, by the kernel's offset, or piece by piece where that fails.
+"""Hollowing: walls of a thickness inwards, by the kernel's offset, or piece by piece where that
+fails.
 
-Piece by piece every face that keeps its wall is made thick by itself: a flat one as a prism of its region, a curved one as
-the kernel's simple offset of that one face. Where two flat faces meet in an inner corner, their prisms go on beyond it as far
-as the walls cross. What of the part lies in none of the pieces is the hollow. Either way the outcome is measured: spots of
-the new faces must lie as far from the outside as the wall is thick.
+Piece by piece every face that keeps its wall is made thick by itself: a flat one as a prism of its
+region, a curved one as the kernel's simple offset of that one face. Where two flat faces meet in an
+inner corner, their prisms go on beyond it as far as the walls cross. What of the part lies in none
+of the pieces is the hollow. Either way the outcome is measured: spots of the new faces must lie as
+far from the outside as the wall is thick.
 """
 
 from __future__ import annotations
@@ -44,7 +46,8 @@ from .solids import Solid, faces_of, in_order, is_free
 _OFF, _SPOTS = 6e-3, 40
 #: By what share of the wall pieces are led over each other where they do not come out edge to edge.
 _OVER = 0.02
-#: The most faces that are made thick one by one: a hundred plain ones take seconds. A free one takes as long as many.
+#: The most faces that are made thick one by one: a hundred plain ones take seconds. A free one
+#: takes as long as many.
 _MOST_PIECES, _FREE_COUNTS = 300, 120
 #: How many pieces are taken away in one boolean.
 _AT_ONCE = 6
@@ -61,8 +64,8 @@ def hollowed(
     *,
     quick: bool = False,
 ) -> Solid:
-    """A shell with walls inwards, open at some faces; ``others`` are faces with walls of their own. ``quick`` only tries
-    the kernel's own way.
+    """A shell with walls inwards, open at some faces; ``others`` are faces with walls of their own.
+    ``quick`` only tries the kernel's own way.
 
     The new inner faces are named after those outside.
 
@@ -87,14 +90,19 @@ def hollowed(
 
 
 def is_tried_in_pieces(solid: Solid) -> bool:
-    """Whether a solid has so few faces that they are made thick one by one where the kernel's own way fails."""
+    """Whether a solid has so few faces that they are made thick one by one where the kernel's own
+    way fails."""
     return sum(_FREE_COUNTS if is_free(face) else 1 for face in solid.faces()) <= _MOST_PIECES
 
 
-def _by_offset(solid: Solid, opened: set[FaceName], walls: Mapping[FaceName, float], wall: float, step: str) -> Solid:
+def _by_offset(
+    solid: Solid, opened: set[FaceName], walls: Mapping[FaceName, float], wall: float, step: str
+) -> Solid:
     """The kernel's own way."""
     maker = BRepOffset_MakeOffset()
-    maker.Initialize(solid.shape, -wall, 1e-4, BRepOffset_Skin, False, False, GeomAbs_Intersection, True, False)
+    maker.Initialize(
+        solid.shape, -wall, 1e-4, BRepOffset_Skin, False, False, GeomAbs_Intersection, True, False
+    )
     for face, name in zip(solid.faces(), solid.names, strict=True):
         if name in opened:
             maker.AddFace(TopoDS.Face_s(face))
@@ -125,19 +133,27 @@ def _by_pieces(
     pieces: list[tuple[TopoDS_Shape, Named]] = []
     for face, name in zip(solid.faces(), solid.names, strict=True):
         if name not in opened:
-            pieces.append(_thick(TopoDS.Face_s(face), name.made_by(step, "inside"), walls[name], over))
+            pieces.append(
+                _thick(TopoDS.Face_s(face), name.made_by(step, "inside"), walls[name], over)
+            )
     pieces += _beyond_corners(solid, walls, step)
     hollow = solid
-    # All at once would also meet every piece with every other; one by one takes the part apart as often.
+    # All at once would also meet every piece with every other; one by one takes the part apart as
+    # often.
     for k in range(0, len(pieces), _AT_ONCE):
         hollow = joined_shapes(hollow, "cut", pieces[k : k + _AT_ONCE])
         if hollow.is_empty():
             raise NotMade("the wall does not fit")
-    return joined_shapes(solid, "cut", [(hollow.shape, list(zip(hollow.faces(), hollow.names, strict=True)))])
+    return joined_shapes(
+        solid, "cut", [(hollow.shape, list(zip(hollow.faces(), hollow.names, strict=True)))]
+    )
 
 
-def _thick(face: TopoDS_Face, name: FaceName, wall: float, over: float) -> tuple[TopoDS_Shape, Named]:
-    """A face made thick inwards. Only what lies inside bears the name; the rest is cut away again."""
+def _thick(
+    face: TopoDS_Face, name: FaceName, wall: float, over: float
+) -> tuple[TopoDS_Shape, Named]:
+    """A face made thick inwards. Only what lies inside bears the name; the rest is cut away
+    again."""
     surface = BRepAdaptor_Surface(face)
     if surface.GetType() == GeomAbs_Plane:
         region, frame = region_of(face)
@@ -147,7 +163,8 @@ def _thick(face: TopoDS_Face, name: FaceName, wall: float, over: float) -> tuple
         if dot(frame.normal, outwards) < 0:
             return prism_shape(_slab(frame, region, 0.0, wall, name))
         return prism_shape(_slab(frame, region, -wall, 0.0, name))
-    # A rounding narrower than the wall is used up before: what is left lies under its neighbours' walls.
+    # A rounding narrower than the wall is used up before: what is left lies under its neighbours'
+    # walls.
     deep = min(wall, room_of(face, -wall) * (1 - max(1e-3, over)))
     maker = BRepOffsetAPI_MakeThickSolid()
     maker.MakeThickSolidBySimple(face, -deep)
@@ -158,17 +175,29 @@ def _thick(face: TopoDS_Face, name: FaceName, wall: float, over: float) -> tuple
 
 
 def _slab(frame: Frame, region: Region, low: float, high: float, name: FaceName) -> Prism:
-    return Prism(frame, region, low, high, name, name, {c.name: name for loop in region.loops for c in loop.curves})
+    return Prism(
+        frame,
+        region,
+        low,
+        high,
+        name,
+        name,
+        {c.name: name for loop in region.loops for c in loop.curves},
+    )
 
 
 def _outwards(surface: BRepAdaptor_Surface, face: TopoDS_Face) -> Vector:
     axes = surface.Plane().Position()
     n = axes.Direction()
-    sign = (1.0 if axes.Direct() else -1.0) * (-1.0 if face.Orientation() == TopAbs_REVERSED else 1.0)
+    sign = (1.0 if axes.Direct() else -1.0) * (
+        -1.0 if face.Orientation() == TopAbs_REVERSED else 1.0
+    )
     return (n.X() * sign, n.Y() * sign, n.Z() * sign)
 
 
-def _beyond_corners(solid: Solid, walls: Mapping[FaceName, float], step: str) -> list[tuple[TopoDS_Shape, Named]]:
+def _beyond_corners(
+    solid: Solid, walls: Mapping[FaceName, float], step: str
+) -> list[tuple[TopoDS_Shape, Named]]:
     """Strips that carry flat walls on beyond straight inner corners, to where they cross."""
     flat: dict[FaceName, Vector] = {}
     for face, name in zip(solid.faces(), solid.names, strict=True):
@@ -179,25 +208,46 @@ def _beyond_corners(solid: Solid, walls: Mapping[FaceName, float], step: str) ->
     found = []
     for edge in edges_of(solid):
         one, other = edge.between
-        if edge.direction is None or one not in walls or other not in walls or one not in flat or other not in flat:
+        if (
+            edge.direction is None
+            or one not in walls
+            or other not in walls
+            or one not in flat
+            or other not in flat
+        ):
             continue
         a, b = _ends(edge)
         middle: Vector = tuple((p + q) / 2 for p, q in zip(a, b, strict=True))  # type: ignore[assignment]
-        if abs(dot(flat[one], flat[other])) > 1 - 1e-9 or not sinks(classifier, middle, flat[one], flat[other]):
+        if abs(dot(flat[one], flat[other])) > 1 - 1e-9 or not sinks(
+            classifier, middle, flat[one], flat[other]
+        ):
             continue
         for mine, theirs in ((one, other), (other, one)):
             found.append(
                 prism_shape(
-                    _strip((a, b), flat[mine], flat[theirs], walls[mine], walls[theirs], mine.made_by(step, "inside"))
+                    _strip(
+                        (a, b),
+                        flat[mine],
+                        flat[theirs],
+                        walls[mine],
+                        walls[theirs],
+                        mine.made_by(step, "inside"),
+                    )
                 )
             )
     return found
 
 
 def _strip(
-    ends: tuple[Vector, Vector], mine: Vector, theirs: Vector, wall: float, other: float, name: FaceName
+    ends: tuple[Vector, Vector],
+    mine: Vector,
+    theirs: Vector,
+    wall: float,
+    other: float,
+    name: FaceName,
 ) -> Prism:
-    """The prism under the continuation of a flat face beyond an inner corner: away from where the other face looks."""
+    """The prism under the continuation of a flat face beyond an inner corner: away from where the
+    other face looks."""
     a, b = ends
     length = math.dist(a, b)
     way: Vector = tuple((q - p) / length for p, q in zip(a, b, strict=True))  # type: ignore[assignment]
@@ -222,9 +272,11 @@ def _ends(edge: KernelEdge) -> tuple[Vector, Vector]:
     return (a.X(), a.Y(), a.Z()), (b.X(), b.Y(), b.Z())
 
 
-def is_as_thick(solid: Solid, found: Solid, walls: Mapping[FaceName, float], step: str, spots: int = _SPOTS) -> bool:
-    """Whether spots of the inner faces of a hollowed solid lie as far from the outside as its walls are to be thick, and no
-    wall is thinner anywhere."""
+def is_as_thick(
+    solid: Solid, found: Solid, walls: Mapping[FaceName, float], step: str, spots: int = _SPOTS
+) -> bool:
+    """Whether spots of the inner faces of a hollowed solid lie as far from the outside as its walls
+    are to be thick, and no wall is thinner anywhere."""
     if found.is_empty() or not found.is_closed():
         return False
     if not 0 < found.volume < solid.volume * (1 - 1e-9):
@@ -233,7 +285,9 @@ def is_as_thick(solid: Solid, found: Solid, walls: Mapping[FaceName, float], ste
     if not inner:
         return False
     thinnest = min(walls.values())
-    outside = _together([face for face, name in zip(solid.faces(), solid.names, strict=True) if name in walls])
+    outside = _together(
+        [face for face, name in zip(solid.faces(), solid.names, strict=True) if name in walls]
+    )
     right = 0
     sampled = sample(found, inner, spots)
     for spot in sampled:

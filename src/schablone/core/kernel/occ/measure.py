@@ -29,14 +29,18 @@ def _pieces(solid: Solid, name: FaceName) -> TopoDS_Compound:
     return compound
 
 
-def nearest(solid: Solid, one: FaceName | Vector, other: Solid, two: FaceName | Vector) -> tuple[Vector, Vector]:
+def nearest(
+    solid: Solid, one: FaceName | Vector, other: Solid, two: FaceName | Vector
+) -> tuple[Vector, Vector]:
     """The two points nearest to each other of two faces, or of a point and a face.
 
     Raises:
         ValueError: where the kernel finds none.
     """
     shapes = [
-        _pieces(body, spot) if isinstance(spot, FaceName) else BRepBuilderAPI_MakeVertex(gp_Pnt(*spot)).Vertex()
+        _pieces(body, spot)
+        if isinstance(spot, FaceName)
+        else BRepBuilderAPI_MakeVertex(gp_Pnt(*spot)).Vertex()
         for body, spot in ((solid, one), (other, two))
     ]
     found = BRepExtrema_DistShapeShape(*shapes)
@@ -48,8 +52,8 @@ def nearest(solid: Solid, one: FaceName | Vector, other: Solid, two: FaceName | 
 
 
 def corner(solid: Solid, first: FaceName, second: FaceName) -> tuple[Vector, Vector, bool] | None:
-    """The longest straight edge between two flat faces: its middle, its direction of length 1, and whether the corner
-    is an inner one. None where there is no such edge."""
+    """The longest straight edge between two flat faces: its middle, its direction of length 1, and
+    whether the corner is an inner one. None where there is no such edge."""
     found: tuple[float, Vector, Vector, bool] | None = None
     for edge in edges_of(solid):
         if set(edge.between) != {first, second} or edge.direction is None:
@@ -63,7 +67,9 @@ def corner(solid: Solid, first: FaceName, second: FaceName) -> tuple[Vector, Vec
                 length,
                 middle,
                 edge.direction,
-                sinks(classifier_of(solid), middle, normal_at(solid, first), normal_at(solid, second)),
+                sinks(
+                    classifier_of(solid), middle, normal_at(solid, first), normal_at(solid, second)
+                ),
             )
     return found[1:] if found is not None else None
 
@@ -73,14 +79,18 @@ def classifier_of(solid: Solid) -> BRepClass3d_SolidClassifier:
     return BRepClass3d_SolidClassifier(solid.shape)
 
 
-def sinks(classifier: BRepClass3d_SolidClassifier, middle: Vector, first: Vector, second: Vector) -> bool:
-    """Whether an edge lies in an inner corner: its middle, and the outward normals of the two faces beside it."""
+def sinks(
+    classifier: BRepClass3d_SolidClassifier, middle: Vector, first: Vector, second: Vector
+) -> bool:
+    """Whether an edge lies in an inner corner: its middle, and the outward normals of the two faces
+    beside it."""
     step = 1e-3
     free = gp_Pnt(*(m + step * (a + b) for m, a, b in zip(middle, first, second, strict=True)))
     classifier.Perform(free, 1e-7)
     if classifier.State() != TopAbs_OUT:
         return False
-    # On an edge that sticks out this spot is free as well; on an inner one it lies in the material behind a face.
+    # On an edge that sticks out this spot is free as well; on an inner one it lies in the material
+    # behind a face.
     behind = gp_Pnt(*(m + step * (a - b) for m, a, b in zip(middle, first, second, strict=True)))
     classifier.Perform(behind, 1e-7)
     return bool(classifier.State() != TopAbs_OUT)
@@ -94,7 +104,9 @@ def normals_of(solid: Solid) -> dict[FaceName, Vector]:
         if name not in found and surface.GetType() == GeomAbs_Plane:
             axes = surface.Plane().Position()
             n = axes.Direction()
-            sign = (1.0 if axes.Direct() else -1.0) * (-1.0 if face.Orientation() == TopAbs_REVERSED else 1.0)
+            sign = (1.0 if axes.Direct() else -1.0) * (
+                -1.0 if face.Orientation() == TopAbs_REVERSED else 1.0
+            )
             found[name] = (n.X() * sign, n.Y() * sign, n.Z() * sign)
     return found
 
@@ -112,7 +124,8 @@ def normal_at(solid: Solid, name: FaceName) -> Vector:
 
 
 def angle(solid: Solid, face: FaceName, other: Solid, other_face: FaceName) -> float:
-    """The angle between two flat faces in degrees, from 0 where they lie level to 90 where they stand square."""
+    """The angle between two flat faces in degrees, from 0 where they lie level to 90 where they
+    stand square."""
     a, b = normal_at(solid, face), normal_at(other, other_face)
     cosine = min(1.0, abs(sum(p * q for p, q in zip(a, b, strict=True))))
     return math.degrees(math.acos(cosine))

@@ -1,8 +1,8 @@
 """Meshes of kernel solids.
 
-Edges are divided once, so that neighbouring faces share their points and the mesh is closed. Flat faces are
-cut by ear clipping, cylinders and other walls between two lines by a zipper; only what is neither goes to
-the kernel's general mesher, and then the whole body does.
+Edges are divided once, so that neighbouring faces share their points and the mesh is closed. Flat
+faces are cut by ear clipping, cylinders and other walls between two lines by a zipper; only what is
+neither goes to the kernel's general mesher, and then the whole body does.
 """
 
 from __future__ import annotations
@@ -41,7 +41,8 @@ from ..triangles import triangulate
 from .rehearsal import has_threads
 from .solids import Solid
 
-#: The widest angle, radians, between neighbouring triangles of free surfaces where they are only looked at.
+#: The widest angle, radians, between neighbouring triangles of free surfaces where they are only
+#: looked at.
 _FOR_LOOKING = 0.4
 #: A face of so little area, mm², may have no triangles.
 _NOTHING = 1e-6
@@ -136,7 +137,9 @@ class _Own:
             wires.Next()
         return rings
 
-    def flat(self, face: TopoDS_Shape, surface: BRepAdaptor_Surface, flip: bool) -> tuple[NDArray[np.int32], Floats]:
+    def flat(
+        self, face: TopoDS_Shape, surface: BRepAdaptor_Surface, flip: bool
+    ) -> tuple[NDArray[np.int32], Floats]:
         axes = surface.Plane().Position()
         x, y = axes.XDirection(), axes.YDirection()
         basis = np.array([(x.X(), x.Y(), x.Z()), (y.X(), y.Y(), y.Z())])
@@ -144,7 +147,10 @@ class _Own:
         rings = self.rings(face)
         points = np.array(self.points)
         flat = [points[ring] @ basis.T for ring in rings]
-        areas = [abs(np.sum(r[:, 0] * np.roll(r[:, 1], -1) - r[:, 1] * np.roll(r[:, 0], -1))) for r in flat]
+        areas = [
+            abs(np.sum(r[:, 0] * np.roll(r[:, 1], -1) - r[:, 1] * np.roll(r[:, 0], -1)))
+            for r in flat
+        ]
         order = np.argsort(areas)[::-1]
         local = triangulate([flat[i] for i in order])
         numbers = np.concatenate([rings[i] for i in order])
@@ -154,7 +160,8 @@ class _Own:
     def cylinder(
         self, face: TopoDS_Shape, surface: BRepAdaptor_Surface, flip: bool
     ) -> tuple[NDArray[np.int32], Floats]:
-        """A cylinder face between a lower and an upper line that both run round it in one direction."""
+        """A cylinder face between a lower and an upper line that both run round it in one
+        direction."""
         axes = surface.Cylinder().Position()
         origin, up = axes.Location(), axes.Direction()
         o, n = np.array([origin.X(), origin.Y(), origin.Z()]), np.array([up.X(), up.Y(), up.Z()])
@@ -192,7 +199,8 @@ class _Own:
         return triangles, radial
 
     def chains(self, face: TopoDS_Shape, up: Floats) -> list[tuple[list[int], int]]:
-        """The lines of a cylinder face that are not upright, joined, each with the way it turns (±1)."""
+        """The lines of a cylinder face that are not upright, joined, each with the way it turns
+        (±1)."""
         chains: list[list[int]] = []
         points = self.points
         for ring in self._ring_edges(face):
@@ -246,7 +254,9 @@ class _Own:
                 if edge.Orientation() == TopAbs_REVERSED:
                     line = line[::-1]
                 d = np.array(self.points[line[-1]]) - np.array(self.points[line[0]])
-                upright = len(line) == 2 and np.linalg.norm(np.cross(d, up)) < 1e-6 * max(1.0, float(np.linalg.norm(d)))
+                upright = len(line) == 2 and np.linalg.norm(np.cross(d, up)) < 1e-6 * max(
+                    1.0, float(np.linalg.norm(d))
+                )
                 ring.append((line, bool(upright)))
                 walk.Next()
             rings.append(ring)
@@ -254,7 +264,9 @@ class _Own:
         return rings
 
 
-def _zip(low: NDArray[np.int64], a: Floats, high: NDArray[np.int64], b: Floats) -> list[tuple[int, int, int]]:
+def _zip(
+    low: NDArray[np.int64], a: Floats, high: NDArray[np.int64], b: Floats
+) -> list[tuple[int, int, int]]:
     """Triangles between two lines whose points are ordered by angle."""
     i = j = 0
     triangles = []
@@ -271,7 +283,8 @@ def _zip(low: NDArray[np.int64], a: Floats, high: NDArray[np.int64], b: Floats) 
 def _named_edges(
     solid: Solid, edges: TopTools_IndexedMapOfShape, lines: list[Floats]
 ) -> tuple[tuple[Floats, ...], tuple[tuple[int, int], ...]]:
-    """The edges to be drawn, each with the numbers of its two faces; seams of one face, and of pieces of one, are left out."""
+    """The edges to be drawn, each with the numbers of its two faces; seams of one face, and of
+    pieces of one, are left out."""
     faces, owners = TopTools_IndexedMapOfShape(), TopTools_IndexedDataMapOfShapeListOfShape()
     TopExp.MapShapes_s(solid.shape, TopAbs_FACE, faces)
     TopExp.MapShapesAndAncestors_s(solid.shape, TopAbs_EDGE, TopAbs_FACE, owners)
@@ -290,7 +303,8 @@ def _named_edges(
 def _general(solid: Solid, edges: TopTools_IndexedMapOfShape, tolerance: float) -> Mesh:
     """The kernel's own mesher over all faces.
 
-    Its Delabella triangulation is some ten times faster than its usual one, which takes over where it leaves a face out.
+    Its Delabella triangulation is some ten times faster than its usual one, which takes over where
+    it leaves a face out.
 
     Raises:
         ValueError: where a face cannot be made a mesh.
@@ -305,8 +319,8 @@ def _general(solid: Solid, edges: TopTools_IndexedMapOfShape, tolerance: float) 
 
 
 def _triangulate(solid: Solid, tolerance: float, way: IMeshTools_MeshAlgoType) -> None:
-    """Have the kernel put triangles on all faces. The least size of a triangle keeps it from splitting free surfaces far
-    below what the tolerance asks for."""
+    """Have the kernel put triangles on all faces. The least size of a triangle keeps it from
+    splitting free surfaces far below what the tolerance asks for."""
     wanted = IMeshTools_Parameters()
     wanted.MeshAlgo = way
     wanted.Deflection, wanted.Angle = tolerance, WIDEST_STEP if tolerance <= 0.02 else _FOR_LOOKING
@@ -322,13 +336,18 @@ def _net_of(face: TopoDS_Face) -> tuple[Floats, NDArray[np.int64]] | None:
     location = TopLoc_Location()
     net = BRep_Tool.Triangulation_s(face, location)
     if net is None or not net.NbTriangles():
-        return (np.empty((0, 3)), np.empty((0, 3), dtype=np.int64)) if _area(face) < _NOTHING else None
+        return (
+            (np.empty((0, 3)), np.empty((0, 3), dtype=np.int64)) if _area(face) < _NOTHING else None
+        )
     points = np.array([(p.X(), p.Y(), p.Z()) for p in map(net.Node, range(1, net.NbNodes() + 1))])
     if not location.IsIdentity():
         place = location.Transformation()
         moved = [gp_Pnt(*p).Transformed(place) for p in points.tolist()]
         points = np.array([(p.X(), p.Y(), p.Z()) for p in moved])
-    triangles = np.array([net.Triangle(k).Get() for k in range(1, net.NbTriangles() + 1)], dtype=np.int64) - 1
+    triangles = (
+        np.array([net.Triangle(k).Get() for k in range(1, net.NbTriangles() + 1)], dtype=np.int64)
+        - 1
+    )
     return points, triangles[:, [0, 2, 1]] if face.Orientation() == TopAbs_REVERSED else triangles
 
 
@@ -355,9 +374,15 @@ def _joined(
         count += len(points)
     # Neighbouring faces share the points of their edges, so that the mesh is closed.
     everything = np.concatenate(corners)
-    _, first, number = np.unique(np.round(everything, 6), axis=0, return_index=True, return_inverse=True)
+    _, first, number = np.unique(
+        np.round(everything, 6), axis=0, return_index=True, return_inverse=True
+    )
     merged = number.reshape(-1)[np.concatenate(triangles)]
-    whole = (merged[:, 0] != merged[:, 1]) & (merged[:, 1] != merged[:, 2]) & (merged[:, 2] != merged[:, 0])
+    whole = (
+        (merged[:, 0] != merged[:, 1])
+        & (merged[:, 1] != merged[:, 2])
+        & (merged[:, 2] != merged[:, 0])
+    )
     lines, between = _named_edges(solid, edges, _edge_lines(edges, tolerance))
     return Mesh(
         everything[first],
@@ -371,7 +396,8 @@ def _joined(
 
 
 def _smooth(points: Floats, triangles: NDArray[np.int64]) -> Floats:
-    """Unit normals (n, 3) at the points of one face: those of the triangles around each, by their areas."""
+    """Unit normals (n, 3) at the points of one face: those of the triangles around each, by their
+    areas."""
     a, b, c = (points[triangles[:, k]] for k in range(3))
     across = np.cross(b - a, c - a)
     summed = np.zeros_like(points)

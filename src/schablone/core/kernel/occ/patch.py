@@ -1,7 +1,8 @@
 """Whole patches of B-spline surfaces, measured in one go: what they enclose, their area, their box.
 
-The kernel integrates and searches point by point. A patch without weights that is bounded by its own four sides is a
-product of two polynomials on each of its spans: Gauss's rule gives its share of a volume exactly.
+The kernel integrates and searches point by point. A patch without weights that is bounded by its
+own four sides is a product of two polynomials on each of its spans: Gauss's rule gives its share of
+a volume exactly.
 """
 
 from __future__ import annotations
@@ -34,8 +35,8 @@ _STEPS = 30
 
 @dataclass(frozen=True)
 class Patch:
-    """Control points (m, n, 3), mm, with the knots and degrees along both parameters. ``sign`` is −1 where the material lies
-    on the side that the patch's own normal points to."""
+    """Control points (m, n, 3), mm, with the knots and degrees along both parameters. ``sign`` is
+    −1 where the material lies on the side that the patch's own normal points to."""
 
     net: Floats
     knots: tuple[Floats, Floats]
@@ -44,10 +45,11 @@ class Patch:
 
     @cached_property
     def figures(self) -> tuple[float, Floats, float]:
-        """Its share of the volume, mm³, and of the first moments (3,), mm⁴, of what faces enclose (the cone from the origin),
-        and its area, mm²."""
+        """Its share of the volume, mm³, and of the first moments (3,), mm⁴, of what faces enclose
+        (the cone from the origin), and its area, mm²."""
         (wu, u, u_slope), (wv, v, v_slope) = (
-            _gauss(knots.tobytes(), degree) for knots, degree in zip(self.knots, self.degrees, strict=True)
+            _gauss(knots.tobytes(), degree)
+            for knots, degree in zip(self.knots, self.degrees, strict=True)
         )
         at, along, across = self.by(u, v), self.by(u_slope, v), self.by(u, v_slope)
         normal = self.sign * np.cross(along, across)
@@ -57,14 +59,17 @@ class Patch:
         return float(flow.sum()) / 3, (at * flow[..., None]).sum((0, 1)) / 4, area
 
     def by(self, u: Floats, v: Floats) -> Floats:
-        """Points or derivatives (len(u), len(v), 3) by what each control point counts at places along both parameters."""
+        """Points or derivatives (len(u), len(v), 3) by what each control point counts at places
+        along both parameters."""
         found: Floats = np.tensordot(v, np.tensordot(u, self.net, (1, 0)), (1, 1)).swapaxes(0, 1)
         return found
 
     def bounds(self, surface: BRepAdaptor_Surface) -> tuple[Vector, Vector]:
-        """The smallest box around it: from the best places of a grid to where the slope vanishes, or to a side."""
+        """The smallest box around it: from the best places of a grid to where the slope vanishes,
+        or to a side."""
         (u, at_u), (v, at_v) = (
-            _grid(knots.tobytes(), degree) for knots, degree in zip(self.knots, self.degrees, strict=True)
+            _grid(knots.tobytes(), degree)
+            for knots, degree in zip(self.knots, self.degrees, strict=True)
         )
         grid = self.by(at_u, at_v)
         ends = (float(u[0]), float(u[-1])), (float(v[0]), float(v[-1]))
@@ -77,19 +82,30 @@ class Patch:
         return (low[0], low[1], low[2]), (high[0], high[1], high[2])
 
 
-def _climbed(surface: BRepAdaptor_Surface, axis: int, sign: float, at: Pair, ends: tuple[Pair, Pair]) -> float:
-    """The largest coordinate, times ``sign``, near a place, by Newton's method; on a side only the way along it is free,
-    unless the slope leads back inside."""
+def _climbed(
+    surface: BRepAdaptor_Surface, axis: int, sign: float, at: Pair, ends: tuple[Pair, Pair]
+) -> float:
+    """The largest coordinate, times ``sign``, near a place, by Newton's method; on a side only the
+    way along it is free, unless the slope leads back inside."""
     (u, v), ((u0, u1), (v0, v1)) = at, ends
     best = -math.inf
-    p, along, across, twice, other, mixed = gp_Pnt(), gp_Vec(), gp_Vec(), gp_Vec(), gp_Vec(), gp_Vec()
+    p, along, across, twice, other, mixed = (
+        gp_Pnt(),
+        gp_Vec(),
+        gp_Vec(),
+        gp_Vec(),
+        gp_Vec(),
+        gp_Vec(),
+    )
     for _ in range(_STEPS):
         surface.D2(u, v, p, along, across, twice, other, mixed)
         now = sign * float(p.Coord()[axis])
         if now <= best + 1e-12:
             return sign * max(now, best)
         best = now
-        a, b, aa, bb, ab = (sign * float(d.Coord()[axis]) for d in (along, across, twice, other, mixed))
+        a, b, aa, bb, ab = (
+            sign * float(d.Coord()[axis]) for d in (along, across, twice, other, mixed)
+        )
         free_u = not ((u <= u0 and a < 0) or (u >= u1 and a > 0))
         free_v = not ((v <= v0 and b < 0) or (v >= v1 and b > 0))
         du = dv = 0.0
@@ -104,7 +120,8 @@ def _climbed(surface: BRepAdaptor_Surface, axis: int, sign: float, at: Pair, end
 
 
 def patch_of(face: TopoDS_Face) -> Patch | None:
-    """A face as a patch; None where it is of another kind, has weights, or is cut off somewhere within its sides."""
+    """A face as a patch; None where it is of another kind, has weights, or is cut off somewhere
+    within its sides."""
     surface = BRepAdaptor_Surface(face)
     if surface.GetType() != GeomAbs_BSplineSurface:
         return None
@@ -154,9 +171,11 @@ def _basis(knots: Floats, degree: int) -> BSpline:
 
 @lru_cache(maxsize=256)
 def _gauss(knots: bytes, degree: int) -> tuple[Floats, Floats, Floats]:
-    """Weights of Gauss's rule in each span, and what each control point counts there, and for the slope there."""
+    """Weights of Gauss's rule in each span, and what each control point counts there, and for the
+    slope there."""
     row = np.frombuffer(knots)
-    # Exact for what a patch encloses, which is of degree 3 n − 1; areas take a little more where it is straight.
+    # Exact for what a patch encloses, which is of degree 3 n − 1; areas take a little more where it
+    # is straight.
     nodes, weights = np.polynomial.legendre.leggauss(max(4, (3 * degree + 1) // 2))
     ends = np.unique(row)
     half = np.diff(ends) / 2
@@ -167,8 +186,8 @@ def _gauss(knots: bytes, degree: int) -> tuple[Floats, Floats, Floats]:
 
 @lru_cache(maxsize=256)
 def _grid(knots: bytes, degree: int) -> tuple[Floats, Floats]:
-    """Parameters close enough to see each extreme of a polynomial, the ends of spans among them, and what each control
-    point counts there."""
+    """Parameters close enough to see each extreme of a polynomial, the ends of spans among them,
+    and what each control point counts there."""
     row = np.frombuffer(knots)
     ends = np.unique(row)
     steps = np.linspace(0, 1, degree + 2, endpoint=False)

@@ -35,9 +35,13 @@ _ONE_POINT = 1e-7
 
 
 def edge_of(
-    curve: Curve, frame: Frame, height: float, ends: tuple[TopoDS_Vertex, TopoDS_Vertex] | None = None
+    curve: Curve,
+    frame: Frame,
+    height: float,
+    ends: tuple[TopoDS_Vertex, TopoDS_Vertex] | None = None,
 ) -> TopoDS_Edge:
-    """A curve as an edge, ``height`` mm above a plane; between two vertices, where they are given."""
+    """A curve as an edge, ``height`` mm above a plane; between two vertices, where they are
+    given."""
     if isinstance(curve, Line):
         if ends is not None:
             return BRepBuilderAPI_MakeEdge(*ends).Edge()
@@ -55,7 +59,8 @@ def edge_of(
 
 
 def _geometry(curve: Arc | Bezier, frame: Frame, height: float) -> tuple[Geom_Curve, float, float]:
-    """The kernel's curve that an arc or a cubic piece lies on, and its parameters there from low to high."""
+    """The kernel's curve that an arc or a cubic piece lies on, and its parameters there from low to
+    high."""
     if isinstance(curve, Bezier):
         poles = TColgp_Array1OfPnt(1, 4)
         for number, p in enumerate((curve.start, curve.first, curve.second, curve.end), 1):
@@ -68,11 +73,18 @@ def _geometry(curve: Arc | Bezier, frame: Frame, height: float) -> tuple[Geom_Cu
     upright = curve.rx < curve.ry
     shift = -math.pi / 2 if upright else 0.0
     axes = gp_Ax2(centre, up, gp_Dir(*(frame.y if upright else frame.x)))
-    return Geom_Ellipse(axes, max(curve.rx, curve.ry), min(curve.rx, curve.ry)), low + shift, high + shift
+    return (
+        Geom_Ellipse(axes, max(curve.rx, curve.ry), min(curve.rx, curve.ry)),
+        low + shift,
+        high + shift,
+    )
 
 
-def wire_of(loop: Loop, frame: Frame, height: float) -> tuple[TopoDS_Wire, list[tuple[TopoDS_Edge, str]]]:
-    """A closed wire along a loop, ``height`` above a plane; its edges with the names of their curves.
+def wire_of(
+    loop: Loop, frame: Frame, height: float
+) -> tuple[TopoDS_Wire, list[tuple[TopoDS_Edge, str]]]:
+    """A closed wire along a loop, ``height`` above a plane; its edges with the names of their
+    curves.
 
     Neighbours share their corner, whatever the last digits of their ends.
     """
@@ -114,7 +126,9 @@ def prism_shape(prism: Prism) -> tuple[TopoDS_Shape, list[tuple[TopoDS_Shape, Fa
         maker.Add(TopoDS.Wire_s(inner.Reversed()))
         edges += inner_edges
     n = frame.normal
-    raised = BRepPrimAPI_MakePrism(maker.Face(), gp_Vec(n[0] * prism.height, n[1] * prism.height, n[2] * prism.height))
+    raised = BRepPrimAPI_MakePrism(
+        maker.Face(), gp_Vec(n[0] * prism.height, n[1] * prism.height, n[2] * prism.height)
+    )
     shape = raised.Shape()
     named = [(raised.FirstShape(), prism.start), (raised.LastShape(), prism.end)]
     for edge, name in edges:

@@ -57,11 +57,15 @@ def read_step(data: bytes) -> TopoDS_Shape:
 
 
 def described(data: bytes) -> tuple[int, tuple[tuple[int, Frame], ...], tuple[Vector, Vector]]:
-    """How many faces the solid of a STEP file has, the frames of those that are flat by their numbers from 1 (origin in the
-    middle, normal outwards), and the corners of its box, mm."""
+    """How many faces the solid of a STEP file has, the frames of those that are flat by their
+    numbers from 1 (origin in the middle, normal outwards), and the corners of its box, mm."""
     solid = read_step(data)
     faces = faces_of(solid)
-    flat = [(k, frame) for k, face in enumerate(faces, 1) if (frame := _frame_of(TopoDS.Face_s(face))) is not None]
+    flat = [
+        (k, frame)
+        for k, face in enumerate(faces, 1)
+        if (frame := _frame_of(TopoDS.Face_s(face))) is not None
+    ]
     return len(faces), tuple(flat), bounds_of(solid)
 
 

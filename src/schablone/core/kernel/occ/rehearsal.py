@@ -1,7 +1,7 @@
 """Work that may end the process, done in a copy of it first.
 
-The kernel offsets and rounds free surfaces mostly well, but now and then it reads memory that is not its own. What that
-would end is then only the copy.
+The kernel offsets and rounds free surfaces mostly well, but now and then it reads memory that is
+not its own. What that would end is then only the copy.
 """
 
 from __future__ import annotations
@@ -14,12 +14,14 @@ _in_copy = False
 
 
 def has_threads() -> bool:
-    """Whether the kernel may share work among threads: a copy of the process has none of those that were there."""
+    """Whether the kernel may share work among threads: a copy of the process has none of those that
+    were there."""
     return not _in_copy
 
 
 def survives(work: Callable[[], object]) -> bool:
-    """Whether a process that does this goes on after it; what the work gives or raises is not looked at."""
+    """Whether a process that does this goes on after it; what the work gives or raises is not
+    looked at."""
     global _in_copy
     child = os.fork()
     if child == 0:

@@ -30,9 +30,10 @@ _SAME = 1e-6
 
 @dataclass(frozen=True, slots=True)
 class _Corner:
-    """An inner corner: its edge, from ``low`` to ``high`` along the way through the sheet, its middle, the outward normals
-    beside it, whether the first of its faces is the longer one, and its kind: ``notch`` in the outline, corner of an ``opening``, or of
-    a ``pocket`` that does not go through."""
+    """An inner corner: its edge, from ``low`` to ``high`` along the way through the sheet, its
+    middle, the outward normals beside it, whether the first of its faces is the longer one, and its
+    kind: ``notch`` in the outline, corner of an ``opening``, or of a ``pocket`` that does not go
+    through."""
 
     edge: TopoDS_Edge
     low: float
@@ -44,15 +45,25 @@ class _Corner:
     longer: bool
 
 
-def relieved(solid: Solid, through: Vector, thickness: float, cutter: float, how: Mapping[str, str]) -> Solid | None:
-    """The solid with its inner corners relieved, by their kind (see :func:`.flat.relieved`); None where none is."""
-    corners = [corner for corner in _corners(solid, through, thickness) if how.get(corner.kind, "none") != "none"]
+def relieved(
+    solid: Solid, through: Vector, thickness: float, cutter: float, how: Mapping[str, str]
+) -> Solid | None:
+    """The solid with its inner corners relieved, by their kind (see :func:`.flat.relieved`); None
+    where none is."""
+    corners = [
+        corner
+        for corner in _corners(solid, through, thickness)
+        if how.get(corner.kind, "none") != "none"
+    ]
     if not corners:
         return None
     cut = [corner for corner in corners if how[corner.kind] != "radius"]
     rounds = [corner for corner in corners if how[corner.kind] == "radius"]
     if rounds:
-        named = [(corner.edge, FaceName("relief", "round", "", (k,))) for k, corner in enumerate(rounds, 1)]
+        named = [
+            (corner.edge, FaceName("relief", "round", "", (k,)))
+            for k, corner in enumerate(rounds, 1)
+        ]
         solid = rounded(solid, named, cutter / 2)
     if not cut:
         return solid
@@ -83,7 +94,11 @@ def _corners(solid: Solid, through: Vector, thickness: float) -> list[_Corner]:
         low, high = sorted(dot(end, through) for end in ends)
         if high - low > thickness - _SAME:
             if inner_loops is None:
-                inner_loops = [(p.low, p.high, p.region, p.frame) for p in slabs(solid, through) if p.region.holes]
+                inner_loops = [
+                    (p.low, p.high, p.region, p.frame)
+                    for p in slabs(solid, through)
+                    if p.region.holes
+                ]
             kind = "opening" if _on_a_hole(middle, inner_loops) else "notch"  # type: ignore[arg-type]
         else:
             kind = "pocket"
@@ -110,9 +125,15 @@ def _reach(solid: Solid, through: Vector) -> tuple[float, float]:
 
 
 def _round_cut(
-    corner: _Corner, through: Vector, cutter: float, how: str, number: int, reach: tuple[float, float, float]
+    corner: _Corner,
+    through: Vector,
+    cutter: float,
+    how: str,
+    number: int,
+    reach: tuple[float, float, float],
 ) -> Prism:
-    """What a round cutter takes away beside a corner. It goes on beyond the faces of the sheet, but not into a floor."""
+    """What a round cutter takes away beside a corner. It goes on beyond the faces of the sheet, but
+    not into a floor."""
     low, high, beyond = reach
     along = [_within(corner.one, corner.other), _within(corner.other, corner.one)]
     # Along a face is across the other one: the face that lies along the longer way goes first.
@@ -120,7 +141,9 @@ def _round_cut(
     centre = add(corner.middle, way, cutter / 2 / math.sqrt(dot(way, way)))
     side = cross(through, corner.one)
     frame = Frame(
-        centre, corner.one, side if dot(cross(corner.one, side), through) > 0 else (-side[0], -side[1], -side[2])
+        centre,
+        corner.one,
+        side if dot(cross(corner.one, side), through) > 0 else (-side[0], -side[1], -side[2]),
     )
     middle = dot(corner.middle, through)
     from_, to = corner.low - middle, corner.high - middle
@@ -143,14 +166,22 @@ def _within(face: Vector, way: Vector) -> Vector:
 
 
 def _lengths(solid: Solid, through: Vector) -> dict[FaceName, float]:
-    """How far each face reaches across the way through the sheet: the distance of its corners, seen along that way."""
+    """How far each face reaches across the way through the sheet: the distance of its corners, seen
+    along that way."""
     found: dict[FaceName, float] = {}
     for face, name in zip(solid.faces(), solid.names, strict=True):
         corners = TopTools_IndexedMapOfShape()
         TopExp.MapShapes_s(face, TopAbs_VERTEX, corners)
-        points = [BRep_Tool.Pnt_s(TopoDS.Vertex_s(corners.FindKey(k + 1))) for k in range(corners.Extent())]
+        points = [
+            BRep_Tool.Pnt_s(TopoDS.Vertex_s(corners.FindKey(k + 1)))
+            for k in range(corners.Extent())
+        ]
         flat = [add(p, through, -dot(p, through)) for p in ((p.X(), p.Y(), p.Z()) for p in points)]
-        found[name] = max((math.dist(a, b) for a in flat for b in flat), default=0.0) if len(flat) < 50 else math.inf
+        found[name] = (
+            max((math.dist(a, b) for a in flat for b in flat), default=0.0)
+            if len(flat) < 50
+            else math.inf
+        )
     return found
 
 

@@ -1,4 +1,5 @@
-"""Kernel solids of outlines led along a path, joined to one another, with leaning sides, or up to the next face."""
+"""Kernel solids of outlines led along a path, joined to one another, with leaning sides, or up to
+the next face."""
 
 from __future__ import annotations
 
@@ -8,7 +9,11 @@ from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeWire, BRepBuilderAPI_RightCorner
-from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle, BRepOffsetAPI_MakePipeShell, BRepOffsetAPI_ThruSections
+from OCP.BRepOffsetAPI import (
+    BRepOffsetAPI_DraftAngle,
+    BRepOffsetAPI_MakePipeShell,
+    BRepOffsetAPI_ThruSections,
+)
 from OCP.gp import gp_Dir, gp_Pln, gp_Pnt
 from OCP.Standard import Standard_Failure
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_SOLID
@@ -70,17 +75,23 @@ def _through(tool: Lofted, loops: list[Loop]) -> tuple[TopoDS_Shape, Named]:
     named: Named = [(face, tool.side) for face in faces_of(maker.Shape())]
     if tool.sides:
         named += [
-            (made, tool.sides[curve]) for edge, curve in first if not (made := maker.GeneratedFace(edge)).IsNull()
+            (made, tool.sides[curve])
+            for edge, curve in first
+            if not (made := maker.GeneratedFace(edge)).IsNull()
         ]
     return maker.Shape(), [*named, (start, tool.start), (end, tool.end)]
 
 
-def _without(shape: TopoDS_Shape, named: Named, inner: TopoDS_Shape, inside: Named) -> tuple[TopoDS_Shape, Named]:
+def _without(
+    shape: TopoDS_Shape, named: Named, inner: TopoDS_Shape, inside: Named
+) -> tuple[TopoDS_Shape, Named]:
     """A shape with another cut from it, its faces with their names."""
     return _boolean(BRepAlgoAPI_Cut(), shape, inner, [*named, *inside])
 
 
-def _boolean(boolean: object, shape: TopoDS_Shape, other: TopoDS_Shape, named: Named) -> tuple[TopoDS_Shape, Named]:
+def _boolean(
+    boolean: object, shape: TopoDS_Shape, other: TopoDS_Shape, named: Named
+) -> tuple[TopoDS_Shape, Named]:
     arguments, operands = TopTools_ListOfShape(), TopTools_ListOfShape()
     arguments.Append(shape)
     operands.Append(other)
@@ -121,14 +132,17 @@ def _along(tool: Piped, chain: BRepBuilderAPI_MakeWire, loop: Loop) -> tuple[Top
     ends = () if tool.closed else ((maker.FirstShape(), tool.start), (maker.LastShape(), tool.end))
     named: Named = [*ends]
     for edge, curve in edges:
-        named += [(face, tool.sides[curve]) for made in maker.Generated(edge) for face in faces_of(made)]
+        named += [
+            (face, tool.sides[curve]) for made in maker.Generated(edge) for face in faces_of(made)
+        ]
     return maker.Shape(), named
 
 
 def _leaned(tool: Leaned) -> tuple[TopoDS_Shape, Named]:
     shape, named = prism_shape(tool.prism)
     frame = tool.prism.frame.lifted(tool.prism.high if tool.from_top else tool.prism.low)
-    # The sign of the angle goes by the direction in which the sides are pulled: away from where they start.
+    # The sign of the angle goes by the direction in which the sides are pulled: away from where
+    # they start.
     way = frame.turned_over().normal if tool.from_top else frame.normal
     maker = BRepOffsetAPI_DraftAngle(shape)
     plane = gp_Pln(gp_Pnt(*frame.origin), gp_Dir(*frame.normal))
@@ -145,7 +159,9 @@ def _leaned(tool: Leaned) -> tuple[TopoDS_Shape, Named]:
     return maker.Shape(), [(maker.ModifiedShape(face), name) for face, name in named]
 
 
-def up_to_next(solid: Solid, operation: str, tool: ToNext, prism: Prism) -> tuple[TopoDS_Shape, Named]:
+def up_to_next(
+    solid: Solid, operation: str, tool: ToNext, prism: Prism
+) -> tuple[TopoDS_Shape, Named]:
     """As much of a prism as goes to the next face of a solid, its faces with their names.
 
     ``prism`` is the tool's own, moved to where it is used.
@@ -223,7 +239,8 @@ def turned_to_next(
 
 
 def _about(root: Vector, way: Vector, spot: Vector) -> tuple[Vector, Vector, Vector, Vector]:
-    """An axis as a point and three directions: towards a spot, ahead of it in the way of turning, along."""
+    """An axis as a point and three directions: towards a spot, ahead of it in the way of turning,
+    along."""
     size = math.sqrt(dot(way, way))
     along = (way[0] / size, way[1] / size, way[2] / size)
     out = add(spot, root, -1.0)
@@ -233,8 +250,11 @@ def _about(root: Vector, way: Vector, spot: Vector) -> tuple[Vector, Vector, Vec
     return root, out, cross(along, out), along
 
 
-def _turns(shape: TopoDS_Shape, root: Vector, out: Vector, ahead: Vector, along: Vector) -> tuple[float, float]:
-    """From where to where a shape reaches about an axis, degrees from a direction on; from points on its edges."""
+def _turns(
+    shape: TopoDS_Shape, root: Vector, out: Vector, ahead: Vector, along: Vector
+) -> tuple[float, float]:
+    """From where to where a shape reaches about an axis, degrees from a direction on; from points
+    on its edges."""
     del along
     edges = TopTools_IndexedMapOfShape()
     TopExp.MapShapes_s(shape, TopAbs_EDGE, edges)

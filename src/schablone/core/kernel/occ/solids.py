@@ -43,7 +43,8 @@ Made = tuple[TopoDS_Shape, list[tuple[TopoDS_Shape, FaceName]]]
 
 @dataclass(frozen=True)
 class Solid:
-    """A kernel shape and the name of each of its faces, in the order of the kernel's own face map."""
+    """A kernel shape and the name of each of its faces, in the order of the kernel's own face
+    map."""
 
     shape: TopoDS_Shape
     names: tuple[FaceName, ...]
@@ -95,9 +96,14 @@ class Solid:
         elif not patches:
             BRepGProp.VolumeProperties_s(rest, found, _MEASURED, False, False)
         else:
-            # Each face gives the cone that it makes with the origin: together they are what the faces enclose.
+            # Each face gives the cone that it makes with the origin: together they are what the
+            # faces enclose.
             for face in map(TopoDS.Face_s, faces_of(rest)):
-                found.Add(BRepGProp_Vinert(BRepGProp_Face(face), BRepGProp_Domain(face), gp_Pnt(), _MEASURED))
+                found.Add(
+                    BRepGProp_Vinert(
+                        BRepGProp_Face(face), BRepGProp_Domain(face), gp_Pnt(), _MEASURED
+                    )
+                )
         p = found.CentreOfMass()
         volume = math.fsum([found.Mass(), *(patch.figures[0] for patch in patches)])
         moments = [
@@ -115,13 +121,14 @@ class Solid:
         around = TopTools_IndexedDataMapOfShapeListOfShape()
         TopExp.MapShapesAndAncestors_s(self.shape, TopAbs_EDGE, TopAbs_FACE, around)
         return all(
-            around.FindFromIndex(k + 1).Size() == 2 or BRep_Tool.Degenerated_s(TopoDS.Edge_s(around.FindKey(k + 1)))
+            around.FindFromIndex(k + 1).Size() == 2
+            or BRep_Tool.Degenerated_s(TopoDS.Edge_s(around.FindKey(k + 1)))
             for k in range(around.Extent())
         )
 
     def touching(self) -> tuple[Vector, tuple[FaceName, ...]] | None:
-        """A spot where the solid touches itself along a line and no further, with the faces there: an edge with more than
-        two faces around it. None where there is none."""
+        """A spot where the solid touches itself along a line and no further, with the faces there:
+        an edge with more than two faces around it. None where there is none."""
         around = TopTools_IndexedDataMapOfShapeListOfShape()
         TopExp.MapShapesAndAncestors_s(self.shape, TopAbs_EDGE, TopAbs_FACE, around)
         faces = TopTools_IndexedMapOfShape()
@@ -132,7 +139,9 @@ class Solid:
             if beside.Size() > 2 and not BRep_Tool.Degenerated_s(edge):
                 curve = BRepAdaptor_Curve(edge)
                 p = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
-                return (p.X(), p.Y(), p.Z()), tuple(self.names[faces.FindIndex(face) - 1] for face in beside)
+                return (p.X(), p.Y(), p.Z()), tuple(
+                    self.names[faces.FindIndex(face) - 1] for face in beside
+                )
         return None
 
     def is_valid(self) -> bool:
@@ -154,9 +163,12 @@ def faces_of(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
 
 
 def in_order(
-    shape: TopoDS_Shape, named: Sequence[tuple[TopoDS_Shape, FaceName]], otherwise: FaceName = NAMELESS
+    shape: TopoDS_Shape,
+    named: Sequence[tuple[TopoDS_Shape, FaceName]],
+    otherwise: FaceName = NAMELESS,
 ) -> Solid:
-    """Put names in the order of the shape's faces; those that have none get the name ``otherwise``."""
+    """Put names in the order of the shape's faces; those that have none get the name
+    ``otherwise``."""
     found = TopTools_IndexedMapOfShape()
     TopExp.MapShapes_s(shape, TopAbs_FACE, found)
     names: dict[int, FaceName] = {}
@@ -168,6 +180,16 @@ def in_order(
 
 
 def is_free(shape: TopoDS_Shape) -> bool:
-    """Whether any face is a free surface: those the kernel's plain formulas measure badly, all others exactly."""
-    plain = (GeomAbs_Plane, GeomAbs_Cylinder, GeomAbs_Cone, GeomAbs_Sphere, GeomAbs_Torus, GeomAbs_SurfaceOfExtrusion)
-    return any(BRepAdaptor_Surface(TopoDS.Face_s(face)).GetType() not in plain for face in faces_of(shape))
+    """Whether any face is a free surface: those the kernel's plain formulas measure badly, all
+    others exactly."""
+    plain = (
+        GeomAbs_Plane,
+        GeomAbs_Cylinder,
+        GeomAbs_Cone,
+        GeomAbs_Sphere,
+        GeomAbs_Torus,
+        GeomAbs_SurfaceOfExtrusion,
+    )
+    return any(
+        BRepAdaptor_Surface(TopoDS.Face_s(face)).GetType() not in plain for face in faces_of(shape)
+    )

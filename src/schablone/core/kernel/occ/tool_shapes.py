@@ -34,7 +34,9 @@ def shape_of(tool: Tool) -> tuple[TopoDS_Shape, Named]:
 def _(tool: Prism) -> tuple[TopoDS_Shape, Named]:
     if not tool.inset:
         return prism_shape(tool)
-    return shaped.shape_of(Leaned(replace(tool, inset=0.0), math.degrees(math.atan2(tool.inset, tool.height))))
+    return shaped.shape_of(
+        Leaned(replace(tool, inset=0.0), math.degrees(math.atan2(tool.inset, tool.height)))
+    )
 
 
 @shape_of.register

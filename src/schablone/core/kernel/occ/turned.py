@@ -27,7 +27,9 @@ from .placing import Named
 from .prisms import wire_of
 
 
-def face_of(region: Region, frame: Frame, height: float = 0.0) -> tuple[TopoDS_Face, list[tuple[TopoDS_Edge, str]]]:
+def face_of(
+    region: Region, frame: Frame, height: float = 0.0
+) -> tuple[TopoDS_Face, list[tuple[TopoDS_Edge, str]]]:
     """A region as a face; the named edges it is bounded by."""
     plane = gp_Pln(Axes(gp_Pnt(*frame.at(0, 0, height)), gp_Dir(*frame.normal), gp_Dir(*frame.x)))
     wire, edges = wire_of(region.outer, frame, height)
@@ -62,17 +64,25 @@ def turned_shape(tool: Revolved) -> tuple[TopoDS_Shape, Named]:
     if not tool.is_full:
         named += [(maker.FirstShape(), tool.start), (maker.LastShape(), tool.end)]
     for edge, curve in edges:
-        named += [(made, tool.sides[curve]) for made in maker.Generated(edge) if made.ShapeType() == TopAbs_FACE]
+        named += [
+            (made, tool.sides[curve])
+            for made in maker.Generated(edge)
+            if made.ShapeType() == TopAbs_FACE
+        ]
     if tool.is_full:
         named += _level_faces(tool, maker.Shape())
     return maker.Shape(), named
 
 
 def _level_faces(tool: Revolved, shape: TopoDS_Shape) -> Named:
-    """The flat faces of a full turn, which the kernel's history leaves out: told by how high and how wide they are."""
+    """The flat faces of a full turn, which the kernel's history leaves out: told by how high and
+    how wide they are."""
     root, direction = tool.axis()
     length = math.sqrt(sum(c * c for c in direction))
-    (ax, ay), (wx, wy) = tool.at, (tool.way[0] / math.hypot(*tool.way), tool.way[1] / math.hypot(*tool.way))
+    (ax, ay), (wx, wy) = (
+        tool.at,
+        (tool.way[0] / math.hypot(*tool.way), tool.way[1] / math.hypot(*tool.way)),
+    )
     lines: list[tuple[float, float, str]] = []
     for loop in tool.region.loops:
         for curve in loop.curves:
@@ -80,7 +90,9 @@ def _level_faces(tool: Revolved, shape: TopoDS_Shape) -> Named:
                 (sx, sy), (ex, ey) = curve.start, curve.end
                 low, high = ((x - ax) * wx + (y - ay) * wy for x, y in (curve.start, curve.end))
                 if abs(high - low) <= 1e-9 * max(curve.length, 1.0):
-                    wide = max(abs((sx - ax) * wy - (sy - ay) * wx), abs((ex - ax) * wy - (ey - ay) * wx))
+                    wide = max(
+                        abs((sx - ax) * wy - (sy - ay) * wx), abs((ex - ax) * wy - (ey - ay) * wx)
+                    )
                     lines.append((low, wide, curve.name))
     named: Named = []
     faces = TopExp_Explorer(shape, TopAbs_FACE)
@@ -92,7 +104,11 @@ def _level_faces(tool: Revolved, shape: TopoDS_Shape) -> Named:
             continue
         spot = surface.Plane().Location()
         high = (
-            sum((c - r) * d for c, r, d in zip((spot.X(), spot.Y(), spot.Z()), root, direction, strict=True)) / length
+            sum(
+                (c - r) * d
+                for c, r, d in zip((spot.X(), spot.Y(), spot.Z()), root, direction, strict=True)
+            )
+            / length
         )
         box = Bnd_Box()
         BRepBndLib.AddOptimal_s(face, box, False, False)
