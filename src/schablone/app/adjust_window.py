@@ -4,7 +4,6 @@ machine, files."""
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent
@@ -30,6 +29,7 @@ from ..core.publish.exports import FORMATS
 from ..core.publish.readme import licence_name
 from ..core.quantity import Quantity, plain, say
 from ..worker import talk
+from ..worker.messages import Arrays
 from .library import Library
 from .view3d.shown import part_from
 from .view3d.view import View
@@ -55,7 +55,7 @@ class AdjustWindow(QMainWindow):
             (p for p in self.processes if p.name == self.design.process), self.processes[0]
         )
         self.sheet: Sheet = sheet_of(self.design, self.process)
-        self.report: dict[str, Any] = {}
+        self.report: talk.Report | None = None
         self.fields: dict[str, _Field] = {}
         title = self.design.publish.title or self.design.name
         self.setWindowTitle(f"{title} – adjust")
@@ -225,7 +225,7 @@ class AdjustWindow(QMainWindow):
     def _ask(self) -> None:
         self.worker.rebuild(self.design, self.lens.lens, self.process, {}, self.values)
 
-    def _rebuilt(self, header: dict[str, Any], arrays: dict[str, Any]) -> None:
+    def _rebuilt(self, header: talk.Report, arrays: Arrays) -> None:
         self.report = header
         problems = [Problem.model_validate(problem) for problem in header["problems"]]
         if not header["whole"]:
@@ -245,10 +245,10 @@ class AdjustWindow(QMainWindow):
                 f"{box} mm  ·  {plain(part['volume'] * part['density'] / 1000, 1)} g"
             )
 
-    def _warn(self, looked: list[dict[str, Any]]) -> None:
+    def _warn(self, looked: list[talk.FindingReport]) -> None:
         """Say which checks of the part do not hold; those that look at the whole shape come a
         moment later."""
-        if not self.report["whole"]:
+        if self.report is None or not self.report["whole"]:
             return
         found = [
             f for f in (*self.report["findings"], *looked) if not f["holds"] and f["area"] == "part"

@@ -6,6 +6,7 @@ import argparse
 import subprocess
 import sys
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -67,7 +68,7 @@ class Application:
         for window in sorted(windows, key=lambda one: not one.isActiveWindow())[:1]:
             window.ask(text, ("Show what happened", window.show_log), ("All right", lambda: None))
 
-    def open_edition_from(self, window: MainWindow):  # type: ignore[no-untyped-def]
+    def open_edition_from(self, window: MainWindow) -> Callable[[Path], None]:
         """What opens an edition for a window, and tells that window what is wrong with it."""
 
         def open_it(path: Path) -> None:
@@ -144,7 +145,7 @@ def _picture(application: Application, options: argparse.Namespace) -> int:
             window: QMainWindow = application.open_adjust_window(path)
         elif options.view in PLACES:
             window = application.open_design_window(path)
-            window.go(options.view)  # type: ignore[attr-defined]
+            window.go(options.view)
         else:
             print(
                 f"There is no view “{options.view}”; there are {', '.join(PLACES)} and adjust.",

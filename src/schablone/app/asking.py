@@ -11,6 +11,7 @@ from ..core.design import edit as edits
 from ..core.quantity import LENGTH, Quantity, plain
 from ..core.steps.measure import Measure
 from ..worker import talk
+from ..worker.messages import Arrays
 from .file_commands import FileCommands
 from .places.glance import GlanceCard
 from .view3d.gauge import GaugeTool
@@ -83,7 +84,7 @@ class Asking(FileCommands):
         strip = self.shape.strip
         strip.begin(name)
 
-        def take(found: talk.Tried | talk.Refused, arrays: dict[str, Any]) -> None:
+        def take(found: talk.Tried | talk.Refused, arrays: Arrays) -> None:
             if strip.size_name == name:
                 strip.take(found, arrays)
 
@@ -120,7 +121,7 @@ class Asking(FileCommands):
         return True
 
     def _ask_gauge(self, first: str, second: str) -> None:
-        def answered(found: talk.Gauged | talk.Refused, _: dict[str, Any]) -> None:
+        def answered(found: talk.Gauged | talk.Refused, _: Arrays) -> None:
             if isinstance(found, talk.Refused):
                 self.shape.ask.setText(found.text)
                 return
@@ -177,7 +178,7 @@ class Asking(FileCommands):
             return
         self.worker.forget(self._glancing)
 
-        def answered(found: talk.Glanced | talk.Refused, arrays: dict[str, Any]) -> None:
+        def answered(found: talk.Glanced | talk.Refused, arrays: Arrays) -> None:
             if isinstance(found, talk.Glanced) and self._glance_at == step:
                 parts = [part_from(part, arrays, k) for k, part in enumerate(found.report["parts"])]
                 self._show_glance(step, parts)

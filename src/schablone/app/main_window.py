@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -21,6 +21,8 @@ from ..core.design.measures import Measures
 from ..core.problem import Problem
 from ..core.process import LENSES, Process
 from ..core.quantity import plain
+from ..worker import talk
+from ..worker.messages import Arrays
 from .asking import Asking
 from .file_commands import can_open
 from .file_watch import FileWatch
@@ -58,9 +60,9 @@ class MainWindow(Asking):
         self.setWindowTitle("Schablone")
         self.setAcceptDrops(True)
         self.resize(1280, 800)
-        self.report: dict[str, Any] = {}
+        self.report: talk.Report | None = None
         self._known: dict[str, ShownPart] = {}
-        self._looked: list[dict[str, Any]] = []
+        self._looked: list[talk.FindingReport] = []
         self._is_read_off = True
         self._work_at: tuple[int, int, str] = (0, 1, "")
         self._sheet: SizeTableSheet | None = None
@@ -487,7 +489,7 @@ class MainWindow(Asking):
             "The rebuild was given up. This is the last good part; the next change builds again."
         )
 
-    def _rebuilt(self, header: dict[str, Any], arrays: dict[str, Any]) -> None:
+    def _rebuilt(self, header: talk.Report, arrays: Arrays) -> None:
         self.report = header
         self.session.take_measured(header["measured"])
         self._is_read_off = False
@@ -508,27 +510,27 @@ class MainWindow(Asking):
         self._is_read_off = True
         self.session.take_measures(Measures.from_data(data))
 
-    def _show_looked(self, findings: list[dict[str, Any]]) -> None:
+    def _show_looked(self, findings: list[talk.FindingReport]) -> None:
         self._looked = findings
         self._show_findings()
 
     def _show_findings(self) -> None:
         """The checks of the report, with those that looked at the whole shape last until the fresh
         ones are there."""
-        found = [*self.report["findings"], *self._looked]
+        found = [*(self.report["findings"] if self.report else ()), *self._looked]
         self.prove.show_findings(found)
         self.header.show_verdict(sum(finding["holds"] for finding in found), len(found))
 
-    def _show_parts(self, header: dict[str, Any], arrays: dict[str, Any]) -> None:
+    def _show_parts(self, header: talk.Report, arrays: Arrays) -> None:
         parts = {}
-        for number, part in enumerate(header["parts"]):
-            name = part["name"]
+        for number, told in enumerate(header["parts"]):
+            name = told["name"]
             parts[name] = (
                 self._known[name]
-                if part.get("unchanged") and name in self._known
-                else part_from(part, arrays, number)
+                if told.get("unchanged") and name in self._known
+                else part_from(told, arrays, number)
             )
-            parts[name].tabs = part["tabs"]
+            parts[name].tabs = told["tabs"]
         moved: frozenset[tuple[str, str]] = frozenset()
         if header["whole"] and header["lens"] == self.shape.view.lens:
             for name, part in parts.items():
@@ -606,7 +608,7 @@ class MainWindow(Asking):
         event.accept()
 
 
-def _figures(parts: list[dict[str, Any]]) -> str:
+def _figures(parts: Sequence[talk.PartReport]) -> str:
     """Volume, mass, surface, centre and size of all parts in one line."""
     if not parts:
         return "no part yet"

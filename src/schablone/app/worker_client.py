@@ -14,12 +14,12 @@ from ..core.design import Design, write_design
 from ..core.problem import Problem
 from ..core.process import Lens, Process
 from ..worker import talk
-from ..worker.messages import Unpacker, pack
+from ..worker.messages import Arrays, Unpacker, pack
 from .guard import write_down
 from .supervisor import Supervisor
 
 #: Gets each answer to a question, with its arrays.
-Answered = Callable[[Any, dict[str, Any]], None]
+Answered = Callable[[Any, Arrays], None]
 
 #: After how many ends of the worker at one request that request is given up.
 _MOST_ENDS = 2
@@ -224,7 +224,7 @@ class WorkerClient(QObject):
         ):
             self._take(talk.ANSWERS.validate_python(header), arrays)
 
-    def _take(self, answer: talk.Answer, arrays: dict[str, Any]) -> None:
+    def _take(self, answer: talk.Answer, arrays: Arrays) -> None:
         number = answer.id
         if self._given_up and number >= self._given_up:
             # It has gone on after what was given up: there is nothing to end.
@@ -251,7 +251,7 @@ class WorkerClient(QObject):
             self._take_rebuild(answer, arrays)
         # else nobody waits for it any more
 
-    def _take_rebuild(self, answer: talk.Answer, arrays: dict[str, Any]) -> None:
+    def _take_rebuild(self, answer: talk.Answer, arrays: Arrays) -> None:
         if isinstance(answer, talk.Progress):
             self.progress.emit(answer.step, answer.steps, answer.name)
             return

@@ -5,14 +5,14 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from .problem import Problem, SchabloneError
+from .problem import Area, Problem, SchabloneError
 
 #: The most values that a file may hold, the deepest that they may be nested, the most digits of a
 #: number.
 _MOST, _DEEPEST, _DIGITS = 1_000_000, 200, 60
 
 
-def parse_json(text: str, name: str, area: str = "file", *, meant: str = "file") -> Any:
+def parse_json(text: str, name: str, area: Area = "file", *, meant: str = "file") -> Any:
     """The values of a JSON text; ``name`` is what it is called in words, ``meant`` what it should
     be.
 
@@ -25,7 +25,7 @@ def parse_json(text: str, name: str, area: str = "file", *, meant: str = "file")
         hint = "Take it from a copy, or from what Schablone offers after a crash."
         return SchabloneError(
             Problem(area=area, name=name, what=f"{name} {what}: it is no whole {meant}.", hint=hint)
-        )  # type: ignore[arg-type]
+        )
 
     # Every value but the first has a comma or an opening bracket before it.
     if text.count(",") + text.count("[") + text.count("{") > _MOST:

@@ -15,7 +15,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import BinaryIO
 
 from pydantic import ValidationError
 
@@ -42,7 +42,7 @@ from ..core.quantity import Kind, formula_of
 from ..core.steps.measure import Measure
 from ..core.steps.workshop import StepError
 from . import talk
-from .messages import Unpacker, pack
+from .messages import Arrays, Unpacker, pack
 from .report import FOR_A_GLANCE, FOR_LOOKING, report_of, said
 
 #: Seconds without a request after which the kernel is loaded.
@@ -100,7 +100,7 @@ class Worker:
                 self.kernel_loaded = True
         return self.requests.get()
 
-    def send(self, answer: talk.Answer, arrays: dict[str, Any] | None = None) -> None:
+    def send(self, answer: talk.Answer, arrays: Arrays | None = None) -> None:
         self.sink.write(pack(answer.model_dump(mode="json"), arrays))
         self.sink.flush()
 

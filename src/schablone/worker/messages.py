@@ -15,6 +15,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+#: What is not numbers, as JSON knows it.
+Header = dict[str, Any]
+#: Arrays of numbers by their names.
+Arrays = dict[str, NDArray[Any]]
+
 _LENGTHS = struct.Struct("<II")
 
 
@@ -36,7 +41,7 @@ class Unpacker:
     def __init__(self) -> None:
         self._pending = bytearray()
 
-    def feed(self, data: bytes) -> list[tuple[dict[str, Any], dict[str, NDArray[Any]]]]:
+    def feed(self, data: bytes) -> list[tuple[Header, Arrays]]:
         """Add bytes; return the messages that are complete."""
         self._pending += data
         found = []
@@ -53,7 +58,7 @@ class Unpacker:
         return found
 
 
-def _arrays(listed: list[dict[str, Any]], data: bytes) -> dict[str, NDArray[Any]]:
+def _arrays(listed: list[Header], data: bytes) -> Arrays:
     arrays, at = {}, 0
     for entry in listed:
         dtype = np.dtype(entry["dtype"])

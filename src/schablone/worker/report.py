@@ -16,7 +16,7 @@ from ..core.kernel.body import Body
 from ..core.kernel.mesh import Mesh
 from ..core.prove import Finding, quick_findings
 from ..core.steps.workshop import Outlines
-from .talk import FaceReport, FindingReport, PartReport, Report
+from .talk import DrawingReport, FaceReport, FindingReport, PartReport, Report
 
 #: Chord tolerance, mm, of meshes for the window.
 FOR_LOOKING = 0.03
@@ -84,10 +84,10 @@ def report_of(
     return header, arrays
 
 
-def _drawing(drawing: Outlines) -> dict[str, Any]:
+def _drawing(drawing: Outlines) -> DrawingReport:
     """Where a sketch lies, and the edges that it follows."""
     frame = drawing.frame
-    traces = {edge: [t.form, t.points, t.radius] for edge, t in drawing.traces.items()}
+    traces = {edge: (t.form, t.points, t.radius) for edge, t in drawing.traces.items()}
     return {"origin": frame.origin, "x": frame.x, "y": frame.y, "traces": traces}
 
 

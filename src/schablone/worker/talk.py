@@ -15,8 +15,8 @@ from typing_extensions import TypedDict
 
 from ..core.problem import Problem
 from ..core.process.lens import Lens
-from ..core.process.model import Process
-from ..core.process.readings import Feature
+from ..core.process.model import Feature, Process
+from ..core.sketch.tracing import Form
 
 Point = tuple[float, float, float]
 
@@ -145,6 +145,7 @@ class StepReport(TypedDict):
     state: str
     by: str
     values: dict[str, list[Any]]
+    note: NotRequired[str]
 
 
 class FindingReport(TypedDict):
@@ -191,16 +192,25 @@ class PartReport(TypedDict):
     edge_faces: NotRequired[Sequence[tuple[int, int]]]
 
 
+class DrawingReport(TypedDict):
+    """Where a sketch lies, and the edges that it follows: their form, points and radius, mm."""
+
+    origin: Point
+    x: Point
+    y: Point
+    traces: dict[str, tuple[Form, Any, float]]
+
+
 class Report(TypedDict):
     """What a rebuild tells."""
 
     lens: Lens
     process: str
     whole: bool
-    problems: list[dict[str, Any]]
+    problems: list[Any]
     steps: dict[str, StepReport]
     findings: list[FindingReport]
-    drawings: dict[str, dict[str, Any]]
+    drawings: dict[str, DrawingReport]
     measured: dict[str, float]
     anchors: Any
     notes: Any

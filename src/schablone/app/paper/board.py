@@ -20,6 +20,7 @@ from ...core.sketch.offset_copy import offset_copy
 from ...core.sketch.read_dxf import LARGEST, read_dxf
 from ...core.sketch.revise import mirrored, repeated, ringed, split, trimmed, without
 from ...core.steps.sketch import Wall
+from ...worker import talk
 from ..session import Session
 from ..view3d.shown import ShownPart
 from ..widgets.basics import button, label, restyle, rule
@@ -250,9 +251,9 @@ class Board(QWidget):
     def _chosen(self) -> list[str]:
         return [name for name in self.desk.chosen if name in self.desk.drawing.by_name]
 
-    def _try(self, make: object, did: str) -> None:
+    def _try(self, make: Callable[[], Any], did: str) -> None:
         try:
-            changed = make()  # type: ignore[operator]
+            changed = make()
         except (ValueError, StopIteration, KeyError) as error:
             text = str(error) or "choose something to repeat first"
             self.desk.said.emit(f"{text[:1].upper()}{text[1:]}.")
@@ -387,7 +388,9 @@ class Board(QWidget):
 
     # The part under the sheet
 
-    def show_drawings(self, drawings: dict[str, Any], parts: list[ShownPart]) -> None:
+    def show_drawings(
+        self, drawings: dict[str, talk.DrawingReport], parts: list[ShownPart]
+    ) -> None:
         """What a rebuild said: where sketches lie, and the parts whose edges lie under them."""
         self._parts = parts
         self.desk.reported = drawings

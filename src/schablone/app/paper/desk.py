@@ -3,10 +3,10 @@ to it."""
 
 from __future__ import annotations
 
-from typing import Any
+from concurrent.futures import Future, ThreadPoolExecutor
 
 import numpy as np
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from ...core.design import edit as edits
 from ...core.design.slots import slot_values
@@ -23,26 +23,14 @@ from ...core.sketch.system import CannotHold, System, drawing_at
 from ...core.sketch.tracing import LostEdge, Trace, brought, placed
 from ...core.steps.drawn import formula_shapes
 from ...core.steps.sketch import Sketch, wall_curves
+from ...worker import talk
 from ..session import Session
 
-
-class _Search(QRunnable):
-    """Looks for what is at odds, beside the window."""
-
-    class _Signals(QObject):
-        found = Signal(object, tuple)
-
-    def __init__(self, drawing: Drawing, values: dict[str, float], shapes: dict) -> None:  # type: ignore[type-arg]
-        super().__init__()
-        self.drawing, self.values, self.shapes = drawing, values, shapes
-        self.signals = self._Signals()
-
-    def run(self) -> None:
-        names = conflict(self.drawing, self.values, self.shapes)
-        try:
-            self.signals.found.emit(self.drawing, names)
-        except RuntimeError:
-            pass  # the desk was cleared meanwhile
+#: Looks for what is at odds beside the window, one sketch after the other. Its thread touches
+#: nothing of Qt: the desk asks it for its answer.
+_SEARCHES = ThreadPoolExecutor(max_workers=1, thread_name_prefix="conflict")
+#: How often the desk asks, ms.
+_ASKS = 20
 
 
 def _sentence(text: str) -> str:
@@ -75,13 +63,15 @@ class Desk(QObject):
         self._numbers: dict[str, float] = {}
         self.arrangement = Arrangement()
         self._drag: Drag | None = None
-        self._search: _Search | None = None
+        self._search: tuple[Drawing, Future[tuple[str, ...]]] | None = None
+        self._asks = QTimer(self, interval=_ASKS)
+        self._asks.timeout.connect(self._ask_for_conflict)
         self._wiggle: tuple[int, float] | None = None
         self._ticking = QTimer(self, interval=16)
         self._ticking.timeout.connect(self._tick)
         self._known: tuple[object, ...] = ()
         #: What the last rebuild said of each sketch: where it lies, and the edges that it follows.
-        self.reported: dict[str, dict[str, Any]] = {}
+        self.reported: dict[str, talk.DrawingReport] = {}
         session.changed.connect(self.refresh)
 
     # Taking a sketch up
@@ -131,7 +121,7 @@ class Desk(QObject):
         self.changed.emit()
 
     def _traces(self) -> tuple[tuple[str, Trace], ...]:
-        told = self.reported.get(self.name, {}).get("traces", {})
+        told = self.reported[self.name]["traces"] if self.name in self.reported else {}
         return tuple(
             (edge, Trace(form, tuple((float(x), float(y)) for x, y in points), float(radius)))
             for edge, (form, points, radius) in told.items()
@@ -154,7 +144,8 @@ class Desk(QObject):
             self.put(changed, f"bring in the {say_edge(edge)}")
 
     def _settle(self, wrong: list[str]) -> None:
-        self.trouble, self.at_odds, self._search = "", frozenset(), None
+        self.trouble, self.at_odds = "", frozenset()
+        self._give_up_search()
         system, solution = None, None
         try:
             shapes = formula_shapes(self.drawing, self._numbers)
@@ -172,18 +163,34 @@ class Desk(QObject):
         if solution is None or not solution.holds:
             if solution is not None:
                 self.trouble = "These cannot all hold. Looking for which of them …"
-                self._search = _Search(self.drawing, self.values, system.shapes)
-                self._search.signals.found.connect(self._found)
-                QThreadPool.globalInstance().start(self._search)
+                self._search_for_conflict(system)
             solution = Solution(system.start, False, np.zeros(0))
         self.diagnosis = diagnose(system, solution.x) if solution.holds else None
         self._show(system, solution)
         if wrong:
             self.trouble = "\n".join(wrong)
 
-    def _found(self, drawing: Drawing, names: tuple[str, ...]) -> None:
-        if drawing is not self.drawing:
+    def _give_up_search(self) -> None:
+        self._asks.stop()
+        if self._search is not None:
+            self._search[1].cancel()  # if it has not begun
+            self._search = None
+
+    def _search_for_conflict(self, system: System) -> None:
+        values, shapes = dict(self.values), dict(system.shapes)
+        job = _SEARCHES.submit(conflict, self.drawing, values, shapes)
+        self._search = self.drawing, job
+        self._asks.start()
+
+    def _ask_for_conflict(self) -> None:
+        """Take what was found, once it is there and is still of what is drawn."""
+        if self._search is None or not self._search[1].done():
             return
+        (drawing, job), self._search = self._search, None
+        self._asks.stop()
+        if drawing is not self.drawing or job.cancelled():
+            return
+        names = job.result()
         self.at_odds = frozenset(names)
         text = say_conflict(drawing, names, self.values)
         self.trouble = f"{text[:1].upper()}{text[1:]}. Change or remove one of them, or undo."

@@ -12,6 +12,7 @@ from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPaint
 
 from ...core.sketch.curves import Arc, Bezier, Curve, Line
 from ...core.sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Constraint, Dimension
+from ...core.sketch.system import System
 from ..theme import Theme, mono
 from .desk import Desk
 
@@ -278,16 +279,12 @@ def _ends(desk: Desk, rule: Dimension) -> tuple[XY, XY, XY] | None:
     """The two places that a dimension is about, mm, and the direction it is measured along."""
     if desk.settled is None:
         return None
-    system = desk.settled.system
-    first, last = rule.of[0], rule.of[-1]
     if rule.kind in ("radius", "diameter", "arc_length"):
-        curve = desk.curves.get(first, [None])[0]  # type: ignore[list-item]
+        curve = _first_curve(desk, rule.of[0])
         if not isinstance(curve, Arc):
             return None
-        edge = anchor_of(desk, first) or curve.start
-        if rule.kind == "arc_length":
-            return edge, edge, (1.0, 0.0)
-        return curve.centre, edge, (1.0, 0.0)
+        edge = anchor_of(desk, rule.of[0]) or curve.start
+        return edge if rule.kind == "arc_length" else curve.centre, edge, (1.0, 0.0)
     if rule.kind == "angle":
         places = [anchor_of(desk, name) for name in rule.of if name not in (X_AXIS, Y_AXIS)]
         known = [p for p in places if p is not None]
@@ -295,31 +292,9 @@ def _ends(desk: Desk, rule: Dimension) -> tuple[XY, XY, XY] | None:
             return None
         middle = (sum(p[0] for p in known) / len(known), sum(p[1] for p in known) / len(known))
         return middle, middle, (1.0, 0.0)
-
-    def place(name: str) -> XY | None:
-        if system.is_round(name):
-            curve = desk.curves.get(name, [None])[0]  # type: ignore[list-item]
-            return curve.centre if isinstance(curve, Arc) else None
-        return anchor_of(desk, name)
-
-    if len(rule.of) == 1:
-        curves = desk.curves.get(first)
-        if not curves:
-            return None
-        a, b = curves[0].start, curves[-1].end
-    else:
-        pa, pb = place(first), place(last)
-        if pa is None and system.is_line(first):
-            pa, pb, first, last = pb, pa, last, first
-        if pa is None:
-            return None
-        if system.is_line(last):
-            pb = _foot(desk, last, pa)
-        elif system.is_line(first) and pb is not None:
-            pa = _foot(desk, first, pb)
-        if pa is None or pb is None:
-            return None
-        a, b = pa, pb
+    if (ends := _apart(desk, desk.settled.system, rule)) is None:
+        return None
+    a, b = ends
     if rule.kind == "across":
         return a, b, (1.0, 0.0)
     if rule.kind == "upright":
@@ -328,12 +303,43 @@ def _ends(desk: Desk, rule: Dimension) -> tuple[XY, XY, XY] | None:
     return a, b, ((b[0] - a[0]) / length, (b[1] - a[1]) / length) if length > 1e-9 else (1.0, 0.0)
 
 
+def _apart(desk: Desk, system: System, rule: Dimension) -> tuple[XY, XY] | None:
+    """The two places that a distance lies between: the ends of a line, or of the way from one thing
+    to the other."""
+    first, last = rule.of[0], rule.of[-1]
+    if len(rule.of) == 1:
+        curves = desk.curves.get(first)
+        return (curves[0].start, curves[-1].end) if curves else None
+
+    def place(name: str) -> XY | None:
+        if system.is_round(name):
+            curve = _first_curve(desk, name)
+            return curve.centre if isinstance(curve, Arc) else None
+        return anchor_of(desk, name)
+
+    a, b = place(first), place(last)
+    if a is None and system.is_line(first):
+        a, b, first, last = b, a, last, first
+    if a is None:
+        return None
+    if system.is_line(last):
+        b = _foot(desk, last, a)
+    elif system.is_line(first) and b is not None:
+        a = _foot(desk, first, b)
+    return None if a is None or b is None else (a, b)
+
+
+def _first_curve(desk: Desk, name: str) -> Curve | None:
+    curves = desk.curves.get(name)
+    return curves[0] if curves else None
+
+
 def _foot(desk: Desk, line: str, p: XY) -> XY | None:
     if line == X_AXIS:
         return p[0], 0.0
     if line == Y_AXIS:
         return 0.0, p[1]
-    curve = desk.curves.get(line, [None])[0]  # type: ignore[list-item]
+    curve = _first_curve(desk, line)
     if not isinstance(curve, Line):
         return None
     ux, uy = curve.end[0] - curve.start[0], curve.end[1] - curve.start[1]

@@ -3,7 +3,7 @@ hold, in words."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtGui import QEnterEvent, QMouseEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 from ...core.formula import FormulaError
 from ...core.formula.parse import check_name
 from ...core.quantity import ANGLE, LENGTH, Quantity
-from ...core.sketch.drawing import Constraint, Dimension, FormulaCurve
+from ...core.sketch.drawing import Constraint, Dimension, Drawing, FormulaCurve
 from ...core.sketch.offers import Offer, offers_for
 from ...core.sketch.pen import Pen
 from ...core.sketch.revise import put_element, put_rule, renamed, without
@@ -379,7 +379,7 @@ class PaperPanel(QWidget):
 
         line.returnPressed.connect(take)
 
-    def eventFilter(self, watched, event) -> bool:  # type: ignore[no-untyped-def]
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """The pointer on an offer shows what would move."""
         kind = event.type()
         if kind == QEvent.Type.Enter:
@@ -392,7 +392,7 @@ class PaperPanel(QWidget):
             self.sheet.show_preview_of_offer(False)
         return False
 
-    def _with(self, offer: Offer) -> tuple:  # type: ignore[type-arg]
+    def _with(self, offer: Offer) -> tuple[Drawing, str]:
         pen = Pen(self.desk.settled_drawing())
         if offer.kind == "tangent":
             self._give_handles(pen, offer.of)

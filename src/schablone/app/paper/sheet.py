@@ -212,7 +212,7 @@ class Sheet(SheetPicture):
         field.setParent(self)
         field.setFixedWidth(230)
         field.line.setText(text)
-        field.committed.connect(take)  # type: ignore[arg-type]
+        field.committed.connect(take)
         field.made.connect(self._make_size)
         field.dropped.connect(self._close_field)
         field.move(min(at.x(), self.width() - 240), min(at.y(), self.height() - 60))

@@ -12,6 +12,7 @@ from PySide6.QtCore import QPointF
 from PySide6.QtGui import QPainterPath
 
 from ...core.kernel.edges import edge_name
+from ...worker import talk
 from ..view3d.shown import ShownPart
 
 Flat = NDArray[np.float64]
@@ -25,7 +26,7 @@ class Under:
 
     @classmethod
     def of(
-        cls, parts: Sequence[ShownPart], frame: dict[str, Any], steps_before: frozenset[str]
+        cls, parts: Sequence[ShownPart], frame: talk.DrawingReport, steps_before: frozenset[str]
     ) -> Under:
         axes = np.array([frame["x"], frame["y"]], dtype=np.float64)
         origin = np.array(frame["origin"], dtype=np.float64)

@@ -290,9 +290,9 @@ class ProcessEditor(QWidget):
             source = self.figures.cellWidget(number, 3)
             assert isinstance(source, QComboBox)
             was = known.get(name, Known())
-            mark = Known(
-                source=source.currentText(), uncertainty=sure, date=was.date, readings=was.readings
-            )  # type: ignore[arg-type]
+            mark = Known.model_validate(
+                {**was.model_dump(), "source": source.currentText(), "uncertainty": sure}
+            )
             if mark != Known():
                 known[name] = mark
             else:

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QScrollArea, QVBox
 
 from ...core.design import Check
 from ...core.quantity import TRUTH
+from ...worker import talk
 from ..session import Session
 from ..theme import theme
 from ..widgets.basics import button, clear, label, restyle
@@ -54,7 +55,7 @@ class ProvePlace(QWidget):
         self.setObjectName("page")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.session = session
-        self.findings: list[dict[str, Any]] = []
+        self.findings: list[talk.FindingReport] = []
         layout = QVBoxLayout(self)
         layout.setContentsMargins(28, 20, 28, 18)
         layout.setSpacing(12)
@@ -106,7 +107,7 @@ class ProvePlace(QWidget):
         )
         self._new_line()
 
-    def show_findings(self, findings: list[dict[str, Any]]) -> None:
+    def show_findings(self, findings: list[talk.FindingReport]) -> None:
         """Show the outcome of the last rebuild."""
         self.findings = findings
         clear(self._list)
@@ -127,7 +128,7 @@ class ProvePlace(QWidget):
                 self._list.addWidget(self._card(finding))
         self._list.addStretch(1)
 
-    def _card(self, finding: dict[str, Any]) -> QFrame:
+    def _card(self, finding: talk.FindingReport) -> QFrame:
         card = QFrame()
         card.setObjectName("card")
         restyle(card, wrong=not finding["holds"])

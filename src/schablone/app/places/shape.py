@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
@@ -237,7 +238,7 @@ class Shape(QWidget):
         self.figures_on = not self.figures_on
         self._show_figures()
 
-    def show_drawings(self, drawings: dict[str, Any], parts: list[Any]) -> None:
+    def show_drawings(self, drawings: dict[str, talk.DrawingReport], parts: list[Any]) -> None:
         """What the worker said of the sketches: their planes, and the edges that lie under the
         sheet."""
         self.board.show_drawings(drawings, parts)
@@ -260,7 +261,7 @@ class Shape(QWidget):
 
     # What the worker said
 
-    def show_states(self, states: dict[str, dict[str, Any]], problems: list[Problem]) -> None:
+    def show_states(self, states: dict[str, talk.StepReport], problems: list[Problem]) -> None:
         self.steps.show_states(states, problems)
 
     # Picking
@@ -293,7 +294,7 @@ class Shape(QWidget):
         self.view.unsetCursor()
         return True
 
-    def _picked(self, face: dict[str, Any]) -> None:
+    def _picked(self, face: Mapping[str, Any]) -> None:
         if self._picking is None:
             if face:
                 self.steps.choose(face["step"])
@@ -324,7 +325,7 @@ class Shape(QWidget):
 
         self.session.edit(change, f"face of {step}")
 
-    def _placed(self, step: str, path: str, face: dict[str, Any]) -> dict[str, str]:
+    def _placed(self, step: str, path: str, face: Mapping[str, Any]) -> dict[str, str]:
         """Where a step lies that is put on a face for the first time: where it was clicked, in
         whole millimetres."""
         found, at = self.session.design.step(step), face.get("at") or ()
@@ -344,7 +345,7 @@ class Shape(QWidget):
         }
         return {name: f"{round(value) + 0} mm" for name, value in along.items()}
 
-    def _take_pick(self, step: str, path: str, picked: dict[str, Any]) -> None:
+    def _take_pick(self, step: str, path: str, picked: Mapping[str, Any]) -> None:
         """One more face, or rule for edges, for a step; picking goes on until Escape."""
         field, _, what = path.partition("+")
         if what == "edge" and "edge" not in picked:
@@ -363,7 +364,7 @@ class Shape(QWidget):
         item: object = names[0] if what == "face" else EdgeRule(how=how, of=names)  # type: ignore[arg-type]
         self.steps.cards[step].add_pick(field, item)
 
-    def _hovered(self, face: dict[str, Any]) -> None:
+    def _hovered(self, face: Mapping[str, Any]) -> None:
         if not face:
             self.pointing.emit("")
             return

@@ -36,6 +36,7 @@ from ...core.steps.repeating import Repeats
 from ...core.steps.revolve import Revolve
 from ...core.steps.sentence import Words, say_step
 from ...core.steps.sketch import SHAPES, Sketch
+from ...worker import talk
 from ..session import Session
 from ..theme import icon, kind_icon, theme
 from ..widgets.basics import Elided, Flow, button, label, restyle
@@ -65,7 +66,7 @@ class StepCard(SentencePieces):
         super().__init__(session, step, number)
         self.setObjectName("card")
         self.editors: dict[str, FormulaEdit] = {}
-        self.state: dict[str, Any] = {}
+        self.state: talk.StepReport = {"state": "", "by": "", "values": {}}
         self._remarks: list[str] = []
         self._sentence_of: Step | None = None
         layout = QVBoxLayout(self)
@@ -170,7 +171,7 @@ class StepCard(SentencePieces):
         self.title.set_whole(title_of(step.name))
         self._show_aside()
 
-    def show_state(self, state: dict[str, Any], problems: list[Problem]) -> None:
+    def show_state(self, state: talk.StepReport, problems: list[Problem]) -> None:
         """Show what the rebuild said of the step."""
         self.state = state
         about = [

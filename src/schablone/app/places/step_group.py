@@ -8,6 +8,7 @@ from PySide6.QtGui import QContextMenuEvent, QMouseEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QMenu
 
 from ...core.design import edit as edits
+from ...core.design.model import Design
 from ..session import Session
 from ..widgets.basics import label
 
@@ -55,7 +56,7 @@ class StepGroupHead(QFrame):
         """Switch all steps of the group."""
         names = self.steps
 
-        def change(design):  # type: ignore[no-untyped-def]
+        def change(design: Design) -> Design:
             for name in names:
                 design = edits.change_step(design, name, "on", on)
             return design

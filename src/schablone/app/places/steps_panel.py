@@ -15,6 +15,7 @@ from ...core.process import Process
 from ...core.quantity import plain
 from ...core.steps import KINDS, Step
 from ...core.steps.base import Standing
+from ...worker import talk
 from ..session import Session
 from ..widgets.basics import Column, button, clear, label
 from .step_card import StepCard
@@ -175,10 +176,10 @@ class StepsPanel(QWidget):
         if self._order is not None:
             QTimer.singleShot(0, lambda: self._lay_out(self._order or ()))
 
-    def show_states(self, states: dict[str, dict[str, Any]], problems: list[Problem]) -> None:
+    def show_states(self, states: dict[str, talk.StepReport], problems: list[Problem]) -> None:
         """What the last rebuild said."""
         for name, card in self.cards.items():
-            card.show_state(states.get(name, {}), problems)
+            card.show_state(states.get(name, {"state": "", "by": "", "values": {}}), problems)
 
     def show_where(self) -> None:
         """Say at which step is worked, if it is not the last."""
@@ -268,5 +269,7 @@ def new_step(design: Design, kind: str) -> Step:
         next((name for name in worked if name in known), known[0]),
         design.steps[-1] if design.steps else None,
     )
-    fields = {name: value for name, value in cls.likely(before).items() if name in cls.model_fields}
+    fields: dict[str, Any] = {
+        name: value for name, value in cls.likely(before).items() if name in cls.model_fields
+    }
     return cls(**{"name": edits.free_name(design, kind), **fields})

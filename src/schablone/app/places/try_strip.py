@@ -3,8 +3,6 @@ gives."""
 
 from __future__ import annotations
 
-from typing import Any
-
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPixmap
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
@@ -13,6 +11,7 @@ from ...core.design import edit as edits
 from ...core.problem import Problem
 from ...core.quantity import Kind, Quantity, plain
 from ...worker import talk
+from ...worker.messages import Arrays
 from ..session import Session
 from ..view3d.shown import ShownPart, part_from
 from ..widgets.basics import button, clear, label, restyle
@@ -134,7 +133,7 @@ class TryStrip(QFrame):
         self.said.setText(f"Try {size.replace('_', ' ')}: building …")
         self.show()
 
-    def take(self, answer: talk.Tried | talk.Refused, arrays: dict[str, Any]) -> None:
+    def take(self, answer: talk.Tried | talk.Refused, arrays: Arrays) -> None:
         """One value built; or why nothing could be tried."""
         if isinstance(answer, talk.Refused):
             self.said.setText(answer.text)

@@ -100,7 +100,7 @@ class GaugeTool(QObject):
             return None
         described = view.describe(face)
         point = start + way * hit[1]
-        return Spot(str(described["name"]), tuple(point.tolist()), str(described["words"]))  # type: ignore[arg-type]
+        return Spot(str(described["name"]), tuple(point.tolist()), str(described["words"]))
 
     def click(self, at: QPointF) -> None:
         """Take the spot near the pointer as the first or the second."""

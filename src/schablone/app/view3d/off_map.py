@@ -26,8 +26,10 @@ def off_colour(value: float, most: float, body: Colour) -> Colour:
     """The colour of a deviation."""
     share = min(1.0, abs(value) / most)
     end = colour(theme().madder if value > 0 else theme().slate)
-    paper = tuple(0.55 * b + 0.45 for b in body)
-    return tuple(p + (e - p) * share for p, e in zip(paper, end, strict=True))  # type: ignore[return-value]
+    red, green, blue = (
+        (p := 0.55 * b + 0.45) + (e - p) * share for b, e in zip(body, end, strict=True)
+    )
+    return red, green, blue
 
 
 def draw_legend(painter: QPainter, off: Mapping[str, Sequence[float | None]], height: int) -> None:

@@ -3,13 +3,15 @@ and what is left over."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ...core.process.calibrate import Calibration
-from ...core.process.readings import Feature
+from ...core.process.model import Feature
 from ...core.quantity import plain
 from ..theme import mono, theme
 
@@ -127,8 +129,15 @@ class FitPlot(QWidget):
             painter.drawEllipse(QPointF(x_of(reading.drawn), y), 2, 2)
 
     def _axes(
-        self, painter: QPainter, top: QRectF, under: QRectF, sizes, gains, x_of, y_of
-    ) -> None:  # type: ignore[no-untyped-def]
+        self,
+        painter: QPainter,
+        top: QRectF,
+        under: QRectF,
+        sizes: tuple[float, float],
+        gains: tuple[float, float],
+        x_of: Callable[[float], float],
+        y_of: Callable[[float], float],
+    ) -> None:
         t = theme()
         found = self.found
         assert found is not None

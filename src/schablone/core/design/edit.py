@@ -176,8 +176,9 @@ def move_group(design: Design, group: str, before: str) -> Design:
 def rename_group(design: Design, old: str, new: str) -> Design:
     """Give a group another name; an empty one dissolves it."""
     sizes = tuple(
-        _checked(lambda s=s: s.with_(group=new)) if s.group == old else s for s in design.sizes
-    )  # type: ignore[misc]
+        _checked(partial(size.with_, group=new)) if size.group == old else size
+        for size in design.sizes
+    )
     return design.model_copy(update={"sizes": sizes})
 
 

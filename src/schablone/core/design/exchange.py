@@ -10,7 +10,7 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from pydantic import ValidationError
 
@@ -193,53 +193,64 @@ def read_sizes(text: str) -> tuple[Size, ...]:
         rows = rows[1:]
     else:
         header = [("name", ""), ("formula", ""), ("note", "")]
-    problems: list[Problem] = []
-    for number, (name, _) in enumerate(header, 1):
-        if name and name not in _SIZE_COLUMNS:
-            problems.append(
-                _at(
-                    1,
-                    f"column {number}",
-                    f"“{name}” is no column of sizes.",
-                    f"Columns are {', '.join(_SIZE_COLUMNS)}.",
-                )
-            )
+    problems = [
+        _at(
+            1,
+            f"column {number}",
+            f"“{name}” is no column of sizes.",
+            f"Columns are {', '.join(_SIZE_COLUMNS)}.",
+        )
+        for number, (name, _) in enumerate(header, 1)
+        if name and name not in _SIZE_COLUMNS
+    ]
     sizes: list[Size] = []
     seen: dict[str, int] = {}
     for line, row in rows:
-        fields: dict[str, str] = {}
-        for (column, unit_text), cell in zip(header, row, strict=False):
-            try:
-                fields[column] = _with_unit(cell, unit_text) if unit_text and cell else cell
-                if column in ("formula", "low", "high", "step", "tolerance") and cell:
-                    parse(fields[column])
-                if column == "name" and cell:
-                    check_name(cell)
-            except FormulaError as error:
-                problems.append(_at(line, column, error.what, error.hint))
-        for column in ("name", "formula"):
-            if not fields.get(column):
-                problems.append(
-                    _at(line, column, "there is none.", "Each line has a name and a formula.")
-                )
+        fields, wrong = _fields(line, row, header)
+        problems += wrong
         name = fields.get("name", "")
         if name and name in seen:
             problems.append(_at(line, "name", f"“{name}” stands in line {seen[name]} already."))
         seen.setdefault(name, line)
-        policy = fields.get("policy") or "stop"
-        if policy not in ("stop", "refuse"):
-            problems.append(
-                _at(line, "policy", f"“{policy}” is no policy.", "It is stop or refuse.")
-            )
-        elif not problems:
-            kept = {key: text for key, text in fields.items() if key in _SIZE_COLUMNS}
-            try:
-                sizes.append(Size.model_validate({**kept, "policy": policy}))
-            except ValidationError as error:
-                problems += [
-                    _at(line, found.field, found.what)
-                    for found in say_validation(error, "file", "")
-                ]
+        if not problems:
+            size, wrong = _size(line, fields)
+            problems += wrong
+            sizes += size
     if problems:
         raise SchabloneError(*problems)
     return tuple(sizes)
+
+
+def _fields(
+    line: int, row: Sequence[str], header: Sequence[tuple[str, str]]
+) -> tuple[dict[str, str], list[Problem]]:
+    """The cells of a line by their columns, and what is wrong with them."""
+    fields: dict[str, str] = {}
+    problems: list[Problem] = []
+    for (column, unit_text), cell in zip(header, row, strict=False):
+        try:
+            fields[column] = _with_unit(cell, unit_text) if unit_text and cell else cell
+            if column in ("formula", "low", "high", "step", "tolerance") and cell:
+                parse(fields[column])
+            if column == "name" and cell:
+                check_name(cell)
+        except FormulaError as error:
+            problems.append(_at(line, column, error.what, error.hint))
+    problems += [
+        _at(line, column, "there is none.", "Each line has a name and a formula.")
+        for column in ("name", "formula")
+        if not fields.get(column)
+    ]
+    policy = fields.get("policy") or "stop"
+    if policy not in ("stop", "refuse"):
+        problems.append(_at(line, "policy", f"“{policy}” is no policy.", "It is stop or refuse."))
+    return fields, problems
+
+
+def _size(line: int, fields: Mapping[str, str]) -> tuple[list[Size], list[Problem]]:
+    kept = {key: text for key, text in fields.items() if key in _SIZE_COLUMNS}
+    try:
+        return [Size.model_validate({**kept, "policy": fields.get("policy") or "stop"})], []
+    except ValidationError as error:
+        found = say_validation(error, "file", "")
+        return [], [_at(line, problem.field, problem.what) for problem in found]

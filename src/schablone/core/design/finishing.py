@@ -6,6 +6,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import partial
 
 from ..kernel.body import Body, apply, stretched
 from ..kernel.figures import Figures, is_kernel_failure
@@ -45,7 +46,7 @@ class Finishing:
             found = self.attempt(
                 part,
                 f"body {key}",
-                lambda body=body, part=part: self.stretched_as_a_whole(part, body),  # type: ignore[misc]
+                partial(self.stretched_as_a_whole, part, body),
                 f"could not be scaled for the shrinkage of {self.result.view.process.name}; it "
                 "is seen as it was drawn",
             )
@@ -131,9 +132,7 @@ class Finishing:
                 machine.model_dump(),
             )
             try:
-                found = self.memory.get(
-                    f"body {key}", lambda body=body, part=part: treated(body, view, made_of[part])
-                )  # type: ignore[misc]
+                found = self.memory.get(f"body {key}", partial(treated, body, view, made_of[part]))
             except Exception as error:
                 if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(
                     error

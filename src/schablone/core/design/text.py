@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 from ..kernel.naming import speaking_of
 from ..markup import as_typed, code, paragraphs
@@ -18,6 +19,7 @@ from ..steps.sentence import (
     LinePiece,
     ListPiece,
     PartPiece,
+    Piece,
     PlacePiece,
     SizePiece,
     StepPiece,
@@ -43,47 +45,41 @@ def sentence_of(step: Step, design: Design, state: StepState | None = None) -> l
 def _sentence(step: Step, state: StepState | None) -> list[str]:
     lines = []
     for line in step.sentence():
-        words = []
-        for piece in line:
-            match piece:
-                case Words():
-                    words.append(piece.text)
-                case FormulaPiece():
-                    formula = str(get_path(step, piece.path))
-                    value = state.values.get(piece.path) if state else None
-                    shown = say(value) if value else ""
-                    words.append(
-                        code(formula) + (f" ({shown})" if shown and shown != formula else "")
-                    )
-                case ChoicePiece():
-                    words.append(piece.options.get(get_path(step, piece.path), "?"))
-                case PlacePiece():
-                    words.append(say_place(get_path(step, piece.path)))
-                case EdgesPiece():
-                    words.append(
-                        "; ".join(rule.words() for rule in get_path(step, piece.path))
-                        or "no edges yet"
-                    )
-                case FacesPiece():
-                    words.append(
-                        "; ".join(say_place(name) for name in get_path(step, piece.path))
-                        or "no face yet"
-                    )
-                case ListPiece():
-                    pass  # what adds to a list says nothing
-                case SizePiece():
-                    words.append(code(str(get_path(step, piece.path))))
-                case LinePiece():
-                    words.append(say_element(str(get_path(step, piece.path))))
-                case PartPiece():
-                    words.append(f"*{say_step(str(get_path(step, piece.path)))}*")
-                case TextPiece():
-                    words.append(f"“{as_typed(str(get_path(step, piece.path)))}”")
-                case StepPiece():
-                    words.append(f"*{say_step(get_path(step, piece.path))}*")
+        words = [said for piece in line if (said := _said(piece, step, state)) is not None]
         if words:
             lines.append(" ".join(words))
     return lines
+
+
+def _said(piece: Piece, step: Step, state: StepState | None) -> str | None:
+    """One piece of a sentence in words; None for what says nothing, as a button that adds."""
+    if isinstance(piece, Words):
+        return piece.text
+    if isinstance(piece, ListPiece):
+        return None
+    value = get_path(step, piece.path)
+    match piece:
+        case FormulaPiece():
+            worked_out = state.values.get(piece.path) if state else None
+            shown = say(worked_out) if worked_out else ""
+            return code(str(value)) + (f" ({shown})" if shown and shown != str(value) else "")
+        case ChoicePiece():
+            return piece.options.get(value, "?")
+        case EdgesPiece():
+            return "; ".join(rule.words() for rule in value) or "no edges yet"
+        case FacesPiece():
+            return "; ".join(say_place(name) for name in value) or "no face yet"
+    return _SAID[type(piece)](value)
+
+
+_SAID: dict[type, Callable[[Any], str]] = {
+    PlacePiece: say_place,
+    SizePiece: lambda value: code(str(value)),
+    LinePiece: lambda value: say_element(str(value)),
+    PartPiece: lambda value: f"*{say_step(str(value))}*",
+    TextPiece: lambda value: f"“{as_typed(str(value))}”",
+    StepPiece: lambda value: f"*{say_step(value)}*",
+}
 
 
 def told_step(

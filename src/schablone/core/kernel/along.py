@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ..sketch.curves import Arc, Curve, Line
 from ..sketch.regions import Region
-from .frame import Frame, Vector, add, cross, dot
+from .frame import Frame, Vector, add, as_vector, cross, dot
 from .motion import Motion
 from .naming import FaceName
 
@@ -58,7 +58,7 @@ class Piped:
         )
         reach = float(np.hypot(*self.region.outer.points(0.05).T).max()) * 1.5
         low, high = points.min(axis=0) - reach, points.max(axis=0) + reach
-        return tuple(low.tolist()), tuple(high.tolist())  # type: ignore[return-value]
+        return tuple(low.tolist()), tuple(high.tolist())
 
     def of_member(self, number: int) -> Piped:
         sides = {key: name.of_member(number) for key, name in self.sides.items()}
@@ -80,7 +80,7 @@ def tangent(piece: PathPiece, *, at_end: bool) -> Vector:
         dx, dy = b[0] - a[0], b[1] - a[1]
     length = math.hypot(dx, dy)
     x, y = frame.x, frame.y
-    return tuple((x[i] * dx + y[i] * dy) / length for i in range(3))  # type: ignore[return-value]
+    return as_vector((x[i] * dx + y[i] * dy) / length for i in range(3))
 
 
 def turned_onto(frame: Frame, origin: Vector, way: Vector) -> Frame:
@@ -123,7 +123,7 @@ def least_twist(points: Floats, tangents: Floats, first: Frame) -> Floats:
     Y. Liu, Computation of rotation minimizing frames, ACM Transactions on Graphics 27, 2008),
     fourth order in the distance.
     """
-    start = turned_onto(first, tuple(points[0].tolist()), tuple(tangents[0].tolist()))  # type: ignore[arg-type]
+    start = turned_onto(first, tuple(points[0].tolist()), tuple(tangents[0].tolist()))
     across = np.diff(points, axis=0)
     squares = np.einsum("ij,ij->i", across, across)
     left = (
@@ -203,7 +203,7 @@ def _straight(a: Floats, b: Floats) -> PathPiece:
     way = (b - a) / np.linalg.norm(b - a)
     aside = np.cross(way, np.eye(3)[int(np.argmin(np.abs(way)))])
     aside /= np.linalg.norm(aside)
-    frame = Frame(tuple(a.tolist()), tuple(way.tolist()), tuple(aside.tolist()))  # type: ignore[arg-type]
+    frame = Frame(tuple(a.tolist()), tuple(way.tolist()), tuple(aside.tolist()))
     return frame, Line((0.0, 0.0), (float(np.linalg.norm(b - a)), 0.0), "path")
 
 
@@ -213,5 +213,5 @@ def _bend(at: Floats, before: Floats, after: Floats, radius: float) -> PathPiece
     inwards = np.cross(normal, before)
     centre = at + radius * inwards
     turn = math.acos(float(np.clip(before @ after, -1.0, 1.0)))
-    frame = Frame(tuple(centre.tolist()), tuple((-inwards).tolist()), tuple(before.tolist()))  # type: ignore[arg-type]
+    frame = Frame(tuple(centre.tolist()), tuple((-inwards).tolist()), tuple(before.tolist()))
     return frame, Arc((0.0, 0.0), radius, radius, 0.0, turn, "path")

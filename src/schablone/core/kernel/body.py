@@ -12,7 +12,7 @@ from shapely.geometry import Polygon
 
 from ..sketch.regions import polygon_of
 from .figures import Figures, NoEffect, NothingLeft
-from .frame import Frame, Vector
+from .frame import Frame, Vector, as_vector
 from .level import Levelled, levelled
 from .mesh import FINE, FOR_FITS, Mesh, mesh_of_prism
 from .motion import Motion
@@ -74,13 +74,13 @@ class Body:
         if not self.prisms:
             return self.solid().figures
         boxes = [prism.bounds() for prism in self.prisms]
-        low = tuple(min(box[0][i] for box in boxes) for i in range(3))
-        high = tuple(max(box[1][i] for box in boxes) for i in range(3))
+        low = as_vector(min(box[0][i] for box in boxes) for i in range(3))
+        high = as_vector(max(box[1][i] for box in boxes) for i in range(3))
         volume = sum(prism.volume for prism in self.prisms)
         area = sum(prism.area for prism in self.prisms)
         weighed = [(prism.volume, prism.centre()) for prism in self.prisms]
-        centre = tuple(math.fsum(v * c[i] for v, c in weighed) / volume for i in range(3))
-        return Figures(volume, area, (low, high), centre)  # type: ignore[arg-type]
+        centre = as_vector(math.fsum(v * c[i] for v, c in weighed) / volume for i in range(3))
+        return Figures(volume, area, (low, high), centre)
 
     def outline_of(self, name: FaceName, frame: Frame) -> Polygon | None:
         """The outline, without its holes, of a flat face in the coordinates of a frame on it, or

@@ -18,6 +18,7 @@ from ..sketch.curves import Mapping2D
 from ..sketch.regions import Region
 from .body import Body
 from .flat import NotFlat, flat_faces, plate_of
+from .frame import as_vector
 from .prism import Prism, in_frame
 
 #: Areas below this, mm², are what is left of curves that lie on each other; layers and shares below
@@ -100,9 +101,11 @@ def _layers(body: Body) -> list[tuple[float, float, tuple[Region, ...]]] | None:
         plate = plate_of(body)
         # Seen from above where it lies: the pockets of a level part are those that look up.
         through = (
-            plate.through if max(plate.through, key=abs) > 0 else tuple(-c for c in plate.through)
+            plate.through
+            if max(plate.through, key=abs) > 0
+            else as_vector(-c for c in plate.through)
         )
-        prisms = occ_flat.slabs(body.solid(), through)  # type: ignore[arg-type]
+        prisms = occ_flat.slabs(body.solid(), through)
     placed = [found for prism in prisms if (found := in_frame(prism, prisms[0].frame)) is not None]
     heights = sorted({round(height, 6) for prism in placed for height in (prism.low, prism.high)})
     layers = []

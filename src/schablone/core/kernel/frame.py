@@ -4,9 +4,16 @@ measured."""
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 Vector = tuple[float, float, float]
+
+
+def as_vector(values: Iterable[float]) -> Vector:
+    """Three numbers as a vector."""
+    x, y, z = values
+    return (x, y, z)
 
 
 def add(a: Vector, b: Vector, times: float = 1.0) -> Vector:

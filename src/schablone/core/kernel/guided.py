@@ -13,6 +13,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
 import shapely
@@ -22,6 +23,9 @@ from ..sketch.curves import Line
 from ..sketch.regions import Region, polygon_of
 from .frame import Frame, Vector
 from .naming import FaceName
+
+if TYPE_CHECKING:
+    from scipy.interpolate import BSpline
 
 Floats = NDArray[np.float64]
 
@@ -84,7 +88,7 @@ class Guided:
         )
         flat = points.reshape(-1, 3)
         low, high = flat.min(axis=0) - 0.05, flat.max(axis=0) + 0.05
-        return tuple(low.tolist()), tuple(high.tolist())  # type: ignore[return-value]
+        return tuple(low.tolist()), tuple(high.tolist())
 
     def of_member(self, number: int) -> Guided:
         sides = {key: name.of_member(number) for key, name in self.sides.items()}
@@ -93,7 +97,7 @@ class Guided:
         )
 
     @cached_property
-    def spline(self):  # type: ignore[no-untyped-def]
+    def spline(self) -> BSpline:
         """The nine coordinates as a spline of the parameter."""
         from scipy.interpolate import make_interp_spline  # here: most designs do without it
 

@@ -3,16 +3,29 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from .frame import Frame, Vector, add, cross, dot
+from .frame import Frame, Vector, add, as_vector, cross, dot
+
+Rows = tuple[Vector, Vector, Vector]
+
+
+def as_rows(values: Iterable[Iterable[float]]) -> Rows:
+    """Three rows of three numbers."""
+    a, b, c = values
+    return (as_vector(a), as_vector(b), as_vector(c))
+
+
+def _transposed(rows: Sequence[Vector]) -> Rows:
+    return as_rows((row[i] for row in rows) for i in range(3))
 
 
 @dataclass(frozen=True, slots=True)
 class Motion:
     """p → R p + shift, R orthogonal with the given rows; with determinant −1 it mirrors."""
 
-    rows: tuple[Vector, Vector, Vector] = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
+    rows: Rows = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
     shift: Vector = (0.0, 0.0, 0.0)
 
     @classmethod
@@ -30,23 +43,23 @@ class Motion:
         for e in ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)):
             along = dot(k, e) * (1 - c)
             turned = cross(k, e)
-            columns.append(tuple(e[i] * c + turned[i] * s + k[i] * along for i in range(3)))
-        rows = tuple((columns[0][i], columns[1][i], columns[2][i]) for i in range(3))
-        turned_about = tuple(dot(row, about) for row in rows)
+            columns.append(as_vector(e[i] * c + turned[i] * s + k[i] * along for i in range(3)))
+        rows = _transposed(columns)
+        turned_about = as_vector(dot(row, about) for row in rows)
         return cls(
             rows,
             (about[0] - turned_about[0], about[1] - turned_about[1], about[2] - turned_about[2]),
-        )  # type: ignore[arg-type]
+        )
 
     @classmethod
     def mirror(cls, plane: Frame) -> Motion:
         """The mirror image in a plane."""
         n = plane.normal
-        rows = tuple(
-            tuple((1.0 if i == j else 0.0) - 2 * n[i] * n[j] for j in range(3)) for i in range(3)
+        rows = as_rows(
+            ((1.0 if i == j else 0.0) - 2 * n[i] * n[j] for j in range(3)) for i in range(3)
         )
         d = 2 * dot(plane.origin, n)
-        return cls(rows, (d * n[0], d * n[1], d * n[2]))  # type: ignore[arg-type]
+        return cls(rows, (d * n[0], d * n[1], d * n[2]))
 
     @property
     def mirrors(self) -> bool:
@@ -69,8 +82,8 @@ class Motion:
         columns = [
             self.vector((first.rows[0][j], first.rows[1][j], first.rows[2][j])) for j in range(3)
         ]
-        rows = tuple((columns[0][i], columns[1][i], columns[2][i]) for i in range(3))
-        return Motion(rows, self.point(first.shift))  # type: ignore[arg-type]
+        rows = _transposed(columns)
+        return Motion(rows, self.point(first.shift))
 
     def frame(self, frame: Frame) -> Frame:
         """The image of a frame, its normal that of the image: where the motion mirrors, y turns

@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 from ..sketch.curves import Line, Loop, Mapping2D
 from ..sketch.offsetting import moved_all_round
 from ..sketch.regions import Region, clear_of_each_other, polygon_of
-from .frame import Frame, Vector, dot
+from .frame import Frame, Vector, add, as_vector, dot
 from .motion import Motion
 from .naming import FaceName
 
@@ -86,9 +86,9 @@ class Prism:
             corners = [
                 self.frame.at(u, v, w) for u, v in outline.tolist() for w in (self.low, self.high)
             ]
-        low = tuple(min(corner[i] for corner in corners) for i in range(3))
-        high = tuple(max(corner[i] for corner in corners) for i in range(3))
-        return low, high  # type: ignore[return-value]
+        low = as_vector(min(corner[i] for corner in corners) for i in range(3))
+        high = as_vector(max(corner[i] for corner in corners) for i in range(3))
+        return low, high
 
     def centre(self) -> Vector:
         """The centre of mass."""
@@ -153,9 +153,9 @@ class Prism:
                     (ax, ay), (bx, by) = curve.start, curve.end
                     length = math.dist(curve.start, curve.end) * sign
                     along = self.frame.at((bx - ax) / length, (by - ay) / length)
-                    x = tuple(a - o for a, o in zip(along, self.frame.origin, strict=True))
+                    x = add(along, self.frame.origin, -1.0)
                     middle = self.frame.at((ax + bx) / 2, (ay + by) / 2, self.low)
-                    found[self.sides[curve.name]] = Frame(middle, x, normal)  # type: ignore[arg-type]
+                    found[self.sides[curve.name]] = Frame(middle, x, normal)
         return found
 
 

@@ -58,7 +58,7 @@ def section(triangles: Floats, z: float) -> list[Polygon]:
 
 def _corners(ring: object) -> Floats:
     """The points of a ring at which it turns."""
-    points = np.array(Polygon(ring).simplify(_STRAIGHT).exterior.coords)[:-1]  # type: ignore[arg-type]
+    points = np.array(Polygon(ring).simplify(_STRAIGHT).exterior.coords)[:-1]
     before, after = np.roll(points, 1, axis=0), np.roll(points, -1, axis=0)
     chord = after - before
     length = np.maximum(np.hypot(*chord.T), 1e-12)

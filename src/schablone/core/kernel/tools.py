@@ -15,7 +15,7 @@ import numpy as np
 from ..sketch.curves import Line, Mapping2D, Point
 from ..sketch.regions import Region
 from .along import Piped
-from .frame import Frame, Vector, cross, dot
+from .frame import Frame, Vector, add, as_vector, cross, dot
 from .guided import Guided
 from .motion import Motion
 from .naming import FaceName, say_name
@@ -110,10 +110,10 @@ class Revolved:
                 up = (curve.start[0] - self.at[0]) * wx + (curve.start[1] - self.at[1]) * wy
                 origin = self.frame.at(self.at[0] + up * wx, self.at[1] + up * wy)
                 ahead = (dy * wx - dx * wy) * sign  # outwards is to the right of the way round
-                normal = tuple(c / length * math.copysign(1.0, ahead) for c in direction)
+                normal = as_vector(c / length * math.copysign(1.0, ahead) for c in direction)
                 far = self.frame.at(self.at[0] + up * wx - wy, self.at[1] + up * wy + wx)
-                x = tuple(far[i] - origin[i] for i in range(3))
-                found[self.sides[curve.name]] = Frame(origin, x, cross(normal, x))  # type: ignore[arg-type]
+                x = add(far, origin, -1.0)
+                found[self.sides[curve.name]] = Frame(origin, x, cross(normal, x))
         return found
 
     def bounds(self) -> tuple[Vector, Vector]:
@@ -132,7 +132,7 @@ class Revolved:
         ]
         low = tuple(min(e[i] for e in ends) - radius for i in range(3))
         high = tuple(max(e[i] for e in ends) + radius for i in range(3))
-        return low, high  # type: ignore[return-value]
+        return low, high
 
     def of_member(self, number: int) -> Revolved:
         sides = {key: name.of_member(number) for key, name in self.sides.items()}
@@ -186,7 +186,7 @@ class Lofted:
                 for u, v in region.outer.points(0.05).tolist()
             ]
         )
-        return tuple(points.min(axis=0).tolist()), tuple(points.max(axis=0).tolist())  # type: ignore[return-value]
+        return tuple(points.min(axis=0).tolist()), tuple(points.max(axis=0).tolist())
 
     def of_member(self, number: int) -> Lofted:
         sides = {key: name.of_member(number) for key, name in self.sides.items()}
@@ -220,7 +220,7 @@ class Leaned:
     def bounds(self) -> tuple[Vector, Vector]:
         wider = max(0.0, -self.prism.height * math.tan(math.radians(self.degrees)))
         low, high = self.prism.bounds()
-        return tuple(c - wider for c in low), tuple(c + wider for c in high)  # type: ignore[return-value]
+        return as_vector(c - wider for c in low), as_vector(c + wider for c in high)
 
     def of_member(self, number: int) -> Leaned:
         return replace(self, prism=self.prism.of_member(number))
@@ -334,9 +334,9 @@ class Placed:
             for y in (low[1], high[1])
             for z in (low[2], high[2])
         ]
-        least = tuple(min(c[i] for c in corners) for i in range(3))
-        most = tuple(max(c[i] for c in corners) for i in range(3))
-        return least, most  # type: ignore[return-value]
+        least = as_vector(min(c[i] for c in corners) for i in range(3))
+        most = as_vector(max(c[i] for c in corners) for i in range(3))
+        return least, most
 
     def stretched(self, factors: Vector) -> Placed:
         """The same in a space stretched along its axes, exactly.

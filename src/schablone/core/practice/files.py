@@ -122,11 +122,11 @@ def outlines_of(data: bytes, name: str) -> list[Floats]:
         if entity.dxf.layer.upper().startswith(("POCKET", "REGISTER", "NOTE")):
             continue  # cut to a depth, cut already, or only to be read
         if kind == "CIRCLE":
-            rings.append(np.array([tuple(p)[:2] for p in entity.flattening(0.001)])[:-1] * scale)  # type: ignore[attr-defined]
+            rings.append(np.array([tuple(p)[:2] for p in entity.flattening(0.001)])[:-1] * scale)
         elif kind == "LINE":
             lines.append(LineString([tuple(entity.dxf.start)[:2], tuple(entity.dxf.end)[:2]]))
         elif kind in ("ARC", "ELLIPSE", "SPLINE"):
-            lines.append(LineString([tuple(p)[:2] for p in entity.flattening(0.001)]))  # type: ignore[attr-defined]
+            lines.append(LineString([tuple(p)[:2] for p in entity.flattening(0.001)]))
     if lines:
         snapped = _bridged(union_all(lines, grid_size=1e-5))
         # Every ring once: also those that lie within another.

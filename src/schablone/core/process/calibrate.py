@@ -23,8 +23,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import gammaln
 
+from .model import Feature, NoiseKind
 from .priors import NOISES, PRIORS, Prior, noise_of
-from .readings import Feature, Piece, Reading, Row, in_inches, rows_of
+from .readings import Piece, Reading, Row, in_inches, rows_of
 from .sure import HOLDS_95, UNEVEN
 
 Floats = NDArray[np.float64]
@@ -69,7 +70,7 @@ class Calibration:
     spread_names: tuple[str, ...]
     covariance: Floats
     days: Floats
-    noise: Mapping[str, float]
+    noise: Mapping[NoiseKind, float]
     zero: tuple[float, float]
     readings: tuple[Reading, ...]
     base: Floats

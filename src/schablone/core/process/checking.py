@@ -101,7 +101,7 @@ def _off(
     names = tuple(dict.fromkeys(name for one in each for name in one))
     way = np.array([np.mean([one.get(name, 0.0) for one in each]) for name in names])
     mean, days = mean_and_days(process, names, spread)
-    single = (spread.noise if spread else {}).get(noise_of(rows[0].feature), 0.02)  # type: ignore[call-overload]
+    single = (spread.noise if spread else {}).get(noise_of(rows[0].feature), 0.02)
     of_rows = np.mean([row.variance for row in rows]) / len(rows) + single**2 / len(rows)
     off = np.mean(
         [

@@ -99,6 +99,10 @@ class Known(Frozen):
     readings: Annotated[int, Field(ge=0, le=100_000)] = 0
 
 
+#: How features scatter: round ones, straight ones, heights.
+NoiseKind = Literal["round", "straight", "height"]
+
+
 class Covariance(Frozen):
     """Covariances of calibrated figures, each in its own unit."""
 
@@ -126,17 +130,18 @@ class Spread(Frozen):
 
     mean: Covariance = Covariance()
     days: Covariance = Covariance()
-    noise: dict[
-        Literal["round", "straight", "height"],
-        Annotated[float, Field(ge=0, le=5, allow_inf_nan=False)],
-    ] = {}
+    noise: dict[NoiseKind, Annotated[float, Field(ge=0, le=5, allow_inf_nan=False)]] = {}
+
+
+#: What is measured on a test piece.
+Feature = Literal["hole", "peg", "length", "height", "opening", "diagonal"]
 
 
 class MeasuredRow(Frozen):
     """What was measured on one feature of a piece: its kind, its size as it was sent, and the
     caliper's readings, mm."""
 
-    kind: Line
+    kind: Feature
     drawn: Annotated[float, Field(gt=0, le=1e5, allow_inf_nan=False)]
     read: Annotated[tuple[float, ...], Field(max_length=100)]
     axis: Line = ""

@@ -14,10 +14,12 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from .model import NoiseKind
+
 Floats = NDArray[np.float64]
 
 #: What has a noise of its own: round walls, straight ones, heights.
-NOISES = ("round", "straight", "height")
+NOISES: tuple[NoiseKind, ...] = ("round", "straight", "height")
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,7 +32,7 @@ class Prior:
 
     causes: Mapping[str, tuple[float, float, Mapping[str, float]]]
     days: Mapping[str, tuple[float, Mapping[str, float]]]
-    noise: Mapping[str, float]
+    noise: Mapping[NoiseKind, float]
     pieces: float = 0.3
     #: Figures that no process has: they are not corrected, only allowed for.
     allowed: frozenset[str] = field(default_factory=frozenset)
@@ -143,7 +145,7 @@ PRIORS: dict[str, Prior] = {
 }
 
 
-def noise_of(feature: str) -> str:
+def noise_of(feature: str) -> NoiseKind:
     """Which noise a kind of feature has."""
     return (
         "height" if feature == "height" else "round" if feature in ("hole", "peg") else "straight"

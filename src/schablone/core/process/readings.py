@@ -6,13 +6,10 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 
-from .model import MeasuredPiece, MeasuredRow
-
-Feature = Literal["hole", "peg", "length", "height", "opening", "diagonal"]
+from .model import Feature, MeasuredPiece, MeasuredRow
 
 #: A reading further than this from its drawn size, as a share and in mm, has slipped.
 _SLIPPED = (0.15, 1.0)
@@ -57,12 +54,12 @@ class Piece:
             Reading(row.kind, row.drawn, value, row.label, row.axis)
             for row in kept.rows
             for value in row.read
-        ]  # type: ignore[arg-type]
+        ]
         return cls(tuple(readings), kept.date, kept.closed)
 
     def kept(self, name: str, material: str = "", thickness: float = 0.0) -> MeasuredPiece:
         """The piece as a process keeps it."""
-        rows: dict[tuple[str, float, str, str], list[float]] = {}
+        rows: dict[tuple[Feature, float, str, str], list[float]] = {}
         for r in self.readings:
             rows.setdefault((r.feature, r.drawn, r.axis, r.label), []).append(r.measured)
         made = [

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from .model import Covariance, Process, Spread
+from .model import Covariance, NoiseKind, Process, Spread
 from .priors import PRIORS
 
 Floats = NDArray[np.float64]
@@ -35,7 +35,11 @@ class Sure:
 
 
 def sure_of(
-    process: Process, slopes: Mapping[str, float], size: float, spread: Spread | None, noise: str
+    process: Process,
+    slopes: Mapping[str, float],
+    size: float,
+    spread: Spread | None,
+    noise: NoiseKind,
 ) -> Sure:
     """How sure a size of ``size`` mm is that changes with the figures of a process by ``slopes``.
     ``spread`` is what a calibration found, of the process or of the sheet; ``noise``: whether it is
@@ -47,7 +51,7 @@ def sure_of(
     mean, days = mean_and_days(process, names, spread)
     single = prior.noise[noise]
     if spread is not None:
-        single = spread.noise.get(noise, single)  # type: ignore[call-overload]
+        single = spread.noise.get(noise, single)
     of_mean = float(way @ mean @ way)
     uneven = 0.0 if noise == "height" or process.family == "cut" else UNEVEN / 100 * size
     of_piece = of_mean + float(way @ days @ way) + single**2 + uneven**2

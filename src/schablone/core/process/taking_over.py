@@ -137,7 +137,7 @@ def spread_of(found: Calibration) -> Spread:
     return Spread(
         mean=_rows(found.spread_names, found.covariance),
         days=_rows(found.spread_names, found.days),
-        noise={name: round(value, 6) for name, value in found.noise.items()},  # type: ignore[misc]
+        noise={name: round(value, 6) for name, value in found.noise.items()},
     )
 
 

@@ -10,7 +10,7 @@ from ..design.lens_table import LensRow, Machines, cut_sheet, lens_table
 from ..design.measures import Measures
 from ..design.model import Design
 from ..formula.sheet import Sheet
-from ..process.model import Process, Spread
+from ..process.model import NoiseKind, Process, Spread
 from ..process.sure import HOLDS_95, Sure, sure_of
 from ..quantity import plain
 from .meant import Meant, meant_of
@@ -65,7 +65,7 @@ def size_report(
 def _line(row: LensRow, meant: Meant | None, leans: float, spread: Spread | None) -> SizeLine:
     if not row.is_made:
         return SizeLine(row, Sure(0.0, 0.0, True), "not made by the machine")
-    noise = (
+    noise: NoiseKind = (
         "height"
         if row.measure.correction.axes == {"z"}
         else "round"

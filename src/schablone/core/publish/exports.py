@@ -8,6 +8,7 @@ import io
 import struct
 from collections.abc import Callable, Sequence
 from pathlib import PurePath
+from typing import Any
 
 import numpy as np
 
@@ -66,8 +67,8 @@ def three_mf(pieces: Sequence[Piece]) -> bytes:
     return data
 
 
-def _buffer(writer: object) -> tuple[int, bytes]:
-    data = writer.WriteToBuffer()  # type: ignore[attr-defined]
+def _buffer(writer: Any) -> tuple[int, bytes]:
+    data = writer.WriteToBuffer()
     return len(data), bytes(data)
 
 
@@ -119,22 +120,22 @@ def dxf(pieces: Sequence[Piece]) -> bytes:
     return text.getvalue().encode("utf8")
 
 
-def curve_in_dxf(space: object, curve: Curve, layer: dict[str, str]) -> None:
+def curve_in_dxf(space: Any, curve: Curve, layer: dict[str, str]) -> None:
     """Put one curve into a DXF model space."""
     if isinstance(curve, Bezier):
         knots = [0.0] * 4 + [1.0] * 4
         points = [(*p, 0.0) for p in (curve.start, curve.first, curve.second, curve.end)]
-        space.add_open_spline(points, degree=3, knots=knots, dxfattribs=layer)  # type: ignore[attr-defined]
+        space.add_open_spline(points, degree=3, knots=knots, dxfattribs=layer)
         return
     if not isinstance(curve, Arc):
-        space.add_line(curve.start, curve.end, dxfattribs=layer)  # type: ignore[attr-defined]
+        space.add_line(curve.start, curve.end, dxfattribs=layer)
         return
     low, high = sorted((curve.t0, curve.t1))
     if not curve.is_circular:
         upright = curve.ry > curve.rx
         major = (0.0, curve.ry) if upright else (curve.rx, 0.0)
         shift = -np.pi / 2 if upright else 0.0
-        space.add_ellipse(  # type: ignore[attr-defined]
+        space.add_ellipse(
             curve.centre,
             major,
             min(curve.rx, curve.ry) / max(curve.rx, curve.ry),
@@ -143,9 +144,9 @@ def curve_in_dxf(space: object, curve: Curve, layer: dict[str, str]) -> None:
             dxfattribs=layer,
         )
     elif curve.is_full:
-        space.add_circle(curve.centre, curve.rx, dxfattribs=layer)  # type: ignore[attr-defined]
+        space.add_circle(curve.centre, curve.rx, dxfattribs=layer)
     else:
-        space.add_arc(curve.centre, curve.rx, np.degrees(low), np.degrees(high), dxfattribs=layer)  # type: ignore[attr-defined]
+        space.add_arc(curve.centre, curve.rx, np.degrees(low), np.degrees(high), dxfattribs=layer)
 
 
 def svg(pieces: Sequence[Piece]) -> bytes:

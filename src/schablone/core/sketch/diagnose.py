@@ -102,7 +102,7 @@ def _sparse_basis(basis: Floats) -> Floats:
     _, _, order = scipy().dense.qr(basis.T, pivoting=True, check_finite=False)
     found = basis @ np.linalg.inv(basis[order[:count]])
     found[np.abs(found) < 1e-9] = 0.0
-    return found  # type: ignore[no-any-return]
+    return found
 
 
 def _dependent_rows(part: Floats) -> list[int]:

@@ -42,86 +42,81 @@ def offers_for(drawing: Drawing, chosen: Sequence[str]) -> list[Offer]:
     lines = [n for n in chosen if n in (X_AXIS, Y_AXIS) or isinstance(elements.get(n), Line)]
     rounds = [n for n in chosen if isinstance(elements.get(n), (Circle, Arc))]
     curves = [n for n in chosen if isinstance(elements.get(n), (Spline, FormulaCurve, Ellipse))]
-    drawn = [n for n in lines if n in elements]
-    found: list[tuple[str, tuple[str, ...]]] = []
-    count = (len(points), len(lines), len(rounds), len(curves))
-    match count:
-        case (1, 0, 0, 0) if points[0] != ORIGIN:
-            found = [("fixed", (points[0],))]
-        case (0, 1, 0, 0) if drawn:
-            found = [
-                ("distance", tuple(lines)),
-                ("horizontal", tuple(lines)),
-                ("vertical", tuple(lines)),
-            ]
-            found += [(slant, tuple(lines)) for slant in _slants(drawing, lines)]
-            found += [("angle", tuple(lines)), ("across", tuple(lines)), ("upright", tuple(lines))]
-        case (0, 0, 1, 0):
-            found = [("diameter", tuple(rounds)), ("radius", tuple(rounds))]
-            if isinstance(elements[rounds[0]], Arc):
-                found.append(("arc_length", tuple(rounds)))
-        case (2, 0, 0, 0):
-            pair = tuple(points)
-            found = [("distance", pair), ("across", pair), ("upright", pair), ("coincident", pair)]
-            found += [("horizontal", pair), ("vertical", pair)]
-        case (1, 1, 0, 0):
-            pair = (points[0], lines[0])
-            found = [("on", pair), ("midpoint", pair), ("distance", pair)]
-            found = [f for f in found if f[0] != "midpoint" or drawn]
-        case (0, 2, 0, 0):
-            pair = tuple(lines)
-            found = [("equal", pair)] if len(drawn) == 2 else []
-            found += [
-                ("parallel", pair),
-                ("perpendicular", pair),
-                *((slant, pair) for slant in _slants(drawing, lines)),
-                ("angle", pair),
-                ("collinear", pair),
-                ("distance", pair),
-            ]
-            if self_touching(drawing, pair):
-                found = [f for f in found if f[0] not in ("distance", "collinear")] + [
-                    ("collinear", pair)
-                ]
-        case (0, 0, 2, 0):
-            pair = tuple(rounds)
-            found = [("equal", pair), ("concentric", pair), ("tangent", pair), ("distance", pair)]
-        case (0, 1, 1, 0):
-            found = [("tangent", (lines[0], rounds[0])), ("distance", (rounds[0], lines[0]))]
-        case (1, 0, 1, 0):
-            found = [
-                ("on", (points[0], rounds[0])),
-                ("distance", (points[0], rounds[0])),
-                ("concentric", (points[0], rounds[0])),
-            ]
-        case (1, 0, 0, 1):
-            found = [("on", (points[0], curves[0]))]
-        case (0, 1, 0, 1) | (0, 0, 1, 1):
-            found = [("tangent", ((lines or rounds)[0], curves[0]))]
-        case (0, 0, 0, 2):
-            found = [("tangent", tuple(curves))]
-        case (2, 1, 0, 0):
-            found = [("symmetric", (*points, lines[0]))]
-        case (3, 0, 0, 0):
-            found = [("symmetric", tuple(points)), ("midpoint", (points[2], points[0], points[1]))]
-        case (0, 3, 0, 0):
-            found = [("symmetric", tuple(lines))]
-        case (0, 1, 2, 0):
-            found = [("symmetric", (*rounds, lines[0]))]
-        case _:
-            pass
     there = {(rule.kind, frozenset(rule.of)) for rule in drawing.rules}
     offers = []
-    for kind, of in found:
+    for kind, of in _sensible(drawing, points, lines, rounds, curves):
         if any((other, frozenset(of)) in there for other in (kind, *_RULES_OUT.get(kind, ()))):
             continue
         if kind in _DIMENSIONS:
-            dimension = Dimension(name="x", kind=kind, of=of)  # type: ignore[arg-type]
-            offers.append(Offer(kind, of, say_dimension(dimension), True))  # type: ignore[arg-type]
+            dimension = Dimension.model_validate({"name": "x", "kind": kind, "of": of})
+            offers.append(Offer(dimension.kind, of, say_dimension(dimension), True))
         else:
-            constraint = Constraint(name="x", kind=kind, of=of)  # type: ignore[arg-type]
-            offers.append(Offer(kind, of, say_constraint(constraint, drawing)))  # type: ignore[arg-type]
+            constraint = Constraint.model_validate({"name": "x", "kind": kind, "of": of})
+            offers.append(Offer(constraint.kind, of, say_constraint(constraint, drawing)))
     return offers
+
+
+def _sensible(
+    drawing: Drawing,
+    points: Sequence[str],
+    lines: Sequence[str],
+    rounds: Sequence[str],
+    curves: Sequence[str],
+) -> list[tuple[str, tuple[str, ...]]]:
+    """Kinds of constraint and dimension with the elements in the order that they take them."""
+    all_of = (*points, *lines, *rounds, *curves)
+    match (len(points), len(lines), len(rounds), len(curves)):
+        case (1, 0, 0, 0):
+            return [("fixed", all_of)] if points[0] != ORIGIN else []
+        case (0, 1, 0, 0):
+            return _for_a_line(drawing, lines[0])
+        case (0, 2, 0, 0):
+            return _for_two_lines(drawing, tuple(lines))
+        case (0, 0, 1, 0):
+            is_arc = isinstance(drawing.by_name[rounds[0]], Arc)
+            kinds = ("diameter", "radius", "arc_length") if is_arc else ("diameter", "radius")
+            return [(kind, all_of) for kind in kinds]
+        case (1, 1, 0, 0) if lines[0] in (X_AXIS, Y_AXIS):
+            return [("on", all_of), ("distance", all_of)]
+        case (0, 1, 1, 0):
+            return [("tangent", all_of), ("distance", (rounds[0], lines[0]))]
+        case (3, 0, 0, 0):
+            return [("symmetric", all_of), ("midpoint", (points[2], points[0], points[1]))]
+        case (0, 1, 2, 0):
+            return [("symmetric", (*rounds, lines[0]))]
+        case count:
+            return [(kind, all_of) for kind in _KINDS.get(count, ())]
+
+
+#: What can be asked of so many points, lines, circles or arcs, and other curves, in this order.
+_KINDS = {
+    (2, 0, 0, 0): ("distance", "across", "upright", "coincident", "horizontal", "vertical"),
+    (1, 1, 0, 0): ("on", "midpoint", "distance"),
+    (0, 0, 2, 0): ("equal", "concentric", "tangent", "distance"),
+    (1, 0, 1, 0): ("on", "distance", "concentric"),
+    (1, 0, 0, 1): ("on",),
+    (0, 1, 0, 1): ("tangent",),
+    (0, 0, 1, 1): ("tangent",),
+    (0, 0, 0, 2): ("tangent",),
+    (2, 1, 0, 0): ("symmetric",),
+    (0, 3, 0, 0): ("symmetric",),
+}
+
+
+def _for_a_line(drawing: Drawing, line: str) -> list[tuple[str, tuple[str, ...]]]:
+    if line not in drawing.by_name:
+        return []
+    slants = _slants(drawing, (line,))
+    kinds = ("distance", "horizontal", "vertical", *slants, "angle", "across", "upright")
+    return [(kind, (line,)) for kind in kinds]
+
+
+def _for_two_lines(drawing: Drawing, pair: tuple[str, ...]) -> list[tuple[str, tuple[str, ...]]]:
+    kinds = ["equal"] if all(name in drawing.by_name for name in pair) else []
+    kinds += ["parallel", "perpendicular", *_slants(drawing, pair), "angle", "collinear"]
+    if not self_touching(drawing, pair):
+        kinds.append("distance")
+    return [(kind, pair) for kind in kinds]
 
 
 _SLANTED = ("at_30", "at_45", "at_60")

@@ -192,9 +192,10 @@ def _solve_rows(jac: csr_matrix, cheap: Floats, damping: Floats, right: Floats) 
         gram[np.diag_indices(rows)] += damping * scale
         try:
             dense_ = scipy().dense
-            return dense_.cho_solve(
+            held: Floats = dense_.cho_solve(
                 dense_.cho_factor(gram, check_finite=False), right, check_finite=False
-            )  # type: ignore[no-any-return]
+            )
+            return held
         except np.linalg.LinAlgError:  # which SciPy raises too
             gram[np.diag_indices(rows)] += 1e-9 * scale
             found: Floats = np.linalg.lstsq(gram, right, rcond=None)[0]
@@ -209,14 +210,16 @@ def _solve_rows(jac: csr_matrix, cheap: Floats, damping: Floats, right: Floats) 
     diagonal = gram.diagonal()
     scale = max(float(diagonal.max()), 1e-12)
     gram.setdiag(diagonal + damping * scale)
+    settled: Floats
     try:
         factors = splu(
             gram, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True}
         )
-        return factors.solve(right)  # type: ignore[no-any-return]
+        settled = factors.solve(right)
     except RuntimeError:
         gram.setdiag(diagonal + (damping + 1e-9) * scale)
-        return splu(gram).solve(right)  # type: ignore[no-any-return]
+        settled = splu(gram).solve(right)
+    return settled
 
 
 def solve(

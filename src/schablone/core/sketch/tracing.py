@@ -31,6 +31,9 @@ class LostEdge(ValueError):
         self.edge = edge
 
 
+Form = Literal["point", "line", "circle", "arc", "curve"]
+
+
 @dataclass(frozen=True, slots=True)
 class Trace:
     """An edge seen from above the sheet: its form, its points in order, and a radius where it is
@@ -40,7 +43,7 @@ class Trace:
     counter-clockwise. ``curve``: points along it.
     """
 
-    form: Literal["point", "line", "circle", "arc", "curve"]
+    form: Form
     points: tuple[XY, ...]
     radius: float = 0.0
 

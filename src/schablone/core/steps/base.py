@@ -90,7 +90,7 @@ class Step(Frozen):
     group: Line = ""
 
     @classmethod
-    def likely(cls, before: Standing) -> dict[str, Any]:
+    def likely(cls, before: Standing) -> Mapping[str, object]:
         """The fields of a step as it is first added, on what stands before it; what it has no use
         for is left out."""
         last = before.sketches[-1] if before.sketches else ""

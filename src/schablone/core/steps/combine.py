@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from collections.abc import Mapping
+from typing import Literal
 
 from ..kernel.body import Body
 from ..kernel.figures import NothingLeft
@@ -30,7 +31,7 @@ class Combine(Step):
         return False
 
     @classmethod
-    def likely(cls, before: Standing) -> dict[str, Any]:
+    def likely(cls, before: Standing) -> Mapping[str, object]:
         # What there is one of need not be chosen.
         others = [part for part in before.parts if part != before.part]
         return {**super().likely(before), "other": others[0] if len(others) == 1 else ""}

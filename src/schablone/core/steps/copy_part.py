@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -65,7 +65,7 @@ class CopyPart(Step):
         }
 
     @classmethod
-    def likely(cls, before: Standing) -> dict[str, Any]:
+    def likely(cls, before: Standing) -> Mapping[str, object]:
         # What there is one of need not be chosen.
         others = before.parts
         return {**super().likely(before), "other": others[0] if len(others) == 1 else ""}

@@ -57,7 +57,7 @@ def spots_of_sketch(
             "diameter": (x1, (y0 + y1) / 2),
             "length": ((x0 + x1) / 2, y0),
         }
-        if shape.kind == "slot":  # type: ignore[attr-defined]
+        if shape.kind == "slot":
             beside["width"] = (x1, (y0 + y1) / 2)
         for field, _, _ in shape.fields:
             if field in beside:

@@ -6,7 +6,7 @@ import math
 from typing import Literal
 
 from ..kernel.body import Body
-from ..kernel.frame import Frame, Vector, add, cross, dot
+from ..kernel.frame import Frame, Vector, add, as_vector, cross, dot
 from ..kernel.naming import FaceName
 from ..kernel.prism import Prism
 from ..model import FormulaText, Line
@@ -102,7 +102,7 @@ class Gusset(Step):
         u, v = (way for way in ways if way is not None)
         plane = Frame(add(middle, along, shop.values["at"]), u, cross(cross(u, v), u))
         length = math.sqrt(dot(plane.y, plane.y))
-        plane = Frame(plane.origin, u, tuple(c / length for c in plane.y))  # type: ignore[arg-type]
+        plane = Frame(plane.origin, u, as_vector(c / length for c in plane.y))
         tip: Point = (dot(v, plane.x) * legs[1], dot(v, plane.y) * legs[1])
         curves = _triangle((legs[0], 0.0), tip, hollow=self.form == "hollow")
         loop = Loop(curves, "gusset")

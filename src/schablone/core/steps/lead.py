@@ -5,14 +5,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 import numpy as np
 from pydantic import Field
 
 from ..formula.sampling import SAMPLES, nodes
 from ..kernel.along import PathPiece, Piped, carried, rounded_polyline, tangent, turned_onto
-from ..kernel.frame import Frame, Vector
+from ..kernel.frame import Frame, Vector, as_vector
 from ..kernel.guided import guided
 from ..kernel.naming import FaceName
 from ..model import FormulaText, Frozen, Identifier, Line
@@ -90,7 +90,7 @@ class Lead(Step):
         return False
 
     @classmethod
-    def likely(cls, before: Standing) -> dict[str, Any]:
+    def likely(cls, before: Standing) -> Mapping[str, object]:
         # The outline first, then the way that it is led.
         two = {"sketch": before.sketches[-2]} if len(before.sketches) > 1 else {}
         return {**super().likely(before), **two}
@@ -369,7 +369,7 @@ def _section(frame: Frame, region: Region, degrees: float, times: float) -> tupl
     """The region turned and scaled about the origin of its sheet: the frame turns, so that every
     curve stays its kind."""
     c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
-    x = tuple(a * c + b * s for a, b in zip(frame.x, frame.y, strict=True))
-    y = tuple(b * c - a * s for a, b in zip(frame.x, frame.y, strict=True))
-    turned = frame if degrees == 0 else Frame(frame.origin, x, y)  # type: ignore[arg-type]
+    x = as_vector(a * c + b * s for a, b in zip(frame.x, frame.y, strict=True))
+    y = as_vector(b * c - a * s for a, b in zip(frame.x, frame.y, strict=True))
+    turned = frame if degrees == 0 else Frame(frame.origin, x, y)
     return turned, region if times == 1 else region.mapped(Mapping2D(a=times, d=times))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Mapping, Sequence
-from typing import Any, Literal
+from typing import Literal
 
 from ..kernel.frame import Frame
 from ..kernel.naming import FaceName
@@ -39,7 +39,7 @@ class Loft(Step):
         return False
 
     @classmethod
-    def likely(cls, before: Standing) -> dict[str, Any]:
+    def likely(cls, before: Standing) -> Mapping[str, object]:
         return {
             **super().likely(before),
             **dict(zip(("first", "last"), before.sketches[-2:], strict=False)),

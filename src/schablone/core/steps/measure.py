@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from typing import Any, Literal
+from typing import Literal
 
 from ..kernel.body import Body
 from ..kernel.frame import Vector
@@ -57,7 +57,7 @@ class Measure(Step):
         )
 
     @classmethod
-    def likely(cls, before: Standing) -> dict[str, Any]:
+    def likely(cls, before: Standing) -> Mapping[str, object]:
         # What there is one of need not be chosen.
         others = [part for part in before.parts if part != before.part]
         return {**super().likely(before), "other": others[0] if len(others) == 1 else ""}

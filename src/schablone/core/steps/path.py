@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from ..formula.sampling import PANEL_NODES, PANELS
 from ..kernel.along import PathPiece, least_twist, tangent
-from ..kernel.frame import Frame, Vector
+from ..kernel.frame import Frame, Vector, add
 from ..sketch.curves import Arc, Bezier, Curve, Line
 from .workshop import StepError
 
@@ -146,7 +146,7 @@ def along_pieces(pieces: Sequence[PathPiece], closed: bool, where: str) -> Path:
         for (x, y), (dx, dy) in _even(curve)[1 if points else 0 :]:
             points.append(frame.at(x, y))
             origin = frame.origin
-            slopes.append(tuple(a - b for a, b in zip(frame.at(dx, dy), origin, strict=True)))  # type: ignore[arg-type]
+            slopes.append(add(frame.at(dx, dy), origin, -1.0))
     return _path(np.array(points), np.array(slopes), where)
 
 

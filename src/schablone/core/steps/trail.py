@@ -8,8 +8,8 @@ from typing import Literal
 
 import numpy as np
 
-from ..kernel.frame import Frame, cross
-from ..kernel.motion import Motion
+from ..kernel.frame import Frame, add, as_vector, cross
+from ..kernel.motion import Motion, as_rows
 from ..model import FormulaText, Identifier
 from ..quantity import COUNT, LENGTH, Kind
 from ..sketch.chain import chained
@@ -86,8 +86,10 @@ class Trail(Repeats):
         for k in range(count):
             spot, way = _at(path, lengths, min(k * gap, total))
             here = drawing.frame.at(*spot)
-            x = tuple(drawing.frame.x[i] * way[0] + drawing.frame.y[i] * way[1] for i in range(3))
-            frame = Frame(here, x, cross(drawing.frame.normal, x))  # type: ignore[arg-type]
+            x = as_vector(
+                drawing.frame.x[i] * way[0] + drawing.frame.y[i] * way[1] for i in range(3)
+            )
+            frame = Frame(here, x, cross(drawing.frame.normal, x))
             first = first or frame
             motions[(k + 1,)] = _onto(first, frame, turn=self.turned == "turned")
         return self.repeat(shop, motions)
@@ -133,12 +135,12 @@ class Trail(Repeats):
 def _onto(first: Frame, frame: Frame, *, turn: bool) -> Motion:
     """The motion that brings one frame onto another, or only its origin."""
     if not turn:
-        return Motion.move(tuple(b - a for a, b in zip(first.origin, frame.origin, strict=True)))  # type: ignore[arg-type]
+        return Motion.move(add(frame.origin, first.origin, -1.0))
     axes = [(first.x, frame.x), (first.y, frame.y), (first.normal, frame.normal)]
-    rows = tuple(tuple(math.fsum(b[i] * a[j] for a, b in axes) for j in range(3)) for i in range(3))
-    about = Motion(rows)  # type: ignore[arg-type]
+    rows = as_rows((math.fsum(b[i] * a[j] for a, b in axes) for j in range(3)) for i in range(3))
+    about = Motion(rows)
     moved = about.point(first.origin)
-    return Motion(rows, tuple(b - a for a, b in zip(moved, frame.origin, strict=True)))  # type: ignore[arg-type]
+    return Motion(rows, add(frame.origin, moved, -1.0))
 
 
 def _at(

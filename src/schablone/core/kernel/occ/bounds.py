@@ -14,7 +14,7 @@ from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 from OCP.TopTools import TopTools_IndexedMapOfShape
 
-from ..frame import Vector, cross, dot
+from ..frame import Vector, as_vector, cross, dot
 from .patch import patch_of
 
 _SAME = 1e-9
@@ -48,7 +48,7 @@ def bounds_of(shape: TopoDS_Shape) -> tuple[Vector, Vector]:
                 [min(a, b) for a, b in zip(least, low, strict=True)],
                 [max(a, b) for a, b in zip(most, high, strict=True)],
             )
-    return tuple(least), tuple(most)  # type: ignore[return-value]
+    return as_vector(least), as_vector(most)
 
 
 def _roomy(face: TopoDS_Face) -> tuple[Vector, Vector]:

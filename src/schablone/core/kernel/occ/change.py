@@ -6,6 +6,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import (
@@ -127,16 +128,16 @@ def narrowest(solid: Solid, edges: Iterable[TopoDS_Edge]) -> tuple[float, FaceNa
     return best
 
 
-def _carried(made: object, solid: Solid, more: Named, otherwise: FaceName = NAMELESS) -> Solid:
+def _carried(made: Any, solid: Solid, more: Named, otherwise: FaceName = NAMELESS) -> Solid:
     """Names after a change: those of the faces before, as the kernel tells what became of them, and
     new ones; faces that it tells nothing of get the name ``otherwise``."""
     named: Named = []
     for face, name in zip(solid.faces(), solid.names, strict=True):
-        if made.IsDeleted(face):  # type: ignore[attr-defined]
+        if made.IsDeleted(face):
             continue
-        after = list(made.Modified(face))  # type: ignore[attr-defined]
+        after = list(made.Modified(face))
         named += [(piece, name) for piece in after] or [(face, name)]
-    return in_order(made.Shape(), [*named, *more], otherwise)  # type: ignore[attr-defined]
+    return in_order(made.Shape(), [*named, *more], otherwise)
 
 
 def rounded(solid: Solid, edges: Iterable[tuple[TopoDS_Edge, FaceName]], radius: float) -> Solid:
@@ -209,16 +210,16 @@ def bevelled_below(solid: Solid, by: float) -> Solid:
     return bevelled(solid, named, by) if named else solid
 
 
-def _built(maker: object, solid: Solid, kept: Sequence[tuple[TopoDS_Edge, FaceName]]) -> Solid:
+def _built(maker: Any, solid: Solid, kept: Sequence[tuple[TopoDS_Edge, FaceName]]) -> Solid:
     try:
-        maker.Build()  # type: ignore[attr-defined]
-        if not maker.IsDone():  # type: ignore[attr-defined]
+        maker.Build()
+        if not maker.IsDone():
             raise NotMade("it does not fit")
     except (RuntimeError, Standard_Failure) as error:
         raise NotMade("it does not fit") from error
     more: Named = []
     for edge, name in kept:
-        more += [(face, name) for face in maker.Generated(edge)]  # type: ignore[attr-defined]
+        more += [(face, name) for face in maker.Generated(edge)]
     # Where rounded edges meet, the kernel puts a face of its own: a corner of the step.
     found = _carried(maker, solid, more, FaceName(kept[0][1].step, "corner") if kept else NAMELESS)
     if found.is_empty():

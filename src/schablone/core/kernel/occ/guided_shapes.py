@@ -9,6 +9,8 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -35,6 +37,9 @@ from ...sketch.curves import Arc, Bezier, Curve, Line
 from ..frame import Frame
 from ..guided import Guided
 from ..naming import FaceName
+
+if TYPE_CHECKING:
+    from scipy.interpolate import BSpline
 
 Floats = NDArray[np.float64]
 Named = list[tuple[TopoDS_Shape, FaceName]]
@@ -210,7 +215,7 @@ def _arc_as_spline(arc: Arc) -> tuple[Floats, Floats, int]:
     return coefficients, knots, _DEGREE
 
 
-def clamped(spline, low: float, high: float) -> tuple[Floats, Floats]:  # type: ignore[no-untyped-def]
+def clamped(spline: BSpline, low: float, high: float) -> tuple[Floats, Floats]:
     """The knots and coefficients of a piece of a spline that begins and ends with its first and
     last coefficient."""
     degree = int(spline.k)
@@ -224,14 +229,14 @@ def clamped(spline, low: float, high: float) -> tuple[Floats, Floats]:  # type: 
     return spline.t[first : last + degree + 1], spline.c[first:last]
 
 
-def _reals(values) -> TColStd_Array1OfReal:  # type: ignore[no-untyped-def]
+def _reals(values: Sequence[float] | Floats) -> TColStd_Array1OfReal:
     found = TColStd_Array1OfReal(1, len(values))
     for k, value in enumerate(values, 1):
         found.SetValue(k, float(value))
     return found
 
 
-def _integers(values) -> TColStd_Array1OfInteger:  # type: ignore[no-untyped-def]
+def _integers(values: NDArray[np.integer[Any]]) -> TColStd_Array1OfInteger:
     found = TColStd_Array1OfInteger(1, len(values))
     for k, value in enumerate(values, 1):
         found.SetValue(k, int(value))

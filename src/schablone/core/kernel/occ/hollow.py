@@ -31,7 +31,7 @@ from ...sketch.curves import Line, Loop
 from ...sketch.offsetting import moved_all_round
 from ...sketch.regions import Region
 from ..figures import is_kernel_failure
-from ..frame import Frame, Vector, add, dot
+from ..frame import Frame, Vector, add, as_vector, dot
 from ..naming import FaceName
 from ..prism import Prism
 from .booleans import joined_shapes
@@ -217,7 +217,7 @@ def _beyond_corners(
         ):
             continue
         a, b = _ends(edge)
-        middle: Vector = tuple((p + q) / 2 for p, q in zip(a, b, strict=True))  # type: ignore[assignment]
+        middle = as_vector((p + q) / 2 for p, q in zip(a, b, strict=True))
         if abs(dot(flat[one], flat[other])) > 1 - 1e-9 or not sinks(
             classifier, middle, flat[one], flat[other]
         ):
@@ -250,7 +250,7 @@ def _strip(
     other face looks."""
     a, b = ends
     length = math.dist(a, b)
-    way: Vector = tuple((q - p) / length for p, q in zip(a, b, strict=True))  # type: ignore[assignment]
+    way = as_vector((q - p) / length for p, q in zip(a, b, strict=True))
     into = add(theirs, mine, -dot(theirs, mine))
     size = math.sqrt(dot(into, into))
     into = (-into[0] / size, -into[1] / size, -into[2] / size)

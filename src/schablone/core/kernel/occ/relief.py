@@ -15,7 +15,7 @@ from OCP.TopTools import TopTools_IndexedMapOfShape
 
 from ...sketch.regions import Region
 from ...sketch.shapes import circle
-from ..frame import Frame, Vector, add, cross, dot
+from ..frame import Frame, Vector, add, as_vector, cross, dot
 from ..naming import FaceName
 from ..prism import Prism
 from .change import edges_of, rounded
@@ -88,8 +88,8 @@ def _corners(solid: Solid, through: Vector, thickness: float) -> list[_Corner]:
         if one is None or other is None or abs(dot(one, other)) >= 1 - 1e-9:
             continue
         ends = _ends(edge.edge)
-        middle = tuple((a + b) / 2 for a, b in zip(*ends, strict=True))
-        if not sinks(classifier, middle, one, other):  # type: ignore[arg-type]
+        middle = as_vector((a + b) / 2 for a, b in zip(*ends, strict=True))
+        if not sinks(classifier, middle, one, other):
             continue
         low, high = sorted(dot(end, through) for end in ends)
         if high - low > thickness - _SAME:
@@ -99,11 +99,11 @@ def _corners(solid: Solid, through: Vector, thickness: float) -> list[_Corner]:
                     for p in slabs(solid, through)
                     if p.region.holes
                 ]
-            kind = "opening" if _on_a_hole(middle, inner_loops) else "notch"  # type: ignore[arg-type]
+            kind = "opening" if _on_a_hole(middle, inner_loops) else "notch"
         else:
             kind = "pocket"
         longer = lengths[edge.between[0]] >= lengths[edge.between[1]]
-        found.append(_Corner(edge.edge, low, high, middle, one, other, kind, longer))  # type: ignore[arg-type]
+        found.append(_Corner(edge.edge, low, high, middle, one, other, kind, longer))
     return found
 
 

@@ -4,6 +4,7 @@ the next face."""
 from __future__ import annotations
 
 import math
+from typing import Any
 
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
@@ -90,22 +91,22 @@ def _without(
 
 
 def _boolean(
-    boolean: object, shape: TopoDS_Shape, other: TopoDS_Shape, named: Named
+    boolean: Any, shape: TopoDS_Shape, other: TopoDS_Shape, named: Named
 ) -> tuple[TopoDS_Shape, Named]:
     arguments, operands = TopTools_ListOfShape(), TopTools_ListOfShape()
     arguments.Append(shape)
     operands.Append(other)
-    boolean.SetArguments(arguments)  # type: ignore[attr-defined]
-    boolean.SetTools(operands)  # type: ignore[attr-defined]
-    boolean.Build()  # type: ignore[attr-defined]
-    if not boolean.IsDone():  # type: ignore[attr-defined]
+    boolean.SetArguments(arguments)
+    boolean.SetTools(operands)
+    boolean.Build()
+    if not boolean.IsDone():
         raise ValueError("the geometry kernel could not work this out")
     after: Named = []
     for face, name in named:
-        if not boolean.IsDeleted(face):  # type: ignore[attr-defined]
-            pieces = list(boolean.Modified(face))  # type: ignore[attr-defined]
+        if not boolean.IsDeleted(face):
+            pieces = list(boolean.Modified(face))
             after += [(piece, name) for piece in pieces] or [(face, name)]
-    return boolean.Shape(), after  # type: ignore[attr-defined]
+    return boolean.Shape(), after
 
 
 def _piped(tool: Piped) -> tuple[TopoDS_Shape, Named]:
