@@ -13,8 +13,8 @@ Rows = tuple[Vector, Vector, Vector]
 
 def as_rows(values: Iterable[Iterable[float]]) -> Rows:
     """Three rows of three numbers."""
-    a, b, c = values
-    return (as_vector(a), as_vector(b), as_vector(c))
+    a, b, c = (as_vector(row) for row in values)
+    return (a, b, c)
 
 
 def _transposed(rows: Sequence[Vector]) -> Rows:
