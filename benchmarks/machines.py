@@ -120,5 +120,5 @@ def report(path: Path, say: Callable[..., None]) -> None:
     machine = next((p for p in shipped_processes() if p.name == demo.process), neutral())
     cold = timed(lambda: rebuild(demo, demo.seen("wanted", machine), Memory()))
     built = rebuild(demo, demo.seen("wanted", machine), Memory())
-    ours = middle(lambda: size_report(demo, measures_of(demo, built), machine, built.sheet), 3)
+    ours = middle(lambda: size_report(demo, measures_of(demo, built), machine, built.table), 3)
     say(f"size report of {path.stem} (wanted: 100 ms)", ours, cold, "a cold rebuild")

@@ -9,10 +9,10 @@ from pathlib import Path
 
 from schablone.core.design import Design, read_design
 from schablone.core.design.rebuild import Memory, rebuild
-from schablone.core.process import View, neutral
+from schablone.core.process import LensView, neutral
 
 TOP = Path(__file__).resolve().parent.parent
-WANTED = View("wanted", neutral())
+WANTED = LensView("wanted", neutral())
 
 
 def timed(run: Callable[[], object]) -> float:
@@ -91,7 +91,7 @@ def cap(say: Callable[..., None]) -> None:
 
     design = read_design(TOP / "demo" / "feeder-cap.schablone")
     found = rebuild(design, WANTED)
-    values = {name: cell.wanted.value for name, cell in found.sheet.cells.items()}
+    values = {name: cell.wanted.value for name, cell in found.table.cells.items()}
     plug, wall, deep, lead = (
         values["plug"] / 2,
         values["wall"],

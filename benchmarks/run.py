@@ -49,14 +49,14 @@ def row() -> None:
 
     from schablone.core.design import edit, read_design
     from schablone.core.design.rebuild import rebuild
-    from schablone.core.process import View, neutral
+    from schablone.core.process import LensView, neutral
 
     design = edit.change_size(read_design(SLIDE), "width", high="20 m")
     for count in (26, 52, 104, 208):
         width = 28 - 5 + 13 * count + 1
 
         def ours(width: float = width, lens: str = "wanted") -> None:
-            rebuild(design, View(lens, neutral()), given={"width": f"{width} mm"}).bodies[
+            rebuild(design, LensView(lens, neutral()), given={"width": f"{width} mm"}).bodies[
                 "slide"
             ].mesh(0.03)
 
@@ -87,7 +87,7 @@ def formulas() -> None:
 
     from schablone.core.formula.evaluation import evaluate
     from schablone.core.formula.parse import _parse, parse
-    from schablone.core.formula.sheet import Entry
+    from schablone.core.formula.value_table import Entry
 
     texts = [f"max(5 mm, board*{i}) + floor((width - 2*margin)/pitch)*3 mm" for i in range(10_000)]
 
@@ -122,7 +122,7 @@ def formulas() -> None:
 
     from schablone.core.design import Design, Size
     from schablone.core.design.edit import set_formula
-    from schablone.core.design.evaluate import SheetKeeper
+    from schablone.core.design.evaluate import TableKeeper
     from schablone.core.process import neutral
 
     def step(chain: int, i: int) -> str:
@@ -134,14 +134,14 @@ def formulas() -> None:
     designs = [Design(sizes=tuple(sizes))]
     for i in range(12):
         designs.append(set_formula(designs[-1], "s3_0", f"{i + 2} mm"))
-    keeper, machine = SheetKeeper(), neutral()
-    keeper.sheet(designs[0], machine)
+    keeper, machine = TableKeeper(), neutral()
+    keeper.table(designs[0], machine)
     waiting = iter(designs[1:])
-    again = median(lambda: keeper.sheet(next(waiting), machine), 11)
+    again = median(lambda: keeper.table(next(waiting), machine), 11)
     say(
         "one edit in 1000 sizes in chains of 50 (wanted: 2 ms)",
         again,
-        median(lambda: SheetKeeper().sheet(designs[0], machine)),
+        median(lambda: TableKeeper().table(designs[0], machine)),
         "all of it",
     )
     try:

@@ -20,7 +20,7 @@ import numpy as np
 
 from schablone.core.practice.caliper import Caliper, Made
 from schablone.core.practice.cutting import Laser, Router
-from schablone.core.practice.features import Feature
+from schablone.core.practice.features import Measurable
 from schablone.core.practice.machines import Maker
 from schablone.core.practice.printing import FilamentPrinter, ResinPrinter
 from schablone.core.process import Process
@@ -28,7 +28,7 @@ from schablone.core.process.calibrate import calibrate, slopes
 from schablone.core.process.checking import expected
 from schablone.core.process.model import Material
 from schablone.core.process.priors import noise_of
-from schablone.core.process.readings import Piece, Reading
+from schablone.core.process.readings import Reading, TestPiece
 from schablone.core.process.sure import HOLDS_95, sure_of
 from schablone.core.process.taking_over import calibrated, calibrated_cut
 from schablone.core.prove.meant import class_of
@@ -49,7 +49,7 @@ EVERYDAY: dict[str, tuple[float, ...]] = {
 _KIND = {"slot": "opening", "tab": "length"}
 
 
-def readings(measured: Sequence[tuple[Feature, tuple[float, ...]]]) -> tuple[Reading, ...]:
+def readings(measured: Sequence[tuple[Measurable, tuple[float, ...]]]) -> tuple[Reading, ...]:
     """What the hand wrote down, as the calibration takes it."""
     return tuple(
         Reading(f.kind, f.size, value, f.label, f.axis)
@@ -58,7 +58,7 @@ def readings(measured: Sequence[tuple[Feature, tuple[float, ...]]]) -> tuple[Rea
     )
 
 
-def everyday(chance: np.random.Generator, kind: str) -> list[tuple[str, Feature]]:
+def everyday(chance: np.random.Generator, kind: str) -> list[tuple[str, Measurable]]:
     """A piece out of a workshop, its features anywhere on it."""
     found = []
     for name, sizes in EVERYDAY.items():
@@ -71,7 +71,7 @@ def everyday(chance: np.random.Generator, kind: str) -> list[tuple[str, Feature]
             x, y = chance.uniform(-50, 50, 2).tolist()
             straight = name not in ("hole", "peg", "height")
             axis = "xy"[int(chance.integers(2))] if straight else ""
-            found.append((name, Feature(_KIND.get(name, name), size, x, y, axis)))  # type: ignore[arg-type]
+            found.append((name, Measurable(_KIND.get(name, name), size, x, y, axis)))  # type: ignore[arg-type]
     return found
 
 
@@ -93,7 +93,7 @@ def blank(kind: str, layer: float = 0.0) -> Process:
 def learned(
     kind: str,
     maker: Maker,
-    features: list[Feature],
+    features: list[Measurable],
     caliper: Caliper,
     seed: int,
     *,
@@ -110,7 +110,7 @@ def learned(
             measured=measured[k].measured
             + float(chance.choice([-1, 1]) * chance.uniform(0.2, 0.8)),
         )
-    made = Piece(tuple(measured), "one day", caliper.closed())
+    made = TestPiece(tuple(measured), "one day", caliper.closed())
     process = blank(kind, layer)
     found = calibrate([made], kind, layer=layer, cutter=process.cutter)
     if "print" in kind:
@@ -118,7 +118,7 @@ def learned(
     return calibrated_cut(process, found, "one day", "", 3.0)
 
 
-def stated(process: Process, f: Feature) -> tuple[float, float]:
+def stated(process: Process, f: Measurable) -> tuple[float, float]:
     """The ± of the mean and of the next piece, mm."""
     spread = process.spread_in("", 3.0)
     sure = sure_of(
@@ -138,7 +138,7 @@ class Count:
 
 def truth(
     kind: str,
-    features: list[Feature],
+    features: list[Measurable],
     loops: int = 100,
     resolution: float = 0.01,
     outliers: int = 0,
@@ -180,7 +180,7 @@ def truth(
     return counts
 
 
-def _anywhere(piece: list[tuple[str, Feature]], chance: np.random.Generator) -> list[Feature]:
+def _anywhere(piece: list[tuple[str, Measurable]], chance: np.random.Generator) -> list[Measurable]:
     """The same features at other places on the bed."""
     return [
         replace(f, x=float(chance.uniform(-50, 50)), y=float(chance.uniform(-50, 50)))
@@ -192,7 +192,7 @@ def _anywhere(piece: list[tuple[str, Feature]], chance: np.random.Generator) -> 
 DOWEL, FITS = 6.0, ("press", "push", "sliding", "loose")
 
 
-def fits(kind: str, features: list[Feature], loops: int) -> dict[str, list[bool]]:
+def fits(kind: str, features: list[Measurable], loops: int) -> dict[str, list[bool]]:
     """By the verdict that is given before (*holds*, *likely*): whether the next hole has the fit
     that was asked for."""
     counted: dict[str, list[bool]] = {"holds": [], "likely": []}
@@ -207,7 +207,7 @@ def fits(kind: str, features: list[Feature], loops: int) -> dict[str, list[bool]
                 if process.family == "cut"
                 else process.send_inside(wanted) / process.kept("xy")
             )
-            hole = Feature("hole", sent, 20.0, -15.0)
+            hole = Measurable("hole", sent, 20.0, -15.0)
             around = stated(process, hole)[1]
             verdict = (
                 "holds"
@@ -224,7 +224,7 @@ def _sizes(made: list[Made]) -> list[float]:
     return [one.size for one in made]
 
 
-def print_truth(features: dict[str, list[Feature]], loops: int = 100) -> None:
+def print_truth(features: dict[str, list[Measurable]], loops: int = 100) -> None:
     """The tables."""
     print(
         f"{'machine':<16}{'caliper':>8}{'slips':>6}  "

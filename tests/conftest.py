@@ -11,7 +11,7 @@ from hypothesis import HealthCheck, settings
 
 from schablone.core.design import Design, read_design
 from schablone.core.design.rebuild import Rebuilt, rebuild
-from schablone.core.process import Lens, Process, View, neutral, shipped_processes
+from schablone.core.process import Lens, LensView, Process, neutral, shipped_processes
 
 settings.register_profile(
     "here",
@@ -55,7 +55,7 @@ def build() -> Callable[..., Rebuilt]:
         design: Design, process: Process | None = None, lens: Lens = "wanted", **given: str
     ) -> Rebuilt:
         return rebuild(
-            design, View(lens, process or neutral(), design.scale_for_shrinkage), given=given
+            design, LensView(lens, process or neutral(), design.scale_for_shrinkage), given=given
         )
 
     return run

@@ -125,7 +125,7 @@ def main(names: list[str]) -> int:
     hook.worker.close()
     hook.hide()
     window.shape.draw_on("outline")
-    window.shape.board.sheet.set_dimension("gauge", "14 mm")
+    window.shape.board.paper.set_dimension("gauge", "14 mm")
     desk = window.shape.board.desk
     while not desk.at_odds:
         _pause(qt)

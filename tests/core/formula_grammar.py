@@ -31,7 +31,7 @@ from schablone.core.formula.tree import (
     Number,
     Output,
     Quoted,
-    Span,
+    TextSpan,
     Unary,
 )
 from schablone.core.quantity import COUNT
@@ -52,15 +52,15 @@ def _lark() -> Lark:
     )
 
 
-def _span(meta: Meta) -> Span:
+def _span(meta: Meta) -> TextSpan:
     return (meta.start_pos, meta.end_pos) if not meta.empty else (0, 0)
 
 
-def _token_span(token: Token) -> Span:
+def _token_span(token: Token) -> TextSpan:
     return (token.start_pos or 0, token.end_pos or 0)
 
 
-def _widen(node: Node, span: Span) -> Node:
+def _widen(node: Node, span: TextSpan) -> Node:
     """The same node, reaching over its parentheses."""
     kept = {name: getattr(node, name) for name in node.__dataclass_fields__}
     return type(node)(**{**kept, "span": span})

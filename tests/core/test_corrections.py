@@ -227,7 +227,7 @@ def rows_of(design: Design, machine: Process) -> tuple[dict[str, LensRow], Measu
     built = rebuild(design, design.seen("wanted", machine))
     assert built.whole, [p.text for p in built.problems]
     measures = measures_of(design, built)
-    return {row.name: row for row in lens_table(design, measures, machine, built.sheet)}, measures
+    return {row.name: row for row in lens_table(design, measures, machine, built.table)}, measures
 
 
 @pytest.mark.parametrize("case", CASES)
@@ -296,7 +296,7 @@ def test_a_size_that_is_a_hole_here_and_a_peg_there_has_a_line_for_each() -> Non
     )
     machine = Process(name="P", material=STUFF, hole_gain=-0.2, peg_gain=0.1)
     built = rebuild(design, design.seen("wanted", machine))
-    rows = lens_table(design, measures_of(design, built), machine, built.sheet)
+    rows = lens_table(design, measures_of(design, built), machine, built.table)
     assert sorted((row.measure.correction.side, round(row.expected.value, 6)) for row in rows) == [
         ("inside", 5.8),
         ("outside", 6.1),
@@ -389,7 +389,7 @@ def test_a_measure_is_one_on_the_machine_of_its_part_only() -> None:
         }
     )
     built = rebuild(design, design.seen("sent", printer, [laser]))
-    rows = lens_table(design, measures_of(design, built), printer, built.sheet, machines_of(built))
+    rows = lens_table(design, measures_of(design, built), printer, built.table, machines_of(built))
     assert sorted(
         (row.process.name, row.measure.correction.side, round(row.sent.value, 6)) for row in rows
     ) == [
@@ -415,6 +415,6 @@ def test_half_of_a_width_is_one_only_where_the_other_half_is_there(
 def test_nothing_is_said_of_what_is_not_known_yet() -> None:
     design = design_of("openings in an outline")
     machine = Process(name="P", material=STUFF, shrinkage_xy=1.0)
-    sheet = rebuild(design, design.seen("wanted", machine)).sheet
-    assert lens_table(design, Measures(), machine, sheet) == []
-    assert seen_through(design, Measures(), design.seen("sent", machine), sheet) == {}
+    table = rebuild(design, design.seen("wanted", machine)).table
+    assert lens_table(design, Measures(), machine, table) == []
+    assert seen_through(design, Measures(), design.seen("sent", machine), table) == {}

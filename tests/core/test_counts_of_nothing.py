@@ -6,13 +6,13 @@ from __future__ import annotations
 import pytest
 
 from schablone.core.design import Design
-from schablone.core.design.evaluate import sheet_of
+from schablone.core.design.evaluate import table_of
 from schablone.core.design.rebuild import rebuild
-from schablone.core.process import View, neutral
+from schablone.core.process import LensView, neutral
 from tests.conftest import plate
 from tests.core.test_rebuild import hole, row
 
-WANTED = View("wanted", neutral())
+WANTED = LensView("wanted", neutral())
 BORE = hole(diameter="5 mm")
 
 
@@ -26,7 +26,7 @@ def test_a_row_of_none_makes_nothing_and_says_so_quietly() -> None:
         assert found.whole
         assert found.figures["part"].volume == pytest.approx(16000)
         assert [p.severity for p in found.problems] == ["note"]
-        assert found.sheet.cells["line.count"].wanted.value == 0
+        assert found.table.cells["line.count"].wanted.value == 0
 
 
 @pytest.mark.parametrize("pitch", ["12 mm", "-12 mm"])
@@ -50,10 +50,10 @@ def test_a_condition_silences_the_working_of_its_step() -> None:
 
 def test_who_asks_a_left_out_step_is_told_so() -> None:
     design = plate(BORE, row(when="1 > 2"), sizes={"many": "line.count"})
-    (problem,) = sheet_of(design, neutral()).problems
+    (problem,) = table_of(design, neutral()).problems
     assert "“line” is left out by its condition" in problem.what
     off = plate(BORE, row(on=False), sizes={"many": "line.count"})
-    assert "“line” is switched off" in sheet_of(off, neutral()).problems[0].what
+    assert "“line” is switched off" in table_of(off, neutral()).problems[0].what
 
 
 def test_what_stands_on_a_left_out_step_goes_with_it() -> None:
@@ -90,7 +90,7 @@ def test_unknown_materials_are_errors_with_the_nearest_name() -> None:
 def test_a_cycle_is_told_once_with_its_loop() -> None:
     names = [f"a{k}" for k in range(40)]
     sizes = {name: f"{names[(k + 1) % 40]} + 1 mm" for k, name in enumerate(names)}
-    found = sheet_of(plate(sizes=sizes), neutral()).problems
+    found = table_of(plate(sizes=sizes), neutral()).problems
     loops = [p for p in found if "go round in a circle" in p.what]
     assert len(loops) == 1
     assert "→" in loops[0].what

@@ -12,7 +12,7 @@ from schablone.core.design import read_design
 from schablone.core.design.edit import choose_row
 from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.kernel.body import merged
-from schablone.core.process import View, neutral, shipped_processes
+from schablone.core.process import LensView, neutral, shipped_processes
 from schablone.core.prove import findings
 from tests.conftest import TOP
 
@@ -25,7 +25,7 @@ SLOW = {"smoker-heat-guard"}
 def test_it_is_whole_and_what_must_hold_holds(path: Path) -> None:
     design = read_design(path)
     process = next((p for p in shipped_processes() if p.name == design.process), neutral())
-    found = rebuild(design, View("wanted", process))
+    found = rebuild(design, LensView("wanted", process))
     assert found.whole, [p.text for p in found.problems]
     assert [f.name for f in findings(design, found) if not f.holds] == []
     assert design.note
@@ -40,13 +40,15 @@ def test_it_follows_every_size_to_its_limits(path: Path) -> None:
     for size in design.sizes:
         for end in (size.low, size.high):
             if end and size.name not in design.table.columns:
-                found = rebuild(design, View("wanted", neutral()), memory, given={size.name: end})
+                found = rebuild(
+                    design, LensView("wanted", neutral()), memory, given={size.name: end}
+                )
                 assert found.whole, (size.name, end, [p.text for p in found.problems])
 
 
 def test_the_panels_slots_are_as_many_as_fit() -> None:
     found = rebuild(
-        read_design(TOP / "demo" / "excluder-panel.schablone"), View("wanted", neutral())
+        read_design(TOP / "demo" / "excluder-panel.schablone"), LensView("wanted", neutral())
     )
     across, along = int((370 - 28 + 3.4) // 7.6), ((460 - 28 + 8) // 36)
     slot = (28 - 4.2) * 4.2 + math.pi / 4 * 4.2**2
@@ -57,8 +59,8 @@ def test_the_panels_slots_are_as_many_as_fit() -> None:
 
 def test_the_caps_plug_is_what_the_machine_needs_for_a_press_fit(amsel) -> None:
     design = read_design(TOP / "demo" / "feeder-cap.schablone")
-    found = rebuild(design, View("wanted", amsel))
-    assert found.sheet.cells["plug"].wanted.value == pytest.approx(70 - amsel.clearance("press"))
+    found = rebuild(design, LensView("wanted", amsel))
+    assert found.table.cells["plug"].wanted.value == pytest.approx(70 - amsel.clearance("press"))
     assert found.bodies["cap"].figures().bounds[1][2] == pytest.approx(2.4 + 14)
 
 
@@ -69,7 +71,7 @@ def test_the_caps_plug_is_what_the_machine_needs_for_a_press_fit(amsel) -> None:
 def test_the_boards_of_the_hive_box_fill_its_corners(row, length, width, high) -> None:
     """Put together the boards are the whole box, no joint left open and none filled twice."""
     design = choose_row(read_design(TOP / "demo" / "hive-box.schablone"), row)
-    found = rebuild(design, View("wanted", neutral()))
+    found = rebuild(design, LensView("wanted", neutral()))
     stock = 18
     walls = ((width + 2 * stock) * (length + 2 * stock) - width * length) * high
     rests = 2 * stock / 2 * 19 * width

@@ -12,7 +12,7 @@ from schablone.app.view3d.picture import paint_parts
 from schablone.core.design import Adjustable, Design, Preset, edit
 from schablone.core.design.rebuild import rebuild
 from schablone.core.problem import SchabloneError
-from schablone.core.process import View, shipped_processes
+from schablone.core.process import LensView, shipped_processes
 from schablone.core.publish.edition import (
     as_given,
     make_edition,
@@ -90,10 +90,10 @@ def test_another_machine_and_other_sizes(edition: bytes) -> None:
     given = as_given(design, {"width": "196 mm", "board": "1 mm"})
     assert given == {"width": "196 mm"}  # the board may not be adjusted
     zeisig = next(p for p in found.processes if "Zeisig" in p.name)
-    built = rebuild(design, View("sent", zeisig), given=given)
+    built = rebuild(design, LensView("sent", zeisig), given=given)
     low, high = built.bodies["slide"].figures().bounds
     assert high[0] - low[0] == pytest.approx((196 - 0.12) / 0.999)
-    assert built.sheet.cells["passages"].wanted.value == (1960 - 280 + 50) // 130
+    assert built.table.cells["passages"].wanted.value == (1960 - 280 + 50) // 130
 
 
 def test_narrower_limits_of_an_edition_hold(slide: Design) -> None:
@@ -101,8 +101,8 @@ def test_narrower_limits_of_an_edition_hold(slide: Design) -> None:
         publish=slide.publish.with_(adjust=(Adjustable(size="width", low="100 mm", high="400 mm"),))
     )
     design = with_edition_limits(narrow)
-    built = rebuild(design, View("wanted", shipped_processes()[0]), given={"width": "600 mm"})
-    assert built.sheet.cells["width"].wanted.value == 400
+    built = rebuild(design, LensView("wanted", shipped_processes()[0]), given={"width": "600 mm"})
+    assert built.table.cells["width"].wanted.value == 400
 
 
 @pytest.mark.parametrize(

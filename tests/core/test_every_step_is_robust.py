@@ -10,10 +10,10 @@ import pytest
 from schablone.core.design.edit import change_step
 from schablone.core.design.rebuild import Memory, Rebuilt, rebuild
 from schablone.core.formula.errors import FormulaError
-from schablone.core.process import View, neutral
+from schablone.core.process import LensView, neutral
 from tests.core.every_step import BLOCK, CASES, case
 
-VIEW = View("wanted", neutral())
+VIEW = LensView("wanted", neutral())
 MEMORY = Memory(2000)
 #: Zero, below zero, tiny, huge, of another kind, no formula, unknown, cut off, without a value.
 BAD = (

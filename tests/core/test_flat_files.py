@@ -16,13 +16,13 @@ from shapely.ops import polygonize
 from schablone.core.design import Design, read_design
 from schablone.core.design.rebuild import Rebuilt, rebuild
 from schablone.core.kernel.flat_cuts import cuts_of
-from schablone.core.practice import Feature, features_of_file
+from schablone.core.practice import Measurable, features_of_file
 from schablone.core.practice.caliper import Caliper
 from schablone.core.practice.cutting import Router
-from schablone.core.process import Process, View, neutral, shipped_processes
+from schablone.core.process import LensView, Process, neutral, shipped_processes
 from schablone.core.process.calibrate import calibrate, slopes
 from schablone.core.process.model import Material
-from schablone.core.process.readings import Piece, Reading
+from schablone.core.process.readings import Reading, TestPiece
 from schablone.core.process.sure import HOLDS_95, sure_of
 from schablone.core.process.taking_over import calibrated_cut
 from schablone.core.prove.from_a_sheet import from_a_sheet
@@ -32,14 +32,14 @@ from schablone.core.publish.flat_layout import laid_out
 from tests.conftest import TOP
 from tests.parts.making import circle, cut, extrude, rectangle, sketch, step
 
-WANTED = View("wanted", neutral())
+WANTED = LensView("wanted", neutral())
 
 
 def machine(name: str) -> Process:
     return next(process for process in shipped_processes() if process.name.startswith(name))
 
 
-def built(steps: list[dict], view: View = WANTED) -> Rebuilt:
+def built(steps: list[dict], view: LensView = WANTED) -> Rebuilt:
     found = rebuild(Design.model_validate({"name": "board", "steps": steps}), view)
     assert found.whole, [p.text for p in found.problems]
     return found
@@ -133,16 +133,16 @@ def test_undercuts_and_slopes_are_told_with_their_place() -> None:
     assert "x 0, y 0" in undercut
     leaning = extrude("board", "o", "18 mm", sides="leaning", lean="10 deg")
     assert "not upright" in cuts_of(built([BOARD[0], leaning]).bodies["part"]).missed[0]
-    (finding,) = from_a_sheet(built([*BOARD, *slot], View("wanted", machine("Router"))))
+    (finding,) = from_a_sheet(built([*BOARD, *slot], LensView("wanted", machine("Router"))))
     assert not finding.holds
     assert "undercut" in finding.why
 
 
 def test_a_laser_cuts_no_pockets() -> None:
     for name, holds in (("Router", True), ("Laser", False)):
-        (finding,) = from_a_sheet(built(WORKED, View("wanted", machine(name))))
+        (finding,) = from_a_sheet(built(WORKED, LensView("wanted", machine(name))))
         assert finding.holds is holds, finding.why
-    assert from_a_sheet(built(WORKED, View("wanted", machine("Printer Amsel")))) == []
+    assert from_a_sheet(built(WORKED, LensView("wanted", machine("Printer Amsel")))) == []
 
 
 @pytest.mark.parametrize("lens", ["wanted", "sent"])
@@ -217,7 +217,7 @@ def test_a_practice_router_makes_the_hive_box_and_its_joints_come_out(seed: int)
     plain = rebuild(coupon, coupon.seen("sent", neutral()))
     features = features_of_file(export(pieces_of(coupon, plain), "c.dxf"), "c.dxf")
     read = caliper.readings(maker.make(features, 1, 1), 3, seed)
-    piece = Piece(
+    piece = TestPiece(
         tuple(Reading(f.kind, f.size, v, f.label, f.axis) for f, values in read for v in values),
         "day 1",
         caliper.closed(),
@@ -236,8 +236,8 @@ def test_a_practice_router_makes_the_hive_box_and_its_joints_come_out(seed: int)
         for x in (board.bounds[0] + 9, board.bounds[2] - 9):
             stand, open_ = across(board, x)
             # Those at the ends of a board are cut free on one side by its edge.
-            fingers += [Feature("length", b - a, 0.0, 0.0, "y") for a, b in stand[1:-1]]
-            notches += [Feature("opening", b - a, 0.0, 0.0, "y") for a, b in open_]
+            fingers += [Measurable("length", b - a, 0.0, 0.0, "y") for a, b in stand[1:-1]]
+            notches += [Measurable("opening", b - a, 0.0, 0.0, "y") for a, b in open_]
     assert len(fingers) >= 12
     wide, narrow = (maker.make(one, 40, 41 + k) for k, one in enumerate((notches, fingers)))
     gaps = [hole.size - finger.size for hole in wide for finger in narrow]

@@ -5,14 +5,14 @@ from __future__ import annotations
 import pytest
 
 from schablone.core.design import read_design
-from schablone.core.process import View, neutral
+from schablone.core.process import LensView, neutral
 from schablone.core.prove.follows import what_follows
 from schablone.core.prove.trying import values_to_try
 from tests.conftest import SLIDE, TOP, plate
 
 
 def follows(design, name):
-    return what_follows(design, View("wanted", neutral()), name)
+    return what_follows(design, LensView("wanted", neutral()), name)
 
 
 def test_the_thickness_moves_the_top_and_not_the_bottom() -> None:

@@ -18,7 +18,7 @@ from schablone.core.formula.compile import Env
 from schablone.core.formula.evaluation import evaluate, evaluate_again
 from schablone.core.formula.functions import FUNCTIONS
 from schablone.core.formula.rewrite import columns_in, put_in_place, rename_row, rename_step
-from schablone.core.formula.sheet import Cells, Entry, Sheet
+from schablone.core.formula.value_table import Cells, Entry, ValueTable
 from schablone.core.formula.written import written
 from schablone.core.process import neutral
 from schablone.core.quantity import (
@@ -43,12 +43,12 @@ FORMATS = [
 ]
 
 
-def sheet(**formulas: str) -> Sheet:
+def table(**formulas: str) -> ValueTable:
     return evaluate([Entry(name, text) for name, text in formulas.items()], (), neutral(), FORMATS)
 
 
 def value(text: str, **sizes: str) -> Quantity:
-    found = sheet(**sizes)
+    found = table(**sizes)
     return found.compile(text).value(found.env())
 
 
@@ -350,7 +350,7 @@ def test_what_is_not_in_the_size_table_is_told(text: str, words: str) -> None:
 
 
 def test_a_cell_that_is_read_depends_on_what_its_formula_uses() -> None:
-    made = sheet(x='from_row(spare, "Hummel 10")', width="10 mm", again="x + 1 mm")
+    made = table(x='from_row(spare, "Hummel 10")', width="10 mm", again="x + 1 mm")
     assert made.cells["again"].wanted == Quantity(6, LENGTH)
     assert [problem.what for problem in made.problems if "Mini" in problem.what] == [
         "Size table, row “Hummel Mini”: “3 deg” is an angle, the rows above are lengths."
@@ -358,7 +358,7 @@ def test_a_cell_that_is_read_depends_on_what_its_formula_uses() -> None:
     after = evaluate_again(made, {"width": Entry("width", "30 mm")})
     assert after is not None
     assert after.cells["again"].wanted == Quantity(16, LENGTH)
-    looping = sheet(width='from_row(spare, "Hummel 10")')
+    looping = table(width='from_row(spare, "Hummel 10")')
     assert "circle" in looping.problems[0].what
 
 

@@ -190,7 +190,7 @@ class TestPrinting:
                 "even": "whole_lines(0.9 mm)",
             }
         )
-        cells = rebuild(design, design.seen("sent", machine)).sheet.cells
+        cells = rebuild(design, design.seen("sent", machine)).table.cells
         assert [cells[name].sent.value for name in ("wall", "high", "even")] == pytest.approx(
             [2.25, 5.0, 0.9]
         )
@@ -224,7 +224,7 @@ class TestPrinting:
             sizes={"d": "8 mm"},
         )
         built = rebuild(design, design.seen("wanted", machine))
-        (line,) = size_report(design, measures_of(design, built), machine, built.sheet)
+        (line,) = size_report(design, measures_of(design, built), machine, built.table)
         assert line.sure.mean == pytest.approx(math.hypot(0.03, 8 * 0.2 / 100, 0.08 / 8))
         assert line.sure.measured
         # from day to day walls move as well
@@ -238,7 +238,7 @@ class TestPrinting:
             off = printer(hole_gain=gain, known=known)
             built = rebuild(plain, plain.seen("wanted", off))
             assert (
-                size_report(plain, measures_of(plain, built), off, built.sheet)[0].verdict
+                size_report(plain, measures_of(plain, built), off, built.table)[0].verdict
                 == verdict
             )
 
@@ -338,7 +338,7 @@ class TestCutting:
         machine = router(stock=[Stock(name="18", nominal=18, measured=18.3)])
         design = plate(sizes={"board": "stock(18 mm)", "other": "stock(12 mm)"})
         for lens in ("wanted", "sent", "expected"):
-            cells = rebuild(design, design.seen(lens, machine)).sheet.cells
+            cells = rebuild(design, design.seen(lens, machine)).table.cells
             assert (cells["board"].sent.value, cells["other"].sent.value) == (18.3, 12)
 
     def test_a_part_with_steps_is_moved_off_the_line_level_by_level(self):

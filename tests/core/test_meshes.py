@@ -15,7 +15,7 @@ from schablone.core.design import Design, read_design
 from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.mesh import Mesh
 from schablone.core.kernel.triangles import triangulate
-from schablone.core.process import Process, View, neutral, shipped_processes
+from schablone.core.process import LensView, Process, neutral, shipped_processes
 from schablone.core.process.model import Material
 from tests.conftest import DEMOS, TOP
 from tests.parts.making import circle, cut, extrude, rectangle, sketch, slot, step
@@ -67,7 +67,7 @@ def test_those_of_plates_with_openings_in_rows(cells: list[tuple[int, int, int]]
             ][form]
         )
     design = Design.model_validate({"steps": [sketch("o", *shapes), extrude("plate", "o", "4 mm")]})
-    body = rebuild(design, View("wanted", neutral())).bodies["part"]
+    body = rebuild(design, LensView("wanted", neutral())).bodies["part"]
     whole(body.mesh(0.02))
     whole(body.solid() and body.mesh(0.02))
 
@@ -84,7 +84,7 @@ def test_a_row_of_equal_windows_is_closed_however_it_is_made() -> None:
     more = [sketch("k", circle("c", "4 mm", "0 mm", "7 mm"), plane="plate/end"), leaning]
     for all_steps in (steps, [*steps, *more]):
         design = Design.model_validate({"steps": all_steps})
-        whole(rebuild(design, View("wanted", neutral())).bodies["part"].mesh(0.02))
+        whole(rebuild(design, LensView("wanted", neutral())).bodies["part"].mesh(0.02))
 
 
 def test_a_round_wall_that_is_stretched_is_not_left_out() -> None:

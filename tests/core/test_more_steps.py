@@ -15,7 +15,7 @@ from schablone.core.kernel.along import carried, least_twist, rounded_polyline
 from schablone.core.kernel.frame import GROUND, dot
 from schablone.core.kernel.naming import FaceName
 from schablone.core.sketch.chain import chained
-from schablone.core.sketch.curves import Arc, Line
+from schablone.core.sketch.curves import EllipticArc, Segment
 from schablone.core.sketch.thick import thickened
 from tests.conftest import plate
 from tests.core.test_steps import made, volume
@@ -200,19 +200,23 @@ class TestRib:
         ).figures().volume == pytest.approx(2 * 30 * 17)
 
     def test_an_arc_made_thick_has_the_area_of_its_middle(self):
-        (loop,) = thickened([Arc((0, 0), 10, 10, 0, PI / 2, "bow")], 2, 0.5)
+        (loop,) = thickened([EllipticArc((0, 0), 10, 10, 0, PI / 2, "bow")], 2, 0.5)
         assert loop.area == pytest.approx(10 * PI / 2 * 2)
         with pytest.raises(ValueError, match="too sharply"):
-            thickened([Arc((0, 0), 10, 10, 0, PI / 2, "bow")], 30, 0.5)
+            thickened([EllipticArc((0, 0), 10, 10, 0, PI / 2, "bow")], 30, 0.5)
 
     def test_curves_that_make_no_path_are_told(self):
-        cross = [Line((0, 0), (1, 0)), Line((0, 0), (0, 1)), Line((0, 0), (-1, 0))]
+        cross = [Segment((0, 0), (1, 0)), Segment((0, 0), (0, 1)), Segment((0, 0), (-1, 0))]
         with pytest.raises(ValueError, match="more than two curves meet"):
             chained(cross)
         with pytest.raises(ValueError, match="one path"):
-            chained([Line((0, 0), (1, 0)), Line((5, 0), (6, 0))])
+            chained([Segment((0, 0), (1, 0)), Segment((5, 0), (6, 0))])
         path, closed = chained(
-            [Line((1, 0), (0, 0), "p"), Line((1, 1), (1, 0), "q"), Line((0, 0), (1, 1), "r")]
+            [
+                Segment((1, 0), (0, 0), "p"),
+                Segment((1, 1), (1, 0), "q"),
+                Segment((0, 0), (1, 1), "r"),
+            ]
         )
         assert closed
         assert [a.end for a in path] == [b.start for b in [*path[1:], path[0]]]
@@ -500,7 +504,7 @@ class TestRepeating:
                 bow, peg, up, {**trail, "how": "pitch", "pitch": "10 mm"}, sizes={"n": "pins.count"}
             )
         )
-        assert found.sheet.cells["n"].wanted.value == 10  # 30π / 10 = 9.4: ten posts, nine gaps
+        assert found.table.cells["n"].wanted.value == 10  # 30π / 10 = 9.4: ten posts, nine gaps
 
 
 class TestPartsOfParts:

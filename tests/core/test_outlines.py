@@ -9,20 +9,20 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from schablone.core.sketch.arrangement import arrange
-from schablone.core.sketch.curves import Arc, Line, Loop
+from schablone.core.sketch.curves import EllipticArc, Loop, Segment
 from schablone.core.sketch.offsetting import moved_outline
 
 
-def box(x0: float, y0: float, x1: float, y1: float, name: str = "box") -> list[Line]:
+def box(x0: float, y0: float, x1: float, y1: float, name: str = "box") -> list[Segment]:
     corners = [(x0, y0), (x1, y0), (x1, y1), (x0, y1)]
     sides = ("bottom", "right", "top", "left")
     return [
-        Line(corners[k], corners[(k + 1) % 4], f"{name}.{side}") for k, side in enumerate(sides)
+        Segment(corners[k], corners[(k + 1) % 4], f"{name}.{side}") for k, side in enumerate(sides)
     ]
 
 
-def circle(x: float, y: float, r: float, name: str) -> Arc:
-    return Arc((x, y), r, r, 0.0, math.tau, name)
+def circle(x: float, y: float, r: float, name: str) -> EllipticArc:
+    return EllipticArc((x, y), r, r, 0.0, math.tau, name)
 
 
 def areas(curves: list) -> list[float]:
@@ -40,7 +40,11 @@ def test_two_circles_enclose_three_regions():
 
 def test_lines_that_stick_out_bound_nothing():
     found = arrange(
-        [*box(0, 0, 10, 10), Line((5, -3), (5, 13), "through"), Line((20, 0), (30, 0), "apart")]
+        [
+            *box(0, 0, 10, 10),
+            Segment((5, -3), (5, 13), "through"),
+            Segment((20, 0), (30, 0), "apart"),
+        ]
     )
     assert sorted(found.regions([f])[0].area for f in found.faces) == pytest.approx([50, 50])
     assert found.left_out == ("apart",)
@@ -57,9 +61,9 @@ def test_islands_in_lakes():
 
 
 def test_a_name_lasts_when_sizes_change_and_when_a_helper_line_comes():
-    def drawn(width: float, *more: Line):
+    def drawn(width: float, *more: Segment):
         return arrange(
-            [*box(0, 0, width, 10), Line((width / 3, 0), (width / 3, 10), "wall"), *more]
+            [*box(0, 0, width, 10), Segment((width / 3, 0), (width / 3, 10), "wall"), *more]
         )
 
     before = drawn(30)
@@ -68,7 +72,7 @@ def test_a_name_lasts_when_sizes_change_and_when_a_helper_line_comes():
     for width in (12, 31, 400):
         (same,) = drawn(width).named(left.name)
         assert drawn(width).regions([same])[0].area == pytest.approx(width / 3 * 10)
-    cut = drawn(30, Line((0, 4), (30, 4), "shelf"))
+    cut = drawn(30, Segment((0, 4), (30, 4), "shelf"))
     pieces = cut.named(left.name)
     assert sum(cut.regions([p])[0].area for p in pieces) == pytest.approx(100)
 
@@ -76,7 +80,7 @@ def test_a_name_lasts_when_sizes_change_and_when_a_helper_line_comes():
 @given(st.floats(0.1, 0.9), st.floats(0.1, 0.9), st.floats(0.05, 3.0))
 def test_faces_fill_what_lies_around_them(x, y, turned):
     dx, dy = math.cos(turned), math.sin(turned)
-    through = Line(
+    through = Segment(
         (10 * x - 40 * dx, 10 * y - 40 * dy), (10 * x + 40 * dx, 10 * y + 40 * dy), "through"
     )
     assert sum(areas([*box(0, 0, 10, 10), through])) == pytest.approx(100, abs=1e-6)
@@ -101,7 +105,7 @@ class TestMovedOutlines:
         corners = [(0, 0), (30, 0), (30, 19), (29, 20), (0, 20)]
         names = ("bottom", "right", "cut", "top", "left")
         loop = Loop(
-            tuple(Line(corners[k], corners[(k + 1) % 5], names[k]) for k in range(5)), "plate"
+            tuple(Segment(corners[k], corners[(k + 1) % 5], names[k]) for k in range(5)), "plate"
         )
         (inner,) = moved_outline(loop, -4.0)
         assert inner.area == pytest.approx(22 * 12)
@@ -125,7 +129,8 @@ class TestMovedOutlines:
             (0, 20),
         ]
         loop = Loop(
-            tuple(Line(corners[k], corners[(k + 1) % 12], f"s{k}") for k in range(12)), "dumbbell"
+            tuple(Segment(corners[k], corners[(k + 1) % 12], f"s{k}") for k in range(12)),
+            "dumbbell",
         )
         found = moved_outline(loop, -3.0)
         assert [region.area for region in found] == pytest.approx([14 * 14, 14 * 14])
@@ -133,10 +138,10 @@ class TestMovedOutlines:
     def test_names_of_curves_stay(self):
         slot = Loop(
             (
-                Line((0, -5), (20, -5), "lower"),
-                Arc((20, 0), 5, 5, -math.pi / 2, math.pi / 2, "right"),
-                Line((20, 5), (0, 5), "upper"),
-                Arc((0, 0), 5, 5, math.pi / 2, 3 * math.pi / 2, "left"),
+                Segment((0, -5), (20, -5), "lower"),
+                EllipticArc((20, 0), 5, 5, -math.pi / 2, math.pi / 2, "right"),
+                Segment((20, 5), (0, 5), "upper"),
+                EllipticArc((0, 0), 5, 5, math.pi / 2, 3 * math.pi / 2, "left"),
             ),
             "slot",
         )

@@ -100,7 +100,7 @@ def test_a_process_that_is_not_known_is_told_and_the_part_is_still_there():
 def test_the_table_has_a_row_for_each_machine_that_acts_on_a_size():
     design = box_with_lid()
     built = rebuild(design, design.seen("sent", PRINTER, [LASER]))
-    rows = lens_table(design, measures_of(design, built), PRINTER, built.sheet, machines_of(built))
+    rows = lens_table(design, measures_of(design, built), PRINTER, built.table, machines_of(built))
     told = {(row.name, row.process.name): row.sent.value for row in rows}
     assert told == {
         ("wide", "Printer"): pytest.approx(20 / 0.99),

@@ -18,7 +18,7 @@ from schablone.core.design import Design
 from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.occ import Solid
 from schablone.core.kernel.occ.patch import patch_of
-from schablone.core.process import View, neutral
+from schablone.core.process import LensView, neutral
 
 
 def wire(
@@ -40,7 +40,7 @@ def wire(
         *more,
     ]
     found = rebuild(
-        Design.model_validate({"name": "wire", "steps": steps}), View("wanted", neutral())
+        Design.model_validate({"name": "wire", "steps": steps}), LensView("wanted", neutral())
     )
     assert found.whole, found.problems
     return found.bodies["part"].solid()

@@ -10,7 +10,7 @@ from schablone.core.design.lens_table import lens_table, seen_through
 from schablone.core.design.measures import measures_of
 from schablone.core.design.rebuild import rebuild
 from schablone.core.problem import SchabloneError
-from schablone.core.process import Process, View, neutral, read_process, shipped_processes
+from schablone.core.process import LensView, Process, neutral, read_process, shipped_processes
 from schablone.core.process.store import parse_process, write_process
 from tests.conftest import plate
 
@@ -19,7 +19,7 @@ def table(design: Design, process: Process) -> dict:
     built = rebuild(design, design.seen("wanted", process))
     return {
         row.name: row
-        for row in lens_table(design, measures_of(design, built), process, built.sheet)
+        for row in lens_table(design, measures_of(design, built), process, built.table)
     }
 
 
@@ -61,7 +61,7 @@ def test_the_table_is_honest_about_what_is_not_corrected(amsel: Process) -> None
 def test_the_table_agrees_with_the_part(slide: Design, amsel: Process, build) -> None:
     for lens in ("sent", "expected"):
         built = build(slide, amsel, lens)
-        shown = seen_through(slide, measures_of(slide, built), built.view, built.sheet)
+        shown = seen_through(slide, measures_of(slide, built), built.view, built.table)
         low, high = built.bodies["slide"].figures().bounds
         for axis, name in enumerate(("width", "height", "board")):
             assert high[axis] - low[axis] == pytest.approx(shown[name].value, abs=1e-9)
@@ -94,7 +94,7 @@ def test_axes_follow_the_plane_that_a_sketch_lies_on() -> None:
     design = Design.model_validate(
         {"steps": steps, "sizes": [{"name": n, "formula": f} for n, f in sizes.items()]}
     )
-    built = rebuild(design, View("wanted", neutral()))
+    built = rebuild(design, LensView("wanted", neutral()))
     found = {
         name: measures[0].correction for name, measures in measures_of(design, built).of.items()
     }
@@ -167,8 +167,10 @@ def test_the_same_design_comes_out_with_the_same_fit_on_another_machine(
 
 
 def test_scaling_can_be_switched_off(slide: Design, amsel: Process) -> None:
-    assert View("sent", amsel, True).stretch == pytest.approx((1 / 0.997, 1 / 0.997, 1 / 0.9985))
-    assert View("sent", amsel, False).stretch == (1.0, 1.0, 1.0)
-    assert View("expected", amsel, True).stretch == (1.0, 1.0, 1.0)
-    assert View("expected", amsel, False).stretch == pytest.approx((0.997, 0.997, 0.9985))
+    assert LensView("sent", amsel, True).stretch == pytest.approx(
+        (1 / 0.997, 1 / 0.997, 1 / 0.9985)
+    )
+    assert LensView("sent", amsel, False).stretch == (1.0, 1.0, 1.0)
+    assert LensView("expected", amsel, True).stretch == (1.0, 1.0, 1.0)
+    assert LensView("expected", amsel, False).stretch == pytest.approx((0.997, 0.997, 0.9985))
     assert edit.map_formulas(slide, str) == slide

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from schablone.core.design import Design, edit, read_design
 from schablone.core.design.rebuild import Cancelled, Memory, rebuild
-from schablone.core.process import LENSES, Process, View, neutral, shipped_processes
+from schablone.core.process import LENSES, LensView, Process, neutral, shipped_processes
 from tests.conftest import SLIDE, plate, slide_volume
 
 _SLIDE = read_design(SLIDE)
@@ -18,14 +18,14 @@ _SLIDE = read_design(SLIDE)
 @given(st.integers(400, 6000))
 def test_the_slide_has_as_many_passages_as_fit_at_every_width(tenths: int) -> None:
     width = tenths / 10
-    built = rebuild(_SLIDE, View("wanted", neutral()), given={"width": f"{width} mm"})
+    built = rebuild(_SLIDE, LensView("wanted", neutral()), given={"width": f"{width} mm"})
     assert built.whole
     # In tenths of a millimetre: passage 80, web 50, margin 140.
     count = (tenths - 2 * 140 + 50) // 130
     left = (tenths - count * 80 - (count - 1) * 50) / 2 / 10
-    assert built.sheet.cells["passages"].wanted.value == count
-    assert built.sheet.cells["passage_row.margin"].wanted.value == pytest.approx(left)
-    assert built.sheet.cells["left_over"].wanted.value == pytest.approx(left - 14)
+    assert built.table.cells["passages"].wanted.value == count
+    assert built.table.cells["passage_row.margin"].wanted.value == pytest.approx(left)
+    assert built.table.cells["left_over"].wanted.value == pytest.approx(left - 14)
     # no boolean, so the cost grows with the count and no faster
     (prism,) = built.bodies["slide"].prisms
     assert len(prism.region.holes) == count + 2
@@ -90,7 +90,7 @@ def test_expected_is_wanted_where_everything_is_corrected(
     process = neutral().with_(shrinkage_xy=xy, shrinkage_z=z, hole_gain=hole, peg_gain=peg)
     given = {"width": f"{width:.6f} mm", "dowel": "4 mm" if small else "8 mm"}
     wanted, expected = (
-        rebuild(_SLIDE, View(lens, process), given=given) for lens in ("wanted", "expected")
+        rebuild(_SLIDE, LensView(lens, process), given=given) for lens in ("wanted", "expected")
     )
     assert expected.whole
     a, b = wanted.bodies["slide"].prisms[0], expected.bodies["slide"].prisms[0]
@@ -264,7 +264,7 @@ def test_rows_of_rows_and_of_extrusions(build) -> None:
     )
     built = build(ribs)
     # (100 − 2·10 − 3) / 20 = 3.85, so 4 gaps and 5 ribs.
-    assert built.sheet.cells["ribs.count"].wanted.value == 5
+    assert built.table.cells["ribs.count"].wanted.value == 5
     assert built.bodies["part"].figures().volume == pytest.approx(16000 + 5 * 3 * 30 * 6, rel=1e-9)
     assert built.bodies["part"].solid().is_valid()
 
@@ -338,7 +338,7 @@ def test_a_name_on_a_face_stays_on_it_when_the_design_changes(build) -> None:
 
 
 def test_only_what_changed_is_built_again() -> None:
-    memory, view = Memory(), View("wanted", neutral())
+    memory, view = Memory(), LensView("wanted", neutral())
     rebuild(_SLIDE, view, memory)
     first = memory.misses
     rebuild(_SLIDE, view, memory)
@@ -367,7 +367,7 @@ def test_a_rebuild_can_be_given_up() -> None:
             raise Cancelled
 
     with pytest.raises(Cancelled):
-        rebuild(_SLIDE, View("wanted", neutral()), progress=stop)
+        rebuild(_SLIDE, LensView("wanted", neutral()), progress=stop)
 
 
 def test_an_empty_design_is_no_error_and_makes_no_part(build) -> None:

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from schablone.core.formula import fitting
 from schablone.core.formula.evaluation import evaluate, evaluate_again
-from schablone.core.formula.sheet import Entry, Limits, Working
+from schablone.core.formula.value_table import Entry, Limits, Working
 from schablone.core.problem import errors
 from schablone.core.quantity import COUNT, LENGTH
 

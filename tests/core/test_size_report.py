@@ -8,7 +8,7 @@ import math
 import pytest
 
 from schablone.core.design import Design, read_design
-from schablone.core.design.evaluate import sheet_of
+from schablone.core.design.evaluate import table_of
 from schablone.core.design.measures import measures_of
 from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.formula.errors import FormulaError
@@ -27,7 +27,7 @@ def printer(**more: object) -> Process:
 
 def lines_of(design: Design, machine: Process, memory: Memory | None = None) -> list[SizeLine]:
     built = rebuild(design, design.seen("wanted", machine), memory)
-    return size_report(design, measures_of(design, built), machine, built.sheet)
+    return size_report(design, measures_of(design, built), machine, built.table)
 
 
 #: A machine that is known to a tenth of a micrometre.
@@ -94,13 +94,13 @@ def test_a_slot_comes_out_as_wanted_and_a_round_hole_drawn_as_one_does_not():
 def test_both_halves_of_a_shared_fit_leave_its_gap_between_them():
     sizes = {"pin": "6 mm", "bore": "shared_hole(pin, sliding)", "peg": "shared_peg(pin, sliding)"}
     design = plate(sizes=sizes)
-    cells = sheet_of(design, printer()).cells
+    cells = table_of(design, printer()).cells
     assert cells["bore"].wanted.value - cells["peg"].wanted.value == pytest.approx(0.2)
 
 
 def test_slots_close_by_the_constant_only():
     machine = printer(hole_gain=-0.3, hole_small=-0.2)
-    cells = sheet_of(
+    cells = table_of(
         plate(sizes={"slot": "slot_for(3 mm, push)", "hole": "hole_for(3 mm, push)"}), machine
     ).cells
     assert cells["slot"].sent.value == pytest.approx(3.3)
@@ -177,7 +177,7 @@ def test_a_height_between_layers_is_as_far_off_as_the_next_layer():
     ],
 )
 def test_wrong_fits_are_told_in_words(formula, words):
-    (problem,) = sheet_of(plate(sizes={"bore": formula}), printer()).problems
+    (problem,) = table_of(plate(sizes={"bore": formula}), printer()).problems
     assert words in problem.text
 
 
@@ -234,9 +234,9 @@ def test_every_demo_has_a_report_on_every_machine(demo):
     design = read_design(TOP / "demo" / f"{demo}.schablone")
     memory = Memory()
     for machine in shipped_processes():
-        sheet = sheet_of(design, machine)
+        table = table_of(design, machine)
         lines = lines_of(design, machine, memory)
-        assert {line.row.name for line in lines} == set(sheet.cells) & {
+        assert {line.row.name for line in lines} == set(table.cells) & {
             size.name for size in design.sizes
         }
 
@@ -259,20 +259,20 @@ class TestSmallPegs:
     machine = printer(peg_gain=0.1, peg_small=0.6)
 
     def test_what_is_sent_is_the_root_of_its_equation(self):
-        cells = sheet_of(
+        cells = table_of(
             plate(sizes={"pin": "peg(4 mm)", "side": "outside(4 mm)"}), self.machine
         ).cells
         s = cells["pin"].sent.value
         assert s + 0.1 + 0.6 / s == pytest.approx(4)
         assert cells["side"].sent.value == pytest.approx(3.9)
-        fits = sheet_of(
+        fits = table_of(
             plate(sizes={"a": "peg_for(4 mm, push)", "b": "tab_for(4 mm, push)"}), self.machine
         ).cells
         assert fits["a"].sent.value == pytest.approx(s)
         assert fits["b"].sent.value == pytest.approx(3.9)
 
     def test_a_peg_that_nothing_is_left_of_is_told(self):
-        (problem,) = sheet_of(plate(sizes={"pin": "peg(1 mm)"}), self.machine).problems
+        (problem,) = table_of(plate(sizes={"pin": "peg(1 mm)"}), self.machine).problems
         assert "a peg of 1 mm closes up" in problem.text
 
     def test_extruded_and_turned_pegs_come_out_as_wanted(self):

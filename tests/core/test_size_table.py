@@ -13,7 +13,7 @@ from schablone.core.design import (
     read_design_text,
     write_design,
 )
-from schablone.core.design.evaluate import sheet_of
+from schablone.core.design.evaluate import table_of
 from schablone.core.design.exchange import read_sizes, read_table, write_sizes, write_table
 from schablone.core.formula import FormulaError, compile_formula
 from schablone.core.formula.compile import Env
@@ -32,7 +32,7 @@ def runner() -> Design:
 
 
 def value(design: Design, name: str) -> float:
-    return sheet_of(design, neutral()).cells[name].wanted.value
+    return table_of(design, neutral()).cells[name].wanted.value
 
 
 @pytest.mark.parametrize(

@@ -11,7 +11,7 @@ import pytest
 
 from schablone.core.design.rebuild import rebuild
 from schablone.core.problem import SchabloneError
-from schablone.core.process import View, neutral
+from schablone.core.process import LensView, neutral
 from schablone.core.publish.drawing_files import drawing_file
 from schablone.core.sketch.arrangement import arrange
 from schablone.core.sketch.drawing import Drawing
@@ -116,7 +116,9 @@ class TestBroughtIn:
     def test_what_is_drawn_to_an_edge_follows_it(self, width):
         from schablone.core.design import Design
 
-        found = rebuild(Design.model_validate(self.drawn(f"{width} mm")), View("wanted", neutral()))
+        found = rebuild(
+            Design.model_validate(self.drawn(f"{width} mm")), LensView("wanted", neutral())
+        )
         assert found.whole, found.problems
         _, high = found.bodies["part"].figures().bounds
         assert high[2] == pytest.approx(9)
@@ -128,7 +130,7 @@ class TestBroughtIn:
 
         drawn = self.drawn("100 mm")
         drawn["steps"][0]["shapes"] = [{"kind": "circle", "name": "edge", "diameter": "50 mm"}]
-        found = rebuild(Design.model_validate(drawn), View("wanted", neutral()))
+        found = rebuild(Design.model_validate(drawn), LensView("wanted", neutral()))
         assert [p.name for p in found.problems if not p.waits_for] == ["dot"]
         assert "is not there any more" in found.problems[0].what
 

@@ -13,11 +13,11 @@ from schablone.core.kernel.naming import FaceName
 from schablone.core.kernel.occ import solid_of_tool
 from schablone.core.kernel.occ.hollow import distance_to, sample
 from schablone.core.kernel.tools import stretched_tool
-from schablone.core.process import View, neutral, shipped_processes
+from schablone.core.process import LensView, neutral, shipped_processes
 from tests.conftest import TOP, plate
 from tests.parts.making import circle, extrude, rectangle, sketch, step
 
-WANTED = View("wanted", neutral())
+WANTED = LensView("wanted", neutral())
 
 
 def hole(name: str, x: float, diameter: float = 6.0, **more: object) -> dict:

@@ -13,7 +13,7 @@ from schablone.core.design import Design, edit
 from schablone.core.design.rebuild import Rebuilt, rebuild
 from schablone.core.kernel.frame import Frame
 from schablone.core.kernel.motion import Motion
-from schablone.core.process import Process, View, neutral
+from schablone.core.process import LensView, Process, neutral
 from tests.conftest import plate
 
 PI = math.pi
@@ -22,7 +22,7 @@ PI = math.pi
 def made(
     design: Design, lens: str = "wanted", process: Process | None = None, **given: str
 ) -> Rebuilt:
-    return rebuild(design, View(lens, process or neutral()), given=given)  # type: ignore[arg-type]
+    return rebuild(design, LensView(lens, process or neutral()), given=given)  # type: ignore[arg-type]
 
 
 def volume(design: Design, **given: str) -> float:
@@ -123,7 +123,7 @@ class TestRevolve:
             if hasattr(amsel, "shrinkage")
             else amsel
         )
-        view = View("sent", shrunk)
+        view = LensView("sent", shrunk)
         fx, _, fz = view.stretch
         plain, sent = (
             made(turned(RING)).bodies["part"],
@@ -570,7 +570,7 @@ class TestMeasure:
             )
         )
         found = made(wider)
-        assert found.sheet.cells["tenth"].wanted.value == pytest.approx(20)
+        assert found.table.cells["tenth"].wanted.value == pytest.approx(20)
         assert found.bodies["part"].figures().volume == pytest.approx(32000 - PI * 100 * 4)
 
     @pytest.mark.parametrize(
@@ -734,9 +734,9 @@ class TestBodies:
         from schablone.core.design.rebuild import Memory
 
         memory = Memory()
-        rebuild(design, View("wanted", neutral()), memory)
+        rebuild(design, LensView("wanted", neutral()), memory)
         thicker = edit.change_step(design, "peg", "shapes.0.diameter", "12 mm")
-        found = rebuild(thicker, View("wanted", neutral()), memory)
+        found = rebuild(thicker, LensView("wanted", neutral()), memory)
         assert found.bodies["part"].figures().volume == pytest.approx(16000 - 36 * PI * 4)
 
     def test_a_part_that_is_not_there_is_told(self):

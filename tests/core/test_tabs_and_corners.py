@@ -26,7 +26,7 @@ from schablone.core.prove import findings
 from schablone.core.publish.edition import pieces_of
 from schablone.core.publish.exports import export
 from schablone.core.sketch.corners import relieved_outline
-from schablone.core.sketch.curves import Arc, Line, Loop
+from schablone.core.sketch.curves import EllipticArc, Loop, Segment
 from schablone.core.sketch.offsetting import moved_region
 from schablone.core.sketch.regions import Region
 from schablone.core.sketch.shapes import circle, rectangle
@@ -321,21 +321,21 @@ class TestInTheOutline:
     def test_an_inner_corner_beside_a_curve_is_left_to_the_kernel(self):
         outline = Loop(
             (
-                Line((0.0, 0.0), (40.0, 0.0), "a"),
-                Line((40.0, 0.0), (40.0, 20.0), "b"),
-                Arc((20.0, 20.0), 20.0, 20.0, 0.0, -math.pi, "c"),
-                Line((0.0, 20.0), (0.0, 0.0), "d"),
+                Segment((0.0, 0.0), (40.0, 0.0), "a"),
+                Segment((40.0, 0.0), (40.0, 20.0), "b"),
+                EllipticArc((20.0, 20.0), 20.0, 20.0, 0.0, -math.pi, "c"),
+                Segment((0.0, 20.0), (0.0, 0.0), "d"),
             )
         )
         # its corners all point outwards
         assert relieved_outline(outline, 4.0, "corner", opening=False) is outline
         turned = Loop(
             (
-                Line((20.0, 20.0), (10.0, 20.0), "a"),
-                Arc((5.0, 20.0), 5.0, 5.0, 0.0, -math.pi, "b"),
-                Line((0.0, 20.0), (0.0, 0.0), "c"),
-                Line((0.0, 0.0), (20.0, 0.0), "d"),
-                Line((20.0, 0.0), (20.0, 20.0), "e"),
+                Segment((20.0, 20.0), (10.0, 20.0), "a"),
+                EllipticArc((5.0, 20.0), 5.0, 5.0, 0.0, -math.pi, "b"),
+                Segment((0.0, 20.0), (0.0, 0.0), "c"),
+                Segment((0.0, 0.0), (20.0, 0.0), "d"),
+                Segment((20.0, 0.0), (20.0, 20.0), "e"),
             )
         )
         assert relieved_outline(turned, 4.0, "corner", opening=False) is turned
@@ -437,7 +437,7 @@ def test_a_notch_that_closes_at_its_mouth_becomes_a_hole():
     ]
     outline = Loop(
         tuple(
-            Line((float(a), float(b)), (float(c), float(d)), f"e{k}")
+            Segment((float(a), float(b)), (float(c), float(d)), f"e{k}")
             for k, ((a, b), (c, d)) in enumerate(zip(points, points[1:] + points[:1], strict=True))
         )
     )

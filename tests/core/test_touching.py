@@ -14,7 +14,7 @@ from shapely.geometry import Polygon
 from schablone.core.sketch import shapes
 from schablone.core.sketch.arrangement import arrange
 from schablone.core.sketch.combining import combined
-from schablone.core.sketch.curves import Arc, Bezier, Curve, Line
+from schablone.core.sketch.curves import Bezier, Curve, EllipticArc, Segment
 from schablone.core.sketch.regions import Region
 
 #: How many random sets of sizes each form is tried with, and with how many by ./check --all.
@@ -24,8 +24,8 @@ COUNTS = [pytest.param(QUICK, id="quick"), pytest.param(ALL, id="all", marks=pyt
 Spot = tuple[float, float]
 
 
-def disc(x: float, y: float, r: float, name: str) -> Arc:
-    return Arc((x, y), r, r, 0.0, math.tau, name)
+def disc(x: float, y: float, r: float, name: str) -> EllipticArc:
+    return EllipticArc((x, y), r, r, 0.0, math.tau, name)
 
 
 def material(curves: list[Curve]) -> tuple[float, int]:
@@ -37,7 +37,7 @@ def material(curves: list[Curve]) -> tuple[float, int]:
 
 def tangents(
     a: Spot, r1: float, b: Spot, r2: float, sides: tuple[int, ...] = (1, -1)
-) -> list[Line]:
+) -> list[Segment]:
     """The outer tangents of two circles, from touching point to touching point."""
     d, phi = math.dist(a, b), math.atan2(b[1] - a[1], b[0] - a[0])
     turn = math.acos((r1 - r2) / d)
@@ -45,7 +45,7 @@ def tangents(
     for side in sides:
         u = (math.cos(phi + side * turn), math.sin(phi + side * turn))
         found.append(
-            Line(
+            Segment(
                 (a[0] + r1 * u[0], a[1] + r1 * u[1]),
                 (b[0] + r2 * u[0], b[1] + r2 * u[1]),
                 f"t{side}",
@@ -98,7 +98,7 @@ class TestClosedAreas:
             lines = []
             for i in range(3):
                 (line,) = tangents(spots[i], r, spots[(i + 1) % 3], r, (-1,))
-                lines.append(Line(line.start, line.end, f"side{i}"))
+                lines.append(Segment(line.start, line.end, f"side{i}"))
             area = abs(across) / 2 + sum(sides) * r + math.pi * r * r
             found, regions = material(
                 [*(disc(*p, r, f"c{i}") for i, p in enumerate(spots)), *lines]
@@ -120,7 +120,7 @@ class TestClosedAreas:
             ends = (-long / 2, long / 2)
             curves: list[Curve] = [disc(*at(x, 0), wide / 2, f"c{x > 0}") for x in ends]
             curves += [
-                Line(at(ends[0], y), at(ends[1], y), f"l{y > 0}") for y in (wide / 2, -wide / 2)
+                Segment(at(ends[0], y), at(ends[1], y), f"l{y > 0}") for y in (wide / 2, -wide / 2)
             ]
             assert material(curves) == (
                 pytest.approx(long * wide + math.pi * wide**2 / 4, rel=1e-9),
@@ -161,7 +161,7 @@ class TestClosedAreas:
                 q = spots[(i + 1) % petals]
                 m = ((p[0] + q[0]) / 2, (p[1] + q[1]) / 2)
                 t0 = math.atan2(p[1] - m[1], p[0] - m[0])
-                arcs.append(Arc(m, side / 2, side / 2, t0, t0 + math.pi, f"a{i}"))
+                arcs.append(EllipticArc(m, side / 2, side / 2, t0, t0 + math.pi, f"a{i}"))
             area = (
                 petals / 2 * size**2 * math.sin(math.tau / petals) + petals * math.pi * side**2 / 8
             )
@@ -194,7 +194,7 @@ class TestClosedAreas:
                 sum(w * p[i] for w, p in zip((a, b, c), spots, strict=True)) / (a + b + c)
                 for i in (0, 1)
             ]
-            lines = [Line(spots[i], spots[(i + 1) % 3], f"s{i}") for i in range(3)]
+            lines = [Segment(spots[i], spots[(i + 1) % 3], f"s{i}") for i in range(3)]
             area = abs(across) / 2 - math.pi * r * r
             assert material([*lines, disc(*middle, r, "c")])[0] == pytest.approx(area, rel=1e-8), k
 
@@ -217,14 +217,16 @@ def test_any_curves_enclose_what_polygons_enclose(count: int) -> None:
             if kind == 0:
                 p, q = (at(), at()), (at(), at())
                 if math.dist(p, q) > 0.1:
-                    curves.append(Line(p, q, f"l{i}"))
+                    curves.append(Segment(p, q, f"l{i}"))
             elif kind == 1:
                 curves.append(
                     disc(at(), at(), dice.choice([2.0, 4.0, dice.uniform(0.5, 6)]), f"c{i}")
                 )
             elif kind == 2:
                 t0, r = dice.uniform(0, 6), dice.uniform(1, 6)
-                curves.append(Arc((at(), at()), r, r, t0, t0 + dice.uniform(-6, 6), f"a{i}"))
+                curves.append(
+                    EllipticArc((at(), at()), r, r, t0, t0 + dice.uniform(-6, 6), f"a{i}")
+                )
             else:
                 curves.append(
                     Bezier((at(), at()), (at(), at()), (at(), at()), (at(), at()), f"b{i}")
@@ -234,7 +236,7 @@ def test_any_curves_enclose_what_polygons_enclose(count: int) -> None:
         lines = []
         for curve in curves:
             points = curve.points(1e-3)
-            closed = isinstance(curve, Arc) and curve.is_full
+            closed = isinstance(curve, EllipticArc) and curve.is_full
             lines.append(
                 shapely.LineString(np.array([*points, points[0] if closed else curve.end]))
             )
@@ -300,11 +302,13 @@ def test_areas_put_together_are_those_of_polygons(count: int) -> None:
 
 def test_ends_that_miss_by_a_hair_are_told() -> None:
     spots = [(0, 0), (30, 0), (30, 20), (0.004, 20)]
-    lines: list[Curve] = [Line(spots[k], spots[k + 1], f"l{k}") for k in range(3)]
-    plan = arrange([*lines, Line((0, 19.99), (0, 0), "l3")])
+    lines: list[Curve] = [Segment(spots[k], spots[k + 1], f"l{k}") for k in range(3)]
+    plan = arrange([*lines, Segment((0, 19.99), (0, 0), "l3")])
     assert not plan.faces
     assert plan.gaps[0].away == pytest.approx(math.hypot(0.004, 0.01), rel=1e-6)
     assert {plan.gaps[0].curve, plan.gaps[0].other} == {"l2", "l3"}
     # What is typed with four decimals is near enough.
-    joined = arrange([*lines[:2], Line((30, 20), (1e-6, 20), "l2"), Line((0, 20), (0, 0), "l3")])
+    joined = arrange(
+        [*lines[:2], Segment((30, 20), (1e-6, 20), "l2"), Segment((0, 20), (0, 0), "l3")]
+    )
     assert len(joined.faces) == 1

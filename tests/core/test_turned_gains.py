@@ -13,7 +13,7 @@ from schablone.core.design import Design
 from schablone.core.design.rebuild import Rebuilt, rebuild
 from schablone.core.process import Process
 from schablone.core.process.model import Material
-from schablone.core.sketch.curves import Arc, Line, Loop
+from schablone.core.sketch.curves import EllipticArc, Loop, Segment
 from schablone.core.sketch.radial import moved_from_axis
 from schablone.core.sketch.regions import Region
 from schablone.core.sketch.shapes import circle, rectangle
@@ -193,7 +193,7 @@ class TestSections:
         points = [(5.0, 0.0), (12.0, 0.0), (8.0, 6.0), (5.0, 6.0)]
         outline = Loop(
             tuple(
-                Line(a, b, str(k))
+                Segment(a, b, str(k))
                 for k, (a, b) in enumerate(zip(points, points[1:] + points[:1], strict=True))
             )
         )
@@ -208,9 +208,9 @@ class TestSections:
     def test_a_dome_on_the_axis_keeps_its_height(self):
         dome = Loop(
             (
-                Line((0.0, 0.0), (5.0, 0.0), "floor"),
-                Arc((0, 0), 5, 5, 0, PI / 2, "dome"),
-                Line((0.0, 5.0), (0.0, 0.0), "axis"),
+                Segment((0.0, 0.0), (5.0, 0.0), "floor"),
+                EllipticArc((0, 0), 5, 5, 0, PI / 2, "dome"),
+                Segment((0.0, 5.0), (0.0, 0.0), "axis"),
             )
         )
         moved = moved_from_axis(Region(dome), (0, 0), (0, 1), self.by)

@@ -8,7 +8,7 @@ from typing import Literal
 from schablone.core.kernel.frame import Frame, Vector
 from schablone.core.kernel.naming import FaceName
 from schablone.core.kernel.prism import Prism
-from schablone.core.model import FormulaText, Line
+from schablone.core.model import FormulaText, OneLine
 from schablone.core.sketch import shapes
 from schablone.core.sketch.regions import Region
 from schablone.core.steps.base import Slot, Step
@@ -32,7 +32,7 @@ class Stud(Step):
     places = ("face",)
 
     kind: Literal["stud"] = "stud"
-    face: Line = ""
+    face: OneLine = ""
     diameter: FormulaText = "4 mm"
     height: FormulaText = "3 mm"
     x: FormulaText = "0 mm"

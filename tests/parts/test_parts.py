@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from schablone.core.design.rebuild import Memory, rebuild
-from schablone.core.process import View, neutral
+from schablone.core.process import LensView, neutral
 from schablone.core.prove.checks import solid_parts
 
 from .flat_parts import FLAT
@@ -13,7 +13,7 @@ from .making import Part
 from .solid_things import SOLID
 
 PARTS = [*FLAT, *SOLID]
-WANTED = View("wanted", neutral())
+WANTED = LensView("wanted", neutral())
 
 
 def test_there_are_enough_of_them() -> None:
@@ -33,7 +33,7 @@ def test_it_comes_out_as_worked_out(part: Part) -> None:
     for case in part.cases():
         found = rebuild(design, WANTED, memory, given=case)
         assert found.whole, (case, [p.text for p in found.problems])
-        sizes = {name: found.sheet.cells[name].wanted.value for name in part.sizes}
+        sizes = {name: found.table.cells[name].wanted.value for name in part.sizes}
         expected = part.expects(sizes)
         (name,) = found.figures
         figures = found.figures[name]
@@ -48,6 +48,6 @@ def test_it_comes_out_as_worked_out(part: Part) -> None:
                 expected["bounds"], abs=1e-4
             ), case
         for first, wall in expected.get("walls", {}).items():
-            assert wall == pytest.approx(found.sheet.cells[first].wanted.value)
+            assert wall == pytest.approx(found.table.cells[first].wanted.value)
         solid = solid_parts(found)
         assert solid.holds, (case, solid.why)

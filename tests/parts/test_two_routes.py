@@ -15,12 +15,12 @@ from schablone.core.design.rebuild import Memory, Rebuilt, rebuild
 from schablone.core.kernel import body as bodies
 from schablone.core.kernel.mesh import Mesh
 from schablone.core.kernel.second import manifold_of
-from schablone.core.process import View, neutral
+from schablone.core.process import LensView, neutral
 from tests.conftest import TOP
 
 from .random_designs import random_steps
 
-WANTED = View("wanted", neutral())
+WANTED = LensView("wanted", neutral())
 JARGON = re.compile(
     r"Error|\bNone\b(?! fits)|Traceback|\bnan\b|\binf\b|Standard_|StdFail|gp_|BRep|\w+/\w+/"
 )

@@ -16,7 +16,7 @@ from schablone.core.design import Design, read_design
 from schablone.core.design.measures import measures_of
 from schablone.core.design.rebuild import rebuild
 from schablone.core.design.text import design_text
-from schablone.core.process import Process, View, neutral
+from schablone.core.process import LensView, Process, neutral
 from schablone.core.process.model import Material
 from schablone.core.steps import KINDS
 from tests.conftest import plate
@@ -79,7 +79,7 @@ def test_its_diameter_is_corrected_like_any_other() -> None:
     stud = {"kind": "stud", "name": "stud", "face": "plate/end", "diameter": "outside(pin)"}
     design = plate(stud, sizes={"pin": "6 mm"})
     machine = Process(name="P", material=Material(name="stuff", density=1.0), peg_gain=0.1)
-    built = rebuild(design, View("wanted", machine))
+    built = rebuild(design, LensView("wanted", machine))
     (measure,) = measures_of(design, built).of["pin"]
     assert (measure.correction.side, measure.correction.round) == ("outside", True)
     assert KINDS["stud"].repeatable

@@ -167,7 +167,7 @@ def test_a_new_design_from_nothing_to_a_part(qtbot, window) -> None:
     assert window.session.process.name == "Printer Amsel · PETG"
     window.shape.steps.add_step("sketch")
     assert window.shape.is_drawing
-    sheet = window.shape.board.sheet
+    sheet = window.shape.board.paper
     sheet.take("rectangle")
     sheet.click_at((-30.0, -20.0))
     sheet.click_at((30.0, 20.0))
@@ -243,13 +243,13 @@ def test_publish_adjust_and_make_it_on_another_machine(
     assert mesh.extents[0] == pytest.approx((196 - 0.12) / 0.999, abs=1e-4)
     # Past a limit, of a wrong kind, not to be adjusted.
     adjust.set_value("width", "9 m")
-    assert adjust.sheet.cells["width"].wanted.value == 600
+    assert adjust.table.cells["width"].wanted.value == 600
     assert "held at 600 mm" in adjust.fields["width"].note.text()
     adjust.set_value("board", "1 mm")
     assert "board" not in adjust.values
     adjust.fields["passage"].slider.setValue(1000)
     qtbot.waitUntil(adjust.is_settled, timeout=60_000)
-    assert adjust.sheet.cells["passage"].wanted.value == 14
+    assert adjust.table.cells["passage"].wanted.value == 14
 
 
 def test_an_edition_that_is_no_edition_is_told_in_the_window(qtbot, window, tmp_path: Path) -> None:
@@ -330,14 +330,14 @@ def test_variants_are_chosen_edited_pasted_and_all_made(qtbot, window, tmp_path:
     strip = window.shape.sizes.variants
     qtbot.mouseClick(strip.pills["U 1 1/4"], Qt.MouseButton.LeftButton)
     settle(qtbot, window)
-    assert window.session.sheet.cells["wall"].wanted.value == pytest.approx(25.4 / 8)
+    assert window.session.table.cells["wall"].wanted.value == pytest.approx(25.4 / 8)
     window.edit_size_table()
     sheet = window._sheet
     sheet.table.item(2, 1).setText("1 1/2 in")
-    assert window.session.sheet.cells["depth"].wanted.value == pytest.approx(38.1)
+    assert window.session.table.cells["depth"].wanted.value == pytest.approx(38.1)
     sheet.table.item(2, 1).setText("1 1/2 inn")
     assert "U 1 1/4, depth" in sheet.wrong.text()
-    assert window.session.sheet.cells["depth"].wanted.value == pytest.approx(38.1)
+    assert window.session.table.cells["depth"].wanted.value == pytest.approx(38.1)
     QApplication.clipboard().setText("variant\tdepth [in]\tbrdth\nA\t1\t2\n")
     sheet.paste()
     assert "Nothing was taken over" in sheet.wrong.text()

@@ -13,7 +13,7 @@ from tests.window.test_shape import settle
 
 def stroke(qtbot, board, tool: str, *places: tuple[float, float]) -> str:  # noqa: F811
     """Draw with a tool; the name of the new curve."""
-    board.sheet.take(tool)
+    board.paper.take(tool)
     click(qtbot, board, *places)
     idle(board)
     return [c.name for c in board.desk.drawing.curves][-1]
@@ -38,9 +38,9 @@ def measure(board, kind: str, formula: str, *of: str) -> None:  # noqa: F811
 
 def test_the_hooks_outline_is_drawn_and_settled(qtbot, window, board) -> None:  # noqa: F811
     window.session.edit(lambda d: edit.add_size(d, "mouth", "26 mm"), "mouth")
-    board.sheet.scale, board.sheet.origin = (
+    board.paper.scale, board.paper.origin = (
         4.0,
-        QPointF(board.sheet.width() / 2, board.sheet.height() * 0.7),
+        QPointF(board.paper.width() / 2, board.paper.height() * 0.7),
     )
     spiral = stroke(qtbot, board, "formula", (0, 0))
     choose(board, spiral)

@@ -53,11 +53,11 @@ def test_a_distance_is_picked_kept_as_a_note_and_used(qtbot, drilled) -> None:
     assert any(figure.text == "note = 32.016 mm" and figure.to for figure in view.figures)
     window.shape.steps.cards["note"]._make_size("far", "note.value")
     settle(qtbot, window)
-    assert window.session.sheet.cells["far"].wanted.value == pytest.approx(np.hypot(25, 20))
+    assert window.session.table.cells["far"].wanted.value == pytest.approx(np.hypot(25, 20))
     window.session.edit(lambda d: edits.set_formula(d, "wide", "80 mm"), "narrower")
     settle(qtbot, window)
     # it follows the hole
-    assert window.session.sheet.cells["far"].wanted.value == pytest.approx(np.hypot(30, 20))
+    assert window.session.table.cells["far"].wanted.value == pytest.approx(np.hypot(30, 20))
     assert any(figure.text == "note = 36.056 mm" for figure in view.figures)
 
 
@@ -225,9 +225,9 @@ def test_own_screws_are_added_and_used(qtbot, drilled) -> None:
     screws.table.item(at, 3).setText("4.2")
     assert screws.take_over()
     window.shape.sizes._make("bore_for_it", "screw_hole(3.5 mm)")
-    assert window.session.sheet.cells["bore_for_it"].wanted.value == pytest.approx(3.9)
+    assert window.session.table.cells["bore_for_it"].wanted.value == pytest.approx(3.9)
     window.shape.sizes._make("usual", "screw_hole_fine(4 mm)")
-    assert window.session.sheet.cells["usual"].wanted.value == pytest.approx(4.3)
+    assert window.session.table.cells["usual"].wanted.value == pytest.approx(4.3)
 
 
 def test_the_map_shows_how_far_faces_will_lie_off(qtbot, drilled) -> None:

@@ -20,24 +20,24 @@ def board(qtbot, window):
     settle(qtbot, window)
     window.shape.steps.add_step("sketch")
     found = window.shape.board
-    found.sheet.grid_on = False
+    found.table.grid_on = False
     return found
 
 
 def at(board, x: float, y: float) -> QPoint:
-    return board.sheet.to_screen((x, y)).toPoint()
+    return board.paper.to_screen((x, y)).toPoint()
 
 
 def click(qtbot, board, *places: tuple[float, float]) -> None:
     for x, y in places:
-        qtbot.mouseMove(board.sheet, at(board, x, y))
-        qtbot.mouseClick(board.sheet, Qt.MouseButton.LeftButton, pos=at(board, x, y))
+        qtbot.mouseMove(board.paper, at(board, x, y))
+        qtbot.mouseClick(board.paper, Qt.MouseButton.LeftButton, pos=at(board, x, y))
 
 
 def type_into(qtbot, board, text: str) -> None:
     """Type while a stroke is under way; the first key opens the field."""
-    qtbot.keyClicks(board.sheet, text[0])
-    field = board.sheet.field
+    qtbot.keyClicks(board.paper, text[0])
+    field = board.paper.field
     assert field is not None
     qtbot.keyClicks(field.line, text[1:])
     qtbot.keyClick(field.line, Qt.Key.Key_Return)
@@ -45,8 +45,8 @@ def type_into(qtbot, board, text: str) -> None:
 
 def idle(board) -> None:
     """Escape until nothing is under way, and stay on the sheet."""
-    while board.sheet.tool is not None or board.sheet.stroke.snaps:
-        board.sheet.escape()
+    while board.paper.tool is not None or board.paper.stroke.snaps:
+        board.paper.escape()
 
 
 def choose(board, *names: str) -> None:
@@ -65,7 +65,7 @@ def kinds(board) -> list[str]:
 
 
 def test_lines_go_on_are_level_by_themselves_and_close(qtbot, board) -> None:
-    qtbot.keyClick(board.sheet, Qt.Key.Key_L)
+    qtbot.keyClick(board.paper, Qt.Key.Key_L)
     click(qtbot, board, (0, 0), (40, 0.2), (40.2, 25), (0, 0))
     drawing = board.desk.drawing
     assert kinds(board) == ["line"] * 3
@@ -76,16 +76,16 @@ def test_lines_go_on_are_level_by_themselves_and_close(qtbot, board) -> None:
 
 
 def test_a_number_or_a_new_size_is_typed_while_drawing(qtbot, window, board) -> None:
-    qtbot.keyClick(board.sheet, Qt.Key.Key_L)
+    qtbot.keyClick(board.paper, Qt.Key.Key_L)
     click(qtbot, board, (0, 0))
-    qtbot.mouseMove(board.sheet, at(board, 20, 0))
+    qtbot.mouseMove(board.paper, at(board, 20, 0))
     type_into(qtbot, board, "25.4 mm")
     (line,) = board.desk.drawing.curves
     assert board.desk.curves[line.name][0].length == pytest.approx(25.4)
     idle(board)
     choose(board, line.name)
-    board.sheet.edit_dimension(board.desk.drawing.dimensions[0].name)
-    field = board.sheet.field
+    board.paper.edit_dimension(board.desk.drawing.dimensions[0].name)
+    field = board.paper.field
     field.line.setText("sill = 1 in")
     field.commit()
     assert window.session.design.size("sill").formula == "1 in"
@@ -97,21 +97,21 @@ def test_a_number_or_a_new_size_is_typed_while_drawing(qtbot, window, board) -> 
 
 
 def test_declining_what_is_offered_at_the_pointer(qtbot, board) -> None:
-    qtbot.keyClick(board.sheet, Qt.Key.Key_L)
+    qtbot.keyClick(board.paper, Qt.Key.Key_L)
     click(qtbot, board, (5, 5))
-    qtbot.mouseMove(board.sheet, at(board, 40, 5.2))
+    qtbot.mouseMove(board.paper, at(board, 40, 5.2))
     qtbot.waitUntil(
-        lambda: "level" in board.sheet.snap.words, timeout=10_000
+        lambda: "level" in board.paper.snap.words, timeout=10_000
     )  # the pointer moves when the screen says so
-    qtbot.keyClick(board.sheet, Qt.Key.Key_Space)
-    qtbot.mouseClick(board.sheet, Qt.MouseButton.LeftButton, pos=at(board, 40, 5.2))
+    qtbot.keyClick(board.paper, Qt.Key.Key_Space)
+    qtbot.mouseClick(board.paper, Qt.MouseButton.LeftButton, pos=at(board, 40, 5.2))
     assert board.desk.drawing.constraints == ()
 
 
 def test_the_slides_outline_from_nothing_to_settled_and_into_a_conflict_and_back(
     qtbot, window, board
 ) -> None:
-    qtbot.keyClick(board.sheet, Qt.Key.Key_R, Qt.KeyboardModifier.ShiftModifier)
+    qtbot.keyClick(board.paper, Qt.Key.Key_R, Qt.KeyboardModifier.ShiftModifier)
     click(qtbot, board, (0, 0), (30, 12))
     idle(board)
     names = [c.name for c in board.desk.drawing.curves]
@@ -130,7 +130,7 @@ def test_the_slides_outline_from_nothing_to_settled_and_into_a_conflict_and_back
     accept(board, "distance")
     read = board.desk.drawing.dimensions[-1]
     assert read.reads
-    board.sheet.set_dimension(read.name, "70 mm")
+    board.paper.set_dimension(read.name, "70 mm")
     qtbot.waitUntil(lambda: "cannot hold together" in board.panel.trouble.text(), timeout=10_000)
     assert "70 mm" in board.panel.trouble.text()
     assert {read.name} < board.desk.at_odds
@@ -147,33 +147,33 @@ def test_the_slides_outline_from_nothing_to_settled_and_into_a_conflict_and_back
 
 
 def test_dragging_moves_what_is_loose_and_is_one_undo(qtbot, window, board) -> None:
-    board.sheet.take("rectangle")
+    board.paper.take("rectangle")
     click(qtbot, board, (0, 0), (30, 12))
     idle(board)
     corner = next(
         p.name for p in board.desk.drawing.points if p.xy == pytest.approx((30, 12), abs=0.5)
     )
     x0, y0 = board.desk.xy(corner)
-    sheet = board.sheet
-    qtbot.mousePress(sheet, Qt.MouseButton.LeftButton, pos=at(board, x0, y0))
+    paper = board.paper
+    qtbot.mousePress(paper, Qt.MouseButton.LeftButton, pos=at(board, x0, y0))
     for share in (0.3, 0.7, 1.0):
         QApplication.processEvents()
-        sheet.mouseMoveEvent(_move(sheet, at(board, x0 + 14 * share, y0 + 6 * share)))
-    qtbot.mouseRelease(sheet, Qt.MouseButton.LeftButton, pos=at(board, x0 + 14, y0 + 6))
+        paper.mouseMoveEvent(_move(paper, at(board, x0 + 14 * share, y0 + 6 * share)))
+    qtbot.mouseRelease(paper, Qt.MouseButton.LeftButton, pos=at(board, x0 + 14, y0 + 6))
     assert board.desk.xy(corner) == pytest.approx((x0 + 14, y0 + 6), abs=0.5)
     assert board.desk.drawing.constraints
     window.session.undo()
     assert board.desk.xy(corner) == pytest.approx((x0, y0), abs=1e-6)
 
 
-def _move(sheet, where: QPoint):
+def _move(paper, where: QPoint):
     from PySide6.QtCore import QEvent
     from PySide6.QtGui import QMouseEvent
 
     return QMouseEvent(
         QEvent.Type.MouseMove,
         QPointF(where),
-        sheet.mapToGlobal(QPointF(where)),
+        paper.mapToGlobal(QPointF(where)),
         Qt.MouseButton.NoButton,
         Qt.MouseButton.LeftButton,
         Qt.KeyboardModifier.NoModifier,
@@ -194,20 +194,20 @@ def test_every_tool_draws_what_it_says(qtbot, board) -> None:
     }
     for name, places in strokes.items():
         before = len(board.desk.drawing.elements)
-        board.sheet.take(name)
+        board.paper.take(name)
         click(qtbot, board, *places)
         assert len(board.desk.drawing.elements) > before, name
-    board.sheet.take("curve")
+    board.paper.take("curve")
     click(qtbot, board, (-20, 30), (0, 34), (20, 30))
-    qtbot.keyClick(board.sheet, Qt.Key.Key_Return)
+    qtbot.keyClick(board.paper, Qt.Key.Key_Return)
     assert {"circle", "ellipse", "arc", "line", "spline", "formula"} <= set(kinds(board))
     assert not board.desk.trouble
 
 
 def test_two_chosen_lines_are_offered_what_fits_and_shown_what_would_move(qtbot, board) -> None:
-    board.sheet.take("line")
+    board.paper.take("line")
     click(qtbot, board, (0, 0), (30, 4))
-    board.sheet.escape()
+    board.paper.escape()
     click(qtbot, board, (0, 20), (25, 31))
     idle(board)
     names = [c.name for c in board.desk.drawing.curves]
@@ -229,24 +229,24 @@ def test_two_chosen_lines_are_offered_what_fits_and_shown_what_would_move(qtbot,
 
 
 def test_wiggling_comes_back_to_where_it_was(qtbot, board) -> None:
-    board.sheet.take("rectangle")
+    board.paper.take("rectangle")
     click(qtbot, board, (5, 5), (30, 12))
-    board.sheet.escape()
+    board.paper.escape()
     before = board.desk.settled.x.copy()
-    qtbot.keyClick(board.sheet, Qt.Key.Key_W)
+    qtbot.keyClick(board.paper, Qt.Key.Key_W)
     qtbot.waitUntil(lambda: abs(board.desk.settled.x - before).max() > 0.1, timeout=3000)
     qtbot.waitUntil(lambda: not board.desk._ticking.isActive(), timeout=5000)
     assert board.desk.settled.x == pytest.approx(before)
 
 
 def test_copying_pasting_and_removing(qtbot, window, board) -> None:
-    board.sheet.take("rectangle")
+    board.paper.take("rectangle")
     click(qtbot, board, (5, 5), (30, 12))
     idle(board)
     for key in (Qt.Key.Key_A, Qt.Key.Key_C, Qt.Key.Key_V):
-        qtbot.keyClick(board.sheet, key, Qt.KeyboardModifier.ControlModifier)
+        qtbot.keyClick(board.paper, key, Qt.KeyboardModifier.ControlModifier)
     assert len(list(board.desk.drawing.curves)) == 8
-    qtbot.keyClick(board.sheet, Qt.Key.Key_Delete)
+    qtbot.keyClick(board.paper, Qt.Key.Key_Delete)
     assert len(list(board.desk.drawing.curves)) == 4
     window.session.undo()
     window.session.undo()
@@ -254,18 +254,18 @@ def test_copying_pasting_and_removing(qtbot, window, board) -> None:
 
 
 def test_regions_are_chosen_by_clicking(qtbot, window, board) -> None:
-    board.sheet.take("rectangle")
+    board.paper.take("rectangle")
     click(qtbot, board, (-30, -10), (30, 10))
-    board.sheet.escape()
-    board.sheet.take("line")
+    board.paper.escape()
+    board.paper.take("line")
     click(qtbot, board, (0, -20), (0, 20))
     window.shape.stop_drawing()
     window.shape.steps.add_step("extrude")
     settle(qtbot, window)
     window.shape.choose_regions("extrude")
     click(qtbot, board, (-15, 3))
-    board.sheet.escape()
-    board.sheet.escape()
+    board.paper.escape()
+    board.paper.escape()
     settle(qtbot, window)
     assert window.report["parts"][0]["volume"] == pytest.approx(30 * 20 * 10, rel=0.02)
     assert "only between" in " ".join(
@@ -280,15 +280,15 @@ def test_an_edge_of_the_part_is_brought_in_and_followed(qtbot, window) -> None:
     window.session.edit(
         lambda d: d.with_(steps=(*d.steps[:-1], d.steps[-1].with_(plane="plate/end"))), "plane"
     )
-    board.sheet.take("circle")
+    board.paper.take("circle")
     click(qtbot, board, (0, 0), (4, 0))
     settle(qtbot, window)
-    qtbot.waitUntil(lambda: bool(board.sheet.under.edges), timeout=10_000)
-    board.sheet.fit()
+    qtbot.waitUntil(lambda: bool(board.paper.under.edges), timeout=10_000)
+    board.paper.fit()
     board.begin_bringing()
     click(qtbot, board, (186, 2))
     assert [e.kind for e in board.desk.drawing.curves] == ["circle", "line"]
-    board.sheet.escape()
+    board.paper.escape()
     edge = [c.name for c in board.desk.drawing.curves][-1]
     window.session.edit(
         lambda d: d.with_(sizes=(d.sizes[0].with_(formula="300 mm"), *d.sizes[1:])), "width"
@@ -329,23 +329,23 @@ def test_three_hundred_elements_stay_orderly_and_answer(qtbot, window, board) ->
     for k in range(75):
         pen.rectangle((10 * (k % 15), 10 * (k // 15)), (10 * (k % 15) + 6, 10 * (k // 15) + 6))
     board.desk.put(pen.drawing, "many")
-    board.sheet.fit()
+    board.paper.fit()
     QApplication.processEvents()
     assert board.desk.freedoms == 300
     assert board.panel.state.text() == "Loose: it can still move in 300 ways."
     assert len(board.desk.arrangement.faces) == 75
-    board.sheet.grab()
-    assert board.sheet._signs == []  # signs only of what is pointed at
+    board.paper.grab()
+    assert board.paper._signs == []  # signs only of what is pointed at
 
 
 def test_an_offset_copy_is_held_at_a_typed_distance(qtbot, window, board) -> None:
-    board.sheet.take("rectangle")
+    board.paper.take("rectangle")
     click(qtbot, board, (-20, -10), (20, 10))
     idle(board)
     choose(board, *[c.name for c in board.desk.drawing.curves])
     freedoms = board.desk.freedoms
     board.offset()
-    field = board.sheet.field
+    field = board.paper.field
     field.line.setText("rim = 3 mm")
     field.commit()
     assert window.session.design.size("rim") is not None

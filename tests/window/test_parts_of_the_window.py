@@ -25,7 +25,7 @@ from schablone.app.widgets.lens_switch import LensSwitch
 from schablone.core.design import Design, Variant, edit
 from schablone.core.design.model import SizeTable
 from schablone.core.formula.evaluation import evaluate
-from schablone.core.formula.sheet import Entry
+from schablone.core.formula.value_table import Entry
 from schablone.core.problem import SchabloneError
 from schablone.core.process import neutral, shipped_processes
 from schablone.core.process.store import write_process
@@ -167,12 +167,12 @@ def _contrast(a: str, b: str) -> float:
 
 @pytest.mark.parametrize("t", [LIGHT, DARK], ids=["light", "dark"])
 def test_text_can_be_read(t) -> None:
-    grounds = (t.paper, t.sheet, t.chip)
+    grounds = (t.paper, t.surface, t.chip)
     for ground in grounds:
         assert _contrast(t.ink, ground) >= 7
         assert _contrast(t.quiet, ground) >= 4.5, (t.quiet, ground)
     for text in (t.madder, t.sage_text, t.ochre_text, t.plum_text, t.slate_text):
-        assert _contrast(text, t.sheet) >= 4.5, text
+        assert _contrast(text, t.surface) >= 4.5, text
     assert _contrast(t.ochre_text, t.ochre_wash) >= 4.5
     assert _contrast(t.rail_text, t.rail) >= 4.5
     assert _contrast("#1F2A37", t.kraft) >= 4.5

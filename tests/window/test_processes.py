@@ -39,13 +39,13 @@ def test_a_printer_is_calibrated_and_every_design_follows(qtbot, window) -> None
     practised(qtbot, page)
     assert "hole gain: −0." in page.figures.text()
     page.plot.grab()
-    before = window.session.sheet.cells["dowel_hole"].sent.value
+    before = window.session.table.cells["dowel_hole"].sent.value
     page.save_state()
     settle(qtbot, window)
     made = window.session.library.process(ZEISIG)
     assert made.known["hole_gain"].source == "calibrated"
     assert made.hole_gain == pytest.approx(page.found.figures["hole_gain"], abs=1e-4)
-    after = window.session.sheet.cells["dowel_hole"].sent.value
+    after = window.session.table.cells["dowel_hole"].sent.value
     assert after - before == pytest.approx(
         made.send_inside(6.25) - zeisig.send_inside(6.25), abs=1e-9
     )

@@ -207,7 +207,7 @@ def test_the_build_is_walked_through_and_worked_at(qtbot, window) -> None:
     assert "later than the step" in window.shape.steps.cards["dowel_pair"].aside.text()
     # what later steps work out is there
     assert window.session.design.size("spacing").formula == "passage_row.pitch"
-    assert window.session.sheet.cells["spacing"].wanted.value == pytest.approx(13)
+    assert window.session.table.cells["spacing"].wanted.value == pytest.approx(13)
     window._walk(1)
     settle(qtbot, window)
     assert window.session.until == "passage_hole"
@@ -247,7 +247,7 @@ def test_a_measure_is_made_used_and_undone(qtbot, drilled) -> None:
     settle(qtbot, window)
     window.shape.sizes._make("half", "measure.value / 2")
     settle(qtbot, window)
-    assert window.session.sheet.cells["half"].wanted.value == pytest.approx(50)
+    assert window.session.table.cells["half"].wanted.value == pytest.approx(50)
     assert window.shape.sizes.rows["half"].value.text() == "50 mm"
     window.session.edit(
         lambda d: d.with_(

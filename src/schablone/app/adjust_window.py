@@ -20,19 +20,20 @@ from PySide6.QtWidgets import (
 
 from ..core.design import Adjustable
 from ..core.design.edit import make_by
-from ..core.design.evaluate import sheet_of
-from ..core.formula.sheet import Sheet
+from ..core.design.evaluate import table_of
+from ..core.formula.value_table import ValueTable
 from ..core.problem import Problem
 from ..core.process import Process
 from ..core.publish.edition import Edition, file_name, suitable, with_edition_limits
 from ..core.publish.exports import FORMATS
 from ..core.publish.readme import licence_name
 from ..core.quantity import Quantity, plain, say
+from ..core.words import say_name
 from ..worker import talk
 from ..worker.messages import Arrays
 from .library import Library
 from .view3d.shown import part_from
-from .view3d.view import View
+from .view3d.view import PartView
 from .widgets.basics import button, clear, label, rule
 from .widgets.formula_edit import FormulaEdit
 from .widgets.lens_switch import LensSwitch
@@ -54,13 +55,13 @@ class AdjustWindow(QMainWindow):
         self.process = next(
             (p for p in self.processes if p.name == self.design.process), self.processes[0]
         )
-        self.sheet: Sheet = sheet_of(self.design, self.process)
+        self.table: ValueTable = table_of(self.design, self.process)
         self.report: talk.Report | None = None
         self.fields: dict[str, _Field] = {}
         title = self.design.publish.title or self.design.name
         self.setWindowTitle(f"{title} – adjust")
         self.resize(1180, 760)
-        self.view = View()
+        self.view = PartView()
         self.setCentralWidget(self._lay_out(title))
         self._later = QTimer(self, singleShot=True, interval=15)
         self._later.timeout.connect(self._ask)
@@ -144,7 +145,7 @@ class AdjustWindow(QMainWindow):
             mine = next((process for process in self.known if process.name == part.process), None)
             if mine is None:
                 continue
-            title = part.title or part.name.replace("_", " ")
+            title = part.title or say_name(part.name)
             column.addWidget(label(f"and for {title}", "small"))
             box = self.machine_of[part.name] = QComboBox()
             box.setAccessibleName(f"your machine for {title}")
@@ -212,7 +213,7 @@ class AdjustWindow(QMainWindow):
         self.refresh()
 
     def refresh(self) -> None:
-        self.sheet = sheet_of(self.design, self.process, self.values)
+        self.table = table_of(self.design, self.process, self.values)
         for field in self.fields.values():
             field.refresh()
         self.machine_said.setText(f"{_does(self.process)} The files make up for it.")
@@ -325,7 +326,7 @@ class _Field(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)
         head = QHBoxLayout()
-        head.addWidget(label(item.label or item.size.replace("_", " "), "strong", wrap=True), 1)
+        head.addWidget(label(item.label or say_name(item.size), "strong", wrap=True), 1)
         self._edit_place = QHBoxLayout()
         head.addLayout(self._edit_place)
         layout.addLayout(head)
@@ -344,11 +345,11 @@ class _Field(QWidget):
         self.edit: FormulaEdit | None = None
 
     def refresh(self) -> None:
-        sheet, size = self.window_.sheet, self.window_.design.size(self.item.size)
-        cell = sheet.cells.get(self.item.size)
+        table, size = self.window_.table, self.window_.design.size(self.item.size)
+        cell = table.cells.get(self.item.size)
         mine = [
             problem
-            for problem in sheet.problems
+            for problem in table.problems
             if problem.area == "size" and problem.name == self.item.size
         ]
         self.note.setText("\n".join(problem.text for problem in mine))
@@ -361,7 +362,7 @@ class _Field(QWidget):
         if text != self._shown:
             self._shown = text
             clear(self._edit_place)
-            self.edit = FormulaEdit(text, lambda: self.window_.sheet, wanted=kind, units=units)
+            self.edit = FormulaEdit(text, lambda: self.window_.table, wanted=kind, units=units)
             self.edit.setFixedWidth(130)
             self.edit.line.setAlignment(Qt.AlignmentFlag.AlignRight)
             self.edit.line.setAccessibleName(self.item.label or self.item.size)
@@ -378,14 +379,14 @@ class _Field(QWidget):
 
     def _slid(self, at: int) -> None:
         size = self.window_.design.size(self.item.size)
-        cell = self.window_.sheet.cells.get(self.item.size)
+        cell = self.window_.table.cells.get(self.item.size)
         if cell is None or size is None or cell.low is None or cell.high is None:
             return
         value = cell.low + (cell.high - cell.low) * at / _STEPS
         step = 1.0
         if size.step.strip():
             step = (
-                self.window_.sheet.compile(size.step).value(self.window_.sheet.env()).value or 1.0
+                self.window_.table.compile(size.step).value(self.window_.table.env()).value or 1.0
             )
         value = min(cell.high, max(cell.low, round(value / step) * step))
         self.window_.set_value(

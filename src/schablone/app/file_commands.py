@@ -21,7 +21,7 @@ from ..core.steps import imported
 from ..worker import talk
 from .journal import Left, left_behind
 from .places.publish import PublishPlace
-from .places.shape import Shape
+from .places.shape import ShapePlace
 from .places.size_table import SizeTableSheet, variants_of
 from .publisher import Publisher
 from .session import Session
@@ -39,7 +39,7 @@ class FileCommands(QMainWindow):
 
     session: Session
     worker: WorkerClient
-    shape: Shape
+    shape: ShapePlace
     publish: PublishPlace
     recent_menu: QMenu
     strip_said: QLabel

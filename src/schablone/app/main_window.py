@@ -34,7 +34,7 @@ from .places.process import ProcessPlace
 from .places.process_editor import ProcessEditor
 from .places.prove import ProvePlace
 from .places.publish import PublishPlace
-from .places.shape import Shape
+from .places.shape import ShapePlace
 from .places.size_table import SizeTableSheet
 from .screws_window import ScrewsWindow
 from .session import Session
@@ -69,7 +69,7 @@ class MainWindow(Asking):
         self._stop_making = False
         self._asked: tuple[object, ...] | None = None
         self.header = Header(session)
-        self.shape, self.process = Shape(session), ProcessPlace(session)
+        self.shape, self.process = ShapePlace(session), ProcessPlace(session)
         self.prove, self.publish, self.learn = (
             ProvePlace(session),
             PublishPlace(session),

@@ -16,16 +16,16 @@ from PySide6.QtCore import QObject, Signal
 
 from ..core.design import Design, read_design, save_design
 from ..core.design import edit as edits
-from ..core.design.evaluate import SheetKeeper
+from ..core.design.evaluate import TableKeeper
 from ..core.design.facing import facing
 from ..core.design.lens_table import Machines
 from ..core.design.measures import Measures
 from ..core.design.model import Size, Units
 from ..core.formula import FormulaError
-from ..core.formula.sheet import Sheet
+from ..core.formula.value_table import ValueTable
 from ..core.kernel.naming import speak_of
 from ..core.process import Lens, Process, neutral
-from ..core.process.lens import View
+from ..core.process.lens import LensView
 from ..core.quantity import Quantity, say
 from .journal import Journal
 from .library import Library
@@ -67,8 +67,8 @@ class Session(QObject):
         self._at = 0
         self._saved: Design | None = self.design
         self._trouble_said = ""
-        self._sheets = SheetKeeper()
-        self._sheets_of: dict[str, SheetKeeper] = {}
+        self._tables = TableKeeper()
+        self._sheets_of: dict[str, TableKeeper] = {}
         self.looking: Units | Literal[""] = ""
         #: The step that is worked at: those after it are not built. Empty for the end.
         self.until = ""
@@ -87,12 +87,12 @@ class Session(QObject):
         return self._saved is not None and self.design == self._saved
 
     @property
-    def sheet(self) -> Sheet:
+    def table(self) -> ValueTable:
         """Values of all sizes, worked out at once; the geometry follows from the worker."""
-        return self._sheets.sheet(self.design, self.process, self.measured)
+        return self._tables.table(self.design, self.process, self.measured)
 
     @property
-    def view(self) -> View:
+    def view(self) -> LensView:
         """The design as it is looked at."""
         return self.design.seen(self.lens, self.process, self.others)
 
@@ -100,7 +100,7 @@ class Session(QObject):
     def machines(self) -> Machines:
         """By part, process and sheet of those that have a process of their own."""
         sheets = {
-            p.name: self._sheets_of.setdefault(p.name, SheetKeeper()).sheet(
+            p.name: self._sheets_of.setdefault(p.name, TableKeeper()).table(
                 self.design, p, self.measured
             )
             for p in self.others

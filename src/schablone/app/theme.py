@@ -20,7 +20,7 @@ class Theme:
     """Named colours as ``#RRGGBB``."""
 
     paper: str = "#F6F3EC"
-    sheet: str = "#FFFEFA"
+    surface: str = "#FFFEFA"
     view: str = "#FBF9F4"
     ink: str = "#1F2A37"
     quiet: str = "#5F6873"
@@ -50,7 +50,7 @@ class Theme:
 
 LIGHT = Theme()
 DARK = Theme(
-    paper="#20262D", sheet="#282F37", view="#1C2127", ink="#ECE6DA", quiet="#A9AEB3",
+    paper="#20262D", surface="#282F37", view="#1C2127", ink="#ECE6DA", quiet="#A9AEB3",
     rule="#434B54", chip="#37404A",
     madder="#E58671", sage="#8DB795", sage_text="#9CC4A3", ochre="#DDA94F", ochre_text="#E2B566",
     ochre_wash="#3A3222",
@@ -72,14 +72,14 @@ def _sheet(t: Theme) -> str:
     return f"""
     * {{ font-family: "{SANS}"; font-size: 13px; color: {t.ink}; }}
     QMainWindow, QDialog, QWidget#paper {{ background: {t.paper}; }}
-    QWidget#sheet, QScrollArea#sheet, QWidget#column {{ background: {t.sheet}; }}
+    QWidget#sheet, QScrollArea#sheet, QWidget#column {{ background: {t.surface}; }}
     QWidget#page {{ background: {t.paper}; }}
     QScrollArea {{ border: none; background: transparent; }}
     QMenuBar {{ background: {t.paper}; border-bottom: 1px solid {t.rule}; padding: 2px 8px; }}
     QMenuBar::item {{ background: transparent; padding: 4px 9px; color: {t.quiet};
         border-radius: 4px; }}
     QMenuBar::item:selected {{ background: {t.chip}; color: {t.ink}; }}
-    QMenu {{ background: {t.sheet}; border: 1px solid {t.rule}; padding: 4px; }}
+    QMenu {{ background: {t.surface}; border: 1px solid {t.rule}; padding: 4px; }}
     QMenu::item {{ padding: 5px 26px 5px 14px; border-radius: 4px; }}
     QMenu::item:selected {{ background: {t.chip}; }}
     QMenu::item:disabled {{ color: {t.quiet}; }}
@@ -96,7 +96,7 @@ def _sheet(t: Theme) -> str:
     QLabel#wrong {{ color: {t.ochre_text}; font-size: 12px; }}
     QLabel#good {{ color: {t.sage_text}; }}
     QFrame#rule {{ background: {t.rule}; max-height: 1px; min-height: 1px; border: none; }}
-    QFrame#card {{ background: {t.sheet}; border: 1px solid {t.rule}; border-radius: 6px; }}
+    QFrame#card {{ background: {t.surface}; border: 1px solid {t.rule}; border-radius: 6px; }}
     QFrame#card[chosen="true"] {{ border: 1px solid {t.ink}; }}
     QFrame#card[wrong="true"] {{ border: 1px solid {t.ochre}; background: {t.ochre_wash}; }}
     QFrame#warning {{ background: {t.ochre_wash}; border: 1px solid {t.ochre}; border-radius: 6px;
@@ -104,7 +104,7 @@ def _sheet(t: Theme) -> str:
     QFrame#row[chosen="true"] {{ background: {t.chip}; border-radius: 5px; }}
     QFrame#row[wrong="true"] {{ background: {t.ochre_wash}; border-left: 3px solid {t.ochre}; }}
     QFrame#row[hover="true"] {{ background: {t.paper}; border-radius: 5px; }}
-    QLineEdit, QPlainTextEdit, QComboBox {{ background: {t.sheet}; border: 1px solid {t.rule};
+    QLineEdit, QPlainTextEdit, QComboBox {{ background: {t.surface}; border: 1px solid {t.rule};
         border-radius: 4px;
         padding: 4px 7px; selection-background-color: {t.kraft}; selection-color: #1F2A37; }}
     QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus {{ border: 1px solid {t.ink}; }}
@@ -117,15 +117,16 @@ def _sheet(t: Theme) -> str:
     QSlider::handle:horizontal {{ background: {t.ink}; width: 12px; height: 12px; margin: -5px 0;
         border-radius: 6px; }}
     QSlider::handle:horizontal:hover {{ background: {t.madder}; }}
-    QComboBox QAbstractItemView {{ background: {t.sheet}; border: 1px solid {t.rule};
+    QComboBox QAbstractItemView {{ background: {t.surface}; border: 1px solid {t.rule};
         selection-background-color: {t.chip}; selection-color: {t.ink}; outline: none; }}
-    QListWidget {{ background: {t.sheet}; border: none; }}
+    QListWidget {{ background: {t.surface}; border: none; }}
     QListWidget::item {{ padding: 3px 4px; border-radius: 5px; }}
     QListWidget::item:selected {{ background: {t.chip}; color: {t.ink}; }}
-    QListView#completion {{ background: {t.sheet}; border: 1px solid {t.ink}; font-family: "{MONO}";
+    QListView#completion {{ background: {t.surface}; border: 1px solid {t.ink};
+        font-family: "{MONO}";
         selection-background-color: {t.chip}; selection-color: {t.ink}; outline: none;
             padding: 2px; }}
-    QPushButton {{ background: {t.sheet}; border: 1px solid {t.rule}; border-radius: 4px;
+    QPushButton {{ background: {t.surface}; border: 1px solid {t.rule}; border-radius: 4px;
         padding: 5px 12px; }}
     QPushButton:hover {{ border-color: {t.ink}; }}
     QPushButton:focus {{ border-color: {t.ink}; }}
@@ -180,21 +181,21 @@ def _sheet(t: Theme) -> str:
     QWidget#foot QLabel {{ color: #E6E2D8; font-size: 12px; }}
     QCheckBox {{ spacing: 7px; }}
     QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {t.quiet};
-        border-radius: 3px; background: {t.sheet}; }}
+        border-radius: 3px; background: {t.surface}; }}
     QCheckBox::indicator:checked {{ background: {t.ink}; border-color: {t.ink};
         image: url({_asset("tick", t)}); }}
     QCheckBox:focus {{ color: {t.madder}; }}
     QProgressBar {{ background: {t.rule}; border: none; border-radius: 2px; max-height: 4px;
         min-height: 4px; }}
     QProgressBar::chunk {{ background: {t.madder}; border-radius: 2px; }}
-    QTableWidget {{ background: {t.sheet}; border: 1px solid {t.rule}; border-radius: 6px;
+    QTableWidget {{ background: {t.surface}; border: 1px solid {t.rule}; border-radius: 6px;
         gridline-color: transparent; }}
     QTableWidget::item {{ padding: 4px 8px; border-bottom: 1px solid {t.rule}; }}
     QTableWidget::item:selected {{ background: {t.chip}; color: {t.ink}; }}
-    QHeaderView::section {{ background: {t.sheet}; border: none; border-bottom: 1px solid {t.ink};
+    QHeaderView::section {{ background: {t.surface}; border: none; border-bottom: 1px solid {t.ink};
         padding: 6px 8px;
         color: {t.quiet}; font-weight: 600; }}
-    QTextBrowser {{ background: {t.sheet}; border: 1px solid {t.rule}; border-radius: 6px;
+    QTextBrowser {{ background: {t.surface}; border: 1px solid {t.rule}; border-radius: 6px;
         padding: 10px 18px; }}
     QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
     QScrollBar::handle:vertical {{ background: {t.rule}; border-radius: 4px; min-height: 30px;
@@ -230,11 +231,11 @@ def apply_theme(application: QApplication, chosen: Theme) -> None:
     palette = QPalette()
     for role, text in (
         (QPalette.ColorRole.Window, chosen.paper),
-        (QPalette.ColorRole.Base, chosen.sheet),
+        (QPalette.ColorRole.Base, chosen.surface),
         (QPalette.ColorRole.Text, chosen.ink),
         (QPalette.ColorRole.WindowText, chosen.ink),
         (QPalette.ColorRole.ButtonText, chosen.ink),
-        (QPalette.ColorRole.Button, chosen.sheet),
+        (QPalette.ColorRole.Button, chosen.surface),
         (QPalette.ColorRole.Highlight, chosen.kraft),
         (QPalette.ColorRole.HighlightedText, "#1F2A37"),
         (QPalette.ColorRole.PlaceholderText, chosen.quiet),

@@ -255,11 +255,11 @@ class WorkerClient(QObject):
         if isinstance(answer, talk.Progress):
             self.progress.emit(answer.step, answer.steps, answer.name)
             return
-        if isinstance(answer, talk.Cancelled):
+        if isinstance(answer, talk.GivenUp):
             return
         self._rebuild, self._number_built = None, answer.id
         self.working.emit(False)
-        if isinstance(answer, talk.Rebuilt):
+        if isinstance(answer, talk.RebuildDone):
             self.rebuilt.emit(answer.report, arrays)
         elif isinstance(answer, talk.Refused):
             self.refused.emit(list(answer.problems))

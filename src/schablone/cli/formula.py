@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from ..core.formula.evaluation import evaluate
-from ..core.formula.sheet import Entry
+from ..core.formula.value_table import Entry
 from ..core.problem import errors
 from ..core.process import neutral
 from ..core.quantity import say
@@ -18,14 +18,14 @@ def formula(options: argparse.Namespace) -> int:
     while any(entry.name == answer for entry in entries):
         answer += " "
     habits = process_of(options.process) if options.process else neutral()
-    sheet = evaluate([*entries, Entry(answer, options.expression)], (), habits)
+    table = evaluate([*entries, Entry(answer, options.expression)], (), habits)
     problems = [
         problem.model_copy(update={"name": "", "area": "design"})
         if problem.name == answer
         else problem
-        for problem in sheet.problems
+        for problem in table.problems
     ]
-    cell = sheet.cells.get(answer)
+    cell = table.cells.get(answer)
     if cell is None or errors(problems):
         if options.json:
             print_json(

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from ..core.design import Design, read_design
-from ..core.design.evaluate import role_of, sheet_of
+from ..core.design.evaluate import role_of, table_of
 from ..core.design.lens_table import seen_through
 from ..core.design.measures import Measures, measures_of
 from ..core.problem import errors
@@ -44,12 +44,12 @@ def sizes(options: argparse.Namespace) -> int:
 
             built = rebuild(design, view, given=given)
             measured, measures = built.measured, measures_of(design, built)
-        sheet = sheet_of(design, process, given, measured)
+        table = table_of(design, process, given, measured)
         own = {
-            part: (machine, sheet_of(design, machine, given, measured))
+            part: (machine, table_of(design, machine, given, measured))
             for part, machine in view.own
         }
-        shown = seen_through(design, measures, view, sheet, own)
+        shown = seen_through(design, measures, view, table, own)
         found = {}
         for size in design.sizes:
             quantity = shown.get(size.name)
@@ -59,15 +59,15 @@ def sizes(options: argparse.Namespace) -> int:
                 "formula": given.get(size.name, design.formula_of(size)),
                 "role": role_of(size, design.formula_of(size)),
             }
-        problems = [as_data(p) for p in sheet.problems]
+        problems = [as_data(p) for p in table.problems]
         if not options.json:
             width = max((len(name) for name in found), default=0)
             for name, entry in found.items():
                 value = shown.get(name)
                 print(f"{name:<{width}}  {say(value) if value else '–':>12}  {entry['formula']}")
-            print_problems(sheet.problems)
+            print_problems(table.problems)
         data = {"lens": lens, "process": process.name, "sizes": found, "problems": problems}
-        return PROBLEMS if errors(sheet.problems) else FINE, data
+        return PROBLEMS if errors(table.problems) else FINE, data
 
     return each_file(options, one)
 

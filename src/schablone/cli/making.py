@@ -117,7 +117,7 @@ def _one(
     sizes = {
         name: {"value": value_of(q.value, q.kind.label), "kind": q.kind.label}
         for name, q in seen_through(
-            design, measures_of(design, seen), seen.view, seen.sheet, machines_of(seen)
+            design, measures_of(design, seen), seen.view, seen.table, machines_of(seen)
         ).items()
     }
     if not options.json:

@@ -17,7 +17,7 @@ def told_of(step: Sketch, built: Rebuilt) -> dict[str, Any]:
     """Freedoms, loose elements, what is at odds, how many regions, and ends that meet nothing."""
     found: dict[str, Any] = {"freedoms": 0, "loose": [], "at_odds": [], "regions": None, "gaps": []}
     words = []
-    numbers = slot_values(step.slots(), built.sheet).numbers
+    numbers = slot_values(step.slots(), built.table).numbers
     if step.drawing.elements:
         try:
             settled = settled_drawing(step.drawing, numbers)

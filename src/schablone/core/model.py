@@ -15,7 +15,7 @@ FormulaText = Annotated[str, StringConstraints(max_length=LONGEST_FORMULA)]
 Identifier = Annotated[str, StringConstraints(pattern=r"^[^\W\d]\w*$", max_length=80)]
 
 #: A line of text for people.
-Line = Annotated[str, StringConstraints(max_length=300)]
+OneLine = Annotated[str, StringConstraints(max_length=300)]
 
 #: A few paragraphs for people.
 Paragraphs = Annotated[str, StringConstraints(max_length=20_000)]

@@ -64,3 +64,8 @@ def _say(finding: Any, place: str) -> str:
             return f"{at}: {context.get('error', finding['msg'])}."
         case _:
             return f"{at}: {finding['msg']}."
+
+
+def say_name(name: str) -> str:
+    """An identifier as people write it: ``row_of_passages`` is ``row of passages``."""
+    return name.replace("_", " ")

@@ -27,11 +27,11 @@ from ..core.design.rebuild import Cancelled, Memory, rebuild
 from ..core.files import read_bytes, write_whole
 from ..core.kernel.mesh import Mesh
 from ..core.kernel.naming import speak_of
-from ..core.practice.features import Feature, features_of_file
+from ..core.practice.features import Measurable, features_of_file
 from ..core.practice.files import LARGEST, NotReadable
 from ..core.practice.machines import machine
 from ..core.problem import Problem, SchabloneError, errors
-from ..core.process.lens import View
+from ..core.process.lens import LensView
 from ..core.prove import close_findings
 from ..core.prove.deviation import deviations
 from ..core.prove.follows import what_follows
@@ -81,7 +81,7 @@ class Worker:
             try:
                 self.answer(request)
             except Cancelled:
-                self.send(talk.Cancelled(id=request.id))
+                self.send(talk.GivenUp(id=request.id))
             except SchabloneError as error:
                 self.send(talk.Refused(id=request.id, problems=error.problems))
             except Exception as error:
@@ -126,14 +126,14 @@ class Worker:
                 self.follow(request, design, view)
             case talk.Try():
                 self.try_values(request, design, view)
-            case talk.Gauge():
+            case talk.GaugeBetween():
                 self.gauge(request, design, view)
             case talk.Deviate():
                 self.deviate(request, design, view)
             case talk.Glance():
                 self.glance(request, design, view)
 
-    def rebuild(self, request: talk.Rebuild, design: Design, view: View) -> None:
+    def rebuild(self, request: talk.Rebuild, design: Design, view: LensView) -> None:
         """The part; then what its sizes measure, and the checks that look at the whole shape,
         unless it has changed."""
 
@@ -145,13 +145,13 @@ class Worker:
         built = rebuild(design, view, self.memory, request.given, progress, request.until)
         meshes: dict[str, Mesh] = {}
         report, arrays = report_of(design, built, request.known, meshes=meshes)
-        self.send(talk.Rebuilt(id=request.id, report=report), arrays)
+        self.send(talk.RebuildDone(id=request.id, report=report), arrays)
         if self.newest == request.id:
             self.send(talk.ReadOff(id=request.id, measures=measures_of(design, built).as_data()))
         found = close_findings(built, meshes, lambda: self.newest == request.id)
         self.send(talk.Looked(id=request.id, findings=said(found)))
 
-    def export(self, request: talk.Export, design: Design, view: View) -> None:
+    def export(self, request: talk.Export, design: Design, view: LensView) -> None:
         """Write the parts to a file."""
 
         def progress(number: int, count: int, name: str) -> None:
@@ -166,13 +166,15 @@ class Worker:
         write_whole(path, data)
         self.send(talk.Exported(id=request.id, path=str(path), bytes=len(data)))
 
-    def _must_have_value(self, request: talk.Follow | talk.Try, design: Design, view: View) -> Kind:
+    def _must_have_value(
+        self, request: talk.Follow | talk.Try, design: Design, view: LensView
+    ) -> Kind:
         """The kind of the size that is asked about.
 
         Raises:
             SchabloneError: where it has no value.
         """
-        cell = rebuild(design, view, self.memory).sheet.cells.get(request.about)
+        cell = rebuild(design, view, self.memory).table.cells.get(request.about)
         if cell is None:
             what = f"“{request.about}” has no value yet."
             raise SchabloneError(
@@ -180,7 +182,7 @@ class Worker:
             )
         return cell.wanted.kind
 
-    def follow(self, request: talk.Follow, design: Design, view: View) -> None:
+    def follow(self, request: talk.Follow, design: Design, view: LensView) -> None:
         """Which faces follow a size."""
         self._must_have_value(request, design, view)
         found = what_follows(design, view, request.about, self.memory)
@@ -219,9 +221,11 @@ class Worker:
             {**_feature(feature), "readings": list(readings)}
             for feature, readings in maker.measure(piece, request.times, request.piece)
         ]
-        self.send(talk.Measured(id=request.id, measured=measured, closed=maker.caliper.closed()))
+        self.send(
+            talk.PieceMeasured(id=request.id, measured=measured, closed=maker.caliper.closed())
+        )
 
-    def gauge(self, request: talk.Gauge, design: Design, view: View) -> None:
+    def gauge(self, request: talk.GaugeBetween, design: Design, view: LensView) -> None:
         """What lies between two spots or faces, as a measure that is not kept."""
         first, _, second = request.about.partition(" | ")
         built = rebuild(design, view, self.memory)
@@ -231,7 +235,7 @@ class Worker:
             raise SchabloneError(Problem(area="design", what=error.what, hint=error.hint)) from None
         self.send(talk.Gauged(id=request.id, ends=ends))
 
-    def deviate(self, request: talk.Deviate, design: Design, view: View) -> None:
+    def deviate(self, request: talk.Deviate, design: Design, view: LensView) -> None:
         """How far the faces of what is expected lie from those wanted, by part, in the order of the
         report's faces."""
         wanted = rebuild(design, replace(view, lens="wanted"), self.memory)
@@ -243,13 +247,13 @@ class Worker:
         }
         self.send(talk.Deviated(id=request.id, parts=found))
 
-    def glance(self, request: talk.Glance, design: Design, view: View) -> None:
+    def glance(self, request: talk.Glance, design: Design, view: LensView) -> None:
         """The part as it is after a step, for a small picture."""
         built = rebuild(design, view, self.memory, until=request.about)
         report, arrays = report_of(design, built, {}, FOR_A_GLANCE)
         self.send(talk.Glanced(id=request.id, step=request.about, report=report), arrays)
 
-    def try_values(self, request: talk.Try, design: Design, view: View) -> None:
+    def try_values(self, request: talk.Try, design: Design, view: LensView) -> None:
         """The part for each value worth trying, one after the other; a value that fails does not
         stop the rest."""
         kind = self._must_have_value(request, design, view)
@@ -304,7 +308,7 @@ def our_fault(error: Exception) -> Problem:
     )
 
 
-def _feature(feature: Feature) -> talk.FeatureFound:
+def _feature(feature: Measurable) -> talk.FeatureFound:
     return {
         "kind": feature.kind,
         "size": feature.size,

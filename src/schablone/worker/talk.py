@@ -15,10 +15,10 @@ from typing_extensions import TypedDict
 
 from ..core.problem import Problem
 from ..core.process.lens import Lens
-from ..core.process.model import Feature, Process
+from ..core.process.model import FeatureKind, Process
 from ..core.sketch.tracing import Form
 
-Point = tuple[float, float, float]
+XYZ = tuple[float, float, float]
 
 
 class _Message(BaseModel):
@@ -80,7 +80,7 @@ class Try(_OfADesign):
     about: str
 
 
-class Gauge(_OfADesign):
+class GaugeBetween(_OfADesign):
     """What lies between two spots or faces, by name with a bar between them?"""
 
     do: Literal["gauge"] = "gauge"
@@ -121,15 +121,24 @@ class Practise(_Message):
 
 
 Request = Annotated[
-    Cancel | Rebuild | Export | Follow | Try | Gauge | Glance | Deviate | Features | Practise,
+    Cancel
+    | Rebuild
+    | Export
+    | Follow
+    | Try
+    | GaugeBetween
+    | Glance
+    | Deviate
+    | Features
+    | Practise,
     Field(discriminator="do"),
 ]
-About = Follow | Try | Gauge | Glance | Deviate
+About = Follow | Try | GaugeBetween | Glance | Deviate
 #: What is asked about a design, by its word.
 ABOUT: dict[str, type[About]] = {
     "follow": Follow,
     "try": Try,
-    "gauge": Gauge,
+    "gauge": GaugeBetween,
     "glance": Glance,
     "deviate": Deviate,
 }
@@ -168,9 +177,9 @@ class FaceReport(TypedDict):
     step: str
     flat: bool
     words: str
-    origin: NotRequired[Point]
-    x: NotRequired[Point]
-    y: NotRequired[Point]
+    origin: NotRequired[XYZ]
+    x: NotRequired[XYZ]
+    y: NotRequired[XYZ]
 
 
 class PartReport(TypedDict):
@@ -182,8 +191,8 @@ class PartReport(TypedDict):
     key: str
     volume: float
     area: float
-    bounds: tuple[Point, Point]
-    centre: Point
+    bounds: tuple[XYZ, XYZ]
+    centre: XYZ
     density: float
     material: str
     tabs: list[Any]
@@ -195,9 +204,9 @@ class PartReport(TypedDict):
 class DrawingReport(TypedDict):
     """Where a sketch lies, and the edges that it follows: their form, points and radius, mm."""
 
-    origin: Point
-    x: Point
-    y: Point
+    origin: XYZ
+    x: XYZ
+    y: XYZ
     traces: dict[str, tuple[Form, Any, float]]
 
 
@@ -226,7 +235,7 @@ class Ready(_Message):
     answer: Literal["ready"] = "ready"
 
 
-class Cancelled(_Message):
+class GivenUp(_Message):
     """What was at work has been given up."""
 
     answer: Literal["cancelled"] = "cancelled"
@@ -255,7 +264,7 @@ class Progress(_Message):
     name: str
 
 
-class Rebuilt(_Message):
+class RebuildDone(_Message):
     """The part; its meshes are in the arrays."""
 
     answer: Literal["rebuilt"] = "rebuilt"
@@ -318,7 +327,7 @@ class Gauged(_Message):
     """The two ends of a distance, mm."""
 
     answer: Literal["gauged"] = "gauged"
-    ends: tuple[Point, Point]
+    ends: tuple[XYZ, XYZ]
 
 
 class Glanced(_Message):
@@ -340,7 +349,7 @@ class FeatureFound(TypedDict):
     """Something to measure on a piece: its kind, its size as it was sent, mm, its words, and along
     which axis it lies."""
 
-    kind: Feature
+    kind: FeatureKind
     size: float
     label: str
     axis: str
@@ -359,7 +368,7 @@ class FeatureMeasured(FeatureFound):
     readings: list[float]
 
 
-class Measured(_Message):
+class PieceMeasured(_Message):
     """What was read on a piece, and what the closed caliper shows, mm."""
 
     answer: Literal["measured"] = "measured"
@@ -368,9 +377,9 @@ class Measured(_Message):
 
 
 Answer = Annotated[
-    Ready | Cancelled | Refused | Progress | Rebuilt | ReadOff
+    Ready | GivenUp | Refused | Progress | RebuildDone | ReadOff
     | Looked | Exported | Followed | Tried | Gauged | Glanced
-    | Deviated | FeaturesFound | Measured,
+    | Deviated | FeaturesFound | PieceMeasured,
     Field(discriminator="answer"),
 ]  # fmt: skip
 

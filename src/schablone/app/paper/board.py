@@ -20,13 +20,14 @@ from ...core.sketch.offset_copy import offset_copy
 from ...core.sketch.read_dxf import LARGEST, read_dxf
 from ...core.sketch.revise import mirrored, repeated, ringed, split, trimmed, without
 from ...core.steps.sketch import Wall
+from ...core.words import say_name
 from ...worker import talk
 from ..session import Session
 from ..view3d.shown import ShownPart
 from ..widgets.basics import button, label, restyle, rule
 from .desk import Desk
 from .panel import PaperPanel
-from .sheet import Sheet
+from .paper import Paper
 from .tools import BY_NAME
 from .under import Under
 
@@ -56,36 +57,36 @@ class Board(QWidget):
         self._parts: list[ShownPart] = []
         self._step_of_regions = ""
         self.desk = Desk(session)
-        self.sheet = Sheet(self.desk)
-        self.panel = PaperPanel(self.desk, self.sheet)
+        self.paper = Paper(self.desk)
+        self.panel = PaperPanel(self.desk, self.paper)
         self.panel.done.connect(self.left)
-        self.sheet.left.connect(self.left)
+        self.paper.left.connect(self.left)
         self.desk.said.connect(session.said)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self._tools())
         layout.addWidget(rule())
-        layout.addWidget(self.sheet, 1)
+        layout.addWidget(self.paper, 1)
         self.ask = label("", "strong", wrap=True)
         self.ask.setContentsMargins(14, 5, 14, 6)
         layout.addWidget(self.ask)
-        self.sheet.asked.connect(self._asked)
-        self.sheet.tool_changed.connect(self._mark_tool)
-        self.sheet.clicked.connect(self._clicked)
-        keys = self.sheet.keys
+        self.paper.asked.connect(self._asked)
+        self.paper.tool_changed.connect(self._mark_tool)
+        self.paper.clicked.connect(self._clicked)
+        keys = self.paper.keys
         for tool in BY_NAME.values():
-            keys[tool.key] = lambda name=tool.name: self.sheet.take(name)
+            keys[tool.key] = lambda name=tool.name: self.paper.take(name)
         keys |= {
             "H": self._helper_key,
             "I": self.begin_bringing,
-            "F": self.sheet.fit,
+            "F": self.paper.fit,
             "G": self._toggle_grid,
             "W": self.wiggle_next,
             "Del": self._remove_chosen,
             "Backspace": self._remove_chosen,
-            "Ctrl+C": self.sheet.copy,
-            "Ctrl+V": self.sheet.paste,
+            "Ctrl+C": self.paper.copy,
+            "Ctrl+V": self.paper.paste,
             "Ctrl+A": lambda: self.desk.choose([curve.name for curve in self.desk.drawing.curves]),
         }
         self._asked("")
@@ -119,13 +120,13 @@ class Board(QWidget):
             tool = BY_NAME[names[0]]
             found.setToolTip(f"{tool.words} ({tool.key})")
             found.setAccessibleName(tool.words)
-            found.clicked.connect(lambda _=False, name=names[0]: self.sheet.take(name))
+            found.clicked.connect(lambda _=False, name=names[0]: self.paper.take(name))
             if len(names) > 1:
                 menu = QMenu(found)
                 for name in names:
                     entry = BY_NAME[name]
                     menu.addAction(
-                        f"{entry.words}\t{entry.key}", lambda name=name: self.sheet.take(name)
+                        f"{entry.words}\t{entry.key}", lambda name=name: self.paper.take(name)
                     )
                 found.setPopupMode(QToolButton.ToolButtonPopupMode.DelayedPopup)
                 found.setMenu(menu)
@@ -190,7 +191,7 @@ class Board(QWidget):
         files.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         second.addWidget(files)
         second.addWidget(
-            button("Fit", "plain", self.sheet.fit, "All of the drawing on the sheet (F)")
+            button("Fit", "plain", self.paper.fit, "All of the drawing on the sheet (F)")
         )
         return bar
 
@@ -200,13 +201,13 @@ class Board(QWidget):
         """Draw on a sketch step."""
         self.desk.open(name)
         self._lay_under()
-        self.sheet.take("")
-        self.sheet.fit()
+        self.paper.take("")
+        self.paper.fit()
         self.panel.refresh()
-        self.sheet.setFocus()
+        self.paper.setFocus()
 
     def close_desk(self) -> None:
-        self.sheet.take("")
+        self.paper.take("")
         self.desk.close()
 
     # Small things
@@ -225,26 +226,26 @@ class Board(QWidget):
             found.setChecked(found is chosen)
 
     def _draw_helpers(self, on: bool) -> None:
-        self.sheet.helper = on
+        self.paper.helper = on
 
     def _helper_key(self) -> None:
         """With something chosen, make it helper or outline; with nothing, draw helpers from now
         on."""
         elements = self.desk.drawing.by_name
         known = [name for name in self.desk.chosen if name in elements]
-        if known and self.sheet.tool is None:
+        if known and self.paper.tool is None:
             self.panel.make_helper(not all(elements[name].helper for name in known))
         else:
             self.helper.toggle()
 
     def _toggle_grid(self) -> None:
-        self.sheet.grid_on = not self.sheet.grid_on
-        self.sheet.update()
+        self.paper.grid_on = not self.paper.grid_on
+        self.paper.update()
 
     def show_figures(self, word: str) -> None:
-        self.sheet.figures_as = word
+        self.paper.figures_as = word
         self.figures.setText(f"{word} ▾")
-        self.sheet.update()
+        self.paper.update()
 
     # Copies
 
@@ -312,14 +313,14 @@ class Board(QWidget):
         if not self._chosen():
             self.desk.said.emit("Choose lines and arcs that close, or a circle, first.")
             return
-        middle = self.sheet.rect().center()
-        self.sheet._open_field("", "distance, such as 3 mm or -wall", self.offset_by, middle)
+        middle = self.paper.rect().center()
+        self.paper._open_field("", "distance, such as 3 mm or -wall", self.offset_by, middle)
 
     def offset_by(self, formula: str) -> None:
         """Copy what is chosen at the distance that a formula gives; below zero it goes inwards."""
-        sheet = self.session.sheet
-        value = sheet.compile(formula, LENGTH).value(sheet.env()).value
-        self.sheet._close_field()
+        table = self.session.table
+        value = table.compile(formula, LENGTH).value(table.env()).value
+        self.paper._close_field()
         positive = (
             formula
             if value >= 0
@@ -367,10 +368,10 @@ class Board(QWidget):
 
     def begin_trim(self) -> None:
         """From now on a click takes away a piece, until Escape."""
-        self.sheet.begin("trim", "Click on the pieces to take away. Escape ends it.")
+        self.paper.begin("trim", "Click on the pieces to take away. Escape ends it.")
 
     def _clicked(self, q: QPointF) -> None:
-        match self.sheet.mode:
+        match self.paper.mode:
             case "trim":
                 self.trim_at(q)
             case "bring":
@@ -379,11 +380,11 @@ class Board(QWidget):
                 self.choose_region_at(q)
 
     def trim_at(self, q: QPointF) -> None:
-        name = self.sheet.hit(q)
+        name = self.paper.hit(q)
         if name in self.desk.curves:
             drawing = self.desk.settled_drawing()
             self._try(
-                lambda: trimmed(drawing, self.desk.curves, name, self.sheet.to_paper(q)), "trim"
+                lambda: trimmed(drawing, self.desk.curves, name, self.paper.to_paper(q)), "trim"
             )
 
     # The part under the sheet
@@ -406,20 +407,20 @@ class Board(QWidget):
             if self.desk.name in names
             else frozenset()
         )
-        self.sheet.under = Under.of(self._parts, frame, before) if frame else Under()
-        self.sheet.update()
+        self.paper.under = Under.of(self._parts, frame, before) if frame else Under()
+        self.paper.update()
 
     def begin_bringing(self) -> None:
         """From now on a click brings in an edge of the part below."""
-        if not self.sheet.under.edges:
+        if not self.paper.under.edges:
             self.desk.said.emit("No edges of earlier steps lie under this sheet.")
             return
-        self.sheet.begin("bring", "Click on edges of the part to bring them in. Escape ends it.")
+        self.paper.begin("bring", "Click on edges of the part to bring them in. Escape ends it.")
 
     def bring_at(self, q: QPointF) -> None:
-        edge = self.sheet.under.near(self.sheet.to_paper(q), 9.0 / self.sheet.scale)
+        edge = self.paper.under.near(self.paper.to_paper(q), 9.0 / self.paper.scale)
         if edge:
-            self.desk.bring_in(edge, self.sheet.under.edges[edge])
+            self.desk.bring_in(edge, self.paper.under.edges[edge])
 
     # Regions for a step
 
@@ -427,26 +428,26 @@ class Board(QWidget):
         """From now on a click chooses or leaves out a region for a step."""
         self._step_of_regions = step
         self._take_regions()
-        words = step.replace("_", " ")
-        self.sheet.begin("regions", f"Click on the regions that “{words}” uses. Escape goes back.")
+        words = say_name(step)
+        self.paper.begin("regions", f"Click on the regions that “{words}” uses. Escape goes back.")
 
     def _take_regions(self) -> None:
         step = self.session.design.step(self._step_of_regions)
-        self.sheet.region_names = tuple(getattr(step, "regions", ()))
+        self.paper.region_names = tuple(getattr(step, "regions", ()))
 
     def choose_region_at(self, q: QPointF) -> None:
         found = self.desk.arrangement
-        face = found.at(*self.sheet.to_paper(q))
+        face = found.at(*self.paper.to_paper(q))
         if face is None:
             return
-        used = {f.name for name in self.sheet.region_names for f in found.named(name)}
+        used = {f.name for name in self.paper.region_names for f in found.named(name)}
         names = tuple(f.name for f in found.faces if (f.name in used) != (f.name == face.name))
         step = self._step_of_regions
         self.session.edit(
             lambda design: edits.change_step(design, step, "regions", names), f"regions of {step}"
         )
         self._take_regions()
-        self.sheet.update()
+        self.paper.update()
 
     # Files
 
@@ -463,7 +464,7 @@ class Board(QWidget):
             self.desk.said.emit(error.problems[0].text)
             return
         if self.desk.put(found.drawing, f"read {path.name}"):
-            self.sheet.fit()
+            self.paper.fit()
         self.desk.said.emit(" ".join(found.notes) or f"Read {path.name}; nothing was left out.")
 
     def write_dialog(self) -> None:

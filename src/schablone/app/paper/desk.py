@@ -23,6 +23,7 @@ from ...core.sketch.system import CannotHold, System, drawing_at
 from ...core.sketch.tracing import LostEdge, Trace, brought, placed
 from ...core.steps.drawn import formula_shapes
 from ...core.steps.sketch import Sketch, wall_curves
+from ...core.words import say_name
 from ...worker import talk
 from ..session import Session
 
@@ -97,7 +98,7 @@ class Desk(QObject):
         step = self.step
         if step is None:
             return
-        found = slot_values(step.slots(), self.session.sheet)
+        found = slot_values(step.slots(), self.session.table)
         traces = self._traces()
         known = (step, tuple(sorted(found.numbers.items())), self.session.units(), traces)
         if known == self._known:
@@ -260,7 +261,7 @@ class Desk(QObject):
             if len(moving) == 1:
                 words.append(f"{named[0].replace('_', ' ')} {self._way_of(motion)}".strip())
                 continue
-            said = ", ".join(name.replace("_", " ") for name in named[:3]) + (
+            said = ", ".join(say_name(name) for name in named[:3]) + (
                 " …" if len(named) > 3 else ""
             )
             words.append(said)
@@ -332,7 +333,7 @@ class Desk(QObject):
         step = self.step
         assert step is not None
         found = slot_values(
-            step.model_copy(update={"drawing": drawing}).slots(), self.session.sheet
+            step.model_copy(update={"drawing": drawing}).slots(), self.session.table
         )
         values = {
             d.name: found.numbers[path]

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPainterPath, QPen
 
-from ...core.sketch.curves import Arc, Bezier, Curve, Line
+from ...core.sketch.curves import Bezier, Curve, EllipticArc, Segment
 from ...core.sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Constraint, Dimension
 from ...core.sketch.system import System
 from ..theme import Theme, mono
@@ -37,11 +37,11 @@ def path_of(curves: Sequence[Curve], to: ToScreen, scale: float) -> QPainterPath
         start = to(curve.start)
         if last is None or (last - start).manhattanLength() > 0.5:
             path.moveTo(start)
-        if isinstance(curve, Line):
+        if isinstance(curve, Segment):
             path.lineTo(to(curve.end))
         elif isinstance(curve, Bezier):
             path.cubicTo(to(curve.first), to(curve.second), to(curve.end))
-        elif isinstance(curve, Arc):
+        elif isinstance(curve, EllipticArc):
             sweep = math.degrees(curve.t1 - curve.t0)
             c = to(curve.centre)
             rx, ry = curve.rx * scale, curve.ry * scale
@@ -101,7 +101,7 @@ def paint_point(
     colour = QColor(t.madder if chosen else t.slate if helper else t.ink)
     size = 4.0 if chosen or lit else 2.8
     painter.setPen(QPen(colour, 1.4))
-    painter.setBrush(QBrush(QColor(t.sheet) if loose else colour))
+    painter.setBrush(QBrush(QColor(t.surface) if loose else colour))
     painter.drawEllipse(at, size, size)
 
 
@@ -121,7 +121,7 @@ def anchor_of(desk: Desk, name: str) -> XY | None:
         return 0.0, 0.0
     curves = desk.curves.get(name)
     if curves:
-        if len(curves) == 1 and isinstance(curves[0], Arc):
+        if len(curves) == 1 and isinstance(curves[0], EllipticArc):
             arc = curves[0]
             middle = math.radians(45) if arc.is_full else (arc.t0 + arc.t1) / 2
             return arc.at(middle)
@@ -281,7 +281,7 @@ def _ends(desk: Desk, rule: Dimension) -> tuple[XY, XY, XY] | None:
         return None
     if rule.kind in ("radius", "diameter", "arc_length"):
         curve = _first_curve(desk, rule.of[0])
-        if not isinstance(curve, Arc):
+        if not isinstance(curve, EllipticArc):
             return None
         edge = anchor_of(desk, rule.of[0]) or curve.start
         return edge if rule.kind == "arc_length" else curve.centre, edge, (1.0, 0.0)
@@ -314,7 +314,7 @@ def _apart(desk: Desk, system: System, rule: Dimension) -> tuple[XY, XY] | None:
     def place(name: str) -> XY | None:
         if system.is_round(name):
             curve = _first_curve(desk, name)
-            return curve.centre if isinstance(curve, Arc) else None
+            return curve.centre if isinstance(curve, EllipticArc) else None
         return anchor_of(desk, name)
 
     a, b = place(first), place(last)
@@ -340,7 +340,7 @@ def _foot(desk: Desk, line: str, p: XY) -> XY | None:
     if line == Y_AXIS:
         return 0.0, p[1]
     curve = _first_curve(desk, line)
-    if not isinstance(curve, Line):
+    if not isinstance(curve, Segment):
         return None
     ux, uy = curve.end[0] - curve.start[0], curve.end[1] - curve.start[1]
     square = ux * ux + uy * uy

@@ -23,11 +23,12 @@ from ...core.sketch.offers import Offer, offers_for
 from ...core.sketch.pen import Pen
 from ...core.sketch.revise import put_element, put_rule, renamed, without
 from ...core.sketch.sentences import say_constraint, say_dimension, say_element
-from ..widgets.basics import Column, Flow, button, clear, label, restyle
+from ...core.words import say_name
+from ..widgets.basics import Flow, ScrollColumn, button, clear, label, restyle
 from ..widgets.formula_edit import FormulaEdit
 from .desk import Desk
 from .marks import SIGNS
-from .sheet import Sheet
+from .paper import Paper
 
 
 class RuleRow(QFrame):
@@ -59,7 +60,7 @@ class RuleRow(QFrame):
         line.addWidget(label(words, "", wrap=True), 1)
         self.chip = None
         if isinstance(rule, Dimension):
-            text = f"reads {panel.sheet.words_of(rule).strip('()')}" if rule.reads else rule.formula
+            text = f"reads {panel.paper.words_of(rule).strip('()')}" if rule.reads else rule.formula
             self.chip = button(text if len(text) < 17 else f"{text[:15]}…", "chip", self.edit, text)
             self.chip.setAccessibleName(f"{words}: {text}")
             line.addWidget(self.chip, 0, Qt.AlignmentFlag.AlignTop)
@@ -96,12 +97,12 @@ class RuleRow(QFrame):
         session = self.panel.desk.session
         editor = FormulaEdit(
             rule.formula,
-            lambda: session.sheet,
+            lambda: session.table,
             wanted=ANGLE if rule.kind == "angle" else LENGTH,
             units=session.units(),
         )
         editor.committed.connect(lambda text: self.panel.set_formula(rule.name, text))
-        editor.made.connect(self.panel.sheet._make_size)
+        editor.made.connect(self.panel.paper._make_size)
         editor.dropped.connect(self._close)
         self.editor = editor
         self.layout_.addWidget(editor)
@@ -128,11 +129,11 @@ class PaperPanel(QWidget):
 
     done = Signal()
 
-    def __init__(self, desk: Desk, sheet: Sheet) -> None:
+    def __init__(self, desk: Desk, paper: Paper) -> None:
         super().__init__()
         self.setObjectName("page")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.desk, self.sheet = desk, sheet
+        self.desk, self.paper = desk, paper
         self.rows: dict[str, RuleRow] = {}
         self.offers: list[tuple[Offer, QWidget]] = []
         self._go_on_to = ""
@@ -143,7 +144,7 @@ class PaperPanel(QWidget):
         head.addWidget(button("Back to the part", "link", self.done.emit, "Back to the part (Esc)"))
         self.state = label("", "strong", wrap=True)
         self.trouble = label("", "wrong", wrap=True)
-        inner = Column()
+        inner = ScrollColumn()
         inner.setObjectName("page")
         self._list = QVBoxLayout(inner)
         self._list.setContentsMargins(0, 0, 6, 0)
@@ -168,7 +169,7 @@ class PaperPanel(QWidget):
         desk = self.desk
         if not desk.name or desk.dragging:
             return
-        self.title.setText(desk.name.replace("_", " ").capitalize())
+        self.title.setText(say_name(desk.name).capitalize())
         self._say_state()
         self.trouble.setText(desk.trouble)
         self.trouble.setVisible(bool(desk.trouble))
@@ -385,11 +386,11 @@ class PaperPanel(QWidget):
         if kind == QEvent.Type.Enter:
             offer = next((o for o, chip in self.offers if chip is watched), None)
             if offer is not None and not offer.measures:
-                self.sheet.preview = self.desk.would_move(self._with(offer)[0])
-                self.sheet.show_preview_of_offer(bool(self.sheet.preview))
+                self.paper.preview = self.desk.would_move(self._with(offer)[0])
+                self.paper.show_preview_of_offer(bool(self.paper.preview))
         elif kind == QEvent.Type.Leave:
-            self.sheet.preview = {}
-            self.sheet.show_preview_of_offer(False)
+            self.paper.preview = {}
+            self.paper.show_preview_of_offer(False)
         return False
 
     def _with(self, offer: Offer) -> tuple[Drawing, str]:
@@ -421,7 +422,7 @@ class PaperPanel(QWidget):
     def accept(self, offer: Offer) -> None:
         """Add what was offered. A dimension starts at what it measures now, and is opened for
         typing."""
-        self.sheet.preview = {}
+        self.paper.preview = {}
         desk = self.desk
         pen = Pen(desk.settled_drawing())
         if offer.measures:
@@ -460,7 +461,7 @@ class PaperPanel(QWidget):
         """Take elements or rules out."""
         self.desk.put(
             without(self.desk.settled_drawing(), names),
-            "remove " + ", ".join(names[:3]).replace("_", " "),
+            "remove " + ", ".join(map(say_name, names[:3])),
         )
 
     def read_off(self, name: str) -> None:

@@ -27,7 +27,7 @@ Build = Callable[[Pen, list[Spot], Stroke], list[str]]
 
 
 @dataclass(frozen=True, slots=True)
-class Tool:
+class DrawingTool:
     """One tool: ``asks`` says what each click is for; ``build`` draws once all are there.
 
     ``types`` says what typed numbers are, in order. ``goes_on`` begins the next stroke at the end
@@ -140,37 +140,100 @@ def _curve_by_formula(pen: Pen, spots: list[Spot], stroke: Stroke) -> list[str]:
 
 
 TOOLS = (
-    Tool("line", "Line", "L", ("Where does the line begin?", "Where does it end?"), _line,
-         ("length",), True, levels=True),
-    Tool("rectangle", "Rectangle", "R", ("One corner?", "The opposite corner?"), _rectangle,
-         ("width", "height")),
-    Tool("rectangle_about", "Rectangle about its middle", "Shift+R", ("The middle?", "A corner?"),
-         _rectangle_about, ("width", "height")),
-    Tool("circle", "Circle", "C", ("The centre?", "How wide?"), _circle, ("diameter",)),
-    Tool("circle_through", "Circle through three points", "Shift+C",
-         ("First point?", "Second?", "Third?"),
-         lambda pen, s, _: [pen.circle_through(*s)]),
-    Tool("ellipse", "Ellipse", "E", ("The middle?", "The end of one half axis?",
-                                     "How wide the other way?"), _ellipse),
-    Tool("arc_through", "Arc through three points", "B",
-         ("Where does it begin?", "Where does it end?", "Through where?"),
-         lambda pen, s, stroke: [pen.arc_through(s[0], s[1], stroke.snaps[2].xy)]),
-    Tool("arc", "Arc about its centre", "Shift+B",
-         ("The centre?", "Where does it begin?", "Where does it end, counter-clockwise?"),
-         lambda pen, s,
-         stroke: [pen.arc(s[0], s[1], s[2] if stroke.snaps[2].point else pen.place(s[2]))]),
-    Tool("arc_on", "Arc on from an end", "O", ("On from which end?", "Where does it end?"), _arc_on,
-         (), True),
-    Tool("slot", "Slot", "S", ("Middle of one end?", "Middle of the other?", "How wide?"), _slot,
-         ("width",)),
-    Tool("polygon", "Polygon", "P", ("The middle?", "A corner? (+ and − change the sides)"),
-         lambda pen, s, stroke: pen.polygon(s[0], s[1], stroke.sides)),
-    Tool("curve", "Smooth curve", "V", ("Where does the curve begin?",
-                                        "Through where next? (Enter ends it)"),
-         lambda pen, s, _: [pen.spline(s)], any_number=True),
-    Tool("formula", "Curve by formula", "Shift+V", ("Where is its origin?",), _curve_by_formula),
-    Tool("point", "Point", "Shift+P", ("Where?",), lambda pen, s, _: [str(s[0])]),
-)  # fmt: skip
+    DrawingTool(
+        "line",
+        "Line",
+        "L",
+        ("Where does the line begin?", "Where does it end?"),
+        _line,
+        ("length",),
+        True,
+        levels=True,
+    ),
+    DrawingTool(
+        "rectangle",
+        "Rectangle",
+        "R",
+        ("One corner?", "The opposite corner?"),
+        _rectangle,
+        ("width", "height"),
+    ),
+    DrawingTool(
+        "rectangle_about",
+        "Rectangle about its middle",
+        "Shift+R",
+        ("The middle?", "A corner?"),
+        _rectangle_about,
+        ("width", "height"),
+    ),
+    DrawingTool("circle", "Circle", "C", ("The centre?", "How wide?"), _circle, ("diameter",)),
+    DrawingTool(
+        "circle_through",
+        "Circle through three points",
+        "Shift+C",
+        ("First point?", "Second?", "Third?"),
+        lambda pen, s, _: [pen.circle_through(*s)],
+    ),
+    DrawingTool(
+        "ellipse",
+        "Ellipse",
+        "E",
+        ("The middle?", "The end of one half axis?", "How wide the other way?"),
+        _ellipse,
+    ),
+    DrawingTool(
+        "arc_through",
+        "Arc through three points",
+        "B",
+        ("Where does it begin?", "Where does it end?", "Through where?"),
+        lambda pen, s, stroke: [pen.arc_through(s[0], s[1], stroke.snaps[2].xy)],
+    ),
+    DrawingTool(
+        "arc",
+        "Arc about its centre",
+        "Shift+B",
+        ("The centre?", "Where does it begin?", "Where does it end, counter-clockwise?"),
+        lambda pen, s, stroke: [
+            pen.arc(s[0], s[1], s[2] if stroke.snaps[2].point else pen.place(s[2]))
+        ],
+    ),
+    DrawingTool(
+        "arc_on",
+        "Arc on from an end",
+        "O",
+        ("On from which end?", "Where does it end?"),
+        _arc_on,
+        (),
+        True,
+    ),
+    DrawingTool(
+        "slot",
+        "Slot",
+        "S",
+        ("Middle of one end?", "Middle of the other?", "How wide?"),
+        _slot,
+        ("width",),
+    ),
+    DrawingTool(
+        "polygon",
+        "Polygon",
+        "P",
+        ("The middle?", "A corner? (+ and − change the sides)"),
+        lambda pen, s, stroke: pen.polygon(s[0], s[1], stroke.sides),
+    ),
+    DrawingTool(
+        "curve",
+        "Smooth curve",
+        "V",
+        ("Where does the curve begin?", "Through where next? (Enter ends it)"),
+        lambda pen, s, _: [pen.spline(s)],
+        any_number=True,
+    ),
+    DrawingTool(
+        "formula", "Curve by formula", "Shift+V", ("Where is its origin?",), _curve_by_formula
+    ),
+    DrawingTool("point", "Point", "Shift+P", ("Where?",), lambda pen, s, _: [str(s[0])]),
+)
 
 #: Tools whose last click is a place on the way rather than a point of the drawing.
 _ENDS_ON_THE_WAY = ("arc_through", "slot", "ellipse", "circle", "arc", "rectangle_about")
@@ -179,7 +242,7 @@ BY_NAME = {tool.name: tool for tool in TOOLS}
 
 
 def drawn(
-    tool: Tool, drawing: Drawing, stroke: Stroke, *, helper: bool, declined: bool = False
+    tool: DrawingTool, drawing: Drawing, stroke: Stroke, *, helper: bool, declined: bool = False
 ) -> tuple[Drawing, list[str]]:
     """The drawing with a finished stroke, and the names of the new curves or points.
 
@@ -204,7 +267,7 @@ def drawn(
     return pen.drawing, names
 
 
-def typed_end(tool: Tool, stroke: Stroke, at: XY) -> Snap | None:
+def typed_end(tool: DrawingTool, stroke: Stroke, at: XY) -> Snap | None:
     """Where the stroke ends once numbers were typed, seen from where the pointer is; None while
     more are open."""
     (x0, y0), (x, y) = stroke.snaps[-1].xy if tool.name != "slot" else stroke.snaps[0].xy, at
@@ -234,7 +297,7 @@ def typed_end(tool: Tool, stroke: Stroke, at: XY) -> Snap | None:
     return None
 
 
-def figures(tool: Tool, stroke: Stroke, at: XY) -> str:
+def figures(tool: DrawingTool, stroke: Stroke, at: XY) -> str:
     """What the stroke measures now, beside the pointer."""
     if not stroke.snaps:
         return ""

@@ -27,7 +27,7 @@ from ...core.process import Process, neutral
 from ...core.process.calibrate import Calibration, calibrate
 from ...core.process.checking import check
 from ...core.process.model import NAMES, MeasuredPiece, Stock
-from ...core.process.readings import Piece, in_inches
+from ...core.process.readings import TestPiece, in_inches
 from ...core.process.taking_over import calibrated, calibrated_cut
 from ...core.process.telling import told
 from ...core.quantity import plain
@@ -365,7 +365,7 @@ class CalibrationPage(QWidget):
         self.seed += 1
         self._with_file(go)
 
-    def _take_practice(self, answer: talk.Measured | talk.Refused, _: Any) -> None:
+    def _take_practice(self, answer: talk.PieceMeasured | talk.Refused, _: Any) -> None:
         if isinstance(answer, talk.Refused):
             self.wrong.setText(answer.text)
             return
@@ -396,10 +396,10 @@ class CalibrationPage(QWidget):
         if wrong:
             self.wrong.setText(wrong)
 
-    def read_piece(self) -> Piece:
+    def read_piece(self) -> TestPiece:
         """What was measured, with the day that it was made on."""
         readings, _ = self.sheet.readings()
-        return Piece(
+        return TestPiece(
             tuple(readings),
             self.made_on or datetime.date.today().isoformat(),
             number(self.closed.text()),
@@ -454,7 +454,7 @@ class CalibrationPage(QWidget):
         self.told.setText("\n".join(told(self.found, everything)) if self.found else "")
         self.save.setEnabled(self.found is not None)
 
-    def _hold_against(self, piece: Piece) -> str:
+    def _hold_against(self, piece: TestPiece) -> str:
         """What the piece says of the process as it is known; the earlier pieces are offered where
         they still hold."""
         earlier = self.earlier()
@@ -471,11 +471,11 @@ class CalibrationPage(QWidget):
             self._offered = True
         return result.words
 
-    def _with(self) -> list[Piece]:
+    def _with(self) -> list[TestPiece]:
         """The earlier pieces that are taken together with this one."""
-        return [Piece.of(one) for one in self.earlier()] if self.together.isChecked() else []
+        return [TestPiece.of(one) for one in self.earlier()] if self.together.isChecked() else []
 
-    def _fit(self, piece: Piece) -> None:
+    def _fit(self, piece: TestPiece) -> None:
         process = self.process
         before = {
             name: value

@@ -12,7 +12,7 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 
 from ...core.design import Design
-from ...core.design.evaluate import sheet_of
+from ...core.design.evaluate import table_of
 from ...core.formula.functions import FITS
 from ...core.process import Process
 from ...core.process.taking_over import calibrated_fits
@@ -32,7 +32,7 @@ SLOTS = 8
 
 def gaps_of(comb: Design, process: Process) -> list[float]:
     """The gap of each slot of the comb, mm: how much wider it finishes than the tab."""
-    cells = sheet_of(comb, process).cells
+    cells = table_of(comb, process).cells
     first, more = cells["first"].wanted.value, cells["more"].wanted.value
     return [round(first + number * more, 6) for number in range(SLOTS)]
 

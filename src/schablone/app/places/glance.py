@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFrame, QVBoxLayout
 
 from ..theme import theme
 from ..view3d.camera import Camera
-from ..view3d.shape import Colour, colour
+from ..view3d.drawn_mesh import Colour, colour
 from ..view3d.shown import ShownPart
 from ..widgets.basics import label
 
@@ -59,7 +59,7 @@ def small_picture(
     scene.show([part.shape for part in parts], colour(t.kraft), colour(t.ink), lit, 2.0)
     points = np.concatenate([part.shape.points for part in parts]).astype(np.float64)
     width, height = 3 * size.width(), 3 * size.height()
-    pixels = scene.render(Camera().fitted(points, width / height), width, height, colour(t.sheet))
+    pixels = scene.render(Camera().fitted(points, width / height), width, height, colour(t.surface))
     scene.release()
     image = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888).copy()
     found = QPixmap.fromImage(

@@ -66,7 +66,7 @@ class LearnPlace(QWidget):
             )
         )
         self.trial = FormulaEdit(
-            "", lambda: session.sheet, placeholder="floor(0.3 in / 0.1 in)", may_be_empty=True
+            "", lambda: session.table, placeholder="floor(0.3 in / 0.1 in)", may_be_empty=True
         )
         self.trial.line.setAccessibleName("try a formula")
         right.addWidget(self.trial)

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSlider, QToolButton, 
 
 from ...core.quantity import plain
 from ..session import Session
-from ..view3d.view import View
+from ..view3d.view import PartView
 from ..widgets.basics import button, label
 
 _STEPS = 1000
@@ -36,7 +36,7 @@ class LookBar(QWidget):
     gauge_wanted = Signal()
     off_wanted = Signal()
 
-    def __init__(self, session: Session, view: View) -> None:
+    def __init__(self, session: Session, view: PartView) -> None:
         super().__init__()
         self.setObjectName("sheet")
         self.session, self.view = session, view

@@ -29,6 +29,7 @@ from ...core.process import Process
 from ...core.process.sure import HOLDS_95
 from ...core.prove.size_report import SizeLine, size_report
 from ...core.quantity import LENGTH, plain, say
+from ...core.words import say_name
 from ..session import Session
 from ..theme import theme
 from ..widgets.basics import button, clear, label, restyle
@@ -152,7 +153,7 @@ class ProcessPlace(QWidget):
         clear(self._parts)
         self.machine_of: dict[str, QComboBox] = {}
         for number, part in enumerate(parts):
-            title = part.title or part.name.replace("_", " ")
+            title = part.title or say_name(part.name)
             box = self.machine_of[part.name] = QComboBox()
             box.setSizeAdjustPolicy(
                 QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
@@ -238,7 +239,7 @@ class ProcessPlace(QWidget):
     def _fill_table(self) -> None:
         session = self.session
         lines = size_report(
-            session.design, session.measures, session.process, session.sheet, session.machines
+            session.design, session.measures, session.process, session.table, session.machines
         )
         self.table_title.setText(
             f"Sizes on {' and '.join(p.name for p in self.session.machines_at_work())}"

@@ -88,7 +88,7 @@ class ProvePlace(QWidget):
         self.name.setAccessibleName("name of a new check")
         self.formula = FormulaEdit(
             "",
-            lambda: self.session.sheet,
+            lambda: self.session.table,
             wanted=TRUTH,
             placeholder="web >= 4 mm",
             may_be_empty=True,

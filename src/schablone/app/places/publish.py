@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 from ...core.design import Adjustable, Design, Preset, Size
 from ...core.publish.edition import problems_before_publishing
 from ...core.quantity import Quantity, say
+from ...core.words import say_name
 from ..session import Session
 from ..widgets.basics import button, clear, label, rule
 
@@ -131,7 +132,7 @@ class PublishPlace(QWidget):
         self._left.addStretch(1)
 
     def _value(self, size: Size) -> str:
-        cell = self.session.sheet.cells.get(size.name)
+        cell = self.session.table.cells.get(size.name)
         return self.session.say(cell.wanted, size) if cell else "no value"
 
     def _open_card(self, size: Size, item: Adjustable) -> QFrame:
@@ -145,7 +146,7 @@ class PublishPlace(QWidget):
         box.setChecked(True)
         box.clicked.connect(lambda: self._forbid(size.name))
         grid.addWidget(box, 0, 0)
-        cell = self.session.sheet.cells.get(size.name)
+        cell = self.session.table.cells.get(size.name)
         ends = [
             say(Quantity(end, cell.wanted.kind)) if cell and end is not None else "?"
             for end in ((cell.low, cell.high) if cell else ())
@@ -189,7 +190,7 @@ class PublishPlace(QWidget):
 
     def _allow(self, name: str) -> None:
         size = self.session.design.size(name)
-        words = name.replace("_", " ")
+        words = say_name(name)
         item = Adjustable(
             size=name, label=words[:1].upper() + words[1:], help=size.note if size else ""
         )

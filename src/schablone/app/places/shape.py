@@ -23,11 +23,12 @@ from ...core.problem import Problem
 from ...core.quantity import LENGTH, Quantity
 from ...core.steps.base import Slot
 from ...core.steps.selecting import EdgeRule
+from ...core.words import say_name
 from ...worker import talk
 from ..paper.board import Board
 from ..session import Session
 from ..view3d.figures import Figure
-from ..view3d.view import View
+from ..view3d.view import PartView
 from ..widgets.basics import button, label, rule
 from ..widgets.formula_edit import FormulaEdit
 from .first_start import FirstStart
@@ -37,7 +38,7 @@ from .steps_panel import StepsPanel
 from .try_strip import TryStrip
 
 
-class Shape(QWidget):
+class ShapePlace(QWidget):
     """The place where a design is made. ``pointing`` says what the pointer is on."""
 
     pointing = Signal(str)
@@ -54,7 +55,7 @@ class Shape(QWidget):
         self._notes: dict[str, tuple[Any, Any, float]] = {}
         self._field: FormulaEdit | None = None
         self.figures_on = True
-        self.sizes, self.steps, self.view = SizesPanel(session), StepsPanel(session), View()
+        self.sizes, self.steps, self.view = SizesPanel(session), StepsPanel(session), PartView()
         self.board = Board(session)
         part = QWidget()
         part.setObjectName("sheet")
@@ -116,7 +117,7 @@ class Shape(QWidget):
             return
         moved, stays = len(answer.moved) + len(answer.came), len(answer.stays)
         self.view.mark(faces=frozenset(answer.moved))
-        size = answer.size.replace("_", " ")
+        size = say_name(answer.size)
         words = (
             f"With {size}, {moved} faces move and {stays} stay"
             if moved
@@ -179,9 +180,9 @@ class Shape(QWidget):
 
     def _figure_text(self, slot: Slot) -> str:
         """A formula with its value: ``board = 4 mm``."""
-        sheet = self.session.sheet
+        table = self.session.table
         try:
-            said = self.session.say(sheet.compile(slot.formula, slot.kind).value(sheet.env()))
+            said = self.session.say(table.compile(slot.formula, slot.kind).value(table.env()))
         except FormulaError:
             return slot.formula
         text = slot.formula if len(slot.formula) <= 22 else f"{slot.formula[:20]}…"
@@ -199,7 +200,7 @@ class Shape(QWidget):
             return
         session = self.session
         field = FormulaEdit(
-            slot.formula, lambda: session.sheet, wanted=slot.kind, units=session.units()
+            slot.formula, lambda: session.table, wanted=slot.kind, units=session.units()
         )
         field.setParent(self.view)
         field.setFixedWidth(240)
@@ -410,7 +411,7 @@ class _Notice(QFrame):
 
     cancelled = Signal()
 
-    def __init__(self, view: View) -> None:
+    def __init__(self, view: PartView) -> None:
         super().__init__(view)
         self.setObjectName("warning")
         layout = QVBoxLayout(self)

@@ -147,7 +147,7 @@ class SizeRow(QFrame):
         size = self.size_
         if size is None:
             return
-        cell = self.session.sheet.cells.get(self.name)
+        cell = self.session.table.cells.get(self.name)
         design = self.session.design
         units = self.session.units(size)
         formula = design.formula_of(size)
@@ -184,7 +184,7 @@ class SizeRow(QFrame):
             self.details.refresh(size)
 
     def _show_limits(self, size: Size, units: str) -> None:
-        cell = self.session.sheet.cells.get(self.name)
+        cell = self.session.table.cells.get(self.name)
         low, high = (cell.low, cell.high) if cell else (None, None)
         has = low is not None or high is not None
         self.bar.setVisible(has and low is not None and high is not None)
@@ -252,7 +252,7 @@ class SizeRow(QFrame):
         units = self.session.units(size)
         editor = FormulaEdit(
             self.session.design.formula_of(size),
-            lambda: self.session.sheet,
+            lambda: self.session.table,
             wanted=KINDS.get(size.kind),
             units=units,
             own_name=self.name,
@@ -294,7 +294,7 @@ class SizeRow(QFrame):
             self.next.emit(self.name)
 
     def _drag(self, steps: int) -> None:
-        size, cell = self.size_, self.session.sheet.cells.get(self.name)
+        size, cell = self.size_, self.session.table.cells.get(self.name)
         if size is None or cell is None:
             return
         match = _TYPED.match(self.session.design.formula_of(size))
@@ -317,8 +317,8 @@ class SizeRow(QFrame):
         if size.step.strip():
             try:
                 return float(
-                    self.session.sheet.compile(size.step, kind)
-                    .value(self.session.sheet.env())
+                    self.session.table.compile(size.step, kind)
+                    .value(self.session.table.env())
                     .value
                 )
             except Exception:
@@ -439,7 +439,7 @@ class SizeRow(QFrame):
 
     def delete_with(self, *, value: bool) -> None:
         """Delete, with the formula or the present value in every place where the size is used."""
-        size, cell = self.size_, self.session.sheet.cells.get(self.name)
+        size, cell = self.size_, self.session.table.cells.get(self.name)
         if size is None or (value and cell is None):
             return
         instead = (

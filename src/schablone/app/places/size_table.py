@@ -154,7 +154,7 @@ class SizeTableSheet(QWidget):
             foot.addWidget(button(words, "", does))
         foot.addStretch(1)
         layout.addLayout(foot)
-        self.comparison = Comparison()
+        self.comparison = ComparisonTable()
         self.comparison.hide()
         layout.addWidget(self.comparison, 1)
         QShortcut(
@@ -367,7 +367,7 @@ class SizeTableSheet(QWidget):
                 self._say(error.problems[0].text)
 
 
-class Comparison(QTableWidget):
+class ComparisonTable(QTableWidget):
     """What differs between two variants: a line for each size, its two values and the
     difference."""
 

@@ -13,6 +13,7 @@ from ...core.design.lens_table import seen_through
 from ...core.formula.spelled import spelled
 from ...core.problem import SchabloneError
 from ...core.steps.row import Row
+from ...core.words import say_name
 from ..session import Session
 from ..widgets.basics import clear, label, rule
 from ..widgets.formula_edit import FormulaEdit
@@ -81,7 +82,7 @@ class SizesPanel(QWidget):
         """A fresh line for a new size."""
         clear(self._below)
         self.new = FormulaEdit(
-            "", lambda: self.session.sheet, placeholder="name = formula", definition_only=True
+            "", lambda: self.session.table, placeholder="name = formula", definition_only=True
         )
         self.new.line.setAccessibleName("new size: name = formula")
         self.new.made.connect(self._make)
@@ -109,10 +110,10 @@ class SizesPanel(QWidget):
         self.variants.refresh()
         session = self.session
         shown = seen_through(
-            design, session.measures, session.view, session.sheet, session.machines
+            design, session.measures, session.view, session.table, session.machines
         )
         for name, row in self.rows.items():
-            row.refresh(self.session.sheet.problems, shown.get(name), self._explain(name))
+            row.refresh(self.session.table.problems, shown.get(name), self._explain(name))
 
     def _lay_out(self, layout: tuple[tuple[str, str], ...]) -> None:
         editing = next((name for name, row in self.rows.items() if row.editor is not None), "")
@@ -155,7 +156,7 @@ class SizesPanel(QWidget):
 
     def _point(self, name: str) -> None:
         """Light up what the size under the pointer uses (below it) and what uses it (above)."""
-        uses = self.session.sheet.uses
+        uses = self.session.table.uses
         below = {used.split(".")[0] for used in uses.get(name, frozenset())}
         above = {user for user, used in uses.items() if name in used}
         for other, row in self.rows.items():
@@ -167,7 +168,7 @@ class SizesPanel(QWidget):
     def _follow(self, name: str, to_used: bool) -> None:
         """Go to the first size that uses this one, or that it uses; back again from there with the
         other key."""
-        uses = self.session.sheet.uses
+        uses = self.session.table.uses
         others = (
             sorted(uses.get(name, ()))
             if to_used
@@ -249,8 +250,8 @@ class SizesPanel(QWidget):
             if isinstance(step, Row):
                 lines.append(step.explain(output, self._values_of(step)))
         elif size is not None:
-            lines.append(spelled(self.session.design.formula_of(size), self.session.sheet))
-        users = self.session.sheet.users_of(name)
+            lines.append(spelled(self.session.design.formula_of(size), self.session.table))
+        users = self.session.table.users_of(name)
         steps = [
             s.name
             for s in self.session.design.steps
@@ -261,7 +262,7 @@ class SizesPanel(QWidget):
             lines.append("others may adjust it")
         if used:
             times = "once" if len(used) == 1 else f"{len(used)} times"
-            lines.append(f"used {times}: " + ", ".join(text.replace("_", " ") for text in used))
+            lines.append(f"used {times}: " + ", ".join(say_name(text) for text in used))
         return "\n".join(line for line in lines if line)
 
     def _values_of(self, step: Row) -> dict[str, float]:
@@ -269,8 +270,8 @@ class SizesPanel(QWidget):
         for slot in step.slots():
             try:
                 values[slot.path] = (
-                    self.session.sheet.compile(slot.formula, slot.kind)
-                    .value(self.session.sheet.env())
+                    self.session.table.compile(slot.formula, slot.kind)
+                    .value(self.session.table.env())
                     .value
                 )
             except Exception:

@@ -224,7 +224,7 @@ class StepCard(SentencePieces):
         slot = next((slot for slot in step.slots() if slot.path == path), None)
         editor = FormulaEdit(
             str(edits.get_path(step, path)),
-            lambda: self.session.sheet,
+            lambda: self.session.table,
             wanted=slot.kind if slot else None,
             units=self.session.units(),
             over=step.runs_over(path),
@@ -489,7 +489,7 @@ class StepCard(SentencePieces):
     ) -> None:
         editor = FormulaEdit(
             str(edits.get_path(self.step, path)),
-            lambda: self.session.sheet,
+            lambda: self.session.table,
             wanted=TRUTH,
             placeholder=placeholder,
             may_be_empty=True,

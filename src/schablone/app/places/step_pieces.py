@@ -31,8 +31,8 @@ from ...core.steps.sentence import (
     LinePiece,
     ListPiece,
     PartPiece,
-    Piece,
     PlacePiece,
+    SentencePiece,
     SizePiece,
     StepPiece,
     TextPiece,
@@ -69,7 +69,7 @@ class SentencePieces(QFrame):
     def _set(self, path: str, value: Any) -> None:
         raise TypeError("a card says how its fields are set")
 
-    def _piece(self, step: Step, piece: Piece) -> QWidget:
+    def _piece(self, step: Step, piece: SentencePiece) -> QWidget:
         match piece:
             case Words():
                 return label(piece.text, "quiet")

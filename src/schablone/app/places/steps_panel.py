@@ -15,9 +15,10 @@ from ...core.process import Process
 from ...core.quantity import plain
 from ...core.steps import KINDS, Step
 from ...core.steps.base import Standing
+from ...core.words import say_name
 from ...worker import talk
 from ..session import Session
-from ..widgets.basics import Column, button, clear, label
+from ..widgets.basics import ScrollColumn, button, clear, label
 from .step_card import StepCard
 from .step_finder import StepFinder
 from .step_group import StepGroupHead
@@ -48,7 +49,7 @@ class StepsPanel(QWidget):
         head.addStretch(1)
         self.add = button("+ Add  (A)", "link", self.open_add_menu, "Add a step")
         head.addWidget(self.add)
-        inner = Column()
+        inner = ScrollColumn()
         inner.setObjectName("page")
         self._cards = QVBoxLayout(inner)
         self._cards.setContentsMargins(0, 0, 6, 0)
@@ -187,7 +188,7 @@ class StepsPanel(QWidget):
         names = [step.name for step in self.session.design.steps]
         self.at_step.setVisible(bool(until))
         if until in names:
-            words = until.replace("_", " ")
+            words = say_name(until)
             self.at_words.setText(
                 f"Working at step {names.index(until) + 1}, {words}. Later steps are not shown."
             )

@@ -84,7 +84,7 @@ class FigureBoxes:
             painter.setBrush(ink)
             for end in (p, q):
                 painter.drawEllipse(QPointF(*end), 2.2, 2.2)
-            painter.setBrush(QColor(t.sheet))
+            painter.setBrush(QColor(t.surface))
             painter.drawRoundedRect(box, 4, 4)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, figure.text)
             self._boxes.append((box, figure))

@@ -14,7 +14,7 @@ from ...core.kernel.spots import is_spot, say_spot, spots_on
 from ..theme import mono, theme
 
 if TYPE_CHECKING:
-    from .view import View
+    from .view import PartView
 
 #: How near, in pixels, the pointer must be to a spot.
 _REACH = 14.0
@@ -39,7 +39,7 @@ class GaugeTool(QObject):
     wanted = Signal(str, str)
     told = Signal(str)
 
-    def __init__(self, view: View) -> None:
+    def __init__(self, view: PartView) -> None:
         super().__init__(view)
         self.view = view
         self.picked: list[Spot] = []
@@ -145,7 +145,7 @@ class GaugeTool(QObject):
             box = QRectF(middle.x() - wide / 2, middle.y() - 34, wide, 24)
             box.moveLeft(min(max(box.left(), 6.0), view.width() - wide - 6))
             box.moveTop(min(max(box.top(), 6.0), view.height() - 30.0))
-            painter.setBrush(QColor(t.sheet))
+            painter.setBrush(QColor(t.surface))
             painter.drawRoundedRect(box, 4, 4)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self.reading)
         near = [self.near] if self.near is not None and self.near not in self.picked else []
@@ -164,5 +164,5 @@ class GaugeTool(QObject):
 def _mark(painter: QPainter, at: QPointF, ink: QColor, *, filled: bool) -> None:
     """A dot; the word beside it says what it is on."""
     painter.setPen(QPen(ink, 1.8))
-    painter.setBrush(ink if filled else QColor(theme().sheet))
+    painter.setBrush(ink if filled else QColor(theme().surface))
     painter.drawEllipse(at, 4, 4)

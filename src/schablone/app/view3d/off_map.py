@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QLinearGradient, QPainter, QPen
 
 from ...core.quantity import plain
 from ..theme import mono, theme
-from .shape import Colour, colour
+from .drawn_mesh import Colour, colour
 
 #: The least that the scale spans to both sides, mm.
 _LEAST = 0.02

@@ -11,17 +11,17 @@ from numpy.typing import NDArray
 
 from ...core.kernel.mesh import Mesh
 from .camera import Camera
+from .drawn_mesh import DrawnMesh, colour
 from .scene import Scene
-from .shape import Shape, colour
 
 _KRAFT, _INK, _PAPER = colour("#C9A36A"), colour("#1F2A37"), colour("#FBF9F4")
 
 
-def shape_of(mesh: Mesh) -> Shape:
+def shape_of(mesh: Mesh) -> DrawnMesh:
     """A mesh as it is drawn."""
     edges = np.concatenate(mesh.edges) if mesh.edges else np.empty((0, 3))
     lengths = np.array([len(edge) for edge in mesh.edges], dtype=np.int64)
-    return Shape(
+    return DrawnMesh(
         mesh.points,
         mesh.triangles,
         mesh.face_of,

@@ -24,8 +24,8 @@ from vtkmodules.vtkRenderingCore import (
 )
 
 from .camera import Camera
+from .drawn_mesh import Colour, DrawnMesh
 from .section import cut_face
-from .shape import Colour, Shape
 
 _ = vtkmodules.vtkRenderingOpenGL2  # registers the drawing back end
 # Without a display VTK falls back to drawing in memory and says so on every start; nobody needs to
@@ -78,11 +78,11 @@ class Scene:
             light.SetIntensity(strength)
             self.renderer.AddLight(light)
         self.renderer.GetActiveCamera().ParallelProjectionOn()
-        self.shapes: list[Shape] = []
+        self.shapes: list[DrawnMesh] = []
 
     def show(
         self,
-        shapes: list[Shape],
+        shapes: list[DrawnMesh],
         body: Colour,
         ink: Colour,
         lit: dict[tuple[int, int], Colour],
@@ -115,7 +115,7 @@ class Scene:
         if lines:
             none = np.zeros((0, 3), dtype=np.int64)
             lengths = np.array([len(line) for line in lines])
-            marks = Shape(
+            marks = DrawnMesh(
                 np.zeros((0, 3)),
                 none,
                 np.zeros(0, dtype=np.int64),
@@ -125,7 +125,7 @@ class Scene:
             )
             self.renderer.AddActor(_lines(marks, ink, width))
 
-    def lay_over(self, shapes: list[Shape], ink: Colour, line: float) -> None:
+    def lay_over(self, shapes: list[DrawnMesh], ink: Colour, line: float) -> None:
         """Lay the edges of other parts over the picture, with a breath of their surfaces."""
         for shape in shapes:
             if not len(shape.edges):
@@ -170,7 +170,7 @@ class Scene:
 
 
 def _surface(
-    shape: Shape, number: int, body: Colour, lit: dict[tuple[int, int], Colour]
+    shape: DrawnMesh, number: int, body: Colour, lit: dict[tuple[int, int], Colour]
 ) -> vtkActor:
     corners = shape.points[shape.triangles].reshape(-1, 3).astype(np.float32)
     data = vtkPolyData()
@@ -218,7 +218,7 @@ def _flat(triangles: NDArray[np.float64], filled: Colour) -> vtkActor:
     return actor
 
 
-def _lines(shape: Shape, ink: Colour, width: float) -> vtkActor:
+def _lines(shape: DrawnMesh, ink: Colour, width: float) -> vtkActor:
     data = vtkPolyData()
     points = vtkPoints()
     points.SetData(numpy_to_vtk(np.ascontiguousarray(shape.edges.astype(np.float32)), deep=True))

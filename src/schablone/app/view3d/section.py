@@ -7,10 +7,10 @@ import shapely
 from numpy.typing import NDArray
 
 from ...core.kernel.triangles import triangulate
-from .shape import Shape
+from .drawn_mesh import DrawnMesh
 
 
-def cut_face(shape: Shape, axis: int, at: float) -> NDArray[np.float64]:
+def cut_face(shape: DrawnMesh, axis: int, at: float) -> NDArray[np.float64]:
     """Triangles (m, 3, 3) that fill the part where the plane cuts it; none where it does not.
 
     Neighbouring triangles share the points of their common edges, so the cuts through them close to

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...worker.talk import FaceReport, PartReport
-from .shape import Shape
+from .drawn_mesh import DrawnMesh
 
 #: How far, mm, a face must move to be lit; what is shown is rounded to single precision.
 _MOVED = 2e-3
@@ -22,7 +22,7 @@ class ShownPart:
 
     name: str
     key: str
-    shape: Shape
+    shape: DrawnMesh
     faces: list[FaceReport] = field(default_factory=list)
     tabs: list[list[list[float]]] = field(default_factory=list)
 
@@ -43,7 +43,7 @@ def moved_faces(before: ShownPart, after: ShownPart) -> frozenset[tuple[str, str
 
 def part_from(report: PartReport, arrays: dict[str, NDArray[Any]], number: int) -> ShownPart:
     """A part out of the worker's report."""
-    shape = Shape(
+    shape = DrawnMesh(
         arrays[f"{number}.points"],
         arrays[f"{number}.triangles"],
         arrays[f"{number}.face_of"],

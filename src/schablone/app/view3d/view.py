@@ -24,10 +24,10 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ..theme import theme
 from .camera import Camera
+from .drawn_mesh import DrawnMesh, colour
 from .figures import Figure, FigureBoxes
 from .gauge import GaugeTool
 from .off_map import draw_legend, largest, off_colour
-from .shape import Shape, colour
 from .shown import ShownPart
 
 if TYPE_CHECKING:
@@ -37,14 +37,14 @@ if TYPE_CHECKING:
 #: How long, ms, what an edit moved stays lit.
 _AFTERGLOW = 1100
 
-_NOTHING = Shape(
+_NOTHING = DrawnMesh(
     np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32), np.zeros(0, dtype=np.int32),
     np.zeros((0, 3, 3)),
     np.zeros((0, 3)), np.zeros(0, dtype=np.int32),
 )  # fmt: skip
 
 
-class View(QWidget):
+class PartView(QWidget):
     """Shows parts. Drag to turn, drag with the right or middle button (or Shift) to move, wheel to
     zoom.
 

@@ -176,7 +176,7 @@ class LimitBar(QWidget):
         painter.drawEllipse(QPointF(x, 6), 4, 4)
 
 
-class Column(QWidget):
+class ScrollColumn(QWidget):
     """What stands in a scroll area: as tall as its layout needs at the width that there is.
 
     Qt asks a layout with wrapped lines only for the least height at its best width, and squeezes

@@ -11,7 +11,6 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPaintE
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ...core.process.calibrate import Calibration
-from ...core.process.model import Feature
 from ...core.quantity import plain
 from ..theme import mono, theme
 
@@ -121,7 +120,7 @@ class FitPlot(QWidget):
             ink = QColor(inks[reading.feature])
             painter.setPen(QPen(ink, 1.1))
             far = abs(rest) > 4 * noise
-            painter.setBrush(QColor(t.sheet) if far else ink)
+            painter.setBrush(QColor(t.surface) if far else ink)
             painter.drawEllipse(
                 QPointF(x_of(reading.drawn), y_of(gain)), 4 if far else 2.4, 4 if far else 2.4
             )
@@ -142,7 +141,7 @@ class FitPlot(QWidget):
         found = self.found
         assert found is not None
         for box in (top, under):
-            painter.fillRect(box, QColor(t.sheet))
+            painter.fillRect(box, QColor(t.surface))
             painter.setPen(QPen(QColor(t.rule), 1))
             painter.drawRect(box)
         step = _step(gains[1] - gains[0], 5)
@@ -213,4 +212,4 @@ def _step(span: float, count: int) -> float:
     return float(next(m * base for m in (1, 2, 5, 10) if m * base >= raw))
 
 
-__all__ = ["Feature", "FitPlot"]
+__all__ = ["FitPlot"]

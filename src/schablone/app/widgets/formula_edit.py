@@ -21,7 +21,7 @@ from PySide6.QtWidgets import QCompleter, QLineEdit, QVBoxLayout, QWidget
 
 from ...core.formula import FormulaError, names_in, parse_definition
 from ...core.formula.functions import FITS, FUNCTIONS, PROCESS_FUNCTIONS
-from ...core.formula.sheet import Sheet
+from ...core.formula.value_table import ValueTable
 from ...core.quantity import Kind, Quantity, say
 from ..theme import mono, theme
 from .basics import label, restyle
@@ -139,7 +139,7 @@ class FormulaEdit(QWidget):
     def __init__(
         self,
         text: str,
-        sheet: Callable[[], Sheet],
+        table: Callable[[], ValueTable],
         *,
         wanted: Kind | None = None,
         units: str = "mm",
@@ -153,7 +153,7 @@ class FormulaEdit(QWidget):
         sheet."""
         super().__init__()
         self._over = dict(over or {})
-        self._sheet, self._wanted, self._units, self._own = sheet, wanted, units, own_name
+        self._sheet, self._wanted, self._units, self._own = table, wanted, units, own_name
         self._may_be_empty, self._definition_only = may_be_empty, definition_only
         self._start = text
         self._done = False
@@ -195,16 +195,16 @@ class FormulaEdit(QWidget):
             return error
         at = len(text) - len(text.lstrip())
         try:
-            sheet = self._sheet()
+            table = self._sheet()
             if definition is not None:
                 name, formula, at = definition
-                if name in sheet.uses:
+                if name in table.uses:
                     raise FormulaError(
                         f"There is a size “{name}” already.", None, "Choose another name."
                     )
                 self._value = (
                     f"makes the size “{name}”: "
-                    f"{say(sheet.compile(formula).value(sheet.env()), self._units)}"
+                    f"{say(table.compile(formula).value(table.env()), self._units)}"
                 )
                 return None
             if self._definition_only:
@@ -213,19 +213,19 @@ class FormulaEdit(QWidget):
                 )
             formula = text.strip()
             if self._own:
-                self._refuse_loop(formula, sheet)
+                self._refuse_loop(formula, table)
             if self._over and names_in(formula) & set(self._over):
-                kind = sheet.compile(formula, self._wanted, self._over).kind
+                kind = table.compile(formula, self._wanted, self._over).kind
                 self._value = (
                     f"{kind.label}, for each "
                     f"{' and '.join(sorted(names_in(formula) & set(self._over)))}"
                 )
                 return None
-            compiled = sheet.compile(formula, self._wanted)
-            value = compiled.value(sheet.env())
+            compiled = table.compile(formula, self._wanted)
+            value = compiled.value(table.env())
             self._value = f"= {say(value, self._units)}"
             if any(name in formula for name in PROCESS_FUNCTIONS):
-                sent = compiled.value(sheet.env(sent=True))
+                sent = compiled.value(table.env(sent=True))
                 by = sent.value - value.value
                 if abs(by) > 5e-5:
                     more = (
@@ -236,7 +236,7 @@ class FormulaEdit(QWidget):
         except FormulaError as error:
             return error.moved(at)
 
-    def _refuse_loop(self, formula: str, sheet: Sheet) -> None:
+    def _refuse_loop(self, formula: str, table: ValueTable) -> None:
         """Refuse a formula that comes back to its own size, before it is taken over."""
         waiting, seen = [(name, (self._own, name)) for name in sorted(names_in(formula))], set()
         while waiting:
@@ -250,7 +250,7 @@ class FormulaEdit(QWidget):
             if name not in seen:
                 seen.add(name)
                 waiting += [
-                    (below, (*path, below)) for below in sorted(sheet.uses.get(name, frozenset()))
+                    (below, (*path, below)) for below in sorted(table.uses.get(name, frozenset()))
                 ]
 
     def _edited(self, text: str) -> None:
@@ -278,11 +278,11 @@ class FormulaEdit(QWidget):
         text = self.line.text()
         if not word:
             return []
-        sheet = self._sheet()
+        table = self._sheet()
         folded = word.casefold()
         names = [
             (name, f"{cell.wanted.kind.label}  {say(cell.wanted, self._units)}")
-            for name, cell in sheet.cells.items()
+            for name, cell in table.cells.items()
             if name != self._own
         ]
         names = [
@@ -292,7 +292,7 @@ class FormulaEdit(QWidget):
         if "from_row" in text:
             # Behind a quote the name of a row is completed, before one it brings its quotes along.
             quotes = "" if text[: self.line.cursorPosition()].count('"') % 2 else '"'
-            rows = {row: cells.name for cells in sheet.table.values() for row in cells.formulas}
+            rows = {row: cells.name for cells in table.columns.values() for row in cells.formulas}
             names += [(f"{quotes}{row}{quotes}", "row of the size table") for row in rows]
         names += [(fit, "fit") for fit in FITS if "for(" in text]
         begins = [item for item in names if item[0].casefold().startswith(folded)]

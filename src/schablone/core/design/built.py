@@ -8,11 +8,11 @@ from collections import OrderedDict
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
-from ..formula.sheet import Sheet
+from ..formula.value_table import ValueTable
 from ..kernel.body import Body
 from ..kernel.figures import Figures
 from ..problem import Problem, errors
-from ..process.lens import View
+from ..process.lens import LensView
 from ..process.model import Process
 from ..quantity import Quantity
 from ..steps.workshop import Feature, Outlines
@@ -46,8 +46,8 @@ class Rebuilt:
     """The outcome of a rebuild. ``whole`` says that nothing failed; ``sheets`` holds those of
     processes beside the design's, by their names; ``made_of`` the material of each part."""
 
-    view: View
-    sheet: Sheet
+    view: LensView
+    table: ValueTable
     bodies: dict[str, Body] = field(default_factory=dict)
     steps: dict[str, StepState] = field(default_factory=dict)
     problems: list[Problem] = field(default_factory=list)
@@ -55,11 +55,11 @@ class Rebuilt:
     drawings: dict[str, Outlines] = field(default_factory=dict)
     measured: dict[str, float] = field(default_factory=dict)
     figures: dict[str, Figures] = field(default_factory=dict)
-    sheets: dict[str, Sheet] = field(default_factory=dict)
+    sheets: dict[str, ValueTable] = field(default_factory=dict)
     made_of: dict[str, str] = field(default_factory=dict)
     features: dict[str, Feature] = field(default_factory=dict)
 
-    def view_of(self, part: str) -> View:
+    def view_of(self, part: str) -> LensView:
         """The view with the process that a part is made by."""
         return self.view.of_part(part)
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ..process.model import Process
 from ..quantity import COUNT, TRUTH, ZERO, Quantity, say
-from .evaluate import sheet_of
+from .evaluate import table_of
 from .model import Design
 from .text import title_of, told_step
 
@@ -42,14 +42,14 @@ def differing_sizes(first: Design, second: Design, process: Process) -> list[Dif
 
     Values are those wanted, under the one process. Sizes that only the first design has come last.
     """
-    sheets = sheet_of(first, process), sheet_of(second, process)
+    sheets = table_of(first, process), table_of(second, process)
     formulas = [
         {size.name: design.formula_of(size) for size in design.sizes} for design in (first, second)
     ]
     names = list(dict.fromkeys([*formulas[1], *sheets[1].cells, *formulas[0], *sheets[0].cells]))
     found = []
     for name in names:
-        cells = [sheet.cells.get(name) for sheet in sheets]
+        cells = [table.cells.get(name) for table in sheets]
         values = [cell.wanted if cell else None for cell in cells]
         written = formulas[0].get(name), formulas[1].get(name)
         if written[0] != written[1] or _apart(*values):

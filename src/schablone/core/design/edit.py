@@ -18,7 +18,7 @@ from ..formula.rewrite import columns_in, put_in_place, rename_step
 from ..formula.rewrite import rename_row as rewrite_row
 from ..model import LONGEST_FORMULA, Frozen
 from ..steps import Step
-from ..words import say_validation
+from ..words import say_name, say_validation
 from .model import Design, Part, ScrewRow, Size, SizeTable
 
 _F = TypeVar("_F", bound=Frozen)
@@ -485,7 +485,7 @@ def would_break(design: Design, name: str, to: int) -> list[str]:
     for step in moved.steps:
         for needed in step.needs():
             if needed in order and order[needed] > order[step.name] and name in (step.name, needed):
-                words = step.name.replace("_", " "), needed.replace("_", " ")
+                words = say_name(step.name), say_name(needed)
                 found.append(f"“{words[0]}” builds on “{words[1]}”, which would come after it")
     return found
 

@@ -9,20 +9,20 @@ from ..formula import FormulaError, parse
 from ..formula.evaluation import evaluate, evaluate_again
 from ..formula.functions import ASKS_PROCESS
 from ..formula.rewrite import walk
-from ..formula.sheet import Cells, Entry, Limits, Sheet, Working
 from ..formula.tree import Call, Name, Number, Output, Unary
+from ..formula.value_table import Cells, Entry, Limits, ValueTable, Working
 from ..process.model import Process
 from ..quantity import KINDS
 from ..steps import Step
 from .model import Design, Size
 
 
-def sheet_of(
+def table_of(
     design: Design,
     process: Process,
     given: Mapping[str, str] | None = None,
     measured: Mapping[str, float] | None = None,
-) -> Sheet:
+) -> ValueTable:
     """Evaluate all sizes; ``given`` replaces the formulas of some, ``measured`` is what steps read
     off the part.
 
@@ -73,33 +73,33 @@ def _entry(design: Design, size: Size, given: Mapping[str, str]) -> Entry:
     return Entry(size.name, formula, Limits(size.low, size.high, size.policy), KINDS.get(size.kind))
 
 
-class SheetKeeper:
+class TableKeeper:
     """Keeps the sheet of a design from edit to edit, so that an edit evaluates only what depends on
     it."""
 
     def __init__(self) -> None:
-        self._last: tuple[Design, Process, Mapping[str, float], Sheet] | None = None
+        self._last: tuple[Design, Process, Mapping[str, float], ValueTable] | None = None
 
-    def sheet(
+    def table(
         self, design: Design, process: Process, measured: Mapping[str, float] | None = None
-    ) -> Sheet:
+    ) -> ValueTable:
         """The sheet of this design, from the one before where that is possible."""
         measured = measured or {}
         if self._last is not None:
-            before, machine, read, sheet = self._last
+            before, machine, read, table = self._last
             same = machine is process and read == measured
             if before is design and same:
-                return sheet
-            again = self._again(before, design, sheet) if same else None
+                return table
+            again = self._again(before, design, table) if same else None
             if again is not None:
                 self._last = (design, process, measured, again)
                 return again
-        sheet = sheet_of(design, process, None, measured)
-        self._last = (design, process, measured, sheet)
-        return sheet
+        table = table_of(design, process, None, measured)
+        self._last = (design, process, measured, table)
+        return table
 
     @staticmethod
-    def _again(before: Design, design: Design, sheet: Sheet) -> Sheet | None:
+    def _again(before: Design, design: Design, table: ValueTable) -> ValueTable | None:
         """Designs are values, so what is the same object has not changed."""
         if (
             before.steps is not design.steps
@@ -114,7 +114,7 @@ class SheetKeeper:
                 if old.name != new.name:
                     return None
                 changed[new.name] = _entry(design, new, {})
-        return evaluate_again(sheet, changed) if changed else sheet
+        return evaluate_again(table, changed) if changed else table
 
 
 def role_of(size: Size, formula: str | None = None) -> str:

@@ -6,13 +6,13 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
 from ..formula import FormulaError
-from ..formula.sheet import Cell, Sheet
+from ..formula.value_table import Cell, ValueTable
 from ..process.correction import Correction
-from ..process.lens import View
+from ..process.lens import LensView
 from ..process.model import Process
 from ..quantity import LENGTH, Quantity
 from .built import Rebuilt
-from .measures import Measure, Measures
+from .measures import Measures, PartMeasure
 from .model import Design
 
 
@@ -29,7 +29,7 @@ class LensRow:
     wanted: Quantity
     sent: Quantity
     expected: Quantity
-    measure: Measure
+    measure: PartMeasure
     process: Process
     share: float = 1.0
     drawn: float = 0.0
@@ -45,7 +45,7 @@ class LensRow:
 
 
 #: Processes of parts beside the design's, each with the sheet as it is under it.
-Machines = Mapping[str, tuple[Process, Sheet]]
+Machines = Mapping[str, tuple[Process, ValueTable]]
 
 
 def machines_of(built: Rebuilt) -> Machines:
@@ -54,7 +54,11 @@ def machines_of(built: Rebuilt) -> Machines:
 
 
 def lens_table(
-    design: Design, measures: Measures, process: Process, sheet: Sheet, own: Machines | None = None
+    design: Design,
+    measures: Measures,
+    process: Process,
+    table: ValueTable,
+    own: Machines | None = None,
 ) -> list[LensRow]:
     """Every size that has a value and of which is known what it measures, through the lenses, in
     the order of the design.
@@ -65,11 +69,11 @@ def lens_table(
     """
     rows = []
     for size in design.sizes:
-        by_machine: dict[str, tuple[Process, Sheet, list[Measure]]] = {}
+        by_machine: dict[str, tuple[Process, ValueTable, list[PartMeasure]]] = {}
         for measure in measures.of.get(size.name, ()):
             # A measure of a part is one on the machine that makes that part, and on no other.
             for part in sorted(measure.parts) or [""]:
-                machine, mine = (own or {}).get(part, (process, sheet))
+                machine, mine = (own or {}).get(part, (process, table))
                 known = by_machine.setdefault(machine.name, (machine, mine, []))[2]
                 if measure not in known:
                     known.append(measure)
@@ -93,7 +97,7 @@ def _different(rows: list[LensRow]) -> list[LensRow]:
     return [row for row in rows if row in told.values()]
 
 
-def _made(measures: list[Measure], process: Process) -> list[Measure]:
+def _made(measures: list[PartMeasure], process: Process) -> list[PartMeasure]:
     """The measures that a machine makes differ: to one that cuts the thickness of its stock is what
     it is."""
     if process.family == "cut" and any(measure.thick for measure in measures):
@@ -105,13 +109,18 @@ def _made(measures: list[Measure], process: Process) -> list[Measure]:
 
 
 def _row(
-    design: Design, measures: Measures, name: str, process: Process, sheet: Sheet, measure: Measure
+    design: Design,
+    measures: Measures,
+    name: str,
+    process: Process,
+    table: ValueTable,
+    measure: PartMeasure,
 ) -> LensRow:
-    cell = sheet.cells[name]
+    cell = table.cells[name]
     correction = measure.correction
     if cell.wanted.kind != LENGTH or not correction.axes:
         return LensRow(name, cell.wanted, cell.wanted, cell.wanted, measure, process)
-    wanted, drawn = _lengths(measure, cell, sheet)
+    wanted, drawn = _lengths(measure, cell, table)
     share = wanted / cell.wanted.value if measure.formula else 1.0
     cut = (
         cut_sheet(measures, measure.parts, process)
@@ -125,15 +134,15 @@ def _row(
     return LensRow(name, cell.wanted, found[0], found[1], measure, process, share, drawn)
 
 
-def _lengths(measure: Measure, cell: Cell, sheet: Sheet) -> tuple[float, float]:
+def _lengths(measure: PartMeasure, cell: Cell, table: ValueTable) -> tuple[float, float]:
     """The length that a step makes of a size, mm, as wanted and as it is drawn under Sent; those of
     the size itself where no step tells, or where no drawing would do."""
     if measure.formula and cell.wanted.value != 0:
         try:
-            compiled = sheet.compile(measure.formula, LENGTH)
-            wanted = compiled.value(sheet.env()).value
+            compiled = table.compile(measure.formula, LENGTH)
+            wanted = compiled.value(table.env()).value
             if wanted != 0:
-                return wanted, compiled.value(sheet.env(sent=True)).value
+                return wanted, compiled.value(table.env(sent=True)).value
         except FormulaError:
             pass
     return cell.wanted.value, cell.sent.value
@@ -147,15 +156,19 @@ def cut_sheet(measures: Measures, parts: Iterable[str], process: Process) -> tup
 
 
 def seen_through(
-    design: Design, measures: Measures, view: View, sheet: Sheet, own: Machines | None = None
+    design: Design,
+    measures: Measures,
+    view: LensView,
+    table: ValueTable,
+    own: Machines | None = None,
 ) -> dict[str, Quantity]:
     """The value of every size in one view; of a size that is several measures, the first. Under
     another lens than Wanted a size is left out as long as nothing is known of what it measures."""
     if view.lens == "wanted":
         return {
-            size.name: sheet.cells[size.name].wanted
+            size.name: table.cells[size.name].wanted
             for size in design.sizes
-            if size.name in sheet.cells
+            if size.name in table.cells
         }
-    table = reversed(lens_table(design, measures, view.process, sheet, own))
-    return {row.name: row.sent if view.lens == "sent" else row.expected for row in table}
+    rows = reversed(lens_table(design, measures, view.process, table, own))
+    return {row.name: row.sent if view.lens == "sent" else row.expected for row in rows}

@@ -16,15 +16,15 @@ from typing import Any
 from ..formula import FormulaError, names_in, parse
 from ..formula.functions import FIT_FUNCTIONS, PROCESS_FUNCTIONS, STRAIGHT_FUNCTIONS
 from ..formula.rewrite import walk
-from ..formula.sheet import Sheet
 from ..formula.tree import Call, Name, Node, Output, children
+from ..formula.value_table import ValueTable
 from ..kernel.flat import plate_of
 from ..kernel.frame import Frame, Vector
 from ..process.correction import Correction, Gain, Side
-from ..process.lens import View
+from ..process.lens import LensView
 from ..process.model import Process, neutral
 from ..quantity import LENGTH
-from ..sketch.curves import Loop, Point
+from ..sketch.curves import XY, Loop
 from ..steps.base import Slot, Step
 from ..steps.gauges import Gauge, gauges_of
 from ..steps.sketch import Sketch
@@ -41,7 +41,7 @@ _SIDES: tuple[Side, Side] = ("inside", "outside")
 
 
 @dataclass(frozen=True, slots=True)
-class Measure:
+class PartMeasure:
     """One way in which a size is a measure of the part.
 
     ``formula`` is the step's that uses it, in proportion; empty where it reaches the part through
@@ -65,7 +65,7 @@ class Measures:
     """Of each size, the ways in which it is a measure; and of each part that is cut, its material
     and thickness, mm."""
 
-    of: Mapping[str, tuple[Measure, ...]] = field(default_factory=dict)
+    of: Mapping[str, tuple[PartMeasure, ...]] = field(default_factory=dict)
     sheets: Mapping[str, tuple[str, float]] = field(default_factory=dict)
 
     def as_data(self) -> dict[str, Any]:
@@ -84,7 +84,7 @@ class Measures:
                 ]
                 for name, measures in self.of.items()
             },
-            "sheets": {part: list(sheet) for part, sheet in self.sheets.items()},
+            "sheets": {part: list(table) for part, table in self.sheets.items()},
         }
 
     @classmethod
@@ -92,7 +92,7 @@ class Measures:
         """What :meth:`as_data` made."""
         of = {
             name: tuple(
-                Measure(
+                PartMeasure(
                     Correction(
                         frozenset(one["axes"]), tuple(Gain(**gain) for gain in one["gains"])
                     ),
@@ -136,10 +136,10 @@ def measures_of(design: Design, built: Rebuilt) -> Measures:
         for step in design.steps
         for output, axis in step.works_out_along().items()
     }
-    found: dict[str, tuple[Measure, ...]] = {}
+    found: dict[str, tuple[PartMeasure, ...]] = {}
     for name, tree in trees.items():
         mine = frozenset(parts.get(name, ()))
-        measures = _direct(design, [use for use, one in flows if one == name], name, built.sheet)
+        measures = _direct(design, [use for use, one in flows if one == name], name, built.table)
         if not measures:
             axes = through.get(name, set())
             if not axes:
@@ -149,30 +149,30 @@ def measures_of(design: Design, built: Rebuilt) -> Measures:
                     for n, _ in walk(tree)
                     if isinstance(n, Output) and n.name in outputs
                 }
-            measures = [Measure(_by_function(tree, Correction(frozenset(axes))), "", mine)]
+            measures = [PartMeasure(_by_function(tree, Correction(frozenset(axes))), "", mine)]
         found[name] = _distinct(measures)
     return Measures(found, _sheets(built))
 
 
-def _direct(design: Design, uses: list[_Use], name: str, sheet: Sheet) -> list[Measure]:
+def _direct(design: Design, uses: list[_Use], name: str, table: ValueTable) -> list[PartMeasure]:
     """The measures that a size is by itself, in proportion, each of the parts of its step. Where it
     is a measure somewhere, it is no mere place elsewhere."""
-    sizes: list[Measure] = []
-    places: list[Measure] = []
+    sizes: list[PartMeasure] = []
+    places: list[PartMeasure] = []
     for use in uses:
-        if not _in_proportion(use, name, sheet):
+        if not _in_proportion(use, name, table):
             continue
         thick = use.slot.path == use.step.thickens_by()
-        found = Measure(
+        found = PartMeasure(
             use.correction, use.slot.formula, frozenset(design.parts_of(use.step)), thick
         )
         (places if use.placed else sizes).append(found)
     return sizes or places
 
 
-def _distinct(measures: list[Measure]) -> tuple[Measure, ...]:
+def _distinct(measures: list[PartMeasure]) -> tuple[PartMeasure, ...]:
     """Without those that are no different from another; heights first."""
-    kept: dict[object, Measure] = {}
+    kept: dict[object, PartMeasure] = {}
     for one in measures:
         key = (one.correction, "".join(one.formula.split()))
         same = kept.get(key, one)
@@ -269,7 +269,7 @@ def _read_off(design: Design, built: Rebuilt, sketch: Sketch) -> dict[str, list[
 
 def _gains_of(
     gauge: Gauge,
-    axis: tuple[Point, Point] | None,
+    axis: tuple[XY, XY] | None,
     plain: list[Loop],
     grown: Mapping[tuple[Side, bool], list[Loop]],
 ) -> tuple[Gain, ...] | None:
@@ -303,7 +303,7 @@ _PROBES: dict[tuple[Side, bool], Process] = {
 
 def _outlines(user: Step, built: Rebuilt, sketch: str, machine: Process) -> list[Loop]:
     """The outlines that a step makes of a sketch on a machine; none where it makes none there."""
-    shop = Workshop({}, View("expected", machine), {}, built.drawings, {}, {})
+    shop = Workshop({}, LensView("expected", machine), {}, built.drawings, {}, {})
     try:
         return [loop for region in user.sections(shop).get(sketch, ()) for loop in region.loops]
     except (StepError, ValueError):
@@ -352,17 +352,17 @@ def _axis(way: Vector) -> str:
     return "xy" if abs(way[2]) < 1e-9 else "z" if abs(way[2]) > 1 - 1e-9 else ""
 
 
-def _in_proportion(use: _Use, name: str, sheet: Sheet) -> bool:
+def _in_proportion(use: _Use, name: str, table: ValueTable) -> bool:
     """Whether a length is in proportion with a size: ``width``, ``width/2``, and ``inside(bore)``
     as it is wanted."""
     if isinstance(use.tree, Name):
         return True
-    if names_in(use.slot.formula) != {name} or name not in sheet.cells:
+    if names_in(use.slot.formula) != {name} or name not in table.cells:
         return False
-    value = sheet.cells[name].wanted.value
+    value = table.cells[name].wanted.value
     try:
-        compiled = sheet.compile(use.slot.formula, use.slot.kind)
-        env, give = sheet.env().within(name)
+        compiled = table.compile(use.slot.formula, use.slot.kind)
+        env, give = table.env().within(name)
         one = compiled.value(env).value
         give(2 * value)
         two = compiled.value(env).value

@@ -9,8 +9,8 @@ from pydantic import Field, model_validator
 
 from ..formula.errors import FormulaError
 from ..formula.parse import check_name
-from ..model import FormulaText, Frozen, Identifier, Line, Paragraphs
-from ..process.lens import Lens, View
+from ..model import FormulaText, Frozen, Identifier, OneLine, Paragraphs
+from ..process.lens import Lens, LensView
 from ..process.materials import MATERIALS
 from ..process.model import Process
 from ..steps import AnyStep, Step
@@ -31,7 +31,7 @@ class Size(Frozen):
     name: Identifier
     formula: FormulaText
     note: Paragraphs = ""
-    group: Line = ""
+    group: OneLine = ""
     low: FormulaText = ""
     high: FormulaText = ""
     policy: Literal["stop", "refuse"] = "stop"
@@ -53,7 +53,7 @@ class Variant(Frozen):
     """One row of a size table: formulas for some of its columns. A column that is left out keeps
     its size's own."""
 
-    name: Annotated[Line, Field(min_length=1)]
+    name: Annotated[OneLine, Field(min_length=1)]
     cells: dict[Identifier, FormulaText] = {}
 
 
@@ -63,7 +63,7 @@ class SizeTable(Frozen):
 
     columns: Annotated[tuple[Identifier, ...], Field(max_length=200)] = ()
     rows: Annotated[tuple[Variant, ...], Field(max_length=5000)] = ()
-    current: Line = ""
+    current: OneLine = ""
 
     def row(self, name: str) -> Variant | None:
         return next((row for row in self.rows if row.name == name), None)
@@ -75,10 +75,10 @@ class Part(Frozen):
     it is made by, where that is not the design's."""
 
     name: Identifier = "part"
-    title: Line = ""
-    material: Line = ""
+    title: OneLine = ""
+    material: OneLine = ""
     density: Annotated[float, Field(gt=0, le=30, allow_inf_nan=False)] | None = None
-    process: Line = ""
+    process: OneLine = ""
 
     def made_of(self, process: Process) -> tuple[str, float]:
         """The name of the material and its density, g/cm³."""
@@ -97,7 +97,7 @@ class ScrewRow(Frozen):
     fine: Annotated[float, Field(gt=0, le=300, allow_inf_nan=False)]
     medium: Annotated[float, Field(gt=0, le=300, allow_inf_nan=False)]
     coarse: Annotated[float, Field(gt=0, le=300, allow_inf_nan=False)]
-    source: Line = ""
+    source: OneLine = ""
 
     @model_validator(mode="after")
     def _in_order(self) -> Self:
@@ -112,7 +112,7 @@ class ScrewRow(Frozen):
 class Check(Frozen):
     """A statement about the design that holds or does not: a formula whose answer is yes or no."""
 
-    name: Line
+    name: OneLine
     formula: FormulaText
     note: Paragraphs = ""
 
@@ -122,7 +122,7 @@ class Adjustable(Frozen):
     limits."""
 
     size: Identifier
-    label: Line = ""
+    label: OneLine = ""
     help: Paragraphs = ""
     low: FormulaText = ""
     high: FormulaText = ""
@@ -131,18 +131,18 @@ class Adjustable(Frozen):
 class Preset(Frozen):
     """Sizes for which ready-made files are put into an edition."""
 
-    name: Annotated[Line, Field(min_length=1)]
+    name: Annotated[OneLine, Field(min_length=1)]
     sizes: dict[Identifier, FormulaText] = {}
 
 
 class Publishing(Frozen):
     """What an edition says and offers."""
 
-    title: Line = ""
+    title: OneLine = ""
     summary: Paragraphs = ""
     measure_first: Paragraphs = ""
-    author: Line = ""
-    licence: Line = "CC-BY-4.0"
+    author: OneLine = ""
+    licence: OneLine = "CC-BY-4.0"
     adjust: tuple[Adjustable, ...] = ()
     presets: tuple[Preset, ...] = ()
 
@@ -153,10 +153,10 @@ class Design(Frozen):
 
     format: Literal["schablone design"] = "schablone design"
     version: Literal[1] = 1
-    name: Line = "Untitled"
+    name: OneLine = "Untitled"
     note: Paragraphs = ""
     units: Units = "mm"
-    process: Line = ""
+    process: OneLine = ""
     scale_for_shrinkage: bool = True
     cut_beside_line: bool = True
     relieve_corners: bool = True
@@ -198,7 +198,7 @@ class Design(Frozen):
             else size.formula
         )
 
-    def seen(self, lens: Lens, process: Process, known: Iterable[Process] = ()) -> View:
+    def seen(self, lens: Lens, process: Process, known: Iterable[Process] = ()) -> LensView:
         """The design through a lens on a process, treated as the design says. Parts with a process
         of their own are made by that, if it is among those ``known``."""
         by_name = {one.name: one for one in known}
@@ -207,7 +207,7 @@ class Design(Frozen):
             for p in self.parts
             if p.process in by_name and p.process != process.name
         )
-        return View(
+        return LensView(
             lens,
             process,
             self.scale_for_shrinkage,

@@ -12,14 +12,14 @@ from dataclasses import replace
 
 from ..formula import FormulaError
 from ..formula.errors import did_you_mean
-from ..formula.sheet import Sheet
+from ..formula.value_table import ValueTable
 from ..kernel.body import Applied, Body, apply, merged
 from ..kernel.figures import NoEffect, NothingLeft, is_kernel_failure
 from ..kernel.level import Touching
-from ..kernel.naming import say_face, say_name, speaking_of
+from ..kernel.naming import say_face, speaking_of
 from ..kernel.tools import title_of
 from ..problem import Problem, errors
-from ..process.lens import View
+from ..process.lens import LensView
 from ..process.materials import MATERIALS
 from ..process.model import Process
 from ..quantity import LENGTH, TRUTH, Quantity, formula_of
@@ -27,8 +27,9 @@ from ..sketch.tracing import Trace, edges_followed
 from ..steps.base import Step
 from ..steps.sketch import Sketch
 from ..steps.workshop import Feature, Outlines, Remark, StepError, Workshop
+from ..words import say_name
 from .built import Cancelled, Memory, Progress, Rebuilt, StepState, key_of
-from .evaluate import sheet_of
+from .evaluate import table_of
 from .facing import facing
 from .finishing import Finishing
 from .model import Design, Part
@@ -41,8 +42,8 @@ class _Rebuild:
     def __init__(
         self,
         design: Design,
-        view: View,
-        sheet: Sheet,
+        view: LensView,
+        table: ValueTable,
         memory: Memory,
         progress: Progress | None,
         traced: Mapping[str, Mapping[str, Trace]] | None = None,
@@ -56,20 +57,20 @@ class _Rebuild:
         names = [step.name for step in design.steps]
         self.last = names.index(until) if until in names else len(names) - 1
         self.traced = traced or {}
-        self.design, self.view, self.sheet, self.memory, self.progress = (
+        self.design, self.view, self.table, self.memory, self.progress = (
             design,
             view,
-            sheet,
+            table,
             memory,
             progress,
         )
         # That a figure is not measured yet is no problem of the step that measures it.
         measuring = {step.name for step in design.steps if step.measures()}
-        told = [p for p in sheet.problems if not (p.area == "step" and p.name in measuring)]
+        told = [p for p in table.problems if not (p.area == "step" and p.name in measuring)]
         told += [
             problem for part in design.parts if (problem := unknown_material(part, view.process))
         ]
-        self.result = Rebuilt(view, sheet, problems=told)
+        self.result = Rebuilt(view, table, problems=told)
         self.result.made_of = {part.name: part.made_of(view.process)[0] for part in design.parts}
         self.densities = {part.name: part.made_of(view.process)[1] for part in design.parts}
         self.features = self.result.features
@@ -118,7 +119,7 @@ class _Rebuild:
         if not step.when.strip():
             return True
         try:
-            return bool(self.sheet.compile(step.when, TRUTH).value(self.sheet.env()).value)
+            return bool(self.table.compile(step.when, TRUTH).value(self.table.env()).value)
         except FormulaError:
             return True
 
@@ -127,7 +128,7 @@ class _Rebuild:
             return StepState("off")
         broken = [
             p
-            for p in self.sheet.problems
+            for p in self.table.problems
             if p.area == "step" and p.name == step.name and p.severity == "error"
         ]
         values: dict[str, Quantity] = {}
@@ -135,14 +136,14 @@ class _Rebuild:
         failed = bool(broken) and not step.measures()
         if step.when.strip():
             try:
-                if not self.sheet.compile(step.when, TRUTH).value(self.sheet.env()).value:
+                if not self.table.compile(step.when, TRUTH).value(self.table.env()).value:
                     return StepState("left out")
             except FormulaError as error:
                 self.fail(step, error, "when")
                 failed = True
         reported = {p.field for p in broken}
         found = slot_values(
-            step.slots(), self.sheet, sent=self.view.sent_values, outputs=self.outputs_of(step)
+            step.slots(), self.table, sent=self.view.sent_values, outputs=self.outputs_of(step)
         )
         values |= found.values
         numbers |= found.numbers
@@ -292,7 +293,7 @@ class _Rebuild:
 
     def sizes_as_long_as(self, length: float) -> str:
         """The sizes that are of a length, in words, three at most."""
-        cells = self.sheet.cells.items()
+        cells = self.table.cells.items()
         found = [
             n
             for n, c in cells
@@ -303,7 +304,7 @@ class _Rebuild:
     def outputs_of(self, step: Step) -> dict[str, float]:
         """What the step has worked out from its formulas."""
         prefix = f"{step.name}."
-        found = self.sheet.cells.items() if step.working() is not None or step.measures() else ()
+        found = self.table.cells.items() if step.working() is not None or step.measures() else ()
         return {
             name[len(prefix) :]: cell.wanted.value
             for name, cell in found
@@ -405,9 +406,9 @@ class _Rebuild:
         if measuring:
             plain_view = replace(self.view, lens="wanted")
             measured = _measured(earlier, plain_view, self.memory, given, None, measuring).measured
-        sheet = sheet_of(earlier, self.view.process, given, measured)
+        table = table_of(earlier, self.view.process, given, measured)
         found = _Rebuild(
-            earlier, self.view, sheet, self.memory, None, self.traced, "", given, self
+            earlier, self.view, table, self.memory, None, self.traced, "", given, self
         ).run()
         wrong = errors(found.problems)
         if wrong:
@@ -476,7 +477,7 @@ def _sound(done: Applied) -> Applied:
 
 def rebuild(
     design: Design,
-    view: View,
+    view: LensView,
     memory: Memory | None = None,
     given: Mapping[str, str] | None = None,
     progress: Progress | None = None,
@@ -496,7 +497,7 @@ def rebuild(
 
 def _rebuilt(
     design: Design,
-    view: View,
+    view: LensView,
     memory: Memory,
     given: Mapping[str, str] | None,
     progress: Progress | None,
@@ -538,7 +539,7 @@ def _rebuilt(
         found.keys |= {part: key for part, key in more.keys.items() if part in mine}
         found.figures |= more.figures
         found.made_of |= {part: material for part, material in more.made_of.items() if part in mine}
-        found.sheets[machine.name] = more.sheet
+        found.sheets[machine.name] = more.table
         found.problems += [
             p for p in more.problems if p not in found.problems and _parts_of(design, p) & mine
         ]
@@ -592,7 +593,7 @@ def _parts_of(design: Design, problem: Problem) -> set[str]:
 
 def _on_one_machine(
     design: Design,
-    view: View,
+    view: LensView,
     memory: Memory,
     given: Mapping[str, str] | None,
     progress: Progress | None,
@@ -614,9 +615,9 @@ def _on_one_machine(
         if view.lens == "wanted" and not until:
             return wanted
         traced = {name: drawing.traces for name, drawing in wanted.drawings.items()}
-    sheet = sheet_of(design, view.process, given, measured)
+    table = table_of(design, view.process, given, measured)
     found = _Rebuild(
-        design, view, sheet, memory, progress, traced, until, given, None, finishes
+        design, view, table, memory, progress, traced, until, given, None, finishes
     ).run()
     found.measured = measured
     return found
@@ -624,7 +625,7 @@ def _on_one_machine(
 
 def _measured(
     design: Design,
-    view: View,
+    view: LensView,
     memory: Memory,
     given: Mapping[str, str] | None,
     progress: Progress | None,
@@ -635,9 +636,9 @@ def _measured(
     wait for."""
     measured: dict[str, float] = {}
     for _ in range(len(measuring) + 2):
-        sheet = sheet_of(design, view.process, given, measured)
+        table = table_of(design, view.process, given, measured)
         found = _Rebuild(
-            design, view, sheet, memory, progress, None, "", given, None, finishes
+            design, view, table, memory, progress, None, "", given, None, finishes
         ).run()
         if found.measured == measured:
             return found

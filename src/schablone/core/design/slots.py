@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from ..formula import FormulaError
-from ..formula.sheet import Parameter, Sheet
+from ..formula.value_table import Parameter, ValueTable
 from ..quantity import LENGTH, Quantity
 from ..steps.base import Slot
 
@@ -31,7 +31,7 @@ _MOST_COUNTED = 5000
 
 def slot_values(
     slots: Sequence[Slot],
-    sheet: Sheet,
+    table: ValueTable,
     *,
     sent: bool = False,
     outputs: Mapping[str, float] | None = None,
@@ -42,14 +42,14 @@ def slot_values(
     for slot in slots:
         try:
             if slot.counted:
-                found.numbers |= _counted(slot, sheet, {**(outputs or {}), **found.numbers})
+                found.numbers |= _counted(slot, table, {**(outputs or {}), **found.numbers})
                 continue
             if slot.over is not None:
                 name, first, last = slot.over
                 if first in found.numbers and last in found.numbers:
                     ends = found.numbers[first], found.numbers[last]
                     parameter = Parameter(name, found.values[first].kind, *ends)
-                    samples = sheet.sample(
+                    samples = table.sample(
                         slot.formula, slot.kind, parameter, sent=sent, panels=slot.panels
                     )
                     for sample in samples:
@@ -58,10 +58,10 @@ def slot_values(
                         f"{slot.path}@{number}": sample for number, sample in enumerate(samples)
                     }
                 continue
-            compiled = sheet.compile(slot.formula, slot.kind)
-            found.values[slot.path] = compiled.value(sheet.env())
+            compiled = table.compile(slot.formula, slot.kind)
+            found.values[slot.path] = compiled.value(table.env())
             _not_too_long(slot, found.values[slot.path].value)
-            value = compiled.value(sheet.env(sent=True)) if sent else found.values[slot.path]
+            value = compiled.value(table.env(sent=True)) if sent else found.values[slot.path]
             found.numbers[slot.path] = value.value
         except FormulaError as error:
             found.errors.append((slot, error))
@@ -82,7 +82,7 @@ def _not_too_long(slot: Slot, value: float) -> None:
         )
 
 
-def _counted(slot: Slot, sheet: Sheet, counts: Mapping[str, float]) -> dict[str, float]:
+def _counted(slot: Slot, table: ValueTable, counts: Mapping[str, float]) -> dict[str, float]:
     """Values of a formula of whole numbers, always as wanted: what is counted is never changed by a
     correction.
 
@@ -95,7 +95,7 @@ def _counted(slot: Slot, sheet: Sheet, counts: Mapping[str, float]) -> dict[str,
     if math.prod(len(r) for r in ranges) > _MOST_COUNTED:
         return {}  # the step says that it is too many
     keys = list(itertools.product(*ranges))
-    values = sheet.each(slot.formula, slot.kind, [name for name, _ in slot.counted], keys)
+    values = table.each(slot.formula, slot.kind, [name for name, _ in slot.counted], keys)
     return {
         f"{slot.path}@{'.'.join(map(str, key))}": value
         for key, value in zip(keys, values, strict=True)

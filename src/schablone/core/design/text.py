@@ -19,8 +19,8 @@ from ..steps.sentence import (
     LinePiece,
     ListPiece,
     PartPiece,
-    Piece,
     PlacePiece,
+    SentencePiece,
     SizePiece,
     StepPiece,
     TextPiece,
@@ -28,8 +28,9 @@ from ..steps.sentence import (
     say_place,
     say_step,
 )
+from ..words import say_name
 from .edit import get_path
-from .evaluate import role_of, sheet_of
+from .evaluate import role_of, table_of
 from .facing import facing
 from .model import Design
 from .rebuild import StepState
@@ -51,7 +52,7 @@ def _sentence(step: Step, state: StepState | None) -> list[str]:
     return lines
 
 
-def _said(piece: Piece, step: Step, state: StepState | None) -> str | None:
+def _said(piece: SentencePiece, step: Step, state: StepState | None) -> str | None:
     """One piece of a sentence in words; None for what says nothing, as a button that adds."""
     if isinstance(piece, Words):
         return piece.text
@@ -99,7 +100,7 @@ def told_step(
 
 def title_of(name: str) -> str:
     """The name of a step as a heading: ``passage_row`` is ``Passage row``."""
-    words = name.replace("_", " ")
+    words = say_name(name)
     return words[:1].upper() + words[1:]
 
 
@@ -107,7 +108,7 @@ def design_text(
     design: Design, process: Process, states: dict[str, StepState] | None = None
 ) -> str:
     """The whole design in Markdown."""
-    sheet = sheet_of(design, process)
+    table = table_of(design, process)
     lines = [f"# {as_typed(design.name)}", ""]
     if design.note:
         lines += [paragraphs(design.note), ""]
@@ -128,7 +129,7 @@ def design_text(
                 if group
                 else []
             )
-        cell = sheet.cells.get(size.name)
+        cell = table.cells.get(size.name)
         value = say(cell.wanted, size.units or design.units) if cell else "no value"
         formula = design.formula_of(size)
         shown = f" = {code(formula)}" if formula != value else ""

@@ -6,7 +6,7 @@ from ..kernel.body import Body
 from ..kernel.flat import flat_faces, moved_off, plate_of, relieved, tapered
 from ..kernel.frame import Vector
 from ..kernel.tabs import NONE, Tabs, held
-from ..process.lens import View
+from ..process.lens import LensView
 from ..process.model import Process
 
 
@@ -15,13 +15,13 @@ def cuts(process: Process) -> bool:
     return process.kind in ("laser or knife", "router")
 
 
-def bevels(view: View) -> bool:
+def bevels(view: LensView) -> bool:
     """Whether lower edges are bevelled before they are sent, since the first layer is squeezed
     out."""
     return view.lens == "sent" and view.bevelled and view.process.first_layer > 0
 
 
-def treated(body: Body, view: View, material: str) -> Body:
+def treated(body: Body, view: LensView, material: str) -> Body:
     """A part in a view of its machine. For printers the lower edges are bevelled. A flat part for a
     machine that cuts: its outlines moved off the line, its inner corners relieved, or left round by
     the cutter.
@@ -42,7 +42,7 @@ def treated(body: Body, view: View, material: str) -> Body:
     return relieved(moved, plate, machine.cutter, how)
 
 
-def tabs_of(view: View, body: Body, material: str) -> Tabs:
+def tabs_of(view: LensView, body: Body, material: str) -> Tabs:
     """By how many tabs a part is held in its sheet while it is cut, and for how long the cut is
     interrupted at each."""
     machine = view.process
@@ -54,7 +54,7 @@ def tabs_of(view: View, body: Body, material: str) -> Tabs:
         return NONE  # what is not flat is told by the treatment
 
 
-def tab_lines(view: View, body: Body, material: str) -> list[list[Vector]]:
+def tab_lines(view: LensView, body: Body, material: str) -> list[list[Vector]]:
     """Where the cut around a part is interrupted for its tabs, as lines in space on the upper side
     of the sheet."""
     tabs = tabs_of(view, body, material)

@@ -11,14 +11,14 @@ from ..quantity import COUNT, TRUTH, ZERO, Quantity, say
 from .errors import FormulaError
 from .functions import Habits, Screws
 from .order import in_order
-from .sheet import (
+from .value_table import (
     IN_TABLE,
     Cell,
     Cells,
     Entry,
-    Node,
+    Evaluable,
     Parameter,
-    Sheet,
+    ValueTable,
     Working,
     columns_of,
     mend_kind,
@@ -31,9 +31,9 @@ def evaluate(
     entries: Sequence[Entry],
     workings: Sequence[Working] = (),
     habits: Habits | None = None,
-    table: Sequence[Cells] = (),
+    columns: Sequence[Cells] = (),
     screws: Screws | None = None,
-) -> Sheet:
+) -> ValueTable:
     """Evaluate all entries and workings in the order of their dependencies.
 
     Of the size table only the columns that a formula reads are evaluated. ``screws`` are clearance
@@ -42,12 +42,14 @@ def evaluate(
     Cyclic entries are reported once, as the loop of their names; what depends on a problem says
     which name it waits for. Takes time linear in the number of formulas and uses.
     """
-    sheet = Sheet(habits=habits, table={cells.name: cells for cells in table}, screws=screws or {})
-    nodes = sheet.nodes
+    table = ValueTable(
+        habits=habits, columns={cells.name: cells for cells in columns}, screws=screws or {}
+    )
+    nodes = table.nodes
     owner: dict[str, str] = {}
     for entry in entries:
         if entry.name in nodes:
-            sheet.problems.append(
+            table.problems.append(
                 Problem(
                     area="size",
                     name=entry.name,
@@ -62,20 +64,20 @@ def evaluate(
         nodes[f"{working.step}."] = working
         owner |= {f"{working.step}.{output}": f"{working.step}." for output in working.outputs}
     read = {name for node in nodes.values() for text in _texts(node) for name in columns_of(text)}
-    waiting = [sheet.table[name] for name in sorted(read) if name in sheet.table]
+    waiting = [table.columns[name] for name in sorted(read) if name in table.columns]
     while waiting:
         column = waiting.pop()
         nodes[_key_of(column)] = column
         further = {
-            name for text in _texts(column) for name in columns_of(text) if name in sheet.table
+            name for text in _texts(column) for name in columns_of(text) if name in table.columns
         }
-        waiting += [sheet.table[name] for name in sorted(further) if f"[{name}]" not in nodes]
-    owner |= {f"[{name}]": f"[{name}]" for name in sheet.table}
+        waiting += [table.columns[name] for name in sorted(further) if f"[{name}]" not in nodes]
+    owner |= {f"[{name}]": f"[{name}]" for name in table.columns}
     graph: dict[str, list[str]] = {}
     for key, node in nodes.items():
         used = _uses_of(node)
         for name in _given_by(key, node):
-            sheet.uses[name] = used
+            table.uses[name] = used
         graph[key] = [owner[name] for name in sorted(used) if name in owner]
     order, loops = in_order(graph)
     looping = {key for loop in loops for key in loop}
@@ -86,22 +88,22 @@ def evaluate(
         told = FormulaError(
             f"These go round in a circle: {path}.", None, "Give one of them a value of its own."
         )
-        sheet.problems.append(problem_of(nodes[loop[0]], told))
+        table.problems.append(problem_of(nodes[loop[0]], told))
         for key in loop[1:]:
             waits = FormulaError(
                 f"This waits for “{names[0]}”, which goes round in a circle.", None, "", names[0]
             )
-            sheet.problems.append(problem_of(nodes[key], waits))
+            table.problems.append(problem_of(nodes[key], waits))
     followers: dict[str, list[str]] = {}
     for key, below in graph.items():
         for name in below:
             followers.setdefault(name, []).append(key)
-    sheet.plan = {key: number for number, key in enumerate(order) if key not in looping}
-    sheet.followers, sheet.looping = followers, frozenset(looping)
+    table.plan = {key: number for number, key in enumerate(order) if key not in looping}
+    table.followers, table.looping = followers, frozenset(looping)
     for key in order:
         if key not in looping:
-            _evaluate_node(sheet, nodes[key])
-    return sheet
+            _evaluate_node(table, nodes[key])
+    return table
 
 
 #: The most names of a loop that are told.
@@ -115,7 +117,7 @@ def _shortened(names: Sequence[str]) -> list[str]:
     return [*names[: _MOST_TOLD - 2], "…", names[-1]]
 
 
-def evaluate_again(sheet: Sheet, changed: Mapping[str, Entry]) -> Sheet | None:
+def evaluate_again(table: ValueTable, changed: Mapping[str, Entry]) -> ValueTable | None:
     """The sheet with some entries changed; only what depends on them is evaluated again.
 
     Returns None where that is not enough: an entry is new, uses other names than before, or is part
@@ -123,46 +125,46 @@ def evaluate_again(sheet: Sheet, changed: Mapping[str, Entry]) -> Sheet | None:
     copy of the values.
     """
     for name, entry in changed.items():
-        old = sheet.nodes.get(name)
-        if not isinstance(old, Entry) or name in sheet.looping or _uses_of(old) != _uses_of(entry):
+        old = table.nodes.get(name)
+        if not isinstance(old, Entry) or name in table.looping or _uses_of(old) != _uses_of(entry):
             return None
-        column = sheet.table.get(name)
+        column = table.columns.get(name)
         if column is not None and old.formula in column.formulas.values():
             # A row without a cell takes the size's own formula.
             return None
-    fresh = Sheet(
-        cells=dict(sheet.cells),
-        kinds=dict(sheet.kinds),
-        uses=sheet.uses,
-        habits=sheet.habits,
-        nodes={**sheet.nodes, **changed},
-        table=sheet.table,
-        screws=sheet.screws,
-        plan=sheet.plan,
-        followers=sheet.followers,
-        looping=sheet.looping,
-        idle=dict(sheet.idle),
-        _wanted=dict(sheet._wanted),
-        _sent=dict(sheet._sent),
-        _wanted_columns={k: v for k, v in sheet._wanted_columns.items() if f"[{k}]" in sheet.nodes},
-        _sent_columns={k: v for k, v in sheet._sent_columns.items() if f"[{k}]" in sheet.nodes},
+    fresh = ValueTable(
+        cells=dict(table.cells),
+        kinds=dict(table.kinds),
+        uses=table.uses,
+        habits=table.habits,
+        nodes={**table.nodes, **changed},
+        columns=table.columns,
+        screws=table.screws,
+        plan=table.plan,
+        followers=table.followers,
+        looping=table.looping,
+        idle=dict(table.idle),
+        _wanted=dict(table._wanted),
+        _sent=dict(table._sent),
+        _wanted_columns={k: v for k, v in table._wanted_columns.items() if f"[{k}]" in table.nodes},
+        _sent_columns={k: v for k, v in table._sent_columns.items() if f"[{k}]" in table.nodes},
     )
     stale, waiting = set(changed), list(changed)
     while waiting:
-        for key in sheet.followers.get(waiting.pop(), ()):
-            if key in sheet.plan and key not in stale:
+        for key in table.followers.get(waiting.pop(), ()):
+            if key in table.plan and key not in stale:
                 stale.add(key)
                 waiting.append(key)
-    again = sorted(stale, key=sheet.plan.__getitem__)
+    again = sorted(stale, key=table.plan.__getitem__)
     nodes = [fresh.nodes[key] for key in again]
     touched = {_place(node) for node in nodes}
     fresh.problems = [
         problem
-        for problem in sheet.problems
+        for problem in table.problems
         if (problem.area, problem.name, problem.field == IN_TABLE) not in touched
     ]
     for key in again:
-        for name in _given_by(key, sheet.nodes[key]):
+        for name in _given_by(key, table.nodes[key]):
             for kept in (fresh.cells, fresh.kinds, fresh._wanted, fresh._sent):
                 kept.pop(name, None)
     for key in again:
@@ -170,7 +172,7 @@ def evaluate_again(sheet: Sheet, changed: Mapping[str, Entry]) -> Sheet | None:
     return fresh
 
 
-def _place(node: Node) -> tuple[str, str, bool]:
+def _place(node: Evaluable) -> tuple[str, str, bool]:
     """Where the problems of a node are told: area, name, and whether in a column of the size
     table."""
     if isinstance(node, Working):
@@ -178,7 +180,7 @@ def _place(node: Node) -> tuple[str, str, bool]:
     return "size", node.name, isinstance(node, Cells)
 
 
-def _uses_of(node: Node) -> frozenset[str]:
+def _uses_of(node: Evaluable) -> frozenset[str]:
     """Names that a node uses, and the columns that it reads as ``[name]``."""
     used: set[str] = set()
     for text in _texts(node):
@@ -192,17 +194,17 @@ def _uses_of_text(text: str) -> frozenset[str]:
     return frozenset({"?"}) if names is None else names | {f"[{name}]" for name in columns_of(text)}
 
 
-def _evaluate_node(sheet: Sheet, node: Node) -> None:
+def _evaluate_node(table: ValueTable, node: Evaluable) -> None:
     match node:
         case Entry():
-            _evaluate_entry(sheet, node)
+            _evaluate_entry(table, node)
         case Working():
-            _evaluate_working(sheet, node)
+            _evaluate_working(table, node)
         case Cells():
-            sheet.work_out(node)
+            table.work_out(node)
 
 
-def _texts(node: Node) -> list[str]:
+def _texts(node: Evaluable) -> list[str]:
     if isinstance(node, Entry):
         return [text for text in (node.formula, node.limits.low, node.limits.high) if text.strip()]
     when = node.when if isinstance(node, Working) else ""
@@ -213,24 +215,24 @@ def _key_of(node: Cells) -> str:
     return f"[{node.name}]"
 
 
-def _given_by(key: str, node: Node) -> list[str]:
+def _given_by(key: str, node: Evaluable) -> list[str]:
     return (
         [f"{node.step}.{output}" for output in node.outputs] if isinstance(node, Working) else [key]
     )
 
 
-def _evaluate_entry(sheet: Sheet, entry: Entry) -> None:
+def _evaluate_entry(table: ValueTable, entry: Entry) -> None:
     where = "formula"
     try:
-        compiled = sheet.compile(entry.formula, entry.kind)
-        asked = compiled.value(sheet.env())
+        compiled = table.compile(entry.formula, entry.kind)
+        asked = compiled.value(table.env())
         if compiled.kind == ZERO and entry.kind is not None:
             asked = Quantity(asked.value, entry.kind)
-        sent = asked if asked.kind in (COUNT,) else compiled.value(sheet.env(sent=True))
+        sent = asked if asked.kind in (COUNT,) else compiled.value(table.env(sent=True))
         bounds: dict[str, float | None] = {"low": None, "high": None}
         for where, text in (("low", entry.limits.low), ("high", entry.limits.high)):
             if text.strip():
-                limit = sheet.compile(text).value(sheet.env())
+                limit = table.compile(text).value(table.env())
                 if limit.kind != asked.kind and compiled.kind != ZERO and limit.value != 0:
                     where = "formula"
                     raise FormulaError(
@@ -253,7 +255,7 @@ def _evaluate_entry(sheet: Sheet, entry: Entry) -> None:
                 "The lower limit is above the upper one.", None, "Change one of the limits."
             )
     except FormulaError as error:
-        sheet.problems.append(problem_of(entry, error, where))
+        table.problems.append(problem_of(entry, error, where))
         return
     held_at, value = "", asked.value
     slack = 1e-9 * max(1.0, abs(value))
@@ -265,7 +267,7 @@ def _evaluate_entry(sheet: Sheet, entry: Entry) -> None:
         shown, asked_text = say(Quantity(value, asked.kind)), say(asked)
         side = "below its lower" if held_at == "low" else "above its upper"
         if entry.limits.policy == "refuse":
-            sheet.problems.append(
+            table.problems.append(
                 problem_of(
                     entry,
                     FormulaError(
@@ -276,7 +278,7 @@ def _evaluate_entry(sheet: Sheet, entry: Entry) -> None:
                 )
             )
             return
-        sheet.problems.append(
+        table.problems.append(
             problem_of(
                 entry,
                 FormulaError(f"{asked_text} is {side} limit; it is held at {shown}."),
@@ -287,18 +289,18 @@ def _evaluate_entry(sheet: Sheet, entry: Entry) -> None:
     kept = Quantity(value, asked.kind)
     plain_zero = compiled.kind == ZERO and asked.kind == COUNT and entry.kind is None
     cell = Cell(kept, sent, asked, low, high, held_at, compiled.side)
-    sheet.put(entry.name, cell, ZERO if plain_zero else None)
+    table.put(entry.name, cell, ZERO if plain_zero else None)
 
 
-def _evaluate_working(sheet: Sheet, working: Working) -> None:
-    sheet.idle.pop(working.step, None)
+def _evaluate_working(table: ValueTable, working: Working) -> None:
+    table.idle.pop(working.step, None)
     if not working.on:
-        sheet.idle[working.step] = "is switched off"
+        table.idle[working.step] = "is switched off"
         return
     if working.when.strip():
         try:
-            if not sheet.compile(working.when, TRUTH).value(sheet.env()).value:
-                sheet.idle[working.step] = "is left out by its condition"
+            if not table.compile(working.when, TRUTH).value(table.env()).value:
+                table.idle[working.step] = "is left out by its condition"
                 return
         except FormulaError:
             pass  # the condition tells that itself, where it stands
@@ -308,33 +310,33 @@ def _evaluate_working(sheet: Sheet, working: Working) -> None:
         for where, text in working.formulas.items():
             if where in working.over:
                 name, first, last = working.over[where]
-                kind = sheet.compile(working.formulas[first]).kind
+                kind = table.compile(working.formulas[first]).kind
                 parameter = Parameter(name, kind, values[first], values[last])
-                samples = sheet.sample(text, working.wanted.get(where), parameter)
+                samples = table.sample(text, working.wanted.get(where), parameter)
                 values |= {f"{where}@{number}": sample for number, sample in enumerate(samples)}
             elif text.strip():
                 values[where] = (
-                    sheet.compile(text, working.wanted.get(where)).value(sheet.env()).value
+                    table.compile(text, working.wanted.get(where)).value(table.env()).value
                 )
         where = ""
         outputs = working.work(values)
     except FormulaError as error:
-        sheet.problems.append(problem_of(working, error, where))
+        table.problems.append(problem_of(working, error, where))
         return
     except KeyError as error:
         missing = str(error.args[0])
         if missing not in working.formulas:
             raise
         what = f"The {missing.replace('_', ' ')} has no formula."
-        sheet.problems.append(problem_of(working, FormulaError(what, None, "Type one."), missing))
+        table.problems.append(problem_of(working, FormulaError(what, None, "Type one."), missing))
         return
     except ValueError as error:
         what = str(error)
-        sheet.problems.append(
+        table.problems.append(
             problem_of(working, FormulaError(what[:1].upper() + what[1:] + "."), where)
         )
         return
     for name, kind in working.outputs.items():
         if name in outputs:
             value = Quantity(outputs[name], kind)
-            sheet.put(f"{working.step}.{name}", Cell(value, value, value))
+            table.put(f"{working.step}.{name}", Cell(value, value, value))

@@ -25,7 +25,7 @@ def ceil(x: float) -> float:
 
 
 @dataclass(frozen=True, slots=True)
-class Row:
+class Spacing:
     """Items in a row: how many, how far from one to the next, and what stays free at each end."""
 
     count: float
@@ -33,7 +33,7 @@ class Row:
     margin: float
 
 
-def most_that_fit(span: float, item: float, gap: float, margin: float) -> Row:
+def most_that_fit(span: float, item: float, gap: float, margin: float) -> Spacing:
     """(a) Items of a given width with a fixed gap, centred, at least ``margin`` free at each end.
 
     n items have n − 1 gaps between them: n·item + (n − 1)·gap ≤ span − 2·margin. There is never
@@ -46,7 +46,7 @@ def most_that_fit(span: float, item: float, gap: float, margin: float) -> Row:
     if pitch <= 0:
         raise ValueError("item and gap together must be above zero")
     count = max(0.0, floor((span - 2 * margin + gap) / pitch))
-    return Row(count, pitch, left_at_ends(span, item, gap, count))
+    return Spacing(count, pitch, left_at_ends(span, item, gap, count))
 
 
 def left_at_ends(span: float, item: float, gap: float, count: float) -> float:
@@ -54,7 +54,7 @@ def left_at_ends(span: float, item: float, gap: float, count: float) -> float:
     return (span - count * item - max(0.0, count - 1) * gap) / 2
 
 
-def spaced_at_most(span: float, item: float, spacing: float, margin: float) -> Row:
+def spaced_at_most(span: float, item: float, spacing: float, margin: float) -> Spacing:
     """(b) Items from margin to margin, the pitch never above ``spacing``: as few as keep to that.
 
     Raises:
@@ -67,22 +67,22 @@ def spaced_at_most(span: float, item: float, spacing: float, margin: float) -> R
         raise ValueError("the margins leave no room")
     gaps = ceil(max(0.0, room) / spacing)
     if gaps == 0:
-        return Row(1.0, 0.0, (span - item) / 2)
-    return Row(gaps + 1, room / gaps, margin)
+        return Spacing(1.0, 0.0, (span - item) / 2)
+    return Spacing(gaps + 1, room / gaps, margin)
 
 
-def given_count(span: float, item: float, count: float, margin: float) -> Row:
+def given_count(span: float, item: float, count: float, margin: float) -> Spacing:
     """A given count from margin to margin. A single item stands in the middle.
 
     Raises:
         ValueError: if the margins leave no room for them.
     """
     if count <= 1:
-        return Row(max(0.0, count), 0.0, (span - item) / 2)
+        return Spacing(max(0.0, count), 0.0, (span - item) / 2)
     room = span - 2 * margin - item
     if room <= 0:
         raise ValueError("the margins leave no room")
-    return Row(count, room / (count - 1), margin)
+    return Spacing(count, room / (count - 1), margin)
 
 
 def fewest_pieces(span: float, longest: float, gap: float) -> float:

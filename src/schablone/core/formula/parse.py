@@ -39,7 +39,7 @@ from .tree import (
     Number,
     Output,
     Quoted,
-    Span,
+    TextSpan,
     Unary,
     children,
 )
@@ -262,7 +262,7 @@ def _after_name(text: str, at: int) -> Token:
     return Token("mark", ".", token.start, token.start + 1) if point else token
 
 
-def _widened(node: Node, span: Span) -> Node:
+def _widened(node: Node, span: TextSpan) -> Node:
     """The same node, reaching over its parentheses."""
     found = copy(node)
     # only its place differs, which does not count when trees are compared

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from .errors import FormulaError
 from .functions import FUNCTIONS
 from .parse import parse
-from .tree import Call, Fold, Name, Node, Number, Output, Quoted, Span, children
+from .tree import Call, Fold, Name, Node, Number, Output, Quoted, TextSpan, children
 
 
 def walk(node: Node, bound: frozenset[str] = frozenset()) -> Iterator[tuple[Node, frozenset[str]]]:
@@ -55,9 +55,9 @@ def _column_words(tree: Node) -> list[Name]:
     return words
 
 
-def fit_words(tree: Node) -> frozenset[Span]:
+def fit_words(tree: Node) -> frozenset[TextSpan]:
     """Places where the word of a fit stands for itself, whatever sizes are called."""
-    spans: set[Span] = set()
+    spans: set[TextSpan] = set()
     for node, _ in walk(tree):
         function = FUNCTIONS.get(node.function) if isinstance(node, Call) else None
         if isinstance(node, Call) and function and function.fit_at is not None:
@@ -69,7 +69,7 @@ def fit_words(tree: Node) -> frozenset[Span]:
     return frozenset(spans)
 
 
-def _replace(text: str, spans: list[tuple[Span, str]]) -> str:
+def _replace(text: str, spans: list[tuple[TextSpan, str]]) -> str:
     for (start, end), new in sorted(spans, reverse=True):
         text = text[:start] + new + text[end:]
     return text
@@ -111,7 +111,7 @@ def put_in_place(text: str, name: str, formula: str) -> str:
         return text
     inner = formula.strip() if alone else f"({formula.strip()})"
     plain = fit_words(tree) | {word.span for word in _column_words(tree)}
-    spans: list[tuple[Span, str]] = []
+    spans: list[tuple[TextSpan, str]] = []
     for node, bound in walk(tree):
         if (
             isinstance(node, Name)
@@ -138,7 +138,7 @@ def _rename(text: str, old: str, new: str, *, steps: bool) -> str:
     except FormulaError:
         return text
     plain = fit_words(tree)
-    spans: list[tuple[Span, str]] = []
+    spans: list[tuple[TextSpan, str]] = []
     for node, bound in walk(tree):
         if (steps and isinstance(node, Output) and node.step == old) or (
             not steps

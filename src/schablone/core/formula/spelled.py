@@ -10,8 +10,8 @@ from . import fitting
 from .errors import FormulaError
 from .parse import parse
 from .rewrite import walk
-from .sheet import Sheet
 from .tree import Call
+from .value_table import ValueTable
 from .written import written
 
 
@@ -82,7 +82,7 @@ _SPELLED: dict[str, Callable[..., str]] = {
 }
 
 
-def spelled(text: str, sheet: Sheet) -> str:
+def spelled(text: str, table: ValueTable) -> str:
     """The first of the fitting functions in a formula with its numbers, or an empty string."""
     try:
         calls = [
@@ -92,7 +92,7 @@ def spelled(text: str, sheet: Sheet) -> str:
         ]
         if not calls:
             return ""
-        values = [sheet.compile(written(arg)).value(sheet.env()).value for arg in calls[0].args]
+        values = [table.compile(written(arg)).value(table.env()).value for arg in calls[0].args]
         return _SPELLED[calls[0].function](*values)
     except (FormulaError, ValueError, ZeroDivisionError):
         return ""

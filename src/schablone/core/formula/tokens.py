@@ -6,7 +6,7 @@ import re
 from typing import NamedTuple
 
 from .literal import PATTERN
-from .tree import Span
+from .tree import TextSpan
 
 #: Words that cannot be the name of a size.
 KEYWORDS = frozenset({"if", "then", "else", "and", "or", "not", "in"})
@@ -40,7 +40,7 @@ class Token(NamedTuple):
     end: int
 
     @property
-    def span(self) -> Span:
+    def span(self) -> TextSpan:
         return (self.start, self.end)
 
 

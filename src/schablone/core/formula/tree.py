@@ -11,7 +11,7 @@ from typing import Literal
 
 from ..quantity import Kind
 
-Span = tuple[int, int]
+TextSpan = tuple[int, int]
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,7 +22,7 @@ class Number:
     kind: Kind
     text: str = field(compare=False)
     fraction: bool = field(compare=False, default=False)
-    span: Span = field(compare=False, default=(0, 0))
+    span: TextSpan = field(compare=False, default=(0, 0))
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,8 +31,8 @@ class Name:
     parentheses."""
 
     name: str
-    span: Span = field(compare=False, default=(0, 0))
-    at: Span = field(compare=False, default=(0, 0))
+    span: TextSpan = field(compare=False, default=(0, 0))
+    at: TextSpan = field(compare=False, default=(0, 0))
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,8 +41,8 @@ class Output:
 
     step: str
     output: str
-    span: Span = field(compare=False, default=(0, 0))
-    at: Span = field(compare=False, default=(0, 0))
+    span: TextSpan = field(compare=False, default=(0, 0))
+    at: TextSpan = field(compare=False, default=(0, 0))
 
     @property
     def name(self) -> str:
@@ -54,7 +54,7 @@ class Quoted:
     """The name of a row of the size table, as in ``from_row(depth, "Hummel 10")``."""
 
     text: str
-    span: Span = field(compare=False, default=(0, 0))
+    span: TextSpan = field(compare=False, default=(0, 0))
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +63,7 @@ class Unary:
 
     op: Literal["-", "+", "not"]
     operand: Node
-    span: Span = field(compare=False, default=(0, 0))
+    span: TextSpan = field(compare=False, default=(0, 0))
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,7 +73,7 @@ class Binary:
     op: Literal["+", "-", "*", "/", "^"]
     left: Node
     right: Node
-    span: Span = field(compare=False, default=(0, 0))
+    span: TextSpan = field(compare=False, default=(0, 0))
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +82,7 @@ class Compare:
 
     ops: tuple[str, ...]
     operands: tuple[Node, ...]
-    span: Span = field(compare=False, default=(0, 0))
+    span: TextSpan = field(compare=False, default=(0, 0))
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,7 +91,7 @@ class Logic:
 
     op: Literal["and", "or"]
     operands: tuple[Node, ...]
-    span: Span = field(compare=False, default=(0, 0))
+    span: TextSpan = field(compare=False, default=(0, 0))
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,7 +101,7 @@ class If:
     condition: Node
     yes: Node
     no: Node
-    span: Span = field(compare=False, default=(0, 0))
+    span: TextSpan = field(compare=False, default=(0, 0))
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,8 +110,8 @@ class Call:
 
     function: str
     args: tuple[Node, ...]
-    span: Span = field(compare=False, default=(0, 0))
-    name_span: Span = field(compare=False, default=(0, 0))
+    span: TextSpan = field(compare=False, default=(0, 0))
+    name_span: TextSpan = field(compare=False, default=(0, 0))
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,7 +123,7 @@ class Fold:
     first: Node
     last: Node
     body: Node
-    span: Span = field(compare=False, default=(0, 0))
+    span: TextSpan = field(compare=False, default=(0, 0))
 
 
 Node = Number | Quoted | Name | Output | Unary | Binary | Compare | Logic | If | Call | Fold

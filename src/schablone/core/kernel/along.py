@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..sketch.curves import Arc, Curve, Line
+from ..sketch.curves import Curve, EllipticArc, Segment
 from ..sketch.regions import Region
 from .frame import Frame, Vector, add, as_vector, cross, dot
 from .motion import Motion
@@ -70,9 +70,9 @@ class Piped:
 def tangent(piece: PathPiece, *, at_end: bool) -> Vector:
     """The direction of a piece at one of its ends, in space, of length 1."""
     frame, curve = piece
-    if isinstance(curve, Line):
+    if isinstance(curve, Segment):
         dx, dy = curve.end[0] - curve.start[0], curve.end[1] - curve.start[1]
-    elif isinstance(curve, Arc):
+    elif isinstance(curve, EllipticArc):
         t, sign = (curve.t1 if at_end else curve.t0), math.copysign(1.0, curve.t1 - curve.t0)
         dx, dy = -curve.rx * math.sin(t) * sign, curve.ry * math.cos(t) * sign
     else:
@@ -103,7 +103,7 @@ def carried(frame: Frame, pieces: Sequence[PathPiece]) -> Frame:
         curve = piece[1]
         first, last = tangent(piece, at_end=False), tangent(piece, at_end=True)
         frame = turned_onto(frame, piece[0].at(*curve.start), first)
-        if isinstance(curve, Arc):
+        if isinstance(curve, EllipticArc):
             # An arc may turn by more than half a turn: about its own axis, as far as it goes.
             up = piece[0].normal
             frame = Motion.turn(
@@ -204,7 +204,7 @@ def _straight(a: Floats, b: Floats) -> PathPiece:
     aside = np.cross(way, np.eye(3)[int(np.argmin(np.abs(way)))])
     aside /= np.linalg.norm(aside)
     frame = Frame(tuple(a.tolist()), tuple(way.tolist()), tuple(aside.tolist()))
-    return frame, Line((0.0, 0.0), (float(np.linalg.norm(b - a)), 0.0), "path")
+    return frame, Segment((0.0, 0.0), (float(np.linalg.norm(b - a)), 0.0), "path")
 
 
 def _bend(at: Floats, before: Floats, after: Floats, radius: float) -> PathPiece:
@@ -214,4 +214,4 @@ def _bend(at: Floats, before: Floats, after: Floats, radius: float) -> PathPiece
     centre = at + radius * inwards
     turn = math.acos(float(np.clip(before @ after, -1.0, 1.0)))
     frame = Frame(tuple(centre.tolist()), tuple((-inwards).tolist()), tuple(before.tolist()))
-    return frame, Arc((0.0, 0.0), radius, radius, 0.0, turn, "path")
+    return frame, EllipticArc((0.0, 0.0), radius, radius, 0.0, turn, "path")

@@ -19,7 +19,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ..sketch.curves import Line
+from ..sketch.curves import Segment
 from ..sketch.regions import Region, polygon_of
 from .frame import Frame, Vector
 from .naming import FaceName
@@ -282,7 +282,7 @@ def guided(
 ) -> Guided:
     """The same from arrays: parameters (n,) and stations (n, 9)."""
     rows = tuple(tuple(row) for row in stations.tolist())
-    straight = all(isinstance(curve, Line) for loop in region.loops for curve in loop.curves)
+    straight = all(isinstance(curve, Segment) for loop in region.loops for curve in loop.curves)
     return Guided(
         region, tuple(at.tolist()), rows, closed, start, end, sides, 40 if straight else 12
     )

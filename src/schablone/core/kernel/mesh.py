@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..sketch.curves import Bezier, Curve, Line, Loop
+from ..sketch.curves import Bezier, Curve, Loop, Segment
 from .naming import FaceName
 from .prism import Prism
 from .triangles import triangulate
@@ -188,7 +188,7 @@ def _outline_of(
 def _form(curve: Curve, x0: float, y0: float) -> tuple[float, ...]:
     """What a curve is apart from where the outline lies, to a billionth of a millimetre."""
     values: tuple[float, ...]
-    if isinstance(curve, Line):
+    if isinstance(curve, Segment):
         values = (curve.start[0] - x0, curve.start[1] - y0, curve.end[0] - x0, curve.end[1] - y0)
     elif isinstance(curve, Bezier):
         values = tuple(
@@ -244,7 +244,7 @@ def _raised(loop: Loop, is_hole: bool, tolerance: float, axes: Floats) -> _Outli
 
 def _normals_right(curve: Curve, segments: int) -> Floats:
     """Unit normals to the right of a curve at its points, the end included: (segments + 1, 2)."""
-    if isinstance(curve, Line):
+    if isinstance(curve, Segment):
         dx, dy = curve.end[0] - curve.start[0], curve.end[1] - curve.start[1]
         length = math.hypot(dx, dy)
         return np.array([[dy / length, -dx / length]] * (segments + 1))

@@ -15,6 +15,8 @@ from contextvars import ContextVar
 from dataclasses import dataclass
 from functools import total_ordering
 
+from ..words import say_name
+
 _FORM = re.compile(
     r"^(?P<step>\w+)/(?P<role>\w+)(?:/(?P<element>[\w.]+))?(?:#(?P<member>\d+(?:\.\d+)*))?$"
 )
@@ -139,11 +141,6 @@ class FaceName:
 
 #: The name of a face of which nothing tells where it comes from. No step can be called so.
 NAMELESS = FaceName("", "face")
-
-
-def say_name(name: str) -> str:
-    """An identifier as people write it: ``row_of_passages`` is ``row of passages``."""
-    return name.replace("_", " ")
 
 
 def say_face(text: str) -> str:

@@ -11,7 +11,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from ..sketch.curves import Line, Loop, Mapping2D
+from ..sketch.curves import Loop, Mapping2D, Segment
 from ..sketch.offsetting import moved_all_round
 from ..sketch.regions import Region, clear_of_each_other, polygon_of
 from .frame import Frame, Vector, add, as_vector, dot
@@ -149,7 +149,7 @@ class Prism:
         normal = self.frame.normal
         for loop, sign in ((self.region.outer, 1.0), *((hole, -1.0) for hole in self.region.holes)):
             for curve in loop.curves:
-                if isinstance(curve, Line) and not self.inset:
+                if isinstance(curve, Segment) and not self.inset:
                     (ax, ay), (bx, by) = curve.start, curve.end
                     length = math.dist(curve.start, curve.end) * sign
                     along = self.frame.at((bx - ax) / length, (by - ay) / length)

@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from ..sketch.curves import Arc, Curve, Line, Loop, Point
+from ..sketch.curves import XY, Curve, EllipticArc, Loop, Segment
 
 #: A tab keeps this share of the gap away from the ends of the curve that it lies on.
 _AWAY = 0.5
@@ -71,11 +71,15 @@ def _nearest(
     """The curve, and how far along it, for the middle of a tab as near as may be to a place along
     the outline."""
     best: tuple[float, int, float] | None = None
-    for kind in (Line, Arc):
+    for kind in (Segment, EllipticArc):
         for number, curve in enumerate(curves):
-            if not isinstance(curve, kind) or (isinstance(curve, Arc) and not curve.is_circular):
+            if not isinstance(curve, kind) or (
+                isinstance(curve, EllipticArc) and not curve.is_circular
+            ):
                 continue
-            room = gap * (0.5 + (0.0 if isinstance(curve, Arc) and curve.is_full else _AWAY))
+            room = gap * (
+                0.5 + (0.0 if isinstance(curve, EllipticArc) and curve.is_full else _AWAY)
+            )
             if curve.length < 2 * room:
                 continue
             along = min(max(wanted - starts[number], room), curve.length - room)
@@ -114,15 +118,15 @@ def piece_of(curve: Curve, start: float, end: float) -> Curve:
     """
     if start <= 0 and end >= curve.length:
         return curve
-    if isinstance(curve, Line):
+    if isinstance(curve, Segment):
 
-        def at(length: float) -> Point:
+        def at(length: float) -> XY:
             share = length / curve.length
             (ax, ay), (bx, by) = curve.start, curve.end
             return (ax + (bx - ax) * share, ay + (by - ay) * share)
 
         return replace(curve, start=at(start), end=at(end))
-    if not isinstance(curve, Arc) or not curve.is_circular:
+    if not isinstance(curve, EllipticArc) or not curve.is_circular:
         raise TypeError("only lines and circular arcs are taken apart")
     turn = math.copysign(1.0 / curve.rx, curve.t1 - curve.t0)
     return replace(curve, t0=curve.t0 + start * turn, t1=curve.t0 + end * turn)

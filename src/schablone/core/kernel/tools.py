@@ -12,13 +12,14 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from ..sketch.curves import Line, Mapping2D, Point
+from ..sketch.curves import XY, Mapping2D, Segment
 from ..sketch.regions import Region
+from ..words import say_name
 from .along import Piped
 from .frame import Frame, Vector, add, as_vector, cross, dot
 from .guided import Guided
 from .motion import Motion
-from .naming import FaceName, say_name
+from .naming import FaceName
 from .prism import Prism
 
 
@@ -32,8 +33,8 @@ class Revolved:
 
     frame: Frame
     region: Region
-    at: Point
-    way: Point
+    at: XY
+    way: XY
     first: float
     last: float
     start: FaceName
@@ -102,7 +103,7 @@ class Revolved:
         wx, wy = self.way[0] / length, self.way[1] / length
         for loop, sign in ((self.region.outer, 1.0), *((hole, -1.0) for hole in self.region.holes)):
             for curve in loop.curves:
-                if not isinstance(curve, Line) or curve.length < 1e-9:
+                if not isinstance(curve, Segment) or curve.length < 1e-9:
                     continue
                 dx, dy = curve.end[0] - curve.start[0], curve.end[1] - curve.start[1]
                 if abs(dx * wx + dy * wy) > 1e-9 * curve.length:
@@ -141,7 +142,7 @@ class Revolved:
         )
 
 
-def _apart(frame: Frame, region: Region, at: Point, way: Point) -> Vector:
+def _apart(frame: Frame, region: Region, at: XY, way: XY) -> Vector:
     """The direction from the axis to the region, in space."""
     x0, y0, x1, y1 = region.outer.bounds()
     mx, my = (x0 + x1) / 2 - at[0], (y0 + y1) / 2 - at[1]
@@ -284,7 +285,7 @@ class TurnedToNext:
 
 
 @dataclass(frozen=True, slots=True)
-class Imported:
+class ForeignSolid:
     """The solid of a STEP file: its text, how many faces it has, the frames of the flat ones by
     their numbers, and the corners of its box, mm. Faces are named by the step and their number in
     the file."""
@@ -309,7 +310,7 @@ class Imported:
     def bounds(self) -> tuple[Vector, Vector]:
         return self.box
 
-    def of_member(self, number: int) -> Imported:
+    def of_member(self, number: int) -> ForeignSolid:
         return replace(self, member=(number, *self.member))
 
 
@@ -317,7 +318,7 @@ class Imported:
 class Placed:
     """A tool moved, turned or mirrored."""
 
-    tool: Revolved | Guided | Lofted | Imported | Piped | Leaned | ToNext | TurnedToNext
+    tool: Revolved | Guided | Lofted | ForeignSolid | Piped | Leaned | ToNext | TurnedToNext
     motion: Motion
 
     def names(self) -> set[FaceName]:
@@ -362,7 +363,16 @@ class Placed:
 
 
 Tool = (
-    Prism | Revolved | Guided | Lofted | Imported | Piped | Leaned | ToNext | TurnedToNext | Placed
+    Prism
+    | Revolved
+    | Guided
+    | Lofted
+    | ForeignSolid
+    | Piped
+    | Leaned
+    | ToNext
+    | TurnedToNext
+    | Placed
 )
 
 

@@ -6,7 +6,7 @@ fit can be learned and tested without a workshop. They share no code with the pr
 fitted to them: pieces are made the way things are made.
 """
 
-from .features import Feature, features_of_file
+from .features import Measurable, features_of_file
 from .machines import PracticeMachine, machines, machines_for
 
-__all__ = ["Feature", "PracticeMachine", "features_of_file", "machines", "machines_for"]
+__all__ = ["Measurable", "PracticeMachine", "features_of_file", "machines", "machines_for"]

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from .features import Feature
+from .features import Measurable
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -22,7 +22,7 @@ _FLAT = 0.3
 class Made:
     """A feature of a piece as it was made: its true size at places around it or along it, mm."""
 
-    feature: Feature
+    feature: Measurable
     places: NDArray[np.float64]
 
     @property
@@ -75,7 +75,7 @@ class Caliper:
 
     def readings(
         self, piece: Sequence[Made], times: int, seed: int
-    ) -> list[tuple[Feature, tuple[float, ...]]]:
+    ) -> list[tuple[Measurable, tuple[float, ...]]]:
         """Readings of everything on a piece, each so many times."""
         chance = np.random.default_rng([seed, 72])
         return [(one.feature, tuple(self.read(one, chance) for _ in range(times))) for one in piece]

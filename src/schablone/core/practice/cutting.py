@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .caliper import Made
-from .features import Feature
+from .features import Measurable
 
 Floats = NDArray[np.float64]
 PLACES = 24
@@ -48,7 +48,7 @@ class Laser:
             days=(pick(0.006, 0.016), pick(0.003, 0.01)),
         )
 
-    def make(self, features: list[Feature], day: int, piece: int) -> list[Made]:
+    def make(self, features: list[Measurable], day: int, piece: int) -> list[Made]:
         """A piece as it falls out of its sheet."""
         today, chance = np.random.default_rng([day, 32]), np.random.default_rng([piece, 33])
         burnt = self.waist + today.normal(0, self.days[0]) + chance.normal(0, self.days[1])
@@ -56,7 +56,9 @@ class Laser:
         at = chance.uniform(-150, 150, 2)
         return [Made(f, self._places(f, burnt, at, chance)) for f in features]
 
-    def _places(self, f: Feature, burnt: float, at: Floats, chance: np.random.Generator) -> Floats:
+    def _places(
+        self, f: Measurable, burnt: float, at: Floats, chance: np.random.Generator
+    ) -> Floats:
         cut = burnt + self.blur * (math.hypot(f.x + at[0], f.y + at[1]) / 200) ** 2
         walls = (
             cut / 2
@@ -109,13 +111,13 @@ class Router:
             days=(pick(0.01, 0.025), pick(0.004, 0.012)),
         )
 
-    def make(self, features: list[Feature], day: int, piece: int) -> list[Made]:
+    def make(self, features: list[Measurable], day: int, piece: int) -> list[Made]:
         """A piece as it is lifted off the bed, its tabs filed away."""
         today, chance = np.random.default_rng([day, 42]), np.random.default_rng([piece, 43])
         wear = today.normal(0, self.days[0]) + chance.normal(0, self.days[1])
         return [Made(f, self._places(f, wear, chance)) for f in features]
 
-    def _places(self, f: Feature, wear: float, chance: np.random.Generator) -> Floats:
+    def _places(self, f: Measurable, wear: float, chance: np.random.Generator) -> Floats:
         inside = f.kind in ("hole", "opening", "diagonal")
         # The path is led as if the cutter were as wide as it is called; where it gives way,
         # material stays.

@@ -16,18 +16,18 @@ from ..quantity import plain
 from .files import circle_of, outlines_of, triangles_of
 
 Floats = NDArray[np.float64]
-Kind = Literal["hole", "peg", "length", "height", "opening", "diagonal"]
+MeasurableKind = Literal["hole", "peg", "length", "height", "opening", "diagonal"]
 
 #: A layer between two heights must be this thick to be looked at, mm.
 _THICK = 0.3
 
 
 @dataclass(frozen=True, slots=True)
-class Feature:
+class Measurable:
     """Something to measure: its size as it is in the file, mm, and where it is. ``axis`` is that of
     a length."""
 
-    kind: Kind
+    kind: MeasurableKind
     size: float
     x: float
     y: float
@@ -49,7 +49,7 @@ class Feature:
         return f"{words[self.kind]} at {x}, {y}"
 
 
-def features_of_file(data: bytes, name: str) -> list[Feature]:
+def features_of_file(data: bytes, name: str) -> list[Measurable]:
     """All that can be measured on what a machine makes of a file.
 
     Raises:
@@ -60,11 +60,11 @@ def features_of_file(data: bytes, name: str) -> list[Feature]:
     return features_of(triangles_of(data, name))
 
 
-def features_of(triangles: Floats) -> list[Feature]:
+def features_of(triangles: Floats) -> list[Measurable]:
     """Holes, pegs, lengths and heights of a mesh that stands on its bed; each once, in the order of
     kind and place."""
     levels = np.unique(np.round(triangles[:, :, 2], 3))
-    found: dict[tuple[str, float, float, float, str], Feature] = {}
+    found: dict[tuple[str, float, float, float, str], Measurable] = {}
     tops: dict[tuple[float, float], tuple[float, float, float]] = {}
     floor = float(levels[0])
     for low, high in zip(levels[:-1].tolist(), levels[1:].tolist(), strict=True):
@@ -85,7 +85,7 @@ def features_of(triangles: Floats) -> list[Feature]:
     for x, y, height in tops.values():
         found.setdefault(
             ("height", round(height, 2), round(x, 1), round(y, 1), ""),
-            Feature("height", height, x, y),
+            Measurable("height", height, x, y),
         )
     return sorted(
         found.values(),
@@ -93,33 +93,33 @@ def features_of(triangles: Floats) -> list[Feature]:
     )
 
 
-def _of_polygon(polygon: Polygon) -> list[Feature]:
+def _of_polygon(polygon: Polygon) -> list[Measurable]:
     found = []
     outer = np.array(polygon.exterior.coords)[:-1]
     round_ = circle_of(outer)
     if round_ is not None:
-        found.append(Feature("peg", round_[2], round_[0], round_[1]))
+        found.append(Measurable("peg", round_[2], round_[0], round_[1]))
     else:
         found += _straight(outer, "length")
     for ring in polygon.interiors:
         inner = np.array(ring.coords)[:-1]
         hole = circle_of(inner)
         found += (
-            [Feature("hole", hole[2], hole[0], hole[1])]
+            [Measurable("hole", hole[2], hole[0], hole[1])]
             if hole is not None
             else _straight(inner, "opening")
         )
     return found
 
 
-def _straight(points: Floats, kind: Kind) -> list[Feature]:
+def _straight(points: Floats, kind: MeasurableKind) -> list[Measurable]:
     """The lengths along x and y of an outline with sides along them."""
     low, high = points.min(axis=0), points.max(axis=0)
     x, y = ((low + high) / 2).tolist()
-    return [Feature(kind, float(high[k] - low[k]), x, y, "xy"[k]) for k in range(2)]
+    return [Measurable(kind, float(high[k] - low[k]), x, y, "xy"[k]) for k in range(2)]
 
 
-def _diagonal(points: Floats) -> list[Feature]:
+def _diagonal(points: Floats) -> list[Measurable]:
     """From corner to corner of a square opening, which a round cutter makes shorter."""
     low, high = points.min(axis=0), points.max(axis=0)
     wide, deep = (high - low).tolist()
@@ -127,10 +127,10 @@ def _diagonal(points: Floats) -> list[Feature]:
     if abs(wide - deep) > 1e-3 or abs(polygon.area - wide * deep) > 1e-3 * polygon.area:
         return []
     x, y = ((low + high) / 2).tolist()
-    return [Feature("diagonal", float(np.hypot(wide, deep)), x, y)]
+    return [Measurable("diagonal", float(np.hypot(wide, deep)), x, y)]
 
 
-def _of_outlines(rings: list[Floats]) -> list[Feature]:
+def _of_outlines(rings: list[Floats]) -> list[Measurable]:
     """The same for outlines: what lies within another is an opening."""
     polygons = [Polygon(ring) for ring in rings]
     found = []
@@ -138,7 +138,7 @@ def _of_outlines(rings: list[Floats]) -> list[Feature]:
         inside = sum(o is not polygon and o.contains(polygon) for o in polygons) % 2 == 1
         round_ = circle_of(ring)
         if round_ is not None:
-            found.append(Feature("hole" if inside else "peg", round_[2], round_[0], round_[1]))
+            found.append(Measurable("hole" if inside else "peg", round_[2], round_[0], round_[1]))
         else:
             found += _straight(ring, "opening" if inside else "length")
             found += _diagonal(ring) if inside else []

@@ -8,7 +8,7 @@ from typing import Protocol
 
 from .caliper import Caliper, Made
 from .cutting import Laser, Router
-from .features import Feature, features_of_file
+from .features import Measurable, features_of_file
 from .printing import FilamentPrinter, ResinPrinter
 
 
@@ -20,7 +20,7 @@ class Maker(Protocol):
         """The endings of the files that it takes."""
         ...
 
-    def make(self, features: list[Feature], day: int, piece: int) -> list[Made]:
+    def make(self, features: list[Measurable], day: int, piece: int) -> list[Made]:
         """The piece, feature by feature."""
         ...
 
@@ -50,7 +50,7 @@ class PracticeMachine:
 
     def measure(
         self, piece: Sequence[Made], times: int, seed: int
-    ) -> list[tuple[Feature, tuple[float, ...]]]:
+    ) -> list[tuple[Measurable, tuple[float, ...]]]:
         """Readings of everything on a piece, each so many times."""
         return self.caliper.readings(piece, times, seed)
 

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .caliper import Made
-from .features import Feature
+from .features import Measurable
 
 Floats = NDArray[np.float64]
 #: Places around a wall, or along it, at which it is known where it lies.
@@ -70,7 +70,7 @@ class FilamentPrinter:
             days=(pick(0.015, 0.04), pick(0.01, 0.04), pick(0.01, 0.025)),
         )
 
-    def make(self, features: list[Feature], day: int, piece: int) -> list[Made]:
+    def make(self, features: list[Measurable], day: int, piece: int) -> list[Made]:
         """A piece as it comes off the bed on a day."""
         today, chance = np.random.default_rng([day, 12]), np.random.default_rng([piece, 13])
         flow = self.flow + today.normal(0, self.days[0]) + chance.normal(0, self.days[0] / 4)
@@ -79,7 +79,7 @@ class FilamentPrinter:
         return [Made(f, self._places(f, flow, warm, first, chance)) for f in features]
 
     def _places(
-        self, f: Feature, flow: float, warm: float, first: float, chance: np.random.Generator
+        self, f: Measurable, flow: float, warm: float, first: float, chance: np.random.Generator
     ) -> Floats:
         if f.kind == "height":
             layers = round(f.size / self.layer)
@@ -99,7 +99,7 @@ class FilamentPrinter:
         return np.asarray(middle + walls + chance.normal(0, 0.35 * self.uneven))
 
     def _walls(
-        self, f: Feature, flow: float, outside: float, chance: np.random.Generator
+        self, f: Measurable, flow: float, outside: float, chance: np.random.Generator
     ) -> Floats:
         """By how much the walls make a size larger, over two, at places."""
         # The flow of a nozzle breathes slowly along the path: neighbouring places are alike.
@@ -155,7 +155,7 @@ class ResinPrinter:
             days=(pick(0.006, 0.015), pick(0.02, 0.05), pick(0.005, 0.015)),
         )
 
-    def make(self, features: list[Feature], day: int, piece: int) -> list[Made]:
+    def make(self, features: list[Measurable], day: int, piece: int) -> list[Made]:
         """A piece as it is after washing and curing."""
         today, chance = np.random.default_rng([day, 22]), np.random.default_rng([piece, 23])
         bleed = self.bleed + today.normal(0, self.days[0]) + chance.normal(0, self.days[0] / 4)
@@ -164,7 +164,7 @@ class ResinPrinter:
         return [Made(f, self._places(f, bleed, cured, over, chance)) for f in features]
 
     def _places(
-        self, f: Feature, bleed: float, cured: float, over: float, chance: np.random.Generator
+        self, f: Measurable, bleed: float, cured: float, over: float, chance: np.random.Generator
     ) -> Floats:
         noise = chance.normal(0, self.uneven, PLACES) + chance.normal(0, self.uneven / 2)
         if f.kind == "height":

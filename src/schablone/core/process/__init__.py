@@ -1,16 +1,16 @@
 """Machines with their materials and measured habits, and the lenses through which a design is
 seen."""
 
-from .lens import LENSES, Lens, View
+from .lens import LENSES, Lens, LensView
 from .model import Material, Process, neutral
 from .store import read_process, shipped_processes
 
 __all__ = [
     "LENSES",
     "Lens",
+    "LensView",
     "Material",
     "Process",
-    "View",
     "neutral",
     "read_process",
     "shipped_processes",

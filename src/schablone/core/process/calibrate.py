@@ -23,9 +23,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import gammaln
 
-from .model import Feature, NoiseKind
+from .model import FeatureKind, NoiseKind
 from .priors import NOISES, PRIORS, Prior, noise_of
-from .readings import Piece, Reading, Row, in_inches, rows_of
+from .readings import FeatureMean, Reading, TestPiece, in_inches, rows_of
 from .sure import HOLDS_95, UNEVEN
 
 Floats = NDArray[np.float64]
@@ -101,7 +101,7 @@ class Calibration:
         return {kind: (round(min(all_), 4), round(max(all_), 4)) for kind, all_ in sizes.items()}
 
     def expects(
-        self, feature: Feature, drawn: Floats, axis: str = ""
+        self, feature: FeatureKind, drawn: Floats, axis: str = ""
     ) -> tuple[Floats, Floats, Floats]:
         """What is predicted for sizes, mm; the standard uncertainty of that, and that of a next
         piece."""
@@ -156,7 +156,7 @@ def slopes(feature: str, drawn: float, axis: str, kind: str) -> dict[str, float]
 
 
 def calibrate(
-    pieces: Sequence[Piece],
+    pieces: Sequence[TestPiece],
     kind: str,
     *,
     layer: float = 0.0,
@@ -192,7 +192,12 @@ class _Model:
     the caliper does."""
 
     def __init__(
-        self, rows: Sequence[Row], pieces: Sequence[Piece], kind: str, layer: float, cutter: float
+        self,
+        rows: Sequence[FeatureMean],
+        pieces: Sequence[TestPiece],
+        kind: str,
+        layer: float,
+        cutter: float,
     ) -> None:
         self.rows, self.kind, self.cutter = rows, kind, cutter
         self.prior: Prior = PRIORS[kind]
@@ -268,10 +273,10 @@ class _Model:
         for k, name in enumerate(self.names):
             self.mean[k] = figures.get(name, self.mean[k])
 
-    def _slopes(self, row: Row) -> dict[str, float]:
+    def _slopes(self, row: FeatureMean) -> dict[str, float]:
         return slopes(row.feature, row.drawn, row.axis, self.kind)
 
-    def _comes_out(self, row: Row) -> float:
+    def _comes_out(self, row: FeatureMean) -> float:
         """What comes out where all figures are nothing: heights in whole layers, corners with the
         cutter's radius in them."""
         if row.feature == "height" and self.layer > 0:

@@ -12,7 +12,7 @@ from ..quantity import plain
 from .calibrate import slopes
 from .model import Process, Spread
 from .priors import noise_of
-from .readings import Piece, Row, in_inches, rows_of
+from .readings import FeatureMean, TestPiece, in_inches, rows_of
 from .sure import HOLDS_95, mean_and_days
 
 #: Off by so many standard deviations, what was measured is no chance any more.
@@ -66,7 +66,9 @@ class Checked:
         )
 
 
-def check(process: Process, piece: Piece, material: str = "", thickness: float = 0.0) -> Checked:
+def check(
+    process: Process, piece: TestPiece, material: str = "", thickness: float = 0.0
+) -> Checked:
     """Hold a piece against what the process expects of it.
 
     Raises:
@@ -89,7 +91,7 @@ def check(process: Process, piece: Piece, material: str = "", thickness: float =
 
 def _off(
     process: Process,
-    rows: Sequence[Row],
+    rows: Sequence[FeatureMean],
     spread: Spread | None,
     zero: float,
     material: str,

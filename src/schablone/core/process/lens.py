@@ -19,7 +19,7 @@ LENSES: tuple[Lens, ...] = ("wanted", "sent", "expected")
 
 
 @dataclass(frozen=True, slots=True)
-class View:
+class LensView:
     """A lens with its process.
 
     ``scaled``: whether the part is scaled for shrinkage before it is sent. ``on_line``: whether
@@ -39,7 +39,7 @@ class View:
     tabbed: bool = True
     own: tuple[tuple[str, Process], ...] = ()
 
-    def of_part(self, name: str) -> View:
+    def of_part(self, name: str) -> LensView:
         """The same view of a part with the process that it is made by."""
         process = next((process for part, process in self.own if part == name), self.process)
         return replace(self, process=process, own=())

@@ -9,7 +9,8 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from ..model import Frozen, Line, Paragraphs
+from ..model import Frozen, OneLine, Paragraphs
+from ..words import say_name
 from .fits import Fits
 
 Millimetres = Annotated[float, Field(ge=-2, le=2, allow_inf_nan=False)]
@@ -19,7 +20,7 @@ BedLength = Annotated[float, Field(gt=0, le=100_000, allow_inf_nan=False)]
 
 Relief = Literal["none", "corner", "along", "radius"]
 
-Kind = Literal["filament print", "resin print", "laser or knife", "router", "folding"]
+MachineKind = Literal["filament print", "resin print", "laser or knife", "router", "folding"]
 
 #: Which figures a kind of process has, beside its name, material, fits and note.
 FIGURES: dict[str, tuple[str, ...]] = {
@@ -85,7 +86,7 @@ STANDS_FOR = {
 class Material(Frozen):
     """What a part is made of. Density in g/cm³."""
 
-    name: Line
+    name: OneLine
     density: Annotated[float, Field(gt=0, le=30, allow_inf_nan=False)]
 
 
@@ -95,7 +96,7 @@ class Known(Frozen):
 
     source: Literal["typed", "calibrated", "data sheet"] = "typed"
     uncertainty: Annotated[float, Field(ge=0, le=10, allow_inf_nan=False)] = 0.0
-    date: Line = ""
+    date: OneLine = ""
     readings: Annotated[int, Field(ge=0, le=100_000)] = 0
 
 
@@ -106,7 +107,7 @@ NoiseKind = Literal["round", "straight", "height"]
 class Covariance(Frozen):
     """Covariances of calibrated figures, each in its own unit."""
 
-    names: tuple[Line, ...] = ()
+    names: tuple[OneLine, ...] = ()
     rows: tuple[tuple[float, ...], ...] = ()
 
     @model_validator(mode="after")
@@ -134,27 +135,27 @@ class Spread(Frozen):
 
 
 #: What is measured on a test piece.
-Feature = Literal["hole", "peg", "length", "height", "opening", "diagonal"]
+FeatureKind = Literal["hole", "peg", "length", "height", "opening", "diagonal"]
 
 
 class MeasuredRow(Frozen):
     """What was measured on one feature of a piece: its kind, its size as it was sent, and the
     caliper's readings, mm."""
 
-    kind: Feature
+    kind: FeatureKind
     drawn: Annotated[float, Field(gt=0, le=1e5, allow_inf_nan=False)]
     read: Annotated[tuple[float, ...], Field(max_length=100)]
-    axis: Line = ""
-    label: Line = ""
+    axis: OneLine = ""
+    label: OneLine = ""
 
 
 class MeasuredPiece(Frozen):
     """A piece that was made and measured: on which day, of what, and what a closed caliper showed,
     mm."""
 
-    date: Line = ""
-    name: Line = ""
-    material: Line = ""
+    date: OneLine = ""
+    name: OneLine = ""
+    material: OneLine = ""
     thickness: Annotated[float, Field(ge=0, le=500, allow_inf_nan=False)] = 0.0
     closed: Annotated[float, Field(ge=-5, le=5, allow_inf_nan=False)] | None = None
     rows: Annotated[tuple[MeasuredRow, ...], Field(max_length=2000)] = ()
@@ -163,7 +164,7 @@ class MeasuredPiece(Frozen):
 class Kerf(Frozen):
     """How wide the cut is, mm, in a material of a thickness."""
 
-    material: Line = ""
+    material: OneLine = ""
     thickness: Annotated[float, Field(gt=0, le=500, allow_inf_nan=False)]
     kerf: Annotated[float, Field(ge=0, le=20, allow_inf_nan=False)]
     known: Known | None = None
@@ -174,7 +175,7 @@ class Bend(Frozen):
     """A bend of a sheet: its inner radius and by how much the flat blank is shorter than both
     flanges, per 90°, mm."""
 
-    material: Line = ""
+    material: OneLine = ""
     thickness: Annotated[float, Field(gt=0, le=50, allow_inf_nan=False)]
     radius: Annotated[float, Field(ge=0, le=200, allow_inf_nan=False)]
     deduction: Annotated[float, Field(ge=-50, le=200, allow_inf_nan=False)]
@@ -184,8 +185,8 @@ class Stock(Frozen):
     """Material as it lies in the rack: sheets or bars. Lengths in mm; ``grain`` is along x or y of
     the sheet."""
 
-    name: Annotated[Line, Field(min_length=1)]
-    material: Line = ""
+    name: Annotated[OneLine, Field(min_length=1)]
+    material: OneLine = ""
     nominal: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)]
     measured: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)]
     size: tuple[BedLength, BedLength] = (1000.0, 600.0)
@@ -220,13 +221,13 @@ class _WrittenOnce(Frozen):
 class State(_WrittenOnce):
     """The calibrated figures of a process as they were once."""
 
-    date: Line = ""
-    figures: dict[Line, float | None] = {}
+    date: OneLine = ""
+    figures: dict[OneLine, float | None] = {}
     kerfs: tuple[Kerf, ...] = ()
-    known: dict[Line, Known] = {}
+    known: dict[OneLine, Known] = {}
     spread: Spread | None = None
     fits: Fits | None = None
-    measured: dict[Line, tuple[float, float]] = {}
+    measured: dict[OneLine, tuple[float, float]] = {}
     pieces: tuple[MeasuredPiece, ...] = ()
 
     @classmethod
@@ -267,8 +268,8 @@ class Process(_WrittenOnce):
 
     format: Literal["schablone process"] = "schablone process"
     version: Literal[1] = 1
-    name: Annotated[Line, Field(min_length=1)]
-    kind: Kind = "filament print"
+    name: Annotated[OneLine, Field(min_length=1)]
+    kind: MachineKind = "filament print"
     material: Material
     shrinkage_xy: Percent = 0.0
     shrinkage_z: Percent = 0.0
@@ -297,11 +298,11 @@ class Process(_WrittenOnce):
     stock: Annotated[tuple[Stock, ...], Field(max_length=500)] = ()
     fits: Fits = Fits()
     bed: tuple[BedLength, BedLength, BedLength] = (250.0, 210.0, 220.0)
-    known: dict[Line, Known] = {}
+    known: dict[OneLine, Known] = {}
     spread: Spread | None = None
-    measured: dict[Line, tuple[float, float]] = {}
+    measured: dict[OneLine, tuple[float, float]] = {}
     pieces: Annotated[tuple[MeasuredPiece, ...], Field(max_length=100)] = ()
-    date: Line = ""
+    date: OneLine = ""
     history: Annotated[tuple[State, ...], Field(max_length=200)] = ()
     note: Paragraphs = ""
 
@@ -312,7 +313,7 @@ class Process(_WrittenOnce):
             value = getattr(self, other)
             default = type(self).model_fields[other].default
             if other not in mine and value != default:
-                words = NAMES.get(other, (other.replace("_", " "), ""))[0]
+                words = NAMES.get(other, (say_name(other), ""))[0]
                 raise ValueError(f"a process of the kind “{self.kind}” has no {words}")
         twice = [
             k

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .model import Feature, MeasuredPiece, MeasuredRow
+from .model import FeatureKind, MeasuredPiece, MeasuredRow
 
 #: A reading further than this from its drawn size, as a share and in mm, has slipped.
 _SLIPPED = (0.15, 1.0)
@@ -26,7 +26,7 @@ class Reading:
     """One reading: what was measured, its size as it was sent to the machine, and the caliper's
     figure, mm. ``axis`` is that of a straight measure, where it is known."""
 
-    feature: Feature
+    feature: FeatureKind
     drawn: float
     measured: float
     label: str = ""
@@ -39,7 +39,7 @@ class Reading:
 
 
 @dataclass(frozen=True, slots=True)
-class Piece:
+class TestPiece:
     """The readings of one piece, the day it was made on, and what the caliper showed when it was
     closed, mm."""
 
@@ -48,7 +48,7 @@ class Piece:
     closed: float | None = None
 
     @classmethod
-    def of(cls, kept: MeasuredPiece) -> Piece:
+    def of(cls, kept: MeasuredPiece) -> TestPiece:
         """A piece as a process keeps it."""
         readings = [
             Reading(row.kind, row.drawn, value, row.label, row.axis)
@@ -59,7 +59,7 @@ class Piece:
 
     def kept(self, name: str, material: str = "", thickness: float = 0.0) -> MeasuredPiece:
         """The piece as a process keeps it."""
-        rows: dict[tuple[Feature, float, str, str], list[float]] = {}
+        rows: dict[tuple[FeatureKind, float, str, str], list[float]] = {}
         for r in self.readings:
             rows.setdefault((r.feature, r.drawn, r.axis, r.label), []).append(r.measured)
         made = [
@@ -77,11 +77,11 @@ class Piece:
 
 
 @dataclass(frozen=True, slots=True)
-class Row:
+class FeatureMean:
     """A feature of a piece with the middle of its readings, mm, and their variance as such, mm².
     ``piece`` is its number; ``members`` are the numbers of the readings."""
 
-    feature: Feature
+    feature: FeatureKind
     drawn: float
     axis: str
     middle: float
@@ -132,12 +132,12 @@ def last_digit(readings: Sequence[Reading]) -> float:
     return 0.001
 
 
-def rows_of(pieces: Sequence[Piece]) -> tuple[list[Row], list[int], list[int]]:
+def rows_of(pieces: Sequence[TestPiece]) -> tuple[list[FeatureMean], list[int], list[int]]:
     """The features of pieces with what was read on them; the numbers of readings that have slipped,
     and of those that lie astray of the others of their feature."""
     everything = [(k, r) for k, piece in enumerate(pieces) for r in piece.readings]
     slipped = [n for n, (_, r) in enumerate(everything) if has_slipped(r)]
-    groups: dict[tuple[int, str, float, str, str], list[int]] = {}
+    groups: dict[tuple[int, FeatureKind, float, str, str], list[int]] = {}
     for n, (k, r) in enumerate(everything):
         if n not in slipped:
             groups.setdefault((k, r.feature, round(r.drawn, 4), r.axis, r.label), []).append(n)
@@ -157,7 +157,9 @@ def rows_of(pieces: Sequence[Piece]) -> tuple[list[Row], list[int], list[int]]:
         rounds = digit**2 / 12 if hand < 0.3 * digit else 0.0
         variance = hand**2 / len(values) + rounds
         drawn = everything[members[0]][1].drawn
-        rows.append(Row(feature, drawn, axis, float(values.mean()), variance, k, tuple(members)))  # type: ignore[arg-type]
+        rows.append(
+            FeatureMean(feature, drawn, axis, float(values.mean()), variance, k, tuple(members))
+        )
     return rows, slipped, astray
 
 

@@ -74,7 +74,7 @@ def _of(name: str, problems: list[Problem], good: str) -> Finding:
 
 def _formulas(built: Rebuilt) -> Finding:
     wrong = [problem for problem in errors(built.problems) if problem.area == "size"]
-    return _of("Every size has a value", wrong, f"{len(built.sheet.cells)} values")
+    return _of("Every size has a value", wrong, f"{len(built.table.cells)} values")
 
 
 def _limits(design: Design, built: Rebuilt) -> Finding:
@@ -218,7 +218,7 @@ def _publishable(design: Design) -> Finding:
 
 def _own(name: str, formula: str, note: str, built: Rebuilt) -> Finding:
     try:
-        holds = built.sheet.compile(formula, TRUTH).value(built.sheet.env()).value
+        holds = built.table.compile(formula, TRUTH).value(built.table.env()).value
     except FormulaError as error:
         return Finding(name, False, error.what, error.hint, True, "check", name)
     return Finding(
@@ -231,7 +231,7 @@ def _with_values(formula: str, built: Rebuilt) -> str:
     tree: Node = parse(formula)
     names: dict[str, None] = {}
     for node, _ in walk(tree):
-        if isinstance(node, (Name, Output)) and node.name in built.sheet.cells:
+        if isinstance(node, (Name, Output)) and node.name in built.table.cells:
             names[node.name] = None
-    values = ", ".join(f"{name} = {say(built.sheet.cells[name].wanted)}" for name in names)
+    values = ", ".join(f"{name} = {say(built.table.cells[name].wanted)}" for name in names)
     return f"{formula}   ({values})" if values else formula

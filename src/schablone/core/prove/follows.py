@@ -9,9 +9,9 @@ import numpy as np
 
 from ..design.model import Design
 from ..design.rebuild import Memory, rebuild
-from ..formula.sheet import Sheet
+from ..formula.value_table import ValueTable
 from ..kernel.body import Body
-from ..process.lens import View
+from ..process.lens import LensView
 from ..quantity import COUNT, Quantity, formula_of
 
 #: How far, mm, a face must move to count.
@@ -34,10 +34,10 @@ class Follows:
     trouble: str = ""
 
 
-def nudged(design: Design, sheet: Sheet, name: str) -> float:
+def nudged(design: Design, table: ValueTable, name: str) -> float:
     """A value a little away from a size's own, within its limits: one more of a count, else a
     hundredth."""
-    cell = sheet.cells[name]
+    cell = table.cells[name]
     value = cell.wanted.value
     step = 1.0 if cell.wanted.kind == COUNT else max(abs(value) * _SHARE, 0.01)
     if cell.high is not None and value + step > cell.high:
@@ -45,7 +45,9 @@ def nudged(design: Design, sheet: Sheet, name: str) -> float:
     return value + step
 
 
-def what_follows(design: Design, view: View, name: str, memory: Memory | None = None) -> Follows:
+def what_follows(
+    design: Design, view: LensView, name: str, memory: Memory | None = None
+) -> Follows:
     """Build the design as it is and with one size changed a little, and compare their faces by
     name.
 
@@ -54,8 +56,8 @@ def what_follows(design: Design, view: View, name: str, memory: Memory | None = 
     """
     memory = memory or Memory()
     before = rebuild(design, view, memory)
-    cell = before.sheet.cells[name]
-    value = nudged(design, before.sheet, name)
+    cell = before.table.cells[name]
+    value = nudged(design, before.table, name)
     after = rebuild(design, view, memory, given={name: formula_of(value, cell.wanted.kind)})
     old, new = _faces(before.bodies), _faces(after.bodies)
     moved = {

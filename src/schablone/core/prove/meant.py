@@ -10,8 +10,8 @@ from ..design.model import Size
 from ..formula import FormulaError, parse
 from ..formula.functions import FIT_FUNCTIONS, FITS, PROCESS_FUNCTIONS
 from ..formula.iso286 import deviations
-from ..formula.sheet import Sheet
 from ..formula.tree import Call, Name
+from ..formula.value_table import ValueTable
 from ..process.model import Process
 from ..quantity import LENGTH, plain
 
@@ -27,15 +27,15 @@ class Meant:
     trouble: str = ""
 
 
-def meant_of(size: Size, formula: str, process: Process, sheet: Sheet) -> Meant | None:
+def meant_of(size: Size, formula: str, process: Process, table: ValueTable) -> Meant | None:
     """What a size is meant to be; None where nothing is said of that. Its own tolerance goes before
     a fit."""
     if size.tolerance.strip():
         try:
-            off = sheet.compile(size.tolerance, LENGTH).value(sheet.env()).value
+            off = table.compile(size.tolerance, LENGTH).value(table.env()).value
         except FormulaError as error:
             return Meant("", trouble=f"its tolerance: {error.what}")
-        wanted = sheet.cells[size.name].wanted.value
+        wanted = table.cells[size.name].wanted.value
         return Meant(f"± {plain(abs(off), 3)} mm", wanted - abs(off), wanted + abs(off))
     try:
         tree = parse(formula)
@@ -44,16 +44,16 @@ def meant_of(size: Size, formula: str, process: Process, sheet: Sheet) -> Meant 
             and tree.function in FIT_FUNCTIONS
             and isinstance(tree.args[1], Name)
         ):
-            return _by_function(tree, tree.args[1].name, formula, process, sheet)
+            return _by_function(tree, tree.args[1].name, formula, process, table)
     except FormulaError:
         pass  # told where the size stands
     return None
 
 
-def _by_function(tree: Call, word: str, text: str, process: Process, sheet: Sheet) -> Meant:
+def _by_function(tree: Call, word: str, text: str, process: Process, table: ValueTable) -> Meant:
     def length(number: int) -> float:
         start, end = tree.args[number].span
-        return sheet.compile(text[start:end]).value(sheet.env()).value
+        return table.compile(text[start:end]).value(table.env()).value
 
     mate = length(0)
     if tree.function.startswith("iso_"):

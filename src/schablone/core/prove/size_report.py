@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from ..design.lens_table import LensRow, Machines, cut_sheet, lens_table
 from ..design.measures import Measures
 from ..design.model import Design
-from ..formula.sheet import Sheet
+from ..formula.value_table import ValueTable
 from ..process.model import NoiseKind, Process, Spread
 from ..process.sure import HOLDS_95, Sure, sure_of
 from ..quantity import plain
@@ -41,15 +41,19 @@ class SizeLine:
 
 
 def size_report(
-    design: Design, measures: Measures, process: Process, sheet: Sheet, own: Machines | None = None
+    design: Design,
+    measures: Measures,
+    process: Process,
+    table: ValueTable,
+    own: Machines | None = None,
 ) -> list[SizeLine]:
     """Every size of the design with what the process makes of it. How sure it is is carried through
     from the figures by their derivatives (the Jacobian): with their covariances where a calibration
     gave them, as wide as machines of the kind differ where nothing was measured."""
     sheets = {machine.name: mine for machine, mine in (own or {}).values()}
     lines = []
-    for row in lens_table(design, measures, process, sheet, own):
-        size, mine = design.size(row.name), sheets.get(row.process.name, sheet)
+    for row in lens_table(design, measures, process, table, own):
+        size, mine = design.size(row.name), sheets.get(row.process.name, table)
         assert size is not None
         material, thickness = cut_sheet(measures, row.measure.parts, row.process)
         leans = 0.0

@@ -6,7 +6,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ..design.evaluate import sheet_of
+from ..design.evaluate import table_of
 from ..design.model import Design
 from ..process.model import Process
 from ..quantity import COUNT, LENGTH, formula_of
@@ -17,7 +17,7 @@ _STEPS = 24
 
 
 @dataclass(frozen=True, slots=True)
-class Try:
+class Trial:
     """A value to try: why it is worth it, the counts that it gives, by name, and those that are
     others than now."""
 
@@ -27,7 +27,7 @@ class Try:
     changed: Mapping[str, float]
 
 
-def values_to_try(design: Design, process: Process, name: str) -> list[Try]:
+def values_to_try(design: Design, process: Process, name: str) -> list[Trial]:
     """The smallest, itself, the largest, and on each side of itself the first value with another
     count.
 
@@ -39,14 +39,14 @@ def values_to_try(design: Design, process: Process, name: str) -> list[Try]:
     """
 
     def counts(value: float) -> dict[str, float]:
-        sheet = sheet_of(design, process, {name: formula_of(value, kind)})
+        table = table_of(design, process, {name: formula_of(value, kind)})
         return {
             key: cell.wanted.value
-            for key, cell in sheet.cells.items()
+            for key, cell in table.cells.items()
             if cell.wanted.kind == COUNT and key != name
         }
 
-    cell = sheet_of(design, process, None).cells[name]
+    cell = table_of(design, process, None).cells[name]
     kind, now = cell.wanted.kind, cell.wanted.value
     low = cell.low if cell.low is not None else now / 2
     high = cell.high if cell.high is not None else now * 2
@@ -70,7 +70,7 @@ def values_to_try(design: Design, process: Process, name: str) -> list[Try]:
     for value in sorted(found):
         mine = counts(value)
         tries.append(
-            Try(value, found[value], mine, {k: v for k, v in mine.items() if before.get(k) != v})
+            Trial(value, found[value], mine, {k: v for k, v in mine.items() if before.get(k) != v})
         )
     return tries
 

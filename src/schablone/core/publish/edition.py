@@ -195,10 +195,10 @@ def make_edition(design: Design, processes: Sequence[Process], paint: Painter) -
     wanted = rebuild(design, design.seen("wanted", processes[0], own), memory)
     picture = paint([body.mesh(0.05) for body in wanted.bodies.values()])
     members["picture.png"] = picture
-    members["README.md"] = readme_markdown(design, processes, ready, left_out, wanted.sheet).encode(
+    members["README.md"] = readme_markdown(design, processes, ready, left_out, wanted.table).encode(
         "utf8"
     )
-    members["README.html"] = readme_html(design, processes, ready, left_out, wanted.sheet).encode(
+    members["README.html"] = readme_html(design, processes, ready, left_out, wanted.table).encode(
         "utf8"
     )
     members["LICENCE.txt"] = licence_text(design).encode("utf8")

@@ -15,7 +15,7 @@ import numpy as np
 from ..kernel.mesh import Mesh
 from ..kernel.tabs import NONE, Tabs, held
 from ..problem import Problem, SchabloneError
-from ..sketch.curves import Arc, Bezier, Curve
+from ..sketch.curves import Bezier, Curve, EllipticArc
 from ..sketch.regions import Region
 from .flat_layout import LETTER, LINE, laid_out
 from .piece import Piece
@@ -127,7 +127,7 @@ def curve_in_dxf(space: Any, curve: Curve, layer: dict[str, str]) -> None:
         points = [(*p, 0.0) for p in (curve.start, curve.first, curve.second, curve.end)]
         space.add_open_spline(points, degree=3, knots=knots, dxfattribs=layer)
         return
-    if not isinstance(curve, Arc):
+    if not isinstance(curve, EllipticArc):
         space.add_line(curve.start, curve.end, dxfattribs=layer)
         return
     low, high = sorted((curve.t0, curve.t1))
@@ -238,7 +238,7 @@ def path_data(curves: Sequence[Curve], x0: float, y1: float, *, closed: bool = T
         if isinstance(curve, Bezier):
             words.append(f"C{at(curve.first)} {at(curve.second)} {at(curve.end)}")
             continue
-        if not isinstance(curve, Arc):
+        if not isinstance(curve, EllipticArc):
             words.append(f"L{at(curve.end)}")
             continue
         # Half turns at most: SVG cannot draw a whole circle as one arc.

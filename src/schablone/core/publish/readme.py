@@ -6,7 +6,7 @@ import html
 from collections.abc import Sequence
 
 from ..design.model import Design
-from ..formula.sheet import Sheet
+from ..formula.value_table import ValueTable
 from ..markup import as_typed, paragraphs
 from ..process.model import Process
 from ..quantity import Quantity, say
@@ -33,7 +33,7 @@ def readme_markdown(
     processes: Sequence[Process],
     ready: Sequence[tuple[str, str, str]],
     left_out: Sequence[tuple[str, str, str]],
-    sheet: Sheet,
+    table: ValueTable,
 ) -> str:
     """Title, picture, what it is for, what to measure, what may be adjusted, ready-made files and
     those that were left out with the reason, licence."""
@@ -51,7 +51,7 @@ def readme_markdown(
         "|---|---|---|---|---|",
     ]
     for item in publish.adjust:
-        cell = sheet.cells.get(item.size)
+        cell = table.cells.get(item.size)
         kind = cell.wanted.kind if cell else None
         value = say(cell.wanted) if cell else ""
         low = say(Quantity(cell.low, kind)) if cell and kind and cell.low is not None else ""
@@ -90,13 +90,13 @@ def readme_html(
     processes: Sequence[Process],
     ready: Sequence[tuple[str, str, str]],
     left_out: Sequence[tuple[str, str, str]],
-    sheet: Sheet,
+    table: ValueTable,
 ) -> str:
     """The same as one HTML page."""
     import markdown  # here, since only publishing pays for loading it
 
     body = markdown.markdown(
-        readme_markdown(design, processes, ready, left_out, sheet), extensions=["tables"]
+        readme_markdown(design, processes, ready, left_out, table), extensions=["tables"]
     )
     title = html.escape(design.publish.title or design.name)
     return (

@@ -20,7 +20,7 @@ from shapely.geometry import Point as Spot
 from shapely.geometry import Polygon
 
 from .crossing import Span
-from .curves import Bezier, Curve, Loop, Point
+from .curves import XY, Bezier, Curve, Loop
 from .planar import Gap, Half, Plane, Ring, Tangled
 from .regions import Region
 
@@ -130,7 +130,7 @@ class Arrangement:
                     raise Tangled(plane.edges[half[0]].curve.start)
         return [found[k] for k in range(len(self.faces))]
 
-    def pinches(self, faces: Sequence[Face]) -> list[tuple[Point, tuple[str, ...]]]:
+    def pinches(self, faces: Sequence[Face]) -> list[tuple[XY, tuple[str, ...]]]:
         """Where the outlines of joined faces touch themselves or each other in a point, with the
         names of the curves there."""
         plane = self._plane
@@ -351,4 +351,4 @@ def _place(plane: Plane, ring: Ring) -> tuple[str, float]:
     )
 
 
-__all__ = ["Arrangement", "Face", "Gap", "Point", "Tangled", "arrange"]
+__all__ = ["Arrangement", "Face", "Gap", "Tangled", "arrange"]

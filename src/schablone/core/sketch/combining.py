@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from .arrangement import arrange
-from .curves import Curve, Point
+from .curves import XY, Curve
 from .regions import Region
 
 Operation = Literal["add", "cut", "common"]
@@ -21,7 +21,7 @@ class Combined:
     whether that changed anything."""
 
     regions: tuple[Region, ...]
-    pinches: tuple[tuple[Point, tuple[str, ...]], ...]
+    pinches: tuple[tuple[XY, tuple[str, ...]], ...]
     took_part: tuple[bool, ...]
 
 

@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .crossing import Span, crossings
-from .curves import Arc, Bezier, Line
+from .curves import Bezier, EllipticArc, Segment
 
 #: Places between two contacts at which it is asked whether the curves stay together.
 _BETWEEN = (0.25, 0.5, 0.75)
@@ -89,7 +89,7 @@ def _one_place(first: Span, second: Span, a: Contact, b: Contact, near: float) -
 
 def on_one_another(a: Span, b: Span, near: float) -> bool:
     """Whether two curves with the same ends are the same all along."""
-    if isinstance(a.curve, Line) and isinstance(b.curve, Line):
+    if isinstance(a.curve, Segment) and isinstance(b.curve, Segment):
         return True
     for share in _BETWEEN:
         p = a.at(share)
@@ -110,9 +110,9 @@ def departure(span: Span, *, at_end: bool, away: float) -> float:
 def _reaching(span: Span, *, at_end: bool, away: float) -> float:
     """The parameter nearest to an end at which the curve is so far away from it."""
     curve = span.curve
-    if isinstance(curve, Line):
+    if isinstance(curve, Segment):
         share = min(1.0, away / max(curve.length, 1e-300))
-    elif isinstance(curve, Arc) and curve.is_circular:
+    elif isinstance(curve, EllipticArc) and curve.is_circular:
         turn = 2 * math.asin(min(1.0, away / (2 * curve.rx)))
         share = min(1.0, turn / abs(curve.t1 - curve.t0))
     else:
@@ -135,9 +135,9 @@ def extent(span: Span, *, at_end: bool) -> float:
 
 def _straight_share(span: Span, *, at_end: bool) -> float:
     curve = span.curve
-    if isinstance(curve, Line):
+    if isinstance(curve, Segment):
         return 1.0
-    if isinstance(curve, Arc) and curve.is_circular:
+    if isinstance(curve, EllipticArc) and curve.is_circular:
         return min(1.0, math.radians(60) / abs(curve.t1 - curve.t0))
     ts: NDArray[np.float64] = np.linspace(0, 1, 33)
     assert isinstance(curve, Bezier)

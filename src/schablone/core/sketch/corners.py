@@ -7,7 +7,7 @@ import math
 from dataclasses import dataclass
 from itertools import pairwise
 
-from .curves import Arc, Curve, Line, Loop, Point
+from .curves import XY, Curve, EllipticArc, Loop, Segment
 
 _SAME = 1e-9
 
@@ -22,7 +22,7 @@ class _Relief:
 
     before: float
     after: float
-    arc: Arc
+    arc: EllipticArc
 
 
 def relieved_outline(loop: Loop, cutter: float, how: str, *, opening: bool, first: int = 1) -> Loop:
@@ -47,7 +47,7 @@ def relieved_outline(loop: Loop, cutter: float, how: str, *, opening: bool, firs
         turn = _turn(before, after)
         if turn > -1e-6 or count == 1:
             continue
-        if not isinstance(before, Line) or not isinstance(after, Line):
+        if not isinstance(before, Segment) or not isinstance(after, Segment):
             raise NoRoom("an inner corner lies beside a curve")
         reliefs[k] = _relief(before, after, cutter / 2, how, f"relief~{number}")
         number += 1
@@ -61,14 +61,14 @@ def relieved_outline(loop: Loop, cutter: float, how: str, *, opening: bool, firs
         if here is None and there is None:
             found.append(curve)
             continue
-        assert isinstance(curve, Line)
+        assert isinstance(curve, Segment)
         rest = curve.length - (here.after if here else 0.0) - (there.before if there else 0.0)
         if rest < -_SAME:
             raise NoRoom("a side between two inner corners is too short")
         if rest > _SAME:
             start = here.arc.end if here else curve.start
             end = there.arc.start if there else curve.end
-            found.append(Line(start, end, curve.name))
+            found.append(Segment(start, end, curve.name))
     relieved = Loop(tuple(found), loop.name)
     return relieved.reversed() if opening else relieved
 
@@ -80,10 +80,10 @@ def _turn(before: Curve, after: Curve) -> float:
     return ax * by - ay * bx
 
 
-def _heading(curve: Curve, *, at_end: bool) -> Point:
+def _heading(curve: Curve, *, at_end: bool) -> XY:
     points = [*curve.points(0.001), curve.end]
     a, b = list(pairwise(points))[-1 if at_end else 0]
-    if isinstance(curve, Arc):  # the tangent, not the chord
+    if isinstance(curve, EllipticArc):  # the tangent, not the chord
         t = curve.t1 if at_end else curve.t0
         sign = 1.0 if curve.t1 > curve.t0 else -1.0
         dx, dy = -curve.rx * math.sin(t) * sign, curve.ry * math.cos(t) * sign
@@ -93,7 +93,7 @@ def _heading(curve: Curve, *, at_end: bool) -> Point:
     return dx / size, dy / size
 
 
-def _relief(before: Line, after: Line, r: float, how: str, name: str) -> _Relief:
+def _relief(before: Segment, after: Segment, r: float, how: str, name: str) -> _Relief:
     corner = after.start
     (dx, dy), (ex, ey) = _heading(before, at_end=True), _heading(after, at_end=False)
     back, ahead = (-dx, -dy), (ex, ey)
@@ -115,14 +115,14 @@ def _relief(before: Line, after: Line, r: float, how: str, name: str) -> _Relief
 
 
 def _fitted(
-    before: Line,
-    after: Line,
+    before: Segment,
+    after: Segment,
     back: float,
     ahead: float,
-    centre: Point,
+    centre: XY,
     r: float,
     name: str,
-    through: Point,
+    through: XY,
 ) -> _Relief:
     """The arc from one side to the other by way of a point.
 
@@ -137,13 +137,13 @@ def _fitted(
     t0, t1, t = (math.atan2(p[1] - centre[1], p[0] - centre[0]) for p in (start, end, through))
     up, middle = (t1 - t0) % math.tau, (t - t0) % math.tau
     t1 = t0 + (up if middle <= up + _SAME else up - math.tau)
-    return _Relief(back, ahead, Arc(centre, r, r, t0, t1, name))
+    return _Relief(back, ahead, EllipticArc(centre, r, r, t0, t1, name))
 
 
-def _along(point: Point, way: Point, by: float) -> Point:
+def _along(point: XY, way: XY, by: float) -> XY:
     return point[0] + by * way[0], point[1] + by * way[1]
 
 
-def _unit(way: Point) -> Point:
+def _unit(way: XY) -> XY:
     size = math.hypot(*way)
     return way[0] / size, way[1] / size

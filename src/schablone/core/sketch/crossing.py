@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from .curves import Arc, Bezier, Curve, Line, Point
+from .curves import XY, Bezier, Curve, EllipticArc, Segment
 
 Floats = NDArray[np.float64]
 
@@ -23,22 +23,22 @@ class Span:
     curve: Curve
     closed: bool = False
 
-    def at(self, t: float) -> Point:
+    def at(self, t: float) -> XY:
         curve = self.curve
-        if isinstance(curve, Line):
+        if isinstance(curve, Segment):
             (x0, y0), (x1, y1) = curve.start, curve.end
             return x0 + (x1 - x0) * t, y0 + (y1 - y0) * t
-        if isinstance(curve, Arc):
+        if isinstance(curve, EllipticArc):
             return curve.at(curve.t0 + (curve.t1 - curve.t0) * t)
         x, y = curve.at(np.array([t]))[0]
         return float(x), float(y)
 
-    def slope(self, t: float) -> Point:
+    def slope(self, t: float) -> XY:
         """Derivative by the parameter."""
         curve = self.curve
-        if isinstance(curve, Line):
+        if isinstance(curve, Segment):
             return curve.end[0] - curve.start[0], curve.end[1] - curve.start[1]
-        if isinstance(curve, Arc):
+        if isinstance(curve, EllipticArc):
             sweep = curve.t1 - curve.t0
             angle = curve.t0 + sweep * t
             return -curve.rx * math.sin(angle) * sweep, curve.ry * math.cos(angle) * sweep
@@ -48,9 +48,9 @@ class Span:
     def bend(self, t: float) -> float:
         """Signed curvature, to the left above zero, 1/mm."""
         curve = self.curve
-        if isinstance(curve, Line):
+        if isinstance(curve, Segment):
             return 0.0
-        if isinstance(curve, Arc) and curve.is_circular:
+        if isinstance(curve, EllipticArc) and curve.is_circular:
             return math.copysign(1 / curve.rx, curve.t1 - curve.t0)
         h = 1e-4
         (ax, ay), (bx, by) = self.slope(max(0.0, t - h)), self.slope(min(1.0, t + h))
@@ -61,17 +61,17 @@ class Span:
     def part(self, t0: float, t1: float) -> Curve:
         """The piece between two parameters."""
         curve = self.curve
-        if isinstance(curve, Line):
+        if isinstance(curve, Segment):
             return replace(curve, start=self.at(t0), end=self.at(t1))
-        if isinstance(curve, Arc):
+        if isinstance(curve, EllipticArc):
             sweep = curve.t1 - curve.t0
             return replace(curve, t0=curve.t0 + sweep * t0, t1=curve.t0 + sweep * t1)
         return curve.part(t0, t1)
 
-    def nearest(self, p: Point) -> float:
+    def nearest(self, p: XY) -> float:
         """The parameter of the nearest point."""
         curve = self.curve
-        if isinstance(curve, Line):
+        if isinstance(curve, Segment):
             dx, dy = self.slope(0)
             square = dx * dx + dy * dy
             t = (
@@ -80,7 +80,7 @@ class Span:
                 else 0.0
             )
             return min(1.0, max(0.0, t))
-        if isinstance(curve, Arc) and curve.is_circular:
+        if isinstance(curve, EllipticArc) and curve.is_circular:
             angle = math.atan2(p[1] - curve.centre[1], p[0] - curve.centre[0])
             return _share_of(curve, angle)
         ts = np.linspace(0, 1, 33)
@@ -96,7 +96,7 @@ class Span:
         return t
 
 
-def _share_of(arc: Arc, angle: float) -> float:
+def _share_of(arc: EllipticArc, angle: float) -> float:
     """The parameter of an angle on an arc, that of the nearer end where it lies beside it."""
     sweep = arc.t1 - arc.t0
     turned = math.remainder(angle - arc.t0, math.tau) * math.copysign(1.0, sweep)
@@ -118,18 +118,18 @@ def crossings(first: Span, second: Span, near: float = _TOUCH) -> list[tuple[flo
     ends.
     """
     a, b = first.curve, second.curve
-    if isinstance(a, Line) and isinstance(b, Line):
+    if isinstance(a, Segment) and isinstance(b, Segment):
         return _line_line(a, b)
-    if isinstance(a, Line) and isinstance(b, Arc):
+    if isinstance(a, Segment) and isinstance(b, EllipticArc):
         return _line_arc(a, b, near)
-    if isinstance(a, Arc) and isinstance(b, Line):
+    if isinstance(a, EllipticArc) and isinstance(b, Segment):
         return [(t, s) for s, t in _line_arc(b, a, near)]
-    if isinstance(a, Arc) and isinstance(b, Arc):
+    if isinstance(a, EllipticArc) and isinstance(b, EllipticArc):
         return _arc_arc(a, b, near)
     return _general(first, second, near)
 
 
-def _line_line(a: Line, b: Line) -> list[tuple[float, float]]:
+def _line_line(a: Segment, b: Segment) -> list[tuple[float, float]]:
     ux, uy = a.end[0] - a.start[0], a.end[1] - a.start[1]
     vx, vy = b.end[0] - b.start[0], b.end[1] - b.start[1]
     cross = ux * vy - uy * vx
@@ -140,14 +140,14 @@ def _line_line(a: Line, b: Line) -> list[tuple[float, float]]:
     return [(s, t)] if 0 <= s <= 1 and 0 <= t <= 1 else []
 
 
-def _on_arc(arc: Arc, p: Point, slack: float) -> float | None:
+def _on_arc(arc: EllipticArc, p: XY, slack: float) -> float | None:
     """The parameter of a point that lies on the full circle within ``slack`` mm, or None where it
     is not on the arc."""
     t = _share_of(arc, math.atan2(p[1] - arc.centre[1], p[0] - arc.centre[0]))
     return t if math.dist(Span(arc).at(t), p) <= slack + 1e-9 * (1 + arc.rx) else None
 
 
-def _line_arc(line: Line, arc: Arc, near: float) -> list[tuple[float, float]]:
+def _line_arc(line: Segment, arc: EllipticArc, near: float) -> list[tuple[float, float]]:
     dx, dy = line.end[0] - line.start[0], line.end[1] - line.start[1]
     length = math.hypot(dx, dy)
     if length == 0:
@@ -167,7 +167,7 @@ def _line_arc(line: Line, arc: Arc, near: float) -> list[tuple[float, float]]:
     return found
 
 
-def _arc_arc(a: Arc, b: Arc, near: float) -> list[tuple[float, float]]:
+def _arc_arc(a: EllipticArc, b: EllipticArc, near: float) -> list[tuple[float, float]]:
     dx, dy = b.centre[0] - a.centre[0], b.centre[1] - a.centre[1]
     d = math.hypot(dx, dy)
     if d <= max(1e-9 * (a.rx + b.rx), near) and abs(a.rx - b.rx) <= near + d:
@@ -271,7 +271,7 @@ _CHORD = 0.01
 def _chords(span: Span) -> tuple[Floats, Floats]:
     ts = (
         np.array([0.0, 1.0])
-        if isinstance(span.curve, Line)
+        if isinstance(span.curve, Segment)
         else np.linspace(0, 1, len(span.curve.points(_CHORD)) + 1)
     )
     return ts, np.array([span.at(float(t)) for t in ts])
@@ -300,10 +300,10 @@ def plain_curves(curve: Curve) -> list[Curve]:
 
     A cubic piece of an eighth of an ellipse strays from it by 5·10⁻⁸ of its size at most.
     """
-    if isinstance(curve, Arc) and not curve.is_circular:
+    if isinstance(curve, EllipticArc) and not curve.is_circular:
         count = max(1, math.ceil(abs(curve.t1 - curve.t0) / (math.pi / 8) - 1e-9))
         return [_cubic(curve, k / count, (k + 1) / count) for k in range(count)]
-    if isinstance(curve, Arc) and curve.is_full:
+    if isinstance(curve, EllipticArc) and curve.is_full:
         span = Span(curve)
         return [span.part(0.0, 0.5), span.part(0.5, 1.0)]
     if isinstance(curve, Bezier):
@@ -326,7 +326,7 @@ def _turning_little(curve: Bezier) -> list[Bezier]:
     return [curve.part(a, b) for a, b in itertools.pairwise([0.0, *at[1:-1], 1.0])]
 
 
-def _cubic(arc: Arc, share0: float, share1: float) -> Bezier:
+def _cubic(arc: EllipticArc, share0: float, share1: float) -> Bezier:
     sweep = arc.t1 - arc.t0
     t0, t1 = arc.t0 + sweep * share0, arc.t0 + sweep * share1
     k = 4 / 3 * math.tan((t1 - t0) / 4)

@@ -13,18 +13,18 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-Point = tuple[float, float]
+XY = tuple[float, float]
 
 #: The coarsest angle between two points of a discretised arc.
 WIDEST_STEP = math.radians(12.0)
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class Segment:
     """A straight line from ``start`` to ``end``."""
 
-    start: Point
-    end: Point
+    start: XY
+    end: XY
     name: str = ""
 
     @property
@@ -36,7 +36,7 @@ class Line:
         (x0, y0), (x1, y1) = self.start, self.end
         return (x0 * y1 - x1 * y0) / 2
 
-    def moment_below(self) -> Point:
+    def moment_below(self) -> XY:
         """Its share of the loop's first moments: half of x² dy and of −y² dx along it."""
         (x0, y0), (x1, y1) = self.start, self.end
         return (
@@ -44,41 +44,41 @@ class Line:
             -(y0 * y0 + y0 * y1 + y1 * y1) * (x1 - x0) / 6,
         )
 
-    def points(self, tolerance: float) -> list[Point]:
+    def points(self, tolerance: float) -> list[XY]:
         """Points from start on, without the end."""
         return [self.start]
 
-    def mapped(self, m: Mapping2D) -> Line:
-        return Line(m.point(self.start), m.point(self.end), self.name)
+    def mapped(self, m: Mapping2D) -> Segment:
+        return Segment(m.point(self.start), m.point(self.end), self.name)
 
-    def reversed(self) -> Line:
-        return Line(self.end, self.start, self.name)
+    def reversed(self) -> Segment:
+        return Segment(self.end, self.start, self.name)
 
 
 @dataclass(frozen=True, slots=True)
-class Arc:
+class EllipticArc:
     """Part of a circle or of an ellipse along the axes: centre + (rx cos t, ry sin t), t from t0 to
     t1.
 
     Angles in radians; t1 below t0 runs clockwise. A full turn is a closed curve of its own.
     """
 
-    centre: Point
+    centre: XY
     rx: float
     ry: float
     t0: float
     t1: float
     name: str = ""
 
-    def at(self, t: float) -> Point:
+    def at(self, t: float) -> XY:
         return (self.centre[0] + self.rx * math.cos(t), self.centre[1] + self.ry * math.sin(t))
 
     @property
-    def start(self) -> Point:
+    def start(self) -> XY:
         return self.at(self.t0)
 
     @property
-    def end(self) -> Point:
+    def end(self) -> XY:
         return self.at(self.t1)
 
     @property
@@ -105,11 +105,11 @@ class Arc:
         (x0, y0), (x1, y1) = self.start, self.end
         return (self.rx * self.ry * (self.t1 - self.t0) + cx * (y1 - y0) - cy * (x1 - x0)) / 2
 
-    def moment_below(self) -> Point:
+    def moment_below(self) -> XY:
         """Half of x² dy and of −y² dx along it, in closed form."""
         (cx, cy), rx, ry = self.centre, self.rx, self.ry
 
-        def until(t: float) -> Point:
+        def until(t: float) -> XY:
             s, c = math.sin(t), math.cos(t)
             about_y = cx * cx * s + cx * rx * (t + s * c) + rx * rx * (s - s**3 / 3)
             about_x = -cy * cy * c + cy * ry * (t - s * c) + ry * ry * (c**3 / 3 - c)
@@ -118,7 +118,7 @@ class Arc:
         (ax, ay), (bx, by) = until(self.t0), until(self.t1)
         return (bx - ax, by - ay)
 
-    def points(self, tolerance: float) -> list[Point]:
+    def points(self, tolerance: float) -> list[XY]:
         """Points from start on, without the end; the chord stays within ``tolerance`` mm of the
         arc."""
         radius = max(self.rx, self.ry)
@@ -134,19 +134,19 @@ class Arc:
         ys = self.centre[1] + self.ry * np.sin(t)
         return list(zip(xs.tolist(), ys.tolist(), strict=True))
 
-    def mapped(self, m: Mapping2D) -> Arc:
+    def mapped(self, m: Mapping2D) -> EllipticArc:
         centre = m.point(self.centre)
         if m.is_straight:
-            return Arc(centre, self.rx * m.a, self.ry * m.d, self.t0, self.t1, self.name)
+            return EllipticArc(centre, self.rx * m.a, self.ry * m.d, self.t0, self.t1, self.name)
         if not self.is_circular:
             raise ValueError("an ellipse can only be stretched along its axes")
         first = math.atan2(*reversed(m.direction((math.cos(self.t0), math.sin(self.t0)))))
-        return Arc(
+        return EllipticArc(
             centre, self.rx, self.ry, first, first + (self.t1 - self.t0) * m.handedness, self.name
         )
 
-    def reversed(self) -> Arc:
-        return Arc(self.centre, self.rx, self.ry, self.t1, self.t0, self.name)
+    def reversed(self) -> EllipticArc:
+        return EllipticArc(self.centre, self.rx, self.ry, self.t1, self.t0, self.name)
 
 
 @dataclass(frozen=True, slots=True)
@@ -154,10 +154,10 @@ class Bezier:
     """A cubic curve by its four control points. Splines and curves by formula are chains of
     them."""
 
-    start: Point
-    first: Point
-    second: Point
-    end: Point
+    start: XY
+    first: XY
+    second: XY
+    end: XY
     name: str = ""
 
     @classmethod
@@ -196,7 +196,7 @@ class Bezier:
         p, d = self.at(t), self.slope(t)
         return float(weights @ (p[:, 0] * d[:, 1] - p[:, 1] * d[:, 0]) / 4)
 
-    def moment_below(self) -> Point:
+    def moment_below(self) -> XY:
         """Half of x² dy and of −y² dx along it, exact: the integrand is of degree eight."""
         nodes, weights = np.polynomial.legendre.leggauss(5)
         t = (nodes + 1) / 2
@@ -205,7 +205,7 @@ class Bezier:
             weights @ (-(p[:, 1] ** 2) * d[:, 0]) / 4
         )
 
-    def points(self, tolerance: float) -> list[Point]:
+    def points(self, tolerance: float) -> list[XY]:
         """Points from start on, without the end; chords within ``tolerance`` mm of the curve."""
         p = self._control()
         # A cubic strays from the chords of n equal parts by at most max|B''| / (8 n²).
@@ -233,7 +233,7 @@ class Bezier:
         """The piece between two parameters (de Casteljau by blossoming)."""
         p = self._control()
 
-        def blossom(a: float, b: float, c: float) -> Point:
+        def blossom(a: float, b: float, c: float) -> XY:
             q = p
             for t in (a, b, c):
                 q = q[:-1] * (1 - t) + q[1:] * t
@@ -247,7 +247,7 @@ class Bezier:
             self.name,
         )
 
-    def extremes(self) -> list[Point]:
+    def extremes(self) -> list[XY]:
         """Points where it is level or upright."""
         p = self._control()
         a, b, c = p[3] - 3 * p[2] + 3 * p[1] - p[0], 2 * (p[0] - 2 * p[1] + p[2]), p[1] - p[0]
@@ -258,7 +258,7 @@ class Bezier:
         return [(float(x), float(y)) for x, y in self.at(np.array(found))] if found else []
 
 
-Curve = Line | Arc | Bezier
+Curve = Segment | EllipticArc | Bezier
 
 
 @dataclass(frozen=True, slots=True)
@@ -273,10 +273,10 @@ class Mapping2D:
     e: float = 0.0
     f: float = 0.0
 
-    def point(self, p: Point) -> Point:
+    def point(self, p: XY) -> XY:
         return (self.a * p[0] + self.b * p[1] + self.e, self.c * p[0] + self.d * p[1] + self.f)
 
-    def direction(self, p: Point) -> Point:
+    def direction(self, p: XY) -> XY:
         return (self.a * p[0] + self.b * p[1], self.c * p[0] + self.d * p[1])
 
     @property
@@ -302,7 +302,7 @@ class Loop:
         """Enclosed area in mm², exact for lines and arcs (Green's theorem)."""
         return math.fsum(curve.area_below() for curve in self.curves)
 
-    def moment(self) -> Point:
+    def moment(self) -> XY:
         """First moments of the area within, mm³: the area times its centroid."""
         shares = [curve.moment_below() for curve in self.curves]
         return math.fsum(x for x, _ in shares), math.fsum(y for _, y in shares)
@@ -324,7 +324,7 @@ class Loop:
         ys: list[float] = []
         for curve in self.curves:
             ends = [curve.start, curve.end]
-            if isinstance(curve, Arc):
+            if isinstance(curve, EllipticArc):
                 low, high = sorted((curve.t0, curve.t1))
                 quarter = math.ceil(low / (math.pi / 2) - 1e-12)
                 while quarter * math.pi / 2 <= high + 1e-12:
@@ -363,10 +363,10 @@ class Loop:
 
 def _named(curve: Curve, name: str) -> Curve:
     """The curve under another name; spelled out, since patterns do it by the thousand."""
-    if isinstance(curve, Line):
-        return Line(curve.start, curve.end, name)
-    if isinstance(curve, Arc):
-        return Arc(curve.centre, curve.rx, curve.ry, curve.t0, curve.t1, name)
+    if isinstance(curve, Segment):
+        return Segment(curve.start, curve.end, name)
+    if isinstance(curve, EllipticArc):
+        return EllipticArc(curve.centre, curve.rx, curve.ry, curve.t0, curve.t1, name)
     return replace(curve, name=name)
 
 
@@ -390,7 +390,7 @@ def offset(loop: Loop, by: float) -> Loop:
     joints = [_joint(shifted[i - 1], shifted[i]) for i in range(count)]
     curves = tuple(_between(shifted[i], joints[i], joints[(i + 1) % count]) for i in range(count))
     for old, new in zip(loop.curves, curves, strict=True):
-        if isinstance(old, Line) and isinstance(new, Line):
+        if isinstance(old, Segment) and isinstance(new, Segment):
             along = [
                 (a - b) * (c - d)
                 for a, b, c, d in zip(old.end, old.start, new.end, new.start, strict=True)
@@ -406,27 +406,29 @@ def is_plain(loop: Loop) -> bool:
     """Whether :func:`offset` is exact for the outline: lines and circular arcs, corners between
     lines only."""
     for before, curve in zip((loop.curves[-1], *loop.curves[:-1]), loop.curves, strict=True):
-        if isinstance(curve, Bezier) or (isinstance(curve, Arc) and not curve.is_circular):
+        if isinstance(curve, Bezier) or (isinstance(curve, EllipticArc) and not curve.is_circular):
             return False
-        if (isinstance(before, Arc) or isinstance(curve, Arc)) and len(loop.curves) > 1:
+        if (isinstance(before, EllipticArc) or isinstance(curve, EllipticArc)) and len(
+            loop.curves
+        ) > 1:
             (ux, uy), (vx, vy) = _heading(before, at_end=True), _heading(curve, at_end=False)
             if abs(ux * vy - uy * vx) > 1e-9:
                 return False
     return True
 
 
-def _heading(curve: Curve, *, at_end: bool) -> Point:
+def _heading(curve: Curve, *, at_end: bool) -> XY:
     """Unit direction of a line or arc at its start or end."""
-    if isinstance(curve, Arc):
+    if isinstance(curve, EllipticArc):
         t, sign = (curve.t1 if at_end else curve.t0), math.copysign(1.0, curve.t1 - curve.t0)
         return -math.sin(t) * sign, math.cos(t) * sign
     length = math.dist(curve.start, curve.end) or 1.0
     return (curve.end[0] - curve.start[0]) / length, (curve.end[1] - curve.start[1]) / length
 
 
-def _shifted(curve: Line | Arc, by: float) -> Line | Arc:
+def _shifted(curve: Segment | EllipticArc, by: float) -> Segment | EllipticArc:
     """A curve moved to its right, which is outwards on a counter-clockwise loop."""
-    if isinstance(curve, Line):
+    if isinstance(curve, Segment):
         dx, dy = curve.end[0] - curve.start[0], curve.end[1] - curve.start[1]
         length = math.hypot(dx, dy)
         nx, ny = dy / length * by, -dx / length * by
@@ -443,11 +445,11 @@ def _shifted(curve: Line | Arc, by: float) -> Line | Arc:
     return replace(curve, rx=curve.rx + grow, ry=curve.ry + grow)
 
 
-def _joint(before: Curve, after: Curve) -> Point:
+def _joint(before: Curve, after: Curve) -> XY:
     """Where two neighbours meet after the move."""
     if math.dist(before.end, after.start) < 1e-9:
         return after.start
-    if isinstance(before, Line) and isinstance(after, Line):
+    if isinstance(before, Segment) and isinstance(after, Segment):
         ux, uy = before.end[0] - before.start[0], before.end[1] - before.start[1]
         vx, vy = after.end[0] - after.start[0], after.end[1] - after.start[1]
         cross = ux * vy - uy * vx
@@ -458,5 +460,5 @@ def _joint(before: Curve, after: Curve) -> Point:
     return ((before.end[0] + after.start[0]) / 2, (before.end[1] + after.start[1]) / 2)
 
 
-def _between(curve: Curve, start: Point, end: Point) -> Curve:
-    return replace(curve, start=start, end=end) if isinstance(curve, Line) else curve
+def _between(curve: Curve, start: XY, end: XY) -> Curve:
+    return replace(curve, start=start, end=end) if isinstance(curve, Segment) else curve

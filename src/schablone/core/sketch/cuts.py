@@ -14,7 +14,7 @@ from shapely import STRtree, box
 
 from .contacts import contacts
 from .crossing import Span
-from .curves import Bezier, Curve, Line, Point
+from .curves import XY, Bezier, Curve, Segment
 
 #: Curves that come nearer than this share of the drawing's size touch; never less and never more
 #: than so many mm.
@@ -133,7 +133,7 @@ def corners_of(cuts: Cuts, room: float) -> tuple[NDArray[np.float64], dict[int, 
     return places, corner_of
 
 
-def place_of(cuts: Cuts, marks: Sequence[int], room: float) -> Point:
+def place_of(cuts: Cuts, marks: Sequence[int], room: float) -> XY:
     """The corner that cuts have in common: on all round curves that meet there, and on lines that
     pass.
 
@@ -146,7 +146,7 @@ def place_of(cuts: Cuts, marks: Sequence[int], room: float) -> Point:
     firm = {
         cuts.piece[k]
         for k in marks
-        if not isinstance(cuts.spans[cuts.piece[k]].curve, Line) or k not in ends
+        if not isinstance(cuts.spans[cuts.piece[k]].curve, Segment) or k not in ends
     }
     if not firm or (len(set(spots)) == 1 and len({cuts.piece[k] for k in marks}) == 1):
         return first
@@ -171,15 +171,15 @@ def place_of(cuts: Cuts, marks: Sequence[int], room: float) -> Point:
     return (float(p[0]), float(p[1]))
 
 
-def led_to(span: Span, t0: float, t1: float, start: Point, end: Point) -> Curve:
+def led_to(span: Span, t0: float, t1: float, start: XY, end: XY) -> Curve:
     """The piece of a curve between two parameters, led exactly to two points that lie beside its
     ends by less than can be told."""
     whole = span.curve
     curve = whole if (t0, t1) == (0.0, 1.0) else span.part(t0, t1)
     if curve.start == start and curve.end == end:
         return curve
-    if isinstance(curve, Line):
-        return Line(start, end, curve.name)
+    if isinstance(curve, Segment):
+        return Segment(start, end, curve.name)
     if isinstance(curve, Bezier):
         (ax, ay), (bx, by) = (
             (start[0] - curve.start[0], start[1] - curve.start[1]),

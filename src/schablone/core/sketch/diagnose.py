@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .drawing import Drawing
-from .formula_curve import Shape
+from .formula_curve import ChebyshevCurve
 from .solve import solve
 from .sparse import scipy
 from .system import CannotHold, System
@@ -168,7 +168,9 @@ def _directions(system: System, motions: Floats) -> dict[str, tuple[tuple[float,
 
 
 def conflict(
-    drawing: Drawing, values: Mapping[str, float], shapes: Mapping[str, tuple[Shape, float]]
+    drawing: Drawing,
+    values: Mapping[str, float],
+    shapes: Mapping[str, tuple[ChebyshevCurve, float]],
 ) -> tuple[str, ...]:
     """The smallest set of constraints and dimensions that cannot hold together, by name; empty
     where all hold.
@@ -229,7 +231,7 @@ def _only(drawing: Drawing, names: frozenset[str]) -> Drawing:
 def _holds(
     drawing: Drawing,
     values: Mapping[str, float],
-    shapes: Mapping[str, tuple[Shape, float]],
+    shapes: Mapping[str, tuple[ChebyshevCurve, float]],
     tries: int = 1,
 ) -> bool:
     """Whether all of it can hold: from where it is drawn, and with more tries from places a little

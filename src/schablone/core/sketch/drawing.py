@@ -14,7 +14,7 @@ from typing import Annotated, Any, Literal, Self
 from pydantic import Field, FiniteFloat, model_validator
 
 from ..model import FormulaText, Frozen, Identifier
-from ..model import Line as Line_
+from ..model import OneLine as Line_
 
 #: Names that every drawing has: the origin and the two axes of its sheet.
 ORIGIN, X_AXIS, Y_AXIS = "origin", "x_axis", "y_axis"

@@ -23,14 +23,14 @@ _WILD = 1e-6
 
 
 @dataclass(frozen=True, slots=True)
-class Shape:
+class ChebyshevCurve:
     """A curve over s from −1 to 1, as Chebyshev coefficients of x and y, mm."""
 
     x: NDArray[np.float64]
     y: NDArray[np.float64]
 
     @classmethod
-    def through(cls, x: NDArray[np.float64], y: NDArray[np.float64]) -> Shape:
+    def through(cls, x: NDArray[np.float64], y: NDArray[np.float64]) -> ChebyshevCurve:
         """The curve through samples at :func:`nodes`.
 
         Raises:

@@ -8,7 +8,7 @@ from importlib.resources import files
 from io import BytesIO
 from typing import TYPE_CHECKING, Any, Literal
 
-from .curves import Bezier, Curve, Line, Loop
+from .curves import Bezier, Curve, Loop, Segment
 
 if TYPE_CHECKING:
     from fontTools.ttLib import TTFont
@@ -19,7 +19,7 @@ _FILES = {
     "medium": "IBMPlexSans-Medium.ttf",
     "semibold": "IBMPlexSans-SemiBold.ttf",
 }
-Point = tuple[float, float]
+XY = tuple[float, float]
 
 #: The longest text that is drawn as one.
 LONGEST_TEXT = 120
@@ -42,25 +42,25 @@ class _Pen:
         self.rings: list[list[Curve]] = []
 
         class Taker(BasePen):  # type: ignore[misc]
-            def _moveTo(self, pt: Point) -> None:
+            def _moveTo(self, pt: XY) -> None:
                 outer.rings.append([])
                 outer.at = pt
                 outer.begun = pt
 
-            def _lineTo(self, pt: Point) -> None:
+            def _lineTo(self, pt: XY) -> None:
                 if pt != outer.at:
-                    outer.rings[-1].append(Line(outer.at, pt))
+                    outer.rings[-1].append(Segment(outer.at, pt))
                 outer.at = pt
 
-            def _curveToOne(self, pt1: Point, pt2: Point, pt3: Point) -> None:
+            def _curveToOne(self, pt1: XY, pt2: XY, pt3: XY) -> None:
                 outer.rings[-1].append(Bezier(outer.at, pt1, pt2, pt3))
                 outer.at = pt3
 
             def _closePath(self) -> None:
                 self._lineTo(outer.begun)
 
-        self.at: Point = (0.0, 0.0)
-        self.begun: Point = (0.0, 0.0)
+        self.at: XY = (0.0, 0.0)
+        self.begun: XY = (0.0, 0.0)
         self.taker = Taker(glyphs)
 
 

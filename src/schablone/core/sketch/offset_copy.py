@@ -6,12 +6,10 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from .arrangement import arrange
-from .curves import Arc, Curve
-from .curves import Line as Straight
+from .curves import Curve, EllipticArc
+from .curves import Segment as Straight
 from .diagnose import diagnose
-from .drawing import Arc as DrawnArc
-from .drawing import Circle, Drawing
-from .drawing import Line as DrawnLine
+from .drawing import Arc, Circle, Drawing, Line
 from .offsetting import moved_outline
 from .pen import Pen
 from .system import System
@@ -35,7 +33,7 @@ def offset_copy(
         ValueError: where the chosen curves do not close, or some of them would vanish.
     """
     known = drawing.by_name
-    chosen = [name for name in names if isinstance(known.get(name), (DrawnLine, DrawnArc, Circle))]
+    chosen = [name for name in names if isinstance(known.get(name), (Line, Arc, Circle))]
     faces = arrange([curve for name in chosen for curve in curves[name]]).faces
     if len(faces) != 1 or not chosen:
         raise ValueError("choose lines and arcs that close, or one circle")
@@ -59,7 +57,7 @@ def offset_copy(
         original = known[curve.name]
         if isinstance(curve, Straight):
             made[curve.name] = pen.line(start, end)
-        elif isinstance(curve, Arc) and isinstance(original, DrawnArc):
+        elif isinstance(curve, EllipticArc) and isinstance(original, Arc):
             ends = (start, end) if curve.t1 > curve.t0 else (end, start)
             made[curve.name] = pen.arc(original.centre, *ends)
     return _held(pen.drawing, made, [c.name for c in loop.curves], formula), list(made.values())
@@ -98,9 +96,9 @@ def _smooth(drawing: Drawing, first: str, second: str) -> bool:
     """Whether two neighbours of which one is round meet without a corner."""
     known = drawing.by_name
     a, b = known[first], known[second]
-    if not isinstance(a, (DrawnLine, DrawnArc)) or not isinstance(b, (DrawnLine, DrawnArc)):
+    if not isinstance(a, (Line, Arc)) or not isinstance(b, (Line, Arc)):
         return False
-    if isinstance(a, DrawnLine) and isinstance(b, DrawnLine):
+    if isinstance(a, Line) and isinstance(b, Line):
         return False
     shared = ({a.start, a.end} & {b.start, b.end}) or {""}
     point = next(iter(shared))

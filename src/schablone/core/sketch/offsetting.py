@@ -19,7 +19,7 @@ from shapely.geometry import LinearRing, Polygon
 
 from .arrangement import arrange
 from .crossing import Span
-from .curves import Arc, Bezier, Curve, Line, Loop, Point, is_plain, offset
+from .curves import XY, Bezier, Curve, EllipticArc, Loop, Segment, is_plain, offset
 from .regions import Region
 
 #: Sharp corners reach no farther than this many times the distance; beyond, they are cut off.
@@ -152,9 +152,9 @@ def _as_it_is(loop: Loop, raw: list[Curve], moved: list[list[Curve]], by: float)
 def _turns_over(curve: Curve, by: float) -> bool:
     """Whether a curve moved aside runs backwards somewhere: it bends more sharply than it is
     moved."""
-    if isinstance(curve, Line):
+    if isinstance(curve, Segment):
         return False
-    if isinstance(curve, Arc) and curve.is_circular:
+    if isinstance(curve, EllipticArc) and curve.is_circular:
         return curve.rx + (by if curve.t1 > curve.t0 else -by) <= 1e-9
     span = Span(curve)
     return min(1 + by * span.bend(t) for t in np.linspace(0, 1, 65).tolist()) <= 1e-6
@@ -165,7 +165,7 @@ def _closed_up(raw: list[Curve]) -> list[Curve]:
     that is easy."""
     return [
         replace(curve, end=raw[(k + 1) % len(raw)].start)
-        if isinstance(curve, (Line, Bezier))
+        if isinstance(curve, (Segment, Bezier))
         else curve
         for k, curve in enumerate(raw)
     ]
@@ -173,7 +173,7 @@ def _closed_up(raw: list[Curve]) -> list[Curve]:
 
 def _aside(curve: Curve, by: float) -> list[Curve]:
     """A curve moved to its right; an arc that would shrink below nothing turns inside out."""
-    if isinstance(curve, Line):
+    if isinstance(curve, Segment):
         dx, dy = curve.end[0] - curve.start[0], curve.end[1] - curve.start[1]
         length = math.hypot(dx, dy)
         if length < 1e-12:
@@ -184,7 +184,7 @@ def _aside(curve: Curve, by: float) -> list[Curve]:
             (curve.end[0] + nx, curve.end[1] + ny),
         )
         return [replace(curve, start=start, end=end)]
-    if isinstance(curve, Arc) and curve.is_circular:
+    if isinstance(curve, EllipticArc) and curve.is_circular:
         radius = curve.rx + (by if curve.t1 > curve.t0 else -by)
         if abs(radius) < 1e-9:
             return []
@@ -249,9 +249,7 @@ def _pieces_aside(span: Span, by: float, count: int) -> list[Bezier]:
     ]
 
 
-def _join(
-    before: Curve, after: Curve, corner: Point, by: float, round_corners: bool
-) -> list[Curve]:
+def _join(before: Curve, after: Curve, corner: XY, by: float, round_corners: bool) -> list[Curve]:
     """What closes the way from one moved curve to the next."""
     p, q = before.end, after.start
     if math.dist(p, q) < 1e-9:
@@ -260,12 +258,12 @@ def _join(
     cross = ux * vy - uy * vx
     opens = cross * by > 0
     if not opens:
-        return [Line(p, corner, ""), Line(corner, q, "")]
+        return [Segment(p, corner, ""), Segment(corner, q, "")]
     if round_corners:
         t0, t1 = (math.atan2(e[1] - corner[1], e[0] - corner[0]) for e in (p, q))
         turned = math.remainder(t1 - t0, math.tau)
         return [
-            Arc(
+            EllipticArc(
                 corner,
                 abs(by),
                 abs(by),
@@ -278,8 +276,8 @@ def _join(
     share = (wx * vy - wy * vx) / cross if cross else 0.0
     tip = (p[0] + share * ux, p[1] + share * uy)
     if not cross or math.dist(tip, corner) > _FARTHEST_CORNER * abs(by):
-        return [Line(p, q, before.name)]
-    return [Line(p, tip, before.name), Line(tip, q, after.name)]
+        return [Segment(p, q, before.name)]
+    return [Segment(p, tip, before.name), Segment(tip, q, after.name)]
 
 
 def _sharpened(raw: list[Curve]) -> list[Curve]:
@@ -288,20 +286,20 @@ def _sharpened(raw: list[Curve]) -> list[Curve]:
     for curve in raw:
         last = found[-1] if found else None
         if _one_line(last, curve):
-            assert isinstance(last, Line)
+            assert isinstance(last, Segment)
             found[-1] = replace(last, end=curve.end)
         else:
             found.append(curve)
     if len(found) > 1 and _one_line(found[-1], found[0]):
         last = found.pop()
         first = found[0]
-        assert isinstance(first, Line)
+        assert isinstance(first, Segment)
         found[0] = replace(first, start=last.start)
     return found
 
 
 def _one_line(a: Curve | None, b: Curve) -> bool:
-    if not (isinstance(a, Line) and isinstance(b, Line)) or a.name != b.name or not a.name:
+    if not (isinstance(a, Segment) and isinstance(b, Segment)) or a.name != b.name or not a.name:
         return False
     ux, uy, vx, vy = (
         a.end[0] - a.start[0],

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from .contacts import departure, extent, on_one_another
 from .crossing import Span, plain_curves
-from .curves import Arc, Curve, Line, Loop, Point
+from .curves import XY, Curve, EllipticArc, Loop, Segment
 from .cuts import Cuts, Groups, corners_of, cut, led_to, nearness, room_for
 
 #: Directions that differ by less, radians, are told apart where the curves lie further on.
@@ -35,7 +35,7 @@ Ring = list[Half]
 class Tangled(ValueError):
     """Curves that could not be told apart; ``spot`` is near the place."""
 
-    def __init__(self, spot: Point) -> None:
+    def __init__(self, spot: XY) -> None:
         super().__init__(
             f"near x {spot[0]:.4g}, y {spot[1]:.4g} mm the curves lie so close together that "
             "they cannot be told apart"
@@ -68,7 +68,7 @@ class Gap:
     away (mm)."""
 
     curve: str
-    at: Point
+    at: XY
     other: str
     away: float
 
@@ -140,7 +140,7 @@ class Plane:
             math.dist(span.at(t0 + (t1 - t0) * k), here) > 2 * self.room for k in (0.25, 0.5, 0.75)
         )
 
-    def _at(self, corner: int) -> Point:
+    def _at(self, corner: int) -> XY:
         x, y = self.corners[corner].tolist()
         return x, y
 
@@ -306,7 +306,7 @@ class Plane:
         if a.piece == b.piece:
             return abs(a.t1 - b.t0) < 1e-12 if after[1] else abs(a.t0 - b.t1) < 1e-12
         # Halves of a full circle.
-        if not (isinstance(a.curve, Arc) and isinstance(b.curve, Arc)):
+        if not (isinstance(a.curve, EllipticArc) and isinstance(b.curve, EllipticArc)):
             return False
         first, second = (a.t1, b.t0) if after[1] else (a.t0, b.t1)
         return {first, second} == {0.0, 1.0}
@@ -320,23 +320,23 @@ class Plane:
         first, last = edges[0], edges[-1]
         curve = first.curve
         if len(edges) > 1:
-            if isinstance(curve, Line):
-                curve = Line(curve.start, last.curve.end, curve.name)
-            elif isinstance(curve, Arc):
+            if isinstance(curve, Segment):
+                curve = Segment(curve.start, last.curve.end, curve.name)
+            elif isinstance(curve, EllipticArc):
                 curve = self._one_arc(edges)
             else:
                 span = self.spans[first.piece]
                 curve = led_to(span, first.t0, last.t1, self._at(first.start), self._at(last.end))
         return curve if forwards else curve.reversed()
 
-    def _one_arc(self, edges: Sequence[Edge]) -> Arc:
+    def _one_arc(self, edges: Sequence[Edge]) -> EllipticArc:
         swept = 0.0
         for edge in edges:
-            assert isinstance(edge.curve, Arc)
+            assert isinstance(edge.curve, EllipticArc)
             swept += edge.curve.t1 - edge.curve.t0
         whole = self.curves[edges[0].source]
-        assert isinstance(whole, Arc)
-        assert isinstance(edges[0].curve, Arc)
+        assert isinstance(whole, EllipticArc)
+        assert isinstance(edges[0].curve, EllipticArc)
         if edges[0].start == edges[-1].end and abs(abs(swept) - math.tau) < 1e-6:
             return whole
         return replace(edges[0].curve, t1=edges[0].curve.t0 + swept)
@@ -441,7 +441,7 @@ class Plane:
 
 
 def _is_round(curve: Curve) -> bool:
-    return isinstance(curve, Arc) and curve.is_full
+    return isinstance(curve, EllipticArc) and curve.is_full
 
 
 def _has_extent(curve: Curve) -> bool:

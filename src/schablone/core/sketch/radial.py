@@ -10,7 +10,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from .curves import Arc, Bezier, Curve, Line, Loop, Mapping2D, Point
+from .curves import XY, Bezier, Curve, EllipticArc, Loop, Mapping2D, Segment
 from .regions import Region
 
 #: How far a wall moves away from the axis, mm: by whether it faces away from the axis, and its
@@ -20,7 +20,7 @@ Shift = Callable[[bool, float], float]
 _SAME = 1e-9
 
 
-def moved_from_axis(region: Region, at: Point, way: Point, by: Shift) -> Region:
+def moved_from_axis(region: Region, at: XY, way: XY, by: Shift) -> Region:
     """The region with every piece of its outlines moved at a right angle to an axis; pieces that
     run at a right angle to it only grow or shrink.
 
@@ -43,13 +43,13 @@ def moved_from_axis(region: Region, at: Point, way: Point, by: Shift) -> Region:
 
 
 class _Axis:
-    def __init__(self, at: Point, along: Point, away: Point) -> None:
+    def __init__(self, at: XY, along: XY, away: XY) -> None:
         self.at, self.along, self.away = at, along, away
 
-    def radius(self, point: Point) -> float:
+    def radius(self, point: XY) -> float:
         return (point[0] - self.at[0]) * self.away[0] + (point[1] - self.at[1]) * self.away[1]
 
-    def shifted(self, point: Point, by: float) -> Point:
+    def shifted(self, point: XY, by: float) -> XY:
         return (point[0] + by * self.away[0], point[1] + by * self.away[1])
 
 
@@ -66,7 +66,7 @@ def _moved(loop: Loop, axis: _Axis, by: Shift) -> Loop:
             # begins
         ):
             ends = (shifts[k - 1] or 0.0, shifts[(k + 1) % count] or 0.0)
-            line = Line(
+            line = Segment(
                 axis.shifted(piece.start, ends[0]), axis.shifted(piece.end, ends[1]), piece.name
             )
             if _turned(piece, line, axis):
@@ -78,7 +78,7 @@ def _moved(loop: Loop, axis: _Axis, by: Shift) -> Loop:
         after = shifts[(k + 1) % count]
         if after is not None and abs(after - shift) > _SAME:
             found.append(
-                Line(axis.shifted(piece.end, shift), axis.shifted(piece.end, after), piece.name)
+                Segment(axis.shifted(piece.end, shift), axis.shifted(piece.end, after), piece.name)
             )
     whole = Loop(tuple(found), loop.name)
     if any(axis.radius(curve.start) < -1e-7 for curve in found) or whole.area <= 0:
@@ -86,7 +86,7 @@ def _moved(loop: Loop, axis: _Axis, by: Shift) -> Loop:
     return whole
 
 
-def _turned(before: Curve, after: Line, axis: _Axis) -> bool:
+def _turned(before: Curve, after: Segment, axis: _Axis) -> bool:
     was, now = (axis.radius(curve.end) - axis.radius(curve.start) for curve in (before, after))
     return was * now < -_SAME
 
@@ -97,7 +97,7 @@ def _shift(piece: Curve, axis: _Axis, by: Shift) -> float | None:
     radii = axis.radius(piece.start), axis.radius(piece.end)
     (ax, ay), (bx, by_) = piece.start, piece.end
     forward = (bx - ax) * axis.along[0] + (by_ - ay) * axis.along[1]
-    if isinstance(piece, Line) and abs(forward) < _SAME:
+    if isinstance(piece, Segment) and abs(forward) < _SAME:
         return None
     if max(abs(radii[0]), abs(radii[1])) < 1e-7:
         return 0.0
@@ -110,7 +110,7 @@ def _shift(piece: Curve, axis: _Axis, by: Shift) -> float | None:
 
 def _in_one_way(curve: Curve, axis: _Axis) -> list[Curve]:
     """The curve in pieces, each of which goes one way along the axis only."""
-    if isinstance(curve, Arc):
+    if isinstance(curve, EllipticArc):
         # The tangent is (−rx sin t, ry cos t): at a right angle to the axis where tan t = ry·ay /
         # (rx·ax).
         first = math.atan2(curve.ry * axis.along[1], curve.rx * axis.along[0])

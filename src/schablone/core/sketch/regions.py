@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from shapely import STRtree
 from shapely.geometry import Polygon
 
-from .curves import Loop, Mapping2D, Point
+from .curves import XY, Loop, Mapping2D
 
 #: Tolerance, mm, with which outlines are compared for crossing and nesting.
 _FINE = 0.002
@@ -44,7 +44,7 @@ class Region:
     def area(self) -> float:
         return self.outer.area - math.fsum(hole.area for hole in self.holes)
 
-    def centroid(self) -> Point:
+    def centroid(self) -> XY:
         """The centre of the area."""
         x, y = self.outer.moment()
         for hole in self.holes:

@@ -373,7 +373,7 @@ def _trimmed_circle(
 
 
 def _as_line(a: XY, b: XY) -> Curve:
-    from .curves import Line as Straight
+    from .curves import Segment as Straight
 
     return Straight(a, b)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ..quantity import ANGLE, LENGTH, Quantity, say
+from ..words import say_name
 from .drawing import X_AXIS, Y_AXIS, Constraint, Dimension, Drawing
 
 _MEASURES = {
@@ -19,7 +20,7 @@ _MEASURES = {
 def say_element(name: str) -> str:
     """An element as people say it."""
     return {X_AXIS: "the x axis", Y_AXIS: "the y axis", "origin": "the origin"}.get(
-        name, name.replace("_", " ")
+        name, say_name(name)
     )
 
 

@@ -11,12 +11,10 @@ import numpy as np
 
 from . import spline
 from .crossing import plain_curves
-from .curves import Arc, Bezier, Curve, Line, Mapping2D
+from .curves import Bezier, Curve, EllipticArc, Mapping2D, Segment
 from .diagnose import conflict
-from .drawing import Arc as DrawnArc
-from .drawing import Circle, Drawing, Ellipse, FormulaCurve, Spline
-from .drawing import Line as DrawnLine
-from .formula_curve import Shape
+from .drawing import Arc, Circle, Drawing, Ellipse, FormulaCurve, Line, Spline
+from .formula_curve import ChebyshevCurve
 from .sentences import say_rule
 from .solve import Floats, Solution, solve
 from .system import CannotHold, System, drawing_at
@@ -59,12 +57,12 @@ class Settled:
             return float(x[ix]), float(x[iy])
 
         match element:
-            case DrawnLine():
-                return [Line(at(element.start), at(element.end), name)]
+            case Line():
+                return [Segment(at(element.start), at(element.end), name)]
             case Circle():
                 radius = float(abs(x[system.at[name, "r"]]))
-                return [Arc(at(element.centre), radius, radius, 0.0, math.tau, name)]
-            case DrawnArc():
+                return [EllipticArc(at(element.centre), radius, radius, 0.0, math.tau, name)]
+            case Arc():
                 (cx, cy), (sx, sy), (ex, ey) = (
                     at(element.centre),
                     at(element.start),
@@ -73,13 +71,13 @@ class Settled:
                 t0 = math.atan2(sy - cy, sx - cx)
                 sweep = (math.atan2(ey - cy, ex - cx) - t0) % math.tau
                 radius = float(abs(x[system.at[name, "r"]]))
-                return [Arc((cx, cy), radius, radius, t0, t0 + (sweep or math.tau), name)]
+                return [EllipticArc((cx, cy), radius, radius, t0, t0 + (sweep or math.tau), name)]
             case Ellipse():
                 (cx, cy), (vx, vy) = at(element.centre), at(element.vertex)
                 major = math.hypot(vx - cx, vy - cy)
                 minor = float(abs(x[system.at[name, "minor"]]))
                 c, s = (vx - cx) / major, (vy - cy) / major
-                pieces = plain_curves(Arc((0.0, 0.0), major, minor, 0.0, math.tau, name))
+                pieces = plain_curves(EllipticArc((0.0, 0.0), major, minor, 0.0, math.tau, name))
                 return [piece.mapped(Mapping2D(c, -s, s, c, cx, cy)) for piece in pieces]
             case Spline():
                 points = np.array([at(point) for point in element.points])
@@ -102,7 +100,7 @@ class Settled:
 def settle(
     drawing: Drawing,
     values: Mapping[str, float],
-    shapes: Mapping[str, tuple[Shape, float]],
+    shapes: Mapping[str, tuple[ChebyshevCurve, float]],
     traces: Mapping[str, Trace] | None = None,
 ) -> Settled:
     """Make a drawing hold with its dimensions at ``values`` and with what follows edges at their

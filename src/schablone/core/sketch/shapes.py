@@ -4,7 +4,7 @@ angles degrees."""
 import math
 from collections.abc import Sequence
 
-from .curves import Arc, Line, Loop, Mapping2D, Point
+from .curves import XY, EllipticArc, Loop, Mapping2D, Segment
 
 
 def placed(loop: Loop, x: float, y: float, turn: float) -> Loop:
@@ -29,14 +29,14 @@ def rectangle(
     w, h = width / 2, height / 2
     corners = [(-w, -h), (w, -h), (w, h), (-w, h)]
     sides = ("bottom", "right", "top", "left")
-    lines = tuple(Line(corners[i], corners[(i + 1) % 4], f"{name}.{sides[i]}") for i in range(4))
+    lines = tuple(Segment(corners[i], corners[(i + 1) % 4], f"{name}.{sides[i]}") for i in range(4))
     return placed(Loop(lines, name), x, y, turn)
 
 
 def circle(name: str, x: float, y: float, diameter: float) -> Loop:
     """A circle about its centre."""
     _positive(diameter, "diameter", name)
-    return Loop((Arc((x, y), diameter / 2, diameter / 2, 0.0, math.tau, name),), name)
+    return Loop((EllipticArc((x, y), diameter / 2, diameter / 2, 0.0, math.tau, name),), name)
 
 
 def slot(name: str, x: float, y: float, length: float, width: float, turn: float = 0.0) -> Loop:
@@ -51,15 +51,15 @@ def slot(name: str, x: float, y: float, length: float, width: float, turn: float
         return circle(name, x, y, width)
     r, half = width / 2, (length - width) / 2
     curves = (
-        Line((-half, -r), (half, -r), f"{name}.bottom"),
-        Arc((half, 0.0), r, r, -math.pi / 2, math.pi / 2, f"{name}.right"),
-        Line((half, r), (-half, r), f"{name}.top"),
-        Arc((-half, 0.0), r, r, math.pi / 2, 3 * math.pi / 2, f"{name}.left"),
+        Segment((-half, -r), (half, -r), f"{name}.bottom"),
+        EllipticArc((half, 0.0), r, r, -math.pi / 2, math.pi / 2, f"{name}.right"),
+        Segment((half, r), (-half, r), f"{name}.top"),
+        EllipticArc((-half, 0.0), r, r, math.pi / 2, 3 * math.pi / 2, f"{name}.left"),
     )
     return placed(Loop(curves, name), x, y, turn)
 
 
-def polyline(name: str, points: Sequence[Point]) -> Loop:
+def polyline(name: str, points: Sequence[XY]) -> Loop:
     """A closed polyline; side i runs from point i to the next, numbered from 1 in the order they
     were given."""
     if len(points) < 3:
@@ -70,7 +70,7 @@ def polyline(name: str, points: Sequence[Point]) -> Loop:
                 f"points {i + 1} and {(i + 1) % len(points) + 1} of “{name}” fall together"
             )
     lines = tuple(
-        Line(p, points[(i + 1) % len(points)], f"{name}.{i + 1}") for i, p in enumerate(points)
+        Segment(p, points[(i + 1) % len(points)], f"{name}.{i + 1}") for i, p in enumerate(points)
     )
     loop = Loop(lines, name)
     if abs(loop.area) < 1e-9:

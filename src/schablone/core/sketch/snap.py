@@ -6,6 +6,7 @@ import math
 from collections.abc import Collection
 from dataclasses import dataclass
 
+from ..words import say_name
 from .crossing import Span
 from .curves import Curve
 from .drawing import ORIGIN, X_AXIS, Y_AXIS, ConstraintKind, Drawing
@@ -50,7 +51,7 @@ def snap(
     spots += [(math.dist(at, p.xy), p.name, p.xy) for p in drawing.points if p.name not in without]
     distance, name, xy = min(spots)
     if distance <= near:
-        words = "the origin" if name == ORIGIN else name.replace("_", " ")
+        words = "the origin" if name == ORIGIN else say_name(name)
         return Snap(xy, words, name)
     level, level_xy = _level(at, start, near)
     on = _on_curves(curves, at, near, without)
@@ -102,7 +103,7 @@ def _on_curves(
             distance = math.dist(xy, at)
             if distance > near or (best is not None and distance >= best[0]):
                 continue
-            words = name.replace("_", " ")
+            words = say_name(name)
             best = (distance, Snap(xy, f"on {words}", "", (("on", name),)))
             if hasattr(piece, "area_below") and type(piece).__name__ == "Line":
                 middle = span.at(0.5)
@@ -124,13 +125,13 @@ def _with_level(
     if on.holds[0][0] == "midpoint":
         return on
     from .crossing import crossings
-    from .curves import Line
+    from .curves import Segment
 
     reach = 4 * near
     end = (at[0], start[1]) if level == "horizontal" else (start[0], at[1])
     dx, dy = end[0] - start[0], end[1] - start[1]
     length = math.hypot(dx, dy) or 1.0
-    line = Line(start, (end[0] + dx / length * reach, end[1] + dy / length * reach))
+    line = Segment(start, (end[0] + dx / length * reach, end[1] + dy / length * reach))
     for piece in curves[on.holds[0][1]]:
         for s, _ in crossings(Span(line), Span(piece)):
             xy = Span(line).at(s)

@@ -23,7 +23,7 @@ from .drawing import (
     Point,
     Spline,
 )
-from .formula_curve import Shape
+from .formula_curve import ChebyshevCurve
 from .variables import CannotHold, Equations, Floats, Way
 
 _RIGHT = math.pi / 2
@@ -33,7 +33,7 @@ class System(Equations):
     """All equations of a drawing; ``dimension_rows`` is the row of each dimension."""
 
     def __init__(
-        self, drawing: Drawing, shapes: Mapping[str, tuple[Shape, float]] | None = None
+        self, drawing: Drawing, shapes: Mapping[str, tuple[ChebyshevCurve, float]] | None = None
     ) -> None:
         """Make the equations; ``shapes`` gives each formula curve's shape and its turn in radians.
 

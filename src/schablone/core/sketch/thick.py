@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from .curves import Arc, Bezier, Curve, Line, Loop, Point
+from .curves import XY, Bezier, Curve, EllipticArc, Loop, Segment
 
 #: Corners reach no farther than this many thicknesses; beyond, they are cut off.
 _FARTHEST_CORNER = 4.0
@@ -33,9 +33,9 @@ def thickened(
     return loops
 
 
-def _normal(curve: Curve, *, at_end: bool) -> Point:
+def _normal(curve: Curve, *, at_end: bool) -> XY:
     """The direction to the left of a curve at one of its ends."""
-    if isinstance(curve, Arc):
+    if isinstance(curve, EllipticArc):
         t, sign = (curve.t1 if at_end else curve.t0), math.copysign(1.0, curve.t1 - curve.t0)
         return (-math.cos(t) * sign, -math.sin(t) * sign)
     (ax, ay), (bx, by) = curve.start, curve.end
@@ -43,13 +43,13 @@ def _normal(curve: Curve, *, at_end: bool) -> Point:
     return (-(by - ay) / length, (bx - ax) / length)
 
 
-def _aside(point: Point, normal: Point, by: float) -> Point:
+def _aside(point: XY, normal: XY, by: float) -> XY:
     return (point[0] + normal[0] * by, point[1] + normal[1] * by)
 
 
 def _thick(curve: Curve, out: float, back: float) -> Loop:
     name = curve.name or "curve"
-    if isinstance(curve, Bezier) or (isinstance(curve, Arc) and not curve.is_circular):
+    if isinstance(curve, Bezier) or (isinstance(curve, EllipticArc) and not curve.is_circular):
         raise ValueError(f"“{name}” is a free curve; only lines and arcs can be made thick")
     left = (
         _aside(curve.start, _normal(curve, at_end=False), out),
@@ -59,7 +59,7 @@ def _thick(curve: Curve, out: float, back: float) -> Loop:
         _aside(curve.start, _normal(curve, at_end=False), back),
         _aside(curve.end, _normal(curve, at_end=True), back),
     )
-    if isinstance(curve, Arc):
+    if isinstance(curve, EllipticArc):
         sign = math.copysign(1.0, curve.t1 - curve.t0)
         inner, outer = curve.rx - sign * out, curve.rx - sign * back
         if min(inner, outer) <= 1e-9:
@@ -67,20 +67,23 @@ def _thick(curve: Curve, out: float, back: float) -> Loop:
                 f"“{name}” bends to a radius of {curve.rx:.4g} mm, too sharply for so thick a wall"
             )
         sides: tuple[Curve, Curve] = (
-            Arc(curve.centre, outer, outer, curve.t0, curve.t1, f"{name}.right"),
-            Arc(curve.centre, inner, inner, curve.t1, curve.t0, f"{name}.left"),
+            EllipticArc(curve.centre, outer, outer, curve.t0, curve.t1, f"{name}.right"),
+            EllipticArc(curve.centre, inner, inner, curve.t1, curve.t0, f"{name}.left"),
         )
         if curve.is_full:
             raise ValueError(
                 f"“{name}” is a whole circle; draw it as a closed outline with a second one inside"
             )
     else:
-        sides = (Line(right[0], right[1], f"{name}.right"), Line(left[1], left[0], f"{name}.left"))
+        sides = (
+            Segment(right[0], right[1], f"{name}.right"),
+            Segment(left[1], left[0], f"{name}.left"),
+        )
     curves = [
         sides[0],
-        Line(right[1], left[1], f"{name}.tip"),
+        Segment(right[1], left[1], f"{name}.tip"),
         sides[1],
-        Line(left[0], right[0], f"{name}.root"),
+        Segment(left[0], right[0], f"{name}.root"),
     ]
     loop = Loop(tuple(curves), name)
     return loop if loop.area > 0 else loop.reversed()
@@ -106,7 +109,7 @@ def _corner(before: Curve, after: Curve, out: float, back: float) -> list[Loop]:
         tip = (before.end[0] + mid[0] / length * reach, before.end[1] + mid[1] / length * reach)
         points = [before.end, p, tip, q]
     lines = tuple(
-        Line(m, n, f"{name}{k}")
+        Segment(m, n, f"{name}{k}")
         for k, (m, n) in enumerate(zip(points, [*points[1:], points[0]], strict=True), 1)
     )
     loop = Loop(lines, name)

@@ -26,7 +26,7 @@ from .drawing import (
     Point,
     Spline,
 )
-from .formula_curve import Shape
+from .formula_curve import ChebyshevCurve
 from .sparse import scipy
 
 if TYPE_CHECKING:
@@ -84,7 +84,7 @@ class Equations:
     """
 
     def __init__(
-        self, drawing: Drawing, shapes: Mapping[str, tuple[Shape, float]] | None = None
+        self, drawing: Drawing, shapes: Mapping[str, tuple[ChebyshevCurve, float]] | None = None
     ) -> None:
         """Take up the variables; ``shapes`` gives each formula curve's shape and its turn in
         radians."""

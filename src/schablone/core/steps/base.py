@@ -8,12 +8,12 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from ..formula.sheet import Working
+from ..formula.value_table import Working
 from ..kernel.frame import Frame, Vector
 from ..kernel.spots import steps_named, with_step_renamed
-from ..model import FormulaText, Frozen, Identifier, Line, Paragraphs
+from ..model import FormulaText, Frozen, Identifier, OneLine, Paragraphs
 from ..quantity import COUNT, LENGTH, Kind
-from ..sketch.curves import Point
+from ..sketch.curves import XY
 from ..sketch.regions import Region
 from .sentence import Sentence
 from .workshop import Feature, Outlines, Workshop
@@ -87,7 +87,7 @@ class Step(Frozen):
     note: Paragraphs = ""
     on: bool = True
     when: FormulaText = ""
-    group: Line = ""
+    group: OneLine = ""
 
     @classmethod
     def likely(cls, before: Standing) -> Mapping[str, object]:
@@ -186,7 +186,7 @@ class Step(Frozen):
         path of the slot with the size's value."""
         return None
 
-    def turns_about(self, drawing: Outlines) -> tuple[Point, Point] | None:
+    def turns_about(self, drawing: Outlines) -> tuple[XY, XY] | None:
         """A point and the direction of the axis that it turns its sketch about, from which lengths
         then count."""
         return None

@@ -11,7 +11,7 @@ from ..quantity import ANGLE
 from .base import Slot, Step
 from .fillet import changed, name_for
 from .selecting import EdgeRules, chosen_edges, part_with
-from .sentence import ChoicePiece, EdgesPiece, FormulaPiece, Piece, Sentence, Words
+from .sentence import ChoicePiece, EdgesPiece, FormulaPiece, Sentence, SentencePiece, Words
 from .workshop import Feature, StepError, Workshop, above_zero
 
 
@@ -44,7 +44,12 @@ class Chamfer(Step):
         return False
 
     def sentence(self) -> Sentence:
-        pieces: list[Piece] = [Words("bevel"), EdgesPiece("edges"), Words("by"), FormulaPiece("by")]
+        pieces: list[SentencePiece] = [
+            Words("bevel"),
+            EdgesPiece("edges"),
+            Words("by"),
+            FormulaPiece("by"),
+        ]
         pieces.append(
             ChoicePiece(
                 "how",

@@ -6,12 +6,13 @@ from collections.abc import Mapping
 from typing import Protocol
 
 from ..kernel.naming import FaceName
-from ..process.lens import View
+from ..process.lens import LensView
 from ..sketch.arrangement import Face, arrange
-from ..sketch.curves import Arc, Loop
+from ..sketch.curves import EllipticArc, Loop
 from ..sketch.offsetting import moved_region
 from ..sketch.regions import OutlinesCross, Region, regions_of
-from .sentence import Piece, Words
+from ..words import say_name
+from .sentence import SentencePiece, Words
 from .workshop import Outlines, StepError, Workshop
 
 
@@ -126,7 +127,7 @@ def _chosen(drawing: Outlines, step: UsesRegions) -> tuple[Region, ...]:
     return found.regions(found.material())
 
 
-def with_gains(regions: tuple[Region, ...], mode: str, view: View) -> tuple[Region, ...]:
+def with_gains(regions: tuple[Region, ...], mode: str, view: LensView) -> tuple[Region, ...]:
     """Regions with the machine's gains on them: outlines of material grow by the outside gain,
     outlines of holes by the inside gain, half of it on each side.
 
@@ -148,9 +149,9 @@ def sides_of(region: Region, step: str) -> dict[str, FaceName]:
     return {c.name: FaceName(step, "side", c.name) for loop in region.loops for c in loop.curves}
 
 
-def say_regions(step: UsesRegions) -> list[tuple[Piece, ...]]:
+def say_regions(step: UsesRegions) -> list[tuple[SentencePiece, ...]]:
     """Which regions a step uses, in words; nothing where it uses all."""
-    lines: list[tuple[Piece, ...]] = []
+    lines: list[tuple[SentencePiece, ...]] = []
     if step.regions:
         words = "; ".join(say_region(name) for name in step.regions[:3])
         lines.append((Words(f"only between {words}" + ("; …" if len(step.regions) > 3 else "")),))
@@ -159,7 +160,7 @@ def say_regions(step: UsesRegions) -> list[tuple[Piece, ...]]:
     return lines
 
 
-def _grown(region: Region, outside: str, inside: str, view: View) -> list[Region]:
+def _grown(region: Region, outside: str, inside: str, view: LensView) -> list[Region]:
     """A region with its outline and its holes moved outwards, each by half of the gain of its side;
     round ones by that of their diameter."""
 
@@ -167,7 +168,7 @@ def _grown(region: Region, outside: str, inside: str, view: View) -> list[Region
         only = loop.curves[0]
         across = (
             2 * only.rx
-            if len(loop.curves) == 1 and isinstance(only, Arc) and only.is_circular
+            if len(loop.curves) == 1 and isinstance(only, EllipticArc) and only.is_circular
             else 0.0
         )
         return view.gain(side, across) / 2
@@ -179,5 +180,5 @@ def _grown(region: Region, outside: str, inside: str, view: View) -> list[Region
 
 def say_region(name: str) -> str:
     """A region by the curves around it."""
-    curves = list(dict.fromkeys(side[:-1].replace("_", " ") for side in name.split("#")[0].split()))
+    curves = list(dict.fromkeys(say_name(side[:-1]) for side in name.split("#")[0].split()))
     return ", ".join(curves[:4]) + (" …" if len(curves) > 4 else "")

@@ -11,14 +11,15 @@ from ..kernel.body import placed_body, renamed
 from ..kernel.motion import Motion
 from ..model import FormulaText, Frozen, Identifier
 from ..quantity import ANGLE
+from ..words import say_name
 from .base import Slot, Standing, Step
 from .sentence import (
     ChoicePiece,
     FormulaPiece,
     ListPiece,
     PartPiece,
-    Piece,
     Sentence,
+    SentencePiece,
     SizePiece,
     Words,
 )
@@ -72,7 +73,7 @@ class CopyPart(Step):
 
     def slots(self) -> tuple[Slot, ...]:
         sizes = (
-            Slot(f"sizes.{i}.formula", own.formula, own.size.replace("_", " ") or "size", None)
+            Slot(f"sizes.{i}.formula", own.formula, say_name(own.size) or "size", None)
             for i, own in enumerate(self.sizes)
         )
         moves = (
@@ -81,7 +82,7 @@ class CopyPart(Step):
         return (*sizes, *moves, Slot("angle", self.angle, "angle", ANGLE))
 
     def sentence(self) -> Sentence:
-        lines: list[tuple[Piece, ...]] = [
+        lines: list[tuple[SentencePiece, ...]] = [
             (Words("copy of the part"), PartPiece("other", itself=True))
         ]
         for i in range(len(self.sizes)):

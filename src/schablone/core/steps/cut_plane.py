@@ -7,7 +7,7 @@ from typing import Literal
 from ..kernel.body import Body
 from ..kernel.figures import NoEffect, NothingLeft
 from ..kernel.naming import FaceName
-from ..model import FormulaText, Identifier, Line
+from ..model import FormulaText, Identifier, OneLine
 from ..quantity import ANGLE
 from .base import Slot, Step
 from .sentence import ChoicePiece, FormulaPiece, PlacePiece, Sentence, Words
@@ -30,7 +30,7 @@ class CutOff(Step):
     places = ("plane",)
 
     kind: Literal["cut_off"] = "cut_off"
-    plane: Line = "side"
+    plane: OneLine = "side"
     at: FormulaText = "0 mm"
     angle: FormulaText = "0 deg"
     about: Literal["x", "y"] = "y"

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..kernel.body import Body
-from ..model import FormulaText, Line
+from ..model import FormulaText, OneLine
 from ..quantity import ANGLE
 from .base import Slot, Step
 from .sentence import FacesPiece, FormulaPiece, PlacePiece, Sentence, Words
@@ -28,9 +28,9 @@ class Draft(Step):
     places = ("hinge",)
 
     kind: Literal["draft"] = "draft"
-    faces: Annotated[tuple[Line, ...], Field(max_length=200)] = ()
+    faces: Annotated[tuple[OneLine, ...], Field(max_length=200)] = ()
     angle: FormulaText = "2 deg"
-    hinge: Line = "ground"
+    hinge: OneLine = "ground"
 
     def slots(self) -> tuple[Slot, ...]:
         return (Slot("angle", self.angle, "angle", ANGLE),)

@@ -12,9 +12,10 @@ import numpy as np
 from ..formula.sampling import SAMPLES, nodes
 from ..quantity import ANGLE, LENGTH, plain
 from ..sketch.drawing import Circle, Dimension, Drawing, FormulaCurve, Line
-from ..sketch.formula_curve import Shape
+from ..sketch.formula_curve import ChebyshevCurve
 from ..sketch.settled import Settled, settle
 from ..sketch.tracing import Trace
+from ..words import say_name
 from .base import Slot
 
 
@@ -43,9 +44,7 @@ def drawing_slots(drawing: Drawing) -> list[Slot]:
             kind = ANGLE if dimension.kind == "angle" else LENGTH
             path = f"drawing.dimensions.{i}.formula"
             side, along = ("", "") if kind == ANGLE else measures_what(drawing, dimension)
-            found.append(
-                Slot(path, dimension.formula, dimension.name.replace("_", " "), kind, side, along)
-            )
+            found.append(Slot(path, dimension.formula, say_name(dimension.name), kind, side, along))
     return found
 
 
@@ -119,7 +118,9 @@ def _settled(
     )
 
 
-def formula_shapes(drawing: Drawing, values: Mapping[str, float]) -> dict[str, tuple[Shape, float]]:
+def formula_shapes(
+    drawing: Drawing, values: Mapping[str, float]
+) -> dict[str, tuple[ChebyshevCurve, float]]:
     """Each curve by formula as a shape, with its turn in radians.
 
     Raises:
@@ -140,7 +141,7 @@ def formula_shapes(drawing: Drawing, values: Mapping[str, float]) -> dict[str, t
                     np.array([values[f"{at}.{axis}@{k}"] for k in range(SAMPLES)])
                     for axis in ("x", "y")
                 )
-            found[element.name] = (Shape.through(x, y), math.radians(values[f"{at}.turn"]))
+            found[element.name] = (ChebyshevCurve.through(x, y), math.radians(values[f"{at}.turn"]))
         except KeyError:
             raise ValueError(f"the curve “{element.name}” has a formula without a value") from None
         except ValueError as error:

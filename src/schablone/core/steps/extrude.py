@@ -14,13 +14,21 @@ from ..kernel.frame import Frame, Vector
 from ..kernel.naming import FaceName
 from ..kernel.prism import Prism, moved_prism
 from ..kernel.tools import Leaned, ToNext, Tool
-from ..model import FormulaText, Identifier, Line
+from ..model import FormulaText, Identifier, OneLine
 from ..quantity import ANGLE
 from ..sketch.regions import Region
 from .base import Slot, Step
 from .choosing import chosen_regions, say_regions, sides_of, sketch_of, with_gains
 from .figure_spots import bounds_of
-from .sentence import ChoicePiece, FormulaPiece, Piece, PlacePiece, Sentence, StepPiece, Words
+from .sentence import (
+    ChoicePiece,
+    FormulaPiece,
+    PlacePiece,
+    Sentence,
+    SentencePiece,
+    StepPiece,
+    Words,
+)
 from .workshop import Feature, Outlines, StepError, Workshop, above_zero
 
 
@@ -38,13 +46,13 @@ class Extrude(Step):
     kind: Literal["extrude"] = "extrude"
     sketch: Identifier | Literal[""] = ""
     shapes: Annotated[tuple[Identifier, ...], Field(max_length=500)] = ()
-    regions: Annotated[tuple[Line, ...], Field(max_length=500)] = ()
+    regions: Annotated[tuple[OneLine, ...], Field(max_length=500)] = ()
     mode: Literal["add", "cut", "common"] = "add"
     extent: Literal["by", "both", "uneven", "through", "upto", "next"] = "by"
     direction: Literal["up", "down"] = "up"
     by: FormulaText = "10 mm"
     down_by: FormulaText = "5 mm"
-    upto: Line = ""
+    upto: OneLine = ""
     sides: Literal["straight", "leaning"] = "straight"
     lean: FormulaText = "3 deg"
     part: Identifier = "part"
@@ -88,7 +96,7 @@ class Extrude(Step):
         return tuple(found)
 
     def sentence(self) -> Sentence:
-        first: list[Piece] = [
+        first: list[SentencePiece] = [
             ChoicePiece(
                 "mode", {"add": "extrude", "cut": "cut", "common": "keep only what lies within"}
             ),

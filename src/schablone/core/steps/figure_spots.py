@@ -6,12 +6,12 @@ from collections.abc import Sequence
 from typing import Protocol
 
 from ..kernel.frame import Vector
-from ..sketch.curves import Arc, Loop
+from ..sketch.curves import EllipticArc, Loop
 from ..sketch.drawing import Dimension
 from .workshop import Outlines
 
 
-class Measured(Protocol):
+class HasLengths(Protocol):
     """A closed shape with fields for its lengths: name, label and what each measures."""
 
     @property
@@ -38,7 +38,7 @@ def bounds_of(drawing: Outlines) -> tuple[float, float, float, float]:
 
 
 def spots_of_sketch(
-    shapes: Sequence[Measured], dimensions: Sequence[Dimension], drawing: Outlines
+    shapes: Sequence[HasLengths], dimensions: Sequence[Dimension], drawing: Outlines
 ) -> list[tuple[str, Vector]]:
     """Paths of the formulas of a sketch, each with a point in space beside what it measures."""
     found: list[tuple[str, Vector]] = []
@@ -84,7 +84,7 @@ def _spot(name: str, drawing: Outlines, *, edge: bool) -> tuple[float, float] | 
         (ax, ay), (bx, by) = drawing.lines[name]
         return (ax + bx) / 2, (ay + by) / 2
     curve = next((c for c in drawing.curves if c.name == name), None)
-    if isinstance(curve, Arc):
+    if isinstance(curve, EllipticArc):
         return (
             (curve.at((curve.t0 + curve.t1) / 2 if not curve.is_full else 0.0))
             if edge

@@ -14,9 +14,9 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
 
-from ..sketch.curves import Arc, Curve, Line, Loop, Point
+from ..sketch.curves import XY, Curve, EllipticArc, Loop, Segment
 from ..sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Dimension
-from .sketch import Circle, Polyline, Rectangle, Sketch, SlotShape
+from .sketch import Disc, Polyline, Rectangle, Sketch, SlotShape
 from .workshop import Outlines
 
 _NEAR = 1e-6
@@ -27,7 +27,7 @@ class End:
     """What a length reaches to: a curve by its name, the corner where one curve goes on into
     another, or a place that stays where it is. ``at`` is where it is on the sketch, mm."""
 
-    at: Point
+    at: XY
     curves: tuple[str, ...] = ()
 
 
@@ -50,11 +50,11 @@ class Gauge:
             return None
         first, last = found[0], found[-1]
         if self.form in ("diameter", "radius"):
-            if not isinstance(first, Arc) or not first.is_circular:
+            if not isinstance(first, EllipticArc) or not first.is_circular:
                 return None
             return 2 * first.rx if self.form == "diameter" else first.rx
         if self.form == "over":
-            if not isinstance(first, Arc) or not isinstance(last, Arc):
+            if not isinstance(first, EllipticArc) or not isinstance(last, EllipticArc):
                 return None
             return math.dist(first.centre, last.centre) + first.rx + last.rx
         assert first is not None
@@ -86,7 +86,7 @@ def gauges_of(sketch: Sketch, outlines: Outlines) -> dict[str, Gauge]:
     found: dict[str, Gauge] = {}
     for i, shape in enumerate(sketch.shapes):
         at = f"shapes.{i}"
-        if isinstance(shape, Circle):
+        if isinstance(shape, Disc):
             found[f"{at}.diameter"] = Gauge("diameter", (_on(outlines, shape.name),))
         elif isinstance(shape, Rectangle):
             found |= {f"{at}.width": _across(outlines, shape.name, "left", "right")}
@@ -108,7 +108,7 @@ def gauges_of(sketch: Sketch, outlines: Outlines) -> dict[str, Gauge]:
             (
                 name
                 for name in curves
-                if f"{wall.name}.{name}" in curves and isinstance(curves[name], Line)
+                if f"{wall.name}.{name}" in curves and isinstance(curves[name], Segment)
             ),
             "",
         )
@@ -157,11 +157,11 @@ class _Corners:
     """Where curves of a sketch go on into each other."""
 
     def __init__(self, outlines: Outlines) -> None:
-        self.ends: list[tuple[Point, str]] = []
+        self.ends: list[tuple[XY, str]] = []
         for curve in _all_curves(outlines):
             self.ends += [(curve.start, curve.name), (curve.end, curve.name)]
 
-    def at(self, point: Point) -> End:
+    def at(self, point: XY) -> End:
         names = tuple(
             dict.fromkeys(name for end, name in self.ends if math.dist(end, point) < _NEAR)
         )
@@ -193,7 +193,7 @@ def _of_dimension(dimension: Dimension, outlines: Outlines, corners: _Corners) -
     return Gauge("between", (ends[0], ends[1]), axis, placed)
 
 
-def _find(end: End, outlines: Sequence[Loop]) -> Curve | Point | None:
+def _find(end: End, outlines: Sequence[Loop]) -> Curve | XY | None:
     """What an end is on some outlines: the nearest of its pieces, or its corner."""
     if not end.curves:
         return end.at
@@ -211,15 +211,15 @@ def _find(end: End, outlines: Sequence[Loop]) -> Curve | Point | None:
     return min(met, key=lambda spot: math.dist(spot, end.at), default=None)
 
 
-def _between(one: Curve | Point, other: Curve | Point, axis: int | None) -> float | None:
-    if isinstance(one, Line) and isinstance(other, Line):
+def _between(one: Curve | XY, other: Curve | XY, axis: int | None) -> float | None:
+    if isinstance(one, Segment) and isinstance(other, Segment):
         (ax, ay), (bx, by) = _way(one), _way(other)
         if abs(ax * by - ay * bx) > _NEAR:
             return None
         one = ((one.start[0] + one.end[0]) / 2, (one.start[1] + one.end[1]) / 2)
-    if isinstance(one, Line):
+    if isinstance(one, Segment):
         one, other = other, one
-    if isinstance(other, Line) and isinstance(one, tuple):
+    if isinstance(other, Segment) and isinstance(one, tuple):
         x, y = _way(other)
         return abs((one[0] - other.start[0]) * y - (one[1] - other.start[1]) * x)
     if not isinstance(one, tuple) or not isinstance(other, tuple):
@@ -227,6 +227,6 @@ def _between(one: Curve | Point, other: Curve | Point, axis: int | None) -> floa
     return math.dist(one, other) if axis is None else abs(one[axis] - other[axis])
 
 
-def _way(line: Line) -> Point:
+def _way(line: Segment) -> XY:
     length = line.length
     return ((line.end[0] - line.start[0]) / length, (line.end[1] - line.start[1]) / length)

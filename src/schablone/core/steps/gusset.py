@@ -9,9 +9,9 @@ from ..kernel.body import Body
 from ..kernel.frame import Frame, Vector, add, as_vector, cross, dot
 from ..kernel.naming import FaceName
 from ..kernel.prism import Prism
-from ..model import FormulaText, Line
-from ..sketch.curves import Arc, Curve, Loop, Point
-from ..sketch.curves import Line as Straight
+from ..model import FormulaText, OneLine
+from ..sketch.curves import XY, Curve, EllipticArc, Loop
+from ..sketch.curves import Segment as Straight
 from ..sketch.regions import Region
 from .base import Slot, Step
 from .sentence import ChoicePiece, FormulaPiece, PlacePiece, Sentence, Words
@@ -33,8 +33,8 @@ class Gusset(Step):
     places = ("first", "second")
 
     kind: Literal["gusset"] = "gusset"
-    first: Line = ""
-    second: Line = ""
+    first: OneLine = ""
+    second: OneLine = ""
     first_leg: FormulaText = "15 mm"
     second_leg: FormulaText = "15 mm"
     thickness: FormulaText = "3 mm"
@@ -103,7 +103,7 @@ class Gusset(Step):
         plane = Frame(add(middle, along, shop.values["at"]), u, cross(cross(u, v), u))
         length = math.sqrt(dot(plane.y, plane.y))
         plane = Frame(plane.origin, u, as_vector(c / length for c in plane.y))
-        tip: Point = (dot(v, plane.x) * legs[1], dot(v, plane.y) * legs[1])
+        tip: XY = (dot(v, plane.x) * legs[1], dot(v, plane.y) * legs[1])
         curves = _triangle((legs[0], 0.0), tip, hollow=self.form == "hollow")
         loop = Loop(curves, "gusset")
         sides = {curve.name: FaceName(self.name, "side", curve.name) for curve in curves}
@@ -144,7 +144,7 @@ def _within(face: Frame, way: Vector) -> Vector | None:
     return None if length < 1e-6 else (flat[0] / length, flat[1] / length, flat[2] / length)
 
 
-def _triangle(a: Point, b: Point, *, hollow: bool) -> tuple[Curve, ...]:
+def _triangle(a: XY, b: XY, *, hollow: bool) -> tuple[Curve, ...]:
     """From the corner to a, over to b, and back; hollowed by an arc that leaves both faces
     tangentially where the legs are equal, else by the arc through both tips with the sharper of the
     two."""
@@ -177,5 +177,5 @@ def _triangle(a: Point, b: Point, *, hollow: bool) -> tuple[Curve, ...]:
         t1 = math.atan2(b[1] - centre[1], b[0] - centre[0])
         if t1 > t0:
             t1 -= math.tau
-        over = Arc(centre, radius, radius, t0, t1, "slope")
+        over = EllipticArc(centre, radius, radius, t0, t1, "slope")
     return (Straight(corner, a, "first"), over, Straight(b, corner, "second"))

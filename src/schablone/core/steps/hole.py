@@ -15,15 +15,23 @@ from ..kernel.frame import Frame, Vector, dot
 from ..kernel.naming import FaceName
 from ..kernel.prism import Prism, in_frame
 from ..kernel.tools import Revolved, ToNext, Tool
-from ..model import FormulaText, Identifier, Line
+from ..model import FormulaText, Identifier, OneLine
 from ..quantity import ANGLE
 from ..sketch import shapes
-from ..sketch.curves import Arc, Loop, Mapping2D
-from ..sketch.curves import Line as Straight
+from ..sketch.curves import EllipticArc, Loop, Mapping2D
+from ..sketch.curves import Segment as Straight
 from ..sketch.regions import Region, polygon_of
 from .base import Slot, Step
 from .choosing import sketch_of
-from .sentence import ChoicePiece, FormulaPiece, Piece, PlacePiece, Sentence, StepPiece, Words
+from .sentence import (
+    ChoicePiece,
+    FormulaPiece,
+    PlacePiece,
+    Sentence,
+    SentencePiece,
+    StepPiece,
+    Words,
+)
 from .workshop import Feature, Outlines, StepError, Workshop, above_zero
 
 #: Forms whose section is the same at every depth.
@@ -52,7 +60,7 @@ class Hole(Step):
     refers = ("sketch",)
 
     kind: Literal["hole"] = "hole"
-    face: Line = ""
+    face: OneLine = ""
     diameter: FormulaText = "5 mm"
     x: FormulaText = "0 mm"
     y: FormulaText = "0 mm"
@@ -140,7 +148,7 @@ class Hole(Step):
         return tuple(found)
 
     def sentence(self) -> Sentence:
-        pieces: list[Piece] = [
+        pieces: list[SentencePiece] = [
             Words("hole ø"),
             FormulaPiece("diameter"),
             Words("in"),
@@ -161,7 +169,7 @@ class Hole(Step):
             "pointed": "with a pointed roof where it lies",
             "flat": "with a flat roof where it lies",
         }
-        form: list[Piece] = [ChoicePiece("form", forms)]
+        form: list[SentencePiece] = [ChoicePiece("form", forms)]
         if self.form == "countersunk":
             form += [FormulaPiece("head"), Words("at"), FormulaPiece("head_angle")]
         elif self.form == "counterbored":
@@ -170,7 +178,9 @@ class Hole(Step):
             form.append(FormulaPiece("tip"))
         elif self.form == "long":
             form += [FormulaPiece("length"), Words("turned by"), FormulaPiece("turn")]
-        at: list[Piece] = [ChoicePiece("where", {"here": "at x", "points": "at the points of"})]
+        at: list[SentencePiece] = [
+            ChoicePiece("where", {"here": "at x", "points": "at the points of"})
+        ]
         at += (
             [FormulaPiece("x"), Words("y"), FormulaPiece("y")]
             if self.where == "here"
@@ -284,7 +294,8 @@ class Hole(Step):
             for p, q, side in zip(points, points[1:], sides, strict=False)
         )
         loop = Loop(
-            (*lines, Arc((0.0, 0.0), r, r, math.radians(135), math.radians(405), "round")), "round"
+            (*lines, EllipticArc((0.0, 0.0), r, r, math.radians(135), math.radians(405), "round")),
+            "round",
         )
         turn = math.atan2(at.y[2], at.x[2]) - math.pi / 2
         c, s = math.cos(turn), math.sin(turn)

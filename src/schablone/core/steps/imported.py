@@ -9,8 +9,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..kernel.tools import Imported as ImportedTool
-from ..model import FormulaText, Identifier, Line
+from ..kernel.tools import ForeignSolid as ImportedTool
+from ..model import FormulaText, Identifier, OneLine
 from .base import Slot, Step
 from .sentence import ChoicePiece, FormulaPiece, Sentence, Words
 from .workshop import Feature, StepError, Workshop
@@ -31,7 +31,7 @@ class Imported(Step):
     repeatable = True
 
     kind: Literal["imported"] = "imported"
-    file: Line = ""
+    file: OneLine = ""
     data: Annotated[str, Field(max_length=_LONGEST)] = ""
     mode: Literal["add", "cut", "common"] = "add"
     x: FormulaText = "0 mm"

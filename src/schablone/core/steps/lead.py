@@ -15,11 +15,12 @@ from ..kernel.along import PathPiece, Piped, carried, rounded_polyline, tangent,
 from ..kernel.frame import Frame, Vector, as_vector
 from ..kernel.guided import guided
 from ..kernel.naming import FaceName
-from ..model import FormulaText, Frozen, Identifier, Line
+from ..model import FormulaText, Frozen, Identifier, OneLine
 from ..quantity import ANGLE, COUNT
 from ..sketch.chain import chained
 from ..sketch.curves import Bezier, Mapping2D
 from ..sketch.regions import Region
+from ..words import say_name
 from .base import Slot, Standing, Step
 from .choosing import only_region, sides_of, sketch_of, with_gains
 from .path import Path, along_pieces, by_formulas, frames_of, stations, through_points
@@ -27,9 +28,9 @@ from .sentence import (
     ChoicePiece,
     FormulaPiece,
     ListPiece,
-    Piece,
     PlacePiece,
     Sentence,
+    SentencePiece,
     StepPiece,
     Words,
 )
@@ -81,7 +82,7 @@ class Lead(Step):
     twist: FormulaText = "0 deg"
     growth: FormulaText = "1"
     keep: Literal["least", "upright", "face"] = "least"
-    keep_to: Line = ""
+    keep_to: OneLine = ""
     begin: Literal["0"] = "0"
     finish: Literal["1"] = "1"
     part: Identifier = "part"
@@ -127,7 +128,7 @@ class Lead(Step):
 
     def sentence(self) -> Sentence:
         ways = {"drawn": "the lines drawn on", "points": "points", "formula": "a curve by formulas"}
-        head: list[Piece] = [
+        head: list[SentencePiece] = [
             ChoicePiece(
                 "mode",
                 {"add": "lead", "cut": "cut by leading", "common": "keep only what lies within"},
@@ -136,7 +137,7 @@ class Lead(Step):
             Words("along"),
             ChoicePiece("way", ways),
         ]
-        lines: list[tuple[Piece, ...]] = []
+        lines: list[tuple[SentencePiece, ...]] = []
         if self.way == "drawn":
             head.append(StepPiece("drawn", ("sketch",)))
         elif self.way == "points":
@@ -152,7 +153,7 @@ class Lead(Step):
                         FormulaPiece(f"{at}.z"),
                     )
                 )
-            joined: list[Piece] = [
+            joined: list[SentencePiece] = [
                 ListPiece("points", "point", PathPoint(), 2),
                 ChoicePiece(
                     "joined",
@@ -163,7 +164,7 @@ class Lead(Step):
                 joined += [Words("with bends of"), FormulaPiece("bend")]
             lines.append(tuple(joined))
         else:
-            words = self.parameter.replace("_", " ")
+            words = say_name(self.parameter)
             lines += [(Words(axis), FormulaPiece(axis)) for axis in ("x", "y", "z")]
             lines.append(
                 (
@@ -187,7 +188,7 @@ class Lead(Step):
             "upright": "keeping upright",
             "face": "keeping to the face",
         }
-        kept: list[Piece] = [ChoicePiece("keep", keeps)]
+        kept: list[SentencePiece] = [ChoicePiece("keep", keeps)]
         if self.keep == "face":
             kept.append(PlacePiece("keep_to", planes=True))
         return (tuple(head), *lines, tuple(kept))

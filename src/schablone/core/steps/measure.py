@@ -10,10 +10,10 @@ from ..kernel.body import Body
 from ..kernel.frame import Vector
 from ..kernel.naming import FaceName
 from ..kernel.spots import is_spot, place_of, say_spot, steps_named
-from ..model import Identifier, Line
+from ..model import Identifier, OneLine
 from ..quantity import ANGLE, AREA, LENGTH, MASS, VOLUME, Kind
 from .base import Standing, Step
-from .sentence import ChoicePiece, PartPiece, Piece, PlacePiece, Sentence, Words
+from .sentence import ChoicePiece, PartPiece, PlacePiece, Sentence, SentencePiece, Words
 from .workshop import StepError, Workshop
 
 What = Literal[
@@ -35,8 +35,8 @@ class Measure(Step):
 
     kind: Literal["measure"] = "measure"
     what: What = "distance"
-    first: Line = ""
-    second: Line = ""
+    first: OneLine = ""
+    second: OneLine = ""
     along: Literal["straight", "x", "y", "z"] = "straight"
     other: Identifier | Literal[""] = ""
     part: Identifier = "part"
@@ -76,7 +76,7 @@ class Measure(Step):
             "mass": "the mass",
             "centre": "the centre of mass",
         }
-        pieces: list[Piece] = [Words("measure"), ChoicePiece("what", words)]
+        pieces: list[SentencePiece] = [Words("measure"), ChoicePiece("what", words)]
         if self.what in _BETWEEN:
             spots = self.what == "distance"
             pieces += [

@@ -6,10 +6,10 @@ from typing import Literal
 
 from ..kernel.body import Body, placed_body
 from ..kernel.motion import Motion
-from ..model import Identifier, Line
+from ..model import Identifier, OneLine
 from .base import Step
 from .repeating import repeated, seed_of
-from .sentence import ChoicePiece, Piece, PlacePiece, Sentence, StepPiece, Words
+from .sentence import ChoicePiece, PlacePiece, Sentence, SentencePiece, StepPiece, Words
 from .workshop import Feature, Workshop
 
 
@@ -27,7 +27,7 @@ class Mirror(Step):
     kind: Literal["mirror"] = "mirror"
     what: Literal["step", "part"] = "step"
     of: Identifier | Literal[""] = ""
-    plane: Line = "side"
+    plane: OneLine = "side"
     part: Identifier = "part"
 
     def carries(self) -> str:
@@ -40,7 +40,7 @@ class Mirror(Step):
         return self.what == "step"
 
     def sentence(self) -> Sentence:
-        pieces: list[Piece] = [
+        pieces: list[SentencePiece] = [
             Words("mirror"),
             ChoicePiece("what", {"step": "the step", "part": "the whole part"}),
         ]

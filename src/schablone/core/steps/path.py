@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from ..formula.sampling import PANEL_NODES, PANELS
 from ..kernel.along import PathPiece, least_twist, tangent
 from ..kernel.frame import Frame, Vector, add
-from ..sketch.curves import Arc, Bezier, Curve, Line
+from ..sketch.curves import Bezier, Curve, EllipticArc, Segment
 from .workshop import StepError
 
 Floats = NDArray[np.float64]
@@ -152,14 +152,14 @@ def along_pieces(pieces: Sequence[PathPiece], closed: bool, where: str) -> Path:
 
 def _even(curve: Curve) -> list[tuple[tuple[float, float], tuple[float, float]]]:
     """Points close together along a curve with its slopes there, both ends included."""
-    turns = abs(curve.t1 - curve.t0) / math.tau if isinstance(curve, Arc) else 0.5
+    turns = abs(curve.t1 - curve.t0) / math.tau if isinstance(curve, EllipticArc) else 0.5
     s = np.linspace(0.0, 1.0, max(8, math.ceil(4 * _DENSE * turns)) + 1)
     if isinstance(curve, Bezier):
         return [
             ((x, y), (dx, dy))
             for (x, y), (dx, dy) in zip(curve.at(s).tolist(), curve.slope(s).tolist(), strict=True)
         ]
-    if isinstance(curve, Line):
+    if isinstance(curve, Segment):
         (ax, ay), (bx, by) = curve.start, curve.end
         return [((ax + (bx - ax) * k, ay + (by - ay) * k), (bx - ax, by - ay)) for k in s.tolist()]
     sign = math.copysign(1.0, curve.t1 - curve.t0)

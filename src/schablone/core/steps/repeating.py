@@ -13,7 +13,7 @@ from ..kernel.tools import Tool, placed
 from ..model import FormulaText, Identifier
 from ..quantity import TRUTH
 from .base import Slot, Step
-from .sentence import ChoicePiece, FormulaPiece, Piece, StepPiece, Words, say_step
+from .sentence import ChoicePiece, FormulaPiece, SentencePiece, StepPiece, Words, say_step
 from .workshop import Feature, Remark, StepError, Workshop
 
 #: The most members. A count beyond it is a slip in a formula, not a design.
@@ -44,12 +44,12 @@ class Repeats(Step):
     def only_prisms(self) -> bool:
         return self.what == "step"
 
-    def say_what(self) -> tuple[Piece, ...]:
+    def say_what(self) -> tuple[SentencePiece, ...]:
         """What is repeated, for the sentence."""
         which = ChoicePiece("what", {"step": "the step", "part": "the whole part"})
         return (which, *((StepPiece("of", repeatable=True),) if self.what == "step" else ()))
 
-    def say_omit(self) -> tuple[tuple[Piece, ...], ...]:
+    def say_omit(self) -> tuple[tuple[SentencePiece, ...], ...]:
         """Which members are left out, for the sentence: nothing where none is."""
         return (
             ((Words("leaving out those with"), FormulaPiece("omit")),) if self.omit.strip() else ()

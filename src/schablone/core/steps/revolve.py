@@ -11,13 +11,14 @@ from pydantic import Field
 from ..kernel.frame import Frame, Vector, cross, dot
 from ..kernel.naming import FaceName
 from ..kernel.tools import Revolved, Tool, TurnedToNext
-from ..model import FormulaText, Identifier, Line
-from ..process.lens import View
+from ..model import FormulaText, Identifier, OneLine
+from ..process.lens import LensView
 from ..quantity import ANGLE
-from ..sketch.curves import Point
+from ..sketch.curves import XY
 from ..sketch.drawing import X_AXIS, Y_AXIS
 from ..sketch.radial import moved_from_axis
 from ..sketch.regions import Region
+from ..words import say_name
 from .base import Slot, Step
 from .choosing import chosen_regions, say_regions, sides_of, sketch_of
 from .figure_spots import bounds_of
@@ -25,9 +26,9 @@ from .sentence import (
     ChoicePiece,
     FormulaPiece,
     LinePiece,
-    Piece,
     PlacePiece,
     Sentence,
+    SentencePiece,
     StepPiece,
     Words,
 )
@@ -49,11 +50,11 @@ class Revolve(Step):
     kind: Literal["revolve"] = "revolve"
     sketch: Identifier | Literal[""] = ""
     shapes: Annotated[tuple[Identifier, ...], Field(max_length=500)] = ()
-    regions: Annotated[tuple[Line, ...], Field(max_length=500)] = ()
+    regions: Annotated[tuple[OneLine, ...], Field(max_length=500)] = ()
     mode: Literal["add", "cut", "common"] = "add"
     about: Identifier = Y_AXIS
     extent: Literal["full", "by", "both", "uneven", "upto", "next"] = "full"
-    upto: Line = ""
+    upto: OneLine = ""
     by: FormulaText = "180 deg"
     back_by: FormulaText = "30 deg"
     part: Identifier = "part"
@@ -82,7 +83,7 @@ class Revolve(Step):
         return tuple(found)
 
     def sentence(self) -> Sentence:
-        first: list[Piece] = [
+        first: list[SentencePiece] = [
             ChoicePiece(
                 "mode",
                 {"add": "turn", "cut": "cut by turning", "common": "keep only what lies within"},
@@ -110,7 +111,7 @@ class Revolve(Step):
             first += [Words("and backwards by"), FormulaPiece("back_by")]
         return (tuple(first), *say_regions(self))
 
-    def turns_about(self, drawing: Outlines) -> tuple[Point, Point] | None:
+    def turns_about(self, drawing: Outlines) -> tuple[XY, XY] | None:
         return axis_in(drawing, self.about)
 
     def sections(self, shop: Workshop) -> Mapping[str, tuple[Region, ...]]:
@@ -159,7 +160,7 @@ class Revolve(Step):
             tools.append(TurnedToNext(turned) if self.extent == "next" else turned)
         return Feature(self.mode, self.part, tools)
 
-    def _up_to(self, shop: Workshop, drawing: Outlines, at: Point, way: Point) -> float:
+    def _up_to(self, shop: Workshop, drawing: Outlines, at: XY, way: XY) -> float:
         """How far it is from the sketch to a flat face through the axis, degrees.
 
         Raises:
@@ -218,7 +219,7 @@ def axis_in(drawing: Outlines, name: str) -> tuple[tuple[float, float], tuple[fl
     return (ax, ay), (bx - ax, by - ay)
 
 
-def _with_gains(region: Region, at: Point, way: Point, mode: str, view: View) -> Region:
+def _with_gains(region: Region, at: XY, way: XY, mode: str, view: LensView) -> Region:
     """The half section with the machine's gains on it: what faces away from the axis is outside of
     a part, what faces it is a bore; the other way round for what is cut.
 
@@ -245,7 +246,7 @@ def _beside(region: Region, at: tuple[float, float], way: tuple[float, float], n
     points = region.outer.points(0.01)
     aside = (way[0] * (points[:, 1] - at[1]) - way[1] * (points[:, 0] - at[0])) / math.hypot(*way)
     if aside.min() < -1e-6 and aside.max() > 1e-6:
-        words = {X_AXIS: "the x axis", Y_AXIS: "the y axis"}.get(name, name.replace("_", " "))
+        words = {X_AXIS: "the x axis", Y_AXIS: "the y axis"}.get(name, say_name(name))
         raise StepError(
             f"The section lies on both sides of {words}, by {-aside.min():.3g} mm and "
             f"{aside.max():.3g} mm.",

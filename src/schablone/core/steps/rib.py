@@ -13,7 +13,7 @@ from ..sketch.regions import Region
 from ..sketch.thick import thickened
 from .base import Slot, Step
 from .choosing import sketch_of
-from .sentence import ChoicePiece, FormulaPiece, Piece, Sentence, StepPiece, Words
+from .sentence import ChoicePiece, FormulaPiece, Sentence, SentencePiece, StepPiece, Words
 from .workshop import Feature, StepError, Workshop, above_zero
 
 
@@ -49,7 +49,7 @@ class Rib(Step):
         return tuple(found)
 
     def sentence(self) -> Sentence:
-        first: tuple[Piece, ...] = (
+        first: tuple[SentencePiece, ...] = (
             ChoicePiece("mode", {"add": "a wall", "cut": "a groove"}),
             FormulaPiece("thickness"),
             Words("thick along"),
@@ -63,7 +63,9 @@ class Rib(Step):
                 },
             ),
         )
-        second: list[Piece] = [ChoicePiece("extent", {"by": "by", "next": "to the next face"})]
+        second: list[SentencePiece] = [
+            ChoicePiece("extent", {"by": "by", "next": "to the next face"})
+        ]
         if self.extent == "by":
             second.append(FormulaPiece("by"))
         second.append(ChoicePiece("direction", {"up": "upwards", "down": "downwards"}))

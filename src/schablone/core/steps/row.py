@@ -6,14 +6,14 @@ from collections.abc import Mapping
 from typing import Literal
 
 from ..formula import fitting, spelled
-from ..formula.sheet import Working
+from ..formula.value_table import Working
 from ..kernel.frame import Vector
 from ..kernel.motion import Motion
 from ..model import FormulaText
 from ..quantity import COUNT, LENGTH
 from .base import Slot, Step
 from .repeating import Repeats
-from .sentence import ChoicePiece, FormulaPiece, Piece, Sentence, Words
+from .sentence import ChoicePiece, FormulaPiece, Sentence, SentencePiece, Words
 from .workshop import Feature, Workshop
 
 #: The longest row. A count beyond it is a slip in a formula, not a design.
@@ -147,7 +147,7 @@ class Row(Repeats):
         return (*found, *self.omit_slots(("number", "count")))
 
     def sentence(self) -> Sentence:
-        start: tuple[Piece, ...] = (
+        start: tuple[SentencePiece, ...] = (
             Words("row of"),
             *self.say_what(),
             Words("along"),
@@ -166,9 +166,12 @@ class Row(Repeats):
             on = (how, FormulaPiece("count"), Words("of them, one every"), FormulaPiece("pitch"))
             return (start, on, *self.say_omit())
         start += (Words("over"), FormulaPiece("span"))
-        second: tuple[Piece, ...] = (how, FormulaPiece("count" if self.how == "count" else "pitch"))
+        second: tuple[SentencePiece, ...] = (
+            how,
+            FormulaPiece("count" if self.how == "count" else "pitch"),
+        )
         keeps = "keeping at least" if self.how == "most" else "leaving"
-        third: tuple[Piece, ...] = (
+        third: tuple[SentencePiece, ...] = (
             Words("each"),
             FormulaPiece("item"),
             Words(f"wide, {keeps}"),

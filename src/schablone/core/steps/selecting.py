@@ -9,8 +9,9 @@ from typing import TYPE_CHECKING, Annotated, Literal
 from pydantic import Field
 
 from ..kernel.body import Body
-from ..kernel.naming import FaceName, say_face, say_name
-from ..model import Frozen, Line
+from ..kernel.naming import FaceName, say_face
+from ..model import Frozen, OneLine
+from ..words import say_name
 from .workshop import StepError
 
 if TYPE_CHECKING:
@@ -27,7 +28,7 @@ class EdgeRule(Frozen):
     those of all faces that a shape or curve of its sketch raised, given as ``step/side/shape``."""
 
     how: How = "around"
-    of: Annotated[tuple[Line, ...], Field(min_length=1, max_length=2)]
+    of: Annotated[tuple[OneLine, ...], Field(min_length=1, max_length=2)]
 
     def words(self) -> str:
         if self.how == "around":

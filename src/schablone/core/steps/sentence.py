@@ -7,9 +7,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..kernel.frame import PLANES
-from ..kernel.naming import FaceName, say_name
+from ..kernel.naming import FaceName
 from ..kernel.spots import is_spot, say_spot
 from ..model import Frozen
+from ..words import say_name
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,7 +110,7 @@ class ListPiece:
     least: int = 0
 
 
-Piece = (
+SentencePiece = (
     Words
     | FormulaPiece
     | ChoicePiece
@@ -123,7 +124,7 @@ Piece = (
     | ListPiece
     | SizePiece
 )
-Sentence = tuple[tuple[Piece, ...], ...]
+Sentence = tuple[tuple[SentencePiece, ...], ...]
 
 
 def say_place(place: str) -> str:

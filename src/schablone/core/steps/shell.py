@@ -9,18 +9,18 @@ from pydantic import Field
 
 from ..kernel.body import Body
 from ..kernel.naming import FaceName
-from ..model import FormulaText, Frozen, Line
+from ..model import FormulaText, Frozen, OneLine
 from .base import Slot, Step
 from .fillet import changed
 from .selecting import from_shape
-from .sentence import FacesPiece, FormulaPiece, ListPiece, Piece, Sentence, Words
+from .sentence import FacesPiece, FormulaPiece, ListPiece, Sentence, SentencePiece, Words
 from .workshop import Feature, StepError, Workshop, above_zero
 
 
 class OwnWall(Frozen):
     """Faces whose walls are of another thickness than the rest."""
 
-    faces: Annotated[tuple[Line, ...], Field(max_length=50)] = ()
+    faces: Annotated[tuple[OneLine, ...], Field(max_length=50)] = ()
     wall: FormulaText = "4 mm"
 
 
@@ -36,7 +36,7 @@ class Shell(Step):
     face_lists = ("faces",)
 
     kind: Literal["shell"] = "shell"
-    faces: Annotated[tuple[Line, ...], Field(max_length=50)] = ()
+    faces: Annotated[tuple[OneLine, ...], Field(max_length=50)] = ()
     wall: FormulaText = "2 mm"
     walls: Annotated[tuple[OwnWall, ...], Field(max_length=20)] = ()
 
@@ -64,7 +64,7 @@ class Shell(Step):
         return False
 
     def sentence(self) -> Sentence:
-        lines: list[tuple[Piece, ...]] = [
+        lines: list[tuple[SentencePiece, ...]] = [
             (
                 Words("hollow it, walls of"),
                 FormulaPiece("wall"),

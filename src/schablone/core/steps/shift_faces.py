@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..kernel.body import Body
-from ..model import FormulaText, Line
+from ..model import FormulaText, OneLine
 from .base import Slot, Step
 from .fillet import changed
 from .sentence import ChoicePiece, FacesPiece, FormulaPiece, Sentence, Words
@@ -27,7 +27,7 @@ class ShiftFaces(Step):
     face_lists = ("faces",)
 
     kind: Literal["shift_faces"] = "shift_faces"
-    faces: Annotated[tuple[Line, ...], Field(max_length=50)] = ()
+    faces: Annotated[tuple[OneLine, ...], Field(max_length=50)] = ()
     by: FormulaText = "1 mm"
     to: Literal["outwards", "inwards"] = "outwards"
 

@@ -9,29 +9,38 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
-from ..formula.sheet import Working
+from ..formula.value_table import Working
 from ..kernel.edges import edges_on, faces_of_edge, say_edge
 from ..kernel.frame import Frame, Vector
-from ..model import FormulaText, Frozen, Identifier, Line
+from ..model import FormulaText, Frozen, Identifier, OneLine
 from ..quantity import ANGLE, LENGTH
 from ..sketch import shapes
 from ..sketch.arrangement import arrange
-from ..sketch.curves import Curve, Loop, Point
-from ..sketch.curves import Line as Straight
+from ..sketch.curves import XY, Curve, Loop
+from ..sketch.curves import Segment as Straight
 from ..sketch.drawing import Drawing
 from ..sketch.lettering import LONGEST_TEXT, lettering
 from ..sketch.offsetting import moved_outline
 from ..sketch.sentences import say_dimension
 from ..sketch.settled import NotSettled, Settled
 from ..sketch.tracing import LostEdge, Trace, edges_followed
+from ..words import say_name
 from .base import Slot, Step
 from .drawn import drawing_slots, say_drawing, settled_drawing
 from .figure_spots import spots_of_sketch
-from .sentence import ChoicePiece, FormulaPiece, Piece, PlacePiece, Sentence, TextPiece, Words
+from .sentence import (
+    ChoicePiece,
+    FormulaPiece,
+    PlacePiece,
+    Sentence,
+    SentencePiece,
+    TextPiece,
+    Words,
+)
 from .workshop import Outlines, StepError, Workshop, above_zero
 
 
-class Shape(Frozen):
+class ClosedShape(Frozen):
     """A closed shape of a sketch. ``fields`` lists its formulas: name, words, what it measures
     along."""
 
@@ -45,7 +54,7 @@ class Shape(Frozen):
         """All outlines of the shape; most have one."""
         return (self.loop(values),)
 
-    def line(self, at: str) -> tuple[Piece, ...]:
+    def line(self, at: str) -> tuple[SentencePiece, ...]:
         raise TypeError(f"{type(self).__name__} has no sentence")
 
     def slots(self, at: str) -> list[Slot]:
@@ -69,7 +78,7 @@ class Shape(Frozen):
         return found
 
 
-class Rectangle(Shape):
+class Rectangle(ClosedShape):
     """A rectangle about its middle."""
 
     fields = (
@@ -91,7 +100,7 @@ class Rectangle(Shape):
             self.name, values["x"], values["y"], values["width"], values["height"], values["turn"]
         )
 
-    def line(self, at: str) -> tuple[Piece, ...]:
+    def line(self, at: str) -> tuple[SentencePiece, ...]:
         return (
             Words(f"rectangle {self.name},"),
             FormulaPiece(f"{at}.width"),
@@ -104,7 +113,7 @@ class Rectangle(Shape):
         )
 
 
-class Circle(Shape):
+class Disc(ClosedShape):
     """A circle about its middle."""
 
     fields = (("diameter", "diameter", "=x"), ("x", "x", "x"), ("y", "y", "y"))
@@ -116,7 +125,7 @@ class Circle(Shape):
     def loop(self, values: dict[str, float]) -> Loop:
         return shapes.circle(self.name, values["x"], values["y"], values["diameter"])
 
-    def line(self, at: str) -> tuple[Piece, ...]:
+    def line(self, at: str) -> tuple[SentencePiece, ...]:
         return (
             Words(f"circle {self.name}, ø"),
             FormulaPiece(f"{at}.diameter"),
@@ -127,7 +136,7 @@ class Circle(Shape):
         )
 
 
-class SlotShape(Shape):
+class SlotShape(ClosedShape):
     """A slot about its middle; the length is over all."""
 
     fields = (
@@ -149,7 +158,7 @@ class SlotShape(Shape):
             self.name, values["x"], values["y"], values["length"], values["width"], values["turn"]
         )
 
-    def line(self, at: str) -> tuple[Piece, ...]:
+    def line(self, at: str) -> tuple[SentencePiece, ...]:
         return (
             Words(f"slot {self.name},"),
             FormulaPiece(f"{at}.length"),
@@ -171,7 +180,7 @@ class Corner(Frozen):
     y: FormulaText = "0 mm"
 
 
-class Polyline(Shape):
+class Polyline(ClosedShape):
     """A closed line through points."""
 
     kind: Literal["polyline"] = "polyline"
@@ -197,15 +206,15 @@ class Polyline(Shape):
         ]
         return shapes.polyline(self.name, points)
 
-    def line(self, at: str) -> tuple[Piece, ...]:
-        pieces: list[Piece] = [Words(f"closed line {self.name} through")]
+    def line(self, at: str) -> tuple[SentencePiece, ...]:
+        pieces: list[SentencePiece] = [Words(f"closed line {self.name} through")]
         for i in range(len(self.points)):
             pieces += [FormulaPiece(f"{at}.points.{i}.x"), FormulaPiece(f"{at}.points.{i}.y")]
             pieces.append(Words("·" if i < len(self.points) - 1 else ""))
         return tuple(pieces[:-1])
 
 
-class Lettering(Shape):
+class Lettering(ClosedShape):
     """A line of text about the middle of its baseline; the height is that of the capitals."""
 
     fields = (
@@ -228,7 +237,7 @@ class Lettering(Shape):
             shapes.placed(loop, values["x"], values["y"], values["turn"]) for loop in found
         )
 
-    def line(self, at: str) -> tuple[Piece, ...]:
+    def line(self, at: str) -> tuple[SentencePiece, ...]:
         return (
             Words(f"text {self.name}"),
             TextPiece(f"{at}.text"),
@@ -247,9 +256,9 @@ class Lettering(Shape):
 
 
 AnyShape = Annotated[
-    Rectangle | Circle | SlotShape | Polyline | Lettering, Field(discriminator="kind")
+    Rectangle | Disc | SlotShape | Polyline | Lettering, Field(discriminator="kind")
 ]
-SHAPES: tuple[type[Shape], ...] = (Rectangle, Circle, SlotShape, Polyline, Lettering)
+SHAPES: tuple[type[ClosedShape], ...] = (Rectangle, Disc, SlotShape, Polyline, Lettering)
 
 
 class Wall(Frozen):
@@ -272,7 +281,7 @@ class Sketch(Step):
     places = ("plane",)
 
     kind: Literal["sketch"] = "sketch"
-    plane: Line = "ground"
+    plane: OneLine = "ground"
     lift: FormulaText = "0 mm"
     shapes: Annotated[tuple[AnyShape, ...], Field(max_length=500)] = ()
     drawing: Drawing = Drawing()
@@ -293,13 +302,12 @@ class Sketch(Step):
             slot for i, shape in enumerate(self.shapes) for slot in shape.slots(f"shapes.{i}")
         ]
         walls = [
-            Slot(f"walls.{i}.by", wall.by, wall.name.replace("_", " "))
-            for i, wall in enumerate(self.walls)
+            Slot(f"walls.{i}.by", wall.by, say_name(wall.name)) for i, wall in enumerate(self.walls)
         ]
         return (*own, *shapes, *drawing_slots(self.drawing), *walls)
 
     def sentence(self) -> Sentence:
-        first: tuple[Piece, ...] = (Words("sketch on"), PlacePiece("plane", planes=True))
+        first: tuple[SentencePiece, ...] = (Words("sketch on"), PlacePiece("plane", planes=True))
         if self.lift.strip() not in ("0", "0 mm"):
             first += (Words("lifted by"), FormulaPiece("lift"))
         lines = [first, *(shape.line(f"shapes.{i}") for i, shape in enumerate(self.shapes))]
@@ -382,7 +390,7 @@ class Sketch(Step):
         traces = self._traces(shop, frame)
         settled = self._settled(shop.values, traces)
         drawn = settled.curves() if settled else []
-        lines: dict[str, tuple[Point, Point]] = {}
+        lines: dict[str, tuple[XY, XY]] = {}
         for curve in [*drawn, *(settled.curves(helpers=True) if settled else [])]:
             if isinstance(curve, Straight):
                 lines[curve.name] = (curve.start, curve.end)

@@ -9,7 +9,7 @@ from ..kernel.figures import NoEffect
 from ..kernel.frame import Frame
 from ..kernel.motion import Motion
 from ..kernel.naming import FaceName
-from ..model import FormulaText, Identifier, Line
+from ..model import FormulaText, Identifier, OneLine
 from ..quantity import ANGLE
 from .base import Slot, Step
 from .sentence import ChoicePiece, FormulaPiece, PartPiece, PlacePiece, Sentence, Words
@@ -30,7 +30,7 @@ class Split(Step):
     places = ("plane",)
 
     kind: Literal["split"] = "split"
-    plane: Line = "side"
+    plane: OneLine = "side"
     at: FormulaText = "0 mm"
     angle: FormulaText = "0 deg"
     about: Literal["x", "y"] = "y"

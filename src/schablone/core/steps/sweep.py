@@ -12,6 +12,7 @@ from ..model import FormulaText, Identifier
 from ..quantity import ANGLE
 from ..sketch.regions import Region
 from ..sketch.shapes import circle
+from ..words import say_name
 from .base import Slot, Step
 from .path import by_formulas, frames_of, stations
 from .sentence import ChoicePiece, FormulaPiece, Sentence, Words
@@ -55,7 +56,7 @@ class Sweep(Step):
         )
 
     def sentence(self) -> Sentence:
-        words = self.parameter.replace("_", " ")
+        words = say_name(self.parameter)
         return (
             (
                 ChoicePiece("mode", {"add": "lead", "cut": "cut"}),

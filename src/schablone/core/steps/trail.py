@@ -13,11 +13,11 @@ from ..kernel.motion import Motion, as_rows
 from ..model import FormulaText, Identifier
 from ..quantity import COUNT, LENGTH, Kind
 from ..sketch.chain import chained
-from ..sketch.curves import Arc, Bezier, Curve, Line
+from ..sketch.curves import Bezier, Curve, EllipticArc, Segment
 from .base import Slot
 from .choosing import sketch_of
 from .repeating import MOST_MEMBERS, Repeats, whole
-from .sentence import ChoicePiece, FormulaPiece, Piece, Sentence, StepPiece, Words
+from .sentence import ChoicePiece, FormulaPiece, Sentence, SentencePiece, StepPiece, Words
 from .workshop import Feature, Outlines, StepError, Workshop
 
 
@@ -56,13 +56,13 @@ class Trail(Repeats):
         return {"count": COUNT, "pitch": LENGTH}
 
     def sentence(self) -> Sentence:
-        start: list[Piece] = [
+        start: list[SentencePiece] = [
             Words("row of"),
             *self.say_what(),
             Words("along"),
             StepPiece("path", ("sketch",)),
         ]
-        how: list[Piece] = [
+        how: list[SentencePiece] = [
             ChoicePiece(
                 "how",
                 {"count": "evenly, in all", "pitch": "as many as there is room for, one every"},
@@ -152,13 +152,13 @@ def _at(
             break
         along -= length
     share = min(1.0, max(0.0, along / length))
-    if isinstance(curve, Line):
+    if isinstance(curve, Segment):
         (ax, ay), (bx, by) = curve.start, curve.end
         return (ax + (bx - ax) * share, ay + (by - ay) * share), (
             (bx - ax) / length,
             (by - ay) / length,
         )
-    if isinstance(curve, Arc) and curve.is_circular:
+    if isinstance(curve, EllipticArc) and curve.is_circular:
         t = curve.t0 + (curve.t1 - curve.t0) * share
         sign = math.copysign(1.0, curve.t1 - curve.t0)
         return curve.at(t), (-math.sin(t) * sign, math.cos(t) * sign)

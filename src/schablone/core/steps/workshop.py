@@ -9,12 +9,13 @@ from dataclasses import dataclass, field
 
 from ..kernel.body import Body, Operation
 from ..kernel.frame import PLANES, Frame, Vector
-from ..kernel.naming import FaceName, say_name
+from ..kernel.naming import FaceName
 from ..kernel.tools import Tool
-from ..process.lens import View
+from ..process.lens import LensView
 from ..sketch.arrangement import Arrangement, arrange
-from ..sketch.curves import Curve, Loop, Point
+from ..sketch.curves import XY, Curve, Loop
 from ..sketch.tracing import Trace
+from ..words import say_name
 
 
 class StepError(Exception):
@@ -47,9 +48,9 @@ class Outlines:
     loops: Mapping[str, Loop]
     curves: Sequence[Curve] = ()
     traces: Mapping[str, Trace] = field(default_factory=dict)
-    lines: Mapping[str, tuple[Point, Point]] = field(default_factory=dict)
-    places: Mapping[str, Point] = field(default_factory=dict)
-    marks: Mapping[str, Point] = field(default_factory=dict)
+    lines: Mapping[str, tuple[XY, XY]] = field(default_factory=dict)
+    places: Mapping[str, XY] = field(default_factory=dict)
+    marks: Mapping[str, XY] = field(default_factory=dict)
     _arranged: Arrangement | None = None
 
     def arrangement(self) -> Arrangement:
@@ -111,7 +112,7 @@ class Workshop:
     """
 
     values: Mapping[str, float]
-    view: View
+    view: LensView
     bodies: Mapping[str, Body]
     drawings: Mapping[str, Outlines]
     features: Mapping[str, Feature]

@@ -24,7 +24,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
 from OCP.TopTools import TopTools_IndexedMapOfShape
 
 from ...sketch.arrangement import arrange
-from ...sketch.curves import WIDEST_STEP, Arc, Curve, Line, Loop
+from ...sketch.curves import WIDEST_STEP, Curve, EllipticArc, Loop, Segment
 from ...sketch.regions import Region
 from ..frame import Frame, Vector, cross, dot
 from ..naming import FaceName
@@ -222,7 +222,7 @@ def _curves(edge: TopoDS_Edge, frame: Frame) -> list[Curve]:
     first, last = curve.FirstParameter(), curve.LastParameter()
     ends = (flat(last), flat(first)) if backwards else (flat(first), flat(last))
     if curve.GetType() == GeomAbs_Line:
-        return [Line(*ends)]
+        return [Segment(*ends)]
     if curve.GetType() == GeomAbs_Circle:
         circle = curve.Circle()
         c = circle.Location()
@@ -233,8 +233,8 @@ def _curves(edge: TopoDS_Edge, frame: Frame) -> list[Curve]:
             -1.0 if backwards else 1.0
         )
         start = math.atan2(ends[0][1] - centre[1], ends[0][0] - centre[0])
-        return [Arc(centre, circle.Radius(), circle.Radius(), start, start + turn * sweep)]
+        return [EllipticArc(centre, circle.Radius(), circle.Radius(), start, start + turn * sweep)]
     points = GCPnts_TangentialDeflection(curve, WIDEST_STEP, _FINE)
     line = [flat(points.Parameter(i + 1)) for i in range(points.NbPoints())]
     line = line[::-1] if backwards else line
-    return [Line(a, b) for a, b in pairwise(line)]
+    return [Segment(a, b) for a, b in pairwise(line)]

@@ -33,7 +33,7 @@ from OCP.TopAbs import TopAbs_FACE, TopAbs_SHELL
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Shell, TopoDS_Solid
 
-from ...sketch.curves import Arc, Bezier, Curve, Line
+from ...sketch.curves import Bezier, Curve, EllipticArc, Segment
 from ..frame import Frame
 from ..guided import Guided
 from ..naming import FaceName
@@ -191,7 +191,7 @@ def _as_spline(curve: Curve) -> tuple[Floats, Floats, int]:
     which for sixteen points in a turn strays from the circle by less than a millionth of its
     radius.
     """
-    if isinstance(curve, Line):
+    if isinstance(curve, Segment):
         return np.array([curve.start, curve.end]), np.repeat([0.0, 1.0], 2), 1
     if isinstance(curve, Bezier):
         return (
@@ -202,7 +202,7 @@ def _as_spline(curve: Curve) -> tuple[Floats, Floats, int]:
     return _arc_as_spline(curve)
 
 
-def _arc_as_spline(arc: Arc) -> tuple[Floats, Floats, int]:
+def _arc_as_spline(arc: EllipticArc) -> tuple[Floats, Floats, int]:
     from scipy.interpolate import make_interp_spline
 
     count = max(_DEGREE + 1, math.ceil(abs(arc.t1 - arc.t0) / math.tau * _POINTS_A_TURN))

@@ -27,7 +27,7 @@ from OCP.gp import gp_Pnt
 from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Face, TopoDS_Shape
 
-from ...sketch.curves import Line, Loop
+from ...sketch.curves import Loop, Segment
 from ...sketch.offsetting import moved_all_round
 from ...sketch.regions import Region
 from ..figures import is_kernel_failure
@@ -260,7 +260,9 @@ def _strip(
     frame = Frame(a, way, into)
     grow = max(wall, other)
     corners = [(-grow, 0.0), (length + grow, 0.0), (length + grow, reach), (-grow, reach)]
-    loop = Loop(tuple(Line(corners[k], corners[(k + 1) % 4], f"s{k}") for k in range(4)), "strip")
+    loop = Loop(
+        tuple(Segment(corners[k], corners[(k + 1) % 4], f"s{k}") for k in range(4)), "strip"
+    )
     if dot(frame.normal, mine) > 0:
         return _slab(frame, Region(loop), -wall, 0.0, name)
     return _slab(frame, Region(loop), 0.0, wall, name)

@@ -20,7 +20,7 @@ from OCP.TopAbs import TopAbs_EDGE
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape, TopoDS_Vertex, TopoDS_Wire
 
-from ...sketch.curves import Arc, Bezier, Curve, Line, Loop
+from ...sketch.curves import Bezier, Curve, EllipticArc, Loop, Segment
 from ..frame import Frame, Vector
 from ..naming import FaceName
 from ..prism import Prism
@@ -42,23 +42,25 @@ def edge_of(
 ) -> TopoDS_Edge:
     """A curve as an edge, ``height`` mm above a plane; between two vertices, where they are
     given."""
-    if isinstance(curve, Line):
+    if isinstance(curve, Segment):
         if ends is not None:
             return BRepBuilderAPI_MakeEdge(*ends).Edge()
         return BRepBuilderAPI_MakeEdge(
             _point(frame.at(*curve.start, height)), _point(frame.at(*curve.end, height))
         ).Edge()
     geometry, low, high = _geometry(curve, frame, height)
-    if isinstance(curve, Arc) and curve.is_full:
+    if isinstance(curve, EllipticArc) and curve.is_full:
         return BRepBuilderAPI_MakeEdge(geometry).Edge()
     if ends is None:
         return BRepBuilderAPI_MakeEdge(geometry, low, high).Edge()
-    if isinstance(curve, Arc) and curve.t1 < curve.t0:
+    if isinstance(curve, EllipticArc) and curve.t1 < curve.t0:
         ends = ends[1], ends[0]
     return BRepBuilderAPI_MakeEdge(geometry, *ends, low, high).Edge()
 
 
-def _geometry(curve: Arc | Bezier, frame: Frame, height: float) -> tuple[Geom_Curve, float, float]:
+def _geometry(
+    curve: EllipticArc | Bezier, frame: Frame, height: float
+) -> tuple[Geom_Curve, float, float]:
     """The kernel's curve that an arc or a cubic piece lies on, and its parameters there from low to
     high."""
     if isinstance(curve, Bezier):

@@ -11,7 +11,7 @@ from OCP.TopoDS import TopoDS_Shape
 from ..along import Piped
 from ..guided import Guided
 from ..prism import Prism
-from ..tools import Imported, Leaned, Lofted, Placed, Revolved, ToNext, Tool, TurnedToNext
+from ..tools import ForeignSolid, Leaned, Lofted, Placed, Revolved, ToNext, Tool, TurnedToNext
 from . import guided_shapes, shaped
 from .placing import Named, moved
 from .prisms import prism_shape
@@ -46,7 +46,7 @@ def _(tool: Placed) -> tuple[TopoDS_Shape, Named]:
 
 
 @shape_of.register
-def _(tool: Imported) -> tuple[TopoDS_Shape, Named]:
+def _(tool: ForeignSolid) -> tuple[TopoDS_Shape, Named]:
     solid = read_step(tool.data)
     return solid, [(face, tool.face(k)) for k, face in enumerate(faces_of(solid), 1)]
 

@@ -18,7 +18,7 @@ from OCP.TopAbs import TopAbs_FACE
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
-from ...sketch.curves import Line
+from ...sketch.curves import Segment
 from ...sketch.regions import Region
 from ..frame import Frame
 from ..motion import Motion
@@ -86,7 +86,7 @@ def _level_faces(tool: Revolved, shape: TopoDS_Shape) -> Named:
     lines: list[tuple[float, float, str]] = []
     for loop in tool.region.loops:
         for curve in loop.curves:
-            if isinstance(curve, Line):
+            if isinstance(curve, Segment):
                 (sx, sy), (ex, ey) = curve.start, curve.end
                 low, high = ((x - ax) * wx + (y - ay) * wy for x, y in (curve.start, curve.end))
                 if abs(high - low) <= 1e-9 * max(curve.length, 1.0):

@@ -21,17 +21,18 @@ from ...core.sketch.settled import Settled
 from ...core.sketch.snap import Snap, snap
 from ...core.sketch.solve import Solution
 from ...core.sketch.system import System
+from ...core.words import say_name
 from ..widgets.formula_edit import FormulaEdit
 from . import marks
 from .desk import Desk
-from .sheet_picture import SheetPicture
+from .picture import SheetPicture
 from .tools import BY_NAME, Stroke, drawn, typed_end
 
 XY = tuple[float, float]
 _REACH = 9.0  # pixels
 
 
-class Sheet(SheetPicture):
+class Paper(SheetPicture):
     """The drawing area. ``asked`` says what the tool in hand waits for; ``left`` that Escape has
     nothing left to end."""
 
@@ -117,7 +118,7 @@ class Sheet(SheetPicture):
         if goes_on and names:
             end = self._end_of(names[-1], last)
             if end:
-                self.stroke.snaps.append(Snap(self.desk.xy(end), end.replace("_", " "), end))
+                self.stroke.snaps.append(Snap(self.desk.xy(end), say_name(end), end))
         self._ask()
 
     def _end_of(self, curve: str, last: Snap) -> str:
@@ -204,7 +205,7 @@ class Sheet(SheetPicture):
         session = self.desk.session
         field = FormulaEdit(
             "",
-            lambda: session.sheet,
+            lambda: session.table,
             wanted=ANGLE if angle else LENGTH,
             units=session.units(),
             placeholder=placeholder,
@@ -232,8 +233,8 @@ class Sheet(SheetPicture):
         )
 
     def _number_typed(self, text: str) -> None:
-        sheet = self.desk.session.sheet
-        value = sheet.compile(text, LENGTH).value(sheet.env()).value
+        table = self.desk.session.table
+        value = table.compile(text, LENGTH).value(table.env()).value
         self._close_field()
         tool = self.tool
         if tool is None:

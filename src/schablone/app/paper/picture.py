@@ -13,10 +13,11 @@ from ...core.quantity import ANGLE, LENGTH, Quantity
 from ...core.sketch.curves import Curve, Loop
 from ...core.sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Dimension
 from ...core.sketch.snap import Snap
+from ...core.words import say_name
 from ..theme import theme
 from . import marks
 from .desk import Desk
-from .tools import Stroke, Tool, figures
+from .tools import DrawingTool, Stroke, figures
 from .under import Under
 
 XY = tuple[float, float]
@@ -30,7 +31,7 @@ class SheetPicture(QWidget):
         super().__init__()
         self.desk = desk
         self.scale, self.origin = 6.0, QPointF(0, 0)
-        self.tool: Tool | None = None
+        self.tool: DrawingTool | None = None
         self.stroke = Stroke()
         self.snap = Snap((0.0, 0.0))
         self.declined = False
@@ -106,7 +107,7 @@ class SheetPicture(QWidget):
         shown = session.say(Quantity(value, kind)) if value is not None else "–"
         front = {"radius": "R ", "diameter": "ø "}.get(rule.kind, "")
         if self.figures_as == "names":
-            return rule.name.replace("_", " ")
+            return say_name(rule.name)
         if self.figures_as == "formulas" and not rule.reads:
             return front + rule.formula
         return f"({front}{shown})" if rule.reads else front + shown

@@ -96,7 +96,7 @@ class Cell:
     side: str = ""
 
 
-Node = Entry | Working | Cells
+Evaluable = Entry | Working | Cells
 
 
 #: The field of a problem with a cell of the size table.
@@ -104,7 +104,7 @@ IN_TABLE = "table"
 
 
 @dataclass(slots=True)
-class Sheet:
+class ValueTable:
     """Values of all names that could be worked out, problems of the others."""
 
     cells: dict[str, Cell] = field(default_factory=dict)
@@ -112,8 +112,8 @@ class Sheet:
     problems: list[Problem] = field(default_factory=list)
     uses: dict[str, frozenset[str]] = field(default_factory=dict)
     habits: Habits | None = None
-    nodes: dict[str, Node] = field(default_factory=dict)
-    table: Mapping[str, Cells] = field(default_factory=dict)
+    nodes: dict[str, Evaluable] = field(default_factory=dict)
+    columns: Mapping[str, Cells] = field(default_factory=dict)
     plan: Mapping[str, int] = field(default_factory=dict)
     followers: Mapping[str, Sequence[str]] = field(default_factory=dict)
     looping: frozenset[str] = frozenset()
@@ -163,7 +163,7 @@ class Sheet:
                         f"This waits for “{base}”, which has a problem.", None, "", base
                     )
         kinds = {**self.kinds, **over} if over else self.kinds
-        compiled = compile_formula(text, kinds, self._column_kinds(text) if self.table else None)
+        compiled = compile_formula(text, kinds, self._column_kinds(text) if self.columns else None)
         if wanted is not None and compiled.kind not in (wanted, ZERO):
             raise FormulaError(
                 _wrong_kind(text, compiled.kind, wanted),
@@ -226,10 +226,10 @@ class Sheet:
         """Kinds of all columns; those that the formula reads are worked out where that has not
         happened yet."""
         for name in sorted(columns_of(text)):
-            if name in self.table and name not in self._wanted_columns:
-                self.work_out(self.table[name])
+            if name in self.columns and name not in self._wanted_columns:
+                self.work_out(self.columns[name])
         found = self._wanted_columns
-        return {name: found[name].kind if name in found else ZERO for name in self.table}
+        return {name: found[name].kind if name in found else ZERO for name in self.columns}
 
     def work_out(self, column: Cells) -> None:
         """Every cell of a column; one with a problem says so and is NaN. The first that works sets
@@ -335,7 +335,7 @@ def columns_of(text: str) -> frozenset[str]:
 
 
 def problem_of(
-    node: Node, error: FormulaError, where: str = "formula", severity: str = "error"
+    node: Evaluable, error: FormulaError, where: str = "formula", severity: str = "error"
 ) -> Problem:
     """An error at a node, told at its place."""
     area, name = ("step", node.step) if isinstance(node, Working) else ("size", node.name)

@@ -17,7 +17,7 @@ def colour(text: str) -> Colour:
 
 
 @dataclass(slots=True)
-class Shape:
+class DrawnMesh:
     """A part as it is drawn and picked: see :class:`schablone.core.kernel.mesh.Mesh` for the
     arrays."""
 
