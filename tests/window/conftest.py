@@ -12,6 +12,8 @@ from schablone.app.library import Library
 from schablone.app.main_window import MainWindow
 from schablone.app.theme import LIGHT, apply_theme
 from schablone.app.worker_client import WorkerClient
+from schablone.worker import talk
+from schablone.worker.messages import Unpacker, pack
 
 
 class Workers:
@@ -57,9 +59,12 @@ class Workers:
         process.readyReadStandardOutput.disconnect()
         process.readyReadStandardError.disconnect()
         process.finished.disconnect()
-        process.readAllStandardOutput()
         process.setParent(None)
-        self.idle.append(process)
+        if _is_silent(process):
+            self.idle.append(process)
+        else:
+            process.kill()
+            process.waitForFinished(1000)
 
     def close(self) -> None:
         for process in self.idle:
@@ -67,6 +72,18 @@ class Workers:
             if not process.waitForFinished(2000):
                 process.kill()
                 process.waitForFinished(1000)
+
+
+def _is_silent(process: QProcess) -> bool:
+    """Read what a worker still has to say, until it answers a question that nobody else asks: half
+    a message left over would make all that follow unreadable."""
+    process.write(pack(talk.Features(id=1, path="nowhere").model_dump(mode="json")))
+    unpacker = Unpacker()
+    while process.bytesAvailable() or process.waitForReadyRead(5000):
+        told = unpacker.feed(process.readAllStandardOutput().data())
+        if any(header["answer"] == "refused" and header["id"] == 1 for header, _ in told):
+            return True
+    return False
 
 
 _START = WorkerClient.start
@@ -127,6 +144,6 @@ def wait_until_settled(qtbot, window, timeout: int = 90_000) -> None:
         )
         open_ = (
             f"rebuild {'open' if worker._rebuild else 'none'}, report "
-            f"{'there' if window.report else 'none'}"
+            f"{'there' if window.part.report else 'none'}"
         )
         raise AssertionError(f"not settled after {timeout / 1000:g} s: {state}; {open_}") from None

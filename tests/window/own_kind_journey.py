@@ -48,10 +48,10 @@ def test_it_is_found_added_picked_edited_repeated_saved_and_built(
     card.edit("diameter")
     type_formula(qtbot, card.editors["diameter"], "6 mm")
     settle(qtbot, window)
-    assert window.report["whole"], window.report["problems"]
-    (part,) = window.report["parts"]
+    assert window.part.report["whole"], window.part.report["problems"]
+    (part,) = window.part.report["parts"]
     assert part["volume"] == pytest.approx(PLATE + math.pi * 9 * 3)
-    assert [path for path, _ in window.report["anchors"]["stud"]] == ["diameter"]
+    assert [path for path, _ in window.part.report["anchors"]["stud"]] == ["diameter"]
     panel.add_step("row")
     row = window.session.design.steps[-1]
     window.session.edit(
@@ -59,8 +59,8 @@ def test_it_is_found_added_picked_edited_repeated_saved_and_built(
         "row of studs",
     )
     settle(qtbot, window)
-    assert window.report["whole"], window.report["problems"]
-    assert window.report["parts"][0]["volume"] == pytest.approx(PLATE + 3 * math.pi * 9 * 3)
+    assert window.part.report["whole"], window.part.report["problems"]
+    assert window.part.report["parts"][0]["volume"] == pytest.approx(PLATE + 3 * math.pi * 9 * 3)
     path = tmp_path / "studs.schablone"
     window.session.save(path)
     assert read_design(path) == window.session.design

@@ -103,7 +103,7 @@ def test_a_strip_with_a_row_of_holes(qtbot, window, hands) -> None:
     hands.type("0.6*length")
     hands.press(Qt.Key.Key_Return)
     settle(qtbot, window)
-    assert window.report["whole"], window.report["problems"]
+    assert window.part.report["whole"], window.part.report["problems"]
     few = (120 * 30 * 4 - volume(window)) / BORE
     assert few == pytest.approx(round(few))
     assert few >= 3
@@ -120,5 +120,5 @@ BORE = math.pi * 2.5**2 * 4
 
 
 def volume(window) -> float:
-    (part,) = window.report["parts"]
+    (part,) = window.part.report["parts"]
     return part["volume"]

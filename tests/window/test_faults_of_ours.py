@@ -30,12 +30,12 @@ def test_what_is_raised_in_a_slot_is_told_and_written_down(qtbot, application, w
         raise KeyError("/home/somebody/secret/part.schablone “hidden width”")
 
     sys.excepthook(*_raised(broken))
-    assert "This is a fault in Schablone, not in your design." in window.strip_said.text()
+    assert "This is a fault in Schablone, not in your design." in window.strip.said.text()
     assert "KeyError" in log.read_text()
     # The window goes on.
     window.session.edit(lambda design: edit.set_formula(design, "height", "41 mm"), "height")
     settle(qtbot, window)
-    assert window.report["whole"]
+    assert window.part.report["whole"]
     window.show_log()
     shown = next(
         top

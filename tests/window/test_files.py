@@ -10,7 +10,7 @@ import pytest
 import trimesh
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QMenu
 
 from schablone.app.journal import Journal, left_behind
 from schablone.core.design import edit, read_design
@@ -46,14 +46,15 @@ def test_saving_and_opening_again(qtbot, window, tmp_path: Path) -> None:
     width(window, "288 mm")
     assert window.windowTitle().startswith("*")
     path = tmp_path / "mine.schablone"
-    assert window.save_to(path)
+    assert window.files.save_to(path)
     assert not window.windowTitle().startswith("*")
     assert "saved · mine.schablone" in window.header.saved.whole()
     assert read_design(path).size("width").formula == "288 mm"
     assert read_design(SLIDE).size("width").formula == "372 mm"  # the demo was opened as a copy
     assert window.session.library.recent()[0] == path
-    window._fill_recent()
-    assert window.recent_menu.actions()[0].text().startswith("mine")
+    menu = QMenu()
+    window.files.fill_recent(menu)
+    assert menu.actions()[0].text().startswith("mine")
 
 
 def test_a_file_with_the_same_part_and_the_same_file_again(qtbot, window, tmp_path: Path) -> None:
@@ -62,9 +63,9 @@ def test_a_file_with_the_same_part_and_the_same_file_again(qtbot, window, tmp_pa
         SLIDE.read_text("utf8").replace("Thickness of the plate.", "Another note."), "utf8"
     )
     for _ in range(2):
-        assert window.open_path(other)
+        assert window.files.open_path(other)
         settle(qtbot, window)
-        assert list(window._known) == ["slide"]
+        assert list(window.part.known) == ["slide"]
     shown = window.shape.view.parts
     window.session.edit(lambda design: edit.change_step(design, "dowel_bore", "y", "height"), "y")
     settle(qtbot, window)
@@ -78,12 +79,12 @@ def test_a_file_that_cannot_be_read_or_written_is_told_and_nothing_is_lost(
     broken = tmp_path / "broken.schablone"
     broken.write_bytes(SLIDE.read_bytes()[:700])
     before = window.session.design
-    assert not window.open_path(broken)
-    assert "broken.schablone is" in window.strip_said.text()
+    assert not window.files.open_path(broken)
+    assert "broken.schablone is" in window.strip.said.text()
     assert window.session.design is before
     width(window, "288 mm")
-    assert not window.save_to(tmp_path / "none" / "x.schablone")
-    assert "Not saved" in window.strip_said.text()
+    assert not window.files.save_to(tmp_path / "none" / "x.schablone")
+    assert "Not saved" in window.strip.said.text()
     assert not window.session.is_saved
 
 
@@ -91,7 +92,7 @@ def test_files_are_dropped_on_the_window(qtbot, window, tmp_path: Path) -> None:
     other = tmp_path / "other.schablone"
     other.write_text(SLIDE.read_text("utf8").replace("372 mm", "222 mm"), "utf8")
     drop(window, other)
-    assert window.strip_said.text() == ""
+    assert window.strip.said.text() == ""
     settle(qtbot, window)
     assert window.session.design.size("width").formula == "222 mm"
     process = tmp_path / "mine.json"
@@ -125,9 +126,9 @@ os.kill(os.getpid(), signal.SIGKILL)
     assert subprocess.run([sys.executable, "-c", code], check=False).returncode == -9
     window = application.open_design_window(None)
     window.show()
-    window.offer_left_behind()
-    assert "“Entrance slide” was not saved" in window.strip_said.text()
-    take_up = window.strip_buttons.itemAt(0).widget()
+    window.files.offer_left_behind()
+    assert "“Entrance slide” was not saved" in window.strip.said.text()
+    take_up = window.strip.answers.itemAt(0).widget()
     qtbot.mouseClick(take_up, Qt.MouseButton.LeftButton)
     assert window.session.design.size("width").formula == "123 mm"
     assert window.session.path == SLIDE
@@ -161,9 +162,9 @@ def test_living_windows_and_broken_journals_are_left_alone(tmp_path: Path, slide
 
 
 def test_a_new_design_from_nothing_to_a_part(qtbot, window) -> None:
-    window.new()
+    window.files.new()
     settle(qtbot, window)
-    assert window.foot_figures.text() == "no part yet"
+    assert window.foot.figures.text() == "no part yet"
     assert window.session.process.name == "Printer Amsel · PETG"
     window.shape.steps.add_step("sketch")
     assert window.shape.is_drawing
@@ -176,26 +177,26 @@ def test_a_new_design_from_nothing_to_a_part(qtbot, window) -> None:
     assert not window.shape.is_drawing
     window.shape.steps.add_step("extrude")
     settle(qtbot, window)
-    assert "60 × 40 × 10 mm" in window.foot_figures.text()
+    assert "60 × 40 × 10 mm" in window.foot.figures.text()
     card = window.shape.steps.cards["sketch"]
     card._add_shape("circle")
     settle(qtbot, window)
-    assert window.report["parts"][0]["volume"] == pytest.approx(
+    assert window.part.report["parts"][0]["volume"] == pytest.approx(
         (60 * 40 - 3.141592653589793 * 25) * 10
     )
 
 
 def test_exporting_what_is_sent(qtbot, window, tmp_path: Path) -> None:
     path = tmp_path / "slide.stl"
-    window.export_to(path)
+    window.files.export_to(path)
     qtbot.waitUntil(path.exists, timeout=60_000)
-    qtbot.waitUntil(lambda: "Wrote slide.stl" in window.foot_said.whole(), timeout=5000)
+    qtbot.waitUntil(lambda: "Wrote slide.stl" in window.foot.said.whole(), timeout=5000)
     mesh = trimesh.load(path)
     assert mesh.extents[0] == pytest.approx((372 - 0.06) / 0.997, abs=1e-4)
     width(window, "passage")
     window.session.edit(lambda design: edit.change_step(design, "plate", "by", "nix"), "by")
-    window.export_to(tmp_path / "other.stl")
-    qtbot.waitUntil(lambda: "Not exported" in window.strip_said.text(), timeout=60_000)
+    window.files.export_to(tmp_path / "other.stl")
+    qtbot.waitUntil(lambda: "Not exported" in window.strip.said.text(), timeout=60_000)
     assert not (tmp_path / "other.stl").exists()
 
 
@@ -217,8 +218,8 @@ def test_publish_adjust_and_make_it_on_another_machine(
     window.session.undo()
     assert place.write.isEnabled()
     path = tmp_path / "edition.zip"
-    window.publish_to(path)
-    qtbot.waitUntil(lambda: "The edition is written" in window.strip_said.text(), timeout=60_000)
+    window.files.publish_to(path)
+    qtbot.waitUntil(lambda: "The edition is written" in window.strip.said.text(), timeout=60_000)
 
     adjust = application.open_adjust_window(path)
     adjust.show()
@@ -255,8 +256,8 @@ def test_publish_adjust_and_make_it_on_another_machine(
 def test_an_edition_that_is_no_edition_is_told_in_the_window(qtbot, window, tmp_path: Path) -> None:
     fake = tmp_path / "fake.zip"
     fake.write_bytes(b"PK\x03\x04 nothing")
-    window.open_path(fake)
-    assert "is not opened" in window.strip_said.text()
+    window.files.open_path(fake)
+    assert "is not opened" in window.strip.said.text()
 
 
 def test_process_prove_and_learn(qtbot, window, tmp_path: Path) -> None:
@@ -325,14 +326,14 @@ def test_everything_can_be_reached_with_the_keyboard_and_has_a_name(qtbot, windo
 
 
 def test_variants_are_chosen_edited_pasted_and_all_made(qtbot, window, tmp_path: Path) -> None:
-    assert window.open_path(SLIDE.with_name("frame-runner.schablone"))
+    assert window.files.open_path(SLIDE.with_name("frame-runner.schablone"))
     settle(qtbot, window)
     strip = window.shape.sizes.variants
     qtbot.mouseClick(strip.pills["U 1 1/4"], Qt.MouseButton.LeftButton)
     settle(qtbot, window)
     assert window.session.table.cells["wall"].wanted.value == pytest.approx(25.4 / 8)
-    window.edit_size_table()
-    sheet = window._sheet
+    window.files.edit_size_table()
+    sheet = window.files.size_table
     sheet.table.item(2, 1).setText("1 1/2 in")
     assert window.session.table.cells["depth"].wanted.value == pytest.approx(38.1)
     sheet.table.item(2, 1).setText("1 1/2 inn")
@@ -355,9 +356,9 @@ def test_variants_are_chosen_edited_pasted_and_all_made(qtbot, window, tmp_path:
     folder = tmp_path / "all"
     folder.mkdir()
     window.session.edit(lambda design: edit.change_size(design, "depth", policy="refuse"), "refuse")
-    window.make_all(folder)
-    qtbot.waitUntil(lambda: "2 of 3 variants written" in window.strip_said.text(), timeout=60_000)
-    assert "B: 76.2 mm is above its upper limit" in window.strip_said.text()
+    window.files.make_all(folder)
+    qtbot.waitUntil(lambda: "2 of 3 variants written" in window.strip.said.text(), timeout=60_000)
+    assert "B: 76.2 mm is above its upper limit" in window.strip.said.text()
     assert sorted(path.name for path in folder.iterdir()) == [
         "frame-runner-a.3mf",
         "frame-runner-c.3mf",

@@ -82,4 +82,4 @@ def test_the_hooks_outline_is_drawn_and_settled(qtbot, window, board) -> None:  
     window.shape.stop_drawing()
     window.shape.steps.add_step("extrude")
     settle(qtbot, window)
-    assert window.report["whole"]
+    assert window.part.report["whole"]

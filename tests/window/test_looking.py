@@ -37,15 +37,15 @@ def drilled(qtbot, window):
 
 def test_a_distance_is_picked_kept_as_a_note_and_used(qtbot, drilled) -> None:
     window, view = drilled, drilled.shape.view
-    window.measure()
+    window.questions.measure()
     assert "Pick a corner" in window.shape.ask.text()
     qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=pixel(view, (50, 20, 4)))
     assert "corner of" in window.shape.ask.text()
     qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=pixel(view, (25, 0, 4)))
-    qtbot.waitUntil(lambda: window.gauge.reading != "", timeout=60_000)
+    qtbot.waitUntil(lambda: window.questions.gauge.reading != "", timeout=60_000)
     # From the corner (50, 20) to the middle of the hole at (25, 0), both on the top.
-    assert window.gauge.reading.startswith("32.016 mm")
-    assert "x 25, y 20" in window.gauge.reading
+    assert window.questions.gauge.reading.startswith("32.016 mm")
+    assert "x 25, y 20" in window.questions.gauge.reading
     view.grab()
     qtbot.keyClick(view, Qt.Key.Key_Return)
     assert window.shape.view.tool is None
@@ -63,10 +63,10 @@ def test_a_distance_is_picked_kept_as_a_note_and_used(qtbot, drilled) -> None:
 
 def test_measuring_is_given_up_and_air_is_told(qtbot, drilled) -> None:
     window, view = drilled, drilled.shape.view
-    window.measure()
+    window.questions.measure()
     qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=QPoint(3, 3))
     assert "Nothing is there" in window.shape.ask.text()
-    assert not window.keep_measure()
+    assert not window.questions.keep_measure()
     qtbot.keyClick(window, Qt.Key.Key_Escape)
     assert view.tool is None
     assert window.shape.ask.text() == ""
@@ -74,17 +74,17 @@ def test_measuring_is_given_up_and_air_is_told(qtbot, drilled) -> None:
 
 def test_between_two_faces_it_is_the_least_distance(qtbot, drilled) -> None:
     window = drilled
-    window.measure()
+    window.questions.measure()
     answers = []
-    window.gauge.take = lambda reading, a, b: answers.append(reading)
-    window.gauge.wanted.emit("bore/wall", "plate/side/edge.right")
+    window.questions.gauge.take = lambda reading, a, b: answers.append(reading)
+    window.questions.gauge.wanted.emit("bore/wall", "plate/side/edge.right")
     qtbot.waitUntil(lambda: bool(answers), timeout=60_000)
     assert answers == ["21 mm"]  # 50 - 25 - 4
 
 
 def test_the_part_before_the_edit_is_laid_over(qtbot, drilled) -> None:
     window, view = drilled, drilled.shape.view
-    old = window._known["part"]
+    old = window.part.known["part"]
     window.session.edit(lambda d: edits.set_formula(d, "wide", "60 mm"), "x")
     settle(qtbot, window)
     assert view.before == [old]
@@ -121,10 +121,10 @@ def test_a_part_is_seen_through_and_hidden(qtbot, drilled) -> None:
 def test_resting_on_a_step_shows_what_it_made(qtbot, drilled) -> None:
     window = drilled
     window.shape.steps.pointed.emit("bore")
-    qtbot.waitUntil(window._glance.isVisible, timeout=60_000)
-    assert "1 of its faces" in window._glance.said.text()
+    qtbot.waitUntil(window.questions.glance.isVisible, timeout=60_000)
+    assert "1 of its faces" in window.questions.glance.said.text()
     window.shape.steps.pointed.emit("")
-    assert not window._glance.isVisible()
+    assert not window.questions.glance.isVisible()
 
 
 def test_steps_are_grouped_folded_switched_and_dissolved(qtbot, drilled) -> None:
@@ -136,17 +136,17 @@ def test_steps_are_grouped_folded_switched_and_dissolved(qtbot, drilled) -> None
     qtbot.waitUntil(lambda: not panel.cards["bore"].isVisibleTo(panel), timeout=3000)
     panel.choose("bore")  # what is chosen is never folded away
     assert panel.cards["bore"].isVisibleTo(panel)
-    whole = window.report["parts"][0]["volume"]
+    whole = window.part.report["parts"][0]["volume"]
     panel.heads[0].switch(False)
     settle(qtbot, window)
-    assert window.report["parts"][0]["volume"] == pytest.approx(whole + np.pi * 16 * 4)
-    assert "### Holes" in window.show_words().text()
+    assert window.part.report["parts"][0]["volume"] == pytest.approx(whole + np.pi * 16 * 4)
+    assert "### Holes" in window.files.show_words().text()
     panel.heads[0]._name_it("")
     assert panel.heads == []
     window.session.undo()
     window.session.undo()
     settle(qtbot, window)
-    assert window.report["parts"][0]["volume"] == pytest.approx(whole)
+    assert window.part.report["parts"][0]["volume"] == pytest.approx(whole)
 
 
 def test_material_changes_the_mass(qtbot, drilled) -> None:
@@ -155,18 +155,18 @@ def test_material_changes_the_mass(qtbot, drilled) -> None:
     card = window.shape.steps.cards["plate"]
     card._make_of("part", "Oak", None)
     settle(qtbot, window)
-    assert f"{volume * 0.70 / 1000:.1f} g of Oak" in window.foot_figures.text()
+    assert f"{volume * 0.70 / 1000:.1f} g of Oak" in window.foot.figures.text()
     card._other_material("cherry 0.58")
     settle(qtbot, window)
-    assert f"{volume * 0.58 / 1000:.1f} g of cherry" in window.foot_figures.text()
+    assert f"{volume * 0.58 / 1000:.1f} g of cherry" in window.foot.figures.text()
     card._other_material("cherry wood")
-    assert "Type a name and a density" in window.foot_said.whole()
+    assert "Type a name and a density" in window.foot.said.whole()
 
 
 def test_the_design_in_words_is_compared_and_saved(qtbot, drilled, tmp_path) -> None:
     window = drilled
-    window.save_to(tmp_path / "a.schablone")
-    words = window.show_words()
+    window.files.save_to(tmp_path / "a.schablone")
+    words = window.files.show_words()
     assert "Plate" in words.page.toPlainText()
     window.session.edit(lambda d: edits.set_formula(d, "wide", "80 mm"), "x")
     window.session.edit(lambda d: edits.delete_step(d, "bore"), "y")
@@ -187,7 +187,7 @@ def test_the_design_in_words_is_compared_and_saved(qtbot, drilled, tmp_path) -> 
 
 def test_some_members_are_left_out_on_the_card(qtbot, drilled) -> None:
     window = drilled
-    before = window.report["parts"][0]["volume"]
+    before = window.part.report["parts"][0]["volume"]
     window.shape.steps.add_step("row")
     card = window.shape.steps.cards["row"]
     card._set("span", "60 mm")
@@ -204,7 +204,7 @@ def test_some_members_are_left_out_on_the_card(qtbot, drilled) -> None:
     editor.line.setText("number > 1")
     assert editor.commit()
     settle(qtbot, window)
-    assert window.report["parts"][0]["volume"] == pytest.approx(before)  # one hole is left
+    assert window.part.report["parts"][0]["volume"] == pytest.approx(before)  # one hole is left
     assert "omit" in window.shape.steps.cards["row"].chips
 
 

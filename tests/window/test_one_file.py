@@ -14,7 +14,7 @@ from tests.window.test_shape import settle
 def opened(qtbot, window, tmp_path: Path):
     """A window with a design saved to a file of its own, one edit ahead of it."""
     path = tmp_path / "mine.schablone"
-    assert window.save_to(path)
+    assert window.files.save_to(path)
     window.session.edit(lambda design: edit.set_formula(design, "height", "40 mm"), "height")
     settle(qtbot, window)
     return path
@@ -27,37 +27,37 @@ def change(path: Path, height: str) -> None:
 
 def answers(window) -> list[str]:
     return [
-        window.strip_buttons.itemAt(k).widget().text() for k in range(window.strip_buttons.count())
+        window.strip.answers.itemAt(k).widget().text() for k in range(window.strip.answers.count())
     ]
 
 
 def click(qtbot, window, words: str) -> None:
     from PySide6.QtCore import Qt
 
-    buttons = [window.strip_buttons.itemAt(k).widget() for k in range(window.strip_buttons.count())]
+    buttons = [window.strip.answers.itemAt(k).widget() for k in range(window.strip.answers.count())]
     qtbot.mouseClick(next(one for one in buttons if one.text() == words), Qt.MouseButton.LeftButton)
 
 
 def test_a_change_by_another_is_told_while_one_works(qtbot, window, opened) -> None:
     change(opened, "55 mm")
     qtbot.waitUntil(window.strip.isVisible, timeout=10_000)
-    assert "mine.schablone was changed meanwhile" in window.strip_said.text()
+    assert "mine.schablone was changed meanwhile" in window.strip.said.text()
     assert answers(window) == ["Keep mine", "Take theirs", "What differs?", "Save as …"]
 
 
 def test_the_last_save_does_not_win_without_a_word(qtbot, window, opened) -> None:
     change(opened, "55 mm")
-    assert not window.save()
+    assert not window.files.save()
     assert read_design(opened).formula_of(read_design(opened).size("height")) == "55 mm"
     click(qtbot, window, "Keep mine")
     assert read_design(opened).formula_of(read_design(opened).size("height")) == "40 mm"
     assert window.session.is_saved
-    assert window.save()
+    assert window.files.save()
 
 
 def test_theirs_is_taken_and_undo_brings_mine_back(qtbot, window, opened) -> None:
     change(opened, "55 mm")
-    assert not window.save()
+    assert not window.files.save()
     click(qtbot, window, "Take theirs")
     size = window.session.design.size("height")
     assert window.session.design.formula_of(size) == "55 mm"
@@ -69,8 +69,8 @@ def test_theirs_is_taken_and_undo_brings_mine_back(qtbot, window, opened) -> Non
 
 def test_a_file_that_is_gone_is_told_and_written_again(qtbot, window, opened) -> None:
     opened.unlink()
-    assert not window.save()
-    assert "not there any more" in window.strip_said.text()
+    assert not window.files.save()
+    assert "not there any more" in window.strip.said.text()
     click(qtbot, window, "Write it again")
     assert opened.exists()
 
@@ -80,7 +80,7 @@ def test_ones_own_saving_is_no_change_by_another(qtbot, window, opened) -> None:
         window.session.edit(
             lambda design, h=height: edit.set_formula(design, "height", h), "height"
         )
-        assert window.save()
+        assert window.files.save()
         qtbot.wait(300)
     qtbot.wait(600)
     assert not window.strip.isVisible()

@@ -16,7 +16,7 @@ from tests.window.test_shape import settle
 @pytest.fixture
 def board(qtbot, window):
     """An empty sheet of a new design, with a width that can be used."""
-    window.new()
+    window.files.new()
     settle(qtbot, window)
     window.shape.steps.add_step("sketch")
     found = window.shape.board
@@ -143,7 +143,7 @@ def test_the_slides_outline_from_nothing_to_settled_and_into_a_conflict_and_back
     window.shape.stop_drawing()
     window.shape.steps.add_step("extrude")
     settle(qtbot, window)
-    assert "60 × 24 × 10 mm" in window.foot_figures.text()
+    assert "60 × 24 × 10 mm" in window.foot.figures.text()
 
 
 def test_dragging_moves_what_is_loose_and_is_one_undo(qtbot, window, board) -> None:
@@ -267,7 +267,7 @@ def test_regions_are_chosen_by_clicking(qtbot, window, board) -> None:
     board.paper.escape()
     board.paper.escape()
     settle(qtbot, window)
-    assert window.report["parts"][0]["volume"] == pytest.approx(30 * 20 * 10, rel=0.02)
+    assert window.part.report["parts"][0]["volume"] == pytest.approx(30 * 20 * 10, rel=0.02)
     assert "only between" in " ".join(
         str(p) for line in window.session.design.step("extrude").sentence() for p in line
     )
@@ -357,4 +357,4 @@ def test_an_offset_copy_is_held_at_a_typed_distance(qtbot, window, board) -> Non
     assert len(list(board.desk.drawing.curves)) == 4
     choose(board, board.desk.drawing.curves.__next__().name)
     board.offset_by("3 mm")
-    assert "that close" in window.foot_said.whole()
+    assert "that close" in window.foot.said.whole()

@@ -228,7 +228,9 @@ def test_a_part_gets_a_machine_of_its_own(qtbot, window) -> None:
     assert SPECHT in window.process.table_title.text()
     settle(qtbot, window)
     assert "lid" not in " ".join(
-        problem["what"] for problem in window.report["problems"] if problem["severity"] == "error"
+        problem["what"]
+        for problem in window.part.report["problems"]
+        if problem["severity"] == "error"
     )
     session.undo()
     assert window.process.machine_of["lid"].currentText() == "as the design"
@@ -325,7 +327,7 @@ def test_others_choose_their_own_machine_for_each_part(qtbot, application, tmp_p
     wait_until_settled(qtbot, window)
 
     def wide(part: str) -> float:
-        low, high = next(p["bounds"] for p in window.report["parts"] if p["name"] == part)
+        low, high = next(p["bounds"] for p in window.part.report["parts"] if p["name"] == part)
         return high[0] - low[0]
 
     assert (wide("box"), wide("lid")) == (

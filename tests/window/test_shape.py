@@ -32,7 +32,7 @@ def edit_size(qtbot, window, name: str, text: str, end=Qt.Key.Key_Return):
 
 
 def width_of_part(window) -> float:
-    low, high = window.report["parts"][0]["bounds"]
+    low, high = window.part.report["parts"][0]["bounds"]
     return high[0] - low[0]
 
 
@@ -45,7 +45,7 @@ def test_a_size_is_typed_and_everything_follows(qtbot, window) -> None:
     )
     settle(qtbot, window)
     assert width_of_part(window) == pytest.approx(300)
-    assert "300 × 38 × 4 mm" in window.foot_figures.text()
+    assert "300 × 38 × 4 mm" in window.foot.figures.text()
     assert not window.session.is_saved
     qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, window)
@@ -112,7 +112,7 @@ def test_a_size_is_made_on_the_spot(qtbot, window) -> None:
     assert window.session.design.size("wall").formula == "5 mm"
     assert window.session.design.size("board").formula == "wall"
     settle(qtbot, window)
-    assert window.report["parts"][0]["bounds"][1][2] == pytest.approx(5)
+    assert window.part.report["parts"][0]["bounds"][1][2] == pytest.approx(5)
 
 
 def test_dragging_a_value_changes_it_in_one_undo(qtbot, window) -> None:
@@ -153,7 +153,7 @@ def test_sizes_are_found_renamed_and_not_lost(qtbot, window) -> None:
     name.editingFinished.emit()
     assert window.session.design.step("passage_hole").diameter == "inside(opening)"
     sizes.rows["opening"].delete()
-    assert "still used by" in window.foot_said.whole()
+    assert "still used by" in window.foot.said.whole()
     assert window.session.design.size("opening") is not None
 
 
@@ -162,7 +162,7 @@ def test_steps_are_edited_in_their_sentence(qtbot, window) -> None:
     qtbot.mouseClick(card.chips["by"], Qt.MouseButton.LeftButton)
     type_formula(qtbot, card.editors["by"], "board + 1 mm")
     settle(qtbot, window)
-    assert window.report["parts"][0]["bounds"][1][2] == pytest.approx(5)
+    assert window.part.report["parts"][0]["bounds"][1][2] == pytest.approx(5)
     card = window.shape.steps.cards["plate"]
     qtbot.mouseClick(card.chips["by"], Qt.MouseButton.LeftButton)
     type_formula(qtbot, card.editors["by"], "3")
@@ -204,7 +204,7 @@ def test_steps_are_added_picked_and_deleted(qtbot, window) -> None:
     steps.add_step("extrude")
     assert window.session.design.step("extrude").sketch == "sketch"
     steps.cards["hole"].delete()
-    assert "still used: row" in window.foot_said.whole()
+    assert "still used: row" in window.foot.said.whole()
     for name in ("extrude", "sketch", "row", "hole"):
         steps.cards[name].delete()
     assert write_design(window.session.design) == SLIDE.read_text("utf8")
@@ -225,8 +225,8 @@ def test_hovering_says_what_the_pointer_is_on(qtbot, window) -> None:
     view.look("top")
     at = view.camera.project([[0.0, 3.0, 4.0]], view.width(), view.height())[0]
     qtbot.mouseMove(view, QPoint(round(at[0]), round(at[1])))
-    qtbot.waitUntil(lambda: "top of plate" in window.foot_pointer.text(), timeout=3000)
-    assert "(step 2)" in window.foot_pointer.text()
+    qtbot.waitUntil(lambda: "top of plate" in window.foot.pointer.text(), timeout=3000)
+    assert "(step 2)" in window.foot.pointer.text()
     window.shape.sizes.pointed.emit("dowel")
     window.shape.sizes.pointed.emit("dowel_hole")
     assert view.marked_steps == {"dowel_bore"}
@@ -299,7 +299,7 @@ def test_a_worker_killed_in_the_middle_loses_nothing(qtbot, window) -> None:
     assert window.shape.view.parts  # the picture stays
     settle(qtbot, window)
     qtbot.waitUntil(lambda: abs(width_of_part(window) - 250) < 1e-6, timeout=60_000)
-    assert "nothing is lost" in window.foot_said.whole()
+    assert "nothing is lost" in window.foot.said.whole()
 
 
 def test_the_sheet_lights_up_counts_and_shows_as_asked(qtbot, window) -> None:
@@ -378,7 +378,7 @@ def test_sizes_are_copied_to_and_pasted_from_a_spreadsheet(qtbot, window) -> Non
     window.session.undo()
     QApplication.clipboard().setText("width\t250 mmm\nlip\t3 mm\n")
     sizes.paste()
-    assert "Nothing was taken over. Line 1, formula" in window.strip_said.text()
+    assert "Nothing was taken over. Line 1, formula" in window.strip.said.text()
     assert window.session.design == before
 
 

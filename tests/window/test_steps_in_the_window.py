@@ -82,7 +82,7 @@ def drilled(qtbot, window, request):
 
 
 def volume(window) -> float:
-    return sum(part["volume"] for part in window.report["parts"])
+    return sum(part["volume"] for part in window.part.report["parts"])
 
 
 @pytest.mark.parametrize("kind", sorted(WAYS))
@@ -103,20 +103,20 @@ def test_made_edited_and_undone(qtbot, drilled, kind) -> None:
     if kind == "revolve":
         card._set("extent", "by")
     settle(qtbot, window)
-    assert window.report["whole"], window.report["problems"]
+    assert window.part.report["whole"], window.part.report["problems"]
     assert card.wrong.text() == ""
     changed = volume(window)
     assert abs(changed - before) > 1e-3 or kind == "split"
     if kind == "split":
         bore = math.pi * 4 * 4  # the hole lies beyond the plane
-        halves = [part["volume"] for part in window.report["parts"]]
+        halves = [part["volume"] for part in window.part.report["parts"]]
         assert halves == pytest.approx([(before + bore) / 2, (before - bore) / 2], rel=1e-6)
     if chip:
         card = window.shape.steps.cards[name]
         card.edit(chip)
         type_formula(qtbot, card.editors[chip], formula)
         settle(qtbot, window)
-        assert window.report["whole"], window.report["problems"]
+        assert window.part.report["whole"], window.part.report["problems"]
         assert abs(volume(window) - changed) > 1e-3
     while window.session.design.step(name) is not None:
         window.session.undo()
@@ -160,7 +160,7 @@ def test_an_edge_is_picked_in_the_view_and_said_in_words(qtbot, drilled) -> None
 
 def test_values_are_tried_and_one_is_kept(qtbot, window) -> None:
     window.shape.sizes.choose("width")
-    window.try_values()
+    window.questions.try_values()
     strip = window.shape.strip
     qtbot.waitUntil(lambda: len(strip.cards) == 5, timeout=60_000)
     assert [card.why for card in strip.cards] == [
@@ -177,8 +177,8 @@ def test_values_are_tried_and_one_is_kept(qtbot, window) -> None:
     assert window.shape.view.parts[0] is more.parts[0]
     strip.close_strip()  # none of them: all is as it was
     assert window.session.design.size("width").formula == "372 mm"
-    assert window.shape.view.parts[0].key == window._known["slide"].key
-    window.try_values()
+    assert window.shape.view.parts[0].key == window.part.known["slide"].key
+    window.questions.try_values()
     qtbot.waitUntil(lambda: len(strip.cards) == 5, timeout=60_000)
     strip.cards[3].kept.emit(strip.cards[3].formula)
     assert window.session.design.size("width").formula == "374 mm"
@@ -188,14 +188,14 @@ def test_values_are_tried_and_one_is_kept(qtbot, window) -> None:
 
 def test_what_follows_a_size_is_lit_up_and_said(qtbot, window) -> None:
     window.shape.sizes.choose("board")
-    window.ask_follows()
-    qtbot.waitUntil(lambda: "faces move" in window.foot_said.whole(), timeout=60_000)
-    assert "1 stay" in window.foot_said.whole()
+    window.questions.ask_follows()
+    qtbot.waitUntil(lambda: "faces move" in window.foot.said.whole(), timeout=60_000)
+    assert "1 stay" in window.foot.said.whole()
     assert "plate/end" in window.shape.view.marked_faces
     assert "plate/start" not in window.shape.view.marked_faces
     window.shape.sizes.choose("")
-    window.ask_follows()
-    assert "Choose a size" in window.foot_said.whole()
+    window.questions.ask_follows()
+    assert "Choose a size" in window.foot.said.whole()
 
 
 def test_the_build_is_walked_through_and_worked_at(qtbot, window) -> None:
@@ -208,10 +208,10 @@ def test_the_build_is_walked_through_and_worked_at(qtbot, window) -> None:
     # what later steps work out is there
     assert window.session.design.size("spacing").formula == "passage_row.pitch"
     assert window.session.table.cells["spacing"].wanted.value == pytest.approx(13)
-    window._walk(1)
+    window.shape.walk(1)
     settle(qtbot, window)
     assert window.session.until == "passage_hole"
-    window._walk(10)
+    window.shape.walk(10)
     settle(qtbot, window)
     assert window.session.until == ""
     assert volume(window) == pytest.approx(whole)
@@ -236,7 +236,7 @@ def test_a_step_is_dragged_and_what_would_break_is_said_first(qtbot, window) -> 
     )
     assert [s.name for s in window.session.design.steps][2] == "dowel_bore"
     settle(qtbot, window)
-    assert window.report["whole"]
+    assert window.part.report["whole"]
 
 
 def test_a_measure_is_made_used_and_undone(qtbot, drilled) -> None:
@@ -281,7 +281,7 @@ def test_dimensions_are_shown_on_the_part_and_changed_there(qtbot, window) -> No
     )
     type_formula(qtbot, window.shape._field, "board + 2 mm")
     settle(qtbot, window)
-    assert window.report["parts"][0]["bounds"][1][2] == pytest.approx(6)
+    assert window.part.report["parts"][0]["bounds"][1][2] == pytest.approx(6)
     assert next(f.text for f in view.figures if f.path == "by") == "board + 2 mm = 6 mm"
     window.shape.toggle_figures()
     assert view.figures == []
@@ -290,17 +290,17 @@ def test_dimensions_are_shown_on_the_part_and_changed_there(qtbot, window) -> No
 def test_a_solid_is_imported_through_the_window(qtbot, drilled, tmp_path) -> None:
     window = drilled
     before = volume(window)
-    window.export_to(tmp_path / "plate.step")
+    window.files.export_to(tmp_path / "plate.step")
     qtbot.waitUntil((tmp_path / "plate.step").exists, timeout=60_000)
-    window.import_step(tmp_path / "plate.step")
+    window.files.import_step(tmp_path / "plate.step")
     card = window.shape.steps.cards["solid"]
     card._set("z", "10 mm")
     settle(qtbot, window)
-    assert window.report["whole"], window.report["problems"]
+    assert window.part.report["whole"], window.part.report["problems"]
     assert volume(window) == pytest.approx(2 * before, rel=1e-3)
     (tmp_path / "words.step").write_text("no solid at all")
-    window.import_step(tmp_path / "words.step")
-    assert "no STEP file" in window.foot_said.whole()
+    window.files.import_step(tmp_path / "words.step")
+    assert "no STEP file" in window.foot.said.whole()
     window.session.undo()
     window.session.undo()
     settle(qtbot, window)
@@ -323,10 +323,10 @@ def test_a_part_of_its_own_is_moved_and_cut_from_the_other(qtbot, drilled) -> No
     card._set("part", "part")
     card._set("other", "pin")
     settle(qtbot, window)
-    assert window.report["whole"], window.report["problems"]
-    assert {part["name"] for part in window.report["parts"]} == {"part", "pin"}
-    assert window.report["parts"][0]["volume"] < before
-    assert window.report["parts"][1]["bounds"][0][0] == pytest.approx(20 - 3 - 5)
+    assert window.part.report["whole"], window.part.report["problems"]
+    assert {part["name"] for part in window.part.report["parts"]} == {"part", "pin"}
+    assert window.part.report["parts"][0]["volume"] < before
+    assert window.part.report["parts"][1]["bounds"][0][0] == pytest.approx(20 - 3 - 5)
     while window.session.can_undo:
         window.session.undo()
     settle(qtbot, window)
@@ -334,7 +334,7 @@ def test_a_part_of_its_own_is_moved_and_cut_from_the_other(qtbot, drilled) -> No
 
 
 def test_a_loft_between_two_sketches(qtbot, window) -> None:
-    window.new()
+    window.files.new()
     settle(qtbot, window)
     for side, lift in (("20 mm", "0 mm"), ("10 mm", "30 mm")):
         window.shape.steps.add_step("sketch")

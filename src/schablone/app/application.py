@@ -20,7 +20,8 @@ from .demo import demo_designs
 from .guard import begin_log, install
 from .journal import Journal
 from .library import Library
-from .main_window import PLACES, MainWindow
+from .main_window import MainWindow
+from .rail import PLACES
 from .session import Session
 from .theme import DARK, LIGHT, apply_theme, load_fonts
 from .worker_client import WorkerClient
@@ -43,7 +44,7 @@ class Application:
         worker.start()
         session = Session(self.library, self.journal)
         window = MainWindow(session, worker)
-        window.edition_wanted.connect(self.open_edition_from(window))
+        window.files.edition_wanted.connect(self.open_edition_from(window))
         self.windows.append(window)
         if path is None:
             demos = demo_designs()
@@ -52,9 +53,9 @@ class Application:
                 demos[0] if demos else None,
             )
             if demo is not None:
-                window.open_demo(demo)
+                window.files.open_demo(demo)
         else:
-            window.open_path(path)
+            window.files.open_path(path)
         window.header.refresh()
         return window
 
@@ -66,7 +67,9 @@ class Application:
             if isinstance(window, MainWindow) and window.isVisible()
         ]
         for window in sorted(windows, key=lambda one: not one.isActiveWindow())[:1]:
-            window.ask(text, ("Show what happened", window.show_log), ("All right", lambda: None))
+            window.strip.ask(
+                text, ("Show what happened", window.show_log), ("All right", lambda: None)
+            )
 
     def open_edition_from(self, window: MainWindow) -> Callable[[Path], None]:
         """What opens an edition for a window, and tells that window what is wrong with it."""
@@ -75,7 +78,7 @@ class Application:
             try:
                 self.open_adjust_window(path).show()
             except SchabloneError as error:
-                window.trouble(error, "Not opened")
+                window.files.trouble(error, "Not opened")
 
         return open_it
 
@@ -131,7 +134,7 @@ def open_application(options: argparse.Namespace) -> int:
         return int(qt.exec())
     window = application.open_design_window(path)
     window.show()
-    QTimer.singleShot(0, window.offer_left_behind)
+    QTimer.singleShot(0, window.files.offer_left_behind)
     return int(qt.exec())
 
 

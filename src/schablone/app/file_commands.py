@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFileDialog, QLabel, QMainWindow, QMenu, QMessageBox
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu, QMessageBox, QWidget
 
 from ..core.design import Design
 from ..core.design import edit as edits
@@ -19,51 +18,57 @@ from ..core.publish.edition import file_name
 from ..core.publish.exports import FORMATS
 from ..core.steps import imported
 from ..worker import talk
+from .file_watch import FileWatch
 from .journal import Left, left_behind
-from .places.publish import PublishPlace
-from .places.shape import ShapePlace
 from .places.size_table import SizeTableSheet, variants_of
 from .publisher import Publisher
+from .question_strip import QuestionStrip
 from .session import Session
 from .words_window import WordsWindow
 from .worker_client import WorkerClient
 
 
-class FileCommands(QMainWindow):
+class FileCommands(QObject):
     """Opening, saving, exporting, publishing, and taking up what was left unsaved.
 
-    A part of the main window, which has what is declared here.
+    Dialogs belong to ``window``, questions are put into its ``strip``. ``edition_wanted`` names an
+    edition to open in a window of its own, ``place_wanted`` the place that comes next.
     """
 
     edition_wanted = Signal(Path)
+    place_wanted = Signal(str)
+    #: Sizes were read: their text, and what is done with it in words.
+    sizes_read = Signal(str, str)
+    #: An edition is being written, or no longer.
+    publishing = Signal(bool)
 
-    session: Session
-    worker: WorkerClient
-    shape: ShapePlace
-    publish: PublishPlace
-    recent_menu: QMenu
-    strip_said: QLabel
-    _sheet: SizeTableSheet | None
-    _stop_making: bool
-    _publisher: Publisher
+    def __init__(
+        self, window: QWidget, session: Session, worker: WorkerClient, strip: QuestionStrip
+    ) -> None:
+        super().__init__(window)
+        self.window, self.session, self.worker, self.strip = window, session, worker, strip
+        self.size_table: SizeTableSheet | None = None
+        self._stop_making = False
+        self._publisher: Publisher | None = None
+        self._watch = FileWatch(session, self)
+        self._watch.changed.connect(self.ask_whose)
 
-    if TYPE_CHECKING:
-
-        def ask(self, text: str, *answers: tuple[str, Callable[[], object]]) -> None: ...
-        def say(self, text: str) -> None: ...
-        def go(self, place: str) -> None: ...
+    def close(self) -> None:
+        """The window ends: what it opened beside itself goes with it."""
+        if self.size_table is not None:
+            self.size_table.close()
 
     def trouble(self, error: SchabloneError, doing: str) -> None:
         """Say what went wrong, where it cannot be overlooked, and go on."""
         texts = [problem.text for problem in error.problems[:4]]
         more = f" And {len(error.problems) - 4} more." if len(error.problems) > 4 else ""
-        self.ask(f"{doing}: {' '.join(texts)}{more}", ("All right", lambda: None))
+        self.strip.tell(f"{doing}: {' '.join(texts)}{more}")
 
     def may_go(self) -> bool:
         """Ask about unsaved work; True where the design in hand may be left."""
         if self.session.is_saved or (self.session.path is None and self.session.design == Design()):
             return True
-        box = QMessageBox(self)
+        box = QMessageBox(self.window)
         box.setWindowTitle("Not saved")
         box.setText(f"“{self.session.design.name}” has changes that are not saved.")
         save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
@@ -81,7 +86,10 @@ class FileCommands(QMainWindow):
 
     def open_dialog(self) -> None:
         path, _ = QFileDialog.getOpenFileName(
-            self, "Open", self._folder(), f"Designs and editions (*{SUFFIX} *.zip);;All files (*)"
+            self.window,
+            "Open",
+            self._folder(),
+            f"Designs and editions (*{SUFFIX} *.zip);;All files (*)",
         )
         if path:
             self.open_path(Path(path))
@@ -98,7 +106,7 @@ class FileCommands(QMainWindow):
         except SchabloneError as error:
             self.trouble(error, "Not opened")
             return False
-        self.go("shape")
+        self.place_wanted.emit("shape")
         return True
 
     def open_demo(self, path: Path) -> None:
@@ -109,7 +117,7 @@ class FileCommands(QMainWindow):
             except SchabloneError as error:
                 self.trouble(error, "Not opened")
                 return
-            self.go("shape")
+            self.place_wanted.emit("shape")
 
     def save(self) -> bool:
         if self.session.path is None:
@@ -119,7 +127,7 @@ class FileCommands(QMainWindow):
     def save_as(self) -> bool:
         suggestion = Path(self._folder()) / f"{self.session.design.name}{SUFFIX}"
         path, _ = QFileDialog.getSaveFileName(
-            self, "Save as", str(suggestion), f"Design (*{SUFFIX})"
+            self.window, "Save as", str(suggestion), f"Design (*{SUFFIX})"
         )
         return bool(path) and self.save_to(with_suffix(Path(path), SUFFIX))
 
@@ -133,7 +141,7 @@ class FileCommands(QMainWindow):
         except SchabloneError as error:
             self.trouble(error, "Not saved")
             return False
-        self.say(f"Saved {path.name}.")
+        self.session.said.emit(f"Saved {path.name}.")
         return True
 
     def ask_whose(self) -> bool:
@@ -143,13 +151,13 @@ class FileCommands(QMainWindow):
         if path is None or not session.is_changed_elsewhere():
             return False
         if not path.exists():
-            self.ask(
+            self.strip.ask(
                 f"{path.name} is not there any more: it was moved or deleted.",
                 ("Write it again", self._keep_mine),
                 ("Save as …", self.save_as),
             )
             return True
-        self.ask(
+        self.strip.ask(
             f"{path.name} was changed meanwhile, by another window or program.",
             ("Keep mine", self._keep_mine),
             ("Take theirs", self._take_theirs),
@@ -169,7 +177,7 @@ class FileCommands(QMainWindow):
         except SchabloneError as error:
             self.trouble(error, "Not taken")
             return
-        self.say("This is what the file holds; undo brings yours back.")
+        self.session.said.emit("This is what the file holds; undo brings yours back.")
 
     def _show_theirs(self) -> None:
         self.show_words().compare_saved()
@@ -178,13 +186,23 @@ class FileCommands(QMainWindow):
     def show_words(self) -> WordsWindow:
         """The design in words, in a window of its own: to read, print, save, or compare with
         another."""
-        found = WordsWindow(self.session, self)
+        found = WordsWindow(self.session, self.window)
         found.show()
         return found
 
+    def rename_dialog(self) -> None:
+        name, ok = QInputDialog.getText(
+            self.window, "Name of the design", "Name", text=self.session.design.name
+        )
+        if ok and name.strip():
+            self.session.edit(
+                lambda design: design.model_copy(update={"name": name.strip()}),
+                f"name {name.strip()}",
+            )
+
     def import_dialog(self) -> None:
         path, _ = QFileDialog.getOpenFileName(
-            self, "Import a solid", self._folder(), "STEP solids (*.step *.stp)"
+            self.window, "Import a solid", self._folder(), "STEP solids (*.step *.stp)"
         )
         if path:
             self.import_step(Path(path))
@@ -197,7 +215,7 @@ class FileCommands(QMainWindow):
             self.trouble(error, "Not imported")
             return
         if not data.lstrip().startswith(b"ISO-10303-21"):
-            self.say(f"{path.name} is no STEP file.")
+            self.session.said.emit(f"{path.name} is no STEP file.")
             return
         design = self.session.design
         name = edits.free_name(design, "solid")
@@ -212,7 +230,7 @@ class FileCommands(QMainWindow):
             self._folder()
         ) / f"{self.session.design.name} {self.session.process.name}.3mf".replace(" · ", " ")
         path, chosen = QFileDialog.getSaveFileName(
-            self, "Export what is sent", str(suggestion), endings
+            self.window, "Export what is sent", str(suggestion), endings
         )
         if path:
             ending = chosen.partition("(*")[2].rstrip(")") or ".3mf"
@@ -221,29 +239,29 @@ class FileCommands(QMainWindow):
     def export_to(self, path: Path) -> None:
         """Export the part as it is sent to the machine; a drawing or another lens is not what a
         machine wants."""
-        self.say(f"Writing {path.name} …")
+        self.session.said.emit(f"Writing {path.name} …")
         self.worker.export(self.session.design, "sent", self.session.process, path, self._exported)
 
     def _exported(self, answer: talk.Exported | talk.Refused) -> None:
         if isinstance(answer, talk.Refused):
             self.trouble(SchabloneError(*answer.problems), "Not exported")
             return
-        self.say(
+        self.session.said.emit(
             f"Wrote {Path(answer.path).name} for {self.session.process.name}, "
             f"{answer.bytes / 1000:,.0f} kB."
         )
 
     def edit_size_table(self) -> None:
         """Open the size table in a sheet of its own."""
-        if self._sheet is None:
-            self._sheet = SizeTableSheet(self.session)
-        self._sheet.refresh()
-        self._sheet.show()
-        self._sheet.raise_()
+        if self.size_table is None:
+            self.size_table = SizeTableSheet(self.session)
+        self.size_table.refresh()
+        self.size_table.show()
+        self.size_table.raise_()
 
     def make_all_dialog(self) -> None:
         folder = QFileDialog.getExistingDirectory(
-            self, "Make all variants: where to", self._folder()
+            self.window, "Make all variants: where to", self._folder()
         )
         if folder:
             self.make_all(Path(folder))
@@ -254,7 +272,7 @@ class FileCommands(QMainWindow):
         waiting = variants_of(self.session.design)
         count, failed = len(waiting), []
         self._stop_making = False
-        self.ask(
+        self.strip.ask(
             f"Making {count} variants …", ("Stop", lambda: setattr(self, "_stop_making", True))
         )
 
@@ -269,11 +287,11 @@ class FileCommands(QMainWindow):
             text = (
                 f"{done} of {count} variants written to {folder.name}.{stopped} {' '.join(failed)}"
             )
-            self.ask(text.strip(), ("All right", lambda: None))
+            self.strip.tell(text.strip())
 
         def following() -> None:
             name, design = waiting.pop(0)
-            self.strip_said.setText(f"Making variant {count - len(waiting)} of {count}: {name}")
+            self.strip.said.setText(f"Making variant {count - len(waiting)} of {count}: {name}")
             path = folder / f"{file_name(design.name)}-{file_name(name)}{ending}"
             self.worker.export(
                 design, "sent", self.session.process, path, lambda answer: after(name, answer)
@@ -288,15 +306,17 @@ class FileCommands(QMainWindow):
             / f"{self.session.design.publish.title or self.session.design.name}.zip"
         )
         path, _ = QFileDialog.getSaveFileName(
-            self, "Write the edition", str(suggestion), "Edition (*.zip)"
+            self.window, "Write the edition", str(suggestion), "Edition (*.zip)"
         )
         if path:
             self.publish_to(with_suffix(Path(path), ".zip"))
 
     def publish_to(self, path: Path) -> None:
         """Write an edition, in a process of its own: it takes seconds."""
-        self.say("Writing the edition: building every ready-made size on every machine …")
-        self.publish.write.setEnabled(False)
+        self.session.said.emit(
+            "Writing the edition: building every ready-made size on every machine …"
+        )
+        self.publishing.emit(True)
         processes = [
             self.session.process,
             *(p for p in self.session.library.processes() if p.name != self.session.process.name),
@@ -306,14 +326,14 @@ class FileCommands(QMainWindow):
         self._publisher.start()
 
     def _published(self, path: str, problems: list[dict[str, Any]]) -> None:
-        self.publish.refresh()
+        self.publishing.emit(False)
         if problems:
             self.trouble(
                 SchabloneError(*(Problem.model_validate(problem) for problem in problems)),
                 "Not published",
             )
             return
-        self.ask(
+        self.strip.ask(
             f"The edition is written: {Path(path).name}.",
             ("Open it as others will", lambda: self.edition_wanted.emit(Path(path))),
             ("Good", lambda: None),
@@ -322,21 +342,20 @@ class FileCommands(QMainWindow):
     def _folder(self) -> str:
         return str(self.session.path.parent if self.session.path else Path.home())
 
-    def _fill_recent(self) -> None:
-        self.recent_menu.clear()
+    def fill_recent(self, menu: QMenu) -> None:
+        """Put the designs that were open lately into a menu."""
+        menu.clear()
         for path in self.session.library.recent():
-            self.recent_menu.addAction(
-                f"{path.stem}    {path.parent}", lambda path=path: self.open_path(path)
-            )
-        if self.recent_menu.isEmpty():
-            self.recent_menu.addAction("nothing yet").setEnabled(False)
+            menu.addAction(f"{path.stem}    {path.parent}", lambda path=path: self.open_path(path))
+        if menu.isEmpty():
+            menu.addAction("nothing yet").setEnabled(False)
 
     def offer_left_behind(self) -> None:
         """Offer what was not saved when an earlier window ended."""
         left = left_behind(self.session.journal.folder)
         if left:
             newest = left[0]
-            self.ask(
+            self.strip.ask(
                 f"“{newest.design.name}” was not saved when Schablone last ended.",
                 ("Take it up again", lambda: self._take_up(newest)),
                 ("Throw it away", lambda: (newest.discard(), self.offer_left_behind())),
@@ -351,16 +370,18 @@ class FileCommands(QMainWindow):
 
     def read_sizes_dialog(self) -> None:
         path, _ = QFileDialog.getOpenFileName(
-            self, "Read sizes", self._folder(), "Tables (*.csv *.tsv *.txt)"
+            self.window, "Read sizes", self._folder(), "Tables (*.csv *.tsv *.txt)"
         )
         if path:
             try:
-                self.shape.sizes.take(read_text(Path(path), 20_000_000), f"read {Path(path).name}")
+                self.sizes_read.emit(read_text(Path(path), 20_000_000), f"read {Path(path).name}")
             except SchabloneError as error:
                 self.trouble(error, "Not read")
 
     def write_sizes_dialog(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Write sizes", self._folder(), "Tables (*.csv)")
+        path, _ = QFileDialog.getSaveFileName(
+            self.window, "Write sizes", self._folder(), "Tables (*.csv)"
+        )
         if path:
             try:
                 write_whole(

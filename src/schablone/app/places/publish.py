@@ -96,6 +96,12 @@ class PublishPlace(QWidget):
         super().showEvent(event)
         self.refresh()
 
+    def show_writing(self, on: bool) -> None:
+        """An edition is being written, or no longer."""
+        self.write.setEnabled(False)
+        if not on:
+            self.refresh()
+
     def refresh(self) -> None:
         if not self.isVisible():
             return

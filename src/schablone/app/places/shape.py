@@ -20,6 +20,7 @@ from ...core.design import Design
 from ...core.design import edit as edits
 from ...core.formula import FormulaError, names_in
 from ...core.problem import Problem
+from ...core.process import Lens
 from ...core.quantity import LENGTH, Quantity
 from ...core.steps.base import Slot
 from ...core.steps.selecting import EdgeRule
@@ -28,6 +29,7 @@ from ...worker import talk
 from ..paper.board import Board
 from ..session import Session
 from ..view3d.figures import Figure
+from ..view3d.shown import ShownPart
 from ..view3d.view import PartView
 from ..widgets.basics import button, label, rule
 from ..widgets.formula_edit import FormulaEdit
@@ -108,6 +110,98 @@ class ShapePlace(QWidget):
         session.taken.connect(self.stop_drawing)
         session.changed.connect(self._sketch_may_be_gone)
 
+    # What the window asks for
+
+    @property
+    def chosen_size(self) -> str:
+        return self.sizes.chosen
+
+    @property
+    def chosen_step(self) -> str:
+        return self.steps.chosen
+
+    def choose(self, area: str, name: str) -> None:
+        """Choose a size, or what belongs to a step."""
+        if area == "size":
+            self.sizes.choose(name)
+        else:
+            self.steps.choose(name)
+
+    def find_size(self) -> None:
+        """The keyboard to where sizes are looked for."""
+        self.sizes.finder.setFocus()
+
+    def new_size(self) -> None:
+        """The keyboard to where a new size is typed."""
+        if self.sizes.new is not None:
+            self.sizes.new.line.setFocus()
+
+    def draw_chosen(self) -> None:
+        """The paper of the chosen sketch, or of the one that the chosen step uses, or of the
+        last."""
+        design = self.session.design
+        chosen = design.step(self.chosen_step)
+        names = [chosen.name, getattr(chosen, "sketch", "")] if chosen else []
+        sketches = [step.name for step in design.steps if step.kind == "sketch"]
+        name = next((n for n in names if n in sketches), sketches[-1] if sketches else "")
+        if name:
+            self.draw_on(name)
+        else:
+            self.session.said.emit("There is no sketch yet: press A to add one.")
+
+    def walk(self, by: int) -> None:
+        """Step through the build: the part as it is after one step less or more."""
+        names = [step.name for step in self.session.design.steps]
+        if not names:
+            return
+        at = names.index(self.session.until) if self.session.until in names else len(names) - 1
+        step = names[max(0, min(len(names) - 1, at + by))]
+        self.session.work_at(step)
+        self.steps.choose(step)
+
+    def prompt(self, text: str) -> None:
+        """A line above the part that says what to do next; none with an empty text."""
+        self.ask.setText(text)
+
+    # The part
+
+    def forget_parts(self) -> None:
+        """Another design comes: there is no part before its own."""
+        self.view.before = []
+        self.view.fit_next()
+
+    def show_parts(self, parts: list[ShownPart], lens: Lens) -> None:
+        self.view.show_parts(parts, lens)
+
+    def show_good(self) -> None:
+        """What is on the screen is the part as the design has it."""
+        self.view.set_grey(False)
+        self.notice.hide()
+
+    def show_trouble(self, text: str) -> None:
+        """What is on the screen is the last good part, and why."""
+        self.view.set_grey(True)
+        self.notice.show_trouble(text)
+
+    def show_work(self, step: int, steps: int, name: str) -> None:
+        self.notice.show_work(step, steps, name)
+
+    def is_noticing(self) -> bool:
+        """Whether work or trouble is told over the part."""
+        return self.notice.isVisible()
+
+    def hide_notice(self) -> None:
+        self.notice.hide()
+
+    def give_up_asking(self) -> bool:
+        """Give up a pick, or close the strip of values; True if there was something to give up."""
+        if self.stop_picking():
+            return True
+        if self.strip.isVisible():
+            self.strip.close_strip()
+            return True
+        return False
+
     # What follows, and values to try
 
     def show_follows(self, answer: talk.Followed | talk.Refused) -> None:
@@ -174,7 +268,7 @@ class ShapePlace(QWidget):
                         Figure(self._figure_text(slots[path]), tuple(at), step.name, path)
                     )
         for name, (a, b, length) in self._notes.items() if self.figures_on else ():
-            said = f"{name.replace('_', ' ')} = {self.session.say(Quantity(length, LENGTH))}"
+            said = f"{say_name(name)} = {self.session.say(Quantity(length, LENGTH))}"
             figures.append(Figure(said, tuple(a), name, "", tuple(b)))
         self.view.show_figures(figures)
 
@@ -442,7 +536,7 @@ class _Notice(QFrame):
         self.move((parent.width() - width) // 2, 12)
 
     def show_work(self, step: int, steps: int, name: str) -> None:
-        self.said.setText(f"Building step {step + 1} of {steps}: {name.replace('_', ' ')}")
+        self.said.setText(f"Building step {step + 1} of {steps}: {say_name(name)}")
         self.bar.setRange(0, max(1, steps))
         self.bar.setValue(step)
         self.bar.show()

@@ -1,66 +1,68 @@
-"""What the main window asks the worker beside rebuilds: what follows a size, values to try,
-distances, small pictures."""
+"""What is asked of the worker beside rebuilds: what follows a size, values to try, distances, small
+pictures."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
-from PySide6.QtCore import QPoint, QTimer
+from PySide6.QtCore import QObject, QPoint, QTimer, Signal
 
 from ..core.design import edit as edits
 from ..core.quantity import LENGTH, Quantity, plain
 from ..core.steps.measure import Measure
+from ..core.words import say_name
 from ..worker import talk
 from ..worker.messages import Arrays
-from .file_commands import FileCommands
+from .part_on_screen import PartOnScreen
 from .places.glance import GlanceCard
+from .places.shape import ShapePlace
+from .session import Session
 from .view3d.gauge import GaugeTool
 from .view3d.shown import ShownPart, part_from
+from .worker_client import WorkerClient
 
 #: How long, ms, the pointer must rest on a step before its picture is asked for.
 _REST = 550
 
 
-class Asking(FileCommands):
-    """A part of the main window, which has what is declared here."""
+class Questions(QObject):
+    """Asks, and shows the answers at the part. ``place_wanted`` names the place that must be seen
+    for that."""
 
-    _known: dict[str, ShownPart]
+    place_wanted = Signal(str)
 
-    if TYPE_CHECKING:
-
-        def is_up_to_date(self) -> bool: ...
-
-    def begin_asking(self) -> None:
-        """Connect what asks."""
+    def __init__(
+        self, session: Session, worker: WorkerClient, shape: ShapePlace, part: PartOnScreen
+    ) -> None:
+        super().__init__(shape)
+        self.session, self.worker, self.shape, self.part = session, worker, shape, part
         self._trying = self._glancing = 0
-        self._glance = GlanceCard()
-        self._glances: dict[tuple[str, str], tuple[list[ShownPart], str]] = {}
+        self.glance = GlanceCard()
         self._glance_at = ""
         self._rest = QTimer(self, singleShot=True, interval=_REST)
         self._rest.timeout.connect(self._ask_glance)
-        self.gauge = GaugeTool(self.shape.view)
+        self.gauge = GaugeTool(shape.view)
         self.gauge.wanted.connect(self._ask_gauge)
-        self.gauge.told.connect(self.shape.ask.setText)
-        self.shape.follow_wanted.connect(self.ask_follows)
-        self.shape.try_wanted.connect(self.try_values)
-        self.shape.bar.gauge_wanted.connect(self.measure)
-        self.shape.bar.off_wanted.connect(self.ask_off)
-        self.shape.steps.pointed.connect(self._rest_on)
-        self.shape.strip.looked_at.connect(
-            lambda parts: self.shape.view.show_parts(parts, self.session.lens)
-        )
-        self.shape.strip.closed.connect(self._show_known)
-        self.session.changed.connect(self.shape.strip.close_strip)
-        self.session.changed.connect(self._glance.hide)
+        self.gauge.told.connect(shape.prompt)
+        shape.follow_wanted.connect(self.ask_follows)
+        shape.try_wanted.connect(self.try_values)
+        shape.bar.gauge_wanted.connect(self.measure)
+        shape.bar.off_wanted.connect(self.ask_off)
+        shape.steps.pointed.connect(self._rest_on)
+        shape.strip.looked_at.connect(lambda parts: shape.show_parts(parts, session.lens))
+        shape.strip.closed.connect(self._show_known)
+        session.changed.connect(shape.strip.close_strip)
+        session.changed.connect(self.glance.hide)
+        part.told.connect(self.ask_off)
 
     # What follows a size, and values to try
 
     def _chosen_size(self) -> str:
-        name = self.shape.sizes.chosen
+        name = self.shape.chosen_size
         if self.session.design.size(name) is None:
-            self.say("Choose a size first.")
+            self.session.said.emit("Choose a size first.")
             return ""
-        self.go("shape")
+        self.place_wanted.emit("shape")
         self.shape.stop_drawing()
         return name
 
@@ -68,7 +70,7 @@ class Asking(FileCommands):
         """Light up the faces that move with the chosen size."""
         name = self._chosen_size()
         if name:
-            self.say(f"Looking what follows {name.replace('_', ' ')} …")
+            self.session.said.emit(f"Looking what follows {say_name(name)} …")
             self._ask("follow", name, lambda found, _: self.shape.show_follows(found))
 
     def _ask(self, what: str, about: str, answered: Any) -> int:
@@ -92,7 +94,7 @@ class Asking(FileCommands):
 
     def _show_known(self) -> None:
         self.worker.forget(self._trying)
-        self.shape.view.show_parts(list(self._known.values()), self.session.lens)
+        self.part.show_known()
 
     # Measuring by picking
 
@@ -102,14 +104,14 @@ class Asking(FileCommands):
         if view.tool is not None:
             self.stop_measuring()
             return
-        self.go("shape")
+        self.place_wanted.emit("shape")
         self.shape.stop_drawing()
         self.shape.stop_picking()
         self.gauge.picked, self.gauge.reading, self.gauge.ends = [], "", None
         view.use_tool(self.gauge)
         view.setFocus()
         self.shape.bar.show_measuring(True)
-        self.shape.ask.setText("Pick a corner, a middle, a centre or a face (Esc gives up)")
+        self.shape.prompt("Pick a corner, a middle, a centre or a face (Esc gives up)")
 
     def stop_measuring(self) -> bool:
         """Give the pointer back; True if it was measuring."""
@@ -117,13 +119,13 @@ class Asking(FileCommands):
             return False
         self.shape.view.use_tool(None)
         self.shape.bar.show_measuring(False)
-        self.shape.ask.setText("")
+        self.shape.prompt("")
         return True
 
     def _ask_gauge(self, first: str, second: str) -> None:
         def answered(found: talk.Gauged | talk.Refused, _: Arrays) -> None:
             if isinstance(found, talk.Refused):
-                self.shape.ask.setText(found.text)
+                self.shape.prompt(found.text)
                 return
             a, b = found.ends
             apart = [abs(p - q) for p, q in zip(a, b, strict=True)]
@@ -146,7 +148,7 @@ class Asking(FileCommands):
         step = Measure(name=name, first=first, second=second)
         self.stop_measuring()
         if self.session.edit(lambda design: edits.put_step(design, step), f"keep {name}"):
-            self.say(f"Kept as {name}: use it in formulas as {name}.value")
+            self.session.said.emit(f"Kept as {name}: use it in formulas as {name}.value")
         return True
 
     # How far what is expected lies from what is wanted
@@ -164,14 +166,14 @@ class Asking(FileCommands):
     # What a step changed, as a small picture
 
     def _rest_on(self, step: str) -> None:
-        self._glance.hide()
+        self.glance.hide()
         self._glance_at = step
         self._rest.start() if step else self._rest.stop()
 
     def _ask_glance(self) -> None:
         """Ask for the part after the step that the pointer rests on, unless it is known."""
         step, panel = self._glance_at, self.shape.steps
-        if step not in panel.cards or not self.is_up_to_date() or self.shape.is_drawing:
+        if step not in panel.cards or not self.part.is_up_to_date() or self.shape.is_drawing:
             return
         state = panel.cards[step].state.get("state", "")
         if state not in ("built", "carried"):
@@ -190,9 +192,10 @@ class Asking(FileCommands):
         if not parts or step not in panel.cards:
             return
         made = self.shape.made_by(frozenset({step}))
-        self._glance.show_parts(parts, made)
+        self.glance.show_parts(parts, made)
         card = panel.cards[step]
         corner = card.mapToGlobal(QPoint(0, 0))
-        low = self.mapToGlobal(QPoint(0, self.height())).y() - self._glance.height() - 8
-        self._glance.move(corner.x() - self._glance.width() - 10, min(corner.y(), low))
-        self._glance.show()
+        window = self.shape.window()
+        low = window.mapToGlobal(QPoint(0, window.height())).y() - self.glance.height() - 8
+        self.glance.move(corner.x() - self.glance.width() - 10, min(corner.y(), low))
+        self.glance.show()

@@ -1,0 +1,178 @@
+"""The part on the screen: asks for it after every change, keeps the last good one, and shows what
+came."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from ..core.design.measures import Measures
+from ..core.problem import Problem
+from ..core.words import say_name
+from ..worker import talk
+from ..worker.messages import Arrays
+from .places.shape import ShapePlace
+from .session import Session
+from .view3d.shown import ShownPart, moved_faces, part_from
+from .worker_client import WorkerClient
+
+#: Work that takes longer than this, ms, is shown with a way to give it up.
+_SHOW_WORK_AFTER = 300
+
+
+class PartOnScreen(QObject):
+    """Stands between the session, the worker and the view.
+
+    Signals: ``drawn`` when a rebuilt part is on the screen; ``told`` with the report of a rebuild;
+    ``checked`` with all checks that are known.
+    """
+
+    drawn = Signal()
+    told = Signal(object)
+    checked = Signal(list)
+
+    def __init__(self, session: Session, worker: WorkerClient, shape: ShapePlace) -> None:
+        super().__init__(shape)
+        self.session, self.worker, self.shape = session, worker, shape
+        self.report: talk.Report | None = None
+        #: The last good part of each name.
+        self.known: dict[str, ShownPart] = {}
+        self._looked: list[talk.FindingReport] = []
+        self._is_read_off = True
+        self._work_at: tuple[int, int, str] = (0, 1, "")
+        self._asked: tuple[object, ...] | None = None
+        self._busy = QTimer(self, singleShot=True, interval=_SHOW_WORK_AFTER)
+        self._busy.timeout.connect(lambda: shape.show_work(*self._work_at))
+        session.taken.connect(self._begin_anew)
+        session.changed.connect(self.rebuild)
+        shape.cancel_wanted.connect(self.give_up)
+        worker.rebuilt.connect(self._rebuilt)
+        worker.looked.connect(self._take_looked)
+        worker.read_off.connect(self._take_measures)
+        worker.refused.connect(self._refused)
+        worker.progress.connect(self._progress)
+        worker.working.connect(self._working)
+
+    def _begin_anew(self) -> None:
+        """Another design: nothing of the one before is its last good part."""
+        self.known = {}
+        self._looked = []
+        self._asked = None
+        self.shape.forget_parts()
+
+    def rebuild(self) -> None:
+        """Ask the worker for the part as the design has it now."""
+        session = self.session
+        asked = (session.design, session.lens, session.process, session.others, session.until)
+        if asked == self._asked:
+            return
+        self._asked = asked
+        known = {name: part.key for name, part in self.known.items()}
+        self.worker.rebuild(session.design, session.lens, session.process, known, {}, session.until)
+
+    def is_up_to_date(self) -> bool:
+        """Whether the part on the screen is what was asked for."""
+        return bool(self.report) and not self.worker.is_busy
+
+    def is_settled(self) -> bool:
+        """Whether all on the screen is, the sizes as the machine makes them as well."""
+        return self.is_up_to_date() and self._is_read_off
+
+    def show_known(self) -> None:
+        """The last good part again, after something else was shown in its place."""
+        self.shape.show_parts(list(self.known.values()), self.session.lens)
+
+    def give_up(self) -> None:
+        """Give up the rebuild at work."""
+        self.worker.cancel()
+        self._asked = None
+        self.shape.show_trouble(
+            "The rebuild was given up. This is the last good part; the next change builds again."
+        )
+
+    def _working(self, on: bool) -> None:
+        if on:
+            self._busy.start()
+        else:
+            self._busy.stop()
+            self.shape.hide_notice()
+
+    def _progress(self, step: int, steps: int, name: str) -> None:
+        self._work_at = (step, steps, name)
+        if self.shape.is_noticing():
+            self.shape.show_work(step, steps, name)
+
+    def _rebuilt(self, report: talk.Report, arrays: Arrays) -> None:
+        self.report = report
+        self.session.take_measured(report["measured"])
+        self._is_read_off = False
+        problems = [Problem.model_validate(problem) for problem in report["problems"]]
+        self.shape.show_states(report["steps"], problems)
+        self._tell_checks()
+        if report["whole"] or not self.known:
+            self._show_parts(report, arrays)
+        self.told.emit(report)
+        if report["whole"]:
+            self.shape.show_good()
+        else:
+            self._show_why(problems)
+        self.drawn.emit()
+
+    def _refused(self, problems: list[Problem]) -> None:
+        self._show_why(problems)
+        self.drawn.emit()
+
+    def _take_measures(self, data: dict[str, Any]) -> None:
+        self._is_read_off = True
+        self.session.take_measures(Measures.from_data(data))
+
+    def _take_looked(self, findings: list[talk.FindingReport]) -> None:
+        self._looked = findings
+        self._tell_checks()
+
+    def _tell_checks(self) -> None:
+        """The checks of the report, with those that looked at the whole shape last until the fresh
+        ones are there."""
+        self.checked.emit([*(self.report["findings"] if self.report else ()), *self._looked])
+
+    def _show_parts(self, report: talk.Report, arrays: Arrays) -> None:
+        parts = {}
+        for number, told in enumerate(report["parts"]):
+            name = told["name"]
+            parts[name] = (
+                self.known[name]
+                if told.get("unchanged") and name in self.known
+                else part_from(told, arrays, number)
+            )
+            parts[name].tabs = told["tabs"]
+        moved: frozenset[tuple[str, str]] = frozenset()
+        others = {
+            name: old
+            for name, part in parts.items()
+            if (old := self.known.get(name)) is not None and old is not part
+        }
+        if report["whole"] and report["lens"] == self.shape.view.lens:
+            for name, old in others.items():
+                moved |= moved_faces(old, parts[name])
+        if report["whole"]:
+            if self.known and any(self.known.get(name) is not parts[name] for name in parts):
+                self.shape.view.before = list(self.known.values())
+            self.known = parts
+        notes = {
+            name: (*ends, report["measured"].get(f"{name}.value", 0.0))
+            for name, ends in report["notes"].items()
+        }
+        self.shape.show_anchors(report["anchors"], notes)
+        self.shape.show_drawings(report["drawings"], list(parts.values()))
+        self.shape.show_parts(list(parts.values()), report["lens"])
+        self.shape.view.glow(moved)
+        self.shape.bar.show_parts({told["name"]: told["title"] for told in report["parts"]})
+
+    def _show_why(self, problems: list[Problem]) -> None:
+        """The last good part stays, greyed, with the reason."""
+        cause = next((p for p in problems if p.severity == "error" and not p.waits_for), None)
+        cause = cause or next((p for p in problems if p.severity == "error"), None)
+        what = f"{say_name(cause.place)}: {cause.text}" if cause else "It could not be built."
+        kept = "This is the last good part. " if self.known else ""
+        self.shape.show_trouble(f"{kept}{what[:1].upper()}{what[1:]}")
