@@ -122,3 +122,23 @@ BORE = math.pi * 2.5**2 * 4
 def volume(window) -> float:
     (part,) = window.part.report["parts"]
     return part["volume"]
+
+
+def test_every_command_is_found_by_typing_what_it_does(qtbot, window, hands) -> None:
+    hands.press(Qt.Key.Key_F1)
+    hands.type("lens sent")
+    hands.press(Qt.Key.Key_Return)
+    settle(qtbot, window)
+    assert window.session.lens == "sent"
+    hands.press(Qt.Key.Key_F1)
+    hands.type("undo")
+    hands.press(Qt.Key.Key_Return)  # there is nothing to undo: it stays open, and nothing happens
+    assert hands.find("find a command").isVisible()
+    hands.press(Qt.Key.Key_Escape)
+    assert not any("find a command" in text for one in hands.seen() for text in said_by(one))
+    hands.press(Qt.Key.Key_F1)
+    hands.type("xyzzy")
+    assert "No command is called that. Kinds of step are found with A." in said_by(
+        hands.find("commands")
+    )
+    hands.press(Qt.Key.Key_Escape)

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLay
 
 from ..core.process import LENSES, Process
 from ..worker import talk
+from .command_finder import CommandFinder
 from .file_commands import FileCommands, can_open
 from .foot_line import FootLine
 from .header import Header
@@ -188,6 +189,8 @@ class MainWindow(QMainWindow):
                     Command(name.capitalize(), partial(self.go, name), f"Ctrl+{number}")
                     for number, name in enumerate(PLACES, 1)
                 ),
+                LINE,
+                Command("Find a command …", self.find_command, "F1"),
                 Command("What went wrong lately …", self.show_log),
             ),
         )
@@ -201,6 +204,14 @@ class MainWindow(QMainWindow):
             does()
 
         return both
+
+    def find_command(self) -> None:
+        """All commands in one list, below the header."""
+        finder = CommandFinder(self, self.menus.actions)
+        corner = self.stack.mapToGlobal(self.stack.rect().topLeft())
+        finder.move(corner.x() + (self.stack.width() - finder.width()) // 2, corner.y() + 24)
+        finder.show()
+        finder.line.setFocus()
 
     def show_log(self) -> None:
         """The log, in a window of its own."""

@@ -27,6 +27,7 @@ from ..core.kernel.naming import speak_of
 from ..core.process import Lens, Process, neutral
 from ..core.process.lens import LensView
 from ..core.quantity import Quantity, say
+from ..core.words import say_name
 from .journal import Journal
 from .library import Library
 
@@ -292,7 +293,7 @@ class Session(QObject):
 
     def make_part_by(self, part: str, process: str) -> None:
         """Make one part by another process than the design; by the design's with an empty name."""
-        words = f"{part.replace('_', ' ')} by {process or self.process.name}"
+        words = f"{say_name(part)} by {process or self.process.name}"
         self.edit(lambda design: edits.make_by(design, part, process), words)
 
     def process_changed(self) -> None:

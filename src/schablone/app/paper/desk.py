@@ -22,7 +22,8 @@ from ...core.sketch.solve import Solution, solve
 from ...core.sketch.system import CannotHold, System, drawing_at
 from ...core.sketch.tracing import LostEdge, Trace, brought, placed
 from ...core.steps.drawn import formula_shapes
-from ...core.steps.sketch import Sketch, wall_curves
+from ...core.steps.sketch import Sketch
+from ...core.steps.workshop import StepError
 from ...core.words import say_name
 from ...worker import talk
 from ..session import Session
@@ -203,27 +204,18 @@ class Desk(QObject):
             curve.name: self.settled.curve(curve.name) for curve in system.drawing.curves
         }
         outlines = [c for e in system.drawing.curves if not e.helper for c in self.curves[e.name]]
-        step = self.step
         shapes: list[Curve] = []
-        if step is not None:
-            for i, shape in enumerate(step.shapes):
-                prefix = f"shapes.{i}."
+        if self.step is not None:
+            for number in range(len(self.step.shapes)):
                 try:
-                    values = {
-                        p.removeprefix(prefix): v
-                        for p, v in self._numbers.items()
-                        if p.startswith(prefix)
-                    }
-                    shapes += [curve for loop in shape.loops(values) for curve in loop.curves]
+                    loops = self.step.loops_of(number, self._numbers)
                 except (KeyError, ValueError):
-                    continue
-        try:
-            for i, wall in enumerate(step.walls if step is not None else ()):
-                shapes += wall_curves(
-                    wall, [*shapes, *outlines], self._numbers.get(f"walls.{i}.by", 0.0)
-                )
-        except ValueError as error:
-            self.trouble = self.trouble or str(error)
+                    continue  # its formulas do not hold yet
+                shapes += [curve for loop in loops for curve in loop.curves]
+            try:
+                shapes += self.step.walls_along([*shapes, *outlines], self._numbers)
+            except StepError as error:
+                self.trouble = self.trouble or error.what
         self.shape_curves = shapes
         try:
             self.arrangement = arrange([*shapes, *outlines])
@@ -259,7 +251,7 @@ class Desk(QObject):
             points = [n for n in moving if n not in sizes]
             named = sizes or self._lines_of(points) or points
             if len(moving) == 1:
-                words.append(f"{named[0].replace('_', ' ')} {self._way_of(motion)}".strip())
+                words.append(f"{say_name(named[0])} {self._way_of(motion)}".strip())
                 continue
             said = ", ".join(say_name(name) for name in named[:3]) + (
                 " …" if len(named) > 3 else ""
@@ -450,7 +442,7 @@ class Desk(QObject):
             return
         self._drag = None
         moved = drawing_at(self.settled.system, self.settled.x)
-        if moved == self.drawing or not self.put(moved, f"drag {self._dragged.replace('_', ' ')}"):
+        if moved == self.drawing or not self.put(moved, f"drag {say_name(self._dragged)}"):
             self._known = ()
             self.refresh()
 

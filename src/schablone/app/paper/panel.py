@@ -468,7 +468,7 @@ class PaperPanel(QWidget):
         """Let a dimension measure what it set until now."""
         rule = next(d for d in self.desk.drawing.dimensions if d.name == name)
         read = rule.model_copy(update={"reads": True, "formula": ""})
-        self.desk.put(put_rule(self.desk.drawing, read), f"read {name.replace('_', ' ')} off")
+        self.desk.put(put_rule(self.desk.drawing, read), f"read {say_name(name)} off")
 
     def set_formula(self, name: str, formula: str) -> None:
         """Give a dimension another formula, and go on to the next one in the list."""
@@ -479,7 +479,7 @@ class PaperPanel(QWidget):
         changed = put_rule(
             self.desk.settled_drawing(), rule.model_copy(update={"formula": formula})
         )
-        if not self.desk.put(changed, f"{name.replace('_', ' ')} = {formula}"):
+        if not self.desk.put(changed, f"{say_name(name)} = {formula}"):
             self._shown = ()
             self.refresh()
 

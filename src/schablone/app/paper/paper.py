@@ -291,7 +291,7 @@ class Paper(SheetPicture):
         )
         self.desk.put(
             drawing.model_copy(update={"dimensions": dimensions}),
-            f"{name.replace('_', ' ')} = {formula}",
+            f"{say_name(name)} = {formula}",
         )
 
     # What is under the pointer

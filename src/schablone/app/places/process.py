@@ -190,7 +190,7 @@ class ProcessPlace(QWidget):
         mine = [part for part, (machine, _) in self.session.machines.items() if machine is process]
         if in_use:
             head.addWidget(
-                label(f"makes {', '.join(mine).replace('_', ' ')}" if mine else "in use", "good")
+                label(f"makes {say_name(', '.join(mine))}" if mine else "in use", "good")
             )
         else:
             head.addWidget(

@@ -278,7 +278,7 @@ class PublishPlace(QWidget):
             return design.model_copy(update={"publish": design.publish.with_(**{field: text})})
 
         if getattr(self.session.design.publish, field) != text:
-            self.session.edit(edit, f"{field.replace('_', ' ')} of the edition")
+            self.session.edit(edit, f"{say_name(field)} of the edition")
 
     def _preset_card(self, preset: Preset) -> QFrame:
         card = QFrame()

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWi
 from ...core.design import edit as edits
 from ...core.problem import Problem
 from ...core.quantity import Kind, Quantity, plain
+from ...core.words import say_name
 from ...worker import talk
 from ...worker.messages import Arrays
 from ..session import Session
@@ -57,7 +58,7 @@ class TryCard(QFrame):
         failing = [f["name"] for f in report["findings"] if not f["holds"]]
         changed = next(
             (
-                f"{plain(n)} {name.replace('_', ' ')}"
+                f"{plain(n)} {say_name(name)}"
                 for name, n in answer.changed.items()
                 if "." not in name
             ),
@@ -77,7 +78,7 @@ class TryCard(QFrame):
             else answer.why
         )
         counts = ", ".join(
-            f"{name.replace('_', ' ')} {plain(count)}"
+            f"{say_name(name)} {plain(count)}"
             for name, count in answer.counts.items()
             if "." not in name
         )
@@ -130,7 +131,7 @@ class TryStrip(QFrame):
         self.size_name, self.cards = size, []
         clear(self._row)
         self._row.addStretch(1)
-        self.said.setText(f"Try {size.replace('_', ' ')}: building …")
+        self.said.setText(f"Try {say_name(size)}: building …")
         self.show()
 
     def take(self, answer: talk.Tried | talk.Refused, arrays: Arrays) -> None:
@@ -156,7 +157,7 @@ class TryStrip(QFrame):
             if answer.last
             else f"{answer.number + 1} of {answer.count} built"
         )
-        self.said.setText(f"Try {self.size_name.replace('_', ' ')}: {done}")
+        self.said.setText(f"Try {say_name(self.size_name)}: {done}")
 
     def _look(self, card: TryCard) -> None:
         for other in self.cards:

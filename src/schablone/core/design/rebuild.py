@@ -369,7 +369,7 @@ class _Rebuild:
             )
         if part in self.result.bodies:
             raise StepError(
-                f"The part “{part.replace('_', ' ')}” has something already.",
+                f"The part “{say_name(part)}” has something already.",
                 "Choose another part, or make a new one.",
                 "other",
             )
@@ -419,7 +419,7 @@ class _Rebuild:
             )
         if part not in found.bodies:
             raise StepError(
-                f"There is no part “{part.replace('_', ' ')}” before this step."
+                f"There is no part “{say_name(part)}” before this step."
                 if part
                 else "No part is chosen.",
                 "Choose a part that is built before.",

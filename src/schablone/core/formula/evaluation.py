@@ -8,6 +8,7 @@ from functools import lru_cache
 
 from ..problem import Problem
 from ..quantity import COUNT, TRUTH, ZERO, Quantity, say
+from ..words import say_name
 from .errors import FormulaError
 from .functions import Habits, Screws
 from .order import in_order
@@ -327,7 +328,7 @@ def _evaluate_working(table: ValueTable, working: Working) -> None:
         missing = str(error.args[0])
         if missing not in working.formulas:
             raise
-        what = f"The {missing.replace('_', ' ')} has no formula."
+        what = f"The {say_name(missing)} has no formula."
         table.problems.append(problem_of(working, FormulaError(what, None, "Type one."), missing))
         return
     except ValueError as error:

@@ -27,6 +27,7 @@ from ..problem import Problem, SchabloneError, errors
 from ..process.model import Process
 from ..process.store import parse_process, write_process
 from ..prove.checks import beds
+from ..words import say_name
 from .exports import export
 from .piece import Piece
 from .readme import licence_text, readme_html, readme_markdown
@@ -182,7 +183,7 @@ def make_edition(design: Design, processes: Sequence[Process], paint: Painter) -
             small = next((finding for finding in beds(built) if not finding.holds), None)
             if small is not None:
                 left_out.append(
-                    (preset_name, process.name, f"{small.place.replace('_', ' ')} is {small.why}")
+                    (preset_name, process.name, f"{say_name(small.place)} is {small.why}")
                 )
                 continue
             families = {machine.family for machine, bodies in built.by_machine() if bodies}

@@ -6,8 +6,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from .arrangement import arrange
-from .curves import Curve, EllipticArc
-from .curves import Segment as Straight
+from .curves import Curve, EllipticArc, Segment
 from .diagnose import diagnose
 from .drawing import Arc, Circle, Drawing, Line
 from .offsetting import moved_outline
@@ -55,7 +54,7 @@ def offset_copy(
     for k, curve in enumerate(loop.curves):
         start, end = corners[k], corners[(k + 1) % len(corners)]
         original = known[curve.name]
-        if isinstance(curve, Straight):
+        if isinstance(curve, Segment):
             made[curve.name] = pen.line(start, end)
         elif isinstance(curve, EllipticArc) and isinstance(original, Arc):
             ends = (start, end) if curve.t1 > curve.t0 else (end, start)

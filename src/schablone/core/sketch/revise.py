@@ -373,9 +373,9 @@ def _trimmed_circle(
 
 
 def _as_line(a: XY, b: XY) -> Curve:
-    from .curves import Segment as Straight
+    from .curves import Segment
 
-    return Straight(a, b)
+    return Segment(a, b)
 
 
 def _place(drawing: Drawing, name: str) -> XY:

@@ -8,6 +8,7 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
+from ..words import say_name
 from . import equations as eq
 from . import spline
 from .drawing import (
@@ -460,7 +461,7 @@ class System(Equations):
         if d.kind in ("radius", "diameter", "arc_length") and value <= 0:
             raise CannotHold(
                 d.name,
-                f"the {d.kind.replace('_', ' ')} would be {value:g} mm; it must be above zero",
+                f"the {say_name(d.kind)} would be {value:g} mm; it must be above zero",
             )
         if d.kind == "distance" and value < 0:
             raise CannotHold(

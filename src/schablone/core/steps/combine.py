@@ -8,6 +8,7 @@ from typing import Literal
 from ..kernel.body import Body
 from ..kernel.figures import NothingLeft
 from ..model import Identifier
+from ..words import say_name
 from .base import Standing, Step
 from .sentence import ChoicePiece, PartPiece, Sentence, Words
 from .workshop import Feature, StepError, Workshop
@@ -47,7 +48,7 @@ class Combine(Step):
             (
                 ChoicePiece("mode", words),
                 PartPiece("other"),
-                Words(f"{ends[self.mode]} {self.part.replace('_', ' ')}"),
+                Words(f"{ends[self.mode]} {say_name(self.part)}"),
             ),
         )
 

@@ -10,8 +10,7 @@ from ..kernel.frame import Frame, Vector, add, as_vector, cross, dot
 from ..kernel.naming import FaceName
 from ..kernel.prism import Prism
 from ..model import FormulaText, OneLine
-from ..sketch.curves import XY, Curve, EllipticArc, Loop
-from ..sketch.curves import Segment as Straight
+from ..sketch.curves import XY, Curve, EllipticArc, Loop, Segment
 from ..sketch.regions import Region
 from .base import Slot, Step
 from .sentence import ChoicePiece, FormulaPiece, PlacePiece, Sentence, Words
@@ -150,7 +149,7 @@ def _triangle(a: XY, b: XY, *, hollow: bool) -> tuple[Curve, ...]:
     two."""
     corner = (0.0, 0.0)
     if not hollow:
-        over: Curve = Straight(a, b, "slope")
+        over: Curve = Segment(a, b, "slope")
     else:
         # Centre on the bisector of a and b, as far out as makes the arc tangent to the face with
         # the shorter leg.
@@ -178,4 +177,4 @@ def _triangle(a: XY, b: XY, *, hollow: bool) -> tuple[Curve, ...]:
         if t1 > t0:
             t1 -= math.tau
         over = EllipticArc(centre, radius, radius, t0, t1, "slope")
-    return (Straight(corner, a, "first"), over, Straight(b, corner, "second"))
+    return (Segment(corner, a, "first"), over, Segment(b, corner, "second"))

@@ -18,8 +18,7 @@ from ..kernel.tools import Revolved, ToNext, Tool
 from ..model import FormulaText, Identifier, OneLine
 from ..quantity import ANGLE
 from ..sketch import shapes
-from ..sketch.curves import EllipticArc, Loop, Mapping2D
-from ..sketch.curves import Segment as Straight
+from ..sketch.curves import EllipticArc, Loop, Mapping2D, Segment
 from ..sketch.regions import Region, polygon_of
 from .base import Slot, Step
 from .choosing import sketch_of
@@ -290,7 +289,7 @@ class Hole(Step):
         points = [right, *((x, y) for _, x, y in tops), left]
         sides = ["right", *(name for name, _, _ in tops[:-1]), "left"]
         lines = (
-            Straight(p, q, f"round.{side}")
+            Segment(p, q, f"round.{side}")
             for p, q, side in zip(points, points[1:], sides, strict=False)
         )
         loop = Loop(
@@ -362,7 +361,7 @@ class Hole(Step):
         names = [name for name, _, _ in corners] + [""]
         points = [(r, h) for _, r, h in corners]
         lines = tuple(
-            Straight(p, q, names[k])
+            Segment(p, q, names[k])
             for k, (p, q) in enumerate(zip(points, [*points[1:], points[0]], strict=True))
             if p != q
         )

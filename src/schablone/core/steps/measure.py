@@ -12,6 +12,7 @@ from ..kernel.naming import FaceName
 from ..kernel.spots import is_spot, place_of, say_spot, steps_named
 from ..model import Identifier, OneLine
 from ..quantity import ANGLE, AREA, LENGTH, MASS, VOLUME, Kind
+from ..words import say_name
 from .base import Standing, Step
 from .sentence import ChoicePiece, PartPiece, PlacePiece, Sentence, SentencePiece, Words
 from .workshop import StepError, Workshop
@@ -181,7 +182,7 @@ class Measure(Step):
         body = shop.bodies.get(part)
         if body is None:
             raise StepError(
-                f"There is no part “{part.replace('_', ' ')}” yet that could be measured.",
+                f"There is no part “{say_name(part)}” yet that could be measured.",
                 "Move this step down.",
                 where,
             )

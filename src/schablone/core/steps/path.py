@@ -15,6 +15,7 @@ from ..formula.sampling import PANEL_NODES, PANELS
 from ..kernel.along import PathPiece, least_twist, tangent
 from ..kernel.frame import Frame, Vector, add
 from ..sketch.curves import Bezier, Curve, EllipticArc, Segment
+from ..words import say_name
 from .workshop import StepError
 
 Floats = NDArray[np.float64]
@@ -93,7 +94,7 @@ def _not_broken(fitted: Floats, parameter: str) -> None:
         raise StepError(
             "The curve has a corner, or turns too often to be followed, about "
             f"{100 * (worst + 0.5) / PANELS:.0f} % of "
-            f"the way along {parameter.replace('_', ' ')}.",
+            f"the way along {say_name(parameter)}.",
             "Make its formulas smooth there, or use several steps, each over a part of it.",
             "last",
         )

@@ -208,7 +208,7 @@ def axis_in(drawing: Outlines, name: str) -> tuple[tuple[float, float], tuple[fl
     if line is None:
         known = [X_AXIS, Y_AXIS, *drawing.lines]
         raise StepError(
-            f"There is no line “{name.replace('_', ' ')}” on the sketch.",
+            f"There is no line “{say_name(name)}” on the sketch.",
             "Choose another axis.",
             "about",
             known,

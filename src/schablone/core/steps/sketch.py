@@ -16,8 +16,7 @@ from ..model import FormulaText, Frozen, Identifier, OneLine
 from ..quantity import ANGLE, LENGTH
 from ..sketch import shapes
 from ..sketch.arrangement import arrange
-from ..sketch.curves import XY, Curve, Loop
-from ..sketch.curves import Segment as Straight
+from ..sketch.curves import XY, Curve, Loop, Segment
 from ..sketch.drawing import Drawing
 from ..sketch.lettering import LONGEST_TEXT, lettering
 from ..sketch.offsetting import moved_outline
@@ -332,7 +331,7 @@ class Sketch(Step):
         for i, wall in enumerate(self.walls):
             lines.append(
                 (
-                    Words(f"{wall.name.replace('_', ' ')}, a second outline"),
+                    Words(f"{say_name(wall.name)}, a second outline"),
                     FormulaPiece(f"walls.{i}.by"),
                     ChoicePiece(f"walls.{i}.to", {"inwards": "inwards", "outwards": "outwards"}),
                     Words("with"),
@@ -370,18 +369,12 @@ class Sketch(Step):
         frame = shop.plane(self.plane, "plane").lifted(shop.values["lift"])
         loops: dict[str, Loop] = {}
         for i, shape in enumerate(self.shapes):
-            prefix = f"shapes.{i}."
-            values = {
-                path.removeprefix(prefix): v
-                for path, v in shop.values.items()
-                if path.startswith(prefix)
-            }
             if any(name.partition(".")[0] == shape.name for name in loops):
                 raise StepError(
-                    f"Two shapes are called “{shape.name}”.", "Rename one.", f"{prefix}name"
+                    f"Two shapes are called “{shape.name}”.", "Rename one.", f"shapes.{i}.name"
                 )
             try:
-                loops |= {loop.name: loop for loop in shape.loops(values)}
+                loops |= {loop.name: loop for loop in self.loops_of(i, shop.values)}
             except ValueError as error:
                 text = str(error)
                 raise StepError(
@@ -392,9 +385,10 @@ class Sketch(Step):
         drawn = settled.curves() if settled else []
         lines: dict[str, tuple[XY, XY]] = {}
         for curve in [*drawn, *(settled.curves(helpers=True) if settled else [])]:
-            if isinstance(curve, Straight):
+            if isinstance(curve, Segment):
                 lines[curve.name] = (curve.start, curve.end)
-        walls = self._wall_curves(loops, drawn, shop.values)
+        shaped = [curve for loop in loops.values() for curve in loop.curves]
+        walls = self.walls_along([*shaped, *drawn], shop.values)
         places = {p.name: p.xy for p in settled.drawing.points} if settled else {}
         used = {name for curve in self.drawing.curves for name in curve.uses()}
         alone = [p.name for p in self.drawing.points if not p.helper and p.name not in used]
@@ -431,17 +425,33 @@ class Sketch(Step):
         )
         return renamed.with_(drawing=self.drawing.model_copy(update={"elements": elements}))
 
-    def _wall_curves(
-        self, loops: Mapping[str, Loop], drawn: list[Curve], values: Mapping[str, float]
-    ) -> list[Curve]:
+    def loops_of(self, number: int, values: Mapping[str, float]) -> tuple[Loop, ...]:
+        """The outline of one of its closed shapes; ``values`` are those of all its formulas, mm and
+        degrees.
+
+        Raises:
+            ValueError: where there is no such shape, as of no width.
+        """
+        prefix = f"shapes.{number}."
+        own = {
+            path.removeprefix(prefix): value
+            for path, value in values.items()
+            if path.startswith(prefix)
+        }
+        return self.shapes[number].loops(own)
+
+    def walls_along(self, curves: list[Curve], values: Mapping[str, float]) -> list[Curve]:
+        """The outlines of its walls along what the curves enclose.
+
+        Raises:
+            StepError: where a wall leaves nothing, or nothing is enclosed.
+        """
         found: list[Curve] = []
         for i, wall in enumerate(self.walls):
             path = f"walls.{i}.by"
-            by = above_zero(values[path], "wall", wall.by, path)
+            by = above_zero(values.get(path, 0.0), "wall", wall.by, path)
             try:
-                found += wall_curves(
-                    wall, [curve for loop in loops.values() for curve in loop.curves] + drawn, by
-                )
+                found += wall_curves(wall, curves, by)
             except ValueError as error:
                 text = str(error)
                 raise StepError(
