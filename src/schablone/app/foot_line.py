@@ -22,6 +22,7 @@ class FootLine(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("foot")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedHeight(28)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(18, 0, 16, 0)

@@ -18,6 +18,7 @@ class Rail(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("rail")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedWidth(72)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 14, 0, 14)
