@@ -20,7 +20,7 @@ def board(qtbot, window):
     settle(qtbot, window)
     window.shape.steps.add_step("sketch")
     found = window.shape.board
-    found.table.grid_on = False
+    found.paper.grid_on = False
     return found
 
 

@@ -327,7 +327,7 @@ def test_others_choose_their_own_machine_for_each_part(qtbot, application, tmp_p
     wait_until_settled(qtbot, window)
 
     def wide(part: str) -> float:
-        low, high = next(p["bounds"] for p in window.part.report["parts"] if p["name"] == part)
+        low, high = next(p["bounds"] for p in window.report["parts"] if p["name"] == part)
         return high[0] - low[0]
 
     assert (wide("box"), wide("lid")) == (

@@ -146,7 +146,10 @@ def _sheet(t: Theme) -> str:
     QPushButton#link {{ background: transparent; border: 1px solid transparent; color: {t.madder};
         font-weight: 600;
         padding: 2px 4px; border-radius: 4px; text-align: left; }}
-    QPushButton#link:hover, QPushButton#link:focus {{ border-color: {t.rule}; }}
+    QPushButton#quiet_link {{ background: transparent; border: 1px solid transparent;
+        color: {t.quiet}; padding: 1px 4px; border-radius: 4px; text-align: left; }}
+    QPushButton#link:hover, QPushButton#link:focus, QPushButton#quiet_link:hover,
+    QPushButton#quiet_link:focus {{ border-color: {t.rule}; }}
     QPushButton#chip, QToolButton#chip {{ background: {t.chip}; border: 1px solid {t.chip};
         border-radius: 4px;
         padding: 1px 7px; font-family: "{MONO}"; font-size: 12px; }}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from PySide6.QtCore import QEvent, QMimeData, QObject, QSize, Qt, Signal
@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
     QMenu,
+    QPushButton,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -34,13 +35,14 @@ from ...core.steps import Step
 from ...core.steps.extrude import Extrude
 from ...core.steps.repeating import Repeats
 from ...core.steps.revolve import Revolve
-from ...core.steps.sentence import Words, say_step
+from ...core.steps.sentence import SentencePiece, Words, say_step
 from ...core.steps.sketch import SHAPES, Sketch
 from ...worker import talk
 from ..session import Session
 from ..theme import icon, kind_icon, theme
-from ..widgets.basics import Elided, Flow, button, label, restyle
+from ..widgets.basics import Elided, Flow, button, clear, label, restyle
 from ..widgets.formula_edit import FormulaEdit
+from .step_brief import BriefLine, brief_of, is_at_defaults
 from .step_pieces import SentencePieces
 
 #: What is carried while a step is dragged to another place.
@@ -68,12 +70,19 @@ class StepCard(SentencePieces):
         self.editors: dict[str, FormulaEdit] = {}
         self.state: talk.StepReport = {"state": "", "by": "", "values": {}}
         self._remarks: list[str] = []
+        self._wrong_at: set[str] = set()
         self._sentence_of: Step | None = None
+        self._is_open = self._shows_more = False
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(12, 8, 8, 9)
-        layout.setSpacing(5)
+        layout.setContentsMargins(12, 3, 8, 3)
+        layout.setSpacing(0)
         head = QHBoxLayout()
         head.setSpacing(8)
+        #: The step in one line, there as long as nobody works at it.
+        self.brief = QWidget()
+        self._brief = QVBoxLayout(self.brief)
+        self._brief.setContentsMargins(25, 0, 2, 0)
+        self._brief.setSpacing(0)
         self.count = label(str(number), "small")
         self.count.setFixedWidth(16)
         self.setAcceptDrops(True)
@@ -83,6 +92,7 @@ class StepCard(SentencePieces):
         self.menu_button.setObjectName("plain")
         self.menu_button.setIcon(icon("more", theme().quiet, 16))
         self.menu_button.setIconSize(QSize(16, 16))
+        self.menu_button.setFixedHeight(22)
         self.menu_button.setAccessibleName(f"more about {step.name}")
         self.menu_button.setToolTip("Rename, switch off, move, delete …")
         self.menu_button.clicked.connect(
@@ -94,15 +104,22 @@ class StepCard(SentencePieces):
         self.symbol.setToolTip("Drag the step to another place")
         self.symbol.installEventFilter(self)
         self.symbol.setPixmap(kind_icon(type(step), theme().quiet, 18).pixmap(QSize(18, 18)))
+        top = Qt.AlignmentFlag.AlignTop
         for widget in (self.count, self.symbol):
-            head.addWidget(widget)
-        head.addWidget(self.title, 1)
-        head.addWidget(self.menu_button)
+            widget.setFixedHeight(22)
+            head.addWidget(widget, 0, top)
+        self._names = QVBoxLayout()
+        self._names.setSpacing(0)
+        self._names.addWidget(self.title)
+        head.addLayout(self._names, 1)
+        head.addWidget(self.menu_button, 0, top)
         layout.addLayout(head)
-        self._body = QVBoxLayout()
-        self._body.setContentsMargins(24, 0, 4, 0)
+        layout.addWidget(self.brief)
+        self.body = QWidget()
+        self._body = QVBoxLayout(self.body)
+        self._body.setContentsMargins(24, 0, 4, 3)
         self._body.setSpacing(5)
-        layout.addLayout(self._body)
+        layout.addWidget(self.body)
         self.aside = label("", "small", wrap=True)
         self.wrong = label("", "wrong", wrap=True)
         for extra in (self.aside, self.wrong):
@@ -120,56 +137,96 @@ class StepCard(SentencePieces):
         if step == self._sentence_of:
             return
         self._sentence_of = step
-        while self._body.count():
-            item = self._body.takeAt(0)
-            if (old := item.widget()) is not None:
-                old.hide()
-                old.deleteLater()
+        self.title.set_whole(title_of(step.name))
+        self._lay_out(step)
+        self._show_aside()
+
+    def _lay_out(self, step: Step) -> None:
+        clear(self._body)
+        clear(self._brief)
         self.editors, self.chips = {}, {}
-        for line in step.sentence():
-            flow = Flow()
-            for piece in line:
-                # Word by word, so that a sentence breaks as text does.
-                words = piece.text.split() if isinstance(piece, Words) else []
-                for widget in [label(word, "quiet") for word in words] or [
-                    self._piece(step, piece)
-                ]:
-                    flow.put(widget)
-            self._body.addWidget(flow)
+        self.body.setVisible(self._is_open)
+        self.brief.setVisible(not self._is_open)
+        if not self._is_open:
+            brief = BriefLine(brief_of(step))
+            brief.edit_wanted.connect(self.edit)
+            self._brief.addWidget(brief)
+            return
+        first, *others = step.sentence()
+        kept = [line for line in others if is_at_defaults(step, line)]
+        for line in (first, *(line for line in others if line not in kept)):
+            self._body.addWidget(self._flow(step, line))
+        more = QWidget()
+        folded = QVBoxLayout(more)
+        folded.setContentsMargins(0, 0, 0, 0)
+        folded.setSpacing(5)
+        for line in kept:
+            folded.addWidget(self._flow(step, line))
         if isinstance(step, Sketch):
-            foot = QHBoxLayout()
-            foot.setSpacing(10)
-            foot.addWidget(
-                button(
-                    "Draw …",
-                    "link",
-                    lambda: self.draw_wanted.emit(self.name),
-                    "Draw on this sketch",
-                )
-            )
-            add = button("+ shape", "link", lambda: None, "Add a shape to this sketch")
-            menu = QMenu(add)
-            for shape in SHAPES:
-                kind = str(shape.model_fields["kind"].default)
-                menu.addAction(kind.capitalize(), lambda kind=kind: self._add_shape(kind))
-            add.setMenu(menu)
-            foot.addWidget(add)
-            foot.addStretch(1)
-            links = QWidget()
-            links.setLayout(foot)
-            foot.setContentsMargins(0, 0, 0, 0)
-            self._body.addWidget(links)
+            self._body.addWidget(self._drawing_links())
         if isinstance(step, (Extrude, Revolve)) and step.sketch:
-            chosen = "Other regions …" if step.regions else "Only some regions …"
             link = button(
-                chosen,
+                "Other regions …" if step.regions else "Only some regions …",
                 "link",
                 lambda: self.regions_wanted.emit(self.name),
                 "Choose regions on the sketch",
             )
-            self._body.addWidget(link, 0, Qt.AlignmentFlag.AlignLeft)
-        self.title.set_whole(title_of(step.name))
-        self._show_aside()
+            (self._body if step.regions else folded).addWidget(link, 0, Qt.AlignmentFlag.AlignLeft)
+        if folded.count():
+            self._body.addWidget(self._more_link(more), 0, Qt.AlignmentFlag.AlignLeft)
+            self._body.addWidget(more)
+
+    def _flow(self, step: Step, line: Sequence[SentencePiece]) -> Flow:
+        """A line of the sentence, word by word, so that it breaks as text does."""
+        flow = Flow()
+        for piece in line:
+            words = piece.text.split() if isinstance(piece, Words) else []
+            for widget in [label(word, "quiet") for word in words] or [self._piece(step, piece)]:
+                flow.put(widget)
+        return flow
+
+    def _more_link(self, more: QWidget) -> QPushButton:
+        """Shows and hides what was never changed."""
+        link = button("", "quiet_link", lambda: None, "What is as it is where nobody changes it")
+        link.setCheckable(True)
+
+        def show(on: bool) -> None:
+            self._shows_more = on
+            more.setVisible(on)
+            link.setText("less" if on else "more …")
+
+        link.toggled.connect(show)
+        link.setChecked(self._shows_more)
+        show(self._shows_more)
+        return link
+
+    def _drawing_links(self) -> QWidget:
+        links = QWidget()
+        foot = QHBoxLayout(links)
+        foot.setContentsMargins(0, 0, 0, 0)
+        foot.setSpacing(10)
+        foot.addWidget(
+            button(
+                "Draw …", "link", lambda: self.draw_wanted.emit(self.name), "Draw on this sketch"
+            )
+        )
+        add = button("+ shape", "link", lambda: None, "Add a shape to this sketch")
+        menu = QMenu(add)
+        for shape in SHAPES:
+            kind = str(shape.model_fields["kind"].default)
+            menu.addAction(kind.capitalize(), lambda kind=kind: self._add_shape(kind))
+        add.setMenu(menu)
+        foot.addWidget(add)
+        foot.addStretch(1)
+        return links
+
+    def open(self, on: bool = True) -> None:
+        """The whole sentence, or the step in a line or two."""
+        if on != self._is_open:
+            self._is_open = on
+            self._lay_out(self.step)
+            self._mark_chips()
+            self._show_aside()
 
     def show_state(self, state: talk.StepReport, problems: list[Problem]) -> None:
         """Show what the rebuild said of the step."""
@@ -183,43 +240,49 @@ class StepCard(SentencePieces):
         self.wrong.setText("\n".join(dict.fromkeys(problem.text for problem in mine)))
         self.wrong.setVisible(bool(mine))
         restyle(self, wrong=bool(mine))
-        wrong_at = {problem.field for problem in mine}
+        self._wrong_at = {problem.field for problem in mine}
+        self._mark_chips()
+        self._show_aside()
+
+    def _mark_chips(self) -> None:
+        """What each formula comes to, and which of them is to blame."""
         for path, chip in self.chips.items():
-            restyle(chip, wrong=path in wrong_at)
-            value = state.get("values", {}).get(path)
+            restyle(chip, wrong=path in self._wrong_at)
+            value = self.state.get("values", {}).get(path)
             if value is not None:
                 quantity = Quantity(value[0], Kind(*value[1]))
                 chip.setToolTip(f"= {self.session.say(quantity)}")
-        self._show_aside()
 
     def _show_aside(self) -> None:
         step, state = self.step, self.state.get("state", "")
         parts = []
-        if len(self.session.design.parts) > 1 and step.works_on():
+        if self._is_open and len(self.session.design.parts) > 1 and step.works_on():
             parts.append(f"part {say_step(step.works_on())}")
         if step.when:
             parts.append(f"made only if {step.when}")
         if not step.on:
             parts.append("switched off")
-        elif state in _STATES:
+        elif state in _STATES and (self._is_open or state != "carried"):
             by = f" {say_step(self.state['by'])}" if self.state.get("by") else ""
             parts.append(f"{_STATES[state]}{by}")
         elif self.state.get("note"):
             parts.append(str(self.state["note"]))
         parts += self._remarks
-        if step.note:
+        if step.note and self._is_open:
             parts.append(step.note)
         self.aside.setText(" · ".join(parts))
         self.aside.setVisible(bool(parts))
 
     def set_chosen(self, chosen: bool) -> None:
         restyle(self, chosen=chosen)
+        self.open(chosen)
 
     def edit(self, path: str) -> None:
         """Type another formula in the place of its chip."""
+        self.chosen.emit(self.name)
+        self.open()
         if path in self.editors or path not in self.chips:
             return
-        self.chosen.emit(self.name)
         step, chip = self.step, self.chips[path]
         slot = next((slot for slot in step.slots() if slot.path == path), None)
         editor = FormulaEdit(
@@ -328,6 +391,7 @@ class StepCard(SentencePieces):
 
     def _ask(self, what: str, take: Callable[[str], None]) -> None:
         """Ask for a line of text under the sentence."""
+        self.open()
         line = QLineEdit()
         line.setPlaceholderText(what)
         line.setAccessibleName(what.partition(",")[0])
@@ -451,19 +515,18 @@ class StepCard(SentencePieces):
 
     def rename(self) -> None:
         """Type another name in the place of the title."""
+        self.open()
         line = QLineEdit(self.name)
         line.setAccessibleName(f"new name of {self.name}")
-        head = self.layout().itemAt(0).layout()
-        assert isinstance(head, QHBoxLayout)
         self.title.hide()
-        head.insertWidget(2, line, 1)
+        self._names.insertWidget(0, line)
         line.setFocus()
         line.selectAll()
 
         def done() -> None:
             line.blockSignals(True)
             new = "_".join(line.text().split())
-            head.removeWidget(line)
+            self._names.removeWidget(line)
             line.deleteLater()
             self.title.show()
             if new and new != self.name:

@@ -8,6 +8,7 @@ from typing import Any
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QFrame,
+    QGridLayout,
     QHBoxLayout,
     QLineEdit,
     QMenu,
@@ -32,6 +33,7 @@ from ...core.steps.sentence import (
     ListPiece,
     PartPiece,
     PlacePiece,
+    PointsPiece,
     SentencePiece,
     SizePiece,
     StepPiece,
@@ -42,7 +44,7 @@ from ...core.steps.sentence import (
 )
 from ...core.steps.sketch import Sketch
 from ..session import Session
-from ..widgets.basics import button, label
+from ..widgets.basics import Flow, button, label
 
 
 class SentencePieces(QFrame):
@@ -75,6 +77,8 @@ class SentencePieces(QFrame):
                 return label(piece.text, "quiet")
             case FormulaPiece():
                 return self._formula_chip(step, piece.path)
+            case PointsPiece():
+                return self._points(step, piece)
             case ChoicePiece():
                 return self._choice(step, piece)
             case PlacePiece():
@@ -127,14 +131,34 @@ class SentencePieces(QFrame):
             self.chips[f"{piece.path}-"] = less
         return found
 
-    def _formula_chip(self, step: Step, path: str) -> QPushButton:
+    def _formula_chip(self, step: Step, path: str, short: int = 29) -> QPushButton:
         text = str(edits.get_path(step, path))
-        shown = text if len(text) <= 29 else f"{text[:27]}…"
+        shown = text if len(text) <= short else f"{text[: short - 2]}…"
         slot = next((slot for slot in step.slots() if slot.path == path), None)
         chip = button(shown, "chip", lambda: self.edit(path), text)
         chip.setAccessibleName(f"{slot.label if slot else path}: {text}")
         self.chips[path] = chip
         return chip
+
+    def _points(self, step: Step, piece: PointsPiece) -> QWidget:
+        """A small table: the number of each point, its x and its y."""
+        found = QWidget()
+        found.setProperty("full_line", True)
+        table = QGridLayout(found)
+        table.setContentsMargins(0, 0, 0, 0)
+        table.setHorizontalSpacing(6)
+        table.setVerticalSpacing(3)
+        for column, words in enumerate(("", "x", "y")):
+            table.addWidget(label(words, "small"), 0, column)
+        for k in range(len(edits.get_path(step, piece.path))):
+            table.addWidget(label(str(k + 1), "small"), k + 1, 0)
+            for column, axis in enumerate(("x", "y"), 1):
+                flow = Flow()
+                flow.put(self._formula_chip(step, f"{piece.path}.{k}.{axis}", short=17))
+                table.addWidget(flow, k + 1, column)
+        table.setColumnStretch(1, 1)
+        table.setColumnStretch(2, 1)
+        return found
 
     def _choice(self, step: Step, piece: ChoicePiece) -> QToolButton:
         found = QToolButton()

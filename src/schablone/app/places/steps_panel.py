@@ -53,7 +53,7 @@ class StepsPanel(QWidget):
         inner.setObjectName("page")
         self._cards = QVBoxLayout(inner)
         self._cards.setContentsMargins(0, 0, 6, 0)
-        self._cards.setSpacing(7)
+        self._cards.setSpacing(4)
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

@@ -20,6 +20,7 @@ from ..steps.sentence import (
     ListPiece,
     PartPiece,
     PlacePiece,
+    PointsPiece,
     SentencePiece,
     SizePiece,
     StepPiece,
@@ -46,13 +47,13 @@ def sentence_of(step: Step, design: Design, state: StepState | None = None) -> l
 def _sentence(step: Step, state: StepState | None) -> list[str]:
     lines = []
     for line in step.sentence():
-        words = [said for piece in line if (said := _said(piece, step, state)) is not None]
+        words = [said for piece in line if (said := said_piece(piece, step, state)) is not None]
         if words:
             lines.append(" ".join(words))
     return lines
 
 
-def _said(piece: SentencePiece, step: Step, state: StepState | None) -> str | None:
+def said_piece(piece: SentencePiece, step: Step, state: StepState | None = None) -> str | None:
     """One piece of a sentence in words; None for what says nothing, as a button that adds."""
     if isinstance(piece, Words):
         return piece.text
@@ -61,9 +62,15 @@ def _said(piece: SentencePiece, step: Step, state: StepState | None) -> str | No
     value = get_path(step, piece.path)
     match piece:
         case FormulaPiece():
-            worked_out = state.values.get(piece.path) if state else None
-            shown = say(worked_out) if worked_out else ""
-            return code(str(value)) + (f" ({shown})" if shown and shown != str(value) else "")
+            return _said_formula(piece.path, str(value), state)
+        case PointsPiece():
+            return " · ".join(
+                " ".join(
+                    _said_formula(f"{piece.path}.{k}.{axis}", str(getattr(point, axis)), state)
+                    for axis in ("x", "y")
+                )
+                for k, point in enumerate(value)
+            )
         case ChoicePiece():
             return piece.options.get(value, "?")
         case EdgesPiece():
@@ -71,6 +78,12 @@ def _said(piece: SentencePiece, step: Step, state: StepState | None) -> str | No
         case FacesPiece():
             return "; ".join(say_place(name) for name in value) or "no face yet"
     return _SAID[type(piece)](value)
+
+
+def _said_formula(path: str, formula: str, state: StepState | None) -> str:
+    value = state.values.get(path) if state else None
+    shown = say(value) if value else ""
+    return code(formula) + (f" ({shown})" if shown and shown != formula else "")
 
 
 _SAID: dict[type, Callable[[Any], str]] = {

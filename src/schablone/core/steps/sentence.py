@@ -28,6 +28,13 @@ class FormulaPiece:
 
 
 @dataclass(frozen=True, slots=True)
+class PointsPiece:
+    """A list of points, x and y of each a formula: a small table."""
+
+    path: str
+
+
+@dataclass(frozen=True, slots=True)
 class ChoicePiece:
     """One of several words."""
 
@@ -113,6 +120,7 @@ class ListPiece:
 SentencePiece = (
     Words
     | FormulaPiece
+    | PointsPiece
     | ChoicePiece
     | PlacePiece
     | StepPiece

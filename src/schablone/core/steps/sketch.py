@@ -31,6 +31,7 @@ from .sentence import (
     ChoicePiece,
     FormulaPiece,
     PlacePiece,
+    PointsPiece,
     Sentence,
     SentencePiece,
     TextPiece,
@@ -206,11 +207,7 @@ class Polyline(ClosedShape):
         return shapes.polyline(self.name, points)
 
     def line(self, at: str) -> tuple[SentencePiece, ...]:
-        pieces: list[SentencePiece] = [Words(f"closed line {self.name} through")]
-        for i in range(len(self.points)):
-            pieces += [FormulaPiece(f"{at}.points.{i}.x"), FormulaPiece(f"{at}.points.{i}.y")]
-            pieces.append(Words("·" if i < len(self.points) - 1 else ""))
-        return tuple(pieces[:-1])
+        return (Words(f"closed line {self.name} through"), PointsPiece(f"{at}.points"))
 
 
 class Lettering(ClosedShape):

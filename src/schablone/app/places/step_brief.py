@@ -1,0 +1,143 @@
+"""What a card says of a step in one line, as long as nobody works at it."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from PySide6.QtCore import QEvent, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from ...core.design import edit as edits
+from ...core.design.text import said_piece
+from ...core.steps import Step
+from ...core.steps.drawn import say_drawing
+from ...core.steps.sentence import ChoicePiece, FormulaPiece, SentencePiece, Words
+from ...core.steps.sketch import Sketch
+from ..theme import mono, theme
+
+_SHAPES = {"polyline": "closed line", "text": "line of text"}
+_TALL, _GAP, _INSET = 19, 4.0, 4.0
+#: What is narrower than this, pixels, says nothing.
+_LEAST = 16
+
+
+@dataclass(frozen=True, slots=True)
+class Run:
+    """Some words, or a formula with the path at which it is typed."""
+
+    text: str
+    path: str = ""
+
+
+def brief_of(step: Step) -> list[Run]:
+    """The first line of its sentence, which says what it does; of a sketch, what is on it."""
+    first, *_ = step.sentence()
+    if isinstance(step, Sketch):
+        first = (*first, Words(_on_it(step)))
+    runs: list[Run] = []
+    for piece in first:
+        if isinstance(piece, FormulaPiece):
+            runs.append(Run(str(edits.get_path(step, piece.path)), piece.path))
+        elif said := said_piece(piece, step):
+            runs.append(Run(said.replace("*", "")))
+    return runs
+
+
+def _on_it(step: Sketch) -> str:
+    counts = Counter(_SHAPES.get(shape.kind, shape.kind) for shape in step.shapes)
+    words = [_several(count, kind) for kind, count in counts.items()]
+    if step.drawing.elements:
+        words.append(say_drawing(step.drawing))
+    return f"with {', '.join(words)}" if words else ", empty so far"
+
+
+def _several(count: int, kind: str) -> str:
+    if count == 1:
+        return f"a {kind}"
+    head, _, rest = kind.partition(" of ")
+    return f"{count} {head}s" + (f" of {rest}" if rest else "")
+
+
+def is_at_defaults(step: Step, line: Sequence[SentencePiece]) -> bool:
+    """Whether a line of the sentence holds choices only, and none that was ever changed."""
+    fields = type(step).model_fields
+    choices = [piece for piece in line if isinstance(piece, ChoicePiece)]
+    if not choices or any(not isinstance(piece, ChoicePiece | Words) for piece in line):
+        return False
+    return all(
+        piece.path in fields and edits.get_path(step, piece.path) == fields[piece.path].default
+        for piece in choices
+    )
+
+
+class BriefLine(QWidget):
+    """The runs of a step in one line, cut off where there is no more room. ``edit_wanted`` gives
+    the path of a formula that was clicked."""
+
+    edit_wanted = Signal(str)
+
+    def __init__(self, runs: Sequence[Run]) -> None:
+        super().__init__()
+        self._runs = tuple(runs)
+        self._spots: list[tuple[QRectF, str]] = []
+        self.setMouseTracking(True)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName(" ".join(run.text for run in runs))
+
+    def sizeHint(self) -> QSize:
+        return QSize(120, _TALL)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        t, plain, fixed = theme(), QFont(self.font()), mono(11)
+        plain.setPixelSize(13)
+        x, self._spots = 0.0, []
+        for run in self._runs:
+            font = fixed if run.path else plain
+            metrics = QFontMetricsF(font)
+            inset = _INSET if run.path else 0.0
+            room = self.width() - x - 2 * inset
+            if room < _LEAST:
+                break
+            text = run.text
+            if metrics.horizontalAdvance(text) > room:
+                text = metrics.elidedText(text, Qt.TextElideMode.ElideRight, max(0.0, room))
+            wide = metrics.horizontalAdvance(text)
+            box = QRectF(x, 1, wide + 2 * inset, _TALL - 2)
+            painter.setFont(font)
+            if run.path and text:
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(QColor(t.chip))
+                painter.drawRoundedRect(box, 4, 4)
+                self._spots.append((box, run.path))
+            painter.setPen(QColor(t.ink if run.path else t.quiet))
+            painter.drawText(
+                box.adjusted(inset, 0, 0, 0),
+                int(Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextDontClip),
+                text,
+            )
+            x += box.width() + _GAP
+            if text != run.text or x >= self.width():
+                break
+
+    def _path_at(self, event: QMouseEvent) -> str:
+        spot = event.position()
+        return next((path for box, path in self._spots if box.contains(spot)), "")
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self.setCursor(
+            Qt.CursorShape.IBeamCursor if self._path_at(event) else Qt.CursorShape.ArrowCursor
+        )
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if path := self._path_at(event):
+            self.edit_wanted.emit(path)
+        else:
+            event.ignore()
+
+    def changeEvent(self, event: QEvent) -> None:
+        self.update()
