@@ -28,7 +28,7 @@ from schablone.core.process.calibrate import calibrate, slopes
 from schablone.core.process.checking import expected
 from schablone.core.process.model import Material
 from schablone.core.process.priors import noise_of
-from schablone.core.process.readings import Reading, TestPiece
+from schablone.core.process.readings import MadePiece, Reading
 from schablone.core.process.sure import HOLDS_95, sure_of
 from schablone.core.process.taking_over import calibrated, calibrated_cut
 from schablone.core.prove.meant import class_of
@@ -110,7 +110,7 @@ def learned(
             measured=measured[k].measured
             + float(chance.choice([-1, 1]) * chance.uniform(0.2, 0.8)),
         )
-    made = TestPiece(tuple(measured), "one day", caliper.closed())
+    made = MadePiece(tuple(measured), "one day", caliper.closed())
     process = blank(kind, layer)
     found = calibrate([made], kind, layer=layer, cutter=process.cutter)
     if "print" in kind:

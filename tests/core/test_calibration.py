@@ -19,7 +19,7 @@ from schablone.core.process.calibrate import calibrate, slopes
 from schablone.core.process.checking import check, expected
 from schablone.core.process.model import Material
 from schablone.core.process.priors import PRIORS, noise_of
-from schablone.core.process.readings import Reading, TestPiece, last_digit
+from schablone.core.process.readings import MadePiece, Reading, last_digit
 from schablone.core.process.store import parse_process, write_process
 from schablone.core.process.sure import HOLDS_95, sure_of
 from schablone.core.process.taking_over import calibrated, calibrated_cut, retyped
@@ -57,10 +57,10 @@ def readings(measured) -> tuple[Reading, ...]:
 
 def made_by(
     kind: str, seed: int, features: list, day: int = 1, caliper: Caliper | None = None, maker=None
-) -> TestPiece:
+) -> MadePiece:
     caliper = caliper or Caliper.of(seed)
     piece = (maker or MAKERS[kind](seed)).make(features, 1000 * seed + day, 7000 * seed + day)
-    return TestPiece(
+    return MadePiece(
         readings(caliper.readings(piece, 3, 100 * seed + day)), f"day {day}", caliper.closed()
     )
 
@@ -100,7 +100,7 @@ class TestFigures:
             for d in many
             for _ in range(3)
         ]
-        found = calibrate([TestPiece(tuple(rows), DAY, 0.0)], "filament print")
+        found = calibrate([MadePiece(tuple(rows), DAY, 0.0)], "filament print")
         by_hand = {
             "shrinkage_xy": 0.4,
             "hole_gain": -0.15,
@@ -137,7 +137,7 @@ class TestFigures:
             for kind, d in rows
         ]
         found = calibrate(
-            [TestPiece(tuple(Reading(k, d, r) for (k, d), r in zip(rows, read, strict=True)), DAY)],
+            [MadePiece(tuple(Reading(k, d, r) for (k, d), r in zip(rows, read, strict=True)), DAY)],
             "filament print",
         )
         prior = PRIORS["filament print"]
@@ -214,10 +214,10 @@ class TestFigures:
 
     def test_too_few_readings_say_so(self):
         with pytest.raises(ValueError, match="too few"):
-            calibrate([TestPiece((Reading("hole", 4, 3.9),))], "filament print")
+            calibrate([MadePiece((Reading("hole", 4, 3.9),))], "filament print")
 
     def test_what_the_readings_do_not_tell_stays_as_it_was(self):
-        holes = TestPiece(
+        holes = MadePiece(
             tuple(Reading("hole", d, d - 0.2) for d in (4, 6, 8, 10) for _ in range(3)), DAY
         )
         before = printer(shrinkage_xy=0.42, peg_gain=0.07)
@@ -300,7 +300,7 @@ class TestOnOtherMachines:
             data = sent_file(read_design(TOP / "demo" / f"{name}.schablone"), neutral(), ending)
             piece = machine.make(data, f"c{ending}", 3, 1, layer_of(machine.kind))
             read = readings(machine.measure(piece, 3, 3))
-            found = fitted([TestPiece(read, DAY, machine.caliper.closed())], machine.kind)
+            found = fitted([MadePiece(read, DAY, machine.caliper.closed())], machine.kind)
             assert len(found.figures) >= 1
             assert not [
                 words
@@ -318,7 +318,7 @@ class TestOnOtherMachines:
             for w in squares
             for _ in range(2)
         ]
-        found = calibrate([TestPiece(tuple(read), DAY, 0.0)], "router", cutter=6.0)
+        found = calibrate([MadePiece(tuple(read), DAY, 0.0)], "router", cutter=6.0)
         made = calibrated_cut(router(), found, DAY, "", 4)
         assert not found.slipped
         assert made.cutter == pytest.approx(5.9, abs=HOLDS_95 * found.uncertainty("cutter"))
@@ -329,10 +329,10 @@ class TestAtTheBench:
     KIND = "filament print"
 
     @pytest.fixture(scope="class")
-    def piece(self) -> TestPiece:
+    def piece(self) -> MadePiece:
         return made_by(self.KIND, 7, coupon("printing-coupon", ".stl"), caliper=Caliper(zero=0.0))
 
-    def words(self, piece: TestPiece) -> str:
+    def words(self, piece: MadePiece) -> str:
         return "\n".join(told(fitted([piece], self.KIND), piece.readings))
 
     def test_a_good_piece_says_nothing_odd(self, piece):
@@ -411,7 +411,7 @@ class TestTakingOver:
         again = parse_process(write_process(made), "p.json")
         assert again == made
         assert again.measured["hole"] == (3.0, 20.0)
-        assert TestPiece.of(again.pieces[0]).readings == piece.readings
+        assert MadePiece.of(again.pieces[0]).readings == piece.readings
         assert again.spread is not None
         assert again.spread.noise["round"] > 0
 
@@ -435,7 +435,7 @@ class TestTakingOver:
 
     def test_what_is_known_of_one_sheet_says_nothing_of_another(self):
         """Calibrated in acrylic: its kerf is known, that of plywood as little as before."""
-        openings = TestPiece(
+        openings = MadePiece(
             tuple(Reading("opening", d, d + 0.3) for d in (10, 20, 30) for _ in range(3)), DAY, 0.0
         )
         both = laser(

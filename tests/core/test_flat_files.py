@@ -22,7 +22,7 @@ from schablone.core.practice.cutting import Router
 from schablone.core.process import LensView, Process, neutral, shipped_processes
 from schablone.core.process.calibrate import calibrate, slopes
 from schablone.core.process.model import Material
-from schablone.core.process.readings import Reading, TestPiece
+from schablone.core.process.readings import MadePiece, Reading
 from schablone.core.process.sure import HOLDS_95, sure_of
 from schablone.core.process.taking_over import calibrated_cut
 from schablone.core.prove.from_a_sheet import from_a_sheet
@@ -217,7 +217,7 @@ def test_a_practice_router_makes_the_hive_box_and_its_joints_come_out(seed: int)
     plain = rebuild(coupon, coupon.seen("sent", neutral()))
     features = features_of_file(export(pieces_of(coupon, plain), "c.dxf"), "c.dxf")
     read = caliper.readings(maker.make(features, 1, 1), 3, seed)
-    piece = TestPiece(
+    piece = MadePiece(
         tuple(Reading(f.kind, f.size, v, f.label, f.axis) for f, values in read for v in values),
         "day 1",
         caliper.closed(),

@@ -62,6 +62,7 @@ class MainWindow(QMainWindow):
         self.questions = Questions(session, worker, self.shape, self.part)
         self.files = FileCommands(self, session, worker, self.strip)
         self.setCentralWidget(self._laid_out())
+        self.shape.view.show_ground(bool(session.library.settings.get("ground", True)))
         self.menus = MenuBar(self)
         self._fill_menus()
         self._connect()
@@ -134,6 +135,7 @@ class MainWindow(QMainWindow):
                 *looks,
                 Command("Fit the part", shape.view.fit, "F"),
                 Command("Dimensions on the part", shape.toggle_figures, "Shift+D"),
+                Command("Ruled ground", self._toggle_ground, "G"),
                 Command("Measure between two spots", self.questions.measure, "M"),
                 Command("The part before the last edit", shape.bar.toggle_before, "B"),
                 LINE,
@@ -293,6 +295,11 @@ class MainWindow(QMainWindow):
         self.session.edit(
             lambda design: design.model_copy(update={"units": units}), f"show in {units}"
         )
+
+    def _toggle_ground(self) -> None:
+        on = not self.shape.view.ground_on
+        self.shape.view.show_ground(on)
+        self.session.library.keep("ground", on)
 
     def _toggle_theme(self) -> None:
         self.session.library.keep("dark", not theme().dark)

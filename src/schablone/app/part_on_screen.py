@@ -110,10 +110,12 @@ class PartOnScreen(QObject):
         problems = [Problem.model_validate(problem) for problem in report["problems"]]
         self.shape.show_states(report["steps"], problems)
         self._tell_checks()
-        if report["whole"] or not self.known:
-            self._show_parts(report, arrays)
+        # Where something is still to be chosen, nothing is wrong: all that could be built is shown.
+        is_good = report["whole"] or _only_asks(problems)
+        if is_good or not self.known:
+            self._show_parts(report, arrays, is_good)
         self.told.emit(report)
-        if report["whole"]:
+        if is_good:
             self.shape.show_good()
         else:
             self._show_why(problems)
@@ -136,7 +138,7 @@ class PartOnScreen(QObject):
         ones are there."""
         self.checked.emit([*(self.report["findings"] if self.report else ()), *self._looked])
 
-    def _show_parts(self, report: talk.Report, arrays: Arrays) -> None:
+    def _show_parts(self, report: talk.Report, arrays: Arrays, is_good: bool) -> None:
         parts = {}
         for number, told in enumerate(report["parts"]):
             name = told["name"]
@@ -152,10 +154,10 @@ class PartOnScreen(QObject):
             for name, part in parts.items()
             if (old := self.known.get(name)) is not None and old is not part
         }
-        if report["whole"] and report["lens"] == self.shape.view.lens:
+        if is_good and report["lens"] == self.shape.view.lens:
             for name, old in others.items():
                 moved |= moved_faces(old, parts[name])
-        if report["whole"]:
+        if is_good:
             if self.known and any(self.known.get(name) is not parts[name] for name in parts):
                 self.shape.view.before = list(self.known.values())
             self.known = parts
@@ -176,3 +178,11 @@ class PartOnScreen(QObject):
         what = f"{say_name(cause.place)}: {cause.text}" if cause else "It could not be built."
         kept = "This is the last good part. " if self.known else ""
         self.shape.show_trouble(f"{kept}{what[:1].upper()}{what[1:]}")
+
+
+def _only_asks(problems: list[Problem]) -> bool:
+    """Whether nothing is wrong but that something is still to be chosen."""
+    errors = [problem for problem in problems if problem.severity == "error"]
+    return any(problem.asks for problem in errors) and all(
+        problem.asks or problem.waits_for for problem in errors
+    )

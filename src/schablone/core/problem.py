@@ -13,7 +13,7 @@ class Problem(Frozen):
 
     ``area`` and ``name`` say where (the size *width*), ``field`` which formula of it, ``span`` the
     offending characters of that formula. ``waits_for`` names the place whose problem is the real
-    cause.
+    cause. ``asks``: nothing is wrong, something is still to be chosen.
     """
 
     area: Area
@@ -24,6 +24,7 @@ class Problem(Frozen):
     severity: Severity = "error"
     span: tuple[int, int] | None = None
     waits_for: str = ""
+    asks: bool = False
 
     @property
     def text(self) -> str:

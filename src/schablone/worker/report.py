@@ -15,9 +15,13 @@ from ..core.design.treat import tab_lines
 from ..core.kernel.body import Body
 from ..core.kernel.mesh import Mesh
 from ..core.prove import Finding, quick_findings
+from ..core.sketch.curves import XY
 from ..core.steps.workshop import Outlines
 from .talk import DrawingReport, FaceReport, FindingReport, PartReport, Report
 
+#: Chord tolerance, mm, of sketches that are only shown beside the part, and how many of their
+#: curves are.
+_FOR_GLANCING, _MOST_CURVES = 0.2, 2000
 #: Chord tolerance, mm, of meshes for the window.
 FOR_LOOKING = 0.03
 #: The same for small pictures.
@@ -88,7 +92,21 @@ def _drawing(drawing: Outlines) -> DrawingReport:
     """Where a sketch lies, and the edges that it follows."""
     frame = drawing.frame
     traces = {edge: (t.form, t.points, t.radius) for edge, t in drawing.traces.items()}
-    return {"origin": frame.origin, "x": frame.x, "y": frame.y, "traces": traces}
+    return {
+        "origin": frame.origin,
+        "x": frame.x,
+        "y": frame.y,
+        "lines": [[frame.at(*spot) for spot in line] for line in _lines(drawing)],
+        "marks": [frame.at(*spot) for spot in drawing.marks.values()],
+        "traces": traces,
+    }
+
+
+def _lines(drawing: Outlines) -> list[list[XY]]:
+    """What a sketch looks like from afar: each curve as points, no more than so many of all."""
+    shaped = [curve for loop in drawing.loops.values() for curve in loop.curves]
+    curves = [*shaped, *drawing.curves][:_MOST_CURVES]
+    return [[*curve.points(_FOR_GLANCING), curve.end] for curve in curves]
 
 
 def said(findings: list[Finding]) -> list[FindingReport]:

@@ -202,11 +202,14 @@ class PartReport(TypedDict):
 
 
 class DrawingReport(TypedDict):
-    """Where a sketch lies, and the edges that it follows: their form, points and radius, mm."""
+    """Where a sketch lies, its lines and lone points in space, mm, and the edges that it follows:
+    their form, points and radius, mm."""
 
     origin: XYZ
     x: XYZ
     y: XYZ
+    lines: list[list[XYZ]]
+    marks: list[XYZ]
     traces: dict[str, tuple[Form, Any, float]]
 
 

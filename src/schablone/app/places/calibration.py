@@ -27,7 +27,7 @@ from ...core.process import Process, neutral
 from ...core.process.calibrate import Calibration, calibrate
 from ...core.process.checking import check
 from ...core.process.model import NAMES, MeasuredPiece, Stock
-from ...core.process.readings import TestPiece, in_inches
+from ...core.process.readings import MadePiece, in_inches
 from ...core.process.taking_over import calibrated, calibrated_cut
 from ...core.process.telling import told
 from ...core.quantity import plain
@@ -396,10 +396,10 @@ class CalibrationPage(QWidget):
         if wrong:
             self.wrong.setText(wrong)
 
-    def read_piece(self) -> TestPiece:
+    def read_piece(self) -> MadePiece:
         """What was measured, with the day that it was made on."""
         readings, _ = self.sheet.readings()
-        return TestPiece(
+        return MadePiece(
             tuple(readings),
             self.made_on or datetime.date.today().isoformat(),
             number(self.closed.text()),
@@ -454,7 +454,7 @@ class CalibrationPage(QWidget):
         self.told.setText("\n".join(told(self.found, everything)) if self.found else "")
         self.save.setEnabled(self.found is not None)
 
-    def _hold_against(self, piece: TestPiece) -> str:
+    def _hold_against(self, piece: MadePiece) -> str:
         """What the piece says of the process as it is known; the earlier pieces are offered where
         they still hold."""
         earlier = self.earlier()
@@ -471,11 +471,11 @@ class CalibrationPage(QWidget):
             self._offered = True
         return result.words
 
-    def _with(self) -> list[TestPiece]:
+    def _with(self) -> list[MadePiece]:
         """The earlier pieces that are taken together with this one."""
-        return [TestPiece.of(one) for one in self.earlier()] if self.together.isChecked() else []
+        return [MadePiece.of(one) for one in self.earlier()] if self.together.isChecked() else []
 
-    def _fit(self, piece: TestPiece) -> None:
+    def _fit(self, piece: MadePiece) -> None:
         process = self.process
         before = {
             name: value

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+import numpy as np
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QFrame,
@@ -29,6 +30,7 @@ from ...worker import talk
 from ..paper.board import Board
 from ..session import Session
 from ..view3d.figures import Figure
+from ..view3d.overlay import ShownSketch
 from ..view3d.shown import ShownPart
 from ..view3d.view import PartView
 from ..widgets.basics import button, label, rule
@@ -56,6 +58,7 @@ class ShapePlace(QWidget):
         self._anchors: dict[str, list[Any]] = {}
         self._notes: dict[str, tuple[Any, Any, float]] = {}
         self._field: FormulaEdit | None = None
+        self._drawings: dict[str, talk.DrawingReport] = {}
         self.figures_on = True
         self.sizes, self.steps, self.view = SizesPanel(session), StepsPanel(session), PartView()
         self.board = Board(session)
@@ -90,7 +93,8 @@ class ShapePlace(QWidget):
         for widget, width in ((self.sizes, 344), (self.centre, 560), (self.right, 312)):
             splitter.addWidget(widget)
             widget.setMinimumWidth(min(width, 290))
-        splitter.setSizes([344, 560, 312])
+        splitter.setSizes(_widths(session.library.settings.get("columns")))
+        splitter.splitterMoved.connect(lambda *_: session.library.keep("columns", splitter.sizes()))
         splitter.setStretchFactor(0, 0)
         splitter.setStretchFactor(1, 1)
         splitter.setStretchFactor(2, 0)
@@ -103,7 +107,7 @@ class ShapePlace(QWidget):
         self.steps.pointed.connect(self._point_at_step)
         self.steps.pick_wanted.connect(self.pick_for)
         self.steps.draw_wanted.connect(self.draw_on)
-        self.steps.went_to.connect(lambda _: self._show_figures())
+        self.steps.went_to.connect(lambda _: (self._show_figures(), self._show_sketches()))
         self.view.figure_clicked.connect(self.edit_figure)
         self.steps.regions_wanted.connect(self.choose_regions)
         self.board.left.connect(self.stop_drawing)
@@ -336,7 +340,28 @@ class ShapePlace(QWidget):
     def show_drawings(self, drawings: dict[str, talk.DrawingReport], parts: list[Any]) -> None:
         """What the worker said of the sketches: their planes, and the edges that lie under the
         sheet."""
+        self._drawings = drawings
         self.board.show_drawings(drawings, parts)
+        self._show_sketches()
+
+    def _show_sketches(self) -> None:
+        """Sketches that no step uses yet, and that of the chosen step."""
+        steps = [step for step in self.session.design.steps if step.on]
+        used = {name for step in steps if step.kind != "sketch" for name in step.needs()}
+        chosen = self.session.design.step(self.chosen_step)
+        near = {self.chosen_step, *(chosen.needs() if chosen is not None else ())}
+        self.view.show_sketches(
+            [
+                ShownSketch(
+                    name,
+                    tuple(np.array(line) for line in told["lines"]),
+                    np.array(told["marks"]).reshape(-1, 3),
+                    name in near,
+                )
+                for name, told in self._drawings.items()
+                if name in near or name not in used
+            ]
+        )
 
     def stop_drawing(self) -> None:
         """Back to the part."""
@@ -372,9 +397,9 @@ class ShapePlace(QWidget):
         )
         self.ask.setText(f"Pick {what} (Esc gives up)")
         self.steps.cards[step].set_picking(path, True)
-        self.view.picks_edges = path.endswith("+edge")
+        answers = {"edge": "edge", "around": "face", "face": "face"}
+        self.view.ask_for(f"Pick {what}", answers.get(path.partition("+")[2], "flat"))
         self.view.setFocus()
-        self.view.setCursor(Qt.CursorShape.CrossCursor)
 
     def stop_picking(self) -> bool:
         """Give up picking; True if there was something to give up."""
@@ -382,11 +407,10 @@ class ShapePlace(QWidget):
             return False
         step, path = self._picking
         self._picking = None
-        self.view.picks_edges = False
+        self.view.ask_for("")
         self.ask.setText("")
         if step in self.steps.cards:
             self.steps.cards[step].set_picking(path, False)
-        self.view.unsetCursor()
         return True
 
     def _picked(self, face: Mapping[str, Any]) -> None:
@@ -487,6 +511,21 @@ class ShapePlace(QWidget):
             if step.name in found and step.carries():
                 found.add(step.carries())
         return frozenset(found)
+
+
+#: How wide sizes, the part and steps are at first, pixels.
+_WIDTHS = [344, 560, 312]
+
+
+def _widths(kept: object) -> list[int]:
+    """The widths that were kept, where they are sound."""
+    if (
+        isinstance(kept, list)
+        and len(kept) == len(_WIDTHS)
+        and all(isinstance(wide, int) and 0 < wide < 10_000 for wide in kept)
+    ):
+        return kept
+    return list(_WIDTHS)
 
 
 def _uses(step: Any, name: str) -> bool:

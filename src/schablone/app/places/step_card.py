@@ -234,9 +234,9 @@ class StepCard(SentencePieces):
         about = [
             problem for problem in problems if problem.area == "step" and problem.name == self.name
         ]
-        mine = [problem for problem in about if problem.severity != "note"]
-        # What is worth knowing and no trouble is said quietly.
-        self._remarks = [problem.text for problem in about if problem.severity == "note"]
+        mine = [p for p in about if p.severity != "note" and not p.asks]
+        # What is worth knowing or still to be chosen, and no trouble, is said quietly.
+        self._remarks = [p.text for p in about if p.severity == "note" or p.asks]
         self.wrong.setText("\n".join(dict.fromkeys(problem.text for problem in mine)))
         self.wrong.setVisible(bool(mine))
         restyle(self, wrong=bool(mine))

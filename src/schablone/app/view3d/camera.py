@@ -39,6 +39,17 @@ class Camera:
             height=min(90.0, max(-90.0, self.height + dy * 0.4)),
         )
 
+    def towards(self, other: Camera, share: float) -> Camera:
+        """A share of the way to another camera, turned the shorter way round."""
+        apart = (other.turn - self.turn + 180.0) % 360.0 - 180.0
+        here, there = np.array(self.centre), np.array(other.centre)
+        return Camera(
+            turn=(self.turn + apart * share) % 360.0,
+            height=self.height + (other.height - self.height) * share,
+            span=self.span * (other.span / self.span) ** share,
+            centre=tuple((here + (there - here) * share).tolist()),
+        )
+
     def panned(self, dx: float, dy: float, pixels_high: float) -> Camera:
         """Moved so that the part follows the pointer."""
         right, up, _ = self.axes()

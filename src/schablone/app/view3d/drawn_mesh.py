@@ -51,7 +51,14 @@ class DrawnMesh:
     def pick(
         self, start: NDArray[np.floating], direction: NDArray[np.floating]
     ) -> tuple[int, float] | None:
-        """The face that a line of sight meets first, and how far from its start.
+        """The face that a line of sight meets first, and how far from its start."""
+        return next(iter(self.picks(start, direction)), None)
+
+    def picks(
+        self, start: NDArray[np.floating], direction: NDArray[np.floating]
+    ) -> list[tuple[int, float]]:
+        """The faces that a line of sight meets, each once, the nearest first, and how far from its
+        start.
 
         Möller and Trumbore, Fast, minimum storage ray/triangle intersection (J. Graphics Tools 2,
         1997), over all triangles at once.
@@ -69,8 +76,8 @@ class DrawnMesh:
             v = (q @ direction) * inverse
             t = np.einsum("ij,ij->i", e2, q) * inverse
             hit = (np.abs(det) > 1e-12) & (u >= -1e-9) & (v >= -1e-9) & (u + v <= 1 + 1e-9)
-        if not hit.any():
-            return None
-        t = np.where(hit, t, np.inf)
-        first = int(np.argmin(t))
-        return int(self.face_of[first]), float(t[first])
+        where = np.flatnonzero(hit)
+        met: dict[int, float] = {}
+        for triangle in where[np.argsort(t[where])].tolist():
+            met.setdefault(int(self.face_of[triangle]), float(t[triangle]))
+        return list(met.items())

@@ -2,12 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import (
+    QEasingCurve,
+    QPoint,
+    QPointF,
+    QRectF,
+    QSize,
+    Qt,
+    QTimer,
+    QVariantAnimation,
+    Signal,
+)
 from PySide6.QtGui import (
     QColor,
     QFont,
@@ -25,17 +35,20 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from ..theme import theme
 from .camera import Camera
 from .drawn_mesh import DrawnMesh, colour
+from .edges_near import edges_near
 from .figures import Figure, FigureBoxes
 from .gauge import GaugeTool
+from .ground import ground_under, say_ground
 from .off_map import draw_legend, largest, off_colour
+from .overlay import ShownSketch, draw_at_pointer, draw_sketches
 from .shown import ShownPart
 
 if TYPE_CHECKING:
     from .scene import Scene
 
 
-#: How long, ms, what an edit moved stays lit.
-_AFTERGLOW = 1100
+#: How long, ms, what an edit moved stays lit, and the view turns to the first part.
+_AFTERGLOW, _TURNS = 1100, 420
 
 _NOTHING = DrawnMesh(
     np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32), np.zeros(0, dtype=np.int32),
@@ -84,6 +97,14 @@ class PartView(QWidget):
         #: without the map.
         self.off: dict[str, list[float | None]] = {}
         self.figures: list[Figure] = []
+        #: Sketches that are shown beside the parts.
+        self.sketches: tuple[ShownSketch, ...] = ()
+        self.ground_on = True
+        #: What is being asked for, said at the pointer, and which faces can answer it.
+        self._asked, self._answers = "", ""
+        #: By how many steps what lies behind is meant, and not what is seen.
+        self._behind = 0
+        self._turning: QVariantAnimation | None = None
         self._figure_boxes = FigureBoxes()
         self._hover_edge: tuple[int, int] | None = None
         self._hover: tuple[int, int] | None = None
@@ -110,10 +131,54 @@ class PartView(QWidget):
 
     def show_parts(self, parts: list[ShownPart], lens: str) -> None:
         """Show other parts. The camera stays, except for the first."""
-        first = not self.parts and parts
-        self.parts, self.lens, self._hover = parts, lens, None
-        if first or self._fit_next:
+        first = bool(not self.parts and parts)
+        self.parts, self.lens, self._hover, self._behind = parts, lens, None, 0
+        if first and self.sketches and self.isVisible() and not self._fit_next:
+            self._turn_to(self.camera.looking("corner").fitted(self._points(), self._aspect()))
+        elif first or self._fit_next:
             self.fit()
+        self.redraw()
+
+    def _turn_to(self, there: Camera) -> None:
+        """Turn smoothly to where another camera stands."""
+        here = self.camera
+        turning = QVariantAnimation(self, startValue=0.0, endValue=1.0, duration=_TURNS)
+        turning.setEasingCurve(QEasingCurve.Type.InOutQuad)
+
+        def show(share: float) -> None:
+            self.camera = here.towards(there, share)
+            self._stale = True
+            self.update()
+
+        turning.valueChanged.connect(show)
+        turning.start(QVariantAnimation.DeletionPolicy.KeepWhenStopped)
+        self._turning = turning
+
+    def _aspect(self) -> float:
+        return self.width() / max(1, self.height())
+
+    def show_sketches(self, sketches: Sequence[ShownSketch]) -> None:
+        """Show sketches as thin lines over the parts. Without a part, the first are fitted."""
+        if tuple(sketches) == self.sketches:
+            return
+        first = not self.parts and not self.sketches
+        self.sketches = tuple(sketches)
+        if first:
+            self.fit()
+        self.update()
+
+    def show_ground(self, on: bool) -> None:
+        """The ground that the parts stand on, ruled so that its lines give the scale."""
+        if on != self.ground_on:
+            self.ground_on = on
+            self.redraw()
+
+    def ask_for(self, what: str, answers: str = "") -> None:
+        """Say at the pointer what to pick: ``answers`` is ``flat`` for flat faces, ``face`` for
+        any, ``edge`` for edges. With an empty text nothing is asked any more."""
+        self._asked, self._answers = what, answers
+        self.picks_edges = answers == "edge"
+        self.setCursor(Qt.CursorShape.CrossCursor) if what else self.unsetCursor()
         self.redraw()
 
     def glow(self, faces: frozenset[tuple[str, str]]) -> None:
@@ -159,15 +224,18 @@ class PartView(QWidget):
 
     def fit(self) -> None:
         """All of the part in the picture."""
+        self._stop_turning()
         points = self._points()
         self._fit_next = not len(points)
         if len(points):
-            self.camera = self.camera.fitted(points, self.width() / max(1, self.height()))
+            self.camera = self.camera.fitted(points, self._aspect())
         self._stale = True
         self.update()
 
     def _points(self) -> NDArray[np.float64]:
         shapes = [part.shape.points for part in self.parts if len(part.shape.points)]
+        if not shapes:
+            shapes = [line for sketch in self.sketches for line in sketch.lines]
         return np.concatenate(shapes).astype(np.float64) if shapes else np.empty((0, 3))
 
     # Drawing
@@ -176,7 +244,7 @@ class PartView(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         t = theme()
-        if not self.parts:
+        if not self.parts and not self.sketches:
             painter.fillRect(self.rect(), QColor(t.view))
             return
         if self._stale or self._image is None:
@@ -185,6 +253,7 @@ class PartView(QWidget):
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             painter.drawImage(QRectF(self.rect()), self._image)
         self._draw_axes(painter)
+        draw_sketches(painter, self.sketches, self.camera, self.width(), self.height())
         self._draw_edge(painter)
         self._figure_boxes.draw(
             painter, [] if self.grey else self.figures, self.camera, self.width(), self.height()
@@ -193,6 +262,8 @@ class PartView(QWidget):
             draw_legend(painter, self.off, self.height())
         if self.tool is not None:
             self.tool.draw(painter)
+        elif self._asked and self.underMouse():
+            draw_at_pointer(painter, self._asked, self._last, self.width())
 
     def _draw(self) -> None:
         """Draw at twice the size for smooth edges; while the pointer drags, at once and refined
@@ -220,6 +291,10 @@ class PartView(QWidget):
                 number for number, part in enumerate(self.parts) if part.name in self.clear
             )
             self._scene.show(shown, body, ink, self._lit(body), 1.4 * ratio, section, faint)
+            if self.ground_on:
+                low, high = self.bounds()
+                paler = _towards(colour(t.rule), colour(t.view), 0.4)
+                self._scene.mark_lines(ground_under(low, high), paler, ratio)
             tabs = [
                 np.array(line)
                 for part in self.parts
@@ -246,12 +321,15 @@ class PartView(QWidget):
         lit = {}
         glowing = _towards(body, colour(theme().madder), 0.28)
         marked = _towards(body, colour("#FFF4DC"), 0.62)
+        pickable = _towards(body, colour("#FFF4DC"), 0.26)
         most = largest(self.off)
         for number, part in enumerate(self.parts):
             off = self.off.get(part.name, [])
             for index, face in enumerate(part.faces):
                 if index < len(off) and (here := off[index]) is not None:
                     lit[(number, index)] = off_colour(here, most, body)
+                if self._can_answer(face):
+                    lit[(number, index)] = pickable
                 if face["step"] in self.marked_steps or face["name"] in self.marked_faces:
                     lit[(number, index)] = marked
                 elif (part.name, face["name"]) in self._glowing:
@@ -259,6 +337,10 @@ class PartView(QWidget):
         if self._hover is not None and not self.grey:
             lit[self._hover] = _towards(body, colour("#FFFFFF"), 0.42)
         return lit
+
+    def _can_answer(self, face: Mapping[str, Any]) -> bool:
+        """Whether a face is one that is asked for."""
+        return self._answers == "face" or (self._answers == "flat" and bool(face["flat"]))
 
     def _draw_axes(self, painter: QPainter) -> None:
         """Which way x, y and z run, as three short ruled lines with letters."""
@@ -281,6 +363,12 @@ class PartView(QWidget):
                 QRectF(tip.x() + dx * 0.35 - 8, tip.y() + dy * 0.35 - 8, 16, 16),
                 Qt.AlignmentFlag.AlignCenter,
                 letter,
+            )
+        if self.ground_on and self.parts:
+            painter.drawText(
+                QRectF(64, self.height() - 26, 200, 16),
+                Qt.AlignmentFlag.AlignVCenter,
+                say_ground(*self.bounds()),
             )
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -354,46 +442,42 @@ class PartView(QWidget):
         px, py, pz = (start + best[0] * direction).tolist()
         return px, py, pz
 
-    def _met(self, x: float, y: float) -> tuple[float, int, int] | None:
-        """How far it is to what a line of sight meets first, and part and face number of that."""
+    def _all_met(self, x: float, y: float) -> list[tuple[float, int, int]]:
+        """How far it is to all that a line of sight meets, and part and face number of each, the
+        nearest first."""
         start, direction = self._ray(x, y)
-        best: tuple[float, int, int] | None = None
-        for number, part in enumerate(self.parts):
-            if part.name in self.hidden:
-                continue
-            hit = part.shape.pick(start, direction)
-            if hit is not None and (best is None or hit[1] < best[0]):
-                best = (hit[1], number, hit[0])
-        return best
+        met = [
+            (far, number, face)
+            for number, part in enumerate(self.parts)
+            if part.name not in self.hidden
+            for face, far in part.shape.picks(start, direction)
+        ]
+        return sorted(met)
+
+    def _met(self, x: float, y: float) -> tuple[float, int, int] | None:
+        """What is under a pixel: what is seen there, or what lies behind it, so many steps."""
+        met = [one for one in self._all_met(x, y) if self._fits(one[1:])]
+        return met[self._behind % len(met)] if met else None
+
+    def _fits(self, at: tuple[int, int]) -> bool:
+        return self._answers not in ("flat", "face") or self._can_answer(self.describe(at))
 
     def edge_at(self, x: float, y: float, reach: float = 8.0) -> tuple[int, int] | None:
-        """Part and edge number near a pixel; edges behind the part are not taken."""
-        start, direction = self.camera.ray(x, y, self.width(), self.height())
-        behind = min(
-            (hit[1] for part in self.parts if (hit := part.shape.pick(start, direction))),
-            default=np.inf,
-        )
-        right, up, _ = self.camera.axes()
-        scale = self.height() / self.camera.span
-        best: tuple[float, int, int] | None = None
-        for number, part in enumerate(self.parts):
-            shape = part.shape
-            if not len(shape.edges):
-                continue
-            rel = shape.edges.astype(np.float64) - start
-            flat = np.stack([rel @ right, rel @ up], 1) * scale
-            depth = rel @ direction
-            ends = np.cumsum(shape.edge_lengths)
-            a, d = flat[:-1], np.diff(flat, axis=0)
-            t = np.clip(-(a * d).sum(1) / np.maximum((d * d).sum(1), 1e-12), 0, 1)
-            far = np.hypot(*(a + t[:, None] * d).T)
-            far[ends[:-1] - 1] = np.inf  # from the end of one edge to the start of the next
-            there = depth[:-1] + t * np.diff(depth)
-            far[there > behind + 12.0 / scale] = np.inf
-            k = int(np.argmin(far))
-            if far[k] <= reach and (best is None or far[k] < best[0]):
-                best = (float(far[k]), number, int(np.searchsorted(ends, k, side="right")))
-        return None if best is None else (best[1], best[2])
+        """Part and edge number near a pixel: the nearest that is seen. Hidden ones come after all
+        that are seen, for who steps to what lies behind."""
+        near = edges_near(self.parts, self.hidden, self.camera, (x, y), self.height(), self.width())
+        near = [one for one in near if one.distance <= reach]
+        near.sort(key=lambda one: (one.is_hidden, one.distance))
+        if not near or (near[0].is_hidden and not self._behind):
+            return None
+        found = near[self._behind % len(near)]
+        return found.part, found.edge
+
+    def look_behind(self) -> None:
+        """Step from what is under the pointer to what lies behind it; after the last comes the
+        first again."""
+        self._behind += 1
+        self._find_hover()
 
     def edge_faces(self, edge: tuple[int, int]) -> tuple[str, str]:
         """The names of the faces that an edge lies between."""
@@ -433,13 +517,23 @@ class PartView(QWidget):
     def describe(self, at: tuple[int, int] | None) -> Mapping[str, Any]:
         return {} if at is None else self.parts[at[0]].faces[at[1]]
 
+    def _stop_turning(self) -> None:
+        if self._turning is not None:
+            self._turning.stop()
+            self._turning = None
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._stop_turning()
         self._pressed, self._last, self._moved = event.position().toPoint(), event.position(), False
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._pressed is None:
+            if (event.position() - self._last).manhattanLength() > 2:
+                self._behind = 0
             self._last = event.position()
             self._hover_timer.start()
+            if self._asked:
+                self.update()
             return
         step = event.position() - self._last
         self._last = event.position()
@@ -500,6 +594,7 @@ class PartView(QWidget):
         self.fit()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
+        self._stop_turning()
         steps = event.angleDelta().y() / 120.0
         height = max(1, self.height())
         at = (
@@ -530,6 +625,8 @@ class PartView(QWidget):
             self.camera = self.camera.zoomed(0.8)
         elif key == Qt.Key.Key_F:
             self.fit()
+        elif key == Qt.Key.Key_Space:
+            self.look_behind()
         else:
             super().keyPressEvent(event)
             return

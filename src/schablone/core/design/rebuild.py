@@ -157,7 +157,7 @@ class _Rebuild:
             return self.build(step, values, numbers)
         except StepError as error:
             hint = error.hint
-            if error.candidates and error.where in ("face", "plane"):
+            if error.candidates and not error.asks and error.where in ("face", "plane"):
                 hint = (
                     f"{hint} There are: "
                     f"{', '.join(dict.fromkeys(say_face(name) for name in error.candidates[:6]))}."
@@ -165,7 +165,14 @@ class _Rebuild:
             if error.length > 0 and (named := self.sizes_as_long_as(error.length)):
                 hint = f"{hint} {error.length:.4g} mm is what {named} says."
             self.note(
-                Problem(area="step", name=step.name, field=error.where, what=error.what, hint=hint)
+                Problem(
+                    area="step",
+                    name=step.name,
+                    field=error.where,
+                    what=error.what,
+                    hint=hint,
+                    asks=error.asks,
+                )
             )
         except Touching as error:
             self.note(

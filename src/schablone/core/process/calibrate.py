@@ -25,7 +25,7 @@ from scipy.special import gammaln
 
 from .model import FeatureKind, NoiseKind
 from .priors import NOISES, PRIORS, Prior, noise_of
-from .readings import FeatureMean, Reading, TestPiece, in_inches, rows_of
+from .readings import FeatureMean, MadePiece, Reading, in_inches, rows_of
 from .sure import HOLDS_95, UNEVEN
 
 Floats = NDArray[np.float64]
@@ -156,7 +156,7 @@ def slopes(feature: str, drawn: float, axis: str, kind: str) -> dict[str, float]
 
 
 def calibrate(
-    pieces: Sequence[TestPiece],
+    pieces: Sequence[MadePiece],
     kind: str,
     *,
     layer: float = 0.0,
@@ -194,7 +194,7 @@ class _Model:
     def __init__(
         self,
         rows: Sequence[FeatureMean],
-        pieces: Sequence[TestPiece],
+        pieces: Sequence[MadePiece],
         kind: str,
         layer: float,
         cutter: float,

@@ -12,7 +12,7 @@ from ..quantity import plain
 from .calibrate import slopes
 from .model import Process, Spread
 from .priors import noise_of
-from .readings import FeatureMean, TestPiece, in_inches, rows_of
+from .readings import FeatureMean, MadePiece, in_inches, rows_of
 from .sure import HOLDS_95, mean_and_days
 
 #: Off by so many standard deviations, what was measured is no chance any more.
@@ -67,7 +67,7 @@ class Checked:
 
 
 def check(
-    process: Process, piece: TestPiece, material: str = "", thickness: float = 0.0
+    process: Process, piece: MadePiece, material: str = "", thickness: float = 0.0
 ) -> Checked:
     """Hold a piece against what the process expects of it.
 

@@ -39,7 +39,7 @@ class Reading:
 
 
 @dataclass(frozen=True, slots=True)
-class TestPiece:
+class MadePiece:
     """The readings of one piece, the day it was made on, and what the caliper showed when it was
     closed, mm."""
 
@@ -48,7 +48,7 @@ class TestPiece:
     closed: float | None = None
 
     @classmethod
-    def of(cls, kept: MeasuredPiece) -> TestPiece:
+    def of(cls, kept: MeasuredPiece) -> MadePiece:
         """A piece as a process keeps it."""
         readings = [
             Reading(row.kind, row.drawn, value, row.label, row.axis)
@@ -132,7 +132,7 @@ def last_digit(readings: Sequence[Reading]) -> float:
     return 0.001
 
 
-def rows_of(pieces: Sequence[TestPiece]) -> tuple[list[FeatureMean], list[int], list[int]]:
+def rows_of(pieces: Sequence[MadePiece]) -> tuple[list[FeatureMean], list[int], list[int]]:
     """The features of pieces with what was read on them; the numbers of readings that have slipped,
     and of those that lie astray of the others of their feature."""
     everything = [(k, r) for k, piece in enumerate(pieces) for r in piece.readings]

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from ..words import say_name
 from .crossing import Span
-from .curves import Curve
+from .curves import Curve, Segment
 from .drawing import ORIGIN, X_AXIS, Y_AXIS, ConstraintKind, Drawing
 
 XY = tuple[float, float]
@@ -105,7 +105,7 @@ def _on_curves(
                 continue
             words = say_name(name)
             best = (distance, Snap(xy, f"on {words}", "", (("on", name),)))
-            if hasattr(piece, "area_below") and type(piece).__name__ == "Line":
+            if isinstance(piece, Segment):
                 middle = span.at(0.5)
                 if math.dist(middle, at) <= near:
                     best = (distance, Snap(middle, f"middle of {words}", "", (("midpoint", name),)))
@@ -125,7 +125,6 @@ def _with_level(
     if on.holds[0][0] == "midpoint":
         return on
     from .crossing import crossings
-    from .curves import Segment
 
     reach = 4 * near
     end = (at[0], start[1]) if level == "horizontal" else (start[0], at[1])

@@ -39,7 +39,7 @@ def sketch_of(shop: Workshop, sketch: str, where: str = "sketch") -> Outlines:
         what = (
             f"There is no sketch “{sketch}” before this step." if sketch else "No sketch is chosen."
         )
-        raise StepError(what, "Choose one.", where, sorted(shop.drawings))
+        raise StepError(what, "Choose one.", where, sorted(shop.drawings), asks=not sketch)
     return drawing
 
 

@@ -62,7 +62,8 @@ class Combine(Step):
                 if self.other
                 else "No other part is chosen."
             )
-            raise StepError(what, f"Choose a part that is built before.{listed}", "other", known)
+            hint = f"Choose a part that is built before.{listed}"
+            raise StepError(what, hint, "other", known, asks=not self.other)
         mode, tool = self.mode, other
 
         def change(body: Body) -> Body:

@@ -120,6 +120,7 @@ class CopyPart(Step):
                 "No size is chosen that is different in the copy.",
                 "Choose one.",
                 f"sizes.{blank}.size",
+                asks=True,
             )
         assert shop.remade is not None  # the rebuild gives it or fails
         way = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}[self.axis]

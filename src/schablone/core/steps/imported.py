@@ -68,7 +68,9 @@ class Imported(Step):
 
     def feature(self, shop: Workshop) -> Feature:
         if not self.data:
-            raise StepError("No file is chosen.", "Choose one: File, Import a STEP solid.", "file")
+            raise StepError(
+                "No file is chosen.", "Choose one: File, Import a STEP solid.", "file", asks=True
+            )
         from ..kernel.motion import Motion
         from ..kernel.occ.reading import described
         from ..kernel.tools import placed

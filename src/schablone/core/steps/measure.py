@@ -118,6 +118,7 @@ class Measure(Step):
                     "Choose the part that it must be clear of.",
                     "other",
                     known,
+                    asks=not self.other,
                 )
             return occ_measure.clearance(
                 body.solid(), self._body(shop, self.other, "other").solid()
@@ -194,7 +195,9 @@ class Measure(Step):
         try:
             name = FaceName.read(place)
         except ValueError:
-            raise StepError("No face is chosen.", "Pick one in the view.", where, known) from None
+            raise StepError(
+                "No face is chosen.", "Pick one in the view.", where, known, asks=not place
+            ) from None
         for body in bodies.values():
             if name in body.names():
                 return body, name

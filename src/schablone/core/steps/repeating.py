@@ -105,9 +105,8 @@ def seed_of(shop: Workshop, of: str) -> Feature:
     seed = shop.features.get(of)
     if seed is None:
         what = f"“{say_step(of)}” is not there to be repeated." if of else "No step is chosen."
-        raise StepError(
-            what, "Choose a step above this one that adds or cuts.", "of", sorted(shop.features)
-        )
+        hint = "Choose a step above this one that adds or cuts."
+        raise StepError(what, hint, "of", sorted(shop.features), asks=not of)
     if seed.change is not None or seed.brings is not None:
         raise StepError(
             f"“{say_step(of)}” changes the part as a whole, and cannot be repeated.",

@@ -128,7 +128,9 @@ def part_with(bodies: Mapping[str, Body], rules: Sequence[EdgeRule], where: str)
         StepError: where nothing is chosen, or no part has it.
     """
     if not rules:
-        raise StepError("No edges are chosen.", "Pick edges or a face in the view.", where)
+        raise StepError(
+            "No edges are chosen.", "Pick edges or a face in the view.", where, asks=True
+        )
     wanted = rules[0].steps()[0]
     for part, body in bodies.items():
         if any(name.step == wanted for name in body.names()):

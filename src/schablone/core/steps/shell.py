@@ -133,7 +133,7 @@ def part_of_faces(
         StepError: where none is chosen (in the words of ``nothing``), or one is lost.
     """
     if not faces:
-        raise StepError(nothing, "Pick a face in the view.", where)
+        raise StepError(nothing, "Pick a face in the view.", where, asks=True)
     names: list[FaceName] = []
     for place in faces:
         name = FaceName.read(place)

@@ -361,7 +361,9 @@ class Sketch(Step):
     def outlines(self, shop: Workshop) -> Outlines:
         if not self.shapes and not self.drawing.elements:
             raise StepError(
-                "The sketch is empty.", "Draw on it, or add a rectangle, circle, slot or line."
+                "The sketch is empty.",
+                "Draw on it, or add a rectangle, circle, slot or line.",
+                asks=True,
             )
         frame = shop.plane(self.plane, "plane").lifted(shop.values["lift"])
         loops: dict[str, Loop] = {}

@@ -67,7 +67,10 @@ class Split(Step):
     def feature(self, shop: Workshop) -> Feature:
         if not self.other or self.other == self.part:
             raise StepError(
-                "No part is chosen for what lies beyond.", "Choose one, or make a new one.", "other"
+                "No part is chosen for what lies beyond.",
+                "Choose one, or make a new one.",
+                "other",
+                asks=True,
             )
         plane = leaning_plane(shop, self.plane, self.at, self.angle, self.about)
         here = FaceName(self.name, "cut")

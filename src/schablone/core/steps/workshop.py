@@ -22,7 +22,8 @@ class StepError(Exception):
     """A step that cannot be built: what is wrong, what to do, and which of its fields is to blame.
 
     ``candidates`` offers replacements where a picked thing was lost. ``length`` is a length of the
-    part, mm, that is to blame: the sizes that are as long are named with it.
+    part, mm, that is to blame: the sizes that are as long are named with it. ``asks``: nothing is
+    wrong, something is still to be chosen.
     """
 
     def __init__(
@@ -32,10 +33,11 @@ class StepError(Exception):
         where: str = "",
         candidates: Sequence[str] = (),
         length: float = 0.0,
+        asks: bool = False,
     ) -> None:
         super().__init__(what)
         self.what, self.hint, self.where, self.candidates = what, hint, where, tuple(candidates)
-        self.length = length
+        self.length, self.asks = length, asks
 
 
 @dataclass(slots=True)
@@ -139,7 +141,11 @@ class Workshop:
             name = FaceName.read(place)
         except ValueError:
             raise StepError(
-                "No face is chosen.", "Pick a flat face in the view.", where, self.flat_faces()
+                "No face is chosen.",
+                "Pick a flat face in the view.",
+                where,
+                self.flat_faces(),
+                asks=not place,
             ) from None
         for body in self.bodies.values():
             if name in body.frames and name in body.names():
