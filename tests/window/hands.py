@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtGui import QAction, QWindow
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QLineEdit,
     QListWidget,
+    QMenu,
     QWidget,
 )
 
@@ -59,6 +60,10 @@ class Hands:
         )
         return found[0]
 
+    def all_words(self) -> list[str]:
+        """All that can be read, and all names."""
+        return [text for one in self.seen() for text in said_by(one) if text]
+
     def says(self, words: str) -> bool:
         """Whether some text that is seen holds these words."""
         return any(
@@ -96,17 +101,42 @@ class Hands:
     def click(self, words: str, kind: type[QWidget] = QWidget, *, double: bool = False) -> None:
         """Click on what bears these words."""
         target = self.find(words, kind)
-        self.click_at(target, target.rect().center(), double=double)
+        self.click_at(target, target.visibleRegion().boundingRect().center(), double=double)
 
-    def click_at(self, widget: QWidget, at: QPoint, *, double: bool = False) -> None:
+    def click_at(
+        self,
+        widget: QWidget,
+        at: QPoint,
+        *,
+        double: bool = False,
+        modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier,
+    ) -> None:
         """Click at a place of a widget, through the window that it lies in."""
         self.strokes += 1
         window = widget.window()
         place = widget.mapTo(window, at)
         act = QTest.mouseDClick if double else QTest.mouseClick
         QTest.mouseMove(window.windowHandle(), place)
-        act(window.windowHandle(), Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, place)
+        act(window.windowHandle(), Qt.MouseButton.LeftButton, modifier, place)
         QApplication.processEvents()
+
+    def choose(self, words: str, *path: str) -> None:
+        """Click on what opens a menu, and in it on an entry by its words. The menu takes the event
+        loop until it is closed: the second hand is ready before."""
+
+        def take() -> None:
+            for entry in path:
+                menu = QApplication.activePopupWidget()
+                assert isinstance(menu, QMenu), f"no menu opens at “{words}”"
+                action = next((one for one in menu.actions() if one.text() == entry), None)
+                said = [one.text() for one in menu.actions()]
+                assert action is not None, f"“{entry}” is not in the menu: {said}"
+                self.strokes += 1
+                place = menu.actionGeometry(action).center()
+                QTest.mouseClick(menu, Qt.MouseButton.LeftButton, pos=place)
+
+        QTimer.singleShot(120, take)
+        self.click(words)
 
     def menu(self, *path: str) -> None:
         """Choose from the menu bar by its words."""

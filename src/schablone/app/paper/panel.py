@@ -141,7 +141,9 @@ class PaperPanel(QWidget):
         self.title = label("Drawing", "heading")
         head.addWidget(self.title)
         head.addStretch(1)
-        head.addWidget(button("Back to the part", "link", self.done.emit, "Back to the part (Esc)"))
+        head.addWidget(
+            button("Back to the part", "link", self.done.emit, "Back to the part (Ctrl+Enter)")
+        )
         self.state = label("", "strong", wrap=True)
         self.trouble = label("", "wrong", wrap=True)
         inner = ScrollColumn()

@@ -499,7 +499,10 @@ class Paper(SheetPicture):
         if key == Qt.Key.Key_Escape:
             self.escape()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.end_stroke()
+            if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+                self.left.emit()
+            else:
+                self.end_stroke()
         elif self._wants_number() and text and (text.isalnum() or text in "._(="):
             # A letter begins a formula here: a command would take it away from under the fingers.
             self.type_number("" if text == "=" else text)
@@ -549,7 +552,8 @@ class Paper(SheetPicture):
         return super().event(event)
 
     def escape(self) -> None:
-        """Give up the stroke, then the tool, then the choice, then the sheet."""
+        """Give up the stroke, then the tool, then the choice. Leaving the paper takes another key:
+        nobody should be out by one press too many."""
         if self.field is not None:
             self._close_field()
         elif self.stroke.snaps:
@@ -560,7 +564,7 @@ class Paper(SheetPicture):
         elif self.desk.chosen:
             self.desk.choose([])
         else:
-            self.left.emit()
+            self.desk.said.emit("Nothing is under way. Ctrl+Enter goes back to the part.")
         self.update()
 
     def end_stroke(self) -> None:

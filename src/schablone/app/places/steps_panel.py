@@ -205,7 +205,15 @@ class StepsPanel(QWidget):
                 self.folded.discard(step.group)
                 self._lay_out(self._order or ())
             self.cards[name].set_chosen(True)
-            self.area.ensureWidgetVisible(self.cards[name], 0, 20)
+            # It has its height once it is laid out.
+            QTimer.singleShot(0, self._show_chosen)
+
+    def _show_chosen(self) -> None:
+        if self.chosen in self.cards:
+            inner = self.area.widget()
+            assert inner is not None
+            inner.adjustSize()
+            self.area.ensureWidgetVisible(self.cards[self.chosen], 0, 12)
 
     def open_add_menu(self) -> None:
         """The list of kinds of step, to be typed into."""

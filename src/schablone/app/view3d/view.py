@@ -456,11 +456,8 @@ class PartView(QWidget):
 
     def _met(self, x: float, y: float) -> tuple[float, int, int] | None:
         """What is under a pixel: what is seen there, or what lies behind it, so many steps."""
-        met = [one for one in self._all_met(x, y) if self._fits(one[1:])]
+        met = self._all_met(x, y)
         return met[self._behind % len(met)] if met else None
-
-    def _fits(self, at: tuple[int, int]) -> bool:
-        return self._answers not in ("flat", "face") or self._can_answer(self.describe(at))
 
     def edge_at(self, x: float, y: float, reach: float = 8.0) -> tuple[int, int] | None:
         """Part and edge number near a pixel: the nearest that is seen. Hidden ones come after all
@@ -640,7 +637,9 @@ class PartView(QWidget):
         if edge != self._hover_edge:
             self._hover_edge = edge
             self.update()
-        self._set_hover(self.face_at(self._last.x(), self._last.y()))
+        at = self.face_at(self._last.x(), self._last.y())
+        asks = self._answers in ("flat", "face")
+        self._set_hover(at if at and (not asks or self._can_answer(self.describe(at))) else None)
 
     def _set_hover(self, at: tuple[int, int] | None) -> None:
         if at != self._hover:

@@ -136,7 +136,15 @@ class FaceName:
                 else f"side {say_name(edge or shape)}"
             )
         number = " " + ".".join(map(str, member)) if member else ""
+        if role == "inside" and (of := self._made_from()) is not None:
+            return f"inner {of.words()}{number}"
         return f"{what} of {say_name(step)}{number}"
+
+    def _made_from(self) -> FaceName | None:
+        """The face that :meth:`made_by` made this one of."""
+        step, _, rest = self.element.partition(".")
+        role, _, element = rest.partition(".")
+        return FaceName(step, role, element) if role else None
 
 
 #: The name of a face of which nothing tells where it comes from. No step can be called so.

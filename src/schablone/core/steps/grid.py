@@ -32,6 +32,7 @@ class Grid(Repeats):
     rows: FormulaText = "2"
     row_pitch: FormulaText = "10 mm"
     form: Literal["square", "staggered"] = "square"
+    place: Literal["about", "on"] = "about"
 
     def slots(self) -> tuple[Slot, ...]:
         return (
@@ -60,6 +61,11 @@ class Grid(Repeats):
                     "form", {"square": "in line", "staggered": "every second row staggered"}
                 ),
             ),
+            (
+                ChoicePiece(
+                    "place", {"about": "about where it is", "on": "going on from where it is"}
+                ),
+            ),
             *self.say_omit(),
         )
 
@@ -77,8 +83,12 @@ class Grid(Repeats):
         for j in range(rows):
             inset = self.form == "staggered" and j % 2 == 1
             count = columns - 1 if inset else columns
+            # About the step its middle stays where the step is; going on, its first corner does.
+            along, across = (
+                ((count - 1) / 2, (rows - 1) / 2)
+                if self.place == "about"
+                else (-0.5 if inset else 0.0, 0.0)
+            )
             for i in range(count):
-                motions[(i + 1, j + 1)] = Motion.move(
-                    ((i - (count - 1) / 2) * dx, (j - (rows - 1) / 2) * dy, 0.0)
-                )
+                motions[(i + 1, j + 1)] = Motion.move(((i - along) * dx, (j - across) * dy, 0.0))
         return self.repeat(shop, motions)

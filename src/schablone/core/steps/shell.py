@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -108,7 +109,7 @@ class Shell(Step):
             only = (
                 " It has so many faces, or free ones, that its walls are only tried all in one go."
             )
-            return changed(
+            made = changed(
                 body,
                 lambda size: occ_hollow.hollowed(
                     solid, names, size, self.name, others, quick=size != wall
@@ -120,6 +121,13 @@ class Shell(Step):
                 "faces",
                 besides="" if occ_hollow.is_tried_in_pieces(solid) else only,
             )
+            there = made.names()
+            inside = {
+                inner: frame.lifted(-others.get(name, wall)).turned_over()
+                for name, frame in body.frames.items()
+                if (inner := name.made_by(self.name, "inside")) in there
+            }
+            return replace(made, frames={**made.frames, **inside})
 
         return Feature("add", part, change=change)
 

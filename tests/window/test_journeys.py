@@ -1,0 +1,231 @@
+"""From an empty sheet to a part, by keyboard and pointer only; each ends with a saved file whose
+figures are checked by hand."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+
+from schablone.core.design.file import read_design
+from tests.window.hands import Hands
+from tests.window.test_shape import settle
+
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+class Maker:
+    """Hands that make a part, and eyes that see where things are on the paper and in the view."""
+
+    def __init__(self, qtbot, window) -> None:
+        self.qtbot, self.window = qtbot, window
+        self.hands = Hands(qtbot, window)
+        self.hands.menu("File", "New")
+
+    # On the paper
+
+    def draw(self, tool: str = "", key: Qt.Key | None = None) -> None:
+        """The paper of a new sketch, and a tool by its button or its key."""
+        self.hands.click("Draw an outline")
+        self.hands.until("An empty sheet", 10_000)
+        if key is not None:
+            self.hands.press(key, SHIFT)
+        else:
+            self.hands.click(tool)
+
+    def spot(self, x: float, y: float) -> QPoint:
+        """Where a place on the paper, mm, is seen."""
+        return self.window.shape.board.paper.to_screen((x, y)).toPoint()
+
+    def tap(self, x: float, y: float, *, more: bool = False) -> None:
+        """Click on the paper."""
+        paper = self.window.shape.board.paper
+        modifier = SHIFT if more else Qt.KeyboardModifier.NoModifier
+        self.hands.click_at(paper, self.spot(x, y), modifier=modifier)
+        self.qtbot.wait(20)
+
+    def figure(self, text: str) -> None:
+        """Type a number or a formula, and Enter."""
+        self.hands.type(text)
+        self.hands.press(Qt.Key.Key_Return)
+        self.qtbot.wait(30)
+
+    def leave(self) -> None:
+        """Give up the tool, and go back to the part."""
+        for _ in range(3):
+            self.hands.press(Qt.Key.Key_Escape)
+        self.hands.press(Qt.Key.Key_Return, CTRL)
+        settle(self.qtbot, self.window)
+
+    # Steps
+
+    def step(self, words: str) -> None:
+        """Add a kind of step by what it is called."""
+        self.hands.press("a")
+        self.hands.type(words)
+        self.hands.press(Qt.Key.Key_Return)
+        settle(self.qtbot, self.window)
+
+    def change(self, shown: str, text: str) -> None:
+        """Click on a formula that is seen, and type another."""
+        self.hands.click(shown)
+        self.figure(text)
+        settle(self.qtbot, self.window)
+
+    def at(self, x: float, y: float, z: float) -> QPoint:
+        """Where a place of the part is seen."""
+        view = self.window.shape.view
+        ((u, v),) = view.camera.project([(x, y, z)], view.width(), view.height()).tolist()
+        return QPointF(u, v).toPoint()
+
+    def pick(self, x: float, y: float, z: float) -> None:
+        """Click on the part."""
+        self.hands.click_at(self.window.shape.view, self.at(x, y, z))
+        settle(self.qtbot, self.window)
+
+    # The end
+
+    def volume(self) -> float:
+        report = self.window.part.report
+        assert report["whole"], report["problems"]
+        return sum(part["volume"] for part in report["parts"])
+
+    def save(self, path: Path):
+        """Save, and read what the file holds."""
+        assert self.window.files.save_to(path)
+        print(f"{path.stem}: {self.hands.strokes} keys and clicks")
+        return read_design(path)
+
+
+@pytest.fixture
+def maker(qtbot, window) -> Maker:
+    return Maker(qtbot, window)
+
+
+def test_a_turned_bushing(maker, tmp_path) -> None:
+    maker.draw("Rectangle")
+    maker.tap(10, 0)
+    maker.figure("5 mm")
+    maker.figure("20 mm")
+    maker.hands.press(Qt.Key.Key_Escape)
+    maker.tap(10, 10)  # its left side
+    maker.tap(0, 15, more=True)  # and the y axis
+    maker.hands.click("distance")
+    maker.figure("6 mm")
+    maker.leave()
+    maker.step("turn")
+    assert maker.volume() == pytest.approx(math.pi * (11**2 - 6**2) * 20)
+    design = maker.save(tmp_path / "bushing.schablone")
+    assert [step.kind for step in design.steps] == ["sketch", "revolve"]
+
+
+def test_a_hollow_box_with_posts_and_tapering_pilot_holes(maker, tmp_path) -> None:
+    hands = maker.hands
+    maker.draw(key=Qt.Key.Key_R)
+    maker.tap(0, 0)
+    maker.figure("80 mm")
+    maker.figure("50 mm")
+    maker.leave()
+    maker.step("extrude")
+    maker.change("10 mm", "30 mm")
+    maker.step("hollow")
+    maker.pick(10, 5, 30)
+    hands.press(Qt.Key.Key_Escape)
+    walls = 80 * 50 * 30 - 76 * 46 * 28
+
+    def at_the_corners() -> None:
+        maker.step("grid")
+        hands.click("more …")
+        hands.choose("about where it is", "going on from where it is")
+        settle(maker.qtbot, maker.window)
+        for field, text in (
+            ("count along x: 3", "2"),
+            ("pitch along x: 10 mm", "-60 mm"),
+            ("pitch along y: 10 mm", "-30 mm"),
+        ):
+            hands.click(field)
+            maker.figure(text)
+        settle(maker.qtbot, maker.window)
+
+    assert maker.volume() == pytest.approx(walls)
+    # A post on the floor, with a hole that narrows from its top, then the same at all corners.
+    maker.step("sketch")
+    hands.press("c")
+    maker.tap(30, 15)
+    maker.figure("8 mm")
+    maker.leave()
+    hands.press("1")  # the walls hide the floor but from above
+    hands.choose("the ground", "a face, picked in the view")
+    maker.pick(5, 5, 2)
+    maker.step("extrude")
+    maker.change("10 mm", "12 mm")
+    at_the_corners()
+    maker.step("hole")
+    maker.pick(30, 15, 14)
+    hands.click("more …")
+    hands.choose("plain", "narrowing to ø")
+    settle(maker.qtbot, maker.window)
+    hands.choose("through", "to a depth of")
+    settle(maker.qtbot, maker.window)
+    at_the_corners()
+    narrowing = math.pi * 5 / 12 * (5**2 + 5 * 3 + 3**2)
+    post = math.pi * 4**2 * 12
+    assert maker.volume() == pytest.approx(walls + 4 * (post - narrowing))
+    design = maker.save(tmp_path / "box.schablone")
+    assert [step.kind for step in design.steps][-4:] == ["extrude", "grid", "hole", "grid"]
+
+
+def test_a_plate_with_constraints_only_and_four_dimensions(maker, tmp_path) -> None:
+    """Four lines drawn roughly, a hole: told what must hold, and four figures."""
+    hands = maker.hands
+    maker.draw("Line")
+    for spot in ((-30, -20), (31, -19), (30, 22), (-28, 21), (-30, -20)):
+        maker.tap(*spot)
+    hands.press(Qt.Key.Key_Escape)
+    hands.click("Circle")
+    maker.tap(5, 3)
+    maker.tap(12, 3)
+    hands.press(Qt.Key.Key_Escape)
+    maker.leave()
+
+
+def test_a_size_made_on_the_spot(maker, tmp_path) -> None:
+    maker.draw("Rectangle")
+    maker.tap(0, 0)
+    maker.figure("long = 60 mm")
+    maker.figure("deep = long/3")
+    maker.leave()
+    maker.step("extrude")
+    maker.change("10 mm", "thick = 5 mm")
+    assert maker.volume() == pytest.approx(60 * 20 * 5)
+    design = maker.save(tmp_path / "spot.schablone")
+    assert {size.name: design.formula_of(size) for size in design.sizes} == {
+        "long": "60 mm",
+        "deep": "long/3",
+        "thick": "5 mm",
+    }
+
+
+def test_a_fillet_on_a_picked_edge_and_an_earlier_size_changed(maker, tmp_path) -> None:
+    hands = maker.hands
+    maker.draw(key=Qt.Key.Key_R)
+    maker.tap(0, 0)
+    maker.figure("long = 60 mm")
+    maker.figure("40 mm")
+    maker.leave()
+    maker.step("extrude")
+    maker.step("round")
+    maker.pick(30, -20, 5)
+    hands.press(Qt.Key.Key_Escape)
+    radius = 2.0
+    gone = (1 - math.pi / 4) * radius**2 * 10
+    assert maker.volume() == pytest.approx(60 * 40 * 10 - gone)
+    hands.click("60 mm")
+    maker.figure("90 mm")
+    settle(maker.qtbot, maker.window)
+    assert maker.volume() == pytest.approx(90 * 40 * 10 - gone)
+    design = maker.save(tmp_path / "fillet.schablone")
+    assert design.formula_of(design.size("long")) == "90 mm"
