@@ -85,6 +85,7 @@ class Maker:
         """Click on the part."""
         self.hands.click_at(self.window.shape.view, self.at(x, y, z))
         settle(self.qtbot, self.window)
+        self.qtbot.wait(100)  # cards come to rest
 
     # The end
 
@@ -179,17 +180,51 @@ def test_a_hollow_box_with_posts_and_tapering_pilot_holes(maker, tmp_path) -> No
 
 
 def test_a_plate_with_constraints_only_and_four_dimensions(maker, tmp_path) -> None:
-    """Four lines drawn roughly, a hole: told what must hold, and four figures."""
-    hands = maker.hands
+    """Four lines and a hole drawn roughly; told what must hold, and four figures."""
+    hands, board = maker.hands, maker.window.shape.board
     maker.draw("Line")
-    for spot in ((-30, -20), (31, -19), (30, 22), (-28, 21), (-30, -20)):
+    for spot in ((-21, -20), (25, -20), (25, 19), (-21, 19), (-21, -20)):
         maker.tap(*spot)
     hands.press(Qt.Key.Key_Escape)
-    hands.click("Circle")
-    maker.tap(5, 3)
-    maker.tap(12, 3)
     hands.press(Qt.Key.Key_Escape)
+    hands.click("Circle")
+    maker.tap(7, 8)
+    maker.tap(12, 8)
+    hands.press(Qt.Key.Key_Escape)
+    hands.press(Qt.Key.Key_Escape)
+
+    def tell(words: str, *spots: tuple[float, float], figure: str = "") -> None:
+        for number, spot in enumerate(spots):
+            maker.tap(*spot, more=number > 0)
+        hands.click(words)
+        if figure:
+            maker.figure(figure)
+        else:
+            maker.qtbot.wait(60)
+        hands.press(Qt.Key.Key_Escape)
+
+    tell("in one line", (-21, 5), (0, 30))  # its left side lies on the y axis
+    tell("mirrored", (0, -20), (0, 20), (-20, 0))  # its corners, about the x axis
+    tell("lies on it", (5, 10), (-20, 0))  # the middle of the hole, on the x axis
+    tell("length", (12, -20), figure="60 mm")
+    tell("length", (60, 5), figure="36 mm")
+    (circle,) = (e for e in board.desk.drawing.curves if e.kind == "circle")
+    tell("diameter", board.desk.curves[circle.name][0].at(1.0), figure="8 mm")
+    tell("distance", board.desk.xy(circle.centre), (0, 9), figure="12 mm")
+    assert board.panel.state.text() == "Settled: nothing can move."
     maker.leave()
+    maker.step("extrude")
+    assert maker.volume() == pytest.approx((60 * 36 - math.pi * 16) * 10)
+    (low, high) = maker.window.part.report["parts"][0]["bounds"]
+    assert [*low, *high] == pytest.approx([0, -18, 0, 60, 18, 10], abs=1e-9)
+    design = maker.save(tmp_path / "plate.schablone")
+    drawing = design.steps[0].drawing
+    assert sorted(rule.formula for rule in drawing.dimensions) == [
+        "12 mm",
+        "36 mm",
+        "60 mm",
+        "8 mm",
+    ]
 
 
 def test_a_size_made_on_the_spot(maker, tmp_path) -> None:

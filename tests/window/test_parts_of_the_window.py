@@ -399,6 +399,7 @@ def test_a_card_is_renamed_noted_and_given_a_condition(session: Session, qtbot) 
     line.setText("for workers and drones")
     line.editingFinished.emit()
     assert session.design.step("bee_row").note == "for workers and drones"
+    found.open()
     found.show_step(session.design.step("bee_row"))
     assert "for workers and drones" in found.aside.text()
     found.edit_condition()
@@ -434,6 +435,7 @@ def test_a_card_shows_what_is_wrong_and_who_carries_it(session: Session, qtbot) 
     from schablone.core.problem import Problem
 
     found = card(session, "dowel_bore", qtbot)
+    found.open()
     found.show_state(
         {"state": "carried", "by": "dowel_pair", "values": {"diameter": [6.2, [1, 0, 0, ""]]}}, []
     )

@@ -159,6 +159,7 @@ def test_sizes_are_found_renamed_and_not_lost(qtbot, window) -> None:
 
 def test_steps_are_edited_in_their_sentence(qtbot, window) -> None:
     card = window.shape.steps.cards["plate"]
+    window.shape.steps.choose("plate")
     qtbot.mouseClick(card.chips["by"], Qt.MouseButton.LeftButton)
     type_formula(qtbot, card.editors["by"], "board + 1 mm")
     settle(qtbot, window)

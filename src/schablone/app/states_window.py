@@ -92,6 +92,7 @@ class StatesWindow(QWidget):
         self.table.setAccessibleName("states of the process")
         self.table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectColumns)
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.table.setTabKeyNavigation(False)
         header = self.table.horizontalHeader()
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setMinimumSectionSize(110)

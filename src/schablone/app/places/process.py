@@ -111,6 +111,7 @@ class ProcessPlace(QWidget):
         self.table.verticalHeader().hide()
         self.table.setShowGrid(False)
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table.setTabKeyNavigation(False)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setAccessibleName("sizes by lens")
         header = self.table.horizontalHeader()

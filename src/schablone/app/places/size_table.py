@@ -375,6 +375,7 @@ class ComparisonTable(QTableWidget):
         super().__init__(0, 4)
         self.setAccessibleName("comparison of two variants")
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.setTabKeyNavigation(False)
         self.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.verticalHeader().hide()
