@@ -172,8 +172,10 @@ def test_a_new_design_from_nothing_to_a_part(qtbot, window) -> None:
     sheet.take("rectangle")
     sheet.click_at((-30.0, -20.0))
     sheet.click_at((30.0, 20.0))
-    for _ in range(3):
+    for _ in range(4):
         sheet.escape()
+    assert window.shape.is_drawing  # nobody is out by one press too many
+    qtbot.keyClick(sheet, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
     assert not window.shape.is_drawing
     window.shape.steps.add_step("extrude")
     settle(qtbot, window)

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtTest import QTest
 
 from schablone.core.design.file import read_design
 from tests.window.hands import Hands
@@ -46,6 +47,13 @@ class Maker:
         modifier = SHIFT if more else Qt.KeyboardModifier.NoModifier
         self.hands.click_at(paper, self.spot(x, y), modifier=modifier)
         self.qtbot.wait(20)
+
+    def hover(self, x: float, y: float) -> None:
+        """Move the pointer over the paper."""
+        paper = self.window.shape.board.paper
+        place = paper.mapTo(self.window, self.spot(x, y))
+        QTest.mouseMove(self.window.windowHandle(), place)
+        self.qtbot.wait(60)
 
     def figure(self, text: str) -> None:
         """Type a number or a formula, and Enter."""
@@ -264,3 +272,32 @@ def test_a_fillet_on_a_picked_edge_and_an_earlier_size_changed(maker, tmp_path) 
     assert maker.volume() == pytest.approx(90 * 40 * 10 - gone)
     design = maker.save(tmp_path / "fillet.schablone")
     assert design.formula_of(design.size("long")) == "90 mm"
+
+
+def test_a_strip_in_few_keys(maker, tmp_path) -> None:
+    """Names typed while the stroke is under way become sizes as they are drawn; kinds of step are
+    found by their first letters; a row is told in one formula. At most 45 keys and clicks."""
+    hands = maker.hands
+    maker.draw(key=Qt.Key.Key_R)
+    maker.tap(0, 0)
+    maker.hover(45, 10)
+    maker.figure("length")
+    maker.figure("wide")
+    hands.press(Qt.Key.Key_Return, CTRL)
+    settle(maker.qtbot, maker.window)
+    maker.step("e")
+    maker.step("h")
+    maker.pick(0, 0, 10)
+    maker.step("ro")
+    maker.change("span: 100 mm", "le")  # completed to length
+    design = maker.window.session.design
+    sizes = {size.name: design.formula_of(size) for size in design.sizes}
+    assert sizes == {"length": "90 mm", "wide": "20 mm"}
+    bore = math.pi * 2.5**2 * 10
+    # As many as fit, one every 10 mm, 10 mm free at each end: 8 of them on 90 mm.
+    assert maker.volume() == pytest.approx(90 * 20 * 10 - 8 * bore)
+    maker.change("90 mm", "150 mm")
+    assert maker.volume() == pytest.approx(150 * 20 * 10 - 14 * bore)
+    design = maker.save(tmp_path / "strip.schablone")
+    assert design.formula_of(design.size("length")) == "150 mm"
+    assert hands.strokes <= 45

@@ -85,7 +85,7 @@ def test_tab_goes_round_everything(qtbot, window, place: str) -> None:
     said = [
         w.accessibleName() or getattr(w, "text", lambda: "")() or type(w).__name__ for w in missed
     ]
-    assert not said, [w.accessibleName() or type(w).__name__ for w in met][-4:] + [len(met)]
+    assert not said
     pointer_only = [
         w for w in controls(window) if w.isEnabled() and w.focusPolicy() == Qt.FocusPolicy.NoFocus
     ]

@@ -100,7 +100,10 @@ class RuleRow(QFrame):
             lambda: session.table,
             wanted=ANGLE if rule.kind == "angle" else LENGTH,
             units=session.units(),
+            as_it_is=rule.formula,
         )
+        editor.line.tabs_on = True
+        editor.onward.connect(lambda way: self.panel.edit_next(rule.name, way))
         editor.committed.connect(lambda text: self.panel.set_formula(rule.name, text))
         editor.made.connect(self.panel.paper._make_size)
         editor.dropped.connect(self._close)
@@ -471,6 +474,14 @@ class PaperPanel(QWidget):
         rule = next(d for d in self.desk.drawing.dimensions if d.name == name)
         read = rule.model_copy(update={"reads": True, "formula": ""})
         self.desk.put(put_rule(self.desk.drawing, read), f"read {say_name(name)} off")
+
+    def edit_next(self, name: str, way: int) -> None:
+        """The dimension after one, or before it; after the last comes the first."""
+        typed = [d.name for d in self.desk.drawing.dimensions if not d.reads]
+        if name in typed:
+            following = typed[(typed.index(name) + way) % len(typed)]
+            if following in self.rows:
+                self.rows[following].edit()
 
     def set_formula(self, name: str, formula: str) -> None:
         """Give a dimension another formula, and go on to the next one in the list."""

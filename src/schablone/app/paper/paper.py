@@ -13,7 +13,7 @@ from PySide6.QtGui import (
     QWheelEvent,
 )
 
-from ...core.quantity import ANGLE, LENGTH
+from ...core.quantity import ANGLE, LENGTH, plain
 from ...core.sketch.crossing import Span
 from ...core.sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Dimension, Drawing
 from ...core.sketch.revise import copied
@@ -26,7 +26,7 @@ from ..widgets.formula_edit import FormulaEdit
 from . import marks
 from .desk import Desk
 from .picture import SheetPicture
-from .tools import BY_NAME, Stroke, drawn, typed_end
+from .tools import BY_NAME, Stroke, drawn, drawn_size, typed_end
 
 XY = tuple[float, float]
 _REACH = 9.0  # pixels
@@ -196,10 +196,23 @@ class Paper(SheetPicture):
             f"{what}, such as 12 mm",
             self._number_typed,
             self.to_screen(self.snap.xy).toPoint() + QPoint(14, 14),
+            as_it_is=self._as_drawn(),
         )
 
+    def _as_drawn(self) -> str:
+        """The figure that is asked for, as the pointer draws it just now."""
+        assert self.tool is not None
+        value = drawn_size(self.tool, self.stroke, self.snap.xy)
+        return plain(value, 3) + " mm" if value > 1e-6 else ""
+
     def _open_field(
-        self, text: str, placeholder: str, take: object, at: QPoint, angle: bool = False
+        self,
+        text: str,
+        placeholder: str,
+        take: object,
+        at: QPoint,
+        angle: bool = False,
+        as_it_is: str = "",
     ) -> None:
         self._close_field()
         session = self.desk.session
@@ -209,6 +222,7 @@ class Paper(SheetPicture):
             wanted=ANGLE if angle else LENGTH,
             units=session.units(),
             placeholder=placeholder,
+            as_it_is=as_it_is,
         )
         field.setParent(self)
         field.setFixedWidth(230)
@@ -443,13 +457,13 @@ class Paper(SheetPicture):
         self.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        if self.tool is not None:
-            if self.tool.any_number:
-                self.end_stroke()
-            return
         name = self.hit(event.position())
         if any(d.name == name for d in self.desk.drawing.dimensions):
+            # A figure is typed whatever is in hand; the first of the two clicks began no stroke.
+            self.stroke, self.preview = Stroke(sides=self.stroke.sides), {}
             self.edit_dimension(name)
+        elif self.tool is not None and self.tool.any_number:
+            self.end_stroke()
 
     def _inside(self, box: QRectF) -> list[str]:
         found = [

@@ -267,6 +267,24 @@ def drawn(
     return pen.drawing, names
 
 
+def drawn_size(tool: DrawingTool, stroke: Stroke, at: XY) -> float:
+    """The figure that is typed next as the pointer at ``at`` draws it, mm; 0 where it draws
+    none."""
+    if not stroke.snaps:
+        return 0.0
+    (x0, y0), (x, y) = stroke.snaps[-1].xy if tool.name != "slot" else stroke.snaps[0].xy, at
+    match tool.name:
+        case "line":
+            return math.hypot(x - x0, y - y0)
+        case "circle":
+            return 2 * math.hypot(x - x0, y - y0)
+        case "rectangle" | "rectangle_about":
+            times = 2 if tool.name == "rectangle_about" else 1
+            return times * abs((x - x0, y - y0)[len(stroke.typed) % 2])
+        case _:
+            return 0.0
+
+
 def typed_end(tool: DrawingTool, stroke: Stroke, at: XY) -> Snap | None:
     """Where the stroke ends once numbers were typed, seen from where the pointer is; None while
     more are open."""

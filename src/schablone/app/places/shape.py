@@ -298,8 +298,14 @@ class ShapePlace(QWidget):
             return
         session = self.session
         field = FormulaEdit(
-            slot.formula, lambda: session.table, wanted=slot.kind, units=session.units()
+            slot.formula,
+            lambda: session.table,
+            wanted=slot.kind,
+            units=session.units(),
+            as_it_is=slot.formula,
         )
+        field.line.tabs_on = True
+        field.onward.connect(lambda way: self._edit_next_figure(step, path, way))
         field.setParent(self.view)
         field.setFixedWidth(240)
 
@@ -324,6 +330,12 @@ class ShapePlace(QWidget):
         field.adjustSize()
         field.begin()
         self._field = field
+
+    def _edit_next_figure(self, step: str, path: str, way: int) -> None:
+        """The next figure on the part, or the one before; after the last comes the first."""
+        there = [(figure.step, figure.path) for figure in self.view.figures if figure.path]
+        if (step, path) in there:
+            self.edit_figure(*there[(there.index((step, path)) + way) % len(there)])
 
     def _close_field(self) -> None:
         if self._field is not None:

@@ -292,7 +292,10 @@ class StepCard(SentencePieces):
             units=self.session.units(),
             over=step.runs_over(path),
             may_be_empty=path == "omit",
+            as_it_is=str(edits.get_path(step, path)),
         )
+        editor.line.tabs_on = True
+        editor.onward.connect(lambda way: self._edit_next(path, way))
         editor.setProperty("full_line", True)
         self.editors[path] = editor
         flow = chip.parentWidget()
@@ -303,6 +306,12 @@ class StepCard(SentencePieces):
         editor.made.connect(self._make_size)
         editor.dropped.connect(lambda: self._close_editor(path))
         editor.begin()
+
+    def _edit_next(self, path: str, way: int) -> None:
+        """The next formula of the step, or the one before; after the last comes the first."""
+        paths = [slot.path for slot in self.step.slots() if slot.path in self.chips]
+        if path in paths:
+            self.edit(paths[(paths.index(path) + way) % len(paths)])
 
     def _close_editor(self, path: str) -> None:
         editor = self.editors.pop(path, None)

@@ -20,9 +20,11 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QCompleter, QLineEdit, QVBoxLayout, QWidget
 
 from ...core.formula import FormulaError, names_in, parse_definition
+from ...core.formula.errors import did_you_mean
 from ...core.formula.functions import FITS, FUNCTIONS, PROCESS_FUNCTIONS
+from ...core.formula.parse import check_name
 from ...core.formula.value_table import ValueTable
-from ...core.quantity import Kind, Quantity, say
+from ...core.quantity import UNITS, Kind, Quantity, say
 from ..theme import mono, theme
 from .basics import label, restyle
 
@@ -33,12 +35,17 @@ class _Line(QLineEdit):
     """A line that underlines the offending part and offers completions."""
 
     gone = Signal()
+    #: A completion was taken that is the whole text.
+    filled = Signal()
+    #: Tab, or Shift and Tab, where ``tabs_on``: to the figure after it, or before it.
+    onward = Signal(int)
 
     def __init__(self, text: str) -> None:
         super().__init__(text)
         self.setObjectName("formula")
         self.setFont(mono())
         self.span: tuple[int, int] | None = None
+        self.tabs_on = False
         self.model = QStandardItemModel(self)
         self.completer_ = QCompleter(self.model, self)
         self.completer_.setWidget(self)
@@ -80,6 +87,8 @@ class _Line(QLineEdit):
             self.setText(before[:start] + name + tail)
             self.setCursorPosition(start + len(name))
         self.textEdited.emit(self.text())
+        if self.text() == name:
+            self.filled.emit()
 
     def word(self) -> str:
         match = _WORD.search(self.text()[: self.cursorPosition()])
@@ -89,8 +98,15 @@ class _Line(QLineEdit):
         if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
             popup = self.completer_.popup()
             if popup.isVisible() and event.key() == Qt.Key.Key_Tab:
+                self.blockSignals(True)  # Tab completes, and waits for more
                 self._take(popup.currentIndex())
+                self.blockSignals(False)
+                self.textEdited.emit(self.text())
                 popup.hide()
+                return True
+            ways = {Qt.Key.Key_Tab: 1, Qt.Key.Key_Backtab: -1}
+            if self.tabs_on and event.key() in ways:
+                self.onward.emit(ways[Qt.Key(event.key())])
                 return True
         return super().event(event)
 
@@ -127,14 +143,15 @@ class FormulaEdit(QWidget):
 
     ``committed`` is emitted with the text when it is right and Enter is pressed or the field is
     left; ``made`` first with name and formula where ``name = formula`` was typed; ``dropped`` on
-    Escape or where nothing changed. A wrong formula keeps the field open, says why, and changes
-    nothing.
+    Escape or where nothing changed; ``onward`` where Tab asks for the figure after it, or before
+    it. A wrong formula keeps the field open, says why, and changes nothing.
     """
 
     committed = Signal(str)
     made = Signal(str, str)
     dropped = Signal()
     live = Signal(str)
+    onward = Signal(int)
 
     def __init__(
         self,
@@ -148,10 +165,12 @@ class FormulaEdit(QWidget):
         may_be_empty: bool = False,
         definition_only: bool = False,
         over: Mapping[str, Kind] | None = None,
+        as_it_is: str = "",
     ) -> None:
         """``over`` are names that the formula runs over, with their kinds, beside the sizes of the
-        sheet."""
+        design. ``as_it_is`` is what a new name typed alone becomes: a size of that formula."""
         super().__init__()
+        self._as_it_is = as_it_is
         self._over = dict(over or {})
         self._sheet, self._wanted, self._units, self._own = table, wanted, units, own_name
         self._may_be_empty, self._definition_only = may_be_empty, definition_only
@@ -171,6 +190,8 @@ class FormulaEdit(QWidget):
         layout.addWidget(self.said)
         self.line.textEdited.connect(self._edited)
         self.line.returnPressed.connect(self.commit)
+        self.line.filled.connect(self.commit)
+        self.line.onward.connect(self._go_on)
         self.line.gone.connect(self._left)
         self.setFocusProxy(self.line)
 
@@ -212,6 +233,9 @@ class FormulaEdit(QWidget):
                     "Type a name, =, and its formula.", None, "For example: lip = 3 mm"
                 )
             formula = text.strip()
+            if self._is_new_name(formula, table):
+                self._value = f"makes the size “{formula}”: {self._as_it_is}, as it is now"
+                return None
             if self._own:
                 self._refuse_loop(formula, table)
             if self._over and names_in(formula) & set(self._over):
@@ -235,6 +259,23 @@ class FormulaEdit(QWidget):
             return None
         except FormulaError as error:
             return error.moved(at)
+
+    def _is_new_name(self, text: str, table: ValueTable) -> bool:
+        """Whether a text is a name by itself that nothing has, nor anything like it: a slip of the
+        finger must not make a size."""
+        known = {*table.cells, *table.uses, *FUNCTIONS, *self._over}
+        if not self._as_it_is or text in known or did_you_mean(text, sorted(table.cells)):
+            return False
+        try:
+            check_name(text)
+        except FormulaError:
+            return False
+        return text not in UNITS
+
+    def _go_on(self, way: int) -> None:
+        """Tab: take the text over, and go on where it is right."""
+        if self.commit():
+            self.onward.emit(way)
 
     def _refuse_loop(self, formula: str, table: ValueTable) -> None:
         """Refuse a formula that comes back to its own size, before it is taken over."""
@@ -296,6 +337,7 @@ class FormulaEdit(QWidget):
             names += [(f"{quotes}{row}{quotes}", "row of the size table") for row in rows]
         names += [(fit, "fit") for fit in FITS if "for(" in text]
         begins = [item for item in names if item[0].casefold().startswith(folded)]
+        begins.sort(key=lambda item: item[0].casefold() != folded)  # what is typed in full is meant
         inside = (
             [item for item in names if folded in item[0].casefold() and item not in begins]
             if len(word) > 1
@@ -317,6 +359,10 @@ class FormulaEdit(QWidget):
         if not self.check():
             return False
         self._done = True
+        if self._is_new_name(text, self._sheet()):
+            self.made.emit(text, self._as_it_is)
+            self.committed.emit(text)
+            return True
         definition = parse_definition(text) if text else None
         if definition is not None:
             self.made.emit(definition.name, definition.formula)
