@@ -46,6 +46,8 @@ class _Line(QLineEdit):
         self.setFont(mono())
         self.span: tuple[int, int] | None = None
         self.tabs_on = False
+        #: The text was taken over. Qt gives Enter to the line first, and then still completes.
+        self.is_done = False
         self.model = QStandardItemModel(self)
         self.completer_ = QCompleter(self.model, self)
         self.completer_.setWidget(self)
@@ -74,6 +76,8 @@ class _Line(QLineEdit):
         popup.setCurrentIndex(self.model.index(0, 0))
 
     def _take(self, index: QModelIndex) -> None:
+        if self.is_done:
+            return
         name = str(index.data(Qt.ItemDataRole.UserRole))
         at = self.cursorPosition()
         before = self.text()[:at]
@@ -295,7 +299,7 @@ class FormulaEdit(QWidget):
                 ]
 
     def _edited(self, text: str) -> None:
-        self._done = False
+        self._done = self.line.is_done = False
         self.check()
         self.line.offer(self._offers())
         self.live.emit(text)
@@ -353,12 +357,12 @@ class FormulaEdit(QWidget):
         self.line.completer_.popup().hide()
         text = self.line.text().strip()
         if text == self._start.strip() and not self._definition_only:
-            self._done = True
+            self._done = self.line.is_done = True
             self.dropped.emit()
             return True
         if not self.check():
             return False
-        self._done = True
+        self._done = self.line.is_done = True
         if self._is_new_name(text, self._sheet()):
             self.made.emit(text, self._as_it_is)
             self.committed.emit(text)
