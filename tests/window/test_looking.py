@@ -8,9 +8,14 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication
 
+from schablone.app.demo import demo_designs
+from schablone.app.view3d.ground import ground_under, spacing_for
 from schablone.core.design import edit as edits
+from schablone.core.steps.sketch import Disc, Sketch
 from tests.conftest import plate
 from tests.window.test_shape import settle
+
+HIVE_BOX = next(demo for demo in demo_designs() if demo.stem == "hive-box")
 
 
 def pixel(view, at) -> QPoint:
@@ -247,3 +252,74 @@ def test_the_map_shows_how_far_faces_will_lie_off(qtbot, drilled) -> None:
     window.session.look_through("wanted")
     settle(qtbot, window)
     assert view.off == {}
+
+
+def test_what_lights_up_is_what_a_line_of_sight_meets(qtbot, window) -> None:
+    """The face under the pointer is read off a picture of numbers; rays tell the same, but for
+    pixels that an edge runs through."""
+    window.files.open_path(HIVE_BOX)
+    settle(qtbot, window)
+    view = window.shape.view
+    view.repaint()
+    agree = met = 0
+    for x in range(12, view.width(), 23):
+        for y in range(12, view.height(), 23):
+            by_ray = view.face_at(x + 0.5, y + 0.5)
+            met += by_ray is not None
+            agree += view._face_under(x, y) == by_ray
+    total = len(range(12, view.width(), 23)) * len(range(12, view.height(), 23))
+    assert met > 100
+    assert agree / total > 0.97
+
+
+def test_a_sketch_without_a_step_is_seen(qtbot, window) -> None:
+    """What was drawn is in the view before anything is made of it, and that of the chosen step
+    after."""
+    window.files.new()
+    settle(qtbot, window)
+    window.session.edit(
+        lambda design: edits.put_step(
+            design, Sketch(name="disc", shapes=(Disc(name="rim", diameter="20 mm"),))
+        ),
+        "draw",
+    )
+    settle(qtbot, window)
+    (shown,) = window.shape.view.sketches
+    points = np.concatenate(shown.lines)
+    assert np.hypot(points[:, 0], points[:, 1]) == pytest.approx(10)
+    window.shape.steps.add_step("extrude")
+    settle(qtbot, window)
+    assert [sketch.name for sketch in window.shape.view.sketches] == ["disc"]  # it is its own
+    window.shape.steps.choose("")
+    assert window.shape.view.sketches == ()
+
+
+@pytest.mark.parametrize(
+    ("length", "spacing"),
+    [(0, 0.1), (9, 1), (12, 1), (12.1, 2), (50, 5), (120, 10), (372, 50), (2400, 200)],
+)
+def test_the_ground_is_ruled_in_round_numbers(length: float, spacing: float) -> None:
+    assert spacing_for(length) == pytest.approx(spacing)
+
+
+def test_the_ground_reaches_beyond_what_stands_on_it() -> None:
+    lines = np.array(ground_under(np.array([-33.0, -8.0, 2.0]), np.array([90.0, 8.0, 12.0])))
+    assert lines[:, :, :2].min(axis=(0, 1)).tolist() == [-60, -40]
+    assert lines[:, :, :2].max(axis=(0, 1)).tolist() == [120, 40]
+    assert lines[:, :, 2] == pytest.approx(2.0, abs=0.05)
+    assert (lines[:, :, 2] < 2.0).all()  # what stands on it hides it
+
+
+def test_what_is_still_to_be_chosen_is_asked_calmly(qtbot, window) -> None:
+    """A step that waits for a pick is no error: nothing turns grey, the part stays, the card says
+    what to do."""
+    shown = window.shape.view.parts
+    window.shape.steps.add_step("hole")
+    settle(qtbot, window)
+    assert not window.shape.view.grey
+    assert window.shape.view.parts == shown
+    assert not window.shape.notice.isVisible()
+    card = window.shape.steps.cards["hole"]
+    assert not card.wrong.isVisibleTo(card)
+    assert "Pick a flat face" in card.aside.text()
+    assert window.shape.ask.text() == "Pick a flat face (Esc gives up)"

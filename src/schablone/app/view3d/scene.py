@@ -79,6 +79,9 @@ class Scene:
             self.renderer.AddLight(light)
         self.renderer.GetActiveCamera().ParallelProjectionOn()
         self.shapes: list[DrawnMesh] = []
+        self._section: Section | None = None
+        #: Draws which face is seen at each pixel; made when it is asked for.
+        self._faces: FaceMap | None = None
 
     def show(
         self,
@@ -93,7 +96,8 @@ class Scene:
         """Put parts into the picture. ``lit`` gives faces, by part and number, a colour of their
         own; of what lies beyond a ``section`` nothing is shown, and the cut is filled with its
         colour; parts that are ``faint`` are seen through."""
-        self.shapes = shapes
+        self.shapes, self._section = shapes, section
+        self._forget_faces()
         self.renderer.RemoveAllViewProps()
         for number, shape in enumerate(shapes):
             actors = [_surface(shape, number, body, lit)]
@@ -138,30 +142,32 @@ class Scene:
     def release(self) -> None:
         """Give the memory of the picture back: tens of megabytes that would else stay as long as
         anything refers to it."""
+        self._forget_faces()
         self.renderer.RemoveAllViewProps()
         self.window.Finalize()
         self.shapes = []
+
+    def _forget_faces(self) -> None:
+        if self._faces is not None:
+            self._faces.release()
+            self._faces = None
+
+    def faces_seen(
+        self, camera: Camera, width: int, height: int, counts: list[int]
+    ) -> NDArray[np.int32]:
+        """Which face is seen at each pixel, (height, width): faces are counted through all parts,
+        of which each has so many; −1 where none is."""
+        if self._faces is None:
+            self._faces = FaceMap(self.shapes, counts, self._section)
+        return self._faces.seen(camera, width, height, self._reach(np.array(camera.centre)))
 
     def render(
         self, camera: Camera, width: int, height: int, background: Colour
     ) -> NDArray[np.uint8]:
         """The picture as (height, width, 4) bytes, red first, the top row first."""
-        self.window.SetSize(width, height)
         self.renderer.SetBackground(*background)
-        seen = self.renderer.GetActiveCamera()
-        _, up, towards = camera.axes()
-        centre = np.array(camera.centre)
-        reach = self._reach(centre)
-        seen.SetFocalPoint(*centre)
-        seen.SetPosition(*(centre + towards * (2 * reach)))
-        seen.SetViewUp(*up)
-        seen.SetParallelScale(camera.span / 2)
-        seen.SetClippingRange(0.5 * reach, 3.5 * reach)
-        self.window.Render()
-        pixels = vtkUnsignedCharArray()
-        self.window.GetRGBACharPixelData(0, 0, width - 1, height - 1, 0, pixels, 0)
-        array: NDArray[np.uint8] = vtk_to_numpy(pixels).reshape(height, width, 4)
-        return np.ascontiguousarray(array[::-1])
+        _place(self.renderer, camera, self._reach(np.array(camera.centre)))
+        return _pixels(self.window, width, height)
 
     def _reach(self, centre: NDArray[np.floating]) -> float:
         """Half the depth that must be between the clipping planes."""
@@ -169,9 +175,79 @@ class Scene:
         return float(2.0 * max(far, default=50.0) + 10.0)
 
 
+class FaceMap:
+    """Draws every face in a colour of its own, without light or smoothing, and reads off which is
+    seen where: what the pointer is on is told from it at once."""
+
+    def __init__(self, shapes: list[DrawnMesh], counts: list[int], section: Section | None) -> None:
+        self.window = vtkRenderWindow()
+        self.window.SetOffScreenRendering(1)
+        self.window.SetMultiSamples(0)
+        self.renderer = vtkRenderer()
+        self.renderer.SetBackground(0.0, 0.0, 0.0)
+        self.renderer.GetActiveCamera().ParallelProjectionOn()
+        self.window.AddRenderer(self.renderer)
+        before = 1  # black is where nothing is
+        for shape, count in zip(shapes, counts, strict=True):
+            codes = shape.face_of.astype(np.int64) + before
+            before += count
+            tint = np.stack([codes >> 16 & 255, codes >> 8 & 255, codes & 255], 1)
+            actor = _tinted(shape, tint.astype(np.uint8))
+            actor.GetProperty().LightingOff()
+            if section is not None:
+                actor.GetMapper().AddClippingPlane(section.plane())
+            self.renderer.AddActor(actor)
+
+    def seen(self, camera: Camera, width: int, height: int, reach: float) -> NDArray[np.int32]:
+        """The number of the face at each pixel, (height, width), −1 where there is none."""
+        _place(self.renderer, camera, reach)
+        pixels = _pixels(self.window, width, height).astype(np.int32)
+        return (pixels[..., 0] << 16 | pixels[..., 1] << 8 | pixels[..., 2]) - 1
+
+    def release(self) -> None:
+        self.renderer.RemoveAllViewProps()
+        self.window.Finalize()
+
+
+def _place(renderer: vtkRenderer, camera: Camera, reach: float) -> None:
+    """Look as the camera does; what lies within ``reach`` mm of its centre is seen."""
+    seen = renderer.GetActiveCamera()
+    _, up, towards = camera.axes()
+    centre = np.array(camera.centre)
+    seen.SetFocalPoint(*centre)
+    seen.SetPosition(*(centre + towards * (2 * reach)))
+    seen.SetViewUp(*up)
+    seen.SetParallelScale(camera.span / 2)
+    seen.SetClippingRange(0.5 * reach, 3.5 * reach)
+
+
+def _pixels(window: vtkRenderWindow, width: int, height: int) -> NDArray[np.uint8]:
+    """The picture as (height, width, 4) bytes, red first, the top row first."""
+    window.SetSize(width, height)
+    window.Render()
+    pixels = vtkUnsignedCharArray()
+    window.GetRGBACharPixelData(0, 0, width - 1, height - 1, 0, pixels, 0)
+    array: NDArray[np.uint8] = vtk_to_numpy(pixels).reshape(height, width, 4)
+    return np.ascontiguousarray(array[::-1])
+
+
 def _surface(
     shape: DrawnMesh, number: int, body: Colour, lit: dict[tuple[int, int], Colour]
 ) -> vtkActor:
+    count = int(shape.face_of.max()) + 1 if len(shape.face_of) else 0
+    colours = np.tile(np.array(body), (count, 1))
+    for (part, face), own in lit.items():
+        if part == number and face < count:
+            colours[face] = own
+    tint = (colours * 255).astype(np.uint8)[shape.face_of]
+    actor = _tinted(shape, tint)
+    actor.GetProperty().SetAmbient(0.18)
+    actor.GetProperty().SetDiffuse(0.95)
+    return actor
+
+
+def _tinted(shape: DrawnMesh, tint: NDArray[np.uint8]) -> vtkActor:
+    """The triangles of a part, each in its own colour (m, 3)."""
     corners = shape.points[shape.triangles].reshape(-1, 3).astype(np.float32)
     data = vtkPolyData()
     points = vtkPoints()
@@ -185,19 +261,13 @@ def _surface(
     data.GetPointData().SetNormals(
         numpy_to_vtk(np.ascontiguousarray(shape.normals.reshape(-1, 3)), deep=True)
     )
-    tint = np.tile((np.array(body) * 255).astype(np.uint8), (count, 1))
-    for (part, face), own in lit.items():
-        if part == number:
-            tint[shape.face_of == face] = (np.array(own) * 255).astype(np.uint8)
-    data.GetCellData().SetScalars(numpy_to_vtk(tint, deep=True))
+    data.GetCellData().SetScalars(numpy_to_vtk(np.ascontiguousarray(tint), deep=True))
     mapper = vtkPolyDataMapper()
     mapper.SetInputData(data)
     mapper.SetResolveCoincidentTopologyToPolygonOffset()
     mapper.SetRelativeCoincidentTopologyPolygonOffsetParameters(1.0, 1.0)
     actor = vtkActor()
     actor.SetMapper(mapper)
-    actor.GetProperty().SetAmbient(0.18)
-    actor.GetProperty().SetDiffuse(0.95)
     return actor
 
 

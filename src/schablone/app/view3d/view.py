@@ -50,6 +50,9 @@ if TYPE_CHECKING:
 #: How long, ms, what an edit moved stays lit, and the view turns to the first part.
 _AFTERGLOW, _TURNS = 1100, 420
 
+#: What is laid over faces, as alpha, red, green and blue: that are marked, and under the pointer.
+_MARKED, _HOVERED = 0xA0FFF4DC, 0x6BFFFFFF
+
 _NOTHING = DrawnMesh(
     np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32), np.zeros(0, dtype=np.int32),
     np.zeros((0, 3, 3)),
@@ -105,6 +108,8 @@ class PartView(QWidget):
         #: By how many steps what lies behind is meant, and not what is seen.
         self._behind = 0
         self._turning: QVariantAnimation | None = None
+        self._faces: NDArray[np.int32] | None = None
+        self._faces_for: tuple[object, ...] = ()
         self._figure_boxes = FigureBoxes()
         self._hover_edge: tuple[int, int] | None = None
         self._hover: tuple[int, int] | None = None
@@ -201,7 +206,7 @@ class PartView(QWidget):
         """Light up the faces that steps made, or faces by name."""
         if (steps, faces) != (self.marked_steps, self.marked_faces):
             self.marked_steps, self.marked_faces = steps, faces
-            self.redraw()
+            self.update()
 
     def redraw(self) -> None:
         self._rebuild_scene = self._stale = True
@@ -212,6 +217,7 @@ class PartView(QWidget):
         if self._scene is not None:
             self._scene.release()
         self._scene, self._image, self._rebuild_scene, self._stale = None, None, True, True
+        self._faces, self._faces_for = None, ()
 
     def look(self, name: str) -> None:
         """From one of the standard directions, fitted."""
@@ -252,6 +258,7 @@ class PartView(QWidget):
         if self._image is not None:
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             painter.drawImage(QRectF(self.rect()), self._image)
+        self._draw_lit(painter)
         self._draw_axes(painter)
         draw_sketches(painter, self.sketches, self.camera, self.width(), self.height())
         self._draw_edge(painter)
@@ -320,7 +327,6 @@ class PartView(QWidget):
     ) -> dict[tuple[int, int], tuple[float, float, float]]:
         lit = {}
         glowing = _towards(body, colour(theme().madder), 0.28)
-        marked = _towards(body, colour("#FFF4DC"), 0.62)
         pickable = _towards(body, colour("#FFF4DC"), 0.26)
         most = largest(self.off)
         for number, part in enumerate(self.parts):
@@ -330,12 +336,8 @@ class PartView(QWidget):
                     lit[(number, index)] = off_colour(here, most, body)
                 if self._can_answer(face):
                     lit[(number, index)] = pickable
-                if face["step"] in self.marked_steps or face["name"] in self.marked_faces:
-                    lit[(number, index)] = marked
-                elif (part.name, face["name"]) in self._glowing:
+                if (part.name, face["name"]) in self._glowing:
                     lit[(number, index)] = glowing
-        if self._hover is not None and not self.grey:
-            lit[self._hover] = _towards(body, colour("#FFFFFF"), 0.42)
         return lit
 
     def _can_answer(self, face: Mapping[str, Any]) -> bool:
@@ -637,7 +639,7 @@ class PartView(QWidget):
         if edge != self._hover_edge:
             self._hover_edge = edge
             self.update()
-        at = self.face_at(self._last.x(), self._last.y())
+        at = self._face_under(self._last.x(), self._last.y())
         asks = self._answers in ("flat", "face")
         self._set_hover(at if at and (not asks or self._can_answer(self.describe(at))) else None)
 
@@ -645,7 +647,60 @@ class PartView(QWidget):
         if at != self._hover:
             self._hover = at
             self.hovered.emit(self.describe(at))
-            self.redraw()
+            self.update()
+
+    # What is lit over the picture: cheap, so that it follows the pointer at once
+
+    def _seen_faces(self) -> NDArray[np.int32] | None:
+        """Which face is seen at each pixel; drawn once for each place of the camera."""
+        if self._scene is None or self._rebuild_scene:
+            return None
+        now = (self.camera, self.width(), self.height(), self.frames_drawn)
+        if self._faces_for != now:
+            self._faces_for = now
+            counts = [len(faces) for faces in self._drawn_faces()]
+            self._faces = self._scene.faces_seen(self.camera, self.width(), self.height(), counts)
+        return self._faces
+
+    def _drawn_faces(self) -> list[Sequence[Mapping[str, Any]]]:
+        """The faces of each part; of one that is hidden none."""
+        return [part.faces if part.name not in self.hidden else [] for part in self.parts]
+
+    def _face_under(self, x: float, y: float) -> tuple[int, int] | None:
+        """Part and face number under a pixel, read off what is seen where that is known."""
+        faces = self._seen_faces() if not self._behind else None
+        if faces is None:
+            return self.face_at(x, y)
+        row, column = int(y), int(x)
+        if not (0 <= row < faces.shape[0] and 0 <= column < faces.shape[1]):
+            return None
+        number = int(faces[row, column])
+        for k, drawn in enumerate(self._drawn_faces()):
+            if 0 <= number < len(drawn):
+                return k, number
+            number -= len(drawn)
+        return None
+
+    def _draw_lit(self, painter: QPainter) -> None:
+        """Lay a breath of light over the faces that are marked, and over what the pointer is on."""
+        hover = None if self.grey else self._hover
+        marks = self.marked_steps or self.marked_faces
+        moving = self._pressed is not None and self._moved
+        if moving or not (marks or hover) or (faces := self._seen_faces()) is None:
+            return
+        strength = np.zeros(sum(len(part.faces) for part in self.parts) + 1, dtype=np.uint32)
+        number = 0
+        for k, drawn in enumerate(self._drawn_faces()):
+            for index, face in enumerate(drawn):
+                if face["step"] in self.marked_steps or face["name"] in self.marked_faces:
+                    strength[number] = _MARKED
+                if (k, index) == hover:
+                    strength[number] = _HOVERED
+                number += 1
+        lit = np.ascontiguousarray(strength[faces])  # −1 is the last, which is dark
+        height, width = lit.shape
+        image = QImage(lit.data, width, height, 4 * width, QImage.Format.Format_ARGB32)
+        painter.drawImage(QRectF(self.rect()), image)
 
 
 def _towards(
