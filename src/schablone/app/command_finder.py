@@ -38,8 +38,5 @@ class CommandFinder(Finder):
     def _entry(path: str, action: QAction) -> Found:
         *menus, _ = path.split(", ")
         keys = action.shortcut().toString(QKeySequence.SequenceFormat.NativeText)
-        words = action.text().rstrip(" …")
-        where = " · ".join(menus)
-        return Found(
-            path, f"{words}    {where}{f'    {keys}' if keys else ''}", ready=action.isEnabled()
-        )
+        words = f"{action.text().rstrip(' …')}   in {' · '.join(menus)}"
+        return Found(path, words, keys, ready=action.isEnabled())

@@ -97,7 +97,11 @@ class Header(QWidget):
             )
 
     def show_verdict(self, holding: int, of: int) -> None:
-        """How many checks hold."""
+        """How many checks hold; of none, as long as there is no part, it says so."""
+        if not of:
+            self.verdict.setText("nothing to check yet")
+            restyle(self.verdict, holds="")
+            return
         everything = holding == of
         self.verdict.setText(f"all {of} hold" if everything else f"{holding} of {of} hold")
         restyle(self.verdict, holds="true" if everything else "false")

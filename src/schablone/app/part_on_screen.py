@@ -136,7 +136,10 @@ class PartOnScreen(QObject):
     def _tell_checks(self) -> None:
         """The checks of the report, with those that looked at the whole shape last until the fresh
         ones are there."""
-        self.checked.emit([*(self.report["findings"] if self.report else ()), *self._looked])
+        if self.report is None or not self.report["parts"]:
+            self.checked.emit([])  # of nothing everything holds and nothing does
+            return
+        self.checked.emit([*self.report["findings"], *self._looked])
 
     def _show_parts(self, report: talk.Report, arrays: Arrays, is_good: bool) -> None:
         parts = {}

@@ -173,6 +173,7 @@ def _sheet(t: Theme) -> str:
     QPushButton#verdict[holds="true"] {{ background: {"#DDE8DD" if not t.dark else "#2C3A30"};
         color: {t.sage_text}; }}
     QPushButton#verdict[holds="false"] {{ background: {t.ochre_wash}; color: {t.ochre_text}; }}
+    QPushButton#verdict[holds=""] {{ background: {t.chip}; color: {t.quiet}; }}
     QPushButton#verdict:focus, QPushButton#verdict:hover {{ border: 1px solid {t.ink}; }}
     QWidget#rail {{ background: {t.rail}; }}
     QToolButton#rail {{ background: transparent; border: none; border-left: 3px solid transparent;

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSlider, QToolButton, 
 
 from ...core.quantity import plain
 from ..session import Session
+from ..view3d.off_map import OffLegend
 from ..view3d.view import PartView
 from ..widgets.basics import button, label
 
@@ -100,6 +101,9 @@ class LookBar(QWidget):
             layout.addWidget(button(words, "plain", signal.emit, tip))
         self.ask = Ask()
         column.addWidget(self.ask)
+        self.legend = OffLegend()
+        view.off_shown.connect(self.legend.show_off)
+        column.addWidget(self.legend)
         self.slider_row = QWidget()
         row = QHBoxLayout(self.slider_row)
         row.setContentsMargins(4, 0, 4, 2)

@@ -6,7 +6,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -86,7 +86,7 @@ class ProcessPlace(QWidget):
         self._cards = QHBoxLayout(inner)
         self._cards.setContentsMargins(0, 0, 0, 0)
         self._cards.setSpacing(14)
-        scroll = QScrollArea()
+        scroll = self._scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(inner)
@@ -129,6 +129,11 @@ class ProcessPlace(QWidget):
         session.changed.connect(self.refresh)
         session.read_off.connect(self.refresh)
 
+    def _show_in_use(self) -> None:
+        """Scroll to the machine that the design is made by."""
+        if (card := self.cards.get(self.session.process.name)) is not None:
+            self._scroll.ensureWidgetVisible(card, 20, 0)
+
     def refresh(self) -> None:
         if not self.isVisible():
             return
@@ -139,6 +144,7 @@ class ProcessPlace(QWidget):
             self.cards[process.name] = card
             self._cards.addWidget(card)
         self._cards.addStretch(1)
+        QTimer.singleShot(0, self._show_in_use)
         self._show_parts()
         self._fill_table()
 

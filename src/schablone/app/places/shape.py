@@ -214,7 +214,7 @@ class ShapePlace(QWidget):
             self.session.said.emit(answer.text)
             return
         moved, stays = len(answer.moved) + len(answer.came), len(answer.stays)
-        self.view.mark(faces=frozenset(answer.moved))
+        self.view.mark(faces=frozenset(answer.moved), striped=True)
         size = say_name(answer.size)
         words = (
             f"With {size}, {moved} faces move and {stays} stay"
@@ -404,6 +404,7 @@ class ShapePlace(QWidget):
             self.stop_picking()
             return
         self._picking = (step, path)
+        self.view.mark()
         what = {"edge": "an edge", "around": "a face for its edges", "face": "a face"}.get(
             path.partition("+")[2], "a flat face"
         )

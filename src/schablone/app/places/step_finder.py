@@ -31,7 +31,7 @@ class StepFinder(Finder):
             Found(
                 kind,
                 f"{KINDS[kind].title}\n{KINDS[kind].purpose}",
-                kind_icon(KINDS[kind], theme().ink, 20),
+                icon=kind_icon(KINDS[kind], theme().ink, 20),
             )
             for _, _, kind in sorted(fitting)
         ]

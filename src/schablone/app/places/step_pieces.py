@@ -154,7 +154,7 @@ class SentencePieces(QFrame):
             table.addWidget(label(str(k + 1), "small"), k + 1, 0)
             for column, axis in enumerate(("x", "y"), 1):
                 flow = Flow()
-                flow.put(self._formula_chip(step, f"{piece.path}.{k}.{axis}", short=17))
+                flow.put(self._formula_chip(step, f"{piece.path}.{k}.{axis}", short=12))
                 table.addWidget(flow, k + 1, column)
         table.setColumnStretch(1, 1)
         table.setColumnStretch(2, 1)

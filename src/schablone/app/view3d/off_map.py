@@ -6,7 +6,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QLinearGradient, QPainter, QPen
+from PySide6.QtGui import QColor, QFontMetricsF, QLinearGradient, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
 
 from ...core.quantity import plain
 from ..theme import mono, theme
@@ -32,30 +33,44 @@ def off_colour(value: float, most: float, body: Colour) -> Colour:
     return red, green, blue
 
 
-def draw_legend(painter: QPainter, off: Mapping[str, Sequence[float | None]], height: int) -> None:
-    """The scale with its ends in mm, at the left foot of the view."""
-    t, most = theme(), largest(off)
-    box = QRectF(16, height - 218, 14, 132)
-    fade = QLinearGradient(box.topLeft(), box.bottomLeft())
-    body = colour(t.plum)
-    for at in (0.0, 0.5, 1.0):
-        fade.setColorAt(at, QColor.fromRgbF(*off_colour(most * (1 - 2 * at), most, body)))
-    behind = QColor(t.view)
-    behind.setAlpha(225)
-    painter.fillRect(box.adjusted(-8, -14, 168, 14), behind)
-    painter.setPen(QPen(QColor(t.rule), 1))
-    painter.setBrush(fade)
-    painter.drawRect(box)
-    painter.setPen(QColor(t.ink))
-    painter.setFont(mono(11))
-    for at, words in (
-        (0.0, f"+{plain(most, 3)} mm: too much"),
-        (0.5, "as wanted"),
-        (1.0, f"−{plain(most, 3)} mm: too little"),
-    ):
-        y = box.top() + at * box.height()
-        painter.drawText(
-            QRectF(box.right() + 7, y - 9, 190, 18),
-            Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
-            words,
-        )
+class OffLegend(QWidget):
+    """The scale with its ends in mm; beside the view and never over the part."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._most = 0.0
+        self.setFixedHeight(24)
+        self.hide()
+
+    def show_off(self, off: Mapping[str, Sequence[float | None]]) -> None:
+        """The scale of a map; nothing without one."""
+        self.setVisible(bool(off))
+        self._most = largest(off)
+        self.setAccessibleName(" … ".join(self._ends()))
+        self.update()
+
+    def _ends(self) -> tuple[str, str, str]:
+        most = plain(self._most, 3)
+        return f"−{most} mm: too little", "as wanted", f"+{most} mm: too much"
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(mono(11))
+        metrics = QFontMetricsF(painter.font())
+        t, (low, middle, high) = theme(), self._ends()
+        left = metrics.horizontalAdvance(low) + 16
+        right = self.width() - metrics.horizontalAdvance(high) - 16
+        box = QRectF(left, 3, max(40.0, right - left), 7)
+        fade = QLinearGradient(box.topLeft(), box.topRight())
+        for at in (0.0, 0.5, 1.0):
+            tint = off_colour(self._most * (2 * at - 1), self._most, colour(t.plum))
+            fade.setColorAt(at, QColor.fromRgbF(*tint))
+        painter.setPen(QPen(QColor(t.rule), 1))
+        painter.setBrush(fade)
+        painter.drawRect(box)
+        painter.setPen(QColor(t.ink))
+        mid = int(Qt.AlignmentFlag.AlignVCenter)
+        painter.drawText(QRectF(8, 0, left, 14), mid, low)
+        painter.drawText(QRectF(right + 8, 0, self.width() - right, 14), mid, high)
+        under = QRectF(box.left(), 11, box.width(), 13)
+        painter.drawText(under, int(Qt.AlignmentFlag.AlignCenter), middle)

@@ -39,7 +39,7 @@ from .edges_near import edges_near
 from .figures import Figure, FigureBoxes
 from .gauge import GaugeTool
 from .ground import ground_under, say_ground
-from .off_map import draw_legend, largest, off_colour
+from .off_map import largest, off_colour
 from .overlay import ShownSketch, draw_at_pointer, draw_sketches
 from .shown import ShownPart
 
@@ -52,6 +52,8 @@ _AFTERGLOW, _TURNS = 1100, 420
 
 #: What is laid over faces, as alpha, red, green and blue: that are marked, and under the pointer.
 _MARKED, _HOVERED = 0xA0FFF4DC, 0x6BFFFFFF
+#: How wide a stripe and what lies between it and the next are, pixels, and what is laid there.
+_STRIPES, _STRIPED, _BETWEEN = 14, 0x30FFF4DC, 0x58A63D2B
 
 _NOTHING = DrawnMesh(
     np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32), np.zeros(0, dtype=np.int32),
@@ -72,6 +74,8 @@ class PartView(QWidget):
     hovered = Signal(dict)
     picked = Signal(dict)
     figure_clicked = Signal(str, str)
+    #: A map of deviations is shown, or with nothing in it no longer.
+    off_shown = Signal(dict)
 
     def __init__(self) -> None:
         super().__init__()
@@ -108,6 +112,7 @@ class PartView(QWidget):
         #: By how many steps what lies behind is meant, and not what is seen.
         self._behind = 0
         self._turning: QVariantAnimation | None = None
+        self._striped = False
         self._faces: NDArray[np.int32] | None = None
         self._faces_for: tuple[object, ...] = ()
         self._figure_boxes = FigureBoxes()
@@ -201,11 +206,17 @@ class PartView(QWidget):
             self.redraw()
 
     def mark(
-        self, steps: frozenset[str] = frozenset(), faces: frozenset[str] = frozenset()
+        self,
+        steps: frozenset[str] = frozenset(),
+        faces: frozenset[str] = frozenset(),
+        *,
+        striped: bool = False,
     ) -> None:
-        """Light up the faces that steps made, or faces by name."""
-        if (steps, faces) != (self.marked_steps, self.marked_faces):
-            self.marked_steps, self.marked_faces = steps, faces
+        """Light up the faces that steps made, or faces by name; ``striped`` where they must be told
+        apart from the others at a glance, and not by tone alone."""
+        now = (self.marked_steps, self.marked_faces, self._striped)
+        if (steps, faces, striped) != now:
+            self.marked_steps, self.marked_faces, self._striped = steps, faces, striped
             self.update()
 
     def redraw(self) -> None:
@@ -265,8 +276,6 @@ class PartView(QWidget):
         self._figure_boxes.draw(
             painter, [] if self.grey else self.figures, self.camera, self.width(), self.height()
         )
-        if self.off:
-            draw_legend(painter, self.off, self.height())
         if self.tool is not None:
             self.tool.draw(painter)
         elif self._asked and self.underMouse():
@@ -403,6 +412,7 @@ class PartView(QWidget):
         away."""
         if off != self.off:
             self.off = off
+            self.off_shown.emit(off)
             self.redraw()
 
     def hide_parts(self, hidden: frozenset[str], clear: frozenset[str] = frozenset()) -> None:
@@ -699,6 +709,10 @@ class PartView(QWidget):
                 number += 1
         lit = np.ascontiguousarray(strength[faces])  # −1 is the last, which is dark
         height, width = lit.shape
+        if self._striped:
+            slant = np.add.outer(np.arange(height), np.arange(width)) % _STRIPES
+            marked = lit == _MARKED
+            lit[marked] = np.where(slant[marked] < _STRIPES // 3, _BETWEEN, _STRIPED)
         image = QImage(lit.data, width, height, 4 * width, QImage.Format.Format_ARGB32)
         painter.drawImage(QRectF(self.rect()), image)
 

@@ -5,20 +5,43 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from PySide6.QtCore import QEvent, QObject, QSize, Qt, Signal
-from PySide6.QtGui import QIcon, QKeyEvent
-from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtCore import (
+    QEvent,
+    QModelIndex,
+    QObject,
+    QPersistentModelIndex,
+    QSize,
+    Qt,
+    Signal,
+)
+from PySide6.QtGui import QColor, QIcon, QKeyEvent, QPainter
+from PySide6.QtWidgets import (
+    QFrame,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ..theme import theme
 
 _TALLEST = 480
+#: Where what stands at the right of an entry is kept.
+ASIDE = Qt.ItemDataRole.UserRole + 1
+_RIGHT = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
 
 
 @dataclass(frozen=True, slots=True)
 class Found:
-    """An entry of the list: what it stands for, its lines, and its icon. One that is not ``ready``
-    is shown and cannot be taken."""
+    """An entry of the list: what it stands for, its lines, what stands at the right of them, and
+    its icon. One that is not ``ready`` is shown and cannot be taken."""
 
     key: str
     text: str
+    aside: str = ""
     icon: QIcon | None = None
     ready: bool = True
 
@@ -27,6 +50,24 @@ def begins_words(typed: Sequence[str], text: str) -> bool:
     """Whether every typed word begins a word of a text."""
     parts = text.casefold().replace(",", " ").split()
     return all(any(part.startswith(word) for part in parts) for word in typed)
+
+
+class _WithAside(QStyledItemDelegate):
+    """An entry with quiet words at its right."""
+
+    def paint(
+        self,
+        painter: QPainter,
+        option: QStyleOptionViewItem,
+        index: QModelIndex | QPersistentModelIndex,
+    ) -> None:
+        super().paint(painter, option, index)
+        if aside := index.data(ASIDE):
+            painter.save()
+            painter.setPen(QColor(theme().quiet))
+            place = option.rect.adjusted(0, 0, -12, 0)
+            painter.drawText(place, _RIGHT, str(aside))
+            painter.restore()
 
 
 class Finder(QFrame):
@@ -50,6 +91,7 @@ class Finder(QFrame):
         self.line.textEdited.connect(self.refresh)
         self.line.installEventFilter(self)
         self.list = QListWidget()
+        self.list.setItemDelegate(_WithAside(self.list))
         self.list.setIconSize(QSize(20, 20))
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setAccessibleName(of)
@@ -68,6 +110,7 @@ class Finder(QFrame):
         entries = self.found(text.casefold().split())
         for entry in entries:
             item = QListWidgetItem(entry.text)
+            item.setData(ASIDE, entry.aside)
             if entry.icon is not None:
                 item.setIcon(entry.icon)
             item.setData(Qt.ItemDataRole.UserRole, entry.key if entry.ready else "")
