@@ -96,12 +96,15 @@ class Header(QWidget):
                 else f"Nothing to {arrow.accessibleName()}"
             )
 
-    def show_verdict(self, holding: int, of: int) -> None:
-        """How many checks hold; of none, as long as there is no part, it says so."""
+    def show_verdict(self, holding: int, of: int, are_all: bool = True) -> None:
+        """How many checks hold; of none, as long as there is no part, it says so. Until they
+        ``are_all`` there, it holds so far."""
         if not of:
             self.verdict.setText("nothing to check yet")
             restyle(self.verdict, holds="")
             return
         everything = holding == of
-        self.verdict.setText(f"all {of} hold" if everything else f"{holding} of {of} hold")
+        more = "" if are_all else " so far"
+        words = f"all {of} hold" if everything else f"{holding} of {of} hold"
+        self.verdict.setText(words + more)
         restyle(self.verdict, holds="true" if everything else "false")

@@ -270,9 +270,10 @@ class MainWindow(QMainWindow):
         """Whether all on the screen is what was asked for."""
         return self.part.is_settled()
 
-    def _show_checks(self, findings: list[talk.FindingReport]) -> None:
-        self.prove.show_findings(findings)
-        self.header.show_verdict(sum(finding["holds"] for finding in findings), len(findings))
+    def _show_checks(self, findings: list[talk.FindingReport], are_all: bool) -> None:
+        self.prove.show_findings(findings, are_all)
+        holding = sum(finding["holds"] for finding in findings)
+        self.header.show_verdict(holding, len(findings), are_all)
 
     def _go_to(self, area: str, name: str) -> None:
         self.go("shape")

@@ -25,12 +25,13 @@ class PartOnScreen(QObject):
     """Stands between the session, the worker and the view.
 
     Signals: ``drawn`` when a rebuilt part is on the screen; ``told`` with the report of a rebuild;
-    ``checked`` with all checks that are known.
+    ``checked`` with all checks that are known, and whether those that look at the whole shape are
+    among them.
     """
 
     drawn = Signal()
     told = Signal(object)
-    checked = Signal(list)
+    checked = Signal(list, bool)
 
     def __init__(self, session: Session, worker: WorkerClient, shape: ShapePlace) -> None:
         super().__init__(shape)
@@ -40,6 +41,7 @@ class PartOnScreen(QObject):
         self.known: dict[str, ShownPart] = {}
         self._looked: list[talk.FindingReport] = []
         self._is_read_off = True
+        self._is_looked_at = True
         self._work_at: tuple[int, int, str] = (0, 1, "")
         self._asked: tuple[object, ...] | None = None
         self._busy = QTimer(self, singleShot=True, interval=_SHOW_WORK_AFTER)
@@ -105,6 +107,7 @@ class PartOnScreen(QObject):
 
     def _rebuilt(self, report: talk.Report, arrays: Arrays) -> None:
         self.report = report
+        self._is_looked_at = False
         self.session.take_measured(report["measured"])
         self._is_read_off = False
         problems = [Problem.model_validate(problem) for problem in report["problems"]]
@@ -130,16 +133,17 @@ class PartOnScreen(QObject):
         self.session.take_measures(Measures.from_data(data))
 
     def _take_looked(self, findings: list[talk.FindingReport]) -> None:
-        self._looked = findings
+        self._looked, self._is_looked_at = findings, True
         self._tell_checks()
 
     def _tell_checks(self) -> None:
         """The checks of the report, with those that looked at the whole shape last until the fresh
         ones are there."""
         if self.report is None or not self.report["parts"]:
-            self.checked.emit([])  # of nothing everything holds and nothing does
+            self.checked.emit([], True)  # of nothing everything holds and nothing does
             return
-        self.checked.emit([*self.report["findings"], *self._looked])
+        found = [*self.report["findings"], *self._looked]
+        self.checked.emit(found, self._is_looked_at or not self.report["whole"])
 
     def _show_parts(self, report: talk.Report, arrays: Arrays, is_good: bool) -> None:
         parts = {}

@@ -107,19 +107,21 @@ class ProvePlace(QWidget):
         )
         self._new_line()
 
-    def show_findings(self, findings: list[talk.FindingReport]) -> None:
-        """Show the outcome of the last rebuild."""
+    def show_findings(self, findings: list[talk.FindingReport], are_all: bool = True) -> None:
+        """Show the outcome of the last rebuild; until they ``are_all`` there, so far."""
         self.findings = findings
         clear(self._list)
         failing = [finding for finding in findings if not finding["holds"]]
-        self.title.setText(
-            "Everything holds" if not failing else f"{len(failing)} of {len(findings)} do not hold"
-        )
-        self.said.setText(
-            f"{len(findings)} checks on {self.session.process.name}."
-            if not failing
-            else "What does not hold comes first. Each says where to mend it."
-        )
+        if not findings:
+            self.title.setText("Nothing to check yet")
+            self.said.setText("As soon as there is a part, it is looked at after every change.")
+        elif failing:
+            self.title.setText(f"{len(failing)} of {len(findings)} do not hold")
+            self.said.setText("What does not hold comes first. Each says where to mend it.")
+        else:
+            self.title.setText("Everything holds" if are_all else "So far everything holds")
+            more = "" if are_all else " The whole shape is still being looked at."
+            self.said.setText(f"{len(findings)} checks on {self.session.process.name}.{more}")
         for heading, own in (("For every design", False), ("Yours", True)):
             group = [finding for finding in findings if finding["own"] == own]
             if group:
