@@ -1,7 +1,7 @@
 """Speed, as ratios against baselines that run in the same process or beside it.
 
     xvfb-run -s "-screen 0 1280x800x24 +extension GLX" .venv/bin/python benchmarks/run.py [row]
-    [edit] [start] [formulas] [sketches] [parts] [machines] [truth] [fuzz]
+    [edit] [start] [hands] [formulas] [sketches] [parts] [machines] [truth] [fuzz]
 
 Nothing here fails: figures depend on the machine, the ratios much less.
 """
@@ -328,6 +328,23 @@ def truths() -> None:
     run()
 
 
+def hands() -> None:
+    """From a key or a move of the pointer until what follows is painted; wanted: 100 ms, and 30 ms
+    until a face lights up."""
+    from hands import bare_line, measured
+
+    found = measured()
+    bare = bare_line()
+    for what, times in found:
+        worst = max(times)
+        say(
+            f"{what} (the longest {worst:.0f} ms)",
+            sorted(times)[len(times) // 2],
+            bare,
+            "a bare line",
+        )
+
+
 def main(names: list[str]) -> None:
     known = {
         "machines": cutting,
@@ -337,6 +354,7 @@ def main(names: list[str]) -> None:
         "row": row,
         "edit": edit,
         "start": start,
+        "hands": hands,
         "truth": truths,
         "fuzz": fuzz,
     }

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from functools import lru_cache
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QGuiApplication, QKeySequence, QShortcut
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
@@ -112,14 +115,27 @@ class SizesPanel(QWidget):
         shown = seen_through(
             design, session.measures, session.view, session.table, session.machines
         )
+        users = self._users()
         for name, row in self.rows.items():
-            row.refresh(self.session.table.problems, shown.get(name), self._explain(name))
+            told = self._explain(name, users.get(name, ()))
+            row.refresh(self.session.table.problems, shown.get(name), told)
+
+    def _users(self) -> dict[str, list[str]]:
+        """By size, the steps whose formulas name it."""
+        users: dict[str, list[str]] = {}
+        for step in self.session.design.steps:
+            for name in {name for slot in step.slots() for name in _names(slot.formula)}:
+                users.setdefault(name, []).append(step.name)
+        return users
 
     def _lay_out(self, layout: tuple[tuple[str, str], ...]) -> None:
         editing = next((name for name, row in self.rows.items() if row.editor is not None), "")
         self._layout_of = layout
+        # Rows stay: a row made anew for each size would be felt with every new one.
+        old, self.rows = self.rows, {}
+        for row in old.values():
+            self._rows.removeWidget(row)
         clear(self._rows)
-        self.rows = {}
         group: str | None = None
         for name, group_of in layout:
             if group_of != group:
@@ -128,22 +144,29 @@ class SizesPanel(QWidget):
                     self._rows.addSpacing(8)
                     self._rows.addWidget(GroupHead(self.session, group))
                     self._rows.addWidget(rule())
-            row = SizeRow(self.session, name)
-            row.chosen.connect(self.choose)
-            row.next.connect(self._go_on)
-            row.pointed.connect(self._point)
-            row.follow.connect(self._follow)
-            row.shows = self.shows
+            row = old.pop(name) if name in old else self._row(name)
             row.set_chosen(name == self.chosen)
             self.rows[name] = row
             self._rows.addWidget(row)
+        for row in old.values():
+            row.hide()
+            row.deleteLater()
         if not layout:
             text = "No sizes yet. Type one below, with its unit:\nwidth = 120 mm"
             self._rows.addWidget(label(text, "quiet", wrap=True))
         self._rows.addStretch(1)
-        if editing in self.rows:
+        if editing in self.rows and self.rows[editing].editor is None:
             self.rows[editing].edit()
         self._filter(self.finder.text())
+
+    def _row(self, name: str) -> SizeRow:
+        row = SizeRow(self.session, name)
+        row.chosen.connect(self.choose)
+        row.next.connect(self._go_on)
+        row.pointed.connect(self._point)
+        row.follow.connect(self._follow)
+        row.shows = self.shows
+        return row
 
     def _filter(self, text: str) -> None:
         wanted = text.strip().casefold()
@@ -240,7 +263,7 @@ class SizesPanel(QWidget):
             self.choose(names[at])
             self.rows[names[at]].setFocus()
 
-    def _explain(self, name: str) -> str:
+    def _explain(self, name: str, steps: Sequence[str]) -> str:
         """How a value that a row works out comes about, and who uses the size."""
         size = self.session.design.size(name)
         lines = []
@@ -252,12 +275,8 @@ class SizesPanel(QWidget):
         elif size is not None:
             lines.append(spelled(self.session.design.formula_of(size), self.session.table))
         users = self.session.table.users_of(name)
-        steps = [
-            s.name
-            for s in self.session.design.steps
-            if any(name in _names(slot.formula) for slot in s.slots())
-        ]
-        used = list(dict.fromkeys([user.split(".")[0].strip("[]") for user in users] + steps))
+        names = [user.split(".")[0].strip("[]") for user in users]
+        used = list(dict.fromkeys([*names, *steps]))
         if any(item.size == name for item in self.session.design.publish.adjust):
             lines.append("others may adjust it")
         if used:
@@ -279,6 +298,7 @@ class SizesPanel(QWidget):
         return values
 
 
+@lru_cache(maxsize=4096)
 def _names(formula: str) -> frozenset[str]:
     from ...core.formula import FormulaError, names_in
 

@@ -131,7 +131,7 @@ class PartView(QWidget):
         self._glowing: frozenset[tuple[str, str]] = frozenset()
         self._glow_timer = QTimer(self, singleShot=True, interval=_AFTERGLOW)
         self._glow_timer.timeout.connect(lambda: self.glow(frozenset()))
-        self._hover_timer = QTimer(self, singleShot=True, interval=25)
+        self._hover_timer = QTimer(self, singleShot=True, interval=6)
         self._hover_timer.timeout.connect(self._find_hover)
 
     def sizeHint(self) -> QSize:

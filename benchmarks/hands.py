@@ -1,0 +1,137 @@
+"""How long the window takes from a key or a move of the pointer until what follows is painted.
+
+Each is one event to the real window and the paint that answers it; what the worker builds comes
+later and keeps nothing waiting. Beside each the same event on a bare line of text of Qt.
+"""
+
+from __future__ import annotations
+
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QEvent, QObject, QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QLineEdit, QWidget
+
+from schablone.app.application import Application, make_qt, wait_for_part
+from schablone.app.demo import demo_designs
+from schablone.app.journal import Journal
+from schablone.app.library import Library
+from schablone.app.theme import LIGHT, apply_theme
+
+
+class Painted(QObject):
+    """Counts the paints of a widget."""
+
+    def __init__(self, widget: QWidget) -> None:
+        super().__init__()
+        self.count = 0
+        widget.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        self.count += event.type() == QEvent.Type.Paint
+        return False
+
+
+def until_painted(widget: QWidget, act: Callable[[], object]) -> float:
+    """Milliseconds from the event until the widget is painted again."""
+    painted = Painted(widget)
+    begun = time.perf_counter()
+    act()
+    while not painted.count and time.perf_counter() - begun < 5:
+        QApplication.processEvents()
+    took = (time.perf_counter() - begun) * 1000
+    widget.removeEventFilter(painted)
+    return took
+
+
+def bare_line() -> float:
+    """A letter on a line of text that nothing else hangs on."""
+    line = QLineEdit()
+    line.show()
+    QTest.qWaitForWindowExposed(line)
+    line.setFocus()
+    times = sorted(until_painted(line, lambda: QTest.keyClick(line, "a")) for _ in range(15))
+    line.hide()
+    return times[len(times) // 2]
+
+
+def measured() -> list[tuple[str, list[float]]]:
+    """What was done, and how long each time, ms."""
+    qt = make_qt()
+    apply_theme(qt, LIGHT)
+    folder = Path(tempfile.mkdtemp())
+    application = Application(
+        Library(folder / "config", folder / "data"), Journal(folder / "unsaved")
+    )
+    demo = next(demo for demo in demo_designs() if demo.stem == "hive-box")
+    window = application.open_design_window(demo)
+    window.resize(1280, 800)
+    window.show()
+    wait_for_part(window)
+    shape, view = window.shape, window.shape.view
+    handle = window.windowHandle()
+    assert handle is not None
+    found: list[tuple[str, list[float]]] = []
+
+    def times(what: str, widget: QWidget, acts: list[Callable[[], object]]) -> None:
+        took = []
+        for act in acts:
+            took.append(until_painted(widget, act))
+            QTest.qWait(40)
+        found.append((what, took))
+
+    new = shape.sizes.new
+    assert new is not None
+    new.line.setFocus()
+    times(
+        "a letter of a new size",
+        new.line,
+        [lambda letter=letter: QTest.keyClick(new.line, letter) for letter in "lip=3mm"],
+    )
+    times(
+        "Enter: the size is there",
+        shape.sizes,
+        [lambda: QTest.keyClick(new.line, Qt.Key.Key_Return)],
+    )
+    wait_for_part(window)
+
+    def over(x: int, y: int) -> Callable[[], object]:
+        return lambda: QTest.mouseMove(handle, view.mapTo(window, QPoint(x, y)))
+
+    middle = view.rect().center()
+    QTest.mouseMove(handle, view.mapTo(window, middle))
+    QTest.qWait(200)
+    spots = [(middle.x() + dx, middle.y() + dy) for dx in (-150, 150, -90, 170) for dy in (60, 120)]
+    times("the pointer comes onto another face", view, [over(*spot) for spot in spots])
+    names = list(shape.steps.cards)[:6]
+    times(
+        "a step opens",
+        shape.steps,
+        [lambda name=name: shape.steps.choose(name) for name in names],
+    )
+    times("all commands are listed", window, [window.find_command])
+    popup = QApplication.activePopupWidget()
+    if popup is not None:
+        popup.close()
+    wait_for_part(window)
+    shape.draw_on("front_outline")
+    QTest.qWait(200)
+    paper = shape.board.paper
+    paper.take("line")
+    paper.click_at((0.0, 0.0))
+    times(
+        "a stroke follows the pointer",
+        paper,
+        [
+            lambda k=k: QTest.mouseMove(
+                handle, paper.mapTo(window, paper.rect().center() + QPoint(9 * k, 5 * k))
+            )
+            for k in range(1, 12)
+        ],
+    )
+    window.worker.close()
+    window.hide()
+    return found
