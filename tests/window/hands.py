@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from PySide6.QtCore import QPoint, Qt, QTimer
+from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QAction, QWindow
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
@@ -119,6 +119,49 @@ class Hands:
         QTest.mouseMove(window.windowHandle(), place)
         act(window.windowHandle(), Qt.MouseButton.LeftButton, modifier, place)
         QApplication.processEvents()
+
+    def hover_at(self, widget: QWidget, at: QPoint) -> None:
+        """Move the pointer to a place of a widget, and rest there."""
+        window = widget.window()
+        QTest.mouseMove(window.windowHandle(), widget.mapTo(window, at))
+        QTest.qWait(60)
+
+    def drag_at(self, widget: QWidget, start: QPoint, by: QPoint, steps: int = 4) -> None:
+        """Press, move in some steps, let go."""
+        self.strokes += 1
+        window = widget.window()
+        handle, place = window.windowHandle(), widget.mapTo(window, start)
+        left, none = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        QTest.mouseMove(handle, place)
+        QTest.mousePress(handle, left, none, place)
+        for k in range(1, steps + 1):
+            QTest.mouseMove(handle, place + by * k / steps)
+            QApplication.processEvents()
+        QTest.mouseRelease(handle, left, none, place + by)
+        QApplication.processEvents()
+
+    def wheel_at(self, widget: QWidget, at: QPoint, notches: int) -> None:
+        """Turn the wheel over a place of a widget."""
+        window = widget.window()
+        place = QPointF(widget.mapTo(window, at))
+        QTest.wheelEvent(window.windowHandle(), place, QPoint(0, 120 * notches))
+        QApplication.processEvents()
+
+    def size(self, name: str) -> QWidget:
+        """The row of a size, told by what a screen reader says of it: name, value, formula."""
+        rows = [
+            one
+            for one in self.seen()
+            if one.accessibleName().split(", ")[0] == name and ", " in one.accessibleName()
+        ]
+        assert rows, f"no size “{name}” is seen"
+        return rows[0]
+
+    def value_of(self, name: str) -> QWidget:
+        """The value of a size, as it stands at the right of its row."""
+        row = self.size(name)
+        said = row.accessibleName().split(", ")[1]
+        return next(one for one in row.findChildren(QLabel) if said in said_by(one))
 
     def choose(self, words: str, *path: str) -> None:
         """Click on what opens a menu, and in it on an entry by its words. The menu takes the event

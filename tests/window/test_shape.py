@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QApplication
 
 from schablone.core.design import read_design, write_design
 from tests.conftest import SLIDE, plate
+from tests.window.hands import Hands
 
 
 def settle(qtbot, window) -> None:
@@ -24,11 +25,20 @@ def type_formula(qtbot, editor, text: str, end=Qt.Key.Key_Return) -> None:
         qtbot.keyClick(editor.line, end)
 
 
+@pytest.fixture
+def hands(qtbot, window) -> Hands:
+    return Hands(qtbot, window)
+
+
 def edit_size(qtbot, window, name: str, text: str, end=Qt.Key.Key_Return):
-    row = window.shape.sizes.rows[name]
-    qtbot.mouseClick(row.value, Qt.MouseButton.LeftButton)
-    type_formula(qtbot, row.editor, text, end)
-    return row
+    """Click on the value of a size and type another formula, as hands do."""
+    hands = Hands(qtbot, window)
+    value = hands.value_of(name)
+    hands.click_at(value, value.rect().center())
+    hands.type(text)
+    if end is not None:
+        hands.press(end)
+    return window.shape.sizes.rows[name]
 
 
 def width_of_part(window) -> float:
@@ -60,20 +70,21 @@ def test_a_size_is_typed_and_everything_follows(qtbot, window) -> None:
     assert width_of_part(window) == pytest.approx(300)
 
 
-def test_a_wrong_formula_says_why_and_changes_nothing(qtbot, window) -> None:
+def test_a_wrong_formula_says_why_and_changes_nothing(qtbot, window, hands) -> None:
     before = window.session.design
     row = edit_size(qtbot, window, "web", "max(5 mm, bord)")
-    assert "Did you mean “board”?" in row.editor.said.text()
+    assert hands.says("Did you mean “board”?")
     assert row.editor.line.span == (10, 14)
     assert window.session.design is before
-    type_formula(qtbot, row.editor, "width + web", None)
-    assert "round in a circle: web → web" in row.editor.said.text()
-    type_formula(qtbot, row.editor, "margin + 2 deg", None)
-    assert "“margin” is a length and “2 deg” is an angle" in row.editor.said.text()
-    type_formula(qtbot, row.editor, "board + 2 mm", None)
-    assert row.editor.said.text() == "= 6 mm"
-    qtbot.keyClick(row.editor.line, Qt.Key.Key_Escape)
-    assert row.editor is None
+    for text, said in (
+        ("width + web", "round in a circle: web → web"),
+        ("margin + 2 deg", "“margin” is a length and “2 deg” is an angle"),
+        ("board + 2 mm", "= 6 mm"),
+    ):
+        hands.press(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+        hands.type(text)
+        assert hands.says(said)
+    hands.press(Qt.Key.Key_Escape)
     assert window.session.design is before
 
 
@@ -89,31 +100,22 @@ def test_what_is_wrong_with_a_new_size_is_marked_in_its_own_text(qtbot, window) 
     assert window.shape.sizes.new.line.text() == ""
 
 
-def test_names_complete_while_typing(qtbot, window) -> None:
-    row = window.shape.sizes.rows["web"]
-    row.edit()
-    row.editor.line.clear()
-    qtbot.keyClicks(row.editor.line, "boa")
-    popup = row.editor.line.completer_.popup()
-    assert popup.isVisible()
-    assert "board" in popup.model().index(0, 0).data()
-    qtbot.keyClick(popup, Qt.Key.Key_Return)
-    # Nothing more can be meant: it is taken over with the same key.
+def test_names_complete_while_typing(qtbot, window, hands) -> None:
+    edit_size(qtbot, window, "web", "boa")
+    # Nothing more can be meant: the completion is taken over with the same key.
     assert window.session.design.formula_of(window.session.design.size("web")) == "board"
-    row = window.shape.sizes.rows["web"]
-    row.edit()
-    row.editor.line.clear()
-    qtbot.keyClicks(row.editor.line, "2*boa")
-    qtbot.keyClick(row.editor.line.completer_.popup(), Qt.Key.Key_Return)
-    assert row.editor.line.text() == "2*board"  # more may follow here
+    edit_size(qtbot, window, "web", "2*boa")
+    assert hands.focus.text() == "2*board"  # more may follow here
+    hands.type(" + 1 mm")
+    hands.press(Qt.Key.Key_Return)
+    assert window.session.design.formula_of(window.session.design.size("web")) == "2*board + 1 mm"
 
 
-def test_a_size_is_made_on_the_spot(qtbot, window) -> None:
-    new = window.shape.sizes.new
-    qtbot.keyClicks(new.line, "lip = 2 mm")
-    new.line.completer_.popup().hide()
-    assert "makes the size “lip”" in new.said.text()
-    qtbot.keyClick(new.line, Qt.Key.Key_Return)
+def test_a_size_is_made_on_the_spot(qtbot, window, hands) -> None:
+    hands.click("new size: name = formula")
+    hands.type("lip = 2 mm")
+    assert hands.says("makes the size “lip”")
+    hands.press(Qt.Key.Key_Return)
     assert window.session.design.size("lip").formula == "2 mm"
     edit_size(qtbot, window, "board", "wall = 5 mm")
     assert window.session.design.size("wall").formula == "5 mm"
@@ -122,27 +124,22 @@ def test_a_size_is_made_on_the_spot(qtbot, window) -> None:
     assert window.part.report["parts"][0]["bounds"][1][2] == pytest.approx(5)
 
 
-def test_dragging_a_value_changes_it_in_one_undo(qtbot, window) -> None:
-    value = window.shape.sizes.rows["width"].value
-    start = QPoint(20, 8)
-    qtbot.mousePress(value, Qt.MouseButton.LeftButton, pos=start)
-    for dx in (10, 25, 40, 72):
-        qtbot.mouseMove(value, start + QPoint(dx, 0))
-    qtbot.mouseRelease(value, Qt.MouseButton.LeftButton, pos=start + QPoint(72, 0))
+def test_dragging_a_value_changes_it_in_one_undo(qtbot, window, hands) -> None:
+    hands.drag_at(hands.value_of("width"), QPoint(20, 8), QPoint(72, 0))
     settle(qtbot, window)
-    assert width_of_part(window) == pytest.approx(382)
-    window.session.undo()
+    assert width_of_part(window) == pytest.approx(382, abs=1)
+    hands.press(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert window.session.design.size("width").formula == "372 mm"
     assert not window.session.can_undo
 
 
-def test_a_size_past_its_limit_is_held_and_says_so(qtbot, window) -> None:
-    row = edit_size(qtbot, window, "width", "9 m")
+def test_a_size_past_its_limit_is_held_and_says_so(qtbot, window, hands) -> None:
+    edit_size(qtbot, window, "width", "9 m")
     settle(qtbot, window)
     assert width_of_part(window) == pytest.approx(600)
-    assert "held at 600 mm" in row.wrong.text()
+    assert hands.says("held at 600 mm")
     # Not inside its limits, and 600 mm is longer than the bed: 180 mm over.
-    qtbot.waitUntil(lambda: window.header.verdict.text() == "8 of 10 hold", timeout=60_000)
+    hands.until("8 of 10 hold", timeout=60_000)
     assert window.session.design.size("width").formula == "9 m"
 
 
@@ -164,49 +161,56 @@ def test_sizes_are_found_renamed_and_not_lost(qtbot, window) -> None:
     assert window.session.design.size("opening") is not None
 
 
-def test_steps_are_edited_in_their_sentence(qtbot, window) -> None:
-    card = window.shape.steps.cards["plate"]
-    window.shape.steps.choose("plate")
-    qtbot.mouseClick(card.chips["by"], Qt.MouseButton.LeftButton)
-    type_formula(qtbot, card.editors["by"], "board + 1 mm")
+def test_steps_are_edited_in_their_sentence(qtbot, window, hands) -> None:
+    hands.click("extrude outline by board upwards")  # on the formula in its middle: it opens there
+    hands.type("board + 1 mm")
+    hands.press(Qt.Key.Key_Return)
     settle(qtbot, window)
     assert window.part.report["parts"][0]["bounds"][1][2] == pytest.approx(5)
-    card = window.shape.steps.cards["plate"]
-    qtbot.mouseClick(card.chips["by"], Qt.MouseButton.LeftButton)
-    type_formula(qtbot, card.editors["by"], "3")
-    assert "a length is wanted" in card.editors["by"].said.text()
-    qtbot.keyClick(card.editors["by"].line, Qt.Key.Key_Escape)
-    action = next(a for a in card.chips["direction"].menu().actions() if a.text() == "downwards")
-    action.trigger()
+    hands.click("length: board + 1 mm")
+    hands.type("3")
+    hands.press(Qt.Key.Key_Return)
+    assert hands.says("a length is wanted")
+    hands.press(Qt.Key.Key_Escape)
+    hands.choose("upwards", "downwards")
     settle(qtbot, window)
     assert window.session.design.step("plate").direction == "down"
 
 
-def test_the_last_good_part_stays_greyed_with_the_reason(qtbot, window) -> None:
+def test_the_last_good_part_stays_greyed_with_the_reason(qtbot, window, hands) -> None:
     shown = window.shape.view.parts
-    window.shape.steps.cards["dowel_bore"]._set("y", "height")
+    hands.click("hole ø dowel_hole in top of plate through")
+    hands.click("y on the face: gauge")
+    hands.type("height")
+    hands.press(Qt.Key.Key_Return)
     settle(qtbot, window)
     assert window.shape.view.grey
     assert window.shape.view.parts == shown
-    assert "last good part" in window.shape.notice.said.text()
-    assert "breaks out of the top of plate" in window.shape.steps.cards["dowel_pair"].wrong.text()
-    window.session.undo()
+    assert hands.says("last good part")
+    assert hands.says("breaks out of the top of plate")
+    hands.press(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, window)
     assert not window.shape.view.grey
-    assert not window.shape.notice.isVisible()
+    assert not hands.says("last good part")
 
 
-def test_steps_are_added_picked_and_deleted(qtbot, window) -> None:
+def test_steps_are_added_picked_and_deleted(qtbot, window, hands) -> None:
     view, steps = window.shape.view, window.shape.steps
-    view.look("top")
-    steps.add_step("hole")
-    assert window.shape.ask.text().startswith("Pick a flat face")
+    view.setFocus()
+    hands.press("1")
+    hands.press("a")
+    hands.type("hole")
+    hands.press(Qt.Key.Key_Return)
+    hands.until("Pick a flat face (Esc gives up)")
+    qtbot.wait(100)  # the line above the part has pushed it down
     top = view.camera.project([[100.0, 3.0, 4.0]], view.width(), view.height())[0]
-    qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=QPoint(round(top[0]), round(top[1])))
+    hands.click_at(view, QPoint(round(top[0]), round(top[1])))
     settle(qtbot, window)
     assert window.session.design.step("hole").face == "plate/end"
     assert any(face["words"] == "wall of hole" for face in view.parts[0].faces)
-    steps.add_step("row")
+    hands.press("a")
+    hands.type("row")
+    hands.press(Qt.Key.Key_Return)
     assert window.session.design.step("row").of == "hole"
     steps.add_step("sketch")
     steps.add_step("extrude")
@@ -218,14 +222,15 @@ def test_steps_are_added_picked_and_deleted(qtbot, window) -> None:
     assert write_design(window.session.design) == SLIDE.read_text("utf8")
 
 
-def test_picking_can_be_given_up_and_round_faces_are_refused(qtbot, window) -> None:
+def test_picking_can_be_given_up_and_round_faces_are_refused(qtbot, window, hands) -> None:
     view = window.shape.view
-    window.shape.pick_for("passage_hole", "face")
-    wall = next(face for face in view.parts[0].faces if face["words"].startswith("wall"))
-    view.picked.emit(wall)
-    assert "not flat" in window.shape.ask.text()
-    qtbot.keyClick(window, Qt.Key.Key_Escape)
-    assert window.shape.ask.text() == ""
+    hands.click("hole ø inside(passage) in top of plate through")
+    hands.click("face: top of plate")
+    hands.until("Pick a flat face (Esc gives up)")
+    view.picked.emit(next(f for f in view.parts[0].faces if f["words"].startswith("wall")))
+    assert hands.says("not flat")
+    hands.press(Qt.Key.Key_Escape)
+    assert not hands.says("Pick a flat")
 
 
 def test_hovering_says_what_the_pointer_is_on(qtbot, window) -> None:
@@ -285,18 +290,19 @@ def test_the_view_turns_moves_and_zooms(qtbot, window) -> None:
     assert (pixels < [view.width(), view.height()]).all()
 
 
-def test_lenses_tint_and_change_the_part(qtbot, window) -> None:
-    qtbot.mouseClick(window.header.lens, Qt.MouseButton.LeftButton, pos=QPoint(138, 15))
+def test_lenses_tint_and_change_the_part(qtbot, window, hands) -> None:
+    lens = hands.find("Lens: wanted, sent or expected")
+    hands.click_at(lens, QPoint(138, 15))
     settle(qtbot, window)
     assert window.session.lens == "sent"
     assert width_of_part(window) == pytest.approx((372 - 0.06) / 0.997)
-    assert window.shape.sizes.rows["dowel_hole"].value.text() == "6.399 mm"
-    qtbot.keyClick(window.header.lens, Qt.Key.Key_Right)
+    assert hands.size("dowel_hole").accessibleName().split(", ")[1] == "6.399 mm"
+    hands.press(Qt.Key.Key_Right)
     settle(qtbot, window)
     assert window.session.lens == "expected"
     assert width_of_part(window) == pytest.approx(372)
     assert window.session.is_saved  # looking is no edit
-    window.shape.steps.scaling.click()
+    hands.click("Before it is sent: scale for shrinkage")
     settle(qtbot, window)
     assert width_of_part(window) == pytest.approx((372 - 0.06) * 0.997 + 0.06)
 

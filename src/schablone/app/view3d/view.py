@@ -274,7 +274,11 @@ class PartView(QWidget):
         draw_sketches(painter, self.sketches, self.camera, self.width(), self.height())
         self._draw_edge(painter)
         self._figure_boxes.draw(
-            painter, [] if self.grey else self.figures, self.camera, self.width(), self.height()
+            painter,
+            [] if self.grey or self._asked else self.figures,
+            self.camera,
+            self.width(),
+            self.height(),
         )
         if self.tool is not None:
             self.tool.draw(painter)
@@ -576,7 +580,7 @@ class PartView(QWidget):
         ):
             x, y = event.position().x(), event.position().y()
             figure = self._figure_boxes.at(event.position())
-            if figure is not None and not self.picks_edges:
+            if figure is not None and not self._asked:
                 self._pressed, self._moved = None, False
                 self.figure_clicked.emit(figure.step, figure.path)
                 return
