@@ -10,10 +10,13 @@ import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import ClassVar
 
 from PySide6.QtCore import QEvent, QObject, QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QWidget
+from tests.window import test_journeys
+from tests.window.hands import Hands
 
 from schablone.app.application import Application, make_qt, wait_for_part
 from schablone.app.demo import demo_designs
@@ -25,13 +28,15 @@ from schablone.app.theme import LIGHT, apply_theme
 class Painted(QObject):
     """Counts the paints of a widget."""
 
-    def __init__(self, widget: QWidget) -> None:
+    def __init__(self, widget: QObject) -> None:
         super().__init__()
-        self.count = 0
+        self.count, self.at = 0, 0.0
         widget.installEventFilter(self)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        self.count += event.type() == QEvent.Type.Paint
+        if event.type() == QEvent.Type.Paint:
+            self.count += 1
+            self.at = self.at or time.perf_counter()
         return False
 
 
@@ -56,6 +61,69 @@ def bare_line() -> float:
     times = sorted(until_painted(line, lambda: QTest.keyClick(line, "a")) for _ in range(15))
     line.hide()
     return times[len(times) // 2]
+
+
+class TimedHands(Hands):
+    """Hands that look at the clock: from each key or click until the window is painted, ms."""
+
+    took: ClassVar[list[float]] = []
+
+    def _timed(self, act: Callable[[], object]) -> None:
+        painted = Painted(QApplication.instance())
+        begun = time.perf_counter()
+        act()
+        while not painted.count and time.perf_counter() - begun < 0.3:
+            QApplication.processEvents()
+        if painted.count:  # what changes nothing on the screen paints nothing
+            self.took.append((painted.at - begun) * 1000)
+        QApplication.instance().removeEventFilter(painted)
+
+    def press(self, key, modifier=Qt.KeyboardModifier.NoModifier) -> None:
+        pause, self.pause = self.pause, 0
+        self._timed(lambda: Hands.press(self, key, modifier))
+        self.pause = pause
+        QTest.qWait(self.pause)
+
+    def click_at(self, widget, at, **more) -> None:
+        self._timed(lambda: Hands.click_at(self, widget, at, **more))
+
+
+class Waiting:
+    """What the journeys need of the tests' own waiting."""
+
+    wait = staticmethod(QTest.qWait)
+
+    @staticmethod
+    def waitUntil(holds: Callable[[], bool], timeout: int = 60_000) -> None:
+        begun = time.perf_counter()
+        while not holds():
+            if time.perf_counter() - begun > timeout / 1000:
+                raise TimeoutError
+            QTest.qWait(10)
+
+
+def journeys() -> list[tuple[str, list[float]]]:
+    """Every journey from an empty sheet, and how long each key and click took, ms."""
+    qt = make_qt()
+    apply_theme(qt, LIGHT)
+    folder = Path(tempfile.mkdtemp())
+    application = Application(
+        Library(folder / "config", folder / "data"), Journal(folder / "unsaved")
+    )
+    found = []
+    for name in [name for name in dir(test_journeys) if name.startswith("test_")]:
+        window = application.open_design_window(None)
+        window.resize(1280, 800)
+        window.show()
+        QApplication.setActiveWindow(window)
+        wait_for_part(window)
+        TimedHands.took.clear()
+        maker = test_journeys.Maker(Waiting(), window, TimedHands)
+        getattr(test_journeys, name)(maker, folder)
+        found.append((name.removeprefix("test_").replace("_", " "), list(TimedHands.took)))
+        window.worker.close()
+        window.hide()
+    return found
 
 
 def measured() -> list[tuple[str, list[float]]]:
@@ -105,7 +173,12 @@ def measured() -> list[tuple[str, list[float]]]:
     QTest.mouseMove(handle, view.mapTo(window, middle))
     QTest.qWait(200)
     spots = [(middle.x() + dx, middle.y() + dy) for dx in (-150, 150, -90, 170) for dy in (60, 120)]
-    times("the pointer comes onto another face", view, [over(*spot) for spot in spots])
+    others = []
+    for spot in spots:
+        at = view.face_at(*spot)
+        if at is not None and at != (others[-1][1] if others else None):
+            others.append((spot, at))
+    times("the pointer comes onto another face", view, [over(*spot) for spot, _ in others])
     names = list(shape.steps.cards)[:6]
     times(
         "a step opens",

@@ -331,7 +331,8 @@ def truths() -> None:
 def hands() -> None:
     """From a key or a move of the pointer until what follows is painted; wanted: 100 ms, and 30 ms
     until a face lights up."""
-    from hands import bare_line, measured
+    sys.path.insert(0, str(TOP))  # the journeys are those of the tests
+    from hands import bare_line, journeys, measured
 
     found = measured()
     bare = bare_line()
@@ -342,6 +343,12 @@ def hands() -> None:
             sorted(times)[len(times) // 2],
             bare,
             "a bare line",
+        )
+    for what, times in journeys():
+        late = sum(took > 100 for took in times)
+        print(
+            f"{what:<58} {statistics.median(times):6.1f} ms, the longest {max(times):6.1f} ms, "
+            f"{late} of {len(times)} keys and clicks over 100 ms"
         )
 
 

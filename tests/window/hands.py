@@ -99,9 +99,18 @@ class Hands:
             self.press(letter)
 
     def click(self, words: str, kind: type[QWidget] = QWidget, *, double: bool = False) -> None:
-        """Click on what bears these words."""
-        target = self.find(words, kind)
-        self.click_at(target, target.visibleRegion().boundingRect().center(), double=double)
+        """Click on what bears these words: move there, and press once it has come to rest."""
+        for _ in range(20):
+            target = self.find(words, kind)
+            at = target.visibleRegion().boundingRect().center()
+            window = target.window()
+            place = target.mapTo(window, at)
+            QTest.mouseMove(window.windowHandle(), place)
+            QTest.qWait(20)
+            again = self.find(words, kind)
+            if again is target and target.mapTo(window, at) == place:
+                break
+        self.click_at(target, at, double=double)
 
     def click_at(
         self,
@@ -167,19 +176,29 @@ class Hands:
         """Click on what opens a menu, and in it on an entry by its words. The menu takes the event
         loop until it is closed: the second hand is ready before."""
 
-        def take() -> None:
-            for entry in path:
-                menu = QApplication.activePopupWidget()
-                assert isinstance(menu, QMenu), f"no menu opens at “{words}”"
-                action = next((one for one in menu.actions() if one.text() == entry), None)
-                said = [one.text() for one in menu.actions()]
-                assert action is not None, f"“{entry}” is not in the menu: {said}"
-                self.strokes += 1
-                place = menu.actionGeometry(action).center()
-                QTest.mouseClick(menu, Qt.MouseButton.LeftButton, pos=place)
+        waiting = list(path)
 
-        QTimer.singleShot(120, take)
+        def take(tries: int = 100) -> None:
+            menu = QApplication.activePopupWidget()
+            if not isinstance(menu, QMenu) or not menu.actions():
+                if tries:
+                    QTimer.singleShot(30, lambda: take(tries - 1))
+                return
+            entry = waiting.pop(0)
+            action = next((one for one in menu.actions() if one.text() == entry), None)
+            if action is None:
+                menu.close()
+                said = [one.text() for one in menu.actions()]
+                raise AssertionError(f"“{entry}” is not in the menu: {said}")
+            self.strokes += 1
+            place = menu.actionGeometry(action).center()
+            QTest.mouseClick(menu, Qt.MouseButton.LeftButton, pos=place)
+            if waiting:
+                QTimer.singleShot(30, take)
+
+        QTimer.singleShot(30, take)
         self.click(words)
+        assert not waiting, f"no menu opened at “{words}”"
 
     def menu(self, *path: str) -> None:
         """Choose from the menu bar by its words."""

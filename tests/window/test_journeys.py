@@ -21,9 +21,9 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 class Maker:
     """Hands that make a part, and eyes that see where things are on the paper and in the view."""
 
-    def __init__(self, qtbot, window) -> None:
+    def __init__(self, qtbot, window, hands: type[Hands] = Hands) -> None:
         self.qtbot, self.window = qtbot, window
-        self.hands = Hands(qtbot, window)
+        self.hands = hands(qtbot, window)
         self.hands.menu("File", "New")
 
     # On the paper
@@ -148,6 +148,7 @@ def test_a_hollow_box_with_posts_and_tapering_pilot_holes(maker, tmp_path) -> No
     def at_the_corners() -> None:
         maker.step("grid")
         hands.click("more …")
+        maker.qtbot.wait(100)
         hands.choose("about where it is", "going on from where it is")
         settle(maker.qtbot, maker.window)
         for field, text in (
@@ -175,6 +176,7 @@ def test_a_hollow_box_with_posts_and_tapering_pilot_holes(maker, tmp_path) -> No
     maker.step("hole")
     maker.pick(30, 15, 14)
     hands.click("more …")
+    maker.qtbot.wait(100)  # it is scrolled into view
     hands.choose("plain", "narrowing to ø")
     settle(maker.qtbot, maker.window)
     hands.choose("through", "to a depth of")

@@ -35,14 +35,15 @@ class Run:
 def brief_of(step: Step) -> list[Run]:
     """The first line of its sentence, which says what it does; of a sketch, what is on it."""
     first, *_ = step.sentence()
-    if isinstance(step, Sketch):
-        first = (*first, Words(_on_it(step)))
     runs: list[Run] = []
     for piece in first:
         if isinstance(piece, FormulaPiece):
             runs.append(Run(str(edits.get_path(step, piece.path)), piece.path))
         elif said := said_piece(piece, step):
             runs.append(Run(said.replace("*", "")))
+    if isinstance(step, Sketch):
+        last = runs.pop() if runs and not runs[-1].path else Run("")
+        runs.append(Run(last.text + _on_it(step)))
     return runs
 
 
@@ -50,8 +51,8 @@ def _on_it(step: Sketch) -> str:
     counts = Counter(_SHAPES.get(shape.kind, shape.kind) for shape in step.shapes)
     words = [_several(count, kind) for kind, count in counts.items()]
     if step.drawing.elements:
-        words.append(say_drawing(step.drawing))
-    return f"with {', '.join(words)}" if words else ", empty so far"
+        words.append(say_drawing(step.drawing).removeprefix("drawing of "))
+    return f": {', '.join(words)}" if words else ", empty so far"
 
 
 def _several(count: int, kind: str) -> str:

@@ -61,6 +61,8 @@ class StepCard(SentencePieces):
     step."""
 
     pointed = Signal(str)
+    #: It is taller than it was: what came must be seen.
+    grew = Signal()
     draw_wanted = Signal(str)
     regions_wanted = Signal(str)
 
@@ -191,6 +193,8 @@ class StepCard(SentencePieces):
         link.setCheckable(True)
 
         def show(on: bool) -> None:
+            if on and not self._shows_more:
+                self.grew.emit()
             self._shows_more = on
             more.setVisible(on)
             link.setText("less" if on else "more …")

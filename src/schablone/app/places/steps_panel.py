@@ -145,6 +145,7 @@ class StepsPanel(QWidget):
             card = StepCard(self.session, step, number)
             card.chosen.connect(self.choose)
             card.pointed.connect(self.pointed)
+            card.grew.connect(lambda: QTimer.singleShot(0, self._show_chosen))
             card.pick_wanted.connect(self.pick_wanted)
             card.draw_wanted.connect(self.draw_wanted)
             card.regions_wanted.connect(self.regions_wanted)

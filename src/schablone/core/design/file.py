@@ -21,11 +21,20 @@ SUFFIX = ".schablone"
 LARGEST = 20_000_000
 
 
+#: The design that was written last, and its text: an edit is kept and sent in the same moment.
+_last: tuple[Design, str] | None = None
+
+
 def write_design(design: Design) -> str:
     """The text of a design file. Fields at their default are left out, except those that identify
     it."""
+    global _last
+    if _last is not None and _last[0] is design:
+        return _last[1]
     data = _lean(design.model_dump(mode="json"), design)
-    return json.dumps(data, indent=2, ensure_ascii=False) + "\n"
+    text = json.dumps(data, indent=2, ensure_ascii=False) + "\n"
+    _last = design, text
+    return text
 
 
 def _lean(data: dict[str, Any], model: Any) -> dict[str, Any]:
