@@ -68,6 +68,7 @@ class StepCard(SentencePieces):
 
     def __init__(self, session: Session, step: Step, number: int) -> None:
         super().__init__(session, step, number)
+        self.kind = step.kind
         self.setObjectName("card")
         self.editors: dict[str, FormulaEdit] = {}
         self.state: talk.StepReport = {"state": "", "by": "", "values": {}}
@@ -133,6 +134,15 @@ class StepCard(SentencePieces):
         self.show_step(step)
 
     # What it shows
+
+    def renumber(self, number: int) -> None:
+        """Its place among the steps, which others may change."""
+        self.number = number
+        self.count.setText(str(number))
+        if self._is_open:
+            # Its menus offer what stands above it: they are made anew.
+            self._lay_out(self.step)
+            self._mark_chips()
 
     def show_step(self, step: Step) -> None:
         """Lay the sentence out anew where the step has changed."""

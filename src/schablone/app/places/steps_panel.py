@@ -134,7 +134,11 @@ class StepsPanel(QWidget):
     def _lay_out(self, order: tuple[tuple[str, str, str], ...]) -> None:
         at = self.area.verticalScrollBar().value()
         self._order = order
-        self._cards.removeWidget(self.before_sent)
+        # Cards stay where the step is the same one: making all anew would be felt with every step.
+        kinds = {step.name: step.kind for step in self.session.design.steps}
+        old = {name: card for name, card in self.cards.items() if card.kind == kinds.get(name)}
+        for widget in (self.before_sent, *old.values()):
+            self._cards.removeWidget(widget)
         clear(self._cards)
         self.cards, self.heads = {}, []
         group = ""
@@ -142,13 +146,9 @@ class StepsPanel(QWidget):
             if step.group != group:
                 group = step.group
                 self._put_head(group, number - 1)
-            card = StepCard(self.session, step, number)
-            card.chosen.connect(self.choose)
-            card.pointed.connect(self.pointed)
-            card.grew.connect(lambda: QTimer.singleShot(0, self._show_chosen))
-            card.pick_wanted.connect(self.pick_wanted)
-            card.draw_wanted.connect(self.draw_wanted)
-            card.regions_wanted.connect(self.regions_wanted)
+            card = old.get(step.name) or self._card(step, number)
+            card.renumber(number)
+            card.show_step(step)
             card.set_chosen(step.name == self.chosen)
             self.cards[step.name] = card
             self._cards.addWidget(card)
@@ -160,6 +160,16 @@ class StepsPanel(QWidget):
         self._cards.addWidget(self.before_sent)
         self._cards.addStretch(1)
         QTimer.singleShot(0, lambda: self.area.verticalScrollBar().setValue(at))
+
+    def _card(self, step: Step, number: int) -> StepCard:
+        card = StepCard(self.session, step, number)
+        card.chosen.connect(self.choose)
+        card.pointed.connect(self.pointed)
+        card.grew.connect(lambda: QTimer.singleShot(0, self._show_chosen))
+        card.pick_wanted.connect(self.pick_wanted)
+        card.draw_wanted.connect(self.draw_wanted)
+        card.regions_wanted.connect(self.regions_wanted)
+        return card
 
     def _put_head(self, group: str, at: int) -> None:
         """The heading over steps that follow each other and belong together."""
