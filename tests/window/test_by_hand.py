@@ -144,3 +144,34 @@ def test_every_command_is_found_by_typing_what_it_does(qtbot, window, hands) -> 
         hands.find("commands")
     )
     hands.press(Qt.Key.Key_Escape)
+
+
+def test_a_letter_is_a_command_only_where_no_text_can_be_meant(qtbot, window) -> None:
+    """Among the sizes it looks for one, among the steps for a kind; a digit begins a formula."""
+    hands = Hands(qtbot, window)
+    before = window.session.design
+    row = hands.size("board")
+    row.setFocus()
+    hands.type("dow")  # D and W would draw and work at a step
+    assert hands.focus.text() == "dow"
+    assert hands.focus.accessibleName() == "find a size"
+    hands.press(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+    hands.press(Qt.Key.Key_Delete)
+    hands.size("board").setFocus()
+    hands.type("7 mm")
+    hands.press(Qt.Key.Key_Return)
+    settle(qtbot, window)
+    assert window.session.design.formula_of(window.session.design.size("board")) == "7 mm"
+    window.session.undo()
+    assert window.session.design == before
+    window.shape.steps.choose("plate")
+    hands.find("length: board").setFocus()
+    hands.type("fill")
+    assert hands.focus.accessibleName() == "find a kind of step"
+    assert hands.focus.text() == "fill"
+    hands.press(Qt.Key.Key_Escape)
+    hands.find("length: board").setFocus()
+    hands.type("2*board")
+    hands.press(Qt.Key.Key_Return)
+    settle(qtbot, window)
+    assert window.session.design.step("plate").by == "2*board"

@@ -41,6 +41,7 @@ from ..session import Session
 from ..theme import theme
 from ..widgets.basics import Elided, LimitBar, RoleMark, label, restyle
 from ..widgets.formula_edit import FormulaEdit
+from ..widgets.typed import begins_number, typed_text
 
 _TYPED = re.compile(r"^\s*-?\s*[\d.\s/-]+?\s*([^\W\d][\w²³/^%]*|[\"'°%])?\s*$")
 
@@ -405,8 +406,17 @@ class SizeRow(QFrame):
             self.delete()
         elif event.key() == Qt.Key.Key_U and self.editor is None:
             self.follow.emit(self.name, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+        elif begins_number(typed_text(event)) and self.editor is None:
+            self.chosen.emit(self.name)
+            self.edit()
+            self.begin_with(typed_text(event))
         else:
             super().keyPressEvent(event)
+
+    def begin_with(self, text: str) -> None:
+        """What was typed is the beginning of another formula."""
+        if self.editor is not None:
+            self.editor.begin_with(text)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         self.chosen.emit(self.name)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import lru_cache
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QGuiApplication, QKeySequence, QShortcut
+from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from ...core.design import Design
@@ -20,6 +20,7 @@ from ...core.words import say_name
 from ..session import Session
 from ..widgets.basics import clear, label, rule
 from ..widgets.formula_edit import FormulaEdit
+from ..widgets.typed import claims_typing, typed_text
 from .group_head import GroupHead
 from .size_row import SizeRow
 from .size_table import VariantStrip
@@ -80,6 +81,17 @@ class SizesPanel(QWidget):
     def begin_typing(self) -> None:
         """The keyboard goes to the line for a new size."""
         self.new.line.setFocus()
+
+    def event(self, event: QEvent) -> bool:
+        return claims_typing(event) or super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """A letter that is typed among the sizes looks for one: no command takes it."""
+        if text := typed_text(event):
+            self.finder.setFocus()
+            self.finder.setText(text)
+        else:
+            super().keyPressEvent(event)
 
     def _new_line(self) -> None:
         """A fresh line for a new size."""

@@ -13,6 +13,7 @@ from PySide6.QtGui import (
     QDragLeaveEvent,
     QDropEvent,
     QEnterEvent,
+    QKeyEvent,
     QMouseEvent,
 )
 from PySide6.QtWidgets import (
@@ -42,6 +43,7 @@ from ..session import Session
 from ..theme import icon, kind_icon, theme
 from ..widgets.basics import Elided, Flow, button, clear, label, restyle
 from ..widgets.formula_edit import FormulaEdit
+from ..widgets.typed import begins_number, typed_text
 from .step_brief import BriefLine, brief_of, is_at_defaults
 from .step_pieces import SentencePieces
 
@@ -649,7 +651,18 @@ class StepCard(SentencePieces):
             lambda design: edits.move_step(design, name, to), f"move {say_step(name)}"
         )
 
-    # Pointer
+    # Keys and pointer
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """A digit on a formula begins another one."""
+        focus = self.focusWidget()
+        path = next((path for path, chip in self.chips.items() if chip is focus), "")
+        slots = {slot.path for slot in self.step.slots()}
+        if path in slots and begins_number(typed_text(event)):
+            self.edit(path)
+            self.editors[path].begin_with(typed_text(event))
+        else:
+            super().keyPressEvent(event)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.chosen.emit(self.name)

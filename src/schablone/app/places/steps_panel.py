@@ -5,7 +5,8 @@ from __future__ import annotations
 import itertools
 from typing import Any
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, Qt, QTimer, Signal
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from ...core.design import Design
@@ -19,6 +20,7 @@ from ...core.words import say_name
 from ...worker import talk
 from ..session import Session
 from ..widgets.basics import ScrollColumn, button, clear, label
+from ..widgets.typed import claims_typing, typed_text
 from .step_card import StepCard
 from .step_finder import StepFinder
 from .step_group import StepGroupHead
@@ -226,7 +228,18 @@ class StepsPanel(QWidget):
             inner.adjustSize()
             self.area.ensureWidgetVisible(self.cards[self.chosen], 0, 12)
 
-    def open_add_menu(self) -> None:
+    def event(self, event: QEvent) -> bool:
+        return claims_typing(event) or super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """A letter that is typed among the steps looks for a kind: no command takes it. A is the
+        list itself."""
+        if text := typed_text(event):
+            self.open_add_menu("" if text.casefold() == "a" else text)
+        else:
+            super().keyPressEvent(event)
+
+    def open_add_menu(self, typed: str = "") -> None:
         """The list of kinds of step, to be typed into."""
         self.finder = StepFinder(self)
         self.finder.chosen.connect(self.add_step)
@@ -234,6 +247,9 @@ class StepsPanel(QWidget):
         self.finder.move(corner.x() - self.finder.width(), corner.y() + 4)
         self.finder.show()
         self.finder.line.setFocus()
+        if typed:
+            self.finder.line.setText(typed)
+            self.finder.refresh(typed)
 
     def add_step(self, kind: str) -> None:
         """Add a step of a kind, with the likeliest things chosen for it, and make it the chosen

@@ -204,6 +204,12 @@ class FormulaEdit(QWidget):
         self.line.setFocus(Qt.FocusReason.OtherFocusReason)
         self.line.selectAll()
 
+    def begin_with(self, text: str) -> None:
+        """Take the keyboard; what was typed already stands in the place of the old text."""
+        self.begin()
+        self.line.setText("" if text == "=" else text)
+        self.line.textEdited.emit(self.line.text())
+
     def error(self) -> FormulaError | None:
         """What is wrong with the text as it stands; sets the live value otherwise."""
         text = self.line.text()
