@@ -164,7 +164,9 @@ def test_a_letter_is_a_command_only_where_no_text_can_be_meant(qtbot, window) ->
     assert window.session.design.formula_of(window.session.design.size("board")) == "7 mm"
     window.session.undo()
     assert window.session.design == before
+    settle(qtbot, window)
     window.shape.steps.choose("plate")
+    qtbot.wait(60)
     hands.find("length: board").setFocus()
     hands.type("fill")
     assert hands.focus.accessibleName() == "find a kind of step"
