@@ -9,6 +9,10 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 
 from schablone.core.design import edit
+from schablone.core.design.evaluate import table_of
+from schablone.core.design.file import read_design
+from schablone.core.design.rebuild import rebuild
+from schablone.core.process import LensView, neutral
 from tests.window.hands import Hands, said_by
 from tests.window.test_shape import settle
 
@@ -27,7 +31,7 @@ def hands(qtbot, window) -> Hands:
     return found
 
 
-def test_ten_sizes_typed_one_after_the_other(qtbot, window, hands) -> None:
+def test_ten_sizes_typed_one_after_the_other(qtbot, window, hands, tmp_path) -> None:
     """At eighty characters a second, Enter after each: no key is lost, and none is taken for a
     command."""
     hands.click("Type sizes")
@@ -40,6 +44,12 @@ def test_ten_sizes_typed_one_after_the_other(qtbot, window, hands) -> None:
     assert not design.steps
     assert hands.focus is not None
     assert hands.focus.accessibleName() == "new size: name = formula"
+    assert window.files.save_to(tmp_path / "sizes.schablone")
+    kept = read_design(tmp_path / "sizes.schablone")
+    values = table_of(kept, neutral()).cells
+    assert values["half"].wanted.value == 60
+    assert values["far"].wanted.value == 114
+    assert values["gap"].wanted.value == 12
 
 
 @pytest.mark.parametrize("start", ["Draw an outline", "Begin from an example"])
@@ -53,7 +63,7 @@ def test_an_empty_design_offers_its_starts(qtbot, window, hands, start: str) -> 
     assert not hands.says("Nothing here yet")
 
 
-def test_a_strip_with_a_row_of_holes(qtbot, window, hands) -> None:
+def test_a_strip_with_a_row_of_holes(qtbot, window, hands, tmp_path) -> None:
     """Sizes, an outline whose figures are typed while the stroke is under way, a hole put where it
     is clicked, a row; then another length. What comes out is checked against plate less
     cylinders."""
@@ -114,6 +124,11 @@ def test_a_strip_with_a_row_of_holes(qtbot, window, hands) -> None:
     many = (180 * 30 * 4 - volume(window)) / BORE
     assert many == pytest.approx(round(many))
     assert many > few
+    assert window.files.save_to(tmp_path / "strip.schablone")
+    kept = read_design(tmp_path / "strip.schablone")
+    built = rebuild(kept, LensView("wanted", neutral()))
+    (figures,) = built.figures.values()
+    assert figures.volume == pytest.approx(volume(window))
     assert hands.strokes <= 130  # of them 90 letters of names and sizes
 
 
@@ -177,3 +192,15 @@ def test_a_letter_is_a_command_only_where_no_text_can_be_meant(qtbot, window) ->
     hands.press(Qt.Key.Key_Return)
     settle(qtbot, window)
     assert window.session.design.step("plate").by == "2*board"
+
+
+def test_a_click_beside_everything_lets_go(qtbot, window) -> None:
+    hands = Hands(qtbot, window)
+    view = hands.find("The part. Arrow keys turn it, + and - zoom, F fits it.")
+    hands.press("1")
+    hands.click_at(view, view.rect().center())
+    assert window.shape.steps.chosen == "plate"
+    assert hands.says("Plate")
+    hands.click_at(view, QPoint(30, 60))
+    assert window.shape.steps.chosen == ""
+    assert window.shape.view.marked_faces == frozenset()

@@ -432,7 +432,9 @@ class ShapePlace(QWidget):
                 self.steps.choose(face["step"])
                 self.view.mark(faces=frozenset({face["name"]}))
             else:
+                # Beside everything: what was chosen is let go.
                 self.view.mark()
+                self.steps.choose("")
             return
         step, path = self._picking
         if not face:
