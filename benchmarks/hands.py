@@ -102,14 +102,17 @@ class Waiting:
             QTest.qWait(10)
 
 
+def _begun() -> tuple[Application, Path]:
+    """The application with settings of its own, and the folder that they lie in."""
+    apply_theme(make_qt(), LIGHT)
+    folder = Path(tempfile.mkdtemp())
+    library = Library(folder / "config", folder / "data")
+    return Application(library, Journal(folder / "unsaved")), folder
+
+
 def journeys() -> list[tuple[str, list[float]]]:
     """Every journey from an empty sheet, and how long each key and click took, ms."""
-    qt = make_qt()
-    apply_theme(qt, LIGHT)
-    folder = Path(tempfile.mkdtemp())
-    application = Application(
-        Library(folder / "config", folder / "data"), Journal(folder / "unsaved")
-    )
+    application, folder = _begun()
     found = []
     for name in [name for name in dir(test_journeys) if name.startswith("test_")]:
         window = application.open_design_window(None)
@@ -128,12 +131,7 @@ def journeys() -> list[tuple[str, list[float]]]:
 
 def measured() -> list[tuple[str, list[float]]]:
     """What was done, and how long each time, ms."""
-    qt = make_qt()
-    apply_theme(qt, LIGHT)
-    folder = Path(tempfile.mkdtemp())
-    application = Application(
-        Library(folder / "config", folder / "data"), Journal(folder / "unsaved")
-    )
+    application, _ = _begun()
     demo = next(demo for demo in demo_designs() if demo.stem == "hive-box")
     window = application.open_design_window(demo)
     window.resize(1280, 800)

@@ -203,7 +203,8 @@ def wait_for_part(window: QMainWindow, most: int = 30_000) -> None:
     QTimer.singleShot(most, loop.quit)
 
     def look() -> None:
-        if window.is_settled():  # type: ignore[attr-defined]
+        done = window.is_finished() if isinstance(window, MainWindow) else window.is_settled()  # type: ignore[attr-defined]
+        if done:
             QTimer.singleShot(120, loop.quit)
         else:
             QTimer.singleShot(20, look)

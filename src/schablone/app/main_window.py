@@ -270,6 +270,10 @@ class MainWindow(QMainWindow):
         """Whether all on the screen is what was asked for."""
         return self.part.is_settled()
 
+    def is_finished(self) -> bool:
+        """Whether it is, and the whole shape was looked at as well."""
+        return self.part.is_finished()
+
     def _show_checks(self, findings: list[talk.FindingReport], are_all: bool) -> None:
         self.prove.show_findings(findings, are_all)
         holding = sum(finding["holds"] for finding in findings)

@@ -81,6 +81,11 @@ class PartOnScreen(QObject):
         """Whether all on the screen is, the sizes as the machine makes them as well."""
         return self.is_up_to_date() and self._is_read_off
 
+    def is_finished(self) -> bool:
+        """Whether it is, and the checks that look at the whole shape are there."""
+        whole = self.report is not None and self.report["whole"]
+        return self.is_settled() and (self._is_looked_at or not whole)
+
     def show_known(self) -> None:
         """The last good part again, after something else was shown in its place."""
         self.shape.show_parts(list(self.known.values()), self.session.lens)
