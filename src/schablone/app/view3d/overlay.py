@@ -74,3 +74,35 @@ def draw_at_pointer(painter: QPainter, words: str, pointer: QPointF, width: int)
     painter.drawRoundedRect(box, 4, 4)
     painter.setPen(QColor(t.ink))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def draw_axes(painter: QPainter, camera: Camera, height: int, said: str) -> None:
+    """Which way x, y and z run, as three short ruled lines with letters, at the left foot; ``said``
+    stands beside them."""
+    t = theme()
+    right, up, _ = camera.axes()
+    origin = QPointF(34, height - 34)
+    font = QFont(painter.font())
+    font.setPixelSize(11)
+    painter.setFont(font)
+    painter.setPen(QPen(QColor(t.quiet), 1.2))
+    for axis, letter in enumerate("xyz"):
+        dx, dy = float(right[axis]) * 20, -float(up[axis]) * 20
+        if dx * dx + dy * dy < 16:
+            continue
+        tip = origin + QPointF(dx, dy)
+        painter.drawLine(origin, tip)
+        painter.drawText(
+            QRectF(tip.x() + dx * 0.35 - 8, tip.y() + dy * 0.35 - 8, 16, 16),
+            Qt.AlignmentFlag.AlignCenter,
+            letter,
+        )
+    painter.drawText(QRectF(64, height - 26, 200, 16), Qt.AlignmentFlag.AlignVCenter, said)
+
+
+def draw_edge(painter: QPainter, edge: Floats, camera: Camera, width: int, height: int) -> None:
+    """The edge that a click would pick, points (k, 3), mm."""
+    points = [QPointF(u, v) for u, v in camera.project(edge, width, height).tolist()]
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(QColor(theme().madder), 3.2))
+    painter.drawPolyline(points)

@@ -20,13 +20,11 @@ from PySide6.QtCore import (
 )
 from PySide6.QtGui import (
     QColor,
-    QFont,
     QImage,
     QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
-    QPen,
     QResizeEvent,
     QWheelEvent,
 )
@@ -39,8 +37,9 @@ from .edges_near import edges_near
 from .figures import Figure, FigureBoxes
 from .gauge import GaugeTool
 from .ground import ground_under, say_ground
+from .lit import Marks, face_of_number, light
 from .off_map import largest, off_colour
-from .overlay import ShownSketch, draw_at_pointer, draw_sketches
+from .overlay import ShownSketch, draw_at_pointer, draw_axes, draw_edge, draw_sketches
 from .shown import ShownPart
 
 if TYPE_CHECKING:
@@ -49,11 +48,6 @@ if TYPE_CHECKING:
 
 #: How long, ms, what an edit moved stays lit, and the view turns to the first part.
 _AFTERGLOW, _TURNS = 1100, 420
-
-#: What is laid over faces, as alpha, red, green and blue: that are marked, and under the pointer.
-_MARKED, _HOVERED = 0xA0FFF4DC, 0x6BFFFFFF
-#: How wide a stripe and what lies between it and the next are, pixels, and what is laid there.
-_STRIPES, _STRIPED, _BETWEEN = 14, 0x30FFF4DC, 0x58A63D2B
 
 _NOTHING = DrawnMesh(
     np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32), np.zeros(0, dtype=np.int32),
@@ -270,9 +264,12 @@ class PartView(QWidget):
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             painter.drawImage(QRectF(self.rect()), self._image)
         self._draw_lit(painter)
-        self._draw_axes(painter)
-        draw_sketches(painter, self.sketches, self.camera, self.width(), self.height())
-        self._draw_edge(painter)
+        size = self.width(), self.height()
+        said = say_ground(*self.bounds()) if self.ground_on and self.parts else ""
+        draw_axes(painter, self.camera, size[1], said)
+        draw_sketches(painter, self.sketches, self.camera, *size)
+        if (edge := self._hovered_edge()) is not None:
+            draw_edge(painter, edge, self.camera, *size)
         self._figure_boxes.draw(
             painter,
             [] if self.grey or self._asked else self.figures,
@@ -356,35 +353,6 @@ class PartView(QWidget):
     def _can_answer(self, face: Mapping[str, Any]) -> bool:
         """Whether a face is one that is asked for."""
         return self._answers == "face" or (self._answers == "flat" and bool(face["flat"]))
-
-    def _draw_axes(self, painter: QPainter) -> None:
-        """Which way x, y and z run, as three short ruled lines with letters."""
-        t = theme()
-        right, up, _ = self.camera.axes()
-        origin = QPointF(34, self.height() - 34)
-        font = QFont(self.font())
-        font.setPixelSize(11)
-        painter.setFont(font)
-        painter.setPen(QPen(QColor(t.quiet), 1.2))
-        for axis, letter in enumerate("xyz"):
-            v = np.zeros(3)
-            v[axis] = 1.0
-            dx, dy = float(v @ right) * 20, -float(v @ up) * 20
-            if dx * dx + dy * dy < 16:
-                continue
-            tip = origin + QPointF(dx, dy)
-            painter.drawLine(origin, tip)
-            painter.drawText(
-                QRectF(tip.x() + dx * 0.35 - 8, tip.y() + dy * 0.35 - 8, 16, 16),
-                Qt.AlignmentFlag.AlignCenter,
-                letter,
-            )
-        if self.ground_on and self.parts:
-            painter.drawText(
-                QRectF(64, self.height() - 26, 200, 16),
-                Qt.AlignmentFlag.AlignVCenter,
-                say_ground(*self.bounds()),
-            )
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         if event.oldSize().isEmpty() or self._fit_next:
@@ -508,24 +476,16 @@ class PartView(QWidget):
         """Where a dimension stands on the screen."""
         return self._figure_boxes.box_of(step, path)
 
-    def _draw_edge(self, painter: QPainter) -> None:
-        """The edge that a click would pick."""
+    def _hovered_edge(self) -> NDArray[np.float64] | None:
+        """The edge that a click would pick, as points (k, 3), mm."""
         if self._hover_edge is None or self._hover_edge[0] >= len(self.parts):
-            return
+            return None
         shape = self.parts[self._hover_edge[0]].shape
         ends = np.concatenate([[0], np.cumsum(shape.edge_lengths)])
         if self._hover_edge[1] + 1 >= len(ends):
-            return
-        line = shape.edges[ends[self._hover_edge[1]] : ends[self._hover_edge[1] + 1]].astype(
-            np.float64
-        )
-        points = [
-            QPointF(u, v)
-            for u, v in self.camera.project(line, self.width(), self.height()).tolist()
-        ]
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(QColor(theme().madder), 3.2))
-        painter.drawPolyline(points)
+            return None
+        first, last = ends[self._hover_edge[1]], ends[self._hover_edge[1] + 1]
+        return shape.edges[first:last].astype(np.float64)
 
     def describe(self, at: tuple[int, int] | None) -> Mapping[str, Any]:
         return {} if at is None else self.parts[at[0]].faces[at[1]]
@@ -682,43 +642,20 @@ class PartView(QWidget):
 
     def _face_under(self, x: float, y: float) -> tuple[int, int] | None:
         """Part and face number under a pixel, read off what is seen where that is known."""
-        faces = self._seen_faces() if not self._behind else None
-        if faces is None:
+        seen = self._seen_faces() if not self._behind else None
+        if seen is None:
             return self.face_at(x, y)
         row, column = int(y), int(x)
-        if not (0 <= row < faces.shape[0] and 0 <= column < faces.shape[1]):
+        if not (0 <= row < seen.shape[0] and 0 <= column < seen.shape[1]):
             return None
-        number = int(faces[row, column])
-        for k, drawn in enumerate(self._drawn_faces()):
-            if 0 <= number < len(drawn):
-                return k, number
-            number -= len(drawn)
-        return None
+        return face_of_number(int(seen[row, column]), self._drawn_faces())
 
     def _draw_lit(self, painter: QPainter) -> None:
-        """Lay a breath of light over the faces that are marked, and over what the pointer is on."""
         hover = None if self.grey else self._hover
-        marks = self.marked_steps or self.marked_faces
+        marks = Marks(self.marked_steps, self.marked_faces, hover, self._striped)
         moving = self._pressed is not None and self._moved
-        if moving or not (marks or hover) or (faces := self._seen_faces()) is None:
-            return
-        strength = np.zeros(sum(len(part.faces) for part in self.parts) + 1, dtype=np.uint32)
-        number = 0
-        for k, drawn in enumerate(self._drawn_faces()):
-            for index, face in enumerate(drawn):
-                if face["step"] in self.marked_steps or face["name"] in self.marked_faces:
-                    strength[number] = _MARKED
-                if (k, index) == hover:
-                    strength[number] = _HOVERED
-                number += 1
-        lit = np.ascontiguousarray(strength[faces])  # −1 is the last, which is dark
-        height, width = lit.shape
-        if self._striped:
-            slant = np.add.outer(np.arange(height), np.arange(width)) % _STRIPES
-            marked = lit == _MARKED
-            lit[marked] = np.where(slant[marked] < _STRIPES // 3, _BETWEEN, _STRIPED)
-        image = QImage(lit.data, width, height, 4 * width, QImage.Format.Format_ARGB32)
-        painter.drawImage(QRectF(self.rect()), image)
+        if marks and not moving and (seen := self._seen_faces()) is not None:
+            painter.drawImage(QRectF(self.rect()), light(seen, self._drawn_faces(), marks))
 
 
 def _towards(
