@@ -5,13 +5,15 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtWidgets import QApplication
 
 from schablone.app.demo import demo_designs
 from schablone.app.view3d.ground import ground_under, spacing_for
 from schablone.core.design import edit as edits
-from schablone.core.steps.sketch import Disc, Sketch
+from schablone.core.design.model import Design
+from schablone.core.steps.extrude import Extrude
+from schablone.core.steps.sketch import Disc, Rectangle, Sketch
 from tests.conftest import plate
 from tests.window.test_shape import settle
 
@@ -323,3 +325,38 @@ def test_what_is_still_to_be_chosen_is_asked_calmly(qtbot, window) -> None:
     assert not card.wrong.isVisibleTo(card)
     assert "Pick a flat face" in card.aside.text()
     assert window.shape.ask.text() == "Pick a flat face (Esc gives up)"
+
+
+def test_an_edge_that_is_hidden_is_picked_on_purpose_only(qtbot, window) -> None:
+    """A block seen from a corner: its upright edge at the back lies behind two faces, and is
+    reached with the key that steps to what lies behind."""
+    outline = Rectangle(name="edge", width="40 mm", height="40 mm")
+    block = Design(
+        steps=(
+            Sketch(name="outline", shapes=(outline,)),
+            Extrude(name="block", sketch="outline", by="40 mm"),
+        )
+    )
+    window.session.take(block, None)
+    settle(qtbot, window)
+    view = window.shape.view
+    view.look("corner")
+    _, _, towards = view.camera.axes()
+    back = [-20.0 if towards[axis] > 0 else 20.0 for axis in (0, 1)]
+    at = pixel(view, [*back, 20.0])
+    faces = view.describe(view.face_at(at.x(), at.y()))
+    assert faces  # something lies before it
+    hidden = {"left" if back[0] < 0 else "right", "bottom" if back[1] < 0 else "top"}
+    view.picks_edges = True
+    assert view.edge_at(at.x(), at.y()) is None
+    view._last = QPointF(at)
+    view.look_behind()
+    found = view.edge_at(at.x(), at.y())
+    assert found is not None
+    assert {name.rpartition(".")[2] for name in view.edge_faces(found)} == hidden
+    # An edge in front is taken at once.
+    view._behind = 0
+    front = pixel(view, [-back[0], -back[1], 20.0])
+    seen = view.edge_at(front.x(), front.y())
+    assert seen is not None
+    assert {name.rpartition(".")[2] for name in view.edge_faces(seen)}.isdisjoint(hidden)

@@ -308,7 +308,7 @@ class StepCard(SentencePieces):
             units=self.session.units(),
             over=step.runs_over(path),
             may_be_empty=path == "omit",
-            as_it_is=str(edits.get_path(step, path)),
+            as_it_is="" if step.runs_over(path) else str(edits.get_path(step, path)),
         )
         editor.line.tabs_on = True
         editor.onward.connect(lambda way: self._edit_next(path, way))

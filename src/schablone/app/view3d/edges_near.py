@@ -14,16 +14,17 @@ from .shown import ShownPart
 _BEFORE = 3.0
 #: Edges further away than this, pixels, are not looked at.
 _REACH = 12.0
+#: Further towards the viewer than anything, mm.
+_FAR = 1e5
 
 
 class NearEdge(NamedTuple):
-    """How far an edge is from a pixel, in pixels, whether something hides it there, its part and
-    its number."""
+    """How far an edge is from a pixel, in pixels, its part and its number, and where on it, mm."""
 
     distance: float
-    is_hidden: bool
     part: int
     edge: int
+    spot: tuple[float, float, float]
 
 
 def edges_near(
@@ -34,15 +35,15 @@ def edges_near(
     height: int,
     width: int,
 ) -> list[NearEdge]:
-    """The edges within a dozen pixels, in no order; ``without`` names parts that are hidden."""
-    right, up, towards = camera.axes()
-    start, direction = camera.ray(*pixel, width, height)
+    """The edges within a dozen pixels, the nearest first, hidden ones among them; ``without`` names
+    parts that are not shown."""
+    right, up, _ = camera.axes()
+    start, _ = camera.ray(*pixel, width, height)
     scale = height / camera.span
-    shown = [(k, part) for k, part in enumerate(parts) if part.name not in without]
     found = []
-    for number, part in shown:
+    for number, part in enumerate(parts):
         shape = part.shape
-        if not len(shape.edges):
+        if part.name in without or not len(shape.edges):
             continue
         rel = shape.edges.astype(np.float64) - start
         flat = np.stack([rel @ right, rel @ up], 1) * scale
@@ -51,13 +52,22 @@ def edges_near(
         t = np.clip(-(a * d).sum(1) / np.maximum((d * d).sum(1), 1e-12), 0, 1)
         far = np.hypot(*(a + t[:, None] * d).T)
         far[ends[:-1] - 1] = np.inf  # from the end of one edge to the start of the next
-        edges = np.searchsorted(ends, np.arange(len(far)), side="right")
-        for edge in np.unique(edges[far <= _REACH]).tolist():
-            k = int(np.argmin(np.where(edges == edge, far, np.inf)))
-            spot = shape.edges[k] + t[k] * (shape.edges[k + 1] - shape.edges[k])
-            before = spot.astype(np.float64) + towards * 1e5
-            hits = (other.shape.pick(before, direction) for _, other in shown)
-            nearest = min((hit[1] for hit in hits if hit is not None), default=np.inf)
-            hidden = nearest < 1e5 - _BEFORE / scale
-            found.append(NearEdge(float(far[k]), bool(hidden), number, edge))
-    return found
+        near = np.flatnonzero(far <= _REACH)
+        edges = np.searchsorted(ends, near, side="right")
+        for edge in np.unique(edges).tolist():
+            own = near[edges == edge]
+            k = int(own[np.argmin(far[own])])
+            x, y, z = (shape.edges[k] + t[k] * (shape.edges[k + 1] - shape.edges[k])).tolist()
+            found.append(NearEdge(float(far[k]), number, edge, (x, y, z)))
+    return sorted(found)
+
+
+def is_hidden(
+    edge: NearEdge, parts: Sequence[ShownPart], without: frozenset[str], camera: Camera, height: int
+) -> bool:
+    """Whether something lies before an edge where it is near."""
+    _, _, towards = camera.axes()
+    before = np.array(edge.spot) + towards * _FAR
+    hits = (part.shape.pick(before, -towards) for part in parts if part.name not in without)
+    nearest = min((hit[1] for hit in hits if hit is not None), default=np.inf)
+    return bool(nearest < _FAR - _BEFORE * camera.span / height)

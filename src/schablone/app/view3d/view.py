@@ -33,7 +33,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from ..theme import theme
 from .camera import Camera
 from .drawn_mesh import DrawnMesh, colour
-from .edges_near import edges_near
+from .edges_near import NearEdge, edges_near, is_hidden
 from .figures import Figure, FigureBoxes
 from .gauge import GaugeTool
 from .ground import ground_under, say_ground
@@ -48,6 +48,8 @@ if TYPE_CHECKING:
 
 #: How long, ms, what an edit moved stays lit, and the view turns to the first part.
 _AFTERGLOW, _TURNS = 1100, 420
+#: So many edges near the pointer are looked at, the nearest first.
+_MOST_NEAR = 16
 
 _NOTHING = DrawnMesh(
     np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32), np.zeros(0, dtype=np.int32),
@@ -447,11 +449,17 @@ class PartView(QWidget):
         """Part and edge number near a pixel: the nearest that is seen. Hidden ones come after all
         that are seen, for who steps to what lies behind."""
         near = edges_near(self.parts, self.hidden, self.camera, (x, y), self.height(), self.width())
-        near = [one for one in near if one.distance <= reach]
-        near.sort(key=lambda one: (one.is_hidden, one.distance))
-        if not near or (near[0].is_hidden and not self._behind):
+        seen: list[NearEdge] = []
+        hidden: list[NearEdge] = []
+        for edge in [one for one in near if one.distance <= reach][:_MOST_NEAR]:
+            behind = is_hidden(edge, self.parts, self.hidden, self.camera, self.height())
+            (hidden if behind else seen).append(edge)
+            if seen and not self._behind:
+                break
+        there = seen + hidden if self._behind else seen
+        if not there:
             return None
-        found = near[self._behind % len(near)]
+        found = there[self._behind % len(there)]
         return found.part, found.edge
 
     def look_behind(self) -> None:
