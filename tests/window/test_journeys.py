@@ -303,3 +303,45 @@ def test_a_strip_in_few_keys(maker, tmp_path) -> None:
     design = maker.save(tmp_path / "strip.schablone")
     assert design.formula_of(design.size("length")) == "150 mm"
     assert hands.strokes <= 45
+
+
+def test_from_figure_to_figure_by_tab(maker) -> None:
+    """On a card, on the paper and on the part: Tab takes over what was typed and opens the next."""
+    hands, window = maker.hands, maker.window
+    maker.draw(key=Qt.Key.Key_R)
+    maker.tap(0, 0)
+    maker.figure("60 mm")
+    maker.figure("40 mm")
+    hands.press(Qt.Key.Key_Escape)
+    hands.press(Qt.Key.Key_Escape)
+    hands.click("length of line 1: 60 mm")
+    hands.type("70 mm")
+    hands.press(Qt.Key.Key_Tab)
+    hands.type("50 mm")
+    hands.press(Qt.Key.Key_Return)
+    # A double click on a figure edits it, whatever is in hand.
+    hands.press("l")
+    paper = window.shape.board.paper
+    paper.repaint()
+    box = next(item.box for item in paper._labels if item.rule.formula == "70 mm")
+    hands.click_at(paper, box.center().toPoint(), double=True)
+    hands.type("80 mm")
+    hands.press(Qt.Key.Key_Return)
+    drawing = window.session.design.steps[0].drawing
+    assert [rule.formula for rule in drawing.dimensions] == ["80 mm", "50 mm"]
+    assert len(list(drawing.curves)) == 4  # and no line was begun by it
+    maker.leave()
+    maker.step("extrude")
+    maker.step("hole")
+    maker.pick(10, 10, 10)
+    hands.click("diameter: 5 mm")
+    hands.type("6 mm")
+    hands.press(Qt.Key.Key_Tab)
+    hands.type("12 mm")
+    hands.press(Qt.Key.Key_Tab, SHIFT)
+    hands.type("7 mm")
+    hands.press(Qt.Key.Key_Return)
+    settle(maker.qtbot, window)
+    hole = window.session.design.step("hole")
+    assert (hole.diameter, hole.x) == ("7 mm", "12 mm")
+    assert maker.volume() == pytest.approx(80 * 50 * 10 - math.pi * 3.5**2 * 10)

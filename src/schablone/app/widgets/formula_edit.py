@@ -108,9 +108,10 @@ class _Line(QLineEdit):
                 self.textEdited.emit(self.text())
                 popup.hide()
                 return True
-            ways = {Qt.Key.Key_Tab: 1, Qt.Key.Key_Backtab: -1}
-            if self.tabs_on and event.key() in ways:
-                self.onward.emit(ways[Qt.Key(event.key())])
+            if self.tabs_on and event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab):
+                shifted = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+                back = bool(shifted) or event.key() == Qt.Key.Key_Backtab
+                self.onward.emit(-1 if back else 1)
                 return True
         return super().event(event)
 
