@@ -15,6 +15,7 @@ from schablone.core.design.model import Design
 from schablone.core.steps.extrude import Extrude
 from schablone.core.steps.sketch import Disc, Rectangle, Sketch
 from tests.conftest import plate
+from tests.window.hands import Hands
 from tests.window.test_shape import settle
 
 HIVE_BOX = next(demo for demo in demo_designs() if demo.stem == "hive-box")
@@ -159,14 +160,20 @@ def test_steps_are_grouped_folded_switched_and_dissolved(qtbot, drilled) -> None
 def test_material_changes_the_mass(qtbot, drilled) -> None:
     window = drilled
     volume = 16000 - np.pi * 16 * 4
-    card = window.shape.steps.cards["plate"]
-    card._make_of("part", "Oak", None)
+    hands = Hands(qtbot, window)
+    hands.choose("more about plate", "Part", "Material", "Oak")
     settle(qtbot, window)
     assert f"{volume * 0.70 / 1000:.1f} g of Oak" in window.foot.figures.text()
-    card._other_material("cherry 0.58")
-    settle(qtbot, window)
+
+    def another(text: str) -> None:
+        hands.choose("more about plate", "Part", "Material", "Another …")
+        hands.type(text)
+        hands.press(Qt.Key.Key_Return)
+        settle(qtbot, window)
+
+    another("cherry 0.58")
     assert f"{volume * 0.58 / 1000:.1f} g of cherry" in window.foot.figures.text()
-    card._other_material("cherry wood")
+    another("cherry wood")
     assert "Type a name and a density" in window.foot.said.whole()
 
 
@@ -347,7 +354,7 @@ def test_an_edge_that_is_hidden_is_picked_on_purpose_only(qtbot, window) -> None
     faces = view.describe(view.face_at(at.x(), at.y()))
     assert faces  # something lies before it
     hidden = {"left" if back[0] < 0 else "right", "bottom" if back[1] < 0 else "top"}
-    view.picks_edges = True
+    view.ask_for("Pick an edge", "edge")
     assert view.edge_at(at.x(), at.y()) is None
     view._last = QPointF(at)
     view.look_behind()

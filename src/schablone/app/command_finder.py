@@ -17,26 +17,24 @@ class CommandFinder(Finder):
     tall = 25
     nothing = "No command is called that. Kinds of step are found with A."
 
-    def __init__(self, parent: QWidget, actions: Mapping[str, QAction]) -> None:
-        self._actions = actions
-        super().__init__(
-            parent, "which command? lens, export, undo …", "find a command", "commands"
-        )
+    def __init__(self, parent: QWidget, actions: Mapping[tuple[str, ...], QAction]) -> None:
+        self._entries = list(actions.items())
+        asks = "which command? lens, export, undo …"
+        super().__init__(parent, self._find, asks, "find a command", "commands")
         self.setFixedWidth(520)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.chosen.connect(lambda path: self._actions[path].trigger())
+        self.chosen.connect(lambda number: self._entries[int(number)][1].trigger())
 
-    def found(self, typed: Sequence[str]) -> Sequence[Found]:
+    def _find(self, typed: Sequence[str]) -> Sequence[Found]:
         """The commands that fit; those by their own words first, those by their menu after."""
         fitting = []
-        for order, (path, action) in enumerate(self._actions.items()):
-            if begins_words(typed, path):
-                fitting.append((not begins_words(typed, action.text()), order, path))
-        return [self._entry(path, self._actions[path]) for _, _, path in sorted(fitting)]
+        for number, (path, action) in enumerate(self._entries):
+            if begins_words(typed, " ".join(path)):
+                fitting.append((not begins_words(typed, action.text()), number))
+        return [self._entry(number) for _, number in sorted(fitting)]
 
-    @staticmethod
-    def _entry(path: str, action: QAction) -> Found:
-        *menus, _ = path.split(", ")
+    def _entry(self, number: int) -> Found:
+        (*menus, _), action = self._entries[number]
         keys = action.shortcut().toString(QKeySequence.SequenceFormat.NativeText)
         words = f"{action.text().rstrip(' …')}   in {' · '.join(menus)}"
-        return Found(path, words, keys, ready=action.isEnabled())
+        return Found(str(number), words, keys, ready=action.isEnabled())

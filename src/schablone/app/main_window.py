@@ -196,7 +196,7 @@ class MainWindow(QMainWindow):
                 Command("What went wrong lately …", self.show_log),
             ),
         )
-        self._undo, self._redo = menus.actions["Edit, Undo"], menus.actions["Edit, Redo"]
+        self._undo, self._redo = menus.actions["Edit", "Undo"], menus.actions["Edit", "Redo"]
 
     def _in_shape(self, does: Callable[[], object]) -> Callable[[], None]:
         """What does something in *Shape*, and shows it."""

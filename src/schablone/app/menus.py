@@ -37,14 +37,14 @@ class MenuBar:
     """The menus of a window, and the actions behind their commands."""
 
     window: QMainWindow
-    #: Each command's path through the menus, and its action.
-    actions: dict[str, QAction] = field(default_factory=dict)
+    #: Each command's path through the menus, its own words last, and its action.
+    actions: dict[tuple[str, ...], QAction] = field(default_factory=dict)
 
     def add(self, title: str, entries: Sequence[Entry]) -> None:
         """A menu with its entries."""
-        self._fill(self.window.menuBar().addMenu(title), title.replace("&", ""), entries)
+        self._fill(self.window.menuBar().addMenu(title), (title.replace("&", ""),), entries)
 
-    def _fill(self, menu: QMenu, path: str, entries: Sequence[Entry]) -> None:
+    def _fill(self, menu: QMenu, path: tuple[str, ...], entries: Sequence[Entry]) -> None:
         for entry in entries:
             if entry is None:
                 menu.addSeparator()
@@ -52,15 +52,15 @@ class MenuBar:
                 menu.addAction(self._action(entry, path))
             else:
                 inner = menu.addMenu(entry.words)
-                self._fill(inner, f"{path}, {entry.words}", entry.of)
+                self._fill(inner, (*path, entry.words), entry.of)
                 if entry.fill is not None:
                     fill = entry.fill
                     inner.aboutToShow.connect(lambda inner=inner, fill=fill: fill(inner))
 
-    def _action(self, command: Command, path: str) -> QAction:
+    def _action(self, command: Command, path: tuple[str, ...]) -> QAction:
         action = QAction(command.words, self.window)
         if command.keys:
             action.setShortcut(QKeySequence(command.keys))
         action.triggered.connect(lambda: command.does())
-        self.actions[f"{path}, {command.words}"] = action
+        self.actions[*path, command.words] = action
         return action

@@ -69,7 +69,7 @@ class Session(QObject):
         self._saved: Design | None = self.design
         self._trouble_said = ""
         self._tables = TableKeeper()
-        self._sheets_of: dict[str, TableKeeper] = {}
+        self._tables_of: dict[str, TableKeeper] = {}
         self.looking: Units | Literal[""] = ""
         #: The step that is worked at: those after it are not built. Empty for the end.
         self.until = ""
@@ -99,14 +99,14 @@ class Session(QObject):
 
     @property
     def machines(self) -> Machines:
-        """By part, process and sheet of those that have a process of their own."""
-        sheets = {
-            p.name: self._sheets_of.setdefault(p.name, TableKeeper()).table(
+        """By part, process and table of those that have a process of their own."""
+        tables = {
+            p.name: self._tables_of.setdefault(p.name, TableKeeper()).table(
                 self.design, p, self.measured
             )
             for p in self.others
         }
-        return {part: (process, sheets[process.name]) for part, process in self.view.own}
+        return {part: (process, tables[process.name]) for part, process in self.view.own}
 
     def machines_at_work(self) -> list[Process]:
         """The processes by which some part is made, the design's first."""

@@ -7,7 +7,7 @@ demos, less than keeping track of what changed on both sides would.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Annotated, Any, Literal, NotRequired
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
@@ -219,7 +219,7 @@ class Report(TypedDict):
     lens: Lens
     process: str
     whole: bool
-    problems: list[Any]
+    problems: list[Mapping[str, object]]
     steps: dict[str, StepReport]
     findings: list[FindingReport]
     drawings: dict[str, DrawingReport]

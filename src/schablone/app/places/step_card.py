@@ -30,7 +30,6 @@ from ...core.design import Design
 from ...core.design import edit as edits
 from ...core.design.text import title_of
 from ...core.problem import Problem
-from ...core.process.materials import MATERIALS
 from ...core.quantity import TRUTH, Kind, Quantity
 from ...core.steps import Step
 from ...core.steps.extrude import Extrude
@@ -44,6 +43,7 @@ from ..theme import icon, kind_icon, theme
 from ..widgets.basics import Elided, Flow, button, clear, label, restyle
 from ..widgets.formula_edit import FormulaEdit
 from ..widgets.typed import begins_number, typed_text
+from .part_menu import offer_machines, offer_materials
 from .step_brief import BriefLine, brief_of, is_at_defaults
 from .step_pieces import SentencePieces
 
@@ -367,53 +367,6 @@ class StepCard(SentencePieces):
 
         self.session.edit(change, f"new part {title}")
 
-    def _offer_materials(self, menu: QMenu, name: str) -> None:
-        """What the part is made of, from the table, or another with its density."""
-        part = next((p for p in self.session.design.parts if p.name == name), None)
-        if part is None:
-            return
-        for material in ("", *MATERIALS):
-            words = material or f"{self.session.process.material.name}, as the process works it"
-            entry = menu.addAction(words, lambda m=material: self._make_of(name, m, None))
-            entry.setCheckable(True)
-            entry.setChecked(part.material == material)
-        menu.addSeparator()
-        menu.addAction(
-            "Another …",
-            lambda: self._ask("material and density, such as cherry 0.58", self._other_material),
-        )
-
-    def _offer_machines(self, menu: QMenu, name: str) -> None:
-        """The process by which the part is made: the design's, or one of its own."""
-        session = self.session
-        part = next((p for p in session.design.parts if p.name == name), None)
-        for process in (
-            ("", *(p.name for p in session.library.processes())) if part is not None else ()
-        ):
-            words = process or f"{session.process.name}, as the design"
-            entry = menu.addAction(words, lambda p=process: session.make_part_by(name, p))
-            entry.setCheckable(True)
-            entry.setChecked(part is not None and part.process == process)
-
-    def _make_of(self, part: str, material: str, density: float | None) -> None:
-        self.session.edit(
-            lambda design: edits.make_of(design, part, material, density),
-            f"{say_step(part)} of {material or 'the process'}",
-        )
-
-    def _other_material(self, text: str) -> None:
-        name, _, number = text.rpartition(" ")
-        try:
-            density = float(number.replace(",", "."))
-        except ValueError:
-            density = 0.0
-        if not name or not 0 < density <= 30:
-            self.session.said.emit(
-                "Type a name and a density in g/cm³ from 0 to 30, such as: cherry 0.58"
-            )
-            return
-        self._make_of(str(getattr(self.step, "part", "")), name, density)
-
     def _ask(self, what: str, take: Callable[[str], None]) -> None:
         """Ask for a line of text under the sentence."""
         self.open()
@@ -479,8 +432,9 @@ class StepCard(SentencePieces):
                 entry.setCheckable(True)
                 entry.setChecked(part.name == getattr(step, "part", ""))
             parts.addSeparator()
-            self._offer_materials(parts.addMenu("Material"), str(getattr(step, "part", "")))
-            self._offer_machines(parts.addMenu("Made by"), str(getattr(step, "part", "")))
+            mine = str(getattr(step, "part", ""))
+            offer_materials(parts.addMenu("Material"), session, mine, self._ask)
+            offer_machines(parts.addMenu("Made by"), session, mine)
             parts.addAction(
                 "New part …",
                 lambda: self._ask("name of the new part, such as lid", self.to_new_part),

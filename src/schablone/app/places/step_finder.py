@@ -18,20 +18,21 @@ class StepFinder(Finder):
 
     def __init__(self, parent: QWidget) -> None:
         asks = "what should be done? fillet, hole, around …"
-        super().__init__(parent, asks, "find a kind of step", "kinds of step")
+        super().__init__(parent, _kinds_for, asks, "find a kind of step", "kinds of step")
 
-    def found(self, typed: Sequence[str]) -> Sequence[Found]:
-        """The kinds that fit; those by their title first."""
-        fitting = []
-        for order, (kind, cls) in enumerate(KINDS.items()):
-            title = f"{cls.title} {kind}"
-            if begins_words(typed, f"{title} {cls.purpose} {cls.also}"):
-                fitting.append((not begins_words(typed, title), order, kind))
-        return [
-            Found(
-                kind,
-                f"{KINDS[kind].title}\n{KINDS[kind].purpose}",
-                icon=kind_icon(KINDS[kind], theme().ink, 20),
-            )
-            for _, _, kind in sorted(fitting)
-        ]
+
+def _kinds_for(typed: Sequence[str]) -> Sequence[Found]:
+    """The kinds that fit; those by their title first."""
+    fitting = []
+    for order, (kind, cls) in enumerate(KINDS.items()):
+        title = f"{cls.title} {kind}"
+        if begins_words(typed, f"{title} {cls.purpose} {cls.also}"):
+            fitting.append((not begins_words(typed, title), order, kind))
+    return [
+        Found(
+            kind,
+            f"{KINDS[kind].title}\n{KINDS[kind].purpose}",
+            icon=kind_icon(KINDS[kind], theme().ink, 20),
+        )
+        for _, _, kind in sorted(fitting)
+    ]

@@ -1,4 +1,4 @@
-"""Which edges lie near a pixel, and whether they are seen there."""
+"""Which edges lie near a pixel."""
 
 from __future__ import annotations
 
@@ -10,12 +10,8 @@ import numpy as np
 from .camera import Camera
 from .shown import ShownPart
 
-#: By how many pixels something must lie before an edge to hide it: an edge lies in its own faces.
-_BEFORE = 3.0
 #: Edges further away than this, pixels, are not looked at.
 _REACH = 12.0
-#: Further towards the viewer than anything, mm.
-_FAR = 1e5
 
 
 class NearEdge(NamedTuple):
@@ -60,14 +56,3 @@ def edges_near(
             x, y, z = (shape.edges[k] + t[k] * (shape.edges[k + 1] - shape.edges[k])).tolist()
             found.append(NearEdge(float(far[k]), number, edge, (x, y, z)))
     return sorted(found)
-
-
-def is_hidden(
-    edge: NearEdge, parts: Sequence[ShownPart], without: frozenset[str], camera: Camera, height: int
-) -> bool:
-    """Whether something lies before an edge where it is near."""
-    _, _, towards = camera.axes()
-    before = np.array(edge.spot) + towards * _FAR
-    hits = (part.shape.pick(before, -towards) for part in parts if part.name not in without)
-    nearest = min((hit[1] for hit in hits if hit is not None), default=np.inf)
-    return bool(nearest < _FAR - _BEFORE * camera.span / height)

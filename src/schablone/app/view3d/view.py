@@ -33,7 +33,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from ..theme import theme
 from .camera import Camera
 from .drawn_mesh import DrawnMesh, colour
-from .edges_near import NearEdge, edges_near, is_hidden
+from .edges_near import NearEdge, edges_near
 from .figures import Figure, FigureBoxes
 from .gauge import GaugeTool
 from .ground import ground_under, say_ground
@@ -50,6 +50,10 @@ if TYPE_CHECKING:
 _AFTERGLOW, _TURNS = 1100, 420
 #: So many edges near the pointer are looked at, the nearest first.
 _MOST_NEAR = 16
+#: By how many pixels something must lie before an edge to hide it: an edge lies in its own faces.
+_BEFORE = 3.0
+#: The pointer rests as long as it stays within so many pixels.
+_RESTS = 3
 
 _NOTHING = DrawnMesh(
     np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32), np.zeros(0, dtype=np.int32),
@@ -86,8 +90,6 @@ class PartView(QWidget):
         self.camera = Camera()
         self.marked_steps: frozenset[str] = frozenset()
         self.marked_faces: frozenset[str] = frozenset()
-        #: While edges are picked, the one near the pointer is picked before the face under it.
-        self.picks_edges = False
         #: Axis, place and side of the section, or None; names of the parts that are hidden.
         self.section: tuple[int, float, float] | None = None
         self.hidden: frozenset[str] = frozenset()
@@ -106,7 +108,7 @@ class PartView(QWidget):
         #: What is being asked for, said at the pointer, and which faces can answer it.
         self._asked, self._answers = "", ""
         #: By how many steps what lies behind is meant, and not what is seen.
-        self._behind = 0
+        self._behind, self._behind_at = 0, QPointF()
         self._turning: QVariantAnimation | None = None
         self._striped = False
         self._faces: NDArray[np.int32] | None = None
@@ -183,9 +185,13 @@ class PartView(QWidget):
         """Say at the pointer what to pick: ``answers`` is ``flat`` for flat faces, ``face`` for
         any, ``edge`` for edges. With an empty text nothing is asked any more."""
         self._asked, self._answers = what, answers
-        self.picks_edges = answers == "edge"
         self.setCursor(Qt.CursorShape.CrossCursor) if what else self.unsetCursor()
         self.redraw()
+
+    @property
+    def picks_edges(self) -> bool:
+        """While edges are picked, the one near the pointer is picked before the face under it."""
+        return self._answers == "edge"
 
     def glow(self, faces: frozenset[tuple[str, str]]) -> None:
         """Light up faces, by part and name, for a moment: what the last edit moved."""
@@ -452,8 +458,7 @@ class PartView(QWidget):
         seen: list[NearEdge] = []
         hidden: list[NearEdge] = []
         for edge in [one for one in near if one.distance <= reach][:_MOST_NEAR]:
-            behind = is_hidden(edge, self.parts, self.hidden, self.camera, self.height())
-            (hidden if behind else seen).append(edge)
+            (hidden if self._is_hidden(edge) else seen).append(edge)
             if seen and not self._behind:
                 break
         there = seen + hidden if self._behind else seen
@@ -462,10 +467,21 @@ class PartView(QWidget):
         found = there[self._behind % len(there)]
         return found.part, found.edge
 
+    def _is_hidden(self, edge: NearEdge) -> bool:
+        """Whether something lies before an edge where it is near, or a section takes it away."""
+        spot = np.array(edge.spot)
+        ((x, y),) = self.camera.project(spot, self.width(), self.height()).tolist()
+        start, direction = self._ray(x, y)
+        slack = _BEFORE * self.camera.span / self.height()
+        away = float((spot - start) @ direction)
+        met = self._all_met(x, y)
+        return away < -slack or bool(met and met[0][0] < away - slack)
+
     def look_behind(self) -> None:
         """Step from what is under the pointer to what lies behind it; after the last comes the
         first again."""
         self._behind += 1
+        self._behind_at = self._last
         self._find_hover()
 
     def edge_faces(self, edge: tuple[int, int]) -> tuple[str, str]:
@@ -509,7 +525,7 @@ class PartView(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._pressed is None:
-            if (event.position() - self._last).manhattanLength() > 2:
+            if (event.position() - self._behind_at).manhattanLength() > _RESTS:
                 self._behind = 0
             self._last = event.position()
             self._hover_timer.start()
@@ -541,11 +557,7 @@ class PartView(QWidget):
             self.tool.click(event.position())
             self._pressed, self._moved = None, False
             return
-        if (
-            self._pressed is not None
-            and not self._moved
-            and event.button() == Qt.MouseButton.LeftButton
-        ):
+        if left:
             x, y = event.position().x(), event.position().y()
             figure = self._figure_boxes.at(event.position())
             if figure is not None and not self._asked:
@@ -589,6 +601,7 @@ class PartView(QWidget):
     def leaveEvent(self, event: object) -> None:
         self._hover_timer.stop()
         self._set_hover(None)
+        self.update()  # nothing is asked at a pointer that is elsewhere
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.key()
@@ -598,6 +611,7 @@ class PartView(QWidget):
             Qt.Key.Key_Up: (0, 30),
             Qt.Key.Key_Down: (0, -30),
         }
+        self._stop_turning()
         if key in turns:
             self.camera = self.camera.orbited(*turns[Qt.Key(key)])
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import (
@@ -79,8 +79,18 @@ class Finder(QFrame):
     #: What is said where nothing is found.
     nothing = "Nothing is called that."
 
-    def __init__(self, parent: QWidget, asks: str, name: str, of: str) -> None:
+    def __init__(
+        self,
+        parent: QWidget,
+        find: Callable[[Sequence[str]], Sequence[Found]],
+        asks: str,
+        name: str,
+        of: str,
+    ) -> None:
+        """``find`` gives what fits the words that were typed, in lower case, the likeliest
+        first."""
         super().__init__(parent, Qt.WindowType.Popup)
+        self._find = find
         self.setObjectName("card")
         self.setFixedWidth(420)
         layout = QVBoxLayout(self)
@@ -100,14 +110,10 @@ class Finder(QFrame):
         layout.addWidget(self.list)
         self.refresh("")
 
-    def found(self, typed: Sequence[str]) -> Sequence[Found]:
-        """What fits the words that were typed, in lower case, the likeliest first."""
-        raise NotImplementedError
-
     def refresh(self, text: str) -> None:
         """Show what fits."""
         self.list.clear()
-        entries = self.found(text.casefold().split())
+        entries = self._find(text.casefold().split())
         for entry in entries:
             item = QListWidgetItem(entry.text)
             item.setData(ASIDE, entry.aside)

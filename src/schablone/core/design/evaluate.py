@@ -1,4 +1,4 @@
-"""The sheet of a design: its sizes and what its steps work out, under a process."""
+"""The table of values of a design: its sizes and what its steps work out, under a process."""
 
 from __future__ import annotations
 
@@ -74,7 +74,7 @@ def _entry(design: Design, size: Size, given: Mapping[str, str]) -> Entry:
 
 
 class TableKeeper:
-    """Keeps the sheet of a design from edit to edit, so that an edit evaluates only what depends on
+    """Keeps the table of a design from edit to edit, so that an edit evaluates only what depends on
     it."""
 
     def __init__(self) -> None:
@@ -83,7 +83,7 @@ class TableKeeper:
     def table(
         self, design: Design, process: Process, measured: Mapping[str, float] | None = None
     ) -> ValueTable:
-        """The sheet of this design, from the one before where that is possible."""
+        """The table of this design, from the one before where that is possible."""
         measured = measured or {}
         if self._last is not None:
             before, machine, read, table = self._last

@@ -49,7 +49,7 @@ Machines = Mapping[str, tuple[Process, ValueTable]]
 
 
 def machines_of(built: Rebuilt) -> Machines:
-    """By part, the process and the sheet of those parts that have a process of their own."""
+    """By part, the process and the table of those parts that have a process of their own."""
     return {part: (process, built.sheets[process.name]) for part, process in built.view.own}
 
 

@@ -1,4 +1,4 @@
-"""The formula language: text to tree, tree to value and kind, and the sheet of sizes with its
+"""The formula language: text to tree, tree to value and kind, and the table of values with its
 dependencies."""
 
 from .compile import Compiled, Env, compile_formula

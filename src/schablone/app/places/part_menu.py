@@ -1,0 +1,67 @@
+"""What is chosen for a whole part in the menu of one of its steps: what it is made of, and by which
+machine."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtWidgets import QMenu
+
+from ...core.design import edit as edits
+from ...core.process.materials import MATERIALS
+from ...core.steps.sentence import say_step
+from ..session import Session
+
+#: Asks for a line of text: what for, and what takes it.
+Ask = Callable[[str, Callable[[str], None]], None]
+
+
+def offer_materials(menu: QMenu, session: Session, name: str, ask: Ask) -> None:
+    """What the part is made of, from the table, or another with its density."""
+    part = next((p for p in session.design.parts if p.name == name), None)
+    if part is None:
+        return
+    for material in ("", *MATERIALS):
+        words = material or f"{session.process.material.name}, as the process works it"
+        entry = menu.addAction(words, lambda m=material: _make_of(session, name, m, None))
+        entry.setCheckable(True)
+        entry.setChecked(part.material == material)
+    menu.addSeparator()
+    menu.addAction(
+        "Another …",
+        lambda: ask(
+            "material and density, such as cherry 0.58",
+            lambda text: _other_material(session, name, text),
+        ),
+    )
+
+
+def offer_machines(menu: QMenu, session: Session, name: str) -> None:
+    """The process by which the part is made: the design's, or one of its own."""
+    part = next((p for p in session.design.parts if p.name == name), None)
+    if part is None:
+        return
+    for process in ("", *(p.name for p in session.library.processes())):
+        words = process or f"{session.process.name}, as the design"
+        entry = menu.addAction(words, lambda p=process: session.make_part_by(name, p))
+        entry.setCheckable(True)
+        entry.setChecked(part.process == process)
+
+
+def _make_of(session: Session, part: str, material: str, density: float | None) -> None:
+    session.edit(
+        lambda design: edits.make_of(design, part, material, density),
+        f"{say_step(part)} of {material or 'the process'}",
+    )
+
+
+def _other_material(session: Session, part: str, text: str) -> None:
+    name, _, number = text.rpartition(" ")
+    try:
+        density = float(number.replace(",", "."))
+    except ValueError:
+        density = 0.0
+    if not name or not 0 < density <= 30:
+        session.said.emit("Type a name and a density in g/cm³ from 0 to 30, such as: cherry 0.58")
+        return
+    _make_of(session, part, name, density)
