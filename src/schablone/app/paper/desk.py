@@ -14,6 +14,7 @@ from ...core.formula import FormulaError
 from ...core.kernel.edges import say_edge
 from ...core.sketch.arrangement import Arrangement, arrange
 from ...core.sketch.curves import Curve
+from ...core.sketch.cuts import make_ready
 from ...core.sketch.diagnose import Diagnosis, conflict, diagnose
 from ...core.sketch.drag import Drag
 from ...core.sketch.drawing import SHEET, Arc, Circle, Constraint, Dimension, Drawing, Line, Point
@@ -82,6 +83,7 @@ class Desk(QObject):
         """Lay a sketch step on the desk."""
         self.name, self.chosen, self.pointed = name, [], frozenset()
         self._known = ()
+        _SEARCHES.submit(make_ready)
         self.refresh()
 
     def close(self) -> None:

@@ -38,10 +38,13 @@ class RuleRow(QFrame):
     pointed = Signal(str)
     chosen = Signal(str)
 
-    def __init__(self, panel: PaperPanel, rule: Constraint | Dimension) -> None:
+    def __init__(
+        self, panel: PaperPanel, rule: Constraint | Dimension, words: str, text: str
+    ) -> None:
         super().__init__()
         self.setObjectName("row")
         self.panel, self.rule = panel, rule
+        self.shown = (rule, words, text)
         self.editor: FormulaEdit | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 3, 4, 3)
@@ -52,15 +55,9 @@ class RuleRow(QFrame):
         sign.setFixedWidth(16)
         sign.setAlignment(Qt.AlignmentFlag.AlignCenter)
         line.addWidget(sign, 0, Qt.AlignmentFlag.AlignTop)
-        words = (
-            say_constraint(rule, panel.desk.drawing)
-            if isinstance(rule, Constraint)
-            else say_dimension(rule)
-        )
         line.addWidget(label(words, "", wrap=True), 1)
         self.chip = None
         if isinstance(rule, Dimension):
-            text = f"reads {panel.paper.words_of(rule).strip('()')}" if rule.reads else rule.formula
             self.chip = button(text if len(text) < 17 else f"{text[:15]}…", "chip", self.edit, text)
             self.chip.setAccessibleName(f"{words}: {text}")
             line.addWidget(self.chip, 0, Qt.AlignmentFlag.AlignTop)
@@ -212,6 +209,10 @@ class PaperPanel(QWidget):
     def _lay_out(self) -> None:
         desk = self.desk
         at = self.area.verticalScrollBar().value()
+        # Rows that say the same stay: making all anew would be felt with every stroke.
+        kept = {row.shown: row for row in self.rows.values() if row.editor is None}
+        for row in kept.values():
+            self._list.removeWidget(row)
         clear(self._list)
         self.rows = {}
         self._lay_chosen()
@@ -231,21 +232,36 @@ class PaperPanel(QWidget):
         if desk.drawing.dimensions:
             self._list.addWidget(label("DIMENSIONS", "group"))
         for dimension in desk.drawing.dimensions:
-            self._add_row(dimension)
+            self._add_row(dimension, kept)
         if desk.drawing.constraints:
             self._list.addWidget(label("WHAT MUST HOLD", "group"))
         for constraint in desk.drawing.constraints:
-            self._add_row(constraint)
+            self._add_row(constraint, kept)
         self._list.addStretch(1)
+        for row in kept.values():
+            row.hide()
+            row.deleteLater()
         self.area.verticalScrollBar().setValue(at)
         if self._go_on_to in self.rows:
             self.rows[self._go_on_to].edit()
         self._go_on_to = ""
 
-    def _add_row(self, rule: Constraint | Dimension) -> None:
-        row = RuleRow(self, rule)
-        row.pointed.connect(lambda name: self.desk.point_at(frozenset({name} if name else ())))
-        row.chosen.connect(lambda name: self.desk.choose([name]))
+    def _add_row(
+        self,
+        rule: Constraint | Dimension,
+        kept: dict[tuple[Constraint | Dimension, str, str], RuleRow],
+    ) -> None:
+        if isinstance(rule, Constraint):
+            words, text = say_constraint(rule, self.desk.drawing), ""
+        else:
+            words, text = say_dimension(rule), rule.formula
+            if rule.reads:
+                text = f"reads {self.paper.words_of(rule).strip('()')}"
+        row = kept.pop((rule, words, text), None)
+        if row is None:
+            row = RuleRow(self, rule, words, text)
+            row.pointed.connect(lambda name: self.desk.point_at(frozenset({name} if name else ())))
+            row.chosen.connect(lambda name: self.desk.choose([name]))
         self.rows[rule.name] = row
         self._list.addWidget(row)
 

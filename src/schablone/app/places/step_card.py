@@ -71,6 +71,7 @@ class StepCard(SentencePieces):
     def __init__(self, session: Session, step: Step, number: int) -> None:
         super().__init__(session, step, number)
         self.kind = step.kind
+        self._above: tuple[tuple[str, str, str], ...] = ()
         self.setObjectName("card")
         self.editors: dict[str, FormulaEdit] = {}
         self.state: talk.StepReport = {"state": "", "by": "", "values": {}}
@@ -137,11 +138,12 @@ class StepCard(SentencePieces):
 
     # What it shows
 
-    def renumber(self, number: int) -> None:
+    def renumber(self, number: int, above: tuple[tuple[str, str, str], ...]) -> None:
         """Its place among the steps, which others may change."""
         self.number = number
         self.count.setText(str(number))
-        if self._is_open:
+        was, self._above = self._above, above
+        if self._is_open and was != above:
             # Its menus offer what stands above it: they are made anew.
             self._lay_out(self.step)
             self._mark_chips()

@@ -6,7 +6,7 @@ import itertools
 from typing import Any
 
 from PySide6.QtCore import QEvent, Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QKeyEvent, QShowEvent
 from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from ...core.design import Design
@@ -75,6 +75,7 @@ class StepsPanel(QWidget):
         layout.addWidget(self.at_step)
         layout.addWidget(self.area, 1)
         self.before_sent = self._treatment()
+        self._is_behind = False
         session.changed.connect(self.refresh)
 
     def _treatment(self) -> QFrame:
@@ -114,9 +115,10 @@ class StepsPanel(QWidget):
         order = tuple((step.name, step.kind, step.group) for step in design.steps)
         if order != self._order:
             self._lay_out(order)
-        else:
-            for step in design.steps:
-                self.cards[step.name].show_step(step)
+        elif self.isVisible():
+            self._show_steps()
+        else:  # behind the paper: a stroke does not wait for cards that nobody sees
+            self._is_behind = True
         self.show_where()
         machines = self.session.machines_at_work()
         self.scaling.setVisible(any(p.family == "print" for p in machines))
@@ -132,6 +134,16 @@ class StepsPanel(QWidget):
         self.scaling_said.setText(
             "\n".join(treatment_words(design, process) for process in machines)
         )
+
+    def _show_steps(self) -> None:
+        self._is_behind = False
+        for step in self.session.design.steps:
+            self.cards[step.name].show_step(step)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        if self._is_behind:
+            self._show_steps()
 
     def _lay_out(self, order: tuple[tuple[str, str, str], ...]) -> None:
         at = self.area.verticalScrollBar().value()
@@ -149,7 +161,7 @@ class StepsPanel(QWidget):
                 group = step.group
                 self._put_head(group, number - 1)
             card = old.get(step.name) or self._card(step, number)
-            card.renumber(number)
+            card.renumber(number, order[: number - 1])
             card.show_step(step)
             card.set_chosen(step.name == self.chosen)
             self.cards[step.name] = card

@@ -111,6 +111,13 @@ def cut(
     return Cuts(spans, piece, at, groups, by_piece)
 
 
+def make_ready() -> None:
+    """Load what the first stroke would have to wait for; may be called from any thread."""
+    from scipy.spatial import cKDTree
+
+    cKDTree(np.zeros((1, 2)))
+
+
 def _close_pairs(spots: NDArray[np.float64], near: float) -> Iterable[tuple[int, int]]:
     # here: loading it takes a while, and most sketches are settled without
     from scipy.spatial import cKDTree
