@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
-from PySide6.QtGui import QAction, QWindow
+from PySide6.QtGui import QWindow
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QListWidget,
     QMenu,
+    QMenuBar,
     QWidget,
 )
 
@@ -202,16 +203,14 @@ class Hands:
 
     def menu(self, *path: str) -> None:
         """Choose from the menu bar by its words."""
-        self.strokes += len(path)
-        bar = self.window.menuBar()  # type: ignore[attr-defined]
-        actions: list[QAction] = bar.actions()
-        for k, words in enumerate(path):
-            action = next(one for one in actions if one.text().replace("&", "") == words)
-            if k == len(path) - 1:
-                action.trigger()
-                QApplication.processEvents()
-                return
-            actions = action.menu().actions()
+        place: QMenuBar | QMenu = self.window.menuBar()  # type: ignore[attr-defined]
+        for words in path:
+            action = next(one for one in place.actions() if one.text().replace("&", "") == words)
+            self.click_at(place, place.actionGeometry(action).center())
+            under = action.menu()
+            if isinstance(under, QMenu):
+                self.qtbot.waitUntil(under.isVisible)
+                place = under
 
     def until(self, says: str, timeout: int = 30_000) -> None:
         """Wait until something that is seen says so."""
