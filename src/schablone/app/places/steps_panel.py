@@ -297,6 +297,11 @@ def treatment_words(design: Design, process: Process) -> str:
         if process.tabs and design.hold_by_tabs:
             words.append(f"{process.tabs} tabs of {plain(process.tab_width)} mm")
         return f"{process.name}: {'; '.join(words)}"
+    if process.family == "fold":
+        return (
+            f"{process.name} is sent the flat blank; bends are as long on it as the machine's "
+            "chart says"
+        )
     along, up = 1 / process.kept("xy"), 1 / process.kept("z")
     if design.scale_for_shrinkage:
         return f"{process.name}: by {plain(along, 4)} in x and y, {plain(up, 4)} in z"

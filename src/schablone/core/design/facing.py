@@ -5,7 +5,6 @@ from __future__ import annotations
 
 from ..kernel.frame import PLANES, Vector, cross
 from ..kernel.naming import FaceName
-from ..steps.extrude import Extrude
 from ..steps.sketch import Rectangle, Sketch
 from .model import Design
 
@@ -23,8 +22,10 @@ def facing(design: Design) -> dict[tuple[str, str], str]:
     for step in design.steps:
         if isinstance(step, Sketch):
             sketches[step.name] = step
-        elif isinstance(step, Extrude) and step.sketch in sketches:
-            _ends(step, sketches[step.sketch], frames, looks)
+            continue
+        downwards, needs = step.goes_down(), step.needs()
+        if downwards is not None and needs and needs[0] in sketches:
+            _ends(step.name, sketches[needs[0]], downwards, frames, looks)
     found = {}
     for key, way in looks.items():
         for words, axis in _WORDS:
@@ -34,8 +35,9 @@ def facing(design: Design) -> dict[tuple[str, str], str]:
 
 
 def _ends(
-    step: Extrude,
+    step: str,
     sketch: Sketch,
+    downwards: bool,
     frames: dict[str, tuple[Vector, Vector]],
     looks: dict[tuple[str, str], Vector],
 ) -> None:
@@ -44,19 +46,16 @@ def _ends(
         return
     x, y = plane
     up = cross(x, y)
-    downwards = step.direction == "down" and step.extent in ("by", "next")
     way = _opposite(up) if downwards else up
-    looks[step.name, "end"], looks[step.name, "start"] = way, _opposite(way)
+    looks[step, "end"], looks[step, "start"] = way, _opposite(way)
     over, under = (x, y), (x, _opposite(y))
-    frames[f"{step.name}/end"], frames[f"{step.name}/start"] = (
-        (under, over) if downwards else (over, under)
-    )
+    frames[f"{step}/end"], frames[f"{step}/start"] = (under, over) if downwards else (over, under)
     for shape in sketch.shapes:
         if isinstance(shape, Rectangle) and shape.turn.strip() in ("0", "0 deg"):
             # The sides' own axes: x along the line as it is gone along, y along the height.
             sides = {"bottom": x, "right": y, "top": _opposite(x), "left": _opposite(y)}
             for side, along in sides.items():
-                frames[f"{step.name}/side/{shape.name}.{side}"] = (along, up)
+                frames[f"{step}/side/{shape.name}.{side}"] = (along, up)
 
 
 def _bare(plane: str) -> str:

@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import partial
 
-from ..kernel.body import Body, apply, stretched
+from ..kernel.body import Body, apply, stretched, unfolded
 from ..kernel.figures import Figures, is_kernel_failure
 from ..kernel.frame import Vector
 from ..kernel.tools import stretched_tool
@@ -53,6 +53,7 @@ class Finishing:
             if isinstance(found, Body):
                 self.result.bodies[part] = found
                 self.result.keys[part] = key
+        self.unfold()
         self.treat()
         for part, body in [*self.result.bodies.items()]:
             key = f"figures {self.result.keys[part]}"
@@ -114,6 +115,30 @@ class Finishing:
             )
             return None
 
+    def unfold(self) -> None:
+        """What is sent of a folded sheet is its blank."""
+        if self.result.view.lens != "sent":
+            return
+        for part, body in self.result.bodies.items():
+            if body.folded is None:
+                continue
+            key = key_of(self.result.keys[part], "blank")
+            try:
+                found = self.memory.get(f"body {key}", partial(unfolded, body))
+            except ValueError as error:
+                self.result.problems.append(
+                    Problem(
+                        area="part",
+                        name=part,
+                        what=f"“{part}” cannot be cut from one flat piece: {error}.",
+                        hint="Make flanges lower or shorter, or make it of two parts.",
+                    )
+                )
+                continue
+            if isinstance(found, Body):
+                self.result.bodies[part] = found
+                self.result.keys[part] = key
+
     def treat(self) -> None:
         """What is done to flat parts as a whole for a machine that cuts, or what its cut does to
         them."""
@@ -122,6 +147,8 @@ class Finishing:
             return
         made_of = self.result.made_of
         for part, body in self.result.bodies.items():
+            if body.folded is not None:
+                continue  # its blank is cut to size, so that it comes out as it is wanted
             key = key_of(
                 self.result.keys[part],
                 "treated",

@@ -14,9 +14,9 @@ from ..formula import FormulaError
 from ..formula.errors import did_you_mean
 from ..formula.value_table import ValueTable
 from ..kernel.body import Applied, Body, apply, merged
-from ..kernel.figures import NoEffect, NothingLeft, is_kernel_failure
+from ..kernel.figures import NoEffect
 from ..kernel.level import Touching
-from ..kernel.naming import say_face, speaking_of
+from ..kernel.naming import speaking_of
 from ..kernel.tools import title_of
 from ..problem import Problem, errors
 from ..process.lens import LensView
@@ -34,6 +34,7 @@ from .facing import facing
 from .finishing import Finishing
 from .model import Design, Part
 from .slots import slot_values
+from .trouble import problem_of
 
 __all__ = ["Cancelled", "Memory", "Progress", "Rebuilt", "StepState", "rebuild"]
 
@@ -83,7 +84,8 @@ class _Rebuild:
         round_ = [view.gain("inside", 10.0, lying=lying) for lying in (False, True)]
         gains = (*round_, view.gain("inside"), view.gain("outside"), view.gain("outside", 10.0))
         plain = all(step.only_prisms() for step in design.steps if step.on)
-        self.ground_key = key_of(view.lens, view.stretch, gains, plain)
+        bends = [bend.model_dump() for bend in view.process.bends]
+        self.ground_key = key_of(view.lens, view.stretch, gains, plain, bends, self.result.made_of)
         self.part_keys: dict[str, str] = {}
         self.stretch = view.stretch if plain else (1.0, 1.0, 1.0)
         if within is not None:
@@ -155,63 +157,11 @@ class _Rebuild:
             return StepState("failed", values)
         try:
             return self.build(step, values, numbers)
-        except StepError as error:
-            hint = error.hint
-            if error.candidates and not error.asks and error.where in ("face", "plane"):
-                hint = (
-                    f"{hint} There are: "
-                    f"{', '.join(dict.fromkeys(say_face(name) for name in error.candidates[:6]))}."
-                )
-            if error.length > 0 and (named := self.sizes_as_long_as(error.length)):
-                hint = f"{hint} {error.length:.4g} mm is what {named} says."
-            self.note(
-                Problem(
-                    area="step",
-                    name=step.name,
-                    field=error.where,
-                    what=error.what,
-                    hint=hint,
-                    asks=error.asks,
-                )
-            )
-        except Touching as error:
-            self.note(
-                Problem(
-                    area="step",
-                    name=step.name,
-                    what=f"{str(error)[:1].upper()}{str(error)[1:]}.",
-                    hint="Nothing would hold together there: leave a web (0.2 "
-                    "mm is enough) or let them overlap.",
-                )
-            )
-        except (NoEffect, NothingLeft) as error:
-            what = (
-                f"This step does nothing: {error}." if isinstance(error, NoEffect) else f"{error}."
-            )
-            self.note(
-                Problem(
-                    area="step",
-                    name=step.name,
-                    what=what[:1].upper() + what[1:],
-                    hint="Look at where its sketch or face lies and how far it goes.",
-                )
-            )
         except Exception as error:
-            if not isinstance(
-                error, (ValueError, ArithmeticError, RuntimeError)
-            ) and not is_kernel_failure(error):
+            problem = problem_of(step.name, error, self.sizes_as_long_as)
+            if problem is None:
                 raise
-            # What the kernel says of itself helps nobody.
-            text = "" if is_kernel_failure(error) else str(error).strip()
-            self.note(
-                Problem(
-                    area="step",
-                    name=step.name,
-                    what="The geometry of this step could not be "
-                    f"made{': ' if text else ''}{text}.",
-                    hint="Look for sizes that are very small, very large or equal.",
-                )
-            )
+            self.note(problem)
         return StepState("failed", values)
 
     def fail(self, step: Step, error: FormulaError, where: str) -> None:
@@ -265,6 +215,7 @@ class _Rebuild:
             self.stretch,
             densities=self.densities if step.measures() else {},
             repeats=self.carried_by,
+            materials=self.result.made_of,
         )
         data = step.model_dump(exclude={"note", "when", "on", "group"})
         alone = "" if step.looks_around else getattr(step, "part", "")
@@ -350,7 +301,7 @@ class _Rebuild:
             if feature.change is not None:
                 if before is None:
                     raise NoEffect("there is no part yet that it could change")
-                return Applied(feature.change(before))
+                return Applied(_as_sheet(before, feature.change(before)))
             if feature.check is not None and before is not None:
                 feature.check(before, feature.tools)
             return apply(before, feature.operation, feature.tools, self.stretch)
@@ -460,6 +411,21 @@ def _idle(feature: Feature, numbers: Sequence[int]) -> Remark:
         f"{'them' if len(names) > 1 else 'it'}."
     )
     return Remark(f"{text[:1].upper()}{text[1:]}")
+
+
+def _as_sheet(before: Body, after: Body) -> Body:
+    """What comes of a change; a folded sheet must stay one, or its blank would be lost unsaid.
+
+    Raises:
+        StepError: where it would be none any more.
+    """
+    if before.folded is not None and after.folded is None:
+        raise StepError(
+            "This would make something of the folded sheet that no blank can be cut for.",
+            "Draw it in the sheet's outline, cut it straight through a panel, or cut it in the "
+            "blank.",
+        )
+    return after
 
 
 def _sound(done: Applied) -> Applied:

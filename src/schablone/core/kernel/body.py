@@ -1,4 +1,5 @@
-"""A body: what a part is made of at some step, as prisms, as a kernel solid, or both."""
+"""A body: what a part is made of at some step, as prisms, as a kernel solid, or as a folded
+sheet."""
 
 from __future__ import annotations
 
@@ -12,6 +13,7 @@ from shapely.geometry import Polygon
 
 from ..sketch.regions import polygon_of
 from .figures import Figures, NoEffect, NothingLeft
+from .folding import Folded, with_tools
 from .frame import Frame, Vector, as_vector
 from .level import Levelled, levelled
 from .mesh import FINE, FOR_FITS, Mesh, mesh_of_prism
@@ -28,11 +30,13 @@ Operation = Literal["add", "cut", "common"]
 
 @dataclass(frozen=True, slots=True)
 class Body:
-    """Prisms that lie apart, or one kernel solid; with frames of its flat faces by name."""
+    """Prisms that lie apart, one kernel solid, or a folded sheet with its blank; with frames of its
+    flat faces by name."""
 
     prisms: tuple[Prism, ...] = ()
     made: Solid | None = None
     frames: Mapping[FaceName, Frame] = field(default_factory=dict)
+    folded: Folded | None = None
 
     @classmethod
     def of(cls, prisms: Sequence[Prism]) -> Body:
@@ -41,16 +45,25 @@ class Body:
             frames |= prism.frames()
         return cls(tuple(prisms), None, frames)
 
+    @classmethod
+    def of_sheet(cls, folded: Folded) -> Body:
+        return cls((), None, folded.face_frames(), folded)
+
     def solid(self) -> Solid:
         """The kernel's solid, made from the prisms where there is none yet. Loads the geometry
         kernel."""
         from . import occ
 
+        if self.folded is not None:
+            return occ.solid_of_folded(self.folded)
         return self.made or occ.solid_of(self.prisms)
 
     def is_sound(self) -> bool:
-        """Whether it encloses a volume. Prisms do by construction; a kernel solid is looked at."""
-        return bool(self.prisms) or (self.made is not None and self.made.is_closed())
+        """Whether it encloses a volume. Prisms and sheets do by construction; a kernel solid is
+        looked at."""
+        if self.prisms or self.folded is not None:
+            return True
+        return self.made is not None and self.made.is_closed()
 
     def mesh(self, tolerance: float = FINE) -> Mesh:
         """A closed mesh with chords within ``tolerance`` mm."""
@@ -71,6 +84,8 @@ class Body:
         return self.mesh(FINE if is_free(self.solid().shape) else FOR_FITS)
 
     def figures(self) -> Figures:
+        if self.folded is not None and (found := self.folded.figures()) is not None:
+            return found
         if not self.prisms:
             return self.solid().figures
         boxes = [prism.bounds() for prism in self.prisms]
@@ -88,7 +103,8 @@ class Body:
 
         Where one name is borne by several pieces, the outline of all together.
         """
-        mine = [prism for prism in self.prisms if name in (prism.start, prism.end)]
+        flat = self.folded.prisms() if self.folded is not None else self.prisms
+        mine = [prism for prism in flat if name in (prism.start, prism.end)]
         if mine:
             level = [in_frame(prism, frame) for prism in mine]
             pieces = [
@@ -118,7 +134,7 @@ class Body:
         """Names of the faces that are there."""
         if self.prisms:
             return set().union(*(prism.names() for prism in self.prisms))
-        return set(self.solid().names)
+        return self.folded.names() if self.folded is not None else set(self.solid().names)
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,9 +162,13 @@ def apply(
         NothingLeft: where no material would be left.
         NoEffect: where a cut meets nothing.
         Touching: where pieces would touch along a line only.
+        CannotFold: where a folded sheet would be none any more.
     """
     if body is None:
         return Applied(_first(operation, tools, stretch))
+    if body.folded is not None:
+        sheet, took_part = with_tools(body.folded, operation, tools)
+        return Applied(_still_sheet(body, sheet), _idle(took_part))
     frames = dict(body.frames)
     for tool in tools:
         frames |= {
@@ -167,6 +187,12 @@ def apply(
     if operation == "cut" and not any(found.took_part):
         raise NoEffect("it meets no material")
     return Applied(Body(found.prisms, None, frames), _idle(found.took_part))
+
+
+def _still_sheet(body: Body, sheet: Folded) -> Body:
+    """A sheet after a change of it; frames of faces that are gone are kept, as with other
+    bodies."""
+    return Body((), None, {**body.frames, **sheet.face_frames()}, sheet)
 
 
 def _idle(took_part: Sequence[bool]) -> tuple[int, ...]:
@@ -258,9 +284,22 @@ def stretched(body: Body, factors: Vector) -> Body:
     return Body((), occ_change.stretched(body.solid(), factors), body.frames)
 
 
+def unfolded(body: Body) -> Body:
+    """The blank of a folded sheet, where it lies before it is folded.
+
+    Raises:
+        ValueError: where it would overlap itself.
+    """
+    if body.folded is None:
+        return body
+    return Body((body.folded.blank,), None, {**body.frames, **body.folded.blank.frames()})
+
+
 def placed_body(body: Body, motion: Motion) -> Body:
     """The body moved, turned or mirrored."""
     frames = {name: motion.frame(frame) for name, frame in body.frames.items()}
+    if body.folded is not None:
+        return Body((), None, frames, body.folded.moved(motion))
     if body.prisms:
         return Body(tuple(prism.placed(motion) for prism in body.prisms), None, frames)
     from .occ import change as occ_change
@@ -311,6 +350,8 @@ def renamed(body: Body, step: str, role: str) -> Body:
         return name.made_by(step, role)
 
     frames = {of(name): frame for name, frame in body.frames.items()}
+    if body.folded is not None:
+        return Body((), None, frames, body.folded.renamed(of))
     prisms = tuple(
         replace(
             p,

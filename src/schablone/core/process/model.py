@@ -11,6 +11,7 @@ from pydantic import Field, model_validator
 
 from ..model import Frozen, OneLine, Paragraphs
 from ..words import say_name
+from .bending import k_of_deduction
 from .fits import Fits
 
 Millimetres = Annotated[float, Field(ge=-2, le=2, allow_inf_nan=False)]
@@ -39,7 +40,7 @@ FIGURES: dict[str, tuple[str, ...]] = {
         "cutter", "relief", "relief_openings", "relief_pockets", "path_gain", "smallest", "tabs",
         "tab_width", "stock", "bed",
     ),
-    "folding": ("bends", "stock", "bed"),
+    "folding": ("bends", "longest_bend", "open_height", "stock", "bed"),
 }  # fmt: skip
 
 #: What each figure that is a number is called, and its unit.
@@ -57,6 +58,7 @@ NAMES: dict[str, tuple[str, str]] = {
     "path_gain": ("gain of a cut path", "mm"),
     "kerf": ("kerf", "mm"), "tabs": ("tabs around a part", ""),
     "tab_width": ("width of a tab", "mm"),
+    "longest_bend": ("longest bend", "mm"), "open_height": ("open height over a bend", "mm"),
 }  # fmt: skip
 
 
@@ -172,13 +174,28 @@ class Kerf(Frozen):
 
 
 class Bend(Frozen):
-    """A bend of a sheet: its inner radius and by how much the flat blank is shorter than both
-    flanges, per 90°, mm."""
+    """A bend of a sheet as a tool makes it: its inner radius, and by how much the flat blank is
+    shorter than both flanges at an angle, mm. ``springs_back`` is by how many degrees it opens
+    again, ``die`` how wide the tool is that it is pressed into, mm; 0 where that is not known."""
 
     material: OneLine = ""
     thickness: Annotated[float, Field(gt=0, le=50, allow_inf_nan=False)]
     radius: Annotated[float, Field(ge=0, le=200, allow_inf_nan=False)]
     deduction: Annotated[float, Field(ge=-50, le=200, allow_inf_nan=False)]
+    angle: Annotated[float, Field(gt=0, le=180, allow_inf_nan=False)] = 90.0
+    springs_back: Annotated[float, Field(ge=-5, le=45, allow_inf_nan=False)] = 0.0
+    die: Annotated[float, Field(ge=0, le=500, allow_inf_nan=False)] = 0.0
+
+    @model_validator(mode="after")
+    def _in_the_sheet(self) -> Self:
+        k = k_of_deduction(self.angle, self.radius, self.thickness, self.deduction)
+        if not -0.5 <= k <= 1.2:
+            raise ValueError(
+                f"a deduction of {self.deduction:g} mm at {self.angle:g}° does not belong to a "
+                f"radius of {self.radius:g} mm in {self.thickness:g} mm: the line that keeps its "
+                "length would lie outside of the sheet"
+            )
+        return self
 
 
 class Stock(Frozen):
@@ -295,6 +312,8 @@ class Process(_WrittenOnce):
     tab_width: Width = 0.0
     path_gain: Millimetres = 0.0
     bends: Annotated[tuple[Bend, ...], Field(max_length=500)] = ()
+    longest_bend: Annotated[float, Field(ge=0, le=20000, allow_inf_nan=False)] = 0.0
+    open_height: Annotated[float, Field(ge=0, le=2000, allow_inf_nan=False)] = 0.0
     stock: Annotated[tuple[Stock, ...], Field(max_length=500)] = ()
     fits: Fits = Fits()
     bed: tuple[BedLength, BedLength, BedLength] = (250.0, 210.0, 220.0)

@@ -196,6 +196,11 @@ class Step(Frozen):
         stock."""
         return ""
 
+    def goes_down(self) -> bool | None:
+        """Whether it raises its sketch, the first step that it needs, downwards; None where it
+        raises none."""
+        return None
+
     def works_out_along(self) -> Mapping[str, str]:
         """The axis, ``xy`` or ``z``, of lengths that the step works out, by output."""
         return {}

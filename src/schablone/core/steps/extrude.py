@@ -64,6 +64,9 @@ class Extrude(Step):
     def thickens_by(self) -> str:
         return "by" if self.mode == "add" else ""
 
+    def goes_down(self) -> bool:
+        return self.direction == "down" and self.extent in ("by", "next")
+
     def only_prisms(self) -> bool:
         return not self.leans and self.extent != "next"
 

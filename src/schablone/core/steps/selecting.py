@@ -83,11 +83,13 @@ def chosen_edges(solid: Solid, rules: Sequence[EdgeRule], where: str) -> list[Ke
 def _means(rule: EdgeRule, edge: KernelEdge) -> bool:
     match rule.how:
         case "around":
-            return any(_is(name, rule.of[0]) for name in edge.between)
+            return any(is_meant(name, rule.of[0]) for name in edge.between)
         case "between":
             a, b = edge.between
             first, second = rule.of[0], rule.of[-1]
-            return (_is(a, first) and _is(b, second)) or (_is(a, second) and _is(b, first))
+            return (is_meant(a, first) and is_meant(b, second)) or (
+                is_meant(a, second) and is_meant(b, first)
+            )
         case "upright" | "level":
             made = any(name.step == rule.of[0] for name in edge.between)
             if not made or edge.direction is None:
@@ -99,7 +101,7 @@ def _means(rule: EdgeRule, edge: KernelEdge) -> bool:
     return any(name.step == rule.of[0] for name in edge.between)
 
 
-def _is(name: FaceName, written: str) -> bool:
+def is_meant(name: FaceName, written: str) -> bool:
     """Whether a face is meant by a written name. One without the number of a member means that of
     every member."""
     if "#" not in written:

@@ -105,9 +105,9 @@ class Workshop:
     """What a step finds when it is built: values of its slots, the parts so far, the drawings, the
     view.
 
-    ``densities`` are those of the parts, g/cm³. ``repeats`` tells by the name of a step which other
-    repeats it. ``remade`` is the part that a step asked for with changed sizes
-    (:meth:`Step.remakes`).
+    ``densities`` are those of the parts, g/cm³, ``materials`` what they are made of. ``repeats``
+    tells by the name of a step which other repeats it. ``remade`` is the part that a step
+    asked for with changed sizes (:meth:`Step.remakes`).
     ``stretch`` is by what tools are stretched as they are used; parts with steps that make more
     than prisms are stretched as a whole, at the end. ``traced`` gives, under another lens than
     Wanted, the edges that each sketch follows as they are wanted.
@@ -124,6 +124,7 @@ class Workshop:
     remade: Body | None = None
     densities: Mapping[str, float] = field(default_factory=dict)
     repeats: Mapping[str, str] = field(default_factory=dict)
+    materials: Mapping[str, str] = field(default_factory=dict)
 
     def plane(self, place: str, where: str) -> Frame:
         """The frame of a plane or of a named flat face.

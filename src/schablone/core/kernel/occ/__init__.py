@@ -9,6 +9,7 @@ From the ground up: solids with the names of their faces, and what is measured o
 
 from .booleans import merged, united
 from .combine import combine, solid_of, solid_of_tool
+from .folded_solid import solid_of_folded
 from .solids import Solid
 
-__all__ = ["Solid", "combine", "merged", "solid_of", "solid_of_tool", "united"]
+__all__ = ["Solid", "combine", "merged", "solid_of", "solid_of_folded", "solid_of_tool", "united"]

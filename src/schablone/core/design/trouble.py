@@ -1,0 +1,64 @@
+"""What keeps a step from being built, in words: which of its fields is to blame, and what to do."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from ..kernel.figures import NoEffect, NothingLeft, is_kernel_failure
+from ..kernel.folding import CannotFold
+from ..kernel.level import Touching
+from ..kernel.naming import say_face
+from ..problem import Problem
+from ..steps.workshop import StepError
+
+
+def problem_of(
+    step: str, error: Exception, sizes_as_long_as: Callable[[float], str]
+) -> Problem | None:
+    """The problem of a step that could not be built. ``sizes_as_long_as`` names the sizes that are
+    of a length, mm. None for a fault of the program's own."""
+    if isinstance(error, StepError):
+        return _of_step(step, error, sizes_as_long_as)
+    if isinstance(error, CannotFold):
+        return _problem(step, error.what, error.hint, error.where)
+    if isinstance(error, Touching):
+        return _problem(
+            step,
+            f"{_capital(str(error))}.",
+            "Nothing would hold together there: leave a web (0.2 mm is enough) or let them "
+            "overlap.",
+        )
+    if isinstance(error, NoEffect | NothingLeft):
+        what = f"This step does nothing: {error}." if isinstance(error, NoEffect) else f"{error}."
+        return _problem(
+            step, _capital(what), "Look at where its sketch or face lies and how far it goes."
+        )
+    if isinstance(error, ValueError | ArithmeticError | RuntimeError) or is_kernel_failure(error):
+        # What the kernel says of itself helps nobody.
+        text = "" if is_kernel_failure(error) else str(error).strip()
+        return _problem(
+            step,
+            f"The geometry of this step could not be made{': ' if text else ''}{text}.",
+            "Look for sizes that are very small, very large or equal.",
+        )
+    return None
+
+
+def _of_step(step: str, error: StepError, sizes_as_long_as: Callable[[float], str]) -> Problem:
+    hint = error.hint
+    if error.candidates and not error.asks and error.where in ("face", "plane"):
+        known = dict.fromkeys(say_face(name) for name in error.candidates[:6])
+        hint = f"{hint} There are: {', '.join(known)}."
+    if error.length > 0 and (named := sizes_as_long_as(error.length)):
+        hint = f"{hint} {error.length:.4g} mm is what {named} says."
+    return _problem(step, error.what, hint, error.where, asks=error.asks)
+
+
+def _problem(
+    step: str, what: str, hint: str = "", where: str = "", *, asks: bool = False
+) -> Problem:
+    return Problem(area="step", name=step, field=where, what=what, hint=hint, asks=asks)
+
+
+def _capital(text: str) -> str:
+    return f"{text[:1].upper()}{text[1:]}"

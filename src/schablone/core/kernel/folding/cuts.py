@@ -1,0 +1,126 @@
+"""Cuts: in the blank, across bends too, or straight through panels."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+
+from ...sketch.combining import combined
+from ...sketch.regions import Region
+from ..naming import FaceName
+from ..prism import SAME, Prism, in_frame
+from .parts import CannotFold, faces_used, named_ring, one_region, with_parts
+from .sheet import Folded, is_joint
+
+
+def cut_blank(folded: Folded, step: str, holes: Sequence[Region], element: str) -> Folded:
+    """The sheet with regions cut from its blank, across bends too; ``element`` names the sides of
+    the cuts.
+
+    Raises:
+        CannotFold: where the blank would come apart.
+    """
+    named = [
+        Region(
+            named_ring(hole.outer, f"{step}{k}"),
+            tuple(named_ring(inner, f"{step}{k}i{i}") for i, inner in enumerate(hole.holes)),
+        )
+        for k, hole in enumerate(holes)
+    ]
+    walls = {
+        curve.name: FaceName(step, "side", element or old.name, (k + 1,) if len(holes) > 1 else ())
+        for k, (hole, plain) in enumerate(zip(named, holes, strict=True))
+        for loop, there in zip(hole.loops, plain.loops, strict=True)
+        for curve, old in zip(loop.curves, there.curves, strict=True)
+    }
+    panels = []
+    for panel in folded.panels:
+        region = one_region(combined([panel.region], "cut", named).regions, panel.title)
+        sides = faces_used(region, {**panel.sides, **walls})
+        panels.append(replace(panel, region=region, sides=sides))
+    bends = []
+    for bend in folded.bends:
+        left = combined(list(bend.regions), "cut", named).regions
+        if not left:
+            raise CannotFold(f"Nothing would be left of {bend.title}.", "Cut less of it.", "sketch")
+        sides = {**bend.sides, **walls}
+        bends.append(
+            replace(
+                bend,
+                regions=tuple(left),
+                sides={n: s for r in left for n, s in faces_used(r, sides).items()},
+            )
+        )
+    found = with_parts(folded, panels, bends)
+    hold_together(found)
+    return found
+
+
+def cut_panels(folded: Folded, tools: Sequence[Prism]) -> tuple[Folded, list[bool]]:
+    """The sheet with upright tools cut through its panels, and which of them met any.
+
+    Raises:
+        CannotFold: where a tool does not go right through, or reaches into a bend.
+    """
+    met = [False] * len(tools)
+    panels = list(folded.panels)
+    for number, panel in enumerate(folded.panels):
+        frame = folded.frames[number]
+        mine: list[Region] = []
+        sides = dict(panel.sides)
+        for k, tool in enumerate(tools):
+            placed = in_frame(tool, frame)
+            if placed is None or placed.low > folded.thickness - SAME or placed.high < SAME:
+                continue
+            if not combined([panel.region], "common", [placed.region]).regions:
+                continue
+            met[k] = True
+            if placed.low > SAME or placed.high < folded.thickness - SAME:
+                deep = min(folded.thickness, placed.high) - max(0.0, placed.low)
+                raise CannotFold(
+                    f"A cut goes {deep:.4g} mm deep into a sheet of {folded.thickness:.4g} mm.",
+                    "A sheet is cut right through: make it deeper.",
+                )
+            ring = named_ring(placed.region.outer, f"{number}c{k}")
+            for curve, old in zip(ring.curves, placed.region.outer.curves, strict=True):
+                sides[curve.name] = placed.sides[old.name]
+            inner = []
+            for i, loop in enumerate(placed.region.holes):
+                inner.append(named_ring(loop, f"{number}c{k}i{i}"))
+                for curve, old in zip(inner[-1].curves, loop.curves, strict=True):
+                    sides[curve.name] = placed.sides[old.name]
+            mine.append(Region(ring, tuple(inner)))
+        if not mine:
+            continue
+        region = one_region(combined([panel.region], "cut", mine).regions, panel.title)
+        panels[number] = replace(panel, region=region, sides=faces_used(region, sides))
+    found = with_parts(folded, panels, folded.bends)
+    hold_together(found)
+    return found, met
+
+
+def hold_together(
+    folded: Folded,
+    what: str = "This cut reaches to where the sheet is bent.",
+    hint: str = "Keep clear of the bend, or cut it in the blank: the step “Cut in the blank” goes "
+    "across bends.",
+) -> None:
+    """Refuse cuts of a panel alone that take away where it goes on into a bend."""
+    on_panels: dict[str, float] = {}
+    on_bends: dict[str, float] = {}
+    for panel in folded.panels:
+        _add_joints(on_panels, (panel.region,))
+    for bend in folded.bends:
+        _add_joints(on_bends, bend.regions)
+    for name in on_bends.keys() | on_panels.keys():
+        if abs(on_panels.get(name, 0.0) - on_bends.get(name, 0.0)) > 1e-5:
+            raise CannotFold(what, hint)
+
+
+def _add_joints(lengths: dict[str, float], regions: Iterable[Region]) -> None:
+    for region in regions:
+        for loop in region.loops:
+            for curve in loop.curves:
+                if is_joint(curve.name):
+                    name = curve.name.partition(".")[0]
+                    lengths[name] = lengths.get(name, 0.0) + curve.length

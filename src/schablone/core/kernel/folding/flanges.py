@@ -1,0 +1,394 @@
+"""Flanges on the edges of a panel, and how they meet in corners.
+
+All of it happens on the blank. Next to a bend its own coordinates are used: v beyond the line where
+it starts, s along that line, upwards where the sheet lies to the left of it.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from ...sketch.combining import combined
+from ...sketch.curves import XY, Curve, EllipticArc, Loop, Segment
+from ...sketch.regions import Region
+from ..naming import FaceName
+from .cuts import cut_blank
+from .parts import (
+    FAR,
+    NEAR,
+    TORN,
+    CannotFold,
+    Line,
+    Relief,
+    ReliefForm,
+    Turn,
+    faces_used,
+    notch,
+    one_region,
+    polygon,
+    ring_region,
+    way_of,
+)
+from .sheet import JOINT, Bend, Folded, Panel, is_joint
+
+Corners = Literal["open", "meeting", "first over", "second over"]
+
+
+@dataclass(frozen=True, slots=True)
+class Corner:
+    """How flanges meet where their edges do: how, with which gap, and a hole freed around the
+    corner of the blank: its form and diameter, mm."""
+
+    kind: Corners = "open"
+    gap: float = 0.0
+    hole: ReliefForm = "none"
+    across: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Leg:
+    """A flange on one straight edge of a panel.
+
+    ``trim`` is how far inside of the edge the bend starts, ``long`` how long the flat of the flange
+    is, mm. ``span`` is from where to where it goes along the edge, from the edge's start; None for
+    all of it. ``clears``: what is left of the edge beside the flange is cut back to where the bend
+    starts, too. ``member`` tells its faces from those of the step's other flanges.
+    """
+
+    panel: int
+    edge: Segment
+    trim: float
+    turn: Turn
+    long: float
+    span: tuple[float, float] | None = None
+    member: tuple[int, ...] = ()
+    clears: bool = False
+
+
+def flanged(
+    folded: Folded, step: str, legs: Sequence[Leg], relief: Relief, corner: Corner
+) -> Folded:
+    """The sheet with flanges on some of its edges.
+
+    Raises:
+        CannotFold: where one does not fit, with the reason.
+    """
+    for panel in dict.fromkeys(leg.panel for leg in legs):
+        mine = [leg for leg in legs if leg.panel == panel]
+        folded = _flanged_panel(folded, step, panel, mine, relief, corner)
+    return folded
+
+
+def _flanged_panel(
+    folded: Folded, step: str, number: int, legs: Sequence[Leg], relief: Relief, corner: Corner
+) -> Folded:
+    before = folded.panels[number]
+    meets = _meeting(before.region, legs)
+    cuts, notches = [], []
+    for leg in legs:
+        if leg.trim > 0:
+            cuts.append(_trimmed_off(before.region, leg))
+        notches += _notches(leg, relief)
+    region, sides = before.region, dict(before.sides)
+    cutters = [*cuts, *notches]
+    if cutters:
+        taken = [ring_region(step, f"n{k}", ring) for k, ring in enumerate(cutters)]
+        for cutter in taken:
+            for curve in cutter.outer.curves:
+                sides[curve.name] = FaceName(step, "relief")
+        region = one_region(combined([region], "cut", taken).regions, before.title)
+    made = [_Made.of(folded, step, leg, region, meets, corner, k) for k, leg in enumerate(legs)]
+    for one in made:
+        region, sides = one.joined_to(region, sides)
+    panels = list(folded.panels)
+    panels[number] = replace(before, region=region, sides=faces_used(region, sides))
+    found = Folded(
+        folded.frame,
+        folded.thickness,
+        (*panels, *(one.panel for one in made)),
+        (*folded.bends, *(one.bend for one in made)),
+    )
+    holes = [
+        _hole(one.corner_at, corner)
+        for one in made
+        if one.corner_at is not None and corner.hole in ("round", "square") and corner.across > 0
+    ]
+    return cut_blank(found, step, holes, "corner") if holes else found
+
+
+@dataclass(frozen=True, slots=True)
+class _Made:
+    """A flange made: its bend, its panel, and how it is joined to the panel that it stands on;
+    ``corner_at`` is where its bend meets that of the next."""
+
+    step: str
+    number: int
+    bend: Bend
+    panel: Panel
+    span: tuple[float, float]
+    corner_at: XY | None
+
+    @classmethod
+    def of(
+        cls,
+        folded: Folded,
+        step: str,
+        leg: Leg,
+        region: Region,
+        meets: Mapping[tuple[int, bool], float],
+        corner: Corner,
+        k: int,
+    ) -> _Made:
+        number = len(folded.bends) + k
+        line = _line_of(leg)
+        low, high = _room_on(region, line, leg)
+        turn, long = leg.turn, leg.long
+        ahead = [
+            _reach(folded.thickness, turn, meets.get((k, end)), corner, first=end)
+            for end in (False, True)
+        ]
+        (e0, slope0), (e1, slope1) = ahead
+        a, b = low + max(0.0, -e0), high - max(0.0, -e1)
+        wide = (
+            b + max(e1, 0.0) - a + max(e0, 0.0),
+            high + e1 + slope1 * long - low + e0 + slope0 * long,
+        )
+        if b - a < NEAR or min(wide) < NEAR:
+            raise CannotFold(
+                "Nothing of this flange would be left between its corners.",
+                "Make the edge longer, the flange lower, or its corners open.",
+                "edges",
+            )
+        begin, end = turn.length, turn.length + long
+        foot = [(begin, b), (begin, a)]
+        if e0 > NEAR:
+            foot.append((begin, low - e0))
+        tip = [
+            (end, low - e0 - slope0 * long),
+            (end, high + e1 + slope1 * long),
+        ]
+        head = [(begin, high + e1)] if e1 > NEAR else []
+        ring = [*foot, *tip, *head]
+        names = [f"{JOINT}{number}e"]
+        names += ["right_foot"] if e0 > NEAR else []
+        names += ["right_end", "tip", "left_end"]
+        names += ["left_foot"] if e1 > NEAR else []
+        bend = Bend(
+            line.at,
+            line.out,
+            turn.angle,
+            turn.radius,
+            turn.length,
+            (),
+            {},
+            leg.panel,
+            FaceName(step, "bend_inside", "", leg.member),
+            FaceName(step, "bend_outside", "", leg.member),
+            f"bend {number + 1}",
+        )
+        back = bend.from_own()
+        strip = polygon(
+            [(0.0, a), (begin, a), (begin, b), (0.0, b)],
+            ["bend_right", f"{JOINT}{number}e", "bend_left", f"{JOINT}{number}s"],
+        ).mapped(back)
+        bend = replace(
+            bend,
+            regions=(Region(strip),),
+            sides={
+                name: FaceName(step, name, "", leg.member) for name in ("bend_right", "bend_left")
+            },
+        )
+        up = turn.angle > 0
+        inside = FaceName(step, "inside", "", leg.member)
+        outside = FaceName(step, "outside", "", leg.member)
+        panel = Panel(
+            Region(polygon(ring, names).mapped(back)),
+            outside if up else inside,
+            inside if up else outside,
+            {name: FaceName(step, name, "", leg.member) for name in names if not is_joint(name)},
+            number,
+            f"flange {number + 1}",
+        )
+        meets_next = meets.get((k, True)) is not None
+        corner_at = back.point((0.0, high)) if meets_next else None
+        return cls(step, number, bend, panel, (a, b), corner_at)
+
+    def joined_to(
+        self, region: Region, sides: Mapping[str, FaceName]
+    ) -> tuple[Region, dict[str, FaceName]]:
+        """The panel that it stands on, with the part of its outline that goes on into the bend
+        named as a joint."""
+        number = self.number
+        own = self.bend.to_own()
+        a, b = self.span
+        points = [self.bend.from_own().point((0.0, s)) for s in (a, b)]
+        found = dict(sides)
+        found["beside"] = FaceName(self.step, "beside")
+        loops = []
+        for loop in region.loops:
+            curves: list[Curve] = []
+            for curve in loop.curves:
+                p, q = own.point(curve.start), own.point(curve.end)
+                on_line = (
+                    isinstance(curve, Segment)
+                    and abs(p[0]) < NEAR
+                    and abs(q[0]) < NEAR
+                    and q[1] > p[1]
+                    and p[1] < b - NEAR
+                    and q[1] > a + NEAR
+                    and not is_joint(curve.name)
+                )
+                if not on_line:
+                    curves.append(curve)
+                    continue
+                assert isinstance(curve, Segment)
+                corners = [curve.start]
+                names = []
+                old = curve.name if curve.name in found else "beside"
+                if p[1] < a - NEAR:
+                    corners.append(points[0])
+                    names.append(old)
+                names.append(f"{JOINT}{number}s")
+                if q[1] > b + NEAR:
+                    corners.append(points[1])
+                    names.append(old)
+                corners.append(curve.end)
+                curves += [
+                    Segment(*ends, name)
+                    for ends, name in zip(itertools.pairwise(corners), names, strict=True)
+                ]
+            loops.append(Loop(tuple(curves), loop.name))
+        return Region(loops[0], tuple(loops[1:])), found
+
+
+def _line_of(leg: Leg) -> Line:
+    """The line where the bend of a flange starts: beside the edge's start."""
+    edge, long = leg.edge, leg.edge.length
+    dx, dy = (edge.end[0] - edge.start[0]) / long, (edge.end[1] - edge.start[1]) / long
+    out = (dy, -dx)
+    at = (edge.start[0] - leg.trim * out[0], edge.start[1] - leg.trim * out[1])
+    return Line(at, out)
+
+
+def _meeting(region: Region, legs: Sequence[Leg]) -> dict[tuple[int, bool], float]:
+    """Where flanges meet: for a leg's number, and whether at its edge's end, the angle of the
+    corner within the sheet, radians."""
+    found: dict[tuple[int, bool], float] = {}
+    for i, leg in enumerate(legs):
+        for j, other in enumerate(legs):
+            if i == j or math.dist(leg.edge.end, other.edge.start) > NEAR:
+                continue
+            if leg.span is not None or other.span is not None:
+                continue
+            (ax, ay), (bx, by) = way_of(leg.edge), way_of(other.edge)
+            inner = math.pi - math.atan2(ax * by - ay * bx, ax * bx + ay * by)
+            found[(i, True)] = found[(j, False)] = inner
+    return found
+
+
+def _reach(
+    thickness: float, turn: Turn, inner: float | None, corner: Corner, *, first: bool
+) -> tuple[float, float]:
+    """How far a flange goes beyond the end of its bend at its foot, and by how much more for each
+    mm of its height. ``first``: it is the one whose edge ends at the corner."""
+    if inner is None or corner.kind == "open":
+        return 0.0, 0.0
+    angle = math.radians(abs(turn.angle))
+    share = 1 / math.tan(inner / 2)
+    if corner.kind == "meeting":
+        gap = corner.gap / (2 * math.sin(inner / 2))
+        return turn.radius * math.sin(angle) * share - gap, math.cos(angle) * share
+    if abs(abs(turn.angle) - 90) > 1e-9 or abs(inner - math.pi / 2) > 1e-9:
+        raise CannotFold(
+            "One flange goes over the other only where both stand upright at a right angle.",
+            "Choose corners that meet, or open ones.",
+            "corners",
+        )
+    over = (corner.kind == "first over") == first
+    return (turn.radius + thickness, 0.0) if over else (turn.radius - corner.gap, 0.0)
+
+
+def _room_on(region: Region, line: Line, leg: Leg) -> tuple[float, float]:
+    """From where to where the trimmed sheet has an edge on the line where a bend starts."""
+    own = line.to_own()
+    low, high = leg.span if leg.span is not None else (-FAR, FAR)
+    found = []
+    for loop in region.loops:
+        for curve in loop.curves:
+            p, q = own.point(curve.start), own.point(curve.end)
+            if not isinstance(curve, Segment) or is_joint(curve.name):
+                continue
+            if abs(p[0]) < NEAR and abs(q[0]) < NEAR and q[1] > p[1]:
+                a, b = max(p[1], low), min(q[1], high)
+                if b - a > NEAR and a < leg.edge.length and b > 0:
+                    found.append((a, b))
+    if not found:
+        raise CannotFold(
+            "There is no room on the sheet for this flange's bend.",
+            "Make the sheet wider, or let the bend start at the edge.",
+            "edges",
+        )
+    return max(found, key=lambda ends: ends[1] - ends[0])
+
+
+def _trimmed_off(region: Region, leg: Leg) -> list[XY]:
+    """What is taken off the sheet for a flange whose bend starts inside of the edge: as long as the
+    flange, or the whole edge, up to the sides next to it."""
+    edge, own = leg.edge, _line_of(replace(leg, trim=0.0))
+    back = own.from_own()
+    if leg.span is not None and not leg.clears:
+        a, b = leg.span
+        ring = [(0.0, a), (0.0, b), (-leg.trim, b), (-leg.trim, a)]
+        return [back.point(p) for p in reversed(ring)]
+    a, b = 0.0, edge.length
+    loop = next(loop for loop in region.loops if edge in loop.curves)
+    at = loop.curves.index(edge)
+    before, after = loop.curves[at - 1], loop.curves[(at + 1) % len(loop.curves)]
+    ends = []
+    for corner, beside, far in ((a, before, before.start), (b, after, after.end)):
+        v, s = own.to_own().point(far)
+        straight = isinstance(beside, Segment) and v < -NEAR
+        share = leg.trim / -v if straight else 0.0
+        ends.append(corner + (s - corner) * min(share, 1.0) if straight else corner)
+        if straight and share > 1 + 1e-9:
+            raise CannotFold(
+                f"The bend starts {leg.trim:.4g} mm inside of the edge, and the side next to it is "
+                f"only {-v:.4g} mm long.",
+                "Let the bend start nearer to the edge, or make the sheet larger.",
+                "edges",
+            )
+    ring = [(-leg.trim, ends[0]), (0.0, a), (0.0, b), (-leg.trim, ends[1])]
+    return [back.point(p) for p in ring]
+
+
+def _notches(leg: Leg, relief: Relief) -> list[list[XY] | Loop]:
+    """The notches that free the ends of a bend that goes along a part of an edge only."""
+    if leg.span is None or leg.clears or leg.trim <= 0 or relief.form == "none":
+        return []
+    own = _line_of(replace(leg, trim=0.0)).from_own()
+    wide = TORN if relief.form == "torn" else relief.width
+    deep = leg.trim + (0.0 if relief.form == "torn" else relief.depth)
+    found: list[list[XY] | Loop] = []
+    (a, b), whole = leg.span, leg.edge.length
+    for low, high in ((a - wide, a), (b, b + wide)):
+        if high < NEAR or low > whole - NEAR:
+            continue
+        found.append(notch(low, high, deep, relief.form).mapped(own))
+    return found
+
+
+def _hole(at: XY, corner: Corner) -> Region:
+    half, (x, y) = corner.across / 2, at
+    if corner.hole == "square":
+        ring = [
+            (x - half, y - half),
+            (x + half, y - half),
+            (x + half, y + half),
+            (x - half, y + half),
+        ]
+        return Region(polygon(ring, ["a", "b", "c", "d"]))
+    return Region(Loop((EllipticArc(at, half, half, 0.0, math.tau, "round"),)))

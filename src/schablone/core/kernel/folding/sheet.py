@@ -1,0 +1,476 @@
+"""A folded sheet: flat panels joined by bends, kept as they lie on the blank.
+
+Everything is drawn in one plane, that of the blank: the regions of panels, and of the strips that
+become bends. The folded part, the blank, and all between follow from it by motions alone, so that
+they cannot disagree. A strip becomes part of two cylinders: lines across it stay straight, lines
+around it become arcs.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+from shapely.geometry import Polygon
+
+from ...sketch.combining import combined
+from ...sketch.curves import XY, Mapping2D, Segment
+from ...sketch.regions import Region
+from ..figures import Figures
+from ..frame import Frame, Vector, as_vector
+from ..motion import Motion
+from ..naming import FaceName
+from ..prism import Prism
+
+#: Curves along which a panel and a bend are one are called so, followed by the bend's number.
+JOINT = "~"
+
+
+def is_joint(name: str) -> bool:
+    """Whether a curve is where a panel goes on into a bend: it raises no face."""
+    return name.startswith(JOINT)
+
+
+@dataclass(frozen=True, slots=True)
+class Panel:
+    """A flat area: its region on the blank, and the names of its faces. ``bend`` is the number of
+    the bend that it hangs on; None for the one that stays."""
+
+    region: Region
+    lower: FaceName
+    upper: FaceName
+    sides: Mapping[str, FaceName]
+    bend: int | None = None
+    title: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Bend:
+    """A strip of the blank that becomes round.
+
+    It starts at a line through ``at``, and goes ``length`` mm in the direction ``out``, of length
+    1. ``angle`` is in degrees, above zero towards the upper face; ``radius`` that of its inside,
+    mm. ``regions`` are what is left of the strip. ``parent`` is the number of the panel that it
+    starts at; what hangs on it is turned.
+    """
+
+    at: XY
+    out: XY
+    angle: float
+    radius: float
+    length: float
+    regions: tuple[Region, ...]
+    sides: Mapping[str, FaceName]
+    parent: int
+    inside: FaceName
+    outside: FaceName
+    title: str = ""
+
+    @property
+    def along(self) -> XY:
+        return (-self.out[1], self.out[0])
+
+    @property
+    def lower(self) -> FaceName:
+        return self.outside if self.angle > 0 else self.inside
+
+    @property
+    def upper(self) -> FaceName:
+        return self.inside if self.angle > 0 else self.outside
+
+    def to_own(self) -> Mapping2D:
+        """From the blank to the bend's own coordinates: how far beyond its start, and how far
+        along."""
+        (ox, oy), (lx, ly) = self.out, self.along
+        x, y = self.at
+        return Mapping2D(ox, oy, lx, ly, -(ox * x + oy * y), -(lx * x + ly * y))
+
+    def from_own(self) -> Mapping2D:
+        """The other way."""
+        return Mapping2D(self.out[0], self.along[0], self.out[1], self.along[1], *self.at)
+
+    @property
+    def area(self) -> float:
+        """Its area on the blank, mm²."""
+        return math.fsum(region.area for region in self.regions)
+
+    def span(self) -> tuple[float, float]:
+        """From where to where it goes along its line, in its own coordinates."""
+        boxes = [region.outer.mapped(self.to_own()).bounds() for region in self.regions]
+        return min(box[1] for box in boxes), max(box[3] for box in boxes)
+
+    def is_plain(self) -> bool:
+        """Whether it is one whole rectangle."""
+        if len(self.regions) != 1 or self.regions[0].holes:
+            return False
+        curves = self.regions[0].outer.curves
+        low, high = self.span()
+        return all(isinstance(curve, Segment) for curve in curves) and (
+            abs(self.area - self.length * (high - low)) < 1e-9
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Turned:
+    """A bend as it is at some share of its angle: the angle in radians, signed, and its inside
+    radius, mm; flat, where there is no angle yet."""
+
+    angle: float
+    radius: float
+
+    @classmethod
+    def of(cls, bend: Bend, share: float) -> Turned:
+        """On the way the line that keeps its length keeps it: the radius is larger before."""
+        whole = math.radians(abs(bend.angle))
+        if share * whole < 1e-9:
+            return cls(0.0, math.inf)
+        radius = bend.length / (share * whole) - (bend.length / whole - bend.radius)
+        return cls(math.copysign(share * whole, bend.angle), radius)
+
+    def place(self, bend: Bend, thickness: float, v: float, w: float) -> tuple[float, float]:
+        """Where the point ``v`` mm beyond the start of a bend on the blank, ``w`` above its lower
+        face, comes to: how far beyond, and how high."""
+        if not self.angle:
+            return v, w
+        turn, way = abs(self.angle), math.copysign(1.0, self.angle)
+        at, beyond = min(max(v / bend.length, 0.0), 1.0) * turn, max(v - bend.length, 0.0)
+        from_axis = self.radius + (thickness - w if way > 0 else w)
+        over = from_axis * math.sin(at) + beyond * math.cos(at)
+        up = self.radius - from_axis * math.cos(at) + beyond * math.sin(at)
+        return over, thickness + up if way > 0 else -up
+
+    def frame(self, before: Frame, bend: Bend, thickness: float) -> Frame:
+        """The frame in which what lies beyond a bend on the blank stands, from that of what lies
+        before it."""
+        if not self.angle:
+            return before
+        c, s = math.cos(self.angle), math.sin(self.angle)
+        (ox, oy), (lx, ly) = bend.out, bend.along
+        n = before.normal
+        out = as_vector(before.x[i] * ox + before.y[i] * oy for i in range(3))
+        along = as_vector(before.x[i] * lx + before.y[i] * ly for i in range(3))
+        turned = as_vector(out[i] * c + n[i] * s for i in range(3))
+        x = as_vector(turned[i] * ox + along[i] * lx for i in range(3))
+        y = as_vector(turned[i] * oy + along[i] * ly for i in range(3))
+        end = (bend.at[0] + ox * bend.length, bend.at[1] + oy * bend.length)
+        over, up = self.place(bend, thickness, bend.length, 0.0)
+        at = before.at(bend.at[0] + ox * over, bend.at[1] + oy * over, up)
+        origin = as_vector(at[i] - x[i] * end[0] - y[i] * end[1] for i in range(3))
+        return Frame(origin, x, y)
+
+
+@dataclass(frozen=True, eq=False)
+class Folded:
+    """Panels joined by bends as a tree; the first panel stays where it is. ``frame`` places the
+    blank's plane at the lower face of that panel."""
+
+    frame: Frame
+    thickness: float
+    panels: tuple[Panel, ...]
+    bends: tuple[Bend, ...] = ()
+
+    # Where things are
+
+    def placed(self, shares: Sequence[float] | float = 1.0) -> list[Frame]:
+        """For each panel the frame in which its region stands; ``shares`` says how far each bend is
+        bent, from 0 for flat to 1."""
+        shares = [shares] * len(self.bends) if isinstance(shares, int | float) else shares
+        found: list[Frame] = []
+        for panel in self.panels:  # each comes after the one that it hangs on
+            if panel.bend is None:
+                found.append(self.frame)
+                continue
+            bend = self.bends[panel.bend]
+            turned = Turned.of(bend, shares[panel.bend])
+            found.append(turned.frame(found[bend.parent], bend, self.thickness))
+        return found
+
+    @cached_property
+    def frames(self) -> list[Frame]:
+        """The same with all bends bent."""
+        return self.placed()
+
+    def prism(self, number: int, frame: Frame | None = None) -> Prism:
+        """A panel as a prism."""
+        panel = self.panels[number]
+        return Prism(
+            frame or self.frames[number],
+            panel.region,
+            0.0,
+            self.thickness,
+            panel.lower,
+            panel.upper,
+            panel.sides,
+        )
+
+    def prisms(self) -> list[Prism]:
+        """All panels as prisms."""
+        return [self.prism(k) for k in range(len(self.panels))]
+
+    def at(self, bend: int, p: XY, w: float, share: float = 1.0) -> Vector:
+        """Where a point of the blank within a bend comes to, ``w`` above the lower face."""
+        one = self.bends[bend]
+        v, s = one.to_own().point(p)
+        over, up = Turned.of(one, share).place(one, self.thickness, v, w)
+        return self.frames[one.parent].at(
+            one.at[0] + one.out[0] * over + one.along[0] * s,
+            one.at[1] + one.out[1] * over + one.along[1] * s,
+            up,
+        )
+
+    def hanging_on(self, bend: int) -> int:
+        """The number of the panel that hangs on a bend."""
+        return next(k for k, panel in enumerate(self.panels) if panel.bend == bend)
+
+    def face_frames(self) -> dict[FaceName, Frame]:
+        """Frames of the flat faces by name. On a panel that hangs on a bend the origin is the
+        middle of where the bend ends, y away from it."""
+        found: dict[FaceName, Frame] = {}
+        for number, panel in enumerate(self.panels):
+            mine = self._walls(number)
+            if panel.bend is not None:
+                bend, frame = self.bends[panel.bend], self.frames[number]
+                middle = sum(bend.span()) / 2
+                x, y = bend.from_own().point((bend.length, middle))
+                out = as_vector(
+                    frame.x[i] * bend.out[0] + frame.y[i] * bend.out[1] for i in range(3)
+                )
+                along = as_vector(
+                    frame.x[i] * bend.along[0] + frame.y[i] * bend.along[1] for i in range(3)
+                )
+                back = as_vector(-c for c in along)
+                mine[panel.upper] = Frame(frame.at(x, y, self.thickness), back, out)
+                mine[panel.lower] = Frame(frame.at(x, y), along, out)
+            found = mine | found
+        return found
+
+    def _walls(self, number: int) -> dict[FaceName, Frame]:
+        prism = self.prism(number)
+        named = replace(
+            prism,
+            sides={
+                curve.name: prism.sides.get(curve.name, FaceName("", JOINT))
+                for loop in prism.region.loops
+                for curve in loop.curves
+            },
+        )
+        found = named.frames()
+        found.pop(FaceName("", JOINT), None)
+        return found
+
+    def names(self) -> set[FaceName]:
+        found: set[FaceName] = set()
+        for panel in self.panels:
+            found |= {panel.lower, panel.upper, *panel.sides.values()}
+        for bend in self.bends:
+            found |= {bend.inside, bend.outside, *bend.sides.values()}
+        return found
+
+    # What it comes to
+
+    def volume(self) -> float:
+        """mm³, in closed form: a bend keeps the share of its ring that its strip has of the whole
+        turn."""
+        t = self.thickness
+        panels = math.fsum(panel.region.area * t for panel in self.panels)
+        return panels + math.fsum(
+            bend.area / bend.length * math.radians(abs(bend.angle)) * t * (bend.radius + t / 2)
+            for bend in self.bends
+        )
+
+    def blank_regions(self) -> list[Region]:
+        return [
+            *(panel.region for panel in self.panels),
+            *(region for bend in self.bends for region in bend.regions),
+        ]
+
+    @cached_property
+    def overlaps(self) -> list[tuple[str, str, float]]:
+        """Panels and bends that lie on each other on the blank, with how much, mm²."""
+        named = [
+            *((panel.title, panel.region) for panel in self.panels),
+            *((bend.title, region) for bend in self.bends for region in bend.regions),
+        ]
+        shapes = [
+            (
+                title,
+                Polygon(region.outer.points(0.002), [h.points(0.002) for h in region.holes]),
+            )
+            for title, region in named
+        ]
+        found = []
+        for k, (title, shape) in enumerate(shapes):
+            for other, there in shapes[:k]:
+                common = shape.intersection(there).area if shape.intersects(there) else 0.0
+                if common > 1e-3:
+                    found.append((other, title, common))
+        return found
+
+    @cached_property
+    def blank(self) -> Prism:
+        """The flat piece that it is folded from, where it lies before it is folded.
+
+        Raises:
+            ValueError: where the blank would overlap itself.
+        """
+        if self.overlaps:
+            one, other, much = self.overlaps[0]
+            raise ValueError(f"on the blank {one} and {other} lie on each other, {much:.4g} mm²")
+        sides: dict[str, FaceName] = {}
+        pieces = []
+        named = [
+            *((panel.region, panel.sides) for panel in self.panels),
+            *((region, bend.sides) for bend in self.bends for region in bend.regions),
+        ]
+        for number, (region, faces) in enumerate(named):
+            loops = []
+            for loop in region.loops:
+                names = [f"{number}p{curve.name}" for curve in loop.curves]
+                sides |= {
+                    name: faces.get(curve.name, FaceName("", JOINT))
+                    for name, curve in zip(names, loop.curves, strict=True)
+                }
+                loops.append(loop.renamed(names))
+            pieces.append(Region(loops[0], tuple(loops[1:])))
+        found = combined(pieces[:1], "add", pieces[1:]).regions if pieces[1:] else tuple(pieces)
+        if len(found) != 1:
+            raise ValueError("the blank comes apart")
+        mine = {
+            curve.name: sides[curve.name if curve.name in sides else curve.name.rpartition(".")[0]]
+            for loop in found[0].loops
+            for curve in loop.curves
+        }
+        root = self.panels[0]
+        return Prism(self.frame, found[0], 0.0, self.thickness, root.lower, root.upper, mine)
+
+    def figures(self) -> Figures | None:
+        """Volume, surface, box and centre in closed form; None where a bend is cut into."""
+        if not all(bend.is_plain() for bend in self.bends):
+            return None
+        t = self.thickness
+        walls = [self._walled(panel.region) for panel in self.panels]
+        volumes = [panel.region.area * t for panel in self.panels]
+        area = math.fsum(2 * p.region.area + w * t for p, w in zip(self.panels, walls, strict=True))
+        centres = [self.prism(k).centre() for k in range(len(self.panels))]
+        corners: list[Vector] = []
+        for k in range(len(self.panels)):
+            corners += self.prism(k).bounds()
+        for number, bend in enumerate(self.bends):
+            low, high = bend.span()
+            turn, wide = math.radians(abs(bend.angle)), high - low
+            ring = turn * t * (bend.radius + t / 2)
+            volumes.append(ring * wide)
+            area += turn * (2 * bend.radius + t) * wide + 2 * ring
+            centres.append(self._centre_of(number, (low + high) / 2))
+            corners += self._corners_of(number, low, high)
+        volume = math.fsum(volumes)
+        return Figures(
+            volume,
+            area,
+            (
+                as_vector(min(c[i] for c in corners) for i in range(3)),
+                as_vector(max(c[i] for c in corners) for i in range(3)),
+            ),
+            as_vector(
+                math.fsum(v * c[i] for v, c in zip(volumes, centres, strict=True)) / volume
+                for i in range(3)
+            ),
+        )
+
+    def _walled(self, region: Region) -> float:
+        """How long the outline is where it raises a side."""
+        return math.fsum(
+            curve.length
+            for loop in region.loops
+            for curve in loop.curves
+            if not is_joint(curve.name)
+        )
+
+    def _polar(self, bend: Bend, radius: float, turn: float) -> tuple[float, float]:
+        """How far beyond the start, and how high, a point on a bend lies at a radius about its
+        axis."""
+        over, up = radius * math.sin(turn), bend.radius - radius * math.cos(turn)
+        return over, self.thickness + up if bend.angle > 0 else -up
+
+    def _spot(self, bend: Bend, s: float, over: float, up: float) -> Vector:
+        return self.frames[bend.parent].at(
+            bend.at[0] + bend.out[0] * over + bend.along[0] * s,
+            bend.at[1] + bend.out[1] * over + bend.along[1] * s,
+            up,
+        )
+
+    def _centre_of(self, number: int, s: float) -> Vector:
+        """The centre of a bend: that of a sector of a ring lies 2 sin(a/2) (R³ − r³) / (3 (a/2)
+        (R² − r²)) / 2 from its axis."""
+        bend = self.bends[number]
+        half, r = math.radians(abs(bend.angle)) / 2, bend.radius
+        big = r + self.thickness
+        far = 2 * math.sin(half) * (big**3 - r**3) / (3 * half * (big**2 - r**2))
+        return self._spot(bend, s, *self._polar(bend, far, half))
+
+    def box_of(self, number: int) -> tuple[Vector, Vector]:
+        """The box along the axes around a bend."""
+        corners = self._corners_of(number, *self.bends[number].span())
+        return (
+            as_vector(min(c[i] for c in corners) for i in range(3)),
+            as_vector(max(c[i] for c in corners) for i in range(3)),
+        )
+
+    def _corners_of(self, number: int, low: float, high: float) -> list[Vector]:
+        """The points of a bend that reach farthest along the axes."""
+        bend, turn = self.bends[number], math.radians(abs(self.bends[number].angle))
+        found = []
+        axis, quarter = (
+            self._spot(bend, 0.0, *self._polar(bend, 1.0, t)) for t in (0, math.pi / 2)
+        )
+        centre = self._spot(bend, 0.0, *self._polar(bend, 0.0, 0.0))
+        for radius in (bend.radius, bend.radius + self.thickness):
+            turns = [0.0, turn]
+            for i in range(3):
+                extreme = math.atan2(quarter[i] - centre[i], axis[i] - centre[i])
+                turns += [t for k in (-1, 0, 1, 2) if 0 < (t := extreme + k * math.pi) < turn]
+            found += [
+                self._spot(bend, s, *self._polar(bend, radius, t))
+                for t in turns
+                for s in (low, high)
+            ]
+        return found
+
+    # Other places
+
+    def moved(self, motion: Motion) -> Folded:
+        """The same moved, turned or mirrored."""
+        frame = motion.frame(self.frame)
+        if not motion.mirrors:
+            return Folded(frame, self.thickness, self.panels, self.bends)
+        # The image of the frame has y turned round: all on the blank is mirrored with it.
+        over = Mapping2D(d=-1.0)
+        panels = tuple(replace(p, region=p.region.mapped(over)) for p in self.panels)
+        bends = tuple(
+            replace(
+                b,
+                regions=tuple(region.mapped(over) for region in b.regions),
+                at=over.point(b.at),
+                out=over.direction(b.out),
+            )
+            for b in self.bends
+        )
+        return Folded(frame, self.thickness, panels, bends)
+
+    def renamed(self, of: Callable[[FaceName], FaceName]) -> Folded:
+        """The same with other names of its faces."""
+
+        def sides(mine: Mapping[str, FaceName]) -> dict[str, FaceName]:
+            return {curve: of(name) for curve, name in mine.items()}
+
+        panels = tuple(
+            replace(p, lower=of(p.lower), upper=of(p.upper), sides=sides(p.sides))
+            for p in self.panels
+        )
+        bends = tuple(
+            replace(b, inside=of(b.inside), outside=of(b.outside), sides=sides(b.sides))
+            for b in self.bends
+        )
+        return Folded(self.frame, self.thickness, panels, bends)

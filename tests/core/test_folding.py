@@ -1,0 +1,500 @@
+"""Folded sheets: blanks by hand and by closed formulas, solids against their figures, words."""
+
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from schablone.core.design import Design
+from schablone.core.design.rebuild import rebuild
+from schablone.core.kernel.folding import Folded
+from schablone.core.kernel.folding.sheet import Turned
+from schablone.core.process import LensView, Process
+from schablone.core.process.bend_chart import bend_figures
+from schablone.core.process.bending import allowance, deduction, k_of_deduction, set_back
+
+K = 0.42
+
+
+def machine(*rows: dict, **more: object) -> Process:
+    return Process.model_validate(
+        {
+            "name": "Folder",
+            "kind": "folding",
+            "material": {"name": "Steel", "density": 7.85},
+            "bends": list(rows),
+            "bed": [2000, 2000, 500],
+            **more,
+        }
+    )
+
+
+def row(thickness: float, radius: float, k: float = K, angle: float = 90.0) -> dict:
+    """A row of a chart, its deduction by the trade's formula, written out here."""
+    ossb = (radius + thickness) * (math.tan(math.radians(angle) / 2) if angle <= 90 else 1)
+    length = math.radians(angle) * (radius + k * thickness)
+    return {
+        "thickness": thickness, "radius": radius, "angle": angle, "deduction": 2 * ossb - length,
+    }  # fmt: skip
+
+
+def folded(*steps: dict, t: str = "2 mm", wide: str = "100 mm", high: str = "60 mm") -> Design:
+    outline = {"kind": "rectangle", "name": "edge", "width": wide, "height": high}
+    first = [
+        {"kind": "sketch", "name": "outline", "shapes": [outline]},
+        {"kind": "sheet", "name": "base", "sketch": "outline", "thickness": t},
+    ]
+    return Design.model_validate({"name": "Folded", "steps": [*first, *steps]})
+
+
+def flange(*edges: str, name: str = "rim", **more: object) -> dict:
+    rules = [{"how": "around", "of": [f"base/side/edge.{edge}"]} for edge in edges]
+    return {"kind": "flange", "name": name, "edges": rules, **more}
+
+
+def built(design: Design, process: Process | None = None, lens: str = "wanted"):
+    return rebuild(design, LensView(lens, process or machine(row(2.0, 3.0))))
+
+
+def sheet(design: Design, process: Process | None = None) -> Folded:
+    found = built(design, process)
+    assert found.whole, found.problems
+    body = found.bodies["part"]
+    assert body.folded is not None
+    return body.folded
+
+
+def blank_size(made: Folded) -> tuple[float, float]:
+    x0, y0, x1, y1 = made.blank.region.outer.bounds()
+    return x1 - x0, y1 - y0
+
+
+def box(design: Design, process: Process | None = None) -> tuple[float, float, float]:
+    found = built(design, process)
+    low, high = found.figures["part"].bounds
+    return tuple(b - a for a, b in zip(low, high, strict=True))
+
+
+BA = math.pi / 2 * (3 + K * 2)  # 6.0318578948924
+
+
+class TestByHand:
+    """2 mm sheet, inside radius 3 mm, k 0.42: a right angle takes 6.0319 mm of the blank, 3.9681 mm
+    less than both legs measured outside."""
+
+    def test_an_l(self):
+        made = sheet(folded(flange("right", height="30 mm")))
+        assert blank_size(made) == pytest.approx((100 + 30 - 10 + BA, 60), abs=1e-9)
+        assert box(folded(flange("right", height="30 mm"))) == pytest.approx((100, 60, 30))
+
+    def test_a_u(self):
+        design = folded(flange("right", "left", height="30 mm"))
+        assert blank_size(sheet(design)) == pytest.approx((160 - 2 * (10 - BA), 60), abs=1e-9)
+        assert box(design) == pytest.approx((100, 60, 30))
+
+    def test_a_z(self):
+        design = folded(
+            flange("right", height="30 mm"),
+            {
+                "kind": "flange", "name": "foot", "height": "20 mm", "way": "down",
+                "edges": [{"how": "around", "of": ["rim/tip"]}],
+            },
+        )  # fmt: skip
+        # 100 + 30 + 20 outside, each bend takes 3.9681 mm off; the web is measured over both bends.
+        assert blank_size(sheet(design))[0] == pytest.approx(150 - 2 * (10 - BA), abs=1e-9)
+        # Down is away from the panel's upper face, which looks inwards: the foot goes outwards.
+        assert box(design) == pytest.approx((100 + 20 - 2, 60, 30))
+
+    def test_a_hat(self):
+        design = folded(
+            flange("right", "left", height="30 mm", way="down"),
+            {
+                "kind": "flange", "name": "brim", "height": "20 mm", "way": "up",
+                "edges": [{"how": "around", "of": ["rim/tip"]}],
+            },
+        )  # fmt: skip
+        assert blank_size(sheet(design))[0] == pytest.approx(100 + 100 - 4 * (10 - BA), abs=1e-9)
+        assert box(design) == pytest.approx((100 + 2 * 18, 60, 30))
+
+    def test_a_box_with_closed_corners(self):
+        design = folded(
+            flange(
+                "bottom", "right", "top", "left", height="30 mm", corners="first over", gap="0.2 mm"
+            )
+        )
+        made = sheet(design)
+        assert blank_size(made) == pytest.approx(
+            (160 - 2 * (10 - BA), 120 - 2 * (10 - BA)), abs=1e-9
+        )
+        assert box(design) == pytest.approx((100, 60, 30))
+        # Bends 90 and 50 mm long, quarter rings of ø 6 and 10. Each wall 25 mm high beyond the
+        # bend: over at one end by 5 mm, short of the inner face by 0.2 of 3 mm at the other.
+        ring = math.pi / 4 * (25 - 9)
+        walls = 2 * 25 * (90 + 5 + 2.8) + 2 * 25 * (50 + 5 + 2.8)
+        assert made.volume() == pytest.approx(2 * (90 * 50 + walls) + ring * 2 * 140, rel=1e-12)
+
+    def test_sent_is_the_blank(self):
+        found = built(folded(flange("right", height="30 mm")), lens="sent")
+        low, high = found.figures["part"].bounds
+        assert high[0] - low[0] == pytest.approx(120 + BA, abs=1e-9)
+        assert high[2] - low[2] == pytest.approx(2)
+        assert built(folded(flange("right", height="30 mm")), lens="expected").figures[
+            "part"
+        ].bounds[1][2] == pytest.approx(30)
+
+
+measures = st.sampled_from(["outside", "inside", "flat"])
+places = st.sampled_from(["within", "beyond", "starts"])
+angles = st.floats(5, 175)
+sheets = st.floats(0.5, 4)
+radii = st.floats(0.2, 8)
+ks = st.floats(0.2, 0.5)
+
+
+def corner_off(angle: float, radius: float) -> float:
+    """From the start of an arc of a radius to where its tangents meet, by the lines themselves;
+    beyond a right angle to where it reaches farthest."""
+    if angle > 90:
+        return radius
+    a = math.radians(angle)
+    # The end of the arc, and back along its tangent until the height of its start.
+    return radius * math.sin(a) - radius * (1 - math.cos(a)) / math.tan(a)
+
+
+@given(angles, sheets, radii, ks, measures, places, st.floats(10, 60))
+def test_blank_lengths_for_any_angle_radius_k_and_reference(a, t, r, k, measured, lies, flat):
+    off = {"outside": corner_off(a, r + t), "inside": corner_off(a, r), "flat": 0.0}[measured]
+    back = {"within": corner_off(a, r + t), "beyond": corner_off(a, r), "starts": 0.0}[lies]
+    if back > 45:
+        return
+    design = folded(
+        flange(
+            "right", height=f"{flat + off!r} mm", angle=f"{a!r} deg", measured=measured, lies=lies,
+            radius_by="formula", radius=f"{r!r} mm",
+        ),
+        t=f"{t!r} mm",
+    )  # fmt: skip
+    made = sheet(design, machine(row(t, r, k)))
+    wanted = 100 - back + math.radians(a) * (r + k * t) + flat
+    assert blank_size(made) == pytest.approx((wanted, 60), abs=1e-9)
+    ring = math.radians(a) / 2 * ((r + t) ** 2 - r**2)
+    assert made.volume() == pytest.approx(60 * ((100 - back + flat) * t + ring), rel=1e-9)
+
+
+@given(angles, sheets, radii, ks, st.floats(0.01, 1))
+def test_on_the_way_the_line_that_keeps_its_length_keeps_it(a, t, r, k, share):
+    made = sheet(
+        folded(
+            flange(
+                "right", height="60 mm", angle=f"{a!r} deg", measured="flat", lies="starts",
+                radius_by="formula", radius=f"{r!r} mm",
+            ),
+            t=f"{t!r} mm",
+        ),
+        machine(row(t, r, k)),
+    )  # fmt: skip
+    bend = made.bends[0]
+    turned = Turned.of(bend, share)
+    assert turned.angle * (turned.radius + k * t) == pytest.approx(bend.length, rel=1e-9)
+    # Panels are the same whatever the share: their corners keep their distances.
+    for frame in (made.placed(share)[1], made.placed(0.0)[1], made.frames[1]):
+        corners = [frame.at(*c.start) for c in made.panels[1].region.outer.curves]
+        assert math.dist(corners[0], corners[1]) == pytest.approx(60, rel=1e-9)
+    assert made.placed(0.0)[1] == made.frame
+
+
+CORNERS = [("open", "0 mm"), ("meeting", "0.3 mm"), ("first over", "0.2 mm")]
+
+
+class TestSolids:
+    @pytest.mark.parametrize(("corners", "gap"), CORNERS)
+    @pytest.mark.parametrize("hole", ["none", "round", "square"])
+    def test_the_kernels_solid_has_the_volume_of_the_closed_formula(self, corners, gap, hole):
+        design = folded(
+            flange(
+                "bottom", "right", "top", "left", height="25 mm", corners=corners, gap=gap,
+                corner_hole=hole, corner_across="4 mm",
+            )
+        )  # fmt: skip
+        body = built(design).bodies["part"]
+        solid = body.solid()
+        assert solid.is_valid()
+        assert solid.volume == pytest.approx(body.folded.volume(), rel=1e-9)
+        assert abs(body.mesh().volume()) == pytest.approx(solid.volume, rel=5e-4)
+        figures = body.folded.figures()
+        if hole == "none":
+            assert figures.area == pytest.approx(solid.figures.area, rel=1e-9)
+            assert figures.centre == pytest.approx(solid.figures.centre, abs=1e-5)
+            for mine, there in zip(figures.bounds, solid.figures.bounds, strict=True):
+                assert mine == pytest.approx(there, abs=1e-5)
+
+    @given(st.floats(20, 140), st.floats(0.6, 3), st.booleans())
+    def test_leaning_rims_meet_in_their_corners(self, angle, t, up):
+        design = folded(
+            flange(
+                "bottom", "right", "top", "left", height="12 mm", measured="flat",
+                angle=f"{angle!r} deg", corners="meeting", gap="0.4 mm", way="up" if up else "down",
+            ),
+            t=f"{t!r} mm",
+        )  # fmt: skip
+        body = built(design, machine(row(t, t))).bodies["part"]
+        assert body.solid().volume == pytest.approx(body.folded.volume(), rel=1e-8)
+        # The tips of two neighbours lie as far apart as the gap says, on the inside.
+        made = body.folded
+        inner = made.thickness if up else 0.0
+        (right, left) = (
+            next(c for c in made.panels[k].region.outer.curves if c.name == name)
+            for k, name in ((1, "left_end"), (2, "right_end"))
+        )
+        ends = [made.frames[1].at(*p, inner) for p in (right.start, right.end)]
+        others = [made.frames[2].at(*p, inner) for p in (left.start, left.end)]
+        assert min(math.dist(a, b) for a in ends for b in others) == pytest.approx(0.4, abs=1e-6)
+
+    def test_a_slot_across_a_bend_is_wrapped_onto_it(self):
+        cut = [
+            {
+                "kind": "sketch", "name": "drawn", "plane": "base/end",
+                "shapes": [{"kind": "circle", "name": "hole", "diameter": "16 mm", "x": "48 mm"}],
+            },
+            {"kind": "blank_cut", "name": "window", "sketch": "drawn"},
+        ]  # fmt: skip
+        body = built(folded(flange("right", height="30 mm"), *cut)).bodies["part"]
+        made, solid = body.folded, body.solid()
+        whole = sheet(folded(flange("right", height="30 mm")))
+        assert whole.blank.region.area - made.blank.region.area == pytest.approx(
+            math.pi * 64, rel=1e-9
+        )
+        # What it takes of the bend, by slices: a strip of the ring as wide as the circle is there.
+        start, n = 45.0, 20000
+        slices = [start + BA * (k + 0.5) / n for k in range(n)]
+        chord = sum(2 * math.sqrt(max(0.0, 64 - (x - 48) ** 2)) for x in slices) / n
+        ring = math.pi / 4 * (25 - 9)
+        flat = 2 * (math.pi * 64 - chord * BA)
+        assert whole.volume() - made.volume() == pytest.approx(chord * ring + flat, rel=1e-6)
+        assert solid.is_valid()
+        assert solid.volume == pytest.approx(made.volume(), rel=1e-8)
+
+    def test_a_hole_in_a_flange_is_a_hole_in_the_blank(self):
+        hole = {
+            "kind": "hole", "name": "bore", "face": "rim/inside", "diameter": "6 mm",
+            "x": "5 mm", "y": "10 mm",
+        }  # fmt: skip
+        made = sheet(folded(flange("right", height="30 mm"), hole))
+        (ring,) = made.blank.region.holes
+        x0, y0, x1, y1 = ring.bounds()
+        # The bend ends at 95 + 6.0319 mm from the middle of the edge's other side; x runs along it.
+        assert ((x0 + x1) / 2, (y0 + y1) / 2) == pytest.approx((95 - 50 + BA + 10, -5), abs=1e-9)
+
+
+def lines(*steps: dict, x: str = "10 mm", **more: object) -> Design:
+    """A line across the sheet, parallel to y, and a step along it."""
+    drawing = {
+        "elements": [
+            {"kind": "point", "name": "point_1", "x": 10.0, "y": -20.0},
+            {"kind": "point", "name": "point_2", "x": 10.0, "y": 15.0},
+            {"kind": "line", "name": "crease", "helper": True, "start": "point_1",
+             "end": "point_2"},
+        ],
+        "constraints": [{"name": "upright", "kind": "vertical", "of": ["crease"]}],
+        "dimensions": [
+            {"name": "out", "kind": "distance", "of": ["crease", "y_axis"], "formula": x},
+            {"name": "long", "kind": "distance", "of": ["crease"], "formula": "35 mm"},
+        ],
+    }  # fmt: skip
+    sketch = {"kind": "sketch", "name": "mark", "plane": "base/end", "drawing": drawing}
+    return folded(sketch, *steps, **more)
+
+
+class TestAlongALine:
+    @pytest.mark.parametrize(
+        ("line_is", "blank", "tall"),
+        [
+            ("outside", 100 - 10 + BA, 40),
+            ("inside", 100 - 6 + BA, 42),
+            ("start", 100 + BA, 45),
+            ("middle", 100, 40 - BA / 2 + 5),
+        ],
+    )
+    def test_what_the_line_is(self, line_is, blank, tall):
+        step = {
+            "kind": "fold", "name": "up", "sketch": "mark", "about": "crease", "moves": "right",
+            "line_is": line_is,
+        }  # fmt: skip
+        design = lines(step)
+        assert blank_size(sheet(design))[0] == pytest.approx(blank, abs=1e-9)
+        assert box(design)[2] == pytest.approx(tall, abs=1e-9)
+
+    @given(st.floats(15, 120), st.floats(0.6, 3), st.floats(1, 20), st.booleans())
+    def test_an_offset_lifts_by_its_height_and_leaves_the_plan(self, angle, t, extra, over):
+        least = 2 * 1.5 * t * (1 - math.cos(math.radians(angle)))
+        height = least + extra
+        step = {
+            "kind": "offset_bend", "name": "lap", "sketch": "mark", "about": "crease",
+            "moves": "left", "height": f"{height + (t if over else 0)!r} mm",
+            "measured": "over" if over else "middle", "angle": f"{angle!r} deg",
+        }  # fmt: skip
+        design = lines(step, x="40 mm", t=f"{t!r} mm")
+        body = built(design, machine(row(t, t))).bodies["part"]
+        low, high = body.figures().bounds
+        assert high[2] - low[2] == pytest.approx(height + t, abs=1e-9)
+        assert (low[0], high[0]) == pytest.approx((-50, 50), abs=1e-9)
+        assert body.solid().volume == pytest.approx(body.folded.volume(), rel=1e-8)
+
+    def test_a_lap_follows_the_thickness(self):
+        step = {
+            "kind": "offset_bend", "name": "lap", "sketch": "mark", "about": "crease",
+            "moves": "right", "height": "board",
+        }  # fmt: skip
+        for t in [0.8 + 2.2 * k / 49 for k in range(50)]:
+            design = lines(step, t="board")
+            sized = Design.model_validate(
+                {**design.model_dump(), "sizes": [{"name": "board", "formula": f"{t!r} mm"}]}
+            )
+            made = built(sized, machine(row(0.8, 0.8), row(3.0, 3.0)))
+            assert made.whole, made.problems
+            assert made.figures["part"].bounds[1][2] == pytest.approx(2 * t)
+
+    def test_only_as_far_as_the_line_goes(self):
+        step = {
+            "kind": "fold", "name": "up", "sketch": "mark", "about": "crease", "moves": "right",
+            "across": "line", "relief": "round",
+        }  # fmt: skip
+        body = built(lines(step)).bodies["part"]
+        high = body.figures().bounds[1]
+        assert high[0] == pytest.approx(50)  # the rest stays flat
+        assert high[2] == pytest.approx(40)
+        assert body.solid().is_valid()
+        assert body.solid().volume == pytest.approx(body.folded.volume(), rel=1e-8)
+
+
+class TestHems:
+    @pytest.mark.parametrize(("form", "tall"), [("closed", 4.02), ("open", 5.5), ("drop", None)])
+    def test_they_keep_the_outline(self, form, tall):
+        edges = [{"how": "around", "of": ["base/side/edge.right"]}]
+        step = {
+            "kind": "hem", "name": "seam", "edges": edges, "form": form, "length": "12 mm",
+            "gap": "1.5 mm",
+        }  # fmt: skip
+        design = folded(step)
+        body = built(design).bodies["part"]
+        found = box(design)
+        assert found[0] == pytest.approx(100, abs=1e-6)
+        if tall:
+            assert found[2] == pytest.approx(tall, abs=1e-9)
+        else:  # the tip of a drop comes back to the sheet
+            bend, panel = body.folded.bends[0], body.folded.frames[1]
+            assert bend.angle > 180
+            tip = next(c for c in body.folded.panels[1].region.outer.curves if c.name == "tip")
+            assert panel.at(*tip.start, 2.0)[2] == pytest.approx(2.02, abs=1e-6)
+        assert body.solid().is_valid()
+
+
+class TestWords:
+    @pytest.mark.parametrize(
+        ("steps", "what"),
+        [
+            ([flange("right", height="4 mm")], "ends within its own bend, which takes 5 mm"),
+            ([flange("right", angle="180 deg")], "a bend goes from 0.1° to below 180°"),
+            ([flange("right", angle="-20 deg")], "The angle is -20°"),
+            ([flange("right", radius_by="formula", radius="-1 mm")], "cannot be below zero"),
+            ([flange("right", extent="from_to", end="70 mm")], "from 10 to 70 mm of an edge that"),
+            ([flange("sideways")], "There is no free edge of the sheet"),
+            ([flange("right", "bottom", corners="meeting", gap="-1 mm")], "run into each other"),
+            (
+                [flange("right", "top", angle="60 deg", corners="first over", height="30 mm")],
+                "only where both stand upright",
+            ),
+            (
+                [{"kind": "fillet", "name": "soft",
+                  "edges": [{"how": "upright", "of": ["base"]}]}],
+                "no blank can be cut for",
+            ),
+            (
+                [flange("right", height="30 mm"),
+                 {"kind": "hole", "name": "bore", "face": "base/end", "x": "46 mm",
+                  "diameter": "8 mm"}],
+                "breaks out of the top of base",
+            ),
+            (
+                [{"kind": "hole", "name": "pit", "face": "base/end", "depth_by": "depth",
+                  "depth": "1 mm", "through": "no"}],
+                "",
+            ),
+        ],
+    )  # fmt: skip
+    def test_what_cannot_be_is_told(self, steps, what):
+        found = None
+        try:
+            found = built(folded(*steps))
+        except ValueError:
+            assert not what  # a field that this kind does not have
+            return
+        (problem,) = [p for p in found.problems if p.severity == "error"]
+        assert any(part in problem.what for part in what.split("|")), problem.what
+        assert problem.hint
+        assert found.bodies["part"].folded is not None  # the sheet before is still there
+
+    def test_a_blank_that_lies_on_itself(self):
+        design = folded(
+            flange("right", name="rim", height="60 mm"),
+            flange("top", name="other", height="60 mm"),
+            *(
+                {
+                    "kind": "flange", "name": name, "height": "70 mm",
+                    "edges": [{"how": "around", "of": [edge]}],
+                }
+                for name, edge in (("wing", "rim/left_end"), ("tail", "other/right_end"))
+            ),
+        )  # fmt: skip
+        sent = built(design, lens="sent")
+        assert any("lie on each other" in p.what for p in sent.problems), sent.problems
+
+    def test_an_offset_that_is_too_low_says_which_angle_fits(self):
+        step = {
+            "kind": "offset_bend", "name": "lap", "sketch": "mark", "about": "crease",
+            "height": "2 mm", "angle": "90 deg",
+        }  # fmt: skip
+        (problem,) = [p for p in built(lines(step)).problems if p.severity == "error"]
+        assert "lift by 8" in problem.what
+        assert "An angle of 41.3° fits" in problem.hint  # cos a = 1 − 2/8
+
+    def test_a_hole_in_the_bend_and_a_line_beside_the_sheet(self):
+        step = {"kind": "fold", "name": "up", "sketch": "mark", "about": "crease"}
+        hole = {"kind": "hole", "name": "bore", "face": "base/end", "x": "10 mm"}
+        (problem,) = [p for p in built(lines(hole, step)).problems if p.severity == "error"]
+        assert "lies in the bend" in problem.what
+        (problem,) = [p for p in built(lines(step, x="70 mm")).problems if p.severity == "error"]
+        assert problem.what == "The line does not cross the sheet."
+
+    def test_a_chart_with_a_gap_says_what_it_takes(self):
+        chart = machine(row(1.0, 1.0), row(4.0, 4.0, 0.45))
+        assert not bend_figures(chart, "Steel", 2.5, 90).remark
+        assert "no bend of 8 mm; that of 4 mm" in bend_figures(chart, "Steel", 8, 90).remark
+        assert "no chart" in bend_figures(machine(), "Steel", 2, 90).remark
+        notes = built(folded(flange("right"), t="8 mm"), chart).problems
+        assert any("no bend of 8 mm" in p.what and p.severity == "note" for p in notes)
+
+
+@given(st.floats(1, 175), radii, sheets, ks)
+def test_deduction_and_k_say_the_same(a, r, t, k):
+    assert k_of_deduction(a, r, t, deduction(a, r, t, k)) == pytest.approx(k, abs=1e-9)
+    assert allowance(a, r, t, k) == pytest.approx(2 * set_back(a, r + t) - deduction(a, r, t, k))
+
+
+@given(st.lists(st.sampled_from(["bottom", "right", "top", "left"]), min_size=1, unique=True),
+       st.floats(0.6, 3), st.floats(1, 80), st.floats(1, 179), measures, places)  # fmt: skip
+def test_any_flange_comes_out_or_says_why(edges, t, high, angle, measured, lies):
+    design = folded(
+        flange(
+            *edges, height=f"{high!r} mm", angle=f"{angle!r} deg", measured=measured, lies=lies,
+            corners="meeting",
+        ),
+        t=f"{t!r} mm",
+    )  # fmt: skip
+    found = built(design, machine(row(t, t)))
+    body = found.bodies["part"]
+    if found.whole:
+        assert body.solid().volume == pytest.approx(body.folded.volume(), rel=1e-7)
+    else:
+        assert all(p.what and p.hint for p in found.problems if p.severity == "error")
