@@ -60,6 +60,19 @@ _BORE = {
     "x": "1 mm",
     "y": "-5 mm",
 }
+_SHEET = {"kind": "sheet", "name": "plate", "sketch": "o", "thickness": "1 mm", "part": "folded"}
+_RIGHT = {"of": ["plate/side/edge.right"]}
+_CREASE = {"kind": "sketch", "name": "crease", "plane": "plate/end", "drawing": {"elements": [
+    {"kind": "point", "name": "a", "x": -5, "y": -10},
+    {"kind": "point", "name": "b", "x": -5, "y": 8},
+    {"kind": "line", "name": "way", "start": "a", "end": "b"}]}}  # fmt: skip
+_WINDOW = {
+    "kind": "sketch",
+    "name": "window",
+    "plane": "plate/end",
+    "shapes": [{"kind": "circle", "name": "c", "diameter": "8 mm", "x": "18 mm"}],
+}
+_RIM = {"kind": "flange", "name": "rim", "edges": [_RIGHT]}
 _OTHER = {"kind": "extrude", "name": "bar", "sketch": "high", "by": "5 mm", "part": "other"}
 _UP = {"of": ["block/end"]}
 
@@ -115,6 +128,19 @@ CASES: dict[str, tuple[tuple[dict, ...], dict]] = {
     "scale": ((), {"kind": "move", "how": "scale", "factor": "2"}),
     "copy": ((), {"kind": "copy", "other": "part", "part": "half_of_it"}),
     "combine": ((_HIGH, _OTHER), {"kind": "combine", "other": "other", "mode": "add"}),
+    "sheet": ((), {"kind": "sheet", "sketch": "o", "part": "folded"}),
+    "flange": ((_SHEET,), {"kind": "flange", "edges": [_RIGHT, {"of": ["plate/side/edge.top"]}],
+                           "corners": "meeting", "corner_hole": "round"}),
+    "flange in part": ((_SHEET,), {"kind": "flange", "edges": [_RIGHT], "extent": "from_to",
+                                   "begin": "4 mm", "end": "20 mm", "radius_by": "formula",
+                                   "relief": "round", "relief_by": "formula"}),
+    "fold": ((_SHEET, _CREASE), {"kind": "fold", "sketch": "crease", "about": "way",
+                                 "across": "line", "relief_by": "formula", "part": "folded"}),
+    "offset bend": ((_SHEET, _CREASE), {"kind": "offset_bend", "sketch": "crease", "about": "way",
+                                        "height": "3 mm", "part": "folded"}),
+    "hem": ((_SHEET,), {"kind": "hem", "edges": [_RIGHT], "form": "open"}),
+    "blank_cut": ((_SHEET, _RIM, _WINDOW), {"kind": "blank_cut", "sketch": "window",
+                                            "part": "folded"}),
     "measure": ((), {"kind": "measure", "first": "block/end", "second": "block/start"}),
 }  # fmt: skip
 
@@ -123,5 +149,5 @@ def case(name: str, **changes: object) -> Design:
     """The design of a case, with some fields of its step changed."""
     before, step = CASES[name]
     steps = [*BLOCK, *before, {**step, "name": "it", **changes}]
-    parts = [{"name": "part"}, {"name": "other"}, {"name": "half_of_it"}]
+    parts = [{"name": "part"}, {"name": "other"}, {"name": "half_of_it"}, {"name": "folded"}]
     return Design.model_validate({"steps": steps, "parts": parts})

@@ -134,6 +134,29 @@ class TestByHand:
         walls = 2 * 25 * (90 + 5 + 2.8) + 2 * 25 * (50 + 5 + 2.8)
         assert made.volume() == pytest.approx(2 * (90 * 50 + walls) + ring * 2 * 140, rel=1e-12)
 
+    @pytest.mark.parametrize("relief", ["none", "square", "round", "torn"])
+    @pytest.mark.parametrize("lies", ["within", "starts"])
+    def test_a_flange_on_a_part_of_an_edge(self, relief, lies):
+        design = folded(
+            flange(
+                "right", height="30 mm", extent="from_to", begin="10 mm", end="35 mm",
+                relief=relief, lies=lies, relief_by="formula", relief_width="1 mm",
+                relief_depth="2 mm",
+            )
+        )  # fmt: skip
+        body = built(design).bodies["part"]
+        made = body.folded
+        # Notches: 1 mm wide, 5 mm of the bend and 2 mm more, round ones end in half a circle.
+        notch = {"none": 0, "square": 7, "round": 6.5 + math.pi / 8, "torn": 0.05 * 5}[relief]
+        if lies == "starts":
+            notch = 0
+        back = 5 if lies == "within" else 0
+        blank = 100 * 60 - 25 * back - 2 * notch + 25 * (BA + 25)
+        assert made.blank.region.area == pytest.approx(blank, abs=1e-9)
+        assert body.solid().volume == pytest.approx(made.volume(), rel=1e-9)
+        x, y, z = box(design)
+        assert (x, y, z) == pytest.approx((100 if lies == "within" else 105, 60, 30))
+
     def test_sent_is_the_blank(self):
         found = built(folded(flange("right", height="30 mm")), lens="sent")
         low, high = found.figures["part"].bounds

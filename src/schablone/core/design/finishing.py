@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 from ..kernel.body import Body, apply, stretched, unfolded
@@ -13,6 +13,7 @@ from ..kernel.figures import Figures, is_kernel_failure
 from ..kernel.frame import Vector
 from ..kernel.tools import stretched_tool
 from ..problem import Problem
+from ..process.lens import LensView
 from .built import Memory, Rebuilt, key_of
 from .model import Design
 from .treat import bevels, cuts, treated
@@ -122,9 +123,16 @@ class Finishing:
         for part, body in self.result.bodies.items():
             if body.folded is None:
                 continue
-            key = key_of(self.result.keys[part], "blank")
+            cutter = self.result.view.cutter_of(part)
+            key = key_of(
+                self.result.keys[part],
+                "blank",
+                cutter and (cutter.process.model_dump(), cutter.on_line, cutter.relieved),
+            )
             try:
-                found = self.memory.get(f"body {key}", partial(unfolded, body))
+                found = self.memory.get(
+                    f"body {key}", partial(self.blank, body, cutter, self.result.made_of[part])
+                )
             except ValueError as error:
                 self.result.problems.append(
                     Problem(
@@ -139,6 +147,13 @@ class Finishing:
                 self.result.bodies[part] = found
                 self.result.keys[part] = key
 
+    def blank(self, body: Body, cutter: LensView | None, material: str) -> Body:
+        """The blank of a folded part, moved off the line for the machine that cuts it."""
+        blank = unfolded(body)
+        if cutter is None or not cuts(cutter.process):
+            return blank
+        return replace(treated(blank, cutter, material), blank_of=blank.blank_of)
+
     def treat(self) -> None:
         """What is done to flat parts as a whole for a machine that cuts, or what its cut does to
         them."""
@@ -147,7 +162,7 @@ class Finishing:
             return
         made_of = self.result.made_of
         for part, body in self.result.bodies.items():
-            if body.folded is not None:
+            if body.folded is not None or body.blank_of is not None:
                 continue  # its blank is cut to size, so that it comes out as it is wanted
             key = key_of(
                 self.result.keys[part],

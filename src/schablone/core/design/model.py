@@ -72,13 +72,15 @@ class SizeTable(Frozen):
 class Part(Frozen):
     """One thing to be made. Without a ``material`` it is of what the process works; ``density`` in
     g/cm³ is stated where it is not that of the table of materials. ``process`` names the one that
-    it is made by, where that is not the design's."""
+    it is made by, where that is not the design's; and that which cuts its blank, where it is folded
+    of one."""
 
     name: Identifier = "part"
     title: OneLine = ""
     material: OneLine = ""
     density: Annotated[float, Field(gt=0, le=30, allow_inf_nan=False)] | None = None
     process: OneLine = ""
+    cut_by: OneLine = ""
 
     def made_of(self, process: Process) -> tuple[str, float]:
         """The name of the material and its density, g/cm³."""
@@ -207,6 +209,7 @@ class Design(Frozen):
             for p in self.parts
             if p.process in by_name and p.process != process.name
         )
+        cutters = tuple((p.name, by_name[p.cut_by]) for p in self.parts if p.cut_by in by_name)
         return LensView(
             lens,
             process,
@@ -216,11 +219,14 @@ class Design(Frozen):
             self.bevel_first_layer,
             self.hold_by_tabs,
             own,
+            cutters,
         )
 
     def own_processes(self) -> set[str]:
-        """The names of the processes of parts that have one of their own."""
-        return {part.process for part in self.parts if part.process}
+        """The names of the processes of parts that have one of their own, or one that cuts their
+        blank."""
+        named = (name for part in self.parts for name in (part.process, part.cut_by))
+        return {name for name in named if name}
 
     def parts_of(self, step: Step, depth: int = 0) -> set[str]:
         """The parts that a step works on: its own, or those of the steps that it builds on. For a

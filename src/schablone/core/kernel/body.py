@@ -31,12 +31,13 @@ Operation = Literal["add", "cut", "common"]
 @dataclass(frozen=True, slots=True)
 class Body:
     """Prisms that lie apart, one kernel solid, or a folded sheet with its blank; with frames of its
-    flat faces by name."""
+    flat faces by name. A blank knows the sheet that it is the ``blank_of``."""
 
     prisms: tuple[Prism, ...] = ()
     made: Solid | None = None
     frames: Mapping[FaceName, Frame] = field(default_factory=dict)
     folded: Folded | None = None
+    blank_of: Folded | None = None
 
     @classmethod
     def of(cls, prisms: Sequence[Prism]) -> Body:
@@ -292,7 +293,8 @@ def unfolded(body: Body) -> Body:
     """
     if body.folded is None:
         return body
-    return Body((body.folded.blank,), None, {**body.frames, **body.folded.blank.frames()})
+    blank = body.folded.blank
+    return Body((blank,), None, {**body.frames, **blank.frames()}, None, body.folded)
 
 
 def placed_body(body: Body, motion: Motion) -> Body:

@@ -27,7 +27,8 @@ class LensView:
     its middle lies on them. ``relieved``:
     whether inner corners are made so that a round cutter gets into them. ``bevelled``: whether the
     lower edges are bevelled by as much as the first layer is squeezed out. ``tabbed``: whether tabs
-    hold cut parts in their sheet. ``own``: parts, by name, that are made by another process.
+    hold cut parts in their sheet. ``own``: parts, by name, that are made by another process;
+    ``cutters``: the process that cuts the blank of a folded part.
     """
 
     lens: Lens
@@ -38,11 +39,17 @@ class LensView:
     bevelled: bool = False
     tabbed: bool = True
     own: tuple[tuple[str, Process], ...] = ()
+    cutters: tuple[tuple[str, Process], ...] = ()
 
     def of_part(self, name: str) -> LensView:
         """The same view of a part with the process that it is made by."""
         process = next((process for part, process in self.own if part == name), self.process)
         return replace(self, process=process, own=())
+
+    def cutter_of(self, name: str) -> LensView | None:
+        """The same view on the process that cuts the blank of a part; None where none is chosen."""
+        cutter = next((process for part, process in self.cutters if part == name), None)
+        return None if cutter is None else replace(self, process=cutter, own=(), cutters=())
 
     @property
     def sent_values(self) -> bool:

@@ -40,7 +40,7 @@ FIGURES: dict[str, tuple[str, ...]] = {
         "cutter", "relief", "relief_openings", "relief_pockets", "path_gain", "smallest", "tabs",
         "tab_width", "stock", "bed",
     ),
-    "folding": ("bends", "longest_bend", "open_height", "stock", "bed"),
+    "folding": ("bends", "longest_bend", "open_height", "offset_tool", "stock", "bed"),
 }  # fmt: skip
 
 #: What each figure that is a number is called, and its unit.
@@ -59,6 +59,7 @@ NAMES: dict[str, tuple[str, str]] = {
     "kerf": ("kerf", "mm"), "tabs": ("tabs around a part", ""),
     "tab_width": ("width of a tab", "mm"),
     "longest_bend": ("longest bend", "mm"), "open_height": ("open height over a bend", "mm"),
+    "offset_tool": ("offsets in one stroke, up to", "mm"),
 }  # fmt: skip
 
 
@@ -313,6 +314,7 @@ class Process(_WrittenOnce):
     path_gain: Millimetres = 0.0
     bends: Annotated[tuple[Bend, ...], Field(max_length=500)] = ()
     longest_bend: Annotated[float, Field(ge=0, le=20000, allow_inf_nan=False)] = 0.0
+    offset_tool: Width = 0.0
     open_height: Annotated[float, Field(ge=0, le=2000, allow_inf_nan=False)] = 0.0
     stock: Annotated[tuple[Stock, ...], Field(max_length=500)] = ()
     fits: Fits = Fits()

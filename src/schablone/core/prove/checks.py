@@ -19,6 +19,7 @@ from ..problem import Problem, errors
 from ..process.model import Process
 from ..quantity import TRUTH, plain, say
 from .finding import Finding
+from .folding import folding, folding_ways
 from .from_a_sheet import from_a_sheet
 from .holding import holding
 from .narrow import narrow_places
@@ -39,7 +40,7 @@ def close_findings(
 ) -> list[Finding]:
     """The checks that look at the whole shape, which takes a moment; see :func:`thin_places` for
     the arguments."""
-    near = [*narrow_places(built), *from_a_sheet(built, alive)]
+    near = [*narrow_places(built), *from_a_sheet(built, alive), *folding_ways(built, alive)]
     return [solid_parts(built, meshes, alive), *near, *thin_places(built, meshes, alive)]
 
 
@@ -52,6 +53,7 @@ def quick_findings(design: Design, built: Rebuilt) -> list[Finding]:
         *_no_volume(built),
         *beds(built),
         *holding(built),
+        *folding(built),
     ]
     if design.publish.adjust:
         found.append(_publishable(design))
@@ -135,7 +137,7 @@ def solid_parts(
 def _unsound(body: Body, mesh: Mesh | None, *, lightly: bool) -> str:
     """What is wrong with a body as a solid, in words; nothing where nothing is."""
     figures = body.figures()
-    mine = figures.volume
+    mine = figures.volume if body.folded is None else body.folded.volume()
     if not lightly:
         try:
             solid = body.solid()

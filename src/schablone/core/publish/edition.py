@@ -22,6 +22,8 @@ from ..design.rebuild import Memory, Rebuilt, rebuild
 from ..design.treat import tabs_of
 from ..files import read_bytes
 from ..json_text import parse_json
+from ..kernel.body import Body
+from ..kernel.folding.bend_lines import BendLine, bend_lines
 from ..kernel.mesh import Mesh
 from ..problem import Problem, SchabloneError, errors
 from ..process.model import Process
@@ -77,10 +79,20 @@ def pieces_of(design: Design, built: Rebuilt, ending: str = "") -> list[Piece]:
             titles[name],
             built.bodies[name],
             made_of[name],
-            tabs_of(built.view_of(name), built.bodies[name], made_of[name]),
+            tabs_of(
+                built.view.cutter_of(name) or built.view_of(name),
+                built.bodies[name],
+                made_of[name],
+            ),
+            bends_of(built.bodies[name]),
         )
         for name in mine
     ]
+
+
+def bends_of(body: Body) -> tuple[BendLine, ...]:
+    """Where the blank of a folded part is bent; nothing for any other body."""
+    return () if body.blank_of is None else bend_lines(body.blank_of)
 
 
 def file_name(text: str) -> str:

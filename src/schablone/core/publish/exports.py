@@ -12,10 +12,11 @@ from typing import Any
 
 import numpy as np
 
+from ..kernel.folding.bend_lines import BendLine
 from ..kernel.mesh import Mesh
 from ..kernel.tabs import NONE, Tabs, held
 from ..problem import Problem, SchabloneError
-from ..sketch.curves import Bezier, Curve, EllipticArc
+from ..sketch.curves import Bezier, Curve, EllipticArc, Segment
 from ..sketch.regions import Region
 from .flat_layout import LETTER, LINE, laid_out
 from .piece import Piece
@@ -84,7 +85,8 @@ def dxf(pieces: Sequence[Piece]) -> bytes:
 
     Layers: OUTSIDE and INSIDE go through, outsides interrupted for tabs; ``POCKET 4.5`` is cut 4.5
     mm deep from the face that is seen; REGISTER is cut already and tells where the part lies; NOTE
-    is text.
+    is text. BEND_UP and BEND_DOWN are the middle lines of bends, seen from above, each with its
+    place in the order and its angle.
     """
     import ezdxf.units  # here, since only this format pays for loading it
 
@@ -110,6 +112,16 @@ def dxf(pieces: Sequence[Piece]) -> bytes:
         for pocket in laid.pockets:
             for loop in pocket.region.loops:
                 put(loop.curves, f"POCKET {pocket.depth:.4g}", 3)
+        for bend in laid.bends:
+            layer = "BEND_UP" if bend.is_up else "BEND_DOWN"
+            put([Segment(a, b) for a, b in bend.pieces], layer, 3 if bend.is_up else 1)
+            (x0, y0), (x1, y1) = bend.pieces[0]
+            space.add_text(
+                say_bend(bend),
+                height=LETTER,
+                rotation=float(np.degrees(np.arctan2(y1 - y0, x1 - x0))),
+                dxfattribs={"layer": layer, "insert": (x0, y0)},
+            )
         if laid.notes and "NOTE" not in document.layers:
             document.layers.add("NOTE", color=8)
         for k, note in enumerate(laid.notes):
@@ -118,6 +130,11 @@ def dxf(pieces: Sequence[Piece]) -> bytes:
     text = io.StringIO()
     document.write(text)
     return text.getvalue().encode("utf8")
+
+
+def say_bend(bend: BendLine) -> str:
+    """A bend in a few words: its place in the order, its way and its angle."""
+    return f"{bend.order}: {'up' if bend.is_up else 'down'} {abs(bend.angle):.4g}°"
 
 
 def curve_in_dxf(space: Any, curve: Curve, layer: dict[str, str]) -> None:
@@ -185,6 +202,13 @@ def svg(pieces: Sequence[Piece]) -> bytes:
                 [d for p in mine for d in _paths(p.region, NONE, x0, y1)],
             )
         )
+    for way, color in ((True, "#2E7D5B"), (False, "#A5372A")):
+        bends = [bend for laid in sheet for bend in laid.bends if bend.is_up == way]
+        if bends:
+            lines = [
+                path_data([Segment(a, b)], x0, y1, closed=False) for k in bends for a, b in k.pieces
+            ]
+            groups.append(_group("bend-up" if way else "bend-down", color, lines))
     notes = [
         f'  <text x="{laid.note_at[0] - x0:.3f}" y="{y1 - laid.note_at[1] + k * LINE:.3f}" '
         f'font-size="{LETTER}" '

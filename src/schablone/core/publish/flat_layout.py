@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 from ..kernel.flat import NotFlat
 from ..kernel.flat_cuts import FlatCuts, Pocket, cuts_of
+from ..kernel.folding.bend_lines import BendLine
 from ..kernel.tabs import NONE, Tabs
 from ..problem import Problem, SchabloneError
 from ..sketch.curves import Mapping2D
@@ -33,13 +34,20 @@ class Laid:
     register: bool = False
     notes: tuple[str, ...] = ()
     note_at: tuple[float, float] = (0.0, 0.0)
+    bends: tuple[BendLine, ...] = ()
 
     def moved(self, x: float, y: float) -> Laid:
         """The same on another place."""
         by = Mapping2D(e=x, f=y)
         pockets = tuple(replace(pocket, region=pocket.region.mapped(by)) for pocket in self.pockets)
         outlines = tuple(region.mapped(by) for region in self.outlines)
-        return replace(self, outlines=outlines, pockets=pockets, note_at=by.point(self.note_at))
+        return replace(
+            self,
+            outlines=outlines,
+            pockets=pockets,
+            note_at=by.point(self.note_at),
+            bends=tuple(bend.moved(by) for bend in self.bends),
+        )
 
     def bounds(self) -> tuple[float, float, float, float]:
         """The box around outlines and notes."""
@@ -96,7 +104,15 @@ def _sides(piece: Piece, cuts: FlatCuts, named: bool) -> list[Laid]:
     upper = tuple(pocket for pocket in cuts.pockets if pocket.face == "upper")
     found = [
         _noted(
-            Laid(piece.title, cuts.outlines, upper, piece.tabs, False, (*titles, *told, *missed))
+            Laid(
+                piece.title,
+                cuts.outlines,
+                upper,
+                piece.tabs,
+                False,
+                (*titles, *told, *missed),
+                bends=piece.bends,
+            )
         )
     ]
     if "lower" in faces:

@@ -343,7 +343,7 @@ def _trimmed_off(region: Region, leg: Leg) -> list[XY]:
     if leg.span is not None and not leg.clears:
         a, b = leg.span
         ring = [(0.0, a), (0.0, b), (-leg.trim, b), (-leg.trim, a)]
-        return [back.point(p) for p in reversed(ring)]
+        return [back.point(p) for p in ring]
     a, b = 0.0, edge.length
     loop = next(loop for loop in region.loops if edge in loop.curves)
     at = loop.curves.index(edge)

@@ -101,6 +101,17 @@ class Bend:
         boxes = [region.outer.mapped(self.to_own()).bounds() for region in self.regions]
         return min(box[1] for box in boxes), max(box[3] for box in boxes)
 
+    def foot(self) -> list[tuple[float, float]]:
+        """From where to where along its line it starts from its panel, cuts left out."""
+        own, found = self.to_own(), []
+        for region in self.regions:
+            for loop in region.loops:
+                for curve in loop.curves:
+                    (v, a), (w, b) = own.point(curve.start), own.point(curve.end)
+                    if is_joint(curve.name) and abs(v) < 1e-6 and abs(w) < 1e-6:
+                        found.append((min(a, b), max(a, b)))
+        return sorted(found)
+
     def is_plain(self) -> bool:
         """Whether it is one whole rectangle."""
         if len(self.regions) != 1 or self.regions[0].holes:

@@ -110,7 +110,7 @@ def _goes_clear(folded: Folded, tool: Prism) -> None:
         if in_frame(tool, prism.frame) is not None or not _near(box, prism.bounds()):
             continue
         solid = solid or manifold_of(mesh_of_prism(tool))
-        if _in_common(solid, manifold_of(mesh_of_prism(_whole(prism)))):
+        if _in_common(solid, manifold_of(mesh_of_prism(whole(prism)))):
             raise CannotFold(
                 f"This cut runs into {panel.title}, which it does not stand square to.",
                 "Let it end before, or draw it on that panel.",
@@ -126,7 +126,7 @@ def _goes_clear(folded: Folded, tool: Prism) -> None:
             )
 
 
-def _whole(prism: Prism) -> Prism:
+def whole(prism: Prism) -> Prism:
     """The prism with a name for every side, joints too."""
     sides = {
         curve.name: prism.sides.get(curve.name, prism.start)

@@ -1,0 +1,236 @@
+"""Whether folded parts can be folded: one blank that lies in its sheet, bends that the machine can
+make, room beside them, and nothing in the way."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+from shapely.geometry import Point, Polygon
+
+from ..design.rebuild import Rebuilt
+from ..kernel.folding import Folded
+from ..kernel.folding.bend_lines import BendLine, bend_lines
+from ..kernel.folding.sheet import Bend
+from ..kernel.folding.ways import in_the_way
+from ..process.bend_chart import BendFigures, bend_figures
+from ..process.model import Process
+from ..quantity import plain
+from ..words import say_name
+from .finding import Finding
+
+#: A hole keeps this many thicknesses from where a bend starts, or it is drawn towards it: what
+#: shops ask for as 2.5 thicknesses and the radius from the face of the flange.
+_CLEAR = 2.5
+#: The least inside radius that sheets take without cracking, in thicknesses, where nothing better
+#: is known; hems are pressed shut all the same.
+_LEAST_RADIUS = {"Aluminium": 0.5, "Steel": 0.5, "Copper": 0.3, "Brass": 0.5}
+_LEAST_RADIUS_ELSE = 1.0
+_HEM = 150.0
+#: How near to the end of a bend it is looked whether the sheet goes on, mm.
+_BESIDE = 0.01
+
+
+@dataclass(frozen=True, slots=True)
+class _Sheet:
+    """A folded part as it is looked at."""
+
+    name: str
+    folded: Folded
+    machine: Process
+    material: str
+
+    def figures(self, bend: Bend) -> BendFigures:
+        radius = bend.radius
+        return bend_figures(
+            self.machine, self.material, self.folded.thickness, abs(bend.angle), radius
+        )
+
+
+def _sheets(built: Rebuilt) -> Iterator[_Sheet]:
+    for name, body in built.bodies.items():
+        folded = body.folded or body.blank_of
+        if folded is not None:
+            yield _Sheet(name, folded, built.view_of(name).process, built.made_of[name])
+
+
+def folding(built: Rebuilt) -> list[Finding]:
+    """The checks of folded parts that take no time to speak of."""
+    found = []
+    for sheet in _sheets(built):
+        said = say_name(sheet.name)
+        found += [
+            _told(f"The blank of {said} is one flat piece", sheet, _blank(sheet)),
+            _told(f"Every bend of {said} can be made", sheet, _bends(sheet)),
+            _told(f"Holes of {said} keep clear of its bends", sheet, _holes(sheet)),
+            _told(f"The ends of all bends of {said} are freed", sheet, _ends(sheet)),
+        ]
+    return found
+
+
+def folding_ways(built: Rebuilt, alive: Callable[[], bool] = lambda: True) -> list[Finding]:
+    """Whether folded parts run into themselves, at the end or on the way, which takes a moment."""
+    found = []
+    for sheet in _sheets(built):
+        if not alive():
+            break
+        met = in_the_way(sheet.folded, [line.number for line in bend_lines(sheet.folded)])
+        wrong = (False, "", "")
+        if met is not None:
+            when = "when it is folded" if met.at_the_end else f"while {met.bend} is bent"
+            wrong = (
+                True,
+                f"{met.one} runs into {met.other} {when}",
+                "Change their heights or angles, or open the corner.",
+            )
+        title = f"Nothing of {say_name(sheet.name)} is in the way while it is folded"
+        found.append(_told(title, sheet, wrong))
+    return found
+
+
+_Wrong = tuple[bool, str, str]
+
+
+def _told(title: str, sheet: _Sheet, wrong: _Wrong) -> Finding:
+    is_wrong, why, hint = wrong
+    if is_wrong:
+        return Finding(title, False, f"{why}.", hint, False, "part", sheet.name)
+    return Finding(title, True, why)
+
+
+def _blank(sheet: _Sheet) -> _Wrong:
+    try:
+        x0, y0, x1, y1 = sheet.folded.blank.region.outer.bounds()
+    except ValueError as error:
+        what = str(error)
+        return True, f"{what[:1].upper()}{what[1:]}", "Make flanges lower or shorter."
+    wide, high = x1 - x0, y1 - y0
+    size = f"{plain(wide, 2)} × {plain(high, 2)} mm"
+    thick = sheet.folded.thickness
+    known = [
+        stock
+        for stock in sheet.machine.stock
+        if stock.material in (sheet.material, "") and abs(stock.measured - thick) < 1e-6
+    ]
+    fits = [
+        stock
+        for stock in known
+        if max(wide, high) <= max(stock.size) and min(wide, high) <= min(stock.size)
+    ]
+    if known and not fits:
+        room = " × ".join(plain(length, 0) for length in max(stock.size for stock in known))
+        return (
+            True,
+            f"It is {size}, and the sheet {room} mm",
+            "Make the part smaller, or of several pieces.",
+        )
+    return False, size, ""
+
+
+def _bends(sheet: _Sheet) -> _Wrong:
+    thick = sheet.folded.thickness
+    longest = sheet.machine.longest_bend
+    lines = bend_lines(sheet.folded)
+    for line in lines:
+        figures = sheet.figures(sheet.folded.bends[line.number])
+        least = figures.least_flange
+        if least and line.reach < least and abs(line.angle) < _HEM and not _pressed(sheet, line):
+            return (
+                True,
+                f"Beyond the middle of {_say(line)} only {plain(line.reach, 2)} mm lie on the die; "
+                f"it needs {plain(least, 2)} mm",
+                "Make the flange higher, or bend it on a narrower die. An offset needs a tool that "
+                "presses it in one stroke.",
+            )
+        if longest and line.long > longest:
+            return (
+                True,
+                f"{_capital(_say(line))} is {plain(line.long, 1)} mm long; {sheet.machine.name} "
+                f"bends up to {plain(longest, 1)} mm",
+                "Choose a longer machine, or divide the part.",
+            )
+        share = _LEAST_RADIUS.get(sheet.material, _LEAST_RADIUS_ELSE)
+        if line.radius < share * thick - 1e-9 and abs(line.angle) < _HEM:
+            return (
+                True,
+                f"{_capital(_say(line))} has a radius of {plain(line.radius, 2)} mm inside; "
+                f"{sheet.material} of {plain(thick, 2)} mm cracks below about "
+                f"{plain(share * thick, 2)} mm",
+                "Make the radius larger.",
+            )
+    return False, f"{len(lines)} bends", ""
+
+
+def _pressed(sheet: _Sheet, line: BendLine) -> bool:
+    """Whether a bend is the first of an offset that the machine presses in one stroke."""
+    folded, bends = sheet.folded, sheet.folded.bends
+    bend, web = bends[line.number], folded.hanging_on(line.number)
+    back = [
+        k
+        for k, other in enumerate(bends)
+        if other.parent == web and abs(other.angle + bend.angle) < 1e-9 and other.out == bend.out
+    ]
+    if not back:
+        return False
+    beyond = folded.frames[folded.hanging_on(back[0])]
+    lift = abs(folded.frames[bend.parent].coordinates(beyond.origin)[2])
+    return lift <= sheet.machine.offset_tool + 1e-9
+
+
+def _holes(sheet: _Sheet) -> _Wrong:
+    clear = _CLEAR * sheet.folded.thickness
+    nearest = None
+    for number, panel in enumerate(sheet.folded.panels):
+        for hole in panel.region.holes:
+            ring = Polygon(hole.points(0.01))
+            for bend in sheet.folded.bends:
+                if bend.parent != number and sheet.folded.panels[number].bend is None:
+                    continue
+                for region in bend.regions:
+                    far = ring.distance(Polygon(region.outer.points(0.01)))
+                    if nearest is None or far < nearest[0]:
+                        nearest = (far, hole.curves[0].name, bend.title, panel)
+    if nearest is not None and nearest[0] < clear - 1e-9:
+        far, curve, bend_title, panel = nearest
+        wall = panel.sides[curve].words()
+        return (
+            True,
+            f"The {wall} begins {plain(far, 2)} mm from {bend_title}; nearer than "
+            f"{plain(clear, 2)} mm it is drawn towards the bend",
+            "Move it away, or cut it across the bend.",
+        )
+    return False, "" if nearest is None else f"{plain(nearest[0], 2)} mm at least", ""
+
+
+def _ends(sheet: _Sheet) -> _Wrong:
+    corners: list[tuple[float, float]] = []
+    for bend in sheet.folded.bends:
+        region = sheet.folded.panels[bend.parent].region
+        there = Polygon(region.outer.points(0.01), [hole.points(0.01) for hole in region.holes])
+        foot = bend.foot()
+        low, high = foot[0][0], foot[-1][1]
+        for end, beside in ((low, low - _BESIDE), (high, high + _BESIDE)):
+            at = bend.from_own().point((_BESIDE, beside))
+            if there.contains(Point(at)):
+                return (
+                    True,
+                    f"The sheet goes on beside the end of {bend.title}, and would tear there",
+                    "Choose a relief for its ends.",
+                )
+            corner = bend.from_own().point((0.0, end))
+            if any(abs(corner[0] - x) + abs(corner[1] - y) < 1e-6 for x, y in corners):
+                return (
+                    True,
+                    f"{_capital(bend.title)} meets another bend in a corner of the sheet",
+                    "Cut a hole where bends meet.",
+                )
+            corners.append(corner)
+    return False, "", ""
+
+
+def _say(line: BendLine) -> str:
+    return line.title
+
+
+def _capital(text: str) -> str:
+    return f"{text[:1].upper()}{text[1:]}"
