@@ -236,6 +236,16 @@ class FileCommands(QObject):
             ending = chosen.partition("(*")[2].rstrip(")") or ".3mf"
             self.export_to(with_suffix(Path(path), ending, *FORMATS))
 
+    def bend_sheet_dialog(self, part: str) -> None:
+        """Ask where the page with the blank and its bends goes, and write it."""
+        suggestion = Path(self._folder()) / f"{self.session.design.name} bend sheet.pdf"
+        path, chosen = QFileDialog.getSaveFileName(
+            self.window, "Bend sheet", str(suggestion), "PDF (*.pdf);;SVG (*.bends.svg)"
+        )
+        if path:
+            ending = ".bends.svg" if "svg" in chosen else ".pdf"
+            self.export_to(with_suffix(Path(path), ending, ".pdf", ".svg"))
+
     def export_to(self, path: Path) -> None:
         """Export the part as it is sent to the machine; a drawing or another lens is not what a
         machine wants."""

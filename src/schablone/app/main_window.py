@@ -138,6 +138,7 @@ class MainWindow(QMainWindow):
                 Command("Ruled ground", self._toggle_ground, "G"),
                 Command("Measure between two spots", self.questions.measure, "M"),
                 Command("The part before the last edit", shape.bar.toggle_before, "B"),
+                Command("The blank of a folded part", shape.bar.toggle_blank, "Shift+B"),
                 LINE,
                 *lenses,
                 LINE,
@@ -236,6 +237,7 @@ class MainWindow(QMainWindow):
         shape.sizes.said.connect(self.strip.tell)
         shape.pointing.connect(self.foot.pointer.setText)
         shape.example_wanted.connect(partial(self.go, "learn"))
+        shape.blank.sheet_wanted.connect(files.bend_sheet_dialog)
         shape.sizes.variants.edit_wanted.connect(files.edit_size_table)
         shape.sizes.variants.make_all_wanted.connect(files.make_all_dialog)
         self.process.calibrate_wanted.connect(self.calibrate)

@@ -178,6 +178,7 @@ class PartOnScreen(QObject):
             for name, ends in report["notes"].items()
         }
         self.shape.show_anchors(report["anchors"], notes)
+        self.shape.show_blanks(report["blanks"])
         self.shape.show_drawings(report["drawings"], list(parts.values()))
         self.shape.show_parts(list(parts.values()), report["lens"])
         self.shape.view.glow(moved)

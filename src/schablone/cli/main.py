@@ -16,7 +16,7 @@ from typing import NoReturn
 
 FINE, PROBLEMS, WRONG_USE = 0, 1, 2
 _LENSES = ("wanted", "sent", "expected")
-_FORMATS = ".step, .stl, .3mf, .dxf or .svg"
+_FORMATS = ".step, .stl, .3mf, .dxf, .svg, or .pdf for the bend sheet of folded parts"
 
 
 class _Parser(argparse.ArgumentParser):

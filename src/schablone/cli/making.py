@@ -35,7 +35,7 @@ from .common import (
 )
 
 #: Files that go to a machine: they hold what it is sent, unless another lens is asked for.
-FOR_MACHINES = (".stl", ".3mf", ".dxf", ".svg")
+FOR_MACHINES = (".stl", ".3mf", ".dxf", ".svg", ".pdf")
 
 
 def build(options: argparse.Namespace) -> int:

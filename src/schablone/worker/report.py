@@ -17,6 +17,7 @@ from ..core.kernel.mesh import Mesh
 from ..core.prove import Finding, quick_findings
 from ..core.sketch.curves import XY
 from ..core.steps.workshop import Outlines
+from .blank_report import blanks_of
 from .talk import DrawingReport, FaceReport, FindingReport, PartReport, Report
 
 #: Chord tolerance, mm, of sketches that are only shown beside the part, and how many of their
@@ -52,6 +53,7 @@ def report_of(
         },
         "findings": said(quick_findings(design, built)),
         "drawings": {name: _drawing(drawing) for name, drawing in built.drawings.items()},
+        "blanks": blanks_of(built, {part.name: part.title or part.name for part in design.parts}),
         "measured": built.measured,
         "anchors": anchors_of(design, built),
         "notes": notes_of(design, built),

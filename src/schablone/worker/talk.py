@@ -201,6 +201,53 @@ class PartReport(TypedDict):
     edge_faces: NotRequired[Sequence[tuple[int, int]]]
 
 
+class PanelReport(TypedDict):
+    """A flat panel on the blank: its faces by name, its outlines, mm."""
+
+    title: str
+    faces: list[str]
+    rings: list[list[tuple[float, float]]]
+
+
+class BendReport(TypedDict):
+    """A bend on the blank, in its place of the order: its faces, its strip and the pieces of its
+    middle line; angle and the one that the machine is told, degrees; inside radius, length on the
+    blank, k-factor, distance to the stop, mm; and whether the machine's chart has it."""
+
+    order: int
+    faces: list[str]
+    rings: list[list[tuple[float, float]]]
+    lines: list[list[tuple[float, float]]]
+    up: bool
+    angle: float
+    told: float
+    radius: float
+    length: float
+    k: float
+    stop: float
+    charted: bool
+
+
+class BlankReport(TypedDict):
+    """The blank of a folded part, mm and mm²; ``trouble`` says why there is none."""
+
+    part: str
+    title: str
+    trouble: str
+    thickness: float
+    material: str
+    machine: str
+    cutter: str
+    lens: str
+    size: tuple[float, float]
+    area: float
+    cut: float
+    pierces: int
+    rings: list[list[tuple[float, float]]]
+    panels: list[PanelReport]
+    bends: list[BendReport]
+
+
 class DrawingReport(TypedDict):
     """Where a sketch lies, its lines and lone points in space, mm, and the edges that it follows:
     their form, points and radius, mm."""
@@ -223,6 +270,7 @@ class Report(TypedDict):
     steps: dict[str, StepReport]
     findings: list[FindingReport]
     drawings: dict[str, DrawingReport]
+    blanks: list[BlankReport]
     measured: dict[str, float]
     anchors: Any
     notes: Any

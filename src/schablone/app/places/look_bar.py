@@ -42,7 +42,7 @@ class LookBar(QWidget):
         self.setObjectName("sheet")
         self.session, self.view = session, view
         column = QVBoxLayout(self)
-        column.setContentsMargins(12, 5, 12, 5)
+        column.setContentsMargins(5, 5, 5, 5)
         column.setSpacing(2)
         layout = QHBoxLayout()
         layout.setSpacing(2)
@@ -52,8 +52,8 @@ class LookBar(QWidget):
             self.look.menu().addAction(
                 f"from the {name}  ({number})", lambda name=name: view.look(name)
             )
+        self.look.menu().addAction("all of the part  (F)", view.fit)
         layout.addWidget(self.look)
-        layout.addWidget(button("Fit", "plain", view.fit, "All of the part in the picture (F)"))
         self.section = self._menu("Section", "Cut the picture open, square to an axis")
         for axis, letter in enumerate("xyz"):
             self.section.menu().addAction(
@@ -79,9 +79,14 @@ class LookBar(QWidget):
             self.off_wanted.emit,
             "Colour faces by how far they will lie from where they are wanted",
         )
-        for toggle in (self.gauge, self.before, self.off):
+        self.blank = button(
+            "Blank", "plain", lambda: None, "The flat piece that it is folded from (Shift+B)"
+        )
+        for toggle in (self.blank, self.gauge, self.before, self.off):
             toggle.setCheckable(True)
             layout.addWidget(toggle)
+        self.blank.setChecked(bool(session.library.settings.get("blank", True)))
+        self.blank.hide()
         self.before.toggled.connect(view.show_before)
         self.off.hide()
         session.changed.connect(self._fit_to_lens)
@@ -225,6 +230,11 @@ class LookBar(QWidget):
     def toggle_before(self) -> None:
         """Lay the part before the last edit over it, or take it away."""
         self.before.toggle()
+
+    def toggle_blank(self) -> None:
+        """Show the blank of a folded part, or not."""
+        if self.blank.isVisible():
+            self.blank.toggle()
 
     def show_measuring(self, on: bool) -> None:
         self.gauge.setChecked(on)

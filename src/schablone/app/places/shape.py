@@ -27,6 +27,7 @@ from ...core.steps.base import Slot
 from ...core.steps.selecting import EdgeRule
 from ...core.words import say_name
 from ...worker import talk
+from ..blank.pane import BlankPane
 from ..paper.board import Board
 from ..session import Session
 from ..view3d.figures import Figure
@@ -73,7 +74,17 @@ class ShapePlace(QWidget):
         self.bar.try_wanted.connect(self.try_wanted)
         column.addWidget(self.bar)
         column.addWidget(rule())
-        column.addWidget(self.view, 1)
+        self.blank = BlankPane()
+        self.blank.hide()
+        self.blank.pointed.connect(self._point_at_faces)
+        self.halves = QSplitter(Qt.Orientation.Vertical)
+        self.halves.setHandleWidth(1)
+        self.halves.setChildrenCollapsible(False)
+        self.halves.addWidget(self.view)
+        self.halves.addWidget(self.blank)
+        self.halves.setSizes([360, 300])
+        column.addWidget(self.halves, 1)
+        self.bar.blank.toggled.connect(self.show_blank)
         self.strip = TryStrip(session)
         column.addWidget(self.strip)
         self.notice = _Notice(self.view)
@@ -391,6 +402,22 @@ class ShapePlace(QWidget):
         if self.is_drawing and self.board.desk.step is None:
             self.stop_drawing()
 
+    # The blank of a folded part
+
+    def show_blanks(self, blanks: list[talk.BlankReport]) -> None:
+        """Show the blanks that there are; what shows them is offered only where there are any."""
+        self.bar.blank.setVisible(bool(blanks))
+        self.blank.show_blanks(blanks)
+        self.blank.setVisible(bool(blanks) and self.bar.blank.isChecked())
+
+    def show_blank(self, on: bool) -> None:
+        """Show the blank below the part, or not."""
+        self.blank.setVisible(on)
+        self.session.library.keep("blank", on)
+
+    def _point_at_faces(self, faces: frozenset[str]) -> None:
+        self.view.mark(faces=faces)
+
     # What the worker said
 
     def show_states(self, states: dict[str, talk.StepReport], problems: list[Problem]) -> None:
@@ -499,6 +526,7 @@ class ShapePlace(QWidget):
         self.steps.cards[step].add_pick(field, item)
 
     def _hovered(self, face: Mapping[str, Any]) -> None:
+        self.blank.light(str(face["name"]) if face else "")
         if not face:
             self.pointing.emit("")
             return

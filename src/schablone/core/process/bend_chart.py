@@ -45,6 +45,15 @@ def bend_figures(
     Between two rows of the chart the k-factor lies on the straight line. Where the chart has
     nothing of this material, the usual k-factor of DIN 6935 is taken, and the remark says so.
     """
+    usual = _figures(process, material, thickness, angle, None)
+    if radius is None or (usual.chart and abs(radius - usual.radius) < _SAME):
+        return usual
+    return _figures(process, material, thickness, angle, radius)
+
+
+def _figures(
+    process: Process, material: str, thickness: float, angle: float, radius: float | None
+) -> BendFigures:
     rows = [row for row in process.bends if row.material in (material, "")]
     if not rows:
         r = thickness if radius is None else radius

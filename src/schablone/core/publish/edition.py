@@ -16,6 +16,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
 
+from ..design.bend_table import bend_table
 from ..design.file import read_design_text, write_design
 from ..design.model import Design
 from ..design.rebuild import Memory, Rebuilt, rebuild
@@ -23,12 +24,12 @@ from ..design.treat import tabs_of
 from ..files import read_bytes
 from ..json_text import parse_json
 from ..kernel.body import Body
-from ..kernel.folding.bend_lines import BendLine, bend_lines
 from ..kernel.mesh import Mesh
 from ..problem import Problem, SchabloneError, errors
 from ..process.model import Process
 from ..process.store import parse_process, write_process
 from ..prove.checks import beds
+from ..sketch.regions import Region
 from ..words import say_name
 from .exports import export
 from .piece import Piece
@@ -84,15 +85,17 @@ def pieces_of(design: Design, built: Rebuilt, ending: str = "") -> list[Piece]:
                 built.bodies[name],
                 made_of[name],
             ),
-            bends_of(built.bodies[name]),
+            bend_table(built, name),
+            _blank_of(built.bodies[name]),
         )
         for name in mine
     ]
 
 
-def bends_of(body: Body) -> tuple[BendLine, ...]:
-    """Where the blank of a folded part is bent; nothing for any other body."""
-    return () if body.blank_of is None else bend_lines(body.blank_of)
+def _blank_of(body: Body) -> tuple[Region, ...]:
+    """The finished blank of a folded part; nothing where there is none."""
+    folded = body.blank_of or body.folded
+    return () if folded is None or folded.overlaps else (folded.blank.region,)
 
 
 def file_name(text: str) -> str:
@@ -200,7 +203,9 @@ def make_edition(design: Design, processes: Sequence[Process], paint: Painter) -
                 continue
             families = {machine.family for machine, bodies in built.by_machine() if bodies}
             printed = (".3mf", ".stl") if "print" in families else ()
-            for ending in (*printed, *((".dxf", ".svg") if families - {"print"} else ()), ".step"):
+            flat = (".dxf", ".svg") if families - {"print"} else ()
+            bent = (".pdf",) if any(bend_table(built, part) for part in built.bodies) else ()
+            for ending in (*printed, *flat, *bent, ".step"):
                 pieces = pieces_of(design, built, ending)
                 path = f"ready/{file_name(process.name)}/{file_name(preset_name)}{ending}"
                 members[path] = export(pieces, path)

@@ -1,5 +1,5 @@
-"""Exports: STEP, STL, 3MF, DXF and SVG. Each returns the bytes of the file; lengths are
-millimetres."""
+"""Exports: STEP, STL, 3MF, DXF and SVG, and the bend sheet as PDF. Each returns the bytes of the
+file; lengths are millimetres."""
 
 from __future__ import annotations
 
@@ -18,6 +18,7 @@ from ..kernel.tabs import NONE, Tabs, held
 from ..problem import Problem, SchabloneError
 from ..sketch.curves import Bezier, Curve, EllipticArc, Segment
 from ..sketch.regions import Region
+from .bend_sheet import bend_sheet
 from .flat_layout import LETTER, LINE, laid_out
 from .piece import Piece
 
@@ -281,6 +282,7 @@ FORMATS: dict[str, Callable[[Sequence[Piece]], bytes]] = {
     ".3mf": three_mf,
     ".dxf": dxf,
     ".svg": svg,
+    ".pdf": bend_sheet,
 }
 
 
@@ -293,6 +295,8 @@ def export(pieces: Sequence[Piece], file_name: str) -> bytes:
     """
     ending = PurePath(file_name).suffix.lower()
     ending = {".stp": ".step"}.get(ending, ending)
+    if file_name.lower().endswith(".bends.svg"):
+        return bend_sheet(pieces, "svg")
     if ending not in FORMATS:
         known = ", ".join(FORMATS)
         raise SchabloneError(

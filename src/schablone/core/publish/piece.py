@@ -7,15 +7,18 @@ from dataclasses import dataclass
 from ..kernel.body import Body
 from ..kernel.folding.bend_lines import BendLine
 from ..kernel.tabs import NONE, Tabs
+from ..sketch.regions import Region
 
 
 @dataclass(frozen=True, slots=True)
 class Piece:
     """A part to be exported: its title, its body, what it is made of, by how many tabs a cut leaves
-    it held, and where the blank of a folded part is bent."""
+    it held; of a folded part where its blank is bent, and the blank as it lies there when it is
+    cut."""
 
     title: str
     body: Body
     material: str = ""
     tabs: Tabs = NONE
     bends: tuple[BendLine, ...] = ()
+    blank: tuple[Region, ...] = ()

@@ -18,7 +18,9 @@ class BendLine:
     """One bend on the blank: its place in the order, counted from 1; the pieces of its middle line
     on the blank; its angle in degrees, above zero upwards; inside radius and length on the blank,
     mm. ``stop`` is how far its middle line is from the edge that lies against the stop then, mm,
-    ``reach`` how far the flat beyond it reaches. ``number`` is the bend's in the sheet."""
+    ``reach`` how far the flat beyond it reaches. ``number`` is the bend's in the sheet. What the
+    machine adds: by how many degrees it springs back, its k-factor, and whether its chart has such
+    a bend."""
 
     order: int
     number: int
@@ -29,10 +31,18 @@ class BendLine:
     length: float
     stop: float
     reach: float
+    springs_back: float = 0.0
+    k: float = 0.0
+    charted: bool = False
 
     @property
     def is_up(self) -> bool:
         return self.angle > 0
+
+    @property
+    def told(self) -> float:
+        """The angle that the machine is told, degrees: what springs back is bent beforehand."""
+        return abs(self.angle) + self.springs_back
 
     @property
     def long(self) -> float:
