@@ -116,7 +116,7 @@ def test_roles(slide: Design) -> None:
 def test_processes_are_read_as_they_are_written() -> None:
     for process in (*shipped_processes(), neutral()):
         assert parse_process(write_process(process), "p.json") == process
-    assert len(shipped_processes()) == 6
+    assert len(shipped_processes()) == 7
 
 
 @pytest.mark.parametrize(

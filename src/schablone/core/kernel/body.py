@@ -14,6 +14,8 @@ from shapely.geometry import Polygon
 from ..sketch.regions import polygon_of
 from .figures import Figures, NoEffect, NothingLeft
 from .folding import Folded, with_tools
+from .folding.figures import figures_of
+from .folding.meshing import mesh_of_folded
 from .frame import Frame, Vector, as_vector
 from .level import Levelled, levelled
 from .mesh import FINE, FOR_FITS, Mesh, mesh_of_prism
@@ -70,6 +72,8 @@ class Body:
         """A closed mesh with chords within ``tolerance`` mm."""
         if self.prisms:
             return Mesh.joined([mesh_of_prism(prism, tolerance) for prism in self.prisms])
+        if self.folded is not None:
+            return mesh_of_folded(self.folded, tolerance)
         from .occ import meshing as occ_mesh
 
         return occ_mesh.mesh_of(self.solid(), tolerance)
@@ -78,15 +82,15 @@ class Body:
         """The mesh that machines are sent: round walls lose less than 2 µm of their diameter to
         chords on the whole. With free surfaces, which are no fits, as fine as what is shown: ten
         times as many triangles would say nothing."""
-        if self.prisms:
+        if self.prisms or self.folded is not None:
             return self.mesh(FOR_FITS)
         from .occ.solids import is_free
 
         return self.mesh(FINE if is_free(self.solid().shape) else FOR_FITS)
 
     def figures(self) -> Figures:
-        if self.folded is not None and (found := self.folded.figures()) is not None:
-            return found
+        if self.folded is not None:
+            return figures_of(self.folded)
         if not self.prisms:
             return self.solid().figures
         boxes = [prism.bounds() for prism in self.prisms]

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from ..kernel.body import Body
 from ..kernel.folding import Folded, Relief, Turn
-from ..kernel.folding.sheet import is_joint
+from ..kernel.folding.outline import is_joint
 from ..kernel.frame import Frame, as_vector, cross, dot
 from ..kernel.naming import FaceName
 from ..process.bend_chart import BendFigures, bend_figures

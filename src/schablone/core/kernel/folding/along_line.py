@@ -14,6 +14,7 @@ from ...sketch.curves import XY, Mapping2D, Segment
 from ...sketch.regions import Region
 from ..naming import FaceName
 from .cuts import hold_together
+from .outline import JOINT, is_joint
 from .parts import (
     FAR,
     NEAR,
@@ -31,7 +32,7 @@ from .parts import (
     way_of,
     with_parts,
 )
-from .sheet import JOINT, Bend, Folded, Panel, is_joint
+from .sheet import Bend, Folded, Panel
 
 
 @dataclass(frozen=True, slots=True)

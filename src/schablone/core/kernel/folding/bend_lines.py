@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from ...sketch.curves import XY, Mapping2D
 from .sheet import Folded
@@ -57,6 +58,7 @@ class BendLine:
         return replace(self, pieces=pieces, angle=turned)
 
 
+@lru_cache(maxsize=24)
 def bend_lines(folded: Folded) -> tuple[BendLine, ...]:
     """The bends of a sheet in the order in which they are bent: what is folded over first, then
     from the tips inwards."""

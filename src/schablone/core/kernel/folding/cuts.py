@@ -5,12 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
+from shapely.geometry import Polygon
+
 from ...sketch.combining import combined
-from ...sketch.regions import Region
+from ...sketch.regions import Region, clear_of_each_other
 from ..naming import FaceName
 from ..prism import SAME, Prism, in_frame
+from .outline import is_joint
 from .parts import CannotFold, faces_used, named_ring, one_region, with_parts
-from .sheet import Folded, is_joint
+from .sheet import Folded
 
 
 def cut_blank(folded: Folded, step: str, holes: Sequence[Region], element: str) -> Folded:
@@ -35,12 +38,12 @@ def cut_blank(folded: Folded, step: str, holes: Sequence[Region], element: str) 
     }
     panels = []
     for panel in folded.panels:
-        region = one_region(combined([panel.region], "cut", named).regions, panel.title)
+        region = one_region(_without([panel.region], named), panel.title)
         sides = faces_used(region, {**panel.sides, **walls})
         panels.append(replace(panel, region=region, sides=sides))
     bends = []
     for bend in folded.bends:
-        left = combined(list(bend.regions), "cut", named).regions
+        left = _without(bend.regions, named)
         if not left:
             raise CannotFold(f"Nothing would be left of {bend.title}.", "Cut less of it.", "sketch")
         sides = {**bend.sides, **walls}
@@ -72,7 +75,7 @@ def cut_panels(folded: Folded, tools: Sequence[Prism]) -> tuple[Folded, list[boo
             placed = in_frame(tool, frame)
             if placed is None or placed.low > folded.thickness - SAME or placed.high < SAME:
                 continue
-            if not combined([panel.region], "common", [placed.region]).regions:
+            if not _meets(panel.region, placed.region):
                 continue
             met[k] = True
             if placed.low > SAME or placed.high < folded.thickness - SAME:
@@ -92,11 +95,43 @@ def cut_panels(folded: Folded, tools: Sequence[Prism]) -> tuple[Folded, list[boo
             mine.append(Region(ring, tuple(inner)))
         if not mine:
             continue
-        region = one_region(combined([panel.region], "cut", mine).regions, panel.title)
+        region = one_region(_without([panel.region], mine), panel.title)
         panels[number] = replace(panel, region=region, sides=faces_used(region, sides))
     found = with_parts(folded, panels, folded.bends)
     hold_together(found)
     return found, met
+
+
+def _without(regions: Sequence[Region], holes: Sequence[Region]) -> tuple[Region, ...]:
+    """What is left of regions without others, which are plain outlines mostly well within: these
+    are taken out without a look at how outlines cross."""
+    found: list[Region] = []
+    for region in regions:
+        near = [hole for hole in holes if _boxes_meet(region, hole)]
+        plain = [hole.outer for hole in near if not hole.holes]
+        if not near:
+            found.append(region)
+        elif len(plain) == len(near) and clear_of_each_other(region, plain):
+            found.append(Region(region.outer, (*region.holes, *plain)))
+        else:
+            found += combined([region], "cut", near).regions
+    return tuple(found)
+
+
+def _boxes_meet(one: Region, other: Region) -> bool:
+    a, b = one.outer.bounds(), other.outer.bounds()
+    return a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3]
+
+
+def _meets(one: Region, other: Region) -> bool:
+    """Whether two regions have more than an edge in common."""
+    if not _boxes_meet(one, other):
+        return False
+    a, b = (
+        Polygon(region.outer.points(0.01), [hole.points(0.01) for hole in region.holes])
+        for region in (one, other)
+    )
+    return bool(a.intersection(b).area > 1e-6)
 
 
 def hold_together(

@@ -17,6 +17,7 @@ from ...sketch.curves import XY, Curve, EllipticArc, Loop, Segment
 from ...sketch.regions import Region
 from ..naming import FaceName
 from .cuts import cut_blank
+from .outline import JOINT, is_joint
 from .parts import (
     FAR,
     NEAR,
@@ -33,7 +34,7 @@ from .parts import (
     ring_region,
     way_of,
 )
-from .sheet import JOINT, Bend, Folded, Panel, is_joint
+from .sheet import Bend, Folded, Panel
 
 Corners = Literal["open", "meeting", "first over", "second over"]
 

@@ -11,7 +11,8 @@ from ...sketch.curves import XY, EllipticArc, Loop, Mapping2D, Segment
 from ...sketch.regions import Region
 from ..naming import FaceName
 from ..prism import Prism
-from .sheet import Bend, Folded, Panel, is_joint
+from .outline import is_joint
+from .sheet import Bend, Folded, Panel
 
 #: Places on the blank that lie nearer to each other than this are one, mm.
 NEAR = 1e-6

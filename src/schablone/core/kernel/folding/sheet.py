@@ -15,22 +15,13 @@ from functools import cached_property
 
 from shapely.geometry import Polygon
 
-from ...sketch.combining import combined
 from ...sketch.curves import XY, Mapping2D, Segment
 from ...sketch.regions import Region
-from ..figures import Figures
 from ..frame import Frame, Vector, as_vector
 from ..motion import Motion
 from ..naming import FaceName
 from ..prism import Prism
-
-#: Curves along which a panel and a bend are one are called so, followed by the bend's number.
-JOINT = "~"
-
-
-def is_joint(name: str) -> bool:
-    """Whether a curve is where a panel goes on into a bend: it raises no face."""
-    return name.startswith(JOINT)
+from .outline import JOINT, is_joint, put_together
 
 
 @dataclass(frozen=True, slots=True)
@@ -329,125 +320,14 @@ class Folded:
         if self.overlaps:
             one, other, much = self.overlaps[0]
             raise ValueError(f"on the blank {one} and {other} lie on each other, {much:.4g} mm²")
-        sides: dict[str, FaceName] = {}
-        pieces = []
-        named = [
-            *((panel.region, panel.sides) for panel in self.panels),
-            *((region, bend.sides) for bend in self.bends for region in bend.regions),
-        ]
-        for number, (region, faces) in enumerate(named):
-            loops = []
-            for loop in region.loops:
-                names = [f"{number}p{curve.name}" for curve in loop.curves]
-                sides |= {
-                    name: faces.get(curve.name, FaceName("", JOINT))
-                    for name, curve in zip(names, loop.curves, strict=True)
-                }
-                loops.append(loop.renamed(names))
-            pieces.append(Region(loops[0], tuple(loops[1:])))
-        found = combined(pieces[:1], "add", pieces[1:]).regions if pieces[1:] else tuple(pieces)
-        if len(found) != 1:
-            raise ValueError("the blank comes apart")
-        mine = {
-            curve.name: sides[curve.name if curve.name in sides else curve.name.rpartition(".")[0]]
-            for loop in found[0].loops
-            for curve in loop.curves
-        }
-        root = self.panels[0]
-        return Prism(self.frame, found[0], 0.0, self.thickness, root.lower, root.upper, mine)
-
-    def figures(self) -> Figures | None:
-        """Volume, surface, box and centre in closed form; None where a bend is cut into."""
-        if not all(bend.is_plain() for bend in self.bends):
-            return None
-        t = self.thickness
-        walls = [self._walled(panel.region) for panel in self.panels]
-        volumes = [panel.region.area * t for panel in self.panels]
-        area = math.fsum(2 * p.region.area + w * t for p, w in zip(self.panels, walls, strict=True))
-        centres = [self.prism(k).centre() for k in range(len(self.panels))]
-        corners: list[Vector] = []
-        for k in range(len(self.panels)):
-            corners += self.prism(k).bounds()
-        for number, bend in enumerate(self.bends):
-            low, high = bend.span()
-            turn, wide = math.radians(abs(bend.angle)), high - low
-            ring = turn * t * (bend.radius + t / 2)
-            volumes.append(ring * wide)
-            area += turn * (2 * bend.radius + t) * wide + 2 * ring
-            centres.append(self._centre_of(number, (low + high) / 2))
-            corners += self._corners_of(number, low, high)
-        volume = math.fsum(volumes)
-        return Figures(
-            volume,
-            area,
-            (
-                as_vector(min(c[i] for c in corners) for i in range(3)),
-                as_vector(max(c[i] for c in corners) for i in range(3)),
-            ),
-            as_vector(
-                math.fsum(v * c[i] for v, c in zip(volumes, centres, strict=True)) / volume
-                for i in range(3)
-            ),
-        )
-
-    def _walled(self, region: Region) -> float:
-        """How long the outline is where it raises a side."""
-        return math.fsum(
-            curve.length
-            for loop in region.loops
-            for curve in loop.curves
-            if not is_joint(curve.name)
-        )
-
-    def _polar(self, bend: Bend, radius: float, turn: float) -> tuple[float, float]:
-        """How far beyond the start, and how high, a point on a bend lies at a radius about its
-        axis."""
-        over, up = radius * math.sin(turn), bend.radius - radius * math.cos(turn)
-        return over, self.thickness + up if bend.angle > 0 else -up
-
-    def _spot(self, bend: Bend, s: float, over: float, up: float) -> Vector:
-        return self.frames[bend.parent].at(
-            bend.at[0] + bend.out[0] * over + bend.along[0] * s,
-            bend.at[1] + bend.out[1] * over + bend.along[1] * s,
-            up,
-        )
-
-    def _centre_of(self, number: int, s: float) -> Vector:
-        """The centre of a bend: that of a sector of a ring lies 2 sin(a/2) (R³ − r³) / (3 (a/2)
-        (R² − r²)) / 2 from its axis."""
-        bend = self.bends[number]
-        half, r = math.radians(abs(bend.angle)) / 2, bend.radius
-        big = r + self.thickness
-        far = 2 * math.sin(half) * (big**3 - r**3) / (3 * half * (big**2 - r**2))
-        return self._spot(bend, s, *self._polar(bend, far, half))
-
-    def box_of(self, number: int) -> tuple[Vector, Vector]:
-        """The box along the axes around a bend."""
-        corners = self._corners_of(number, *self.bends[number].span())
-        return (
-            as_vector(min(c[i] for c in corners) for i in range(3)),
-            as_vector(max(c[i] for c in corners) for i in range(3)),
-        )
-
-    def _corners_of(self, number: int, low: float, high: float) -> list[Vector]:
-        """The points of a bend that reach farthest along the axes."""
-        bend, turn = self.bends[number], math.radians(abs(self.bends[number].angle))
-        found = []
-        axis, quarter = (
-            self._spot(bend, 0.0, *self._polar(bend, 1.0, t)) for t in (0, math.pi / 2)
-        )
-        centre = self._spot(bend, 0.0, *self._polar(bend, 0.0, 0.0))
-        for radius in (bend.radius, bend.radius + self.thickness):
-            turns = [0.0, turn]
-            for i in range(3):
-                extreme = math.atan2(quarter[i] - centre[i], axis[i] - centre[i])
-                turns += [t for k in (-1, 0, 1, 2) if 0 < (t := extreme + k * math.pi) < turn]
-            found += [
-                self._spot(bend, s, *self._polar(bend, radius, t))
-                for t in turns
-                for s in (low, high)
+        region, sides = put_together(
+            [
+                *((panel.region, panel.sides) for panel in self.panels),
+                *((region, bend.sides) for bend in self.bends for region in bend.regions),
             ]
-        return found
+        )
+        root = self.panels[0]
+        return Prism(self.frame, region, 0.0, self.thickness, root.lower, root.upper, sides)
 
     # Other places
 

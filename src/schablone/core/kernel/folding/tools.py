@@ -19,6 +19,7 @@ from ..prism import SAME, Prism, in_frame
 from ..second import manifold_of
 from ..tools import Tool
 from .cuts import cut_panels, hold_together
+from .figures import box_of_bend
 from .parts import CannotFold, faces_used, named_ring, one_region, with_parts
 from .sheet import Folded
 
@@ -52,8 +53,9 @@ def with_tools(
                 "This is no cut straight through a sheet.",
                 "Cut with straight sides, square to a panel and right through it.",
             )
+    boxes = [box_of_bend(folded, number) for number in range(len(folded.bends))]
     for tool in prisms:
-        _goes_clear(folded, tool)
+        _goes_clear(folded, tool, boxes)
     found, met = cut_panels(folded, prisms)
     if not any(met):
         raise NoEffect("it meets no material")
@@ -101,8 +103,9 @@ def _added(folded: Folded, tools: Sequence[Prism]) -> Folded:
     return after
 
 
-def _goes_clear(folded: Folded, tool: Prism) -> None:
-    """Refuse a tool that cuts into a bend, or into a panel that it does not stand square to."""
+def _goes_clear(folded: Folded, tool: Prism, boxes: Sequence[tuple[Vector, Vector]]) -> None:
+    """Refuse a tool that cuts into a bend, or into a panel that it does not stand square to;
+    ``boxes`` are those around the bends."""
     box = tool.bounds()
     solid: Manifold | None = None
     for number, panel in enumerate(folded.panels):
@@ -116,7 +119,7 @@ def _goes_clear(folded: Folded, tool: Prism) -> None:
                 "Let it end before, or draw it on that panel.",
             )
     for number, bend in enumerate(folded.bends):
-        if not _near(box, folded.box_of(number)):
+        if not _near(box, boxes[number]):
             continue
         solid = solid or manifold_of(mesh_of_prism(tool))
         if _in_common(solid, _round(folded, number)):

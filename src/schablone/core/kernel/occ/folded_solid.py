@@ -24,7 +24,8 @@ from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
 from ...sketch.curves import Bezier, Curve, EllipticArc, Loop, Mapping2D, Segment
-from ..folding.sheet import Bend, Folded, is_joint
+from ..folding.outline import is_joint
+from ..folding.sheet import Bend, Folded
 from ..frame import Frame, Vector, as_vector, cross, dot
 from ..naming import FaceName
 from .prisms import prism_shape
