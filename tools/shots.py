@@ -82,6 +82,11 @@ def main(names: list[str]) -> int:
     while page.found is None:
         _pause(qt)
     keep("calibration")
+    window.calibrate(window.session.library.process("Folding machine Star · sheet"))
+    window.bending.practise()
+    while window.bending.found is None:
+        _pause(qt)
+    keep("bend-calibration")
     window.go("shape")
     edition = Path(scratch) / "entrance-slide.zip"
     subprocess.run(

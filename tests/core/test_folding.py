@@ -2,17 +2,29 @@
 
 import math
 
+import ezdxf
 import pytest
+from ezdxf import bbox
 from hypothesis import given
 from hypothesis import strategies as st
 
-from schablone.core.design import Design
+from schablone.core.design import Design, read_design
 from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.folding import Folded
+from schablone.core.kernel.folding.bend_lines import bend_lines
 from schablone.core.kernel.folding.sheet import Turned
-from schablone.core.process import LensView, Process
+from schablone.core.practice.folding import FlatStrip, FoldingMachine, Gauge
+from schablone.core.practice.machines import practise_bending
+from schablone.core.problem import SchabloneError
+from schablone.core.process import LensView, Process, shipped_processes
+from schablone.core.process.bend_calibrate import StripReading, calibrated
 from schablone.core.process.bend_chart import bend_figures
 from schablone.core.process.bending import allowance, deduction, k_of_deduction, set_back
+from schablone.core.process.chart_file import read_chart
+from schablone.core.prove import findings
+from schablone.core.publish.edition import pieces_of
+from schablone.core.publish.exports import export
+from tests.conftest import TOP, plate
 
 K = 0.42
 
@@ -520,3 +532,226 @@ def test_any_flange_comes_out_or_says_why(edges, t, high, angle, measured, lies)
         assert body.solid().volume == pytest.approx(body.folded.volume(), rel=1e-7)
     else:
         assert all(p.what and p.hint for p in found.problems if p.severity == "error")
+
+
+class TestBlankAsSent:
+    def drawn(self, tmp_path, design: Design, name: str, process: Process, *known: Process):
+        found = rebuild(design, design.seen("sent", process, known))
+        assert found.whole, found.problems
+        path = tmp_path / name
+        path.write_bytes(export(pieces_of(design, found, path.suffix), name))
+        return path
+
+    def test_the_drawing_has_the_kerf_and_the_bend_lines(self, tmp_path):
+        laser = Process.model_validate(
+            {
+                "name": "Beam", "kind": "laser or knife",
+                "material": {"name": "Steel", "density": 7.85},
+                "kerfs": [{"material": "Steel", "thickness": 2.0, "kerf": 0.2}],
+            }
+        )  # fmt: skip
+        design = folded(flange("right", height="30 mm"), flange("left", name="l", way="down"))
+        design = design.model_copy(
+            update={"parts": tuple(p.with_(cut_by="Beam") for p in design.parts)}
+        )
+        folder = machine({**row(2.0, 3.0), "springs_back": 2.0})
+        path = self.drawn(tmp_path, design, "blank.dxf", folder, laser)
+        space = ezdxf.readfile(path).modelspace()
+        box = bbox.extents(space.query('*[layer=="OUTSIDE"]'))
+        blank = 100 + 30 + 20 - 2 * (10 - BA)
+        assert box.size.x == pytest.approx(blank + 0.2, abs=1e-6)
+        (up,), (down,) = (space.query(f'LINE[layer=="BEND_{way}"]') for way in ("UP", "DOWN"))
+        # The bend starts 5 mm inside of the edge; its middle is half its length further out.
+        assert up.dxf.start.x == pytest.approx(45 + BA / 2, abs=1e-6)
+        assert down.dxf.start.x == pytest.approx(-45 - BA / 2, abs=1e-6)
+        assert abs(up.dxf.end.y - up.dxf.start.y) == pytest.approx(60)
+        said = {text.dxf.text for text in space.query("TEXT")}
+        assert said == {"1: up 90°", "2: down 90°"}
+
+    def test_the_bend_sheet_tells_order_angle_and_stop(self, tmp_path):
+        design = folded(flange("right", height="30 mm"))
+        folder = machine({**row(2.0, 3.0), "springs_back": 2.0})
+        text = self.drawn(tmp_path, design, "page.bends.svg", folder).read_text("utf8")
+        stop = 30 - 5 + BA / 2  # from the middle of the bend to the edge
+        for words in ("90°", "92°", f"{BA:.2f}", f"{stop:.2f}", f"blank {120 + BA:.2f} × 60 mm"):
+            assert f">{words}" in text, words
+        assert self.drawn(tmp_path, design, "page.pdf", folder).read_bytes()[:5] == b"%PDF-"
+        plain_part = plate()
+        with pytest.raises(SchabloneError, match="No part is folded"):
+            export(pieces_of(plain_part, rebuild(plain_part, LensView("sent", folder))), "x.pdf")
+
+    def test_tips_are_bent_before_what_they_hang_on(self):
+        design = folded(
+            flange("right", height="30 mm"),
+            {"kind": "hem", "name": "edge", "edges": [{"how": "around", "of": ["rim/tip"]}]},
+        )
+        lines = bend_lines(sheet(design))
+        assert [round(line.angle) for line in lines] == [180, 90]
+        # Once the hem is pressed, its outermost point lies at the stop.
+        assert lines[1].stop == pytest.approx(30 - 5 + BA / 2, abs=1e-6)
+
+
+class TestChecks:
+    def told(self, design: Design, process: Process) -> dict[str, str]:
+        found = findings(design, built(design, process))
+        return {one.name: one.why for one in found if not one.holds}
+
+    def test_each_says_what_is_wrong(self):
+        tools = {**row(2.0, 3.0), "die": 16.0}
+        short = folded(flange("right", height="12 mm"))
+        told = self.told(short, machine(tools))
+        # 7 mm of flat, and half of the bend: less than six tenths of the die.
+        assert "only 10.02 mm lie on the die; it needs 9.6" not in str(told)
+        assert (
+            "9.02 mm lie on the die; it needs 9.6 mm"
+            in self.told(folded(flange("right", height="11 mm")), machine(tools))[
+                "Every bend can be made"
+            ]
+        )
+        good = folded(flange("right", height="30 mm"))
+        assert self.told(good, machine(tools)) == {}
+        assert (
+            "60 mm long; Folder bends up to 50 mm"
+            in self.told(good, machine(tools, longest_bend=50.0))["Every bend can be made"]
+        )
+        near = folded(
+            flange("right", height="30 mm"),
+            {"kind": "hole", "name": "bore", "face": "base/end", "x": "40 mm", "diameter": "6 mm"},
+        )
+        assert (
+            "begins 2 mm from bend 1; nearer than 5 mm"
+            in self.told(near, machine(tools))["Holes keep clear of the bends"]
+        )
+        torn = folded(
+            flange("right", height="30 mm", extent="centred", width="30 mm", relief="none")
+        )
+        assert (
+            "would tear there" in self.told(torn, machine(tools))["The ends of all bends are freed"]
+        )
+        corner = folded(flange("right", "top", height="30 mm"))
+        assert (
+            "meets another bend in a corner"
+            in self.told(corner, machine(tools))["The ends of all bends are freed"]
+        )
+        small = {"name": "S", "material": "Steel", "nominal": 2.0, "measured": 2.0,
+                 "size": [100, 100]}  # fmt: skip
+        assert (
+            "the sheet 100 × 100 mm"
+            in self.told(good, machine(tools, stock=[small]))["Every blank is one flat piece"]
+        )
+
+    def test_what_runs_into_itself_while_it_is_folded(self):
+        both = folded(
+            flange("right", "left", height="70 mm", angle="120 deg"), wide="60 mm", high="60 mm"
+        )
+        told = self.told(both, machine(row(2.0, 3.0)))
+        assert "runs into" in told["Nothing is in the way while it is folded"]
+
+
+class TestChartsAsText:
+    def test_deduction_allowance_and_k_mean_the_same(self):
+        by = {
+            "deduction": 10 - BA,
+            "allowance": BA,
+            "k-factor": K,
+        }
+        read = [
+            read_chart(f"thickness (mm);radius;{head}\n2,0;3,0;{str(value).replace('.', ',')}\n")
+            for head, value in by.items()
+        ]
+        for (bend,) in read:
+            assert bend.deduction == pytest.approx(10 - BA)
+
+    @pytest.mark.parametrize(
+        ("text", "what"),
+        [
+            ("", "there are no bends"),
+            ("thickness,angle\n1,90", "no column radius and no column deduction"),
+            ("thickness,radius,deduction\n1,x,2", "line 2: “x” is no number for the radius"),
+            ("thickness,radius,deduction\n1,1,40", "does not belong to a radius"),
+            ("thickness,radius,deduction\n1,1,", "line 2: its deduction is missing"),
+        ],
+    )
+    def test_what_is_wrong_is_told_by_its_line(self, text, what):
+        with pytest.raises(SchabloneError) as told:
+            read_chart(text)
+        assert what in str(told.value)
+
+
+class TestCalibrating:
+    """Strips bent by machines that share no code with what is fitted to them."""
+
+    def strips(self, folder: FoldingMachine, t: float, seed: int) -> list[StripReading]:
+        gauge, found = Gauge(), []
+        for number, told in enumerate((90, 90, 45, 120)):
+            bent = folder.bend(FlatStrip(50, 50, told), t, told, 1000 * seed + number)
+            read = [sum(c) / 2 for c in zip(*gauge.read(bent, 2, 77 * seed + number), strict=True)]
+            found.append(StripReading(100, gauge.thick(bent, seed + number), told, *read))
+        return found
+
+    def test_next_legs_and_angles_come_within_what_is_said(self):
+        legs, angles = [], []
+        for seed in range(100):
+            folder = FoldingMachine.of(seed)
+            for t in (0.8, 1.5, 3.0):
+                radius = round(folder.inside_radius(t), 1)
+                found = calibrated(self.strips(folder, t, seed), radius)
+                known = found.bend().known
+                back, long = (
+                    set_back(90, radius + found.thickness),
+                    allowance(90, radius, found.thickness, found.k.value),
+                )
+                flat = FlatStrip(30 - back + long / 2, 50 - back + long / 2, 90)
+                bent = folder.bend(
+                    flat, t, 90 + 90 * found.springs.value, 9000 + seed, stop=-found.stop.value
+                )
+                first, second, angle = Gauge().read(bent, 1, seed)[0]
+                of_leg = math.sqrt(
+                    (known.deduction / 2) ** 2 + (known.legs / 2) ** 2 + known.place**2
+                )
+                factor = found.k.factor
+                legs += [abs(first - 30) <= factor * of_leg, abs(second - 50) <= factor * of_leg]
+                angles.append(abs(angle - 90) <= factor * math.hypot(known.angle, known.turn))
+                assert factor * of_leg < 0.3  # and it says something
+        assert sum(legs) / len(legs) >= 0.95
+        assert sum(angles) / len(angles) >= 0.95
+
+    def test_the_coupon_goes_the_whole_way(self, tmp_path):
+        coupon = read_design(TOP / "demo" / "bend-coupon.schablone")
+        star = next(p for p in shipped_processes() if p.kind == "folding")
+        found = rebuild(coupon, coupon.seen("sent", star))
+        bent, radius = practise_bending(
+            export(pieces_of(coupon, found, ".dxf"), "strips.dxf"),
+            "Practice folder Drossel", 1.0, 1, 3,
+        )  # fmt: skip
+        assert [(flat.length, flat.angle) for flat, _, _ in bent] == [
+            (pytest.approx(100), told) for told in (90, 90, 45, 120)
+        ]
+        strips = []
+        for flat, thick, read in bent:
+            first, second, angle = (sum(column) / 3 for column in zip(*read, strict=True))
+            strips.append(StripReading(100, thick, flat.angle, first, second, angle))
+        made = calibrated(strips, radius, "Aluminium").bend()
+        assert made.known.strips == 4
+        assert star.with_(bends=(*star.bends, made)).bends[-1] == made
+
+    @pytest.mark.parametrize(
+        ("changed", "what"),
+        [
+            ({"first": 55.0}, "come of a blank of about"),
+            ({"angle": 60.0}, "far from the 90° that were told"),
+            ({"thickness": 0.0}, "must be above zero"),
+        ],
+    )
+    def test_slips_are_told(self, changed, what):
+        good = {"blank": 100.0, "thickness": 1.0, "told": 90.0, "first": 50.9, "second": 50.9,
+                "angle": 89.0}  # fmt: skip
+        with pytest.raises(ValueError, match=what):
+            calibrated([StripReading(**{**good, **changed})], 1.0)
+        with pytest.raises(ValueError, match="no strip"):
+            calibrated([], 1.0)
+
+    def test_the_machine_refuses_what_is_no_blank(self):
+        for data in (b"", b"\xff\xfe", b"not a drawing"):
+            with pytest.raises(SchabloneError):
+                practise_bending(data, "Practice folder Drossel", 1.0, 1, 1)

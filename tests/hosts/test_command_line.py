@@ -144,7 +144,7 @@ def test_check_text_new_processes(capsys, tmp_path: Path) -> None:
     assert code == 0
     assert answer["parts"] == []
     _, listed = run(capsys, "processes")
-    assert len(listed["processes"]) == 6
+    assert len(listed["processes"]) == 7
     assert main(["processes", "--write", "Printer Amsel · PETG", str(tmp_path / "p.json")]) == 0
     assert (tmp_path / "p.json").exists()
 

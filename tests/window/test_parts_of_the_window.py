@@ -145,7 +145,7 @@ def test_own_processes_are_added_replace_and_may_be_faulty(tmp_path: Path) -> No
     (library.folder / "bad.json").write_text("{}")
     library.read_own()
     assert library.problems
-    assert len(library.processes()) == 6
+    assert len(library.processes()) == 7
     with pytest.raises(SchabloneError):
         library.add_process(tmp_path / "none.json")
 

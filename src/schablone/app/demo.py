@@ -26,6 +26,7 @@ def manual_pages() -> dict[str, str]:
         "size-tables",
         "drawing",
         "building",
+        "folding",
         "processes",
         "publishing",
     ):

@@ -19,6 +19,7 @@ from .header import Header
 from .log_window import LogWindow
 from .menus import LINE, Command, Group, MenuBar
 from .part_on_screen import PartOnScreen
+from .places.bend_calibration import BendCalibrationPage
 from .places.calibration import CalibrationPage
 from .places.learn import LearnPlace
 from .places.process import ProcessPlace
@@ -55,8 +56,9 @@ class MainWindow(QMainWindow):
         self.prove, self.publish = ProvePlace(session), PublishPlace(session)
         self.learn = LearnPlace(session)
         self.calibration, self.editor = CalibrationPage(session), ProcessEditor(session)
+        self.bending = BendCalibrationPage(session)
         places = (self.shape, self.process, self.prove, self.publish, self.learn)
-        for page in (*places, self.calibration, self.editor):
+        for page in (*places, self.calibration, self.bending, self.editor):
             self.stack.addWidget(page)
         self.part = PartOnScreen(session, worker, self.shape)
         self.questions = Questions(session, worker, self.shape, self.part)
@@ -242,7 +244,7 @@ class MainWindow(QMainWindow):
         shape.sizes.variants.make_all_wanted.connect(files.make_all_dialog)
         self.process.calibrate_wanted.connect(self.calibrate)
         self.process.edit_wanted.connect(self.edit_process)
-        for page in (self.calibration, self.editor):
+        for page in (self.calibration, self.bending, self.editor):
             page.left.connect(partial(self.go, "process"))
         self.prove.go_to.connect(self._go_to)
         self.publish.write_wanted.connect(files.publish_dialog)
@@ -259,8 +261,9 @@ class MainWindow(QMainWindow):
     def calibrate(self, process: Process) -> None:
         """The path from a test piece to a new state of a process."""
         self.go("process")
-        self.calibration.begin(process, self.worker)
-        self.stack.setCurrentWidget(self.calibration)
+        page = self.bending if process.family == "fold" else self.calibration
+        page.begin(process, self.worker)
+        self.stack.setCurrentWidget(page)
 
     def edit_process(self, process: Process) -> None:
         """A process, figure by figure."""

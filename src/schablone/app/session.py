@@ -296,6 +296,12 @@ class Session(QObject):
         words = f"{say_name(part)} by {process or self.process.name}"
         self.edit(lambda design: edits.make_by(design, part, process), words)
 
+    def cut_blank_by(self, part: str, process: str) -> None:
+        """Cut the blank of a folded part by a process; by one that is not known with an empty
+        name."""
+        words = f"blank of {say_name(part)} cut by {process or 'a machine that is not said'}"
+        self.edit(lambda design: edits.cut_by(design, part, process), words)
+
     def process_changed(self) -> None:
         """A process of the library has changed: look again whether it is the one in use."""
         self._use_process_of(self.design)

@@ -193,9 +193,11 @@ class WorkerClient(QObject):
         self._send(request)
         return self._number
 
-    def ask_file(self, request: talk.Features | talk.Practise, answered: Answered) -> int:
-        """Ask what can be measured on an exported file, or let a practice machine make and measure
-        it."""
+    def ask_file(
+        self, request: talk.Features | talk.Practise | talk.BendStrips, answered: Answered
+    ) -> int:
+        """Ask what can be measured on an exported file, or let a practice machine make, bend and
+        measure it."""
         self._number += 1
         request = request.model_copy(update={"id": self._number})
         self._asked[self._number] = (request, answered)

@@ -29,7 +29,7 @@ from ..core.kernel.mesh import Mesh
 from ..core.kernel.naming import speak_of
 from ..core.practice.features import Measurable, features_of_file
 from ..core.practice.files import LARGEST, NotReadable
-from ..core.practice.machines import machine
+from ..core.practice.machines import machine, practise_bending
 from ..core.problem import Problem, SchabloneError, errors
 from ..core.process.lens import LensView
 from ..core.prove import close_findings
@@ -112,6 +112,9 @@ class Worker:
             return
         if isinstance(request, talk.Practise):
             self.practise(request)
+            return
+        if isinstance(request, talk.BendStrips):
+            self.bend_strips(request)
             return
         assert not isinstance(request, talk.Cancel)
         design = read_design_text(request.design)
@@ -224,6 +227,24 @@ class Worker:
         self.send(
             talk.PieceMeasured(id=request.id, measured=measured, closed=maker.caliper.closed())
         )
+
+    def bend_strips(self, request: talk.BendStrips) -> None:
+        """What a practice machine bends of a drawing of blanks, measured."""
+        path = Path(request.path)
+        bent, radius = practise_bending(
+            read_bytes(path, LARGEST), request.machine, request.thickness, request.piece,
+            request.times,
+        )  # fmt: skip
+        strips: list[talk.StripMeasured] = [
+            {
+                "blank": round(flat.length, 2),
+                "thickness": thick,
+                "told": flat.angle,
+                "readings": list(readings),
+            }
+            for flat, thick, readings in bent
+        ]
+        self.send(talk.StripsBent(id=request.id, strips=strips, radius=radius))
 
     def gauge(self, request: talk.GaugeBetween, design: Design, view: LensView) -> None:
         """What lies between two spots or faces, as a measure that is not kept."""

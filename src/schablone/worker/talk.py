@@ -120,6 +120,18 @@ class Practise(_Message):
     times: Annotated[int, Field(ge=1, le=20)] = 3
 
 
+class BendStrips(_Message):
+    """Let a practice machine bend the strips of a drawing of blanks, of a nominal thickness, mm,
+    and measure each so many times."""
+
+    do: Literal["bend"] = "bend"
+    path: str
+    machine: str
+    thickness: Annotated[float, Field(gt=0, le=50)]
+    piece: int
+    times: Annotated[int, Field(ge=1, le=20)] = 2
+
+
 Request = Annotated[
     Cancel
     | Rebuild
@@ -130,7 +142,8 @@ Request = Annotated[
     | Glance
     | Deviate
     | Features
-    | Practise,
+    | Practise
+    | BendStrips,
     Field(discriminator="do"),
 ]
 About = Follow | Try | GaugeBetween | Glance | Deviate
@@ -427,10 +440,28 @@ class PieceMeasured(_Message):
     closed: float
 
 
+class StripMeasured(TypedDict):
+    """One bent strip: the length of its blank, its thickness, the angle that the machine was told,
+    and what was read, time after time: both legs and the angle; mm and degrees."""
+
+    blank: float
+    thickness: float
+    told: float
+    readings: list[tuple[float, float, float]]
+
+
+class StripsBent(_Message):
+    """What was read on bent strips, and the inside radius that a gauge shows, mm."""
+
+    answer: Literal["bent"] = "bent"
+    strips: list[StripMeasured]
+    radius: float
+
+
 Answer = Annotated[
     Ready | GivenUp | Refused | Progress | RebuildDone | ReadOff
     | Looked | Exported | Followed | Tried | Gauged | Glanced
-    | Deviated | FeaturesFound | PieceMeasured,
+    | Deviated | FeaturesFound | PieceMeasured | StripsBent,
     Field(discriminator="answer"),
 ]  # fmt: skip
 

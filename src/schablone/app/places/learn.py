@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, QUrl, Signal
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QHBoxLayout, QTextBrowser, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QTextBrowser, QVBoxLayout, QWidget
 
 from ..demo import demo_designs, manual_pages
 from ..session import Session
@@ -29,7 +29,10 @@ class LearnPlace(QWidget):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(28, 20, 28, 18)
         layout.setSpacing(22)
-        left = QVBoxLayout()
+        column = QWidget()
+        column.setObjectName("page")
+        left = QVBoxLayout(column)
+        left.setContentsMargins(0, 0, 8, 0)
         left.setSpacing(6)
         left.addWidget(label("Learn", "page_title"))
         left.addSpacing(6)
@@ -50,7 +53,12 @@ class LearnPlace(QWidget):
                 )
             )
         left.addStretch(1)
-        layout.addLayout(left)
+        area = QScrollArea()  # so that more to try never makes the window taller
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setWidget(column)
+        area.setFixedWidth(column.sizeHint().width() + 14)
+        layout.addWidget(area)
         self.browser = QTextBrowser()
         self.browser.setOpenLinks(False)
         self.browser.anchorClicked.connect(self._follow)

@@ -48,6 +48,19 @@ def offer_machines(menu: QMenu, session: Session, name: str) -> None:
         entry.setChecked(part.process == process)
 
 
+def offer_cutters(menu: QMenu, session: Session, name: str) -> None:
+    """The process that cuts the blank of a folded part: one that cuts, or none that is known."""
+    part = next((p for p in session.design.parts if p.name == name), None)
+    if part is None:
+        return
+    cutters = [p.name for p in session.library.processes() if p.family == "cut"]
+    for process in ("", *cutters):
+        words = process or "Not said: the blank is sent as it must come out"
+        entry = menu.addAction(words, lambda p=process: session.cut_blank_by(name, p))
+        entry.setCheckable(True)
+        entry.setChecked(part.cut_by == process)
+
+
 def _make_of(session: Session, part: str, material: str, density: float | None) -> None:
     session.edit(
         lambda design: edits.make_of(design, part, material, density),

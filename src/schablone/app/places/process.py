@@ -229,15 +229,14 @@ class ProcessPlace(QWidget):
                 f"Change the figures of {process.name}",
             )
         )
-        if process.family != "fold":
-            foot.addWidget(
-                button(
-                    "Calibrate",
-                    "link",
-                    lambda: self.calibrate_wanted.emit(process),
-                    f"Measure what {process.name} does",
-                )
+        foot.addWidget(
+            button(
+                "Calibrate",
+                "link",
+                lambda: self.calibrate_wanted.emit(process),
+                f"Measure what {process.name} does",
             )
+        )
         layout.addLayout(foot)
         card.setToolTip(process.note)
         card.setAccessibleName(process.name + (", in use" if in_use else ""))

@@ -3,6 +3,7 @@ kerfs, bends and stock."""
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
@@ -10,6 +11,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import (
     QComboBox,
+    QFileDialog,
     QHBoxLayout,
     QHeaderView,
     QLineEdit,
@@ -19,8 +21,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ...core.files import read_text
 from ...core.problem import SchabloneError
 from ...core.process import Process
+from ...core.process.chart_file import read_chart
 from ...core.process.model import FIGURES, NAMES, RELIEFS, STANDS_FOR, Known
 from ...core.process.taking_over import retyped
 from ...core.quantity import plain
@@ -29,13 +33,16 @@ from ..session import Session
 from ..theme import theme
 from ..widgets.basics import button, clear, label
 
+#: A chart of bends is no larger than this, bytes.
+_LARGEST_CHART = 1_000_000
 _SOURCES = ("typed", "calibrated", "data sheet")
 #: Columns of the lists: what stands in the head, and the field.
 _LISTS: dict[str, tuple[tuple[str, str], ...]] = {
     "kerfs": (("material, empty for any", "material"), ("thickness", "thickness"),
               ("kerf", "kerf")),
-    "bends": (("material", "material"), ("thickness", "thickness"), ("inner radius", "radius"),
-              ("deduction", "deduction")),
+    "bends": (("material", "material"), ("thickness", "thickness"), ("radius", "radius"),
+              ("angle", "angle"), ("deduction", "deduction"), ("springs back", "springs_back"),
+              ("die", "die")),
     "stock": (
         ("name", "name"), ("material", "material"), ("nominal", "nominal"),
         ("measured", "measured"),
@@ -50,7 +57,7 @@ _CHOICES: dict[str, tuple[str, dict[str, str]]] = {
 }
 _TITLES = {
     "kerfs": "KERF, mm",
-    "bends": "BENDS, mm",
+    "bends": "BENDS, mm and °; radius inside",
     "stock": "STOCK, mm; grain along x or y; film yes or no",
 }
 
@@ -241,9 +248,34 @@ class ProcessEditor(QWidget):
                 "Take the chosen row away",
             )
         )
+        if name == "bends":
+            tip = "Take the rows from a chart as text: thickness, radius, angle, deduction"
+            head.addWidget(button("From CSV …", "link", self._chart_dialog, tip))
         self._beside.addLayout(head)
         self._beside.addWidget(table)
         self.lists[name] = table
+
+    def _chart_dialog(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(
+            self, "A chart of bends", "", "Text (*.csv *.txt *.tsv)"
+        )
+        if path:
+            self.take_chart(Path(path))
+
+    def take_chart(self, path: Path) -> bool:
+        """Put the bends of a chart in the place of those that are there; False, with words, where
+        it cannot be read."""
+        try:
+            bends = read_chart(read_text(path, _LARGEST_CHART))
+        except SchabloneError as error:
+            return self._say(str(error))
+        table = self.lists["bends"]
+        table.setRowCount(0)
+        for bend in bends:
+            self._put(table, [getattr(bend, field) for _, field in _LISTS["bends"]])
+        self.wrong.setText("")
+        self.session.said.emit(f"{len(bends)} bends from {path.name}. Take over keeps them.")
+        return True
 
     @staticmethod
     def _put(table: QTableWidget, values: list[Any]) -> None:

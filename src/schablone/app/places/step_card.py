@@ -36,6 +36,7 @@ from ...core.steps.extrude import Extrude
 from ...core.steps.repeating import Repeats
 from ...core.steps.revolve import Revolve
 from ...core.steps.sentence import SentencePiece, Words, say_step
+from ...core.steps.sheet import Sheet
 from ...core.steps.sketch import SHAPES, Sketch
 from ...worker import talk
 from ..session import Session
@@ -43,7 +44,7 @@ from ..theme import icon, kind_icon, theme
 from ..widgets.basics import Elided, Flow, button, clear, label, restyle
 from ..widgets.formula_edit import FormulaEdit
 from ..widgets.typed import begins_number, typed_text
-from .part_menu import offer_machines, offer_materials
+from .part_menu import offer_cutters, offer_machines, offer_materials
 from .step_brief import BriefLine, brief_of, is_at_defaults
 from .step_pieces import SentencePieces
 
@@ -437,6 +438,8 @@ class StepCard(SentencePieces):
             mine = str(getattr(step, "part", ""))
             offer_materials(parts.addMenu("Material"), session, mine, self._ask)
             offer_machines(parts.addMenu("Made by"), session, mine)
+            if any(isinstance(one, Sheet) and one.part == mine for one in session.design.steps):
+                offer_cutters(parts.addMenu("Blank cut by"), session, mine)
             parts.addAction(
                 "New part …",
                 lambda: self._ask("name of the new part, such as lid", self.to_new_part),

@@ -466,6 +466,12 @@ def make_by(design: Design, part: str, process: str) -> Design:
     return design.model_copy(update={"parts": parts})
 
 
+def cut_by(design: Design, part: str, process: str) -> Design:
+    """State by which process the blank of a folded part is cut; an empty name says nothing."""
+    parts = tuple(p.with_(cut_by=process) if p.name == part else p for p in design.parts)
+    return design.model_copy(update={"parts": parts})
+
+
 def move_step(design: Design, name: str, to: int) -> Design:
     """Put a step at another place in the order."""
     step = design.step(name)

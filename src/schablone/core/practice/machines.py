@@ -9,6 +9,7 @@ from typing import Protocol
 from .caliper import Caliper, Made
 from .cutting import Laser, Router
 from .features import Measurable, features_of_file
+from .folding import FlatStrip, FoldingMachine, Gauge, strips_of_file
 from .printing import FilamentPrinter, ResinPrinter
 
 
@@ -72,6 +73,30 @@ def machines() -> tuple[PracticeMachine, ...]:
     )
 
 
+#: The practice machines that fold, each with its seed among the many.
+FOLDERS = {"Practice folder Drossel": 4, "Practice folder Zaunkönig": 9}
+
+
+def practise_bending(
+    data: bytes, name: str, thickness: float, piece: int, times: int
+) -> tuple[list[tuple[FlatStrip, float, list[tuple[float, float, float]]]], float]:
+    """Let a folding machine bend the strips of a DXF, and measure them: for each the strip as it
+    was drawn, its thickness, and legs and angle so many times; and the inside radius by a
+    gauge, mm.
+
+    Raises:
+        KeyError: where there is no such machine.
+        SchabloneError: where the drawing is none that it takes.
+    """
+    maker, gauge = FoldingMachine.of(FOLDERS[name]), Gauge()
+    found = []
+    for number, strip in enumerate(strips_of_file(data)):
+        bent = maker.bend(strip, thickness, strip.angle, 100 * piece + number)
+        seed = 100 * piece + number
+        found.append((strip, gauge.thick(bent, seed), gauge.read(bent, times, seed)))
+    return found, round(maker.inside_radius(thickness), 1)
+
+
 def machine(name: str) -> PracticeMachine:
     """A practice machine by its name.
 
@@ -83,4 +108,6 @@ def machine(name: str) -> PracticeMachine:
 
 def machines_for(kind: str) -> tuple[str, ...]:
     """The names of those that stand in for a kind of process."""
+    if kind == "folding":
+        return tuple(FOLDERS)
     return tuple(one.name for one in machines() if one.kind == kind)

@@ -174,6 +174,22 @@ class Kerf(Frozen):
     spread: Spread | None = None
 
 
+class BendKnown(Frozen):
+    """How well a bend is known from measured strips: standard uncertainties of its deduction, mm,
+    and of the angle that comes, degrees; and the scatter from bend to bend of both legs together
+    and of the place of the bend, mm, and of the angle, degrees. ``freedom``: degrees of freedom of
+    all of them."""
+
+    date: OneLine = ""
+    strips: Annotated[int, Field(ge=0, le=10_000)] = 0
+    deduction: Annotated[float, Field(ge=0, le=10, allow_inf_nan=False)] = 0.0
+    angle: Annotated[float, Field(ge=0, le=45, allow_inf_nan=False)] = 0.0
+    legs: Annotated[float, Field(ge=0, le=10, allow_inf_nan=False)] = 0.0
+    place: Annotated[float, Field(ge=0, le=10, allow_inf_nan=False)] = 0.0
+    turn: Annotated[float, Field(ge=0, le=45, allow_inf_nan=False)] = 0.0
+    freedom: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)] = 4.0
+
+
 class Bend(Frozen):
     """A bend of a sheet as a tool makes it: its inner radius, and by how much the flat blank is
     shorter than both flanges at an angle, mm. ``springs_back`` is by how many degrees it opens
@@ -186,6 +202,7 @@ class Bend(Frozen):
     angle: Annotated[float, Field(gt=0, le=180, allow_inf_nan=False)] = 90.0
     springs_back: Annotated[float, Field(ge=-5, le=45, allow_inf_nan=False)] = 0.0
     die: Annotated[float, Field(ge=0, le=500, allow_inf_nan=False)] = 0.0
+    known: BendKnown | None = None
 
     @model_validator(mode="after")
     def _in_the_sheet(self) -> Self:

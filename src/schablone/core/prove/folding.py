@@ -3,7 +3,7 @@ make, room beside them, and nothing in the way."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from shapely.geometry import Point, Polygon
@@ -56,46 +56,55 @@ def _sheets(built: Rebuilt) -> Iterator[_Sheet]:
 
 def folding(built: Rebuilt) -> list[Finding]:
     """The checks of folded parts that take no time to speak of."""
-    found = []
-    for sheet in _sheets(built):
-        said = say_name(sheet.name)
-        found += [
-            _told(f"The blank of {said} is one flat piece", sheet, _blank(sheet)),
-            _told(f"Every bend of {said} can be made", sheet, _bends(sheet)),
-            _told(f"Holes of {said} keep clear of its bends", sheet, _holes(sheet)),
-            _told(f"The ends of all bends of {said} are freed", sheet, _ends(sheet)),
-        ]
-    return found
+    sheets = list(_sheets(built))
+    if not sheets:
+        return []
+    return [
+        _first_wrong("Every blank is one flat piece", sheets, _blank),
+        _first_wrong("Every bend can be made", sheets, _bends),
+        _first_wrong("Holes keep clear of the bends", sheets, _holes),
+        _first_wrong("The ends of all bends are freed", sheets, _ends),
+    ]
 
 
 def folding_ways(built: Rebuilt, alive: Callable[[], bool] = lambda: True) -> list[Finding]:
     """Whether folded parts run into themselves, at the end or on the way, which takes a moment."""
-    found = []
-    for sheet in _sheets(built):
-        if not alive():
-            break
-        met = in_the_way(sheet.folded, [line.number for line in bend_lines(sheet.folded)])
-        wrong = (False, "", "")
-        if met is not None:
-            when = "when it is folded" if met.at_the_end else f"while {met.bend} is bent"
-            wrong = (
-                True,
-                f"{met.one} runs into {met.other} {when}",
-                "Change their heights or angles, or open the corner.",
-            )
-        title = f"Nothing of {say_name(sheet.name)} is in the way while it is folded"
-        found.append(_told(title, sheet, wrong))
-    return found
+    sheets = list(_sheets(built))
+    if not sheets:
+        return []
+
+    def way(sheet: _Sheet) -> _Wrong:
+        met = None
+        if alive():
+            met = in_the_way(sheet.folded, [line.number for line in bend_lines(sheet.folded)])
+        if met is None:
+            return False, "", ""
+        when = "when it is folded" if met.at_the_end else f"while {met.bend} is bent"
+        return (
+            True,
+            f"{_capital(met.one)} runs into {met.other} {when}",
+            "Change their heights or angles, or open the corner.",
+        )
+
+    return [_first_wrong("Nothing is in the way while it is folded", sheets, way)]
 
 
+#: Whether something is wrong, what speaks for or against it, and what to do.
 _Wrong = tuple[bool, str, str]
 
 
-def _told(title: str, sheet: _Sheet, wrong: _Wrong) -> Finding:
-    is_wrong, why, hint = wrong
-    if is_wrong:
-        return Finding(title, False, f"{why}.", hint, False, "part", sheet.name)
-    return Finding(title, True, why)
+def _first_wrong(
+    title: str, sheets: Sequence[_Sheet], check: Callable[[_Sheet], _Wrong]
+) -> Finding:
+    """A check of all folded parts: the first of which it does not hold, or what speaks for it."""
+    good = ""
+    for sheet in sheets:
+        is_wrong, why, hint = check(sheet)
+        if is_wrong:
+            of = f"{say_name(sheet.name)}: " if len(sheets) > 1 else ""
+            return Finding(title, False, f"{of}{why}.", hint, False, "part", sheet.name)
+        good = why
+    return Finding(title, True, good if len(sheets) == 1 else f"{len(sheets)} parts")
 
 
 def _blank(sheet: _Sheet) -> _Wrong:

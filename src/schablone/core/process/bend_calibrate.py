@@ -1,0 +1,162 @@
+"""What bent test strips say about a machine that folds: how long its bends are on the blank, how
+far they spring back, and how sure that is.
+
+Three small Bayesian linear models, each with one unknown figure and unknown noise, of which both
+have a prior (normal and inverse gamma; see A. Gelman et al., Bayesian Data Analysis, 3rd edition,
+2013, section 14.2): the k-factor, from what both legs are longer than the blank; the share by which
+angles spring back; and how far the stop stands off, from the difference of the legs. What comes out
+is Student's t, with more degrees of freedom the more strips there are.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.stats import t as student
+
+from .bending import deduction, set_back, usual_k
+from .model import Bend, BendKnown
+
+Floats = NDArray[np.float64]
+
+#: Beforehand: the k-factor about the usual one, the share of an angle that springs back, the stop's
+#: error in mm; each with its standard deviation.
+_K, _SPRINGS, _STOP = 0.06, (0.02, 0.02), (0.0, 0.3)
+#: The noise beforehand: of both legs together in mm, of an angle in degrees, of the stop in mm, and
+#: how many strips that is worth.
+_LEGS, _ANGLE, _PLACE, _WORTH = 0.06, 0.3, 0.05, 4.0
+#: A leg or an angle further from what was to come than this has slipped: mm, degrees.
+_SLIPPED = (3.0, 12.0)
+
+
+@dataclass(frozen=True, slots=True)
+class StripReading:
+    """What was measured on one strip: the length of its blank, its thickness, the angle that the
+    machine was told, both legs from the outside, and the angle that came; mm and degrees."""
+
+    blank: float
+    thickness: float
+    told: float
+    first: float
+    second: float
+    angle: float
+
+    def slipped(self, radius: float) -> str:
+        """What cannot be true of it, in words; nothing where nothing is."""
+        if self.thickness <= 0 or self.blank <= 0 or not 1 <= self.told < 180:
+            return "blank, thickness and angle must be above zero"
+        if abs(self.angle - self.told) > _SLIPPED[1]:
+            return f"{self.angle:g}° is far from the {self.told:g}° that were told"
+        usual = usual_k(radius, self.thickness)
+        wanted = self.blank + deduction(self.angle, radius, self.thickness, usual)
+        if abs(self.first + self.second - wanted) > _SLIPPED[0]:
+            return (
+                f"legs of {self.first:g} and {self.second:g} mm come of a blank of about "
+                f"{self.blank + self.first + self.second - wanted:.1f} mm, not {self.blank:g}"
+            )
+        return ""
+
+
+@dataclass(frozen=True, slots=True)
+class Estimate:
+    """A figure with its standard uncertainty, the noise of a single strip, and the degrees of
+    freedom of both."""
+
+    value: float
+    unsure: float
+    noise: float
+    freedom: float
+
+    @property
+    def factor(self) -> float:
+        """How many standard uncertainties hold 95 of 100."""
+        return float(student.ppf(0.975, self.freedom))
+
+
+@dataclass(frozen=True, slots=True)
+class BendCalibration:
+    """What strips of one thickness say. ``residuals``: of both legs together, mm, and of the angle,
+    degrees, strip by strip."""
+
+    material: str
+    thickness: float
+    radius: float
+    k: Estimate
+    springs: Estimate
+    stop: Estimate
+    strips: tuple[StripReading, ...]
+    residuals: tuple[tuple[float, float], ...]
+
+    def bend(self, angle: float = 90.0, date: str = "") -> Bend:
+        """The row of a chart, with how sure it is."""
+        long = math.radians(angle) * self.thickness
+        return Bend(
+            material=self.material,
+            thickness=round(self.thickness, 4),
+            radius=self.radius,
+            deduction=round(deduction(angle, self.radius, self.thickness, self.k.value), 4),
+            angle=angle,
+            springs_back=round(self.springs.value * angle, 3),
+            known=BendKnown(
+                date=date,
+                strips=len(self.strips),
+                deduction=round(long * self.k.unsure, 5),
+                angle=round(self.springs.unsure * angle, 4),
+                legs=round(self.k.noise, 5),
+                place=round(self.stop.noise, 5),
+                turn=round(self.springs.noise, 4),
+                freedom=self.k.freedom,
+            ),
+        )
+
+
+def calibrated(
+    strips: Sequence[StripReading], radius: float, material: str = ""
+) -> BendCalibration:
+    """The figures of strips of one thickness, bent with one tool of an inside radius, mm.
+
+    Raises:
+        ValueError: where there are none, or one cannot be true.
+    """
+    if not strips:
+        raise ValueError("no strip was measured")
+    for number, strip in enumerate(strips, 1):
+        if wrong := strip.slipped(radius):
+            raise ValueError(f"strip {number}: {wrong}")
+    thick = float(np.mean([strip.thickness for strip in strips]))
+    turn = np.radians([strip.angle for strip in strips])
+    t = np.array([strip.thickness for strip in strips])
+    # Both legs = blank + 2 set-backs − angle · (radius + k t): what is left is −angle · t · k.
+    left = np.array(
+        [
+            s.first + s.second - s.blank - 2 * set_back(s.angle, radius + s.thickness)
+            + math.radians(s.angle) * radius
+            for s in strips
+        ]
+    )  # fmt: skip
+    k, off = _fitted(-turn * t, left, usual_k(radius, thick), _K, _LEGS)
+    told = np.array([strip.told for strip in strips])
+    angle = np.array([strip.angle for strip in strips])
+    springs, turned = _fitted(told, told - angle, *_SPRINGS, _ANGLE)
+    half = np.array([(strip.first - strip.second) / 2 for strip in strips])
+    stop, _ = _fitted(np.ones(len(strips)), half, *_STOP, _PLACE)
+    residuals = tuple(zip(off.tolist(), (-turned).tolist(), strict=True))
+    return BendCalibration(material, thick, radius, k, springs, stop, tuple(strips), residuals)
+
+
+def _fitted(
+    slope: Floats, seen: Floats, mean: float, spread: float, noise: float
+) -> tuple[Estimate, Floats]:
+    """The figure that ``seen = slope · figure + noise`` gives, and what is left of each."""
+    prior = (noise / spread) ** 2  # how much the prior weighs, in units of the noise
+    weight = prior + float(slope @ slope)
+    value = (prior * mean + float(slope @ seen)) / weight
+    left = seen - slope * value
+    freedom = _WORTH + len(seen)
+    squares = _WORTH * noise**2 + float(left @ left) + prior * (value - mean) ** 2
+    scale = math.sqrt(squares / freedom)
+    return Estimate(value, scale / math.sqrt(weight), scale, freedom), left
