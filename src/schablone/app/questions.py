@@ -37,6 +37,7 @@ class Questions(QObject):
         super().__init__(shape)
         self.session, self.worker, self.shape, self.part = session, worker, shape, part
         self._trying = self._glancing = 0
+        self._bending, self._bend_next = 0, -1.0
         self.glance = GlanceCard()
         self._glance_at = ""
         self._rest = QTimer(self, singleShot=True, interval=_REST)
@@ -48,12 +49,39 @@ class Questions(QObject):
         shape.try_wanted.connect(self.try_values)
         shape.bar.gauge_wanted.connect(self.measure)
         shape.bar.off_wanted.connect(self.ask_off)
+        shape.blank.bend_wanted.connect(self.bend_to)
         shape.steps.pointed.connect(self._rest_on)
         shape.strip.looked_at.connect(lambda parts: shape.show_parts(parts, session.lens))
         shape.strip.closed.connect(self._show_known)
         session.changed.connect(shape.strip.close_strip)
         session.changed.connect(self.glance.hide)
         part.told.connect(self.ask_off)
+
+    # Folded parts on their way
+
+    def bend_to(self, share: float) -> None:
+        """Show folded parts bent by a share; of those asked for while one is worked out only the
+        last counts."""
+        self._bend_next = share
+        if not self._bending:
+            self._ask_bent()
+
+    def _ask_bent(self) -> None:
+        share, self._bend_next = self._bend_next, -1.0
+        if share >= 1.0:
+            self.part.show_known()
+            return
+
+        def answered(found: talk.BentTo | talk.Refused, arrays: Arrays) -> None:
+            self._bending = 0
+            if self._bend_next >= 0:
+                self._ask_bent()
+            elif isinstance(found, talk.BentTo) and self.shape.blank.bent.value() < 100:
+                told = found.report["parts"]
+                parts = [part_from(one, arrays, number) for number, one in enumerate(told)]
+                self.shape.show_parts(parts, self.session.lens)
+
+        self._bending = self._ask("bend_to", repr(share), answered)
 
     # What follows a size, and values to try
 

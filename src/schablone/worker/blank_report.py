@@ -62,6 +62,7 @@ def _blank(
             "k": line.k,
             "stop": line.stop,
             "charted": line.charted,
+            "within": line.within,
         }
 
     panels: list[PanelReport] = [

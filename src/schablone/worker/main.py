@@ -25,6 +25,8 @@ from ..core.design.file import read_design_text
 from ..core.design.measures import measures_of
 from ..core.design.rebuild import Cancelled, Memory, rebuild
 from ..core.files import read_bytes, write_whole
+from ..core.kernel.body import Body
+from ..core.kernel.folding import half_bent
 from ..core.kernel.mesh import Mesh
 from ..core.kernel.naming import speak_of
 from ..core.practice.features import Measurable, features_of_file
@@ -135,6 +137,8 @@ class Worker:
                 self.deviate(request, design, view)
             case talk.Glance():
                 self.glance(request, design, view)
+            case talk.BendTo():
+                self.bend_to(request, design, view)
 
     def rebuild(self, request: talk.Rebuild, design: Design, view: LensView) -> None:
         """The part; then what its sizes measure, and the checks that look at the whole shape,
@@ -273,6 +277,18 @@ class Worker:
         built = rebuild(design, view, self.memory, until=request.about)
         report, arrays = report_of(design, built, {}, FOR_A_GLANCE)
         self.send(talk.Glanced(id=request.id, step=request.about, report=report), arrays)
+
+    def bend_to(self, request: talk.BendTo, design: Design, view: LensView) -> None:
+        """Folded parts on their way from flat to folded."""
+        share = float(request.about)
+        built = rebuild(design, replace(view, lens="wanted"), self.memory)
+        bodies = {
+            name: body if body.folded is None else Body.of_sheet(half_bent(body.folded, share))
+            for name, body in built.bodies.items()
+        }
+        figures = {name: body.figures() for name, body in bodies.items()}
+        report, arrays = report_of(design, replace(built, bodies=bodies, figures=figures), {})
+        self.send(talk.BentTo(id=request.id, report=report), arrays)
 
     def try_values(self, request: talk.Try, design: Design, view: LensView) -> None:
         """The part for each value worth trying, one after the other; a value that fails does not

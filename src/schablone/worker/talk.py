@@ -94,6 +94,13 @@ class Glance(_OfADesign):
     about: str
 
 
+class BendTo(_OfADesign):
+    """Folded parts on their way: all bends bent by a share, from 0 for flat to 1."""
+
+    do: Literal["bend_to"] = "bend_to"
+    about: str
+
+
 class Deviate(_OfADesign):
     """How far is what is expected from what is wanted?"""
 
@@ -140,19 +147,21 @@ Request = Annotated[
     | Try
     | GaugeBetween
     | Glance
+    | BendTo
     | Deviate
     | Features
     | Practise
     | BendStrips,
     Field(discriminator="do"),
 ]
-About = Follow | Try | GaugeBetween | Glance | Deviate
+About = Follow | Try | GaugeBetween | Glance | BendTo | Deviate
 #: What is asked about a design, by its word.
 ABOUT: dict[str, type[About]] = {
     "follow": Follow,
     "try": Try,
     "gauge": GaugeBetween,
     "glance": Glance,
+    "bend_to": BendTo,
     "deviate": Deviate,
 }
 
@@ -239,6 +248,7 @@ class BendReport(TypedDict):
     k: float
     stop: float
     charted: bool
+    within: tuple[float, float] | None
 
 
 class BlankReport(TypedDict):
@@ -402,6 +412,13 @@ class Glanced(_Message):
     report: Report
 
 
+class BentTo(_Message):
+    """The parts with their bends bent by a share."""
+
+    answer: Literal["bent_to"] = "bent_to"
+    report: Report
+
+
 class Deviated(_Message):
     """By part, how far each face lies from where it is wanted, mm."""
 
@@ -460,7 +477,7 @@ class StripsBent(_Message):
 
 Answer = Annotated[
     Ready | GivenUp | Refused | Progress | RebuildDone | ReadOff
-    | Looked | Exported | Followed | Tried | Gauged | Glanced
+    | Looked | Exported | Followed | Tried | Gauged | Glanced | BentTo
     | Deviated | FeaturesFound | PieceMeasured | StripsBent,
     Field(discriminator="answer"),
 ]  # fmt: skip

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QMenu,
     QScrollArea,
+    QSlider,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -28,6 +29,13 @@ _COLUMNS = (
     ("radius", 48, "Inside, mm"),
     ("stop", 58, "From the middle of the bend to the edge that lies at the stop then, mm"),
 )
+#: The same under *Expected*: within how much they come out.
+_EXPECTED = (
+    *_COLUMNS[:2],
+    ("± angle", 60, "The angle comes within this, in 95 of 100 bends"),
+    ("± leg", 60, "A leg comes within this, mm, in 95 of 100 bends"),
+    ("radius", 48, "Inside, mm"),
+)
 
 
 class BlankPane(QWidget):
@@ -36,6 +44,8 @@ class BlankPane(QWidget):
 
     pointed = Signal(frozenset)
     sheet_wanted = Signal(str)
+    #: The parts are to be shown bent by a share, from 0 for flat to 1.
+    bend_wanted = Signal(float)
 
     def __init__(self) -> None:
         super().__init__()
@@ -58,6 +68,16 @@ class BlankPane(QWidget):
         head.addWidget(self.title)
         head.addWidget(self.other)
         head.addStretch(1)
+        self.bent = QSlider(Qt.Orientation.Horizontal)
+        self.bent.setRange(0, 100)
+        self.bent.setValue(100)
+        self.bent.setFixedWidth(96)
+        self.bent.setAccessibleName("from flat to folded")
+        self.bent.setToolTip("The part on its way from flat to folded")
+        self.bent.valueChanged.connect(lambda value: self.bend_wanted.emit(value / 100))
+        for widget in (label("flat", "small"), self.bent, label("folded", "small")):
+            head.addWidget(widget)
+        head.addSpacing(8)
         head.addWidget(
             button(
                 "Bend sheet …",
@@ -95,6 +115,9 @@ class BlankPane(QWidget):
         """Show the blank that was shown before, if there still is one of that part, else the
         first."""
         self._blanks = blanks
+        self.bent.blockSignals(True)  # what was rebuilt is shown as it is
+        self.bent.setValue(100)
+        self.bent.blockSignals(False)
         if self._shown not in {blank["part"] for blank in blanks}:
             self._shown = blanks[0]["part"] if blanks else ""
         self.other.setVisible(len(blanks) > 1)
@@ -145,12 +168,21 @@ class BlankPane(QWidget):
         trouble = blank["trouble"]
         self.trouble.setText(f"{trouble[:1].upper()}{trouble[1:]}.")
         self.trouble.setVisible(bool(trouble))
-        self._table.addWidget(_head())
+        expected = blank["lens"] == "expected"
+        self._table.addWidget(_head(_EXPECTED if expected else _COLUMNS))
         for bend in blank["bends"]:
-            row = BendRow(bend)
+            row = BendRow(bend, expected=expected)
             row.pointed.connect(lambda faces: (self.drawing.light(faces), self._point(faces)))
             self.rows.append(row)
             self._table.addWidget(row)
+        if expected and any(bend["within"] is None for bend in blank["bends"]):
+            self._table.addWidget(
+                label(
+                    "— nobody has measured it: bend test strips under Process, Calibrate.",
+                    "small",
+                    wrap=True,
+                )
+            )
         if any(not bend["charted"] for bend in blank["bends"]):
             self._table.addWidget(
                 label(
@@ -162,12 +194,12 @@ class BlankPane(QWidget):
         self._table.addStretch(1)
 
 
-def _head() -> QWidget:
+def _head(columns: tuple[tuple[str, int, str], ...]) -> QWidget:
     row = QWidget()
     line = QHBoxLayout(row)
     line.setContentsMargins(4, 0, 4, 2)
     line.setSpacing(0)
-    for words, width, tip in _COLUMNS:
+    for words, width, tip in columns:
         cell = label(words, "group" if words else "small")
         cell.setFixedWidth(width)
         cell.setToolTip(tip)
@@ -181,7 +213,7 @@ class BendRow(QFrame):
 
     pointed = Signal(frozenset)
 
-    def __init__(self, bend: BendReport) -> None:
+    def __init__(self, bend: BendReport, *, expected: bool = False) -> None:
         super().__init__()
         self.setObjectName("row")
         self.bend = bend
@@ -190,14 +222,10 @@ class BendRow(QFrame):
         line.setSpacing(0)
         way = "up" if bend["up"] else "down"
         guess = "" if bend["charted"] else "~"
-        cells = (
-            f"{bend['order']}{guess}",
-            f"{way} {plain(bend['angle'], 1)}°",
-            f"{plain(bend['told'], 1)}°",
-            plain(bend["radius"], 2),
-            plain(bend["stop"], 2),
-        )
-        for words, (_, width, _) in zip(cells, _COLUMNS, strict=True):
+        bent = f"{way} {plain(bend['angle'], 1)}°"
+        cells = (f"{bend['order']}{guess}", bent, *self._figures(expected))
+        columns = _EXPECTED if expected else _COLUMNS
+        for words, (_, width, _) in zip(cells, columns, strict=True):
             cell = label(words, "mono" if width != 24 else "strong")
             cell.setFixedWidth(width)
             cell.setAlignment(
@@ -209,6 +237,16 @@ class BendRow(QFrame):
             f"{plain(bend['told'], 1)}°, radius {plain(bend['radius'], 2)} mm, stop "
             f"{plain(bend['stop'], 2)} mm"
         )
+
+    def _figures(self, expected: bool) -> tuple[str, str, str]:
+        bend = self.bend
+        radius = plain(bend["radius"], 2)
+        if not expected:
+            return f"{plain(bend['told'], 1)}°", radius, plain(bend["stop"], 2)
+        if bend["within"] is None:
+            return "—", "—", radius
+        leg, turn = bend["within"]
+        return f"{turn:.1f}°", f"{leg:.2f}", radius
 
     def enterEvent(self, event: QEnterEvent) -> None:
         self.pointed.emit(frozenset(self.bend["faces"]))

@@ -24,6 +24,7 @@ from ...core.practice.machines import machines_for
 from ...core.problem import SchabloneError
 from ...core.process import Process
 from ...core.process.bend_calibrate import BendCalibration, StripReading, calibrated
+from ...core.process.bend_chart import BendFigures
 from ...core.process.model import Bend, Stock
 from ...core.quantity import plain
 from ...worker import talk
@@ -364,8 +365,8 @@ def _told(found: BendCalibration) -> str:
     row = found.bend()
     assert row.known is not None
     k, springs, stop = found.k, found.springs, found.stop
-    leg = ((row.known.deduction / 2) ** 2 + (row.known.legs / 2) ** 2 + row.known.place**2) ** 0.5
-    turn = (row.known.angle**2 + row.known.turn**2) ** 0.5
+    figures = BendFigures(row.radius, k.value, chart=True, known=row.known)
+    leg, turn = figures.within(row.angle) or (0.0, 0.0)
     lines = [
         f"A right angle takes {row.deduction:.2f} ± {k.factor * row.known.deduction:.2f} mm off "
         "both legs.",
@@ -379,8 +380,7 @@ def _told(found: BendCalibration) -> str:
             "set it by that."
         )
     lines.append(
-        f"The next legs come within ± {k.factor * leg:.2f} mm, angles within ± "
-        f"{springs.factor * turn:.1f}°: 95 of 100."
+        f"The next legs come within ± {leg:.2f} mm, angles within ± {turn:.1f}°: 95 of 100."
     )
     if len(found.strips) < 3:
         lines.append("More strips would make this surer.")

@@ -26,6 +26,7 @@ def bend_table(built: Rebuilt, part: str) -> tuple[BendLine, ...]:
                 springs_back=figures.springs_back,
                 k=figures.k,
                 charted=figures.chart and not figures.remark,
+                within=figures.within(line.angle),
             )
         )
     return tuple(found)

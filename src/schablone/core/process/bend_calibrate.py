@@ -16,10 +16,10 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import t as student
 
 from .bending import deduction, set_back, usual_k
 from .model import Bend, BendKnown
+from .sure import holds_95
 
 Floats = NDArray[np.float64]
 
@@ -74,7 +74,7 @@ class Estimate:
     @property
     def factor(self) -> float:
         """How many standard uncertainties hold 95 of 100."""
-        return float(student.ppf(0.975, self.freedom))
+        return holds_95(self.freedom)
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,6 +17,15 @@ Floats = NDArray[np.float64]
 
 #: How many standard uncertainties hold 95 of 100.
 HOLDS_95 = 1.96
+
+
+def holds_95(freedom: float) -> float:
+    """The same for Student's t with so many degrees of freedom."""
+    from scipy.special import stdtrit  # here: most parts are never folded
+
+    return float(stdtrit(freedom, 0.975))
+
+
 #: How unevenly lengths shrink, in percent.
 UNEVEN = 0.02
 #: What a figure of the priors is called in a process of a kind.

@@ -8,10 +8,10 @@ from .along_line import Fold, folded_along
 from .cuts import cut_blank
 from .flanges import Corner, Leg, flanged
 from .parts import CannotFold, Relief, Turn, sheet
-from .sheet import Bend, Folded, Panel
+from .sheet import Bend, Folded, Panel, half_bent
 from .tools import with_tools
 
 __all__ = [
     "Bend", "CannotFold", "Corner", "Fold", "Folded", "Leg", "Panel", "Relief", "Turn",
-    "cut_blank", "flanged", "folded_along", "sheet", "with_tools",
+    "cut_blank", "flanged", "folded_along", "half_bent", "sheet", "with_tools",
 ]  # fmt: skip

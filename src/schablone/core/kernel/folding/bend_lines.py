@@ -35,6 +35,7 @@ class BendLine:
     springs_back: float = 0.0
     k: float = 0.0
     charted: bool = False
+    within: tuple[float, float] | None = None
 
     @property
     def is_up(self) -> bool:

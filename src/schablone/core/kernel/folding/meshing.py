@@ -221,8 +221,14 @@ def _without_doubles(ring: Sequence[int]) -> list[int]:
 
 def _named_once(mesh: Mesh) -> Mesh:
     """The mesh with each name once: pieces of one face bear one number."""
+    used = set(np.unique(mesh.face_of).tolist())
     first: dict[FaceName, int] = {}
-    number = np.array([first.setdefault(name, len(first)) for name in mesh.faces])
+    number = np.array(
+        [
+            first.setdefault(name, len(first)) if k in used else -1
+            for k, name in enumerate(mesh.faces)
+        ]
+    )
     return replace(
         mesh,
         face_of=number[mesh.face_of].astype(np.int32),

@@ -365,3 +365,17 @@ class Folded:
             for b in self.bends
         )
         return Folded(self.frame, self.thickness, panels, bends)
+
+
+#: What is all but flat is taken as bent by this share, so that nothing is divided by nothing.
+_ALL_BUT_FLAT = 0.002
+
+
+def half_bent(folded: Folded, share: float) -> Folded:
+    """The sheet on its way, with all bends bent by a share from 0 to 1."""
+    at = min(1.0, max(_ALL_BUT_FLAT, share))
+    bends = tuple(
+        replace(bend, angle=bend.angle * at, radius=Turned.of(bend, at).radius)
+        for bend in folded.bends
+    )
+    return Folded(folded.frame, folded.thickness, folded.panels, bends)
