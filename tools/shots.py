@@ -107,7 +107,6 @@ def main(names: list[str]) -> int:
     runner.show()
     wait_for_part(runner)
     runner.shape.sizes.choose("cut_length")
-    keep("frame-runner", runner)
     runner.files.edit_size_table()
     runner.files.size_table.resize(860, 560)
     runner.files.size_table.table.selectRow(3)
@@ -140,7 +139,7 @@ def main(names: list[str]) -> int:
     window.shape.stop_drawing()
     for name, size, step in (
         ("feeder-cap", "plug", "soft_rim"),
-        ("excluder-panel", "slots", "slot_field"),
+        ("hive-roof", "metal", "rims"),
         ("hive-box", "board", "front_grip"),
     ):
         demo = application.open_design_window(DEMO.with_name(f"{name}.schablone"))

@@ -13,7 +13,7 @@ from shapely.geometry import Polygon
 
 from ..sketch.regions import polygon_of
 from .figures import Figures, NoEffect, NothingLeft
-from .folding import Folded, with_tools
+from .folding import CannotFold, Folded, with_tools
 from .folding.figures import figures_of
 from .folding.meshing import mesh_of_folded
 from .frame import Frame, Vector, as_vector
@@ -323,7 +323,12 @@ def _apart(tools: Sequence[Tool]) -> bool:
 
 
 def merged(body: Body, other: Body) -> Body:
-    """Both bodies in one; pieces that lie apart stay prisms."""
+    """Both bodies in one; pieces that lie apart stay prisms.
+
+    Raises:
+        CannotFold: where one is a folded sheet, whose blank would be lost.
+    """
+    _no_sheets(body, other)
     frames = {**other.frames, **body.frames}
     if body.prisms and other.prisms and _apart([*body.prisms, *other.prisms]):
         return Body((*body.prisms, *other.prisms), None, frames)
@@ -333,7 +338,13 @@ def merged(body: Body, other: Body) -> Body:
 
 
 def united(body: Body, motions: Sequence[tuple[int, Motion]]) -> Body:
-    """The body at several places at once, its faces numbered; pieces that lie apart stay prisms."""
+    """The body at several places at once, its faces numbered; pieces that lie apart stay prisms.
+
+    Raises:
+        CannotFold: where it is a folded sheet, whose blank would be lost.
+    """
+    if len(motions) > 1:
+        _no_sheets(body)
     images = [(number, placed_body(body, motion)) for number, motion in motions]
     frames = {
         name.of_member(n): frame for n, image in images for name, frame in image.frames.items()
@@ -346,6 +357,14 @@ def united(body: Body, motions: Sequence[tuple[int, Motion]]) -> Body:
 
     solids = [image.solid().of_member(number) for number, image in images]
     return Body((), occ.united(solids), frames)
+
+
+def _no_sheets(*bodies: Body) -> None:
+    if any(body.folded is not None for body in bodies):
+        raise CannotFold(
+            "Several folded sheets, or a sheet and something else, cannot be one part.",
+            "Give each a part of its own: then each has its blank.",
+        )
 
 
 def renamed(body: Body, step: str, role: str) -> Body:
