@@ -431,7 +431,8 @@ class TestWords:
             ([flange("right", height="4 mm")], "ends within its own bend, which takes 5 mm"),
             ([flange("right", angle="180 deg")], "a bend goes from 0.1° to below 180°"),
             ([flange("right", angle="-20 deg")], "The angle is -20°"),
-            ([flange("right", radius_by="formula", radius="-1 mm")], "cannot be below zero"),
+            ([flange("right", radius_by="formula", radius="-1 mm")], "no tool bends sharper"),
+            ([flange("right", radius_by="formula", radius="0 mm")], "no tool bends sharper"),
             ([flange("right", extent="from_to", end="70 mm")], "from 10 to 70 mm of an edge that"),
             ([flange("sideways")], "There is no free edge of the sheet"),
             ([flange("right", "bottom", corners="meeting", gap="-1 mm")], "run into each other"),
@@ -500,6 +501,27 @@ class TestWords:
         assert "lies in the bend" in problem.what
         (problem,) = [p for p in built(lines(step, x="70 mm")).problems if p.severity == "error"]
         assert problem.what == "The line does not cross the sheet."
+
+    def test_curved_edges_crossing_bends_and_sheets_put_together(self):
+        disc = {"kind": "sketch", "name": "outline",
+                "shapes": [{"kind": "circle", "name": "edge", "diameter": "60 mm"}]}  # fmt: skip
+        plate = {"kind": "sheet", "name": "base", "sketch": "outline", "thickness": "2 mm"}
+        rim = {"kind": "flange", "name": "rim",
+               "edges": [{"how": "between", "of": ["base/end", "base/side/edge"]}]}  # fmt: skip
+        round_ = built(Design.model_validate({"name": "Disc", "steps": [disc, plate, rim]}))
+        (problem,) = [p for p in round_.problems if p.severity == "error"]
+        assert "is curved: a sheet is bent along straight edges" in problem.what
+        fold = {"kind": "fold", "name": "up", "sketch": "mark", "about": "crease"}
+        crossed = built(lines(flange("top", height="30 mm"), fold))
+        (problem,) = [p for p in crossed.problems if p.severity == "error"]
+        assert problem.what == "The line crosses a bend."
+        again = {"kind": "copy", "name": "again", "other": "part", "part": "second", "x": "200 mm"}
+        design = folded(flange("right", height="30 mm"), again)
+        two = Design.model_validate(
+            {**design.model_dump(), "parts": [{"name": "part"}, {"name": "second"}]}
+        )
+        bodies = built(two).bodies
+        assert bodies["second"].folded.volume() == pytest.approx(bodies["part"].folded.volume())
 
     def test_a_chart_with_a_gap_says_what_it_takes(self):
         chart = machine(row(1.0, 1.0), row(4.0, 4.0, 0.45))
@@ -755,3 +777,55 @@ class TestCalibrating:
         for data in (b"", b"\xff\xfe", b"not a drawing"):
             with pytest.raises(SchabloneError):
                 practise_bending(data, "Practice folder Drossel", 1.0, 1, 1)
+
+
+class TestHiveRoof:
+    """The demo over its whole range: what changes is its size, never its kind."""
+
+    @pytest.fixture
+    def roof(self):
+        design = read_design(TOP / "demo" / "hive-roof.schablone")
+        known = shipped_processes()
+        star = next(p for p in known if p.kind == "folding")
+        return lambda lens="wanted", **given: rebuild(
+            design, design.seen(lens, star, known), given=given
+        )
+
+    def kinds(self, made: Folded) -> list[tuple[int, int, bool]]:
+        """What a sheet is made of, whatever its sizes: for each panel what it hangs on, and how
+        many curves go round it."""
+        return [
+            (-1 if p.bend is None else p.bend, len(p.region.outer.curves), bool(p.region.holes))
+            for p in made.panels
+        ]
+
+    def test_every_thickness(self, roof):
+        kinds = None
+        for k in range(50):
+            found = roof(metal=f"{0.8 + 2.2 * k / 49!r} mm")
+            assert found.whole, (k, found.problems)
+            made = found.bodies["roof"].folded
+            kinds = kinds or self.kinds(made)
+            assert self.kinds(made) == kinds, k
+            # The lap is lifted by the thickness, so that what it laps over lies flush.
+            low, high = found.figures["roof"].bounds
+            over = 462 + 2 * 18.2 + 2 * 4 + 2 * made.thickness
+            assert high[1] - low[1] == pytest.approx(over + made.thickness, abs=1e-6)
+
+    def test_every_height(self, roof):
+        for high in (40, 40.5, 47, 66, 93, 120):
+            found = roof(rim=f"{high} mm")
+            assert found.whole, (high, found.problems)
+            low, top = found.figures["roof"].bounds
+            assert top[2] - low[2] == pytest.approx(high, abs=1e-6)
+        for high in ("8 mm", "20 mm", "30 mm"):  # less than the seam needs: in words
+            found = roof(rim=high)
+            assert found.whole or all(p.what for p in found.problems if p.severity == "error")
+
+    def test_what_is_sent_is_the_blank_with_its_kerf(self, roof):
+        wanted, sent = roof(), roof("sent")
+        assert sent.whole, sent.problems
+        blank = wanted.bodies["roof"].folded.blank.region.outer.bounds()
+        cut = sent.bodies["roof"].prisms[0].region.outer.bounds()
+        kerf = next(p for p in shipped_processes() if "Uhu" in p.name).kerf_in("Aluminium", 1.02)
+        assert cut[2] - cut[0] == pytest.approx(blank[2] - blank[0] + kerf, abs=1e-9)

@@ -14,8 +14,11 @@ _FINE = 0.05
 Ring = list[tuple[float, float]]
 
 
-def blanks_of(built: Rebuilt, titles: dict[str, str]) -> list[BlankReport]:
-    """The blanks of all folded parts, as they are cut in the view that was built."""
+def blanks_of(
+    built: Rebuilt, titles: dict[str, str], densities: dict[str, float]
+) -> list[BlankReport]:
+    """The blanks of all folded parts, as they are cut in the view that was built; ``densities`` by
+    part, g/cm³."""
     found = []
     for name, body in built.bodies.items():
         folded = body.folded or body.blank_of
@@ -30,7 +33,9 @@ def blanks_of(built: Rebuilt, titles: dict[str, str]) -> list[BlankReport]:
                 regions = (folded.blank.region,)
             except ValueError as error:
                 trouble = str(error)
-        found.append(_blank(built, name, titles.get(name, name), folded, regions, trouble))
+        found.append(
+            _blank(built, name, titles.get(name, name), densities[name], folded, regions, trouble)
+        )
     return found
 
 
@@ -38,6 +43,7 @@ def _blank(
     built: Rebuilt,
     name: str,
     title: str,
+    density: float,
     folded: Folded,
     regions: tuple[Region, ...],
     trouble: str,
@@ -87,6 +93,7 @@ def _blank(
             max(b[3] for b in boxes) - min(b[1] for b in boxes),
         ),
         "area": sum(region.area for region in regions),
+        "mass": sum(region.area for region in regions) * folded.thickness * density / 1000,
         "cut": sum(loop.length for loop in loops),
         "pierces": len(loops),
         "rings": [ring for region in regions for ring in _rings(region)],

@@ -38,6 +38,8 @@ def report_of(
 ) -> tuple[Report, dict[str, NDArray[Any]]]:
     """Header and arrays of the answer. ``known`` gives the keys of bodies that the window has
     already; ``meshes`` gets those that were made."""
+    made_of = {part.name: part.made_of(built.view_of(part.name).process) for part in design.parts}
+    titles = {part.name: part.title or part.name for part in design.parts}
     header: Report = {
         "lens": built.view.lens,
         "process": built.view.process.name,
@@ -53,15 +55,13 @@ def report_of(
         },
         "findings": said(quick_findings(design, built)),
         "drawings": {name: _drawing(drawing) for name, drawing in built.drawings.items()},
-        "blanks": blanks_of(built, {part.name: part.title or part.name for part in design.parts}),
+        "blanks": blanks_of(built, titles, {name: made[1] for name, made in made_of.items()}),
         "measured": built.measured,
         "anchors": anchors_of(design, built),
         "notes": notes_of(design, built),
         "parts": [],
     }
     arrays: dict[str, NDArray[Any]] = {}
-    made_of = {part.name: part.made_of(built.view_of(part.name).process) for part in design.parts}
-    titles = {part.name: part.title or part.name for part in design.parts}
     for number, (name, body) in enumerate(built.bodies.items()):
         figures = built.figures[name]
         material, density = made_of[name]

@@ -252,7 +252,7 @@ class BendReport(TypedDict):
 
 
 class BlankReport(TypedDict):
-    """The blank of a folded part, mm and mm²; ``trouble`` says why there is none."""
+    """The blank of a folded part, mm, mm² and g; ``trouble`` says why there is none."""
 
     part: str
     title: str
@@ -264,6 +264,7 @@ class BlankReport(TypedDict):
     lens: str
     size: tuple[float, float]
     area: float
+    mass: float
     cut: float
     pierces: int
     rings: list[list[tuple[float, float]]]

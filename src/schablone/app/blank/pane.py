@@ -160,6 +160,7 @@ class BlankPane(QWidget):
             f"{plain(wide, 2)} × {plain(high, 2)} mm",
             f"{plain(blank['area'] / 100, 1)} cm² of {plain(blank['thickness'], 2)} mm "
             f"{blank['material']}",
+            f"{plain(blank['mass'], 1)} g",
             f"cut {plain(blank['cut'] / 1000, 2)} m in {blank['pierces']} pieces",
         ]
         if sent and blank["cutter"]:

@@ -348,9 +348,10 @@ def card_lines(process: Process) -> list[tuple[str, str]]:
         lines += [
             (
                 f"{b.material} {plain(b.thickness)}",
-                f"radius {plain(b.radius)}, deduction {plain(b.deduction)} mm",
+                f"radius {plain(b.radius, 2)}, off {plain(b.deduction, 2)} mm, springs "
+                f"{plain(b.springs_back, 1)}°",
             )
-            for b in process.bends[:3]
+            for b in [bend for bend in process.bends if bend.angle == 90][:4]
         ]
     else:
         lines += [
@@ -374,6 +375,10 @@ def card_lines(process: Process) -> list[tuple[str, str]]:
 
 def how_well(process: Process) -> str:
     """How well its figures are known, in words."""
+    bent = [bend.known for bend in process.bends if bend.known is not None]
+    if bent:
+        last = max(known.date for known in bent)
+        return f"calibrated {last}, {sum(known.strips for known in bent)} strips"
     calibrated = [known for known in process.known.values() if known.source == "calibrated"]
     if calibrated:
         newest = max(calibrated, key=lambda known: known.date)

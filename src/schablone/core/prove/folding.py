@@ -158,6 +158,19 @@ def _bends(sheet: _Sheet) -> _Wrong:
                 f"bends up to {plain(longest, 1)} mm",
                 "Choose a longer machine, or divide the part.",
             )
+        if too_high := _too_high(sheet, line):
+            return (
+                True,
+                f"When {line.title} is made, what is bent already stands {plain(too_high, 1)} mm "
+                f"high; {sheet.machine.name} has room for {plain(sheet.machine.open_height, 1)} mm",
+                "Make it lower, bend it in another order, or choose a machine with more room.",
+            )
+        if along := _along_grain(sheet, line):
+            return (
+                True,
+                f"{_capital(line.title)} runs along the grain of {along}, and may crack",
+                "Turn the drawing by a quarter, or choose other stock.",
+            )
         share = _LEAST_RADIUS.get(sheet.material, _LEAST_RADIUS_ELSE)
         if line.radius < share * thick - 1e-9 and abs(line.angle) < _HEM:
             return (
@@ -168,6 +181,36 @@ def _bends(sheet: _Sheet) -> _Wrong:
                 "Make the radius larger.",
             )
     return False, f"{len(lines)} bends", ""
+
+
+def _too_high(sheet: _Sheet, line: BendLine) -> float:
+    """How high what is bent already stands over the bend that is made, mm, where that is more than
+    the machine has room for; else 0."""
+    room, folded = sheet.machine.open_height, sheet.folded
+    if not room:
+        return 0.0
+    bend = folded.bends[line.number]
+    before = {other.number for other in bend_lines(folded)[: line.order - 1]}
+    shares = [1.0 if k in before else 0.0 for k in range(len(folded.bends))]
+    frames = folded.placed(shares)
+    base, up = frames[bend.parent], 1.0 if bend.angle > 0 else -1.0
+    highest = 0.0
+    for frame, panel in zip(frames, folded.panels, strict=True):
+        for x, y in panel.region.outer.points(1.0).tolist():
+            highest = max(highest, up * base.coordinates(frame.at(x, y))[2])
+    return highest if highest > room else 0.0
+
+
+def _along_grain(sheet: _Sheet, line: BendLine) -> str:
+    """The stock along whose grain a bend runs, as the blank is drawn; empty where it does not."""
+    (x0, y0), (x1, y1) = line.pieces[0]
+    for stock in sheet.machine.stock:
+        mine = abs(stock.measured - sheet.folded.thickness) < 1e-6
+        if mine and stock.material in (sheet.material, "") and stock.grain:
+            across = abs(y1 - y0) if stock.grain == "x" else abs(x1 - x0)
+            if across < 0.3 * line.long:
+                return stock.name
+    return ""
 
 
 def _pressed(sheet: _Sheet, line: BendLine) -> bool:

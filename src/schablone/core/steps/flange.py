@@ -30,7 +30,7 @@ from .sheet_work import (
     relief_slots,
     sheet_of,
 )
-from .workshop import Feature, Outlines, StepError, Workshop, above_zero
+from .workshop import Feature, Outlines, Remark, StepError, Workshop, above_zero
 
 #: Where a flange lies beside the edge that was drawn, in words.
 LIES = {
@@ -192,7 +192,17 @@ class Flange(Step):
             made = flanged(body.folded, self.name, legs, relief, corner)
             return Body((), None, {**body.frames, **made.face_frames()}, made)
 
-        return Feature("add", part, change=change, remarks=bend.remarks)
+        remarks = bend.remarks
+        if self.extent != "whole" and self.lies != "starts" and self.relief == "none":
+            remarks = (
+                *remarks,
+                Remark(
+                    "Nothing frees the ends of this bend: the sheet would tear there.",
+                    "Choose a relief.",
+                    "relief",
+                ),
+            )
+        return Feature("add", part, change=change, remarks=remarks)
 
     def _corner(self, shop: Workshop) -> Corner:
         gap = shop.values.get("gap", 0.0)

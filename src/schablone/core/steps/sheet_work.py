@@ -24,6 +24,8 @@ from .workshop import Outlines, Remark, StepError, Workshop, above_zero
 
 #: A sketch lies on a panel within this, mm.
 _ON = 1e-6
+#: The sharpest bend, inside, mm.
+_SHARPEST = 0.01
 #: What can be chosen for the notches that free the ends of a bend.
 RELIEFS = {"none": "no relief", "square": "square relief", "round": "round relief", "torn": "torn"}
 
@@ -104,10 +106,11 @@ def asked_radius(shop: Workshop, by: str, formula: str) -> float | None:
     if by != "formula":
         return None
     value = shop.values["radius"]
-    if value < 0:
+    if value < _SHARPEST:
         raise StepError(
-            f"The inside radius is {value:g} mm (from “{formula}”); it cannot be below zero.",
-            f"Change “{formula}”.",
+            f"The inside radius is {value:g} mm (from “{formula}”); no tool bends sharper than "
+            f"{_SHARPEST:g} mm.",
+            f"Change “{formula}”, or take the machine's usual one.",
             "radius",
         )
     return value
