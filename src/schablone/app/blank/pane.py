@@ -54,7 +54,7 @@ class BlankPane(QWidget):
         self._shown = ""
         self.rows: list[BendRow] = []
         self.title = label("", "strong")
-        self.facts = label("", "small")
+        self.facts = label("", "small", wrap=True)
         self.trouble = label("", "warning", wrap=True)
         self.trouble.hide()
         self.other = QToolButton()
@@ -154,6 +154,7 @@ class BlankPane(QWidget):
         if blank is None:
             return
         sent = blank["lens"] == "sent"
+        self.bent.setEnabled(not sent)  # what is sent is flat
         self.title.setText(f"Blank of {blank['title']}")
         wide, high = blank["size"]
         facts = [

@@ -141,9 +141,9 @@ class Flange(Step):
             "corners",
             {
                 "open": "corners open",
-                "meeting": "corners closed, both meeting, with a gap of",
-                "first over": "corners closed, the first over the next, with a gap of",
-                "second over": "corners closed, the next over the first, with a gap of",
+                "meeting": "corners closed, with a gap of",
+                "first over": "first edge over the next, with a gap of",
+                "second over": "next edge over the first, with a gap of",
             },
         )
         return (choice,) if self.corners == "open" else (choice, FormulaPiece("gap"))
