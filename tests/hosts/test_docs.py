@@ -39,6 +39,7 @@ def test_the_manual_is_in_order() -> None:
         "Size tables and spreadsheets",
         "Drawing",
         "Building",
+        "Folded sheets",
         "Processes",
         "Publishing",
     ]
