@@ -72,6 +72,7 @@ _WINDOW = {
     "plane": "plate/end",
     "shapes": [{"kind": "circle", "name": "c", "diameter": "8 mm", "x": "18 mm"}],
 }
+_WINDOW_SMALL = {**_WINDOW, "name": "small", "shapes": [{**_WINDOW["shapes"][0], "x": "0 mm"}]}
 _RIM = {"kind": "flange", "name": "rim", "edges": [_RIGHT]}
 _OTHER = {"kind": "extrude", "name": "bar", "sketch": "high", "by": "5 mm", "part": "other"}
 _UP = {"of": ["block/end"]}
@@ -139,6 +140,8 @@ CASES: dict[str, tuple[tuple[dict, ...], dict]] = {
     "offset bend": ((_SHEET, _CREASE), {"kind": "offset_bend", "sketch": "crease", "about": "way",
                                         "height": "3 mm", "part": "folded"}),
     "hem": ((_SHEET,), {"kind": "hem", "edges": [_RIGHT], "form": "open"}),
+    "sheet_mark": ((_SHEET, _WINDOW_SMALL), {"kind": "sheet_mark", "sketch": "small",
+                                             "part": "folded"}),
     "blank_cut": ((_SHEET, _RIM, _WINDOW), {"kind": "blank_cut", "sketch": "window",
                                             "part": "folded"}),
     "measure": ((), {"kind": "measure", "first": "block/end", "second": "block/start"}),

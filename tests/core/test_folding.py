@@ -613,6 +613,50 @@ class TestBlankAsSent:
         assert lines[1].stop == pytest.approx(30 - 5 + BA / 2, abs=1e-6)
 
 
+class TestMarks:
+    text = {"kind": "text", "name": "t", "text": "AB", "height": "8 mm", "x": "-20 mm"}
+
+    def steps(self, plane: str, *more: dict, **shape: object) -> list[dict]:
+        sketch = {"kind": "sketch", "name": "word", "plane": plane,
+                  "shapes": [{**self.text, **shape}]}  # fmt: skip
+        return [*more, sketch, {"kind": "sheet_mark", "name": "said", "sketch": "word"}]
+
+    def test_they_go_with_their_panel_and_onto_a_layer_of_their_own(self, tmp_path):
+        fold = {"kind": "fold", "name": "up", "sketch": "mark", "about": "crease", "moves": "left"}
+        design = lines(*self.steps("base/end"), fold)
+        made = sheet(design)
+        (_, moved) = made.panels
+        assert moved.marks
+        assert not made.panels[0].marks
+        # The text stood 20 mm left of the middle: it moves with what lies left of the line.
+        assert max(point[2] for line in made.marks() for point in line) > 20
+        found = built(design, lens="sent")
+        path = tmp_path / "marked.dxf"
+        path.write_bytes(export(pieces_of(design, found, ".dxf"), "marked.dxf"))
+        space = ezdxf.readfile(path).modelspace()
+        assert len(space.query('*[layer=="MARK"]')) == sum(len(p.marks) for p in made.panels)
+        assert built(design).figures["part"].volume == pytest.approx(
+            built(lines(fold)).figures["part"].volume
+        )
+
+    @pytest.mark.parametrize(
+        ("steps", "what"),
+        [
+            (lambda self: self.steps("base/end", x="60 mm"), "The mark leaves base."),
+            (
+                lambda self: [
+                    *self.steps("base/end", x="10 mm"),
+                    {"kind": "fold", "name": "up", "sketch": "mark", "about": "crease"},
+                ],
+                "A mark lies in the bend",
+            ),
+        ],
+    )
+    def test_what_cannot_be_is_told(self, steps, what):
+        (problem,) = [p for p in built(lines(*steps(self))).problems if p.severity == "error"]
+        assert what in problem.what
+
+
 class TestChecks:
     def told(self, design: Design, process: Process) -> dict[str, str]:
         found = findings(design, built(design, process))
@@ -639,6 +683,12 @@ class TestChecks:
         near = folded(
             flange("right", height="30 mm"),
             {"kind": "hole", "name": "bore", "face": "base/end", "x": "40 mm", "diameter": "6 mm"},
+        )
+        # Half of what the outer face is stretched, and three fifths of the way are left.
+        pulled = math.pi / 2 * 2 * (1 - K) / 2 * (1 - 2 / 5)
+        assert (
+            f"drawn towards the bend, by up to {pulled:.2f} mm"
+            in self.told(near, machine(tools))["Holes keep clear of the bends"]
         )
         assert (
             "begins 2 mm from bend 1; nearer than 5 mm"

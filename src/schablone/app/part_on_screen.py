@@ -159,7 +159,7 @@ class PartOnScreen(QObject):
                 if told.get("unchanged") and name in self.known
                 else part_from(told, arrays, number)
             )
-            parts[name].tabs = told["tabs"]
+            parts[name].tabs, parts[name].marks = told["tabs"], told["marks"]
         moved: frozenset[tuple[str, str]] = frozenset()
         others = {
             name: old

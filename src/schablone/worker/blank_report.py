@@ -97,6 +97,11 @@ def _blank(
         "cut": sum(loop.length for loop in loops),
         "pierces": len(loops),
         "rings": [ring for region in regions for ring in _rings(region)],
+        "marks": [
+            [*mark.curve.points(_FINE), mark.curve.end]
+            for panel in folded.panels
+            for mark in panel.marks
+        ],
         "panels": panels,
         "bends": [bend(line) for line in bend_table(built, name)],
     }

@@ -13,6 +13,7 @@ from ..core.design.model import Design
 from ..core.design.rebuild import Rebuilt
 from ..core.design.treat import tab_lines
 from ..core.kernel.body import Body
+from ..core.kernel.frame import Vector
 from ..core.kernel.mesh import Mesh
 from ..core.prove import Finding, quick_findings
 from ..core.sketch.curves import XY
@@ -67,6 +68,7 @@ def report_of(
         material, density = made_of[name]
         part: PartReport = {
             "tabs": tab_lines(built.view_of(name), body, material),
+            "marks": _marks(body),
             "name": name,
             "title": titles.get(name, name),
             "key": built.keys.get(name, ""),
@@ -88,6 +90,13 @@ def report_of(
         part["edge_faces"] = mesh.edge_faces
         arrays |= _mesh_arrays(mesh, number)
     return header, arrays
+
+
+def _marks(body: Body) -> list[list[Vector]]:
+    """What is engraved on a folded part, or on its blank, as lines in space."""
+    if body.folded is not None:
+        return body.folded.marks()
+    return body.blank_of.marks(flat=True) if body.blank_of is not None else []
 
 
 def _drawing(drawing: Outlines) -> DrawingReport:

@@ -218,6 +218,7 @@ class PartReport(TypedDict):
     density: float
     material: str
     tabs: list[Any]
+    marks: list[Any]
     unchanged: NotRequired[bool]
     faces: NotRequired[list[FaceReport]]
     edge_faces: NotRequired[Sequence[tuple[int, int]]]
@@ -268,6 +269,7 @@ class BlankReport(TypedDict):
     cut: float
     pierces: int
     rings: list[list[tuple[float, float]]]
+    marks: list[list[tuple[float, float]]]
     panels: list[PanelReport]
     bends: list[BendReport]
 

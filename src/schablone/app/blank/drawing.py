@@ -113,6 +113,9 @@ class BlankDrawing(QWidget):
         else:
             for panel in self.blank["panels"]:
                 painter.strokePath(self._path(panel["rings"], mapped), QPen(QColor(t.madder), 1.3))
+        painter.setPen(QPen(QColor(t.slate), 1.0))
+        for line in self.blank["marks"]:
+            painter.drawPolyline(mapped.map(QPolygonF([QPointF(x, y) for x, y in line])))
         self._paint_bends(painter, mapped)
 
     def _paint_bends(self, painter: QPainter, mapped: QTransform) -> None:

@@ -17,14 +17,15 @@ _MOVED = 2e-3
 
 @dataclass(slots=True)
 class ShownPart:
-    """A part as the view shows it: its shape, what is known of its faces, and where tabs hold
-    it."""
+    """A part as the view shows it: its shape, what is known of its faces, where tabs hold
+    it, and what is engraved on it."""
 
     name: str
     key: str
     shape: DrawnMesh
     faces: list[FaceReport] = field(default_factory=list)
     tabs: list[list[list[float]]] = field(default_factory=list)
+    marks: list[list[list[float]]] = field(default_factory=list)
 
 
 def moved_faces(before: ShownPart, after: ShownPart) -> frozenset[tuple[str, str]]:
@@ -52,4 +53,6 @@ def part_from(report: PartReport, arrays: dict[str, NDArray[Any]], number: int) 
         arrays[f"{number}.edge_lengths"],
         [(a, b) for a, b in report["edge_faces"]],
     )
-    return ShownPart(report["name"], report["key"], shape, report["faces"], report.get("tabs", []))
+    return ShownPart(
+        report["name"], report["key"], shape, report["faces"], report["tabs"], report["marks"]
+    )

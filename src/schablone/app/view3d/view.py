@@ -327,6 +327,13 @@ class PartView(QWidget):
                 for line in part.tabs
             ]
             self._scene.mark_lines(tabs, colour(t.ochre), 7.0 * ratio)
+            engraved = [
+                np.array(line)
+                for part in self.parts
+                if part.name not in self.hidden
+                for line in part.marks
+            ]
+            self._scene.mark_lines(engraved, ink, 1.2 * ratio)
             if self.shows_before:
                 self._scene.lay_over(
                     [part.shape for part in self.before], colour(t.madder), 1.6 * ratio

@@ -3,6 +3,7 @@ make, room beside them, and nothing in the way."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
@@ -231,27 +232,38 @@ def _pressed(sheet: _Sheet, line: BendLine) -> bool:
 
 def _holes(sheet: _Sheet) -> _Wrong:
     clear = _CLEAR * sheet.folded.thickness
-    nearest = None
+    nearest: tuple[float, str, Bend] | None = None
     for number, panel in enumerate(sheet.folded.panels):
+        mine = [
+            b for k, b in enumerate(sheet.folded.bends) if number == b.parent or panel.bend == k
+        ]
         for hole in panel.region.holes:
             ring = Polygon(hole.points(0.01))
-            for bend in sheet.folded.bends:
-                if bend.parent != number and sheet.folded.panels[number].bend is None:
-                    continue
+            for bend in mine:
                 for region in bend.regions:
                     far = ring.distance(Polygon(region.outer.points(0.01)))
                     if nearest is None or far < nearest[0]:
-                        nearest = (far, hole.curves[0].name, bend.title, panel)
-    if nearest is not None and nearest[0] < clear - 1e-9:
-        far, curve, bend_title, panel = nearest
-        wall = panel.sides[curve].words()
+                        nearest = (far, panel.sides[hole.curves[0].name].words(), bend)
+    if nearest is None:
+        return False, "", ""
+    far, wall, bend = nearest
+    if far < clear - 1e-9:
         return (
             True,
-            f"The {wall} begins {plain(far, 2)} mm from {bend_title}; nearer than "
-            f"{plain(clear, 2)} mm it is drawn towards the bend",
+            f"The {wall} begins {plain(far, 2)} mm from {bend.title}; nearer than "
+            f"{plain(clear, 2)} mm it is drawn towards the bend, by up to "
+            f"{plain(_pulled(sheet, bend, far / clear), 2)} mm",
             "Move it away, or cut it across the bend.",
         )
-    return False, "" if nearest is None else f"{plain(nearest[0], 2)} mm at least", ""
+    return False, f"{plain(far, 2)} mm at least", ""
+
+
+def _pulled(sheet: _Sheet, bend: Bend, share: float) -> float:
+    """How far the edge of a hole is drawn at most, mm: by half of what the outer face of the bend
+    is stretched, the less the further it is away. ``share``: how far it is away, of where it is
+    clear."""
+    stretched = math.radians(abs(bend.angle)) * sheet.folded.thickness
+    return stretched * (1 - sheet.figures(bend).k) / 2 * (1 - share)
 
 
 def _ends(sheet: _Sheet) -> _Wrong:

@@ -83,6 +83,9 @@ def _page(piece: Piece) -> Any:
         for loop in region.loops:
             points = [*loop.points(0.02).tolist(), list(loop.curves[0].start)]
             axes.plot(*zip(*points, strict=True), color=_INK, linewidth=0.9)
+    for curve in piece.marks:
+        points = [*curve.points(0.02), curve.end]
+        axes.plot(*zip(*points, strict=True), color=_QUIET, linewidth=0.6)
     for line in piece.bends:
         _draw_bend(axes, line)
     _table(page, piece.bends, foot)

@@ -29,6 +29,7 @@ from ..problem import Problem, SchabloneError, errors
 from ..process.model import Process
 from ..process.store import parse_process, write_process
 from ..prove.checks import beds
+from ..sketch.curves import Curve
 from ..sketch.regions import Region
 from ..words import say_name
 from .exports import export
@@ -87,6 +88,7 @@ def pieces_of(design: Design, built: Rebuilt, ending: str = "") -> list[Piece]:
             ),
             bend_table(built, name),
             _blank_of(built.bodies[name]),
+            _marks_of(built.bodies[name]),
         )
         for name in mine
     ]
@@ -96,6 +98,12 @@ def _blank_of(body: Body) -> tuple[Region, ...]:
     """The finished blank of a folded part; nothing where there is none."""
     folded = body.blank_of or body.folded
     return () if folded is None or folded.overlaps else (folded.blank.region,)
+
+
+def _marks_of(body: Body) -> tuple[Curve, ...]:
+    """What is engraved on the blank of a folded part."""
+    folded = body.blank_of or body.folded
+    return () if folded is None else tuple(m.curve for p in folded.panels for m in p.marks)
 
 
 def file_name(text: str) -> str:

@@ -87,7 +87,7 @@ def dxf(pieces: Sequence[Piece]) -> bytes:
     Layers: OUTSIDE and INSIDE go through, outsides interrupted for tabs; ``POCKET 4.5`` is cut 4.5
     mm deep from the face that is seen; REGISTER is cut already and tells where the part lies; NOTE
     is text. BEND_UP and BEND_DOWN are the middle lines of bends, seen from above, each with its
-    place in the order and its angle.
+    place in the order and its angle. MARK is engraved.
     """
     import ezdxf.units  # here, since only this format pays for loading it
 
@@ -97,7 +97,7 @@ def dxf(pieces: Sequence[Piece]) -> bytes:
     space = document.modelspace()
 
     def put(curves: Sequence[Curve], name: str, color: int = 7) -> None:
-        if name not in document.layers:
+        if curves and name not in document.layers:
             document.layers.add(name, color=color)
         for curve in curves:
             curve_in_dxf(space, curve, {"layer": name})
@@ -113,6 +113,7 @@ def dxf(pieces: Sequence[Piece]) -> bytes:
         for pocket in laid.pockets:
             for loop in pocket.region.loops:
                 put(loop.curves, f"POCKET {pocket.depth:.4g}", 3)
+        put(laid.marks, "MARK", 4)
         for bend in laid.bends:
             layer = "BEND_UP" if bend.is_up else "BEND_DOWN"
             put([Segment(a, b) for a, b in bend.pieces], layer, 3 if bend.is_up else 1)
@@ -203,6 +204,9 @@ def svg(pieces: Sequence[Piece]) -> bytes:
                 [d for p in mine for d in _paths(p.region, NONE, x0, y1)],
             )
         )
+    marks = [path_data([curve], x0, y1, closed=False) for laid in sheet for curve in laid.marks]
+    if marks:
+        groups.append(_group("mark", "#5E7A8C", marks))
     for way, color in ((True, "#2E7D5B"), (False, "#A5372A")):
         bends = [bend for laid in sheet for bend in laid.bends if bend.is_up == way]
         if bends:

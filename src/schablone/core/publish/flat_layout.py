@@ -11,7 +11,7 @@ from ..kernel.flat_cuts import FlatCuts, Pocket, cuts_of
 from ..kernel.folding.bend_lines import BendLine
 from ..kernel.tabs import NONE, Tabs
 from ..problem import Problem, SchabloneError
-from ..sketch.curves import Mapping2D
+from ..sketch.curves import Curve, Mapping2D
 from ..sketch.regions import Region
 from .piece import Piece
 
@@ -35,6 +35,7 @@ class Laid:
     notes: tuple[str, ...] = ()
     note_at: tuple[float, float] = (0.0, 0.0)
     bends: tuple[BendLine, ...] = ()
+    marks: tuple[Curve, ...] = ()
 
     def moved(self, x: float, y: float) -> Laid:
         """The same on another place."""
@@ -47,6 +48,7 @@ class Laid:
             pockets=pockets,
             note_at=by.point(self.note_at),
             bends=tuple(bend.moved(by) for bend in self.bends),
+            marks=tuple(curve.mapped(by) for curve in self.marks),
         )
 
     def bounds(self) -> tuple[float, float, float, float]:
@@ -112,6 +114,7 @@ def _sides(piece: Piece, cuts: FlatCuts, named: bool) -> list[Laid]:
                 False,
                 (*titles, *told, *missed),
                 bends=piece.bends,
+                marks=piece.marks,
             )
         )
     ]

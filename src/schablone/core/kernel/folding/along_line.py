@@ -32,7 +32,7 @@ from .parts import (
     way_of,
     with_parts,
 )
-from .sheet import Bend, Folded, Panel
+from .sheet import Bend, Folded, Mark, Panel
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +83,10 @@ def folded_along(folded: Folded, step: str, fold: Fold, relief: Relief) -> Folde
     whole = math.fsum(link.length if isinstance(link, Turn) else link for link in fold.chain)
     shift = whole - fold.before - fold.after
     panels = list(folded.panels)
-    panels[fold.panel] = replace(panel, region=stays.mapped(back), sides=faces_used(stays, sides))
+    marks, moved_marks = _marks_parted(panel.marks, fold, own)
+    panels[fold.panel] = replace(
+        panel, region=stays.mapped(back), sides=faces_used(stays, sides), marks=marks
+    )
     bends = list(folded.bends)
     parent, at_v = fold.panel, -fold.before
     added: list[Panel] = []
@@ -139,13 +142,14 @@ def folded_along(folded: Folded, step: str, fold: Fold, relief: Relief) -> Folde
             parent = count + len(added) - 1
         at_v += long
     beyond = Panel(
-        moves.mapped(Mapping2D(e=shift)).mapped(back),
+        moves.mapped(back),
         FaceName(step, "beyond_lower"),
         FaceName(step, "beyond_upper"),
         faces_used(moves, sides),
         last,
         "what moves",
-    )
+        moved_marks,
+    ).mapped(Mapping2D(e=fold.out[0] * shift, f=fold.out[1] * shift))
     found = _carried(
         with_parts(folded, [*panels, *added, beyond], bends),
         fold.panel,
@@ -156,6 +160,32 @@ def folded_along(folded: Folded, step: str, fold: Fold, relief: Relief) -> Folde
     )
     hold_together(found, "The line crosses a bend.", "Let it end before, or bend here first.")
     return found
+
+
+def _marks_parted(
+    marks: Sequence[Mark], fold: Fold, own: Mapping2D
+) -> tuple[tuple[Mark, ...], tuple[Mark, ...]]:
+    """The marks on what stays, and those on what moves.
+
+    Raises:
+        CannotFold: where one lies in the bend.
+    """
+    stay, move = [], []
+    low, high = fold.span if fold.span is not None else (-FAR, FAR)
+    for mark in marks:
+        curve = mark.curve
+        spots = [own.point(p) for p in (*curve.points(0.1), curve.end)]
+        if all(v >= fold.after - NEAR and low <= s <= high for v, s in spots):
+            move.append(mark)
+        elif all(v <= -fold.before + NEAR or not low <= s <= high for v, s in spots):
+            stay.append(mark)
+        else:
+            raise CannotFold(
+                "A mark lies in the bend, or on both sides of it.",
+                "Move the line or the mark, or mark the sheet after it is bent.",
+                "about",
+            )
+    return tuple(stay), tuple(move)
 
 
 def _parted(
@@ -299,7 +329,7 @@ def _carried(folded: Folded, before: int, after: int, first: int, moved: Region,
     hanging = set(taken)
     for number, panel in enumerate(panels[: before + 1 + len(panels)]):
         if panel.bend in hanging and number != after:
-            panels[number] = replace(panel, region=panel.region.mapped(shift))
+            panels[number] = panel.mapped(shift)
             hanging |= {k for k, bend in enumerate(bends) if bend.parent == number}
     for k in hanging:
         bend = bends[k]

@@ -5,15 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
-from shapely.geometry import Polygon
+from shapely.geometry import LineString, Polygon
 
 from ...sketch.combining import combined
+from ...sketch.curves import Curve
 from ...sketch.regions import Region, clear_of_each_other
 from ..naming import FaceName
 from ..prism import SAME, Prism, in_frame
 from .outline import is_joint
 from .parts import CannotFold, faces_used, named_ring, one_region, with_parts
-from .sheet import Folded
+from .sheet import Folded, Mark
 
 
 def cut_blank(folded: Folded, step: str, holes: Sequence[Region], element: str) -> Folded:
@@ -57,6 +58,27 @@ def cut_blank(folded: Folded, step: str, holes: Sequence[Region], element: str) 
     found = with_parts(folded, panels, bends)
     hold_together(found)
     return found
+
+
+def marked(folded: Folded, number: int, curves: Sequence[Curve], *, below: bool) -> Folded:
+    """The sheet with lines engraved on a panel, given on the blank.
+
+    Raises:
+        CannotFold: where one leaves the panel.
+    """
+    panel = folded.panels[number]
+    there = Polygon(
+        panel.region.outer.points(0.01), [hole.points(0.01) for hole in panel.region.holes]
+    ).buffer(1e-3)
+    for curve in curves:
+        if not there.covers(LineString([*curve.points(0.05), curve.end])):
+            raise CannotFold(
+                f"The mark leaves {panel.title}.", "Draw it within one panel.", "sketch"
+            )
+    marks = (*panel.marks, *(Mark(curve, below) for curve in curves))
+    panels = list(folded.panels)
+    panels[number] = replace(panel, marks=marks)
+    return with_parts(folded, panels, folded.bends)
 
 
 def cut_panels(folded: Folded, tools: Sequence[Prism]) -> tuple[Folded, list[bool]]:

@@ -15,7 +15,7 @@ from functools import cached_property
 
 from shapely.geometry import Polygon
 
-from ...sketch.curves import XY, Mapping2D, Segment
+from ...sketch.curves import XY, Curve, Mapping2D, Segment
 from ...sketch.regions import Region
 from ..frame import Frame, Vector, as_vector
 from ..motion import Motion
@@ -25,9 +25,18 @@ from .outline import JOINT, is_joint, put_together
 
 
 @dataclass(frozen=True, slots=True)
+class Mark:
+    """A line that is engraved on the blank; ``below``: on the lower face."""
+
+    curve: Curve
+    below: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class Panel:
     """A flat area: its region on the blank, and the names of its faces. ``bend`` is the number of
-    the bend that it hangs on; None for the one that stays."""
+    the bend that it hangs on; None for the one that stays. ``marks`` are engraved on its upper
+    face, or on the lower one where they are ``below``: curves on the blank."""
 
     region: Region
     lower: FaceName
@@ -35,6 +44,12 @@ class Panel:
     sides: Mapping[str, FaceName]
     bend: int | None = None
     title: str = ""
+    marks: tuple[Mark, ...] = ()
+
+    def mapped(self, m: Mapping2D) -> Panel:
+        """The panel elsewhere on the blank."""
+        marks = tuple(replace(mark, curve=mark.curve.mapped(m)) for mark in self.marks)
+        return replace(self, region=self.region.mapped(m), marks=marks)
 
 
 @dataclass(frozen=True, slots=True)
@@ -211,6 +226,17 @@ class Folded:
         """All panels as prisms."""
         return [self.prism(k) for k in range(len(self.panels))]
 
+    def marks(self, *, flat: bool = False) -> list[list[Vector]]:
+        """The marks as lines in space, mm; ``flat``: on the blank."""
+        found = []
+        frames = [self.frame] * len(self.panels) if flat else self.frames
+        for panel, frame in zip(self.panels, frames, strict=True):
+            for mark in panel.marks:
+                height = 0.0 if mark.below else self.thickness
+                points = [*mark.curve.points(0.02), mark.curve.end]
+                found.append([frame.at(x, y, height) for x, y in points])
+        return found
+
     def at(self, bend: int, p: XY, w: float, share: float = 1.0) -> Vector:
         """Where a point of the blank within a bend comes to, ``w`` above the lower face."""
         one = self.bends[bend]
@@ -338,7 +364,7 @@ class Folded:
             return Folded(frame, self.thickness, self.panels, self.bends)
         # The image of the frame has y turned round: all on the blank is mirrored with it.
         over = Mapping2D(d=-1.0)
-        panels = tuple(replace(p, region=p.region.mapped(over)) for p in self.panels)
+        panels = tuple(panel.mapped(over) for panel in self.panels)
         bends = tuple(
             replace(
                 b,
