@@ -57,6 +57,34 @@ def test_a_bracket_from_an_empty_sheet_to_its_blank(maker: Maker, tmp_path) -> N
     assert [step.kind for step in design.steps] == ["sketch", "sheet", "flange"]
 
 
+def test_a_lap_that_follows_the_stock(maker: Maker, tmp_path) -> None:
+    """A line drawn on the sheet, what lies beyond it lifted by the thickness; another stock."""
+    hands, window = maker.hands, maker.window
+    maker.draw(key=Qt.Key.Key_R)
+    maker.tap(0, 0)
+    maker.figure("90 mm")
+    maker.figure("40 mm")
+    maker.leave()
+    maker.step("sheet")
+    maker.change("thickness: stock(1 mm)", "board = 1 mm")
+    maker.step("sketch")
+    hands.until("An empty sheet", 10_000)
+    hands.click("Line")
+    maker.tap(15, -15)
+    maker.tap(15, 15)
+    maker.leave()
+    maker.step("lap")
+    maker.change("height of the offset: 2 mm", "board")
+    settle(maker.qtbot, window)
+    assert reach(window) == pytest.approx((90, 2), abs=1e-3)
+    hands.click_at(hands.value_of("board"), hands.value_of("board").rect().center())
+    maker.figure("1.5 mm")
+    settle(maker.qtbot, window)
+    assert reach(window) == pytest.approx((90, 3), abs=1e-3)
+    design = maker.save(tmp_path / "lap.schablone")
+    assert [step.kind for step in design.steps] == ["sketch", "sheet", "sketch", "offset_bend"]
+
+
 def reach(window) -> tuple[float, float]:
     """How long and how high what is shown is."""
     points = window.shape.view.parts[0].shape.points

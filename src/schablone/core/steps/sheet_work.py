@@ -292,6 +292,8 @@ def line_on(sheet: Folded, drawing: Outlines, name: str, moves: str) -> DrawnLin
     Raises:
         StepError: where there is no such line, or no panel under it.
     """
+    if not name and len(drawing.lines) == 1:
+        name = next(iter(drawing.lines))  # there is no other that could be meant
     if not name:
         raise StepError(
             "No line is chosen.", "Choose a line of the sketch.", "about", [*drawing.lines],
