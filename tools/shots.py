@@ -84,7 +84,12 @@ def main(names: list[str]) -> int:
     keep("calibration")
     window.calibrate(window.session.library.process("Folding machine Star · sheet"))
     window.bending.practise()
-    while window.bending.found is None:
+    while not window.bending.found:
+        _pause(qt)
+    window.bending.stock.setCurrentIndex(1)
+    window.bending.another_sheet()
+    window.bending.practise()
+    while len(window.bending.found) < 2:
         _pause(qt)
     keep("bend-calibration")
     window.go("shape")

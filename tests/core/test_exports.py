@@ -122,7 +122,7 @@ def test_every_format_takes_a_part_with_a_pocket(build) -> None:
     }
     design = plate(pocket)
     pieces = pieces_of(design, build(design))
-    for ending in FORMATS:
+    for ending in FORMATS.keys() - {".pdf"}:  # that is the bend sheet, of folded parts only
         assert len(export(pieces, f"a{ending}")) > 300
     mesh = trimesh.load(io.BytesIO(export(pieces, "a.STL")), file_type="stl")
     assert mesh.volume == pytest.approx(16000 - math.pi * 4.5**2 * 2, rel=1e-4)

@@ -17,7 +17,7 @@ from schablone.core.practice.folding import FlatStrip, FoldingMachine, Gauge
 from schablone.core.practice.machines import practise_bending
 from schablone.core.problem import SchabloneError
 from schablone.core.process import LensView, Process, shipped_processes
-from schablone.core.process.bend_calibrate import StripReading, calibrated
+from schablone.core.process.bend_calibrate import StripReading, calibrated, calibrated_by_sheet
 from schablone.core.process.bend_chart import bend_figures
 from schablone.core.process.bending import allowance, deduction, k_of_deduction, set_back
 from schablone.core.process.chart_file import read_chart
@@ -758,7 +758,9 @@ class TestCalibrating:
         for number, told in enumerate((90, 90, 45, 120)):
             bent = folder.bend(FlatStrip(50, 50, told), t, told, 1000 * seed + number)
             read = [sum(c) / 2 for c in zip(*gauge.read(bent, 2, 77 * seed + number), strict=True)]
-            found.append(StripReading(100, gauge.thick(bent, seed + number), told, *read))
+            radius = round(folder.inside_radius(t), 1)
+            thick = gauge.thick(bent, seed + number)
+            found.append(StripReading(100, thick, told, *read, radius))
         return found
 
     def test_next_legs_and_angles_come_within_what_is_said(self):
@@ -767,7 +769,7 @@ class TestCalibrating:
             folder = FoldingMachine.of(seed)
             for t in (0.8, 1.5, 3.0):
                 radius = round(folder.inside_radius(t), 1)
-                found = calibrated(self.strips(folder, t, seed), radius)
+                found = calibrated(self.strips(folder, t, seed))
                 known = found.bend().known
                 back, long = (
                     set_back(90, radius + found.thickness),
@@ -788,6 +790,15 @@ class TestCalibrating:
         assert sum(legs) / len(legs) >= 0.95
         assert sum(angles) / len(angles) >= 0.95
 
+    def test_several_sheets_in_one_go_are_told_apart(self):
+        folder = FoldingMachine.of(5)
+        mixed = [s for t in (3.0, 0.8, 1.5) for s in self.strips(folder, t, 5)]
+        together = calibrated_by_sheet(mixed[::-1])
+        assert [round(one.thickness, 1) for one in together] == [0.8, 1.5, 3.0]
+        alone = calibrated(self.strips(folder, 1.5, 5))
+        assert together[1].k.value == pytest.approx(alone.k.value, rel=1e-9)
+        assert calibrated_by_sheet([]) == []
+
     def test_the_coupon_goes_the_whole_way(self, tmp_path):
         coupon = read_design(TOP / "demo" / "bend-coupon.schablone")
         star = next(p for p in shipped_processes() if p.kind == "folding")
@@ -802,8 +813,8 @@ class TestCalibrating:
         strips = []
         for flat, thick, read in bent:
             first, second, angle = (sum(column) / 3 for column in zip(*read, strict=True))
-            strips.append(StripReading(100, thick, flat.angle, first, second, angle))
-        made = calibrated(strips, radius, "Aluminium").bend()
+            strips.append(StripReading(100, thick, flat.angle, first, second, angle, radius))
+        made = calibrated(strips, "Aluminium").bend()
         assert made.known.strips == 4
         assert star.with_(bends=(*star.bends, made)).bends[-1] == made
 
@@ -817,11 +828,11 @@ class TestCalibrating:
     )
     def test_slips_are_told(self, changed, what):
         good = {"blank": 100.0, "thickness": 1.0, "told": 90.0, "first": 50.9, "second": 50.9,
-                "angle": 89.0}  # fmt: skip
+                "angle": 89.0, "radius": 1.0}  # fmt: skip
         with pytest.raises(ValueError, match=what):
-            calibrated([StripReading(**{**good, **changed})], 1.0)
+            calibrated([StripReading(**{**good, **changed})])
         with pytest.raises(ValueError, match="no strip"):
-            calibrated([], 1.0)
+            calibrated([])
 
     def test_the_machine_refuses_what_is_no_blank(self):
         for data in (b"", b"\xff\xfe", b"not a drawing"):

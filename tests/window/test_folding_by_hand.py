@@ -115,8 +115,15 @@ def test_a_folding_machine_is_calibrated_and_every_blank_follows(qtbot, window) 
     hands.type("50.8")
     hands.press(Qt.Key.Key_Return)
     hands.until("A right angle takes")
+    # Another sheet of the same rack: both are told, and both are taken over.
+    hands.find("sheet that the strips are cut from").setFocus()
+    hands.press(Qt.Key.Key_Down)
+    hands.click("Bend and measure")
+    hands.until("mm, radius", 30_000)
+    assert table.rowCount() == 8
     hands.click("Take over into the chart")
     after = window.session.library.process("Folding machine Star · sheet").bends
-    assert after[-1].known.strips == 4
-    assert len(after) in (len(before), len(before) + 1)
+    assert [row.known.strips for row in after[-2:]] == [4, 4]
+    assert after[-2].thickness < 1.1 < 1.4 < after[-1].thickness
+    assert len(after) >= len(before)
     settle(qtbot, window)

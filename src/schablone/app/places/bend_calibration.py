@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QHeaderView,
-    QLineEdit,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
@@ -23,7 +22,7 @@ from ...core.design import Design, read_design
 from ...core.practice.machines import machines_for
 from ...core.problem import SchabloneError
 from ...core.process import Process
-from ...core.process.bend_calibrate import BendCalibration, StripReading, calibrated
+from ...core.process.bend_calibrate import BendCalibration, StripReading, calibrated_by_sheet
 from ...core.process.bend_chart import BendFigures
 from ...core.process.model import Bend, Stock
 from ...core.quantity import plain
@@ -38,12 +37,13 @@ _COLUMNS = (
     ("blank", "Length of the strip before it was bent, mm"),
     ("thick", "Thickness of the strip, mm"),
     ("told", "The angle that the machine was told, degrees"),
-    ("leg", "One leg, from its tip to the outer face of the other, mm"),
-    ("other leg", "The other leg, mm"),
+    ("leg 1", "One leg, from its tip to the outer face of the other, mm"),
+    ("leg 2", "The other leg, mm"),
     ("angle", "The angle that came, degrees"),
+    ("radius", "The inside radius that the tool leaves, by a gauge, mm"),
     ("off", "How far both legs together are from what the figures say, mm"),
 )
-_TYPED = 6
+_TYPED = 7
 #: A row of the chart is replaced by one of the same thickness and radius within these shares.
 _SAME = (0.06, 0.15)
 
@@ -59,8 +59,9 @@ class BendCalibrationPage(QWidget):
         self.session = session
         self.worker: WorkerClient | None = None
         self.process: Process = session.process
-        self.found: BendCalibration | None = None
+        self.found: list[BendCalibration] = []
         self.seed = 1
+        self._radius = 1.0
         self._later = QTimer(self, singleShot=True, interval=120)
         self._later.timeout.connect(self.work_out)
         outer = QVBoxLayout(self)
@@ -103,18 +104,8 @@ class BendCalibrationPage(QWidget):
         column.addWidget(label("SHEET", "group"))
         self.stock = QComboBox()
         self.stock.setAccessibleName("sheet that the strips are cut from")
-        self.stock.activated.connect(lambda _: self.empty())
+        self.stock.activated.connect(lambda _: self.another_sheet())
         column.addWidget(self.stock)
-        row = QHBoxLayout()
-        row.addWidget(label("inside radius", ""))
-        self.radius = QLineEdit()
-        self.radius.setAccessibleName("inside radius that the tool leaves, mm")
-        self.radius.setFixedWidth(64)
-        self.radius.textChanged.connect(lambda _: self._later.start())
-        row.addWidget(self.radius)
-        row.addWidget(label("mm", "quiet"))
-        row.addStretch(1)
-        column.addLayout(row)
         column.addSpacing(14)
         column.addWidget(label("NO MACHINE AT HAND?", "group"))
         column.addWidget(
@@ -209,19 +200,36 @@ class BendCalibrationPage(QWidget):
         path = next(demo for demo in demo_designs() if demo.stem == "bend-coupon")
         return read_design(path)
 
+    def another_sheet(self) -> None:
+        """Strips of another sheet: rows for them, beside those that are filled in."""
+        self._drop_empty()
+        filled = self.table.rowCount()
+        self._radius = self._usual_radius()
+        for told in ("90", "90", "45", "120"):
+            self._put_empty(told)
+        if filled:
+            self.table.scrollToBottom()
+        self.work_out()
+
     def empty(self) -> None:
         """No readings yet: four strips to be filled in."""
-        known = [row for row in self.process.bends if row.material in (self.sheet.material, "")]
-        near = min(known, key=lambda row: abs(row.thickness - self.sheet.measured), default=None)
-        self.radius.setText(plain(near.radius if near else self.sheet.measured, 2))
+        self._radius = self._usual_radius()
         self.table.setRowCount(0)
         for told in (90, 90, 45, 120):
-            self._put(("100", plain(self.sheet.measured, 3), str(told), "", "", ""))
+            self._put_empty(str(told))
         self.work_out()
+
+    def _usual_radius(self) -> float:
+        known = [row for row in self.process.bends if row.material in (self.sheet.material, "")]
+        near = min(known, key=lambda row: abs(row.thickness - self.sheet.measured), default=None)
+        return near.radius if near else self.sheet.measured
 
     def add_strip(self) -> None:
         """One more row."""
-        self._put(("100", plain(self.sheet.measured, 3), "90", "", "", ""))
+        self._put_empty("90")
+
+    def _put_empty(self, told: str) -> None:
+        self._put(("100", plain(self.sheet.measured, 3), told, "", "", "", plain(self._radius, 2)))
 
     def _put(self, cells: tuple[str, ...]) -> None:
         self.table.blockSignals(True)
@@ -241,67 +249,75 @@ class BendCalibrationPage(QWidget):
         Raises:
             ValueError: where a cell is no number.
         """
-        found = []
-        for row in range(self.table.rowCount()):
-            cells = [self.table.item(row, column).text().strip() for column in range(_TYPED)]
-            if not all(cells):
-                continue
-            numbers = []
-            for (words, _), cell in zip(_COLUMNS, cells, strict=False):
-                number = _number(cell)
-                if number is None:
-                    raise ValueError(f"strip {row + 1}: “{cell}” is no number for {words}")
-                numbers.append(number)
-            found.append(StripReading(*numbers))
-        return found
+        rows = range(self.table.rowCount())
+        return [strip for row in rows if (strip := self._strip(row)) is not None]
+
+    def _strip(self, row: int) -> StripReading | None:
+        """A row of the table; None where it is not filled in."""
+        cells = [self.table.item(row, column).text().strip() for column in range(_TYPED)]
+        if not all(cells):
+            return None
+        numbers = []
+        for (words, _), cell in zip(_COLUMNS, cells, strict=False):
+            number = _number(cell)
+            if number is None:
+                raise ValueError(f"strip {row + 1}: “{cell}” is no number for {words}")
+            numbers.append(number)
+        return StripReading(*numbers)
 
     def work_out(self) -> None:
         """What the readings say, as they stand."""
-        self.found = None
+        self.found = []
         self.wrong.setText("")
         try:
-            strips = self.readings()
-            radius = _number(self.radius.text())
-            if radius is None or radius < 0:
-                raise ValueError("the inside radius is no length in mm")
-            if strips:
-                self.found = calibrated(strips, radius, self.sheet.material)
+            self.found = calibrated_by_sheet(self.readings(), self.sheet.material)
         except ValueError as error:
             text = str(error)
             self.wrong.setText(f"{text[:1].upper()}{text[1:]}.")
-        self.take.setEnabled(self.found is not None)
-        self.told.setText(_told(self.found) if self.found else "Fill in a strip, line by line.")
+        self.wrong.setVisible(bool(self.wrong.text()))
+        self.take.setEnabled(bool(self.found))
+        told = [_told(one, several=len(self.found) > 1) for one in self.found]
+        self.told.setText("\n\n".join(told) or "Fill in a strip, line by line.")
         self._show_residuals()
 
     def _show_residuals(self) -> None:
         self.table.blockSignals(True)
-        left = iter(self.found.residuals if self.found else ())
+        left = {
+            strip: off
+            for one in self.found
+            for strip, (off, _) in zip(one.strips, one.residuals, strict=True)
+        }
         for row in range(self.table.rowCount()):
-            full = all(self.table.item(row, column).text().strip() for column in range(_TYPED))
-            off = next(left, None) if full and self.found else None
-            self.table.item(row, _TYPED).setText("" if off is None else f"{off[0]:+.3f}")
+            strip = self._strip(row) if left else None
+            off = left.get(strip) if strip is not None else None
+            self.table.item(row, _TYPED).setText("" if off is None else f"{off:+.3f}")
         self.table.blockSignals(False)
 
     def take_over(self) -> bool:
-        """Put the row into the chart of the process, in the place of one of the same sheet and
-        tool; the process is the user's own from then on."""
-        if self.found is None:
+        """Put what was found into the chart of the process, in the place of rows of the same
+        sheets and tools; the process is the user's own from then on."""
+        if not self.found:
             return False
-        made = self.found.bend(date=QDate.currentDate().toString(Qt.DateFormat.ISODate))
-        rows = [row for row in self.process.bends if not _same(row, made)]
+        today = QDate.currentDate().toString(Qt.DateFormat.ISODate)
+        made = [one.bend(date=today) for one in self.found]
+        rows = [row for row in self.process.bends if not any(_same(row, new) for new in made)]
         try:
-            process = self.process.with_(bends=(*rows, made))
+            process = self.process.with_(bends=(*rows, *made))
             self.session.library.keep_process(process)
         except (SchabloneError, ValueError) as error:
-            self.wrong.setText(str(error))
+            self._say_wrong(str(error))
             return False
         self.process = process
         self.session.process_changed()
         self.session.said.emit(
-            f"{process.name} bends {plain(made.thickness, 2)} mm {made.material} by what was "
-            "measured now; every blank follows."
+            f"{process.name} bends {' and '.join(plain(new.thickness, 2) for new in made)} mm "
+            f"{made[0].material} by what was measured now; every blank follows."
         )
         return True
+
+    def _say_wrong(self, text: str) -> None:
+        self.wrong.setText(text)
+        self.wrong.show()
 
     # Files
 
@@ -333,18 +349,23 @@ class BendCalibrationPage(QWidget):
 
         def done(answer: talk.Exported | talk.Refused) -> None:
             if isinstance(answer, talk.Refused):
-                self.wrong.setText(answer.text)
+                self._say_wrong(answer.text)
             elif callable(then):
                 then()
 
         self.worker.export(self.coupon(), "sent", self.process, path, done)
 
+    def _drop_empty(self) -> None:
+        """Take the rows away that are not filled in; those of another sheet stay."""
+        for row in reversed(range(self.table.rowCount())):
+            if not all(self.table.item(row, k).text().strip() for k in range(_TYPED)):
+                self.table.removeRow(row)
+
     def _take_practice(self, answer: talk.StripsBent | talk.Refused, _: object) -> None:
         if isinstance(answer, talk.Refused):
-            self.wrong.setText(answer.text)
+            self._say_wrong(answer.text)
             return
-        self.table.setRowCount(0)
-        self.radius.setText(plain(answer.radius, 2))
+        self._drop_empty()
         for strip in answer.strips:
             first, second, angle = np.mean(strip["readings"], axis=0)
             self._put(
@@ -355,19 +376,21 @@ class BendCalibrationPage(QWidget):
                     f"{first:.3f}",
                     f"{second:.3f}",
                     f"{angle:.2f}",
+                    plain(answer.radius, 2),
                 )
             )
         self.work_out()
 
 
-def _told(found: BendCalibration) -> str:
-    """What strips say, in words and figures, ± for 95 of 100."""
+def _told(found: BendCalibration, *, several: bool) -> str:
+    """What strips of one sheet say, in words and figures, ± for 95 of 100."""
     row = found.bend()
     assert row.known is not None
     k, springs, stop = found.k, found.springs, found.stop
     figures = BendFigures(row.radius, k.value, chart=True, known=row.known)
     leg, turn = figures.within(row.angle) or (0.0, 0.0)
-    lines = [
+    lines = [f"{plain(row.thickness, 2)} mm, radius {plain(row.radius, 2)} mm:"] if several else []
+    lines += [
         f"A right angle takes {row.deduction:.2f} ± {k.factor * row.known.deduction:.2f} mm off "
         "both legs.",
         f"k-factor {k.value:.3f} ± {k.factor * k.unsure:.3f}.",

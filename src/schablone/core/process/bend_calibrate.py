@@ -36,7 +36,8 @@ _SLIPPED = (3.0, 12.0)
 @dataclass(frozen=True, slots=True)
 class StripReading:
     """What was measured on one strip: the length of its blank, its thickness, the angle that the
-    machine was told, both legs from the outside, and the angle that came; mm and degrees."""
+    machine was told, both legs from the outside, the angle that came, and the inside radius that
+    its tool leaves; mm and degrees."""
 
     blank: float
     thickness: float
@@ -44,11 +45,13 @@ class StripReading:
     first: float
     second: float
     angle: float
+    radius: float
 
-    def slipped(self, radius: float) -> str:
+    def slipped(self) -> str:
         """What cannot be true of it, in words; nothing where nothing is."""
-        if self.thickness <= 0 or self.blank <= 0 or not 1 <= self.told < 180:
-            return "blank, thickness and angle must be above zero"
+        radius = self.radius
+        if self.thickness <= 0 or radius < 0 or self.blank <= 0 or not 1 <= self.told < 180:
+            return "blank, thickness, radius and angle must be above zero"
         if abs(self.angle - self.told) > _SLIPPED[1]:
             return f"{self.angle:g}° is far from the {self.told:g}° that were told"
         usual = usual_k(radius, self.thickness)
@@ -114,10 +117,37 @@ class BendCalibration:
         )
 
 
-def calibrated(
-    strips: Sequence[StripReading], radius: float, material: str = ""
-) -> BendCalibration:
-    """The figures of strips of one thickness, bent with one tool of an inside radius, mm.
+#: Strips whose thicknesses differ by less than this share, and radii by less than that share of the
+#: thickness, are of one sheet and tool.
+_ONE_SHEET, _ONE_TOOL = 0.08, 0.1
+
+
+def calibrated_by_sheet(
+    strips: Sequence[StripReading], material: str = ""
+) -> list[BendCalibration]:
+    """The figures of each sheet and tool among strips, from thin to thick.
+
+    Raises:
+        ValueError: where one cannot be true.
+    """
+    for number, strip in enumerate(strips, 1):
+        if wrong := strip.slipped():
+            raise ValueError(f"strip {number}: {wrong}")
+    groups: list[list[StripReading]] = []
+    for strip in sorted(strips, key=lambda strip: (strip.thickness, strip.radius)):
+        for group in groups:
+            first = group[0]
+            near = abs(strip.thickness - first.thickness) <= _ONE_SHEET * first.thickness
+            if near and abs(strip.radius - first.radius) <= _ONE_TOOL * first.thickness:
+                group.append(strip)
+                break
+        else:
+            groups.append([strip])
+    return [calibrated(group, material) for group in groups]
+
+
+def calibrated(strips: Sequence[StripReading], material: str = "") -> BendCalibration:
+    """The figures of strips of one thickness, bent with one tool.
 
     Raises:
         ValueError: where there are none, or one cannot be true.
@@ -125,8 +155,9 @@ def calibrated(
     if not strips:
         raise ValueError("no strip was measured")
     for number, strip in enumerate(strips, 1):
-        if wrong := strip.slipped(radius):
+        if wrong := strip.slipped():
             raise ValueError(f"strip {number}: {wrong}")
+    radius = strips[0].radius
     thick = float(np.mean([strip.thickness for strip in strips]))
     turn = np.radians([strip.angle for strip in strips])
     t = np.array([strip.thickness for strip in strips])
