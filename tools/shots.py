@@ -21,6 +21,20 @@ def _pause(qt: object) -> None:
         time.sleep(0.02)
 
 
+def _bend_strips(window: object, qt: object) -> None:
+    """Two sheets bent and measured by a practice machine."""
+    window.calibrate(  # type: ignore[attr-defined]
+        window.session.library.process("Folding machine Star · sheet")  # type: ignore[attr-defined]
+    )
+    page = window.bending  # type: ignore[attr-defined]
+    for number in (1, 2):
+        page.stock.setCurrentIndex(number - 1)
+        page.another_sheet()
+        page.practise()
+        while len(page.found) < number:
+            _pause(qt)
+
+
 def main(names: list[str]) -> int:
     scratch = tempfile.mkdtemp(prefix="schablone-shots-")
     for variable in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
@@ -82,15 +96,7 @@ def main(names: list[str]) -> int:
     while page.found is None:
         _pause(qt)
     keep("calibration")
-    window.calibrate(window.session.library.process("Folding machine Star · sheet"))
-    window.bending.practise()
-    while not window.bending.found:
-        _pause(qt)
-    window.bending.stock.setCurrentIndex(1)
-    window.bending.another_sheet()
-    window.bending.practise()
-    while len(window.bending.found) < 2:
-        _pause(qt)
+    _bend_strips(window, qt)
     keep("bend-calibration")
     window.go("shape")
     edition = Path(scratch) / "entrance-slide.zip"

@@ -78,7 +78,7 @@ class BendCalibrationPage(QWidget):
         columns = QHBoxLayout()
         columns.setSpacing(24)
         columns.addLayout(self._making(), 3)
-        columns.addLayout(self._measuring(), 6)
+        columns.addLayout(self._measuring(), 7)
         columns.addLayout(self._telling(), 4)
         outer.addLayout(columns, 1)
 
@@ -185,9 +185,7 @@ class BendCalibrationPage(QWidget):
         for stock in process.stock or (
             Stock(name="1 mm", material=process.material.name, nominal=1.0, measured=1.0),
         ):
-            self.stock.addItem(
-                f"{stock.name}, measured {plain(stock.measured, 2)} mm", stock.model_dump()
-            )
+            self.stock.addItem(f"{stock.name} ({plain(stock.measured, 2)} mm)", stock.model_dump())
         self.empty()
 
     @property
@@ -290,7 +288,7 @@ class BendCalibrationPage(QWidget):
         for row in range(self.table.rowCount()):
             strip = self._strip(row) if left else None
             off = left.get(strip) if strip is not None else None
-            self.table.item(row, _TYPED).setText("" if off is None else f"{off:+.3f}")
+            self.table.item(row, _TYPED).setText("" if off is None else f"{off:+.2f}")
         self.table.blockSignals(False)
 
     def take_over(self) -> bool:
@@ -373,9 +371,9 @@ class BendCalibrationPage(QWidget):
                     plain(strip["blank"], 2),
                     plain(strip["thickness"], 3),
                     plain(strip["told"], 1),
-                    f"{first:.3f}",
-                    f"{second:.3f}",
-                    f"{angle:.2f}",
+                    f"{first:.2f}",
+                    f"{second:.2f}",
+                    f"{angle:.1f}",
                     plain(answer.radius, 2),
                 )
             )
@@ -389,19 +387,27 @@ def _told(found: BendCalibration, *, several: bool) -> str:
     k, springs, stop = found.k, found.springs, found.stop
     figures = BendFigures(row.radius, k.value, chart=True, known=row.known)
     leg, turn = figures.within(row.angle) or (0.0, 0.0)
-    lines = [f"{plain(row.thickness, 2)} mm, radius {plain(row.radius, 2)} mm:"] if several else []
-    lines += [
+    stands = ""
+    if abs(stop.value) > 2 * stop.unsure:
+        way = "far" if stop.value > 0 else "near"
+        stands = f"The stop stands {abs(stop.value):.2f} mm too {way}: set it by that."
+    if several:
+        return (
+            f"{plain(row.thickness, 2)} mm, radius {plain(row.radius, 2)} mm: "
+            f"{row.deduction:.2f} ± {k.factor * row.known.deduction:.2f} mm off at 90°, k-factor "
+            f"{k.value:.3f} ± {k.factor * k.unsure:.3f}, springs back {row.springs_back:.1f} ± "
+            f"{springs.factor * row.known.angle:.1f}°. {stands} The next legs come within ± "
+            f"{leg:.2f} mm, angles within ± {turn:.1f}°."
+        )
+    lines = [
         f"A right angle takes {row.deduction:.2f} ± {k.factor * row.known.deduction:.2f} mm off "
         "both legs.",
         f"k-factor {k.value:.3f} ± {k.factor * k.unsure:.3f}.",
         f"It springs back by {row.springs_back:.1f} ± {springs.factor * row.known.angle:.1f}° of "
         "90°; the machine is told so much more.",
     ]
-    if abs(stop.value) > 2 * stop.unsure:
-        lines.append(
-            f"The stop stands {abs(stop.value):.2f} mm too {'far' if stop.value > 0 else 'near'}: "
-            "set it by that."
-        )
+    if stands:
+        lines.append(stands)
     lines.append(
         f"The next legs come within ± {leg:.2f} mm, angles within ± {turn:.1f}°: 95 of 100."
     )
