@@ -7,8 +7,10 @@ import pytest
 from ezdxf import bbox
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy import stats
 
 from schablone.core.design import Design, read_design
+from schablone.core.design.measures import measures_of
 from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.folding import Folded
 from schablone.core.kernel.folding.bend_lines import bend_lines
@@ -22,6 +24,7 @@ from schablone.core.process.bend_chart import bend_figures
 from schablone.core.process.bending import allowance, deduction, k_of_deduction, set_back
 from schablone.core.process.chart_file import read_chart
 from schablone.core.prove import findings
+from schablone.core.prove.size_report import size_report
 from schablone.core.publish.edition import pieces_of
 from schablone.core.publish.exports import export
 from tests.conftest import TOP, plate
@@ -817,6 +820,36 @@ class TestCalibrating:
         made = calibrated(strips, "Aluminium").bend()
         assert made.known.strips == 4
         assert star.with_(bends=(*star.bends, made)).bends[-1] == made
+
+    def test_the_size_table_says_how_sure_a_leg_is(self):
+        folder = FoldingMachine.of(5)
+        made = calibrated(self.strips(folder, 2.0, 5)).bend()
+        sized = Design.model_validate(
+            {
+                **folded(
+                    flange("right", height="rim", angle="lean"),
+                    {"kind": "hem", "name": "edge", "length": "lap",
+                     "edges": [{"how": "around", "of": ["rim/tip"]}]},
+                ).model_dump(),
+                "sizes": [{"name": "rim", "formula": "30 mm"}, {"name": "lap", "formula": "9 mm"},
+                          {"name": "lean", "formula": "90 deg"}],
+            }
+        )  # fmt: skip
+        process = machine(made.model_dump(), {**row(2.0, 0.01, angle=180.0), "angle": 180.0})
+        found = built(sized, process)
+        told = {
+            line.row.name: line
+            for line in size_report(sized, measures_of(sized, found), process, found.table)
+        }
+        known = made.known
+        wider = told["rim"].sure.piece / math.sqrt(
+            (known.deduction / 2) ** 2 + (known.legs / 2) ** 2 + known.place**2
+        )
+        assert 1.96 * wider == pytest.approx(stats.t.ppf(0.975, known.freedom), rel=1e-3)
+        assert told["lean"].bent == "angle"
+        assert told["lean"].sure.measured
+        assert not told["lap"].sure.measured  # nobody bent a strip right over
+        assert told["lap"].verdict == "as wanted, not measured"
 
     @pytest.mark.parametrize(
         ("changed", "what"),

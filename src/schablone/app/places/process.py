@@ -254,9 +254,11 @@ class ProcessPlace(QWidget):
         t = theme()
         for number, line in enumerate(lines):
             row = line.row
-            made = row.is_made
+            made = row.is_made or (bool(line.bent) and line.sure.measured)
+            unit = "°" if line.bent == "angle" else ""
             sure, piece = (
-                _sure(HOLDS_95 * one) if made else "" for one in (line.sure.mean, line.sure.piece)
+                f"{_sure(HOLDS_95 * one)}{unit}" if made else ""
+                for one in (line.sure.mean, line.sure.piece)
             )
             how = (
                 f"{row.process.name}: {_how(line)}" if made and self.session.others else _how(line)
@@ -414,7 +416,8 @@ def _ink(line: SizeLine) -> str:
     t = theme()
     if line.verdict in ("off", "likely"):
         return t.ochre_text
-    return t.sage_text if line.row.is_made and line.sure.measured else t.quiet
+    made = line.row.is_made or line.bent
+    return t.sage_text if made and line.sure.measured else t.quiet
 
 
 def _sure(around: float) -> str:
@@ -432,6 +435,9 @@ def _meant(line: SizeLine) -> str:
 def _how(line: SizeLine) -> str:
     """In words: which habit acts on the size, and whether it is corrected."""
     row = line.row
+    if line.bent:
+        bent = {"leg": "a leg, measured over a bend", "angle": "the angle of a bend"}[line.bent]
+        return f"{bent}; its blank is cut for that"
     if row.wanted.kind != LENGTH:
         return "as it is"
     if not row.is_made:

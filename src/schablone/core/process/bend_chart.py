@@ -12,6 +12,10 @@ from .sure import holds_95
 
 #: Thicknesses and radii that differ by less are the same, mm.
 _SAME = 1e-6
+#: A radius is that of a tool within this share of the thickness.
+_ONE_TOOL = 0.05
+#: From this angle on, degrees, an edge is folded over.
+_FOLDED_OVER = 150.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,6 +75,10 @@ def _figures(
     process: Process, material: str, thickness: float, angle: float, radius: float | None
 ) -> BendFigures:
     rows = [row for row in process.bends if row.material in (material, "")]
+    # What is folded right over is made with other tools than a bend: rows of the one say little of
+    # the other.
+    over = abs(angle) >= _FOLDED_OVER
+    rows = [row for row in rows if (row.angle >= _FOLDED_OVER) == over] or rows
     if not rows:
         r = thickness if radius is None else radius
         what = f"Nothing is known of bends in {material or 'this material'} on {process.name}"
@@ -124,8 +132,10 @@ def _of_level(
     below = [r for r in radii if r <= wanted + _SAME]
     above = [r for r in radii if r >= wanted - _SAME]
     remark = ""
+    nearest = min(radii, key=lambda r: abs(r - wanted))
+    if abs(nearest - wanted) <= _ONE_TOOL * thickness:
+        below = above = [nearest]
     if not below or not above:
-        nearest = below[-1] if below else above[0]
         remark = (
             f"No tool in the chart bends {thickness:.4g} mm to a radius of {wanted:.4g} mm; the "
             f"k-factor of {nearest:.4g} mm is taken."

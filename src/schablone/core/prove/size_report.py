@@ -4,7 +4,7 @@ is."""
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..design.lens_table import LensRow, Machines, cut_sheet, lens_table
 from ..design.measures import Measures
@@ -13,6 +13,7 @@ from ..formula.value_table import ValueTable
 from ..process.model import NoiseKind, Process, Spread
 from ..process.sure import HOLDS_95, Sure, sure_of
 from ..quantity import plain
+from .bent_sizes import bent_sure
 from .meant import Meant, meant_of
 
 #: An expected size this near to the wanted one, mm, is as wanted.
@@ -29,7 +30,7 @@ class SizeLine:
     nobody measured on this machine), ``within what is known``, or ``off``. ``not made by the
     machine`` where no machine acts on it. ``leans``: by how much it differs from one side of the
     sheet to the other, mm. ``beyond`` says that it lies outside of the sizes that the calibration
-    measured.
+    measured. ``bent``: what it is of a bend, a ``leg`` or an ``angle``; empty for others.
     """
 
     row: LensRow
@@ -38,6 +39,7 @@ class SizeLine:
     meant: Meant | None = None
     leans: float = 0.0
     beyond: str = ""
+    bent: str = ""
 
 
 def size_report(
@@ -60,9 +62,12 @@ def size_report(
         if row.process.taper and row.measure.correction.gains:
             leans = 2 * thickness * math.tan(math.radians(row.process.taper))
         spread = row.process.spread_in(material, thickness)
-        lines.append(
-            _line(row, meant_of(size, design.formula_of(size), row.process, mine), leans, spread)
-        )
+        meant = meant_of(size, design.formula_of(size), row.process, mine)
+        bent = bent_sure(design, row.name, row.process, mine)
+        if bent is None:
+            lines.append(_line(row, meant, leans, spread))
+        else:
+            lines.append(replace(_judged(row, bent[1], meant), bent=bent[0]))
     return lines
 
 
@@ -77,6 +82,11 @@ def _line(row: LensRow, meant: Meant | None, leans: float, spread: Spread | None
         else "straight"
     )
     sure = sure_of(row.process, slopes_of(row, row.process), row.sent.value, spread, noise)
+    return _judged(row, sure, meant, leans)
+
+
+def _judged(row: LensRow, sure: Sure, meant: Meant | None, leans: float = 0.0) -> SizeLine:
+    """A size with a verdict, by what is to be expected and how sure that is."""
     off = abs(row.difference)
     around = HOLDS_95 * sure.piece + unmet(row)
     if meant is not None and not meant.trouble:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import ClassVar, Literal
 
 from ..kernel.body import Body
@@ -57,6 +58,9 @@ class AlongLine(Step):
     relief_width: FormulaText = "1 mm"
     relief_depth: FormulaText = "2 mm"
     part: Identifier = "part"
+
+    def bent_to(self) -> Mapping[str, str]:
+        return {"angle": "angle"}
 
     def only_prisms(self) -> bool:
         return False

@@ -196,6 +196,11 @@ class Step(Frozen):
         stock."""
         return ""
 
+    def bent_to(self) -> Mapping[str, str]:
+        """The paths of formulas that a bend comes out at: ``leg`` for a length that is measured
+        over one, ``angle`` for its angle."""
+        return {}
+
     def goes_down(self) -> bool | None:
         """Whether it raises its sketch, the first step that it needs, downwards; None where it
         raises none."""

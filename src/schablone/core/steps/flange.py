@@ -72,6 +72,9 @@ class Flange(Step):
     corner_hole: Literal["none", "round", "square"] = "none"
     corner_across: FormulaText = "3 mm"
 
+    def bent_to(self) -> Mapping[str, str]:
+        return {"height": "leg", "angle": "angle"}
+
     def only_prisms(self) -> bool:
         return False
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from typing import Literal
 
 from ..kernel.body import Body
@@ -35,6 +36,9 @@ class Hem(Step):
     length: FormulaText = "8 mm"
     gap: FormulaText = "2 mm"
     free: FormulaText = "0 mm"
+
+    def bent_to(self) -> Mapping[str, str]:
+        return {"length": "leg"}
 
     def only_prisms(self) -> bool:
         return False
