@@ -312,6 +312,32 @@ class TestSolids:
         assert solid.is_valid()
         assert solid.volume == pytest.approx(made.volume(), rel=1e-8)
 
+    @pytest.mark.parametrize(
+        ("wide", "high", "x", "what"),
+        [
+            ("1 mm", "70 mm", "47 mm", "Bend 1 would come apart."),  # right along the bend
+            ("20 mm", "70 mm", "48 mm", "Nothing would be left of bend 1."),
+            ("4 mm", "20 mm", "48 mm", ""),  # a slot in the bend, which holds at both its ends
+            ("1 mm", "70 mm", "45 mm", "would come apart"),
+        ],
+    )
+    def test_a_bend_is_not_cut_through(self, wide, high, x, what):
+        cut = [
+            {
+                "kind": "sketch", "name": "drawn", "plane": "base/end",
+                "shapes": [{"kind": "rectangle", "name": "slit", "width": wide, "height": high,
+                            "x": x}],
+            },
+            {"kind": "blank_cut", "name": "window", "sketch": "drawn"},
+        ]  # fmt: skip
+        found = built(folded(flange("right", height="30 mm"), *cut))
+        wrong = [p.what for p in found.problems if p.severity == "error"]
+        assert bool(wrong) == bool(what), wrong
+        assert not what or what in wrong[0] or "come apart" in wrong[0], wrong
+        body = found.bodies["part"]
+        assert body.solid().volume == pytest.approx(body.folded.volume(), rel=1e-8)
+        assert findings(folded(flange("right", height="30 mm"), *cut), found)
+
     def test_a_hole_in_a_flange_is_a_hole_in_the_blank(self):
         hole = {
             "kind": "hole", "name": "bore", "face": "rim/inside", "diameter": "6 mm",

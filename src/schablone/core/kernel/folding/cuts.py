@@ -12,7 +12,7 @@ from ...sketch.curves import Curve
 from ...sketch.regions import Region, clear_of_each_other
 from ..naming import FaceName
 from ..prism import SAME, Prism, in_frame
-from .outline import is_joint
+from .outline import JOINT, is_joint
 from .parts import CannotFold, faces_used, named_ring, one_region, with_parts
 from .sheet import Folded, Mark
 
@@ -57,6 +57,7 @@ def cut_blank(folded: Folded, step: str, holes: Sequence[Region], element: str) 
         )
     found = with_parts(folded, panels, bends)
     hold_together(found)
+    _still_one(found)
     return found
 
 
@@ -172,6 +173,30 @@ def hold_together(
     for name in on_bends.keys() | on_panels.keys():
         if abs(on_panels.get(name, 0.0) - on_bends.get(name, 0.0)) > 1e-5:
             raise CannotFold(what, hint)
+
+
+def _still_one(folded: Folded) -> None:
+    """Refuse cuts that part a bend: some of it must go through from its panel to what hangs on it,
+    and none of it may fall out.
+
+    Raises:
+        CannotFold: where it would come apart.
+    """
+    for number, bend in enumerate(folded.bends):
+        ends = [_ends_of(region, number) for region in bend.regions]
+        if {"s", "e"} not in ends or set() in ends:
+            raise CannotFold(
+                f"{bend.title[:1].upper()}{bend.title[1:]} would come apart.",
+                "Leave some of it that goes through from one panel to the other.",
+                "sketch",
+            )
+
+
+def _ends_of(region: Region, bend: int) -> set[str]:
+    """At which ends of a bend one of its strips goes on: ``s`` where it starts, ``e`` where it
+    ends."""
+    names = [curve.name.partition(".")[0] for loop in region.loops for curve in loop.curves]
+    return {name[-1] for name in names if name in (f"{JOINT}{bend}s", f"{JOINT}{bend}e")}
 
 
 def _add_joints(lengths: dict[str, float], regions: Iterable[Region]) -> None:
