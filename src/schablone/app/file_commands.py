@@ -12,11 +12,12 @@ from ..core.design import Design
 from ..core.design import edit as edits
 from ..core.design.exchange import write_sizes
 from ..core.design.file import SUFFIX
-from ..core.files import read_bytes, read_text, with_suffix, write_whole
+from ..core.files import read_bytes, read_text, with_suffix
 from ..core.problem import Problem, SchabloneError
 from ..core.publish.edition import file_name
 from ..core.publish.exports import FORMATS
 from ..core.steps import imported
+from ..core.whole_files import write_whole
 from ..worker import talk
 from .file_watch import FileWatch
 from .journal import Left, left_behind

@@ -8,12 +8,12 @@ from typing import Any
 
 from platformdirs import user_config_path, user_data_path
 
-from ..core.files import write_whole
 from ..core.json_text import parse_json
 from ..core.problem import Problem, SchabloneError
 from ..core.process import Process, read_process, shipped_processes
 from ..core.process.store import write_process
 from ..core.publish.edition import file_name
+from ..core.whole_files import write_whole
 
 _MOST_RECENT = 10
 

@@ -11,10 +11,10 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QProcess, Signal
 
 from ..core.design import Design, read_design_text, write_design
-from ..core.files import write_whole
 from ..core.problem import Problem, SchabloneError
 from ..core.process import Process
 from ..core.publish.edition import make_edition
+from ..core.whole_files import write_whole
 
 
 class Publisher(QObject):

@@ -12,8 +12,9 @@ from ..core.design import Design, read_design
 from ..core.design.compare import comparison_text
 from ..core.design.file import SUFFIX
 from ..core.design.text import as_html, design_text
-from ..core.files import with_suffix, write_whole
+from ..core.files import with_suffix
 from ..core.problem import SchabloneError
+from ..core.whole_files import write_whole
 from .session import Session
 from .theme import theme
 from .widgets.basics import button, label

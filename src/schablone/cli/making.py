@@ -13,13 +13,13 @@ from ..core.design.edit import choose_row
 from ..core.design.lens_table import machines_of, seen_through
 from ..core.design.measures import measures_of
 from ..core.design.rebuild import Rebuilt, rebuild
-from ..core.files import write_whole
 from ..core.problem import Problem, errors
 from ..core.process import Lens, Process, shipped_processes
 from ..core.process.store import write_process
 from ..core.publish.edition import make_edition, pieces_of
 from ..core.publish.exports import FORMATS, export
 from ..core.quantity import plain
+from ..core.whole_files import write_whole
 from .common import (
     FINE,
     PROBLEMS,

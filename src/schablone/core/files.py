@@ -1,10 +1,8 @@
-"""Reading untrusted files with bounds, and writing whole files or nothing."""
+"""Reading untrusted files with bounds, and errors of files in words."""
 
 from __future__ import annotations
 
 import errno
-import os
-import tempfile
 from pathlib import Path
 
 from .problem import Problem, SchabloneError
@@ -70,53 +68,6 @@ def read_text(path: Path, largest: int) -> str:
                 hint="It may be another kind of file, or damaged.",
             )
         ) from None
-
-
-def write_whole(path: Path, data: bytes) -> None:
-    """Write a file whole or not at all: a temporary file beside it, flushed to disk, then renamed
-    over it.
-
-    Raises:
-        SchabloneError: where that fails; the file that was there is then as it was.
-    """
-    temporary = ""
-    try:
-        path = path.resolve()
-        handle, temporary = tempfile.mkstemp(
-            prefix=f".{path.name[:80]}.", suffix=".part", dir=path.parent
-        )
-        with os.fdopen(handle, "wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-        mode = path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask()
-        os.chmod(temporary, mode)
-        os.replace(temporary, path)
-        _sync_folder(path.parent)
-    except OSError as error:
-        if temporary:
-            Path(temporary).unlink(missing_ok=True)
-        raise say_os_error(error, path, "written") from None
-
-
-def _umask() -> int:
-    mask = os.umask(0)
-    os.umask(mask)
-    return mask
-
-
-def _sync_folder(folder: Path) -> None:
-    """Make the rename itself last through a power cut, where the system lets folders be flushed."""
-    try:
-        handle = os.open(folder, os.O_RDONLY)
-    except OSError:
-        return
-    try:
-        os.fsync(handle)
-    except OSError:
-        pass
-    finally:
-        os.close(handle)
 
 
 def with_suffix(path: Path, suffix: str, *others: str) -> Path:

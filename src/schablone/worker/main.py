@@ -24,7 +24,7 @@ from ..core.design.facing import facing
 from ..core.design.file import read_design_text
 from ..core.design.measures import measures_of
 from ..core.design.rebuild import Cancelled, Memory, rebuild
-from ..core.files import read_bytes, write_whole
+from ..core.files import read_bytes
 from ..core.kernel.body import Body
 from ..core.kernel.folding import half_bent
 from ..core.kernel.mesh import Mesh
@@ -43,6 +43,7 @@ from ..core.publish.exports import export
 from ..core.quantity import Kind, formula_of
 from ..core.steps.measure import Measure
 from ..core.steps.workshop import StepError
+from ..core.whole_files import write_whole
 from . import talk
 from .messages import Arrays, Unpacker, pack
 from .report import FOR_A_GLANCE, FOR_LOOKING, report_of, said

@@ -11,7 +11,7 @@ from PySide6.QtGui import QCursor
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from ...core.design import edit as edits
-from ...core.files import read_bytes, write_whole
+from ...core.files import read_bytes
 from ...core.problem import SchabloneError
 from ...core.publish.drawing_files import drawing_file
 from ...core.quantity import LENGTH
@@ -20,6 +20,7 @@ from ...core.sketch.offset_copy import offset_copy
 from ...core.sketch.read_dxf import LARGEST, read_dxf
 from ...core.sketch.revise import mirrored, repeated, ringed, split, trimmed, without
 from ...core.steps.sketch import Wall
+from ...core.whole_files import write_whole
 from ...core.words import say_name
 from ...worker import talk
 from ..session import Session

@@ -24,9 +24,10 @@ from ...core.design import edit as edits
 from ...core.design.compare import Difference, differing_sizes
 from ...core.design.exchange import read_table, write_table
 from ...core.design.model import SizeTable
-from ...core.files import read_text, write_whole
+from ...core.files import read_text
 from ...core.formula import FormulaError, parse
 from ...core.problem import SchabloneError
+from ...core.whole_files import write_whole
 from ..session import Session
 from ..theme import theme
 from ..widgets.basics import Flow, button, clear, label, restyle

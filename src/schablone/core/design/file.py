@@ -9,9 +9,10 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from ..files import read_text, write_whole
+from ..files import read_text
 from ..json_text import parse_json
 from ..problem import Problem, SchabloneError
+from ..whole_files import write_whole
 from ..words import say_validation
 from .model import Design
 
