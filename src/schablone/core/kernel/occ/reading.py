@@ -19,33 +19,57 @@ from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 
 from ..frame import Frame, Vector
+from ..mesh import FINE
+from ..naming import NAMELESS
 from .bounds import bounds_of
 from .exchange import quiet
-from .solids import faces_of
+from .meshing import mesh_of
+from .rehearsal import survives
+from .solids import Solid, faces_of
+
+#: So long, seconds, may a first look at a file take.
+_PATIENCE = 120
 
 
 @lru_cache(maxsize=8)
 def read_step(data: bytes) -> TopoDS_Shape:
     """The solid of a STEP file, in mm; of several the one with the most faces.
 
+    The kernel's reader may end the process on a damaged file, so that it is read in a copy of the
+    process first, and all that will be asked of its solid is asked there.
+
     Raises:
-        ValueError: where it is no STEP file, or has no solid.
+        ValueError: where it is no STEP file, is damaged, or has no solid.
     """
     if not data.lstrip().startswith(b"ISO-10303-21"):
         raise ValueError("this is no STEP file: it does not begin with ISO-10303-21")
-    quiet()
-    Interface_Static.SetCVal_s("xstep.cascade.unit", "MM")
     handle, path = tempfile.mkstemp(suffix=".step")
     try:
         with os.fdopen(handle, "wb") as file:
             file.write(data)
-        reader = STEPControl_Reader()
-        if reader.ReadFile(path) != IFSelect_RetDone:
-            raise ValueError("the STEP file cannot be read; perhaps it is cut off")
-        reader.TransferRoots()
-        whole = reader.OneShape()
+        if not survives(lambda: _asked_all(_read(path)), _PATIENCE):
+            raise ValueError("the STEP file is damaged: no reader gets through it")
+        return _read(path)
     finally:
         Path(path).unlink(missing_ok=True)
+
+
+def _asked_all(shape: TopoDS_Shape) -> None:
+    """What is asked of a solid before it is used: its figures, whether it is sound, its mesh."""
+    solid = Solid(shape, tuple(NAMELESS for _ in faces_of(shape)))
+    assert solid.figures.volume
+    assert solid.is_valid()
+    mesh_of(solid, FINE)
+
+
+def _read(path: str) -> TopoDS_Shape:
+    quiet()
+    Interface_Static.SetCVal_s("xstep.cascade.unit", "MM")
+    reader = STEPControl_Reader()
+    if reader.ReadFile(path) != IFSelect_RetDone:
+        raise ValueError("the STEP file cannot be read; perhaps it is cut off")
+    reader.TransferRoots()
+    whole = reader.OneShape()
     solids: list[TopoDS_Shape] = []
     found = TopExp_Explorer(whole, TopAbs_SOLID) if not whole.IsNull() else None
     while found is not None and found.More():

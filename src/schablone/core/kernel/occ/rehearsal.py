@@ -19,9 +19,9 @@ def has_threads() -> bool:
     return not _in_copy
 
 
-def survives(work: Callable[[], object]) -> bool:
-    """Whether a process that does this goes on after it; what the work gives or raises is not
-    looked at."""
+def survives(work: Callable[[], object], seconds: int = 0) -> bool:
+    """Whether a process that does this goes on after it, within some seconds where they are given;
+    what the work gives or raises is not looked at."""
     global _in_copy
     child = os.fork()
     if child == 0:
@@ -31,6 +31,8 @@ def survives(work: Callable[[], object]) -> bool:
             for number in (signal.SIGSEGV, signal.SIGABRT, signal.SIGFPE, signal.SIGBUS):
                 signal.signal(number, signal.SIG_DFL)
             os.dup2(os.open(os.devnull, os.O_WRONLY), 2)
+            signal.signal(signal.SIGALRM, signal.SIG_DFL)
+            signal.alarm(seconds)
             work()
         except BaseException:
             pass
