@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import random
 
 import pytest
 from hypothesis import given, settings
@@ -14,9 +15,12 @@ from schablone.core.design.text import sentence_of
 from schablone.core.kernel.along import carried, least_twist, rounded_polyline
 from schablone.core.kernel.frame import GROUND, dot
 from schablone.core.kernel.naming import FaceName
+from schablone.core.publish.exports import export
+from schablone.core.publish.piece import Piece
 from schablone.core.sketch.chain import chained
 from schablone.core.sketch.curves import EllipticArc, Segment
 from schablone.core.sketch.thick import thickened
+from schablone.core.steps.imported import packed
 from tests.conftest import plate
 from tests.core.test_steps import made, volume
 
@@ -681,3 +685,23 @@ class TestMeasures:
         assert "has no one radius" in told(
             plate({"kind": "measure", "name": "r", "what": "radius", "first": "plate/end"})
         )
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_a_damaged_step_file_is_told_in_words(seed) -> None:
+    """The kernel's reader ends its process on some of these: never the one that asks."""
+    whole = export([Piece("Plate", made(plate()).bodies["part"])], "plate.step")
+    chance = random.Random(seed)
+    data = bytearray(whole)
+    for _ in range(30):
+        at = chance.randrange(len(data) // 3, len(data))
+        if seed % 2:
+            del data[at : at + chance.randrange(1, 60)]
+        else:
+            data[at] = chance.randrange(32, 127)
+    step = {"kind": "imported", "name": "solid", "file": "a.step", "data": packed(bytes(data))}
+    found = made(Design.model_validate({"name": "From a file", "steps": [step]}))
+    if not found.whole:
+        (problem,) = [p for p in found.problems if p.severity == "error"]
+        assert problem.what.endswith(".")
+        assert problem.hint
