@@ -638,8 +638,11 @@ class TestBlankAsSent:
         )
         lines = bend_lines(sheet(design))
         assert [round(line.angle) for line in lines] == [180, 90]
-        # Once the hem is pressed, its outermost point lies at the stop.
+        # Once the hem is pressed, its outermost point lies at the stop, in a soft sheet as well
+        # whose hem is shorter on the blank than it is round.
         assert lines[1].stop == pytest.approx(30 - 5 + BA / 2, abs=1e-6)
+        soft = machine(row(2.0, 3.0), row(2.0, 0.0, 0.1, 180.0))
+        assert bend_lines(sheet(design, soft))[1].stop == pytest.approx(30 - 5 + BA / 2, abs=1e-6)
 
 
 class TestMarks:

@@ -3,15 +3,18 @@ which each can be reached, and how far the stop stands from each."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from ...sketch.curves import XY, Mapping2D
-from .sheet import Folded
+from ..frame import Frame, Vector
+from .sheet import Folded, Turned
 
 #: A flange that is folded by more than this is in the way of every other: it comes first.
 _FOLDED_OVER = 150.0
+#: At so many places along a bend it is looked how far it reaches.
+_PLACES = 12
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,7 +133,23 @@ def _beyond(folded: Folded, number: int, done: Sequence[int]) -> float:
                 far = max(far, bend.to_own().point((u, v))[0])
         if panel.bend is not None and panel.bend in done:
             # The round of a bend that is bent already reaches farther than its flange.
-            other = folded.bends[panel.bend]
-            start, _ = bend.to_own().point(other.at)
-            far = max(far, start + min(other.radius + folded.thickness, other.length))
+            spots = _on_round(folded, panel.bend, frames[folded.bends[panel.bend].parent])
+            for spot in spots:
+                u, v, _ = base.coordinates(spot)
+                far = max(far, bend.to_own().point((u, v))[0])
     return far
+
+
+def _on_round(folded: Folded, number: int, before: Frame) -> Iterator[Vector]:
+    """Places on both faces of a bend that is bent, at its ends; among them those that reach
+    farthest from where it starts."""
+    bend, t = folded.bends[number], folded.thickness
+    turned = Turned.of(bend, 1.0)
+    whole = abs(bend.angle)
+    turns = [*(whole * k / _PLACES for k in range(_PLACES + 1)), *([90.0] if whole > 90 else [])]
+    for turn in turns:
+        for w in (0.0, t):
+            over, up = turned.place(bend, t, bend.length * turn / whole, w)
+            for s in bend.span():
+                x, y = bend.from_own().point((over, s))
+                yield before.at(x, y, up)
