@@ -880,6 +880,21 @@ class TestCalibrating:
         assert not told["lap"].sure.measured  # nobody bent a strip right over
         assert told["lap"].verdict == "as wanted, not measured"
 
+    def test_what_is_cut_into_the_blank_is_not_called_sure(self):
+        sizes = [{"name": "wide", "formula": "100 mm", "tolerance": "0.5 mm"},
+                 {"name": "high", "formula": "60 mm"}]  # fmt: skip
+        design = Design.model_validate(
+            {**folded(flange("right"), wide="wide", high="high").model_dump(), "sizes": sizes}
+        )
+        process = machine(row(2.0, 3.0))
+        found = built(design, process)
+        told = {
+            line.row.name: line
+            for line in size_report(design, measures_of(design, found), process, found.table)
+        }
+        assert told["high"].verdict == "as wanted, not measured"
+        assert told["wide"].verdict in ("likely", "as wanted, not measured")
+
     @pytest.mark.parametrize(
         ("changed", "what"),
         [

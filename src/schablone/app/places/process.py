@@ -254,7 +254,8 @@ class ProcessPlace(QWidget):
         t = theme()
         for number, line in enumerate(lines):
             row = line.row
-            made = row.is_made or (bool(line.bent) and line.sure.measured)
+            folds = row.process.family == "fold"
+            made = line.sure.measured if folds else row.is_made
             unit = "°" if line.bent == "angle" else ""
             sure, piece = (
                 f"{_sure(HOLDS_95 * one)}{unit}" if made else ""
@@ -350,7 +351,7 @@ def card_lines(process: Process) -> list[tuple[str, str]]:
         lines += [
             (
                 f"{b.material} {plain(b.thickness)}",
-                f"radius {plain(b.radius, 2)}, off {plain(b.deduction, 2)} mm, springs "
+                f"radius {plain(b.radius, 2)}, off {plain(b.deduction, 2)} mm, back "
                 f"{plain(b.springs_back, 1)}°",
             )
             for b in [bend for bend in process.bends if bend.angle == 90][:4]
@@ -440,6 +441,8 @@ def _how(line: SizeLine) -> str:
         return f"{bent}; its blank is cut for that"
     if row.wanted.kind != LENGTH:
         return "as it is"
+    if row.is_made and row.process.family == "fold":
+        return "cut into the blank"
     if not row.is_made:
         return "not a measure of this part"
     words = []

@@ -64,7 +64,11 @@ def size_report(
         spread = row.process.spread_in(material, thickness)
         meant = meant_of(size, design.formula_of(size), row.process, mine)
         bent = bent_sure(design, row.name, row.process, mine)
-        if bent is None:
+        if bent is None and row.process.family == "fold" and row.is_made:
+            # It is cut into the blank, by another machine, and bends lie between: how sure that is
+            # nobody has measured.
+            lines.append(_judged(row, Sure(0.0, 0.0, False), meant))
+        elif bent is None:
             lines.append(_line(row, meant, leans, spread))
         else:
             lines.append(replace(_judged(row, bent[1], meant), bent=bent[0]))
@@ -93,7 +97,8 @@ def _judged(row: LensRow, sure: Sure, meant: Meant | None, leans: float = 0.0) -
         size = row.expected.value
         inside = meant.low - _SAME <= size <= meant.high + _SAME
         whole = meant.low - _SAME <= size - around and size + around <= meant.high + _SAME
-        verdict = "holds" if whole else "likely" if inside else "off"
+        known = sure.measured or sure.piece > 0  # what nobody knows anything of holds nothing
+        verdict = "holds" if whole and known else "likely" if inside else "off"
     elif off < _SAME:
         verdict = "as wanted" if sure.measured else "as wanted, not measured"
     else:
