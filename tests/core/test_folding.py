@@ -744,6 +744,22 @@ class TestChecks:
             in self.told(good, machine(tools, stock=[small]))["Every blank is one flat piece"]
         )
 
+    def test_the_blank_lies_on_the_bed_of_what_cuts_it(self):
+        design = folded(flange("right", height="30 mm"))
+        design = design.model_copy(
+            update={"parts": tuple(p.with_(cut_by="Small") for p in design.parts)}
+        )
+        folder = machine(row(2.0, 3.0))
+        for bed, holds in (([130, 70, 5], True), ([70, 130, 5], True), ([125, 70, 5], False)):
+            laser = Process.model_validate(
+                {"name": "Small", "kind": "laser or knife", "bed": bed,
+                 "material": {"name": "Steel", "density": 7.85}}
+            )  # fmt: skip
+            found = rebuild(design, design.seen("wanted", folder, [laser]))
+            told = next(f for f in findings(design, found) if "one flat piece" in f.name)
+            assert told.holds == holds, told
+            assert holds or "the bed of Small 125 × 70 mm" in told.why
+
     def test_what_runs_into_itself_while_it_is_folded(self):
         both = folded(
             flange("right", "left", height="70 mm", angle="120 deg"), wide="60 mm", high="60 mm"

@@ -40,6 +40,7 @@ class _Sheet:
     folded: Folded
     machine: Process
     material: str
+    cutter: Process | None = None
 
     def figures(self, bend: Bend) -> BendFigures:
         radius = bend.radius
@@ -52,7 +53,9 @@ def _sheets(built: Rebuilt) -> Iterator[_Sheet]:
     for name, body in built.bodies.items():
         folded = body.folded or body.blank_of
         if folded is not None:
-            yield _Sheet(name, folded, built.view_of(name).process, built.made_of[name])
+            cut = built.view.cutter_of(name)
+            machine = built.view_of(name).process
+            yield _Sheet(name, folded, machine, built.made_of[name], cut.process if cut else None)
 
 
 def folding(built: Rebuilt) -> list[Finding]:
@@ -127,6 +130,15 @@ def _blank(sheet: _Sheet) -> _Wrong:
         for stock in known
         if max(wide, high) <= max(stock.size) and min(wide, high) <= min(stock.size)
     ]
+    bed = sorted(sheet.cutter.bed[:2]) if sheet.cutter is not None else []
+    over = bed and (min(wide, high) > bed[0] or max(wide, high) > bed[1])
+    if sheet.cutter is not None and over:
+        room = " × ".join(plain(length, 0) for length in bed[::-1])
+        return (
+            True,
+            f"It is {size}, and the bed of {sheet.cutter.name} {room} mm",
+            "Choose a larger machine for the blank, or make it of several pieces.",
+        )
     if known and not fits:
         room = " × ".join(plain(length, 0) for length in max(stock.size for stock in known))
         return (
