@@ -8,6 +8,8 @@ import math
 import pytest
 from PySide6.QtCore import QPoint, Qt
 
+from schablone.core.design import read_design
+from tests.conftest import TOP
 from tests.window.hands import Hands
 from tests.window.test_journeys import Maker, maker
 from tests.window.test_shape import settle
@@ -94,6 +96,25 @@ def reach(window) -> tuple[float, float]:
 
 def blank(window):
     return window.shape.blank.drawing
+
+
+def test_the_machine_that_cuts_the_blank_is_chosen_on_a_card(qtbot, window) -> None:
+    hands = Hands(qtbot, window)
+    window.session.take(read_design(TOP / "demo" / "frame-spacer.schablone"), None)
+    settle(qtbot, window)
+    cut = "Blank cut by"
+    hands.choose("more about back", "Part", cut, "Not said: the blank is sent as it must come out")
+    settle(qtbot, window)
+    hands.press(Qt.Key.Key_2, Qt.KeyboardModifier.AltModifier)  # Sent
+    settle(qtbot, window)
+    assert window.part.report["lens"] == "sent"
+    bare = window.shape.blank.facts.text().partition(" mm")[0]
+    hands.choose("more about back", "Part", cut, "Laser Uhu · sheet metal")
+    settle(qtbot, window)
+    hands.until("with the kerf of Laser Uhu")
+    wide, high = (float(one) for one in bare.split(" × "))
+    cut_size = window.shape.blank.facts.text().partition(" mm")[0].split(" × ")
+    assert [float(one) for one in cut_size] == pytest.approx([wide + 0.14, high + 0.14], abs=0.02)
 
 
 def test_a_folding_machine_is_calibrated_and_every_blank_follows(qtbot, window) -> None:
