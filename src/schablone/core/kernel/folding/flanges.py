@@ -121,6 +121,75 @@ def _flanged_panel(
     return cut_blank(found, step, holes, "corner") if holes else found
 
 
+def _outline(
+    number: int,
+    leg: Leg,
+    room: tuple[float, float],
+    span: tuple[float, float],
+    right: tuple[float, float],
+    left: tuple[float, float],
+) -> Loop:
+    """The flat of a flange in its bend's own coordinates. ``room`` is the edge that it stands on,
+    ``span`` how far its bend goes; at its ends it reaches beyond the room by ``right`` and
+    ``left``, each at its foot and for each mm of its height."""
+    (low, high), (a, b), long = room, span, leg.long
+    tip_low, tip_high = low - right[0] - right[1] * long, high + left[0] + left[1] * long
+    if b - a < NEAR or tip_high - tip_low < NEAR:
+        raise CannotFold(
+            "Nothing of this flange would be left between its corners.",
+            "Make the edge longer, the flange lower, or its corners open.",
+            "edges",
+        )
+    foot, tip = leg.turn.length, leg.turn.length + long
+    ring, names = [(foot, b), (foot, a)], [f"{JOINT}{number}e"]
+    if right[0] > NEAR:
+        ring.append((foot, low - right[0]))
+        names.append("right_foot")
+    ring += [(tip, tip_low), (tip, tip_high)]
+    names += ["right_end", "tip", "left_end"]
+    if left[0] > NEAR:
+        ring.append((foot, high + left[0]))
+        names.append("left_foot")
+    return polygon(ring, names)
+
+
+def _bend(step: str, number: int, leg: Leg, line: Line, span: tuple[float, float]) -> Bend:
+    """The bend of a flange, as a plain strip."""
+    turn, (a, b) = leg.turn, span
+    strip = polygon(
+        [(0.0, a), (turn.length, a), (turn.length, b), (0.0, b)],
+        ["bend_right", f"{JOINT}{number}e", "bend_left", f"{JOINT}{number}s"],
+    )
+    return Bend(
+        line.at,
+        line.out,
+        turn.angle,
+        turn.radius,
+        turn.length,
+        (Region(strip.mapped(line.from_own())),),
+        {name: FaceName(step, name, "", leg.member) for name in ("bend_right", "bend_left")},
+        leg.panel,
+        FaceName(step, "bend_inside", "", leg.member),
+        FaceName(step, "bend_outside", "", leg.member),
+        f"bend {number + 1}",
+    )
+
+
+def _panel(step: str, number: int, leg: Leg, outline: Loop) -> Panel:
+    """The flat of a flange: the face that looks into the bend is its inside."""
+    inside = FaceName(step, "inside", "", leg.member)
+    outside = FaceName(step, "outside", "", leg.member)
+    names = [curve.name for curve in outline.curves if not is_joint(curve.name)]
+    return Panel(
+        Region(outline),
+        outside if leg.turn.angle > 0 else inside,
+        inside if leg.turn.angle > 0 else outside,
+        {name: FaceName(step, name, "", leg.member) for name in names},
+        number,
+        f"flange {number + 1}",
+    )
+
+
 @dataclass(frozen=True, slots=True)
 class _Made:
     """A flange made: its bend, its panel, and how it is joined to the panel that it stands on;
@@ -147,76 +216,17 @@ class _Made:
         number = len(folded.bends) + k
         line = _line_of(leg)
         low, high = _room_on(region, line, leg)
-        turn, long = leg.turn, leg.long
-        ahead = [
-            _reach(folded.thickness, turn, meets.get((k, end)), corner, first=end)
+        right, left = (
+            _reach(folded.thickness, leg.turn, meets.get((k, end)), corner, first=end)
             for end in (False, True)
-        ]
-        (e0, slope0), (e1, slope1) = ahead
-        a, b = low + max(0.0, -e0), high - max(0.0, -e1)
-        wide = (
-            b + max(e1, 0.0) - a + max(e0, 0.0),
-            high + e1 + slope1 * long - low + e0 + slope0 * long,
         )
-        if b - a < NEAR or min(wide) < NEAR:
-            raise CannotFold(
-                "Nothing of this flange would be left between its corners.",
-                "Make the edge longer, the flange lower, or its corners open.",
-                "edges",
-            )
-        begin, end = turn.length, turn.length + long
-        foot = [(begin, b), (begin, a)]
-        if e0 > NEAR:
-            foot.append((begin, low - e0))
-        tip = [
-            (end, low - e0 - slope0 * long),
-            (end, high + e1 + slope1 * long),
-        ]
-        head = [(begin, high + e1)] if e1 > NEAR else []
-        ring = [*foot, *tip, *head]
-        names = [f"{JOINT}{number}e"]
-        names += ["right_foot"] if e0 > NEAR else []
-        names += ["right_end", "tip", "left_end"]
-        names += ["left_foot"] if e1 > NEAR else []
-        bend = Bend(
-            line.at,
-            line.out,
-            turn.angle,
-            turn.radius,
-            turn.length,
-            (),
-            {},
-            leg.panel,
-            FaceName(step, "bend_inside", "", leg.member),
-            FaceName(step, "bend_outside", "", leg.member),
-            f"bend {number + 1}",
-        )
-        back = bend.from_own()
-        strip = polygon(
-            [(0.0, a), (begin, a), (begin, b), (0.0, b)],
-            ["bend_right", f"{JOINT}{number}e", "bend_left", f"{JOINT}{number}s"],
-        ).mapped(back)
-        bend = replace(
-            bend,
-            regions=(Region(strip),),
-            sides={
-                name: FaceName(step, name, "", leg.member) for name in ("bend_right", "bend_left")
-            },
-        )
-        up = turn.angle > 0
-        inside = FaceName(step, "inside", "", leg.member)
-        outside = FaceName(step, "outside", "", leg.member)
-        panel = Panel(
-            Region(polygon(ring, names).mapped(back)),
-            outside if up else inside,
-            inside if up else outside,
-            {name: FaceName(step, name, "", leg.member) for name in names if not is_joint(name)},
-            number,
-            f"flange {number + 1}",
-        )
+        span = low + max(0.0, -right[0]), high - max(0.0, -left[0])
+        outline = _outline(number, leg, (low, high), span, right, left)
+        bend = _bend(step, number, leg, line, span)
+        panel = _panel(step, number, leg, outline.mapped(bend.from_own()))
         meets_next = meets.get((k, True)) is not None
-        corner_at = back.point((0.0, high)) if meets_next else None
-        return cls(step, number, bend, panel, (a, b), corner_at)
+        corner_at = bend.from_own().point((0.0, high)) if meets_next else None
+        return cls(step, number, bend, panel, span, corner_at)
 
     def joined_to(
         self, region: Region, sides: Mapping[str, FaceName]
