@@ -158,7 +158,7 @@ def test_a_hollow_box_with_posts_and_tapering_pilot_holes(maker, tmp_path) -> No
         ):
             hands.click(field)
             maker.figure(text)
-        settle(maker.qtbot, maker.window)
+            settle(maker.qtbot, maker.window)  # words of what does not fit yet come and go
 
     assert maker.volume() == pytest.approx(walls)
     # A post on the floor, with a hole that narrows from its top, then the same at all corners.
