@@ -1,5 +1,6 @@
-"""A tray with twelve flanges, closed corners and forty slots: its thickness edited until the window
-could draw it, against the raw kernel making the same solid by its own booleans."""
+"""A tray with twelve flanges, closed corners and forty slots: its thickness edited until the worker
+has its report, which the window has still to draw, against the raw kernel making the same solid by
+its own booleans."""
 
 from __future__ import annotations
 

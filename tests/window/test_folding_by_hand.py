@@ -147,4 +147,20 @@ def test_a_folding_machine_is_calibrated_and_every_blank_follows(qtbot, window) 
     assert [row.known.strips for row in after[-2:]] == [4, 4]
     assert after[-2].thickness < 1.1 < 1.4 < after[-1].thickness
     assert len(after) >= len(before)
+    # A figure typed later, of one bend, leaves what was measured of the others.
+    window.edit_process(window.session.library.process("Folding machine Star · sheet"))
+    hands.until("BENDS")
+    bends = window.editor.lists["bends"]
+    last = bends.rowCount() - 1
+    column = next(k for k in range(7) if bends.horizontalHeaderItem(k).text() == "deduction")
+    bends.scrollToBottom()
+    cell = bends.visualItemRect(bends.item(last, column)).center()
+    hands.click_at(bends.viewport(), cell, double=True)
+    hands.type("2.9")
+    hands.press(Qt.Key.Key_Return)
+    hands.click("Take over")
+    typed = window.session.library.process("Folding machine Star · sheet").bends
+    assert typed[-1].deduction == 2.9
+    assert typed[-1].known is None
+    assert [row.known for row in typed[:-1]] == [row.known for row in after[:-1]]
     settle(qtbot, window)

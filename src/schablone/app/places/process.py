@@ -254,8 +254,9 @@ class ProcessPlace(QWidget):
         t = theme()
         for number, line in enumerate(lines):
             row = line.row
-            folds = row.process.family == "fold"
-            made = line.sure.measured if folds else row.is_made
+            made = row.is_made or bool(line.bent)
+            if row.process.family == "fold":
+                made = made and line.sure.measured
             unit = "°" if line.bent == "angle" else ""
             sure, piece = (
                 f"{_sure(HOLDS_95 * one)}{unit}" if made else ""

@@ -41,7 +41,7 @@ _LISTS: dict[str, tuple[tuple[str, str], ...]] = {
     "kerfs": (("material, empty for any", "material"), ("thickness", "thickness"),
               ("kerf", "kerf")),
     "bends": (("material", "material"), ("thickness", "thickness"), ("radius", "radius"),
-              ("angle", "angle"), ("deduction", "deduction"), ("springs back", "springs_back"),
+              ("angle", "angle"), ("deduction", "deduction"), ("back", "springs_back"),
               ("die", "die")),
     "stock": (
         ("name", "name"), ("material", "material"), ("nominal", "nominal"),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from .calibrate import Calibration, Floats
-from .model import CALIBRATED, Covariance, Kerf, Known, MeasuredPiece, Process, Spread, State
+from .model import CALIBRATED, Bend, Covariance, Kerf, Known, MeasuredPiece, Process, Spread, State
 
 
 def calibrated(
@@ -117,11 +117,21 @@ def retyped(before: Process, made: Process) -> Process:
         )
         for n in made.kerfs
     )
+    # The editor's rows say nothing of how well a bend is known: it stays where the figures do.
+    measured = {_figures_of(row): row.known for row in before.bends}
+    bends = tuple(row.with_(known=measured.get(_figures_of(row))) for row in made.bends)
     gone = differ | ({"kerf"} if "path_gain" in differ else set())
     spread = made.spread
     if spread is not None and gone & set(spread.mean.names):
         spread = spread.with_(mean=_without(spread.mean, gone), days=_without(spread.days, gone))
-    return made.with_(known=known, kerfs=kerfs, spread=spread)
+    return made.with_(known=known, kerfs=kerfs, bends=bends, spread=spread)
+
+
+def _figures_of(row: Bend) -> tuple[str, float, float, float, float, float]:
+    """What was measured of a bend, and of what."""
+    return (
+        row.material, row.thickness, row.radius, row.angle, row.deduction, row.springs_back,
+    )  # fmt: skip
 
 
 def _without(rows: Covariance, names: set[str]) -> Covariance:

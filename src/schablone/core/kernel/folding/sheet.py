@@ -237,17 +237,6 @@ class Folded:
                 found.append([frame.at(x, y, height) for x, y in points])
         return found
 
-    def at(self, bend: int, p: XY, w: float, share: float = 1.0) -> Vector:
-        """Where a point of the blank within a bend comes to, ``w`` above the lower face."""
-        one = self.bends[bend]
-        v, s = one.to_own().point(p)
-        over, up = Turned.of(one, share).place(one, self.thickness, v, w)
-        return self.frames[one.parent].at(
-            one.at[0] + one.out[0] * over + one.along[0] * s,
-            one.at[1] + one.out[1] * over + one.along[1] * s,
-            up,
-        )
-
     def hanging_on(self, bend: int) -> int:
         """The number of the panel that hangs on a bend."""
         return next(k for k, panel in enumerate(self.panels) if panel.bend == bend)
