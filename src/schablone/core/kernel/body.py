@@ -6,6 +6,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import partial, reduce
 from typing import TYPE_CHECKING, Literal
 
 import shapely
@@ -13,7 +14,7 @@ from shapely.geometry import Polygon
 
 from ..sketch.regions import polygon_of
 from .figures import Figures, NoEffect, NothingLeft
-from .folding import CannotFold, Folded, with_tools
+from .folding import CannotFold, Folded, joined_sheets, joints_agree, with_tools
 from .folding.figures import figures_of
 from .folding.meshing import mesh_of_folded
 from .frame import Frame, Vector, as_vector
@@ -62,10 +63,12 @@ class Body:
         return self.made or occ.solid_of(self.prisms)
 
     def is_sound(self) -> bool:
-        """Whether it encloses a volume. Prisms and sheets do by construction; a kernel solid is
-        looked at."""
-        if self.prisms or self.folded is not None:
+        """Whether it encloses a volume. Prisms do by construction; a sheet where its bends go on
+        into its panels, a kernel solid is looked at."""
+        if self.prisms:
             return True
+        if self.folded is not None:
+            return joints_agree(self.folded)
         return self.made is not None and self.made.is_closed()
 
     def mesh(self, tolerance: float = FINE) -> Mesh:
@@ -341,14 +344,20 @@ def united(body: Body, motions: Sequence[tuple[int, Motion]]) -> Body:
     """The body at several places at once, its faces numbered; pieces that lie apart stay prisms.
 
     Raises:
-        CannotFold: where it is a folded sheet, whose blank would be lost.
+        CannotFold: where it is a folded sheet, and its images do not go on into each other.
     """
-    if len(motions) > 1:
-        _no_sheets(body)
     images = [(number, placed_body(body, motion)) for number, motion in motions]
     frames = {
         name.of_member(n): frame for n, image in images for name, frame in image.frames.items()
     }
+    if body.folded is not None:
+        sheets = [
+            image.folded.renamed(partial(FaceName.of_member, number=number))
+            for number, image in images
+            if image.folded is not None
+        ]
+        whole = reduce(joined_sheets, sheets)
+        return Body((), None, {**frames, **whole.face_frames()}, whole)
     if body.prisms:
         prisms = [prism.of_member(number) for number, image in images for prism in image.prisms]
         if _apart(prisms):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
@@ -10,6 +11,7 @@ from shapely.geometry import LineString, Polygon
 from ...sketch.combining import combined
 from ...sketch.curves import Curve
 from ...sketch.regions import Region, clear_of_each_other
+from ..figures import NoEffect
 from ..naming import FaceName
 from ..prism import SAME, Prism, in_frame
 from .outline import JOINT, is_joint
@@ -23,6 +25,7 @@ def cut_blank(folded: Folded, step: str, holes: Sequence[Region], element: str) 
 
     Raises:
         CannotFold: where the blank would come apart.
+        NoEffect: where nothing of the blank is met.
     """
     named = [
         Region(
@@ -56,6 +59,9 @@ def cut_blank(folded: Folded, step: str, holes: Sequence[Region], element: str) 
             )
         )
     found = with_parts(folded, panels, bends)
+    is_now, was = (math.fsum(r.area for r in one.blank_regions()) for one in (found, folded))
+    if was - is_now <= 1e-9 * was:
+        raise NoEffect("it meets no material")
     hold_together(found)
     _still_one(found)
     return found
@@ -90,11 +96,16 @@ def cut_panels(folded: Folded, tools: Sequence[Prism]) -> tuple[Folded, list[boo
     """
     met = [False] * len(tools)
     panels = list(folded.panels)
+    boxes = [tool.bounds() for tool in tools]
     for number, panel in enumerate(folded.panels):
         frame = folded.frames[number]
+        low, high = folded.prism(number).bounds()
         mine: list[Region] = []
         sides = dict(panel.sides)
         for k, tool in enumerate(tools):
+            first, last = boxes[k]
+            if any(first[i] > high[i] + SAME or last[i] < low[i] - SAME for i in range(3)):
+                continue
             placed = in_frame(tool, frame)
             if placed is None or placed.low > folded.thickness - SAME or placed.high < SAME:
                 continue
@@ -164,15 +175,23 @@ def hold_together(
     "across bends.",
 ) -> None:
     """Refuse cuts of a panel alone that take away where it goes on into a bend."""
+    if not joints_agree(folded):
+        raise CannotFold(what, hint)
+
+
+def joints_agree(folded: Folded) -> bool:
+    """Whether every bend starts and ends along all of what its panels have for it: only then do
+    their faces close to a solid."""
     on_panels: dict[str, float] = {}
     on_bends: dict[str, float] = {}
     for panel in folded.panels:
         _add_joints(on_panels, (panel.region,))
     for bend in folded.bends:
         _add_joints(on_bends, bend.regions)
-    for name in on_bends.keys() | on_panels.keys():
-        if abs(on_panels.get(name, 0.0) - on_bends.get(name, 0.0)) > 1e-5:
-            raise CannotFold(what, hint)
+    return all(
+        abs(on_panels.get(name, 0.0) - on_bends.get(name, 0.0)) <= 1e-5
+        for name in on_bends.keys() | on_panels.keys()
+    )
 
 
 def _still_one(folded: Folded) -> None:

@@ -16,7 +16,8 @@ from ...sketch.combining import combined
 from ...sketch.curves import XY, Curve, EllipticArc, Loop, Segment
 from ...sketch.regions import Region
 from ..naming import FaceName
-from .cuts import cut_blank
+from .cut_back import cut_back
+from .cuts import cut_blank, hold_together
 from .outline import JOINT, is_joint
 from .parts import (
     FAR,
@@ -33,6 +34,7 @@ from .parts import (
     polygon,
     ring_region,
     way_of,
+    with_parts,
 )
 from .sheet import Bend, Folded, Panel
 
@@ -107,11 +109,18 @@ def _flanged_panel(
         region, sides = one.joined_to(region, sides)
     panels = list(folded.panels)
     panels[number] = replace(before, region=region, sides=faces_used(region, sides))
+    rest = cut_back(with_parts(folded, panels, folded.bends), step, number) if cutters else None
+    panels, bends = (panels, folded.bends) if rest is None else (list(rest.panels), rest.bends)
     found = Folded(
         folded.frame,
         folded.thickness,
         (*panels, *(one.panel for one in made)),
-        (*folded.bends, *(one.bend for one in made)),
+        (*bends, *(one.bend for one in made)),
+    )
+    hold_together(
+        found,
+        "This flange takes away where another bend starts.",
+        "Let it end before that bend, or make both flanges in one step.",
     )
     holes = [
         _hole(one.corner_at, corner)

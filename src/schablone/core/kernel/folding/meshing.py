@@ -161,6 +161,8 @@ class _Wrapped:
 
     def _caps(self, rings: Sequence[Sequence[int]]) -> NDArray[np.int64]:
         """The strip in triangles, none of which lies in two bands; counter-clockwise from above."""
+        if self.bend.is_plain():
+            return self._plain_caps()
         low, high = min(s for _, s in self.flat) - 1, max(s for _, s in self.flat) + 1
         whole = Polygon(
             [self.flat[k] for k in rings[0]], [[self.flat[k] for k in ring] for ring in rings[1:]]
@@ -184,6 +186,21 @@ class _Wrapped:
                 corners = triangulate([np.array([self.flat[k] for k in ring]) for ring in outlines])
                 found.append(order[corners])
         return np.concatenate(found).astype(np.int64)
+
+    def _plain_caps(self) -> NDArray[np.int64]:
+        """The triangles of a strip that is one whole rectangle: two to a band."""
+        low, high = self.bend.span()
+        ends = [k * self.bend.length / self.bands for k in range(self.bands + 1)]
+        a = [self._number(v, low) for v in ends]
+        b = [self._number(v, high) for v in ends]
+        return np.array(
+            [
+                triangle
+                for k in range(self.bands)
+                for triangle in ((a[k], a[k + 1], b[k + 1]), (a[k], b[k + 1], b[k]))
+            ],
+            dtype=np.int64,
+        )
 
     def _placed(self, flat: Floats, w: float) -> Floats:
         bend, base = self.bend, self.folded.frames[self.bend.parent]

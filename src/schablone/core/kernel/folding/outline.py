@@ -4,7 +4,7 @@ the joints, lies within it."""
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from ...sketch.combining import combined
 from ...sketch.curves import XY, Curve, Loop, Segment
@@ -86,7 +86,7 @@ def _traced(pieces: Sequence[Region]) -> Region | None:
             if len(near) != 1 or near[0] not in left:
                 return None
             k = near[0]
-        loops.append(Loop(_straightened(chain)))
+        loops.append(Loop(in_one_line(chain)))
     outer = [loop for loop in loops if loop.area > 0]
     if len(outer) != 1:
         return None
@@ -105,16 +105,22 @@ def _near(starts: Mapping[tuple[int, int], list[int]], p: XY) -> list[int]:
     return [k for i in (-1, 0, 1) for j in (-1, 0, 1) for k in starts.get((x + i, y + j), ())]
 
 
-def _straightened(chain: Sequence[Curve]) -> tuple[Curve, ...]:
-    """A closed chain with lines that go straight on as one line."""
+def in_one_line(
+    chain: Sequence[Curve], alike: Callable[[str, str], bool] = lambda a, b: True
+) -> tuple[Curve, ...]:
+    """A closed chain with lines that go straight on, and whose names are ``alike``, as one line
+    under the name of the first."""
     found: list[Curve] = []
     for curve in chain:
-        if found and (one := _one_line(found[-1], curve)) is not None:
+        one = _one_line(found[-1], curve) if found and alike(found[-1].name, curve.name) else None
+        if one is not None:
             found[-1] = one
         else:
             found.append(curve)
-    if len(found) > 3 and (one := _one_line(found[-1], found[0])) is not None:
-        found = [*found[1:-1], one]
+    if len(found) > 3 and alike(found[-1].name, found[0].name):
+        one = _one_line(found[-1], found[0])
+        if one is not None:
+            found = [*found[1:-1], one]
     return tuple(found)
 
 

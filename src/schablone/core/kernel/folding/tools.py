@@ -23,6 +23,8 @@ from .figures import box_of_bend
 from .parts import CannotFold, faces_used, named_ring, one_region, with_parts
 from .sheet import Folded
 
+#: The least and the most of x, y and z.
+Box = tuple[Vector, Vector]
 #: What two solids may have in common and still lie beside each other, mm³: chords.
 _BESIDE = 1e-3
 #: Into how many pieces a bend is divided for a look at what it meets.
@@ -53,9 +55,10 @@ def with_tools(
                 "This is no cut straight through a sheet.",
                 "Cut with straight sides, square to a panel and right through it.",
             )
-    boxes = [box_of_bend(folded, number) for number in range(len(folded.bends))]
+    panels = [(prism, prism.bounds()) for prism in folded.prisms()]
+    bends = [box_of_bend(folded, number) for number in range(len(folded.bends))]
     for tool in prisms:
-        _goes_clear(folded, tool, boxes)
+        _goes_clear(folded, tool, panels, bends)
     found, met = cut_panels(folded, prisms)
     if not any(met):
         raise NoEffect("it meets no material")
@@ -103,14 +106,19 @@ def _added(folded: Folded, tools: Sequence[Prism]) -> Folded:
     return after
 
 
-def _goes_clear(folded: Folded, tool: Prism, boxes: Sequence[tuple[Vector, Vector]]) -> None:
-    """Refuse a tool that cuts into a bend, or into a panel that it does not stand square to;
-    ``boxes`` are those around the bends."""
+def _goes_clear(
+    folded: Folded,
+    tool: Prism,
+    panels: Sequence[tuple[Prism, Box]],
+    boxes: Sequence[Box],
+) -> None:
+    """Refuse a tool that cuts into a bend, or into a panel that it does not stand square to.
+    ``panels`` are those of the sheet with the boxes around them, ``boxes`` those around its
+    bends."""
     box = tool.bounds()
     solid: Manifold | None = None
-    for number, panel in enumerate(folded.panels):
-        prism = folded.prism(number)
-        if in_frame(tool, prism.frame) is not None or not _near(box, prism.bounds()):
+    for panel, (prism, there) in zip(folded.panels, panels, strict=True):
+        if not _near(box, there) or in_frame(tool, prism.frame) is not None:
             continue
         solid = solid or manifold_of(mesh_of_prism(tool))
         if _in_common(solid, manifold_of(mesh_of_prism(whole(prism)))):
@@ -139,7 +147,7 @@ def whole(prism: Prism) -> Prism:
     return replace(prism, sides=sides)
 
 
-def _near(a: tuple[Vector, Vector], b: tuple[Vector, Vector]) -> bool:
+def _near(a: Box, b: Box) -> bool:
     return all(a[0][i] < b[1][i] - SAME and b[0][i] < a[1][i] - SAME for i in range(3))
 
 
