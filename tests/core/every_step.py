@@ -76,6 +76,19 @@ _WINDOW_SMALL = {**_WINDOW, "name": "small", "shapes": [{**_WINDOW["shapes"][0],
 _RIM = {"kind": "flange", "name": "rim", "edges": [_RIGHT]}
 _OTHER = {"kind": "extrude", "name": "bar", "sketch": "high", "by": "5 mm", "part": "other"}
 _UP = {"of": ["block/end"]}
+_CREASE_ON_TOP = {**_CREASE, "name": "on_top", "plane": "block/end"}
+_PUT = {"kind": "place", "name": "put", "thing": "board", "where": "face", "face": "block/end"}
+_LIFTED = {**_PUT, "lift": "5 mm"}
+_INSIDE = {**_PUT, "lift": "-7 mm"}
+#: Something that is bought, small enough for the block.
+BOARD = {
+    "name": "board",
+    "dimensions": [{"name": "pitch", "formula": "12 mm"}],
+    "outline": {"kind": "box", "length": "16 mm", "width": "10 mm", "height": "4 mm"},
+    "holes": [{"name": "left", "x": "-pitch/2", "diameter": "2.2 mm"},
+              {"name": "right", "x": "pitch/2", "diameter": "2.2 mm"}],
+    "ports": [{"name": "plug", "side": "right", "up": "2 mm", "width": "6 mm", "height": "2 mm"}],
+}  # fmt: skip
 
 #: By the name of a case: what comes before the step, and the step itself, which is called ``it``.
 CASES: dict[str, tuple[tuple[dict, ...], dict]] = {
@@ -144,6 +157,25 @@ CASES: dict[str, tuple[tuple[dict, ...], dict]] = {
                                              "part": "folded"}),
     "blank_cut": ((_SHEET, _RIM, _WINDOW), {"kind": "blank_cut", "sketch": "window",
                                             "part": "folded"}),
+    "place": ((), {"kind": "place", "thing": "board", "where": "face", "face": "block/end",
+                   "lift": "4 mm", "many": "grid", "count": "2", "pitch": "20 mm", "rows": "1"}),
+    "place in a ring": ((_CREASE_ON_TOP,), {
+        "kind": "place", "thing": "board", "sketch": "on_top", "point": "a", "many": "ring",
+        "count": "3", "radius": "12 mm"}),
+    "place beside": ((_CREASE_ON_TOP,), {
+        "kind": "place", "thing": "board", "where": "line", "sketch": "on_top", "about": "way",
+        "off": "2 mm", "along": "3 mm", "turn": "90 deg"}),
+    "pocket_for": ((_PUT,), {"kind": "pocket_for", "of": "put", "below": "2 mm",
+                             "reaches": "depth", "depth": "8 mm", "notches": "ends",
+                             "notch": "4 mm"}),
+    "posts_for": ((_LIFTED,), {"kind": "posts_for", "of": "put", "across": "3 mm",
+                               "pilot": "narrowing", "bore": "1.6 mm", "tip": "1.2 mm",
+                               "depth": "3 mm"}),
+    "posts_for by": ((_LIFTED,), {"kind": "posts_for", "of": "put", "across": "3 mm", "down": "by",
+                                  "height": "5 mm", "bore": "1.6 mm", "depth": "3 mm"}),
+    "opening_for": ((_INSIDE,), {"kind": "opening_for", "of": "put", "reaches": "by",
+                                 "far": "8 mm", "lead": "10 deg"}),
+    "strap_over": ((_PUT,), {"kind": "strap_over", "of": "put", "width": "4 mm"}),
     "measure": ((), {"kind": "measure", "first": "block/end", "second": "block/start"}),
 }  # fmt: skip
 
@@ -153,4 +185,4 @@ def case(name: str, **changes: object) -> Design:
     before, step = CASES[name]
     steps = [*BLOCK, *before, {**step, "name": "it", **changes}]
     parts = [{"name": "part"}, {"name": "other"}, {"name": "half_of_it"}, {"name": "folded"}]
-    return Design.model_validate({"steps": steps, "parts": parts})
+    return Design.model_validate({"steps": steps, "parts": parts, "bought": [BOARD]})

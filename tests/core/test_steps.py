@@ -628,9 +628,9 @@ class TestMeasure:
 
 class TestImported:
     def foot(self, **more: object) -> Design:
+        from schablone.core.packed import packed
         from schablone.core.publish.exports import step
         from schablone.core.publish.piece import Piece
-        from schablone.core.steps.imported import packed
 
         data = step(
             [
@@ -694,7 +694,7 @@ class TestImported:
         assert says in made(design).problems[0].what
 
     def test_a_file_that_is_cut_off_is_told(self):
-        from schablone.core.steps.imported import packed, unpacked
+        from schablone.core.packed import packed, unpacked
 
         design = self.foot()
         whole = unpacked(design.steps[0].data)

@@ -8,6 +8,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
+from ..bought import Thing
 from ..formula.value_table import ValueTable
 from ..kernel.body import Body
 from ..kernel.figures import Figures
@@ -44,7 +45,8 @@ class StepState:
 @dataclass(slots=True)
 class Rebuilt:
     """The outcome of a rebuild. ``whole`` says that nothing failed; ``sheets`` holds those of
-    processes beside the design's, by their names; ``made_of`` the material of each part."""
+    processes beside the design's, by their names; ``made_of`` the material of each part; ``things``
+    the bought parts at their places, by the step that placed them."""
 
     view: LensView
     table: ValueTable
@@ -58,6 +60,8 @@ class Rebuilt:
     sheets: dict[str, ValueTable] = field(default_factory=dict)
     made_of: dict[str, str] = field(default_factory=dict)
     features: dict[str, Feature] = field(default_factory=dict)
+    things: dict[str, tuple[Thing, ...]] = field(default_factory=dict)
+    thing_keys: dict[str, str] = field(default_factory=dict)
 
     def view_of(self, part: str) -> LensView:
         """The view with the process that a part is made by."""

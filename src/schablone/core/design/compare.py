@@ -9,7 +9,7 @@ from ..process.model import Process
 from ..quantity import COUNT, TRUTH, ZERO, Quantity, say
 from .evaluate import table_of
 from .model import Design
-from .text import title_of, told_step
+from .text import title_of, told_bought, told_step
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,10 +80,11 @@ class Comparison:
     steps: list[ChangedText]
     checks: list[ChangedText]
     order: bool
+    bought: list[ChangedText]
 
     @property
     def is_same(self) -> bool:
-        return not (self.sizes or self.steps or self.checks or self.order)
+        return not (self.sizes or self.steps or self.checks or self.order or self.bought)
 
 
 def compare(first: Design, second: Design, process: Process) -> Comparison:
@@ -97,12 +98,22 @@ def compare(first: Design, second: Design, process: Process) -> Comparison:
         [step.name for step in design.steps if all(step.name in known for known in both)]
         for design in (first, second)
     ]
-    holds = [{check.name: check.formula for check in design.checks} for design in (first, second)]
+    holds = [
+        {check.name: check.formula for check in design.checks}
+        | ({"least gap": design.least_gap} if design.least_gap else {})
+        for design in (first, second)
+    ]
     return Comparison(
         differing_sizes(first, second, process),
         _changed(*both),
         _changed(*holds),
         common[0] != common[1],
+        _changed(
+            *(
+                {part.name: told_bought(part) for part in design.bought}
+                for design in (first, second)
+            )
+        ),
     )
 
 
@@ -142,7 +153,11 @@ def comparison_text(first: Design, second: Design, process: Process, names: tupl
             by = f"{plus}{say(change, second.units)}" if change is not None and change.value else ""
             lines.append(f"| **{item.name}** | {told[0]} | {told[1]} | {by} |")
         lines.append("")
-    for heading, listed in (("Steps", found.steps), ("Must hold", found.checks)):
+    for heading, listed in (
+        ("Bought parts", found.bought),
+        ("Steps", found.steps),
+        ("Must hold", found.checks),
+    ):
         if listed:
             lines += [f"## {heading}", ""]
         for text in listed:

@@ -312,8 +312,9 @@ def _uses(text: str, name: str) -> bool:
 
 
 def map_formulas(design: Design, change: Callable[[str], str]) -> Design:
-    """Every formula of the design through a function. Which fields are formulas, the models say."""
-    return _map(design, change)
+    """Every formula of the design through a function. Which fields are formulas, the models say.
+    Those of bought parts run over their own dimensions, and stay."""
+    return _map(design, change).model_copy(update={"bought": design.bought})
 
 
 def _map(value: _F, change: Callable[[str], str]) -> _F:
@@ -503,6 +504,8 @@ def rename_step_everywhere(design: Design, old: str, new: str) -> Design:
         return design
     if design.step(new) is not None:
         raise FormulaError(f"There is a step “{new}” already.", None, "Choose another name.")
+    if any(part.name == new for part in design.bought):
+        raise FormulaError(f"A bought part is called “{new}”.", None, "Choose another name.")
     design = map_formulas(design, lambda text: rename_step(text, old, new))
     steps = tuple(step.with_step_renamed(old, new) for step in design.steps)
     return design.model_copy(update={"steps": steps})
@@ -510,7 +513,7 @@ def rename_step_everywhere(design: Design, old: str, new: str) -> Design:
 
 def free_name(design: Design, wanted: str) -> str:
     """The wanted name, or with a number behind it where it is taken by a step."""
-    taken = {step.name for step in design.steps}
+    taken = {step.name for step in design.steps} | {part.name for part in design.bought}
     if wanted not in taken:
         return wanted
     number = 2

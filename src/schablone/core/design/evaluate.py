@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 
+from ..bought import BoughtPart, outputs_of
+from ..bought.model import BOX
 from ..formula import FormulaError, parse
 from ..formula.evaluation import evaluate, evaluate_again
 from ..formula.functions import ASKS_PROCESS
@@ -12,7 +14,7 @@ from ..formula.rewrite import walk
 from ..formula.tree import Call, Name, Number, Output, Unary
 from ..formula.value_table import Cells, Entry, Limits, ValueTable, Working
 from ..process.model import Process
-from ..quantity import KINDS
+from ..quantity import KINDS, LENGTH
 from ..steps import Step
 from .model import Design, Size
 
@@ -38,6 +40,7 @@ def table_of(
     workings += [
         _reading(step, measured or {}) for step in design.steps if step.on and step.measures()
     ]
+    workings += [_known_of(part) for part in design.bought]
     screws = {row.nominal: (row.fine, row.medium, row.coarse) for row in design.screws}
     return evaluate(entries, workings, process, _columns(design), screws)
 
@@ -53,6 +56,16 @@ def _reading(step: Step, measured: Mapping[str, float]) -> Working:
         return {figure: value for figure, value in read.items() if value is not None}
 
     return Working(step.name, {}, {}, kinds, work)
+
+
+def _known_of(part: BoughtPart) -> Working:
+    """The dimensions of a bought part, as outputs of it: ``cage.length``."""
+    kinds = dict.fromkeys((*BOX, *(d.name for d in part.dimensions)), LENGTH)
+
+    def work(_: Mapping[str, float]) -> Mapping[str, float]:
+        return outputs_of(part)  # what is wrong with it is a ValueError with words
+
+    return Working(part.name, {}, {}, kinds, work)
 
 
 def _columns(design: Design) -> list[Cells]:
@@ -105,6 +118,7 @@ class TableKeeper:
             before.steps is not design.steps
             or before.screws is not design.screws
             or before.table is not design.table
+            or before.bought is not design.bought
             or len(before.sizes) != len(design.sizes)
         ):
             return None

@@ -7,6 +7,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from ..bought import BoughtPart
 from ..formula.errors import FormulaError
 from ..formula.parse import check_name
 from ..model import FormulaText, Frozen, Identifier, OneLine, Paragraphs
@@ -73,7 +74,8 @@ class Part(Frozen):
     """One thing to be made. Without a ``material`` it is of what the process works; ``density`` in
     g/cm³ is stated where it is not that of the table of materials. ``process`` names the one that
     it is made by, where that is not the design's; and that which cuts its blank, where it is folded
-    of one."""
+    of one. ``count`` says how many of it are made,
+    ``over`` that it lies turned over on the bed that it is printed on."""
 
     name: Identifier = "part"
     title: OneLine = ""
@@ -81,6 +83,8 @@ class Part(Frozen):
     density: Annotated[float, Field(gt=0, le=30, allow_inf_nan=False)] | None = None
     process: OneLine = ""
     cut_by: OneLine = ""
+    count: FormulaText = "1"
+    over: bool = False
 
     def made_of(self, process: Process) -> tuple[str, float]:
         """The name of the material and its density, g/cm³."""
@@ -151,7 +155,8 @@ class Publishing(Frozen):
 
 class Design(Frozen):
     """A design: sizes, parts, steps, checks, and what is published of it. An edit returns a new
-    one."""
+    one. ``least_gap`` is how far apart must be what does not touch; empty where that is not
+    asked."""
 
     format: Literal["schablone design"] = "schablone design"
     version: Literal[1] = 1
@@ -169,6 +174,8 @@ class Design(Frozen):
     table: SizeTable = SizeTable()
     parts: Annotated[tuple[Part, ...], Field(min_length=1, max_length=200)] = (Part(),)
     steps: Annotated[tuple[AnyStep, ...], Field(max_length=2000)] = ()
+    least_gap: FormulaText = ""
+    bought: Annotated[tuple[BoughtPart, ...], Field(max_length=200)] = ()
     screws: Annotated[tuple[ScrewRow, ...], Field(max_length=200)] = ()
     checks: Annotated[tuple[Check, ...], Field(max_length=500)] = ()
     publish: Publishing = Publishing()
@@ -179,6 +186,7 @@ class Design(Frozen):
             ("sizes", [size.name for size in self.sizes]),
             ("steps", [step.name for step in self.steps]),
             ("parts", [part.name for part in self.parts]),
+            ("bought parts", [part.name for part in self.bought]),
             ("rows of the size table", [row.name for row in self.table.rows]),
             ("columns of the size table", list(self.table.columns)),
         ):
@@ -189,6 +197,10 @@ class Design(Frozen):
             )
             if twice is not None:
                 raise ValueError(f"two {what} are called “{twice}”")
+        steps = {step.name for step in self.steps}
+        both = next((part.name for part in self.bought if part.name in steps), None)
+        if both is not None:
+            raise ValueError(f"a step and a bought part are both called “{both}”")
         return self
 
     def formula_of(self, size: Size) -> str:

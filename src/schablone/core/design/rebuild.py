@@ -75,6 +75,7 @@ class _Rebuild:
         self.result.made_of = {part.name: part.made_of(view.process)[0] for part in design.parts}
         self.densities = {part.name: part.made_of(view.process)[1] for part in design.parts}
         self.features = self.result.features
+        self.bought = {part.name: part for part in design.bought}
         self.keys: dict[str, str] = {}
         self.carried_by = {
             carried: step.name
@@ -216,6 +217,7 @@ class _Rebuild:
             densities=self.densities if step.measures() else {},
             repeats=self.carried_by,
             materials=self.result.made_of,
+            bought=self.bought,
         )
         data = step.model_dump(exclude={"note", "when", "on", "group"})
         alone = "" if step.looks_around else getattr(step, "part", "")
@@ -225,9 +227,11 @@ class _Rebuild:
             shop.remade, remade_key = self.remake(step, *wish, values)
             below.append(remade_key)
         traced = repr(self.traced.get(step.name, ""))
+        placed = self.bought.get(step.uses_bought())
         key = key_of(
-            self.ground_key, data, numbers, outputs, below, part_key, traced, shop.densities
-        )
+            self.ground_key, data, numbers, outputs, below, part_key, traced, shop.densities,
+            placed and placed.model_dump(),
+        )  # fmt: skip
         drawing = self.memory.get(f"drawing {key}", lambda: step.outlines(shop))
         if isinstance(drawing, Outlines):
             self.result.drawings[step.name] = drawing
@@ -244,6 +248,12 @@ class _Rebuild:
         if not isinstance(feature, Feature):
             return StepState("built", values)
         self.features[step.name] = feature
+        if step.uses_bought():
+            self.result.things[step.name] = feature.things
+            self.result.thing_keys[step.name] = key
+            for remark in feature.remarks:
+                self.remark(step.name, remark)
+            return StepState("built", values)
         if step.name in self.carried_by:
             return StepState("carried", values, self.carried_by[step.name])
         self.use(step, feature, key)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from ..bought import BoughtPart
 from ..kernel.naming import speaking_of
 from ..markup import as_typed, code, paragraphs
 from ..process.model import Process
@@ -12,6 +13,8 @@ from ..quantity import say
 from ..sketch.sentences import say_element
 from ..steps import Step
 from ..steps.sentence import (
+    AnchorPiece,
+    BoughtPiece,
     ChoicePiece,
     EdgesPiece,
     FacesPiece,
@@ -20,7 +23,9 @@ from ..steps.sentence import (
     ListPiece,
     PartPiece,
     PlacePiece,
+    PointPiece,
     PointsPiece,
+    PortPiece,
     SentencePiece,
     SizePiece,
     StepPiece,
@@ -88,6 +93,10 @@ def _said_formula(path: str, formula: str, state: StepState | None) -> str:
 
 _SAID: dict[type, Callable[[Any], str]] = {
     PlacePiece: say_place,
+    BoughtPiece: lambda value: say_name(str(value)) or "nothing yet",
+    AnchorPiece: lambda value: say_name(str(value)),
+    PointPiece: lambda value: say_element(str(value)) or "no point yet",
+    PortPiece: lambda value: f"its {say_name(str(value))}" if value else "all its ports",
     SizePiece: lambda value: code(str(value)),
     LinePiece: lambda value: say_element(str(value)),
     PartPiece: lambda value: f"*{say_step(str(value))}*",
@@ -115,6 +124,25 @@ def title_of(name: str) -> str:
     """The name of a step as a heading: ``passage_row`` is ``Passage row``."""
     words = say_name(name)
     return words[:1].upper() + words[1:]
+
+
+def told_bought(part: BoughtPart) -> str:
+    """A bought part in words: what it is, its dimensions, what it needs."""
+    told = [as_typed(part.said)]
+    told += [
+        f"{say_name(d.name)} {code(d.formula)}{f' ± {d.tolerance:g} mm' if d.tolerance else ''}"
+        for d in part.dimensions
+    ]
+    fields = type(part.outline).model_fields
+    told += [
+        f"{name} {code(str(getattr(part.outline, name)))}"
+        for name in ("length", "width", "diameter", "height")
+        if name in fields
+    ]
+    for what, listed in (("anchors", part.anchors), ("holes", part.holes), ("ports", part.ports)):
+        if listed:
+            told.append(f"{what}: {', '.join(say_name(one.name) for one in listed)}")
+    return "; ".join(told)
 
 
 def design_text(
@@ -162,6 +190,9 @@ def design_text(
                 f"| {name} | "
                 f"{' | '.join(as_typed(row.cells.get(c, '')) for c in design.table.columns)} |"
             )
+    if design.bought:
+        lines += ["", "## Bought parts", ""]
+        lines += [f"- **{part.name}**: {told_bought(part)}" for part in design.bought]
     lines += ["", "## Steps", ""]
     group = ""
     for number, step in enumerate(design.steps, 1):
@@ -196,8 +227,10 @@ def design_text(
         if on:
             number += 1
             lines.append(f"{number}. Before it is sent, {words}.")
-    if design.checks:
+    if design.checks or design.least_gap:
         lines += ["", "## Must hold", ""]
+        if design.least_gap:
+            lines.append(f"- What does not touch is {code(design.least_gap)} apart at least.")
         lines += [f"- {as_typed(check.name)}: {code(check.formula)}" for check in design.checks]
     return "\n".join(lines) + "\n"
 

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from ..kernel.body import Body
+from ..kernel.body import Body, placed_body
 from ..kernel.flat import flat_faces, moved_off, plate_of, relieved, tapered
-from ..kernel.frame import Vector
+from ..kernel.frame import Vector, as_vector
+from ..kernel.motion import Motion
 from ..kernel.tabs import NONE, Tabs, held
 from ..process.lens import LensView
 from ..process.model import Process
@@ -21,8 +22,9 @@ def bevels(view: LensView) -> bool:
     return view.lens == "sent" and view.bevelled and view.process.first_layer > 0
 
 
-def treated(body: Body, view: LensView, material: str) -> Body:
-    """A part in a view of its machine. For printers the lower edges are bevelled. A flat part for a
+def treated(body: Body, view: LensView, material: str, *, over: bool = False) -> Body:
+    """A part in a view of its machine. For printers the edges around the face that it lies on are
+    bevelled, the upper one where it lies turned ``over``. A flat part for a
     machine that cuts: its outlines moved off the line, its inner corners relieved, or left round by
     the cutter.
 
@@ -31,7 +33,11 @@ def treated(body: Body, view: LensView, material: str) -> Body:
     """
     machine = view.process
     if not cuts(machine):
-        return first_layer_bevelled(body, machine.first_layer) if bevels(view) else body
+        if not bevels(view):
+            return body
+        lying = as_it_lies(body) if over else body
+        found = first_layer_bevelled(lying, machine.first_layer)
+        return as_it_lies(found) if over else found
     plate = plate_of(body)
     moved = moved_off(body, plate, view.moved_off(material, plate.thickness))
     if machine.kind != "router" or machine.cutter <= 0:
@@ -65,6 +71,14 @@ def tab_lines(view: LensView, body: Body, material: str) -> list[list[Vector]]:
         for region, frame in flat_faces(body)
         for gap in held(region.outer, tabs).gaps
     ]
+
+
+def as_it_lies(body: Body) -> Body:
+    """A part turned over in the room that it takes, about an axis along x; turned over twice it is
+    as it was."""
+    low, high = body.figures().bounds
+    middle = as_vector((a + b) / 2 for a, b in zip(low, high, strict=True))
+    return placed_body(body, Motion.turn(middle, (1.0, 0.0, 0.0), 180.0))
 
 
 def first_layer_bevelled(body: Body, by: float) -> Body:

@@ -23,6 +23,7 @@ from .folding import folding, folding_ways
 from .from_a_sheet import from_a_sheet
 from .holding import holding
 from .narrow import narrow_places
+from .nearness import Neighbours, fits_together, neighbours
 from .thin import thin_places
 
 
@@ -30,18 +31,26 @@ def findings(design: Design, built: Rebuilt) -> list[Finding]:
     """All checks of a design as it was rebuilt: first those of every design, then its own."""
     found = quick_findings(design, built)
     own = len(design.checks)
-    return [*found[: len(found) - own], *close_findings(built), *found[len(found) - own :]]
+    close = close_findings(design, built)
+    return [*found[: len(found) - own], *close, *found[len(found) - own :]]
 
 
 def close_findings(
+    design: Design,
     built: Rebuilt,
     meshes: Mapping[str, Mesh] | None = None,
     alive: Callable[[], bool] = lambda: True,
+    pairs: list[Neighbours] | None = None,
 ) -> list[Finding]:
     """The checks that look at the whole shape, which takes a moment; see :func:`thin_places` for
-    the arguments."""
-    near = [*narrow_places(built), *from_a_sheet(built, alive), *folding_ways(built, alive)]
-    return [solid_parts(built, meshes, alive), *near, *thin_places(built, meshes, alive)]
+    the arguments. ``pairs`` are what lies next to what, where that is known already."""
+    near = [*narrow_places(built), *from_a_sheet(built, alive)]
+    folds = [*folding(built), *folding_ways(built, alive)]
+    if pairs is None:
+        asked = built.things or design.least_gap.strip()
+        pairs = neighbours(design, built, meshes, alive) if asked else []
+    near += fits_together(design, built, pairs)
+    return [solid_parts(built, meshes, alive), *near, *folds, *thin_places(built, meshes, alive)]
 
 
 def quick_findings(design: Design, built: Rebuilt) -> list[Finding]:
@@ -53,7 +62,6 @@ def quick_findings(design: Design, built: Rebuilt) -> list[Finding]:
         *_no_volume(built),
         *beds(built),
         *holding(built),
-        *folding(built),
     ]
     if design.publish.adjust:
         found.append(_publishable(design))

@@ -20,7 +20,7 @@ from ..design.bend_table import bend_table
 from ..design.file import read_design_text, write_design
 from ..design.model import Design
 from ..design.rebuild import Memory, Rebuilt, rebuild
-from ..design.treat import tabs_of
+from ..design.treat import as_it_lies, tabs_of
 from ..files import read_bytes
 from ..json_text import parse_json
 from ..kernel.body import Body
@@ -33,6 +33,7 @@ from ..sketch.curves import Curve
 from ..sketch.regions import Region
 from ..words import say_name
 from .exports import export
+from .parts_list import as_csv, parts_list
 from .piece import Piece
 from .readme import licence_text, readme_html, readme_markdown
 
@@ -60,7 +61,8 @@ class Edition:
 
 def pieces_of(design: Design, built: Rebuilt, ending: str = "") -> list[Piece]:
     """The parts of a rebuilt design, ready for export. Where parts are made by different processes,
-    those that are made by machines which take files with such an ending."""
+    those that are made by machines which take files with such an ending. For printers they lie as
+    they are to lie on the bed."""
     titles = {part.name: part.title or part.name for part in design.parts}
     kinds = {
         ".dxf": ("cut", "fold"),
@@ -76,10 +78,11 @@ def pieces_of(design: Design, built: Rebuilt, ending: str = "") -> list[Piece]:
     if not built.view.own or not mine:
         mine = list(built.bodies)
     made_of = built.made_of
+    over = {part.name for part in design.parts if part.over and ending.lower() in (".3mf", ".stl")}
     return [
         Piece(
             titles[name],
-            built.bodies[name],
+            as_it_lies(built.bodies[name]) if name in over else built.bodies[name],
             made_of[name],
             tabs_of(
                 built.view.cutter_of(name) or built.view_of(name),
@@ -221,12 +224,12 @@ def make_edition(design: Design, processes: Sequence[Process], paint: Painter) -
     wanted = rebuild(design, design.seen("wanted", processes[0], own), memory)
     picture = paint([body.mesh(0.05) for body in wanted.bodies.values()])
     members["picture.png"] = picture
-    members["README.md"] = readme_markdown(design, processes, ready, left_out, wanted.table).encode(
-        "utf8"
-    )
-    members["README.html"] = readme_html(design, processes, ready, left_out, wanted.table).encode(
-        "utf8"
-    )
+    parts = parts_list(design, wanted)
+    if len(parts) > 1:
+        members["parts.csv"] = as_csv(parts).encode("utf8")
+    told = design, processes, ready, left_out, wanted.table, parts
+    members["README.md"] = readme_markdown(*told).encode("utf8")
+    members["README.html"] = readme_html(*told).encode("utf8")
     members["LICENCE.txt"] = licence_text(design).encode("utf8")
     members[MANIFEST] = _manifest(design, members)
     return _zip(members)

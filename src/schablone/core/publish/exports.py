@@ -19,7 +19,7 @@ from ..problem import Problem, SchabloneError
 from ..sketch.curves import Bezier, Curve, EllipticArc, Segment
 from ..sketch.regions import Region
 from .bend_sheet import bend_sheet
-from .flat_layout import LETTER, LINE, laid_out
+from .flat_layout import LETTER, LINE, Laid, laid_out
 from .piece import Piece
 
 
@@ -89,6 +89,11 @@ def dxf(pieces: Sequence[Piece]) -> bytes:
     is text. BEND_UP and BEND_DOWN are the middle lines of bends, seen from above, each with its
     place in the order and its angle. MARK is engraved.
     """
+    return drawn_dxf(laid_out(pieces))
+
+
+def drawn_dxf(sheet: Sequence[Laid]) -> bytes:
+    """DXF of parts that lie on their places."""
     import ezdxf.units  # here, since only this format pays for loading it
 
     document = ezdxf.new("R2010", units=ezdxf.units.MM)
@@ -102,7 +107,7 @@ def dxf(pieces: Sequence[Piece]) -> bytes:
         for curve in curves:
             curve_in_dxf(space, curve, {"layer": name})
 
-    for laid in laid_out(pieces):
+    for laid in sheet:
         for region in laid.outlines:
             for number, loop in enumerate(region.loops):
                 whole = number > 0 or laid.register
@@ -176,6 +181,12 @@ def svg(pieces: Sequence[Piece]) -> bytes:
     boxes = [laid.bounds() for laid in sheet]
     x0, y0 = min(b[0] for b in boxes), min(b[1] for b in boxes)
     x1, y1 = max(b[2] for b in boxes), max(b[3] for b in boxes)
+    return drawn_svg(sheet, ", ".join(piece.title for piece in pieces), (x0, y0, x1, y1))
+
+
+def drawn_svg(sheet: Sequence[Laid], of: str, box: tuple[float, float, float, float]) -> bytes:
+    """SVG of parts that lie on their places, as large as a box; ``of`` is its title."""
+    x0, y0, x1, y1 = box
     width, height = x1 - x0, y1 - y0
     cut = [
         d
@@ -221,7 +232,7 @@ def svg(pieces: Sequence[Piece]) -> bytes:
         for laid in sheet
         for k, note in enumerate(laid.notes)
     ]
-    title = _escape(", ".join(piece.title for piece in pieces))
+    title = _escape(of)
     return (
         '<?xml version="1.0" encoding="UTF-8"?>\n'
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.6f}mm" height="{height:.6f}mm" '

@@ -39,7 +39,14 @@ class Laid:
 
     def moved(self, x: float, y: float) -> Laid:
         """The same on another place."""
-        by = Mapping2D(e=x, f=y)
+        return self.mapped(Mapping2D(e=x, f=y))
+
+    def mapped(self, by: Mapping2D) -> Laid:
+        """The same moved and turned.
+
+        Raises:
+            ValueError: where an ellipse would be turned.
+        """
         pockets = tuple(replace(pocket, region=pocket.region.mapped(by)) for pocket in self.pockets)
         outlines = tuple(region.mapped(by) for region in self.outlines)
         return replace(
@@ -87,6 +94,15 @@ def laid_out(pieces: Sequence[Piece]) -> list[Laid]:
                 )
             ) from None
     return found if len(found) == 1 else _in_rows(found)
+
+
+def laid_alone(piece: Piece) -> list[Laid]:
+    """A piece as it is cut, without notes: as it is drawn, and once more where it is turned over.
+
+    Raises:
+        SchabloneError: where it has no flat face.
+    """
+    return [replace(laid, notes=()) for laid in laid_out([piece])]
 
 
 def _sides(piece: Piece, cuts: FlatCuts, named: bool) -> list[Laid]:

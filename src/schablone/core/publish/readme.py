@@ -10,6 +10,7 @@ from ..formula.value_table import ValueTable
 from ..markup import as_typed, paragraphs
 from ..process.model import Process
 from ..quantity import Quantity, say
+from .parts_list import ListedPart, as_markdown
 
 _LICENCES = {
     "CC-BY-4.0": "Creative Commons Attribution 4.0 International",
@@ -34,6 +35,7 @@ def readme_markdown(
     ready: Sequence[tuple[str, str, str]],
     left_out: Sequence[tuple[str, str, str]],
     table: ValueTable,
+    parts: Sequence[ListedPart] = (),
 ) -> str:
     """Title, picture, what it is for, what to measure, what may be adjusted, ready-made files and
     those that were left out with the reason, licence."""
@@ -61,6 +63,8 @@ def readme_markdown(
             f"{as_typed(item.help)} |"
         )
     lines += ["", "Open this file with Schablone to adjust it and to choose your own machine.", ""]
+    if len(parts) > 1:
+        lines += ["## What it takes", "", as_markdown(parts), "", "The same: parts.csv.", ""]
     lines += [
         "## Ready-made files",
         "",
@@ -91,12 +95,13 @@ def readme_html(
     ready: Sequence[tuple[str, str, str]],
     left_out: Sequence[tuple[str, str, str]],
     table: ValueTable,
+    parts: Sequence[ListedPart] = (),
 ) -> str:
     """The same as one HTML page."""
     import markdown  # here, since only publishing pays for loading it
 
     body = markdown.markdown(
-        readme_markdown(design, processes, ready, left_out, table), extensions=["tables"]
+        readme_markdown(design, processes, ready, left_out, table, parts), extensions=["tables"]
     )
     title = html.escape(design.publish.title or design.name)
     return (

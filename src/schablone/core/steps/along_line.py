@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import ClassVar, Literal
 
-from ..kernel.body import Body
-from ..kernel.folding import Fold, Folded, Turn, folded_along
+from ..kernel.folding import Fold, Folded, Turn, fold_there, folded_along
+from ..kernel.motion import Motion
 from ..model import FormulaText, Identifier
 from ..process.bending import set_back
 from .base import Slot, Step
@@ -17,6 +17,7 @@ from .sheet_work import (
     angle_slot,
     asked_radius,
     bend_for,
+    change_of_sheet,
     line_on,
     radius_pieces,
     radius_slot,
@@ -41,6 +42,7 @@ class AlongLine(Step):
     """Bends a sheet along a straight line that is drawn on one of its panels."""
 
     refers = ("sketch",)
+    repeatable = True
     #: The angle stays below this, degrees, and what to do instead.
     most: ClassVar[tuple[float, str]] = (180.0, "")
 
@@ -104,12 +106,14 @@ class AlongLine(Step):
             turn.radius,
         )  # fmt: skip
 
-        def change(body: Body) -> Body:
-            assert body.folded is not None
-            made = folded_along(body.folded, self.name, fold, relief)
-            return Body((), None, {**body.frames, **made.face_frames()}, made)
+        def make(folded: Folded, name: str) -> Folded:
+            return folded_along(folded, name, fold, relief)
 
-        return Feature("add", self.part, change=change, remarks=bend.remarks)
+        def again(folded: Folded, name: str, motion: Motion) -> Folded:
+            there = fold_there(folded, sheet.frames[fold.panel], fold, motion)
+            return folded_along(folded, name, there, relief)
+
+        return change_of_sheet("add", self.part, make, again, self.name, bend.remarks)
 
     # Pieces of their sentences
 

@@ -163,6 +163,10 @@ class Step(Frozen):
         repeats."""
         return ""
 
+    def uses_bought(self) -> str:
+        """The bought part of the design that the step places."""
+        return ""
+
     def measures(self) -> Mapping[str, Kind]:
         """The figures that the step reads off what is built, with their kinds, usable as
         ``step.figure``."""

@@ -6,15 +6,15 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..kernel.body import Body
-from ..kernel.folding import cut_blank
+from ..kernel.folding import Folded, cut_blank, where_to
+from ..kernel.motion import Motion
 from ..kernel.naming import FaceName
 from ..kernel.prism import Prism, in_frame
 from ..model import Identifier, OneLine
 from .base import Step
 from .choosing import chosen_regions, say_regions, sides_of, sketch_of
 from .sentence import Sentence, StepPiece, Words
-from .sheet_work import panel_under, sheet_of
+from .sheet_work import change_of_sheet, no_ellipse, panel_under, sheet_of
 from .workshop import Feature, StepError, Workshop
 
 
@@ -27,6 +27,7 @@ class BlankCut(Step):
     purpose = "Cut a sheet as it lies flat, across bends too"
     also = "sheet metal slot notch hole window across bend flat pattern"
     refers = ("sketch",)
+    repeatable = True
 
     kind: Literal["blank_cut"] = "blank_cut"
     sketch: Identifier | Literal[""] = ""
@@ -58,16 +59,18 @@ class BlankCut(Step):
             prism = Prism(drawing.frame, region, 0.0, 1.0, name, name, sides_of(region, self.name))
             flat = in_frame(prism, there)
             if flat is None:
-                raise StepError(
-                    "An ellipse cannot be turned onto the blank.",
-                    "Draw it along the axes of the panel, or of arcs.",
-                    "sketch",
-                )
+                raise no_ellipse()
             holes.append(flat.region)
 
-        def change(body: Body) -> Body:
-            assert body.folded is not None
-            made = cut_blank(body.folded, self.name, holes, "")
-            return Body((), None, {**body.frames, **made.face_frames()}, made)
+        def make(folded: Folded, name: str) -> Folded:
+            return cut_blank(folded, name, holes, "")
 
-        return Feature("cut", self.part, change=change)
+        def again(folded: Folded, name: str, motion: Motion) -> Folded:
+            onto = where_to(folded, there, motion, [h.outer.curves[0].start for h in holes]).onto
+            try:
+                moved = [hole.mapped(onto) for hole in holes]
+            except ValueError:
+                raise no_ellipse() from None
+            return cut_blank(folded, name, moved, "")
+
+        return change_of_sheet("cut", self.part, make, again, self.name)

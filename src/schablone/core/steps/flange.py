@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import Literal
 
-from ..kernel.body import Body
 from ..kernel.folding import Corner, Folded, Leg, Turn, flanged
 from ..kernel.folding.flanges import Corners
 from ..kernel.frame import Frame, Vector
@@ -23,6 +22,7 @@ from .sheet_work import (
     asked_radius,
     bend_for,
     edges_meant,
+    flanges_on,
     radius_pieces,
     radius_slot,
     relief_of,
@@ -44,6 +44,7 @@ class Flange(Step):
     """Raises a panel at one or more straight edges of a sheet."""
 
     order = 111
+    repeatable = True
     title = "Flange"
     purpose = "A panel bent up or down at an edge of a sheet"
     also = "sheet metal wall rim leg bend fold"
@@ -190,10 +191,8 @@ class Flange(Step):
         corner = self._corner(shop)
         legs = self._legs(shop, sheet, bend)
 
-        def change(body: Body) -> Body:
-            assert body.folded is not None
-            made = flanged(body.folded, self.name, legs, relief, corner)
-            return Body((), None, {**body.frames, **made.face_frames()}, made)
+        def make(folded: Folded, legs: Sequence[Leg]) -> Folded:
+            return flanged(folded, self.name, legs, relief, corner)
 
         remarks = bend.remarks
         if self.extent != "whole" and self.lies != "starts" and self.relief == "none":
@@ -205,7 +204,7 @@ class Flange(Step):
                     "relief",
                 ),
             )
-        return Feature("add", part, change=change, remarks=remarks)
+        return flanges_on("add", part, make, legs, sheet, remarks)
 
     def _corner(self, shop: Workshop) -> Corner:
         gap = shop.values.get("gap", 0.0)
@@ -234,7 +233,15 @@ class Flange(Step):
         }[self.lies]
         edges = edges_meant(sheet, self.edges)
         return [
-            Leg(panel, edge, back, turn, long, self._span(shop, edge.length), (k,) if k > 1 else ())
+            Leg(
+                panel,
+                edge,
+                back,
+                turn,
+                long,
+                self._span(shop, edge.length),
+                (k,) if len(edges) > 1 else (),
+            )
             for k, (panel, edge) in enumerate(edges, 1)
         ]
 

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Literal
 
-from ..kernel.body import Body
-from ..kernel.folding import Corner, Leg, Relief, flanged
+from ..kernel.folding import Corner, Folded, Leg, Relief, flanged
 from ..model import FormulaText
 from .base import Slot, Step
 from .selecting import EdgeRules, part_with
 from .sentence import ChoicePiece, EdgesPiece, FormulaPiece, Sentence, SentencePiece, Words
-from .sheet_work import bend_for, edges_meant, sheet_of
+from .sheet_work import bend_for, edges_meant, flanges_on, sheet_of
 from .workshop import Feature, StepError, Workshop, above_zero
 
 #: A closed hem keeps twice this between its layers, mm: pressed flat, and still two faces.
@@ -23,6 +22,7 @@ class Hem(Step):
     """Folds edges over, so that they are blunt and stiff. The part keeps its outline."""
 
     order = 114
+    repeatable = True
     title = "Hem"
     purpose = "Fold an edge of a sheet right over, so that it is blunt"
     also = "sheet metal safe edge fold over teardrop drip"
@@ -101,18 +101,16 @@ class Hem(Step):
             Leg(
                 panel, edge, over, bend.turn, long,
                 (free, edge.length - free) if free else None,
-                (k,) if k > 1 else (),
+                (k,) if len(edges) > 1 else (),
                 clears=True,
             )
             for k, (panel, edge) in enumerate(edges, 1)
         ]  # fmt: skip
 
-        def change(body: Body) -> Body:
-            assert body.folded is not None
-            made = flanged(body.folded, self.name, legs, Relief(), Corner())
-            return Body((), None, {**body.frames, **made.face_frames()}, made)
+        def make(folded: Folded, legs: Sequence[Leg]) -> Folded:
+            return flanged(folded, self.name, legs, Relief(), Corner())
 
-        return Feature("add", part, change=change, remarks=bend.remarks)
+        return flanges_on("add", part, make, legs, sheet, bend.remarks)
 
     def _free(self, shop: Workshop, shortest: float) -> float:
         free = shop.values["free"]

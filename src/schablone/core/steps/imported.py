@@ -2,22 +2,16 @@
 
 from __future__ import annotations
 
-import base64
-import binascii
-import zlib
 from typing import Annotated, Literal
 
 from pydantic import Field
 
 from ..kernel.tools import ForeignSolid as ImportedTool
 from ..model import FormulaText, Identifier, OneLine
+from ..packed import LONGEST, unpacked
 from .base import Slot, Step
 from .sentence import ChoicePiece, FormulaPiece, Sentence, Words
 from .workshop import Feature, StepError, Workshop
-
-#: The largest file that is taken, bytes, and how long it may be as it is kept.
-LARGEST = 20_000_000
-_LONGEST = 12_000_000
 
 
 class Imported(Step):
@@ -32,7 +26,7 @@ class Imported(Step):
 
     kind: Literal["imported"] = "imported"
     file: OneLine = ""
-    data: Annotated[str, Field(max_length=_LONGEST)] = ""
+    data: Annotated[str, Field(max_length=LONGEST)] = ""
     mode: Literal["add", "cut", "common"] = "add"
     x: FormulaText = "0 mm"
     y: FormulaText = "0 mm"
@@ -89,24 +83,3 @@ class Imported(Step):
             self.part,
             [placed(ImportedTool(data, self.name, faces, flat, box), Motion.move(by))],
         )
-
-
-def packed(data: bytes) -> str:
-    """A file as it is kept in a design."""
-    return base64.b64encode(zlib.compress(data, 9)).decode("ascii")
-
-
-def unpacked(text: str) -> bytes:
-    """The file again; never more than :data:`LARGEST` bytes, whatever the text claims.
-
-    Raises:
-        ValueError: where the text is no packed file, or too large a one.
-    """
-    try:
-        press = zlib.decompressobj()
-        data = press.decompress(base64.b64decode(text, validate=True), LARGEST + 1)
-    except (binascii.Error, zlib.error):
-        raise ValueError("what is kept of the file is damaged") from None
-    if len(data) > LARGEST:
-        raise ValueError(f"the file is larger than {LARGEST // 1_000_000} MB")
-    return data

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from ..kernel.body import Body, placed_body
+from ..kernel.body import Body, placed_body, united
 from ..kernel.motion import Motion
 from ..model import Identifier, OneLine
 from .base import Step
@@ -54,6 +54,8 @@ class Mirror(Step):
             return repeated(seed_of(shop, self.of), (Motion(), motion))
 
         def change(body: Body) -> Body:
+            if body.folded is not None:
+                return united(body, [(1, Motion()), (2, motion)])
             from ..kernel import occ
             from ..kernel.occ import Solid
 

@@ -14,7 +14,7 @@ from ..model import FormulaText, Identifier
 from ..quantity import TRUTH
 from .base import Slot, Step
 from .sentence import ChoicePiece, FormulaPiece, SentencePiece, StepPiece, Words, say_step
-from .workshop import Feature, Remark, StepError, Workshop
+from .workshop import Feature, Member, Remark, StepError, Workshop
 
 #: The most members. A count beyond it is a slip in a formula, not a design.
 MOST_MEMBERS = 5000
@@ -107,7 +107,7 @@ def seed_of(shop: Workshop, of: str) -> Feature:
         what = f"“{say_step(of)}” is not there to be repeated." if of else "No step is chosen."
         hint = "Choose a step above this one that adds or cuts."
         raise StepError(what, hint, "of", sorted(shop.features), asks=not of)
-    if seed.change is not None or seed.brings is not None:
+    if (seed.change is not None and seed.again is None) or seed.brings is not None:
         raise StepError(
             f"“{say_step(of)}” changes the part as a whole, and cannot be repeated.",
             "Choose another step.",
@@ -122,10 +122,31 @@ def repeated(seed: Feature, motions: Iterable[Motion]) -> Feature:
 
 
 def _numbered(seed: Feature, motions: Sequence[tuple[int, Motion]]) -> Feature:
+    if seed.again is not None and motions:
+        return _changed_again(seed, motions)
     tools: list[Tool] = []
     for number, motion in motions:
         tools += [placed(tool, motion).of_member(number) for tool in seed.tools]
     return Feature(seed.operation, seed.part, tools, seed.check)
+
+
+def _changed_again(seed: Feature, motions: Sequence[tuple[int, Motion]]) -> Feature:
+    """A change of the part at several places."""
+    again = seed.again
+    assert again is not None
+
+    def all_of(body: Body, elsewhere: Sequence[Member]) -> Body:
+        members = [
+            ((*numbers, number), outer.after(motion))
+            for numbers, outer in elsewhere
+            for number, motion in motions
+        ]
+        return again(body, members)
+
+    def change(body: Body) -> Body:
+        return all_of(body, [((), Motion())])
+
+    return Feature(seed.operation, seed.part, change=change, again=all_of)
 
 
 def whole(value: float, what: str, formula: str, where: str, least: int = 0) -> int:

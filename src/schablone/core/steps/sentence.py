@@ -94,6 +94,37 @@ class LinePiece:
 
 
 @dataclass(frozen=True, slots=True)
+class PointPiece:
+    """A point of the sketch that another field names."""
+
+    path: str
+    sketch: str
+
+
+@dataclass(frozen=True, slots=True)
+class BoughtPiece:
+    """A bought part of the design, or one from the shelf."""
+
+    path: str
+
+
+@dataclass(frozen=True, slots=True)
+class AnchorPiece:
+    """An anchor of the bought part that another field names."""
+
+    path: str
+    thing: str
+
+
+@dataclass(frozen=True, slots=True)
+class PortPiece:
+    """A port of the bought part that another step, named by a field, places; empty for all."""
+
+    path: str
+    step: str
+
+
+@dataclass(frozen=True, slots=True)
 class EdgesPiece:
     """Edges by rules, picked in the view."""
 
@@ -131,6 +162,10 @@ SentencePiece = (
     | PartPiece
     | ListPiece
     | SizePiece
+    | PointPiece
+    | BoughtPiece
+    | AnchorPiece
+    | PortPiece
 )
 Sentence = tuple[tuple[SentencePiece, ...], ...]
 

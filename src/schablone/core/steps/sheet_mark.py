@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from typing import Literal
 
-from ..kernel.body import Body
-from ..kernel.folding import marked
+from ..kernel.folding import Folded, marked, where_to
 from ..kernel.frame import dot
+from ..kernel.motion import Motion
 from ..model import Identifier
 from ..sketch.curves import Mapping2D
 from .base import Step
 from .choosing import sketch_of
 from .sentence import Sentence, StepPiece, Words
-from .sheet_work import panel_under, sheet_of
+from .sheet_work import change_of_sheet, no_ellipse, panel_under, sheet_of
 from .workshop import Feature, StepError, Workshop
 
 
@@ -25,6 +25,7 @@ class SheetMark(Step):
     purpose = "Lines and text that are engraved on the blank"
     also = "engrave etch scribe emboss text label line sheet metal"
     refers = ("sketch",)
+    repeatable = True
 
     kind: Literal["sheet_mark"] = "sheet_mark"
     sketch: Identifier | Literal[""] = ""
@@ -52,15 +53,17 @@ class SheetMark(Step):
         try:
             curves = [curve.mapped(onto) for curve in drawn]
         except ValueError:
-            raise StepError(
-                "An ellipse cannot be turned onto the blank.",
-                "Draw it along the axes of the panel, or of arcs.",
-                "sketch",
-            ) from None
+            raise no_ellipse() from None
 
-        def change(body: Body) -> Body:
-            assert body.folded is not None
-            made = marked(body.folded, number, curves, below=not up)
-            return Body((), None, body.frames, made)
+        def make(folded: Folded, name: str) -> Folded:
+            return marked(folded, number, curves, below=not up)
 
-        return Feature("add", self.part, change=change)
+        def again(folded: Folded, name: str, motion: Motion) -> Folded:
+            to = where_to(folded, there, motion, [curve.start for curve in curves])
+            try:
+                moved = [curve.mapped(to.onto) for curve in curves]
+            except ValueError:
+                raise no_ellipse() from None
+            return marked(folded, to.panel, moved, below=up if to.over else not up)
+
+        return change_of_sheet("add", self.part, make, again, self.name)

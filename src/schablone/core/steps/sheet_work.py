@@ -4,13 +4,15 @@ it, the panel that a sketch lies on, the edges that a rule means."""
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
 
-from ..kernel.body import Body
-from ..kernel.folding import Folded, Relief, Turn
+from ..kernel.body import Body, Operation
+from ..kernel.folding import Folded, Leg, Relief, Turn, leg_there
 from ..kernel.folding.outline import is_joint
 from ..kernel.frame import Frame, as_vector, cross, dot
+from ..kernel.motion import Motion
 from ..kernel.naming import FaceName
 from ..process.bend_chart import BendFigures, bend_figures
 from ..quantity import ANGLE
@@ -20,7 +22,7 @@ from .base import Slot
 from .revolve import axis_in
 from .selecting import EdgeRule, is_meant
 from .sentence import ChoicePiece, FormulaPiece, SentencePiece, Words
-from .workshop import Outlines, Remark, StepError, Workshop, above_zero
+from .workshop import Feature, Member, Outlines, Remark, StepError, Workshop, above_zero
 
 #: A sketch lies on a panel within this, mm.
 _ON = 1e-6
@@ -182,6 +184,75 @@ def relief_of(
     return Relief("round" if form == "round" else "square", wide, deep)
 
 
+# Changes of a sheet
+
+
+def change_of_sheet(
+    operation: Operation,
+    part: str,
+    make: Callable[[Folded, str], Folded],
+    again: Callable[[Folded, str, Motion], Folded],
+    step: str,
+    remarks: tuple[Remark, ...] = (),
+) -> Feature:
+    """A step that makes another sheet of a sheet. ``make`` does so, with its faces named after the
+    step that it is told; ``again`` does it where a motion brings it to."""
+
+    def change(body: Body) -> Body:
+        return _still(body, make(_folded(body), step))
+
+    def at_all(body: Body, members: Sequence[Member]) -> Body:
+        sheet = _folded(body)
+        for number, (member, motion) in enumerate(members, 1):
+            # A name that no other member's curves bear; what they raise is named as a member.
+            own = f"{step}_member{number}"
+            sheet = again(sheet, own, motion).renamed(partial(_of_member, own, step, member))
+        return _still(body, sheet)
+
+    return Feature(operation, part, change=change, again=at_all, remarks=remarks)
+
+
+def flanges_on(
+    operation: Operation,
+    part: str,
+    make: Callable[[Folded, Sequence[Leg]], Folded],
+    legs: Sequence[Leg],
+    sheet: Folded,
+    remarks: tuple[Remark, ...] = (),
+) -> Feature:
+    """A step that puts flanges on edges, all at once, so that those of a row meet in corners as
+    others do."""
+
+    def change(body: Body) -> Body:
+        return _still(body, make(_folded(body), legs))
+
+    def at_all(body: Body, members: Sequence[Member]) -> Body:
+        now = _folded(body)
+        found = [
+            leg_there(now, sheet.frames[leg.panel], leg, motion, (*member, *leg.member))
+            for member, motion in members
+            for leg in legs
+        ]
+        return _still(body, make(now, found))
+
+    return Feature(operation, part, change=change, again=at_all, remarks=remarks)
+
+
+def _folded(body: Body) -> Folded:
+    assert body.folded is not None  # the step has asked
+    return body.folded
+
+
+def _still(body: Body, made: Folded) -> Body:
+    return Body((), None, {**body.frames, **made.face_frames()}, made)
+
+
+def _of_member(own: str, step: str, member: tuple[int, ...], name: FaceName) -> FaceName:
+    if name.step != own:
+        return name
+    return FaceName(step, name.role, name.element, (*member, *name.member))
+
+
 # Edges
 
 
@@ -283,6 +354,15 @@ def panel_under(sheet: Folded, frame: Frame, at: Sequence[XY]) -> tuple[int, boo
         )
     _, number, up = min(found)
     return number, up
+
+
+def no_ellipse() -> StepError:
+    """That an ellipse is not along the axes of the panel that it is to lie on."""
+    return StepError(
+        "An ellipse cannot be turned onto the blank.",
+        "Draw it along the axes of the panel, or of arcs.",
+        "sketch",
+    )
 
 
 def line_on(sheet: Folded, drawing: Outlines, name: str, moves: str) -> DrawnLine:

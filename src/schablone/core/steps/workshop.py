@@ -7,8 +7,10 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
+from ..bought import BoughtPart, Thing
 from ..kernel.body import Body, Operation
 from ..kernel.frame import PLANES, Frame, Vector
+from ..kernel.motion import Motion
 from ..kernel.naming import FaceName
 from ..kernel.tools import Tool
 from ..process.lens import LensView
@@ -73,6 +75,10 @@ class Remark:
     where: str = ""
 
 
+#: A member of a row: its numbers, outermost repeat first, and where it is.
+Member = tuple[tuple[int, ...], Motion]
+
+
 @dataclass(slots=True)
 class Feature:
     """What a step does to a part: tools to add or to cut, in the design's own space, or a change of
@@ -80,10 +86,12 @@ class Feature:
 
     ``check`` is asked before tools are used, with the part and all of them, those of a row
     included.
-    ``change`` makes another body of the part; ``others`` make bodies of other parts from the part
+    ``change`` makes another body of the part, ``again`` makes it at several places instead, where
+    it can be repeated; ``others`` make bodies of other parts from the part
     as it was before.
     ``brings`` is a whole body that comes to the part, or is its first. ``remarks`` are told though
     it is built.
+    ``things`` are bought parts at their places; a step that places some changes no part.
     ``frame`` is where the axes of the step's own slots lie, ``lying`` says that what is round in it
     lies.
     """
@@ -94,10 +102,12 @@ class Feature:
     check: Callable[[Body, Sequence[Tool]], None] | None = None
     remarks: tuple[Remark, ...] = ()
     change: Callable[[Body], Body] | None = None
+    again: Callable[[Body, Sequence[Member]], Body] | None = None
     others: Mapping[str, Callable[[Body], Body]] = field(default_factory=dict)
     brings: Body | None = None
     frame: Frame | None = None
     lying: bool = False
+    things: tuple[Thing, ...] = ()
 
 
 @dataclass(slots=True)
@@ -106,8 +116,8 @@ class Workshop:
     view.
 
     ``densities`` are those of the parts, g/cm³, ``materials`` what they are made of. ``repeats``
-    tells by the name of a step which other repeats it. ``remade`` is the part that a step
-    asked for with changed sizes (:meth:`Step.remakes`).
+    tells by the name of a step which other repeats it. ``bought`` are the design's bought parts.
+    ``remade`` is the part that a step asked for with changed sizes (:meth:`Step.remakes`).
     ``stretch`` is by what tools are stretched as they are used; parts with steps that make more
     than prisms are stretched as a whole, at the end. ``traced`` gives, under another lens than
     Wanted, the edges that each sketch follows as they are wanted.
@@ -125,6 +135,7 @@ class Workshop:
     densities: Mapping[str, float] = field(default_factory=dict)
     repeats: Mapping[str, str] = field(default_factory=dict)
     materials: Mapping[str, str] = field(default_factory=dict)
+    bought: Mapping[str, BoughtPart] = field(default_factory=dict)
 
     def plane(self, place: str, where: str) -> Frame:
         """The frame of a plane or of a named flat face.

@@ -1,0 +1,147 @@
+"""The list of all that a design needs: what is made, how often, of what, and what is bought."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..bought import BoughtPart, resolved
+from ..design.model import Design, Part
+from ..design.rebuild import Rebuilt
+from ..formula import FormulaError
+from ..markup import as_typed
+from ..problem import Problem, SchabloneError
+from ..quantity import COUNT, plain
+
+
+@dataclass(frozen=True, slots=True)
+class ListedPart:
+    """A line of the list. ``mass`` is that of one, g; ``price`` that of one; None where unknown."""
+
+    title: str
+    count: int
+    made: bool
+    what: str
+    size: str
+    mass: float | None
+    price: float | None = None
+    currency: str = ""
+    source: str = ""
+
+
+def count_of(part: Part, built: Rebuilt) -> int:
+    """How many of a part are made.
+
+    Raises:
+        SchabloneError: where its formula cannot be read, or gives no whole number from 0.
+    """
+    try:
+        value = built.table.compile(part.count, COUNT).value(built.table.env()).value
+    except FormulaError as error:
+        raise _wrong(part, error.what, error.hint) from None
+    if value != round(value) or not 0 <= value <= 10_000:
+        raise _wrong(
+            part,
+            f"its count is {value:g} (from “{part.count}”); it must be a whole number from 0",
+            f"Change “{part.count}”.",
+        )
+    return int(value)
+
+
+def _wrong(part: Part, what: str, hint: str) -> SchabloneError:
+    said = f"“{part.title or part.name}”: {what[:1].lower()}{what[1:]}".rstrip(".")
+    return SchabloneError(Problem(area="part", name=part.name, what=f"{said}.", hint=hint))
+
+
+def parts_list(design: Design, built: Rebuilt) -> list[ListedPart]:
+    """What is made, in the order of the parts, and then what is bought, by name.
+
+    Raises:
+        SchabloneError: where the count of a part makes no sense.
+    """
+    found = []
+    for part in design.parts:
+        if part.name not in built.figures:
+            continue
+        figures = built.figures[part.name]
+        machine = built.view_of(part.name).process
+        material, density = part.made_of(machine)
+        low, high = figures.bounds
+        size = " × ".join(plain(b - a, 2) for a, b in zip(low, high, strict=True)) + " mm"
+        found.append(
+            ListedPart(
+                part.title or part.name.replace("_", " "),
+                count_of(part, built),
+                True,
+                f"{material}, {machine.name}",
+                size,
+                figures.volume * density / 1000,
+            )
+        )
+    counts: dict[str, tuple[BoughtPart, int]] = {}
+    for things in built.things.values():
+        for thing in things:
+            _, many = counts.get(thing.part.name, (thing.part, 0))
+            counts[thing.part.name] = thing.part, many + 1
+    for bought, many in sorted(counts.values(), key=lambda one: one[0].said):
+        box = " × ".join(plain(length, 2) for length in resolved(bought).box) + " mm"
+        found.append(
+            ListedPart(
+                bought.said, many, False, bought.sort or "bought", box, bought.mass, bought.price,
+                bought.currency if bought.price is not None else "", bought.source,
+            )
+        )  # fmt: skip
+    return found
+
+
+def as_csv(rows: Sequence[ListedPart]) -> str:
+    """The list as CSV: one line for each part, masses in g, prices of one and of all."""
+    text = io.StringIO()
+    writer = csv.writer(text, lineterminator="\n")
+    writer.writerow(
+        ["part", "count", "made or bought", "of", "size", "mass of one, g", "mass, g",
+         "price of one", "price", "currency", "source"]
+    )  # fmt: skip
+    for row in rows:
+        mass, price = row.mass, row.price
+        writer.writerow(
+            [
+                _plain_text(row.title), row.count, "made" if row.made else "bought",
+                _plain_text(row.what), row.size, "" if mass is None else f"{mass:.2f}",
+                "" if mass is None else f"{mass * row.count:.2f}",
+                "" if price is None else f"{price:.2f}",
+                "" if price is None else f"{price * row.count:.2f}", row.currency,
+                _plain_text(row.source),
+            ]
+        )  # fmt: skip
+    return text.getvalue()
+
+
+def _plain_text(text: str) -> str:
+    """Text that no table program takes for a formula."""
+    return f"'{text}" if text[:1] in "=+-@\t\r" and text else text
+
+
+def as_markdown(rows: Sequence[ListedPart]) -> str:
+    """The list as a table of Markdown, with sums."""
+    lines = ["| part | count | of | size | mass | price |", "|---|---|---|---|---|---|"]
+    for row in rows:
+        mass = "" if row.mass is None else f"{row.mass * row.count:.4g} g"
+        cost = "" if row.price is None else f"{row.price * row.count:.2f} {as_typed(row.currency)}"
+        lines.append(
+            f"| {as_typed(row.title)} | {row.count} | {as_typed(row.what)} | {row.size} | {mass} "
+            f"| {cost} |"
+        )
+    total = sum(row.mass * row.count for row in rows if row.mass is not None)
+    unknown = any(row.mass is None for row in rows)
+    sums = [f"In all {total:.4g} g{' and what has no mass given' if unknown else ''}."]
+    for currency in sorted({row.currency for row in rows if row.price is not None}):
+        total_cost = sum(
+            row.price * row.count
+            for row in rows
+            if row.price is not None and row.currency == currency
+        )
+        sums.append(f"What is bought costs {total_cost:.2f} {as_typed(currency)}.")
+    return "\n".join([*lines, "", " ".join(sums)])

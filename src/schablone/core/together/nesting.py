@@ -1,0 +1,204 @@
+"""Outlines laid one after the other, each at the lowest free place.
+
+Where it is free is told by correlating pictures of outlines (a no-fit raster, so that holes and
+bays are used); the place is then made exact by moving the outline down and left as far as its
+distance allows.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy.signal import fftconvolve
+from shapely import affinity
+from shapely.geometry import Polygon
+
+from .sheets import NEARLY, Layout, Put, Sheet, keep_apart, size_of
+
+#: How many cells a sheet's longer side has at most in the pictures that are correlated.
+_CELLS = 420
+
+
+class Nester:
+    """Lays outlines one after the other at the lowest free place."""
+
+    def __init__(self, outlines: Sequence[Polygon], sheet: Sheet, fixed: Mapping[int, Put]) -> None:
+        self.outlines, self.sheet, self.fixed = tuple(outlines), sheet, fixed
+        self.cell = max(sheet.length, sheet.width) / _CELLS
+        self.wide, self.high = (
+            max(1, math.floor((length - 2 * sheet.margin) / self.cell) + 1)
+            for length in (sheet.length, sheet.width)
+        )
+        self.turned: dict[tuple[int, float], tuple[Polygon, NDArray[np.float32]]] = {}
+        #: Equal outlines share their pictures.
+        self.alike = {
+            k: next(j for j in range(k + 1) if self.outlines[j].equals_exact(outline, 1e-9))
+            for k, outline in enumerate(self.outlines)
+        }
+
+    def laid(self, order: Sequence[int]) -> Layout:
+        puts = list(self.fixed.values())
+        count = 1 + max((put.sheet for put in puts), default=-1)
+        shapes: list[list[Polygon]] = [[] for _ in range(count)]
+        taken = [self._empty() for _ in range(count)]
+        for put in puts:
+            shape = put.placed(self.outlines[put.item])
+            shapes[put.sheet].append(shape)
+            self._take(taken[put.sheet], shape)
+        for item in order:
+            for number in range(len(shapes) + 1):
+                if number == len(shapes):
+                    shapes.append([])
+                    taken.append(self._empty())
+                found = self._place(item, shapes[number], taken[number])
+                if found is not None:
+                    put = replace(found, sheet=number)
+                    puts.append(put)
+                    shape = put.placed(self.outlines[item])
+                    shapes[number].append(shape)
+                    self._take(taken[number], shape)
+                    break
+        return Layout(self.sheet, self.outlines, tuple(sorted(puts, key=lambda put: put.item)))
+
+    def _empty(self) -> NDArray[np.float32]:
+        return np.zeros((self.wide, self.high), dtype=np.float32)
+
+    def _take(self, taken: NDArray[np.float32], shape: Polygon) -> None:
+        """Mark the cells whose middles lie nearer to a part than the gap: no point of another may
+        come there."""
+        margin = self.sheet.margin
+        grown = shape.buffer(self.sheet.gap - 1e-9) if self.sheet.gap > 0 else shape.buffer(-1e-9)
+        x0, y0, x1, y1 = grown.bounds
+        a, b = max(0, math.floor((x0 - margin) / self.cell)), math.ceil((x1 - margin) / self.cell)
+        c, d = max(0, math.floor((y0 - margin) / self.cell)), math.ceil((y1 - margin) / self.cell)
+        b, d = min(b, self.wide - 1), min(d, self.high - 1)
+        if b < a or d < c:
+            return
+        xs = margin + np.arange(a, b + 1) * self.cell
+        ys = margin + np.arange(c, d + 1) * self.cell
+        grid_x, grid_y = np.meshgrid(xs, ys, indexing="ij")
+        inside = shapely.contains_xy(grown, grid_x, grid_y)
+        taken[a : b + 1, c : d + 1] = np.maximum(taken[a : b + 1, c : d + 1], inside)
+
+    def _picture(self, item: int, turn: float) -> tuple[Polygon, NDArray[np.float32]]:
+        """An outline turned, with its lower left at the origin, and the cells that it covers."""
+        key = (self.alike[item], turn)
+        if key not in self.turned:
+            shape = affinity.rotate(self.outlines[item], turn, origin=(0, 0))
+            x0, y0, *_ = shape.bounds
+            shape = affinity.translate(shape, -x0, -y0)
+            wide, high = (math.ceil(length / self.cell) + 1 for length in size_of(shape))
+            xs, ys = np.arange(wide) * self.cell, np.arange(high) * self.cell
+            grid_x, grid_y = np.meshgrid(xs, ys, indexing="ij")
+            picture = shapely.contains_xy(shape.buffer(1e-9), grid_x, grid_y).astype(np.float32)
+            # What is thinner than a cell must show as well: its outline is drawn point by point.
+            ring = shape.boundary.segmentize(self.cell / 2)
+            spots = np.round(shapely.get_coordinates(ring) / self.cell).astype(int)
+            picture[spots[:, 0].clip(0, wide - 1), spots[:, 1].clip(0, high - 1)] = 1.0
+            self.turned[key] = shape, picture
+        return self.turned[key]
+
+    def _place(
+        self, item: int, shapes: Sequence[Polygon], taken: NDArray[np.float32]
+    ) -> Put | None:
+        """The lowest free place of an outline over all its turns: farthest to the left, then
+        lowest."""
+        best: tuple[float, float, Put] | None = None
+        room = self.sheet.length - 2 * self.sheet.margin, self.sheet.width - 2 * self.sheet.margin
+        for turn in self.sheet.turns:
+            shape, picture = self._picture(item, turn)
+            wide, high = size_of(shape)
+            across, up = room[0] - wide, room[1] - high
+            if across < -NEARLY or up < -NEARLY:
+                continue
+            a = min(math.floor(across / self.cell + 1e-9), self.wide - 1) + 1
+            b = min(math.floor(up / self.cell + 1e-9), self.high - 1) + 1
+            padded = np.pad(taken, ((0, picture.shape[0]), (0, picture.shape[1])))
+            met = fftconvolve(padded, picture[::-1, ::-1], mode="valid")[:a, :b]
+            for x, y in self._spots(np.argwhere(met < 0.5), taken):
+                found = self._exact(shape, shapes, x, y)
+                if found is None:
+                    continue
+                put = self._put(item, turn, found)
+                end = found[0] + wide
+                if best is None or (end, found[1]) < best[:2]:
+                    best = end, found[1], put
+                break
+        return best[2] if best is not None else None
+
+    def _spots(
+        self, free: NDArray[np.int64], taken: NDArray[np.float32]
+    ) -> list[tuple[float, float]]:
+        """The first free places to try, spread a little: the nearest to the left come first."""
+        return [(float(x) * self.cell, float(y) * self.cell) for x, y in free[:400:8]]
+
+    def _put(self, item: int, turn: float, at: tuple[float, float]) -> Put:
+        turned = affinity.rotate(self.outlines[item], turn, origin=(0, 0))
+        x0, y0, *_ = turned.bounds
+        margin = self.sheet.margin
+        return Put(item, 0, at[0] + margin - x0, at[1] + margin - y0, turn)
+
+    def _exact(
+        self, shape: Polygon, shapes: Sequence[Polygon], x: float, y: float
+    ) -> tuple[float, float] | None:
+        """A place made exact: at the raster's spot or a little beside it where it is free, then
+        moved left and down as far as the gap allows."""
+        margin = self.sheet.margin
+        tree = shapely.STRtree(shapes) if shapes else None
+
+        def free(at: tuple[float, float]) -> bool:
+            if at[0] < -NEARLY or at[1] < -NEARLY:
+                return False
+            moved = affinity.translate(shape, at[0] + margin, at[1] + margin)
+            if tree is None:
+                return True
+            near = tree.query(moved.buffer(self.sheet.gap + 1e-6).envelope)
+            return all(keep_apart(moved, shapes[k], self.sheet.gap - NEARLY / 2) for k in near)
+
+        room = (
+            self.sheet.length - 2 * margin - size_of(shape)[0],
+            self.sheet.width - 2 * margin - size_of(shape)[1],
+        )
+        spot = next(
+            (
+                at
+                for dx in (0.0, 1.0, 2.0)
+                for dy in (0.0, 1.0, 2.0)
+                if (at := (x + dx * self.cell, y + dy * self.cell))[0] <= room[0] + NEARLY
+                and at[1] <= room[1] + NEARLY
+                and free(at)
+            ),
+            None,
+        )
+        if spot is None:
+            return None
+        for _ in range(3):
+            before = spot
+            spot = self._slid(spot, (-1.0, 0.0), free)
+            spot = self._slid(spot, (0.0, -1.0), free)
+            if math.dist(before, spot) < 1e-3:
+                break
+        return spot
+
+    def _slid(
+        self,
+        at: tuple[float, float],
+        way: tuple[float, float],
+        free: Callable[[tuple[float, float]], bool],
+    ) -> tuple[float, float]:
+        """Moved along a way by up to three cells, as far as it stays free all along."""
+        good, step = 0.0, self.cell * 3
+        while step > 2e-4:
+            there = (at[0] + way[0] * (good + step), at[1] + way[1] * (good + step))
+            if free(there):
+                good += step
+                if good > self.cell * 8:
+                    break
+            else:
+                step /= 2
+        return at[0] + way[0] * good, at[1] + way[1] * good

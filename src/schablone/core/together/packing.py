@@ -1,0 +1,112 @@
+"""Parts laid on as few sheets as can be found: true outlines, turned where the grain allows, in the
+holes of others, never nearer than asked.
+
+A first layout packs the rectangles around the parts (rectpack). Then the true outlines are laid one
+after the other, in several orders; the best of all is kept.
+"""
+
+from __future__ import annotations
+
+import random
+import time
+from collections.abc import Callable, Mapping, Sequence
+
+import shapely
+from shapely import affinity
+from shapely.geometry import Polygon
+
+from ..problem import Problem, SchabloneError
+from .nesting import Nester
+from .rectangles import by_rectangles
+from .sheets import NEARLY, Layout, Put, Sheet, keep_apart, size_of
+
+#: How often orders are tried beyond the first, and for how long, s.
+_ORDERS, _PATIENCE = 24, 6.0
+
+
+def lay_out(
+    outlines: Sequence[Polygon],
+    sheet: Sheet,
+    fixed: Mapping[int, Put] | None = None,
+    patience: float = _PATIENCE,
+    alive: Callable[[], bool] = lambda: True,
+) -> Layout:
+    """Lay outlines (mm, with their holes) on as few sheets as can be found in the time. Those that
+    are ``fixed`` by hand stay.
+
+    Raises:
+        SchabloneError: where one is larger than any sheet, or what is fixed is too near.
+    """
+    fixed = dict(fixed or {})
+    for number, outline in enumerate(outlines):
+        if number not in fixed and not _fits(outline, sheet):
+            x0, y0, x1, y1 = outline.bounds
+            raise _refuse(
+                f"Part {number + 1} is {x1 - x0:.4g} × {y1 - y0:.4g} mm; the sheet has room for "
+                f"{sheet.length - 2 * sheet.margin:.4g} × {sheet.width - 2 * sheet.margin:.4g} mm.",
+                "Choose a larger sheet or a smaller margin.",
+            )
+    _fixed_apart(outlines, fixed, sheet)
+    free = [k for k in range(len(outlines)) if k not in fixed]
+    start = None if fixed else by_rectangles(outlines, sheet)
+    begun = time.monotonic()
+    nester = Nester(outlines, sheet, fixed)
+    by_area = sorted(free, key=lambda k: -Polygon(outlines[k].exterior).area)
+    best = nester.laid(by_area)
+    rng = random.Random(1)
+    for attempt in range(_ORDERS):
+        if time.monotonic() - begun > patience or not alive() or len(free) < 2:
+            break
+        order = by_area[:]
+        if attempt == 0:
+            order.sort(key=lambda k: -max(size_of(outlines[k])))
+        else:
+            for _ in range(1 + len(order) // 4):
+                i, j = rng.sample(range(len(order)), 2)
+                order[i], order[j] = order[j], order[i]
+        found = nester.laid(order)
+        best = min(best, found, key=Layout.cost)
+    return best if start is None else min(start, best, key=Layout.cost)
+
+
+def too_near(layout: Layout) -> list[str]:
+    """What is wrong with a layout: parts that are nearer to each other or to the edge than asked;
+    nothing, where nothing is."""
+    found = []
+    sheet = layout.sheet
+    inner = shapely.box(
+        sheet.margin, sheet.margin, sheet.length - sheet.margin, sheet.width - sheet.margin
+    ).buffer(NEARLY)
+    for number in range(layout.sheets):
+        there = [
+            (put.item, put.placed(layout.outlines[put.item]))
+            for put in layout.puts
+            if put.sheet == number
+        ]
+        for k, (item, shape) in enumerate(there):
+            if not inner.contains(shape):
+                found.append(f"part {item + 1} leaves the sheet")
+            for other, beside in there[:k]:
+                if not keep_apart(shape, beside, sheet.gap - NEARLY):
+                    found.append(f"parts {other + 1} and {item + 1} are too near")
+    return found
+
+
+def _refuse(what: str, hint: str) -> SchabloneError:
+    return SchabloneError(Problem(area="design", what=what, hint=hint))
+
+
+def _fits(outline: Polygon, sheet: Sheet) -> bool:
+    room = sheet.length - 2 * sheet.margin + NEARLY, sheet.width - 2 * sheet.margin + NEARLY
+    return any(
+        wide <= room[0] and high <= room[1]
+        for wide, high in (
+            size_of(affinity.rotate(outline, turn, origin=(0, 0))) for turn in sheet.turns
+        )
+    )
+
+
+def _fixed_apart(outlines: Sequence[Polygon], fixed: Mapping[int, Put], sheet: Sheet) -> None:
+    wrong = too_near(Layout(sheet, tuple(outlines), tuple(fixed.values())))
+    if wrong:
+        raise _refuse(f"As they were put by hand {wrong[0]}.", "Move one of them.")

@@ -1,0 +1,92 @@
+"""What was laid, as files: one drawing for each sheet with the names of its parts, one 3MF for each
+bed with parts where they were put."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+
+from ..kernel.body import placed_body
+from ..kernel.motion import Motion
+from ..publish.exports import drawn_dxf, drawn_svg, three_mf
+from ..publish.flat_layout import Laid
+from ..publish.piece import Piece
+from ..sketch.curves import Mapping2D
+from .items import Item
+from .sheets import Layout, Put
+
+
+def sheet_files(items: Sequence[Item], layout: Layout, ending: str) -> dict[str, bytes]:
+    """The files of a layout by name: ``sheet-1.dxf`` and so on, or ``bed-1.3mf``.
+
+    Raises:
+        ValueError: for an ending that nothing laid is written in, or an ellipse that was turned.
+    """
+    found: dict[str, bytes] = {}
+    if ending in (".dxf", ".svg"):
+        found |= _backs(items, ending)
+    for number in range(layout.sheets):
+        mine = [put for put in layout.puts if put.sheet == number]
+        if ending == ".3mf":
+            pieces = [_moved(items[put.item].piece, put) for put in mine]
+            found[f"bed-{number + 1}.3mf"] = three_mf(pieces)
+            continue
+        laid = [_put(items[put.item], put) for put in mine]
+        title = ", ".join(dict.fromkeys(items[put.item].title for put in mine))
+        if ending == ".dxf":
+            found[f"sheet-{number + 1}.dxf"] = drawn_dxf(laid)
+        elif ending == ".svg":
+            size = layout.sheet.length, layout.sheet.width
+            found[f"sheet-{number + 1}.svg"] = drawn_svg(laid, title, (0.0, 0.0, *size))
+        else:
+            raise ValueError(f"“{ending}” is no format of what was laid; there are dxf, svg, 3mf")
+    return found
+
+
+def _backs(items: Sequence[Item], ending: str) -> dict[str, bytes]:
+    """What is cut from the other side of parts that are turned over: a drawing for each, set by the
+    outline that is cut already."""
+    found = {}
+    for item in {item.name: item for item in items if item.back}.values():
+        stem = "-".join(part for part in re.split(r"\W+", item.title.lower()) if part)
+        laid = [replace(back, notes=(item.title,)) for back in item.back]
+        box = laid[0].bounds()
+        found[f"other-side-{stem or 'part'}{ending}"] = (
+            drawn_dxf(laid) if ending == ".dxf" else drawn_svg(laid, item.title, box)
+        )
+    return found
+
+
+def mapping_of(put: Put) -> Mapping2D:
+    """From the outline's own coordinates to the sheet."""
+    turn = math.radians(put.turn)
+    c, s = (round(f(turn), 15) for f in (math.cos, math.sin))
+    return Mapping2D(c, -s, s, c, put.x, put.y)
+
+
+def _put(item: Item, put: Put) -> Laid:
+    assert item.laid is not None
+    laid = item.laid.mapped(mapping_of(put))
+    x0, y0, x1, y1 = laid.bounds()
+    return replace(laid, notes=(item.title,), note_at=((x0 + x1) / 2, (y0 + y1) / 2))
+
+
+def _moved(piece: Piece, put: Put) -> Piece:
+    low = piece.body.figures().bounds[0][2]
+    turn = Motion.turn((0.0, 0.0, 0.0), (0.0, 0.0, 1.0), put.turn)
+    there = Motion.move((put.x, put.y, -low)).after(turn)
+    return replace(piece, body=placed_body(piece.body, there))
+
+
+def cut_length(items: Sequence[Item], layout: Layout) -> Mapping[int, float]:
+    """How long the cuts on each sheet are, mm."""
+    found: dict[int, float] = {}
+    for put in layout.puts:
+        laid = items[put.item].laid
+        if laid is not None and not laid.register:
+            loops = [loop for region in laid.outlines for loop in region.loops]
+            length = math.fsum(loop.length for loop in loops)
+            found[put.sheet] = found.get(put.sheet, 0.0) + length
+    return found
