@@ -40,6 +40,7 @@ def test_the_manual_is_in_order() -> None:
         "Drawing",
         "Building",
         "Folded sheets",
+        "Bought parts, and to the workshop",
         "Processes",
         "Publishing",
     ]

@@ -161,6 +161,26 @@ def test_every_command_is_found_by_typing_what_it_does(qtbot, window, hands) -> 
     hands.press(Qt.Key.Key_Escape)
 
 
+def test_undo_right_after_enter_undoes_the_edit(qtbot, window) -> None:
+    """Enter goes on to the next size's line; Ctrl+Z there still means what was just typed."""
+    hands = Hands(qtbot, window)
+    before = window.session.design
+    hands.size("width").setFocus()
+    hands.type("380 mm")
+    hands.press(Qt.Key.Key_Return)
+    assert window.session.design != before
+    hands.press(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert window.session.design == before
+    assert window.shape.sizes.rows["width"].value.text() == "372 mm"
+    # Where something was typed it is the letters that are undone.
+    hands.type("5")
+    hands.press(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert window.session.design == before
+    assert window.session.can_redo
+    hands.press(Qt.Key.Key_Escape)
+    settle(qtbot, window)
+
+
 def test_a_letter_is_a_command_only_where_no_text_can_be_meant(qtbot, window) -> None:
     """Among the sizes it looks for one, among the steps for a kind; a digit begins a formula."""
     hands = Hands(qtbot, window)

@@ -204,8 +204,8 @@ def test_some_members_are_left_out_on_the_card(qtbot, drilled) -> None:
     before = window.part.report["parts"][0]["volume"]
     window.shape.steps.add_step("row")
     card = window.shape.steps.cards["row"]
-    card._set("span", "60 mm")
-    card._set("margin", "0 mm")
+    card.put("span", "60 mm")
+    card.put("margin", "0 mm")
     settle(qtbot, window)
     card = window.shape.steps.cards["row"]
     card.edit_omitted()

@@ -15,6 +15,7 @@ from schablone.app.view3d.section import cut_face
 from schablone.core.steps import KINDS
 from schablone.core.steps.selecting import EdgeRule
 from tests.conftest import plate
+from tests.core.every_step import BOARD
 from tests.window.test_shape import settle, type_formula
 
 #: For each kind: what is picked for it, the chip that is edited, what is typed, and by how much the
@@ -47,6 +48,11 @@ WAYS = {
     "blank_cut": ({"sketch": "window", "part": "tray"}, "", ""),
     "sheet_mark": ({"sketch": "window", "part": "tray"}, "", ""),
     "shift_faces": ({"faces": "plate/end"}, "by", "2 mm"),
+    "place": ({"thing": "board", "where": "face", "face": "plate/end"}, "", ""),
+    "pocket_for": ({"of": "sunk"}, "gap", "1 mm"),
+    "posts_for": ({"of": "held", "across": "3 mm", "bore": "1 mm"}, "across", "4 mm"),
+    "opening_for": ({"of": "sunk", "reaches": "by"}, "far", "3 mm"),
+    "strap_over": ({"of": "held"}, "thick", "3 mm"),
 }
 
 
@@ -77,8 +83,15 @@ FOLDED = {
     "blank_cut": [_FLAT, _BASE, _WINDOW],
     "sheet_mark": [_FLAT, _BASE, _WINDOW],
 }
+_SUNK = {"kind": "place", "name": "sunk", "thing": "board", "where": "face", "face": "plate/end",
+         "x": "-20 mm", "lift": "-3 mm"}  # fmt: skip
+_HELD = {**_SUNK, "name": "held", "lift": "5 mm"}
 MORE = {
     **FOLDED,
+    "pocket_for": [_SUNK],
+    "opening_for": [_SUNK],
+    "posts_for": [_HELD],
+    "strap_over": [_HELD],
     "gusset": [
         {"kind": "sketch", "name": "wall_foot", "plane": "plate/end", "shapes": [_FOOT]},
         {"kind": "extrude", "name": "wall", "sketch": "wall_foot", "by": "25 mm"},
@@ -105,7 +118,7 @@ def drilled(qtbot, window, request):
     }
     second = {"copy": "lid", **dict.fromkeys(FOLDED, "tray")}.get(kind)
     parts = [{"name": name} for name in ("part", second) if name]
-    window.session.take(plate(bore, peg, *MORE.get(kind, []), parts=parts), None)
+    window.session.take(plate(bore, peg, *MORE.get(kind, []), parts=parts, bought=[BOARD]), None)
     settle(qtbot, window)
     return window
 
@@ -128,14 +141,14 @@ def test_made_edited_and_undone(qtbot, drilled, kind) -> None:
         elif path in ("edges", "faces"):
             card.add_pick(path, picked)
         elif getattr(card.step, path) != picked:
-            card._set(path, picked)
+            card.put(path, picked)
     if kind == "revolve":
-        card._set("extent", "by")
+        card.put("extent", "by")
     settle(qtbot, window)
     assert window.part.report["whole"], window.part.report["problems"]
     assert card.wrong.text() == ""
     changed = volume(window)
-    assert abs(changed - before) > 1e-3 or kind in ("split", "sheet_mark")
+    assert abs(changed - before) > 1e-3 or kind in ("split", "sheet_mark", "place")
     if kind == "split":
         bore = math.pi * 4 * 4  # the hole lies beyond the plane
         halves = [part["volume"] for part in window.part.report["parts"]]
@@ -272,7 +285,7 @@ def test_a_measure_is_made_used_and_undone(qtbot, drilled) -> None:
     window = drilled
     window.shape.steps.add_step("measure")
     card = window.shape.steps.cards["measure"]
-    card._set("what", "x")
+    card.put("what", "x")
     settle(qtbot, window)
     window.shape.sizes._make("half", "measure.value / 2")
     settle(qtbot, window)
@@ -323,7 +336,7 @@ def test_a_solid_is_imported_through_the_window(qtbot, drilled, tmp_path) -> Non
     qtbot.waitUntil((tmp_path / "plate.step").exists, timeout=60_000)
     window.files.import_step(tmp_path / "plate.step")
     card = window.shape.steps.cards["solid"]
-    card._set("z", "10 mm")
+    card.put("z", "10 mm")
     settle(qtbot, window)
     assert window.part.report["whole"], window.part.report["problems"]
     assert volume(window) == pytest.approx(2 * before, rel=1e-3)
@@ -341,7 +354,7 @@ def test_a_part_of_its_own_is_moved_and_cut_from_the_other(qtbot, drilled) -> No
     before = volume(window)
     window.shape.steps.add_step("extrude")
     card = window.shape.steps.cards["extrude"]
-    card._set("sketch", "peg")
+    card.put("sketch", "peg")
     card.to_new_part("Pin")
     window.shape.steps.add_step("move")
     assert window.session.design.step("move").part == "pin"
@@ -349,8 +362,8 @@ def test_a_part_of_its_own_is_moved_and_cut_from_the_other(qtbot, drilled) -> No
     type_formula(qtbot, window.shape.steps.cards["move"].editors["x"], "-5 mm")
     window.shape.steps.add_step("combine")
     card = window.shape.steps.cards["combine"]
-    card._set("part", "part")
-    card._set("other", "pin")
+    card.put("part", "part")
+    card.put("other", "pin")
     settle(qtbot, window)
     assert window.part.report["whole"], window.part.report["problems"]
     assert {part["name"] for part in window.part.report["parts"]} == {"part", "pin"}
@@ -370,10 +383,10 @@ def test_a_loft_between_two_sketches(qtbot, window) -> None:
         window.shape.stop_drawing()
         name = window.session.design.steps[-1].name
         card = window.shape.steps.cards[name]
-        card._set("lift", lift)
+        card.put("lift", lift)
         card._add_shape("rectangle")
         for field in ("width", "height"):
-            window.shape.steps.cards[name]._set(f"shapes.0.{field}", side)
+            window.shape.steps.cards[name].put(f"shapes.0.{field}", side)
     window.shape.steps.add_step("loft")
     settle(qtbot, window)
     assert volume(window) == pytest.approx(7000)

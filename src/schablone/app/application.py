@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import gc
 import subprocess
 import sys
 import tempfile
@@ -28,6 +29,23 @@ from .worker_client import WorkerClient
 
 if TYPE_CHECKING:
     from .adjust_window import AdjustWindow
+
+
+#: So many parts are drawn before what is loaded counts as all there is.
+_SETTLED = 3
+#: How often the collector of cycles looks then.
+_COLLECTS = (5_000, 20, 30)
+_drawn = 0
+
+
+def _keep_what_is_loaded() -> None:
+    """After the first pictures: what there is now is not looked through any more by the collector
+    of cycles. It takes no time."""
+    global _drawn
+    _drawn += 1
+    if _drawn <= _SETTLED:
+        gc.freeze()
+        gc.set_threshold(*_COLLECTS)
 
 
 class Application:
@@ -57,6 +75,9 @@ class Application:
         else:
             window.files.open_path(path)
         window.header.refresh()
+        # What is loaded by now stays as long as the program runs: looking through all of it for
+        # cycles would stop the window for a tenth of a second now and then.
+        window.part.drawn.connect(_keep_what_is_loaded)
         return window
 
     def tell(self, text: str) -> None:

@@ -27,6 +27,7 @@ def manual_pages() -> dict[str, str]:
         "drawing",
         "building",
         "folding",
+        "together",
         "processes",
         "publishing",
     ):

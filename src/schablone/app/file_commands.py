@@ -8,6 +8,7 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu, QMessageBox, QWidget
 
+from ..core import packed
 from ..core.design import Design
 from ..core.design import edit as edits
 from ..core.design.exchange import write_sizes
@@ -211,7 +212,7 @@ class FileCommands(QObject):
     def import_step(self, path: Path) -> None:
         """Add the solid of a STEP file as a step; the file goes into the design."""
         try:
-            data = read_bytes(path, imported.LARGEST)
+            data = read_bytes(path, packed.LARGEST)
         except SchabloneError as error:
             self.trouble(error, "Not imported")
             return
@@ -221,7 +222,7 @@ class FileCommands(QObject):
         design = self.session.design
         name = edits.free_name(design, "solid")
         step = imported.Imported(
-            name=name, file=path.name, data=imported.packed(data), part=design.parts[0].name
+            name=name, file=path.name, data=packed.packed(data), part=design.parts[0].name
         )
         self.session.edit(lambda d: edits.put_step(d, step), f"import {path.name}")
 

@@ -1,4 +1,5 @@
-"""What is known outside of a design: processes, recent files, how the window looked. XDG places."""
+"""What is known outside of a design: processes, bought parts, recent files, how the window looked.
+XDG places."""
 
 from __future__ import annotations
 
@@ -8,6 +9,8 @@ from typing import Any
 
 from platformdirs import user_config_path, user_data_path
 
+from ..core.bought import BoughtPart, bought_on_the_shelf, read_bought, write_bought
+from ..core.bought.store import SUFFIX
 from ..core.json_text import parse_json
 from ..core.problem import Problem, SchabloneError
 from ..core.process import Process, read_process, shipped_processes
@@ -27,6 +30,8 @@ class Library:
         self.problems: list[Problem] = []
         self.settings: dict[str, Any] = self._read_settings()
         self._own: list[Process] = []
+        self.shelf = self.folder.parent / "bought"
+        self._own_bought: list[BoughtPart] = []
         self.read_own()
 
     def _read_settings(self) -> dict[str, Any]:
@@ -46,6 +51,38 @@ class Library:
                 self._own.append(read_process(path))
             except SchabloneError as error:
                 self.problems += error.problems
+
+        self._own_bought = []
+        for path in sorted(self.shelf.glob(f"*{SUFFIX}")) if self.shelf.is_dir() else []:
+            try:
+                self._own_bought.append(read_bought(path))
+            except SchabloneError as error:
+                self.problems += error.problems
+
+    def bought(self) -> list[BoughtPart]:
+        """The shelf of bought parts; the user's own replace shipped ones of the same name."""
+        own = {part.name: part for part in self._own_bought}
+        shipped = [own.pop(part.name, part) for part in bought_on_the_shelf()]
+        return sorted([*shipped, *own.values()], key=lambda part: (part.sort, part.said))
+
+    def keep_bought(self, part: BoughtPart) -> None:
+        """Keep a bought part as the user's own.
+
+        Raises:
+            SchabloneError: where it cannot be written.
+        """
+        self.shelf.mkdir(parents=True, exist_ok=True)
+        path = self.shelf / f"{file_name(part.name)}{SUFFIX}"
+        write_whole(path, write_bought(part).encode("utf8"))
+        self.read_own()
+
+    def is_own_bought(self, name: str) -> bool:
+        return any(part.name == name for part in self._own_bought)
+
+    def forget_bought(self, name: str) -> None:
+        """Take an own bought part off the shelf; a shipped one of its name is there again."""
+        (self.shelf / f"{file_name(name)}{SUFFIX}").unlink(missing_ok=True)
+        self.read_own()
 
     def processes(self) -> list[Process]:
         """All of them; the user's own replace shipped ones of the same name."""

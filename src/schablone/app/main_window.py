@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
@@ -12,10 +13,12 @@ from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLay
 
 from ..core.process import LENSES, Process
 from ..worker import talk
+from .bought_window import BoughtWindow
 from .command_finder import CommandFinder
 from .file_commands import FileCommands, can_open
 from .foot_line import FootLine
 from .header import Header
+from .layout_window import LayoutWindow
 from .log_window import LogWindow
 from .menus import LINE, Command, Group, MenuBar
 from .part_on_screen import PartOnScreen
@@ -183,6 +186,8 @@ class MainWindow(QMainWindow):
                 Command("Size table …", files.edit_size_table, "T"),
                 Command("Millimetres or inches", self._toggle_units),
                 Group("Inches as", fractions),
+                Command("Bought parts …", self.show_bought),
+                Command("To the workshop …", self.show_layout, "Ctrl+Shift+L"),
                 Command("Screw clearances …", lambda: ScrewsWindow(session, self).show()),
                 Command("Give up the rebuild", self.part.give_up),
             ),
@@ -247,6 +252,9 @@ class MainWindow(QMainWindow):
         for page in (self.calibration, self.bending, self.editor):
             page.left.connect(partial(self.go, "process"))
         self.prove.go_to.connect(self._go_to)
+        self.part.near.connect(self.prove.near.show_pairs)
+        self.part.comes_off.connect(self.prove.near.show_ways)
+        self.prove.near.look_at.connect(self._look_at_spot)
         self.publish.write_wanted.connect(files.publish_dialog)
         self.learn.open_wanted.connect(files.open_demo)
         self.worker.started_again.connect(
@@ -283,6 +291,31 @@ class MainWindow(QMainWindow):
         self.prove.show_findings(findings, are_all)
         holding = sum(finding["holds"] for finding in findings)
         self.header.show_verdict(holding, len(findings), are_all)
+
+    def show_layout(self) -> LayoutWindow:
+        """What is made and bought, and how it lies on sheets and beds."""
+        session = self.session
+
+        def ask(asked: talk.LayingOut, answered: Callable[[Any], None]) -> None:
+            self.worker.ask(
+                "lay out", asked.model_dump_json(), session.design, session.lens, session.process,
+                lambda answer, _: answered(answer),
+            )  # fmt: skip
+
+        found = LayoutWindow(session, ask, self)
+        found.show()
+        return found
+
+    def show_bought(self) -> BoughtWindow:
+        """The bought parts of the design and of the shelf."""
+        found = BoughtWindow(self.session, self)
+        found.show()
+        return found
+
+    def _look_at_spot(self, words: str, at: Sequence[float]) -> None:
+        """Go to the part and say something at a point of it, seen through what is made."""
+        self.go("shape")
+        self.shape.say_at(words, (at[0], at[1], at[2]))
 
     def _go_to(self, area: str, name: str) -> None:
         self.go("shape")

@@ -12,6 +12,7 @@ from ..core.problem import Problem
 from ..core.words import say_name
 from ..worker import talk
 from ..worker.messages import Arrays
+from .earlier_parts import Earlier, Seen
 from .places.shape import ShapePlace
 from .session import Session
 from .view3d.shown import ShownPart, moved_faces, part_from
@@ -25,6 +26,7 @@ class PartOnScreen(QObject):
     """Stands between the session, the worker and the view.
 
     Signals: ``drawn`` when a rebuilt part is on the screen; ``told`` with the report of a rebuild;
+    ``near`` with what lies next to what, ``comes_off`` with which way parts come off, in words;
     ``checked`` with all checks that are known, and whether those that look at the whole shape are
     among them.
     """
@@ -32,6 +34,8 @@ class PartOnScreen(QObject):
     drawn = Signal()
     told = Signal(object)
     checked = Signal(list, bool)
+    near = Signal(list)
+    comes_off = Signal(list)
 
     def __init__(self, session: Session, worker: WorkerClient, shape: ShapePlace) -> None:
         super().__init__(shape)
@@ -39,6 +43,7 @@ class PartOnScreen(QObject):
         self.report: talk.Report | None = None
         #: The last good part of each name.
         self.known: dict[str, ShownPart] = {}
+        self.earlier = Earlier()
         self._looked: list[talk.FindingReport] = []
         self._is_read_off = True
         self._is_looked_at = True
@@ -50,6 +55,9 @@ class PartOnScreen(QObject):
         session.changed.connect(self.rebuild)
         shape.cancel_wanted.connect(self.give_up)
         worker.rebuilt.connect(self._rebuilt)
+        worker.unfolded.connect(shape.show_blanks)
+        worker.near.connect(self.near)
+        worker.comes_off.connect(self.comes_off)
         worker.looked.connect(self._take_looked)
         worker.read_off.connect(self._take_measures)
         worker.refused.connect(self._refused)
@@ -59,6 +67,8 @@ class PartOnScreen(QObject):
     def _begin_anew(self) -> None:
         """Another design: nothing of the one before is its last good part."""
         self.known = {}
+        self.earlier = Earlier()
+        self.near.emit([])
         self._looked = []
         self._asked = None
         self.shape.forget_parts()
@@ -70,6 +80,10 @@ class PartOnScreen(QObject):
         if asked == self._asked:
             return
         self._asked = asked
+        was = self.earlier.find(asked)
+        if was is not None:
+            # Seen before: it is shown at once, and the worker told to come to the same.
+            self._tell(was.report, was.parts)
         known = {name: part.key for name, part in self.known.items()}
         self.worker.rebuild(session.design, session.lens, session.process, known, {}, session.until)
 
@@ -111,6 +125,22 @@ class PartOnScreen(QObject):
             self.shape.show_work(step, steps, name)
 
     def _rebuilt(self, report: talk.Report, arrays: Arrays) -> None:
+        parts = {}
+        listed: list[talk.PartReport | talk.ThingReport] = [*report["parts"], *report["things"]]
+        for number, told in enumerate(listed):
+            name = told["name"]
+            parts[name] = (
+                self.known[name]
+                if told.get("unchanged") and name in self.known
+                else part_from(told, arrays, number)
+            )
+            parts[name].tabs, parts[name].marks = told["tabs"], told["marks"]
+        if self._asked is not None and report["whole"]:
+            self.earlier.keep(self._asked, Seen(report, parts))
+        self._tell(report, parts)
+
+    def _tell(self, report: talk.Report, parts: dict[str, ShownPart]) -> None:
+        """Show what a rebuild came to."""
         self.report = report
         self._is_looked_at = False
         self.session.take_measured(report["measured"])
@@ -121,7 +151,7 @@ class PartOnScreen(QObject):
         # Where something is still to be chosen, nothing is wrong: all that could be built is shown.
         is_good = report["whole"] or _only_asks(problems)
         if is_good or not self.known:
-            self._show_parts(report, arrays, is_good)
+            self._show_parts(report, parts, is_good)
         self.told.emit(report)
         if is_good:
             self.shape.show_good()
@@ -150,16 +180,10 @@ class PartOnScreen(QObject):
         found = [*self.report["findings"], *self._looked]
         self.checked.emit(found, self._is_looked_at or not self.report["whole"])
 
-    def _show_parts(self, report: talk.Report, arrays: Arrays, is_good: bool) -> None:
-        parts = {}
-        for number, told in enumerate(report["parts"]):
-            name = told["name"]
-            parts[name] = (
-                self.known[name]
-                if told.get("unchanged") and name in self.known
-                else part_from(told, arrays, number)
-            )
-            parts[name].tabs, parts[name].marks = told["tabs"], told["marks"]
+    def _show_parts(self, report: talk.Report, parts: dict[str, ShownPart], is_good: bool) -> None:
+        same = self.shape.view.lens == report["lens"] and all(
+            self.known.get(name) is part for name, part in parts.items()
+        )
         moved: frozenset[tuple[str, str]] = frozenset()
         others = {
             name: old
@@ -178,11 +202,13 @@ class PartOnScreen(QObject):
             for name, ends in report["notes"].items()
         }
         self.shape.show_anchors(report["anchors"], notes)
-        self.shape.show_blanks(report["blanks"])
         self.shape.show_drawings(report["drawings"], list(parts.values()))
-        self.shape.show_parts(list(parts.values()), report["lens"])
-        self.shape.view.glow(moved)
-        self.shape.bar.show_parts({told["name"]: told["title"] for told in report["parts"]})
+        if not same or self.shape.view.given != list(parts.values()):
+            self.shape.show_parts(list(parts.values()), report["lens"])
+            self.shape.view.glow(moved)
+        titles = {told["name"]: told["title"] for told in report["parts"]}
+        titles |= {told["name"]: told["title"] for told in report["things"]}
+        self.shape.bar.show_parts(titles)
 
     def _show_why(self, problems: list[Problem]) -> None:
         """The last good part stays, greyed, with the reason."""

@@ -34,17 +34,25 @@ _START_AGAIN = 1000
 _PATIENCE = 1500
 
 
+#: What comes after a rebuild, for as long as nothing has changed.
+_AFTERWARDS = (talk.Unfolded, talk.Near, talk.ComesOff, talk.Looked, talk.ReadOff)
+
+
 class WorkerClient(QObject):
     """Rebuilds and exports, in another process.
 
     Signals: ``rebuilt`` with the report and arrays (see :mod:`schablone.worker.talk`), and
-    then ``looked`` with the checks that look at the whole shape, if it is still the same;
+    then, if it is still the same, ``unfolded`` with the blanks of folded parts, ``near`` with what
+    lies next to what, and ``looked`` with the checks that look at the whole shape;
     ``refused`` with a list of problems; ``progress`` with step number, count and name; ``working``
     when it begins or ends to be at work on a rebuild; ``started_again`` after it had to be
     restarted.
     """
 
     rebuilt = Signal(dict, dict)
+    unfolded = Signal(list)
+    near = Signal(list)
+    comes_off = Signal(list)
     looked = Signal(list)
     refused = Signal(list)
     progress = Signal(int, int, str)
@@ -243,10 +251,16 @@ class WorkerClient(QObject):
             if not isinstance(answer, talk.Tried) or answer.last:
                 self._asked.pop(number)
             answered(answer, arrays)
-        elif isinstance(answer, talk.Looked | talk.ReadOff):
+        elif isinstance(answer, _AFTERWARDS):
             if number == self._number_built and self._rebuild is None:
                 if isinstance(answer, talk.Looked):
                     self.looked.emit(answer.findings)
+                elif isinstance(answer, talk.ComesOff):
+                    self.comes_off.emit(answer.words)
+                elif isinstance(answer, talk.Near):
+                    self.near.emit(answer.pairs)
+                elif isinstance(answer, talk.Unfolded):
+                    self.unfolded.emit(answer.blanks)
                 else:
                     self.read_off.emit(answer.measures)
         elif self._rebuild is not None and number == self._rebuild.id:

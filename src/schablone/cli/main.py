@@ -120,6 +120,37 @@ def _parser() -> argparse.ArgumentParser:
     command(
         "compare", "Say what differs between two designs.", "looking.compare", file=True
     ).add_argument("other", metavar="OTHER", type=Path)
+    listed = command(
+        "parts", "List what is made and what is bought.", "together.parts", files=True, view=True
+    )
+    listed.add_argument("-o", "--output", metavar="OUT.csv", type=Path)
+    laid = command(
+        "lay-out",
+        "Lay the parts on as few sheets or beds as can be found.",
+        "together.lay",
+        files=True,
+        view=True,
+    )
+    laid.add_argument("--sheet", metavar="LENGTHxWIDTH", help="mm; else the stock's, or the bed's")
+    laid.add_argument("--gap", metavar="MM", type=_from_zero, help="how far parts stay apart")
+    laid.add_argument("--margin", metavar="MM", type=_from_zero, help="how far from the edge")
+    laid.add_argument("--grain", choices=("keep", "any"), help="whether parts keep to the grain")
+    laid.add_argument(
+        "--time", metavar="S", type=_from_zero, default=6.0, help="how long to look for better ones"
+    )
+    laid.add_argument("-o", "--output", metavar="FOLDER", type=Path)
+    bars = command(
+        "bars", "Cut the parts' lengths from bars.", "together.bars", files=True, view=True
+    )
+    bars.add_argument(
+        "--bar", metavar="MM[:PRICE]", action="append", required=True, help="a bar to cut from"
+    )
+    bars.add_argument("--kerf", metavar="MM", type=_from_zero, default=3.0)
+    bars.add_argument(
+        "--allowance", metavar="MM", type=_from_zero, default=0.0, help="longer, to be finished"
+    )
+    bars.add_argument("--times", metavar="N", type=int, default=1, help="how many of all parts")
+    bars.add_argument("-o", "--output", metavar="OUT.csv", type=Path)
     new = command("new", "Make a new, empty design.", "making.new")
     new.add_argument("file", metavar="FILE", type=Path)
     new.add_argument("--name", default="")
@@ -129,6 +160,16 @@ def _parser() -> argparse.ArgumentParser:
         "making.processes",
     ).add_argument("--write", nargs=2, metavar=("NAME", "FILE"), default=None)
     return parser
+
+
+def _from_zero(text: str) -> float:
+    try:
+        value = float(text)
+    except ValueError:
+        value = -1.0
+    if not 0 <= value < 1e6:
+        raise argparse.ArgumentTypeError(f"“{text}” is no number from 0")
+    return value
 
 
 def main(arguments: Sequence[str] | None = None) -> int:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ..core.design.bend_table import bend_table
+from ..core.design.model import Design
 from ..core.design.rebuild import Rebuilt
 from ..core.kernel.folding import Folded
 from ..core.kernel.folding.bend_lines import BendLine
@@ -14,12 +15,10 @@ _FINE = 0.05
 Ring = list[tuple[float, float]]
 
 
-def blanks_of(
-    built: Rebuilt, titles: dict[str, str], densities: dict[str, float]
-) -> list[BlankReport]:
-    """The blanks of all folded parts, as they are cut in the view that was built; ``densities`` by
-    part, g/cm³."""
+def blanks_of(design: Design, built: Rebuilt) -> list[BlankReport]:
+    """The blanks of all folded parts, as they are cut in the view that was built."""
     found = []
+    parts = {part.name: part for part in design.parts}
     for name, body in built.bodies.items():
         folded = body.folded or body.blank_of
         if folded is None:
@@ -33,9 +32,9 @@ def blanks_of(
                 regions = (folded.blank.region,)
             except ValueError as error:
                 trouble = str(error)
-        found.append(
-            _blank(built, name, titles.get(name, name), densities[name], folded, regions, trouble)
-        )
+        density = parts[name].made_of(built.view_of(name).process)[1]
+        title = parts[name].title or name
+        found.append(_blank(built, name, title, density, folded, regions, trouble))
     return found
 
 

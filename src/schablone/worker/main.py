@@ -6,6 +6,7 @@ prints goes to standard error, so that it cannot get between the messages.
 
 from __future__ import annotations
 
+import gc
 import os
 import queue
 import sys
@@ -37,7 +38,9 @@ from ..core.process.lens import LensView
 from ..core.prove import close_findings
 from ..core.prove.deviation import deviations
 from ..core.prove.follows import what_follows
+from ..core.prove.nearness import Neighbours, neighbours
 from ..core.prove.trying import values_to_try
+from ..core.prove.ways_off import ways_off
 from ..core.publish.edition import pieces_of
 from ..core.publish.exports import export
 from ..core.quantity import Kind, formula_of
@@ -45,9 +48,16 @@ from ..core.steps.measure import Measure
 from ..core.steps.workshop import StepError
 from ..core.whole_files import write_whole
 from . import talk
+from .blank_report import blanks_of
+from .laying import laid_out, listed
 from .messages import Arrays, Unpacker, pack
 from .report import FOR_A_GLANCE, FOR_LOOKING, report_of, said
 
+#: How often the collector of cycles looks: bodies and sheets, which are kept by the thousand, have
+#: none, and looking through them would stop an edit for a tenth of a second.
+_COLLECTS = (20_000, 20, 50)
+#: How many pairs of what lies next to each other are told; all are checked.
+_MOST_PAIRS = 200
 #: Seconds without a request after which the kernel is loaded.
 _LONG_PAUSE = 15.0
 
@@ -78,6 +88,8 @@ class Worker:
         self.requests.put(None)
 
     def run(self) -> None:
+        gc.freeze()
+        gc.set_threshold(*_COLLECTS)
         threading.Thread(target=self.read_requests, daemon=True).start()
         self.send(talk.Ready())
         while (request := self.next_request()) is not None:
@@ -140,10 +152,12 @@ class Worker:
                 self.glance(request, design, view)
             case talk.BendTo():
                 self.bend_to(request, design, view)
+            case talk.LayOut():
+                self.lay_out(request, design, view)
 
     def rebuild(self, request: talk.Rebuild, design: Design, view: LensView) -> None:
-        """The part; then what its sizes measure, and the checks that look at the whole shape,
-        unless it has changed."""
+        """The part; then its blanks, what its sizes measure, and the checks that look at the whole
+        shape, unless it has changed."""
 
         def progress(number: int, count: int, name: str) -> None:
             if self.newest != request.id:
@@ -155,9 +169,24 @@ class Worker:
         report, arrays = report_of(design, built, request.known, meshes=meshes)
         self.send(talk.RebuildDone(id=request.id, report=report), arrays)
         if self.newest == request.id:
+            self.send(talk.Unfolded(id=request.id, blanks=blanks_of(design, built)))
             self.send(talk.ReadOff(id=request.id, measures=measures_of(design, built).as_data()))
-        found = close_findings(built, meshes, lambda: self.newest == request.id)
+        pairs: list[Neighbours] = []
+        if len(built.bodies) + len(built.things) > 1:
+            pairs = neighbours(design, built, meshes, lambda: self.newest == request.id)
+            self.send(talk.Near(id=request.id, pairs=[_pair(pair) for pair in pairs[:_MOST_PAIRS]]))
+        found = close_findings(design, built, meshes, lambda: self.newest == request.id, pairs)
         self.send(talk.Looked(id=request.id, findings=said(found)))
+        if len(built.bodies) > 1 and view.lens == "wanted" and self.newest == request.id:
+            # Last of all, and given up as soon as anything else is asked.
+            off = ways_off(design, built, meshes, self.is_idle)
+            if self.is_idle():
+                words = [one.words() for one in off]
+                self.send(talk.ComesOff(id=request.id, words=words))
+
+    def is_idle(self) -> bool:
+        """Whether nothing else is asked."""
+        return self.requests.empty()
 
     def export(self, request: talk.Export, design: Design, view: LensView) -> None:
         """Write the parts to a file."""
@@ -291,6 +320,18 @@ class Worker:
         report, arrays = report_of(design, replace(built, bodies=bodies, figures=figures), {})
         self.send(talk.BentTo(id=request.id, report=report), arrays)
 
+    def lay_out(self, request: talk.LayOut, design: Design, view: LensView) -> None:
+        """The parts as they are sent, on sheets and beds; and what is made and bought."""
+        asked = talk.LayingOut.model_validate_json(request.about)
+        sent = rebuild(design, replace(view, lens="sent"), self.memory)
+        wrong = errors(sent.problems)
+        if wrong:
+            raise SchabloneError(*wrong)
+        plain = rebuild(design, replace(view, lens="wanted"), self.memory)
+        stocks, files = laid_out(design, sent, asked, lambda: self.newest <= request.id)
+        parts = listed(design, plain)
+        self.send(talk.LaidOut(id=request.id, stocks=stocks, parts=parts, files=files))
+
     def try_values(self, request: talk.Try, design: Design, view: LensView) -> None:
         """The part for each value worth trying, one after the other; a value that fails does not
         stop the rest."""
@@ -344,6 +385,17 @@ def our_fault(error: Exception) -> Problem:
         hint="Your design is as you left it. Undo the last change or try another way; what "
         "happened stands in the log.",
     )
+
+
+def _pair(pair: Neighbours) -> talk.NearReport:
+    return {
+        "first": pair.first,
+        "second": pair.second,
+        "how": pair.how,
+        "gap": pair.gap,
+        "at": pair.at,
+        "words": pair.words(),
+    }
 
 
 def _feature(feature: Measurable) -> talk.FeatureFound:

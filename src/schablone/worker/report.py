@@ -3,11 +3,13 @@ mesh."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..core.bought import Thing
 from ..core.design.anchors import anchors_of, notes_of
 from ..core.design.model import Design
 from ..core.design.rebuild import Rebuilt
@@ -15,11 +17,12 @@ from ..core.design.treat import tab_lines
 from ..core.kernel.body import Body
 from ..core.kernel.frame import Vector
 from ..core.kernel.mesh import Mesh
+from ..core.kernel.naming import FaceName
 from ..core.prove import Finding, quick_findings
 from ..core.sketch.curves import XY
 from ..core.steps.workshop import Outlines
-from .blank_report import blanks_of
-from .talk import DrawingReport, FaceReport, FindingReport, PartReport, Report
+from ..core.words import say_name
+from .talk import DrawingReport, FaceReport, FindingReport, PartReport, Report, ThingReport
 
 #: Chord tolerance, mm, of sketches that are only shown beside the part, and how many of their
 #: curves are.
@@ -56,11 +59,11 @@ def report_of(
         },
         "findings": said(quick_findings(design, built)),
         "drawings": {name: _drawing(drawing) for name, drawing in built.drawings.items()},
-        "blanks": blanks_of(built, titles, {name: made[1] for name, made in made_of.items()}),
         "measured": built.measured,
         "anchors": anchors_of(design, built),
         "notes": notes_of(design, built),
         "parts": [],
+        "things": [],
     }
     arrays: dict[str, NDArray[Any]] = {}
     for number, (name, body) in enumerate(built.bodies.items()):
@@ -89,7 +92,46 @@ def report_of(
         part["faces"] = [_face(body, mesh, i) for i in range(len(mesh.faces))]
         part["edge_faces"] = mesh.edge_faces
         arrays |= _mesh_arrays(mesh, number)
+    placed = {step: things for step, things in built.things.items() if things}
+    for number, (step, things) in enumerate(placed.items(), len(built.bodies)):
+        key = built.thing_keys[step]
+        told = _thing(step, things, key)
+        header["things"].append(told)
+        if known.get(told["name"]) == key:
+            told["unchanged"] = True
+            continue
+        mesh = Mesh.joined([thing.body.mesh(tolerance) for thing in things])
+        told["faces"] = [_plain_face(step, name) for name in mesh.faces]
+        told["edge_faces"] = mesh.edge_faces
+        arrays |= _mesh_arrays(mesh, number)
     return header, arrays
+
+
+def _thing(step: str, things: Sequence[Thing], key: str) -> ThingReport:
+    """What a step placed; its name is none that a part can have."""
+    count = len(things)
+    said = things[0].part.said
+    return {
+        "name": f"bought:{step}",
+        "step": step,
+        "title": said if count == 1 else f"{said} × {count}",
+        "key": key,
+        "count": count,
+        "up": things[0].up,
+        "tabs": [],
+        "marks": [],
+    }
+
+
+def _plain_face(step: str, name: FaceName) -> FaceReport:
+    """A face of something that is bought: nothing is drawn on it, it points at what placed it."""
+    return {
+        "name": f"{step}/{name.role}",
+        "exact": "",
+        "step": step,
+        "flat": False,
+        "words": f"{name.role} of {say_name(step)}",
+    }
 
 
 def _marks(body: Body) -> list[list[Vector]]:

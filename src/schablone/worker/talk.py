@@ -101,6 +101,13 @@ class BendTo(_OfADesign):
     about: str
 
 
+class LayOut(_OfADesign):
+    """Lay the parts on sheets and beds; ``about`` is a :class:`LayingOut` as JSON."""
+
+    do: Literal["lay out"] = "lay out"
+    about: str
+
+
 class Deviate(_OfADesign):
     """How far is what is expected from what is wanted?"""
 
@@ -148,13 +155,14 @@ Request = Annotated[
     | GaugeBetween
     | Glance
     | BendTo
+    | LayOut
     | Deviate
     | Features
     | Practise
     | BendStrips,
     Field(discriminator="do"),
 ]
-About = Follow | Try | GaugeBetween | Glance | BendTo | Deviate
+About = Follow | Try | GaugeBetween | Glance | BendTo | LayOut | Deviate
 #: What is asked about a design, by its word.
 ABOUT: dict[str, type[About]] = {
     "follow": Follow,
@@ -163,6 +171,7 @@ ABOUT: dict[str, type[About]] = {
     "glance": Glance,
     "bend_to": BendTo,
     "deviate": Deviate,
+    "lay out": LayOut,
 }
 
 
@@ -222,6 +231,35 @@ class PartReport(TypedDict):
     unchanged: NotRequired[bool]
     faces: NotRequired[list[FaceReport]]
     edge_faces: NotRequired[Sequence[tuple[int, int]]]
+
+
+class ThingReport(TypedDict):
+    """The bought parts that one step placed, as one shape: how many, which way is up, and the mesh
+    after those of the parts unless it is unchanged."""
+
+    name: str
+    step: str
+    title: str
+    key: str
+    count: int
+    up: XYZ
+    tabs: list[Any]
+    marks: list[Any]
+    unchanged: NotRequired[bool]
+    faces: NotRequired[list[FaceReport]]
+    edge_faces: NotRequired[Sequence[tuple[int, int]]]
+
+
+class NearReport(TypedDict):
+    """Two things next to each other: how (``apart``, ``touching``, ``pressed``, ``into``), by how
+    many mm, where, and in words."""
+
+    first: str
+    second: str
+    how: str
+    gap: float
+    at: XYZ
+    words: str
 
 
 class PanelReport(TypedDict):
@@ -296,11 +334,11 @@ class Report(TypedDict):
     steps: dict[str, StepReport]
     findings: list[FindingReport]
     drawings: dict[str, DrawingReport]
-    blanks: list[BlankReport]
     measured: dict[str, float]
     anchors: Any
     notes: Any
     parts: list[PartReport]
+    things: list[ThingReport]
 
 
 # What the worker answers
@@ -356,6 +394,27 @@ class ReadOff(_Message):
     measures: Any
 
 
+class Unfolded(_Message):
+    """The blanks of folded parts."""
+
+    answer: Literal["unfolded"] = "unfolded"
+    blanks: list[BlankReport]
+
+
+class Near(_Message):
+    """What lies next to what, the nearest first."""
+
+    answer: Literal["near"] = "near"
+    pairs: list[NearReport]
+
+
+class ComesOff(_Message):
+    """Which way parts come off each other, in words."""
+
+    answer: Literal["comes off"] = "comes off"
+    words: list[str]
+
+
 class Looked(_Message):
     """The checks that look at the whole shape."""
 
@@ -405,6 +464,77 @@ class Gauged(_Message):
 
     answer: Literal["gauged"] = "gauged"
     ends: tuple[XYZ, XYZ]
+
+
+class SheetAsked(BaseModel):
+    """How the parts of one stock are to be laid, mm; what is None is as the machine has it.
+    ``fixed`` are those that were put by hand: number of the part, sheet, x, y, turn."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    size: tuple[float, float] | None = None
+    gap: float | None = None
+    margin: float | None = None
+    grain: Literal["", "keep", "any"] = ""
+    fixed: list[tuple[int, int, float, float, float]] = []
+
+
+class LayingOut(BaseModel):
+    """What is asked of a layout: sheets by stock, where files go, empty for nowhere, and how long
+    to look for a better one, s."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    sheets: dict[str, SheetAsked] = {}
+    folder: str = ""
+    patience: float = 3.0
+
+
+class LaidItem(TypedDict):
+    """A part to be laid: what it is called, and its outline with holes in its own coordinates."""
+
+    title: str
+    rings: list[list[tuple[float, float]]]
+
+
+class LaidStock(TypedDict):
+    """How the parts of one stock lie: the sheet as it was taken (length, width, gap, margin),
+    whether parts keep to its grain, the parts, and where each is: part, sheet, x, y, turn, by hand.
+    ``trouble`` says why they could not be laid."""
+
+    stock: str
+    sheet: tuple[float, float, float, float]
+    keeps_grain: bool
+    flat: bool
+    items: list[LaidItem]
+    puts: list[tuple[int, int, float, float, float, bool]]
+    sheets: int
+    used: float
+    cut: float
+    trouble: str
+
+
+class ListedReport(TypedDict):
+    """A line of the parts list."""
+
+    title: str
+    part: str
+    count: int
+    made: bool
+    what: str
+    size: str
+    mass: float | None
+    price: float | None
+    currency: str
+
+
+class LaidOut(_Message):
+    """How the parts lie, what is made and bought, and which files were written."""
+
+    answer: Literal["laid out"] = "laid out"
+    stocks: list[LaidStock]
+    parts: list[ListedReport]
+    files: list[str]
 
 
 class Glanced(_Message):
@@ -479,9 +609,9 @@ class StripsBent(_Message):
 
 
 Answer = Annotated[
-    Ready | GivenUp | Refused | Progress | RebuildDone | ReadOff
-    | Looked | Exported | Followed | Tried | Gauged | Glanced | BentTo
-    | Deviated | FeaturesFound | PieceMeasured | StripsBent,
+    Ready | GivenUp | Refused | Progress | RebuildDone | Unfolded | ReadOff
+    | Near | ComesOff | Looked | Exported | Followed | Tried | Gauged | Glanced | BentTo
+    | Deviated | LaidOut | FeaturesFound | PieceMeasured | StripsBent,
     Field(discriminator="answer"),
 ]  # fmt: skip
 

@@ -204,11 +204,17 @@ class SheetPicture(QWidget):
         painter.drawEllipse(self.to_screen((0.0, 0.0)), 3.6, 3.6)
 
     def _paint_under(self, painter: QPainter) -> None:
-        """The edges of the part below, faint; stronger while they can be brought in."""
+        """The edges of the part below, faint; stronger while they can be brought in. Bought things
+        are dashed."""
         t = theme()
         colour = QColor(t.slate)
         colour.setAlpha(150 if self.mode == "bring" else 55)
         painter.setBrush(Qt.BrushStyle.NoBrush)
+        steel = QColor(t.slate)
+        steel.setAlpha(170)
+        painter.setPen(QPen(steel, 1.2, Qt.PenStyle.DashLine))
+        for line in self.under.things:
+            painter.drawPolyline([self.to_screen((x, y)) for x, y in line.tolist()])
         for name in self.under.edges:
             hot = name == self._hovered_edge and self.mode == "bring"
             painter.setPen(QPen(QColor(t.madder) if hot else colour, 3.0 if hot else 1.0))

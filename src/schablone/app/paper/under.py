@@ -20,9 +20,12 @@ Flat = NDArray[np.float64]
 
 @dataclass(slots=True)
 class Under:
-    """Edges (k, 2), mm on the sheet, by name; those that only later steps make are left out."""
+    """Edges (k, 2), mm on the sheet, by name; those that only later steps make are left out.
+    ``things`` are those of bought parts, wherever they were placed: they are seen, so that a
+    layout can be drawn around them, and cannot be brought in."""
 
     edges: dict[str, Flat] = field(default_factory=dict)
+    things: list[Flat] = field(default_factory=list)
 
     @classmethod
     def of(
@@ -31,8 +34,15 @@ class Under:
         axes = np.array([frame["x"], frame["y"]], dtype=np.float64)
         origin = np.array(frame["origin"], dtype=np.float64)
         lines: dict[tuple[str, str], list[Flat]] = {}
+        things: list[Flat] = []
         for part in parts:
             at = 0
+            if part.up is not None:
+                for length in part.shape.edge_lengths.tolist():
+                    line = part.shape.edges[at : at + length].astype(np.float64)
+                    things.append((line - origin) @ axes.T)
+                    at += length
+                continue
             for length, (a, b) in zip(
                 part.shape.edge_lengths.tolist(), part.shape.edge_faces, strict=True
             ):
@@ -48,7 +58,7 @@ class Under:
             mine.sort(key=lambda line: tuple(np.round(line.mean(axis=0), 4)))
             for number, line in enumerate(mine, 1):
                 found[edge_name(*pair, number)] = (line - origin) @ axes.T
-        return cls(found)
+        return cls(found, things)
 
     def near(self, at: tuple[float, float], reach: float) -> str:
         """The edge nearest to a place, within ``reach`` mm, or an empty string."""

@@ -56,7 +56,9 @@ def small_picture(
         for k, face in enumerate(part.faces)
         if face["step"] in made
     }
-    scene.show([part.shape for part in parts], colour(t.kraft), colour(t.ink), lit, 2.0)
+    scene.show(
+        [part.shape for part in parts], [colour(t.kraft)] * len(parts), colour(t.ink), lit, 2.0
+    )
     points = np.concatenate([part.shape.points for part in parts]).astype(np.float64)
     width, height = 3 * size.width(), 3 * size.height()
     pixels = scene.render(Camera().fitted(points, width / height), width, height, colour(t.surface))

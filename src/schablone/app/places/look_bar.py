@@ -82,7 +82,11 @@ class LookBar(QWidget):
         self.blank = button(
             "Blank", "plain", lambda: None, "The flat piece that it is folded from (Shift+B)"
         )
-        for toggle in (self.blank, self.gauge, self.before, self.off):
+        self.apart = button(
+            "Apart", "plain", lambda: None, "Draw the parts apart, to see what lies within"
+        )
+        self.apart.toggled.connect(self._show_apart)
+        for toggle in (self.blank, self.apart, self.gauge, self.before, self.off):
             toggle.setCheckable(True)
             layout.addWidget(toggle)
         self.blank.setChecked(bool(session.library.settings.get("blank", True)))
@@ -122,6 +126,20 @@ class LookBar(QWidget):
         row.addWidget(self.where)
         self.slider_row.hide()
         column.addWidget(self.slider_row)
+        self.apart_row = QWidget()
+        row = QHBoxLayout(self.apart_row)
+        row.setContentsMargins(4, 0, 4, 2)
+        row.setSpacing(10)
+        row.addWidget(label("together", "quiet"))
+        self.apart_slider = QSlider(Qt.Orientation.Horizontal)
+        self.apart_slider.setRange(0, _STEPS)
+        self.apart_slider.setAccessibleName("from together to apart")
+        self.apart_slider.valueChanged.connect(lambda value: view.take_apart(value / _STEPS))
+        row.addWidget(self.apart_slider, 1)
+        row.addWidget(label("apart", "quiet"))
+        self.apart_row.hide()
+        column.addWidget(self.apart_row)
+        self.apart.hide()
         self._axis = 0
 
     @staticmethod
@@ -159,11 +177,18 @@ class LookBar(QWidget):
         self.view.cut(self._axis, at)
         self.where.setText(f"{'xyz'[self._axis]} = {plain(at, 2)} mm")
 
+    def _show_apart(self, on: bool) -> None:
+        self.apart_row.setVisible(on)
+        self.apart_slider.setValue(_STEPS if on else 0)
+
     def show_parts(self, titles: dict[str, str]) -> None:
         """Offer the parts that there are; one alone is not hidden, but may be seen through."""
         menu = self.parts.menu()
         menu.clear()
         self.parts.setVisible(bool(titles))
+        self.apart.setVisible(len(titles) > 1)
+        if len(titles) < 2:
+            self.apart.setChecked(False)
         hidden = self.view.hidden & titles.keys() if len(titles) > 1 else frozenset()
         self.view.hide_parts(frozenset(hidden), frozenset(self.view.clear & titles.keys()))
         for name, title in titles.items():
@@ -195,6 +220,12 @@ class LookBar(QWidget):
                         lambda names=names, words=words: self._look_at_all(names, words, titles),
                     )
             menu.addAction("All shown", lambda: self._look_at("", "all", titles))
+            colours = menu.addAction("Told apart by colour", self._tell_apart)
+            colours.setCheckable(True)
+            colours.setChecked(self.view.told_apart)
+
+    def _tell_apart(self) -> None:
+        self.view.tell_apart(not self.view.told_apart)
 
     def _groups(self, titles: dict[str, str]) -> dict[str, list[str]]:
         """The parts that the steps of each group make."""

@@ -48,6 +48,30 @@ def offer_machines(menu: QMenu, session: Session, name: str) -> None:
         entry.setChecked(part.process == process)
 
 
+def offer_lying(menu: QMenu, session: Session, name: str) -> None:
+    """Whether the part lies turned over on the bed that it is printed on."""
+    part = next((p for p in session.design.parts if p.name == name), None)
+    if part is None:
+        return
+    entry = menu.addAction("Lies turned over on the bed", lambda: _turn_over(session, name))
+    entry.setCheckable(True)
+    entry.setChecked(part.over)
+
+
+def _turn_over(session: Session, name: str) -> None:
+    session.edit(
+        lambda design: design.model_copy(
+            update={
+                "parts": tuple(
+                    part.with_(over=not part.over) if part.name == name else part
+                    for part in design.parts
+                )
+            }
+        ),
+        f"turn {say_step(name)} over on the bed",
+    )
+
+
 def offer_cutters(menu: QMenu, session: Session, name: str) -> None:
     """The process that cuts the blank of a folded part: one that cuts, or none that is known."""
     part = next((p for p in session.design.parts if p.name == name), None)

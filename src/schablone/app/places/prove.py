@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtCore import QPointF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QShowEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from ...core.design import Check
@@ -15,6 +15,7 @@ from ..session import Session
 from ..theme import theme
 from ..widgets.basics import button, clear, label, restyle
 from ..widgets.formula_edit import FormulaEdit
+from .near_list import NearList
 
 
 class _Verdict(QWidget):
@@ -56,6 +57,7 @@ class ProvePlace(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.session = session
         self.findings: list[talk.FindingReport] = []
+        self._are_all, self._is_shown = True, True
         layout = QVBoxLayout(self)
         layout.setContentsMargins(28, 20, 28, 18)
         layout.setSpacing(12)
@@ -68,6 +70,8 @@ class ProvePlace(QWidget):
         self._list = QVBoxLayout(inner)
         self._list.setContentsMargins(0, 0, 8, 0)
         self._list.setSpacing(7)
+        self.near = NearList(session)
+        self.near.hide()
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setWidget(inner)
@@ -108,8 +112,23 @@ class ProvePlace(QWidget):
         self._new_line()
 
     def show_findings(self, findings: list[talk.FindingReport], are_all: bool = True) -> None:
-        """Show the outcome of the last rebuild; until they ``are_all`` there, so far."""
-        self.findings = findings
+        """Show the outcome of the last rebuild; until they ``are_all`` there, so far. While another
+        place is looked at nothing is put up: every edit would wait for it."""
+        self.findings, self._are_all = findings, are_all
+        self._is_shown = self.isVisible()
+        if self._is_shown:
+            self._show()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """What came while another place was looked at is put up now."""
+        if not self._is_shown:
+            self._is_shown = True
+            self._show()
+        super().showEvent(event)
+
+    def _show(self) -> None:
+        findings, are_all = self.findings, self._are_all
+        self.near.setParent(None)
         clear(self._list)
         failing = [finding for finding in findings if not finding["holds"]]
         if not findings:
@@ -128,6 +147,8 @@ class ProvePlace(QWidget):
                 self._list.addWidget(label(heading.upper(), "group"))
             for finding in sorted(group, key=lambda finding: finding["holds"]):
                 self._list.addWidget(self._card(finding))
+        self._list.addWidget(self.near)
+        self.near.setVisible(bool(self.near.pairs))
         self._list.addStretch(1)
 
     def _card(self, finding: talk.FindingReport) -> QFrame:

@@ -58,6 +58,7 @@ class ShapePlace(QWidget):
         self._picking: tuple[str, str] | None = None
         self._anchors: dict[str, list[Any]] = {}
         self._notes: dict[str, tuple[Any, Any, float]] = {}
+        self._said_at: tuple[str, tuple[float, float, float]] | None = None
         self._field: FormulaEdit | None = None
         self._drawings: dict[str, talk.DrawingReport] = {}
         self.figures_on = True
@@ -124,6 +125,9 @@ class ShapePlace(QWidget):
         self.board.left.connect(self.stop_drawing)
         session.taken.connect(self.stop_drawing)
         session.changed.connect(self._sketch_may_be_gone)
+        session.changed.connect(self._unsay)
+        self.steps.went_to.connect(lambda _: self._unsay())
+        self.view.figure_clicked.connect(lambda *_: self._unsay())
 
     # What the window asks for
 
@@ -183,6 +187,7 @@ class ShapePlace(QWidget):
     def forget_parts(self) -> None:
         """Another design comes: there is no part before its own."""
         self.view.before = []
+        self.show_blanks([])
         self.view.fit_next()
 
     def show_parts(self, parts: list[ShownPart], lens: Lens) -> None:
@@ -211,6 +216,9 @@ class ShapePlace(QWidget):
     def give_up_asking(self) -> bool:
         """Give up a pick, or close the strip of values; True if there was something to give up."""
         if self.stop_picking():
+            return True
+        if self._said_at is not None:
+            self._unsay()
             return True
         if self.strip.isVisible():
             self.strip.close_strip()
@@ -282,10 +290,25 @@ class ShapePlace(QWidget):
                     figures.append(
                         Figure(self._figure_text(slots[path]), tuple(at), step.name, path)
                     )
+        if self._said_at is not None:
+            figures.append(Figure(self._said_at[0], self._said_at[1], "", ""))
         for name, (a, b, length) in self._notes.items() if self.figures_on else ():
             said = f"{say_name(name)} = {self.session.say(Quantity(length, LENGTH))}"
             figures.append(Figure(said, tuple(a), name, "", tuple(b)))
         self.view.show_figures(figures)
+
+    def say_at(self, words: str, at: tuple[float, float, float]) -> None:
+        """Say something at a point of the part, with parts seen through, until something is
+        chosen or changed."""
+        self._said_at = (words, at)
+        self.view.see_through(True)
+        self._show_figures()
+
+    def _unsay(self) -> None:
+        if self._said_at is not None:
+            self._said_at = None
+            self.view.see_through(False)
+            self._show_figures()
 
     def _figure_text(self, slot: Slot) -> str:
         """A formula with its value: ``board = 4 mm``."""

@@ -183,6 +183,8 @@ class SizeRow(QFrame):
         self.more.setVisible(bool(text) and bool(self.property("chosen")) and self.details is None)
         if self.details is not None:
             self.details.refresh(size)
+        if self.editor is not None:
+            self.editor.follow(formula)
 
     def _show_limits(self, size: Size, units: str) -> None:
         cell = self.session.table.cells.get(self.name)

@@ -44,7 +44,7 @@ from ..theme import icon, kind_icon, theme
 from ..widgets.basics import Elided, Flow, button, clear, label, restyle
 from ..widgets.formula_edit import FormulaEdit
 from ..widgets.typed import begins_number, typed_text
-from .part_menu import offer_cutters, offer_machines, offer_materials
+from .part_menu import offer_cutters, offer_lying, offer_machines, offer_materials
 from .step_brief import BriefLine, brief_of, is_at_defaults
 from .step_pieces import SentencePieces
 
@@ -321,7 +321,7 @@ class StepCard(SentencePieces):
         assert isinstance(flow, Flow)
         chip.hide()
         flow.put(editor, after=chip)
-        editor.committed.connect(lambda text: self._set(path, text))
+        editor.committed.connect(lambda text: self.put(path, text))
         editor.made.connect(self._make_size)
         editor.dropped.connect(lambda: self._close_editor(path))
         editor.begin()
@@ -346,7 +346,7 @@ class StepCard(SentencePieces):
     def _make_size(self, name: str, formula: str) -> None:
         self.session.edit(lambda design: edits.add_size(design, name, formula), f"new size {name}")
 
-    def _set(self, path: str, value: Any) -> None:
+    def put(self, path: str, value: Any) -> None:
         self._close_editor(path)
         self.session.edit(
             lambda design: edits.change_step(design, self.name, path, value),
@@ -404,12 +404,12 @@ class StepCard(SentencePieces):
         shape = cls(name=name)
         if cls is Polyline:
             shape = Polyline(name=name, points=(Corner(), Corner(x="20 mm"), Corner(y="20 mm")))
-        self._set("shapes", (*step.shapes, shape))
+        self.put("shapes", (*step.shapes, shape))
 
     def _remove_shape(self, name: str) -> None:
         step = self.step
         assert isinstance(step, Sketch)
-        self._set("shapes", tuple(shape for shape in step.shapes if shape.name != name))
+        self.put("shapes", tuple(shape for shape in step.shapes if shape.name != name))
 
     # The menu
 
@@ -419,9 +419,9 @@ class StepCard(SentencePieces):
         menu = QMenu(self)
         menu.addAction("Rename", self.rename)
         if step.on:
-            menu.addAction("Switch off", lambda: self._set("on", False))
+            menu.addAction("Switch off", lambda: self.put("on", False))
         else:
-            menu.addAction("Switch on", lambda: self._set("on", True))
+            menu.addAction("Switch on", lambda: self.put("on", True))
         if session.until == self.name:
             menu.addAction("Back to the end of the build", lambda: session.work_at(""))
         else:
@@ -430,7 +430,7 @@ class StepCard(SentencePieces):
             parts = menu.addMenu("Part")
             for part in session.design.parts:
                 entry = parts.addAction(
-                    part.title or part.name, lambda name=part.name: self._set("part", name)
+                    part.title or part.name, lambda name=part.name: self.put("part", name)
                 )
                 entry.setCheckable(True)
                 entry.setChecked(part.name == getattr(step, "part", ""))
@@ -438,6 +438,7 @@ class StepCard(SentencePieces):
             mine = str(getattr(step, "part", ""))
             offer_materials(parts.addMenu("Material"), session, mine, self._ask)
             offer_machines(parts.addMenu("Made by"), session, mine)
+            offer_lying(parts, session, mine)
             if any(isinstance(one, Sheet) and one.part == mine for one in session.design.steps):
                 offer_cutters(parts.addMenu("Blank cut by"), session, mine)
             parts.addAction(
@@ -459,15 +460,15 @@ class StepCard(SentencePieces):
         for group in dict.fromkeys(
             s.group for s in session.design.steps if s.group and s.group != step.group
         ):
-            groups.addAction(group, lambda group=group: self._set("group", group))
+            groups.addAction(group, lambda group=group: self.put("group", group))
         groups.addAction(
             "New group …",
             lambda: self._ask(
-                "name of the group, such as lid", lambda text: self._set("group", text)
+                "name of the group, such as lid", lambda text: self.put("group", text)
             ),
         )
         if step.group:
-            groups.addAction("Out of the group", lambda: self._set("group", ""))
+            groups.addAction("Out of the group", lambda: self.put("group", ""))
         if isinstance(step, Sketch) and step.shapes:
             shapes = menu.addMenu("Remove a shape")
             for shape in step.shapes:
@@ -543,7 +544,7 @@ class StepCard(SentencePieces):
             over=over,
         )
         self._body.addWidget(editor)
-        editor.committed.connect(lambda text: self._set(path, text))
+        editor.committed.connect(lambda text: self.put(path, text))
         for end in (editor.committed, editor.dropped):
             end.connect(lambda *_: (editor.hide(), editor.deleteLater()))
         editor.begin()
@@ -562,7 +563,7 @@ class StepCard(SentencePieces):
             line.hide()
             line.deleteLater()
             if text != self.step.note:
-                self._set("note", text)
+                self.put("note", text)
 
         line.editingFinished.connect(done)
 

@@ -25,6 +25,8 @@ from ...core.sketch.sentences import say_element
 from ...core.steps import Step
 from ...core.steps.selecting import EdgeRule, say_shape
 from ...core.steps.sentence import (
+    AnchorPiece,
+    BoughtPiece,
     ChoicePiece,
     EdgesPiece,
     FacesPiece,
@@ -33,7 +35,9 @@ from ...core.steps.sentence import (
     ListPiece,
     PartPiece,
     PlacePiece,
+    PointPiece,
     PointsPiece,
+    PortPiece,
     SentencePiece,
     SizePiece,
     StepPiece,
@@ -45,10 +49,11 @@ from ...core.steps.sentence import (
 from ...core.steps.sketch import Sketch
 from ..session import Session
 from ..widgets.basics import Flow, button, label
+from .bought_pieces import bought_chip
 
 
 class SentencePieces(QFrame):
-    """Makes the widget of each piece; what is chosen is set on the step by :meth:`_set`."""
+    """Makes the widget of each piece; what is chosen is set on the step by :meth:`put`."""
 
     chosen = Signal(str)
     pick_wanted = Signal(str, str)
@@ -68,7 +73,7 @@ class SentencePieces(QFrame):
         """Type another formula in the place of its chip."""
         raise TypeError("a card says how its formulas are typed")
 
-    def _set(self, path: str, value: Any) -> None:
+    def put(self, path: str, value: Any) -> None:
         raise TypeError("a card says how its fields are set")
 
     def _piece(self, step: Step, piece: SentencePiece) -> QWidget:
@@ -103,6 +108,8 @@ class SentencePieces(QFrame):
                 return self._line(step, piece)
             case SizePiece():
                 return self._size(step, piece)
+            case PointPiece() | BoughtPiece() | AnchorPiece() | PortPiece():
+                return bought_chip(self, step, piece)
             case ListPiece():
                 return self._list(step, piece)
 
@@ -115,7 +122,7 @@ class SentencePieces(QFrame):
         more = button(
             f"+ {piece.what}",
             "link",
-            lambda: self._set(piece.path, (*now, piece.new)),
+            lambda: self.put(piece.path, (*now, piece.new)),
             f"One more {piece.what}",
         )
         row.addWidget(more)
@@ -124,7 +131,7 @@ class SentencePieces(QFrame):
             less = button(
                 f"− {piece.what}",
                 "link",
-                lambda: self._set(piece.path, now[:-1]),
+                lambda: self.put(piece.path, now[:-1]),
                 f"Take the last {piece.what} away",
             )
             row.addWidget(less)
@@ -169,7 +176,7 @@ class SentencePieces(QFrame):
         found.setAccessibleName(f"{piece.path}: {found.text()}")
         menu = QMenu(found)
         for value, words in piece.options.items():
-            menu.addAction(words, lambda value=value: self._set(piece.path, value))
+            menu.addAction(words, lambda value=value: self.put(piece.path, value))
         found.setMenu(menu)
         self.chips[piece.path] = found
         return found
@@ -190,7 +197,7 @@ class SentencePieces(QFrame):
                 ("front", "the front plane"),
                 ("side", "the side plane"),
             ):
-                menu.addAction(words, lambda plane=plane: self._set(piece.path, plane))
+                menu.addAction(words, lambda plane=plane: self.put(piece.path, plane))
             menu.addAction(
                 "a face, picked in the view", lambda: self.pick_wanted.emit(self.name, piece.path)
             )
@@ -274,11 +281,11 @@ class SentencePieces(QFrame):
         """One more face or edge rule, unless it is there already."""
         now = edits.get_path(self.step, path)
         if picked not in now:
-            self._set(path, (*now, picked))
+            self.put(path, (*now, picked))
 
     def _leave_out(self, path: str, number: int) -> None:
         now = edits.get_path(self.step, path)
-        self._set(path, tuple(item for k, item in enumerate(now) if k != number))
+        self.put(path, tuple(item for k, item in enumerate(now) if k != number))
 
     def _line(self, step: Step, piece: LinePiece) -> QToolButton:
         found = QToolButton()
@@ -294,7 +301,7 @@ class SentencePieces(QFrame):
             else []
         )
         for name in (X_AXIS, Y_AXIS, *lines):
-            menu.addAction(say_element(name), lambda name=name: self._set(piece.path, name))
+            menu.addAction(say_element(name), lambda name=name: self.put(piece.path, name))
         found.setMenu(menu)
         self.chips[piece.path] = found
         return found
@@ -306,33 +313,31 @@ class SentencePieces(QFrame):
         line.editingFinished.connect(
             lambda: (
                 line.text() != str(edits.get_path(self.step, piece.path))
-                and self._set(piece.path, line.text())
+                and self.put(piece.path, line.text())
             )
         )
         return line
 
     def _other_step(self, step: Step, piece: StepPiece) -> QToolButton:
-        found, menu = self._menu_of(piece.path, say_step(str(edits.get_path(step, piece.path))))
+        found, menu = self.menu_of(piece.path, say_step(str(edits.get_path(step, piece.path))))
         before = [
             s
             for s in self.session.design.steps[: self.number - 1]
             if s.kind in piece.kinds or (piece.repeatable and s.repeatable)
         ]
         for other in before:
-            menu.addAction(
-                title_of(other.name), lambda name=other.name: self._set(piece.path, name)
-            )
+            menu.addAction(title_of(other.name), lambda name=other.name: self.put(piece.path, name))
         if not before:
             menu.addAction("There is none above this step yet.").setEnabled(False)
         return found
 
     def _other_part(self, step: Step, piece: PartPiece) -> QToolButton:
         now = str(edits.get_path(step, piece.path))
-        found, menu = self._menu_of(piece.path, say_step(now) if now else "pick a part")
+        found, menu = self.menu_of(piece.path, say_step(now) if now else "pick a part")
         for part in self.session.design.parts:
             if piece.itself or part.name != getattr(step, "part", ""):
                 menu.addAction(
-                    part.title or part.name, lambda name=part.name: self._set(piece.path, name)
+                    part.title or part.name, lambda name=part.name: self.put(piece.path, name)
                 )
         if piece.new:
             menu.addAction("A new part", lambda: self._set_new_part(piece.path))
@@ -349,12 +354,12 @@ class SentencePieces(QFrame):
 
     def _size(self, step: Step, piece: SizePiece) -> QToolButton:
         now = str(edits.get_path(step, piece.path))
-        found, menu = self._menu_of(piece.path, say_step(now) if now else "pick a size")
+        found, menu = self.menu_of(piece.path, say_step(now) if now else "pick a size")
         for size in self.session.design.sizes:
-            menu.addAction(say_step(size.name), lambda name=size.name: self._set(piece.path, name))
+            menu.addAction(say_step(size.name), lambda name=size.name: self.put(piece.path, name))
         return found
 
-    def _menu_of(self, path: str, words: str) -> tuple[QToolButton, QMenu]:
+    def menu_of(self, path: str, words: str) -> tuple[QToolButton, QMenu]:
         """A thing to click in the sentence that opens a menu."""
         found = QToolButton()
         found.setObjectName("pick")

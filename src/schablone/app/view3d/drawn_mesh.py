@@ -28,6 +28,13 @@ class DrawnMesh:
     edges: NDArray[np.floating]
     edge_lengths: NDArray[np.integer]
     edge_faces: list[tuple[int, int]] = field(default_factory=list)
+    _boxes: NDArray[np.float64] | None = field(default=None, repr=False, compare=False)
+
+    @property
+    def bytes(self) -> int:
+        """How much memory it takes, about."""
+        arrays = self.points, self.triangles, self.face_of, self.normals, self.edges
+        return sum(array.nbytes for array in arrays)
 
     def bounds(self) -> tuple[NDArray[np.floating], NDArray[np.floating]]:
         if not len(self.points):
@@ -36,7 +43,12 @@ class DrawnMesh:
 
     def face_boxes(self, count: int) -> NDArray[np.float64]:
         """For each of ``count`` faces the box around it, (count, 6): low corner, then high corner,
-        mm."""
+        mm. Worked out once: each part is compared with the one before and the one after it."""
+        if self._boxes is None or len(self._boxes) != count:
+            self._boxes = self._worked_out_boxes(count)
+        return self._boxes
+
+    def _worked_out_boxes(self, count: int) -> NDArray[np.float64]:
         boxes = np.empty((count, 6))
         if not len(self.triangles):
             return np.zeros((count, 6))

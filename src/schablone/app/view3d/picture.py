@@ -36,7 +36,7 @@ def paint_parts(meshes: Sequence[Mesh], width: int = 1200, height: int = 750) ->
     """Parts seen from a corner, as a PNG picture."""
     scene = Scene()
     shapes = [shape_of(mesh) for mesh in meshes]
-    scene.show(shapes, _KRAFT, _INK, {}, 4.0)
+    scene.show(shapes, [_KRAFT] * len(shapes), _INK, {}, 4.0)
     points = np.concatenate([shape.points for shape in shapes]) if shapes else np.zeros((1, 3))
     camera = Camera().fitted(points.astype(np.float64), width / height)
     large = scene.render(camera, 2 * width, 2 * height, _PAPER)

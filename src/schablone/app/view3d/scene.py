@@ -7,6 +7,7 @@ Wayland alike, and needs no display at all for pictures on the command line.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -86,21 +87,21 @@ class Scene:
     def show(
         self,
         shapes: list[DrawnMesh],
-        body: Colour,
+        bodies: Sequence[Colour],
         ink: Colour,
         lit: dict[tuple[int, int], Colour],
         line: float,
         section: Section | None = None,
         faint: frozenset[int] = frozenset(),
     ) -> None:
-        """Put parts into the picture. ``lit`` gives faces, by part and number, a colour of their
-        own; of what lies beyond a ``section`` nothing is shown, and the cut is filled with its
-        colour; parts that are ``faint`` are seen through."""
+        """Put parts into the picture, each in the colour of its body. ``lit`` gives faces, by part
+        and number, a colour of their own; of what lies beyond a ``section`` nothing is shown, and
+        the cut is filled with its colour; parts that are ``faint`` are seen through."""
         self.shapes, self._section = shapes, section
         self._forget_faces()
         self.renderer.RemoveAllViewProps()
         for number, shape in enumerate(shapes):
-            actors = [_surface(shape, number, body, lit)]
+            actors = [_surface(shape, number, bodies[number], lit)]
             if number in faint:
                 actors[0].GetProperty().SetOpacity(0.22)
             if len(shape.edges):

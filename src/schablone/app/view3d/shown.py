@@ -8,14 +8,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ...worker.talk import FaceReport, PartReport
+from ...worker.talk import FaceReport, PartReport, ThingReport
 from .drawn_mesh import DrawnMesh
 
 #: How far, mm, a face must move to be lit; what is shown is rounded to single precision.
 _MOVED = 2e-3
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, eq=False)
 class ShownPart:
     """A part as the view shows it: its shape, what is known of its faces, where tabs hold
     it, and what is engraved on it."""
@@ -26,23 +26,26 @@ class ShownPart:
     faces: list[FaceReport] = field(default_factory=list)
     tabs: list[list[list[float]]] = field(default_factory=list)
     marks: list[list[list[float]]] = field(default_factory=list)
+    #: Which way it is taken away, where it is bought; empty for what is made.
+    up: tuple[float, float, float] | None = None
 
 
 def moved_faces(before: ShownPart, after: ShownPart) -> frozenset[tuple[str, str]]:
     """The faces, by part and name, that lie elsewhere than before, and those that are new."""
-    boxes = {
-        face["name"]: box
-        for face, box in zip(before.faces, before.shape.face_boxes(len(before.faces)), strict=True)
-    }
-    found = set()
-    for face, box in zip(after.faces, after.shape.face_boxes(len(after.faces)), strict=True):
-        old = boxes.get(face["name"])
-        if old is None or np.abs(old - box).max() > _MOVED:
-            found.add((after.name, str(face["name"])))
-    return frozenset(found)
+    was = {face["name"]: k for k, face in enumerate(before.faces)}
+    names = [face["name"] for face in after.faces]
+    found = {name for name in names if name not in was}
+    both = [k for k, name in enumerate(names) if name in was]
+    old = before.shape.face_boxes(len(before.faces))[[was[names[k]] for k in both]]
+    new = after.shape.face_boxes(len(after.faces))[both]
+    moved = np.abs(old - new).max(axis=1, initial=0.0) > _MOVED
+    found |= {names[k] for k, has in zip(both, moved.tolist(), strict=True) if has}
+    return frozenset((after.name, name) for name in found)
 
 
-def part_from(report: PartReport, arrays: dict[str, NDArray[Any]], number: int) -> ShownPart:
+def part_from(
+    report: PartReport | ThingReport, arrays: dict[str, NDArray[Any]], number: int
+) -> ShownPart:
     """A part out of the worker's report."""
     shape = DrawnMesh(
         arrays[f"{number}.points"],
@@ -53,6 +56,13 @@ def part_from(report: PartReport, arrays: dict[str, NDArray[Any]], number: int) 
         arrays[f"{number}.edge_lengths"],
         [(a, b) for a, b in report["edge_faces"]],
     )
+    up: Any = report.get("up")
     return ShownPart(
-        report["name"], report["key"], shape, report["faces"], report["tabs"], report["marks"]
+        report["name"],
+        report["key"],
+        shape,
+        report["faces"],
+        report["tabs"],
+        report["marks"],
+        (up[0], up[1], up[2]) if up else None,
     )

@@ -31,6 +31,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ..theme import theme
+from .apart import colours_of, taken_apart
 from .camera import Camera
 from .drawn_mesh import DrawnMesh, colour
 from .edges_near import NearEdge, edges_near
@@ -84,7 +85,12 @@ class PartView(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(240, 200)
         self.setAccessibleName("The part. Arrow keys turn it, + and - zoom, F fits it.")
+        #: The parts as they came, and as they are drawn: apart by a share of the way.
+        self.given: list[ShownPart] = []
         self.parts: list[ShownPart] = []
+        self.apart = 0.0
+        self.told_apart = False
+        self._all_clear = False
         self.lens = "wanted"
         self.grey = False
         self.camera = Camera()
@@ -140,11 +146,30 @@ class PartView(QWidget):
     def show_parts(self, parts: list[ShownPart], lens: str) -> None:
         """Show other parts. The camera stays, except for the first."""
         first = bool(not self.parts and parts)
-        self.parts, self.lens, self._hover, self._behind = parts, lens, None, 0
+        self.given, self.lens, self._hover, self._behind = parts, lens, None, 0
+        self.parts = taken_apart(parts, self.apart)
         if first and self.sketches and self.isVisible() and not self._fit_next:
             self._turn_to(self.camera.looking("corner").fitted(self._points(), self._aspect()))
         elif first or self._fit_next:
             self.fit()
+        self.redraw()
+
+    def take_apart(self, share: float) -> None:
+        """Draw the parts apart by a share from 0 to 1 of the whole way."""
+        if share != self.apart:
+            self.apart = share
+            self.parts = taken_apart(self.given, share)
+            self.redraw()
+
+    def see_through(self, on: bool) -> None:
+        """See through all that is made, for as long as something within is pointed at."""
+        if on != self._all_clear:
+            self._all_clear = on
+            self.redraw()
+
+    def tell_apart(self, on: bool) -> None:
+        """Give each part a colour of its own, or all that of the lens."""
+        self.told_apart = on
         self.redraw()
 
     def _turn_to(self, there: Camera) -> None:
@@ -313,9 +338,16 @@ class PartView(QWidget):
                 part.shape if part.name not in self.hidden else _NOTHING for part in self.parts
             ]
             faint = frozenset(
-                number for number, part in enumerate(self.parts) if part.name in self.clear
+                number
+                for number, part in enumerate(self.parts)
+                if part.name in self.clear or (self._all_clear and part.up is None)
             )
-            self._scene.show(shown, body, ink, self._lit(body), 1.4 * ratio, section, faint)
+            bodies = (
+                [body] * len(shown)
+                if self.grey
+                else colours_of(self.parts, body, apart=self.told_apart)
+            )
+            self._scene.show(shown, bodies, ink, self._lit(body), 1.4 * ratio, section, faint)
             if self.ground_on:
                 low, high = self.bounds()
                 paler = _towards(colour(t.rule), colour(t.view), 0.4)

@@ -11,6 +11,7 @@ from PySide6.QtGui import (
     QColor,
     QFocusEvent,
     QKeyEvent,
+    QKeySequence,
     QPainter,
     QPaintEvent,
     QPen,
@@ -99,6 +100,14 @@ class _Line(QLineEdit):
         return match[0] if match else ""
 
     def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            # Where nothing was typed, undo and redo are those of the design: Enter has moved on to
+            # this line, and the edit that was just made is what is meant.
+            undo, redo = QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo
+            idle = not self.isUndoAvailable() and not self.isRedoAvailable()
+            if idle and (event.matches(undo) or event.matches(redo)):
+                event.ignore()
+                return True
         if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
             popup = self.completer_.popup()
             if popup.isVisible() and event.key() == Qt.Key.Key_Tab:
@@ -210,6 +219,14 @@ class FormulaEdit(QWidget):
         self.begin()
         self.line.setText("" if text == "=" else text)
         self.line.textEdited.emit(self.line.text())
+
+    def follow(self, text: str) -> None:
+        """The formula was changed elsewhere, by undo: it stands here, too, unless something else
+        was typed."""
+        if self.line.text() == self._start and text != self._start:
+            self._start = text
+            self.line.setText(text)
+            self.line.selectAll()
 
     def error(self) -> FormulaError | None:
         """What is wrong with the text as it stands; sets the live value otherwise."""

@@ -1,0 +1,124 @@
+"""Parts drawn apart along their ways in, so that what lies within is seen."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .drawn_mesh import Colour
+from .shown import ShownPart
+
+#: How far apart neighbours are drawn at most, as a share of the largest part's extent.
+_FAR = 1.15
+#: What parts are tinted with when they are told apart: quiet colours that differ in lightness too.
+_TINTS: tuple[Colour, ...] = (
+    (0.79, 0.64, 0.42), (0.44, 0.57, 0.53), (0.66, 0.44, 0.38), (0.52, 0.52, 0.64),
+    (0.72, 0.70, 0.52), (0.42, 0.48, 0.56),
+)  # fmt: skip
+#: What is bought looks like: metal, whatever the lens.
+BOUGHT: Colour = (0.70, 0.73, 0.75)
+
+
+def taken_apart(parts: Sequence[ShownPart], share: float) -> list[ShownPart]:
+    """The parts moved away from one that stays, by a share from 0 to 1 of the whole way. With
+    bought things that is the lowest, else the largest. Other parts go to the side on which they
+    lie; what is bought is taken out of the part that stays the way it came in, or hangs below the
+    one that it lies in."""
+    solid = [k for k, part in enumerate(parts) if len(part.shape.points)]
+    made = [k for k in solid if parts[k].up is None]
+    if share <= 0 or len(solid) < 2:
+        return list(parts)
+    bought = len(made) < len(solid)
+    base = min(made or solid, key=lambda k: _rank(parts[k], lowest=bought))
+    size, middle = _extent(parts[base]), _middle(parts[base])
+    offs = {base: np.zeros(3)}
+    seen: Counter[tuple[int, int]] = Counter()
+    for k in made:
+        if k == base:
+            continue
+        off = _middle(parts[k]) - middle
+        axis = int(np.argmax(np.abs(off) / np.maximum(size, 1e-6)))
+        sign = 1 if off[axis] >= 0 else -1
+        seen[axis, sign] += 1
+        offs[k] = np.zeros(3)
+        offs[k][axis] = sign * size[axis] * (seen[axis, sign] + 1.4 * bought)
+    for k in solid:
+        up = parts[k].up
+        if up is None:
+            continue
+        host = min(made or [base], key=lambda j: _off_box(_middle(parts[k]), parts[j]))
+        if host == base:
+            way = np.array(up, dtype=float)
+            offs[k] = way * float(np.abs(way) @ size)
+        else:
+            offs[k] = offs[host] * 0.72
+    found = list(parts)
+    for k, by in offs.items():
+        if by.any():
+            found[k] = _moved(parts[k], by * share * _FAR)
+    return found
+
+
+def _rank(part: ShownPart, *, lowest: bool) -> float:
+    """Which part stays comes first."""
+    return float(_middle(part)[2]) if lowest else -float(np.prod(_extent(part)))
+
+
+def _off_box(spot: NDArray[np.floating], part: ShownPart) -> float:
+    """How far a point lies off the box around a part; within it, how deep."""
+    low, high = part.shape.bounds()
+    return float(np.maximum(low - spot, spot - high).max())
+
+
+def _extent(part: ShownPart) -> NDArray[np.floating]:
+    low, high = part.shape.bounds()
+    return high - low
+
+
+def _middle(part: ShownPart) -> NDArray[np.floating]:
+    low, high = part.shape.bounds()
+    return (low + high) / 2
+
+
+def _moved(part: ShownPart, by: NDArray[np.floating]) -> ShownPart:
+    shape = part.shape
+    way = by.astype(np.float32)
+    moved = replace(
+        shape,
+        points=shape.points + way,
+        edges=shape.edges + way if len(shape.edges) else shape.edges,
+        _boxes=None,
+    )
+    lines = [
+        [[x + float(by[0]), y + float(by[1]), z + float(by[2])] for x, y, z in line]
+        for line in part.tabs
+    ]
+    marks = [
+        [[x + float(by[0]), y + float(by[1]), z + float(by[2])] for x, y, z in line]
+        for line in part.marks
+    ]
+    return replace(part, shape=moved, tabs=lines, marks=marks)
+
+
+def colours_of(parts: Sequence[ShownPart], body: Colour, *, apart: bool) -> list[Colour]:
+    """The colour of each part: that of the lens, or where they are told ``apart`` one of their own
+    that is mixed with it; what is bought like metal."""
+    found: list[Colour] = []
+    number = 0
+    for part in parts:
+        if part.up is not None:
+            found.append(BOUGHT)
+            continue
+        tint = _TINTS[number % len(_TINTS)]
+        number += 1
+        found.append(_mixed(body, tint, 0.75) if apart else body)
+    return found
+
+
+def _mixed(a: Colour, b: Colour, share: float) -> Colour:
+    x, y, z = (p + (q - p) * share for p, q in zip(a, b, strict=True))
+    return x, y, z

@@ -1,0 +1,185 @@
+"""Commands for what comes between a design and the workshop: the list of parts, what is laid on
+sheets and beds, what is cut from bars."""
+
+from __future__ import annotations
+
+import argparse
+import csv
+import io
+import re
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from ..core.problem import errors
+from ..core.whole_files import write_whole
+from .common import FINE, WrongUse, each_file, given_by, opened
+
+
+def parts(options: argparse.Namespace) -> int:
+    """The list of parts, made and bought."""
+
+    def one(file: Path) -> tuple[int, Any]:
+        from ..core.publish.parts_list import as_csv, parts_list
+
+        design, built = _built(file, options, "wanted")
+        rows = parts_list(design, built)
+        if options.output is not None:
+            write_whole(options.output, as_csv(rows).encode("utf8"))
+        if not options.json:
+            wide = max((len(row.title) for row in rows), default=0)
+            for row in rows:
+                mass = "" if row.mass is None else f"{row.mass * row.count:.4g} g"
+                cost = "" if row.price is None else f"{row.price * row.count:.2f} {row.currency}"
+                print(
+                    f"{row.count:>4} × {row.title:<{wide}}  {row.size:>24}  {mass:>9}  {cost:>10}  "
+                    f"{row.what}"
+                )
+        data = {
+            "parts": [
+                {
+                    "title": row.title, "count": row.count, "made": row.made, "of": row.what,
+                    "size": row.size, "mass": row.mass, "price": row.price,
+                    "currency": row.currency, "source": row.source,
+                }
+                for row in rows
+            ]
+        }  # fmt: skip
+        return FINE, data
+
+    return each_file(options, one)
+
+
+def lay(options: argparse.Namespace) -> int:
+    """All parts laid on sheets and beds."""
+    size = _size(options.sheet) if options.sheet else None
+
+    def one(file: Path) -> tuple[int, Any]:
+        from ..core.together import by_stock, likely_sheet, plan, sheet_files
+        from ..core.together.plans import with_grain
+
+        design, built = _built(file, options, "sent")
+        told = []
+        for number, (stock, items) in enumerate(by_stock(design, built).items(), 1):
+            sheet = likely_sheet(built, items[0])
+            if size is not None:
+                sheet = replace(sheet, length=size[0], width=size[1])
+            for field in ("gap", "margin"):
+                if getattr(options, field) is not None:
+                    sheet = replace(sheet, **{field: getattr(options, field)})
+            if options.grain:
+                sheet = with_grain(sheet, options.grain)
+            laid = plan(items, sheet, options.time)
+            files = []
+            if options.output is not None:
+                options.output.mkdir(parents=True, exist_ok=True)
+                for ending in laid.endings:
+                    for name, data in sheet_files(items, laid.layout, ending).items():
+                        path = options.output / (name if number == 1 else f"{number}-{name}")
+                        write_whole(path, data)
+                        files.append(str(path))
+            share = 100 * laid.layout.laid_yield
+            if not options.json:
+                print(
+                    f"{stock}: {len(items)} parts on {laid.layout.sheets} of "
+                    f"{sheet.length:g} × {sheet.width:g} mm, {share:.1f} % of it used"
+                )
+                for path in files:
+                    print(f"  {path}")
+            told.append(
+                {
+                    "stock": stock, "parts": len(items), "sheets": laid.layout.sheets,
+                    "sheet": [sheet.length, sheet.width], "yield": laid.layout.laid_yield,
+                    "files": files,
+                    "places": [
+                        {"part": items[put.item].title, "sheet": put.sheet + 1, "x": put.x,
+                         "y": put.y, "turn": put.turn}
+                        for put in laid.layout.puts
+                    ],
+                }
+            )  # fmt: skip
+        return FINE, {"stocks": told}
+
+    return each_file(options, one)
+
+
+def bars(options: argparse.Namespace) -> int:
+    """The parts' lengths cut from bars."""
+
+    def one(file: Path) -> tuple[int, Any]:
+        from ..core.publish.parts_list import count_of
+        from ..core.together import Length, cut_from_bars
+
+        design, built = _built(file, options, "wanted")
+        stock = [_bar(text) for text in options.bar]
+        lengths = []
+        for part in design.parts:
+            if part.name in built.figures:
+                low, high = built.figures[part.name].bounds
+                long = max(b - a for a, b in zip(low, high, strict=True))
+                count = count_of(part, built) * options.times
+                lengths.append(Length(part.title or part.name, long, count))
+        found = cut_from_bars(lengths, stock, options.kerf, options.allowance)
+        if options.output is not None:
+            write_whole(options.output, cut_list(found).encode("utf8"))
+        if not options.json:
+            for cut in found.cuts:
+                pieces = ", ".join(f"{name} {length:.6g}" for name, length in cut.pieces)
+                print(f"{cut.times} × {cut.bar.length:g} mm: {pieces}; {cut.rest:.4g} mm left over")
+            best = "the fewest there can be" if found.optimal else "perhaps not the fewest"
+            print(f"{found.bars} bars, {100 * found.used:.1f} % of them used, {best}")
+        cuts = [
+            {"times": cut.times, "bar": cut.bar.length, "pieces": cut.pieces, "rest": cut.rest}
+            for cut in found.cuts
+        ]
+        return FINE, {"cuts": cuts, "bars": found.bars, "optimal": found.optimal}
+
+    return each_file(options, one)
+
+
+def cut_list(found: Any) -> str:
+    """A plan as CSV: one line for each piece, in the order of cutting."""
+    text = io.StringIO()
+    writer = csv.writer(text, lineterminator="\n")
+    writer.writerow(["bar", "bar length, mm", "piece", "length, mm", "left over, mm"])
+    number = 0
+    for cut in found.cuts:
+        for _ in range(cut.times):
+            number += 1
+            for k, (name, length) in enumerate(cut.pieces):
+                rest = f"{cut.rest:.2f}" if k == len(cut.pieces) - 1 else ""
+                writer.writerow([number, f"{cut.bar.length:g}", name, f"{length:.3f}", rest])
+    return text.getvalue()
+
+
+def _built(file: Path, options: argparse.Namespace, lens: Any) -> tuple[Any, Any]:
+    from ..core.design.rebuild import rebuild
+    from ..core.problem import SchabloneError
+
+    design, process, known = opened(file, options)
+    view = design.seen(lens, process, known)
+    built = rebuild(design, view, given=given_by(options, design))
+    wrong = errors(built.problems)
+    if wrong:
+        raise SchabloneError(*wrong)
+    return design, built
+
+
+def _size(text: str) -> tuple[float, float]:
+    match = re.fullmatch(r"(\d+(?:\.\d+)?)\s*[x×]\s*(\d+(?:\.\d+)?)", text)
+    if match is None or not float(match[1]) or not float(match[2]):
+        raise WrongUse(f"--sheet takes a size in mm such as 600x400, not “{text}”.")
+    return max(float(match[1]), float(match[2])), min(float(match[1]), float(match[2]))
+
+
+def _bar(text: str) -> Any:
+    from ..core.together import Bar
+
+    length, _, price = text.partition(":")
+    try:
+        found = Bar(float(length), float(price) if price else 1.0)
+    except ValueError:
+        found = None
+    if found is None or found.length <= 0 or found.price <= 0:
+        raise WrongUse(f"--bar takes a length in mm, and a price, such as 2400:7.5, not “{text}”.")
+    return found

@@ -1,0 +1,149 @@
+"""Bought parts from the shelf to their place, what lies next to what, and the way to the workshop,
+by keyboard and pointer."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtWidgets import QApplication
+
+from schablone.app.bought_window import BoughtWindow
+from schablone.app.layout_window import LayoutWindow
+from tests.window.hands import Hands
+from tests.window.test_journeys import Maker, maker
+from tests.window.test_shape import settle
+
+__all__ = ["maker"]
+
+PLATE = 80 * 50 * 10
+BOARD = "Circuit board with four holes, 52 × 30 × 11 mm"
+
+
+def typed(maker: Maker, chip: str, text: str) -> None:
+    maker.hands.click(chip)
+    maker.figure(text)
+    settle(maker.qtbot, maker.window)
+
+
+@pytest.fixture
+def plate(maker: Maker) -> Maker:
+    maker.draw(key=Qt.Key.Key_R)
+    maker.tap(0, 0)
+    maker.figure("80 mm")
+    maker.figure("50 mm")
+    maker.leave()
+    maker.step("extrude")
+    assert maker.volume() == pytest.approx(PLATE)
+    return maker
+
+
+def test_a_board_from_the_shelf_on_posts_that_follow_it(plate: Maker, tmp_path) -> None:
+    maker, hands, window = plate, plate.hands, plate.window
+    maker.step("place a bought")
+    hands.choose("pick a bought part", "Circuit board", BOARD)
+    hands.choose("on point", "on the face")
+    settle(maker.qtbot, window)
+    hands.click("pick a face")
+    maker.pick(0, 0, 10)
+    typed(maker, "lifted by: 0 mm", "6 mm")
+    assert maker.volume() == pytest.approx(PLATE)  # it is not made
+    (shown,) = [part for part in window.shape.view.parts if part.up is not None]
+    low, high = shown.shape.bounds()
+    assert [*low, *high] == pytest.approx([-26, -15, 16, 26, 15, 27], abs=1e-4)
+    maker.step("posts for")
+    # Four columns of 6 mm, 6 mm high, each with a hole of 2.5 mm that goes 8 mm deep.
+    posts = 4 * (math.pi * 9 * 6 - math.pi * 1.25**2 * 8)
+    assert maker.volume() == pytest.approx(PLATE + posts, rel=1e-6)
+    # Lifted higher, the posts go with it.
+    hands.click("put circuit board with its middle")
+    maker.qtbot.wait(150)
+    typed(maker, "lifted by: 6 mm", "9 mm")
+    assert maker.volume() == pytest.approx(PLATE + posts + 4 * math.pi * 9 * 3, rel=1e-6)
+    hands.press(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    settle(maker.qtbot, window)
+    assert maker.volume() == pytest.approx(PLATE + posts, rel=1e-6)
+    design = maker.save(tmp_path / "board.schablone")
+    assert [part.name for part in design.bought] == ["circuit_board"]
+    hands.click("Open the checks")
+    hands.until("NEXT TO EACH OTHER")
+    hands.until("Touching: ")
+    hands.until("Nothing runs into what is bought")
+
+
+def shown(kind: type) -> object:
+    return next(one for one in QApplication.topLevelWidgets() if isinstance(one, kind))
+
+
+def test_to_the_workshop(plate: Maker, tmp_path) -> None:
+    maker, window = plate, plate.window
+    plate.hands.menu("Design", "To the workshop …")
+    laid = shown(LayoutWindow)
+    hands = Hands(maker.qtbot, laid)
+    hands.until("1 part on 1 bed")
+    hands.until("how many of ")
+    hands.click("how many of part")
+    hands.press(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+    hands.type("3")
+    hands.press(Qt.Key.Key_Tab)
+    hands.until("3 parts on 1 bed")
+    assert window.session.design.parts[0].count == "3"
+    # One is dragged to a place where it fits, and stays there; the others lie around it.
+    drawing = hands.find(
+        "sheets with parts. Drag a part to put it by hand, R turns it, Delete frees it."
+    )
+    before = {put[0]: put[2:4] for put in drawing.stock["puts"]}
+    frame = drawing._frames()[0][1]
+
+    def drag_first_to(spot: QPointF) -> None:
+        put = next(put for put in drawing.stock["puts"] if put[0] == 0)
+        middle = drawing._path(put).boundingRect().center().toPoint()
+        hands.drag_at(drawing, middle, spot.toPoint() - middle)
+
+    # Over the edge it cannot go: the page says so, and it goes back.
+    drag_first_to(frame.topRight() + QPoint(-70, 20))
+    hands.until("As they were put by hand “part” leaves the sheet. Move one of them.")
+    assert {put[0]: put[2:4] for put in drawing.stock["puts"]} == before
+    drag_first_to(frame.topRight() + QPoint(-70, 70))
+    maker.qtbot.waitUntil(lambda: any(put[5] for put in drawing.stock["puts"]), timeout=20_000)
+    hands.until("3 parts on 1 bed")
+    assert {put[0]: put[2:4] for put in drawing.stock["puts"]}[0] != before[0]
+    # A bed that is too small is told.
+    hands.click("length in mm")
+    hands.press(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+    hands.type("60")
+    hands.press(Qt.Key.Key_Tab)
+    hands.until("the sheet has room for")
+    hands.press(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    laid.save_list_to(tmp_path / "parts.csv")
+    assert "3,made" in (tmp_path / "parts.csv").read_text()
+    laid.close()
+
+
+def test_a_bought_part_is_described_kept_and_taken(plate: Maker, tmp_path) -> None:
+    maker, window = plate, plate.window
+    plate.hands.menu("Design", "Bought parts …")
+    bought = shown(BoughtWindow)
+    hands = Hands(maker.qtbot, bought)
+    hands.click("New")
+    for field, text in (("called: typed", "Hook plate"), ("in formulas: typed", "hook_plate")):
+        hands.click(field)
+        hands.press(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+        hands.type(text)
+    hands.click("length of the outline")
+    hands.press(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+    hands.type("0 mm")
+    hands.until("must be above zero")
+    assert not hands.find("Into the design").isEnabled()
+    hands.press(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+    hands.type("44 mm")
+    hands.click("Keep on the shelf")
+    hands.until("Hook plate is on the shelf now.")
+    assert any(part.name == "hook_plate" for part in window.session.library.bought())
+    hands.click("Into the design")
+    assert [part.name for part in window.session.design.bought] == ["hook_plate"]
+    hands.until("Change it in the design")
+    bought.close()
+    window.session.undo()
+    assert window.session.design.bought == ()
