@@ -1,5 +1,5 @@
 """A tray with twelve flanges, closed corners and forty slots: its thickness edited until the worker
-has its report, which the window has still to draw, against the raw kernel making the same solid by
+has its report, and until it is drawn in the window, against the raw kernel making the same solid by
 its own booleans."""
 
 from __future__ import annotations
@@ -7,6 +7,7 @@ from __future__ import annotations
 import itertools
 import math
 import time
+from collections.abc import Callable
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
@@ -14,7 +15,7 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from OCP.TopTools import TopTools_ListOfShape
 
-from schablone.core.design import Design
+from schablone.core.design import Design, write_design
 from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.process import LensView, neutral
 from schablone.worker.report import report_of
@@ -99,6 +100,49 @@ def raw(t: float) -> None:
     cut.SetTools(_listed(cutters))
     cut.Build()
     BRepMesh_IncrementalMesh(cut.Shape(), 0.03)
+
+
+def in_the_window() -> tuple[list[float], list[float]]:
+    """Times from the Enter that ends an edit of the thickness, and from the keys that undo it,
+    until the part is drawn in the real window, ms."""
+    from PySide6.QtCore import Qt
+    from PySide6.QtTest import QTest
+    from PySide6.QtWidgets import QApplication
+    from tests.window.hands import Hands
+
+    from hands import Waiting, begun
+    from schablone.app.application import wait_for_part
+
+    application, folder = begun()
+    path = folder / "tray.schablone"
+    path.write_text(write_design(tray()))
+    window = application.open_design_window(path)
+    window.resize(1280, 800)
+    window.show()
+    QApplication.setActiveWindow(window)
+    wait_for_part(window)
+    view, hands = window.shape.view, Hands(Waiting(), window, pause=0)
+
+    def until_drawn(act: Callable[[], object]) -> float:
+        frames, begun = view.frames_drawn, time.perf_counter()
+        act()
+        while view.frames_drawn == frames and time.perf_counter() - begun < 10:
+            QApplication.processEvents()
+        took = (time.perf_counter() - begun) * 1000
+        QTest.qWait(1200)
+        return took
+
+    edits, undone = [], []
+    control = Qt.KeyboardModifier.ControlModifier
+    for k in range(1, 9):
+        hands.press(Qt.Key.Key_Escape)  # Enter has gone on to the next line, which is the same
+        hands.size("metal").setFocus()
+        hands.type(f"{1 + 0.1 * k:.1f} mm")
+        QTest.qWait(600)
+        edits.append(until_drawn(lambda: hands.press(Qt.Key.Key_Return)))
+        undone.append(until_drawn(lambda: hands.press(Qt.Key.Key_Z, control)))
+    window.worker.close()
+    return edits, undone
 
 
 def measured() -> tuple[list[float], list[float], list[float]]:

@@ -103,7 +103,7 @@ class Waiting:
             QTest.qWait(10)
 
 
-def _begun() -> tuple[Application, Path]:
+def begun() -> tuple[Application, Path]:
     """The application with settings of its own, and the folder that they lie in."""
     apply_theme(make_qt(), LIGHT)
     folder = Path(tempfile.mkdtemp())
@@ -113,7 +113,7 @@ def _begun() -> tuple[Application, Path]:
 
 def journeys() -> list[tuple[str, list[float]]]:
     """Every journey from an empty sheet, and how long each key and click took, ms."""
-    application, folder = _begun()
+    application, folder = begun()
     found = []
     for name in [name for name in dir(test_journeys) if name.startswith("test_")]:
         window = application.open_design_window(None)
@@ -134,7 +134,7 @@ def journeys() -> list[tuple[str, list[float]]]:
 
 def measured() -> list[tuple[str, list[float]]]:
     """What was done, and how long each time, ms."""
-    application, _ = _begun()
+    application, _ = begun()
     demo = next(demo for demo in demo_designs() if demo.stem == "hive-box")
     window = application.open_design_window(demo)
     window.resize(1280, 800)

@@ -35,6 +35,22 @@ def _bend_strips(window: object, qt: object) -> None:
             _pause(qt)
 
 
+def _to_the_workshop(application: object, qt: object, names: list[str]) -> None:
+    """The hive box on its board."""
+    box = application.open_design_window(DEMO.with_name("hive-box.schablone"))
+    box.show()
+    laid = box.show_layout()
+    while laid.answer is None:
+        _pause(qt)
+    _pause(qt)
+    if not names or "workshop" in names:
+        laid.grab().save(str(OUT / "workshop.png"))
+        print(OUT / "workshop.png")
+    laid.close()
+    box.worker.close()
+    box.hide()
+
+
 def main(names: list[str]) -> int:
     scratch = tempfile.mkdtemp(prefix="schablone-shots-")
     for variable in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
@@ -139,19 +155,10 @@ def main(names: list[str]) -> int:
     keep("drawing", hook)
     hook.worker.close()
     hook.hide()
-    window.shape.draw_on("outline")
-    window.shape.board.paper.set_dimension("gauge", "14 mm")
-    desk = window.shape.board.desk
-    while not desk.at_odds:
-        _pause(qt)
-    _pause(qt)
-    keep("drawing-at-odds")
-    window.session.undo()
-    window.shape.stop_drawing()
     for name, size, step in (
         ("feeder-cap", "plug", "soft_rim"),
         ("hive-roof", "metal", "rims"),
-        ("hive-box", "board", "front_grip"),
+        ("queen-case", "bee_space", "cages"),
     ):
         demo = application.open_design_window(DEMO.with_name(f"{name}.schablone"))
         demo.resize(1280, 800)
@@ -175,16 +182,14 @@ def main(names: list[str]) -> int:
             demo.shape.sizes.choose("flange")
             _pause(qt)
             keep("off-by", demo)
-        if name == "hive-box":
-            demo.session.look_through("sent")
-            demo.shape.bar._look_at(
-                "left",
-                "seen through",
-                {part.name: part.title for part in demo.session.design.parts},
-            )
+        if name == "queen-case":
+            demo.shape.bar.apart.click()
+            demo.shape.view.fit()
+            _pause(qt)
             keep(name, demo)
         demo.worker.close()
         demo.hide()
+    _to_the_workshop(application, qt, names)
     apply_theme(qt, DARK)
     dark = application.open_design_window(DEMO)
     dark.resize(1280, 800)
