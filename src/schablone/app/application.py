@@ -25,6 +25,7 @@ from .main_window import MainWindow
 from .rail import PLACES
 from .session import Session
 from .theme import DARK, LIGHT, apply_theme, load_fonts
+from .view3d.view import PartView
 from .worker_client import WorkerClient
 
 if TYPE_CHECKING:
@@ -225,7 +226,7 @@ def wait_for_part(window: QMainWindow, most: int = 30_000) -> None:
 
     def look() -> None:
         done = window.is_finished() if isinstance(window, MainWindow) else window.is_settled()  # type: ignore[attr-defined]
-        if done:
+        if done and all(view.is_refined for view in window.findChildren(PartView)):
             QTimer.singleShot(120, loop.quit)
         else:
             QTimer.singleShot(20, look)

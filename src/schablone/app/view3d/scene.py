@@ -81,6 +81,8 @@ class Scene:
         self.renderer.GetActiveCamera().ParallelProjectionOn()
         self.shapes: list[DrawnMesh] = []
         self._section: Section | None = None
+        #: The lines with their widths at one point of the picture for each of the window.
+        self._lines: list[tuple[vtkActor, float]] = []
         #: Draws which face is seen at each pixel; made when it is asked for.
         self._faces: FaceMap | None = None
 
@@ -99,13 +101,13 @@ class Scene:
         the cut is filled with its colour; parts that are ``faint`` are seen through."""
         self.shapes, self._section = shapes, section
         self._forget_faces()
-        self.renderer.RemoveAllViewProps()
+        self._empty()
         for number, shape in enumerate(shapes):
             actors = [_surface(shape, number, bodies[number], lit)]
             if number in faint:
                 actors[0].GetProperty().SetOpacity(0.22)
             if len(shape.edges):
-                actors.append(_lines(shape, ink, line))
+                actors.append(self._kept(_lines(shape, ink), line))
             for actor in actors:
                 if section is not None:
                     actor.GetMapper().AddClippingPlane(section.plane())
@@ -128,7 +130,7 @@ class Scene:
                 np.concatenate(lines),
                 lengths,
             )
-            self.renderer.AddActor(_lines(marks, ink, width))
+            self.renderer.AddActor(self._kept(_lines(marks, ink), width))
 
     def lay_over(self, shapes: list[DrawnMesh], ink: Colour, line: float) -> None:
         """Lay the edges of other parts over the picture, with a breath of their surfaces."""
@@ -137,16 +139,25 @@ class Scene:
                 continue
             ghost = _surface(shape, -1, ink, {})
             ghost.GetProperty().SetOpacity(0.10)
-            for actor in (ghost, _lines(shape, ink, line)):
+            for actor in (ghost, self._kept(_lines(shape, ink), line)):
                 self.renderer.AddActor(actor)
 
     def release(self) -> None:
         """Give the memory of the picture back: tens of megabytes that would else stay as long as
         anything refers to it."""
         self._forget_faces()
-        self.renderer.RemoveAllViewProps()
+        self._empty()
         self.window.Finalize()
         self.shapes = []
+
+    def _empty(self) -> None:
+        self.renderer.RemoveAllViewProps()
+        self._lines = []
+
+    def _kept(self, lines: vtkActor, width: float) -> vtkActor:
+        """Lines whose width follows the ratio of a drawing."""
+        self._lines.append((lines, width))
+        return lines
 
     def _forget_faces(self) -> None:
         if self._faces is not None:
@@ -163,9 +174,12 @@ class Scene:
         return self._faces.seen(camera, width, height, self._reach(np.array(camera.centre)))
 
     def render(
-        self, camera: Camera, width: int, height: int, background: Colour
+        self, camera: Camera, width: int, height: int, background: Colour, ratio: float = 1.0
     ) -> NDArray[np.uint8]:
-        """The picture as (height, width, 4) bytes, red first, the top row first."""
+        """The picture as (height, width, 4) bytes, red first, the top row first. Lines are
+        ``ratio`` times as wide as they were put in."""
+        for lines, wide in self._lines:
+            lines.GetProperty().SetLineWidth(wide * ratio)
         self.renderer.SetBackground(*background)
         _place(self.renderer, camera, self._reach(np.array(camera.centre)))
         return _pixels(self.window, width, height)
@@ -289,7 +303,7 @@ def _flat(triangles: NDArray[np.float64], filled: Colour) -> vtkActor:
     return actor
 
 
-def _lines(shape: DrawnMesh, ink: Colour, width: float) -> vtkActor:
+def _lines(shape: DrawnMesh, ink: Colour) -> vtkActor:
     data = vtkPolyData()
     points = vtkPoints()
     points.SetData(numpy_to_vtk(np.ascontiguousarray(shape.edges.astype(np.float32)), deep=True))
@@ -307,6 +321,5 @@ def _lines(shape: DrawnMesh, ink: Colour, width: float) -> vtkActor:
     actor = vtkActor()
     actor.SetMapper(mapper)
     actor.GetProperty().SetColor(*ink)
-    actor.GetProperty().SetLineWidth(width)
     actor.GetProperty().LightingOff()
     return actor

@@ -47,8 +47,10 @@ if TYPE_CHECKING:
     from .scene import Scene
 
 
-#: How long, ms, what an edit moved stays lit, and the view turns to the first part.
-_AFTERGLOW, _TURNS = 1100, 420
+#: How long, ms, what an edit moved stays lit, the view turns to the first part, and other parts are
+#: shown before their edges are drawn smooth.
+_AFTERGLOW, _TURNS, _REFINED = 1100, 420, 90
+_RUNS = QVariantAnimation.State.Running
 #: So many edges near the pointer are looked at, the nearest first.
 _MOST_NEAR = 16
 #: By how many pixels something must lie before an edge to hide it: an edge lies in its own faces.
@@ -130,13 +132,15 @@ class PartView(QWidget):
         self._image: QImage | None = None
         self._stale = True
         self._rebuild_scene = True
-        self._drawn_ratio = 0.0
+        self._is_coarse = False
         self.frames_drawn = 0
         self._glowing: frozenset[tuple[str, str]] = frozenset()
         self._glow_timer = QTimer(self, singleShot=True, interval=_AFTERGLOW)
         self._glow_timer.timeout.connect(lambda: self.glow(frozenset()))
         self._hover_timer = QTimer(self, singleShot=True, interval=6)
         self._hover_timer.timeout.connect(self._find_hover)
+        self._refine_timer = QTimer(self, singleShot=True, interval=_REFINED)
+        self._refine_timer.timeout.connect(self._refine)
 
     def sizeHint(self) -> QSize:
         return QSize(560, 560)
@@ -152,6 +156,7 @@ class PartView(QWidget):
             self._turn_to(self.camera.looking("corner").fitted(self._points(), self._aspect()))
         elif first or self._fit_next:
             self.fit()
+        self._is_coarse = True
         self.redraw()
 
     def take_apart(self, share: float) -> None:
@@ -184,6 +189,7 @@ class PartView(QWidget):
             self.update()
 
         turning.valueChanged.connect(show)
+        turning.finished.connect(self._refine)
         turning.start(QVariantAnimation.DeletionPolicy.KeepWhenStopped)
         self._turning = turning
 
@@ -316,17 +322,18 @@ class PartView(QWidget):
             draw_at_pointer(painter, self._asked, self._last, self.width())
 
     def _draw(self) -> None:
-        """Draw at twice the size for smooth edges; while the pointer drags, at once and refined
-        after."""
+        """Draw at twice the size for smooth edges; while something moves, and what is new, at once
+        and refined after."""
         if self._scene is None:
             from .scene import Scene  # the window is up before the drawing back end is loaded
 
             self._scene = Scene()
         t, ratio = theme(), self.devicePixelRatioF()
-        moving = self._pressed is not None and self._moved
-        if not moving:
+        if self._is_coarse:
+            self._refine_timer.start()
+        elif not self._is_moving:
             ratio = max(2.0, ratio)
-        if self._rebuild_scene or ratio != self._drawn_ratio:
+        if self._rebuild_scene:
             body = colour(t.grey if self.grey else t.tint(self.lens))
             ink = colour(t.quiet if self.grey else ("#14181D" if t.dark else t.ink))
             section = None
@@ -347,37 +354,50 @@ class PartView(QWidget):
                 if self.grey
                 else colours_of(self.parts, body, apart=self.told_apart)
             )
-            self._scene.show(shown, bodies, ink, self._lit(body), 1.4 * ratio, section, faint)
+            self._scene.show(shown, bodies, ink, self._lit(body), 1.4, section, faint)
             if self.ground_on:
                 low, high = self.bounds()
                 paler = _towards(colour(t.rule), colour(t.view), 0.4)
-                self._scene.mark_lines(ground_under(low, high), paler, ratio)
+                self._scene.mark_lines(ground_under(low, high), paler, 1.0)
             tabs = [
                 np.array(line)
                 for part in self.parts
                 if part.name not in self.hidden
                 for line in part.tabs
             ]
-            self._scene.mark_lines(tabs, colour(t.ochre), 7.0 * ratio)
+            self._scene.mark_lines(tabs, colour(t.ochre), 7.0)
             engraved = [
                 np.array(line)
                 for part in self.parts
                 if part.name not in self.hidden
                 for line in part.marks
             ]
-            self._scene.mark_lines(engraved, ink, 1.2 * ratio)
+            self._scene.mark_lines(engraved, ink, 1.2)
             if self.shows_before:
-                self._scene.lay_over(
-                    [part.shape for part in self.before], colour(t.madder), 1.6 * ratio
-                )
-            self._rebuild_scene, self._drawn_ratio = False, ratio
+                self._scene.lay_over([part.shape for part in self.before], colour(t.madder), 1.6)
+            self._rebuild_scene = False
         width, height = max(2, round(self.width() * ratio)), max(2, round(self.height() * ratio))
-        pixels = self._scene.render(self.camera, width, height, colour(t.view))
+        pixels = self._scene.render(self.camera, width, height, colour(t.view), ratio)
         self._image = QImage(
             pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888
         ).copy()
         self._stale = False
         self.frames_drawn += 1
+
+    @property
+    def is_refined(self) -> bool:
+        """What is seen is drawn with smooth edges, or nothing is seen."""
+        return not (self.isVisible() and self._is_coarse)
+
+    @property
+    def _is_moving(self) -> bool:
+        turns = self._turning is not None and self._turning.state() == _RUNS
+        return turns or (self._pressed is not None and self._moved)
+
+    def _refine(self) -> None:
+        """Draw once more what was drawn at once."""
+        self._is_coarse, self._stale = False, True
+        self.update()
 
     def _lit(
         self, body: tuple[float, float, float]

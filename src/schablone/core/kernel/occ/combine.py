@@ -14,6 +14,7 @@ from ..second import agrees
 from ..tools import Placed, Revolved, ToNext, Tool, TurnedToNext, claimed, divided
 from .booleans import joined_shapes
 from .meshing import mesh_of
+from .seated import seated
 from .shaped import turned_to_next, up_to_next
 from .solids import Made, Solid, in_order, is_free
 from .tool_shapes import shape_of
@@ -44,12 +45,16 @@ def solid_of(prisms: Sequence[Prism]) -> Solid:
 
 
 def combine(solid: Solid, operation: str, tools: Sequence[Tool]) -> Solid:
-    """Add tools to a solid, cut them from it, or keep what is common, in one boolean.
+    """Add tools to a solid, cut them from it, or keep what is common, in one boolean; where they
+    stand on flat faces or are sunk into them, without one.
 
     Faces keep their names by the kernel's history.
 
     A face that the boolean divides gives its name to all its pieces.
     """
+    quick = seated(solid, operation, tools)
+    if quick is not None:
+        return quick
     made = [_next_of(solid, operation, tool) or shape_of(tool) for tool in tools]
     whole = [in_order(*one) for one in made]
     for tool, one in zip(tools, whole, strict=True):

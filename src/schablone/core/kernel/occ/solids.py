@@ -33,6 +33,7 @@ from ..figures import Figures
 from ..frame import Vector
 from ..naming import NAMELESS, FaceName
 from .bounds import bounds_of
+from .face_table import FaceTable
 from .patch import Patch, patch_of
 
 #: To what share volumes and surfaces with free faces are measured.
@@ -48,6 +49,24 @@ class Solid:
 
     shape: TopoDS_Shape
     names: tuple[FaceName, ...]
+
+    @classmethod
+    def of_known(
+        cls,
+        shape: TopoDS_Shape,
+        names: tuple[FaceName, ...],
+        weighed: tuple[float, Vector],
+        table: FaceTable,
+    ) -> Solid:
+        """A solid whose volume, centre and face table follow from those of another."""
+        made = cls(shape, names)
+        made.__dict__.update(weighed=weighed, table=table)
+        return made
+
+    @cached_property
+    def table(self) -> FaceTable:
+        """Where its faces lie."""
+        return FaceTable.of(self.faces())
 
     def faces(self) -> list[TopoDS_Shape]:
         return faces_of(self.shape)
@@ -66,13 +85,13 @@ class Solid:
         else:
             BRepGProp.SurfaceProperties_s(rest, area)
         whole = math.fsum([area.Mass(), *(patch.figures[2] for patch in patches)])
-        volume, centre = self._weighed
+        volume, centre = self.weighed
         return Figures(volume, whole, bounds_of(self.shape), centre)
 
     @property
     def volume(self) -> float:
         """mm³; measured once, without what else :attr:`figures` takes."""
-        return self._weighed[0]
+        return self.weighed[0]
 
     @cached_property
     def _divided(self) -> tuple[TopoDS_Shape, list[Patch]]:
@@ -88,7 +107,8 @@ class Solid:
         return rest, [patch for _, patch in patches if patch is not None]
 
     @cached_property
-    def _weighed(self) -> tuple[float, Vector]:
+    def weighed(self) -> tuple[float, Vector]:
+        """Volume, mm³, and centre of mass, measured once on the shape itself."""
         rest, patches = self._divided
         found = GProp_GProps()
         if not patches and not is_free(rest):

@@ -1,0 +1,244 @@
+"""Bosses and blind holes on one flat face, made without a boolean: what comes out is what a
+boolean of the kernel makes, and where there is doubt it is the boolean that makes it."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+
+import pytest
+from hypothesis import example, given
+from hypothesis import strategies as st
+from OCP.BRepGProp import BRepGProp
+from OCP.GProp import GProp_GProps
+
+from schablone.core.kernel.frame import Frame
+from schablone.core.kernel.motion import Motion
+from schablone.core.kernel.naming import FaceName
+from schablone.core.kernel.occ.booleans import joined_shapes
+from schablone.core.kernel.occ.combine import solid_of
+from schablone.core.kernel.occ.seated import seated
+from schablone.core.kernel.occ.solids import Solid
+from schablone.core.kernel.occ.tool_shapes import shape_of
+from schablone.core.kernel.prism import Prism
+from schablone.core.kernel.tools import Placed, Revolved, ToNext, Tool
+from schablone.core.sketch.curves import EllipticArc, Loop, Segment
+from schablone.core.sketch.regions import Region
+
+TOP = Frame((0.0, 0.0, 10.0), (1.0, 0.0, 0.0), (0.0, 1.0, 0.0))
+#: Planes on five sides of the block, their normals outwards.
+PLANES = {
+    "top": TOP,
+    "under": Frame((0.0, 0.0, 0.0), (0.0, 1.0, 0.0), (1.0, 0.0, 0.0)),
+    "right": Frame((30.0, 0.0, 5.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)),
+    "front": Frame((0.0, -20.0, 5.0), (1.0, 0.0, 0.0), (0.0, 0.0, 1.0)),
+    "top, turned": Frame((0.0, 0.0, 10.0), (0.6, 0.8, 0.0), (-0.8, 0.6, 0.0)),
+}
+
+
+def polygon(*corners: tuple[float, float]) -> Region:
+    return Region(
+        Loop(
+            tuple(
+                Segment(p, corners[(k + 1) % len(corners)], f"c{k}") for k, p in enumerate(corners)
+            )
+        )
+    )
+
+
+def rectangle(x: float, y: float, wide: float, deep: float) -> Region:
+    a, b = wide / 2, deep / 2
+    return polygon((x - a, y - b), (x + a, y - b), (x + a, y + b), (x - a, y + b))
+
+
+def disc(x: float, y: float, across: float) -> Region:
+    return Region(Loop((EllipticArc((x, y), across / 2, across / 2, 0.0, math.tau, "round"),)))
+
+
+def prism(frame: Frame, region: Region, low: float, high: float, step: str = "tool") -> Prism:
+    sides = {
+        curve.name: FaceName(step, "side", curve.name)
+        for loop in region.loops
+        for curve in loop.curves
+    }
+    return Prism(frame, region, low, high, FaceName(step, "start"), FaceName(step, "end"), sides)
+
+
+def block() -> Solid:
+    """60 × 40 × 10 mm, its middle at the origin, standing on the ground."""
+    ground = Frame((0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (0.0, 1.0, 0.0))
+    return solid_of([prism(ground, rectangle(0, 0, 60, 40), 0.0, 10.0, "block")])
+
+
+def measured(solid: Solid) -> tuple[float, float, tuple[float, float, float]]:
+    """Volume, area and centre, from the kernel anew."""
+    volume, area = GProp_GProps(), GProp_GProps()
+    BRepGProp.VolumeProperties_s(solid.shape, volume)
+    BRepGProp.SurfaceProperties_s(solid.shape, area)
+    p = volume.CentreOfMass()
+    return volume.Mass(), area.Mass(), (p.X(), p.Y(), p.Z())
+
+
+def same(quick: Solid, slow: Solid) -> None:
+    assert quick.is_valid()
+    assert quick.is_closed()
+    assert quick.touching() is None
+    assert Counter(quick.names) == Counter(slow.names)
+    volume, area, centre = measured(slow)
+    for found in (measured(quick), (quick.volume, quick.figures.area, quick.figures.centre)):
+        assert found[0] == pytest.approx(volume, rel=1e-9)
+        assert found[1] == pytest.approx(area, rel=1e-9)
+        assert found[2] == pytest.approx(centre, abs=1e-7)
+    # Each face has the area that the boolean gave a face of its name.
+    sizes = [
+        sorted(
+            (str(name), round(area_of(face), 5))
+            for face, name in zip(one.faces(), one.names, strict=True)
+        )
+        for one in (quick, slow)
+    ]
+    assert sizes[0] == sizes[1]
+
+
+def area_of(face: object) -> float:
+    found = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, found)
+    return found.Mass()
+
+
+spots = st.tuples(st.integers(-35, 35), st.integers(-22, 22))
+shapes = st.one_of(
+    st.builds(lambda at, d: disc(*at, d), spots, st.integers(2, 14)),
+    st.builds(lambda at, a, b: rectangle(*at, a, b), spots, st.integers(2, 20), st.integers(2, 12)),
+    st.builds(
+        lambda at, a, b: polygon(at, (at[0] + a, at[1]), (at[0], at[1] + b)),
+        spots, st.integers(2, 20), st.integers(2, 12),
+    ),
+)  # fmt: skip
+work = st.tuples(
+    st.sampled_from(sorted(PLANES)), shapes, st.sampled_from(["add", "cut"]), st.integers(1, 12)
+)
+
+
+@given(st.lists(work, min_size=1, max_size=5))
+@example([("top", disc(0, 0, 8), "add", 6), ("top", disc(0, 0, 3), "cut", 12)])
+@example([("top", disc(0, 0, 8), "cut", 4), ("top", rectangle(15, 0, 8, 8), "cut", 4)])
+@example([("right", disc(0, 0, 4), "cut", 9), ("top", disc(25, 0, 3), "cut", 3)])
+def test_what_is_seated_is_what_the_boolean_makes(steps):
+    solid = block()
+    for number, (plane, region, operation, deep) in enumerate(steps):
+        frame, name = PLANES[plane], f"tool{number}"
+        low, high = (0.0, float(deep)) if operation == "add" else (-float(deep), 0.5)
+        tool = prism(frame, region, low, high, name)
+        slow = joined_shapes(solid, operation, [shape_of(tool)])
+        quick = seated(solid, operation, [tool])
+        if quick is not None:
+            same(quick, slow)
+            solid = quick
+        elif not slow.is_empty() and slow.is_valid():
+            solid = slow
+
+
+SIMPLE = {
+    "a boss": ("add", prism(TOP, disc(3, 4, 6), 0, 5)),
+    "a blind hole": ("cut", prism(TOP, disc(3, 4, 6), -4, 1)),
+    "a pocket drawn from below": ("cut", prism(TOP.turned_over(), rectangle(3, 4, 6, 9), -1, 4)),
+    "a boss drawn from its top": ("add", prism(TOP.moved((0, 0, 5)), disc(3, 4, 6), -5, 0)),
+    "a post down to the part": (
+        "add",
+        ToNext(prism(TOP.moved((0.0, 0.0, 7.0)), disc(3, 4, 6), -90, 0)),
+    ),
+    "a post set elsewhere": (
+        "add",
+        Placed(
+            ToNext(prism(TOP.moved((0.0, 0.0, 7.0)), disc(3, 4, 6), -90, 0)),
+            Motion.move((5.0, 0.0, 0.0)),
+        ),
+    ),
+    "a narrowing hole": (
+        "cut",
+        Revolved(
+            Frame((5.0, 0.0, 10.0), (1.0, 0.0, 0.0), (0.0, 0.0, 1.0)),
+            polygon((0, -6), (1, -6), (2, 0), (0, 0)),
+            (0.0, 0.0), (0.0, 1.0), 0.0, 360.0,
+            FaceName("tool", "a"), FaceName("tool", "b"),
+            {f"c{k}": FaceName("tool", f"side{k}") for k in range(4)},
+        ),
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", SIMPLE)
+def test_ordinary_work_takes_no_boolean(name):
+    operation, tool = SIMPLE[name]
+    quick = seated(block(), operation, [tool])
+    assert quick is not None
+    wanted = {
+        "a boss": 9 * math.pi * 5,
+        "a blind hole": -9 * math.pi * 4,
+        "a pocket drawn from below": -6 * 9 * 4,
+        "a boss drawn from its top": 9 * math.pi * 5,
+        "a post down to the part": 9 * math.pi * 7,
+        "a post set elsewhere": 9 * math.pi * 7,
+        "a narrowing hole": -math.pi * 6 / 3 * (1 + 2 + 4),
+    }[name]
+    assert measured(quick)[0] - 24_000 == pytest.approx(wanted)
+    assert quick.volume == pytest.approx(measured(quick)[0], rel=1e-12)
+    assert quick.is_valid()
+
+
+DOUBTFUL: dict[str, tuple[str, list[Tool]]] = {
+    "right through": ("cut", [prism(TOP, disc(0, 0, 6), -11, 1)]),
+    "as deep as the part": ("cut", [prism(TOP, disc(0, 0, 6), -10, 1)]),
+    "over an edge": ("cut", [prism(TOP, disc(30, 0, 6), -4, 1)]),
+    "up to an edge": ("add", [prism(TOP, disc(27, 0, 6), 0, 4)]),
+    "out of the part": ("add", [prism(TOP, disc(50, 0, 6), 0, 4)]),
+    "above the part": ("add", [prism(TOP, disc(0, 0, 6), 1, 4)]),
+    "begun within": ("add", [prism(TOP, disc(0, 0, 6), -1, 4)]),
+    "two that meet": (
+        "add",
+        [prism(TOP, disc(0, 0, 6), 0, 4, "a"), prism(TOP, disc(5, 0, 6), 0, 4, "b")],
+    ),
+    "two that touch": (
+        "cut",
+        [prism(TOP, rectangle(0, 0, 6, 6), -3, 4, "a"), prism(TOP, rectangle(6, 0, 6, 6), -3, 4)],
+    ),
+    "what is common": ("common", [prism(TOP, disc(0, 0, 6), -4, 1)]),
+    "a tube": (
+        "add",
+        [prism(TOP, Region(disc(0, 0, 6).outer, (rectangle(0, 0, 2, 2).outer,)), 0, 4)],
+    ),
+    "cut that stops at the next face": ("cut", [ToNext(prism(TOP, disc(0, 0, 6), -30, 0))]),
+}
+
+
+@pytest.mark.parametrize("name", DOUBTFUL)
+def test_doubtful_work_is_left_to_the_boolean(name):
+    operation, tools = DOUBTFUL[name]
+    assert seated(block(), operation, tools) is None
+
+
+def test_a_blind_hole_beside_a_bore_across_its_way_is_left_to_the_boolean():
+    bored = joined_shapes(
+        block(), "cut", [shape_of(prism(PLANES["front"], disc(0, 0, 4), -40, 1, "bore"))]
+    )
+    across = prism(TOP, disc(0, 0, 3), -6, 1)
+    assert seated(bored, "cut", [across]) is None
+    beside = prism(TOP, disc(6, 0, 3), -6, 1)
+    assert seated(bored, "cut", [beside]) is not None
+
+
+def test_many_posts_on_one_face_and_holes_in_them():
+    spots = [(x, y) for x in range(-24, 25, 8) for y in range(-16, 17, 8)]
+    posts = [prism(TOP, disc(x, y, 6), 0, 5, f"post{k}") for k, (x, y) in enumerate(spots)]
+    holes = [
+        prism(TOP.moved((0.0, 0.0, 5.0)), disc(x, y, 2.5), -8, 0.5, f"hole{k}")
+        for k, (x, y) in enumerate(spots)
+    ]
+    posted = seated(block(), "add", posts)
+    assert posted is not None
+    bored = seated(posted, "cut", holes)
+    assert bored is not None
+    assert bored.is_valid()
+    each = math.pi * (9 * 5 - 1.25**2 * 8)
+    assert measured(bored)[0] == pytest.approx(24_000 + len(spots) * each, rel=1e-12)
