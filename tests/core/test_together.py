@@ -373,8 +373,8 @@ class TestTurnedOverOnTheBed:
         view = LensView("sent", printer, scaled=False, bevelled=True)
         b = printer.first_layer
         volumes = []
-        for over, across in ((False, 20), (True, 40)):
-            found = rebuild(self.hat(over=over), view)
+        for down, across in (("bottom", 20), ("top", 40)):
+            found = rebuild(self.hat(down=down), view)
             assert not [p for p in found.problems if p.severity == "error"], found.problems
             body = found.bodies["part"]
             # What a bevel of b at 45° takes off the rim of a disc, by Pappus.
@@ -385,9 +385,9 @@ class TestTurnedOverOnTheBed:
         assert volumes[0] != volumes[1]
 
     def test_it_is_exported_as_it_lies(self):
-        found = built(self.hat(over=True))
+        found = built(self.hat(down="top"))
         for ending, low in ((".stl", 40), (".3mf", 40), (".step", 20)):
-            (piece,) = pieces_of(self.hat(over=True), found, ending)
+            (piece,) = pieces_of(self.hat(down="top"), found, ending)
             mesh = piece.body.mesh()
             rim = mesh.points[mesh.points[:, 2] < mesh.points[:, 2].min() + 1e-6]
             assert 2 * abs(rim[:, 0]).max() == pytest.approx(low, rel=1e-3)

@@ -8,6 +8,7 @@ from collections.abc import Callable
 from PySide6.QtWidgets import QMenu
 
 from ...core.design import edit as edits
+from ...core.process.lying import SIDES, Down
 from ...core.process.materials import MATERIALS
 from ...core.steps.sentence import say_step
 from ..session import Session
@@ -49,26 +50,28 @@ def offer_machines(menu: QMenu, session: Session, name: str) -> None:
 
 
 def offer_lying(menu: QMenu, session: Session, name: str) -> None:
-    """Whether the part lies turned over on the bed that it is printed on."""
+    """On which of its sides the part lies on the bed that it is printed on."""
     part = next((p for p in session.design.parts if p.name == name), None)
     if part is None:
         return
-    entry = menu.addAction("Lies turned over on the bed", lambda: _turn_over(session, name))
-    entry.setCheckable(True)
-    entry.setChecked(part.over)
+    for down, words in SIDES.items():
+        entry = menu.addAction(
+            f"{words[:1].upper()}{words[1:]}", lambda d=down: _lay(session, name, d)
+        )
+        entry.setCheckable(True)
+        entry.setChecked(part.down == down)
 
 
-def _turn_over(session: Session, name: str) -> None:
+def _lay(session: Session, name: str, down: Down) -> None:
     session.edit(
         lambda design: design.model_copy(
             update={
                 "parts": tuple(
-                    part.with_(over=not part.over) if part.name == name else part
-                    for part in design.parts
+                    part.with_(down=down) if part.name == name else part for part in design.parts
                 )
             }
         ),
-        f"turn {say_step(name)} over on the bed",
+        f"lay {say_step(name)} {SIDES[down]}",
     )
 
 

@@ -15,6 +15,7 @@ from ..session import Session
 from ..theme import theme
 from ..widgets.basics import button, clear, label, restyle
 from ..widgets.formula_edit import FormulaEdit
+from .mates_list import MatesList
 from .near_list import NearList
 
 
@@ -72,6 +73,9 @@ class ProvePlace(QWidget):
         self._list.setSpacing(7)
         self.near = NearList(session)
         self.near.hide()
+        self.mates = MatesList(session)
+        self.mates.go_to.connect(self.go_to)
+        session.read_off.connect(lambda: self.mates.refresh() if self.isVisible() else None)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setWidget(inner)
@@ -129,6 +133,7 @@ class ProvePlace(QWidget):
     def _show(self) -> None:
         findings, are_all = self.findings, self._are_all
         self.near.setParent(None)
+        self.mates.setParent(None)
         clear(self._list)
         failing = [finding for finding in findings if not finding["holds"]]
         if not findings:
@@ -147,6 +152,8 @@ class ProvePlace(QWidget):
                 self._list.addWidget(label(heading.upper(), "group"))
             for finding in sorted(group, key=lambda finding: finding["holds"]):
                 self._list.addWidget(self._card(finding))
+        self._list.addWidget(self.mates)
+        self.mates.refresh()
         self._list.addWidget(self.near)
         self.near.setVisible(bool(self.near.pairs))
         self._list.addStretch(1)

@@ -161,7 +161,7 @@ class Finishing:
         if view.lens == "wanted" or not (cuts(machine) or bevels(view)):
             return
         made_of = self.result.made_of
-        over = {part.name: part.over for part in self.design.parts}
+        down = {part.name: part.down for part in self.design.parts}
         for part, body in self.result.bodies.items():
             if body.folded is not None or body.blank_of is not None:
                 continue  # its blank is cut to size, so that it comes out as it is wanted
@@ -173,9 +173,9 @@ class Finishing:
                 view.relieved,
                 view.bevelled,
                 machine.model_dump(),
-                over.get(part, False),
+                down.get(part, "bottom"),
             )
-            treat = partial(treated, body, view, made_of[part], over=over.get(part, False))
+            treat = partial(treated, body, view, made_of[part], down.get(part, "bottom"))
             try:
                 found = self.memory.get(f"body {key}", treat)
             except Exception as error:

@@ -132,9 +132,10 @@ def measures_of(design: Design, built: Rebuilt) -> Measures:
         trees, [(name, part) for use, name in flows for part in design.parts_of(use.step)]
     )
     outputs = {
-        f"{step.name}.{output}": axis
+        f"{step.name}.{output}": _kind(("x", "y", "z").index(axis), up)
         for step in design.steps
         for output, axis in step.works_out_along().items()
+        for up in _ups(design, built, step)[:1]
     }
     found: dict[str, tuple[PartMeasure, ...]] = {}
     for name, tree in trees.items():
@@ -212,21 +213,23 @@ def _uses(design: Design, built: Rebuilt) -> Iterator[_Use]:
                 tree = parse(slot.formula)
             except FormulaError:
                 continue
-            axes = _axes(slot, frame)
-            if not isinstance(step, Sketch):
-                gains = _own_gains(slot, feature is not None and feature.lying)
-                yield _Use(
-                    step,
-                    slot,
-                    tree,
-                    Correction(axes, gains),
-                    not slot.side and slot.along != "normal",
-                )
-            elif slot.path not in read:
-                yield _Use(step, slot, tree, Correction(axes), True)
-            else:
-                for gains in read[slot.path]:
-                    yield _Use(step, slot, tree, Correction(axes, gains))
+            for up in _ups(design, built, step):
+                axes = _axes(slot, frame, up)
+                if not isinstance(step, Sketch):
+                    gains = _own_gains(slot, feature is not None and feature.lying)
+                    placed = not slot.side and slot.along != "normal"
+                    yield _Use(step, slot, tree, Correction(axes, gains), placed)
+                elif slot.path not in read:
+                    yield _Use(step, slot, tree, Correction(axes), True)
+                else:
+                    for gains in read[slot.path]:
+                        yield _Use(step, slot, tree, Correction(axes, gains))
+
+
+def _ups(design: Design, built: Rebuilt, step: Step) -> list[int]:
+    """The axes that stand upright while parts are made of which a step is."""
+    ups = {built.view_of(part).up for part in design.parts_of(step)}
+    return sorted(ups) or [built.view.up]
 
 
 def _is_built(built: Rebuilt, step: Step) -> bool:
@@ -256,13 +259,19 @@ def _read_off(design: Design, built: Rebuilt, sketch: Sketch) -> dict[str, list[
         plain = _outlines(user, built, sketch.name, neutral())
         if not plain:
             continue
+        feature = built.features.get(user.name)
+        lying = feature is not None and feature.lying
         grown = {
             probe: _outlines(user, built, sketch.name, machine)
             for probe, machine in _PROBES.items()
         }
         for path, gauge in gauges.items():
             gains = _gains_of(gauge, user.turns_about(drawing), plain, grown)
-            if gains is not None and gains not in found.setdefault(path, []):
+            if gains is None:
+                continue
+            if lying:
+                gains = tuple(replace(g, lying=g.side == "inside" and g.round > 0) for g in gains)
+            if gains not in found.setdefault(path, []):
                 found[path].append(gains)
     return {path: gains for path, gains in found.items() if gains}
 
@@ -332,10 +341,10 @@ def _gains(
     return tuple(found)
 
 
-def _axes(slot: Slot, frame: Frame | None) -> frozenset[str]:
-    """The axes of the part that a length lies along."""
+def _axes(slot: Slot, frame: Frame | None, up: int) -> frozenset[str]:
+    """The axes of the machine that a length lies along, where one axis of the part is upright."""
     if slot.along.startswith("part "):
-        return frozenset({"z" if slot.along == "part z" else "xy"})
+        return frozenset({_kind(("x", "y", "z").index(slot.along[-1]), up)})
     if not slot.along or frame is None:
         return frozenset()
     ways = {
@@ -344,12 +353,16 @@ def _axes(slot: Slot, frame: Frame | None) -> frozenset[str]:
         "normal": (frame.normal,),
         "plane": (frame.x, frame.y),
     }[slot.along]
-    found = {_axis(way) for way in ways}
+    found = {_axis(way, up) for way in ways}
     return frozenset() if "" in found and len(ways) == 1 else frozenset(found - {""})
 
 
-def _axis(way: Vector) -> str:
-    return "xy" if abs(way[2]) < 1e-9 else "z" if abs(way[2]) > 1 - 1e-9 else ""
+def _kind(axis: int, up: int) -> str:
+    return "z" if axis == up else "xy"
+
+
+def _axis(way: Vector, up: int) -> str:
+    return "xy" if abs(way[up]) < 1e-9 else "z" if abs(way[up]) > 1 - 1e-9 else ""
 
 
 def _in_proportion(use: _Use, name: str, table: ValueTable) -> bool:

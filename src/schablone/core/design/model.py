@@ -12,6 +12,7 @@ from ..formula.errors import FormulaError
 from ..formula.parse import check_name
 from ..model import FormulaText, Frozen, Identifier, OneLine, Paragraphs
 from ..process.lens import Lens, LensView
+from ..process.lying import Down
 from ..process.materials import MATERIALS
 from ..process.model import Process
 from ..steps import AnyStep, Step
@@ -75,7 +76,7 @@ class Part(Frozen):
     g/cm³ is stated where it is not that of the table of materials. ``process`` names the one that
     it is made by, where that is not the design's; and that which cuts its blank, where it is folded
     of one. ``count`` says how many of it are made,
-    ``over`` that it lies turned over on the bed that it is printed on."""
+    ``down`` which of its sides lies on the bed that it is printed on."""
 
     name: Identifier = "part"
     title: OneLine = ""
@@ -84,7 +85,7 @@ class Part(Frozen):
     process: OneLine = ""
     cut_by: OneLine = ""
     count: FormulaText = "1"
-    over: bool = False
+    down: Down = "bottom"
 
     def made_of(self, process: Process) -> tuple[str, float]:
         """The name of the material and its density, g/cm³."""
@@ -232,6 +233,7 @@ class Design(Frozen):
             self.hold_by_tabs,
             own,
             cutters,
+            tuple((part.name, part.down) for part in self.parts if part.down != "bottom"),
         )
 
     def own_processes(self) -> set[str]:

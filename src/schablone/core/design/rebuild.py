@@ -20,6 +20,7 @@ from ..kernel.naming import speaking_of
 from ..kernel.tools import title_of
 from ..problem import Problem, errors
 from ..process.lens import LensView
+from ..process.lying import Down
 from ..process.materials import MATERIALS
 from ..process.model import Process
 from ..quantity import LENGTH, TRUTH, Quantity, formula_of
@@ -86,7 +87,9 @@ class _Rebuild:
         gains = (*round_, view.gain("inside"), view.gain("outside"), view.gain("outside", 10.0))
         plain = all(step.only_prisms() for step in design.steps if step.on)
         bends = [bend.model_dump() for bend in view.process.bends]
-        self.ground_key = key_of(view.lens, view.stretch, gains, plain, bends, self.result.made_of)
+        self.ground_key = key_of(
+            view.lens, view.stretch, _laid(design, view), gains, plain, bends, self.result.made_of
+        )
         self.part_keys: dict[str, str] = {}
         self.stretch = view.stretch if plain else (1.0, 1.0, 1.0)
         if within is not None:
@@ -491,12 +494,18 @@ def _rebuilt(
         for part in design.parts
         if part.process not in ("", view.of_part(part.name).process.name)
     ]
-    if not view.own:
-        found = _on_one_machine(design, view, memory, given, progress, until)
+    base = replace(view, own=(), lying=(), down=_down_of_first(design, view))
+    apart = {
+        part.name: mine
+        for part in design.parts
+        if (mine := view.of_part(part.name)).process is not view.process
+        or _laid(design, mine) != _laid(design, base)
+    }
+    if not apart:
+        found = _on_one_machine(design, base, memory, given, progress, until)
         found.problems += strange
+        found.view = view
         return found
-    apart = dict(view.own)
-    base = replace(view, own=())
     found = _on_one_machine(
         design, base, memory, given, progress, until, lambda part: part not in apart
     )
@@ -507,28 +516,45 @@ def _rebuilt(
     ]
     found.problems += strange
     bodies = found.bodies
-    for machine in {process.name: process for process in apart.values()}.values():
-        mine = {part for part, process in apart.items() if process is machine}
+    groups: dict[tuple[str, object], dict[str, LensView]] = {}
+    for part, mine in apart.items():
+        groups.setdefault((mine.process.name, _laid(design, mine)), {})[part] = mine
+    for members in groups.values():
+        names = set(members)
+        its = next(iter(members.values()))
         more = _on_one_machine(
             design,
-            replace(base, process=machine),
+            replace(base, process=its.process, down=its.down),
             memory,
             given,
             progress,
             until,
-            mine.__contains__,
+            members.__contains__,
         )
         bodies |= more.bodies
-        found.keys |= {part: key for part, key in more.keys.items() if part in mine}
+        found.keys |= {part: key for part, key in more.keys.items() if part in members}
         found.figures |= more.figures
-        found.made_of |= {part: material for part, material in more.made_of.items() if part in mine}
-        found.sheets[machine.name] = more.table
+        found.made_of |= {part: what for part, what in more.made_of.items() if part in members}
+        if its.process is not view.process:
+            found.sheets[its.process.name] = more.table
         found.problems += [
-            p for p in more.problems if p not in found.problems and _parts_of(design, p) & mine
+            p for p in more.problems if p not in found.problems and _parts_of(design, p) & names
         ]
     found.bodies = {part.name: bodies[part.name] for part in design.parts if part.name in bodies}
     found.view = view
     return found
+
+
+def _down_of_first(design: Design, view: LensView) -> Down:
+    """How the first part lies that the design's own process makes."""
+    seen = (view.of_part(part.name) for part in design.parts)
+    return next((one.down for one in seen if one.process is view.process), view.down)
+
+
+def _laid(design: Design, view: LensView) -> object:
+    """What of how a part lies changes what steps make: the axis that stands upright, and where a
+    step asks for it also which way up."""
+    return view.down if any(s.on and s.knows_up() for s in design.steps) else view.up
 
 
 def unknown_material(part: Part, process: Process) -> Problem | None:

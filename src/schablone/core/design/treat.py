@@ -8,6 +8,7 @@ from ..kernel.frame import Vector, as_vector
 from ..kernel.motion import Motion
 from ..kernel.tabs import NONE, Tabs, held
 from ..process.lens import LensView
+from ..process.lying import Down, turn_of, upright_axis
 from ..process.model import Process
 
 
@@ -22,9 +23,9 @@ def bevels(view: LensView) -> bool:
     return view.lens == "sent" and view.bevelled and view.process.first_layer > 0
 
 
-def treated(body: Body, view: LensView, material: str, *, over: bool = False) -> Body:
+def treated(body: Body, view: LensView, material: str, down: Down = "bottom") -> Body:
     """A part in a view of its machine. For printers the edges around the face that it lies on are
-    bevelled, the upper one where it lies turned ``over``. A flat part for a
+    bevelled, which is that on its side ``down``. A flat part for a
     machine that cuts: its outlines moved off the line, its inner corners relieved, or left round by
     the cutter.
 
@@ -35,9 +36,8 @@ def treated(body: Body, view: LensView, material: str, *, over: bool = False) ->
     if not cuts(machine):
         if not bevels(view):
             return body
-        lying = as_it_lies(body) if over else body
-        found = first_layer_bevelled(lying, machine.first_layer)
-        return as_it_lies(found) if over else found
+        found = first_layer_bevelled(as_it_lies(body, down), machine.first_layer)
+        return placed_body(found, _ways(body, down)[1]) if down != "bottom" else found
     plate = plate_of(body)
     moved = moved_off(body, plate, view.moved_off(material, plate.thickness))
     if machine.kind != "router" or machine.cutter <= 0:
@@ -73,12 +73,25 @@ def tab_lines(view: LensView, body: Body, material: str) -> list[list[Vector]]:
     ]
 
 
-def as_it_lies(body: Body) -> Body:
-    """A part turned over in the room that it takes, about an axis along x; turned over twice it is
-    as it was."""
+def as_it_lies(body: Body, down: Down) -> Body:
+    """A part turned so that a side of it is down, as high as it stood."""
+    turned, _ = _ways(body, down)
+    return placed_body(body, turned) if down != "bottom" else body
+
+
+def _ways(body: Body, down: Down) -> tuple[Motion, Motion]:
+    """How a part is laid on a side, and how it is brought back from there."""
     low, high = body.figures().bounds
+    size = [b - a for a, b in zip(low, high, strict=True)]
     middle = as_vector((a + b) / 2 for a, b in zip(low, high, strict=True))
-    return placed_body(body, Motion.turn(middle, (1.0, 0.0, 0.0), 180.0))
+    axis, degrees = turn_of(down)
+    way = as_vector(float(k == axis) for k in range(3))
+    rise = (size[upright_axis(down)] - size[2]) / 2
+    turn, back = (Motion.turn(middle, way, angle) for angle in (degrees, -degrees))
+    return (
+        Motion.move((0.0, 0.0, rise)).after(turn),
+        back.after(Motion.move((0.0, 0.0, -rise))),
+    )
 
 
 def first_layer_bevelled(body: Body, by: float) -> Body:

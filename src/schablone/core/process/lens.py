@@ -8,10 +8,12 @@ come off: the machine's habits applied to what was sent.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
 from .correction import Correction
+from .lying import Down, lies, upright_axis
 from .model import Process
 
 Lens = Literal["wanted", "sent", "expected"]
@@ -28,7 +30,9 @@ class LensView:
     whether inner corners are made so that a round cutter gets into them. ``bevelled``: whether the
     lower edges are bevelled by as much as the first layer is squeezed out. ``tabbed``: whether tabs
     hold cut parts in their sheet. ``own``: parts, by name, that are made by another process;
-    ``cutters``: the process that cuts the blank of a folded part.
+    ``cutters``: the process that cuts the blank of a folded part. ``lying``: parts, by name, that
+    do not lie as they are drawn while they are made. ``down``: the side of
+    the part that is seen that lies on the machine then.
     """
 
     lens: Lens
@@ -40,11 +44,25 @@ class LensView:
     tabbed: bool = True
     own: tuple[tuple[str, Process], ...] = ()
     cutters: tuple[tuple[str, Process], ...] = ()
+    lying: tuple[tuple[str, Down], ...] = ()
+    down: Down = "bottom"
 
     def of_part(self, name: str) -> LensView:
-        """The same view of a part with the process that it is made by."""
+        """The same view of a part with the process that it is made by, as it lies."""
         process = next((process for part, process in self.own if part == name), self.process)
-        return replace(self, process=process, own=())
+        down = next((down for part, down in self.lying if part == name), self.down)
+        printed = process.family == "print"  # what is cut is laid flat, however it is drawn
+        found = down if printed else "bottom"
+        return replace(self, process=process, own=(), lying=(), down=found)
+
+    @property
+    def up(self) -> int:
+        """The axis of the part that stands upright while it is made."""
+        return upright_axis(self.down)
+
+    def is_lying(self, way: Sequence[float]) -> bool:
+        """Whether a hole along a direction, of length 1, lies while its part is made."""
+        return lies(way, self.up)
 
     def cutter_of(self, name: str) -> LensView | None:
         """The same view on the process that cuts the blank of a part; None where none is chosen."""
@@ -88,7 +106,9 @@ class LensView:
     @property
     def stretch(self) -> tuple[float, float, float]:
         """Factors along x, y and z from the formulas' space to this view."""
-        return (self.factor("xy"), self.factor("xy"), self.factor("z"))
+        level, upright = self.factor("xy"), self.factor("z")
+        x, y, z = (upright if axis == self.up else level for axis in range(3))
+        return (x, y, z)
 
     def of(self, wanted: float, drawn: float, correction: Correction, moved: float = 0.0) -> float:
         """A length in this view, from its wanted value and the one that formulas draw, mm.

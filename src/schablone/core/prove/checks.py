@@ -22,6 +22,7 @@ from .finding import Finding
 from .folding import folding, folding_ways
 from .from_a_sheet import from_a_sheet
 from .holding import holding
+from .mates import fits_of_parts
 from .narrow import narrow_places
 from .nearness import Neighbours, fits_together, neighbours
 from .thin import thin_places
@@ -49,7 +50,7 @@ def close_findings(
     if pairs is None:
         asked = built.things or design.least_gap.strip()
         pairs = neighbours(design, built, meshes, alive) if asked else []
-    near += fits_together(design, built, pairs)
+    near += [*fits_together(design, built, pairs), *fits_of_parts(design, built)]
     return [solid_parts(built, meshes, alive), *near, *folds, *thin_places(built, meshes, alive)]
 
 
@@ -177,13 +178,13 @@ def beds(built: Rebuilt) -> list[Finding]:
 def _bed_of(process: Process, bodies: Mapping[str, Body], built: Rebuilt) -> Finding:
     title = f"Fits on the bed of {process.name}"
     for name in bodies:
-        low, high = built.figures[name].bounds
-        size = [b - a for a, b in zip(low, high, strict=True)]
+        size = [b - a for a, b in zip(*built.figures[name].bounds, strict=True)]
         if cuts(process):
             size.sort(reverse=True)  # a flat part is laid flat
         bed = process.bed
-        flat, room = sorted(size[:2]), sorted(bed[:2])
-        over = [a - b for a, b in zip((*flat, size[2]), (*room, bed[2]), strict=True)]
+        high = size.pop(built.view_of(name).up)
+        flat, room = sorted(size), sorted(bed[:2])
+        over = [a - b for a, b in zip((*flat, high), (*room, bed[2]), strict=True)]
         if max(over) > 1e-9:
             which = ("wider", "longer", "higher")[over.index(max(over))]
             why = f"{which} than the bed by {plain(max(over), 1)} mm"

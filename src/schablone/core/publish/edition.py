@@ -78,11 +78,11 @@ def pieces_of(design: Design, built: Rebuilt, ending: str = "") -> list[Piece]:
     if not built.view.own or not mine:
         mine = list(built.bodies)
     made_of = built.made_of
-    over = {part.name for part in design.parts if part.over and ending.lower() in (".3mf", ".stl")}
+    down = {part.name: part.down for part in design.parts if ending.lower() in (".3mf", ".stl")}
     return [
         Piece(
             titles[name],
-            as_it_lies(built.bodies[name]) if name in over else built.bodies[name],
+            as_it_lies(built.bodies[name], down.get(name, "bottom")),
             made_of[name],
             tabs_of(
                 built.view.cutter_of(name) or built.view_of(name),

@@ -211,12 +211,17 @@ class Step(Frozen):
         return None
 
     def works_out_along(self) -> Mapping[str, str]:
-        """The axis, ``xy`` or ``z``, of lengths that the step works out, by output."""
+        """The axis of the part, ``x``, ``y`` or ``z``, of lengths that the step works out, by
+        output."""
         return {}
 
     def only_prisms(self) -> bool:
         """Whether all that it makes is prisms, which are stretched exactly as they are used."""
         return True
+
+    def knows_up(self) -> bool:
+        """Whether what it makes depends on which side is up while the part is made."""
+        return False
 
     def outlines(self, shop: Workshop) -> Outlines | None:
         """The outlines that the step draws, if it draws any."""

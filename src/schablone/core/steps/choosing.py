@@ -127,18 +127,22 @@ def _chosen(drawing: Outlines, step: UsesRegions) -> tuple[Region, ...]:
     return found.regions(found.material())
 
 
-def with_gains(regions: tuple[Region, ...], mode: str, view: LensView) -> tuple[Region, ...]:
+def with_gains(
+    regions: tuple[Region, ...], mode: str, view: LensView, *, lying: bool = False
+) -> tuple[Region, ...]:
     """Regions with the machine's gains on them: outlines of material grow by the outside gain,
-    outlines of holes by the inside gain, half of it on each side.
+    outlines of holes by the inside gain, half of it on each side. ``lying``: what is raised of them
+    lies while the part is made, and so do round holes.
 
     Raises:
         StepError: where an outline closes up altogether.
     """
     sides = ("inside", "outside") if mode == "cut" else ("outside", "inside")
-    if not any(view.gain(side, across) for side in sides for across in (0.0, 10.0)):
+    kinds = ((0.0, False), (10.0, lying))
+    if not any(view.gain(side, across, lying=lies) for side in sides for across, lies in kinds):
         return regions
     try:
-        return tuple(grown for region in regions for grown in _grown(region, *sides, view))
+        return tuple(grown for region in regions for grown in _grown(region, *sides, view, lying))
     except ValueError as error:
         text = str(error)
         raise StepError(f"{text[:1].upper()}{text[1:]}.", "Change the sketch.", "sketch") from None
@@ -160,7 +164,7 @@ def say_regions(step: UsesRegions) -> list[tuple[SentencePiece, ...]]:
     return lines
 
 
-def _grown(region: Region, outside: str, inside: str, view: LensView) -> list[Region]:
+def _grown(region: Region, outside: str, inside: str, view: LensView, lying: bool) -> list[Region]:
     """A region with its outline and its holes moved outwards, each by half of the gain of its side;
     round ones by that of their diameter."""
 
@@ -171,7 +175,7 @@ def _grown(region: Region, outside: str, inside: str, view: LensView) -> list[Re
             if len(loop.curves) == 1 and isinstance(only, EllipticArc) and only.is_circular
             else 0.0
         )
-        return view.gain(side, across) / 2
+        return view.gain(side, across, lying=lying and across > 0) / 2
 
     return list(
         moved_region(region, by(region.outer, outside), [by(hole, inside) for hole in region.holes])

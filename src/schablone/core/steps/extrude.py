@@ -135,7 +135,9 @@ class Extrude(Step):
 
     def sections(self, shop: Workshop) -> Mapping[str, tuple[Region, ...]]:
         drawing = sketch_of(shop, self.sketch)
-        return {self.sketch: with_gains(chosen_regions(drawing, self), self.mode, shop.view)}
+        lying = shop.view.is_lying(drawing.frame.normal)
+        regions = chosen_regions(drawing, self)
+        return {self.sketch: with_gains(regions, self.mode, shop.view, lying=lying)}
 
     def feature(self, shop: Workshop) -> Feature:
         drawing = sketch_of(shop, self.sketch)
@@ -151,7 +153,8 @@ class Extrude(Step):
                 tools.append(ToNext(prism))
             else:
                 tools += self._leaning(prism, shop.values["lean"]) if self.leans else [prism]
-        return Feature(self.mode, self.part, tools, frame=drawing.frame)
+        lying = shop.view.is_lying(drawing.frame.normal)
+        return Feature(self.mode, self.part, tools, frame=drawing.frame, lying=lying)
 
     def _heights(self, shop: Workshop, drawing: Outlines) -> tuple[float, float]:
         if self.extent == "through":

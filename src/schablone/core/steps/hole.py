@@ -16,6 +16,8 @@ from ..kernel.naming import FaceName
 from ..kernel.prism import Prism, in_frame
 from ..kernel.tools import Revolved, ToNext, Tool
 from ..model import FormulaText, Identifier, OneLine
+from ..process.lens import LensView
+from ..process.lying import upwards
 from ..quantity import ANGLE
 from ..sketch import shapes
 from ..sketch.curves import EllipticArc, Loop, Mapping2D, Segment
@@ -187,12 +189,15 @@ class Hole(Step):
         )
         return (tuple(pieces), tuple(form), tuple(at))
 
+    def knows_up(self) -> bool:
+        return self.form in ("pointed", "flat")
+
     def feature(self, shop: Workshop) -> Feature:
         body, frame, level = shop.face(self.face, "face")
         part = next(name for name, found in shop.bodies.items() if found is body)
         wanted = above_zero(shop.values["diameter"], "diameter", self.diameter, "diameter")
         across = wanted if self.form != "long" else 0.0
-        diameter = wanted + shop.view.gain("inside", across, lying=_lies(frame))
+        diameter = wanted + shop.view.gain("inside", across, lying=shop.view.is_lying(frame.normal))
         if diameter <= 0:
             raise StepError(
                 f"A hole of {wanted:g} mm closes up altogether on this machine.",
@@ -220,7 +225,7 @@ class Hole(Step):
             tools,
             lambda body, used: self._check_fits(body, used, stretch, level),
             frame=frame,
-            lying=_lies(frame),
+            lying=shop.view.is_lying(frame.normal),
         )
 
     def _positions(self, shop: Workshop, frame: Frame) -> dict[str, tuple[float, float]]:
@@ -261,7 +266,8 @@ class Hole(Step):
                 )
             loop = shapes.slot("round", 0.0, 0.0, length, diameter, shop.values["turn"])
         else:
-            loop = self._roofed(at, diameter) or shapes.circle("round", 0.0, 0.0, diameter)
+            plain = shapes.circle("round", 0.0, 0.0, diameter)
+            loop = self._roofed(at, diameter, shop.view) or plain
         names = {
             curve.name: FaceName(self.name, "wall", _part_of_wall(curve.name))
             for curve in loop.curves
@@ -272,9 +278,9 @@ class Hole(Step):
         # The tool stands out of the face a little, so that no skin is left on it.
         return Prism(at, Region(loop), bottom, 1.0, floor, mouth, names)
 
-    def _roofed(self, at: Frame, diameter: float) -> Loop | None:
+    def _roofed(self, at: Frame, diameter: float, view: LensView) -> Loop | None:
         """The section with a roof over it, where the hole lies and a roof is wanted."""
-        if self.form not in ("pointed", "flat") or not _lies(at):
+        if self.form not in ("pointed", "flat") or not view.is_lying(at.normal):
             return None
         r, shoulder = diameter / 2, diameter / 2 * math.sqrt(0.5)
         left, right = (-shoulder, shoulder), (shoulder, shoulder)
@@ -296,7 +302,8 @@ class Hole(Step):
             (*lines, EllipticArc((0.0, 0.0), r, r, math.radians(135), math.radians(405), "round")),
             "round",
         )
-        turn = math.atan2(at.y[2], at.x[2]) - math.pi / 2
+        up = upwards(view.down)
+        turn = math.atan2(dot(at.y, up), dot(at.x, up)) - math.pi / 2
         c, s = math.cos(turn), math.sin(turn)
         return loop.mapped(Mapping2D(c, -s, s, c))
 
@@ -422,15 +429,9 @@ class Hole(Step):
             )
 
 
-def _lies(frame: Frame) -> bool:
-    """Whether a hole in a face lies, nearer level than upright by 60°, while the part is printed as
-    it is drawn."""
-    return abs(frame.normal[2]) < 0.5
-
-
 def _gained(diameter: float, shop: Workshop, frame: Frame) -> float:
     """A diameter with the machine's gain on it."""
-    return diameter + shop.view.gain("inside", diameter, lying=_lies(frame))
+    return diameter + shop.view.gain("inside", diameter, lying=shop.view.is_lying(frame.normal))
 
 
 def _part_of_wall(curve: str) -> str:

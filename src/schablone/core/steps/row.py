@@ -120,7 +120,7 @@ class Row(Repeats):
         return count
 
     def works_out_along(self) -> Mapping[str, str]:
-        return dict.fromkeys(("pitch", "margin"), "z" if self.along == "z" else "xy")
+        return dict.fromkeys(("pitch", "margin"), self.along)
 
     @classmethod
     def repeats(cls, kind: type[Step]) -> bool:

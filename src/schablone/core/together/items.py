@@ -70,8 +70,7 @@ def items_of(design: Design, built: Rebuilt, lies_flat: bool | None = None) -> l
                 Item(part.name, front.title, outline, piece, front, stock, thick, tuple(back))
             ] * count
         else:
-            if part.over:
-                piece = replace(piece, body=as_it_lies(piece.body))
+            piece = replace(piece, body=as_it_lies(piece.body, part.down))
             outline = _shadow(piece)
             stock = f"{cutter.process.name} · {piece.material}"
             found += [Item(part.name, piece.title, outline, piece, None, stock, 0.0)] * count

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -56,6 +56,10 @@ class FaceTable:
             np.concatenate([self.way, more.way]),
             np.concatenate([self.radius, more.radius]),
         )
+
+    def turned_over(self) -> FaceTable:
+        """The same faces with their normals the other way round."""
+        return replace(self, way=np.where((self.kind == PLANE)[:, None], -self.way, self.way))
 
     def within(self, low: Floats, high: Floats) -> NDArray[np.intp]:
         """The rows whose boxes meet a box."""

@@ -7,6 +7,7 @@ neither goes to the kernel's general mesher, and then the whole body does.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -81,17 +82,17 @@ class _Own:
     def __init__(self, solid: Solid, edges: TopTools_IndexedMapOfShape, tolerance: float) -> None:
         self.solid, self.edges = solid, edges
         self.lines = _edge_lines(edges, tolerance)
-        self.numbers: dict[tuple[float, float, float], int] = {}
-        self.points: list[tuple[float, float, float]] = []
+        self.numbers: dict[tuple[float, ...], int] = {}
+        self.points: list[list[float]] = []
         self.edge_points = [self._numbered(line) for line in self.lines]
+        self.places = np.array(self.points)
 
     def _numbered(self, line: Floats) -> list[int]:
         found = []
-        for x, y, z in line.tolist():
-            key = (round(x, 6), round(y, 6), round(z, 6))
+        for point, key in zip(line.tolist(), map(tuple, np.round(line, 6).tolist()), strict=True):
             if key not in self.numbers:
                 self.numbers[key] = len(self.points)
-                self.points.append((x, y, z))
+                self.points.append(point)
             found.append(self.numbers[key])
         return found
 
@@ -112,7 +113,7 @@ class _Own:
             face_of.append(np.full(len(found), index, dtype=np.int32))
         lines, between = _named_edges(self.solid, self.edges, self.lines)
         return Mesh(
-            np.array(self.points),
+            self.places,
             np.concatenate(triangles).astype(np.int32),
             np.concatenate(face_of),
             np.concatenate(normals).astype(np.float32),
@@ -145,7 +146,7 @@ class _Own:
         basis = np.array([(x.X(), x.Y(), x.Z()), (y.X(), y.Y(), y.Z())])
         normal = np.cross(basis[0], basis[1]) * (-1.0 if flip else 1.0)
         rings = self.rings(face)
-        points = np.array(self.points)
+        points = self.places
         flat = [points[ring] @ basis.T for ring in rings]
         areas = [
             abs(np.sum(r[:, 0] * np.roll(r[:, 1], -1) - r[:, 1] * np.roll(r[:, 0], -1)))
@@ -165,14 +166,15 @@ class _Own:
         axes = surface.Cylinder().Position()
         origin, up = axes.Location(), axes.Direction()
         o, n = np.array([origin.X(), origin.Y(), origin.Z()]), np.array([up.X(), up.Y(), up.Z()])
-        x, y = axes.XDirection(), axes.YDirection()
-        ex, ey = np.array([x.X(), x.Y(), x.Z()]), np.array([y.X(), y.Y(), y.Z()])
-        if not axes.Direct():
+        x = axes.XDirection()
+        ex = np.array([x.X(), x.Y(), x.Z()])
+        ey = np.cross(n, ex)
+        if not axes.Direct():  # left-handed: the kernel's normal points to the axis
             flip = not flip
         chains = self.chains(face, n)
         if len(chains) != 2:
             raise _NotSimple
-        points = np.array(self.points)
+        points = self.places
         ordered = []
         for chain, turn in chains:
             d = points[chain] - o
@@ -202,7 +204,6 @@ class _Own:
         """The lines of a cylinder face that are not upright, joined, each with the way it turns
         (±1)."""
         chains: list[list[int]] = []
-        points = self.points
         for ring in self._ring_edges(face):
             current: list[int] = []
             joined: list[list[int]] = []
@@ -223,10 +224,10 @@ class _Own:
         for chain in chains:
             if len(chain) < 2:
                 raise _NotSimple
-            axis = np.array(points)[chain]
+            axis = self.places[chain]
             middle = axis.mean(axis=0)
             if chain[0] == chain[-1]:
-                swept = np.cross(axis[:-1] - middle, axis[1:] - middle).sum(axis=0) @ up
+                swept = _turned(axis - middle, up)
             else:
                 swept = self._turn_about_axis(face, axis, up)
             if abs(swept) < 1e-12:
@@ -238,7 +239,7 @@ class _Own:
     def _turn_about_axis(face: TopoDS_Shape, line: Floats, up: Floats) -> float:
         origin = BRepAdaptor_Surface(TopoDS.Face_s(face)).Cylinder().Position().Location()
         d = line - np.array([origin.X(), origin.Y(), origin.Z()])
-        return float(np.cross(d[:-1], d[1:]).sum(axis=0) @ up)
+        return _turned(d, up)
 
     def _ring_edges(self, face: TopoDS_Shape) -> list[list[tuple[list[int], bool]]]:
         rings = []
@@ -253,15 +254,22 @@ class _Own:
                 line = self.edge_points[self.edges.FindIndex(edge) - 1]
                 if edge.Orientation() == TopAbs_REVERSED:
                     line = line[::-1]
-                d = np.array(self.points[line[-1]]) - np.array(self.points[line[0]])
-                upright = len(line) == 2 and np.linalg.norm(np.cross(d, up)) < 1e-6 * max(
-                    1.0, float(np.linalg.norm(d))
+                d = self.places[line[-1]] - self.places[line[0]]
+                upright = len(line) == 2 and math.dist(d, (d @ up) * up) < 1e-6 * max(
+                    1.0, math.hypot(*d)
                 )
                 ring.append((line, bool(upright)))
                 walk.Next()
             rings.append(ring)
             wires.Next()
         return rings
+
+
+def _turned(line: Floats, up: Floats) -> float:
+    """Twice the area that a line (n, 3) sweeps about the origin, seen against an axis."""
+    (ax, ay, az), (bx, by, bz) = line[:-1].T, line[1:].T
+    x, y, z = ay @ bz - az @ by, az @ bx - ax @ bz, ax @ by - ay @ bx
+    return float(x * up[0] + y * up[1] + z * up[2])
 
 
 def _zip(
@@ -290,7 +298,8 @@ def _named_edges(
     TopExp.MapShapesAndAncestors_s(solid.shape, TopAbs_EDGE, TopAbs_FACE, owners)
     drawn, between = [], []
     for i, line in enumerate(lines):
-        beside = {faces.FindIndex(face) - 1 for face in owners.FindFromKey(edges.FindKey(i + 1))}
+        around = owners.FindFromKey(edges.FindKey(i + 1))
+        beside = {faces.FindIndex(face) - 1 for face in (around.First(), around.Last())}
         if len(line) and len(beside) == 2:
             a, b = sorted(beside)
             if solid.names[a] == solid.names[b]:

@@ -9,16 +9,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Builder
-from OCP.BRepClass import BRepClass_FaceClassifier
-from OCP.BRepGProp import BRepGProp, BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
-from OCP.gp import gp_Pnt
-from OCP.GProp import GProp_GProps
-from OCP.TopAbs import TopAbs_FORWARD, TopAbs_IN, TopAbs_REVERSED, TopAbs_SHELL, TopAbs_WIRE
+from OCP.TopAbs import TopAbs_FORWARD, TopAbs_REVERSED, TopAbs_SHELL
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import (
     TopoDS,
@@ -30,17 +26,18 @@ from OCP.TopoDS import (
     TopoDS_Wire,
 )
 
-from ...sketch.regions import Region, polygon_of
-from ..frame import Vector
+from ..figures import Figures
+from ..frame import as_vector
 from ..naming import FaceName
 from ..prism import Prism
 from ..tools import Placed, Revolved, ToNext, Tool
-from .face_table import CYLINDER, PLANE, FaceTable
-from .solids import Solid, in_order
-from .tool_shapes import shape_of
+from .column import CLEAR, Column
+from .face_table import CYLINDER, PLANE
+from .solids import Solid
+from .walls import area_of, walls_of
 
-#: So far, mm, everything else must lie from a tool; and heights that are the same.
-_CLEAR, _LEVEL = 1e-3, 1e-7
+#: Heights that differ by less, mm, are the same.
+_LEVEL = 1e-7
 #: By what share volumes and areas may differ from what they must be.
 _SAME = 1e-7
 
@@ -52,53 +49,7 @@ def seated(solid: Solid, operation: str, tools: Sequence[Tool]) -> Solid | None:
     if operation not in ("add", "cut") or _shells(solid.shape) != 1:
         return None
     work = _Work(solid)
-    if all(work.put(operation, tool) for tool in tools):
-        return work.solid()
-    return None
-
-
-@dataclass(frozen=True, slots=True)
-class _Column:
-    """What a tool takes up at most: a rectangle about a place, square to an axis, between heights
-    along it."""
-
-    at: Floats
-    x: Floats
-    y: Floats
-    axis: Floats
-    box: tuple[float, float, float, float]
-    low: float
-    high: float
-    #: A place within its cross-section, in the coordinates of the rectangle.
-    inside: tuple[float, float]
-
-    @classmethod
-    def of_prism(cls, prism: Prism) -> _Column:
-        frame = prism.frame
-        x0, y0, x1, y1 = prism.region.outer.bounds()
-        return cls(
-            np.array(frame.origin), np.array(frame.x), np.array(frame.y), np.array(frame.normal),
-            (x0, y0, x1, y1), prism.low, prism.high, _inside(prism.region),
-        )  # fmt: skip
-
-    def between(self, low: float, high: float) -> _Column:
-        return replace(self, low=low, high=high)
-
-    def bounds(self) -> tuple[Floats, Floats]:
-        """The box along the axes around it, with the clearance."""
-        x0, y0, x1, y1 = self.box
-        corners = np.array([
-            self.at + u * self.x + v * self.y + w * self.axis
-            for u in (x0, x1) for v in (y0, y1) for w in (self.low, self.high)
-        ])  # fmt: skip
-        return corners.min(axis=0) - _CLEAR, corners.max(axis=0) + _CLEAR
-
-    def height_of(self, point: Floats) -> float:
-        return float((point - self.at) @ self.axis)
-
-    def spot(self, height: float) -> gp_Pnt:
-        u, v = self.inside
-        return gp_Pnt(*(self.at + u * self.x + v * self.y + height * self.axis).tolist())
+    return work.solid() if all(work.put(operation, tool) for tool in tools) else None
 
 
 class _Work:
@@ -107,10 +58,14 @@ class _Work:
     def __init__(self, solid: Solid) -> None:
         self.faces = [TopoDS.Face_s(face) for face in solid.faces()]
         self.names = list(solid.names)
-        self.table = solid.table
+        self.seats = solid.seats.copy()
+        #: The area that holes take of faces, mm², by the number of the face.
+        self.holes: dict[int, float] = {}
         self.builder = BRep_Builder()
-        #: Volume and moments that came in, as :func:`_cones`.
+        #: Volume and moments that came in, mm³ and mm⁴.
         self.gained = np.zeros(4)
+        #: Surface that came in, mm², and the box around all.
+        self.spread, self.bounds = 0.0, solid.figures.bounds
         self.before = solid
 
     def put(self, operation: str, tool: Tool) -> bool:
@@ -123,7 +78,14 @@ class _Work:
             return self._put_prism(operation, tool)
         return isinstance(tool, Revolved) and self._put_turned(operation, tool)
 
-    def solid(self) -> Solid:
+    def solid(self) -> Solid | None:
+        """What came of it; None where faces are not what holes must have left of them."""
+        for number, hole in self.holes.items():
+            before, after = self.seats.areas[number], area_of(self.faces[number])
+            if abs(before - hole - after) > _SAME * (hole + 1e-3 * before):
+                return None
+            self.seats.areas[number] = after
+            self.spread += after - before
         shell, whole = TopoDS_Shell(), TopoDS_Solid()
         self.builder.MakeShell(shell)
         for face in self.faces:
@@ -131,13 +93,17 @@ class _Work:
         shell.Closed(True)
         self.builder.MakeSolid(whole)
         self.builder.Add(whole, shell)
-        return Solid.of_known(whole, tuple(self.names), self._weighed(), self.table)
+        return Solid.of_known(whole, tuple(self.names), self._figures(), self.seats)
 
-    def _weighed(self) -> tuple[float, Vector]:
-        volume, centre = self.before.weighed
-        whole = volume + float(self.gained[0])
-        x, y, z = ((volume * c + float(self.gained[1 + i])) / whole for i, c in enumerate(centre))
-        return whole, (x, y, z)
+    def _figures(self) -> Figures:
+        """Those of the solid before with what came in."""
+        before = self.before.figures
+        volume = before.volume + float(self.gained[0])
+        x, y, z = (
+            (before.volume * c + float(self.gained[1 + i])) / volume
+            for i, c in enumerate(before.centre)
+        )
+        return Figures(volume, before.area + self.spread, self.bounds, (x, y, z))
 
     # Which face it is
 
@@ -146,77 +112,74 @@ class _Work:
         prism = tool.prism
         if not _is_plain(prism):
             return None
-        column = _Column.of_prism(prism)
+        column = Column.of_prism(prism)
         ahead = column.between(0.0, prism.high) if tool.goes_up else column.between(prism.low, 0.0)
         levels = [
             (abs(height), height)
             for number, height in self._levels(ahead)
-            if self._holds(number, ahead, height)
+            if self.seats.holds(number, self.faces[number], ahead.spot(height))
         ]
-        if not levels or min(levels)[0] <= _CLEAR:
+        if not levels or min(levels)[0] <= CLEAR:
             return None
         height = min(levels)[1]
         return replace(prism, low=0.0, high=height) if height > 0 else replace(
             prism, low=height, high=0.0
         )  # fmt: skip
 
-    def _levels(self, column: _Column) -> list[tuple[int, float]]:
+    def _levels(self, column: Column) -> list[tuple[int, float]]:
         """The flat faces square to a column that may lie within it, with their heights."""
         found = []
-        for number in self.table.within(*column.bounds()).tolist():
-            if self.table.kind[number] != PLANE:
+        for number in self.seats.table.within(*column.bounds()).tolist():
+            if self.seats.table.kind[number] != PLANE:
                 continue
-            if abs(self.table.way[number] @ column.axis) > 1 - 1e-12:
-                height = column.height_of(self.table.at[number])
-                if column.low - _CLEAR <= height <= column.high + _CLEAR:
+            if abs(self.seats.table.way[number] @ column.axis) > 1 - 1e-12:
+                height = column.height_of(self.seats.table.at[number])
+                if column.low - CLEAR <= height <= column.high + CLEAR:
                     found.append((number, height))
         return found
 
-    def _holds(self, number: int, column: _Column, height: float) -> bool:
-        """Whether a place within the column lies on a face."""
-        return bool(
-            BRepClass_FaceClassifier(self.faces[number], column.spot(height), 1e-7).State()
-            == TopAbs_IN
-        )
-
-    def _seat(self, column: _Column) -> tuple[int, float] | None:
+    def _seat(self, column: Column) -> tuple[int, float] | None:
         """The one flat face that a column crosses or ends on, and its height; None where there is
         none, or anything else comes near."""
         levels = self._levels(column)
-        held = [one for one in levels if self._holds(one[0], column, one[1])]
+        held = [
+            (number, height)
+            for number, height in levels
+            if self.seats.holds(number, self.faces[number], column.spot(height))
+        ]
         if len(held) != 1:
             return None
         seat, height = held[0]
         low, high = column.bounds()
-        for number in self.table.within(low, high).tolist():
+        for number in self.seats.table.within(low, high).tolist():
             if number != seat and self._comes_near(number, column, height):
                 return None
         return seat, height
 
-    def _comes_near(self, number: int, column: _Column, seat: float) -> bool:
+    def _comes_near(self, number: int, column: Column, seat: float) -> bool:
         """Whether a face may come near a column. Level faces beside the seat have edges in common
         with it, those at other heights with walls: walls that come near are told by themselves."""
-        kind, way = self.table.kind[number], self.table.way[number]
-        at = self.table.at[number]
+        kind, way = self.seats.table.kind[number], self.seats.table.way[number]
+        at = self.seats.table.at[number]
         x0, y0, x1, y1 = column.box
         turn = float(abs(way @ column.axis))
         if kind == PLANE and turn > 1 - 1e-12:
             height = column.height_of(at)
-            outside = height < column.low - _CLEAR or height > column.high + _CLEAR
-            return not outside and abs(height - seat) < 2 * _CLEAR
+            outside = height < column.low - CLEAR or height > column.high + CLEAR
+            return not outside and abs(height - seat) < 2 * CLEAR
         if kind == PLANE and turn < 1e-9:
             ends = [
                 float((column.at + u * column.x + v * column.y - at) @ way)
                 for u in (x0, x1)
                 for v in (y0, y1)
             ]
-            return not (min(ends) > _CLEAR or max(ends) < -_CLEAR)
+            return not (min(ends) > CLEAR or max(ends) < -CLEAR)
         if kind == CYLINDER and turn > 1 - 1e-12:
             u, v = float((at - column.at) @ column.x), float((at - column.at) @ column.y)
             near = math.hypot(max(x0 - u, 0.0, u - x1), max(y0 - v, 0.0, v - y1))
             far = math.hypot(max(abs(x0 - u), abs(x1 - u)), max(abs(y0 - v), abs(y1 - v)))
-            radius = float(self.table.radius[number])
-            return not (near > radius + _CLEAR or far < radius - _CLEAR)
+            radius = float(self.seats.table.radius[number])
+            return not (near > radius + CLEAR or far < radius - CLEAR)
         return True
 
     # What is made of it
@@ -224,7 +187,7 @@ class _Work:
     def _put_prism(self, operation: str, prism: Prism) -> bool:
         if not _is_plain(prism):
             return False
-        column = _Column.of_prism(prism)
+        column = Column.of_prism(prism)
         found = self._seat(column)
         if found is None:
             return False
@@ -233,13 +196,12 @@ class _Work:
         if operation == "add" and abs(height - (prism.low if above else prism.high)) > _LEVEL:
             return False
         prism = replace(prism, low=height) if above else replace(prism, high=height)
-        return prism.height > _CLEAR and self._join(
-            operation, seat, prism, prism.start if above else prism.end
-        )
+        mouth = prism.start if above else prism.end
+        return prism.height > CLEAR and self._join(operation, seat, prism, mouth, column)
 
     def _put_turned(self, operation: str, tool: Revolved) -> bool:
         """A turned tool whose flat end lies on the face."""
-        column = _around(tool)
+        column = Column.of_turned(tool)
         found = self._seat(column) if tool.is_full else None
         if found is None:
             return False
@@ -252,38 +214,46 @@ class _Work:
             for name, frame in tool.frames().items()
             if abs(column.height_of(np.array(frame.origin)) - height) <= _LEVEL
         ]
-        return len(ends) == 1 and self._join(operation, seat, tool, ends[0])
+        return len(ends) == 1 and self._join(operation, seat, tool, ends[0], column)
 
-    def _is_above(self, operation: str, seat: int, column: _Column) -> bool:
+    def _is_above(self, operation: str, seat: int, column: Column) -> bool:
         """Added, a tool stands on the side that the face looks to; cut, it lies on the other."""
-        return (float(self.table.way[seat] @ column.axis) > 0) == (operation == "add")
+        return (float(self.seats.table.way[seat] @ column.axis) > 0) == (operation == "add")
 
-    def _join(self, operation: str, seat: int, tool: Prism | Revolved, mouth: FaceName) -> bool:
+    def _join(
+        self,
+        operation: str,
+        seat: int,
+        tool: Prism | Revolved,
+        mouth: FaceName,
+        column: Column,
+    ) -> bool:
         """Put the walls of a tool in, and a hole in the face where its mouth is."""
-        made = in_order(*shape_of(tool))
-        named = list(zip(made.faces(), made.names, strict=True))
+        walls = walls_of(tool, mouth)
+        if walls is None:
+            return False
         cut = operation == "cut"
-        mouths = [TopoDS.Face_s(face) for face, name in named if name == mouth]
-        rims = _wires(mouths[0]) if len(mouths) == 1 else []
-        if len(rims) != 1:
-            return False
-        before = self.faces[seat]
-        after = self._with_hole(before, rims[0], cut)
-        walls = [
-            TopoDS.Face_s(face.Reversed() if cut else face) for face, name in named if name != mouth
-        ]
-        self.faces[seat] = after
-        self.faces += walls
-        self.names += [name for _, name in named if name != mouth]
-        self.table = self.table.with_rows(FaceTable.of(walls))
-        if not _has_lost(before, mouths[0], after):
-            return False
-        # What faces enclose is the sum of the cones that they make with a place. Of one on the seat
-        # only those of the walls have a volume.
-        come = _cones(walls, gp_Pnt(*self.table.at[seat].tolist()))
-        wanted = -tool.volume if cut else tool.volume
-        self.gained += come
-        return abs(float(come[0]) - wanted) <= _SAME * tool.volume
+        if seat not in self.seats.areas:
+            self.seats.areas[seat] = area_of(self.faces[seat])
+        self.holes[seat] = self.holes.get(seat, 0.0) + walls.hole
+        self.faces[seat] = self._with_hole(self.faces[seat], walls.rim, cut)
+        self.seats.put_on(seat, column)
+        self.names += walls.names
+        self.spread += walls.area
+        if cut:
+            self.faces += [TopoDS.Face_s(face.Reversed()) for face in walls.faces]
+            self.seats.table = self.seats.table.with_rows(walls.table.turned_over())
+            self.gained -= walls.weighed
+            return True
+        self.faces += walls.faces
+        self.seats.table = self.seats.table.with_rows(walls.table)
+        self.gained += walls.weighed
+        low, high = tool.bounds()
+        self.bounds = (
+            as_vector(map(min, self.bounds[0], low)),
+            as_vector(map(max, self.bounds[1], high)),
+        )
+        return True
 
     def _with_hole(self, face: TopoDS_Face, rim: TopoDS_Wire, cut: bool) -> TopoDS_Face:
         """A face with one more hole. The rim runs as the mouth of the tool had it, whose place the
@@ -308,65 +278,6 @@ def _moved_to_place(tool: Tool) -> Tool:
 
 def _is_plain(prism: Prism) -> bool:
     return not prism.inset and not prism.region.holes
-
-
-def _inside(region: Region) -> tuple[float, float]:
-    spot = polygon_of(region.outer, 0.01).representative_point()
-    return spot.x, spot.y
-
-
-def _around(tool: Revolved) -> _Column:
-    """The square column around a tool that is turned right round."""
-    root, direction = tool.axis()
-    length = math.hypot(*direction)
-    axis = np.array(direction) / length
-    x = np.array(tool.frame.normal)
-    points = tool.region.outer.points(0.01) - np.array(tool.at)
-    along = points @ np.array(tool.way) / length
-    across = points @ np.array([tool.way[1], -tool.way[0]]) / length
-    # A curve bulges beyond its chords by less than the clearance that is added.
-    reach = float(np.abs(across).max()) + 0.02
-    ends = sorted(
-        float((np.array(frame.origin) - np.array(root)) @ axis) for frame in tool.frames().values()
-    )
-    low, high = float(along.min()), float(along.max())
-    low = min([low, *ends[:1]])
-    high = max([high, *ends[-1:]])
-    return _Column(
-        np.array(root), x, np.cross(axis, x), axis, (-reach, -reach, reach, reach), low, high,
-        (0.0, 0.0),
-    )  # fmt: skip
-
-
-def _wires(face: TopoDS_Face) -> list[TopoDS_Wire]:
-    """The wires of a face, as it runs round them."""
-    found, each = [], TopExp_Explorer(face, TopAbs_WIRE)
-    while each.More():
-        found.append(TopoDS.Wire_s(each.Current()))
-        each.Next()
-    return found
-
-
-def _cones(faces: Sequence[TopoDS_Face], tip: gp_Pnt) -> Floats:
-    """Volume, mm³, and moments, mm⁴, of what faces make with a place."""
-    whole = np.zeros(4)
-    for face in faces:
-        found = BRepGProp_Vinert(BRepGProp_Face(face), BRepGProp_Domain(face), tip, _SAME)
-        centre, volume = found.CentreOfMass(), found.Mass()
-        whole += [volume, volume * centre.X(), volume * centre.Y(), volume * centre.Z()]
-    return whole
-
-
-def _has_lost(before: TopoDS_Face, hole: TopoDS_Face, after: TopoDS_Face) -> bool:
-    """Whether a face is what another was but for a hole."""
-    whole, gone, left = (_area(face) for face in (before, hole, after))
-    return abs(whole - gone - left) <= _SAME * (gone + 1e-3 * whole)
-
-
-def _area(face: TopoDS_Face) -> float:
-    found = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(face, found)
-    return float(found.Mass())
 
 
 def _shells(shape: TopoDS_Shape) -> int:

@@ -35,6 +35,7 @@ from ..naming import NAMELESS, FaceName
 from .bounds import bounds_of
 from .face_table import FaceTable
 from .patch import Patch, patch_of
+from .seats import Seats
 
 #: To what share volumes and surfaces with free faces are measured.
 _MEASURED = 1e-7
@@ -55,18 +56,19 @@ class Solid:
         cls,
         shape: TopoDS_Shape,
         names: tuple[FaceName, ...],
-        weighed: tuple[float, Vector],
-        table: FaceTable,
+        figures: Figures,
+        seats: Seats,
     ) -> Solid:
-        """A solid whose volume, centre and face table follow from those of another."""
+        """A solid whose figures and seats follow from those of another."""
         made = cls(shape, names)
-        made.__dict__.update(weighed=weighed, table=table)
+        weighed = figures.volume, figures.centre
+        made.__dict__.update(figures=figures, weighed=weighed, seats=seats)
         return made
 
     @cached_property
-    def table(self) -> FaceTable:
-        """Where its faces lie."""
-        return FaceTable.of(self.faces())
+    def seats(self) -> Seats:
+        """Its faces as places for tools."""
+        return Seats(FaceTable.of(self.faces()))
 
     def faces(self) -> list[TopoDS_Shape]:
         return faces_of(self.shape)
