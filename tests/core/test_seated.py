@@ -16,7 +16,9 @@ from schablone.core.kernel.frame import Frame
 from schablone.core.kernel.motion import Motion
 from schablone.core.kernel.naming import FaceName
 from schablone.core.kernel.occ.booleans import joined_shapes
+from schablone.core.kernel.occ.change import stretched
 from schablone.core.kernel.occ.combine import solid_of
+from schablone.core.kernel.occ.meshing import mesh_of
 from schablone.core.kernel.occ.seated import seated
 from schablone.core.kernel.occ.solids import Solid
 from schablone.core.kernel.occ.tool_shapes import shape_of
@@ -242,3 +244,17 @@ def test_many_posts_on_one_face_and_holes_in_them():
     assert bored.is_valid()
     each = math.pi * (9 * 5 - 1.25**2 * 8)
     assert measured(bored)[0] == pytest.approx(24_000 + len(spots) * each, rel=1e-12)
+
+
+def test_walls_that_two_solids_share_can_be_meshed_and_stretched():
+    boss = prism(TOP, disc(-15, 4, 6), 0, 5)
+    _, narrowing = SIMPLE["a narrowing hole"]
+    first = seated(block(), "add", [boss])
+    assert first is not None
+    bored = seated(first, "cut", [narrowing])
+    assert bored is not None
+    mesh_of(bored, 0.05)  # a cone takes the kernel's own mesher
+    second = seated(block(), "add", [boss])
+    assert second is not None
+    wide = stretched(second, (1.0, 1.0, 1.5))
+    assert wide.volume == pytest.approx(1.5 * (24_000 + 45 * math.pi), rel=1e-6)

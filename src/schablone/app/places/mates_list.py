@@ -12,6 +12,7 @@ from ...core.quantity import plain
 from ...core.words import say_name
 from ..session import Session
 from ..widgets.basics import button, clear, label
+from .near_list import WIDEST
 
 _HEADS = ("", "class", "gap wanted", "to be expected", "of this class", "")
 _WORDS = {
@@ -29,6 +30,7 @@ class MatesList(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
+        self.setMaximumWidth(WIDEST)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 10, 0, 0)
         layout.setSpacing(6)

@@ -12,8 +12,9 @@ from ..session import Session
 from ..widgets.basics import button, clear, label
 from ..widgets.formula_edit import FormulaEdit
 
-#: How many pairs are listed one by one.
-_MOST = 14
+#: How many pairs are listed one by one, and how wide the list is at most: a number must stand near
+#: its words.
+_MOST, WIDEST = 14, 860
 
 
 class NearList(QWidget):
@@ -25,6 +26,7 @@ class NearList(QWidget):
         super().__init__()
         self.session = session
         self.pairs: list[talk.NearReport] = []
+        self.setMaximumWidth(WIDEST)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 10, 0, 0)
         layout.setSpacing(6)
@@ -99,7 +101,7 @@ class NearList(QWidget):
                 "unknown": "cannot be compared",
             }[pair["how"]]
             number = label(said, "wrong" if into else "strong")
-            number.setAlignment(Qt.AlignmentFlag.AlignRight)
+            number.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             self._rows.addWidget(number, k, 1)
             show = button(
                 "Show me",

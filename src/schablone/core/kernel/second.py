@@ -15,6 +15,7 @@ import numpy as np
 from manifold3d import Error, Manifold, OpType
 from manifold3d import Mesh as Net
 
+from .frame import Vector, as_vector
 from .mesh import Mesh
 
 #: By what share of what is in common, and of all that is there, the two may differ: chords take off
@@ -31,6 +32,15 @@ def manifold_of(mesh: Mesh) -> Manifold | None:
         )
     )
     return found if found.status() == Error.NoError and not found.is_empty() else None
+
+
+def nearest_along(mesh: Mesh, start: Vector, way: Vector, far: float) -> float | None:
+    """How far away the first wall of a mesh is from a place along a direction of length 1, mm; None
+    where there is none within ``far``, or the mesh is not closed."""
+    solid = manifold_of(mesh)
+    end = as_vector(a + far * w for a, w in zip(start, way, strict=True))
+    hits = solid.ray_cast(start, end) if solid is not None else []
+    return min((far * hit.distance for hit in hits), default=None)
 
 
 def agrees(

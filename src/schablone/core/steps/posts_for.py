@@ -8,9 +8,10 @@ from typing import Literal
 from ..bought import Thing
 from ..bought.resolved import HoleAt, rectangle
 from ..kernel.body import Body, apply
-from ..kernel.frame import Frame, as_vector, cross, dot
+from ..kernel.frame import Frame, Vector, as_vector, cross, dot
 from ..kernel.naming import FaceName
 from ..kernel.prism import Prism
+from ..kernel.second import nearest_along
 from ..kernel.tools import Revolved, ToNext, Tool
 from ..model import FormulaText
 from ..sketch.curves import Loop, Segment
@@ -20,6 +21,9 @@ from .base import Slot
 from .choosing import sides_of, with_gains
 from .sentence import ChoicePiece, FormulaPiece, Sentence, SentencePiece, StepPiece, Words
 from .workshop import Feature, StepError, Workshop, above_zero
+
+#: Chord tolerance where walls are only looked for, and how far below the top of a post, mm.
+_ROUGH, _BELOW = 0.1, 0.05
 
 
 class PostsFor(AroundThings):
@@ -41,6 +45,7 @@ class PostsFor(AroundThings):
     depth: FormulaText = "8 mm"
     tie: Literal["none", "x", "y"] = "none"
     block: FormulaText = "4 mm"
+    within: FormulaText = "25 mm"
 
     def slots(self) -> tuple[Slot, ...]:
         found = [Slot("across", self.across, "diameter of a post", side="outside", round=True)]
@@ -54,7 +59,10 @@ class PostsFor(AroundThings):
         if self.pilot == "narrowing":
             found.append(Slot("tip", self.tip, "pilot hole at its tip", side="inside", round=True))
         if self.tie != "none":
-            found.append(Slot("block", self.block, "width of the tie", side="outside"))
+            found += [
+                Slot("block", self.block, "width of the tie", side="outside"),
+                Slot("within", self.within, "how far a wall may be away"),
+            ]
         return tuple(found)
 
     def sentence(self) -> Sentence:
@@ -88,7 +96,11 @@ class PostsFor(AroundThings):
             )
         ]
         if self.tie != "none":
-            tie.append(FormulaPiece("block"))
+            tie += [
+                FormulaPiece("block"),
+                Words("where that is no further than"),
+                FormulaPiece("within"),
+            ]
         return (
             (
                 Words("posts under the holes of"),
@@ -113,6 +125,7 @@ class PostsFor(AroundThings):
                     "bore",
                 )
         added: list[Tool] = []
+        ties: list[Tool] = []
         cut: list[Tool] = []
         count = 0
         for thing in things:
@@ -128,14 +141,22 @@ class PostsFor(AroundThings):
                 frame = self._mouth(thing, hole)
                 added += self._post(shop, frame, across, count)
                 if self.tie != "none":
-                    added.append(self._tie(shop, thing, frame, count))
+                    ties += self._tie(shop, thing, frame, count)
                 if self.pilot != "none":
                     cut.append(self._pilot(shop, frame, bore, count))
         if not added:
             return Feature("add", self.part, [])
+        if self.tie != "none" and not ties:
+            raise StepError(
+                f"No wall is as near as {shop.values['within']:.4g} mm to a post, outwards along "
+                f"its {self.tie}.",
+                f"Make “{self.within}” larger, tie them along the other way, or let them stand "
+                "alone.",
+                "within",
+            )
 
         def change(body: Body) -> Body:
-            made = apply(body, "add", added).body
+            made = apply(body, "add", [*added, *ties]).body
             return apply(made, "cut", cut).body if cut else made
 
         return Feature("add", self.part, change=change)
@@ -172,15 +193,18 @@ class PostsFor(AroundThings):
             found.append(ToNext(prism) if self.down == "next" else prism)
         return found
 
-    def _tie(self, shop: Workshop, thing: Thing, frame: Frame, number: int) -> Tool:
+    def _tie(self, shop: Workshop, thing: Thing, frame: Frame, number: int) -> list[Tool]:
         """A block from the axis of a post outwards to the next wall, as high as the post where that
-        has a height, else as the thing is lifted."""
+        has a height, else as the thing is lifted; none where no wall is near."""
         wide = above_zero(shop.values["block"], "width of the tie", self.block, "block")
         plan = plan_of(thing)
         x, y, _ = plan.frame.coordinates(frame.origin)
         way = plan.frame.x if self.tie == "x" else plan.frame.y
         if (x if self.tie == "x" else y) < 0:
             way = as_vector(-c for c in way)
+        # Looked for just below what lies on the post.
+        if not self._wall_is_near(shop, frame.at(0.0, 0.0, -_BELOW), way):
+            return []
         high = shop.values["height"] if self.down == "by" else self._room_below(shop, frame)
         side = cross(plan.frame.normal, way)
         # The block is drawn in a plane that looks outwards: across it, and downwards.
@@ -193,7 +217,12 @@ class PostsFor(AroundThings):
         prism = Prism(
             start, region, 0.0, shop.reach(self.part), near, far, self._named(region, "tie", number)
         )
-        return ToNext(prism)
+        return [ToNext(prism)]
+
+    def _wall_is_near(self, shop: Workshop, at: Vector, way: Vector) -> bool:
+        body = shop.bodies.get(self.part)
+        far = above_zero(shop.values["within"], "how far a wall may be away", self.within, "within")
+        return body is not None and nearest_along(body.mesh(_ROUGH), at, way, far) is not None
 
     def _room_below(self, shop: Workshop, frame: Frame) -> float:
         """How far below a place the part begins, mm."""

@@ -14,9 +14,10 @@ import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
-from OCP.BRepTools import BRepTools, BRepTools_WireExplorer
+from OCP.BRepTools import BRepTools_WireExplorer
 from OCP.GCPnts import GCPnts_TangentialDeflection
 from OCP.GeomAbs import GeomAbs_Cylinder, GeomAbs_Plane
 from OCP.gp import gp_Pnt
@@ -40,7 +41,7 @@ from ...sketch.curves import WIDEST_STEP
 from ..mesh import Floats, Mesh
 from ..triangles import triangulate
 from .rehearsal import has_threads
-from .solids import Solid
+from .solids import Solid, faces_of
 
 #: The widest angle, radians, between neighbouring triangles of free surfaces where they are only
 #: looked at.
@@ -319,15 +320,18 @@ def _general(solid: Solid, edges: TopTools_IndexedMapOfShape, tolerance: float) 
         ValueError: where a face cannot be made a mesh.
     """
     for way in (IMeshTools_MeshAlgoType_Delabella, IMeshTools_MeshAlgoType_Watson):
-        _triangulate(solid, tolerance, way)
-        nets = [_net_of(TopoDS.Face_s(shape)) for shape in solid.faces()]
+        # The mesher keeps what it makes on faces and edges, which other solids may have in common
+        # with this one: it gets its own.
+        copy = BRepBuilderAPI_Copy(solid.shape, False, False).Shape()
+        _triangulate(copy, tolerance, way)
+        nets = [_net_of(TopoDS.Face_s(shape)) for shape in faces_of(copy)]
         if all(net is not None for net in nets):
             return _joined(solid, edges, [net for net in nets if net is not None], tolerance)
     lost = next(name for name, net in zip(solid.names, nets, strict=True) if net is None)
     raise ValueError(f"the {lost.words()} cannot be made a mesh")
 
 
-def _triangulate(solid: Solid, tolerance: float, way: IMeshTools_MeshAlgoType) -> None:
+def _triangulate(shape: TopoDS_Shape, tolerance: float, way: IMeshTools_MeshAlgoType) -> None:
     """Have the kernel put triangles on all faces. The least size of a triangle keeps it from
     splitting free surfaces far below what the tolerance asks for."""
     wanted = IMeshTools_Parameters()
@@ -336,8 +340,7 @@ def _triangulate(solid: Solid, tolerance: float, way: IMeshTools_MeshAlgoType) -
     wanted.DeflectionInterior, wanted.AngleInterior = 2 * tolerance, 2 * wanted.Angle
     wanted.MinSize = min(10 * tolerance, 0.3)
     wanted.InParallel = has_threads()
-    BRepTools.Clean_s(solid.shape)
-    BRepMesh_IncrementalMesh(solid.shape, wanted)
+    BRepMesh_IncrementalMesh(shape, wanted)
 
 
 def _net_of(face: TopoDS_Face) -> tuple[Floats, NDArray[np.int64]] | None:
