@@ -49,15 +49,16 @@ class DrawnMesh:
         return self._boxes
 
     def _worked_out_boxes(self, count: int) -> NDArray[np.float64]:
-        boxes = np.empty((count, 6))
         if not len(self.triangles):
             return np.zeros((count, 6))
-        corners = self.points[self.triangles]
-        low, high = corners.min(axis=1), corners.max(axis=1)
-        for axis in range(3):
-            boxes[:, axis], boxes[:, 3 + axis] = np.inf, -np.inf
-            np.minimum.at(boxes[:, axis], self.face_of, low[:, axis])
-            np.maximum.at(boxes[:, 3 + axis], self.face_of, high[:, axis])
+        boxes = np.tile([np.inf] * 3 + [-np.inf] * 3, (count, 1))
+        order = np.argsort(self.face_of, kind="stable")
+        face_of = self.face_of[order]
+        corners = self.points[self.triangles[order]].reshape(-1, 3)
+        starts = np.flatnonzero(np.diff(face_of, prepend=-1))
+        faces = face_of[starts]
+        boxes[faces, :3] = np.minimum.reduceat(corners, 3 * starts)
+        boxes[faces, 3:] = np.maximum.reduceat(corners, 3 * starts)
         return boxes
 
     def pick(

@@ -377,7 +377,9 @@ class PartView(QWidget):
                 self._scene.lay_over([part.shape for part in self.before], colour(t.madder), 1.6)
             self._rebuild_scene = False
         width, height = max(2, round(self.width() * ratio)), max(2, round(self.height() * ratio))
-        pixels = self._scene.render(self.camera, width, height, colour(t.view), ratio)
+        pixels = self._scene.render(
+            self.camera, width, height, colour(t.view), ratio, quick=self._is_coarse
+        )
         self._image = QImage(
             pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888
         ).copy()
