@@ -21,17 +21,20 @@ from schablone.worker.report import report_of
 TOP = Path(__file__).resolve().parent.parent
 
 
-def case(count: int = 12) -> Design:
-    """A tray with so many boards on points of one drawing, each held by dimensions, with posts,
-    pockets and openings."""
+def case(count: int = 12, more: int = 0, *, free: bool = False) -> Design:
+    """A tray with so many boards on points of one drawing, each held by two dimensions, with posts;
+    ``more`` points that nothing stands on are held as well. With ``free`` the last board is not
+    held."""
     board = next(part for part in bought_on_the_shelf() if part.name == "circuit_board")
-    spots = [(k % 4, k // 4) for k in range(count)]
+    spots = [(k % 4, k // 4) for k in range(count + more)]
     points = [
         {"kind": "point", "name": f"p{k}", "x": 60.0 * a - 90, "y": 40.0 * b - 40}
         for k, (a, b) in enumerate(spots)
     ]
     dimensions = []
     for k, (a, b) in enumerate(spots):
+        if free and k == count - 1:
+            continue
         dimensions += [
             {"name": f"x{k}", "kind": "distance", "of": [f"p{k}", "y_axis"],
              "formula": f"{abs(60 * a - 90)} mm" if k else "first"},
@@ -58,6 +61,56 @@ def case(count: int = 12) -> Design:
         {"name": "Case", "sizes": [{"name": "first", "formula": "90 mm"}], "steps": steps,
          "bought": [board.model_dump()]}
     )  # fmt: skip
+
+
+def dragged() -> tuple[list[float], float]:
+    """Times from each move of the pointer, while a board is dragged on a layout of twelve with
+    forty dimensions, until all that is placed is painted where it goes; and of painting the sheet
+    alone, ms."""
+    from PySide6.QtCore import QPoint, Qt
+    from PySide6.QtTest import QTest
+    from PySide6.QtWidgets import QApplication
+
+    from hands import Painted, begun
+    from schablone.app.application import wait_for_part
+    from schablone.core.design import write_design
+
+    application, folder = begun()
+    path = folder / "case.schablone"
+    path.write_text(write_design(case(12, 9, free=True)))
+    window = application.open_design_window(path)
+    window.resize(1280, 800)
+    window.show()
+    wait_for_part(window)
+    window.shape.choose("step", "layout")
+    window.shape.draw_chosen()
+    paper = window.shape.board.paper
+    while len(paper.under.held) < 12:
+        QApplication.processEvents()
+    assert len(paper.desk.drawing.dimensions) == 40
+    handle, left = window.windowHandle(), Qt.MouseButton.LeftButton
+    start = paper.mapTo(window, paper.to_screen(paper.desk.xy("p11")).toPoint())
+    QTest.mouseMove(handle, start)
+    QTest.mousePress(handle, left, Qt.KeyboardModifier.NoModifier, start)
+    QTest.mouseMove(handle, start + QPoint(8, 4))
+    QTest.qWait(200)
+    assert paper.desk.dragging
+    taken = []
+    for k in range(5, 45):
+        painted = Painted(paper)
+        begun_at = time.perf_counter()
+        QTest.mouseMove(handle, start + QPoint(2 * k, k))
+        while not painted.count and time.perf_counter() - begun_at < 2:
+            QApplication.processEvents()
+        taken.append((time.perf_counter() - begun_at) * 1000)
+        paper.removeEventFilter(painted)
+    begun_at = time.perf_counter()
+    for _ in range(20):
+        paper.repaint()
+    plain = (time.perf_counter() - begun_at) * 50
+    QTest.mouseRelease(handle, left, Qt.KeyboardModifier.NoModifier, start + QPoint(80, 40))
+    window.worker.close()
+    return sorted(taken), plain
 
 
 def measured() -> dict[str, tuple[float, float]]:

@@ -5,12 +5,15 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt
 from PySide6.QtWidgets import QApplication
 
 from schablone.app.bought_window import BoughtWindow
 from schablone.app.layout_window import LayoutWindow
+from schablone.core.bought import bought_on_the_shelf
+from schablone.core.design import Design
 from tests.window.hands import Hands
 from tests.window.test_journeys import Maker, maker
 from tests.window.test_shape import settle
@@ -147,3 +150,78 @@ def test_a_bought_part_is_described_kept_and_taken(plate: Maker, tmp_path) -> No
     bought.close()
     window.session.undo()
     assert window.session.design.bought == ()
+
+
+LAYOUT = {
+    "name": "Layout",
+    "steps": [
+        {"kind": "sketch", "name": "layout", "drawing": {"elements": [
+            {"kind": "point", "name": "p", "x": -40.0, "y": 0.0},
+            {"kind": "point", "name": "a", "x": 20.0, "y": 30.0},
+            {"kind": "point", "name": "b", "x": 80.0, "y": 30.0},
+            {"kind": "line", "name": "edge", "start": "a", "end": "b"}]}},
+        {"kind": "place", "name": "first", "thing": "circuit_board", "sketch": "layout",
+         "point": "p"},
+        {"kind": "place", "name": "second", "thing": "circuit_board", "where": "line",
+         "sketch": "layout", "about": "edge", "side": "right", "off": "5 mm", "along": "30 mm"},
+        {"kind": "sketch", "name": "ground", "shapes": [
+            {"kind": "rectangle", "name": "r", "width": "250 mm", "height": "160 mm"}]},
+        {"kind": "extrude", "name": "plate", "sketch": "ground", "direction": "down",
+         "by": "3 mm"},
+        {"kind": "posts_for", "name": "posts", "of": "first", "bore": "2 mm", "depth": "1 mm",
+         "down": "by", "height": "1 mm"},
+    ],
+}  # fmt: skip
+
+
+def test_bought_parts_go_with_what_they_stand_on_while_it_is_dragged(maker: Maker) -> None:
+    board = next(part for part in bought_on_the_shelf() if part.name == "circuit_board")
+    design = Design.model_validate({**LAYOUT, "bought": [board.model_dump()]})
+    window, hands = maker.window, maker.hands
+    window.session.edit(lambda _: design, "a layout")
+    settle(maker.qtbot, window)
+    window.shape.choose("step", "layout")
+    hands.press(Qt.Key.Key_D)
+    paper = window.shape.board.paper
+    maker.qtbot.waitUntil(lambda: bool(paper.under.held), timeout=5000)
+
+    def middle(step: str) -> tuple[float, float]:
+        points = np.concatenate(paper.under.seen(step, paper.desk.xy))
+        low, high = points.min(axis=0), points.max(axis=0)
+        return tuple(((low + high) / 2).tolist())
+
+    assert middle("first") == pytest.approx((-40, 0), abs=0.1)
+    before = middle("second")
+    seen: list[tuple[float, float]] = []
+
+    class Watching(QObject):
+        """Where the board is seen whenever the paper is painted, while nothing is built anew."""
+
+        def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+            if event.type() == QEvent.Type.Paint and paper.desk.dragging:
+                seen.append(middle("first"))
+            return False
+
+    watch = Watching()
+    paper.installEventFilter(watch)
+    by = maker.spot(-30, 20) - maker.spot(-40, 0)
+    # Taken hold of by its outline: the long side, 15 mm from its middle.
+    hands.drag_at(paper, maker.spot(-48, 15), by, steps=6)
+    assert len(seen) > 3
+    assert seen[-1] == pytest.approx((-30, 20), abs=1.0)
+    settle(maker.qtbot, window)
+    (placed,) = [p for p in window.shape.view.parts if p.name == "bought:first"]
+    low, high = placed.shape.bounds()
+    assert ((low + high) / 2)[:2] == pytest.approx((-30, 20), abs=1.0)
+    assert middle("first") == pytest.approx(((low + high) / 2)[:2], abs=1e-3)
+    assert middle("second") == pytest.approx(before, abs=1e-6)
+    # A line that turns takes along what stands beside it.
+    hands.drag_at(paper, maker.spot(80, 30), maker.spot(20, 90) - maker.spot(80, 30), steps=8)
+    turned = middle("second")
+    settle(maker.qtbot, window)
+    assert middle("second") == pytest.approx(turned, abs=1e-3)
+    assert turned[0] > 25  # right of a line that goes up now
+    # Taken away, what it held is as it was built last, and nothing fails.
+    hands.press(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    settle(maker.qtbot, window)
+    assert middle("second") == pytest.approx(before, abs=1e-3)

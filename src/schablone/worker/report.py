@@ -22,7 +22,7 @@ from ..core.prove import Finding, quick_findings
 from ..core.sketch.curves import XY
 from ..core.steps.workshop import Outlines
 from ..core.words import say_name
-from .talk import DrawingReport, FaceReport, FindingReport, PartReport, Report, ThingReport
+from .talk import BOUGHT, DrawingReport, FaceReport, FindingReport, PartReport, Report, ThingReport
 
 #: Chord tolerance, mm, of sketches that are only shown beside the part, and how many of their
 #: curves are.
@@ -112,7 +112,7 @@ def _thing(step: str, things: Sequence[Thing], key: str) -> ThingReport:
     count = len(things)
     said = things[0].part.said
     return {
-        "name": f"bought:{step}",
+        "name": f"{BOUGHT}{step}",
         "step": step,
         "title": said if count == 1 else f"{said} × {count}",
         "key": key,

@@ -19,6 +19,8 @@ from ..core.process.model import FeatureKind, Process
 from ..core.sketch.tracing import Form
 
 XYZ = tuple[float, float, float]
+#: Begins the name of what a step placed, as a part that is shown and not made.
+BOUGHT = "bought:"
 
 
 class _Message(BaseModel):

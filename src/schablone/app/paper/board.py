@@ -19,6 +19,7 @@ from ...core.sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Drawing, Line, Point
 from ...core.sketch.offset_copy import offset_copy
 from ...core.sketch.read_dxf import LARGEST, read_dxf
 from ...core.sketch.revise import mirrored, repeated, ringed, split, trimmed, without
+from ...core.steps.place import Place
 from ...core.steps.sketch import Wall
 from ...core.whole_files import write_whole
 from ...core.words import say_name
@@ -30,7 +31,7 @@ from .desk import Desk
 from .panel import PaperPanel
 from .paper import Paper
 from .tools import BY_NAME
-from .under import Under
+from .under import Held, Under
 
 # The words above the sheet, each with the tools that it opens.
 _GROUPS = (
@@ -409,7 +410,23 @@ class Board(QWidget):
             else frozenset()
         )
         self.paper.under = Under.of(self._parts, frame, before) if frame else Under()
+        self.paper.under.held = self._held()
         self.paper.update()
+
+    def _held(self) -> dict[str, Held]:
+        """What the bought parts stand on that are placed on this drawing, by their step."""
+        found = {}
+        known = self.desk.drawing.by_name if self.desk.settled is not None else {}
+        for step in self.session.design.steps:
+            if not isinstance(step, Place) or step.sketch != self.desk.name:
+                continue
+            name = {"point": step.point, "line": step.about}.get(step.where, "")
+            element = known.get(name)
+            if isinstance(element, Line):
+                found[step.name] = Held.by(name, (element.start, element.end), self.desk.xy)
+            elif element is not None:
+                found[step.name] = Held.by(name, (name,), self.desk.xy)
+        return found
 
     def begin_bringing(self) -> None:
         """From now on a click brings in an edge of the part below."""

@@ -336,6 +336,9 @@ class Paper(SheetPicture):
                 if distance < best:
                     best, found = distance, curve
         if not found:
+            # A bought part is taken hold of by its outline: what it stands on goes with it.
+            found = self.under.thing_near(paper, _REACH / self.scale, desk.xy)
+        if not found:
             if abs(q.y() - self.origin.y()) <= 5:
                 return X_AXIS
             if abs(q.x() - self.origin.x()) <= 5:

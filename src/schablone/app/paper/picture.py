@@ -213,8 +213,9 @@ class SheetPicture(QWidget):
         steel = QColor(t.slate)
         steel.setAlpha(170)
         painter.setPen(QPen(steel, 1.2, Qt.PenStyle.DashLine))
-        for line in self.under.things:
-            painter.drawPolyline([self.to_screen((x, y)) for x, y in line.tolist()])
+        for step in self.under.things:
+            for line in self.under.seen(step, self.desk.xy):
+                painter.drawPolyline([self.to_screen((x, y)) for x, y in line.tolist()])
         for name in self.under.edges:
             hot = name == self._hovered_edge and self.mode == "bring"
             painter.setPen(QPen(QColor(t.madder) if hot else colour, 3.0 if hot else 1.0))

@@ -7,14 +7,17 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from shapely.geometry import Point, Polygon
 
-from ...sketch.regions import Region, polygon_of
+from ...sketch.regions import polygon_of
 from ..prism import Prism
 from ..tools import Revolved
 
 Floats = NDArray[np.float64]
 #: So far, mm, everything else must lie from a tool.
 CLEAR = 1e-3
+#: Chord tolerance of cross-sections, mm.
+_CHORDS = 0.01
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,14 +34,17 @@ class Column:
     high: float
     #: A place within its cross-section, in the coordinates of the rectangle.
     inside: tuple[float, float]
+    #: The cross-section within chords, where it is the same all along.
+    section: Polygon | None = None
 
     @classmethod
     def of_prism(cls, prism: Prism) -> Column:
         frame = prism.frame
-        x0, y0, x1, y1 = prism.region.outer.bounds()
+        section = polygon_of(prism.region.outer, _CHORDS)
+        spot = section.representative_point()
         return cls(
             np.array(frame.origin), np.array(frame.x), np.array(frame.y), np.array(frame.normal),
-            (x0, y0, x1, y1), prism.low, prism.high, _inside(prism.region),
+            prism.region.outer.bounds(), prism.low, prism.high, (spot.x, spot.y), section,
         )  # fmt: skip
 
     @classmethod
@@ -48,11 +54,11 @@ class Column:
         length = math.hypot(*direction)
         axis = np.array(direction) / length
         x = np.array(tool.frame.normal)
-        points = tool.region.outer.points(0.01) - np.array(tool.at)
+        points = tool.region.outer.points(_CHORDS) - np.array(tool.at)
         along = points @ np.array(tool.way) / length
         across = points @ np.array([tool.way[1], -tool.way[0]]) / length
         # A curve bulges beyond its chords by less than the clearance that is added.
-        reach = float(np.abs(across).max()) + 0.02
+        reach = float(np.abs(across).max()) + 2 * _CHORDS
         ends = sorted(
             float((np.array(frame.origin) - np.array(root)) @ axis)
             for frame in tool.frames().values()
@@ -71,18 +77,27 @@ class Column:
     def bounds(self) -> tuple[Floats, Floats]:
         """The box along the axes around it, with the clearance."""
         x0, y0, x1, y1 = self.box
-        corners = np.array([
-            self.at + u * self.x + v * self.y + w * self.axis
-            for u in (x0, x1) for v in (y0, y1) for w in (self.low, self.high)
-        ])  # fmt: skip
-        return corners.min(axis=0) - CLEAR, corners.max(axis=0) + CLEAR
+        u, v, w = (x0 + x1) / 2, (y0 + y1) / 2, (self.low + self.high) / 2
+        middle = self.at + u * self.x + v * self.y + w * self.axis
+        half = (
+            np.abs(self.x) * ((x1 - x0) / 2)
+            + np.abs(self.y) * ((y1 - y0) / 2)
+            + np.abs(self.axis) * ((self.high - self.low) / 2)
+            + CLEAR
+        )
+        return middle - half, middle + half
 
-    def covers(self, spot: Floats) -> bool:
-        """Whether a place lies over or under its rectangle, or near."""
+    def takes(self, spot: Floats) -> bool | None:
+        """Whether a place lies over or under its cross-section; None where that is too near to
+        tell."""
         d = spot - self.at
         u, v = float(d @ self.x), float(d @ self.y)
         x0, y0, x1, y1 = self.box
-        return x0 - CLEAR <= u <= x1 + CLEAR and y0 - CLEAR <= v <= y1 + CLEAR
+        if not (x0 - CLEAR <= u <= x1 + CLEAR and y0 - CLEAR <= v <= y1 + CLEAR):
+            return False
+        if self.section is None or self.section.exterior.distance(Point(u, v)) < 2 * _CHORDS:
+            return None
+        return bool(self.section.contains(Point(u, v)))
 
     def height_of(self, point: Floats) -> float:
         return float((point - self.at) @ self.axis)
@@ -92,8 +107,3 @@ class Column:
         u, v = self.inside
         found: Floats = self.at + u * self.x + v * self.y + height * self.axis
         return found
-
-
-def _inside(region: Region) -> tuple[float, float]:
-    spot = polygon_of(region.outer, 0.01).representative_point()
-    return spot.x, spot.y

@@ -35,8 +35,11 @@ class Seats:
         if not ((spot >= low) & (spot <= high)).all():
             return False
         told, sunk = self.told.get(number, (None, ()))
+        taken = [column.takes(spot) for column in sunk]
+        if any(taken):
+            return False
         # Beside all that was put on the face since, what was told of it holds.
-        if told is None or any(column.covers(spot) for column in sunk):
+        if told is None or None in taken:
             told = BRepTopAdaptor_FClass2d(face, 1e-7)
             self.told[number] = told, ()
         plane = BRepAdaptor_Surface(face).Plane()
