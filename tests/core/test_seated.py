@@ -137,7 +137,7 @@ def test_what_is_seated_is_what_the_boolean_makes(steps):
         if quick is not None:
             same(quick, slow)
             solid = quick
-        elif not slow.is_empty() and slow.is_valid():
+        elif not slow.is_empty() and slow.is_valid() and slow.is_closed():
             solid = slow
 
 

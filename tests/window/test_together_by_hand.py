@@ -4,6 +4,7 @@ by keyboard and pointer."""
 from __future__ import annotations
 
 import math
+from functools import partial
 
 import numpy as np
 import pytest
@@ -13,7 +14,8 @@ from PySide6.QtWidgets import QApplication
 from schablone.app.bought_window import BoughtWindow
 from schablone.app.layout_window import LayoutWindow
 from schablone.core.bought import bought_on_the_shelf
-from schablone.core.design import Design
+from schablone.core.design import Design, Size
+from schablone.core.sketch.drawing import Dimension
 from tests.window.hands import Hands
 from tests.window.test_journeys import Maker, maker
 from tests.window.test_shape import settle
@@ -225,3 +227,66 @@ def test_bought_parts_go_with_what_they_stand_on_while_it_is_dragged(maker: Make
     hands.press(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     settle(maker.qtbot, window)
     assert middle("second") == pytest.approx(before, abs=1e-3)
+
+
+def test_a_dimension_of_the_layout_is_dragged_on_the_finished_whole(maker: Maker) -> None:
+    board = next(part for part in bought_on_the_shelf() if part.name == "circuit_board")
+    design = Design.model_validate({**LAYOUT, "bought": [board.model_dump()]})
+    drawing = design.steps[0].drawing
+    held = [
+        Dimension(name="far", kind="distance", of=("p", "y_axis"), formula="40 mm"),
+        Dimension(name="up", kind="distance", of=("p", "x_axis"), formula="reach"),
+    ]
+    moved = drawing.model_copy(
+        update={
+            "elements": tuple(
+                e.model_copy(update={"y": 10.0}) if e.name == "p" else e for e in drawing.elements
+            ),
+            "dimensions": tuple(held),
+        }
+    )
+    design = design.model_copy(
+        update={
+            "steps": (design.steps[0].model_copy(update={"drawing": moved}), *design.steps[1:]),
+            "sizes": (Size(name="reach", formula="10 mm"),),
+        }
+    )
+    window, hands, view = maker.window, maker.hands, maker.window.shape.view
+    window.session.edit(lambda _: design, "a layout")
+    settle(maker.qtbot, window)
+    window.shape.choose("step", "layout")
+    maker.qtbot.waitUntil(lambda: len(view.figures) >= 2, timeout=5000)
+
+    def middle() -> tuple[float, float]:
+        (placed,) = [p for p in view.parts if p.name == "bought:first"]
+        low, high = placed.shape.bounds()
+        return tuple(((low + high) / 2)[:2].tolist())
+
+    posts = window.shape.view.parts[0].shape.points[:, :2].mean(axis=0)
+    assert middle() == pytest.approx((-40, 10), abs=1e-3)
+    seen: list[tuple[float, float]] = []
+    view.figure_dragged.connect(lambda *_: seen.append(middle()))
+
+    def drag(path: str, by: int) -> None:
+        figure = next(f for f in view.figures if f.path.endswith(path))
+        found = partial(view.box_of, figure.step, figure.path)
+        maker.qtbot.waitUntil(lambda: found() is not None, timeout=5000)
+        box = found()
+        hands.drag_at(view, box.center().toPoint(), QPoint(7 * by, 0), steps=abs(by))
+        settle(maker.qtbot, window)
+
+    paths = [figure.path for figure in view.figures]
+    assert len(paths) == 2
+    drag(paths[0], 6)
+    assert middle() == pytest.approx((-46, 10), abs=1e-3)
+    assert len(seen) >= 3
+    # The board's posts went with it, and one undo takes all of the drag back.
+    assert window.shape.view.parts[0].shape.points[:, :2].mean(axis=0)[0] < posts[0]
+    # A dimension that is a size changes that size.
+    drag(paths[1], 5)
+    assert window.session.design.size("reach").formula == "15 mm"
+    assert middle() == pytest.approx((-46, 15), abs=1e-3)
+    for wanted in ((-46, 10), (-40, 10)):
+        hands.press(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        settle(maker.qtbot, window)
+        assert middle() == pytest.approx(wanted, abs=1e-3)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -28,6 +29,7 @@ from ...core.steps.selecting import EdgeRule
 from ...core.words import say_name
 from ...worker import talk
 from ..blank.pane import BlankPane
+from ..nudging import nudge_figure
 from ..paper.board import Board
 from ..session import Session
 from ..view3d.figures import Figure
@@ -121,6 +123,8 @@ class ShapePlace(QWidget):
         self.steps.draw_wanted.connect(self.draw_on)
         self.steps.went_to.connect(lambda _: (self._show_figures(), self._show_sketches()))
         self.view.figure_clicked.connect(self.edit_figure)
+        self.view.figure_dragged.connect(partial(nudge_figure, session))
+        self.view.figure_left.connect(session.settle)
         self.steps.regions_wanted.connect(self.choose_regions)
         self.board.left.connect(self.stop_drawing)
         session.taken.connect(self.stop_drawing)

@@ -3,8 +3,6 @@ opened."""
 
 from __future__ import annotations
 
-import re
-
 from PySide6.QtCore import QEvent, QMimeData, QObject, QPointF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
@@ -36,15 +34,13 @@ from ...core.design import Size
 from ...core.design import edit as edits
 from ...core.design.evaluate import role_of
 from ...core.problem import Problem
-from ...core.quantity import KINDS, UNITS, Kind, Quantity, plain, say
+from ...core.quantity import KINDS, Quantity, say
+from ..nudging import TYPED, nudge_size
 from ..session import Session
 from ..theme import theme
 from ..widgets.basics import Elided, LimitBar, RoleMark, label, restyle
 from ..widgets.formula_edit import FormulaEdit
 from ..widgets.typed import begins_number, typed_text
-
-_TYPED = re.compile(r"^\s*-?\s*[\d.\s/-]+?\s*([^\W\d][\w²³/^%]*|[\"'°%])?\s*$")
-
 
 #: What is carried while a size is dragged to another place.
 _MOVED = "application/x-schablone-size"
@@ -156,7 +152,7 @@ class SizeRow(QFrame):
         self.name_label.set_whole(size.name)
         value = say(shown, units, design.inch_fraction) if shown is not None else "–"
         self.value.setText(value)
-        typed = _TYPED.match(formula) is not None
+        typed = TYPED.match(formula) is not None
         obvious = typed and cell is not None and not cell.held_at and shown == cell.wanted
         self.formula.set_whole("" if obvious or self.shows == "values" else formula)
         self.value.setVisible(
@@ -297,36 +293,8 @@ class SizeRow(QFrame):
             self.next.emit(self.name)
 
     def _drag(self, steps: int) -> None:
-        size, cell = self.size_, self.session.table.cells.get(self.name)
-        if size is None or cell is None:
-            return
-        match = _TYPED.match(self.session.design.formula_of(size))
-        unit = (match[1] or "") if match else ""
-        factor = float(UNITS[unit].factor) if unit in UNITS else 1.0
-        value = cell.wanted.value + steps * self._step(size, cell.wanted.kind)
-        if cell.low is not None:
-            value = max(cell.low, value)
-        if cell.high is not None:
-            value = min(cell.high, value)
-        text = f"{plain(value / factor, 6)} {unit}".strip()
         self.chosen.emit(self.name)
-        self.session.edit(
-            lambda design: edits.set_formula(design, self.name, text),
-            f"{self.name} = {text}",
-            f"drag {self.name}",
-        )
-
-    def _step(self, size: Size, kind: Kind) -> float:
-        if size.step.strip():
-            try:
-                return float(
-                    self.session.table.compile(size.step, kind)
-                    .value(self.session.table.env())
-                    .value
-                )
-            except Exception:
-                pass
-        return 1.0
+        nudge_size(self.session, self.name, steps)
 
     # Details
 

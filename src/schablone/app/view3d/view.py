@@ -55,6 +55,8 @@ _RUNS = QVariantAnimation.State.Running
 _MOST_NEAR = 16
 #: By how many pixels something must lie before an edge to hide it: an edge lies in its own faces.
 _BEFORE = 3.0
+#: So many pixels sideways change a dimension by one step.
+_A_STEP = 7
 #: The pointer rests as long as it stays within so many pixels.
 _RESTS = 3
 
@@ -69,7 +71,8 @@ class PartView(QWidget):
     """Shows parts. Drag to turn, drag with the right or middle button (or Shift) to move, wheel to
     zoom.
 
-    ``figure_clicked`` gives the step and the path of a dimension that is shown on the part.
+    ``figure_clicked`` gives the step and the path of a dimension that is shown on the part;
+    ``figure_dragged`` also by how many steps it is dragged sideways, until it is ``figure_left``.
     ``hovered`` and ``picked`` are emitted with the description of a face (see the worker's report),
     or with an empty dict beside the part.
     """
@@ -77,6 +80,8 @@ class PartView(QWidget):
     hovered = Signal(dict)
     picked = Signal(dict)
     figure_clicked = Signal(str, str)
+    figure_dragged = Signal(str, str, int)
+    figure_left = Signal()
     #: A map of deviations is shown, or with nothing in it no longer.
     off_shown = Signal(dict)
 
@@ -122,6 +127,9 @@ class PartView(QWidget):
         self._faces: NDArray[np.int32] | None = None
         self._faces_for: tuple[object, ...] = ()
         self._figure_boxes = FigureBoxes()
+        #: The dimension that is held, and by how many steps it was dragged.
+        self._held: Figure | None = None
+        self._steps = 0
         self._hover_edge: tuple[int, int] | None = None
         self._hover: tuple[int, int] | None = None
         self._pressed: QPoint | None = None
@@ -583,6 +591,8 @@ class PartView(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._stop_turning()
         self._pressed, self._last, self._moved = event.position().toPoint(), event.position(), False
+        self._held = None if self._asked else self._figure_boxes.at(event.position())
+        self._steps = 0
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._pressed is None:
@@ -590,6 +600,10 @@ class PartView(QWidget):
                 self._behind = 0
             self._last = event.position()
             self._hover_timer.start()
+            if not self._asked and self.tool is None:
+                figure = self._figure_boxes.at(event.position())
+                can_drag = figure is not None and bool(figure.path)
+                self.setCursor(Qt.CursorShape.SizeHorCursor) if can_drag else self.unsetCursor()
             if self._asked:
                 self.update()
             return
@@ -600,6 +614,9 @@ class PartView(QWidget):
         )
         if not self._moved:
             return
+        if self._held is not None:
+            self._drag_figure(event.position())
+            return
         shifted = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
         if event.buttons() & Qt.MouseButton.LeftButton and not shifted:
             self.camera = self.camera.orbited(-step.x(), step.y())
@@ -608,7 +625,21 @@ class PartView(QWidget):
         self._stale = True
         self.update()
 
+    def _drag_figure(self, at: QPointF) -> None:
+        """A dimension is dragged sideways: the part follows."""
+        assert self._held is not None
+        assert self._pressed is not None
+        steps = int((at.x() - self._pressed.x()) / _A_STEP)
+        if steps != self._steps and self._held.path:
+            self.figure_dragged.emit(self._held.step, self._held.path, steps - self._steps)
+            self._steps = steps
+
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._held is not None and self._moved:
+            self._held, self._pressed, self._moved = None, None, False
+            self.figure_left.emit()
+            self._refine()
+            return
         left = (
             self._pressed is not None
             and not self._moved
