@@ -199,6 +199,39 @@ class TestRoom:
         # Between the right post (x = 16) and the wall (x = 38) there is material now.
         inside = solid.contains([(30, -5, 23), (30, -5, 27), (30, -8, 23)])
         assert inside.tolist() == [True, False, False]
+        # The wall is 22 mm from its post: where it may be 21 mm away, there is none.
+        near = {**posts, "within": "21 mm"}
+        (finding,) = rebuild(
+            block(*wall, put(lift="6 mm"), near), LensView("wanted", neutral())
+        ).problems
+        assert "No wall is as near as 21 mm" in finding.what
+
+    @pytest.mark.parametrize("lead", [5, 10, 30])
+    def test_an_opening_through_the_next_wall_widens_in_it(self, lead):
+        wall = [
+            {"kind": "sketch", "name": "w", "plane": "block/end", "shapes": [
+                {"kind": "rectangle", "name": "r", "width": "4 mm", "height": "60 mm",
+                 "x": "40 mm"}]},
+            {"kind": "extrude", "name": "wall", "sketch": "w", "by": "30 mm"},
+        ]  # fmt: skip
+        slot = {
+            "kind": "opening_for", "name": "slot", "of": "boards", "port": "plug",
+            "lead": f"{lead} deg",
+        }  # fmt: skip
+        plain = built(block(*wall, put(lift="6 mm"))).bodies["part"].figures().volume
+        found = built(block(*wall, put(lift="6 mm"), slot)).bodies["part"].figures().volume
+        # From 6.6 × 2.6 mm at the inner side, each side leans outwards: ∫ (w + 2ts)(h + 2ts) dt.
+        s, w, h, t = math.tan(math.radians(lead)), 6.6, 2.6, 4.0
+        assert plain - found == pytest.approx(
+            w * h * t + (w + h) * s * t**2 + 4 / 3 * s**2 * t**3, rel=1e-5
+        )
+
+    def test_an_opening_cannot_widen_where_there_is_no_wall(self):
+        slot = {
+            "kind": "opening_for", "name": "slot", "of": "boards", "port": "plug", "lead": "5 deg",
+        }  # fmt: skip
+        found = rebuild(block(put(lift="6 mm"), slot), LensView("wanted", neutral()))
+        assert any("no wall before the port" in problem.what for problem in found.problems)
 
     def test_an_opening_goes_through_the_next_wall_only(self):
         case = [

@@ -34,13 +34,13 @@ def manifold_of(mesh: Mesh) -> Manifold | None:
     return found if found.status() == Error.NoError and not found.is_empty() else None
 
 
-def nearest_along(mesh: Mesh, start: Vector, way: Vector, far: float) -> float | None:
-    """How far away the first wall of a mesh is from a place along a direction of length 1, mm; None
-    where there is none within ``far``, or the mesh is not closed."""
+def walls_along(mesh: Mesh, start: Vector, way: Vector, far: float) -> list[float]:
+    """How far away the walls of a mesh are from a place along a direction of length 1, mm, the
+    nearest first; none where there are none within ``far``, or the mesh is not closed."""
     solid = manifold_of(mesh)
     end = as_vector(a + far * w for a, w in zip(start, way, strict=True))
     hits = solid.ray_cast(start, end) if solid is not None else []
-    return min((far * hit.distance for hit in hits), default=None)
+    return sorted(far * hit.distance for hit in hits)
 
 
 def agrees(

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Literal
 
 from ..bought import Thing
 from ..bought.resolved import PortAt, rectangle
-from ..kernel.frame import Frame, dot
+from ..kernel.frame import Frame, as_vector, dot
 from ..kernel.naming import FaceName
 from ..kernel.prism import Prism
+from ..kernel.second import walls_along
 from ..kernel.tools import Leaned, ToNext, Tool
 from ..model import FormulaText, OneLine
 from ..quantity import ANGLE
@@ -27,6 +29,9 @@ from .sentence import (
 )
 from .workshop import Feature, StepError, Workshop, above_zero
 
+#: Chord tolerance where walls are only looked for, and how far beyond a wall its opening goes, mm.
+_ROUGH, _BEYOND = 0.05, 0.5
+
 
 class OpeningFor(AroundThings):
     """Cuts an opening outwards from a port of each bought part that a step placed."""
@@ -43,7 +48,7 @@ class OpeningFor(AroundThings):
     lead: FormulaText = "0 deg"
 
     def slots(self) -> tuple[Slot, ...]:
-        found = [Slot("lead", self.lead, "widening outwards", ANGLE)] * (self.reaches == "by")
+        found = [Slot("lead", self.lead, "widening outwards", ANGLE)] * (self.reaches != "all")
         if self.reaches == "by":
             found.insert(0, Slot("far", self.far, "how far outwards"))
         return tuple(found)
@@ -60,7 +65,9 @@ class OpeningFor(AroundThings):
             )
         ]
         if self.reaches == "by":
-            reaches += [FormulaPiece("far"), Words("widening by"), FormulaPiece("lead")]
+            reaches.append(FormulaPiece("far"))
+        if self.reaches != "all":
+            reaches += [Words("widening by"), FormulaPiece("lead")]
         return (
             (
                 Words("opening for"),
@@ -118,20 +125,45 @@ class OpeningFor(AroundThings):
             inner = FaceName(self.name, "inner").of_member(number)
             outer = FaceName(self.name, "outer").of_member(number)
             prism = Prism(frame, region, 0.0, far, inner, outer, sides)
+            lead = self._lead(shop)
             if self.reaches == "next":
                 tools.append(ToNext(prism))
-            elif self.reaches == "by" and shop.values["lead"]:
-                lead = shop.values["lead"]
-                if not 0 < lead <= 60:
-                    raise StepError(
-                        f"The opening widens by {lead:g}°; it must lie from 0° to 60°.",
-                        f"Change “{self.lead}”.",
-                        "lead",
-                    )
-                tools.append(Leaned(prism, -lead))
+                if lead:
+                    tools.append(Leaned(self._in_the_wall(shop, prism), -lead))
             else:
-                tools.append(prism)
+                tools.append(Leaned(prism, -lead) if lead else prism)
         return tools
+
+    def _lead(self, shop: Workshop) -> float:
+        lead = shop.values["lead"] if self.reaches != "all" else 0.0
+        if not 0 <= lead <= 60:
+            raise StepError(
+                f"The opening widens by {lead:g}°; it must lie from 0° to 60°.",
+                f"Change “{self.lead}”.",
+                "lead",
+            )
+        return lead
+
+    def _in_the_wall(self, shop: Workshop, prism: Prism) -> Prism:
+        """As much of an opening as lies in the next wall, seen along its middle, and a little more:
+        there it widens."""
+        body, way = shop.bodies.get(self.part), prism.frame.normal
+        mesh = body.mesh(_ROUGH) if body is not None else None
+        walls = walls_along(mesh, prism.frame.origin, way, prism.high) if mesh is not None else []
+        # Seen from within the material the first wall is where it ends.
+        walls = [0.0, *walls] if len(walls) % 2 else walls
+        if not walls:
+            raise StepError(
+                "There is no wall before the port that the opening could widen in.",
+                "Turn the part so that the port faces a wall, or let the opening go by a length.",
+                "lead",
+            )
+        begins, ends = walls[:2]
+        beyond = min([_BEYOND, *((walls[2] - ends) / 2 for _ in walls[2:3])])
+        return replace(
+            prism, frame=prism.frame.moved(as_vector(begins * c for c in way)),
+            high=ends - begins + beyond,
+        )  # fmt: skip
 
 
 def _line_of(frame: Frame, port: PortAt) -> tuple[object, ...]:

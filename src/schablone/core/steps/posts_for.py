@@ -11,7 +11,7 @@ from ..kernel.body import Body, apply
 from ..kernel.frame import Frame, Vector, as_vector, cross, dot
 from ..kernel.naming import FaceName
 from ..kernel.prism import Prism
-from ..kernel.second import nearest_along
+from ..kernel.second import walls_along
 from ..kernel.tools import Revolved, ToNext, Tool
 from ..model import FormulaText
 from ..sketch.curves import Loop, Segment
@@ -222,7 +222,7 @@ class PostsFor(AroundThings):
     def _wall_is_near(self, shop: Workshop, at: Vector, way: Vector) -> bool:
         body = shop.bodies.get(self.part)
         far = above_zero(shop.values["within"], "how far a wall may be away", self.within, "within")
-        return body is not None and nearest_along(body.mesh(_ROUGH), at, way, far) is not None
+        return body is not None and bool(walls_along(body.mesh(_ROUGH), at, way, far))
 
     def _room_below(self, shop: Workshop, frame: Frame) -> float:
         """How far below a place the part begins, mm."""
