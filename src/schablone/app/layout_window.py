@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -23,7 +24,9 @@ from ..core.publish.parts_list import ListedPart, as_csv
 from ..core.quantity import plain
 from ..core.whole_files import write_whole
 from ..worker import talk
+from .bars_page import BarsPage
 from .layout_drawing import LayoutDrawing
+from .off_cut_bar import OffCutBar
 from .session import Session
 from .widgets.basics import button, clear, label, restyle
 
@@ -32,6 +35,10 @@ Ask = Callable[[talk.LayingOut, Callable[[Any], None]], None]
 
 #: After so long without a change the parts are laid again, ms.
 _REST = 250
+
+
+#: What is chosen to have lengths cut from bars.
+BARS = "Lengths cut from bars"
 
 
 class LayoutWindow(QWidget):
@@ -77,19 +84,33 @@ class LayoutWindow(QWidget):
         right.setSpacing(8)
         settings = self._settings()
         right.addWidget(self.stocks)
-        right.addLayout(settings)
+        self.pages = QStackedWidget()
+        right.addWidget(self.pages, 1)
+        sheets = QWidget()
+        page = QVBoxLayout(sheets)
+        page.setContentsMargins(0, 0, 0, 0)
+        page.setSpacing(8)
+        page.addLayout(settings)
+        self.off_cuts = OffCutBar(session)
+        self.off_cuts.changed.connect(self.lay)
+        page.addWidget(self.off_cuts)
         self.drawing = LayoutDrawing()
         self.drawing.moved.connect(self._moved)
         self.drawing.freed.connect(self._freed)
-        right.addWidget(self.drawing, 1)
+        page.addWidget(self.drawing, 1)
         self.said = label("", "", wrap=True)
-        right.addWidget(self.said)
-        right.addWidget(
+        page.addWidget(self.said)
+        page.addWidget(
             label(
                 "Drag a part to put it by hand; R turns the chosen one, Delete lets it go again.",
                 "small",
             )
         )
+        self.bars = BarsPage()
+        self.bars.asked.connect(self.lay)
+        self.bars.said_so.connect(session.said)
+        self.pages.addWidget(sheets)
+        self.pages.addWidget(self.bars)
         columns.addLayout(right, 1)
         layout.addLayout(columns, 1)
         session.changed.connect(self._rest.start)
@@ -105,7 +126,7 @@ class LayoutWindow(QWidget):
         row.setSpacing(8)
         self.stocks = QComboBox()
         self.stocks.setAccessibleName("what the parts are cut or printed from")
-        self.stocks.activated.connect(lambda _: self._show_stock())
+        self.stocks.activated.connect(lambda _: self._choose_stock())
         self.fields: dict[str, QLineEdit] = {}
         for name, words, wide in (
             ("length", "", 62), ("width", "×", 62), ("gap", "mm, parts apart by", 50),
@@ -136,6 +157,8 @@ class LayoutWindow(QWidget):
         number = self._number
         self.said.setText("The parts are being laid …")
         restyle(self.said, wrong=False)
+        self.asked.bars = self.bars.wanted() if self._is_bars else None
+        self.asked.off_cuts = self.off_cuts.sizes()
         self._ask(self.asked, lambda answer: self._take(answer, number))
 
     def _take(self, answer: Any, number: int) -> None:
@@ -151,10 +174,15 @@ class LayoutWindow(QWidget):
             many = len(answer.files)
             folder = Path(answer.files[0]).parent
             self.session.said.emit(f"{many} files written to {folder}.")
+        if answer.bars is not None:
+            self._show_list(answer.parts)
+            self.bars.show_told(answer.bars)
+            return
         answer = answer.model_copy(update={"stocks": [self._kept(one) for one in answer.stocks]})
         self.answer = answer
+        self.bars.know([part["part"] for part in answer.parts if part["made"]])
         now = self.stocks.currentText()
-        names = [stock["stock"] for stock in answer.stocks]
+        names = [*(stock["stock"] for stock in answer.stocks), BARS]
         if names != [self.stocks.itemText(k) for k in range(self.stocks.count())]:
             self.stocks.clear()
             self.stocks.addItems(names)
@@ -185,8 +213,19 @@ class LayoutWindow(QWidget):
 
     # Showing
 
+    @property
+    def _is_bars(self) -> bool:
+        return self.stocks.currentText() == BARS
+
+    def _choose_stock(self) -> None:
+        self._show_stock()
+        if self._is_bars:
+            self.lay()
+
     def _show_stock(self) -> None:
+        self.pages.setCurrentIndex(1 if self._is_bars else 0)
         stock = self._stock()
+        self.off_cuts.show_stock(stock)
         self.drawing.show_stock(stock)
         self.save_files.setEnabled(stock is not None)
         if stock is None:
@@ -206,7 +245,7 @@ class LayoutWindow(QWidget):
         cut = f" · {stock['cut'] / 1000:.4g} m of cuts" if stock["cut"] else ""
         self.said.setText(
             f"{parts} part{'s' if parts != 1 else ''} on {count} {what}"
-            f"{'s' if count != 1 else ''} · {100 * stock['used']:.1f} % used{cut}"
+            f"{'s' if count != 1 else ''} · {100 * stock['used']:.1f} % used{cut}{_takes(stock)}"
         )
 
     def _show_list(self, parts: list[talk.ListedReport]) -> None:
@@ -355,3 +394,10 @@ class LayoutWindow(QWidget):
             self.session.said.emit(f"{path.name} written.")
         except SchabloneError as error:
             self.session.said.emit(str(error))
+
+
+def _takes(stock: talk.LaidStock) -> str:
+    """How long it takes and what it costs, or what would have to be known for that."""
+    known = f" · {stock['takes']}" if stock["takes"] else ""
+    missing = f". Not known: {', '.join(stock['missing'])}" if stock["missing"] else ""
+    return f"{known}{missing}"

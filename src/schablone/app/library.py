@@ -4,6 +4,7 @@ XDG places."""
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -14,6 +15,7 @@ from ..core.bought.store import SUFFIX
 from ..core.json_text import parse_json
 from ..core.problem import Problem, SchabloneError
 from ..core.process import Process, read_process, shipped_processes
+from ..core.process.off_cuts import OffCut, read_off_cuts, write_off_cuts
 from ..core.process.store import write_process
 from ..core.publish.edition import file_name
 from ..core.whole_files import write_whole
@@ -31,6 +33,7 @@ class Library:
         self.settings: dict[str, Any] = self._read_settings()
         self._own: list[Process] = []
         self.shelf = self.folder.parent / "bought"
+        self._off_cuts = self.folder.parent / "off-cuts.json"
         self._own_bought: list[BoughtPart] = []
         self.read_own()
 
@@ -64,6 +67,23 @@ class Library:
         own = {part.name: part for part in self._own_bought}
         shipped = [own.pop(part.name, part) for part in bought_on_the_shelf()]
         return sorted([*shipped, *own.values()], key=lambda part: (part.sort, part.said))
+
+    def off_cuts(self) -> tuple[OffCut, ...]:
+        """What is left of sheets that were cut; none, and a word, where the list is damaged."""
+        try:
+            return read_off_cuts(self._off_cuts)
+        except SchabloneError as error:
+            self.problems += [p for p in error.problems if p not in self.problems]
+            return ()
+
+    def keep_off_cuts(self, off_cuts: Sequence[OffCut]) -> None:
+        """Remember these.
+
+        Raises:
+            SchabloneError: where they cannot be written.
+        """
+        self._off_cuts.parent.mkdir(parents=True, exist_ok=True)
+        write_off_cuts(self._off_cuts, off_cuts)
 
     def keep_bought(self, part: BoughtPart) -> None:
         """Keep a bought part as the user's own.

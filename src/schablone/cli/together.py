@@ -4,8 +4,6 @@ sheets and beds, what is cut from bars."""
 from __future__ import annotations
 
 import argparse
-import csv
-import io
 import re
 from dataclasses import replace
 from pathlib import Path
@@ -108,7 +106,7 @@ def bars(options: argparse.Namespace) -> int:
 
     def one(file: Path) -> tuple[int, Any]:
         from ..core.publish.parts_list import count_of
-        from ..core.together import Length, cut_from_bars
+        from ..core.together import Length, cut_from_bars, cut_list
 
         design, built = _built(file, options, "wanted")
         stock = [_bar(text) for text in options.bar]
@@ -121,7 +119,8 @@ def bars(options: argparse.Namespace) -> int:
                 lengths.append(Length(part.title or part.name, long, count))
         found = cut_from_bars(lengths, stock, options.kerf, options.allowance)
         if options.output is not None:
-            write_whole(options.output, cut_list(found).encode("utf8"))
+            rows = [(c.bar.length, c.times, c.pieces, c.rest) for c in found.cuts]
+            write_whole(options.output, cut_list(rows).encode("utf8"))
         if not options.json:
             for cut in found.cuts:
                 pieces = ", ".join(f"{name} {length:.6g}" for name, length in cut.pieces)
@@ -135,21 +134,6 @@ def bars(options: argparse.Namespace) -> int:
         return FINE, {"cuts": cuts, "bars": found.bars, "optimal": found.optimal}
 
     return each_file(options, one)
-
-
-def cut_list(found: Any) -> str:
-    """A plan as CSV: one line for each piece, in the order of cutting."""
-    text = io.StringIO()
-    writer = csv.writer(text, lineterminator="\n")
-    writer.writerow(["bar", "bar length, mm", "piece", "length, mm", "left over, mm"])
-    number = 0
-    for cut in found.cuts:
-        for _ in range(cut.times):
-            number += 1
-            for k, (name, length) in enumerate(cut.pieces):
-                rest = f"{cut.rest:.2f}" if k == len(cut.pieces) - 1 else ""
-                writer.writerow([number, f"{cut.bar.length:g}", name, f"{length:.3f}", rest])
-    return text.getvalue()
 
 
 def _built(file: Path, options: argparse.Namespace, lens: Any) -> tuple[Any, Any]:

@@ -11,12 +11,29 @@ from shapely.geometry import Polygon
 from ..core.design import Design
 from ..core.design.rebuild import Rebuilt
 from ..core.problem import SchabloneError
-from ..core.publish.parts_list import parts_list
-from ..core.together import Item, Layout, Plan, Put, Sheet, by_stock, lay_out, likely_sheet
-from ..core.together.plans import named_trouble, with_grain
+from ..core.publish.parts_list import count_of, parts_list
+from ..core.together import (
+    Bar,
+    Estimate,
+    Item,
+    Layout,
+    Length,
+    Plan,
+    Put,
+    Sheet,
+    by_stock,
+    cut_from_bars,
+    divided,
+    estimate,
+    lay_out,
+    left_of,
+    likely_sheet,
+)
+from ..core.together.plans import named_trouble, stock_of, with_grain
 from ..core.together.sheet_files import cut_length, sheet_files
 from ..core.whole_files import write_whole
-from .talk import LaidStock, LayingOut, ListedReport, SheetAsked
+from ..core.words import say_name
+from .talk import BarsAsked, BarsTold, LaidStock, LayingOut, ListedReport, SheetAsked
 
 #: Outlines are told to the window with chords within this, mm.
 _FINE = 0.05
@@ -32,9 +49,17 @@ def laid_out(
     """
     found: list[LaidStock] = []
     files: list[str] = []
-    for number, (stock, items) in enumerate(by_stock(design, built).items(), 1):
+    groups = [
+        (stock, size, mine)
+        for stock, items in by_stock(design, built).items()
+        for size, mine in _divided(stock, items, built, asked, alive)
+    ]
+    for number, (of, size, items) in enumerate(groups, 1):
+        stock = of if size is None else f"{of}, off-cut {size[0]:.4g} × {size[1]:.4g} mm"
         mine = asked.sheets.get(stock, SheetAsked())
         sheet = _sheet(likely_sheet(built, items[0]), mine)
+        if size is not None:
+            sheet = replace(sheet, length=max(size), width=min(size))
         fixed = {
             item: Put(item, where, x, y, turn, fixed=True)
             for item, where, x, y, turn in mine.fixed
@@ -45,14 +70,80 @@ def laid_out(
         try:
             layout = lay_out(outlines, sheet, fixed, asked.patience, alive)
         except SchabloneError as error:
-            told = named_trouble(error, [item.title for item in items]).problems[0]
-            trouble = f"{told.what} {told.hint}".strip()
+            problem = named_trouble(error, [item.title for item in items]).problems[0]
+            trouble = f"{problem.what} {problem.hint}".strip()
             layout = Layout(sheet, tuple(outlines), ())
-        found.append(_told(stock, items, layout, trouble))
+        told = _told(stock, items, layout, trouble)
+        if not trouble:
+            takes = _takes(design, built, items, layout, size)
+            told["takes"], told["missing"] = takes.words(), list(takes.missing)
+            told["rest"] = left_of(layout) if items[0].is_flat else None
+        told["of"], told["off_cut"] = of, size
+        found.append(told)
         if asked.folder and not trouble:
             plan = Plan(stock, tuple(items), sheet, layout)
             files += _written(plan, Path(asked.folder), "" if number == 1 else f"{number}-")
     return found, files
+
+
+def cut_bars(design: Design, built: Rebuilt, asked: BarsAsked) -> BarsTold:
+    """How lengths are cut from bars; ``built`` is the design as it is wanted."""
+    longest = {
+        name: max(b - a for a, b in zip(*figures.bounds, strict=True))
+        for name, figures in built.figures.items()
+    }
+    lengths = [
+        (part.name, part.title or say_name(part.name), longest[part.name], count_of(part, built))
+        for part in design.parts
+        if part.name in longest
+    ]
+    told: BarsTold = {
+        "cuts": [], "lengths": lengths, "bars": 0, "used": 0.0, "optimal": True, "trouble": "",
+    }  # fmt: skip
+    chosen = [Length(t, long, n) for name, t, long, n in lengths if name in asked.parts and n]
+    if not chosen:
+        return told
+    try:
+        found = cut_from_bars(
+            chosen, [Bar(*bar) for bar in asked.bars], asked.kerf, asked.allowance
+        )
+    except SchabloneError as error:
+        problem = error.problems[0]
+        return {**told, "trouble": f"{problem.what} {problem.hint}".strip()}
+    told["cuts"] = [(c.bar.length, c.times, list(c.pieces), c.rest) for c in found.cuts]
+    told["bars"], told["used"], told["optimal"] = found.bars, found.used, found.optimal
+    return told
+
+
+def _divided(
+    stock: str,
+    items: list[Item],
+    built: Rebuilt,
+    asked: LayingOut,
+    alive: Callable[[], bool],
+) -> list[tuple[tuple[float, float] | None, list[Item]]]:
+    """The parts of a stock by the off-cut that they are laid on, and those for new sheets."""
+    sizes = asked.off_cuts.get(stock, [])
+    if not sizes or not items[0].is_flat:
+        return [(None, items)]
+    sheet = _sheet(likely_sheet(built, items[0]), asked.sheets.get(stock, SheetAsked()))
+    return divided(items, sheet, sizes, min(1.0, asked.patience), alive)
+
+
+def _takes(
+    design: Design,
+    built: Rebuilt,
+    items: list[Item],
+    layout: Layout,
+    off_cut: tuple[float, float] | None,
+) -> Estimate:
+    """How long a layout takes and what it costs; what lies on an off-cut was paid before."""
+    part = next(part for part in design.parts if part.name == items[0].name)
+    cutter = built.view.cutter_of(part.name) or built.view_of(part.name)
+    stock = stock_of(cutter.process, items[0])
+    _, density = part.made_of(cutter.process)
+    found = estimate(cutter.process, items, layout, stock, density, paid=off_cut is not None)
+    return found
 
 
 def _sheet(likely: Sheet, asked: SheetAsked) -> Sheet:
@@ -80,6 +171,11 @@ def _told(stock: str, items: list[Item], layout: Layout, trouble: str) -> LaidSt
     sheet = layout.sheet
     return {
         "stock": stock,
+        "of": stock,
+        "off_cut": None,
+        "rest": None,
+        "takes": "",
+        "missing": [],
         "sheet": (sheet.length, sheet.width, sheet.gap, sheet.margin),
         "keeps_grain": 90.0 not in sheet.turns,
         "flat": items[0].is_flat,

@@ -49,7 +49,7 @@ from ..core.steps.workshop import StepError
 from ..core.whole_files import write_whole
 from . import talk
 from .blank_report import blanks_of
-from .laying import laid_out, listed
+from .laying import cut_bars, laid_out, listed
 from .messages import Arrays, Unpacker, pack
 from .report import FOR_A_GLANCE, FOR_LOOKING, report_of, said
 
@@ -328,9 +328,15 @@ class Worker:
         if wrong:
             raise SchabloneError(*wrong)
         plain = rebuild(design, replace(view, lens="wanted"), self.memory)
-        stocks, files = laid_out(design, sent, asked, lambda: self.newest <= request.id)
+        # Who asks for bars looks at no sheets.
+        stocks, files = (
+            laid_out(design, sent, asked, lambda: self.newest <= request.id)
+            if asked.bars is None
+            else ([], [])
+        )
         parts = listed(design, plain)
-        self.send(talk.LaidOut(id=request.id, stocks=stocks, parts=parts, files=files))
+        bars = cut_bars(design, plain, asked.bars) if asked.bars is not None else None
+        self.send(talk.LaidOut(id=request.id, stocks=stocks, parts=parts, files=files, bars=bars))
 
     def try_values(self, request: talk.Try, design: Design, view: LensView) -> None:
         """The part for each value worth trying, one after the other; a value that fails does not

@@ -29,16 +29,21 @@ FIGURES: dict[str, tuple[str, ...]] = {
         "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "opening_gain", "lying_hole_gain",
         "peg_gain", "peg_small",
         "length_gain", "height_gain", "line_width", "layer", "first_layer", "smallest", "bed",
+        "flow", "set_up", "hour_cost", "kilo_cost",
     ),
     "resin print": (
         "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "opening_gain", "lying_hole_gain",
         "peg_gain", "peg_small",
         "length_gain", "height_gain", "layer", "smallest", "bed",
+        "flow", "set_up", "hour_cost", "kilo_cost",
     ),
-    "laser or knife": ("kerfs", "taper", "smallest", "tabs", "tab_width", "stock", "bed"),
+    "laser or knife": (
+        "kerfs", "taper", "smallest", "tabs", "tab_width", "stock", "bed",
+        "cut_speed", "pierce", "set_up", "hour_cost",
+    ),
     "router": (
         "cutter", "relief", "relief_openings", "relief_pockets", "path_gain", "smallest", "tabs",
-        "tab_width", "stock", "bed",
+        "tab_width", "stock", "bed", "cut_speed", "pierce", "set_up", "hour_cost",
     ),
     "folding": ("bends", "longest_bend", "open_height", "offset_tool", "stock", "bed"),
 }  # fmt: skip
@@ -60,6 +65,9 @@ NAMES: dict[str, tuple[str, str]] = {
     "tab_width": ("width of a tab", "mm"),
     "longest_bend": ("longest bend", "mm"), "open_height": ("open height over a bend", "mm"),
     "offset_tool": ("offsets in one stroke, up to", "mm"),
+    "flow": ("lays down, on the whole", "mm³/s"), "cut_speed": ("cuts, on the whole", "mm/s"),
+    "pierce": ("to begin a cut takes", "s"), "set_up": ("to set up a sheet or bed takes", "min"),
+    "hour_cost": ("an hour costs", "€"), "kilo_cost": ("a kilogram costs", "€"),
 }  # fmt: skip
 
 
@@ -297,7 +305,9 @@ class Process(_WrittenOnce):
     of openings and pockets. Every part of a machine that cuts is held by so many ``tabs`` of a
     ``tab_width``. ``known`` says how well each figure is known, ``spread`` what a calibration found
     of how far pieces lie from what is expected, ``measured`` between which sizes it measured holes,
-    pegs, lengths and heights, mm, ``pieces`` what was measured. ``date`` is that of the state in
+    pegs, lengths and heights, mm, ``pieces`` what was measured. What work takes and costs is for
+    estimates: ``flow`` in mm³/s, ``cut_speed`` in mm/s, ``pierce`` in s, ``set_up`` in min; 0 where
+    nobody said. ``date`` is that of the state in
     force, ``history`` holds those before.
     """
 
@@ -333,6 +343,12 @@ class Process(_WrittenOnce):
     longest_bend: Annotated[float, Field(ge=0, le=20000, allow_inf_nan=False)] = 0.0
     offset_tool: Width = 0.0
     open_height: Annotated[float, Field(ge=0, le=2000, allow_inf_nan=False)] = 0.0
+    flow: Annotated[float, Field(ge=0, le=1e5, allow_inf_nan=False)] = 0.0
+    cut_speed: Annotated[float, Field(ge=0, le=1e5, allow_inf_nan=False)] = 0.0
+    pierce: Annotated[float, Field(ge=0, le=3600, allow_inf_nan=False)] = 0.0
+    set_up: Annotated[float, Field(ge=0, le=1000, allow_inf_nan=False)] = 0.0
+    hour_cost: Annotated[float, Field(ge=0, le=1e5, allow_inf_nan=False)] = 0.0
+    kilo_cost: Annotated[float, Field(ge=0, le=1e5, allow_inf_nan=False)] = 0.0
     stock: Annotated[tuple[Stock, ...], Field(max_length=500)] = ()
     fits: Fits = Fits()
     bed: tuple[BedLength, BedLength, BedLength] = (250.0, 210.0, 220.0)

@@ -9,6 +9,8 @@ column generation finds are used; how far the outcome is from the best possible 
 
 from __future__ import annotations
 
+import csv
+import io
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -235,3 +237,22 @@ def _plan(
     cuts.sort(key=lambda one: (-one.times, one.rest))
     cost = math.fsum(one.times * one.bar.price for one in cuts)
     return BarPlan(tuple(cuts), cost, min(bound, cost))
+
+
+#: A way to cut a bar as plain values: the bar's length, how often, the pieces, what is left over.
+PlainCut = tuple[float, int, Sequence[tuple[str, float]], float]
+
+
+def cut_list(cuts: Sequence[PlainCut]) -> str:
+    """A plan as CSV: one line for each piece, in the order of cutting; lengths in mm."""
+    text = io.StringIO()
+    writer = csv.writer(text, lineterminator="\n")
+    writer.writerow(["bar", "bar length, mm", "piece", "length, mm", "left over, mm"])
+    number = 0
+    for bar, times, pieces, rest in cuts:
+        for _ in range(times):
+            number += 1
+            for k, (name, length) in enumerate(pieces):
+                left = f"{rest:.2f}" if k == len(pieces) - 1 else ""
+                writer.writerow([number, f"{bar:g}", name, f"{length:.3f}", left])
+    return text.getvalue()

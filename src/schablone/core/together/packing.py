@@ -39,7 +39,7 @@ def lay_out(
     """
     fixed = dict(fixed or {})
     for number, outline in enumerate(outlines):
-        if number not in fixed and not _fits(outline, sheet):
+        if number not in fixed and not fits(outline, sheet):
             x0, y0, x1, y1 = outline.bounds
             raise _refuse(
                 f"Part {number + 1} is {x1 - x0:.4g} × {y1 - y0:.4g} mm; the sheet has room for "
@@ -96,7 +96,8 @@ def _refuse(what: str, hint: str) -> SchabloneError:
     return SchabloneError(Problem(area="design", what=what, hint=hint))
 
 
-def _fits(outline: Polygon, sheet: Sheet) -> bool:
+def fits(outline: Polygon, sheet: Sheet) -> bool:
+    """Whether an outline finds room on a sheet by one of its turns."""
     room = sheet.length - 2 * sheet.margin + NEARLY, sheet.width - 2 * sheet.margin + NEARLY
     return any(
         wide <= room[0] and high <= room[1]

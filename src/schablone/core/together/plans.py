@@ -53,7 +53,7 @@ def likely_sheet(built: Rebuilt, item: Item) -> Sheet:
     it; the bed where there is no such stock."""
     cutter = built.view.cutter_of(item.name) or built.view_of(item.name)
     process = cutter.process
-    stock = _stock(process, item)
+    stock = stock_of(process, item)
     size = stock.size if stock is not None else process.bed[:2]
     turns = (0.0, 180.0) if stock is not None and stock.grain else (0.0, 90.0, 180.0, 270.0)
     gap = _WEB + process.cut_width(item.piece.material, item.thickness) if item.is_flat else _BESIDE
@@ -61,7 +61,8 @@ def likely_sheet(built: Rebuilt, item: Item) -> Sheet:
     return Sheet(length, width, _MARGIN, gap, turns)
 
 
-def _stock(process: Process, item: Item) -> Stock | None:
+def stock_of(process: Process, item: Item) -> Stock | None:
+    """The stock in the rack of a process that a flat part is cut from, as far as it is known."""
     if not item.is_flat:
         return None
     fitting = [

@@ -1,0 +1,222 @@
+"""Lengths cut from bars: which parts, from which bars, and how each bar is cut."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ..core.problem import SchabloneError
+from ..core.quantity import plain
+from ..core.whole_files import write_whole
+from ..worker import talk
+from .theme import mono, theme
+from .widgets.basics import button, clear, label, restyle
+
+#: How high a bar is drawn, and how far the next is below it, pixels.
+_BAR, _NEXT = 34, 52
+
+
+class BarsPage(QWidget):
+    """``asked`` says that something was typed or chosen: ask again with :meth:`wanted`."""
+
+    asked = Signal()
+    said_so = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.told: talk.BarsTold | None = None
+        self._out: set[str] = set()
+        self._listed: list[str] = []
+        self._good: dict[str, str] = {}
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        self.fields: dict[str, QLineEdit] = {}
+        for name, words, text, wide in (
+            ("bars", "Bars of", "2400", 150), ("kerf", "mm, the saw cuts", "3", 50),
+            ("allowance", "mm wide, left for finishing", "0", 50),
+        ):  # fmt: skip
+            row.addWidget(label(words, "quiet"))
+            line = QLineEdit(text)
+            line.setFixedWidth(wide)
+            line.setAlignment(Qt.AlignmentFlag.AlignRight)
+            line.setAccessibleName(
+                {"bars": "lengths of bars", "kerf": "width of the saw's cut in mm",
+                 "allowance": "left for finishing in mm"}[name]
+            )  # fmt: skip
+            line.editingFinished.connect(self._typed)
+            self.fields[name] = line
+            self._good[name] = text
+            row.addWidget(line)
+        row.addWidget(label("mm", "quiet"))
+        row.addStretch(1)
+        column.addLayout(row)
+        column.addWidget(
+            label(
+                "Several lengths with a comma between; a price after a colon, such as 2400:7.50, "
+                "3000:9.",
+                "small",
+            )
+        )
+        self._parts = QVBoxLayout()
+        self._parts.setSpacing(2)
+        column.addLayout(self._parts)
+        self.drawing = BarsDrawing()
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(self.drawing)
+        column.addWidget(scroll, 1)
+        foot = QHBoxLayout()
+        self.said = label("", "", wrap=True)
+        foot.addWidget(self.said, 1)
+        self.save = button("Save the cut list …", "plain", self._save, "As CSV")
+        foot.addWidget(self.save)
+        column.addLayout(foot)
+
+    def wanted(self) -> talk.BarsAsked:
+        """What is asked as the fields have it."""
+        bars = []
+        for text in self.fields["bars"].text().split(","):
+            length, _, price = text.partition(":")
+            bars.append((float(length), float(price) if price.strip() else 1.0))
+        parts = [name for name in self._listed if name not in self._out]
+        return talk.BarsAsked(
+            bars=bars,
+            kerf=float(self.fields["kerf"].text()),
+            allowance=float(self.fields["allowance"].text()),
+            parts=parts,
+        )
+
+    def _typed(self) -> None:
+        try:
+            found = self.wanted()
+            good = all(0 < length < 1e5 and 0 < price < 1e6 for length, price in found.bars)
+            good = good and 0 <= found.kerf < 100 and 0 <= found.allowance < 1000
+        except ValueError:
+            good = False
+        texts = {name: line.text() for name, line in self.fields.items()}
+        if not good:
+            for name, line in self.fields.items():
+                line.setText(self._good[name])
+            restyle(self.said, wrong=True)
+            self.said.setText(
+                "Lengths are numbers above zero in mm, with a comma between, such as 2400, 3000."
+            )
+        elif texts != self._good:
+            self._good = texts
+            self.asked.emit()
+
+    def know(self, parts: list[str]) -> None:
+        """The names of the parts that could be cut from bars."""
+        self._listed = parts
+
+    def show_told(self, told: talk.BarsTold) -> None:
+        """Show how bars are cut."""
+        self.told = told
+        clear(self._parts)
+        for name, title, length, count in told["lengths"]:
+            box = QCheckBox(f"{count} × {title}, {plain(length, 2)} mm")
+            box.setChecked(name not in self._out)
+            box.toggled.connect(lambda on, name=name: self._choose(name, on=on))
+            self._parts.addWidget(box)
+        self.drawing.show_told(told)
+        self.save.setEnabled(bool(told["cuts"]))
+        restyle(self.said, wrong=bool(told["trouble"]))
+        self.said.setText(told["trouble"] or _summed(told))
+
+    def _choose(self, name: str, *, on: bool) -> None:
+        self._out = self._out - {name} if on else self._out | {name}
+        self.asked.emit()
+
+    def _save(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(self, "Save the cut list", "bars.csv", "CSV (*.csv)")
+        if path:
+            self.save_to(Path(path))
+
+    def save_to(self, path: Path) -> None:
+        """Write the list of cuts."""
+        if self.told is None:
+            return
+        from ..core.together import cut_list  # what lays parts takes long to load
+
+        try:
+            write_whole(path, cut_list(self.told["cuts"]).encode("utf8"))
+            self.said_so.emit(f"{path.name} written.")
+        except SchabloneError as error:
+            self.said_so.emit(str(error))
+
+
+def _summed(told: talk.BarsTold) -> str:
+    if not told["cuts"]:
+        return "Choose at least one part that is cut from bars."
+    bars = told["bars"]
+    best = "the fewest or cheapest there can be" if told["optimal"] else "perhaps not the fewest"
+    return f"{bars} bar{'s' if bars != 1 else ''}, {100 * told['used']:.1f} % used, {best}."
+
+
+class BarsDrawing(QWidget):
+    """One row for each way that a bar is cut: how often, its pieces, and what is left over."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.told: talk.BarsTold | None = None
+        self.setAccessibleName("how each bar is cut")
+        self.setMinimumSize(300, 120)
+
+    def sizeHint(self) -> QSize:
+        rows = len(self.told["cuts"]) if self.told is not None else 0
+        return QSize(560, 24 + _NEXT * max(rows, 2))
+
+    def show_told(self, told: talk.BarsTold) -> None:
+        self.told = told
+        self.setMinimumHeight(24 + _NEXT * max(len(told["cuts"]), 2))
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        t, painter = theme(), QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(t.view))
+        if self.told is None or not self.told["cuts"]:
+            return
+        painter.setFont(mono(11))
+        metrics = painter.fontMetrics()
+        left = 58.0
+        longest = max(length for length, *_ in self.told["cuts"])
+        scale = (self.width() - left - 16) / longest
+        for row, (length, times, pieces, rest) in enumerate(self.told["cuts"]):
+            top = 14.0 + row * _NEXT
+            painter.setPen(QColor(t.ink))
+            painter.drawText(QPointF(14, top + _BAR / 2 + metrics.ascent() / 2 - 1), f"{times} ×")
+            painter.setPen(QPen(QColor(t.rule), 1.2))
+            painter.setBrush(QColor(t.surface))
+            painter.drawRect(QRectF(left, top, length * scale, _BAR))
+            at = left
+            spare = (length - rest - sum(long for _, long in pieces)) / max(len(pieces), 1)
+            for name, long in pieces:
+                box = QRectF(at, top, long * scale, _BAR)
+                painter.setPen(QPen(QColor(t.ink), 1.1))
+                painter.setBrush(QColor(t.kraft))
+                painter.drawRect(box)
+                said = metrics.elidedText(
+                    f"{name} {plain(long, 1)}", Qt.TextElideMode.ElideRight, int(box.width() - 6)
+                )
+                painter.setPen(QColor("#1F2A37"))
+                painter.drawText(box, Qt.AlignmentFlag.AlignCenter, said)
+                at += (long + spare) * scale
+            over = QRectF(at, top, left + length * scale - at, _BAR)
+            if over.width() > 46:
+                painter.setPen(QColor(t.quiet))
+                painter.drawText(over, Qt.AlignmentFlag.AlignCenter, f"{plain(rest, 1)} left")
