@@ -9,13 +9,14 @@ from functools import partial
 import numpy as np
 import pytest
 from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QComboBox
 
 from schablone.app.bought_window import BoughtWindow
 from schablone.app.layout_window import LayoutWindow
-from schablone.core.bought import bought_on_the_shelf
-from schablone.core.design import Design, Size
+from schablone.core.bought import bought_on_the_shelf, resolved
+from schablone.core.design import Design, Size, read_design
 from schablone.core.sketch.drawing import Dimension
+from tests.conftest import TOP
 from tests.window.hands import Hands
 from tests.window.test_journeys import Maker, maker
 from tests.window.test_shape import settle
@@ -290,3 +291,104 @@ def test_a_dimension_of_the_layout_is_dragged_on_the_finished_whole(maker: Maker
         hands.press(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         settle(maker.qtbot, window)
         assert middle() == pytest.approx(wanted, abs=1e-3)
+
+
+def test_bars_and_off_cuts_by_hand(maker: Maker, tmp_path) -> None:
+    window = maker.window
+    window.session.take(read_design(TOP / "demo" / "hive-box.schablone"), None)
+    settle(maker.qtbot, window)
+    maker.hands.press(
+        Qt.Key.Key_L, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
+    )
+    laid = shown(LayoutWindow)
+    hands = Hands(maker.qtbot, laid)
+    hands.until("4 parts on 1 sheet")
+    hands.until("about 27 min · about 19.84 €")
+    hands.until("0 off-cuts …")
+    # What is left of this sheet is remembered, and used for the next box.
+    hands.click("They are cut")
+    hands.until("1 off-cut …")
+    (kept,) = window.session.library.off_cuts()
+    assert kept.width <= 300
+    laid.off_cuts.add("twenty")  # the question for a size is a dialog of its own
+    hands.until("1 off-cut …")
+    laid.off_cuts.add("700 x 260")
+    hands.until("2 off-cuts …")
+    hands.click("Use off-cuts")
+    hands.until("3 parts on 1 sheet")
+    stocks = hands.find("what the parts are cut or printed from")
+    texts = [stocks.itemText(k) for k in range(stocks.count())]
+    assert any("off-cut 700 × 260 mm" in text for text in texts)
+    # Lengths from bars: the last of what can be chosen.
+    hands.click("what the parts are cut or printed from")
+    hands.press(Qt.Key.Key_End)
+    hands.press(Qt.Key.Key_Return)
+    hands.until("1 bar, 75.6 % used")
+    hands.click("lengths of bars")
+    hands.press(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+    hands.type("1000")
+    hands.press(Qt.Key.Key_Tab)
+    hands.until("2 bars, 90.7 % used")
+    hands.click("1 × Front, 408.4 mm")
+    hands.until("2 bars, 70.3 % used")
+    hands.click("lengths of bars")
+    hands.press(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+    hands.type("300")
+    hands.press(Qt.Key.Key_Tab)
+    hands.until("the longest bar has 300 mm")
+    hands.click("lengths of bars")
+    hands.press(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+    hands.type("long")
+    hands.press(Qt.Key.Key_Tab)
+    hands.until("Lengths are numbers above zero")
+    hands.click("lengths of bars")
+    hands.press(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+    hands.type("1000")
+    hands.press(Qt.Key.Key_Tab)
+    hands.until("2 bars, 70.3 % used")
+    laid.bars.save_to(tmp_path / "bars.csv")
+    lines = (tmp_path / "bars.csv").read_text().splitlines()
+    assert len(lines) == 1 + 3
+    assert sum("Left side" in line for line in lines) == 1
+
+
+def test_the_corners_of_a_drawn_outline_are_typed(plate: Maker) -> None:
+    maker, window = plate, plate.window
+    maker.hands.menu("Design", "Bought parts …")
+    bought = shown(BoughtWindow)
+    hands = Hands(maker.qtbot, bought)
+    hands.click("New")
+    hands.click("in formulas: typed")
+    hands.press(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+    hands.type("wedge")
+    hands.click("outline", QComboBox)
+    hands.press(Qt.Key.Key_Down)
+    hands.press(Qt.Key.Key_Down)
+    hands.press(Qt.Key.Key_Return)
+    hands.until("CORNERS OF THE OUTLINE")
+    corners = hands.find("corners of the outline")
+    assert corners.rowCount() == 4 + 1
+
+    def area() -> float:
+        part = bought._check()
+        assert part is not None
+        return resolved(part).footprint.area
+
+    def type_in(row: int, column: int, text: str) -> None:
+        spot = corners.visualItemRect(corners.item(row, column)).center()
+        hands.click_at(corners.viewport(), spot, double=True)
+        hands.press(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+        hands.type(text)
+        hands.press(Qt.Key.Key_Return)
+
+    assert area() == pytest.approx(200)
+    type_in(2, 0, "20 mm")  # the far corner: 10 mm longer at the top
+    assert area() == pytest.approx(250)
+    type_in(0, 2, "2 mm")
+    assert area() == pytest.approx(250 - (4 - math.pi) / 4 * 4, rel=1e-3)
+    type_in(4, 0, "-20 mm")  # a fifth one, its other fields given
+    assert corners.rowCount() == 6
+    hands.click("Into the design")
+    (mine,) = window.session.design.bought
+    assert [corner.x for corner in mine.outline.corners][-1] == "-20 mm"
+    bought.close()

@@ -131,7 +131,7 @@ class BarsPage(QWidget):
             box = QCheckBox(f"{count} × {title}, {plain(length, 2)} mm")
             box.setChecked(name not in self._out)
             box.toggled.connect(lambda on, name=name: self._choose(name, on=on))
-            self._parts.addWidget(box)
+            self._parts.addWidget(box, 0, Qt.AlignmentFlag.AlignLeft)
         self.drawing.show_told(told)
         self.save.setEnabled(bool(told["cuts"]))
         restyle(self.said, wrong=bool(told["trouble"]))

@@ -48,6 +48,13 @@ TABLES: tuple[tuple[str, str, Mapping[str, str]], ...] = (
         "name": "", "side": "front", "form": "rectangle", "along": "0 mm", "up": "5 mm",
         "width": "10 mm", "height": "5 mm", "clearance": "0.3 mm"}),
 )  # fmt: skip
+#: The table of the corners of a drawn outline, which belong to the outline.
+CORNERS = ("corners", "Corners of the outline", {"x": "0 mm", "y": "0 mm", "round": "0 mm"})
+#: What is drawn first where an outline was of another kind: a rectangle.
+_FIRST = [
+    {"x": f"{x} mm", "y": f"{y} mm", "round": "0 mm"}
+    for x, y in ((-10, -5), (10, -5), (10, 5), (-10, 5))
+]
 #: What a table's columns are called where their field's name does not say it.
 _SAID = {"tolerance": "± mm", "towards": "lies with its", "clearance": "gap", "diameter": "ø"}
 #: The fields of each kind of outline.
@@ -134,8 +141,10 @@ class BoughtWindow(QWidget):
         top.addWidget(self.picture, 1)
         column.addLayout(top)
         self.tables: dict[str, QTableWidget] = {}
-        for field, words, columns in TABLES:
-            column.addWidget(label(words.upper(), "group"))
+        self.heads: dict[str, QWidget] = {}
+        for field, words, columns in (CORNERS, *TABLES):
+            self.heads[field] = label(words.upper(), "group")
+            column.addWidget(self.heads[field])
             table = QTableWidget(0, len(columns))
             table.setHorizontalHeaderLabels([_SAID.get(name, name) for name in columns])
             table.horizontalHeader().setStretchLastSection(True)
@@ -211,9 +220,10 @@ class BoughtWindow(QWidget):
         self.kind.setCurrentIndex(self.kind.findData(part.outline.kind))
         for name, line in self.outline.items():
             line.setText(str(getattr(part.outline, name, "10 mm")))
-        for field, _, columns in TABLES:
+        for field, _, columns in (CORNERS, *TABLES):
+            owner = part.outline if field == CORNERS[0] else part
             rows = [{name: str(getattr(one, name)) for name in columns}
-                    for one in getattr(part, field)]  # fmt: skip
+                    for one in getattr(owner, field, ())]  # fmt: skip
             self._fill(field, columns, rows)
         self._filling = False
         self._kind_rows()
@@ -232,6 +242,13 @@ class BoughtWindow(QWidget):
         kind = self.kind.currentData()
         for name, line in self.outline.items():
             self._rows.setRowVisible(line, name in _OUTLINES[kind])
+        corners, _, columns = CORNERS
+        for shown in (self.heads[corners], self.tables[corners]):
+            shown.setVisible(kind == "raised")
+        if kind == "raised" and not self._typed_rows(corners, columns):
+            self._filling = True
+            self._fill(corners, columns, _FIRST)
+            self._filling = False
 
     def _kind_chosen(self) -> None:
         if self.kind.currentData() == "file" and not isinstance(
@@ -248,7 +265,7 @@ class BoughtWindow(QWidget):
     def _edited(self) -> None:
         if self._filling:
             return
-        for field, _, columns in TABLES:
+        for field, _, columns in (CORNERS, *TABLES):
             self._grow(field, columns)
         self._check()
 
@@ -296,15 +313,21 @@ class BoughtWindow(QWidget):
             kept = own.model_dump() if own is not None and own.kind == kind else {}
             typed = {name: self.outline[name].text() for name in _OUTLINES[kind]}
             data["outline"] = {**kept, "kind": kind, **typed}
+        if kind == "raised":
+            data["outline"]["corners"] = self._typed_rows(CORNERS[0], CORNERS[2])
         for field, _, columns in TABLES:
-            table = self.tables[field]
-            rows = [
-                {name: self._cell(table, k, c) for c, name in enumerate(columns)}
-                for k in range(table.rowCount())
-            ]
-            data[field] = [row for row in rows if any(row.values())]
+            data[field] = self._typed_rows(field, columns)
         data["note"] = self.part.note if self.part is not None else ""
         return data
+
+    def _typed_rows(self, field: str, columns: Mapping[str, str]) -> list[dict[str, str]]:
+        """The rows of a table in which anything is typed."""
+        table = self.tables[field]
+        rows = [
+            {name: self._cell(table, k, c) for c, name in enumerate(columns)}
+            for k in range(table.rowCount())
+        ]
+        return [row for row in rows if any(row.values())]
 
     def _check(self) -> BoughtPart | None:
         """The part that the form describes, and its picture; or why it makes no sense."""

@@ -1,0 +1,219 @@
+"""How long it takes and what it costs, off-cuts, and lengths from bars: sums by hand."""
+
+import csv
+import io
+import math
+
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from shapely.geometry import box
+
+from schablone.core.design import Design, read_design
+from schablone.core.design.rebuild import rebuild
+from schablone.core.problem import SchabloneError
+from schablone.core.process import LensView, neutral
+from schablone.core.process.model import Stock
+from schablone.core.process.off_cuts import OffCut, read_off_cuts, write_off_cuts
+from schablone.core.together import (
+    Bar,
+    Item,
+    Layout,
+    Length,
+    Put,
+    Sheet,
+    by_stock,
+    cut_from_bars,
+    cut_list,
+    divided,
+    estimate,
+    lay_out,
+    left_of,
+    plan,
+)
+from schablone.worker.laying import cut_bars, laid_out
+from schablone.worker.talk import BarsAsked, LayingOut
+from tests.conftest import TOP
+
+BOARD = Stock(name="Board 4", material="Beech", nominal=4, measured=4, size=(600, 400), price=12)
+LASER = neutral().with_(
+    name="Laser", kind="laser or knife", material={"name": "Beech", "density": 0.7},
+    stock=(BOARD,), cut_speed=10.0, pierce=2.0, set_up=3.0, hour_cost=30.0, bed=(600, 400, 10),
+)  # fmt: skip
+
+
+def plates(count: str = "3") -> Design:
+    """Plates of 100 × 60 × 4 mm with a hole of 20 mm."""
+    return Design.model_validate(
+        {
+            "name": "Plates",
+            "parts": [{"name": "part", "count": count}],
+            "steps": [
+                {"kind": "sketch", "name": "o", "shapes": [
+                    {"kind": "rectangle", "name": "r", "width": "100 mm", "height": "60 mm"},
+                    {"kind": "circle", "name": "h", "diameter": "20 mm"}]},
+                {"kind": "extrude", "name": "plate", "sketch": "o", "by": "4 mm"},
+            ],
+        }
+    )  # fmt: skip
+
+
+def made(process, count: str = "3"):
+    design = plates(count)
+    built = rebuild(design, design.seen("wanted", process))
+    ((_, items),) = by_stock(design, built).items()
+    return plan(items, Sheet(600, 400, 5, 3), 0.2)
+
+
+class TestEstimate:
+    def test_of_what_is_cut(self):
+        laid = made(LASER)
+        found = estimate(LASER, laid.items, laid.layout, BOARD, 0.7)
+        way = 3 * (2 * (100 + 60) + 20 * math.pi)
+        minutes = (way / 10 + 6 * 2) / 60 + 3
+        assert found.minutes == pytest.approx(minutes, rel=1e-3)
+        assert found.cost == pytest.approx(12 + minutes / 60 * 30, rel=1e-3)
+        assert found.words() == f"about {round(minutes)} min · about {found.cost:.2f} €"
+
+    def test_of_what_is_printed(self):
+        printer = neutral().with_(
+            name="P", kind="filament print", flow=8.0, set_up=5.0, hour_cost=2.0, kilo_cost=25.0
+        )
+        laid = made(printer, "2")
+        found = estimate(printer, laid.items, laid.layout, None, 1.25)
+        volume = 2 * (6000 - 100 * math.pi) * 4
+        minutes = volume / 8 / 60 + 5
+        assert found.minutes == pytest.approx(minutes, rel=1e-6)
+        assert found.cost == pytest.approx(volume * 1.25e-6 * 25 + minutes / 60 * 2, rel=1e-6)
+
+    def test_what_nobody_said_is_told_and_not_guessed(self):
+        silent = LASER.with_(cut_speed=0.0)
+        laid = made(silent)
+        found = estimate(silent, laid.items, laid.layout, None, 0.7)
+        assert (found.minutes, found.cost) == (None, None)
+        assert found.missing == ("how fast it cuts", "what a sheet costs")
+        assert found.words() == ""
+
+    def test_what_lies_on_an_off_cut_is_paid(self):
+        laid = made(LASER)
+        whole = estimate(LASER, laid.items, laid.layout, BOARD, 0.7)
+        paid = estimate(LASER, laid.items, laid.layout, BOARD, 0.7, paid=True)
+        assert whole.cost - paid.cost == pytest.approx(12)
+
+    def test_hours(self):
+        laid = made(LASER.with_(cut_speed=0.05))
+        found = estimate(LASER.with_(cut_speed=0.05), laid.items, laid.layout, BOARD, 0.7)
+        hours, rest = divmod(round(found.minutes), 60)
+        assert found.words().startswith(f"about {hours} h {rest} min")
+
+
+def items_of(sizes: list[tuple[float, float]]) -> list[Item]:
+    return [
+        Item(f"p{k}", f"P{k}", box(0, 0, a, b), None, None, "board", 4.0)
+        for k, (a, b) in enumerate(sizes)
+    ]
+
+
+sizes = st.tuples(st.integers(20, 180), st.integers(20, 120))
+
+
+@given(st.lists(sizes, min_size=1, max_size=8), st.lists(sizes, max_size=4))
+@settings(max_examples=25, deadline=None)
+def test_every_part_lies_on_one_off_cut_or_new_sheet(parts, left):
+    sheet = Sheet(600, 400, 2, 3)
+    items = items_of(parts)
+    found = divided(items, sheet, left, 0.1)
+    told = [item.name for _, mine in found for item in mine]
+    assert sorted(told) == sorted(item.name for item in items)
+    used = [size for size, _ in found if size is not None]
+    assert all(used.count(size) <= left.count(size) for size in used)
+    for size, mine in found:
+        if size is None:
+            continue
+        small = Sheet(max(size), min(size), 2, 3)
+        layout = lay_out([item.outline for item in mine], small, None, 0.1)
+        assert layout.sheets == 1
+        room = box(0, 0, small.length, small.width)
+        there = [put.placed(layout.outlines[put.item]) for put in layout.puts]
+        assert all(room.contains(shape) for shape in there)
+        assert shapely.union_all(there).area == pytest.approx(sum(s.area for s in there))
+
+
+def test_the_smallest_off_cut_that_takes_something_is_filled_first():
+    items = items_of([(100, 50), (100, 50), (300, 200)])
+    found = divided(items, Sheet(600, 400, 5, 3), [(400, 300), (115, 65), (20, 20)], 0.2)
+    assert [size for size, _ in found] == [(115, 65), (400, 300)]
+    assert [len(mine) for _, mine in found] == [1, 2]
+
+
+def test_what_is_left_of_the_last_sheet():
+    sheet = Sheet(600, 400, 5, 3)
+    put = (Put(0, 0, 5, 5, 0),)
+    assert left_of(Layout(sheet, (box(0, 0, 100, 300),), put)) == (492, 400)
+    assert left_of(Layout(sheet, (box(0, 0, 540, 300),), put)) is None  # 52 mm
+    assert left_of(Layout(sheet, (), ())) is None
+
+
+def test_off_cuts_are_remembered(tmp_path):
+    path = tmp_path / "off-cuts.json"
+    assert read_off_cuts(path) == ()
+    mine = (OffCut(stock="Laser · Beech · 4 mm", length=492, width=400, date="2026-11-27"),)
+    write_off_cuts(path, mine)
+    assert read_off_cuts(path) == mine
+    assert mine[0].words == "492 × 400 mm"
+    for damaged in ("[{", '[{"stock": "a", "length": -5, "width": 2}]', '{"a": 1}'):
+        path.write_text(damaged)
+        with pytest.raises(SchabloneError):
+            read_off_cuts(path)
+
+
+def test_the_window_is_told_of_off_cuts_time_and_cost():
+    design = plates("4")
+    built = rebuild(design, design.seen("sent", LASER))
+    (stock,) = by_stock(design, built)
+    asked = LayingOut(off_cuts={stock: [(230.0, 75.0)]}, patience=0.2)
+    told, _ = laid_out(design, built, asked, lambda: True)
+    assert [(one["of"], one["off_cut"], len(one["items"])) for one in told] == [
+        (stock, (230.0, 75.0), 2), (stock, None, 2),
+    ]  # fmt: skip
+    assert told[0]["stock"] == f"{stock}, off-cut 230 × 75 mm"
+    assert told[0]["sheet"][:2] == (230.0, 75.0)
+    assert told[1]["takes"].startswith("about ")
+    assert told[1]["rest"][1] <= 400
+
+
+class TestBars:
+    def test_rails_of_the_frame_runner(self):
+        design = read_design(TOP / "demo" / "frame-runner.schablone")
+        built = rebuild(design, LensView("wanted", neutral()))
+        asked = BarsAsked(bars=[(2000, 6.4), (3000, 9.2)], kerf=2.5, allowance=0.5,
+                          parts=["long_rail", "short_rail"])  # fmt: skip
+        told = cut_bars(design, built, asked)
+        assert [(name, round(long, 3), count) for name, _, long, count in told["lengths"]] == [
+            ("long_rail", 460.5, 6), ("short_rail", 370.5, 6),
+        ]  # fmt: skip
+        # 12 pieces with what each takes: 6 · 463.5 + 6 · 373.5 = 5022 mm of 6000 less two kerfs'
+        # worth; one bar of 3 m cannot do, nor one of each.
+        assert told["bars"] == 2
+        assert told["optimal"]
+        cut = [
+            name for _, times, pieces, _ in told["cuts"] for _ in range(times) for name, _ in pieces
+        ]
+        assert (cut.count("Long rail"), cut.count("Short rail")) == (6, 6)
+        for bar, _, pieces, rest in told["cuts"]:
+            used = sum(long + 0.5 for _, long in pieces) + 2.5 * len(pieces)
+            assert rest == pytest.approx(max(bar - used, 0.0), abs=2.5 + 1e-6)
+        only = cut_bars(design, built, asked.model_copy(update={"parts": ["short_rail"]}))
+        assert only["bars"] == 1
+        assert cut_bars(design, built, asked.model_copy(update={"parts": []}))["cuts"] == []
+        short = cut_bars(design, built, asked.model_copy(update={"bars": [(400, 1)]}))
+        assert "Long rail" in short["trouble"]
+
+    def test_the_list_of_cuts(self):
+        found = cut_from_bars([Length("a", 300, 4)], [Bar(1000)], 3)
+        rows = [(c.bar.length, c.times, c.pieces, c.rest) for c in found.cuts]
+        lines = list(csv.reader(io.StringIO(cut_list(rows))))
+        assert len(lines) == 1 + 4
+        assert [line[2] for line in lines[1:]] == ["a"] * 4
+        assert {line[0] for line in lines[1:]} == {"1", "2"}
