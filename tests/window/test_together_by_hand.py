@@ -58,6 +58,13 @@ def test_a_board_from_the_shelf_on_posts_that_follow_it(plate: Maker, tmp_path) 
     (shown,) = [part for part in window.shape.view.parts if part.up is not None]
     low, high = shown.shape.bounds()
     assert [*low, *high] == pytest.approx([-26, -15, 16, 26, 15, 27], abs=1e-4)
+    # The foot weighs both: the plate at z = 5, the board at z = 21.5.
+    (part,), (thing,) = window.part.report["parts"], window.part.report["things"]
+    plate_mass, mass = part["volume"] * part["density"] / 1000, thing["mass"]
+    assert thing["centre"] == pytest.approx((0, 0, 21.5), abs=1e-6)
+    whole = plate_mass + mass
+    hands.until(f"with what is bought {whole:.1f} g")
+    hands.until(f"centre 0, 0, {(plate_mass * 5 + mass * 21.5) / whole:.1f}")
     maker.step("posts for")
     # Four columns of 6 mm, 6 mm high, each with a hole of 2.5 mm that goes 8 mm deep.
     posts = 4 * (math.pi * 9 * 6 - math.pi * 1.25**2 * 8)

@@ -40,12 +40,15 @@ class FootLine(QWidget):
         self.said.set_whole(text)
         self._fades.start()
 
-    def show_figures(self, parts: Sequence[talk.PartReport]) -> None:
-        """Volume, mass, surface, centre and size of all parts."""
-        self.figures.setText(_figures(parts))
+    def show_figures(
+        self, parts: Sequence[talk.PartReport], things: Sequence[talk.ThingReport] = ()
+    ) -> None:
+        """Volume, mass, surface, centre and size of all parts; mass and centre with what is
+        bought."""
+        self.figures.setText(_figures(parts, things))
 
 
-def _figures(parts: Sequence[talk.PartReport]) -> str:
+def _figures(parts: Sequence[talk.PartReport], things: Sequence[talk.ThingReport]) -> str:
     """Volume, mass, surface, centre and size of all parts in one line."""
     if not parts:
         return "no part yet"
@@ -53,16 +56,24 @@ def _figures(parts: Sequence[talk.PartReport]) -> str:
     masses = [part["volume"] * part["density"] / 1000 for part in parts]
     boxes = [part["bounds"] for part in parts]
     sizes = [max(b[1][i] for b in boxes) - min(b[0][i] for b in boxes) for i in range(3)]
-    centre = [
-        sum(m * part["centre"][i] for m, part in zip(masses, parts, strict=True)) / sum(masses)
-        for i in range(3)
+    weighed = [(m, part["centre"]) for m, part in zip(masses, parts, strict=True)]
+    bought = [
+        (thing["mass"] * thing["count"], thing["centre"])
+        for thing in things
+        if thing["mass"] is not None
     ]
+    light = sum(thing["count"] for thing in things if thing["mass"] is None)
+    whole = [*weighed, *bought]
+    every = sum(m for m, _ in whole)
+    centre = [sum(m * c[i] for m, c in whole) / every for i in range(3)]
     made_of = ", ".join(dict.fromkeys(part["material"] for part in parts))
     said = (
         " × ".join(plain(length, 2) for length in sizes) + " mm",
         f"{plain(sum(masses), 1)} g of {made_of}",
         f"{plain(volume / 1000, 2)} cm³",
         f"{plain(sum(part['area'] for part in parts) / 100, 1)} cm²",
+        f"with what is bought {plain(every, 1)} g" if bought else "",
+        f"{light} of unknown mass" if light else "",
         "centre " + ", ".join(plain(round(c, 1) + 0.0, 1) for c in centre),
     )
-    return "  ·  ".join(said)
+    return "  ·  ".join(text for text in said if text)

@@ -236,7 +236,9 @@ class MainWindow(QMainWindow):
             part.place_wanted.connect(self.go)
         files.publishing.connect(self.publish.show_writing)
         files.sizes_read.connect(shape.sizes.take)
-        self.part.told.connect(lambda report: self.foot.show_figures(report["parts"]))
+        self.part.told.connect(
+            lambda report: self.foot.show_figures(report["parts"], report["things"])
+        )
         self.part.checked.connect(self._show_checks)
         self.rail.chosen.connect(self.go)
         self.header.publish_wanted.connect(partial(self.go, "publish"))

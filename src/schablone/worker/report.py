@@ -15,7 +15,7 @@ from ..core.design.model import Design
 from ..core.design.rebuild import Rebuilt
 from ..core.design.treat import tab_lines
 from ..core.kernel.body import Body
-from ..core.kernel.frame import Vector
+from ..core.kernel.frame import Vector, as_vector
 from ..core.kernel.mesh import Mesh
 from ..core.kernel.naming import FaceName
 from ..core.prove import Finding, quick_findings
@@ -31,6 +31,9 @@ _FOR_GLANCING, _MOST_CURVES = 0.2, 2000
 FOR_LOOKING = 0.03
 #: The same for small pictures.
 FOR_A_GLANCE = 0.4
+
+
+_NOWHERE: Vector = (0.0, 0.0, 0.0)
 
 
 def report_of(
@@ -111,6 +114,9 @@ def _thing(step: str, things: Sequence[Thing], key: str) -> ThingReport:
     """What a step placed; its name is none that a part can have."""
     count = len(things)
     said = things[0].part.said
+    mass = things[0].part.mass
+    # What nobody weighed counts nothing: where it lies is not worked out.
+    centres = [thing.body.figures().centre if mass is not None else _NOWHERE for thing in things]
     return {
         "name": f"{BOUGHT}{step}",
         "step": step,
@@ -118,6 +124,8 @@ def _thing(step: str, things: Sequence[Thing], key: str) -> ThingReport:
         "key": key,
         "count": count,
         "up": things[0].up,
+        "mass": mass,
+        "centre": as_vector(sum(c[i] for c in centres) / count for i in range(3)),
         "tabs": [],
         "marks": [],
     }

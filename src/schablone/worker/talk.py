@@ -236,8 +236,9 @@ class PartReport(TypedDict):
 
 
 class ThingReport(TypedDict):
-    """The bought parts that one step placed, as one shape: how many, which way is up, and the mesh
-    after those of the parts unless it is unchanged."""
+    """The bought parts that one step placed, as one shape: how many, which way is up, what one
+    weighs, g, where that is known, and where their common centre lies then; and the mesh after
+    those of the parts unless it is unchanged."""
 
     name: str
     step: str
@@ -245,6 +246,8 @@ class ThingReport(TypedDict):
     key: str
     count: int
     up: XYZ
+    mass: float | None
+    centre: XYZ
     tabs: list[Any]
     marks: list[Any]
     unchanged: NotRequired[bool]
