@@ -9,6 +9,7 @@ from functools import partial
 import numpy as np
 import pytest
 from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt
+from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication, QComboBox
 
 from schablone.app.bought_window import BoughtWindow
@@ -399,3 +400,45 @@ def test_the_corners_of_a_drawn_outline_are_typed(plate: Maker) -> None:
     (mine,) = window.session.design.bought
     assert [corner.x for corner in mine.outline.corners][-1] == "-20 mm"
     bought.close()
+
+
+def test_parts_and_faces_have_colours_and_a_part_is_seen_as_it_lies(plate: Maker) -> None:
+    maker, hands, window = plate, plate.hands, plate.window
+    view = window.shape.view
+    name = window.session.design.steps[-1].name
+
+    def pixels() -> np.ndarray:
+        maker.qtbot.waitUntil(lambda: view.is_refined and not view._stale, timeout=5000)
+        image = view.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
+        seen = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), -1, 4)
+        return seen[..., :3].copy()  # the picture goes when this ends
+
+    plain = pixels()
+    hands.choose(f"more about {name}", "Colour of its faces", "Sage")
+    settle(maker.qtbot, window)
+    faces = pixels()
+    assert window.session.design.steps[-1].colour == "sage"
+    # Most of what was plywood is green now: more green than red.
+    changed = np.abs(faces.astype(int) - plain.astype(int)).sum(axis=2) > 30
+    assert changed.mean() > 0.05
+    green, red = (faces[changed][:, k].astype(int).mean() for k in (1, 2))
+    assert green > red
+    hands.choose(f"more about {name}", "Colour of its faces", "That of the lens")
+    settle(maker.qtbot, window)
+    hands.choose(f"more about {name}", "Part", "Colour", "Brick")
+    settle(maker.qtbot, window)
+    part = pixels()
+    assert window.session.design.parts[0].colour == "brick"
+    red = part[changed][:, 2].astype(int).mean()
+    assert red > part[changed][:, 1].astype(int).mean() + 20
+    # 80 × 50 × 10 mm on its left side stands 80 mm high.
+    hands.choose(f"more about {name}", "Part", "Printed", "On its left side")
+    settle(maker.qtbot, window)
+    low, high = view.bounds()
+    assert high - low == pytest.approx((80, 50, 10), abs=1e-4)
+    hands.choose("Parts", "part", "as it lies on its machine")
+    low, high = view.bounds()
+    assert high - low == pytest.approx((10, 50, 80), abs=1e-4)
+    hands.choose("Parts", "part", "shown")
+    low, high = view.bounds()
+    assert high - low == pytest.approx((80, 50, 10), abs=1e-4)

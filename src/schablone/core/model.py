@@ -1,6 +1,6 @@
 """The base of everything that is written to a file: frozen, strict about names, bounded in size."""
 
-from typing import Annotated, Self
+from typing import Annotated, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, StringConstraints
 
@@ -19,6 +19,11 @@ OneLine = Annotated[str, StringConstraints(max_length=300)]
 
 #: A few paragraphs for people.
 Paragraphs = Annotated[str, StringConstraints(max_length=20_000)]
+
+
+#: Colours of a small palette that parts and the faces of steps are told apart by; empty for that
+#: of the lens.
+Tint = Literal["", "sand", "sage", "brick", "slate", "straw", "plum"]
 
 
 class Frozen(BaseModel):

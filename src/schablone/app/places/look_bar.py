@@ -191,9 +191,15 @@ class LookBar(QWidget):
             self.apart.setChecked(False)
         hidden = self.view.hidden & titles.keys() if len(titles) > 1 else frozenset()
         self.view.hide_parts(frozenset(hidden), frozenset(self.view.clear & titles.keys()))
+        lying = self.view.lying[0] if self.view.lying is not None else ""
+        if lying not in titles:
+            self.view.lay("")
+        printed = {part.name for part in self.session.design.parts}
         for name, title in titles.items():
             now = (
-                "hidden"
+                "as it lies on its machine"
+                if name == lying
+                else "hidden"
                 if name in hidden
                 else "seen through"
                 if name in self.view.clear
@@ -204,6 +210,7 @@ class LookBar(QWidget):
                 "shown",
                 "seen through",
                 *(("hidden", "alone") if len(titles) > 1 else ()),
+                *(("as it lies on its machine",) if name in printed else ()),
             ):
                 entry = of.addAction(
                     words, lambda name=name, words=words: self._look_at(name, words, titles)
@@ -247,9 +254,12 @@ class LookBar(QWidget):
 
     def _look_at(self, name: str, how: str, titles: dict[str, str]) -> None:
         hidden, clear = self.view.hidden - {name}, self.view.clear - {name}
+        part = next((p for p in self.session.design.parts if p.name == name), None)
+        lies = part is not None and how == "as it lies on its machine"
+        self.view.lay(name if lies else "", part.down if part is not None else "bottom")
         if how == "all":
             hidden = clear = frozenset()
-        elif how == "alone":
+        elif how == "alone" or lies:
             hidden = frozenset(titles) - {name}
         elif how == "hidden":
             hidden |= {name}

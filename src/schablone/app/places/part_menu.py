@@ -4,7 +4,9 @@ machine."""
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
+from PySide6.QtGui import QColor, QIcon, QPixmap
 from PySide6.QtWidgets import QMenu
 
 from ...core.design import edit as edits
@@ -12,6 +14,7 @@ from ...core.process.lying import SIDES, Down
 from ...core.process.materials import MATERIALS
 from ...core.steps.sentence import say_step
 from ..session import Session
+from ..view3d.apart import TINTS
 
 #: Asks for a line of text: what for, and what takes it.
 Ask = Callable[[str, Callable[[str], None]], None]
@@ -72,6 +75,38 @@ def _lay(session: Session, name: str, down: Down) -> None:
             }
         ),
         f"lay {say_step(name)} {SIDES[down]}",
+    )
+
+
+def offer_tints(menu: QMenu, now: str, choose: Callable[[str], object]) -> None:
+    """The colours of the palette, and that of the lens."""
+    for name in ("", *TINTS):
+        entry = menu.addAction(name.capitalize() or "That of the lens", partial(choose, name))
+        if name:
+            square = QPixmap(14, 14)
+            square.fill(QColor.fromRgbF(*TINTS[name]))
+            entry.setIcon(QIcon(square))
+        entry.setCheckable(True)
+        entry.setChecked(name == now)
+
+
+def offer_part_tints(menu: QMenu, session: Session, name: str) -> None:
+    """The colour by which the part is told from others."""
+    part = next((p for p in session.design.parts if p.name == name), None)
+    if part is not None:
+        offer_tints(menu, part.colour, lambda tint: _tint(session, name, tint))
+
+
+def _tint(session: Session, name: str, tint: str) -> None:
+    session.edit(
+        lambda design: design.model_copy(
+            update={
+                "parts": tuple(
+                    part.with_(colour=tint) if part.name == name else part for part in design.parts
+                )
+            }
+        ),
+        f"colour of {say_step(name)}",
     )
 
 

@@ -130,6 +130,8 @@ class ShapePlace(QWidget):
         session.taken.connect(self.stop_drawing)
         session.changed.connect(self._sketch_may_be_gone)
         session.changed.connect(self._unsay)
+        session.changed.connect(self._tint)
+        session.taken.connect(self._tint)
         self.steps.went_to.connect(lambda _: self._unsay())
         self.view.figure_clicked.connect(lambda *_: self._unsay())
 
@@ -307,6 +309,14 @@ class ShapePlace(QWidget):
         self._said_at = (words, at)
         self.view.see_through(True)
         self._show_figures()
+
+    def _tint(self) -> None:
+        """Parts and faces in the colours that the design gives them."""
+        design = self.session.design
+        self.view.tint(
+            {part.name: part.colour for part in design.parts if part.colour},
+            {step.name: step.colour for step in design.steps if step.colour},
+        )
 
     def _unsay(self) -> None:
         if self._said_at is not None:

@@ -44,7 +44,14 @@ from ..theme import icon, kind_icon, theme
 from ..widgets.basics import Elided, Flow, button, clear, label, restyle
 from ..widgets.formula_edit import FormulaEdit
 from ..widgets.typed import begins_number, typed_text
-from .part_menu import offer_cutters, offer_lying, offer_machines, offer_materials
+from .part_menu import (
+    offer_cutters,
+    offer_lying,
+    offer_machines,
+    offer_materials,
+    offer_part_tints,
+    offer_tints,
+)
 from .step_brief import BriefLine, brief_of, is_at_defaults
 from .step_pieces import SentencePieces
 
@@ -439,6 +446,7 @@ class StepCard(SentencePieces):
             offer_materials(parts.addMenu("Material"), session, mine, self._ask)
             offer_machines(parts.addMenu("Made by"), session, mine)
             offer_lying(parts.addMenu("Printed"), session, mine)
+            offer_part_tints(parts.addMenu("Colour"), session, mine)
             if any(isinstance(one, Sheet) and one.part == mine for one in session.design.steps):
                 offer_cutters(parts.addMenu("Blank cut by"), session, mine)
             parts.addAction(
@@ -456,6 +464,9 @@ class StepCard(SentencePieces):
         if isinstance(step, Repeats) and not step.omit:
             menu.addAction("Leave some out …", self.edit_omitted)
         menu.addAction("Note …", self.edit_note)
+        offer_tints(
+            menu.addMenu("Colour of its faces"), step.colour, lambda tint: self.put("colour", tint)
+        )
         groups = menu.addMenu("Group")
         for group in dict.fromkeys(
             s.group for s in session.design.steps if s.group and s.group != step.group

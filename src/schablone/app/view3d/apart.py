@@ -2,23 +2,26 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ...core.process.lying import Down, turn_of
 from .drawn_mesh import Colour
 from .shown import ShownPart
 
 #: How far apart neighbours are drawn at most, as a share of the largest part's extent.
 _FAR = 1.15
-#: What parts are tinted with when they are told apart: quiet colours that differ in lightness too.
-_TINTS: tuple[Colour, ...] = (
-    (0.79, 0.64, 0.42), (0.44, 0.57, 0.53), (0.66, 0.44, 0.38), (0.52, 0.52, 0.64),
-    (0.72, 0.70, 0.52), (0.42, 0.48, 0.56),
-)  # fmt: skip
+#: What parts and faces are tinted with when they are told apart: quiet colours that differ in
+#: lightness too.
+TINTS: dict[str, Colour] = {
+    "sand": (0.79, 0.64, 0.42), "sage": (0.44, 0.57, 0.53), "brick": (0.66, 0.44, 0.38),
+    "plum": (0.52, 0.46, 0.64), "straw": (0.76, 0.72, 0.46), "slate": (0.42, 0.48, 0.56),
+}  # fmt: skip
 #: What is bought looks like: metal, whatever the lens.
 BOUGHT: Colour = (0.70, 0.73, 0.75)
 
@@ -104,21 +107,51 @@ def _moved(part: ShownPart, by: NDArray[np.floating]) -> ShownPart:
     return replace(part, shape=moved, tabs=lines, marks=marks)
 
 
-def colours_of(parts: Sequence[ShownPart], body: Colour, *, apart: bool) -> list[Colour]:
-    """The colour of each part: that of the lens, or where they are told ``apart`` one of their own
-    that is mixed with it; what is bought like metal."""
+def colours_of(
+    parts: Sequence[ShownPart], body: Colour, own: Mapping[str, str], *, apart: bool
+) -> list[Colour]:
+    """The colour of each part: its ``own`` where it has one; else that of the lens, or where all
+    are told ``apart`` the next of the palette. What is bought is like metal."""
     found: list[Colour] = []
     number = 0
     for part in parts:
         if part.up is not None:
             found.append(BOUGHT)
             continue
-        tint = _TINTS[number % len(_TINTS)]
+        name = own.get(part.name, "") or (list(TINTS)[number % len(TINTS)] if apart else "")
         number += 1
-        found.append(_mixed(body, tint, 0.75) if apart else body)
+        found.append(tinted(body, name))
     return found
 
 
-def _mixed(a: Colour, b: Colour, share: float) -> Colour:
-    x, y, z = (p + (q - p) * share for p, q in zip(a, b, strict=True))
+def tinted(body: Colour, name: str) -> Colour:
+    """The colour of a body under the lens with one of the palette over it, if one is named."""
+    if not name:
+        return body
+    x, y, z = (p + (q - p) * 0.75 for p, q in zip(body, TINTS[name], strict=True))
     return x, y, z
+
+
+def laid(part: ShownPart, down: Down) -> ShownPart:
+    """A part as it lies on the machine that prints it, in the room that it takes."""
+    axis, degrees = turn_of(down)
+    if not degrees or not len(part.shape.points):
+        return part
+    middle = _middle(part)
+    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    turn = np.array([[1, 0, 0], [0, c, -s], [0, s, c]] if axis == 0 else
+                    [[c, 0, s], [0, 1, 0], [-s, 0, c]])  # fmt: skip
+    shape = part.shape
+
+    def turned(points: NDArray[np.floating]) -> NDArray[np.floating]:
+        found: NDArray[np.float32] = ((points - middle) @ turn.T + middle).astype(np.float32)
+        return found
+
+    moved = replace(
+        shape,
+        points=turned(shape.points),
+        normals=(shape.normals @ turn.T).astype(np.float32),
+        edges=turned(shape.edges) if len(shape.edges) else shape.edges,
+        _boxes=None,
+    )
+    return replace(part, shape=moved, tabs=[], marks=[])

@@ -30,8 +30,9 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from ...core.process.lying import Down
 from ..theme import theme
-from .apart import colours_of, taken_apart
+from .apart import colours_of, laid, taken_apart, tinted
 from .camera import Camera
 from .drawn_mesh import DrawnMesh, colour
 from .edges_near import NearEdge, edges_near
@@ -97,6 +98,10 @@ class PartView(QWidget):
         self.parts: list[ShownPart] = []
         self.apart = 0.0
         self.told_apart = False
+        #: Colours of the palette that parts and the faces of steps have of their own, by name; and
+        #: the part that is shown as it lies on its machine.
+        self.tints: tuple[Mapping[str, str], Mapping[str, str]] = ({}, {})
+        self.lying: tuple[str, Down] | None = None
         self._all_clear = False
         self.lens = "wanted"
         self.grey = False
@@ -159,7 +164,7 @@ class PartView(QWidget):
         """Show other parts. The camera stays, except for the first."""
         first = bool(not self.parts and parts)
         self.given, self.lens, self._hover, self._behind = parts, lens, None, 0
-        self.parts = taken_apart(parts, self.apart)
+        self.parts = self._placed()
         if first and self.sketches and self.isVisible() and not self._fit_next:
             self._turn_to(self.camera.looking("corner").fitted(self._points(), self._aspect()))
         elif first or self._fit_next:
@@ -171,7 +176,29 @@ class PartView(QWidget):
         """Draw the parts apart by a share from 0 to 1 of the whole way."""
         if share != self.apart:
             self.apart = share
-            self.parts = taken_apart(self.given, share)
+            self.parts = self._placed()
+            self.redraw()
+
+    def lay(self, name: str, down: Down = "bottom") -> None:
+        """Show a part as it lies on the machine that prints it; with no name all in their
+        places."""
+        lying = (name, down) if name else None
+        if lying != self.lying:
+            self.lying = lying
+            self.parts = self._placed()
+            self.fit()
+            self.redraw()
+
+    def _placed(self) -> list[ShownPart]:
+        if self.lying is None:
+            return taken_apart(self.given, self.apart)
+        name, down = self.lying
+        return [laid(part, down) if part.name == name else part for part in self.given]
+
+    def tint(self, parts: Mapping[str, str], steps: Mapping[str, str]) -> None:
+        """Give parts, and faces by the step that made them, a colour of the palette."""
+        if (parts, steps) != self.tints:
+            self.tints = (parts, steps)
             self.redraw()
 
     def see_through(self, on: bool) -> None:
@@ -319,7 +346,7 @@ class PartView(QWidget):
             draw_edge(painter, edge, self.camera, *size)
         self._figure_boxes.draw(
             painter,
-            [] if self.grey or self._asked else self.figures,
+            [] if self.grey or self._asked or self.lying else self.figures,
             self.camera,
             self.width(),
             self.height(),
@@ -360,7 +387,7 @@ class PartView(QWidget):
             bodies = (
                 [body] * len(shown)
                 if self.grey
-                else colours_of(self.parts, body, apart=self.told_apart)
+                else colours_of(self.parts, body, self.tints[0], apart=self.told_apart)
             )
             self._scene.show(shown, bodies, ink, self._lit(body), 1.4, section, faint)
             if self.ground_on:
@@ -419,6 +446,8 @@ class PartView(QWidget):
         for number, part in enumerate(self.parts):
             off = self.off.get(part.name, [])
             for index, face in enumerate(part.faces):
+                if part.up is None and (name := self.tints[1].get(face["step"])):
+                    lit[(number, index)] = tinted(body, name)
                 if index < len(off) and (here := off[index]) is not None:
                     lit[(number, index)] = off_colour(here, most, body)
                 if self._can_answer(face):

@@ -10,7 +10,7 @@ from pydantic import Field, model_validator
 from ..bought import BoughtPart
 from ..formula.errors import FormulaError
 from ..formula.parse import check_name
-from ..model import FormulaText, Frozen, Identifier, OneLine, Paragraphs
+from ..model import FormulaText, Frozen, Identifier, OneLine, Paragraphs, Tint
 from ..process.lens import Lens, LensView
 from ..process.lying import Down
 from ..process.materials import MATERIALS
@@ -76,7 +76,8 @@ class Part(Frozen):
     g/cm³ is stated where it is not that of the table of materials. ``process`` names the one that
     it is made by, where that is not the design's; and that which cuts its blank, where it is folded
     of one. ``count`` says how many of it are made,
-    ``down`` which of its sides lies on the bed that it is printed on."""
+    ``down`` which of its sides lies on the bed that it is printed on, ``colour`` how it is told
+    from others in the view."""
 
     name: Identifier = "part"
     title: OneLine = ""
@@ -86,6 +87,7 @@ class Part(Frozen):
     cut_by: OneLine = ""
     count: FormulaText = "1"
     down: Down = "bottom"
+    colour: Tint = ""
 
     def made_of(self, process: Process) -> tuple[str, float]:
         """The name of the material and its density, g/cm³."""

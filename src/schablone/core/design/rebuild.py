@@ -222,7 +222,7 @@ class _Rebuild:
             materials=self.result.made_of,
             bought=self.bought,
         )
-        data = step.model_dump(exclude={"note", "when", "on", "group"})
+        data = step.model_dump(exclude={"note", "when", "on", "group", "colour"})
         alone = "" if step.looks_around else getattr(step, "part", "")
         part_key = self.part_keys.get(alone, "") or key_of(*sorted(self.part_keys.items()))
         below = [self.keys.get(name, "") for name in step.needs()]

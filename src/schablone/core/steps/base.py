@@ -11,7 +11,7 @@ from typing import Any, ClassVar
 from ..formula.value_table import Working
 from ..kernel.frame import Frame, Vector
 from ..kernel.spots import steps_named, with_step_renamed
-from ..model import FormulaText, Frozen, Identifier, OneLine, Paragraphs
+from ..model import FormulaText, Frozen, Identifier, OneLine, Paragraphs, Tint
 from ..quantity import COUNT, LENGTH, Kind
 from ..sketch.curves import XY
 from ..sketch.regions import Region
@@ -88,6 +88,7 @@ class Step(Frozen):
     on: bool = True
     when: FormulaText = ""
     group: OneLine = ""
+    colour: Tint = ""
 
     @classmethod
     def likely(cls, before: Standing) -> Mapping[str, object]:
