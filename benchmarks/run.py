@@ -87,15 +87,14 @@ def formulas() -> None:
     import ast
 
     from schablone.core.formula.evaluation import evaluate
-    from schablone.core.formula.parse import _parse, parse
+    from schablone.core.formula.parse import _read
     from schablone.core.formula.value_table import Entry
 
     texts = [f"max(5 mm, board*{i}) + floor((width - 2*margin)/pitch)*3 mm" for i in range(10_000)]
 
     def read() -> None:
-        _parse.cache_clear()
         for text in texts:
-            parse(text)
+            _read(text)
 
     plain = [text.replace(" mm", "") for text in texts]
     say(

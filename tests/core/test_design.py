@@ -65,7 +65,7 @@ def test_a_cut_off_file_is_refused_in_words(at: int) -> None:
         ({"sizes": [{"name": "a", "formula": "1" * 3000}]}, "longer than 2000"),
         ({"steps": [{"kind": "knit", "name": "k"}]}, "kind that is not known here"),
         ({"steps": [{"name": "k"}]}, "does not say its kind"),
-        ({"steps": [{"kind": "hole", "name": "h", "colour": "red"}]}, "not known here"),
+        ({"steps": [{"kind": "hole", "name": "h", "flavour": "red"}]}, "not known here"),
         ({"parts": []}, "parts"),
     ],
 )

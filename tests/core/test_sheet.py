@@ -199,3 +199,39 @@ def test_a_stated_kind_refuses_formulas_of_another() -> None:
     (problem,) = found.problems
     assert problem.what == "“(free - 2*board)” is a length, a count is wanted."
     assert "Divide it by a length" in problem.hint
+
+
+def _sums(many: int, terms: int) -> list[Entry]:
+    return [
+        Entry(f"s{k}", f"sum(i in 1..n{k}: i)") for k in range(many)
+    ] + [Entry(f"n{k}", str(terms)) for k in range(many)]  # fmt: skip
+
+
+def test_all_sums_together_have_a_limit_and_the_dearest_are_named() -> None:
+    fine = evaluate(_sums(10, 100_000))
+    assert not errors(fine.problems)
+    assert fine.cells["s9"].wanted.value == 100_000 * 100_001 / 2
+    much = evaluate([*_sums(10, 100_000), Entry("t", "sum(i in 1..3: i)")])
+    (problem,) = errors(much.problems)
+    assert "All sums and products together have more than 1,000,000 terms" in problem.what
+    assert "(100,000 terms)" in problem.hint
+    # Within one formula, too: a sum of sums counts each of its terms.
+    nested = evaluate(
+        [Entry(f"x{k}", "sum(i in 1..300: sum(j in 1..300: i*j))") for k in range(12)]
+    )
+    assert len(errors(nested.problems)) == 1
+
+
+def test_what_takes_too_much_after_an_edit_is_told_as_on_the_whole_sheet() -> None:
+    table = evaluate(_sums(12, 80_000))
+    assert not errors(table.problems)
+    more = evaluate_again(table, {"n3": Entry("n3", "90000")})
+    assert more is not None
+    assert more.cells["s3"].wanted.value == 90_000 * 90_001 / 2
+    # One more is too much: the whole sheet tells which.
+    over = {"n3": Entry("n3", "100000"), "n4": Entry("n4", "100000"), "n5": Entry("n5", "100000")}
+    assert evaluate_again(table, over) is None
+    entries = [over.get(entry.name, entry) for entry in _sums(12, 80_000)]
+    whole = evaluate(entries)
+    assert len(errors(whole.problems)) == 1
+    assert evaluate_again(whole, {"n3": Entry("n3", "10")}) is None

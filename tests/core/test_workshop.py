@@ -184,31 +184,23 @@ def test_the_window_is_told_of_off_cuts_time_and_cost():
 
 
 class TestBars:
-    def test_rails_of_the_frame_runner(self):
+    def test_the_frame_runner_from_bars(self):
         design = read_design(TOP / "demo" / "frame-runner.schablone")
         built = rebuild(design, LensView("wanted", neutral()))
-        asked = BarsAsked(bars=[(2000, 6.4), (3000, 9.2)], kerf=2.5, allowance=0.5,
-                          parts=["long_rail", "short_rail"])  # fmt: skip
+        asked = BarsAsked(bars=[(1000, 4), (1500, 5)], kerf=2.5, allowance=4, parts=["rail"])
         told = cut_bars(design, built, asked)
-        assert [(name, round(long, 3), count) for name, _, long, count in told["lengths"]] == [
-            ("long_rail", 460.5, 6), ("short_rail", 370.5, 6),
-        ]  # fmt: skip
-        # 12 pieces with what each takes: 6 · 463.5 + 6 · 373.5 = 5022 mm of 6000 less two kerfs'
-        # worth; one bar of 3 m cannot do, nor one of each.
+        assert told["lengths"] == [("rail", "Frame runner", pytest.approx(190), 8)]
+        # Each takes 196.5 mm: five of a bar of 1 m, seven of one of 1.5 m (one kerf less), and so
+        # one of each (9) for 8 of them, where two short ones cost less.
         assert told["bars"] == 2
         assert told["optimal"]
-        cut = [
-            name for _, times, pieces, _ in told["cuts"] for _ in range(times) for name, _ in pieces
-        ]
-        assert (cut.count("Long rail"), cut.count("Short rail")) == (6, 6)
-        for bar, _, pieces, rest in told["cuts"]:
-            used = sum(long + 0.5 for _, long in pieces) + 2.5 * len(pieces)
-            assert rest == pytest.approx(max(bar - used, 0.0), abs=2.5 + 1e-6)
-        only = cut_bars(design, built, asked.model_copy(update={"parts": ["short_rail"]}))
-        assert only["bars"] == 1
+        assert sum(times * len(pieces) for _, times, pieces, _ in told["cuts"]) == 8
+        assert {bar for bar, *_ in told["cuts"]} == {1000}
+        dear = asked.model_copy(update={"bars": [(1000, 4), (1500, 4.5)]})
+        assert cut_bars(design, built, dear)["bars"] == 2
         assert cut_bars(design, built, asked.model_copy(update={"parts": []}))["cuts"] == []
-        short = cut_bars(design, built, asked.model_copy(update={"bars": [(400, 1)]}))
-        assert "Long rail" in short["trouble"]
+        short = cut_bars(design, built, asked.model_copy(update={"bars": [(150, 1)]}))
+        assert "Frame runner" in short["trouble"]
 
     def test_the_list_of_cuts(self):
         found = cut_from_bars([Length("a", 300, 4)], [Bar(1000)], 3)

@@ -139,18 +139,19 @@ os.kill(os.getpid(), signal.SIGKILL)
 def test_living_windows_and_broken_journals_are_left_alone(tmp_path: Path, slide) -> None:
     living = Journal(tmp_path)
     living.write(slide, None)
-    assert left_behind(tmp_path) == []
+    assert left_behind(tmp_path) == ([], [])
     (tmp_path / "1-1.json").write_text("{ broken")
-    assert left_behind(tmp_path) == []
+    assert left_behind(tmp_path) == ([], [tmp_path / "1-1.damaged"])
+    assert left_behind(tmp_path) == ([], [])  # set aside, and not asked about again
     living._lock.close()  # as when the process ends
-    (left,) = left_behind(tmp_path)
+    ((left,), _) = left_behind(tmp_path)
     assert left.design == slide
     left.discard()
-    assert left_behind(tmp_path) == []
+    assert left_behind(tmp_path) == ([], [])
     closed = Journal(tmp_path)
     closed.write(slide, None)
     closed.close()
-    assert left_behind(tmp_path) == []
+    assert left_behind(tmp_path) == ([], [])
     first, second = Journal(tmp_path), Journal(tmp_path)
     first.write(slide, None)
     first.clear()  # saved: its window is still open, with nothing in its journal

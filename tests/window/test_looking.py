@@ -367,3 +367,40 @@ def test_an_edge_that_is_hidden_is_picked_on_purpose_only(qtbot, window) -> None
     seen = view.edge_at(front.x(), front.y())
     assert seen is not None
     assert {name.rpartition(".")[2] for name in view.edge_faces(seen)}.isdisjoint(hidden)
+
+
+def test_a_loose_number_is_shown_and_tied(qtbot, window) -> None:
+    session, hands = window.session, Hands(qtbot, window)
+    tied = "outside(width)"
+    step = next(s for s in session.design.steps if any(x.formula == tied for x in s.slots()))
+    slot = next(x for x in step.slots() if x.formula == tied)
+    value = session.design.size("width").formula
+    session.edit(
+        lambda d: edits.change_step(d, step.name, slot.path, f"outside({value})"), "a typed number"
+    )
+    settle(qtbot, window)
+    volume = window.part.report["parts"][0]["volume"]
+    hands.click("Open the checks")
+    page = window.prove
+
+    def down() -> None:
+        hands.wheel_at(page, page.rect().center(), -40)
+
+    qtbot.waitUntil(lambda: page.loose.isVisible(), timeout=20_000)
+    down()
+    hands.until(f"{slot.label}: {value} is width")
+    hands.click("Tie it")
+    settle(qtbot, window)
+    now = session.design.step(step.name)
+    assert next(x for x in now.slots() if x.path == slot.path).formula == tied
+    assert window.part.report["parts"][0]["volume"] == pytest.approx(volume, rel=1e-12)
+    qtbot.waitUntil(lambda: not page.loose.isVisible(), timeout=5000)
+    # What stays when the size changes is shown on the part.
+    session.undo()
+    settle(qtbot, window)
+    qtbot.waitUntil(lambda: page.loose.isVisible(), timeout=20_000)
+    down()
+    hands.until("LOOSE NUMBERS")
+    hands.click("What follows width, and what stays")
+    qtbot.waitUntil(lambda: "stay" in window.foot.said.whole(), timeout=20_000)
+    assert window.shape.isVisible()

@@ -97,7 +97,7 @@ def test_an_edit_that_is_not_possible_is_said_and_changes_nothing(session: Sessi
 
 def test_every_edit_is_in_the_journal_at_once(session: Session, tmp_path: Path) -> None:
     put(session, "width", "111 mm")
-    (file,) = (tmp_path / "unsaved").glob("*.json")
+    (file,) = (tmp_path / "unsaved").glob("*.journal")
     assert "111 mm" in file.read_text()
     put(session, "height", "33 mm")
     assert "33 mm" in file.read_text()

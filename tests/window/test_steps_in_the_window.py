@@ -427,7 +427,8 @@ def test_the_picture_is_cut_open_and_parts_are_hidden(qtbot, window) -> None:
     bar.cut_open(None)
     assert view.section is None
     offered = [entry.text() for entry in bar.parts.menu().actions()[0].menu().actions()]
-    assert offered == ["shown", "seen through"]  # one part alone is not hidden
+    # One part alone is not hidden.
+    assert offered == ["shown", "seen through", "as it lies on its machine"]
     titles = {"slide": "Entrance slide", "lid": "Lid"}
     bar.show_parts(titles)
     bar._look_at("slide", "hidden", titles)

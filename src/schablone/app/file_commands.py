@@ -364,11 +364,20 @@ class FileCommands(QObject):
 
     def offer_left_behind(self) -> None:
         """Offer what was not saved when an earlier window ended."""
-        left = left_behind(self.session.journal.folder)
+        left, damaged = left_behind(self.session.journal.folder)
+        if damaged and not left:
+            names = ", ".join(file.name for file in damaged)
+            self.strip.tell(
+                "Work that was not saved cannot be read any more. What is left of it was set aside "
+                f"as {names} in {damaged[0].parent}."
+            )
         if left:
             newest = left[0]
+            many = "last edit" if newest.lost == 1 else f"last {newest.lost} edits"
+            last = f" Its {many} cannot be read; what is offered is the state before."
             self.strip.ask(
-                f"“{newest.design.name}” was not saved when Schablone last ended.",
+                f"“{newest.design.name}” was not saved when Schablone last ended."
+                f"{last if newest.lost else ''}",
                 ("Take it up again", lambda: self._take_up(newest)),
                 ("Throw it away", lambda: (newest.discard(), self.offer_left_behind())),
                 ("Ask again next time", lambda: None),

@@ -232,6 +232,7 @@ class MainWindow(QMainWindow):
         session.changed.connect(self._name_undo)
         session.file_changed.connect(self._title)
         session.said.connect(self.foot.say)
+        session.unsafe.connect(self._tell_unsafe)
         for part in (self.questions, files):
             part.place_wanted.connect(self.go)
         files.publishing.connect(self.publish.show_writing)
@@ -254,6 +255,7 @@ class MainWindow(QMainWindow):
         for page in (self.calibration, self.bending, self.editor):
             page.left.connect(partial(self.go, "process"))
         self.prove.go_to.connect(self._go_to)
+        self.prove.loose.look_at.connect(self._show_what_follows)
         self.part.near.connect(self.prove.near.show_pairs)
         self.part.comes_off.connect(self.prove.near.show_ways)
         self.prove.near.look_at.connect(self._look_at_spot)
@@ -289,6 +291,17 @@ class MainWindow(QMainWindow):
         """Whether it is, and the whole shape was looked at as well."""
         return self.part.is_finished()
 
+    def _tell_unsafe(self, why: str) -> None:
+        """It stays until it is read, or is over: a line that fades would be overlooked."""
+        if why:
+            self.strip.ask(
+                f"{why} Until that is mended, save often: a crash would lose what is not saved.",
+                ("Save now", self.files.save),
+                ("All right", lambda: None),
+            )
+        else:
+            self.foot.say("Unsaved work is kept safe again.")
+
     def _show_checks(self, findings: list[talk.FindingReport], are_all: bool) -> None:
         self.prove.show_findings(findings, are_all)
         holding = sum(finding["holds"] for finding in findings)
@@ -318,6 +331,11 @@ class MainWindow(QMainWindow):
         """Go to the part and say something at a point of it, seen through what is made."""
         self.go("shape")
         self.shape.say_at(words, (at[0], at[1], at[2]))
+
+    def _show_what_follows(self, size: str) -> None:
+        """Go to the part and light up what follows a size."""
+        self._go_to("size", size)
+        self.questions.ask_follows()
 
     def _go_to(self, area: str, name: str) -> None:
         self.go("shape")

@@ -53,6 +53,8 @@ class Session(QObject):
     #: What the sizes are measures of is known anew.
     read_off = Signal()
     said = Signal(str)
+    #: Edits cannot be kept safe, and why; empty once they are again.
+    unsafe = Signal(str)
 
     def __init__(self, library: Library, journal: Journal | None = None) -> None:
         super().__init__()
@@ -339,7 +341,7 @@ class Session(QObject):
             self.journal.write(self.design, self.path)
             if self.journal.trouble != self._trouble_said:
                 self._trouble_said = self.journal.trouble
-                self.said.emit(self.journal.trouble)
+                self.unsafe.emit(self.journal.trouble)
 
 
 def digest_of(path: Path) -> bytes:

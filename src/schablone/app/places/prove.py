@@ -15,6 +15,7 @@ from ..session import Session
 from ..theme import theme
 from ..widgets.basics import button, clear, label, restyle
 from ..widgets.formula_edit import FormulaEdit
+from .loose_list import LooseList
 from .mates_list import MatesList
 from .near_list import NearList
 
@@ -75,6 +76,7 @@ class ProvePlace(QWidget):
         self.near.hide()
         self.mates = MatesList(session)
         self.mates.go_to.connect(self.go_to)
+        self.loose = LooseList(session)
         session.read_off.connect(lambda: self.mates.refresh() if self.isVisible() else None)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
@@ -134,6 +136,7 @@ class ProvePlace(QWidget):
         findings, are_all = self.findings, self._are_all
         self.near.setParent(None)
         self.mates.setParent(None)
+        self.loose.setParent(None)
         clear(self._list)
         failing = [finding for finding in findings if not finding["holds"]]
         if not findings:
@@ -152,8 +155,9 @@ class ProvePlace(QWidget):
                 self._list.addWidget(label(heading.upper(), "group"))
             for finding in sorted(group, key=lambda finding: finding["holds"]):
                 self._list.addWidget(self._card(finding))
-        self._list.addWidget(self.mates)
-        self.mates.refresh()
+        for shown in (self.loose, self.mates):
+            self._list.addWidget(shown)
+            shown.refresh()
         self._list.addWidget(self.near)
         self.near.setVisible(bool(self.near.pairs))
         self._list.addStretch(1)

@@ -14,7 +14,6 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from functools import lru_cache
 
 from ..quantity import COUNT, TRUTH, ZERO, Kind, Quantity
 from .errors import FormulaError, did_you_mean
@@ -31,6 +30,7 @@ from .functions import (
     WrongKind,
 )
 from .iso286 import deviations
+from .kept import kept
 from .parse import parse
 from .rewrite import columns_in, names_in
 from .tables import Column
@@ -42,13 +42,47 @@ MOST_TERMS = 100_000
 _SIGNED_POWERS = 6
 
 
+#: So many terms all sizes together may have: with more, no key would be answered any more.
+MOST_IN_ALL = 1_000_000
+
+
+@dataclass(slots=True)
+class Spent:
+    """Counts the terms of sums and products, by the size or step that is worked out (``at``)."""
+
+    at: str = ""
+    by: dict[str, int] = field(default_factory=dict)
+    whole: int = 0
+    #: More was asked for than there is.
+    is_over: bool = False
+
+    def take(self, terms: int, span: tuple[int, int]) -> None:
+        """Count some more.
+
+        Raises:
+            FormulaError: where all together are too many, with the dearest.
+        """
+        if self.whole + terms > MOST_IN_ALL:
+            self.is_over = True
+            dear = sorted({**self.by, self.at: self.by.get(self.at, 0) + terms}.items(),
+                          key=lambda one: -one[1])[:3]  # fmt: skip
+            names = ", ".join(f"“{name}” ({count:,} terms)" for name, count in dear if name)
+            raise FormulaError(
+                f"All sums and products together have more than {MOST_IN_ALL:,} terms.",
+                span,
+                f"The dearest are {names}: let them go over fewer." if names else "",
+            )
+        self.whole += terms
+        self.by[self.at] = self.by.get(self.at, 0) + terms
+
+
 @dataclass(slots=True)
 class Env:
     """What a formula is evaluated in: values of names in base units, and the process.
 
     ``habits`` None is no process at all. ``wanted`` is the environment of the wanted sizes; under
-    the lens
-    *Wanted* it is this one. ``screws`` are clearance holes beside those of the standard.
+    the lens *Wanted* it is this one. ``screws`` are clearance holes beside those of the standard,
+    ``spent`` counts what sums and products take of what all sizes may take together.
     """
 
     values: Mapping[str, float]
@@ -57,6 +91,7 @@ class Env:
     terms: int = field(default=MOST_TERMS)
     columns: Mapping[str, Column] = field(default_factory=dict)
     screws: Screws = field(default_factory=dict)
+    spent: Spent | None = None
 
     @property
     def wanted(self) -> Env:
@@ -65,14 +100,15 @@ class Env:
     def within(self, name: str) -> tuple[Env, Callable[[float], None]]:
         """A copy in which ``name`` can be given one value after another, and what sets it."""
         values = dict(self.values)
-        inner = Env(values, self.habits, columns=self.columns, screws=self.screws)
+        inner = Env(values, self.habits, columns=self.columns, screws=self.screws, spent=self.spent)
         if self.wanted_env is None:
             return inner, lambda value: values.__setitem__(name, value)
         wanted_values = dict(self.wanted_env.values)
         outer = self.wanted_env
         inner.wanted_env = Env(
-            wanted_values, outer.habits, columns=outer.columns, screws=outer.screws
-        )
+            wanted_values, outer.habits, columns=outer.columns, screws=outer.screws,
+            spent=outer.spent,
+        )  # fmt: skip
 
         def give(value: float) -> None:
             values[name] = wanted_values[name] = value
@@ -523,6 +559,8 @@ class _Compiler:
                 raise FormulaError(
                     "A range goes over whole numbers.", node.span, "Use floor() or ceil()."
                 )
+            if env.spent is not None:
+                env.spent.take(int(terms), node.span)
             values = []
             inner, give = env.within(node.counter)
             inner.terms = inner.wanted.terms = int(env.terms // max(1.0, terms))
@@ -552,7 +590,7 @@ def _holds(a: float, op: str, b: float) -> bool:
             return a > b or equal
 
 
-@lru_cache(maxsize=20_000)
+@kept
 def _compiled(
     text: str, kinds: tuple[tuple[str, Kind], ...], columns: tuple[tuple[str, Kind], ...]
 ) -> Compiled:
@@ -567,12 +605,12 @@ def _compiled(
     return Compiled(text, tree, typed.kind, typed.run, side)
 
 
-@lru_cache(maxsize=20_000)
+@kept
 def _used(text: str) -> tuple[str, ...]:
     return tuple(sorted(names_in(text)))
 
 
-@lru_cache(maxsize=20_000)
+@kept
 def _reads_table(text: str) -> bool:
     return bool(columns_in(text))
 

@@ -4,13 +4,14 @@ reaches."""
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from functools import lru_cache
 
 from ..problem import Problem
 from ..quantity import COUNT, TRUTH, ZERO, Quantity, say
 from ..words import say_name
+from .compile import MOST_IN_ALL, Spent
 from .errors import FormulaError
 from .functions import Habits, Screws
+from .kept import kept
 from .order import in_order
 from .value_table import (
     IN_TABLE,
@@ -101,10 +102,19 @@ def evaluate(
             followers.setdefault(name, []).append(key)
     table.plan = {key: number for number, key in enumerate(order) if key not in looping}
     table.followers, table.looping = followers, frozenset(looping)
-    for key in order:
-        if key not in looping:
-            _evaluate_node(table, nodes[key])
+    _evaluate_all(table, [key for key in order if key not in looping])
     return table
+
+
+def _evaluate_all(table: ValueTable, keys: Sequence[str]) -> None:
+    """Work out nodes in their order, within what all may take together."""
+    table.spent = spent = Spent()
+    for key in keys:
+        spent.at = key.rstrip(".").strip("[]")
+        _evaluate_node(table, table.nodes[key])
+    table.spent = None
+    table.terms.update(spent.by)
+    table.overspent |= spent.is_over or sum(table.terms.values()) > MOST_IN_ALL
 
 
 #: The most names of a loop that are told.
@@ -125,6 +135,8 @@ def evaluate_again(table: ValueTable, changed: Mapping[str, Entry]) -> ValueTabl
     of a loop. Takes time in the number of entries that depend on the changed ones, plus a plain
     copy of the values.
     """
+    if table.overspent:
+        return None
     for name, entry in changed.items():
         old = table.nodes.get(name)
         if not isinstance(old, Entry) or name in table.looping or _uses_of(old) != _uses_of(entry):
@@ -157,6 +169,7 @@ def evaluate_again(table: ValueTable, changed: Mapping[str, Entry]) -> ValueTabl
                 stale.add(key)
                 waiting.append(key)
     again = sorted(stale, key=table.plan.__getitem__)
+    touched_names = {key.rstrip(".").strip("[]") for key in again}
     nodes = [fresh.nodes[key] for key in again]
     touched = {_place(node) for node in nodes}
     fresh.problems = [
@@ -166,11 +179,12 @@ def evaluate_again(table: ValueTable, changed: Mapping[str, Entry]) -> ValueTabl
     ]
     for key in again:
         for name in _given_by(key, table.nodes[key]):
-            for kept in (fresh.cells, fresh.kinds, fresh._wanted, fresh._sent):
-                kept.pop(name, None)
-    for key in again:
-        _evaluate_node(fresh, fresh.nodes[key])
-    return fresh
+            for values in (fresh.cells, fresh.kinds, fresh._wanted, fresh._sent):
+                values.pop(name, None)
+    fresh.terms = {k: v for k, v in table.terms.items() if k not in touched_names}
+    _evaluate_all(fresh, again)
+    # Which of them goes too far is told by the whole sheet in its order.
+    return None if fresh.overspent else fresh
 
 
 def _place(node: Evaluable) -> tuple[str, str, bool]:
@@ -189,7 +203,7 @@ def _uses_of(node: Evaluable) -> frozenset[str]:
     return frozenset(used)
 
 
-@lru_cache(maxsize=20_000)
+@kept
 def _uses_of_text(text: str) -> frozenset[str]:
     names = names_of(text)
     return frozenset({"?"}) if names is None else names | {f"[{name}]" for name in columns_of(text)}

@@ -18,12 +18,12 @@ numbers, names, ``f(…)``, ``(…)``     and ``sum(i in 1..n: …)``
 from __future__ import annotations
 
 from copy import copy
-from functools import lru_cache
 from typing import Literal, NamedTuple, NoReturn
 
 from ..model import LONGEST_FORMULA
 from ..quantity import COUNT, UNITS
 from .errors import FormulaError
+from .kept import kept
 from .literal import read_literal
 from .misread import explained
 from .tokens import KEYWORDS, SIGNS, Token, token_at
@@ -325,7 +325,7 @@ def _read(text: str) -> Node:
     return tree
 
 
-@lru_cache(maxsize=20_000)
+@kept
 def _parse(text: str) -> Node | FormulaError:
     try:
         return _read(text)

@@ -10,13 +10,13 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import lru_cache
 
 from ..problem import Problem
 from ..quantity import COUNT, ZERO, Kind, Quantity
-from .compile import Compiled, Env, compile_formula
+from .compile import Compiled, Env, Spent, compile_formula
 from .errors import FormulaError
 from .functions import Habits, Screws
+from .kept import kept
 from .parse import parse
 from .rewrite import columns_in, names_in
 from .sampling import nodes, panel_nodes
@@ -118,6 +118,12 @@ class ValueTable:
     followers: Mapping[str, Sequence[str]] = field(default_factory=dict)
     looping: frozenset[str] = frozenset()
     idle: dict[str, str] = field(default_factory=dict)
+    #: What sums and products took while the sheet was worked out; what is asked of it later, one
+    #: formula at a time, has a limit of its own.
+    spent: Spent | None = None
+    #: How many terms each took, by its name; and whether all together were too many.
+    terms: dict[str, int] = field(default_factory=dict)
+    overspent: bool = False
     _wanted: dict[str, float] = field(default_factory=dict)
     _sent: dict[str, float] = field(default_factory=dict)
     _wanted_columns: dict[str, Column] = field(default_factory=dict)
@@ -127,9 +133,19 @@ class ValueTable:
     def env(self, *, sent: bool = False) -> Env:
         """What formulas are evaluated in, under the lens *Wanted* or *Sent*."""
         uncorrected = _Uncorrected(self.habits) if self.habits else None
-        wanted = Env(self._wanted, uncorrected, columns=self._wanted_columns, screws=self.screws)
+        wanted = Env(
+            self._wanted, uncorrected, columns=self._wanted_columns, screws=self.screws,
+            spent=self.spent,
+        )  # fmt: skip
         return (
-            Env(self._sent, self.habits, wanted, columns=self._sent_columns, screws=self.screws)
+            Env(
+                self._sent,
+                self.habits,
+                wanted,
+                columns=self._sent_columns,
+                screws=self.screws,
+                spent=self.spent,
+            )
             if sent
             else wanted
         )
@@ -316,7 +332,7 @@ def mend_kind(given: Kind, wanted: Kind) -> str:
     return ""
 
 
-@lru_cache(maxsize=20_000)
+@kept
 def names_of(text: str) -> frozenset[str] | None:
     """The names that a formula uses; None where it cannot be read."""
     try:
@@ -325,7 +341,7 @@ def names_of(text: str) -> frozenset[str] | None:
         return None
 
 
-@lru_cache(maxsize=20_000)
+@kept
 def columns_of(text: str) -> frozenset[str]:
     """The columns of the size table that a formula reads."""
     try:
