@@ -113,6 +113,12 @@ class Hands:
                 break
         self.click_at(target, at, double=double)
 
+    def retype(self, words: str, text: str) -> None:
+        """Click on a field, choose all that is in it, and type something else."""
+        self.click(words)
+        self.press(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+        self.type(text)
+
     def click_at(
         self,
         widget: QWidget,

@@ -3,32 +3,26 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from ...core.design import edit as edits
 from ...core.prove.loose import Loose, loose_numbers
 from ..session import Session
 from ..widgets.basics import button, clear, label
-from .near_list import WIDEST
+from .page_list import PageList
 
 #: How many are listed one by one.
 _MOST = 12
 
 
-class LooseList(QWidget):
+class LooseList(PageList):
     """``look_at`` names a size: what follows it, and what stays, is to be shown on the part."""
 
     look_at = Signal(str)
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
+        super().__init__("LOOSE NUMBERS")
         self.session = session
-        self.setMaximumWidth(WIDEST)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 10, 0, 0)
-        layout.setSpacing(6)
-        layout.addWidget(label("LOOSE NUMBERS", "group"))
-        layout.addWidget(
+        self.above.addWidget(
             label(
                 "Typed as numbers, though they are what a size is: they stay where they are when "
                 "it changes.",
@@ -36,23 +30,18 @@ class LooseList(QWidget):
                 wrap=True,
             )
         )
-        self._rows = QGridLayout()
-        self._rows.setHorizontalSpacing(14)
-        self._rows.setVerticalSpacing(4)
-        self._rows.setColumnStretch(0, 1)
-        layout.addLayout(self._rows)
         self.rest = label("", "small")
-        layout.addWidget(self.rest)
+        self.below.addWidget(self.rest)
 
     def refresh(self) -> None:
         """Look through the design as it is."""
         found = loose_numbers(self.session.design, self.session.table)
-        clear(self._rows)
+        clear(self.rows)
         for row, loose in enumerate(found[:_MOST]):
             words = loose.words()
-            self._rows.addWidget(label(words, ""), row, 0)
+            self.rows.addWidget(label(words, ""), row, 0)
             follows = loose.follows[0]
-            self._rows.addWidget(
+            self.rows.addWidget(
                 button(
                     "What follows",
                     "link",
@@ -65,7 +54,7 @@ class LooseList(QWidget):
             tie = button(
                 "Tie it", "link", lambda loose=loose: self.tie(loose), f"Put {loose.formula} there"
             )
-            self._rows.addWidget(tie, row, 2)
+            self.rows.addWidget(tie, row, 2)
         more = len(found) - _MOST
         self.rest.setText(f"and {more} more" if more > 0 else "")
         self.rest.setVisible(more > 0)

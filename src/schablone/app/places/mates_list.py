@@ -4,7 +4,6 @@ one that is to be expected, and whether it is the fit that was meant."""
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from ...core.prove.mates import Mate, mates_of, say_mate
 from ...core.prove.size_report import size_report
@@ -12,7 +11,7 @@ from ...core.quantity import plain
 from ...core.words import say_name
 from ..session import Session
 from ..widgets.basics import button, clear, label
-from .near_list import WIDEST
+from .page_list import PageList
 
 _HEADS = ("", "class", "gap wanted", "to be expected", "of this class", "")
 _WORDS = {
@@ -22,26 +21,16 @@ _WORDS = {
 }
 
 
-class MatesList(QWidget):
+class MatesList(PageList):
     """``go_to`` names a size that a fit hangs on."""
 
     go_to = Signal(str, str)
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
+        super().__init__("FITS BETWEEN PARTS", apart=18)
         self.session = session
-        self.setMaximumWidth(WIDEST)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 10, 0, 0)
-        layout.setSpacing(6)
-        layout.addWidget(label("FITS BETWEEN PARTS", "group"))
-        self._rows = QGridLayout()
-        self._rows.setHorizontalSpacing(18)
-        self._rows.setVerticalSpacing(4)
-        self._rows.setColumnStretch(0, 1)
-        layout.addLayout(self._rows)
         self.note = label("", "small", wrap=True)
-        layout.addWidget(self.note)
+        self.below.addWidget(self.note)
 
     def refresh(self) -> None:
         """Show the fits of the design as it was built last."""
@@ -51,11 +40,11 @@ class MatesList(QWidget):
         )
         mates = mates_of(session.design, session.measures, lines)
         titles = {part.name: part.title or say_name(part.name) for part in session.design.parts}
-        clear(self._rows)
+        clear(self.rows)
         for column, head in enumerate(_HEADS):
             shown = label(head, "small")
             shown.setAlignment(_side(column))
-            self._rows.addWidget(shown, 0, column)
+            self.rows.addWidget(shown, 0, column)
         for row, mate in enumerate(mates, 1):
             self._show(row, mate, say_mate(mate, titles))
         guessed = [mate for mate in mates if not mate.measured]
@@ -82,14 +71,14 @@ class MatesList(QWidget):
             kind = "wrong" if off and column in (0, 5) else "strong" if column == 3 else ""
             shown = label(text, kind)
             shown.setAlignment(_side(column))
-            self._rows.addWidget(shown, row, column)
+            self.rows.addWidget(shown, row, column)
         go = button(
             "Change",
             "link",
             lambda: self.go_to.emit("size", mate.inside),
             f"Go to {say_name(mate.inside)}",
         )
-        self._rows.addWidget(go, row, len(texts))
+        self.rows.addWidget(go, row, len(texts))
 
 
 def _side(column: int) -> Qt.AlignmentFlag:

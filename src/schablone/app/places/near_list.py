@@ -4,44 +4,34 @@ that is asked for."""
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout
 
 from ...core.quantity import LENGTH, plain
 from ...worker import talk
 from ..session import Session
 from ..widgets.basics import button, clear, label
 from ..widgets.formula_edit import FormulaEdit
+from .page_list import PageList
 
-#: How many pairs are listed one by one, and how wide the list is at most: a number must stand near
-#: its words.
-_MOST, WIDEST = 14, 860
+#: How many pairs are listed one by one.
+_MOST = 14
 
 
-class NearList(QWidget):
+class NearList(PageList):
     """``look_at`` names words and a point, mm, that are to be shown on the part."""
 
     look_at = Signal(str, object)
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
+        super().__init__("NEXT TO EACH OTHER")
         self.session = session
         self.pairs: list[talk.NearReport] = []
-        self.setMaximumWidth(WIDEST)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 10, 0, 0)
-        layout.setSpacing(6)
-        layout.addWidget(label("NEXT TO EACH OTHER", "group"))
         self._gap = QHBoxLayout()
-        layout.addLayout(self._gap)
-        self._rows = QGridLayout()
-        self._rows.setHorizontalSpacing(14)
-        self._rows.setVerticalSpacing(4)
-        self._rows.setColumnStretch(0, 1)
-        layout.addLayout(self._rows)
+        self.above.addLayout(self._gap)
         self.touching = label("", "small", wrap=True)
-        layout.addWidget(self.touching)
+        self.below.addWidget(self.touching)
         self.ways = label("", "small", wrap=True)
-        layout.addWidget(self.ways)
+        self.below.addWidget(self.ways)
         self.editor: FormulaEdit | None = None
         session.changed.connect(self._show_gap)
         self._show_gap()
@@ -87,12 +77,12 @@ class NearList(QWidget):
         """List them: what runs into each other first, then the nearest."""
         self.pairs = pairs
         self.show_ways([])
-        clear(self._rows)
+        clear(self.rows)
         listed = [pair for pair in pairs if pair["how"] != "touching"][:_MOST]
         for k, pair in enumerate(listed):
             words = f"{pair['first']} and {pair['second']}"
             into = pair["how"] in ("into", "unknown")
-            self._rows.addWidget(label(words, "wrong" if into else ""), k, 0)
+            self.rows.addWidget(label(words, "wrong" if into else ""), k, 0)
             far = f"{plain(pair['gap'], 3)} mm"
             said = {
                 "apart": far,
@@ -102,14 +92,14 @@ class NearList(QWidget):
             }[pair["how"]]
             number = label(said, "wrong" if into else "strong")
             number.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            self._rows.addWidget(number, k, 1)
+            self.rows.addWidget(number, k, 1)
             show = button(
                 "Show me",
                 "link",
                 lambda pair=pair: self.look_at.emit(pair["words"], pair["at"]),
                 f"Show where: {pair['words']}",
             )
-            self._rows.addWidget(show, k, 2)
+            self.rows.addWidget(show, k, 2)
         touching = [f"{p['first']} and {p['second']}" for p in pairs if p["how"] == "touching"]
         rest = f" and {len(touching) - 6} more pairs" if len(touching) > 6 else ""
         self.touching.setText(f"Touching: {'; '.join(touching[:6])}{rest}." if touching else "")

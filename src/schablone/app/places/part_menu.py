@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QIcon, QPixmap
 from PySide6.QtWidgets import QMenu
 
 from ...core.design import edit as edits
-from ...core.process.lying import SIDES, Down
+from ...core.process.lying import SIDES
 from ...core.process.materials import MATERIALS
 from ...core.steps.sentence import say_step
 from ..session import Session
@@ -59,23 +59,11 @@ def offer_lying(menu: QMenu, session: Session, name: str) -> None:
         return
     for down, words in SIDES.items():
         entry = menu.addAction(
-            f"{words[:1].upper()}{words[1:]}", lambda d=down: _lay(session, name, d)
+            f"{words[:1].upper()}{words[1:]}",
+            partial(_change, session, name, f"lay {say_step(name)} {words}", down=down),
         )
         entry.setCheckable(True)
         entry.setChecked(part.down == down)
-
-
-def _lay(session: Session, name: str, down: Down) -> None:
-    session.edit(
-        lambda design: design.model_copy(
-            update={
-                "parts": tuple(
-                    part.with_(down=down) if part.name == name else part for part in design.parts
-                )
-            }
-        ),
-        f"lay {say_step(name)} {SIDES[down]}",
-    )
 
 
 def offer_tints(menu: QMenu, now: str, choose: Callable[[str], object]) -> None:
@@ -94,19 +82,24 @@ def offer_part_tints(menu: QMenu, session: Session, name: str) -> None:
     """The colour by which the part is told from others."""
     part = next((p for p in session.design.parts if p.name == name), None)
     if part is not None:
-        offer_tints(menu, part.colour, lambda tint: _tint(session, name, tint))
+        offer_tints(
+            menu,
+            part.colour,
+            lambda tint: _change(session, name, f"colour of {say_step(name)}", colour=tint),
+        )
 
 
-def _tint(session: Session, name: str, tint: str) -> None:
+def _change(session: Session, name: str, did: str, **fields: object) -> None:
+    """Give the part other fields."""
     session.edit(
         lambda design: design.model_copy(
             update={
                 "parts": tuple(
-                    part.with_(colour=tint) if part.name == name else part for part in design.parts
+                    part.with_(**fields) if part.name == name else part for part in design.parts
                 )
             }
         ),
-        f"colour of {say_step(name)}",
+        did,
     )
 
 
