@@ -6,7 +6,15 @@ from typing import Any
 
 from PySide6.QtCore import QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QShowEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QBoxLayout,
+    QFrame,
+    QHBoxLayout,
+    QLineEdit,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ...core.design import Check
 from ...core.quantity import TRUTH
@@ -167,13 +175,17 @@ class ProvePlace(QWidget):
         card.setObjectName("card")
         restyle(card, wrong=not finding["holds"])
         layout = QHBoxLayout(card)
-        layout.setContentsMargins(12, 8, 12, 8)
+        layout.setContentsMargins(
+            12, 4 if finding["holds"] else 8, 12, 4 if finding["holds"] else 8
+        )
         layout.setSpacing(12)
         layout.addWidget(_Verdict(finding["holds"]))
-        text = QVBoxLayout()
-        text.setSpacing(1)
+        # What holds takes a line; what does not says below what speaks against it.
+        text: QBoxLayout = QHBoxLayout() if finding["holds"] else QVBoxLayout()
+        text.setSpacing(14 if finding["holds"] else 1)
         text.addWidget(label(finding["name"], "strong"))
-        text.addWidget(label(f"{finding['why']} {finding['hint']}".strip(), "small", wrap=True))
+        why = label(f"{finding['why']} {finding['hint']}".strip(), "small", wrap=True)
+        text.addWidget(why, 1)
         layout.addLayout(text, 1)
         if not finding["holds"] and finding["area"] in ("size", "step"):
             layout.addWidget(

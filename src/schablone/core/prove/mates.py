@@ -191,7 +191,7 @@ def fits_of_parts(design: Design, built: Rebuilt) -> list[Finding]:
     if not mates:
         return []
     if not off:
-        return [Finding(title, True, f"{len(mates)} fits")]
+        return [Finding(title, True, f"{len(mates)} fit{'s' if len(mates) != 1 else ''}")]
     mate = off[0]
     titles = {part.name: part.title or say_name(part.name) for part in design.parts}
     why = (
