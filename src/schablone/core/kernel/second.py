@@ -34,10 +34,10 @@ def manifold_of(mesh: Mesh) -> Manifold | None:
     return found if found.status() == Error.NoError and not found.is_empty() else None
 
 
-def walls_along(mesh: Mesh, start: Vector, way: Vector, far: float) -> list[float]:
-    """How far away the walls of a mesh are from a place along a direction of length 1, mm, the
-    nearest first; none where there are none within ``far``, or the mesh is not closed."""
-    solid = manifold_of(mesh)
+def walls_along(solid: Manifold | None, start: Vector, way: Vector, far: float) -> list[float]:
+    """How far away the walls of a mesh (:func:`manifold_of`) are from a place along a direction of
+    length 1, mm, the nearest first; none where there are none within ``far``, or it is not
+    closed."""
     end = as_vector(a + far * w for a, w in zip(start, way, strict=True))
     hits = solid.ray_cast(start, end) if solid is not None else []
     return sorted(far * hit.distance for hit in hits)

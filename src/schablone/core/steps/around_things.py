@@ -6,12 +6,13 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from ..bought import BoughtError, Resolved, Thing
 from ..bought.model import CylinderOutline
 from ..bought.resolved import rectangle
 from ..kernel.frame import Frame, Vector, as_vector, cross, dot
+from ..kernel.second import manifold_of
 from ..model import Identifier
 from ..process.lens import LensView
 from ..sketch.curves import XY, EllipticArc, Loop, Mapping2D, Segment
@@ -23,6 +24,9 @@ from .choosing import with_gains
 from .sentence import ChoicePiece, FormulaPiece, SentencePiece
 from .workshop import StepError, Workshop
 
+if TYPE_CHECKING:
+    from manifold3d import Manifold
+
 FIT = {
     "formula": "with a gap all round of",
     "press": "with a press fit",
@@ -31,6 +35,9 @@ FIT = {
     "loose": "with a loose fit",
 }
 Fit = Literal["formula", "press", "push", "sliding", "loose"]
+
+#: Chord tolerance where walls are only looked for, mm.
+_ROUGH = 0.05
 
 
 class AroundThings(Step):
@@ -52,6 +59,12 @@ class AroundThings(Step):
 
     def things(self, shop: Workshop) -> tuple[Thing, ...]:
         return things_of(shop, self.of)
+
+    def seen_walls(self, shop: Workshop) -> Manifold | None:
+        """The part as walls are looked for in it, within chords of 0.05 mm; made once for all that
+        look."""
+        body = shop.bodies.get(self.part)
+        return manifold_of(body.mesh(_ROUGH)) if body is not None else None
 
 
 def things_of(shop: Workshop, of: str) -> tuple[Thing, ...]:

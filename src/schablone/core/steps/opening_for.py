@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from ..bought import Thing
 from ..bought.resolved import PortAt, rectangle
@@ -29,8 +29,11 @@ from .sentence import (
 )
 from .workshop import Feature, StepError, Workshop, above_zero
 
-#: Chord tolerance where walls are only looked for, and how far beyond a wall its opening goes, mm.
-_ROUGH, _BEYOND = 0.05, 0.5
+if TYPE_CHECKING:
+    from manifold3d import Manifold
+
+#: How far beyond a wall its opening goes, mm.
+_BEYOND = 0.5
 
 
 class OpeningFor(AroundThings):
@@ -80,13 +83,15 @@ class OpeningFor(AroundThings):
 
     def feature(self, shop: Workshop) -> Feature:
         tools: list[Tool] = []
+        lead = self._lead(shop)
+        seen = self.seen_walls(shop) if lead and self.reaches == "next" else None
         # Openings on one line are one opening through all walls on it, under one number.
         numbers: dict[tuple[object, ...], int] = {}
         for thing in self.things(shop):
             for port in self._ports(thing):
                 frame = thing.motion.frame(port.frame)
                 number = numbers.setdefault(_line_of(frame, port), len(numbers) + 1)
-                tools += self._opening(shop, thing, port, number)
+                tools += self._opening(shop, thing, port, number, lead, seen)
         return Feature("cut", self.part, tools)
 
     def _ports(self, thing: Thing) -> list[PortAt]:
@@ -103,7 +108,15 @@ class OpeningFor(AroundThings):
             )
         return found
 
-    def _opening(self, shop: Workshop, thing: Thing, port: PortAt, number: int) -> list[Tool]:
+    def _opening(
+        self,
+        shop: Workshop,
+        thing: Thing,
+        port: PortAt,
+        number: int,
+        lead: float,
+        seen: Manifold | None,
+    ) -> list[Tool]:
         frame = thing.motion.frame(port.frame)
         plain = (
             disc((0.0, 0.0), port.width)
@@ -125,11 +138,10 @@ class OpeningFor(AroundThings):
             inner = FaceName(self.name, "inner").of_member(number)
             outer = FaceName(self.name, "outer").of_member(number)
             prism = Prism(frame, region, 0.0, far, inner, outer, sides)
-            lead = self._lead(shop)
             if self.reaches == "next":
                 tools.append(ToNext(prism))
                 if lead:
-                    tools.append(Leaned(self._in_the_wall(shop, prism), -lead))
+                    tools.append(Leaned(self._in_the_wall(seen, prism), -lead))
             else:
                 tools.append(Leaned(prism, -lead) if lead else prism)
         return tools
@@ -144,12 +156,11 @@ class OpeningFor(AroundThings):
             )
         return lead
 
-    def _in_the_wall(self, shop: Workshop, prism: Prism) -> Prism:
+    def _in_the_wall(self, seen: Manifold | None, prism: Prism) -> Prism:
         """As much of an opening as lies in the next wall, seen along its middle, and a little more:
         there it widens."""
-        body, way = shop.bodies.get(self.part), prism.frame.normal
-        mesh = body.mesh(_ROUGH) if body is not None else None
-        walls = walls_along(mesh, prism.frame.origin, way, prism.high) if mesh is not None else []
+        way = prism.frame.normal
+        walls = walls_along(seen, prism.frame.origin, way, prism.high)
         # Seen from within the material the first wall is where it ends.
         walls = [0.0, *walls] if len(walls) % 2 else walls
         if not walls:

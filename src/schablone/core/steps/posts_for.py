@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from ..bought import Thing
 from ..bought.resolved import HoleAt, rectangle
 from ..kernel.body import Body, apply
-from ..kernel.frame import Frame, Vector, as_vector, cross, dot
+from ..kernel.frame import Frame, as_vector, cross, dot
 from ..kernel.naming import FaceName
 from ..kernel.prism import Prism
 from ..kernel.second import walls_along
@@ -22,8 +22,11 @@ from .choosing import sides_of, with_gains
 from .sentence import ChoicePiece, FormulaPiece, Sentence, SentencePiece, StepPiece, Words
 from .workshop import Feature, StepError, Workshop, above_zero
 
-#: Chord tolerance where walls are only looked for, and how far below the top of a post, mm.
-_ROUGH, _BELOW = 0.1, 0.05
+if TYPE_CHECKING:
+    from manifold3d import Manifold
+
+#: How far below the top of a post walls are looked for, mm.
+_BELOW = 0.05
 
 
 class PostsFor(AroundThings):
@@ -128,6 +131,7 @@ class PostsFor(AroundThings):
         ties: list[Tool] = []
         cut: list[Tool] = []
         count = 0
+        seen = self.seen_walls(shop) if self.tie != "none" else None
         for thing in things:
             holes = known_of(thing).holes
             if not holes:
@@ -141,7 +145,7 @@ class PostsFor(AroundThings):
                 frame = self._mouth(thing, hole)
                 added += self._post(shop, frame, across, count)
                 if self.tie != "none":
-                    ties += self._tie(shop, thing, frame, count)
+                    ties += self._tie(shop, thing, frame, count, seen)
                 if self.pilot != "none":
                     cut.append(self._pilot(shop, frame, bore, count))
         if not added:
@@ -193,7 +197,9 @@ class PostsFor(AroundThings):
             found.append(ToNext(prism) if self.down == "next" else prism)
         return found
 
-    def _tie(self, shop: Workshop, thing: Thing, frame: Frame, number: int) -> list[Tool]:
+    def _tie(
+        self, shop: Workshop, thing: Thing, frame: Frame, number: int, seen: Manifold | None
+    ) -> list[Tool]:
         """A block from the axis of a post outwards to the next wall, as high as the post where that
         has a height, else as the thing is lifted; none where no wall is near."""
         wide = above_zero(shop.values["block"], "width of the tie", self.block, "block")
@@ -203,7 +209,9 @@ class PostsFor(AroundThings):
         if (x if self.tie == "x" else y) < 0:
             way = as_vector(-c for c in way)
         # Looked for just below what lies on the post.
-        if not self._wall_is_near(shop, frame.at(0.0, 0.0, -_BELOW), way):
+        most = shop.values["within"]
+        most = above_zero(most, "how far a wall may be away", self.within, "within")
+        if not walls_along(seen, frame.at(0.0, 0.0, -_BELOW), way, most):
             return []
         high = shop.values["height"] if self.down == "by" else self._room_below(shop, frame)
         side = cross(plan.frame.normal, way)
@@ -218,11 +226,6 @@ class PostsFor(AroundThings):
             start, region, 0.0, shop.reach(self.part), near, far, self._named(region, "tie", number)
         )
         return [ToNext(prism)]
-
-    def _wall_is_near(self, shop: Workshop, at: Vector, way: Vector) -> bool:
-        body = shop.bodies.get(self.part)
-        far = above_zero(shop.values["within"], "how far a wall may be away", self.within, "within")
-        return body is not None and bool(walls_along(body.mesh(_ROUGH), at, way, far))
 
     def _room_below(self, shop: Workshop, frame: Frame) -> float:
         """How far below a place the part begins, mm."""
