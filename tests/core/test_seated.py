@@ -16,9 +16,9 @@ from schablone.core.kernel.motion import Motion
 from schablone.core.kernel.naming import FaceName
 from schablone.core.kernel.occ.booleans import joined_shapes
 from schablone.core.kernel.occ.change import stretched
-from schablone.core.kernel.occ.combine import solid_of
+from schablone.core.kernel.occ.combine import combine, solid_of
 from schablone.core.kernel.occ.meshing import mesh_of
-from schablone.core.kernel.occ.seated import seated
+from schablone.core.kernel.occ.seated import seated, shortened
 from schablone.core.kernel.occ.solids import Solid
 from schablone.core.kernel.occ.tool_shapes import shape_of
 from schablone.core.kernel.prism import Prism
@@ -263,3 +263,30 @@ def test_walls_that_two_solids_share_can_be_meshed_and_stretched():
     assert second is not None
     wide = stretched(second, (1.0, 1.0, 1.5))
     assert wide.volume == pytest.approx(1.5 * (24_000 + 45 * math.pi), rel=1e-6)
+
+
+def test_posts_and_a_wall_between_them_in_one_boolean():
+    """The posts' ends are told without a boolean; the wall that crosses them takes one."""
+    above = TOP.moved((0.0, 0.0, 7.0))
+    posts = [
+        ToNext(prism(above, disc(x, 0, 6), -90, 0, f"post{k}")) for k, x in enumerate((-15, 15))
+    ]
+    wall = prism(TOP, rectangle(0, 0, 30, 2), 0, 7, "wall")
+    found = shortened(block(), "add", posts)
+    assert all(isinstance(tool, Prism) and (tool.low, tool.high) == (-7, 0) for tool in found)
+    whole = combine(block(), "add", [*posts, wall])
+    assert whole.is_valid()
+    # Half of each end of the wall lies within a post: segments of 2 mm across a circle of 3 mm.
+    half = math.asin(1 / 3)
+    within = 2 * (3 * math.cos(half) * 1 + 9 * half) / 2
+    assert measured(whole)[0] - 24_000 == pytest.approx(7 * (2 * 9 * math.pi + 60 - 2 * within))
+
+
+def test_what_does_not_end_on_one_flat_face_is_not_shortened():
+    above = TOP.moved((0.0, 0.0, 7.0))
+    over_the_edge = ToNext(prism(above, disc(30, 0, 6), -90, 0))
+    into_nothing = ToNext(prism(above, disc(60, 0, 6), -90, 0))
+    upwards = ToNext(prism(TOP, disc(0, 0, 6), 0, 90))
+    for tool in (over_the_edge, into_nothing, upwards):
+        assert shortened(block(), "add", [tool]) == [tool]
+    assert shortened(block(), "cut", [over_the_edge]) == [over_the_edge]

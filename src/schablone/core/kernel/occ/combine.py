@@ -14,7 +14,7 @@ from ..second import agrees
 from ..tools import Placed, Revolved, ToNext, Tool, TurnedToNext, claimed, divided
 from .booleans import joined_shapes
 from .meshing import mesh_of
-from .seated import seated
+from .seated import seated, shortened
 from .shaped import turned_to_next, up_to_next
 from .solids import Made, Solid, in_order, is_free
 from .tool_shapes import shape_of
@@ -55,6 +55,7 @@ def combine(solid: Solid, operation: str, tools: Sequence[Tool]) -> Solid:
     quick = seated(solid, operation, tools)
     if quick is not None:
         return quick
+    tools = shortened(solid, operation, tools)
     made = [_next_of(solid, operation, tool) or shape_of(tool) for tool in tools]
     whole = [in_order(*one) for one in made]
     for tool, one in zip(tools, whole, strict=True):

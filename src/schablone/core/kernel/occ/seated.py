@@ -52,6 +52,15 @@ def seated(solid: Solid, operation: str, tools: Sequence[Tool]) -> Solid | None:
     return work.solid() if all(work.put(operation, tool) for tool in tools) else None
 
 
+def shortened(solid: Solid, operation: str, tools: Sequence[Tool]) -> list[Tool]:
+    """The tools, those that go to the next face as plain prisms where that is one flat face and
+    nothing else is near: how far they go needs no boolean then."""
+    if operation != "add" or not any(isinstance(_moved_to_place(t), ToNext) for t in tools):
+        return list(tools)
+    work = _Work(solid)
+    return [work.short(tool) or tool for tool in tools]
+
+
 class _Work:
     """The faces of a solid while tools are put to them."""
 
@@ -77,6 +86,21 @@ class _Work:
         if isinstance(tool, Prism):
             return self._put_prism(operation, tool)
         return isinstance(tool, Revolved) and self._put_turned(operation, tool)
+
+    def short(self, tool: Tool) -> Prism | None:
+        """A tool that goes to the next face as a prism that ends there; None where it is another
+        tool, or not so simple."""
+        tool = _moved_to_place(tool)
+        prism = self._stopped(tool) if isinstance(tool, ToNext) else None
+        if prism is None:
+            return None
+        column = Column.of_prism(prism)
+        found = self._seat(column)
+        if found is None:
+            return None
+        # It stands on the side that the face looks to.
+        end = prism.low if self._is_above("add", found[0], column) else prism.high
+        return prism if abs(found[1] - end) <= _LEVEL else None
 
     def solid(self) -> Solid | None:
         """What came of it; None where faces are not what holes must have left of them."""
