@@ -13,13 +13,16 @@ import math
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-import ezdxf
 import numpy as np
 from shapely import polygonize
 from shapely.geometry import LineString, Point, Polygon
 
 from ..problem import Problem, SchabloneError
+
+if TYPE_CHECKING:
+    import ezdxf
 
 #: Steps along a bend.
 _STEPS = 600
@@ -188,6 +191,8 @@ def strips_of_file(data: bytes) -> list[FlatStrip]:
     Raises:
         SchabloneError: where the file is none, or a bend line lies in no outline.
     """
+    import ezdxf  # here, since only what is bent pays for loading it
+
     try:
         space = ezdxf.read(io.StringIO(data.decode("utf8"))).modelspace()
     except (ezdxf.DXFError, UnicodeDecodeError, ValueError) as error:

@@ -21,7 +21,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import gammaln
 
 from .model import FeatureKind, NoiseKind
 from .priors import NOISES, PRIORS, Prior, noise_of
@@ -305,8 +304,8 @@ class _Model:
             if np.abs(found - before).max() < 1e-7:
                 break
         log_t = (
-            gammaln((_TAILS + 1) / 2)
-            - gammaln(_TAILS / 2)
+            math.lgamma((_TAILS + 1) / 2)
+            - math.lgamma(_TAILS / 2)
             - 0.5 * np.log(_TAILS * np.pi * variance)
         )
         off = found - self.mean

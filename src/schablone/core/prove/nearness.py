@@ -7,12 +7,11 @@ import itertools
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from manifold3d import Manifold
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from ..design.model import Design
 from ..design.rebuild import Rebuilt
@@ -23,6 +22,9 @@ from ..kernel.second import manifold_of
 from ..quantity import LENGTH, plain
 from ..words import say_name
 from .finding import Finding
+
+if TYPE_CHECKING:
+    from scipy.spatial import cKDTree
 
 #: Farther apart than this nothing is told, mm.
 FAR = 10.0
@@ -116,6 +118,8 @@ class _Solid:
 
     @cached_property
     def tree(self) -> cKDTree:
+        from scipy.spatial import cKDTree  # here: the window is up before it is loaded
+
         return cKDTree(self.spots)
 
 
