@@ -183,6 +183,19 @@ def test_the_window_is_told_of_off_cuts_time_and_cost():
     assert told[1]["rest"][1] <= 400
 
 
+def test_two_off_cuts_of_one_size_are_told_apart():
+    design = plates("5")
+    built = rebuild(design, design.seen("sent", LASER))
+    (stock,) = by_stock(design, built)
+    asked = LayingOut(off_cuts={stock: [(230.0, 75.0), (230.0, 75.0)]}, patience=0.2)
+    told, _ = laid_out(design, built, asked, lambda: True)
+    names = [one["stock"] for one in told]
+    assert names == [
+        f"{stock}, off-cut 230 × 75 mm", f"{stock}, off-cut 230 × 75 mm (2)", stock,
+    ]  # fmt: skip
+    assert [len(one["items"]) for one in told] == [2, 2, 1]
+
+
 class TestBars:
     def test_the_frame_runner_from_bars(self):
         design = read_design(TOP / "demo" / "frame-runner.schablone")

@@ -338,6 +338,21 @@ def test_bars_and_off_cuts_by_hand(maker: Maker, tmp_path) -> None:
     hands.retype("lengths of bars", "1000")
     hands.press(Qt.Key.Key_Tab)
     hands.until("2 bars, 70.3 % used")
+    # What was changed meanwhile is known when the sheets are looked at again.
+    hands.retype("how many of Front", "2")
+    hands.press(Qt.Key.Key_Tab)
+    maker.qtbot.waitUntil(lambda: window.session.design.parts[0].count == "2", timeout=5000)
+    hands.click("what the parts are cut or printed from")
+    hands.press(Qt.Key.Key_Home)
+    hands.press(Qt.Key.Key_Return)
+    maker.qtbot.waitUntil(
+        lambda: laid.answer is not None and sum(len(s["items"]) for s in laid.answer.stocks) == 5,
+        timeout=30_000,
+    )
+    hands.click("what the parts are cut or printed from")
+    hands.press(Qt.Key.Key_End)
+    hands.press(Qt.Key.Key_Return)
+    hands.until("2 bars, 70.3 % used")
     laid.bars.save_to(tmp_path / "bars.csv")
     lines = (tmp_path / "bars.csv").read_text().splitlines()
     assert len(lines) == 1 + 3

@@ -137,6 +137,14 @@ class BarsPage(QWidget):
         restyle(self.said, wrong=bool(told["trouble"]))
         self.said.setText(told["trouble"] or _summed(told))
 
+    def refuse(self, why: str) -> None:
+        """The design cannot be built: no bars are shown, and why."""
+        self.told = None
+        self.drawing.show_told(None)
+        self.save.setEnabled(False)
+        restyle(self.said, wrong=True)
+        self.said.setText(why)
+
     def _choose(self, name: str, *, on: bool) -> None:
         self._out = self._out - {name} if on else self._out | {name}
         self.asked.emit()
@@ -180,9 +188,9 @@ class BarsDrawing(QWidget):
         rows = len(self.told["cuts"]) if self.told is not None else 0
         return QSize(560, 24 + _NEXT * max(rows, 2))
 
-    def show_told(self, told: talk.BarsTold) -> None:
+    def show_told(self, told: talk.BarsTold | None) -> None:
         self.told = told
-        self.setMinimumHeight(24 + _NEXT * max(len(told["cuts"]), 2))
+        self.setMinimumHeight(self.sizeHint().height())
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -165,6 +165,7 @@ class LayoutWindow(QWidget):
         if number != self._number:
             return  # something was changed meanwhile
         if isinstance(answer, talk.Refused):
+            self.bars.refuse(answer.text)
             self.answer = None
             self.drawing.show_stock(None)
             restyle(self.said, wrong=True)
@@ -219,7 +220,8 @@ class LayoutWindow(QWidget):
 
     def _choose_stock(self) -> None:
         self._show_stock()
-        if self._is_bars:
+        # While bars were looked at no sheets were laid: what is known of them may be of before.
+        if self._is_bars or self.asked.bars is not None:
             self.lay()
 
     def _show_stock(self) -> None:

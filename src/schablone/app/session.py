@@ -115,6 +115,10 @@ class Session(QObject):
         names = {part.name for part in self.design.parts} - set(self.machines)
         return [*([self.process] if names else []), *self.others]
 
+    def is_printed(self, part: str) -> bool:
+        """Whether a part is made by a printer: what is cut lies flat, however it is drawn."""
+        return self.view.of_part(part).process.family == "print"
+
     def units(self, size: Size | None = None) -> Units:
         """In what lengths are shown: as is looked just now, or as the size says, or the design."""
         return self.looking or (size.units if size else "") or self.design.units

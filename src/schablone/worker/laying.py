@@ -54,8 +54,12 @@ def laid_out(
         for stock, items in by_stock(design, built).items()
         for size, mine in _divided(stock, items, built, asked, alive)
     ]
+    named: set[str] = set()
     for number, (of, size, items) in enumerate(groups, 1):
         stock = of if size is None else f"{of}, off-cut {size[0]:.4g} × {size[1]:.4g} mm"
+        if stock in named:  # another off-cut of this size
+            stock += f" ({1 + sum(name.startswith(stock) for name in named)})"
+        named.add(stock)
         mine = asked.sheets.get(stock, SheetAsked())
         sheet = _sheet(likely_sheet(built, items[0]), mine)
         if size is not None:

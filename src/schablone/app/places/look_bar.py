@@ -194,7 +194,8 @@ class LookBar(QWidget):
         lying = self.view.lying[0] if self.view.lying is not None else ""
         if lying not in titles:
             self.view.lay("")
-        printed = {part.name for part in self.session.design.parts}
+        parts = {part.name for part in self.session.design.parts}
+        printed = {name for name in parts if self.session.is_printed(name)}
         for name, title in titles.items():
             now = (
                 "as it lies on its machine"

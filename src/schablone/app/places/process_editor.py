@@ -112,7 +112,7 @@ class ProcessEditor(QWidget):
         header = self.figures.horizontalHeader()
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for column, width in ((1, 132), (2, 46), (3, 114), (4, 62)):
+        for column, width in ((1, 132), (2, 66), (3, 114), (4, 62)):
             self.figures.setColumnWidth(column, width)
         self.figures.verticalHeader().setDefaultSectionSize(36)
         columns = QHBoxLayout()

@@ -445,7 +445,8 @@ class StepCard(SentencePieces):
             mine = str(getattr(step, "part", ""))
             offer_materials(parts.addMenu("Material"), session, mine, self._ask)
             offer_machines(parts.addMenu("Made by"), session, mine)
-            offer_lying(parts.addMenu("Printed"), session, mine)
+            if session.is_printed(mine):
+                offer_lying(parts.addMenu("Printed"), session, mine)
             offer_part_tints(parts.addMenu("Colour"), session, mine)
             if any(isinstance(one, Sheet) and one.part == mine for one in session.design.steps):
                 offer_cutters(parts.addMenu("Blank cut by"), session, mine)

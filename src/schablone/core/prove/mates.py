@@ -180,7 +180,8 @@ def _variance(measures: Measures, inside: SizeLine, outside: SizeLine) -> float:
 def fits_of_parts(design: Design, built: Rebuilt) -> list[Finding]:
     """Whether every fit between made parts is to be expected as it was meant; nothing where there
     is none. Told of the design as it is wanted."""
-    uses = any("_hole" in f or "_for" in f for f in map(design.formula_of, design.sizes))
+    texts = [design.formula_of(size) for size in design.sizes]
+    uses = any(name in text for text in texts for name in FIT_FUNCTIONS)
     if built.view.lens != "wanted" or len(design.parts) < 2 or not uses:
         return []
     measures = measures_of(design, built)

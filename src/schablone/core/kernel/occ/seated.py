@@ -94,13 +94,7 @@ class _Work:
         prism = self._stopped(tool) if isinstance(tool, ToNext) else None
         if prism is None:
             return None
-        column = Column.of_prism(prism)
-        found = self._seat(column)
-        if found is None:
-            return None
-        # It stands on the side that the face looks to.
-        end = prism.low if self._is_above("add", found[0], column) else prism.high
-        return prism if abs(found[1] - end) <= _LEVEL else None
+        return prism if self._foot("add", prism, Column.of_prism(prism)) is not None else None
 
     def solid(self) -> Solid | None:
         """What came of it; None where faces are not what holes must have left of them."""
@@ -212,16 +206,24 @@ class _Work:
         if not _is_plain(prism):
             return False
         column = Column.of_prism(prism)
-        found = self._seat(column)
-        if found is None:
+        foot = self._foot(operation, prism, column)
+        if foot is None:
             return False
-        seat, height = found
-        above = self._is_above(operation, seat, column)
-        if operation == "add" and abs(height - (prism.low if above else prism.high)) > _LEVEL:
-            return False
+        seat, height, above = foot
         prism = replace(prism, low=height) if above else replace(prism, high=height)
         mouth = prism.start if above else prism.end
         return prism.height > CLEAR and self._join(operation, seat, prism, mouth, column)
+
+    def _foot(self, operation: str, prism: Prism, column: Column) -> tuple[int, float, bool] | None:
+        """The face that a prism stands on or is sunk into, its height, and whether the prism lies
+        above it; None where there is none, or what is added does not end there."""
+        found = self._seat(column)
+        if found is None:
+            return None
+        seat, height = found
+        above = self._is_above(operation, seat, column)
+        ends_there = abs(height - (prism.low if above else prism.high)) <= _LEVEL
+        return (seat, height, above) if operation == "cut" or ends_there else None
 
     def _put_turned(self, operation: str, tool: Revolved) -> bool:
         """A turned tool whose flat end lies on the face."""
