@@ -298,7 +298,7 @@ class TestOnOtherMachines:
                 else ("cutting-coupon", ".dxf")
             )
             data = sent_file(read_design(TOP / "demo" / f"{name}.schablone"), neutral(), ending)
-            piece = machine.make(data, f"c{ending}", 3, 1, layer_of(machine.kind))
+            piece = machine.make(features_of_file(data, f"c{ending}"), 3, 1, layer_of(machine.kind))
             read = readings(machine.measure(piece, 3, 3))
             found = fitted([MadePiece(read, DAY, machine.caliper.closed())], machine.kind)
             assert len(found.figures) >= 1

@@ -15,7 +15,7 @@ from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.folding import Folded
 from schablone.core.kernel.folding.bend_lines import bend_lines
 from schablone.core.kernel.folding.sheet import Turned
-from schablone.core.practice.folding import FlatStrip, FoldingMachine, Gauge
+from schablone.core.practice.folding import FlatStrip, FoldingMachine, Gauge, strips_of_file
 from schablone.core.practice.machines import practise_bending
 from schablone.core.problem import SchabloneError
 from schablone.core.process import LensView, Process, shipped_processes
@@ -852,7 +852,7 @@ class TestCalibrating:
         star = next(p for p in shipped_processes() if p.kind == "folding")
         found = rebuild(coupon, coupon.seen("sent", star))
         bent, radius = practise_bending(
-            export(pieces_of(coupon, found, ".dxf"), "strips.dxf"),
+            strips_of_file(export(pieces_of(coupon, found, ".dxf"), "strips.dxf")),
             "Practice folder Drossel", 1.0, 1, 3,
         )  # fmt: skip
         assert [(flat.length, flat.angle) for flat, _, _ in bent] == [
@@ -930,7 +930,7 @@ class TestCalibrating:
     def test_the_machine_refuses_what_is_no_blank(self):
         for data in (b"", b"\xff\xfe", b"not a drawing"):
             with pytest.raises(SchabloneError):
-                practise_bending(data, "Practice folder Drossel", 1.0, 1, 1)
+                strips_of_file(data)
 
 
 class TestHiveRoof:

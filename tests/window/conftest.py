@@ -12,8 +12,12 @@ from schablone.app.library import Library
 from schablone.app.main_window import MainWindow
 from schablone.app.theme import LIGHT, apply_theme
 from schablone.app.worker_client import WorkerClient
+from schablone.reader import open_door
 from schablone.worker import talk
 from schablone.worker.messages import Unpacker, pack
+
+# As the application does, before there are windows and threads.
+open_door()
 
 
 class Workers:

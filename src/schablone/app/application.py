@@ -15,14 +15,16 @@ from PySide6.QtCore import QEventLoop, Qt, QTimer
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication, QMainWindow
 
+from ..core.bought import look_at_solids_by
 from ..core.problem import Problem, SchabloneError
-from ..core.publish.edition import read_edition
+from ..reader import open_door
 from .demo import demo_designs
 from .guard import begin_log, install
 from .journal import Journal
 from .library import Library
 from .main_window import MainWindow
 from .rail import PLACES
+from .reading import look_at_solid, read_file
 from .session import Session
 from .theme import DARK, LIGHT, apply_theme, load_fonts
 from .view3d.view import PartView
@@ -112,7 +114,7 @@ class Application:
         """
         from .adjust_window import AdjustWindow  # most windows are not of this kind
 
-        edition = read_edition(path)
+        edition = read_file(None, "edition", path)
         worker = WorkerClient(processes=self.library.processes)
         worker.start()
         window = AdjustWindow(edition, self.library, worker)
@@ -135,6 +137,8 @@ def make_qt() -> QApplication:
 
 def open_application(options: argparse.Namespace) -> int:
     """Open what the command line asks for and run until the last window is closed."""
+    open_door()
+    look_at_solids_by(look_at_solid)
     qt = make_qt()
     library = Library()
     apply_theme(qt, DARK if library.settings.get("dark") else LIGHT)

@@ -24,16 +24,16 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ..core.bought import BoughtError, BoughtPart, read_bought, resolved, write_bought
+from ..core.bought import BoughtError, BoughtPart, resolved, write_bought
 from ..core.bought.model import FileOutline
 from ..core.bought.store import SUFFIX
 from ..core.design.bought_edit import alike, change_bought, put_bought, swap_bought
-from ..core.files import read_bytes, with_suffix
-from ..core.packed import LARGEST, packed
+from ..core.files import with_suffix
 from ..core.problem import SchabloneError
 from ..core.whole_files import write_whole
 from ..core.words import say_name, say_validation
 from .bought_picture import BoughtPicture
+from .reading import read_file
 from .session import Session
 from .widgets.basics import button, label, restyle
 
@@ -391,6 +391,8 @@ class BoughtWindow(QWidget):
             self._say(f"{part.said} is on the shelf now.", wrong=False)
         except SchabloneError as error:
             self._say(str(error), wrong=True)
+        except BoughtError as error:
+            self._say(f"{error.what} {error.hint}", wrong=True)
         self._list_all()
 
     def _swap_menu(self) -> None:
@@ -421,21 +423,11 @@ class BoughtWindow(QWidget):
         """Show the part of a file: a .bought file, or a STEP solid that is described further."""
         try:
             if path.suffix.lower() == SUFFIX:
-                self.show_part(read_bought(path))
-                return
-            data = read_bytes(path, LARGEST)
-            name = "".join(c if c.isalnum() else "_" for c in path.stem).strip("_") or "solid"
-            name = name if not name[0].isdigit() else f"part_{name}"
-            outline = FileOutline(file=path.name, data=packed(data))
-            part = BoughtPart(name=name, title=path.stem, outline=outline)
-            known = outline.model_copy(update={"size": resolved(part).box})
-            part = part.model_copy(update={"outline": known})
+                self.show_part(read_file(self, "bought", path))
+            else:
+                self.show_part(_of_solid(path, read_file(self, "solid", path)))
         except SchabloneError as error:
             self._say(str(error), wrong=True)
-        except BoughtError as error:
-            self._say(f"{error.what} {error.hint}", wrong=True)
-        else:
-            self.show_part(part)
 
     def _save_dialog(self) -> None:
         part = self._check()
@@ -459,3 +451,17 @@ class BoughtWindow(QWidget):
             self._say(f"{path.name} written.", wrong=False)
         except SchabloneError as error:
             self._say(str(error), wrong=True)
+
+
+def _of_solid(path: Path, data: str) -> BoughtPart:
+    """A part with the solid of a file, as large as that is.
+
+    Raises:
+        BoughtError: where it is no sound solid.
+    """
+    name = "".join(c if c.isalnum() else "_" for c in path.stem).strip("_") or "solid"
+    name = name if not name[0].isdigit() else f"part_{name}"
+    outline = FileOutline(file=path.name, data=data)
+    part = BoughtPart(name=name, title=path.stem, outline=outline)
+    known = outline.model_copy(update={"size": resolved(part).box})
+    return part.model_copy(update={"outline": known})

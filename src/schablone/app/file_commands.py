@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu, QMessageBox, QWidget
 
-from ..core import packed
 from ..core.design import Design
 from ..core.design import edit as edits
 from ..core.design.exchange import write_sizes
 from ..core.design.file import SUFFIX
-from ..core.files import read_bytes, read_text, with_suffix
+from ..core.files import with_suffix
 from ..core.problem import Problem, SchabloneError
 from ..core.publish.edition import file_name
 from ..core.publish.exports import FORMATS
@@ -25,6 +25,7 @@ from .journal import Left, left_behind
 from .places.size_table import SizeTableSheet, variants_of
 from .publisher import Publisher
 from .question_strip import QuestionStrip
+from .reading import read_file
 from .session import Session
 from .words_window import WordsWindow
 from .worker_client import WorkerClient
@@ -39,8 +40,8 @@ class FileCommands(QObject):
 
     edition_wanted = Signal(Path)
     place_wanted = Signal(str)
-    #: Sizes were read: their text, and what is done with it in words.
-    sizes_read = Signal(str, str)
+    #: Sizes were read, and what is done with them in words.
+    sizes_read = Signal(tuple, str)
     #: An edition is being written, or no longer.
     publishing = Signal(bool)
 
@@ -52,6 +53,7 @@ class FileCommands(QObject):
         self.size_table: SizeTableSheet | None = None
         self._stop_making = False
         self._publisher: Publisher | None = None
+        session.reads = partial(read_file, window, "design")
         self._watch = FileWatch(session, self)
         self._watch.changed.connect(self.ask_whose)
 
@@ -212,18 +214,13 @@ class FileCommands(QObject):
     def import_step(self, path: Path) -> None:
         """Add the solid of a STEP file as a step; the file goes into the design."""
         try:
-            data = read_bytes(path, packed.LARGEST)
+            data = read_file(self.window, "solid", path)
         except SchabloneError as error:
             self.trouble(error, "Not imported")
             return
-        if not data.lstrip().startswith(b"ISO-10303-21"):
-            self.session.said.emit(f"{path.name} is no STEP file.")
-            return
         design = self.session.design
         name = edits.free_name(design, "solid")
-        step = imported.Imported(
-            name=name, file=path.name, data=packed.packed(data), part=design.parts[0].name
-        )
+        step = imported.Imported(name=name, file=path.name, data=data, part=design.parts[0].name)
         self.session.edit(lambda d: edits.put_step(d, step), f"import {path.name}")
 
     def export_dialog(self) -> None:
@@ -395,7 +392,8 @@ class FileCommands(QObject):
         )
         if path:
             try:
-                self.sizes_read.emit(read_text(Path(path), 20_000_000), f"read {Path(path).name}")
+                sizes = read_file(self.window, "sizes", Path(path))
+                self.sizes_read.emit(sizes, f"read {Path(path).name}")
             except SchabloneError as error:
                 self.trouble(error, "Not read")
 

@@ -12,26 +12,21 @@ from __future__ import annotations
 
 import contextlib
 import fcntl
-import hashlib
-import json
 import os
 import threading
-from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
 
 from platformdirs import user_state_path
 
-from ..core.design import Design, read_design_text, write_design
-from ..core.json_text import parse_json
+from ..core.design import Design
+from ..core.design.records import RECORDS, STATE, Recorded, record_of
 from ..core.problem import SchabloneError
+from ..reader import read_all
 
-_ENDS, _ENDED = ".journal", ".json"
 #: After so many records, or bytes, the file is written anew with the last one.
 _MOST, _LARGEST = 60, 8_000_000
-#: How long the checksum of a record is.
-_SUM = 24
 
 
 def journal_folder() -> Path:
@@ -83,7 +78,7 @@ class Journal:
                 self.folder.mkdir(parents=True, exist_ok=True)
                 number = 0
                 while True:
-                    file = self.folder / f"{os.getpid()}-{number}{_ENDS}"
+                    file = self.folder / f"{os.getpid()}-{number}{RECORDS}"
                     number += 1
                     if file.exists():
                         continue
@@ -108,7 +103,7 @@ class Journal:
         file = self._open()
         if file is None:
             return
-        record = _record({"path": str(path) if path else "", "design": write_design(design)})
+        record = record_of(design, path)
         try:
             if self._handle is None or not file.exists() or self._is_long(file, record):
                 self._begin(file, record)
@@ -214,11 +209,6 @@ class _Syncing:
                 self._wanted.notify_all()
 
 
-def _record(data: dict[str, str]) -> bytes:
-    text = json.dumps(data).encode("utf8")
-    return hashlib.sha256(text).hexdigest()[:_SUM].encode("ascii") + b" " + text + b"\n"
-
-
 def _write_all(handle: int, data: bytes) -> None:
     rest = memoryview(data)
     while rest:
@@ -241,17 +231,16 @@ def left_behind(folder: Path | None = None) -> tuple[list[Left], list[Path]]:
     for half in place.glob("*.part"):
         if not half.with_suffix(".lock").exists():
             half.unlink(missing_ok=True)
-    for file in sorted([*place.glob(f"*{_ENDS}"), *place.glob(f"*{_ENDED}")]):
-        try:
-            with open(file.with_suffix(".lock"), "a") as handle:
-                fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            data = file.read_bytes()
-        except OSError:
-            continue  # it belongs to a window that lives, or is gone
-        left = _read(file, data)
-        if left is not None:
-            found.append(left)
-        elif data:
+    nobodys = [
+        file
+        for file in sorted([*place.glob(f"*{RECORDS}"), *place.glob(f"*{STATE}")])
+        if _is_nobodys(file)
+    ]
+    for file, recorded in zip(nobodys, read_all("unsaved", nobodys), strict=True):
+        if isinstance(recorded, Recorded):
+            when = file.stat().st_mtime
+            found.append(Left(file, recorded.design, recorded.path, when, recorded.lost))
+        elif isinstance(recorded, SchabloneError) or file.stat().st_size:
             damaged.append(_set_aside(file))
         else:
             file.unlink(missing_ok=True)
@@ -259,31 +248,14 @@ def left_behind(folder: Path | None = None) -> tuple[list[Left], list[Path]]:
     return sorted(found, key=lambda left: -left.when), damaged
 
 
-def _read(file: Path, data: bytes) -> Left | None:
-    """The last state that can be read, with how many after it cannot."""
-    lost = 0
-    for text in _texts(data) if file.suffix == _ENDS else [data]:
-        if text is None:
-            lost += 1
-            continue
-        try:
-            told = parse_json(text.decode("utf8"), file.name, meant="record of unsaved work")
-            design = read_design_text(told["design"], file.name)
-            path = Path(told["path"]) if told["path"] else None
-            return Left(file, design, path, file.stat().st_mtime, lost)
-        except (OSError, ValueError, KeyError, TypeError, SchabloneError):
-            lost += 1
-    return None
-
-
-def _texts(data: bytes) -> Iterator[bytes | None]:
-    """What the records say, the last first; None for one that is damaged."""
-    for line in reversed(data.split(b"\n")):
-        if not line:
-            continue
-        told, _, text = line.partition(b" ")
-        good = hashlib.sha256(text).hexdigest()[:_SUM].encode("ascii") == told
-        yield text if good else None
+def _is_nobodys(file: Path) -> bool:
+    """Whether no living window holds it."""
+    try:
+        with open(file.with_suffix(".lock"), "a") as handle:
+            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        return file.exists()
+    except OSError:
+        return False
 
 
 def _set_aside(file: Path) -> Path:

@@ -10,15 +10,15 @@ from typing import Any
 
 from platformdirs import user_config_path, user_data_path
 
-from ..core.bought import BoughtPart, bought_on_the_shelf, read_bought, write_bought
+from ..core.bought import BoughtPart, bought_on_the_shelf, write_bought
 from ..core.bought.store import SUFFIX
-from ..core.json_text import parse_json
 from ..core.problem import Problem, SchabloneError
-from ..core.process import Process, read_process, shipped_processes
-from ..core.process.off_cuts import OffCut, read_off_cuts, write_off_cuts
+from ..core.process import Process, shipped_processes
+from ..core.process.off_cuts import OffCut, write_off_cuts
 from ..core.process.store import write_process
 from ..core.publish.edition import file_name
 from ..core.whole_files import write_whole
+from ..reader import read, read_all
 
 _MOST_RECENT = 10
 
@@ -39,28 +39,25 @@ class Library:
 
     def _read_settings(self) -> dict[str, Any]:
         try:
-            data = parse_json(
-                self.config.read_text("utf8"), self.config.name, meant="list of settings"
-            )
-            return data if isinstance(data, dict) else {}
-        except (OSError, ValueError, SchabloneError):
+            return read("settings", self.config) if self.config.exists() else {}
+        except (OSError, SchabloneError):
             return {}
 
     def read_own(self) -> None:
         """Read the user's own processes; faulty ones are listed in ``problems``."""
-        self._own, self.problems = [], []
-        for path in sorted(self.folder.glob("*.json")) if self.folder.is_dir() else []:
-            try:
-                self._own.append(read_process(path))
-            except SchabloneError as error:
-                self.problems += error.problems
+        self.problems = []
+        self._own = self._all_in(self.folder, "process", ".json")
+        self._own_bought = self._all_in(self.shelf, "bought", SUFFIX)
 
-        self._own_bought = []
-        for path in sorted(self.shelf.glob(f"*{SUFFIX}")) if self.shelf.is_dir() else []:
-            try:
-                self._own_bought.append(read_bought(path))
-            except SchabloneError as error:
-                self.problems += error.problems
+    def _all_in(self, folder: Path, kind: str, suffix: str) -> list[Any]:
+        found = []
+        paths = sorted(folder.glob(f"*{suffix}")) if folder.is_dir() else []
+        for one in read_all(kind, paths):
+            if isinstance(one, SchabloneError):
+                self.problems += one.problems
+            else:
+                found.append(one)
+        return found
 
     def bought(self) -> list[BoughtPart]:
         """The shelf of bought parts; the user's own replace shipped ones of the same name."""
@@ -71,7 +68,7 @@ class Library:
     def off_cuts(self) -> tuple[OffCut, ...]:
         """What is left of sheets that were cut; none, and a word, where the list is damaged."""
         try:
-            return read_off_cuts(self._off_cuts)
+            return read("off-cuts", self._off_cuts) if self._off_cuts.exists() else ()
         except SchabloneError as error:
             self.problems += [p for p in error.problems if p not in self.problems]
             return ()
@@ -119,7 +116,7 @@ class Library:
         Raises:
             SchabloneError: where it is no process file.
         """
-        process = read_process(path)
+        process: Process = read("process", path)
         self.keep_process(process)
         return process
 

@@ -236,7 +236,7 @@ class MainWindow(QMainWindow):
         for part in (self.questions, files):
             part.place_wanted.connect(self.go)
         files.publishing.connect(self.publish.show_writing)
-        files.sizes_read.connect(shape.sizes.take)
+        files.sizes_read.connect(shape.sizes.take_sizes)
         self.part.told.connect(
             lambda report: self.foot.show_figures(report["parts"], report["things"])
         )

@@ -9,12 +9,13 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Literal
 
 from PySide6.QtCore import QObject, Signal
 
-from ..core.design import Design, read_design, save_design
+from ..core.design import Design, save_design
 from ..core.design import edit as edits
 from ..core.design.evaluate import TableKeeper
 from ..core.design.facing import facing
@@ -28,6 +29,7 @@ from ..core.process import Lens, Process, neutral
 from ..core.process.lens import LensView
 from ..core.quantity import Quantity, say
 from ..core.words import say_name
+from ..reader import read
 from .journal import Journal
 from .library import Library
 
@@ -59,6 +61,8 @@ class Session(QObject):
     def __init__(self, library: Library, journal: Journal | None = None) -> None:
         super().__init__()
         self.library, self.journal = library, journal or Journal()
+        #: How a design file is read; a window lets a person give it up.
+        self.reads: Callable[[Path], Design] = partial(read, "design")
         self.path: Path | None = None
         #: What the file held when it was read or written last.
         self._on_disk = b""
@@ -156,7 +160,7 @@ class Session(QObject):
         """
         here = path.resolve()
         held = digest_of(here)
-        design = read_design(here)
+        design = self.reads(here)
         self.take(design, here)
         self._on_disk = held
         self.library.remember(path)
@@ -167,7 +171,7 @@ class Session(QObject):
         Raises:
             SchabloneError: where it cannot be read; the design in hand stays.
         """
-        self.take(read_design(path), None)
+        self.take(self.reads(path), None)
 
     def save(self, path: Path | None = None) -> None:
         """Write the design to its file, or to another one.
@@ -201,7 +205,7 @@ class Session(QObject):
         if self.path is None:
             return
         held = digest_of(self.path)
-        theirs = read_design(self.path)
+        theirs = self.reads(self.path)
         self._on_disk, self._saved = held, theirs
         self.edit(lambda _: theirs, "take what the file holds")
         self.file_changed.emit()

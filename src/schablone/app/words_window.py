@@ -8,13 +8,14 @@ from PySide6.QtCore import Qt
 from PySide6.QtPrintSupport import QPrintDialog, QPrinter
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QTextBrowser, QVBoxLayout, QWidget
 
-from ..core.design import Design, read_design
+from ..core.design import Design
 from ..core.design.compare import comparison_text
 from ..core.design.file import SUFFIX
 from ..core.design.text import as_html, design_text
 from ..core.files import with_suffix
 from ..core.problem import SchabloneError
 from ..core.whole_files import write_whole
+from .reading import read_file
 from .session import Session
 from .theme import theme
 from .widgets.basics import button, label
@@ -114,7 +115,7 @@ class WordsWindow(QWidget):
     def compare_file(self, path: Path, name: str = "") -> None:
         """Compare with a design file; what is wrong with it is said here."""
         try:
-            self.compare_with((read_design(path), name or path.stem))
+            self.compare_with((read_file(self, "design", path), name or path.stem))
         except SchabloneError as error:
             self._say(str(error))
 

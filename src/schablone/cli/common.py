@@ -14,7 +14,8 @@ from ..core.formula import FormulaError
 from ..core.formula.errors import did_you_mean
 from ..core.formula.parse import check_name
 from ..core.problem import Problem, SchabloneError
-from ..core.process import Process, neutral, read_process, shipped_processes
+from ..core.process import Process, neutral, shipped_processes
+from ..reader import read
 
 if TYPE_CHECKING:
     from ..core.design import Design
@@ -29,8 +30,7 @@ class WrongUse(Exception):
 def opened(file: Path, options: argparse.Namespace) -> tuple[Design, Process, tuple[Process, ...]]:
     """The design, the process asked for, named by the design, or none at all; and those that its
     parts may name."""
-    from ..core.design import read_design  # here: what works out a formula needs none of it
-    from ..core.design.edit import choose_row
+    from ..core.design.edit import choose_row  # here: what works out a formula needs none of it
     from ..core.design.facing import facing
     from ..core.kernel.naming import speak_of
 
@@ -38,12 +38,12 @@ def opened(file: Path, options: argparse.Namespace) -> tuple[Design, Process, tu
     if not file.exists():
         raise WrongUse(f"there is no file “{file}”.")
     if file.suffix.lower() == ".zip":
-        from ..core.publish.edition import read_edition, with_edition_limits
+        from ..core.publish.edition import with_edition_limits
 
-        edition = read_edition(file)
+        edition = read("edition", file)
         design, shipped = with_edition_limits(edition.design), (*edition.processes, *shipped)
     else:
-        design = read_design(file)
+        design = read("design", file)
     if getattr(options, "variant", None) is not None:
         try:
             design = choose_row(design, options.variant)
@@ -72,7 +72,8 @@ def process_of(text: str, known: Sequence[Process] | None = None) -> Process:
     for process in known if known is not None else shipped_processes():
         if process.name.casefold() == text.casefold():
             return process
-    return read_process(Path(text))
+    found: Process = read("process", Path(text))
+    return found
 
 
 def pairs(texts: Sequence[str], option: str) -> dict[str, str]:

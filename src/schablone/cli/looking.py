@@ -7,13 +7,14 @@ import argparse
 from pathlib import Path
 from typing import Any
 
-from ..core.design import Design, read_design
+from ..core.design import Design
 from ..core.design.evaluate import role_of, table_of
 from ..core.design.lens_table import seen_through
 from ..core.design.measures import Measures, measures_of
 from ..core.problem import errors
 from ..core.process import Lens, Process
 from ..core.quantity import say
+from ..reader import read
 from .common import (
     FINE,
     PROBLEMS,
@@ -178,7 +179,7 @@ def compare(options: argparse.Namespace) -> int:
     from ..core.design.compare import comparison_text
 
     design, process, _ = opened(options.file, options)
-    other = read_design(options.other)
+    other: Design = read("design", options.other)
     words = comparison_text(design, other, process, (options.file.stem, options.other.stem))
     if options.json:
         print_json(

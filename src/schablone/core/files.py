@@ -56,15 +56,23 @@ def read_bytes(path: Path, largest: int) -> bytes:
 
 def read_text(path: Path, largest: int) -> str:
     """The same for UTF-8 text."""
-    data = read_bytes(path, largest)
+    return text_of(read_bytes(path, largest), path.name)
+
+
+def text_of(data: bytes, name: str) -> str:
+    """The text of a file with this name.
+
+    Raises:
+        SchabloneError: where it is not UTF-8.
+    """
     try:
         return data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise SchabloneError(
             Problem(
                 area="file",
-                name=path.name,
-                what=f"{path.name} is not text (byte {error.start} is not UTF-8).",
+                name=name,
+                what=f"{name} is not text (byte {error.start} is not UTF-8).",
                 hint="It may be another kind of file, or damaged.",
             )
         ) from None

@@ -12,8 +12,6 @@ import queue
 import sys
 import threading
 import traceback
-from collections.abc import Iterator
-from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import BinaryIO
@@ -25,13 +23,11 @@ from ..core.design.facing import facing
 from ..core.design.file import read_design_text
 from ..core.design.measures import measures_of
 from ..core.design.rebuild import Cancelled, Memory, rebuild
-from ..core.files import read_bytes
 from ..core.kernel.body import Body
 from ..core.kernel.folding import half_bent
 from ..core.kernel.mesh import Mesh
 from ..core.kernel.naming import speak_of
-from ..core.practice.features import Measurable, features_of_file
-from ..core.practice.files import LARGEST, NotReadable
+from ..core.practice.features import Measurable
 from ..core.practice.machines import machine, practise_bending
 from ..core.problem import Problem, SchabloneError, errors
 from ..core.process.lens import LensView
@@ -47,6 +43,7 @@ from ..core.quantity import Kind, formula_of
 from ..core.steps.measure import Measure
 from ..core.steps.workshop import StepError
 from ..core.whole_files import write_whole
+from ..reader import read
 from . import talk
 from .blank_report import blanks_of
 from .laying import cut_bars, laid_out, listed
@@ -239,21 +236,13 @@ class Worker:
 
     def find_features(self, request: talk.Features) -> None:
         """What can be measured on an exported file."""
-        path = Path(request.path)
-        with _read_by_a_machine(path):
-            found = [
-                _feature(feature)
-                for feature in features_of_file(read_bytes(path, LARGEST), path.name)
-            ]
+        found = [_feature(feature) for feature in read("measurable", Path(request.path))]
         self.send(talk.FeaturesFound(id=request.id, features=found))
 
     def practise(self, request: talk.Practise) -> None:
         """What a practice machine makes of an exported file, measured."""
-        path, maker = Path(request.path), machine(request.machine)
-        with _read_by_a_machine(path):
-            piece = maker.make(
-                read_bytes(path, LARGEST), path.name, request.piece, request.day, request.layer
-            )
+        maker, features = machine(request.machine), read("measurable", Path(request.path))
+        piece = maker.make(features, request.piece, request.day, request.layer)
         measured: list[talk.FeatureMeasured] = [
             {**_feature(feature), "readings": list(readings)}
             for feature, readings in maker.measure(piece, request.times, request.piece)
@@ -264,11 +253,10 @@ class Worker:
 
     def bend_strips(self, request: talk.BendStrips) -> None:
         """What a practice machine bends of a drawing of blanks, measured."""
-        path = Path(request.path)
+        flat = read("strips", Path(request.path))
         bent, radius = practise_bending(
-            read_bytes(path, LARGEST), request.machine, request.thickness, request.piece,
-            request.times,
-        )  # fmt: skip
+            flat, request.machine, request.thickness, request.piece, request.times
+        )
         strips: list[talk.StripMeasured] = [
             {
                 "blank": round(flat.length, 2),
@@ -371,15 +359,6 @@ class _Unread:
 
     id: int
     error: ValidationError
-
-
-@contextmanager
-def _read_by_a_machine(path: Path) -> Iterator[None]:
-    """A file that no machine takes is told in its words."""
-    try:
-        yield
-    except NotReadable as error:
-        raise SchabloneError(Problem(area="file", name=path.name, what=f"{error}.")) from None
 
 
 def our_fault(error: Exception) -> Problem:

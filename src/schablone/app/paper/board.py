@@ -11,19 +11,18 @@ from PySide6.QtGui import QCursor
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from ...core.design import edit as edits
-from ...core.files import read_bytes
 from ...core.problem import SchabloneError
 from ...core.publish.drawing_files import drawing_file
 from ...core.quantity import LENGTH
 from ...core.sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Drawing, Line, Point
 from ...core.sketch.offset_copy import offset_copy
-from ...core.sketch.read_dxf import LARGEST, read_dxf
 from ...core.sketch.revise import mirrored, repeated, ringed, split, trimmed, without
 from ...core.steps.place import Place
 from ...core.steps.sketch import Wall
 from ...core.whole_files import write_whole
 from ...core.words import say_name
 from ...worker import talk
+from ..reading import read_file
 from ..session import Session
 from ..view3d.shown import ShownPart
 from ..widgets.basics import button, label, restyle, rule
@@ -477,7 +476,7 @@ class Board(QWidget):
     def read_dxf_from(self, path: Path) -> None:
         """Lay the outlines of a DXF file onto the sheet."""
         try:
-            found = read_dxf(read_bytes(path, LARGEST), self.desk.settled_drawing())
+            found = read_file(self, "outlines", path, self.desk.settled_drawing())
         except SchabloneError as error:
             self.desk.said.emit(error.problems[0].text)
             return

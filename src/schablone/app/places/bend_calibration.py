@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ...core.design import Design, read_design
+from ...core.design import Design
 from ...core.practice.machines import machines_for
 from ...core.problem import SchabloneError
 from ...core.process import Process
@@ -26,6 +26,7 @@ from ...core.process.bend_calibrate import BendCalibration, StripReading, calibr
 from ...core.process.bend_chart import BendFigures
 from ...core.process.model import Bend, Stock
 from ...core.quantity import plain
+from ...reader import read
 from ...worker import talk
 from ..demo import demo_designs
 from ..session import Session
@@ -196,7 +197,8 @@ class BendCalibrationPage(QWidget):
     def coupon(self) -> Design:
         """The test strips."""
         path = next(demo for demo in demo_designs() if demo.stem == "bend-coupon")
-        return read_design(path)
+        found: Design = read("design", path)
+        return found
 
     def another_sheet(self) -> None:
         """Strips of another sheet: rows for them, beside those that are filled in."""

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ...core.design import Design, read_design
+from ...core.design import Design
 from ...core.design import edit as edits
 from ...core.practice import machines_for
 from ...core.process import Process, neutral
@@ -28,9 +28,11 @@ from ...core.process.calibrate import Calibration, calibrate
 from ...core.process.checking import check
 from ...core.process.model import NAMES, MeasuredPiece, Stock
 from ...core.process.readings import MadePiece, in_inches
+from ...core.process.readings_file import number
 from ...core.process.taking_over import calibrated, calibrated_cut
 from ...core.process.telling import told
 from ...core.quantity import plain
+from ...reader import read
 from ...worker import talk
 from ..demo import demo_design
 from ..session import Session
@@ -39,7 +41,7 @@ from ..widgets.basics import button, clear, label
 from ..widgets.fit_plot import FitPlot
 from ..worker_client import WorkerClient
 from .fits_card import FitsCard
-from .reading_sheet import TIMES, ReadingSheet, number
+from .reading_sheet import TIMES, ReadingSheet
 
 #: The test piece on which fits are tried by hand.
 COMB = "slot-and-tab-comb"
@@ -241,7 +243,7 @@ class CalibrationPage(QWidget):
 
     def coupon(self) -> Design:
         """The chosen test piece, as thick as the chosen stock."""
-        design = read_design(demo_design(str(self.piece.currentData())))
+        design: Design = read("design", demo_design(str(self.piece.currentData())))
         stock = self._stock()
         if stock is not None and design.size("thick") is not None:
             design = edits.set_formula(design, "thick", f"{stock.measured:g} mm")

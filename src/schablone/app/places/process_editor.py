@@ -21,20 +21,18 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ...core.files import read_text
 from ...core.problem import SchabloneError
 from ...core.process import Process
-from ...core.process.chart_file import read_chart
 from ...core.process.model import FIGURES, NAMES, RELIEFS, STANDS_FOR, Known
 from ...core.process.taking_over import retyped
 from ...core.quantity import plain
 from ...core.words import say_validation
+from ..reading import read_file
 from ..session import Session
 from ..theme import theme
 from ..widgets.basics import button, clear, label
 
 #: A chart of bends is no larger than this, bytes.
-_LARGEST_CHART = 1_000_000
 _SOURCES = ("typed", "calibrated", "data sheet")
 #: Columns of the lists: what stands in the head, and the field.
 _LISTS: dict[str, tuple[tuple[str, str], ...]] = {
@@ -266,7 +264,7 @@ class ProcessEditor(QWidget):
         """Put the bends of a chart in the place of those that are there; False, with words, where
         it cannot be read."""
         try:
-            bends = read_chart(read_text(path, _LARGEST_CHART))
+            bends = read_file(self, "chart", path)
         except SchabloneError as error:
             return self._say(str(error))
         table = self.lists["bends"]

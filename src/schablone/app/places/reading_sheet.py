@@ -10,16 +10,15 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QGuiApplication, QKeySequence, QShortcut
 from PySide6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem
 
-from ...core.files import read_text
 from ...core.problem import SchabloneError
 from ...core.process.readings import Reading
+from ...core.process.readings_file import INCH, number
 from ...core.quantity import plain
 from ...worker.talk import FeatureFound
+from ..reading import read_file
 from ..theme import theme
 
 TIMES = 3
-_LARGEST = 2_000_000
-_INCH = 25.4
 
 
 class ReadingSheet(QTableWidget):
@@ -86,29 +85,9 @@ class ReadingSheet(QTableWidget):
         """One row for each feature in the order of the sheet: readings apart by comma, semicolon or
         tab. A header row names the unit. Words where nothing was taken over, else nothing."""
         try:
-            lines = [line for line in read_text(path, _LARGEST).splitlines() if line.strip()]
+            numbers = read_file(self, "readings", path, self.rowCount())
         except SchabloneError as error:
-            return str(error)
-        mark = next((m for m in ("\t", ";") if any(m in line for line in lines)), ",")
-        rows = [[cell.strip() for cell in line.split(mark)] for line in lines]
-        unit = 1.0
-        if rows and not any(number(cell) is not None for cell in rows[0]):
-            head = " ".join(rows.pop(0)).lower()
-            if "mm" not in head and any(name in head for name in ("cm", "µm")):
-                return (
-                    f"{path.name} is neither in millimetres nor in inches (“{head}”). "
-                    "Nothing was taken over."
-                )
-            if "mm" not in head and any(name in head for name in ("inch", "in]", "(in)")):
-                unit = _INCH
-        numbers = [[cell for cell in row if number(cell) is not None] for row in rows]
-        if len(numbers) != self.rowCount():
-            return (
-                f"{path.name} has {len(numbers)} rows, there are {self.rowCount()} "
-                "features. Nothing was taken over."
-            )
-        if unit != 1.0:
-            numbers = [[plain((number(cell) or 0.0) * unit, 4) for cell in row] for row in numbers]
+            return " ".join(problem.text for problem in error.problems)
         self.fill([[*row, *[""] * TIMES] for row in numbers])
         return ""
 
@@ -119,7 +98,7 @@ class ReadingSheet(QTableWidget):
     def _in_mm(self, row: int, k: int) -> str:
         text = self.item(row, 2 + k).text()
         value = number(text)
-        return text if value is None else plain(value * _INCH, 4)
+        return text if value is None else plain(value * INCH, 4)
 
     def readings(self) -> tuple[list[Reading], list[tuple[int, int]]]:
         """The readings, and the cells they come from."""
@@ -159,11 +138,3 @@ class ReadingSheet(QTableWidget):
                 QColor(theme().madder if count in odd else theme().ink)
             )
         self.blockSignals(False)
-
-
-def number(text: str) -> float | None:
-    """A reading as it was typed, mm; None where it is none."""
-    try:
-        return float(text.replace(",", ".").removesuffix("mm").strip())
-    except ValueError:
-        return None

@@ -24,15 +24,13 @@ from ...core.design import edit as edits
 from ...core.design.compare import Difference, differing_sizes
 from ...core.design.exchange import read_table, write_table
 from ...core.design.model import SizeTable
-from ...core.files import read_text
 from ...core.formula import FormulaError, parse
 from ...core.problem import SchabloneError
 from ...core.whole_files import write_whole
+from ..reading import read_file
 from ..session import Session
 from ..theme import theme
 from ..widgets.basics import Flow, button, clear, label, restyle
-
-_LARGEST = 20_000_000
 
 
 class VariantStrip(QWidget):
@@ -338,14 +336,14 @@ class SizeTableSheet(QWidget):
         try:
             table = read_table(self.session.design, text)
         except SchabloneError as error:
-            more = f"\nAnd {len(error.problems) - 5} more." if len(error.problems) > 5 else ""
-            self._say(
-                "Nothing was taken over.\n"
-                + "\n".join(problem.text for problem in error.problems[:5])
-                + more
-            )
+            self._tell(error)
             return False
         return self._put(table, did)
+
+    def _tell(self, error: SchabloneError) -> None:
+        more = f"\nAnd {len(error.problems) - 5} more." if len(error.problems) > 5 else ""
+        lines = "\n".join(problem.text for problem in error.problems[:5])
+        self._say(f"Nothing was taken over.\n{lines}{more}")
 
     def _read_dialog(self) -> None:
         path, _ = QFileDialog.getOpenFileName(
@@ -353,9 +351,11 @@ class SizeTableSheet(QWidget):
         )
         if path:
             try:
-                self.take(read_text(Path(path), _LARGEST), f"read {Path(path).name}")
+                table = read_file(self, "table", Path(path), self.session.design)
             except SchabloneError as error:
-                self._say(error.problems[0].text)
+                self._tell(error)
+            else:
+                self._put(table, f"read {Path(path).name}")
 
     def _write_dialog(self) -> None:
         path, _ = QFileDialog.getSaveFileName(

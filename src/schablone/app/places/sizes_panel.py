@@ -13,6 +13,7 @@ from ...core.design import Design
 from ...core.design import edit as edits
 from ...core.design.exchange import read_sizes, write_sizes
 from ...core.design.lens_table import seen_through
+from ...core.design.model import Size
 from ...core.formula.spelled import spelled
 from ...core.problem import SchabloneError
 from ...core.steps.row import Row
@@ -242,6 +243,10 @@ class SizesPanel(QWidget):
                 "Nothing was taken over. " + " ".join(p.text for p in error.problems[:3]) + more
             )
             return False
+        return self.take_sizes(found, did)
+
+    def take_sizes(self, found: Sequence[Size], did: str) -> bool:
+        """Sizes over those of the same name and behind the others."""
 
         def change(design: Design) -> Design:
             for size in found:

@@ -8,8 +8,8 @@ from typing import Protocol
 
 from .caliper import Caliper, Made
 from .cutting import Laser, Router
-from .features import Measurable, features_of_file
-from .folding import FlatStrip, FoldingMachine, Gauge, strips_of_file
+from .features import Measurable
+from .folding import FlatStrip, FoldingMachine, Gauge
 from .printing import FilamentPrinter, ResinPrinter
 
 
@@ -36,18 +36,14 @@ class PracticeMachine:
     caliper: Caliper
 
     def make(
-        self, data: bytes, name: str, piece: int, day: int = 1, layer: float = 0.0
+        self, features: list[Measurable], piece: int, day: int = 1, layer: float = 0.0
     ) -> list[Made]:
-        """Make a piece of a file on a day; of a printer, in layers of so many millimetres where
-        they are given.
-
-        Raises:
-            NotReadable: where the file is none that it takes.
-        """
+        """Make a piece with the features of a file on a day; of a printer, in layers of so many
+        millimetres where they are given."""
         maker = self.maker
         if layer > 0 and isinstance(maker, FilamentPrinter | ResinPrinter):
             maker = replace(maker, layer=layer)
-        return maker.make(features_of_file(data, name), day, piece)
+        return maker.make(features, day, piece)
 
     def measure(
         self, piece: Sequence[Made], times: int, seed: int
@@ -78,19 +74,18 @@ FOLDERS = {"Practice folder Drossel": 4, "Practice folder Zaunkönig": 9}
 
 
 def practise_bending(
-    data: bytes, name: str, thickness: float, piece: int, times: int
+    strips: Sequence[FlatStrip], name: str, thickness: float, piece: int, times: int
 ) -> tuple[list[tuple[FlatStrip, float, list[tuple[float, float, float]]]], float]:
-    """Let a folding machine bend the strips of a DXF, and measure them: for each the strip as it
-    was drawn, its thickness, and legs and angle so many times; and the inside radius by a
+    """Let a folding machine bend the strips of a drawing, and measure them: for each the strip as
+    it was drawn, its thickness, and legs and angle so many times; and the inside radius by a
     gauge, mm.
 
     Raises:
         KeyError: where there is no such machine.
-        SchabloneError: where the drawing is none that it takes.
     """
     maker, gauge = FoldingMachine.of(FOLDERS[name]), Gauge()
     found = []
-    for number, strip in enumerate(strips_of_file(data)):
+    for number, strip in enumerate(strips):
         bent = maker.bend(strip, thickness, strip.angle, 100 * piece + number)
         seed = 100 * piece + number
         found.append((strip, gauge.thick(bent, seed), gauge.read(bent, times, seed)))

@@ -43,15 +43,22 @@ def read_off_cuts(path: Path) -> tuple[OffCut, ...]:
     Raises:
         SchabloneError: where the file is none of off-cuts.
     """
-    if not path.exists():
-        return ()
+    return parse_off_cuts(read_text(path, _LARGEST), path.name) if path.exists() else ()
+
+
+def parse_off_cuts(text: str, name: str) -> tuple[OffCut, ...]:
+    """The same from the text of the file.
+
+    Raises:
+        SchabloneError: where it is no list of off-cuts.
+    """
     try:
-        return _LIST.validate_python(parse_json(read_text(path, _LARGEST), path.name))
+        return _LIST.validate_python(parse_json(text, name))
     except ValidationError as error:
         raise SchabloneError(
             Problem(
                 area="file",
-                name=path.name,
+                name=name,
                 what="The list of off-cuts cannot be read.",
                 hint="Move it aside: a new one is begun then.",
             )

@@ -1,0 +1,88 @@
+"""Files are read while the window lives on: one that takes its time can be given up."""
+
+from __future__ import annotations
+
+import select
+import tempfile
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QEventLoop, QSocketNotifier, Qt, QTimer
+from PySide6.QtWidgets import QProgressDialog, QWidget
+
+from ..core.problem import SchabloneError
+from ..reader import Reading, begin
+from ..reader.door import ReaderFault, only
+from .guard import write_down
+
+#: So long, s, is waited for a file before anything is shown: most are there by then.
+_AT_ONCE = 0.08
+
+
+def read_file(window: QWidget | None, kind: str, path: Path, extra: Any = None) -> Any:
+    """What a file holds, by a kind of :data:`~schablone.reader.inputs.INPUTS`. A reader that takes
+    long is told of over ``window``, with a way to give it up; nothing else can be done meanwhile,
+    but all is drawn.
+
+    Raises:
+        SchabloneError: where it cannot be read, is none, costs too much, or was given up.
+    """
+    reading = begin(kind, Path(path), extra)
+    while reading.handle >= 0 and select.select([reading.handle], [], [], _AT_ONCE)[0]:
+        reading.take()
+    if reading.handle >= 0:
+        _wait(reading, window, Path(path).name)
+    try:
+        return only(reading)
+    except ReaderFault as fault:
+        write_down(fault.details)
+        raise SchabloneError(*fault.problems) from None
+
+
+def _wait(reading: Reading, window: QWidget | None, name: str) -> None:
+    shown = QProgressDialog(f"Reading {name} …", "Give it up", 0, 0, window)
+    shown.setWindowTitle("Reading")
+    shown.setWindowModality(Qt.WindowModality.ApplicationModal)
+    shown.setMinimumDuration(0)
+    loop = QEventLoop()
+    notifier = QSocketNotifier(reading.handle, QSocketNotifier.Type.Read)
+    patience = QTimer(singleShot=True, interval=int(1000 * reading.patience))
+
+    def take() -> None:
+        notifier.setEnabled(False)
+        if reading.handle >= 0 and not reading.take():
+            notifier.setEnabled(True)
+        else:
+            loop.quit()
+
+    def end(why: str) -> None:
+        notifier.setEnabled(False)
+        reading.give_up(why)
+        loop.quit()
+
+    notifier.activated.connect(take)
+    patience.timeout.connect(lambda: end("time"))
+    shown.canceled.connect(lambda: end("given up"))
+    patience.start()
+    shown.show()
+    loop.exec()
+    patience.stop()
+    shown.canceled.disconnect()
+    shown.close()
+
+
+@lru_cache(maxsize=8)
+def look_at_solid(data: bytes) -> Any:
+    """What the solid of a STEP file is like, by a reader that has the kernel.
+
+    Raises:
+        ValueError: where it is damaged.
+    """
+    with tempfile.NamedTemporaryFile(suffix=".step") as file:
+        file.write(data)
+        file.flush()
+        try:
+            return read_file(None, "description", Path(file.name))
+        except SchabloneError as error:
+            raise ValueError(error.problems[0].what.removesuffix(".")) from None

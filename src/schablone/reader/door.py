@@ -1,0 +1,228 @@
+"""Our side of the door: who wants to know what a file holds asks here.
+
+Where there are windows or threads a process cannot be copied safely. So one that has neither is set
+aside at the start (:func:`open_door`), and is copied for each file; everywhere else the process
+copies itself.
+"""
+
+from __future__ import annotations
+
+import importlib
+import os
+import pickle
+import select
+import signal
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from ..core.problem import Problem, SchabloneError
+from .inputs import INPUTS
+from .limits import WAITS
+from .serving import LENGTH, NUMBER, answer, serve
+from .values import packed, unpacked
+
+#: The most that comes back from one wish, bytes.
+_MOST_BACK = 400_000_000
+#: So long may the process that is set aside take to copy itself, and a fresh one to begin, s.
+_COPIES, _BEGINS = 3.0, 30.0
+
+_aside: socket.socket | None = None
+
+
+class ReaderFault(SchabloneError):
+    """A fault of ours met a file; ``details`` is for the log."""
+
+    def __init__(self, problem: Problem, details: str) -> None:
+        super().__init__(problem)
+        self.details = details
+
+
+def open_door() -> None:
+    """Set a copy of this process aside that reads files from now on. To be called before there are
+    threads; a second call does nothing."""
+    global _aside
+    if _aside is not None:
+        return
+    ours, theirs = socket.socketpair()
+    if os.fork() == 0:
+        try:
+            ours.close()
+            serve(theirs)
+        finally:
+            os._exit(0)
+    theirs.close()
+    _aside = ours
+
+
+class Reading:
+    """Files that are being read. ``handle`` has something to take whenever it can be read from;
+    ``take`` until it says that it is over; then ``outcomes``."""
+
+    def __init__(self, kind: str, paths: Sequence[Path], extra: Any = None) -> None:
+        self.kind, self.paths = kind, list(paths)
+        self._data = bytearray()
+        self._why = ""
+        # Loaded here it is loaded once: a copy of this process has it.
+        importlib.import_module(f"schablone.{INPUTS[kind].values}")
+        self._until = time.monotonic() + WAITS * INPUTS[kind].seconds + 5
+        self.handle, theirs = os.pipe()
+        wish = packed((kind, [Path(path).absolute() for path in paths], extra))
+        try:
+            self.pid, self._is_ours = _wish(wish, theirs, self.handle)
+        finally:
+            os.close(theirs)
+
+    @property
+    def patience(self) -> float:
+        """So long, s, it is waited for at most."""
+        return max(0.0, self._until - time.monotonic())
+
+    def take(self) -> bool:
+        """Take what there is; True once it is over."""
+        part = os.read(self.handle, 1 << 20)
+        self._data += part
+        if len(self._data) > _MOST_BACK:
+            self.give_up("memory")
+        elif not part:
+            self._end()
+        return self.handle < 0
+
+    def give_up(self, why: str = "given up") -> None:
+        """It is not waited for any more."""
+        if self.handle >= 0:
+            self._why = why
+            os.kill(self.pid, signal.SIGKILL)
+            self._end()
+
+    def _end(self) -> None:
+        os.close(self.handle)
+        self.handle = -1
+        if self._is_ours:
+            os.waitpid(self.pid, 0)
+
+    def outcomes(self) -> list[Any]:
+        """For each file what it holds, or the :class:`SchabloneError` that says why not.
+
+        Raises:
+            SchabloneError: where reading itself came to no end.
+        """
+        try:
+            found: Any = self._why or unpacked(bytes(self._data))
+        except (pickle.UnpicklingError, MemoryError):
+            found = "ended"
+        if not isinstance(found, list):
+            raise _came_to_no_end(found, self.kind, self.paths)
+        return [held if how == "holds" else SchabloneError(*held) for how, held in found]
+
+
+def begin(kind: str, path: Path, extra: Any = None) -> Reading:
+    """Begin to read a file; for who has something else to do meanwhile."""
+    return Reading(kind, [path], extra)
+
+
+def read(kind: str, path: Path, extra: Any = None) -> Any:
+    """What a file holds, by a kind of :data:`~schablone.reader.inputs.INPUTS`; ``extra`` is what
+    that kind wants to know beside it.
+
+    Raises:
+        SchabloneError: where it cannot be read, is none, or costs more than such a file may.
+    """
+    return only(_whole(Reading(kind, [path], extra)))
+
+
+def only(reading: Reading) -> Any:
+    """What the one file of a reading holds that is over.
+
+    Raises:
+        SchabloneError: where it was not read.
+    """
+    found = reading.outcomes()[0]
+    if isinstance(found, SchabloneError):
+        raise found
+    return found
+
+
+def read_all(kind: str, paths: Sequence[Path]) -> list[Any]:
+    """The same for several files at once: for each what it holds, or the error."""
+    if not paths:
+        return []
+    try:
+        return _whole(Reading(kind, paths)).outcomes()
+    except SchabloneError as error:
+        if len(paths) == 1:
+            return [error]
+        # One of them ends the reader: which, is seen one by one.
+        return [one for path in paths for one in read_all(kind, [path])]
+
+
+def _whole(reading: Reading) -> Reading:
+    while reading.handle >= 0:
+        if not select.select([reading.handle], [], [], reading.patience)[0]:
+            reading.give_up("time")
+        else:
+            reading.take()
+    return reading
+
+
+def _wish(wish: bytes, theirs: int, ours: int) -> tuple[int, bool]:
+    """Hand a wish to a process of its own; its number, and whether it is a child of this one."""
+    if _aside is None:
+        pid = os.fork()
+        if pid == 0:
+            os.close(ours)
+            answer(wish, theirs)
+        return pid, True
+    try:
+        return _hand_over(_aside, wish, theirs, _COPIES), False
+    except OSError:
+        # It was ended from outside, or stands still.
+        return _hand_over(_begin_anew(), wish, theirs, _BEGINS), False
+
+
+def _hand_over(aside: socket.socket, wish: bytes, theirs: int, seconds: float) -> int:
+    aside.settimeout(seconds)
+    socket.send_fds(aside, [LENGTH.pack(len(wish))], [theirs])
+    aside.sendall(wish)
+    told = b""
+    while len(told) < NUMBER.size:
+        part = aside.recv(NUMBER.size - len(told))
+        if not part:
+            raise OSError("nobody is there")
+        told += part
+    return int(NUMBER.unpack(told)[0])
+
+
+def _begin_anew() -> socket.socket:
+    global _aside
+    if _aside is not None:
+        _aside.close()
+    _aside, theirs = socket.socketpair()
+    with theirs:
+        subprocess.Popen(
+            [sys.executable, "-m", "schablone.reader", str(theirs.fileno())],
+            pass_fds=[theirs.fileno()],
+            stdin=subprocess.DEVNULL,
+        )
+    return _aside
+
+
+def _came_to_no_end(why: Any, kind: str, paths: Sequence[Path]) -> SchabloneError:
+    one = INPUTS[kind]
+    name = paths[0].name if len(paths) == 1 else f"one of {len(paths)} files"
+    if isinstance(why, tuple):
+        what = f"{name} could not be read: this is a fault in Schablone, not in the file."
+        hint = "What happened stands in the log. Nothing else is lost."
+        return ReaderFault(Problem(area="file", name=name, what=what, hint=hint), str(why[-1]))
+    whats = {
+        "time": f"{name} takes more than {one.seconds} s to read, so it is not opened.",
+        "memory": f"{name} needs more than {one.memory} MB to read, so it is not opened.",
+        "given up": f"{name} was not read: you gave it up.",
+    }
+    what = whats.get(why, f"{name} ended its reader, so it is not opened.")
+    hint = "" if why == "given up" else "It is damaged, or made to do harm. Nothing else is lost."
+    return SchabloneError(Problem(area="file", name=name, what=what, hint=hint))

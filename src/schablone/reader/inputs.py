@@ -1,0 +1,198 @@
+"""All that is read from outside, kind by kind: how it is read, how much it may cost, who writes it.
+
+The table in docs/trust.md is written from this one.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from ..core.problem import Problem, SchabloneError
+
+#: Reads what a file holds: its bytes, its name in words, and what else is said with the wish.
+Reads = Callable[[bytes, str, Any], Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Input:
+    """A kind of file. ``largest`` bytes of it are read, with at most ``memory`` MB on top of what
+    the program takes anyway, and ``seconds`` of processor time; ``written_by`` says whose text it
+    is."""
+
+    name: str
+    said: str
+    largest: int
+    memory: int
+    seconds: int
+    written_by: str
+    read: Reads
+    #: The module that what it holds is made of: who asks needs it, too.
+    values: str
+
+
+def _text(data: bytes, name: str) -> str:
+    from ..core.files import text_of
+
+    return text_of(data, name)
+
+
+def _design(data: bytes, name: str, _: Any) -> Any:
+    from ..core.design import read_design_text
+
+    return read_design_text(_text(data, name), name)
+
+
+def _edition(data: bytes, name: str, _: Any) -> Any:
+    from ..core.publish.edition import read_edition_bytes
+
+    return read_edition_bytes(data, name)
+
+
+def _process(data: bytes, name: str, _: Any) -> Any:
+    from ..core.process.store import parse_process
+
+    return parse_process(_text(data, name), name)
+
+
+def _bought(data: bytes, name: str, _: Any) -> Any:
+    from ..core.bought import parse_bought
+
+    return parse_bought(_text(data, name), name)
+
+
+def _solid(data: bytes, name: str, _: Any) -> str:
+    """A STEP file as it is kept in a design; the kernel looks at it where solids are built."""
+    from ..core.packed import packed
+
+    if not data.lstrip().startswith(b"ISO-10303-21"):
+        raise _wrong(name, f"{name} is no STEP file.")
+    return packed(data)
+
+
+def _description(data: bytes, name: str, _: Any) -> Any:
+    """What a solid is like, for who must not load the kernel."""
+    from ..core.kernel.occ.reading import described
+
+    try:
+        return described(data)
+    except ValueError as error:
+        raise _wrong(name, str(error)) from None
+
+
+def _outlines(data: bytes, name: str, onto: Any) -> Any:
+    from ..core.sketch.read_dxf import read_dxf
+
+    return read_dxf(data, onto)
+
+
+def _table(data: bytes, name: str, design: Any) -> Any:
+    from ..core.design.exchange import read_table
+
+    return read_table(design, _text(data, name))
+
+
+def _sizes(data: bytes, name: str, _: Any) -> Any:
+    from ..core.design.exchange import read_sizes
+
+    return read_sizes(_text(data, name))
+
+
+def _chart(data: bytes, name: str, _: Any) -> Any:
+    from ..core.process.chart_file import read_chart
+
+    return read_chart(_text(data, name))
+
+
+def _readings(data: bytes, name: str, rows: Any) -> Any:
+    from ..core.process.readings_file import read_readings
+
+    return read_readings(_text(data, name), name, rows)
+
+
+def _measurable(data: bytes, name: str, _: Any) -> Any:
+    from ..core.practice import features_of_file
+    from ..core.practice.files import NotReadable
+
+    try:
+        return features_of_file(data, name)
+    except NotReadable as error:
+        raise _wrong(name, f"{error}.") from None
+
+
+def _strips(data: bytes, name: str, _: Any) -> Any:
+    from ..core.practice.folding import strips_of_file
+
+    return strips_of_file(data)
+
+
+def _off_cuts(data: bytes, name: str, _: Any) -> Any:
+    from ..core.process.off_cuts import parse_off_cuts
+
+    return parse_off_cuts(_text(data, name), name)
+
+
+def _settings(data: bytes, name: str, _: Any) -> Any:
+    from ..core.json_text import parse_json
+
+    found = parse_json(_text(data, name), name, meant="list of settings")
+    return found if isinstance(found, dict) else {}
+
+
+def _unsaved(data: bytes, name: str, _: Any) -> Any:
+    from ..core.design.records import last_record
+
+    return last_record(data, name)
+
+
+def _wrong(name: str, what: str, hint: str = "") -> SchabloneError:
+    return SchabloneError(Problem(area="file", name=name, what=what, hint=hint))
+
+
+_SOMEBODY, _TOOLS, _OURS = "anybody", "other programs", "Schablone, on this machine"
+
+INPUTS: Mapping[str, Input] = {
+    one.name: one
+    for one in (
+        Input("design", "a design (.schablone)", 20_000_000, 500, 30, _SOMEBODY,
+              _design, "core.design"),
+        Input("edition", "an edition (.zip)", 300_000_000, 900, 30, _SOMEBODY,
+              _edition, "core.publish.edition"),
+        Input("process", "a process (.json)", 5_000_000, 300, 10, _SOMEBODY,
+              _process, "core.process"),
+        Input("bought", "a bought part (.bought)", 14_000_000, 900, 60, _SOMEBODY,
+              _bought, "core.bought"),
+        Input("solid", "a solid (STEP)", 20_000_000, 300, 30, _TOOLS, _solid, "core.packed"),
+        Input("description", "the solid of a bought part (STEP)", 20_000_000, 900, 60, _TOOLS,
+              _description, "core.kernel.frame"),
+        Input("outlines", "outlines for a sketch (DXF)", 20_000_000, 500, 30, _TOOLS,
+              _outlines, "core.sketch.read_dxf"),
+        Input("table", "a size table (CSV)", 5_000_000, 300, 15, _TOOLS,
+              _table, "core.design.exchange"),
+        Input("sizes", "sizes (CSV)", 5_000_000, 300, 15, _TOOLS, _sizes, "core.design.exchange"),
+        Input("chart", "a chart of bends (CSV)", 1_000_000, 200, 10, _TOOLS,
+              _chart, "core.process"),
+        Input("readings", "readings (CSV)", 1_000_000, 200, 10, _TOOLS, _readings, "core.process"),
+        Input("measurable", "a file for a machine (STL, 3MF, DXF)", 200_000_000, 900, 60, _TOOLS,
+              _measurable, "core.practice"),
+        Input("strips", "blanks for a folding machine (DXF)", 20_000_000, 500, 30, _TOOLS,
+              _strips, "core.practice.folding"),
+        Input("off-cuts", "the list of off-cuts", 2_000_000, 200, 5, _OURS,
+              _off_cuts, "core.process.off_cuts"),
+        Input("settings", "the settings", 2_000_000, 200, 5, _OURS, _settings, "core.json_text"),
+        Input("unsaved", "the journal of unsaved work", 400_000_000, 900, 30, _OURS,
+              _unsaved, "core.design.records"),
+    )
+}  # fmt: skip
+
+
+def table_in_words() -> str:
+    """The table as Markdown."""
+    head = "| what is read | at most | memory | processor time | who may have written it |"
+    rows = [
+        f"| {one.said} | {one.largest / 1e6:g} MB | {one.memory} MB | {one.seconds} s | "
+        f"{one.written_by} |"
+        for one in INPUTS.values()
+    ]
+    return "\n".join([head, "|---|---|---|---|---|", *rows])

@@ -1,0 +1,56 @@
+"""What a process may use of the machine; more than that ends it, or raises where it can be told."""
+
+from __future__ import annotations
+
+import resource
+import signal
+from pathlib import Path
+from types import FrameType
+
+#: A reader that waits for what never comes goes by itself after so many times its processor time.
+WAITS = 3
+#: Nothing of what is read is written out again but what a kernel wants to see as a file.
+_LARGEST_WRITTEN = 64_000_000
+
+
+class TooLong(BaseException):
+    """The processor time is used up."""
+
+
+def virtual_size() -> int:
+    """The addresses that this process uses now, bytes."""
+    pages = int(Path("/proc/self/statm").read_text("ascii").split()[0])
+    return pages * resource.getpagesize()
+
+
+def limit(memory: int, seconds: int) -> None:
+    """From now on at most ``memory`` MB more and ``seconds`` of processor time more, for this
+    process and all that it starts; what is beyond raises :class:`MemoryError` or
+    :class:`TooLong`, and ends the process where nobody can raise."""
+    most = virtual_size() + memory * 1_000_000
+    used = int(sum(resource.getrusage(resource.RUSAGE_SELF)[:2]))
+    signal.signal(signal.SIGXCPU, _too_long)
+    signal.signal(signal.SIGALRM, signal.SIG_DFL)
+    signal.alarm(WAITS * seconds + 2)
+    _lower(resource.RLIMIT_AS, most, most)
+    _lower(resource.RLIMIT_CPU, used + seconds, used + seconds + 2)
+    _lower(resource.RLIMIT_FSIZE, _LARGEST_WRITTEN, _LARGEST_WRITTEN)
+    _lower(resource.RLIMIT_CORE, 0, 0)
+
+
+def limit_memory(memory: int) -> None:
+    """The same for memory alone: for a worker, which lives as long as its window."""
+    most = virtual_size() + memory * 1_000_000
+    _lower(resource.RLIMIT_AS, most, most)
+
+
+def _lower(what: int, soft: int, hard: int) -> None:
+    """Set a limit, never above the one that there is."""
+    there = resource.getrlimit(what)[1]
+    if there != resource.RLIM_INFINITY:
+        soft, hard = min(soft, there), min(hard, there)
+    resource.setrlimit(what, (soft, hard))
+
+
+def _too_long(_: int, __: FrameType | None) -> None:
+    raise TooLong
