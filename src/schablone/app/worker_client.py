@@ -24,6 +24,9 @@ Answered = Callable[[Any, Arrays], None]
 #: After how many ends of the worker at one request that request is given up.
 _MOST_ENDS = 2
 
+#: So many steps at most are left out since they ended the worker.
+_MOST_LEFT_OUT = 3
+
 #: How long a worker may take to begin, ms, before it is ended and started again.
 _START_PATIENCE = 25_000
 
@@ -74,6 +77,9 @@ class WorkerClient(QObject):
         self._asked: dict[int, tuple[Any, Answered]] = {}
         self._given_up = 0
         self._ends = 0
+        #: The step that is being built, and those that ended the worker as they were.
+        self._at_step = self._ended_at = ""
+        self._harmful: set[str] = set()
         self._closing = False
         self._unpacker = Unpacker()
         self._process = QProcess(self)
@@ -133,7 +139,7 @@ class WorkerClient(QObject):
         """Ask for a rebuild, with ``until`` only up to that step. One under way for an older state
         is given up."""
         self._number += 1
-        self._ends = 0
+        self._ends, self._at_step, self._ended_at = 0, "", ""
         self._rebuild = talk.Rebuild(
             id=self._number,
             **self._scene(design, lens, process),
@@ -269,7 +275,9 @@ class WorkerClient(QObject):
 
     def _take_rebuild(self, answer: talk.Answer, arrays: Arrays) -> None:
         if isinstance(answer, talk.Progress):
-            self.progress.emit(answer.step, answer.steps, answer.name)
+            self._at_step = answer.name
+            if answer.name:
+                self.progress.emit(answer.step, answer.steps, answer.name)
             return
         if isinstance(answer, talk.GivenUp):
             return
@@ -302,7 +310,9 @@ class WorkerClient(QObject):
         if self._closing:
             return
         self._ends += 1
-        if self._ends > _MOST_ENDS:
+        if self._rebuild is not None and self._leave_out(self._rebuild):
+            pass
+        elif self._ends > _MOST_ENDS:
             # The same request ends the worker again and again: give it up, keep everything else.
             gave_up = self._rebuild is not None or bool(self._exports)
             self._rebuild = None
@@ -315,8 +325,23 @@ class WorkerClient(QObject):
             if gave_up:
                 self.working.emit(False)
                 self.refused.emit([_ENDED])
+        self._at_step = ""
         self.started_again.emit()
         self.start()
+
+    def _leave_out(self, rebuild: talk.Rebuild) -> bool:
+        """Ask again without the step at which the worker ended, where it did so twice; or at once
+        where it is known for that. False where no step, or too many, are to blame."""
+        step, before = self._at_step, rebuild.without
+        if not step or step in before or len(before) >= _MOST_LEFT_OUT:
+            return False
+        again, self._ended_at = step == self._ended_at, step
+        if not again and step not in self._harmful:
+            return False
+        self._harmful.add(step)
+        self._rebuild = rebuild.model_copy(update={"without": (*before, step)})
+        self._ends = 0
+        return True
 
 
 _ENDED = Problem(

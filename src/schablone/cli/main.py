@@ -9,10 +9,15 @@ from __future__ import annotations
 
 import argparse
 import importlib
+import os
+import signal
 import sys
+import traceback
 from collections.abc import Sequence
 from pathlib import Path
 from typing import NoReturn
+
+from ..reader.limits import limit_worker
 
 FINE, PROBLEMS, WRONG_USE = 0, 1, 2
 _LENSES = ("wanted", "sent", "expected")
@@ -212,11 +217,58 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def run() -> NoReturn:
-    """Entry point of the ``schablone`` command."""
+    """Entry point of the ``schablone`` command: it is carried out in a process of its own, which a
+    kernel that falls over may end, and which has no more than its share of memory."""
+    child = os.fork()
+    if child == 0:
+        code = PROBLEMS
+        try:
+            limit_worker()
+            code = _guarded()
+            sys.stdout.flush()
+        except BrokenPipeError:
+            pass
+        finally:
+            os._exit(code)
+    raise SystemExit(_code_of(_waited_for(child)))
+
+
+def _guarded() -> int:
     try:
-        raise SystemExit(main())
+        return main()
+    except SystemExit as end:
+        return int(end.code or 0)
+    except KeyboardInterrupt:
+        return PROBLEMS
+    except MemoryError:
+        print("This needs more memory than it may have. Nothing was written.", file=sys.stderr)
     except BrokenPipeError:
-        raise SystemExit(PROBLEMS) from None
+        raise
+    except Exception:
+        from ..app.guard import begin_log, log_file, write_down
+
+        begin_log()
+        write_down(traceback.format_exc())
+        what = "This is a fault in Schablone, not in your design. Nothing of yours is changed."
+        print(f"{what} What happened stands in {log_file()}.", file=sys.stderr)
+    return PROBLEMS
+
+
+def _waited_for(child: int) -> int:
+    while True:
+        try:
+            return os.waitpid(child, 0)[1]
+        except KeyboardInterrupt:
+            continue  # it got that, too, and ends
+
+
+def _code_of(status: int) -> int:
+    if not os.WIFSIGNALED(status):
+        return os.WEXITSTATUS(status)
+    if os.WTERMSIG(status) != signal.SIGINT:
+        what = "The geometry kernel ended at this. Nothing was written by it."
+        print(f"{what} Look for very thin places and for faces that only touch.", file=sys.stderr)
+    return PROBLEMS
 
 
 if __name__ == "__main__":

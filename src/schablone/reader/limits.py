@@ -11,6 +11,9 @@ from types import FrameType
 WAITS = 3
 #: Nothing of what is read is written out again but what a kernel wants to see as a file.
 _LARGEST_WRITTEN = 64_000_000
+#: Memory, MB, that a process which builds may have beyond what it begins with, and the processor
+#: time, s, that it may take for one answer: what no part of anybody's has ever needed.
+_WORKING, _ANSWER = 1000, 1200
 
 
 class TooLong(BaseException):
@@ -38,10 +41,21 @@ def limit(memory: int, seconds: int) -> None:
     _lower(resource.RLIMIT_CORE, 0, 0)
 
 
-def limit_memory(memory: int) -> None:
-    """The same for memory alone: for a worker, which lives as long as its window."""
-    most = virtual_size() + memory * 1_000_000
-    _lower(resource.RLIMIT_AS, most, most)
+def limit_worker() -> None:
+    """For a process that builds, and lives as long as who asks it: what it may have of memory."""
+    pages = int(Path("/proc/self/statm").read_text("ascii").split()[5])
+    most = pages * resource.getpagesize() + _WORKING * 1_000_000
+    _lower(resource.RLIMIT_DATA, most, most)
+    _lower(resource.RLIMIT_CORE, 0, 0)
+
+
+def allow_one_more() -> None:
+    """So much processor time from now on as one answer may take; the process ends where it takes
+    more."""
+    used = int(sum(resource.getrusage(resource.RUSAGE_SELF)[:2]))
+    hard = resource.getrlimit(resource.RLIMIT_CPU)[1]
+    soft = used + _ANSWER if hard == resource.RLIM_INFINITY else min(used + _ANSWER, hard)
+    resource.setrlimit(resource.RLIMIT_CPU, (soft, hard))
 
 
 def _lower(what: int, soft: int, hard: int) -> None:

@@ -44,8 +44,10 @@ from ..core.steps.measure import Measure
 from ..core.steps.workshop import StepError
 from ..core.whole_files import write_whole
 from ..reader import read
+from ..reader.limits import allow_one_more, limit_worker
 from . import talk
 from .blank_report import blanks_of
+from .faults import TOO_LARGE, our_fault, without_steps
 from .laying import cut_bars, laid_out, listed
 from .messages import Arrays, Unpacker, pack
 from .report import FOR_A_GLANCE, FOR_LOOKING, report_of, said
@@ -91,11 +93,14 @@ class Worker:
         self.send(talk.Ready())
         while (request := self.next_request()) is not None:
             try:
+                allow_one_more()
                 self.answer(request)
             except Cancelled:
                 self.send(talk.GivenUp(id=request.id))
             except SchabloneError as error:
                 self.send(talk.Refused(id=request.id, problems=error.problems))
+            except MemoryError:
+                self.send(talk.Refused(id=request.id, problems=(TOO_LARGE,)))
             except Exception as error:
                 traceback.print_exc()
                 self.send(talk.Refused(id=request.id, problems=(our_fault(error),), ours=True))
@@ -161,7 +166,10 @@ class Worker:
                 raise Cancelled
             self.send(talk.Progress(id=request.id, step=number, steps=count, name=name))
 
+        design, ended = without_steps(design, request.without)
         built = rebuild(design, view, self.memory, request.given, progress, request.until)
+        built.problems.extend(ended)
+        self.send(talk.Progress(id=request.id, step=len(design.steps), steps=len(design.steps)))
         meshes: dict[str, Mesh] = {}
         report, arrays = report_of(design, built, request.known, meshes=meshes)
         self.send(talk.RebuildDone(id=request.id, report=report), arrays)
@@ -361,17 +369,6 @@ class _Unread:
     error: ValidationError
 
 
-def our_fault(error: Exception) -> Problem:
-    """What a person is told of an error that nobody expected: that it is not theirs, that nothing
-    is lost, what to do."""
-    return Problem(
-        area="design",
-        what=f"This is a fault in Schablone, not in your design ({type(error).__name__}: {error}).",
-        hint="Your design is as you left it. Undo the last change or try another way; what "
-        "happened stands in the log.",
-    )
-
-
 def _pair(pair: Neighbours) -> talk.NearReport:
     return {
         "first": pair.first,
@@ -394,6 +391,7 @@ def _feature(feature: Measurable) -> talk.FeatureFound:
 
 def main() -> None:
     """Take over standard input and output and serve until the input ends."""
+    limit_worker()
     answers = os.fdopen(os.dup(1), "wb")
     os.dup2(2, 1)
     Worker(sys.stdin.buffer, answers).run()

@@ -52,12 +52,14 @@ class _OfADesign(_Message):
 class Rebuild(_OfADesign):
     """Build it, up to a step where one is named. ``known``: by part, the key of what the window has
     already; ``given``:
-    other formulas for some sizes."""
+    other formulas for some sizes; ``without``: steps that have ended workers, which are left
+    out."""
 
     do: Literal["rebuild"] = "rebuild"
     known: dict[str, str] = {}
     given: dict[str, str] = {}
     until: str = ""
+    without: tuple[str, ...] = ()
 
 
 class Export(_OfADesign):
@@ -376,12 +378,12 @@ class Refused(_Message):
 
 
 class Progress(_Message):
-    """A step is at work."""
+    """A step is at work; without a name, all of them are done and the part is looked at."""
 
     answer: Literal["progress"] = "progress"
     step: int
     steps: int
-    name: str
+    name: str = ""
 
 
 class RebuildDone(_Message):
