@@ -213,13 +213,28 @@ def test_all_sums_together_have_a_limit_and_the_dearest_are_named() -> None:
     assert fine.cells["s9"].wanted.value == 100_000 * 100_001 / 2
     much = evaluate([*_sums(10, 100_000), Entry("t", "sum(i in 1..3: i)")])
     (problem,) = errors(much.problems)
-    assert "All sums and products together have more than 1,000,000 terms" in problem.what
-    assert "(100,000 terms)" in problem.hint
+    assert "All sizes together take more than 1,000,000 steps" in problem.what
+    assert "(100,000)" in problem.hint
     # Within one formula, too: a sum of sums counts each of its terms.
     nested = evaluate(
         [Entry(f"x{k}", "sum(i in 1..300: sum(j in 1..300: i*j))") for k in range(12)]
     )
     assert len(errors(nested.problems)) == 1
+
+
+def test_long_terms_count_for_more_and_more_text_than_is_read_is_told_at_once() -> None:
+    long = "+".join(["i"] * 100)  # 199 characters: 10 steps for each term
+    found = evaluate([Entry(f"s{k}", f"sum(i in 1..10000: {long})") for k in range(12)])
+    assert [problem.name for problem in errors(found.problems)] == ["s10", "s11"]
+    wide = "+".join(["1 mm * 2"] * 180)
+    much = evaluate([Entry(f"s{k}", wide) for k in range(5000)] + [Entry("n", "4")])
+    (problem,) = much.problems
+    assert "longer than 500,000 characters" in problem.what
+    assert not much.cells
+    # Of formulas as long as these, all that together are short enough have values.
+    some = evaluate([Entry(f"s{k}", wide) for k in range(300)])
+    assert not some.problems
+    assert {cell.wanted.value for cell in some.cells.values()} == {360.0}
 
 
 def test_what_takes_too_much_after_an_edit_is_told_as_on_the_whole_sheet() -> None:

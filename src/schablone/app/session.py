@@ -17,7 +17,6 @@ from PySide6.QtCore import QObject, Signal
 
 from ..core.design import Design, save_design
 from ..core.design import edit as edits
-from ..core.design.evaluate import TableKeeper
 from ..core.design.facing import facing
 from ..core.design.lens_table import Machines
 from ..core.design.measures import Measures
@@ -32,6 +31,7 @@ from ..core.words import say_name
 from ..reader import read
 from .journal import Journal
 from .library import Library
+from .sheet_work import SheetWork, Wish
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,8 +74,8 @@ class Session(QObject):
         self._at = 0
         self._saved: Design | None = self.design
         self._trouble_said = ""
-        self._tables = TableKeeper()
-        self._tables_of: dict[str, TableKeeper] = {}
+        self._sheet = SheetWork(self)
+        self._sheet.worked_out.connect(self._worked_out)
         self.looking: Units | Literal[""] = ""
         #: The step that is worked at: those after it are not built. Empty for the end.
         self.until = ""
@@ -95,8 +95,18 @@ class Session(QObject):
 
     @property
     def table(self) -> ValueTable:
-        """Values of all sizes, worked out at once; the geometry follows from the worker."""
-        return self._tables.table(self.design, self.process, self.measured)
+        """Values of all sizes; the geometry follows from the worker. While they are being worked
+        out, those before."""
+        return self._sheet.table(self._wish, self.process)
+
+    @property
+    def is_working_out(self) -> bool:
+        """Whether sizes are being worked out: what is seen is the state before."""
+        return self._sheet.is_waited_for
+
+    @property
+    def _wish(self) -> Wish:
+        return Wish(self.design, self.process, self.others, self.measured)
 
     @property
     def view(self) -> LensView:
@@ -106,12 +116,7 @@ class Session(QObject):
     @property
     def machines(self) -> Machines:
         """By part, process and table of those that have a process of their own."""
-        tables = {
-            p.name: self._tables_of.setdefault(p.name, TableKeeper()).table(
-                self.design, p, self.measured
-            )
-            for p in self.others
-        }
+        tables = {p.name: self._sheet.table(self._wish, p) for p in self.others}
         return {part: (process, tables[process.name]) for part, process in self.view.own}
 
     def machines_at_work(self) -> list[Process]:
@@ -148,6 +153,8 @@ class Session(QObject):
         self._on_disk = digest_of(path) if path is not None else b""
         self._use_process_of(design)
         self._note()
+        self._sheet.forget()
+        self._prepare()
         self.taken.emit()
         self.file_changed.emit()
         self.changed.emit()
@@ -277,7 +284,7 @@ class Session(QObject):
         """What the part measures now; sizes that use it follow."""
         if measured != self.measured:
             self.measured = measured
-            self.changed.emit()
+            self._tell_changed()
 
     def take_measures(self, measures: Measures) -> None:
         """What the sizes are measures of, as the part came out."""
@@ -315,6 +322,21 @@ class Session(QObject):
     def process_changed(self) -> None:
         """A process of the library has changed: look again whether it is the one in use."""
         self._use_process_of(self.design)
+        self._tell_changed()
+
+    def _prepare(self) -> bool:
+        if self._sheet.prepare(self._wish):
+            return True
+        self.said.emit("The sizes are being worked out …")
+        return False
+
+    def _tell_changed(self) -> None:
+        """Once the sizes have their values: until then all that is seen is the state before."""
+        if self._prepare():
+            self.changed.emit()
+
+    def _worked_out(self) -> None:
+        self.said.emit("")
         self.changed.emit()
 
     def _changed_design(self) -> None:
@@ -323,7 +345,7 @@ class Session(QObject):
         self._use_process_of(self.design)
         self._note()
         self.file_changed.emit()
-        self.changed.emit()
+        self._tell_changed()
 
     def _use_process_of(self, design: Design) -> None:
         found = self.library.process(design.process)

@@ -93,6 +93,11 @@ class TableKeeper:
     def __init__(self) -> None:
         self._last: tuple[Design, Process, Mapping[str, float], ValueTable] | None = None
 
+    @property
+    def last(self) -> ValueTable | None:
+        """The table that was worked out last."""
+        return self._last[3] if self._last is not None else None
+
     def table(
         self, design: Design, process: Process, measured: Mapping[str, float] | None = None
     ) -> ValueTable:

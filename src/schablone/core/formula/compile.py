@@ -42,13 +42,16 @@ MOST_TERMS = 100_000
 _SIGNED_POWERS = 6
 
 
-#: So many terms all sizes together may have: with more, no key would be answered any more.
+#: So many steps all sizes together may take: with more, no key would be answered any more. A term
+#: is one, and one more for so many characters that it is long.
 MOST_IN_ALL = 1_000_000
+_CHEAP = 20
 
 
 @dataclass(slots=True)
 class Spent:
-    """Counts the terms of sums and products, by the size or step that is worked out (``at``)."""
+    """Counts what a sheet asks for, by the size or step that is worked out (``at``): the terms of
+    sums and products, long ones by their length."""
 
     at: str = ""
     by: dict[str, int] = field(default_factory=dict)
@@ -56,24 +59,24 @@ class Spent:
     #: More was asked for than there is.
     is_over: bool = False
 
-    def take(self, terms: int, span: tuple[int, int]) -> None:
+    def take(self, steps: int, span: tuple[int, int] | None) -> None:
         """Count some more.
 
         Raises:
             FormulaError: where all together are too many, with the dearest.
         """
-        if self.whole + terms > MOST_IN_ALL:
+        if self.whole + steps > MOST_IN_ALL:
             self.is_over = True
-            dear = sorted({**self.by, self.at: self.by.get(self.at, 0) + terms}.items(),
+            dear = sorted({**self.by, self.at: self.by.get(self.at, 0) + steps}.items(),
                           key=lambda one: -one[1])[:3]  # fmt: skip
-            names = ", ".join(f"“{name}” ({count:,} terms)" for name, count in dear if name)
+            names = ", ".join(f"“{name}” ({count:,})" for name, count in dear if name)
             raise FormulaError(
-                f"All sums and products together have more than {MOST_IN_ALL:,} terms.",
+                f"All sizes together take more than {MOST_IN_ALL:,} steps to work out.",
                 span,
-                f"The dearest are {names}: let them go over fewer." if names else "",
+                f"The dearest are {names}: let sums go over fewer terms." if names else "",
             )
-        self.whole += terms
-        self.by[self.at] = self.by.get(self.at, 0) + terms
+        self.whole += steps
+        self.by[self.at] = self.by.get(self.at, 0) + steps
 
 
 @dataclass(slots=True)
@@ -550,6 +553,9 @@ class _Compiler:
                 node.body.span,
             )
 
+        start, end = node.body.span
+        weight = 1 + (end - start) // _CHEAP
+
         def run(env: Env) -> float:
             low, high = first.run(env.wanted), last.run(env.wanted)
             terms = high - low + 1
@@ -560,7 +566,7 @@ class _Compiler:
                     "A range goes over whole numbers.", node.span, "Use floor() or ceil()."
                 )
             if env.spent is not None:
-                env.spent.take(int(terms), node.span)
+                env.spent.take(int(terms) * weight, node.span)
             values = []
             inner, give = env.within(node.counter)
             inner.terms = inner.wanted.terms = int(env.terms // max(1.0, terms))
@@ -605,16 +611,6 @@ def _compiled(
     return Compiled(text, tree, typed.kind, typed.run, side)
 
 
-@kept
-def _used(text: str) -> tuple[str, ...]:
-    return tuple(sorted(names_in(text)))
-
-
-@kept
-def _reads_table(text: str) -> bool:
-    return bool(columns_in(text))
-
-
 def compile_formula(
     text: str, kinds: Mapping[str, Kind], columns: Mapping[str, Kind] | None = None
 ) -> Compiled:
@@ -626,9 +622,9 @@ def compile_formula(
     Raises:
         FormulaError: for what cannot be read, unknown names, and kinds that do not go together.
     """
-    used = tuple((name, kinds[name]) for name in _used(text) if name in kinds)
+    used = tuple((name, kinds[name]) for name in sorted(names_in(text)) if name in kinds)
     try:
-        return _compiled(text, used, tuple((columns or {}).items()) if _reads_table(text) else ())
+        return _compiled(text, used, tuple((columns or {}).items()) if columns_in(text) else ())
     except _UnknownName as error:
         raise _explain_unknown(error, kinds) from None
 

@@ -65,6 +65,8 @@ def evaluate(
     for working in workings:
         nodes[f"{working.step}."] = working
         owner |= {f"{working.step}.{output}": f"{working.step}." for output in working.outputs}
+    if _is_too_long(table):
+        return table
     read = {name for node in nodes.values() for text in _texts(node) for name in columns_of(text)}
     waiting = [table.columns[name] for name in sorted(read) if name in table.columns]
     while waiting:
@@ -115,6 +117,28 @@ def _evaluate_all(table: ValueTable, keys: Sequence[str]) -> None:
     table.spent = None
     table.terms.update(spent.by)
     table.overspent |= spent.is_over or sum(table.terms.values()) > MOST_IN_ALL
+
+
+#: So many characters all formulas together may have: reading more would keep a person waiting.
+MOST_TEXT = 500_000
+
+
+def _is_too_long(table: ValueTable) -> bool:
+    """Whether there is more text than is read; nothing has a value then, and the longest tell
+    why."""
+    lengths = {key: sum(map(len, _texts(node))) for key, node in table.nodes.items()}
+    if sum(lengths.values()) <= MOST_TEXT:
+        return False
+    table.overspent = True
+    longest = sorted(lengths, key=lambda key: -lengths[key])[:3]
+    names = ", ".join(f"“{key.rstrip('.').strip('[]')}”" for key in longest)
+    told = FormulaError(
+        f"All formulas together are longer than {MOST_TEXT:,} characters, so none is worked out.",
+        None,
+        f"The longest are {names}.",
+    )
+    table.problems.append(problem_of(table.nodes[longest[0]], told))
+    return True
 
 
 #: The most names of a loop that are told.

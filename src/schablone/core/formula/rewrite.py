@@ -1,23 +1,58 @@
 """Changing formulas by their trees: which names they use, and giving a name another name."""
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 from .errors import FormulaError
 from .functions import FUNCTIONS
+from .kept import kept
 from .parse import parse
 from .tree import Call, Fold, Name, Node, Number, Output, Quoted, TextSpan, children
 
 
 def walk(node: Node, bound: frozenset[str] = frozenset()) -> Iterator[tuple[Node, frozenset[str]]]:
-    """Every node with the counters of ``sum`` and ``product`` that are in force there."""
-    yield node, bound
-    if isinstance(node, Fold):
-        yield from walk(node.first, bound)
-        yield from walk(node.last, bound)
-        yield from walk(node.body, bound | {node.counter})
-        return
-    for child in children(node):
-        yield from walk(child, bound)
+    """Every node, a whole before its parts from left to right, with the counters of ``sum`` and
+    ``product`` that are in force there. Takes time in the number of nodes."""
+    waiting = [(node, bound)]
+    while waiting:
+        node, bound = waiting.pop()
+        yield node, bound
+        if isinstance(node, Fold):
+            within = bound | {node.counter}
+            waiting += [(node.body, within), (node.last, bound), (node.first, bound)]
+        else:
+            waiting += [(child, bound) for child in reversed(children(node))]
+
+
+@dataclass(frozen=True, slots=True)
+class Reads:
+    """What a formula reads: names of sizes and outputs (``width``, ``row.count``), and columns of
+    the size table."""
+
+    names: frozenset[str]
+    columns: frozenset[str]
+
+
+@kept
+def reads_of(text: str) -> Reads:
+    """What a formula reads, in one walk over its tree.
+
+    Raises:
+        FormulaError: where the text is no formula.
+    """
+    names: list[tuple[str, TextSpan]] = []
+    columns: set[str] = set()
+    plain: set[TextSpan] = set()
+    for node, bound in walk(parse(text)):
+        if isinstance(node, Name):
+            if node.name not in bound:
+                names.append((node.name, node.span))
+        elif isinstance(node, Output):
+            names.append((node.name, (-1, -1)))
+        elif isinstance(node, Call):
+            columns |= {arg.name for arg in _columns_of(node)}
+            plain |= _fit_word_of(node)
+    return Reads(frozenset(name for name, span in names if span not in plain), frozenset(columns))
 
 
 def names_in(text: str) -> frozenset[str]:
@@ -26,15 +61,7 @@ def names_in(text: str) -> frozenset[str]:
     Raises:
         FormulaError: where the text is no formula.
     """
-    used: set[str] = set()
-    tree = parse(text)
-    plain = fit_words(tree)
-    for node, bound in walk(tree):
-        if isinstance(node, Output) or (
-            isinstance(node, Name) and node.name not in bound and node.span not in plain
-        ):
-            used.add(node.name)
-    return frozenset(used)
+    return reads_of(text).names
 
 
 def columns_in(text: str) -> frozenset[str]:
@@ -43,29 +70,33 @@ def columns_in(text: str) -> frozenset[str]:
     Raises:
         FormulaError: where the text is no formula.
     """
-    return frozenset(arg.name for arg in _column_words(parse(text)))
+    return reads_of(text).columns
+
+
+def _columns_of(node: Call) -> list[Name]:
+    function = FUNCTIONS.get(node.function)
+    known = node.args[: function.columns] if function and function.columns else ()
+    return [arg for arg in known if isinstance(arg, Name)]
 
 
 def _column_words(tree: Node) -> list[Name]:
-    words: list[Name] = []
-    for node, _ in walk(tree):
-        function = FUNCTIONS.get(node.function) if isinstance(node, Call) else None
-        if isinstance(node, Call) and function and function.columns:
-            words += [arg for arg in node.args[: function.columns] if isinstance(arg, Name)]
-    return words
+    return [word for node, _ in walk(tree) if isinstance(node, Call) for word in _columns_of(node)]
+
+
+def _fit_word_of(node: Call) -> set[TextSpan]:
+    function = FUNCTIONS.get(node.function)
+    if function is None or function.fit_at is None:
+        return set()
+    words = node.args[function.fit_at : function.fit_at + 1]
+    return {arg.span for arg in words if isinstance(arg, Name)}
 
 
 def fit_words(tree: Node) -> frozenset[TextSpan]:
     """Places where the word of a fit stands for itself, whatever sizes are called."""
     spans: set[TextSpan] = set()
     for node, _ in walk(tree):
-        function = FUNCTIONS.get(node.function) if isinstance(node, Call) else None
-        if isinstance(node, Call) and function and function.fit_at is not None:
-            spans |= {
-                arg.span
-                for arg in node.args[function.fit_at : function.fit_at + 1]
-                if isinstance(arg, Name)
-            }
+        if isinstance(node, Call):
+            spans |= _fit_word_of(node)
     return frozenset(spans)
 
 

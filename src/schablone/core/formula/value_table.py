@@ -16,7 +16,6 @@ from ..quantity import COUNT, ZERO, Kind, Quantity
 from .compile import Compiled, Env, Spent, compile_formula
 from .errors import FormulaError
 from .functions import Habits, Screws
-from .kept import kept
 from .parse import parse
 from .rewrite import columns_in, names_in
 from .sampling import nodes, panel_nodes
@@ -332,7 +331,6 @@ def mend_kind(given: Kind, wanted: Kind) -> str:
     return ""
 
 
-@kept
 def names_of(text: str) -> frozenset[str] | None:
     """The names that a formula uses; None where it cannot be read."""
     try:
@@ -341,7 +339,6 @@ def names_of(text: str) -> frozenset[str] | None:
         return None
 
 
-@kept
 def columns_of(text: str) -> frozenset[str]:
     """The columns of the size table that a formula reads."""
     try:

@@ -1,0 +1,60 @@
+"""Sizes that take long to work out: the window lives on, and shows no value that is not of now."""
+
+from __future__ import annotations
+
+import time
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
+
+from schablone.core.design import edit
+from schablone.core.design.model import Size
+from tests.conftest import plate
+
+#: Some seconds of sums, each beside a size that they go over.
+MANY = 8
+
+
+def heavy(terms: int):
+    design = plate()
+    sums = "+".join(["i"] * 10)
+    sizes = [Size(name="terms", formula=str(terms))] + [
+        Size(name=f"total_{k}", formula=f"sum(i in 1..terms: {sums}) + {k}") for k in range(MANY)
+    ]
+    return design.with_(sizes=(*design.sizes, *sizes))
+
+
+def total(terms: int, k: int) -> float:
+    return 10 * terms * (terms + 1) / 2 + k
+
+
+def test_the_window_lives_on_and_values_are_those_of_now(qtbot, window) -> None:
+    session = window.session
+    session.take(heavy(3), None)
+    assert session.table.cells["total_2"].wanted.value == total(3, 2)
+    told: list[float] = []
+    session.changed.connect(lambda: told.append(session.table.cells["total_1"].wanted.value))
+    beats = [time.perf_counter()]
+    timer = QTimer(interval=5)
+    timer.timeout.connect(lambda: beats.append(time.perf_counter()))
+    timer.start()
+    session.edit(lambda d: edit.set_formula(d, "terms", "90000"), "terms")
+    assert session.is_working_out
+    # What is seen meanwhile is the state before, and is told to be.
+    assert session.table.cells["total_1"].wanted.value == total(3, 1)
+    assert "being worked out" in window.foot.said.whole()
+    # A second edit meanwhile: only what is wanted last is told.
+    session.edit(lambda d: edit.set_formula(d, "terms", "80000"), "terms")
+    qtbot.waitUntil(lambda: not session.is_working_out, timeout=30_000)
+    QApplication.processEvents()
+    timer.stop()
+    assert told
+    assert set(told) == {total(80_000, 1)}
+    assert session.table.cells["total_7"].wanted.value == total(80_000, 7)
+    assert "being worked out" not in window.foot.said.whole()
+    # The window was drawn and answered in between: no beat waited for the whole of the work.
+    assert len(beats) > 5
+    session.undo()
+    session.undo()
+    qtbot.waitUntil(lambda: not session.is_working_out, timeout=30_000)
+    assert session.table.cells["total_2"].wanted.value == total(3, 2)
