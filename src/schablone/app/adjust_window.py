@@ -20,7 +20,6 @@ from PySide6.QtWidgets import (
 
 from ..core.design import Adjustable
 from ..core.design.edit import make_by
-from ..core.design.evaluate import table_of
 from ..core.formula.value_table import ValueTable
 from ..core.problem import Problem
 from ..core.process import Process
@@ -32,6 +31,7 @@ from ..core.words import say_name
 from ..worker import talk
 from ..worker.messages import Arrays
 from .library import Library
+from .sheet_work import SheetWork, Wish
 from .view3d.shown import part_from
 from .view3d.view import PartView
 from .widgets.basics import button, clear, label, rule
@@ -55,7 +55,9 @@ class AdjustWindow(QMainWindow):
         self.process = next(
             (p for p in self.processes if p.name == self.design.process), self.processes[0]
         )
-        self.table: ValueTable = table_of(self.design, self.process)
+        self._sheet = SheetWork(self)
+        self._sheet.worked_out.connect(self._show_values)
+        self.table = ValueTable()
         self.report: talk.Report | None = None
         self.fields: dict[str, _Field] = {}
         title = self.design.publish.title or self.design.name
@@ -212,16 +214,25 @@ class AdjustWindow(QMainWindow):
         self.design = make_by(self.design, part, process)
         self.refresh()
 
+    @property
+    def _wish(self) -> Wish:
+        return Wish(self.design, self.process, given=dict(self.values))
+
     def refresh(self) -> None:
-        self.table = table_of(self.design, self.process, self.values)
+        self.machine_said.setText(f"{_does(self.process)} The files make up for it.")
+        if self._sheet.prepare(self._wish):
+            self._show_values()
+        self._later.start()
+
+    def _show_values(self) -> None:
+        self.table = self._sheet.table(self._wish, self.process)
         for field in self.fields.values():
             field.refresh()
-        self.machine_said.setText(f"{_does(self.process)} The files make up for it.")
-        self._later.start()
 
     def is_settled(self) -> bool:
         """Whether what is on the screen is what was asked for."""
-        return bool(self.report) and not self.worker.is_busy and not self._later.isActive()
+        waits = self._later.isActive() or self._sheet.is_waited_for
+        return bool(self.report) and not self.worker.is_busy and not waits
 
     def _ask(self) -> None:
         self.worker.rebuild(self.design, self.lens.lens, self.process, {}, self.values)

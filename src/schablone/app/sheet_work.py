@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -19,12 +19,14 @@ _AT_ONCE, _EVERY = 0.05, 15
 
 @dataclass(frozen=True, slots=True)
 class Wish:
-    """What is to be worked out: a design under its process, and under those of its parts."""
+    """What is to be worked out: a design under its process, and under those of its parts; with
+    what its steps read off the part, and with formulas that are given for some sizes."""
 
     design: Design
     process: Process
-    others: tuple[Process, ...]
-    measured: Mapping[str, float]
+    others: tuple[Process, ...] = ()
+    measured: Mapping[str, float] = field(default_factory=dict)
+    given: Mapping[str, str] = field(default_factory=dict)
 
 
 class SheetWork(QObject):
@@ -67,7 +69,7 @@ class SheetWork(QObject):
         keeper = self._keeper(process)
         if self.is_waited_for:
             return keeper.last or ValueTable()
-        return keeper.table(wish.design, process, wish.measured)
+        return keeper.table(wish.design, process, wish.measured, wish.given)
 
     def _keeper(self, process: Process) -> TableKeeper:
         return self._keepers.setdefault(process.name, TableKeeper())
@@ -112,7 +114,8 @@ class _Work:
     def _run(self) -> None:
         try:
             for process, keeper in self._keepers:
-                keeper.table(self.wish.design, process, self.wish.measured)
+                wish = self.wish
+                keeper.table(wish.design, process, wish.measured, wish.given)
         except Exception as error:
             self.error = error  # raised where it was wished for
         finally:

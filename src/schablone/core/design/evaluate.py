@@ -86,12 +86,16 @@ def _entry(design: Design, size: Size, given: Mapping[str, str]) -> Entry:
     return Entry(size.name, formula, Limits(size.low, size.high, size.policy), KINDS.get(size.kind))
 
 
+#: What steps read off the part, and formulas that are given for some sizes.
+_Beside = tuple[Mapping[str, float], Mapping[str, str]]
+
+
 class TableKeeper:
     """Keeps the table of a design from edit to edit, so that an edit evaluates only what depends on
     it."""
 
     def __init__(self) -> None:
-        self._last: tuple[Design, Process, Mapping[str, float], ValueTable] | None = None
+        self._last: tuple[Design, Process, _Beside, ValueTable] | None = None
 
     @property
     def last(self) -> ValueTable | None:
@@ -99,21 +103,26 @@ class TableKeeper:
         return self._last[3] if self._last is not None else None
 
     def table(
-        self, design: Design, process: Process, measured: Mapping[str, float] | None = None
+        self,
+        design: Design,
+        process: Process,
+        measured: Mapping[str, float] | None = None,
+        given: Mapping[str, str] | None = None,
     ) -> ValueTable:
-        """The table of this design, from the one before where that is possible."""
-        measured = measured or {}
+        """The table of this design, from the one before where that is possible; ``measured`` and
+        ``given`` as :func:`table_of` takes them."""
+        beside = (dict(measured or {}), dict(given or {}))
         if self._last is not None:
-            before, machine, read, table = self._last
-            same = machine is process and read == measured
+            before, machine, known, table = self._last
+            same = machine is process and known == beside
             if before is design and same:
                 return table
-            again = self._again(before, design, table) if same else None
+            again = self._again(before, design, table) if same and not given else None
             if again is not None:
-                self._last = (design, process, measured, again)
+                self._last = (design, process, beside, again)
                 return again
-        table = table_of(design, process, None, measured)
-        self._last = (design, process, measured, table)
+        table = table_of(design, process, given, measured)
+        self._last = (design, process, beside, table)
         return table
 
     @staticmethod
