@@ -35,7 +35,7 @@ from ..core.words import say_name, say_validation
 from .bought_picture import BoughtPicture
 from .reading import read_file
 from .session import Session
-from .widgets.basics import button, label, restyle
+from .widgets.basics import button, label, on_hover, restyle
 
 #: The tables: the field, what it is called, and its columns with what a new row has in them.
 TABLES: tuple[tuple[str, str, Mapping[str, str]], ...] = (
@@ -193,7 +193,7 @@ class BoughtWindow(QWidget):
                 item = QListWidgetItem(part.said)
                 item.setData(Qt.ItemDataRole.UserRole, (heading, part.name))
                 if heading == "ON THE SHELF" and part.name in inside:
-                    item.setToolTip("Taken into the design already")
+                    on_hover(item, "Taken into the design already")
                 self.list.addItem(item)
                 if (heading, part.name) == chosen:
                     self.list.setCurrentItem(item)

@@ -6,7 +6,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu, QMessageBox, QWidget
 
 from ..core.design import Design
@@ -74,6 +74,7 @@ class FileCommands(QObject):
             return True
         box = QMessageBox(self.window)
         box.setWindowTitle("Not saved")
+        box.setTextFormat(Qt.TextFormat.PlainText)
         box.setText(f"“{self.session.design.name}” has changes that are not saved.")
         save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
         leave = box.addButton("Throw them away", QMessageBox.ButtonRole.DestructiveRole)

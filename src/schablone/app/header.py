@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QToolButton, QVBoxLayout, 
 
 from .session import Session
 from .theme import icon, theme
-from .widgets.basics import Elided, button, label, restyle
+from .widgets.basics import Elided, button, label, on_hover, restyle
 from .widgets.lens_switch import LensSwitch
 
 
@@ -84,16 +84,17 @@ class Header(QWidget):
             self.process.clear()
             self.process.addItems(names)
         self.process.setCurrentText(session.process.name)
-        self.process.setToolTip(session.process.note)
+        on_hover(self.process, session.process.note)
         for arrow, did, key in (
             (self.undo, session.can_undo, "Ctrl+Z"),
             (self.redo, session.can_redo, "Ctrl+Shift+Z"),
         ):
             arrow.setEnabled(bool(did))
-            arrow.setToolTip(
+            on_hover(
+                arrow,
                 f"{arrow.accessibleName().capitalize()}: {did} ({key})"
                 if did
-                else f"Nothing to {arrow.accessibleName()}"
+                else f"Nothing to {arrow.accessibleName()}",
             )
 
     def show_verdict(self, holding: int, of: int, are_all: bool = True) -> None:

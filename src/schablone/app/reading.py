@@ -15,6 +15,7 @@ from ..core.problem import SchabloneError
 from ..reader import Reading, begin
 from ..reader.door import ReaderFault, only
 from .guard import write_down
+from .widgets.basics import label
 
 #: So long, s, is waited for a file before anything is shown: most are there by then.
 _AT_ONCE = 0.08
@@ -41,7 +42,8 @@ def read_file(window: QWidget | None, kind: str, path: Path, extra: Any = None) 
 
 
 def _wait(reading: Reading, window: QWidget | None, name: str) -> None:
-    shown = QProgressDialog(f"Reading {name} …", "Give it up", 0, 0, window)
+    shown = QProgressDialog("", "Give it up", 0, 0, window)
+    shown.setLabel(label(f"Reading {name} …"))
     shown.setWindowTitle("Reading")
     shown.setWindowModality(Qt.WindowModality.ApplicationModal)
     shown.setMinimumDuration(0)

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 
 from ...core.quantity import plain
 from ...worker.talk import BendReport, BlankReport
-from ..widgets.basics import button, clear, label, restyle
+from ..widgets.basics import button, clear, label, on_hover, restyle
 from .drawing import BlankDrawing
 
 #: Columns of the table of bends: head, width in px, and what it says to the pointer.
@@ -73,7 +73,7 @@ class BlankPane(QWidget):
         self.bent.setValue(100)
         self.bent.setFixedWidth(96)
         self.bent.setAccessibleName("from flat to folded")
-        self.bent.setToolTip("The part on its way from flat to folded")
+        on_hover(self.bent, "The part on its way from flat to folded")
         self.bent.valueChanged.connect(lambda value: self.bend_wanted.emit(value / 100))
         for widget in (label("flat", "small"), self.bent, label("folded", "small")):
             head.addWidget(widget)
@@ -204,7 +204,7 @@ def _head(columns: tuple[tuple[str, int, str], ...]) -> QWidget:
     for words, width, tip in columns:
         cell = label(words, "group" if words else "small")
         cell.setFixedWidth(width)
-        cell.setToolTip(tip)
+        on_hover(cell, tip)
         cell.setAlignment(Qt.AlignmentFlag.AlignRight if words else Qt.AlignmentFlag.AlignLeft)
         line.addWidget(cell)
     return row

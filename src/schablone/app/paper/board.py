@@ -25,7 +25,7 @@ from ...worker import talk
 from ..reading import read_file
 from ..session import Session
 from ..view3d.shown import ShownPart
-from ..widgets.basics import button, label, restyle, rule
+from ..widgets.basics import button, label, on_hover, restyle, rule
 from .desk import Desk
 from .panel import PaperPanel
 from .paper import Paper
@@ -119,7 +119,7 @@ class Board(QWidget):
             found.setText(words)
             found.setCheckable(True)
             tool = BY_NAME[names[0]]
-            found.setToolTip(f"{tool.words} ({tool.key})")
+            on_hover(found, f"{tool.words} ({tool.key})")
             found.setAccessibleName(tool.words)
             found.clicked.connect(lambda _=False, name=names[0]: self.paper.take(name))
             if len(names) > 1:
@@ -131,7 +131,7 @@ class Board(QWidget):
                     )
                 found.setPopupMode(QToolButton.ToolButtonPopupMode.DelayedPopup)
                 found.setMenu(menu)
-                found.setToolTip(f"{tool.words} ({tool.key}); hold for more")
+                on_hover(found, f"{tool.words} ({tool.key}); hold for more")
             for name in names:
                 self.tool_buttons[name] = found
             first.addWidget(found)
@@ -140,7 +140,7 @@ class Board(QWidget):
         self.helper.setObjectName("plain")
         self.helper.setText("Helpers")
         self.helper.setCheckable(True)
-        self.helper.setToolTip("What is drawn is a helper and no part of an outline (H)")
+        on_hover(self.helper, "What is drawn is a helper and no part of an outline (H)")
         self.helper.toggled.connect(self._draw_helpers)
         first.addWidget(self.helper)
         for words, does, tip in (
@@ -174,7 +174,7 @@ class Board(QWidget):
         self.figures = QToolButton()
         self.figures.setObjectName("plain")
         self.figures.setText("values ▾")
-        self.figures.setToolTip("Show dimensions as value, name or formula")
+        on_hover(self.figures, "Show dimensions as value, name or formula")
         shows = QMenu(self.figures)
         for word in ("values", "names", "formulas"):
             shows.addAction(word, lambda word=word: self.show_figures(word))
@@ -184,7 +184,7 @@ class Board(QWidget):
         files = QToolButton()
         files.setObjectName("plain")
         files.setText("File ▾")
-        files.setToolTip("Read outlines from DXF, write the sketch as DXF or SVG")
+        on_hover(files, "Read outlines from DXF, write the sketch as DXF or SVG")
         entries = QMenu(files)
         entries.addAction("Read outlines from DXF …", self.read_dxf_dialog)
         entries.addAction("Write the sketch as DXF or SVG …", self.write_dialog)

@@ -24,7 +24,7 @@ from ...core.sketch.pen import Pen
 from ...core.sketch.revise import put_element, put_rule, renamed, without
 from ...core.sketch.sentences import say_constraint, say_dimension, say_element
 from ...core.words import say_name
-from ..widgets.basics import Flow, ScrollColumn, button, clear, label, restyle
+from ..widgets.basics import Flow, ScrollColumn, button, clear, label, on_hover, restyle
 from ..widgets.formula_edit import FormulaEdit
 from .desk import Desk
 from .marks import SIGNS
@@ -65,7 +65,7 @@ class RuleRow(QFrame):
         remove.setObjectName("plain")
         remove.setText("×")
         remove.setAccessibleName(f"remove: {words}")
-        remove.setToolTip("Remove this")
+        on_hover(remove, "Remove this")
         remove.clicked.connect(lambda: panel.remove([rule.name]))
         line.addWidget(remove, 0, Qt.AlignmentFlag.AlignTop)
         layout.addLayout(line)

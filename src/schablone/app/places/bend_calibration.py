@@ -30,7 +30,7 @@ from ...reader import read
 from ...worker import talk
 from ..demo import demo_designs
 from ..session import Session
-from ..widgets.basics import button, label
+from ..widgets.basics import button, label, on_hover
 from ..worker_client import WorkerClient
 
 #: Columns of the table of strips: head, and what it says to the pointer.
@@ -142,7 +142,9 @@ class BendCalibrationPage(QWidget):
         self.table.setAccessibleName("measured strips")
         self.table.setHorizontalHeaderLabels([words for words, _ in _COLUMNS])
         for number, (_, tip) in enumerate(_COLUMNS):
-            self.table.horizontalHeaderItem(number).setToolTip(tip)
+            title = self.table.horizontalHeaderItem(number)
+            assert title is not None
+            on_hover(title, tip)
         self.table.verticalHeader().hide()
         self.table.verticalHeader().setDefaultSectionSize(34)
         self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)

@@ -37,7 +37,7 @@ from ...worker import talk
 from ..demo import demo_design
 from ..session import Session
 from ..states_window import StatesWindow
-from ..widgets.basics import button, clear, label
+from ..widgets.basics import button, clear, label, on_hover
 from ..widgets.fit_plot import FitPlot
 from ..worker_client import WorkerClient
 from .fits_card import FitsCard
@@ -134,8 +134,9 @@ class CalibrationPage(QWidget):
         self.practice_day = QComboBox()
         self.practice_day.addItems([f"on day {day}" for day in range(1, _DAYS + 1)])
         self.practice_day.setAccessibleName("day of the practice machine")
-        self.practice_day.setToolTip(
-            "Machines differ from day to day; a second piece on another day shows by how much"
+        on_hover(
+            self.practice_day,
+            "Machines differ from day to day; a second piece on another day shows by how much",
         )
         within.addWidget(self.practice_day)
         within.addWidget(
@@ -211,8 +212,8 @@ class CalibrationPage(QWidget):
         self.checked = label("", "", wrap=True)
         column.addWidget(self.checked)
         self.together = QCheckBox()
-        self.together.setToolTip(
-            "Pieces of several days show how the machine differs from day to day"
+        on_hover(
+            self.together, "Pieces of several days show how the machine differs from day to day"
         )
         self.together.clicked.connect(lambda: self.work_out())
         column.addWidget(self.together)

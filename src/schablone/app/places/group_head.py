@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit
 
 from ...core.design import edit as edits
 from ..session import Session
-from ..widgets.basics import label, restyle
+from ..widgets.basics import label, on_hover, restyle
 
 MOVED_GROUP = "application/x-schablone-group"
 
@@ -23,7 +23,7 @@ class GroupHead(QFrame):
         self.setAcceptDrops(True)
         self.setCursor(Qt.CursorShape.OpenHandCursor)
         self.setAccessibleName(f"group {group}")
-        self.setToolTip("Drag to move the group; double-click to rename it")
+        on_hover(self, "Drag to move the group; double-click to rename it")
         self._line = QHBoxLayout(self)
         self._line.setContentsMargins(0, 0, 0, 0)
         self.words = label(group.upper(), "group")

@@ -10,7 +10,7 @@ from ...core.quantity import plain
 from ..session import Session
 from ..view3d.off_map import OffLegend
 from ..view3d.view import PartView
-from ..widgets.basics import button, label
+from ..widgets.basics import button, label, on_hover
 
 _STEPS = 1000
 
@@ -147,7 +147,7 @@ class LookBar(QWidget):
         found = QToolButton()
         found.setObjectName("plain")
         found.setText(f"{words} ▾")
-        found.setToolTip(tip)
+        on_hover(found, tip)
         found.setAccessibleName(words)
         found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         found.setMenu(QMenu(found))

@@ -32,7 +32,7 @@ from ...core.quantity import LENGTH, plain, say
 from ...core.words import say_name
 from ..session import Session
 from ..theme import theme
-from ..widgets.basics import button, clear, label, restyle
+from ..widgets.basics import button, clear, label, on_hover, restyle
 
 #: How many parts stand beside each other.
 _BESIDE = 4
@@ -238,7 +238,7 @@ class ProcessPlace(QWidget):
             )
         )
         layout.addLayout(foot)
-        card.setToolTip(process.note)
+        on_hover(card, process.note)
         card.setAccessibleName(process.name + (", in use" if in_use else ""))
         return card
 

@@ -30,7 +30,7 @@ from ...core.words import say_validation
 from ..reading import read_file
 from ..session import Session
 from ..theme import theme
-from ..widgets.basics import button, clear, label
+from ..widgets.basics import button, clear, label, on_hover
 
 #: A chart of bends is no larger than this, bytes.
 _SOURCES = ("typed", "calibrated", "data sheet")
@@ -181,7 +181,7 @@ class ProcessEditor(QWidget):
             source.addItems(_SOURCES)
             source.setCurrentText(known.source)
             source.setAccessibleName(f"where {words} comes from")
-            source.setToolTip(f"{known.date}, {known.readings} readings" if known.readings else "")
+            on_hover(source, f"{known.date}, {known.readings} readings" if known.readings else "")
             self.figures.setCellWidget(number, 3, source)
         clear(self._beside)
         self.lists = {}

@@ -24,7 +24,7 @@ from ...core.publish.edition import problems_before_publishing
 from ...core.quantity import Quantity, say
 from ...core.words import say_name
 from ..session import Session
-from ..widgets.basics import button, clear, label, rule
+from ..widgets.basics import button, clear, label, on_hover, rule
 
 _LICENCES = ("CC-BY-4.0", "CC-BY-SA-4.0", "CC0-1.0", "Apache-2.0", "MIT")
 
@@ -132,7 +132,7 @@ class PublishPlace(QWidget):
         for size in design.sizes:
             if size.name not in open_sizes:
                 box = QCheckBox(f"{size.name}    {self._value(size)}")
-                box.setToolTip(size.note)
+                on_hover(box, size.note)
                 box.clicked.connect(lambda _=False, name=size.name: self._allow(name))
                 self._left.addWidget(box)
         self._left.addStretch(1)

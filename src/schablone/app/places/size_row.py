@@ -38,7 +38,7 @@ from ...core.quantity import KINDS, Quantity, say
 from ..nudging import TYPED, nudge_size
 from ..session import Session
 from ..theme import theme
-from ..widgets.basics import Elided, LimitBar, RoleMark, label, restyle
+from ..widgets.basics import Elided, LimitBar, RoleMark, label, on_hover, restyle
 from ..widgets.formula_edit import FormulaEdit
 from ..widgets.typed import begins_number, typed_text
 
@@ -162,10 +162,11 @@ class SizeRow(QFrame):
         self.value.setCursor(
             Qt.CursorShape.SizeHorCursor if self.value.can_drag else Qt.CursorShape.IBeamCursor
         )
-        self.value.setToolTip(
+        on_hover(
+            self.value,
             "Click to type, drag to change"
             if self.value.can_drag
-            else "Click to change the formula"
+            else "Click to change the formula",
         )
         self.setAccessibleName(f"{size.name}, {value}, {formula}")
         self._show_limits(size, units)
@@ -199,7 +200,7 @@ class SizeRow(QFrame):
             unit = words(high).split(" ")[-1]
             low_text = words(low).removesuffix(f" {unit}")
             self.limits.setText(f"{low_text} … {words(high)}")
-            self.limits.setToolTip(f"From {words(low)} to {words(high)}, {ends}")
+            on_hover(self.limits, f"From {words(low)} to {words(high)}, {ends}")
             share = (cell.wanted.value - low) / (high - low) if high > low else 0.0
             self.bar.set_share(min(1.0, max(0.0, share)), bool(cell.held_at))
         else:

@@ -30,7 +30,7 @@ from ...core.whole_files import write_whole
 from ..reading import read_file
 from ..session import Session
 from ..theme import theme
-from ..widgets.basics import Flow, button, clear, label, restyle
+from ..widgets.basics import Flow, button, clear, label, on_hover, restyle
 
 
 class VariantStrip(QWidget):
@@ -404,7 +404,7 @@ class ComparisonTable(QTableWidget):
                         Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
                     )
                 formula = item.formulas[column - 1] if column in (1, 2) else None
-                cell.setToolTip(formula or "")
+                on_hover(cell, formula or "")
                 self.setItem(number, column, cell)
                 self.horizontalHeaderItem(column).setTextAlignment(
                     Qt.AlignmentFlag(

@@ -39,8 +39,8 @@ def brief_of(step: Step) -> list[Run]:
     for piece in first:
         if isinstance(piece, FormulaPiece):
             runs.append(Run(str(edits.get_path(step, piece.path)), piece.path))
-        elif said := said_piece(piece, step):
-            runs.append(Run(said.replace("*", "")))
+        elif said := said_piece(piece, step, typed=str):
+            runs.append(Run(said))
     if isinstance(step, Sketch):
         last = runs.pop() if runs and not runs[-1].path else Run("")
         runs.append(Run(last.text + _on_it(step)))

@@ -41,7 +41,7 @@ from ...core.steps.sketch import SHAPES, Sketch
 from ...worker import talk
 from ..session import Session
 from ..theme import icon, kind_icon, theme
-from ..widgets.basics import Elided, Flow, button, clear, label, restyle
+from ..widgets.basics import Elided, Flow, button, clear, label, on_hover, restyle
 from ..widgets.formula_edit import FormulaEdit
 from ..widgets.typed import begins_number, typed_text
 from .part_menu import (
@@ -108,14 +108,14 @@ class StepCard(SentencePieces):
         self.menu_button.setIconSize(QSize(16, 16))
         self.menu_button.setFixedHeight(22)
         self.menu_button.setAccessibleName(f"more about {step.name}")
-        self.menu_button.setToolTip("Rename, switch off, move, delete …")
+        on_hover(self.menu_button, "Rename, switch off, move, delete …")
         self.menu_button.clicked.connect(
             lambda: self._menu().exec(
                 self.menu_button.mapToGlobal(self.menu_button.rect().bottomLeft())
             )
         )
         self.symbol.setCursor(Qt.CursorShape.OpenHandCursor)
-        self.symbol.setToolTip("Drag the step to another place")
+        on_hover(self.symbol, "Drag the step to another place")
         self.symbol.installEventFilter(self)
         self.symbol.setPixmap(kind_icon(type(step), theme().quiet, 18).pixmap(QSize(18, 18)))
         top = Qt.AlignmentFlag.AlignTop
@@ -277,7 +277,7 @@ class StepCard(SentencePieces):
             value = self.state.get("values", {}).get(path)
             if value is not None:
                 quantity = Quantity(value[0], Kind(*value[1]))
-                chip.setToolTip(f"= {self.session.say(quantity)}")
+                on_hover(chip, f"= {self.session.say(quantity)}")
 
     def _show_aside(self) -> None:
         step, state = self.step, self.state.get("state", "")

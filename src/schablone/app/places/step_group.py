@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QMenu
 from ...core.design import edit as edits
 from ...core.design.model import Design
 from ..session import Session
-from ..widgets.basics import label
+from ..widgets.basics import label, on_hover
 
 
 class StepGroupHead(QFrame):
@@ -26,7 +26,7 @@ class StepGroupHead(QFrame):
         self.session, self.group, self.steps = session, group, steps
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(f"steps {group}, {'folded' if folded else 'open'}")
-        self.setToolTip("Click to fold; double-click to rename; right-click for more")
+        on_hover(self, "Click to fold; double-click to rename; right-click for more")
         self._line = QHBoxLayout(self)
         self._line.setContentsMargins(2, 4, 2, 0)
         self.words = label(f"{'▸' if folded else '▾'}  {group.upper()}", "group")

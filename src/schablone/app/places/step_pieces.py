@@ -48,7 +48,7 @@ from ...core.steps.sentence import (
 )
 from ...core.steps.sketch import Sketch
 from ..session import Session
-from ..widgets.basics import Flow, button, label
+from ..widgets.basics import Flow, button, label, on_hover
 from .bought_pieces import bought_chip
 
 
@@ -187,7 +187,7 @@ class SentencePieces(QFrame):
         place = str(edits.get_path(step, piece.path))
         found.setText(say_place(place) if place else "pick a face")
         found.setCheckable(True)
-        found.setToolTip("Click, then pick a flat face in the view")
+        on_hover(found, "Click, then pick a flat face in the view")
         found.setAccessibleName(f"{piece.path}: {found.text()}")
         self.chips[piece.path] = found
         if piece.planes:
@@ -223,7 +223,7 @@ class SentencePieces(QFrame):
         if not words:
             found.setText(nothing)
         found.setAccessibleName(f"{path}: {found.text()}")
-        found.setToolTip("\n".join(words) or "Click to pick in the view")
+        on_hover(found, "\n".join(words) or "Click to pick in the view")
         found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(found)
         if edges:

@@ -15,7 +15,7 @@ from ...worker import talk
 from ...worker.messages import Arrays
 from ..session import Session
 from ..view3d.shown import ShownPart, part_from
-from ..widgets.basics import button, clear, label, restyle
+from ..widgets.basics import button, clear, label, on_hover, restyle
 from .glance import small_picture
 
 _PICTURE = QSize(84, 56)
@@ -82,7 +82,7 @@ class TryCard(QFrame):
             for name, count in answer.counts.items()
             if "." not in name
         )
-        self.setToolTip(f"{tip}\n{counts}".strip())
+        on_hover(self, f"{tip}\n{counts}".strip())
         self.setAccessibleName(f"{said}: {tip}. {counts}")
         layout.addWidget(note, 0, Qt.AlignmentFlag.AlignHCenter)
         if answer.why != "now" and not wrong:

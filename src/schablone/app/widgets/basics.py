@@ -2,11 +2,21 @@
 
 from __future__ import annotations
 
+import html
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QResizeEvent
-from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QSizePolicy, QWidget
+from PySide6.QtGui import QAction, QColor, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtWidgets import (
+    QFrame,
+    QLabel,
+    QLayout,
+    QListWidgetItem,
+    QPushButton,
+    QSizePolicy,
+    QTableWidgetItem,
+    QWidget,
+)
 
 from ..theme import theme
 
@@ -23,6 +33,13 @@ def label(text: str, name: str = "", *, wrap: bool = False) -> QLabel:
     return found
 
 
+def on_hover(on: QWidget | QAction | QTableWidgetItem | QListWidgetItem, text: str) -> None:
+    """Say something on hover, letter for letter: what looks like markup is text, too."""
+    if "<" in text or "&" in text:
+        text = f"<span>{html.escape(text)}</span>".replace("\n", "<br>")
+    on.setToolTip(text)
+
+
 def rule() -> QFrame:
     """A thin line across."""
     found = QFrame()
@@ -30,13 +47,13 @@ def rule() -> QFrame:
     return found
 
 
-def button(text: str, name: str, does: Callable[[], object], tip: str = "") -> QPushButton:
+def button(text: str, name: str, does: Callable[[], object], hint: str = "") -> QPushButton:
     """A button in one of the styles of the theme."""
     found = QPushButton(text)
     found.setObjectName(name)
     found.clicked.connect(lambda: does())
-    found.setToolTip(tip)
-    found.setAccessibleName(tip or text)
+    on_hover(found, hint)
+    found.setAccessibleName(hint or text)
     found.setCursor(Qt.CursorShape.PointingHandCursor)
     return found
 
@@ -91,7 +108,7 @@ class Elided(QLabel):
         shown = self.fontMetrics().elidedText(
             self._whole, Qt.TextElideMode.ElideRight, self.width()
         )
-        self.setToolTip(self._whole if shown != self._whole else "")
+        on_hover(self, self._whole if shown != self._whole else "")
         painter.setPen(self.palette().color(self.foregroundRole()))
         painter.setFont(self.font())
         painter.drawText(self.rect(), int(self.alignment() | Qt.AlignmentFlag.AlignVCenter), shown)
@@ -116,7 +133,7 @@ class RoleMark(QWidget):
 
     def set_role(self, role: str) -> None:
         self.role = role
-        self.setToolTip(ROLES.get(role, role))
+        on_hover(self, ROLES.get(role, role))
         self.setAccessibleName(ROLES.get(role, role))
         self.update()
 

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ...core.process import LENSES, Lens
 from ..theme import theme
+from ..widgets.basics import on_hover
 
 _TIPS = {
     "wanted": "Wanted: as it must be in the hand",
@@ -48,7 +49,7 @@ class LensSwitch(QWidget):
         self._choose(int(event.position().x() * 3 / self.width()))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        self.setToolTip(_TIPS[LENSES[max(0, min(2, int(event.position().x() * 3 / self.width())))]])
+        on_hover(self, _TIPS[LENSES[max(0, min(2, int(event.position().x() * 3 / self.width())))]])
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))

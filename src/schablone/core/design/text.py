@@ -58,8 +58,14 @@ def _sentence(step: Step, state: StepState | None) -> list[str]:
     return lines
 
 
-def said_piece(piece: SentencePiece, step: Step, state: StepState | None = None) -> str | None:
-    """One piece of a sentence in words; None for what says nothing, as a button that adds."""
+def said_piece(
+    piece: SentencePiece,
+    step: Step,
+    state: StepState | None = None,
+    typed: Callable[[str], str] = as_typed,
+) -> str | None:
+    """One piece of a sentence in Markdown, or in plain text where ``typed`` leaves what people
+    typed as it is; None for what says nothing, as a button that adds."""
     if isinstance(piece, Words):
         return piece.text
     if isinstance(piece, ListPiece):
@@ -79,10 +85,16 @@ def said_piece(piece: SentencePiece, step: Step, state: StepState | None = None)
         case ChoicePiece():
             return piece.options.get(value, "?")
         case EdgesPiece():
-            return "; ".join(rule.words() for rule in value) or "no edges yet"
+            return "; ".join(typed(rule.words()) for rule in value) or "no edges yet"
         case FacesPiece():
-            return "; ".join(say_place(name) for name in value) or "no face yet"
-    return _SAID[type(piece)](value)
+            return "; ".join(typed(say_place(name)) for name in value) or "no face yet"
+        case SizePiece():
+            return code(str(value))
+    said = typed(_SAID[type(piece)](value))
+    if isinstance(piece, TextPiece):
+        return f"“{said}”"
+    is_strong = isinstance(piece, PartPiece | StepPiece) and typed is as_typed
+    return f"*{said}*" if is_strong else said
 
 
 def _said_formula(path: str, formula: str, state: StepState | None) -> str:
@@ -97,11 +109,10 @@ _SAID: dict[type, Callable[[Any], str]] = {
     AnchorPiece: lambda value: say_name(str(value)),
     PointPiece: lambda value: say_element(str(value)) or "no point yet",
     PortPiece: lambda value: f"its {say_name(str(value))}" if value else "all its ports",
-    SizePiece: lambda value: code(str(value)),
     LinePiece: lambda value: say_element(str(value)),
-    PartPiece: lambda value: f"*{say_step(str(value))}*",
-    TextPiece: lambda value: f"“{as_typed(str(value))}”",
-    StepPiece: lambda value: f"*{say_step(value)}*",
+    PartPiece: lambda value: say_step(str(value)),
+    TextPiece: str,
+    StepPiece: say_step,
 }
 
 
