@@ -7,6 +7,7 @@ copies itself.
 
 from __future__ import annotations
 
+import contextlib
 import importlib
 import os
 import pickle
@@ -32,6 +33,7 @@ _MOST_BACK = 400_000_000
 _COPIES, _BEGINS = 3.0, 30.0
 
 _aside: socket.socket | None = None
+_aside_pid = 0
 
 
 class ReaderFault(SchabloneError):
@@ -45,11 +47,12 @@ class ReaderFault(SchabloneError):
 def open_door() -> None:
     """Set a copy of this process aside that reads files from now on. To be called before there are
     threads; a second call does nothing."""
-    global _aside
+    global _aside, _aside_pid
     if _aside is not None:
         return
     ours, theirs = socket.socketpair()
-    if os.fork() == 0:
+    _aside_pid = os.fork()
+    if _aside_pid == 0:
         try:
             ours.close()
             serve(theirs)
@@ -70,12 +73,8 @@ class Reading:
         # Loaded here it is loaded once: a copy of this process has it.
         importlib.import_module(f"schablone.{INPUTS[kind].values}")
         self._until = time.monotonic() + WAITS * INPUTS[kind].seconds + 5
-        self.handle, theirs = os.pipe()
         wish = packed((kind, [Path(path).absolute() for path in paths], extra))
-        try:
-            self.pid, self._is_ours = _wish(wish, theirs, self.handle)
-        finally:
-            os.close(theirs)
+        self.handle, self.pid, self._is_ours = _wish(wish)
 
     @property
     def patience(self) -> float:
@@ -96,7 +95,8 @@ class Reading:
         """It is not waited for any more."""
         if self.handle >= 0:
             self._why = why
-            os.kill(self.pid, signal.SIGKILL)
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(self.pid, signal.SIGKILL)
             self._end()
 
     def _end(self) -> None:
@@ -169,22 +169,41 @@ def _whole(reading: Reading) -> Reading:
     return reading
 
 
-def _wish(wish: bytes, theirs: int, ours: int) -> tuple[int, bool]:
-    """Hand a wish to a process of its own; its number, and whether it is a child of this one."""
+def _wish(wish: bytes) -> tuple[int, int, bool]:
+    """Hand a wish to a process of its own: from where its answer is read, the number of the
+    process, and whether it is a child of this one."""
     if _aside is None:
+        ours, theirs = os.pipe()
         pid = os.fork()
         if pid == 0:
             os.close(ours)
             answer(wish, theirs)
-        return pid, True
+        os.close(theirs)
+        return ours, pid, True
     try:
-        return _hand_over(_aside, wish, theirs, _COPIES), False
+        return *_hand_over(_aside, wish, _COPIES), False
     except OSError:
         # It was ended from outside, or stands still.
-        return _hand_over(_begin_anew(), wish, theirs, _BEGINS), False
+        return *_hand_over(_begin_anew(), wish, _BEGINS), False
 
 
-def _hand_over(aside: socket.socket, wish: bytes, theirs: int, seconds: float) -> int:
+def _hand_over(aside: socket.socket, wish: bytes, seconds: float) -> tuple[int, int]:
+    """From where the answer is read, and the number of the process that gives it.
+
+    Raises:
+        OSError: where nobody takes the wish; what has come of it on its way then is nobody's.
+    """
+    ours, theirs = os.pipe()
+    try:
+        return ours, _handed(aside, wish, theirs, seconds)
+    except OSError:
+        os.close(ours)
+        raise
+    finally:
+        os.close(theirs)
+
+
+def _handed(aside: socket.socket, wish: bytes, theirs: int, seconds: float) -> int:
     aside.settimeout(seconds)
     socket.send_fds(aside, [LENGTH.pack(len(wish))], [theirs])
     aside.sendall(wish)
@@ -198,16 +217,21 @@ def _hand_over(aside: socket.socket, wish: bytes, theirs: int, seconds: float) -
 
 
 def _begin_anew() -> socket.socket:
-    global _aside
+    global _aside, _aside_pid
     if _aside is not None:
         _aside.close()
+        with contextlib.suppress(ProcessLookupError, ChildProcessError):
+            os.kill(_aside_pid, signal.SIGKILL)  # one that stands still would do so for ever
+            os.waitpid(_aside_pid, 0)
     _aside, theirs = socket.socketpair()
     with theirs:
-        subprocess.Popen(
+        begun = subprocess.Popen(
             [sys.executable, "-m", "schablone.reader", str(theirs.fileno())],
             pass_fds=[theirs.fileno()],
             stdin=subprocess.DEVNULL,
         )
+    _aside_pid = begun.pid
+    begun.returncode = 0  # it is waited for here, if at all
     return _aside
 
 
