@@ -1,10 +1,10 @@
 """Readers fed by coverage: what is fed follows from what was run, so that it gets further in than
 chance does.
 
-    .venv/bin/python benchmarks/guided.py TARGET SECONDS
+    .venv/bin/python benchmarks/guided.py TARGET SECONDS [FOLDER]
 
-Ends with 0 where every input gave a value or words, within limits. What was worth keeping lies in
-tests/corpora, and is fed again by the tests.
+Ends with 0 where every input gave a value or words, within limits. What led further in is written
+to the folder; what was worth keeping of it lies in tests/corpora, and is fed again by the tests.
 """
 
 from __future__ import annotations
@@ -31,13 +31,15 @@ _MARKS = {
     "design": [
         '"format"', '"schablone design"', '"version"', '"sizes"', '"steps"', '"kind"', '"sketch"',
         '"extrude"', '"hole"', '"name"', '"formula"', '"drawing"', '"shapes"', '"rectangle"',
-        '"row"', '"bought"', '"table"', '"checks"', '"publish"', '"when"', "\\u0000", "1e999",
+        '"row"', '"bought"', '"table"', '"checks"', '"publish"', '"when"', "\\\\u0000", "1e999",
     ],
     "process": [
         '"format"', '"schablone process"', '"material"', '"kind"', '"filament print"', '"habits"',
         '"stock"', '"bends"', '"measured"', '"covariance"', "1e308", "-0", "null", "[[", "]]",
     ],
-    "edition": ["PK\\x03\\x04", "PK\\x01\\x02", "PK\\x05\\x06", "manifest.json", "design.schablone"],
+    "edition": [
+        "PK\\x03\\x04", "PK\\x01\\x02", "PK\\x05\\x06", "manifest.json", "design.schablone",
+    ],
     "outlines": [
         "SECTION", "ENTITIES", "LINE", "LWPOLYLINE", "CIRCLE", "ARC", "SPLINE", "ELLIPSE", "ENDSEC",
         "EOF", "\\x0a 10\\x0a", "\\x0a 42\\x0a", "HEADER", "$INSUNITS", "BLOCK", "INSERT",
@@ -119,20 +121,20 @@ def feeder(target: str) -> Callable[[bytes], None]:
     return feed
 
 
-def run(target: str, seconds: int) -> None:
+def run(target: str, seconds: int, kept: str = "") -> None:
     """Feed a reader for so long; the process ends with it."""
     import atheris
 
     with atheris.instrument_imports(include=["schablone", "json", "zipfile"]):
         feed = feeder(target)
-    marks = tempfile.NamedTemporaryFile("w", suffix=".dict", delete=False)
-    with marks:
+    with tempfile.NamedTemporaryFile("w", suffix=".dict", delete=False) as marks:
         for number, mark in enumerate(_MARKS[target]):
             quoted = mark.replace('"', '\\"').encode("ascii", "backslashreplace").decode()
             marks.write(f'mark{number}="{quoted}"\n')
     folder = CORPORA / target
     folder.mkdir(parents=True, exist_ok=True)
-    found = Path(tempfile.mkdtemp())
+    found = Path(kept or tempfile.mkdtemp())
+    found.mkdir(parents=True, exist_ok=True)
     atheris.Setup(
         [
             sys.argv[0], f"-max_total_time={seconds}", f"-timeout={SLOWEST}", f"-max_len={LARGEST}",
@@ -152,10 +154,12 @@ def guided(seconds: int = 720) -> None:
             [sys.executable, __file__, target, str(seconds)],
             capture_output=True, text=True, check=False, errors="replace",
         )  # fmt: skip
-        fed = [line.split()[-1] for line in done.stderr.splitlines() if "number_of_executed" in line]
+        fed = [
+            line.split()[-1] for line in done.stderr.splitlines() if "number_of_executed" in line
+        ]
         end = "no finding" if done.returncode == 0 else f"A FINDING: {done.stderr[-600:]}"
         print(f"{target:<10} {seconds} s guided by coverage, {fed[0] if fed else '?'} fed: {end}")
 
 
 if __name__ == "__main__":
-    run(sys.argv[1], int(sys.argv[2]))
+    run(sys.argv[1], int(sys.argv[2]), *sys.argv[3:])

@@ -2,7 +2,7 @@
 
     xvfb-run -s "-screen 0 1280x800x24 +extension GLX" .venv/bin/python benchmarks/run.py [row]
     [edit] [start] [hands] [folding] [together] [formulas] [sketches] [parts] [machines] [truth]
-    [fuzz]
+    [fuzz] [guided] [attack]
 
 Nothing here fails: figures depend on the machine, the ratios much less.
 """
@@ -381,6 +381,24 @@ def hands() -> None:
         )
 
 
+#: What takes minutes is asked for by name.
+_LONG = ("fuzz", "truth", "guided", "attack")
+
+
+def guided() -> None:
+    """Readers fed by coverage, twelve minutes each."""
+    import guided as feeding
+
+    feeding.guided()
+
+
+def attacks() -> None:
+    """Kills, mutated files, files that are made to cost, wrong calls: some twenty minutes."""
+    import attack
+
+    attack.attack()
+
+
 def main(names: list[str]) -> None:
     known = {
         "folding": bending,
@@ -395,8 +413,10 @@ def main(names: list[str]) -> None:
         "hands": hands,
         "truth": truths,
         "fuzz": fuzz,
+        "guided": guided,
+        "attack": attacks,
     }
-    for name in names or [name for name in known if name not in ("fuzz", "truth")]:
+    for name in names or [name for name in known if name not in _LONG]:
         known[name]()
 
 

@@ -84,7 +84,7 @@ def _description(data: bytes, name: str, _: Any) -> Any:
 def _outlines(data: bytes, name: str, onto: Any) -> Any:
     from ..core.sketch.read_dxf import read_dxf
 
-    return read_dxf(data, onto)
+    return _whole(name, lambda: read_dxf(data, onto))
 
 
 def _table(data: bytes, name: str, design: Any) -> Any:
@@ -116,7 +116,7 @@ def _measurable(data: bytes, name: str, _: Any) -> Any:
     from ..core.practice.files import NotReadable
 
     try:
-        return features_of_file(data, name)
+        return _whole(name, lambda: features_of_file(data, name))
     except NotReadable as error:
         raise _wrong(name, f"{error}.") from None
 
@@ -124,7 +124,7 @@ def _measurable(data: bytes, name: str, _: Any) -> Any:
 def _strips(data: bytes, name: str, _: Any) -> Any:
     from ..core.practice.folding import strips_of_file
 
-    return strips_of_file(data)
+    return _whole(name, lambda: strips_of_file(data))
 
 
 def _off_cuts(data: bytes, name: str, _: Any) -> Any:
@@ -144,6 +144,24 @@ def _unsaved(data: bytes, name: str, _: Any) -> Any:
     from ..core.design.records import last_record
 
     return last_record(data, name)
+
+
+def _whole(name: str, read: Callable[[], Any]) -> Any:
+    """What a library for files of other programs reads; what it stumbles over is damaged.
+
+    Raises:
+        SchabloneError: where it stumbles.
+        ValueError: where the file is none of that kind, with words.
+    """
+    from ..core.practice.files import NotReadable
+
+    try:
+        return read()
+    except (SchabloneError, NotReadable, MemoryError):
+        raise
+    except Exception as error:
+        what = f"{name} is damaged: its reader stumbles over it ({type(error).__name__})."
+        raise _wrong(name, what, "Write it anew.") from None
 
 
 def _wrong(name: str, what: str, hint: str = "") -> SchabloneError:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import os
 import signal
 import socket
@@ -56,6 +57,7 @@ def answer(wish: bytes, handle: int) -> NoReturn:
     """Read the files of a wish in this process, which ends with it, and write what they hold to a
     pipe."""
     try:
+        logging.disable(logging.CRITICAL)  # what libraries say of damaged files
         kind, paths, extra = unpacked(wish)
         for number in (signal.SIGSEGV, signal.SIGABRT, signal.SIGFPE, signal.SIGBUS):
             signal.signal(number, signal.SIG_DFL)
