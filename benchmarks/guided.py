@@ -12,12 +12,13 @@ from __future__ import annotations
 import subprocess
 import sys
 import tempfile
+import time
 from collections.abc import Callable
 from pathlib import Path
 
 TOP = Path(__file__).resolve().parent.parent
 CORPORA = TOP / "tests" / "corpora"
-#: So long, s, may one input take, and so much memory, MB, all of them.
+#: So long, s of a processor, may one input take, and so much memory, MB, all of them.
 SLOWEST, MOST = 5, 1000
 #: The largest input, bytes.
 LARGEST = 12_000
@@ -113,10 +114,12 @@ def feeder(target: str) -> Callable[[bytes], None]:
     reads = TARGETS[target]()
 
     def feed(data: bytes) -> None:
+        begun = time.process_time()
         try:
             reads(data)
         except SchabloneError as error:
             assert all(problem.what for problem in error.problems)
+        assert time.process_time() - begun < SLOWEST, "it takes too long"
 
     return feed
 
@@ -137,7 +140,8 @@ def run(target: str, seconds: int, kept: str = "") -> None:
     found.mkdir(parents=True, exist_ok=True)
     atheris.Setup(
         [
-            sys.argv[0], f"-max_total_time={seconds}", f"-timeout={SLOWEST}", f"-max_len={LARGEST}",
+            sys.argv[0], f"-max_total_time={seconds}", f"-timeout={10 * SLOWEST}",
+            f"-max_len={LARGEST}",
             f"-rss_limit_mb={MOST}", f"-dict={marks.name}", "-close_fd_mask=3",
             "-print_final_stats=1", f"-artifact_prefix={TOP}/finding-{target}-", str(found),
             str(folder),

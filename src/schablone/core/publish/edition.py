@@ -315,7 +315,8 @@ def _members(archive: zipfile.ZipFile, origin: str) -> dict[str, bytes]:
     for info in infos:
         path = PurePosixPath(info.filename)
         if (
-            path.is_absolute()
+            not info.filename
+            or path.is_absolute()
             or ".." in path.parts
             or "\\" in info.filename
             or ":" in info.filename

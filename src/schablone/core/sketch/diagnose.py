@@ -21,6 +21,8 @@ _RANK = 1e-8
 
 #: How many times a conflict may be tried to make it smaller.
 _MOST_TRIALS = 80
+#: So many steps of solving a search for what is at odds may take.
+_MOST_STEPS = 2000
 
 
 @dataclass(frozen=True, slots=True)
@@ -180,16 +182,16 @@ def conflict(
     in preference, so the one that was added last is among them.
     """
     names = [rule.name for rule in drawing.rules if not getattr(rule, "reads", False)]
-    trials = 0
+    trials, work = 0, _Work()
 
     def holds(kept: Sequence[str]) -> bool:
         nonlocal trials
         trials += 1
         if trials > _MOST_TRIALS:
             return True
-        return _holds(_only(drawing, frozenset(kept)), values, shapes)
+        return _holds(_only(drawing, frozenset(kept)), values, shapes, work)
 
-    if _holds(drawing, values, shapes, tries=3):
+    if _holds(drawing, values, shapes, work, tries=3):
         return ()
     system = System(drawing, shapes)
     bad = solve(system, values)
@@ -198,11 +200,26 @@ def conflict(
     owners = {system.owners[row] for row in range(system.rows) if system.cluster_of_row[row] in off}
     suspects = [name for name in names if name in owners]
     found = _explain([], suspects, False, holds) if suspects else []
-    if _holds(_only(drawing, frozenset(found)), values, shapes, tries=5):
-        # They do hold together, only from here no way leads there: all that is off is all that can
-        # be said.
+    if _holds(_only(drawing, frozenset(found)), values, shapes, work, tries=5):
+        # They do hold together, only from here no way leads there; or finding out takes too long:
+        # all that is off is all that can be said.
         return tuple(suspects)
     return tuple(found)
+
+
+class _Work:
+    """Counts the steps of solving that a search takes, those of large drawings for more; done after
+    a second or two of a processor."""
+
+    def __init__(self) -> None:
+        self.steps = 0.0
+
+    @property
+    def is_done(self) -> bool:
+        return self.steps > _MOST_STEPS
+
+    def count(self, steps: int, rows: int) -> None:
+        self.steps += steps * (1 + rows / 100)
 
 
 def _explain(
@@ -232,20 +249,25 @@ def _holds(
     drawing: Drawing,
     values: Mapping[str, float],
     shapes: Mapping[str, tuple[ChebyshevCurve, float]],
+    work: _Work,
     tries: int = 1,
 ) -> bool:
     """Whether all of it can hold: from where it is drawn, and with more tries from places a little
-    aside."""
+    aside. It counts as holding where there is no time left to find out."""
     try:
         system = System(drawing, shapes)
         for number in range(tries):
+            if work.is_done:
+                return True
             aside = (
                 np.random.default_rng(number).normal(0, 0.1 * system.size, len(system.start))
                 * system.free
             )
-            if solve(
-                system, values, system.start + aside if number else None, patient=number > 0
-            ).holds:
+            place = system.start + aside if number else None
+            found = solve(system, values, place, patient=number > 0)
+            work.count(system.looks, system.rows)
+            system.looks = 0
+            if found.holds:
                 return True
         return False
     except CannotHold:

@@ -181,6 +181,14 @@ class _Reader:
                     self.pen.spline(part)
 
 
+def _whole_number(said: object) -> int:
+    """What a head says as a number; -1 where it is none."""
+    try:
+        return int(str(said or 0))
+    except ValueError:
+        return -1
+
+
 def read_dxf(data: bytes, onto: Drawing | None = None) -> ReadDrawing:
     """The outlines of a DXF file, laid onto a drawing or onto an empty sheet; lengths become mm.
 
@@ -212,10 +220,10 @@ def read_dxf(data: bytes, onto: Drawing | None = None) -> ReadDrawing:
             )
         ) from None
     notes: list[str] = []
-    units = int(document.header.get("$INSUNITS", 0) or 0)
+    units = _whole_number(document.header.get("$INSUNITS", 0))
     factor = _UNITS.get(units, 1.0)
     if units not in _UNITS:
-        inches = int(document.header.get("$MEASUREMENT", 1) or 0) == 0
+        inches = _whole_number(document.header.get("$MEASUREMENT", 1)) == 0
         factor = 25.4 if inches and units == 0 and "$MEASUREMENT" in document.header else 1.0
         notes.append(
             f"The file does not say its unit; {'inches' if factor != 1.0 else 'millimetres'} "

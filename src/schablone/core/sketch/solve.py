@@ -295,12 +295,13 @@ def _led(system: System, drawn: Floats, change: Floats, start: Floats, patient: 
             # Dimensions that say the same in different terms agree at both ends of the way, not on
             # it.
             system.targets = drawn + change
-            whole = newton(system, x, most=most)
-            return (
-                whole
-                if whole.holds
-                else Solution(x, False, found.residuals, done, steps + whole.steps)
-            )
+            # Nor does every demand that only just touches hold on the way.
+            for place in (x, start):
+                whole = newton(system, place, most=most)
+                steps += whole.steps
+                if whole.holds:
+                    return whole
+            return Solution(x, False, found.residuals, done, steps)
         else:
             share /= 4 if not found.holds else 2
     return Solution(x, True, system.residuals(x), 1.0, steps)

@@ -89,6 +89,8 @@ class Equations:
         """Take up the variables; ``shapes`` gives each formula curve's shape and its turn in
         radians."""
         self.drawing, self.shapes = drawing, dict(shapes or {})
+        #: How often it was linearised: most of what solving costs.
+        self.looks = 0
         self.elements: dict[str, AnyElement] = drawing.by_name
         # the constants 0, and 1 for the far end of an axis
         self.values: list[float] = [0.0, 0.0, 1.0]
@@ -321,6 +323,7 @@ class Equations:
 
     def linearised(self, x: Floats) -> tuple[Floats, csr_matrix]:
         """Residuals and their derivatives by the free variables, (rows, free)."""
+        self.looks += 1
         found = np.empty(self.rows)
         data = []
         for block in self.blocks:
