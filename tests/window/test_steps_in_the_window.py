@@ -342,7 +342,7 @@ def test_a_solid_is_imported_through_the_window(qtbot, drilled, tmp_path) -> Non
     assert volume(window) == pytest.approx(2 * before, rel=1e-3)
     (tmp_path / "words.step").write_text("no solid at all")
     window.files.import_step(tmp_path / "words.step")
-    assert "no STEP file" in window.foot.said.whole()
+    assert "no STEP file" in window.strip.said.text()
     window.session.undo()
     window.session.undo()
     settle(qtbot, window)

@@ -116,10 +116,17 @@ def print_json(data: Any) -> None:
     print(json.dumps(data, indent=2, ensure_ascii=False))
 
 
+#: So many problems are told at once; those that only wait for another come last.
+_MOST_TOLD = 40
+
+
 def print_problems(problems: Sequence[Problem]) -> None:
-    for problem in problems:
+    first = sorted(problems, key=lambda problem: bool(problem.waits_for))
+    for problem in first[:_MOST_TOLD]:
         mark = {"error": "problem", "warning": "warning", "note": "note"}[problem.severity]
         print(f"{mark}: {problem}", file=sys.stderr)
+    if len(first) > _MOST_TOLD:
+        print(f"And {len(first) - _MOST_TOLD} more; --json lists all.", file=sys.stderr)
 
 
 def print_marked(problem: Problem, expression: str) -> None:

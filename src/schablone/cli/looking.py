@@ -11,7 +11,7 @@ from ..core.design import Design
 from ..core.design.evaluate import role_of, table_of
 from ..core.design.lens_table import seen_through
 from ..core.design.measures import Measures, measures_of
-from ..core.problem import errors
+from ..core.problem import Problem, errors
 from ..core.process import Lens, Process
 from ..core.quantity import say
 from ..reader import read
@@ -81,12 +81,13 @@ def check(options: argparse.Namespace) -> int:
         design, process, known = opened(file, options)
         given = given_by(options, design)
         lenses: tuple[Lens, ...] = (options.lens,) if options.lens else ("wanted", "sent")
-        listed, told = [], []
+        listed: list[dict[str, Any]] = []
+        told: dict[Problem, None] = {}
         holds = True
         for lens in lenses:
             checks, problems = _looked_at(design, lens, process, known, given)
             fresh = [p for p in problems if p not in told]
-            told += fresh
+            told |= dict.fromkeys(fresh)
             holds = holds and all(f.holds for f in checks) and not errors(fresh)
             named = [f for f in checks if lens == lenses[0] or not f.holds]
             listed += [

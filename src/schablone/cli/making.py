@@ -104,7 +104,7 @@ def _one(
         mine: Lens = options.lens or ("sent" if output.suffix.lower() in FOR_MACHINES else "wanted")
         if mine not in built:
             built[mine] = rebuild(design, design.seen(mine, process, known), given=given)
-            problems += [p for p in built[mine].problems if p not in problems]
+            problems = list(dict.fromkeys([*problems, *built[mine].problems]))
     if options.output and not errors(problems):
         for output in options.output:
             mine = options.lens or ("sent" if output.suffix.lower() in FOR_MACHINES else "wanted")

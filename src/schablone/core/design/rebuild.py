@@ -537,8 +537,9 @@ def _rebuilt(
         found.made_of |= {part: what for part, what in more.made_of.items() if part in members}
         if its.process is not view.process:
             found.sheets[its.process.name] = more.table
+        known = set(found.problems)
         found.problems += [
-            p for p in more.problems if p not in found.problems and _parts_of(design, p) & names
+            p for p in more.problems if p not in known and _parts_of(design, p) & names
         ]
     found.bodies = {part.name: bodies[part.name] for part in design.parts if part.name in bodies}
     found.view = view
