@@ -313,11 +313,11 @@ def bombs() -> None:
         sizes("chain", ("1 mm" if k == 0 else f"s{k - 1} + s{k - 1}" for k in range(5000))),
         sizes("nested", ("sum(i in 1..300: sum(j in 1..300: i*j))" for _ in range(200))),
     ]  # fmt: skip
-    worst, most, odd = 0.0, 0.0, 0
+    worst, most, odd = (0.0, ""), 0.0, 0
     for path in cases:
         for command in ("sizes", "check", "text"):
             done = _command([command, str(path)])
-            worst, most = max(worst, done.cpu), max(most, done.memory)
+            worst, most = max(worst, (done.cpu, f"{command} {path.name}")), max(most, done.memory)
             if done.code not in (0, 1, 2) or "Traceback" in done.errors or done.cpu > 30:
                 odd += 1
                 print(
@@ -325,7 +325,7 @@ def bombs() -> None:
                 )
     print(
         f"{3 * len(cases)} commands on {len(cases)} files that are made to cost: {odd} odd; the "
-        f"dearest took {worst:.1f} s of CPU, no process above {most:.0f} MB"
+        f"dearest, {worst[1]}, took {worst[0]:.1f} s of CPU, no process above {most:.0f} MB"
     )
 
 

@@ -207,6 +207,19 @@ def test_start_without_a_display_says_so(tmp_path: Path) -> None:
     assert "./start --picture OUT.png" in done.stderr.decode()
 
 
+@pytest.mark.parametrize(("platform", "screen"), [("wrong", ":0"), ("xcb", ":7777")])
+def test_start_on_a_screen_that_is_none_says_so(platform: str, screen: str, tmp_path: Path) -> None:
+    done = subprocess.run(
+        [sys.executable, "-m", "schablone.app.main", "--picture", str(tmp_path / "x.png")],
+        capture_output=True,
+        text=True,
+        env={**os.environ, "QT_QPA_PLATFORM": platform, "DISPLAY": screen},
+        check=False,
+    )
+    assert done.returncode == 2
+    assert "cannot open a window here" in done.stderr.splitlines()[-1]
+
+
 @pytest.mark.parametrize(
     "module",
     [

@@ -8,6 +8,7 @@ import pytest
 from schablone.app.demo import manual_pages
 from schablone.cli.main import main
 from schablone.core.formula.functions import function_table
+from schablone.reader.inputs import table_in_words
 from tests.conftest import TOP
 
 _LINK = re.compile(r"\]\(([^)#:]+)\)")
@@ -30,6 +31,7 @@ def test_all_pictures_are_linked_and_not_too_many() -> None:
 
 def test_the_table_of_functions_is_current() -> None:
     assert function_table() in (TOP / "docs" / "formulas.md").read_text("utf8")
+    assert table_in_words() in (TOP / "docs" / "trust.md").read_text("utf8")
 
 
 def test_the_manual_is_in_order() -> None:

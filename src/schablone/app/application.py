@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import gc
+import os
 import subprocess
 import sys
 import tempfile
@@ -11,7 +12,14 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEventLoop, Qt, QTimer
+from PySide6.QtCore import (
+    QEventLoop,
+    QMessageLogContext,
+    Qt,
+    QTimer,
+    QtMsgType,
+    qInstallMessageHandler,
+)
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication, QMainWindow
 
@@ -128,11 +136,27 @@ def make_qt() -> QApplication:
         Qt.HighDpiScaleFactorRoundingPolicy.PassThrough
     )
     existing = QApplication.instance()
+    before = qInstallMessageHandler(_cannot_begin)
     application = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
+    qInstallMessageHandler(before)
     application.setApplicationName("schablone")
     application.setDesktopFileName("schablone")
     load_fonts()
     return application
+
+
+def _cannot_begin(kind: QtMsgType, _: QMessageLogContext, text: str) -> None:
+    """What Qt says while it begins; where it cannot, that is told in our words before it ends the
+    process."""
+    if kind != QtMsgType.QtFatalMsg:
+        sys.stderr.write(f"{text}\n")
+        return
+    sys.stderr.write(
+        "Schablone cannot open a window here: there is no screen that it can draw on. Look at "
+        "DISPLAY, WAYLAND_DISPLAY and QT_QPA_PLATFORM; ./schablone works without a window.\n"
+    )
+    sys.stderr.flush()
+    os._exit(2)
 
 
 def open_application(options: argparse.Namespace) -> int:

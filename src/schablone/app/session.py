@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from typing import Literal
@@ -29,16 +28,10 @@ from ..core.process.lens import LensView
 from ..core.quantity import Quantity, say
 from ..core.words import say_name
 from ..reader import read
+from .history import History
 from .journal import Journal
 from .library import Library
 from .sheet_work import SheetWork, Wish
-
-
-@dataclass(frozen=True, slots=True)
-class _Moment:
-    design: Design
-    did: str
-    together: str
 
 
 class Session(QObject):
@@ -70,8 +63,7 @@ class Session(QObject):
         self.process: Process = neutral()
         #: The processes of parts that have one of their own.
         self.others: tuple[Process, ...] = ()
-        self._moments: list[_Moment] = [_Moment(Design(), "", "")]
-        self._at = 0
+        self._history = History(Design())
         self._saved: Design | None = self.design
         self._trouble_said = ""
         self._sheet = SheetWork(self)
@@ -87,7 +79,7 @@ class Session(QObject):
 
     @property
     def design(self) -> Design:
-        return self._moments[self._at].design
+        return self._history.design
 
     @property
     def is_saved(self) -> bool:
@@ -147,7 +139,7 @@ class Session(QObject):
 
     def take(self, design: Design, path: Path | None, *, saved: bool = True) -> None:
         """Make another design the one in hand. History begins anew."""
-        self._moments, self._at = [_Moment(design, "", "")], 0
+        self._history = History(design)
         self.until, self.measured, self.measures = "", {}, Measures()
         self.path, self._saved = path, design if saved else None
         self._on_disk = digest_of(path) if path is not None else b""
@@ -238,40 +230,34 @@ class Session(QObject):
             return False
         if design == self.design:
             return False
-        del self._moments[self._at + 1 :]
-        if together and self._moments[self._at].together == together and self._at > 0:
-            self._moments[self._at] = _Moment(design, did, together)
-        else:
-            self._moments.append(_Moment(design, did, together))
-            self._at += 1
+        had = self._history.let_go
+        self._history.put(design, did, together)
+        if self._history.let_go and not had:
+            self.said.emit("The first edits cannot be undone any more: there is no room for them.")
         self._changed_design()
         return True
 
     def settle(self) -> None:
         """The drag is over: the next change is one of its own."""
-        moment = self._moments[self._at]
-        self._moments[self._at] = _Moment(moment.design, moment.did, "")
+        self._history.settle()
 
     @property
     def can_undo(self) -> str:
         """What would be undone, or an empty string."""
-        return self._moments[self._at].did if self._at > 0 else ""
+        return self._history.can_undo
 
     @property
     def can_redo(self) -> str:
-        return self._moments[self._at + 1].did if self._at + 1 < len(self._moments) else ""
+        return self._history.can_redo
 
     def undo(self) -> None:
-        if self.can_undo:
-            did = self.can_undo
-            self._at -= 1
+        if did := self._history.undo():
             self.said.emit(f"Undone: {did}.")
             self._changed_design()
 
     def redo(self) -> None:
-        if self.can_redo:
-            self._at += 1
-            self.said.emit(f"Done again: {self.can_undo}.")
+        if did := self._history.redo():
+            self.said.emit(f"Done again: {did}.")
             self._changed_design()
 
     def look_through(self, lens: Lens) -> None:
