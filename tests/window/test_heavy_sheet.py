@@ -7,6 +7,7 @@ import time
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
+from schablone.app.places.sizes_panel import MOST_ROWS
 from schablone.core.design import edit
 from schablone.core.design.model import Size
 from tests.conftest import plate
@@ -58,3 +59,22 @@ def test_the_window_lives_on_and_values_are_those_of_now(qtbot, window) -> None:
     session.undo()
     qtbot.waitUntil(lambda: not session.is_working_out, timeout=30_000)
     assert session.table.cells["total_2"].wanted.value == total(3, 2)
+
+
+def test_of_very_many_sizes_those_that_are_looked_for_are_seen(qtbot, window) -> None:
+    many = tuple(Size(name=f"s{k}", formula=f"{k} mm", note="odd" * (k % 2)) for k in range(400))
+    window.session.take(plate().with_(sizes=(*plate().sizes, *many)), None)
+    panel = window.shape.sizes
+    assert len(panel.rows) == MOST_ROWS
+    assert f"and {400 + len(plate().sizes) - MOST_ROWS} more" in panel.left_out.text()
+    assert "s377" not in panel.rows
+    qtbot.keyClicks(panel.finder, "s37")
+    assert set(panel.rows) == {"s37", *(f"s37{k}" for k in range(10))}
+    assert not panel.left_out.isVisible()
+    panel.finder.clear()
+    # One that is chosen elsewhere has a row, wherever it stands.
+    panel.choose("s399")
+    assert panel.rows["s399"].isVisible()
+    assert len(panel.rows) == MOST_ROWS + 1
+    window.session.edit(lambda d: edit.set_formula(d, "s399", "7 mm"), "s399")
+    assert panel.rows["s399"].value.text() == "7 mm"

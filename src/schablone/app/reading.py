@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import select
 import tempfile
+import time
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -17,8 +18,9 @@ from ..reader.door import ReaderFault, only
 from .guard import write_down
 from .widgets.basics import label
 
-#: So long, s, is waited for a file before anything is shown: most are there by then.
-_AT_ONCE = 0.08
+#: So long, s, is waited for a file before anything is shown: most are there by then. And so long,
+#: ms, only what is seen goes on, before a way to give it up is shown.
+_AT_ONCE, _CALM = 0.08, 500
 
 
 def read_file(window: QWidget | None, kind: str, path: Path, extra: Any = None) -> Any:
@@ -30,8 +32,10 @@ def read_file(window: QWidget | None, kind: str, path: Path, extra: Any = None) 
         SchabloneError: where it cannot be read, is none, costs too much, or was given up.
     """
     reading = begin(kind, Path(path), extra)
-    while reading.handle >= 0 and select.select([reading.handle], [], [], _AT_ONCE)[0]:
-        reading.take()
+    until = time.monotonic() + _AT_ONCE
+    while reading.handle >= 0 and (left := until - time.monotonic()) > 0:
+        if select.select([reading.handle], [], [], left)[0]:
+            reading.take()
     if reading.handle >= 0:
         _wait(reading, window, Path(path).name)
     try:
@@ -42,14 +46,8 @@ def read_file(window: QWidget | None, kind: str, path: Path, extra: Any = None) 
 
 
 def _wait(reading: Reading, window: QWidget | None, name: str) -> None:
-    shown = QProgressDialog("", "Give it up", 0, 0, window)
-    shown.setLabel(label(f"Reading {name} …"))
-    shown.setWindowTitle("Reading")
-    shown.setWindowModality(Qt.WindowModality.ApplicationModal)
-    shown.setMinimumDuration(0)
     loop = QEventLoop()
     notifier = QSocketNotifier(reading.handle, QSocketNotifier.Type.Read)
-    patience = QTimer(singleShot=True, interval=int(1000 * reading.patience))
 
     def take() -> None:
         notifier.setEnabled(False)
@@ -58,12 +56,26 @@ def _wait(reading: Reading, window: QWidget | None, name: str) -> None:
         else:
             loop.quit()
 
+    notifier.activated.connect(take)
+    calm = QTimer(singleShot=True, interval=_CALM)
+    calm.timeout.connect(loop.quit)
+    calm.start()
+    loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
+    calm.stop()
+    if reading.handle < 0:
+        return
+    shown = QProgressDialog("", "Give it up", 0, 0, window)
+    shown.setLabel(label(f"Reading {name} …"))
+    shown.setWindowTitle("Reading")
+    shown.setWindowModality(Qt.WindowModality.ApplicationModal)
+    shown.setMinimumDuration(0)
+    patience = QTimer(singleShot=True, interval=int(1000 * reading.patience))
+
     def end(why: str) -> None:
         notifier.setEnabled(False)
         reading.give_up(why)
         loop.quit()
 
-    notifier.activated.connect(take)
     patience.timeout.connect(lambda: end("time"))
     shown.canceled.connect(lambda: end("given up"))
     patience.start()

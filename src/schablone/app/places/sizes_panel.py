@@ -15,7 +15,7 @@ from ...core.design.exchange import read_sizes, write_sizes
 from ...core.design.lens_table import seen_through
 from ...core.design.model import Size
 from ...core.formula.spelled import spelled
-from ...core.problem import SchabloneError
+from ...core.problem import Problem, SchabloneError
 from ...core.steps.row import Row
 from ...core.words import say_name
 from ..session import Session
@@ -25,6 +25,9 @@ from ..widgets.typed import claims_typing, typed_text
 from .group_head import GroupHead
 from .size_row import SizeRow
 from .size_table import VariantStrip
+
+#: So many rows are shown at once.
+MOST_ROWS = 150
 
 
 class SizesPanel(QWidget):
@@ -51,7 +54,7 @@ class SizesPanel(QWidget):
         self.finder.setAccessibleName("find a size")
         self.finder.setFixedWidth(150)
         self.finder.setClearButtonEnabled(True)
-        self.finder.textChanged.connect(self._filter)
+        self.finder.textChanged.connect(self._look_for)
         head.addWidget(self.finder)
         inner = QWidget()
         inner.setObjectName("column")
@@ -69,6 +72,9 @@ class SizesPanel(QWidget):
         layout.setSpacing(8)
         layout.addLayout(head)
         layout.addWidget(self.area, 1)
+        self._more = 0
+        self.left_out = label("", "small")
+        layout.addWidget(self.left_out)
         layout.addLayout(self._below)
         self.variants = VariantStrip(session)
         layout.addWidget(self.variants)
@@ -120,18 +126,36 @@ class SizesPanel(QWidget):
     def refresh(self) -> None:
         """Show the design in hand."""
         design = self.session.design
-        layout = tuple((size.name, size.group) for size in design.sizes)
+        layout, self._more = self._some_rows()
         if layout != self._layout_of:
             self._lay_out(layout)
+        self.left_out.setVisible(self._more > 0)
+        self.left_out.setText(f"and {self._more:,} more; type what to look for")
         self.variants.refresh()
         session = self.session
         shown = seen_through(
             design, session.measures, session.view, session.table, session.machines
         )
         users = self._users()
+        problems: dict[str, list[Problem]] = {}
+        for problem in session.table.problems:
+            problems.setdefault(problem.name, []).append(problem)
         for name, row in self.rows.items():
             told = self._explain(name, users.get(name, ()))
-            row.refresh(self.session.table.problems, shown.get(name), told)
+            row.refresh(problems.get(name, []), shown.get(name), told)
+
+    def _some_rows(self) -> tuple[tuple[tuple[str, str], ...], int]:
+        """Names and groups of the sizes that get a row, and how many more there are. Of very many
+        only the first that are looked for get one, and the one that is chosen."""
+        sizes = self.session.design.sizes
+        if len(sizes) > MOST_ROWS:
+            text = self.finder.text()
+            found = [size for size in sizes if size.name == self.chosen or _is_meant(size, text)]
+            mine = [size for size in found[MOST_ROWS:] if size.name == self.chosen]
+            return tuple((s.name, s.group) for s in (*found[:MOST_ROWS], *mine)), max(
+                0, len(found) - MOST_ROWS - len(mine)
+            )
+        return tuple((size.name, size.group) for size in sizes), 0
 
     def _users(self) -> dict[str, list[str]]:
         """By size, the steps whose formulas name it."""
@@ -182,13 +206,15 @@ class SizesPanel(QWidget):
         return row
 
     def _filter(self, text: str) -> None:
-        wanted = text.strip().casefold()
+        known = {size.name: size for size in self.session.design.sizes}
         for name, row in self.rows.items():
-            size = self.session.design.size(name)
-            found = size is not None and any(
-                wanted in part.casefold() for part in (name, size.formula, size.note)
-            )
-            row.setVisible(not wanted or found)
+            row.setVisible(name in known and _is_meant(known[name], text))
+
+    def _look_for(self, text: str) -> None:
+        if len(self.session.design.sizes) > MOST_ROWS:
+            self.refresh()
+        else:
+            self._filter(text)
 
     def _point(self, name: str) -> None:
         """Light up what the size under the pointer uses (below it) and what uses it (above)."""
@@ -263,6 +289,8 @@ class SizesPanel(QWidget):
             if self.chosen in self.rows:
                 self.rows[self.chosen].set_chosen(False)
             self.chosen = name
+            if name not in self.rows and len(self.session.design.sizes) > MOST_ROWS:
+                self.refresh()
         if name in self.rows:
             self.rows[name].set_chosen(True)
             self.area.ensureWidgetVisible(self.rows[name], 0, 20)
@@ -323,3 +351,11 @@ def _names(formula: str) -> frozenset[str]:
         return names_in(formula)
     except FormulaError:
         return frozenset()
+
+
+def _is_meant(size: Size, text: str) -> bool:
+    """Whether a size is one that is looked for."""
+    wanted = text.strip().casefold()
+    return not wanted or any(
+        wanted in part.casefold() for part in (size.name, size.formula, size.note)
+    )
