@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import sys
+import threading
 
 import pytest
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QApplication
 
 from schablone.app import guard
+from schablone.app.application import _Bell
 from schablone.core.design import edit
+from tests.window.hands import Hands
 from tests.window.test_shape import settle
 
 
@@ -74,3 +77,29 @@ def test_a_log_that_cannot_be_written_keeps_nobody_from_starting(tmp_path) -> No
     QTimer.singleShot(0, lambda: guard.write_down("nobody reads this"))
     QApplication.processEvents()
     assert guard.read_log(tmp_path / "file" / "log.txt") == ""
+
+
+def test_what_a_thread_throws_is_told_by_the_window(qtbot, application, window, log) -> None:
+    bell = _Bell()
+    bell.rung.connect(application.tell, Qt.ConnectionType.QueuedConnection)
+    hook = threading.excepthook
+    guard.install(application.tell, bell.rung.emit)
+    try:
+        thread = threading.Thread(target=lambda: {}["nothing in a thread"])
+        thread.start()
+        thread.join()
+        qtbot.waitUntil(lambda: "fault in Schablone" in window.strip.said.text())
+        assert "nothing in a thread" in log.read_text()
+    finally:
+        threading.excepthook = hook
+
+
+def test_a_part_that_ends_the_kernel_is_offered_to_be_undone(qtbot, window) -> None:
+    window.session.edit(lambda design: edit.set_formula(design, "height", "41 mm"), "height 41")
+    settle(qtbot, window)
+    window.worker.ended_at_it.emit()
+    hands = Hands(qtbot, window)
+    hands.click("Undo: height 41")
+    settle(qtbot, window)
+    assert window.session.design.size("height").formula != "41 mm"
+    assert not window.strip.isVisible()

@@ -15,9 +15,11 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import (
     QEventLoop,
     QMessageLogContext,
+    QObject,
     Qt,
     QTimer,
     QtMsgType,
+    Signal,
     qInstallMessageHandler,
 )
 from PySide6.QtGui import QGuiApplication
@@ -59,10 +61,17 @@ def _keep_what_is_loaded() -> None:
         gc.set_threshold(*_COLLECTS)
 
 
-class Application:
+class _Bell(QObject):
+    """Rung in any thread, heard in the window's."""
+
+    rung = Signal(str)
+
+
+class Application(QObject):
     """All open windows."""
 
     def __init__(self, library: Library | None = None, journal: Journal | None = None) -> None:
+        super().__init__()
         self.library = library or Library()
         self.journal = journal
         self.windows: list[QMainWindow] = []
@@ -168,7 +177,9 @@ def open_application(options: argparse.Namespace) -> int:
     apply_theme(qt, DARK if library.settings.get("dark") else LIGHT)
     application = Application(library)
     begin_log()
-    install(application.tell)
+    bell = _Bell()
+    bell.rung.connect(application.tell, Qt.ConnectionType.QueuedConnection)
+    install(application.tell, bell.rung.emit)
     path: Path | None = options.file
     if path is not None and not path.exists():
         print(f"There is no file “{path}”.", file=sys.stderr)

@@ -6,6 +6,7 @@ from __future__ import annotations
 import logging
 import re
 import sys
+import threading
 import traceback
 from collections.abc import Callable
 from logging.handlers import RotatingFileHandler
@@ -63,9 +64,11 @@ def read_log(file: Path | None = None, *, nameless: bool = False) -> str:
     return _QUOTED.sub("“…”", _PATH.sub(r"…/\1", text)) if nameless else text
 
 
-def install(tell: Callable[[str], None]) -> None:
+def install(
+    tell: Callable[[str], None], tell_from_thread: Callable[[str], object] = lambda _: None
+) -> None:
     """From now on whatever is raised and not caught, in a slot or a timer, is written down and
-    told."""
+    told. ``tell_from_thread`` is told what a thread throws, in that thread."""
 
     def caught(
         kind: type[BaseException], error: BaseException, trace: TracebackType | None
@@ -78,4 +81,12 @@ def install(tell: Callable[[str], None]) -> None:
         write_down(text)
         tell(SENTENCE)
 
+    def in_thread(what: threading.ExceptHookArgs) -> None:
+        if what.exc_value is not None:
+            text = "".join(traceback.format_exception(what.exc_value))
+            sys.stderr.write(text)
+            write_down(text)
+            tell_from_thread(SENTENCE)
+
     sys.excepthook = caught
+    threading.excepthook = in_thread

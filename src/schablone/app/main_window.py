@@ -264,6 +264,17 @@ class MainWindow(QMainWindow):
         self.worker.started_again.connect(
             lambda: self.foot.say("The geometry process had to be started again; nothing is lost.")
         )
+        self.worker.ended_at_it.connect(self._offer_the_edit_before)
+
+    def _offer_the_edit_before(self) -> None:
+        """The part as it is ends whoever builds it: what was there before can be had at once."""
+        if did := self.session.can_undo:
+            self.strip.ask(
+                "The part could not be worked out: the geometry kernel ended at it several times. "
+                "What is seen is the last good part.",
+                (f"Undo: {did}", self.session.undo),
+                ("Leave it", lambda: None),
+            )
 
     def go(self, place: str) -> None:
         """Show one of the places."""

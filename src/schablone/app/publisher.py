@@ -15,6 +15,7 @@ from ..core.problem import Problem, SchabloneError
 from ..core.process import Process
 from ..core.publish.edition import make_edition
 from ..core.whole_files import write_whole
+from ..reader.limits import limit_worker
 
 
 class Publisher(QObject):
@@ -57,6 +58,7 @@ def main() -> None:
     """Read a request from standard input, write the edition, print the problems as JSON."""
     from .view3d.picture import paint_parts
 
+    limit_worker()
     request = json.load(sys.stdin)
     problems: list[Problem] = []
     try:

@@ -63,6 +63,8 @@ class WorkerClient(QObject):
     #: What the sizes are measures of, as plain data.
     read_off = Signal(object)
     started_again = Signal()
+    #: It ended at the same rebuild again and again, which is given up.
+    ended_at_it = Signal()
 
     def __init__(
         self, parent: QObject | None = None, processes: Callable[[], Sequence[Process]] = lambda: ()
@@ -325,6 +327,7 @@ class WorkerClient(QObject):
             if gave_up:
                 self.working.emit(False)
                 self.refused.emit([_ENDED])
+                self.ended_at_it.emit()
         self._at_step = ""
         self.started_again.emit()
         self.start()

@@ -10,6 +10,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from ..files import read_text
+from ..formula.evaluation import MOST_TEXT
 from ..json_text import parse_json
 from ..problem import Problem, SchabloneError
 from ..whole_files import write_whole
@@ -84,9 +85,21 @@ def read_design_text(text: str, origin: str = "design") -> Design:
             )
         )
     try:
-        return Design.model_validate(data)
+        design = Design.model_validate(data)
     except ValidationError as error:
         raise SchabloneError(*say_validation(error, "file", origin)) from None
+    length = sum(len(size.formula) + len(size.low) + len(size.high) for size in design.sizes)
+    if length > MOST_TEXT:
+        raise SchabloneError(
+            Problem(
+                area="file",
+                name=origin,
+                what=f"{origin} has sizes whose formulas are {length:,} characters long; "
+                f"{MOST_TEXT:,} are the most.",
+                hint="Shorten them, or make two designs of it.",
+            )
+        )
+    return design
 
 
 def read_design(path: Path) -> Design:
