@@ -222,7 +222,9 @@ def edit() -> None:
     from schablone.app.application import Application, make_qt, wait_for_part
     from schablone.app.theme import LIGHT, apply_theme
     from schablone.core.design import edit as edits
+    from schablone.reader import open_door
 
+    open_door()
     qt = make_qt()
     apply_theme(qt, LIGHT)
     window = Application().open_design_window(SLIDE)
@@ -257,6 +259,8 @@ start = float(sys.argv[1])
 from schablone.app.application import Application, make_qt, wait_for_part
 from schablone.app.theme import LIGHT, apply_theme
 from pathlib import Path
+from schablone.reader import open_door
+open_door()
 qt = make_qt(); apply_theme(qt, LIGHT)
 window = Application().open_design_window(Path(sys.argv[2])); window.show(); qt.processEvents()
 up = time.time() - start

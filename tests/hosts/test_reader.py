@@ -241,3 +241,21 @@ def test_a_command_whose_kernel_ends_says_so(tmp_path) -> None:
     assert done.returncode == 1
     assert "The geometry kernel ended at this" in done.stderr
     assert "Traceback" not in done.stderr
+
+
+def test_a_worker_has_so_much_memory_and_knows_when_it_runs_short() -> None:
+    code = (
+        "from schablone.reader.limits import allow_one_more, is_nearly_full, limit_worker\n"
+        "assert not is_nearly_full()\n"  # where nothing is limited nothing runs short
+        "limit_worker()\n"
+        "allow_one_more()\n"
+        "assert not is_nearly_full()\n"
+        "half = bytearray(600_000_000)\n"
+        "assert is_nearly_full()\n"
+        "try:\n"
+        "    more = bytearray(600_000_000)\n"
+        "except MemoryError:\n"
+        "    print('no more')\n"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
+    assert done.stdout == "no more\n", done.stderr

@@ -12,11 +12,14 @@ from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QApplication, QMenu
 
+from schablone.app.application import Application
 from schablone.app.journal import Journal, left_behind
+from schablone.app.library import Library
 from schablone.core.design import edit, read_design
 from schablone.core.process import shipped_processes
 from schablone.core.process.store import write_process
 from tests.conftest import SLIDE
+from tests.window.hands import Hands
 
 
 def settle(qtbot, window) -> None:
@@ -366,3 +369,24 @@ def test_variants_are_chosen_edited_pasted_and_all_made(qtbot, window, tmp_path:
         "frame-runner-a.3mf",
         "frame-runner-c.3mf",
     ]
+
+
+def test_what_cannot_be_read_of_ones_own_is_set_aside_and_told(
+    qtbot, application, tmp_path
+) -> None:
+    config, data = tmp_path / "own config", tmp_path / "own data"
+    (data / "processes").mkdir(parents=True)
+    config.mkdir()
+    (config / "settings.json").write_text("[" * 100_000)
+    (data / "processes" / "mine.json").write_text('{"format": "schablone process"')
+    library = Library(config, data)
+    window = Application(library, application.journal).open_design_window(None)
+    window.show()
+    window.files.offer_left_behind()
+    hands = Hands(qtbot, window)
+    assert hands.says("settings.json is nested too deeply")
+    assert hands.says("mine.json is cut off")
+    library.keep("dark", True)
+    assert (config / "settings.damaged").read_text() == "[" * 100_000
+    assert Library(config, data).settings == {"dark": True}
+    window.worker.close()

@@ -51,7 +51,7 @@ class FileCommands(QObject):
         super().__init__(window)
         self.window, self.session, self.worker, self.strip = window, session, worker, strip
         self.size_table: SizeTableSheet | None = None
-        self._stop_making = False
+        self._stop_making = self._has_told = False
         self._publisher: Publisher | None = None
         session.reads = partial(read_file, window, "design")
         self._watch = FileWatch(session, self)
@@ -363,6 +363,8 @@ class FileCommands(QObject):
     def offer_left_behind(self) -> None:
         """Offer what was not saved when an earlier window ended."""
         left, damaged = left_behind(self.session.journal.folder)
+        if not left and not damaged:
+            self.tell_what_is_damaged()
         if damaged and not left:
             names = ", ".join(file.name for file in damaged)
             self.strip.tell(
@@ -380,6 +382,14 @@ class FileCommands(QObject):
                 ("Throw it away", lambda: (newest.discard(), self.offer_left_behind())),
                 ("Ask again next time", lambda: None),
             )
+
+    def tell_what_is_damaged(self) -> None:
+        """Say, once, what of the person's own processes, bought parts and settings cannot be
+        read."""
+        problems = self.session.library.problems
+        if problems and not self._has_told:
+            self._has_told = True
+            self.trouble(SchabloneError(*problems), "Of what you keep in Schablone, not read")
 
     def _take_up(self, left: Left) -> None:
         if self.may_go():

@@ -3,7 +3,9 @@ XDG places."""
 
 from __future__ import annotations
 
+import contextlib
 import json
+import os
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
@@ -30,6 +32,7 @@ class Library:
         self.config = (config or user_config_path("schablone")) / "settings.json"
         self.folder = (data or user_data_path("schablone")) / "processes"
         self.problems: list[Problem] = []
+        self._set_aside: list[Problem] = []
         self.settings: dict[str, Any] = self._read_settings()
         self._own: list[Process] = []
         self.shelf = self.folder.parent / "bought"
@@ -40,12 +43,20 @@ class Library:
     def _read_settings(self) -> dict[str, Any]:
         try:
             return read("settings", self.config) if self.config.exists() else {}
-        except (OSError, SchabloneError):
+        except OSError:
+            return {}
+        except SchabloneError as error:
+            # The next setting would be written over it.
+            aside = self.config.with_suffix(".damaged")
+            with contextlib.suppress(OSError):
+                os.replace(self.config, aside)
+            hint = f"The settings are as they are at first; the file was set aside as {aside.name}."
+            self._set_aside = [p.with_(hint=hint) for p in error.problems]
             return {}
 
     def read_own(self) -> None:
         """Read the user's own processes; faulty ones are listed in ``problems``."""
-        self.problems = []
+        self.problems = [*self._set_aside]
         self._own = self._all_in(self.folder, "process", ".json")
         self._own_bought = self._all_in(self.shelf, "bought", SUFFIX)
 

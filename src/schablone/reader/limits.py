@@ -41,10 +41,20 @@ def limit(memory: int, seconds: int) -> None:
     _lower(resource.RLIMIT_CORE, 0, 0)
 
 
+def _data_size() -> int:
+    """What this process has of memory of its own, bytes."""
+    return int(Path("/proc/self/statm").read_text("ascii").split()[5]) * resource.getpagesize()
+
+
+def is_nearly_full() -> bool:
+    """Whether more than half of what a worker may have is taken."""
+    most = resource.getrlimit(resource.RLIMIT_DATA)[0]
+    return most != resource.RLIM_INFINITY and most - _data_size() < _WORKING * 500_000
+
+
 def limit_worker() -> None:
     """For a process that builds, and lives as long as who asks it: what it may have of memory."""
-    pages = int(Path("/proc/self/statm").read_text("ascii").split()[5])
-    most = pages * resource.getpagesize() + _WORKING * 1_000_000
+    most = _data_size() + _WORKING * 1_000_000
     _lower(resource.RLIMIT_DATA, most, most)
     _lower(resource.RLIMIT_CORE, 0, 0)
 

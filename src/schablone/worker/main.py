@@ -44,7 +44,7 @@ from ..core.steps.measure import Measure
 from ..core.steps.workshop import StepError
 from ..core.whole_files import write_whole
 from ..reader import read
-from ..reader.limits import allow_one_more, limit_worker
+from ..reader.limits import allow_one_more, is_nearly_full, limit_worker
 from . import talk
 from .blank_report import blanks_of
 from .faults import TOO_LARGE, our_fault, without_steps
@@ -100,10 +100,13 @@ class Worker:
             except SchabloneError as error:
                 self.send(talk.Refused(id=request.id, problems=error.problems))
             except MemoryError:
+                self.memory.forget(0)
                 self.send(talk.Refused(id=request.id, problems=(TOO_LARGE,)))
             except Exception as error:
                 traceback.print_exc()
                 self.send(talk.Refused(id=request.id, problems=(our_fault(error),), ours=True))
+            if is_nearly_full():
+                self.memory.forget(len(self.memory.results) // 2)
 
     def next_request(self) -> talk.Request | _Unread | None:
         """Wait for a request; a long pause is used to load the kernel, which takes seconds and

@@ -95,6 +95,10 @@ class Memory:
             return self.results[key]
         self.misses += 1
         made = self.results[key] = make()
-        while len(self.results) > self.most:
-            self.results.popitem(last=False)
+        self.forget(self.most)
         return made
+
+    def forget(self, most: int) -> None:
+        """Keep so many at most, those used last."""
+        while len(self.results) > most:
+            self.results.popitem(last=False)
