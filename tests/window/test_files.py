@@ -2,15 +2,16 @@
 windows."""
 
 import io
+import os
 import subprocess
 import sys
 from pathlib import Path
 
 import pytest
 import trimesh
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QApplication, QMenu
+from PySide6.QtWidgets import QApplication, QLabel, QMenu, QProgressDialog, QPushButton
 
 from schablone.app.application import Application
 from schablone.app.journal import Journal, left_behind
@@ -390,3 +391,30 @@ def test_what_cannot_be_read_of_ones_own_is_set_aside_and_told(
     assert (config / "settings.damaged").read_text() == "[" * 100_000
     assert Library(config, data).settings == {"dark": True}
     window.worker.close()
+
+
+def test_a_file_that_never_comes_can_be_given_up(qtbot, window, tmp_path) -> None:
+    os.mkfifo(tmp_path / "pipe.schablone")
+    before = window.session.design
+    beats: list[int] = []
+    timer = QTimer(interval=20)
+    timer.timeout.connect(lambda: beats.append(1))
+    timer.start()
+
+    def give_up() -> None:
+        (asking,) = (
+            top for top in QApplication.topLevelWidgets() if isinstance(top, QProgressDialog)
+            and top.isVisible()
+        )  # fmt: skip
+        assert any("Reading pipe.schablone" in one.text() for one in asking.findChildren(QLabel))
+        (button,) = asking.findChildren(QPushButton)
+        assert button.text() == "Give it up"
+        qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+
+    QTimer.singleShot(1500, give_up)
+    assert not window.files.open_path(tmp_path / "pipe.schablone")
+    assert "you gave it up" in window.strip.said.text()
+    assert window.session.design == before
+    assert len(beats) > 20  # the window was alive
+    # The next file is read as ever.
+    assert window.files.open_path(SLIDE)

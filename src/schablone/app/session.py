@@ -7,6 +7,8 @@ and the journal has it before the window goes on.
 from __future__ import annotations
 
 import hashlib
+import os
+import stat
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
@@ -17,6 +19,7 @@ from PySide6.QtCore import QObject, Signal
 from ..core.design import Design, save_design
 from ..core.design import edit as edits
 from ..core.design.facing import facing
+from ..core.design.file import LARGEST
 from ..core.design.lens_table import Machines
 from ..core.design.measures import Measures
 from ..core.design.model import Size, Units
@@ -361,9 +364,13 @@ class Session(QObject):
 
 
 def digest_of(path: Path) -> bytes:
-    """A digest of what a file holds; empty where it cannot be read."""
+    """A digest of what a design's file holds; empty where it cannot be read, or is none."""
     try:
-        with open(path, "rb") as file:
+        handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK)  # nothing here waits for a pipe
+        with open(handle, "rb") as file:
+            told = os.fstat(handle)
+            if not stat.S_ISREG(told.st_mode) or told.st_size > LARGEST:
+                return b""
             return hashlib.file_digest(file, "sha256").digest()
     except OSError:
         return b""

@@ -22,7 +22,8 @@ def parse_json(text: str, name: str, area: Area = "file", *, meant: str = "file"
     """
 
     def refused(what: str) -> SchabloneError:
-        hint = "Take it from a copy, or from what Schablone offers after a crash."
+        after = ", or from what Schablone offers after a crash" if meant == "design" else ""
+        hint = f"Take it from a copy{after}."
         return SchabloneError(
             Problem(area=area, name=name, what=f"{name} {what}: it is no whole {meant}.", hint=hint)
         )
