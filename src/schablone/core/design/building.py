@@ -1,0 +1,529 @@
+"""One build of a design on one machine, step by step, nothing built twice.
+
+Every step has a key, the hash of its evaluated inputs and of the keys that it builds on. Results
+are kept by key, so that only what an edit changes is built again, in whatever order edits come,
+undo included.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
+
+from ..formula import FormulaError
+from ..formula.errors import did_you_mean
+from ..formula.value_table import ValueTable
+from ..kernel.body import Applied, Body, apply, merged
+from ..kernel.figures import NoEffect
+from ..kernel.level import Touching
+from ..kernel.tools import title_of
+from ..problem import Problem, errors
+from ..process.lens import LensView
+from ..process.materials import MATERIALS
+from ..process.model import Process
+from ..quantity import LENGTH, TRUTH, Quantity, formula_of
+from ..sketch.tracing import Trace
+from ..steps.base import Step
+from ..steps.workshop import Feature, Outlines, Remark, StepError, Workshop
+from ..words import say_name
+from .built import Memory, Progress, Rebuilt, StepState, key_of
+from .evaluate import table_of
+from .finishing import Finishing
+from .model import Design, Part
+from .slots import slot_values
+from .trouble import problem_of
+
+
+class Building:
+    """One build of a design, on one machine.
+
+    ``table`` has the values of its sizes, ``traced`` what followed edges of the part lie on, by
+    step; with ``until`` the steps after that one are left out. ``finishes`` says which parts are
+    treated as wholes at the end. ``within`` is the build that this one is made for, where a step is
+    built again with other values.
+    """
+
+    def __init__(
+        self,
+        design: Design,
+        view: LensView,
+        table: ValueTable,
+        memory: Memory,
+        progress: Progress | None,
+        traced: Mapping[str, Mapping[str, Trace]] | None = None,
+        until: str = "",
+        given: Mapping[str, str] | None = None,
+        within: Building | None = None,
+        finishes: Callable[[str], bool] = lambda part: True,
+    ) -> None:
+        self.finishes = finishes
+        self.given, self.within = dict(given or {}), within
+        names = [step.name for step in design.steps]
+        self.last = names.index(until) if until in names else len(names) - 1
+        self.traced = traced or {}
+        self.design, self.view, self.table, self.memory, self.progress = (
+            design,
+            view,
+            table,
+            memory,
+            progress,
+        )
+        # That a figure is not measured yet is no problem of the step that measures it.
+        measuring = {step.name for step in design.steps if step.measures()}
+        told = [p for p in table.problems if not (p.area == "step" and p.name in measuring)]
+        told += [
+            problem for part in design.parts if (problem := unknown_material(part, view.process))
+        ]
+        self.result = Rebuilt(view, table, problems=told)
+        self.result.made_of = {part.name: part.made_of(view.process)[0] for part in design.parts}
+        self.densities = {part.name: part.made_of(view.process)[1] for part in design.parts}
+        self.features = self.result.features
+        self.bought = {part.name: part for part in design.bought}
+        self.keys: dict[str, str] = {}
+        self.carried_by = {
+            carried: step.name
+            for step in design.steps[: self.last + 1]
+            if step.on and (carried := step.carries()) and self.wanted(step)
+        }
+        round_ = [view.gain("inside", 10.0, lying=lying) for lying in (False, True)]
+        gains = (*round_, view.gain("inside"), view.gain("outside"), view.gain("outside", 10.0))
+        plain = all(step.only_prisms() for step in design.steps if step.on)
+        bends = [bend.model_dump() for bend in view.process.bends]
+        self.ground_key = key_of(
+            view.lens, view.stretch, laid(design, view), gains, plain, bends, self.result.made_of
+        )
+        self.part_keys: dict[str, str] = {}
+        self.stretch = view.stretch if plain else (1.0, 1.0, 1.0)
+        if within is not None:
+            # What is built for another build is stretched as that one stretches.
+            self.ground_key, self.stretch = within.ground_key, within.stretch
+
+    def run(self) -> Rebuilt:
+        steps = self.design.steps
+        for i, step in enumerate(steps):
+            if self.progress is not None:
+                self.progress(i, len(steps), step.name)
+            self.result.steps[step.name] = self.one(step) if i <= self.last else StepState("later")
+        if self.within is None:
+            Finishing(
+                self.design, self.memory, self.result, self.part_keys, self.stretch, self.finishes
+            ).run()
+        if not self.result.bodies and not errors(self.result.problems):
+            self.note(
+                Problem(
+                    area="design",
+                    what="The design makes no part yet.",
+                    severity="warning",
+                    hint="Draw a sketch and extrude it.",
+                )
+            )
+        return self.result
+
+    def note(self, problem: Problem) -> None:
+        self.result.problems.append(problem)
+
+    def wanted(self, step: Step) -> bool:
+        """Whether the step's condition holds; one that cannot be read counts as holding."""
+        if not step.when.strip():
+            return True
+        try:
+            return bool(self.table.compile(step.when, TRUTH).value(self.table.env()).value)
+        except FormulaError:
+            return True
+
+    def one(self, step: Step) -> StepState:
+        if not step.on:
+            return StepState("off")
+        broken = [
+            p
+            for p in self.table.problems
+            if p.area == "step" and p.name == step.name and p.severity == "error"
+        ]
+        values: dict[str, Quantity] = {}
+        numbers: dict[str, float] = {}
+        failed = bool(broken) and not step.measures()
+        if step.when.strip():
+            try:
+                if not self.table.compile(step.when, TRUTH).value(self.table.env()).value:
+                    return StepState("left out")
+            except FormulaError as error:
+                self.fail(step, error, "when")
+                failed = True
+        reported = {p.field for p in broken}
+        found = slot_values(
+            step.slots(), self.table, sent=self.view.sent_values, outputs=self.outputs_of(step)
+        )
+        values |= found.values
+        numbers |= found.numbers
+        for slot, trouble in found.errors:
+            failed = True
+            if slot.path not in reported:
+                self.fail(step, trouble, slot.path)
+        if failed:
+            return StepState("failed", values)
+        try:
+            return self.build(step, values, numbers)
+        except Exception as error:
+            problem = problem_of(step.name, error, self.sizes_as_long_as)
+            if problem is None:
+                raise
+            self.note(problem)
+        return StepState("failed", values)
+
+    def fail(self, step: Step, error: FormulaError, where: str) -> None:
+        self.note(
+            Problem(
+                area="step",
+                name=step.name,
+                field=where,
+                what=error.what,
+                hint=error.hint,
+                span=error.span,
+                waits_for=error.waits_for,
+            )
+        )
+
+    def build(
+        self, step: Step, values: dict[str, Quantity], numbers: dict[str, float]
+    ) -> StepState:
+        waits = [name for name in step.needs() if self.state_of(name) in ("failed", "waits")]
+        if waits:
+            self.note(
+                Problem(
+                    area="step",
+                    name=step.name,
+                    what=f"This waits for “{waits[0]}”, which has a problem.",
+                    waits_for=waits[0],
+                )
+            )
+            return StepState("waits", values)
+        # What stands on something that a condition leaves out goes with it.
+        gone = [name for name in step.needs() if self.state_of(name) == "left out"]
+        if gone:
+            return StepState("left out", values, gone[0])
+        off = [name for name in step.needs() if self.state_of(name) == "off"]
+        if off and step.carries():
+            return StepState("left out", values, off[0])
+        if off:
+            raise StepError(
+                f"“{say_name(off[0])}”, which this stands on, is switched off.",
+                "Switch it on, or let this stand on something else.",
+            )
+        outputs = self.outputs_of(step)
+        shop = Workshop(
+            numbers,
+            self.view,
+            self.result.bodies,
+            self.result.drawings,
+            self.features,
+            outputs,
+            self.traced,
+            self.stretch,
+            densities=self.densities if step.measures() else {},
+            repeats=self.carried_by,
+            materials=self.result.made_of,
+            bought=self.bought,
+        )
+        data = step.model_dump(exclude={"note", "when", "on", "group", "colour"})
+        alone = "" if step.looks_around else getattr(step, "part", "")
+        part_key = self.part_keys.get(alone, "") or key_of(*sorted(self.part_keys.items()))
+        below = [self.keys.get(name, "") for name in step.needs()]
+        if (wish := step.remakes()) is not None:
+            shop.remade, remade_key = self.remake(step, *wish, values)
+            below.append(remade_key)
+        traced = repr(self.traced.get(step.name, ""))
+        placed = self.bought.get(step.uses_bought())
+        key = key_of(
+            self.ground_key, data, numbers, outputs, below, part_key, traced, shop.densities,
+            placed and placed.model_dump(),
+        )  # fmt: skip
+        drawing = self.memory.get(f"drawing {key}", lambda: step.outlines(shop))
+        if isinstance(drawing, Outlines):
+            self.result.drawings[step.name] = drawing
+            self.keys[step.name] = key
+            return StepState("built", values)
+        if step.measures():
+            read = self.memory.get(f"measured {key}", lambda: step.measure(shop))
+            assert isinstance(read, dict)
+            self.result.measured |= {
+                f"{step.name}.{figure}": value for figure, value in read.items()
+            }
+        feature = self.memory.get(f"feature {key}", lambda: step.feature(shop))
+        self.keys[step.name] = key
+        if not isinstance(feature, Feature):
+            return StepState("built", values)
+        self.features[step.name] = feature
+        if step.uses_bought():
+            self.result.things[step.name] = feature.things
+            self.result.thing_keys[step.name] = key
+            for remark in feature.remarks:
+                self.remark(step.name, remark)
+            return StepState("built", values)
+        if step.name in self.carried_by:
+            return StepState("carried", values, self.carried_by[step.name])
+        self.use(step, feature, key)
+        return StepState("built", values)
+
+    def sizes_as_long_as(self, length: float) -> str:
+        """The sizes that are of a length, in words, three at most."""
+        cells = self.table.cells.items()
+        found = [
+            n
+            for n, c in cells
+            if c.wanted.kind == LENGTH and abs(c.wanted.value - length) < 1e-6 * max(1.0, length)
+        ]
+        return " or ".join(f"“{name}”" for name in found[:3])
+
+    def outputs_of(self, step: Step) -> dict[str, float]:
+        """What the step has worked out from its formulas."""
+        prefix = f"{step.name}."
+        found = self.table.cells.items() if step.working() is not None or step.measures() else ()
+        return {
+            name[len(prefix) :]: cell.wanted.value
+            for name, cell in found
+            if name.startswith(prefix)
+        }
+
+    def remark(self, step: str, remark: Remark) -> None:
+        self.note(
+            Problem(
+                area="step",
+                name=step,
+                field=remark.where,
+                what=remark.what,
+                hint=remark.hint,
+                severity="note",
+            )
+        )
+
+    def use(self, step: Step, feature: Feature, key: str) -> None:
+        if all(part.name != feature.part for part in self.design.parts):
+            known = ", ".join(part.name for part in self.design.parts)
+            raise StepError(f"There is no part “{feature.part}”.", f"Parts are: {known}.", "part")
+        before = self.result.bodies.get(feature.part)
+        if not (feature.tools or feature.change or feature.brings or feature.others):
+            for remark in feature.remarks:
+                self.remark(step.name, remark)
+            return
+        body_key = key_of(self.part_keys.get(feature.part, self.ground_key), key)
+
+        for part, make in feature.others.items():
+            self.give_other(feature.part, part, make, before, body_key)
+
+        def work() -> Applied:
+            if feature.brings is not None:
+                return Applied(feature.brings if before is None else merged(before, feature.brings))
+            if feature.change is not None:
+                if before is None:
+                    raise NoEffect("there is no part yet that it could change")
+                return Applied(_as_sheet(before, feature.change(before)))
+            if feature.check is not None and before is not None:
+                feature.check(before, feature.tools)
+            return apply(before, feature.operation, feature.tools, self.stretch)
+
+        done = self.memory.get(f"body {body_key}", lambda: _sound(work()))
+        assert isinstance(done, Applied)
+        for remark in feature.remarks:
+            self.remark(step.name, remark)
+        if done.idle:
+            self.remark(step.name, _idle(feature, done.idle))
+        self.result.bodies[feature.part] = done.body
+        self.part_keys[feature.part] = self.result.keys[feature.part] = body_key
+
+    def give_other(
+        self, of: str, part: str, make: Callable[[Body], Body], before: Body | None, body_key: str
+    ) -> None:
+        """Make the first body of another part from what a part was before a step."""
+        if before is None:
+            raise NoEffect("there is no part yet that it could change")
+        if all(known.name != part for known in self.design.parts):
+            raise StepError(
+                f"There is no part “{part}”.", "Choose one, or make a new one.", "other"
+            )
+        if part in self.result.bodies:
+            raise StepError(
+                f"The part “{say_name(part)}” has something already.",
+                "Choose another part, or make a new one.",
+                "other",
+            )
+        key = key_of(body_key, "other", part)
+        made = self.memory.get(f"body {key}", lambda: make(before))
+        assert isinstance(made, Body)
+        self.result.bodies[part] = made
+        self.part_keys[part] = self.result.keys[part] = key
+
+    def remake(
+        self, step: Step, part: str, sizes: Mapping[str, str], values: Mapping[str, Quantity]
+    ) -> tuple[Body, str]:
+        """A part as it would be at this step with other sizes, and its key.
+
+        Raises:
+            StepError: where it cannot be built so, with the first of what is wrong.
+        """
+        unknown = next((name for name in sizes if self.design.size(name) is None), "")
+        if unknown:
+            raise StepError(
+                f"There is no size “{unknown}”.", "Choose one of the design's sizes.", "sizes"
+            )
+        steps = self.design.steps[: self.design.steps.index(step)]
+        earlier = self.design.model_copy(update={"steps": steps})
+        given = {
+            **self.given,
+            **{
+                name: formula_of(values[path].value, values[path].kind)
+                for name, path in sizes.items()
+            },
+        }
+        measuring = [one.name for one in steps if one.on and one.measures()]
+        measured: dict[str, float] = {}
+        if measuring:
+            plain_view = replace(self.view, lens="wanted")
+            measured = built_as_measured(
+                earlier, plain_view, self.memory, given, None, measuring
+            ).measured
+        table = table_of(earlier, self.view.process, given, measured)
+        found = Building(
+            earlier, self.view, table, self.memory, None, self.traced, "", given, self
+        ).run()
+        wrong = errors(found.problems)
+        if wrong:
+            raise StepError(
+                f"With these sizes the part cannot be built: {wrong[0].what}",
+                wrong[0].hint,
+                "sizes",
+            )
+        if part not in found.bodies:
+            raise StepError(
+                f"There is no part “{say_name(part)}” before this step."
+                if part
+                else "No part is chosen.",
+                "Choose a part that is built before.",
+                "other",
+                list(found.bodies),
+            )
+        return found.bodies[part], found.keys[part]
+
+    def state_of(self, name: str) -> str:
+        found = self.result.steps.get(name)
+        return found.state if found is not None else ""
+
+
+def _idle(feature: Feature, numbers: Sequence[int]) -> Remark:
+    """What of a step changes nothing."""
+    names = [title_of(feature.tools[k]) for k in numbers if k < len(feature.tools)]
+    said = ", ".join(names[:4]) + (f" and {len(names) - 4} more" if len(names) > 4 else "")
+    why = {
+        "cut": "meet no material",
+        "add": "lie within the part already",
+        "common": "have nothing in common with the part",
+    }
+    many = why[feature.operation]
+    one = {
+        "cut": "meets no material",
+        "add": "lies within the part already",
+        "common": "has nothing in common with the part",
+    }
+    text = (
+        f"{said} {many if len(names) > 1 else one[feature.operation]}; nothing comes of "
+        f"{'them' if len(names) > 1 else 'it'}."
+    )
+    return Remark(f"{text[:1].upper()}{text[1:]}")
+
+
+def _as_sheet(before: Body, after: Body) -> Body:
+    """What comes of a change; a folded sheet must stay one, or its blank would be lost unsaid.
+
+    Raises:
+        StepError: where it would be none any more.
+    """
+    if before.folded is not None and after.folded is None:
+        raise StepError(
+            "This would make something of the folded sheet that no blank can be cut for.",
+            "Draw it in the sheet's outline, cut it straight through a panel, or cut it in the "
+            "blank.",
+        )
+    return after
+
+
+def _sound(done: Applied) -> Applied:
+    """The body, if it encloses a volume.
+
+    Raises:
+        StepError: where it does not.
+        Touching: where pieces of it touch along a line only.
+    """
+    body = done.body
+    if body.made is not None and not body.prisms:
+        touching = body.made.touching()
+        if touching is not None:
+            raise Touching(*touching)
+    if not body.is_sound():
+        raise StepError(
+            "What this step makes does not close to a solid.",
+            "Look for faces or edges that only just touch, and for very thin places.",
+        )
+    return done
+
+
+def laid(design: Design, view: LensView) -> object:
+    """What of how a part lies changes what steps make: the axis that stands upright, and where a
+    step asks for it also which way up."""
+    return view.down if any(s.on and s.knows_up() for s in design.steps) else view.up
+
+
+def unknown_material(part: Part, process: Process) -> Problem | None:
+    """What is wrong with the material that a part is to be made of: that nothing is known of it."""
+    known = {
+        process.material.name,
+        *(kerf.material for kerf in process.kerfs),
+        *(stock.material for stock in process.stock),
+    }
+    if (
+        not part.material
+        or part.density is not None
+        or part.material in MATERIALS
+        or part.material in known
+    ):
+        return None
+    hint = did_you_mean(part.material, [*MATERIALS, *sorted(name for name in known if name)])
+    return Problem(
+        area="part",
+        name=part.name,
+        field="material",
+        what=f"“{part.material}” is no material that is known here, and its density is not given.",
+        hint=hint or "Choose one of the list, or give the part a density.",
+    )
+
+
+def built_as_measured(
+    design: Design,
+    view: LensView,
+    memory: Memory,
+    given: Mapping[str, str] | None,
+    progress: Progress | None,
+    measuring: list[str],
+    finishes: Callable[[str], bool] = lambda part: True,
+) -> Rebuilt:
+    """Build until what is measured does not change any more: once more for each measure that others
+    wait for."""
+    measured: dict[str, float] = {}
+    for _ in range(len(measuring) + 2):
+        table = table_of(design, view.process, given, measured)
+        found = Building(
+            design, view, table, memory, progress, None, "", given, None, finishes
+        ).run()
+        if found.measured == measured:
+            return found
+        before, measured = measured, found.measured
+    names = (name for name in measured if measured[name] != before.get(name))
+    changed = next(names, measuring[0]).partition(".")[0]
+    found.problems.append(
+        Problem(
+            area="step",
+            name=changed,
+            what="What is measured here changes each time the part is built with it.",
+            hint="Something before this step depends on its value: "
+            "let it depend on a size instead.",
+        )
+    )
+    return found
