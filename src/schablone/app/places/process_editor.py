@@ -110,17 +110,17 @@ class ProcessEditor(QWidget):
         header = self.figures.horizontalHeader()
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for column, width in ((1, 132), (2, 66), (3, 114), (4, 62)):
+        for column, width in ((1, 130), (2, 58), (3, 116), (4, 52)):
             self.figures.setColumnWidth(column, width)
         self.figures.verticalHeader().setDefaultSectionSize(36)
         columns = QHBoxLayout()
         columns.setSpacing(22)
-        columns.addWidget(self.figures, 5)
+        columns.addWidget(self.figures, 12)
         self._beside = QVBoxLayout()
         self.side = QWidget()
         self.side.setLayout(self._beside)
         self._beside.setContentsMargins(0, 0, 0, 0)
-        columns.addWidget(self.side, 6)
+        columns.addWidget(self.side, 13)
         outer.addLayout(columns, 1)
         foot = QHBoxLayout()
         self.wrong = label("", "wrong", wrap=True)
@@ -176,6 +176,7 @@ class ProcessEditor(QWidget):
                 if column in (0, 2):
                     item.setFlags(Qt.ItemFlag.ItemIsEnabled)
                     item.setForeground(QColor(theme().ink if column == 0 else theme().quiet))
+                on_hover(item, text)
                 self.figures.setItem(number, column, item)
             source = QComboBox()
             source.addItems(_SOURCES)
@@ -217,11 +218,12 @@ class ProcessEditor(QWidget):
         table.setHorizontalHeaderLabels([words for words, _ in columns])
         table.verticalHeader().hide()
         table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
         table.horizontalHeader().setDefaultAlignment(
             Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
         )
         if name == "stock":
-            for column, width in ((2, 70), (3, 78), (4, 92), (5, 52), (6, 46), (7, 52)):
+            for column, width in ((2, 66), (3, 76), (4, 100), (5, 48), (6, 46), (7, 52)):
                 table.horizontalHeader().setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
                 table.setColumnWidth(column, width)
         table.setAccessibleName(name)
