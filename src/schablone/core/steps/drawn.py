@@ -13,7 +13,7 @@ from ..formula.sampling import SAMPLES, nodes
 from ..quantity import ANGLE, LENGTH, plain
 from ..sketch.drawing import Circle, Dimension, Drawing, FormulaCurve, Line
 from ..sketch.formula_curve import ChebyshevCurve
-from ..sketch.settled import Settled, settle
+from ..sketch.settled import NotSettled, Settled, settle
 from ..sketch.tracing import Trace
 from ..words import say_name
 from .base import Slot
@@ -98,7 +98,10 @@ def settled_drawing(
     """
     paths = [slot.path for slot in drawing_slots(drawing)]
     wanted = tuple((path, v) for path, v in values.items() if path.split("@")[0] in paths)
-    return _settled(drawing, wanted, None if traces is None else tuple(traces.items()))
+    found = _settled(drawing, wanted, None if traces is None else tuple(traces.items()))
+    if isinstance(found, NotSettled):
+        raise NotSettled(found.what, found.names)
+    return found
 
 
 @lru_cache(maxsize=64)
@@ -106,16 +109,20 @@ def _settled(
     drawing: Drawing,
     wanted: tuple[tuple[str, float], ...],
     traces: tuple[tuple[str, Trace], ...] | None,
-) -> Settled:
+) -> Settled | NotSettled:
+    """The same, or why it cannot hold: finding that out takes the longest, and it is asked again
+    with every edit of anything else."""
     values = dict(wanted)
     numbers = {
         d.name: values[path]
         for i, d in enumerate(drawing.dimensions)
         if (path := f"drawing.dimensions.{i}.formula") in values
     }
-    return settle(
-        drawing, numbers, formula_shapes(drawing, values), None if traces is None else dict(traces)
-    )
+    shapes = formula_shapes(drawing, values)
+    try:
+        return settle(drawing, numbers, shapes, None if traces is None else dict(traces))
+    except NotSettled as error:
+        return error.with_traceback(None)
 
 
 def formula_shapes(
