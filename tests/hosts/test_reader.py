@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import contextlib
 import os
 import pickle
 import signal
@@ -259,3 +260,29 @@ def test_a_worker_has_so_much_memory_and_knows_when_it_runs_short() -> None:
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
     assert done.stdout == "no more\n", done.stderr
+
+
+def test_a_stopped_worker_goes_with_who_started_it(tmp_path) -> None:
+    code = (
+        "import os, signal, subprocess, sys, time\n"
+        "worker = subprocess.Popen([sys.executable, '-m', 'schablone.worker'],\n"
+        "                          stdin=subprocess.PIPE, stdout=subprocess.PIPE,\n"
+        "                          stderr=subprocess.DEVNULL)\n"
+        "worker.stdout.read(1)\n"  # it has begun
+        "os.kill(worker.pid, signal.SIGSTOP)\n"
+        "print(worker.pid, flush=True)\n"
+        "os.kill(os.getpid(), signal.SIGKILL)\n"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
+    state = Path(f"/proc/{int(done.stdout)}/stat")
+    until = time.monotonic() + 20
+    while state.exists() and time.monotonic() < until:
+        with contextlib.suppress(OSError):
+            if state.read_text().rpartition(")")[2].split()[0] == "Z":
+                break  # ended, and nobody has asked how
+        time.sleep(0.05)
+    else:
+        is_there = state.exists()
+        if is_there:
+            os.kill(int(done.stdout), signal.SIGKILL)
+        assert not is_there

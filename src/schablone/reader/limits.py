@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
+import ctypes
 import resource
 import signal
 from pathlib import Path
 from types import FrameType
 
+_PR_SET_PDEATHSIG = 1
 #: A reader that waits for what never comes goes by itself after so many times its processor time.
 WAITS = 3
 #: Nothing of what is read is written out again but what a kernel wants to see as a file.
@@ -57,6 +60,13 @@ def limit_worker() -> None:
     most = _data_size() + _WORKING * 1_000_000
     _lower(resource.RLIMIT_DATA, most, most)
     _lower(resource.RLIMIT_CORE, 0, 0)
+
+
+def end_with_parent() -> None:
+    """This process ends when the one that started it does, also while it is stopped (prctl(2),
+    PR_SET_PDEATHSIG); where the system knows no such thing, its closed input ends it."""
+    with contextlib.suppress(OSError, AttributeError):
+        ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, int(signal.SIGKILL), 0, 0, 0)
 
 
 def allow_one_more() -> None:

@@ -14,7 +14,7 @@ from typing import Any, NoReturn
 from ..core.files import read_bytes
 from ..core.problem import SchabloneError
 from .inputs import INPUTS
-from .limits import TooLong, limit
+from .limits import TooLong, end_with_parent, limit
 from .values import packed, unpacked
 
 #: Length of a wish; number of the process that has it in hand.
@@ -24,6 +24,7 @@ LENGTH, NUMBER = struct.Struct("<Q"), struct.Struct("<q")
 def serve(connection: socket.socket) -> None:
     """Take wishes until nobody is there to have any; each gets a process of its own, which writes
     to the pipe that came with the wish."""
+    end_with_parent()
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # those that have ended are nobody's
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     while True:

@@ -44,7 +44,7 @@ from ..core.steps.measure import Measure
 from ..core.steps.workshop import StepError
 from ..core.whole_files import write_whole
 from ..reader import read
-from ..reader.limits import allow_one_more, is_nearly_full, limit_worker
+from ..reader.limits import allow_one_more, end_with_parent, is_nearly_full, limit_worker
 from . import talk
 from .blank_report import blanks_of
 from .faults import TOO_LARGE, our_fault, without_steps
@@ -394,6 +394,7 @@ def _feature(feature: Measurable) -> talk.FeatureFound:
 
 def main() -> None:
     """Take over standard input and output and serve until the input ends."""
+    end_with_parent()
     limit_worker()
     answers = os.fdopen(os.dup(1), "wb")
     os.dup2(2, 1)
