@@ -13,7 +13,6 @@ from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QApplication, QLabel, QMenu, QProgressDialog, QPushButton
 
-from schablone.app.application import Application
 from schablone.app.journal import Journal, left_behind
 from schablone.app.library import Library
 from schablone.core.design import edit, read_design
@@ -380,8 +379,8 @@ def test_what_cannot_be_read_of_ones_own_is_set_aside_and_told(
     config.mkdir()
     (config / "settings.json").write_text("[" * 100_000)
     (data / "processes" / "mine.json").write_text('{"format": "schablone process"')
-    library = Library(config, data)
-    window = Application(library, application.journal).open_design_window(None)
+    library = application.library = Library(config, data)
+    window = application.open_design_window(None)
     window.show()
     window.files.offer_left_behind()
     hands = Hands(qtbot, window)
@@ -390,7 +389,6 @@ def test_what_cannot_be_read_of_ones_own_is_set_aside_and_told(
     library.keep("dark", True)
     assert (config / "settings.damaged").read_text() == "[" * 100_000
     assert Library(config, data).settings == {"dark": True}
-    window.worker.close()
 
 
 def test_a_file_that_never_comes_can_be_given_up(qtbot, window, tmp_path) -> None:
