@@ -88,6 +88,8 @@ def test_a_file_that_cannot_be_read_or_written_is_told_and_nothing_is_lost(
     width(window, "288 mm")
     assert not window.files.save_to(tmp_path / "none" / "x.schablone")
     assert "Not saved" in window.strip.said.text()
+    answers = window.strip.findChildren(QPushButton)
+    assert "Save as …" in [answer.text() for answer in answers]
     assert not window.session.is_saved
 
 

@@ -144,7 +144,11 @@ class FileCommands(QObject):
         try:
             self.session.save(path)
         except SchabloneError as error:
-            self.trouble(error, "Not saved")
+            self.strip.ask(
+                f"Not saved: {error.problems[0].text}",
+                ("Save as …", self.save_as),
+                ("All right", lambda: None),
+            )
             return False
         self.session.said.emit(f"Saved {path.name}.")
         return True

@@ -22,7 +22,7 @@ _RANK = 1e-8
 #: How many times a conflict may be tried to make it smaller.
 _MOST_TRIALS = 80
 #: So many steps of solving a search for what is at odds may take.
-_MOST_STEPS = 1000
+_MOST_STEPS = 3000
 
 
 @dataclass(frozen=True, slots=True)
