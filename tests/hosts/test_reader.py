@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ast
 import contextlib
+import json
 import os
 import pickle
 import signal
@@ -18,9 +19,13 @@ import pytest
 import schablone
 from schablone import reader
 from schablone.core.design import read_design, save_design
+from schablone.core.design.rebuild import rebuild
+from schablone.core.packed import packed
 from schablone.core.problem import SchabloneError
-from schablone.core.process import shipped_processes
+from schablone.core.process import LensView, neutral, shipped_processes
 from schablone.core.process.store import write_process
+from schablone.core.publish.edition import pieces_of
+from schablone.core.publish.exports import export
 from schablone.reader import door, values
 from schablone.reader.inputs import INPUTS, Input
 from tests.conftest import TOP, plate
@@ -74,6 +79,21 @@ def test_one_that_is_wrong_stops_no_other(way, tmp_path) -> None:
     assert second == read_design(DEMOS[0])
     assert "no such file" in refused("design", tmp_path / "nowhere")
     assert "folder" in refused("design", tmp_path)
+
+
+def test_solids_are_looked_at_with_the_kernel_both_ways(way, tmp_path) -> None:
+    built = rebuild(plate(), LensView("wanted", neutral()))
+    data = export(pieces_of(plate(), built, ".step"), "plate.step")
+    (tmp_path / "plate.step").write_bytes(data)
+    count, flat, (low, high) = reader.read("description", tmp_path / "plate.step")
+    assert (count, len(flat)) == (6, 6)
+    assert [b - a for a, b in zip(low, high, strict=True)] == pytest.approx([100, 40, 4])
+    outline = {"kind": "file", "file": "plate.step", "data": packed(data), "size": [100, 40, 4]}
+    part = {"format": "schablone bought part", "version": 1, "name": "own", "outline": outline}
+    (tmp_path / "own.bought").write_text(json.dumps(part))
+    assert reader.read("bought", tmp_path / "own.bought").outline.size == (100, 40, 4)
+    (tmp_path / "half.step").write_bytes(data[: len(data) // 2])
+    assert "STEP file" in refused("description", tmp_path / "half.step")
 
 
 def bad(monkeypatch, read, seconds: int = 5, memory: int = 100) -> str:

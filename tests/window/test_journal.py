@@ -5,8 +5,10 @@ from __future__ import annotations
 import errno
 import os
 import random
+import signal
 import subprocess
 import sys
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -16,6 +18,8 @@ from hypothesis import strategies as st
 from schablone.app import journal as journals
 from schablone.app.journal import Journal, left_behind
 from schablone.core.design import Design, edit
+from schablone.reader import door
+from schablone.reader.inputs import INPUTS
 
 
 def design(number: int) -> Design:
@@ -186,3 +190,23 @@ def test_a_damaged_last_edit_is_told_with_what_is_offered(qtbot, application) ->
     said = window.strip.said.text()
     assert "“State 1” was not saved" in said
     assert "Its last edit cannot be read" in said
+
+
+def test_work_that_nobody_got_to_read_stays_where_it_is(tmp_path: Path, monkeypatch) -> None:
+    journal = Journal(tmp_path)
+    journal.write(design(3), None)
+    ended(journal)
+    (file,) = tmp_path.glob("*.journal")
+    one = INPUTS["unsaved"]
+
+    def ends(*_):
+        os.kill(os.getpid(), signal.SIGKILL)
+
+    # Its reader is ended, whoever does that: what it was to read may be whole.
+    monkeypatch.setattr(door, "_aside", None)
+    monkeypatch.setitem(INPUTS, "unsaved", replace(one, read=ends))
+    assert left_behind(tmp_path) == ([], [file])
+    monkeypatch.setitem(INPUTS, "unsaved", one)
+    (left,), damaged = left_behind(tmp_path)
+    assert left.design == design(3)
+    assert not damaged

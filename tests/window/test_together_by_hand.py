@@ -14,10 +14,16 @@ from PySide6.QtWidgets import QApplication, QComboBox
 
 from schablone.app.bought_window import BoughtWindow
 from schablone.app.layout_window import LayoutWindow
+from schablone.app.reading import look_at_solid
 from schablone.core.bought import bought_on_the_shelf, resolved
 from schablone.core.design import Design, Size, read_design
+from schablone.core.design.rebuild import rebuild
+from schablone.core.process import LensView, neutral
+from schablone.core.publish.edition import pieces_of
+from schablone.core.publish.exports import export
 from schablone.core.sketch.drawing import Dimension
 from tests.conftest import TOP
+from tests.conftest import plate as a_plate
 from tests.window.hands import Hands
 from tests.window.test_journeys import Maker, maker
 from tests.window.test_shape import settle
@@ -439,3 +445,24 @@ def test_parts_and_faces_have_colours_and_a_part_is_seen_as_it_lies(plate: Maker
     hands.choose("Parts", "part", "shown")
     low, high = view.bounds()
     assert high - low == pytest.approx((80, 50, 10), abs=1e-4)
+
+
+def test_a_solid_becomes_a_bought_part_and_a_damaged_one_is_told(qtbot, window, tmp_path) -> None:
+    design = a_plate()
+    built = rebuild(design, LensView("wanted", neutral()))
+    data = export(pieces_of(design, built, ".step"), "plate.step")
+    (tmp_path / "7 plate.step").write_bytes(data)
+    (tmp_path / "cut off.step").write_bytes(data[: len(data) // 2])
+    (tmp_path / "words.step").write_text("no solid at all")
+    bought = window.show_bought()
+    bought.open_file(tmp_path / "7 plate.step")
+    assert bought.described()["name"] == "part_7_plate"
+    assert bought.picture.known.box == pytest.approx((100, 40, 4))
+    for name, told in (("cut off", "STEP file"), ("words", "no STEP file")):
+        bought.open_file(tmp_path / f"{name}.step")
+        assert told in bought.said.text()
+        # What was there stays.
+        assert bought.described()["name"] == "part_7_plate"
+    # The window has not loaded the kernel for it: that is its readers' to do.
+    assert look_at_solid.cache_info().misses > 0
+    bought.close()

@@ -72,6 +72,7 @@ class Application(QObject):
 
     def __init__(self, library: Library | None = None, journal: Journal | None = None) -> None:
         super().__init__()
+        look_at_solids_by(look_at_solid)
         self.library = library or Library()
         self.journal = journal
         self.windows: list[QMainWindow] = []
@@ -171,7 +172,6 @@ def _cannot_begin(kind: QtMsgType, _: QMessageLogContext, text: str) -> None:
 def open_application(options: argparse.Namespace) -> int:
     """Open what the command line asks for and run until the last window is closed."""
     open_door()
-    look_at_solids_by(look_at_solid)
     qt = make_qt()
     library = Library()
     apply_theme(qt, DARK if library.settings.get("dark") else LIGHT)

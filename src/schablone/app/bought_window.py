@@ -391,8 +391,6 @@ class BoughtWindow(QWidget):
             self._say(f"{part.said} is on the shelf now.", wrong=False)
         except SchabloneError as error:
             self._say(str(error), wrong=True)
-        except BoughtError as error:
-            self._say(f"{error.what} {error.hint}", wrong=True)
         self._list_all()
 
     def _swap_menu(self) -> None:
@@ -428,6 +426,8 @@ class BoughtWindow(QWidget):
                 self.show_part(_of_solid(path, read_file(self, "solid", path)))
         except SchabloneError as error:
             self._say(str(error), wrong=True)
+        except BoughtError as error:
+            self._say(f"{error.what} {error.hint}", wrong=True)
 
     def _save_dialog(self) -> None:
         part = self._check()

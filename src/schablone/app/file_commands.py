@@ -372,8 +372,8 @@ class FileCommands(QObject):
         if damaged and not left:
             names = ", ".join(file.name for file in damaged)
             self.strip.tell(
-                "Work that was not saved cannot be read any more. What is left of it was set aside "
-                f"as {names} in {damaged[0].parent}."
+                f"Work that was not saved cannot be read. What is left of it is {names} in "
+                f"{damaged[0].parent}."
             )
         if left:
             newest = left[0]

@@ -225,7 +225,8 @@ def _sync_folder(folder: Path) -> None:
 
 def left_behind(folder: Path | None = None) -> tuple[list[Left], list[Path]]:
     """Designs that windows left unsaved, the newest first, and files of which nothing can be read:
-    they are set aside under another name. Those of living windows are not among them."""
+    damaged ones are set aside under another name, those that nobody got to read stay. Those of
+    living windows are not among them."""
     found, damaged = [], []
     place = folder or journal_folder()
     for half in place.glob("*.part"):
@@ -240,7 +241,9 @@ def left_behind(folder: Path | None = None) -> tuple[list[Left], list[Path]]:
         if isinstance(recorded, Recorded):
             when = file.stat().st_mtime
             found.append(Left(file, recorded.design, recorded.path, when, recorded.lost))
-        elif isinstance(recorded, SchabloneError) or file.stat().st_size:
+        elif isinstance(recorded, SchabloneError):
+            damaged.append(file)  # its reader was ended, or may not read it: it may be whole
+        elif file.stat().st_size:
             damaged.append(_set_aside(file))
         else:
             file.unlink(missing_ok=True)

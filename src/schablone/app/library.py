@@ -21,6 +21,7 @@ from ..core.process.store import write_process
 from ..core.publish.edition import file_name
 from ..core.whole_files import write_whole
 from ..reader import read, read_all
+from .reading import read_file
 
 _MOST_RECENT = 10
 
@@ -127,7 +128,7 @@ class Library:
         Raises:
             SchabloneError: where it is no process file.
         """
-        process: Process = read("process", path)
+        process: Process = read_file(None, "process", path)
         self.keep_process(process)
         return process
 

@@ -89,7 +89,8 @@ class PartOnScreen(QObject):
 
     def is_up_to_date(self) -> bool:
         """Whether the part on the screen is what was asked for."""
-        return bool(self.report) and not self.worker.is_busy
+        waits = self.worker.is_busy or self.session.is_working_out
+        return bool(self.report) and not waits
 
     def is_settled(self) -> bool:
         """Whether all on the screen is, the sizes as the machine makes them as well."""

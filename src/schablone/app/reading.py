@@ -93,10 +93,10 @@ def look_at_solid(data: bytes) -> Any:
     Raises:
         ValueError: where it is damaged.
     """
-    with tempfile.NamedTemporaryFile(suffix=".step") as file:
-        file.write(data)
-        file.flush()
+    with tempfile.TemporaryDirectory(prefix="schablone-") as folder:
+        path = Path(folder) / "its solid"
+        path.write_bytes(data)
         try:
-            return read_file(None, "description", Path(file.name))
+            return read_file(None, "description", path)
         except SchabloneError as error:
             raise ValueError(error.problems[0].what.removesuffix(".")) from None

@@ -19,10 +19,10 @@ from PySide6.QtCore import QObject, Signal
 from ..core.design import Design, save_design
 from ..core.design import edit as edits
 from ..core.design.facing import facing
-from ..core.design.file import LARGEST
 from ..core.design.lens_table import Machines
 from ..core.design.measures import Measures
 from ..core.design.model import Size, Units
+from ..core.files import LARGEST
 from ..core.formula import FormulaError
 from ..core.formula.value_table import ValueTable
 from ..core.kernel.naming import speak_of
@@ -369,7 +369,7 @@ def digest_of(path: Path) -> bytes:
         handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK)  # nothing here waits for a pipe
         with open(handle, "rb") as file:
             told = os.fstat(handle)
-            if not stat.S_ISREG(told.st_mode) or told.st_size > LARGEST:
+            if not stat.S_ISREG(told.st_mode) or told.st_size > LARGEST["design"]:
                 return b""
             return hashlib.file_digest(file, "sha256").digest()
     except OSError:

@@ -58,8 +58,7 @@ class SheetWork(QObject):
         self._wanted = wish
         if self._work is not None:
             return False  # it comes when that is done which is under way
-        self._begin(wish)
-        if self._work.is_done_within(_AT_ONCE):  # type: ignore[attr-defined]
+        if self._begin(wish).is_done_within(_AT_ONCE):
             return self._end()
         self._timer.start()
         return False
@@ -74,9 +73,10 @@ class SheetWork(QObject):
     def _keeper(self, process: Process) -> TableKeeper:
         return self._keepers.setdefault(process.name, TableKeeper())
 
-    def _begin(self, wish: Wish) -> None:
+    def _begin(self, wish: Wish) -> _Work:
         keepers = [(process, self._keeper(process)) for process in (wish.process, *wish.others)]
         self._work = _Work(wish, keepers)
+        return self._work
 
     def _look(self) -> None:
         if self._work is not None and self._work.is_done_within(0.0) and self._end():

@@ -312,9 +312,8 @@ class WorkerClient(QObject):
         if self._closing:
             return
         self._ends += 1
-        if self._rebuild is not None and self._leave_out(self._rebuild):
-            pass
-        elif self._ends > _MOST_ENDS:
+        is_shorter = self._rebuild is not None and self._leave_out(self._rebuild)
+        if not is_shorter and self._ends > _MOST_ENDS:
             # The same request ends the worker again and again: give it up, keep everything else.
             gave_up = self._rebuild is not None or bool(self._exports)
             self._rebuild = None

@@ -3,9 +3,27 @@
 from __future__ import annotations
 
 import errno
+from collections.abc import Mapping
 from pathlib import Path
 
 from .problem import Problem, SchabloneError
+
+#: The largest file of each kind that is read, bytes.
+LARGEST: Mapping[str, int] = {
+    "design": 20_000_000,
+    "edition": 300_000_000,
+    "process": 1_000_000,
+    "bought": 14_000_000,
+    "solid": 20_000_000,
+    "outlines": 30_000_000,
+    "table": 20_000_000,
+    "chart": 1_000_000,
+    "readings": 2_000_000,
+    "made": 200_000_000,
+    "off-cuts": 1_000_000,
+    "settings": 2_000_000,
+    "unsaved": 400_000_000,
+}
 
 
 def say_os_error(error: OSError, path: Path, doing: str) -> SchabloneError:

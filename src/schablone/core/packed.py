@@ -6,8 +6,10 @@ import base64
 import binascii
 import zlib
 
+from .files import LARGEST
+
 #: The largest file that is taken, bytes, and how long it may be as it is kept.
-LARGEST = 20_000_000
+_LARGEST = LARGEST["solid"]
 LONGEST = 12_000_000
 
 
@@ -17,16 +19,16 @@ def packed(data: bytes) -> str:
 
 
 def unpacked(text: str) -> bytes:
-    """The file again; never more than :data:`LARGEST` bytes, whatever the text claims.
+    """The file again; never more than ``LARGEST["solid"]`` bytes, whatever the text claims.
 
     Raises:
         ValueError: where the text is no packed file, or too large a one.
     """
     try:
         press = zlib.decompressobj()
-        data = press.decompress(base64.b64decode(text, validate=True), LARGEST + 1)
+        data = press.decompress(base64.b64decode(text, validate=True), _LARGEST + 1)
     except (binascii.Error, zlib.error):
         raise ValueError("what is kept of the file is damaged") from None
-    if len(data) > LARGEST:
-        raise ValueError(f"the file is larger than {LARGEST // 1_000_000} MB")
+    if len(data) > _LARGEST:
+        raise ValueError(f"the file is larger than {_LARGEST // 1_000_000} MB")
     return data

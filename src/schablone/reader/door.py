@@ -64,7 +64,11 @@ def open_door() -> None:
 
 class Reading:
     """Files that are being read. ``handle`` has something to take whenever it can be read from;
-    ``take`` until it says that it is over; then ``outcomes``."""
+    ``take`` until it says that it is over; then ``outcomes``.
+
+    Raises:
+        SchabloneError: where no process can be had that reads.
+    """
 
     def __init__(self, kind: str, paths: Sequence[Path], extra: Any = None) -> None:
         self.kind, self.paths = kind, list(paths)
@@ -74,7 +78,10 @@ class Reading:
         importlib.import_module(f"schablone.{INPUTS[kind].values}")
         self._until = time.monotonic() + WAITS * INPUTS[kind].seconds + 5
         wish = packed((kind, [Path(path).absolute() for path in paths], extra))
-        self.handle, self.pid, self._is_ours = _wish(wish)
+        try:
+            self.handle, self.pid, self._is_ours = _wish(wish)
+        except OSError as error:
+            raise _nobody_reads(error, paths) from None
 
     @property
     def patience(self) -> float:
@@ -233,6 +240,12 @@ def _begin_anew() -> socket.socket:
     _aside_pid = begun.pid
     begun.returncode = 0  # it is waited for here, if at all
     return _aside
+
+
+def _nobody_reads(error: OSError, paths: Sequence[Path]) -> SchabloneError:
+    name = paths[0].name
+    what = f"{name} was not read: no process could be started for it ({error.strerror or error})."
+    return SchabloneError(Problem(area="file", name=name, what=what, hint="Try again."))
 
 
 def _came_to_no_end(why: Any, kind: str, paths: Sequence[Path]) -> SchabloneError:

@@ -9,6 +9,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from ..core.files import LARGEST
 from ..core.problem import Problem, SchabloneError
 
 #: Reads what a file holds: its bytes, its name in words, and what else is said with the wish.
@@ -171,36 +172,40 @@ def _wrong(name: str, what: str, hint: str = "") -> SchabloneError:
 _SOMEBODY, _TOOLS, _OURS = "anybody", "other programs", "Schablone, on this machine"
 
 INPUTS: Mapping[str, Input] = {
-    one.name: one
-    for one in (
-        Input("design", "a design (.schablone)", 20_000_000, 500, 30, _SOMEBODY,
-              _design, "core.design"),
-        Input("edition", "an edition (.zip)", 300_000_000, 900, 30, _SOMEBODY,
-              _edition, "core.publish.edition"),
-        Input("process", "a process (.json)", 5_000_000, 300, 10, _SOMEBODY,
-              _process, "core.process"),
-        Input("bought", "a bought part (.bought)", 14_000_000, 900, 60, _SOMEBODY,
-              _bought, "core.bought"),
-        Input("solid", "a solid (STEP)", 20_000_000, 300, 30, _TOOLS, _solid, "core.packed"),
-        Input("description", "the solid of a bought part (STEP)", 20_000_000, 900, 60, _TOOLS,
-              _description, "core.kernel.frame"),
-        Input("outlines", "outlines for a sketch (DXF)", 20_000_000, 500, 30, _TOOLS,
-              _outlines, "core.sketch.read_dxf"),
-        Input("table", "a size table (CSV)", 5_000_000, 300, 15, _TOOLS,
-              _table, "core.design.exchange"),
-        Input("sizes", "sizes (CSV)", 5_000_000, 300, 15, _TOOLS, _sizes, "core.design.exchange"),
-        Input("chart", "a chart of bends (CSV)", 1_000_000, 200, 10, _TOOLS,
-              _chart, "core.process"),
-        Input("readings", "readings (CSV)", 1_000_000, 200, 10, _TOOLS, _readings, "core.process"),
-        Input("measurable", "a file for a machine (STL, 3MF, DXF)", 200_000_000, 900, 60, _TOOLS,
-              _measurable, "core.practice"),
-        Input("strips", "blanks for a folding machine (DXF)", 20_000_000, 500, 30, _TOOLS,
-              _strips, "core.practice.folding"),
-        Input("off-cuts", "the list of off-cuts", 2_000_000, 200, 5, _OURS,
-              _off_cuts, "core.process.off_cuts"),
-        Input("settings", "the settings", 2_000_000, 200, 5, _OURS, _settings, "core.json_text"),
-        Input("unsaved", "the journal of unsaved work", 400_000_000, 900, 30, _OURS,
-              _unsaved, "core.design.records"),
+    name: Input(name, said, LARGEST[size], memory, seconds, by, read, values)
+    for name, said, size, memory, seconds, by, read, values in (
+        ("design", "a design (.schablone)", "design", 500, 30, _SOMEBODY,
+         _design, "core.design"),
+        ("edition", "an edition (.zip)", "edition", 900, 30, _SOMEBODY,
+         _edition, "core.publish.edition"),
+        ("process", "a process (.json)", "process", 300, 10, _SOMEBODY,
+         _process, "core.process"),
+        ("bought", "a bought part (.bought)", "bought", 900, 60, _SOMEBODY,
+         _bought, "core.bought"),
+        ("solid", "a solid (STEP)", "solid", 300, 30, _TOOLS,
+         _solid, "core.packed"),
+        ("description", "the solid of a bought part (STEP)", "solid", 900, 60, _TOOLS,
+         _description, "core.kernel.frame"),
+        ("outlines", "outlines for a sketch (DXF)", "outlines", 500, 30, _TOOLS,
+         _outlines, "core.sketch.read_dxf"),
+        ("table", "a size table (CSV)", "table", 300, 15, _TOOLS,
+         _table, "core.design.exchange"),
+        ("sizes", "sizes (CSV)", "table", 300, 15, _TOOLS,
+         _sizes, "core.design.exchange"),
+        ("chart", "a chart of bends (CSV)", "chart", 200, 10, _TOOLS,
+         _chart, "core.process"),
+        ("readings", "readings (CSV)", "readings", 200, 10, _TOOLS,
+         _readings, "core.process"),
+        ("measurable", "a file for a machine (STL, 3MF, DXF)", "made", 900, 60, _TOOLS,
+         _measurable, "core.practice"),
+        ("strips", "blanks for a folding machine (DXF)", "outlines", 500, 30, _TOOLS,
+         _strips, "core.practice.folding"),
+        ("off-cuts", "the list of off-cuts", "off-cuts", 200, 5, _OURS,
+         _off_cuts, "core.process.off_cuts"),
+        ("settings", "the settings", "settings", 200, 5, _OURS,
+         _settings, "core.json_text"),
+        ("unsaved", "the journal of unsaved work", "unsaved", 900, 30, _OURS,
+         _unsaved, "core.design.records"),
     )
 }  # fmt: skip
 

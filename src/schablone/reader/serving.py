@@ -58,6 +58,8 @@ def answer(wish: bytes, handle: int) -> NoReturn:
     """Read the files of a wish in this process, which ends with it, and write what they hold to a
     pipe."""
     try:
+        # What it starts itself, as a rehearsal of the kernel, it waits for.
+        signal.signal(signal.SIGCHLD, signal.SIG_DFL)
         logging.disable(logging.CRITICAL)  # what libraries say of damaged files
         kind, paths, extra = unpacked(wish)
         for number in (signal.SIGSEGV, signal.SIGABRT, signal.SIGFPE, signal.SIGBUS):

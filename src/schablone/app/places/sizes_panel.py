@@ -72,7 +72,6 @@ class SizesPanel(QWidget):
         layout.setSpacing(8)
         layout.addLayout(head)
         layout.addWidget(self.area, 1)
-        self._more = 0
         self.left_out = label("", "small")
         layout.addWidget(self.left_out)
         layout.addLayout(self._below)
@@ -126,11 +125,11 @@ class SizesPanel(QWidget):
     def refresh(self) -> None:
         """Show the design in hand."""
         design = self.session.design
-        layout, self._more = self._some_rows()
+        layout, more = self._some_rows()
         if layout != self._layout_of:
             self._lay_out(layout)
-        self.left_out.setVisible(self._more > 0)
-        self.left_out.setText(f"and {self._more:,} more; type what to look for")
+        self.left_out.setVisible(more > 0)
+        self.left_out.setText(f"and {more:,} more; type what to look for")
         self.variants.refresh()
         session = self.session
         shown = seen_through(
@@ -147,15 +146,15 @@ class SizesPanel(QWidget):
     def _some_rows(self) -> tuple[tuple[tuple[str, str], ...], int]:
         """Names and groups of the sizes that get a row, and how many more there are. Of very many
         only the first that are looked for get one, and the one that is chosen."""
-        sizes = self.session.design.sizes
-        if len(sizes) > MOST_ROWS:
+        found = list(self.session.design.sizes)
+        more = 0
+        if len(found) > MOST_ROWS:
             text = self.finder.text()
-            found = [size for size in sizes if size.name == self.chosen or _is_meant(size, text)]
+            found = [size for size in found if size.name == self.chosen or _is_meant(size, text)]
             mine = [size for size in found[MOST_ROWS:] if size.name == self.chosen]
-            return tuple((s.name, s.group) for s in (*found[:MOST_ROWS], *mine)), max(
-                0, len(found) - MOST_ROWS - len(mine)
-            )
-        return tuple((size.name, size.group) for size in sizes), 0
+            more = max(0, len(found) - MOST_ROWS - len(mine))
+            found = [*found[:MOST_ROWS], *mine]
+        return tuple((size.name, size.group) for size in found), more
 
     def _users(self) -> dict[str, list[str]]:
         """By size, the steps whose formulas name it."""

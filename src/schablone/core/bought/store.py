@@ -9,7 +9,7 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
-from ..files import read_text
+from ..files import LARGEST, read_text
 from ..json_text import parse_json
 from ..problem import Problem, SchabloneError
 from ..words import say_validation
@@ -17,8 +17,6 @@ from .model import BoughtPart
 from .resolved import BoughtError, resolved
 
 SUFFIX = ".bought"
-#: The largest file that is read, bytes: one that carries a solid is no page.
-LARGEST = 14_000_000
 
 
 def parse_bought(text: str, origin: str) -> BoughtPart:
@@ -47,7 +45,7 @@ def read_bought(path: Path) -> BoughtPart:
     Raises:
         SchabloneError: where it cannot be read or holds none.
     """
-    return parse_bought(read_text(path, LARGEST), path.name)
+    return parse_bought(read_text(path, LARGEST["bought"]), path.name)
 
 
 def write_bought(part: BoughtPart) -> str:

@@ -9,7 +9,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from ..files import read_text
+from ..files import LARGEST, read_text
 from ..formula.evaluation import MOST_TEXT
 from ..json_text import parse_json
 from ..problem import Problem, SchabloneError
@@ -18,9 +18,6 @@ from ..words import say_validation
 from .model import Design
 
 SUFFIX = ".schablone"
-
-#: The largest design file that is read, in bytes.
-LARGEST = 20_000_000
 
 
 #: The design that was written last, and its text: an edit is kept and sent in the same moment.
@@ -108,7 +105,7 @@ def read_design(path: Path) -> Design:
     Raises:
         SchabloneError: where it cannot be read or is no design.
     """
-    return read_design_text(read_text(path, LARGEST), path.name)
+    return read_design_text(read_text(path, LARGEST["design"]), path.name)
 
 
 def save_design(design: Design, path: Path) -> None:

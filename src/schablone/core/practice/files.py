@@ -12,10 +12,11 @@ from xml.etree import ElementTree
 import numpy as np
 from numpy.typing import NDArray
 
+from ..files import LARGEST
+
 Floats = NDArray[np.float64]
 
-#: The largest file that is taken, bytes.
-LARGEST = 200_000_000
+_LARGEST = LARGEST["made"]
 #: The widest gap in an outline that is a tab, mm.
 _WIDEST_GAP = 40.0
 _UNITS = {
@@ -39,8 +40,8 @@ def triangles_of(data: bytes, name: str) -> Floats:
         NotReadable: where it is no STL or 3MF, is cut off, or holds nothing.
     """
     ending = PurePath(name).suffix.lower()
-    if len(data) > LARGEST:
-        raise NotReadable(f"{name} is larger than {LARGEST // 1_000_000} MB")
+    if len(data) > _LARGEST:
+        raise NotReadable(f"{name} is larger than {_LARGEST // 1_000_000} MB")
     found = (
         _stl(data, name)
         if ending == ".stl"
@@ -69,8 +70,8 @@ def _three_mf(data: bytes, name: str) -> Floats:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             model = next(n for n in archive.namelist() if n.lower().endswith(".model"))
-            if archive.getinfo(model).file_size > LARGEST:
-                raise NotReadable(f"{name} unpacks to more than {LARGEST // 1_000_000} MB")
+            if archive.getinfo(model).file_size > _LARGEST:
+                raise NotReadable(f"{name} unpacks to more than {_LARGEST // 1_000_000} MB")
             text = archive.read(model)
         if b"<!DOCTYPE" in text or b"<!ENTITY" in text:
             raise NotReadable(f"{name} holds what no model needs")

@@ -9,14 +9,12 @@ from typing import Annotated
 
 from pydantic import Field, TypeAdapter, ValidationError
 
-from ..files import read_text
+from ..files import LARGEST, read_text
 from ..json_text import parse_json
 from ..model import Frozen, OneLine
 from ..problem import Problem, SchabloneError
 from ..whole_files import write_whole
 
-#: So large the file may be, bytes.
-_LARGEST = 1_000_000
 _Length = Annotated[float, Field(gt=0, le=1e5, allow_inf_nan=False)]
 
 
@@ -43,7 +41,7 @@ def read_off_cuts(path: Path) -> tuple[OffCut, ...]:
     Raises:
         SchabloneError: where the file is none of off-cuts.
     """
-    return parse_off_cuts(read_text(path, _LARGEST), path.name) if path.exists() else ()
+    return parse_off_cuts(read_text(path, LARGEST["off-cuts"]), path.name) if path.exists() else ()
 
 
 def parse_off_cuts(text: str, name: str) -> tuple[OffCut, ...]:

@@ -9,14 +9,11 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
-from ..files import read_text
+from ..files import LARGEST, read_text
 from ..json_text import parse_json
 from ..problem import SchabloneError
 from ..words import say_validation
 from .model import FIGURES, Process
-
-#: A process file is a page of figures; anything larger is something else.
-LARGEST = 1_000_000
 
 
 def parse_process(text: str, origin: str) -> Process:
@@ -38,7 +35,7 @@ def read_process(path: Path) -> Process:
     Raises:
         SchabloneError: where the file cannot be read or holds no process.
     """
-    return parse_process(read_text(path, LARGEST), path.name)
+    return parse_process(read_text(path, LARGEST["process"]), path.name)
 
 
 def write_process(process: Process) -> str:

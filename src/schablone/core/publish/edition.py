@@ -21,7 +21,7 @@ from ..design.file import read_design_text, write_design
 from ..design.model import Design
 from ..design.rebuild import Memory, Rebuilt, rebuild
 from ..design.treat import as_it_lies, tabs_of
-from ..files import read_bytes
+from ..files import LARGEST, read_bytes
 from ..json_text import parse_json
 from ..kernel.body import Body
 from ..kernel.mesh import Mesh
@@ -40,7 +40,7 @@ from .readme import licence_text, readme_html, readme_markdown
 #: Bounds of an edition that is read.
 MOST_MEMBERS = 500
 LARGEST_MEMBER = 100_000_000
-LARGEST_EDITION = 300_000_000
+LARGEST_EDITION = LARGEST["edition"]
 
 MANIFEST = "manifest.json"
 DESIGN = "design.schablone"

@@ -11,14 +11,14 @@ from typing import Any
 
 import numpy as np
 
+from ..files import LARGEST
 from ..problem import Problem, SchabloneError
 from .drawing import Drawing
 from .pen import Pen
 
 XY = tuple[float, float]
 
-#: The largest file that is read, bytes.
-LARGEST = 30_000_000
+_LARGEST = LARGEST["outlines"]
 #: Ends nearer than this, mm, are one point.
 TOGETHER = 1e-3
 #: How far a spline may lie from the one in the file, mm.
@@ -197,9 +197,9 @@ def read_dxf(data: bytes, onto: Drawing | None = None) -> ReadDrawing:
     """
     import ezdxf.recover  # here, since only this format pays for loading it
 
-    if len(data) > LARGEST:
+    if len(data) > _LARGEST:
         raise SchabloneError(
-            Problem(area="file", what=f"The file is larger than {LARGEST // 1_000_000} MB.")
+            Problem(area="file", what=f"The file is larger than {_LARGEST // 1_000_000} MB.")
         )
     try:
         document, audit = ezdxf.recover.read(io.BytesIO(data))
