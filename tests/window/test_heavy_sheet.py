@@ -8,8 +8,14 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
 from schablone.app.places.sizes_panel import MOST_ROWS
+from schablone.app.sheet_work import SheetWork, Wish
 from schablone.core.design import edit
+from schablone.core.design.evaluate import TableKeeper
+from schablone.core.design.facing import facing
 from schablone.core.design.model import Size
+from schablone.core.kernel.naming import speaking_of
+from schablone.core.process import neutral
+from schablone.core.steps.sentence import say_place
 from tests.conftest import plate
 
 #: Some seconds of sums, each beside a size that they go over.
@@ -59,6 +65,17 @@ def test_the_window_lives_on_and_values_are_those_of_now(qtbot, window) -> None:
     session.undo()
     qtbot.waitUntil(lambda: not session.is_working_out, timeout=30_000)
     assert session.table.cells["total_2"].wanted.value == total(3, 2)
+
+
+def test_what_is_said_of_faces_goes_by_the_design_in_hand(qtbot, monkeypatch) -> None:
+    said: list[str] = []
+    monkeypatch.setattr(TableKeeper, "table", lambda *_: said.append(say_place("plate/end")))
+    with speaking_of(facing(plate())):
+        wanted = say_place("plate/end")
+        SheetWork().prepare(Wish(plate(), neutral()))
+    assert said == [wanted]
+    with speaking_of({}):
+        assert wanted != say_place("plate/end")
 
 
 def test_of_very_many_sizes_those_that_are_looked_for_are_seen(qtbot, window) -> None:

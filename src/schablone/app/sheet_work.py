@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import contextvars
 import threading
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -106,7 +108,9 @@ class _Work:
         self._keepers = keepers
         self.error: Exception | None = None
         self._done = threading.Event()
-        threading.Thread(target=self._run, name="sizes", daemon=True).start()
+        # What is said of faces goes by the design in hand, which the thread has to know.
+        run = partial(contextvars.copy_context().run, self._run)
+        threading.Thread(target=run, name="sizes", daemon=True).start()
 
     def is_done_within(self, seconds: float) -> bool:
         return self._done.wait(seconds)

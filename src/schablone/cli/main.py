@@ -17,7 +17,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import NoReturn
 
-from ..reader.limits import limit_worker
+from ..reader.limits import allow_one_more, limit_worker
 
 FINE, PROBLEMS, WRONG_USE = 0, 1, 2
 _LENSES = ("wanted", "sent", "expected")
@@ -224,6 +224,7 @@ def run() -> NoReturn:
         code = PROBLEMS
         try:
             limit_worker()
+            allow_one_more()
             code = _guarded()
             sys.stdout.flush()
         except BrokenPipeError:
@@ -265,7 +266,9 @@ def _waited_for(child: int) -> int:
 def _code_of(status: int) -> int:
     if not os.WIFSIGNALED(status):
         return os.WEXITSTATUS(status)
-    if os.WTERMSIG(status) != signal.SIGINT:
+    if os.WTERMSIG(status) == signal.SIGXCPU:
+        print("This takes longer than any part should, and was ended.", file=sys.stderr)
+    elif os.WTERMSIG(status) != signal.SIGINT:
         what = "The geometry kernel ended at this. Nothing was written by it."
         print(f"{what} Look for very thin places and for faces that only touch.", file=sys.stderr)
     return PROBLEMS

@@ -59,7 +59,7 @@ class Spent:
     #: More was asked for than there is.
     is_over: bool = False
 
-    def take(self, steps: int, span: tuple[int, int] | None) -> None:
+    def take(self, steps: int, span: tuple[int, int]) -> None:
         """Count some more.
 
         Raises:
