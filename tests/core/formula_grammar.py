@@ -88,7 +88,9 @@ class _Build(Transformer[Token, Any]):
         return Name(str(items[0]), _span(meta), _span(meta))
 
     def output(self, meta: Meta, items: list[Token]) -> Node:
-        return Output(str(items[0]), str(items[1]), _span(meta), _token_span(items[0]))
+        *step, output = (item for item in items if item is not None)
+        at = (_token_span(step[0])[0], _token_span(step[-1])[1])
+        return Output(".".join(map(str, step)), str(output), _span(meta), at)
 
     def parenthesis(self, meta: Meta, items: list[Node]) -> Node:
         return _widen(items[0], _span(meta))

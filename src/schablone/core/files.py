@@ -14,6 +14,7 @@ LARGEST: Mapping[str, int] = {
     "edition": 300_000_000,
     "process": 1_000_000,
     "bought": 14_000_000,
+    "stencil": 2_000_000,
     "solid": 20_000_000,
     "outlines": 30_000_000,
     "table": 20_000_000,

@@ -1,6 +1,6 @@
 """The base of everything that is written to a file: frozen, strict about names, bounded in size."""
 
-from typing import Annotated, Literal, Self
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, StringConstraints
 
@@ -40,3 +40,24 @@ class Frozen(BaseModel):
         """
         fields = {name: getattr(self, name) for name in type(self).model_fields}
         return type(self)(**{**fields, **changes})
+
+
+def lean(data: dict[str, Any], model: Any) -> dict[str, Any]:
+    """What :meth:`model_dump` gave of a value, without the fields that are at their default; those
+    that identify it stay."""
+    kept: dict[str, Any] = {}
+    for name, info in type(model).model_fields.items():
+        value, own = data[name], getattr(model, name)
+        default = info.get_default(call_default_factory=True)
+        identifies = name in ("format", "version", "name", "formula") or (name == "kind" and own)
+        if identifies or info.is_required() or own != default:
+            kept[name] = _lean_value(value, own)
+    return kept
+
+
+def _lean_value(value: Any, own: Any) -> Any:
+    if hasattr(type(own), "model_fields"):
+        return lean(value, own)
+    if isinstance(own, tuple):
+        return [_lean_value(a, b) for a, b in zip(value, own, strict=True)]
+    return value

@@ -63,6 +63,12 @@ def _bought(data: bytes, name: str, _: Any) -> Any:
     return parse_bought(_text(data, name), name)
 
 
+def _stencil(data: bytes, name: str, _: Any) -> Any:
+    from ..core.reuse import parse_stencil
+
+    return parse_stencil(_text(data, name), name)
+
+
 def _solid(data: bytes, name: str, _: Any) -> str:
     """A STEP file as it is kept in a design; the kernel looks at it where solids are built."""
     from ..core.packed import packed
@@ -182,6 +188,8 @@ INPUTS: Mapping[str, Input] = {
          _process, "core.process"),
         ("bought", "a bought part (.bought)", "bought", 900, 60, _SOMEBODY,
          _bought, "core.bought"),
+        ("stencil", "a stencil (.stencil)", "stencil", 300, 15, _SOMEBODY,
+         _stencil, "core.reuse"),
         ("solid", "a solid (STEP)", "solid", 300, 30, _TOOLS,
          _solid, "core.packed"),
         ("description", "the solid of a bought part (STEP)", "solid", 900, 60, _TOOLS,

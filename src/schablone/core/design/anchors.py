@@ -7,6 +7,7 @@ from ..kernel.naming import FaceName
 from ..steps.measure import Measure
 from ..steps.workshop import StepError
 from .model import Design
+from .opened import opened
 from .rebuild import Rebuilt
 
 Anchors = dict[str, list[tuple[str, Vector]]]
@@ -15,6 +16,7 @@ Anchors = dict[str, list[tuple[str, Vector]]]
 def anchors_of(design: Design, built: Rebuilt) -> Anchors:
     """For each step that was built: paths of formulas, each with a point in the design's space,
     mm."""
+    design = opened(design)
     found: Anchors = {}
 
     def frame_of(face: str) -> Frame | None:

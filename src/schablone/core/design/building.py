@@ -8,7 +8,7 @@ undo included.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 
 from ..formula import FormulaError
 from ..formula.errors import did_you_mean
@@ -16,6 +16,7 @@ from ..formula.value_table import ValueTable
 from ..kernel.body import Applied, Body, apply, merged
 from ..kernel.figures import NoEffect
 from ..kernel.level import Touching
+from ..kernel.naming import owner_of
 from ..kernel.tools import title_of
 from ..problem import Problem, errors
 from ..process.lens import LensView
@@ -23,7 +24,10 @@ from ..process.materials import MATERIALS
 from ..process.model import Process
 from ..quantity import LENGTH, TRUTH, Quantity, formula_of
 from ..sketch.tracing import Trace
+from ..steps.anchored import AskHost
 from ..steps.base import Step
+from ..steps.put_in import PutIn
+from ..steps.repeating import repeated
 from ..steps.workshop import Feature, Outlines, Remark, StepError, Workshop
 from ..words import say_name
 from .built import Memory, Progress, Rebuilt, StepState, key_of
@@ -32,6 +36,17 @@ from .finishing import Finishing
 from .model import Design, Part
 from .slots import slot_values
 from .trouble import problem_of
+
+
+@dataclass(slots=True)
+class Instance:
+    """A stencil that is being put in: by which step, what the parts were before, and its own
+    steps."""
+
+    step: PutIn
+    bodies: dict[str, Body]
+    part_keys: dict[str, str]
+    steps: list[Step] = field(default_factory=list)
 
 
 class Building:
@@ -79,6 +94,7 @@ class Building:
         self.densities = {part.name: part.made_of(view.process)[1] for part in design.parts}
         self.features = self.result.features
         self.bought = {part.name: part for part in design.bought}
+        self.stencils = {stencil.name for stencil in design.stencils}
         self.keys: dict[str, str] = {}
         self.carried_by = {
             carried: step.name
@@ -100,10 +116,20 @@ class Building:
 
     def run(self) -> Rebuilt:
         steps = self.design.steps
+        instance: Instance | None = None
         for i, step in enumerate(steps):
             if self.progress is not None:
-                self.progress(i, len(steps), step.name)
+                self.progress(i, len(steps), owner_of(step.name))
+            if instance is not None and owner_of(step.name) != instance.step.name:
+                self.finish(instance)
+                instance = None
             self.result.steps[step.name] = self.one(step) if i <= self.last else StepState("later")
+            if isinstance(step, PutIn):
+                instance = Instance(step, dict(self.result.bodies), dict(self.part_keys))
+            elif instance is not None:
+                instance.steps.append(step)
+        if instance is not None:
+            self.finish(instance)
         if self.within is None:
             Finishing(
                 self.design, self.memory, self.result, self.part_keys, self.stretch, self.finishes
@@ -118,6 +144,43 @@ class Building:
                 )
             )
         return self.result
+
+    def finish(self, instance: Instance) -> None:
+        """What a stencil comes to when its steps are done: one that is repeated is taken back, and
+        made where its repeat says; one that is mirrored is taken back and made mirrored."""
+        name = instance.step.name
+        states = self.result.steps
+        state = states[name]
+        if any(states[one.name].state in ("failed", "waits") for one in instance.steps):
+            states[name] = StepState("failed", state.values)
+            return
+        feature = self.features.get(name)
+        if feature is None or feature.host is None or state.state not in ("built", "carried"):
+            return
+        mirrored = instance.step.image_motion(feature.host.frame)
+        if state.state == "built" and mirrored.is_nothing:
+            return
+        done = [one.name for one in instance.steps if states[one.name].state == "built"]
+        made = tuple(self.features[one] for one in done if one in self.features)
+        feature = self.features[name] = replace(feature, then=made)
+        for one in done:
+            states[one] = StepState("carried", states[one].values, state.by or name)
+        self.result.bodies.clear()
+        self.result.bodies |= instance.bodies
+        self.part_keys.clear()
+        self.part_keys |= instance.part_keys
+        self.result.keys |= instance.part_keys
+        if not mirrored.is_nothing:
+            feature = self.features[name] = repeated(feature, [mirrored])
+        if state.state == "built":
+            try:
+                self.use(instance.step, feature, key_of(self.keys[name], "mirrored"))
+            except Exception as error:
+                problem = problem_of(name, error, self.sizes_as_long_as)
+                if problem is None:
+                    raise
+                self.note(problem)
+                states[name] = StepState("failed", state.values)
 
     def note(self, problem: Problem) -> None:
         self.result.problems.append(problem)
@@ -186,7 +249,8 @@ class Building:
     def build(
         self, step: Step, values: dict[str, Quantity], numbers: dict[str, float]
     ) -> StepState:
-        waits = [name for name in step.needs() if self.state_of(name) in ("failed", "waits")]
+        needs = needs_of(step)
+        waits = [name for name in needs if self.state_of(name) in ("failed", "waits")]
         if waits:
             self.note(
                 Problem(
@@ -198,10 +262,10 @@ class Building:
             )
             return StepState("waits", values)
         # What stands on something that a condition leaves out goes with it.
-        gone = [name for name in step.needs() if self.state_of(name) == "left out"]
+        gone = [name for name in needs if self.state_of(name) == "left out"]
         if gone:
             return StepState("left out", values, gone[0])
-        off = [name for name in step.needs() if self.state_of(name) == "off"]
+        off = [name for name in needs if self.state_of(name) == "off"]
         if off and step.carries():
             return StepState("left out", values, off[0])
         if off:
@@ -223,11 +287,12 @@ class Building:
             repeats=self.carried_by,
             materials=self.result.made_of,
             bought=self.bought,
+            stencils=self.stencils,
         )
         data = step.model_dump(exclude={"note", "when", "on", "group", "colour"})
         alone = "" if step.looks_around else getattr(step, "part", "")
         part_key = self.part_keys.get(alone, "") or key_of(*sorted(self.part_keys.items()))
-        below = [self.keys.get(name, "") for name in step.needs()]
+        below = [self.keys.get(name, "") for name in needs]
         if (wish := step.remakes()) is not None:
             shop.remade, remade_key = self.remake(step, *wish, values)
             below.append(remade_key)
@@ -300,6 +365,12 @@ class Building:
         if all(part.name != feature.part for part in self.design.parts):
             known = ", ".join(part.name for part in self.design.parts)
             raise StepError(f"There is no part “{feature.part}”.", f"Parts are: {known}.", "part")
+        if feature.host is not None:
+            for number, one in enumerate(feature.then):
+                self.use(step, one, key_of(key, number))
+            for remark in feature.remarks:
+                self.remark(step.name, remark)
+            return
         before = self.result.bodies.get(feature.part)
         if not (feature.tools or feature.change or feature.brings or feature.others):
             for remark in feature.remarks:
@@ -406,6 +477,14 @@ class Building:
     def state_of(self, name: str) -> str:
         found = self.result.steps.get(name)
         return found.state if found is not None else ""
+
+
+def needs_of(step: Step) -> tuple[str, ...]:
+    """The steps that one builds on; one of a stencil on that which puts it in."""
+    owner = owner_of(step.name)
+    if owner == step.name or isinstance(step, AskHost):
+        return step.needs()
+    return tuple(dict.fromkeys((owner, *step.needs())))
 
 
 def _idle(feature: Feature, numbers: Sequence[int]) -> Remark:

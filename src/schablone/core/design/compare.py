@@ -9,7 +9,7 @@ from ..process.model import Process
 from ..quantity import COUNT, TRUTH, ZERO, Quantity, say
 from .evaluate import table_of
 from .model import Design
-from .text import title_of, told_bought, told_step
+from .text import title_of, told_bought, told_stencil, told_step
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,10 +81,12 @@ class Comparison:
     checks: list[ChangedText]
     order: bool
     bought: list[ChangedText]
+    stencils: list[ChangedText]
 
     @property
     def is_same(self) -> bool:
-        return not (self.sizes or self.steps or self.checks or self.order or self.bought)
+        listed = (self.sizes, self.steps, self.checks, self.bought, self.stencils)
+        return not (any(listed) or self.order)
 
 
 def compare(first: Design, second: Design, process: Process) -> Comparison:
@@ -111,6 +113,12 @@ def compare(first: Design, second: Design, process: Process) -> Comparison:
         _changed(
             *(
                 {part.name: told_bought(part) for part in design.bought}
+                for design in (first, second)
+            )
+        ),
+        _changed(
+            *(
+                {one.name: "\n".join(told_stencil(one)) for one in design.stencils}
                 for design in (first, second)
             )
         ),
@@ -155,6 +163,7 @@ def comparison_text(first: Design, second: Design, process: Process, names: tupl
         lines.append("")
     for heading, listed in (
         ("Bought parts", found.bought),
+        ("Stencils", found.stencils),
         ("Steps", found.steps),
         ("Must hold", found.checks),
     ):

@@ -16,6 +16,7 @@ from ..formula.errors import did_you_mean
 from ..formula.parse import check_name, parse
 from ..formula.rewrite import columns_in, put_in_place, rename_step
 from ..formula.rewrite import rename_row as rewrite_row
+from ..kernel.naming import owner_of
 from ..model import LONGEST_FORMULA, Frozen
 from ..steps import Step
 from ..words import say_name, say_validation
@@ -313,8 +314,15 @@ def _uses(text: str, name: str) -> bool:
 
 def map_formulas(design: Design, change: Callable[[str], str]) -> Design:
     """Every formula of the design through a function. Which fields are formulas, the models say.
-    Those of bought parts run over their own dimensions, and stay."""
-    return _map(design, change).model_copy(update={"bought": design.bought})
+    Those of bought parts and of stencils run over their own sizes, and stay."""
+    return _map(design, change).model_copy(
+        update={"bought": design.bought, "stencils": design.stencils}
+    )
+
+
+def map_step(step: Step, change: Callable[[str], str]) -> Step:
+    """Every formula of a step through a function."""
+    return _map(step, change)
 
 
 def _map(value: _F, change: Callable[[str], str]) -> _F:
@@ -396,7 +404,11 @@ def delete_step(design: Design, name: str) -> Design:
     Raises:
         FormulaError: where other steps or formulas build on it; says which.
     """
-    users = [other.name for other in design.steps if name in other.needs() and other.name != name]
+    users = [
+        other.name
+        for other in design.steps
+        if other.name != name and any(owner_of(needed) == name for needed in other.needs())
+    ]
     outputs: set[str] = set()
 
     def note(text: str) -> str:
@@ -490,7 +502,7 @@ def would_break(design: Design, name: str, to: int) -> list[str]:
     order = {step.name: number for number, step in enumerate(moved.steps)}
     found = []
     for step in moved.steps:
-        for needed in step.needs():
+        for needed in map(owner_of, step.needs()):
             if needed in order and order[needed] > order[step.name] and name in (step.name, needed):
                 words = say_name(step.name), say_name(needed)
                 found.append(f"“{words[0]}” builds on “{words[1]}”, which would come after it")

@@ -17,6 +17,7 @@ from ..process.model import Process
 from ..quantity import KINDS, LENGTH
 from ..steps import Step
 from .model import Design, Size
+from .opened import opened
 
 
 def table_of(
@@ -30,6 +31,7 @@ def table_of(
 
     Steps that are switched off, or left out by their condition, work out nothing.
     """
+    design = opened(design)
     given = given or {}
     entries = [_entry(design, size, given) for size in design.sizes]
     workings = [
@@ -111,6 +113,7 @@ class TableKeeper:
     ) -> ValueTable:
         """The table of this design, from the one before where that is possible; ``measured`` and
         ``given`` as :func:`table_of` takes them."""
+        design = opened(design)
         beside = (dict(measured or {}), dict(given or {}))
         if self._last is not None:
             before, machine, known, table = self._last

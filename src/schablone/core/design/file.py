@@ -12,6 +12,7 @@ from pydantic import ValidationError
 from ..files import LARGEST, read_text
 from ..formula.evaluation import MOST_TEXT
 from ..json_text import parse_json
+from ..model import lean
 from ..problem import Problem, SchabloneError
 from ..whole_files import write_whole
 from ..words import say_validation
@@ -30,29 +31,10 @@ def write_design(design: Design) -> str:
     global _last
     if _last is not None and _last[0] is design:
         return _last[1]
-    data = _lean(design.model_dump(mode="json"), design)
+    data = lean(design.model_dump(mode="json"), design)
     text = json.dumps(data, indent=2, ensure_ascii=False) + "\n"
     _last = design, text
     return text
-
-
-def _lean(data: dict[str, Any], model: Any) -> dict[str, Any]:
-    kept: dict[str, Any] = {}
-    for name, info in type(model).model_fields.items():
-        value, own = data[name], getattr(model, name)
-        default = info.get_default(call_default_factory=True)
-        identifies = name in ("format", "version", "name", "formula") or (name == "kind" and own)
-        if identifies or info.is_required() or own != default:
-            kept[name] = _lean_value(value, own)
-    return kept
-
-
-def _lean_value(value: Any, own: Any) -> Any:
-    if hasattr(type(own), "model_fields"):
-        return _lean(value, own)
-    if isinstance(own, tuple):
-        return [_lean_value(a, b) for a, b in zip(value, own, strict=True)]
-    return value
 
 
 def read_design_text(text: str, origin: str = "design") -> Design:

@@ -90,10 +90,12 @@ class Finishing:
                 or self.result.steps[step.name].state != "built"
             ):
                 continue
-            if feature.change or feature.brings or feature.others:
-                raise ValueError("a step changes the part as a whole")
-            tools = [stretched_tool(tool, self.result.view.stretch) for tool in feature.tools]
-            anew = apply(anew, feature.operation, tools).body
+            for one in feature.then or (feature,):
+                if one.change or one.brings or one.others:
+                    raise ValueError("a step changes the part as a whole")
+                tools = [stretched_tool(tool, self.result.view.stretch) for tool in one.tools]
+                if tools:
+                    anew = apply(anew, one.operation, tools).body
         if anew is None or abs(anew.figures().volume - volume) > _STRETCHED * volume:
             raise ValueError("it does not come to the volume that it must have")
         return Body(anew.prisms, anew.made, body.frames)

@@ -19,7 +19,7 @@ from ..formula.rewrite import walk
 from ..formula.tree import Call, Name, Node, Output, children
 from ..formula.value_table import ValueTable
 from ..kernel.flat import plate_of
-from ..kernel.frame import Frame, Vector
+from ..kernel.frame import GROUND, Frame, Vector
 from ..process.correction import Correction, Gain, Side
 from ..process.lens import LensView
 from ..process.model import Process, neutral
@@ -27,10 +27,12 @@ from ..quantity import LENGTH
 from ..sketch.curves import XY, Loop
 from ..steps.base import Slot, Step
 from ..steps.gauges import Gauge, gauges_of
+from ..steps.repeating import Repeats
 from ..steps.sketch import Sketch
 from ..steps.workshop import StepError, Workshop
 from .built import Rebuilt
 from .model import Design
+from .opened import opened
 from .treat import cuts
 
 #: The gain that outlines are read with, mm, and from what share on a length takes part in it.
@@ -124,6 +126,7 @@ class _Use:
 
 def measures_of(design: Design, built: Rebuilt) -> Measures:
     """What each size measures, as the part came out."""
+    design = opened(design)
     trees = _trees(design)
     uses = list(_uses(design, built))
     flows = [(use, name) for use in uses for name in _flows(use.tree)]
@@ -206,6 +209,8 @@ def _uses(design: Design, built: Rebuilt) -> Iterator[_Use]:
             if feature
             else None
         )
+        plane = built.features.get(step.axes) if isinstance(step, Repeats) else None
+        anchor = plane.host.frame if plane is not None and plane.host is not None else GROUND
         for slot in step.slots():
             if slot.kind != LENGTH or slot.over is not None or slot.counted:
                 continue
@@ -214,7 +219,7 @@ def _uses(design: Design, built: Rebuilt) -> Iterator[_Use]:
             except FormulaError:
                 continue
             for up in _ups(design, built, step):
-                axes = _axes(slot, frame, up)
+                axes = _axes(slot, frame, up, anchor)
                 if not isinstance(step, Sketch):
                     gains = _own_gains(slot, feature is not None and feature.lying)
                     placed = not slot.side and slot.along != "normal"
@@ -341,10 +346,12 @@ def _gains(
     return tuple(found)
 
 
-def _axes(slot: Slot, frame: Frame | None, up: int) -> frozenset[str]:
-    """The axes of the machine that a length lies along, where one axis of the part is upright."""
+def _axes(slot: Slot, frame: Frame | None, up: int, anchor: Frame = GROUND) -> frozenset[str]:
+    """The axes of the machine that a length lies along, where one axis of the part is upright.
+    ``anchor`` has the axes of the step: those of the part, or of a plane on a face."""
     if slot.along.startswith("part "):
-        return frozenset({_kind(("x", "y", "z").index(slot.along[-1]), up)})
+        way = {"x": anchor.x, "y": anchor.y, "z": anchor.normal}[slot.along[-1]]
+        return frozenset({_axis(way, up)} - {""})
     if not slot.along or frame is None:
         return frozenset()
     ways = {
@@ -368,7 +375,7 @@ def _axis(way: Vector, up: int) -> str:
 def _in_proportion(use: _Use, name: str, table: ValueTable) -> bool:
     """Whether a length is in proportion with a size: ``width``, ``width/2``, and ``inside(bore)``
     as it is wanted."""
-    if isinstance(use.tree, Name):
+    if isinstance(use.tree, (Name, Output)):
         return True
     if names_in(use.slot.formula) != {name} or name not in table.cells:
         return False
@@ -388,7 +395,7 @@ def _flows(node: Node) -> set[str]:
     """Names whose length becomes part of the formula's length: not the mate of a fit."""
     if isinstance(node, Call) and node.function in FIT_FUNCTIONS:
         return set()
-    found = {node.name} if isinstance(node, Name) else set()
+    found = {node.name} if isinstance(node, (Name, Output)) else set()
     for child in children(node):
         found |= _flows(child)
     return found

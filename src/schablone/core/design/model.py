@@ -15,6 +15,7 @@ from ..process.lens import Lens, LensView
 from ..process.lying import Down
 from ..process.materials import MATERIALS
 from ..process.model import Process
+from ..reuse import Stencil
 from ..steps import AnyStep, Step
 
 Units = Literal["mm", "in"]
@@ -179,6 +180,7 @@ class Design(Frozen):
     steps: Annotated[tuple[AnyStep, ...], Field(max_length=2000)] = ()
     least_gap: FormulaText = ""
     bought: Annotated[tuple[BoughtPart, ...], Field(max_length=200)] = ()
+    stencils: Annotated[tuple[Stencil, ...], Field(max_length=100)] = ()
     screws: Annotated[tuple[ScrewRow, ...], Field(max_length=200)] = ()
     checks: Annotated[tuple[Check, ...], Field(max_length=500)] = ()
     publish: Publishing = Publishing()
@@ -190,6 +192,7 @@ class Design(Frozen):
             ("steps", [step.name for step in self.steps]),
             ("parts", [part.name for part in self.parts]),
             ("bought parts", [part.name for part in self.bought]),
+            ("stencils", [stencil.name for stencil in self.stencils]),
             ("rows of the size table", [row.name for row in self.table.rows]),
             ("columns of the size table", list(self.table.columns)),
         ):
@@ -263,6 +266,9 @@ class Design(Frozen):
             if one is not None and depth < 50
             for p in self.parts_of(one, depth + 1)
         }
+
+    def stencil(self, name: str) -> Stencil | None:
+        return next((stencil for stencil in self.stencils if stencil.name == name), None)
 
     def size(self, name: str) -> Size | None:
         return next((size for size in self.sizes if size.name == name), None)

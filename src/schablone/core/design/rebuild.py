@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 
-from ..kernel.naming import speaking_of
+from ..kernel.naming import owner_of, speaking_of
 from ..problem import Problem
 from ..process.lens import LensView
 from ..process.lying import Down
@@ -18,6 +18,7 @@ from .built import Cancelled, Memory, Progress, Rebuilt, StepState
 from .evaluate import table_of
 from .facing import facing
 from .model import Design, Part
+from .opened import all_told, opened
 
 __all__ = ["Cancelled", "Memory", "Progress", "Rebuilt", "StepState", "rebuild"]
 
@@ -38,8 +39,15 @@ def rebuild(
     same steps. ``progress`` is called before each step with its number, the count of steps and its
     name, and may raise :class:`Cancelled`.
     """
-    with speaking_of(facing(design)):
-        return _rebuilt(design, view, memory or Memory(), given, progress, until)
+    whole = opened(design)
+    if until and whole is not design:
+        mine = [step.name for step in whole.steps if owner_of(step.name) == until]
+        until = mine[-1] if mine else until
+    with speaking_of(facing(whole)):
+        found = _rebuilt(whole, view, memory or Memory(), given, progress, until)
+    if whole is not design:
+        found.problems = all_told(found.problems, design)
+    return found
 
 
 def _rebuilt(

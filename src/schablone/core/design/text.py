@@ -10,6 +10,7 @@ from ..kernel.naming import speaking_of
 from ..markup import as_typed, code, paragraphs
 from ..process.model import Process
 from ..quantity import say
+from ..reuse import Stencil
 from ..sketch.sentences import say_element
 from ..steps import Step
 from ..steps.sentence import (
@@ -28,6 +29,7 @@ from ..steps.sentence import (
     PortPiece,
     SentencePiece,
     SizePiece,
+    StencilPiece,
     StepPiece,
     TextPiece,
     Words,
@@ -105,6 +107,7 @@ def _said_formula(path: str, formula: str, state: StepState | None) -> str:
 
 _SAID: dict[type, Callable[[Any], str]] = {
     PlacePiece: say_place,
+    StencilPiece: lambda value: say_name(str(value)) or "nothing yet",
     BoughtPiece: lambda value: say_name(str(value)) or "nothing yet",
     AnchorPiece: lambda value: say_name(str(value)),
     PointPiece: lambda value: say_element(str(value)) or "no point yet",
@@ -156,6 +159,17 @@ def told_bought(part: BoughtPart) -> str:
     return "; ".join(told)
 
 
+def told_stencil(stencil: Stencil) -> list[str]:
+    """A stencil in words: what it is, its sizes, and its steps one by one."""
+    told = [f"{as_typed(stencil.said)}, edition {as_typed(stencil.edition)}"]
+    told += [
+        f"{say_name(size.name)} {code(size.formula)}, {'open' if size.open else 'worked out'}"
+        for size in stencil.sizes
+    ]
+    told += [f"{title_of(step.name)}: {' '.join(_sentence(step, None))}" for step in stencil.steps]
+    return told
+
+
 def design_text(
     design: Design, process: Process, states: dict[str, StepState] | None = None
 ) -> str:
@@ -204,6 +218,11 @@ def design_text(
     if design.bought:
         lines += ["", "## Bought parts", ""]
         lines += [f"- **{part.name}**: {told_bought(part)}" for part in design.bought]
+    if design.stencils:
+        lines += ["", "## Stencils", ""]
+        for stencil in design.stencils:
+            first, *rest = told_stencil(stencil)
+            lines += [f"- **{stencil.name}**: {first}", *(f"    - {line}" for line in rest)]
     lines += ["", "## Steps", ""]
     group = ""
     for number, step in enumerate(design.steps, 1):

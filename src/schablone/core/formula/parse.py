@@ -216,7 +216,14 @@ class _Reader:
             if self.token.kind != "word":
                 self.stop()
             output = self.take()
-            return Output(name.text, output.text, (name.start, output.end), name.span)
+            step, at = name.text, name.span
+            if self.token.text == ".":  # what a step within a stencil works out
+                step, at = f"{name.text}.{output.text}", (name.start, output.end)
+                self.take()
+                if self.token.kind != "word":
+                    self.stop()
+                output = self.take()
+            return Output(step, output.text, (name.start, output.end), at)
         if self.token.text == "(":
             self.take()
             return self.called(name)

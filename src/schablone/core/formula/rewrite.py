@@ -1,6 +1,7 @@
 """Changing formulas by their trees: which names they use, and giving a name another name."""
 
-from collections.abc import Iterator
+import re
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from .errors import FormulaError
@@ -133,6 +134,29 @@ def rename_step(text: str, old: str, new: str) -> str:
     return _rename(text, old, new, steps=True)
 
 
+def replace_names(text: str, new: Callable[[Name | Output], str | None]) -> str:
+    """A formula with other text for names that it reads, where ``new`` gives some; counters of sums
+    and words of fits are none. Text that cannot be read is returned unchanged."""
+    try:
+        tree = parse(text)
+    except FormulaError:
+        return text
+    plain = fit_words(tree) | {word.span for word in _column_words(tree)}
+    spans: list[tuple[TextSpan, str]] = []
+    for node, bound in walk(tree):
+        if isinstance(node, Name) and (node.name in bound or node.span in plain):
+            continue
+        if isinstance(node, (Name, Output)) and (found := new(node)) is not None:
+            spans.append((node.at if isinstance(node, Name) else _whole(text, node), found))
+    return _replace(text, spans)
+
+
+def _whole(text: str, node: Output) -> TextSpan:
+    """Where ``step.output`` stands in a formula, without parentheses around it."""
+    found = re.compile(rf"\s*\.\s*{re.escape(node.output)}").match(text, node.at[1])
+    return (node.at[0], found.end() if found is not None else node.span[1])
+
+
 def put_in_place(text: str, name: str, formula: str) -> str:
     """Replace a size in one formula by another formula, in parentheses where it needs them."""
     try:
@@ -171,6 +195,8 @@ def _rename(text: str, old: str, new: str, *, steps: bool) -> str:
     plain = fit_words(tree)
     spans: list[tuple[TextSpan, str]] = []
     for node, bound in walk(tree):
+        if steps and isinstance(node, Output) and node.step.startswith(f"{old}."):
+            spans.append((node.at, new + node.step[len(old) :]))
         if (steps and isinstance(node, Output) and node.step == old) or (
             not steps
             and isinstance(node, Name)

@@ -37,7 +37,8 @@ class Name:
 
 @dataclass(frozen=True, slots=True)
 class Output:
-    """What a step works out: ``passages.count``. ``at`` is the step's name in it."""
+    """What a step works out: ``passages.count``, or one within a stencil: ``vent.slots.count``.
+    ``at`` is the step's name in it."""
 
     step: str
     output: str

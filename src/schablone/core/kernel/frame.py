@@ -52,6 +52,16 @@ class Frame:
     def moved(self, by: Vector) -> Frame:
         return Frame(add(self.origin, by), self.x, self.y)
 
+    def within(self, axes: Frame) -> Frame:
+        """The frame as it lies in space where it is given in other axes than those of space."""
+        if axes == Frame():
+            return self
+
+        def way(v: Vector) -> Vector:
+            return add(add(add((0.0, 0.0, 0.0), axes.x, v[0]), axes.y, v[1]), axes.normal, v[2])
+
+        return Frame(axes.at(*self.origin), way(self.x), way(self.y))
+
     def turned_over(self) -> Frame:
         """The same plane seen from behind: x stays, y and normal turn round."""
         return Frame(self.origin, self.x, (-self.y[0], -self.y[1], -self.y[2]))

@@ -61,6 +61,14 @@ class Motion:
         d = 2 * dot(plane.origin, n)
         return cls(rows, (d * n[0], d * n[1], d * n[2]))
 
+    def within(self, axes: Frame) -> Motion:
+        """The motion in space that this one is in other axes than those of space."""
+        if axes == Frame():
+            return self
+        out = Motion(_transposed((axes.x, axes.y, axes.normal)), axes.origin)
+        back = as_vector(-dot(way, axes.origin) for way in (axes.x, axes.y, axes.normal))
+        return out.after(self).after(Motion((axes.x, axes.y, axes.normal), back))
+
     @property
     def mirrors(self) -> bool:
         a, b, c = self.rows

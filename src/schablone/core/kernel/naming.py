@@ -18,7 +18,7 @@ from functools import total_ordering
 from ..words import say_name
 
 _FORM = re.compile(
-    r"^(?P<step>\w+)/(?P<role>\w+)(?:/(?P<element>[\w.]+))?(?:#(?P<member>\d+(?:\.\d+)*))?$"
+    r"^(?P<step>\w+(?:\.\w+)*)/(?P<role>\w+)(?:/(?P<element>[\w.]+))?(?:#(?P<member>\d+(?:\.\d+)*))?$"
 )
 
 _ROLE_WORDS = {
@@ -27,6 +27,8 @@ _ROLE_WORDS = {
     "side": "side",
     "wall": "wall",
     "floor": "floor",
+    "here": "plane",
+    "ground": "plane",
 }
 
 #: Which way ends look, as words by step and role, in the design that is spoken of.
@@ -100,6 +102,11 @@ class FaceName:
         member = tuple(int(part) for part in (match["member"] or "").split(".") if part)
         return cls(match["step"], match["role"], match["element"] or "", member)
 
+    @property
+    def bare(self) -> tuple[str, str, str]:
+        """What all members of a row have alike: step, role and element."""
+        return self.step, self.role, self.element
+
     def of_member(self, number: int) -> FaceName:
         """The name of the same face on a member of a row."""
         return FaceName(self.step, self.role, self.element, (number, *self.member))
@@ -138,7 +145,7 @@ class FaceName:
         number = " " + ".".join(map(str, member)) if member else ""
         if role == "inside" and (of := self._made_from()) is not None:
             return f"inner {of.words()}{number}"
-        return f"{what} of {say_name(step)}{number}"
+        return f"{what} of {say_within(step)}{number}"
 
     def _made_from(self) -> FaceName | None:
         """The face that :meth:`made_by` made this one of."""
@@ -149,6 +156,25 @@ class FaceName:
 
 #: The name of a face of which nothing tells where it comes from. No step can be called so.
 NAMELESS = FaceName("", "face")
+
+
+def say_within(step: str) -> str:
+    """A step as people say it, with the stencil that it is a step of: ``pocket in grip``."""
+    owner, _, inner = step.partition(".")
+    return f"{say_name(inner)} in {say_name(owner)}" if inner else say_name(owner)
+
+
+def owner_of(step: str) -> str:
+    """The step of the design that a step belongs to: itself, or that which puts its stencil in, as
+    ``grip`` does ``grip.pocket``."""
+    return step.partition(".")[0]
+
+
+def step_renamed(text: str, old: str, new: str) -> str:
+    """The name of a step or of a face after a step was renamed, those within its stencil
+    included."""
+    rest = text[len(old) :]
+    return new + rest if text.startswith(old) and rest[:1] in ("", "/", ".") else text
 
 
 def say_face(text: str) -> str:

@@ -36,7 +36,7 @@ def steps_named(text: str) -> list[str]:
 
 def with_step_renamed(text: str, old: str, new: str) -> str:
     """The name of a spot or face after a step was renamed."""
-    return re.sub(rf"(^| ){re.escape(old)}/", rf"\g<1>{new}/", text)
+    return re.sub(rf"(^| ){re.escape(old)}(?=[/.])", rf"\g<1>{new}", text)
 
 
 def is_spot(text: str) -> bool:

@@ -10,6 +10,7 @@ from typing import Any, ClassVar
 
 from ..formula.value_table import Working
 from ..kernel.frame import Frame, Vector
+from ..kernel.naming import step_renamed
 from ..kernel.spots import steps_named, with_step_renamed
 from ..model import FormulaText, Frozen, Identifier, OneLine, Paragraphs, Tint
 from ..quantity import COUNT, LENGTH, Kind
@@ -70,6 +71,9 @@ class Step(Frozen):
     icon: ClassVar[str] = ""
     #: Whether rows, rings and mirrors can repeat it: what adds or cuts.
     repeatable: ClassVar[bool] = False
+    #: Whether it can be a step of a stencil: what stands on a sketch or on steps before it, and
+    #: nowhere else.
+    in_stencils: ClassVar[bool] = False
     #: What is to be picked as soon as it is added: a field (``edges+edge`` for edges), or
     #: ``drawing``.
     asks: ClassVar[str] = ""
@@ -168,6 +172,10 @@ class Step(Frozen):
         """The bought part of the design that the step places."""
         return ""
 
+    def puts_in(self) -> str:
+        """The stencil of the design that the step puts in."""
+        return ""
+
     def measures(self) -> Mapping[str, Kind]:
         """The figures that the step reads off what is built, with their kinds, usable as
         ``step.figure``."""
@@ -247,17 +255,16 @@ class Step(Frozen):
         if self.name == old:
             changes["name"] = new
         for field_name in self.refers:
-            if getattr(self, field_name) == old:
-                changes[field_name] = new
+            name = str(getattr(self, field_name))
+            if (renamed_step := step_renamed(name, old, new)) != name:
+                changes[field_name] = renamed_step
         for field_name in self.places:
             text = str(getattr(self, field_name))
             if (renamed_place := with_step_renamed(text, old, new)) != text:
                 changes[field_name] = renamed_place
         for field_name in self.face_lists:
             faces = getattr(self, field_name)
-            moved = tuple(
-                new + face[len(old) :] if face.startswith(f"{old}/") else face for face in faces
-            )
+            moved = tuple(step_renamed(face, old, new) for face in faces)
             if moved != faces:
                 changes[field_name] = moved
         for field_name in self.edge_rules:
@@ -265,4 +272,4 @@ class Step(Frozen):
             renamed = tuple(rule.with_step_renamed(old, new) for rule in rules)
             if renamed != rules:
                 changes[field_name] = renamed
-        return self.with_(**changes) if changes else self
+        return self.model_copy(update=changes) if changes else self

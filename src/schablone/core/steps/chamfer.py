@@ -19,6 +19,7 @@ class Chamfer(Step):
     """Bevels edges. With two distances the first lies on the face that comes first by name."""
 
     order = 52
+    in_stencils = True
     title = "Bevel edges"
     purpose = "A chamfer on edges, or on all edges of a face"
     also = "mitre edge slope countersink"

@@ -36,6 +36,7 @@ class Extrude(Step):
     """Raises the regions of a sketch into a part, or cuts them from it."""
 
     order = 20
+    in_stencils = True
     title = "Extrude"
     purpose = "Raise the outlines of a sketch, or cut them out"
     also = "raise pull pocket boss cut"

@@ -26,6 +26,7 @@ class Fillet(Step):
     counts change."""
 
     order = 50
+    in_stencils = True
     title = "Round edges"
     purpose = "A fillet on edges, or on all edges of a face"
     also = "radius soft"

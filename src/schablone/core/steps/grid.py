@@ -21,6 +21,7 @@ class Grid(Repeats):
     """
 
     order = 42
+    in_stencils = True
     title = "Grid"
     purpose = "Repeat a step in rows and columns"
     also = "repeat rows columns staggered array"

@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import Literal
 
-from shapely.geometry import Point
+from shapely.geometry import Point, Polygon
 
 from ..kernel.body import Body
 from ..kernel.frame import Frame, Vector, dot
@@ -52,6 +52,7 @@ class Hole(Step):
     """
 
     order = 30
+    in_stencils = True
     title = "Hole"
     purpose = "Round or long holes in a flat face, for screws and dowels"
     also = "drill bore countersunk screw pilot"
@@ -223,7 +224,7 @@ class Hole(Step):
             "cut",
             part,
             tools,
-            lambda body, used: self._check_fits(body, used, stretch, level),
+            lambda body, used: self._check_fits(body, used, frame, level, stretch),
             frame=frame,
             lying=shop.view.is_lying(frame.normal),
         )
@@ -390,15 +391,14 @@ class Hole(Step):
         )
 
     def _check_fits(
-        self, body: Body, tools: Sequence[Tool], stretch: Vector, level: FaceName
+        self, body: Body, tools: Sequence[Tool], frame: Frame, level: FaceName, stretch: Vector
     ) -> None:
         """Refuse holes that break out of their face: that is a cut, and rarely meant.
 
         Raises:
             StepError: names the hole that breaks out.
         """
-        name = FaceName.read(self.face)
-        frame = body.frames[name].stretched(stretch)[0]
+        frame = frame.stretched(stretch)[0]
         outline = body.outline_of(level, frame)
         if outline is None:
             return
@@ -406,27 +406,31 @@ class Hole(Step):
             if not isinstance(tool, Prism) or tool.start.role != "floor":
                 continue
             placed = in_frame(tool.stretched(stretch), frame)
-            if placed is None:
+            if placed is None or _lies_in(placed, outline):
+                continue
+            # What was repeated with the hole brought faces of the same name: it may lie in another.
+            alike = (name for name in body.names() if name.bare == level.bare and name != level)
+            others = (body.outline_of(name, frame) for name in alike)
+            if any(other is not None and _lies_in(placed, other) for other in others):
                 continue
             x0, y0, x1, y1 = placed.region.outer.bounds()
-            radius, u, v = (x1 - x0) / 2, (x0 + x1) / 2, (y0 + y1) / 2
-            centre = Point(u, v)
-            if len(placed.region.outer.curves) > 1:
-                radius = min(x1 - x0, y1 - y0) / 2
-                fits = outline.buffer(1e-6).contains(polygon_of(placed.region.outer))
-            else:
-                fits = (
-                    outline.contains(centre) and outline.exterior.distance(centre) > radius - 1e-6
-                )
-            if fits:
-                continue
+            radius, u, v = min(x1 - x0, y1 - y0) / 2, (x0 + x1) / 2, (y0 + y1) / 2
             number = f" {'.'.join(map(str, tool.start.member))}" if tool.start.member else ""
             raise StepError(
                 f"Hole{number} of ø {2 * radius:.4g} mm at x {u:.4g}, y {v:.4g} mm breaks out "
-                f"of the {name.words()}.",
+                f"of the {level.words()}.",
                 "Make it smaller, move it inwards, or cut a sketch instead.",
                 "diameter",
             )
+
+
+def _lies_in(hole: Prism, outline: Polygon) -> bool:
+    """Whether a hole lies in the outline of a face, both in one frame."""
+    x0, y0, x1, y1 = hole.region.outer.bounds()
+    if len(hole.region.outer.curves) > 1:
+        return bool(outline.buffer(1e-6).contains(polygon_of(hole.region.outer)))
+    centre, radius = Point((x0 + x1) / 2, (y0 + y1) / 2), (x1 - x0) / 2
+    return bool(outline.contains(centre) and outline.exterior.distance(centre) > radius - 1e-6)
 
 
 def _gained(diameter: float, shop: Workshop, frame: Frame) -> float:

@@ -21,6 +21,7 @@ class Loft(Step):
     """Joins the outlines of two sketches on planes apart; a third between them bends the way."""
 
     order = 26
+    in_stencils = True
     title = "Loft"
     purpose = "From one outline to another on a plane apart"
     also = "blend transition funnel"

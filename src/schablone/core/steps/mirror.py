@@ -17,6 +17,7 @@ class Mirror(Step):
     """Adds the mirror image in a plane or flat face. The faces of the image bear the number 2."""
 
     order = 46
+    in_stencils = True
     title = "Mirror"
     purpose = "The mirror image of a step, or of the part"
     also = "symmetric copy reflect"

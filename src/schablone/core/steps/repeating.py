@@ -24,15 +24,17 @@ class Repeats(Step):
     """What steps that repeat share: of which step, or the whole part, and which members are left
     out.
 
+    ``axes`` names a plane on a face whose axes count, those of the design where there is none.
     ``omit`` is a condition on the numbers of a member, such as ``number == 3``; members for which
     it holds are not made, the others keep their places and numbers.
     """
 
-    refers: ClassVar[tuple[str, ...]] = ("of",)
+    refers: ClassVar[tuple[str, ...]] = ("of", "axes")
 
     what: Literal["step", "part"] = "step"
     of: Identifier | Literal[""] = ""
     part: Identifier = "part"
+    axes: Identifier | Literal[""] = ""
     omit: FormulaText = ""
 
     def carries(self) -> str:
@@ -47,7 +49,12 @@ class Repeats(Step):
     def say_what(self) -> tuple[SentencePiece, ...]:
         """What is repeated, for the sentence."""
         which = ChoicePiece("what", {"step": "the step", "part": "the whole part"})
-        return (which, *((StepPiece("of", repeatable=True),) if self.what == "step" else ()))
+        axes = (Words("in the axes of"), StepPiece("axes", ("plane",))) if self.axes else ()
+        return (
+            which,
+            *((StepPiece("of", repeatable=True),) if self.what == "step" else ()),
+            *axes,
+        )
 
     def say_omit(self) -> tuple[tuple[SentencePiece, ...], ...]:
         """Which members are left out, for the sentence: nothing where none is."""
@@ -65,8 +72,9 @@ class Repeats(Step):
     def repeat(self, shop: Workshop, motions: Mapping[tuple[int, ...], Motion]) -> Feature:
         """The step or the part under each motion that is not left out. Motions are by the numbers
         of the members."""
+        axes = shop.axes(self.axes, "axes")
         kept = [
-            (number, motion)
+            (number, motion.within(axes))
             for number, (key, motion) in enumerate(motions.items(), 1)
             if not shop.values.get(f"omit@{'.'.join(map(str, key))}", 0.0)
         ]
@@ -106,8 +114,12 @@ def seed_of(shop: Workshop, of: str) -> Feature:
     if seed is None:
         what = f"“{say_step(of)}” is not there to be repeated." if of else "No step is chosen."
         hint = "Choose a step above this one that adds or cuts."
-        raise StepError(what, hint, "of", sorted(shop.features), asks=not of)
-    if (seed.change is not None and seed.again is None) or seed.brings is not None:
+        known = sorted(name for name in shop.features if "." not in name)
+        raise StepError(what, hint, "of", known, asks=not of)
+    if any(
+        (one.change is not None and one.again is None) or one.brings is not None
+        for one in (seed, *seed.then)
+    ):
         raise StepError(
             f"“{say_step(of)}” changes the part as a whole, and cannot be repeated.",
             "Choose another step.",
@@ -122,6 +134,8 @@ def repeated(seed: Feature, motions: Iterable[Motion]) -> Feature:
 
 
 def _numbered(seed: Feature, motions: Sequence[tuple[int, Motion]]) -> Feature:
+    if seed.host is not None:
+        return replace(seed, then=tuple(_numbered(one, motions) for one in seed.then))
     if seed.again is not None and motions:
         return _changed_again(seed, motions)
     tools: list[Tool] = []

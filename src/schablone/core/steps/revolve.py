@@ -40,6 +40,7 @@ class Revolve(Step):
     included."""
 
     order = 22
+    in_stencils = True
     title = "Revolve"
     purpose = "Turn a half section about an axis"
     also = "turn lathe rotate"

@@ -22,6 +22,7 @@ class Rib(Step):
     the part."""
 
     order = 28
+    in_stencils = True
     title = "Wall or rib"
     purpose = "A thin wall along drawn lines, of a height or down to the part"
     also = "stiffen web thin fin groove"

@@ -18,6 +18,7 @@ class Ring(Repeats):
     last over an angle."""
 
     order = 44
+    in_stencils = True
     title = "Ring"
     purpose = "Repeat a step around an axis"
     also = "repeat circle around array"

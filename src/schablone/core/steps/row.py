@@ -34,6 +34,7 @@ class Row(Repeats):
     """
 
     order = 40
+    in_stencils = True
     title = "Row"
     purpose = "Repeat a step along a line, as many as fit"
     also = "repeat line array"

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Annotated, Literal
 from pydantic import Field
 
 from ..kernel.body import Body
-from ..kernel.naming import FaceName, say_face
+from ..kernel.naming import FaceName, say_face, step_renamed
 from ..model import Frozen, OneLine
 from ..words import say_name
 from .workshop import StepError
@@ -45,10 +45,7 @@ class EdgeRule(Frozen):
         return tuple(name.split("/")[0] for name in self.of)
 
     def with_step_renamed(self, old: str, new: str) -> EdgeRule:
-        named = tuple(
-            new + name[len(old) :] if name == old or name.startswith(f"{old}/") else name
-            for name in self.of
-        )
+        named = tuple(step_renamed(name, old, new) for name in self.of)
         return self.model_copy(update={"of": named})
 
 

@@ -109,6 +109,13 @@ class BoughtPiece:
 
 
 @dataclass(frozen=True, slots=True)
+class StencilPiece:
+    """A stencil of the design, or one from the shelf."""
+
+    path: str
+
+
+@dataclass(frozen=True, slots=True)
 class AnchorPiece:
     """An anchor of the bought part that another field names."""
 
@@ -164,6 +171,7 @@ SentencePiece = (
     | SizePiece
     | PointPiece
     | BoughtPiece
+    | StencilPiece
     | AnchorPiece
     | PortPiece
 )

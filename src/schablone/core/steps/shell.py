@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..kernel.body import Body
-from ..kernel.naming import FaceName
+from ..kernel.naming import FaceName, step_renamed
 from ..model import FormulaText, Frozen, OneLine
 from .base import Slot, Step
 from .fillet import changed
@@ -52,14 +52,14 @@ class Shell(Step):
         return tuple(dict.fromkeys([*super().needs(), *own]))
 
     def with_step_renamed(self, old: str, new: str) -> Step:
-        def renamed(face: str) -> str:
-            return new + face[len(old) :] if face.startswith(f"{old}/") else face
-
         walls = tuple(
-            wall.with_(faces=tuple(renamed(face) for face in wall.faces)) for wall in self.walls
+            wall.model_copy(
+                update={"faces": tuple(step_renamed(face, old, new) for face in wall.faces)}
+            )
+            for wall in self.walls
         )
         found = super().with_step_renamed(old, new)
-        return found.with_(walls=walls) if walls != self.walls else found
+        return found.model_copy(update={"walls": walls}) if walls != self.walls else found
 
     def only_prisms(self) -> bool:
         return False

@@ -270,6 +270,7 @@ class Sketch(Step):
     """Outlines on a plane: closed shapes, a drawing with constraints, and walls along them."""
 
     order = 10
+    in_stencils = True
     title = "Sketch"
     purpose = "Draw outlines on a plane or on a face"
     also = "draw outline region text"
@@ -416,13 +417,13 @@ class Sketch(Step):
         renamed = super().with_step_renamed(old, new)
         if not any(e.follows for e in self.drawing.elements):
             return renamed
+        faces_of = re.compile(rf"(^|\| ){re.escape(old)}(?=[/.])")
         elements = tuple(
-            e.model_copy(
-                update={"follows": re.sub(rf"(^|\| ){re.escape(old)}/", rf"\g<1>{new}/", e.follows)}
-            )
+            e.model_copy(update={"follows": faces_of.sub(rf"\g<1>{new}", e.follows)})
             for e in self.drawing.elements
         )
-        return renamed.with_(drawing=self.drawing.model_copy(update={"elements": elements}))
+        drawing = self.drawing.model_copy(update={"elements": elements})
+        return renamed.model_copy(update={"drawing": drawing})
 
     def loops_of(self, number: int, values: Mapping[str, float]) -> tuple[Loop, ...]:
         """The outline of one of its closed shapes; ``values`` are those of all its formulas, mm and

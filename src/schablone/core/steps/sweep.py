@@ -24,6 +24,7 @@ class Sweep(Step):
     around a can."""
 
     order = 24
+    in_stencils = True
     title = "Wire along a curve"
     purpose = "A round wire along a curve in space, given by formulas"
     also = "helix spiral spring pipe tube"

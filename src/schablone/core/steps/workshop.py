@@ -4,12 +4,12 @@ what to do."""
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from ..bought import BoughtPart, Thing
 from ..kernel.body import Body, Operation
-from ..kernel.frame import PLANES, Frame, Vector
+from ..kernel.frame import GROUND, PLANES, Frame, Vector
 from ..kernel.motion import Motion
 from ..kernel.naming import FaceName
 from ..kernel.tools import Tool
@@ -79,6 +79,16 @@ class Remark:
 Member = tuple[tuple[int, ...], Motion]
 
 
+@dataclass(frozen=True, slots=True)
+class Host:
+    """Where a stencil sits: in which part, on which of its faces, and its anchor, x being its
+    direction and the normal looking out of the part."""
+
+    part: str
+    face: FaceName
+    frame: Frame
+
+
 @dataclass(slots=True)
 class Feature:
     """What a step does to a part: tools to add or to cut, in the design's own space, or a change of
@@ -93,7 +103,8 @@ class Feature:
     it is built.
     ``things`` are bought parts at their places; a step that places some changes no part.
     ``frame`` is where the axes of the step's own slots lie, ``lying`` says that what is round in it
-    lies.
+    lies. ``host`` says where a stencil sits, and ``then`` is what follows at the same places: all
+    that a stencil does, to be repeated.
     """
 
     operation: Operation
@@ -108,6 +119,8 @@ class Feature:
     frame: Frame | None = None
     lying: bool = False
     things: tuple[Thing, ...] = ()
+    host: Host | None = None
+    then: tuple[Feature, ...] = ()
 
 
 @dataclass(slots=True)
@@ -120,7 +133,8 @@ class Workshop:
     ``remade`` is the part that a step asked for with changed sizes (:meth:`Step.remakes`).
     ``stretch`` is by what tools are stretched as they are used; parts with steps that make more
     than prisms are stretched as a whole, at the end. ``traced`` gives, under another lens than
-    Wanted, the edges that each sketch follows as they are wanted.
+    Wanted, the edges that each sketch follows as they are wanted. ``stencils`` are those that the
+    design has.
     """
 
     values: Mapping[str, float]
@@ -136,6 +150,7 @@ class Workshop:
     repeats: Mapping[str, str] = field(default_factory=dict)
     materials: Mapping[str, str] = field(default_factory=dict)
     bought: Mapping[str, BoughtPart] = field(default_factory=dict)
+    stencils: Collection[str] = ()
 
     def plane(self, place: str, where: str) -> Frame:
         """The frame of a plane or of a named flat face.
@@ -145,7 +160,26 @@ class Workshop:
         """
         if place in PLANES:
             return PLANES[place]
+        step, _, role = place.partition("/")
+        made = self.features.get(step)
+        if made is not None and made.host is not None and role in PLANES:
+            return PLANES[role].within(made.host.frame)
         return self.face(place, where)[1]
+
+    def axes(self, step: str, where: str) -> Frame:
+        """The axes of a plane on a face, or of where a stencil sits; without a name those of the
+        design.
+
+        Raises:
+            StepError: where there is no such plane.
+        """
+        made = self.features.get(step)
+        if step and (made is None or made.host is None):
+            known = sorted(name for name, one in self.features.items() if one.host is not None)
+            raise StepError(
+                f"“{say_name(step)}” is no plane above this step.", "Choose one.", where, known
+            )
+        return made.host.frame if made is not None and made.host is not None else GROUND
 
     def face(self, place: str, where: str) -> tuple[Body, Frame, FaceName]:
         """The body that has a named flat face, and the face's frame."""
@@ -159,6 +193,9 @@ class Workshop:
                 self.flat_faces(),
                 asks=not place,
             ) from None
+        if name.role == "here" and (made := self.features.get(name.step)) and made.host:
+            # The face that a stencil's anchor lies on, in the axes of the anchor.
+            return self.bodies[made.host.part], made.host.frame, made.host.face
         for body in self.bodies.values():
             if name in body.frames and name in body.names():
                 return body, body.frames[name], name

@@ -16,8 +16,9 @@ from OCP.BRepGProp import BRepGProp
 from OCP.BRepTools import BRepTools, BRepTools_WireExplorer
 from OCP.GCPnts import GCPnts_TangentialDeflection
 from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Line, GeomAbs_Plane
-from OCP.gp import gp_Ax3, gp_Dir, gp_Pln, gp_Pnt, gp_Trsf
+from OCP.gp import gp_Ax3, gp_Dir, gp_Lin, gp_Pln, gp_Pnt, gp_Trsf
 from OCP.GProp import GProp_GProps
+from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_VERTEX, TopAbs_WIRE
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
@@ -238,3 +239,31 @@ def _curves(edge: TopoDS_Edge, frame: Frame) -> list[Curve]:
     line = [flat(points.Parameter(i + 1)) for i in range(points.NbPoints())]
     line = line[::-1] if backwards else line
     return [Segment(a, b) for a, b in pairwise(line)]
+
+
+def regions_named(solid: Solid, name: FaceName, frame: Frame) -> list[Region]:
+    """The regions of all flat faces of a name, in the coordinates of a frame on them."""
+    found = []
+    for shape, mine in zip(solid.faces(), solid.names, strict=True):
+        if mine != name:
+            continue
+        face = TopoDS.Face_s(shape)
+        loops: list[Loop] = []
+        wires = TopExp_Explorer(shape, TopAbs_WIRE)
+        while wires.More():
+            loops.append(_loop(TopoDS.Wire_s(wires.Current()), face, frame, len(loops)))
+            wires.Next()
+        loops.sort(key=lambda loop: -loop.area)
+        found.append(Region(loops[0], tuple(loops[1:])))
+    return found
+
+
+def depth_under(solid: Solid, frame: Frame) -> float:
+    """How far the material reaches from a frame's origin against its normal, mm; 0 where there is
+    none."""
+    o, n = frame.origin, frame.normal
+    meets = IntCurvesFace_ShapeIntersector()
+    meets.Load(solid.shape, 1e-7)
+    meets.Perform(gp_Lin(gp_Pnt(*o), gp_Dir(-n[0], -n[1], -n[2])), 1e-6, 1e6)
+    found = sorted(meets.WParameter(k + 1) for k in range(meets.NbPnt()))
+    return float(found[0]) if found else 0.0

@@ -1,0 +1,290 @@
+"""A design opened for building: what stencils do as steps and sizes of their own.
+
+The steps of a stencil follow the step that puts it in, called ``grip.pocket``; its sizes are
+``grip.length``. So tables, corrections, checks and files need know nothing of stencils. A size that
+is given as one of the design's is that size, so that what is measured of it is found there.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import OrderedDict
+from collections.abc import Callable, Mapping
+
+from ..formula.errors import FormulaError
+from ..formula.parse import parse
+from ..formula.rewrite import names_in, replace_names
+from ..formula.tree import Name, Output
+from ..kernel.frame import PLANES
+from ..kernel.naming import owner_of
+from ..problem import Problem
+from ..reuse import HOST, Stencil
+from ..steps.anchored import ASKED, Anchored, AskHost
+from ..steps.base import Step
+from ..steps.put_in import PutIn
+from ..steps.repeating import Repeats
+from ..words import say_name
+from .edit import map_step
+from .model import Check, Design, Size
+
+#: The most steps that a design may have when it is opened.
+MOST_STEPS = 20_000
+
+#: The designs that were opened last: as it was, and opened.
+_last: list[tuple[Design, Design]] = []
+#: What stencils do where they are put in, by what that follows from.
+_instances: OrderedDict[tuple[object, ...], tuple[Step, ...]] = OrderedDict()
+_MOST_KEPT = 2_000
+
+
+def opened(design: Design) -> Design:
+    """The design with the steps, sizes and checks of its stencils; itself where it has none, or is
+    open."""
+    global _last
+    if not design.stencils or not any(step.puts_in() for step in design.steps):
+        return design
+    if is_open(design):
+        return design
+    for before, found in _last:
+        if before is design:
+            return found
+    for before, found in _last:
+        if before.steps is design.steps and before.stencils is design.stencils:
+            # Only sizes were changed, as most often.
+            sizes = found.sizes[len(before.sizes) :]
+            checks = found.checks[len(before.checks) :]
+            new = design.model_copy(
+                update={
+                    "steps": found.steps,
+                    "sizes": (*design.sizes, *sizes),
+                    "checks": (*design.checks, *checks),
+                }
+            )
+            break
+    else:
+        new = _opened(design)
+    _last = [(design, new), *_last[:3]]
+    return new
+
+
+def is_open(design: Design) -> bool:
+    """Whether a design is opened for building."""
+    return any("." in step.name for step in design.steps)
+
+
+def _opened(design: Design) -> Design:
+    stencils = {stencil.name: stencil for stencil in design.stencils}
+    texts = {name: stencil.model_dump_json() for name, stencil in stencils.items()}
+    steps: list[Step] = []
+    sizes: list[Size] = []
+    checks: list[Check] = []
+    for step in design.steps:
+        stencil = stencils.get(step.puts_in())
+        if stencil is None or not isinstance(step, PutIn):
+            steps.append(step)
+            continue
+        if asked := _asked(step, stencil):
+            steps.append(_asking(step, asked))
+        steps.append(step)
+        names, own = _sizes_of(step, stencil)
+        sizes += own
+        steps += _kept(step, stencil, texts[stencil.name], names)
+        checks += [
+            Check.model_construct(
+                name=f"{say_name(step.name)}: {check.name}",
+                formula=_within(step, stencil, names)(check.formula),
+                note=check.note,
+            )
+            for check in stencil.checks
+        ]
+        if len(steps) > MOST_STEPS:
+            break  # what is left out says so when it is built
+    return design.model_copy(
+        update={
+            "steps": tuple(steps),
+            "sizes": (*design.sizes, *sizes),
+            "checks": (*design.checks, *checks),
+        }
+    )
+
+
+def _sizes_of(step: PutIn, stencil: Stencil) -> tuple[dict[str, str], list[Size]]:
+    """What each size of the stencil is called in the design, and those that the design gets."""
+    given = {one.size: one.formula for one in step.given}
+    names = {}
+    for size in stencil.sizes:
+        own = given.get(size.name, "") if size.open else ""
+        names[size.name] = _alone(own) or f"{step.name}.{size.name}"
+    within = _within(step, stencil, names)
+    sizes = [
+        Size.model_construct(
+            name=f"{step.name}.{size.name}",
+            formula=given[size.name] if size.open and size.name in given else within(size.formula),
+            note=size.note,
+            low=within(size.low),
+            high=within(size.high),
+            policy="refuse",
+            kind=size.kind,
+        )
+        for size in stencil.sizes
+    ]
+    return names, sizes
+
+
+def _alone(formula: str) -> str:
+    """The size of the design that a formula is; empty where it is more than a name."""
+    try:
+        tree = parse(formula)
+    except FormulaError:
+        return ""
+    return tree.name if isinstance(tree, Name) and tree.name not in ("pi", "yes", "no") else ""
+
+
+def _within(step: PutIn, stencil: Stencil, names: Mapping[str, str]) -> Callable[[str], str]:
+    """What makes a formula of the stencil one of the design."""
+    steps = {HOST, *(one.name for one in stencil.steps)}
+
+    def new(node: Name | Output) -> str | None:
+        if isinstance(node, Output):
+            return f"{step.name}.{node.name}" if node.step in steps else None
+        return names.get(node.name)
+
+    return lambda text: replace_names(text, new)
+
+
+def _kept(step: PutIn, stencil: Stencil, text: str, names: Mapping[str, str]) -> tuple[Step, ...]:
+    """The steps of a stencil where it is put in; remembered, since most of them stay from edit to
+    edit."""
+    where = (step.name, step.part, step.face, step.when, step.on, step.group, step.colour)
+    key = (text, *where, step.faces, step.parts, tuple(sorted(names.items())))
+    if key not in _instances:
+        _instances[key] = _steps_of(step, stencil, names)
+        while len(_instances) > _MOST_KEPT:
+            _instances.popitem(last=False)
+    _instances.move_to_end(key)
+    return _instances[key]
+
+
+def _asked(step: PutIn, stencil: Stencil) -> tuple[str, ...]:
+    """What is asked of the host: in the stencil, or where its open sizes are given."""
+    texts = [text for text, _ in stencil.formulas()] + [one.formula for one in step.given]
+    found = set()
+    for text in texts:
+        try:
+            names = names_in(text)
+        except FormulaError:
+            continue
+        for prefix in (f"{HOST}.", f"{step.name}.{HOST}."):
+            found |= {name.removeprefix(prefix) for name in names if name.startswith(prefix)}
+    return tuple(name for name in ASKED if name in found)
+
+
+def _asking(step: PutIn, asked: tuple[str, ...]) -> Step:
+    """The step that asks the host, before that which puts the stencil in."""
+    fields = {name: getattr(step, name) for name in Anchored.model_fields if name != "kind"}
+    own = {**fields, "kind": "asked", "name": f"{step.name}.{HOST}", "asked": asked}
+    return AskHost.model_construct(**own)
+
+
+def _steps_of(step: PutIn, stencil: Stencil, names: Mapping[str, str]) -> tuple[Step, ...]:
+    within = _within(step, stencil, names)
+    inner = [one.name for one in stencil.steps]
+    faces = {f"{HOST}/here": step.face}
+    faces |= {f"{HOST}/{one.name}": one.face for one in step.faces}
+    parts = {HOST: step.part} | {one.name: one.part for one in step.parts}
+    found: list[Step] = []
+    for one in stencil.steps:
+        own = map_step(one, within)
+        # By way of names that nobody has, where a step of it is called as it is itself.
+        for number, name in enumerate(inner):
+            own = own.with_step_renamed(name, f"@{number}")
+        for number, name in enumerate(inner):
+            own = own.with_step_renamed(f"@{number}", f"{step.name}.{name}")
+        own = on_host(own, step.name, faces)
+        changes: dict[str, object] = {
+            "when": f"({step.when}) and ({own.when})" if step.when and own.when
+            else step.when or own.when,
+            "on": step.on and own.on,
+            "group": step.group,
+            "colour": own.colour or step.colour,
+        }  # fmt: skip
+        if isinstance(own, Repeats):
+            changes["axes"] = own.axes or step.name
+        if "part" in type(own).model_fields:
+            changes["part"] = parts.get(str(getattr(own, "part")), "")  # noqa: B009
+        found.append(own.model_copy(update=changes))
+    return tuple(found)
+
+
+_HOST_FACE = re.compile(rf"(?<![\w./]){HOST}/\w+")
+
+
+def on_host(step: Step, instance: str, faces: Mapping[str, str]) -> Step:
+    """A step of a stencil with the faces of the design for those of the host, and the planes of the
+    anchor for those of the design. Where it takes the axes of the anchor's face, it takes those of
+    the anchor."""
+    here = f"{instance}/here"
+
+    def real(text: str) -> str:
+        return _HOST_FACE.sub(lambda found: faces.get(found[0], found[0]), text)
+
+    changes: dict[str, object] = {}
+    for field in step.places:
+        text = str(getattr(step, field))
+        if text in PLANES:
+            changes[field] = f"{instance}/{text}"
+        else:
+            changes[field] = here if text == f"{HOST}/here" else real(text)
+    for field in step.face_lists:
+        changes[field] = tuple(real(face) for face in getattr(step, field))
+    for field in step.edge_rules:
+        changes[field] = tuple(
+            rule.model_copy(update={"of": tuple(real(face) for face in rule.of)})
+            for rule in getattr(step, field)
+        )
+    return step.model_copy(update=changes) if changes else step
+
+
+def told(problem: Problem, design: Design) -> Problem:
+    """A problem of an opened design as one of the design that people see."""
+    owner, _, inner = problem.name.partition(".")
+    step = design.step(owner)
+    if not inner or not isinstance(step, PutIn) or problem.area not in ("size", "step"):
+        return problem
+    if problem.area == "size":
+        field = next((f"given.{k}.formula" for k, one in enumerate(step.given)
+                      if one.size == inner), "stencil")  # fmt: skip
+        what = f"Its {say_name(inner)}: {problem.what}"
+        span = problem.span if field != "stencil" and problem.field in ("", "formula") else None
+        return problem.model_copy(
+            update={"area": "step", "name": owner, "field": field, "what": what, "span": span,
+                    "waits_for": owner_of(problem.waits_for)}
+        )  # fmt: skip
+    waits = owner_of(problem.waits_for)
+    return problem.model_copy(
+        update={
+            "name": owner,
+            "field": problem.field if inner == HOST else "stencil",
+            "what": problem.what if inner == HOST else f"In its {say_name(inner)}: {problem.what}",
+            "span": None,
+            "waits_for": "" if waits == owner else waits,
+        }
+    )
+
+
+def all_told(problems: list[Problem], design: Design) -> list[Problem]:
+    """Problems of an opened design as those of the design that people see: each once, and of what
+    waits within one stencil for something else in it nothing."""
+    found: list[Problem] = []
+    causes = {owner_of(p.name) for p in problems if not p.waits_for}
+    for problem in problems:
+        owner = owner_of(problem.name)
+        if problem.waits_for and owner_of(problem.waits_for) == owner and owner in causes:
+            continue
+        said = told(problem, design)
+        if said not in found:
+            found.append(said)
+    return found
+
+
+__all__ = ["all_told", "is_open", "opened", "owner_of", "told"]
