@@ -19,6 +19,8 @@ from ..core.process import Process, shipped_processes
 from ..core.process.off_cuts import OffCut, write_off_cuts
 from ..core.process.store import write_process
 from ..core.publish.edition import file_name
+from ..core.reuse import SUFFIX as STENCIL
+from ..core.reuse import Stencil, stencils_on_the_shelf, write_stencil
 from ..core.whole_files import write_whole
 from ..reader import read, read_all
 from .reading import read_file
@@ -39,6 +41,8 @@ class Library:
         self.shelf = self.folder.parent / "bought"
         self._off_cuts = self.folder.parent / "off-cuts.json"
         self._own_bought: list[BoughtPart] = []
+        self.drawer = self.folder.parent / "stencils"
+        self._own_stencils: list[Stencil] = []
         self.read_own()
 
     def _read_settings(self) -> dict[str, Any]:
@@ -60,6 +64,7 @@ class Library:
         self.problems = [*self._set_aside]
         self._own = self._all_in(self.folder, "process", ".json")
         self._own_bought = self._all_in(self.shelf, "bought", SUFFIX)
+        self._own_stencils = self._all_in(self.drawer, "stencil", STENCIL)
 
     def _all_in(self, folder: Path, kind: str, suffix: str) -> list[Any]:
         found = []
@@ -76,6 +81,43 @@ class Library:
         own = {part.name: part for part in self._own_bought}
         shipped = [own.pop(part.name, part) for part in bought_on_the_shelf()]
         return sorted([*shipped, *own.values()], key=lambda part: (part.sort, part.said))
+
+    def stencils(self) -> list[Stencil]:
+        """The shelf of stencils; the user's own replace shipped ones of the same name."""
+        own = {stencil.name: stencil for stencil in self._own_stencils}
+        shipped = [own.pop(one.name, one) for one in stencils_on_the_shelf()]
+        return sorted([*shipped, *own.values()], key=lambda one: (one.sort, one.said))
+
+    def keep_stencil(self, stencil: Stencil) -> None:
+        """Keep a stencil as the user's own.
+
+        Raises:
+            SchabloneError: where it cannot be written.
+        """
+        self.drawer.mkdir(parents=True, exist_ok=True)
+        path = self.drawer / f"{file_name(stencil.name)}{STENCIL}"
+        write_whole(path, write_stencil(stencil).encode("utf8"))
+        self.read_own()
+
+    def is_own_stencil(self, name: str) -> bool:
+        return any(stencil.name == name for stencil in self._own_stencils)
+
+    def forget_stencil(self, name: str) -> None:
+        """Take an own stencil off the shelf; a shipped one of its name is there again."""
+        (self.drawer / f"{file_name(name)}{STENCIL}").unlink(missing_ok=True)
+        self.read_own()
+
+    def times_used(self, name: str) -> int:
+        """How often a stencil was put in, in all designs."""
+        counts = self.settings.get("stencils put in", {})
+        found = counts.get(name, 0) if isinstance(counts, dict) else 0
+        return found if isinstance(found, int) else 0
+
+    def note_use(self, name: str) -> None:
+        """Count that a stencil was put in."""
+        counts = self.settings.get("stencils put in", {})
+        known = counts if isinstance(counts, dict) else {}
+        self.keep("stencils put in", {**known, name: self.times_used(name) + 1})
 
     def off_cuts(self) -> tuple[OffCut, ...]:
         """What is left of sheets that were cut; none, and a word, where the list is damaged."""

@@ -20,6 +20,7 @@ from .foot_line import FootLine
 from .header import Header
 from .layout_window import LayoutWindow
 from .log_window import LogWindow
+from .make_stencil_window import MakeStencilWindow
 from .menus import LINE, Command, Group, MenuBar
 from .part_on_screen import PartOnScreen
 from .places.bend_calibration import BendCalibrationPage
@@ -30,11 +31,14 @@ from .places.process_editor import ProcessEditor
 from .places.prove import ProvePlace
 from .places.publish import PublishPlace
 from .places.shape import ShapePlace
+from .putting_in import PuttingIn
 from .question_strip import QuestionStrip
 from .questions import Questions
 from .rail import PLACES, Rail
 from .screws_window import ScrewsWindow
 from .session import Session
+from .stencil_picture import StencilPictures
+from .stencil_window import StencilWindow
 from .theme import theme
 from .widgets.basics import rule
 from .worker_client import WorkerClient
@@ -65,6 +69,7 @@ class MainWindow(QMainWindow):
             self.stack.addWidget(page)
         self.part = PartOnScreen(session, worker, self.shape)
         self.questions = Questions(session, worker, self.shape, self.part)
+        self.putting = PuttingIn(session, self.shape, StencilPictures(worker))
         self.files = FileCommands(self, session, worker, self.strip)
         self.setCentralWidget(self._laid_out())
         self.shape.view.show_ground(bool(session.library.settings.get("ground", True)))
@@ -187,6 +192,7 @@ class MainWindow(QMainWindow):
                 Command("Millimetres or inches", self._toggle_units),
                 Group("Inches as", fractions),
                 Command("Bought parts …", self.show_bought),
+                Command("Stencils …", self.show_stencils, "Ctrl+Shift+T"),
                 Command("To the workshop …", self.show_layout, "Ctrl+Shift+L"),
                 Command("Screw clearances …", lambda: ScrewsWindow(session, self).show()),
                 Command("Give up the rebuild", self.part.give_up),
@@ -233,7 +239,7 @@ class MainWindow(QMainWindow):
         session.file_changed.connect(self._title)
         session.said.connect(self.foot.say)
         session.unsafe.connect(self._tell_unsafe)
-        for part in (self.questions, files):
+        for part in (self.questions, files, self.putting):
             part.place_wanted.connect(self.go)
         files.publishing.connect(self.publish.show_writing)
         files.sizes_read.connect(shape.sizes.take_sizes)
@@ -246,6 +252,8 @@ class MainWindow(QMainWindow):
         self.header.verdict_wanted.connect(partial(self.go, "prove"))
         shape.sizes.said.connect(self.strip.tell)
         shape.pointing.connect(self.foot.pointer.setText)
+        shape.shelf_wanted.connect(self.show_stencils)
+        shape.stencil_wanted.connect(self.make_stencil)
         shape.example_wanted.connect(partial(self.go, "learn"))
         shape.blank.sheet_wanted.connect(files.bend_sheet_dialog)
         shape.sizes.variants.edit_wanted.connect(files.edit_size_table)
@@ -329,6 +337,19 @@ class MainWindow(QMainWindow):
             )  # fmt: skip
 
         found = LayoutWindow(session, ask, self)
+        found.show()
+        return found
+
+    def show_stencils(self) -> StencilWindow:
+        """The stencils of the design and of the shelf."""
+        found = StencilWindow(self.session, self.putting.pictures, self)
+        found.put_wanted.connect(self.putting.begin)
+        found.show()
+        return found
+
+    def make_stencil(self, names: Sequence[str]) -> MakeStencilWindow:
+        """A stencil of some steps of the design."""
+        found = MakeStencilWindow(self.session, names, self.shape.face_frames, self)
         found.show()
         return found
 

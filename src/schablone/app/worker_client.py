@@ -210,10 +210,12 @@ class WorkerClient(QObject):
         return self._number
 
     def ask_file(
-        self, request: talk.Features | talk.Practise | talk.BendStrips, answered: Answered
+        self,
+        request: talk.Features | talk.PictureStencils | talk.Practise | talk.BendStrips,
+        answered: Answered,
     ) -> int:
-        """Ask what can be measured on an exported file, or let a practice machine make, bend and
-        measure it."""
+        """Ask what can be measured on an exported file, how stencils look, or let a practice
+        machine make, bend and measure a piece."""
         self._number += 1
         request = request.model_copy(update={"id": self._number})
         self._asked[self._number] = (request, answered)

@@ -23,6 +23,7 @@ from ..core.design.facing import facing
 from ..core.design.file import read_design_text
 from ..core.design.measures import measures_of
 from ..core.design.rebuild import Cancelled, Memory, rebuild
+from ..core.design.stencil_picture import seen_from_above
 from ..core.kernel.body import Body
 from ..core.kernel.folding import half_bent
 from ..core.kernel.mesh import Mesh
@@ -40,6 +41,7 @@ from ..core.prove.ways_off import ways_off
 from ..core.publish.edition import pieces_of
 from ..core.publish.exports import export
 from ..core.quantity import Kind, formula_of
+from ..core.reuse import parse_stencil
 from ..core.steps.measure import Measure
 from ..core.steps.workshop import StepError
 from ..core.whole_files import write_whole
@@ -129,6 +131,9 @@ class Worker:
             raise request.error
         if isinstance(request, talk.Features):
             self.find_features(request)
+            return
+        if isinstance(request, talk.PictureStencils):
+            self.picture_stencils(request)
             return
         if isinstance(request, talk.Practise):
             self.practise(request)
@@ -249,6 +254,18 @@ class Worker:
         """What can be measured on an exported file."""
         found = [_feature(feature) for feature in read("measurable", Path(request.path))]
         self.send(talk.FeaturesFound(id=request.id, features=found))
+
+    def picture_stencils(self, request: talk.PictureStencils) -> None:
+        """How stencils look from above."""
+        pictures: list[talk.StencilReport] = []
+        for text in request.stencils:
+            areas, trouble = seen_from_above(parse_stencil(text, "stencil"))
+            told: list[talk.AreaReport] = [
+                {"cut": one.cut, "depth": one.depth, "rings": [list(ring) for ring in one.rings]}
+                for one in areas
+            ]
+            pictures.append({"areas": told, "trouble": trouble})
+        self.send(talk.StencilsPictured(id=request.id, pictures=pictures))
 
     def practise(self, request: talk.Practise) -> None:
         """What a practice machine makes of an exported file, measured."""

@@ -17,7 +17,7 @@ from ..core.design.treat import tab_lines
 from ..core.kernel.body import Body
 from ..core.kernel.frame import Vector, as_vector
 from ..core.kernel.mesh import Mesh
-from ..core.kernel.naming import FaceName
+from ..core.kernel.naming import FaceName, owner_of
 from ..core.prove import Finding, quick_findings
 from ..core.sketch.curves import XY
 from ..core.steps.workshop import Outlines
@@ -192,7 +192,7 @@ def _face(body: Body, mesh: Mesh, index: int) -> FaceReport:
     found: FaceReport = {
         "name": str(name),
         "exact": name.exact,
-        "step": name.step,
+        "step": owner_of(name.step),
         "flat": frame is not None,
         "words": name.words(),
     }

@@ -126,6 +126,13 @@ class Features(_Message):
     path: str
 
 
+class PictureStencils(_Message):
+    """How do stencils look from above? Each as the text of its file."""
+
+    do: Literal["picture stencils"] = "picture stencils"
+    stencils: tuple[str, ...]
+
+
 class Practise(_Message):
     """Let a practice machine make the piece of a file on a day, and measure it so many times."""
 
@@ -162,6 +169,7 @@ Request = Annotated[
     | LayOut
     | Deviate
     | Features
+    | PictureStencils
     | Practise
     | BendStrips,
     Field(discriminator="do"),
@@ -603,6 +611,28 @@ class Deviated(_Message):
     parts: dict[str, list[Any]]
 
 
+class AreaReport(TypedDict):
+    """What a stencil cuts or adds, seen from above."""
+
+    cut: bool
+    depth: float
+    rings: list[list[tuple[float, float]]]
+
+
+class StencilReport(TypedDict):
+    """How a stencil looks, or what is wrong with it."""
+
+    areas: list[AreaReport]
+    trouble: str
+
+
+class StencilsPictured(_Message):
+    """How stencils look, in the order in which they were asked for."""
+
+    answer: Literal["stencils pictured"] = "stencils pictured"
+    pictures: list[StencilReport]
+
+
 class FeatureFound(TypedDict):
     """Something to measure on a piece: its kind, its size as it was sent, mm, its words, and along
     which axis it lies."""
@@ -655,7 +685,7 @@ class StripsBent(_Message):
 Answer = Annotated[
     Ready | GivenUp | Refused | Progress | RebuildDone | Unfolded | ReadOff
     | Near | ComesOff | Looked | Exported | Followed | Tried | Gauged | Glanced | BentTo
-    | Deviated | LaidOut | FeaturesFound | PieceMeasured | StripsBent,
+    | Deviated | LaidOut | FeaturesFound | StencilsPictured | PieceMeasured | StripsBent,
     Field(discriminator="answer"),
 ]  # fmt: skip
 

@@ -21,9 +21,11 @@ from PySide6.QtWidgets import (
 from ...core.design import Design
 from ...core.design import edit as edits
 from ...core.formula import FormulaError, names_in
+from ...core.kernel.frame import Frame
 from ...core.problem import Problem
 from ...core.process import Lens
 from ...core.quantity import LENGTH, Quantity
+from ...core.steps.anchored import Anchored
 from ...core.steps.base import Slot
 from ...core.steps.selecting import EdgeRule
 from ...core.words import say_name
@@ -53,6 +55,8 @@ class ShapePlace(QWidget):
     follow_wanted = Signal()
     try_wanted = Signal()
     example_wanted = Signal()
+    shelf_wanted = Signal()
+    stencil_wanted = Signal(object)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -126,6 +130,8 @@ class ShapePlace(QWidget):
         self.view.figure_dragged.connect(partial(nudge_figure, session))
         self.view.figure_left.connect(session.settle)
         self.steps.regions_wanted.connect(self.choose_regions)
+        self.steps.shelf_wanted.connect(self.shelf_wanted)
+        self.steps.stencil_wanted.connect(self.stencil_wanted)
         self.board.left.connect(self.stop_drawing)
         session.taken.connect(self.stop_drawing)
         session.changed.connect(self._sketch_may_be_gone)
@@ -514,14 +520,31 @@ class ShapePlace(QWidget):
             self.session.said.emit("A step cannot stand on a face that it makes itself.")
             return
         placed = self._placed(step, path, face)
+        part = self._part_of(face) if path == "face" else ""
 
         def change(design: Design) -> Design:
             design = edits.change_step(design, step, path, face["name"])
+            if isinstance(design.step(step), Anchored) and part:
+                design = edits.change_step(design, step, "part", part)
             for field, formula in placed.items():
                 design = edits.change_step(design, step, field, formula)
             return design
 
         self.session.edit(change, f"face of {step}")
+
+    def _part_of(self, face: Mapping[str, Any]) -> str:
+        """The part that a face was picked on."""
+        names = (part.name for part in self.view.parts if face["name"] in part.face_names())
+        return next(names, "")
+
+    def face_frames(self) -> dict[str, Frame]:
+        """The frames of the flat faces that are shown, by name."""
+        return {
+            str(face["name"]): Frame(face["origin"], face["x"], face["y"])
+            for part in self.view.parts
+            for face in part.faces
+            if "origin" in face and "x" in face and "y" in face
+        }
 
     def _placed(self, step: str, path: str, face: Mapping[str, Any]) -> dict[str, str]:
         """Where a step lies that is put on a face for the first time: where it was clicked, in

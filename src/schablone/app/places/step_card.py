@@ -52,6 +52,7 @@ from .part_menu import (
     offer_part_tints,
     offer_tints,
 )
+from .stencil_pieces import offer_stencils
 from .step_brief import BriefLine, brief_of, is_at_defaults
 from .step_pieces import SentencePieces
 
@@ -75,6 +76,8 @@ class StepCard(SentencePieces):
     grew = Signal()
     draw_wanted = Signal(str)
     regions_wanted = Signal(str)
+    shelf_wanted = Signal()
+    stencil_wanted = Signal(object)
 
     def __init__(self, session: Session, step: Step, number: int) -> None:
         super().__init__(session, step, number)
@@ -481,6 +484,7 @@ class StepCard(SentencePieces):
         )
         if step.group:
             groups.addAction("Out of the group", lambda: self.put("group", ""))
+        offer_stencils(menu, self, step)
         if isinstance(step, Sketch) and step.shapes:
             shapes = menu.addMenu("Remove a shape")
             for shape in step.shapes:

@@ -17,6 +17,7 @@ class StepGroupHead(QFrame):
     """One heading, with how many steps stand under it. A click folds them or opens them again."""
 
     toggled = Signal(str)
+    stencil_wanted = Signal(object)
 
     def __init__(
         self, session: Session, group: str, steps: tuple[str, ...], *, folded: bool
@@ -49,6 +50,9 @@ class StepGroupHead(QFrame):
         menu.addAction("Rename", self.rename)
         on = any(step.on for step in self.session.design.steps if step.name in self.steps)
         menu.addAction("Switch all off" if on else "Switch all on", lambda: self.switch(not on))
+        menu.addAction(
+            "Make a stencil of these steps …", lambda: self.stencil_wanted.emit(self.steps)
+        )
         menu.addAction("Dissolve the group", lambda: self._name_it(""))
         return menu
 

@@ -40,6 +40,7 @@ from ...core.steps.sentence import (
     PortPiece,
     SentencePiece,
     SizePiece,
+    StencilPiece,
     StepPiece,
     TextPiece,
     Words,
@@ -50,6 +51,7 @@ from ...core.steps.sketch import Sketch
 from ..session import Session
 from ..widgets.basics import Flow, button, label, on_hover
 from .bought_pieces import bought_chip
+from .stencil_pieces import stencil_chip
 
 
 class SentencePieces(QFrame):
@@ -108,10 +110,19 @@ class SentencePieces(QFrame):
                 return self._line(step, piece)
             case SizePiece():
                 return self._size(step, piece)
-            case PointPiece() | BoughtPiece() | AnchorPiece() | PortPiece():
-                return bought_chip(self, step, piece)
+            case PointPiece() | BoughtPiece() | AnchorPiece() | PortPiece() | StencilPiece():
+                return self._from_the_shelf(step, piece)
             case ListPiece():
                 return self._list(step, piece)
+
+    def _from_the_shelf(
+        self,
+        step: Step,
+        piece: PointPiece | BoughtPiece | AnchorPiece | PortPiece | StencilPiece,
+    ) -> QWidget:
+        if isinstance(piece, StencilPiece):
+            return stencil_chip(self, step, piece)
+        return bought_chip(self, step, piece)
 
     def _list(self, step: Step, piece: ListPiece) -> QWidget:
         """One more or one less of a list."""

@@ -35,6 +35,9 @@ class StepsPanel(QWidget):
     pick_wanted = Signal(str, str)
     draw_wanted = Signal(str)
     regions_wanted = Signal(str)
+    shelf_wanted = Signal()
+    #: A stencil is to be made of steps.
+    stencil_wanted = Signal(object)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -183,6 +186,8 @@ class StepsPanel(QWidget):
         card.pick_wanted.connect(self.pick_wanted)
         card.draw_wanted.connect(self.draw_wanted)
         card.regions_wanted.connect(self.regions_wanted)
+        card.shelf_wanted.connect(self.shelf_wanted)
+        card.stencil_wanted.connect(self.stencil_wanted)
         return card
 
     def _put_head(self, group: str, at: int) -> None:
@@ -193,6 +198,7 @@ class StepsPanel(QWidget):
         names = tuple(step.name for step in run)
         head = StepGroupHead(self.session, group, names, folded=group in self.folded)
         head.toggled.connect(self.fold)
+        head.stencil_wanted.connect(self.stencil_wanted)
         self.heads.append(head)
         self._cards.addWidget(head)
 
@@ -266,6 +272,9 @@ class StepsPanel(QWidget):
     def add_step(self, kind: str) -> None:
         """Add a step of a kind, with the likeliest things chosen for it, and make it the chosen
         one."""
+        if KINDS[kind].asks == "shelf":
+            self.shelf_wanted.emit()
+            return
         step = new_step(self.session.design, kind)
         if self.session.edit(lambda design: edits.put_step(design, step), f"new {kind}"):
             self.choose(step.name)

@@ -117,6 +117,10 @@ class GaugeTool(QObject):
             self.wanted.emit(self.picked[0].name, self.picked[1].name)
         self.view.update()
 
+    def key(self, key: Qt.Key) -> bool:
+        """It takes none."""
+        return False
+
     def take(
         self, reading: str, a: tuple[float, float, float], b: tuple[float, float, float]
     ) -> None:

@@ -29,6 +29,9 @@ class ShownPart:
     #: Which way it is taken away, where it is bought; empty for what is made.
     up: tuple[float, float, float] | None = None
 
+    def face_names(self) -> set[str]:
+        return {face["name"] for face in self.faces}
+
 
 def moved_faces(before: ShownPart, after: ShownPart) -> frozenset[tuple[str, str]]:
     """The faces, by part and name, that lie elsewhere than before, and those that are new."""

@@ -37,12 +37,12 @@ from .camera import Camera
 from .drawn_mesh import DrawnMesh, colour
 from .edges_near import NearEdge, edges_near
 from .figures import Figure, FigureBoxes
-from .gauge import GaugeTool
 from .ground import ground_under, say_ground
 from .lit import Marks, face_of_number, light
 from .off_map import largest, off_colour
 from .overlay import ShownSketch, draw_at_pointer, draw_axes, draw_edge, draw_sketches
 from .shown import ShownPart
+from .tool import PointerTool
 
 if TYPE_CHECKING:
     from .scene import Scene
@@ -115,7 +115,7 @@ class PartView(QWidget):
         #: The parts before the last edit, laid over as lines while ``shows_before``.
         self.before: list[ShownPart] = []
         self.shows_before = False
-        self.tool: GaugeTool | None = None
+        self.tool: PointerTool | None = None
         #: How far each face lies from where it is wanted, mm, by part and face number; empty
         #: without the map.
         self.off: dict[str, list[float | None]] = {}
@@ -505,7 +505,7 @@ class PartView(QWidget):
             self.shows_before = on
             self.redraw()
 
-    def use_tool(self, tool: GaugeTool | None) -> None:
+    def use_tool(self, tool: PointerTool | None) -> None:
         """Give the pointer to a tool, or with None take it back."""
         self.tool = tool
         self.setCursor(Qt.CursorShape.CrossCursor) if tool is not None else self.unsetCursor()
@@ -726,6 +726,9 @@ class PartView(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.key()
+        if self.tool is not None and self.tool.key(Qt.Key(key)):
+            self.update()
+            return
         turns = {
             Qt.Key.Key_Left: (30, 0),
             Qt.Key.Key_Right: (-30, 0),

@@ -17,6 +17,7 @@ from ..kernel.body import Applied, Body, apply, merged
 from ..kernel.figures import NoEffect
 from ..kernel.level import Touching
 from ..kernel.naming import owner_of
+from ..kernel.seating import Deed
 from ..kernel.tools import title_of
 from ..problem import Problem, errors
 from ..process.lens import LensView
@@ -30,7 +31,7 @@ from ..steps.put_in import PutIn
 from ..steps.repeating import repeated
 from ..steps.workshop import Feature, Outlines, Remark, StepError, Workshop
 from ..words import say_name
-from .built import Memory, Progress, Rebuilt, StepState, key_of
+from .built import Memory, Progress, Rebuilt, Seat, StepState, key_of
 from .evaluate import table_of
 from .finishing import Finishing
 from .model import Design, Part
@@ -117,9 +118,11 @@ class Building:
     def run(self) -> Rebuilt:
         steps = self.design.steps
         instance: Instance | None = None
+        known = {name: k for k, name in enumerate(dict.fromkeys(owner_of(s.name) for s in steps))}
         for i, step in enumerate(steps):
             if self.progress is not None:
-                self.progress(i, len(steps), owner_of(step.name))
+                owner = owner_of(step.name)
+                self.progress(known[owner], len(known), owner)
             if instance is not None and owner_of(step.name) != instance.step.name:
                 self.finish(instance)
                 instance = None
@@ -157,11 +160,17 @@ class Building:
         feature = self.features.get(name)
         if feature is None or feature.host is None or state.state not in ("built", "carried"):
             return
+        # What repeats it depends on all that it does.
+        inner = [self.keys.get(one.name, "") for one in instance.steps]
+        self.keys[name] = key_of(self.keys[name], *inner)
         mirrored = instance.step.image_motion(feature.host.frame)
-        if state.state == "built" and mirrored.is_nothing:
-            return
         done = [one.name for one in instance.steps if states[one.name].state == "built"]
         made = tuple(self.features[one] for one in done if one in self.features)
+        if state.state == "built" and mirrored.is_nothing:
+            before = instance.bodies.get(feature.host.part)
+            key = key_of(instance.part_keys.get(feature.host.part, ""), self.keys[name])
+            self.seat(name, replace(feature, then=made), key, before)
+            return
         feature = self.features[name] = replace(feature, then=made)
         for one in done:
             states[one] = StepState("carried", states[one].values, state.by or name)
@@ -181,6 +190,20 @@ class Building:
                     raise
                 self.note(problem)
                 states[name] = StepState("failed", state.values)
+
+    def seat(self, name: str, feature: Feature, key: str, before: Body | None = None) -> None:
+        """Keep where a stencil is put in, for the checks that look at how it sits."""
+        host = feature.host
+        body = before or (self.result.bodies.get(host.part) if host is not None else None)
+        if host is None or body is None or not feature.then:
+            return
+        deeds = tuple(
+            Deed(one.operation == "cut", one.tools, one.through)
+            for one in feature.then
+            if one.part == host.part and one.tools and one.operation != "common"
+        )
+        frames = feature.members or (host.frame,)
+        self.result.seats[name] = Seat(body, host.face, frames, deeds, key)
 
     def note(self, problem: Problem) -> None:
         self.result.problems.append(problem)
@@ -366,6 +389,7 @@ class Building:
             known = ", ".join(part.name for part in self.design.parts)
             raise StepError(f"There is no part “{feature.part}”.", f"Parts are: {known}.", "part")
         if feature.host is not None:
+            self.seat(step.name, feature, key_of(self.part_keys.get(feature.host.part, ""), key))
             for number, one in enumerate(feature.then):
                 self.use(step, one, key_of(key, number))
             for remark in feature.remarks:

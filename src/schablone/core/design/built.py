@@ -12,6 +12,9 @@ from ..bought import Thing
 from ..formula.value_table import ValueTable
 from ..kernel.body import Body
 from ..kernel.figures import Figures
+from ..kernel.frame import Frame
+from ..kernel.naming import FaceName
+from ..kernel.seating import Deed
 from ..problem import Problem, errors
 from ..process.lens import LensView
 from ..process.model import Process
@@ -42,11 +45,24 @@ class StepState:
     by: str = ""
 
 
+@dataclass(frozen=True, slots=True)
+class Seat:
+    """Where a stencil was put in, or a repeat of one: into what, on which face, in the frames of
+    its anchors, and what it did there. ``key`` is another where any of it is."""
+
+    body: Body
+    face: FaceName
+    frames: tuple[Frame, ...]
+    deeds: tuple[Deed, ...]
+    key: str
+
+
 @dataclass(slots=True)
 class Rebuilt:
     """The outcome of a rebuild. ``whole`` says that nothing failed; ``sheets`` holds those of
     processes beside the design's, by their names; ``made_of`` the material of each part; ``things``
-    the bought parts at their places, by the step that placed them."""
+    the bought parts at their places, by the step that placed them; ``seats`` where stencils sit, by
+    the step that put them in."""
 
     view: LensView
     table: ValueTable
@@ -62,6 +78,7 @@ class Rebuilt:
     features: dict[str, Feature] = field(default_factory=dict)
     things: dict[str, tuple[Thing, ...]] = field(default_factory=dict)
     thing_keys: dict[str, str] = field(default_factory=dict)
+    seats: dict[str, Seat] = field(default_factory=dict)
 
     def view_of(self, part: str) -> LensView:
         """The view with the process that a part is made by."""

@@ -6,7 +6,7 @@ All raise :class:`~schablone.core.formula.FormulaError` with words where the edi
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Sequence
-from functools import partial
+from functools import cache, partial
 from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
@@ -327,12 +327,18 @@ def map_step(step: Step, change: Callable[[str], str]) -> Step:
 
 def _map(value: _F, change: Callable[[str], str]) -> _F:
     changes: dict[str, Any] = {}
-    for name, info in type(value).model_fields.items():
+    for name, is_formula in _fields_of(type(value)).items():
         old = getattr(value, name)
-        new = _map_field(old, change, is_formula=_is_formula(info))
+        new = _map_field(old, change, is_formula=is_formula)
         if new is not old:
             changes[name] = new
     return value.model_copy(update=changes) if changes else value
+
+
+@cache
+def _fields_of(kind: type[Frozen]) -> dict[str, bool]:
+    """The fields of a model, and whether each is formula text."""
+    return {name: _is_formula(info) for name, info in kind.model_fields.items()}
 
 
 def _is_formula(info: Any) -> bool:

@@ -195,11 +195,12 @@ def _steps_of(step: PutIn, stencil: Stencil, names: Mapping[str, str]) -> tuple[
     found: list[Step] = []
     for one in stencil.steps:
         own = map_step(one, within)
-        # By way of names that nobody has, where a step of it is called as it is itself.
-        for number, name in enumerate(inner):
-            own = own.with_step_renamed(name, f"@{number}")
-        for number, name in enumerate(inner):
-            own = own.with_step_renamed(f"@{number}", f"{step.name}.{name}")
+        if step.name in inner:
+            # A step of it is called as it is itself: by way of a name that nobody has.
+            own = own.with_step_renamed(step.name, "@")
+        for name in inner:
+            old = "@" if name == step.name else name
+            own = own.with_step_renamed(old, f"{step.name}.{name}")
         own = on_host(own, step.name, faces)
         changes: dict[str, object] = {
             "when": f"({step.when}) and ({own.when})" if step.when and own.when

@@ -225,7 +225,8 @@ def _cannot(design: Design, step: Step) -> str:
     """Why a step cannot be one of a stencil; empty where it can."""
     said = f"“{say_name(step.name)}”"
     if not step.in_stencils:
-        return f"{said} cannot be in one: {KINDS[step.kind].title.lower()} changes more than there."
+        kind = KINDS[step.kind].title.lower()
+        return f"{said} cannot be one of its steps: “{kind}” reaches further than where it stands."
     if isinstance(step, Repeats) and step.what == "part":
         return f"{said} repeats the whole part."
     if isinstance(step, Sketch) and edges_followed(step.drawing):

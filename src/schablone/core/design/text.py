@@ -60,6 +60,18 @@ def _sentence(step: Step, state: StepState | None) -> list[str]:
     return lines
 
 
+def plain_sentence(step: Step) -> str:
+    """A step's sentence as plain text, formulas as they were typed."""
+    words = []
+    for line in step.sentence():
+        for piece in line:
+            if isinstance(piece, FormulaPiece):
+                words.append(str(get_path(step, piece.path)))
+            elif (said := said_piece(piece, step, typed=str)) is not None:
+                words.append(said)
+    return " ".join(words)
+
+
 def said_piece(
     piece: SentencePiece,
     step: Step,

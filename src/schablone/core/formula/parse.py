@@ -215,8 +215,8 @@ class _Reader:
             self.take()
             if self.token.kind != "word":
                 self.stop()
-            output = self.take()
-            step, at = name.text, name.span
+            output, step, at = self.token, name.text, name.span
+            self.token = _after_name(self.text, output.end)
             if self.token.text == ".":  # what a step within a stencil works out
                 step, at = f"{name.text}.{output.text}", (name.start, output.end)
                 self.take()

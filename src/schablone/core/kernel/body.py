@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Literal
 import shapely
 from shapely.geometry import Polygon
 
-from ..sketch.regions import polygon_of
+from ..sketch.regions import Region, polygon_of
 from .figures import Figures, NoEffect, NothingLeft
 from .folding import CannotFold, Folded, joined_sheets, joints_agree, with_tools
 from .folding.figures import figures_of
@@ -91,14 +91,21 @@ class Body:
 
         return self.mesh(FINE if is_free(self.solid().shape) else FOR_FITS)
 
+    def box(self) -> tuple[Vector, Vector]:
+        """Corners of the box along the axes."""
+        if not self.prisms:
+            return self.figures().bounds
+        boxes = [prism.bounds() for prism in self.prisms]
+        low = as_vector(min(box[0][i] for box in boxes) for i in range(3))
+        high = as_vector(max(box[1][i] for box in boxes) for i in range(3))
+        return low, high
+
     def figures(self) -> Figures:
         if self.folded is not None:
             return figures_of(self.folded)
         if not self.prisms:
             return self.solid().figures
-        boxes = [prism.bounds() for prism in self.prisms]
-        low = as_vector(min(box[0][i] for box in boxes) for i in range(3))
-        high = as_vector(max(box[1][i] for box in boxes) for i in range(3))
+        low, high = self.box()
         volume = sum(prism.volume for prism in self.prisms)
         area = sum(prism.area for prism in self.prisms)
         weighed = [(prism.volume, prism.centre()) for prism in self.prisms]
@@ -114,7 +121,8 @@ class Body:
         flat = self.folded.prisms() if self.folded is not None else self.prisms
         mine = [prism for prism in flat if name in (prism.start, prism.end)]
         if mine:
-            level = [in_frame(prism, frame) for prism in mine]
+            outer = [replace(prism, region=Region(prism.region.outer)) for prism in mine]
+            level = [in_frame(prism, frame) for prism in outer]
             pieces = [
                 Polygon(polygon_of(prism.region.outer).exterior)
                 for prism in level
@@ -137,6 +145,12 @@ class Body:
             if whole.geom_type != "Polygon"
             else Polygon(whole.exterior)
         )
+
+    def has_face(self, name: FaceName) -> bool:
+        """Whether a face of a name is there; that of an end is found without a look at all."""
+        if any(name in (prism.start, prism.end) for prism in self.prisms):
+            return True
+        return name in self.names()
 
     def names(self) -> set[FaceName]:
         """Names of the faces that are there."""

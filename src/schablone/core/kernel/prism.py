@@ -222,9 +222,7 @@ def bore(body: Prism, tools: Sequence[Prism]) -> Prism | None:
         holes.append(placed.region.outer.renamed(names))
     if not clear_of_each_other(body.region, holes):
         return None
-    return replace(
-        body, region=Region(body.region.outer, (*body.region.holes, *holes)), sides=sides
-    )
+    return replace(body, region=body.region.with_holes(holes), sides=sides)
 
 
 def misses(body: Prism, tool: Prism) -> bool:

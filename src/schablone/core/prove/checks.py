@@ -6,6 +6,7 @@ import sys
 from collections.abc import Callable, Mapping
 
 from ..design.model import Design
+from ..design.opened import opened
 from ..design.rebuild import Rebuilt
 from ..design.treat import cuts
 from ..formula import FormulaError
@@ -25,11 +26,13 @@ from .holding import holding
 from .mates import fits_of_parts
 from .narrow import narrow_places
 from .nearness import Neighbours, fits_together, neighbours
+from .seats import seats
 from .thin import thin_places
 
 
 def findings(design: Design, built: Rebuilt) -> list[Finding]:
     """All checks of a design as it was rebuilt: first those of every design, then its own."""
+    design = opened(design)
     found = quick_findings(design, built)
     own = len(design.checks)
     close = close_findings(design, built)
@@ -45,17 +48,20 @@ def close_findings(
 ) -> list[Finding]:
     """The checks that look at the whole shape, which takes a moment; see :func:`thin_places` for
     the arguments. ``pairs`` are what lies next to what, where that is known already."""
+    design = opened(design)
     near = [*narrow_places(built), *from_a_sheet(built, alive)]
     folds = [*folding(built), *folding_ways(built, alive)]
     if pairs is None:
         asked = built.things or design.least_gap.strip()
         pairs = neighbours(design, built, meshes, alive) if asked else []
+    near += seats(design, built)
     near += [*fits_together(design, built, pairs), *fits_of_parts(design, built)]
     return [solid_parts(built, meshes, alive), *near, *folds, *thin_places(built, meshes, alive)]
 
 
 def quick_findings(design: Design, built: Rebuilt) -> list[Finding]:
     """The checks that take no time to speak of; the design's own come last."""
+    design = opened(design)
     found = [
         _formulas(built),
         _limits(design, built),

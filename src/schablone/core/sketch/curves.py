@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -296,6 +297,10 @@ class Loop:
 
     curves: tuple[Curve, ...]
     name: str = ""
+    #: What was worked out of it already: patterns ask for it by the thousand.
+    _kept: dict[str, Any] = field(
+        default_factory=dict, init=False, compare=False, repr=False, hash=False
+    )
 
     @property
     def area(self) -> float:
@@ -320,6 +325,12 @@ class Loop:
 
     def bounds(self) -> tuple[float, float, float, float]:
         """(x min, y min, x max, y max), exact."""
+        if "bounds" not in self._kept:
+            self._kept["bounds"] = self._bounds()
+        found: tuple[float, float, float, float] = self._kept["bounds"]
+        return found
+
+    def _bounds(self) -> tuple[float, float, float, float]:
         xs: list[float] = []
         ys: list[float] = []
         for curve in self.curves:

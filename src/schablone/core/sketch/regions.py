@@ -8,9 +8,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from typing import Any
 
-from shapely import STRtree
+import numpy as np
+from numpy.typing import NDArray
+from shapely import STRtree, prepare
 from shapely.geometry import Polygon
 
 from .curves import XY, Loop, Mapping2D
@@ -39,6 +42,38 @@ class Region:
 
     outer: Loop
     holes: tuple[Loop, ...] = ()
+    _kept: dict[str, Any] = field(
+        default_factory=dict, init=False, compare=False, repr=False, hash=False
+    )
+
+    def with_holes(self, holes: Sequence[Loop]) -> Region:
+        """The region with more holes, which lie within it, apart from the others."""
+        found = Region(self.outer, (*self.holes, *holes))
+        new = np.array([hole.bounds() for hole in holes], dtype=np.float64).reshape(-1, 4)
+        found._kept["boxes"] = np.concatenate([self._hole_boxes(), new])
+        return found
+
+    def _hole_boxes(self) -> NDArray[np.float64]:
+        """The boxes around its holes, shape (n, 4)."""
+        if "boxes" not in self._kept:
+            boxes = np.array([hole.bounds() for hole in self.holes], dtype=np.float64)
+            self._kept["boxes"] = boxes.reshape(-1, 4)
+        found: NDArray[np.float64] = self._kept["boxes"]
+        return found
+
+    def holes_near(self, loops: Sequence[Loop], gap: float) -> list[Loop]:
+        """Its holes that may come nearer to any of the outlines than a gap, mm."""
+        boxes = self._hole_boxes()
+        near = np.zeros(len(boxes), dtype=bool)
+        for loop in loops:
+            x0, y0, x1, y1 = loop.bounds()
+            near |= (
+                (boxes[:, 0] <= x1 + gap)
+                & (boxes[:, 2] >= x0 - gap)
+                & (boxes[:, 1] <= y1 + gap)
+                & (boxes[:, 3] >= y0 - gap)
+            )
+        return [self.holes[k] for k in np.flatnonzero(near)]
 
     @property
     def area(self) -> float:
@@ -103,13 +138,17 @@ def regions_of(loops: Sequence[Loop]) -> tuple[Region, ...]:
 def clear_of_each_other(region: Region, tools: Sequence[Loop], gap: float = 0.02) -> bool:
     """Whether all ``tools`` lie strictly within the region and apart from each other, by ``gap``
     mm."""
-    outer = polygon_of(region.outer)
-    shapes = [polygon_of(loop) for loop in (*region.holes, *tools)]
+    kept = region.outer._kept
+    within = f"inside by {gap}"
+    if within not in kept:
+        kept[within] = polygon_of(region.outer).buffer(-gap)
+        prepare(kept[within])
+    new = [polygon_of(loop) for loop in tools]
+    # The holes are clear of each other already; of those beyond the tools' boxes so are the tools.
+    shapes = [*(polygon_of(loop) for loop in region.holes_near(tools, 2 * gap)), *new]
     if not all(shape.is_valid for shape in shapes):
         return False
-    inside = outer.buffer(-gap)
-    new = shapes[len(region.holes) :]
-    if not all(inside.contains_properly(shape) for shape in new):
+    if not all(kept[within].contains_properly(shape) for shape in new):
         return False
     left, right = STRtree(shapes).query(shapes, predicate="dwithin", distance=gap)
     return bool((left == right).all())

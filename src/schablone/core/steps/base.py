@@ -75,7 +75,7 @@ class Step(Frozen):
     #: nowhere else.
     in_stencils: ClassVar[bool] = False
     #: What is to be picked as soon as it is added: a field (``edges+edge`` for edges), or
-    #: ``drawing``.
+    #: ``drawing``; ``shelf`` where it is chosen from the shelf before it is added.
     asks: ClassVar[str] = ""
     #: Whether it looks at parts beside the one that it works on.
     looks_around: ClassVar[bool] = False

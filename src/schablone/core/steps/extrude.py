@@ -155,7 +155,14 @@ class Extrude(Step):
             else:
                 tools += self._leaning(prism, shop.values["lean"]) if self.leans else [prism]
         lying = shop.view.is_lying(drawing.frame.normal)
-        return Feature(self.mode, self.part, tools, frame=drawing.frame, lying=lying)
+        return Feature(
+            self.mode,
+            self.part,
+            tools,
+            frame=drawing.frame,
+            lying=lying,
+            through=self.extent == "through",
+        )
 
     def _heights(self, shop: Workshop, drawing: Outlines) -> tuple[float, float]:
         if self.extent == "through":

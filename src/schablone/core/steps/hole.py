@@ -227,6 +227,7 @@ class Hole(Step):
             lambda body, used: self._check_fits(body, used, frame, level, stretch),
             frame=frame,
             lying=shop.view.is_lying(frame.normal),
+            through=self.extent == "through",
         )
 
     def _positions(self, shop: Workshop, frame: Frame) -> dict[str, tuple[float, float]]:

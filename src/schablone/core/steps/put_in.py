@@ -60,7 +60,7 @@ class PutIn(Anchored):
     purpose = "Put in what was drawn once: a grip, a recess, a vent"
     also = "reuse library cut-out shelf pattern recess grip"
     repeatable = True
-    asks = "face"
+    asks = "shelf"
 
     kind: Literal["stencil"] = "stencil"
     stencil: Identifier | Literal[""] = ""

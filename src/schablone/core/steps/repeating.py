@@ -135,13 +135,16 @@ def repeated(seed: Feature, motions: Iterable[Motion]) -> Feature:
 
 def _numbered(seed: Feature, motions: Sequence[tuple[int, Motion]]) -> Feature:
     if seed.host is not None:
-        return replace(seed, then=tuple(_numbered(one, motions) for one in seed.then))
+        anchors = seed.members or (seed.host.frame,)
+        members = tuple(motion.frame(frame) for _, motion in motions for frame in anchors)
+        then = tuple(_numbered(one, motions) for one in seed.then)
+        return replace(seed, then=then, members=members)
     if seed.again is not None and motions:
         return _changed_again(seed, motions)
     tools: list[Tool] = []
     for number, motion in motions:
         tools += [placed(tool, motion).of_member(number) for tool in seed.tools]
-    return Feature(seed.operation, seed.part, tools, seed.check)
+    return Feature(seed.operation, seed.part, tools, seed.check, through=seed.through)
 
 
 def _changed_again(seed: Feature, motions: Sequence[tuple[int, Motion]]) -> Feature:

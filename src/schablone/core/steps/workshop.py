@@ -103,8 +103,9 @@ class Feature:
     it is built.
     ``things`` are bought parts at their places; a step that places some changes no part.
     ``frame`` is where the axes of the step's own slots lie, ``lying`` says that what is round in it
-    lies. ``host`` says where a stencil sits, and ``then`` is what follows at the same places: all
-    that a stencil does, to be repeated.
+    lies. ``through`` says that it is to go through everything. ``host`` says where a stencil sits,
+    ``then`` is what follows at the same places: all that a stencil does, to be repeated; and
+    ``members`` are the frames of its anchors where it is.
     """
 
     operation: Operation
@@ -119,8 +120,10 @@ class Feature:
     frame: Frame | None = None
     lying: bool = False
     things: tuple[Thing, ...] = ()
+    through: bool = False
     host: Host | None = None
     then: tuple[Feature, ...] = ()
+    members: tuple[Frame, ...] = ()
 
 
 @dataclass(slots=True)
@@ -197,7 +200,7 @@ class Workshop:
             # The face that a stencil's anchor lies on, in the axes of the anchor.
             return self.bodies[made.host.part], made.host.frame, made.host.face
         for body in self.bodies.values():
-            if name in body.frames and name in body.names():
+            if name in body.frames and body.has_face(name):
                 return body, body.frames[name], name
         for body in self.bodies.values():
             level = self._joined_with(name, body)
@@ -265,7 +268,7 @@ class Workshop:
         body = self.bodies.get(part)
         if body is None:
             return 1000.0
-        low, high = body.figures().bounds
+        low, high = body.box()
         return (
             10.0
             + 2 * max(abs(c) for c in (*low, *high))

@@ -1,0 +1,155 @@
+"""A stencil drawn from above: what it cuts, the darker the deeper, and what it adds."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen, QPixmap, QPolygonF
+from PySide6.QtWidgets import QWidget
+
+from ..core.design.stencil_picture import BOARD
+from ..core.quantity import plain
+from ..core.reuse import Stencil, write_stencil
+from ..worker import talk
+from .theme import mono, theme
+from .worker_client import WorkerClient
+
+#: Room around the drawing, pixels; how much of the board beside a stencil is seen, of its size.
+_ROOM, _BESIDE = 10.0, 0.25
+#: The board, what is cut into it (the deeper the darker), and what is added to it.
+_WOOD, _CUT, _ADDED = "#D9CDB4", "#B9A98A", "#F2EBDB"
+
+
+class StencilPictures:
+    """How stencils look, asked of the worker once for each."""
+
+    def __init__(self, worker: WorkerClient) -> None:
+        self.worker = worker
+        self._known: dict[str, talk.StencilReport] = {}
+
+    def known(self, stencil: Stencil) -> talk.StencilReport | None:
+        """How it looks, where that was told."""
+        return self._known.get(write_stencil(stencil))
+
+    def ask(self, stencils: Sequence[Stencil], told: Callable[[], None]) -> None:
+        """Ask for those that are not known, one after the other, so that the first are there at
+        once; ``told`` is called with each."""
+        for stencil in stencils:
+            text = write_stencil(stencil)
+            if text in self._known:
+                continue
+
+            def take(
+                answer: talk.StencilsPictured | talk.Refused, _: object, text: str = text
+            ) -> None:
+                self._known[text] = (
+                    answer.pictures[0]
+                    if isinstance(answer, talk.StencilsPictured)
+                    else {"areas": [], "trouble": answer.text}
+                )
+                told()
+
+            self.worker.ask_file(talk.PictureStencils(stencils=(text,)), take)
+
+
+class StencilPicture(QWidget):
+    """Shows how a stencil looks, with its extents."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.report: talk.StencilReport | None = None
+        self.setMinimumSize(300, 190)
+        self.setAccessibleName("the stencil from above")
+
+    def sizeHint(self) -> QSize:
+        return QSize(420, 240)
+
+    def show_report(self, report: talk.StencilReport | None) -> None:
+        self.report = report
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        draw_stencil(painter, self.size(), self.report, extents=True)
+
+
+def small_picture(report: talk.StencilReport | None, size: QSize, ratio: float) -> QPixmap:
+    """The same as a small picture for lists."""
+    found = QPixmap(size * ratio)
+    found.setDevicePixelRatio(ratio)
+    painter = QPainter(found)
+    draw_stencil(painter, size, report)
+    painter.end()
+    return found
+
+
+def draw_stencil(
+    painter: QPainter, size: QSize, report: talk.StencilReport | None, *, extents: bool = False
+) -> None:
+    """Draw it in the middle, with some of the board around."""
+    t = theme()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.fillRect(0, 0, size.width(), size.height(), QColor(t.view))
+    points = [
+        point for area in (report or {"areas": []})["areas"] for ring in area["rings"]
+        for point in ring
+    ]  # fmt: skip
+    if not points:
+        return
+    xs, ys = [x for x, _ in points], [y for _, y in points]
+    wide, high = max(xs) - min(xs), max(ys) - min(ys)
+    middle = ((max(xs) + min(xs)) / 2, (max(ys) + min(ys)) / 2)
+    foot = 22.0 if extents else 0.0
+    beside = _BESIDE * max(wide, high)
+    scale = min(
+        (size.width() - 2 * _ROOM) / (wide + 2 * beside),
+        (size.height() - 2 * _ROOM - foot) / (high + 2 * beside),
+    )
+    centre = QPointF(size.width() / 2, (size.height() - foot) / 2)
+
+    def spot(x: float, y: float) -> QPointF:
+        return centre + QPointF((x - middle[0]) * scale, (middle[1] - y) * scale)
+
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(QColor(_WOOD))
+    board = QPolygonF(
+        [spot(sx * BOARD[0] / 2, sy * BOARD[1] / 2)
+         for sx, sy in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
+    )  # fmt: skip
+    painter.setClipRect(QRectF(0, 0, size.width(), size.height() - foot))
+    painter.drawPolygon(board)
+    for area in (report or {"areas": []})["areas"]:
+        path = QPainterPath()
+        for ring in area["rings"]:
+            path.addPolygon(QPolygonF([spot(x, y) for x, y in ring]))
+            path.closeSubpath()
+        path.setFillRule(Qt.FillRule.OddEvenFill)
+        painter.setPen(QPen(QColor(t.ink), 1.1))
+        painter.setBrush(_tone(area))
+        painter.drawPath(path)
+    painter.setPen(QPen(QColor(t.slate_text), 1.4))
+    at = spot(0.0, 0.0)
+    painter.drawLine(at - QPointF(5, 0), at + QPointF(9, 0))
+    painter.drawLine(at - QPointF(0, 5), at + QPointF(0, 5))
+    painter.setClipping(False)
+    if extents:
+        painter.setPen(QColor(t.quiet))
+        painter.setFont(mono(11))
+        said = (
+            f"{plain(wide, 1)} × {plain(high, 1)} mm, on a board of "
+            + " × ".join(plain(length, 0) for length in BOARD)
+            + " mm"
+        )
+        width = painter.fontMetrics().horizontalAdvance(said)
+        painter.drawText(QPointF((size.width() - width) / 2, size.height() - 8), said)
+
+
+def _tone(area: talk.AreaReport) -> QColor:
+    """The darker the deeper; what goes right through shows what lies below; what is added is
+    lighter than the board."""
+    if not area["cut"]:
+        return QColor(_ADDED)
+    if area["depth"] >= BOARD[2] - 1e-6:
+        return QColor(theme().view)
+    return QColor(_CUT).darker(100 + int(60 * min(1.0, area["depth"] / BOARD[2])))
