@@ -176,7 +176,31 @@ CASES: dict[str, tuple[tuple[dict, ...], dict]] = {
     "opening_for": ((_INSIDE,), {"kind": "opening_for", "of": "put", "reaches": "by",
                                  "far": "8 mm", "lead": "10 deg"}),
     "strap_over": ((_PUT,), {"kind": "strap_over", "of": "put", "width": "4 mm"}),
+    "plane": ((), {"kind": "plane", "face": "block/end", "x": "3 mm", "turn": "30 deg"}),
+    "stencil": ((), {"kind": "stencil", "stencil": "pit", "face": "block/end", "x": "2 mm",
+                     "y": "3 mm", "turn": "10 deg",
+                     "given": [{"size": "across", "formula": "6 mm"},
+                               {"size": "depth", "formula": "it.host.thickness/2"}]}),
+    "stencil at a point": ((_LINE,), {"kind": "stencil", "stencil": "pit", "face": "block/end",
+                                      "where": "point", "sketch": "line", "point": "a",
+                                      "image": "mirrored",
+                                      "given": [{"size": "across", "formula": "6 mm"},
+                                                {"size": "depth", "formula": "4 mm"}]}),
     "measure": ((), {"kind": "measure", "first": "block/end", "second": "block/start"}),
+}  # fmt: skip
+
+#: A round pit with a hole in its floor.
+PIT = {
+    "name": "pit",
+    "sizes": [{"name": "across", "formula": "6 mm"}, {"name": "depth", "formula": "4 mm"}],
+    "steps": [
+        {"kind": "sketch", "name": "rim",
+         "shapes": [{"kind": "circle", "name": "c", "diameter": "across"}]},
+        {"kind": "extrude", "name": "pit", "sketch": "rim", "mode": "cut", "by": "depth",
+         "direction": "down", "part": "host"},
+        {"kind": "hole", "name": "drain", "face": "pit/end", "diameter": "across/3",
+         "x": "across/6"},
+    ],
 }  # fmt: skip
 
 
@@ -185,4 +209,6 @@ def case(name: str, **changes: object) -> Design:
     before, step = CASES[name]
     steps = [*BLOCK, *before, {**step, "name": "it", **changes}]
     parts = [{"name": "part"}, {"name": "other"}, {"name": "half_of_it"}, {"name": "folded"}]
-    return Design.model_validate({"steps": steps, "parts": parts, "bought": [BOARD]})
+    return Design.model_validate(
+        {"steps": steps, "parts": parts, "bought": [BOARD], "stencils": [PIT]}
+    )

@@ -5,7 +5,7 @@ All raise :class:`~schablone.core.formula.FormulaError` with words where the edi
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from functools import cache, partial
 from typing import Any, TypeVar
 
@@ -318,6 +318,18 @@ def map_formulas(design: Design, change: Callable[[str], str]) -> Design:
     return _map(design, change).model_copy(
         update={"bought": design.bought, "stencils": design.stencils}
     )
+
+
+def with_steps_renamed(step: Step, names: Mapping[str, str]) -> Step:
+    """A step with several steps renamed at once, in its own name and all that it refers to."""
+    if any(owner_of(new) in names for new in names.values()):
+        # One is called as another was: by way of names that nobody has.
+        for number, old in enumerate(names):
+            step = step.with_step_renamed(old, f"@{number}")
+        names = {f"@{number}": new for number, new in enumerate(names.values())}
+    for old, new in names.items():
+        step = step.with_step_renamed(old, new)
+    return step
 
 
 def map_step(step: Step, change: Callable[[str], str]) -> Step:

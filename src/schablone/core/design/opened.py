@@ -24,7 +24,7 @@ from ..steps.base import Step
 from ..steps.put_in import PutIn
 from ..steps.repeating import Repeats
 from ..words import say_name
-from .edit import map_step
+from .edit import map_step, with_steps_renamed
 from .model import Check, Design, Size
 
 #: The most steps that a design may have when it is opened.
@@ -188,19 +188,13 @@ def _asking(step: PutIn, asked: tuple[str, ...]) -> Step:
 
 def _steps_of(step: PutIn, stencil: Stencil, names: Mapping[str, str]) -> tuple[Step, ...]:
     within = _within(step, stencil, names)
-    inner = [one.name for one in stencil.steps]
+    renamed = {one.name: f"{step.name}.{one.name}" for one in stencil.steps}
     faces = {f"{HOST}/here": step.face}
     faces |= {f"{HOST}/{one.name}": one.face for one in step.faces}
     parts = {HOST: step.part} | {one.name: one.part for one in step.parts}
     found: list[Step] = []
     for one in stencil.steps:
-        own = map_step(one, within)
-        if step.name in inner:
-            # A step of it is called as it is itself: by way of a name that nobody has.
-            own = own.with_step_renamed(step.name, "@")
-        for name in inner:
-            old = "@" if name == step.name else name
-            own = own.with_step_renamed(old, f"{step.name}.{name}")
+        own = with_steps_renamed(map_step(one, within), renamed)
         own = on_host(own, step.name, faces)
         changes: dict[str, object] = {
             "when": f"({step.when}) and ({own.when})" if step.when and own.when

@@ -17,7 +17,7 @@ from ..steps.base import Step
 from ..steps.plane import Plane
 from ..steps.put_in import Given, GivenFace, GivenPart, PutIn
 from ..words import say_name
-from .edit import free_name, map_formulas, put_step
+from .edit import free_name, map_formulas, put_step, with_steps_renamed
 from .model import Check, Design, Size
 from .opened import is_open, opened
 
@@ -250,14 +250,14 @@ def unpacked(design: Design, name: str) -> Design:
     steps: list[Step] = []
     for one in design.steps:
         if one.name != name:
-            steps.append(_with_plain_names(one, plain))
+            steps.append(with_steps_renamed(one, plain))
             continue
         anchor = {field: getattr(step, field) for field in Plane.model_fields
                   if field != "kind" and field in PutIn.model_fields}  # fmt: skip
         steps.append(Plane.model_validate(anchor))
         for own in inner:
             if own.name != f"{name}.{HOST}":
-                steps.append(_with_plain_names(own, plain))
+                steps.append(with_steps_renamed(own, plain))
     new_sizes = [
         Size.model_validate(
             {**size.model_dump(), "name": sizes[size.name], "group": say_name(name)}
@@ -296,12 +296,6 @@ def _free(design: Design, wanted: str, taken: Any = ()) -> str:
         name = free_name(design, f"{wanted}_{number}")
     check_name(name)
     return name
-
-
-def _with_plain_names(step: Step, plain: dict[str, str]) -> Step:
-    for old, new in plain.items():
-        step = step.with_step_renamed(old, new)
-    return step
 
 
 def _renaming(name: str, plain: dict[str, str], sizes: dict[str, str]) -> Callable[[str], str]:

@@ -28,7 +28,7 @@ from ..steps.repeating import Repeats
 from ..steps.ring import Ring
 from ..steps.sketch import Sketch
 from ..words import say_name, say_validation
-from .edit import free_name, map_step
+from .edit import free_name, map_step, with_steps_renamed
 from .model import Design, Size
 from .stencil_edit import put_stencil
 
@@ -113,7 +113,8 @@ def stencil_of(
         return draft
     # What others measure on its faces must go on being measured from where it is.
     rest = [step for step in design.steps if step not in taken]
-    others = {owner_of(needed) for step in rest for needed in step.needs()}
+    places = (str(getattr(step, name)) for step in rest for name in step.places)
+    others = {owner_of(place.split("/")[0]) for place in places}
     drawn, moved = _drawn_from_anchor(taken, draft, main, not others & set(draft.steps))
     sizes, draft.asked, names_of, missing = _sizes(design, drawn, table, opens or {})
     if missing:
@@ -157,23 +158,19 @@ def replaced(design: Design, draft: Draft) -> Design:
     gone = set(draft.steps)
     step = draft.instead.model_copy(update={"stencil": called})
     inner = {old: f"{step.name}.{old}" for old in gone}
-    last = max(k for k, one in enumerate(design.steps) if one.name in gone)
     steps: list[Step] = []
-    for k, one in enumerate(wider.steps):
-        if k == last:
-            steps.append(step)
-        if one.name in gone:
+    for one in _in_place(wider, gone, step):
+        if one is step:
+            steps.append(one)
             continue
-        for old, new in inner.items():
-            if old in {owner_of(needed) for needed in one.needs()}:
-                if any(getattr(one, field_name) == old for field_name in one.refers):
-                    raise FormulaError(
-                        f"“{say_name(one.name)}” uses “{say_name(old)}” itself.",
-                        None,
-                        "Take it into the stencil as well, or keep the steps as they are.",
-                    )
-                one = one.with_step_renamed(old, new)
-        steps.append(one)
+        for name in one.refers:
+            if (used := str(getattr(one, name))) in gone:
+                raise FormulaError(
+                    f"“{say_name(one.name)}” uses “{say_name(used)}” itself.",
+                    None,
+                    "Take it into the stencil as well, or keep the steps as they are.",
+                )
+        steps.append(with_steps_renamed(one, inner))
 
     def new_name(node: Name | Output) -> str | None:
         if isinstance(node, Output) and node.step in gone:
@@ -194,6 +191,28 @@ def replaced(design: Design, draft: Draft) -> Design:
         for size in wider.sizes
     )
     return wider.model_copy(update={"steps": tuple(steps), "sizes": sizes})
+
+
+def _in_place(design: Design, gone: Collection[str], step: PutIn) -> list[Step]:
+    """The steps with one for those that go, where the last of them was; what stands on these, and
+    came before that, comes just behind it."""
+    last = max(k for k, one in enumerate(design.steps) if one.name in gone)
+    on_it = set(gone)
+    before: list[Step] = []
+    behind: list[Step] = []
+    for k, one in enumerate(design.steps):
+        if one.name in gone:
+            if k == last:
+                before.append(step)
+            continue
+        needs = {owner_of(needed) for needed in (*one.needs(), one.carries())}
+        if k < last and needs & on_it:
+            on_it.add(one.name)
+            behind.append(one)
+        else:
+            before.append(one)
+    at = before.index(step) + 1
+    return [*before[:at], *behind, *before[at:]]
 
 
 def say_plain(text: str) -> str:

@@ -192,8 +192,14 @@ def _on_face(
 
 
 def _farthest(outside: BaseGeometry, inside: BaseGeometry) -> tuple[float, tuple[float, float]]:
-    """How far points of one area lie from another at most, and the point."""
-    points = shapely.points(shapely.get_coordinates(outside))
+    """How far points of one area lie from another at most, and the point: of those along its
+    outline, and the middles of what is wide in it."""
+    long = max(math.sqrt(outside.area) / 40, 1e-3)
+    found = [shapely.get_coordinates(shapely.segmentize(outside, long))]
+    for piece in getattr(outside, "geoms", [outside]):
+        if piece.area > 0:
+            found.append(shapely.get_coordinates(shapely.maximum_inscribed_circle(piece))[:1])
+    points = shapely.points(np.concatenate(found))
     away = shapely.distance(points, inside)
     k = int(np.argmax(away))
     return float(away[k]), (float(points[k].x), float(points[k].y))
