@@ -25,6 +25,7 @@ from schablone.core.design.stencil_edit import (
     swap_stencil,
     unpacked,
 )
+from schablone.core.design.stencil_open import closed_again, is_opened, opened_here
 from schablone.core.design.stencil_picture import seen_from_above
 from schablone.core.design.text import design_text
 from schablone.core.formula.errors import FormulaError
@@ -652,3 +653,59 @@ def test_sizes_of_the_design_that_are_changed_are_evaluated_without_opening_it_a
     changed = edits.put_size(design, Size(name="wide", formula="260 mm"))
     assert opened(changed).steps is first.steps
     assert built(changed).table.cells["it.columns"].wanted.value == 10
+
+
+# Opened in place
+
+
+@pytest.mark.parametrize("name", ALONE)
+def test_opened_and_closed_it_is_as_it_was(name):
+    design = with_stencil(name, x="10 mm", y="10 mm", turn="20 deg")
+    design = edits.add_size(design, "room", "it.host.along")
+    before = built(design)
+    there = opened_here(design, "it")
+    assert is_opened(there, "it")
+    assert volume(there) == pytest.approx(before.figures["part"].volume, rel=1e-9)
+    again = read_design_text(write_design(there))
+    assert again == there
+    closed, told = closed_again(again, "it", built(again).table)
+    assert told == []
+    assert volume(closed) == pytest.approx(before.figures["part"].volume, rel=1e-9)
+    assert closed.stencils[0].steps == SHELF[name].steps
+    assert closed.stencils[0].sizes == SHELF[name].sizes
+    assert closed.step("it").given == design.step("it").given
+    assert closed.size("room") == design.size("room")
+
+
+def test_what_is_changed_inside_comes_everywhere():
+    design = with_stencil("label_slot", x="-50 mm", y="20 mm")
+    design = put_in(design, SHELF["label_slot"], name="second", face="board/end", x="50 mm",
+                    y="20 mm")  # fmt: skip
+    there = opened_here(design, "it")
+    there = edits.change_step(there, "it_notch_outline", "shapes.0.diameter", "it_notch + wide/100")
+    hole = {"kind": "hole", "name": "it_peep", "face": "it/here", "diameter": "5 mm",
+            "group": "it, opened"}  # fmt: skip
+    there = edits.put_step(there, Design.model_validate({"steps": [hole]}).steps[0])
+    closed, told = closed_again(there, "it", built(there).table)
+    assert closed.stencil("label_slot").edition == "2"
+    assert any("asks for “wide”" in line for line in told)
+    assert any("peep" in line for line in told)
+    assert {one.size: one.formula for one in closed.step("it").given}["wide"] == "wide"
+    # The other one has the hole, too, and is asked for the new size: it is what it was when made.
+    assert {one.size: one.formula for one in closed.step("second").given}["wide"] == "200 mm"
+    found = built(closed)
+    assert found.problems == []
+    assert volume(closed) < volume(there) - math.pi * 2.5**2 * 15
+
+
+def test_what_cannot_be_closed_is_said():
+    there = opened_here(with_stencil("label_slot"), "it")
+    shell = {"kind": "shell", "name": "it_s", "faces": ["board/end"], "group": "it, opened"}
+    odd = edits.put_step(there, Design.model_validate({"steps": [shell]}).steps[0])
+    with pytest.raises(FormulaError, match="reaches further"):
+        closed_again(odd, "it", built(there).table)
+    with pytest.raises(FormulaError, match="holds no stencil"):
+        closed_again(there, "board", built(there).table)
+    outside = edits.change_step(there, "it_notch_outline", "shapes.0.y", "nosuch")
+    with pytest.raises(FormulaError, match="no value"):
+        closed_again(outside, "it", built(outside).table)

@@ -11,11 +11,14 @@ from PySide6.QtWidgets import QMenu, QToolButton
 from ...core.design import Design
 from ...core.design import edit as edits
 from ...core.design.stencil_edit import chosen, put_stencil, unpacked
+from ...core.design.stencil_open import closed_again, is_opened, opened_here
+from ...core.formula import FormulaError
 from ...core.reuse import Stencil
 from ...core.steps import Step
 from ...core.steps.put_in import PutIn
 from ...core.steps.sentence import StencilPiece
 from ...core.words import say_name
+from ..session import Session
 from .bought_pieces import Card
 
 
@@ -49,9 +52,28 @@ def offer_stencils(menu: QMenu, card: StencilCard, step: Step) -> None:
     """What can be done with a stencil that is put in, or to make one of a step."""
     if isinstance(step, PutIn):
         menu.addAction("Look at its stencil …", card.shelf_wanted.emit)
+        menu.addAction("Open it here", lambda: _open(card))
         menu.addAction("Unpack into plain steps", lambda: _unpack(card))
+    elif is_opened(card.session.design, step.name):
+        menu.addAction("Close the stencil again", lambda: close_stencil(card.session, step.name))
     elif step.in_stencils:
         menu.addAction("Make a stencil of it …", lambda: card.stencil_wanted.emit((step.name,)))
+
+
+def close_stencil(session: Session, name: str) -> None:
+    """Close a stencil that is opened, and say what changed in it."""
+    try:
+        found, told = closed_again(session.design, name, session.table)
+    except FormulaError as error:
+        session.said.emit(f"{error.what} {error.hint or ''}".strip())
+        return
+    if session.edit(lambda _: found, f"close {say_name(name)}"):
+        session.said.emit(" ".join(told) or f"{say_name(name)} is as it was.")
+
+
+def _open(card: Card) -> None:
+    name = card.name
+    card.session.edit(lambda design: opened_here(design, name), f"open {say_name(name)}")
 
 
 def _unpack(card: Card) -> None:

@@ -9,8 +9,10 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QMenu
 
 from ...core.design import edit as edits
 from ...core.design.model import Design
+from ...core.design.stencil_open import is_opened
 from ..session import Session
 from ..widgets.basics import label, on_hover
+from .stencil_pieces import close_stencil
 
 
 class StepGroupHead(QFrame):
@@ -53,6 +55,11 @@ class StepGroupHead(QFrame):
         menu.addAction(
             "Make a stencil of these steps …", lambda: self.stencil_wanted.emit(self.steps)
         )
+        design = self.session.design
+        for name in (name for name in self.steps if is_opened(design, name)):
+            menu.addAction(
+                "Close the stencil again", lambda name=name: close_stencil(self.session, name)
+            )
         menu.addAction("Dissolve the group", lambda: self._name_it(""))
         return menu
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import re
 from collections import OrderedDict
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping
 
 from ..formula.errors import FormulaError
 from ..formula.parse import parse
@@ -49,7 +49,8 @@ def opened(design: Design) -> Design:
         if before is design:
             return found
     for before, found in _last:
-        if before.steps is design.steps and before.stencils is design.stencils:
+        same = before.steps is design.steps and before.stencils is design.stencils
+        if same and _asked_by_sizes(before) == _asked_by_sizes(design):
             # Only sizes were changed, as most often.
             sizes = found.sizes[len(before.sizes) :]
             checks = found.checks[len(before.checks) :]
@@ -75,6 +76,9 @@ def is_open(design: Design) -> bool:
 def _opened(design: Design) -> Design:
     stencils = {stencil.name: stencil for stencil in design.stencils}
     texts = {name: stencil.model_dump_json() for name, stencil in stencils.items()}
+    elsewhere = _asked_by_sizes(design) | _asked_in(
+        repr(step.__dict__) for step in design.steps if not step.puts_in()
+    )
     steps: list[Step] = []
     sizes: list[Size] = []
     checks: list[Check] = []
@@ -83,7 +87,7 @@ def _opened(design: Design) -> Design:
         if stencil is None or not isinstance(step, PutIn):
             steps.append(step)
             continue
-        if asked := _asked(step, stencil):
+        if asked := _asked(step, stencil, elsewhere):
             steps.append(_asking(step, asked))
         steps.append(step)
         names, own = _sizes_of(step, stencil)
@@ -165,10 +169,28 @@ def _kept(step: PutIn, stencil: Stencil, text: str, names: Mapping[str, str]) ->
     return _instances[key]
 
 
-def _asked(step: PutIn, stencil: Stencil) -> tuple[str, ...]:
-    """What is asked of the host: in the stencil, or where its open sizes are given."""
+_ASKS = re.compile(rf"(\w+)\.{HOST}\.(\w+)")
+
+
+def _asked_in(texts: Iterable[str]) -> set[tuple[str, str]]:
+    """What texts ask of hosts: by which step, and what."""
+    return {(step, what) for text in texts for step, what in _ASKS.findall(text)}
+
+
+def _asked_by_sizes(design: Design) -> set[tuple[str, str]]:
+    """What sizes and checks of the design ask of hosts."""
+    texts = [text for size in design.sizes for text in (size.formula, size.low, size.high)]
+    texts += [cell for row in design.table.rows for cell in row.cells.values()]
+    return _asked_in((*texts, *(check.formula for check in design.checks)))
+
+
+def _asked(
+    step: PutIn, stencil: Stencil, elsewhere: Collection[tuple[str, str]]
+) -> tuple[str, ...]:
+    """What is asked of the host: in the stencil, where its open sizes are given, or elsewhere in
+    the design."""
     texts = [text for text, _ in stencil.formulas()] + [one.formula for one in step.given]
-    found = set()
+    found = {what for by, what in elsewhere if by == step.name}
     for text in texts:
         try:
             names = names_in(text)

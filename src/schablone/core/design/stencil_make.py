@@ -96,7 +96,7 @@ def stencil_of(
     if not taken:
         draft.cannot = ("No steps are chosen.",)
         return draft
-    cannot = [said for step in taken if (said := _cannot(design, step))]
+    cannot = [said for step in taken if (said := cannot_be_in(design, step))]
     outside = _outside_faces(taken)
     draft.anchor = anchor or _likely_anchor(taken, outside)
     cannot += _grounded(taken, draft.anchor)
@@ -240,7 +240,7 @@ def _with_needed(design: Design, names: Collection[str]) -> tuple[list[Step], tu
     return [step for step in design.steps if step.name in taken], also
 
 
-def _cannot(design: Design, step: Step) -> str:
+def cannot_be_in(design: Design, step: Step) -> str:
     """Why a step cannot be one of a stencil; empty where it can."""
     said = f"“{say_name(step.name)}”"
     if not step.in_stencils:

@@ -8,6 +8,7 @@ from typing import Literal
 
 from ..quantity import LENGTH, Kind
 from .anchored import ASKED, Anchored, say_where
+from .put_in import PutIn
 from .sentence import PartPiece, PlacePiece, Sentence, Words
 from .workshop import Feature, StepError, Workshop
 
@@ -15,7 +16,8 @@ from .workshop import Feature, StepError, Workshop
 class Plane(Anchored):
     """A plane on a flat face, its origin at a point of it, its x that of the face, turned. How far
     it is from there to the edges of the face, and how thick the part is under it, are read off as
-    ``plane.along``, ``plane.thickness`` …"""
+    ``plane.along``, ``plane.thickness`` … Of a stencil that is opened it ``holds`` what put it in,
+    and is where its steps stand."""
 
     order = 12
     in_stencils = True
@@ -25,6 +27,7 @@ class Plane(Anchored):
     asks = "face"
 
     kind: Literal["plane"] = "plane"
+    holds: PutIn | None = None
 
     def sentence(self) -> Sentence:
         asked = f"{', '.join(f'{self.name}.{name}' for name in ASKED[:-1])} and "
