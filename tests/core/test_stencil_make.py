@@ -82,6 +82,14 @@ def test_put_where_its_steps_were_nothing_moves(left, long, x, used):
             )
 
 
+def test_a_sketch_that_is_named_and_not_used_stays_behind():
+    hole = {"kind": "hole", "name": "h", "face": "board/end", "diameter": "4 mm",
+            "sketch": "outline"}  # fmt: skip
+    made = draft(board(hole), "h")
+    assert (made.cannot, made.also) == ((), ())
+    assert made.stencil.steps[0].sketch == ""
+
+
 def test_it_goes_into_another_part():
     made = draft(host(), "pocket", called="Pocket").stencil
     other = Design.model_validate({

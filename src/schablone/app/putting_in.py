@@ -39,6 +39,8 @@ class PuttingIn(QObject):
         self.stencil = stencil
         self.tool.begin(())
         view.use_tool(self.tool)
+        # The shelf was in front: keys and the pointer are wanted here now.
+        view.window().activateWindow()
         view.setFocus()
         self.shape.prompt(
             f"Click where {stencil.said} goes (R turns it by a quarter, Esc gives up)"

@@ -62,7 +62,7 @@ def report_of(
         },
         "findings": said(quick_findings(design, built)),
         "drawings": {name: _drawing(drawing) for name, drawing in built.drawings.items()},
-        "measured": built.measured,
+        "measured": built.measured | built.offered,
         "anchors": anchors_of(design, built),
         "notes": notes_of(design, built),
         "parts": [],

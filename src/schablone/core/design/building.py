@@ -24,8 +24,9 @@ from ..process.lens import LensView
 from ..process.materials import MATERIALS
 from ..process.model import Process
 from ..quantity import LENGTH, TRUTH, Quantity, formula_of
+from ..reuse import HOST
 from ..sketch.tracing import Trace
-from ..steps.anchored import AskHost
+from ..steps.anchored import ASKED, AskHost
 from ..steps.base import Step
 from ..steps.put_in import PutIn
 from ..steps.repeating import repeated
@@ -37,6 +38,9 @@ from .finishing import Finishing
 from .model import Design, Part
 from .slots import slot_values
 from .trouble import problem_of
+
+#: Of so many stencils what could be asked of their hosts is read off unasked.
+_MOST_OFFERED = 40
 
 
 @dataclass(slots=True)
@@ -205,6 +209,22 @@ class Building:
         frames = feature.members or (host.frame,)
         self.result.seats[name] = Seat(body, host.face, frames, deeds, key)
 
+    def offer(self, step: PutIn, shop: Workshop, key: str) -> None:
+        """Read off what nobody asks of the host of a stencil yet, for who is about to: where there
+        are few of them."""
+        if len(self.result.offered) > _MOST_OFFERED * len(ASKED) or self.view.lens != "wanted":
+            return
+
+        def read() -> dict[str, float]:
+            try:
+                return step.room(shop, ASKED)
+            except StepError:
+                return {}  # beside its face there is nothing to tell
+
+        found = self.memory.get(f"offered {key}", read)
+        assert isinstance(found, dict)
+        self.result.offered |= {f"{step.name}.{HOST}.{what}": v for what, v in found.items()}
+
     def note(self, problem: Problem) -> None:
         self.result.problems.append(problem)
 
@@ -341,6 +361,8 @@ class Building:
         if not isinstance(feature, Feature):
             return StepState("built", values)
         self.features[step.name] = feature
+        if isinstance(step, PutIn) and f"{step.name}.{HOST}" not in self.result.steps:
+            self.offer(step, shop, key)
         if step.uses_bought():
             self.result.things[step.name] = feature.things
             self.result.thing_keys[step.name] = key

@@ -62,7 +62,7 @@ class Rebuilt:
     """The outcome of a rebuild. ``whole`` says that nothing failed; ``sheets`` holds those of
     processes beside the design's, by their names; ``made_of`` the material of each part; ``things``
     the bought parts at their places, by the step that placed them; ``seats`` where stencils sit, by
-    the step that put them in."""
+    the step that put them in; ``offered`` what could be asked of hosts, and is not, by output."""
 
     view: LensView
     table: ValueTable
@@ -72,6 +72,7 @@ class Rebuilt:
     keys: dict[str, str] = field(default_factory=dict)
     drawings: dict[str, Outlines] = field(default_factory=dict)
     measured: dict[str, float] = field(default_factory=dict)
+    offered: dict[str, float] = field(default_factory=dict)
     figures: dict[str, Figures] = field(default_factory=dict)
     sheets: dict[str, ValueTable] = field(default_factory=dict)
     made_of: dict[str, str] = field(default_factory=dict)

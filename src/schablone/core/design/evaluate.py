@@ -15,7 +15,9 @@ from ..formula.tree import Call, Name, Number, Output, Unary
 from ..formula.value_table import Cells, Entry, Limits, ValueTable, Working
 from ..process.model import Process
 from ..quantity import KINDS, LENGTH
+from ..reuse import HOST
 from ..steps import Step
+from ..steps.anchored import ASKED
 from .model import Design, Size
 from .opened import opened
 
@@ -43,6 +45,9 @@ def table_of(
         _reading(step, measured or {}) for step in design.steps if step.on and step.measures()
     ]
     workings += [_known_of(part) for part in design.bought]
+    for step in design.steps:
+        if step.on and step.puts_in():
+            workings += _could_ask(step, design, measured or {})
     screws = {row.nominal: (row.fine, row.medium, row.coarse) for row in design.screws}
     return evaluate(entries, workings, process, _columns(design), screws)
 
@@ -58,6 +63,17 @@ def _reading(step: Step, measured: Mapping[str, float]) -> Working:
         return {figure: value for figure, value in read.items() if value is not None}
 
     return Working(step.name, {}, {}, kinds, work)
+
+
+def _could_ask(step: Step, design: Design, offered: Mapping[str, float]) -> list[Working]:
+    """What could be asked of the host of a stencil where no formula asks yet, as it was read off
+    aside: so that it can be seen while one is typed."""
+    name = f"{step.name}.{HOST}"
+    known = {what: offered.get(f"{name}.{what}") for what in ASKED}
+    if design.step(name) is not None or None in known.values():
+        return []
+    found = {what: value for what, value in known.items() if value is not None}
+    return [Working(name, {}, {}, dict.fromkeys(ASKED, LENGTH), lambda _: found)]
 
 
 def _known_of(part: BoughtPart) -> Working:

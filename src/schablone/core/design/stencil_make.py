@@ -163,13 +163,12 @@ def replaced(design: Design, draft: Draft) -> Design:
         if one is step:
             steps.append(one)
             continue
-        for name in one.refers:
-            if (used := str(getattr(one, name))) in gone:
-                raise FormulaError(
-                    f"“{say_name(one.name)}” uses “{say_name(used)}” itself.",
-                    None,
-                    "Take it into the stencil as well, or keep the steps as they are.",
-                )
+        if used := sorted(_used_whole(one) & gone):
+            raise FormulaError(
+                f"“{say_name(one.name)}” uses “{say_name(used[0])}” itself.",
+                None,
+                "Take it into the stencil as well, or keep the steps as they are.",
+            )
         steps.append(with_steps_renamed(one, inner))
 
     def new_name(node: Name | Output) -> str | None:
@@ -225,19 +224,19 @@ def _with_needed(design: Design, names: Collection[str]) -> tuple[list[Step], tu
     """The steps in their order, with sketches and steps that they use as a whole; and those."""
     taken = set(names)
     while True:
-        wanted = {
-            str(getattr(step, field_name))
-            for step in design.steps
-            if step.name in taken
-            for field_name in step.refers
-            if getattr(step, field_name)
-        } - taken
+        steps = [step for step in design.steps if step.name in taken]
+        wanted = {used for step in steps for used in _used_whole(step)} - taken
         wanted = {name for name in wanted if design.step(name) is not None}
         if not wanted:
             break
         taken |= wanted
     also = tuple(step.name for step in design.steps if step.name in taken - set(names))
     return [step for step in design.steps if step.name in taken], also
+
+
+def _used_whole(step: Step) -> set[str]:
+    """The steps that one uses as a whole: its sketch, what it repeats."""
+    return {str(getattr(step, name)) for name in step.refers} & set(step.needs())
 
 
 def cannot_be_in(design: Design, step: Step) -> str:
@@ -376,6 +375,8 @@ def _drawn_from_anchor(
         if "part" in type(step).model_fields:
             changes["part"] = parts.get(str(getattr(step, "part")), HOST)  # noqa: B009
         changes["group"] = ""
+        unused = [name for name in step.refers if getattr(step, name) not in _used_whole(step)]
+        changes |= dict.fromkeys(unused, "")
         own = _at_zero(step, on, taken) if moved and at_zero else step
         found.append(own.model_copy(update=changes))
     back = (

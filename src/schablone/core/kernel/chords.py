@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from shapely.geometry import Point
 
 from ..sketch.crossing import Span, crossings
-from ..sketch.curves import Curve, Segment
+from ..sketch.curves import XY, Loop, Segment
 from ..sketch.regions import Region, polygon_of
 from .body import Body
 from .frame import Frame, dot
@@ -53,42 +51,47 @@ def room_on(body: Body, face: FaceName, frame: Frame) -> Room:
     Raises:
         NotOnFace: where the origin is none of the face's points.
     """
-    region = region_at(body, face, frame)
-    curves = [curve for loop in region.loops for curve in loop.curves]
+    region, at, x, y = _lying_on(body, face, frame)
     left, right, near, far = (
-        _until(curves, way) for way in ((-_FAR, 0.0), (_FAR, 0.0), (0.0, -_FAR), (0.0, _FAR))
+        _until(region, at, way) for way in ((-x[0], -x[1]), x, (-y[0], -y[1]), y)
     )
     return Room(left, right, near, far, thickness_under(body, face, frame))
 
 
-def region_at(body: Body, face: FaceName, frame: Frame) -> Region:
-    """The region of a face around the origin of a frame on it, in the frame's coordinates; where
-    several faces bear the name, that which the origin lies in.
+def _lying_on(body: Body, face: FaceName, frame: Frame) -> tuple[Region, XY, XY, XY]:
+    """The region of a face that the origin of a frame on it lies in; and in that region's own
+    coordinates the origin, and the frame's x and y.
 
     Raises:
         NotOnFace: where it lies in none.
     """
-    regions = regions_of(body, face, frame)
+    regions = _regions_of(body, face, frame)
     if not regions:
         raise NotOnFace("it is not there any more")
-    origin = Point(0.0, 0.0)
-    for region in regions:
-        within = polygon_of(region.outer).covers(origin)
-        if within and not any(polygon_of(hole).contains(origin) for hole in region.holes):
-            return region
-    holed = any(polygon_of(hole).contains(origin) for r in regions for hole in r.holes)
-    raise NotOnFace("it lies in an opening of it" if holed else "it lies beyond its edge")
+    in_opening = False
+    for region, plane in regions:
+        u, v, _ = plane.coordinates(frame.origin)
+        origin = Point(u, v)
+        if not polygon_of(region.outer).covers(origin):
+            continue
+        spot = Loop((Segment((u, v), (u, v)),))
+        if any(polygon_of(hole).contains(origin) for hole in region.holes_near([spot], 1e-6)):
+            in_opening = True
+            continue
+        x, y = ((dot(way, plane.x), dot(way, plane.y)) for way in (frame.x, frame.y))
+        return region, (u, v), x, y
+    raise NotOnFace("it lies in an opening of it" if in_opening else "it lies beyond its edge")
 
 
-def regions_of(body: Body, face: FaceName, frame: Frame) -> list[Region]:
-    """The regions of all flat faces of a name, in the coordinates of a frame on them."""
+def _regions_of(body: Body, face: FaceName, frame: Frame) -> list[tuple[Region, Frame]]:
+    """The regions of all flat faces of a name, each with the frame that it is given in."""
     flat = body.folded.prisms() if body.folded is not None else body.prisms
     mine = [prism for prism in flat if face in (prism.start, prism.end)]
-    if mine:
-        return [level.region for prism in mine if (level := in_frame(prism, frame)) is not None]
+    if mine and not any(prism.inset for prism in mine):
+        return [(prism.region, prism.frame) for prism in mine]
     from .occ import flat_sections
 
-    return flat_sections.regions_named(body.solid(), face, frame)
+    return [(one, frame) for one in flat_sections.regions_named(body.solid(), face, frame)]
 
 
 def thickness_under(body: Body, face: FaceName, frame: Frame) -> float:
@@ -104,11 +107,17 @@ def thickness_under(body: Body, face: FaceName, frame: Frame) -> float:
     return flat_sections.depth_under(body.solid(), frame)
 
 
-def _until(curves: Iterable[Curve], way: tuple[float, float]) -> float:
-    """How far it is along a direction to the first of the curves, mm."""
-    ray = Span(Segment((0.0, 0.0), way))
-    meets: Sequence[float] = [
-        share * _FAR for curve in curves for share, _ in crossings(ray, Span(curve))
+def _until(region: Region, at: XY, way: XY) -> float:
+    """How far it is from a point of a region along a direction of length 1 to its edge, mm: its
+    outline, or that of a hole."""
+    end = (at[0] + way[0] * _FAR, at[1] + way[1] * _FAR)
+    line = Segment(at, end)
+    ray = Span(line)
+    loops = [region.outer, *region.holes_near([Loop((line,))], _ON)]
+    meets = [
+        share * _FAR
+        for loop in loops
+        for curve in loop.curves
+        for share, _ in crossings(ray, Span(curve))
     ]
-    beyond = [distance for distance in meets if distance > _ON]
-    return min(beyond, default=0.0) if meets else math.nan
+    return min((distance for distance in meets if distance > _ON), default=0.0)

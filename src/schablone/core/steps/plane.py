@@ -23,7 +23,7 @@ class Plane(Anchored):
     in_stencils = True
     title = "Plane on a face"
     purpose = "Axes of their own at a point of a face, to draw on and to measure from"
-    also = "axes coordinate origin anchor turned datum"
+    also = "axes coordinate origin anchor datum"
     asks = "face"
 
     kind: Literal["plane"] = "plane"
