@@ -51,6 +51,24 @@ def _to_the_workshop(application: object, qt: object, names: list[str]) -> None:
     box.hide()
 
 
+def _shelf_of_stencils(application: object, qt: object, names: list[str]) -> None:
+    """The shelf, beside a lid whose vents fill their field."""
+    lid = application.open_design_window(DEMO.with_name("winter-lid.schablone"))  # type: ignore[attr-defined]
+    lid.show()
+    shelf = lid.show_stencils()
+    shelf.finder.setText("vent")
+    shelf.finder.setText("")
+    while any(shelf.pictures.known(one) is None for _, one in shelf._all()):
+        _pause(qt)
+    _pause(qt)
+    if not names or "stencils" in names:
+        shelf.grab().save(str(OUT / "stencils.png"))
+        print(OUT / "stencils.png")
+    shelf.close()
+    lid.worker.close()
+    lid.hide()
+
+
 def main(names: list[str]) -> int:
     scratch = tempfile.mkdtemp(prefix="schablone-shots-")
     for variable in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
@@ -79,14 +97,6 @@ def main(names: list[str]) -> int:
     window.shape.sizes.choose("passages")
     window.shape.steps.choose("passage_row")
     keep("shape")
-    window.shape.sizes.edit("web")
-    editor = window.shape.sizes.rows["web"].editor
-    editor.line.setText("max(5 mm, bord)")
-    editor.line.textEdited.emit(editor.line.text())
-    editor.line.completer_.popup().hide()
-    keep("formula-wrong")
-    editor.line.setText("max(5 mm, board)")
-    editor.commit()
     window.session.look_through("sent")
     window.shape.steps.area.verticalScrollBar().setValue(10_000)
     keep("lens-sent")
@@ -190,6 +200,7 @@ def main(names: list[str]) -> int:
         demo.worker.close()
         demo.hide()
     _to_the_workshop(application, qt, names)
+    _shelf_of_stencils(application, qt, names)
     apply_theme(qt, DARK)
     dark = application.open_design_window(DEMO)
     dark.resize(1280, 800)

@@ -43,6 +43,7 @@ def test_the_manual_is_in_order() -> None:
         "Building",
         "Folded sheets",
         "Bought parts, and to the workshop",
+        "Stencils",
         "Processes",
         "Publishing",
     ]

@@ -28,6 +28,7 @@ def manual_pages() -> dict[str, str]:
         "building",
         "folding",
         "together",
+        "stencils",
         "processes",
         "publishing",
     ):

@@ -125,7 +125,7 @@ def draw_stencil(
             path.addPolygon(QPolygonF([spot(x, y) for x, y in ring]))
             path.closeSubpath()
         path.setFillRule(Qt.FillRule.OddEvenFill)
-        painter.setPen(QPen(QColor(t.ink), 1.1))
+        painter.setPen(QPen(QColor(t.ink), min(1.1, max(0.3, 0.5 * scale))))
         painter.setBrush(_tone(area))
         painter.drawPath(path)
     painter.setPen(QPen(QColor(t.slate_text), 1.4))

@@ -11,6 +11,8 @@ from ..core.design import Design
 from ..core.design.evaluate import role_of, table_of
 from ..core.design.lens_table import seen_through
 from ..core.design.measures import Measures, measures_of
+from ..core.design.opened import all_told
+from ..core.design.opened import opened as whole
 from ..core.problem import Problem, errors
 from ..core.process import Lens, Process
 from ..core.quantity import say
@@ -40,7 +42,7 @@ def sizes(options: argparse.Namespace) -> int:
         measured: dict[str, float] = {}
         measures = Measures()
         # What a machine does to a size follows from where the material is.
-        if lens != "wanted" or any(step.on and step.measures() for step in design.steps):
+        if lens != "wanted" or any(step.on and step.measures() for step in whole(design).steps):
             from ..core.design.rebuild import rebuild
 
             built = rebuild(design, view, given=given)
@@ -60,15 +62,16 @@ def sizes(options: argparse.Namespace) -> int:
                 "formula": given.get(size.name, design.formula_of(size)),
                 "role": role_of(size, design.formula_of(size)),
             }
-        problems = [as_data(p) for p in table.problems]
+        told = all_told(table.problems, design)
+        problems = [as_data(p) for p in told]
         if not options.json:
             width = max((len(name) for name in found), default=0)
             for name, entry in found.items():
                 value = shown.get(name)
                 print(f"{name:<{width}}  {say(value) if value else '–':>12}  {entry['formula']}")
-            print_problems(table.problems)
+            print_problems(told)
         data = {"lens": lens, "process": process.name, "sizes": found, "problems": problems}
-        return PROBLEMS if errors(table.problems) else FINE, data
+        return PROBLEMS if errors(told) else FINE, data
 
     return each_file(options, one)
 
