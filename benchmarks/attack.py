@@ -183,6 +183,8 @@ def seeds() -> Iterator[tuple[str, str, bytes]]:
         yield "strips", ".dxf", path.read_bytes()
     for path in sorted((TOP / "src/schablone/core/bought/shelf").glob("*.bought")):
         yield "bought", ".bought", path.read_bytes()
+    for path in sorted((TOP / "src/schablone/core/reuse/shelf").glob("*.stencil"))[:6]:
+        yield "stencil", ".stencil", path.read_bytes()
     yield "sizes", ".csv", "name;formula;low [in]\nbreite;40 mm;1/2\nhöhe;2*breite;\n".encode()
     yield "readings", ".csv", b"hole [inch],second\n0.5,0.25\n1,\n"
     yield "chart", ".csv", b"material;thickness;radius;angle;deduction\nsteel;1;1;90;1.8\n"

@@ -82,3 +82,25 @@ def test_the_boards_of_the_hive_box_fill_its_corners(row, length, width, high) -
     for board in boards[1:]:
         together = merged(together, board)
     assert together.figures().volume == pytest.approx(walls - rests - grips)
+
+
+def test_the_winter_lid_is_what_its_stencils_come_to() -> None:
+    design, memory = read_design(TOP / "demo" / "winter-lid.schablone"), Memory()
+    for width, height in ((160, 120), (220, 150)):
+        given = {"width": f"{width} mm", "height": f"{height} mm"}
+        found = rebuild(design, LensView("wanted", neutral()), memory, given)
+        field = (width - 36, height - 36)
+        columns, rows = int((field[0] - 8 + 4) // 22), int((field[1] - 8 + 4) // 7)
+        assert found.table.cells["passages"].wanted.value == columns * rows
+        vents = columns * rows * (math.pi * 2.25 + 15 * 3) * 4
+        across = 0.85 * 3 + 4
+        post = (across + 4) ** 2 * 3 + math.pi / 4 * across**2 * 7 - math.pi / 4 * 2.55**2 * 9
+        # A label of 44 by 8 mm with 0.3 mm around, and what its notch takes beside and below.
+        half = math.pi * 9 / 2
+        label = 44.6 * 8.6 * 0.8 + half * 1.4 + half * 0.6
+        # The notch goes 9 mm to the edge, 5 mm wide, with half a round behind it.
+        cable = (9 * 5 + math.pi / 2 * 6.25) * 6
+        ribs = int((height - 3 + 2) // 3.2)
+        whole = width * height * 6 - field[0] * field[1] * 2 - vents - label - cable
+        whole += 4 * post + 2 * ribs * 1.2 * 3 * 0.8
+        assert found.figures["part"].volume == pytest.approx(whole, rel=1e-9)

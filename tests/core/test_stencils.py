@@ -709,3 +709,19 @@ def test_what_cannot_be_closed_is_said():
     outside = edits.change_step(there, "it_notch_outline", "shapes.0.y", "nosuch")
     with pytest.raises(FormulaError, match="no value"):
         closed_again(outside, "it", built(outside).table)
+
+
+def test_too_many_to_be_opened_are_said_and_none_is_lost_unsaid(monkeypatch):
+    from schablone.core.design import opened as module
+
+    monkeypatch.setattr(module, "MOST_OPENED", 12)
+    design = board()
+    for k in range(5):
+        design = put_in(design, SHELF["keyhole_hanger"], name=f"h{k}", face="board/end",
+                        x=f"{30 * k - 60} mm")  # fmt: skip
+    found = built(design)
+    told = {p.name for p in found.problems if "too many steps" in p.what}
+    states = {k: found.steps[f"h{k}"].state for k in range(5)}
+    assert told
+    assert told == {f"h{k}" for k, state in states.items() if state == "failed"}
+    assert all(state in ("built", "failed") for state in states.values())

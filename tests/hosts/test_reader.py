@@ -26,6 +26,7 @@ from schablone.core.process import LensView, neutral, shipped_processes
 from schablone.core.process.store import write_process
 from schablone.core.publish.edition import pieces_of
 from schablone.core.publish.exports import export
+from schablone.core.reuse import stencils_on_the_shelf, write_stencil
 from schablone.reader import door, values
 from schablone.reader.inputs import INPUTS, Input
 from tests.conftest import TOP, plate
@@ -68,6 +69,11 @@ def test_processes_readings_tables_and_settings(way, tmp_path) -> None:
     (tmp_path / "s.csv").write_text("name,formula\nwide,40 mm\n", "utf8")
     (size,) = reader.read("sizes", tmp_path / "s.csv")
     assert (size.name, size.formula) == ("wide", "40 mm")
+    stencil = stencils_on_the_shelf()[0]
+    (tmp_path / "s.stencil").write_text(write_stencil(stencil), "utf8")
+    assert reader.read("stencil", tmp_path / "s.stencil") == stencil
+    (tmp_path / "deep.stencil").write_text("[" * 900_000)
+    assert "nested too deeply" in refused("stencil", tmp_path / "deep.stencil")
     (tmp_path / "settings.json").write_text('{"dark": true}')
     assert reader.read("settings", tmp_path / "settings.json") == {"dark": True}
 

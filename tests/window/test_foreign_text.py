@@ -20,9 +20,11 @@ import schablone.app
 from schablone.app.rail import PLACES
 from schablone.core.bought import bought_on_the_shelf
 from schablone.core.design import Design, read_design
+from schablone.core.design.stencil_edit import put_in
 from schablone.core.process import shipped_processes
 from schablone.core.publish.edition import make_edition, read_edition_bytes
-from tests.conftest import TOP
+from schablone.core.reuse import stencils_on_the_shelf
+from tests.conftest import TOP, plate
 from tests.window.conftest import wait_until_settled
 
 MARKUP = '<img src="http://192.0.2.1/a.png"><a href="http://192.0.2.1">b</a>**c**'
@@ -145,6 +147,31 @@ def test_of_a_process_and_a_bought_part(qtbot, window) -> None:
     window.show_bought()
     QApplication.processEvents()
     assert not all_rich()
+
+
+def test_of_a_stencil_on_the_shelf_and_in_a_design(qtbot, window) -> None:
+    for_people = {"title", "edition", "sort", "note", "also", "author", "licence"}
+    for stencil in stencils_on_the_shelf()[:4]:
+        every = {str(path[-1]) for path in text_paths(stencil.model_dump(mode="json"))}
+        marked = put_everywhere(stencil, every - for_people)
+        assert "192.0.2.1" in marked.title
+        window.session.library.keep_stencil(marked)
+    window.session.take(put_in(plate(), marked, face="plate/end", x="20 mm", name="it"), None)
+    wait_until_settled(qtbot, window)
+    window.shape.steps.choose("it")
+    shelf = window.show_stencils()
+    make = window.make_stencil(["it"])
+    QApplication.processEvents()
+    assert not all_rich()
+    for place in PLACES:
+        window.go(place)
+        QApplication.processEvents()
+        assert not rich(window), place
+    words = window.files.show_words()
+    QApplication.processEvents()
+    assert not all_rich()
+    for shown in (words, make, shelf):
+        shown.close()
 
 
 def test_of_an_edition_in_its_window_and_on_its_page(qtbot, application, tmp_path) -> None:

@@ -22,6 +22,7 @@ from ...core.design import Design
 from ...core.design import edit as edits
 from ...core.formula import FormulaError, names_in
 from ...core.kernel.frame import Frame
+from ...core.kernel.naming import owner_of
 from ...core.problem import Problem
 from ...core.process import Lens
 from ...core.quantity import LENGTH, Quantity
@@ -411,11 +412,13 @@ class ShapePlace(QWidget):
         self._show_sketches()
 
     def _show_sketches(self) -> None:
-        """Sketches that no step uses yet, and that of the chosen step."""
+        """Sketches that no step uses yet, and those of the chosen step, which may be a
+        stencil's."""
         steps = [step for step in self.session.design.steps if step.on]
         used = {name for step in steps if step.kind != "sketch" for name in step.needs()}
         chosen = self.session.design.step(self.chosen_step)
         near = {self.chosen_step, *(chosen.needs() if chosen is not None else ())}
+        near |= {n for n in self._drawings if "." in n and owner_of(n) == self.chosen_step}
         self.view.show_sketches(
             [
                 ShownSketch(
@@ -425,7 +428,7 @@ class ShapePlace(QWidget):
                     name in near,
                 )
                 for name, told in self._drawings.items()
-                if name in near or name not in used
+                if name in near or (name not in used and "." not in name)
             ]
         )
 

@@ -100,6 +100,7 @@ class Building:
         self.features = self.result.features
         self.bought = {part.name: part for part in design.bought}
         self.stencils = {stencil.name for stencil in design.stencils}
+        self.opened = {owner_of(name) for name in names if "." in name}
         self.keys: dict[str, str] = {}
         self.carried_by = {
             carried: step.name
@@ -315,6 +316,11 @@ class Building:
             raise StepError(
                 f"“{say_name(off[0])}”, which this stands on, is switched off.",
                 "Switch it on, or let this stand on something else.",
+            )
+        if step.puts_in() in self.stencils and step.name not in self.opened:
+            raise StepError(
+                "The stencils of the design come to too many steps; this one is left out.",
+                "Repeat one of them by a row, a grid or a ring instead.",
             )
         outputs = self.outputs_of(step)
         shop = Workshop(

@@ -27,8 +27,9 @@ from ..words import say_name
 from .edit import map_step, with_steps_renamed
 from .model import Check, Design, Size
 
-#: The most steps that a design may have when it is opened.
-MOST_STEPS = 20_000
+#: The most steps, and the most sizes, that a design may have when it is opened; stencils beyond
+#: stay closed, and say so when they are built.
+MOST_OPENED = 20_000
 
 #: The designs that were opened last: as it was, and opened.
 _last: list[tuple[Design, Design]] = []
@@ -84,7 +85,8 @@ def _opened(design: Design) -> Design:
     checks: list[Check] = []
     for step in design.steps:
         stencil = stencils.get(step.puts_in())
-        if stencil is None or not isinstance(step, PutIn):
+        full = max(len(steps), len(sizes)) > MOST_OPENED
+        if stencil is None or not isinstance(step, PutIn) or full:
             steps.append(step)
             continue
         if asked := _asked(step, stencil, elsewhere):
@@ -101,8 +103,6 @@ def _opened(design: Design) -> Design:
             )
             for check in stencil.checks
         ]
-        if len(steps) > MOST_STEPS:
-            break  # what is left out says so when it is built
     return design.model_copy(
         update={
             "steps": tuple(steps),
