@@ -725,3 +725,30 @@ def test_too_many_to_be_opened_are_said_and_none_is_lost_unsaid(monkeypatch):
     assert told
     assert told == {f"h{k}" for k, state in states.items() if state == "failed"}
     assert all(state in ("built", "failed") for state in states.values())
+
+
+@pytest.mark.parametrize("name", ["vent_field", "clasp_pocket", "cable_notch"])
+def test_measured_on_the_way_is_as_measured_again_and_again(name, monkeypatch):
+    from schablone.core.design import building
+
+    design = with_stencil(name, x="12 mm", given={})
+    design = edits.add_size(design, "deep", "min(it.host.thickness, 30 mm)/4")
+    pit = {"kind": "hole", "name": "pit", "face": "board/end", "diameter": "3 mm", "x": "-90 mm",
+           "extent": "depth", "depth": "deep"}  # fmt: skip
+    design = edits.put_step(design, Design.model_validate({"steps": [pit]}).steps[0])
+    once = rebuild(design, WANTED)
+    monkeypatch.setattr(building, "looks_back", lambda *_: True)
+    often = rebuild(design, WANTED)
+    assert once.measured == often.measured
+    assert once.problems == often.problems == []
+    assert once.figures["part"].volume == often.figures["part"].volume
+    wanted = {n: cell.wanted for n, cell in often.table.cells.items()}
+    assert {n: cell.wanted for n, cell in once.table.cells.items()} == wanted
+
+
+def test_what_is_asked_before_it_can_be_measured_is_said():
+    """A board as thick as its own stencil asks it to be goes round in a circle."""
+    design = with_stencil("label_slot")
+    design = edits.change_step(design, "board", "by", "it.host.thickness + 1 mm")
+    told = [p for p in built(design).problems if p.severity == "error"]
+    assert told

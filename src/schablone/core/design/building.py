@@ -33,7 +33,7 @@ from ..steps.repeating import repeated
 from ..steps.workshop import Feature, Outlines, Remark, StepError, Workshop
 from ..words import say_name
 from .built import Memory, Progress, Rebuilt, Seat, StepState, key_of
-from .evaluate import table_of
+from .evaluate import looks_back, measured_again, table_of
 from .finishing import Finishing
 from .model import Design, Part
 from .slots import slot_values
@@ -75,8 +75,9 @@ class Building:
         given: Mapping[str, str] | None = None,
         within: Building | None = None,
         finishes: Callable[[str], bool] = lambda part: True,
+        measures_on: bool = False,
     ) -> None:
-        self.finishes = finishes
+        self.finishes, self.measures_on = finishes, measures_on
         self.given, self.within = dict(given or {}), within
         names = [step.name for step in design.steps]
         self.last = names.index(until) if until in names else len(names) - 1
@@ -88,13 +89,7 @@ class Building:
             memory,
             progress,
         )
-        # That a figure is not measured yet is no problem of the step that measures it.
-        measuring = {step.name for step in design.steps if step.measures()}
-        told = [p for p in table.problems if not (p.area == "step" and p.name in measuring)]
-        told += [
-            problem for part in design.parts if (problem := unknown_material(part, view.process))
-        ]
-        self.result = Rebuilt(view, table, problems=told)
+        self.result = Rebuilt(view, table)
         self.result.made_of = {part.name: part.made_of(view.process)[0] for part in design.parts}
         self.densities = {part.name: part.made_of(view.process)[1] for part in design.parts}
         self.features = self.result.features
@@ -138,6 +133,8 @@ class Building:
                 instance.steps.append(step)
         if instance is not None:
             self.finish(instance)
+        self.result.table = self.table
+        self.result.problems[:0] = self.of_the_table()
         if self.within is None:
             Finishing(
                 self.design, self.memory, self.result, self.part_keys, self.stretch, self.finishes
@@ -152,6 +149,28 @@ class Building:
                 )
             )
         return self.result
+
+    def of_the_table(self) -> list[Problem]:
+        """What is wrong with sizes and materials. That a figure is not measured yet is no problem
+        of the step that measures it."""
+        measuring = {step.name for step in self.design.steps if step.measures()}
+        told = [p for p in self.table.problems if not (p.area == "step" and p.name in measuring)]
+        machine = self.view.process
+        wrong = [unknown_material(part, machine) for part in self.design.parts]
+        return told + [problem for problem in wrong if problem is not None]
+
+    def take_measured(self, step: Step, read: Mapping[str, float]) -> None:
+        """Go on with what was read off the part, where later steps are to see it at once."""
+        now = {f"{step.name}.{figure}": value for figure, value in read.items()}
+        self.result.measured |= now
+        if not self.measures_on:
+            return
+        cells = self.table.cells
+        if any(name not in cells or cells[name].wanted.value != v for name, v in now.items()):
+            again = measured_again(self.table, step, self.result.measured)
+            self.table = again or table_of(
+                self.design, self.view.process, self.given, self.result.measured
+            )
 
     def finish(self, instance: Instance) -> None:
         """What a stencil comes to when its steps are done: one that is repeated is taken back, and
@@ -359,9 +378,7 @@ class Building:
         if step.measures():
             read = self.memory.get(f"measured {key}", lambda: step.measure(shop))
             assert isinstance(read, dict)
-            self.result.measured |= {
-                f"{step.name}.{figure}": value for figure, value in read.items()
-            }
+            self.take_measured(step, read)
         feature = self.memory.get(f"feature {key}", lambda: step.feature(shop))
         self.keys[step.name] = key
         if not isinstance(feature, Feature):
@@ -635,15 +652,17 @@ def built_as_measured(
     measuring: list[str],
     finishes: Callable[[str], bool] = lambda part: True,
 ) -> Rebuilt:
-    """Build until what is measured does not change any more: once more for each measure that others
-    wait for."""
+    """Build with what is measured on the way: once, where only later steps depend on it; else until
+    it does not change any more, once more for each measure that others wait for."""
+    table = table_of(design, view.process, given)
+    on = not looks_back(design, table)
     measured: dict[str, float] = {}
     for _ in range(len(measuring) + 2):
-        table = table_of(design, view.process, given, measured)
+        table = table_of(design, view.process, given, measured) if measured else table
         found = Building(
-            design, view, table, memory, progress, None, "", given, None, finishes
+            design, view, table, memory, progress, None, "", given, None, finishes, on
         ).run()
-        if found.measured == measured:
+        if found.measured == measured or on:
             return found
         before, measured = measured, found.measured
     names = (name for name in measured if measured[name] != before.get(name))

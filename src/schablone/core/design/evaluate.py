@@ -10,7 +10,7 @@ from ..bought.model import BOX
 from ..formula import FormulaError, parse
 from ..formula.evaluation import evaluate, evaluate_again
 from ..formula.functions import ASKS_PROCESS
-from ..formula.rewrite import walk
+from ..formula.rewrite import names_in, walk
 from ..formula.tree import Call, Name, Number, Output, Unary
 from ..formula.value_table import Cells, Entry, Limits, ValueTable, Working
 from ..process.model import Process
@@ -63,6 +63,52 @@ def _reading(step: Step, measured: Mapping[str, float]) -> Working:
         return {figure: value for figure, value in read.items() if value is not None}
 
     return Working(step.name, {}, {}, kinds, work)
+
+
+def measured_again(
+    table: ValueTable, step: Step, measured: Mapping[str, float]
+) -> ValueTable | None:
+    """The table after a step has read other figures off the part; None where the whole must be
+    evaluated anew. ``measured`` is what steps have read so far."""
+    return evaluate_again(table, {f"{step.name}.": _reading(step, measured)})
+
+
+def looks_back(design: Design, table: ValueTable) -> bool:
+    """Whether a step depends on what is read off the part only after it: then nothing says at once
+    what is measured, if anything does."""
+    later = {step.name for step in design.steps if step.on and step.measures()}
+    reached: dict[str, frozenset[str]] = {}
+    for step in design.steps:
+        texts = [slot.formula for slot in step.slots()] + [step.when]
+        working = step.working()
+        texts += working.formulas.values() if working is not None else ()
+        for text in texts:
+            if later and _steps_behind(text, table, reached) & later:
+                return True
+        later.discard(step.name)
+    return False
+
+
+def _steps_behind(
+    text: str, table: ValueTable, reached: dict[str, frozenset[str]]
+) -> frozenset[str]:
+    """The steps whose outputs a formula depends on, over any number of sizes; ``reached`` keeps
+    them by name."""
+    try:
+        names = names_in(text) if text.strip() else frozenset[str]()
+    except FormulaError:
+        return frozenset()
+    found: set[str] = set()
+    for name in names:
+        if name not in reached:
+            seen, waiting = {name}, [name]
+            while waiting:
+                below = table.uses.get(waiting.pop(), frozenset()) - seen
+                seen |= below
+                waiting += below
+            reached[name] = frozenset(one.rpartition(".")[0] for one in seen if "." in one)
+        found |= reached[name]
+    return frozenset(found)
 
 
 def _could_ask(step: Step, design: Design, offered: Mapping[str, float]) -> list[Working]:

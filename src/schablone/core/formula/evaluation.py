@@ -152,8 +152,9 @@ def _shortened(names: Sequence[str]) -> list[str]:
     return [*names[: _MOST_TOLD - 2], "…", names[-1]]
 
 
-def evaluate_again(table: ValueTable, changed: Mapping[str, Entry]) -> ValueTable | None:
-    """The sheet with some entries changed; only what depends on them is evaluated again.
+def evaluate_again(table: ValueTable, changed: Mapping[str, Entry | Working]) -> ValueTable | None:
+    """The sheet with some entries changed, or what steps work out; only what depends on them is
+    evaluated again. Entries go by their names, steps by theirs with a point behind.
 
     Returns None where that is not enough: an entry is new, uses other names than before, or is part
     of a loop. Takes time in the number of entries that depend on the changed ones, plus a plain
@@ -163,10 +164,16 @@ def evaluate_again(table: ValueTable, changed: Mapping[str, Entry]) -> ValueTabl
         return None
     for name, entry in changed.items():
         old = table.nodes.get(name)
-        if not isinstance(old, Entry) or name in table.looping or _uses_of(old) != _uses_of(entry):
+        if old is None or type(old) is not type(entry) or name in table.looping:
+            return None
+        if _uses_of(old) != _uses_of(entry):
             return None
         column = table.columns.get(name)
-        if column is not None and old.formula in column.formulas.values():
+        if (
+            column is not None
+            and isinstance(old, Entry)
+            and old.formula in column.formulas.values()
+        ):
             # A row without a cell takes the size's own formula.
             return None
     fresh = ValueTable(

@@ -227,8 +227,9 @@ def _in_outline(
     """The operation as a matter of outlines, the quick way first; None where it is none."""
     if not body:
         return None
-    if operation == "cut" and len(body) == 1 and not any(misses(body[0], tool) for tool in tools):
-        bored = bore(body[0], tools)
+    if operation == "cut" and len(body) == 1:
+        placed = [in_frame(tool, body[0].frame) for tool in tools]
+        bored = None if any(misses(body[0], one) for one in placed) else bore(body[0], placed)
         if bored is not None:
             return Levelled((bored,), (True,) * len(tools))
     return levelled(body, operation, tools)

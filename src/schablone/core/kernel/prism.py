@@ -200,17 +200,16 @@ def in_frame(tool: Prism, frame: Frame) -> Prism | None:
     return replace(tool, frame=frame, region=region, low=heights[0], high=heights[1])
 
 
-def bore(body: Prism, tools: Sequence[Prism]) -> Prism | None:
+def bore(body: Prism, tools: Sequence[Prism | None]) -> Prism | None:
     """Cut tools that go right through into the outline of a prism, or None where that is not the
-    case.
+    case. The tools are given in the prism's own frame (:func:`in_frame`).
 
     Done where every tool runs along the prism over its whole height, and its outline lies strictly
     inside the prism's and apart from every other. Takes O(n log n) for n tools.
     """
     holes: list[Loop] = []
     sides = dict(body.sides)
-    for number, tool in enumerate(tools, start=len(body.region.holes)):
-        placed = in_frame(tool, body.frame)
+    for number, placed in enumerate(tools, start=len(body.region.holes)):
         if placed is None or placed.region.holes:
             return None
         if placed.low > body.low + SAME or placed.high < body.high - SAME:
@@ -225,10 +224,9 @@ def bore(body: Prism, tools: Sequence[Prism]) -> Prism | None:
     return replace(body, region=body.region.with_holes(holes), sides=sides)
 
 
-def misses(body: Prism, tool: Prism) -> bool:
-    """Whether a tool does not touch a prism at all. Only answered for tools along it; else
-    False."""
-    placed = in_frame(tool, body.frame)
+def misses(body: Prism, placed: Prism | None) -> bool:
+    """Whether a tool, given in the prism's own frame, does not touch the prism at all. Only
+    answered for tools along it; else False."""
     if placed is None:
         return False
     if placed.high <= body.low + SAME or placed.low >= body.high - SAME:

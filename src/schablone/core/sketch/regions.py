@@ -97,7 +97,11 @@ class Region:
 
 def polygon_of(loop: Loop, tolerance: float = _FINE) -> Polygon:
     """The loop as a shapely polygon, chords within ``tolerance`` mm."""
-    return Polygon(loop.points(tolerance))
+    kept = f"polygon by {tolerance}"
+    if kept not in loop._kept:
+        loop._kept[kept] = Polygon(loop.points(tolerance))
+    found: Polygon = loop._kept[kept]
+    return found
 
 
 def regions_of(loops: Sequence[Loop]) -> tuple[Region, ...]:
