@@ -349,3 +349,28 @@ def test_a_formula_loads_no_more_than_it_needs() -> None:
         [sys.executable, "-c", script], capture_output=True, text=True, check=True
     )
     assert done.stdout.splitlines()[-1] == "[]"
+
+
+def test_stencils_are_listed_written_and_unpacked(capsys, tmp_path) -> None:
+    code, answer = run(capsys, "stencils")
+    assert code == 0
+    assert len(answer["stencils"]) == 12
+    path = tmp_path / "grip.stencil"
+    assert run(capsys, "stencils", "--write", "Hand grip", path) == (0, {"written": str(path)})
+    code, answer = run(capsys, "stencils", path)
+    assert [one["name"] for one in answer["stencils"]] == ["hand_grip"]
+    assert main(["stencils", str(path)]) == 0
+    assert "Grip: cut outline through everything" in capsys.readouterr().out
+    code, answer = run(capsys, "stencils", "--write", "nosuch", path)
+    assert code == 1
+    assert "no stencil “nosuch”" in answer["problems"][0]["what"]
+    code, answer = run(capsys, "stencils", SLIDE)
+    assert code == 1
+    assert "is no stencil" in answer["problems"][0]["what"]
+    lid, plain = TOP / "demo" / "winter-lid.schablone", tmp_path / "plain.schablone"
+    assert run(capsys, "unpack", lid, "label", "-o", plain)[0] == 0
+    parts = [run(capsys, "build", one)[1]["parts"][0] for one in (lid, plain)]
+    assert parts[0]["volume"] == pytest.approx(parts[1]["volume"], rel=1e-9)
+    code, answer = run(capsys, "unpack", lid, "post", "-o", plain)
+    assert code == 1
+    assert "posts" in answer["problems"][0]["what"]

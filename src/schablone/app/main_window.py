@@ -12,6 +12,7 @@ from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from ..core.process import LENSES, Process
+from ..core.reuse import SUFFIX as STENCIL
 from ..worker import talk
 from .bought_window import BoughtWindow
 from .command_finder import CommandFinder
@@ -419,7 +420,8 @@ class MainWindow(QMainWindow):
         super().keyPressEvent(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if any(can_open(Path(url.toLocalFile())) for url in event.mimeData().urls()):
+        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls()]
+        if any(can_open(path) or path.suffix.lower() == STENCIL for path in paths):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
@@ -428,6 +430,8 @@ class MainWindow(QMainWindow):
             if path.suffix.lower() == ".json":
                 self.go("process")
                 self.process.take_file(path)
+            elif path.suffix.lower() == STENCIL:
+                self.show_stencils().open_file(path)
             elif can_open(path):
                 self.files.open_path(path)
                 return

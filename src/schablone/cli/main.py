@@ -164,6 +164,17 @@ def _parser() -> argparse.ArgumentParser:
         "List the processes that ship, or write one out to start from.",
         "making.processes",
     ).add_argument("--write", nargs=2, metavar=("NAME", "FILE"), default=None)
+    shelf = command(
+        "stencils",
+        "List the stencils that ship, or those of files, or write one out.",
+        "stencils.stencils",
+    )
+    shelf.add_argument("files", metavar="FILE", type=Path, nargs="*", help=".stencil files")
+    shelf.add_argument("--write", nargs=2, metavar=("NAME", "FILE"), default=None)
+    apart = command("unpack", "Put plain steps for a stencil in a design.", "stencils.unpack")
+    apart.add_argument("file", metavar="FILE", type=Path)
+    apart.add_argument("step", metavar="STEP", help="the step that puts the stencil in")
+    apart.add_argument("-o", "--output", metavar="OUT", type=Path, required=True)
     return parser
 
 

@@ -12,7 +12,7 @@ from pydantic import ValidationError
 from ..files import LARGEST, read_text
 from ..json_text import parse_json
 from ..model import lean
-from ..problem import SchabloneError
+from ..problem import Problem, SchabloneError
 from ..words import say_validation
 from .model import Stencil
 
@@ -26,6 +26,15 @@ def parse_stencil(text: str, origin: str) -> Stencil:
         SchabloneError: says what is wrong and where in the file.
     """
     data = parse_json(text, origin, meant="stencil")
+    if not isinstance(data, dict) or data.get("format") != "schablone stencil":
+        what, hint = f"{origin} is no stencil.", f"Choose a {SUFFIX} file."
+        raise SchabloneError(Problem(area="file", name=origin, what=what, hint=hint))
+    if isinstance(data.get("version"), int) and data["version"] > 1:
+        what = (
+            f"{origin} was written by a newer Schablone (file version {data['version']}, this one "
+            "reads 1)."
+        )
+        raise SchabloneError(Problem(area="file", name=origin, what=what, hint="Update Schablone."))
     try:
         return Stencil.model_validate(data)
     except ValidationError as error:
