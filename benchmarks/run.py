@@ -1,8 +1,8 @@
 """Speed, as ratios against baselines that run in the same process or beside it.
 
     xvfb-run -s "-screen 0 1280x800x24 +extension GLX" .venv/bin/python benchmarks/run.py [row]
-    [edit] [start] [hands] [folding] [together] [formulas] [sketches] [parts] [machines] [truth]
-    [fuzz] [guided] [attack]
+    [edit] [start] [hands] [folding] [together] [stencils] [formulas] [sketches] [parts] [machines]
+    [truth] [fuzz] [guided] [attack]
 
 Nothing here fails: figures depend on the machine, the ratios much less.
 """
@@ -348,6 +348,16 @@ def bending() -> None:
         say(said, statistics.median(times), kernel, "the raw kernel")
 
 
+def stencils() -> None:
+    """Stencils beside plain steps; wanted: 300 of six steps in a second."""
+    sys.path.insert(0, str(TOP))
+    from stencils import measured
+
+    for what, (ours, whole) in measured().items():
+        beside = "one by one" if "grid" in what else "the same plain steps"
+        say(what, ours * 1e3, whole * 1e3, beside)
+
+
 def together() -> None:
     """Bought parts on one layout, what lies next to what, and sheets; wanted: 30 ms for a move of
     the pointer, 400 ms for an edit, 200 ms for what lies next to what among thirty bodies."""
@@ -405,6 +415,7 @@ def attacks() -> None:
 
 def main(names: list[str]) -> None:
     known = {
+        "stencils": stencils,
         "folding": bending,
         "together": together,
         "machines": cutting,

@@ -11,6 +11,7 @@ from shapely.geometry import Polygon, box
 
 from schablone.core.design import Design, Size, read_design_text, write_design
 from schablone.core.design import edit as edits
+from schablone.core.design.anchors import anchors_of
 from schablone.core.design.built import Memory
 from schablone.core.design.lens_table import lens_table
 from schablone.core.design.measures import measures_of
@@ -127,6 +128,12 @@ def test_it_lies_where_the_anchor_says(x, y, turn, mirrored):
     wanted = (x + c * u - s * 5, y + s * u + c * 5)
     assert ((x0 + x1) / 2, (y0 + y1) / 2) == pytest.approx(wanted, abs=1e-9)
     assert x1 - x0 == pytest.approx(4, abs=1e-9)
+
+
+def test_its_place_stands_on_the_part_where_it_can_be_dragged():
+    design = put_in(board(), corner(), name="it", face="board/end", x="30 mm", y="-8 mm")
+    spots = anchors_of(design, built(design))["it"]
+    assert spots == [("x", (15.0, -8.0, 20.0)), ("y", (30.0, -4.0, 20.0))]
 
 
 def test_it_stands_over_a_point_that_is_moved():

@@ -9,7 +9,8 @@ from __future__ import annotations
 
 import re
 from collections import OrderedDict
-from collections.abc import Callable, Collection, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
 
 from ..formula.errors import FormulaError
 from ..formula.parse import parse
@@ -33,8 +34,21 @@ MOST_OPENED = 20_000
 
 #: The designs that were opened last: as it was, and opened.
 _last: list[tuple[Design, Design]] = []
-#: What stencils do where they are put in, by what that follows from.
-_instances: OrderedDict[tuple[object, ...], tuple[Step, ...]] = OrderedDict()
+
+
+@dataclass(frozen=True, slots=True)
+class _Instance:
+    """What a stencil is where it is put in: its steps, sizes and checks as those of the design, and
+    what these ask of the host."""
+
+    steps: tuple[Step, ...]
+    sizes: tuple[Size, ...]
+    checks: tuple[Check, ...]
+    asked: frozenset[str]
+
+
+#: Instances by the texts of their stencil and of the step: most stay from edit to edit.
+_instances: OrderedDict[tuple[str, str], _Instance] = OrderedDict()
 _MOST_KEPT = 2_000
 
 
@@ -89,20 +103,13 @@ def _opened(design: Design) -> Design:
         if stencil is None or not isinstance(step, PutIn) or full:
             steps.append(step)
             continue
-        if asked := _asked(step, stencil, elsewhere):
+        found = _kept(step, stencil, texts[stencil.name])
+        wanted = found.asked | {what for by, what in elsewhere if by == step.name}
+        if asked := tuple(name for name in ASKED if name in wanted):
             steps.append(_asking(step, asked))
-        steps.append(step)
-        names, own = _sizes_of(step, stencil)
-        sizes += own
-        steps += _kept(step, stencil, texts[stencil.name], names)
-        checks += [
-            Check.model_construct(
-                name=f"{say_name(step.name)}: {check.name}",
-                formula=_within(step, stencil, names)(check.formula),
-                note=check.note,
-            )
-            for check in stencil.checks
-        ]
+        steps += (step, *found.steps)
+        sizes += found.sizes
+        checks += found.checks
     return design.model_copy(
         update={
             "steps": tuple(steps),
@@ -156,17 +163,31 @@ def _within(step: PutIn, stencil: Stencil, names: Mapping[str, str]) -> Callable
     return lambda text: replace_names(text, new)
 
 
-def _kept(step: PutIn, stencil: Stencil, text: str, names: Mapping[str, str]) -> tuple[Step, ...]:
-    """The steps of a stencil where it is put in; remembered, since most of them stay from edit to
-    edit."""
-    where = (step.name, step.part, step.face, step.when, step.on, step.group, step.colour)
-    key = (text, *where, step.faces, step.parts, tuple(sorted(names.items())))
+def _kept(step: PutIn, stencil: Stencil, text: str) -> _Instance:
+    """A stencil where it is put in; ``text`` is all that is in it."""
+    key = (text, step.model_dump_json())
     if key not in _instances:
-        _instances[key] = _steps_of(step, stencil, names)
+        _instances[key] = _instance_of(step, stencil)
         while len(_instances) > _MOST_KEPT:
             _instances.popitem(last=False)
     _instances.move_to_end(key)
     return _instances[key]
+
+
+def _instance_of(step: PutIn, stencil: Stencil) -> _Instance:
+    names, sizes = _sizes_of(step, stencil)
+    within = _within(step, stencil, names)
+    checks = (
+        Check.model_construct(
+            name=f"{say_name(step.name)}: {check.name}",
+            formula=within(check.formula),
+            note=check.note,
+        )
+        for check in stencil.checks
+    )
+    return _Instance(
+        _steps_of(step, stencil, names), tuple(sizes), tuple(checks), _asked(step, stencil)
+    )
 
 
 _ASKS = re.compile(rf"(\w+)\.{HOST}\.(\w+)")
@@ -184,13 +205,10 @@ def _asked_by_sizes(design: Design) -> set[tuple[str, str]]:
     return _asked_in((*texts, *(check.formula for check in design.checks)))
 
 
-def _asked(
-    step: PutIn, stencil: Stencil, elsewhere: Collection[tuple[str, str]]
-) -> tuple[str, ...]:
-    """What is asked of the host: in the stencil, where its open sizes are given, or elsewhere in
-    the design."""
+def _asked(step: PutIn, stencil: Stencil) -> frozenset[str]:
+    """What is asked of the host in the stencil, and where its open sizes are given."""
     texts = [text for text, _ in stencil.formulas()] + [one.formula for one in step.given]
-    found = {what for by, what in elsewhere if by == step.name}
+    found: set[str] = set()
     for text in texts:
         try:
             names = names_in(text)
@@ -198,7 +216,7 @@ def _asked(
             continue
         for prefix in (f"{HOST}.", f"{step.name}.{HOST}."):
             found |= {name.removeprefix(prefix) for name in names if name.startswith(prefix)}
-    return tuple(name for name in ASKED if name in found)
+    return frozenset(found)
 
 
 def _asking(step: PutIn, asked: tuple[str, ...]) -> Step:

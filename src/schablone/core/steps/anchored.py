@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Literal
 
 from ..kernel.chords import NotOnFace, room_on
-from ..kernel.frame import Frame
+from ..kernel.frame import Frame, Vector
 from ..kernel.motion import Motion
 from ..kernel.spots import steps_named
 from ..model import FormulaText, Identifier, OneLine
@@ -15,7 +15,7 @@ from ..words import say_name
 from .base import Slot, Step
 from .choosing import sketch_of
 from .sentence import ChoicePiece, FormulaPiece, PointPiece, SentencePiece, StepPiece, Words
-from .workshop import Host, StepError, Workshop
+from .workshop import Host, Outlines, StepError, Workshop
 
 #: What can be asked of the host, as ``host.along`` in a stencil: the extents of its face along the
 #: anchor's x and y, through the anchor; the distances from it to the edge of the face, back along
@@ -44,6 +44,19 @@ class Anchored(Step):
         if self.where == "point" and self.sketch:
             named.append(self.sketch)
         return tuple(dict.fromkeys(named))
+
+    def figure_spots(
+        self,
+        values: Mapping[str, float],
+        drawings: Mapping[str, Outlines],
+        frame_of: Callable[[str], Frame | None],
+    ) -> list[tuple[str, Vector]]:
+        """Where its x and y stand, half way to the anchor: dragged there, it moves."""
+        frame = frame_of(self.face)
+        if frame is None or self.where != "here" or not {"x", "y"} <= values.keys():
+            return []
+        x, y = values["x"], values["y"]
+        return [("x", frame.at(x / 2, y)), ("y", frame.at(x, y / 2))]
 
     def slots(self) -> tuple[Slot, ...]:
         turn = Slot("turn", self.turn, "turned by", ANGLE)
