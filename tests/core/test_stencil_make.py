@@ -12,8 +12,9 @@ from schablone.core.design import Design
 from schablone.core.design import edit as edits
 from schablone.core.design.evaluate import table_of
 from schablone.core.design.rebuild import rebuild
+from schablone.core.design.stencil_anchor import Anchorage
 from schablone.core.design.stencil_edit import put_in
-from schablone.core.design.stencil_make import Anchorage, Draft, replaced, stencil_of
+from schablone.core.design.stencil_make import Draft, replaced, stencil_of
 from schablone.core.formula.errors import FormulaError
 from schablone.core.kernel.frame import Frame
 from schablone.core.process import LensView, neutral

@@ -20,7 +20,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ..core.design.stencil_make import Anchorage, Draft, replaced, stencil_of
+from ..core.design.stencil_anchor import Anchorage
+from ..core.design.stencil_make import Draft, replaced, stencil_of
 from ..core.design.text import title_of
 from ..core.files import with_suffix
 from ..core.formula.errors import FormulaError

@@ -7,7 +7,7 @@ undo included.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 
 from ..formula import FormulaError
@@ -15,10 +15,8 @@ from ..formula.errors import did_you_mean
 from ..formula.value_table import ValueTable
 from ..kernel.body import Applied, Body, apply, merged
 from ..kernel.figures import NoEffect
-from ..kernel.level import Touching
 from ..kernel.naming import owner_of
 from ..kernel.seating import Deed
-from ..kernel.tools import title_of
 from ..problem import Problem, errors
 from ..process.lens import LensView
 from ..process.materials import MATERIALS
@@ -36,6 +34,7 @@ from .built import Memory, Progress, Rebuilt, Seat, StepState, key_of
 from .evaluate import looks_back, measured_again, table_of
 from .finishing import Finishing
 from .model import Design, Part
+from .outcome import idle_remark, sound, still_sheet
 from .slots import slot_values
 from .trouble import problem_of
 
@@ -456,17 +455,17 @@ class Building:
             if feature.change is not None:
                 if before is None:
                     raise NoEffect("there is no part yet that it could change")
-                return Applied(_as_sheet(before, feature.change(before)))
+                return Applied(still_sheet(before, feature.change(before)))
             if feature.check is not None and before is not None:
                 feature.check(before, feature.tools)
             return apply(before, feature.operation, feature.tools, self.stretch)
 
-        done = self.memory.get(f"body {body_key}", lambda: _sound(work()))
+        done = self.memory.get(f"body {body_key}", lambda: sound(work()))
         assert isinstance(done, Applied)
         for remark in feature.remarks:
             self.remark(step.name, remark)
         if done.idle:
-            self.remark(step.name, _idle(feature, done.idle))
+            self.remark(step.name, idle_remark(feature, done.idle))
         self.result.bodies[feature.part] = done.body
         self.part_keys[feature.part] = self.result.keys[feature.part] = body_key
 
@@ -554,63 +553,6 @@ def needs_of(step: Step) -> tuple[str, ...]:
     if owner == step.name or isinstance(step, AskHost):
         return step.needs()
     return tuple(dict.fromkeys((owner, *step.needs())))
-
-
-def _idle(feature: Feature, numbers: Sequence[int]) -> Remark:
-    """What of a step changes nothing."""
-    names = [title_of(feature.tools[k]) for k in numbers if k < len(feature.tools)]
-    said = ", ".join(names[:4]) + (f" and {len(names) - 4} more" if len(names) > 4 else "")
-    why = {
-        "cut": "meet no material",
-        "add": "lie within the part already",
-        "common": "have nothing in common with the part",
-    }
-    many = why[feature.operation]
-    one = {
-        "cut": "meets no material",
-        "add": "lies within the part already",
-        "common": "has nothing in common with the part",
-    }
-    text = (
-        f"{said} {many if len(names) > 1 else one[feature.operation]}; nothing comes of "
-        f"{'them' if len(names) > 1 else 'it'}."
-    )
-    return Remark(f"{text[:1].upper()}{text[1:]}")
-
-
-def _as_sheet(before: Body, after: Body) -> Body:
-    """What comes of a change; a folded sheet must stay one, or its blank would be lost unsaid.
-
-    Raises:
-        StepError: where it would be none any more.
-    """
-    if before.folded is not None and after.folded is None:
-        raise StepError(
-            "This would make something of the folded sheet that no blank can be cut for.",
-            "Draw it in the sheet's outline, cut it straight through a panel, or cut it in the "
-            "blank.",
-        )
-    return after
-
-
-def _sound(done: Applied) -> Applied:
-    """The body, if it encloses a volume.
-
-    Raises:
-        StepError: where it does not.
-        Touching: where pieces of it touch along a line only.
-    """
-    body = done.body
-    if body.made is not None and not body.prisms:
-        touching = body.made.touching()
-        if touching is not None:
-            raise Touching(*touching)
-    if not body.is_sound():
-        raise StepError(
-            "What this step makes does not close to a solid.",
-            "Look for faces or edges that only just touch, and for very thin places.",
-        )
-    return done
 
 
 def laid(design: Design, view: LensView) -> object:

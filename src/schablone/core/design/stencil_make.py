@@ -6,55 +6,30 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
-from typing import Any
 
 from pydantic import ValidationError
 
 from ..formula.errors import FormulaError
-from ..formula.rewrite import columns_in, names_in, replace_names
+from ..formula.rewrite import columns_in, replace_names
 from ..formula.tree import Name, Output
 from ..formula.value_table import ValueTable
 from ..kernel.frame import GROUND, PLANES, Frame
 from ..kernel.naming import FaceName, owner_of, say_face
-from ..quantity import formula_of
-from ..reuse import HERE, HOST, FurtherFace, FurtherPart, Stencil, StencilSize
+from ..reuse import FurtherFace, FurtherPart, Stencil
 from ..sketch.tracing import edges_followed
 from ..steps import KINDS
 from ..steps.base import Step
 from ..steps.hole import Hole
-from ..steps.plane import Plane
 from ..steps.put_in import Given, GivenFace, GivenPart, PutIn
 from ..steps.repeating import Repeats
 from ..steps.ring import Ring
 from ..steps.sketch import Sketch
 from ..words import say_name, say_validation
 from .edit import free_name, map_step, with_steps_renamed
-from .model import Design, Size
+from .model import Design
+from .stencil_anchor import Anchorage, drawn_from_anchor
 from .stencil_edit import put_stencil
-
-#: The plane within a stencil that is drawn on where the anchor is not the origin of its face.
-_DRAWN_ON = "drawn_on"
-
-
-@dataclass(frozen=True, slots=True)
-class Anchorage:
-    """Where the anchor of a new stencil lies: on which face of the design (empty: the ground), at
-    which formulas of its x and y."""
-
-    face: str = ""
-    x: str = "0 mm"
-    y: str = "0 mm"
-
-
-@dataclass(frozen=True, slots=True)
-class Asked:
-    """A size that the steps need from outside: what it is called in the stencil, the formula of the
-    design that it stands for, its value there, and whether it is suggested to be open."""
-
-    name: str
-    formula: str
-    value: str
-    open: bool = True
+from .stencil_sizes import Asked, asked_sizes, renames
 
 
 @dataclass(slots=True)
@@ -68,7 +43,7 @@ class Draft:
 
     steps: tuple[str, ...]
     also: tuple[str, ...] = ()
-    anchor: Anchorage = Anchorage()
+    anchor: Anchorage = field(default_factory=Anchorage)
     asked: tuple[Asked, ...] = ()
     faces: Mapping[str, str] = field(default_factory=dict)
     parts: Mapping[str, str] = field(default_factory=dict)
@@ -115,14 +90,16 @@ def stencil_of(
     rest = [step for step in design.steps if step not in taken]
     places = (str(getattr(step, name)) for step in rest for name in step.places)
     others = {owner_of(place.split("/")[0]) for place in places}
-    drawn, moved = _drawn_from_anchor(taken, draft, main, not others & set(draft.steps))
-    sizes, draft.asked, names_of, missing = _sizes(design, drawn, table, opens or {})
+    drawn, moved = drawn_from_anchor(
+        taken, draft.anchor, draft.faces, draft.parts, main, not others & set(draft.steps)
+    )
+    sizes, draft.asked, names_of, missing = asked_sizes(design, drawn, table, opens or {})
     if missing:
         draft.cannot = tuple(missing)
         return draft
-    steps = [map_step(step, _renames(names_of)) for step in drawn]
+    steps = [map_step(step, renames(names_of)) for step in drawn]
     if moved:
-        steps.insert(0, map_step(moved, _renames(names_of)))
+        steps.insert(0, map_step(moved, renames(names_of)))
     name = say_plain(called) or say_plain(taken[-1].name)
     try:
         draft.stencil = Stencil(
@@ -163,7 +140,7 @@ def replaced(design: Design, draft: Draft) -> Design:
         if one is step:
             steps.append(one)
             continue
-        if used := sorted(_used_whole(one) & gone):
+        if used := sorted(one.uses_whole() & gone):
             raise FormulaError(
                 f"“{say_name(one.name)}” uses “{say_name(used[0])}” itself.",
                 None,
@@ -225,18 +202,13 @@ def _with_needed(design: Design, names: Collection[str]) -> tuple[list[Step], tu
     taken = set(names)
     while True:
         steps = [step for step in design.steps if step.name in taken]
-        wanted = {used for step in steps for used in _used_whole(step)} - taken
+        wanted = {used for step in steps for used in step.uses_whole()} - taken
         wanted = {name for name in wanted if design.step(name) is not None}
         if not wanted:
             break
         taken |= wanted
     also = tuple(step.name for step in design.steps if step.name in taken - set(names))
     return [step for step in design.steps if step.name in taken], also
-
-
-def _used_whole(step: Step) -> set[str]:
-    """The steps that one uses as a whole: its sketch, what it repeats."""
-    return {str(getattr(step, name)) for name in step.refers} & set(step.needs())
 
 
 def cannot_be_in(design: Design, step: Step) -> str:
@@ -337,205 +309,6 @@ def _face_name(face: str, number: int) -> str:
     except ValueError:
         words = ""
     return words if words and words != "here" else f"face_{number + 1}"
-
-
-def _drawn_from_anchor(
-    taken: list[Step], draft: Draft, main: str, may_shift: bool
-) -> tuple[list[Step], Step | None]:
-    """The steps with the host's faces and parts for those of the design, drawn from the anchor: by
-    places at it becoming zero, where they ``may_shift``, or else by a plane that lies back from it;
-    that plane."""
-    anchor = draft.anchor
-    faces = {face: f"{HOST}/{name}" for name, face in draft.faces.items()}
-    on = anchor.face or "ground"
-    at_zero = may_shift and _all_at(taken, on, anchor)
-    moved = anchor.x.strip() not in ("0", "0 mm") or anchor.y.strip() not in ("0", "0 mm")
-    plane = moved and not at_zero
-    here = f"{_DRAWN_ON}/here" if plane else (HERE if anchor.face else "ground")
-    parts = {part: name for name, part in draft.parts.items()} | {main: HOST}
-    found = []
-    for step in taken:
-        changes: dict[str, Any] = {}
-        for name in step.places:
-            place = str(getattr(step, name))
-            if place == on:
-                changes[name] = here
-            elif place in PLANES and plane:
-                changes[name] = f"{_DRAWN_ON}/{place}"
-            elif place in faces:
-                changes[name] = faces[place]
-        known = {**faces, **({anchor.face: HERE} if anchor.face else {})}
-        for name in step.face_lists:
-            changes[name] = tuple(known.get(face, face) for face in getattr(step, name))
-        for name in step.edge_rules:
-            changes[name] = tuple(
-                rule.model_copy(update={"of": tuple(known.get(face, face) for face in rule.of)})
-                for rule in getattr(step, name)
-            )
-        if "part" in type(step).model_fields:
-            changes["part"] = parts.get(str(getattr(step, "part")), HOST)  # noqa: B009
-        changes["group"] = ""
-        unused = [name for name in step.refers if getattr(step, name) not in _used_whole(step)]
-        changes |= dict.fromkeys(unused, "")
-        own = _at_zero(step, on, taken) if moved and at_zero else step
-        found.append(own.model_copy(update=changes))
-    back = (
-        Plane(name=_DRAWN_ON, part=HOST, face=HERE, x=_minus(anchor.x), y=_minus(anchor.y))
-        if plane
-        else None
-    )
-    return found, back
-
-
-def _minus(formula: str) -> str:
-    return "0 mm" if formula.strip() in ("0", "0 mm") else f"-({formula.strip()})"
-
-
-def _all_at(taken: list[Step], on: str, anchor: Anchorage) -> bool:
-    """Whether all that is measured in the axes of the anchor's face stands at the anchor itself, by
-    the same formulas, so that it can stand at zero instead."""
-    at = (anchor.x, anchor.y)
-    for step in taken:
-        if isinstance(step, (Ring, Plane)):
-            return False
-        if isinstance(step, Sketch) and _in_its_axes(step.plane, on, taken):
-            if step.drawing.elements:
-                return False
-            for shape in step.shapes:
-                if (getattr(shape, "x", None), getattr(shape, "y", None)) != at:
-                    return False
-        elif (
-            isinstance(step, Hole)
-            and step.where == "here"
-            and _in_its_axes(step.face, on, taken)
-            and (step.x, step.y) != at
-        ):
-            return False
-    return True
-
-
-def _in_its_axes(place: str, on: str, taken: list[Step]) -> bool:
-    """Whether positions on a face are measured in the axes of the anchor's face: on that, and on
-    the ends and floors of what was drawn on it."""
-    if place == on:
-        return True
-    step, _, role = place.partition("/")
-    return step in {one.name for one in taken} and role.split("/")[0] in ("start", "end", "floor")
-
-
-def _at_zero(step: Step, on: str, taken: list[Step]) -> Step:
-    zero = {"x": "0 mm", "y": "0 mm"}
-    if isinstance(step, Sketch) and _in_its_axes(step.plane, on, taken):
-        return step.model_copy(
-            update={"shapes": tuple(shape.model_copy(update=zero) for shape in step.shapes)}
-        )
-    if isinstance(step, Hole) and _in_its_axes(step.face, on, taken) and step.where == "here":
-        return step.model_copy(update=zero)
-    return step
-
-
-def _renames(names: Mapping[str, str]) -> Any:
-    return lambda text: replace_names(text, lambda node: names.get(node.name))
-
-
-def _used(steps: list[Step], own: set[str]) -> dict[str, None]:
-    """The names that formulas of the steps use, of sizes and of steps that are none of them."""
-    found: dict[str, None] = {}
-    for step in steps:
-        texts = [(step.when, set[str]())]
-        texts += [(slot.formula, set(step.runs_over(slot.path))) for slot in step.slots()]
-        for text, runs_over in texts:
-            if text.strip():
-                found |= dict.fromkeys(
-                    name
-                    for name in sorted(names_in(text))
-                    if name not in runs_over
-                    and name not in ("pi", "yes", "no")
-                    and owner_of(name) not in own
-                )
-    return found
-
-
-def _sizes(
-    design: Design, steps: list[Step], table: ValueTable, opens: Mapping[str, bool]
-) -> tuple[list[StencilSize], tuple[Asked, ...], dict[str, str], list[str]]:
-    """The sizes of the stencil, what they stand for, what each is called in it, what is missing.
-
-    A size that follows from others which the steps use as well goes on following from them; all
-    else is open.
-    """
-    own = {step.name for step in steps} | {HOST}
-    direct = _used(steps, own)
-    names: dict[str, str] = {}
-    for name in direct:
-        plain = name.replace(".", "_")
-        while plain in names.values() or plain in own:
-            plain += "_"
-        names[name] = plain
-    sizes: list[StencilSize] = []
-    asked: list[Asked] = []
-    missing: list[str] = []
-    for name in _in_order(design, direct):
-        size = design.size(name)
-        cell = table.cells.get(name)
-        if cell is None:
-            missing.append(f"“{name}” has no value, so nothing can be open with it.")
-            continue
-        value = formula_of(cell.wanted.value, cell.wanted.kind)
-        follows = size is not None and _follows(design, size, direct)
-        is_open = opens.get(name, not follows)
-        formula = value
-        if size is not None and (follows or _is_plain(design.formula_of(size))):
-            formula = _renames(names)(design.formula_of(size))
-        if not is_open and not follows:
-            formula = value
-        asked.append(Asked(names[name], name, value, is_open))
-        low, high = (
-            (_bound(size.low, names), _bound(size.high, names)) if size is not None else ("", "")
-        )
-        sizes.append(
-            StencilSize(
-                name=names[name],
-                formula=formula,
-                open=is_open,
-                note=size.note if size is not None else "",
-                low=low,
-                high=high,
-            )
-        )
-    return sizes, tuple(asked), names, missing
-
-
-def _in_order(design: Design, names: Mapping[str, None]) -> list[str]:
-    """As the sizes stand in the design, outputs of steps last."""
-    place = {size.name: k for k, size in enumerate(design.sizes)}
-    return sorted(names, key=lambda name: (place.get(name, len(place)), name))
-
-
-def _is_plain(formula: str) -> bool:
-    """Whether a formula uses nothing else, and so holds anywhere."""
-    try:
-        return not names_in(formula) and not columns_in(formula)
-    except FormulaError:
-        return False
-
-
-def _follows(design: Design, size: Size, used: Mapping[str, None]) -> bool:
-    """Whether a size follows from others that the steps use, and from nothing else."""
-    try:
-        names = names_in(design.formula_of(size)) - {"pi", "yes", "no"}
-        return bool(names) and names <= set(used) and not columns_in(design.formula_of(size))
-    except FormulaError:
-        return False
-
-
-def _bound(text: str, names: Mapping[str, str]) -> str:
-    """A limit, where all that it uses is in the stencil."""
-    try:
-        used = names_in(text) if text.strip() else frozenset[str]()
-    except FormulaError:
-        return ""
-    return _renames(names)(text) if used <= set(names) | {"pi"} else ""
 
 
 def _instead(design: Design, draft: Draft, main: str) -> PutIn | None:

@@ -163,6 +163,10 @@ class Step(Frozen):
         ]
         return tuple(dict.fromkeys(name for name in named if name))
 
+    def uses_whole(self) -> set[str]:
+        """The steps that this one uses as they are: its sketch, what it repeats."""
+        return {str(getattr(self, name)) for name in self.refers} & set(self.needs())
+
     def carries(self) -> str:
         """The step that this one uses in its own way, so that it is not made on its own: what a row
         repeats."""
