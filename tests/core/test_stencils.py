@@ -329,6 +329,51 @@ def test_repeated_as_a_whole(repeat, count, soft):
     assert volume(wider) == pytest.approx(bare - count * more, rel=1e-9)
 
 
+SOFT = Stencil.model_validate(
+    {
+        "name": "soft_pit",
+        "steps": [
+            {"kind": "sketch", "name": "rim", "shapes": [
+                {"kind": "rectangle", "name": "r", "width": "16 mm", "height": "10 mm",
+                 "x": "2 mm"}]},
+            {"kind": "extrude", "name": "pit", "sketch": "rim", "mode": "cut", "by": "6 mm",
+             "direction": "down", "part": "host"},
+            {"kind": "fillet", "name": "round", "radius": "1 mm",
+             "edges": [{"how": "around", "of": ["pit/end"]}]},
+            {"kind": "chamfer", "name": "lead", "by": "0.5 mm",
+             "edges": [{"how": "between", "of": ["pit/side/r.top", "host/here"]}]},
+        ],
+    }
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("repeat", "count"),
+    [
+        ({"kind": "row", "how": "on", "count": "3", "pitch": "30 mm"}, 3),
+        ({"kind": "ring", "count": "3", "first": "-30 mm"}, 3),
+        ({"kind": "mirror", "plane": "side"}, 2),
+    ],
+)
+@pytest.mark.parametrize("image", ["drawn", "mirrored"])
+def test_rounded_and_bevelled_it_is_repeated_and_mirrored_whole(repeat, count, image):
+    design = put_in(
+        board(), SOFT, name="it", face="board/end", turn="30 deg", x="20 mm", image=image
+    )
+    one = 200 * 120 * 20 - volume(design)
+    pit = 16 * 10 * 6
+    # Rounding leaves (1 − π/4) of each square millimetre along the floor, but for its corners, and
+    # the bevel takes half of 0.5 mm squared along 16 mm.
+    assert pit - (1 - math.pi / 4) * 52 < one < pit + 2
+    assert one == pytest.approx(200 * 120 * 20 - volume(
+        put_in(board(), SOFT, name="it", face="board/end")), rel=1e-9)  # fmt: skip
+    many = edits.put_step(design, Design.model_validate(
+        {"steps": [{"name": "again", "of": "it", **repeat}]}).steps[0])  # fmt: skip
+    assert 200 * 120 * 20 - volume(many) == pytest.approx(count * one, rel=1e-7)
+    plain = unpacked(design, "it") if image == "drawn" else design
+    assert volume(plain) == pytest.approx(volume(design), rel=1e-9)
+
+
 def give_step(design: Design, stencil: str, step: str, path: str, value: str) -> Design:
     """The design with another version of a stencil, one step of it changed."""
     old = design.stencil(stencil)

@@ -116,10 +116,7 @@ def seed_of(shop: Workshop, of: str) -> Feature:
         hint = "Choose a step above this one that adds or cuts."
         known = sorted(name for name in shop.features if "." not in name)
         raise StepError(what, hint, "of", known, asks=not of)
-    if any(
-        (one.change is not None and one.again is None) or one.brings is not None
-        for one in (seed, *seed.then)
-    ):
+    if (seed.change is not None and seed.again is None) or seed.brings is not None:
         raise StepError(
             f"“{say_step(of)}” changes the part as a whole, and cannot be repeated.",
             "Choose another step.",
@@ -137,8 +134,13 @@ def _numbered(seed: Feature, motions: Sequence[tuple[int, Motion]]) -> Feature:
     if seed.host is not None:
         anchors = seed.members or (seed.host.frame,)
         members = tuple(motion.frame(frame) for _, motion in motions for frame in anchors)
-        then = tuple(_numbered(one, motions) for one in seed.then)
-        return replace(seed, then=then, members=members)
+        # What rounds or bevels edges chooses them by the names of their faces, which means those of
+        # all members: it is done once, when all are there.
+        then = (
+            one if one.change is not None and one.again is None else _numbered(one, motions)
+            for one in seed.then
+        )
+        return replace(seed, then=tuple(then) if motions else (), members=members)
     if seed.again is not None and motions:
         return _changed_again(seed, motions)
     tools: list[Tool] = []
