@@ -573,6 +573,21 @@ def test_members_of_a_row_are_looked_at_too():
     assert "5 mm over the edge" in why
 
 
+def test_its_picture_is_what_it_does_to_a_board(monkeypatch):
+    from schablone.core.design import stencil_picture as module
+
+    areas, trouble = seen_from_above(SHELF["hand_grip"])
+    assert trouble == ""
+    (area,) = areas
+    assert (area.cut, area.depth) == (True, 18.0)
+    (ring,) = area.rings
+    assert Polygon(ring).area == pytest.approx(math.pi * 14**2 + 82 * 28, rel=1e-2)
+    post = seen_from_above(SHELF["screw_post"])[0]
+    assert [(one.cut, one.depth) for one in post] == [(False, -3.0), (False, -10.0), (True, -1.0)]
+    monkeypatch.setattr(module, "_LONGEST", -1.0)
+    assert seen_from_above(SHELF["hand_grip"]) == ([], "It takes too long to be pictured.")
+
+
 # Two boards
 
 
@@ -748,6 +763,20 @@ def test_what_is_changed_inside_comes_everywhere():
     found = built(closed)
     assert found.problems == []
     assert volume(closed) < volume(there) - math.pi * 2.5**2 * 15
+
+
+def test_names_may_change_while_it_is_opened():
+    design = with_stencil("label_slot", x="10 mm")
+    before = volume(design)
+    there = opened_here(design, "it")
+    for old, new in (("it", "sign"), ("board", "plank"), ("it_pocket", "it_bed")):
+        there = edits.rename_step_everywhere(there, old, new)
+    there = edits.rename_size(there, "it_play", "it_gap")
+    closed, told = closed_again(there, "sign", built(there).table)
+    assert volume(closed) == pytest.approx(before, rel=1e-9)
+    assert closed.step("sign").face == "plank/end"
+    assert [step.name for step in closed.stencils[0].steps][1] == "bed"
+    assert any("gap" in line for line in told)
 
 
 def test_what_cannot_be_closed_is_said():

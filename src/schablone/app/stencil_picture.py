@@ -22,35 +22,44 @@ _WOOD, _CUT, _ADDED = "#D9CDB4", "#B9A98A", "#F2EBDB"
 
 
 class StencilPictures:
-    """How stencils look, asked of the worker once for each."""
+    """How stencils look, asked of the worker once for each; one after the other, so that an edit
+    waits for one picture at most."""
 
     def __init__(self, worker: WorkerClient) -> None:
         self.worker = worker
         self._known: dict[str, talk.StencilReport] = {}
+        self._waiting: dict[str, Callable[[], None]] = {}
+        self._asked = ""
 
     def known(self, stencil: Stencil) -> talk.StencilReport | None:
         """How it looks, where that was told."""
         return self._known.get(write_stencil(stencil))
 
     def ask(self, stencils: Sequence[Stencil], told: Callable[[], None]) -> None:
-        """Ask for those that are not known, one after the other, so that the first are there at
-        once; ``told`` is called with each."""
-        for stencil in stencils:
-            text = write_stencil(stencil)
-            if text in self._known:
-                continue
+        """Ask for those that are not known; ``told`` is called with each."""
+        texts = [write_stencil(stencil) for stencil in stencils]
+        # What is looked for now comes before what was looked for earlier.
+        mine = {text: told for text in texts if text not in self._known}
+        self._waiting = {**mine, **{k: v for k, v in self._waiting.items() if k not in mine}}
+        if not self._asked:
+            self._ask_next()
 
-            def take(
-                answer: talk.StencilsPictured | talk.Refused, _: object, text: str = text
-            ) -> None:
-                self._known[text] = (
-                    answer.pictures[0]
-                    if isinstance(answer, talk.StencilsPictured)
-                    else {"areas": [], "trouble": answer.text}
-                )
-                told()
+    def _ask_next(self) -> None:
+        self._asked = next(iter(self._waiting), "")
+        if self._asked:
+            self.worker.ask_file(talk.PictureStencils(stencils=(self._asked,)), self._take)
 
-            self.worker.ask_file(talk.PictureStencils(stencils=(text,)), take)
+    def _take(self, answer: talk.StencilsPictured | talk.Refused, _: object) -> None:
+        text = self._asked
+        self._known[text] = (
+            answer.pictures[0]
+            if isinstance(answer, talk.StencilsPictured)
+            else {"areas": [], "trouble": answer.text}
+        )
+        told = self._waiting.pop(text, None)
+        self._ask_next()
+        if told is not None:
+            told()
 
 
 class StencilPicture(QWidget):
@@ -152,4 +161,4 @@ def _tone(area: talk.AreaReport) -> QColor:
         return QColor(_ADDED)
     if area["depth"] >= BOARD[2] - 1e-6:
         return QColor(theme().view)
-    return QColor(_CUT).darker(100 + int(60 * min(1.0, area["depth"] / BOARD[2])))
+    return QColor(_CUT).darker(100 + int(60 * min(1.0, max(0.0, area["depth"] / BOARD[2]))))

@@ -121,9 +121,9 @@ class _Inside:
         assert plane.holds is not None
         self.design, self.plane, self.mine, self.old, self.table = design, plane, mine, old, table
         self.was = plane.holds
-        prefix = f"{plane.name}_"
+        prefix = f"{self.was.name}_"
         self.steps = {step.name: step.name.removeprefix(prefix) for step in mine}
-        group = say_name(plane.name)
+        group = say_name(self.was.name)
         self.sizes = {
             size.name: size.name.removeprefix(prefix)
             for size in design.sizes

@@ -3,6 +3,7 @@ pointer while it is put in."""
 
 from __future__ import annotations
 
+import time
 from dataclasses import dataclass
 
 import numpy as np
@@ -19,11 +20,13 @@ from ..steps.extrude import Extrude
 from ..steps.put_in import GivenFace, GivenPart
 from ..steps.sketch import Rectangle, Sketch
 from .model import Design, Part
-from .rebuild import rebuild
+from .rebuild import Cancelled, rebuild
 from .stencil_edit import put_in
 
 #: The board that a stencil is shown on, mm.
 BOARD = (160.0, 100.0, 18.0)
+#: How long, s of a processor, a picture may take.
+_LONGEST = 10.0
 #: How finely round outlines are drawn, mm.
 _FINE = 0.1
 
@@ -39,9 +42,19 @@ class Area:
 
 
 def seen_from_above(stencil: Stencil) -> tuple[list[Area], str]:
-    """What a stencil does to a board, the deepest last; and what is wrong, where it cannot be put
+    """What a stencil does to a board, what is added first and the deepest
+    last; and what is wrong, where it cannot be put
     in."""
-    built = rebuild(_sample(stencil), LensView("wanted", neutral()))
+    begun = time.process_time()
+
+    def progress(*_: object) -> None:
+        if time.process_time() - begun > _LONGEST:
+            raise Cancelled
+
+    try:
+        built = rebuild(_sample(stencil), LensView("wanted", neutral()), progress=progress)
+    except Cancelled:
+        return [], "It takes too long to be pictured."
     wrong = [p.text for p in built.problems if p.severity == "error"]
     seat = built.seats.get(stencil.name)
     if seat is None:
@@ -53,7 +66,8 @@ def seen_from_above(stencil: Stencil) -> tuple[list[Area], str]:
             if rings:
                 depth = min(-low, BOARD[2]) if deed.cut else -high
                 found.append(Area(deed.cut, depth, rings))
-    return sorted(found, key=lambda area: (not area.cut, area.depth)), ""
+    # What is cut is seen over what is added, as it goes into that.
+    return sorted(found, key=lambda area: (area.cut, area.depth if area.cut else -area.depth)), ""
 
 
 def _sample(stencil: Stencil) -> Design:

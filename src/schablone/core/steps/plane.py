@@ -8,6 +8,7 @@ from typing import Literal
 
 from ..quantity import LENGTH, Kind
 from .anchored import ASKED, Anchored, say_where
+from .base import Step
 from .put_in import PutIn
 from .sentence import PartPiece, PlacePiece, Sentence, Words
 from .workshop import Feature, StepError, Workshop
@@ -28,6 +29,14 @@ class Plane(Anchored):
 
     kind: Literal["plane"] = "plane"
     holds: PutIn | None = None
+
+    def with_step_renamed(self, old: str, new: str) -> Step:
+        found = super().with_step_renamed(old, new)
+        if self.holds is None:
+            return found
+        # Its own name stays: what was opened is named after that.
+        holds = self.holds.with_step_renamed(old, new).model_copy(update={"name": self.holds.name})
+        return found.model_copy(update={"holds": holds})
 
     def sentence(self) -> Sentence:
         asked = f"{', '.join(f'{self.name}.{name}' for name in ASKED[:-1])} and "
