@@ -42,9 +42,8 @@ class Area:
 
 
 def seen_from_above(stencil: Stencil) -> tuple[list[Area], str]:
-    """What a stencil does to a board, what is added first and the deepest
-    last; and what is wrong, where it cannot be put
-    in."""
+    """What a stencil does to a board, what is added first and the deepest cut last; and what is
+    wrong, where it cannot be put in."""
     begun = time.process_time()
 
     def progress(*_: object) -> None:
