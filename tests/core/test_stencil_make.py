@@ -159,6 +159,7 @@ def test_a_row_along_other_axes_than_those_of_its_face_is_said():
     design = board(on_side, row)
     frames = {"board/side/r.right": Frame((100.0, 0, 0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))}
     assert "axes of the design" in " ".join(draft(design, "r", frames=frames).cannot)
+    assert "is not there" in " ".join(draft(design, "r", frames={}).cannot)
 
 
 def test_what_uses_a_step_itself_must_come_along():

@@ -75,7 +75,7 @@ def stencil_of(
     outside = _outside_faces(taken)
     draft.anchor = anchor or _likely_anchor(taken, outside)
     cannot += _grounded(taken, draft.anchor)
-    cannot += _along_other_axes(taken, draft.anchor, frames or {})
+    cannot += _along_other_axes(taken, draft.anchor, frames)
     own = [step.works_on() for step in taken if step.works_on()]
     main = _main_part(draft.anchor, design, own)
     draft.parts = {say_plain(part): part for part in dict.fromkeys(own) if part != main}
@@ -274,10 +274,15 @@ def _grounded(taken: list[Step], anchor: Anchorage) -> list[str]:
 
 
 def _along_other_axes(
-    taken: list[Step], anchor: Anchorage, frames: Mapping[str, Frame]
+    taken: list[Step], anchor: Anchorage, frames: Mapping[str, Frame] | None
 ) -> list[str]:
-    """What repeats along axes of the design that are not those of the anchor's face."""
-    frame = frames.get(anchor.face, GROUND)
+    """What repeats along axes of the design that are not those of the anchor's face, or of which
+    that cannot be seen."""
+    frame = GROUND if frames is None or not anchor.face else frames.get(anchor.face)
+    if frame is None:
+        lost = [one for one in taken if isinstance(one, Repeats) and not one.axes]
+        return [f"“{say_name(one.name)}” goes along axes, and the face of the anchor is not there."
+                for one in lost]  # fmt: skip
     level = frame.x == GROUND.x and frame.y == GROUND.y
     found = []
     for step in taken:
