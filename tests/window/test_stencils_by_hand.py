@@ -139,7 +139,7 @@ def test_opened_worked_at_and_closed(plate: Maker) -> None:
     hands.until("HAND GRIP, OPENED")
     assert maker.volume() == pytest.approx(before, rel=1e-9)
     window.shape.steps.area.verticalScrollBar().setValue(10_000)
-    hands.choose("more about hand_grip", "Close the stencil again")
+    hands.click("Close the stencil again")
     settle(maker.qtbot, window)
     hands.until("hand grip is as it was")
     assert maker.volume() == pytest.approx(before, rel=1e-9)

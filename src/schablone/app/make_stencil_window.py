@@ -106,6 +106,9 @@ class MakeStencilWindow(QWidget):
         self.name.textEdited.connect(lambda _: self._look())
         self.note.textEdited.connect(lambda _: self._look())
         column.addWidget(label("WHAT IT ASKS FOR", "group"))
+        column.addWidget(
+            label("Ticked: asked for where it is put in. Else it is always as it is here.", "small")
+        )
         inner = QWidget()
         self.asked = QVBoxLayout(inner)
         self.asked.setContentsMargins(0, 0, 8, 0)

@@ -33,6 +33,7 @@ from ...core.problem import Problem
 from ...core.quantity import TRUTH, Kind, Quantity
 from ...core.steps import Step
 from ...core.steps.extrude import Extrude
+from ...core.steps.plane import Plane
 from ...core.steps.repeating import Repeats
 from ...core.steps.revolve import Revolve
 from ...core.steps.sentence import SentencePiece, Words, say_step
@@ -52,7 +53,7 @@ from .part_menu import (
     offer_part_tints,
     offer_tints,
 )
-from .stencil_pieces import offer_stencils
+from .stencil_pieces import close_stencil, offer_stencils
 from .step_brief import BriefLine, brief_of, is_at_defaults
 from .step_pieces import SentencePieces
 
@@ -191,6 +192,14 @@ class StepCard(SentencePieces):
             folded.addWidget(self._flow(step, line))
         if isinstance(step, Sketch):
             self._body.addWidget(self._drawing_links())
+        if isinstance(step, Plane) and step.holds is not None:
+            close = button(
+                "Close the stencil again",
+                "link",
+                lambda: close_stencil(self.session, self.name),
+                "Its next edition, wherever it is put in",
+            )
+            self._body.addWidget(close, 0, Qt.AlignmentFlag.AlignLeft)
         if isinstance(step, (Extrude, Revolve)) and step.sketch:
             link = button(
                 "Other regions …" if step.regions else "Only some regions …",
