@@ -64,7 +64,7 @@ class Workers:
         process.readyReadStandardError.disconnect()
         process.finished.disconnect()
         process.setParent(None)
-        if _is_silent(process):
+        if _is_silent(process, client._unpacker):
             self.idle.append(process)
         else:
             process.kill()
@@ -78,11 +78,10 @@ class Workers:
                 process.waitForFinished(1000)
 
 
-def _is_silent(process: QProcess) -> bool:
+def _is_silent(process: QProcess, unpacker: Unpacker) -> bool:
     """Read what a worker still has to say, until it answers a question that nobody else asks: half
-    a message left over would make all that follow unreadable."""
+    a message left over would make all that follow unreadable. ``unpacker`` has the other half."""
     process.write(pack(talk.Features(id=1, path="nowhere").model_dump(mode="json")))
-    unpacker = Unpacker()
     while process.bytesAvailable() or process.waitForReadyRead(5000):
         told = unpacker.feed(process.readAllStandardOutput().data())
         if any(header["answer"] == "refused" and header["id"] == 1 for header, _ in told):
