@@ -237,19 +237,29 @@ def test_formulas_of_the_design_reach_what_it_works_out():
 # On other machines
 
 
-@pytest.mark.parametrize("name", ALONE)
-@pytest.mark.parametrize(
-    "machine", [p.name for p in shipped_processes() if p.family in ("print", "cut")]
-)
-def test_all_that_ship_are_made_on_every_machine(name, machine):
-    process = next(p for p in shipped_processes() if p.name == machine)
+#: What goes right through, as a laser cuts; and what stands up, which is no part of a board.
+THROUGH = ("hand_grip", "keyhole_hanger", "vent_field", "cable_notch")
+STANDING = ("gusseted_foot", "screw_post", "grip_ribs")
+MADE = [
+    (name, process)
+    for process in shipped_processes()
+    if process.family in ("print", "cut")
+    for name in ALONE
+    if (name in THROUGH or process.family == "print" or process.kind == "router")
+    and (name not in STANDING or process.family == "print")
+]
+
+
+def test_the_others_go_to_a_depth_or_stand_up():
+    for name in ALONE:
+        areas = seen_from_above(SHELF[name])[0]
+        assert all(area.cut and area.depth >= 18 for area in areas) == (name in THROUGH)
+        assert any(not area.cut for area in areas) == (name in STANDING)
+
+
+@pytest.mark.parametrize(("name", "process"), MADE, ids=lambda one: getattr(one, "name", one))
+def test_all_that_ship_are_made_on_every_machine(name, process):
     design = with_stencil(name, y="20 mm")
-    flat = seen_from_above(SHELF[name])[0]
-    through = all(area.cut and area.depth >= 18 for area in flat)
-    if process.kind == "laser" and not through:
-        pytest.skip("a laser cuts right through, and says so of what goes to a depth")
-    if process.family == "cut" and name in ("gusseted_foot", "screw_post", "grip_ribs"):
-        pytest.skip("what stands up is no part of a board")
     for lens in ("sent", "expected"):
         found = built(design, design.seen(lens, process))
         cross = name == "clasp_pocket" and process.family == "cut"
@@ -833,3 +843,14 @@ def test_what_is_asked_before_it_can_be_measured_is_said():
     design = edits.change_step(design, "board", "by", "it.host.thickness + 1 mm")
     told = [p for p in built(design).problems if p.severity == "error"]
     assert told
+
+
+def test_a_repeated_one_that_fails_leaves_nothing_half_done():
+    row = {"kind": "row", "name": "again", "of": "it", "how": "on", "count": "2",
+           "pitch": "70 mm"}  # fmt: skip
+    design = with_stencil("clasp_pocket", given={"bolt": "0 mm"})
+    many = edits.put_step(design, Design.model_validate({"steps": [row]}).steps[0])
+    for one in (many, edits.change_step(design, "it", "image", "mirrored")):
+        found = built(edits.change_step(one, "it", "x", "-20 mm"))
+        assert found.steps["it"].state == "failed"
+        assert found.figures["part"].volume == pytest.approx(200 * 120 * 20, rel=1e-12)

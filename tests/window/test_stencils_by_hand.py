@@ -82,6 +82,16 @@ def test_a_grip_from_the_shelf(plate: Maker, tmp_path) -> None:
     maker, hands, window = plate, plate.hands, plate.window
     grip(maker)
     assert maker.volume() == pytest.approx(PLATE - 10 * slot(60, 28), rel=1e-9)
+    # What it cannot be is said where it stands, and the last good part stays.
+    for bad in ("0 mm", "-5 mm", "3 kg", "hand_grip.length"):
+        typed(maker, "length: 60 mm", bad)
+        if window.session.design.step("hand_grip").given[0].formula == "60 mm":
+            hands.press(Qt.Key.Key_Escape)  # refused while it was typed
+            continue
+        hands.until("This is the last good part")
+        hands.press(Qt.Key.Key_Z, CTRL)
+        settle(maker.qtbot, window)
+    assert maker.volume() == pytest.approx(PLATE - 10 * slot(60, 28), rel=1e-9)
     # It says by how much it goes over the edge, where it does: 60 mm about x = 15 end at 45.
     typed(maker, "x on the face: 5 mm", "15 mm")
     hands.click("Open the checks")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
@@ -28,12 +28,11 @@ from ..core.bought import BoughtError, BoughtPart, resolved, write_bought
 from ..core.bought.model import FileOutline
 from ..core.bought.store import SUFFIX
 from ..core.design.bought_edit import alike, change_bought, put_bought, swap_bought
-from ..core.files import with_suffix
 from ..core.problem import SchabloneError
-from ..core.whole_files import write_whole
 from ..core.words import say_name, say_validation
 from .bought_picture import BoughtPicture
 from .reading import read_file
+from .saving import ask_path, write_and_say
 from .session import Session
 from .widgets.basics import button, label, on_hover, restyle
 
@@ -431,26 +430,14 @@ class BoughtWindow(QWidget):
 
     def _save_dialog(self) -> None:
         part = self._check()
-        if part is None:
-            return
-        path, _ = QFileDialog.getSaveFileName(
-            self, "Save the bought part", f"{part.name}{SUFFIX}", f"Bought part (*{SUFFIX})"
-        )
-        if path:
-            self.save_to(with_suffix(Path(path), SUFFIX))
+        if part is not None and (path := ask_path(self, "bought part", part.name, SUFFIX)):
+            self.save_to(path)
 
     def save_to(self, path: Path) -> None:
         """Write the part to a file of its own."""
         part = self._check()
         if part is not None:
-            self._try(lambda: write_whole(path, write_bought(part).encode("utf8")), path)
-
-    def _try(self, write: Callable[[], object], path: Path) -> None:
-        try:
-            write()
-            self._say(f"{path.name} written.", wrong=False)
-        except SchabloneError as error:
-            self._say(str(error), wrong=True)
+            write_and_say(path, write_bought(part), self._say)
 
 
 def _of_solid(path: Path, data: str) -> BoughtPart:

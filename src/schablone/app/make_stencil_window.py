@@ -9,7 +9,6 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QCheckBox,
-    QFileDialog,
     QFormLayout,
     QHBoxLayout,
     QLineEdit,
@@ -23,14 +22,13 @@ from PySide6.QtWidgets import (
 from ..core.design.stencil_anchor import Anchorage
 from ..core.design.stencil_make import Draft, replaced, stencil_of
 from ..core.design.text import title_of
-from ..core.files import with_suffix
 from ..core.formula.errors import FormulaError
 from ..core.kernel.frame import Frame
 from ..core.kernel.naming import say_face
 from ..core.problem import SchabloneError
 from ..core.reuse import SUFFIX, Stencil, write_stencil
-from ..core.whole_files import write_whole
 from ..core.words import say_name
+from .saving import ask_path, write_and_say
 from .session import Session
 from .widgets.basics import button, clear, label, on_hover, restyle
 
@@ -252,21 +250,11 @@ class MakeStencilWindow(QWidget):
 
     def _save_dialog(self) -> None:
         stencil = self._stencil()
-        if stencil is None:
-            return
-        path, _ = QFileDialog.getSaveFileName(
-            self, "Save the stencil", f"{stencil.name}{SUFFIX}", f"Stencil (*{SUFFIX})"
-        )
-        if path:
-            self.save_to(with_suffix(Path(path), SUFFIX))
+        if stencil is not None and (path := ask_path(self, "stencil", stencil.name, SUFFIX)):
+            self.save_to(path)
 
     def save_to(self, path: Path) -> None:
         """Write it to a file of its own."""
         stencil = self._stencil()
-        if stencil is None:
-            return
-        try:
-            write_whole(path, write_stencil(stencil).encode("utf8"))
-            self._say(f"{path.name} written.", wrong=False)
-        except SchabloneError as error:
-            self._say(str(error), wrong=True)
+        if stencil is not None:
+            write_and_say(path, write_stencil(stencil), self._say)

@@ -24,12 +24,11 @@ from PySide6.QtWidgets import (
 
 from ..core.design.stencil_edit import differences, forget_stencil, swap_stencil
 from ..core.design.text import plain_sentence, title_of
-from ..core.files import with_suffix
 from ..core.problem import SchabloneError
 from ..core.reuse import SUFFIX, Stencil, write_stencil
-from ..core.whole_files import write_whole
 from ..core.words import say_name
 from .reading import read_file
+from .saving import ask_path, write_and_say
 from .session import Session
 from .stencil_picture import StencilPicture, StencilPictures, small_picture
 from .widgets.basics import ScrollColumn, button, clear, label, on_hover, restyle
@@ -351,24 +350,14 @@ class StencilWindow(QWidget):
         self.show_stencil(stencil)
 
     def _save_dialog(self) -> None:
-        if self.stencil is None:
-            return
-        path, _ = QFileDialog.getSaveFileName(
-            self, "Save the stencil", f"{self.stencil.name}{SUFFIX}", f"Stencil (*{SUFFIX})"
-        )
-        if path:
-            self.save_to(with_suffix(Path(path), SUFFIX))
+        stencil = self.stencil
+        if stencil is not None and (path := ask_path(self, "stencil", stencil.name, SUFFIX)):
+            self.save_to(path)
 
     def save_to(self, path: Path) -> None:
         """Write it to a file of its own."""
-        if self.stencil is None:
-            return
-        try:
-            write_whole(path, write_stencil(self.stencil).encode("utf8"))
-        except SchabloneError as error:
-            self._say(str(error), wrong=True)
-        else:
-            self._say(f"{path.name} written.", wrong=False)
+        if self.stencil is not None:
+            write_and_say(path, write_stencil(self.stencil), self._say)
 
 
 def _times(count: int) -> str:

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from ..bought import BoughtPart, resolved
 from ..bought.model import BOX
-from ..formula.errors import FormulaError
-from ..formula.rewrite import names_in, rename_step
+from ..formula.rewrite import rename_step
 from ..problem import Problem, SchabloneError
 from ..steps import Step
 from ..steps.around_things import AroundThings
 from ..words import say_name
-from .edit import free_name, map_formulas
+from .edit import free_name, is_asked, map_formulas
 from .model import Design
 
 
@@ -54,7 +53,7 @@ def _missed(before: Design, after: Design, old: str, part: BoughtPart) -> list[s
     lost = {*(d.name for d in was.dimensions)} - known
     found = []
     for name in sorted(lost):
-        if _is_asked(before, f"{old}.{name}"):
+        if is_asked(before, f"{old}.{name}"):
             found.append(f"It has no {say_name(name)}, which formulas ask for.")
     placing = {step.name for step in after.steps if step.uses_bought() == part.name}
     for step in after.steps:
@@ -64,24 +63,6 @@ def _missed(before: Design, after: Design, old: str, part: BoughtPart) -> list[s
         if isinstance(step, AroundThings) and step.of in placing:
             found += _asked_in_vain(step, part)
     return found
-
-
-def _is_asked(design: Design, output: str) -> bool:
-    """Whether any formula uses a dimension of a bought part."""
-    seen: list[str] = []
-
-    def note(text: str) -> str:
-        seen.append(text)
-        return text
-
-    map_formulas(design, note)
-    for text in seen:
-        try:
-            if output in names_in(text):
-                return True
-        except FormulaError:
-            continue  # what cannot be read asks for nothing
-    return False
 
 
 def _asked_in_vain(step: Step, part: BoughtPart) -> list[str]:

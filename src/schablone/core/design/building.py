@@ -179,6 +179,8 @@ class Building:
         state = states[name]
         if any(states[one.name].state in ("failed", "waits") for one in instance.steps):
             states[name] = StepState("failed", state.values)
+            if state.state == "carried" or instance.step.image == "mirrored":
+                self.take_back(instance)  # what it did so far is nowhere wanted as it stands
             return
         feature = self.features.get(name)
         if feature is None or feature.host is None or state.state not in ("built", "carried"):
@@ -197,11 +199,7 @@ class Building:
         feature = self.features[name] = replace(feature, then=made)
         for one in done:
             states[one] = StepState("carried", states[one].values, state.by or name)
-        self.result.bodies.clear()
-        self.result.bodies |= instance.bodies
-        self.part_keys.clear()
-        self.part_keys |= instance.part_keys
-        self.result.keys |= instance.part_keys
+        self.take_back(instance)
         if not mirrored.is_nothing:
             feature = self.features[name] = repeated(feature, [mirrored])
         if state.state == "built":
@@ -213,6 +211,14 @@ class Building:
                     raise
                 self.note(problem)
                 states[name] = StepState("failed", state.values)
+
+    def take_back(self, instance: Instance) -> None:
+        """The parts as they were before a stencil's own steps."""
+        self.result.bodies.clear()
+        self.result.bodies |= instance.bodies
+        self.part_keys.clear()
+        self.part_keys |= instance.part_keys
+        self.result.keys |= instance.part_keys
 
     def seat(self, name: str, feature: Feature, key: str, before: Body | None = None) -> None:
         """Keep where a stencil is put in, for the checks that look at how it sits."""

@@ -332,6 +332,18 @@ def with_steps_renamed(step: Step, names: Mapping[str, str]) -> Step:
     return step
 
 
+def is_asked(design: Design, output: str) -> bool:
+    """Whether any formula of the design uses an output, such as ``cage.length``."""
+    seen: list[str] = []
+
+    def note(text: str) -> str:
+        seen.append(text)
+        return text
+
+    map_formulas(design, note)
+    return any(_uses(text, output) for text in seen)
+
+
 def map_step(step: Step, change: Callable[[str], str]) -> Step:
     """Every formula of a step through a function."""
     return _map(step, change)

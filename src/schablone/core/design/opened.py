@@ -11,6 +11,7 @@ import re
 from collections import OrderedDict
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
+from threading import Lock
 
 from ..formula.errors import FormulaError
 from ..formula.parse import parse
@@ -49,6 +50,8 @@ class _Instance:
 
 #: Instances by the texts of their stencil and of the step: most stay from edit to edit.
 _instances: OrderedDict[tuple[str, str], _Instance] = OrderedDict()
+#: Sizes are evaluated beside the window's own thread, too.
+_one_at_a_time = Lock()
 _MOST_KEPT = 2_000
 
 
@@ -166,12 +169,12 @@ def _within(step: PutIn, stencil: Stencil, names: Mapping[str, str]) -> Callable
 def _kept(step: PutIn, stencil: Stencil, text: str) -> _Instance:
     """A stencil where it is put in; ``text`` is all that is in it."""
     key = (text, step.model_dump_json())
-    if key not in _instances:
-        _instances[key] = _instance_of(step, stencil)
+    with _one_at_a_time:
+        found = _instances.pop(key, None) or _instance_of(step, stencil)
+        _instances[key] = found
         while len(_instances) > _MOST_KEPT:
             _instances.popitem(last=False)
-    _instances.move_to_end(key)
-    return _instances[key]
+    return found
 
 
 def _instance_of(step: PutIn, stencil: Stencil) -> _Instance:

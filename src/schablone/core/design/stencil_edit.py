@@ -8,7 +8,7 @@ from typing import Any
 
 from ..formula.errors import FormulaError
 from ..formula.parse import check_name
-from ..formula.rewrite import names_in, replace_names
+from ..formula.rewrite import replace_names
 from ..formula.tree import Name, Output
 from ..kernel.naming import owner_of
 from ..problem import Problem, SchabloneError
@@ -17,7 +17,7 @@ from ..steps.base import Step
 from ..steps.plane import Plane
 from ..steps.put_in import Given, GivenFace, GivenPart, PutIn
 from ..words import say_name
-from .edit import free_name, map_formulas, put_step, with_steps_renamed
+from .edit import free_name, is_asked, map_formulas, put_step, with_steps_renamed
 from .model import Check, Design, Size
 from .opened import is_open, opened
 
@@ -166,7 +166,7 @@ def _missed(design: Design, old: Stencil, new: Stencil, users: list[str]) -> lis
     gone = {step.name for step in old.steps} - {step.name for step in new.steps}
     for user in users:
         for size in sorted(sizes):
-            if _is_asked(design, f"{user}.{size}"):
+            if is_asked(design, f"{user}.{size}"):
                 found.append(f"A formula asks for {user}.{size}, which it does not have.")
         for step in design.steps:
             lost = sorted({f"{user}.{name}" for name in gone} & set(step.needs()))
@@ -176,23 +176,6 @@ def _missed(design: Design, old: Stencil, new: Stencil, users: list[str]) -> lis
                     f"{say_name(step.name)} stands on its {say_name(inner)}, which is gone."
                 )
     return found
-
-
-def _is_asked(design: Design, output: str) -> bool:
-    seen: list[str] = []
-
-    def note(text: str) -> str:
-        seen.append(text)
-        return text
-
-    map_formulas(design, note)
-    for text in seen:
-        try:
-            if output in names_in(text):
-                return True
-        except FormulaError:
-            continue  # what cannot be read asks for nothing
-    return False
 
 
 def forget_stencil(design: Design, name: str) -> Design:

@@ -54,7 +54,7 @@ def close_findings(
     if pairs is None:
         asked = built.things or design.least_gap.strip()
         pairs = neighbours(design, built, meshes, alive) if asked else []
-    near += seats(design, built)
+    near += seats(design, built, alive)
     near += [*fits_together(design, built, pairs), *fits_of_parts(design, built)]
     return [solid_parts(built, meshes, alive), *near, *folds, *thin_places(built, meshes, alive)]
 

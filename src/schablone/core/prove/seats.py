@@ -3,6 +3,8 @@ and by how much not."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from ..design.built import Rebuilt, Seat
 from ..design.model import Design
 from ..kernel.seating import Slip, slips
@@ -15,12 +17,17 @@ _LOOKED_AT: dict[tuple[str, bool], tuple[Slip, ...]] = {}
 _MOST_KEPT = 2_000
 
 
-def seats(design: Design, built: Rebuilt) -> list[Finding]:
-    """For each stencil that is put in, or repeated, how it sits."""
-    return [
-        _said(name, seat, _looked(seat, _may_go_over(design, name)))
-        for name, seat in built.seats.items()
-    ]
+def seats(
+    design: Design, built: Rebuilt, alive: Callable[[], bool] = lambda: True
+) -> list[Finding]:
+    """For each stencil that is put in, or repeated, how it sits; as long as anybody wants to
+    know."""
+    found = []
+    for name, seat in built.seats.items():
+        if not alive():
+            break
+        found.append(_said(name, seat, _looked(seat, _may_go_over(design, name))))
+    return found
 
 
 def _may_go_over(design: Design, name: str) -> bool:

@@ -13,7 +13,7 @@ from ..model import FormulaText, Identifier, OneLine
 from ..quantity import ANGLE, LENGTH, Kind
 from ..words import say_name
 from .base import Slot, Step
-from .choosing import sketch_of
+from .choosing import point_of
 from .sentence import ChoicePiece, FormulaPiece, PointPiece, SentencePiece, StepPiece, Words
 from .workshop import Host, Outlines, StepError, Workshop
 
@@ -88,19 +88,7 @@ class Anchored(Step):
         """Where the anchor lies, in the face's own x and y."""
         if self.where == "here":
             return shop.values["x"], shop.values["y"]
-        drawing = sketch_of(shop, self.sketch)
-        spot = drawing.places.get(self.point) or drawing.marks.get(self.point)
-        if spot is None:
-            known = list(drawing.places)
-            raise StepError(
-                f"The sketch “{say_name(self.sketch)}” has no point “{self.point}”."
-                if self.point
-                else "No point is chosen.",
-                "Choose one of its points." if known else "Draw a point in the sketch.",
-                "point",
-                known,
-                asks=not self.point,
-            )
+        drawing, spot = point_of(shop, self.sketch, self.point)
         u, v, _ = frame.coordinates(drawing.frame.at(*spot))
         return u, v
 

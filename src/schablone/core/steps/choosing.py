@@ -8,7 +8,7 @@ from typing import Protocol
 from ..kernel.naming import FaceName
 from ..process.lens import LensView
 from ..sketch.arrangement import Face, arrange
-from ..sketch.curves import EllipticArc, Loop
+from ..sketch.curves import XY, EllipticArc, Loop
 from ..sketch.offsetting import moved_region
 from ..sketch.regions import OutlinesCross, Region, regions_of
 from ..words import say_name
@@ -186,3 +186,25 @@ def say_region(name: str) -> str:
     """A region by the curves around it."""
     curves = list(dict.fromkeys(say_name(side[:-1]) for side in name.split("#")[0].split()))
     return ", ".join(curves[:4]) + (" …" if len(curves) > 4 else "")
+
+
+def point_of(shop: Workshop, sketch: str, point: str) -> tuple[Outlines, XY]:
+    """A sketch, and where a point of it lies, for fields called ``sketch`` and ``point``.
+
+    Raises:
+        StepError: where there is no such sketch or point.
+    """
+    drawing = sketch_of(shop, sketch)
+    spot = drawing.places.get(point) or drawing.marks.get(point)
+    if spot is None:
+        known = list(drawing.places)
+        raise StepError(
+            f"The sketch “{say_name(sketch)}” has no point “{point}”."
+            if point
+            else "No point is chosen.",
+            "Choose one of its points." if known else "Draw a point in the sketch.",
+            "point",
+            known,
+            asks=not point,
+        )
+    return drawing, spot

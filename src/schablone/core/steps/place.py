@@ -15,7 +15,7 @@ from ..model import FormulaText, Identifier, OneLine
 from ..quantity import ANGLE, COUNT
 from ..words import say_name
 from .base import Slot, Step
-from .choosing import sketch_of
+from .choosing import point_of, sketch_of
 from .repeating import whole
 from .revolve import axis_in
 from .sentence import (
@@ -210,21 +210,9 @@ class Place(Step):
             _, frame, _ = shop.face(self.face, "face")
             at = Frame(frame.at(shop.values["x"], shop.values["y"]), frame.x, frame.y)
             return _There(at, placing(part, self.anchor, at, lift, turn, over))
-        drawing = sketch_of(shop, self.sketch)
-        frame = drawing.frame
         if self.where == "point":
-            spot = drawing.places.get(self.point) or drawing.marks.get(self.point)
-            if spot is None:
-                known = list(drawing.places)
-                raise StepError(
-                    f"The sketch “{say_name(self.sketch)}” has no point “{self.point}”."
-                    if self.point
-                    else "No point is chosen.",
-                    "Choose one of its points." if known else "Draw a point in the sketch.",
-                    "point",
-                    known,
-                    asks=not self.point,
-                )
+            drawing, spot = point_of(shop, self.sketch, self.point)
+            frame = drawing.frame
             at = Frame(frame.at(*spot), frame.x, frame.y)
             return _There(at, placing(part, self.anchor, at, lift, turn, over))
         return self._beside(shop, part, lift, turn, over)
