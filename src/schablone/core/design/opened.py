@@ -323,6 +323,3 @@ def all_told(problems: list[Problem], design: Design) -> list[Problem]:
         if said not in found:
             found.append(said)
     return found
-
-
-__all__ = ["all_told", "is_open", "opened", "owner_of", "told"]

@@ -182,9 +182,3 @@ class Stencil(Frozen):
 
     def size(self, name: str) -> StencilSize | None:
         return next((size for size in self.sizes if size.name == name), None)
-
-    def asks_host(self) -> bool:
-        """Whether anything of it is asked of the part that it is put into."""
-        return any(
-            name.startswith(f"{HOST}.") for text, _ in self.formulas() for name in names_in(text)
-        )
