@@ -142,6 +142,8 @@ class FaceName:
                 if edge and not edge[0].isdigit()
                 else f"side {say_name(edge or shape)}"
             )
+        elif role == "face" and element.isdigit():
+            what = f"face {element}"
         number = " " + ".".join(map(str, member)) if member else ""
         if role == "inside" and (of := self._made_from()) is not None:
             return f"inner {of.words()}{number}"

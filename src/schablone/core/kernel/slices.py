@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from shapely import polygonize, union_all
-from shapely.geometry import LineString, Polygon
+from shapely import linestrings, polygonize, union_all
+from shapely.geometry import Polygon
 
 Floats = NDArray[np.float64]
 
@@ -30,14 +30,14 @@ def section(triangles: Floats, z: float) -> list[Polygon]:
             point = p[:, :2] + t[:, None] * (q[:, :2] - p[:, :2])
         ends.append(np.where(crosses[:, None], point, np.nan))
     stacked = np.stack(ends, 1)
-    lines = []
-    for row in stacked:
-        points = row[~np.isnan(row[:, 0])]
-        if len(points) == 2 and float(np.abs(points[0] - points[1]).max()) > 1e-7:
-            lines.append(LineString(points))
-    if not lines:
+    there = ~np.isnan(stacked[:, :, 0])
+    whole = there.sum(axis=1) == 2
+    pairs = stacked[whole][there[whole]].reshape(-1, 2, 2)
+    pairs = pairs[np.abs(pairs[:, 0] - pairs[:, 1]).max(axis=1) > 1e-7]
+    if not len(pairs):
         return []
-    rings = [Polygon(p.exterior) for p in polygonize([union_all(lines, grid_size=1e-4)]).geoms]
+    merged = union_all(linestrings(pairs), grid_size=1e-4)
+    rings = [Polygon(p.exterior) for p in polygonize([merged]).geoms]
     rings.sort(key=lambda ring: -ring.area)
     # What lies within an even number of others is material.
     solid = []

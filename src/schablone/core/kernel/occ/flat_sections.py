@@ -136,7 +136,7 @@ def _section(solid: Solid, frame: Frame) -> list[Curve]:
     for k in range(edges.Extent()):
         edge, face = TopoDS.Edge_s(edges.FindKey(k + 1)), TopoDS_Shape()
         number = known.FindIndex(face) if maker.HasAncestorFaceOn1(edge, face) else 0
-        found += [replace(curve, name=str(number)) for curve in _curves(edge, frame)]
+        found += [replace(curve, name=str(number)) for curve in curves_of(edge, frame)]
     return found
 
 
@@ -205,13 +205,15 @@ def _loop(wire: TopoDS_Wire, face: TopoDS_Shape, frame: Frame, number: int) -> L
     curves: list[Curve] = []
     walk = BRepTools_WireExplorer(wire, face)
     while walk.More():
-        curves += _curves(walk.Current(), frame)
+        curves += curves_of(walk.Current(), frame)
         walk.Next()
     loop = Loop(tuple(curves), str(number))
     return loop if loop.area > 0 else loop.reversed()
 
 
-def _curves(edge: TopoDS_Edge, frame: Frame) -> list[Curve]:
+def curves_of(edge: TopoDS_Edge, frame: Frame) -> list[Curve]:
+    """An edge in the coordinates of a plane that it lies in: a line, an arc, or chords of what is
+    neither."""
     curve = BRepAdaptor_Curve(edge)
     backwards = edge.Orientation() == TopAbs_REVERSED
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import os
 import tempfile
 from functools import lru_cache
 from pathlib import Path
 
+from OCP.BinTools import BinTools
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepGProp import BRepGProp
 from OCP.GeomAbs import GeomAbs_Plane
@@ -29,6 +29,8 @@ from .solids import Solid, faces_of
 
 #: So long, seconds, may a first look at a file take.
 _PATIENCE = 120
+#: With this begins what a copy says of a file that is none.
+_REFUSED = "refused: "
 
 
 @lru_cache(maxsize=8)
@@ -43,15 +45,35 @@ def read_step(data: bytes) -> TopoDS_Shape:
     """
     if not data.lstrip().startswith(b"ISO-10303-21"):
         raise ValueError("this is no STEP file: it does not begin with ISO-10303-21")
-    handle, path = tempfile.mkstemp(suffix=".step")
-    try:
-        with os.fdopen(handle, "wb") as file:
-            file.write(data)
-        if not survives(lambda: _asked_all(_read(path)), _PATIENCE):
+    with tempfile.TemporaryDirectory(prefix="schablone-") as folder:
+        path, made = str(Path(folder, "a.step")), Path(folder, "a.bin")
+        Path(path).write_bytes(data)
+        if not survives(lambda: _rehearsed(path, made), _PATIENCE):
             raise ValueError("the STEP file is damaged: no reader gets through it")
-        return _read(path)
-    finally:
-        Path(path).unlink(missing_ok=True)
+        return _taken_over(made)
+
+
+def _rehearsed(path: str, made: Path) -> None:
+    """Read a file in a copy of the process, and leave there what was read, or why it was not. It is
+    not read a second time: that one may go on for ever where the first came through."""
+    try:
+        shape = _read(path)
+    except ValueError as error:
+        made.write_text(f"{_REFUSED}{error}", "utf8")
+        return
+    BinTools.Write_s(shape, str(made))
+    _asked_all(shape)
+
+
+def _taken_over(made: Path) -> TopoDS_Shape:
+    """What a copy of the process has read."""
+    told = made.read_bytes()[:2000] if made.exists() else b""
+    if told.startswith(_REFUSED.encode()):
+        raise ValueError(told.decode("utf8", "replace").removeprefix(_REFUSED))
+    shape = TopoDS_Shape()
+    if not told or not BinTools.Read_s(shape, str(made)) or shape.IsNull():
+        raise ValueError("the STEP file is damaged: no reader gets through it")
+    return shape
 
 
 def _asked_all(shape: TopoDS_Shape) -> None:

@@ -1,0 +1,182 @@
+"""A body as it is drawn from one side: the edges that are seen and those that lie behind something,
+and what a cut through it shows."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
+from OCP.BRepLib import BRepLib
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
+from OCP.GeomAbs import GeomAbs_Plane
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+from OCP.HLRAlgo import HLRAlgo_Projector
+from OCP.HLRBRep import HLRBRep_Algo, HLRBRep_HLRToShape
+from OCP.TopAbs import TopAbs_EDGE
+from OCP.TopExp import TopExp_Explorer
+from OCP.TopoDS import TopoDS, TopoDS_Shape
+
+from ...sketch.curves import XY, Curve, Segment
+from ..frame import Frame, dot
+from .bounds import bounds_of
+from .flat_sections import curves_of, region_of
+from .solids import Solid, faces_of
+
+#: Lengths below this, mm, and cosines, are none.
+_NEAR = 1e-6
+#: Lines within this of each other, mm, lie over each other.
+_OVER = 1e-4
+
+
+@dataclass(frozen=True, slots=True)
+class Lines:
+    """What is drawn of a body, in the coordinates of the plane of the view, mm: edges that are
+    seen, edges that are hidden, and the areas that a cut went through as rings of points, each area
+    with its outer ring first."""
+
+    seen: tuple[Curve, ...]
+    hidden: tuple[Curve, ...] = ()
+    areas: tuple[tuple[tuple[XY, ...], ...], ...] = ()
+
+
+def lines_of(solid: Solid, view: Frame, cut: float | None = None) -> Lines:
+    """The lines of a body as it is seen against the normal of a plane, by exact removal of hidden
+    lines. With ``cut`` all that lies more than this above the plane is taken away before.
+
+    Raises:
+        ValueError: where the cut takes away all of it, or meets nothing.
+    """
+    shape = solid.shape
+    areas: tuple[tuple[tuple[XY, ...], ...], ...] = ()
+    if cut is not None:
+        shape = _below(shape, view, cut)
+        areas = tuple(_areas(shape, view, cut))
+        if not areas:
+            raise ValueError("the cut does not meet the part")
+    hider = HLRBRep_Algo()
+    hider.Add(shape, 0)
+    place = gp_Ax2(gp_Pnt(*view.origin), gp_Dir(*view.normal), gp_Dir(*view.x))
+    hider.Projector(HLRAlgo_Projector(place))
+    hider.Update()
+    hider.Hide()
+    found = HLRBRep_HLRToShape(hider)
+    seen = [*_curves(found.VCompound()), *_curves(found.OutLineVCompound())]
+    hidden = [*_curves(found.HCompound()), *_curves(found.OutLineHCompound())]
+    return Lines(tuple(seen), tuple(_not_under(hidden, seen)), areas)
+
+
+def _curves(shape: TopoDS_Shape | None) -> Iterator[Curve]:
+    if shape is None or shape.IsNull():
+        return
+    BRepLib.BuildCurves3d_s(shape)
+    walk = TopExp_Explorer(shape, TopAbs_EDGE)
+    while walk.More():
+        for curve in curves_of(TopoDS.Edge_s(walk.Current()), Frame()):
+            if curve.length > _NEAR:
+                yield curve
+        walk.Next()
+
+
+def _not_under(hidden: list[Curve], seen: list[Curve]) -> Iterator[Curve]:
+    """Hidden lines without those that lie just under a line that is seen, or under each other: of a
+    hole right through, the lower rim lies under the upper one."""
+    known = {_place(curve) for curve in seen}
+    over = _Straight([curve for curve in seen if isinstance(curve, Segment)])
+    # The long ones first: shorter pieces lie under them.
+    for curve in sorted(hidden, key=lambda curve: -curve.length):
+        place = _place(curve)
+        if place in known or (isinstance(curve, Segment) and over.covers(curve)):
+            continue
+        known.add(place)
+        if isinstance(curve, Segment):
+            over.add(curve)
+        yield curve
+
+
+class _Straight:
+    """Straight lines, by the line without ends that they lie on."""
+
+    def __init__(self, lines: list[Segment]) -> None:
+        self._on: dict[tuple[int, int], list[tuple[float, float]]] = {}
+        for line in lines:
+            self.add(line)
+
+    def add(self, line: Segment) -> None:
+        for key in self._keys(line)[:1]:
+            self._on.setdefault(key, []).append(self._reach(line))
+
+    def covers(self, line: Segment) -> bool:
+        """Whether a line lies on one of these with its whole length."""
+        low, high = self._reach(line)
+        return any(
+            a < low + _OVER and high < b + _OVER
+            for key in self._keys(line)
+            for a, b in self._on.get(key, ())
+        )
+
+    @staticmethod
+    def _way(line: Segment) -> XY:
+        (x0, y0), (x1, y1) = line.start, line.end
+        x, y = (x1 - x0) / line.length, (y1 - y0) / line.length
+        return (x, y) if x > _NEAR or (x > -_NEAR and y > 0) else (-x, -y)
+
+    def _reach(self, line: Segment) -> tuple[float, float]:
+        x, y = self._way(line)
+        ends = [p[0] * x + p[1] * y for p in (line.start, line.end)]
+        return min(ends), max(ends)
+
+    def _keys(self, line: Segment) -> list[tuple[int, int]]:
+        """Direction and distance from the origin, rounded; those beside it, too, since what lies
+        there may have been rounded the other way."""
+        x, y = self._way(line)
+        turn = round(math.atan2(y, x) / 1e-5)
+        off = round((line.start[0] * y - line.start[1] * x) / _OVER)
+        return [(turn + i, off + k) for i in (0, -1, 1) for k in (0, -1, 1)]
+
+
+def _place(curve: Curve) -> tuple[float, ...]:
+    """What two curves that lie on each other have in common, whichever way they run."""
+
+    def near(point: XY) -> XY:
+        return (round(point[0], 4) + 0.0, round(point[1], 4) + 0.0)
+
+    ends = sorted((near(curve.start), near(curve.end)))
+    if isinstance(curve, Segment):
+        return (*ends[0], *ends[1])
+    points = curve.points(0.05)
+    return (*ends[0], *ends[1], *near(points[len(points) // 2]), round(curve.length, 4))
+
+
+def _below(shape: TopoDS_Shape, view: Frame, cut: float) -> TopoDS_Shape:
+    """What of a shape lies at most ``cut`` above a plane."""
+    low, high = bounds_of(shape)
+    reach = 2 * math.dist(low, high) + math.dist(low, view.origin) + abs(cut) + 1
+    corner = view.at(-reach, -reach, cut)
+    box = BRepPrimAPI_MakeBox(
+        # A box is made above its own plane: its normal looks away from who looks at it.
+        gp_Ax2(gp_Pnt(*corner), gp_Dir(*(-n for n in view.normal)), gp_Dir(*view.y)),
+        2 * reach, 2 * reach, 2 * reach,
+    ).Shape()  # fmt: skip
+    return BRepAlgoAPI_Common(shape, box).Shape()
+
+
+def _areas(shape: TopoDS_Shape, view: Frame, cut: float) -> Iterator[tuple[tuple[XY, ...], ...]]:
+    for face in faces_of(shape):
+        surface = BRepAdaptor_Surface(TopoDS.Face_s(face))
+        if surface.GetType() != GeomAbs_Plane:
+            continue
+        plane = surface.Plane()
+        axis, spot = plane.Axis().Direction(), plane.Location()
+        along = abs(dot((axis.X(), axis.Y(), axis.Z()), view.normal))
+        above = view.coordinates((spot.X(), spot.Y(), spot.Z()))[2]
+        if along < 1 - _NEAR or abs(above - cut) > 1e-5:
+            continue
+        region, frame = region_of(face)
+        rings = []
+        for loop in region.loops:
+            spots = (view.coordinates(frame.at(*point)) for point in loop.points(0.02))
+            rings.append(tuple((u, v) for u, v, _ in spots))
+        yield tuple(rings)
