@@ -17,15 +17,21 @@ from PySide6.QtWidgets import (
 )
 
 from ...core.design import Check
+from ...core.prove.finding import Finding
 from ...core.quantity import TRUTH
 from ...worker import talk
+from ..prover_client import ProverClient
 from ..session import Session
 from ..theme import theme
-from ..widgets.basics import button, clear, label, restyle
+from ..widgets.basics import button, clear, kept_place, label, restyle
 from ..widgets.formula_edit import FormulaEdit
+from ..widgets.pages import Pages
+from .comes_out_page import ComesOutPage
 from .loose_list import LooseList
 from .mates_list import MatesList
 from .near_list import NearList
+from .range_page import RangePage
+from .review_page import ReviewPage
 
 
 class _Verdict(QWidget):
@@ -68,8 +74,34 @@ class ProvePlace(QWidget):
         self.session = session
         self.findings: list[talk.FindingReport] = []
         self._are_all, self._is_shown = True, True
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(28, 20, 28, 18)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(28, 16, 28, 18)
+        whole.setSpacing(12)
+        self.prover = ProverClient(self)
+        self.range = RangePage(session, self.prover)
+        self.comes_out = ComesOutPage(session)
+        self.comes_out.go_to.connect(self.go_to)
+        self.review = ReviewPage(session, self._found, lambda: self.range.result)
+        self.review.shown.connect(self.range.take_up)
+        self.prover.ready.connect(self.review.refresh)
+        self.prover.done.connect(self.review.refresh)
+        self.pages = Pages(
+            {
+                "As it is": self._as_it_is(session),
+                "Whole range": self.range,
+                "What comes out": self.comes_out,
+                "Review": self.review,
+            }
+        )
+        whole.addWidget(self.pages.switch)
+        whole.addWidget(self.pages, 1)
+
+    def _as_it_is(self, session: Session) -> QWidget:
+        """The checks of the design with the sizes that it has."""
+        page = QWidget()
+        page.setObjectName("page")
+        layout = QVBoxLayout(page)
+        layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(12)
         self.title = label("Prove", "page_title")
         layout.addWidget(self.title)
@@ -86,10 +118,10 @@ class ProvePlace(QWidget):
         self.mates.go_to.connect(self.go_to)
         self.loose = LooseList(session)
         session.read_off.connect(lambda: self.mates.refresh() if self.isVisible() else None)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(inner)
-        layout.addWidget(scroll, 1)
+        self._area = QScrollArea()
+        self._area.setWidgetResizable(True)
+        self._area.setWidget(inner)
+        layout.addWidget(self._area, 1)
         self._new = QHBoxLayout()
         layout.addWidget(
             label(
@@ -98,6 +130,10 @@ class ProvePlace(QWidget):
         )
         layout.addLayout(self._new)
         self._new_line()
+        return page
+
+    def _found(self) -> list[Finding]:
+        return [Finding(**finding) for finding in self.findings]
 
     def _new_line(self) -> None:
         clear(self._new)
@@ -141,6 +177,10 @@ class ProvePlace(QWidget):
         super().showEvent(event)
 
     def _show(self) -> None:
+        with kept_place(self._area):
+            self._fill()
+
+    def _fill(self) -> None:
         findings, are_all = self.findings, self._are_all
         self.near.setParent(None)
         self.mates.setParent(None)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 
 from ..design.model import Design
 from ..design.opened import opened
@@ -13,6 +13,7 @@ from ..formula import FormulaError
 from ..formula.parse import parse
 from ..formula.rewrite import walk
 from ..formula.tree import Name, Node, Output
+from ..formula.value_table import ValueTable
 from ..kernel.body import Body
 from ..kernel.figures import is_kernel_failure
 from ..kernel.mesh import Mesh
@@ -45,10 +46,15 @@ def close_findings(
     meshes: Mapping[str, Mesh] | None = None,
     alive: Callable[[], bool] = lambda: True,
     pairs: list[Neighbours] | None = None,
+    *,
+    lightly: bool = False,
 ) -> list[Finding]:
-    """The checks that look at the whole shape, which takes a moment; see :func:`thin_places` for
-    the arguments. ``pairs`` are what lies next to what, where that is known already."""
+    """The checks that look at the whole shape, which takes a moment; see :func:`thin_places` and
+    :func:`solid_parts` for the arguments. ``pairs`` are what lies next to what, where that is known
+    already."""
     design = opened(design)
+    if meshes is None:
+        meshes = _meshes_of(built)
     near = [*narrow_places(built), *from_a_sheet(built, alive)]
     folds = [*folding(built), *folding_ways(built, alive)]
     if pairs is None:
@@ -56,23 +62,34 @@ def close_findings(
         pairs = neighbours(design, built, meshes, alive) if asked else []
     near += seats(design, built, alive)
     near += [*fits_together(design, built, pairs), *fits_of_parts(design, built)]
-    return [solid_parts(built, meshes, alive), *near, *folds, *thin_places(built, meshes, alive)]
+    sound = solid_parts(built, meshes, alive, lightly=lightly)
+    return [sound, *near, *folds, *thin_places(built, meshes, alive)]
 
 
 def quick_findings(design: Design, built: Rebuilt) -> list[Finding]:
     """The checks that take no time to speak of; the design's own come last."""
     design = opened(design)
-    found = [
-        _formulas(built),
-        _limits(design, built),
-        _steps(built),
-        *_no_volume(built),
-        *beds(built),
-        *holding(built),
-    ]
+    found = [*sheet_findings(design, built.table, built.problems), *made_findings(built)]
     if design.publish.adjust:
         found.append(_publishable(design))
-    return found + [_own(check.name, check.formula, check.note, built) for check in design.checks]
+    return found + own_findings(design, built.table)
+
+
+def made_findings(built: Rebuilt) -> list[Finding]:
+    """The quick ones of what was built: its steps, that there is a part, whether it lies on beds
+    and is held."""
+    return [_steps(built), *_no_volume(built), *beds(built), *holding(built)]
+
+
+def sheet_findings(design: Design, table: ValueTable, problems: Sequence[Problem]) -> list[Finding]:
+    """The checks of every design for which the sheet of sizes is enough."""
+    return [_formulas(table, problems), _limits(design, problems)]
+
+
+def own_findings(design: Design, table: ValueTable) -> list[Finding]:
+    """The checks that the designer wrote. ``table`` holds what steps have read off the part, where
+    they speak of that."""
+    return [_own(check.name, check.formula, check.note, table) for check in design.checks]
 
 
 def _first(problems: list[Problem]) -> tuple[str, str, str, str]:
@@ -89,19 +106,20 @@ def _of(name: str, problems: list[Problem], good: str) -> Finding:
     return Finding(name, False, why, hint, False, area, place)
 
 
-def _formulas(built: Rebuilt) -> Finding:
-    wrong = [problem for problem in errors(built.problems) if problem.area == "size"]
-    return _of("Every size has a value", wrong, f"{len(built.table.cells)} values")
+def _formulas(table: ValueTable, problems: Sequence[Problem]) -> Finding:
+    wrong = [problem for problem in errors(tuple(problems)) if problem.area == "size"]
+    return _of("Every size has a value", wrong, f"{len(table.cells)} values")
 
 
-def _limits(design: Design, built: Rebuilt) -> Finding:
+def _limits(design: Design, problems: Sequence[Problem]) -> Finding:
     held = [
-        problem
-        for problem in built.problems
-        if problem.area == "size" and problem.severity == "note"
+        problem for problem in problems if problem.area == "size" and problem.severity == "note"
     ]
     count = sum(bool(size.low or size.high) for size in design.sizes)
     return _of("Every size is inside its limits", held, f"{count} with limits")
+
+
+STEPS_MADE = "Every step can be made"
 
 
 def _steps(built: Rebuilt) -> Finding:
@@ -111,7 +129,7 @@ def _steps(built: Rebuilt) -> Finding:
         for name, state in built.steps.items()
         if "." not in name  # steps of a stencil are one with that which puts it in
     )
-    return _of("Every step can be made", wrong, f"{made} steps")
+    return _of(STEPS_MADE, wrong, f"{made} steps")
 
 
 def _no_volume(built: Rebuilt) -> list[Finding]:
@@ -124,6 +142,19 @@ def _no_volume(built: Rebuilt) -> list[Finding]:
     return []
 
 
+def _meshes_of(built: Rebuilt) -> dict[str, Mesh]:
+    """The mesh of each part, made once for all that look at it; of one that cannot be made none:
+    that is told where it is looked at as a solid."""
+    found = {}
+    for name, body in built.bodies.items():
+        try:
+            found[name] = body.mesh(_CHORDS)
+        except Exception as error:
+            if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(error):
+                raise
+    return found
+
+
 SOLID = "The part is solid"
 
 
@@ -131,14 +162,16 @@ def solid_parts(
     built: Rebuilt,
     meshes: Mapping[str, Mesh] | None = None,
     alive: Callable[[], bool] = lambda: True,
+    *,
+    lightly: bool = False,
 ) -> Finding:
     """Whether each part is one closed solid, and all ways to its volume agree: by its outlines, as
     a solid, as a mesh.
 
-    Where ``meshes`` are given, as by a window that is being worked in, prisms are compared with
-    them alone as long as the kernel is not there: loading it would keep the next edit waiting.
+    ``lightly``, for a window that is being worked in, prisms are compared with meshes alone as long
+    as the kernel is not there: loading it would keep the next edit waiting.
     """
-    lightly = meshes is not None and "OCP" not in sys.modules
+    lightly = lightly and "OCP" not in sys.modules
     for name, body in built.bodies.items():
         if not alive():
             break
@@ -237,22 +270,22 @@ def _publishable(design: Design) -> Finding:
     return Finding(title, True, f"{len(design.publish.adjust)} sizes")
 
 
-def _own(name: str, formula: str, note: str, built: Rebuilt) -> Finding:
+def _own(name: str, formula: str, note: str, table: ValueTable) -> Finding:
     try:
-        holds = built.table.compile(formula, TRUTH).value(built.table.env()).value
+        holds = table.compile(formula, TRUTH).value(table.env()).value
     except FormulaError as error:
         return Finding(name, False, error.what, error.hint, True, "check", name)
     return Finding(
-        name, bool(holds), _with_values(formula, built), "" if holds else note, True, "check", name
+        name, bool(holds), _with_values(formula, table), "" if holds else note, True, "check", name
     )
 
 
-def _with_values(formula: str, built: Rebuilt) -> str:
+def _with_values(formula: str, table: ValueTable) -> str:
     """The formula with the values of its names, so that a verdict can be followed."""
     tree: Node = parse(formula)
     names: dict[str, None] = {}
     for node, _ in walk(tree):
-        if isinstance(node, (Name, Output)) and node.name in built.table.cells:
+        if isinstance(node, (Name, Output)) and node.name in table.cells:
             names[node.name] = None
-    values = ", ".join(f"{name} = {say(built.table.cells[name].wanted)}" for name in names)
+    values = ", ".join(f"{name} = {say(table.cells[name].wanted)}" for name in names)
     return f"{formula}   ({values})" if values else formula

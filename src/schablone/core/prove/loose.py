@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 from ..design.model import Design
 from ..formula import FormulaError, parse
-from ..formula.rewrite import names_in, walk
+from ..formula.rewrite import is_number, names_in, walk
 from ..formula.tree import Number
 from ..formula.value_table import ValueTable
 from ..quantity import LENGTH
@@ -101,7 +101,7 @@ def _places(design: Design) -> Iterator[_Place]:
             yield _Place("step", step.name, slot.path, slot.label, slot.formula, beside)
     for size in design.sizes:
         text = design.formula_of(size)
-        if _lengths(text) and not _is_number(text):
+        if _lengths(text) and not is_number(text):
             yield _Place("size", size.name, "", "", text, _names(text))
 
 
@@ -110,13 +110,6 @@ def _names(text: str) -> frozenset[str]:
         return names_in(text)
     except FormulaError:
         return frozenset()
-
-
-def _is_number(text: str) -> bool:
-    try:
-        return isinstance(parse(text), Number)
-    except FormulaError:
-        return True
 
 
 def _lengths(text: str) -> list[Number]:

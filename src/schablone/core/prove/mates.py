@@ -58,7 +58,7 @@ def mates_of(design: Design, measures: Measures, lines: Sequence[SizeLine]) -> l
     and class, or where one is a hole, slot, peg or tab for the other.
     """
     found = []
-    for inside, outside, word, low, high in _pairs(design, lines):
+    for inside, outside, word, low, high in mating(design, lines):
         one, other = inside.row, outside.row
         wanted = one.wanted.value - other.wanted.value
         expected = one.expected.value - other.expected.value
@@ -78,10 +78,11 @@ def mates_of(design: Design, measures: Measures, lines: Sequence[SizeLine]) -> l
     return found
 
 
-def _pairs(
+def mating(
     design: Design, lines: Sequence[SizeLine]
 ) -> Iterator[tuple[SizeLine, SizeLine, str, float, float]]:
-    """Mates with their class, and the least and largest gap that is of it."""
+    """Lines of sizes that are mates, the inside first, with their class and the least and largest
+    gap that is of it."""
     fits = [(line, call) for line in lines if (call := _fit_of(design, line)) is not None]
     for line, call in fits:
         meant = line.meant
@@ -205,11 +206,21 @@ def fits_of_parts(design: Design, built: Rebuilt) -> list[Finding]:
 
 def say_mate(mate: Mate, titles: Mapping[str, str]) -> str:
     """A fit in words: ``pin of handle in bore of head``."""
+    return _said((mate.outside, mate.outside_parts), (mate.inside, mate.inside_parts), titles)
 
-    def said(parts: frozenset[str]) -> str:
+
+def say_sizes(inside: SizeLine, outside: SizeLine, titles: Mapping[str, str]) -> str:
+    """The same of two lines of the size report."""
+    one, other = outside.row, inside.row
+    return _said((one.name, one.measure.parts), (other.name, other.measure.parts), titles)
+
+
+def _said(
+    outside: tuple[str, frozenset[str]],
+    inside: tuple[str, frozenset[str]],
+    titles: Mapping[str, str],
+) -> str:
+    def of(parts: frozenset[str]) -> str:
         return " and ".join(titles.get(part, part) for part in sorted(parts))
 
-    return (
-        f"{say_name(mate.outside)} of {said(mate.outside_parts)} in {say_name(mate.inside)} of "
-        f"{said(mate.inside_parts)}"
-    )
+    return f"{say_name(outside[0])} of {of(outside[1])} in {say_name(inside[0])} of {of(inside[1])}"

@@ -78,15 +78,24 @@ def size_report(
 def _line(row: LensRow, meant: Meant | None, leans: float, spread: Spread | None) -> SizeLine:
     if not row.is_made:
         return SizeLine(row, Sure(0.0, 0.0, True), "not made by the machine")
-    noise: NoiseKind = (
+    if row.measure.thick and row.process.family == "cut":
+        # A board is as thick as it is: no figure of the machine acts on that.
+        scatter = row.process.scatter_of(row.wanted.value)
+        return _judged(row, Sure(0.0, scatter, True), meant, leans)
+    noise = noise_kind(row)
+    sure = sure_of(row.process, slopes_of(row, row.process), row.sent.value, spread, noise)
+    return _judged(row, sure, meant, leans)
+
+
+def noise_kind(row: LensRow) -> NoiseKind:
+    """How a size scatters from feature to feature."""
+    return (
         "height"
         if row.measure.correction.axes == {"z"}
         else "round"
         if row.measure.correction.round
         else "straight"
     )
-    sure = sure_of(row.process, slopes_of(row, row.process), row.sent.value, spread, noise)
-    return _judged(row, sure, meant, leans)
 
 
 def _judged(row: LensRow, sure: Sure, meant: Meant | None, leans: float = 0.0) -> SizeLine:

@@ -1,0 +1,74 @@
+"""A builder: a process that judges one point after the other.
+
+It reads a task, then points, from standard input, and writes what came of each to standard output;
+it ends with its input, or with the process that started it. What ends it at a point (a fault of the
+kernel, too much memory or time) is for that process to tell.
+"""
+
+from __future__ import annotations
+
+import gc
+import os
+import sys
+from pathlib import Path
+
+from ..core.design.facing import facing
+from ..core.kernel.naming import speak_of
+from ..core.prove.ranges.allowed import point_from
+from ..core.prove.ranges.judge import Failure, Judge, Outcome
+from ..reader.limits import allow_one_more, end_with_parent, is_nearly_full, limit_worker
+from .kept import Kept, engine
+from .talk import Lines, Task, line
+
+#: So much processor time, s, may one point take.
+LONGEST = 300
+#: How much less of the processor it wants than a window that somebody works in.
+_NICE = 10
+
+
+def judge_of(task: Task, kept: Kept | None = None) -> Judge:
+    """One that judges the points of a task, keeping what it builds."""
+    kept = kept or Kept(Path(task.kept) if task.kept else None)
+    allowed = task.allowed()
+    speak_of(facing(allowed.design))
+    return Judge(allowed, kept.get, kept.put, engine())
+
+
+def too_large() -> Outcome:
+    """What is said of a point that does not go into memory."""
+    what = "It takes more memory than there is for one part."
+    return Outcome((Failure("The part can be worked out", what, "Look for very many features."),))
+
+
+def main() -> None:
+    """Serve until the input ends."""
+    end_with_parent()
+    limit_worker()
+    os.nice(_NICE)
+    gc.freeze()
+    answers = os.fdopen(os.dup(1), "wb")
+    os.dup2(2, 1)  # what the kernel prints must not get between the answers
+    lines, judge = Lines(), None
+    while data := sys.stdin.buffer.read1(1 << 16):  # type: ignore[union-attr]
+        for message in lines.feed(data):
+            if "task" in message:
+                judge = judge_of(Task.model_validate(message["task"]))
+                answers.write(line({"ready": os.getpid()}))
+            elif judge is not None:
+                answers.write(line({"number": message["number"], "outcome": _of(judge, message)}))
+            answers.flush()
+
+
+def _of(judge: Judge, message: dict[str, object]) -> str:
+    allow_one_more(LONGEST)
+    try:
+        outcome = judge.outcome(point_from(message["point"]))  # type: ignore[arg-type]
+    except MemoryError:
+        outcome = too_large()
+    if is_nearly_full():
+        judge.memory.forget(0)
+    return outcome.as_text()
+
+
+if __name__ == "__main__":
+    main()
