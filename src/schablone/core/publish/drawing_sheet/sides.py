@@ -1,0 +1,166 @@
+"""From which sides a part is drawn, and what is seen from there, in true size."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...design.model import CutAcross, DrawingSheet
+from ...formula import FormulaError
+from ...formula.value_table import ValueTable
+from ...kernel.body import Body
+from ...kernel.frame import Frame
+from ...problem import Problem, SchabloneError
+from ...quantity import LENGTH
+from ...sketch.curves import XY, Curve, EllipticArc, Loop
+
+_X, _Y, _Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
+#: The planes of the views: x to the right, y upwards, the normal towards who looks.
+FRONT, TOP = Frame((0.0, 0.0, 0.0), _X, _Z), Frame((0.0, 0.0, 0.0), _X, _Y)
+RIGHT = Frame((0.0, 0.0, 0.0), _Y, _Z)
+LEFT = Frame((0.0, 0.0, 0.0), (0.0, -1.0, 0.0), _Z)
+_ACROSS = {"x": RIGHT, "y": FRONT, "z": TOP}
+#: From the front, from the right, from above: isometric.
+_S2, _S6 = math.sqrt(2.0), math.sqrt(6.0)
+PICTURE = Frame(
+    (0.0, 0.0, 0.0),
+    (1 / _S2, 1 / _S2, 0.0),
+    (-1 / _S6, 1 / _S6, 2 / _S6),
+)
+#: A picture of more faces than this is left out: hidden lines of it would be waited for.
+_MOST_FACES = 600
+#: What is drawn lies where a size reaches to within this, mm.
+_SEEN = 1e-3
+
+
+@dataclass(frozen=True, slots=True)
+class Side:
+    """A part from one side, mm in true size: its lines, the areas that a cut went through, and the
+    box around it. Of a cut: its letter, and how far it lies above the plane of the view."""
+
+    name: str
+    frame: Frame
+    seen: tuple[Curve, ...]
+    hidden: tuple[Curve, ...]
+    box: tuple[float, float, float, float]
+    areas: tuple[tuple[tuple[XY, ...], ...], ...] = ()
+    letter: str = ""
+    above: float = 0.0
+    #: What was worked out of it already.
+    _kept: dict[XY, NDArray[np.floating]] = field(
+        default_factory=dict, init=False, compare=False, repr=False, hash=False
+    )
+
+    def reaches(self, place: float, way: XY) -> bool:
+        """Whether something that is drawn lies at a place along a direction: an end of an edge, or
+        the middle or the rim of what is round, mm."""
+        if way not in self._kept:
+            found = []
+            for curve in (*self.seen, *self.hidden):
+                for x, y in (curve.start, curve.end):
+                    found.append(x * way[0] + y * way[1])
+                if isinstance(curve, EllipticArc):
+                    middle = curve.centre[0] * way[0] + curve.centre[1] * way[1]
+                    rim = math.hypot(curve.rx * way[0], curve.ry * way[1])
+                    found += [middle - rim, middle, middle + rim]
+            self._kept[way] = np.sort(np.array(found))
+        known = self._kept[way]
+        k = int(np.searchsorted(known, place))
+        return any(abs(known[i] - place) < _SEEN for i in (k - 1, k) if 0 <= i < len(known))
+
+    def circle(self, centre: XY, radius: float) -> XY | None:
+        """The middle of a circle of a radius that is drawn, the nearest to a place; None where
+        there is none: a pattern need not have one where it was drawn."""
+        found = [
+            curve.centre
+            for curve in (*self.seen, *self.hidden)
+            if isinstance(curve, EllipticArc)
+            and curve.is_circular
+            and abs(curve.rx - radius) < _SEEN
+        ]
+        return min(found, key=lambda one: math.dist(one, centre), default=None)
+
+    @property
+    def wide(self) -> float:
+        return self.box[2] - self.box[0]
+
+    @property
+    def high(self) -> float:
+        return self.box[3] - self.box[1]
+
+
+def sides_of(body: Body, sheet: DrawingSheet, table: ValueTable) -> list[Side]:
+    """What a part is drawn from: the front, above, the side, a picture, and its cuts.
+
+    Raises:
+        SchabloneError: for a cut that is nowhere, or misses the part.
+    """
+    from ...kernel.occ.hidden_lines import lines_of
+
+    solid = body.solid()
+    beside = ("left", LEFT) if sheet.angle == "first" else ("right", RIGHT)
+    found = []
+    for name, frame in (("front", FRONT), ("top", TOP), beside):
+        lines = lines_of(solid, frame)
+        found.append(Side(name, frame, lines.seen, lines.hidden, _box(lines.seen)))
+    for number, cut in enumerate(sheet.cuts):
+        frame = _ACROSS[cut.across]
+        at = _place(cut, number, table, body)
+        try:
+            # The front is seen against y.
+            above = -at if cut.across == "y" else at
+            lines = lines_of(solid, frame, above)
+        except ValueError:
+            raise _misses(cut, number, at, body) from None
+        letter = "ABCD"[number]
+        box = _box(lines.seen)
+        # What lies behind a cut is left out where it is hidden: the cut is there to show it.
+        found.append(
+            Side(f"cut {number + 1}", frame, lines.seen, (), box, lines.areas, letter, above)
+        )
+    if len(body.names()) <= _MOST_FACES:
+        lines = lines_of(solid, PICTURE)
+        found.append(Side("picture", PICTURE, lines.seen, (), _box(lines.seen)))
+    return found
+
+
+def _box(curves: tuple[Curve, ...]) -> tuple[float, float, float, float]:
+    boxes = [Loop((curve,)).bounds() for curve in curves]
+    return (
+        min(b[0] for b in boxes), min(b[1] for b in boxes),
+        max(b[2] for b in boxes), max(b[3] for b in boxes),
+    )  # fmt: skip
+
+
+def _place(cut: CutAcross, number: int, table: ValueTable, body: Body) -> float:
+    low, high = body.box()
+    axis = "xyz".index(cut.across)
+    if not cut.at.strip():
+        return (low[axis] + high[axis]) / 2
+    try:
+        return table.compile(cut.at, LENGTH).value(table.env()).value
+    except FormulaError as error:
+        raise SchabloneError(
+            Problem(
+                area="publish",
+                name=f"cut {'ABCD'[number]}",
+                what=f"Where it lies cannot be worked out: {error.what}",
+                hint=error.hint or "Type a length, such as 12 mm or width/4.",
+            )
+        ) from None
+
+
+def _misses(cut: CutAcross, number: int, at: float, body: Body) -> SchabloneError:
+    low, high = (corner["xyz".index(cut.across)] for corner in body.box())
+    return SchabloneError(
+        Problem(
+            area="publish",
+            name=f"cut {'ABCD'[number]}",
+            what=f"At {cut.across} = {at:.6g} mm it meets no material.",
+            hint=f"The part reaches from {low:.6g} mm to {high:.6g} mm there; leave the place "
+            "empty for its middle.",
+        )
+    )

@@ -1,0 +1,184 @@
+"""A drawing sheet as a file: PDF and SVG in true size, DXF on layers. All pages go into one file;
+where that has no pages, they lie below each other."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Callable, Sequence
+from html import escape
+from pathlib import PurePath
+from typing import Any
+
+from ...problem import Problem, SchabloneError
+from ...sketch.curves import Mapping2D
+from ..bend_sheet import use_our_font
+from ..exports import curve_in_dxf, path_data, written_dxf
+from .page import DASHES, WIDTHS, Page, Pen, Stroke, Words
+
+#: One page from the next, mm, where they lie below each other.
+_BETWEEN = 10.0
+_MM = 25.4
+_LAYERS: dict[Pen, tuple[str, int]] = {
+    "seen": ("VISIBLE", 7), "hidden": ("HIDDEN", 8), "thin": ("DIMENSION", 5),
+    "chain": ("CENTRE", 3), "hatch": ("HATCH", 9), "frame": ("FRAME", 7),
+}  # fmt: skip
+
+
+def sheet_pdf(pages: Sequence[Page]) -> bytes:
+    """PDF, a page for each; its letters are letters, in the program's own typeface."""
+    from matplotlib.backends.backend_pdf import PdfPages  # here: only this file pays for it
+
+    use_our_font()
+    data = io.BytesIO()
+    with PdfPages(data, metadata={"Creator": "Schablone", "CreationDate": None}) as book:
+        for page in pages:
+            book.savefig(_figure(page))
+    return data.getvalue()
+
+
+def _figure(page: Page) -> Any:
+    from matplotlib.figure import Figure
+    from matplotlib.lines import Line2D
+
+    figure = Figure(figsize=(page.wide / _MM, page.high / _MM))
+    for stroke in page.all_strokes():
+        width = WIDTHS[stroke.pen] / _MM * 72
+        dashes = DASHES.get(stroke.pen)
+        style: Any = (0, [mm / _MM * 72 / width for mm in dashes]) if dashes else "-"
+        for points in _lines(stroke):
+            xs, ys = zip(*points, strict=True)
+            figure.add_artist(
+                Line2D(
+                    [x / page.wide for x in xs],
+                    [y / page.high for y in ys],
+                    linewidth=width,
+                    linestyle=style,
+                    color="black",
+                    transform=figure.transFigure,
+                    solid_capstyle="round",
+                )
+            )
+    for words in page.all_words():
+        figure.text(
+            words.at[0] / page.wide, words.at[1] / page.high, words.text.replace("$", r"\$"),
+            fontsize=words.size / _MM * 72, family="IBM Plex Mono",
+            weight="medium" if words.bold else "regular", rotation=words.angle,
+            rotation_mode="anchor", va="baseline",
+            ha={"start": "left", "middle": "center", "end": "right"}[words.align],
+        )  # fmt: skip
+    return figure
+
+
+def _lines(stroke: Stroke) -> list[list[tuple[float, float]]]:
+    """A stroke as lines of points, those that go on into each other in one."""
+    found: list[list[tuple[float, float]]] = []
+    for curve in stroke.curves:
+        points = [*curve.points(0.02), curve.end]
+        if found and found[-1][-1] == points[0]:
+            found[-1] += points[1:]
+        else:
+            found.append(points)
+    return found
+
+
+def sheet_svg(pages: Sequence[Page]) -> bytes:
+    """SVG in mm, a group for each page."""
+    wide = max(page.wide for page in pages)
+    high = sum(page.high for page in pages) + _BETWEEN * (len(pages) - 1)
+    groups = []
+    top = 0.0
+    for page in pages:
+        groups.append(f'<g id="{escape(page.part or "sizes")}" transform="translate(0 {top:.6g})">')
+        for stroke in page.all_strokes():
+            dashes = DASHES.get(stroke.pen)
+            dashed = f' stroke-dasharray="{" ".join(map(str, dashes))}"' if dashes else ""
+            # The file's y runs downwards from the upper edge of the page.
+            paths = "".join(
+                path_data((curve,), 0.0, page.high, closed=False) for curve in stroke.curves
+            )
+            groups.append(
+                f'<path class="{stroke.pen}" fill="none" stroke="#000000" '
+                f'stroke-width="{WIDTHS[stroke.pen]}"{dashed} d="{paths}"/>'
+            )
+        groups += [svg_words(words, page) for words in page.all_words()]
+        groups.append("</g>")
+        top += page.high + _BETWEEN
+    return (
+        '<?xml version="1.0" encoding="UTF-8"?>\n'
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{wide:.6g}mm" height="{high:.6g}mm" '
+        f'viewBox="0 0 {wide:.6g} {high:.6g}" font-family="IBM Plex Mono, monospace">\n'
+        f'<rect width="{wide:.6g}" height="{high:.6g}" fill="#ffffff"/>\n'
+        + "\n".join(groups)
+        + "\n</svg>\n"
+    ).encode()
+
+
+def svg_words(words: Words, page: Page) -> str:
+    """A line of letters as SVG, whose y runs downwards from the upper edge of the page."""
+    x, y = words.at[0], page.high - words.at[1]
+    turn = f' transform="rotate({-words.angle:.6g} {x:.4f} {y:.4f})"' if words.angle else ""
+    bold = ' font-weight="500"' if words.bold else ""
+    return (
+        f'<text x="{x:.4f}" y="{y:.4f}" font-size="{words.size}" text-anchor="{words.align}"'
+        f"{bold}{turn}>{escape(words.text)}</text>"
+    )
+
+
+def sheet_dxf(pages: Sequence[Page]) -> bytes:
+    """DXF of the paper in mm: layers VISIBLE, HIDDEN, CENTRE, HATCH, DIMENSION, FRAME and TEXT,
+    arcs as arcs."""
+    import ezdxf.units  # here: only this file pays for it
+    from ezdxf.enums import TextEntityAlignment
+
+    document = ezdxf.new("R2010", units=ezdxf.units.MM)
+    document.linetypes.add("DASHED_MM", [3.0, 2.0, -1.0])
+    document.linetypes.add("CHAIN_MM", [7.6, 5.0, -1.0, 0.6, -1.0])
+    types = {"hidden": "DASHED_MM", "chain": "CHAIN_MM"}
+    for pen, (layer, color) in _LAYERS.items():
+        document.layers.add(layer, color=color, linetype=types.get(pen, "Continuous"))
+    document.layers.add("TEXT", color=7)
+    space = document.modelspace()
+    sides = {
+        "start": TextEntityAlignment.LEFT, "middle": TextEntityAlignment.CENTER,
+        "end": TextEntityAlignment.RIGHT,
+    }  # fmt: skip
+    low = 0.0
+    for page in pages:
+        for stroke in page.all_strokes():
+            for curve in stroke.curves:
+                curve_in_dxf(
+                    space, curve.mapped(Mapping2D(f=-low)), {"layer": _LAYERS[stroke.pen][0]}
+                )
+        for words in page.all_words():
+            text = space.add_text(
+                words.text, height=0.7 * words.size, rotation=words.angle,
+                dxfattribs={"layer": "TEXT"},
+            )  # fmt: skip
+            text.set_placement((words.at[0], words.at[1] - low), align=sides[words.align])
+        low += page.high + _BETWEEN
+    return written_dxf(document)
+
+
+_FORMATS: dict[str, Callable[[Sequence[Page]], bytes]] = {
+    ".pdf": sheet_pdf,
+    ".svg": sheet_svg,
+    ".dxf": sheet_dxf,
+}
+
+
+def sheet_file(pages: Sequence[Page], file_name: str) -> bytes:
+    """The file that the ending of its name asks for.
+
+    Raises:
+        SchabloneError: for an unknown ending.
+    """
+    ending = PurePath(file_name).suffix.lower()
+    if ending not in _FORMATS:
+        raise SchabloneError(
+            Problem(
+                area="file",
+                name=file_name,
+                what=f"A drawing sheet is written as PDF, SVG or DXF, not “{ending}”.",
+            )
+        )
+    return _FORMATS[ending](pages)

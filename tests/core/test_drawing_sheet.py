@@ -1,0 +1,335 @@
+"""The drawing sheet: what is drawn is what is there, and nothing stands over anything else."""
+
+from __future__ import annotations
+
+import io
+import math
+from itertools import combinations
+from pathlib import Path
+from xml.etree import ElementTree
+
+import ezdxf
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from PIL import ImageFont
+from shapely.geometry import LineString, Polygon
+
+import schablone.fonts
+from schablone.core.design import Design, edit, read_design, sheet_by_hand
+from schablone.core.design.model import CutAcross, PutByHand
+from schablone.core.design.rebuild import rebuild
+from schablone.core.kernel.frame import Frame
+from schablone.core.kernel.occ.hidden_lines import lines_of
+from schablone.core.problem import SchabloneError
+from schablone.core.process import Process, neutral, shipped_processes
+from schablone.core.publish.drawing_sheet import Page, drawing_pages, sheet_file
+from schablone.core.publish.drawing_sheet.measuring import measuring_pictures
+from schablone.core.publish.drawing_sheet.page import ADVANCE, Words
+from schablone.core.sketch.curves import EllipticArc, Loop, Segment
+from tests.conftest import DEMOS, SLIDE, TOP
+from tests.core.plain_parts import as_solid, box, cut, cylinder
+
+TOP_VIEW = Frame((0, 0, 0), (1, 0, 0), (0, 1, 0))
+FRONT_VIEW = Frame((0, 0, 0), (1, 0, 0), (0, 0, 1))
+#: Parts whose hidden lines take long are drawn by ./check --all.
+_HEAVY = {"excluder-panel", "smoker-heat-guard"}
+
+
+def process_of(design: Design) -> Process:
+    known = {process.name: process for process in shipped_processes()}
+    return known.get(design.process, neutral())
+
+
+def pages_of(design: Design) -> list[Page]:
+    return drawing_pages(design, rebuild(design, design.seen("wanted", process_of(design))))
+
+
+# Lines
+
+
+@given(st.integers(20, 90), st.integers(20, 90), st.integers(3, 30), st.integers(2, 9))
+def test_a_bored_block_from_above_and_from_the_front(wide, deep, high, radius) -> None:
+    block = as_solid(
+        cut(box(0, 0, 0, wide, deep, high), cylinder((10, 10, -1), (0, 0, 1), radius, 99))
+    )
+    above = lines_of(block, TOP_VIEW)
+    assert not above.hidden
+    straight = [curve for curve in above.seen if isinstance(curve, Segment)]
+    assert math.fsum(line.length for line in straight) == pytest.approx(2 * (wide + deep))
+    arcs = [curve for curve in above.seen if isinstance(curve, EllipticArc)]
+    assert math.fsum(arc.length for arc in arcs) == pytest.approx(math.tau * radius)
+    front = lines_of(block, FRONT_VIEW)
+    assert math.fsum(line.length for line in front.seen) == pytest.approx(2 * (wide + high))
+    assert sorted(round(line.start[0], 6) for line in front.hidden) == [10 - radius, 10 + radius]
+    # Half a circle from its middle, and what is left of the block there.
+    opened = lines_of(block, FRONT_VIEW, -10.0)
+    area = math.fsum(Polygon(rings[0], rings[1:]).area for rings in opened.areas)
+    assert area == pytest.approx((wide - 2 * radius) * high)
+    with pytest.raises(ValueError, match="does not meet"):
+        lines_of(block, FRONT_VIEW, -deep - 5.0)
+
+
+# Pages
+
+
+@pytest.fixture(scope="module")
+def drawn() -> dict[str, list[Page]]:
+    return {}
+
+
+def pages_of_demo(stem: str, drawn: dict[str, list[Page]]) -> tuple[Design, list[Page]]:
+    design = read_design(TOP / "demo" / f"{stem}.schablone")
+    if stem not in drawn:
+        drawn[stem] = pages_of(design)
+    return design, drawn[stem]
+
+
+LIGHT = [
+    pytest.param(one.values[0], marks=[pytest.mark.nightly] if one.values[0] in _HEAVY else [])
+    for one in DEMOS
+]
+
+
+@pytest.mark.parametrize("stem", LIGHT)
+def test_every_size_stands_once_and_nothing_over_anything(stem: str, drawn) -> None:
+    design, pages = pages_of_demo(stem, drawn)
+    told = [one.size for page in pages for one in page.dimensions]
+    told += [size for page in pages for size in page.listed]
+    assert sorted(told) == sorted(size.name for size in design.sizes)
+    for page in pages:
+        inside = Polygon([(0, 0), (page.wide, 0), (page.wide, page.high), (0, page.high)])
+        texts = [(words, words.box()) for words in page.all_words()]
+        for words, shape in texts:
+            assert inside.contains(shape), words.text
+        for (one, first), (other, second) in combinations(texts, 2):
+            assert not first.intersects(second), (one.text, other.text)
+        for dimension in page.dimensions:
+            for stroke in dimension.strokes:
+                for curve in stroke.curves:
+                    line = LineString((curve.start, curve.end))
+                    for words, shape in texts:
+                        assert not shape.intersects(line), (dimension.size, words.text)
+        for view in page.views:
+            for words, shape in texts:
+                assert not any(
+                    shape.intersects(LineString([*curve.points(0.1), curve.end]))
+                    for stroke in view.strokes
+                    for curve in stroke.curves
+                ), (view.name, words.text)
+
+
+@pytest.mark.parametrize("stem", LIGHT)
+def test_a_dimension_is_as_long_as_it_says(stem: str, drawn) -> None:
+    """Read off the arrow heads with a ruler, in true size."""
+    design, pages = pages_of_demo(stem, drawn)
+    built = rebuild(design, design.seen("wanted", process_of(design)))
+    for page in pages:
+        for one in page.dimensions:
+            tips = [stroke.curves[0].end for stroke in one.strokes if len(stroke.curves) == 3]
+            if one.way == (0.0, 0.0):
+                continue
+            up, down = (int(n) for n in page.scale.split(":"))
+            wanted = built.table.cells[one.size].wanted.value
+            assert math.dist(*tips) * down / up == pytest.approx(abs(wanted), abs=1e-6), one.size
+            # What it leads to is drawn there: some edge ends, or some circle reaches, as far.
+            (view,) = [view for view in page.views if view.name == one.view]
+            (ax, ay), (bx, by) = tips
+            way = ((bx - ax) / math.dist(*tips), (by - ay) / math.dist(*tips))
+            known = []
+            for stroke in view.strokes:
+                for curve in stroke.curves:
+                    known += [p[0] * way[0] + p[1] * way[1] for p in (curve.start, curve.end)]
+                    x0, y0, x1, y1 = Loop((curve,)).bounds()
+                    known += [x0, x1] if abs(way[0]) > 0.999 else []
+                    known += [y0, y1] if abs(way[1]) > 0.999 else []
+            for tip in tips:
+                at = tip[0] * way[0] + tip[1] * way[1]
+                assert min(abs(at - one) for one in known) < 2e-3, one.size
+
+
+def test_a_note_points_at_a_circle_of_its_size(drawn) -> None:
+    _, (page, *_) = pages_of_demo("entrance-slide", drawn)
+    (note,) = [one for one in page.dimensions if one.size == "passage"]
+    up, down = (int(n) for n in page.scale.split(":"))
+    (view,) = [view for view in page.views if view.name == note.view]
+    radius = 8 / 2 * up / down
+    target = note.strokes[0].curves[0].start
+    found = [
+        curve
+        for stroke in view.strokes
+        for curve in stroke.curves
+        if isinstance(curve, EllipticArc) and curve.rx == pytest.approx(radius)
+    ]
+    assert min(abs(math.dist(c.centre, target) - radius) for c in found) < 1e-6
+
+
+def test_letters_are_no_wider_than_their_boxes() -> None:
+    font = ImageFont.truetype(
+        str(Path(schablone.fonts.__file__).parent / "IBMPlexMono-Regular.ttf"), 1000
+    )
+    for text in ("inner_width 372", "ø 8 ± 0.2 sliding", "R 12.5°", "–·−"):
+        assert font.getlength(text) <= len(text) * ADVANCE * 1000 + 1e-6
+        _, above, _, below = font.getbbox(text, anchor="ls")
+        assert -above <= 750, text
+        assert below <= 220, text
+
+
+def test_views_lie_as_the_projection_says() -> None:
+    design = read_design(TOP / "demo" / "scale-foot.schablone")
+    for angle, side in (("first", "left"), ("third", "right")):
+        (page,) = pages_of(sheet_by_hand.with_sheet(design, angle=angle))
+        boxes = {view.name: view.box for view in page.views}
+        front, top, beside = boxes["front"], boxes["top"], boxes[side]
+        assert (top[3] < front[1]) == (angle == "first")
+        assert (top[1] > front[3]) == (angle == "third")
+        assert beside[0] > front[2]
+        # They lie over and beside each other, so that edges can be followed.
+        assert (front[0] + front[2]) / 2 == pytest.approx((top[0] + top[2]) / 2)
+        assert front[1] == pytest.approx(beside[1])
+
+
+def test_a_cut_is_hatched_follows_sizes_and_says_where_it_misses() -> None:
+    design = read_design(TOP / "demo" / "feeder-cap.schablone")
+    half = sheet_by_hand.with_sheet(design, cuts=(CutAcross(across="y"),))
+    (page, *_) = pages_of(half)
+    (view,) = [view for view in page.views if view.name == "cut 1"]
+    assert view.title is not None
+    assert view.title.text == "A–A"
+    assert any(stroke.pen == "hatch" and len(stroke.curves) > 5 for stroke in view.strokes)
+    assert [words.text for words in page.words].count("A") == 2
+    placed = edit.rename_size(
+        sheet_by_hand.with_sheet(design, cuts=(CutAcross(across="y", at="flange/4"),)),
+        "flange", "brim",
+    )  # fmt: skip
+    assert placed.publish.sheet.cuts[0].at == "brim/4"
+    (page, *_) = pages_of(placed)
+    (view,) = [view for view in page.views if view.name == "cut 1"]
+    # A chord of the brim, a quarter of its diameter from the middle.
+    up, down = (int(n) for n in page.scale.split(":"))
+    scale = up / down
+    assert view.box[2] - view.box[0] == pytest.approx(82 * math.sqrt(3) / 2 * scale, rel=1e-3)
+    for at, why in (("flange", "meets no material"), ("flnge", "flnge"), ("3 deg", "angle")):
+        with pytest.raises(SchabloneError, match=why):
+            pages_of(sheet_by_hand.with_sheet(design, cuts=(CutAcross(across="y", at=at),)))
+
+
+def test_what_was_put_by_hand_stays_and_the_rest_keeps_clear(drawn) -> None:
+    design, (before, *_) = pages_of_demo("scale-foot", drawn)
+    (old,) = [one for one in before.dimensions if one.size == "length"]
+    where = PutByHand(part="part", size="length", view=old.view, out=-21.0, along=10.0)
+    moved = sheet_by_hand.put(design, where)
+    (page,) = pages_of(moved)
+    (one,) = [one for one in page.dimensions if one.size == "length"]
+    assert (one.out, one.along) == (-21.0, 10.0)
+    boxes = [words.box() for words in page.all_words()]
+    assert not any(a.intersects(b) for a, b in combinations(boxes, 2))
+    (page,) = pages_of(sheet_by_hand.put(moved, where.model_copy(update={"view": "list"})))
+    assert "length" in page.listed
+    assert "length" not in [one.size for one in page.dimensions]
+    assert sheet_by_hand.let_go(moved, "part", "length") == design
+    shifted = sheet_by_hand.move_view(design, "part", "top", 5.0, -3.0)
+    (page,) = pages_of(shifted)
+    was, now = (
+        next(view.box for view in pages.views if view.name == "top") for pages in (before, page)
+    )
+    assert (now[0] - was[0], now[1] - was[1]) == pytest.approx((5.0, -3.0))
+    assert sheet_by_hand.all_let_go(shifted) == design
+    # A size keeps its place under another name, and leaves the sheet with the design.
+    named = edit.rename_size(moved, "length", "long")
+    assert [one.size for one in named.publish.sheet.dimensions] == ["long"]
+
+
+def test_a_length_is_never_a_note_at_one_of_its_ends(drawn) -> None:
+    """Not where somebody put it into a view that cannot show it, either."""
+    design, _ = pages_of_demo("scale-foot", drawn)
+    for view in ("front", "top", "left", "picture", "cut 1"):
+        where = PutByHand(part="part", size="length", view=view, out=-9.0, along=0.0)
+        (page,) = pages_of(sheet_by_hand.put(design, where))
+        (one,) = [one for one in page.dimensions if one.size == "length"]
+        assert one.way != (0.0, 0.0)
+        assert one.view in ("front", "top")
+
+
+def test_paper_and_scale_are_kept_to_and_what_does_not_fit_is_said() -> None:
+    design = read_design(SLIDE)
+    large = sheet_by_hand.with_sheet(design, paper="A2", scale="1:1")
+    page = pages_of(large)[0]
+    assert (page.wide, page.high, page.scale) == (594, 420, "1:1")
+    with pytest.raises(SchabloneError, match="does not fit on A4 at 2:1"):
+        pages_of(sheet_by_hand.with_sheet(design, scale="2:1"))
+    with pytest.raises(SchabloneError, match="no part yet"):
+        pages_of(Design(name="empty"))
+
+
+# Files
+
+
+def test_files_hold_the_same_sheet(drawn) -> None:
+    design, pages = pages_of_demo("feeder-cap", drawn)
+    page = pages[0]
+    document = ezdxf.read(io.StringIO(sheet_file(pages, "a.dxf").decode()))
+    space = document.modelspace()
+    assert {"VISIBLE", "HIDDEN", "DIMENSION", "FRAME", "TEXT"} <= {e.dxf.layer for e in space}
+    every = [words.text for page in pages for words in page.all_words()]
+    assert sorted(text.dxf.text for text in space.query("TEXT")) == sorted(every)
+    # Twelve vents of 3 mm, seen from above, in true size.
+    assert page.scale == "1:1"
+    vents = {
+        (round(e.dxf.center[0], 3), round(e.dxf.center[1], 3))
+        for e in space.query("CIRCLE ARC[layer=='VISIBLE']")
+        if abs(e.dxf.radius - 1.5) < 1e-6
+    }
+    assert len(vents) == 12
+    root = ElementTree.fromstring(sheet_file(pages, "a.svg"))
+    assert root.get("width") == "297mm"
+    texts = [e.text for e in root.iter() if e.tag.endswith("text")]
+    assert sorted(texts) == sorted(every)
+    pdf = sheet_file(pages, "a.pdf")
+    assert pdf.count(b"/Type /Page\n") + pdf.count(b"/Type /Page ") == len(pages)
+    assert b"[ 0 0 841.8" in pdf
+    for name in ("a.pdf", "a.svg", "a.dxf"):
+        assert sheet_file(pages_of(design), name) == sheet_file(pages, name)
+    with pytest.raises(SchabloneError, match="PDF, SVG or DXF"):
+        sheet_file(pages, "a.png")
+
+
+def test_foreign_words_are_text_in_the_svg() -> None:
+    design = read_design(SLIDE)
+    publish = design.publish.model_copy(update={"title": "<script>x</script>&", "author": "$a_b$"})
+    pages = pages_of(design.model_copy(update={"publish": publish}))
+    svg = sheet_file(pages, "a.svg").decode()
+    assert "<script" not in svg
+    assert "&lt;script&gt;" in svg
+    assert sheet_file(pages, "a.pdf")
+
+
+# Where to hold the caliper
+
+
+def test_a_picture_of_one_size_shows_that_and_what_lies_around_it(slide, amsel) -> None:
+    built = rebuild(slide, slide.seen("wanted", amsel))
+    found = measuring_pictures(slide, built, {"width", "height", "passage", "web"})
+    assert set(found) == {"width", "height", "passage"}  # the web is between holes of a row
+    for size, page in found.items():
+        (one,) = page.dimensions
+        assert one.size == size
+        # No larger than what is on it, and nothing cut off.
+        inside = Polygon([(0, 0), (page.wide, 0), (page.wide, page.high), (0, page.high)])
+        assert all(inside.contains(words.box()) for words in page.all_words())
+    (near,) = found["passage"].views
+    (whole,) = found["width"].views
+    assert near.box[2] - near.box[0] < 80
+    # As many holes as fit into the box, not all of the row.
+    lengths = [
+        sum(curve.length for stroke in view.strokes for curve in stroke.curves)
+        for view in (near, whole)
+    ]
+    assert all(lengths)
+
+
+def test_words_cover_what_they_say() -> None:
+    words = Words("abcd", (10.0, 20.0), 5.0, "middle", 90.0)
+    x0, y0, x1, y1 = words.box().bounds
+    assert (y0, y1) == pytest.approx((20 - 6, 20 + 6))
+    assert (x0, x1) == pytest.approx((10 - 0.75 * 5, 10 + 0.22 * 5))
