@@ -38,7 +38,7 @@ def opened(file: Path, options: argparse.Namespace) -> tuple[Design, Process, tu
     if not file.exists():
         raise WrongUse(f"there is no file “{file}”.")
     if file.suffix.lower() == ".zip":
-        from ..core.publish.edition import with_edition_limits
+        from ..core.design.offered import with_edition_limits
 
         edition = read("edition", file)
         design, shipped = with_edition_limits(edition.design), (*edition.processes, *shipped)
@@ -50,6 +50,7 @@ def opened(file: Path, options: argparse.Namespace) -> tuple[Design, Process, tu
         except FormulaError as error:
             raise WrongUse(f"{error.what} {error.hint}".strip()) from None
     speak_of(facing(design))
+    design = _as_chosen(design, shipped, options)
     if options.process:
         return design, process_of(options.process, shipped), shipped
     if not design.process:
@@ -65,6 +66,34 @@ def opened(file: Path, options: argparse.Namespace) -> tuple[Design, Process, tu
             )
         )
     return design, found, shipped
+
+
+def _as_chosen(design: Design, known: Sequence[Process], options: argparse.Namespace) -> Design:
+    """The design made by the machines of a choice; what it chose is put into the options.
+
+    Raises:
+        SchabloneError: where the choice is another edition's, or its values are not allowed.
+    """
+    if getattr(options, "choice", None) is None:
+        return design
+    from ..core.design.edit import make_by
+    from ..core.publish.choices import take_choice
+
+    choice = read("choice", options.choice)
+    options.process = options.process or choice.process or None
+    process = process_of(options.process or design.process, known)
+    for part, machine in choice.made_by.items():
+        if any(one.name == part for one in design.parts):
+            design = make_by(design, part, process_of(machine, known).name)
+    taken = take_choice(choice, design, process)
+    if taken.outside:
+        name = options.choice.name
+        told = [Problem(area="file", name=name, what=f"{note}.") for note in taken.notes]
+        raise SchabloneError(*told)
+    for note in taken.notes:
+        print(f"note: {note}", file=sys.stderr)
+    options.chosen = dict(taken.values)
+    return design
 
 
 def process_of(text: str, known: Sequence[Process] | None = None) -> Process:
@@ -92,7 +121,7 @@ def pairs(texts: Sequence[str], option: str) -> dict[str, str]:
 
 
 def given_by(options: argparse.Namespace, design: Design) -> dict[str, str]:
-    given = pairs(options.given, "--set")
+    given = {**getattr(options, "chosen", {}), **pairs(options.given, "--set")}
     for name in given:
         if design.size(name) is None:
             hint = did_you_mean(name, [size.name for size in design.sizes])

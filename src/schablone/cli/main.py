@@ -8,6 +8,7 @@ it needs.
 from __future__ import annotations
 
 import argparse
+import datetime
 import importlib
 import os
 import signal
@@ -69,6 +70,9 @@ def _parser() -> argparse.ArgumentParser:
                 "--set", dest="given", metavar="NAME=FORMULA", action="append", default=[]
             )
             found.add_argument("--variant", metavar="NAME", help="row of the size table to use")
+            found.add_argument(
+                "--choice", metavar="FILE", type=Path, help="what somebody chose and kept (.choice)"
+            )
         if lens:
             found.add_argument(
                 "--lens", choices=_LENSES, help=f"how it is seen; {lens} where it is not said"
@@ -102,8 +106,43 @@ def _parser() -> argparse.ArgumentParser:
         action="store_true",
         help="every row of the size table, each with its own files",
     )
+    sheet = command(
+        "drawing-sheet",
+        "Draw the parts on a sheet with their sizes.",
+        "making.drawing_sheet",
+        file=True,
+        view=True,
+    )
+    sheet.add_argument(
+        "-o", "--output", metavar="OUT", type=Path, required=True, help=".pdf, .svg or .dxf"
+    )
+    sheet.add_argument("--paper", choices=("A4", "A3", "A2"), help="instead of the design's")
+    sheet.add_argument(
+        "--scale", metavar="N:M", help="such as 1:2, instead of the largest that fits"
+    )
+    sheet.add_argument("--angle", choices=("first", "third"), help="of projection")
+    sheet.add_argument(
+        "--cut", metavar="AXIS[=PLACE]", action="append", default=[],
+        help="a cut across x, y or z, through the middle or at a place, such as y=width/4",
+    )  # fmt: skip
     publish = command("publish", "Write an edition.", "making.publish", file=True)
     publish.add_argument("-o", "--output", metavar="OUT.zip", type=Path, required=True)
+    publish.add_argument("--date", metavar="DATE", type=_day, help="the edition's day; today")
+    publish.add_argument(
+        "--trial", action="store_true", help="keep no record of the edition in the design"
+    )
+    told = command("reports", "Say what reports about an edition say.", "hearing.reports")
+    told.add_argument("files", metavar="REPORT", type=Path, nargs="+", help="files (.report)")
+    shown = command(
+        "gallery",
+        "The practice gallery: list what is shared, share an edition, let makers make it.",
+        "gallery.gallery",
+    )
+    shown.add_argument("action", choices=("list", "share", "make"))
+    shown.add_argument("what", metavar="WHAT", nargs="*", help="words; files; a title or an id")
+    shown.add_argument("--folder", metavar="FOLDER", type=Path, help="the gallery; your own")
+    shown.add_argument("--makers", metavar="N", type=_count, default=6, help="how many; 6")
+    shown.add_argument("--seed", metavar="N", type=int, default=0, help="which makers; 0")
     command(
         "check",
         "Say whether designs hold.",
@@ -111,6 +150,27 @@ def _parser() -> argparse.ArgumentParser:
         files=True,
         view=True,
         lens="wanted, then sent",
+    )
+    proved = command(
+        "prove",
+        "Build a design over its whole range, and say what breaks.",
+        "proving.prove",
+        file=True,
+    )
+    proved.add_argument("--variant", metavar="NAME", help="row of the size table to start from")
+    proved.add_argument(
+        "--builds", metavar="N", type=_count, default=300, help="how many at least; 300"
+    )
+    proved.add_argument("--hands", metavar="N", type=_count, default=0, help="builders at once")
+    proved.add_argument(
+        "--minutes", metavar="M", type=_from_zero, default=0.0, help="stop building after"
+    )
+    proved.add_argument("--fresh", action="store_true", help="use and keep nothing of other runs")
+    proved.add_argument(
+        "--kept", metavar="FILE", type=Path, help="where outcomes are kept, else in your cache"
+    )
+    proved.add_argument(
+        "--cluster", metavar="ADDRESS", help="build on a Dask cluster, tcp://…:8786"
     )
     command(
         "sketch",
@@ -186,6 +246,19 @@ def _from_zero(text: str) -> float:
     if not 0 <= value < 1e6:
         raise argparse.ArgumentTypeError(f"“{text}” is no number from 0")
     return value
+
+
+def _count(text: str) -> int:
+    if not text.isdecimal() or not 0 < int(text) <= 100_000:
+        raise argparse.ArgumentTypeError(f"“{text}” is no count from 1 to 100000")
+    return int(text)
+
+
+def _day(text: str) -> str:
+    try:
+        return datetime.date.fromisoformat(text).isoformat()
+    except ValueError:
+        raise argparse.ArgumentTypeError(f"“{text}” is no day such as 2026-05-30") from None
 
 
 def main(arguments: Sequence[str] | None = None) -> int:

@@ -3,23 +3,37 @@
 from __future__ import annotations
 
 import argparse
+import datetime
 import json
 import sys
 from pathlib import Path
 from typing import Any
 
+from pydantic import ValidationError
+
 from ..core.design import Design, save_design, write_design
 from ..core.design.edit import choose_row
+from ..core.design.file import SUFFIX
 from ..core.design.lens_table import machines_of, seen_through
 from ..core.design.measures import measures_of
 from ..core.design.rebuild import Rebuilt, rebuild
-from ..core.problem import Problem, errors
+from ..core.design.sheet_by_hand import with_sheet
+from ..core.problem import Problem, SchabloneError, errors
 from ..core.process import Lens, Process, shipped_processes
 from ..core.process.store import write_process
-from ..core.publish.edition import make_edition, pieces_of
+from ..core.prove.ranges.result import say_proof
+from ..core.publish.drawing_sheet import drawing_pages, sheet_file
 from ..core.publish.exports import FORMATS, export
+from ..core.publish.life import next_edition, recorded
+from ..core.publish.make_edition import make_edition
+from ..core.publish.pieces import pieces_of
 from ..core.quantity import plain
 from ..core.whole_files import write_whole
+from ..core.words import say_validation
+from ..prover.kept import usual_place
+from ..prover.results import kept_result
+from ..prover.talk import Task
+from ..reader import read
 from .common import (
     FINE,
     PROBLEMS,
@@ -74,6 +88,44 @@ def build(options: argparse.Namespace) -> int:
         return worst, {"variants": found, "problems": []}
 
     return each_file(options, one)
+
+
+def drawing_sheet(options: argparse.Namespace) -> int:
+    """Draw the parts of a design on a sheet."""
+    design, process, known = opened(options.file, options)
+    asked: dict[str, Any] = {
+        name: value
+        for name in ("paper", "scale", "angle")
+        if (value := getattr(options, name)) is not None
+    }
+    if options.cut:
+        cuts = [text.partition("=") for text in options.cut]
+        asked["cuts"] = [{"across": axis.strip(), "at": at.strip()} for axis, _, at in cuts]
+    try:
+        design = with_sheet(design, **asked)
+    except ValidationError as error:
+        raise SchabloneError(*say_validation(error, "publish", "drawing sheet")) from None
+    view = design.seen("wanted", process, known)
+    built = rebuild(design, view, given=given_by(options, design))
+    if errors(built.problems):
+        raise SchabloneError(*built.problems)
+    pages = drawing_pages(design, built)
+    write_whole(options.output, sheet_file(pages, options.output.name))
+    told_of = [
+        {
+            "part": page.part,
+            "scale": page.scale,
+            "views": [view.name for view in page.views],
+            "dimensions": [one.size for one in page.dimensions],
+            "listed": list(page.listed),
+        }
+        for page in pages
+    ]
+    if options.json:
+        print_json({"file": str(options.output), "pages": told_of, "problems": []})
+    else:
+        print(f"wrote {options.output}: {len(pages)} {'page' if len(pages) == 1 else 'pages'}")
+    return FINE
 
 
 def _as_file(name: str) -> str:
@@ -181,13 +233,25 @@ def publish(options: argparse.Namespace) -> int:
         else [process, *(p for p in shipped_processes() if p.name != process.name)]
     )
     tried += [p for p in known if p.name in design.own_processes() and p not in tried]
-    data = make_edition(design, tried, paint_parts)
+    day = options.date or datetime.date.today().isoformat()
+    published, coming = next_edition(design, process, known, day)
+    task = Task(design=write_design(design), process=process, known=known, kept=str(usual_place()))
+    data = make_edition(published, tried, paint_parts, say_proof(kept_result(task)))
     write_whole(options.output, data)
+    kept = not options.trial and options.file.suffix.lower() == SUFFIX
+    if kept and published is not design:
+        # What the options said of the machine or the variant is not the design's.
+        save_design(recorded(read("design", options.file), published), options.file)
+    record = published.publish.history[-1]
     if options.json:
         print_json(
             {
                 "written": str(options.output),
                 "bytes": len(data),
+                "edition": record.number,
+                "is_new": coming.is_new,
+                "breaks": list(coming.breaks),
+                "changed": record.changed.splitlines(),
                 "processes": [p.name for p in tried],
                 "problems": [],
             }
@@ -197,6 +261,11 @@ def publish(options: argparse.Namespace) -> int:
             f"wrote {options.output}, {len(data):,} bytes, tried with "
             f"{', '.join(p.name for p in tried)}"
         )
+        print(f"edition {record.number}{'' if coming.is_new else ', as before: nothing changed'}")
+        for why in coming.breaks:
+            print(f"saved choices may not fit: {why}")
+        for line in record.changed.splitlines() if coming.is_new else ():
+            print(f"changed: {line}")
     return FINE
 
 

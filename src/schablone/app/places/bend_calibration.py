@@ -292,7 +292,7 @@ class BendCalibrationPage(QWidget):
         for row in range(self.table.rowCount()):
             strip = self._strip(row) if left else None
             off = left.get(strip) if strip is not None else None
-            self.table.item(row, _TYPED).setText("" if off is None else f"{off:+.2f}")
+            self.table.item(row, _TYPED).setText("" if off is None else f"{off:+z.2f}")
         self.table.blockSignals(False)
 
     def take_over(self) -> bool:

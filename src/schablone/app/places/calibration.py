@@ -35,7 +35,7 @@ from ...core.quantity import plain
 from ...reader import read
 from ...worker import talk
 from ..demo import demo_design
-from ..session import Session
+from ..library import Library
 from ..states_window import StatesWindow
 from ..widgets.basics import button, clear, label, on_hover
 from ..widgets.fit_plot import FitPlot
@@ -50,23 +50,26 @@ _DAYS = 5
 
 
 class CalibrationPage(QWidget):
-    """One process, from its test piece to a new state. ``left`` goes back to the processes."""
+    """One process, from its test piece to a new state. ``left`` goes back to the processes,
+    ``kept`` tells of a process that has been kept in the library with new figures."""
 
     left = Signal()
+    kept = Signal(object)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, library: Library) -> None:
         super().__init__()
         self.setObjectName("page")
-        self.session = session
+        self.library = library
         self.worker: WorkerClient | None = None
-        self.process: Process = session.process
+        self.process: Process = neutral()
         self.found: Calibration | None = None
         self.seed = 1
         outer = QVBoxLayout(self)
         outer.setContentsMargins(28, 20, 28, 18)
         outer.setSpacing(10)
         head = QHBoxLayout()
-        head.addWidget(button("‹ Processes", "link", self.left.emit, "Back to the processes"))
+        self.back = button("‹ Processes", "link", self.left.emit, "Back to the processes")
+        head.addWidget(self.back)
         self.title = label("", "page_title")
         head.addWidget(self.title)
         head.addStretch(1)
@@ -437,6 +440,8 @@ class CalibrationPage(QWidget):
             wrong = f"{', '.join(f'“{text}”' for text in unread[:3])} is no number in mm."
         if self.closed.text().strip() and piece.closed is None:
             wrong = wrong or f"“{self.closed.text()}” is no number in mm."
+        if not piece.readings:
+            self.together.hide()
         if piece.readings:
             try:
                 words = self._hold_against(piece)
@@ -540,9 +545,9 @@ class CalibrationPage(QWidget):
         self._keep(made, f"{made.name} is calibrated; every design for it follows.")
 
     def _keep(self, process: Process, words: str) -> None:
-        self.session.library.keep_process(process)
+        self.library.keep_process(process)
         self.process = process
-        self.session.process_changed()
+        self.kept.emit(process)
         self._show_states()
         if self.piece.currentData() == COMB:
             self.fits.begin(process, self.coupon())

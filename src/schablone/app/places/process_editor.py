@@ -45,6 +45,7 @@ _LISTS: dict[str, tuple[tuple[str, str], ...]] = {
         ("name", "name"), ("material", "material"), ("nominal", "nominal"),
         ("measured", "measured"),
         ("sheet, x × y", "size"), ("grain", "grain"), ("film", "film"), ("price", "price"),
+        ("±", "scatter"),
     ),
 }  # fmt: skip
 #: Figures that are chosen, with what can be chosen in words.
@@ -56,7 +57,7 @@ _CHOICES: dict[str, tuple[str, dict[str, str]]] = {
 _TITLES = {
     "kerfs": "KERF, mm",
     "bends": "BENDS, mm and °; radius inside",
-    "stock": "STOCK, mm; grain along x or y; film yes or no",
+    "stock": "STOCK, mm; grain along x or y; film yes or no; ± of the thickness",
 }
 
 
@@ -223,7 +224,7 @@ class ProcessEditor(QWidget):
             Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
         )
         if name == "stock":
-            for column, width in ((2, 66), (3, 76), (4, 100), (5, 48), (6, 46), (7, 52)):
+            for column, width in ((2, 66), (3, 76), (4, 100), (5, 48), (6, 42), (7, 48), (8, 42)):
                 table.horizontalHeader().setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
                 table.setColumnWidth(column, width)
         table.setAccessibleName(name)

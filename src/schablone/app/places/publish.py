@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
-    QPlainTextEdit,
     QScrollArea,
     QVBoxLayout,
     QWidget,
@@ -21,28 +20,24 @@ from PySide6.QtWidgets import (
 
 from ...core.design import Adjustable, Design, Preset, Size
 from ...core.publish.edition import problems_before_publishing
+from ...core.publish.readme import LICENCES
 from ...core.quantity import Quantity, say
 from ...core.words import say_name
+from ..gallery_place import reports_in
 from ..session import Session
 from ..widgets.basics import button, clear, label, on_hover, rule
-
-_LICENCES = ("CC-BY-4.0", "CC-BY-SA-4.0", "CC0-1.0", "Apache-2.0", "MIT")
-
-
-class _Text(QPlainTextEdit):
-    """A few lines of text that report when they were left."""
-
-    finished = Signal(str)
-
-    def focusOutEvent(self, event: Any) -> None:
-        super().focusOutEvent(event)
-        self.finished.emit(self.toPlainText())
+from ..widgets.left_text import LeftText
+from ..widgets.pages import Pages
+from .editions_card import EditionsCard
+from .heard_page import HeardPage
 
 
 class PublishPlace(QWidget):
     """What an edition offers and says. ``write_wanted`` asks for the edition to be written."""
 
     write_wanted = Signal()
+    gallery_wanted = Signal()
+    sheet_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -50,12 +45,34 @@ class PublishPlace(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.session = session
         self._shown: tuple[object, ...] | None = None
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(28, 20, 28, 18)
+        #: The window of the practice gallery, as long as it is open.
+        self.gallery: QWidget | None = None
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(28, 20, 28, 18)
+        whole.setSpacing(12)
+        page = QWidget()
+        page.setObjectName("page")
+        self.heard = HeardPage(session, reports_in(session.library.reports))
+        self.pages = Pages({"The edition": page, "What came back": self.heard})
+        whole.addWidget(self.pages.switch)
+        whole.addWidget(self.pages, 1)
+        layout = QVBoxLayout(page)
+        layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(12)
         head = QHBoxLayout()
         head.addWidget(label("Publish", "page_title"))
         head.addStretch(1)
+        head.addWidget(
+            button("Drawing sheet …", "link", self.sheet_wanted.emit, "All parts with their sizes")
+        )
+        head.addWidget(
+            button(
+                "Practice gallery …",
+                "link",
+                self.gallery_wanted.emit,
+                "Look at the practice gallery",
+            )
+        )
         self.write = button(
             "Write the edition …", "primary", self.write_wanted.emit, "Write the edition to a file"
         )
@@ -76,7 +93,15 @@ class PublishPlace(QWidget):
         columns = QHBoxLayout()
         columns.setSpacing(22)
         layout.addLayout(columns, 1)
-        self._left, self._right = self._column(columns, 3), self._column(columns, 2)
+        self._left, right = self._column(columns, 3), self._column(columns, 2)
+        self._right = QVBoxLayout()
+        self._right.setSpacing(8)
+        right.addLayout(self._right)
+        right.addSpacing(6)
+        self.editions = EditionsCard(session, self._say)
+        self.editions.numbered.connect(lambda n: self.write.setText(f"Write edition {n} …"))
+        right.addWidget(self.editions)
+        right.addStretch(1)
         session.changed.connect(self.refresh)
 
     def _column(self, columns: QHBoxLayout, stretch: int) -> QVBoxLayout:
@@ -116,6 +141,7 @@ class PublishPlace(QWidget):
             self._shown = shown
             self._lay_out_left(design)
             self._lay_out_right(design)
+        self.editions.refresh()
 
     # What may be adjusted
 
@@ -235,7 +261,7 @@ class PublishPlace(QWidget):
             ("summary", "what it is for"),
             ("measure_first", "what to measure first"),
         ):
-            text = _Text(getattr(publish, field))
+            text = LeftText(getattr(publish, field))
             text.setAccessibleName(words)
             text.setFixedHeight(74)
             text.setTabChangesFocus(True)
@@ -243,7 +269,7 @@ class PublishPlace(QWidget):
             self._add_field(words, text)
         licence = QComboBox()
         licence.setEditable(True)
-        licence.addItems(_LICENCES)
+        licence.addItems(list(LICENCES))
         licence.setCurrentText(publish.licence)
         licence.setAccessibleName("licence")
         licence.textActivated.connect(lambda told: self._say("licence", told))
@@ -267,7 +293,6 @@ class PublishPlace(QWidget):
                     "None yet: the edition will hold the design as it is now.", "quiet", wrap=True
                 )
             )
-        self._right.addStretch(1)
 
     def _add_field(self, words: str, widget: QWidget) -> None:
         self._right.addWidget(label(words, "small"))

@@ -32,8 +32,11 @@ class ReadingSheet(QTableWidget):
         self.verticalHeader().hide()
         self.setAccessibleName("readings")
         self.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        # What is measured is what must be read whole; readings need little.
         for k in range(1, 2 + TIMES):
-            self.setColumnWidth(k, 68)
+            self.setColumnWidth(k, 56)
+        self.setWordWrap(False)
+        self.setStyleSheet("QTableWidget::item { padding: 2px 5px; }")
         QShortcut(QKeySequence.StandardKey.Paste, self, self.paste)
 
     def show_features(self, features: list[FeatureFound]) -> None:

@@ -43,8 +43,10 @@ from ..widgets.basics import button, label, rule
 from ..widgets.formula_edit import FormulaEdit
 from .first_start import FirstStart
 from .look_bar import LookBar
+from .look_strip import LookStrip
 from .sizes_panel import SizesPanel
 from .steps_panel import StepsPanel
+from .ties_panel import TiesPanel
 from .try_strip import TryStrip
 
 
@@ -58,6 +60,8 @@ class ShapePlace(QWidget):
     example_wanted = Signal()
     shelf_wanted = Signal()
     stencil_wanted = Signal(object)
+    tie_wanted = Signal(str)
+    tie_picked = Signal(dict)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -71,6 +75,7 @@ class ShapePlace(QWidget):
         self.figures_on = True
         self.sizes, self.steps, self.view = SizesPanel(session), StepsPanel(session), PartView()
         self.board = Board(session)
+        self.ties = TiesPanel(session)
         part = QWidget()
         part.setObjectName("sheet")
         column = QVBoxLayout(part)
@@ -95,6 +100,8 @@ class ShapePlace(QWidget):
         self.bar.blank.toggled.connect(self.show_blank)
         self.strip = TryStrip(session)
         column.addWidget(self.strip)
+        self.look = LookStrip()
+        column.addWidget(self.look)
         self.notice = _Notice(self.view)
         self.notice.cancelled.connect(self.cancel_wanted)
         self.start = FirstStart(session, self.view)
@@ -104,7 +111,7 @@ class ShapePlace(QWidget):
         self.centre, self.right = QStackedWidget(), QStackedWidget()
         for widget in (part, self.board):
             self.centre.addWidget(widget)
-        for widget in (self.steps, self.board.panel):
+        for widget in (self.steps, self.board.panel, self.ties):
             self.right.addWidget(widget)
         splitter = QSplitter(Qt.Orientation.Horizontal)
         splitter.setHandleWidth(1)
@@ -126,6 +133,7 @@ class ShapePlace(QWidget):
         self.steps.pointed.connect(self._point_at_step)
         self.steps.pick_wanted.connect(self.pick_for)
         self.steps.draw_wanted.connect(self.draw_on)
+        self.steps.ties_wanted.connect(self.tie_wanted)
         self.steps.went_to.connect(lambda _: (self._show_figures(), self._show_sketches()))
         self.view.figure_clicked.connect(self.edit_figure)
         self.view.figure_dragged.connect(partial(nudge_figure, session))
@@ -230,12 +238,17 @@ class ShapePlace(QWidget):
         """Give up a pick, or close the strip of values; True if there was something to give up."""
         if self.stop_picking():
             return True
+        if self.is_tying:
+            if not self.ties.let_go():
+                self.ties.done.emit()
+            return True
         if self._said_at is not None:
             self._unsay()
             return True
-        if self.strip.isVisible():
-            self.strip.close_strip()
-            return True
+        for strip in (self.look, self.strip):
+            if strip.isVisible():
+                strip.close_strip()
+                return True
         return False
 
     # What follows, and values to try
@@ -448,6 +461,19 @@ class ShapePlace(QWidget):
         if self.is_drawing and self.board.desk.step is None:
             self.stop_drawing()
 
+    # Tying faces
+
+    @property
+    def is_tying(self) -> bool:
+        return self.right.currentWidget() is self.ties
+
+    def show_tying(self, *, on: bool) -> None:
+        """The ties of a step in the place of the steps, and picks for them, or not any more."""
+        self.right.setCurrentWidget(self.ties if on else self.steps)
+        self.view.ask_for("Pick a face or an edge" if on else "", "edge" if on else "")
+        self.view.mark()
+        self.view.setFocus()
+
     # The blank of a folded part
 
     def show_blanks(self, blanks: list[talk.BlankReport]) -> None:
@@ -500,6 +526,9 @@ class ShapePlace(QWidget):
         return True
 
     def _picked(self, face: Mapping[str, Any]) -> None:
+        if self.is_tying:
+            self.tie_picked.emit(dict(face))
+            return
         if self._picking is None:
             if face:
                 self.steps.choose(face["step"])
@@ -681,7 +710,9 @@ class _Notice(QFrame):
         self.move((parent.width() - width) // 2, 12)
 
     def show_work(self, step: int, steps: int, name: str) -> None:
-        self.said.setText(f"Building step {step + 1} of {steps}: {say_name(name)}")
+        # Before the first step there is nothing to name yet: the kernel is being started.
+        words = f"Building step {step + 1} of {steps}: {say_name(name)}" if name else "Building …"
+        self.said.setText(words)
         self.bar.setRange(0, max(1, steps))
         self.bar.setValue(step)
         self.bar.show()

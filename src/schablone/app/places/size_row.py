@@ -63,18 +63,25 @@ class _Value(QLabel):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
-            self._from, self._steps = event.position(), 0
+            self._from, self._steps = event.globalPosition(), 0
         event.accept()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self._follow(event.globalPosition())
+
+    def _follow(self, at: QPointF) -> None:
+        """Change by as many steps as the hand has gone. It is followed on the screen: the value
+        itself grows and moves in its row while it changes."""
         if self._from is None or not self.can_drag:
             return
-        steps = int((event.position().x() - self._from.x()) / 7)
+        steps = int((at.x() - self._from.x()) / 7)
         if steps != self._steps:
             self.dragged.emit(steps - self._steps)
             self._steps = steps
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        # A hand that is faster than the window lets go further on than where it was last seen.
+        self._follow(event.globalPosition())
         if self._from is not None:
             (self.released if self._steps else self.clicked).emit()
         self._from = None

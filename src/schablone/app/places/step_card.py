@@ -36,7 +36,7 @@ from ...core.steps.extrude import Extrude
 from ...core.steps.plane import Plane
 from ...core.steps.repeating import Repeats
 from ...core.steps.revolve import Revolve
-from ...core.steps.sentence import SentencePiece, Words, say_step
+from ...core.steps.sentence import SentencePiece, TiesPiece, Words, say_step
 from ...core.steps.sheet import Sheet
 from ...core.steps.sketch import SHAPES, Sketch
 from ...worker import talk
@@ -181,7 +181,9 @@ class StepCard(SentencePieces):
             self._brief.addWidget(brief)
             return
         first, *others = step.sentence()
-        kept = [line for line in others if is_at_defaults(step, line)]
+        # Ties have a list of their own, and would fill the whole column.
+        listed = any(isinstance(piece, TiesPiece) for piece in first)
+        kept = [line for line in others if listed or is_at_defaults(step, line)]
         for line in (first, *(line for line in others if line not in kept)):
             self._body.addWidget(self._flow(step, line))
         more = QWidget()
@@ -319,6 +321,11 @@ class StepCard(SentencePieces):
         """Type another formula in the place of its chip."""
         self.chosen.emit(self.name)
         self.open()
+        chip = self.chips.get(path)
+        if chip is not None and not chip.isVisibleTo(self):
+            self._shows_more = True
+            self._lay_out(self.step)
+            self._mark_chips()
         if path in self.editors or path not in self.chips:
             return
         step, chip = self.step, self.chips[path]

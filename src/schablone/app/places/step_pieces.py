@@ -43,6 +43,7 @@ from ...core.steps.sentence import (
     StencilPiece,
     StepPiece,
     TextPiece,
+    TiesPiece,
     Words,
     say_place,
     say_step,
@@ -59,6 +60,7 @@ class SentencePieces(QFrame):
 
     chosen = Signal(str)
     pick_wanted = Signal(str, str)
+    ties_wanted = Signal(str)
 
     def __init__(self, session: Session, step: Step, number: int) -> None:
         super().__init__()
@@ -112,7 +114,7 @@ class SentencePieces(QFrame):
                 return self._size(step, piece)
             case PointPiece() | BoughtPiece() | AnchorPiece() | PortPiece() | StencilPiece():
                 return self._from_the_shelf(step, piece)
-            case ListPiece():
+            case ListPiece() | TiesPiece():
                 return self._list(step, piece)
 
     def _from_the_shelf(
@@ -124,8 +126,18 @@ class SentencePieces(QFrame):
             return stencil_chip(self, step, piece)
         return bought_chip(self, step, piece)
 
-    def _list(self, step: Step, piece: ListPiece) -> QWidget:
-        """One more or one less of a list."""
+    def _ties(self) -> QWidget:
+        return button(
+            "Tie faces …",
+            "link",
+            lambda: self.ties_wanted.emit(self.name),
+            "Pick faces in the view, and say what holds between them",
+        )
+
+    def _list(self, step: Step, piece: ListPiece | TiesPiece) -> QWidget:
+        """One more or one less of a list; ties are made in the view."""
+        if isinstance(piece, TiesPiece):
+            return self._ties()
         found = QWidget()
         row = QHBoxLayout(found)
         row.setContentsMargins(0, 0, 0, 0)

@@ -19,7 +19,7 @@ from ...core.steps.base import Standing
 from ...core.words import say_name
 from ...worker import talk
 from ..session import Session
-from ..widgets.basics import ScrollColumn, button, clear, label
+from ..widgets.basics import ScrollColumn, button, clear, kept_place, label
 from ..widgets.typed import claims_typing, typed_text
 from .step_card import StepCard
 from .step_finder import StepFinder
@@ -33,6 +33,7 @@ class StepsPanel(QWidget):
     pointed = Signal(str)
     went_to = Signal(str)
     pick_wanted = Signal(str, str)
+    ties_wanted = Signal(str)
     draw_wanted = Signal(str)
     regions_wanted = Signal(str)
     shelf_wanted = Signal()
@@ -149,7 +150,10 @@ class StepsPanel(QWidget):
             self._show_steps()
 
     def _lay_out(self, order: tuple[tuple[str, str, str], ...]) -> None:
-        at = self.area.verticalScrollBar().value()
+        with kept_place(self.area):
+            self._fill(order)
+
+    def _fill(self, order: tuple[tuple[str, str, str], ...]) -> None:
         self._order = order
         # Cards stay where the step is the same one: making all anew would be felt with every step.
         kinds = {step.name: step.kind for step in self.session.design.steps}
@@ -176,7 +180,6 @@ class StepsPanel(QWidget):
             )
         self._cards.addWidget(self.before_sent)
         self._cards.addStretch(1)
-        QTimer.singleShot(0, lambda: self.area.verticalScrollBar().setValue(at))
 
     def _card(self, step: Step, number: int) -> StepCard:
         card = StepCard(self.session, step, number)
@@ -185,6 +188,7 @@ class StepsPanel(QWidget):
         card.grew.connect(lambda: QTimer.singleShot(0, self._show_chosen))
         card.pick_wanted.connect(self.pick_wanted)
         card.draw_wanted.connect(self.draw_wanted)
+        card.ties_wanted.connect(self.ties_wanted)
         card.regions_wanted.connect(self.regions_wanted)
         card.shelf_wanted.connect(self.shelf_wanted)
         card.stencil_wanted.connect(self.stencil_wanted)
@@ -281,6 +285,8 @@ class StepsPanel(QWidget):
             asks = type(step).asks
             if asks == "drawing":
                 self.draw_wanted.emit(step.name)
+            elif asks == "ties":
+                self.ties_wanted.emit(step.name)
             elif asks and not getattr(step, asks, ""):
                 self.pick_wanted.emit(step.name, asks)
 

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import html
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QAction, QColor, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -13,6 +14,7 @@ from PySide6.QtWidgets import (
     QLayout,
     QListWidgetItem,
     QPushButton,
+    QScrollArea,
     QSizePolicy,
     QTableWidgetItem,
     QWidget,
@@ -80,6 +82,17 @@ def clear(layout: QLayout) -> None:
             widget.deleteLater()
         elif (inner := item.layout()) is not None:
             clear(inner)
+
+
+@contextmanager
+def kept_place(area: QScrollArea) -> Iterator[None]:
+    """Fill a scroll area anew inside: who has read down to a place stays there."""
+    bar = area.verticalScrollBar()
+    at = bar.value()
+    yield
+    # What is new gets its height with the next event; until then the bar knows nothing of it.
+    bar.setValue(at)
+    QTimer.singleShot(0, bar, lambda: bar.setValue(at))
 
 
 class Elided(QLabel):

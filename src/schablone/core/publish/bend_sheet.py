@@ -60,7 +60,7 @@ def bend_sheet(pieces: Sequence[Piece], form: Literal["pdf", "svg"] = "pdf") -> 
 def _page(piece: Piece) -> Any:
     from matplotlib.figure import Figure
 
-    _use_our_font()
+    use_our_font()
     page = Figure(figsize=_PAGE)
     page.text(0.07, 0.955, piece.title, fontsize=17, weight="semibold", color=_INK, va="top")
     outline = piece.blank or flat_outline(piece.body)
@@ -139,7 +139,7 @@ def _side(head: str) -> str:
     return "left" if head in ("bend", "way") else "right"
 
 
-def _use_our_font() -> None:
+def use_our_font() -> None:
     """Write in the program's own typeface, as on its screen."""
     import matplotlib as mpl
     from matplotlib import font_manager

@@ -3,13 +3,12 @@ in mm."""
 
 from __future__ import annotations
 
-import io
 from collections.abc import Callable, Sequence
 from pathlib import PurePath
 
 from ..problem import Problem, SchabloneError
 from ..sketch.curves import Curve, Loop
-from .exports import curve_in_dxf, path_data
+from .exports import curve_in_dxf, path_data, written_dxf
 
 
 def drawing_dxf(outlines: Sequence[Curve], helpers: Sequence[Curve]) -> bytes:
@@ -23,9 +22,7 @@ def drawing_dxf(outlines: Sequence[Curve], helpers: Sequence[Curve]) -> bytes:
     for layer, curves in (("OUTLINE", outlines), ("HELPER", helpers)):
         for curve in curves:
             curve_in_dxf(space, curve, {"layer": layer})
-    text = io.StringIO()
-    document.write(text)
-    return text.getvalue().encode("utf8")
+    return written_dxf(document)
 
 
 def drawing_svg(outlines: Sequence[Curve], helpers: Sequence[Curve]) -> bytes:

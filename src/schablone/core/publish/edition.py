@@ -9,33 +9,20 @@ from __future__ import annotations
 
 import hashlib
 import io
-import json
 import zipfile
 import zlib
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
 
-from ..design.bend_table import bend_table
-from ..design.file import read_design_text, write_design
+from ..design.file import read_design_text
 from ..design.model import Design
-from ..design.rebuild import Memory, Rebuilt, rebuild
-from ..design.treat import as_it_lies, tabs_of
 from ..files import LARGEST, read_bytes
 from ..json_text import parse_json
-from ..kernel.body import Body
-from ..kernel.mesh import Mesh
-from ..problem import Problem, SchabloneError, errors
+from ..problem import Problem, SchabloneError
 from ..process.model import Process
-from ..process.store import parse_process, write_process
-from ..prove.checks import beds
-from ..sketch.curves import Curve
-from ..sketch.regions import Region
-from ..words import say_name
-from .exports import export
-from .parts_list import as_csv, parts_list
-from .piece import Piece
-from .readme import licence_text, readme_html, readme_markdown
+from ..process.store import parse_process
+from .life import problems_of_life
 
 #: Bounds of an edition that is read.
 MOST_MEMBERS = 500
@@ -44,9 +31,6 @@ LARGEST_EDITION = LARGEST["edition"]
 
 MANIFEST = "manifest.json"
 DESIGN = "design.schablone"
-
-#: Renders meshes (title, mesh) into a PNG picture.
-Painter = Callable[[Sequence[Mesh]], bytes]
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,56 +41,6 @@ class Edition:
     design: Design
     processes: tuple[Process, ...]
     members: Mapping[str, bytes] = field(repr=False)
-
-
-def pieces_of(design: Design, built: Rebuilt, ending: str = "") -> list[Piece]:
-    """The parts of a rebuilt design, ready for export. Where parts are made by different processes,
-    those that are made by machines which take files with such an ending. For printers they lie as
-    they are to lie on the bed."""
-    titles = {part.name: part.title or part.name for part in design.parts}
-    kinds = {
-        ".dxf": ("cut", "fold"),
-        ".svg": ("cut", "fold"),
-        ".3mf": ("print",),
-        ".stl": ("print",),
-    }
-    mine = [
-        part
-        for part in built.bodies
-        if built.view_of(part).process.family in kinds.get(ending.lower(), ())
-    ]
-    if not built.view.own or not mine:
-        mine = list(built.bodies)
-    made_of = built.made_of
-    down = {part.name: part.down for part in design.parts if ending.lower() in (".3mf", ".stl")}
-    return [
-        Piece(
-            titles[name],
-            as_it_lies(built.bodies[name], down.get(name, "bottom")),
-            made_of[name],
-            tabs_of(
-                built.view.cutter_of(name) or built.view_of(name),
-                built.bodies[name],
-                made_of[name],
-            ),
-            bend_table(built, name),
-            _blank_of(built.bodies[name]),
-            _marks_of(built.bodies[name]),
-        )
-        for name in mine
-    ]
-
-
-def _blank_of(body: Body) -> tuple[Region, ...]:
-    """The finished blank of a folded part; nothing where there is none."""
-    folded = body.blank_of or body.folded
-    return () if folded is None or folded.overlaps else (folded.blank.region,)
-
-
-def _marks_of(body: Body) -> tuple[Curve, ...]:
-    """What is engraved on the blank of a folded part."""
-    folded = body.blank_of or body.folded
-    return () if folded is None else tuple(m.curve for p in folded.panels for m in p.marks)
 
 
 def file_name(text: str) -> str:
@@ -147,7 +81,19 @@ def problems_before_publishing(design: Design) -> list[Problem]:
                 )
             )
     known = {size.name for size in design.sizes}
+    stems: dict[str, str] = {}
     for preset in publish.presets:
+        stem = file_name(preset.name)
+        other, stems[stem] = stems.get(stem), preset.name
+        if other is not None:
+            found.append(
+                Problem(
+                    area="publish",
+                    name=preset.name,
+                    what=f"The ready-made sizes “{other}” and “{preset.name}” would be one file.",
+                    hint="Give one of them another name.",
+                )
+            )
         for name in preset.sizes:
             if name not in known:
                 found.append(
@@ -157,110 +103,7 @@ def problems_before_publishing(design: Design) -> list[Problem]:
                         what=f"“{preset.name}” sets “{name}”, which is no size.",
                     )
                 )
-    return found
-
-
-def suitable(design: Design, processes: Sequence[Process]) -> list[Process]:
-    """The processes that a design is something for: those of the family of its own; for one that
-    names none, printers."""
-    family = next(
-        (process.family for process in processes if process.name == design.process), "print"
-    )
-    return [process for process in processes if process.family == family] or list(processes)
-
-
-def make_edition(design: Design, processes: Sequence[Process], paint: Painter) -> bytes:
-    """Build every preset on every process and put all into one zip. Files for a machine on whose
-    bed a part does not lie are left out, with a word in the README.
-
-    Raises:
-        SchabloneError: where a preset cannot be built or nothing may be adjusted.
-    """
-    wrong = problems_before_publishing(design)
-    if wrong:
-        raise SchabloneError(*wrong)
-    own = [process for process in processes if process.name in design.own_processes()]
-    processes = suitable(design, processes)
-    members: dict[str, bytes] = {DESIGN: write_design(design).encode("utf8")}
-    memory = Memory()
-    picture: bytes | None = None
-    presets = design.publish.presets
-    ready: list[tuple[str, str, str]] = []
-    left_out: list[tuple[str, str, str]] = []
-    for process in own:
-        members[f"processes/{file_name(process.name)}.json"] = write_process(process).encode("utf8")
-    for process in processes:
-        members[f"processes/{file_name(process.name)}.json"] = write_process(process).encode("utf8")
-        for preset_name, given in [(p.name, p.sizes) for p in presets] or [("As designed", {})]:
-            view = design.seen("sent", process, own)
-            built = rebuild(design, view, memory, given)
-            bad = errors(built.problems) or tuple(p for p in built.problems if p.severity == "note")
-            if bad or not built.bodies:
-                first = bad[0] if bad else Problem(area="design", what="It makes no part.")
-                raise SchabloneError(
-                    Problem(
-                        area="publish",
-                        name=preset_name,
-                        what=f"“{preset_name}” on {process.name} cannot be published: "
-                        f"{first.place}: {first.what}",
-                        hint=first.hint,
-                    )
-                )
-            small = next((finding for finding in beds(built) if not finding.holds), None)
-            if small is not None:
-                left_out.append(
-                    (preset_name, process.name, f"{say_name(small.place)} is {small.why}")
-                )
-                continue
-            families = {machine.family for machine, bodies in built.by_machine() if bodies}
-            printed = (".3mf", ".stl") if "print" in families else ()
-            flat = (".dxf", ".svg") if families - {"print"} else ()
-            bent = (".pdf",) if any(bend_table(built, part) for part in built.bodies) else ()
-            for ending in (*printed, *flat, *bent, ".step"):
-                pieces = pieces_of(design, built, ending)
-                path = f"ready/{file_name(process.name)}/{file_name(preset_name)}{ending}"
-                members[path] = export(pieces, path)
-                ready.append((preset_name, process.name, path))
-    wanted = rebuild(design, design.seen("wanted", processes[0], own), memory)
-    picture = paint([body.mesh(0.05) for body in wanted.bodies.values()])
-    members["picture.png"] = picture
-    parts = parts_list(design, wanted)
-    if len(parts) > 1:
-        members["parts.csv"] = as_csv(parts).encode("utf8")
-    told = design, processes, ready, left_out, wanted.table, parts
-    members["README.md"] = readme_markdown(*told).encode("utf8")
-    members["README.html"] = readme_html(*told).encode("utf8")
-    members["LICENCE.txt"] = licence_text(design).encode("utf8")
-    members[MANIFEST] = _manifest(design, members)
-    return _zip(members)
-
-
-def _manifest(design: Design, members: Mapping[str, bytes]) -> bytes:
-    listed = {
-        path: {"sha256": hashlib.sha256(data).hexdigest(), "bytes": len(data)}
-        for path, data in sorted(members.items())
-    }
-    data = {
-        "format": "schablone edition",
-        "version": 1,
-        "title": design.publish.title or design.name,
-        "licence": design.publish.licence,
-        "files": listed,
-    }
-    return (json.dumps(data, indent=2, ensure_ascii=False) + "\n").encode("utf8")
-
-
-def _zip(members: Mapping[str, bytes]) -> bytes:
-    """The members, the manifest first, with one fixed date, which says nothing about the author's
-    day."""
-    buffer = io.BytesIO()
-    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
-        for path in sorted(members, key=lambda path: (path != MANIFEST, path)):
-            info = zipfile.ZipInfo(path, (2000, 1, 1, 0, 0, 0))
-            info.compress_type = zipfile.ZIP_DEFLATED
-            info.external_attr = 0o644 << 16
-            archive.writestr(info, members[path])
-    return buffer.getvalue()
+    return [*found, *problems_of_life(publish)]
 
 
 def _refuse(origin: str, what: str) -> SchabloneError:
@@ -378,13 +221,3 @@ def as_given(design: Design, values: Mapping[str, str]) -> dict[str, str]:
     adjusted."""
     allowed = {item.size for item in design.publish.adjust}
     return {name: formula for name, formula in values.items() if name in allowed}
-
-
-def with_edition_limits(design: Design) -> Design:
-    """The design with the edition's narrower limits and labels put onto its sizes."""
-    sizes = list(design.sizes)
-    for item in design.publish.adjust:
-        for i, size in enumerate(sizes):
-            if size.name == item.size:
-                sizes[i] = size.with_(low=item.low or size.low, high=item.high or size.high)
-    return design.model_copy(update={"sizes": tuple(sizes)})

@@ -6,6 +6,7 @@ from __future__ import annotations
 import ctypes
 import io
 import struct
+import uuid
 from collections.abc import Callable, Sequence
 from pathlib import PurePath
 from typing import Any
@@ -50,10 +51,12 @@ def three_mf(pieces: Sequence[Piece]) -> bytes:
     model.GetMetaDataGroup().AddMetaData(
         "", "Title", ", ".join(p.title for p in pieces), "xs:string", True
     )
-    for piece in pieces:
+    model.SetBuildUUID(_lasting_id("build"))
+    for number, piece in enumerate(pieces):
         mesh = piece.body.mesh_to_send()
         item = model.AddMeshObject()
         item.SetName(piece.title)
+        item.SetUUID(_lasting_id(f"part {number}"))
         points = [lib3mf.Position((ctypes.c_float * 3)(*point)) for point in mesh.points.tolist()]
         triangles = [
             lib3mf.Triangle((ctypes.c_uint32 * 3)(*triangle))
@@ -62,11 +65,18 @@ def three_mf(pieces: Sequence[Piece]) -> bytes:
         item.SetGeometry(points, triangles)
         if piece.material:
             group = model.AddBaseMaterialGroup()
-            number = group.AddMaterial(piece.material, library.RGBAToColor(201, 163, 106, 255))
-            item.SetObjectLevelProperty(group.GetResourceID(), number)
-        model.AddBuildItem(item, library.GetIdentityTransform())
+            colour = group.AddMaterial(piece.material, library.RGBAToColor(201, 163, 106, 255))
+            item.SetObjectLevelProperty(group.GetResourceID(), colour)
+        laid = model.AddBuildItem(item, library.GetIdentityTransform())
+        laid.SetUUID(_lasting_id(f"item {number}"))
     _, data = _buffer(model.QueryWriter("3mf"))
     return data
+
+
+def _lasting_id(what: str) -> str:
+    """An id within one file, which is the same whenever that is written: the library would draw it
+    by chance."""
+    return str(uuid.uuid5(uuid.NAMESPACE_OID, what))
 
 
 def _buffer(writer: Any) -> tuple[int, bytes]:
@@ -134,8 +144,22 @@ def drawn_dxf(sheet: Sequence[Laid]) -> bytes:
         for k, note in enumerate(laid.notes):
             at = (laid.note_at[0], laid.note_at[1] - k * LINE)
             space.add_text(note, height=LETTER, dxfattribs={"layer": "NOTE", "insert": at})
-    text = io.StringIO()
-    document.write(text)
+    return written_dxf(document)
+
+
+def written_dxf(document: Any) -> bytes:
+    """A DXF document as bytes; the same drawing gives the same ones, whenever it is written."""
+    import ezdxf
+
+    options = ezdxf.options
+    before = options.write_fixed_meta_data_for_testing
+    options.write_fixed_meta_data_for_testing = True  # the day and a number drawn by chance
+    document.ezdxf_metadata()["CREATED_BY_EZDXF"] = ezdxf.__version__
+    try:
+        text = io.StringIO()
+        document.write(text)
+    finally:
+        options.write_fixed_meta_data_for_testing = before
     return text.getvalue().encode("utf8")
 
 

@@ -1,18 +1,19 @@
-"""The README of an edition, as Markdown and as HTML that needs nothing else, and its licence."""
+"""The README of an edition as Markdown, and its licence. The page is another module's."""
 
 from __future__ import annotations
 
-import html
 from collections.abc import Sequence
+from dataclasses import dataclass
 
-from ..design.model import Design
+from ..design.model import Design, EditionRecord
 from ..formula.value_table import ValueTable
 from ..markup import as_typed, paragraphs
 from ..process.model import Process
 from ..quantity import Quantity, say
 from .parts_list import ListedPart, as_markdown
 
-_LICENCES = {
+#: Licences that are offered, by their short names.
+LICENCES = {
     "CC-BY-4.0": "Creative Commons Attribution 4.0 International",
     "CC-BY-SA-4.0": "Creative Commons Attribution-ShareAlike 4.0 International",
     "CC0-1.0": "Creative Commons Zero 1.0 Universal (public domain dedication)",
@@ -20,28 +21,37 @@ _LICENCES = {
     "MIT": "MIT License",
 }
 
-_STYLE = (
-    "body{font:16px/1.5 'IBM Plex Sans',sans-serif;color:#1F2A37;background:#F6F3EC;max-width:46em;"
-    "margin:2em auto;padding:0 1em}table{border-collapse:collapse}td,th{border-bottom:1px "
-    "solid #D5CDBE;"
-    "padding:.3em .8em .3em "
-    "0;text-align:left;vertical-align:top}img{max-width:100%}a{color:#A63D2B}"
-)
+
+#: What is made ready of a design without ready-made sizes.
+AS_DESIGNED = "As designed"
 
 
-def readme_markdown(
-    design: Design,
-    processes: Sequence[Process],
-    ready: Sequence[tuple[str, str, str]],
-    left_out: Sequence[tuple[str, str, str]],
-    table: ValueTable,
-    parts: Sequence[ListedPart] = (),
-) -> str:
+@dataclass(frozen=True, slots=True)
+class Told:
+    """What the page of an edition tells: the design, the processes that it was tried with, the
+    ready-made files as preset, process and path, those left out as preset, process and reason, the
+    table of sizes as wanted, the parts, how it was proved, and the processes of parts that have one
+    of their own."""
+
+    design: Design
+    processes: Sequence[Process]
+    ready: Sequence[tuple[str, str, str]]
+    left_out: Sequence[tuple[str, str, str]]
+    table: ValueTable
+    parts: Sequence[ListedPart] = ()
+    proof: str = ""
+    own: Sequence[Process] = ()
+
+
+def readme_markdown(told: Told) -> str:
     """Title, picture, what it is for, what to measure, what may be adjusted, ready-made files and
-    those that were left out with the reason, licence."""
+    those that were left out with the reason, how it was proved, editions, licence."""
+    design, table, parts = told.design, told.table, told.parts
     publish = design.publish
-    title = publish.title or design.name
+    title = design.title
     lines = [f"# {as_typed(title)}", "", f"![{as_typed(title)}](picture.png)", ""]
+    if publish.latest:
+        lines += [f"Edition {publish.latest.number}, {publish.latest.date}.", ""]
     if publish.summary:
         lines += [paragraphs(publish.summary), ""]
     if publish.measure_first:
@@ -53,11 +63,7 @@ def readme_markdown(
         "|---|---|---|---|---|",
     ]
     for item in publish.adjust:
-        cell = table.cells.get(item.size)
-        kind = cell.wanted.kind if cell else None
-        value = say(cell.wanted) if cell else ""
-        low = say(Quantity(cell.low, kind)) if cell and kind and cell.low is not None else ""
-        high = say(Quantity(cell.high, kind)) if cell and kind and cell.high is not None else ""
+        value, low, high = offered(table, item.size)
         lines.append(
             f"| {as_typed(item.label or item.size)} | {value} | {low} | {high} | "
             f"{as_typed(item.help)} |"
@@ -74,53 +80,87 @@ def readme_markdown(
     lines += ["| for | machine | file |", "|---|---|---|"]
     lines += [
         f"| {as_typed(preset)} | {as_typed(process)} | [{path}]({path}) |"
-        for preset, process, path in ready
+        for preset, process, path in told.ready
     ]
-    if left_out:
+    if told.left_out:
         lines += ["", "Not made ready, since it would not fit:", ""]
         lines += [
             f"- {as_typed(preset)} on {as_typed(process)}: {as_typed(why)}."
-            for preset, process, why in left_out
+            for preset, process, why in told.left_out
         ]
-    tried = ", ".join(as_typed(process.name) for process in processes)
-    lines += ["", f"Tried with: {tried}.", "", "## Licence", "", as_typed(licence_name(design))]
+    tried = ", ".join(as_typed(process.name) for process in told.processes)
+    if told.proof:
+        lines += ["", "## Proved", "", as_typed(told.proof)]
+    lines += [
+        "",
+        f"Tried with: {tried}.",
+        "",
+        *_editions(design),
+        "## Licence",
+        "",
+        as_typed(licence_name(design)),
+    ]
     if publish.author:
         lines += ["", f"By {as_typed(publish.author)}."]
+    for source in sources_of(design):
+        lines += ["", as_typed(source)]
     return "\n".join(lines) + "\n"
 
 
-def readme_html(
-    design: Design,
-    processes: Sequence[Process],
-    ready: Sequence[tuple[str, str, str]],
-    left_out: Sequence[tuple[str, str, str]],
-    table: ValueTable,
-    parts: Sequence[ListedPart] = (),
-) -> str:
-    """The same as one HTML page."""
-    import markdown  # here, since only publishing pays for loading it
+def offered(table: ValueTable, name: str) -> tuple[str, str, str]:
+    """A size as it is published, and its limits, in words; empty where there is none."""
+    cell = table.cells.get(name)
+    if cell is None:
+        return "", "", ""
+    kind = cell.wanted.kind
+    low, high = ("" if end is None else say(Quantity(end, kind)) for end in (cell.low, cell.high))
+    return say(cell.wanted), low, high
 
-    body = markdown.markdown(
-        readme_markdown(design, processes, ready, left_out, table, parts), extensions=["tables"]
-    )
-    title = html.escape(design.publish.title or design.name)
-    return (
-        f'<!doctype html>\n<html lang="en"><head><meta charset="utf-8"><title>{title}</title>'
-        f"<style>{_STYLE}</style></head>\n<body>\n{body}\n</body></html>\n"
-    )
+
+def _editions(design: Design) -> list[str]:
+    """What changed from edition to edition, the latest first."""
+    if not design.publish.history:
+        return []
+    lines = ["## Editions", ""]
+    for record in reversed(design.publish.history):
+        by = f", by {as_typed(record.author)}" if record.author else ""
+        lines += [f"**{record.number}**, {record.date}{by}", ""]
+        lines += [f"- {as_typed(text)}" for text in lines_of(record)]
+        lines.append("")
+    return lines
+
+
+def lines_of(record: EditionRecord) -> list[str]:
+    """What changed in an edition, line by line."""
+    return [text for text in record.changed.splitlines() if text.strip()] or ["The first one."]
+
+
+def sources_of(design: Design) -> list[str]:
+    """Whose designs this was adapted from, each in a sentence of plain text."""
+    told = []
+    for source in design.publish.adapted_from:
+        by = f" by {source.author}" if source.author else ""
+        under = f", {licence_words(source.licence)}" if source.licence else ""
+        told.append(f"Adapted from “{f'{source.title} {source.number}'.strip()}”{by}{under}.")
+    return told
 
 
 def licence_name(design: Design) -> str:
     """The licence in words."""
-    short = design.publish.licence
-    return f"{_LICENCES[short]} ({short})" if short in _LICENCES else short or "All rights reserved"
+    return licence_words(design.publish.licence)
+
+
+def licence_words(short: str) -> str:
+    """A licence by its short name in words."""
+    return f"{LICENCES[short]} ({short})" if short in LICENCES else short or "All rights reserved"
 
 
 def licence_text(design: Design) -> str:
     """What stands in the licence file."""
     who = design.publish.author or "the author"
-    title = design.publish.title or design.name
+    title = design.title
+    sources = "".join(f"{line}\n" for line in sources_of(design))
     return (
         f"{title}\n\nBy {who}.\nLicence: {licence_name(design)}\nSPDX-License-Identifier: "
-        f"{design.publish.licence}\n"
+        f"{design.publish.licence}\n{sources}"
     )

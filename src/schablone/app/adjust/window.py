@@ -1,0 +1,469 @@
+"""The adjust window: what someone sees who opens an edition. Only what may be adjusted, their own
+machine, files."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtGui import QCloseEvent
+from PySide6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QMainWindow,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)  # fmt: skip
+from shiboken6 import isValid
+
+from ...core.design.edit import make_by
+from ...core.design.measures import Measures
+from ...core.design.offered import suitable, with_edition_limits
+from ...core.formula.value_table import ValueTable
+from ...core.problem import Problem, SchabloneError
+from ...core.process import Process
+from ...core.prove.size_report import size_report
+from ...core.publish.changes import called
+from ...core.publish.choices import CHOICE, Choice, choice_of, take_choice, why_not, write_choice
+from ...core.publish.edition import Edition
+from ...core.publish.life import adapted
+from ...core.publish.pieces import endings_for
+from ...core.publish.readme import licence_name
+from ...core.quantity import plain
+from ...core.words import sentence
+from ...worker import talk
+from ...worker.messages import Arrays
+from ..drawing_sheet.caliper import CaliperCard
+from ..library import Library
+from ..saving import write_and_say
+from ..sheet_work import SheetWork, Wish
+from ..view3d.shown import part_from
+from ..view3d.view import PartView
+from ..widgets.basics import Flow, button, label, on_hover, rule
+from ..widgets.lens_switch import LensSwitch
+from ..worker_client import WorkerClient
+from .choosing import Choosing
+from .field import AdjustField
+from .files import Chosen, FileWriter, ask_for_file
+from .machines import MachineChoice, machines_known
+from .new_machine import NewMachineWindow
+from .report_window import ReportWindow
+
+
+class AdjustWindow(QMainWindow):
+    """One edition. ``values`` holds what the person has set, as formulas by size."""
+
+    #: The design is wanted as one of somebody's own.
+    design_wanted = Signal(object)
+
+    def __init__(self, edition: Edition, library: Library, worker: WorkerClient) -> None:
+        super().__init__()
+        self.edition, self.worker, self.library = edition, worker, library
+        self.design = with_edition_limits(edition.design)
+        self.values: dict[str, str] = {}
+        self.processes = self._known_processes()
+        worker.processes = self.others
+        self.process = next(
+            (p for p in self.processes if p.name == self.design.process), self.processes[0]
+        )
+        self.files = FileWriter(worker, self)
+        self.files.said.connect(self.tell)
+        self._sheet = SheetWork(self)
+        self._sheet.worked_out.connect(self._show_values)
+        self.table = ValueTable()
+        self.report: talk.Report | None = None
+        #: What the sizes are measures of, once the part was built.
+        self.measures: Measures | None = None
+        self.report_window: ReportWindow | None = None
+        self.new_machine: NewMachineWindow | None = None
+        #: Why sizes that were set are not allowed; whether the part could be built.
+        self.outside: list[str] = []
+        self._is_whole = False
+        self._sizes_asked = 0
+        self.fields: dict[str, AdjustField] = {}
+        title = self.design.title
+        self.setWindowTitle(f"{title} – adjust")
+        self.resize(1180, 760)
+        self.view = PartView()
+        self.setCentralWidget(self._lay_out(title))
+        self._later = QTimer(self, singleShot=True, interval=15)
+        self._later.timeout.connect(self._ask)
+        self._sizes_rest = QTimer(self, singleShot=True, interval=300)
+        self._sizes_rest.timeout.connect(
+            lambda: self.ask_sizes(list(self.fields), self.caliper.show_pages)
+        )
+        worker.rebuilt.connect(self._rebuilt)
+        worker.looked.connect(self._warn)
+        worker.refused.connect(self._show_wrong)
+        worker.read_off.connect(self._take_measures)
+        self.refresh()
+
+    def _known_processes(self) -> list[Process]:
+        """Those of the edition first, then the person's own."""
+        self.known = machines_known(self.edition.processes, self.library)
+        return suitable(self.design, self.known)
+
+    def others(self) -> list[Process]:
+        """Those that parts of their own are made by."""
+        return [process for process in self.known if process.name in self.design.own_processes()]
+
+    def _lay_out(self, title: str) -> QWidget:
+        whole = QWidget()
+        whole.setObjectName("paper")
+        outer = QHBoxLayout(whole)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(0)
+        side = QWidget()
+        side.setObjectName("column")
+        side.setFixedWidth(400)
+        column = QVBoxLayout(side)
+        column.setContentsMargins(22, 18, 18, 16)
+        column.setSpacing(10)
+        publish = self.design.publish
+        column.addWidget(label(title, "page_title", wrap=True))
+        inner = QWidget()
+        inner.setObjectName("column")
+        fields = QVBoxLayout(inner)
+        fields.setContentsMargins(0, 4, 8, 0)
+        fields.setSpacing(16)
+        told = [f"by {publish.author}"] if publish.author else []
+        told.append(licence_name(self.design))
+        told += [f"edition {one.number} of {one.date}" for one in publish.history[-1:]]
+        from_whom = label(" · ".join(told), "small", wrap=True)
+        if publish.history:
+            on_hover(from_whom, publish.history[-1].changed.strip())
+        fields.addWidget(from_whom)
+        if publish.summary:
+            fields.addWidget(label(publish.summary, "", wrap=True))
+        self.choosing = Choosing(lambda: self.choice)
+        self.choosing.opened.connect(self.take_choice)
+        self.choosing.said.connect(self.tell)
+        fields.addWidget(self.choosing.card)
+        if publish.measure_first:
+            fields.addWidget(label(publish.measure_first, "quiet", wrap=True))
+        if publish.presets:
+            ready = Flow(6, 6)
+            for preset in publish.presets:
+                ready.put(
+                    button(
+                        preset.name,
+                        "pill",
+                        lambda preset=preset: self.take(dict(preset.sizes)),
+                        f"Take the sizes of {preset.name}",
+                    )
+                )
+            fields.addWidget(ready)
+        for item in publish.adjust:
+            field = AdjustField(self, item)
+            self.fields[item.size] = field
+            fields.addWidget(field)
+        fields.addStretch(1)
+        fields.addWidget(
+            button(
+                "Make it a design of my own",
+                "link",
+                lambda: self.design_wanted.emit(adapted(self.edition.design)),
+                "Open the design itself, to change more than its sizes",
+            ),
+            0,
+            Qt.AlignmentFlag.AlignLeft,
+        )
+        scroll = QScrollArea()
+        scroll.setObjectName("sheet")
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(inner)
+        column.addWidget(scroll, 1)
+        column.addWidget(self.choosing)
+        column.addWidget(rule())
+        self.machines = MachineChoice(
+            self.design,
+            self.processes,
+            self.known,
+            {process.name for process in self.library.own_processes()},
+        )
+        self.machines.used.connect(self.use)
+        self.machines.used_for.connect(self.use_for)
+        self.machines.new_wanted.connect(self.add_machine)
+        column.addWidget(self.machines)
+        self.refused = label("", "wrong", wrap=True)
+        self.refused.hide()
+        column.addWidget(self.refused)
+        self.wrong = label("", "wrong", wrap=True)
+        self.wrong.hide()
+        column.addWidget(self.wrong)
+        self.save = button(
+            "Save the files for this machine …",
+            "primary",
+            self.export_dialog,
+            "Save the files for this machine",
+        )
+        column.addWidget(self.save)
+        more = QHBoxLayout()
+        self.save_all = button(
+            "All files into a folder …", "link", self.all_dialog, "All files of all parts in one go"
+        )
+        more.addWidget(self.save_all)
+        more.addWidget(
+            button("I made it …", "link", self.open_report, "Tell its author how it came out")
+        )
+        more.addStretch(1)
+        column.addLayout(more)
+        self.said = label("", "small", wrap=True)
+        column.addWidget(self.said)
+        outer.addWidget(side)
+        right = QVBoxLayout()
+        right.setContentsMargins(0, 0, 0, 0)
+        right.setSpacing(0)
+        bar = QHBoxLayout()
+        bar.setContentsMargins(14, 8, 14, 8)
+        self.lens = LensSwitch()
+        self.lens.chosen.connect(lambda _: self.refresh())
+        bar.addWidget(self.lens)
+        bar.addStretch(1)
+        self.figures = label("", "quiet")
+        bar.addWidget(self.figures)
+        right.addLayout(bar)
+        right.addWidget(rule())
+        right.addWidget(self.view, 1)
+        self.caliper = CaliperCard(
+            self.fields, {item.size: called(item) for item in publish.adjust}
+        )
+        self.caliper.setParent(self.view)
+        self.caliper.move(14, 14)
+        outer.addLayout(right, 1)
+        return whole
+
+    # What the person does
+
+    @property
+    def choice(self) -> Choice:
+        """What is chosen now, as it is kept."""
+        made_by = self.machines.made_by()
+        return choice_of(self.edition.design, self.values, self.process, made_by)
+
+    def take_choice(self, choice: Choice) -> None:
+        """Take up what somebody chose and kept, in this edition or in an earlier one."""
+        mine = next((p for p in self.processes if p.name == choice.process), None)
+        try:
+            taken = take_choice(choice, self.edition.design, mine or self.process)
+        except SchabloneError as error:
+            self.choosing.show_notes([problem.text for problem in error.problems])
+            return
+        notes = list(taken.notes)
+        if mine is None and choice.process:
+            notes.append(f"your machine “{choice.process}” is not known here; choose one")
+        for part, process in choice.made_by.items():
+            if self.machines.choose_for(part, process):
+                self.design = make_by(self.design, part, process)
+            else:
+                notes.append(f"“{process}” is not known here; choose a machine")
+        self.choosing.show_notes(notes)
+        self.values = dict(taken.values)
+        self.view.fit_next()
+        self.use(mine or self.process)
+
+    def tell(self, text: str) -> None:
+        """Say what became of a wish."""
+        self.said.setText(text)
+
+    def set_value(self, size: str, formula: str) -> None:
+        """Set one of the sizes that may be adjusted."""
+        if size in self.fields:
+            self.values[size] = formula
+            self.refresh()
+
+    def take(self, values: dict[str, str]) -> None:
+        """Take the sizes of a preset; what may not be adjusted is left alone."""
+        self.values = {name: formula for name, formula in values.items() if name in self.fields}
+        self.view.fit_next()
+        self.refresh()
+
+    def use(self, process: Process) -> None:
+        """Make it for another machine."""
+        self.process = process
+        self.refresh()
+
+    def add_machine(self) -> None:
+        """A machine that is not in the list."""
+        self.new_machine = NewMachineWindow(self.library, self.processes, self.worker, self)
+        self.new_machine.added.connect(self._added)
+        self.new_machine.show()
+
+    def _added(self, process: Process) -> None:
+        self.processes = self._known_processes()
+        self.machines.add(process)
+        self.use(process)
+        self.tell(f"{process.name} is one of your machines now.")
+
+    def use_for(self, part: str, process: str) -> None:
+        """Make one part on another machine."""
+        self.design = make_by(self.design, part, process)
+        self.refresh()
+
+    @property
+    def _wish(self) -> Wish:
+        return Wish(self.design, self.process, given=dict(self.values))
+
+    def refresh(self) -> None:
+        self.machines.show_process(self.process)
+        if self._sheet.prepare(self._wish):
+            self._show_values()
+        self._later.start()
+
+    def _show_values(self) -> None:
+        self.table = self._sheet.table(self._wish, self.process)
+        for field in self.fields.values():
+            field.refresh()
+        self._refuse_what_is_outside()
+
+    def _refuse_what_is_outside(self) -> None:
+        """Of sizes that the edition does not allow no files are made."""
+        # Also what nobody set: another size may have narrowed its limits.
+        items = self.design.publish.adjust
+        self.outside = [why for item in items if (why := why_not(self.table, item))]
+        for one in (self.save, self.save_all):
+            one.setEnabled(self._is_whole and not self.outside)
+        self.refused.setText("\n".join(sentence(why) for why in self.outside))
+        self.refused.setVisible(bool(self.outside))
+        self.view.set_grey(bool(self.outside) or not self._is_whole)  # it shows another size
+        on_hover(self.save, "; ".join(self.outside) or "Save the files for this machine")
+
+    def ask_sizes(
+        self, sizes: list[str], take: Callable[[dict[str, talk.PageDrawn]], None]
+    ) -> None:
+        """Ask where sizes are measured, as they are chosen now; a later question is answered
+        instead of an earlier one."""
+        asked = talk.SizesAsked(sizes=tuple(sizes), given=self.values)
+
+        def answered(found: talk.SizesDrawn | talk.Refused, _: Arrays) -> None:
+            if isinstance(found, talk.SizesDrawn):
+                take(found.pages)
+
+        self.worker.forget(self._sizes_asked)
+        self._sizes_asked = self.worker.ask(
+            "draw sizes", asked.model_dump_json(), self.design, "wanted", self.process, answered
+        )
+
+    def is_settled(self) -> bool:
+        """Whether what is on the screen is what was asked for."""
+        waits = self._later.isActive() or self._sheet.is_waited_for
+        return bool(self.report) and not self.worker.is_busy and not waits
+
+    def _ask(self) -> None:
+        self.worker.rebuild(self.design, self.lens.lens, self.process, {}, self.values)
+
+    def _rebuilt(self, header: talk.Report, arrays: Arrays) -> None:
+        self.report = header
+        problems = [Problem.model_validate(problem) for problem in header["problems"]]
+        if not header["whole"]:
+            self._show_wrong(problems)
+            return
+        self._warn([])
+        self._is_whole = True
+        self.view.show_parts(
+            [part_from(part, arrays, i) for i, part in enumerate(header["parts"])], header["lens"]
+        )
+        self._refuse_what_is_outside()
+        self._sizes_rest.start()
+        part = header["parts"][0] if header["parts"] else None
+        if part is not None:
+            low, high = part["bounds"]
+            box = " × ".join(plain(b - a, 2) for a, b in zip(low, high, strict=True))
+            self.figures.setText(
+                f"{box} mm  ·  {plain(part['volume'] * part['density'] / 1000, 1)} g"
+            )
+
+    def _take_measures(self, data: dict[str, Any]) -> None:
+        self.measures = Measures.from_data(data)
+
+    def _warn(self, looked: list[talk.FindingReport]) -> None:
+        """Say which checks of the part do not hold; those that look at the whole shape come a
+        moment later."""
+        if self.report is None or not self.report["whole"]:
+            return
+        found = [
+            f for f in (*self.report["findings"], *looked) if not f["holds"] and f["area"] == "part"
+        ]
+        texts = [
+            f"{finding['name']}: {finding['why'].rstrip('.')}. {finding['hint']}"
+            for finding in found
+        ]
+        self.wrong.setText("\n".join(texts))
+        self.wrong.setVisible(bool(texts))
+
+    def _show_wrong(self, problems: list[Problem]) -> None:
+        cause = next((p for p in problems if p.severity == "error" and not p.waits_for), None)
+        self.wrong.setText(cause.text if cause else "It could not be built.")
+        self.wrong.show()
+        self._is_whole = False
+        self._refuse_what_is_outside()
+
+    # Files
+
+    @property
+    def _chosen(self) -> Chosen:
+        return Chosen(self.design, self.process, dict(self.values))
+
+    def export_dialog(self) -> None:
+        path = ask_for_file(self, self._chosen.stem, endings_for([self.process.family])[0])
+        if path is not None:
+            self.export_to(path)
+
+    def export_to(self, path: Path) -> None:
+        """Write what this machine is to be sent."""
+        self.files.write(self._chosen, path)
+
+    def all_dialog(self) -> None:
+        folder = QFileDialog.getExistingDirectory(self, "All files into a folder", str(Path.home()))
+        if folder:
+            self.export_all(Path(folder))
+
+    def export_all(self, folder: Path) -> None:
+        """Write all files that the machines of all parts take, and the choice that they are made
+        by."""
+        text = write_choice(self.choice)
+
+        def keep(path: Path) -> None:
+            write_and_say(path.with_name(f"{path.name}{CHOICE}"), text, self._say)
+
+        self.files.write_all(self._chosen, [self.process, *self.others()], folder, keep)
+
+    def _say(self, text: str, *, wrong: bool) -> None:
+        self.tell(text)
+
+    def open_report(self) -> None:
+        """Tell how it came out, of what is chosen now."""
+        if self.outside:
+            self.tell("A part with these sizes is not made: set those that are outside first.")
+            return
+        if self.measures is None:
+            self.tell("Wait until the part is drawn: what is expected of its sizes comes with it.")
+            return
+        lines = size_report(
+            self.design, self.measures, self.process, self.table, self._machines_of_parts()
+        )
+        self.report_window = ReportWindow(self.design, self.choice, self.process, lines, self)
+        self.report_window.show()
+        report = self.report_window
+        self.ask_sizes(
+            [line.row.name for line in report.lines],
+            lambda pages: report.caliper.show_pages(pages) if isValid(report) else None,
+        )
+
+    def _machines_of_parts(self) -> dict[str, tuple[Process, ValueTable]]:
+        """The machines of parts that have one of their own, each with the sheet under it."""
+        others = {process.name: process for process in self.others()}
+        return {
+            part.name: (others[part.process], self._sheet.table(self._wish, others[part.process]))
+            for part in self.design.parts
+            if part.process in others and part.process != self.process.name
+        }
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self.worker.close()
+        self.view.release()
+        event.accept()

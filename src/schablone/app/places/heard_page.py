@@ -1,0 +1,225 @@
+"""What came back: reports of those who made an edition, and what they say about the design."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QShowEvent
+from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from ...core.problem import SchabloneError
+from ...core.publish.hearing import Heard, heard, whose
+from ...core.publish.report_folder import ReportFolder
+from ...core.publish.reports import REPORT, Report
+from ...core.words import sentence
+from ..gallery_place import opened_gallery
+from ..reading import read_file
+from ..session import Session
+from ..widgets.basics import button, clear, kept_place, label
+from ..widgets.heard_plot import HeardPlot
+from ..widgets.thumb import Thumb
+
+#: So many makes are listed one by one, the latest first.
+_MOST = 40
+
+
+class HeardPage(QWidget):
+    """Reports are read from files, kept on this machine, and looked at together."""
+
+    def __init__(self, session: Session, store: ReportFolder) -> None:
+        super().__init__()
+        self.setObjectName("page")
+        self.session, self.store = session, store
+        self._shown: str | None = None
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(12)
+        head = QHBoxLayout()
+        self.title = label("What came back", "page_title")
+        head.addWidget(self.title)
+        head.addStretch(1)
+        head.addWidget(
+            button(
+                "From the practice gallery",
+                "link",
+                self.take_from_gallery,
+                "Read what the makers of the practice gallery told",
+            )
+        )
+        head.addWidget(
+            button("Read reports …", "primary", self.open_dialog, "Read reports from files")
+        )
+        layout.addLayout(head)
+        self.said = label("", "quiet", wrap=True)
+        layout.addWidget(self.said)
+        self.trouble = label("", "wrong", wrap=True)
+        self.trouble.hide()
+        layout.addWidget(self.trouble)
+        inner = QWidget()
+        inner.setObjectName("page")
+        self._list = QVBoxLayout(inner)
+        self._list.setContentsMargins(0, 0, 8, 0)
+        self._list.setSpacing(8)
+        self._area = QScrollArea()
+        self._area.setWidgetResizable(True)
+        self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._area.setWidget(inner)
+        layout.addWidget(self._area, 1)
+        session.changed.connect(self._refresh_if_another)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def _refresh_if_another(self) -> None:
+        if self.isVisible() and self.session.design.publish.id != self._shown:
+            self.refresh()
+
+    # Reading
+
+    def open_dialog(self) -> None:
+        paths, _ = QFileDialog.getOpenFileNames(
+            self.window(), "Read reports", str(Path.home()), f"Reports (*{REPORT})"
+        )
+        if paths:
+            self.take([Path(path) for path in paths])
+
+    def take(self, paths: Sequence[Path]) -> None:
+        """Read reports from files and keep those that are about this design."""
+        mine = self.session.design.publish.id
+        taken, told = 0, []
+        for path in paths:
+            try:
+                report = read_file(self.window(), "report", path)
+                if not mine or report.edition != mine:
+                    told.append(f"{path.name} is about “{report.title or 'another design'}”.")
+                elif self.store.keep(report):
+                    taken += 1
+                else:
+                    told.append(f"{path.name} is here already.")
+            except SchabloneError as error:
+                told.append(" ".join(problem.text for problem in error.problems[:2]))
+        self.refresh()
+        self.trouble.setText("\n".join(told[:8]))
+        self.trouble.setVisible(bool(told))
+
+    def take_from_gallery(self) -> None:
+        """Read what is in the practice gallery about this design."""
+        mine = self.session.design.publish.id
+        gallery = opened_gallery(self.session.library.gallery)
+        found = gallery.reports.of(mine) if mine else []
+        fresh = sum(self.store.keep(report) for report in found)
+        self.refresh()
+        told = gallery.reports.problems or (
+            [] if found else ["There is nothing about it in the gallery."]
+        )
+        if found and not fresh and not told:
+            told = ["All that is in the gallery is here already."]
+        self.trouble.setText("\n".join(told[:8]))
+        self.trouble.setVisible(bool(told))
+
+    def _forget(self, report: Report) -> None:
+        self.store.forget(report)
+        self.refresh()
+
+    # What they say
+
+    def refresh(self) -> None:
+        """Read what is kept, and show it."""
+        edition = self.session.design.publish.id
+        self._shown = edition
+        reports = self.store.of(edition) if edition else []
+        self.trouble.setText("\n".join(self.store.problems))
+        self.trouble.setVisible(bool(self.store.problems))
+        with kept_place(self._area):
+            clear(self._list)
+            if not reports:
+                self._nothing(edition)
+            else:
+                self._show(reports, heard(reports))
+            self._list.addStretch(1)
+
+    def _nothing(self, edition: str) -> None:
+        self.title.setText("Nothing came back yet")
+        self.said.setText(
+            "Who makes this edition can tell how it came out: in the window that opens it, under "
+            "“I made it”. What they send is read here, and says whether a size is off on every "
+            "machine or on one."
+            if edition
+            else "Write an edition first: reports say which one they are about."
+        )
+
+    def _show(self, reports: Sequence[Report], found: Heard) -> None:
+        yes, almost, no = found.fits
+        many = f"{found.reports} make{'s' if found.reports != 1 else ''}"
+        self.title.setText(f"{many}: {yes} fit, {almost} almost, {no} not")
+        right, told = found.as_meant
+        self.said.setText(
+            f"{right} of {told} sizes with a tolerance or a fit came out as they are meant; a ring "
+            "is one that did not. A band is where the mean over all machines lies."
+            if told
+            else "No size with a tolerance or a fit was measured."
+        )
+        offs = [abs(make.off) for size in found.sizes for make in size.makes]
+        span = _round_up(max(offs, default=0.1))
+        for size in sorted(found.sizes, key=lambda one: not one.by):
+            card, inside = _card()
+            inside.addWidget(label(size.label[:1].upper() + size.label[1:], "strong"))
+            says = label(sentence(size.says), "wrong" if size.by else "small", wrap=True)
+            inside.addWidget(says)
+            inside.addWidget(HeardPlot(size, span))
+            self._list.addWidget(card)
+        blamed = [machine for machine in found.machines if machine.says]
+        if blamed:
+            self._list.addWidget(label("MACHINES THAT ARE OFF", "group"))
+        for machine in blamed:
+            card, inside = _card()
+            inside.addWidget(label(machine.name, "strong"))
+            inside.addWidget(label(sentence(machine.says), "small", wrap=True))
+            self._list.addWidget(card)
+        self._list.addWidget(label("MAKES", "group"))
+        for report in list(reversed(reports))[:_MOST]:
+            self._list.addWidget(self._make(report))
+        if len(reports) > _MOST:
+            self._list.addWidget(label(f"and {len(reports) - _MOST} before", "quiet"))
+
+    def _make(self, report: Report) -> QFrame:
+        card, inside = _card()
+        row = QHBoxLayout()
+        row.addWidget(label(whose(report), "strong"))
+        chosen = ", ".join(f"{name} {value}" for name, value in list(report.values.items())[:6])
+        told = [report.date, f"edition {report.number}" if report.number else "", chosen]
+        row.addWidget(label("  ·  ".join(text for text in told if text), "small"), 1)
+        fits = {"yes": "fits", "almost": "fits almost", "no": "does not fit"}.get(report.fits, "")
+        row.addWidget(label(fits, "good" if report.fits == "yes" else "wrong"))
+        hint = f"Remove the report of {whose(report)}"
+        row.addWidget(button("Remove", "plain", lambda: self._forget(report), hint))
+        inside.addLayout(row)
+        if report.words.strip():
+            inside.addWidget(label(report.words.strip(), "", wrap=True))
+        if report.pictures:
+            shown = QHBoxLayout()
+            for number in range(len(report.pictures)):
+                shown.addWidget(Thumb(report.picture(number), f"picture by {whose(report)}"))
+            shown.addStretch(1)
+            inside.addLayout(shown)
+        return card
+
+
+def _card() -> tuple[QFrame, QVBoxLayout]:
+    card = QFrame()
+    card.setObjectName("card")
+    inside = QVBoxLayout(card)
+    inside.setContentsMargins(12, 8, 12, 8)
+    inside.setSpacing(4)
+    return card, inside
+
+
+def _round_up(span: float) -> float:
+    """The next round number above, for a scale."""
+    for step in (0.1, 0.2, 0.3, 0.5, 1, 2, 5, 10, 20, 50, 100, 1000):
+        if span <= step:
+            return step
+    return span

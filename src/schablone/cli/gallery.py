@@ -1,0 +1,116 @@
+"""The command for the practice gallery: what is shared, sharing an edition, letting makers make
+it."""
+
+from __future__ import annotations
+
+import argparse
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from platformdirs import user_data_path
+
+from ..app.demo import demo_designs
+from ..app.gallery_place import opened_gallery
+from ..core.design.rebuild import Memory
+from ..core.gallery import Gallery, Shared, made_by, makers
+from ..core.gallery.makers import coupon_features
+from ..core.gallery.promise import Promise
+from ..core.practice.features import Measurable
+from ..reader import read
+from .common import FINE, WrongUse, print_json
+
+#: The machines of makers, by the family of the processes that an edition is for.
+_KINDS = {"print": ("filament print", "resin print"), "cut": ("laser or knife", "router")}
+
+
+def usual_folder() -> Path:
+    """Where the practice gallery of this person lies."""
+    return user_data_path("schablone") / "gallery"
+
+
+def gallery(options: argparse.Namespace) -> int:
+    """List, share or make."""
+    place = opened_gallery(options.folder or usual_folder())
+    if options.action == "list":
+        return _list(place, " ".join(options.what), options)
+    if not options.what:
+        raise WrongUse(f"“gallery {options.action}” needs to know what.")
+    if options.action == "share":
+        return _share(place, [Path(one) for one in options.what], options)
+    return _make(place, " ".join(options.what), options)
+
+
+def _list(place: Gallery, words: str, options: argparse.Namespace) -> int:
+    found = place.search(words)
+    if options.json:
+        print_json(
+            {"editions": [_as_data(place, one) for one in found], "problems": place.problems}
+        )
+        return FINE
+    for one in found:
+        by = f" by {one.author}" if one.author else ""
+        print(f"{one.title} {one.number}{by}, {place.reports.count(one.id)} reports")
+    if not found:
+        print("nothing is shared here yet" if not words else f"nothing says “{words}”")
+    return FINE
+
+
+def _as_data(place: Gallery, one: Shared) -> dict[str, Any]:
+    return {**asdict(one), "reports": place.reports.count(one.id)}
+
+
+def _share(place: Gallery, paths: list[Path], options: argparse.Namespace) -> int:
+    shared = [place.publish(path) for path in paths]
+    if options.json:
+        print_json({"shared": [asdict(one) for one in shared], "problems": []})
+    else:
+        for one in shared:
+            print(f"shared {one.title} {one.number}")
+    return FINE
+
+
+def _make(place: Gallery, name: str, options: argparse.Namespace) -> int:
+    one = next((e for e in place.latest() if name in (e.id, e.title)), None)
+    if one is None:
+        raise WrongUse(f"there is no edition “{name}” in the gallery; “gallery list” tells which.")
+    edition = read("edition", place.path(one))
+    design = edition.design
+    family = next((p.family for p in edition.processes if p.name == design.process), "print")
+    if family not in _KINDS:
+        raise WrongUse(f"“{one.title}” is folded: the makers here print and cut.")
+    kinds = _KINDS[family]
+    before = place.reports.count(one.id)
+    promise, memory, refused = Promise.empty(), Memory(), 0
+    pieces = dict.fromkeys(kinds, _test_piece(family))
+    for maker in makers(kinds, options.makers, pieces, seed=options.seed + before):
+        made = made_by(maker, design, memory)
+        if isinstance(made, str):
+            refused += 1
+            if not options.json:
+                print(f"{maker.name} cannot make it: {made}", flush=True)
+            continue
+        promise.count(design, maker, made)
+        place.reports.keep(made.report)
+        if not options.json:
+            told = {"yes": "it fits", "almost": "it fits almost", "no": "it does not fit"}
+            said = told.get(made.report.fits, "made")
+            print(f"{maker.name}, on a {maker.process.kind}, {maker.care}: {said}", flush=True)
+    shares = [*promise.calibrated(), *promise.others()]
+    if options.json:
+        keys = ("calibrated", "calibrated_without", "others", "others_without")
+        data = {key: [s.right, s.of] for key, s in zip(keys, shares, strict=True)}
+        print_json({"edition": one.id, "refused": refused, **data, "problems": []})
+    else:
+        print(f"fits in their class, calibrated: {shares[0]}; without correction: {shares[1]}")
+        if shares[2].of:
+            print(f"never calibrated: {shares[2]}; without correction: {shares[3]}")
+    return FINE
+
+
+def _test_piece(family: str) -> list[Measurable]:
+    """The features of the coupon that ships for a family."""
+    ending = ".stl" if family == "print" else ".dxf"
+    stem = "printing-coupon" if family == "print" else "cutting-coupon"
+    design = read("design", next(path for path in demo_designs() if path.stem == stem))
+    return coupon_features(design, ending)

@@ -1,0 +1,226 @@
+"""What many reports say about a design: which size is off on every machine, which is the design's
+fault, and which machine is off, which is that machine's.
+
+The mean of a size over machines is that of a random-effects model with the variance of Hartung and
+Knapp (*A refined method for the meta-analysis of controlled clinical trials*, 2001), which holds
+for few machines, too. A machine that is far from the middle of the others is set aside before.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.special import stdtrit
+
+from ..quantity import plain
+from ..words import say_name
+from .reports import Report
+
+#: From so many machines on something is said of the design.
+_MACHINES = 3
+#: What is said must hold in 99 of 100 cases where there is nothing.
+_SURE = 0.995
+#: Nobody sees less with a caliper, mm.
+_SEEN = 0.02
+#: So many times what is to be expected a machine must be off to be told.
+_FAR = 3.0
+
+
+@dataclass(frozen=True, slots=True)
+class Make:
+    """One reading of a size: the number of its report, whose machine, what it is off from wanted
+    and from expected, mm, and the ± that was stated."""
+
+    report: int
+    machine: str
+    off: float
+    beside: float
+    sure: float
+    as_meant: bool | None
+
+
+@dataclass(frozen=True, slots=True)
+class SizeHeard:
+    """A size over all makes. ``mean`` is what it is off on the machines that go together, mm, give
+    or take ``around`` for 99 of 100; NaN where too few were heard. ``says`` is what follows, in
+    words; ``by`` the formula's change that would mend it, mm, 0 where nothing is to be mended."""
+
+    name: str
+    label: str
+    makes: tuple[Make, ...]
+    mean: float
+    around: float
+    says: str
+    by: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class MachineHeard:
+    """A machine over all sizes: how many times what is to be expected it is off at most, of which
+    size, and what follows in words; empty where nothing does."""
+
+    name: str
+    calibrated: str
+    makes: int
+    worst: float
+    says: str
+
+
+@dataclass(frozen=True, slots=True)
+class Heard:
+    """What all reports say. ``fits`` counts yes, almost, no; ``as_meant`` how many of the readings
+    of sizes with a tolerance or a fit are within."""
+
+    reports: int
+    fits: tuple[int, int, int]
+    as_meant: tuple[int, int]
+    sizes: tuple[SizeHeard, ...]
+    machines: tuple[MachineHeard, ...]
+
+
+def whose(report: Report) -> str:
+    """A machine in words, told from another person's of the same name."""
+    name = report.machine.name if report.machine else "no machine of ours"
+    return f"{name} of {report.who}" if report.who else name
+
+
+def heard(reports: Sequence[Report]) -> Heard:
+    """Read reports about editions of one design."""
+    makes: dict[str, list[Make]] = {}
+    labels: dict[str, str] = {}
+    for number, report in enumerate(reports):
+        for one in report.measured:
+            labels[one.size] = one.label or labels.get(one.size) or say_name(one.size)
+            makes.setdefault(one.size, []).append(
+                Make(
+                    number, whose(report), one.measured - one.wanted, one.measured - one.expected,
+                    one.sure, one.is_as_meant,
+                )
+            )  # fmt: skip
+    sizes = tuple(_size(name, labels[name], tuple(mine)) for name, mine in makes.items())
+    told = [make.as_meant for mine in makes.values() for make in mine if make.as_meant is not None]
+    return Heard(
+        len(reports),
+        tuple(sum(report.fits == word for report in reports) for word in ("yes", "almost", "no")),  # type: ignore[arg-type]
+        (sum(told), len(told)),
+        sizes,
+        _machines(reports, sizes),
+    )
+
+
+def _by_machine(makes: Sequence[Make]) -> dict[str, list[Make]]:
+    found: dict[str, list[Make]] = {}
+    for make in makes:
+        found.setdefault(make.machine, []).append(make)
+    return found
+
+
+def _size(name: str, label: str, makes: tuple[Make, ...]) -> SizeHeard:
+    mine = _by_machine(makes)
+    means = np.array([np.mean([make.off for make in group]) for group in mine.values()])
+    scatter = _scatter(mine)
+    variances = np.array(
+        [
+            max(sum((make.sure / 1.96) ** 2 for make in group) / len(group), scatter**2)
+            / len(group)
+            for group in mine.values()
+        ]
+    )
+    together = _together(means, variances)
+    if together.sum() < _MACHINES:
+        many = f"{len(mine)} machine{'s' if len(mine) != 1 else ''}"
+        few = f"heard of {many}: too few to say whose fault it is"
+        return SizeHeard(name, label, makes, math.nan, math.nan, few)
+    mean, around = _mean(means[together], variances[together])
+    same = np.sign(means[together]) == np.sign(mean)
+    if abs(mean) <= max(around, _SEEN) or same.mean() < 0.8:
+        return SizeHeard(name, label, makes, mean, around, "comes out as it is wanted")
+    by, way, change = plain(abs(mean), 2), "large", "less"
+    if mean < 0:
+        way, change = "small", "more"
+    says = (
+        f"comes out {by} mm too {way} on {int(same.sum())} of {len(mine)} machines: that is the "
+        f"design's. Its formula should give {by} mm {change}"
+    )
+    return SizeHeard(name, label, makes, mean, around, says, -mean)
+
+
+def _scatter(mine: dict[str, list[Make]]) -> float:
+    """How much makes of one machine differ, pooled, mm; 0 where no machine made two."""
+    squares = []
+    for group in mine.values():
+        middle = sum(make.off for make in group) / len(group)
+        squares += [(make.off - middle) ** 2 for make in group]
+    freedoms = len(squares) - len(mine)
+    return math.sqrt(sum(squares) / freedoms) if freedoms > 0 else 0.0
+
+
+def _together(means: np.ndarray, variances: np.ndarray) -> np.ndarray:
+    """Which machines go together: not far from the middle of all, by what they differ and by what
+    is stated. Where most of them differ much, none is set aside."""
+    middle = np.median(means)
+    spread = 1.4826 * np.median(np.abs(means - middle))
+    far = _FAR * np.sqrt(variances + spread**2)
+    found: np.ndarray = np.abs(means - middle) <= np.maximum(far, _SEEN)
+    return found if found.sum() > len(means) / 2 else np.ones(len(means), dtype=bool)
+
+
+def _mean(means: np.ndarray, variances: np.ndarray) -> tuple[float, float]:
+    """The mean over machines and how sure it is (99 of 100)."""
+    variances = np.maximum(variances, 1e-8)
+    weights = 1 / variances
+    fixed = (weights * means).sum() / weights.sum()
+    q = (weights * (means - fixed) ** 2).sum()
+    c = weights.sum() - (weights**2).sum() / weights.sum()
+    between = max(0.0, (q - (len(means) - 1)) / c) if c > 0 else 0.0
+    weights = 1 / (variances + between)
+    mean = (weights * means).sum() / weights.sum()
+    spread = (weights * (means - mean) ** 2).sum() / (len(means) - 1) / weights.sum()
+    # Never surer than the model itself: few machines may agree by chance.
+    spread = max(spread, 1 / weights.sum())
+    return float(mean), float(stdtrit(len(means) - 1, _SURE) * math.sqrt(spread))
+
+
+def _machines(reports: Sequence[Report], sizes: Sequence[SizeHeard]) -> tuple[MachineHeard, ...]:
+    found = []
+    for name in dict.fromkeys(whose(report) for report in reports if report.machine):
+        mine = [report for report in reports if whose(report) == name]
+        calibrated = mine[-1].machine.calibrated if mine[-1].machine else ""
+        worst, says = 0.0, ""
+        for size in sizes:
+            group = [make for make in size.makes if make.machine == name]
+            if not group:
+                continue
+            # What is off on every machine is not this one's.
+            design = size.mean if size.by else 0.0
+            beside = float(np.mean([make.beside for make in group])) - design
+            stated = float(np.mean([make.sure for make in group])) / 1.96
+            others = _others(size, name)
+            around = max(stated, others, _SEEN / 2)
+            if abs(beside) / around > max(worst, _FAR) and abs(beside) > _SEEN:
+                way = "large" if beside > 0 else "small"
+                says = f"{size.label} comes off {plain(abs(beside), 2)} mm too {way} on it alone"
+            worst = max(worst, abs(beside) / around)
+        if says:
+            says += (
+                f": it was calibrated on {calibrated} and should be again"
+                if calibrated
+                else ": it was never calibrated"
+            )
+        found.append(MachineHeard(name, calibrated, len(mine), worst, says))
+    return tuple(sorted(found, key=lambda one: -one.worst))
+
+
+def _others(size: SizeHeard, name: str) -> float:
+    """How much the other machines differ in a size, mm."""
+    means = [
+        float(np.mean([make.off for make in group]))
+        for machine, group in _by_machine(size.makes).items()
+        if machine != name
+    ]
+    if len(means) < _MACHINES:
+        return 0.0
+    return 1.4826 * float(np.median(np.abs(np.array(means) - np.median(means))))

@@ -1,0 +1,143 @@
+"""Writes an edition: every ready-made size on every machine, pictures, the page, the licence."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import json
+import zipfile
+from collections.abc import Mapping, Sequence
+
+from ..design.bend_table import bend_table
+from ..design.file import write_design
+from ..design.model import Design
+from ..design.offered import suitable
+from ..design.rebuild import Memory, rebuild
+from ..problem import Problem, SchabloneError, errors
+from ..process.model import Process
+from ..process.store import write_process
+from ..prove.checks import beds
+from ..words import say_name
+from .edition import DESIGN, MANIFEST, file_name, problems_before_publishing
+from .exports import export
+from .page import page_html
+from .page.gather import Painter, gathered
+from .parts_list import as_csv, parts_list
+from .pieces import endings_for, pieces_of
+from .readme import AS_DESIGNED, Told, licence_text, readme_markdown
+
+
+def make_edition(
+    design: Design, processes: Sequence[Process], paint: Painter, proof: str = ""
+) -> bytes:
+    """Build every preset on every process and put all into one zip. Files for a machine on whose
+    bed a part does not lie are left out, with a word in the README. ``proof`` says there how the
+    design was proved. Its number is that of the last record of the design (see
+    :func:`~schablone.core.publish.life.with_edition`). The same design gives the same bytes.
+
+    Raises:
+        SchabloneError: where a preset cannot be built or nothing may be adjusted.
+    """
+    wrong = problems_before_publishing(design)
+    if wrong:
+        raise SchabloneError(*wrong)
+    own = [process for process in processes if process.name in design.own_processes()]
+    processes = suitable(design, processes)
+    members: dict[str, bytes] = {DESIGN: write_design(_as_passed_on(design)).encode("utf8")}
+    memory = Memory()
+    presets = design.publish.presets
+    ready: list[tuple[str, str, str]] = []
+    left_out: list[tuple[str, str, str]] = []
+    for process in own:
+        members[f"processes/{file_name(process.name)}.json"] = write_process(process).encode("utf8")
+    for process in processes:
+        members[f"processes/{file_name(process.name)}.json"] = write_process(process).encode("utf8")
+        for preset_name, given in [(p.name, p.sizes) for p in presets] or [(AS_DESIGNED, {})]:
+            view = design.seen("sent", process, own)
+            built = rebuild(design, view, memory, given)
+            bad = errors(built.problems) or tuple(p for p in built.problems if p.severity == "note")
+            if bad or not built.bodies:
+                first = bad[0] if bad else Problem(area="design", what="It makes no part.")
+                raise SchabloneError(
+                    Problem(
+                        area="publish",
+                        name=preset_name,
+                        what=f"“{preset_name}” on {process.name} cannot be published: "
+                        f"{first.place}: {first.what}",
+                        hint=first.hint,
+                    )
+                )
+            small = next((finding for finding in beds(built) if not finding.holds), None)
+            if small is not None:
+                left_out.append(
+                    (preset_name, process.name, f"{say_name(small.place)} is {small.why}")
+                )
+                continue
+            families = {machine.family for machine, bodies in built.by_machine() if bodies}
+            bent = any(bend_table(built, part) for part in built.bodies)
+            for ending in endings_for(families):
+                if ending == ".pdf" and not bent:
+                    continue
+                pieces = pieces_of(design, built, ending)
+                path = f"ready/{file_name(process.name)}/{file_name(preset_name)}{ending}"
+                members[path] = export(pieces, path)
+                ready.append((preset_name, process.name, path))
+    wanted = rebuild(design, design.seen("wanted", processes[0], own), memory)
+    parts = parts_list(design, wanted)
+    if len(parts) > 1:
+        members["parts.csv"] = as_csv(parts).encode("utf8")
+    told = Told(design, processes, ready, left_out, wanted.table, parts, proof, own)
+    members["README.md"] = readme_markdown(told).encode("utf8")
+    page = gathered(told, wanted, own, memory, paint)
+    members["picture.png"] = page.main
+    members["parts.glb"] = page.parts
+    members["README.html"] = page_html(page).encode("utf8")
+    members["LICENCE.txt"] = licence_text(design).encode("utf8")
+    members[MANIFEST] = _manifest(design, members)
+    return _zip(members)
+
+
+def _as_passed_on(design: Design) -> Design:
+    """The design as it stands in its edition: that it holds what it was in the last one, itself,
+    helps its author only."""
+    publish = design.publish.model_copy(
+        update={"last": None, "next_number": "", "next_changed": ""}
+    )
+    return design.model_copy(update={"publish": publish})
+
+
+def _manifest(design: Design, members: Mapping[str, bytes]) -> bytes:
+    listed = {
+        path: {"sha256": hashlib.sha256(data).hexdigest(), "bytes": len(data)}
+        for path, data in sorted(members.items())
+    }
+    data = {
+        "format": "schablone edition",
+        "version": 1,
+        "title": design.title,
+        "licence": design.publish.licence,
+        **_life_of(design),
+        "files": listed,
+    }
+    return (json.dumps(data, indent=2, ensure_ascii=False) + "\n").encode("utf8")
+
+
+def _life_of(design: Design) -> dict[str, str]:
+    publish = design.publish
+    latest = publish.latest
+    if latest is None:
+        return {}
+    return {"id": publish.id, "edition": latest.number, "date": latest.date}
+
+
+def _zip(members: Mapping[str, bytes]) -> bytes:
+    """The members, the manifest first, with one fixed date, which says nothing about the author's
+    day."""
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
+        for path in sorted(members, key=lambda path: (path != MANIFEST, path)):
+            info = zipfile.ZipInfo(path, (2000, 1, 1, 0, 0, 0))
+            info.compress_type = zipfile.ZIP_DEFLATED
+            info.external_attr = 0o644 << 16
+            archive.writestr(info, members[path])
+    return buffer.getvalue()

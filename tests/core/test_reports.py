@@ -1,0 +1,142 @@
+"""Reports about editions, and what many of them say: against makes drawn by other code."""
+
+import base64
+
+import numpy as np
+import pytest
+
+from schablone.core.problem import SchabloneError
+from schablone.core.process import shipped_processes
+from schablone.core.publish.hearing import heard
+from schablone.core.publish.reports import (
+    Machine,
+    Measured,
+    Report,
+    machine_of,
+    parse_report,
+    write_report,
+)
+
+SIZES = {"hole": 6.2, "width": 120.0, "slot": 8.0}
+
+
+def makes(
+    machines: int = 6,
+    each: int = 1,
+    seed: int = 1,
+    design: dict[str, float] | None = None,
+    one: dict[str, float] | None = None,
+    noise: float = 0.03,
+    machine: float = 0.02,
+) -> list[Report]:
+    """Reports of some machines: each leans by its own share, each make scatters; ``design`` is off
+    on all, ``one`` on the first."""
+    chance = np.random.default_rng(seed)
+    found = []
+    for number in range(machines):
+        leans = {name: chance.normal(0, machine) for name in SIZES}
+        for _ in range(each):
+            measured = tuple(
+                Measured(
+                    size=name, wanted=size, expected=size,
+                    sure=1.96 * float(np.hypot(noise, machine)),
+                    measured=size + leans[name] + chance.normal(0, noise)
+                    + (design or {}).get(name, 0.0)
+                    + ((one or {}).get(name, 0.0) if number == 0 else 0.0),
+                    low=size - 0.1, high=size + 0.1,
+                )
+                for name, size in SIZES.items()
+            )  # fmt: skip
+            found.append(
+                Report(
+                    edition="tray", who=f"maker {number}", machine=Machine(name="P", calibrated=""),
+                    measured=measured, fits="yes",
+                )
+            )  # fmt: skip
+    return found
+
+
+def test_what_is_off_everywhere_is_the_designs_and_on_one_machine_that_machines() -> None:
+    found = heard(makes(8, design={"slot": 0.15}, one={"hole": 0.4}))
+    sizes = {size.name: size for size in found.sizes}
+    assert sizes["slot"].by == pytest.approx(-0.15, abs=0.05)
+    assert "that is the design's. Its formula should give" in sizes["slot"].says
+    assert sizes["slot"].says.endswith("mm less")
+    assert sizes["hole"].by == 0.0
+    assert sizes["width"].says == "comes out as it is wanted"
+    blamed = [machine for machine in found.machines if machine.says]
+    assert [machine.name for machine in blamed] == ["P of maker 0"]
+    assert "hole comes off 0.4" in blamed[0].says or "hole comes off 0.3" in blamed[0].says
+    assert blamed[0].says.endswith("on it alone: it was never calibrated")
+
+
+def test_nothing_is_said_of_too_few_machines() -> None:
+    for count, many in ((1, "1 machine:"), (2, "2 machines:")):
+        found = heard(makes(count, 5, design={"slot": 0.5}))
+        assert all(size.says.startswith(f"heard of {many}") for size in found.sizes)
+        assert all(size.by == 0 for size in found.sizes)
+    assert heard([]).reports == 0
+
+
+def test_where_nothing_is_wrong_little_is_blamed() -> None:
+    """Machines that differ as it is stated: the share of false alarms over many sets."""
+    design = machine = tried = 0
+    for seed in range(150):
+        found = heard(makes(6, 1, seed=1000 + seed))
+        design += sum(bool(size.by) for size in found.sizes)
+        machine += any(one.says for one in found.machines)
+        tried += len(found.sizes)
+    assert design / tried < 0.02
+    assert machine / 150 < 0.08
+
+
+def test_what_is_planted_is_found() -> None:
+    right = wrong = lonely = 0
+    for seed in range(80):
+        found = heard(makes(6, 1, seed=2000 + seed, design={"slot": 0.15}, one={"width": -0.3}))
+        sizes = {size.name: size for size in found.sizes}
+        right += abs(sizes["slot"].by + 0.15) < 0.06
+        wrong += bool(sizes["width"].by) or bool(sizes["hole"].by)
+        says = {one.name: one.says for one in found.machines}
+        lonely += says["P of maker 0"].startswith("width comes off")
+    assert right >= 76
+    assert lonely >= 76
+    assert wrong <= 4
+
+
+def test_counts_of_fits_are_counts() -> None:
+    reports = makes(4, 2)
+    reports[0] = reports[0].with_(fits="no")
+    reports[1] = reports[1].with_(fits="almost")
+    found = heard(reports)
+    assert found.fits == (6, 1, 1)
+    within = [m.low <= m.measured <= m.high for r in reports for m in r.measured]
+    assert found.as_meant == (sum(within), len(within))
+
+
+def test_a_report_comes_back_as_it_was() -> None:
+    picture = base64.b64encode(b"\x89PNG\r\n\x1a\n" + b"0" * 40).decode()
+    for process in shipped_processes():
+        report = makes(1)[0].with_(
+            machine=machine_of(process), pictures=(picture,), date="2026-05-30", words="Fits."
+        )
+        assert parse_report(write_report(report), "a.report") == report
+        assert report.picture(0).startswith(b"\x89PNG")
+        assert report.machine.figures
+
+
+@pytest.mark.parametrize(
+    "change",
+    [
+        '"words": 3', '"fits": "well"', '"date": "yesterday"', '"pictures": ["%%%"]',
+        '"pictures": ["' + base64.b64encode(b"<svg>").decode() + '"]', '"number": "1"',
+        '"measured": [{"size": "a", "wanted": 1e999, "expected": 1, "measured": 1}]',
+        '"measured": [{"size": "a"}]', '"unknown": 1',
+        '"machine": {"name": "P", "figures": {"a": "b"}}',
+    ],
+)  # fmt: skip
+def test_what_is_no_report_is_refused_in_words(change: str) -> None:
+    text = '{"format": "schablone report", "version": 1, ' + change + "}"
+    with pytest.raises(SchabloneError) as refused:
+        parse_report(text, "a.report")
+    assert refused.value.problems[0].what
