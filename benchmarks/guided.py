@@ -114,14 +114,23 @@ def feeder(target: str) -> Callable[[bytes], None]:
     reads = TARGETS[target]()
 
     def feed(data: bytes) -> None:
-        begun = time.process_time()
         try:
             reads(data)
         except SchabloneError as error:
             assert all(problem.what for problem in error.problems)
-        assert time.process_time() - begun < SLOWEST, "it takes too long"
 
     return feed
+
+
+def in_time(feed: Callable[[bytes], None]) -> Callable[[bytes], None]:
+    """The same, held to the clock: for a machine that does nothing else."""
+
+    def timed(data: bytes) -> None:
+        begun = time.process_time()
+        feed(data)
+        assert time.process_time() - begun < SLOWEST, "it takes too long"
+
+    return timed
 
 
 def run(target: str, seconds: int, kept: str = "") -> None:
@@ -129,7 +138,7 @@ def run(target: str, seconds: int, kept: str = "") -> None:
     import atheris
 
     with atheris.instrument_imports(include=["schablone", "json", "zipfile"]):
-        feed = feeder(target)
+        feed = in_time(feeder(target))
     with tempfile.NamedTemporaryFile("w", suffix=".dict", delete=False) as marks:
         for number, mark in enumerate(_MARKS[target]):
             quoted = mark.replace('"', '\\"').encode("ascii", "backslashreplace").decode()

@@ -12,25 +12,23 @@ knows the scatters and has to find out the same from one piece. Fits are made fo
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
 
+from schablone.core.gallery.makers import learned
 from schablone.core.practice.caliper import Caliper, Made
 from schablone.core.practice.cutting import Laser, Router
 from schablone.core.practice.features import Measurable
 from schablone.core.practice.machines import Maker
 from schablone.core.practice.printing import FilamentPrinter, ResinPrinter
 from schablone.core.process import Process
-from schablone.core.process.calibrate import calibrate, slopes
+from schablone.core.process.calibrate import slopes
 from schablone.core.process.checking import expected
-from schablone.core.process.model import Material
 from schablone.core.process.priors import noise_of
-from schablone.core.process.readings import MadePiece, Reading
 from schablone.core.process.sure import HOLDS_95, sure_of
-from schablone.core.process.taking_over import calibrated, calibrated_cut
 from schablone.core.prove.meant import class_of
 
 MAKERS: dict[str, Callable[[int], Maker]] = {
@@ -49,15 +47,6 @@ EVERYDAY: dict[str, tuple[float, ...]] = {
 _KIND = {"slot": "opening", "tab": "length"}
 
 
-def readings(measured: Sequence[tuple[Measurable, tuple[float, ...]]]) -> tuple[Reading, ...]:
-    """What the hand wrote down, as the calibration takes it."""
-    return tuple(
-        Reading(f.kind, f.size, value, f.label, f.axis)
-        for f, values in measured
-        for value in values
-    )
-
-
 def everyday(chance: np.random.Generator, kind: str) -> list[tuple[str, Measurable]]:
     """A piece out of a workshop, its features anywhere on it."""
     found = []
@@ -73,49 +62,6 @@ def everyday(chance: np.random.Generator, kind: str) -> list[tuple[str, Measurab
             axis = "xy"[int(chance.integers(2))] if straight else ""
             found.append((name, Measurable(_KIND.get(name, name), size, x, y, axis)))  # type: ignore[arg-type]
     return found
-
-
-def blank(kind: str, layer: float = 0.0) -> Process:
-    """A process of a kind of which nothing is known."""
-    fields = (
-        {"cutter": 6.0}
-        if kind == "router"
-        else {"kerfs": ({"thickness": 3.0, "kerf": 0.2},)}
-        if "laser" in kind
-        else {}
-    )
-    more = {"layer": layer} if layer else {}
-    return Process(
-        name="machine", kind=kind, material=Material(name="stuff", density=1.0), **fields, **more
-    )  # type: ignore[arg-type]
-
-
-def learned(
-    kind: str,
-    maker: Maker,
-    features: list[Measurable],
-    caliper: Caliper,
-    seed: int,
-    *,
-    outliers: int = 0,
-) -> Process:
-    """The process that one test piece, made on one day, gives."""
-    layer = float(getattr(maker, "layer", 0.0))
-    piece = maker.make(features, 1_000_000 + seed, 20_000_000 + seed)
-    measured = list(readings(caliper.readings(piece, 3, seed)))
-    chance = np.random.default_rng([seed, 99])
-    for k in chance.choice(len(measured), outliers, replace=False).tolist():
-        measured[k] = replace(
-            measured[k],
-            measured=measured[k].measured
-            + float(chance.choice([-1, 1]) * chance.uniform(0.2, 0.8)),
-        )
-    made = MadePiece(tuple(measured), "one day", caliper.closed())
-    process = blank(kind, layer)
-    found = calibrate([made], kind, layer=layer, cutter=process.cutter)
-    if "print" in kind:
-        return calibrated(process, found, "one day")
-    return calibrated_cut(process, found, "one day", "", 3.0)
 
 
 def stated(process: Process, f: Measurable) -> tuple[float, float]:
@@ -256,8 +202,8 @@ def run() -> None:
     from schablone.core.design.rebuild import rebuild
     from schablone.core.practice import features_of_file
     from schablone.core.process import neutral
-    from schablone.core.publish.edition import pieces_of
     from schablone.core.publish.exports import export
+    from schablone.core.publish.pieces import pieces_of
 
     found = {}
     for name, ending in (("printing-coupon", ".stl"), ("cutting-coupon", ".dxf")):

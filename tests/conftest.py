@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -29,6 +30,20 @@ DEMOS = [
     pytest.param(path.stem, marks=[pytest.mark.nightly] if path.stem == "smoker-heat-guard" else [])
     for path in sorted((TOP / "demo").glob("*.schablone"))
 ]
+
+
+#: How long a test waits for what should come, ms. A wait that succeeds costs only what it takes, so
+#: one patience fits all; machines that run the checks may be ten times as slow as a desk's.
+PATIENCE = 240_000
+
+
+@pytest.fixture
+def qtbot(qtbot):
+    """The bot of pytest-qt, whose waits all have the same long patience."""
+    qtbot.waitUntil = partial(qtbot.waitUntil, timeout=PATIENCE)
+    qtbot.waitSignal = partial(qtbot.waitSignal, timeout=PATIENCE)
+    qtbot.waitSignals = partial(qtbot.waitSignals, timeout=PATIENCE)
+    return qtbot
 
 
 @pytest.fixture

@@ -1,10 +1,10 @@
 # Sourced by ./start, ./check, ./schablone and ./schablone-shots from the checkout's top folder.
-# Installs what is missing, says what it cannot install, and does nothing when all is there.
+# ``more_packages`` may name a further list of Debian packages. Installs what is missing, says what it cannot install, and does nothing when all is there.
 
 say() { printf '%s\n' "schablone: $*" >&2; }
 
 missing_system_packages() {
-    wanted=$(sed -e 's/#.*//' -e '/^[[:space:]]*$/d' packaging/debian-packages.txt)
+    wanted=$(cat packaging/debian-packages.txt $more_packages | sed -e 's/#.*//' -e '/^[[:space:]]*$/d')
     there=$(dpkg-query -W -f '${db:Status-Status} ${Package}\n' $wanted 2>/dev/null | sed -n 's/^installed //p')
     for package in $wanted; do
         case "
@@ -59,5 +59,6 @@ install_python_packages() {
     printf '%s\n' "$now" >"$stamp"
 }
 
+more_packages=${more_packages:-}
 install_system_packages || exit 3
 install_python_packages || exit 3

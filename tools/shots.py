@@ -35,6 +35,25 @@ def _bend_strips(window: object, qt: object) -> None:
             _pause(qt)
 
 
+def _prove_the_range(window: object, qt: object) -> None:
+    """The slide over its whole range, with a map of the two sizes with which it breaks."""
+    window.go("prove")  # type: ignore[attr-defined]
+    prove = window.prove  # type: ignore[attr-defined]
+    prove.pages.show_page(prove.range)
+    while not prove.range.spans:
+        _pause(qt)
+    prove.range.go.click()
+    while prove.range.result is None or prove.prover.is_running:
+        _pause(qt)
+    prove.range.side.paint_map()
+    while (
+        not prove.range.side.map.across.values or "places built" in prove.range.side.legend.text()
+    ):
+        _pause(qt)
+    for _ in range(10):
+        _pause(qt)
+
+
 def _to_the_workshop(application: object, qt: object, names: list[str]) -> None:
     """The hive box on its board."""
     box = application.open_design_window(DEMO.with_name("hive-box.schablone"))
@@ -49,6 +68,36 @@ def _to_the_workshop(application: object, qt: object, names: list[str]) -> None:
     laid.close()
     box.worker.close()
     box.hide()
+
+
+def _hold_the_caliper(adjust: object, qt: object) -> None:
+    """A field in hand, with the picture of where its size is measured."""
+    while not adjust.caliper.isVisible():  # type: ignore[attr-defined]
+        adjust.fields["passage"].edit.line.setFocus()  # type: ignore[attr-defined]
+        adjust.caliper.show_pages(adjust.caliper.pages)  # type: ignore[attr-defined]
+        _pause(qt)
+
+
+def _draw_a_sheet(application: object, qt: object, names: list[str]) -> None:
+    """The feeder cap on paper, cut open."""
+    from schablone.core.design import sheet_by_hand
+    from schablone.core.design.model import CutAcross
+
+    cap = application.open_design_window(DEMO.with_name("feeder-cap.schablone"))  # type: ignore[attr-defined]
+    cap.show()
+    cap.session.edit(
+        lambda design: sheet_by_hand.with_sheet(design, cuts=(CutAcross(across="y"),)), "a cut"
+    )
+    sheet = cap.show_sheet()
+    while not sheet.is_settled():
+        _pause(qt)
+    _pause(qt)
+    if not names or "drawing-sheet" in names:
+        sheet.grab().save(str(OUT / "drawing-sheet.png"))
+        print(OUT / "drawing-sheet.png")
+    sheet.close()
+    cap.worker.close()
+    cap.hide()
 
 
 def _shelf_of_stencils(application: object, qt: object, names: list[str]) -> None:
@@ -69,13 +118,41 @@ def _shelf_of_stencils(application: object, qt: object, names: list[str]) -> Non
     lid.hide()
 
 
+def _tie_a_plain_solid(application: object, qt: object, names: list[str]) -> None:
+    """The scale foot, with two ties taken away: what nobody tied is found."""
+    from schablone.core.design import edit
+    from schablone.core.solids.ties import EDGE
+
+    foot = application.open_design_window(DEMO.with_name("scale-foot.schablone"))  # type: ignore[attr-defined]
+    foot.resize(1280, 800)
+    foot.show()
+    step = foot.session.design.step("fit")
+    lips = [
+        tie
+        for tie in step.ties
+        if tie.kind == "distance" and not tie.formula and EDGE not in "".join(tie.of)
+    ][:3]
+    kept = tuple(tie for tie in step.ties if tie not in lips)
+    foot.session.edit(lambda design: edit.change_step(design, "fit", "ties", kept), "ties")
+    foot.shape.tie_wanted.emit("fit")
+    while foot.shape.ties.told is None or not foot.is_finished():
+        _pause(qt)
+    foot.shape.view.fit()
+    for _ in range(5):
+        _pause(qt)
+    if not names or "plain-solids" in names:
+        foot.grab().save(str(OUT / "plain-solids.png"))
+        print(OUT / "plain-solids.png")
+    foot.worker.close()
+    foot.hide()
+
+
 def main(names: list[str]) -> int:
     scratch = tempfile.mkdtemp(prefix="schablone-shots-")
-    for variable in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME"):
+    for variable in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_CACHE_HOME"):
         os.environ[variable] = os.path.join(scratch, variable.lower())
     from schablone.app.application import Application, make_qt, wait_for_part
     from schablone.app.theme import DARK, LIGHT, apply_theme
-    from schablone.core.design import edit
 
     qt = make_qt()
     apply_theme(qt, LIGHT)
@@ -97,23 +174,12 @@ def main(names: list[str]) -> int:
     window.shape.sizes.choose("passages")
     window.shape.steps.choose("passage_row")
     keep("shape")
-    window.session.look_through("sent")
-    window.shape.steps.area.verticalScrollBar().setValue(10_000)
-    keep("lens-sent")
-    window.session.look_through("wanted")
-    wait_for_part(window)
-    window.session.edit(
-        lambda design: edit.change_size(design, "height", formula="30 mm"), "height = 30 mm"
-    )
-    window.session.edit(
-        lambda design: edit.change_step(design, "passage_hole", "y", "-height/2"), "y"
-    )
-    keep("last-good-part")
-    window.session.undo()
-    window.session.undo()
     for place in ("process", "prove", "publish", "learn"):
         window.go(place)
         keep(place)
+    if not names or "whole-range" in names:
+        _prove_the_range(window, qt)
+        keep("whole-range")
     page = window.calibration
     window.calibrate(window.session.library.process("Printer Zeisig · PLA"))
     while not page.sheet.features:
@@ -127,7 +193,18 @@ def main(names: list[str]) -> int:
     window.go("shape")
     edition = Path(scratch) / "entrance-slide.zip"
     subprocess.run(
-        [sys.executable, "-m", "schablone.cli.main", "publish", str(DEMO), "-o", str(edition)],
+        [
+            sys.executable,
+            "-m",
+            "schablone.cli.main",
+            "publish",
+            str(DEMO),
+            "-o",
+            str(edition),
+            "--trial",
+            "--date",
+            "2026-05-30",
+        ],
         check=True,
         stdout=2,
     )
@@ -137,6 +214,9 @@ def main(names: list[str]) -> int:
     wait_for_part(adjust)
     adjust.use(next(p for p in adjust.processes if "Zeisig" in p.name))
     adjust.take({"width": "196 mm"})
+    wait_for_part(adjust)
+    adjust.activateWindow()
+    _hold_the_caliper(adjust, qt)
     keep("adjust", adjust)
     adjust.close()
     runner = application.open_design_window(DEMO.with_name("frame-runner.schablone"))
@@ -177,12 +257,9 @@ def main(names: list[str]) -> int:
         demo.shape.sizes.choose(size)
         demo.shape.steps.choose(step)
         _pause(qt)
-        keep(name, demo)
-        if name == "feeder-cap":
-            demo.shape.bar.cut_open(1)
-            _pause(qt)
+        if name != "feeder-cap":
             keep(name, demo)
-            demo.shape.bar.cut_open(None)
+        else:
             demo.session.look_through("expected")
             wait_for_part(demo)
             demo.shape.bar.off.setChecked(True)
@@ -200,16 +277,40 @@ def main(names: list[str]) -> int:
         demo.worker.close()
         demo.hide()
     _to_the_workshop(application, qt, names)
+    _draw_a_sheet(application, qt, names)
     _shelf_of_stencils(application, qt, names)
+    _tie_a_plain_solid(application, qt, names)
     apply_theme(qt, DARK)
     dark = application.open_design_window(DEMO)
     dark.resize(1280, 800)
     dark.show()
     wait_for_part(dark)
-    keep("dark", dark)
+    if not names or "came-back" in names:
+        _hear_of_makers(dark, edition)
+        dark.publish.pages.show_page(dark.publish.heard)
+        dark.go("publish")
+        keep("came-back", dark)
     for shown in (window, dark):
         shown.worker.close()
+        shown.prove.prover.close()
     return 0
+
+
+def _hear_of_makers(window: object, edition: Path) -> None:
+    """Let makers of the practice gallery make an edition, and read what they tell."""
+    from schablone.app.gallery_place import opened_gallery
+    from schablone.core.publish.edition import read_edition
+    from schablone.core.publish.life import recorded
+
+    gallery = opened_gallery(window.session.library.gallery)  # type: ignore[attr-defined]
+    shared = gallery.publish(edition)
+    words = ["gallery", "make", shared.id, "--makers", "12", "--folder", str(gallery.folder)]
+    command = [sys.executable, "-m", "schablone.cli.main", *words]
+    subprocess.run(command, check=True, stdout=2)
+    published = read_edition(edition).design
+    session = window.session  # type: ignore[attr-defined]
+    session.edit(lambda design: recorded(design, published), "an edition is written")
+    window.publish.heard.take_from_gallery()  # type: ignore[attr-defined]
 
 
 if __name__ == "__main__":

@@ -186,6 +186,15 @@ CASES: dict[str, tuple[tuple[dict, ...], dict]] = {
                                       "image": "mirrored",
                                       "given": [{"size": "across", "formula": "6 mm"},
                                                 {"size": "depth", "formula": "4 mm"}]}),
+    "give_sizes": ((_BORE,), {"kind": "give_sizes", "ties": [
+        {"kind": "pin", "of": ["block/start", "block/side/edge.left", "block/side/edge.bottom"]},
+        {"of": ["block/start", "block/end"], "formula": "12 mm"},
+        {"of": ["block/side/edge.left", "block/side/edge.right"], "formula": "44 mm"},
+        {"kind": "diameter", "of": ["bore/wall"], "formula": "3.5 mm"},
+        {"of": ["block/side/edge.left", "bore/wall"], "formula": "24 mm"}]}),
+    "give_sizes leaning": ((), {"kind": "give_sizes", "ties": [
+        {"kind": "pin", "of": ["block/start", "block/side/edge.left", "block/side/edge.bottom"]},
+        {"kind": "angle", "of": ["block/start", "block/side/edge.right"], "formula": "90 deg"}]}),
     "measure": ((), {"kind": "measure", "first": "block/end", "second": "block/start"}),
 }  # fmt: skip
 

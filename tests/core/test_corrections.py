@@ -149,6 +149,41 @@ def drawn_frame(built: Rebuilt) -> Measured:
     }
 
 
+def given_sizes(built: Rebuilt) -> Measured:
+    """A block whose faces were moved: a standing and a lying hole, a groove, on their mesh."""
+    body = built.bodies["part"]
+    mesh, (wide, _, thick) = body.mesh(0.0005), boxed(built)
+
+    def spread(step: str, role: str, axis: int) -> float:
+        faces = [k for k, name in enumerate(mesh.faces) if (name.step, name.role) == (step, role)]
+        mine = [k for k, face in enumerate(mesh.face_of.tolist()) if face in faces]
+        spots = mesh.points[mesh.triangles[mine].ravel()]
+        return float(spots[:, axis].max() - spots[:, axis].min())
+
+    groove = spread("groove", "side", 1)
+    return {
+        "wide": wide,
+        "thick": thick,
+        "bore": spread("bore", "wall", 0),
+        "cross": spread("cross", "wall", 0),
+        "groove": groove,
+    }
+
+
+_TIES = [
+    {"kind": "pin", "of": ["block/start", "block/side/edge.left", "block/side/edge.bottom"]},
+    {"of": ["block/side/edge.left", "block/side/edge.right"], "formula": "outside(wide)",
+     "side": "outside", "axis": "x"},
+    {"of": ["block/start", "block/end"], "formula": "thick", "side": "outside", "axis": "z"},
+    {"kind": "diameter", "of": ["bore/wall"], "formula": "inside(bore)", "side": "inside",
+     "axis": "x", "bored": "z"},
+    {"kind": "diameter", "of": ["cross/wall"], "formula": "cross", "side": "inside", "axis": "x",
+     "bored": "y"},
+    {"of": ["groove/side/r.bottom", "groove/side/r.top"], "formula": "gap(groove)",
+     "side": "inside", "axis": "y"},
+]  # fmt: skip
+
+
 #: A rectangle of lines with a round hole in it; the web between the left side and the hole's own
 #: helper line is measured.
 FRAME = drawn(
@@ -202,6 +237,18 @@ CASES: dict[str, tuple[list[dict], dict[str, str], Callable[[Rebuilt], Measured]
             sketch("o", rectangle("edge", "60 mm", "30 mm")), extrude("block", "o", "20 mm"),
             step("hole", "bore", face="block/side/edge.bottom", diameter="bore", y="10 mm"),
         ], {"bore": "8 mm"}, lying, 2e-3,
+    ),
+    "a plain solid": (
+        [
+            sketch("o", rectangle("edge", "60 mm", "40 mm")), extrude("block", "o", "20 mm"),
+            step("hole", "bore", face="block/end", diameter="7 mm", x="-18 mm"),
+            step("hole", "cross", face="block/side/edge.bottom", diameter="6 mm", x="18 mm",
+                 y="10 mm"),
+            sketch("n", rectangle("r", "8 mm", "14 mm"), plane="block/end"),
+            step("extrude", "groove", sketch="n", mode="cut", by="6 mm", direction="down"),
+            step("give_sizes", "fit", ties=_TIES),
+        ], {"wide": "64 mm", "thick": "22 mm", "bore": "8 mm", "cross": "7 mm", "groove": "15 mm"},
+        given_sizes, 2e-3,
     ),
     "a drawing with dimensions": (
         [FRAME, extrude("plate", "outline", "4 mm")],

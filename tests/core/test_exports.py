@@ -17,8 +17,8 @@ from schablone.core.design import Design
 from schablone.core.design.rebuild import rebuild
 from schablone.core.problem import SchabloneError
 from schablone.core.process import Process, neutral
-from schablone.core.publish.edition import pieces_of
 from schablone.core.publish.exports import FORMATS, export
+from schablone.core.publish.pieces import pieces_of
 from tests.conftest import plate, slide_volume
 
 

@@ -26,9 +26,9 @@ from schablone.core.process.readings import MadePiece, Reading
 from schablone.core.process.sure import HOLDS_95, sure_of
 from schablone.core.process.taking_over import calibrated_cut
 from schablone.core.prove.from_a_sheet import from_a_sheet
-from schablone.core.publish.edition import pieces_of
 from schablone.core.publish.exports import export
 from schablone.core.publish.flat_layout import laid_out
+from schablone.core.publish.pieces import pieces_of
 from tests.conftest import TOP
 from tests.parts.making import circle, cut, extrude, rectangle, sketch, step
 

@@ -25,8 +25,8 @@ from schablone.core.process.bending import allowance, deduction, k_of_deduction,
 from schablone.core.process.chart_file import read_chart
 from schablone.core.prove import findings
 from schablone.core.prove.size_report import size_report
-from schablone.core.publish.edition import pieces_of
 from schablone.core.publish.exports import export
+from schablone.core.publish.pieces import pieces_of
 from tests.conftest import TOP, plate
 
 K = 0.42

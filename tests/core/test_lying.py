@@ -13,7 +13,7 @@ from schablone.core.kernel.motion import Motion
 from schablone.core.process import LensView, neutral
 from schablone.core.process.lying import SIDES, turn_of, upright_axis, upwards
 from schablone.core.prove.checks import beds
-from schablone.core.publish.edition import pieces_of
+from schablone.core.publish.pieces import pieces_of
 
 MACHINE = neutral().with_(
     name="Test printer", kind="filament print", shrinkage_xy=0.5, shrinkage_z=0.2,

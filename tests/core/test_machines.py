@@ -26,8 +26,8 @@ from schablone.core.prove.deviation import deviations as off_by
 from schablone.core.prove.narrow import narrow_places
 from schablone.core.prove.size_report import size_report
 from schablone.core.prove.thin import thin_places, thinner
-from schablone.core.publish.edition import pieces_of
 from schablone.core.publish.exports import export
+from schablone.core.publish.pieces import pieces_of
 from tests.conftest import TOP, plate
 
 PI = math.pi

@@ -12,7 +12,9 @@ from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.process import Process
 from schablone.core.process.model import Material
 from schablone.core.prove import findings
-from schablone.core.publish.edition import make_edition, pieces_of, read_edition
+from schablone.core.publish.edition import read_edition
+from schablone.core.publish.make_edition import make_edition
+from schablone.core.publish.pieces import pieces_of
 
 STUFF = Material(name="PETG", density=1.0)
 PRINTER = Process(
@@ -133,9 +135,12 @@ def test_files_hold_the_parts_that_their_machines_make():
 
 def test_an_edition_brings_both_processes_and_both_kinds_of_file(tmp_path):
     path = tmp_path / "edition.zip"
-    path.write_bytes(make_edition(box_with_lid(), [PRINTER, LASER], lambda meshes: b"picture"))
+    path.write_bytes(make_edition(box_with_lid(), [PRINTER, LASER], lambda *_: b"picture"))
     edition = read_edition(path)
     assert {process.name for process in edition.processes} == {"Printer", "Laser"}
+    page = edition.members["README.html"].decode()
+    assert "<td>Box</td><td>printed</td><td>PETG</td>" in page
+    assert "<td>Lid</td><td>cut out of a sheet or board</td><td>ply</td><td>flat</td>" in page
     endings = {name.rpartition(".")[2] for name in edition.members if name.startswith("ready/")}
     assert endings == {"3mf", "stl", "dxf", "svg", "step"}
 

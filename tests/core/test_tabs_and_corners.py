@@ -23,8 +23,8 @@ from schablone.core.practice import features_of_file
 from schablone.core.process import Process
 from schablone.core.process.model import Material
 from schablone.core.prove import findings
-from schablone.core.publish.edition import pieces_of
 from schablone.core.publish.exports import export
+from schablone.core.publish.pieces import pieces_of
 from schablone.core.sketch.corners import relieved_outline
 from schablone.core.sketch.curves import EllipticArc, Loop, Segment
 from schablone.core.sketch.offsetting import moved_region

@@ -18,7 +18,7 @@ from schablone.core.kernel.frame import Frame
 from schablone.core.kernel.mesh import Mesh as OurMesh
 from schablone.core.problem import SchabloneError
 from schablone.core.process import LensView, neutral, shipped_processes
-from schablone.core.publish.edition import pieces_of
+from schablone.core.publish.pieces import pieces_of
 from tests.core.every_step import BOARD
 
 SHELF = {part.name: part for part in bought_on_the_shelf()}

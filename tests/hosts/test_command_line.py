@@ -9,8 +9,11 @@ from pathlib import Path
 import pytest
 
 from schablone.cli.main import main
+from schablone.core.design import read_design
 from schablone.core.process import shipped_processes
 from schablone.core.process.store import write_process
+from schablone.core.publish.choices import Choice, write_choice
+from schablone.core.publish.reports import Machine, Measured, Report, write_report
 from tests.conftest import SLIDE, TOP, slide_volume
 
 
@@ -151,8 +154,31 @@ def test_check_text_new_processes(capsys, tmp_path: Path) -> None:
 
 def test_publish_and_use_the_edition(capsys, tmp_path: Path) -> None:
     edition = tmp_path / "slide.zip"
-    code, answer = run(capsys, "publish", SLIDE, "-o", edition)
-    assert code == 0
+    mine = tmp_path / "mine.schablone"
+    mine.write_bytes(SLIDE.read_bytes())
+    code, answer = run(capsys, "publish", mine, "-o", edition, "--trial", "--date", "2026-05-30")
+    assert (code, answer["edition"], answer["is_new"]) == (0, "1.0", True)
+    assert mine.read_bytes() == SLIDE.read_bytes()  # a trial leaves no record
+    code, answer = run(capsys, "publish", mine, "-o", edition, "--date", "2026-05-30")
+    assert read_design(mine).publish.history[-1].date == "2026-05-30"
+    again = tmp_path / "again.zip"
+    assert run(capsys, "publish", mine, "-o", again)[1]["is_new"] is False
+    assert again.read_bytes() == edition.read_bytes()
+    choice = tmp_path / "mine.choice"
+    kept = Choice(
+        edition=read_design(mine).publish.id, number="1.0", process="Printer Zeisig · PLA",
+        values={"width": "196 mm"},
+    )  # fmt: skip
+    choice.write_text(write_choice(kept))
+    code, built = run(capsys, "build", edition, "--choice", choice, "--lens", "sent")
+    low, high = built["parts"][0]["bounds"]
+    assert high[0] - low[0] == pytest.approx((196 - 0.12) / 0.999, abs=1e-6)
+    choice.write_text(write_choice(kept.with_(values={"width": "9 m"})))
+    assert main(["build", str(edition), "--choice", str(choice)]) == 1
+    assert "may be at most 600 mm; it is 9000 mm" in capsys.readouterr().err
+    with pytest.raises(SystemExit):
+        main(["publish", str(mine), "-o", str(again), "--date", "30.5.2026"])
+    assert "no day such as" in capsys.readouterr().err
     assert answer["processes"] == [process.name for process in shipped_processes()]
     code, built = run(
         capsys,
@@ -374,3 +400,50 @@ def test_stencils_are_listed_written_and_unpacked(capsys, tmp_path) -> None:
     code, answer = run(capsys, "unpack", lid, "post", "-o", plain)
     assert code == 1
     assert "posts" in answer["problems"][0]["what"]
+
+
+def test_reports_are_read_together(capsys, tmp_path: Path) -> None:
+    files = []
+    for number, off in enumerate((0.14, 0.16, 0.15, 0.17)):
+        hole = Measured(
+            size="hole", wanted=6, expected=6, sure=0.06, measured=6 + off, low=5.9, high=6.1
+        )
+        told = Report(
+            edition="tray", title="Tray", who=f"maker {number}", fits="almost",
+            machine=Machine(name="P"), measured=(hole,),
+        )  # fmt: skip
+        files.append(tmp_path / f"{number}.report")
+        files[-1].write_text(write_report(told))
+    assert main(["reports", *map(str, files)]) == 1
+    said = capsys.readouterr().out
+    assert "4 makes: 0 fit, 4 almost, 0 not" in said
+    assert "0 of 4 sizes with a tolerance or a fit came out as they are meant" in said
+    assert "Comes out 0.16 mm too large on 4 of 4 machines: that is the design's." in said
+    code, answer = run(capsys, "reports", files[0])
+    assert (code, answer["sizes"][0]["mean"]) == (0, None)
+    files[1].write_text(files[1].read_text().replace('"tray"', '"box"'))
+    assert main(["reports", str(files[0]), str(files[1])]) == 2
+    assert "about several editions" in capsys.readouterr().err
+
+
+def test_a_drawing_sheet_is_written_and_told(capsys, tmp_path: Path) -> None:
+    path = tmp_path / "slide.pdf"
+    code, answer = run(
+        capsys, "drawing-sheet", SLIDE, "-o", path, "--paper", "A3", "--angle", "third",
+        "--cut", "y", "--set", "width=300 mm",
+    )  # fmt: skip
+    assert code == 0
+    page = answer["pages"][0]
+    assert set(page["views"]) >= {"front", "top", "right", "cut 1"}
+    told = [size for page in answer["pages"] for size in (*page["dimensions"], *page["listed"])]
+    assert sorted(told) == sorted(size.name for size in read_design(SLIDE).sizes)
+    assert path.read_bytes().startswith(b"%PDF")
+    before = path.read_bytes()
+    for wrong in (["--cut", "w"], ["--scale", "big"], ["--cut", "y=nowhere"]):
+        code, answer = run(capsys, "drawing-sheet", SLIDE, "-o", path, *wrong)
+        assert code == 1
+        assert answer["problems"]
+    code, answer = run(capsys, "drawing-sheet", SLIDE, "-o", tmp_path / "a.png")
+    assert code == 1
+    assert "PDF, SVG or DXF" in answer["problems"][0]["text"]
+    assert path.read_bytes() == before

@@ -44,7 +44,9 @@ def test_the_manual_is_in_order() -> None:
         "Folded sheets",
         "Bought parts, and to the workshop",
         "Stencils",
+        "Plain solids",
         "Processes",
+        "Proving",
         "Publishing",
     ]
 

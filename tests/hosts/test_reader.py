@@ -24,8 +24,8 @@ from schablone.core.packed import packed
 from schablone.core.problem import SchabloneError
 from schablone.core.process import LensView, neutral, shipped_processes
 from schablone.core.process.store import write_process
-from schablone.core.publish.edition import pieces_of
 from schablone.core.publish.exports import export
+from schablone.core.publish.pieces import pieces_of
 from schablone.core.reuse import stencils_on_the_shelf, write_stencil
 from schablone.reader import door, values
 from schablone.reader.inputs import INPUTS, Input

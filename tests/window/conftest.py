@@ -6,6 +6,7 @@ import pytest
 from PySide6.QtCore import QEvent, QProcess
 from PySide6.QtWidgets import QApplication, QMessageBox
 
+from schablone.app import prover_client
 from schablone.app.application import Application, make_qt
 from schablone.app.journal import Journal
 from schablone.app.library import Library
@@ -60,6 +61,7 @@ class Workers:
             client.close()
             return
         client._closing = True
+        client.supervisor.timer.stop()
         process.readyReadStandardOutput.disconnect()
         process.readyReadStandardError.disconnect()
         process.finished.disconnect()
@@ -111,12 +113,15 @@ def application(themed, tmp_path, monkeypatch, workers) -> Application:
     # No question may wait for an answer that never comes; tests that want one ask for it.
     monkeypatch.setattr(QMessageBox, "exec", lambda box: 0)
     monkeypatch.setattr(WorkerClient, "start", lambda client: workers.start(client))
+    monkeypatch.setattr(prover_client, "usual_place", lambda: tmp_path / "proofs.sqlite")
     found = Application(
         Library(tmp_path / "config", tmp_path / "data"), Journal(tmp_path / "unsaved")
     )
     yield found
     for window in found.windows:
         workers.take_back(window.worker)
+        if isinstance(window, MainWindow):
+            window.prove.prover.close()
         window.hide()
         (window.shape.view if isinstance(window, MainWindow) else window.view).release()
         window.deleteLater()
@@ -134,11 +139,11 @@ def window(application, qtbot):
     return found
 
 
-def wait_until_settled(qtbot, window, timeout: int = 90_000) -> None:
+def wait_until_settled(qtbot, window) -> None:
     """Wait until what is on the screen is what was asked for; where that never comes, say what the
     worker is at."""
     try:
-        qtbot.waitUntil(window.is_settled, timeout=timeout)
+        qtbot.waitUntil(window.is_settled)
     except qtbot.TimeoutError:
         worker = window.worker
         state = (
@@ -149,4 +154,4 @@ def wait_until_settled(qtbot, window, timeout: int = 90_000) -> None:
             f"rebuild {'open' if worker._rebuild else 'none'}, report "
             f"{'there' if window.part.report else 'none'}"
         )
-        raise AssertionError(f"not settled after {timeout / 1000:g} s: {state}; {open_}") from None
+        raise AssertionError(f"never settled: {state}; {open_}") from None

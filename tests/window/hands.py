@@ -8,6 +8,7 @@ attribute of any widget is touched.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import count
 
 from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QWindow
@@ -33,7 +34,8 @@ class Hands:
         self.qtbot, self.window, self.pause = qtbot, window, pause
         self.strokes = 0
         window.activateWindow()
-        QApplication.processEvents()
+        # Keys that come before it is in front go to what was in front.
+        qtbot.waitUntil(window.isActiveWindow)
 
     # Looking
 
@@ -60,6 +62,16 @@ class Hands:
             f"{sorted({text for one in self.seen() for text in said_by(one) if text})[:120]}"
         )
         return found[0]
+
+    def wait_for(self, words: str, kind: type[QWidget] = QWidget) -> QWidget:
+        """What bears these words, looked for as a hand does: a page that is being put up anew may
+        take a moment."""
+        for _ in range(200):
+            try:
+                return self.find(words, kind)
+            except AssertionError:
+                QTest.qWait(50)
+        return self.find(words, kind)
 
     def all_words(self) -> list[str]:
         """All that can be read, and all names."""
@@ -102,13 +114,13 @@ class Hands:
     def click(self, words: str, kind: type[QWidget] = QWidget, *, double: bool = False) -> None:
         """Click on what bears these words: move there, and press once it has come to rest."""
         for _ in range(20):
-            target = self.find(words, kind)
+            target = self.wait_for(words, kind)
             at = target.visibleRegion().boundingRect().center()
             window = target.window()
             place = target.mapTo(window, at)
             QTest.mouseMove(window.windowHandle(), place)
             QTest.qWait(20)
-            again = self.find(words, kind)
+            again = self.wait_for(words, kind)
             if again is target and target.mapTo(window, at) == place:
                 break
         self.click_at(target, at, double=double)
@@ -162,6 +174,20 @@ class Hands:
         place = QPointF(widget.mapTo(window, at))
         QTest.wheelEvent(window.windowHandle(), place, QPoint(0, 120 * notches))
         QApplication.processEvents()
+
+    def scroll_to(self, words: str, page: QWidget) -> None:
+        """Turn the wheel over a page until something is seen; the page may be growing just then."""
+
+        turns = count()
+
+        def is_seen() -> bool:
+            if self.says(words) or words in self.all_words():
+                return True
+            # Down, and where it was passed, up again.
+            self.wheel_at(page, page.rect().center(), 2 if next(turns) // 60 % 2 else -2)
+            return False
+
+        self.qtbot.waitUntil(is_seen)
 
     def size(self, name: str) -> QWidget:
         """The row of a size, told by what a screen reader says of it: name, value, formula."""
@@ -218,9 +244,14 @@ class Hands:
                 self.qtbot.waitUntil(under.isVisible)
                 place = under
 
-    def until(self, says: str, timeout: int = 30_000) -> None:
+    def until(self, says: str) -> None:
         """Wait until something that is seen says so."""
-        self.qtbot.waitUntil(lambda: self.says(says), timeout=timeout)
+        try:
+            self.qtbot.waitUntil(lambda: self.says(says))
+        except TimeoutError:
+            raise AssertionError(
+                f"“{says}” was never seen; in the end there was {sorted(set(self.all_words()))}"
+            ) from None
 
 
 def said_by(widget: QWidget) -> list[str]:

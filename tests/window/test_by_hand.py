@@ -38,7 +38,7 @@ def test_ten_sizes_typed_one_after_the_other(qtbot, window, hands, tmp_path) -> 
     for name, formula in SIZES.items():
         hands.type(f"{name} = {formula}")
         hands.press(Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: len(window.session.design.sizes) == len(SIZES), timeout=20_000)
+    qtbot.waitUntil(lambda: len(window.session.design.sizes) == len(SIZES))
     design = window.session.design
     assert {size.name: design.formula_of(size) for size in design.sizes} == SIZES
     assert not design.steps
@@ -52,11 +52,29 @@ def test_ten_sizes_typed_one_after_the_other(qtbot, window, hands, tmp_path) -> 
     assert values["gap"].wanted.value == 12
 
 
+@pytest.mark.parametrize(("formula", "at_hand", "steps", "becomes"), [
+    ("8 mm", 6, 5, "13 mm"),  # its text grows by a letter on the way
+    ("12 mm", 6, 100, "112 mm"),
+    ("103 mm", 20, -8, "95 mm"),
+])  # fmt: skip
+def test_a_value_follows_the_hand_while_its_text_grows(
+    hands, window, formula: str, at_hand: int, steps: int, becomes: str
+) -> None:
+    hands.click("Type sizes")
+    hands.type(f"wide = {formula}")
+    hands.press(Qt.Key.Key_Return)
+    for moves in (4, 1):  # and where the hand is faster than the window
+        hands.drag_at(hands.value_of("wide"), QPoint(at_hand, 8), QPoint(7 * steps, 0), moves)
+        assert window.session.design.size("wide").formula == becomes
+        hands.press(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        assert window.session.design.size("wide").formula == formula
+
+
 @pytest.mark.parametrize("start", ["Draw an outline", "Begin from an example"])
 def test_an_empty_design_offers_its_starts(qtbot, window, hands, start: str) -> None:
     hands.click(start)
     if start == "Draw an outline":
-        qtbot.waitUntil(lambda: window.shape.is_drawing, timeout=10_000)
+        qtbot.waitUntil(lambda: window.shape.is_drawing)
         assert [step.kind for step in window.session.design.steps] == ["sketch"]
     else:
         assert window.stack.currentWidget() is window.learn
@@ -72,7 +90,7 @@ def test_a_strip_with_a_row_of_holes(qtbot, window, hands, tmp_path) -> None:
         hands.type(line)
         hands.press(Qt.Key.Key_Return)
     hands.click("Draw an outline")
-    qtbot.waitUntil(lambda: hands.says("An empty sheet"), timeout=10_000)
+    qtbot.waitUntil(lambda: hands.says("An empty sheet"))
     hands.click("Rectangle")
     paper = hands.find("sheet of paper")
     hands.click_at(paper, paper.rect().center())
@@ -99,7 +117,7 @@ def test_a_strip_with_a_row_of_holes(qtbot, window, hands, tmp_path) -> None:
     hands.press("a")
     hands.type("hole")
     hands.press(Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: hands.says("Pick"), timeout=10_000)
+    qtbot.waitUntil(lambda: hands.says("Pick"))
     view = hands.find("The part. Arrow keys turn it, + and - zoom, F fits it.")
     hands.click_at(view, view.rect().center() - QPoint(0, 20))
     settle(qtbot, window)

@@ -49,9 +49,9 @@ def test_a_bracket_from_an_empty_sheet_to_its_blank(maker: Maker, tmp_path) -> N
     slider.setFocus()
     hands.press(Qt.Key.Key_Home)
     flat = 78 + math.pi / 2 * (1 + k) + 28
-    maker.qtbot.waitUntil(lambda: reach(window) == pytest.approx((flat, 1), abs=0.2), timeout=9000)
+    maker.qtbot.waitUntil(lambda: reach(window) == pytest.approx((flat, 1), abs=0.2))
     hands.press(Qt.Key.Key_End)
-    maker.qtbot.waitUntil(lambda: reach(window) == pytest.approx((80, 30), abs=1e-3), timeout=9000)
+    maker.qtbot.waitUntil(lambda: reach(window) == pytest.approx((80, 30), abs=1e-3))
     hands.click_at(window.shape.view, QPoint(12, 12))  # beside the part: the view has the keyboard
     hands.press(Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
     assert not hands.says("Blank of")
@@ -70,7 +70,7 @@ def test_a_lap_that_follows_the_stock(maker: Maker, tmp_path) -> None:
     maker.step("sheet")
     maker.change("thickness: stock(1 mm)", "board = 1 mm")
     maker.step("sketch")
-    hands.until("An empty sheet", 10_000)
+    hands.until("An empty sheet")
     hands.click("Line")
     maker.tap(15, -15)
     maker.tap(15, 15)
@@ -122,7 +122,7 @@ def test_a_folding_machine_is_calibrated_and_every_blank_follows(qtbot, window) 
     window.calibrate(window.session.library.process("Folding machine Star · sheet"))
     hands.until("Bend test strips")
     hands.click("Bend and measure")
-    hands.until("A right angle takes", 30_000)
+    hands.until("A right angle takes")
     before = window.session.library.process("Folding machine Star · sheet").bends
     # A slipped point is told, and nothing is taken over.
     table = window.bending.table
@@ -140,7 +140,7 @@ def test_a_folding_machine_is_calibrated_and_every_blank_follows(qtbot, window) 
     hands.find("sheet that the strips are cut from").setFocus()
     hands.press(Qt.Key.Key_Down)
     hands.click("Bend and measure")
-    hands.until("mm, radius", 30_000)
+    hands.until("mm, radius")
     assert table.rowCount() == 8
     hands.click("Take over into the chart")
     after = window.session.library.process("Folding machine Star · sheet").bends

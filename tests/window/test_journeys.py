@@ -31,7 +31,7 @@ class Maker:
     def draw(self, tool: str = "", key: Qt.Key | None = None) -> None:
         """The paper of a new sketch, and a tool by its button or its key."""
         self.hands.click("Draw an outline")
-        self.hands.until("An empty sheet", 10_000)
+        self.hands.until("An empty sheet")
         if key is not None:
             self.hands.press(key, SHIFT)
         else:

@@ -50,7 +50,7 @@ def test_a_distance_is_picked_kept_as_a_note_and_used(qtbot, drilled) -> None:
     qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=pixel(view, (50, 20, 4)))
     assert "corner of" in window.shape.ask.text()
     qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=pixel(view, (25, 0, 4)))
-    qtbot.waitUntil(lambda: window.questions.gauge.reading != "", timeout=60_000)
+    qtbot.waitUntil(lambda: window.questions.gauge.reading != "")
     # From the corner (50, 20) to the middle of the hole at (25, 0), both on the top.
     assert window.questions.gauge.reading.startswith("32.016 mm")
     assert "x 25, y 20" in window.questions.gauge.reading
@@ -86,7 +86,7 @@ def test_between_two_faces_it_is_the_least_distance(qtbot, drilled) -> None:
     answers = []
     window.questions.gauge.take = lambda reading, a, b: answers.append(reading)
     window.questions.gauge.wanted.emit("bore/wall", "plate/side/edge.right")
-    qtbot.waitUntil(lambda: bool(answers), timeout=60_000)
+    qtbot.waitUntil(lambda: bool(answers))
     assert answers == ["21 mm"]  # 50 - 25 - 4
 
 
@@ -129,7 +129,7 @@ def test_a_part_is_seen_through_and_hidden(qtbot, drilled) -> None:
 def test_resting_on_a_step_shows_what_it_made(qtbot, drilled) -> None:
     window = drilled
     window.shape.steps.pointed.emit("bore")
-    qtbot.waitUntil(window.questions.glance.isVisible, timeout=60_000)
+    qtbot.waitUntil(window.questions.glance.isVisible)
     assert "1 of its faces" in window.questions.glance.said.text()
     window.shape.steps.pointed.emit("")
     assert not window.questions.glance.isVisible()
@@ -141,7 +141,7 @@ def test_steps_are_grouped_folded_switched_and_dissolved(qtbot, drilled) -> None
     (head,) = panel.heads
     assert head.accessibleName() == "steps Holes, open"
     panel.fold("Holes")
-    qtbot.waitUntil(lambda: not panel.cards["bore"].isVisibleTo(panel), timeout=3000)
+    qtbot.waitUntil(lambda: not panel.cards["bore"].isVisibleTo(panel))
     panel.choose("bore")  # what is chosen is never folded away
     assert panel.cards["bore"].isVisibleTo(panel)
     whole = window.part.report["parts"][0]["volume"]
@@ -253,7 +253,7 @@ def test_the_map_shows_how_far_faces_will_lie_off(qtbot, drilled) -> None:
     window.session.look_through("expected")
     settle(qtbot, window)
     window.shape.bar.off.click()
-    qtbot.waitUntil(lambda: bool(view.off), timeout=60_000)
+    qtbot.waitUntil(lambda: bool(view.off))
     names = [face["name"] for face in view.parts[0].faces]
     # half of the hole gain
     assert view.off["part"][names.index("bore/wall")] == pytest.approx(0.09, abs=5e-3)
@@ -382,25 +382,20 @@ def test_a_loose_number_is_shown_and_tied(qtbot, window) -> None:
     volume = window.part.report["parts"][0]["volume"]
     hands.click("Open the checks")
     page = window.prove
-
-    def down() -> None:
-        hands.wheel_at(page, page.rect().center(), -40)
-
-    qtbot.waitUntil(lambda: page.loose.isVisible(), timeout=20_000)
-    down()
-    hands.until(f"{slot.label}: {value} is width")
+    qtbot.waitUntil(lambda: page.loose.isVisible())
+    hands.scroll_to(f"{slot.label}: {value} is width", page)
+    hands.scroll_to("Tie it", page)
     hands.click("Tie it")
     settle(qtbot, window)
     now = session.design.step(step.name)
     assert next(x for x in now.slots() if x.path == slot.path).formula == tied
     assert window.part.report["parts"][0]["volume"] == pytest.approx(volume, rel=1e-12)
-    qtbot.waitUntil(lambda: not page.loose.isVisible(), timeout=5000)
+    qtbot.waitUntil(lambda: not page.loose.isVisible())
     # What stays when the size changes is shown on the part.
     session.undo()
     settle(qtbot, window)
-    qtbot.waitUntil(lambda: page.loose.isVisible(), timeout=20_000)
-    down()
-    hands.until("LOOSE NUMBERS")
+    qtbot.waitUntil(lambda: page.loose.isVisible())
+    hands.scroll_to("What follows width, and what stays", page)
     hands.click("What follows width, and what stays")
-    qtbot.waitUntil(lambda: "stay" in window.foot.said.whole(), timeout=20_000)
+    qtbot.waitUntil(lambda: "stay" in window.foot.said.whole())
     assert window.shape.isVisible()

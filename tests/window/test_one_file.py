@@ -40,7 +40,7 @@ def click(qtbot, window, words: str) -> None:
 
 def test_a_change_by_another_is_told_while_one_works(qtbot, window, opened) -> None:
     change(opened, "55 mm")
-    qtbot.waitUntil(window.strip.isVisible, timeout=10_000)
+    qtbot.waitUntil(window.strip.isVisible)
     assert "mine.schablone was changed meanwhile" in window.strip.said.text()
     assert answers(window) == ["Keep mine", "Take theirs", "What differs?", "Save as …"]
 

@@ -101,7 +101,7 @@ def test_declining_what_is_offered_at_the_pointer(qtbot, board) -> None:
     click(qtbot, board, (5, 5))
     qtbot.mouseMove(board.paper, at(board, 40, 5.2))
     qtbot.waitUntil(
-        lambda: "level" in board.paper.snap.words, timeout=10_000
+        lambda: "level" in board.paper.snap.words
     )  # the pointer moves when the screen says so
     qtbot.keyClick(board.paper, Qt.Key.Key_Space)
     qtbot.mouseClick(board.paper, Qt.MouseButton.LeftButton, pos=at(board, 40, 5.2))
@@ -131,15 +131,15 @@ def test_the_slides_outline_from_nothing_to_settled_and_into_a_conflict_and_back
     read = board.desk.drawing.dimensions[-1]
     assert read.reads
     board.paper.set_dimension(read.name, "70 mm")
-    qtbot.waitUntil(lambda: "cannot hold together" in board.panel.trouble.text(), timeout=10_000)
+    qtbot.waitUntil(lambda: "cannot hold together" in board.panel.trouble.text())
     assert "70 mm" in board.panel.trouble.text()
     assert {read.name} < board.desk.at_odds
     board.panel.rows[read.name].instead.click()
-    qtbot.waitUntil(lambda: board.panel.trouble.text() == "", timeout=5000)
+    qtbot.waitUntil(lambda: board.panel.trouble.text() == "")
     assert board.desk.drawing.dimensions[-1].reads
     window.session.undo()
     window.session.undo()
-    qtbot.waitUntil(lambda: board.panel.trouble.text() == "", timeout=5000)
+    qtbot.waitUntil(lambda: board.panel.trouble.text() == "")
     window.shape.stop_drawing()
     window.shape.steps.add_step("extrude")
     settle(qtbot, window)
@@ -234,8 +234,8 @@ def test_wiggling_comes_back_to_where_it_was(qtbot, board) -> None:
     board.paper.escape()
     before = board.desk.settled.x.copy()
     qtbot.keyClick(board.paper, Qt.Key.Key_W)
-    qtbot.waitUntil(lambda: abs(board.desk.settled.x - before).max() > 0.1, timeout=3000)
-    qtbot.waitUntil(lambda: not board.desk._ticking.isActive(), timeout=5000)
+    qtbot.waitUntil(lambda: abs(board.desk.settled.x - before).max() > 0.1)
+    qtbot.waitUntil(lambda: not board.desk._ticking.isActive())
     assert board.desk.settled.x == pytest.approx(before)
 
 
@@ -283,7 +283,7 @@ def test_an_edge_of_the_part_is_brought_in_and_followed(qtbot, window) -> None:
     board.paper.take("circle")
     click(qtbot, board, (0, 0), (4, 0))
     settle(qtbot, window)
-    qtbot.waitUntil(lambda: bool(board.paper.under.edges), timeout=10_000)
+    qtbot.waitUntil(lambda: bool(board.paper.under.edges))
     board.paper.fit()
     board.begin_bringing()
     click(qtbot, board, (186, 2))
@@ -294,7 +294,7 @@ def test_an_edge_of_the_part_is_brought_in_and_followed(qtbot, window) -> None:
         lambda d: d.with_(sizes=(d.sizes[0].with_(formula="300 mm"), *d.sizes[1:])), "width"
     )
     settle(qtbot, window)
-    qtbot.waitUntil(lambda: abs(board.desk.curves[edge][0].start[0] - 150) < 1e-6, timeout=5000)
+    qtbot.waitUntil(lambda: abs(board.desk.curves[edge][0].start[0] - 150) < 1e-6)
     assert (
         window.session.design.step(name).needs()[-1] == "outline"
         or "plate" in window.session.design.step(name).needs()

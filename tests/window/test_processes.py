@@ -18,14 +18,14 @@ SPECHT = "Laser Specht · birch plywood"
 def ready(qtbot, window, name: str):
     window.process.calibrate_wanted.emit(window.session.library.process(name))
     page = window.calibration
-    qtbot.waitUntil(lambda: page.sheet.rowCount() > 0, timeout=60_000)
+    qtbot.waitUntil(lambda: page.sheet.rowCount() > 0)
     assert window.stack.currentWidget() is page
     return page
 
 
 def practised(qtbot, page):
     page.practise()
-    qtbot.waitUntil(lambda: page.found is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: page.found is not None)
 
 
 def test_a_printer_is_calibrated_and_every_design_follows(qtbot, window) -> None:
@@ -115,9 +115,7 @@ def test_a_second_day_makes_it_surer_and_another_nozzle_is_told(qtbot, window) -
     assert not page.together.isVisible()  # it is the same piece
     page.practice_day.setCurrentIndex(2)
     practised(qtbot, page)
-    qtbot.waitUntil(
-        lambda: page.made_on == "practice day 3" and page.together.isVisible(), timeout=60_000
-    )
+    qtbot.waitUntil(lambda: page.made_on == "practice day 3" and page.together.isVisible())
     assert page.together.text() == "Together with the piece of practice day 1"
     assert page.together.isChecked()
     assert "confirms the process" in page.checked.text()
@@ -186,8 +184,9 @@ def test_choices_bed_and_stock_of_a_router_are_edited(qtbot, window) -> None:
     editor.figures.item(rows["tabs around a part"], 1).setText("6")
     editor.figures.item(rows["bed, x × y × z"], 1).setText("600 x 400 × 80")
     stock = editor.lists["stock"]
-    editor._put(stock, [""] * 8)
-    for column, text in enumerate(("Oak 12", "Oak", "12", "11,8", "900 × 120", "y", "yes", "")):
+    editor._put(stock, [""] * stock.columnCount())
+    oak_row = ("Oak 12", "Oak", "12", "11,8", "900 × 120", "y", "yes", "", "0,15")
+    for column, text in enumerate(oak_row):
         stock.item(2, column).setText(text)
     editor.density.setText("0,5")
     assert editor.take_over(), editor.wrong.text()
@@ -202,6 +201,7 @@ def test_choices_bed_and_stock_of_a_router_are_edited(qtbot, window) -> None:
         True,
         0.0,
     )
+    assert (oak.scatter, own.scatter_of(11.8), own.scatter_of(7.0)) == (0.15, 0.15, 0.0)
     assert own.material.density == 0.5
     editor.figures.item(rows["bed, x × y × z"], 1).setText("600")
     assert not editor.take_over()
@@ -297,7 +297,7 @@ def test_the_cutter_of_a_router_is_found_from_corner_to_corner(qtbot, window) ->
     router = next(p for p in window.session.library.processes() if p.kind == "router")
     page = ready(qtbot, window, router.name)
     page.take_piece("corner-coupon")
-    qtbot.waitUntil(lambda: page.sheet.rowCount() > 0, timeout=60_000)
+    qtbot.waitUntil(lambda: page.sheet.rowCount() > 0)
     assert page.sheet.item(0, 0).text().startswith("corner to corner")
     practised(qtbot, page)
     assert "cutter: 5.9" in page.figures.text() or "cutter: 6" in page.figures.text()
@@ -311,17 +311,17 @@ def test_the_cutter_of_a_router_is_found_from_corner_to_corner(qtbot, window) ->
 
 def test_others_choose_their_own_machine_for_each_part(qtbot, application, tmp_path) -> None:
     """An edition of a printed box with a lid that is cut, opened by someone with another laser."""
-    from schablone.core.publish.edition import make_edition
+    from schablone.core.publish.make_edition import make_edition
     from tests.core.test_own_processes import LASER, PRINTER, box_with_lid
     from tests.window.conftest import wait_until_settled
 
     path = tmp_path / "box.zip"
-    path.write_bytes(make_edition(box_with_lid(), [PRINTER, LASER], lambda meshes: b"picture"))
+    path.write_bytes(make_edition(box_with_lid(), [PRINTER, LASER], lambda *_: b"picture"))
     window = application.open_adjust_window(path)
     window.show()
     wait_until_settled(qtbot, window)
-    assert window.machine.itemText(0) == "Printer"
-    box = window.machine_of["lid"]
+    assert window.machines.box.itemText(0) == "Printer"
+    box = window.machines.of_part["lid"]
     assert "Printer" not in [box.itemText(k) for k in range(box.count())]
     window.lens._choose(1)
     wait_until_settled(qtbot, window)
@@ -339,6 +339,10 @@ def test_others_choose_their_own_machine_for_each_part(qtbot, application, tmp_p
     specht = next(p for p in shipped_processes() if p.name == SPECHT)
     assert wide("lid") == pytest.approx(20 + specht.kerf_in("Birch plywood", 3), abs=1e-6)
     assert wide("box") == pytest.approx(20 / 0.99, abs=1e-6)
+    # What is expected of a size is that of the machine which makes its part.
+    assert {part: one[0].name for part, one in window._machines_of_parts().items()} == {
+        "lid": SPECHT
+    }
 
 
 def test_tabs_are_marked_where_the_machine_is_sent_to_leave_them(qtbot, window) -> None:

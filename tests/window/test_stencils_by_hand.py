@@ -30,11 +30,10 @@ def shown(kind: type):
 
 def from_the_shelf(maker: Maker, word: str, name: str) -> Hands:
     """The shelf, with a stencil chosen by a word."""
-    maker.window.activateWindow()
-    QApplication.processEvents()
-    maker.hands.press("a")
-    maker.hands.type("stencil")
-    maker.hands.press(Qt.Key.Key_Return)
+    in_front = Hands(maker.qtbot, maker.window)
+    in_front.press("a")
+    in_front.type("stencil")
+    in_front.press(Qt.Key.Key_Return)
     maker.qtbot.wait(100)
     hands = Hands(maker.qtbot, shown(StencilWindow))
     hands.type(word)  # the keyboard is where one looks for it

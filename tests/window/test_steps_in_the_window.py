@@ -169,7 +169,16 @@ def test_made_edited_and_undone(qtbot, drilled, kind) -> None:
 
 def test_every_kind_is_tried() -> None:
     # A stencil is chosen from the shelf first: it has tests of its own.
-    elsewhere = {"sketch", "measure", "imported", "move", "combine", "loft", "stencil"}
+    elsewhere = {
+        "sketch",
+        "measure",
+        "imported",
+        "move",
+        "combine",
+        "loft",
+        "stencil",
+        "give_sizes",
+    }
     assert set(WAYS) | elsewhere == set(KINDS)
 
 
@@ -207,7 +216,7 @@ def test_values_are_tried_and_one_is_kept(qtbot, window) -> None:
     window.shape.sizes.choose("width")
     window.questions.try_values()
     strip = window.shape.strip
-    qtbot.waitUntil(lambda: len(strip.cards) == 5, timeout=60_000)
+    qtbot.waitUntil(lambda: len(strip.cards) == 5)
     assert [card.why for card in strip.cards] == [
         "smallest",
         "where a count changes",
@@ -224,7 +233,7 @@ def test_values_are_tried_and_one_is_kept(qtbot, window) -> None:
     assert window.session.design.size("width").formula == "372 mm"
     assert window.shape.view.parts[0].key == window.part.known["slide"].key
     window.questions.try_values()
-    qtbot.waitUntil(lambda: len(strip.cards) == 5, timeout=60_000)
+    qtbot.waitUntil(lambda: len(strip.cards) == 5)
     strip.cards[3].kept.emit(strip.cards[3].formula)
     assert window.session.design.size("width").formula == "374 mm"
     assert not strip.isVisible()
@@ -234,7 +243,7 @@ def test_values_are_tried_and_one_is_kept(qtbot, window) -> None:
 def test_what_follows_a_size_is_lit_up_and_said(qtbot, window) -> None:
     window.shape.sizes.choose("board")
     window.questions.ask_follows()
-    qtbot.waitUntil(lambda: "faces move" in window.foot.said.whole(), timeout=60_000)
+    qtbot.waitUntil(lambda: "faces move" in window.foot.said.whole())
     assert "1 stay" in window.foot.said.whole()
     assert "plate/end" in window.shape.view.marked_faces
     assert "plate/start" not in window.shape.view.marked_faces
@@ -304,7 +313,7 @@ def test_a_measure_is_made_used_and_undone(qtbot, drilled) -> None:
         "narrower",
     )
     settle(qtbot, window)
-    qtbot.waitUntil(lambda: window.shape.sizes.rows["half"].value.text() == "30 mm", timeout=5000)
+    qtbot.waitUntil(lambda: window.shape.sizes.rows["half"].value.text() == "30 mm")
     while window.session.can_undo:
         window.session.undo()
     settle(qtbot, window)
@@ -336,7 +345,7 @@ def test_a_solid_is_imported_through_the_window(qtbot, drilled, tmp_path) -> Non
     window = drilled
     before = volume(window)
     window.files.export_to(tmp_path / "plate.step")
-    qtbot.waitUntil((tmp_path / "plate.step").exists, timeout=60_000)
+    qtbot.waitUntil((tmp_path / "plate.step").exists)
     window.files.import_step(tmp_path / "plate.step")
     card = window.shape.steps.cards["solid"]
     card.put("z", "10 mm")
@@ -454,4 +463,4 @@ def test_what_an_edit_moved_glows_for_a_moment(qtbot, window) -> None:
     assert ("slide", "plate/end") in view._glowing
     assert ("slide", "plate/start") not in view._glowing
     view.grab()
-    qtbot.waitUntil(lambda: not view._glowing, timeout=5000)
+    qtbot.waitUntil(lambda: not view._glowing)

@@ -19,8 +19,8 @@ from schablone.core.bought import bought_on_the_shelf, resolved
 from schablone.core.design import Design, Size, read_design
 from schablone.core.design.rebuild import rebuild
 from schablone.core.process import LensView, neutral
-from schablone.core.publish.edition import pieces_of
 from schablone.core.publish.exports import export
+from schablone.core.publish.pieces import pieces_of
 from schablone.core.sketch.drawing import Dimension
 from tests.conftest import TOP
 from tests.conftest import plate as a_plate
@@ -124,7 +124,7 @@ def test_to_the_workshop(plate: Maker, tmp_path) -> None:
     hands.until("As they were put by hand “part” leaves the sheet. Move one of them.")
     assert {put[0]: put[2:4] for put in drawing.stock["puts"]} == before
     drag_first_to(frame.topRight() + QPoint(-70, 70))
-    maker.qtbot.waitUntil(lambda: any(put[5] for put in drawing.stock["puts"]), timeout=20_000)
+    maker.qtbot.waitUntil(lambda: any(put[5] for put in drawing.stock["puts"]))
     hands.until("3 parts on 1 bed")
     assert {put[0]: put[2:4] for put in drawing.stock["puts"]}[0] != before[0]
     # A bed that is too small is told.
@@ -192,7 +192,7 @@ def test_bought_parts_go_with_what_they_stand_on_while_it_is_dragged(maker: Make
     window.shape.choose("step", "layout")
     hands.press(Qt.Key.Key_D)
     paper = window.shape.board.paper
-    maker.qtbot.waitUntil(lambda: bool(paper.under.held), timeout=5000)
+    maker.qtbot.waitUntil(lambda: bool(paper.under.held))
 
     def middle(step: str) -> tuple[float, float]:
         points = np.concatenate(paper.under.seen(step, paper.desk.xy))
@@ -262,7 +262,7 @@ def test_a_dimension_of_the_layout_is_dragged_on_the_finished_whole(maker: Maker
     window.session.edit(lambda _: design, "a layout")
     settle(maker.qtbot, window)
     window.shape.choose("step", "layout")
-    maker.qtbot.waitUntil(lambda: len(view.figures) >= 2, timeout=5000)
+    maker.qtbot.waitUntil(lambda: len(view.figures) >= 2)
 
     def middle() -> tuple[float, float]:
         (placed,) = [p for p in view.parts if p.name == "bought:first"]
@@ -277,7 +277,7 @@ def test_a_dimension_of_the_layout_is_dragged_on_the_finished_whole(maker: Maker
     def drag(path: str, by: int) -> None:
         figure = next(f for f in view.figures if f.path.endswith(path))
         found = partial(view.box_of, figure.step, figure.path)
-        maker.qtbot.waitUntil(lambda: found() is not None, timeout=5000)
+        maker.qtbot.waitUntil(lambda: found() is not None)
         box = found()
         hands.drag_at(view, box.center().toPoint(), QPoint(7 * by, 0), steps=abs(by))
         settle(maker.qtbot, window)
@@ -347,13 +347,12 @@ def test_bars_and_off_cuts_by_hand(maker: Maker, tmp_path) -> None:
     # What was changed meanwhile is known when the sheets are looked at again.
     hands.retype("how many of Front", "2")
     hands.press(Qt.Key.Key_Tab)
-    maker.qtbot.waitUntil(lambda: window.session.design.parts[0].count == "2", timeout=5000)
+    maker.qtbot.waitUntil(lambda: window.session.design.parts[0].count == "2")
     hands.click("what the parts are cut or printed from")
     hands.press(Qt.Key.Key_Home)
     hands.press(Qt.Key.Key_Return)
     maker.qtbot.waitUntil(
         lambda: laid.answer is not None and sum(len(s["items"]) for s in laid.answer.stocks) == 5,
-        timeout=30_000,
     )
     hands.click("what the parts are cut or printed from")
     hands.press(Qt.Key.Key_End)
@@ -411,7 +410,7 @@ def test_parts_and_faces_have_colours_and_a_part_is_seen_as_it_lies(plate: Maker
     name = window.session.design.steps[-1].name
 
     def pixels() -> np.ndarray:
-        maker.qtbot.waitUntil(lambda: view.is_refined and not view._stale, timeout=5000)
+        maker.qtbot.waitUntil(lambda: view.is_refined and not view._stale)
         image = view.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
         seen = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), -1, 4)
         return seen[..., :3].copy()  # the picture goes when this ends

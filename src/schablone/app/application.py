@@ -41,7 +41,8 @@ from .view3d.view import PartView
 from .worker_client import WorkerClient
 
 if TYPE_CHECKING:
-    from .adjust_window import AdjustWindow
+    from ..core.design import Design
+    from .adjust.window import AdjustWindow
 
 
 #: So many parts are drawn before what is loaded counts as all there is.
@@ -77,15 +78,18 @@ class Application(QObject):
         self.journal = journal
         self.windows: list[QMainWindow] = []
 
-    def open_design_window(self, path: Path | None) -> MainWindow:
-        """A window with a design, or with the demo design where none is named."""
+    def open_design_window(self, path: Path | None, design: Design | None = None) -> MainWindow:
+        """A window with a design: of a file, one that is no file yet, or the demo design where none
+        is named."""
         worker = WorkerClient(processes=self.library.processes)
         worker.start()
         session = Session(self.library, self.journal)
         window = MainWindow(session, worker)
         window.files.edition_wanted.connect(self.open_edition_from(window))
         self.windows.append(window)
-        if path is None:
+        if design is not None:
+            session.take(design, None, saved=False)
+        elif path is None:
             demos = demo_designs()
             demo = next(
                 (demo for demo in demos if demo.stem == "entrance-slide"),
@@ -124,18 +128,24 @@ class Application(QObject):
 
         return open_it
 
+    def open_own(self, design: Design) -> None:
+        """A window with a design that somebody made their own; it is not saved yet."""
+        window = self.open_design_window(None, design)
+        window.show()
+
     def open_adjust_window(self, path: Path) -> AdjustWindow:
         """A window that adjusts an edition.
 
         Raises:
             SchabloneError: where it is no sound edition.
         """
-        from .adjust_window import AdjustWindow  # most windows are not of this kind
+        from .adjust.window import AdjustWindow  # most windows are not of this kind
 
         edition = read_file(None, "edition", path)
         worker = WorkerClient(processes=self.library.processes)
         worker.start()
         window = AdjustWindow(edition, self.library, worker)
+        window.design_wanted.connect(self.open_own)
         self.windows.append(window)
         return window
 
@@ -245,6 +255,7 @@ def _edition_of(design: Path | None) -> Path:
         str(source),
         "-o",
         str(target),
+        "--trial",
     ]
     done = subprocess.run(command, capture_output=True, text=True, check=False)
     if done.returncode:

@@ -29,7 +29,9 @@ def manual_pages() -> dict[str, str]:
         "folding",
         "together",
         "stencils",
+        "plain-solids",
         "processes",
+        "proving",
         "publishing",
     ):
         path = _TOP / "docs" / f"{name}.md"

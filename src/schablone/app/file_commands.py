@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -13,16 +14,18 @@ from ..core.design import Design
 from ..core.design import edit as edits
 from ..core.design.exchange import write_sizes
 from ..core.design.file import SUFFIX
-from ..core.files import with_suffix
+from ..core.files import MESHES, with_suffix
 from ..core.problem import Problem, SchabloneError
 from ..core.publish.edition import file_name
 from ..core.publish.exports import FORMATS
+from ..core.publish.life import recorded
 from ..core.steps import imported
 from ..core.whole_files import write_whole
 from ..worker import talk
 from .file_watch import FileWatch
 from .journal import Left, left_behind
 from .places.size_table import SizeTableSheet, variants_of
+from .prover_client import proof_of
 from .publisher import Publisher
 from .question_strip import QuestionStrip
 from .reading import read_file
@@ -39,6 +42,8 @@ class FileCommands(QObject):
     """
 
     edition_wanted = Signal(Path)
+    #: An edition is to be shared in the practice gallery.
+    gallery_wanted = Signal(Path)
     place_wanted = Signal(str)
     #: Sizes were read, and what is done with them in words.
     sizes_read = Signal(tuple, str)
@@ -210,23 +215,37 @@ class FileCommands(QObject):
             )
 
     def import_dialog(self) -> None:
+        meshes = " ".join(f"*{ending}" for ending in MESHES)
         path, _ = QFileDialog.getOpenFileName(
-            self.window, "Import a solid", self._folder(), "STEP solids (*.step *.stp)"
+            self.window,
+            "Import a solid",
+            self._folder(),
+            f"Solids and meshes (*.step *.stp {meshes});;STEP solids (*.step *.stp);;"
+            f"Meshes ({meshes})",
         )
         if path:
             self.import_step(Path(path))
 
     def import_step(self, path: Path) -> None:
-        """Add the solid of a STEP file as a step; the file goes into the design."""
+        """Add the solid of a STEP file, or the one that a mesh was made of, as a step; it goes into
+        the design."""
+        note = ""
         try:
-            data = read_file(self.window, "solid", path)
+            if path.suffix.lower() in MESHES:
+                data, note = read_file(self.window, "mesh", path)
+            else:
+                data = read_file(self.window, "solid", path)
         except SchabloneError as error:
             self.trouble(error, "Not imported")
             return
         design = self.session.design
         name = edits.free_name(design, "solid")
-        step = imported.Imported(name=name, file=path.name, data=data, part=design.parts[0].name)
+        step = imported.Imported(
+            name=name, file=path.name, data=data, part=design.parts[0].name, note=note
+        )
         self.session.edit(lambda d: edits.put_step(d, step), f"import {path.name}")
+        if note:
+            self.session.said.emit(note)
 
     def export_dialog(self) -> None:
         endings = ";;".join(f"{ending[1:].upper()} (*{ending})" for ending in FORMATS)
@@ -315,10 +334,7 @@ class FileCommands(QObject):
             following()
 
     def publish_dialog(self) -> None:
-        suggestion = (
-            Path(self._folder())
-            / f"{self.session.design.publish.title or self.session.design.name}.zip"
-        )
+        suggestion = Path(self._folder()) / f"{self.session.design.title}.zip"
         path, _ = QFileDialog.getSaveFileName(
             self.window, "Write the edition", str(suggestion), "Edition (*.zip)"
         )
@@ -335,11 +351,17 @@ class FileCommands(QObject):
             self.session.process,
             *(p for p in self.session.library.processes() if p.name != self.session.process.name),
         ]
-        self._publisher = Publisher(self.session.design, processes, path)
+        session = self.session
+        proof = proof_of(session.design, session.process, session.library.processes())
+        self._published_from = session.takes
+        today = datetime.date.today().isoformat()
+        self._publisher = Publisher(session.design, processes, path, proof, today)
         self._publisher.done.connect(self._published)
         self._publisher.start()
 
-    def _published(self, path: str, problems: list[dict[str, Any]]) -> None:
+    def _published(
+        self, path: str, problems: list[dict[str, Any]], published: Design | None
+    ) -> None:
         self.publishing.emit(False)
         if problems:
             self.trouble(
@@ -347,9 +369,23 @@ class FileCommands(QObject):
                 "Not published",
             )
             return
+        number = ""
+        if published is not None and published.publish.history:
+            number = f" {published.publish.history[-1].number}"
+            if self._published_from != self.session.takes:
+                self.strip.tell(
+                    f"The edition{number} is written: {Path(path).name}. Another design was opened "
+                    "meanwhile, so its record is not kept: write it again to keep it."
+                )
+                return
+            if recorded(self.session.design, published) != self.session.design:
+                self.session.edit(
+                    lambda design: recorded(design, published), f"edition{number} is written"
+                )
         self.strip.ask(
-            f"The edition is written: {Path(path).name}.",
+            f"The edition{number} is written: {Path(path).name}.",
             ("Open it as others will", lambda: self.edition_wanted.emit(Path(path))),
+            ("Share it in the practice gallery", lambda: self.gallery_wanted.emit(Path(path))),
             ("Good", lambda: None),
         )
 

@@ -41,6 +41,8 @@ class Library:
         self.shelf = self.folder.parent / "bought"
         self._off_cuts = self.folder.parent / "off-cuts.json"
         self._own_bought: list[BoughtPart] = []
+        self.reports = self.folder.parent / "reports"
+        self.gallery = self.folder.parent / "gallery"
         self.drawer = self.folder.parent / "stencils"
         self._own_stencils: list[Stencil] = []
         self.read_own()
@@ -160,6 +162,10 @@ class Library:
         own = {process.name: process for process in self._own}
         shipped = [own.pop(process.name, process) for process in shipped_processes()]
         return shipped + list(own.values())
+
+    def own_processes(self) -> list[Process]:
+        """The user's own."""
+        return list(self._own)
 
     def process(self, name: str) -> Process | None:
         return next((process for process in self.processes() if process.name == name), None)

@@ -16,8 +16,11 @@ from ..core.reuse import SUFFIX as STENCIL
 from ..worker import talk
 from .bought_window import BoughtWindow
 from .command_finder import CommandFinder
+from .drawing_sheet import SheetWindow
+from .elsewhere import Elsewhere
 from .file_commands import FileCommands, can_open
 from .foot_line import FootLine
+from .gallery_window import GalleryWindow
 from .header import Header
 from .layout_window import LayoutWindow
 from .log_window import LogWindow
@@ -41,6 +44,7 @@ from .session import Session
 from .stencil_picture import StencilPictures
 from .stencil_window import StencilWindow
 from .theme import theme
+from .tying import Tying
 from .widgets.basics import rule
 from .worker_client import WorkerClient
 
@@ -63,13 +67,15 @@ class MainWindow(QMainWindow):
         self.shape, self.process = ShapePlace(session), ProcessPlace(session)
         self.prove, self.publish = ProvePlace(session), PublishPlace(session)
         self.learn = LearnPlace(session)
-        self.calibration, self.editor = CalibrationPage(session), ProcessEditor(session)
+        self.calibration, self.editor = CalibrationPage(session.library), ProcessEditor(session)
         self.bending = BendCalibrationPage(session)
         places = (self.shape, self.process, self.prove, self.publish, self.learn)
         for page in (*places, self.calibration, self.bending, self.editor):
             self.stack.addWidget(page)
         self.part = PartOnScreen(session, worker, self.shape)
         self.questions = Questions(session, worker, self.shape, self.part)
+        self.elsewhere = Elsewhere(session, worker, self.shape, self.part)
+        self.tying = Tying(session, worker, self.shape, self.part)
         self.putting = PuttingIn(session, self.shape, StencilPictures(worker))
         self.files = FileCommands(self, session, worker, self.strip)
         self.setCentralWidget(self._laid_out())
@@ -109,7 +115,7 @@ class MainWindow(QMainWindow):
                 Command("Save", files.save, "Ctrl+S"),
                 Command("Save as …", files.save_as, "Ctrl+Shift+S"),
                 LINE,
-                Command("Import a STEP solid …", files.import_dialog),
+                Command("Import a solid …", files.import_dialog),
                 Command("Export the part …", files.export_dialog, "Ctrl+E"),
                 Command("Publish …", partial(self.go, "publish"), "Ctrl+P"),
                 Command("Design in words …", files.show_words, "Ctrl+Shift+W"),
@@ -195,6 +201,7 @@ class MainWindow(QMainWindow):
                 Command("Bought parts …", self.show_bought),
                 Command("Stencils …", self.show_stencils, "Ctrl+Shift+T"),
                 Command("To the workshop …", self.show_layout, "Ctrl+Shift+L"),
+                Command("Drawing sheet …", self.show_sheet, "Ctrl+Shift+B"),
                 Command("Screw clearances …", lambda: ScrewsWindow(session, self).show()),
                 Command("Give up the rebuild", self.part.give_up),
             ),
@@ -240,7 +247,7 @@ class MainWindow(QMainWindow):
         session.file_changed.connect(self._title)
         session.said.connect(self.foot.say)
         session.unsafe.connect(self._tell_unsafe)
-        for part in (self.questions, files, self.putting):
+        for part in (self.questions, files, self.putting, self.elsewhere):
             part.place_wanted.connect(self.go)
         files.publishing.connect(self.publish.show_writing)
         files.sizes_read.connect(shape.sizes.take_sizes)
@@ -260,15 +267,23 @@ class MainWindow(QMainWindow):
         shape.sizes.variants.edit_wanted.connect(files.edit_size_table)
         shape.sizes.variants.make_all_wanted.connect(files.make_all_dialog)
         self.process.calibrate_wanted.connect(self.calibrate)
+        self.calibration.kept.connect(lambda _: session.process_changed())
         self.process.edit_wanted.connect(self.edit_process)
         for page in (self.calibration, self.bending, self.editor):
             page.left.connect(partial(self.go, "process"))
         self.prove.go_to.connect(self._go_to)
+        self.prove.comes_out.process_wanted.connect(partial(self.go, "process"))
+        self.prove.review.parts = lambda: list(self.part.known.values())
+        self.prove.range.look_wanted.connect(self.elsewhere.look)
+        self.prove.range.ask_picture = self.elsewhere.picture
         self.prove.loose.look_at.connect(self._show_what_follows)
         self.part.near.connect(self.prove.near.show_pairs)
         self.part.comes_off.connect(self.prove.near.show_ways)
         self.prove.near.look_at.connect(self._look_at_spot)
         self.publish.write_wanted.connect(files.publish_dialog)
+        self.publish.gallery_wanted.connect(self.show_gallery)
+        self.publish.sheet_wanted.connect(self.show_sheet)
+        files.gallery_wanted.connect(lambda path: self.show_gallery().share(path))
         self.learn.open_wanted.connect(files.open_demo)
         self.worker.started_again.connect(
             lambda: self.foot.say("The geometry process had to be started again; nothing is lost.")
@@ -341,10 +356,32 @@ class MainWindow(QMainWindow):
         found.show()
         return found
 
+    def show_sheet(self) -> SheetWindow:
+        """The drawing sheet of the design."""
+        session = self.session
+
+        def ask(path: str, answered: Callable[[Any], None]) -> None:
+            self.worker.ask(
+                "draw sheet", path, session.design, "wanted", session.process,
+                lambda answer, _: answered(answer),
+            )  # fmt: skip
+
+        found = SheetWindow(session, ask, self)
+        found.show()
+        return found
+
     def show_stencils(self) -> StencilWindow:
         """The stencils of the design and of the shelf."""
         found = StencilWindow(self.session, self.putting.pictures, self)
         found.put_wanted.connect(self.putting.begin)
+        found.show()
+        return found
+
+    def show_gallery(self) -> GalleryWindow:
+        """The practice gallery in a window of its own."""
+        found = self.publish.gallery = GalleryWindow(self.session.library.gallery, self)
+        found.open_wanted.connect(self.files.edition_wanted)
+        found.told.connect(lambda _: self.publish.heard.take_from_gallery())
         found.show()
         return found
 
@@ -442,6 +479,7 @@ class MainWindow(QMainWindow):
             return
         self.session.journal.close()
         self.worker.close()
+        self.prove.prover.close()
         self.files.close()
         self.shape.view.release()
         event.accept()

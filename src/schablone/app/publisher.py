@@ -13,18 +13,26 @@ from PySide6.QtCore import QObject, QProcess, Signal
 from ..core.design import Design, read_design_text, write_design
 from ..core.problem import Problem, SchabloneError
 from ..core.process import Process
-from ..core.publish.edition import make_edition
+from ..core.publish.life import next_edition
+from ..core.publish.make_edition import make_edition
 from ..core.whole_files import write_whole
 from ..reader.limits import limit_worker
 
 
 class Publisher(QObject):
-    """One edition being written. ``done`` is emitted with the path and the problems, which are
-    empty if all went well."""
+    """One edition being written. ``done`` is emitted with the path, the problems, which are empty
+    if all went well, and the design with the record of the edition, or None."""
 
-    done = Signal(str, list)
+    done = Signal(str, list, object)
 
-    def __init__(self, design: Design, processes: Sequence[Process], path: Path) -> None:
+    def __init__(
+        self,
+        design: Design,
+        processes: Sequence[Process],
+        path: Path,
+        proof: str = "",
+        date: str = "",
+    ) -> None:
         super().__init__()
         self._path = path
         self._request = json.dumps(
@@ -32,6 +40,8 @@ class Publisher(QObject):
                 "design": write_design(design),
                 "processes": [process.model_dump(mode="json") for process in processes],
                 "path": str(path),
+                "proof": proof,
+                "date": date,
             }
         )
         self._process = QProcess(self)
@@ -45,29 +55,38 @@ class Publisher(QObject):
     def _finished(self) -> None:
         output = bytes(self._process.readAllStandardOutput().data()).decode("utf8", "replace")
         try:
-            problems = json.loads(output.splitlines()[-1])
-        except (ValueError, IndexError):
+            answer = json.loads(output.splitlines()[-1])
+            problems, text = answer["problems"], answer["design"]
+            published = read_design_text(text) if text else None
+        except (ValueError, IndexError, KeyError, TypeError, SchabloneError):
+            published = None
             what = "The process that writes editions ended before it was done."
             problems = [
                 Problem(area="publish", what=what, hint="Try again.").model_dump(mode="json")
             ]
-        self.done.emit(str(self._path), problems)
+        self.done.emit(str(self._path), problems, published)
 
 
 def main() -> None:
-    """Read a request from standard input, write the edition, print the problems as JSON."""
+    """Read a request from standard input, write the edition, print the problems as JSON, and the
+    design with the record of it. The first process is the design's."""
     from .view3d.picture import paint_parts
 
     limit_worker()
     request = json.load(sys.stdin)
     problems: list[Problem] = []
+    text = ""
     try:
         design = read_design_text(request["design"])
         processes = [Process.model_validate(process) for process in request["processes"]]
-        write_whole(Path(request["path"]), make_edition(design, processes, paint_parts))
+        design, _ = next_edition(design, processes[0], processes, request["date"])
+        data = make_edition(design, processes, paint_parts, request["proof"])
+        write_whole(Path(request["path"]), data)
+        text = write_design(design)
     except SchabloneError as error:
         problems = list(error.problems)
-    print(json.dumps([problem.model_dump(mode="json") for problem in problems]))
+    told = [problem.model_dump(mode="json") for problem in problems]
+    print(json.dumps({"problems": told, "design": text}))
 
 
 if __name__ == "__main__":

@@ -60,6 +60,8 @@ class Session(QObject):
         #: How a design file is read; a window lets a person give it up.
         self.reads: Callable[[Path], Design] = partial(read, "design")
         self.path: Path | None = None
+        #: How often a design was taken up: what takes long is for the one that was in hand then.
+        self.takes = 0
         #: What the file held when it was read or written last.
         self._on_disk = b""
         self.lens: Lens = "wanted"
@@ -143,6 +145,7 @@ class Session(QObject):
     def take(self, design: Design, path: Path | None, *, saved: bool = True) -> None:
         """Make another design the one in hand. History begins anew."""
         self._history = History(design)
+        self.takes += 1
         self.until, self.measured, self.measures = "", {}, Measures()
         self.path, self._saved = path, design if saved else None
         self._on_disk = digest_of(path) if path is not None else b""

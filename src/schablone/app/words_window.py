@@ -5,20 +5,17 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtPrintSupport import QPrintDialog, QPrinter
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QTextBrowser, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from ..core.design import Design
 from ..core.design.compare import comparison_text
 from ..core.design.file import SUFFIX
-from ..core.design.text import as_html, design_text
-from ..core.files import with_suffix
+from ..core.design.text import design_text
 from ..core.problem import SchabloneError
-from ..core.whole_files import write_whole
 from .reading import read_file
 from .session import Session
-from .theme import theme
 from .widgets.basics import button, label
+from .widgets.words_page import WordsPage
 
 
 class WordsWindow(QWidget):
@@ -32,9 +29,7 @@ class WordsWindow(QWidget):
         self.resize(760, 720)
         self.session = session
         self.other: tuple[Design, str] | None = None
-        self.page = QTextBrowser()
-        self.page.setOpenExternalLinks(False)
-        self.page.setAccessibleName("the design in words")
+        self.page = WordsPage("the design in words")
         self.said = label("", "small", wrap=True)
         self.said.setContentsMargins(20, 0, 14, 8)
         self.said.hide()
@@ -57,7 +52,9 @@ class WordsWindow(QWidget):
         )
         row.addWidget(self.alone)
         row.addStretch(1)
-        row.addWidget(button("Print …", "plain", self.print_dialog, "On paper, or into a PDF file"))
+        row.addWidget(
+            button("Print …", "plain", self.page.print_dialog, "On paper, or into a PDF file")
+        )
         row.addWidget(button("Save …", "main", self.save_dialog, "As Markdown or HTML"))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -78,25 +75,9 @@ class WordsWindow(QWidget):
 
     def refresh(self) -> None:
         """Show the design in hand."""
-        at = self.page.verticalScrollBar().value()
         self.alone.setVisible(self.other is not None)
         self.saved.setEnabled(self.session.path is not None)
-        t = theme()
-        self.page.document().setDefaultStyleSheet(
-            f"body {{ color: {t.ink}; }} code {{ font-family: 'IBM Plex Mono'; color: "
-            f"{t.slate_text}; }}"
-            "h1 { font-size: 20px; } h2 { font-size: 15px; margin-top: "
-            "18px; } h3 { font-size: 13px; }"
-            "li { margin-bottom: 5px; } td, th { padding: 4px 12px 4px 0; text-align: left; }"
-        )
-        self.page.document().setDocumentMargin(22)
-        body = (
-            as_html(self.text(), self.session.design.name)
-            .partition("<body>")[2]
-            .partition("</body>")[0]
-        )
-        self.page.setHtml(f"<body>{body}</body>")
-        self.page.verticalScrollBar().setValue(at)
+        self.page.show_markdown(self.text(), self.session.design.name)
 
     def compare_with(self, other: tuple[Design, str] | None) -> None:
         """Show what differs from another design, or with None the design alone."""
@@ -125,26 +106,14 @@ class WordsWindow(QWidget):
             self.compare_file(Path(path))
 
     def save_dialog(self) -> None:
-        name = f"{self.session.design.name}.html"
-        path, chosen = QFileDialog.getSaveFileName(
-            self, "Save in words", name, "HTML (*.html);;Markdown (*.md)"
-        )
-        if path:
-            self.save_to(with_suffix(Path(path), ".md" if "*.md" in chosen else ".html"))
+        path = self.page.save_dialog(self.session.design.name)
+        if path is not None:
+            self.save_to(path)
 
     def save_to(self, path: Path) -> None:
         """Write what is shown, by the file's ending."""
-        text = (
-            self.text() if path.suffix == ".md" else as_html(self.text(), self.session.design.name)
-        )
         try:
-            write_whole(path, text.encode("utf8"))
+            self.page.save_to(path)
             self._say(f"Saved {path.name}.")
         except SchabloneError as error:
             self._say(str(error))
-
-    def print_dialog(self) -> None:
-        printer = QPrinter(QPrinter.PrinterMode.HighResolution)
-        printer.setDocName(self.session.design.name)
-        if QPrintDialog(printer, self).exec():
-            self.page.print_(printer)

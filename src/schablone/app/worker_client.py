@@ -15,6 +15,7 @@ from ..core.problem import Problem
 from ..core.process import Lens, Process
 from ..worker import talk
 from ..worker.messages import Arrays, Unpacker, pack
+from .ending import end_quietly
 from .guard import write_down
 from .supervisor import Supervisor
 
@@ -118,16 +119,12 @@ class WorkerClient(QObject):
         self._process.start(sys.executable, self.command)
 
     def close(self) -> None:
-        """End the worker with the window."""
+        """End the worker with the window. What was asked finds nobody any more."""
         self._closing = True
         self.starting.stop()
-        self._process.closeWriteChannel()
-        if (
-            self._process.state() != QProcess.ProcessState.NotRunning
-            and not self._process.waitForFinished(300)
-        ):
-            self._process.kill()
-            self._process.waitForFinished(1000)
+        self.supervisor.timer.stop()
+        self._asked.clear()
+        end_quietly(self._process)
 
     def rebuild(
         self,
@@ -258,7 +255,7 @@ class WorkerClient(QObject):
                 self._exports.pop(number)[1](answer)
         elif number in self._asked:
             answered = self._asked[number][1]
-            if not isinstance(answer, talk.Tried) or answer.last:
+            if not isinstance(answer, talk.Tried | talk.Wiggled) or answer.last:
                 self._asked.pop(number)
             answered(answer, arrays)
         elif isinstance(answer, _AFTERWARDS):

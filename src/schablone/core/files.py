@@ -15,7 +15,10 @@ LARGEST: Mapping[str, int] = {
     "process": 1_000_000,
     "bought": 14_000_000,
     "stencil": 2_000_000,
+    "choice": 1_000_000,
+    "report": 5_000_000,
     "solid": 20_000_000,
+    "mesh": 60_000_000,
     "outlines": 30_000_000,
     "table": 20_000_000,
     "chart": 1_000_000,
@@ -25,6 +28,10 @@ LARGEST: Mapping[str, int] = {
     "settings": 2_000_000,
     "unsaved": 400_000_000,
 }
+
+
+#: What files of meshes end in, of which solids are made.
+MESHES = (".stl", ".3mf", ".obj")
 
 
 def say_os_error(error: OSError, path: Path, doing: str) -> SchabloneError:

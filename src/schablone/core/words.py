@@ -1,5 +1,6 @@
 """Turning what libraries report into words for people."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from pydantic import ValidationError
@@ -69,3 +70,24 @@ def _say(finding: Any, place: str) -> str:
 def say_name(name: str) -> str:
     """An identifier as people write it: ``row_of_passages`` is ``row of passages``."""
     return name.replace("_", " ")
+
+
+_NUMBERS = (
+    "no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven",
+    "twelve",
+)  # fmt: skip
+
+
+def number_word(count: int) -> str:
+    """A count as people write it in a sentence: up to twelve in words."""
+    return _NUMBERS[count] if 0 <= count < len(_NUMBERS) else str(count)
+
+
+def sentence(text: str) -> str:
+    """Words as a sentence: with a capital, and one full stop."""
+    return f"{text[:1].upper()}{text[1:].rstrip('.')}." if text else ""
+
+
+def listed(words: Sequence[str]) -> str:
+    """Some things in a sentence: ``a, b and c``."""
+    return f"{', '.join(words[:-1])} and {words[-1]}" if len(words) > 1 else "".join(words)

@@ -69,6 +69,18 @@ def _stencil(data: bytes, name: str, _: Any) -> Any:
     return parse_stencil(_text(data, name), name)
 
 
+def _choice(data: bytes, name: str, _: Any) -> Any:
+    from ..core.publish.choices import parse_choice
+
+    return parse_choice(_text(data, name), name)
+
+
+def _report(data: bytes, name: str, _: Any) -> Any:
+    from ..core.publish.reports import parse_report
+
+    return parse_report(_text(data, name), name)
+
+
 def _solid(data: bytes, name: str, _: Any) -> str:
     """A STEP file as it is kept in a design; the kernel looks at it where solids are built."""
     from ..core.packed import packed
@@ -76,6 +88,20 @@ def _solid(data: bytes, name: str, _: Any) -> str:
     if not data.lstrip().startswith(b"ISO-10303-21"):
         raise _wrong(name, f"{name} is no STEP file.")
     return packed(data)
+
+
+def _mesh(data: bytes, name: str, _: Any) -> tuple[str, str]:
+    """A mesh made a solid, as it is kept in a design, with what was found in words."""
+    from ..core.packed import packed
+    from ..core.solids.from_mesh import solid_of_mesh
+    from ..core.solids.mesh_in import NotAMesh
+
+    try:
+        found = _whole(name, lambda: solid_of_mesh(data, name))
+    except NotAMesh as error:
+        hint = "Import it as STEP, where its program writes that."
+        raise _wrong(name, str(error), hint) from None
+    return packed(found.step), found.words
 
 
 def _description(data: bytes, name: str, _: Any) -> Any:
@@ -190,8 +216,14 @@ INPUTS: Mapping[str, Input] = {
          _bought, "core.bought"),
         ("stencil", "a stencil (.stencil)", "stencil", 300, 15, _SOMEBODY,
          _stencil, "core.reuse"),
+        ("choice", "a choice (.choice)", "choice", 200, 10, _SOMEBODY,
+         _choice, "core.publish.choices"),
+        ("report", "a report (.report)", "report", 300, 15, _SOMEBODY,
+         _report, "core.publish.reports"),
         ("solid", "a solid (STEP)", "solid", 300, 30, _TOOLS,
          _solid, "core.packed"),
+        ("mesh", "a mesh that becomes a solid (STL, 3MF, OBJ)", "mesh", 1200, 120, _TOOLS,
+         _mesh, "core.packed"),
         ("description", "the solid of a bought part (STEP)", "solid", 900, 60, _TOOLS,
          _description, "core.kernel.frame"),
         ("outlines", "outlines for a sketch (DXF)", "outlines", 500, 30, _TOOLS,

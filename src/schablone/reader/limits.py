@@ -69,12 +69,12 @@ def end_with_parent() -> None:
         ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, int(signal.SIGKILL), 0, 0, 0)
 
 
-def allow_one_more() -> None:
+def allow_one_more(seconds: int = _ANSWER) -> None:
     """So much processor time from now on as one answer may take; the process ends where it takes
     more."""
     used = int(sum(resource.getrusage(resource.RUSAGE_SELF)[:2]))
     hard = resource.getrlimit(resource.RLIMIT_CPU)[1]
-    soft = used + _ANSWER if hard == resource.RLIM_INFINITY else min(used + _ANSWER, hard)
+    soft = used + seconds if hard == resource.RLIM_INFINITY else min(used + seconds, hard)
     resource.setrlimit(resource.RLIMIT_CPU, (soft, hard))
 
 

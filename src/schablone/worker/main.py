@@ -38,8 +38,8 @@ from ..core.prove.follows import what_follows
 from ..core.prove.nearness import Neighbours, neighbours
 from ..core.prove.trying import values_to_try
 from ..core.prove.ways_off import ways_off
-from ..core.publish.edition import pieces_of
 from ..core.publish.exports import export
+from ..core.publish.pieces import pieces_of
 from ..core.quantity import Kind, formula_of
 from ..core.reuse import parse_stencil
 from ..core.steps.measure import Measure
@@ -49,10 +49,12 @@ from ..reader import read
 from ..reader.limits import allow_one_more, end_with_parent, is_nearly_full, limit_worker
 from . import talk
 from .blank_report import blanks_of
+from .drawing import drawn, sizes_drawn
 from .faults import TOO_LARGE, our_fault, without_steps
 from .laying import cut_bars, laid_out, listed
 from .messages import Arrays, Unpacker, pack
 from .report import FOR_A_GLANCE, FOR_LOOKING, report_of, said
+from .tying import swings, ties_told
 
 #: How often the collector of cycles looks: bodies and sheets, which are kept by the thousand, have
 #: none, and looking through them would stop an edit for a tenth of a second.
@@ -129,19 +131,10 @@ class Worker:
     def answer(self, request: talk.Request | _Unread) -> None:
         if isinstance(request, _Unread):
             raise request.error
-        if isinstance(request, talk.Features):
-            self.find_features(request)
-            return
-        if isinstance(request, talk.PictureStencils):
-            self.picture_stencils(request)
-            return
-        if isinstance(request, talk.Practise):
-            self.practise(request)
-            return
-        if isinstance(request, talk.BendStrips):
-            self.bend_strips(request)
-            return
         assert not isinstance(request, talk.Cancel)
+        if not isinstance(request, talk.Rebuild | talk.Export | talk.About):
+            self.answer_of_files(request)
+            return
         design = read_design_text(request.design)
         speak_of(facing(design))
         view = design.seen(request.lens, request.process, request.others)
@@ -150,6 +143,31 @@ class Worker:
                 self.rebuild(request, design, view)
             case talk.Export():
                 self.export(request, design, view)
+            case talk.TieFaces():
+                self.send(ties_told(request, design, view, self.memory))
+            case talk.Wiggle():
+                for told, arrays in swings(request, design, view, self.memory):
+                    self.send(told, arrays)
+            case _:
+                self.answer_about(request, design, view)
+
+    def answer_of_files(
+        self, request: talk.Features | talk.PictureStencils | talk.Practise | talk.BendStrips
+    ) -> None:
+        """What has to do with no design."""
+        match request:
+            case talk.Features():
+                self.find_features(request)
+            case talk.PictureStencils():
+                self.picture_stencils(request)
+            case talk.Practise():
+                self.practise(request)
+            case talk.BendStrips():
+                self.bend_strips(request)
+
+    def answer_about(self, request: talk.About, design: Design, view: LensView) -> None:
+        """What is asked about a design."""
+        match request:
             case talk.Follow():
                 self.follow(request, design, view)
             case talk.Try():
@@ -164,6 +182,12 @@ class Worker:
                 self.bend_to(request, design, view)
             case talk.LayOut():
                 self.lay_out(request, design, view)
+            case talk.DrawSheet():
+                self.draw_sheet(request, design, view)
+            case talk.DrawSizes():
+                self.draw_sizes(request, design, view)
+            case talk.BuildAt():
+                self.build_at(request, design, view)
 
     def rebuild(self, request: talk.Rebuild, design: Design, view: LensView) -> None:
         """The part; then its blanks, what its sizes measure, and the checks that look at the whole
@@ -188,7 +212,9 @@ class Worker:
         if len(built.bodies) + len(built.things) > 1:
             pairs = neighbours(design, built, meshes, lambda: self.newest == request.id)
             self.send(talk.Near(id=request.id, pairs=[_pair(pair) for pair in pairs[:_MOST_PAIRS]]))
-        found = close_findings(design, built, meshes, lambda: self.newest == request.id, pairs)
+        found = close_findings(
+            design, built, meshes, lambda: self.newest == request.id, pairs, lightly=True
+        )
         self.send(talk.Looked(id=request.id, findings=said(found)))
         if len(built.bodies) > 1 and view.lens == "wanted" and self.newest == request.id:
             # Last of all, and given up as soon as anything else is asked.
@@ -324,6 +350,14 @@ class Worker:
         report, arrays = report_of(design, built, {}, FOR_A_GLANCE)
         self.send(talk.Glanced(id=request.id, step=request.about, report=report), arrays)
 
+    def build_at(self, request: talk.BuildAt, design: Design, view: LensView) -> None:
+        """The part with other formulas for some sizes."""
+        asked = talk.AtAsked.model_validate_json(request.about)
+        built = rebuild(design, view, self.memory, asked.given)
+        finely = FOR_A_GLANCE if asked.small else FOR_LOOKING
+        report, arrays = report_of(design, built, {}, finely)
+        self.send(talk.BuiltAt(id=request.id, report=report), arrays)
+
     def bend_to(self, request: talk.BendTo, design: Design, view: LensView) -> None:
         """Folded parts on their way from flat to folded."""
         share = float(request.about)
@@ -335,6 +369,18 @@ class Worker:
         figures = {name: body.figures() for name, body in bodies.items()}
         report, arrays = report_of(design, replace(built, bodies=bodies, figures=figures), {})
         self.send(talk.BentTo(id=request.id, report=report), arrays)
+
+    def draw_sheet(self, request: talk.DrawSheet, design: Design, view: LensView) -> None:
+        """The parts as they are wanted, on a drawing sheet."""
+        built = rebuild(design, replace(view, lens="wanted"), self.memory)
+        pages, size = drawn(design, built, request.about)
+        self.send(talk.SheetDrawn(id=request.id, pages=pages, path=request.about, bytes=size))
+
+    def draw_sizes(self, request: talk.DrawSizes, design: Design, view: LensView) -> None:
+        """Where sizes are measured, on the parts as they are wanted."""
+        asked = talk.SizesAsked.model_validate_json(request.about)
+        built = rebuild(design, replace(view, lens="wanted"), self.memory, asked.given)
+        self.send(talk.SizesDrawn(id=request.id, pages=sizes_drawn(design, built, asked.sizes)))
 
     def lay_out(self, request: talk.LayOut, design: Design, view: LensView) -> None:
         """The parts as they are sent, on sheets and beds; and what is made and bought."""

@@ -112,11 +112,49 @@ class LayOut(_OfADesign):
     about: str
 
 
+class BuildAt(_OfADesign):
+    """The part with other formulas for some sizes; ``about`` is an :class:`AtAsked` as JSON."""
+
+    do: Literal["at"] = "at"
+    about: str
+
+
 class Deviate(_OfADesign):
     """How far is what is expected from what is wanted?"""
 
     do: Literal["deviate"] = "deviate"
     about: str = ""
+
+
+class TieFaces(_OfADesign):
+    """What can faces be tied by, and what is not tied yet? ``about`` is a :class:`TyingAsked` as
+    JSON."""
+
+    do: Literal["tie faces"] = "tie faces"
+    about: str
+
+
+class Wiggle(_OfADesign):
+    """How can a face still move? ``about`` is a :class:`TyingAsked` as JSON whose one pick is the
+    face."""
+
+    do: Literal["wiggle"] = "wiggle"
+    about: str
+
+
+class DrawSheet(_OfADesign):
+    """Draw the parts with their sizes on a drawing sheet; where ``about`` is the path of a file,
+    write it."""
+
+    do: Literal["draw sheet"] = "draw sheet"
+    about: str = ""
+
+
+class DrawSizes(_OfADesign):
+    """Where are sizes measured? ``about`` is a :class:`SizesAsked` as JSON."""
+
+    do: Literal["draw sizes"] = "draw sizes"
+    about: str
 
 
 class Features(_Message):
@@ -167,14 +205,22 @@ Request = Annotated[
     | Glance
     | BendTo
     | LayOut
+    | BuildAt
     | Deviate
+    | TieFaces
+    | Wiggle
+    | DrawSheet
+    | DrawSizes
     | Features
     | PictureStencils
     | Practise
     | BendStrips,
     Field(discriminator="do"),
 ]
-About = Follow | Try | GaugeBetween | Glance | BendTo | LayOut | Deviate
+About = (
+    Follow | Try | GaugeBetween | Glance | BendTo | LayOut | BuildAt | Deviate | TieFaces | Wiggle
+    | DrawSheet | DrawSizes
+)  # fmt: skip
 #: What is asked about a design, by its word.
 ABOUT: dict[str, type[About]] = {
     "follow": Follow,
@@ -184,6 +230,11 @@ ABOUT: dict[str, type[About]] = {
     "bend_to": BendTo,
     "deviate": Deviate,
     "lay out": LayOut,
+    "at": BuildAt,
+    "tie faces": TieFaces,
+    "wiggle": Wiggle,
+    "draw sheet": DrawSheet,
+    "draw sizes": DrawSizes,
 }
 
 
@@ -604,11 +655,171 @@ class BentTo(_Message):
     report: Report
 
 
+class AtAsked(BaseModel):
+    """Formulas that are given for some sizes, and whether the part is for a small picture."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    given: dict[str, str]
+    small: bool = False
+
+
+class BuiltAt(_Message):
+    """The part with the formulas that were given."""
+
+    answer: Literal["built at"] = "built at"
+    report: Report
+
+
 class Deviated(_Message):
     """By part, how far each face lies from where it is wanted, mm."""
 
     answer: Literal["deviated"] = "deviated"
     parts: dict[str, list[Any]]
+
+
+class TyingAsked(BaseModel):
+    """What is asked of a step that ties faces: its name, and the places that were picked."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    step: str
+    picks: tuple[str, ...] = ()
+
+
+class OfferReport(TypedDict):
+    """A tie that is possible, as data of the step, in words, and what it measures now as it is
+    typed; ``repeats`` in words what it would say again."""
+
+    tie: dict[str, Any]
+    words: str
+    formula: str
+    repeats: str
+
+
+class LooseReport(TypedDict):
+    """A face that nobody tied: how it can move, and the ties that would most likely hold it, with
+    words for them."""
+
+    faces: list[str]
+    said: str
+    how: str
+    ties: list[dict[str, Any]]
+    words: str
+
+
+class FoundReport(TypedDict):
+    """Something that faces have in common, and the ties that would keep it."""
+
+    words: str
+    faces: list[str]
+    ties: list[dict[str, Any]]
+
+
+class TiesTold(_Message):
+    """The state of a step that ties faces: how many ways the part can still move, what is not tied,
+    what was found; what ties measure, by their number; and for what was picked words and offers.
+    ``trouble`` says why there is none of it."""
+
+    answer: Literal["ties told"] = "ties told"
+    step: str
+    freedoms: int = 0
+    measured: dict[str, str] = {}
+    wrong: dict[str, str] = {}
+    said: dict[str, str] = {}
+    offers: list[OfferReport] = []
+    loose: list[LooseReport] = []
+    found: list[FoundReport] = []
+    trouble: str = ""
+
+
+class Wiggled(_Message):
+    """The part at one place of a swing of a face that can still move."""
+
+    answer: Literal["wiggled"] = "wiggled"
+    number: int
+    last: bool
+    report: Report
+
+
+class StrokeDrawn(TypedDict):
+    """Lines of a page that are drawn alike: the name of their pen, and their points, mm."""
+
+    pen: str
+    lines: list[list[tuple[float, float]]]
+
+
+class WordsDrawn(TypedDict):
+    """A line of letters on a page, and the corners of what it covers, mm."""
+
+    text: str
+    at: tuple[float, float]
+    size: float
+    align: Literal["start", "middle", "end"]
+    angle: float
+    bold: bool
+    corners: list[tuple[float, float]]
+
+
+class ViewDrawn(TypedDict):
+    """A view on a page, and the box around it, mm."""
+
+    name: str
+    box: tuple[float, float, float, float]
+    strokes: list[StrokeDrawn]
+    title: WordsDrawn | None
+
+
+class DimensionDrawn(TypedDict):
+    """A size on a page: at which view, how far from it and from the middle of what it measures, in
+    which direction it goes away (of a note: none), mm on paper."""
+
+    size: str
+    view: str
+    out: float
+    along: float
+    way: tuple[float, float]
+    words: WordsDrawn
+    strokes: list[StrokeDrawn]
+
+
+class PageDrawn(TypedDict):
+    """A page of a drawing sheet; ``listed`` are the sizes that stand in a list on it."""
+
+    part: str
+    wide: float
+    high: float
+    scale: str
+    views: list[ViewDrawn]
+    dimensions: list[DimensionDrawn]
+    strokes: list[StrokeDrawn]
+    words: list[WordsDrawn]
+    listed: list[str]
+
+
+class SizesAsked(BaseModel):
+    """The sizes that are to be shown where they are measured, with other formulas for some."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    sizes: tuple[str, ...]
+    given: dict[str, str] = {}
+
+
+class SizesDrawn(_Message):
+    """A small page for each size that is a length on a part."""
+
+    answer: Literal["sizes drawn"] = "sizes drawn"
+    pages: dict[str, PageDrawn]
+
+
+class SheetDrawn(_Message):
+    """The pages of a drawing sheet, and the size of the file that was written, 0 for none."""
+
+    answer: Literal["sheet drawn"] = "sheet drawn"
+    pages: list[PageDrawn]
+    path: str
+    bytes: int
 
 
 class AreaReport(TypedDict):
@@ -685,7 +896,8 @@ class StripsBent(_Message):
 Answer = Annotated[
     Ready | GivenUp | Refused | Progress | RebuildDone | Unfolded | ReadOff
     | Near | ComesOff | Looked | Exported | Followed | Tried | Gauged | Glanced | BentTo
-    | Deviated | LaidOut | FeaturesFound | StencilsPictured | PieceMeasured | StripsBent,
+    | BuiltAt | Deviated | LaidOut | TiesTold | Wiggled | FeaturesFound | StencilsPictured
+    | PieceMeasured | StripsBent | SheetDrawn | SizesDrawn,
     Field(discriminator="answer"),
 ]  # fmt: skip
 

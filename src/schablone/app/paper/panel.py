@@ -24,7 +24,7 @@ from ...core.sketch.pen import Pen
 from ...core.sketch.revise import put_element, put_rule, renamed, without
 from ...core.sketch.sentences import say_constraint, say_dimension, say_element
 from ...core.words import say_name
-from ..widgets.basics import Flow, ScrollColumn, button, clear, label, on_hover, restyle
+from ..widgets.basics import Flow, ScrollColumn, button, clear, kept_place, label, on_hover, restyle
 from ..widgets.formula_edit import FormulaEdit
 from .desk import Desk
 from .marks import SIGNS
@@ -207,8 +207,11 @@ class PaperPanel(QWidget):
             self.state.setText(f"Loose: it can still move in {desk.freedoms} {ways}.")
 
     def _lay_out(self) -> None:
+        with kept_place(self.area):
+            self._fill()
+
+    def _fill(self) -> None:
         desk = self.desk
-        at = self.area.verticalScrollBar().value()
         # Rows that say the same stay: making all anew would be felt with every stroke.
         kept = {row.shown: row for row in self.rows.values() if row.editor is None}
         for row in kept.values():
@@ -241,7 +244,6 @@ class PaperPanel(QWidget):
         for row in kept.values():
             row.hide()
             row.deleteLater()
-        self.area.verticalScrollBar().setValue(at)
         if self._go_on_to in self.rows:
             self.rows[self._go_on_to].edit()
         self._go_on_to = ""

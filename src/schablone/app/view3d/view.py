@@ -665,6 +665,7 @@ class PartView(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._held is not None and self._moved:
+            self._drag_figure(event.position())  # where it was let go
             self._held, self._pressed, self._moved = None, None, False
             self.figure_left.emit()
             self._refine()

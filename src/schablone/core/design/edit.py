@@ -20,7 +20,7 @@ from ..kernel.naming import owner_of
 from ..model import LONGEST_FORMULA, Frozen
 from ..steps import Step
 from ..words import say_name, say_validation
-from .model import Design, Part, ScrewRow, Size, SizeTable
+from .model import Adjustable, Design, DrawingSheet, Part, ScrewRow, Size, SizeTable
 
 _F = TypeVar("_F", bound=Frozen)
 
@@ -110,7 +110,8 @@ def delete_size(design: Design, name: str, instead: str | None = None) -> Design
         preset.model_copy(update={"sizes": {k: v for k, v in preset.sizes.items() if k != name}})
         for preset in publish.presets
     )
-    publish = publish.model_copy(update={"adjust": adjust, "presets": presets})
+    sheet = _on_sheet(publish.sheet, name, "")
+    publish = publish.model_copy(update={"adjust": adjust, "presets": presets, "sheet": sheet})
     if name in table.columns:
         table = _without_column(table, name)
     sizes = tuple(size for size in design.sizes if size.name != name)
@@ -131,8 +132,7 @@ def rename_size(design: Design, old: str, new: str) -> Design:
     sizes = tuple(size.with_(name=new) if size.name == old else size for size in design.sizes)
     publish = design.publish
     adjust = tuple(
-        item.model_copy(update={"size": new}) if item.size == old else item
-        for item in publish.adjust
+        _renamed(item, publish.last, new) if item.size == old else item for item in publish.adjust
     )
     presets = tuple(
         preset.model_copy(
@@ -140,7 +140,8 @@ def rename_size(design: Design, old: str, new: str) -> Design:
         )
         for preset in publish.presets
     )
-    publish = publish.model_copy(update={"adjust": adjust, "presets": presets})
+    sheet = _on_sheet(publish.sheet, old, new)
+    publish = publish.model_copy(update={"adjust": adjust, "presets": presets, "sheet": sheet})
     table = design.table.model_copy(
         update={
             "columns": tuple(new if column == old else column for column in design.table.columns),
@@ -153,6 +154,24 @@ def rename_size(design: Design, old: str, new: str) -> Design:
         }
     )
     return design.model_copy(update={"sizes": sizes, "publish": publish, "table": table})
+
+
+def _on_sheet(sheet: DrawingSheet, old: str, new: str) -> DrawingSheet:
+    """The drawing sheet with another name of a size, or without it."""
+    mine = (
+        item.model_copy(update={"size": new}) if item.size == old else item
+        for item in sheet.dimensions
+    )
+    return sheet.model_copy(update={"dimensions": tuple(item for item in mine if item.size)})
+
+
+def _renamed(item: Adjustable, last: Design | None, new: str) -> Adjustable:
+    """With another name of its size; the one that is published already is kept beside it."""
+    known = last is not None and any(one.size == item.size for one in last.publish.adjust)
+    formerly = tuple(name for name in item.formerly if name != new)
+    if known and item.size not in formerly:
+        formerly = (*formerly, item.size)
+    return item.model_copy(update={"size": new, "formerly": formerly})
 
 
 def move_size(design: Design, name: str, to: int, group: str | None = None) -> Design:

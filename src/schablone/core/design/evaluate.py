@@ -52,6 +52,14 @@ def table_of(
     return evaluate(entries, workings, process, _columns(design), screws)
 
 
+def with_given(table: ValueTable, design: Design, given: Mapping[str, str]) -> ValueTable | None:
+    """The table with other formulas for some sizes, of which only what depends on them is evaluated
+    again; None where that is not enough (see :func:`evaluate_again`)."""
+    entries = {s.name: _entry(design, s, given) for s in design.sizes if s.name in given}
+    changed = {name: one for name, one in entries.items() if table.nodes.get(name) != one}
+    return evaluate_again(table, changed) if changed else table
+
+
 def _reading(step: Step, measured: Mapping[str, float]) -> Working:
     """What a measuring step read off the part, as outputs of it."""
     kinds = step.measures()

@@ -221,7 +221,8 @@ def _uses(design: Design, built: Rebuilt) -> Iterator[_Use]:
             for up in _ups(design, built, step):
                 axes = _axes(slot, frame, up, anchor)
                 if not isinstance(step, Sketch):
-                    gains = _own_gains(slot, feature is not None and feature.lying)
+                    lying = (feature is not None and feature.lying) or _is_bored_lying(slot, up)
+                    gains = _own_gains(slot, lying)
                     placed = not slot.side and slot.along != "normal"
                     yield _Use(step, slot, tree, Correction(axes, gains), placed)
                 elif slot.path not in read:
@@ -240,6 +241,11 @@ def _ups(design: Design, built: Rebuilt, step: Step) -> list[int]:
 def _is_built(built: Rebuilt, step: Step) -> bool:
     state = built.steps.get(step.name)
     return step.on and state is not None and state.state in ("built", "carried")
+
+
+def _is_bored_lying(slot: Slot, up: int) -> bool:
+    """Whether a hole runs along an axis of the part that lies."""
+    return bool(slot.bored) and "xyz".index(slot.bored) != up
 
 
 def _own_gains(slot: Slot, lying: bool) -> tuple[Gain, ...]:

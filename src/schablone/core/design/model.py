@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import Field, StringConstraints, model_validator
 
 from ..bought import BoughtPart
 from ..formula.errors import FormulaError
@@ -19,6 +19,11 @@ from ..reuse import Stencil
 from ..steps import AnyStep, Step
 
 Units = Literal["mm", "in"]
+
+#: The number of an edition: ``2.1``. The first figure goes up where choices that somebody saved no
+#: longer fit.
+NUMBER = r"^[0-9]{1,4}\.[0-9]{1,4}$"
+EditionNumber = Annotated[str, StringConstraints(pattern=NUMBER)]
 
 
 class Size(Frozen):
@@ -129,13 +134,15 @@ class Check(Frozen):
 
 class Adjustable(Frozen):
     """A size that others may adjust in an edition: what it is called there, help, and narrower
-    limits."""
+    limits. ``formerly`` are the names that it had in earlier editions: choices saved with those are
+    still read."""
 
     size: Identifier
     label: OneLine = ""
     help: Paragraphs = ""
     low: FormulaText = ""
     high: FormulaText = ""
+    formerly: Annotated[tuple[Identifier, ...], Field(max_length=50)] = ()
 
 
 class Preset(Frozen):
@@ -145,8 +152,82 @@ class Preset(Frozen):
     sizes: dict[Identifier, FormulaText] = {}
 
 
+class EditionRecord(Frozen):
+    """An edition that was written: its number, ``major.minor``, its day, by whom, what had changed
+    since the one before, and the values that could be adjusted, as published."""
+
+    number: EditionNumber
+    date: Annotated[str, StringConstraints(pattern=r"^[0-9]{4}-[0-9]{2}-[0-9]{2}$")]
+    author: OneLine = ""
+    changed: Paragraphs = ""
+    values: Annotated[dict[Identifier, OneLine], Field(max_length=5000)] = {}
+
+
+class Source(Frozen):
+    """An edition that a design was adapted from, of whoever made that."""
+
+    id: OneLine = ""
+    title: OneLine = ""
+    number: EditionNumber | Literal[""] = ""
+    author: OneLine = ""
+    licence: OneLine = ""
+
+
+#: Sides from which a part is drawn, and cuts through it by their number.
+SideName = Annotated[
+    str, StringConstraints(pattern=r"^(front|top|left|right|picture|cut [1-4])$", max_length=10)
+]
+#: A place on paper, mm.
+OnPaper = Annotated[float, Field(ge=-2000.0, le=2000.0)]
+
+
+class CutAcross(Frozen):
+    """A cut through a part on its drawing sheet: across an axis, at a place on it; where none is
+    given, through the middle."""
+
+    across: Literal["x", "y", "z"] = "y"
+    at: FormulaText = ""
+
+
+class PutByHand(Frozen):
+    """Where a dimension stands that somebody moved: in which view, how far beyond the view (below
+    zero: on its lower or left side), and how far from the middle of what it measures, mm on paper.
+    Of a note with a line to its place, both from there. Or in the list beside the views."""
+
+    part: Identifier
+    size: OneLine
+    view: SideName | Literal["list"]
+    out: OnPaper = 0.0
+    along: OnPaper = 0.0
+
+
+class ViewByHand(Frozen):
+    """By how much a view was moved on paper, mm."""
+
+    part: Identifier
+    view: SideName
+    right: OnPaper = 0.0
+    up: OnPaper = 0.0
+
+
+class DrawingSheet(Frozen):
+    """How the drawing sheet of a design is laid out; all that is not said is found."""
+
+    paper: Literal["A4", "A3", "A2"] = "A4"
+    scale: Annotated[str, StringConstraints(pattern=r"^([1-9][0-9]{0,2}:[1-9][0-9]{0,2})?$")] = ""
+    angle: Literal["first", "third"] = "first"
+    cuts: Annotated[tuple[CutAcross, ...], Field(max_length=4)] = ()
+    dimensions: Annotated[tuple[PutByHand, ...], Field(max_length=2000)] = ()
+    views: Annotated[tuple[ViewByHand, ...], Field(max_length=500)] = ()
+
+
 class Publishing(Frozen):
-    """What an edition says and offers."""
+    """What an edition says and offers, and the life of its editions.
+
+    ``id`` is the same for all editions of a design. ``history`` lists those that were written, the
+    latest last; ``last`` is the design as it was in that one, so that what changed since can be
+    told. ``next_number`` and ``next_changed`` are what its author says of the one to come.
+    """
 
     title: OneLine = ""
     summary: Paragraphs = ""
@@ -155,6 +236,29 @@ class Publishing(Frozen):
     licence: OneLine = "CC-BY-4.0"
     adjust: tuple[Adjustable, ...] = ()
     presets: tuple[Preset, ...] = ()
+    id: OneLine = ""
+    next_number: EditionNumber | Literal[""] = ""
+    next_changed: Paragraphs = ""
+    adapted_from: Annotated[tuple[Source, ...], Field(max_length=200)] = ()
+    history: Annotated[tuple[EditionRecord, ...], Field(max_length=1000)] = ()
+    sheet: DrawingSheet = DrawingSheet()
+    last: Design | None = None
+
+    @property
+    def latest(self) -> EditionRecord | None:
+        """The edition that was written last."""
+        return self.history[-1] if self.history else None
+
+    @property
+    def number(self) -> str:
+        """Its number; empty where none was written yet."""
+        return self.history[-1].number if self.history else ""
+
+    @model_validator(mode="after")
+    def _last_holds_no_other(self) -> Self:
+        if self.last is not None and (self.last.publish.last or self.last.publish.history):
+            raise ValueError("the last edition must not hold the ones before it")
+        return self
 
 
 class Design(Frozen):
@@ -183,7 +287,7 @@ class Design(Frozen):
     stencils: Annotated[tuple[Stencil, ...], Field(max_length=100)] = ()
     screws: Annotated[tuple[ScrewRow, ...], Field(max_length=200)] = ()
     checks: Annotated[tuple[Check, ...], Field(max_length=500)] = ()
-    publish: Publishing = Publishing()
+    publish: Publishing = Field(default_factory=lambda: Publishing())
 
     @model_validator(mode="after")
     def _names_are_distinct(self) -> Self:
@@ -208,6 +312,11 @@ class Design(Frozen):
         if both is not None:
             raise ValueError(f"a step and a bought part are both called “{both}”")
         return self
+
+    @property
+    def title(self) -> str:
+        """What it is called in public, or its name."""
+        return self.publish.title or self.name
 
     def formula_of(self, size: Size) -> str:
         """The formula in force: that of the current row of the size table, or the size's own."""
@@ -275,3 +384,6 @@ class Design(Frozen):
 
     def step(self, name: str) -> Step | None:
         return next((step for step in self.steps if step.name == name), None)
+
+
+Publishing.model_rebuild()

@@ -32,6 +32,7 @@ from ..steps.sentence import (
     StencilPiece,
     StepPiece,
     TextPiece,
+    TiesPiece,
     Words,
     say_place,
     say_step,
@@ -82,7 +83,7 @@ def said_piece(
     typed as it is; None for what says nothing, as a button that adds."""
     if isinstance(piece, Words):
         return piece.text
-    if isinstance(piece, ListPiece):
+    if isinstance(piece, (ListPiece, TiesPiece)):
         return None
     value = get_path(step, piece.path)
     match piece:

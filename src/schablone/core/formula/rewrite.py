@@ -56,6 +56,14 @@ def reads_of(text: str) -> Reads:
     return Reads(frozenset(name for name, span in names if span not in plain), frozenset(columns))
 
 
+def is_number(text: str) -> bool:
+    """Whether a text is a plain number, with or without a unit."""
+    try:
+        return isinstance(parse(text), Number)
+    except FormulaError:
+        return False
+
+
 def names_in(text: str) -> frozenset[str]:
     """Names that a formula uses: sizes as ``width``, step outputs as ``row.count``.
 

@@ -226,7 +226,8 @@ class Bend(Frozen):
 
 class Stock(Frozen):
     """Material as it lies in the rack: sheets or bars. Lengths in mm; ``grain`` is along x or y of
-    the sheet."""
+    the sheet; ``scatter`` is the standard deviation of its thickness from place to place, 0 where
+    nobody looked."""
 
     name: Annotated[OneLine, Field(min_length=1)]
     material: OneLine = ""
@@ -236,6 +237,7 @@ class Stock(Frozen):
     grain: Literal["", "x", "y"] = ""
     film: bool = False
     price: Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)] = 0.0
+    scatter: Annotated[float, Field(ge=0, le=5, allow_inf_nan=False)] = 0.0
 
     @model_validator(mode="after")
     def _near(self) -> Self:
@@ -398,6 +400,13 @@ class Process(_WrittenOnce):
 
     # What it asks for
 
+    def like_new(self, name: str) -> Process:
+        """Another machine of this kind, of which nothing is measured yet: what it is, what it works
+        with and takes as here, its figures a guess."""
+        return self.with_(
+            name=name, known={}, spread=None, measured={}, pieces=(), date="", history=(), note=""
+        )
+
     def clearance(self, fit: str, size: float = 0.0) -> float:
         """Hole minus peg in mm for a class of fit at a size in mm."""
         return self.fits.clearance(fit, size)
@@ -474,6 +483,15 @@ class Process(_WrittenOnce):
         """The measured thickness of the stock with a nominal one, mm; the nominal one where there
         is no such stock."""
         return next((s.measured for s in self.stock if abs(s.nominal - nominal) < 1e-6), nominal)
+
+    def scatter_of(self, thickness: float) -> float:
+        """The standard deviation of the thickness of the stock that is so thick, by measure or by
+        name, mm; 0 where there is none, or nobody looked."""
+        for thick in ("measured", "nominal"):
+            for stock in self.stock:
+                if abs(getattr(stock, thick) - thickness) < 1e-6:
+                    return stock.scatter
+        return 0.0
 
     def whole_steps(self, what: str, size: float) -> float:
         """The least whole number of printed ``lines`` or ``layers`` that is as wide or high as a

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -39,6 +39,13 @@ class Groups:
     def join(self, i: int, j: int) -> None:
         a, b = self.of(i), self.of(j)
         self._parent[max(a, b)] = min(a, b)
+
+    def join_all(self, ones: NDArray[np.intp], others: NDArray[np.intp]) -> None:
+        """Join many pairs; those that are joined already, as most are where many lie at one
+        spot, cost next to nothing."""
+        for one, other in zip(ones.tolist(), others.tolist(), strict=True):
+            if self._parent[one] != self._parent[other]:
+                self.join(one, other)
 
 
 @dataclass(slots=True)
@@ -104,10 +111,13 @@ def cut(
             ):
                 groups.join(one, other)
     spots = np.array([spans[k].at(t) for k, t in zip(piece, at, strict=True)])
-    drawn = [not spans[k].closed and t in (0.0, 1.0) for k, t in zip(piece, at, strict=True)]
-    for one, other in _close_pairs(spots, room):
-        if (drawn[one] and drawn[other]) or math.dist(spots[one], spots[other]) <= 2 * near:
-            groups.join(one, other)
+    drawn = np.array(
+        [not spans[k].closed and t in (0.0, 1.0) for k, t in zip(piece, at, strict=True)]
+    )
+    ones, others = _close_pairs(spots, room).T
+    apart = np.hypot(*(spots[ones] - spots[others]).T)
+    alike = (drawn[ones] & drawn[others]) | (apart <= 2 * near)
+    groups.join_all(ones[alike], others[alike])
     return Cuts(spans, piece, at, groups, by_piece)
 
 
@@ -118,12 +128,12 @@ def make_ready() -> None:
     cKDTree(np.zeros((1, 2)))
 
 
-def _close_pairs(spots: NDArray[np.float64], near: float) -> Iterable[tuple[int, int]]:
+def _close_pairs(spots: NDArray[np.float64], near: float) -> NDArray[np.intp]:
+    """Pairs of rows of spots that lie so near to each other, shape (n, 2)."""
     # here: loading it takes a while, and most sketches are settled without
     from scipy.spatial import cKDTree
 
-    pairs: Callable[[float], Iterable[tuple[int, int]]] = cKDTree(spots).query_pairs
-    return pairs(near)
+    return np.asarray(cKDTree(spots).query_pairs(near, output_type="ndarray"), dtype=np.intp)
 
 
 def corners_of(cuts: Cuts, room: float) -> tuple[NDArray[np.float64], dict[int, int]]:

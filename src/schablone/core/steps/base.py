@@ -17,6 +17,7 @@ from ..quantity import COUNT, LENGTH, Kind
 from ..sketch.curves import XY
 from ..sketch.regions import Region
 from .sentence import Sentence
+from .span import Span
 from .workshop import Feature, Outlines, Workshop
 
 
@@ -30,7 +31,8 @@ class Slot:
     where it runs from and to. Its values are then those at the nodes of the curve, or with
     ``panels`` at those of many pieces of it, under ``path@0``, ``path@1`` … ``counted`` makes it a
     formula of whole numbers from 1: their names, each with the path of the slot, or the output of
-    the step, that gives the count (``round`` marks the diameter of a round hole); its values are
+    the step, that gives the count (``round`` marks the diameter of a round hole, ``bored`` the axis
+    of the part along which that runs, where the step's own plane does not tell); its values are
     under ``path@1``, or ``path@2.3`` where there are two.
     """
 
@@ -44,6 +46,7 @@ class Slot:
     counted: tuple[tuple[str, str], ...] = ()
     round: bool = False
     panels: bool = False
+    bored: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,7 +78,7 @@ class Step(Frozen):
     #: nowhere else.
     in_stencils: ClassVar[bool] = False
     #: What is to be picked as soon as it is added: a field (``edges+edge`` for edges), or
-    #: ``drawing``; ``shelf`` where it is chosen from the shelf before it is added.
+    #: ``drawing``, ``ties``; ``shelf`` where it is chosen from the shelf before it is added.
     asks: ClassVar[str] = ""
     #: Whether it looks at parts beside the one that it works on.
     looks_around: ClassVar[bool] = False
@@ -120,6 +123,16 @@ class Step(Frozen):
         """Where figures of the step stand on the part: paths of formulas, each with a point in
         space, mm. ``values`` are those wanted; ``frame_of`` gives the frame of a flat face by its
         name."""
+        return []
+
+    def spans(
+        self,
+        values: Mapping[str, float],
+        drawings: Mapping[str, Outlines],
+        frame_of: Callable[[str], Frame | None],
+    ) -> list[Span]:
+        """What the lengths of the step reach from and to, for those that a drawing can show as a
+        dimension between two points. What is given is as with :meth:`figure_spots`."""
         return []
 
     def slots(self) -> tuple[Slot, ...]:

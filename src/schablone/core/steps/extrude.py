@@ -29,6 +29,7 @@ from .sentence import (
     StepPiece,
     Words,
 )
+from .span import Span, between
 from .workshop import Feature, Outlines, StepError, Workshop, above_zero
 
 
@@ -88,6 +89,30 @@ class Extrude(Step):
         if "down_by" in values:
             found.append(("down_by", drawing.frame.at(x1, y0, -values["down_by"] / 2)))
         return found
+
+    def spans(
+        self,
+        values: Mapping[str, float],
+        drawings: Mapping[str, Outlines],
+        frame_of: Callable[[str], Frame | None],
+    ) -> list[Span]:
+        drawing = drawings.get(self.sketch)
+        if drawing is None or "by" not in values:
+            return []
+        _, y0, x1, _ = bounds_of(drawing)
+        by = values["by"]
+        low, high = (-by / 2, by / 2) if self.extent == "both" else (0.0, by)
+        if self.extent == "by" and self.direction == "down":
+            low, high = -by, 0.0
+        ends = [("by", low, high)]
+        if "down_by" in values:
+            ends.append(("down_by", -values["down_by"], 0.0))
+        across = drawing.frame.x
+        found = (
+            between(path, drawing.frame.at(x1, y0, a), drawing.frame.at(x1, y0, b), across)
+            for path, a, b in ends
+        )
+        return [span for span in found if span is not None]
 
     def slots(self) -> tuple[Slot, ...]:
         found = []

@@ -33,6 +33,7 @@ from .sentence import (
     StepPiece,
     Words,
 )
+from .span import Span, between, round_span
 from .workshop import Feature, Outlines, StepError, Workshop, above_zero
 
 #: Forms whose section is the same at every depth.
@@ -102,6 +103,24 @@ class Hole(Step):
         if "depth" in values:
             found.append(("depth", frame.at(x, y, -values["depth"])))
         return found
+
+    def spans(
+        self,
+        values: Mapping[str, float],
+        drawings: Mapping[str, Outlines],
+        frame_of: Callable[[str], Frame | None],
+    ) -> list[Span]:
+        frame = frame_of(self.face)
+        if frame is None or not {"x", "y", "diameter"} <= values.keys() or self.where != "here":
+            return []
+        x, y, half = values["x"], values["y"], values["diameter"] / 2
+        found: list[Span | None] = [round_span("diameter", frame, (x, y), half)]
+        if "depth" in values:
+            rim, floor = (frame.at(x + half, y, w) for w in (0.0, -values["depth"]))
+            found.append(between("depth", rim, floor, frame.y))
+        found.append(between("x", frame.origin, frame.at(x, 0.0), frame.normal))
+        found.append(between("y", frame.origin, frame.at(0.0, y), frame.normal))
+        return [span for span in found if span is not None]
 
     def slots(self) -> tuple[Slot, ...]:
         found = [

@@ -1,4 +1,4 @@
-"""A solid from elsewhere: read from a STEP file, kept in the design."""
+"""A solid from elsewhere: read from a STEP file, or made of a mesh, kept in the design."""
 
 from __future__ import annotations
 
@@ -20,8 +20,8 @@ class Imported(Step):
 
     order = 28
     title = "Solid from a file"
-    purpose = "A solid read from a STEP file, added or cut"
-    also = "step import file"
+    purpose = "A solid read from a STEP file or a mesh, added or cut"
+    also = "step stl 3mf obj mesh import file"
     repeatable = True
 
     kind: Literal["imported"] = "imported"
@@ -63,7 +63,7 @@ class Imported(Step):
     def feature(self, shop: Workshop) -> Feature:
         if not self.data:
             raise StepError(
-                "No file is chosen.", "Choose one: File, Import a STEP solid.", "file", asks=True
+                "No file is chosen.", "Choose one: File, Import a solid.", "file", asks=True
             )
         from ..kernel.motion import Motion
         from ..kernel.occ.reading import described

@@ -155,6 +155,13 @@ class ListPiece:
     least: int = 0
 
 
+@dataclass(frozen=True, slots=True)
+class TiesPiece:
+    """Ties between faces, made in the view."""
+
+    path: str
+
+
 SentencePiece = (
     Words
     | FormulaPiece
@@ -174,6 +181,7 @@ SentencePiece = (
     | StencilPiece
     | AnchorPiece
     | PortPiece
+    | TiesPiece
 )
 Sentence = tuple[tuple[SentencePiece, ...], ...]
 

@@ -13,10 +13,10 @@ from ..design.rebuild import Rebuilt
 from ..design.treat import as_it_lies
 from ..kernel.second import manifold_of
 from ..problem import Problem, SchabloneError
-from ..publish.edition import pieces_of
 from ..publish.flat_layout import Laid, laid_alone
 from ..publish.parts_list import count_of
 from ..publish.piece import Piece
+from ..publish.pieces import pieces_of
 from ..sketch.regions import Region
 
 #: Chord tolerance of outlines, mm; they are made larger by as much, so that nothing sticks out.
