@@ -14,10 +14,10 @@ from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.mesh import Mesh
 from schablone.core.process import neutral, shipped_processes
 from schablone.core.publish.edition import Edition, read_edition_bytes
+from schablone.core.publish.licences import LICENCES, licence_in_full
 from schablone.core.publish.life import coming_edition, with_edition
 from schablone.core.publish.make_edition import make_edition
 from schablone.core.publish.page import glb
-from schablone.core.publish.page.gather import licence_in_full
 from tests.conftest import plate
 
 PRINTER = shipped_processes()[0]
@@ -177,7 +177,12 @@ def test_licences_at_hand_are_whole() -> None:
     assert "TERMS AND CONDITIONS FOR USE" in licence_in_full("Apache-2.0")
     assert "Statement of Purpose" in licence_in_full("CC0-1.0")
     assert "WITHOUT WARRANTY OF ANY KIND" in licence_in_full("MIT")
-    for other in ("CC-BY-4.0", "", "../html", "MIT.txt"):
+    for adapted in ("CC-BY-4.0", "CC-BY-SA-4.0"):
+        told = licence_in_full(adapted)
+        assert [f"Section {k} -- " in told for k in range(1, 10)] == [True] * 8 + [False]
+    assert "BY-SA Compatible License" in licence_in_full("CC-BY-SA-4.0")
+    assert all(len(licence_in_full(short)) > 900 for short in LICENCES)
+    for other in ("", "../html", "MIT.txt", "CC-BY-3.0"):
         assert licence_in_full(other) == ""
 
 

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 
 from ..core.gallery import Shared
 from ..core.problem import SchabloneError
-from ..core.publish.readme import licence_words
+from ..core.publish.licences import licence_words
 from .gallery_place import opened_gallery
 from .widgets.basics import button, clear, label, rule
 

@@ -29,9 +29,9 @@ from ...core.prove.size_report import size_report
 from ...core.publish.changes import called
 from ...core.publish.choices import CHOICE, Choice, choice_of, take_choice, why_not, write_choice
 from ...core.publish.edition import Edition
+from ...core.publish.licences import licence_name
 from ...core.publish.life import adapted
 from ...core.publish.pieces import endings_for
-from ...core.publish.readme import licence_name
 from ...core.quantity import plain
 from ...core.words import sentence
 from ...worker import talk

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 
 from ...core.design import Adjustable, Design, Preset, Size
 from ...core.publish.edition import problems_before_publishing
-from ...core.publish.readme import LICENCES
+from ...core.publish.licences import LICENCES
 from ...core.quantity import Quantity, say
 from ...core.words import say_name
 from ..gallery_place import reports_in

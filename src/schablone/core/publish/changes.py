@@ -13,7 +13,7 @@ from ..formula.value_table import Cell
 from ..process.model import Process
 from ..quantity import TRUTH, Quantity, say
 from ..words import listed, say_name
-from .readme import licence_name
+from .licences import licence_name
 
 #: So many changes of one kind are told one by one.
 _MOST = 12

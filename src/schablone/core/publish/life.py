@@ -28,6 +28,7 @@ from ..quantity import formula_of, say
 from ..words import sentence
 from .changes import called, changes, pairs_of
 from .choices import as_order, edition_name, why_not
+from .licences import SHARE_ALIKE
 
 #: So many choices are tried beside those at the ends.
 _TRIED = 40
@@ -39,9 +40,6 @@ _MOST = 4
 
 #: How the number of an edition is written.
 NUMBER = re.compile(_NUMBER)
-
-#: Licences that an adaptation must keep.
-SHARE_ALIKE = ("CC-BY-SA-4.0",)
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,17 +10,8 @@ from ..formula.value_table import ValueTable
 from ..markup import as_typed, paragraphs
 from ..process.model import Process
 from ..quantity import Quantity, say
+from .licences import licence_in_full, licence_name, licence_words
 from .parts_list import ListedPart, as_markdown
-
-#: Licences that are offered, by their short names.
-LICENCES = {
-    "CC-BY-4.0": "Creative Commons Attribution 4.0 International",
-    "CC-BY-SA-4.0": "Creative Commons Attribution-ShareAlike 4.0 International",
-    "CC0-1.0": "Creative Commons Zero 1.0 Universal (public domain dedication)",
-    "Apache-2.0": "Apache License 2.0",
-    "MIT": "MIT License",
-}
-
 
 #: What is made ready of a design without ready-made sizes.
 AS_DESIGNED = "As designed"
@@ -145,22 +136,12 @@ def sources_of(design: Design) -> list[str]:
     return told
 
 
-def licence_name(design: Design) -> str:
-    """The licence in words."""
-    return licence_words(design.publish.licence)
-
-
-def licence_words(short: str) -> str:
-    """A licence by its short name in words."""
-    return f"{LICENCES[short]} ({short})" if short in LICENCES else short or "All rights reserved"
-
-
 def licence_text(design: Design) -> str:
-    """What stands in the licence file."""
+    """What stands in the licence file: whose it is, and the whole licence."""
     who = design.publish.author or "the author"
     title = design.title
     sources = "".join(f"{line}\n" for line in sources_of(design))
     return (
         f"{title}\n\nBy {who}.\nLicence: {licence_name(design)}\nSPDX-License-Identifier: "
-        f"{design.publish.licence}\n{sources}"
-    )
+        f"{design.publish.licence}\n{sources}\n{licence_in_full(design.publish.licence)}"
+    ).rstrip() + "\n"

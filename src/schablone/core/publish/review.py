@@ -19,7 +19,7 @@ from ..prove.loose import Loose
 from ..prove.tolerances import Share
 from ..quantity import say
 from .edition import problems_before_publishing
-from .readme import licence_name
+from .licences import licence_name
 
 #: Where so many of a hundred come out there is nothing to tell.
 _GOOD = 0.95

@@ -5,7 +5,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
-from importlib.resources import files
 
 import numpy as np
 
@@ -15,6 +14,7 @@ from ...kernel.mesh import Mesh
 from ...process.model import Process
 from ...quantity import plain
 from ..drawing_sheet.measuring import measuring_pictures
+from ..licences import licence_in_full
 from ..parts_list import parts_list
 from ..readme import AS_DESIGNED, Told
 from .html import Page
@@ -86,10 +86,3 @@ def _turned(mesh: Mesh, about_up: float, about_right: float) -> Mesh:
         normals=(mesh.normals @ turn.T).astype(np.float32),
         edges=tuple(edge @ turn.T for edge in mesh.edges),
     )
-
-
-def licence_in_full(short: str) -> str:
-    """The text of a licence by its short name; empty where it is not at hand."""
-    known = {entry.name for entry in files(__package__).joinpath("licences").iterdir()}
-    name = f"{short}.txt"
-    return files(__package__).joinpath("licences", name).read_text("utf8") if name in known else ""

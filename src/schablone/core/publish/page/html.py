@@ -16,8 +16,9 @@ from ...words import say_name, sentence
 from ..changes import called
 from ..drawing_sheet.measuring import picture_svg
 from ..drawing_sheet.page import Page as Sheet
+from ..licences import licence_name
 from ..parts_list import ListedPart
-from ..readme import Told, licence_name, lines_of, offered, sources_of
+from ..readme import Told, lines_of, offered, sources_of
 
 #: What a machine does with a part, by the family of its process.
 _MAKES = {"print": "printed", "cut": "cut out of a sheet or board", "fold": "cut and bent of sheet"}
@@ -27,8 +28,8 @@ _MAKES = {"print": "printed", "cut": "cut out of a sheet or board", "fold": "cut
 class Page:
     """What the page shows beside what it tells: pictures as PNG (``main``, from other ``sides``
     with what they show, and of ready-made sizes by name), the parts as GLB, the size and mass of
-    each ready-made size in words, the full text of the licence where it is at hand, and where the
-    caliper is held for each size."""
+    each ready-made size in words, the full text of the licence if it is one of those offered, and
+    where the caliper is held for each size."""
 
     told: Told
     main: bytes
