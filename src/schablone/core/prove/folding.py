@@ -23,6 +23,8 @@ from .finding import Finding
 #: A hole keeps this many thicknesses from where a bend starts, or it is drawn towards it: what
 #: shops ask for as 2.5 thicknesses and the radius from the face of the flange.
 _CLEAR = 2.5
+#: What a caliper would feel of a hole that is drawn, mm.
+_FELT = 0.01
 #: The least inside radius that sheets take without cracking, in thicknesses, where nothing better
 #: is known; hems are pressed shut all the same.
 _LEAST_RADIUS = {"Aluminium": 0.5, "Steel": 0.5, "Copper": 0.3, "Brass": 0.5}
@@ -259,12 +261,12 @@ def _holes(sheet: _Sheet) -> _Wrong:
     if nearest is None:
         return False, "", ""
     far, wall, bend = nearest
-    if far < clear - 1e-9:
+    pulled = _pulled(sheet, bend, far / clear)
+    if pulled >= _FELT:
         return (
             True,
             f"The {wall} begins {plain(far, 2)} mm from {bend.title}; nearer than "
-            f"{plain(clear, 2)} mm it is drawn towards the bend, by up to "
-            f"{plain(_pulled(sheet, bend, far / clear), 2)} mm",
+            f"{plain(clear, 2)} mm it is drawn towards the bend, by up to {plain(pulled, 2)} mm",
             "Move it away, or cut it across the bend.",
         )
     return False, f"{plain(far, 2)} mm at least", ""
