@@ -12,10 +12,10 @@ from schablone.app.view3d.picture import paint_parts
 from schablone.core.design import Adjustable, Design, Preset, edit
 from schablone.core.design.offered import with_edition_limits
 from schablone.core.design.rebuild import rebuild
+from schablone.core.editions import make_edition
 from schablone.core.problem import SchabloneError
 from schablone.core.process import LensView, shipped_processes
 from schablone.core.publish.edition import as_given, read_edition_bytes
-from schablone.core.publish.make_edition import make_edition
 from tests.conftest import SLIDE
 
 _KEPT: list[bytes] = []

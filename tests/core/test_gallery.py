@@ -6,6 +6,7 @@ import pytest
 
 from schablone.core.design import Design, edit, read_design
 from schablone.core.design.rebuild import Memory
+from schablone.core.editions import make_edition
 from schablone.core.gallery import Gallery, made_by, makers
 from schablone.core.gallery.makers import CARES, MadeSize, coupon_features
 from schablone.core.gallery.place import INDEX
@@ -14,7 +15,6 @@ from schablone.core.problem import SchabloneError
 from schablone.core.process import shipped_processes
 from schablone.core.publish.hearing import heard
 from schablone.core.publish.life import adapted, coming_edition, with_edition
-from schablone.core.publish.make_edition import make_edition
 from schablone.core.publish.reports import Machine, Report
 from tests.conftest import SLIDE
 from tests.core.test_mates import disc_on

@@ -11,12 +11,12 @@ from schablone.core.design import write_design as write
 from schablone.core.design.evaluate import table_of
 from schablone.core.design.model import Check, Publishing
 from schablone.core.design.offered import with_edition_limits
+from schablone.core.editions import make_edition
 from schablone.core.problem import SchabloneError
 from schablone.core.process import neutral, shipped_processes
 from schablone.core.publish.choices import Choice, parse_choice, take_choice, write_choice
 from schablone.core.publish.edition import problems_before_publishing, read_edition_bytes
 from schablone.core.publish.life import adapted, coming_edition, recorded, with_edition
-from schablone.core.publish.make_edition import make_edition
 
 DAY, LATER = "2026-05-30", "2026-06-14"
 SMALL = Design(

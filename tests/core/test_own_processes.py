@@ -9,11 +9,11 @@ from schablone.core.design.edit import make_by
 from schablone.core.design.lens_table import lens_table, machines_of
 from schablone.core.design.measures import measures_of
 from schablone.core.design.rebuild import Memory, rebuild
+from schablone.core.editions import make_edition
 from schablone.core.process import Process
 from schablone.core.process.model import Material
 from schablone.core.prove import findings
 from schablone.core.publish.edition import read_edition
-from schablone.core.publish.make_edition import make_edition
 from schablone.core.publish.pieces import pieces_of
 
 STUFF = Material(name="PETG", density=1.0)

@@ -11,12 +11,12 @@ import pytest
 
 from schablone.core.design import Adjustable, Check, Design, Preset, edit
 from schablone.core.design.rebuild import rebuild
+from schablone.core.editions import make_edition
 from schablone.core.kernel.mesh import Mesh
 from schablone.core.process import neutral, shipped_processes
 from schablone.core.publish.edition import Edition, read_edition_bytes
 from schablone.core.publish.licences import LICENCES, licence_in_full
 from schablone.core.publish.life import coming_edition, with_edition
-from schablone.core.publish.make_edition import make_edition
 from schablone.core.publish.page import glb
 from tests.conftest import plate
 
@@ -88,7 +88,10 @@ def test_the_page_tells_all_that_people_need(slides) -> None:
     pictures = [told["src"] for tag, told in page.tags if tag == "img"]
     assert len(pictures) == 1 + 2 + 3
     links = [told["href"] for tag, told in page.tags if tag == "a"]
-    assert sorted(links) == sorted(m for m in slides.members if m.startswith("ready/"))
+    assert "drawing.pdf" in links
+    assert sorted(links) == sorted(
+        m for m in slides.members if m.startswith("ready/") or m == "drawing.pdf"
+    )
 
 
 def test_it_needs_no_network(slides) -> None:
@@ -96,7 +99,9 @@ def test_it_needs_no_network(slides) -> None:
     for _, told in page.tags:
         for name in ("src", "href", "action", "data", "poster", "srcset"):
             if value := told.get(name):
-                assert value.startswith(("data:image/png;base64,", "ready/", "parts.csv"))
+                assert value.startswith(
+                    ("data:image/png;base64,", "ready/", "parts.csv", "drawing.pdf")
+                )
     text = slides.members["README.html"].decode()
     rule = next(t["content"] for tag, t in page.tags if tag == "meta" and "http-equiv" in t)
     assert "default-src 'none'" in rule

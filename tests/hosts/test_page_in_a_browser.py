@@ -16,8 +16,8 @@ from PySide6.QtGui import QImage
 
 from schablone.app.view3d.picture import paint_parts
 from schablone.core.design import read_design
+from schablone.core.editions import make_edition
 from schablone.core.process import shipped_processes
-from schablone.core.publish.make_edition import make_edition
 from tests.conftest import SLIDE
 
 BROWSER = shutil.which("chromium") or shutil.which("chromium-browser")

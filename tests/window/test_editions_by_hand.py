@@ -9,10 +9,10 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFileDialog, QLineEdit, QScrollArea
 
 from schablone.app import gallery_window
+from schablone.core.editions import make_edition
 from schablone.core.process import shipped_processes
 from schablone.core.publish.choices import parse_choice
 from schablone.core.publish.life import coming_edition, recorded, with_edition
-from schablone.core.publish.make_edition import make_edition
 from schablone.core.publish.reports import parse_report
 from tests.window.hands import Hands
 from tests.window.test_shape import settle
@@ -52,6 +52,24 @@ def fill_in(hands: Hands, width: str) -> None:
 def to_the_end(page) -> None:
     for area in page.findChildren(QScrollArea):
         area.verticalScrollBar().setValue(area.verticalScrollBar().maximum())
+
+
+def test_writing_tells_how_far_it_is_and_can_be_stopped(qtbot, window, tmp_path) -> None:
+    hands, path = Hands(qtbot, window), tmp_path / "mine" / "one.zip"
+    path.parent.mkdir()
+    path.write_bytes(b"as it was")
+    hands.click("Publish …")
+    hands.until("Write edition 1.0 …")
+    window.files.publish_to(path)
+    hands.until("now Hummel 8 on Printer ")
+    assert not window.publish.write.isEnabled()
+    hands.click("Stop writing")
+    hands.until("Stopped. No edition was written.")
+    assert not hands.says("now Hummel 8")
+    assert window.publish.write.isEnabled()
+    assert path.read_bytes() == b"as it was"
+    assert [p.name for p in path.parent.iterdir()] == ["one.zip"]
+    assert window.session.design.publish.history == ()
 
 
 def test_the_next_edition_says_its_number_and_what_changed(qtbot, window, tmp_path) -> None:

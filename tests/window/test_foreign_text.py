@@ -21,9 +21,9 @@ from schablone.app.rail import PLACES
 from schablone.core.bought import bought_on_the_shelf
 from schablone.core.design import Design, read_design
 from schablone.core.design.stencil_edit import put_in
+from schablone.core.editions import make_edition
 from schablone.core.process import shipped_processes
 from schablone.core.publish.edition import read_edition_bytes
-from schablone.core.publish.make_edition import make_edition
 from schablone.core.reuse import stencils_on_the_shelf
 from tests.conftest import TOP, plate
 from tests.window.conftest import wait_until_settled

@@ -311,7 +311,7 @@ def test_the_cutter_of_a_router_is_found_from_corner_to_corner(qtbot, window) ->
 
 def test_others_choose_their_own_machine_for_each_part(qtbot, application, tmp_path) -> None:
     """An edition of a printed box with a lid that is cut, opened by someone with another laser."""
-    from schablone.core.publish.make_edition import make_edition
+    from schablone.core.editions import make_edition
     from tests.core.test_own_processes import LASER, PRINTER, box_with_lid
     from tests.window.conftest import wait_until_settled
 

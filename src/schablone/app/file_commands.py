@@ -49,6 +49,7 @@ class FileCommands(QObject):
     sizes_read = Signal(tuple, str)
     #: An edition is being written, or no longer.
     publishing = Signal(bool)
+    publishing_at = Signal(str, int, int)
 
     def __init__(
         self, window: QWidget, session: Session, worker: WorkerClient, strip: QuestionStrip
@@ -357,7 +358,14 @@ class FileCommands(QObject):
         today = datetime.date.today().isoformat()
         self._publisher = Publisher(session.design, processes, path, proof, today)
         self._publisher.done.connect(self._published)
+        self._publisher.at.connect(self.publishing_at)
         self._publisher.start()
+
+    def stop_publishing(self) -> None:
+        """Write no edition after all; what was there before stays."""
+        if self._publisher is not None and self._publisher.stop():
+            self.publishing.emit(False)
+            self.session.said.emit("Stopped. No edition was written.")
 
     def _published(
         self, path: str, problems: list[dict[str, Any]], published: Design | None

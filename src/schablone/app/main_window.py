@@ -250,6 +250,8 @@ class MainWindow(QMainWindow):
         for part in (self.questions, files, self.putting, self.elsewhere):
             part.place_wanted.connect(self.go)
         files.publishing.connect(self.publish.show_writing)
+        files.publishing_at.connect(self.publish.writing.show_at)
+        self.publish.writing.stop_wanted.connect(files.stop_publishing)
         files.sizes_read.connect(shape.sizes.take_sizes)
         self.part.told.connect(
             lambda report: self.foot.show_figures(report["parts"], report["things"])

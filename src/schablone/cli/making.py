@@ -18,6 +18,7 @@ from ..core.design.lens_table import machines_of, seen_through
 from ..core.design.measures import measures_of
 from ..core.design.rebuild import Rebuilt, rebuild
 from ..core.design.sheet_by_hand import with_sheet
+from ..core.editions import make_edition
 from ..core.problem import Problem, SchabloneError, errors
 from ..core.process import Lens, Process, shipped_processes
 from ..core.process.store import write_process
@@ -25,7 +26,6 @@ from ..core.prove.ranges.result import say_proof
 from ..core.publish.drawing_sheet import drawing_pages, sheet_file
 from ..core.publish.exports import FORMATS, export
 from ..core.publish.life import next_edition, recorded
-from ..core.publish.make_edition import make_edition
 from ..core.publish.pieces import pieces_of
 from ..core.quantity import plain
 from ..core.whole_files import write_whole

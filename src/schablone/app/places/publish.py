@@ -30,6 +30,7 @@ from ..widgets.left_text import LeftText
 from ..widgets.pages import Pages
 from .editions_card import EditionsCard
 from .heard_page import HeardPage
+from .writing_line import WritingLine
 
 
 class PublishPlace(QWidget):
@@ -45,6 +46,7 @@ class PublishPlace(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.session = session
         self._shown: tuple[object, ...] | None = None
+        self._is_writing = False
         #: The window of the practice gallery, as long as it is open.
         self.gallery: QWidget | None = None
         whole = QVBoxLayout(self)
@@ -87,6 +89,8 @@ class PublishPlace(QWidget):
                 wrap=True,
             )
         )
+        self.writing = WritingLine()
+        layout.addWidget(self.writing)
         self.trouble = label("", "wrong", wrap=True)
         self.trouble.hide()
         layout.addWidget(self.trouble)
@@ -123,8 +127,12 @@ class PublishPlace(QWidget):
 
     def show_writing(self, on: bool) -> None:
         """An edition is being written, or no longer."""
+        self._is_writing = on
         self.write.setEnabled(False)
-        if not on:
+        if on:
+            self.writing.begin()
+        else:
+            self.writing.hide()
             self.refresh()
 
     def refresh(self) -> None:
@@ -134,7 +142,7 @@ class PublishPlace(QWidget):
         wrong = problems_before_publishing(design)
         self.trouble.setText("\n".join(problem.text for problem in wrong))
         self.trouble.setVisible(bool(wrong))
-        self.write.setEnabled(not wrong)
+        self.write.setEnabled(not wrong and not self._is_writing)
         names = tuple((size.name, size.note) for size in design.sizes)
         shown = (names, tuple(item.size for item in design.publish.adjust), design.publish.presets)
         if shown != self._shown:

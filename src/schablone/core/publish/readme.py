@@ -13,6 +13,8 @@ from ..quantity import Quantity, say
 from .licences import licence_in_full, licence_name, licence_words
 from .parts_list import ListedPart, as_markdown
 
+#: The drawing sheet within an edition.
+DRAWING = "drawing.pdf"
 #: What is made ready of a design without ready-made sizes.
 AS_DESIGNED = "As designed"
 
@@ -21,8 +23,8 @@ AS_DESIGNED = "As designed"
 class Told:
     """What the page of an edition tells: the design, the processes that it was tried with, the
     ready-made files as preset, process and path, those left out as preset, process and reason, the
-    table of sizes as wanted, the parts, how it was proved, and the processes of parts that have one
-    of their own."""
+    table of sizes as wanted, the parts, how it was proved, the processes of parts that have one of
+    their own, and whether there is a drawing sheet."""
 
     design: Design
     processes: Sequence[Process]
@@ -32,6 +34,7 @@ class Told:
     parts: Sequence[ListedPart] = ()
     proof: str = ""
     own: Sequence[Process] = ()
+    is_drawn: bool = False
 
 
 def readme_markdown(told: Told) -> str:
@@ -59,6 +62,8 @@ def readme_markdown(told: Told) -> str:
             f"| {as_typed(item.label or item.size)} | {value} | {low} | {high} | "
             f"{as_typed(item.help)} |"
         )
+    if told.is_drawn:
+        lines += ["", f"All sizes on a drawing: [{DRAWING}]({DRAWING})."]
     lines += ["", "Open this file with Schablone to adjust it and to choose your own machine.", ""]
     if len(parts) > 1:
         lines += ["## What it takes", "", as_markdown(parts), "", "The same: parts.csv.", ""]

@@ -20,8 +20,8 @@ from .nesting import Nester
 from .rectangles import by_rectangles
 from .sheets import NEARLY, Layout, Put, Sheet, keep_apart, size_of
 
-#: How often orders are tried beyond the first, and for how long, s.
-_ORDERS, _PATIENCE = 24, 6.0
+#: How many orders are tried beyond the first, and for how long, s.
+ORDERS, _PATIENCE = 24, 6.0
 
 
 def lay_out(
@@ -30,9 +30,10 @@ def lay_out(
     fixed: Mapping[int, Put] | None = None,
     patience: float = _PATIENCE,
     alive: Callable[[], bool] = lambda: True,
+    orders: int = ORDERS,
 ) -> Layout:
-    """Lay outlines (mm, with their holes) on as few sheets as can be found in the time. Those that
-    are ``fixed`` by hand stay.
+    """Lay outlines (mm, with their holes) on as few sheets as can be found in the time and by so
+    many ``orders`` of them. Those that are ``fixed`` by hand stay.
 
     Raises:
         SchabloneError: where one is larger than any sheet, or what is fixed is too near.
@@ -54,7 +55,7 @@ def lay_out(
     by_area = sorted(free, key=lambda k: -Polygon(outlines[k].exterior).area)
     best = nester.laid(by_area)
     rng = random.Random(1)
-    for attempt in range(_ORDERS):
+    for attempt in range(orders):
         if time.monotonic() - begun > patience or not alive() or len(free) < 2:
             break
         order = by_area[:]

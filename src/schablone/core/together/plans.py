@@ -12,7 +12,7 @@ from ..design.rebuild import Rebuilt
 from ..problem import SchabloneError
 from ..process.model import Process, Stock
 from .items import Item, items_of
-from .packing import lay_out
+from .packing import ORDERS, lay_out
 from .sheets import Layout, Sheet
 
 #: How far parts stay apart where the machine says nothing, mm: cut, and printed.
@@ -54,11 +54,11 @@ def likely_sheet(built: Rebuilt, item: Item) -> Sheet:
     cutter = built.view.cutter_of(item.name) or built.view_of(item.name)
     process = cutter.process
     stock = stock_of(process, item)
-    size = stock.size if stock is not None else process.bed[:2]
     turns = (0.0, 180.0) if stock is not None and stock.grain else (0.0, 90.0, 180.0, 270.0)
     gap = _WEB + process.cut_width(item.piece.material, item.thickness) if item.is_flat else _BESIDE
-    length, width = max(size), min(size)
-    return Sheet(length, width, _MARGIN, gap, turns)
+    if stock is None:
+        return Sheet(process.bed[0], process.bed[1], _MARGIN, gap, turns)
+    return Sheet(max(stock.size), min(stock.size), _MARGIN, gap, turns)
 
 
 def stock_of(process: Process, item: Item) -> Stock | None:
@@ -79,6 +79,7 @@ def plan(
     sheet: Sheet,
     patience: float = 6.0,
     alive: Callable[[], bool] = lambda: True,
+    orders: int = ORDERS,
 ) -> Plan:
     """Lay parts of one stock.
 
@@ -87,7 +88,7 @@ def plan(
     """
     outlines = [item.outline for item in items]
     try:
-        layout = lay_out(outlines, sheet, None, patience, alive)
+        layout = lay_out(outlines, sheet, None, patience, alive, orders)
     except SchabloneError as error:
         raise named_trouble(error, [item.title for item in items]) from None
     return Plan(items[0].stock, tuple(items), sheet, layout)

@@ -10,16 +10,19 @@ from dataclasses import replace
 
 from ..kernel.body import placed_body
 from ..kernel.motion import Motion
-from ..publish.exports import drawn_dxf, drawn_svg, three_mf
+from ..publish.exports import drawn_dxf, drawn_svg, stl, three_mf
 from ..publish.flat_layout import Laid
 from ..publish.piece import Piece
 from ..sketch.curves import Mapping2D
 from .items import Item
 from .sheets import Layout, Put
 
+#: What beds are written as.
+_SOLIDS = {".3mf": three_mf, ".stl": stl}
+
 
 def sheet_files(items: Sequence[Item], layout: Layout, ending: str) -> dict[str, bytes]:
-    """The files of a layout by name: ``sheet-1.dxf`` and so on, or ``bed-1.3mf``.
+    """The files of a layout by name: ``sheet-1.dxf`` and so on, or ``bed-1.3mf`` and ``bed-1.stl``.
 
     Raises:
         ValueError: for an ending that nothing laid is written in, or an ellipse that was turned.
@@ -29,9 +32,9 @@ def sheet_files(items: Sequence[Item], layout: Layout, ending: str) -> dict[str,
         found |= _backs(items, ending)
     for number in range(layout.sheets):
         mine = [put for put in layout.puts if put.sheet == number]
-        if ending == ".3mf":
+        if ending in _SOLIDS:
             pieces = [_moved(items[put.item].piece, put) for put in mine]
-            found[f"bed-{number + 1}.3mf"] = three_mf(pieces)
+            found[f"bed-{number + 1}{ending}"] = _SOLIDS[ending](pieces)
             continue
         laid = [_put(items[put.item], put) for put in mine]
         title = ", ".join(dict.fromkeys(items[put.item].title for put in mine))
@@ -41,7 +44,9 @@ def sheet_files(items: Sequence[Item], layout: Layout, ending: str) -> dict[str,
             size = layout.sheet.length, layout.sheet.width
             found[f"sheet-{number + 1}.svg"] = drawn_svg(laid, title, (0.0, 0.0, *size))
         else:
-            raise ValueError(f"“{ending}” is no format of what was laid; there are dxf, svg, 3mf")
+            raise ValueError(
+                f"“{ending}” is no format of what was laid; there are dxf, svg, 3mf, stl"
+            )
     return found
 
 

@@ -16,9 +16,10 @@ from ...words import say_name, sentence
 from ..changes import called
 from ..drawing_sheet.measuring import picture_svg
 from ..drawing_sheet.page import Page as Sheet
+from ..edition import file_name
 from ..licences import licence_name
 from ..parts_list import ListedPart
-from ..readme import Told, lines_of, offered, sources_of
+from ..readme import DRAWING, Told, lines_of, offered, sources_of
 
 #: What a machine does with a part, by the family of its process.
 _MAKES = {"print": "printed", "cut": "cut out of a sheet or board", "fold": "cut and bent of sheet"}
@@ -142,9 +143,15 @@ def _before(told: Told, calipers: Mapping[str, Sheet]) -> str:
         '<div class="scroll"><table>\n<tr><th>what you can adjust</th><th>as published</th>'
         f"<th>from</th><th>to</th><th></th></tr>\n{chr(10).join(rows)}\n</table></div>\n"
         f"{_calipers(design, calipers)}"
+        f"{_drawing(told)}"
         "<p>Open the edition with Schablone to adjust it, to choose your own machine, and to get "
         "files that make up for what that does.</p>"
     )
+
+
+def _drawing(told: Told) -> str:
+    linked = f'<p>All sizes on a drawing: <a href="{DRAWING}">{DRAWING}</a>.</p>\n'
+    return linked if told.is_drawn else ""
 
 
 def _calipers(design: Design, calipers: Mapping[str, Sheet]) -> str:
@@ -163,6 +170,13 @@ def _calipers(design: Design, calipers: Mapping[str, Sheet]) -> str:
     )
 
 
+def _called(path: str, preset: str) -> str:
+    """A ready-made file by its format, and what tells it from others of that: ``3MF bed 2``."""
+    stem, _, ending = path.rpartition("/")[2].rpartition(".")
+    more = stem.removeprefix(file_name(preset)).replace("-", " ").strip()
+    return f"{ending.upper()} {more}".strip()
+
+
 def _ready(page: Page) -> str:
     told = page.told
     cards = []
@@ -170,8 +184,7 @@ def _ready(page: Page) -> str:
         files_: dict[str, list[str]] = {}
         for preset, process, path in told.ready:
             if preset == name:
-                ending = path.rpartition(".")[2].upper()
-                link = f'<a href="{_text(path)}">{_text(ending)}</a>'
+                link = f'<a href="{_text(path)}">{_text(_called(path, name))}</a>'
                 files_.setdefault(process, []).append(link)
         lines = [
             f"<li>{_text(process)}: {', '.join(links)}</li>" for process, links in files_.items()

@@ -6,9 +6,9 @@ import hashlib
 import io
 import json
 import zipfile
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from contextlib import suppress
 
-from ..design.bend_table import bend_table
 from ..design.file import write_design
 from ..design.model import Design
 from ..design.offered import suitable
@@ -17,23 +17,31 @@ from ..problem import Problem, SchabloneError, errors
 from ..process.model import Process
 from ..process.store import write_process
 from ..prove.checks import beds
+from ..publish.drawing_sheet import drawing_pages, sheet_file
+from ..publish.edition import DESIGN, MANIFEST, file_name, problems_before_publishing
+from ..publish.page import page_html
+from ..publish.page.gather import Painter, gathered
+from ..publish.parts_list import as_csv, parts_list
+from ..publish.readme import AS_DESIGNED, DRAWING, Told, licence_text, readme_markdown
 from ..words import say_name
-from .edition import DESIGN, MANIFEST, file_name, problems_before_publishing
-from .exports import export
-from .page import page_html
-from .page.gather import Painter, gathered
-from .parts_list import as_csv, parts_list
-from .pieces import endings_for, pieces_of
-from .readme import AS_DESIGNED, Told, licence_text, readme_markdown
+from .ready import ready_files
+
+#: Told what is worked at, how much of the whole is done, and how much it is.
+Progress = Callable[[str, int, int], None]
 
 
 def make_edition(
-    design: Design, processes: Sequence[Process], paint: Painter, proof: str = ""
+    design: Design,
+    processes: Sequence[Process],
+    paint: Painter,
+    proof: str = "",
+    at: Progress = lambda what, done, of: None,
 ) -> bytes:
     """Build every preset on every process and put all into one zip. Files for a machine on whose
     bed a part does not lie are left out, with a word in the README. ``proof`` says there how the
     design was proved. Its number is that of the last record of the design (see
-    :func:`~schablone.core.publish.life.with_edition`). The same design gives the same bytes.
+    :func:`~schablone.core.publish.life.with_edition`). ``at`` hears how far it is. The same design
+    gives the same bytes.
 
     Raises:
         SchabloneError: where a preset cannot be built or nothing may be adjusted.
@@ -45,14 +53,18 @@ def make_edition(
     processes = suitable(design, processes)
     members: dict[str, bytes] = {DESIGN: write_design(_as_passed_on(design)).encode("utf8")}
     memory = Memory()
-    presets = design.publish.presets
+    sizes = [(p.name, p.sizes) for p in design.publish.presets] or [(AS_DESIGNED, {})]
+    whole = len(processes) * len(sizes) + 1
     ready: list[tuple[str, str, str]] = []
     left_out: list[tuple[str, str, str]] = []
     for process in own:
         members[f"processes/{file_name(process.name)}.json"] = write_process(process).encode("utf8")
+    done = 0
     for process in processes:
         members[f"processes/{file_name(process.name)}.json"] = write_process(process).encode("utf8")
-        for preset_name, given in [(p.name, p.sizes) for p in presets] or [(AS_DESIGNED, {})]:
+        for preset_name, given in sizes:
+            at(f"{preset_name} on {process.name}", done, whole)
+            done += 1
             view = design.seen("sent", process, own)
             built = rebuild(design, view, memory, given)
             bad = errors(built.problems) or tuple(p for p in built.problems if p.severity == "note")
@@ -73,20 +85,19 @@ def make_edition(
                     (preset_name, process.name, f"{say_name(small.place)} is {small.why}")
                 )
                 continue
-            families = {machine.family for machine, bodies in built.by_machine() if bodies}
-            bent = any(bend_table(built, part) for part in built.bodies)
-            for ending in endings_for(families):
-                if ending == ".pdf" and not bent:
-                    continue
-                pieces = pieces_of(design, built, ending)
-                path = f"ready/{file_name(process.name)}/{file_name(preset_name)}{ending}"
-                members[path] = export(pieces, path)
-                ready.append((preset_name, process.name, path))
+            files = ready_files(design, built, process, preset_name)
+            members |= files
+            ready += [(preset_name, process.name, path) for path in files]
+    at("the page and its pictures", done, whole)
     wanted = rebuild(design, design.seen("wanted", processes[0], own), memory)
     parts = parts_list(design, wanted)
     if len(parts) > 1:
         members["parts.csv"] = as_csv(parts).encode("utf8")
-    told = Told(design, processes, ready, left_out, wanted.table, parts, proof, own)
+    with suppress(SchabloneError):  # a cut through nothing, say: told where the sheet is made
+        members[DRAWING] = sheet_file(drawing_pages(design, wanted), DRAWING)
+    told = Told(
+        design, processes, ready, left_out, wanted.table, parts, proof, own, DRAWING in members
+    )
     members["README.md"] = readme_markdown(told).encode("utf8")
     page = gathered(told, wanted, own, memory, paint)
     members["picture.png"] = page.main
