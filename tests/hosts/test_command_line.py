@@ -377,6 +377,19 @@ def test_a_formula_loads_no_more_than_it_needs() -> None:
     assert done.stdout.splitlines()[-1] == "[]"
 
 
+def test_a_window_loads_no_more_than_its_first_picture_needs() -> None:
+    """What proves, lays, calibrates and draws pages is loaded where it is asked for."""
+    script = (
+        "import sys, schablone.app.application;"
+        "print(sorted({'OCP', 'scipy', 'ezdxf', 'matplotlib', 'trimesh', 'rectpack'} & "
+        "set(m.split('.')[0] for m in sys.modules)))"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", script], capture_output=True, text=True, check=True
+    )
+    assert done.stdout.splitlines()[-1] == "[]"
+
+
 def test_stencils_are_listed_written_and_unpacked(capsys, tmp_path) -> None:
     code, answer = run(capsys, "stencils")
     assert code == 0

@@ -12,7 +12,6 @@ from typing import Any
 from PySide6.QtCore import QObject, QProcess, Signal
 
 from ..core.design import Design, read_design_text, write_design
-from ..core.editions import make_edition
 from ..core.problem import Problem, SchabloneError
 from ..core.process import Process
 from ..core.publish.life import next_edition
@@ -98,6 +97,8 @@ def main() -> None:
     """Read a request from standard input, write the edition, and print a line of JSON for each
     piece that is made; the last holds the problems and the design with the record of the edition.
     The first process is the design's."""
+    # Here, and not for the window that only starts this: what lays parts takes long to load.
+    from ..core.editions import make_edition
     from .view3d.picture import paint_parts
 
     limit_worker()

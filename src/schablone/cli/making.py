@@ -18,7 +18,6 @@ from ..core.design.lens_table import machines_of, seen_through
 from ..core.design.measures import measures_of
 from ..core.design.rebuild import Rebuilt, rebuild
 from ..core.design.sheet_by_hand import with_sheet
-from ..core.editions import make_edition
 from ..core.problem import Problem, SchabloneError, errors
 from ..core.process import Lens, Process, shipped_processes
 from ..core.process.store import write_process
@@ -224,7 +223,9 @@ def parts_of(built: Rebuilt) -> list[dict[str, Any]]:
 
 
 def publish(options: argparse.Namespace) -> int:
+    """Write an edition of a design."""
     from ..app.view3d.picture import paint_parts
+    from ..core.editions import make_edition  # what lays parts takes long to load
 
     design, process, known = opened(options.file, options)
     tried = (

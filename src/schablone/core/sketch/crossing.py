@@ -6,6 +6,7 @@ from __future__ import annotations
 import itertools
 import math
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,8 +31,7 @@ class Span:
             return x0 + (x1 - x0) * t, y0 + (y1 - y0) * t
         if isinstance(curve, EllipticArc):
             return curve.at(curve.t0 + (curve.t1 - curve.t0) * t)
-        x, y = curve.at(np.array([t]))[0]
-        return float(x), float(y)
+        return curve.point_at(t)
 
     def slope(self, t: float) -> XY:
         """Derivative by the parameter."""
@@ -42,8 +42,7 @@ class Span:
             sweep = curve.t1 - curve.t0
             angle = curve.t0 + sweep * t
             return -curve.rx * math.sin(angle) * sweep, curve.ry * math.cos(angle) * sweep
-        x, y = curve.slope(np.array([t]))[0]
-        return float(x), float(y)
+        return curve.slope_at(t)
 
     def bend(self, t: float) -> float:
         """Signed curvature, to the left above zero, 1/mm."""
@@ -83,9 +82,8 @@ class Span:
         if isinstance(curve, EllipticArc) and curve.is_circular:
             angle = math.atan2(p[1] - curve.centre[1], p[0] - curve.centre[0])
             return _share_of(curve, angle)
-        ts = np.linspace(0, 1, 33)
-        best = min(ts, key=lambda t: math.dist(self.at(float(t)), p))
-        t = float(best)
+        away = _looked_at(curve) - p
+        t = int((away * away).sum(1).argmin()) / (_LOOKS - 1)
         for _ in range(12):
             x, y = self.at(t)
             dx, dy = self.slope(t)
@@ -94,6 +92,17 @@ class Span:
             if abs(step) < 1e-14:
                 break
         return t
+
+
+#: At so many places of a cubic curve it is looked for where a point is nearest.
+_LOOKS = 33
+
+
+@lru_cache(maxsize=512)
+def _looked_at(curve: Curve) -> Floats:
+    """Places all along a curve: it is asked for its nearest to many points."""
+    span = Span(curve)
+    return np.array([span.at(k / (_LOOKS - 1)) for k in range(_LOOKS)])
 
 
 def _share_of(arc: EllipticArc, angle: float) -> float:

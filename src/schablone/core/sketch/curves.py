@@ -184,6 +184,23 @@ class Bezier:
         found: NDArray[np.float64] = 3 * np.stack([u * u, 2 * u * t, t * t], 1) @ steps
         return found
 
+    def point_at(self, t: float) -> XY:
+        """One point; many times as fast as an array of one."""
+        u = 1 - t
+        a, b, c, d = u * u * u, 3 * u * u * t, 3 * u * t * t, t * t * t
+        (x0, y0), (x1, y1), (x2, y2), (x3, y3) = self.start, self.first, self.second, self.end
+        return a * x0 + b * x1 + c * x2 + d * x3, a * y0 + b * y1 + c * y2 + d * y3
+
+    def slope_at(self, t: float) -> XY:
+        """One derivative by the parameter."""
+        u = 1 - t
+        a, b, c = 3 * u * u, 6 * u * t, 3 * t * t
+        (x0, y0), (x1, y1), (x2, y2), (x3, y3) = self.start, self.first, self.second, self.end
+        return (
+            a * (x1 - x0) + b * (x2 - x1) + c * (x3 - x2),
+            a * (y1 - y0) + b * (y2 - y1) + c * (y3 - y2),
+        )
+
     @property
     def length(self) -> float:
         """Arc length by Gauss–Legendre quadrature over 32 points."""
