@@ -12,6 +12,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -33,10 +34,11 @@ class Contact:
     ends: bool = False
 
 
-def contacts(first: Span, second: Span, near: float, room: float) -> list[Contact]:
+@lru_cache(maxsize=4096)
+def contacts(first: Span, second: Span, near: float, room: float) -> tuple[Contact, ...]:
     """All places where two curves come within ``near`` mm of each other, or a drawn end of one
     within ``room`` mm of the other. Where they lie on one another for a while, both ends of that
-    stretch."""
+    stretch. Kept by what they are: a stroke or a drag leaves most of a drawing as it was."""
     reach = near if first.closed else room, near if second.closed else room
     found: list[Contact] = []
 
@@ -65,7 +67,7 @@ def contacts(first: Span, second: Span, near: float, room: float) -> list[Contac
         elif not found[same].ends:
             known = found[same]
             found[same] = Contact((known.s + s) / 2, (known.t + t) / 2)
-    return found
+    return tuple(found)
 
 
 def _snapped(span: Span, t: float, reach: float) -> float:
