@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from PySide6.QtCore import QEvent, QProcess
+from PySide6.QtCore import QDeadlineTimer, QEvent, QEventLoop, QProcess
 from PySide6.QtWidgets import QApplication, QMessageBox
 
 from schablone.app import prover_client
@@ -50,11 +50,12 @@ class Workers:
     def take_back(self, client: WorkerClient) -> None:
         """Keep the worker of a window that goes, or end it."""
         process = client._process
-        free = not (
-            client.is_busy or client._asked or client._exports or client._impatience.isActive()
-        )
+        # What it is at is mostly done sooner than another one would have begun.
+        waited = QDeadlineTimer(_SOONER)
+        while not _is_free(client) and not waited.hasExpired():
+            QApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
         if (
-            not free
+            not _is_free(client)
             or client.starting.isActive()
             or process.state() != QProcess.ProcessState.Running
         ):
@@ -78,6 +79,14 @@ class Workers:
             if not process.waitForFinished(2000):
                 process.kill()
                 process.waitForFinished(1000)
+
+
+#: How long a worker is waited for, ms.
+_SOONER = 2000
+
+
+def _is_free(client: WorkerClient) -> bool:
+    return not (client.is_busy or client._asked or client._exports or client._impatience.isActive())
 
 
 def _is_silent(process: QProcess, unpacker: Unpacker) -> bool:
