@@ -43,11 +43,12 @@ def edit_size(qtbot, window, name: str, text: str, end=Qt.Key.Key_Return):
 
 def where_seen(view, words: str) -> QPoint:
     """A place of the view where a face is seen whose words begin so."""
-    for y in range(4, view.height(), 2):
-        for x in range(4, view.width(), 2):
-            at = view.face_at(x, y)
-            if at and view.parts[at[0]].faces[at[1]]["words"].startswith(words):
-                return QPoint(x, y)
+    for grid in (16, 2):
+        for y in range(4, view.height(), grid):
+            for x in range(4, view.width(), grid):
+                at = view.face_at(x, y)
+                if at and view.parts[at[0]].faces[at[1]]["words"].startswith(words):
+                    return QPoint(x, y)
     raise AssertionError(f"“{words}” is nowhere to be seen")
 
 

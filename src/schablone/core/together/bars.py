@@ -16,7 +16,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import Bounds, LinearConstraint, linprog, milp
+import scipy
 
 from ..problem import Problem, SchabloneError
 
@@ -110,14 +110,15 @@ def cut_from_bars(
         ways += [(number, way) for way in listed or ()]
     if not complete:
         ways = _generated(takes, counts, bars, kerf)
+    optimize = scipy.optimize  # it loads when it is first used: the window knows this module, too
     prices = np.array([bars[number].price for number, _ in ways])
     matrix = np.array([way for _, way in ways], dtype=float).T
-    relaxed = linprog(prices, A_ub=-matrix, b_ub=-counts, bounds=(0, None), method="highs")
-    solved = milp(
+    relaxed = optimize.linprog(prices, A_ub=-matrix, b_ub=-counts, bounds=(0, None), method="highs")
+    solved = optimize.milp(
         prices,
-        constraints=LinearConstraint(matrix, lb=counts),
+        constraints=optimize.LinearConstraint(matrix, lb=counts),
         integrality=np.ones(len(ways), dtype=np.int64),
-        bounds=Bounds(0, np.inf),
+        bounds=optimize.Bounds(0, np.inf),
         options={"time_limit": 4.0, "mip_rel_gap": 1e-9},
     )
     # Where time runs out before whole bars are found, those of the relaxed plan are rounded up:
@@ -172,6 +173,7 @@ def _generated(
 ) -> list[tuple[int, tuple[int, ...]]]:
     """The ways that column generation finds: each is the knapsack that the prices of the pieces
     would now be worth most in."""
+    optimize = scipy.optimize
     found: list[tuple[int, tuple[int, ...]]] = []
     for k in range(len(takes)):
         fits = [n for n, bar in enumerate(bars) if takes[k] <= bar.length + kerf + 1e-9]
@@ -182,15 +184,17 @@ def _generated(
     for _ in range(400):
         prices = np.array([bars[number].price for number, _ in found])
         matrix = np.array([way for _, way in found], dtype=float).T
-        solved = linprog(prices, A_ub=-matrix, b_ub=-counts, bounds=(0, None), method="highs")
+        solved = optimize.linprog(
+            prices, A_ub=-matrix, b_ub=-counts, bounds=(0, None), method="highs"
+        )
         worth = -solved.ineqlin.marginals
         better = None
         for number, bar in enumerate(bars):
-            sack = milp(
+            sack = optimize.milp(
                 -worth,
-                constraints=LinearConstraint(takes[None, :], ub=bar.length + kerf + 1e-9),
+                constraints=optimize.LinearConstraint(takes[None, :], ub=bar.length + kerf + 1e-9),
                 integrality=np.ones(len(takes), dtype=np.int64),
-                bounds=Bounds(0, counts),
+                bounds=optimize.Bounds(0, counts),
             )
             if sack.x is None or sack.fun is None:
                 continue

@@ -12,9 +12,9 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
+import scipy
 import shapely
 from numpy.typing import NDArray
-from scipy.signal import fftconvolve
 from shapely import affinity
 from shapely.geometry import Polygon
 
@@ -119,7 +119,8 @@ class Nester:
             a = min(math.floor(across / self.cell + 1e-9), self.wide - 1) + 1
             b = min(math.floor(up / self.cell + 1e-9), self.high - 1) + 1
             padded = np.pad(taken, ((0, picture.shape[0]), (0, picture.shape[1])))
-            met = fftconvolve(padded, picture[::-1, ::-1], mode="valid")[:a, :b]
+            # It loads when it is first used: the window knows this module, too.
+            met = scipy.signal.fftconvolve(padded, picture[::-1, ::-1], mode="valid")[:a, :b]
             for x, y in self._spots(np.argwhere(met < 0.5), taken):
                 found = self._exact(shape, shapes, x, y)
                 if found is None:
