@@ -26,8 +26,9 @@ settings.load_profile("here")
 TOP = Path(__file__).resolve().parent.parent
 SLIDE = TOP / "demo" / "entrance-slide.schablone"
 #: The names of all demo designs; those that take long to build are tried by ./check --all.
+_LONG = ("smoker-heat-guard", "winter-lid")
 DEMOS = [
-    pytest.param(path.stem, marks=[pytest.mark.nightly] if path.stem == "smoker-heat-guard" else [])
+    pytest.param(path.stem, marks=[pytest.mark.nightly] if path.stem in _LONG else [])
     for path in sorted((TOP / "demo").glob("*.schablone"))
 ]
 
