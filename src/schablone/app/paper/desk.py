@@ -240,12 +240,12 @@ class Desk(QObject):
     def freedoms(self) -> int:
         return self.diagnosis.freedoms if self.diagnosis else 0
 
-    def freedom_words(self) -> list[str]:
-        """Each freedom by what moves in it."""
+    def freedom_words(self, most: int) -> list[str]:
+        """The first freedoms, ``most`` of them, each by what moves in it."""
         if self.diagnosis is None or self.settled is None:
             return []
         words = []
-        for motion in self.diagnosis.motions:
+        for motion in self.diagnosis.motions[:most]:
             moving = self._moved_by(motion)
             sizes = [
                 n for n in moving if not isinstance(self.settled.system.elements.get(n), Point)

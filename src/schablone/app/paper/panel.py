@@ -31,6 +31,10 @@ from .marks import SIGNS
 from .paper import Paper
 
 
+#: So many of the ways in which a drawing can still move are listed.
+_MOST_WAYS = 12
+
+
 class RuleRow(QFrame):
     """One constraint or dimension: sign, sentence, and for a dimension its formula. ``gone`` asks
     to remove it."""
@@ -221,17 +225,16 @@ class PaperPanel(QWidget):
         self._lay_chosen()
         if desk.freedoms and desk.diagnosis is not None:
             self._list.addWidget(label("STILL LOOSE", "group"))
-            words = desk.freedom_words()
             ways = Flow(4, 4)
-            for number, text in enumerate(words[:12]):
+            for number, text in enumerate(desk.freedom_words(_MOST_WAYS)):
                 chip = button(
                     text, "chip", lambda number=number: desk.wiggle(number), f"Wiggle {text} (W)"
                 )
                 chip.setAccessibleName(f"Wiggle {text}")
                 ways.put(chip)
             self._list.addWidget(ways)
-            if len(words) > 12:
-                self._list.addWidget(label(f"and {len(words) - 12} more", "quiet"))
+            if desk.freedoms > _MOST_WAYS:
+                self._list.addWidget(label(f"and {desk.freedoms - _MOST_WAYS} more", "quiet"))
         if desk.drawing.dimensions:
             self._list.addWidget(label("DIMENSIONS", "group"))
         for dimension in desk.drawing.dimensions:
