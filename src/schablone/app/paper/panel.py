@@ -30,7 +30,6 @@ from .desk import Desk
 from .marks import SIGNS
 from .paper import Paper
 
-
 #: So many of the ways in which a drawing can still move are listed.
 _MOST_WAYS = 12
 
