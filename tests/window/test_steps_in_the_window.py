@@ -427,7 +427,7 @@ def test_the_picture_is_cut_open_and_parts_are_hidden(qtbot, window) -> None:
     assert under()["name"] == "plate/end"
     bar.cut_open(2)
     assert view.section == (2, pytest.approx(2.0), 1.0)
-    assert view._ray(view.width() / 2, view.height() / 2)[0][2] == pytest.approx(
+    assert view.sight.ray(view.width() / 2, view.height() / 2)[0][2] == pytest.approx(
         2.0
     )  # what is looked at begins at the cut
     filled = cut_face(view.parts[0].shape, 2, 2.0)

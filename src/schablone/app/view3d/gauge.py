@@ -78,7 +78,7 @@ class GaugeTool(QObject):
     def _spot_at(self, at: QPointF) -> Spot | None:
         spots, view = self.spots(), self.view
         face = view.face_at(at.x(), at.y())
-        start, way = view._ray(at.x(), at.y())
+        start, way = view.sight.ray(at.x(), at.y())
         hit = view.parts[face[0]].shape.pick(start, way) if face is not None else None
         if spots:
             places = np.array([spot.at for spot in spots])

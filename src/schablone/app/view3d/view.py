@@ -35,13 +35,13 @@ from ..theme import theme
 from .apart import colours_of, laid, taken_apart, tinted
 from .camera import Camera
 from .drawn_mesh import DrawnMesh, colour
-from .edges_near import NearEdge, edges_near
 from .figures import Figure, FigureBoxes
 from .ground import ground_under, say_ground
 from .lit import Marks, face_of_number, light
 from .off_map import largest, off_colour
 from .overlay import ShownSketch, draw_at_pointer, draw_axes, draw_edge, draw_sketches
 from .shown import ShownPart
+from .sight import Sight
 from .tool import PointerTool
 
 if TYPE_CHECKING:
@@ -52,10 +52,6 @@ if TYPE_CHECKING:
 #: shown before their edges are drawn smooth.
 _AFTERGLOW, _TURNS, _REFINED = 1100, 420, 90
 _RUNS = QVariantAnimation.State.Running
-#: So many edges near the pointer are looked at, the nearest first.
-_MOST_NEAR = 16
-#: By how many pixels something must lie before an edge to hide it: an edge lies in its own faces.
-_BEFORE = 3.0
 #: So many pixels sideways change a dimension by one step.
 _A_STEP = 7
 #: The pointer rests as long as it stays within so many pixels.
@@ -467,14 +463,11 @@ class PartView(QWidget):
 
     # Pointer and keys
 
-    def _ray(self, x: float, y: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """The line of sight; with a section it begins where what is shown begins."""
-        start, direction = self.camera.ray(x, y, self.width(), self.height())
-        if self.section is not None:
-            axis, at, sign = self.section
-            if (start[axis] - at) * sign > 0 and direction[axis] * sign < 0:
-                start = start + direction * ((at - start[axis]) / direction[axis])
-        return start, direction
+    @property
+    def sight(self) -> Sight:
+        """What is under a pixel as it is looked at now."""
+        size = self.width(), self.height()
+        return Sight(self.camera, size, self.parts, self.hidden, self.section, self._behind)
 
     def cut(self, axis: int | None, at: float = 0.0) -> None:
         """Take away what lies on the viewer's side of a plane square to an axis; None shows all of
@@ -520,60 +513,15 @@ class PartView(QWidget):
 
     def face_at(self, x: float, y: float) -> tuple[int, int] | None:
         """Part and face number under a pixel."""
-        best = self._met(x, y)
-        return None if best is None else (best[1], best[2])
+        return self.sight.face_at(x, y)
 
     def spot_at(self, x: float, y: float) -> tuple[float, float, float] | None:
         """Where the line of sight through a pixel meets the part, mm."""
-        best = self._met(x, y)
-        if best is None:
-            return None
-        start, direction = self._ray(x, y)
-        px, py, pz = (start + best[0] * direction).tolist()
-        return px, py, pz
+        return self.sight.spot_at(x, y)
 
-    def _all_met(self, x: float, y: float) -> list[tuple[float, int, int]]:
-        """How far it is to all that a line of sight meets, and part and face number of each, the
-        nearest first."""
-        start, direction = self._ray(x, y)
-        met = [
-            (far, number, face)
-            for number, part in enumerate(self.parts)
-            if part.name not in self.hidden
-            for face, far in part.shape.picks(start, direction)
-        ]
-        return sorted(met)
-
-    def _met(self, x: float, y: float) -> tuple[float, int, int] | None:
-        """What is under a pixel: what is seen there, or what lies behind it, so many steps."""
-        met = self._all_met(x, y)
-        return met[self._behind % len(met)] if met else None
-
-    def edge_at(self, x: float, y: float, reach: float = 8.0) -> tuple[int, int] | None:
-        """Part and edge number near a pixel: the nearest that is seen. Hidden ones come after all
-        that are seen, for who steps to what lies behind."""
-        near = edges_near(self.parts, self.hidden, self.camera, (x, y), self.height(), self.width())
-        seen: list[NearEdge] = []
-        hidden: list[NearEdge] = []
-        for edge in [one for one in near if one.distance <= reach][:_MOST_NEAR]:
-            (hidden if self._is_hidden(edge) else seen).append(edge)
-            if seen and not self._behind:
-                break
-        there = seen + hidden if self._behind else seen
-        if not there:
-            return None
-        found = there[self._behind % len(there)]
-        return found.part, found.edge
-
-    def _is_hidden(self, edge: NearEdge) -> bool:
-        """Whether something lies before an edge where it is near, or a section takes it away."""
-        spot = np.array(edge.spot)
-        ((x, y),) = self.camera.project(spot, self.width(), self.height()).tolist()
-        start, direction = self._ray(x, y)
-        slack = _BEFORE * self.camera.span / self.height()
-        away = float((spot - start) @ direction)
-        met = self._all_met(x, y)
-        return away < -slack or bool(met and met[0][0] < away - slack)
+    def edge_at(self, x: float, y: float) -> tuple[int, int] | None:
+        """Part and edge number near a pixel."""
+        return self.sight.edge_at(x, y)
 
     def look_behind(self) -> None:
         """Step from what is under the pointer to what lies behind it; after the last comes the
