@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import pytest
-from PySide6.QtCore import QDeadlineTimer, QEvent, QEventLoop, QProcess
-from PySide6.QtWidgets import QApplication, QMessageBox
+from PySide6.QtCore import QDeadlineTimer, QEvent, QEventLoop, QProcess, Qt
+from PySide6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from schablone.app import prover_client
 from schablone.app.application import Application, make_qt
@@ -127,6 +127,7 @@ def application(themed, tmp_path, monkeypatch, workers) -> Application:
         Library(tmp_path / "config", tmp_path / "data"), Journal(tmp_path / "unsaved")
     )
     yield found
+    assert not strays(), "something is seen in a window of its own that belongs into another"
     for window in found.windows:
         workers.take_back(window.worker)
         if isinstance(window, MainWindow):
@@ -135,6 +136,15 @@ def application(themed, tmp_path, monkeypatch, workers) -> Application:
         (window.shape.view if isinstance(window, MainWindow) else window.view).release()
         window.deleteLater()
         QApplication.sendPostedEvents(window, QEvent.Type.DeferredDelete)
+
+
+def strays() -> list[QWidget]:
+    """What is seen in a window of its own without being made for that: real ones have a title."""
+    return [
+        top
+        for top in QApplication.topLevelWidgets()
+        if top.isVisible() and top.windowType() == Qt.WindowType.Window and not top.windowTitle()
+    ]
 
 
 @pytest.fixture

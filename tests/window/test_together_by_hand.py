@@ -24,6 +24,8 @@ from schablone.core.publish.pieces import pieces_of
 from schablone.core.sketch.drawing import Dimension
 from tests.conftest import TOP
 from tests.conftest import plate as a_plate
+from tests.core.test_ready_files import boxes
+from tests.window.conftest import strays
 from tests.window.hands import Hands
 from tests.window.test_journeys import Maker, maker
 from tests.window.test_shape import settle
@@ -90,6 +92,20 @@ def test_a_board_from_the_shelf_on_posts_that_follow_it(plate: Maker, tmp_path) 
     hands.until("NEXT TO EACH OTHER")
     hands.until("Touching: ")
     hands.until("Nothing runs into what is bought")
+
+
+def test_what_lay_next_to_it_goes_with_the_part(maker: Maker) -> None:
+    window = maker.window
+    session = window.session
+    session.take(boxes(), None)
+    maker.qtbot.waitUntil(window.is_finished)
+    assert strays() == []  # nobody has looked at the checks yet
+    maker.hands.click("Open the checks")
+    maker.hands.scroll_to("NEXT TO EACH OTHER", window.prove)
+    alone = {"steps": session.design.steps[:2], "parts": session.design.parts[:1]}
+    session.edit(lambda design: design.model_copy(update=alone), "the lid is left out")
+    maker.qtbot.waitUntil(lambda: not window.prove.near.isVisible())
+    assert strays() == []
 
 
 def shown(kind: type) -> object:

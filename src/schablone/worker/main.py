@@ -211,7 +211,8 @@ class Worker:
         pairs: list[Neighbours] = []
         if len(built.bodies) + len(built.things) > 1:
             pairs = neighbours(design, built, meshes, lambda: self.newest == request.id)
-            self.send(talk.Near(id=request.id, pairs=[_pair(pair) for pair in pairs[:_MOST_PAIRS]]))
+        # Also where there is nothing: what lay next to each other before is no longer so.
+        self.send(talk.Near(id=request.id, pairs=[_pair(pair) for pair in pairs[:_MOST_PAIRS]]))
         found = close_findings(
             design, built, meshes, lambda: self.newest == request.id, pairs, lightly=True
         )

@@ -109,14 +109,23 @@ class ProvePlace(QWidget):
         layout.addWidget(self.said)
         inner = QWidget()
         inner.setObjectName("page")
-        self._list = QVBoxLayout(inner)
-        self._list.setContentsMargins(0, 0, 8, 0)
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(0, 0, 8, 0)
+        column.setSpacing(7)
+        self._list = QVBoxLayout()
         self._list.setSpacing(7)
-        self.near = NearList(session)
-        self.near.hide()
-        self.mates = MatesList(session)
+        column.addLayout(self._list)
+        self.loose, self.mates, self.near = (
+            LooseList(session),
+            MatesList(session),
+            NearList(session),
+        )
+        # They stay where they are: what has no place in a window is one of its own when it shows.
+        for below in (self.loose, self.mates, self.near):
+            column.addWidget(below)
+            below.hide()
+        column.addStretch(1)
         self.mates.go_to.connect(self.go_to)
-        self.loose = LooseList(session)
         session.read_off.connect(lambda: self.mates.refresh() if self.isVisible() else None)
         self._area = QScrollArea()
         self._area.setWidgetResizable(True)
@@ -182,9 +191,6 @@ class ProvePlace(QWidget):
 
     def _fill(self) -> None:
         findings, are_all = self.findings, self._are_all
-        self.near.setParent(None)
-        self.mates.setParent(None)
-        self.loose.setParent(None)
         clear(self._list)
         failing = [finding for finding in findings if not finding["holds"]]
         if not findings:
@@ -203,12 +209,8 @@ class ProvePlace(QWidget):
                 self._list.addWidget(label(heading.upper(), "group"))
             for finding in sorted(group, key=lambda finding: finding["holds"]):
                 self._list.addWidget(self._card(finding))
-        for shown in (self.loose, self.mates):
-            self._list.addWidget(shown)
-            shown.refresh()
-        self._list.addWidget(self.near)
-        self.near.setVisible(bool(self.near.pairs))
-        self._list.addStretch(1)
+        self.loose.refresh()
+        self.mates.refresh()
 
     def _card(self, finding: talk.FindingReport) -> QFrame:
         card = QFrame()
