@@ -364,30 +364,29 @@ def test_sketches_tell_their_freedoms_and_what_is_at_odds(capsys, tmp_path: Path
     assert set(found["at_odds"]) == {"d0", "d1"}
 
 
-def test_a_formula_loads_no_more_than_it_needs() -> None:
-    """Neither the kernel, nor the window, nor what sketches need."""
+def loaded(what: str, unwanted: set[str]) -> str:
+    """Which packages are loaded that are not wanted, once something was done in a process of its
+    own."""
     script = (
-        "import sys; from schablone.cli.main import main; main(['formula', '1 mm']);"
-        "print(sorted({'OCP', 'PySide6', 'scipy', 'shapely', 'vtkmodules', 'ezdxf'} & "
-        "set(m.split('.')[0] for m in sys.modules)))"
+        f"{what}; import sys; print(sorted({unwanted} & {{m.split('.')[0] for m in sys.modules}}))"
     )
     done = subprocess.run(
         [sys.executable, "-c", script], capture_output=True, text=True, check=True
     )
-    assert done.stdout.splitlines()[-1] == "[]"
+    return done.stdout.splitlines()[-1]
+
+
+def test_a_formula_loads_no_more_than_it_needs() -> None:
+    """Neither the kernel, nor the window, nor what sketches need."""
+    unwanted = {"OCP", "PySide6", "scipy", "shapely", "vtkmodules", "ezdxf"}
+    asked = "from schablone.cli.main import main; main(['formula', '1 mm'])"
+    assert loaded(asked, unwanted) == "[]"
 
 
 def test_a_window_loads_no_more_than_its_first_picture_needs() -> None:
     """What proves, lays, calibrates and draws pages is loaded where it is asked for."""
-    script = (
-        "import sys, schablone.app.application;"
-        "print(sorted({'OCP', 'scipy', 'ezdxf', 'matplotlib', 'trimesh', 'rectpack'} & "
-        "set(m.split('.')[0] for m in sys.modules)))"
-    )
-    done = subprocess.run(
-        [sys.executable, "-c", script], capture_output=True, text=True, check=True
-    )
-    assert done.stdout.splitlines()[-1] == "[]"
+    unwanted = {"OCP", "scipy", "ezdxf", "matplotlib", "trimesh", "rectpack"}
+    assert loaded("import schablone.app.application", unwanted) == "[]"
 
 
 def test_stencils_are_listed_written_and_unpacked(capsys, tmp_path) -> None:
