@@ -6,11 +6,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QAbstractButton, QApplication
 
 from schablone.app.demo import demo_designs
 from schablone.app.view3d.ground import ground_under, spacing_for
 from schablone.core.design import edit as edits
+from schablone.core.design import read_design
 from schablone.core.design.model import Design
 from schablone.core.steps.extrude import Extrude
 from schablone.core.steps.sketch import Disc, Rectangle, Sketch
@@ -367,6 +368,22 @@ def test_an_edge_that_is_hidden_is_picked_on_purpose_only(qtbot, window) -> None
     seen = view.edge_at(front.x(), front.y())
     assert seen is not None
     assert {name.rpartition(".")[2] for name in view.edge_faces(seen)}.isdisjoint(hidden)
+
+
+@pytest.mark.parametrize("wide", [1280, 1024])
+def test_no_word_above_the_part_is_cut_off(qtbot, window, wide: int) -> None:
+    window.session.take(read_design(HIVE_BOX), None)
+    settle(qtbot, window)
+    window.resize(wide, 760)
+    bar = window.shape.bar
+    for lens in ("wanted", "expected"):
+        window.session.look_through(lens)
+        settle(qtbot, window)
+        seen = [one for one in bar.findChildren(QAbstractButton) if one.isVisible()]
+        assert len(seen) >= 7
+        for one in seen:
+            assert one.width() >= one.sizeHint().width(), one.text()
+            assert bar.rect().contains(one.geometry().translated(one.parentWidget().pos()))
 
 
 def test_a_loose_number_is_shown_and_tied(qtbot, window) -> None:

@@ -40,7 +40,7 @@ class Header(QWidget):
         layout.addWidget(label("on", "quiet"))
         self.process = QComboBox()
         self.process.setAccessibleName("process in use")
-        self.process.setFixedWidth(184)
+        self.process.setFixedWidth(208)
         self.process.activated.connect(self._choose_process)
         layout.addWidget(self.process)
         self.verdict = button("", "verdict", self.verdict_wanted.emit, "Open the checks")

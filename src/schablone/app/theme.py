@@ -140,6 +140,8 @@ def _sheet(t: Theme) -> str:
     QPushButton#plain, QToolButton#plain {{ background: transparent; border: 1px solid transparent;
         padding: 3px 6px;
         color: {t.quiet}; border-radius: 4px; }}
+    LookBar QPushButton#plain {{ padding: 3px 4px; }}
+    LookBar QToolButton#plain {{ padding: 3px 0px; }}
     QPushButton#plain:hover, QToolButton#plain:hover,
     QPushButton#plain:focus, QToolButton#plain:focus
         {{ color: {t.ink}; border-color: {t.rule}; }}

@@ -3,14 +3,24 @@ size."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSlider, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import (
+    QBoxLayout,
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QSlider,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ...core.quantity import plain
 from ..session import Session
 from ..view3d.off_map import OffLegend
 from ..view3d.view import PartView
-from ..widgets.basics import button, label, on_hover
+from ..widgets.basics import Flow, button, label, on_hover
 
 _STEPS = 1000
 
@@ -44,26 +54,28 @@ class LookBar(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(5, 5, 5, 5)
         column.setSpacing(2)
-        layout = QHBoxLayout()
-        layout.setSpacing(2)
-        column.addLayout(layout)
+        self._line = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        self._line.setSpacing(2)
+        column.addLayout(self._line)
+        self._ways = Flow(2, 2)
+        self._line.addWidget(self._ways, 1)
         self.look = self._menu("Look", "Look at the part from a side (1, 2, 3, 4)")
         for number, name in enumerate(("top", "front", "side", "corner"), 1):
             self.look.menu().addAction(
                 f"from the {name}  ({number})", lambda name=name: view.look(name)
             )
         self.look.menu().addAction("all of the part  (F)", view.fit)
-        layout.addWidget(self.look)
+        self._ways.put(self.look)
         self.section = self._menu("Section", "Cut the picture open, square to an axis")
         for axis, letter in enumerate("xyz"):
             self.section.menu().addAction(
                 f"square to {letter}", lambda axis=axis: self.cut_open(axis)
             )
         self.section.menu().addAction("none", lambda: self.cut_open(None))
-        layout.addWidget(self.section)
+        self._ways.put(self.section)
         self.parts = self._menu("Parts", "Hide and show parts")
         self.parts.hide()
-        layout.addWidget(self.parts)
+        self._ways.put(self.parts)
         self.gauge = button(
             "Measure", "plain", self.gauge_wanted.emit, "Measure between two spots (M)"
         )
@@ -88,13 +100,16 @@ class LookBar(QWidget):
         self.apart.toggled.connect(self._show_apart)
         for toggle in (self.blank, self.apart, self.gauge, self.before, self.off):
             toggle.setCheckable(True)
-            layout.addWidget(toggle)
+            self._ways.put(toggle)
         self.blank.setChecked(bool(session.library.settings.get("blank", True)))
         self.blank.hide()
         self.before.toggled.connect(view.show_before)
         self.off.hide()
         session.changed.connect(self._fit_to_lens)
-        layout.addStretch(1)
+        self._asks = QWidget()
+        asks = QHBoxLayout(self._asks)
+        asks.setContentsMargins(0, 0, 0, 0)
+        asks.setSpacing(2)
         for words, signal, tip in (
             (
                 "What follows",
@@ -107,7 +122,8 @@ class LookBar(QWidget):
                 "The part for small, large and boundary values of the chosen size (Ctrl+T)",
             ),
         ):
-            layout.addWidget(button(words, "plain", signal.emit, tip))
+            asks.addWidget(button(words, "plain", signal.emit, tip))
+        self._line.addWidget(self._asks, 0, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop)
         self.ask = Ask()
         column.addWidget(self.ask)
         self.legend = OffLegend()
@@ -141,6 +157,21 @@ class LookBar(QWidget):
         column.addWidget(self.apart_row)
         self.apart.hide()
         self._axis = 0
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._find_room()
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.LayoutRequest:
+            self._find_room()
+        return super().event(event)
+
+    def _find_room(self) -> None:
+        """In one line where there is room for it; else what is asked of the chosen size goes below
+        the rest, which takes as many lines as it needs."""
+        needed = self._ways.natural_width() + self._asks.sizeHint().width() + 10
+        way = QBoxLayout.Direction
+        self._line.setDirection(way.LeftToRight if needed <= self.width() else way.TopToBottom)
 
     @staticmethod
     def _menu(words: str, tip: str) -> QToolButton:

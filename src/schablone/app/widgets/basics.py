@@ -266,6 +266,12 @@ class Flow(QWidget):
         self.updateGeometry()
         self._arrange(self.width(), move=True)
 
+    def natural_width(self) -> int:
+        """How wide it is where all has room in one line, px."""
+        seen = [widget for widget in self._words if not widget.isHidden()]
+        gaps = self._gap * max(0, len(seen) - 1)
+        return sum(widget.sizeHint().width() for widget in seen) + gaps
+
     def hasHeightForWidth(self) -> bool:
         return True
 
