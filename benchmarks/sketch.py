@@ -5,10 +5,15 @@ from __future__ import annotations
 
 import statistics
 import time
+from itertools import pairwise
 
 import numpy as np
 from scipy.optimize import least_squares
+from shapely.geometry import LineString
+from shapely.ops import polygonize, unary_union
 
+from schablone.core.sketch.arrangement import arrange
+from schablone.core.sketch.curves import Bezier
 from schablone.core.sketch.drag import Drag
 from schablone.core.sketch.drawing import Drawing
 from schablone.core.sketch.pen import Pen
@@ -127,3 +132,40 @@ def run(say) -> None:
         _median(solved_plainly, 1),
         "least_squares",
     )
+    regions_of_splines(say)
+
+
+def regions_of_splines(say) -> None:
+    """A wavy outline with wavy lines across, drawn by cubic curves: what is found at every stroke,
+    one of them moved each time, against unions of its chords."""
+
+    def wave(ends: tuple[complex, complex], pieces: int, name: str) -> list[Bezier]:
+        spots = [ends[0] + (ends[1] - ends[0]) * k / pieces for k in range(pieces)] + [ends[1]]
+        found = []
+        for k, (a, d) in enumerate(pairwise(spots)):
+            up = 0.3j * (d - a) * (-1) ** k
+            four = (a, a + (d - a) / 3 + up, a + 2 * (d - a) / 3 + up, d)
+            found.append(Bezier(*((z.real, z.imag) for z in four), name))
+        return found
+
+    corners = [0j, 200 + 0j, 200 + 120j, 120j]
+    rim = [c for k in range(4) for c in wave((corners[k], corners[(k + 1) % 4]), 8, f"rim_{k}")]
+
+    def drawn(moved: float) -> list[Bezier]:
+        lines = [
+            wave((25 * k + 20 - 20j, 25 * k + 20 + (moved if k == 3 else 0) + 140j), 6, f"line_{k}")
+            for k in range(7)
+        ]
+        return [*rim, *(c for line in lines for c in line)]
+
+    moves = iter(np.linspace(0.1, 8, 200))
+
+    def ours() -> None:
+        assert len(arrange(drawn(float(next(moves)))).faces) >= 8
+
+    def chords() -> None:
+        lines = [LineString([*c.points(0.01), c.end]) for c in drawn(float(next(moves)))]
+        assert len(list(polygonize(unary_union(lines)))) >= 8
+
+    print(f"regions of {len(drawn(1.0))} cubic curves")
+    say("regions after one curve moved", _median(ours, 15), _median(chords, 15), "shapely's chords")
