@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -95,7 +96,7 @@ class EllipticArc:
         """Arc length; for an ellipse by Gauss–Legendre quadrature over 64 points."""
         if self.is_circular:
             return self.rx * abs(self.t1 - self.t0)
-        nodes, weights = np.polynomial.legendre.leggauss(64)
+        nodes, weights = _gauss(64)
         half = (self.t1 - self.t0) / 2
         t = self.t0 + half * (nodes + 1)
         speed = np.hypot(self.rx * np.sin(t), self.ry * np.cos(t))
@@ -148,6 +149,13 @@ class EllipticArc:
 
     def reversed(self) -> EllipticArc:
         return EllipticArc(self.centre, self.rx, self.ry, self.t1, self.t0, self.name)
+
+
+@cache
+def _gauss(points: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Nodes and weights of Gauss–Legendre quadrature on −1 to 1."""
+    nodes, weights = np.polynomial.legendre.leggauss(points)
+    return nodes, weights
 
 
 @dataclass(frozen=True, slots=True)
@@ -204,19 +212,19 @@ class Bezier:
     @property
     def length(self) -> float:
         """Arc length by Gauss–Legendre quadrature over 32 points."""
-        nodes, weights = np.polynomial.legendre.leggauss(32)
+        nodes, weights = _gauss(32)
         return float(weights @ np.linalg.norm(self.slope((nodes + 1) / 2), axis=1) / 2)
 
     def area_below(self) -> float:
         """Half of ∮ x dy − y dx along it, exact: the integrand is of degree five."""
-        nodes, weights = np.polynomial.legendre.leggauss(4)
+        nodes, weights = _gauss(4)
         t = (nodes + 1) / 2
         p, d = self.at(t), self.slope(t)
         return float(weights @ (p[:, 0] * d[:, 1] - p[:, 1] * d[:, 0]) / 4)
 
     def moment_below(self) -> XY:
         """Half of x² dy and of −y² dx along it, exact: the integrand is of degree eight."""
-        nodes, weights = np.polynomial.legendre.leggauss(5)
+        nodes, weights = _gauss(5)
         t = (nodes + 1) / 2
         p, d = self.at(t), self.slope(t)
         return float(weights @ (p[:, 0] ** 2 * d[:, 1]) / 4), float(
