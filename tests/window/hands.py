@@ -180,9 +180,13 @@ class Hands:
 
         turns = count()
 
+        def is_there() -> bool:
+            return self.says(words) or words in self.all_words()
+
         def is_seen() -> bool:
-            if self.says(words) or words in self.all_words():
-                return True
+            if is_there():
+                QTest.qWait(80)  # a page that is just being laid out moves on
+                return is_there()
             # Down, and where it was passed, up again.
             self.wheel_at(page, page.rect().center(), 2 if next(turns) // 60 % 2 else -2)
             return False
