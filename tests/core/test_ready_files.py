@@ -14,7 +14,7 @@ from shapely.ops import polygonize
 from schablone.core.design import Design
 from schablone.core.design.rebuild import rebuild
 from schablone.core.editions import make_edition
-from schablone.core.editions.ready import ready_files
+from schablone.core.editions.ready import plans_of, ready_files
 from schablone.core.process import Process, shipped_processes
 from schablone.core.process.model import Stock
 from schablone.core.publish.edition import read_edition_bytes
@@ -58,7 +58,7 @@ def boxes(widths: str = "30 mm", many: int = 1, **process: str) -> Design:
 
 def written(design: Design, process: Process) -> dict[str, bytes]:
     built = rebuild(design, design.seen("sent", process, [process, LASER]))
-    return ready_files(design, built, process, "Usual")
+    return ready_files(design, built, process, "Usual", plans_of(design, built))
 
 
 def solids(data: bytes, kind: str) -> list[trimesh.Trimesh]:
@@ -145,6 +145,16 @@ class TestSheets:
                 assert y1 <= size[1] - 5 + 0.1
             for a, b in itertools.combinations(there, 2):
                 assert a.distance(b) >= 2.9
+
+
+def test_what_finds_no_room_is_left_out_and_told_never_laid_in_each_other():
+    # A board of 30 by 60 mm fits this bed, and not with the half kerf that is added all round.
+    tight = LASER.model_copy(update={"bed": (30.0, 60.0, 20.0)})
+    edition = read_edition_bytes(make_edition(boxes(), [tight], lambda *_: b"picture"))
+    ready = [n for n in edition.members if n.startswith("ready/")]
+    assert ready
+    assert not any("usual" in n for n in ready)
+    assert "Usual on Laser: " in edition.members["README.md"].decode()
 
 
 def test_each_machine_gets_what_it_makes():

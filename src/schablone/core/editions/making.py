@@ -24,7 +24,7 @@ from ..publish.page.gather import Painter, gathered
 from ..publish.parts_list import as_csv, parts_list
 from ..publish.readme import AS_DESIGNED, DRAWING, Told, licence_text, readme_markdown
 from ..words import say_name
-from .ready import ready_files
+from .ready import plans_of, ready_files
 
 #: Told what is worked at, how much of the whole is done, and how much it is.
 Progress = Callable[[str, int, int], None]
@@ -85,7 +85,12 @@ def make_edition(
                     (preset_name, process.name, f"{say_name(small.place)} is {small.why}")
                 )
                 continue
-            files = ready_files(design, built, process, preset_name)
+            try:
+                plans = plans_of(design, built)
+            except SchabloneError as error:
+                left_out.append((preset_name, process.name, error.problems[0].what.rstrip(".")))
+                continue
+            files = ready_files(design, built, process, preset_name, plans)
             members |= files
             ready += [(preset_name, process.name, path) for path in files]
     at("the page and its pictures", done, whole)

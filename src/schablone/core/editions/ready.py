@@ -27,9 +27,10 @@ _ORDERS = 6
 _LAID = (".3mf", ".stl", ".dxf", ".svg")
 
 
-def ready_files(design: Design, built: Rebuilt, process: Process, preset: str) -> dict[str, bytes]:
-    """The files by their path in the edition. What does not find room on a sheet together, or on
-    the bed, is written as it is designed.
+def ready_files(
+    design: Design, built: Rebuilt, process: Process, preset: str, plans: Sequence[Plan]
+) -> dict[str, bytes]:
+    """The files by their path in the edition; ``plans`` is how the parts lie (:func:`plans_of`).
 
     Raises:
         SchabloneError: where a part cannot be written.
@@ -37,7 +38,6 @@ def ready_files(design: Design, built: Rebuilt, process: Process, preset: str) -
     folder, stem = f"ready/{file_name(process.name)}", file_name(preset)
     families = {machine.family for machine, bodies in built.by_machine() if bodies}
     bent = any(bend_table(built, part) for part in built.bodies)
-    plans = _plans(design, built)
     found: dict[str, bytes] = {}
     for ending in endings_for(families):
         if ending == ".pdf" and not bent:
@@ -52,15 +52,13 @@ def ready_files(design: Design, built: Rebuilt, process: Process, preset: str) -
     return found
 
 
-def _plans(design: Design, built: Rebuilt) -> list[Plan]:
-    """How the parts lie, those of one stock together; nothing where something finds no room."""
-    found = []
-    try:
-        for items in by_stock(design, built).values():
-            found.append(_laid_out(built, items))
-    except SchabloneError:
-        return []
-    return found
+def plans_of(design: Design, built: Rebuilt) -> list[Plan]:
+    """How the parts lie, those of one stock together.
+
+    Raises:
+        SchabloneError: where a part finds no room: as they are designed they may lie in each other.
+    """
+    return [_laid_out(built, items) for items in by_stock(design, built).values()]
 
 
 def _laid_out(built: Rebuilt, items: Sequence[Item]) -> Plan:
