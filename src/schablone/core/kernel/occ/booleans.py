@@ -11,6 +11,7 @@ from OCP.TopTools import (
 )
 
 from ..naming import FaceName
+from .history import carried
 from .rehearsal import has_threads
 from .solids import Made, Solid, in_order
 
@@ -66,11 +67,5 @@ def _combined(
         raise ValueError("the geometry kernel could not work this out")
     if operation == "add":
         boolean.SimplifyResult()
-    after: list[tuple[TopoDS_Shape, FaceName]] = []
-    for face, name in named:
-        if boolean.IsDeleted(face):
-            continue
-        pieces = list(boolean.Modified(face))
-        after += [(piece, name) for piece in pieces] or [(face, name)]
     # Faces that lie level are joined to one: it keeps the name of the one that was there first.
-    return in_order(boolean.Shape(), after[::-1])
+    return in_order(boolean.Shape(), carried(boolean, named)[::-1])

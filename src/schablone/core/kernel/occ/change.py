@@ -42,11 +42,10 @@ from ..frame import Frame, Vector
 from ..motion import Motion
 from ..naming import NAMELESS, FaceName
 from .bounds import bounds_of
+from .history import Named, carried, edges_beside, listed
 from .placing import trsf
 from .rehearsal import survives
 from .solids import Solid, in_order, is_free
-
-Named = list[tuple[TopoDS_Shape, FaceName]]
 
 
 class NotMade(ValueError):
@@ -76,19 +75,10 @@ class KernelEdge:
 
 def edges_of(solid: Solid) -> list[KernelEdge]:
     """All edges; seams, which lie in one face, left out."""
-    around = TopTools_IndexedDataMapOfShapeListOfShape()
-    TopExp.MapShapesAndAncestors_s(solid.shape, TopAbs_EDGE, TopAbs_FACE, around)
-    faces = TopTools_IndexedMapOfShape()
-    TopExp.MapShapes_s(solid.shape, TopAbs_FACE, faces)
     found = []
-    for i in range(around.Extent()):
-        beside = around.FindFromIndex(i + 1)
-        if beside.Size() != 2:
-            continue
-        first, second = faces.FindIndex(beside.First()), faces.FindIndex(beside.Last())
-        if first != second:
-            a, b = solid.names[first - 1], solid.names[second - 1]
-            edge = TopoDS.Edge_s(around.FindKey(i + 1))
+    for edge, beside in edges_beside(solid.shape):
+        if len(beside) == 2 and beside[0] != beside[1]:
+            a, b = (solid.names[face] for face in beside)
             curve = BRepAdaptor_Curve(edge)
             direction: Vector | None = None
             if curve.GetType() == GeomAbs_Line:
@@ -110,7 +100,7 @@ def narrowest(solid: Solid, edges: Iterable[TopoDS_Edge]) -> tuple[float, FaceNa
     for edge in edges:
         mine = TopTools_IndexedMapOfShape()
         TopExp.MapShapes_s(edge, TopAbs_VERTEX, mine)
-        for face in around.FindFromKey(edge):
+        for face in listed(around.FindFromKey(edge)):
             others = TopTools_IndexedMapOfShape()
             TopExp.MapShapes_s(face, TopAbs_EDGE, others)
             for k in range(others.Extent()):
@@ -131,12 +121,7 @@ def narrowest(solid: Solid, edges: Iterable[TopoDS_Edge]) -> tuple[float, FaceNa
 def _carried(made: Any, solid: Solid, more: Named, otherwise: FaceName = NAMELESS) -> Solid:
     """Names after a change: those of the faces before, as the kernel tells what became of them, and
     new ones; faces that it tells nothing of get the name ``otherwise``."""
-    named: Named = []
-    for face, name in zip(solid.faces(), solid.names, strict=True):
-        if made.IsDeleted(face):
-            continue
-        after = list(made.Modified(face))
-        named += [(piece, name) for piece in after] or [(face, name)]
+    named = carried(made, zip(solid.faces(), solid.names, strict=True))
     return in_order(made.Shape(), [*named, *more], otherwise)
 
 
@@ -176,7 +161,8 @@ def bevelled(
             maker.Add(first, edge)
             continue
         sides = sorted(
-            around.FindFromKey(edge), key=lambda face: str(solid.names[faces.FindIndex(face) - 1])
+            listed(around.FindFromKey(edge)),
+            key=lambda face: str(solid.names[faces.FindIndex(face) - 1]),
         )
         maker.Add(first, second, edge, TopoDS.Face_s(sides[0]))
     return unless_it_dies(solid, lambda: _built(maker, solid, kept))
@@ -197,16 +183,12 @@ def bevelled_below(solid: Solid, by: float) -> Solid:
             and abs(surface.Plane().Axis().Direction().Z()) > 1 - 1e-9
         )
         if level and abs(surface.Plane().Location().Z() - low) < 1e-6:
-            below.add(k + 1)
-    around = TopTools_IndexedDataMapOfShapeListOfShape()
-    TopExp.MapShapesAndAncestors_s(solid.shape, TopAbs_EDGE, TopAbs_FACE, around)
-    faces = TopTools_IndexedMapOfShape()
-    TopExp.MapShapes_s(solid.shape, TopAbs_FACE, faces)
-    named = []
-    for i in range(around.Extent()):
-        beside = [faces.FindIndex(face) for face in around.FindFromIndex(i + 1)]
-        if len(beside) == 2 and len(below & set(beside)) == 1:
-            named.append((TopoDS.Edge_s(around.FindKey(i + 1)), FaceName("first_layer", "bevel")))
+            below.add(k)
+    named = [
+        (edge, FaceName("first_layer", "bevel"))
+        for edge, beside in edges_beside(solid.shape)
+        if len(beside) == 2 and len(below & set(beside)) == 1
+    ]
     return bevelled(solid, named, by) if named else solid
 
 
@@ -219,7 +201,7 @@ def _built(maker: Any, solid: Solid, kept: Sequence[tuple[TopoDS_Edge, FaceName]
         raise NotMade("it does not fit") from error
     more: Named = []
     for edge, name in kept:
-        more += [(face, name) for face in maker.Generated(edge)]
+        more += [(face, name) for face in listed(maker.Generated(edge))]
     # Where rounded edges meet, the kernel puts a face of its own: a corner of the step.
     found = _carried(maker, solid, more, FaceName(kept[0][1].step, "corner") if kept else NAMELESS)
     if found.is_empty():
@@ -261,7 +243,7 @@ def shifted(solid: Solid, faces: Iterable[FaceName], by: float) -> Solid:
         raise NotMade("they cannot move so far") from error
     named: Named = []
     for face, name in zip(solid.faces(), solid.names, strict=True):
-        made = [*maker.Generated(face), *maker.Modified(face)]
+        made = [*listed(maker.Generated(face)), *listed(maker.Modified(face))]
         named += [(piece, name) for piece in made] or [(face, name)]
     found = in_order(shape, named)
     # A face pushed beyond its neighbours turns the shape inside out, which the kernel does not

@@ -36,13 +36,12 @@ from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Shell, TopoDS_S
 from ...sketch.curves import Bezier, Curve, EllipticArc, Segment
 from ..frame import Frame
 from ..guided import Guided
-from ..naming import FaceName
+from .history import Named
 
 if TYPE_CHECKING:
     from scipy.interpolate import BSpline
 
 Floats = NDArray[np.float64]
-Named = list[tuple[TopoDS_Shape, FaceName]]
 
 _TOLERANCE = 1e-6
 _DEGREE = 5

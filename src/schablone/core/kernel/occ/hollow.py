@@ -35,8 +35,9 @@ from ..frame import Frame, Vector, add, as_vector, dot
 from ..naming import FaceName
 from ..prism import Prism
 from .booleans import joined_shapes
-from .change import KernelEdge, Named, NotMade, edges_of, room_of, unless_it_dies
+from .change import KernelEdge, NotMade, edges_of, room_of, unless_it_dies
 from .flat_sections import region_of
+from .history import Named, listed
 from .measure import classifier_of, sinks
 from .meshing import mesh_of
 from .prisms import prism_shape
@@ -116,8 +117,8 @@ def _by_offset(
         if name not in opened:
             named.append((face, name))
         else:
-            named += [(piece, name) for piece in maker.Modified(face)]
-        named += [(piece, name.made_by(step, "inside")) for piece in maker.Generated(face)]
+            named += [(piece, name) for piece in listed(maker.Modified(face))]
+        named += [(piece, name.made_by(step, "inside")) for piece in listed(maker.Generated(face))]
     return in_order(maker.Shape(), named)
 
 

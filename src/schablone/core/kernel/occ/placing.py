@@ -9,9 +9,7 @@ from OCP.gp import gp_Pnt, gp_Trsf
 from OCP.TopoDS import TopoDS_Shape
 
 from ..motion import Motion
-from ..naming import FaceName
-
-Named = list[tuple[TopoDS_Shape, FaceName]]
+from .history import Named
 
 
 def trsf(motion: Motion) -> gp_Trsf:

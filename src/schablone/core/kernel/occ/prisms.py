@@ -24,6 +24,7 @@ from ...sketch.curves import Bezier, Curve, EllipticArc, Loop, Segment
 from ..frame import Frame, Vector
 from ..naming import FaceName
 from ..prism import Prism
+from .history import listed
 
 
 def _point(p: Vector) -> gp_Pnt:
@@ -134,6 +135,6 @@ def prism_shape(prism: Prism) -> tuple[TopoDS_Shape, list[tuple[TopoDS_Shape, Fa
     shape = raised.Shape()
     named = [(raised.FirstShape(), prism.start), (raised.LastShape(), prism.end)]
     for edge, name in edges:
-        for face in raised.Generated(edge):
+        for face in listed(raised.Generated(edge)):
             named.append((face, prism.sides[name]))
     return shape, named

@@ -31,7 +31,7 @@ from ..motion import Motion
 from ..prism import Prism
 from ..tools import Leaned, Lofted, ToNext, TurnedToNext
 from .bounds import bounds_of
-from .placing import Named
+from .history import Named, carried, listed
 from .placing import moved as moved_shape
 from .prisms import edge_of, prism_shape, wire_of
 from .solids import Solid, faces_of
@@ -101,12 +101,7 @@ def _boolean(
     boolean.Build()
     if not boolean.IsDone():
         raise ValueError("the geometry kernel could not work this out")
-    after: Named = []
-    for face, name in named:
-        if not boolean.IsDeleted(face):
-            pieces = list(boolean.Modified(face))
-            after += [(piece, name) for piece in pieces] or [(face, name)]
-    return boolean.Shape(), after
+    return boolean.Shape(), carried(boolean, named)
 
 
 def _piped(tool: Piped) -> tuple[TopoDS_Shape, Named]:
@@ -134,7 +129,9 @@ def _along(tool: Piped, chain: BRepBuilderAPI_MakeWire, loop: Loop) -> tuple[Top
     named: Named = [*ends]
     for edge, curve in edges:
         named += [
-            (face, tool.sides[curve]) for made in maker.Generated(edge) for face in faces_of(made)
+            (face, tool.sides[curve])
+            for made in listed(maker.Generated(edge))
+            for face in faces_of(made)
         ]
     return maker.Shape(), named
 

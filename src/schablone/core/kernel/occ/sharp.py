@@ -16,6 +16,7 @@ from OCP.TopAbs import TopAbs_SOLID
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape
 
+from .history import became, listed
 from .rehearsal import survives
 from .roundings import Rounding, by_face, roundings_of, uppermost
 from .skeleton import Skeleton, skeleton_of
@@ -159,7 +160,7 @@ def _after(
     now = faces_of(_solid_in(shape))
     found: list[int | None] = []
     for k, face in enumerate(skeleton.faces):
-        after = list(maker.Modified(face.shape)) or [face.shape]
+        after = listed(maker.Modified(face.shape)) or [face.shape]
         at = next((n for n, f in enumerate(now) if any(f.IsSame(a) for a in after)), None)
         if (at is None) != (k in gone):
             return None
@@ -295,25 +296,19 @@ def _rounded(
         if not maker.IsDone():
             raise NotRounded(_culprits(mine, maker, edges) or tried)
         made = maker.Shape()
-        carried: dict[int, list[TopoDS_Shape]] = {}
+        kept: dict[int, list[TopoDS_Shape]] = {}
         for k, found in faces.items():
-            after = [
-                piece
-                for face in found
-                if not maker.IsDeleted(face)
-                for piece in (list(maker.Modified(face)) or [face])
-            ]
-            carried[back[k]] = after
+            kept[back[k]] = [piece for face in found for piece in became(maker, face)]
         for one in mine:
-            carried[one.face] = list(maker.Generated(edges[one.edge]))
+            kept[one.face] = listed(maker.Generated(edges[one.edge]))
     except (RuntimeError, Standard_Failure):
         raise NotRounded(tried) from None
-    known = [f for found in carried.values() for f in found]
+    known = [f for found in kept.values() for f in found]
     fresh = [f for f in faces_of(made) if not any(f.IsSame(one) for one in known)]
     corners = [one.face for one in layer.roundings if one.edge < 0]
     for number, face in zip(corners, fresh, strict=False):
-        carried[number] = [face]
-    return Rounded(made, carried)
+        kept[number] = [face]
+    return Rounded(made, kept)
 
 
 def _culprits(

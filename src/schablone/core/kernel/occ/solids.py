@@ -25,7 +25,6 @@ from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shape
 from OCP.TopTools import (
-    TopTools_IndexedDataMapOfShapeListOfShape,
     TopTools_IndexedMapOfShape,
 )
 
@@ -34,13 +33,14 @@ from ..frame import Vector
 from ..naming import NAMELESS, FaceName
 from .bounds import bounds_of
 from .face_table import FaceTable
+from .history import Named, edges_beside
 from .patch import Patch, patch_of
 from .seats import Seats
 
 #: To what share volumes and surfaces with free faces are measured.
 _MEASURED = 1e-7
 #: A shape with its faces and their names.
-Made = tuple[TopoDS_Shape, list[tuple[TopoDS_Shape, FaceName]]]
+Made = tuple[TopoDS_Shape, Named]
 
 
 @dataclass(frozen=True)
@@ -140,30 +140,19 @@ class Solid:
 
     def is_closed(self) -> bool:
         """Whether every edge has a face on both sides: quick, where :meth:`is_valid` is slow."""
-        around = TopTools_IndexedDataMapOfShapeListOfShape()
-        TopExp.MapShapesAndAncestors_s(self.shape, TopAbs_EDGE, TopAbs_FACE, around)
         return all(
-            around.FindFromIndex(k + 1).Size() == 2
-            or BRep_Tool.Degenerated_s(TopoDS.Edge_s(around.FindKey(k + 1)))
-            for k in range(around.Extent())
+            len(beside) == 2 or BRep_Tool.Degenerated_s(edge)
+            for edge, beside in edges_beside(self.shape)
         )
 
     def touching(self) -> tuple[Vector, tuple[FaceName, ...]] | None:
         """A spot where the solid touches itself along a line and no further, with the faces there:
         an edge with more than two faces around it. None where there is none."""
-        around = TopTools_IndexedDataMapOfShapeListOfShape()
-        TopExp.MapShapesAndAncestors_s(self.shape, TopAbs_EDGE, TopAbs_FACE, around)
-        faces = TopTools_IndexedMapOfShape()
-        TopExp.MapShapes_s(self.shape, TopAbs_FACE, faces)
-        for k in range(around.Extent()):
-            beside = around.FindFromIndex(k + 1)
-            edge = TopoDS.Edge_s(around.FindKey(k + 1))
-            if beside.Size() > 2 and not BRep_Tool.Degenerated_s(edge):
+        for edge, beside in edges_beside(self.shape):
+            if len(beside) > 2 and not BRep_Tool.Degenerated_s(edge):
                 curve = BRepAdaptor_Curve(edge)
                 p = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
-                return (p.X(), p.Y(), p.Z()), tuple(
-                    self.names[faces.FindIndex(face) - 1] for face in beside
-                )
+                return (p.X(), p.Y(), p.Z()), tuple(self.names[face] for face in beside)
         return None
 
     def is_valid(self) -> bool:

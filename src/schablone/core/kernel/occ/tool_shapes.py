@@ -13,7 +13,8 @@ from ..guided import Guided
 from ..prism import Prism
 from ..tools import ForeignSolid, Leaned, Lofted, Placed, Revolved, ToNext, Tool, TurnedToNext
 from . import guided_shapes, shaped
-from .placing import Named, moved
+from .history import Named
+from .placing import moved
 from .prisms import prism_shape
 from .reading import read_step
 from .solids import faces_of

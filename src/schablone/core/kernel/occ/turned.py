@@ -23,7 +23,7 @@ from ...sketch.regions import Region
 from ..frame import Frame
 from ..motion import Motion
 from ..tools import Revolved
-from .placing import Named
+from .history import Named, listed
 from .prisms import wire_of
 
 
@@ -66,7 +66,7 @@ def turned_shape(tool: Revolved) -> tuple[TopoDS_Shape, Named]:
     for edge, curve in edges:
         named += [
             (made, tool.sides[curve])
-            for made in maker.Generated(edge)
+            for made in listed(maker.Generated(edge))
             if made.ShapeType() == TopAbs_FACE
         ]
     if tool.is_full:

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 from OCP.TopoDS import TopoDS_Shape
 
+from .history import listed
 from .skeleton import Skeleton, skeleton_of
 from .solids import faces_of
 
@@ -33,7 +34,7 @@ def unified(skeleton: Skeleton) -> tuple[Skeleton, tuple[int, ...]]:
     now = faces_of(shape)
     found = []
     for face in skeleton.faces:
-        after = list(history.Modified(face.shape)) or [face.shape]
+        after = listed(history.Modified(face.shape)) or [face.shape]
         found.append(_number(now, after))
     if None in found:
         return skeleton, tuple(range(len(skeleton.faces)))

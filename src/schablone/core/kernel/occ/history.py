@@ -1,0 +1,68 @@
+"""What became of the faces of a shape when another was made of it, and which faces lie beside its
+edges: what the kernel tells, asked in one way by all."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE
+from OCP.TopExp import TopExp
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape
+from OCP.TopTools import (
+    TopTools_IndexedDataMapOfShapeListOfShape,
+    TopTools_IndexedMapOfShape,
+    TopTools_ListOfShape,
+)
+
+from ..naming import FaceName
+
+#: Faces with their names.
+Named = list[tuple[TopoDS_Shape, FaceName]]
+
+
+def listed(shapes: TopTools_ListOfShape) -> list[TopoDS_Shape]:
+    """The shapes of one of the kernel's lists, which itself stays as it is.
+
+    Going over such a list in Python's own way costs 0.4 ms: that it is at its end is told by an
+    exception, which has to find its way through the whole of a very large library. A part of a
+    thousand faces asks for a thousand of them.
+    """
+    if shapes.IsEmpty():
+        return []
+    left = TopTools_ListOfShape(shapes)
+    found = []
+    while not left.IsEmpty():
+        found.append(left.First())
+        left.RemoveFirst()
+    return found
+
+
+def became(made: Any, face: TopoDS_Shape) -> list[TopoDS_Shape]:
+    """What one of the kernel's makers made of a face: its pieces, itself where it was not touched,
+    and nothing where it is gone."""
+    if made.IsDeleted(face):
+        return []
+    return listed(made.Modified(face)) or [face]
+
+
+def carried(made: Any, named: Iterable[tuple[TopoDS_Shape, FaceName]]) -> Named:
+    """Named faces after one of the kernel's makers has done its work: all pieces of a face bear its
+    name."""
+    return [(piece, name) for face, name in named for piece in became(made, face)]
+
+
+def edges_beside(shape: TopoDS_Shape) -> list[tuple[TopoDS_Edge, tuple[int, ...]]]:
+    """The edges of a shape in the order of the kernel's map, each with the numbers of the faces
+    around it; twice the same for a seam."""
+    around = TopTools_IndexedDataMapOfShapeListOfShape()
+    TopExp.MapShapesAndAncestors_s(shape, TopAbs_EDGE, TopAbs_FACE, around)
+    faces = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(shape, TopAbs_FACE, faces)
+    return [
+        (
+            TopoDS.Edge_s(around.FindKey(k + 1)),
+            tuple(faces.FindIndex(face) - 1 for face in listed(around.FindFromIndex(k + 1))),
+        )
+        for k in range(around.Extent())
+    ]
