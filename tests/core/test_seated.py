@@ -1,4 +1,4 @@
-"""Bosses and blind holes on one flat face, made without a boolean: what comes out is what a
+"""Bosses, blind holes and bores on flat faces, made without a boolean: what comes out is what a
 boolean of the kernel makes, and where there is doubt it is the boolean that makes it."""
 
 from __future__ import annotations
@@ -123,7 +123,7 @@ shapes = st.one_of(
     ),
 )  # fmt: skip
 work = st.tuples(
-    st.sampled_from(sorted(PLANES)), shapes, st.sampled_from(["add", "cut"]), st.integers(1, 12)
+    st.sampled_from(sorted(PLANES)), shapes, st.sampled_from(["add", "cut"]), st.integers(1, 15)
 )
 
 
@@ -131,6 +131,8 @@ work = st.tuples(
 @example([("top", disc(0, 0, 8), "add", 6), ("top", disc(0, 0, 3), "cut", 12)])
 @example([("top", disc(0, 0, 8), "cut", 4), ("top", rectangle(15, 0, 8, 8), "cut", 4)])
 @example([("right", disc(0, 0, 4), "cut", 9), ("top", disc(25, 0, 3), "cut", 3)])
+@example([("top", disc(0, 0, 8), "cut", 4), ("top", disc(0, 0, 3), "cut", 10)])
+@example([("top", disc(0, 0, 8), "add", 4), ("under", disc(0, 0, 3), "cut", 14)])
 def test_what_is_seated_is_what_the_boolean_makes(steps):
     solid = block()
     for number, (plane, region, operation, deep) in enumerate(steps):
@@ -150,6 +152,9 @@ SIMPLE = {
     "a boss": ("add", prism(TOP, disc(3, 4, 6), 0, 5)),
     "a blind hole": ("cut", prism(TOP, disc(3, 4, 6), -4, 1)),
     "a pocket drawn from below": ("cut", prism(TOP.turned_over(), rectangle(3, 4, 6, 9), -1, 4)),
+    "a bore": ("cut", prism(TOP, disc(3, 4, 6), -11, 1)),
+    "a bore that ends level": ("cut", prism(TOP, rectangle(3, 4, 6, 9), -10, 0)),
+    "a bore along the part": ("cut", prism(PLANES["right"], disc(0, 0, 6), -70, 1)),
     "a boss drawn from its top": ("add", prism(TOP.moved((0, 0, 5)), disc(3, 4, 6), -5, 0)),
     "a post down to the part": (
         "add",
@@ -184,6 +189,9 @@ def test_ordinary_work_takes_no_boolean(name):
         "a boss": 9 * math.pi * 5,
         "a blind hole": -9 * math.pi * 4,
         "a pocket drawn from below": -6 * 9 * 4,
+        "a bore": -9 * math.pi * 10,
+        "a bore that ends level": -6 * 9 * 10,
+        "a bore along the part": -9 * math.pi * 60,
         "a boss drawn from its top": 9 * math.pi * 5,
         "a post down to the part": 9 * math.pi * 7,
         "a post set elsewhere": 9 * math.pi * 7,
@@ -195,8 +203,11 @@ def test_ordinary_work_takes_no_boolean(name):
 
 
 DOUBTFUL: dict[str, tuple[str, list[Tool]]] = {
-    "right through": ("cut", [prism(TOP, disc(0, 0, 6), -11, 1)]),
-    "as deep as the part": ("cut", [prism(TOP, disc(0, 0, 6), -10, 1)]),
+    "through a bore across its way": (
+        "cut",
+        [prism(PLANES["right"], disc(0, 0, 2), -61, 1), prism(TOP, disc(0, 0, 6), -11, 1)],
+    ),
+    "nearly through": ("cut", [prism(TOP, disc(0, 0, 6), -9.9995, 1)]),
     "over an edge": ("cut", [prism(TOP, disc(30, 0, 6), -4, 1)]),
     "up to an edge": ("add", [prism(TOP, disc(27, 0, 6), 0, 4)]),
     "out of the part": ("add", [prism(TOP, disc(50, 0, 6), 0, 4)]),
@@ -206,6 +217,7 @@ DOUBTFUL: dict[str, tuple[str, list[Tool]]] = {
         "add",
         [prism(TOP, disc(0, 0, 6), 0, 4, "a"), prism(TOP, disc(5, 0, 6), 0, 4, "b")],
     ),
+    "what is added right through": ("add", [prism(TOP, disc(0, 0, 6), -11, 1)]),
     "two that touch": (
         "cut",
         [prism(TOP, rectangle(0, 0, 6, 6), -3, 4, "a"), prism(TOP, rectangle(6, 0, 6, 6), -3, 4)],

@@ -33,7 +33,6 @@ from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_VERTEX
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 from OCP.TopTools import (
-    TopTools_IndexedDataMapOfShapeListOfShape,
     TopTools_IndexedMapOfShape,
     TopTools_ListOfShape,
 )
@@ -42,7 +41,7 @@ from ..frame import Frame, Vector
 from ..motion import Motion
 from ..naming import NAMELESS, FaceName
 from .bounds import bounds_of
-from .history import Named, carried, edges_beside, listed
+from .history import Named, carried, edges_beside, faces_around, listed
 from .placing import trsf
 from .rehearsal import survives
 from .solids import Solid, in_order, is_free
@@ -92,8 +91,7 @@ def narrowest(solid: Solid, edges: Iterable[TopoDS_Edge]) -> tuple[float, FaceNa
     """The narrowest of the faces beside some edges: how far it is from the edge over the face to
     the next edge that does not touch it, mm, and the face's name. None where no face has another
     edge."""
-    around = TopTools_IndexedDataMapOfShapeListOfShape()
-    TopExp.MapShapesAndAncestors_s(solid.shape, TopAbs_EDGE, TopAbs_FACE, around)
+    around = faces_around(solid.shape)
     faces = TopTools_IndexedMapOfShape()
     TopExp.MapShapes_s(solid.shape, TopAbs_FACE, faces)
     best: tuple[float, FaceName] | None = None
@@ -152,8 +150,7 @@ def bevelled(
     """
     maker = BRepFilletAPI_MakeChamfer(solid.shape)
     kept = list(edges)
-    around = TopTools_IndexedDataMapOfShapeListOfShape()
-    TopExp.MapShapesAndAncestors_s(solid.shape, TopAbs_EDGE, TopAbs_FACE, around)
+    around = faces_around(solid.shape)
     faces = TopTools_IndexedMapOfShape()
     TopExp.MapShapes_s(solid.shape, TopAbs_FACE, faces)
     for edge, _ in kept:

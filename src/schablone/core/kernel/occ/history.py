@@ -52,11 +52,17 @@ def carried(made: Any, named: Iterable[tuple[TopoDS_Shape, FaceName]]) -> Named:
     return [(piece, name) for face, name in named for piece in became(made, face)]
 
 
+def faces_around(shape: TopoDS_Shape) -> TopTools_IndexedDataMapOfShapeListOfShape:
+    """The kernel's map of the edges of a shape, each with the faces around it."""
+    around = TopTools_IndexedDataMapOfShapeListOfShape()
+    TopExp.MapShapesAndAncestors_s(shape, TopAbs_EDGE, TopAbs_FACE, around)
+    return around
+
+
 def edges_beside(shape: TopoDS_Shape) -> list[tuple[TopoDS_Edge, tuple[int, ...]]]:
     """The edges of a shape in the order of the kernel's map, each with the numbers of the faces
     around it; twice the same for a seam."""
-    around = TopTools_IndexedDataMapOfShapeListOfShape()
-    TopExp.MapShapesAndAncestors_s(shape, TopAbs_EDGE, TopAbs_FACE, around)
+    around = faces_around(shape)
     faces = TopTools_IndexedMapOfShape()
     TopExp.MapShapes_s(shape, TopAbs_FACE, faces)
     return [

@@ -32,14 +32,12 @@ from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_WIRE
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
-from OCP.TopTools import (
-    TopTools_IndexedDataMapOfShapeListOfShape,
-    TopTools_IndexedMapOfShape,
-)
+from OCP.TopTools import TopTools_IndexedMapOfShape
 
 from ...sketch.curves import WIDEST_STEP
 from ..mesh import Floats, Mesh
 from ..triangles import triangulate
+from .history import faces_around
 from .rehearsal import has_threads
 from .solids import Solid, faces_of
 
@@ -294,9 +292,8 @@ def _named_edges(
 ) -> tuple[tuple[Floats, ...], tuple[tuple[int, int], ...]]:
     """The edges to be drawn, each with the numbers of its two faces; seams of one face, and of
     pieces of one, are left out."""
-    faces, owners = TopTools_IndexedMapOfShape(), TopTools_IndexedDataMapOfShapeListOfShape()
+    faces, owners = TopTools_IndexedMapOfShape(), faces_around(solid.shape)
     TopExp.MapShapes_s(solid.shape, TopAbs_FACE, faces)
-    TopExp.MapShapesAndAncestors_s(solid.shape, TopAbs_EDGE, TopAbs_FACE, owners)
     drawn, between = [], []
     for i, line in enumerate(lines):
         around = owners.FindFromKey(edges.FindKey(i + 1))

@@ -1,6 +1,7 @@
-"""Tools that stand on one flat face, or are sunk into one: bosses, posts, blind holes and pockets.
+"""Tools that stand on one flat face or are sunk into one, and those that go right through from one
+to another: bosses, posts, blind holes, pockets and bores.
 
-Nothing of a part changes then but that face, which gets a hole where the tool is, and the walls of
+Nothing of a part changes then but these faces, which get a hole where the tool is, and the walls of
 the tool are put in. No boolean is needed, however many faces the part has. Whether it is so is told
 by where faces lie (:mod:`.face_table`), on the safe side: where in doubt, the boolean does it.
 """
@@ -156,27 +157,30 @@ class _Work:
                     found.append((number, height))
         return found
 
+    def _seats(self, column: Column) -> list[tuple[int, float]]:
+        """The flat faces that a column crosses or ends on, and their heights, the lowest first;
+        none where anything else comes near."""
+        held = [
+            (number, height)
+            for number, height in self._levels(column)
+            if self.seats.holds(number, self.faces[number], column.spot(height))
+        ]
+        seats, heights = {number for number, _ in held}, [height for _, height in held]
+        for number in self.seats.table.within(*column.bounds()).tolist():
+            if number not in seats and self._comes_near(number, column, heights):
+                return []
+        return sorted(held, key=lambda seat: seat[1])
+
     def _seat(self, column: Column) -> tuple[int, float] | None:
         """The one flat face that a column crosses or ends on, and its height; None where there is
         none, or anything else comes near."""
-        levels = self._levels(column)
-        held = [
-            (number, height)
-            for number, height in levels
-            if self.seats.holds(number, self.faces[number], column.spot(height))
-        ]
-        if len(held) != 1:
-            return None
-        seat, height = held[0]
-        low, high = column.bounds()
-        for number in self.seats.table.within(low, high).tolist():
-            if number != seat and self._comes_near(number, column, height):
-                return None
-        return seat, height
+        seats = self._seats(column)
+        return seats[0] if len(seats) == 1 else None
 
-    def _comes_near(self, number: int, column: Column, seat: float) -> bool:
-        """Whether a face may come near a column. Level faces beside the seat have edges in common
-        with it, those at other heights with walls: walls that come near are told by themselves."""
+    def _comes_near(self, number: int, column: Column, seats: Sequence[float]) -> bool:
+        """Whether a face may come near a column. Level faces beside the seats have edges in common
+        with them, those at other heights with walls: walls that come near are told by
+        themselves."""
         kind, way = self.seats.table.kind[number], self.seats.table.way[number]
         at = self.seats.table.at[number]
         x0, y0, x1, y1 = column.box
@@ -184,7 +188,7 @@ class _Work:
         if kind == PLANE and turn > 1 - 1e-12:
             height = column.height_of(at)
             outside = height < column.low - CLEAR or height > column.high + CLEAR
-            return not outside and abs(height - seat) < 2 * CLEAR
+            return not outside and any(abs(height - seat) < 2 * CLEAR for seat in seats)
         if kind == PLANE and turn < 1e-9:
             ends = [
                 float((column.at + u * column.x + v * column.y - at) @ way)
@@ -206,13 +210,26 @@ class _Work:
         if not _is_plain(prism):
             return False
         column = Column.of_prism(prism)
-        foot = self._foot(operation, prism, column)
+        seats = self._seats(column)
+        if len(seats) == 2 and operation == "cut":
+            return self._go_through(prism, seats, column)
+        foot = self._foot(operation, prism, column) if len(seats) == 1 else None
         if foot is None:
             return False
         seat, height, above = foot
         prism = replace(prism, low=height) if above else replace(prism, high=height)
         mouth = prism.start if above else prism.end
-        return prism.height > CLEAR and self._join(operation, seat, prism, mouth, column)
+        return prism.height > CLEAR and self._join(operation, [seat], prism, [mouth], column)
+
+    def _go_through(self, prism: Prism, seats: Sequence[tuple[int, float]], column: Column) -> bool:
+        """Cut a prism from one flat face right through to the one behind it."""
+        (under, low), (upper, high) = seats
+        reaches = prism.low <= low + _LEVEL and prism.high >= high - _LEVEL
+        between = self._is_above("cut", under, column) and not self._is_above("cut", upper, column)
+        if not reaches or not between or high - low <= CLEAR:
+            return False
+        prism = replace(prism, low=low, high=high)
+        return self._join("cut", [under, upper], prism, [prism.start, prism.end], column)
 
     def _foot(self, operation: str, prism: Prism, column: Column) -> tuple[int, float, bool] | None:
         """The face that a prism stands on or is sunk into, its height, and whether the prism lies
@@ -240,7 +257,7 @@ class _Work:
             for name, frame in tool.frames().items()
             if abs(column.height_of(np.array(frame.origin)) - height) <= _LEVEL
         ]
-        return len(ends) == 1 and self._join(operation, seat, tool, ends[0], column)
+        return len(ends) == 1 and self._join(operation, [seat], tool, ends, column)
 
     def _is_above(self, operation: str, seat: int, column: Column) -> bool:
         """Added, a tool stands on the side that the face looks to; cut, it lies on the other."""
@@ -249,21 +266,22 @@ class _Work:
     def _join(
         self,
         operation: str,
-        seat: int,
+        seats: Sequence[int],
         tool: Prism | Revolved,
-        mouth: FaceName,
+        mouths: Sequence[FaceName],
         column: Column,
     ) -> bool:
-        """Put the walls of a tool in, and a hole in the face where its mouth is."""
-        walls = walls_of(tool, mouth)
+        """Put the walls of a tool in, and a hole in each face where a mouth of it is."""
+        walls = walls_of(tool, *mouths)
         if walls is None:
             return False
         cut = operation == "cut"
-        if seat not in self.seats.areas:
-            self.seats.areas[seat] = area_of(self.faces[seat])
-        self.holes[seat] = self.holes.get(seat, 0.0) + walls.hole
-        self.faces[seat] = self._with_hole(self.faces[seat], walls.rim, cut)
-        self.seats.put_on(seat, column)
+        for seat, rim, hole in zip(seats, walls.rims, walls.holes, strict=True):
+            if seat not in self.seats.areas:
+                self.seats.areas[seat] = area_of(self.faces[seat])
+            self.holes[seat] = self.holes.get(seat, 0.0) + hole
+            self.faces[seat] = self._with_hole(self.faces[seat], rim, cut)
+            self.seats.put_on(seat, column)
         self.names += walls.names
         self.spread += walls.area
         if cut:

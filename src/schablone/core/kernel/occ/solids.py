@@ -25,6 +25,7 @@ from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shape
 from OCP.TopTools import (
+    TopTools_IndexedDataMapOfShapeListOfShape,
     TopTools_IndexedMapOfShape,
 )
 
@@ -33,7 +34,7 @@ from ..frame import Vector
 from ..naming import NAMELESS, FaceName
 from .bounds import bounds_of
 from .face_table import FaceTable
-from .history import Named, edges_beside
+from .history import Named, edges_beside, faces_around
 from .patch import Patch, patch_of
 from .seats import Seats
 
@@ -135,19 +136,28 @@ class Solid:
         x, y, z = (moment / volume if volume else 0.0 for moment in moments)
         return volume, (x, y, z)
 
+    @cached_property
+    def _around(self) -> TopTools_IndexedDataMapOfShapeListOfShape:
+        return faces_around(self.shape)
+
     def is_empty(self) -> bool:
         return not TopExp_Explorer(self.shape, TopAbs_SOLID).More()
 
     def is_closed(self) -> bool:
         """Whether every edge has a face on both sides: quick, where :meth:`is_valid` is slow."""
+        around = self._around
         return all(
-            len(beside) == 2 or BRep_Tool.Degenerated_s(edge)
-            for edge, beside in edges_beside(self.shape)
+            around.FindFromIndex(k + 1).Size() == 2
+            or BRep_Tool.Degenerated_s(TopoDS.Edge_s(around.FindKey(k + 1)))
+            for k in range(around.Extent())
         )
 
     def touching(self) -> tuple[Vector, tuple[FaceName, ...]] | None:
         """A spot where the solid touches itself along a line and no further, with the faces there:
         an edge with more than two faces around it. None where there is none."""
+        around = self._around
+        if all(around.FindFromIndex(k + 1).Size() <= 2 for k in range(around.Extent())):
+            return None
         for edge, beside in edges_beside(self.shape):
             if len(beside) > 2 and not BRep_Tool.Degenerated_s(edge):
                 curve = BRepAdaptor_Curve(edge)

@@ -1,4 +1,4 @@
-"""The walls that a tool brings to a part when its mouth lies on a face."""
+"""The walls that a tool brings to a part when its mouths lie on faces."""
 
 from __future__ import annotations
 
@@ -33,28 +33,29 @@ _SAME = 1e-7
 
 @dataclass(frozen=True, slots=True)
 class Walls:
-    """All faces of a tool but its mouth, outwards as the tool has them, with their names, where
+    """All faces of a tool but its mouths, outwards as the tool has them, with their names, where
     they lie, their area, and the volume and moments, mm³ and mm⁴, of what they enclose with the
-    mouth. The ``rim`` of the mouth runs as the tool has it, round a hole of so many mm²."""
+    mouths. The ``rims`` of the mouths run as the tool has them, each round a hole of so many
+    mm²."""
 
     faces: tuple[TopoDS_Face, ...]
     names: tuple[FaceName, ...]
     table: FaceTable
     area: float
     weighed: Floats
-    rim: TopoDS_Wire
-    hole: float
+    rims: tuple[TopoDS_Wire, ...]
+    holes: tuple[float, ...]
 
 
-def walls_of(tool: Prism | Revolved, mouth: FaceName) -> Walls | None:
-    """The walls of a tool; None where its mouth is no single area without holes, or where what the
+def walls_of(tool: Prism | Revolved, *mouths: FaceName) -> Walls | None:
+    """The walls of a tool; None where a mouth is no single area without holes, or where what the
     kernel makes of the tool has another volume than the tool's own figures give."""
     if isinstance(tool, Revolved):
-        return _walls_of(tool, mouth)
+        return _walls_of(tool, mouths)
     # One moved thing among many leaves the tools of all others as they were.
     return _remembered(
         tool.frame, tool.region, tool.low, tool.high, tool.start, tool.end,
-        tuple(tool.sides.items()), mouth,
+        tuple(tool.sides.items()), mouths,
     )  # fmt: skip
 
 
@@ -67,27 +68,28 @@ def _remembered(
     start: FaceName,
     end: FaceName,
     sides: tuple[tuple[str, FaceName], ...],
-    mouth: FaceName,
+    mouths: tuple[FaceName, ...],
 ) -> Walls | None:
-    return _walls_of(Prism(frame, region, low, high, start, end, dict(sides)), mouth)
+    return _walls_of(Prism(frame, region, low, high, start, end, dict(sides)), mouths)
 
 
-def _walls_of(tool: Prism | Revolved, mouth: FaceName) -> Walls | None:
+def _walls_of(tool: Prism | Revolved, mouths: tuple[FaceName, ...]) -> Walls | None:
     made = in_order(*shape_of(tool))
     named = [
         (TopoDS.Face_s(face), name) for face, name in zip(made.faces(), made.names, strict=True)
     ]
-    mouths = [face for face, name in named if name == mouth]
-    rims = _wires(mouths[0]) if len(mouths) == 1 else []
-    if len(rims) != 1:
+    ends = [face for mouth in mouths for face, name in named if name == mouth]
+    rims = [wire for face in ends for wire in _wires(face)]
+    if len(ends) != len(mouths) or len(rims) != len(mouths):
         return None
-    faces = tuple(face for face, name in named if name != mouth)
-    weighed = _cones(faces, _spot_of(rims[0]))
+    faces = tuple(face for face, name in named if name not in mouths)
+    weighed = _cones([*faces, *ends[1:]], _spot_of(rims[0]))
     if abs(float(weighed[0]) - tool.volume) > _SAME * tool.volume:
         return None
-    names = tuple(name for _, name in named if name != mouth)
+    names = tuple(name for _, name in named if name not in mouths)
     area = math.fsum(area_of(face) for face in faces)
-    return Walls(faces, names, FaceTable.of(faces), area, weighed, rims[0], area_of(mouths[0]))
+    holes = tuple(area_of(face) for face in ends)
+    return Walls(faces, names, FaceTable.of(faces), area, weighed, tuple(rims), holes)
 
 
 def _wires(face: TopoDS_Face) -> list[TopoDS_Wire]:
@@ -106,7 +108,7 @@ def _spot_of(wire: TopoDS_Wire) -> gp_Pnt:
 
 def _cones(faces: Sequence[TopoDS_Face], tip: gp_Pnt) -> Floats:
     """Volume, mm³, and moments, mm⁴, of the cones that faces make with a place: with one on the
-    mouth, which then makes none, those of all that they enclose."""
+    first mouth, which then makes none, those of all that they enclose."""
     whole = np.zeros(4)
     for face in faces:
         found = BRepGProp_Vinert(BRepGProp_Face(face), BRepGProp_Domain(face), tip)
