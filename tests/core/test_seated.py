@@ -137,7 +137,8 @@ def test_what_is_seated_is_what_the_boolean_makes(steps):
     solid = block()
     for number, (plane, region, operation, deep) in enumerate(steps):
         frame, name = PLANES[plane], f"tool{number}"
-        low, high = (0.0, float(deep)) if operation == "add" else (-float(deep), 0.5)
+        sunk = -0.5 * (deep % 3) if operation == "add" else -float(deep)
+        low, high = sunk, float(deep) if operation == "add" else 0.5
         tool = prism(frame, region, low, high, name)
         slow = joined_shapes(solid, operation, [shape_of(tool)])
         quick = seated(solid, operation, [tool])
@@ -152,6 +153,7 @@ SIMPLE = {
     "a boss": ("add", prism(TOP, disc(3, 4, 6), 0, 5)),
     "a blind hole": ("cut", prism(TOP, disc(3, 4, 6), -4, 1)),
     "a pocket drawn from below": ("cut", prism(TOP.turned_over(), rectangle(3, 4, 6, 9), -1, 4)),
+    "a boss begun within": ("add", prism(TOP, disc(3, 4, 6), -3, 5)),
     "a bore": ("cut", prism(TOP, disc(3, 4, 6), -11, 1)),
     "a bore that ends level": ("cut", prism(TOP, rectangle(3, 4, 6, 9), -10, 0)),
     "a bore along the part": ("cut", prism(PLANES["right"], disc(0, 0, 6), -70, 1)),
@@ -189,6 +191,7 @@ def test_ordinary_work_takes_no_boolean(name):
         "a boss": 9 * math.pi * 5,
         "a blind hole": -9 * math.pi * 4,
         "a pocket drawn from below": -6 * 9 * 4,
+        "a boss begun within": 9 * math.pi * 5,
         "a bore": -9 * math.pi * 10,
         "a bore that ends level": -6 * 9 * 10,
         "a bore along the part": -9 * math.pi * 60,
@@ -212,7 +215,7 @@ DOUBTFUL: dict[str, tuple[str, list[Tool]]] = {
     "up to an edge": ("add", [prism(TOP, disc(27, 0, 6), 0, 4)]),
     "out of the part": ("add", [prism(TOP, disc(50, 0, 6), 0, 4)]),
     "above the part": ("add", [prism(TOP, disc(0, 0, 6), 1, 4)]),
-    "begun within": ("add", [prism(TOP, disc(0, 0, 6), -1, 4)]),
+    "begun too high": ("add", [prism(TOP, disc(0, 0, 6), 0.0005, 4)]),
     "two that meet": (
         "add",
         [prism(TOP, disc(0, 0, 6), 0, 4, "a"), prism(TOP, disc(5, 0, 6), 0, 4, "b")],

@@ -28,14 +28,14 @@ from OCP.TopoDS import (
 )
 
 from ..figures import Figures
-from ..frame import as_vector
+from ..frame import Vector, as_vector
 from ..naming import FaceName
 from ..prism import Prism
 from ..tools import Placed, Revolved, ToNext, Tool
 from .column import CLEAR, Column
 from .face_table import CYLINDER, PLANE
-from .solids import Solid
-from .walls import area_of, walls_of
+from .solids import Solid, area_of
+from .walls import walls_of
 
 #: Heights that differ by less, mm, are the same.
 _LEVEL = 1e-7
@@ -74,8 +74,9 @@ class _Work:
         self.builder = BRep_Builder()
         #: Volume and moments that came in, mm³ and mm⁴.
         self.gained = np.zeros(4)
-        #: Surface that came in, mm², and the box around all.
-        self.spread, self.bounds = 0.0, solid.figures.bounds
+        #: Surface that came in, mm², and the boxes around what was added.
+        self.spread = 0.0
+        self.boxes: list[tuple[Vector, Vector]] = []
         self.before = solid
 
     def put(self, operation: str, tool: Tool) -> bool:
@@ -112,17 +113,23 @@ class _Work:
         shell.Closed(True)
         self.builder.MakeSolid(whole)
         self.builder.Add(whole, shell)
-        return Solid.of_known(whole, tuple(self.names), self._figures(), self.seats)
+        (volume, centre), source = self._weighed(), self.before
+        spread, boxes = self.spread, tuple(self.boxes)
 
-    def _figures(self) -> Figures:
-        """Those of the solid before with what came in."""
-        before = self.before.figures
-        volume = before.volume + float(self.gained[0])
-        x, y, z = (
-            (before.volume * c + float(self.gained[1 + i])) / volume
-            for i, c in enumerate(before.centre)
-        )
-        return Figures(volume, before.area + self.spread, self.bounds, (x, y, z))
+        def figures() -> Figures:
+            known = source.figures
+            low, high = zip(known.bounds, *boxes, strict=True)
+            bounds = as_vector(map(min, *low, low[0])), as_vector(map(max, *high, high[0]))
+            return Figures(volume, known.area + spread, bounds, centre)
+
+        return Solid.of_known(whole, tuple(self.names), (volume, centre), figures, self.seats)
+
+    def _weighed(self) -> tuple[float, Vector]:
+        """Volume and centre of the solid before with what came in."""
+        before, centre = self.before.weighed
+        volume = before + float(self.gained[0])
+        x, y, z = ((before * c + float(self.gained[1 + i])) / volume for i, c in enumerate(centre))
+        return volume, (x, y, z)
 
     # Which face it is
 
@@ -233,14 +240,15 @@ class _Work:
 
     def _foot(self, operation: str, prism: Prism, column: Column) -> tuple[int, float, bool] | None:
         """The face that a prism stands on or is sunk into, its height, and whether the prism lies
-        above it; None where there is none, or what is added does not end there."""
+        above it; None where there is none, or what is added ends before it. What begins within the
+        part stands on the face that it comes out of."""
         found = self._seat(column)
         if found is None:
             return None
         seat, height = found
         above = self._is_above(operation, seat, column)
-        ends_there = abs(height - (prism.low if above else prism.high)) <= _LEVEL
-        return (seat, height, above) if operation == "cut" or ends_there else None
+        reaches = prism.low <= height + _LEVEL if above else prism.high >= height - _LEVEL
+        return (seat, height, above) if operation == "cut" or reaches else None
 
     def _put_turned(self, operation: str, tool: Revolved) -> bool:
         """A turned tool whose flat end lies on the face."""
@@ -292,11 +300,7 @@ class _Work:
         self.faces += walls.faces
         self.seats.table = self.seats.table.with_rows(walls.table)
         self.gained += walls.weighed
-        low, high = tool.bounds()
-        self.bounds = (
-            as_vector(map(min, self.bounds[0], low)),
-            as_vector(map(max, self.bounds[1], high)),
-        )
+        self.boxes.append(tool.bounds())
         return True
 
     def _with_hole(self, face: TopoDS_Face, rim: TopoDS_Wire, cut: bool) -> TopoDS_Face:

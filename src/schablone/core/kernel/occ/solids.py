@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import cast
 
 from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
@@ -23,7 +24,7 @@ from OCP.gp import gp_Pnt
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID
 from OCP.TopExp import TopExp, TopExp_Explorer
-from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Face, TopoDS_Shape
 from OCP.TopTools import (
     TopTools_IndexedDataMapOfShapeListOfShape,
     TopTools_IndexedMapOfShape,
@@ -57,13 +58,14 @@ class Solid:
         cls,
         shape: TopoDS_Shape,
         names: tuple[FaceName, ...],
-        figures: Figures,
+        weighed: tuple[float, Vector],
+        figures: Callable[[], Figures],
         seats: Seats,
     ) -> Solid:
-        """A solid whose figures and seats follow from those of another."""
+        """A solid whose volume and centre, figures and seats follow from those of another; figures
+        as soon as they are asked for."""
         made = cls(shape, names)
-        weighed = figures.volume, figures.centre
-        made.__dict__.update(figures=figures, weighed=weighed, seats=seats)
+        made.__dict__.update(weighed=weighed, seats=seats, _known=figures)
         return made
 
     @cached_property
@@ -80,7 +82,11 @@ class Solid:
 
     @cached_property
     def figures(self) -> Figures:
-        """Volume, surface and bounds, measured once on the shape itself."""
+        """Volume, surface and bounds, measured once on the shape itself or told by what it was made
+        of."""
+        known = self.__dict__.pop("_known", None)
+        if known is not None:
+            return cast(Figures, known())
         rest, patches = self._divided
         area = GProp_GProps()
         if is_free(rest):
@@ -214,3 +220,10 @@ def is_free(shape: TopoDS_Shape) -> bool:
     return any(
         BRepAdaptor_Surface(TopoDS.Face_s(face)).GetType() not in plain for face in faces_of(shape)
     )
+
+
+def area_of(face: TopoDS_Face) -> float:
+    """mm²."""
+    found = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, found)
+    return float(found.Mass())

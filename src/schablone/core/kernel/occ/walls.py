@@ -10,9 +10,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
-from OCP.BRepGProp import BRepGProp, BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
+from OCP.BRepGProp import BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
 from OCP.gp import gp_Pnt
-from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_VERTEX, TopAbs_WIRE
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Wire
@@ -23,7 +22,7 @@ from ..naming import FaceName
 from ..prism import Prism
 from ..tools import Revolved
 from .face_table import FaceTable
-from .solids import in_order
+from .solids import area_of, in_order
 from .tool_shapes import shape_of
 
 Floats = NDArray[np.float64]
@@ -87,8 +86,12 @@ def _walls_of(tool: Prism | Revolved, mouths: tuple[FaceName, ...]) -> Walls | N
     if abs(float(weighed[0]) - tool.volume) > _SAME * tool.volume:
         return None
     names = tuple(name for _, name in named if name not in mouths)
-    area = math.fsum(area_of(face) for face in faces)
-    holes = tuple(area_of(face) for face in ends)
+    if isinstance(tool, Prism):  # told by its outline
+        holes = (tool.region.area,) * len(ends)
+        area = tool.area - math.fsum(holes)
+    else:
+        holes = tuple(area_of(face) for face in ends)
+        area = math.fsum(area_of(face) for face in faces)
     return Walls(faces, names, FaceTable.of(faces), area, weighed, tuple(rims), holes)
 
 
@@ -115,10 +118,3 @@ def _cones(faces: Sequence[TopoDS_Face], tip: gp_Pnt) -> Floats:
         centre, volume = found.CentreOfMass(), found.Mass()
         whole += [volume, volume * centre.X(), volume * centre.Y(), volume * centre.Z()]
     return whole
-
-
-def area_of(face: TopoDS_Face) -> float:
-    """mm²."""
-    found = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(face, found)
-    return float(found.Mass())

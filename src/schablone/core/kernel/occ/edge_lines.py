@@ -1,0 +1,41 @@
+"""Edges as lines of points: divided once, so that the faces on both sides have the same ones."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.GCPnts import GCPnts_TangentialDeflection
+from OCP.GeomAbs import GeomAbs_Line
+from OCP.TopExp import TopExp
+from OCP.TopoDS import TopoDS_Edge, TopoDS_Vertex
+
+from ...sketch.curves import WIDEST_STEP
+
+Floats = NDArray[np.float64]
+
+
+def line_of(edge: TopoDS_Edge, tolerance: float) -> Floats:
+    """Points (n, 3) along an edge the way its curve runs, chords within ``tolerance`` mm; none for
+    an edge without extent. It begins and ends just where its corners are, as do all edges that meet
+    there."""
+    if BRep_Tool.Degenerated_s(edge):
+        return np.empty((0, 3))
+    first, last = TopExp.FirstVertex_s(edge, False), TopExp.LastVertex_s(edge, False)
+    curve = BRepAdaptor_Curve(edge)
+    if curve.GetType() == GeomAbs_Line and not first.IsNull() and not last.IsNull():
+        return np.array([_corner(first), _corner(last)])
+    points = GCPnts_TangentialDeflection(curve, WIDEST_STEP, tolerance)
+    values = [points.Value(k + 1) for k in range(points.NbPoints())]
+    line = np.array([(p.X(), p.Y(), p.Z()) for p in values])
+    if not first.IsNull():
+        line[0] = _corner(first)
+    if not last.IsNull():
+        line[-1] = _corner(last)
+    return line
+
+
+def _corner(vertex: TopoDS_Vertex) -> tuple[float, float, float]:
+    p = BRep_Tool.Pnt_s(vertex)
+    return p.X(), p.Y(), p.Z()
