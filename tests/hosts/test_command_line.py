@@ -387,6 +387,7 @@ def test_a_window_loads_no_more_than_its_first_picture_needs() -> None:
     """What proves, lays, calibrates and draws pages is loaded where it is asked for."""
     unwanted = {"OCP", "scipy", "ezdxf", "matplotlib", "trimesh", "rectpack"}
     assert loaded("import schablone.app.application", unwanted) == "[]"
+    assert loaded("import schablone.worker.main", unwanted) == "[]"
 
 
 def test_stencils_are_listed_written_and_unpacked(capsys, tmp_path) -> None:

@@ -54,7 +54,6 @@ from .faults import TOO_LARGE, our_fault, without_steps
 from .laying import cut_bars, laid_out, listed
 from .messages import Arrays, Unpacker, pack
 from .report import FOR_A_GLANCE, FOR_LOOKING, report_of, said
-from .tying import swings, ties_told
 
 #: How often the collector of cycles looks: bodies and sheets, which are kept by the thousand, have
 #: none, and looking through them would stop an edit for a tenth of a second.
@@ -144,8 +143,12 @@ class Worker:
             case talk.Export():
                 self.export(request, design, view)
             case talk.TieFaces():
+                from .tying import ties_told  # here: it needs the geometry kernel
+
                 self.send(ties_told(request, design, view, self.memory))
             case talk.Wiggle():
+                from .tying import swings
+
                 for told, arrays in swings(request, design, view, self.memory):
                     self.send(told, arrays)
             case _:
