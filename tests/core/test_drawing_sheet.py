@@ -17,6 +17,7 @@ from shapely.geometry import LineString, Polygon
 
 import schablone.fonts
 from schablone.core.design import Design, edit, read_design, sheet_by_hand
+from schablone.core.design.evaluate import table_of
 from schablone.core.design.model import CutAcross, PutByHand
 from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.frame import Frame
@@ -272,7 +273,10 @@ def test_files_hold_the_same_sheet(drawn) -> None:
     space = document.modelspace()
     assert {"VISIBLE", "HIDDEN", "DIMENSION", "FRAME", "TEXT"} <= {e.dxf.layer for e in space}
     every = [words.text for page in pages for words in page.all_words()]
-    assert sorted(text.dxf.text for text in space.query("TEXT")) == sorted(every)
+    dimensions = space.query("DIMENSION")
+    blocks = [document.blocks.get(one.dxf.geometry) for one in dimensions]
+    texts = [text.dxf.text for part in (space, *blocks) for text in part.query("TEXT")]
+    assert sorted(texts) == sorted(every)
     # Twelve vents of 3 mm, seen from above, in true size.
     assert page.scale == "1:1"
     vents = {
@@ -292,6 +296,24 @@ def test_files_hold_the_same_sheet(drawn) -> None:
         assert sheet_file(pages_of(design), name) == sheet_file(pages, name)
     with pytest.raises(SchabloneError, match="PDF, SVG or DXF"):
         sheet_file(pages, "a.png")
+
+
+@pytest.mark.parametrize("stem", ["scale-foot", "entrance-slide", "hive-box"])
+def test_dimensions_in_dxf_measure_what_they_say(stem: str, drawn) -> None:
+    """By a library that knows nothing of sizes: what each is drawn between, at its scale."""
+    design, pages = pages_of_demo(stem, drawn)
+    document = ezdxf.read(io.StringIO(sheet_file(pages, "a.dxf").decode()))
+    assert not document.audit().errors
+    dimensions = list(document.modelspace().query("DIMENSION"))
+    wanted = [one for page in pages for one in page.dimensions if one.measured is not None]
+    assert len(dimensions) == len(wanted) >= 3
+    sizes = table_of(design, process_of(design)).cells
+    for mine, entity in zip(wanted, dimensions, strict=True):
+        measured = float(entity.get_measurement()) * entity.override().get("dimlfac")
+        assert measured == pytest.approx(abs(sizes[mine.size].wanted.value), abs=1e-6)
+        assert entity.dxf.text == mine.words.text
+        drawn_as = document.blocks.get(entity.dxf.geometry)
+        assert len(drawn_as.query("LINE")) >= 7  # the line, two heads of three
 
 
 def test_foreign_words_are_text_in_the_svg() -> None:

@@ -66,10 +66,27 @@ class Words:
 
 
 @dataclass(frozen=True, slots=True)
+class Measured:
+    """What a dimension line measures on paper: from where to where, a point that the line goes
+    through, its direction in degrees, and how many mm on paper a mm of the part is."""
+
+    ends: tuple[XY, XY]
+    through: XY
+    angle: float
+    scale: float
+
+    def mapped(self, onto: Mapping2D) -> Measured:
+        """The same moved with its page."""
+        a, b = self.ends
+        return replace(self, ends=(onto.point(a), onto.point(b)), through=onto.point(self.through))
+
+
+@dataclass(frozen=True, slots=True)
 class Dimension:
     """A size on the page: what is said of it, its strokes, and where it stands, as
     :class:`~schablone.core.design.model.PutByHand` keeps it. ``way`` is the direction in which it
-    goes away from its view; of a note with a line to its place it is (0, 0)."""
+    goes away from its view; of a note with a line to its place it is (0, 0), and it has nothing
+    that it is ``measured`` between."""
 
     size: str
     view: str
@@ -78,6 +95,7 @@ class Dimension:
     out: float
     along: float
     way: XY = (0.0, 0.0)
+    measured: Measured | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -164,7 +182,12 @@ def fitted(page: Page, room: float) -> Page:
             for view in page.views
         ),
         dimensions=tuple(
-            replace(one, words=words(one.words), strokes=strokes(one.strokes))
+            replace(
+                one,
+                words=words(one.words),
+                strokes=strokes(one.strokes),
+                measured=one.measured and one.measured.mapped(onto),
+            )
             for one in page.dimensions
         ),
         strokes=strokes(page.strokes),

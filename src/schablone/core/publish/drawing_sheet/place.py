@@ -19,7 +19,7 @@ from ...design.model import PutByHand
 from ...kernel.frame import Vector, dot
 from ...sketch.curves import XY
 from .entries import Entry, long
-from .page import LETTERS, Dimension, Stroke, Words, line
+from .page import LETTERS, Dimension, Measured, Stroke, Words, line
 from .sides import Side
 
 #: The first dimension stands so far from its view, and each further one from the last, mm.
@@ -320,7 +320,8 @@ def _bar(entry: Entry, view: OnPage, way: XY, out: float, along: float) -> _Draw
         way[0] * s + across[0] * (level + 0.9 + 0.22 * LETTERS),
         way[1] * s + across[1] * (level + 0.9 + 0.22 * LETTERS),
     )
-    words = Words(entry.text, at, align="middle", angle=math.degrees(math.atan2(way[1], way[0])))
+    angle = math.degrees(math.atan2(way[1], way[0]))
+    words = Words(entry.text, at, align="middle", angle=angle)
     # The line goes on below a text that stands beyond its ends; short ones get arrows from outside.
     s0, s1 = _along(p, way), _along(q, way)
     tight = length < 2 * _LONG + 1.5
@@ -331,7 +332,7 @@ def _bar(entry: Entry, view: OnPage, way: XY, out: float, along: float) -> _Draw
     strokes = (line("thin", *ends), *heads, *(line("thin", *lead) for lead in leads))
     dimension = Dimension(
         entry.size, view.side.name, words, strokes, out, along,
-        (across[0] * sign, across[1] * sign),
+        (across[0] * sign, across[1] * sign), Measured((a, b), p, angle, view.scale),
     )  # fmt: skip
     lines = tuple(LineString(lead) for lead in leads)
     return _Drawn(dimension, words.box(_ROOM), lines, LineString(ends))

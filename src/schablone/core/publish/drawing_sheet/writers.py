@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from html import escape
 from pathlib import PurePath
 from typing import Any
@@ -13,7 +14,7 @@ from ...problem import Problem, SchabloneError
 from ...sketch.curves import Mapping2D
 from ..bend_sheet import use_our_font
 from ..exports import curve_in_dxf, path_data, written_dxf
-from .page import DASHES, WIDTHS, Page, Pen, Stroke, Words
+from .page import DASHES, WIDTHS, Dimension, Page, Pen, Stroke, Words
 
 #: One page from the next, mm, where they lie below each other.
 _BETWEEN = 10.0
@@ -126,9 +127,8 @@ def svg_words(words: Words, page: Page) -> str:
 
 def sheet_dxf(pages: Sequence[Page]) -> bytes:
     """DXF of the paper in mm: layers VISIBLE, HIDDEN, CENTRE, HATCH, DIMENSION, FRAME and TEXT,
-    arcs as arcs."""
+    arcs as arcs; dimension lines as dimensions that measure what they say, notes as strokes."""
     import ezdxf.units  # here: only this file pays for it
-    from ezdxf.enums import TextEntityAlignment
 
     document = ezdxf.new("R2010", units=ezdxf.units.MM)
     document.linetypes.add("DASHED_MM", [3.0, 2.0, -1.0])
@@ -138,25 +138,56 @@ def sheet_dxf(pages: Sequence[Page]) -> bytes:
         document.layers.add(layer, color=color, linetype=types.get(pen, "Continuous"))
     document.layers.add("TEXT", color=7)
     space = document.modelspace()
+    low = 0.0
+    for page in pages:
+        onto = Mapping2D(f=-low)
+        measured = [one for one in page.dimensions if one.measured is not None]
+        plain = replace(
+            page, dimensions=tuple(one for one in page.dimensions if one.measured is None)
+        )
+        _draw_in_dxf(space, plain.all_strokes(), plain.all_words(), onto)
+        for one in measured:
+            _dimension_in_dxf(document, one, onto)
+        low += page.high + _BETWEEN
+    return written_dxf(document)
+
+
+def _draw_in_dxf(
+    space: Any, strokes: Sequence[Stroke], all_words: Sequence[Words], onto: Mapping2D
+) -> None:
+    """Put strokes and words into a space or a block."""
+    from ezdxf.enums import TextEntityAlignment
+
     sides = {
         "start": TextEntityAlignment.LEFT, "middle": TextEntityAlignment.CENTER,
         "end": TextEntityAlignment.RIGHT,
     }  # fmt: skip
-    low = 0.0
-    for page in pages:
-        for stroke in page.all_strokes():
-            for curve in stroke.curves:
-                curve_in_dxf(
-                    space, curve.mapped(Mapping2D(f=-low)), {"layer": _LAYERS[stroke.pen][0]}
-                )
-        for words in page.all_words():
-            text = space.add_text(
-                words.text, height=0.7 * words.size, rotation=words.angle,
-                dxfattribs={"layer": "TEXT"},
-            )  # fmt: skip
-            text.set_placement((words.at[0], words.at[1] - low), align=sides[words.align])
-        low += page.high + _BETWEEN
-    return written_dxf(document)
+    for stroke in strokes:
+        for curve in stroke.curves:
+            curve_in_dxf(space, curve.mapped(onto), {"layer": _LAYERS[stroke.pen][0]})
+    for words in all_words:
+        text = space.add_text(
+            words.text, height=0.7 * words.size, rotation=words.angle, dxfattribs={"layer": "TEXT"}
+        )
+        text.set_placement(onto.point(words.at), align=sides[words.align])
+
+
+def _dimension_in_dxf(document: Any, one: Dimension, onto: Mapping2D) -> None:
+    """A dimension that looks as it does on the page, and measures what it is drawn between, in mm
+    of the part."""
+    assert one.measured is not None
+    measured = one.measured.mapped(onto)
+    style = document.modelspace().add_linear_dim(
+        base=measured.through, p1=measured.ends[0], p2=measured.ends[1], angle=measured.angle,
+        text=one.words.text,
+        override={"dimlfac": 1 / measured.scale, "dimtxt": 0.7 * one.words.size, "dimtad": 1},
+        dxfattribs={"layer": "DIMENSION"},
+    )  # fmt: skip
+    style.commit()
+    block = document.blocks.new_anonymous_block(type_char="D")
+    _draw_in_dxf(block, one.strokes, [one.words], onto)
+    style.dimension.dxf.geometry = block.name
+    style.dimension.dxf.text_midpoint = onto.point(one.words.at)
 
 
 _FORMATS: dict[str, Callable[[Sequence[Page]], bytes]] = {
