@@ -78,7 +78,8 @@ def net_of(face: TopoDS_Face, tolerance: float) -> Net:
             net = _made(face, flip, tolerance)
         except NotSimple:
             net = None
-        _bytes -= _size_of(_kept.pop(key, (None, None))[1])
+        if known is not None:
+            _bytes -= _size_of(_kept.pop(key)[1])
         _kept[key] = face, net
         _bytes += _size_of(net)
         while _bytes > _MOST_KEPT:
