@@ -99,11 +99,11 @@ class Crew:
             self._write(free, {"number": number, "point": point_as_data(self._points[number])})
 
     def _start(self) -> _Builder:
-        environment = {**os.environ, "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
         process = subprocess.Popen(
             [sys.executable, "-m", "schablone.prover.builder"],
-            stdin=subprocess.PIPE, stdout=subprocess.PIPE, env=environment,
-        )  # fmt: skip
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+        )
         builder = _Builder(process)
         assert process.stdout is not None
         os.set_blocking(process.stdout.fileno(), False)
