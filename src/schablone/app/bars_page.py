@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QLineEdit,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -21,7 +20,7 @@ from ..core.quantity import plain
 from ..core.whole_files import write_whole
 from ..worker import talk
 from .theme import mono, theme
-from .widgets.basics import button, clear, label, restyle
+from .widgets.basics import button, clear, label, restyle, scrolled
 
 #: How high a bar is drawn, and how far the next is below it, pixels.
 _BAR, _NEXT = 34, 52
@@ -75,10 +74,7 @@ class BarsPage(QWidget):
         self._parts.setSpacing(2)
         column.addLayout(self._parts)
         self.drawing = BarsDrawing()
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(self.drawing)
-        column.addWidget(scroll, 1)
+        column.addWidget(scrolled(self.drawing, sideways=True), 1)
         foot = QHBoxLayout()
         self.said = label("", "", wrap=True)
         foot.addWidget(self.said, 1)

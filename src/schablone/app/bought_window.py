@@ -17,7 +17,6 @@ from PySide6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QMenu,
-    QScrollArea,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
@@ -34,7 +33,7 @@ from .bought_picture import BoughtPicture
 from .reading import read_file
 from .saving import ask_path, write_and_say
 from .session import Session
-from .widgets.basics import button, label, on_hover, restyle
+from .widgets.basics import button, label, on_hover, restyle, scrolled
 
 #: The tables: the field, what it is called, and its columns with what a new row has in them.
 TABLES: tuple[tuple[str, str, Mapping[str, str]], ...] = (
@@ -152,9 +151,7 @@ class BoughtWindow(QWidget):
             table.itemChanged.connect(lambda _: self._edited())
             self.tables[field] = table
             column.addWidget(table)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(whole)
+        scroll = scrolled(whole, sideways=True)
         self.said = label("", "small", wrap=True)
         row = QHBoxLayout()
         row.addWidget(self.said, 1)

@@ -15,7 +15,6 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QListWidget,
     QListWidgetItem,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -24,7 +23,7 @@ from ..core.gallery import Shared
 from ..core.problem import SchabloneError
 from ..core.publish.licences import licence_words
 from .gallery_place import opened_gallery
-from .widgets.basics import button, clear, label, rule
+from .widgets.basics import button, clear, label, rule, scrolled
 
 #: So many makers make an edition with one click.
 _MAKERS = 6
@@ -85,10 +84,7 @@ class GalleryWindow(QWidget):
         self._detail = QVBoxLayout(inner)
         self._detail.setContentsMargins(0, 0, 8, 0)
         self._detail.setSpacing(8)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(inner)
+        scroll = scrolled(inner)
         columns.addWidget(scroll, 1)
         layout.addLayout(columns, 1)
         self.said = label("", "small", wrap=True)

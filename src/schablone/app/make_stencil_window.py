@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QListWidget,
     QListWidgetItem,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -30,7 +29,7 @@ from ..core.reuse import SUFFIX, Stencil, write_stencil
 from ..core.words import say_name
 from .saving import ask_path, write_and_say
 from .session import Session
-from .widgets.basics import button, clear, label, on_hover, restyle
+from .widgets.basics import button, clear, label, on_hover, restyle, scrolled
 
 #: Faces with their frames, as they are shown now.
 Frames = Callable[[], dict[str, Frame]]
@@ -111,9 +110,7 @@ class MakeStencilWindow(QWidget):
         self.asked = QVBoxLayout(inner)
         self.asked.setContentsMargins(0, 0, 8, 0)
         self.asked.setSpacing(2)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(inner)
+        scroll = scrolled(inner, sideways=True)
         column.addWidget(scroll, 1)
         self.said = label("", "small", wrap=True)
         column.addWidget(self.said)

@@ -15,7 +15,6 @@ from PySide6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QMenu,
-    QScrollArea,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
@@ -31,7 +30,7 @@ from .reading import read_file
 from .saving import ask_path, write_and_say
 from .session import Session
 from .stencil_picture import StencilPicture, StencilPictures, small_picture
-from .widgets.basics import ScrollColumn, button, clear, label, on_hover, restyle
+from .widgets.basics import ScrollColumn, button, clear, label, on_hover, restyle, scrolled
 
 _SMALL = QSize(104, 66)
 _IN_DESIGN, _ON_SHELF, _FROM_FILE = "IN THE DESIGN", "ON THE SHELF", "FROM A FILE"
@@ -197,10 +196,7 @@ class StencilWindow(QWidget):
         page.setSpacing(10)
         self.told = QVBoxLayout()
         self.told.setSpacing(4)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(inner)
+        scroll = scrolled(inner)
         self.said = label("", "small", wrap=True)
         for one in (self.title, self.about):
             column.addWidget(one)

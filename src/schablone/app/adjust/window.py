@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QMainWindow,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )  # fmt: skip
@@ -42,7 +41,7 @@ from ..saving import write_and_say
 from ..sheet_work import SheetWork, Wish
 from ..view3d.shown import part_from
 from ..view3d.view import PartView
-from ..widgets.basics import Flow, button, label, on_hover, rule
+from ..widgets.basics import Flow, button, label, on_hover, rule, scrolled
 from ..widgets.lens_switch import LensSwitch
 from ..worker_client import WorkerClient
 from .choosing import Choosing
@@ -171,11 +170,8 @@ class AdjustWindow(QMainWindow):
             0,
             Qt.AlignmentFlag.AlignLeft,
         )
-        scroll = QScrollArea()
+        scroll = scrolled(inner)
         scroll.setObjectName("sheet")
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(inner)
         column.addWidget(scroll, 1)
         column.addWidget(self.choosing)
         column.addWidget(rule())

@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QMenu,
-    QScrollArea,
     QSlider,
     QToolButton,
     QVBoxLayout,
@@ -18,7 +17,7 @@ from PySide6.QtWidgets import (
 
 from ...core.quantity import plain
 from ...worker.talk import BendReport, BlankReport
-from ..widgets.basics import button, clear, label, on_hover, restyle
+from ..widgets.basics import button, clear, label, on_hover, restyle, scrolled
 from .drawing import BlankDrawing
 
 #: Columns of the table of bends: head, width in px, and what it says to the pointer.
@@ -93,11 +92,8 @@ class BlankPane(QWidget):
         self._table = QVBoxLayout(inner)
         self._table.setContentsMargins(0, 0, 6, 0)
         self._table.setSpacing(0)
-        self.area = QScrollArea()
+        self.area = scrolled(inner)
         self.area.setObjectName("sheet")
-        self.area.setWidgetResizable(True)
-        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.area.setWidget(inner)
         self.area.setFixedWidth(sum(width for _, width, _ in _COLUMNS) + 26)
         body = QHBoxLayout()
         body.setSpacing(6)

@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLineEdit,
-    QScrollArea,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -24,7 +23,17 @@ from ...core.sketch.pen import Pen
 from ...core.sketch.revise import put_element, put_rule, renamed, without
 from ...core.sketch.sentences import say_constraint, say_dimension, say_element
 from ...core.words import say_name
-from ..widgets.basics import Flow, ScrollColumn, button, clear, kept_place, label, on_hover, restyle
+from ..widgets.basics import (
+    Flow,
+    ScrollColumn,
+    button,
+    clear,
+    kept_place,
+    label,
+    on_hover,
+    restyle,
+    scrolled,
+)
 from ..widgets.formula_edit import FormulaEdit
 from .desk import Desk
 from .marks import SIGNS
@@ -154,10 +163,7 @@ class PaperPanel(QWidget):
         self._list = QVBoxLayout(inner)
         self._list.setContentsMargins(0, 0, 6, 0)
         self._list.setSpacing(3)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setWidget(inner)
+        area = scrolled(inner)
         self.area = area
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, 12, 6, 10)

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QShowEvent
-from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from ...core.prove.size_report import size_report
 from ...core.prove.tolerances import DRAWS, Share, tolerance_run
@@ -13,7 +13,7 @@ from ...core.quantity import plain
 from ...core.words import say_name
 from ..session import Session
 from ..theme import theme
-from ..widgets.basics import button, clear, kept_place, label
+from ..widgets.basics import button, clear, kept_place, label, scrolled
 from .page_list import PageList
 
 _HEADS = ("", "meant to be", "comes off, mm", "", "comes out", "what would help most", "")
@@ -68,9 +68,7 @@ class ComesOutPage(QWidget):
         )
         holds.addWidget(self.calibrate, 0, Qt.AlignmentFlag.AlignLeft)
         holds.addStretch(1)
-        self._area = QScrollArea()
-        self._area.setWidgetResizable(True)
-        self._area.setWidget(inner)
+        self._area = scrolled(inner, sideways=True)
         layout.addWidget(self._area, 1)
         session.read_off.connect(self._refresh_if_seen)
         session.changed.connect(self._refresh_if_seen)

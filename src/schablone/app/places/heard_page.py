@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from pathlib import Path
 
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from ...core.problem import SchabloneError
 from ...core.publish.hearing import Heard, heard, whose
@@ -17,7 +16,7 @@ from ...core.words import sentence
 from ..gallery_place import opened_gallery
 from ..reading import read_file
 from ..session import Session
-from ..widgets.basics import button, clear, kept_place, label
+from ..widgets.basics import button, clear, kept_place, label, scrolled
 from ..widgets.heard_plot import HeardPlot
 from ..widgets.thumb import Thumb
 
@@ -62,10 +61,7 @@ class HeardPage(QWidget):
         self._list = QVBoxLayout(inner)
         self._list.setContentsMargins(0, 0, 8, 0)
         self._list.setSpacing(8)
-        self._area = QScrollArea()
-        self._area.setWidgetResizable(True)
-        self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._area.setWidget(inner)
+        self._area = scrolled(inner)
         layout.addWidget(self._area, 1)
         session.changed.connect(self._refresh_if_another)
 

@@ -6,12 +6,12 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, QUrl, Signal
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QTextBrowser, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QTextBrowser, QVBoxLayout, QWidget
 
 from ..demo import demo_designs, manual_pages
 from ..session import Session
 from ..theme import theme
-from ..widgets.basics import button, label, restyle
+from ..widgets.basics import button, label, restyle, scrolled
 from ..widgets.formula_edit import FormulaEdit
 
 
@@ -53,10 +53,7 @@ class LearnPlace(QWidget):
                 )
             )
         left.addStretch(1)
-        area = QScrollArea()  # so that more to try never makes the window taller
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setWidget(column)
+        area = scrolled(column)  # so that more to try never makes the window taller
         area.setFixedWidth(column.sizeHint().width() + 14)
         layout.addWidget(area)
         self.browser = QTextBrowser()

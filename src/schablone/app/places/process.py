@@ -32,7 +32,7 @@ from ...core.quantity import LENGTH, plain, say
 from ...core.words import say_name
 from ..session import Session
 from ..theme import theme
-from ..widgets.basics import button, clear, label, on_hover, restyle
+from ..widgets.basics import button, clear, label, on_hover, restyle, scrolled
 
 #: How many parts stand beside each other.
 _BESIDE = 4
@@ -100,9 +100,7 @@ class ProcessPlace(QWidget):
         self._parts = QGridLayout(rows)
         self._parts.setContentsMargins(0, 0, 8, 0)
         self._parts.setHorizontalSpacing(8)
-        self.parts = QScrollArea()
-        self.parts.setWidgetResizable(True)
-        self.parts.setWidget(rows)
+        self.parts = scrolled(rows, sideways=True)
         layout.addWidget(self.parts)
         self.table_title = label("", "heading")
         layout.addWidget(self.table_title)

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLineEdit,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -23,7 +22,7 @@ from ...worker import talk
 from ..prover_client import ProverClient
 from ..session import Session
 from ..theme import theme
-from ..widgets.basics import button, clear, kept_place, label, restyle
+from ..widgets.basics import button, clear, kept_place, label, restyle, scrolled
 from ..widgets.formula_edit import FormulaEdit
 from ..widgets.pages import Pages
 from .comes_out_page import ComesOutPage
@@ -127,9 +126,7 @@ class ProvePlace(QWidget):
         column.addStretch(1)
         self.mates.go_to.connect(self.go_to)
         session.read_off.connect(lambda: self.mates.refresh() if self.isVisible() else None)
-        self._area = QScrollArea()
-        self._area.setWidgetResizable(True)
-        self._area.setWidget(inner)
+        self._area = scrolled(inner, sideways=True)
         layout.addWidget(self._area, 1)
         self._new = QHBoxLayout()
         layout.addWidget(

@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )  # fmt: skip
@@ -25,7 +24,7 @@ from ...core.quantity import Quantity, say
 from ...core.words import say_name
 from ..gallery_place import reports_in
 from ..session import Session
-from ..widgets.basics import button, clear, label, on_hover, rule
+from ..widgets.basics import button, clear, label, on_hover, rule, scrolled
 from ..widgets.left_text import LeftText
 from ..widgets.pages import Pages
 from .editions_card import EditionsCard
@@ -114,10 +113,7 @@ class PublishPlace(QWidget):
         found = QVBoxLayout(inner)
         found.setContentsMargins(0, 0, 8, 0)
         found.setSpacing(8)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(inner)
+        scroll = scrolled(inner)
         columns.addWidget(scroll, stretch)
         return found
 

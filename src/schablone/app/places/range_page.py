@@ -5,14 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QLabel,
     QProgressBar,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -23,7 +22,7 @@ from ...core.quantity import Kind, Quantity
 from ...core.words import listed, number_word, say_name
 from ..prover_client import ProverClient
 from ..session import Session
-from ..widgets.basics import button, clear, label, on_hover
+from ..widgets.basics import button, clear, label, on_hover, scrolled
 from .cause_card import CauseCard
 from .map_side import MapSide
 
@@ -96,10 +95,7 @@ class RangePage(QWidget):
         self._cards = QVBoxLayout(inner)
         self._cards.setContentsMargins(0, 2, 8, 0)
         self._cards.setSpacing(7)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(inner)
+        scroll = scrolled(inner)
         left.addWidget(scroll, 1)
         for shown in (self.pause, self.stop, self.bar):
             shown.hide()

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QShortcut
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ...core.design import Design
 from ...core.design import edit as edits
@@ -19,7 +19,7 @@ from ...core.problem import Problem, SchabloneError
 from ...core.steps.row import Row
 from ...core.words import say_name
 from ..session import Session
-from ..widgets.basics import clear, label, rule
+from ..widgets.basics import clear, label, rule, scrolled
 from ..widgets.formula_edit import FormulaEdit
 from ..widgets.typed import claims_typing, typed_text
 from .group_head import GroupHead
@@ -61,11 +61,8 @@ class SizesPanel(QWidget):
         self._rows = QVBoxLayout(inner)
         self._rows.setContentsMargins(0, 0, 4, 0)
         self._rows.setSpacing(1)
-        self.area = QScrollArea()
+        self.area = scrolled(inner)
         self.area.setObjectName("sheet")
-        self.area.setWidgetResizable(True)
-        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.area.setWidget(inner)
         self._below = QVBoxLayout()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 12, 10, 12)

@@ -7,7 +7,7 @@ from typing import Any
 
 from PySide6.QtCore import QEvent, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QShowEvent
-from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from ...core.design import Design
 from ...core.design import edit as edits
@@ -19,7 +19,7 @@ from ...core.steps.base import Standing
 from ...core.words import say_name
 from ...worker import talk
 from ..session import Session
-from ..widgets.basics import ScrollColumn, button, clear, kept_place, label
+from ..widgets.basics import ScrollColumn, button, clear, kept_place, label, scrolled
 from ..widgets.typed import claims_typing, typed_text
 from .step_card import StepCard
 from .step_finder import StepFinder
@@ -60,10 +60,7 @@ class StepsPanel(QWidget):
         self._cards = QVBoxLayout(inner)
         self._cards.setContentsMargins(0, 0, 6, 0)
         self._cards.setSpacing(4)
-        self.area = QScrollArea()
-        self.area.setWidgetResizable(True)
-        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.area.setWidget(inner)
+        self.area = scrolled(inner)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, 12, 6, 10)
         layout.setSpacing(8)

@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from ...core.design import Design
 from ...core.design import edit as edits
@@ -16,7 +16,7 @@ from ...core.steps.give_sizes import GiveSizes
 from ...core.words import number_word, say_name
 from ...worker import talk
 from ..session import Session
-from ..widgets.basics import Flow, ScrollColumn, button, clear, kept_place, label
+from ..widgets.basics import Flow, ScrollColumn, button, clear, kept_place, label, scrolled
 from .tie_rows import FaceRow, FigureRow, FoundRow, LooseRow, OfferRow, TieRow
 
 #: So many faces that nobody tied are listed at first: the ties come below them.
@@ -58,9 +58,7 @@ class TiesPanel(QWidget):
         self._rows = QVBoxLayout(inner)
         self._rows.setContentsMargins(8, 0, 8, 12)
         self._rows.setSpacing(1)
-        self.area = QScrollArea()
-        self.area.setWidgetResizable(True)
-        self.area.setWidget(inner)
+        self.area = scrolled(inner, sideways=True)
         column.addWidget(self.area, 1)
 
     # What it is about

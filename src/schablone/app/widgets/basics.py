@@ -235,6 +235,16 @@ class ScrollColumn(QWidget):
                 self.setMinimumHeight(wanted)
 
 
+def scrolled(inner: QWidget, *, sideways: bool = False) -> QScrollArea:
+    """What is scrolled where it is taller than its room; ``sideways`` also where it is wider."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    if not sideways:
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setWidget(inner)
+    return area
+
+
 class Flow(QWidget):
     """Lays widgets out like words: left to right, on to the next line where there is no room.
 
