@@ -357,7 +357,7 @@ def test_an_edge_that_is_hidden_is_picked_on_purpose_only(qtbot, window) -> None
     hidden = {"left" if back[0] < 0 else "right", "bottom" if back[1] < 0 else "top"}
     view.ask_for("Pick an edge", "edge")
     assert view.edge_at(at.x(), at.y()) is None
-    view._last = QPointF(at)
+    view.pointer.last = QPointF(at)
     view.look_behind()
     found = view.edge_at(at.x(), at.y())
     assert found is not None

@@ -9,7 +9,6 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import (
     QEasingCurve,
-    QPoint,
     QPointF,
     QRectF,
     QSize,
@@ -32,14 +31,15 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ...core.process.lying import Down
 from ..theme import theme
-from .apart import colours_of, laid, taken_apart, tinted
+from .apart import laid, taken_apart
 from .camera import Camera
-from .drawn_mesh import DrawnMesh, colour
+from .drawn_mesh import colour
 from .figures import Figure, FigureBoxes
-from .ground import ground_under, say_ground
+from .ground import say_ground
 from .lit import Marks, face_of_number, light
-from .off_map import largest, off_colour
+from .looks import Looks, can_answer, fill
 from .overlay import ShownSketch, draw_at_pointer, draw_axes, draw_edge, draw_sketches
+from .pointer import Pointer
 from .shown import ShownPart
 from .sight import Sight
 from .tool import PointerTool
@@ -52,16 +52,6 @@ if TYPE_CHECKING:
 #: shown before their edges are drawn smooth.
 _AFTERGLOW, _TURNS, _REFINED = 1100, 420, 90
 _RUNS = QVariantAnimation.State.Running
-#: So many pixels sideways change a dimension by one step.
-_A_STEP = 7
-#: The pointer rests as long as it stays within so many pixels.
-_RESTS = 3
-
-_NOTHING = DrawnMesh(
-    np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32), np.zeros(0, dtype=np.int32),
-    np.zeros((0, 3, 3)),
-    np.zeros((0, 3)), np.zeros(0, dtype=np.int32),
-)  # fmt: skip
 
 
 class PartView(QWidget):
@@ -122,20 +112,15 @@ class PartView(QWidget):
         #: What is being asked for, said at the pointer, and which faces can answer it.
         self._asked, self._answers = "", ""
         #: By how many steps what lies behind is meant, and not what is seen.
-        self._behind, self._behind_at = 0, QPointF()
+        self._behind, self.behind_at = 0, QPointF()
         self._turning: QVariantAnimation | None = None
         self._striped = False
         self._faces: NDArray[np.int32] | None = None
         self._faces_for: tuple[object, ...] = ()
-        self._figure_boxes = FigureBoxes()
-        #: The dimension that is held, and by how many steps it was dragged.
-        self._held: Figure | None = None
-        self._steps = 0
+        self.figure_boxes = FigureBoxes()
         self._hover_edge: tuple[int, int] | None = None
         self._hover: tuple[int, int] | None = None
-        self._pressed: QPoint | None = None
-        self._last = QPointF()
-        self._moved = False
+        self.pointer = Pointer(self)
         self._fit_next = True
         self._scene: Scene | None = None
         self._image: QImage | None = None
@@ -149,7 +134,7 @@ class PartView(QWidget):
         self._hover_timer = QTimer(self, singleShot=True, interval=6)
         self._hover_timer.timeout.connect(self._find_hover)
         self._refine_timer = QTimer(self, singleShot=True, interval=_REFINED)
-        self._refine_timer.timeout.connect(self._refine)
+        self._refine_timer.timeout.connect(self.refine)
 
     def sizeHint(self) -> QSize:
         return QSize(560, 560)
@@ -214,13 +199,8 @@ class PartView(QWidget):
         turning = QVariantAnimation(self, startValue=0.0, endValue=1.0, duration=_TURNS)
         turning.setEasingCurve(QEasingCurve.Type.InOutQuad)
 
-        def show(share: float) -> None:
-            self.camera = here.towards(there, share)
-            self._stale = True
-            self.update()
-
-        turning.valueChanged.connect(show)
-        turning.finished.connect(self._refine)
+        turning.valueChanged.connect(lambda share: self.see_from(here.towards(there, share)))
+        turning.finished.connect(self.refine)
         turning.start(QVariantAnimation.DeletionPolicy.KeepWhenStopped)
         self._turning = turning
 
@@ -283,6 +263,21 @@ class PartView(QWidget):
             self.marked_steps, self.marked_faces, self._striped = steps, faces, striped
             self.update()
 
+    @property
+    def is_asked(self) -> bool:
+        """Whether something is to be picked."""
+        return bool(self._asked)
+
+    def seek(self) -> None:
+        """Find out what is under the pointer, as soon as it rests for a moment."""
+        self._hover_timer.start()
+
+    def see_from(self, camera: Camera) -> None:
+        """Look from elsewhere."""
+        self.camera = camera
+        self._stale = True
+        self.update()
+
     def redraw(self) -> None:
         self._rebuild_scene = self._stale = True
         self.update()
@@ -305,7 +300,7 @@ class PartView(QWidget):
 
     def fit(self) -> None:
         """All of the part in the picture."""
-        self._stop_turning()
+        self.stop_turning()
         points = self._points()
         self._fit_next = not len(points)
         if len(points):
@@ -340,7 +335,7 @@ class PartView(QWidget):
         draw_sketches(painter, self.sketches, self.camera, *size)
         if (edge := self._hovered_edge()) is not None:
             draw_edge(painter, edge, self.camera, *size)
-        self._figure_boxes.draw(
+        self.figure_boxes.draw(
             painter,
             [] if self.grey or self._asked or self.lying else self.figures,
             self.camera,
@@ -350,7 +345,7 @@ class PartView(QWidget):
         if self.tool is not None:
             self.tool.draw(painter)
         elif self._asked and self.underMouse():
-            draw_at_pointer(painter, self._asked, self._last, self.width())
+            draw_at_pointer(painter, self._asked, self.pointer.last, self.width())
 
     def _draw(self) -> None:
         """Draw at twice the size for smooth edges; while something moves, and what is new, at once
@@ -359,57 +354,17 @@ class PartView(QWidget):
             from .scene import Scene  # the window is up before the drawing back end is loaded
 
             self._scene = Scene()
-        t, ratio = theme(), self.devicePixelRatioF()
+        ratio = self.devicePixelRatioF()
         if self._is_coarse:
             self._refine_timer.start()
         elif not self._is_moving:
             ratio = max(2.0, ratio)
         if self._rebuild_scene:
-            body = colour(t.grey if self.grey else t.tint(self.lens))
-            ink = colour(t.quiet if self.grey else ("#14181D" if t.dark else t.ink))
-            section = None
-            if self.section is not None:
-                from .scene import Section
-
-                section = Section(*self.section, colour(t.madder))
-            shown = [
-                part.shape if part.name not in self.hidden else _NOTHING for part in self.parts
-            ]
-            faint = frozenset(
-                number
-                for number, part in enumerate(self.parts)
-                if part.name in self.clear or (self._all_clear and part.up is None)
-            )
-            bodies = (
-                [body] * len(shown)
-                if self.grey
-                else colours_of(self.parts, body, self.tints[0], apart=self.told_apart)
-            )
-            self._scene.show(shown, bodies, ink, self._lit(body), 1.4, section, faint)
-            if self.ground_on:
-                low, high = self.bounds()
-                paler = _towards(colour(t.rule), colour(t.view), 0.4)
-                self._scene.mark_lines(ground_under(low, high), paler, 1.0)
-            tabs = [
-                np.array(line)
-                for part in self.parts
-                if part.name not in self.hidden
-                for line in part.tabs
-            ]
-            self._scene.mark_lines(tabs, colour(t.ochre), 7.0)
-            engraved = [
-                np.array(line)
-                for part in self.parts
-                if part.name not in self.hidden
-                for line in part.marks
-            ]
-            self._scene.mark_lines(engraved, ink, 1.2)
-            if self.shows_before:
-                self._scene.lay_over([part.shape for part in self.before], colour(t.madder), 1.6)
+            fill(self._scene, self._looks())
             self._rebuild_scene = False
         width, height = max(2, round(self.width() * ratio)), max(2, round(self.height() * ratio))
         pixels = self._scene.render(
-            self.camera, width, height, colour(t.view), ratio, quick=self._is_coarse
+            self.camera, width, height, colour(theme().view), ratio, quick=self._is_coarse
         )
         self._image = QImage(
             pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888
@@ -425,36 +380,20 @@ class PartView(QWidget):
     @property
     def _is_moving(self) -> bool:
         turns = self._turning is not None and self._turning.state() == _RUNS
-        return turns or (self._pressed is not None and self._moved)
+        return turns or self.pointer.drags
 
-    def _refine(self) -> None:
+    def refine(self) -> None:
         """Draw once more what was drawn at once."""
         self._is_coarse, self._stale = False, True
         self.update()
 
-    def _lit(
-        self, body: tuple[float, float, float]
-    ) -> dict[tuple[int, int], tuple[float, float, float]]:
-        lit = {}
-        glowing = _towards(body, colour(theme().madder), 0.28)
-        pickable = _towards(body, colour("#FFF4DC"), 0.26)
-        most = largest(self.off)
-        for number, part in enumerate(self.parts):
-            off = self.off.get(part.name, [])
-            for index, face in enumerate(part.faces):
-                if part.up is None and (name := self.tints[1].get(face["step"])):
-                    lit[(number, index)] = tinted(body, name)
-                if index < len(off) and (here := off[index]) is not None:
-                    lit[(number, index)] = off_colour(here, most, body)
-                if self._can_answer(face):
-                    lit[(number, index)] = pickable
-                if (part.name, face["name"]) in self._glowing:
-                    lit[(number, index)] = glowing
-        return lit
-
-    def _can_answer(self, face: Mapping[str, Any]) -> bool:
-        """Whether a face is one that is asked for."""
-        return self._answers == "face" or (self._answers == "flat" and bool(face["flat"]))
+    def _looks(self) -> Looks:
+        """How the parts look now, wherever they are seen from."""
+        return Looks(
+            self.parts, self.lens, self.grey, self.told_apart, self.tints, self.hidden, self.clear,
+            self._all_clear, self.section, self.off, self._glowing, self._answers,
+            self.bounds() if self.ground_on else None, self.before if self.shows_before else (),
+        )  # fmt: skip
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         if event.oldSize().isEmpty() or self._fit_next:
@@ -523,11 +462,15 @@ class PartView(QWidget):
         """Part and edge number near a pixel."""
         return self.sight.edge_at(x, y)
 
+    def look_in_front(self) -> None:
+        """What is seen is meant again, and not what lies behind it."""
+        self._behind = 0
+
     def look_behind(self) -> None:
         """Step from what is under the pointer to what lies behind it; after the last comes the
         first again."""
         self._behind += 1
-        self._behind_at = self._last
+        self.behind_at = self.pointer.last
         self._find_hover()
 
     def edge_faces(self, edge: tuple[int, int]) -> tuple[str, str]:
@@ -544,7 +487,7 @@ class PartView(QWidget):
 
     def box_of(self, step: str, path: str) -> QRectF | None:
         """Where a dimension stands on the screen."""
-        return self._figure_boxes.box_of(step, path)
+        return self.figure_boxes.box_of(step, path)
 
     def _hovered_edge(self) -> NDArray[np.float64] | None:
         """The edge that a click would pick, as points (k, 3), mm."""
@@ -560,113 +503,32 @@ class PartView(QWidget):
     def describe(self, at: tuple[int, int] | None) -> Mapping[str, Any]:
         return {} if at is None else self.parts[at[0]].faces[at[1]]
 
-    def _stop_turning(self) -> None:
+    def stop_turning(self) -> None:
         if self._turning is not None:
             self._turning.stop()
             self._turning = None
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._stop_turning()
-        self._pressed, self._last, self._moved = event.position().toPoint(), event.position(), False
-        self._held = None if self._asked else self._figure_boxes.at(event.position())
-        self._steps = 0
+        self.pointer.press(event)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._pressed is None:
-            if (event.position() - self._behind_at).manhattanLength() > _RESTS:
-                self._behind = 0
-            self._last = event.position()
-            self._hover_timer.start()
-            if not self._asked and self.tool is None:
-                figure = self._figure_boxes.at(event.position())
-                can_drag = figure is not None and bool(figure.path)
-                self.setCursor(Qt.CursorShape.SizeHorCursor) if can_drag else self.unsetCursor()
-            if self._asked:
-                self.update()
-            return
-        step = event.position() - self._last
-        self._last = event.position()
-        self._moved = (
-            self._moved or (event.position().toPoint() - self._pressed).manhattanLength() > 3
-        )
-        if not self._moved:
-            return
-        if self._held is not None:
-            self._drag_figure(event.position())
-            return
-        shifted = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
-        if event.buttons() & Qt.MouseButton.LeftButton and not shifted:
-            self.camera = self.camera.orbited(-step.x(), step.y())
-        else:
-            self.camera = self.camera.panned(step.x(), step.y(), self.height())
-        self._stale = True
-        self.update()
-
-    def _drag_figure(self, at: QPointF) -> None:
-        """A dimension is dragged sideways: the part follows."""
-        assert self._held is not None
-        assert self._pressed is not None
-        steps = int((at.x() - self._pressed.x()) / _A_STEP)
-        if steps != self._steps and self._held.path:
-            self.figure_dragged.emit(self._held.step, self._held.path, steps - self._steps)
-            self._steps = steps
+        self.pointer.move(event)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._held is not None and self._moved:
-            self._drag_figure(event.position())  # where it was let go
-            self._held, self._pressed, self._moved = None, None, False
-            self.figure_left.emit()
-            self._refine()
-            return
-        left = (
-            self._pressed is not None
-            and not self._moved
-            and event.button() == Qt.MouseButton.LeftButton
-        )
-        if left and self.tool is not None:
-            self.tool.click(event.position())
-            self._pressed, self._moved = None, False
-            return
-        if left:
-            x, y = event.position().x(), event.position().y()
-            figure = self._figure_boxes.at(event.position())
-            if figure is not None and not self._asked:
-                self._pressed, self._moved = None, False
-                self.figure_clicked.emit(figure.step, figure.path)
-                return
-            found = self.describe(self.face_at(x, y))
-            edge = self.edge_at(x, y) if self.picks_edges else None
-            self.picked.emit(
-                {
-                    **found,
-                    "edge": self.edge_faces(edge),
-                    "name": found.get("name", ""),
-                    "flat": True,
-                }
-                if edge
-                else {**found, "at": self.spot_at(x, y)}
-                if found
-                else found
-            )
-        if self._moved:
-            self._stale = True
-            self.update()
-        self._pressed, self._moved = None, False
+        self.pointer.release(event)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.fit()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        self._stop_turning()
+        self.stop_turning()
         steps = event.angleDelta().y() / 120.0
         height = max(1, self.height())
         at = (
             (event.position().x() - self.width() / 2) / height,
             (height / 2 - event.position().y()) / height,
         )
-        self.camera = self.camera.zoomed(1.18**steps, at)
-        self._stale = True
-        self.update()
+        self.see_from(self.camera.zoomed(1.18**steps, at))
 
     def leaveEvent(self, event: object) -> None:
         self._hover_timer.stop()
@@ -684,33 +546,34 @@ class PartView(QWidget):
             Qt.Key.Key_Up: (0, 30),
             Qt.Key.Key_Down: (0, -30),
         }
-        self._stop_turning()
+        self.stop_turning()
         if key in turns:
-            self.camera = self.camera.orbited(*turns[Qt.Key(key)])
+            self.see_from(self.camera.orbited(*turns[Qt.Key(key)]))
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
-            self.camera = self.camera.zoomed(1.25)
+            self.see_from(self.camera.zoomed(1.25))
         elif key == Qt.Key.Key_Minus:
-            self.camera = self.camera.zoomed(0.8)
+            self.see_from(self.camera.zoomed(0.8))
         elif key == Qt.Key.Key_F:
             self.fit()
         elif key == Qt.Key.Key_Space:
             self.look_behind()
         else:
             super().keyPressEvent(event)
-            return
-        self._stale = True
-        self.update()
 
     def _find_hover(self) -> None:
         if self.tool is not None:
-            self.tool.hover(self._last)
-        edge = self.edge_at(self._last.x(), self._last.y()) if self.picks_edges else None
+            self.tool.hover(self.pointer.last)
+        edge = (
+            self.edge_at(self.pointer.last.x(), self.pointer.last.y()) if self.picks_edges else None
+        )
         if edge != self._hover_edge:
             self._hover_edge = edge
             self.update()
-        at = self._face_under(self._last.x(), self._last.y())
+        at = self._face_under(self.pointer.last.x(), self.pointer.last.y())
         asks = self._answers in ("flat", "face")
-        self._set_hover(at if at and (not asks or self._can_answer(self.describe(at))) else None)
+        self._set_hover(
+            at if at and (not asks or can_answer(self.describe(at), self._answers)) else None
+        )
 
     def _set_hover(self, at: tuple[int, int] | None) -> None:
         if at != self._hover:
@@ -748,16 +611,5 @@ class PartView(QWidget):
     def _draw_lit(self, painter: QPainter) -> None:
         hover = None if self.grey else self._hover
         marks = Marks(self.marked_steps, self.marked_faces, hover, self._striped)
-        moving = self._pressed is not None and self._moved
-        if marks and not moving and (seen := self._seen_faces()) is not None:
+        if marks and not self.pointer.drags and (seen := self._seen_faces()) is not None:
             painter.drawImage(QRectF(self.rect()), light(seen, self._drawn_faces(), marks))
-
-
-def _towards(
-    a: tuple[float, float, float], b: tuple[float, float, float], share: float
-) -> tuple[float, float, float]:
-    return (
-        a[0] + (b[0] - a[0]) * share,
-        a[1] + (b[1] - a[1]) * share,
-        a[2] + (b[2] - a[2]) * share,
-    )
