@@ -47,9 +47,9 @@ def drilled(qtbot, window):
 def test_a_distance_is_picked_kept_as_a_note_and_used(qtbot, drilled) -> None:
     window, view = drilled, drilled.shape.view
     window.questions.measure()
-    assert "Pick a corner" in window.shape.ask.text()
+    assert "Pick a corner" in window.shape.bar.ask.text()
     qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=pixel(view, (50, 20, 4)))
-    assert "corner of" in window.shape.ask.text()
+    assert "corner of" in window.shape.bar.ask.text()
     qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=pixel(view, (25, 0, 4)))
     qtbot.waitUntil(lambda: window.questions.gauge.reading != "")
     # From the corner (50, 20) to the middle of the hole at (25, 0), both on the top.
@@ -74,11 +74,11 @@ def test_measuring_is_given_up_and_air_is_told(qtbot, drilled) -> None:
     window, view = drilled, drilled.shape.view
     window.questions.measure()
     qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=QPoint(3, 3))
-    assert "Nothing is there" in window.shape.ask.text()
+    assert "Nothing is there" in window.shape.bar.ask.text()
     assert not window.questions.keep_measure()
     qtbot.keyClick(window, Qt.Key.Key_Escape)
     assert view.tool is None
-    assert window.shape.ask.text() == ""
+    assert window.shape.bar.ask.text() == ""
 
 
 def test_between_two_faces_it_is_the_least_distance(qtbot, drilled) -> None:
@@ -332,7 +332,7 @@ def test_what_is_still_to_be_chosen_is_asked_calmly(qtbot, window) -> None:
     card = window.shape.steps.cards["hole"]
     assert not card.wrong.isVisibleTo(card)
     assert "Pick a flat face" in card.aside.text()
-    assert window.shape.ask.text() == "Pick a flat face (Esc gives up)"
+    assert window.shape.bar.ask.text() == "Pick a flat face (Esc gives up)"
 
 
 def test_an_edge_that_is_hidden_is_picked_on_purpose_only(qtbot, window) -> None:

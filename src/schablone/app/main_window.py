@@ -151,7 +151,7 @@ class MainWindow(QMainWindow):
             (
                 *looks,
                 Command("Fit the part", shape.view.fit, "F"),
-                Command("Dimensions on the part", shape.toggle_figures, "Shift+D"),
+                Command("Dimensions on the part", shape.figures.toggle, "Shift+D"),
                 Command("Ruled ground", self._toggle_ground, "G"),
                 Command("Measure between two spots", self.questions.measure, "M"),
                 Command("The part before the last edit", shape.bar.toggle_before, "B"),
@@ -402,7 +402,7 @@ class MainWindow(QMainWindow):
     def _look_at_spot(self, words: str, at: Sequence[float]) -> None:
         """Go to the part and say something at a point of it, seen through what is made."""
         self.go("shape")
-        self.shape.say_at(words, (at[0], at[1], at[2]))
+        self.shape.figures.say_at(words, (at[0], at[1], at[2]))
 
     def _show_what_follows(self, size: str) -> None:
         """Go to the part and light up what follows a size."""

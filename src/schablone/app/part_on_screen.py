@@ -202,7 +202,7 @@ class PartOnScreen(QObject):
             name: (*ends, report["measured"].get(f"{name}.value", 0.0))
             for name, ends in report["notes"].items()
         }
-        self.shape.show_anchors(report["anchors"], notes)
+        self.shape.figures.show(report["anchors"], notes)
         self.shape.show_drawings(report["drawings"], list(parts.values()))
         if not same or self.shape.view.given != list(parts.values()):
             self.shape.show_parts(list(parts.values()), report["lens"])
