@@ -34,10 +34,8 @@ from ...core.quantity import TRUTH, Kind, Quantity
 from ...core.steps import Step
 from ...core.steps.extrude import Extrude
 from ...core.steps.plane import Plane
-from ...core.steps.repeating import Repeats
 from ...core.steps.revolve import Revolve
 from ...core.steps.sentence import SentencePiece, TiesPiece, Words, say_step
-from ...core.steps.sheet import Sheet
 from ...core.steps.sketch import SHAPES, Sketch
 from ...worker import talk
 from ..session import Session
@@ -45,16 +43,9 @@ from ..theme import icon, kind_icon, theme
 from ..widgets.basics import Elided, Flow, button, clear, label, on_hover, restyle
 from ..widgets.formula_edit import FormulaEdit
 from ..widgets.typed import begins_number, typed_text
-from .part_menu import (
-    offer_cutters,
-    offer_lying,
-    offer_machines,
-    offer_materials,
-    offer_part_tints,
-    offer_tints,
-)
-from .stencil_pieces import close_stencil, offer_stencils
+from .stencil_pieces import close_stencil
 from .step_brief import BriefLine, brief_of, is_at_defaults
+from .step_menu import menu_of
 from .step_pieces import SentencePieces
 
 #: What is carried while a step is dragged to another place.
@@ -348,7 +339,7 @@ class StepCard(SentencePieces):
         chip.hide()
         flow.put(editor, after=chip)
         editor.committed.connect(lambda text: self.put(path, text))
-        editor.made.connect(self._make_size)
+        editor.made.connect(self.make_size)
         editor.dropped.connect(lambda: self._close_editor(path))
         editor.begin()
 
@@ -369,7 +360,8 @@ class StepCard(SentencePieces):
             self.chips[path].show()
             self.chips[path].setFocus()
 
-    def _make_size(self, name: str, formula: str) -> None:
+    def make_size(self, name: str, formula: str) -> None:
+        """Add a size to the design."""
         self.session.edit(lambda design: edits.add_size(design, name, formula), f"new size {name}")
 
     def put(self, path: str, value: Any) -> None:
@@ -396,7 +388,7 @@ class StepCard(SentencePieces):
 
         self.session.edit(change, f"new part {title}")
 
-    def _ask(self, what: str, take: Callable[[str], None]) -> None:
+    def ask(self, what: str, take: Callable[[str], None]) -> None:
         """Ask for a line of text under the sentence."""
         self.open()
         line = QLineEdit()
@@ -432,100 +424,20 @@ class StepCard(SentencePieces):
             shape = Polyline(name=name, points=(Corner(), Corner(x="20 mm"), Corner(y="20 mm")))
         self.put("shapes", (*step.shapes, shape))
 
-    def _remove_shape(self, name: str) -> None:
+    def remove_shape(self, name: str) -> None:
+        """Take a shape out of a sketch."""
         step = self.step
         assert isinstance(step, Sketch)
         self.put("shapes", tuple(shape for shape in step.shapes if shape.name != name))
 
-    # The menu
+    # What the menu does
 
     def _menu(self) -> QMenu:
-        step, session = self.step, self.session
         self.chosen.emit(self.name)
-        menu = QMenu(self)
-        menu.addAction("Rename", self.rename)
-        if step.on:
-            menu.addAction("Switch off", lambda: self.put("on", False))
-        else:
-            menu.addAction("Switch on", lambda: self.put("on", True))
-        if session.until == self.name:
-            menu.addAction("Back to the end of the build", lambda: session.work_at(""))
-        else:
-            menu.addAction("Work at this step", lambda: session.work_at(self.name))
-        if "part" in type(step).model_fields:
-            parts = menu.addMenu("Part")
-            for part in session.design.parts:
-                entry = parts.addAction(
-                    part.title or part.name, lambda name=part.name: self.put("part", name)
-                )
-                entry.setCheckable(True)
-                entry.setChecked(part.name == getattr(step, "part", ""))
-            parts.addSeparator()
-            mine = str(getattr(step, "part", ""))
-            offer_materials(parts.addMenu("Material"), session, mine, self._ask)
-            offer_machines(parts.addMenu("Made by"), session, mine)
-            if session.is_printed(mine):
-                offer_lying(parts.addMenu("Printed"), session, mine)
-            offer_part_tints(parts.addMenu("Colour"), session, mine)
-            if any(isinstance(one, Sheet) and one.part == mine for one in session.design.steps):
-                offer_cutters(parts.addMenu("Blank cut by"), session, mine)
-            parts.addAction(
-                "New part …",
-                lambda: self._ask("name of the new part, such as lid", self.to_new_part),
-            )
-        menu.addAction("Make only if …", self.edit_condition)
-        for figure in step.measures():
-            menu.addAction(
-                f"Make a size of its {figure}",
-                lambda figure=figure: self._make_size(
-                    f"{self.name}_{figure}", f"{self.name}.{figure}"
-                ),
-            )
-        if isinstance(step, Repeats) and not step.omit:
-            menu.addAction("Leave some out …", self.edit_omitted)
-        menu.addAction("Note …", self.edit_note)
-        offer_tints(
-            menu.addMenu("Colour of its faces"), step.colour, lambda tint: self.put("colour", tint)
-        )
-        groups = menu.addMenu("Group")
-        for group in dict.fromkeys(
-            s.group for s in session.design.steps if s.group and s.group != step.group
-        ):
-            groups.addAction(group, lambda group=group: self.put("group", group))
-        groups.addAction(
-            "New group …",
-            lambda: self._ask(
-                "name of the group, such as lid", lambda text: self.put("group", text)
-            ),
-        )
-        if step.group:
-            groups.addAction("Out of the group", lambda: self.put("group", ""))
-        offer_stencils(menu, self, step)
-        if isinstance(step, Sketch) and step.shapes:
-            shapes = menu.addMenu("Remove a shape")
-            for shape in step.shapes:
-                shapes.addAction(shape.name, lambda name=shape.name: self._remove_shape(name))
-        menu.addSeparator()
-        at = self.number - 1
-        up = menu.addAction(
-            "Move up",
-            lambda: session.edit(
-                lambda d: edits.move_step(d, self.name, at - 1), f"move {self.name}"
-            ),
-        )
-        down = menu.addAction(
-            "Move down",
-            lambda: session.edit(
-                lambda d: edits.move_step(d, self.name, at + 1), f"move {self.name}"
-            ),
-        )
-        up.setEnabled(at > 0)
-        down.setEnabled(at < len(session.design.steps) - 1)
-        menu.addSeparator()
-        menu.addAction("Delete", self.delete)
-        return menu
+        return menu_of(self)
 
     def delete(self) -> None:
+        """Take the step out of the design."""
         self.session.edit(
             lambda design: edits.delete_step(design, self.name), f"delete {say_step(self.name)}"
         )
