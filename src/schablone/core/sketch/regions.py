@@ -77,7 +77,11 @@ class Region:
 
     @property
     def area(self) -> float:
-        return self.outer.area - math.fsum(hole.area for hole in self.holes)
+        """mm²."""
+        if "area" not in self._kept:
+            self._kept["area"] = self.outer.area - math.fsum(hole.area for hole in self.holes)
+        found: float = self._kept["area"]
+        return found
 
     def centroid(self) -> XY:
         """The centre of the area."""
