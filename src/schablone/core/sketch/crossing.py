@@ -44,6 +44,22 @@ class Span:
             return -curve.rx * math.sin(angle) * sweep, curve.ry * math.cos(angle) * sweep
         return curve.slope_at(t)
 
+    def turning(self, t: float) -> XY:
+        """Second derivative by the parameter."""
+        curve = self.curve
+        if isinstance(curve, Segment):
+            return 0.0, 0.0
+        if isinstance(curve, EllipticArc):
+            sweep = curve.t1 - curve.t0
+            angle = curve.t0 + sweep * t
+            return -curve.rx * math.cos(angle) * sweep**2, -curve.ry * math.sin(angle) * sweep**2
+        (x0, y0), (x1, y1), (x2, y2), (x3, y3) = curve.start, curve.first, curve.second, curve.end
+        a, b = 6 * (1 - t), 6 * t
+        return (
+            a * (x0 - 2 * x1 + x2) + b * (x1 - 2 * x2 + x3),
+            a * (y0 - 2 * y1 + y2) + b * (y1 - 2 * y2 + y3),
+        )
+
     def bend(self, t: float) -> float:
         """Signed curvature, to the left above zero, 1/mm."""
         curve = self.curve
@@ -83,14 +99,28 @@ class Span:
             angle = math.atan2(p[1] - curve.centre[1], p[0] - curve.centre[0])
             return _share_of(curve, angle)
         away = _looked_at(curve) - p
-        t = int((away * away).sum(1).argmin()) / (_LOOKS - 1)
-        for _ in range(12):
-            x, y = self.at(t)
-            dx, dy = self.slope(t)
-            step = ((p[0] - x) * dx + (p[1] - y) * dy) / max(dx * dx + dy * dy, 1e-300)
-            t = min(1.0, max(0.0, t + step))
-            if abs(step) < 1e-14:
+        far = np.concatenate([[np.inf], (away * away).sum(axis=1), [np.inf]])
+        # Two places may be nearly as near: each is looked at closely.
+        lowest = np.flatnonzero((far[1:-1] <= far[:-2]) & (far[1:-1] <= far[2:])).tolist()
+        found = [self._near_by(p, k / (_LOOKS - 1)) for k in lowest]
+        return min(found, key=lambda t: math.dist(self.at(t), p)) if len(found) > 1 else found[0]
+
+    def _near_by(self, p: XY, t: float) -> float:
+        """The parameter of the nearest point within one look of a parameter, by Newton's method
+        kept between bounds."""
+        low, high = max(0.0, t - 1 / (_LOOKS - 1)), min(1.0, t + 1 / (_LOOKS - 1))
+        for _ in range(60):
+            (x, y), (dx, dy), (ax, ay) = self.at(t), self.slope(t), self.turning(t)
+            x, y = x - p[0], y - p[1]
+            rising = x * dx + y * dy
+            low, high = (low, t) if rising > 0 else (t, high)
+            growing = dx * dx + dy * dy + x * ax + y * ay
+            after = t - rising / growing if growing > 0 else low
+            if not low < after < high:
+                after = (low + high) / 2
+            if abs(after - t) < 1e-14:
                 break
+            t = after
         return t
 
 

@@ -216,11 +216,14 @@ class Bezier:
         return float(weights @ np.linalg.norm(self.slope((nodes + 1) / 2), axis=1) / 2)
 
     def area_below(self) -> float:
-        """Half of ∮ x dy − y dx along it, exact: the integrand is of degree five."""
-        nodes, weights = _gauss(4)
-        t = (nodes + 1) / 2
-        p, d = self.at(t), self.slope(t)
-        return float(weights @ (p[:, 0] * d[:, 1] - p[:, 1] * d[:, 0]) / 4)
+        """Half of ∮ x dy − y dx along it, exact: the integrals of products of Bernstein polynomials
+        are weights of the areas between control points."""
+        p, q, r, s = self.start, self.first, self.second, self.end
+        return (
+            6 * (_cross(p, q) + _cross(r, s))
+            + 3 * (_cross(p, r) + _cross(q, r) + _cross(q, s))
+            + _cross(p, s)
+        ) / 20
 
     def moment_below(self) -> XY:
         """Half of x² dy and of −y² dx along it, exact: the integrand is of degree eight."""
@@ -275,13 +278,25 @@ class Bezier:
 
     def extremes(self) -> list[XY]:
         """Points where it is level or upright."""
-        p = self._control()
-        a, b, c = p[3] - 3 * p[2] + 3 * p[1] - p[0], 2 * (p[0] - 2 * p[1] + p[2]), p[1] - p[0]
-        found: list[float] = []
-        for axis in (0, 1):
-            roots = np.roots([a[axis], b[axis], c[axis]])
-            found += [float(t.real) for t in roots if abs(t.imag) < 1e-12 and 0 < t.real < 1]
-        return [(float(x), float(y)) for x, y in self.at(np.array(found))] if found else []
+        found = []
+        for p, q, r, s in zip(self.start, self.first, self.second, self.end, strict=True):
+            found += _roots_within(s - 3 * r + 3 * q - p, 2 * (p - 2 * q + r), q - p)
+        return [self.point_at(t) for t in found]
+
+
+def _cross(p: XY, q: XY) -> float:
+    return p[0] * q[1] - p[1] * q[0]
+
+
+def _roots_within(a: float, b: float, c: float) -> list[float]:
+    """Where a t² + b t + c is nothing between 0 and 1, without cancellation (Press et al.,
+    Numerical Recipes, 5.6)."""
+    under = b * b - 4 * a * c
+    if under < 0:
+        return []
+    q = -(b + math.copysign(math.sqrt(under), b)) / 2
+    roots = ([q / a] if a else []) + ([c / q] if q else [])
+    return [t for t in roots if 0 < t < 1]
 
 
 Curve = Segment | EllipticArc | Bezier

@@ -95,9 +95,10 @@ class Plane:
         self.rings: list[Ring] = []
         self._order: dict[int, list[Half]] = {}
         self.corners: NDArray[np.float64] = np.zeros((0, 2))
+        self._boxes: list[tuple[float, float, float, float]] = []
         if not self.spans:
             return
-        boxes = [Loop((span.curve,)).bounds() for span in self.spans]
+        boxes = self._boxes = [Loop((span.curve,)).bounds() for span in self.spans]
         self.near = nearness(boxes)
         self.room = room_for(self.near)
         found = cut(self.spans, boxes, self.near, self.room)
@@ -186,15 +187,27 @@ class Plane:
                 if corner not in loose:
                     continue
                 p = self._at(corner)
-                away = [
-                    (math.dist(span.at(span.nearest(p)), p), k)
-                    for k, span in enumerate(self.spans)
-                    if k != edge.piece
-                ]
-                far, other = min(away, default=(math.inf, -1))
+                far, other = self._nearest_to(p, edge.piece)
                 if other >= 0:
                     found.append(Gap(edge.curve.name, p, self.spans[other].curve.name, far))
         return tuple(sorted(found, key=lambda gap: gap.away))
+
+    def _nearest_to(self, p: XY, but: int) -> tuple[float, int]:
+        """How far away the nearest piece is from a point, mm, and its number, one left out; −1
+        where there is none. Those whose boxes lie farther away are not looked at."""
+        x, y = p
+        by_box = sorted(
+            (math.hypot(max(x0 - x, 0.0, x - x1), max(y0 - y, 0.0, y - y1)), k)
+            for k, (x0, y0, x1, y1) in enumerate(self._boxes)
+            if k != but
+        )
+        best = (math.inf, -1)
+        for least, k in by_box:
+            if least > best[0]:
+                break
+            span = self.spans[k]
+            best = min(best, (math.dist(span.at(span.nearest(p)), p), k))
+        return best
 
     # Ways along half edges
 
