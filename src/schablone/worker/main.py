@@ -51,7 +51,6 @@ from . import talk
 from .blank_report import blanks_of
 from .drawing import drawn, sizes_drawn
 from .faults import TOO_LARGE, our_fault, without_steps
-from .laying import cut_bars, laid_out, listed
 from .messages import Arrays, Unpacker, pack
 from .report import FOR_A_GLANCE, FOR_LOOKING, report_of, said
 
@@ -388,6 +387,8 @@ class Worker:
 
     def lay_out(self, request: talk.LayOut, design: Design, view: LensView) -> None:
         """The parts as they are sent, on sheets and beds; and what is made and bought."""
+        from .laying import cut_bars, laid_out, listed  # here: the first picture needs none of it
+
         asked = talk.LayingOut.model_validate_json(request.about)
         sent = rebuild(design, replace(view, lens="sent"), self.memory)
         wrong = errors(sent.problems)
