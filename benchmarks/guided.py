@@ -50,7 +50,7 @@ _MARKS = {
 
 def _formula() -> Callable[[bytes], None]:
     from schablone.core.formula import FormulaError, compile_formula
-    from schablone.core.formula.compile import Env
+    from schablone.core.formula.env import Env
     from schablone.core.quantity import COUNT, LENGTH
 
     def feed(data: bytes) -> None:

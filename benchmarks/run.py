@@ -179,7 +179,7 @@ def fuzz() -> None:
     from hypothesis import strategies as st
 
     from schablone.core.formula import FormulaError, compile_formula
-    from schablone.core.formula.compile import Env
+    from schablone.core.formula.env import Env
     from schablone.core.quantity import COUNT, LENGTH
 
     slowest, worst = 0.0, ""

@@ -14,7 +14,7 @@ from schablone.core.formula import (
     parse_definition,
     rename,
 )
-from schablone.core.formula.compile import Env
+from schablone.core.formula.env import Env
 from schablone.core.formula.evaluation import evaluate, evaluate_again
 from schablone.core.formula.functions import FUNCTIONS
 from schablone.core.formula.rewrite import columns_in, put_in_place, rename_row, rename_step

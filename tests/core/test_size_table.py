@@ -16,7 +16,7 @@ from schablone.core.design import (
 from schablone.core.design.evaluate import table_of
 from schablone.core.design.exchange import read_sizes, read_table, write_sizes, write_table
 from schablone.core.formula import FormulaError, compile_formula
-from schablone.core.formula.compile import Env
+from schablone.core.formula.env import Env
 from schablone.core.formula.rewrite import put_in_place
 from schablone.core.problem import SchabloneError
 from schablone.core.process import neutral

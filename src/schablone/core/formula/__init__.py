@@ -1,7 +1,8 @@
 """The formula language: text to tree, tree to value and kind, and the table of values with its
 dependencies."""
 
-from .compile import Compiled, Env, compile_formula
+from .compile import compile_formula
+from .env import Compiled, Env
 from .errors import FormulaError
 from .parse import parse, parse_definition
 from .rewrite import names_in, rename

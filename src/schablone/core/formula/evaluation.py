@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from ..problem import Problem
 from ..quantity import COUNT, TRUTH, ZERO, Quantity, say
 from ..words import say_name
-from .compile import MOST_IN_ALL, Spent
+from .env import MOST_IN_ALL, Spent
 from .errors import FormulaError
 from .functions import Habits, Screws
 from .kept import kept

@@ -13,7 +13,8 @@ from dataclasses import dataclass, field
 
 from ..problem import Problem
 from ..quantity import COUNT, ZERO, Kind, Quantity
-from .compile import Compiled, Env, Spent, compile_formula
+from .compile import compile_formula
+from .env import Compiled, Env, Spent
 from .errors import FormulaError
 from .functions import Habits, Screws
 from .parse import parse
