@@ -113,7 +113,6 @@ class FitPlot(QWidget):
             wide = QFontMetricsF(painter.font()).horizontalAdvance(words)
             x = min(x_of(at[-1]) + 4, top.right() - wide)
             written.append((x, x + wide, y_of(middle[-1]) - 6, words, ink))
-        _write_apart(painter, written)
         noise = max(found.noise.values())
         most = max(float(np.abs(found.residuals).max()), 2 * noise, 1e-3)
         for reading, gain, rest in zip(found.readings, gained, found.residuals, strict=True):
@@ -126,6 +125,11 @@ class FitPlot(QWidget):
             )
             y = under.center().y() - rest / most * under.height() / 2
             painter.drawEllipse(QPointF(x_of(reading.drawn), y), 2, 2)
+        for box, title in ((top, "measured less drawn, mm"), (under, "left over")):
+            wide = QFontMetricsF(painter.font()).horizontalAdvance(title)
+            x = box.left() + 6
+            written.append((x, x + wide, box.top() + 13, title, QColor(t.quiet)))
+        _write_apart(painter, written)  # last, so that no reading lies on a name
 
     def _axes(
         self,
@@ -171,11 +175,6 @@ class FitPlot(QWidget):
             Qt.AlignmentFlag.AlignCenter,
             "size in the file, mm",
         )
-        painter.drawText(
-            QPointF(top.left() + 6, top.top() + 14),
-            "measured less drawn, mm",
-        )
-        painter.drawText(QPointF(under.left() + 6, under.top() + 13), "left over")
         painter.setPen(QPen(QColor(t.rule), 1))
         painter.drawLine(
             QPointF(under.left(), under.center().y()), QPointF(under.right(), under.center().y())
@@ -191,6 +190,9 @@ def _write_apart(painter: QPainter, written: list[tuple[float, float, float, str
             if left < end and right > start and abs(y - other) < _LINE:
                 y = other + _LINE
         placed.append((left, right, y))
+        pale = QColor(theme().surface)
+        pale.setAlpha(205)
+        painter.fillRect(QRectF(left - 2, y - _LINE + 4, right - left + 4, _LINE), pale)
         painter.setPen(ink)
         painter.drawText(QPointF(left, y), words)
 
