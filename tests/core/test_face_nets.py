@@ -112,19 +112,18 @@ def test_what_is_kept_of_a_face_is_not_taken_for_one_that_has_changed(steps) -> 
             break
         solid = after
         kept = looked_at(solid)
-        face_nets._kept.clear()
-        face_nets._bytes = 0
+        face_nets.KEPT.clear()
         assert looked_at(solid).volume == pytest.approx(kept.volume, rel=1e-12)
 
 
-def test_no_more_is_kept_than_may_be(monkeypatch) -> None:
-    face_nets._kept.clear()
-    monkeypatch.setattr(face_nets, "_bytes", 0)
-    monkeypatch.setattr(face_nets, "_MOST_KEPT", 20_000)
+def test_no_more_is_kept_than_may_be() -> None:
+    kept = face_nets.Kept(20_000)
     for k in range(12):
         solid = combine(block(), "cut", [prism(TOP, disc(k, 0, 6), -4, 1)])
-        looked_at(solid)
-        held = sum(face_nets._size_of(net) for _, net in face_nets._kept.values())
-        assert face_nets._bytes == held <= 20_000
+        for face in solid.faces():
+            net = kept.net(TopoDS.Face_s(face), CHORDS)
+            assert net is not None
+            assert kept.net(TopoDS.Face_s(face), CHORDS) is net
+        assert kept.size == kept.measured() <= 20_000
     # A tool that is turned is meshed as well as any other.
     looked_at(solid_of_tool(cone(4, 2, 6)))

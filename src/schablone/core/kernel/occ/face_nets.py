@@ -59,8 +59,47 @@ class Net:
         return self.points.nbytes + self.triangles.nbytes + self.normals.nbytes
 
 
-_kept: OrderedDict[tuple[int, bool, float], tuple[TopoDS_Face, Net | None]] = OrderedDict()
-_bytes = 0
+class Kept:
+    """What was put on faces, those used last; so many bytes of it at most."""
+
+    def __init__(self, most: int = _MOST_KEPT) -> None:
+        self.most, self.size = most, 0
+        self._by: OrderedDict[tuple[int, bool, float], tuple[TopoDS_Face, Net | None]] = (
+            OrderedDict()
+        )
+
+    def net(self, face: TopoDS_Face, tolerance: float) -> Net | None:
+        """The triangles of a face, made where there are none yet; None where it is not simple."""
+        flip = face.Orientation() == TopAbs_REVERSED
+        key = hash(face), flip, tolerance
+        known, net = self._by.get(key, (None, None))
+        if known is not None and known.IsSame(face):
+            self._by.move_to_end(key)
+            return net
+        try:
+            net = _made(face, flip, tolerance)
+        except NotSimple:
+            net = None
+        if known is not None:
+            self.size -= _size_of(self._by.pop(key)[1])
+        self._by[key] = face, net
+        self.size += _size_of(net)
+        while self.size > self.most:
+            self.size -= _size_of(self._by.popitem(last=False)[1][1])
+        return net
+
+    def clear(self) -> None:
+        """Forget all."""
+        self._by.clear()
+        self.size = 0
+
+    def measured(self) -> int:
+        """Bytes, counted anew."""
+        return sum(_size_of(net) for _, net in self._by.values())
+
+
+#: What this process keeps.
+KEPT = Kept()
 
 
 def net_of(face: TopoDS_Face, tolerance: float) -> Net:
@@ -69,23 +108,7 @@ def net_of(face: TopoDS_Face, tolerance: float) -> Net:
     Raises:
         NotSimple: where it is no such face.
     """
-    global _bytes
-    flip = face.Orientation() == TopAbs_REVERSED
-    key = hash(face), flip, tolerance
-    known, net = _kept.get(key, (None, None))
-    if known is None or not known.IsSame(face):
-        try:
-            net = _made(face, flip, tolerance)
-        except NotSimple:
-            net = None
-        if known is not None:
-            _bytes -= _size_of(_kept.pop(key)[1])
-        _kept[key] = face, net
-        _bytes += _size_of(net)
-        while _bytes > _MOST_KEPT:
-            _bytes -= _size_of(_kept.popitem(last=False)[1][1])
-    else:
-        _kept.move_to_end(key)
+    net = KEPT.net(face, tolerance)
     if net is None:
         raise NotSimple
     return net
