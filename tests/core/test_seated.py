@@ -266,6 +266,24 @@ def test_many_posts_on_one_face_and_holes_in_them():
     assert measured(bored)[0] == pytest.approx(24_000 + len(spots) * each, rel=1e-12)
 
 
+def test_figures_follow_through_more_steps_than_calls_may_stand_in_each_other() -> None:
+    solid, number = block(), 0
+    for y in range(-18, 19):
+        for x in range(-28, 29, 2):
+            hole = prism(TOP, disc(x, y, 0.5), -1, 1, f"hole{number}")
+            found = seated(solid, "cut", [hole])
+            assert found is not None
+            solid, number = found, number + 1
+    boss = seated(solid, "add", [prism(PLANES["right"], disc(0, 0, 2), 0, 7)])
+    assert number > 1_000
+    assert boss is not None
+    figures = boss.figures
+    assert figures.bounds == ((-30.0, -20.0, 0.0), (37.0, 20.0, 10.0))
+    wall = number * math.pi * 0.5 * 1 + math.pi * 2 * 7
+    assert figures.area == pytest.approx(2 * (2400 + 600 + 400) + wall)
+    assert figures.volume == pytest.approx(24_000 - number * math.pi / 16 + 7 * math.pi)
+
+
 def test_walls_that_two_solids_share_can_be_meshed_and_stretched():
     boss = prism(TOP, disc(-15, 4, 6), 0, 5)
     _, narrowing = SIMPLE["a narrowing hole"]

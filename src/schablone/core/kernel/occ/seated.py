@@ -27,8 +27,7 @@ from OCP.TopoDS import (
     TopoDS_Wire,
 )
 
-from ..figures import Figures
-from ..frame import Vector, as_vector
+from ..frame import Vector
 from ..naming import FaceName
 from ..prism import Prism
 from ..tools import Placed, Revolved, ToNext, Tool
@@ -113,16 +112,8 @@ class _Work:
         shell.Closed(True)
         self.builder.MakeSolid(whole)
         self.builder.Add(whole, shell)
-        (volume, centre), source = self._weighed(), self.before
-        spread, boxes = self.spread, tuple(self.boxes)
-
-        def figures() -> Figures:
-            known = source.figures
-            low, high = zip(known.bounds, *boxes, strict=True)
-            bounds = as_vector(map(min, *low, low[0])), as_vector(map(max, *high, high[0]))
-            return Figures(volume, known.area + spread, bounds, centre)
-
-        return Solid.of_known(whole, tuple(self.names), (volume, centre), figures, self.seats)
+        since = self.before.since.then(self.spread, self.boxes)
+        return Solid.of_known(whole, tuple(self.names), self._weighed(), since, self.seats)
 
     def _weighed(self) -> tuple[float, Vector]:
         """Volume and centre of the solid before with what came in."""

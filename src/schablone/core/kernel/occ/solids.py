@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import cast
 
 from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
@@ -31,7 +30,7 @@ from OCP.TopTools import (
 )
 
 from ..figures import Figures
-from ..frame import Vector
+from ..frame import Vector, as_vector
 from ..naming import NAMELESS, FaceName
 from .bounds import bounds_of
 from .face_table import FaceTable
@@ -59,14 +58,21 @@ class Solid:
         shape: TopoDS_Shape,
         names: tuple[FaceName, ...],
         weighed: tuple[float, Vector],
-        figures: Callable[[], Figures],
+        since: Since,
         seats: Seats,
     ) -> Solid:
         """A solid whose volume and centre, figures and seats follow from those of another; figures
         as soon as they are asked for."""
         made = cls(shape, names)
-        made.__dict__.update(weighed=weighed, seats=seats, _known=figures)
+        made.__dict__.update(weighed=weighed, seats=seats, _since=since)
         return made
+
+    @property
+    def since(self) -> Since:
+        """From what its figures follow: from themselves where they are known or must be
+        measured."""
+        found: Since | None = self.__dict__.get("_since")
+        return found if found is not None else Since(self)
 
     @cached_property
     def seats(self) -> Seats:
@@ -84,9 +90,12 @@ class Solid:
     def figures(self) -> Figures:
         """Volume, surface and bounds, measured once on the shape itself or told by what it was made
         of."""
-        known = self.__dict__.pop("_known", None)
-        if known is not None:
-            return cast(Figures, known())
+        since: Since | None = self.__dict__.pop("_since", None)
+        if since is not None:
+            known, (volume, centre) = since.measured.figures, self.weighed
+            return Figures(
+                volume, known.area + since.spread, around([known.bounds, *since.added]), centre
+            )
         rest, patches = self._divided
         area = GProp_GProps()
         if is_free(rest):
@@ -180,6 +189,30 @@ class Solid:
         edges = TopTools_IndexedMapOfShape()
         TopExp.MapShapes_s(self.shape, TopAbs_EDGE, edges)
         return len(self.names), edges.Extent()
+
+
+@dataclass(frozen=True, slots=True)
+class Since:
+    """The solid that was ``measured`` last, how much surface came in since then, mm², and the box
+    around what was added.
+
+    It is never one whose own figures follow from another's: a part may be made by a thousand steps.
+    """
+
+    measured: Solid
+    spread: float = 0.0
+    added: tuple[tuple[Vector, Vector], ...] = ()
+
+    def then(self, spread: float, boxes: Sequence[tuple[Vector, Vector]]) -> Since:
+        """After more surface and more boxes."""
+        every = (*self.added, *boxes)
+        return Since(self.measured, self.spread + spread, (around(every),) if every else ())
+
+
+def around(boxes: Sequence[tuple[Vector, Vector]]) -> tuple[Vector, Vector]:
+    """The box around boxes."""
+    low = as_vector(min(box[0][k] for box in boxes) for k in range(3))
+    return low, as_vector(max(box[1][k] for box in boxes) for k in range(3))
 
 
 def faces_of(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
