@@ -305,7 +305,7 @@ def test_dimensions_in_dxf_measure_what_they_say(stem: str, drawn) -> None:
     document = ezdxf.read(io.StringIO(sheet_file(pages, "a.dxf").decode()))
     assert not document.audit().errors
     dimensions = list(document.modelspace().query("DIMENSION"))
-    wanted = [one for page in pages for one in page.dimensions if one.measured is not None]
+    wanted = [one for page in pages for one in page.dimensions if one.between is not None]
     assert len(dimensions) == len(wanted) >= 3
     sizes = table_of(design, process_of(design)).cells
     for mine, entity in zip(wanted, dimensions, strict=True):

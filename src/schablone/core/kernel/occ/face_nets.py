@@ -93,10 +93,6 @@ class Kept:
         self._by.clear()
         self.size = 0
 
-    def measured(self) -> int:
-        """Bytes, counted anew."""
-        return sum(_size_of(net) for _, net in self._by.values())
-
 
 #: What this process keeps.
 KEPT = Kept()
@@ -187,6 +183,9 @@ def _round(axes: gp_Ax3, lean: float, rings: Sequence[Sequence[Floats]], flip: b
     """Triangles on a cylinder, or on a cone whose radius grows along its axis by the tangent of the
     angle ``lean`` (radians)."""
     o, ex, ey, up = _vectors(axes)
+    corners = np.concatenate([line for ring in rings for line in ring]) - o
+    if np.linalg.norm(np.cross(corners, up), axis=1).min() < _UPRIGHT:
+        raise NotSimple  # the tip of a cone has no place around the axis
     if not axes.Direct():  # left-handed: the kernel's normal points to the axis
         flip = not flip
     net = _zipped(o, ex, ey, up, rings) if len(rings) <= 2 else None

@@ -12,12 +12,10 @@ from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Section
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
-from OCP.BRepGProp import BRepGProp
 from OCP.BRepTools import BRepTools, BRepTools_WireExplorer
 from OCP.GCPnts import GCPnts_TangentialDeflection
 from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Line, GeomAbs_Plane
 from OCP.gp import gp_Ax3, gp_Dir, gp_Lin, gp_Pln, gp_Pnt, gp_Trsf
-from OCP.GProp import GProp_GProps
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_VERTEX, TopAbs_WIRE
 from OCP.TopExp import TopExp, TopExp_Explorer
@@ -33,7 +31,7 @@ from ..prism import Prism, moved_prism
 from .booleans import united
 from .bounds import bounds_of
 from .combine import solid_of
-from .solids import Solid
+from .solids import Solid, area_of
 
 #: Chord tolerance, mm, for curves that are neither lines nor circles.
 _FINE = 0.005
@@ -46,11 +44,9 @@ def largest_flat_face(solid: Solid) -> tuple[Region, Frame] | None:
         surface = BRepAdaptor_Surface(TopoDS.Face_s(shape))
         if surface.GetType() != GeomAbs_Plane:
             continue
-        figures = GProp_GProps()
-        BRepGProp.SurfaceProperties_s(shape, figures)
         # The one that faces up or lies highest of equal ones comes first, so that the choice is
         # stable.
-        area = round(figures.Mass(), 6)
+        area = round(area_of(TopoDS.Face_s(shape)), 6)
         if best is None or area > best[0]:
             best = (area, shape)
     return None if best is None else region_of(best[1])
@@ -63,10 +59,9 @@ def across(solid: Solid) -> tuple[Vector, float] | None:
     for shape in solid.faces():
         surface = BRepAdaptor_Surface(TopoDS.Face_s(shape))
         if surface.GetType() == GeomAbs_Plane:
-            figures = GProp_GProps()
-            BRepGProp.SurfaceProperties_s(shape, figures)
-            if best is None or figures.Mass() > best[0] + 1e-6:
-                best = (figures.Mass(), surface.Plane().Axis().Direction())
+            area = area_of(TopoDS.Face_s(shape))
+            if best is None or area > best[0] + 1e-6:
+                best = (area, surface.Plane().Axis().Direction())
     if best is None:
         return None
     way = best[1]

@@ -66,7 +66,7 @@ class Words:
 
 
 @dataclass(frozen=True, slots=True)
-class Measured:
+class Between:
     """What a dimension line measures on paper: from where to where, a point that the line goes
     through, its direction in degrees, and how many mm on paper a mm of the part is."""
 
@@ -75,7 +75,7 @@ class Measured:
     angle: float
     scale: float
 
-    def mapped(self, onto: Mapping2D) -> Measured:
+    def mapped(self, onto: Mapping2D) -> Between:
         """The same moved with its page."""
         a, b = self.ends
         return replace(self, ends=(onto.point(a), onto.point(b)), through=onto.point(self.through))
@@ -85,8 +85,8 @@ class Measured:
 class Dimension:
     """A size on the page: what is said of it, its strokes, and where it stands, as
     :class:`~schablone.core.design.model.PutByHand` keeps it. ``way`` is the direction in which it
-    goes away from its view; of a note with a line to its place it is (0, 0), and it has nothing
-    that it is ``measured`` between."""
+    goes away from its view; of a note with a line to its place it is (0, 0), and it is drawn
+    ``between`` nothing."""
 
     size: str
     view: str
@@ -95,7 +95,7 @@ class Dimension:
     out: float
     along: float
     way: XY = (0.0, 0.0)
-    measured: Measured | None = None
+    between: Between | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -186,7 +186,7 @@ def fitted(page: Page, room: float) -> Page:
                 one,
                 words=words(one.words),
                 strokes=strokes(one.strokes),
-                measured=one.measured and one.measured.mapped(onto),
+                between=one.between and one.between.mapped(onto),
             )
             for one in page.dimensions
         ),

@@ -19,7 +19,7 @@ from ...design.model import PutByHand
 from ...kernel.frame import Vector, dot
 from ...sketch.curves import XY
 from .entries import Entry, long
-from .page import LETTERS, Dimension, Measured, Stroke, Words, line
+from .page import LETTERS, Between, Dimension, Stroke, Words, line
 from .sides import Side
 
 #: The first dimension stands so far from its view, and each further one from the last, mm.
@@ -332,7 +332,7 @@ def _bar(entry: Entry, view: OnPage, way: XY, out: float, along: float) -> _Draw
     strokes = (line("thin", *ends), *heads, *(line("thin", *lead) for lead in leads))
     dimension = Dimension(
         entry.size, view.side.name, words, strokes, out, along,
-        (across[0] * sign, across[1] * sign), Measured((a, b), p, angle, view.scale),
+        (across[0] * sign, across[1] * sign), Between((a, b), p, angle, view.scale),
     )  # fmt: skip
     lines = tuple(LineString(lead) for lead in leads)
     return _Drawn(dimension, words.box(_ROOM), lines, LineString(ends))

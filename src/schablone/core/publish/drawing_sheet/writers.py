@@ -141,12 +141,12 @@ def sheet_dxf(pages: Sequence[Page]) -> bytes:
     low = 0.0
     for page in pages:
         onto = Mapping2D(f=-low)
-        measured = [one for one in page.dimensions if one.measured is not None]
+        drawn = [one for one in page.dimensions if one.between is not None]
         plain = replace(
-            page, dimensions=tuple(one for one in page.dimensions if one.measured is None)
+            page, dimensions=tuple(one for one in page.dimensions if one.between is None)
         )
         _draw_in_dxf(space, plain.all_strokes(), plain.all_words(), onto)
-        for one in measured:
+        for one in drawn:
             _dimension_in_dxf(document, one, onto)
         low += page.high + _BETWEEN
     return written_dxf(document)
@@ -175,12 +175,12 @@ def _draw_in_dxf(
 def _dimension_in_dxf(document: Any, one: Dimension, onto: Mapping2D) -> None:
     """A dimension that looks as it does on the page, and measures what it is drawn between, in mm
     of the part."""
-    assert one.measured is not None
-    measured = one.measured.mapped(onto)
+    assert one.between is not None
+    between = one.between.mapped(onto)
     style = document.modelspace().add_linear_dim(
-        base=measured.through, p1=measured.ends[0], p2=measured.ends[1], angle=measured.angle,
+        base=between.through, p1=between.ends[0], p2=between.ends[1], angle=between.angle,
         text=one.words.text,
-        override={"dimlfac": 1 / measured.scale, "dimtxt": 0.7 * one.words.size, "dimtad": 1},
+        override={"dimlfac": 1 / between.scale, "dimtxt": 0.7 * one.words.size, "dimtad": 1},
         dxfattribs={"layer": "DIMENSION"},
     )  # fmt: skip
     style.commit()
