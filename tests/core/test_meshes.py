@@ -11,9 +11,10 @@ from hypothesis import strategies as st
 from manifold3d import Error, Manifold
 from manifold3d import Mesh as Net
 
-from schablone.core.design import Design, read_design
+from schablone.core.design import Design, edit, read_design
 from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.mesh import Mesh
+from schablone.core.kernel.slices import section
 from schablone.core.kernel.triangles import triangulate
 from schablone.core.process import LensView, Process, neutral, shipped_processes
 from schablone.core.process.model import Material
@@ -70,6 +71,66 @@ def test_those_of_plates_with_openings_in_rows(cells: list[tuple[int, int, int]]
     body = rebuild(design, LensView("wanted", neutral())).bodies["part"]
     whole(body.mesh(0.02))
     whole(body.solid() and body.mesh(0.02))
+
+
+@given(st.floats(0.6, 30), st.floats(1.2, 12), st.floats(0, 90), st.booleans())
+@settings(max_examples=40, deadline=None)
+def test_what_is_sent_encloses_what_round_walls_do(
+    hole: float, wide: float, turn: float, by_the_kernel: bool
+) -> None:
+    """A plate with a round hole, and a slot whose ends are half circles: by closed formulas. Its
+    walls straight from the outline, and by the kernel, where a corner is bevelled."""
+    shapes = [
+        rectangle("edge", "120 mm", "60 mm"),
+        circle("hole", f"{hole!r} mm", "-35 mm"),
+        {**slot("slot", "30 mm", f"{wide!r} mm", "15 mm"), "turn": f"{turn!r} deg"},
+    ]
+    steps = [sketch("o", *shapes), extrude("plate", "o", "4 mm")]
+    exact = 120 * 60 - np.pi * hole**2 / 4 - ((30 - wide) * wide + np.pi * wide**2 / 4)
+    exact *= 4
+    if by_the_kernel:
+        edge = {"how": "between", "of": ["plate/side/edge.left", "plate/side/edge.bottom"]}
+        steps.append(step("chamfer", "corner", edges=[edge], by="3 mm"))
+        exact -= 4 * 3 * 3 / 2
+    built = rebuild(Design.model_validate({"steps": steps}), LensView("wanted", neutral()))
+    assert not built.problems
+    body = built.bodies["part"]
+    assert bool(body.prisms) != by_the_kernel
+    mesh = body.mesh_to_send()
+    whole(mesh)
+    assert mesh.volume() == pytest.approx(exact, rel=1e-9)
+
+
+@given(st.floats(0.001, 0.999), st.floats(3, 30), st.sampled_from(["f4", "f8"]))
+@settings(max_examples=150, deadline=None)
+def test_a_level_section_closes_at_any_height(share: float, side: float, digits: str) -> None:
+    """Where the plane meets the diagonals of walls is told by both triangles beside alike, in the
+    numbers of a file too."""
+    shapes = [
+        rectangle("edge", "77 mm", "41 mm"),
+        rectangle("window", f"{side!r} mm", "6 mm", "12 mm"),
+        circle("hole", f"{side / 2!r} mm", "-20 mm", "3 mm"),
+    ]
+    design = Design.model_validate({"steps": [sketch("o", *shapes), extrude("plate", "o", "4 mm")]})
+    mesh = rebuild(design, LensView("wanted", neutral())).bodies["part"].mesh()
+    triangles = mesh.points[mesh.triangles].astype(digits).astype(float)
+    (found,) = section(triangles, 4 * share)
+    assert len(found.interiors) == 2
+    area = 77 * 41 - side * 6 - np.pi * side**2 / 16
+    assert found.area == pytest.approx(area, rel=1e-3)
+
+
+def test_so_does_that_of_the_steps_of_a_test_piece() -> None:
+    """Its outline was lost at every sixth height: both triangles at an edge worked out the same
+    point, each from another end."""
+    design = read_design(TOP / "demo" / "printing-coupon.schablone")
+    for name, formula in (("long", "120 mm"), ("wide", "70 mm")):
+        design = edit.set_formula(design, name, formula)
+    mesh = rebuild(design, LensView("sent", neutral())).bodies["coupon"].mesh_to_send()
+    triangles = mesh.points[mesh.triangles].astype("f4").astype(float)
+    for z in np.linspace(0.0025, 0.2475, 99):
+        found = section(triangles, z)
+        assert [len(one.interiors) for one in found] == [11], z
 
 
 def test_a_row_of_equal_windows_is_closed_however_it_is_made() -> None:

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..sketch.curves import Bezier, Curve, Loop, Segment
+from ..sketch.curves import Bezier, Curve, EllipticArc, Loop, Segment
 from .naming import FaceName
 from .prism import Prism
 from .triangles import triangulate
@@ -20,8 +20,9 @@ Ints = NDArray[np.int32]
 
 #: Chord tolerance, mm, of meshes for showing.
 FINE = 0.01
-#: That of meshes that are sent to machines: chords take two thirds of it off a radius on the whole.
-FOR_FITS = 0.0014
+#: That of meshes that are sent to machines. Corners of round walls lie by up to four fifths of it
+#: outside, so that chords take nothing on the whole, and no diameter is off by 2 µm anywhere.
+FOR_FITS = 0.0012
 
 
 @dataclass(frozen=True, slots=True)
@@ -209,7 +210,14 @@ def _form(curve: Curve, x0: float, y0: float) -> tuple[float, ...]:
 
 
 def _raised(loop: Loop, is_hole: bool, tolerance: float, axes: Floats) -> _Outline:
-    parts = [np.array(curve.points(tolerance)) for curve in loop.curves]
+    parts = [
+        np.array(
+            curve.even_points(tolerance)
+            if tolerance <= FOR_FITS and isinstance(curve, EllipticArc)
+            else curve.points(tolerance)
+        )
+        for curve in loop.curves
+    ]
     ring = np.concatenate(parts)
     size, at = len(ring), 0
     low: list[Ints] = []

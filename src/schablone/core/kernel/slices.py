@@ -23,7 +23,10 @@ def section(triangles: Floats, z: float) -> list[Polygon]:
     cut = triangles[(above.any(axis=1)) & (~above.all(axis=1))]
     ends = []
     for a, b in ((0, 1), (1, 2), (2, 0)):
-        p, q = cut[:, a], cut[:, b]
+        # Both triangles at an edge work out its point from the same end: else they may differ by a
+        # last digit, be rounded apart, and the outline would not close.
+        turned = (cut[:, a, 2] > cut[:, b, 2])[:, None]
+        p, q = (np.where(turned, cut[:, m], cut[:, n]) for m, n in ((b, a), (a, b)))
         crosses = (p[:, 2] > z) != (q[:, 2] > z)
         with np.errstate(divide="ignore", invalid="ignore"):
             t = (z - p[:, 2]) / (q[:, 2] - p[:, 2])

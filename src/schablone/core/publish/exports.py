@@ -34,9 +34,10 @@ def stl(pieces: Sequence[Piece]) -> bytes:
     record = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
     rows = np.zeros(len(corners), dtype=record)
     rows["normal"], rows["corners"] = normals, corners
-    header = f"Schablone, mm: {', '.join(piece.title for piece in pieces)}".encode(
-        "ascii", "replace"
-    )[:80]
+    names = ", ".join(piece.title for piece in pieces)
+    header = f"Schablone, mm, {_say_fineness(pieces, 'um')}: {names}".encode("ascii", "replace")[
+        :80
+    ]
     return header.ljust(80) + struct.pack("<I", len(rows)) + rows.tobytes()
 
 
@@ -50,6 +51,9 @@ def three_mf(pieces: Sequence[Piece]) -> bytes:
     model.GetMetaDataGroup().AddMetaData("", "Application", "Schablone", "xs:string", True)
     model.GetMetaDataGroup().AddMetaData(
         "", "Title", ", ".join(p.title for p in pieces), "xs:string", True
+    )
+    model.GetMetaDataGroup().AddMetaData(
+        "", "Description", f"Its surface is {_say_fineness(pieces, 'µm')}.", "xs:string", True
     )
     model.SetBuildUUID(_lasting_id("build"))
     for number, piece in enumerate(pieces):
@@ -71,6 +75,12 @@ def three_mf(pieces: Sequence[Piece]) -> bytes:
         laid.SetUUID(_lasting_id(f"item {number}"))
     _, data = _buffer(model.QueryWriter("3mf"))
     return data
+
+
+def _say_fineness(pieces: Sequence[Piece], unit: str) -> str:
+    """How near to the true surface the triangles of a file lie, in words."""
+    most = max((piece.body.fineness() for piece in pieces), default=0.0)
+    return f"within {1000 * most:.3g} {unit}"
 
 
 def _lasting_id(what: str) -> str:

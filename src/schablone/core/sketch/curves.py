@@ -57,6 +57,32 @@ class Segment:
         return Segment(self.end, self.start, self.name)
 
 
+#: An arc whose chords enclose what it does has so many of them at least.
+_FEWEST = 6
+
+
+def parts_of_arc(radius: float, sweep: float, tolerance: float) -> int:
+    """Into how many chords an arc of a radius in mm and a sweep in radians is divided, so that each
+    stays within ``tolerance`` mm of it."""
+    step = WIDEST_STEP
+    if tolerance < radius:
+        step = min(step, 2 * math.acos(1 - tolerance / radius))
+    return max(1, math.ceil(sweep / step - 1e-9))
+
+
+def evened(radius: float, sweep: float, tolerance: float) -> tuple[int, float]:
+    """The count of chords of an arc, and by which factor their corners lie further out than the
+    arc, its ends apart, so that they enclose just the area that it does.
+
+    Of n triangles about the centre, each of the angle a, the two outer ones have one long side:
+    (n - 2) f² + 2 f = n a / sin(a).
+    """
+    count = max(_FEWEST, parts_of_arc(radius, sweep, tolerance))
+    angle = sweep / count
+    wanted = count * angle / math.sin(angle)
+    return count, (math.sqrt(1 + (count - 2) * wanted) - 1) / (count - 2)
+
+
 @dataclass(frozen=True, slots=True)
 class EllipticArc:
     """Part of a circle or of an ellipse along the axes: centre + (rx cos t, ry sin t), t from t0 to
@@ -123,17 +149,24 @@ class EllipticArc:
     def points(self, tolerance: float) -> list[XY]:
         """Points from start on, without the end; the chord stays within ``tolerance`` mm of the
         arc."""
-        radius = max(self.rx, self.ry)
-        step = WIDEST_STEP
-        if tolerance < radius:
-            step = min(step, 2 * math.acos(1 - tolerance / radius))
         sweep = self.t1 - self.t0
-        count = max(1, math.ceil(abs(sweep) / step - 1e-9))
+        count = parts_of_arc(max(self.rx, self.ry), abs(sweep), tolerance)
         if self.is_full:
             count = 4 * math.ceil(count / 4)  # the four extreme points are hit, so bounds are exact
-        t = self.t0 + sweep * np.arange(count) / count
-        xs = self.centre[0] + self.rx * np.cos(t)
-        ys = self.centre[1] + self.ry * np.sin(t)
+        return self._divided(count, 1.0)
+
+    def even_points(self, tolerance: float) -> list[XY]:
+        """The same, those between the ends moved out so far that the chords enclose just what the
+        arc does."""
+        sweep = abs(self.t1 - self.t0)
+        count, out = evened(max(self.rx, self.ry), sweep, tolerance)
+        return self._divided(count, out)
+
+    def _divided(self, count: int, out: float) -> list[XY]:
+        t = self.t0 + (self.t1 - self.t0) * np.arange(count) / count
+        far = np.where(np.arange(count) > 0, out, 1.0)
+        xs = self.centre[0] + self.rx * far * np.cos(t)
+        ys = self.centre[1] + self.ry * far * np.sin(t)
         return list(zip(xs.tolist(), ys.tolist(), strict=True))
 
     def mapped(self, m: Mapping2D) -> EllipticArc:

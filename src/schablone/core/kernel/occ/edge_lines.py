@@ -7,11 +7,12 @@ from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.GCPnts import GCPnts_TangentialDeflection
-from OCP.GeomAbs import GeomAbs_Line
+from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Line
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Vertex
 
-from ...sketch.curves import WIDEST_STEP
+from ...sketch.curves import WIDEST_STEP, evened
+from ..mesh import FOR_FITS
 
 Floats = NDArray[np.float64]
 
@@ -26,14 +27,34 @@ def line_of(edge: TopoDS_Edge, tolerance: float) -> Floats:
     curve = BRepAdaptor_Curve(edge)
     if curve.GetType() == GeomAbs_Line and not first.IsNull() and not last.IsNull():
         return np.array([_corner(first), _corner(last)])
-    points = GCPnts_TangentialDeflection(curve, WIDEST_STEP, tolerance)
-    values = [points.Value(k + 1) for k in range(points.NbPoints())]
-    line = np.array([(p.X(), p.Y(), p.Z()) for p in values])
+    if curve.GetType() == GeomAbs_Circle and tolerance <= FOR_FITS:
+        line = _evened(curve, tolerance)
+    else:
+        points = GCPnts_TangentialDeflection(curve, WIDEST_STEP, tolerance)
+        values = [points.Value(k + 1) for k in range(points.NbPoints())]
+        line = np.array([(p.X(), p.Y(), p.Z()) for p in values])
     if not first.IsNull():
         line[0] = _corner(first)
     if not last.IsNull():
         line[-1] = _corner(last)
     return line
+
+
+def _evened(curve: BRepAdaptor_Curve, tolerance: float) -> Floats:
+    """Points along an arc of a circle, whose chords enclose just what it does."""
+    circle = curve.Circle()
+    first, last = curve.FirstParameter(), curve.LastParameter()
+    count, out = evened(circle.Radius(), last - first, tolerance)
+    axes = circle.Position()
+    o, x, y = axes.Location(), axes.XDirection(), axes.YDirection()
+    basis = np.array([(x.X(), x.Y(), x.Z()), (y.X(), y.Y(), y.Z())])
+    t = np.linspace(first, last, count + 1)
+    far = np.full(count + 1, circle.Radius() * out)
+    far[[0, -1]] = circle.Radius()
+    found: Floats = np.array([o.X(), o.Y(), o.Z()]) + far[:, None] * (
+        np.stack([np.cos(t), np.sin(t)], 1) @ basis
+    )
+    return found
 
 
 def _corner(vertex: TopoDS_Vertex) -> tuple[float, float, float]:
