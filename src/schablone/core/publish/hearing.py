@@ -22,6 +22,8 @@ from .reports import Report
 _MACHINES = 3
 #: What is said must hold in 99 of 100 cases where there is nothing.
 _SURE = 0.995
+#: What calipers and hands do to a size alike, whoever measures, mm: a standard uncertainty.
+_HANDS = 0.008
 #: Nobody sees less with a caliper, mm.
 _SEEN = 0.02
 #: So many times what is to be expected a machine must be off to be told.
@@ -180,8 +182,9 @@ def _mean(means: np.ndarray, variances: np.ndarray) -> tuple[float, float]:
     weights = 1 / (variances + between)
     mean = (weights * means).sum() / weights.sum()
     spread = (weights * (means - mean) ** 2).sum() / (len(means) - 1) / weights.sum()
-    # Never surer than the model itself: few machines may agree by chance.
-    spread = max(spread, 1 / weights.sum())
+    # Never surer than the model itself: few machines may agree by chance. Nor than hands are: all
+    # of them press, and read holes on the flats of their jaws.
+    spread = max(spread, 1 / weights.sum()) + _HANDS**2
     return float(mean), float(stdtrit(len(means) - 1, _SURE) * math.sqrt(spread))
 
 
