@@ -13,6 +13,7 @@ from schablone.core.design import read_design
 from schablone.core.practice import features_of_file, machines
 from schablone.core.practice.caliper import Caliper
 from schablone.core.practice.cutting import Laser, Router
+from schablone.core.practice.features import Measurable
 from schablone.core.practice.printing import FilamentPrinter, ResinPrinter
 from schablone.core.process import Process, neutral
 from schablone.core.process.calibrate import calibrate, slopes
@@ -276,6 +277,48 @@ class TestOnOtherMachines:
         assert min(found.noise.values()) > 0.004
         assert found.uncertainty("kerf") > 0.008
 
+    @pytest.mark.parametrize(("beside", "surely"), [(0.0, False), (0.0125, True)])
+    def test_what_a_caliper_rounds_is_the_same_for_sizes_that_lie_alike(self, beside, surely):
+        """A cut of 0.23 mm, a caliper of 0.1 mm. Whole sizes all read 0.2 mm more, be they ever so
+        many; such as lie here and there between its digits give the cut away."""
+        read = [
+            Reading(kind, size, round(round((size + way * 0.23) / 0.1) * 0.1, 1), f"{kind} {k}")
+            for kind, way in (("opening", 1), ("length", -1))
+            for k in range(8)
+            for size in [5.0 + 4 * k + beside * k]
+            for _ in range(3)
+        ]
+        found = fitted([MadePiece(tuple(read), DAY, 0.0)], "laser or knife")
+        off, around = found.figures["kerf"] - 0.23, HOLDS_95 * found.uncertainty("kerf")
+        assert abs(off) <= around
+        assert (abs(off) < 0.01) == surely
+        assert around > 0.029 * HOLDS_95 / 2**0.5 or surely
+
+    @pytest.mark.parametrize("kind", ["filament print", "resin print"])
+    def test_the_squeeze_of_the_first_layer_is_found(self, kind, features):
+        """Against the difference of a step and of an outside of its size, over many days."""
+        both = [Measurable("first layer", 50, 5, 5, "y"), Measurable("length", 50, 5, 5, "y")]
+        held, off = [], []
+        for seed in range(20):
+            maker = MAKERS[kind](seed)
+            days = [maker.make(both, 40 + day, 70 + day) for day in range(20)]
+            squeezed = np.mean([(step.size - above.size) / 2 for step, above in days])
+            found = fitted([made_by(kind, seed, features[kind])], kind)
+            off.append(found.figures["first_layer"] - squeezed)
+            held.append(abs(off[-1]) <= HOLDS_95 * found.uncertainty("first_layer"))
+        assert np.mean(held) >= 0.9
+        assert np.abs(off).max() < 0.06
+
+    def test_a_layer_that_reads_narrower_than_the_plate_is_not_squeezed_inwards(self, features):
+        piece = made_by("filament print", 2, features["filament print"])
+        narrow = tuple(
+            replace(r, measured=r.drawn - 0.4) if r.feature == "first layer" else r
+            for r in piece.readings
+        )
+        found = fitted([replace(piece, readings=narrow)], "filament print")
+        assert found.figures["first_layer"] < 0
+        assert calibrated(blank("filament print"), found, DAY).first_layer == 0
+
     def test_three_outliers_of_many_move_the_figures_by_less_than_their_uncertainty(self, features):
         kind = "filament print"
         piece = made_by(kind, 6, features[kind])
@@ -410,7 +453,7 @@ class TestTakingOver:
         made = calibrated(blank(kind), fitted([piece], kind), DAY, (piece.kept("Printing coupon"),))
         again = parse_process(write_process(made), "p.json")
         assert again == made
-        assert again.measured["hole"] == (3.0, 20.0)
+        assert again.measured["hole"] == (3.0, 20.09)
         assert MadePiece.of(again.pieces[0]).readings == piece.readings
         assert again.spread is not None
         assert again.spread.noise["round"] > 0

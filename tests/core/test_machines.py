@@ -3,9 +3,11 @@ cutter."""
 
 from __future__ import annotations
 
+import io
 import math
 
 import pytest
+import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
@@ -443,15 +445,37 @@ class TestPractice:
         for ending in (".3mf", ".stl"):
             found = features_of_file(coupon("printing-coupon", ending), f"c{ending}")
             holes = [f.size for f in found if f.kind == "hole"]
-            assert holes == pytest.approx([3, 4, 5, 6, 8, 10, 14, 20], abs=2e-4)
-            assert [f.size for f in found if f.kind == "peg"] == pytest.approx(
-                [4, 6, 8, 10, 14, 20], abs=2e-4
+            assert holes == pytest.approx(
+                [3, 4.01, 5.03, 6.04, 8.05, 10.06, 14.08, 20.09], abs=5e-5
             )
-            assert {round(f.size, 3) for f in found if f.kind == "height"} == {4, 7, 10, 18, 30}
+            assert [f.size for f in found if f.kind == "peg"] == pytest.approx(
+                [4, 6.02, 8.03, 10.05, 14.07, 20.08], abs=5e-5
+            )
+            heights = {round(f.size, 3) for f in found if f.kind == "height"}
+            assert heights == {4, 7, 10, 18.05, 30.05}
+            # Steps of 3 mm on all four sides of the plate.
+            steps = {f.axis: f.size for f in found if f.kind == "first layer"}
+            assert steps == pytest.approx({"x": 120.02 + 6, "y": 70.07 + 6}, abs=5e-5)
         cut = features_of_file(coupon("cutting-coupon", ".dxf"), "c.dxf")
         assert [f.size for f in cut if f.kind == "opening" and f.axis == "x"] == pytest.approx(
-            [5, 10, 20, 40]
+            [5, 10.02, 20.05, 40.07]
         )
+
+    def test_steps_of_the_first_layer_are_not_bevelled_and_all_else_is(self):
+        design = read_design(TOP / "demo" / "printing-coupon.schablone")
+        squeezed = neutral().with_(first_layer=0.2)
+        data = sent_file(design, squeezed, ".stl")
+        found = features_of_file(data, "c.stl")
+        steps = {f.axis: f.size for f in found if f.kind == "first layer"}
+        assert steps == pytest.approx({"x": 126.02, "y": 76.07}, abs=5e-5)
+        mesh = trimesh.load(io.BytesIO(data), file_type="stl")
+        assert mesh.is_watertight
+        at_the_bed, above = (
+            mesh.section(plane_origin=[0, 0, z], plane_normal=[0, 0, 1]).to_2D()[0].area
+            for z in (0.1, 1.0)
+        )
+        # Halfway up the bevel all of the plate's own walls stand in by half of it.
+        assert at_the_bed < above + 4 * 14 * 3
 
     @pytest.mark.parametrize(
         ("data", "name", "says"),

@@ -47,6 +47,8 @@ from .reading_sheet import TIMES, ReadingSheet
 COMB = "slot-and-tab-comb"
 #: On how many days a practice machine can be tried.
 _DAYS = 5
+#: A test piece is bevelled by no more, mm: the steps that show the first layer are as high.
+_BEVELLED = 0.2
 
 
 class CalibrationPage(QWidget):
@@ -262,12 +264,13 @@ class CalibrationPage(QWidget):
 
     def maker(self) -> Process:
         """What the test piece is corrected for: nothing, except that fits are tried on what the
-        machine makes of them, and the first layer is bevelled as in any design."""
+        machine makes of them, and the first layer is bevelled as in any design, as far as the steps
+        at its bed are high."""
         if self.piece.currentData() == COMB:
             return self.process
-        if self.process.kind != "filament print":
+        if self.cuts:
             return neutral()
-        return neutral().with_(first_layer=self.process.first_layer)
+        return neutral().with_(first_layer=min(self.process.first_layer, _BEVELLED))
 
     def begin(self, process: Process, worker: WorkerClient) -> None:
         """Calibrate a process: list what is on its test piece."""

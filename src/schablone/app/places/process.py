@@ -325,6 +325,8 @@ def card_lines(process: Process) -> list[tuple[str, str]]:
         ]
         if process.height_gain:
             lines.append(("Heights come out", _signed(process.height_gain)))
+        if process.first_layer:
+            lines.append(("First layer", f"{plain(process.first_layer, 2)} mm wider all around"))
         if process.length_gain is not None and process.length_gain != process.peg_gain:
             lines[2:] = [
                 ("Pegs come out", lines[2][1]),

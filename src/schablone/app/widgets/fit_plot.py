@@ -16,7 +16,7 @@ from ..theme import mono, theme
 
 _NAMES: dict[str, str] = {
     "hole": "holes", "opening": "openings", "peg": "pegs", "length": "lengths", "height": "heights",
-    "diagonal": "corners, without the cutter",
+    "diagonal": "corners, without the cutter", "first layer": "first layer",
 }  # fmt: skip
 
 #: From one line of writing to the next, pixels.
@@ -60,6 +60,7 @@ class FitPlot(QWidget):
             "length": t.ink,
             "height": t.ochre_text,
             "diagonal": t.sage_text,
+            "first layer": t.sage_text,
         }
         sizes = np.array([r.drawn for r in found.readings])
         gained = np.array([r.measured for r in found.readings]) - found.base

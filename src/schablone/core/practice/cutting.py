@@ -19,9 +19,10 @@ PLACES = 24
 @dataclass(frozen=True, slots=True)
 class Laser:
     """A beam. ``waist`` is how wide it burns in the middle of the bed, ``blur`` how much wider 200
-    mm off the middle, ``lag`` how far the head cuts corners in small circles, ``mark`` what is
-    burnt where it pierces; ``off`` by how many parts in a thousand its rulers are wrong along x and
-    y. ``days``: of the width from day to day, and from sheet to sheet."""
+    mm off the middle, ``lean`` how much narrower its cut is where it leaves the sheet, ``lag`` how
+    far the head cuts corners in small circles, ``mark`` what is burnt where it pierces; ``off`` by
+    how many parts in a thousand its rulers are wrong along x and y. ``days``: of the width from day
+    to day, and from sheet to sheet."""
 
     waist: float
     blur: float
@@ -30,6 +31,7 @@ class Laser:
     off: tuple[float, float]
     uneven: float
     days: tuple[float, float]
+    lean: float
 
     formats = (".dxf",)
 
@@ -46,6 +48,7 @@ class Laser:
             off=(pick(-0.2, 0.2), pick(-0.2, 0.2)),
             uneven=pick(0.006, 0.016),
             days=(pick(0.006, 0.016), pick(0.003, 0.01)),
+            lean=pick(0.0, 0.05),
         )
 
     def make(self, features: list[Measurable], day: int, piece: int) -> list[Made]:
@@ -59,7 +62,9 @@ class Laser:
     def _places(
         self, f: Measurable, burnt: float, at: Floats, chance: np.random.Generator
     ) -> Floats:
-        cut = burnt + self.blur * (math.hypot(f.x + at[0], f.y + at[1]) / 200) ** 2
+        off = math.hypot(f.x + at[0], f.y + at[1]) / 200
+        # Jaws, and whatever is put in, bear where the cut is narrow; off the middle it leans more.
+        cut = burnt + self.blur * off**2 - self.lean * (1 + off / 4)
         walls = (
             cut / 2
             + chance.normal(0, self.uneven, (2, PLACES))

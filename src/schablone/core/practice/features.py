@@ -16,10 +16,11 @@ from ..quantity import plain
 from .files import circle_of, outlines_of, triangles_of
 
 Floats = NDArray[np.float64]
-MeasurableKind = Literal["hole", "peg", "length", "height", "opening", "diagonal"]
+MeasurableKind = Literal["hole", "peg", "length", "height", "opening", "diagonal", "first layer"]
 
-#: A layer between two heights must be this thick to be looked at, mm.
-_THICK = 0.3
+#: What lies between two heights must be thicker to be looked at, mm. A step at the bed that is not
+#: is one of the first layer, where it stands out by so much.
+_THIN, _STANDS_OUT = 0.3, 0.5
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,6 +45,7 @@ class Measurable:
             "height": f"height {size}",
             "opening": f"opening {size} along {self.axis}",
             "diagonal": f"corner to corner {size}",
+            "first layer": f"first layer {size} along {self.axis}",
         }
         x, y = (plain(round(c, 1) + 0.0, 1) for c in (self.x, self.y))
         return f"{words[self.kind]} at {x}, {y}"
@@ -68,7 +70,7 @@ def features_of(triangles: Floats) -> list[Measurable]:
     tops: dict[tuple[float, float], tuple[float, float, float]] = {}
     floor = float(levels[0])
     for low, high in zip(levels[:-1].tolist(), levels[1:].tolist(), strict=True):
-        if high - low < _THICK:
+        if high - low <= _THIN:
             continue
         for polygon in section(triangles, (low + high) / 2):
             for feature in _of_polygon(polygon):
@@ -82,6 +84,8 @@ def features_of(triangles: Floats) -> list[Measurable]:
                 found.setdefault(key, feature)
             middle = polygon.centroid
             tops[(round(middle.x, 1), round(middle.y, 1))] = (middle.x, middle.y, high - floor)
+    for feature in _first_layers(triangles, levels):
+        found.setdefault((feature.kind, feature.size, feature.x, feature.y, feature.axis), feature)
     for x, y, height in tops.values():
         found.setdefault(
             ("height", round(height, 2), round(x, 1), round(y, 1), ""),
@@ -91,6 +95,36 @@ def features_of(triangles: Floats) -> list[Measurable]:
         found.values(),
         key=lambda f: (f.kind, round(f.size, 3), round(f.x, 2), round(f.y, 2), f.axis),
     )
+
+
+def _first_layers(triangles: Floats, levels: Floats) -> list[Measurable]:
+    """Outsides of upright steps that are no higher than a first layer, and stand out from what is
+    above them."""
+    floor, low = float(levels[0]), levels[levels - levels[0] <= _THIN]
+    if len(low) < 2 or len(low) == len(levels):
+        return []
+    foot, step, above = float(low[-2]), float(low[-1]), float(levels[len(low)])
+    inside = (step - foot) / 10
+    lower, upper, over = (
+        [_straight(np.array(p.exterior.coords)[:-1], "length") for p in section(triangles, z)]
+        for z in (foot + inside, step - inside, (step + above) / 2)
+    )
+    found = []
+    for feature in (one for both in lower for one in both):
+        upright = any(_same(feature, one, 1e-3) for both in upper for one in both)
+        stands_out = not any(_same(feature, one, _STANDS_OUT) for both in over for one in both)
+        if upright and stands_out and step - floor > 0:
+            found.append(Measurable("first layer", *_measures(feature)))
+    return found
+
+
+def _measures(f: Measurable) -> tuple[float, float, float, str]:
+    return f.size, f.x, f.y, f.axis
+
+
+def _same(a: Measurable, b: Measurable, near: float) -> bool:
+    """Whether two lengths are of one size along one axis at one place, mm."""
+    return a.axis == b.axis and max(abs(a.size - b.size), abs(a.x - b.x), abs(a.y - b.y)) <= near
 
 
 def _of_polygon(polygon: Polygon) -> list[Measurable]:

@@ -171,7 +171,8 @@ def _bridged(lines: Any) -> Any:
 
 def circle_of(points: Floats) -> tuple[float, float, float] | None:
     """Centre and diameter of a ring of points if it is a circle, else None (algebraic fit; I. Kåsa,
-    A circle fitting procedure and its error analysis, IEEE Transactions IM-25, 1976)."""
+    A circle fitting procedure and its error analysis, IEEE Transactions IM-25, 1976). Machines run
+    along its chords: the diameter is that of a circle that encloses as much."""
     if len(points) < 8:
         return None
     x, y = points[:, 0], points[:, 1]
@@ -180,4 +181,7 @@ def circle_of(points: Floats) -> tuple[float, float, float] | None:
     cx, cy = a / 2, b / 2
     radius = math.sqrt(max(c + cx * cx + cy * cy, 0.0))
     off = np.abs(np.hypot(x - cx, y - cy) - radius)
-    return (float(cx), float(cy), 2 * radius) if off.max() < max(1e-3, 2e-3 * radius) else None
+    if off.max() >= max(1e-3, 2e-3 * radius):
+        return None
+    area = abs(float(x @ np.roll(y, -1) - y @ np.roll(x, -1))) / 2
+    return float(cx), float(cy), 2 * math.sqrt(area / math.pi)

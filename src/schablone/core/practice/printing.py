@@ -28,8 +28,10 @@ class FilamentPrinter:
     ``width`` of a bead as planned; ``flow`` how much wider it comes; ``drag`` how far the soft
     strand is drawn to the inside of a bend; ``seam`` and ``corner`` what sticks out where a bead
     begins and where the head turns; ``lift`` how far ends 50 mm from the middle rise off the bed;
+    ``squashed`` how far the nozzle, near to the bed, spreads the first bead to its side;
     ``shrink`` along x, y and z, ``grows`` how much of it short lengths lack.
-    ``days``: standard deviations from day to day of flow, of shrinkage and of the first layer.
+    ``days``: standard deviations from day to day of flow, of shrinkage and of how high the nozzle
+    stands over the bed.
     """
 
     width: float
@@ -45,6 +47,7 @@ class FilamentPrinter:
     uneven: float
     rough: float
     days: tuple[float, float, float]
+    squashed: float
 
     formats = (".3mf", ".stl")
 
@@ -68,6 +71,7 @@ class FilamentPrinter:
             uneven=pick(0.01, 0.025),
             rough=pick(0.008, 0.02),
             days=(pick(0.015, 0.04), pick(0.01, 0.04), pick(0.01, 0.025)),
+            squashed=pick(0.0, 0.22),
         )
 
     def make(self, features: list[Measurable], day: int, piece: int) -> list[Made]:
@@ -94,8 +98,11 @@ class FilamentPrinter:
         )
         share = along * (1 - self.lacks * math.exp(-f.size / 40)) + warm
         middle = f.size * (1 - share / 100)
-        outside = 1.0 if f.kind in ("peg", "length") else -1.0
+        outside = -1.0 if f.kind in ("hole", "opening") else 1.0
         walls = 2 * self._walls(f, flow, outside, chance)
+        if f.kind == "first layer":
+            # The lower the nozzle stands, the lower the piece, and the more is pressed aside.
+            walls = walls + 2 * max(self.squashed - 0.6 * (first - self.first), 0.0)
         return np.asarray(middle + walls + chance.normal(0, 0.35 * self.uneven))
 
     def _walls(
@@ -125,7 +132,7 @@ class FilamentPrinter:
 class ResinPrinter:
     """A printer that hardens resin with light. ``bleed`` is how far light goes beyond a wall, more
     where a hole is narrow by ``pool``; walls lie on the rows of a screen of so large a ``pixel``;
-    what hardens shrinks."""
+    what hardens shrinks. What must hold on the plate is lit for long, and spreads by ``burnt``."""
 
     bleed: float
     pool: float
@@ -135,6 +142,7 @@ class ResinPrinter:
     shrink: tuple[float, float, float]
     uneven: float
     days: tuple[float, float, float]
+    burnt: float
 
     formats = (".3mf", ".stl")
 
@@ -153,6 +161,7 @@ class ResinPrinter:
             shrink=(share + pick(-0.06, 0.06), share + pick(-0.06, 0.06), share * pick(0.4, 0.9)),
             uneven=pick(0.006, 0.015),
             days=(pick(0.006, 0.015), pick(0.02, 0.05), pick(0.005, 0.015)),
+            burnt=pick(0.0, 0.12),
         )
 
     def make(self, features: list[Measurable], day: int, piece: int) -> list[Made]:
@@ -181,6 +190,9 @@ class ResinPrinter:
         lit = np.round(walls / self.pixel) * self.pixel
         # Of a round wall every place falls on another pixel: on the whole they even out.
         size = f.size if f.kind in ("hole", "peg") else float(lit[1] - lit[0])
-        outside = 1.0 if f.kind in ("peg", "length") else -1.0
+        outside = -1.0 if f.kind in ("hole", "opening") else 1.0
         more = self.pool * math.exp(-f.size / 4) if outside < 0 else 0.0
+        if f.kind == "first layer":
+            # A brighter lamp spreads by more there, too.
+            more = 2 * self.burnt * (1 + 0.15 * (bleed - self.bleed) / self.days[0])
         return np.asarray(size * (1 - share / 100) + outside * 2 * (bleed + more / 2) + noise)

@@ -44,7 +44,7 @@ _ZERO, _PRESSED, _FLATS = 0.015, 0.004, (0.045, 0.02)
 _WRONG_ZERO = 0.15
 #: Residuals further than so many standard deviations out are shown as outliers.
 _OUT = 4.0
-_OUTSIDE = ("peg", "length", "height")
+_OUTSIDE = ("peg", "length", "height", "first layer")
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,10 +145,14 @@ def slopes(feature: str, drawn: float, axis: str, kind: str) -> dict[str, float]
         "opening": "opening_gain",
         "peg": "peg_gain",
         "length": "length_gain",
+        # All that it does beyond an ordinary outside is what it is squeezed out, on both sides.
+        "first layer": "length_gain",
     }
     found = {"shrinkage_xy": -drawn / 100, names[feature]: 1.0}
     if feature in ("hole", "peg"):
         found[f"{feature}_small"] = 1 / drawn
+    if feature == "first layer":
+        found["first_layer"] = 2.0
     if axis in ("x", "y"):
         found["x_and_y"] = -drawn / 200 if axis == "x" else drawn / 200
     return found
@@ -230,9 +234,11 @@ class _Model:
         one = np.ones(len(rows))
         inside = np.array([-1.0 if row.feature in _OUTSIDE else 1.0 for row in rows])
         flats = np.array([-1 / row.drawn if row.feature == "hole" else 0.0 for row in rows])
-        columns += [one[:, None], inside[:, None], flats[:, None]]
+        together = self._rounded_together()
+        columns += [*together, one[:, None], inside[:, None], flats[:, None]]
         closed = [piece.closed for piece in pieces if piece.closed is not None]
         self.closed, self.was_closed = float(np.mean(closed)) if closed else 0.0, bool(closed)
+        blocks += [np.eye(1) for _ in together]
         blocks += [
             np.array([[(0.004 if closed else _ZERO) ** 2]]),
             np.array([[_PRESSED**2]]),
@@ -271,6 +277,26 @@ class _Model:
         """What is known of figures before anything is measured."""
         for k, name in enumerate(self.names):
             self.mean[k] = figures.get(name, self.mean[k])
+
+    def _rounded_together(self) -> list[Floats]:
+        """What a coarse caliper rounds, column by column: the same for features of one kind that
+        lie as far from its digits as each other, until what they shrink differs by half a digit."""
+        groups: dict[tuple[object, ...], list[int]] = {}
+        cut = "kerf" in self.prior.causes
+        share = 0.0 if cut else self.prior.causes["shrinking"][0] / 100
+        for k, row in enumerate(self.rows):
+            if not row.rounded:
+                continue
+            beyond = round(self._comes_out(row) / row.rounded % 1.0, 2) % 1.0
+            near = round(row.drawn * share / (row.rounded / 2))
+            kind = (row.feature in _OUTSIDE) if cut else row.feature
+            groups.setdefault((row.piece, kind, beyond, near), []).append(k)
+        columns = []
+        for members in groups.values():
+            column = np.zeros((len(self.rows), 1))
+            column[members, 0] = self.rows[members[0]].rounded / math.sqrt(12)
+            columns.append(column)
+        return columns
 
     def _slopes(self, row: FeatureMean) -> dict[str, float]:
         return slopes(row.feature, row.drawn, row.axis, self.kind)

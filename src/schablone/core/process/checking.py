@@ -21,6 +21,7 @@ _PLURAL = {
     "hole": "round holes", "opening": "openings", "peg": "round pegs", "length": "outsides",
     "height": "heights",
     "diagonal": "ways from corner to corner",
+    "first layer": "outsides of the first layer",
 }  # fmt: skip
 
 
@@ -105,6 +106,8 @@ def _off(
     mean, days = mean_and_days(process, names, spread)
     single = (spread.noise if spread else {}).get(noise_of(rows[0].feature), 0.02)
     of_rows = np.mean([row.variance for row in rows]) / len(rows) + single**2 / len(rows)
+    # What a caliper's last digit rounds may be the same for all of them.
+    of_rows += float(np.mean([row.rounded**2 / 12 for row in rows]))
     off = np.mean(
         [
             row.middle - zero - expected(process, row.feature, row.drawn, material, thickness)
@@ -131,6 +134,7 @@ def expected(
         high = max(1, round(drawn / layer)) * layer if layer > 0 else drawn
         return high * process.kept("z") + process.height_gain
     size = drawn * process.kept("xy")
-    return size + process.gain(
+    found = size + process.gain(
         "inside" if inside else "outside", size if feature in ("hole", "peg") else 0.0
     )
+    return found + 2 * process.first_layer if feature == "first layer" else found

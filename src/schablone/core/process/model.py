@@ -34,7 +34,7 @@ FIGURES: dict[str, tuple[str, ...]] = {
     "resin print": (
         "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "opening_gain", "lying_hole_gain",
         "peg_gain", "peg_small",
-        "length_gain", "height_gain", "layer", "smallest", "bed",
+        "length_gain", "height_gain", "layer", "first_layer", "smallest", "bed",
         "flow", "set_up", "hour_cost", "kilo_cost",
     ),
     "laser or knife": (
@@ -83,7 +83,7 @@ RELIEFS = {
 CALIBRATED = (
     "shrinkage_xy", "shrinkage_z", "hole_gain", "hole_small", "opening_gain", "peg_gain",
     "peg_small", "length_gain",
-    "height_gain",
+    "height_gain", "first_layer",
 )  # fmt: skip
 
 #: Figures that may be left open, and the one that then stands for them.
@@ -146,7 +146,7 @@ class Spread(Frozen):
 
 
 #: What is measured on a test piece.
-FeatureKind = Literal["hole", "peg", "length", "height", "opening", "diagonal"]
+FeatureKind = Literal["hole", "peg", "length", "height", "opening", "diagonal", "first layer"]
 
 
 class MeasuredRow(Frozen):
@@ -300,7 +300,8 @@ class Process(_WrittenOnce):
     small ones close more, and round pegs ``peg_small``. Holes that lie gain ``lying_hole_gain``
     instead, straight openings ``opening_gain`` and straight outsides ``length_gain``, where they
     are stated. ``height_gain`` is what heights above the bed gain, mm: it is not corrected, but
-    allowed for. Cutting machines have ``kerfs`` by material and thickness, and a ``taper`` in
+    allowed for. ``first_layer`` is how far the first layer is squeezed out all around, mm. Cutting
+    machines have ``kerfs`` by material and thickness, and a ``taper`` in
     degrees, by which each side of the cut leans; routers a ``cutter`` diameter and a ``path_gain``,
     by which what they cut free comes out larger all round. Inner corners that a router cannot cut
     get ``relief``: those of notches in the outline, and, where they are not to be as these, those

@@ -70,7 +70,8 @@ def _printer(
     round_hole: tuple[float, float, float],
     shrink: tuple[float, float],
     high: tuple[float, float],
-    days: tuple[float, float, float],
+    squeeze: tuple[float, float],
+    days: tuple[float, float, float, float],
     noise: tuple[float, float, float],
 ) -> Prior:
     return Prior(
@@ -89,11 +90,13 @@ def _printer(
             "upwards": (0.0, 0.15, {"shrinkage_z": 1.0}),
             "x and y": (0.0, 0.1, {"x_and_y": 1.0}),
             "heights": (*high, {"height_gain": 1.0}),
+            "first layers": (*squeeze, {"first_layer": 1.0}),
         },
         days={
             "walls": (days[0], _INSIDE_OUT),
             "shrinking": (days[1], _SHRINKS),
             "heights": (days[2], {"height_gain": 1.0}),
+            "first layers": (days[3], {"first_layer": 1.0}),
         },
         noise=dict(zip(NOISES, noise, strict=True)),
         allowed=frozenset({"x_and_y"}),
@@ -106,7 +109,8 @@ PRIORS: dict[str, Prior] = {
         (-0.03, -0.25, 0.3),
         (0.25, 0.2),
         (0.0, 0.06),
-        (0.03, 0.03, 0.02),
+        (0.1, 0.1),
+        (0.0285, 0.027, 0.02, 0.02),
         (0.012, 0.012, 0.01),
     ),
     "resin print": _printer(
@@ -114,8 +118,9 @@ PRIORS: dict[str, Prior] = {
         (0.0, -0.1, 0.2),
         (0.7, 0.3),
         (0.03, 0.05),
-        (0.02, 0.032, 0.011),
-        (0.008, 0.015, 0.006),
+        (0.05, 0.06),
+        (0.0225, 0.036, 0.011, 0.012),
+        (0.009, 0.017, 0.006),
     ),
     "laser or knife": Prior(
         causes={
@@ -124,20 +129,20 @@ PRIORS: dict[str, Prior] = {
             "small holes": (-0.05, 0.1, {"hole_small": 1.0}),
             "rulers": (0.0, 0.02, {"shrinkage_xy": 1.0}),
         },
-        days={"kerf": (0.01, {"kerf": 1.0})},
+        days={"kerf": (0.0118, {"kerf": 1.0})},
         noise=dict.fromkeys(NOISES, 0.008),
-        pieces=0.6,
+        pieces=0.65,
         allowed=frozenset({"inside", "hole_small", "shrinkage_xy"}),
     ),
     "router": Prior(
         causes={
             # What a path gains is a cut that is too narrow.
             "kerf": (-0.05, 0.1, {"kerf": 1.0}),
-            "inside": (0.0, 0.03, {"inside": 1.0}),
+            "inside": (0.0, 0.015, {"inside": 1.0}),
             "rulers": (0.0, 0.02, {"shrinkage_xy": 1.0}),
             "cutter": (0.0, 0.15, {"cutter": 1.0}),
         },
-        days={"kerf": (0.018, {"kerf": 1.0})},
+        days={"kerf": (0.0195, {"kerf": 1.0})},
         noise=dict.fromkeys(NOISES, 0.013),
         pieces=0.5,
         allowed=frozenset({"inside", "shrinkage_xy"}),

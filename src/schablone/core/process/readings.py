@@ -79,6 +79,7 @@ class MadePiece:
 @dataclass(frozen=True, slots=True)
 class FeatureMean:
     """A feature of a piece with the middle of its readings, mm, and their variance as such, mm².
+    ``rounded`` is the last digit of a caliper that shows one figure again and again, mm, else 0;
     ``piece`` is its number; ``members`` are the numbers of the readings."""
 
     feature: FeatureKind
@@ -86,6 +87,7 @@ class FeatureMean:
     axis: str
     middle: float
     variance: float
+    rounded: float
     piece: int
     members: tuple[int, ...]
 
@@ -154,11 +156,18 @@ def rows_of(pieces: Sequence[MadePiece]) -> tuple[list[FeatureMean], list[int], 
         astray += [n for n, out in zip(members, far, strict=True) if out]
         values = values[~far]
         # Readings that all fall on one digit share what it rounds.
-        rounds = digit**2 / 12 if hand < 0.3 * digit else 0.0
-        variance = hand**2 / len(values) + rounds
-        drawn = everything[members[0]][1].drawn
+        rounded = digit if hand < 0.3 * digit else 0.0
         rows.append(
-            FeatureMean(feature, drawn, axis, float(values.mean()), variance, k, tuple(members))
+            FeatureMean(
+                feature,
+                everything[members[0]][1].drawn,
+                axis,
+                float(values.mean()),
+                hand**2 / len(values),
+                rounded,
+                k,
+                tuple(members),
+            )
         )
     return rows, slipped, astray
 

@@ -20,7 +20,9 @@ def calibrated(
     known, changes = dict(process.known), dict[str, float]()
     for name in CALIBRATED:
         if name in found.figures and name not in found.wide:
-            changes[name] = round(found.figures[name], 5)
+            figure = found.figures[name]
+            # A layer is not squeezed inwards: what is below nothing is chance.
+            changes[name] = round(max(figure, 0.0) if name == "first_layer" else figure, 5)
             known[name] = _known(found, name, date)
     return process.with_(
         **changes,

@@ -21,7 +21,8 @@ _NEEDS = {
     "hole_gain": "holes",
     "hole_small": "at least three different holes", "opening_gain": "openings", "peg_gain": "pegs",
     "peg_small": "at least three different pegs", "length_gain": "short lengths",
-    "height_gain": "low heights", "kerf": "openings",
+    "height_gain": "low heights", "first_layer": "steps as high as the first layer",
+    "kerf": "openings",
     "cutter": "square openings from corner to corner",
 }  # fmt: skip
 

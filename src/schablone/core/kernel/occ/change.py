@@ -165,15 +165,22 @@ def bevelled(
     return unless_it_dies(solid, lambda: _built(maker, solid, kept))
 
 
+#: A wall that ends so low is all in the first layer, mm.
+ONE_LAYER = 0.3
+
+
 def bevelled_below(solid: Solid, by: float) -> Solid:
-    """The edges around the lowest level faces bevelled; the solid itself where it stands on none.
+    """The edges around the lowest level faces bevelled, those under walls of one layer apart, above
+    which there is nothing to line up with; the solid itself where it stands on none.
 
     Raises:
         NotMade: where it does not fit.
     """
     low = bounds_of(solid.shape)[0][2]
-    below = set()
+    below, no_higher = set(), set()
     for k, face in enumerate(solid.faces()):
+        if bounds_of(face)[1][2] - low <= ONE_LAYER:
+            no_higher.add(k)
         surface = BRepAdaptor_Surface(TopoDS.Face_s(face))
         level = (
             surface.GetType() == GeomAbs_Plane
@@ -184,7 +191,7 @@ def bevelled_below(solid: Solid, by: float) -> Solid:
     named = [
         (edge, FaceName("first_layer", "bevel"))
         for edge, beside in edges_beside(solid.shape)
-        if len(beside) == 2 and len(below & set(beside)) == 1
+        if len(beside) == 2 and len(below & set(beside)) == 1 and not no_higher >= set(beside)
     ]
     return bevelled(solid, named, by) if named else solid
 
