@@ -179,6 +179,9 @@ def slopes_of(row: LensRow, process: Process) -> dict[str, float]:
     found["shrinkage_xy" if correction.axis == "xy" else "shrinkage_z"] = -row.sent.value / 100
     if correction.axes == {"z"}:
         found["height_gain"] = 1.0 / row.share
+    elif correction.axis == "xy" and not correction.round:
+        # Along x it may shrink by more than along y, or by less; a round wall has both.
+        found["x_and_y"] = row.sent.value / 200
     for gain in correction.gains:
         across = row.sent.value * row.share * gain.round
         constant, small = process.gain_figures(gain.side, straight=across <= 0, lying=gain.lying)

@@ -246,7 +246,7 @@ def off_machine(row: LensRow, process: Process, off: Mapping[str, Floats]) -> Fl
     believed = process.kept(correction.axis)
     sent = row.sent.value * row.share
     kept = believed - off.get(shrinks, nothing) / 100
-    length = sent * kept
+    length = sent * kept + sent * off.get("x_and_y", nothing) / 200
     for gain in correction.gains:
         straight = not gain.round
         constant, small = process.gain_figures(gain.side, straight=straight, lying=gain.lying)
