@@ -18,10 +18,10 @@ from schablone.core.design.rebuild import Rebuilt, rebuild
 from schablone.core.kernel.flat_cuts import cuts_of
 from schablone.core.practice import Measurable, features_of_file
 from schablone.core.practice.caliper import Caliper
-from schablone.core.practice.cutting import Router
+from schablone.core.practice.cutting import Laser, Router
 from schablone.core.process import LensView, Process, neutral, shipped_processes
 from schablone.core.process.calibrate import calibrate, slopes
-from schablone.core.process.model import Material
+from schablone.core.process.model import MachineKind, Material
 from schablone.core.process.readings import MadePiece, Reading
 from schablone.core.process.sure import HOLDS_95, sure_of
 from schablone.core.process.taking_over import calibrated_cut
@@ -202,16 +202,20 @@ def across(board: Polygon, x: float) -> tuple[list[tuple[float, float]], list[tu
 
 
 @pytest.mark.parametrize("seed", [2, 6])
-def test_a_practice_router_makes_the_hive_box_and_its_joints_come_out(seed: int) -> None:
+@pytest.mark.parametrize("kind", ["router", "laser or knife"])
+def test_a_practice_machine_makes_the_hive_box_and_its_joints_come_out(
+    kind: MachineKind, seed: int
+) -> None:
     """Learned from one test piece, the boards are cut from the file on other days; each finger is
-    held against its notch."""
-    maker, caliper = Router.of(seed), Caliper.of(seed)
+    held against its notch. Its pockets are no work for a laser, which is told."""
+    maker: Router | Laser = Router.of(seed) if kind == "router" else Laser.of(seed)
+    caliper, cutter = Caliper.of(seed), 6.0 if kind == "router" else 0.0
     coupon = read_design(TOP / "demo" / "cutting-coupon.schablone")
     blank = Process(
         name="R",
-        kind="router",
+        kind=kind,
         material=Material(name="Spruce", density=0.45),
-        cutter=6.0,
+        cutter=cutter,
         stock=machine("Router").stock,
     )
     plain = rebuild(coupon, coupon.seen("sent", neutral()))
@@ -223,12 +227,14 @@ def test_a_practice_router_makes_the_hive_box_and_its_joints_come_out(seed: int)
         caliper.closed(),
     )
     process = calibrated_cut(
-        blank, calibrate([piece], "router", cutter=6.0), "day 1", "Spruce", 18.0
+        blank, calibrate([piece], kind, cutter=cutter), "day 1", "Spruce", 18.0
     )
 
     design = read_design(TOP / "demo" / "hive-box.schablone")
     box_ = rebuild(design, design.seen("sent", process))
     assert box_.whole
+    (made,) = from_a_sheet(box_)
+    assert made.holds == (kind == "router")
     boards = areas_by_layer(export(pieces_of(design, box_), "box.dxf"))["OUTSIDE"]
     assert len(boards) == 4
     fingers, notches = [], []
@@ -242,12 +248,12 @@ def test_a_practice_router_makes_the_hive_box_and_its_joints_come_out(seed: int)
     wide, narrow = (maker.make(one, 40, 41 + k) for k, one in enumerate((notches, fingers)))
     gaps = [hole.size - finger.size for hole in wide for finger in narrow]
     ways = {
-        name: slopes("opening", 23.0, "y", "router").get(name, 0)
-        - slopes("length", 23.0, "y", "router").get(name, 0)
+        name: slopes("opening", 23.0, "y", kind).get(name, 0)
+        - slopes("length", 23.0, "y", kind).get(name, 0)
         for name in ("kerf", "inside", "shrinkage_xy")
     }
     around = HOLDS_95 * math.hypot(
-        sure_of(process, ways, 23.0, process.spread, "straight").piece, 0.02
+        sure_of(process, ways, 23.0, process.spread_in("Spruce", 18.0), "straight").piece, 0.02
     )
     assert around < 0.3
     # The design leaves no gap between them: what is to be expected is none.

@@ -138,7 +138,7 @@ PRIORS: dict[str, Prior] = {
         causes={
             # What a path gains is a cut that is too narrow.
             "kerf": (-0.05, 0.1, {"kerf": 1.0}),
-            "inside": (0.0, 0.015, {"inside": 1.0}),
+            "inside": (0.01, 0.015, {"inside": 1.0}),
             "rulers": (0.0, 0.02, {"shrinkage_xy": 1.0}),
             "cutter": (0.0, 0.15, {"cutter": 1.0}),
         },
