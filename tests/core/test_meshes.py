@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from manifold3d import Error, Manifold
 from manifold3d import Mesh as Net
+from shapely.geometry import Polygon
 
 from schablone.core.design import Design, edit, read_design
 from schablone.core.design.rebuild import rebuild
@@ -99,6 +100,28 @@ def test_what_is_sent_encloses_what_round_walls_do(
     mesh = body.mesh_to_send()
     whole(mesh)
     assert mesh.volume() == pytest.approx(exact, rel=1e-9)
+
+
+@pytest.mark.parametrize("radius", [0.8, 4.0, 17.0])
+@pytest.mark.parametrize("done", ["bevelled below", "rounded above"])
+def test_round_walls_stay_so_beside_faces_of_any_kind(radius: float, done: str) -> None:
+    """A bevel around the hole is a cone; a rounding has the whole part go through the kernel's
+    mesher, which puts corners on the wall itself."""
+    shapes = [rectangle("edge", "60 mm", "50 mm"), circle("hole", f"{2 * radius} mm")]
+    steps = [sketch("o", *shapes), extrude("plate", "o", "5 mm")]
+    if done == "rounded above":
+        edges = [{"how": "between", "of": ["plate/end", f"plate/side/{side}"]}
+                 for side in ("edge.left", "hole")]  # fmt: skip
+        steps.append(step("fillet", "soft", edges=edges, radius="0.6 mm"))
+    squeezed = neutral().with_(first_layer=0.3 if done == "bevelled below" else 0.0)
+    design = Design.model_validate({"steps": steps, "bevel_first_layer": True})
+    built = rebuild(design, design.seen("sent", squeezed))
+    assert not built.problems
+    mesh = built.bodies["part"].mesh_to_send()
+    whole(mesh)
+    (found,) = section(mesh.points[mesh.triangles], 2.5)
+    hole = max((Polygon(ring) for ring in found.interiors), key=lambda one: one.area)
+    assert 2 * np.sqrt(hole.area / np.pi) == pytest.approx(2 * radius, abs=1.5e-4)
 
 
 @given(st.floats(0.001, 0.999), st.floats(3, 30), st.sampled_from(["f4", "f8"]))

@@ -31,7 +31,7 @@ Ints = NDArray[np.int32]
 
 #: So many bytes of triangles are kept.
 _MOST_KEPT = 64_000_000
-#: By so much, mm, and the share of its length, an upright line may lean.
+#: By so much, mm, and the share of its length, a line may lie beside the plane of the axis.
 _UPRIGHT = 1e-6
 #: How much longer an unrolled face is made around the axis than it is along it, so that triangles
 #: prefer to stand upright.
@@ -204,7 +204,7 @@ def _zipped(
 ) -> tuple[Floats, Ints] | None:
     """Triangles between a lower and an upper line that both run round the axis in one direction;
     None where the outline is of another form."""
-    chains = [chain for ring in rings for chain in _chains(ring, up)]
+    chains = [chain for ring in rings for chain in _chains(ring, o, up)]
     if len(chains) != 2:
         return None
     ordered = []
@@ -227,27 +227,32 @@ def _zipped(
     return np.concatenate([low, high]), _zip(low_angle, high_angle)
 
 
-def _chains(ring: Sequence[Floats], up: Floats) -> list[Floats]:
-    """The lines of an outline that are not upright, those joined that follow on each other."""
+def _chains(ring: Sequence[Floats], o: Floats, up: Floats) -> list[Floats]:
+    """The lines of an outline that run round the axis, those joined that follow on each other."""
     chains: list[list[Floats]] = []
     open_end = False
     for line in ring:
-        if _is_upright(line, up):
+        if _runs_along(line, o, up):
             open_end = False
         elif open_end:
             chains[-1].append(line[1:])
         else:
             chains.append([line])
             open_end = True
-    if open_end and len(chains) > 1 and not _is_upright(ring[0], up):
+    if open_end and len(chains) > 1 and not _runs_along(ring[0], o, up):
         chains[0] = [*chains.pop(), chains[0][0][1:], *chains[0][1:]]
     return [np.concatenate(chain) for chain in chains]
 
 
-def _is_upright(line: Floats, up: Floats) -> bool:
-    d = line[-1] - line[0]
-    long = float(np.linalg.norm(d))
-    return len(line) == 2 and float(np.linalg.norm(d - (d @ up) * up)) < _UPRIGHT * max(1.0, long)
+def _runs_along(line: Floats, o: Floats, up: Floats) -> bool:
+    """Whether a line is straight and lies in a plane with the axis, as all straight lines on
+    cylinders and cones do."""
+    if len(line) > 2:
+        return False
+    a, b = line - o
+    beside = float(np.linalg.norm(np.cross(np.cross(up, a), np.cross(up, b))))
+    long, away = float(np.linalg.norm(b - a)), float(np.linalg.norm(np.cross(up, a)))
+    return beside < _UPRIGHT * max(1.0, long) * away
 
 
 def _zip(a: Floats, b: Floats) -> Ints:

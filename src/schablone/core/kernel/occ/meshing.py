@@ -7,6 +7,7 @@ any other face, the kernel's general mesher does the whole of it.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,11 +26,12 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 
 from ...sketch.curves import WIDEST_STEP
-from ..mesh import Floats, Mesh
+from ..mesh import FOR_FITS, Floats, Mesh
 from .edge_lines import line_of
 from .face_nets import Net, NotSimple, net_of
 from .history import edges_beside
 from .rehearsal import has_threads
+from .round_walls import moved_out
 from .solids import Solid, area_of, faces_of
 
 _EMPTY = Net(
@@ -47,7 +49,12 @@ def mesh_of(solid: Solid, tolerance: float) -> Mesh:
     try:
         nets = [net_of(TopoDS.Face_s(face), tolerance) for face in solid.faces()]
     except NotSimple:
-        nets = _general(solid, tolerance)
+        mesh = _joined(solid, _general(solid, tolerance), tolerance)
+        if tolerance > FOR_FITS:
+            return mesh
+        faces = list(solid.faces())
+        points = moved_out(mesh.points, mesh.triangles, mesh.face_of, faces)
+        return replace(mesh, points=points)
     return _joined(solid, nets, tolerance)
 
 
