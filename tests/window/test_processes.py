@@ -6,7 +6,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QApplication, QComboBox
+from PySide6.QtWidgets import QApplication, QComboBox, QLabel
 
 from schablone.core.process import shipped_processes
 from tests.window.test_shape import settle
@@ -57,15 +57,35 @@ def test_a_printer_is_calibrated_and_every_design_follows(qtbot, window) -> None
     assert window.session.library.process(ZEISIG).hole_gain == zeisig.hole_gain
 
 
+def test_the_card_of_a_machine_of_which_much_is_known_is_seen_whole(qtbot, window) -> None:
+    """Its links stand at its foot: they were cut off as soon as a machine had been calibrated."""
+    process = window.session.library.process("Printer Zeisig · PLA")
+    known = process.with_(
+        hole_small=-0.4, peg_small=-0.24, opening_gain=-0.1, length_gain=0.2, height_gain=0.03
+    )
+    window.session.library.keep_process(known)
+    window.go("process")
+    place = window.process
+    card = place.cards[known.name]
+    qtbot.waitUntil(
+        lambda: card.height() > 0 and place._scroll.viewport().height() >= card.height()
+    )
+    words = " ".join(one.text() for one in card.findChildren(QLabel))
+    # −0.25 − 0.4/4 and 0.12 − 0.24/4
+    assert "0.25 mm smaller, 0.35 at ø 4" in words
+    assert "0.12 mm larger, 0.06 at ø 4" in words
+    assert "0.12 mm wider all around" in words
+
+
 def test_bad_readings_are_told_where_they_arise(qtbot, window, tmp_path) -> None:
     page = ready(qtbot, window, ZEISIG)
     practised(qtbot, page)
-    page.sheet.item(12, 2).setText("48.4")
+    page.sheet.item(12, 1).setText("48.4")
     assert (
-        "hole ø 5 at -35, 20 was read as 48.4 mm: a slipped point? 4.84 mm would fit"
+        "hole ø 5.03 at -35, 20 was read as 48.4 mm: a slipped point? 4.84 mm would fit"
         in page.told.text()
     )
-    page.sheet.item(12, 2).setText("four")
+    page.sheet.item(12, 1).setText("four")
     assert "“four” is no number" in page.wrong.text()
     csv = tmp_path / "r.csv"
     csv.write_text("reading in cm\n0.1\n")
@@ -85,11 +105,11 @@ def test_bad_readings_are_told_where_they_arise(qtbot, window, tmp_path) -> None
     assert page.found is None
     assert not page.save.isEnabled()
     QApplication.clipboard().setText("2.9\t2.91\n3.88")
-    page.sheet.setCurrentCell(10, 2)
+    page.sheet.setCurrentCell(10, 1)
     page.sheet.paste()
-    assert [page.sheet.item(10, 3).text(), page.sheet.item(11, 2).text()] == ["2.91", "3.88"]
+    assert [page.sheet.item(10, 2).text(), page.sheet.item(11, 1).text()] == ["2.91", "3.88"]
     assert "2 usable features are too few" in page.wrong.text()
-    page.sheet.item(12, 2).setText("4.9")
+    page.sheet.item(12, 1).setText("4.9")
     assert "measure lengths that differ much for it" in page.told.text()
 
 
@@ -102,7 +122,7 @@ def test_readings_in_inches_are_told_and_taken_as_such(qtbot, window) -> None:
     qtbot.mouseClick(page.inches, Qt.MouseButton.LeftButton)
     assert not page.inches.isVisible()
     assert page.found is not None
-    assert page.sheet.item(10, 2).text() == "2.9997"
+    assert page.sheet.item(10, 1).text() == "2.9997"
 
 
 def test_a_second_day_makes_it_surer_and_another_nozzle_is_told(qtbot, window) -> None:
@@ -127,7 +147,7 @@ def test_a_second_day_makes_it_surer_and_another_nozzle_is_told(qtbot, window) -
     wider = []
     for row, feature in enumerate(page.sheet.features):
         by = {"hole": -0.3, "opening": -0.3, "peg": 0.3, "length": 0.3}.get(feature["kind"], 0.0)
-        wider.append([f"{float(page.sheet.item(row, 2).text()) + by:.2f}"])
+        wider.append([f"{float(page.sheet.item(row, 1).text()) + by:.2f}"])
     page.empty()
     page.sheet.fill(wider)
     assert "another nozzle" in page.checked.text()

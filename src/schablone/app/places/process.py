@@ -34,6 +34,8 @@ from ..session import Session
 from ..theme import theme
 from ..widgets.basics import button, clear, label, on_hover, restyle, scrolled
 
+#: How high the first line of a card is, pixels.
+_HEAD = 28
 #: How many parts stand beside each other.
 _BESIDE = 4
 _COLUMNS = (
@@ -90,7 +92,6 @@ class ProcessPlace(QWidget):
         scroll.setWidgetResizable(True)
         scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(inner)
-        scroll.setFixedHeight(254)
         layout.addWidget(scroll)
         self.trouble = label("", "wrong", wrap=True)
         self.trouble.hide()
@@ -142,6 +143,10 @@ class ProcessPlace(QWidget):
             self.cards[process.name] = card
             self._cards.addWidget(card)
         self._cards.addStretch(1)
+        # As high as the card of the machine of which most is known.
+        tallest = max((card.sizeHint().height() for card in self.cards.values()), default=0)
+        bar = self._scroll.horizontalScrollBar().sizeHint().height()
+        self._scroll.setFixedHeight(tallest + bar + 4)
         QTimer.singleShot(0, self._show_in_use)
         self._show_parts()
         self._fill_table()
@@ -190,6 +195,7 @@ class ProcessPlace(QWidget):
         layout.setContentsMargins(16, 12, 16, 12)
         layout.setSpacing(8)
         head = QHBoxLayout()
+        head.addStrut(_HEAD)
         head.addWidget(label(process.name, "heading"))
         head.addStretch(1)
         mine = [part for part, (machine, _) in self.session.machines.items() if machine is process]
@@ -320,8 +326,8 @@ def card_lines(process: Process) -> list[tuple[str, str]]:
                 f"{plain(process.shrinkage_xy, 2)} % in x and y, "
                 f"{plain(process.shrinkage_z, 2)} % in z",
             ),
-            ("Holes come out", _signed(process.hole_gain)),
-            ("Outsides come out", _signed(process.peg_gain)),
+            ("Holes come out", _round(process.hole_gain, process.hole_small)),
+            ("Outsides come out", _round(process.peg_gain, process.peg_small)),
         ]
         if process.height_gain:
             lines.append(("Heights come out", _signed(process.height_gain)))
@@ -335,10 +341,6 @@ def card_lines(process: Process) -> list[tuple[str, str]]:
             ]
         if process.opening_gain is not None and process.opening_gain != process.hole_gain:
             lines.insert(2, ("Openings come out", _signed(process.opening_gain)))
-        if process.hole_small:
-            lines.insert(2, ("Small holes", f"{_signed(process.hole_small / 4)} more at ø 4"))
-        if process.peg_small:
-            lines.append(("Small pegs", f"{_signed(process.peg_small / 4)} more at ø 4"))
     elif process.kind == "router":
         lines += [
             (
@@ -397,7 +399,19 @@ def _minus(number: float) -> str:
 def _signed(gain: float) -> str:
     if gain == 0:
         return "true to size"
-    return f"{plain(abs(gain), 3)} mm {'larger' if gain > 0 else 'smaller'}"
+    return f"{plain(abs(gain), 2)} mm {'larger' if gain > 0 else 'smaller'}"
+
+
+def _round(gain: float, small: float) -> str:
+    """What round walls gain, and what small ones do."""
+    words = _signed(gain)
+    if not small:
+        return words
+    at_four = round(gain + small / 4, 2)
+    if not at_four:
+        return f"{words}, true at ø 4"
+    way = "" if gain * at_four > 0 else " larger" if at_four > 0 else " smaller"
+    return f"{words}, {plain(abs(at_four), 2)}{way} at ø 4"
 
 
 def _verdict(line: SizeLine) -> str:

@@ -19,22 +19,24 @@ from ..reading import read_file
 from ..theme import theme
 
 TIMES = 3
+#: The first column of readings, after what is measured.
+_READ = 1
 
 
 class ReadingSheet(QTableWidget):
-    """What to measure, its size in the file, and three cells. ``itemChanged`` tells of every change
-    by hand."""
+    """What to measure, with its size in the file, and three cells. ``itemChanged`` tells of every
+    change by hand."""
 
     def __init__(self) -> None:
-        super().__init__(0, 2 + TIMES)
+        super().__init__(0, _READ + TIMES)
         self.features: list[FeatureFound] = []
-        self.setHorizontalHeaderLabels(["what", "drawn", "1st", "2nd", "3rd"])
+        self.setHorizontalHeaderLabels(["what", "1st", "2nd", "3rd"])
         self.verticalHeader().hide()
         self.setAccessibleName("readings")
         self.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         # What is measured is what must be read whole; readings need little.
-        for k in range(1, 2 + TIMES):
-            self.setColumnWidth(k, 56)
+        for k in range(_READ, _READ + TIMES):
+            self.setColumnWidth(k, 64)
         self.setWordWrap(False)
         self.setStyleSheet("QTableWidget::item { padding: 2px 5px; }")
         QShortcut(QKeySequence.StandardKey.Paste, self, self.paste)
@@ -45,15 +47,14 @@ class ReadingSheet(QTableWidget):
         self.blockSignals(True)
         self.setRowCount(len(features))
         for row, feature in enumerate(features):
-            for column, text in enumerate((feature["label"], plain(feature["size"], 3))):
-                item = QTableWidgetItem(text)
-                item.setFlags(Qt.ItemFlag.ItemIsEnabled)
-                item.setForeground(QColor(theme().ink if column == 0 else theme().quiet))
-                self.setItem(row, column, item)
+            what = QTableWidgetItem(feature["label"])
+            what.setFlags(Qt.ItemFlag.ItemIsEnabled)
+            what.setForeground(QColor(theme().ink))
+            self.setItem(row, 0, what)
             for k in range(TIMES):
                 item = QTableWidgetItem("")
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-                self.setItem(row, 2 + k, item)
+                self.setItem(row, _READ + k, item)
         self.blockSignals(False)
 
     def fill(self, rows: list[list[str]]) -> None:
@@ -61,7 +62,7 @@ class ReadingSheet(QTableWidget):
         self.blockSignals(True)
         for row, texts in enumerate(rows[: self.rowCount()]):
             for k, text in enumerate(texts[:TIMES]):
-                self.item(row, 2 + k).setText(text.strip())
+                self.item(row, _READ + k).setText(text.strip())
         self.blockSignals(False)
         self._told()
 
@@ -70,7 +71,7 @@ class ReadingSheet(QTableWidget):
 
     def paste(self) -> None:
         """Readings from a spreadsheet, from the chosen cell on."""
-        row, column = max(0, self.currentRow()), max(2, self.currentColumn())
+        row, column = max(0, self.currentRow()), max(_READ, self.currentColumn())
         self.blockSignals(True)
         for i, line in enumerate(QGuiApplication.clipboard().text().splitlines()):
             for k, text in enumerate(line.split("\t")):
@@ -99,7 +100,7 @@ class ReadingSheet(QTableWidget):
         self.fill([[self._in_mm(row, k) for k in range(TIMES)] for row in range(self.rowCount())])
 
     def _in_mm(self, row: int, k: int) -> str:
-        text = self.item(row, 2 + k).text()
+        text = self.item(row, _READ + k).text()
         value = number(text)
         return text if value is None else plain(value * INCH, 4)
 
@@ -108,7 +109,7 @@ class ReadingSheet(QTableWidget):
         found, cells = [], []
         for row, feature in enumerate(self.features):
             for k in range(TIMES):
-                value = number(self.item(row, 2 + k).text().strip())
+                value = number(self.item(row, _READ + k).text().strip())
                 if value is not None:
                     found.append(
                         Reading(
@@ -119,7 +120,7 @@ class ReadingSheet(QTableWidget):
                             feature["axis"],
                         )
                     )
-                    cells.append((row, 2 + k))
+                    cells.append((row, _READ + k))
         return found, cells
 
     def unread(self) -> list[str]:
@@ -128,7 +129,7 @@ class ReadingSheet(QTableWidget):
             item.text()
             for row in range(self.rowCount())
             for k in range(TIMES)
-            if (item := self.item(row, 2 + k)) is not None
+            if (item := self.item(row, _READ + k)) is not None
             and item.text().strip()
             and number(item.text()) is None
         ]

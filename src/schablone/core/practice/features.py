@@ -3,6 +3,7 @@ exported file."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import PurePath
 from typing import Literal
@@ -47,6 +48,8 @@ class Measurable:
             "diagonal": f"corner to corner {size}",
             "first layer": f"first layer {size} along {self.axis}",
         }
+        if self.kind == "first layer":
+            return words[self.kind]
         x, y = (plain(round(c, 1) + 0.0, 1) for c in (self.x, self.y))
         return f"{words[self.kind]} at {x}, {y}"
 
@@ -91,10 +94,17 @@ def features_of(triangles: Floats) -> list[Measurable]:
             ("height", round(height, 2), round(x, 1), round(y, 1), ""),
             Measurable("height", height, x, y),
         )
+    return _in_order(found.values())
+
+
+def _in_order(found: Iterable[Measurable]) -> list[Measurable]:
+    """By kind, size and place; what the first layer does comes last."""
     return sorted(
-        found.values(),
-        key=lambda f: (f.kind, round(f.size, 3), round(f.x, 2), round(f.y, 2), f.axis),
-    )
+        found,
+        key=lambda f: (
+            f.kind == "first layer", f.kind, round(f.size, 3), round(f.x, 2), round(f.y, 2), f.axis,
+        ),
+    )  # fmt: skip
 
 
 def _first_layers(triangles: Floats, levels: Floats) -> list[Measurable]:
@@ -176,6 +186,4 @@ def _of_outlines(rings: list[Floats]) -> list[Measurable]:
         else:
             found += _straight(ring, "opening" if inside else "length")
             found += _diagonal(ring) if inside else []
-    return sorted(
-        found, key=lambda f: (f.kind, round(f.size, 3), round(f.x, 2), round(f.y, 2), f.axis)
-    )
+    return _in_order(found)
