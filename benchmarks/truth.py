@@ -180,7 +180,7 @@ def _sizes(made: list[Made]) -> list[float]:
 CALIPERS = ((0.01, 0), (0.05, 0), (0.1, 0), (0.01, 3))
 
 
-def print_truth(features: dict[str, list[Measurable]], loops: int = 100) -> None:
+def print_truth(features: dict[str, list[Measurable]], loops: int = 200) -> None:
     """The tables; worked out by as many processes as there are processors."""
     cases = [(kind, *caliper) for kind in MAKERS for caliper in CALIPERS]
     print(

@@ -463,7 +463,7 @@ def _how(line: SizeLine) -> str:
     words = []
     correction = row.measure.correction
     if row.process.family == "print":
-        along = "in height" if correction.axes == frozenset({"z"}) else "in the plane of the bed"
+        along = "in height" if correction.axes == frozenset({"z"}) else "in x and y"
         words.append(
             f"shrinks {along}" if row.measure.direct else f"part of a distance that shrinks {along}"
         )

@@ -37,6 +37,10 @@ _AS_NORMAL = 1.13
 _NODES, _UNSURE = np.linspace(-1.8, 1.8, 7), 0.5
 #: The same for how far machines are from day to day, where pieces of several days are there.
 _DAYS, _UNSURE_DAYS = np.array([-1.6, -0.8, 0.0, 0.8, 1.6]), 0.4
+#: Modes that move by less, mm or percent, have settled.
+_SETTLED = 1e-6
+#: Nodes whose chance is less by this power of e are left out.
+_NEGLIGIBLE = 10.0
 #: The zero of a caliper, mm, as long as nobody closed it and read it; the pressure of a hand, mm;
 #: the square of the width of the flats of inner jaws over two, mm²: mean and standard deviation.
 _ZERO, _PRESSED, _FLATS = 0.015, 0.004, (0.045, 0.02)
@@ -269,7 +273,7 @@ class _Model:
         usual = self.covariance[-3, -3]
         self.covariance[-3, -3] = _WRONG_ZERO**2
         each = np.array([self.prior.noise[name] for name in NOISES])
-        found, covariance, _ = self.at(each[self.noise_of], 1.0)
+        (found,), (covariance,), _ = self.at(each[self.noise_of][None], 1.0)
         if abs(found[-3] - self.closed) < 3 * math.sqrt(covariance[-3, -3]):
             self.covariance[-3, -3] = usual
 
@@ -308,64 +312,68 @@ class _Model:
             return max(1, round(row.drawn / self.layer)) * self.layer
         return row.drawn - ((math.sqrt(2) - 1) * self.cutter if row.feature == "diagonal" else 0.0)
 
-    def at(self, noise: Floats, days: float) -> tuple[Floats, Floats, float]:
-        """Mode, covariance and log evidence where the noise of each feature and the scale of the
-        days are known."""
+    def at(self, noise: Floats, days: float, rounds: int = 6) -> tuple[Floats, Floats, Floats]:
+        """Modes (n, p), covariances (n, p, p) and logarithms of the evidence (n,), where the noise
+        of each feature is known, ``noise`` (n, m), and the scale of the days; by so many rounds of
+        weighing the features at most."""
         covariance = self.covariance.copy()
         low, high = self.of_days
         covariance[low:high, low:high] *= days**2
         precision = np.linalg.inv(covariance)
         variance = noise**2 + self.of_hand + self.uneven
         weights = 1 / variance
-        found = self.mean
-        for _ in range(6):
-            hessian = precision + (self.design * weights[:, None]).T @ self.design
-            inverse = np.linalg.inv(hessian)
-            before, found = (
-                found,
-                inverse @ (precision @ self.mean + self.design.T @ (weights * self.gained)),
-            )
-            squares = (self.gained - self.design @ found) ** 2 / variance
+        found = np.broadcast_to(self.mean, (len(noise), len(self.mean)))
+        for _ in range(rounds):
+            hessian = precision + (self.design.T * weights[:, None, :]) @ self.design
+            aim = precision @ self.mean + (weights * self.gained) @ self.design
+            before, found = found, np.linalg.solve(hessian, aim[:, :, None])[:, :, 0]
+            squares = (self.gained - found @ self.design.T) ** 2 / variance
             weights = (_TAILS + 1) / (_TAILS + squares) / variance
-            if np.abs(found - before).max() < 1e-7:
+            if np.abs(found - before).max() < _SETTLED:
                 break
+        # A feature with long tails tells less than one that counts as much in the mean (the expected
+        # information of Student's t).
+        tells = weights * ((_TAILS + 1) / (_TAILS + 3))
+        hessian = precision + (self.design.T * tells[:, None, :]) @ self.design
         log_t = (
             math.lgamma((_TAILS + 1) / 2)
             - math.lgamma(_TAILS / 2)
             - 0.5 * np.log(_TAILS * np.pi * variance)
         )
         off = found - self.mean
-        evidence = float((log_t - (_TAILS + 1) / 2 * np.log1p(squares / _TAILS)).sum())
+        evidence = (log_t - (_TAILS + 1) / 2 * np.log1p(squares / _TAILS)).sum(axis=1)
         evidence += 0.5 * (
-            np.linalg.slogdet(precision)[1] - np.linalg.slogdet(hessian)[1] - off @ precision @ off
+            np.linalg.slogdet(precision)[1]
+            - np.linalg.slogdet(hessian)[1]
+            - np.einsum("ni,ij,nj->n", off, precision, off)
         )
-        return found, inverse, evidence
+        return found, np.linalg.inv(hessian), evidence
 
     def posterior(self) -> tuple[Floats, Floats, Floats, float]:
         """Mean and covariance of all columns; the mean squares of the noises, mm²; the mean square
         of the scale of days."""
         usual = np.array([self.prior.noise[name] for name in NOISES])
         grids = [_NODES if (self.noise_of == k).any() else np.zeros(1) for k in range(len(NOISES))]
+        ups = np.array(list(itertools.product(*grids)))
+        each = usual * np.exp(_UNSURE * ups)
         scales = _DAYS if len(self.days) > 1 else np.zeros(1)
-        nodes = []
-        for *ups, scale in itertools.product(*grids, scales):
-            each = usual * np.exp(_UNSURE * np.array(ups))
-            days = (
-                float(np.exp(_UNSURE_DAYS * scale - _UNSURE_DAYS**2)) if len(scales) > 1 else 1.0
-            )  # in the mean square as usual
-            found, covariance, evidence = self.at(each[self.noise_of], days)
-            before = -0.5 * (sum(up**2 for up in ups) + scale**2)
-            nodes.append((evidence + before, found, covariance, each**2, days**2))
-        chance = np.exp(np.array([node[0] for node in nodes]) - max(node[0] for node in nodes))
+        # In the mean square as usual.
+        days = np.exp(_UNSURE_DAYS * scales - _UNSURE_DAYS**2) if len(scales) > 1 else np.ones(1)
+        noise = each[:, self.noise_of]
+        # Most nodes say next to nothing: two rounds tell which, with days as usual.
+        rough = self.at(noise, 1.0, 2)[2] - 0.5 * (ups**2).sum(axis=1)
+        near = np.flatnonzero(rough > rough.max() - _NEGLIGIBLE)
+        found_at = [self.at(noise[near], float(scale)) for scale in days]
+        means, covariances, evidences = (np.concatenate(one) for one in zip(*found_at, strict=True))
+        which, node = np.repeat(np.arange(len(days)), len(near)), np.tile(near, len(days))
+        log = evidences - 0.5 * ((ups[node] ** 2).sum(axis=1) + scales[which] ** 2)
+        chance = np.exp(log - log.max())
         chance /= chance.sum()
-        mean = np.einsum("n,ni->i", chance, np.array([node[1] for node in nodes]))
-        off = np.array([node[1] for node in nodes]) - mean
-        covariance = np.einsum("n,nij->ij", chance, np.array([node[2] for node in nodes]))
-        covariance = covariance + np.einsum("n,ni,nj->ij", chance, off, off)
-        squares = (
-            np.einsum("n,ni->i", chance, np.array([node[3] for node in nodes])) * _AS_NORMAL**2
-        )
-        return mean, covariance, squares, float(chance @ np.array([node[4] for node in nodes]))
+        mean = chance @ means
+        off = means - mean
+        covariance = np.einsum("n,nij->ij", chance, covariances) + (chance * off.T) @ off
+        squares = chance @ each[node] ** 2 * _AS_NORMAL**2
+        return mean, covariance, squares, float(chance @ days[which] ** 2)
 
     def calibration(
         self, everything: Sequence[Reading], slipped: Sequence[int], astray: Sequence[int]
