@@ -309,6 +309,17 @@ class TestOnOtherMachines:
         assert np.mean(held) >= 0.9
         assert np.abs(off).max() < 0.06
 
+    def test_thicker_stock_is_cut_otherwise(self):
+        """A cutter gives way more the deeper it cuts; a beam's cut is narrower where it ends."""
+        for kind in ("router", "laser or knife"):
+            one = next(m for m in machines() if m.kind == kind)
+            made = [
+                one.make([Measurable("opening", 20, 0, 0, "x")], 1, through=thick)[0].size
+                for thick in (2.0, 6.0, 20.0)
+            ]
+            assert made[0] > made[1] > made[2]
+            assert made[0] - made[2] < 0.5
+
     def test_a_layer_that_reads_narrower_than_the_plate_is_not_squeezed_inwards(self, features):
         piece = made_by("filament print", 2, features["filament print"])
         narrow = tuple(

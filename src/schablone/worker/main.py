@@ -299,7 +299,7 @@ class Worker:
     def practise(self, request: talk.Practise) -> None:
         """What a practice machine makes of an exported file, measured."""
         maker, features = machine(request.machine), read("measurable", Path(request.path))
-        piece = maker.make(features, request.piece, request.day, request.layer)
+        piece = maker.make(features, request.piece, request.day, request.layer, request.thickness)
         measured: list[talk.FeatureMeasured] = [
             {**_feature(feature), "readings": list(readings)}
             for feature, readings in maker.measure(piece, request.times, request.piece)

@@ -367,6 +367,7 @@ class CalibrationPage(QWidget):
                 piece=self.seed,
                 day=day,
                 layer=self.process.layer,
+                thickness=stock.measured if (stock := self._stock()) is not None else 0.0,
                 times=TIMES,
             )
             self.worker.ask_file(request, self._take_practice)

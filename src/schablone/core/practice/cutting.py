@@ -22,7 +22,7 @@ class Laser:
     mm off the middle, ``lean`` how much narrower its cut is where it leaves the sheet, ``lag`` how
     far the head cuts corners in small circles, ``mark`` what is burnt where it pierces; ``off`` by
     how many parts in a thousand its rulers are wrong along x and y. ``days``: of the width from day
-    to day, and from sheet to sheet."""
+    to day, and from sheet to sheet. ``through``: how thick the sheet is, mm."""
 
     waist: float
     blur: float
@@ -32,6 +32,7 @@ class Laser:
     uneven: float
     days: tuple[float, float]
     lean: float
+    through: float = 3.0
 
     formats = (".dxf",)
 
@@ -64,7 +65,7 @@ class Laser:
     ) -> Floats:
         off = math.hypot(f.x + at[0], f.y + at[1]) / 200
         # Jaws, and whatever is put in, bear where the cut is narrow; off the middle it leans more.
-        cut = burnt + self.blur * off**2 - self.lean * (1 + off / 4)
+        cut = burnt + self.blur * off**2 - self.lean * (1 + off / 4) * self.through / 3
         walls = (
             cut / 2
             + chance.normal(0, self.uneven, (2, PLACES))
@@ -86,8 +87,9 @@ class Laser:
 class Router:
     """A cutter in a spindle. ``diameter`` as it truly is, ``wobble`` by how much run-out makes it
     wider, ``bend`` how far it gives way while it cuts free, along the stiff axis, ``soft`` how much
-    more along the other, ``climb`` how much less on inner walls. ``days``: wear and stock from day
-    to day."""
+    more along the other, ``climb`` how much less on inner walls; in a board of 18 mm, and the more
+    the deeper it cuts. ``days``: wear and stock from day to day. ``through``: how thick the board
+    is, mm."""
 
     nominal: float
     diameter: float
@@ -97,6 +99,7 @@ class Router:
     climb: float
     uneven: float
     days: tuple[float, float]
+    through: float = 18.0
 
     formats = (".dxf",)
 
@@ -134,7 +137,7 @@ class Router:
         )
         left = (
             narrow
-            + give
+            + give * self.through / 18
             + chance.normal(0, self.uneven / 2, (2, PLACES))
             + chance.normal(0, self.uneven / 3, (2, 1))
         )

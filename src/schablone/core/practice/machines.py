@@ -36,13 +36,20 @@ class PracticeMachine:
     caliper: Caliper
 
     def make(
-        self, features: list[Measurable], piece: int, day: int = 1, layer: float = 0.0
+        self,
+        features: list[Measurable],
+        piece: int,
+        day: int = 1,
+        layer: float = 0.0,
+        through: float = 0.0,
     ) -> list[Made]:
-        """Make a piece with the features of a file on a day; of a printer, in layers of so many
-        millimetres where they are given."""
+        """Make a piece with the features of a file on a day; a printer in layers, a machine that
+        cuts from stock of so many millimetres, where they are given."""
         maker = self.maker
         if layer > 0 and isinstance(maker, FilamentPrinter | ResinPrinter):
             maker = replace(maker, layer=layer)
+        if through > 0 and isinstance(maker, Laser | Router):
+            maker = replace(maker, through=through)
         return maker.make(features, day, piece)
 
     def measure(

@@ -331,8 +331,8 @@ class _Model:
             weights = (_TAILS + 1) / (_TAILS + squares) / variance
             if np.abs(found - before).max() < _SETTLED:
                 break
-        # A feature with long tails tells less than one that counts as much in the mean (the expected
-        # information of Student's t).
+        # What has long tails tells less than it counts in the mean: the expected information of
+        # Student's t.
         tells = weights * ((_TAILS + 1) / (_TAILS + 3))
         hessian = precision + (self.design.T * tells[:, None, :]) @ self.design
         log_t = (

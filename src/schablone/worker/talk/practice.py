@@ -19,7 +19,8 @@ class Features(Message):
 
 
 class Practise(Message):
-    """Let a practice machine make the piece of a file on a day, and measure it so many times."""
+    """Let a practice machine make the piece of a file on a day, in layers or from stock of so many
+    mm, and measure it so many times."""
 
     do: Literal["practice"] = "practice"
     path: str
@@ -27,6 +28,7 @@ class Practise(Message):
     piece: int
     day: int
     layer: float = 0.0
+    thickness: float = 0.0
     times: Annotated[int, Field(ge=1, le=20)] = 3
 
 
