@@ -24,9 +24,12 @@ from schablone.core.gallery.makers import learned
 from schablone.core.practice.caliper import Caliper, Made
 from schablone.core.practice.cutting import Laser, Router
 from schablone.core.practice.features import Measurable
+from schablone.core.practice.folding import FlatStrip, FoldingMachine, Gauge
 from schablone.core.practice.machines import Maker
 from schablone.core.practice.printing import FilamentPrinter, ResinPrinter
 from schablone.core.process import Process
+from schablone.core.process.bend_calibrate import StripReading, calibrated
+from schablone.core.process.bending import deduction
 from schablone.core.process.calibrate import slopes
 from schablone.core.process.checking import expected
 from schablone.core.process.priors import noise_of
@@ -172,6 +175,47 @@ def fits(kind: str, features: list[Measurable], loops: int) -> dict[str, list[bo
     return counted
 
 
+#: The legs that are folded after calibrating, mm, and how many pieces of each.
+LEGS, PIECES = (30.0, 50.0), 24
+
+
+def folded(loops: int) -> dict[str, Count]:
+    """Folding machines, each calibrated on four strips of one sheet and its stop set by them: legs
+    and the angle of right angles."""
+    counts = {"leg": Count(), "angle": Count()}
+    gauge = Gauge()
+    for seed in range(loops):
+        machine = FoldingMachine.of(1000 + seed)
+        t = (0.8, 1.5, 3.0)[seed % 3]
+        strips = []
+        for number, told in enumerate((90, 90, 45, 120)):
+            bent = machine.bend(FlatStrip(50, 50, told), t, told, 1000 * seed + number)
+            read = np.mean(gauge.read(bent, 2, 77 * seed + number), axis=0)
+            thick = gauge.thick(bent, seed + number)
+            radius = round(machine.inside_radius(t), 1)
+            strips.append(StripReading(100, thick, told, *read.tolist(), radius))
+        found = calibrated(strips)
+        known, factor = found.bend().known, found.k.factor
+        assert known is not None
+        taken = deduction(90, found.radius, found.thickness, found.k.value) / 2
+        flat = FlatStrip(LEGS[0] - taken, LEGS[1] - taken, 90)
+        told = 90 * (1 + found.springs.value)
+        pieces = [
+            machine.bend(flat, t, told, 90_000 + 40 * seed + k, stop=-found.stop.value)
+            for k in range(PIECES)
+        ]
+        off = np.array([(p.first - LEGS[0], p.second - LEGS[1], p.angle - 90) for p in pieces])
+        for k, name in ((0, "leg"), (1, "leg"), (2, "angle")):
+            of_mean, of_piece = known.of_angle(90) if name == "angle" else known.of_leg(90)
+            count = counts[name]
+            count.mean.append(bool(abs(off[:, k].mean()) <= factor * of_mean))
+            count.piece += (np.abs(off[:3, k]) <= factor * of_piece).tolist()
+            # What four strips tell of a machine whose scatter is known.
+            oracle = HOLDS_95 * math.sqrt(off[:, k].var(ddof=1) * (1 + 1 / len(strips)))
+            count.ratio.append(factor * of_piece / oracle)
+    return counts
+
+
 def _sizes(made: list[Made]) -> list[float]:
     return [one.size for one in made]
 
@@ -191,24 +235,22 @@ def print_truth(features: dict[str, list[Measurable]], loops: int = 200) -> None
         counted = [
             pool.submit(truth, kind, features[kind], loops, *caliper) for kind, *caliper in cases
         ]
+        bent = pool.submit(folded, loops)
         made = [pool.submit(fits, kind, features[kind], loops) for kind in MAKERS]
         for (kind, resolution, outliers), done in zip(cases, counted, strict=True):
-            for name, count in done.result().items():
-                piece, mean, ratio = (
-                    np.mean(count.piece),
-                    np.mean(count.mean),
-                    np.median(count.ratio),
-                )
-                print(
-                    f"{kind:<16}{resolution:8.2f}{outliers:6d}  "
-                    f"{name:<9}{piece:11.1%}{mean:11.1%}{ratio:11.2f}",
-                    flush=True,
-                )
+            _print_counts(f"{kind:<16}{resolution:8.2f}{outliers:6d}", done.result())
+        _print_counts(f"{'folding':<16}{Gauge().leg:8.2f}{0:6d}", bent.result())
         print(f"\n{'machine':<16}{'said of a fit':>16}{'times':>8}{'in its class':>14}")
         for kind, held_by in zip(MAKERS, made, strict=True):
             for verdict, held in held_by.result().items():
                 share = f"{np.mean(held):14.1%}" if held else f"{'–':>14}"
                 print(f"{kind:<16}{verdict:>16}{len(held):8d}{share}", flush=True)
+
+
+def _print_counts(head: str, counts: dict[str, Count]) -> None:
+    for name, count in counts.items():
+        piece, mean, ratio = np.mean(count.piece), np.mean(count.mean), np.median(count.ratio)
+        print(f"{head}  {name:<9}{piece:11.1%}{mean:11.1%}{ratio:11.2f}", flush=True)
 
 
 def run() -> None:

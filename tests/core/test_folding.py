@@ -23,6 +23,7 @@ from schablone.core.process.bend_calibrate import StripReading, calibrated, cali
 from schablone.core.process.bend_chart import bend_figures
 from schablone.core.process.bending import allowance, deduction, k_of_deduction, set_back
 from schablone.core.process.chart_file import read_chart
+from schablone.core.process.model import BendKnown
 from schablone.core.prove import findings
 from schablone.core.prove.size_report import size_report
 from schablone.core.publish.exports import export
@@ -816,7 +817,7 @@ class TestCalibrating:
         return found
 
     def test_next_legs_and_angles_come_within_what_is_said(self):
-        legs, angles = [], []
+        legs, angles, means = [], [], []
         for seed in range(100):
             folder = FoldingMachine.of(seed)
             for t in (0.8, 1.5, 3.0):
@@ -832,15 +833,29 @@ class TestCalibrating:
                     flat, t, 90 + 90 * found.springs.value, 9000 + seed, stop=-found.stop.value
                 )
                 first, second, angle = Gauge().read(bent, 1, seed)[0]
-                of_leg = math.sqrt(
-                    (known.deduction / 2) ** 2 + (known.legs / 2) ** 2 + known.place**2
-                )
-                factor = found.k.factor
+                (of_all, of_leg), factor = known.of_leg(90), found.k.factor
                 legs += [abs(first - 30) <= factor * of_leg, abs(second - 50) <= factor * of_leg]
-                angles.append(abs(angle - 90) <= factor * math.hypot(known.angle, known.turn))
+                angles.append(abs(angle - 90) <= factor * known.of_angle(90)[1])
                 assert factor * of_leg < 0.3  # and it says something
-        assert sum(legs) / len(legs) >= 0.95
-        assert sum(angles) / len(angles) >= 0.95
+                # Of many, what four strips could not tell of the stop and of the bend is left.
+                many = [
+                    folder.bend(
+                        flat, t, 90 + 90 * found.springs.value, 50 * seed + k,
+                        stop=-found.stop.value,
+                    )
+                    for k in range(12)
+                ]  # fmt: skip
+                means.append(abs(sum(b.first for b in many) / 12 - 30) <= factor * of_all)
+        assert 0.93 <= sum(legs) / len(legs) <= 0.985
+        assert 0.93 <= sum(angles) / len(angles) <= 0.985
+        assert sum(means) / len(means) >= 0.93
+
+    def test_a_bend_of_a_chart_from_before_counts_the_stop_by_its_scatter(self):
+        old = BendKnown(strips=4, deduction=0.06, legs=0.04, place=0.05)
+        assert old.of_leg(90)[0] == pytest.approx(math.hypot(0.03, 0.05 / 2))
+        assert old.with_(stop=0.04).of_leg(45) == pytest.approx(
+            (math.hypot(0.015, 0.04), math.sqrt(0.015**2 + 0.04**2 + 0.02**2 + 0.05**2))
+        )
 
     def test_several_sheets_in_one_go_are_told_apart(self):
         folder = FoldingMachine.of(5)
@@ -892,7 +907,7 @@ class TestCalibrating:
         }
         known = made.known
         wider = told["rim"].sure.piece / math.sqrt(
-            (known.deduction / 2) ** 2 + (known.legs / 2) ** 2 + known.place**2
+            (known.deduction / 2) ** 2 + known.stop**2 + (known.legs / 2) ** 2 + known.place**2
         )
         assert 1.96 * wider == pytest.approx(stats.t.ppf(0.975, known.freedom), rel=1e-3)
         assert told["lean"].bent == "angle"

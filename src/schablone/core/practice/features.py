@@ -4,7 +4,7 @@ exported file."""
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import PurePath
 from typing import Literal
 
@@ -110,7 +110,7 @@ def _in_order(found: Iterable[Measurable]) -> list[Measurable]:
 def _first_layers(triangles: Floats, levels: Floats) -> list[Measurable]:
     """Outsides of upright steps that are no higher than a first layer, and stand out from what is
     above them."""
-    floor, low = float(levels[0]), levels[levels - levels[0] <= _THIN]
+    low = levels[levels - levels[0] <= _THIN]
     if len(low) < 2 or len(low) == len(levels):
         return []
     foot, step, above = float(low[-2]), float(low[-1]), float(levels[len(low)])
@@ -123,13 +123,9 @@ def _first_layers(triangles: Floats, levels: Floats) -> list[Measurable]:
     for feature in (one for both in lower for one in both):
         upright = any(_same(feature, one, 1e-3) for both in upper for one in both)
         stands_out = not any(_same(feature, one, _STANDS_OUT) for both in over for one in both)
-        if upright and stands_out and step - floor > 0:
-            found.append(Measurable("first layer", *_measures(feature)))
+        if upright and stands_out:
+            found.append(replace(feature, kind="first layer"))
     return found
-
-
-def _measures(f: Measurable) -> tuple[float, float, float, str]:
-    return f.size, f.x, f.y, f.axis
 
 
 def _same(a: Measurable, b: Measurable, near: float) -> bool:

@@ -28,7 +28,10 @@ Floats = NDArray[np.float64]
 _K, _SPRINGS, _STOP = 0.06, (0.02, 0.02), (0.0, 0.3)
 #: The noise beforehand: of both legs together in mm, of an angle in degrees, of the stop in mm, and
 #: how many strips that is worth.
-_LEGS, _ANGLE, _PLACE, _WORTH = 0.06, 0.3, 0.05, 4.0
+_LEGS, _ANGLE, _PLACE, _WORTH = 0.025, 0.19, 0.04, 4.0
+#: A bend is more curved in its middle than at its ends: the radius of an arc that would do the same
+#: differs by such a share, standard deviation.
+_BOWED = 0.15
 #: A leg or an angle further from what was to come than this has slipped: mm, degrees.
 _SLIPPED = (3.0, 12.0)
 
@@ -111,6 +114,7 @@ class BendCalibration:
                 angle=round(self.springs.unsure * angle, 4),
                 legs=round(self.k.noise, 5),
                 place=round(self.stop.noise, 5),
+                stop=round(self.stop.unsure, 5),
                 turn=round(self.springs.noise, 4),
                 freedom=self.k.freedom,
             ),
@@ -169,7 +173,8 @@ def calibrated(strips: Sequence[StripReading], material: str = "") -> BendCalibr
             for s in strips
         ]
     )  # fmt: skip
-    k, off = _fitted(-turn * t, left, usual_k(radius, thick), _K, _LEGS)
+    bowed = np.array([_BOWED * radius * _beside_a_right_angle(s.angle) for s in strips])
+    k, off = _fitted(-turn * t, left, usual_k(radius, thick), _K, _LEGS, bowed)
     told = np.array([strip.told for strip in strips])
     angle = np.array([strip.angle for strip in strips])
     springs, turned = _fitted(told, told - angle, *_SPRINGS, _ANGLE)
@@ -179,15 +184,35 @@ def calibrated(strips: Sequence[StripReading], material: str = "") -> BendCalibr
     return BendCalibration(material, thick, radius, k, springs, stop, tuple(strips), residuals)
 
 
+def _beside_a_right_angle(angle: float) -> float:
+    """By how much both legs are longer at an angle, in degrees, per millimetre of radius, if what a
+    right angle takes is right: a bend that is no arc is one of another radius."""
+
+    def longer(turn: float) -> float:
+        return 2 * set_back(turn, 1.0) - math.radians(turn)
+
+    return longer(angle) - longer(90.0) * angle / 90.0
+
+
 def _fitted(
-    slope: Floats, seen: Floats, mean: float, spread: float, noise: float
+    slope: Floats,
+    seen: Floats,
+    mean: float,
+    spread: float,
+    noise: float,
+    beside: Floats | None = None,
 ) -> tuple[Estimate, Floats]:
-    """The figure that ``seen = slope · figure + noise`` gives, and what is left of each."""
+    """The figure that ``seen = slope · figure + noise`` gives, and what is left of each. ``beside``
+    is the standard deviation of what acts on all of ``seen`` at once, by another cause."""
+    known, asked = slope, seen
+    if beside is not None:
+        root = np.linalg.cholesky(np.eye(len(seen)) + np.outer(beside, beside) / noise**2)
+        known, asked = np.linalg.solve(root, slope), np.linalg.solve(root, seen)
     prior = (noise / spread) ** 2  # how much the prior weighs, in units of the noise
-    weight = prior + float(slope @ slope)
-    value = (prior * mean + float(slope @ seen)) / weight
-    left = seen - slope * value
+    weight = prior + float(known @ known)
+    value = (prior * mean + float(known @ asked)) / weight
+    left = asked - known * value
     freedom = _WORTH + len(seen)
     squares = _WORTH * noise**2 + float(left @ left) + prior * (value - mean) ** 2
     scale = math.sqrt(squares / freedom)
-    return Estimate(value, scale / math.sqrt(weight), scale, freedom), left
+    return Estimate(value, scale / math.sqrt(weight), scale, freedom), seen - slope * value

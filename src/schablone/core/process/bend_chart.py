@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -43,11 +42,8 @@ class BendFigures:
         row = self.known
         if row is None:
             return None
-        share = abs(angle) / 90
-        leg = math.sqrt((row.deduction * share / 2) ** 2 + (row.legs / 2) ** 2 + row.place**2)
-        turn = math.hypot(row.angle * share, row.turn)
         factor = holds_95(row.freedom)
-        return factor * leg, factor * turn
+        return factor * row.of_leg(angle)[1], factor * row.of_angle(angle)[1]
 
     @property
     def least_flange(self) -> float:

@@ -185,8 +185,9 @@ class Kerf(Frozen):
 class BendKnown(Frozen):
     """How well a bend is known from measured strips: standard uncertainties of its deduction, mm,
     and of the angle that comes, degrees; and the scatter from bend to bend of both legs together
-    and of the place of the bend, mm, and of the angle, degrees. ``freedom``: degrees of freedom of
-    all of them."""
+    and of the place of the bend, mm, and of the angle, degrees. ``stop``: the standard uncertainty
+    of where the stop stands, mm; nothing in files from before it was kept, where it follows from
+    the scatter. ``freedom``: degrees of freedom of all of them."""
 
     date: OneLine = ""
     strips: Annotated[int, Field(ge=0, le=10_000)] = 0
@@ -194,8 +195,21 @@ class BendKnown(Frozen):
     angle: Annotated[float, Field(ge=0, le=45, allow_inf_nan=False)] = 0.0
     legs: Annotated[float, Field(ge=0, le=10, allow_inf_nan=False)] = 0.0
     place: Annotated[float, Field(ge=0, le=10, allow_inf_nan=False)] = 0.0
+    stop: Annotated[float, Field(ge=0, le=10, allow_inf_nan=False)] = 0.0
     turn: Annotated[float, Field(ge=0, le=45, allow_inf_nan=False)] = 0.0
     freedom: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)] = 4.0
+
+    def of_leg(self, angle: float) -> tuple[float, float]:
+        """Standard uncertainties of a leg at an angle in degrees, mm: of all that the machine makes
+        on the whole, and of the next one."""
+        stop = self.stop or self.place / math.sqrt(max(self.strips, 1))
+        mean = math.hypot(self.deduction * abs(angle) / 90 / 2, stop)
+        return mean, math.sqrt(mean**2 + (self.legs / 2) ** 2 + self.place**2)
+
+    def of_angle(self, angle: float) -> tuple[float, float]:
+        """The same of the angle itself, degrees."""
+        mean = self.angle * abs(angle) / 90
+        return mean, math.hypot(mean, self.turn)
 
 
 class Bend(Frozen):

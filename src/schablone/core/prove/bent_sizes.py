@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 from ..design.model import Design
 from ..formula import FormulaError
 from ..formula.value_table import ValueTable
@@ -36,15 +34,10 @@ def bent_sure(
         row = bend_figures(process, part.made_of(process)[0], thick, angle, radius).known
         if row is None:
             return kinds[0], Sure(0.0, 0.0, False)
-        share = abs(angle) / 90
-        mean, noise = (
-            (row.angle * share, row.turn)
-            if kinds[0] == "angle"
-            else (row.deduction * share / 2, math.hypot(row.legs / 2, row.place))
-        )
+        mean, piece = row.of_angle(angle) if kinds[0] == "angle" else row.of_leg(angle)
         # The report takes what holds 95 of 100 as for many readings: few strips say less.
         wider = holds_95(row.freedom) / HOLDS_95
-        return kinds[0], Sure(mean * wider, math.hypot(mean, noise) * wider, True)
+        return kinds[0], Sure(mean * wider, piece * wider, True)
     return None
 
 
