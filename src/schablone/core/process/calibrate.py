@@ -36,11 +36,11 @@ _AS_NORMAL = 1.13
 #: Nodes of the grid over the noise, and the standard deviation of its logarithm.
 _NODES, _UNSURE = np.linspace(-1.8, 1.8, 7), 0.5
 #: The same for how far machines are from day to day, where pieces of several days are there.
-_DAYS, _UNSURE_DAYS = np.array([-1.6, -0.8, 0.0, 0.8, 1.6]), 0.4
+_DAYS, _UNSURE_DAYS = np.array([-1.4, 0.0, 1.4]), 0.4
 #: Modes that move by less, mm or percent, have settled.
 _SETTLED = 1e-6
 #: Nodes whose chance is less by this power of e are left out.
-_NEGLIGIBLE = 10.0
+_NEGLIGIBLE = 8.0
 #: The zero of a caliper, mm, as long as nobody closed it and read it; the pressure of a hand, mm;
 #: the square of the width of the flats of inner jaws over two, mm²: mean and standard deviation.
 _ZERO, _PRESSED, _FLATS = 0.015, 0.004, (0.045, 0.02)
