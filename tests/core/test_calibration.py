@@ -20,7 +20,7 @@ from schablone.core.process.calibrate import calibrate, slopes
 from schablone.core.process.checking import check, expected
 from schablone.core.process.model import Material
 from schablone.core.process.priors import PRIORS, noise_of
-from schablone.core.process.readings import MadePiece, Reading, last_digit
+from schablone.core.process.readings import MadePiece, Reading, last_digit, rows_of
 from schablone.core.process.store import parse_process, write_process
 from schablone.core.process.sure import HOLDS_95, sure_of
 from schablone.core.process.taking_over import calibrated, calibrated_cut, retyped
@@ -293,6 +293,25 @@ class TestOnOtherMachines:
         assert abs(off) <= around
         assert (abs(off) < 0.01) == surely
         assert around > 0.029 * HOLDS_95 / 2**0.5 or surely
+
+    def test_each_piece_has_the_last_digit_of_its_own_caliper(self, features):
+        """A fine reading beside it makes a coarse one no finer."""
+        kind = "laser or knife"
+        pieces = [
+            made_by(kind, 5, features[kind], day=day, caliper=Caliper(digit))
+            for day, digit in ((1, 0.1), (2, 0.01))
+        ]
+        rows, _, _ = rows_of(pieces)
+        for number, piece in enumerate(pieces):
+            alone, _, _ = rows_of([piece])
+            mine = [row for row in rows if row.piece == number]
+            assert [(r.variance, r.rounded) for r in mine] == [
+                (r.variance, r.rounded) for r in alone
+            ]
+        steady = replace(pieces[0], readings=pieces[0].readings[::3] * 3)
+        rows, _, _ = rows_of([steady, pieces[1]])
+        assert {row.rounded for row in rows if row.piece == 0} == {0.1}
+        assert {row.rounded for row in rows if row.piece == 1} == {0.0}
 
     @pytest.mark.parametrize("kind", ["filament print", "resin print"])
     def test_the_squeeze_of_the_first_layer_is_found(self, kind, features):

@@ -4,7 +4,7 @@ slipped."""
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -143,12 +143,10 @@ def rows_of(pieces: Sequence[MadePiece]) -> tuple[list[FeatureMean], list[int], 
     for n, (k, r) in enumerate(everything):
         if n not in slipped:
             groups.setdefault((k, r.feature, round(r.drawn, 4), r.axis, r.label), []).append(n)
-    digit = last_digit([r for n, (_, r) in enumerate(everything) if n not in slipped])
-    hand = _scatter(
-        [[everything[n][1].measured for n in members] for members in groups.values()], digit
-    )
+    hands = [_hand(k, groups, everything) for k in range(len(pieces))]
     rows, astray = [], []
     for (k, feature, _, axis, _), members in groups.items():
+        digit, hand = hands[k]
         values = np.array([everything[n][1].measured for n in members])
         far = np.abs(values - np.median(values)) > _ASTRAY * hand + digit
         if len(values) < 3 or far.sum() * 2 >= len(values):
@@ -170,6 +168,20 @@ def rows_of(pieces: Sequence[MadePiece]) -> tuple[list[FeatureMean], list[int], 
             )
         )
     return rows, slipped, astray
+
+
+def _hand(
+    piece: int,
+    groups: Mapping[tuple[int, FeatureKind, float, str, str], Sequence[int]],
+    everything: Sequence[tuple[int, Reading]],
+) -> tuple[float, float]:
+    """The last digit of the caliper that a piece was measured with, and the scatter of the hand,
+    mm: each piece may have been measured with another."""
+    mine = [
+        [everything[n][1] for n in members] for (k, *_), members in groups.items() if k == piece
+    ]
+    digit = last_digit([r for many in mine for r in many])
+    return digit, _scatter([[r.measured for r in many] for many in mine], digit)
 
 
 def _scatter(groups: Sequence[Sequence[float]], digit: float) -> float:
