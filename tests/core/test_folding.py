@@ -832,7 +832,8 @@ class TestCalibrating:
                 bent = folder.bend(
                     flat, t, 90 + 90 * found.springs.value, 9000 + seed, stop=-found.stop.value
                 )
-                first, second, angle = Gauge().read(bent, 1, seed)[0]
+                # The piece itself: what a gauge reads on it is off by the gauge, too.
+                first, second, angle = bent.first, bent.second, bent.angle
                 (of_all, of_leg), factor = known.of_leg(90), found.k.factor
                 legs += [abs(first - 30) <= factor * of_leg, abs(second - 50) <= factor * of_leg]
                 angles.append(abs(angle - 90) <= factor * known.of_angle(90)[1])
@@ -846,8 +847,8 @@ class TestCalibrating:
                     for k in range(12)
                 ]  # fmt: skip
                 means.append(abs(sum(b.first for b in many) / 12 - 30) <= factor * of_all)
-        assert 0.93 <= sum(legs) / len(legs) <= 0.985
-        assert 0.93 <= sum(angles) / len(angles) <= 0.985
+        assert 0.95 <= sum(legs) / len(legs) <= 0.985
+        assert 0.95 <= sum(angles) / len(angles) <= 0.985
         assert sum(means) / len(means) >= 0.93
 
     def test_a_bend_of_a_chart_from_before_counts_the_stop_by_its_scatter(self):

@@ -32,6 +32,8 @@ _LEAST, _MOST = 0.2, 31.0
 _STRIPS, _TURN = 4, 25.0
 #: So many times as long as its strips are wide it is.
 _LONG = 2.0
+#: Pieces whose normals lean less along an axis, as a sine, stand upright beside it.
+_UPRIGHT = 1e-3
 #: So far, as a sine, may a piece of a round face lean along its axis.
 _TILTED = 0.2
 #: How often the pieces of a round face are looked for anew with a better axis.
@@ -238,7 +240,7 @@ def _grown(
     """The round face that two flat pieces begin, with all pieces that belong to it."""
     a, b = (facets[k] for k in seed)
     axis = _common_way(net, a, b)
-    if axis is None or max(abs(float(f.normal @ axis)) for f in (a, b)) > 1e-3:
+    if axis is None or max(abs(float(f.normal @ axis)) for f in (a, b)) > _UPRIGHT:
         return None
     mine = list(seed)
     circle = _circle(net, facets, mine, axis)
@@ -262,14 +264,23 @@ def _grown(
         return None
     if float(np.abs(_away(net, facets, mine, axis, centre) - radius).max()) > 4 * off:
         return None
-    # The pieces of a ring, or of a ball, lie on short bits of cylinders as well.
+    # The pieces of a ring, or of a ball, lie on short bits of cylinders as well; but go on softly.
     points = net.points[np.unique(np.concatenate([facets[k].corners for k in mine]))]
     chord = max(_wide(net, facets[k], axis) for k in mine)
-    if float(np.ptp(points @ axis)) < _LONG * chord:
+    short = float(np.ptp(points @ axis)) < _LONG * chord
+    if short and not _ends_sharply(facets, beside, mine, axis):
         return None
     middle = net.points[facets[mine[0]].corners].mean(axis=0) - centre
     outwards = float(middle @ facets[mine[0]].normal) > 0
     return _Round(mine, axis, centre, radius, outwards)
+
+
+def _ends_sharply(
+    facets: list[_Facet], beside: dict[int, set[int]], mine: Sequence[int], axis: Floats
+) -> bool:
+    """Whether nothing goes on at a small angle beyond the ends of a round face, along its axis."""
+    beyond = set().union(*(beside.get(k, set()) for k in mine)) - set(mine)
+    return all(abs(float(facets[k].normal @ axis)) < _UPRIGHT for k in beyond)
 
 
 def _turned(facets: list[_Facet], mine: Sequence[int], axis: Floats) -> float:
