@@ -56,8 +56,9 @@ class Laser:
         """A piece as it falls out of its sheet."""
         today, chance = np.random.default_rng([day, 32]), np.random.default_rng([piece, 33])
         burnt = self.waist + today.normal(0, self.days[0]) + chance.normal(0, self.days[1])
-        # Wherever on the bed the sheet lies.
-        at = chance.uniform(-150, 150, 2)
+        # Wherever on the bed the middle of it lies.
+        middle = np.mean([(f.x, f.y) for f in features], axis=0) if features else np.zeros(2)
+        at = chance.uniform(-150, 150, 2) - middle
         return [Made(f, self._places(f, burnt, at, chance)) for f in features]
 
     def _places(

@@ -19,6 +19,8 @@ from .features import Measurable
 Floats = NDArray[np.float64]
 #: Places around a wall, or along it, at which it is known where it lies.
 PLACES = 24
+#: The place across from each.
+_ACROSS = (np.arange(PLACES) + PLACES // 2) % PLACES
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,7 +116,7 @@ class FilamentPrinter:
             :PLACES
         ]
         bead = (flow + self.uneven * slow) / 2
-        wall = outside * (bead + np.roll(bead, PLACES // 2)) / 2
+        wall = outside * (bead + bead[_ACROSS]) / 2
         if f.kind in ("hole", "peg"):
             bend = max(f.size / 2 - outside * self.width / 2, 0.2)
             wall = wall - self.drag**2 / (2 * bend) * (1.0 if outside < 0 else 0.5)
@@ -122,7 +124,7 @@ class FilamentPrinter:
             wide = max(1, round(PLACES * 0.8 / (math.pi * f.size)))
             start = int(chance.integers(PLACES))
             seams[np.arange(start, start + wide) % PLACES] = self.seam / 2
-            return np.asarray(wall + outside * (seams + np.roll(seams, PLACES // 2)) / 2)
+            return np.asarray(wall + outside * (seams + seams[_ACROSS]) / 2)
         # Jaws lie across short walls from corner to corner, across long ones anywhere.
         from_corner = np.linspace(0.3, max(0.5, min(f.size, 30.0) / 2), PLACES)
         return np.asarray(wall + outside * self.corner * np.exp(-from_corner / 0.8))

@@ -28,7 +28,7 @@ Floats = NDArray[np.float64]
 _K, _SPRINGS, _STOP = 0.06, (0.02, 0.02), (0.0, 0.3)
 #: The noise beforehand: of both legs together in mm, of an angle in degrees, of the stop in mm, and
 #: how many strips that is worth.
-_LEGS, _ANGLE, _PLACE, _WORTH = 0.025, 0.19, 0.04, 4.0
+_LEGS, _ANGLE, _PLACE, _WORTH = 0.025, 0.19, 0.04, 8.0
 #: A bend is more curved in its middle than at its ends: the radius of an arc that would do the same
 #: differs by such a share, standard deviation.
 _BOWED = 0.15

@@ -41,9 +41,10 @@ _DAYS, _UNSURE_DAYS = np.array([-1.4, 0.0, 1.4]), 0.4
 _SETTLED = 1e-6
 #: Nodes whose chance is less by this power of e are left out.
 _NEGLIGIBLE = 8.0
-#: The zero of a caliper, mm, as long as nobody closed it and read it; the pressure of a hand, mm;
-#: the square of the width of the flats of inner jaws over two, mm²: mean and standard deviation.
-_ZERO, _PRESSED, _FLATS = 0.015, 0.004, (0.045, 0.02)
+#: The zero of a caliper, mm, as long as nobody closed it and read it; by how much a hand presses
+#: its jaws into the work, mm; the square of the width of the flats of inner jaws over two, mm²: mean
+#: and standard deviation.
+_ZERO, _PRESSED, _FLATS = 0.015, (0.004, 0.003), (0.045, 0.02)
 #: The zero of one that was never looked at.
 _WRONG_ZERO = 0.15
 #: Residuals further than so many standard deviations out are shown as outliers.
@@ -245,13 +246,13 @@ class _Model:
         blocks += [np.eye(1) for _ in together]
         blocks += [
             np.array([[(0.004 if closed else _ZERO) ** 2]]),
-            np.array([[_PRESSED**2]]),
+            np.array([[_PRESSED[1] ** 2]]),
             np.array([[_FLATS[1] ** 2]]),
         ]
         size = sum(block.shape[0] for block in blocks)
         self.mean = np.zeros(size)
         self.mean[: len(mean)] = mean
-        self.mean[-3], self.mean[-1] = self.closed, _FLATS[0]
+        self.mean[-3:] = self.closed, _PRESSED[0], _FLATS[0]
         self.covariance = np.zeros((size, size))
         at = 0
         for block in blocks:

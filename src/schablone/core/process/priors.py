@@ -110,8 +110,8 @@ PRIORS: dict[str, Prior] = {
         (0.25, 0.2),
         (0.0, 0.06),
         (0.1, 0.1),
-        (0.0293, 0.0259, 0.02, 0.02),
-        (0.012, 0.012, 0.01),
+        (0.0287, 0.025, 0.019, 0.02),
+        (0.011, 0.0105, 0.008),
     ),
     "resin print": _printer(
         (0.05, 0.05),
@@ -119,8 +119,8 @@ PRIORS: dict[str, Prior] = {
         (0.7, 0.3),
         (0.03, 0.05),
         (0.05, 0.06),
-        (0.0222, 0.0352, 0.011, 0.012),
-        (0.009, 0.017, 0.006),
+        (0.0215, 0.034, 0.0107, 0.012),
+        (0.0075, 0.016, 0.005),
     ),
     "laser or knife": Prior(
         causes={
@@ -129,7 +129,7 @@ PRIORS: dict[str, Prior] = {
             "small holes": (-0.05, 0.1, {"hole_small": 1.0}),
             "rulers": (0.0, 0.02, {"shrinkage_xy": 1.0}),
         },
-        days={"kerf": (0.0117, {"kerf": 1.0})},
+        days={"kerf": (0.0108, {"kerf": 1.0})},
         noise=dict.fromkeys(NOISES, 0.008),
         pieces=0.65,
         allowed=frozenset({"inside", "hole_small", "shrinkage_xy"}),
@@ -138,12 +138,12 @@ PRIORS: dict[str, Prior] = {
         causes={
             # What a path gains is a cut that is too narrow.
             "kerf": (-0.05, 0.1, {"kerf": 1.0}),
-            "inside": (0.01, 0.01, {"inside": 1.0}),
+            "inside": (0.015, 0.009, {"inside": 1.0}),
             "rulers": (0.0, 0.02, {"shrinkage_xy": 1.0}),
             "cutter": (0.0, 0.15, {"cutter": 1.0}),
         },
-        days={"kerf": (0.0189, {"kerf": 1.0})},
-        noise=dict.fromkeys(NOISES, 0.013),
+        days={"kerf": (0.0184, {"kerf": 1.0})},
+        noise=dict.fromkeys(NOISES, 0.0095),
         pieces=0.5,
         allowed=frozenset({"inside", "shrinkage_xy"}),
     ),
