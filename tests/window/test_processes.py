@@ -96,7 +96,8 @@ def test_bad_readings_are_told_where_they_arise(qtbot, window, tmp_path) -> None
     assert "2 rows" in page.wrong.text()
     page.closed.setText("0")
     csv.write_text(
-        "mm;mm\n" + "\n".join(f"{f['size']:.2f};{f['size'] + 0.1:.2f}" for f in page.sheet.features)
+        "mm;mm\n"
+        + "\n".join(f"{f['size'] + 0.04:.2f};{f['size'] + 0.06:.2f}" for f in page.sheet.features)
     )
     page.read_csv(csv)
     assert page.found is not None
