@@ -111,7 +111,7 @@ def truth(
                             _anywhere(piece, chance), 100 * seed + d, 10_000 * seed + 10 * d + p
                         )
                     )
-                    for p in range(3)
+                    for p in range(2)
                 ]
                 for d in range(24)
             ]
@@ -224,7 +224,7 @@ def _sizes(made: list[Made]) -> list[float]:
 CALIPERS = ((0.01, 0), (0.05, 0), (0.1, 0), (0.01, 3))
 
 
-def print_truth(features: dict[str, list[Measurable]], loops: int = 200) -> None:
+def print_truth(features: dict[str, list[Measurable]], loops: int = 300) -> None:
     """The tables; worked out by as many processes as there are processors."""
     cases = [(kind, *caliper) for kind in MAKERS for caliper in CALIPERS]
     print(

@@ -34,7 +34,7 @@ _TAILS = 6.0
 #: The scale that a normal noise is given by such a t is by this less than its standard deviation.
 _AS_NORMAL = 1.13
 #: Nodes of the grid over the noise, and the standard deviation of its logarithm.
-_NODES, _UNSURE = np.linspace(-1.8, 1.8, 7), 0.5
+_NODES, _UNSURE = np.linspace(-2.0, 2.0, 5), 0.5
 #: The same for how far machines are from day to day, where pieces of several days are there.
 _DAYS, _UNSURE_DAYS = np.array([-1.4, 0.0, 1.4]), 0.4
 #: Modes that move by less, mm or percent, have settled.

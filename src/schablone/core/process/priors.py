@@ -110,8 +110,8 @@ PRIORS: dict[str, Prior] = {
         (0.25, 0.2),
         (0.0, 0.06),
         (0.1, 0.1),
-        (0.0287, 0.025, 0.019, 0.02),
-        (0.011, 0.0105, 0.008),
+        (0.0279, 0.0232, 0.019, 0.02),
+        (0.011, 0.01, 0.008),
     ),
     "resin print": _printer(
         (0.05, 0.05),
@@ -119,7 +119,7 @@ PRIORS: dict[str, Prior] = {
         (0.7, 0.3),
         (0.03, 0.05),
         (0.05, 0.06),
-        (0.0215, 0.034, 0.0107, 0.012),
+        (0.0221, 0.034, 0.0107, 0.012),
         (0.0075, 0.016, 0.005),
     ),
     "laser or knife": Prior(
@@ -129,7 +129,7 @@ PRIORS: dict[str, Prior] = {
             "small holes": (-0.05, 0.1, {"hole_small": 1.0}),
             "rulers": (0.0, 0.02, {"shrinkage_xy": 1.0}),
         },
-        days={"kerf": (0.0108, {"kerf": 1.0})},
+        days={"kerf": (0.0111, {"kerf": 1.0})},
         noise=dict.fromkeys(NOISES, 0.008),
         pieces=0.65,
         allowed=frozenset({"inside", "hole_small", "shrinkage_xy"}),
