@@ -136,6 +136,43 @@ def test_what_cannot_be_exported_is_told(sent) -> None:
         export([], "a.stl")
 
 
+@pytest.mark.parametrize("ending", [".stl", ".3mf"])
+def test_parts_that_go_together_lie_apart_on_the_bed(ending: str) -> None:
+    """Drawn where they go together, a lid on a box and a pin through both are none in another in
+    the file: each stands on the bed on its own place, as it is to lie there."""
+    box = {"name": "at", "kind": "rectangle"}
+    design = Design.model_validate(
+        {
+            "parts": [{"name": "box"}, {"name": "lid", "down": "top"}, {"name": "pin"}],
+            "steps": [
+                {"kind": "sketch", "name": "a", "shapes": [
+                    {**box, "width": "60 mm", "height": "40 mm"}]},
+                {"kind": "extrude", "name": "box_s", "sketch": "a", "by": "20 mm", "part": "box"},
+                {"kind": "sketch", "name": "b", "lift": "15 mm", "shapes": [
+                    {**box, "width": "50 mm", "height": "30 mm"}]},
+                {"kind": "extrude", "name": "lid_s", "sketch": "b", "by": "9 mm", "part": "lid"},
+                {"kind": "sketch", "name": "c", "lift": "-10 mm", "shapes": [
+                    {"name": "at", "kind": "circle", "diameter": "8 mm"}]},
+                {"kind": "extrude", "name": "pin_s", "sketch": "c", "by": "50 mm", "part": "pin"},
+            ],
+        }
+    )  # fmt: skip
+    built = rebuild(design, design.seen("sent", neutral()))
+    data = export(pieces_of(design, built, ending), f"a{ending}")
+    loaded = trimesh.load(io.BytesIO(data), file_type=ending[1:])
+    parts = [
+        one for mesh in getattr(loaded, "geometry", {"": loaded}).values() for one in mesh.split()
+    ]
+    assert sorted(np.prod(one.extents[:2]) for one in parts) == pytest.approx(
+        [8 * 8, 50 * 30, 60 * 40], rel=1e-3
+    )
+    for one in parts:
+        assert one.is_watertight
+        assert one.bounds[0][2] == pytest.approx(0, abs=1e-6)
+    for a, b in itertools.combinations([one.bounds[:, :2] for one in parts], 2):
+        assert (a[0] > b[1] + 5).any() or (b[0] > a[1] + 5).any()
+
+
 @pytest.mark.parametrize("chamfered", [False, True])
 @pytest.mark.parametrize("diameter", [3.0, 8.0, 18.0])
 def test_chords_take_nothing_off_a_round_hole_and_nowhere_two_micrometres(

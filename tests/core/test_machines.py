@@ -6,6 +6,7 @@ from __future__ import annotations
 import io
 import math
 
+import numpy as np
 import pytest
 import trimesh
 from hypothesis import given, settings
@@ -20,7 +21,7 @@ from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.naming import FaceName
 from schablone.core.kernel.occ.measure import radius
 from schablone.core.practice import features_of_file
-from schablone.core.practice.files import NotReadable
+from schablone.core.practice.files import NotReadable, circle_of
 from schablone.core.process import Process, neutral, shipped_processes
 from schablone.core.process.fits import Fits
 from schablone.core.process.model import Kerf, Material, Stock
@@ -460,6 +461,19 @@ class TestPractice:
         assert [f.size for f in cut if f.kind == "opening" and f.axis == "x"] == pytest.approx(
             [5, 10.02, 20.05, 40.07]
         )
+
+    @given(st.floats(2, 40), st.integers(24, 200), st.floats(0.02, 0.98))
+    @settings(max_examples=60, deadline=None)
+    def test_a_piece_of_a_circle_is_none(self, diameter, corners, share):
+        """Its corners lie on one, too; from a whole one it differs by its chord."""
+        angles = 2 * np.pi * np.arange(corners) / corners
+        ring = diameter / 2 * np.stack([np.cos(angles), np.sin(angles)], 1)
+        whole = circle_of(ring)
+        assert whole is not None
+        assert whole[2] == pytest.approx(diameter, rel=1.2e-2)
+        left = ring[: max(round(share * corners), 3)]
+        if corners - len(left) >= corners / 6:
+            assert circle_of(left) is None
 
     def test_steps_of_the_first_layer_are_not_bevelled_and_all_else_is(self):
         design = read_design(TOP / "demo" / "printing-coupon.schablone")

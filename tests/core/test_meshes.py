@@ -14,6 +14,7 @@ from shapely.geometry import Polygon
 
 from schablone.core.design import Design, edit, read_design
 from schablone.core.design.rebuild import rebuild
+from schablone.core.design.treat import as_it_lies
 from schablone.core.kernel.mesh import Mesh
 from schablone.core.kernel.slices import section
 from schablone.core.kernel.triangles import triangulate
@@ -102,18 +103,27 @@ def test_what_is_sent_encloses_what_round_walls_do(
     assert mesh.volume() == pytest.approx(exact, rel=1e-9)
 
 
+@pytest.mark.parametrize("shrinks", [(0.0, 0.0), (0.4, 0.4), (0.5, 0.2)])
 @pytest.mark.parametrize("radius", [0.8, 4.0, 17.0])
 @pytest.mark.parametrize("done", ["bevelled below", "rounded above"])
-def test_round_walls_stay_so_beside_faces_of_any_kind(radius: float, done: str) -> None:
+def test_round_walls_stay_so_beside_faces_of_any_kind(
+    radius: float, done: str, shrinks: tuple[float, float]
+) -> None:
     """A bevel around the hole is a cone; a rounding has the whole part go through the kernel's
-    mesher, which puts corners on the wall itself."""
+    mesher, which puts corners on the wall itself. Across the bed everything may shrink by more than
+    upwards, so that surfaces are stretched into other kinds."""
     shapes = [rectangle("edge", "60 mm", "50 mm"), circle("hole", f"{2 * radius} mm")]
     steps = [sketch("o", *shapes), extrude("plate", "o", "5 mm")]
     if done == "rounded above":
         edges = [{"how": "between", "of": ["plate/end", f"plate/side/{side}"]}
                  for side in ("edge.left", "hole")]  # fmt: skip
         steps.append(step("fillet", "soft", edges=edges, radius="0.6 mm"))
-    squeezed = neutral().with_(first_layer=0.3 if done == "bevelled below" else 0.0)
+    level, upright = shrinks
+    squeezed = neutral().with_(
+        first_layer=0.3 if done == "bevelled below" else 0.0,
+        shrinkage_xy=level,
+        shrinkage_z=upright,
+    )
     design = Design.model_validate({"steps": steps, "bevel_first_layer": True})
     built = rebuild(design, design.seen("sent", squeezed))
     assert not built.problems
@@ -121,7 +131,46 @@ def test_round_walls_stay_so_beside_faces_of_any_kind(radius: float, done: str) 
     whole(mesh)
     (found,) = section(mesh.points[mesh.triangles], 2.5)
     hole = max((Polygon(ring) for ring in found.interiors), key=lambda one: one.area)
-    assert 2 * np.sqrt(hole.area / np.pi) == pytest.approx(2 * radius, abs=1.5e-4)
+    sent = 2 * radius / (1 - level / 100)
+    assert 2 * np.sqrt(hole.area / np.pi) == pytest.approx(sent, abs=1.5e-4)
+    if done == "bevelled below":
+        # What is squeezed out all around was taken off all around.
+        foot = mesh.points[np.abs(mesh.points[:, 2]) < 1e-9]
+        assert np.ptp(foot[:, 0]) == pytest.approx(60 / (1 - level / 100) - 2 * 0.3, abs=1e-6)
+
+
+@given(st.floats(-0.5, 2), st.floats(-0.5, 2), st.sampled_from(["bottom", "top", "left", "back"]))
+@settings(max_examples=12, deadline=None)
+def test_figures_of_what_is_stretched_are_those_of_the_solid_that_the_kernel_makes(
+    level: float, upright: float, down: str
+) -> None:
+    """Figures and triangles follow from the part as it is drawn; the solid is made by itself."""
+    steps = [
+        sketch("o", rectangle("edge", "40 mm", "30 mm"), circle("hole", "7 mm", "6 mm", "4 mm")),
+        extrude("plate", "o", "8 mm"),
+        step(
+            "fillet", "soft", radius="1.5 mm",
+            edges=[{"how": "between", "of": ["plate/end", "plate/side/edge.left"]}],
+        ),
+    ]  # fmt: skip
+    machine = neutral().with_(shrinkage_xy=level, shrinkage_z=upright)
+    part = {"name": "part", "down": down}
+    design = Design.model_validate({"parts": [part], "steps": steps})
+    built = rebuild(design, design.seen("sent", machine))
+    assert not built.problems
+    body = as_it_lies(built.bodies["part"], down)
+    said, true = body.figures(), body.solid().figures
+    assert said.volume == pytest.approx(true.volume, rel=1e-6)
+    assert said.area == pytest.approx(true.area, rel=1e-6)
+    assert said.centre == pytest.approx(true.centre, abs=1e-5)
+    assert np.array(said.bounds) == pytest.approx(np.array(true.bounds), abs=1e-5)
+    mesh = body.mesh_to_send()
+    whole(mesh)
+    assert np.array(said.bounds) == pytest.approx(
+        np.array([mesh.points.min(axis=0), mesh.points.max(axis=0)]), abs=2e-3
+    )
+    assert mesh.volume() == pytest.approx(said.volume, rel=2e-5)
+    assert body.names() == set(body.solid().names)
 
 
 @given(st.floats(0.001, 0.999), st.floats(3, 30), st.sampled_from(["f4", "f8"]))

@@ -3,7 +3,6 @@ the machine, measured."""
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import partial
@@ -17,10 +16,6 @@ from ..process.lens import LensView
 from .built import Memory, Rebuilt, key_of
 from .model import Design
 from .treat import bevels, cuts, treated
-
-#: By what share the volume of a stretched part may differ from what it must be: so well is it
-#: measured on rational surfaces.
-_STRETCHED = 1e-4
 
 
 @dataclass(slots=True)
@@ -67,38 +62,35 @@ class Finishing:
                 del self.result.bodies[part]
 
     def stretched_as_a_whole(self, part: str, body: Body) -> Body:
-        """A part stretched at the end; where the kernel fails at that, built anew of tools that are
-        stretched each by itself.
+        """A part stretched at the end."""
+        return stretched(body, self.result.view.stretch, self._of_stretched_tools(part))
 
-        Raises:
-            ValueError: where a tool cannot be, or a step changes the part otherwise than by tools.
-        """
-        volume = body.figures().volume * math.prod(self.result.view.stretch)
-        try:
-            found = stretched(body, self.result.view.stretch)
-            if abs(found.figures().volume - volume) <= _STRETCHED * volume:
-                return found
-        except Exception as error:
-            if not isinstance(error, ValueError) and not is_kernel_failure(error):
-                raise
-        anew: Body | None = None
-        for step in self.design.steps:
-            feature = self.result.features.get(step.name)
-            if (
-                feature is None
-                or feature.part != part
-                or self.result.steps[step.name].state != "built"
-            ):
-                continue
-            for one in feature.then or (feature,):
-                if one.change or one.brings or one.others:
-                    raise ValueError("a step changes the part as a whole")
-                tools = [stretched_tool(tool, self.result.view.stretch) for tool in one.tools]
-                if tools:
-                    anew = apply(anew, one.operation, tools).body
-        if anew is None or abs(anew.figures().volume - volume) > _STRETCHED * volume:
-            raise ValueError("it does not come to the volume that it must have")
-        return Body(anew.prisms, anew.made, body.frames)
+    def _of_stretched_tools(self, part: str) -> Callable[[], Body] | None:
+        """How a part is built anew of tools that are stretched each by itself; None where a step
+        changes it otherwise than by tools."""
+        features = [
+            one
+            for step in self.design.steps
+            if (feature := self.result.features.get(step.name)) is not None
+            and feature.part == part
+            and self.result.steps[step.name].state == "built"
+            for one in feature.then or (feature,)
+        ]
+        if any(one.change or one.brings or one.others for one in features):
+            return None
+        used = [(one.operation, tuple(one.tools)) for one in features if one.tools]
+        factors = self.result.view.stretch
+
+        def anew() -> Body:
+            found: Body | None = None
+            for operation, tools in used:
+                ready = [stretched_tool(tool, factors) for tool in tools]
+                found = apply(found, operation, ready).body
+            if found is None:
+                raise ValueError("there is nothing to build it of")
+            return found
+
+        return anew
 
     def attempt(self, part: str, key: str, make: Callable[[], object], what: str) -> object | None:
         """What is remembered or made of a whole part; None, with a problem, where the kernel fails

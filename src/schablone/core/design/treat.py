@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..kernel.body import Body, placed_body
+from ..kernel.body import Body, placed_body, stretched
 from ..kernel.flat import flat_faces, moved_off, plate_of, relieved, tapered
 from ..kernel.frame import Vector, as_vector
 from ..kernel.motion import Motion
@@ -36,8 +36,7 @@ def treated(body: Body, view: LensView, material: str, down: Down = "bottom") ->
     if not cuts(machine):
         if not bevels(view):
             return body
-        found = first_layer_bevelled(as_it_lies(body, down), machine.first_layer)
-        return placed_body(found, _ways(body, down)[1]) if down != "bottom" else found
+        return _bevelled(body, machine.first_layer, down)
     plate = plate_of(body)
     moved = moved_off(body, plate, view.moved_off(material, plate.thickness))
     if machine.kind != "router" or machine.cutter <= 0:
@@ -92,6 +91,18 @@ def _ways(body: Body, down: Down) -> tuple[Motion, Motion]:
         Motion.move((0.0, 0.0, rise)).after(turn),
         back.after(Motion.move((0.0, 0.0, -rise))),
     )
+
+
+def _bevelled(body: Body, by: float, down: Down) -> Body:
+    """A part with the edges around the face that it lies on bevelled. Where it will be stretched,
+    before that, and by as much less."""
+    drawn = body.stretched
+    if drawn is not None:
+        level = drawn.factors[0 if upright_axis(down) != 0 else 1]
+        whole = _bevelled(Body((), drawn.solid, body.frames), by / level, down)
+        return stretched(whole, drawn.factors, lambda: _bevelled(Body((), drawn.made), by, down))
+    found = first_layer_bevelled(as_it_lies(body, down), by)
+    return placed_body(found, _ways(body, down)[1]) if down != "bottom" else found
 
 
 def first_layer_bevelled(body: Body, by: float) -> Body:

@@ -4,7 +4,7 @@ sheet."""
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import partial, reduce
 from typing import TYPE_CHECKING, Literal
@@ -27,20 +27,23 @@ from .tools import ToNext, Tool, TurnedToNext
 
 if TYPE_CHECKING:
     from .occ import Solid
+    from .occ.stretched import Stretched
 
 Operation = Literal["add", "cut", "common"]
 
 
 @dataclass(frozen=True, slots=True)
 class Body:
-    """Prisms that lie apart, one kernel solid, or a folded sheet with its blank; with frames of its
-    flat faces by name. A blank knows the sheet that it is the ``blank_of``."""
+    """Prisms that lie apart, one kernel solid, a solid that is ``stretched`` when it is needed, or
+    a folded sheet with its blank; with frames of its flat faces by name. A blank knows the sheet
+    that it is the ``blank_of``."""
 
     prisms: tuple[Prism, ...] = ()
     made: Solid | None = None
     frames: Mapping[FaceName, Frame] = field(default_factory=dict)
     folded: Folded | None = None
     blank_of: Folded | None = None
+    stretched: Stretched | None = None
 
     @classmethod
     def of(cls, prisms: Sequence[Prism]) -> Body:
@@ -60,6 +63,8 @@ class Body:
 
         if self.folded is not None:
             return occ.solid_of_folded(self.folded)
+        if self.stretched is not None:
+            return self.stretched.made
         return self.made or occ.solid_of(self.prisms)
 
     def is_sound(self) -> bool:
@@ -69,6 +74,8 @@ class Body:
             return True
         if self.folded is not None:
             return joints_agree(self.folded)
+        if self.stretched is not None:
+            return self.stretched.solid.is_closed()
         return self.made is not None and self.made.is_closed()
 
     def mesh(self, tolerance: float = FINE) -> Mesh:
@@ -77,6 +84,8 @@ class Body:
             return Mesh.joined([mesh_of_prism(prism, tolerance) for prism in self.prisms])
         if self.folded is not None:
             return mesh_of_folded(self.folded, tolerance)
+        if self.stretched is not None:
+            return self.stretched.mesh(tolerance)
         from .occ import meshing as occ_mesh
 
         return occ_mesh.mesh_of(self.solid(), tolerance)
@@ -91,6 +100,8 @@ class Body:
         fits, as near as what is shown: ten times as many triangles would say nothing."""
         if self.prisms or self.folded is not None:
             return FOR_FITS
+        if self.stretched is not None:
+            return self.stretched.fineness
         from .occ.solids import is_free
 
         return FINE if is_free(self.solid().shape) else FOR_FITS
@@ -107,6 +118,8 @@ class Body:
     def figures(self) -> Figures:
         if self.folded is not None:
             return figures_of(self.folded)
+        if self.stretched is not None:
+            return self.stretched.figures
         if not self.prisms:
             return self.solid().figures
         low, high = self.box()
@@ -160,7 +173,10 @@ class Body:
         """Names of the faces that are there."""
         if self.prisms:
             return set().union(*(prism.names() for prism in self.prisms))
-        return self.folded.names() if self.folded is not None else set(self.solid().names)
+        if self.folded is not None:
+            return self.folded.names()
+        whole = self.stretched.solid if self.stretched is not None else self.solid()
+        return set(whole.names)
 
 
 @dataclass(frozen=True, slots=True)
@@ -300,15 +316,17 @@ def _left_no_trace(solid: Solid, operation: Operation, tools: Sequence[Tool]) ->
     return tuple(k for k, tool in enumerate(tools) if not tool.names() & left)
 
 
-def stretched(body: Body, factors: Vector) -> Body:
-    """The body stretched along the axes; its frames stay in the design's own space."""
+def stretched(body: Body, factors: Vector, anew: Callable[[], Body] | None = None) -> Body:
+    """The body stretched along the axes; its frames stay in the design's own space. ``anew`` makes
+    it of tools that are stretched, where the kernel fails at stretching the whole."""
     if factors == (1.0, 1.0, 1.0):
         return body
     if body.prisms:
         return Body(tuple(prism.stretched(factors) for prism in body.prisms), None, body.frames)
-    from .occ import change as occ_change
+    from .occ.stretched import Stretched
 
-    return Body((), occ_change.stretched(body.solid(), factors), body.frames)
+    other = (lambda: anew().solid()) if anew is not None else None
+    return Body((), None, body.frames, stretched=Stretched(body.solid(), factors, anew=other))
 
 
 def unfolded(body: Body) -> Body:
@@ -330,6 +348,8 @@ def placed_body(body: Body, motion: Motion) -> Body:
         return Body((), None, frames, body.folded.moved(motion))
     if body.prisms:
         return Body(tuple(prism.placed(motion) for prism in body.prisms), None, frames)
+    if body.stretched is not None:
+        return Body((), None, frames, stretched=body.stretched.placed(motion))
     from .occ import change as occ_change
 
     return Body((), occ_change.moved(body.solid(), motion), frames)
@@ -414,9 +434,6 @@ def renamed(body: Body, step: str, role: str) -> Body:
         )
         for p in body.prisms
     )
-    made = (
-        replace(body.made, names=tuple(of(name) for name in body.made.names))
-        if body.made is not None
-        else None
-    )
+    whole = body.solid() if body.stretched is not None else body.made
+    made = None if whole is None else replace(whole, names=tuple(of(name) for name in whole.names))
     return Body(prisms, made, frames)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -47,6 +47,27 @@ class Mesh:
         """Enclosed volume, mm³ (divergence theorem)."""
         a, b, c = (self.points[self.triangles[:, i]] for i in range(3))
         return float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum() / 6)
+
+    def areas(self) -> Floats:
+        """Of the triangles of each face, mm²."""
+        a, b, c = (self.points[self.triangles[:, i]] for i in range(3))
+        each = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2
+        found: Floats = np.bincount(self.face_of, each, len(self.faces)).astype(np.float64)
+        return found
+
+    def mapped(self, rows: Floats, shift: Floats) -> Mesh:
+        """The mesh under p → rows · p + shift, ``rows`` (3, 3), ``shift`` (3,) in mm; what it
+        mirrors is turned outside out again."""
+        across = self.normals @ np.linalg.inv(rows)
+        across /= np.maximum(np.linalg.norm(across, axis=2, keepdims=True), 1e-12)
+        turned = slice(None, None, -1 if np.linalg.det(rows) < 0 else 1)
+        return replace(
+            self,
+            points=self.points @ rows.T + shift,
+            triangles=self.triangles[:, turned],
+            normals=across[:, turned].astype(np.float32),
+            edges=tuple(edge @ rows.T + shift for edge in self.edges),
+        )
 
     @staticmethod
     def joined(meshes: Sequence[Mesh]) -> Mesh:

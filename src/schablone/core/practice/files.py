@@ -169,10 +169,14 @@ def _bridged(lines: Any) -> Any:
     return union_all([lines, *bridges], grid_size=1e-5)
 
 
+#: Corners of a whole circle are no farther apart than this, seen from its middle.
+_APART = math.radians(60)
+
+
 def circle_of(points: Floats) -> tuple[float, float, float] | None:
-    """Centre and diameter of a ring of points if it is a circle, else None (algebraic fit; I. Kåsa,
-    A circle fitting procedure and its error analysis, IEEE Transactions IM-25, 1976). Machines run
-    along its chords: the diameter is that of a circle that encloses as much."""
+    """Centre and diameter of a ring of points if it is a whole circle, else None (algebraic fit; I.
+    Kåsa, A circle fitting procedure and its error analysis, IEEE Transactions IM-25, 1976).
+    Machines run along its chords: the diameter is that of a circle that encloses as much."""
     if len(points) < 8:
         return None
     x, y = points[:, 0], points[:, 1]
@@ -182,6 +186,10 @@ def circle_of(points: Floats) -> tuple[float, float, float] | None:
     radius = math.sqrt(max(c + cx * cx + cy * cy, 0.0))
     off = np.abs(np.hypot(x - cx, y - cy) - radius)
     if off.max() >= max(1e-3, 2e-3 * radius):
+        return None
+    # A piece of a circle, cut off along a chord, has its corners on one, too.
+    around = np.sort(np.arctan2(y - cy, x - cx))
+    if np.diff(around, append=around[0] + 2 * math.pi).max() > _APART:
         return None
     area = abs(float(x @ np.roll(y, -1) - y @ np.roll(x, -1))) / 2
     return float(cx), float(cy), 2 * math.sqrt(area / math.pi)

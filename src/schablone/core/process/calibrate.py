@@ -42,8 +42,8 @@ _SETTLED = 1e-6
 #: Nodes whose chance is less by this power of e are left out.
 _NEGLIGIBLE = 8.0
 #: The zero of a caliper, mm, as long as nobody closed it and read it; by how much a hand presses
-#: its jaws into the work, mm; the square of the width of the flats of inner jaws over two, mm²: mean
-#: and standard deviation.
+#: its jaws into the work, mm; the square of the width of the flats of inner jaws over two, mm²:
+#: mean and standard deviation.
 _ZERO, _PRESSED, _FLATS = 0.015, (0.004, 0.003), (0.045, 0.02)
 #: The zero of one that was never looked at.
 _WRONG_ZERO = 0.15

@@ -8,8 +8,9 @@ import io
 import struct
 import uuid
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from pathlib import PurePath
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -22,11 +23,44 @@ from ..sketch.regions import Region
 from .bend_sheet import bend_sheet
 from .flat_layout import LETTER, LINE, Laid, laid_out
 from .piece import Piece
+from .rows import in_rows, square_row
+
+if TYPE_CHECKING:
+    from ..kernel.occ import Solid
 
 
 def stl(pieces: Sequence[Piece]) -> bytes:
-    """Binary STL. The format has no units; they are mm, as everywhere in printing."""
-    mesh = Mesh.joined([piece.body.mesh_to_send() for piece in pieces])
+    """Binary STL, each part on its own place. The format has no units; they are mm, as everywhere
+    in printing."""
+    return placed_stl(pieces, _beside_each_other(_meshes(pieces)))
+
+
+def three_mf(pieces: Sequence[Piece]) -> bytes:
+    """3MF with the unit, each part's name and its material, each on its own place."""
+    return placed_three_mf(pieces, _beside_each_other(_meshes(pieces)))
+
+
+def _meshes(pieces: Sequence[Piece]) -> list[Mesh]:
+    return [piece.body.mesh_to_send() for piece in pieces]
+
+
+def _beside_each_other(meshes: list[Mesh]) -> list[Mesh]:
+    """Meshes on one bed, none in another: a design draws its parts where they go together. One
+    alone stays where it is drawn."""
+    if len(meshes) < 2:
+        return meshes
+    ends = [(mesh.points.min(axis=0), mesh.points.max(axis=0)) for mesh in meshes]
+    boxes = [(*low[:2].tolist(), *high[:2].tolist()) for low, high in ends]
+    places = in_rows(boxes, square_row(boxes))
+    return [
+        replace(mesh, points=mesh.points + np.array([x, y, -low[2]]))
+        for mesh, (x, y), (low, _) in zip(meshes, places, ends, strict=True)
+    ]
+
+
+def placed_stl(pieces: Sequence[Piece], meshes: Sequence[Mesh] = ()) -> bytes:
+    """Binary STL of parts that lie on their places; ``meshes`` are theirs, where they are known."""
+    mesh = Mesh.joined(meshes or _meshes(pieces))
     corners = mesh.points[mesh.triangles]
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     lengths = np.linalg.norm(normals, axis=1, keepdims=True)
@@ -41,8 +75,8 @@ def stl(pieces: Sequence[Piece]) -> bytes:
     return header.ljust(80) + struct.pack("<I", len(rows)) + rows.tobytes()
 
 
-def three_mf(pieces: Sequence[Piece]) -> bytes:
-    """3MF with the unit, each part's name, and its material."""
+def placed_three_mf(pieces: Sequence[Piece], meshes: Sequence[Mesh] = ()) -> bytes:
+    """3MF of parts that lie on their places; ``meshes`` are theirs, where they are known."""
     import lib3mf  # here, since only this format pays for loading it
 
     library = lib3mf.get_wrapper()
@@ -56,8 +90,7 @@ def three_mf(pieces: Sequence[Piece]) -> bytes:
         "", "Description", f"Its surface is {_say_fineness(pieces, 'µm')}.", "xs:string", True
     )
     model.SetBuildUUID(_lasting_id("build"))
-    for number, piece in enumerate(pieces):
-        mesh = piece.body.mesh_to_send()
+    for number, (piece, mesh) in enumerate(zip(pieces, meshes or _meshes(pieces), strict=True)):
         item = model.AddMeshObject()
         item.SetName(piece.title)
         item.SetUUID(_lasting_id(f"part {number}"))
@@ -98,7 +131,21 @@ def step(pieces: Sequence[Piece]) -> bytes:
     """STEP, exact surfaces."""
     from ..kernel.occ.exchange import step_of
 
-    return step_of([(piece.title, piece.body.solid()) for piece in pieces])
+    return step_of([(piece.title, _solid_of(piece)) for piece in pieces])
+
+
+def _solid_of(piece: Piece) -> Solid:
+    try:
+        return piece.body.solid()
+    except ValueError as error:
+        raise SchabloneError(
+            Problem(
+                area="part",
+                name=piece.title,
+                what=f"“{piece.title}” cannot be written as a solid: {error}.",
+                hint="Export STL or 3MF, or STEP as it is wanted.",
+            )
+        ) from None
 
 
 def dxf(pieces: Sequence[Piece]) -> bytes:

@@ -14,9 +14,10 @@ from ..problem import Problem, SchabloneError
 from ..sketch.curves import Curve, Mapping2D
 from ..sketch.regions import Region
 from .piece import Piece
+from .rows import in_rows
 
 #: Free space between two parts, and how long a row of them is at most, mm.
-_GAP, _ROW = 12.0, 1200.0
+_ROW = 1200.0
 #: How high notes are written, mm, and how much room a line of them takes.
 LETTER, LINE = 4.0, 7.0
 
@@ -153,13 +154,5 @@ def _noted(laid: Laid) -> Laid:
 
 
 def _in_rows(found: Sequence[Laid]) -> list[Laid]:
-    placed = []
-    x = y = tall = 0.0
-    for laid in found:
-        x0, y0, x1, y1 = laid.bounds()
-        if x > 0 and x + x1 - x0 > _ROW:
-            x, y, tall = 0.0, y + tall + _GAP, 0.0
-        placed.append(laid.moved(x - x0, y - y0))
-        x += x1 - x0 + _GAP
-        tall = max(tall, y1 - y0)
-    return placed
+    places = in_rows([laid.bounds() for laid in found], _ROW)
+    return [laid.moved(x, y) for laid, (x, y) in zip(found, places, strict=True)]

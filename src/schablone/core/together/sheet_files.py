@@ -10,7 +10,7 @@ from dataclasses import replace
 
 from ..kernel.body import placed_body
 from ..kernel.motion import Motion
-from ..publish.exports import drawn_dxf, drawn_svg, stl, three_mf
+from ..publish.exports import drawn_dxf, drawn_svg, placed_stl, placed_three_mf
 from ..publish.flat_layout import Laid
 from ..publish.piece import Piece
 from ..sketch.curves import Mapping2D
@@ -18,7 +18,7 @@ from .items import Item
 from .sheets import Layout, Put
 
 #: What beds are written as.
-_SOLIDS = {".3mf": three_mf, ".stl": stl}
+_SOLIDS = {".3mf": placed_three_mf, ".stl": placed_stl}
 
 
 def sheet_files(items: Sequence[Item], layout: Layout, ending: str) -> dict[str, bytes]:

@@ -26,7 +26,7 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 
 from ...sketch.curves import WIDEST_STEP
-from ..mesh import FOR_FITS, Floats, Mesh
+from ..mesh import FINE, Floats, Mesh
 from .edge_lines import line_of
 from .face_nets import Net, NotSimple, net_of
 from .history import edges_beside
@@ -50,8 +50,8 @@ def mesh_of(solid: Solid, tolerance: float) -> Mesh:
         nets = [net_of(TopoDS.Face_s(face), tolerance) for face in solid.faces()]
     except NotSimple:
         mesh = _joined(solid, _general(solid, tolerance), tolerance)
-        if tolerance > FOR_FITS:
-            return mesh
+        if tolerance > FINE:
+            return mesh  # to be looked at
         faces = list(solid.faces())
         points = moved_out(mesh.points, mesh.triangles, mesh.face_of, faces)
         return replace(mesh, points=points)
