@@ -161,7 +161,7 @@ def test_figures_of_what_is_stretched_are_those_of_the_solid_that_the_kernel_mak
     body = as_it_lies(built.bodies["part"], down)
     said, true = body.figures(), body.solid().figures
     assert said.volume == pytest.approx(true.volume, rel=1e-6)
-    assert said.area == pytest.approx(true.area, rel=1e-6)
+    assert said.area == pytest.approx(true.area, rel=5e-6)
     assert said.centre == pytest.approx(true.centre, abs=1e-5)
     assert np.array(said.bounds) == pytest.approx(np.array(true.bounds), abs=1e-5)
     mesh = body.mesh_to_send()

@@ -48,12 +48,10 @@ class Mesh:
         a, b, c = (self.points[self.triangles[:, i]] for i in range(3))
         return float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum() / 6)
 
-    def areas(self) -> Floats:
-        """Of the triangles of each face, mm²."""
+    def area(self) -> float:
+        """Of all triangles, mm²."""
         a, b, c = (self.points[self.triangles[:, i]] for i in range(3))
-        each = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2
-        found: Floats = np.bincount(self.face_of, each, len(self.faces)).astype(np.float64)
-        return found
+        return float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2)
 
     def mapped(self, rows: Floats, shift: Floats) -> Mesh:
         """The mesh under p → rows · p + shift, ``rows`` (3, 3), ``shift`` (3,) in mm; what it
