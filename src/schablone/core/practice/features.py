@@ -50,7 +50,7 @@ class Measurable:
         }
         if self.kind == "first layer":
             return words[self.kind]
-        x, y = (plain(round(c, 1) + 0.0, 1) for c in (self.x, self.y))
+        x, y = (plain(round(c, 1 if abs(c) < 100 else 0) + 0.0, 1) for c in (self.x, self.y))
         return f"{words[self.kind]} at {x}, {y}"
 
 
