@@ -3,17 +3,24 @@ close: right, or words."""
 
 from __future__ import annotations
 
+import io
 import math
 
 import pytest
+import trimesh
 
 from schablone.core.design import Design, read_design
 from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.naming import FaceName
 from schablone.core.kernel.occ import solid_of_tool
+from schablone.core.kernel.occ import stretched as occ_stretched
 from schablone.core.kernel.occ.hollow import distance_to, sample
 from schablone.core.kernel.tools import stretched_tool
+from schablone.core.problem import SchabloneError
 from schablone.core.process import LensView, neutral, shipped_processes
+from schablone.core.prove.checks import solid_parts
+from schablone.core.publish.exports import export
+from schablone.core.publish.pieces import pieces_of
 from tests.conftest import TOP, plate
 from tests.parts.making import circle, extrude, rectangle, sketch, step
 
@@ -331,3 +338,45 @@ def test_the_heat_guard_can_be_sent_to_every_printer() -> None:
         assert found.figures["guard"].volume == pytest.approx(
             wanted * math.prod(view.stretch), rel=1e-6
         )
+
+
+def rounded() -> Design:
+    edge = {"how": "between", "of": ["plate/end", "plate/side/edge.left"]}
+    return plate(step("fillet", "soft", edges=[edge], radius="1 mm"))
+
+
+UNEVEN = neutral().with_(shrinkage_xy=0.6, shrinkage_z=0.2)
+
+
+@pytest.mark.parametrize("lens", ["sent", "expected"])
+@pytest.mark.parametrize("which", ["rounded", "queen-case", "feeder-cap"])
+def test_what_is_stretched_for_shrinkage_is_as_solid_as_before(which: str, lens: str) -> None:
+    """Its volume follows from that of the part; the kernel measures splines less well."""
+    demo = TOP / "demo" / f"{which}.schablone"
+    design = rounded() if which == "rounded" else read_design(demo)
+    built = rebuild(design, design.seen(lens, UNEVEN))
+    assert not built.problems
+    assert lens == "expected" or all(body.stretched for body in built.bodies.values())
+    found = solid_parts(built)
+    assert found.holds, found.why
+
+
+def test_where_the_kernel_fails_at_stretching_triangles_are_sent_and_the_rest_is_told(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    def fails(*_: object) -> None:
+        raise ValueError("no")
+
+    monkeypatch.setattr(occ_stretched, "stretched", fails)
+    design = rounded()
+    built = rebuild(design, design.seen("sent", UNEVEN))
+    assert not built.problems
+    pieces = pieces_of(design, built, ".stl")
+    mesh = trimesh.load(io.BytesIO(export(pieces, "a.stl")), file_type="stl")
+    assert mesh.is_watertight
+    assert mesh.volume == pytest.approx(built.figures["part"].volume, rel=1e-5)
+    with pytest.raises(SchabloneError, match="cannot be written as a solid"):
+        export(pieces, "a.step")
+    found = solid_parts(built)
+    assert not found.holds
+    assert "cannot be made as a solid" in found.why

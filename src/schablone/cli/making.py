@@ -202,11 +202,12 @@ _SAYS = {
 
 
 def parts_of(built: Rebuilt) -> list[dict[str, Any]]:
-    """Figures of each part, measured on the kernel's solid."""
+    """Figures of each part, measured on the kernel's solid; of what is stretched, on the solid
+    before that."""
     parts = []
     for name, body in built.bodies.items():
-        solid = body.solid()
-        figures = solid.figures
+        solid = body.drawn()
+        figures = solid.figures if body.stretched is None else body.figures()
         faces, edges = solid.counts()
         parts.append(
             {

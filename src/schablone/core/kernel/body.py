@@ -67,6 +67,10 @@ class Body:
             return self.stretched.made
         return self.made or occ.solid_of(self.prisms)
 
+    def drawn(self) -> Solid:
+        """The solid before it is stretched, which has as many faces and edges, and their names."""
+        return self.stretched.solid if self.stretched is not None else self.solid()
+
     def is_sound(self) -> bool:
         """Whether it encloses a volume. Prisms do by construction; a sheet where its bends go on
         into its panels, a kernel solid is looked at."""
@@ -75,7 +79,7 @@ class Body:
         if self.folded is not None:
             return joints_agree(self.folded)
         if self.stretched is not None:
-            return self.stretched.solid.is_closed()
+            return self.drawn().is_closed()
         return self.made is not None and self.made.is_closed()
 
     def mesh(self, tolerance: float = FINE) -> Mesh:
@@ -175,8 +179,7 @@ class Body:
             return set().union(*(prism.names() for prism in self.prisms))
         if self.folded is not None:
             return self.folded.names()
-        whole = self.stretched.solid if self.stretched is not None else self.solid()
-        return set(whole.names)
+        return set(self.drawn().names)
 
 
 @dataclass(frozen=True, slots=True)

@@ -25,7 +25,7 @@ from .solids import Solid, is_free
 
 #: By what share the volume of a solid that was stretched may differ from what it must be: so well
 #: is it measured on rational surfaces.
-_VOLUME = 1e-4
+VOLUME = 1e-4
 #: How far chords may be off, mm, where only areas before and after are compared.
 _FOR_AREAS = 0.05
 
@@ -59,9 +59,7 @@ class Stretched:
     def figures(self) -> Figures:
         """Its figures, from those of the solid: exact, but for the surface of curved faces, which
         grow as their triangles do."""
-        if any(
-            abs(abs(value) - round(abs(value))) > 1e-12 for row in self.motion.rows for value in row
-        ):
+        if any(abs(value - round(value)) > 1e-12 for row in self.motion.rows for value in row):
             return self.made.figures  # its box is none of the box before
         before = self.solid.figures
         ends = [self._there(corner) for corner in before.bounds]
@@ -100,7 +98,7 @@ class Stretched:
                 if not isinstance(error, ValueError) and not is_kernel_failure(error):
                     raise
                 continue
-            if found is not None and abs(found.figures.volume - must) <= _VOLUME * must:
+            if found is not None and abs(found.figures.volume - must) <= VOLUME * must:
                 return found if self.motion.is_nothing else moved(found, self.motion)
         raise ValueError(
             "stretched for shrinkage, it does not come to the volume that it must have"
