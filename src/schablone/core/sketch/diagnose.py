@@ -13,6 +13,7 @@ from .formula_curve import ChebyshevCurve
 from .solve import solve
 from .sparse import scipy
 from .system import CannotHold, System
+from .variables import dense
 
 Floats = NDArray[np.float64]
 
@@ -52,16 +53,16 @@ def diagnose(system: System, x: Floats) -> Diagnosis:
     in line, say) the rank may be below that of its neighbours, and is the one that is reported.
     """
     _, jac = system.linearised(x)
-    dense = jac.toarray()
-    norms = np.linalg.norm(dense, axis=1)
-    dense = dense / np.where(norms > 0, norms, 1.0)[:, None]
+    slopes = dense(jac)
+    norms = np.linalg.norm(slopes, axis=1)
+    slopes = slopes / np.where(norms > 0, norms, 1.0)[:, None]
     motions: list[Floats] = []
     dependent: list[int] = []
     columns = system.columns
     for cluster in np.unique(system.cluster_of_column):
         cols = np.flatnonzero(system.cluster_of_column == cluster)
         rows = np.flatnonzero(system.cluster_of_row == cluster)
-        part = dense[np.ix_(rows, cols)]
+        part = slopes[np.ix_(rows, cols)]
         basis, rank = _null_space(part)
         for vector in _sparse_basis(basis).T:
             whole = np.zeros(len(x))

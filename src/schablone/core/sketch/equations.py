@@ -9,7 +9,7 @@ digit.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,6 +25,15 @@ def wrapped(angle: Floats) -> Floats:
     return angle - 2 * np.pi * np.round(angle / (2 * np.pi))
 
 
+def _columns(parts: Sequence[Floats]) -> Floats:
+    """Columns side by side; of a few short ones it takes a third of the time of ``numpy.stack``,
+    and a sketch asks thousands of times."""
+    found = np.empty((len(parts[0]), len(parts)))
+    for number, part in enumerate(parts):
+        found[:, number] = part
+    return found
+
+
 def linear(x: Floats, c: Floats) -> tuple[Floats, Floats]:
     """Σ c·x."""
     return np.einsum("ij,ij->i", x, c), c
@@ -38,7 +47,7 @@ def apart(x: Floats, s: Floats) -> tuple[Floats, Floats]:
     ux = np.where(d > _TINY, dx / np.maximum(d, _TINY), 1.0)
     uy = np.where(d > _TINY, dy / np.maximum(d, _TINY), 0.0)
     value = d - s[:, 0] * x[:, 4] - s[:, 1] * x[:, 5]
-    return value, np.stack([-ux, -uy, ux, uy, -s[:, 0], -s[:, 1]], 1)
+    return value, _columns([-ux, -uy, ux, uy, -s[:, 0], -s[:, 1]])
 
 
 def side(x: Floats, s: Floats) -> tuple[Floats, Floats]:
@@ -51,8 +60,8 @@ def side(x: Floats, s: Floats) -> tuple[Floats, Floats]:
     h = tx * wy - ty * wx  # to the left
     along = (tx * wx + ty * wy) / length
     # Turning the line about its start by dφ moves the foot; n = (−ty, tx) is its left normal.
-    jac = np.stack(
-        [ty * (1 - along), -tx * (1 - along), ty * along, -tx * along, -ty, tx, np.zeros_like(h)], 1
+    jac = _columns(
+        [ty * (1 - along), -tx * (1 - along), ty * along, -tx * along, -ty, tx, np.zeros_like(h)]
     )
     jac *= s[:, :1]
     jac[:, 6] = -s[:, 1]
@@ -78,7 +87,7 @@ def along(x: Floats, s: Floats) -> tuple[Floats, Floats]:
     tx, ty = ux / length, uy / length
     value = tx * wx + ty * wy
     gx, gy = (wx - value * tx) / length, (wy - value * ty) / length
-    return value, np.stack([-gx, -gy, gx, gy, -tx, -ty, tx, ty], 1)
+    return value, _columns([-gx, -gy, gx, gy, -tx, -ty, tx, ty])
 
 
 def turn(x: Floats, s: Floats) -> tuple[Floats, Floats]:
@@ -89,7 +98,7 @@ def turn(x: Floats, s: Floats) -> tuple[Floats, Floats]:
     vv = np.maximum(vx * vx + vy * vy, _TINY)
     value = wrapped(np.arctan2(vy, vx) - np.arctan2(uy, ux) + s[:, 0])
     gux, guy, gvx, gvy = uy / uu, -ux / uu, -vy / vv, vx / vv
-    return value * s[:, 1], np.stack([-gux, -guy, gux, guy, -gvx, -gvy, gvx, gvy], 1) * s[:, 1:2]
+    return value * s[:, 1], _columns([-gux, -guy, gux, guy, -gvx, -gvy, gvx, gvy]) * s[:, 1:2]
 
 
 def direction(x: Floats, s: Floats) -> tuple[Floats, Floats]:
@@ -98,7 +107,7 @@ def direction(x: Floats, s: Floats) -> tuple[Floats, Floats]:
     uu = np.maximum(ux * ux + uy * uy, _TINY)
     value = wrapped(np.arctan2(uy, ux) + s[:, 0])
     gx, gy = -uy / uu, ux / uu
-    return value * s[:, 1], np.stack([-gx, -gy, gx, gy], 1) * s[:, 1:2]
+    return value * s[:, 1], _columns([-gx, -gy, gx, gy]) * s[:, 1:2]
 
 
 def equal_length(x: Floats, s: Floats) -> tuple[Floats, Floats]:
@@ -118,7 +127,7 @@ def arc_length(x: Floats, s: Floats) -> tuple[Floats, Floats]:
     aa, bb = np.maximum(ax * ax + ay * ay, _TINY), np.maximum(bx * bx + by * by, _TINY)
     r = x[:, 6]
     gax, gay, gbx, gby = r * ay / aa, -r * ax / aa, -r * by / bb, r * bx / bb
-    return r * sweep, np.stack([-gax - gbx, -gay - gby, gax, gay, gbx, gby, sweep], 1)
+    return r * sweep, _columns([-gax - gbx, -gay - gby, gax, gay, gbx, gby, sweep])
 
 
 def by_complex_step(

@@ -24,6 +24,7 @@ from numpy.typing import NDArray
 
 from .sparse import scipy
 from .system import System
+from .variables import FEW, dense
 
 if TYPE_CHECKING:
     from scipy.sparse import csr_matrix
@@ -38,7 +39,8 @@ GOOD = 1e-9
 _MOST_STEPS = 40
 #: After so many steps without an end, steps are worked out more carefully.
 _PLAIN_STEPS = 12
-_DENSE = 90
+#: Where so many careful steps do not even halve what is off, no end is near.
+_SLOW_STEPS = 8
 _SMALLEST_SHARE = 1 / 256
 #: How far a step of the continuation may go from its first, straight part.
 _MOST_BEND = 0.35
@@ -124,7 +126,7 @@ def newton(
         x, residual, jac, norms = trial, fresh, fresh_jac, fresh_norms
         if near_since >= 2:
             break
-        if towards is None and steps >= _PLAIN_STEPS and jac.shape[0] <= _DENSE:
+        if towards is None and steps >= _PLAIN_STEPS and jac.shape[0] <= FEW:
             return _carefully(system, x, cheap, tolerance, size, steps, begun, first)
     worst = float(np.abs(residual).max())
     return Solution(x, worst <= GOOD * size, residual, 1.0, steps, _bend(begun, first, x))
@@ -147,11 +149,15 @@ def _carefully(
     """
     columns, root = system.columns, np.sqrt(cheap)
     residual, jac = system.linearised(x)
+    norms: list[float] = []
     for _ in range(_MOST_STEPS):
         norm = float(np.linalg.norm(residual))
+        norms.append(norm)
+        if len(norms) > _SLOW_STEPS and norm > norms[-1 - _SLOW_STEPS] / 2:
+            break
         if np.abs(residual).max() <= tolerance:
             break
-        delta = root * np.linalg.lstsq(jac.toarray() * root, -residual, rcond=1e-12)[0]
+        delta = root * np.linalg.lstsq(dense(jac) * root, -residual, rcond=1e-12)[0]
         for share in (1.0, 0.5, 0.1, 0.01):
             trial = x.copy()
             trial[columns] += _held(share * delta, size)
@@ -182,24 +188,23 @@ def _norms(residual: Floats, clusters: NDArray[np.integer], count: int) -> Float
     return found
 
 
-def _solve_rows(jac: csr_matrix, cheap: Floats, damping: Floats, right: Floats) -> Floats:
+def _solve_rows(jac: Floats | csr_matrix, cheap: Floats, damping: Floats, right: Floats) -> Floats:
     """(J C Jᵀ + diag(λ)) y = right; dense where small, sparse where large."""
     rows = jac.shape[0]
-    if rows <= _DENSE:
-        dense = jac.toarray()
-        gram = (dense * cheap) @ dense.T
-        scale = max(float(gram.diagonal().max()), 1e-12)
-        gram[np.diag_indices(rows)] += damping * scale
+    if isinstance(jac, np.ndarray):
+        product = (jac * cheap) @ jac.T
+        scale = max(float(product.diagonal().max()), 1e-12)
+        product[np.diag_indices(rows)] += damping * scale
         try:
             dense_ = scipy().dense
             held: Floats = dense_.cho_solve(
-                dense_.cho_factor(gram, check_finite=False), right, check_finite=False
+                dense_.cho_factor(product, check_finite=False), right, check_finite=False
             )
             return held
         except np.linalg.LinAlgError:  # which SciPy raises too
-            gram[np.diag_indices(rows)] += 1e-9 * scale
-            found: Floats = np.linalg.lstsq(gram, right, rcond=None)[0]
-            return found
+            product[np.diag_indices(rows)] += 1e-9 * scale
+            found = np.linalg.lstsq(product, right, rcond=None)[0]
+            return np.asarray(found, dtype=float)
     # J C Jᵀ, on the arrays themselves: for matrices of this size scipy's operators cost more than
     # the numbers.
     splu = scipy().solving.splu

@@ -37,6 +37,17 @@ Ints = NDArray[np.int64]
 
 _RIGHT = math.pi / 2
 
+#: Up to so many equations, arrays are quicker than sparse matrices.
+FEW = 90
+
+
+def dense(derivatives: Floats | csr_matrix) -> Floats:
+    """Derivatives as an array, whichever way they are kept."""
+    if isinstance(derivatives, np.ndarray):
+        return derivatives
+    array: Floats = derivatives.toarray()
+    return array
+
 
 class CannotHold(ValueError):
     """A constraint or dimension that does not make sense: ``name`` says which."""
@@ -290,9 +301,8 @@ class Equations:
         count = len(self.columns)
         # Where each derivative goes in the sparse matrix: worked out once, since only the numbers
         # change.
-        flat, self._slots = np.unique(
-            self._kept_rows * max(count, 1) + self._kept_cols, return_inverse=True
-        )
+        self._flat = self._kept_rows * max(count, 1) + self._kept_cols
+        flat, self._slots = np.unique(self._flat, return_inverse=True)
         self._indices = (flat % max(count, 1)).astype(np.int32)
         self._starts = np.searchsorted(flat, np.arange(self.rows + 1) * max(count, 1)).astype(
             np.int32
@@ -321,8 +331,9 @@ class Equations:
         found[mask] = eq.wrapped(found[mask] / self.size) * self.size
         return found
 
-    def linearised(self, x: Floats) -> tuple[Floats, csr_matrix]:
-        """Residuals and their derivatives by the free variables, (rows, free)."""
+    def linearised(self, x: Floats) -> tuple[Floats, Floats | csr_matrix]:
+        """Residuals and their derivatives by the free variables, (rows, free): an array where there
+        are up to :data:`FEW` rows, sparse where there are more."""
         self.looks += 1
         found = np.empty(self.rows)
         data = []
@@ -334,8 +345,12 @@ class Equations:
         if self._angular.any():
             found = self._wrapped(found)
         values = np.concatenate(data)[self._kept] if data else np.zeros(0)
-        summed = np.bincount(self._slots, values, len(self._indices)) if data else values
+        count = len(self.columns)
+        if self.rows <= FEW:
+            slopes: Floats = np.bincount(self._flat, values, self.rows * count).astype(float)
+            return found, slopes.reshape(self.rows, count)
+        summed = np.bincount(self._slots, values, len(self._indices))
         sparse = scipy().sparse.csr_matrix(
-            (summed, self._indices, self._starts), shape=(self.rows, len(self.columns))
+            (summed, self._indices, self._starts), shape=(self.rows, count)
         )
         return found, sparse
