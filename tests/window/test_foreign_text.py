@@ -154,6 +154,9 @@ def test_of_a_design_on_every_place_and_page(qtbot, window, stem) -> None:
     QApplication.processEvents()
     assert "192.0.2.1" in words.page.toPlainText()  # letter for letter
     assert not all_rich()
+    words.compare_with((plate(), MARKUP))
+    assert words.page.toPlainText().count("192.0.2.1") > 10
+    assert not all_rich()
     words.close()
 
 

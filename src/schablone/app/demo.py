@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from ..core.markup import Marked, ours
+
 _TOP = Path(__file__).resolve().parents[3]
 
 
@@ -17,7 +19,7 @@ def demo_design(name: str) -> Path:
     return _TOP / "demo" / f"{name}.schablone"
 
 
-def manual_pages() -> dict[str, str]:
+def manual_pages() -> dict[str, Marked]:
     """Title and Markdown text of each page of the manual, in the order in which it is read."""
     pages = {}
     for name in (
@@ -37,5 +39,5 @@ def manual_pages() -> dict[str, str]:
         path = _TOP / "docs" / f"{name}.md"
         if path.exists():
             text = path.read_text("utf8")
-            pages[text.splitlines()[0].removeprefix("# ").strip()] = text
+            pages[text.splitlines()[0].removeprefix("# ").strip()] = ours(text)
     return pages

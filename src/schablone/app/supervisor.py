@@ -1,5 +1,9 @@
 """Whether a process that has work to do still works: its processor time goes on, or that of its
-children."""
+children.
+
+That is its beat. A beat that the process sent by itself would stop while the geometry kernel is at
+work, for seconds, since that holds the interpreter; this one goes on exactly as long as it works.
+"""
 
 from __future__ import annotations
 

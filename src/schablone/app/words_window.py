@@ -11,6 +11,7 @@ from ..core.design import Design
 from ..core.design.compare import comparison_text
 from ..core.design.file import SUFFIX
 from ..core.design.text import design_text
+from ..core.markup import Marked
 from ..core.problem import SchabloneError
 from .reading import read_file
 from .session import Session
@@ -65,7 +66,7 @@ class WordsWindow(QWidget):
         session.changed.connect(self.refresh)
         self.refresh()
 
-    def text(self) -> str:
+    def text(self) -> Marked:
         """What is shown, in Markdown."""
         design, process = self.session.design, self.session.process
         if self.other is None:

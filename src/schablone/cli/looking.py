@@ -162,7 +162,8 @@ def sketch(options: argparse.Namespace) -> int:
 def text(options: argparse.Namespace) -> int:
     """The design in words."""
     from ..core.design.rebuild import rebuild
-    from ..core.design.text import as_html, design_text
+    from ..core.design.text import design_text
+    from ..core.markup import as_html
 
     def one(file: Path) -> tuple[int, Any]:
         design, process, known = opened(file, options)

@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt, QUrl, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QTextBrowser, QVBoxLayout, QWidget
 
+from ...core.markup import html_of
 from ..demo import demo_designs, manual_pages
 from ..session import Session
 from ..theme import theme
@@ -85,8 +86,6 @@ class LearnPlace(QWidget):
 
     def show_page(self, title: str) -> None:
         """Show one page."""
-        import markdown  # the manual is rarely the first thing that is looked at
-
         self._shown = True
         for name, found in self.buttons.items():
             restyle(found, chosen=name == title)
@@ -96,9 +95,7 @@ class LearnPlace(QWidget):
             f"color:{theme().ink};background:{theme().chip}}} a {{color:{theme().madder}}} p, "
             f"li {{line-height:140%}}"
         )
-        self.browser.setHtml(
-            markdown.markdown(self.pages[title], extensions=["tables", "fenced_code"])
-        )
+        self.browser.setHtml(html_of(self.pages[title]))
 
     def _follow(self, url: QUrl) -> None:
         name = Path(url.path()).stem

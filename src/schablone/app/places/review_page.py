@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
+from markupsafe import Markup
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QSize, Signal
 from PySide6.QtGui import QPixmap, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
@@ -41,7 +42,7 @@ class ReviewPage(QWidget):
         super().__init__()
         self.session, self.findings, self.ranged = session, findings, ranged
         self.parts: Callable[[], list[ShownPart]] = list
-        self._pictured: tuple[tuple[str, ...], str] = ((), "")
+        self._pictured: tuple[tuple[str, ...], Markup] = ((), Markup(""))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
@@ -77,15 +78,16 @@ class ReviewPage(QWidget):
         )  # fmt: skip
         self.page.show_markdown(text, f"Review of {design.name}", self._picture())
 
-    def _picture(self) -> str:
+    def _picture(self) -> Markup:
         """The parts on the screen, as HTML that needs no other file."""
         parts = self.parts()
         keys = tuple(part.key for part in parts)
         if parts and keys != self._pictured[0]:
             data, wide, high = _png(small_picture(parts, _PICTURE)), *_PICTURE.toTuple()
-            shown = f'<img width="{wide}" height="{high}" alt="the part" src="data:image/png;base64'
-            self._pictured = keys, f'<p>{shown},{data}"></p>'
-        return self._pictured[1] if parts else ""
+            image = Markup('<p><img width="{}" height="{}" alt="the part" src="{}"></p>')
+            shown = image.format(wide, high, f"data:image/png;base64,{data}")
+            self._pictured = keys, shown
+        return self._pictured[1] if parts else Markup("")
 
     def _print(self) -> None:
         self.page.print_dialog()

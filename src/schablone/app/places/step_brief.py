@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QFont, QFontMetricsF, QMouseEvent, QPainter, Q
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ...core.design import edit as edits
-from ...core.design.text import said_piece
+from ...core.design.text import plain_piece
 from ...core.steps import Step
 from ...core.steps.drawn import say_drawing
 from ...core.steps.sentence import ChoicePiece, FormulaPiece, SentencePiece, Words
@@ -39,7 +39,7 @@ def brief_of(step: Step) -> list[Run]:
     for piece in first:
         if isinstance(piece, FormulaPiece):
             runs.append(Run(str(edits.get_path(step, piece.path)), piece.path))
-        elif said := said_piece(piece, step, typed=str):
+        elif said := plain_piece(piece, step):
             runs.append(Run(said))
     if isinstance(step, Sketch):
         last = runs.pop() if runs and not runs[-1].path else Run("")

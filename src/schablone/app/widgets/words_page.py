@@ -4,26 +4,29 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from markupsafe import Markup
 from PySide6.QtPrintSupport import QPrintDialog, QPrinter
 from PySide6.QtWidgets import QFileDialog, QTextBrowser
 
-from ...core.design.text import as_html
 from ...core.files import with_suffix
+from ...core.markup import Marked, as_html, html_of
 from ...core.whole_files import write_whole
 from ..theme import theme
 
+_NO_PICTURES = Markup("")
+
 
 class WordsPage(QTextBrowser):
-    """Shows Markdown as :func:`as_html` sets it; links lead nowhere by themselves. ``pictures`` is
-    HTML of Schablone's own that stands above the words."""
+    """Shows Markdown as :func:`as_html` sets it, and takes no text that may be somebody else's;
+    links lead nowhere by themselves. ``pictures`` is HTML that stands above the words."""
 
     def __init__(self, said: str) -> None:
         super().__init__()
         self.setOpenExternalLinks(False)
         self.setAccessibleName(said)
-        self.markdown, self.title, self.pictures = "", "", ""
+        self.markdown, self.title, self.pictures = Marked(""), "", Markup("")
 
-    def show_markdown(self, text: str, title: str, pictures: str = "") -> None:
+    def show_markdown(self, text: Marked, title: str, pictures: Markup = _NO_PICTURES) -> None:
         """Show a text; where one had read to is kept."""
         if (text, title, pictures) == (self.markdown, self.title, self.pictures):
             return
@@ -38,13 +41,14 @@ class WordsPage(QTextBrowser):
             "li { margin-bottom: 5px; } td, th { padding: 4px 12px 4px 0; text-align: left; }"
         )
         self.document().setDocumentMargin(22)
-        body = as_html(text, title).partition("<body>")[2].partition("</body>")[0]
-        self.setHtml(f"<body>{pictures}{body}</body>")
+        body = html_of(text)
+        self.setHtml(Markup("<body>{}{}</body>").format(pictures, body))
         self.verticalScrollBar().setValue(at)
 
-    def html(self) -> str:
+    def html(self) -> Markup:
         """The page as one HTML file."""
-        return as_html(self.markdown, self.title).replace("<body>", f"<body>{self.pictures}", 1)
+        page = as_html(self.markdown, self.title)
+        return page.replace(Markup("<body>"), Markup("<body>") + self.pictures, 1)
 
     def save_dialog(self, name: str) -> Path | None:
         """Ask where to save it; None where nobody wants to."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ..markup import Marked, as_typed, code, code_in_a_cell, marked, page_of, table_head, table_row
 from ..process.model import Process
 from ..quantity import COUNT, TRUTH, ZERO, Quantity, say
 from .evaluate import table_of
@@ -65,11 +66,11 @@ def _apart(first: Quantity | None, second: Quantity | None) -> bool:
 
 @dataclass(frozen=True, slots=True)
 class ChangedText:
-    """A step or check in two designs, in words; empty where a design does not have it."""
+    """A step or check in two designs, in Markdown; empty where a design does not have it."""
 
     name: str
-    first: str
-    second: str
+    first: Marked
+    second: Marked
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,7 +94,7 @@ def compare(first: Design, second: Design, process: Process) -> Comparison:
     """All that differs. Steps and checks go by their names; ``order`` says that the steps both have
     come in another order."""
     both = [
-        {step.name: "\n".join(told_step(step, design)) for step in design.steps}
+        {step.name: Marked("; ").join(told_step(step, design)) for step in design.steps}
         for design in (first, second)
     ]
     common = [
@@ -101,8 +102,8 @@ def compare(first: Design, second: Design, process: Process) -> Comparison:
         for design in (first, second)
     ]
     holds = [
-        {check.name: check.formula for check in design.checks}
-        | ({"least gap": design.least_gap} if design.least_gap else {})
+        {check.name: code(check.formula) for check in design.checks}
+        | ({"least gap": code(design.least_gap)} if design.least_gap else {})
         for design in (first, second)
     ]
     return Comparison(
@@ -118,49 +119,31 @@ def compare(first: Design, second: Design, process: Process) -> Comparison:
         ),
         _changed(
             *(
-                {one.name: "\n".join(told_stencil(one)) for one in design.stencils}
+                {one.name: Marked("; ").join(told_stencil(one)) for one in design.stencils}
                 for design in (first, second)
             )
         ),
     )
 
 
-def _changed(first: dict[str, str], second: dict[str, str]) -> list[ChangedText]:
-    names = dict.fromkeys([*second, *first])
-    pairs = ((name, first.get(name, ""), second.get(name, "")) for name in names)
+def _changed(first: dict[str, Marked], second: dict[str, Marked]) -> list[ChangedText]:
+    names, none = dict.fromkeys([*second, *first]), Marked("")
+    pairs = ((name, first.get(name, none), second.get(name, none)) for name in names)
     return [ChangedText(*pair) for pair in pairs if pair[1] != pair[2]]
 
 
-def comparison_text(first: Design, second: Design, process: Process, names: tuple[str, str]) -> str:
+def comparison_text(
+    first: Design, second: Design, process: Process, names: tuple[str, str]
+) -> Marked:
     """What differs between two designs, in Markdown; ``names`` say which is which."""
     found = compare(first, second, process)
-    lines = [f"# {names[0]} and {names[1]}", ""]
+    lines = [marked("# {} and {}", *names), Marked("")]
     if found.is_same:
-        return "\n".join([*lines, "Both say the same.", ""])
+        return page_of([*lines, Marked("Both say the same."), Marked("")])
     if found.sizes:
-        lines += [
-            "## Sizes",
-            "",
-            f"| size | {names[0]} | {names[1]} | change |",
-            "|---|---|---|---|",
-        ]
-        for item in found.sizes:
-            told = [
-                "not there"
-                if value is None and formula is None
-                else f"{say(value, second.units) if value is not None else 'no value'}"
-                + (
-                    f" = `{_cell(formula)}`"
-                    if formula and value is not None and formula != say(value)
-                    else ""
-                )
-                for value, formula in zip(item.values, item.formulas, strict=True)
-            ]
-            change = item.change
-            plus = "+" if change is not None and change.value > 0 else ""
-            by = f"{plus}{say(change, second.units)}" if change is not None and change.value else ""
-            lines.append(f"| **{item.name}** | {told[0]} | {told[1]} | {by} |")
-        lines.append("")
+        lines += [Marked("## Sizes"), Marked(""), *table_head(["size", *names, "change"])]
+        lines += [_size_row(item, second.units) for item in found.sizes]
+        lines.append(Marked(""))
     for heading, listed in (
         ("Bought parts", found.bought),
         ("Stencils", found.stencils),
@@ -168,17 +151,32 @@ def comparison_text(first: Design, second: Design, process: Process, names: tupl
         ("Must hold", found.checks),
     ):
         if listed:
-            lines += [f"## {heading}", ""]
+            lines += [marked("## {}", heading), Marked("")]
         for text in listed:
-            lines.append(f"**{title_of(text.name)}**")
+            lines.append(marked("**{}**", title_of(text.name)))
             for name, said in zip(names, (text.first, text.second), strict=True):
-                lines += ["", f"- {name}: {said.replace(chr(10), '; ') if said else 'not there'}"]
-            lines.append("")
+                lines += [Marked(""), marked("- {}: {}", name, said or "not there")]
+            lines.append(Marked(""))
     if found.order:
-        lines += ["The steps come in another order.", ""]
-    return "\n".join(lines)
+        lines += [Marked("The steps come in another order."), Marked("")]
+    return page_of(lines)
 
 
-def _cell(text: str | None) -> str:
-    """A formula where a bar would end the cell of a table."""
-    return (text or "").replace("|", "\\|")
+def _size_row(item: Difference, units: str) -> Marked:
+    """A size as it is in both, and by how much it differs."""
+    told = [
+        _told_size(value, formula, units)
+        for value, formula in zip(item.values, item.formulas, strict=True)
+    ]
+    change = item.change
+    plus = "+" if change is not None and change.value > 0 else ""
+    by = f"{plus}{say(change, units)}" if change is not None and change.value else ""
+    return table_row([marked("**{}**", item.name), *told, by])
+
+
+def _told_size(value: Quantity | None, formula: str | None, units: str) -> Marked:
+    if value is None:
+        return Marked("not there") if formula is None else Marked("no value")
+    if formula and formula != say(value):
+        return marked("{} = {}", say(value, units), code_in_a_cell(formula))
+    return as_typed(say(value, units))

@@ -129,7 +129,7 @@ def swap_stencil(design: Design, old: str, new: Stencil) -> tuple[Design, list[s
 
 def differences(old: Stencil, new: Stencil) -> list[str]:
     """What another version of a stencil does otherwise, in words."""
-    from .text import told_step
+    from .text import plain_step
 
     told = []
     before = {size.name: size for size in old.sizes}
@@ -146,10 +146,7 @@ def differences(old: Stencil, new: Stencil) -> list[str]:
         elif (was.low, was.high) != (size.low, size.high):
             told.append(f"{said} goes from {size.low or 'anything'} to {size.high or 'anything'}.")
     told += [f"It has no “{say_name(name)}” any more." for name in before]
-    empty = Design()
-    steps = [
-        {step.name: "; ".join(told_step(step, empty)) for step in one.steps} for one in (old, new)
-    ]
+    steps = [{step.name: plain_step(step) for step in one.steps} for one in (old, new)]
     for name, words in steps[1].items():
         if name not in steps[0]:
             told.append(f"New: {say_name(name)}, {words}.")

@@ -7,7 +7,16 @@ from typing import Any
 
 from ..bought import BoughtPart
 from ..kernel.naming import speaking_of
-from ..markup import as_typed, code, paragraphs
+from ..markup import (
+    Marked,
+    as_typed,
+    code,
+    marked,
+    page_of,
+    paragraphs,
+    table_head,
+    table_row,
+)
 from ..process.model import Process
 from ..quantity import say
 from ..reuse import Stencil
@@ -45,77 +54,79 @@ from .model import Design
 from .rebuild import StepState
 
 
-def sentence_of(step: Step, design: Design, state: StepState | None = None) -> list[str]:
+def sentence_of(step: Step, design: Design, state: StepState | None = None) -> list[Marked]:
     """The lines of a step's sentence; formulas in back-ticks, with their values where they are
     known."""
     with speaking_of(facing(design)):
         return _sentence(step, state)
 
 
-def _sentence(step: Step, state: StepState | None) -> list[str]:
+def _sentence(step: Step, state: StepState | None) -> list[Marked]:
     lines = []
     for line in step.sentence():
-        words = [said for piece in line if (said := said_piece(piece, step, state)) is not None]
+        words = [said for piece in line if (said := marked_piece(piece, step, state)) is not None]
         if words:
-            lines.append(" ".join(words))
+            lines.append(Marked(" ").join(words))
     return lines
 
 
 def plain_sentence(step: Step) -> str:
     """A step's sentence as plain text, formulas as they were typed."""
-    words = []
-    for line in step.sentence():
-        for piece in line:
-            if isinstance(piece, FormulaPiece):
-                words.append(str(get_path(step, piece.path)))
-            elif (said := said_piece(piece, step, typed=str)) is not None:
-                words.append(said)
-    return " ".join(words)
+    pieces = (plain_piece(piece, step) for line in step.sentence() for piece in line)
+    return " ".join(said for said in pieces if said is not None)
 
 
-def said_piece(
-    piece: SentencePiece,
-    step: Step,
-    state: StepState | None = None,
-    typed: Callable[[str], str] = as_typed,
-) -> str | None:
-    """One piece of a sentence in Markdown, or in plain text where ``typed`` leaves what people
-    typed as it is; None for what says nothing, as a button that adds."""
+def plain_piece(piece: SentencePiece, step: Step) -> str | None:
+    """One piece of a sentence in plain text, formulas as they were typed; None for what says
+    nothing, as a button that adds."""
     if isinstance(piece, Words):
         return piece.text
     if isinstance(piece, (ListPiece, TiesPiece)):
         return None
     value = get_path(step, piece.path)
     match piece:
-        case FormulaPiece():
-            return _said_formula(piece.path, str(value), state)
+        case FormulaPiece() | SizePiece():
+            return str(value)
         case PointsPiece():
-            return " · ".join(
-                " ".join(
-                    _said_formula(f"{piece.path}.{k}.{axis}", str(getattr(point, axis)), state)
-                    for axis in ("x", "y")
-                )
-                for k, point in enumerate(value)
-            )
+            return " · ".join(f"{point.x} {point.y}" for point in value)
         case ChoicePiece():
             return piece.options.get(value, "?")
         case EdgesPiece():
-            return "; ".join(typed(rule.words()) for rule in value) or "no edges yet"
+            return "; ".join(rule.words() for rule in value) or "no edges yet"
         case FacesPiece():
-            return "; ".join(typed(say_place(name)) for name in value) or "no face yet"
+            return "; ".join(say_place(name) for name in value) or "no face yet"
+        case TextPiece():
+            return f"“{value}”"
+    return _SAID[type(piece)](value)
+
+
+def marked_piece(piece: SentencePiece, step: Step, state: StepState | None) -> str | None:
+    """The same, marked where it is a formula, with its value where that is known, or a name."""
+    match piece:
+        case FormulaPiece():
+            return _said_formula(piece.path, str(get_path(step, piece.path)), state)
+        case PointsPiece():
+            return Marked(" · ").join(
+                Marked(" ").join(
+                    _said_formula(f"{piece.path}.{k}.{axis}", str(getattr(point, axis)), state)
+                    for axis in ("x", "y")
+                )
+                for k, point in enumerate(get_path(step, piece.path))
+            )
         case SizePiece():
-            return code(str(value))
-    said = typed(_SAID[type(piece)](value))
-    if isinstance(piece, TextPiece):
-        return f"“{said}”"
-    is_strong = isinstance(piece, PartPiece | StepPiece) and typed is as_typed
-    return f"*{said}*" if is_strong else said
+            return code(str(get_path(step, piece.path)))
+    said = plain_piece(piece, step)
+    if said is not None and isinstance(piece, PartPiece | StepPiece):
+        return marked("*{}*", said)
+    return said
 
 
-def _said_formula(path: str, formula: str, state: StepState | None) -> str:
+def _said_formula(path: str, formula: str, state: StepState | None) -> Marked:
     value = state.values.get(path) if state else None
     shown = say(value) if value else ""
-    return code(formula) + (f" ({shown})" if shown and shown != formula else "")
+    if shown and shown != formula:
+        return marked("{} ({})", code(formula), shown)
+    return code(formula)
 
 
 _SAID: dict[type, Callable[[Any], str]] = {
@@ -132,19 +143,25 @@ _SAID: dict[type, Callable[[Any], str]] = {
 }
 
 
-def told_step(
-    step: Step, design: Design, state: StepState | None = None, note: Callable[[str], str] = str
-) -> list[str]:
-    """A step in words, with its condition, its note (``note`` says it), and whether it is switched
-    off."""
-    lines = sentence_of(step, design, state) or [""]
+def told_step(step: Step, design: Design, state: StepState | None = None) -> list[Marked]:
+    """A step in words, with its condition, its note, and whether it is switched off."""
+    lines = sentence_of(step, design, state) or [Marked("")]
     if step.when:
-        lines.append(f"Made only if {code(step.when)}.")
+        lines.append(marked("Made only if {}.", code(step.when)))
     if not step.on:
-        lines.append("Switched off.")
+        lines.append(Marked("Switched off."))
     if step.note:
-        lines.append(note(step.note))
+        lines.append(as_typed(step.note))
     return lines
+
+
+def plain_step(step: Step) -> str:
+    """The same on one line of plain text."""
+    told = [plain_sentence(step)]
+    told += [f"made only if {step.when}"] if step.when else []
+    told += [] if step.on else ["switched off"]
+    told += [step.note] if step.note else []
+    return "; ".join(told)
 
 
 def title_of(name: str) -> str:
@@ -153,98 +170,121 @@ def title_of(name: str) -> str:
     return words[:1].upper() + words[1:]
 
 
-def told_bought(part: BoughtPart) -> str:
+def told_bought(part: BoughtPart) -> Marked:
     """A bought part in words: what it is, its dimensions, what it needs."""
     told = [as_typed(part.said)]
-    told += [
-        f"{say_name(d.name)} {code(d.formula)}{f' ± {d.tolerance:g} mm' if d.tolerance else ''}"
-        for d in part.dimensions
-    ]
+    for d in part.dimensions:
+        within = marked(" ± {:g} mm", d.tolerance) if d.tolerance else Marked("")
+        told.append(marked("{} {}{}", say_name(d.name), code(d.formula), within))
     fields = type(part.outline).model_fields
     told += [
-        f"{name} {code(str(getattr(part.outline, name)))}"
+        marked("{} {}", name, code(str(getattr(part.outline, name))))
         for name in ("length", "width", "diameter", "height")
         if name in fields
     ]
     for what, listed in (("anchors", part.anchors), ("holes", part.holes), ("ports", part.ports)):
         if listed:
-            told.append(f"{what}: {', '.join(say_name(one.name) for one in listed)}")
-    return "; ".join(told)
+            told.append(marked("{}: {}", what, ", ".join(say_name(one.name) for one in listed)))
+    return Marked("; ").join(told)
 
 
-def told_stencil(stencil: Stencil) -> list[str]:
+def told_stencil(stencil: Stencil) -> list[Marked]:
     """A stencil in words: what it is, its sizes, and its steps one by one."""
-    told = [f"{as_typed(stencil.said)}, edition {as_typed(stencil.edition)}"]
-    told += [
-        f"{say_name(size.name)} {code(size.formula)}, {'open' if size.open else 'worked out'}"
-        for size in stencil.sizes
-    ]
-    told += [f"{title_of(step.name)}: {' '.join(_sentence(step, None))}" for step in stencil.steps]
+    told = [marked("{}, edition {}", stencil.said, stencil.edition)]
+    for size in stencil.sizes:
+        is_open = "open" if size.open else "worked out"
+        told.append(marked("{} {}, {}", say_name(size.name), code(size.formula), is_open))
+    for step in stencil.steps:
+        said = Marked(" ").join(_sentence(step, None))
+        told.append(marked("{}: {}", title_of(step.name), said))
     return told
 
 
 def design_text(
     design: Design, process: Process, states: dict[str, StepState] | None = None
-) -> str:
+) -> Marked:
     """The whole design in Markdown."""
-    table = table_of(design, process)
-    lines = [f"# {as_typed(design.name)}", ""]
+    lines = [marked("# {}", design.name), Marked("")]
     if design.note:
-        lines += [paragraphs(design.note), ""]
-    lines += [
-        f"Made by: {as_typed(process.name)}. Lengths in millimetres unless a unit is given.",
-        "",
-        "## Sizes",
-        "",
-    ]
+        lines += [paragraphs(design.note), Marked("")]
+    made_by = marked("Made by: {}.", process.name)
+    lines.append(made_by + Marked(" Lengths in millimetres unless a unit is given."))
+    lines += [Marked(""), *_told_sizes(design, process), *_told_table(design)]
+    lines += [*_told_shelf(design), *_told_steps(design, process, states), *_told_checks(design)]
+    return page_of([*lines, Marked("")])
+
+
+def _told_sizes(design: Design, process: Process) -> list[Marked]:
+    lines = [Marked("## Sizes"), Marked("")]
+    table = table_of(design, process)
     group = None
     for size in design.sizes:
         if size.group != group:
             group = size.group
-            lines += (
-                ["", f"### {as_typed(group)}", ""]
-                if group and lines[-1]
-                else [f"### {as_typed(group)}", ""]
-                if group
-                else []
-            )
+            if group:
+                lines += [Marked("")] if lines[-1] else []
+                lines += [marked("### {}", group), Marked("")]
         cell = table.cells.get(size.name)
         value = say(cell.wanted, size.units or design.units) if cell else "no value"
         formula = design.formula_of(size)
-        shown = f" = {code(formula)}" if formula != value else ""
+        shown = marked(" = {}", code(formula)) if formula != value else Marked("")
         limits = _limits_text(size.low, size.high, size.policy)
-        tail = ". ".join(as_typed(text) for text in (limits, size.note) if text)
-        lines.append(
-            f"- **{size.name}** is {value}{shown} "
-            f"({role_of(size, formula)}){'; ' + tail if tail else ''}"
-        )
-    if design.table.rows:
-        lines += ["", "## Size table", "", f"| variant | {' | '.join(design.table.columns)} |"]
-        lines.append("|---" * (len(design.table.columns) + 1) + "|")
-        for row in design.table.rows:
-            shown = as_typed(row.name)
-            name = f"**{shown}** (in force)" if row.name == design.table.current else shown
-            lines.append(
-                f"| {name} | "
-                f"{' | '.join(as_typed(row.cells.get(c, '')) for c in design.table.columns)} |"
-            )
+        tail = Marked(". ").join(as_typed(text) for text in (limits, size.note) if text)
+        line = marked("- **{}** is {}{} ({})", size.name, value, shown, role_of(size, formula))
+        lines.append(line + (marked("; {}", tail) if tail else Marked("")))
+    return lines
+
+
+def _told_table(design: Design) -> list[Marked]:
+    if not design.table.rows:
+        return []
+    columns = design.table.columns
+    lines = [Marked(""), Marked("## Size table"), Marked("")]
+    lines += table_head(["variant", *columns])
+    for row in design.table.rows:
+        is_chosen = row.name == design.table.current
+        name = marked("**{}** (in force)" if is_chosen else "{}", row.name)
+        lines.append(table_row([name, *(row.cells.get(column, "") for column in columns)]))
+    return lines
+
+
+def _told_shelf(design: Design) -> list[Marked]:
+    """What was bought and what was put in."""
+    lines = []
     if design.bought:
-        lines += ["", "## Bought parts", ""]
-        lines += [f"- **{part.name}**: {told_bought(part)}" for part in design.bought]
+        lines += [Marked(""), Marked("## Bought parts"), Marked("")]
+        lines += [marked("- **{}**: {}", part.name, told_bought(part)) for part in design.bought]
     if design.stencils:
-        lines += ["", "## Stencils", ""]
+        lines += [Marked(""), Marked("## Stencils"), Marked("")]
         for stencil in design.stencils:
             first, *rest = told_stencil(stencil)
-            lines += [f"- **{stencil.name}**: {first}", *(f"    - {line}" for line in rest)]
-    lines += ["", "## Steps", ""]
+            lines.append(marked("- **{}**: {}", stencil.name, first))
+            lines += [marked("    - {}", line) for line in rest]
+    return lines
+
+
+def _told_steps(
+    design: Design, process: Process, states: dict[str, StepState] | None
+) -> list[Marked]:
+    lines = [Marked(""), Marked("## Steps"), Marked("")]
     group = ""
     for number, step in enumerate(design.steps, 1):
         if step.group != group:
             group = step.group
-            lines += ["", f"### {as_typed(group)}", ""] if group else [""]
-        first, *rest = told_step(step, design, states.get(step.name) if states else None, as_typed)
-        lines.append(f"{number}. **{title_of(step.name)}**: {first}")
-        lines += [f"   {line}" for line in rest]
+            lines.append(Marked(""))
+            lines += [marked("### {}", group), Marked("")] if group else []
+        first, *rest = told_step(step, design, states.get(step.name) if states else None)
+        lines.append(marked("{}. **{}**: {}", number, title_of(step.name), first))
+        lines += [marked("   {}", line) for line in rest]
+    number = len(design.steps)
+    for words in _treatments(design, process):
+        number += 1
+        lines.append(marked("{}. Before it is sent, {}.", number, words))
+    return lines
+
+
+def _treatments(design: Design, process: Process) -> list[str]:
+    """What is done to the parts at the end, for the machine."""
     treatments = {
         "print": [
             (design.scale_for_shrinkage, "the whole part is scaled for the machine's shrinkage"),
@@ -265,17 +305,18 @@ def design_text(
             ),
         ],
     }
-    number = len(design.steps)
-    for on, words in treatments.get(process.family, []):
-        if on:
-            number += 1
-            lines.append(f"{number}. Before it is sent, {words}.")
-    if design.checks or design.least_gap:
-        lines += ["", "## Must hold", ""]
-        if design.least_gap:
-            lines.append(f"- What does not touch is {code(design.least_gap)} apart at least.")
-        lines += [f"- {as_typed(check.name)}: {code(check.formula)}" for check in design.checks]
-    return "\n".join(lines) + "\n"
+    return [words for on, words in treatments.get(process.family, []) if on]
+
+
+def _told_checks(design: Design) -> list[Marked]:
+    if not (design.checks or design.least_gap):
+        return []
+    lines = [Marked(""), Marked("## Must hold"), Marked("")]
+    if design.least_gap:
+        gap = code(design.least_gap)
+        lines.append(marked("- What does not touch is {} apart at least.", gap))
+    lines += [marked("- {}: {}", check.name, code(check.formula)) for check in design.checks]
+    return lines
 
 
 def _limits_text(low: str, high: str, policy: str) -> str:
@@ -285,31 +326,3 @@ def _limits_text(low: str, high: str, policy: str) -> str:
     if low and high:
         return f"from {low} to {high}, {past}"
     return f"at least {low}, {past}" if low else f"at most {high}, {past}"
-
-
-_PAGE = """<!DOCTYPE html>
-<html lang="en"><head><meta charset="utf-8"><title>{title}</title><style>
-body {{ font: 15px/1.5 "IBM Plex Sans", sans-serif; color: #23282e; max-width: 46em;
-    margin: 2.5em auto; padding: 0 1em; }}
-h1 {{ font-size: 1.7em; margin: 0 0 .6em; }} h2 {{ font-size: 1.15em; margin: 1.8em 0 .5em; }}
-h3 {{ font-size: 1em; margin: 1.2em 0 .3em; color: #5b646d; }} li {{ margin: .3em 0; }}
-code {{ font: .92em "IBM Plex Mono", monospace; background: #f1f3f4; padding: .05em .3em;
-    border-radius: 3px; }}
-table {{ border-collapse: collapse; }} td, th {{ border-bottom: 1px solid #d5dadd;
-    padding: .3em .9em .3em 0; text-align: left; }}
-@media print {{ body {{ margin: 0; max-width: none; font-size: 10.5pt; }} h2,
-    h3 {{ break-after: avoid; }} li, tr {{ break-inside: avoid; }} }}
-</style></head><body>
-{body}
-</body></html>
-"""
-
-
-def as_html(text: str, title: str) -> str:
-    """Markdown of this module as one HTML page that needs nothing else, fit to print."""
-    import html
-
-    import markdown
-
-    body = markdown.markdown(text, extensions=["tables", "sane_lists"])
-    return _PAGE.format(title=html.escape(title), body=body)

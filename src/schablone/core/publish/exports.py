@@ -13,6 +13,7 @@ from pathlib import PurePath
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from markupsafe import escape
 
 from ..kernel.folding.bend_lines import BendLine
 from ..kernel.mesh import Mesh
@@ -309,11 +310,11 @@ def drawn_svg(sheet: Sequence[Laid], of: str, box: tuple[float, float, float, fl
     notes = [
         f'  <text x="{laid.note_at[0] - x0:.3f}" y="{y1 - laid.note_at[1] + k * LINE:.3f}" '
         f'font-size="{LETTER}" '
-        f'fill="#A0A0A0">{_escape(note)}</text>'
+        f'fill="#A0A0A0">{escape(note)}</text>'
         for laid in sheet
         for k, note in enumerate(laid.notes)
     ]
-    title = _escape(of)
+    title = escape(of)
     return (
         '<?xml version="1.0" encoding="UTF-8"?>\n'
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.6f}mm" height="{height:.6f}mm" '
@@ -342,10 +343,6 @@ def _paths(region: Region, tabs: Tabs, x0: float, y1: float) -> list[str]:
         *(path_data(chain, x0, y1, closed=False) for chain in cut.chains),
         *([holes] if holes else []),
     ]
-
-
-def _escape(text: str) -> str:
-    return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
 
 
 def path_data(curves: Sequence[Curve], x0: float, y1: float, *, closed: bool = True) -> str:

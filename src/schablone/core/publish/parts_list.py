@@ -11,7 +11,7 @@ from ..bought import BoughtPart, resolved
 from ..design.model import Design, Part
 from ..design.rebuild import Rebuilt
 from ..formula import FormulaError
-from ..markup import as_typed
+from ..markup import Marked, marked, page_of, table_head, table_row
 from ..problem import Problem, SchabloneError
 from ..quantity import COUNT, plain
 
@@ -124,24 +124,22 @@ def _plain_text(text: str) -> str:
     return f"'{text}" if text[:1] in "=+-@\t\r" and text else text
 
 
-def as_markdown(rows: Sequence[ListedPart]) -> str:
+def as_markdown(rows: Sequence[ListedPart]) -> Marked:
     """The list as a table of Markdown, with sums."""
-    lines = ["| part | count | of | size | mass | price |", "|---|---|---|---|---|---|"]
+    lines = table_head(["part", "count", "of", "size", "mass", "price"])
     for row in rows:
         mass = "" if row.mass is None else f"{row.mass * row.count:.4g} g"
-        cost = "" if row.price is None else f"{row.price * row.count:.2f} {as_typed(row.currency)}"
-        lines.append(
-            f"| {as_typed(row.title)} | {row.count} | {as_typed(row.what)} | {row.size} | {mass} "
-            f"| {cost} |"
-        )
+        cost = "" if row.price is None else f"{row.price * row.count:.2f} {row.currency}"
+        lines.append(table_row([row.title, str(row.count), row.what, row.size, mass, cost]))
     total = sum(row.mass * row.count for row in rows if row.mass is not None)
     unknown = any(row.mass is None for row in rows)
-    sums = [f"In all {total:.4g} g{' and what has no mass given' if unknown else ''}."]
+    rest = " and what has no mass given" if unknown else ""
+    sums = [marked("In all {:.4g} g{}.", total, rest)]
     for currency in sorted({row.currency for row in rows if row.price is not None}):
         total_cost = sum(
             row.price * row.count
             for row in rows
             if row.price is not None and row.currency == currency
         )
-        sums.append(f"What is bought costs {total_cost:.2f} {as_typed(currency)}.")
-    return "\n".join([*lines, "", " ".join(sums)])
+        sums.append(marked("What is bought costs {:.2f} {}.", total_cost, currency))
+    return page_of([*lines, Marked(""), Marked(" ").join(sums)])

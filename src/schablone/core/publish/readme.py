@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ..design.model import Design, EditionRecord
 from ..formula.value_table import ValueTable
-from ..markup import as_typed, paragraphs
+from ..markup import Marked, as_typed, marked, page_of, paragraphs, table_head, table_row
 from ..process.model import Process
 from ..quantity import Quantity, say
 from .licences import licence_in_full, licence_name, licence_words
@@ -15,6 +15,7 @@ from .parts_list import ListedPart, as_markdown
 
 #: The drawing sheet within an edition.
 DRAWING = "drawing.pdf"
+_NONE = Marked("")
 #: What is made ready of a design without ready-made sizes.
 AS_DESIGNED = "As designed"
 
@@ -37,70 +38,64 @@ class Told:
     is_drawn: bool = False
 
 
-def readme_markdown(told: Told) -> str:
+def readme_markdown(told: Told) -> Marked:
     """Title, picture, what it is for, what to measure, what may be adjusted, ready-made files and
     those that were left out with the reason, how it was proved, editions, licence."""
-    design, table, parts = told.design, told.table, told.parts
-    publish = design.publish
-    title = design.title
-    lines = [f"# {as_typed(title)}", "", f"![{as_typed(title)}](picture.png)", ""]
+    design = told.design
+    publish, title = design.publish, design.title
+    lines = [marked("# {}", title), _NONE, marked("![{}](picture.png)", title), _NONE]
     if publish.latest:
-        lines += [f"Edition {publish.latest.number}, {publish.latest.date}.", ""]
+        latest = publish.latest
+        lines += [marked("Edition {}, {}.", latest.number, latest.date), _NONE]
     if publish.summary:
-        lines += [paragraphs(publish.summary), ""]
+        lines += [paragraphs(publish.summary), _NONE]
     if publish.measure_first:
-        lines += ["## Before you make it", "", paragraphs(publish.measure_first), ""]
-    lines += [
-        "## What you can adjust",
-        "",
-        "| size | as published | from | to | |",
-        "|---|---|---|---|---|",
-    ]
-    for item in publish.adjust:
-        value, low, high = offered(table, item.size)
-        lines.append(
-            f"| {as_typed(item.label or item.size)} | {value} | {low} | {high} | "
-            f"{as_typed(item.help)} |"
-        )
-    if told.is_drawn:
-        lines += ["", f"All sizes on a drawing: [{DRAWING}]({DRAWING})."]
-    lines += ["", "Open this file with Schablone to adjust it and to choose your own machine.", ""]
-    if len(parts) > 1:
-        lines += ["## What it takes", "", as_markdown(parts), "", "The same: parts.csv.", ""]
-    lines += [
-        "## Ready-made files",
-        "",
-        "They are corrected for the machine that they are named after.",
-        "",
-    ]
-    lines += ["| for | machine | file |", "|---|---|---|"]
-    lines += [
-        f"| {as_typed(preset)} | {as_typed(process)} | [{path}]({path}) |"
-        for preset, process, path in told.ready
-    ]
-    if told.left_out:
-        lines += ["", "Not made ready, since it would not fit:", ""]
-        lines += [
-            f"- {as_typed(preset)} on {as_typed(process)}: {as_typed(why)}."
-            for preset, process, why in told.left_out
-        ]
-    tried = ", ".join(as_typed(process.name) for process in told.processes)
+        lines += [Marked("## Before you make it"), _NONE, paragraphs(publish.measure_first), _NONE]
+    lines += _adjusted(told)
+    if len(told.parts) > 1:
+        lines += [Marked("## What it takes"), _NONE, as_markdown(told.parts), _NONE]
+        lines += [Marked("The same: parts.csv."), _NONE]
+    lines += _made_ready(told)
     if told.proof:
-        lines += ["", "## Proved", "", as_typed(told.proof)]
-    lines += [
-        "",
-        f"Tried with: {tried}.",
-        "",
-        *_editions(design),
-        "## Licence",
-        "",
-        as_typed(licence_name(design)),
-    ]
+        lines += [_NONE, Marked("## Proved"), _NONE, as_typed(told.proof)]
+    tried = ", ".join(process.name for process in told.processes)
+    lines += [_NONE, marked("Tried with: {}.", tried), _NONE, *_editions(design)]
+    lines += [Marked("## Licence"), _NONE, as_typed(licence_name(design))]
     if publish.author:
-        lines += ["", f"By {as_typed(publish.author)}."]
+        lines += [_NONE, marked("By {}.", publish.author)]
     for source in sources_of(design):
-        lines += ["", as_typed(source)]
-    return "\n".join(lines) + "\n"
+        lines += [_NONE, as_typed(source)]
+    return page_of([*lines, _NONE])
+
+
+def _adjusted(told: Told) -> list[Marked]:
+    """What may be adjusted."""
+    lines = [Marked("## What you can adjust"), _NONE]
+    lines += table_head(["size", "as published", "from", "to", ""])
+    for item in told.design.publish.adjust:
+        ends = offered(told.table, item.size)
+        lines.append(table_row([item.label or item.size, *ends, item.help]))
+    if told.is_drawn:
+        lines += [_NONE, marked("All sizes on a drawing: {}.", _linked(DRAWING))]
+    opened = "Open this file with Schablone to adjust it and to choose your own machine."
+    return [*lines, _NONE, as_typed(opened), _NONE]
+
+
+def _made_ready(told: Told) -> list[Marked]:
+    """The ready-made files, and what was left out."""
+    lines = [Marked("## Ready-made files"), _NONE]
+    lines += [Marked("They are corrected for the machine that they are named after."), _NONE]
+    lines += table_head(["for", "machine", "file"])
+    lines += [table_row([preset, process, _linked(path)]) for preset, process, path in told.ready]
+    if told.left_out:
+        lines += [_NONE, Marked("Not made ready, since it would not fit:"), _NONE]
+        lines += [marked("- {} on {}: {}.", *left) for left in told.left_out]
+    return lines
+
+
+def _linked(path: str) -> Marked:
+    """A file of the edition, whose name is made of letters, digits and hyphens."""
+    return marked("[{}]({})", path, path)
 
 
 def offered(table: ValueTable, name: str) -> tuple[str, str, str]:
@@ -113,16 +108,16 @@ def offered(table: ValueTable, name: str) -> tuple[str, str, str]:
     return say(cell.wanted), low, high
 
 
-def _editions(design: Design) -> list[str]:
+def _editions(design: Design) -> list[Marked]:
     """What changed from edition to edition, the latest first."""
     if not design.publish.history:
         return []
-    lines = ["## Editions", ""]
+    lines = [Marked("## Editions"), _NONE]
     for record in reversed(design.publish.history):
-        by = f", by {as_typed(record.author)}" if record.author else ""
-        lines += [f"**{record.number}**, {record.date}{by}", ""]
-        lines += [f"- {as_typed(text)}" for text in lines_of(record)]
-        lines.append("")
+        by = f", by {record.author}" if record.author else ""
+        lines += [marked("**{}**, {}{}", record.number, record.date, by), _NONE]
+        lines += [marked("- {}", text) for text in lines_of(record)]
+        lines.append(_NONE)
     return lines
 
 

@@ -12,7 +12,7 @@ from ..design.evaluate import role_of
 from ..design.model import Design
 from ..design.text import design_text
 from ..formula.value_table import ValueTable
-from ..markup import as_typed, code
+from ..markup import Marked, as_typed, code, deeper, marked, page_of
 from ..process.model import Process
 from ..prove.finding import Finding
 from ..prove.loose import Loose
@@ -31,65 +31,70 @@ def open_points(
     ranged: Mapping[str, Any] | None,
     loose: Sequence[Loose],
     shares: Sequence[Share],
-) -> list[str]:
+) -> list[Marked]:
     """What a reviewer would ask about, each in a sentence of Markdown, the gravest first.
     ``ranged`` is what came of the range run of this very design, None where there was none."""
-    found = [
-        f"{as_typed(f.name)} does not hold: {as_typed(f.why)}" for f in findings if not f.holds
-    ]
+    found = [marked("{} does not hold: {}", f.name, f.why) for f in findings if not f.holds]
     found += [as_typed(problem.text) for problem in problems_before_publishing(design)]
-    if ranged is None:
-        found.append("It was not proved over its whole range, or has changed since.")
-    else:
-        if not ranged["whole"]:
-            found.append(
-                f"The range run was stopped after {ranged['done']} of {ranged['count']} builds."
-            )
-        found += [
-            f"Within its range: {as_typed(one['title'])}: {as_typed(one['check'])}, "
-            f"{as_typed(one['why'])}"
-            for one in ranged.get("found", ())
-            if not one["elsewhere"]
-        ]
+    found += _open_in_range(ranged)
     found += [
-        f"Of a hundred pieces, {100 * share.share:.0f} have {as_typed(share.words)} as it is meant."
-        for share in shares
-        if round(share.share, 2) < _GOOD
+        marked("Of a hundred pieces, {:.0f} have {} as it is meant.", 100 * one.share, one.words)
+        for one in shares
+        if round(one.share, 2) < _GOOD
     ]
-    found += [f"A loose number: {as_typed(one.words())}." for one in loose]
+    found += [marked("A loose number: {}.", one.words()) for one in loose]
     return found + _untold(design)
 
 
-def _untold(design: Design) -> list[str]:
+def _open_in_range(ranged: Mapping[str, Any] | None) -> list[Marked]:
+    if ranged is None:
+        return [Marked("It was not proved over its whole range, or has changed since.")]
+    found = []
+    if not ranged["whole"]:
+        done, count = ranged["done"], ranged["count"]
+        found.append(marked("The range run was stopped after {} of {} builds.", done, count))
+    return found + [
+        marked("Within its range: {}: {}, {}", one["title"], one["check"], one["why"])
+        for one in ranged.get("found", ())
+        if not one["elsewhere"]
+    ]
+
+
+def _untold(design: Design) -> list[Marked]:
     """What a stranger could not know."""
-    publish, found = design.publish, []
+    publish = design.publish
+    found: list[Marked] = []
     if not (publish.summary or design.note):
-        found.append("Nothing says what it is for.")
+        found.append(Marked("Nothing says what it is for."))
     if not publish.author:
-        found.append("Nobody is named as its author.")
+        found.append(Marked("Nobody is named as its author."))
     if not publish.licence:
-        found.append("It has no licence: nobody else may use it.")
+        found.append(Marked("It has no licence: nobody else may use it."))
     if publish.adjust and not publish.measure_first:
-        found.append("Nothing says what to measure before one makes it.")
+        found.append(Marked("Nothing says what to measure before one makes it."))
     for item in publish.adjust:
         size = design.size(item.size)
         if not item.help and not (size is not None and size.note):
-            found.append(f"Nothing explains {code(item.size)}, which others may adjust.")
+            found.append(marked("Nothing explains {}, which others may adjust.", code(item.size)))
     typed = [
         size.name
         for size in design.sizes
         if role_of(size, design.formula_of(size)) == "set" and not size.note
     ]
     if typed:
-        found.append(f"Set, with no word about what for: {', '.join(map(code, typed))}.")
+        found.append(marked("Set, with no word about what for: {}.", _names(typed)))
     free = [
         size.name
         for size in design.sizes
         if role_of(size, design.formula_of(size)) == "set" and not (size.low and size.high)
     ]
     if free:
-        found.append(f"Set, without both limits: {', '.join(map(code, free))}.")
+        found.append(marked("Set, without both limits: {}.", _names(free)))
     return found
+
+
+def _names(names: Sequence[str]) -> Marked:
+    return Marked(", ").join(code(name) for name in names)
 
 
 def review_text(
@@ -100,58 +105,74 @@ def review_text(
     ranged: Mapping[str, Any] | None,
     loose: Sequence[Loose],
     shares: Sequence[Share],
-) -> str:
+) -> Marked:
     """The whole page in Markdown; see :func:`open_points`."""
     publish = design.publish
-    lines = [f"# Review of {as_typed(design.title)}", ""]
     still = open_points(design, findings, ranged, loose, shares)
-    lines += ["## Still open", ""]
-    lines += [f"- {point}" for point in still] or ["Nothing that could be found."]
-    lines += ["", "## Checks as it is", ""]
-    lines += [
-        f"- {'holds' if f.holds else '**does not hold**'}: {as_typed(f.name)} ({as_typed(f.why)})"
-        for f in findings
-    ]
-    lines += ["", "## Over its whole range", "", *_ranged_lines(ranged)]
-    lines += ["", "## What comes out", ""]
-    lines += [
-        f"- {as_typed(s.words)}, {as_typed(s.meant)}: {100 * s.share:.0f} of 100"
-        + (f"; {100 * s.share_then:.0f} if the {as_typed(s.better)} were known" if s.better else "")
-        for s in shares
-    ] or ["No size has a tolerance or a fit."]
-    lines += ["", "## What others may adjust", ""]
-    lines += [_offered(design, item.size, item.label, item.help, table) for item in publish.adjust]
-    if not publish.adjust:
-        lines.append("Nothing yet.")
-    presets = ", ".join(as_typed(preset.name) for preset in publish.presets)
-    lines += ["", f"Ready-made: {presets or 'as designed'}."]
-    author = as_typed(publish.author or "nobody yet")
-    lines += ["", f"Licence: {as_typed(licence_name(design))}. By {author}.", ""]
-    words = design_text(design, process).split("\n", 1)
-    return "\n".join(lines) + "\n## In words\n" + words[1].replace("\n## ", "\n### ")
+    offers = [_offered(design, one.size, one.label, one.help, table) for one in publish.adjust]
+    author = publish.author or "nobody yet"
+    presets = ", ".join(preset.name for preset in publish.presets) or "as designed"
+    return page_of(
+        [
+            marked("# Review of {}", design.title),
+            *_section("Still open"),
+            *([marked("- {}", one) for one in still] or [Marked("Nothing that could be found.")]),
+            *_section("Checks as it is"),
+            *(_checked(finding) for finding in findings),
+            *_section("Over its whole range"),
+            *_ranged_lines(ranged),
+            *_section("What comes out"),
+            *([_share(one) for one in shares] or [Marked("No size has a tolerance or a fit.")]),
+            *_section("What others may adjust"),
+            *(offers or [Marked("Nothing yet.")]),
+            Marked(""),
+            marked("Ready-made: {}.", presets),
+            Marked(""),
+            marked("Licence: {}. By {}.", licence_name(design), author),
+            *_section("In words")[:-1],
+            deeper(design_text(design, process)),
+        ]
+    )
 
 
-def _ranged_lines(ranged: Mapping[str, Any] | None) -> list[str]:
+def _section(title: str) -> list[Marked]:
+    return [Marked(""), marked("## {}", title), Marked("")]
+
+
+def _checked(finding: Finding) -> Marked:
+    how = Marked("holds") if finding.holds else Marked("**does not hold**")
+    return marked("- {}: {} ({})", how, finding.name, finding.why)
+
+
+def _share(one: Share) -> Marked:
+    said = marked("- {}, {}: {:.0f} of 100", one.words, one.meant, 100 * one.share)
+    if one.better:
+        said += marked("; {:.0f} if the {} were known", 100 * one.share_then, one.better)
+    return said
+
+
+def _ranged_lines(ranged: Mapping[str, Any] | None) -> list[Marked]:
     if ranged is None:
-        return ["Not proved as it is now."]
+        return [Marked("Not proved as it is now.")]
     lines = [
-        f"- {as_typed(name)}: {done} builds, {'all hold' if not failing else f'{failing} fail'}"
+        marked("- {}: {} builds, {}", name, done, f"{failing} fail" if failing else "all hold")
         for name, (done, failing) in ranged.get("machines", {}).items()
     ]
     for one in ranged.get("found", ()):
-        where = "elsewhere" if one["elsewhere"] else "**breaks**"
-        lines.append(
-            f"- {where}: {as_typed(one['title'])}: {as_typed(one['check'])}, {as_typed(one['why'])}"
-        )
-    return lines or ["Nothing was built."]
+        where = Marked("elsewhere") if one["elsewhere"] else Marked("**breaks**")
+        lines.append(marked("- {}: {}: {}, {}", where, one["title"], one["check"], one["why"]))
+    return lines or [Marked("Nothing was built.")]
 
 
-def _offered(design: Design, name: str, label: str, help: str, table: ValueTable) -> str:
+def _offered(design: Design, name: str, label: str, help: str, table: ValueTable) -> Marked:
     size, cell = design.size(name), table.cells.get(name)
     item = next(item for item in design.publish.adjust if item.size == name)
     low = item.low or (size.low if size else "")
     high = item.high or (size.high if size else "")
     now = say(cell.wanted, design.units) if cell is not None else "no value"
-    ends = f" from {code(low)} to {code(high)}" if low and high else " **without both limits**"
-    said = as_typed(label or name)
-    return f"- **{said}**: {now},{ends}. {as_typed(help or (size.note if size else ''))}".rstrip()
+    ends = Marked(" **without both limits**")
+    if low and high:
+        ends = marked(" from {} to {}", code(low), code(high))
+    told = help or (size.note if size else "")
+    line = marked("- **{}**: {},{}.", label or name, now, ends)
+    return line + marked(" {}", told) if told else line

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from dataclasses import replace
-from html import escape
 from itertools import pairwise
 
 import shapely
+from markupsafe import Markup
 from shapely.geometry import LineString
 from shapely.geometry import box as rectangle
 
@@ -101,18 +101,17 @@ def _within(side: Side) -> tuple[Curve, ...]:
     return tuple(Segment(a, b) for piece in kept for a, b in pairwise(piece.coords))
 
 
-def picture_svg(page: Page, said: str) -> str:
+def picture_svg(page: Page, said: str) -> Markup:
     """A picture as SVG to stand in a page, in the colours of its text: ``said`` is for who cannot
     see it."""
+    path = Markup('<path class="{}" stroke-width="{:.3g}" d="{}"/>')
     found = []
     for stroke in page.all_strokes():
         paths = "".join(path_data((c,), 0.0, page.high, closed=False) for c in stroke.curves)
         of = "seen" if stroke.pen == "seen" else "size"
-        found.append(
-            f'<path class="{of}" stroke-width="{2 * WIDTHS[stroke.pen]:.3g}" d="{paths}"/>'
-        )
+        found.append(path.format(of, 2 * WIDTHS[stroke.pen], paths))
     found += [svg_words(words, page) for words in page.all_words()]
-    return (
-        f'<svg class="caliper" viewBox="0 0 {page.wide:.3f} {page.high:.3f}" role="img" '
-        f'aria-label="{escape(said)}">{"".join(found)}</svg>'
+    picture = Markup(
+        '<svg class="caliper" viewBox="0 0 {:.3f} {:.3f}" role="img" aria-label="{}">{}</svg>'
     )
+    return picture.format(page.wide, page.high, said, Markup("").join(found))

@@ -6,9 +6,10 @@ from __future__ import annotations
 import io
 from collections.abc import Callable, Sequence
 from dataclasses import replace
-from html import escape
 from pathlib import PurePath
 from typing import Any
+
+from markupsafe import Markup, escape
 
 from ...problem import Problem, SchabloneError
 from ...sketch.curves import Mapping2D
@@ -89,7 +90,8 @@ def sheet_svg(pages: Sequence[Page]) -> bytes:
     groups = []
     top = 0.0
     for page in pages:
-        groups.append(f'<g id="{escape(page.part or "sizes")}" transform="translate(0 {top:.6g})">')
+        name = escape(page.part or "sizes")
+        groups.append(f'<g id="{name}" transform="translate(0 {top:.6g})">')
         for stroke in page.all_strokes():
             dashes = DASHES.get(stroke.pen)
             dashed = f' stroke-dasharray="{" ".join(map(str, dashes))}"' if dashes else ""
@@ -114,15 +116,14 @@ def sheet_svg(pages: Sequence[Page]) -> bytes:
     ).encode()
 
 
-def svg_words(words: Words, page: Page) -> str:
+def svg_words(words: Words, page: Page) -> Markup:
     """A line of letters as SVG, whose y runs downwards from the upper edge of the page."""
     x, y = words.at[0], page.high - words.at[1]
-    turn = f' transform="rotate({-words.angle:.6g} {x:.4f} {y:.4f})"' if words.angle else ""
-    bold = ' font-weight="500"' if words.bold else ""
-    return (
-        f'<text x="{x:.4f}" y="{y:.4f}" font-size="{words.size}" text-anchor="{words.align}"'
-        f"{bold}{turn}>{escape(words.text)}</text>"
-    )
+    turn = Markup(' transform="rotate({:.6g} {:.4f} {:.4f})"').format(-words.angle, x, y)
+    drawn = Markup('<text x="{:.4f}" y="{:.4f}" font-size="{}" text-anchor="{}"{}{}>{}</text>')
+    bold = Markup(' font-weight="500"') if words.bold else Markup("")
+    turned = turn if words.angle else Markup("")
+    return drawn.format(x, y, words.size, words.align, bold, turned, words.text)
 
 
 def sheet_dxf(pages: Sequence[Page]) -> bytes:

@@ -1,13 +1,14 @@
 """The page as HTML. All that its author wrote is text: nothing of it becomes markup, a link or a
-script."""
+script, since a template escapes whatever is no :class:`markupsafe.Markup`."""
 
 from __future__ import annotations
 
 import base64
-import html
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from importlib.resources import files
+
+from markupsafe import Markup
 
 from ...design.model import Design
 from ...process.lying import SIDES, Down
@@ -44,45 +45,81 @@ class Page:
 
 def page_html(page: Page) -> str:
     """The whole file."""
-    design = page.told.design
-    title = _text(design.title)
-    body = "\n".join(part for part in _sections(page) if part)
     style, script = (_own(name) for name in ("page.css", "viewer.js"))
-    part = f'<script id="part" type="application/octet-stream">{_packed(page.parts)}</script>'
-    turns = f"{part}\n<script>\n{script}\n</script>" if page.parts else ""
-    return (
-        f'<!doctype html>\n<html lang="en">\n<head>\n<meta charset="utf-8">\n'
-        '<meta name="viewport" content="width=device-width, initial-scale=1">\n'
-        # Nothing is fetched, whatever somebody may have written into a file.
-        '<meta http-equiv="Content-Security-Policy" content="default-src \'none\'; img-src data:; '
-        "style-src 'unsafe-inline'; script-src 'unsafe-inline'\">\n"
-        f"<title>{title}</title>\n<style>\n{style}</style>\n</head>\n<body>\n<main>\n{body}\n"
-        f"</main>\n{turns}\n</body>\n</html>\n"
-    )
+    turns = Markup("")
+    if page.parts:
+        turns = _TURNS.format(part=_packed(page.parts), script=script)
+    body = _lines(part for part in _sections(page) if part)
+    return str(_FILE.format(title=page.told.design.title, style=style, body=body, turns=turns))
 
 
-def _own(name: str) -> str:
-    return files(__package__).joinpath(name).read_text("utf8")
+#: Nothing is fetched, whatever somebody may have written into a file.
+_FILE = Markup("""<!doctype html>
+<html lang="en">
+<head>
+<meta charset="utf-8">
+<meta name="viewport" content="width=device-width, initial-scale=1">
+<meta http-equiv="Content-Security-Policy" content="default-src 'none'; img-src data:; \
+style-src 'unsafe-inline'; script-src 'unsafe-inline'">
+<title>{title}</title>
+<style>
+{style}</style>
+</head>
+<body>
+<main>
+{body}
+</main>
+{turns}
+</body>
+</html>
+""")
+
+_TURNS = Markup("""<script id="part" type="application/octet-stream">{part}</script>
+<script>
+{script}
+</script>""")
+
+
+def _own(name: str) -> Markup:
+    return Markup(files(__package__).joinpath(name).read_text("utf8"))
 
 
 def _packed(data: bytes) -> str:
     return base64.b64encode(data).decode("ascii")
 
 
-def _text(words: str) -> str:
-    return html.escape(words, quote=True)
+def _lines(parts: Iterable[Markup]) -> Markup:
+    return Markup("\n").join(parts)
 
 
-def _paragraphs(words: str) -> str:
-    blocks = [block for block in words.split("\n\n") if block.strip()]
-    return "\n".join(f"<p>{_text(block.strip()).replace(chr(10), '<br>')}</p>" for block in blocks)
+def _each(template: Markup, texts: Iterable[object]) -> Markup:
+    """Texts, each in a template of its own, one after the other."""
+    return Markup("").join(template.format(text) for text in texts)
 
 
-def _picture(data: bytes, said: str) -> str:
-    return f'<img src="data:image/png;base64,{_packed(data)}" alt="{_text(said)}" loading="lazy">'
+def _paragraphs(words: str) -> Markup:
+    blocks = (block.strip().split("\n") for block in words.split("\n\n") if block.strip())
+    return _lines(Markup("<p>{}</p>").format(Markup("<br>").join(block)) for block in blocks)
 
 
-def _sections(page: Page) -> list[str]:
+def _picture(data: bytes, said: str) -> Markup:
+    image = Markup('<img src="data:image/png;base64,{}" alt="{}" loading="lazy">')
+    return image.format(_packed(data), said)
+
+
+def _table(titles: Sequence[str], rows: Iterable[Markup]) -> Markup:
+    """A table that scrolls by itself where it is too wide; ``rows`` are its cells."""
+    head = _each(Markup("<th>{}</th>"), titles)
+    body = _lines(Markup("<tr>{}</tr>").format(row) for row in rows)
+    table = Markup('<div class="scroll"><table>\n<tr>{}</tr>\n{}\n</table></div>\n')
+    return table.format(head, body)
+
+
+def _capital(words: str) -> str:
+    return words[:1].upper() + words[1:]
+
+
+def _sections(page: Page) -> list[Markup]:
     told = page.told
     return [
         _head(told.design),
@@ -98,76 +135,68 @@ def _sections(page: Page) -> list[str]:
     ]
 
 
-def _head(design: Design) -> str:
+def _head(design: Design) -> Markup:
     publish = design.publish
     told = [f"by {publish.author}"] if publish.author else []
     told += [f"edition {one.number} of {one.date}" for one in publish.history[-1:]]
     told.append(licence_name(design))
-    return (
-        f"<h1>{_text(design.title)}</h1>\n"
-        f'<p class="small">{_text(" · ".join(told))}</p>\n{_paragraphs(publish.summary)}'
-    )
+    head = Markup('<h1>{}</h1>\n<p class="small">{}</p>\n{}')
+    return head.format(design.title, " · ".join(told), _paragraphs(publish.summary))
 
 
-def _turned(page: Page) -> str:
+def _turned(page: Page) -> Markup:
     title = page.told.design.title
     still = _picture(page.main, f"{title}, seen from a corner")
     said = f"{title}, to be turned: drag it, or use the arrow keys"
-    shown = f'<div class="turn" data-said="{_text(said)}">{still}</div>'
-    hint = '<p class="small">Drag it to turn it; with the keys: arrows, + and −.</p>'
-    sides = "\n".join(
-        f'<figure class="card">{_picture(data, said)}<figcaption class="small">{_text(said)}'
-        "</figcaption></figure>"
-        for said, data in page.sides
-    )
-    return f"{shown}\n{hint if page.parts else ''}\n" + (
-        f'<div class="sides">\n{sides}\n</div>' if sides else ""
-    )
+    shown = Markup('<div class="turn" data-said="{}">{}</div>\n').format(said, still)
+    if page.parts:
+        shown += Markup('<p class="small">Drag it to turn it; with the keys: arrows, + and −.</p>')
+    card = Markup('<figure class="card">{}<figcaption class="small">{}</figcaption></figure>')
+    sides = _lines(card.format(_picture(data, said), said) for said, data in page.sides)
+    return shown + (Markup('\n<div class="sides">\n{}\n</div>').format(sides) if sides else "")
 
 
-def _before(told: Told, calipers: Mapping[str, Sheet]) -> str:
+def _before(told: Told, calipers: Mapping[str, Sheet]) -> Markup:
     design, table = told.design, told.table
     rows = []
     for item in design.publish.adjust:
         size, values = design.size(item.size), offered(table, item.size)
         tip = item.help or (size.note if size else "")
-        rows.append(
-            f"<tr><td>{_text(called(item)[:1].upper() + called(item)[1:])}</td>"
-            + "".join(f'<td class="figure">{_text(value)}</td>' for value in values)
-            + f"<td>{_text(tip)}</td></tr>"
-        )
+        figures = _each(Markup('<td class="figure">{}</td>'), values)
+        row = Markup("<td>{}</td>{}<td>{}</td>")
+        rows.append(row.format(_capital(called(item)), figures, tip))
     measure = _paragraphs(design.publish.measure_first)
-    first = f'<div class="first"><h3>Measure first</h3>{measure}</div>' if measure else ""
-    return (
-        f"<h2>Before you make it</h2>\n{first}\n"
-        '<div class="scroll"><table>\n<tr><th>what you can adjust</th><th>as published</th>'
-        f"<th>from</th><th>to</th><th></th></tr>\n{chr(10).join(rows)}\n</table></div>\n"
-        f"{_calipers(design, calipers)}"
-        f"{_drawing(told)}"
-        "<p>Open the edition with Schablone to adjust it, to choose your own machine, and to get "
-        "files that make up for what that does.</p>"
+    first = Markup('<div class="first"><h3>Measure first</h3>{}</div>').format(measure)
+    return _lines(
+        [
+            Markup("<h2>Before you make it</h2>"),
+            first if measure else Markup(""),
+            _table(["what you can adjust", "as published", "from", "to", ""], rows)
+            + _calipers(design, calipers)
+            + _drawing(told)
+            + Markup(
+                "<p>Open the edition with Schablone to adjust it, to choose your own machine, and "
+                "to get files that make up for what that does.</p>"
+            ),
+        ]
     )
 
 
-def _drawing(told: Told) -> str:
-    linked = f'<p>All sizes on a drawing: <a href="{DRAWING}">{DRAWING}</a>.</p>\n'
-    return linked if told.is_drawn else ""
+def _drawing(told: Told) -> Markup:
+    linked = Markup('<p>All sizes on a drawing: <a href="{0}">{0}</a>.</p>\n').format(DRAWING)
+    return linked if told.is_drawn else Markup("")
 
 
-def _calipers(design: Design, calipers: Mapping[str, Sheet]) -> str:
+def _calipers(design: Design, calipers: Mapping[str, Sheet]) -> Markup:
     """Where each size is measured."""
+    card = Markup('<figure class="card">{}<figcaption class="small">{}</figcaption></figure>')
     found = []
     for item in design.publish.adjust:
         if item.size in calipers:
-            name = called(item)[:1].upper() + called(item)[1:]
             drawn = picture_svg(calipers[item.size], f"where {called(item)} is measured")
-            caption = f'<figcaption class="small">{_text(name)}</figcaption>'
-            found.append(f'<figure class="card">{drawn}{caption}</figure>')
-    return (
-        f'<h3>Where to hold the caliper</h3>\n<div class="ready">\n{chr(10).join(found)}\n</div>\n'
-        if found
-        else ""
-    )
+            found.append(card.format(drawn, _capital(called(item))))
+    listed = Markup('<h3>Where to hold the caliper</h3>\n<div class="ready">\n{}\n</div>\n')
+    return listed.format(_lines(found)) if found else Markup("")
 
 
 def _called(path: str, preset: str) -> str:
@@ -177,61 +206,61 @@ def _called(path: str, preset: str) -> str:
     return f"{ending.upper()} {more}".strip()
 
 
-def _ready(page: Page) -> str:
+def _ready(page: Page) -> Markup:
     told = page.told
-    cards = []
-    for name in dict.fromkeys(preset for preset, _, _ in (*told.ready, *told.left_out)):
-        files_: dict[str, list[str]] = {}
-        for preset, process, path in told.ready:
-            if preset == name:
-                link = f'<a href="{_text(path)}">{_text(_called(path, name))}</a>'
-                files_.setdefault(process, []).append(link)
-        lines = [
-            f"<li>{_text(process)}: {', '.join(links)}</li>" for process, links in files_.items()
-        ]
-        lines += [
-            f'<li class="small">not on {_text(process)}: {_text(why)}</li>'
-            for preset, process, why in told.left_out
-            if preset == name
-        ]
-        picture = _picture(page.ready[name], name) if name in page.ready else ""
-        figures = (
-            f'<p class="small">{_text(page.figures[name])}</p>' if name in page.figures else ""
-        )
-        cards.append(
-            f'<section class="card">{picture}<h3>{_text(name)}</h3>{figures}'
-            f"<ul>{''.join(lines)}</ul></section>"
-        )
-    return (
+    names = dict.fromkeys(preset for preset, _, _ in (*told.ready, *told.left_out))
+    cards = [_card(page, name) for name in names]
+    if not cards:
+        return Markup("")
+    listed = Markup(
         "<h2>Ready-made files</h2>\n<p>Each is corrected for the machine that it is named after; "
-        "on another one it fits less well.</p>\n"
-        f'<div class="ready">\n{chr(10).join(cards)}\n</div>'
-        if cards
-        else ""
+        'on another one it fits less well.</p>\n<div class="ready">\n{}\n</div>'
     )
+    return listed.format(_lines(cards))
 
 
-def _making(told: Told) -> str:
+def _card(page: Page, name: str) -> Markup:
+    """A ready-made size: its picture, its figures, and its files by machine."""
+    links: dict[str, list[Markup]] = {}
+    for preset, process, path in page.told.ready:
+        if preset == name:
+            link = Markup('<a href="{}">{}</a>').format(path, _called(path, name))
+            links.setdefault(process, []).append(link)
+    lines = [
+        Markup("<li>{}: {}</li>").format(process, Markup(", ").join(listed))
+        for process, listed in links.items()
+    ]
+    lines += [
+        Markup('<li class="small">not on {}: {}</li>').format(process, why)
+        for preset, process, why in page.told.left_out
+        if preset == name
+    ]
+    none = Markup("")
+    picture = _picture(page.ready[name], name) if name in page.ready else none
+    figures = Markup('<p class="small">{}</p>').format(page.figures.get(name, ""))
+    card = Markup('<section class="card">{}<h3>{}</h3>{}<ul>{}</ul></section>')
+    shown = figures if name in page.figures else none
+    return card.format(picture, name, shown, none.join(lines))
+
+
+def _making(told: Told) -> Markup:
     design = told.design
     by_name = {process.name: process for process in (*told.own, *told.processes)}
     mine = by_name.get(design.process) or next(iter(told.processes), None)
     if mine is None:
-        return ""
+        return Markup("")
     rows = []
     for part in design.parts:
         process = by_name.get(part.process, mine)
         material, _ = part.made_of(process)
-        title = part.title or say_name(part.name)
-        rows.append(
-            f"<tr><td>{_text(title[:1].upper() + title[1:])}</td><td>{_text(_made(process))}</td>"
-            f"<td>{_text(material)}</td><td>{_text(_lies(part.down, process))}</td></tr>"
-        )
-    lines = _hints(design, mine)
-    listed = f"<ul>{''.join(f'<li>{_text(sentence(line))}</li>' for line in lines)}</ul>"
+        title = _capital(part.title or say_name(part.name))
+        cells = (title, _made(process), material, _lies(part.down, process))
+        rows.append(_each(Markup("<td>{}</td>"), cells))
+    listed = _each(Markup("<li>{}</li>"), map(sentence, _hints(design, mine)))
     return (
-        '<h2>How to make it</h2>\n<div class="scroll"><table>\n<tr><th>part</th><th>is</th>'
-        f"<th>of</th><th>lies</th></tr>\n{chr(10).join(rows)}\n</table></div>\n"
-        f"{listed if lines else ''}"
+        Markup("<h2>How to make it</h2>\n")
+        + _table(["part", "is", "of", "lies"], rows)
+        + (Markup("<ul>{}</ul>").format(listed) if listed else "")
     )
 
 
@@ -259,47 +288,44 @@ def _hints(design: Design, process: Process) -> list[str]:
     return found
 
 
-def _parts(parts: Sequence[ListedPart]) -> str:
+def _parts(parts: Sequence[ListedPart]) -> Markup:
     if len(parts) < 2:
-        return ""
+        return Markup("")
     rows = []
     for part in parts:
         mass = "" if part.mass is None else f"{part.mass:.0f} g"
         cells = (f"{part.count} ×", part.title, part.what, part.size, mass)
-        rows.append(f"<tr>{''.join(f'<td>{_text(cell)}</td>' for cell in cells)}</tr>")
+        rows.append(_each(Markup("<td>{}</td>"), cells))
     return (
-        '<h2>What it takes</h2>\n<div class="scroll"><table>\n<tr><th></th><th>part</th><th>of</th>'
-        f"<th>size</th><th>each</th></tr>\n{chr(10).join(rows)}\n</table></div>\n"
-        '<p>The same as a table: <a href="parts.csv">parts.csv</a>.</p>'
+        Markup("<h2>What it takes</h2>\n")
+        + _table(["", "part", "of", "size", "each"], rows)
+        + Markup('<p>The same as a table: <a href="parts.csv">parts.csv</a>.</p>')
     )
 
 
-def _proof(told: Told) -> str:
-    if not told.proof:
-        return ""
-    return f"<h2>Proved</h2>\n<p>{_text(told.proof)}</p>"
+def _proof(told: Told) -> Markup:
+    proof = Markup("<h2>Proved</h2>\n<p>{}</p>").format(told.proof)
+    return proof if told.proof else Markup("")
 
 
-def _editions(design: Design) -> str:
+def _editions(design: Design) -> Markup:
     history = design.publish.history
     if len(history) < 2 and not design.publish.adapted_from:
-        return ""
+        return Markup("")
     blocks = []
     for record in reversed(history):
-        items = "".join(f"<li>{_text(line)}</li>" for line in lines_of(record))
+        items = _each(Markup("<li>{}</li>"), lines_of(record))
         by = f", by {record.author}" if record.author else ""
-        blocks.append(
-            f'<h3>{_text(record.number)}</h3><p class="small">{_text(record.date + by)}</p>'
-            f"<ul>{items}</ul>"
-        )
-    sources = "".join(f"<p>{_text(source)}</p>" for source in sources_of(design))
-    return f"<h2>Editions</h2>\n{sources}{chr(10).join(blocks)}"
+        block = Markup('<h3>{}</h3><p class="small">{}</p><ul>{}</ul>')
+        blocks.append(block.format(record.number, record.date + by, items))
+    sources = _each(Markup("<p>{}</p>"), sources_of(design))
+    return Markup("<h2>Editions</h2>\n{}{}").format(sources, _lines(blocks))
 
 
-def _back(design: Design) -> str:
+def _back(design: Design) -> Markup:
     if not design.publish.id:
-        return ""
-    return (
+        return Markup("")
+    return Markup(
         "<h2>Tell how it came out</h2>\n<p>Open the edition with Schablone, choose what you made, "
         "and take “I made it”: it asks for a few sizes and whether it fits, and writes a small "
         "file for its author. That says whether a size is off for everybody, or on one machine "
@@ -307,9 +333,10 @@ def _back(design: Design) -> str:
     )
 
 
-def _licence(page: Page) -> str:
+def _licence(page: Page) -> Markup:
     design = page.told.design
-    whole = f"<details><summary>The whole text</summary><pre>{_text(page.licence)}</pre></details>"
-    by = f"<p>By {_text(design.publish.author)}.</p>" if design.publish.author else ""
-    name = _text(licence_name(design))
-    return f"<h2>Licence</h2>\n<p>{name}</p>\n{by}{whole if page.licence else ''}"
+    told = Markup("<h2>Licence</h2>\n<p>{}</p>\n").format(licence_name(design))
+    if design.publish.author:
+        told += Markup("<p>By {}.</p>").format(design.publish.author)
+    whole = Markup("<details><summary>The whole text</summary><pre>{}</pre></details>")
+    return told + (whole.format(page.licence) if page.licence else "")
