@@ -25,6 +25,7 @@ from ..process.calibrate import calibrate
 from ..process.model import Material, Process, neutral
 from ..process.readings import MadePiece, Reading
 from ..process.taking_over import calibrated, calibrated_cut
+from ..process.told_apart import spaced
 from ..prove.checks import beds
 from ..prove.ranges.allowed import Sheets, allowed_of
 from ..prove.size_report import SizeLine, size_report
@@ -109,8 +110,11 @@ def learned(
     process = blank(kind, layer, name)
     found = calibrate([made], kind, layer=layer, cutter=process.cutter)
     if "print" in kind:
-        return calibrated(process, found, _DAY)
-    return calibrated_cut(process, found, _DAY, "", 3.0)
+        known = calibrated(process, found, _DAY)
+    else:
+        known = calibrated_cut(process, found, _DAY, "", 3.0)
+    # As the window proposes it, for gaps that nobody has tried by hand.
+    return known.with_(fits=spaced(known))
 
 
 def coupon_features(coupon: Design, ending: str) -> list[Measurable]:

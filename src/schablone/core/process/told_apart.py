@@ -1,0 +1,91 @@
+"""Fits that a machine can tell apart: gaps so far from each other that what is meant to slide does
+slide, though the machine is not the same every day."""
+
+from __future__ import annotations
+
+import math
+from itertools import pairwise
+
+import numpy as np
+
+from .calibrate import slopes
+from .fits import Fits
+from .model import NoiseKind, Process, Spread
+from .priors import PRIORS
+from .sure import HOLDS_95, mean_and_days
+
+#: The size that gaps are looked at where they are the same for every size, mm.
+_SIZE = 10.0
+#: What makes a fit, and how that scatters.
+_SIDES: tuple[tuple[str, str, NoiseKind], ...] = (
+    ("hole", "peg", "round"),
+    ("opening", "length", "straight"),
+)
+#: Fits from the tightest on.
+_CLASSES = ("press", "push", "sliding", "loose")
+
+
+def gap_within(process: Process) -> float | None:
+    """How far the gap between two sides that this machine makes at once lies from what is expected,
+    mm, in 95 of 100 cases; None for a machine that makes no fits, or of whose kind nothing is known.
+
+    A day on which holes come out narrow is one on which pegs come out thick, so a gap scatters by
+    up to twice as much as a size.
+    """
+    if process.kind not in PRIORS or process.family == "fold":
+        return None
+    size = process.fits.reference or _SIZE
+    widest = 0.0
+    for spread in _spreads(process):
+        for inside, outside, noise in _SIDES:
+            a, b = (slopes(side, size, "", process.kind) for side in (inside, outside))
+            names = tuple(dict.fromkeys([*a, *b]))
+            way = np.array([a.get(name, 0.0) - b.get(name, 0.0) for name in names])
+            mean, days = mean_and_days(process, names, spread)
+            single = PRIORS[process.kind].noise[noise]
+            if spread is not None:
+                single = spread.noise.get(noise, single)
+            variance = float(way @ (mean + days) @ way) + 2 * single**2
+            widest = max(widest, math.sqrt(max(variance, 0.0)))
+    return HOLDS_95 * widest
+
+
+def _spreads(process: Process) -> list[Spread | None]:
+    """What is known of how pieces differ, of each sheet that a laser was calibrated in."""
+    if process.kind != "laser or knife":
+        return [process.spread]
+    return [kerf.spread for kerf in process.kerfs if kerf.spread is not None] or [None]
+
+
+def not_told_apart(process: Process) -> list[tuple[str, str]]:
+    """Neighbouring fits that lie so near to each other that a gap comes out nearer to the other one
+    in more than 5 of 100 cases."""
+    within = gap_within(process)
+    if within is None:
+        return []
+    return [
+        (tight, wide)
+        for tight, wide in pairwise(_CLASSES)
+        if _gap(process, wide) - _gap(process, tight) < 2 * within - 1e-9
+    ]
+
+
+def spaced(process: Process) -> Fits:
+    """The fits of a process so that its machine can tell them apart as far as that makes sense.
+
+    What slides and what is loose gets more room. *Press* and *push* stay: more than a part can give
+    way by, no gap may be below nothing. All grow with the size, as deviations of a machine do and
+    as what gives way does: the gap is that at 10 mm, in whole hundredths of a millimetre.
+    """
+    within = gap_within(process)
+    if within is None:
+        return process.fits
+    step = math.ceil(200 * within - 1e-6) / 100
+    gaps = {fit: _gap(process, fit) for fit in _CLASSES}
+    for tight, wide in pairwise(_CLASSES[1:]):
+        gaps[wide] = max(gaps[wide], round(gaps[tight] + step, 2))
+    return process.fits.with_(**gaps, reference=process.fits.reference or _SIZE)
+
+
+def _gap(process: Process, fit: str) -> float:
+    return float(getattr(process.fits, fit))
