@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QLineEdit
 
 from schablone.core.process import shipped_processes
+from schablone.core.process.told_apart import gap_within
 from tests.window.hands import Hands
 from tests.window.test_editions_by_hand import edition_of
 
@@ -47,6 +48,10 @@ def test_a_machine_is_added_measured_and_used(qtbot, application, adjust) -> Non
     assert len(kept.pieces) == 1
     assert kept.spread is not None
     assert kept.hole_gain == adjust.process.hole_gain
+    # Fits lie as far apart as this machine can tell, and grow with the size.
+    assert kept.fits == adjust.process.fits
+    assert kept.fits.reference == 10
+    assert kept.fits.sliding - kept.fits.push >= 2 * gap_within(kept)
     # The figures of the machine that it is like were a guess, and no state to go back to.
     assert all(not state.date for state in kept.history)
     qtbot.waitUntil(adjust.is_settled)

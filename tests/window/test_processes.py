@@ -6,9 +6,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QApplication, QComboBox, QLabel
+from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QPushButton
 
 from schablone.core.process import shipped_processes
+from schablone.core.process.model import Covariance, Spread
+from schablone.core.process.told_apart import say_spacing
+from tests.window.hands import Hands
 from tests.window.test_shape import settle
 
 ZEISIG = "Printer Zeisig · PLA"
@@ -75,6 +78,36 @@ def test_the_card_of_a_machine_of_which_much_is_known_is_seen_whole(qtbot, windo
     assert "0.25 mm smaller, 0.35 at ø 4" in words
     assert "0.12 mm larger, 0.06 at ø 4" in words
     assert "0.12 mm wider all around" in words
+
+
+def test_fits_that_a_machine_cannot_tell_apart_are_spaced(qtbot, window) -> None:
+    names = ("hole_gain", "peg_gain", "hole_small", "peg_small", "opening_gain", "length_gain")
+    rows = np.zeros((6, 6))
+    rows[:2, :2] = [[2e-3, -2e-3], [-2e-3, 2e-3]]
+    wide = Spread(
+        mean=Covariance(names=names, rows=tuple(map(tuple, rows.tolist()))),
+        days=Covariance(names=names, rows=tuple(map(tuple, np.zeros((6, 6)).tolist()))),
+        noise={"round": 0.01, "straight": 0.01},
+    )
+    amsel = next(p for p in shipped_processes() if "Amsel" in p.name)
+    window.session.library.keep_process(amsel.with_(spread=wide, date="2026-01-01"))
+    window.session.process_changed()
+    window.go("process")
+    hands = Hands(qtbot, window)
+    before = next(p for p in window.session.library.processes() if p.name == amsel.name)
+    hands.until("calibrated")
+    link = hands.find(say_spacing(before))
+    assert link.text() == "Space its fits"
+    hands.click(say_spacing(before))
+    hands.until("So that each fit comes out as itself, sliding becomes")
+    after = next(p for p in window.session.library.processes() if p.name == amsel.name)
+    # By hand: the variance of a gap is 4 × 0.002 + 2 × 0.01², 1.96 times its root 0.178 mm.
+    assert (after.fits.push, after.fits.sliding, after.fits.loose) == (0.06, 0.42, 0.78)
+    assert after.fits.press == before.fits.press
+    assert after.known == before.known  # nothing was measured for it
+    assert after.history[-1].fits == before.fits
+    hands.until(f"sliding {after.fits.sliding:g}")
+    assert not [one for one in window.process.findChildren(QPushButton) if "Space" in one.text()]
 
 
 def test_bad_readings_are_told_where_they_arise(qtbot, window, tmp_path) -> None:

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from ...core.process import Process
+from ...core.process.told_apart import spaced, spacing
 from ..library import Library
 from ..places.calibration import CalibrationPage
 from ..widgets.basics import button, label
@@ -49,7 +50,7 @@ class NewMachineWindow(QWidget):
         self.page = CalibrationPage(library)
         self.page.back.setText("‹ Back")
         self.page.left.connect(lambda: self.pages.setCurrentIndex(0))
-        self.page.kept.connect(self._kept)
+        self.page.kept.connect(self._measured)
         self.pages.addWidget(self.page)
         layout.addWidget(self.pages)
 
@@ -134,6 +135,13 @@ class NewMachineWindow(QWidget):
         made = self._new()
         self.library.keep_process(made)
         self._kept(made)
+
+    def _measured(self, process: Process) -> None:
+        """What was measured tells how far apart fits must lie; nobody has tried them by hand."""
+        if spacing(process):
+            process = process.with_(fits=spaced(process))
+            self.library.keep_process(process)
+        self._kept(process)
 
     def _kept(self, process: Process) -> None:
         self.added.emit(process)

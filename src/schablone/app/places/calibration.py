@@ -31,6 +31,7 @@ from ...core.process.readings import MadePiece, in_inches
 from ...core.process.readings_file import number
 from ...core.process.taking_over import calibrated, calibrated_cut
 from ...core.process.telling import told
+from ...core.process.told_apart import spacing
 from ...core.quantity import plain
 from ...reader import read
 from ...worker import talk
@@ -546,7 +547,10 @@ class CalibrationPage(QWidget):
             )
             return
         self._kept = kept
-        self._keep(made, f"{made.name} is calibrated; every design for it follows.")
+        words = f"{made.name} is calibrated; every design for it follows."
+        if spacing(made):
+            words += " Some of its fits lie nearer than it can tell apart: see its card."
+        self._keep(made, words)
 
     def _keep(self, process: Process, words: str) -> None:
         self.library.keep_process(process)

@@ -3,6 +3,7 @@ lenses."""
 
 from __future__ import annotations
 
+import datetime
 from pathlib import Path
 from typing import Any
 
@@ -27,6 +28,7 @@ from ...core.formula.functions import FITS
 from ...core.problem import SchabloneError
 from ...core.process import Process
 from ...core.process.sure import HOLDS_95
+from ...core.process.told_apart import say_spacing, spacing, with_spacing
 from ...core.prove.size_report import SizeLine, size_report
 from ...core.quantity import LENGTH, plain, say
 from ...core.words import say_name
@@ -96,6 +98,9 @@ class ProcessPlace(QWidget):
         self.trouble = label("", "wrong", wrap=True)
         self.trouble.hide()
         layout.addWidget(self.trouble)
+        self.told = label("", "quiet", wrap=True)
+        self.told.hide()
+        layout.addWidget(self.told)
         rows = QWidget()
         rows.setObjectName("page")
         self._parts = QGridLayout(rows)
@@ -220,6 +225,12 @@ class ProcessPlace(QWidget):
             grid.addWidget(label(words, "quiet"), row, 0)
             grid.addWidget(label(figure), row, 1)
         grid.setColumnStretch(1, 1)
+        if spacing(process):
+            grid.addWidget(
+                button("Space its fits", "link", lambda: self.space_fits(process),
+                       say_spacing(process)),
+                grid.rowCount(), 1, Qt.AlignmentFlag.AlignLeft,
+            )  # fmt: skip
         layout.addLayout(grid)
         layout.addStretch(1)
         foot = QHBoxLayout()
@@ -245,6 +256,16 @@ class ProcessPlace(QWidget):
         on_hover(card, process.note)
         card.setAccessibleName(process.name + (", in use" if in_use else ""))
         return card
+
+    def space_fits(self, process: Process) -> None:
+        """Move fits apart that the machine cannot tell from each other; the state before stays."""
+        words = say_spacing(process)
+        made = with_spacing(process, datetime.date.today().isoformat())
+        self.session.library.keep_process(made)
+        self.session.process_changed()
+        self.refresh()
+        self.told.setText(f"{words} Calibrate → Compare, or go back … has the fits before.")
+        self.told.show()
 
     def _fill_table(self) -> None:
         session = self.session

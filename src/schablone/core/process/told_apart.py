@@ -8,14 +8,18 @@ from itertools import pairwise
 
 import numpy as np
 
+from ..quantity import plain
+from ..words import listed
 from .calibrate import slopes
 from .fits import Fits
-from .model import NoiseKind, Process, Spread
+from .model import NoiseKind, Process, Spread, State
 from .priors import PRIORS
 from .sure import HOLDS_95, mean_and_days
 
 #: The size that gaps are looked at where they are the same for every size, mm.
 _SIZE = 10.0
+#: A gap that is less sure than this, mm, asks for another test piece, not for more room.
+_MOST = 0.25
 #: What makes a fit, and how that scatters.
 _SIDES: tuple[tuple[str, str, NoiseKind], ...] = (
     ("hole", "peg", "round"),
@@ -26,8 +30,8 @@ _CLASSES = ("press", "push", "sliding", "loose")
 
 
 def gap_within(process: Process) -> float | None:
-    """How far the gap between two sides that this machine makes at once lies from what is expected,
-    mm, in 95 of 100 cases; None for a machine that makes no fits, or of whose kind nothing is known.
+    """How far the gap between two sides that this machine makes at once lies from what is expected
+    in 95 of 100 cases, mm; None for one that makes no fits, or of whose kind nothing is known.
 
     A day on which holes come out narrow is one on which pegs come out thick, so a gap scatters by
     up to twice as much as a size.
@@ -87,5 +91,48 @@ def spaced(process: Process) -> Fits:
     return process.fits.with_(**gaps, reference=process.fits.reference or _SIZE)
 
 
+def spacing(process: Process) -> dict[str, float]:
+    """What :func:`spaced` changes of the fits of a calibrated process, mm; nothing of one that was
+    not measured, or so little that room for what is not known of it would be no fit."""
+    within = gap_within(process)
+    if within is None or within > _MOST or all(one is None for one in _spreads(process)):
+        return {}
+    fits = spaced(process)
+    names = (*_CLASSES, "reference")
+    return {name: new for name in names if (new := getattr(fits, name)) != _gap(process, name)}
+
+
+def with_spacing(process: Process, date: str) -> Process:
+    """The process with what :func:`spacing` changes as its new state of a day; the state before
+    stays at hand. Nothing was measured for it, so nothing says that it was."""
+    history = (*process.history, State.of(process))
+    return process.with_(fits=spaced(process), date=date, history=history)
+
+
+def say_spacing(process: Process) -> str:
+    """What :func:`spacing` does, and why, in words; empty where it does nothing."""
+    changes, within = spacing(process), gap_within(process)
+    if not changes or within is None:
+        return ""
+    told = [
+        f"{fit} becomes {_signed(changes[fit])} mm instead of {_signed(_gap(process, fit))}"
+        for fit in _CLASSES
+        if fit in changes
+    ]
+    told += (
+        [f"all hold at {plain(_SIZE)} mm and grow with the size"] if "reference" in changes else []
+    )
+    said = f"A gap between two sides that it makes comes out within ± {plain(within, 2)} mm. "
+    said += f"So that each fit comes out as itself, {listed(told)}."
+    made = process.with_(fits=spaced(process))
+    if ("press", "push") in not_told_apart(made):
+        said += " Press and push lie nearer than that, and may come out as one another."
+    return said
+
+
 def _gap(process: Process, fit: str) -> float:
     return float(getattr(process.fits, fit))
+
+
+def _signed(gap: float) -> str:
+    return plain(gap, 2).replace("-", "−")

@@ -159,7 +159,8 @@ def _made_apart(one: SizeLine, other: SizeLine) -> bool:
 
 def _variance(measures: Measures, inside: SizeLine, outside: SizeLine) -> float:
     """The variance of a gap, mm². What is not known of one machine, and moves both sizes alike,
-    moves the gap by the difference only."""
+    moves the gap by the difference only. Both may be made on one day or on two, and on a day on
+    which holes come out narrow pegs come out thick: whichever is worse counts."""
     apart = inside.sure.piece**2 + outside.sure.piece**2
     one, other = inside.row, outside.row
     if one.process.name != other.process.name or one.process.kind not in PRIORS:
@@ -173,9 +174,10 @@ def _variance(measures: Measures, inside: SizeLine, outside: SizeLine) -> float:
     names = tuple(dict.fromkeys(name for mine in slopes for name in mine))
     if not names:
         return apart
-    mean, _ = mean_and_days(one.process, names, one.process.spread_in(*sheets[0]))
+    mean, days = mean_and_days(one.process, names, one.process.spread_in(*sheets[0]))
     a, b = (np.array([mine.get(name, 0.0) for name in names]) for mine in slopes)
-    return max(apart - 2 * float(a @ mean @ b), 0.0)
+    shared = min(float(a @ mean @ b), float(a @ (mean + days) @ b))
+    return max(apart - 2 * shared, 0.0)
 
 
 def fits_of_parts(design: Design, built: Rebuilt) -> list[Finding]:
