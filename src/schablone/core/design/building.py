@@ -8,49 +8,31 @@ undo included.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 
 from ..formula import FormulaError
-from ..formula.errors import did_you_mean
 from ..formula.value_table import ValueTable
 from ..kernel.body import Applied, Body, apply, merged
 from ..kernel.figures import NoEffect
 from ..kernel.naming import owner_of
-from ..kernel.seating import Deed
 from ..problem import Problem, errors
 from ..process.lens import LensView
-from ..process.materials import MATERIALS
-from ..process.model import Process
 from ..quantity import LENGTH, TRUTH, Quantity, formula_of
 from ..reuse import HOST
 from ..sketch.tracing import Trace
-from ..steps.anchored import ASKED, AskHost
+from ..steps.anchored import AskHost
 from ..steps.base import Step
 from ..steps.put_in import PutIn
-from ..steps.repeating import repeated
 from ..steps.workshop import Feature, Outlines, Remark, StepError, Workshop
 from ..words import say_name
-from .built import Memory, Progress, Rebuilt, Seat, StepState, key_of
+from .built import Memory, Progress, Rebuilt, StepState, key_of
 from .evaluate import looks_back, measured_again, table_of
 from .finishing import Finishing
-from .model import Design, Part
+from .model import Design
 from .outcome import idle_remark, sound, still_sheet
+from .putting_in import PuttingIn
 from .slots import slot_values
-from .trouble import problem_of
-
-#: Of so many stencils what could be asked of their hosts is read off unasked.
-_MOST_OFFERED = 40
-
-
-@dataclass(slots=True)
-class Instance:
-    """A stencil that is being put in: by which step, what the parts were before, and its own
-    steps."""
-
-    step: PutIn
-    bodies: dict[str, Body]
-    part_keys: dict[str, str]
-    steps: list[Step] = field(default_factory=list)
+from .trouble import problem_of, unknown_material
 
 
 class Building:
@@ -94,6 +76,7 @@ class Building:
         self.features = self.result.features
         self.bought = {part.name: part for part in design.bought}
         self.stencils = {stencil.name for stencil in design.stencils}
+        self.putting_in = PuttingIn(self)
         self.opened = {owner_of(name) for name in names if "." in name}
         self.keys: dict[str, str] = {}
         self.carried_by = {
@@ -116,22 +99,15 @@ class Building:
 
     def run(self) -> Rebuilt:
         steps = self.design.steps
-        instance: Instance | None = None
         known = {name: k for k, name in enumerate(dict.fromkeys(owner_of(s.name) for s in steps))}
         for i, step in enumerate(steps):
             if self.progress is not None:
                 owner = owner_of(step.name)
                 self.progress(known[owner], len(known), owner)
-            if instance is not None and owner_of(step.name) != instance.step.name:
-                self.finish(instance)
-                instance = None
+            self.putting_in.come_to(step)
             self.result.steps[step.name] = self.one(step) if i <= self.last else StepState("later")
-            if isinstance(step, PutIn):
-                instance = Instance(step, dict(self.result.bodies), dict(self.part_keys))
-            elif instance is not None:
-                instance.steps.append(step)
-        if instance is not None:
-            self.finish(instance)
+            self.putting_in.done(step)
+        self.putting_in.finish()
         self.result.table = self.table
         self.result.problems[:0] = self.of_the_table()
         if self.within is None:
@@ -170,85 +146,6 @@ class Building:
             self.table = again or table_of(
                 self.design, self.view.process, self.given, self.result.measured
             )
-
-    def finish(self, instance: Instance) -> None:
-        """What a stencil comes to when its steps are done: one that is repeated is taken back, and
-        made where its repeat says; one that is mirrored is taken back and made mirrored."""
-        name = instance.step.name
-        states = self.result.steps
-        state = states[name]
-        if any(states[one.name].state in ("failed", "waits") for one in instance.steps):
-            states[name] = StepState("failed", state.values)
-            if state.state == "carried" or instance.step.image == "mirrored":
-                self.take_back(instance)  # what it did so far is nowhere wanted as it stands
-            return
-        feature = self.features.get(name)
-        if feature is None or feature.host is None or state.state not in ("built", "carried"):
-            return
-        # What repeats it depends on all that it does.
-        inner = [self.keys.get(one.name, "") for one in instance.steps]
-        self.keys[name] = key_of(self.keys[name], *inner)
-        mirrored = instance.step.image_motion(feature.host.frame)
-        done = [one.name for one in instance.steps if states[one.name].state == "built"]
-        made = tuple(self.features[one] for one in done if one in self.features)
-        if state.state == "built" and mirrored.is_nothing:
-            before = instance.bodies.get(feature.host.part)
-            key = key_of(instance.part_keys.get(feature.host.part, ""), self.keys[name])
-            self.seat(name, replace(feature, then=made), key, before)
-            return
-        feature = self.features[name] = replace(feature, then=made)
-        for one in done:
-            states[one] = StepState("carried", states[one].values, state.by or name)
-        self.take_back(instance)
-        if not mirrored.is_nothing:
-            feature = self.features[name] = repeated(feature, [mirrored])
-        if state.state == "built":
-            try:
-                self.use(instance.step, feature, key_of(self.keys[name], "mirrored"))
-            except Exception as error:
-                problem = problem_of(name, error, self.sizes_as_long_as)
-                if problem is None:
-                    raise
-                self.note(problem)
-                states[name] = StepState("failed", state.values)
-
-    def take_back(self, instance: Instance) -> None:
-        """The parts as they were before a stencil's own steps."""
-        self.result.bodies.clear()
-        self.result.bodies |= instance.bodies
-        self.part_keys.clear()
-        self.part_keys |= instance.part_keys
-        self.result.keys |= instance.part_keys
-
-    def seat(self, name: str, feature: Feature, key: str, before: Body | None = None) -> None:
-        """Keep where a stencil is put in, for the checks that look at how it sits."""
-        host = feature.host
-        body = before or (self.result.bodies.get(host.part) if host is not None else None)
-        if host is None or body is None or not feature.then:
-            return
-        deeds = tuple(
-            Deed(one.operation == "cut", one.tools, one.through)
-            for one in feature.then
-            if one.part == host.part and one.tools and one.operation != "common"
-        )
-        frames = feature.members or (host.frame,)
-        self.result.seats[name] = Seat(body, host.face, frames, deeds, key)
-
-    def offer(self, step: PutIn, shop: Workshop, key: str) -> None:
-        """Read off what nobody asks of the host of a stencil yet, for who is about to: where there
-        are few of them."""
-        if len(self.result.offered) > _MOST_OFFERED * len(ASKED) or self.view.lens != "wanted":
-            return
-
-        def read() -> dict[str, float]:
-            try:
-                return step.room(shop, ASKED)
-            except StepError:
-                return {}  # beside its face there is nothing to tell
-
-        found = self.memory.get(f"offered {key}", read)
-        assert isinstance(found, dict)
-        self.result.offered |= {f"{step.name}.{HOST}.{what}": v for what, v in found.items()}
 
     def note(self, problem: Problem) -> None:
         self.result.problems.append(problem)
@@ -390,7 +287,7 @@ class Building:
             return StepState("built", values)
         self.features[step.name] = feature
         if isinstance(step, PutIn) and f"{step.name}.{HOST}" not in self.result.steps:
-            self.offer(step, shop, key)
+            self.putting_in.offer(step, shop, key)
         if step.uses_bought():
             self.result.things[step.name] = feature.things
             self.result.thing_keys[step.name] = key
@@ -439,7 +336,9 @@ class Building:
             known = ", ".join(part.name for part in self.design.parts)
             raise StepError(f"There is no part “{feature.part}”.", f"Parts are: {known}.", "part")
         if feature.host is not None:
-            self.seat(step.name, feature, key_of(self.part_keys.get(feature.host.part, ""), key))
+            self.putting_in.seat(
+                step.name, feature, key_of(self.part_keys.get(feature.host.part, ""), key)
+            )
             for number, one in enumerate(feature.then):
                 self.use(step, one, key_of(key, number))
             for remark in feature.remarks:
@@ -565,30 +464,6 @@ def laid(design: Design, view: LensView) -> object:
     """What of how a part lies changes what steps make: the axis that stands upright, and where a
     step asks for it also which way up."""
     return view.down if any(s.on and s.knows_up() for s in design.steps) else view.up
-
-
-def unknown_material(part: Part, process: Process) -> Problem | None:
-    """What is wrong with the material that a part is to be made of: that nothing is known of it."""
-    known = {
-        process.material.name,
-        *(kerf.material for kerf in process.kerfs),
-        *(stock.material for stock in process.stock),
-    }
-    if (
-        not part.material
-        or part.density is not None
-        or part.material in MATERIALS
-        or part.material in known
-    ):
-        return None
-    hint = did_you_mean(part.material, [*MATERIALS, *sorted(name for name in known if name)])
-    return Problem(
-        area="part",
-        name=part.name,
-        field="material",
-        what=f"“{part.material}” is no material that is known here, and its density is not given.",
-        hint=hint or "Choose one of the list, or give the part a density.",
-    )
 
 
 def built_as_measured(

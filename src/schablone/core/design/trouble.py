@@ -4,12 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from ..formula.errors import did_you_mean
 from ..kernel.figures import NoEffect, NothingLeft, is_kernel_failure
 from ..kernel.folding import CannotFold
 from ..kernel.level import Touching
 from ..kernel.naming import say_face
 from ..problem import Problem
+from ..process.materials import MATERIALS
+from ..process.model import Process
 from ..steps.workshop import StepError
+from .model import Part
 
 
 def problem_of(
@@ -62,3 +66,27 @@ def _problem(
 
 def _capital(text: str) -> str:
     return f"{text[:1].upper()}{text[1:]}"
+
+
+def unknown_material(part: Part, process: Process) -> Problem | None:
+    """What is wrong with the material that a part is to be made of: that nothing is known of it."""
+    known = {
+        process.material.name,
+        *(kerf.material for kerf in process.kerfs),
+        *(stock.material for stock in process.stock),
+    }
+    if (
+        not part.material
+        or part.density is not None
+        or part.material in MATERIALS
+        or part.material in known
+    ):
+        return None
+    hint = did_you_mean(part.material, [*MATERIALS, *sorted(name for name in known if name)])
+    return Problem(
+        area="part",
+        name=part.name,
+        field="material",
+        what=f"“{part.material}” is no material that is known here, and its density is not given.",
+        hint=hint or "Choose one of the list, or give the part a density.",
+    )
