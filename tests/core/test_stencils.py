@@ -15,7 +15,7 @@ from schablone.core.design.anchors import anchors_of
 from schablone.core.design.built import Memory
 from schablone.core.design.lens_table import lens_table
 from schablone.core.design.measures import measures_of
-from schablone.core.design.opened import opened
+from schablone.core.design.opened import all_told, opened
 from schablone.core.design.rebuild import Rebuilt, rebuild
 from schablone.core.design.stencil_edit import (
     chosen,
@@ -30,7 +30,7 @@ from schablone.core.design.stencil_open import closed_again, is_opened, opened_h
 from schablone.core.design.stencil_picture import seen_from_above
 from schablone.core.design.text import design_text
 from schablone.core.formula.errors import FormulaError
-from schablone.core.problem import SchabloneError
+from schablone.core.problem import Problem, SchabloneError
 from schablone.core.process import LensView, neutral, shipped_processes
 from schablone.core.prove.checks import findings
 from schablone.core.reuse import Stencil, parse_stencil, stencils_on_the_shelf, write_stencil
@@ -854,3 +854,19 @@ def test_a_repeated_one_that_fails_leaves_nothing_half_done():
         found = built(edits.change_step(one, "it", "x", "-20 mm"))
         assert found.steps["it"].state == "failed"
         assert found.figures["part"].volume == pytest.approx(200 * 120 * 20, rel=1e-12)
+
+
+def test_thousands_of_problems_are_told_without_comparing_each_with_each(monkeypatch) -> None:
+    compared = 0
+    same = Problem.__eq__
+
+    def counting(one, other):
+        nonlocal compared
+        compared += 1
+        return same(one, other)
+
+    problems = [Problem(area="size", name=f"s{k % 900}", what="It waits.") for k in range(1000)]
+    monkeypatch.setattr(Problem, "__eq__", counting)
+    told = all_told(problems, Design())
+    assert [one.name for one in told] == [f"s{k}" for k in range(900)]
+    assert compared < 5 * len(problems)

@@ -313,13 +313,11 @@ def told(problem: Problem, design: Design) -> Problem:
 def all_told(problems: list[Problem], design: Design) -> list[Problem]:
     """Problems of an opened design as those of the design that people see: each once, and of what
     waits within one stencil for something else in it nothing."""
-    found: list[Problem] = []
+    found: dict[Problem, None] = {}  # a list would be looked through for each of thousands
     causes = {owner_of(p.name) for p in problems if not p.waits_for}
     for problem in problems:
         owner = owner_of(problem.name)
         if problem.waits_for and owner_of(problem.waits_for) == owner and owner in causes:
             continue
-        said = told(problem, design)
-        if said not in found:
-            found.append(said)
-    return found
+        found[told(problem, design)] = None
+    return list(found)

@@ -9,6 +9,7 @@ from pathlib import PurePath
 from typing import Literal
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
@@ -170,12 +171,24 @@ def _diagonal(points: Floats) -> list[Measurable]:
     return [Measurable("diagonal", float(np.hypot(wide, deep)), x, y)]
 
 
+def _around(polygons: list[Polygon]) -> list[int]:
+    """How many others lie around each outline. Outlines do not cross, so one point within tells."""
+    areas = shapely.area(polygons)
+    points = shapely.point_on_surface(polygons)
+    x, y = shapely.get_x(points), shapely.get_y(points)
+    shapely.prepare(polygons)
+    count = np.zeros(len(polygons), dtype=int)
+    for polygon, area in zip(polygons, areas.tolist(), strict=True):
+        count += shapely.contains_xy(polygon, x, y) & (areas < area)
+    return [int(number) for number in count]
+
+
 def _of_outlines(rings: list[Floats]) -> list[Measurable]:
     """The same for outlines: what lies within another is an opening."""
     polygons = [Polygon(ring) for ring in rings]
     found = []
-    for ring, polygon in zip(rings, polygons, strict=True):
-        inside = sum(o is not polygon and o.contains(polygon) for o in polygons) % 2 == 1
+    for ring, count in zip(rings, _around(polygons), strict=True):
+        inside = count % 2 == 1
         round_ = circle_of(ring)
         if round_ is not None:
             found.append(Measurable("hole" if inside else "peg", round_[2], round_[0], round_[1]))
