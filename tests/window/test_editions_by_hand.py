@@ -308,7 +308,8 @@ def test_an_edition_is_shared_made_by_others_and_heard_of(
     shown.retype("search the gallery", "SLIDE")
     shown.until("Hummelhof entrance slide 1.0")
     shown.click("Let 2 simulated makers make it and report")
-    shown.until("Fits in their class, calibrated: 2 of 2; without correction: 0 of 2.")
+    # Their fits have as much room as their machines need, which helps what is not corrected, too.
+    shown.until("Fits in their class, calibrated: 2 of 2; without correction: 1 of 2.")
     place.close()
     hands.click("What came back")
     hands.until("2 makes: ")
