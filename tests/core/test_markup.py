@@ -107,6 +107,15 @@ def test_a_page_takes_no_text_of_which_nobody_knows_whose_its_marks_are() -> Non
         marked("{}", "one", "too many")
 
 
+def test_only_numbers_go_in_as_they_are() -> None:
+    class Odd:
+        def __str__(self) -> str:
+            return "<b>*x*</b>"
+
+    assert "<b>" not in marked("{} {:.1f} {}", Odd(), 2.0, True)
+    assert marked("{:.1f}, {}", 2.0, 3) == "2.0, 3"
+
+
 def test_notes_of_others_make_no_links_where_designs_are_compared() -> None:
     bad = "[go](http://example.org) <b>x</b>"
     one = plate()

@@ -15,12 +15,14 @@ from schablone.core.practice.cutting import Laser
 from schablone.core.practice.features import Measurable
 from schablone.core.practice.printing import FilamentPrinter, ResinPrinter
 from schablone.core.process import shipped_processes
+from schablone.core.process.taking_over import calibrated_fits
 from schablone.core.process.told_apart import (
     gap_within,
     not_told_apart,
     say_spacing,
     spaced,
     spacing,
+    with_spacing,
 )
 from tests.conftest import TOP
 
@@ -100,3 +102,16 @@ def test_what_was_never_measured_is_not_spaced() -> None:
     folding = next(p for p in shipped_processes() if p.family == "fold")
     assert gap_within(folding) is None
     assert spaced(folding) == folding.fits
+
+
+def test_gaps_beyond_what_a_fit_can_be_stay_and_what_was_felt_is_no_longer_said_so(some) -> None:
+    _, process = some[0]
+    wide = process.with_(fits=process.fits.with_(push=4.9, sliding=4.9, loose=5))
+    assert spaced(wide) == wide.fits
+    assert spacing(wide) == {}
+    felt = calibrated_fits(process, {"push": 0.05, "sliding": 0.06, "loose": 0.07}, "2026-01-01")
+    made = with_spacing(felt, "2026-01-02")
+    assert made.fits.sliding > 0.06
+    assert "fits.push" in made.known
+    assert not {"fits.sliding", "fits.loose"} & set(made.known)
+    assert made.history[-1].fits == felt.fits

@@ -99,7 +99,7 @@ def test_fits_that_a_machine_cannot_tell_apart_are_spaced(qtbot, window) -> None
     link = hands.find(say_spacing(before))
     assert link.text() == "Space its fits"
     hands.click(say_spacing(before))
-    hands.until("So that each fit comes out as itself, sliding becomes")
+    hands.until("So that each fit of 10 mm comes out as itself, sliding becomes")
     after = next(p for p in window.session.library.processes() if p.name == amsel.name)
     # By hand: the variance of a gap is 4 × 0.002 + 2 × 0.01², 1.96 times its root 0.178 mm.
     assert (after.fits.push, after.fits.sliding, after.fits.loose) == (0.06, 0.42, 0.78)

@@ -10,6 +10,7 @@ from __future__ import annotations
 import re
 import string
 from collections.abc import Iterable, Sequence
+from numbers import Number
 from typing import Self
 
 from markupsafe import Markup
@@ -85,9 +86,10 @@ def _put(value: object, spec: str, before: str) -> str:
     """A value as it stands after what is there before."""
     if isinstance(value, Marked):
         return str(value)
-    if isinstance(value, str):
-        return str(as_typed(value)) if _BEGINS.search(before) else _between(value)
-    return format(value, spec)
+    text = format(value, spec)
+    if isinstance(value, Number):
+        return text
+    return str(as_typed(text)) if _BEGINS.search(before) else _between(text)
 
 
 def as_typed(text: str) -> Marked:

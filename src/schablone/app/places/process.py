@@ -158,6 +158,7 @@ class ProcessPlace(QWidget):
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
+        self.told.hide()  # what it told was of what was done before
         self.refresh()
 
     def _show_parts(self) -> None:

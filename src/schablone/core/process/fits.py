@@ -9,7 +9,9 @@ from pydantic import Field, model_validator
 from ..formula.iso286 import tolerance_unit
 from ..model import Frozen
 
-Clearance = Annotated[float, Field(ge=-2, le=5, allow_inf_nan=False)]
+#: The widest gap of a fit, mm.
+WIDEST = 5.0
+Clearance = Annotated[float, Field(ge=-2, le=WIDEST, allow_inf_nan=False)]
 
 
 class Fits(Frozen):

@@ -8,10 +8,11 @@ from itertools import pairwise
 
 import numpy as np
 
+from ..formula.functions import FITS
 from ..quantity import plain
 from ..words import listed
 from .calibrate import slopes
-from .fits import Fits
+from .fits import WIDEST, Fits
 from .model import NoiseKind, Process, Spread, State
 from .priors import PRIORS
 from .sure import HOLDS_95, mean_and_days
@@ -25,8 +26,6 @@ _SIDES: tuple[tuple[str, str, NoiseKind], ...] = (
     ("hole", "peg", "round"),
     ("opening", "length", "straight"),
 )
-#: Fits from the tightest on.
-_CLASSES = ("press", "push", "sliding", "loose")
 
 
 def gap_within(process: Process) -> float | None:
@@ -69,7 +68,7 @@ def not_told_apart(process: Process) -> list[tuple[str, str]]:
         return []
     return [
         (tight, wide)
-        for tight, wide in pairwise(_CLASSES)
+        for tight, wide in pairwise(FITS)
         if _gap(process, wide) - _gap(process, tight) < 2 * within - 1e-9
     ]
 
@@ -79,15 +78,18 @@ def spaced(process: Process) -> Fits:
 
     What slides and what is loose gets more room. *Press* and *push* stay: more than a part can give
     way by, no gap may be below nothing. All grow with the size, as deviations of a machine do and
-    as what gives way does: the gap is that at 10 mm, in whole hundredths of a millimetre.
+    as what gives way does: the gap is that at 10 mm, in whole hundredths of a millimetre, and
+    smaller sizes are told apart less well. Fits that would need more than :data:`WIDEST` stay.
     """
     within = gap_within(process)
     if within is None:
         return process.fits
     step = math.ceil(200 * within - 1e-6) / 100
-    gaps = {fit: _gap(process, fit) for fit in _CLASSES}
-    for tight, wide in pairwise(_CLASSES[1:]):
+    gaps = {fit: _gap(process, fit) for fit in FITS}
+    for tight, wide in pairwise(FITS[1:]):
         gaps[wide] = max(gaps[wide], round(gaps[tight] + step, 2))
+    if gaps["loose"] > WIDEST:
+        return process.fits
     return process.fits.with_(**gaps, reference=process.fits.reference or _SIZE)
 
 
@@ -98,15 +100,18 @@ def spacing(process: Process) -> dict[str, float]:
     if within is None or within > _MOST or all(one is None for one in _spreads(process)):
         return {}
     fits = spaced(process)
-    names = (*_CLASSES, "reference")
+    names = (*FITS, "reference")
     return {name: new for name in names if (new := getattr(fits, name)) != _gap(process, name)}
 
 
 def with_spacing(process: Process, date: str) -> Process:
     """The process with what :func:`spacing` changes as its new state of a day; the state before
-    stays at hand. Nothing was measured for it, so nothing says that it was."""
+    stays at hand. Nothing was measured for it, so nothing says that it was, nor that a gap is still
+    the one that was found by hand."""
+    moved = {f"fits.{name}" for name in spacing(process)}
+    known = {name: one for name, one in process.known.items() if name not in moved}
     history = (*process.history, State.of(process))
-    return process.with_(fits=spaced(process), date=date, history=history)
+    return process.with_(fits=spaced(process), known=known, date=date, history=history)
 
 
 def say_spacing(process: Process) -> str:
@@ -116,14 +121,13 @@ def say_spacing(process: Process) -> str:
         return ""
     told = [
         f"{fit} becomes {_signed(changes[fit])} mm instead of {_signed(_gap(process, fit))}"
-        for fit in _CLASSES
+        for fit in FITS
         if fit in changes
     ]
-    told += (
-        [f"all hold at {plain(_SIZE)} mm and grow with the size"] if "reference" in changes else []
-    )
+    told += ["all grow with the size"] if "reference" in changes else []
     said = f"A gap between two sides that it makes comes out within ± {plain(within, 2)} mm. "
-    said += f"So that each fit comes out as itself, {listed(told)}."
+    size = plain(process.fits.reference or _SIZE)
+    said += f"So that each fit of {size} mm comes out as itself, {listed(told)}."
     made = process.with_(fits=spaced(process))
     if ("press", "push") in not_told_apart(made):
         said += " Press and push lie nearer than that, and may come out as one another."
