@@ -17,9 +17,10 @@ from schablone.core.kernel.frame import FRONT, GROUND, SIDE, Frame
 from schablone.core.kernel.mesh import Mesh
 from schablone.core.kernel.naming import FaceName, speaking_of
 from schablone.core.kernel.prism import Prism, bore
+from schablone.core.layers import Layers
 from schablone.core.sketch import OutlinesCross, shapes
 from schablone.core.sketch.curves import Loop, Mapping2D, offset
-from schablone.core.sketch.regions import regions_of
+from schablone.core.sketch.regions import polygon_of, regions_of
 
 
 def prism(
@@ -182,6 +183,61 @@ def test_names_come_through_booleans() -> None:
     halves = apply(plate(), "cut", [groove]).body.solid()
     assert [str(name) for name in halves.names].count("plate/end") == 2
     assert "unknown" not in {name.step for name in halves.names}
+
+
+def test_a_hole_keeps_its_name_when_holes_before_it_were_joined() -> None:
+    plate = prism(shapes.rectangle("edge", 0, 0, 100, 60), high=5)
+
+    def cut(body: Body, loop: Loop, step: str) -> Body:
+        return apply(body, "cut", [prism(loop, low=-1, high=6, step=step)]).body
+
+    body = Body.of([plate])
+    for step, x in (("a", -30.0), ("b", -20.0), ("lone", 0.0)):
+        body = cut(body, shapes.circle("c", x, 0, 8), step)
+    body = cut(body, shapes.rectangle("slit", -25, 0, 10, 2), "join")
+    for step, x in (("late", 20.0), ("later", 40.0)):
+        body = cut(body, shapes.circle("c", x, 0, 8), step)
+    walls = {
+        str(body.prisms[0].sides[hole.curves[0].name]): round(hole.bounds()[0] + 4)
+        for hole in body.prisms[0].region.holes
+        if len(hole.curves) == 1
+    }
+    assert walls == {"lone/side/c": 0, "late/side/c": 20, "later/side/c": 40}
+
+
+@given(
+    a=st.floats(0, 6.3), dx=st.floats(-300, 300), dy=st.floats(-300, 300), mirrored=st.booleans()
+)
+def test_an_outline_that_is_moved_has_the_polygon_of_where_it_lies(
+    a: float, dx: float, dy: float, mirrored: bool
+) -> None:
+    turn = Mapping2D(math.cos(a), -math.sin(a), math.sin(a), math.cos(a), dx, dy)
+    if mirrored:
+        turn = Mapping2D(turn.a, -turn.b, turn.c, -turn.d, dx, dy)
+    for loop in (shapes.slot("s", 3, 1, 30, 8, 20), shapes.circle("c", 3, 1, 30)):
+        fresh = polygon_of(loop.mapped(turn))  # nothing is kept of the loop yet
+        polygon_of(loop)
+        kept = loop.mapped(turn)
+        assert polygon_of(kept).symmetric_difference(fresh).area < 1e-9
+        assert polygon_of(kept.renamed(["n"] * len(kept.curves))) is polygon_of(kept)
+        assert kept.mapped(Mapping2D()) is kept
+
+
+@given(st.lists(st.dictionaries(st.integers(0, 30), st.integers(), max_size=8), max_size=30))
+def test_layers_are_a_mapping_that_grows_by_copies(parts: list[dict[int, int]]) -> None:
+    whole: dict[int, int] = {}
+    layers = Layers[int, int]()
+    steps = []
+    for part in parts:
+        whole = {**whole, **part}
+        layers = layers.with_more(part)
+        steps.append((layers, whole))
+    for found, wanted in steps:
+        assert all((key in found) == (key in wanted) for key in range(31))
+        assert {key: found[key] for key in wanted} == wanted
+        assert list(found.items()) == list(wanted.items())
+        assert (list(found), len(found)) == (list(wanted), len(wanted))
+        assert found == wanted
 
 
 def test_bodies_are_added_to() -> None:

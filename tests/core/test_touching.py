@@ -300,6 +300,36 @@ def test_areas_put_together_are_those_of_polygons(count: int) -> None:
         assert list(combined([base], "cut", tools).took_part) == met, k
 
 
+@pytest.mark.parametrize(
+    "count", [pytest.param(25, id="quick"), pytest.param(400, id="all", marks=pytest.mark.nightly)]
+)
+def test_holes_out_of_reach_stay_whatever_comes_apart(count: int) -> None:
+    dice = random.Random(11)
+
+    def polygon(region: Region) -> Polygon:
+        return Polygon(region.outer.points(1e-4), [hole.points(1e-4) for hole in region.holes])
+
+    for k in range(count):
+        spots = [(20.0 * a - 70, 20.0 * b - 50) for a in range(8) for b in range(6)]
+        holes = [
+            shapes.circle(f"h{i}", x, y, dice.uniform(2, 12)) for i, (x, y) in enumerate(spots)
+        ]
+        plate = Region(shapes.rectangle("plate", 0, 0, 170, 130), tuple(holes))
+        # A bar as long as the plate divides it; an island stands in one of the holes.
+        island = Region(shapes.circle("island", *spots[7], 1.0))
+        bar = Region(shapes.rectangle("bar", dice.uniform(-60, 60), 0, 3, 140))
+        dot = Region(shapes.circle("dot", dice.uniform(-60, 60), dice.uniform(-40, 40), 9))
+        tools = dice.choice([[bar], [dot], [bar, dot]])
+        body = polygon(plate) | polygon(island)
+        both = shapely.union_all([polygon(tool) for tool in tools])
+        for operation, wanted in (("add", body | both), ("cut", body - both)):
+            found = combined([plate, island], operation, tools)
+            made = shapely.union_all([polygon(region) for region in found.regions])
+            assert made.symmetric_difference(wanted).area < 0.2, (k, operation)
+            apart = shapely.get_num_geometries(wanted)
+            assert len(found.regions) == apart, (k, operation)
+
+
 def test_ends_that_miss_by_a_hair_are_told() -> None:
     spots = [(0, 0), (30, 0), (30, 20), (0.004, 20)]
     lines: list[Curve] = [Segment(spots[k], spots[k + 1], f"l{k}") for k in range(3)]

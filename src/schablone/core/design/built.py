@@ -23,11 +23,12 @@ from ..steps.workshop import Feature, Outlines
 
 Progress = Callable[[int, int, str], None]
 
+_AS_TEXT = json.JSONEncoder(sort_keys=True, default=str)
+
 
 def key_of(*parts: object) -> str:
     """A key by which what is made of some data is remembered."""
-    text = json.dumps(parts, sort_keys=True, default=str)
-    return hashlib.sha256(text.encode("utf8")).hexdigest()
+    return hashlib.sha256(_AS_TEXT.encode(parts).encode("utf8")).hexdigest()
 
 
 class Cancelled(Exception):

@@ -124,7 +124,7 @@ def _could_ask(step: Step, design: Design, offered: Mapping[str, float]) -> list
     aside: so that it can be seen while one is typed."""
     name = f"{step.name}.{HOST}"
     known = {what: offered.get(f"{name}.{what}") for what in ASKED}
-    if design.step(name) is not None or None in known.values():
+    if None in known.values() or design.step(name) is not None:
         return []
     found = {what: value for what, value in known.items() if value is not None}
     return [Working(name, {}, {}, dict.fromkeys(ASKED, LENGTH), lambda _: found)]

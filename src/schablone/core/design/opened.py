@@ -10,6 +10,7 @@ from __future__ import annotations
 import re
 from collections import OrderedDict
 from collections.abc import Callable, Iterable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 from threading import Lock
 
@@ -35,6 +36,28 @@ MOST_OPENED = 20_000
 
 #: The designs that were opened last: as it was, and opened.
 _last: list[tuple[Design, Design]] = []
+
+
+@dataclass(frozen=True, slots=True)
+class _Known:
+    """A stencil with what is worked out of it once for all places where it is put in: its text,
+    what its formulas ask of the host, and for each of its steps which of them it may speak of."""
+
+    stencil: Stencil
+    text: str
+    asked: frozenset[str]
+    named: tuple[tuple[str, ...], ...]
+
+    @classmethod
+    def of(cls, stencil: Stencil) -> _Known:
+        steps = [one.name for one in stencil.steps]
+        texts = [one.model_dump_json() for one in stencil.steps]
+        return cls(
+            stencil,
+            stencil.model_dump_json(),
+            frozenset(_asked((text for text, _ in stencil.formulas()), f"{HOST}.")),
+            tuple(tuple(name for name in steps if name in text) for text in texts),
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,8 +115,7 @@ def is_open(design: Design) -> bool:
 
 
 def _opened(design: Design) -> Design:
-    stencils = {stencil.name: stencil for stencil in design.stencils}
-    texts = {name: stencil.model_dump_json() for name, stencil in stencils.items()}
+    stencils = {stencil.name: _Known.of(stencil) for stencil in design.stencils}
     elsewhere = _asked_by_sizes(design) | _asked_in(
         repr(step.__dict__) for step in design.steps if not step.puts_in()
     )
@@ -106,7 +128,7 @@ def _opened(design: Design) -> Design:
         if stencil is None or not isinstance(step, PutIn) or full:
             steps.append(step)
             continue
-        found = _kept(step, stencil, texts[stencil.name])
+        found = _kept(step, stencil)
         wanted = found.asked | {what for by, what in elsewhere if by == step.name}
         if asked := tuple(name for name in ASKED if name in wanted):
             steps.append(_asking(step, asked))
@@ -166,18 +188,19 @@ def _within(step: PutIn, stencil: Stencil, names: Mapping[str, str]) -> Callable
     return lambda text: replace_names(text, new)
 
 
-def _kept(step: PutIn, stencil: Stencil, text: str) -> _Instance:
-    """A stencil where it is put in; ``text`` is all that is in it."""
-    key = (text, step.model_dump_json())
+def _kept(step: PutIn, known: _Known) -> _Instance:
+    """A stencil where it is put in."""
+    key = (known.text, step.model_dump_json())
     with _one_at_a_time:
-        found = _instances.pop(key, None) or _instance_of(step, stencil)
+        found = _instances.pop(key, None) or _instance_of(step, known)
         _instances[key] = found
         while len(_instances) > _MOST_KEPT:
             _instances.popitem(last=False)
     return found
 
 
-def _instance_of(step: PutIn, stencil: Stencil) -> _Instance:
+def _instance_of(step: PutIn, known: _Known) -> _Instance:
+    stencil = known.stencil
     names, sizes = _sizes_of(step, stencil)
     within = _within(step, stencil, names)
     checks = (
@@ -188,9 +211,9 @@ def _instance_of(step: PutIn, stencil: Stencil) -> _Instance:
         )
         for check in stencil.checks
     )
-    return _Instance(
-        _steps_of(step, stencil, names), tuple(sizes), tuple(checks), _asked(step, stencil)
-    )
+    given = [one.formula for one in step.given]
+    asked = known.asked.union(*(_asked(given, by) for by in (f"{HOST}.", f"{step.name}.{HOST}.")))
+    return _Instance(_steps_of(step, known, names), tuple(sizes), tuple(checks), asked)
 
 
 _ASKS = re.compile(rf"(\w+)\.{HOST}\.(\w+)")
@@ -208,18 +231,13 @@ def _asked_by_sizes(design: Design) -> set[tuple[str, str]]:
     return _asked_in((*texts, *(check.formula for check in design.checks)))
 
 
-def _asked(step: PutIn, stencil: Stencil) -> frozenset[str]:
-    """What is asked of the host in the stencil, and where its open sizes are given."""
-    texts = [text for text, _ in stencil.formulas()] + [one.formula for one in step.given]
+def _asked(formulas: Iterable[str], prefix: str) -> set[str]:
+    """What formulas ask of a host, whose outputs begin with a prefix."""
     found: set[str] = set()
-    for text in texts:
-        try:
-            names = names_in(text)
-        except FormulaError:
-            continue
-        for prefix in (f"{HOST}.", f"{step.name}.{HOST}."):
-            found |= {name.removeprefix(prefix) for name in names if name.startswith(prefix)}
-    return frozenset(found)
+    for text in formulas:
+        with suppress(FormulaError):
+            found |= {n.removeprefix(prefix) for n in names_in(text) if n.startswith(prefix)}
+    return found
 
 
 def _asking(step: PutIn, asked: tuple[str, ...]) -> Step:
@@ -229,14 +247,14 @@ def _asking(step: PutIn, asked: tuple[str, ...]) -> Step:
     return AskHost.model_construct(**own)
 
 
-def _steps_of(step: PutIn, stencil: Stencil, names: Mapping[str, str]) -> tuple[Step, ...]:
-    within = _within(step, stencil, names)
-    renamed = {one.name: f"{step.name}.{one.name}" for one in stencil.steps}
+def _steps_of(step: PutIn, known: _Known, names: Mapping[str, str]) -> tuple[Step, ...]:
+    within = _within(step, known.stencil, names)
     faces = {f"{HOST}/here": step.face}
     faces |= {f"{HOST}/{one.name}": one.face for one in step.faces}
     parts = {HOST: step.part} | {one.name: one.part for one in step.parts}
     found: list[Step] = []
-    for one in stencil.steps:
+    for one, named in zip(known.stencil.steps, known.named, strict=True):
+        renamed = {name: f"{step.name}.{name}" for name in named}
         own = with_steps_renamed(map_step(one, within), renamed)
         own = on_host(own, step.name, faces)
         changes: dict[str, object] = {

@@ -146,6 +146,8 @@ def replace_names(text: str, new: Callable[[Name | Output], str | None]) -> str:
     """A formula with other text for names that it reads, where ``new`` gives some; counters of sums
     and words of fits are none. Text that cannot be read is returned unchanged."""
     try:
+        if not reads_of(text).names:
+            return text
         tree = parse(text)
     except FormulaError:
         return text

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Literal
 import shapely
 from shapely.geometry import Polygon
 
+from ..layers import layered
 from ..sketch.regions import Region, polygon_of
 from .figures import Figures, NoEffect, NothingLeft
 from .folding import CannotFold, Folded, joined_sheets, joints_agree, with_tools
@@ -22,7 +23,7 @@ from .level import Levelled, levelled
 from .mesh import FINE, FOR_FITS, Mesh, mesh_of_prism
 from .motion import Motion
 from .naming import FaceName
-from .prism import Prism, bore, in_frame, misses
+from .prism import Prism, bore, in_frame
 from .tools import ToNext, Tool, TurnedToNext
 
 if TYPE_CHECKING:
@@ -115,6 +116,8 @@ class Body:
         if not self.prisms:
             return self.figures().bounds
         boxes = [prism.bounds() for prism in self.prisms]
+        if len(boxes) == 1:
+            return boxes[0]
         low = as_vector(min(box[0][i] for box in boxes) for i in range(3))
         high = as_vector(max(box[1][i] for box in boxes) for i in range(3))
         return low, high
@@ -144,11 +147,7 @@ class Body:
         if mine:
             outer = [replace(prism, region=Region(prism.region.outer)) for prism in mine]
             level = [in_frame(prism, frame) for prism in outer]
-            pieces = [
-                Polygon(polygon_of(prism.region.outer).exterior)
-                for prism in level
-                if prism is not None
-            ]
+            pieces = [polygon_of(prism.region.outer) for prism in level if prism is not None]
         else:
             from .occ import flat_sections as occ_flat
 
@@ -214,12 +213,12 @@ def apply(
     if body.folded is not None:
         sheet, took_part = with_tools(body.folded, operation, tools)
         return Applied(_still_sheet(body, sheet), _idle(took_part))
-    frames = dict(body.frames)
-    for tool in tools:
-        frames |= {
-            name: frame.turned_over() if operation == "cut" else frame
-            for name, frame in tool.frames().items()
-        }
+    new = {
+        name: frame.turned_over() if operation == "cut" else frame
+        for tool in tools
+        for name, frame in tool.frames().items()
+    }
+    frames = layered(body.frames).with_more(new)
     prisms = [tool for tool in tools if isinstance(tool, Prism)]
     if len(prisms) < len(tools):
         return _by_kernel(body, operation, tools, frames)
@@ -252,7 +251,7 @@ def _in_outline(
         return None
     if operation == "cut" and len(body) == 1:
         placed = [in_frame(tool, body[0].frame) for tool in tools]
-        bored = None if any(misses(body[0], one) for one in placed) else bore(body[0], placed)
+        bored = bore(body[0], placed)
         if bored is not None:
             return Levelled((bored,), (True,) * len(tools))
     return levelled(body, operation, tools)

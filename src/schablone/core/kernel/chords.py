@@ -12,7 +12,6 @@ from ..sketch.regions import Region, polygon_of
 from .body import Body
 from .frame import Frame, dot
 from .naming import FaceName
-from .prism import in_frame
 
 #: Farther away than any edge of a part, mm.
 _FAR = 1e5
@@ -99,8 +98,8 @@ def thickness_under(body: Body, face: FaceName, frame: Frame) -> float:
     flat = body.folded.prisms() if body.folded is not None else body.prisms
     for prism in flat:
         if face in (prism.start, prism.end) and abs(dot(prism.frame.normal, frame.normal)) > 0.5:
-            level = in_frame(prism, frame)
-            if level is not None and polygon_of(level.region.outer).covers(Point(0.0, 0.0)):
+            u, v, _ = prism.frame.coordinates(frame.origin)
+            if polygon_of(prism.region.outer).covers(Point(u, v)):
                 return prism.height
     from .occ import flat_sections
 

@@ -17,7 +17,7 @@ from ..sketch.planar import Tangled
 from ..sketch.regions import Region
 from .frame import Vector
 from .naming import FaceName
-from .prism import SAME, Prism, in_frame
+from .prism import SAME, Prism, in_frame, next_number
 
 Operation = Literal["add", "cut", "common"]
 
@@ -76,15 +76,8 @@ def levelled(
     if not all(_goes_through(prism, first, operation) for prism in reach):
         return None
     sides: dict[str, FaceName] = {}
-    known = (
-        curve.name
-        for prism in base
-        if prism
-        for loop in prism.region.loops
-        for curve in loop.curves
-    )
-    taken = {name.partition("~")[0] for name in known if "~" in name}
-    fresh = (f"{k}~" for k in itertools.count() if str(k) not in taken)
+    first_free = max(next_number(prism.region) for prism in base if prism)
+    fresh = (f"{k}~" for k in itertools.count(first_free))
     regions = [
         _numbered(prism, next(fresh) if k else "", sides) for k, prism in enumerate(base) if prism
     ]
@@ -117,10 +110,12 @@ def _goes_through(tool: Prism, first: Prism, operation: Operation) -> bool:
 def _numbered(prism: Prism, prefix: str, sides: dict[str, FaceName]) -> Region:
     """The region of a prism with its curves told apart from those of others; ``sides`` learns their
     faces."""
-    loops = [
-        loop.renamed([prefix + curve.name for curve in loop.curves]) for loop in prism.region.loops
-    ]
-    region = Region(loops[0], tuple(loops[1:])) if prefix else prism.region
+    region = prism.region
+    if prefix:
+        outer, *holes = (
+            loop.renamed([prefix + curve.name for curve in loop.curves]) for loop in region.loops
+        )
+        region = Region(outer, tuple(holes))
     for loop, before in zip(region.loops, prism.region.loops, strict=True):
         for curve, old in zip(loop.curves, before.curves, strict=True):
             sides[curve.name] = prism.sides[old.name]

@@ -11,9 +11,10 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from ..layers import layered
 from ..sketch.curves import Loop, Mapping2D, Segment
 from ..sketch.offsetting import moved_all_round
-from ..sketch.regions import Region, clear_of_each_other, polygon_of
+from ..sketch.regions import Region, clear_of_each_other
 from .frame import Frame, Vector, add, as_vector, dot
 from .motion import Motion
 from .naming import FaceName
@@ -74,18 +75,26 @@ class Prism:
 
     def bounds(self) -> tuple[Vector, Vector]:
         """Corners of the box along the axes. Exact where the plane is along the axes."""
-        x0, y0, x1, y1 = self.region.outer.bounds()
-        corners = [
-            self.frame.at(u, v, w)
-            for u in (x0, x1)
-            for v in (y0, y1)
-            for w in (self.low, self.high)
-        ]
-        if any(abs(abs(c) - 1) > 1e-12 and abs(c) > 1e-12 for c in (*self.frame.x, *self.frame.y)):
-            outline = self.region.outer.points(0.001)
-            corners = [
-                self.frame.at(u, v, w) for u, v in outline.tolist() for w in (self.low, self.high)
-            ]
+        frame = self.frame
+        x, y, normal = frame.x, frame.y, frame.normal
+        if all(abs(abs(c) - 1) <= 1e-12 or abs(c) <= 1e-12 for c in (*x, *y)):
+            u0, v0, u1, v1 = self.region.outer.bounds()
+            ends = ((x, u0, u1), (y, v0, v1), (normal, self.low, self.high))
+            low = high = frame.origin
+            for (a, b, c), first, last in ends:
+                x0, x1, y0, y1, z0, z1 = (
+                    a * first,
+                    a * last,
+                    b * first,
+                    b * last,
+                    c * first,
+                    c * last,
+                )
+                low = add(low, (min(x0, x1), min(y0, y1), min(z0, z1)))
+                high = add(high, (max(x0, x1), max(y0, y1), max(z0, z1)))
+            return low, high
+        outline = self.region.outer.points(0.001)
+        corners = [frame.at(u, v, w) for u, v in outline.tolist() for w in (self.low, self.high)]
         low = as_vector(min(corner[i] for corner in corners) for i in range(3))
         high = as_vector(max(corner[i] for corner in corners) for i in range(3))
         return low, high
@@ -208,9 +217,12 @@ def bore(body: Prism, tools: Sequence[Prism | None]) -> Prism | None:
     inside the prism's and apart from every other. Takes O(n log n) for n tools.
     """
     holes: list[Loop] = []
-    sides = dict(body.sides)
-    for number, placed in enumerate(tools, start=len(body.region.holes)):
-        if placed is None or placed.region.holes:
+    sides: dict[str, FaceName] = {}
+    if body.inset:
+        return None
+    first = next_number(body.region)
+    for number, placed in enumerate(tools, start=first):
+        if placed is None or placed.region.holes or placed.inset:
             return None
         if placed.low > body.low + SAME or placed.high < body.high - SAME:
             return None
@@ -221,14 +233,17 @@ def bore(body: Prism, tools: Sequence[Prism | None]) -> Prism | None:
         holes.append(placed.region.outer.renamed(names))
     if not clear_of_each_other(body.region, holes):
         return None
-    return replace(body, region=body.region.with_holes(holes), sides=sides)
+    region = body.region.with_holes(holes)
+    region._kept["number"] = first + len(holes)
+    return replace(body, region=region, sides=layered(body.sides).with_more(sides))
 
 
-def misses(body: Prism, placed: Prism | None) -> bool:
-    """Whether a tool, given in the prism's own frame, does not touch the prism at all. Only
-    answered for tools along it; else False."""
-    if placed is None:
-        return False
-    if placed.high <= body.low + SAME or placed.low >= body.high - SAME:
-        return True
-    return not polygon_of(body.region.outer).intersects(polygon_of(placed.region.outer))
+def next_number(region: Region) -> int:
+    """A number that no hole of a region has before its curves' names, nor any that is greater.
+    Holes that were joined leave gaps, so that their count says nothing."""
+    if "number" not in region._kept:
+        heads = (curve.name.partition("~") for loop in region.loops for curve in loop.curves)
+        taken = (int(head) for head, mark, _ in heads if mark and head.isdecimal())
+        region._kept["number"] = 1 + max(taken, default=-1)
+    found: int = region._kept["number"]
+    return found

@@ -4,14 +4,17 @@ arcs."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from .arrangement import arrange
-from .curves import XY, Curve
-from .regions import Region
+from .curves import XY, Curve, Loop
+from .regions import Region, polygon_of
 
 Operation = Literal["add", "cut", "common"]
+
+#: Holes farther than this from whatever is added or cut have nothing to do with it, mm.
+_FAR = 0.1
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +38,16 @@ def combined(first: Sequence[Region], operation: Operation, others: Sequence[Reg
     Raises:
         Tangled: where outlines lie so close together that they cannot be told apart.
     """
+    if operation != "common":
+        base, aside = _far_aside(first, others)
+        found = _combined(base, operation, others) if aside else None
+        whole = _put_back(found.regions, aside) if found is not None else None
+        if found is not None and whole is not None:
+            return replace(found, regions=whole)
+    return _combined(first, operation, others)
+
+
+def _combined(first: Sequence[Region], operation: Operation, others: Sequence[Region]) -> Combined:
     curves: list[Curve] = []
     operands: list[int] = []
     for number, regions in enumerate([tuple(first), *((region,) for region in others)]):
@@ -54,3 +67,40 @@ def combined(first: Sequence[Region], operation: Operation, others: Sequence[Reg
         ]:
             kept.append(face)
     return Combined(found.regions(kept), tuple(found.pinches(kept)), tuple(took_part))
+
+
+def _far_aside(
+    first: Sequence[Region], others: Sequence[Region]
+) -> tuple[tuple[Region, ...], list[Loop]]:
+    """The areas without those of their holes that no other area comes near, and these holes: what
+    is added or cut elsewhere leaves them as they are, and a plate may have a thousand."""
+    tools = [region.outer for region in others]
+    base: list[Region] = []
+    aside: list[Loop] = []
+    for region in first:
+        within = [other.outer for other in first if other is not region]
+        near = {id(hole) for hole in region.holes_near([*tools, *within], _FAR)}
+        far = [hole for hole in region.holes if id(hole) not in near]
+        aside += far
+        holes = tuple(hole for hole in region.holes if id(hole) in near)
+        base.append(Region(region.outer, holes) if far else region)
+    return tuple(base), aside
+
+
+def _put_back(regions: Sequence[Region], holes: Sequence[Loop]) -> tuple[Region, ...] | None:
+    """The areas with holes in them again, each in the innermost that it lies in; None where one
+    lies in none."""
+    if len(regions) == 1:
+        return (regions[0].with_holes(holes),)
+    outlines = [polygon_of(region.outer) for region in regions]
+    order = sorted(range(len(regions)), key=lambda k: outlines[k].area)
+    found: dict[int, list[Loop]] = {}
+    for hole in holes:
+        spot = polygon_of(hole).representative_point()
+        k = next((k for k in order if outlines[k].covers(spot)), None)
+        if k is None:
+            return None
+        found.setdefault(k, []).append(hole)
+    return tuple(
+        region.with_holes(found[k]) if k in found else region for k, region in enumerate(regions)
+    )

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
-from functools import cache
+from functools import cache, lru_cache
 from typing import Any
 
 import numpy as np
@@ -19,6 +19,8 @@ XY = tuple[float, float]
 
 #: The coarsest angle between two points of a discretised arc.
 WIDEST_STEP = math.radians(12.0)
+#: Of so few points an array costs more than it saves.
+_FEW = 64
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,6 +157,12 @@ class EllipticArc:
             count = 4 * math.ceil(count / 4)  # the four extreme points are hit, so bounds are exact
         return self._divided(count, 1.0)
 
+    def all_round(self, tolerance: float) -> NDArray[np.float64]:
+        """The same of a full turn, shape (n, 2)."""
+        count = parts_of_arc(max(self.rx, self.ry), math.tau, tolerance)
+        turns = _turns(self.t0, self.t1, 4 * math.ceil(count / 4))
+        return np.array(self.centre) + np.array([self.rx, self.ry]) * turns
+
     def even_points(self, tolerance: float) -> list[XY]:
         """The same, those between the ends moved out so far that the chords enclose just what the
         arc does."""
@@ -163,6 +171,12 @@ class EllipticArc:
         return self._divided(count, out)
 
     def _divided(self, count: int, out: float) -> list[XY]:
+        if count <= _FEW:
+            step = (self.t1 - self.t0) / count
+            (cx, cy), rx, ry, t0 = self.centre, self.rx * out, self.ry * out, self.t0
+            turns = [t0 + step * k for k in range(1, count)]
+            rest = [(cx + rx * math.cos(t), cy + ry * math.sin(t)) for t in turns]
+            return [self.start, *rest]
         t = self.t0 + (self.t1 - self.t0) * np.arange(count) / count
         far = np.where(np.arange(count) > 0, out, 1.0)
         xs = self.centre[0] + self.rx * far * np.cos(t)
@@ -182,6 +196,13 @@ class EllipticArc:
 
     def reversed(self) -> EllipticArc:
         return EllipticArc(self.centre, self.rx, self.ry, self.t1, self.t0, self.name)
+
+
+@lru_cache(maxsize=256)
+def _turns(t0: float, t1: float, count: int) -> NDArray[np.float64]:
+    """Points (count, 2) on the circle of radius 1 from one angle to another, without the last."""
+    t = t0 + (t1 - t0) * np.arange(count) / count
+    return np.stack([np.cos(t), np.sin(t)], 1)
 
 
 @cache
@@ -359,6 +380,23 @@ class Mapping2D:
         return self.b == 0 and self.c == 0 and self.a > 0 and self.d > 0
 
     @property
+    def is_nothing(self) -> bool:
+        """Whether it leaves everything where it is."""
+        moves = self.e != 0 or self.f != 0 or self.b != 0 or self.c != 0
+        return not moves and self.a == self.d == 1
+
+    @property
+    def is_rigid(self) -> bool:
+        """A move, a turn or a mirror, as exactly as numbers go."""
+        along = self.a * self.a + self.c * self.c - 1, self.b * self.b + self.d * self.d - 1
+        return max(map(abs, (*along, self.a * self.b + self.c * self.d))) < 1e-14
+
+    @property
+    def turn(self) -> NDArray[np.float64]:
+        """What points in rows, shape (n, 2), are to be multiplied by, without the move."""
+        return np.array([[self.a, self.c], [self.b, self.d]])
+
+    @property
     def handedness(self) -> int:
         return 1 if self.a * self.d - self.b * self.c > 0 else -1
 
@@ -370,7 +408,7 @@ class Loop:
 
     curves: tuple[Curve, ...]
     name: str = ""
-    #: What was worked out of it already: patterns ask for it by the thousand.
+    #: What was worked out of it already, none of it by names: patterns ask for it by the thousand.
     _kept: dict[str, Any] = field(
         default_factory=dict, init=False, compare=False, repr=False, hash=False
     )
@@ -392,6 +430,9 @@ class Loop:
 
     def points(self, tolerance: float) -> NDArray[np.float64]:
         """The outline as points, shape (n, 2), the first not repeated at the end."""
+        alone = self.curves[0]
+        if len(self.curves) == 1 and isinstance(alone, EllipticArc) and alone.is_full:
+            return alone.all_round(tolerance)
         return np.array(
             [point for curve in self.curves for point in curve.points(tolerance)], dtype=np.float64
         )
@@ -427,9 +468,17 @@ class Loop:
         Raises:
             ValueError: where an ellipse would have to be turned.
         """
+        if m.is_nothing:
+            return self
         curves = tuple(curve.mapped(m) for curve in self.curves)
         moved = Loop(curves, self.name)
-        return moved if m.handedness > 0 else moved.reversed()
+        if m.handedness < 0:
+            return moved.reversed()
+        if "chords" in self._kept and m.is_rigid:
+            moved._kept["chords"] = self._kept["chords"] @ m.turn + (m.e, m.f)
+            if "simple" in self._kept:
+                moved._kept["simple"] = self._kept["simple"]
+        return moved
 
     def moved(self, dx: float, dy: float) -> Loop:
         return self.mapped(Mapping2D(e=dx, f=dy))
@@ -439,10 +488,13 @@ class Loop:
         return replace(self, curves=tuple(curve.reversed() for curve in reversed(self.curves)))
 
     def renamed(self, names: Iterable[str]) -> Loop:
-        return Loop(
+        """The same outline, its curves under other names."""
+        found = Loop(
             tuple(_named(curve, name) for curve, name in zip(self.curves, names, strict=True)),
             self.name,
         )
+        found._kept.update(self._kept)  # nothing of it goes by names
+        return found
 
 
 def _named(curve: Curve, name: str) -> Curve:

@@ -12,11 +12,12 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from shapely import STRtree, prepare
 from shapely.geometry import Polygon
 
-from .curves import XY, Loop, Mapping2D
+from .curves import XY, EllipticArc, Loop, Mapping2D
 
 #: Tolerance, mm, with which outlines are compared for crossing and nesting.
 _FINE = 0.002
@@ -96,6 +97,8 @@ class Region:
         return (self.outer, *self.holes)
 
     def mapped(self, m: Mapping2D) -> Region:
+        if m.is_nothing:
+            return self
         return Region(self.outer.mapped(m), tuple(hole.mapped(m) for hole in self.holes))
 
 
@@ -103,8 +106,27 @@ def polygon_of(loop: Loop, tolerance: float = _FINE) -> Polygon:
     """The loop as a shapely polygon, chords within ``tolerance`` mm."""
     kept = f"polygon by {tolerance}"
     if kept not in loop._kept:
-        loop._kept[kept] = Polygon(loop.points(tolerance))
+        spots = _chords(loop) if tolerance == _FINE else loop.points(tolerance)
+        loop._kept[kept] = shapely.polygons(shapely.linearrings(spots))
     found: Polygon = loop._kept[kept]
+    return found
+
+
+def _chords(loop: Loop) -> NDArray[np.float64]:
+    """The points (n, 2) of a loop by the usual tolerance; they go with it as it is moved."""
+    if "chords" not in loop._kept:
+        loop._kept["chords"] = loop.points(_FINE)
+    found: NDArray[np.float64] = loop._kept["chords"]
+    return found
+
+
+def _is_simple(loop: Loop) -> bool:
+    """Whether a loop does not cross itself."""
+    if "simple" not in loop._kept:
+        alone = loop.curves[0] if len(loop.curves) == 1 else None
+        turns = isinstance(alone, EllipticArc) and alone.is_full
+        loop._kept["simple"] = turns or bool(polygon_of(loop).is_valid)
+    found: bool = loop._kept["simple"]
     return found
 
 
@@ -116,10 +138,12 @@ def regions_of(loops: Sequence[Loop]) -> tuple[Region, ...]:
     Raises:
         OutlinesCross: where two outlines touch or cross, or one crosses itself.
     """
-    polygons = [polygon_of(loop) for loop in loops]
-    for loop, polygon in zip(loops, polygons, strict=True):
-        if not polygon.is_valid:
+    for loop in loops:
+        if not _is_simple(loop):
             raise OutlinesCross(loop.name, loop.name)
+    if len(loops) == 1:
+        return (Region(loops[0]),)
+    polygons = [polygon_of(loop) for loop in loops]
     parents: list[list[int]] = [[] for _ in loops]
     tree = STRtree(polygons)
     for i, polygon in enumerate(polygons):
@@ -151,12 +175,14 @@ def clear_of_each_other(region: Region, tools: Sequence[Loop], gap: float = 0.02
     if within not in kept:
         kept[within] = polygon_of(region.outer).buffer(-gap)
         prepare(kept[within])
-    new = [polygon_of(loop) for loop in tools]
     # The holes are clear of each other already; of those beyond the tools' boxes so are the tools.
-    shapes = [*(polygon_of(loop) for loop in region.holes_near(tools, 2 * gap)), *new]
-    if not all(shape.is_valid for shape in shapes):
+    loops = [*region.holes_near(tools, 2 * gap), *tools]
+    if not all(_is_simple(loop) for loop in loops):
         return False
-    if not all(kept[within].contains_properly(shape) for shape in new):
+    if not all(kept[within].contains_properly(polygon_of(loop)) for loop in tools):
         return False
+    if len(loops) == 1:
+        return True
+    shapes = [polygon_of(loop) for loop in loops]
     left, right = STRtree(shapes).query(shapes, predicate="dwithin", distance=gap)
     return bool((left == right).all())

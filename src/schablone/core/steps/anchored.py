@@ -81,7 +81,9 @@ class Anchored(Step):
                 "face",
             )
         x, y = self._spot(shop, frame)
-        at = Motion.turn(frame.origin, frame.normal, shop.values["turn"]).frame(frame)
+        at, turn = frame, shop.values["turn"]
+        if turn != 0:
+            at = Motion.turn(frame.origin, frame.normal, turn).frame(frame)
         return Host(self.part, name, Frame(frame.at(x, y), at.x, at.y))
 
     def _spot(self, shop: Workshop, frame: Frame) -> tuple[float, float]:
