@@ -10,13 +10,14 @@ import pytest
 import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
-from OCP.TopoDS import TopoDS
+from OCP.TopoDS import TopoDS, TopoDS_Face
 
 from schablone.core.kernel.frame import Frame
 from schablone.core.kernel.naming import FaceName
 from schablone.core.kernel.occ import face_nets
 from schablone.core.kernel.occ.combine import combine, solid_of_tool
-from schablone.core.kernel.occ.face_nets import NotSimple, net_of
+from schablone.core.kernel.occ.face_nets import Net, NotSimple, net_of
+from schablone.core.kernel.occ.kept import KeptByShape
 from schablone.core.kernel.occ.meshing import mesh_of
 from schablone.core.kernel.occ.solids import Solid
 from schablone.core.kernel.tools import Revolved
@@ -134,13 +135,19 @@ def test_what_is_kept_of_a_face_is_not_taken_for_one_that_has_changed(steps) -> 
 
 
 def test_no_more_is_kept_than_may_be() -> None:
-    kept = face_nets.Kept(20_000)
+    kept = KeptByShape[Net | None](20_000, face_nets._size_of)
+
+    def net_on(face: TopoDS_Face) -> Net | None:
+        return kept.get(face, CHORDS, lambda: net_of(face, CHORDS))
+
     for k in range(12):
         solid = combine(block(), "cut", [prism(TOP, disc(k, 0, 6), -4, 1)])
         for face in solid.faces():
-            net = kept.net(TopoDS.Face_s(face), CHORDS)
+            face_nets.KEPT.clear()
+            net = net_on(TopoDS.Face_s(face))
+            face_nets.KEPT.clear()
             assert net is not None
-            assert kept.net(TopoDS.Face_s(face), CHORDS) is net
+            assert net_on(TopoDS.Face_s(face)) is net
         held = sum(face_nets._size_of(net) for _, net in kept._by.values())
         assert kept.size == held <= 20_000
     # A tool that is turned is meshed as well as any other.

@@ -8,12 +8,16 @@ import tempfile
 from pathlib import Path
 
 import pytest
+from OCP.BRepCheck import BRepCheck_Analyzer
 
 from schablone.core.design import Design
 from schablone.core.design.file import read_design
 from schablone.core.design.rebuild import Memory
 from schablone.core.kernel.naming import FaceName
-from schablone.core.kernel.occ.plain import plain_of
+from schablone.core.kernel.occ.curves_between import NotCarried
+from schablone.core.kernel.occ.plain import CannotChange, changed, plain_of
+from schablone.core.kernel.occ.reshaped import reshaped
+from schablone.core.kernel.occ.sound_faces import at_fault
 from schablone.core.packed import packed
 from schablone.core.solids.left_behind import left_behind
 from schablone.core.solids.offers import offers
@@ -24,6 +28,7 @@ from schablone.core.solids.wiggle import modes_of, wiggled
 from schablone.core.steps.give_sizes import ready_of
 from tests.core.plain_parts import (
     Faces,
+    as_solid,
     ball,
     block,
     box,
@@ -148,6 +153,58 @@ def test_a_flanged_block(block_design, memory, seed) -> None:
     built = build(block_design, memory, **sizes)
     assert texts(built) == []
     assert built.figures["part"].volume == pytest.approx(volume(block(**sizes)), rel=1e-9)
+
+
+def test_the_bore_of_a_round_flange_grows_and_its_rim_stays() -> None:
+    """Of the flat faces nothing moves but one hole: their outer edge, a whole circle, is the old
+    one."""
+    disc = cylinder((0, 0, 0), (0, 0, 1), 30, 10)
+    for x, radius in ((0, 8), (18, 3)):
+        disc = cut(disc, cylinder((x, 0, -1), (0, 0, 1), radius, 12))
+    plain = plain_of(as_solid(disc))
+    bore = next(k for k, s in enumerate(plain.surfaces) if s is not None and s.radius == 8)
+    for radius in (4.0, 9.0, 14.9):
+        grown = plain.surfaces[bore].with_(radius=radius)
+        found = changed(plain, {bore: grown}, {})
+        assert found.inverted == ()
+        assert found.solid.volume == pytest.approx(10 * math.pi * (900 - 9 - radius**2), rel=1e-9)
+    with pytest.raises(CannotChange):
+        changed(plain, {bore: plain.surfaces[bore].with_(radius=15.1)}, {})
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_faces_with_many_holes_are_faulted_just_where_the_kernel_faults_them(seed: int) -> None:
+    """Holes and posts of a plate are moved and grown at random; outlines that cross, lie beyond the
+    edge or swallow others are told as the kernel tells them."""
+    dice = random.Random(seed)
+    plate = box(0, 0, 0, 60, 40, 5)
+    for k in range(12):
+        at = (5.0 + 10 * (k % 6), 10.0 + 20 * (k // 6))
+        if k % 3:
+            plate = cut(plate, cylinder((*at, -1), (0, 0, 1), 2, 7))
+        else:
+            plate = cut(plate, box(at[0] - 2, at[1] - 2, -1, 4, 4, 7))
+    skeleton = plain_of(as_solid(plate)).skeleton
+    sound = 0
+    for _ in range(12):
+        new = {}
+        for k in dice.sample(range(len(skeleton.faces)), 3):
+            surface = skeleton.faces[k].surface
+            far = dice.choice([0.3, 3.0, 12.0])
+            away = tuple(c + dice.uniform(-far, far) for c in surface.at)
+            radius = abs(surface.radius + dice.uniform(-far, far)) if surface.radius else 0.0
+            new[k] = surface.with_(at=away, radius=radius)
+        try:
+            found = reshaped(skeleton, new)
+        except NotCarried:
+            continue
+        faces = {k: face for k, face in enumerate(found.faces) if face is not None}
+        whole = BRepCheck_Analyzer(found.shape)
+        wanted = [k for k in sorted(found.touched) if not BRepCheck_Analyzer(faces[k]).IsValid()]
+        assert at_fault(faces, found.touched) == wanted
+        assert whole.IsValid() == (not wanted)
+        sound += not wanted
+    assert sound > 1
 
 
 def test_what_is_rounded_follows_what_it_stands_on(block_design, memory) -> None:

@@ -3,6 +3,9 @@ they were made."""
 
 from __future__ import annotations
 
+import math
+import random
+
 import numpy as np
 import pytest
 import trimesh
@@ -17,7 +20,7 @@ from schablone.core.design.rebuild import rebuild
 from schablone.core.design.treat import as_it_lies
 from schablone.core.kernel.mesh import Mesh
 from schablone.core.kernel.slices import section
-from schablone.core.kernel.triangles import triangulate
+from schablone.core.kernel.triangles import _every_side_once, _without_slivers, triangulate
 from schablone.core.process import LensView, Process, neutral, shipped_processes
 from schablone.core.process.model import Material
 from tests.conftest import DEMOS, TOP
@@ -265,3 +268,37 @@ def test_every_side_of_a_ring_is_a_side_of_one_triangle(
     _, counts = np.unique(sides, axis=0, return_counts=True)
     assert (counts == 1).sum() == len(points)
     assert counts.max() == 2
+
+
+@given(
+    st.integers(2, 7), st.integers(2, 7), st.floats(0, math.tau), st.randoms(use_true_random=False)
+)
+@settings(max_examples=40, deadline=None)
+def test_equal_holes_in_rows_leave_no_triangle_without_area(
+    columns: int, rows: int, turn: float, dice: random.Random
+) -> None:
+    """Sides of many holes lie in one line, so that the plain ways make triangles of three points of
+    it."""
+    square = np.array([[0.0, 0], [1, 0], [1, 1], [0, 1]])
+    spots = [(1 + 2 * a, 1 + 2 * b) for a in range(columns) for b in range(rows)]
+    holes = [square + np.array(spot) for spot in spots]
+    dice.shuffle(holes)
+    c, s = math.cos(turn), math.sin(turn)
+    basis = np.array([[c, s], [-s, c]]) * 6.993006993006993
+    rings = [ring @ basis for ring in (square * (2 * columns + 1, 2 * rows + 1), *holes)]
+    points = np.concatenate(rings)
+    for found in (triangulate(rings), _without_slivers(points, forward(points, rings))):
+        a, b, c3 = (points[found[:, i]] for i in range(3))
+        areas = np.cross(b - a, c3 - a) / 2
+        assert areas.min() > 1e-6
+        whole = (2 * columns + 1) * (2 * rows + 1) - columns * rows
+        assert areas.sum() == pytest.approx(whole * 6.993006993006993**2, rel=1e-9)
+
+
+def forward(points: np.ndarray, rings: list[np.ndarray]) -> np.ndarray:
+    """Triangles by the way that leaves out no point, counter-clockwise."""
+    found = _every_side_once(rings)
+    a, b, c = (points[found[:, i]] for i in range(3))
+    backwards = np.cross(b - a, c - a) < 0
+    found[backwards] = found[backwards][:, ::-1]
+    return found

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Collection, Mapping, Sequence
 
 import manifold3d
 import mapbox_earcut
@@ -36,12 +36,24 @@ def triangulate(rings: Sequence[Floats]) -> Ints:
     return _without_slivers(flat, triangles)
 
 
+def area_below(line: Floats) -> float:
+    """The share of a flat line (n, 2) in the area that it goes round with others, mm²: half of
+    x dy − y dx along it."""
+    x, y = line[:, 0], line[:, 1]
+    return float(x[:-1] @ y[1:] - y[:-1] @ x[1:]) / 2
+
+
+def signed_area(ring: Floats) -> float:
+    """The area that a flat ring (n, 2) goes round, mm², above zero counter-clockwise."""
+    (a, b), (c, d) = ring[-1], ring[0]
+    return area_below(ring) + float(a * d - b * c) / 2
+
+
 def _every_side_once(rings: Sequence[Floats]) -> Ints:
     """The same by a slower way that leaves out nothing."""
     numbers, wound, start = [], [], 0
     for k, ring in enumerate(rings):
-        x, y = ring[:, 0], ring[:, 1]
-        forward = (x @ np.roll(y, -1) - y @ np.roll(x, -1) > 0) == (k == 0)
+        forward = (signed_area(ring) > 0) == (k == 0)
         wound.append(ring if forward else ring[::-1])
         count = np.arange(start, start + len(ring), dtype=np.int32)
         numbers.append(count if forward else count[::-1])
@@ -60,35 +72,54 @@ def _twice_area(points: Floats, triangles: Ints) -> Floats:
 
 def _without_slivers(points: Floats, triangles: Ints) -> Ints:
     """Triangles whose corners lie in line put right: the longest side is given up for the other
-    diagonal of what it divides."""
-    slivers = np.flatnonzero(_heights(points, triangles) <= _IN_LINE).tolist()
+    diagonal of what it divides.
+
+    Where what lies beyond that side has an area, both have one then. Where several lie in one line,
+    those with the longest side go first, so that the others come to lie beside what has an area.
+    """
+    slivers = set(np.flatnonzero(_heights(points, triangles) <= _IN_LINE).tolist())
     if not slivers:
         return triangles
     found = [tuple(row) for row in triangles.tolist()]
     beside = {(row[i], row[(i + 1) % 3]): k for k, row in enumerate(found) for i in range(3)}
-    for _ in range(3 * len(slivers)):
-        if not slivers:
+    for _ in range(10 * len(slivers) + 10):
+        chosen = _next_to_flip(points, found, beside, slivers)
+        if chosen is None:
             break
-        k = slivers.pop(0)
-        row = found[k]
-        a, b, c = max(
-            (tuple(row[(i + j) % 3] for j in range(3)) for i in range(3)),
-            key=lambda t: math.dist(points[t[0]], points[t[1]]),
-        )
-        other = beside.get((b, a))
-        if other is None:
-            continue  # at the outline: two of its sides lie on each other
+        k, other, (a, b, c) = chosen
         d = next(n for n in found[other] if n not in (a, b))
         found[k], found[other] = (a, d, c), (d, b, c)
         for number in (k, other):
             beside |= {(found[number][i], found[number][(i + 1) % 3]): number for i in range(3)}
         both = _heights(points, np.array([found[k], found[other]], dtype=np.int32))
-        slivers += [
-            number
-            for number, height in zip((k, other), both.tolist(), strict=True)
-            if height <= _IN_LINE
-        ]
+        for number, height in zip((k, other), both.tolist(), strict=True):
+            (slivers.add if height <= _IN_LINE else slivers.discard)(number)
     return np.array(found, dtype=np.int32)
+
+
+def _next_to_flip(
+    points: Floats,
+    triangles: Sequence[tuple[int, ...]],
+    beside: Mapping[tuple[int, int], int],
+    slivers: Collection[int],
+) -> tuple[int, int, tuple[int, int, int]] | None:
+    """A triangle without area, that beyond its longest side, and its corners, those of that side
+    first; None where all that are left lie at the outline, two of whose sides lie on each other."""
+    best: tuple[float, int, int, tuple[int, int, int]] | None = None
+    for k in sorted(slivers):
+        p, q, r = triangles[k]
+        length, (a, b, c) = max(
+            (math.dist(points[one[0]], points[one[1]]), one)
+            for one in ((p, q, r), (q, r, p), (r, p, q))
+        )
+        other = beside.get((b, a))
+        if other is None:
+            continue
+        if other not in slivers:
+            return k, other, (a, b, c)
+        if best is None or length > best[0]:
+            best = length, k, other, (a, b, c)
+    return best[1:] if best is not None else None
 
 
 def _heights(points: Floats, triangles: Ints) -> Floats:

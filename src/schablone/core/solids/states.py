@@ -101,16 +101,17 @@ class State:
         assert surface is not None
         at, way, x, y = (np.array(v) for v in (surface.at, surface.way, surface.x, surface.y))
 
-        def along(name: str, direction: Numbers, unit: float = 1.0) -> Numbers:
-            value = self._value(k, name)
-            return np.asarray(value)[..., None] * direction * unit
+        def moved(start: Numbers, by: Mapping[str, Numbers], unit: float = 1.0) -> Numbers:
+            for name, direction in by.items():
+                if (which := self._at.get(Freedom(k, name))) is not None:
+                    start = start + self.values[..., which][..., None] * direction * unit
+            return start
 
         lean = 1.0 / self.layout.size
-        turned = way + along("lean", x, lean) + along("tilt", y, lean)
-        turned = turned / np.sqrt((turned * turned).sum(axis=-1))[..., None]
-        point = (
-            at + along("shift", way) + along("aside", x) + along("across", y) + along("along", way)
-        )
+        turned = moved(way, {"lean": x, "tilt": y}, lean)
+        if turned is not way:
+            turned = turned / np.sqrt((turned * turned).sum(axis=-1))[..., None]
+        point = moved(at, {"shift": way, "aside": x, "across": y, "along": way})
         radius = surface.radius + np.asarray(self._value(k, "radius"))
         unit = lean if surface.kind == "cone" else 1.0
         second = surface.second + np.asarray(self._value(k, "second")) * unit

@@ -10,7 +10,7 @@ from OCP.Bnd import Bnd_Box
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.TopAbs import TopAbs_VERTEX
-from OCP.TopExp import TopExp
+from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS_Shape
 from OCP.TopTools import TopTools_IndexedMapOfShape
 
@@ -23,15 +23,14 @@ def first_collision(
 ) -> tuple[int, int] | None:
     """Two faces, of which at least one has moved, that meet although they have neither edge nor
     corner in common; None where there are none. By their numbers."""
+    known = TopTools_IndexedMapOfShape()
     boxes, corners = {}, {}
     for number, face in faces.items():
         box = Bnd_Box()
         BRepBndLib.Add_s(face, box, False)
         box.Enlarge(_TOUCH)
         boxes[number] = box.Get()
-        mine = TopTools_IndexedMapOfShape()
-        TopExp.MapShapes_s(face, TopAbs_VERTEX, mine)
-        corners[number] = mine
+        corners[number] = _corners_of(face, known)
     numbers = np.array(sorted(faces))
     spans = np.array([boxes[k] for k in numbers])
     for row, number in enumerate(numbers):
@@ -43,7 +42,7 @@ def first_collision(
         for other in numbers[near]:
             if other == number or (other in moved and other < number):
                 continue
-            if _have_a_corner_in_common(corners[number], corners[other]):
+            if not corners[number].isdisjoint(corners[other]):
                 continue
             apart = BRepExtrema_DistShapeShape(faces[int(number)], faces[int(other)])
             if apart.IsDone() and apart.Value() < _TOUCH:
@@ -51,7 +50,11 @@ def first_collision(
     return None
 
 
-def _have_a_corner_in_common(
-    one: TopTools_IndexedMapOfShape, other: TopTools_IndexedMapOfShape
-) -> bool:
-    return any(other.Contains(one.FindKey(k + 1)) for k in range(one.Extent()))
+def _corners_of(face: TopoDS_Shape, known: TopTools_IndexedMapOfShape) -> set[int]:
+    """The corners of a face, by their numbers in a map that grows."""
+    found = set()
+    corners = TopExp_Explorer(face, TopAbs_VERTEX)
+    while corners.More():
+        found.add(known.Add(corners.Current()))
+        corners.Next()
+    return found

@@ -60,6 +60,24 @@ class Course:
         p = self.curve.Value(self.first + (self.last - self.first) * share)
         return np.array([p.X(), p.Y(), p.Z()])
 
+    def points(self, shares: Sequence[float] | Floats) -> Floats:
+        """Points (n, 3) at shares of the way, 0 to 1."""
+        t = self.first + (self.last - self.first) * np.asarray(shares, dtype=np.float64)
+        if isinstance(self.curve, Geom_Line):
+            axis = self.curve.Position()
+            return _xyz(axis.Location()) + np.outer(t, _xyz(axis.Direction()))
+        if isinstance(self.curve, Geom_Circle):
+            axes, radius = self.curve.Position(), self.curve.Radius()
+            x, y = _xyz(axes.XDirection()), _xyz(axes.YDirection())
+            turned = np.stack([np.cos(t), np.sin(t)], 1) * radius
+            found: Floats = _xyz(axes.Location()) + turned @ np.stack([x, y])
+            return found
+        return np.array([_xyz(self.curve.Value(float(one))) for one in t])
+
+
+def _xyz(there: gp_Pnt | gp_Dir) -> Floats:
+    return np.array([there.X(), there.Y(), there.Z()])
+
 
 def pnt(point: Floats) -> gp_Pnt:
     return gp_Pnt(*map(float, point))
@@ -120,8 +138,8 @@ def fits(course: Course, surfaces: Sequence[Surface], end: Floats) -> bool:
     """Whether a curve lies on surfaces, and ends where it should."""
     if float(np.linalg.norm(course.at(1.0) - end)) > NEAR:
         return False
-    points = [course.at(share) for share in (0.13, 0.37, 0.5, 0.71, 0.9)]
-    return all(abs(one.distance(p)[0]) < NEAR for one in surfaces for p in points)
+    points = course.points((0.13, 0.37, 0.5, 0.71, 0.9))
+    return all(bool((np.abs(one.distance(points)[0]) < NEAR).all()) for one in surfaces)
 
 
 def where_they_meet(
@@ -194,10 +212,8 @@ def _part_of(
         )
 
     def missed(course: Course) -> float:
-        return sum(
-            float(np.linalg.norm(course.at(share) - point))
-            for share, point in zip((0.25, 0.5), passed, strict=True)
-        )
+        away = course.points((0.25, 0.5)) - np.array(passed)
+        return float(np.linalg.norm(away, axis=1).sum())
 
     return min(((missed(course), course) for course in courses), key=lambda pair: pair[0])
 
@@ -245,7 +261,7 @@ def coordinates_on(surface: Surface, point: Floats) -> tuple[float, float]:
 def _straight_on(course: Course, surface: Surface) -> Geom2d_Line | None:
     """The curve where it runs straight in the surface's own coordinates, at the same pace: along
     the axis, about it, or about a ring's tube."""
-    points = [course.at(share) for share in (0.0, 1 / 3, 2 / 3)]
+    points = course.points((0.0, 1 / 3, 2 / 3))
     spread = [coordinates_on(surface, p) for p in points]
     pace = (course.last - course.first) / 3
     turn = 2 * math.pi
@@ -274,7 +290,7 @@ def _straight_on(course: Course, surface: Surface) -> Geom2d_Line | None:
 def _traced_on(course: Course, surface: Surface) -> Geom2d_Curve:
     """The curve through points of it in the surface's own coordinates, at the same pace."""
     share = np.linspace(0.0, 1.0, TRACED)
-    spread = np.array([coordinates_on(surface, course.at(float(s))) for s in share])
+    spread = np.array([coordinates_on(surface, p) for p in course.points(share)])
     spread[:, 0] = np.unwrap(spread[:, 0])
     if surface.kind == "ring":
         spread[:, 1] = np.unwrap(spread[:, 1])

@@ -13,14 +13,28 @@ from OCP.TopoDS import TopoDS_Edge, TopoDS_Vertex
 
 from ...sketch.curves import WIDEST_STEP, evened
 from ..mesh import FOR_FITS
+from .kept import KeptByShape
 
 Floats = NDArray[np.float64]
+
+#: Faces on both sides of an edge ask for its points, and who draws it.
+_KEPT: KeptByShape[Floats] = KeptByShape(16_000_000, lambda line: 500 + line.nbytes)
 
 
 def line_of(edge: TopoDS_Edge, tolerance: float) -> Floats:
     """Points (n, 3) along an edge the way its curve runs, chords within ``tolerance`` mm; none for
-    an edge without extent. It begins and ends just where its corners are, as do all edges that meet
-    there."""
+    an edge without extent, and not to be written to. It begins and ends just where its corners are,
+    as do all edges that meet there."""
+    return _KEPT.get(edge, tolerance, lambda: _made(edge, tolerance))
+
+
+def _made(edge: TopoDS_Edge, tolerance: float) -> Floats:
+    line = _divided(edge, tolerance)
+    line.setflags(write=False)
+    return line
+
+
+def _divided(edge: TopoDS_Edge, tolerance: float) -> Floats:
     if BRep_Tool.Degenerated_s(edge):
         return np.empty((0, 3))
     first, last = TopExp.FirstVertex_s(edge, False), TopExp.LastVertex_s(edge, False)

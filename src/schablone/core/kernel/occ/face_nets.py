@@ -1,13 +1,11 @@
 """Triangles on single faces: flat ones by ear clipping, those of cylinders and cones by a zipper
-between two lines around them, or as a flat area where they are unrolled.
-
-What was put on a face is kept with it. Most changes leave most faces of a part as they are, so that
-the next mesh of it takes no more than what is new.
+between two lines around them, or as a flat area where they are unrolled. What was put on a face is
+kept with it (:mod:`.kept`).
 """
 
 from __future__ import annotations
 
-from collections import OrderedDict
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -23,8 +21,10 @@ from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Face
 from shapely.geometry import Polygon
 
-from ..triangles import triangulate
+from ..frame import as_vector, cross
+from ..triangles import signed_area, triangulate
 from .edge_lines import line_of
+from .kept import KeptByShape
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
@@ -59,43 +59,13 @@ class Net:
         return self.points.nbytes + self.triangles.nbytes + self.normals.nbytes
 
 
-class Kept:
-    """What was put on faces, those used last; so many bytes of it at most."""
-
-    def __init__(self, most: int = _MOST_KEPT) -> None:
-        self.most, self.size = most, 0
-        self._by: OrderedDict[tuple[int, bool, float], tuple[TopoDS_Face, Net | None]] = (
-            OrderedDict()
-        )
-
-    def net(self, face: TopoDS_Face, tolerance: float) -> Net | None:
-        """The triangles of a face, made where there are none yet; None where it is not simple."""
-        flip = face.Orientation() == TopAbs_REVERSED
-        key = hash(face), flip, tolerance
-        known, net = self._by.get(key, (None, None))
-        if known is not None and known.IsSame(face):
-            self._by.move_to_end(key)
-            return net
-        try:
-            net = _made(face, flip, tolerance)
-        except NotSimple:
-            net = None
-        if known is not None:
-            self.size -= _size_of(self._by.pop(key)[1])
-        self._by[key] = face, net
-        self.size += _size_of(net)
-        while self.size > self.most:
-            self.size -= _size_of(self._by.popitem(last=False)[1][1])
-        return net
-
-    def clear(self) -> None:
-        """Forget all."""
-        self._by.clear()
-        self.size = 0
+def _size_of(net: Net | None) -> int:
+    """Bytes, with some for the face itself."""
+    return 500 + (net.size if net is not None else 0)
 
 
 #: What this process keeps.
-KEPT = Kept()
+KEPT: KeptByShape[Net | None] = KeptByShape(_MOST_KEPT, _size_of)
 
 
 def net_of(face: TopoDS_Face, tolerance: float) -> Net:
@@ -104,15 +74,18 @@ def net_of(face: TopoDS_Face, tolerance: float) -> Net:
     Raises:
         NotSimple: where it is no such face.
     """
-    net = KEPT.net(face, tolerance)
+    flip = face.Orientation() == TopAbs_REVERSED
+    net = KEPT.get(face, (flip, tolerance), lambda: _if_simple(face, flip, tolerance))
     if net is None:
         raise NotSimple
     return net
 
 
-def _size_of(net: Net | None) -> int:
-    """Bytes, with some for the face itself."""
-    return 500 + (net.size if net is not None else 0)
+def _if_simple(face: TopoDS_Face, flip: bool, tolerance: float) -> Net | None:
+    try:
+        return _made(face, flip, tolerance)
+    except NotSimple:
+        return None
 
 
 def _made(face: TopoDS_Face, flip: bool, tolerance: float) -> Net:
@@ -162,18 +135,12 @@ def _flat(axes: gp_Ax3, rings: Sequence[Sequence[Floats]], flip: bool) -> Net:
     normal = np.cross(basis[0], basis[1]) * (-1.0 if flip else 1.0)
     outlines = [np.concatenate([line[:-1] for line in ring]) for ring in rings]
     flat = [outline @ basis.T for outline in outlines]
-    order = np.argsort([-abs(_signed(ring)) for ring in flat]).tolist()
+    order = np.argsort([-abs(signed_area(ring)) for ring in flat]).tolist()
     found = triangulate([flat[k] for k in order])
     triangles = np.ascontiguousarray(found[:, ::-1] if flip else found)
     points = np.concatenate([outlines[k] for k in order])
     normals = np.broadcast_to(normal.astype(np.float32), (len(triangles), 3, 3))
     return Net(points, triangles, normals)
-
-
-def _signed(ring: Floats) -> float:
-    """The area that a flat ring goes round, counter-clockwise."""
-    x, y = ring[:, 0], ring[:, 1]
-    return float(x @ np.roll(y, -1) - y @ np.roll(x, -1)) / 2
 
 
 # Faces round an axis
@@ -184,7 +151,8 @@ def _round(axes: gp_Ax3, lean: float, rings: Sequence[Sequence[Floats]], flip: b
     angle ``lean`` (radians)."""
     o, ex, ey, up = _vectors(axes)
     corners = np.concatenate([line for ring in rings for line in ring]) - o
-    if np.linalg.norm(np.cross(corners, up), axis=1).min() < _UPRIGHT:
+    corners -= np.outer(corners @ up, up)
+    if (corners * corners).sum(axis=1).min() < _UPRIGHT**2:
         raise NotSimple  # the tip of a cone has no place around the axis
     if not axes.Direct():  # left-handed: the kernel's normal points to the axis
         flip = not flip
@@ -249,10 +217,10 @@ def _runs_along(line: Floats, o: Floats, up: Floats) -> bool:
     cylinders and cones do."""
     if len(line) > 2:
         return False
-    a, b = line - o
-    beside = float(np.linalg.norm(np.cross(np.cross(up, a), np.cross(up, b))))
-    long, away = float(np.linalg.norm(b - a)), float(np.linalg.norm(np.cross(up, a)))
-    return beside < _UPRIGHT * max(1.0, long) * away
+    axis, a, b = as_vector(up.tolist()), *(as_vector(end) for end in (line - o).tolist())
+    out, other = cross(axis, a), cross(axis, b)
+    beside = math.hypot(*cross(out, other))
+    return beside < _UPRIGHT * max(1.0, math.dist(a, b)) * math.hypot(*out)
 
 
 def _zip(a: Floats, b: Floats) -> Ints:
@@ -286,7 +254,7 @@ def _unrolled(
             raise NotSimple  # it goes round the axis without a seam
         outlines.append(outline)
         flats.append(np.stack([angle[:-1], d[:-1] @ up], 1))
-    order = sorted(range(len(flats)), key=lambda k: -abs(_signed(flats[k])))
+    order = sorted(range(len(flats)), key=lambda k: -abs(signed_area(flats[k])))
     outer = flats[order[0]]
     for k in order[1:]:
         turns = np.round((outer[:, 0].mean() - flats[k][:, 0].mean()) / (2 * np.pi))

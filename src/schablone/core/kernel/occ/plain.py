@@ -19,6 +19,7 @@ from .roundings import Rounding, chains
 from .sharp import NotRounded, Sharp, rounded_again, sharp_of
 from .skeleton import Skeleton, skeleton_of, surface_of
 from .solids import Solid, in_order
+from .sound_faces import at_fault
 from .unified import unified
 
 
@@ -136,8 +137,10 @@ def changed(
     met = first_collision(left, found.touched)
     if met is not None:
         raise CannotChange("{faces} run into each other", [plain.names[k] for k in met])
-    if not BRepCheck_Analyzer(found.shape).IsValid():
-        raise CannotChange("the outline of {faces} would cross itself", _ill(plain, found))
+    ill = at_fault(left, found.touched) if not found.used_up else _ill(found)
+    if ill:
+        names = [plain.names[k] for k in ill]
+        raise CannotChange("the outline of {faces} would cross itself", names)
     wanted = {plain.roundings[name].face: radius for name, radius in radii.items()}
     try:
         rounded = rounded_again(plain.sharp, found.shape, left, found.edges, wanted)
@@ -153,7 +156,8 @@ def changed(
         mine = [face for face in every if face in wanted] or every
         raise CannotChange("there is no room any more for {faces}", _of_roundings(plain, mine))
     if solid.volume <= 0:
-        raise CannotChange("{faces} would be turned inside out", _ill(plain, found))
+        names = [plain.names[k] for k in _ill(found) or sorted(found.touched)]
+        raise CannotChange("{faces} would be turned inside out", names)
     return Changed(
         solid,
         tuple(plain.names[k] for k in found.used_up),
@@ -184,14 +188,16 @@ def _must_be_as_wanted(
             raise CannotChange("{faces} cannot be rounded so beside the others", mine)
 
 
-def _ill(plain: PlainSolid, found: Reshaped) -> list[FaceName]:
-    """The faces that the kernel finds fault with."""
+def _ill(found: Reshaped) -> list[int]:
+    """The faces that the kernel finds fault with, all looked at together: where faces are used up,
+    what is left beside them has new neighbours."""
     checked = BRepCheck_Analyzer(found.shape)
-    return [
-        plain.names[k]
-        for k, face in enumerate(found.faces)
-        if face is not None and not checked.IsValid(face)
+    if checked.IsValid():
+        return []
+    ill = [
+        k for k, face in enumerate(found.faces) if face is not None and not checked.IsValid(face)
     ]
+    return ill or sorted(found.touched)
 
 
 def _of_roundings(plain: PlainSolid, faces: Sequence[int]) -> list[FaceName]:

@@ -11,7 +11,6 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -36,7 +35,9 @@ from OCP.TopoDS import (
 )
 from OCP.TopTools import TopTools_IndexedMapOfShape
 
+from ..frame import as_vector, cross, dot
 from ..surfaces import Surface, met_along
+from ..triangles import area_below
 from .curves_between import (
     NEAR,
     TRACED,
@@ -59,6 +60,8 @@ Floats = NDArray[np.float64]
 
 #: The tolerance that new edges and corners are given, mm.
 _TOLERANCE = 1e-7
+#: Where bent edges are looked at for the side that an outline encloses.
+_NINE = np.linspace(0.0, 1.0, 9)
 
 
 @dataclass(frozen=True, slots=True)
@@ -224,8 +227,7 @@ class _Maker:
         shares: Sequence[float] | Floats,
     ) -> Floats:
         """Points of an edge as they lie on both surfaces after the change."""
-        was = _course_of(old)
-        points = np.array([was.at(float(share)) for share in shares])
+        points = old.course.points(shares)
         rounds = [
             np.array([before.carried(p, surface) for p in points])
             for k, surface in zip(faces, known, strict=True)
@@ -244,7 +246,7 @@ class _Maker:
             course = arc_about(surface, a, b, closed=closed, ahead=ahead)
             if _runs_about(old, before) and fits(course, [surface], b):
                 return course
-        middle = before.carried(_course_of(old).at(0.3), surface)
+        middle = before.carried(old.course.at(0.3), surface)
         if surface.kind == "ball":
             centre = np.array(surface.at)
         else:
@@ -309,26 +311,21 @@ class _Maker:
         """Whether the outer loop of a flat face runs the wrong way round."""
         surface = self.plan.surfaces[number]
         assert surface is not None
-        area = 0.0
-        x, y = np.array(surface.x), np.array(surface.y)
-        for loop in loops:
-            points = []
-            for edge, forward in loop:
-                course = self._edge(edge)[1]
-                if course is None:
-                    a, b = self.skeleton.edges[edge].ends
-                    mine = [self.skeleton.corners[a], self.skeleton.edges[edge].middle]
-                    last = self.skeleton.corners[b]
-                else:
-                    mine = [course.at(k / 8) for k in range(8)]
-                    last = course.at(1.0)
-                points += mine if forward else [last, *mine[:0:-1]]
-            flat = np.array([[p @ x, p @ y] for p in points])
-            if len(flat) > 2:
-                u, v = flat[:, 0], flat[:, 1]
-                area += float(u @ np.roll(v, -1) - v @ np.roll(u, -1)) / 2
+        axes = np.stack([surface.x, surface.y], 1)
         turned = self.skeleton.faces[number].shape.Orientation() == TopAbs_REVERSED
-        return area * (-1.0 if turned else 1.0) < 0
+        # Each edge by itself (Green's theorem): loops have them in no particular order.
+        shares = [
+            area_below(self._line(edge) @ axes) * (1.0 if forward else -1.0)
+            for loop in loops
+            for edge, forward in loop
+        ]
+        return math.fsum(shares) * (-1.0 if turned else 1.0) < 0
+
+    def _line(self, edge: int) -> Floats:
+        """Points (n, 3) along an edge as it is now."""
+        old = self.skeleton.edges[edge]
+        course = self._edge(edge)[1] or old.course
+        return course.points((0.0, 1.0) if old.straight else _NINE)
 
     def _spread(self, face: int, edge: int, surface: Surface, geometry: Geom_Surface) -> None:
         """Give an edge its curve in the coordinates of a round face."""
@@ -348,7 +345,7 @@ class _Maker:
             self.builder.Range(made, geometry, here, first, last)
             return
         if course is None:
-            course = _course_of(old)
+            course = old.course
         curve = spread_on(course, surface, start)
         if old.seam:
             by = (other[0] - start[0], other[1] - start[1])
@@ -412,13 +409,6 @@ class _Maker:
         return shell.Oriented(old.Orientation())
 
 
-def _course_of(edge: SkeletonEdge) -> Course:
-    """The curve of an edge as it was."""
-    curve = BRep_Tool.Curve_s(edge.shape, 0.0, 0.0)
-    first, last = BRep_Tool.Range_s(edge.shape)
-    return Course(curve, first, last)
-
-
 def _curve_on(edge: TopoDS_Edge, face: TopoDS_Face) -> tuple[object, float, float]:
     curve = BRep_Tool.CurveOnSurface_s(edge, face, 0.0, 0.0)
     first, last = BRep_Tool.Range_s(edge)
@@ -437,29 +427,24 @@ def _start_on(edge: SkeletonEdge, face: TopoDS_Face, forward: bool) -> tuple[flo
 
 def _runs_ahead(edge: SkeletonEdge, axis: Surface) -> bool:
     """Whether a round edge runs in the sense of an axis."""
-    curve = _course_of(edge)
-    a, b = curve.at(0.0), curve.at(0.05)
+    a, b = edge.spots[:2]
     w = axis.along(a)[2]
     middle = np.array(axis.at) + w * np.array(axis.way)
-    return float(np.cross(a - middle, b - a) @ np.array(axis.way)) > 0
+    return dot(cross(as_vector(a - middle), as_vector(b - a)), axis.way) > 0
 
 
 def _runs_about(edge: SkeletonEdge, axis: Surface) -> bool:
     """Whether an edge stays at one height of an axis."""
-    heights = [axis.along(_course_of(edge).at(share))[2] for share in (0.0, 0.3, 0.6)]
+    heights = [axis.along(p)[2] for p in edge.spots[:11:5]]
     return bool(max(heights) - min(heights) < NEAR)
 
 
 def _unless_turned(course: Course, old: SkeletonEdge, axis: Surface) -> Course:
     """The arc, unless it became so much longer that its ends must have passed each other."""
-    was = _course_of(old)
-    u, v, _ = axis.along(was.at(0.0))
-    radius = math.hypot(u, v)
-    pieces = [was.at(k / 16) for k in range(17)]
-    before = sum(
-        2 * math.asin(min(1.0, float(np.linalg.norm(q - p)) / (2 * radius)))
-        for p, q in pairwise(pieces)
-    )
+    points = old.spots
+    u, v, _ = axis.along(points[0])
+    chords = np.linalg.norm(np.diff(points, axis=0), axis=1)
+    before = float(2 * np.arcsin(np.minimum(1.0, chords / (2 * math.hypot(u, v)))).sum())
     if abs((course.last - course.first) - before) > math.pi:
         raise NotCarried("the edge between {faces} would turn inside out")
     return course
@@ -467,9 +452,10 @@ def _unless_turned(course: Course, old: SkeletonEdge, axis: Surface) -> Course:
 
 def _agree(course: Course, curve: object, geometry: Geom_Surface) -> bool:
     """Whether a curve in a surface's coordinates runs at the pace of the one in space."""
-    for share in (0.0, 0.31, 0.77, 1.0):
+    shares = (0.0, 0.31, 0.77, 1.0)
+    for share, there in zip(shares, course.points(shares), strict=True):
         t = course.first + (course.last - course.first) * share
         spot = curve.Value(t)  # type: ignore[attr-defined]
-        if geometry.Value(spot.X(), spot.Y()).Distance(pnt(course.at(share))) > NEAR:
+        if geometry.Value(spot.X(), spot.Y()).Distance(pnt(there)) > NEAR:
             return False
     return True

@@ -35,6 +35,7 @@ from OCP.TopTools import TopTools_IndexedMapOfShape
 
 from ..frame import as_vector
 from ..surfaces import Surface, SurfaceKind
+from .curves_between import Course
 
 Floats = NDArray[np.float64]
 
@@ -44,7 +45,7 @@ _SAME = 1e-6
 _SMOOTH = 1e-4
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class SkeletonEdge:
     """An edge: its corners, where it begins first; the faces beside it (one only at a seam); its
     middle; whether it is straight, part of a circle, or nothing but a point of a round surface; and
@@ -62,6 +63,17 @@ class SkeletonEdge:
     @property
     def seam(self) -> bool:
         return len(self.faces) == 1 and not self.degenerate
+
+    @cached_property
+    def course(self) -> Course:
+        """Its curve; none that is nothing but a point has one."""
+        curve = BRep_Tool.Curve_s(self.shape, 0.0, 0.0)
+        return Course(curve, *BRep_Tool.Range_s(self.shape))
+
+    @cached_property
+    def spots(self) -> Floats:
+        """Points (17, 3) along it, evenly spread."""
+        return self.course.points(np.linspace(0.0, 1.0, 17))
 
 
 @dataclass(frozen=True)
