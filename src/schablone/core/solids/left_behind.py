@@ -45,7 +45,7 @@ def left_behind(ready: Held) -> list[Loose]:
 
 def _left_behind(ready: Held) -> list[Loose]:
     plain = ready.plain
-    loose = set(ready.loose)
+    loose, ways = set(ready.loose), _ways(ready)
     found = []
     for k in sorted(loose):
         if k >= len(plain.surfaces):
@@ -58,18 +58,21 @@ def _left_behind(ready: Held) -> list[Loose]:
         pieces = tuple(plain.names[n] for n in range(len(plain.names)) if ready.same[n] == k)
         # What is listed first is looked at first: that of many is asked again as these are tied.
         ties, words = _likely(ready, k, loose) if len(found) < _FIRST else ((), "")
-        found.append(Loose(pieces[0], pieces, _how(ready, k), ties, words))
+        found.append(Loose(pieces[0], pieces, _how(ways.get(k, set())), ties, words))
     return found
 
 
-def _how(ready: Held, k: int) -> str:
+def _ways(ready: Held) -> dict[int, set[str]]:
+    """What of each face can still change, by its number."""
+    found: dict[int, set[str]] = {}
+    for which in {w for mode in ready.modes for w in mode.ways}:
+        freedom = ready.layout.freedoms[which]
+        found.setdefault(freedom.surface, set()).add(freedom.way)
+    return found
+
+
+def _how(ways: set[str]) -> str:
     """How a face can still move, in words."""
-    ways = {
-        ready.layout.freedoms[w].way
-        for mode in ready.modes
-        for w in mode.ways
-        if ready.layout.freedoms[w].surface == k
-    }
     said = []
     if ways - {*LEANS, *RADII}:
         said.append("shift")

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -77,7 +78,8 @@ class Layout:
                 found.append(Freedom(k, way))
         return cls(surfaces, tuple(found), size)
 
-    def index(self) -> dict[Freedom, int]:
+    @cached_property
+    def index(self) -> Mapping[Freedom, int]:
         return {freedom: k for k, freedom in enumerate(self.freedoms)}
 
 
@@ -86,7 +88,7 @@ class State:
 
     def __init__(self, layout: Layout, values: Numbers) -> None:
         self.layout, self.values = layout, values
-        self._at = layout.index()
+        self._at = layout.index
         self._known: dict[int, tuple[Numbers, Numbers, Numbers, Numbers]] = {}
 
     def _value(self, surface: int, way: str) -> Any:

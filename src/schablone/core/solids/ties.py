@@ -6,6 +6,7 @@ A tie whose formula is empty holds what is measured.
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -113,6 +114,7 @@ def say_tie(tie: Tie) -> str:
     return f"{listed(places[:4])} {tie.kind}"
 
 
+@lru_cache(maxsize=4096)
 def named(place: str) -> tuple[FaceName, ...]:
     """The faces of a place: one, or the two of an edge.
 

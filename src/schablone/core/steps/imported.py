@@ -11,7 +11,7 @@ from ..model import FormulaText, Identifier, OneLine
 from ..packed import LONGEST, unpacked
 from .base import Slot, Step
 from .sentence import ChoicePiece, FormulaPiece, Sentence, Words
-from .workshop import Feature, StepError, Workshop
+from .workshop import Feature, Remark, StepError, Workshop
 
 
 class Imported(Step):
@@ -66,12 +66,13 @@ class Imported(Step):
                 "No file is chosen.", "Choose one: File, Import a solid.", "file", asks=True
             )
         from ..kernel.motion import Motion
-        from ..kernel.occ.reading import described
+        from ..kernel.occ.reading import described, step_in
         from ..kernel.tools import placed
 
         try:
             data = unpacked(self.data)
             faces, flat, box = described(data)
+            mended = step_in(data).words
         except ValueError as error:
             text = str(error)
             raise StepError(
@@ -82,4 +83,5 @@ class Imported(Step):
             self.mode,
             self.part,
             [placed(ImportedTool(data, self.name, faces, flat, box), Motion.move(by))],
+            remarks=(Remark(mended, "", "file"),) if mended else (),
         )

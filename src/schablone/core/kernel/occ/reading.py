@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import tempfile
 from functools import lru_cache
 from pathlib import Path
@@ -14,8 +15,7 @@ from OCP.GProp import GProp_GProps
 from OCP.IFSelect import IFSelect_RetDone
 from OCP.Interface import Interface_Static
 from OCP.STEPControl import STEPControl_Reader
-from OCP.TopAbs import TopAbs_REVERSED, TopAbs_SOLID
-from OCP.TopExp import TopExp_Explorer
+from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 
 from ..frame import Frame, Vector
@@ -23,19 +23,31 @@ from ..mesh import FINE
 from ..naming import NAMELESS
 from .bounds import bounds_of
 from .exchange import quiet
+from .mending import Mended, solid_in
 from .meshing import mesh_of
 from .rehearsal import survives
 from .solids import Solid, faces_of
 
 #: So long, seconds, may a first look at a file take.
 _PATIENCE = 120
+#: No solid that is read is larger, mm.
+_LARGEST = 20_000.0
 #: With this begins what a copy says of a file that is none.
 _REFUSED = "refused: "
 
 
-@lru_cache(maxsize=8)
 def read_step(data: bytes) -> TopoDS_Shape:
     """The solid of a STEP file, in mm; of several the one with the most faces.
+
+    Raises:
+        ValueError: where it is no STEP file, is damaged, or has no solid.
+    """
+    return step_in(data).shape
+
+
+@lru_cache(maxsize=8)
+def step_in(data: bytes) -> Mended:
+    """The same, with what was mended in words.
 
     The kernel's reader may end the process on a damaged file, so that it is read in a copy of the
     process first, and all that will be asked of its solid is asked there.
@@ -47,22 +59,25 @@ def read_step(data: bytes) -> TopoDS_Shape:
         raise ValueError("this is no STEP file: it does not begin with ISO-10303-21")
     with tempfile.TemporaryDirectory(prefix="schablone-") as folder:
         path, made = str(Path(folder, "a.step")), Path(folder, "a.bin")
+        words = made.with_suffix(".txt")
         Path(path).write_bytes(data)
         if not survives(lambda: _rehearsed(path, made), _PATIENCE):
             raise ValueError("the STEP file is damaged: no reader gets through it")
-        return _taken_over(made)
+        shape = _taken_over(made)
+        return Mended(shape, words.read_text("utf8"))
 
 
 def _rehearsed(path: str, made: Path) -> None:
     """Read a file in a copy of the process, and leave there what was read, or why it was not. It is
     not read a second time: that one may go on for ever where the first came through."""
     try:
-        shape = _read(path)
+        found = _read(path)
     except ValueError as error:
         made.write_text(f"{_REFUSED}{error}", "utf8")
         return
-    BinTools.Write_s(shape, str(made))
-    _asked_all(shape)
+    made.with_suffix(".txt").write_text(found.words, "utf8")
+    BinTools.Write_s(found.shape, str(made))
+    _asked_all(found.shape)
 
 
 def _taken_over(made: Path) -> TopoDS_Shape:
@@ -84,7 +99,7 @@ def _asked_all(shape: TopoDS_Shape) -> None:
     mesh_of(solid, FINE)
 
 
-def _read(path: str) -> TopoDS_Shape:
+def _read(path: str) -> Mended:
     quiet()
     Interface_Static.SetCVal_s("xstep.cascade.unit", "MM")
     reader = STEPControl_Reader()
@@ -92,14 +107,17 @@ def _read(path: str) -> TopoDS_Shape:
         raise ValueError("the STEP file cannot be read; perhaps it is cut off")
     reader.TransferRoots()
     whole = reader.OneShape()
-    solids: list[TopoDS_Shape] = []
-    found = TopExp_Explorer(whole, TopAbs_SOLID) if not whole.IsNull() else None
-    while found is not None and found.More():
-        solids.append(found.Current())
-        found.Next()
-    if not solids:
+    found = solid_in(whole) if not whole.IsNull() else None
+    if found is None:
         raise ValueError("the STEP file has no solid, only surfaces or nothing")
-    return max(solids, key=lambda solid: len(faces_of(solid)))
+    low, high = bounds_of(found.shape)
+    across = math.dist(low, high)
+    if across > _LARGEST:
+        raise ValueError(
+            f"its solid is {across / 1000:.4g} m across, and nothing that large is made here; "
+            "perhaps the file was written in another unit"
+        )
+    return found
 
 
 def described(data: bytes) -> tuple[int, tuple[tuple[int, Frame], ...], tuple[Vector, Vector]]:
