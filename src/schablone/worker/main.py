@@ -441,6 +441,7 @@ class _Unread:
 
 
 def _pair(pair: Neighbours) -> talk.NearReport:
+    assert pair.at is not None  # it was asked for
     return {
         "first": pair.first,
         "second": pair.second,

@@ -20,7 +20,6 @@ from ..process.lens import LensView
 from ..quantity import LENGTH, TRUTH, Quantity, formula_of
 from ..reuse import HOST
 from ..sketch.tracing import Trace
-from ..steps.anchored import AskHost
 from ..steps.base import Step
 from ..steps.put_in import PutIn
 from ..steps.workshop import Feature, Outlines, Remark, StepError, Workshop
@@ -32,6 +31,7 @@ from .model import Design
 from .outcome import idle_remark, sound, still_sheet
 from .putting_in import PuttingIn
 from .slots import slot_values
+from .step_facts import facts_of
 from .trouble import problem_of, unknown_material
 
 
@@ -179,7 +179,10 @@ class Building:
                 failed = True
         reported = {p.field for p in broken}
         found = slot_values(
-            step.slots(), self.table, sent=self.view.sent_values, outputs=self.outputs_of(step)
+            facts_of(step).slots,
+            self.table,
+            sent=self.view.sent_values,
+            outputs=self.outputs_of(step),
         )
         values |= found.values
         numbers |= found.numbers
@@ -214,7 +217,8 @@ class Building:
     def build(
         self, step: Step, values: dict[str, Quantity], numbers: dict[str, float]
     ) -> StepState:
-        needs = needs_of(step)
+        facts = facts_of(step)
+        needs = facts.needs
         waits = [name for name in needs if self.state_of(name) in ("failed", "waits")]
         if waits:
             self.note(
@@ -259,7 +263,6 @@ class Building:
             bought=self.bought,
             stencils=self.stencils,
         )
-        data = step.model_dump(exclude={"note", "when", "on", "group", "colour"})
         alone = "" if step.looks_around else getattr(step, "part", "")
         part_key = self.part_keys.get(alone, "") or key_of(*sorted(self.part_keys.items()))
         below = [self.keys.get(name, "") for name in needs]
@@ -269,7 +272,7 @@ class Building:
         traced = repr(self.traced.get(step.name, ""))
         placed = self.bought.get(step.uses_bought())
         key = key_of(
-            self.ground_key, data, numbers, outputs, below, part_key, traced, shop.densities,
+            self.ground_key, facts.key, numbers, outputs, below, part_key, traced, shop.densities,
             placed and placed.model_dump(),
         )  # fmt: skip
         drawing = self.memory.get(f"drawing {key}", lambda: step.outlines(shop))
@@ -450,14 +453,6 @@ class Building:
     def state_of(self, name: str) -> str:
         found = self.result.steps.get(name)
         return found.state if found is not None else ""
-
-
-def needs_of(step: Step) -> tuple[str, ...]:
-    """The steps that one builds on; one of a stencil on that which puts it in."""
-    owner = owner_of(step.name)
-    if owner == step.name or isinstance(step, AskHost):
-        return step.needs()
-    return tuple(dict.fromkeys((owner, *step.needs())))
 
 
 def laid(design: Design, view: LensView) -> object:

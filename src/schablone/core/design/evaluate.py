@@ -20,6 +20,7 @@ from ..steps import Step
 from ..steps.anchored import ASKED
 from .model import Design, Size
 from .opened import opened
+from .step_facts import facts_of
 
 
 def table_of(
@@ -87,7 +88,7 @@ def looks_back(design: Design, table: ValueTable) -> bool:
     later = {step.name for step in design.steps if step.on and step.measures()}
     reached: dict[str, frozenset[str]] = {}
     for step in design.steps:
-        texts = [slot.formula for slot in step.slots()] + [step.when]
+        texts = [slot.formula for slot in facts_of(step).slots] + [step.when]
         working = step.working()
         texts += working.formulas.values() if working is not None else ()
         for text in texts:

@@ -54,7 +54,7 @@ def close_findings(
     already."""
     design = opened(design)
     if meshes is None:
-        meshes = _meshes_of(built)
+        meshes = meshes_of(built)
     near = [*narrow_places(built), *from_a_sheet(built, alive)]
     folds = [*folding(built), *folding_ways(built, alive)]
     if pairs is None:
@@ -142,7 +142,7 @@ def _no_volume(built: Rebuilt) -> list[Finding]:
     return []
 
 
-def _meshes_of(built: Rebuilt) -> dict[str, Mesh]:
+def meshes_of(built: Rebuilt) -> dict[str, Mesh]:
     """The mesh of each part, made once for all that look at it; of one that cannot be made none:
     that is told where it is looked at as a solid."""
     found = {}

@@ -44,13 +44,13 @@ _WRONG = ("into", "unknown")
 @dataclass(frozen=True, slots=True)
 class Neighbours:
     """Two things: how they lie to each other, by how many mm they are apart or driven into each
-    other, and where."""
+    other, and where, None where nobody asked."""
 
     first: str
     second: str
     how: How
     gap: float
-    at: Vector
+    at: Vector | None = None
 
     def words(self) -> str:
         """``cages 2 and lower half: 7 mm apart``."""
@@ -70,10 +70,13 @@ def neighbours(
     built: Rebuilt,
     meshes: Mapping[str, Mesh] | None = None,
     alive: Callable[[], bool] = lambda: True,
+    *,
+    far: float = FAR,
+    placed: bool = True,
 ) -> list[Neighbours]:
-    """All pairs that are nearer than :data:`FAR`, the nearest first. ``meshes`` are those of parts
-    that are known already. Boxes are looked at first; distances are those of meshes, exact but for
-    chords."""
+    """All pairs that are nearer than ``far`` mm, the nearest first; ``placed`` with where that is.
+    ``meshes`` are those of parts that are known already. Boxes are looked at first; distances are
+    those of meshes, exact but for chords."""
     titles = {part.name: part.title or say_name(part.name) for part in design.parts}
     known = meshes or {}
     listed = [
@@ -89,9 +92,9 @@ def neighbours(
     for one, other in itertools.combinations(listed, 2):
         if not alive():
             break
-        if np.maximum(one.low - other.high, other.low - one.high).max() > FAR:
+        if np.maximum(one.low - other.high, other.low - one.high).max() > far:
             continue
-        pair = _between(one, other)
+        pair = _between(one, other, far, placed=placed)
         if pair is not None:
             found.append(pair)
     order = {"unknown": 0, "into": 0, "pressed": 1, "touching": 2, "apart": 3}
@@ -123,22 +126,25 @@ class _Solid:
         return cKDTree(self.spots)
 
 
-def _between(one: _Solid, other: _Solid) -> Neighbours | None:
+def _between(one: _Solid, other: _Solid, far: float, *, placed: bool) -> Neighbours | None:
+    def told(how: How, gap: float) -> Neighbours:
+        return Neighbours(one.name, other.name, how, gap, _where(one, other) if placed else None)
+
     a, b = one.solid, other.solid
     if a is None or b is None:
-        return Neighbours(one.name, other.name, "unknown", 0.0, _where(one, other))
-    gap = float(a.min_gap(b, FAR))
-    if gap >= FAR:
+        return told("unknown", 0.0)
+    gap = float(a.min_gap(b, far))
+    if gap >= far:
         return None
     if gap > TOUCHES:
-        return Neighbours(one.name, other.name, "apart", gap, _where(one, other))
+        return told("apart", gap)
     shared = np.minimum(one.high, other.high) - np.maximum(one.low, other.low)
     common = a ^ b if shared.min() > TOUCHES else None
     surface = float(common.surface_area()) if common is not None else 0.0
     # What two things have in common is a thin skin where they are pressed together.
     deep = 2 * float(common.volume()) / surface if common is not None and surface > 0 else 0.0
     if common is None or deep <= TOUCHES:
-        return Neighbours(one.name, other.name, "touching", 0.0, _where(one, other))
+        return told("touching", 0.0)
     box = common.bounding_box()
     middle = as_vector((box[k] + box[k + 3]) / 2 for k in range(3))
     how: How = "pressed" if deep <= _PRESSED else "into"
@@ -154,6 +160,18 @@ def _where(one: _Solid, other: _Solid) -> Vector:
     k = int(np.argmin(np.asarray(far)))
     there = many.spots[int(np.asarray(which)[k])]
     return as_vector(float(c) for c in (mine[k] + there) / 2)
+
+
+def failing_neighbours(
+    design: Design, built: Rebuilt, meshes: Mapping[str, Mesh] | None = None
+) -> list[Neighbours]:
+    """Only those that keep :func:`fits_together` from holding, or may: what lies farther apart than
+    is asked is not looked for."""
+    try:
+        least = _least_of(design, built) if design.least_gap.strip() else 0.0
+    except FormulaError:
+        least = 0.0
+    return neighbours(design, built, meshes, far=max(least, 2 * TOUCHES), placed=False)
 
 
 def fits_together(design: Design, built: Rebuilt, pairs: list[Neighbours]) -> list[Finding]:
@@ -179,7 +197,7 @@ def fits_together(design: Design, built: Rebuilt, pairs: list[Neighbours]) -> li
 
 def _least_gap(design: Design, built: Rebuilt, pairs: list[Neighbours]) -> Finding:
     try:
-        least = built.table.compile(design.least_gap, LENGTH).value(built.table.env()).value
+        least = _least_of(design, built)
     except FormulaError as error:
         return Finding("Everything keeps its least gap", False, error.what, error.hint)
     title = f"What does not touch is {plain(least, 3)} mm apart at least"
@@ -189,3 +207,12 @@ def _least_gap(design: Design, built: Rebuilt, pairs: list[Neighbours]) -> Findi
         return Finding(title, False, f"{near[0].words()}{more}.", "Move one of them.")
     nearest = next((p for p in pairs if p.how == "apart"), None)
     return Finding(title, True, f"nearest: {nearest.words()}" if nearest else "nothing is near")
+
+
+def _least_of(design: Design, built: Rebuilt) -> float:
+    """The least gap that the design asks for, mm.
+
+    Raises:
+        FormulaError: where it has no value.
+    """
+    return built.table.compile(design.least_gap, LENGTH).value(built.table.env()).value

@@ -26,10 +26,12 @@ from ..checks import (
     STEPS_MADE,
     close_findings,
     made_findings,
+    meshes_of,
     own_findings,
     sheet_findings,
 )
 from ..finding import Finding
+from ..nearness import failing_neighbours
 from .allowed import Allowed, Point, Sheets
 
 #: What of a process changes nothing that is built or checked.
@@ -140,7 +142,11 @@ class Judge:
         wanted = rebuild(
             design, design.seen("wanted", machine, self.allowed.known), self.memory, given
         )
-        found = _failing([*made_findings(wanted), *close_findings(design, wanted)])
+        meshes = meshes_of(wanted)
+        asked = wanted.things or design.least_gap.strip()
+        pairs = failing_neighbours(opened(design), wanted, meshes) if asked else []
+        close = close_findings(design, wanted, meshes, pairs=pairs)
+        found = _failing([*made_findings(wanted), *close])
         sent = rebuild(design, design.seen("sent", machine, self.allowed.known), self.memory, given)
         known = {failure.kind for failure in found}
         found += [one for one in _of_sent(sent.problems, wanted.problems) if one.kind not in known]
