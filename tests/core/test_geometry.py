@@ -240,6 +240,29 @@ def test_layers_are_a_mapping_that_grows_by_copies(parts: list[dict[int, int]]) 
         assert found == wanted
 
 
+@pytest.mark.parametrize("operation", ["add", "cut"])
+def test_walls_that_a_round_one_touches_keep_their_names(operation: str) -> None:
+    """A post and a bar of one width, or their holes: the walls of the bar are parted where the post
+    touches them, and joined again."""
+    above = GROUND.lifted(4.0)
+    low, high = (0.0, 6.0) if operation == "add" else (-3.0, 0.0)
+    body = plate()
+    for loop, step in (
+        (shapes.circle("c", 10, 5, 8), "post"),
+        (shapes.slot("s", 10, 5, 30, 8), "bar"),
+    ):
+        tool = prism(loop, low=low, high=high, step=step, frame=above)
+        body = apply(body, operation, [tool]).body
+    names = [str(name) for name in body.solid().names]
+    assert {"bar/side/s.top", "bar/side/s.bottom", "bar/side/s.left", "bar/side/s.right"} <= set(
+        names
+    )
+    assert all(name.startswith(("plate/", "post/", "bar/")) for name in names)
+    area = 22 * 8 + 16 * math.pi
+    wanted = 4000 * 4 + area * (high - low) * (1 if operation == "add" else -1)
+    assert body.figures().volume == pytest.approx(wanted, rel=1e-9)
+
+
 def test_bodies_are_added_to() -> None:
     boss = prism(shapes.circle("b", 10, 0, 20), low=4, high=10, step="boss")
     found = apply(plate(), "add", [boss]).body

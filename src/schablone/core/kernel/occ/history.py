@@ -40,10 +40,15 @@ def listed(shapes: TopTools_ListOfShape) -> list[TopoDS_Shape]:
 
 def became(made: Any, face: TopoDS_Shape) -> list[TopoDS_Shape]:
     """What one of the kernel's makers made of a face: its pieces, itself where it was not touched,
-    and nothing where it is gone."""
-    if made.IsDeleted(face):
-        return []
-    return listed(made.Modified(face)) or [face]
+    and nothing where it is gone.
+
+    Pieces that were joined again count as gone with the kernel, although it tells what they became:
+    so that is asked first.
+    """
+    pieces = listed(made.Modified(face))
+    if pieces or made.IsDeleted(face):
+        return pieces
+    return [face]
 
 
 def carried(made: Any, named: Iterable[tuple[TopoDS_Shape, FaceName]]) -> Named:
