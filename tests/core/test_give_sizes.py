@@ -13,10 +13,12 @@ from OCP.BRepCheck import BRepCheck_Analyzer
 from schablone.core.design import Design
 from schablone.core.design.file import read_design
 from schablone.core.design.rebuild import Memory
+from schablone.core.kernel.frame import add
 from schablone.core.kernel.naming import FaceName
 from schablone.core.kernel.occ.curves_between import NotCarried
 from schablone.core.kernel.occ.plain import CannotChange, changed, plain_of
 from schablone.core.kernel.occ.reshaped import reshaped
+from schablone.core.kernel.occ.solids import area_of
 from schablone.core.kernel.occ.sound_faces import at_fault
 from schablone.core.packed import packed
 from schablone.core.solids.left_behind import left_behind
@@ -170,6 +172,30 @@ def test_the_bore_of_a_round_flange_grows_and_its_rim_stays() -> None:
         assert found.solid.volume == pytest.approx(10 * math.pi * (900 - 9 - radius**2), rel=1e-9)
     with pytest.raises(CannotChange):
         changed(plain, {bore: plain.surfaces[bore].with_(radius=15.1)}, {})
+
+
+def test_a_bore_that_touches_the_floor_of_a_pocket_along_its_seam() -> None:
+    """The seam of the bore is an edge of the floor, too, that the wall in front of it moves over:
+    what lies beyond stays as large as it is."""
+    plate = cut(box(0, 0, 0, 60, 40, 12), box(41, 22, 4, 8, 8, 20))
+    plate = cut(plate, box(41, 6, 8, 8, 4, 20))
+    bored = plain_of(as_solid(cut(plate, cylinder((45, -1, 6), (0, 1, 0), 2, 42))))
+    skeleton = bored.skeleton
+    touching = {k for edge in skeleton.edges if len(edge.faces) > 2 for k in edge.faces}
+    assert any(skeleton.faces[k].seams for k in touching)
+    for k, surface in enumerate(bored.surfaces):
+        assert surface is not None
+        if surface.kind != "plane":
+            continue
+        moved = surface.with_(at=add(surface.at, surface.way, 0.01))
+        try:
+            found = changed(bored, {k: moved}, {})
+        except CannotChange:
+            assert abs(surface.way[2]) == 1  # a floor would cut into the bore, or leave it
+            continue
+        more = found.solid.volume - bored.solid.volume
+        level = area_of(skeleton.faces[k].shape) * 0.01
+        assert more == pytest.approx(level, rel=0.02), (k, surface)
 
 
 @pytest.mark.parametrize("seed", range(12))

@@ -117,8 +117,8 @@ def _seams(plan: Plan, corner: int, faces: Sequence[int]) -> dict[int, Meridian]
         surface = plan.surfaces[k]
         if surface is None or not surface.is_round or surface.kind == "ring":
             continue
-        edges = (plan.skeleton.edges[edge] for edge in plan.skeleton.faces[k].edges)
-        if any(edge.seam and corner in edge.ends for edge in edges):
+        seams = plan.skeleton.faces[k].seams
+        if any(corner in plan.skeleton.edges[edge].ends for edge in seams):
             found[k] = Meridian(surface)
     return found
 

@@ -333,7 +333,8 @@ class _Maker:
         old = self.skeleton.edges[edge]
         before = self.skeleton.faces[face].shape
         here = TopLoc_Location()
-        start, other = (_start_on(old, before, ahead) for ahead in self._ways(face, edge))
+        ways = self._ways(face, edge)
+        start = _start_on(old, before, ways[0])
         if old.degenerate:
             curve, first, last = _curve_on(old.shape, before)
             shift = 0.0
@@ -347,7 +348,8 @@ class _Maker:
         if course is None:
             course = old.course
         curve = spread_on(course, surface, start)
-        if old.seam:
+        if len(ways) > 1:
+            other = _start_on(old, before, ways[1])
             by = (other[0] - start[0], other[1] - start[1])
             self.builder.UpdateEdge(made, curve, shifted_on(curve, by), geometry, here, _TOLERANCE)
         else:
@@ -356,15 +358,12 @@ class _Maker:
         if not _agree(course, curve, geometry):
             BRepLib.SameParameter_s(made, _TOLERANCE)
 
-    def _ways(self, face: int, edge: int) -> tuple[bool, bool]:
+    def _ways(self, face: int, edge: int) -> tuple[bool, ...]:
         """How an edge runs in the loops of a face; at a seam first forward, then back."""
-        found = [
-            forward
-            for loop in self.skeleton.faces[face].loops
-            for number, forward in loop
-            if number == edge
-        ]
-        return (True, False) if len(found) > 1 else (found[0], found[0])
+        mine = self.skeleton.faces[face]
+        if edge in mine.seams:
+            return (True, False)
+        return tuple(ahead for loop in mine.loops for number, ahead in loop if number == edge)
 
     def _solid(self, faces: Sequence[TopoDS_Face | None]) -> TopoDS_Shape:
         """Shells and solids as they were, of the new faces; several solids together."""

@@ -60,10 +60,6 @@ class SkeletonEdge:
     degenerate: bool
     smooth: bool
 
-    @property
-    def seam(self) -> bool:
-        return len(self.faces) == 1 and not self.degenerate
-
     @cached_property
     def course(self) -> Course:
         """Its curve; none that is nothing but a point has one."""
@@ -89,6 +85,13 @@ class SkeletonFace:
     @cached_property
     def edges(self) -> tuple[int, ...]:
         return tuple(dict.fromkeys(edge for loop in self.loops for edge, _ in loop))
+
+    @cached_property
+    def seams(self) -> frozenset[int]:
+        """The edges along which it meets itself: it has them twice, whatever else touches it
+        there."""
+        every = [edge for loop in self.loops for edge, _ in loop]
+        return frozenset(edge for edge in self.edges if every.count(edge) > 1)
 
 
 @dataclass(frozen=True)
