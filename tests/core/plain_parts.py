@@ -84,7 +84,7 @@ def rounded(
 ) -> TopoDS_Shape:
     maker = BRepFilletAPI_MakeFillet(shape)
     for edge in skeleton_of(shape).edges:
-        if which(edge) and not edge.seam:
+        if which(edge) and (len(edge.faces) > 1 or edge.degenerate):
             maker.Add(radius, edge.shape)
     maker.Build()
     return maker.Shape()

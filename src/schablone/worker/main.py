@@ -26,7 +26,7 @@ from ..core.design.rebuild import Cancelled, Memory, rebuild
 from ..core.design.stencil_picture import seen_from_above
 from ..core.kernel.body import Body
 from ..core.kernel.folding import half_bent
-from ..core.kernel.mesh import Mesh
+from ..core.kernel.mesh import FOR_LOOKING, Mesh
 from ..core.kernel.naming import speak_of
 from ..core.practice.features import Measurable
 from ..core.practice.machines import machine, practise_bending
@@ -52,7 +52,7 @@ from .blank_report import blanks_of
 from .drawing import drawn, sizes_drawn
 from .faults import TOO_LARGE, our_fault, without_steps
 from .messages import Arrays, Unpacker, pack
-from .report import FOR_A_GLANCE, FOR_LOOKING, report_of, said
+from .report import FOR_A_GLANCE, report_of, said
 
 #: How often the collector of cycles looks: bodies and sheets, which are kept by the thousand, have
 #: none, and looking through them would stop an edit for a tenth of a second.

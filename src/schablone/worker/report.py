@@ -16,7 +16,7 @@ from ..core.design.rebuild import Rebuilt
 from ..core.design.treat import tab_lines
 from ..core.kernel.body import Body
 from ..core.kernel.frame import Vector, as_vector
-from ..core.kernel.mesh import Mesh
+from ..core.kernel.mesh import FOR_LOOKING, Mesh
 from ..core.kernel.naming import FaceName, owner_of
 from ..core.prove import Finding, quick_findings
 from ..core.sketch.curves import XY
@@ -27,9 +27,7 @@ from .talk import BOUGHT, DrawingReport, FaceReport, FindingReport, PartReport, 
 #: Chord tolerance, mm, of sketches that are only shown beside the part, and how many of their
 #: curves are.
 _FOR_GLANCING, _MOST_CURVES = 0.2, 2000
-#: Chord tolerance, mm, of meshes for the window.
-FOR_LOOKING = 0.03
-#: The same for small pictures.
+#: Chord tolerance, mm, of meshes for small pictures.
 FOR_A_GLANCE = 0.4
 
 

@@ -20,6 +20,8 @@ Ints = NDArray[np.int32]
 
 #: Chord tolerance, mm, of meshes for showing.
 FINE = 0.01
+#: That of meshes that follow each edit in the window.
+FOR_LOOKING = 0.03
 #: That of meshes that are sent to machines. Corners of round walls lie by up to four fifths of it
 #: outside, so that chords take nothing on the whole, and no diameter is off by 2 µm anywhere.
 FOR_FITS = 0.0012

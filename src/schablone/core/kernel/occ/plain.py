@@ -7,18 +7,22 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
+from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepCheck import BRepCheck_Analyzer
-from OCP.TopoDS import TopoDS, TopoDS_Shape
+from OCP.GeomAbs import GeomAbs_Plane
+from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 
+from ..mesh import FOR_LOOKING
 from ..naming import NAMELESS, FaceName
 from ..surfaces import Surface
 from .collisions import first_collision
 from .curves_between import NotCarried
+from .meshing import mesh_of
 from .reshaped import Reshaped, reshaped
 from .roundings import Rounding, chains
 from .sharp import NotRounded, Sharp, rounded_again, sharp_of
 from .skeleton import Skeleton, skeleton_of, surface_of
-from .solids import Solid, in_order
+from .solids import Solid, area_of, in_order
 from .sound_faces import at_fault
 from .unified import unified
 
@@ -158,11 +162,29 @@ def changed(
     if solid.volume <= 0:
         names = [plain.names[k] for k in _ill(found) or sorted(found.touched)]
         raise CannotChange("{faces} would be turned inside out", names)
+    if not _measures_alike(solid):
+        names = [plain.names[k] for k in sorted(found.touched)]
+        raise CannotChange("the volume cannot be told for sure after {faces} have moved", names)
     return Changed(
         solid,
         tuple(plain.names[k] for k in found.used_up),
         tuple(sorted(plain.names[k] for k in found.inverted)),
     )
+
+
+def _measures_alike(solid: Solid) -> bool:
+    """Whether the kernel's volume is that of the mesh that is shown, but for its chords: the one
+    goes by where edges run on faces, the other by where they run in space."""
+    try:
+        meshed = mesh_of(solid, FOR_LOOKING).volume()
+    except ValueError:
+        return False
+    bent = sum(area_of(face) for face in solid.faces() if not _is_flat(TopoDS.Face_s(face)))
+    return bool(abs(meshed - solid.volume) <= FOR_LOOKING * bent + 1e-6 * solid.volume)
+
+
+def _is_flat(face: TopoDS_Face) -> bool:
+    return bool(BRepAdaptor_Surface(face).GetType() == GeomAbs_Plane)
 
 
 def _must_be_as_wanted(
