@@ -30,6 +30,7 @@ from ..mesh import FINE, Floats, Mesh
 from .edge_lines import line_of
 from .face_nets import Net, NotSimple, net_of
 from .history import edges_beside
+from .kept import KeptByShape
 from .rehearsal import has_threads
 from .round_walls import moved_out
 from .solids import Solid, area_of, faces_of
@@ -42,6 +43,10 @@ _EMPTY = Net(
 _FOR_LOOKING = 0.4
 #: A face of so little area, mm², may have no triangles.
 _NOTHING = 1e-6
+#: What the kernel's own mesher made of whole solids: who checks one and who shows it ask alike.
+_KEPT: KeptByShape[list[Net]] = KeptByShape(
+    64_000_000, lambda nets: 500 + sum(net.size for net in nets)
+)
 
 
 def mesh_of(solid: Solid, tolerance: float) -> Mesh:
@@ -49,7 +54,8 @@ def mesh_of(solid: Solid, tolerance: float) -> Mesh:
     try:
         nets = [net_of(TopoDS.Face_s(face), tolerance) for face in solid.faces()]
     except NotSimple:
-        mesh = _joined(solid, _general(solid, tolerance), tolerance)
+        general = _KEPT.get(solid.shape, tolerance, lambda: _general(solid, tolerance))
+        mesh = _joined(solid, general, tolerance)
         if tolerance > FINE:
             return mesh  # to be looked at
         faces = list(solid.faces())
