@@ -9,7 +9,8 @@ from pathlib import Path
 import pytest
 from OCP.BRep import BRep_Builder
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
-from OCP.TopoDS import TopoDS_Shell, TopoDS_Solid
+from OCP.gp import gp_Pnt
+from OCP.TopoDS import TopoDS_Compound, TopoDS_Shell, TopoDS_Solid
 
 from schablone.core.design import Design
 from schablone.core.design.rebuild import Rebuilt, rebuild
@@ -94,6 +95,16 @@ def test_faces_that_look_the_wrong_way_are_turned() -> None:
     assert found is not None
     assert "looked the wrong way" in found.words
     assert as_solid(found.shape).volume == pytest.approx(6000, rel=1e-12)
+
+
+def test_loose_faces_one_within_the_other_are_no_solid_that_is_guessed_at() -> None:
+    """The inner ones may be a hollow, or a part of their own."""
+    builder, loose = BRep_Builder(), TopoDS_Compound()
+    builder.MakeCompound(loose)
+    inner = BRepPrimAPI_MakeBox(gp_Pnt(2, 2, 2), 4.0, 4.0, 4.0).Shape()
+    for face in (*faces_of(BRepPrimAPI_MakeBox(10.0, 10.0, 10.0).Shape()), *faces_of(inner)):
+        builder.Add(loose, face)
+    assert solid_in(loose) is None
 
 
 @pytest.mark.parametrize("name", ["flange", "square-hole", "ring-in-metres"])

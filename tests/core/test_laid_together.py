@@ -293,6 +293,12 @@ class TestNextToEachOther:
         assert 20 <= pair.at[2] <= 22.5
         assert finding.holds
 
+    def test_a_gap_that_is_wider_than_what_is_told_otherwise_is_looked_for_as_far(self):
+        assert self.pairs(put(lift="12 mm"))[0] == []
+        (pair,), found = self.pairs(put(lift="12 mm"), least_gap="15 mm")
+        assert (pair.how, pair.gap) == ("apart", pytest.approx(12, abs=1e-5))
+        assert [one.holds for one in found] == [True, False]
+
     def test_it_stands_on_the_part_is_driven_into_it_or_pressed(self):
         assert self.pairs(put())[0][0].how == "touching"
         (into,), (finding,) = self.pairs(put(lift="-3 mm"))

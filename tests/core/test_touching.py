@@ -54,6 +54,10 @@ def tangents(
     return found
 
 
+def polygon(region: Region) -> Polygon:
+    return Polygon(region.outer.points(1e-4), [hole.points(1e-4) for hole in region.holes])
+
+
 def sizes(dice: random.Random) -> float:
     return 10 ** dice.uniform(-1, 3)
 
@@ -253,9 +257,6 @@ def test_any_curves_enclose_what_polygons_enclose(count: int) -> None:
 def test_areas_put_together_are_those_of_polygons(count: int) -> None:
     dice = random.Random(3)
 
-    def polygon(region: Region) -> Polygon:
-        return Polygon(region.outer.points(1e-4), [hole.points(1e-4) for hole in region.holes])
-
     def size(low: float, high: float) -> float:
         return dice.choice([dice.uniform(low, high), float(dice.randint(int(low), int(high)))])
 
@@ -305,9 +306,6 @@ def test_areas_put_together_are_those_of_polygons(count: int) -> None:
 )
 def test_holes_out_of_reach_stay_whatever_comes_apart(count: int) -> None:
     dice = random.Random(11)
-
-    def polygon(region: Region) -> Polygon:
-        return Polygon(region.outer.points(1e-4), [hole.points(1e-4) for hole in region.holes])
 
     for k in range(count):
         spots = [(20.0 * a - 70, 20.0 * b - 50) for a in range(8) for b in range(6)]

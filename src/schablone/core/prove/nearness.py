@@ -71,14 +71,17 @@ def neighbours(
     meshes: Mapping[str, Mesh] | None = None,
     alive: Callable[[], bool] = lambda: True,
     *,
-    far: float = FAR,
+    far: float | None = None,
     placed: bool = True,
 ) -> list[Neighbours]:
-    """All pairs that are nearer than ``far`` mm, the nearest first; ``placed`` with where that is.
+    """All pairs that are nearer than ``far`` mm (:data:`FAR`, or the least gap that the design asks
+    for where that is more), the nearest first; ``placed`` with where that is.
     ``meshes`` are those of parts that are known already. Boxes are looked at first; distances are
     those of meshes, exact but for chords."""
     titles = {part.name: part.title or say_name(part.name) for part in design.parts}
     known = meshes or {}
+    if far is None:
+        far = max(FAR, _least_or_none(design, built))
     listed = [
         _Solid(titles.get(name, name), known.get(name) or body.mesh(_CHORDS))
         for name, body in built.bodies.items()
@@ -167,11 +170,8 @@ def failing_neighbours(
 ) -> list[Neighbours]:
     """Only those that keep :func:`fits_together` from holding, or may: what lies farther apart than
     is asked is not looked for."""
-    try:
-        least = _least_of(design, built) if design.least_gap.strip() else 0.0
-    except FormulaError:
-        least = 0.0
-    return neighbours(design, built, meshes, far=max(least, 2 * TOUCHES), placed=False)
+    far = max(2 * TOUCHES, _least_or_none(design, built))
+    return neighbours(design, built, meshes, far=far, placed=False)
 
 
 def fits_together(design: Design, built: Rebuilt, pairs: list[Neighbours]) -> list[Finding]:
@@ -216,3 +216,11 @@ def _least_of(design: Design, built: Rebuilt) -> float:
         FormulaError: where it has no value.
     """
     return built.table.compile(design.least_gap, LENGTH).value(built.table.env()).value
+
+
+def _least_or_none(design: Design, built: Rebuilt) -> float:
+    """The same, 0 where none is asked for, or what is asked has no value: its check says so."""
+    try:
+        return _least_of(design, built) if design.least_gap.strip() else 0.0
+    except FormulaError:
+        return 0.0

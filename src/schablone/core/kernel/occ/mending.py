@@ -12,6 +12,8 @@ from OCP.TopAbs import TopAbs_FACE, TopAbs_ShapeEnum, TopAbs_SHELL, TopAbs_SOLID
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Shape
 
+from ..frame import Vector
+from .bounds import bounds_of
 from .solids import faces_of
 
 #: Edges no farther apart than this, mm, are one.
@@ -78,7 +80,14 @@ def _sewn(whole: TopoDS_Shape) -> list[TopoDS_Shape]:
         if not BRepLib.OrientClosedSolid_s(solid) or not BRepCheck_Analyzer(solid).IsValid():
             return []
         found.append(solid)
+    boxes = [bounds_of(solid) for solid in found]
+    if any(_within(a, b) for a in boxes for b in boxes if a is not b):
+        return []  # one may be the hollow of the other
     return found
+
+
+def _within(box: tuple[Vector, Vector], other: tuple[Vector, Vector]) -> bool:
+    return all(other[0][i] <= box[0][i] and box[1][i] <= other[1][i] for i in range(3))
 
 
 def _parts(whole: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> list[TopoDS_Shape]:
