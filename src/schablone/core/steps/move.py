@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Literal
 
 from ..kernel.body import Body, placed_body, stretched
@@ -85,7 +86,9 @@ class Move(Step):
                     name: frame.stretched((factor, factor, factor))[0]
                     for name, frame in body.frames.items()
                 }
-                return Body(larger.prisms, larger.made, frames)
+                # Other steps go on with it: stretched for good, not when it is looked at.
+                whole = larger if larger.stretched is None else Body((), larger.solid())
+                return replace(whole, frames=frames)
 
             return Feature("add", self.part, change=scaled)
         way = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}[self.axis]
