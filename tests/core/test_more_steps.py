@@ -689,6 +689,29 @@ class TestMeasures:
             plate({"kind": "measure", "name": "r", "what": "radius", "first": "plate/end"})
         )
 
+    def test_a_size_that_reads_a_later_measure_keeps_no_copy_from_being_made(self):
+        copy = {"kind": "copy", "name": "lid_copy", "other": "part", "part": "lid", "z": "7 mm"}
+        gap = {"kind": "measure", "name": "gap", "what": "clearance", "other": "lid"}
+        sizes = {"far": "gap.value", "twice": "2*far"}
+        parts = [{"name": "part"}, {"name": "lid"}]
+        found = made(plate(copy, gap, parts=parts, sizes=sizes))
+        assert found.table.env().values["twice"] == pytest.approx(6)
+        # What asks for it before it is measured is told.
+        early = {"kind": "hole", "name": "early", "face": "plate/end", "diameter": "twice"}
+        assert "no part “lid” yet" in told(plate(early, copy, gap, parts=parts, sizes=sizes))
+
+    def test_a_part_with_rounded_edges_is_scaled(self):
+        soft = {
+            "kind": "fillet",
+            "name": "soft",
+            "edges": [{"how": "all", "of": ["plate"]}],
+            "radius": "1 mm",
+        }
+        large = {"kind": "move", "name": "large", "how": "scale", "factor": "2"}
+        before, after = only(plate(soft)), only(plate(soft, large))
+        assert after.figures().volume == pytest.approx(8 * before.figures().volume, rel=1e-9)
+        assert after.names() == before.names()
+
 
 @pytest.mark.parametrize("seed", range(8))
 def test_a_damaged_step_file_is_told_in_words(seed) -> None:

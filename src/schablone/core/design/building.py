@@ -7,14 +7,15 @@ undo included.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import replace
 
 from ..formula import FormulaError
-from ..formula.value_table import ValueTable
-from ..kernel.body import Applied, Body, apply, merged
+from ..formula.value_table import ValueTable, names_of
+from ..kernel.body import Body
 from ..kernel.figures import NoEffect
 from ..kernel.naming import owner_of
+from ..kernel.operations import Applied, apply, merged
 from ..problem import Problem, errors
 from ..process.lens import LensView
 from ..quantity import LENGTH, TRUTH, Quantity, formula_of
@@ -412,7 +413,8 @@ class Building:
             raise StepError(
                 f"There is no size “{unknown}”.", "Choose one of the design's sizes.", "sizes"
             )
-        steps = self.design.steps[: self.design.steps.index(step)]
+        at = self.design.steps.index(step)
+        steps = self.design.steps[:at]
         earlier = self.design.model_copy(update={"steps": steps})
         given = {
             **self.given,
@@ -433,6 +435,11 @@ class Building:
             earlier, self.view, table, self.memory, None, self.traced, "", given, self
         ).run()
         wrong = errors(found.problems)
+        if all(problem.area == "size" for problem in wrong):
+            # What is measured later has no value yet; where no step asks for it, that is no fault.
+            later = {one.name for one in self.design.steps[at:] if one.measures()}
+            waiting = sizes_that_read(self.design, later)
+            wrong = tuple(problem for problem in wrong if problem.name not in waiting)
         if wrong:
             raise StepError(
                 f"With these sizes the part cannot be built: {wrong[0].what}",
@@ -453,6 +460,24 @@ class Building:
     def state_of(self, name: str) -> str:
         found = self.result.steps.get(name)
         return found.state if found is not None else ""
+
+
+def sizes_that_read(design: Design, steps: Collection[str]) -> set[str]:
+    """The sizes whose formulas read figures of some steps, or such sizes."""
+    found: set[str] = set()
+    while True:
+        more = {
+            size.name
+            for size in design.sizes
+            if size.name not in found
+            and any(
+                name in found or name.partition(".")[0] in steps
+                for name in names_of(size.formula) or ()
+            )
+        }
+        if not more:
+            return found
+        found |= more
 
 
 def laid(design: Design, view: LensView) -> object:
