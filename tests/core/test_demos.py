@@ -11,7 +11,7 @@ import pytest
 from schablone.core.design import read_design
 from schablone.core.design.edit import choose_row
 from schablone.core.design.rebuild import Memory, rebuild
-from schablone.core.kernel.body import merged
+from schablone.core.kernel.operations import merged
 from schablone.core.process import LensView, neutral, shipped_processes
 from schablone.core.prove import findings
 from tests.conftest import TOP

@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import io
 import math
-import struct
 import zipfile
 
 import numpy as np
@@ -19,11 +18,12 @@ from schablone.core.kernel.occ.reading import read_step
 from schablone.core.kernel.surfaces import Surface
 from schablone.core.packed import unpacked
 from schablone.core.problem import SchabloneError
-from schablone.core.solids.from_mesh import solid_of_mesh
+from schablone.core.solids.from_mesh import part_of_mesh
 from schablone.core.solids.mesh_in import NotAMesh, mended, read_net
-from schablone.core.solids.mesh_regions import regions_of
+from schablone.core.solids.mesh_regions import flats_of, regions_of
 from schablone.core.solids.ties import Tie
 from schablone.reader import read
+from tests.core.free_forms import stl
 from tests.core.plain_parts import (
     Faces,
     as_solid,
@@ -47,17 +47,8 @@ def triangles_of(shape, chord: float = 0.01) -> np.ndarray:
     return np.asarray(mesh.points[mesh.triangles], dtype=float)
 
 
-def stl(triangles: np.ndarray) -> bytes:
-    record = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
-    rows = np.zeros(len(triangles), record)
-    rows["corners"] = triangles
-    return (
-        b"solid, and binary all the same".ljust(80) + struct.pack("<I", len(rows)) + rows.tobytes()
-    )
-
-
 def back(data: bytes, name: str = "part.stl"):
-    return read_step(solid_of_mesh(data, name).step)
+    return read_step(part_of_mesh(data, name).data)
 
 
 SHAPES = {
@@ -79,14 +70,15 @@ def test_a_mesh_becomes_the_part_that_was_meshed(name) -> None:
     make, flat, round_ = SHAPES[name]
     shape = make()
     data = stl(triangles_of(shape))
-    found = regions_of(read_net(data, "part.stl")).regions()
+    net = read_net(data, "part.stl")
+    found = regions_of(net, flats_of(net)).regions()
     assert (len(found.surfaces) - found.rounds, found.rounds) == (flat, round_)
     # Binary STL rounds to some seven digits.
     assert found.off < 1e-4
     after = back(data)
     assert volume(after, 1e-9) == pytest.approx(volume(shape, 1e-9), rel=3e-6)
     assert as_solid(after).is_valid()
-    words = solid_of_mesh(data, "part.stl").words
+    words = part_of_mesh(data, "part.stl").words
     assert "triangles" in words
     assert "Mended" not in words
 
@@ -207,7 +199,7 @@ def test_what_is_harmless_is_mended_and_said() -> None:
     assert net.mended == (
         "3 triangles without area or twice there left out", "1 triangle turned round"
     )  # fmt: skip
-    assert "Mended: 3 triangles" in solid_of_mesh(stl(spoilt), "part.stl").words
+    assert "Mended: 3 triangles" in part_of_mesh(stl(spoilt), "part.stl").words
     # An edge that passes a corner of its neighbours is parted there.
     whole_box = triangles_of(box(0, 0, 0, 40, 30, 10))
     a, b, c = whole_box[0]
@@ -236,17 +228,13 @@ def test_what_is_harmless_is_mended_and_said() -> None:
 def test_what_is_no_solid_is_told(spoil, words) -> None:
     triangles = spoil(triangles_of(box(0, 0, 0, 40, 30, 10)))
     with pytest.raises(NotAMesh) as told:
-        solid_of_mesh(stl(triangles), "part.stl")
+        part_of_mesh(stl(triangles), "part.stl")
     assert str(told.value).startswith(words)
 
 
-def test_a_free_form_is_told() -> None:
-    ball = trimesh.creation.icosphere(subdivisions=4, radius=20)
-    with pytest.raises(NotAMesh, match="free form"):
-        solid_of_mesh(ball.export(file_type="stl"), "ball.stl")
-    # One of many corners is told soon.
+def test_one_of_many_corners_is_told_soon() -> None:
     with pytest.raises(NotAMesh, match=r"200,000 are taken"):
-        solid_of_mesh(stl(np.zeros((200_001, 3, 3))), "huge.stl")
+        part_of_mesh(stl(np.zeros((200_001, 3, 3))), "huge.stl")
 
 
 def test_it_comes_through_the_door(tmp_path) -> None:

@@ -10,12 +10,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from schablone.core.kernel import occ
-from schablone.core.kernel.body import Body, apply
+from schablone.core.kernel.body import Body
 from schablone.core.kernel.figures import NoEffect, NothingLeft
 from schablone.core.kernel.flat import flat_outline
 from schablone.core.kernel.frame import FRONT, GROUND, SIDE, Frame
 from schablone.core.kernel.mesh import Mesh
 from schablone.core.kernel.naming import FaceName, speaking_of
+from schablone.core.kernel.operations import apply
 from schablone.core.kernel.prism import Prism, bore
 from schablone.core.layers import Layers
 from schablone.core.sketch import OutlinesCross, shapes

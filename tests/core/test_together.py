@@ -349,7 +349,7 @@ class TestShelf:
 
 
 def trimesh_box(part: BoughtPart):
-    from schablone.core.kernel.body import apply
+    from schablone.core.kernel.operations import apply
 
     mesh = apply(None, "add", [resolved(part).tool]).body.mesh()
     return mesh.points.min(axis=0), mesh.points.max(axis=0)

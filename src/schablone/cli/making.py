@@ -206,16 +206,20 @@ def parts_of(built: Rebuilt) -> list[dict[str, Any]]:
     before that."""
     parts = []
     for name, body in built.bodies.items():
-        solid = body.drawn()
-        figures = solid.figures if body.stretched is None else body.figures()
-        faces, edges = solid.counts()
+        if body.meshed is not None:
+            figures, valid = body.figures(), body.is_sound()
+            faces, edges = len(body.meshed.names), len(body.mesh().edges)
+        else:
+            solid = body.drawn()
+            figures = solid.figures if body.stretched is None else body.figures()
+            (faces, edges), valid = solid.counts(), solid.is_valid()
         parts.append(
             {
                 "name": name,
                 "volume": figures.volume,
                 "area": figures.area,
                 "bounds": [list(corner) for corner in figures.bounds],
-                "valid": solid.is_valid(),
+                "valid": valid,
                 "faces": faces,
                 "edges": edges,
             }

@@ -91,17 +91,17 @@ def _solid(data: bytes, name: str, _: Any) -> str:
 
 
 def _mesh(data: bytes, name: str, _: Any) -> tuple[str, str]:
-    """A mesh made a solid, as it is kept in a design, with what was found in words."""
+    """A mesh as it is kept in a design, a solid or a free form, with what was found in words."""
     from ..core.packed import packed
-    from ..core.solids.from_mesh import solid_of_mesh
+    from ..core.solids.from_mesh import part_of_mesh
     from ..core.solids.mesh_in import NotAMesh
 
     try:
-        found = _whole(name, lambda: solid_of_mesh(data, name))
+        found = _whole(name, lambda: part_of_mesh(data, name))
     except NotAMesh as error:
         hint = "Import it as STEP, where its program writes that."
         raise _wrong(name, str(error), hint) from None
-    return packed(found.step), found.words
+    return packed(found.data), found.words
 
 
 def _description(data: bytes, name: str, _: Any) -> Any:

@@ -57,7 +57,7 @@ class Thing:
 
     @cached_property
     def body(self) -> Body:
-        from ..kernel.body import apply
+        from ..kernel.operations import apply
 
         return apply(None, "add", [self.tool]).body
 

@@ -7,9 +7,10 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import partial
 
-from ..kernel.body import Body, apply, stretched, unfolded
+from ..kernel.body import Body, stretched, unfolded
 from ..kernel.figures import Figures, is_kernel_failure
 from ..kernel.frame import Vector
+from ..kernel.operations import apply
 from ..kernel.tools import stretched_tool
 from ..problem import Problem
 from ..process.lens import LensView

@@ -5,8 +5,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ..kernel.body import Applied, Body
+from ..kernel.body import Body
 from ..kernel.level import Touching
+from ..kernel.operations import Applied
 from ..kernel.tools import title_of
 from ..steps.workshop import Feature, Remark, StepError
 

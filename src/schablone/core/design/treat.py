@@ -111,6 +111,10 @@ def first_layer_bevelled(body: Body, by: float) -> Body:
     Raises:
         ValueError: where a bevel does not fit.
     """
+    if body.meshed is not None:
+        from ..kernel.mesh_bevel import bevelled_below
+
+        return Body.of_triangles(bevelled_below(body.meshed, by), body.frames)
     from ..kernel.occ import change as occ_change
 
     return Body((), occ_change.bevelled_below(body.solid(), by), body.frames)

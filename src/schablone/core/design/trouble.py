@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from ..formula.errors import did_you_mean
-from ..kernel.figures import NoEffect, NothingLeft, is_kernel_failure
-from ..kernel.folding import CannotFold
+from ..kernel.figures import CannotBe, NoEffect, NothingLeft, is_kernel_failure
 from ..kernel.level import Touching
 from ..kernel.naming import say_face
 from ..problem import Problem
@@ -23,7 +22,7 @@ def problem_of(
     of a length, mm. None for a fault of the program's own."""
     if isinstance(error, StepError):
         return _of_step(step, error, sizes_as_long_as)
-    if isinstance(error, CannotFold):
+    if isinstance(error, CannotBe):
         return _problem(step, error.what, error.hint, error.where)
     if isinstance(error, Touching):
         return _problem(

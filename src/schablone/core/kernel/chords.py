@@ -88,6 +88,8 @@ def _regions_of(body: Body, face: FaceName, frame: Frame) -> list[tuple[Region, 
     mine = [prism for prism in flat if face in (prism.start, prism.end)]
     if mine and not any(prism.inset for prism in mine):
         return [(prism.region, prism.frame) for prism in mine]
+    if body.meshed is not None:
+        return [(region, frame) for region in body.meshed.regions_of(face, frame)]
     from .occ import flat_sections
 
     return [(one, frame) for one in flat_sections.regions_named(body.solid(), face, frame)]
@@ -101,6 +103,8 @@ def thickness_under(body: Body, face: FaceName, frame: Frame) -> float:
             u, v, _ = prism.frame.coordinates(frame.origin)
             if polygon_of(prism.region.outer).covers(Point(u, v)):
                 return prism.height
+    if body.meshed is not None:
+        return body.meshed.depth_under(frame)
     from .occ import flat_sections
 
     return flat_sections.depth_under(body.solid(), frame)

@@ -6,6 +6,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 from shapely.geometry import Polygon
 
@@ -16,6 +17,9 @@ from .body import Body
 from .frame import Frame, Vector
 from .naming import FaceName
 from .prism import moved_prism
+
+if TYPE_CHECKING:
+    from .occ import Solid
 
 
 class NotFlat(ValueError):
@@ -46,10 +50,21 @@ def flat_faces(body: Body) -> tuple[tuple[Region, Frame], ...]:
             return tuple((prism.region, prism.frame.lifted(prism.high)) for prism in body.prisms)
     from .occ import flat_sections as occ_flat
 
-    found = occ_flat.largest_flat_face(body.solid())
+    found = occ_flat.largest_flat_face(_solid_of(body))
     if found is None:
         raise NotFlat("the part has no flat face")
     return (found,)
+
+
+def _solid_of(body: Body) -> Solid:
+    """The solid of a body that may be flat.
+
+    Raises:
+        NotFlat: where it is a free form.
+    """
+    if body.meshed is not None:
+        raise NotFlat("the part is a free form made of triangles, and none of sheet")
+    return body.solid()
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,7 +89,7 @@ def plate_of(body: Body) -> Plate:
             return Plate(body.prisms[0].frame.normal, max(prism.height for prism in body.prisms))
     from .occ import flat_sections as occ_flat
 
-    found = occ_flat.across(body.solid())
+    found = occ_flat.across(_solid_of(body))
     if found is None:
         raise NotFlat("the part has no flat face")
     return Plate(*found)

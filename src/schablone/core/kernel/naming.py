@@ -27,6 +27,7 @@ _ROLE_WORDS = {
     "side": "side",
     "wall": "wall",
     "floor": "floor",
+    "free": "free form",
     "here": "plane",
     "ground": "plane",
 }

@@ -315,6 +315,17 @@ class ForeignSolid:
 
 
 @dataclass(frozen=True, slots=True)
+class ForeignMesh(ForeignSolid):
+    """A free form out of triangles, as a design keeps it (:mod:`.kept_mesh`); its last face is what
+    is left of it beside the flat ones."""
+
+    def face(self, number: int) -> FaceName:
+        if number == self.faces:
+            return FaceName(self.step, "free", "", self.member)
+        return FaceName(self.step, "face", str(number), self.member)
+
+
+@dataclass(frozen=True, slots=True)
 class Placed:
     """A tool moved, turned or mirrored."""
 

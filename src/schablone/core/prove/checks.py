@@ -199,7 +199,13 @@ def _unsound(body: Body, mesh: Mesh | None, *, lightly: bool) -> str:
     """What is wrong with a body as a solid, in words; nothing where nothing is."""
     figures = body.figures()
     mine = figures.volume if body.folded is None else body.folded.volume()
-    if not lightly:
+    if body.meshed is not None:
+        if not body.is_sound():
+            return "does not close to a solid"
+        other = body.meshed.solid.volume()
+        if abs(other - mine) > 1e-6 * mine:
+            return f"has {mine:.6g} mm³ by its triangles and {other:.6g} mm³ as a solid"
+    elif not lightly:
         try:
             solid = body.solid()
             built = solid.volume

@@ -91,7 +91,7 @@ def laid_out(pieces: Sequence[Piece]) -> list[Laid]:
                     area="part",
                     name=piece.title,
                     what=f"“{piece.title}” cannot be drawn flat: {error}.",
-                    hint="Export STEP, STL or 3MF.",
+                    hint=f"Export {'STEP, ' if piece.body.meshed is None else ''}STL or 3MF.",
                 )
             ) from None
     return found if len(found) == 1 else _in_rows(found)

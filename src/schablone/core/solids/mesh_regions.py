@@ -60,7 +60,7 @@ class Regions:
 
 
 @dataclass
-class _Facet:
+class Facet:
     """A flat piece: its triangles, its corners by number, its normal and its area."""
 
     triangles: list[int]
@@ -69,10 +69,30 @@ class _Facet:
     area: float
 
 
-def regions_of(net: Net) -> Parting:
-    """Look for the flat pieces and round faces of a mesh."""
+@dataclass(frozen=True)
+class Flats:
+    """The flat pieces of a mesh: the pieces, the piece of each triangle, and how far a corner may
+    lie off, mm."""
+
+    pieces: list[Facet]
+    label: Numbers
+    off: float
+
+    @property
+    def singles(self) -> int:
+        """How many are one triangle alone."""
+        return sum(len(piece.triangles) == 1 for piece in self.pieces)
+
+
+def flats_of(net: Net) -> Flats:
+    """Look for the flat pieces of a mesh."""
     off = max(_OFF, _SHARE * net.size)
-    facets, label = _facets(net, off)
+    return Flats(*_facets(net, off), off)
+
+
+def regions_of(net: Net, flats: Flats) -> Parting:
+    """Look for the round faces that flat pieces of a mesh make."""
+    off, facets, label = flats.off, flats.pieces, flats.label
     return Parting(net, off, facets, label, _rounds(net, facets, label, off))
 
 
@@ -82,7 +102,7 @@ class Parting:
 
     net: Net
     off: float
-    facets: list[_Facet]
+    facets: list[Facet]
     label: Numbers
     found: list[_Round]
 
@@ -134,7 +154,7 @@ def _neighbours(net: Net) -> tuple[Numbers, Numbers]:
     return of[order].reshape(-1, 2), edges[order][::2]
 
 
-def _facets(net: Net, off: float) -> tuple[list[_Facet], Numbers]:
+def _facets(net: Net, off: float) -> tuple[list[Facet], Numbers]:
     pairs, ends = _neighbours(net)
     corners = net.corners
     cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
@@ -163,7 +183,7 @@ def _facets(net: Net, off: float) -> tuple[list[_Facet], Numbers]:
         whole = cross[mine].sum(axis=0)
         area = float(np.linalg.norm(whole)) / 2
         facets.append(
-            _Facet(
+            Facet(
                 mine.tolist(),
                 np.unique(net.triangles[mine]),
                 whole / (2 * area) if area else normal[mine[0]],
@@ -185,7 +205,7 @@ class _Round:
     solid: bool
 
 
-def _rounds(net: Net, facets: list[_Facet], label: Numbers, off: float) -> list[_Round]:
+def _rounds(net: Net, facets: list[Facet], label: Numbers, off: float) -> list[_Round]:
     """Round faces, the ones with the most strips first."""
     beside, turns = _beside(net, facets, label)
     free = set(range(len(facets)))
@@ -205,7 +225,7 @@ def _rounds(net: Net, facets: list[_Facet], label: Numbers, off: float) -> list[
 
 
 def _beside(
-    net: Net, facets: list[_Facet], label: Numbers
+    net: Net, facets: list[Facet], label: Numbers
 ) -> tuple[dict[int, set[int]], dict[tuple[int, int], float]]:
     """Flat pieces that meet at a small angle: by piece, and by pair with a figure that is small
     where both are alike narrow."""
@@ -231,7 +251,7 @@ def _beside(
 
 def _grown(
     net: Net,
-    facets: list[_Facet],
+    facets: list[Facet],
     beside: dict[int, set[int]],
     free: set[int],
     seed: tuple[int, int],
@@ -276,14 +296,14 @@ def _grown(
 
 
 def _ends_sharply(
-    facets: list[_Facet], beside: dict[int, set[int]], mine: Sequence[int], axis: Floats
+    facets: list[Facet], beside: dict[int, set[int]], mine: Sequence[int], axis: Floats
 ) -> bool:
     """Whether nothing goes on at a small angle beyond the ends of a round face, along its axis."""
     beyond = set().union(*(beside.get(k, set()) for k in mine)) - set(mine)
     return all(abs(float(facets[k].normal @ axis)) < _UPRIGHT for k in beyond)
 
 
-def _turned(facets: list[_Facet], mine: Sequence[int], axis: Floats) -> float:
+def _turned(facets: list[Facet], mine: Sequence[int], axis: Floats) -> float:
     """How far some pieces lead round an axis."""
     x = facets[mine[0]].normal
     y = np.cross(axis, x)
@@ -295,7 +315,7 @@ def _turned(facets: list[_Facet], mine: Sequence[int], axis: Floats) -> float:
 
 def _fitted(
     net: Net,
-    facets: list[_Facet],
+    facets: list[Facet],
     mine: Sequence[int],
     axis: Floats,
     centre: Floats,
@@ -322,7 +342,7 @@ def _fitted(
     return cylinder(least_squares(away, np.zeros(5), method="lm" if len(points) > 5 else "trf").x)
 
 
-def _common_way(net: Net, a: _Facet, b: _Facet) -> Floats | None:
+def _common_way(net: Net, a: Facet, b: Facet) -> Floats | None:
     """The direction of the line that two pieces have in common."""
     common = np.intersect1d(a.corners, b.corners)
     if len(common) < 2:
@@ -335,7 +355,7 @@ def _common_way(net: Net, a: _Facet, b: _Facet) -> Floats | None:
 
 
 def _away(
-    net: Net, facets: list[_Facet], mine: Sequence[int], axis: Floats, centre: Floats
+    net: Net, facets: list[Facet], mine: Sequence[int], axis: Floats, centre: Floats
 ) -> Floats:
     points = net.points[np.unique(np.concatenate([facets[k].corners for k in mine]))] - centre
     aside = points - np.outer(points @ axis, axis)
@@ -343,7 +363,7 @@ def _away(
 
 
 def _circle(
-    net: Net, facets: list[_Facet], mine: Sequence[int], axis: Floats
+    net: Net, facets: list[Facet], mine: Sequence[int], axis: Floats
 ) -> tuple[Floats, float] | None:
     """The circle about an axis through all corners of some pieces: a point of the axis, and the
     radius; by least squares of the algebraic distance (Kåsa 1976)."""
@@ -364,7 +384,7 @@ def _circle(
 
 def _reach(
     net: Net,
-    facets: list[_Facet],
+    facets: list[Facet],
     beside: dict[int, set[int]],
     free: set[int],
     seed: list[int],
@@ -394,13 +414,13 @@ def _reach(
     return found
 
 
-def _wide(net: Net, facet: _Facet, axis: Floats) -> float:
+def _wide(net: Net, facet: Facet, axis: Floats) -> float:
     """How wide a piece is, across an axis."""
     return float(np.ptp(net.points[facet.corners] @ np.cross(axis, facet.normal)))
 
 
 def _halves(
-    net: Net, facets: list[_Facet], one: _Round, ways: _Ways
+    net: Net, facets: list[Facet], one: _Round, ways: _Ways
 ) -> list[tuple[Surface, list[int]]]:
     """A round face as a surface, or as two where it goes all round, each with its pieces; their x
     looks away from their middle, so that no piece has its ends there."""
@@ -445,7 +465,7 @@ def _halves(
     return found
 
 
-def _goes_round(net: Net, facets: list[_Facet], one: _Round) -> bool:
+def _goes_round(net: Net, facets: list[Facet], one: _Round) -> bool:
     """Whether the pieces close to a ring."""
     mine = set(one.facets)
     first = one.facets[0]
@@ -483,7 +503,7 @@ class _Ways:
         return way
 
 
-def _plane(net: Net, facet: _Facet, ways: _Ways) -> Surface:
+def _plane(net: Net, facet: Facet, ways: _Ways) -> Surface:
     points = net.points[facet.corners]
     normal = ways.of(facet.normal)
     high = points @ normal

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Literal
 
 from ..kernel.body import Body
-from ..kernel.figures import NothingLeft
+from ..kernel.operations import combined_bodies
 from ..model import Identifier
 from ..words import say_name
 from .base import Standing, Step
@@ -67,15 +67,6 @@ class Combine(Step):
         mode, tool = self.mode, other
 
         def change(body: Body) -> Body:
-            from ..kernel import occ
-
-            solid = occ.merged(body.solid(), mode, tool.solid())
-            if solid.is_empty():
-                raise NothingLeft("nothing would be left of the part")
-            turned = {
-                name: frame.turned_over() if mode == "cut" else frame
-                for name, frame in tool.frames.items()
-            }
-            return Body((), solid, {**turned, **body.frames})
+            return combined_bodies(body, mode, tool)
 
         return Feature("add", self.part, change=change)

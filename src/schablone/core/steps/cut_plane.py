@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Literal
 
 from ..kernel.body import Body
-from ..kernel.figures import NoEffect, NothingLeft
 from ..kernel.naming import FaceName
+from ..kernel.operations import cut_beyond
 from ..model import FormulaText, Identifier, OneLine
 from ..quantity import ANGLE
 from .base import Slot, Step
@@ -71,14 +71,6 @@ class CutOff(Step):
         name = FaceName(self.name, "cut")
 
         def change(body: Body) -> Body:
-            from ..kernel.occ import change as occ_change
-
-            before = body.solid()
-            solid = occ_change.cut_off(before, plane, name)
-            if solid.is_empty():
-                raise NothingLeft("nothing would be left of the part")
-            if name not in solid.names:
-                raise NoEffect("the plane does not meet the part")
-            return Body((), solid, {**body.frames, name: plane})
+            return cut_beyond(body, plane, name)
 
         return Feature("add", self.part, change=change)

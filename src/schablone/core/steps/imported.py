@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..kernel.tools import ForeignSolid as ImportedTool
+from ..kernel.tools import ForeignMesh, ForeignSolid
 from ..model import FormulaText, Identifier, OneLine
 from ..packed import LONGEST, unpacked
 from .base import Slot, Step
@@ -66,13 +66,10 @@ class Imported(Step):
                 "No file is chosen.", "Choose one: File, Import a solid.", "file", asks=True
             )
         from ..kernel.motion import Motion
-        from ..kernel.occ.reading import described, step_in
         from ..kernel.tools import placed
 
         try:
-            data = unpacked(self.data)
-            faces, flat, box = described(data)
-            mended = step_in(data).words
+            tool, mended = _read(unpacked(self.data), self.name)
         except ValueError as error:
             text = str(error)
             raise StepError(
@@ -82,6 +79,24 @@ class Imported(Step):
         return Feature(
             self.mode,
             self.part,
-            [placed(ImportedTool(data, self.name, faces, flat, box), Motion.move(by))],
+            [placed(tool, Motion.move(by))],
             remarks=(Remark(mended, "", "file"),) if mended else (),
         )
+
+
+def _read(data: bytes, step: str) -> tuple[ForeignSolid, str]:
+    """What a file holds as a tool, and what of it was mended, in words.
+
+    Raises:
+        ValueError: where it is damaged.
+    """
+    from ..kernel.kept_mesh import MARK, kept_mesh
+
+    if data.startswith(MARK):
+        kept = kept_mesh(data)
+        flat = tuple((number + 1, frame) for number, frame in kept.flat.items())
+        return ForeignMesh(data, step, kept.faces, flat, kept.box), ""
+    from ..kernel.occ.reading import described, step_in
+
+    faces, frames, box = described(data)
+    return ForeignSolid(data, step, faces, frames, box), step_in(data).words

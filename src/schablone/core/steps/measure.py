@@ -6,7 +6,9 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 from typing import Literal
 
+from ..kernel import measuring
 from ..kernel.body import Body
+from ..kernel.figures import CannotBe
 from ..kernel.frame import Vector
 from ..kernel.naming import FaceName
 from ..kernel.spots import is_spot, place_of, say_spot, steps_named
@@ -109,8 +111,6 @@ class Measure(Step):
             return self._of_faces(shop)
         body = self._body(shop, self.part, "part")
         if self.what == "clearance":
-            from ..kernel.occ import measure as occ_measure
-
             if self.other in ("", self.part):
                 known = [name for name in shop.bodies if name != self.part]
                 raise StepError(
@@ -120,9 +120,7 @@ class Measure(Step):
                     known,
                     asks=not self.other,
                 )
-            return occ_measure.clearance(
-                body.solid(), self._body(shop, self.other, "other").solid()
-            )
+            return measuring.clearance(body, self._body(shop, self.other, "other"))
         figures = body.figures()
         if self.what in ("x", "y", "z"):
             axis = "xyz".index(self.what)
@@ -135,15 +133,11 @@ class Measure(Step):
     def _of_faces(self, shop: Workshop) -> float:
         if self.what == "distance":
             return length_along(*self.ends(shop.bodies, shop.flat_faces()), self.along)
-        from ..kernel.occ import measure as occ_measure
-
         first, name = self._face(shop.bodies, self.first, "first", shop.flat_faces())
         if self.what == "radius":
-            return self._told(lambda: occ_measure.radius(first.solid(), name), "first")
+            return self._told(lambda: measuring.radius(first, name), "first")
         second, other_name = self._face(shop.bodies, self.second, "second", shop.flat_faces())
-        return self._told(
-            lambda: occ_measure.angle(first.solid(), name, second.solid(), other_name), "second"
-        )
+        return self._told(lambda: measuring.angle(first, name, second, other_name), "second")
 
     def ends(self, bodies: Mapping[str, Body], known: Sequence[str] = ()) -> tuple[Vector, Vector]:
         """The two points that a distance is measured between: the spots, or the nearest points of
@@ -166,14 +160,17 @@ class Measure(Step):
         (a, one), (b, two) = found
         if not isinstance(one, FaceName) and not isinstance(two, FaceName):
             return one, two
-        from ..kernel.occ import measure as occ_measure
-
-        return occ_measure.nearest(a.solid(), one, b.solid(), two)
+        try:
+            return measuring.nearest(a, one, b, two)
+        except CannotBe as error:
+            raise StepError(error.what, error.hint, "second") from None
 
     @staticmethod
     def _told(read: Callable[[], float], where: str) -> float:
         try:
             return read()
+        except CannotBe:
+            raise
         except ValueError as error:
             text = str(error)
             raise StepError(f"{text[:1].upper()}{text[1:]}.", "Pick another face.", where) from None

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Literal
 
-from ..kernel.body import Body, placed_body, united
+from ..kernel.body import Body, named_anew, placed_body
 from ..kernel.motion import Motion
+from ..kernel.operations import combined_bodies, united
 from ..model import Identifier, OneLine
 from .base import Step
 from .repeating import repeated, seed_of
@@ -57,17 +58,7 @@ class Mirror(Step):
         def change(body: Body) -> Body:
             if body.folded is not None:
                 return united(body, [(1, Motion()), (2, motion)])
-            from ..kernel import occ
-            from ..kernel.occ import Solid
-
-            image = placed_body(body, motion)
-            numbered = Solid(
-                image.solid().shape, tuple(name.of_member(2) for name in image.solid().names)
-            )
-            frames = {
-                **body.frames,
-                **{name.of_member(2): frame for name, frame in image.frames.items()},
-            }
-            return Body((), occ.merged(body.solid(), "add", numbered), frames)
+            image = named_anew(placed_body(body, motion), lambda name: name.of_member(2))
+            return combined_bodies(body, "add", image)
 
         return Feature("add", self.part, change=change)

@@ -7,9 +7,10 @@ from typing import TYPE_CHECKING, Literal
 
 from ..bought import Thing
 from ..bought.resolved import HoleAt, rectangle
-from ..kernel.body import Body, apply
+from ..kernel.body import Body
 from ..kernel.frame import Frame, as_vector, cross, dot
 from ..kernel.naming import FaceName
+from ..kernel.operations import apply
 from ..kernel.prism import Prism
 from ..kernel.second import walls_along
 from ..kernel.tools import Revolved, ToNext, Tool

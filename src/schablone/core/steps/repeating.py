@@ -7,8 +7,9 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import ClassVar, Literal
 
-from ..kernel.body import Body, united
+from ..kernel.body import Body
 from ..kernel.motion import Motion
+from ..kernel.operations import united
 from ..kernel.tools import Tool, placed
 from ..model import FormulaText, Identifier
 from ..quantity import TRUTH

@@ -8,12 +8,13 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 
-from ..kernel.body import Body, Operation
+from ..kernel.body import Body
 from ..kernel.folding import Folded, Leg, Relief, Turn, leg_there
 from ..kernel.folding.outline import is_joint
 from ..kernel.frame import Frame, as_vector, cross, dot
 from ..kernel.motion import Motion
 from ..kernel.naming import FaceName
+from ..kernel.operations import Operation
 from ..process.bend_chart import BendFigures, bend_figures
 from ..quantity import ANGLE
 from ..sketch.curves import XY, Segment

@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import Literal
 
 from ..kernel.body import Body, renamed
-from ..kernel.figures import NoEffect
+from ..kernel.figures import NoEffect, NothingLeft
 from ..kernel.frame import Frame
 from ..kernel.motion import Motion
 from ..kernel.naming import FaceName
+from ..kernel.operations import cut_beyond
 from ..model import FormulaText, Identifier, OneLine
 from ..quantity import ANGLE
 from .base import Slot, Step
@@ -103,9 +104,7 @@ def leaning_plane(shop: Workshop, place: str, at: str, angle: str, about: str) -
 
 
 def _half(body: Body, plane: Frame, name: FaceName) -> Body:
-    from ..kernel.occ import change as occ_change
-
-    solid = occ_change.cut_off(body.solid(), plane, name)
-    if solid.is_empty() or name not in solid.names:
-        raise NoEffect("the plane does not go through the part")
-    return Body((), solid, {**body.frames, name: plane})
+    try:
+        return cut_beyond(body, plane, name)
+    except NothingLeft:
+        raise NoEffect("the plane does not go through the part") from None

@@ -8,10 +8,11 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from ..bought import BoughtPart, Thing
-from ..kernel.body import Body, Operation
+from ..kernel.body import Body
 from ..kernel.frame import GROUND, PLANES, Frame, Vector
 from ..kernel.motion import Motion
 from ..kernel.naming import FaceName
+from ..kernel.operations import Operation
 from ..kernel.tools import Tool
 from ..process.lens import LensView
 from ..sketch.arrangement import Arrangement, arrange

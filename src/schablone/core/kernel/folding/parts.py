@@ -9,6 +9,7 @@ from typing import Literal
 
 from ...sketch.curves import XY, EllipticArc, Loop, Mapping2D, Segment
 from ...sketch.regions import Region
+from ..figures import CannotBe
 from ..naming import FaceName
 from ..prism import Prism
 from .outline import is_joint
@@ -24,12 +25,8 @@ TORN = 0.05
 ReliefForm = Literal["none", "square", "round", "torn"]
 
 
-class CannotFold(ValueError):
+class CannotFold(CannotBe):
     """A sheet that cannot be folded so: what is wrong, and what to do."""
-
-    def __init__(self, what: str, hint: str = "", where: str = "") -> None:
-        super().__init__(what)
-        self.what, self.hint, self.where = what, hint, where
 
 
 @dataclass(frozen=True, slots=True)

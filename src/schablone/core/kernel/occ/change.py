@@ -37,6 +37,7 @@ from OCP.TopTools import (
     TopTools_ListOfShape,
 )
 
+from ..figures import ONE_LAYER
 from ..frame import Frame, Vector
 from ..motion import Motion
 from ..naming import NAMELESS, FaceName
@@ -163,10 +164,6 @@ def bevelled(
         )
         maker.Add(first, second, edge, TopoDS.Face_s(sides[0]))
     return unless_it_dies(solid, lambda: _built(maker, solid, kept))
-
-
-#: A wall that ends so low is all in the first layer, mm.
-ONE_LAYER = 0.3
 
 
 def bevelled_below(solid: Solid, by: float) -> Solid:

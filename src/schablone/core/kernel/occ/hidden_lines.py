@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
@@ -21,6 +20,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Shape
 
 from ...sketch.curves import XY, Curve, Segment
 from ..frame import Frame, dot
+from ..mesh_lines import Lines
 from .bounds import bounds_of
 from .flat_sections import curves_of, region_of
 from .solids import Solid, faces_of
@@ -29,17 +29,6 @@ from .solids import Solid, faces_of
 _NEAR = 1e-6
 #: Lines within this of each other, mm, lie over each other.
 _OVER = 1e-4
-
-
-@dataclass(frozen=True, slots=True)
-class Lines:
-    """What is drawn of a body, in the coordinates of the plane of the view, mm: edges that are
-    seen, edges that are hidden, and the areas that a cut went through as rings of points, each area
-    with its outer ring first."""
-
-    seen: tuple[Curve, ...]
-    hidden: tuple[Curve, ...] = ()
-    areas: tuple[tuple[tuple[XY, ...], ...], ...] = ()
 
 
 def lines_of(solid: Solid, view: Frame, cut: float | None = None) -> Lines:

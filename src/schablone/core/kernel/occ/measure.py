@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 
 from OCP.BRep import BRep_Builder
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
@@ -12,38 +13,48 @@ from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.GeomAbs import GeomAbs_Cylinder, GeomAbs_Plane, GeomAbs_Sphere, GeomAbs_Torus
 from OCP.gp import gp_Pnt
 from OCP.TopAbs import TopAbs_OUT, TopAbs_REVERSED
-from OCP.TopoDS import TopoDS, TopoDS_Compound
+from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shape
 
-from ..frame import Vector
+from ...sketch.regions import Region
+from ..frame import Frame, Vector
 from ..naming import FaceName
 from .change import edges_of
+from .prisms import flat_face
 from .solids import Solid
 
 
-def _pieces(solid: Solid, name: FaceName) -> TopoDS_Compound:
+def faces_named(solid: Solid, name: FaceName) -> TopoDS_Shape:
+    """All faces of a name."""
+    return _together(
+        face for face, mine in zip(solid.faces(), solid.names, strict=True) if mine == name
+    )
+
+
+def flat_faces(regions: Iterable[Region], frame: Frame) -> TopoDS_Shape:
+    """Regions of a plane as faces."""
+    return _together(flat_face(region, frame) for region in regions)
+
+
+def spot(at: Vector) -> TopoDS_Shape:
+    """A point."""
+    return BRepBuilderAPI_MakeVertex(gp_Pnt(*at)).Vertex()
+
+
+def _together(faces: Iterable[TopoDS_Shape]) -> TopoDS_Compound:
     compound, builder = TopoDS_Compound(), BRep_Builder()
     builder.MakeCompound(compound)
-    for face, mine in zip(solid.faces(), solid.names, strict=True):
-        if mine == name:
-            builder.Add(compound, face)
+    for face in faces:
+        builder.Add(compound, face)
     return compound
 
 
-def nearest(
-    solid: Solid, one: FaceName | Vector, other: Solid, two: FaceName | Vector
-) -> tuple[Vector, Vector]:
-    """The two points nearest to each other of two faces, or of a point and a face.
+def nearest(one: TopoDS_Shape, two: TopoDS_Shape) -> tuple[Vector, Vector]:
+    """The two points nearest to each other of faces or points.
 
     Raises:
         ValueError: where the kernel finds none.
     """
-    shapes = [
-        _pieces(body, spot)
-        if isinstance(spot, FaceName)
-        else BRepBuilderAPI_MakeVertex(gp_Pnt(*spot)).Vertex()
-        for body, spot in ((solid, one), (other, two))
-    ]
-    found = BRepExtrema_DistShapeShape(*shapes)
+    found = BRepExtrema_DistShapeShape(one, two)
     found.Perform()
     if not found.IsDone() or not found.NbSolution():
         raise ValueError("the distance between the two could not be measured")

@@ -18,9 +18,17 @@ from OCP.gp import gp_Ax3 as Axes
 from OCP.TColgp import TColgp_Array1OfPnt
 from OCP.TopAbs import TopAbs_EDGE
 from OCP.TopExp import TopExp_Explorer
-from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape, TopoDS_Vertex, TopoDS_Wire
+from OCP.TopoDS import (
+    TopoDS,
+    TopoDS_Edge,
+    TopoDS_Face,
+    TopoDS_Shape,
+    TopoDS_Vertex,
+    TopoDS_Wire,
+)
 
 from ...sketch.curves import Bezier, Curve, EllipticArc, Loop, Segment
+from ...sketch.regions import Region
 from ..frame import Frame, Vector
 from ..naming import FaceName
 from ..prism import Prism
@@ -118,19 +126,32 @@ def _corners(loop: Loop, frame: Frame, height: float) -> list[TopoDS_Vertex]:
     return found
 
 
-def prism_shape(prism: Prism) -> tuple[TopoDS_Shape, list[tuple[TopoDS_Shape, FaceName]]]:
-    """The kernel's solid of a prism with upright sides, and its faces with their names."""
-    frame, low = prism.frame, prism.low
-    plane = gp_Pln(Axes(_point(frame.at(0, 0, low)), gp_Dir(*frame.normal), gp_Dir(*frame.x)))
-    wire, edges = wire_of(prism.region.outer, frame, low)
+def flat_face(region: Region, frame: Frame) -> TopoDS_Face:
+    """A region of a plane as a face."""
+    return _face(region, frame, 0.0)[0]
+
+
+def _face(
+    region: Region, frame: Frame, height: float
+) -> tuple[TopoDS_Face, list[tuple[TopoDS_Edge, str]]]:
+    """A region as a face ``height`` mm above a plane; and its edges with the names of their
+    curves."""
+    plane = gp_Pln(Axes(_point(frame.at(0, 0, height)), gp_Dir(*frame.normal), gp_Dir(*frame.x)))
+    wire, edges = wire_of(region.outer, frame, height)
     maker = BRepBuilderAPI_MakeFace(plane, wire, True)
-    for hole in prism.region.holes:
-        inner, inner_edges = wire_of(hole, frame, low)
+    for hole in region.holes:
+        inner, inner_edges = wire_of(hole, frame, height)
         maker.Add(TopoDS.Wire_s(inner.Reversed()))
         edges += inner_edges
-    n = frame.normal
+    return maker.Face(), edges
+
+
+def prism_shape(prism: Prism) -> tuple[TopoDS_Shape, list[tuple[TopoDS_Shape, FaceName]]]:
+    """The kernel's solid of a prism with upright sides, and its faces with their names."""
+    face, edges = _face(prism.region, prism.frame, prism.low)
+    n = prism.frame.normal
     raised = BRepPrimAPI_MakePrism(
-        maker.Face(), gp_Vec(n[0] * prism.height, n[1] * prism.height, n[2] * prism.height)
+        face, gp_Vec(n[0] * prism.height, n[1] * prism.height, n[2] * prism.height)
     )
     shape = raised.Shape()
     named = [(raised.FirstShape(), prism.start), (raised.LastShape(), prism.end)]

@@ -13,6 +13,7 @@ from ...formula import FormulaError
 from ...formula.value_table import ValueTable
 from ...kernel.body import Body
 from ...kernel.frame import Frame
+from ...kernel.mesh_lines import Lines, lines_of_triangles
 from ...problem import Problem, SchabloneError
 from ...quantity import LENGTH
 from ...sketch.curves import XY, Curve, EllipticArc, Loop
@@ -98,13 +99,10 @@ def sides_of(body: Body, sheet: DrawingSheet, table: ValueTable) -> list[Side]:
     Raises:
         SchabloneError: for a cut that is nowhere, or misses the part.
     """
-    from ...kernel.occ.hidden_lines import lines_of
-
-    solid = body.solid()
     beside = ("left", LEFT) if sheet.angle == "first" else ("right", RIGHT)
     found = []
     for name, frame in (("front", FRONT), ("top", TOP), beside):
-        lines = lines_of(solid, frame)
+        lines = _lines_of(body, frame)
         found.append(Side(name, frame, lines.seen, lines.hidden, _box(lines.seen)))
     for number, cut in enumerate(sheet.cuts):
         frame = _ACROSS[cut.across]
@@ -112,7 +110,7 @@ def sides_of(body: Body, sheet: DrawingSheet, table: ValueTable) -> list[Side]:
         try:
             # The front is seen against y.
             above = -at if cut.across == "y" else at
-            lines = lines_of(solid, frame, above)
+            lines = _lines_of(body, frame, above)
         except ValueError:
             raise _misses(cut, number, at, body) from None
         letter = "ABCD"[number]
@@ -122,9 +120,19 @@ def sides_of(body: Body, sheet: DrawingSheet, table: ValueTable) -> list[Side]:
             Side(f"cut {number + 1}", frame, lines.seen, (), box, lines.areas, letter, above)
         )
     if len(body.names()) <= _MOST_FACES:
-        lines = lines_of(solid, PICTURE)
+        lines = _lines_of(body, PICTURE)
         found.append(Side("picture", PICTURE, lines.seen, (), _box(lines.seen)))
     return found
+
+
+def _lines_of(body: Body, view: Frame, cut: float | None = None) -> Lines:
+    """The lines of a part seen against the normal of a plane; see
+    :func:`schablone.core.kernel.occ.hidden_lines.lines_of`."""
+    if body.meshed is not None:
+        return lines_of_triangles(body.meshed, view, cut)
+    from ...kernel.occ.hidden_lines import lines_of
+
+    return lines_of(body.solid(), view, cut)
 
 
 def _box(curves: tuple[Curve, ...]) -> tuple[float, float, float, float]:

@@ -1,0 +1,166 @@
+"""Bodies of triangles put together: added, cut, what they have in common.
+
+Faces keep their names."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+from manifold3d import Manifold, OpType
+from shapely.geometry import MultiPolygon, Polygon
+from shapely.geometry.base import BaseGeometry
+
+from ..sketch.curves import Loop, Segment
+from ..sketch.regions import Region
+from .figures import NoEffect
+from .frame import Frame
+from .meshed import Meshed
+from .naming import FaceName
+from .prism import Prism
+
+_KINDS = {"add": OpType.Add, "cut": OpType.Subtract, "common": OpType.Intersect}
+#: Pieces below this volume, mm³, are what rounding leaves.
+_NO_VOLUME = 1e-6
+#: What lies within this of where something starts, mm, begins there.
+_AT = 1e-6
+#: Shadows that overlap by less, mm², lie beside each other.
+_NO_AREA = 1e-3
+
+
+def put_together(body: Meshed, operation: str, others: Sequence[Meshed]) -> Meshed | None:
+    """A body with others added or cut, or what it has in common with all of them together, in one
+    operation; None where nothing is left."""
+    tagged = [_tagged(one) for one in (body, *others)]
+    first, *rest = (solid for _, solid in tagged)
+    tools = Manifold.batch_boolean(rest, OpType.Add) if len(rest) > 1 else rest[0]
+    found = Manifold.batch_boolean([first, tools], _KINDS[operation])
+    marks = [mark for mark, _ in tagged]
+    made = _without_crumbs(_named(found, dict(zip(marks, (body, *others), strict=True))))
+    return made if len(made.triangles) else None
+
+
+def _tagged(one: Meshed) -> tuple[int, Manifold]:
+    """A body for the library, whose triangles are known by a number of its own in what is made."""
+    mark = Manifold.reserve_ids(1)
+    return mark, Manifold(one.net(mark))
+
+
+def _named(found: Manifold, known: Mapping[int, Meshed]) -> Meshed:
+    """What the library made, with the names of what it was made of, by their marks."""
+    net = found.to_mesh64()
+    number: dict[FaceName, int] = {}
+    face_of = np.empty(len(net.tri_verts), dtype=np.int32)
+    bounds = np.asarray(net.run_index, dtype=np.int64) // 3
+    for mark, start, end in zip(net.run_original_id, bounds[:-1], bounds[1:], strict=True):
+        mine = np.asarray(net.face_id[start:end], dtype=np.int64)
+        names = known[int(mark)].names
+        table = np.zeros(len(names), dtype=np.int32)
+        for k in np.unique(mine).tolist():
+            table[k] = number.setdefault(names[k], len(number))
+        face_of[start:end] = table[mine]
+    return Meshed(
+        np.ascontiguousarray(net.vert_properties[:, :3]),
+        np.asarray(net.tri_verts, dtype=np.int32),
+        face_of,
+        tuple(number),
+    )
+
+
+def _without_crumbs(made: Meshed) -> Meshed:
+    """A body without pieces that only rounding leaves; hollows within it are pieces as well."""
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
+    if not len(made.triangles):
+        return made
+    count = len(made.points)
+    a, b, c = made.triangles.T
+    links = np.concatenate([a, b]), np.concatenate([b, c])
+    graph = coo_matrix((np.ones(2 * len(a)), links), shape=(count, count))
+    pieces, label = connected_components(graph, directed=False)
+    if pieces == 1:
+        return made
+    p, q, r = (made.points[made.triangles[:, k]] - made.points[0] for k in range(3))
+    six = np.einsum("ij,ij->i", p, np.cross(q, r))
+    of = label[a]
+    whole = np.abs(np.bincount(of, six, pieces)) / 6 > _NO_VOLUME
+    kept = whole[of]
+    return made if kept.all() else made.only(kept)
+
+
+def up_to_next(body: Meshed, operation: str, tool: Meshed, frame: Frame, far: float) -> Meshed:
+    """As much of a raised tool as goes to the next face of a body: added, it fills up to the first
+    material; cut, it goes through the first that it meets and no further.
+
+    The tool starts at a frame and goes along its normal, to ``far`` mm.
+
+    Raises:
+        NoEffect: where there is no face on the way.
+    """
+    mark, solid = _tagged(tool)
+    other, host = _tagged(body)
+    found = solid - host if operation == "add" else solid ^ host
+    normal, origin = np.array(frame.normal), np.array(frame.origin)
+    pieces = []
+    for piece in found.decompose():
+        if piece.volume() <= _NO_VOLUME:
+            continue  # a crumb, or an island of the part within the tool
+        high = (np.asarray(piece.to_mesh64().vert_properties)[:, :3] - origin) @ normal
+        if high.max() > _AT:
+            pieces.append((float(high.min()), float(high.max()), piece))
+    if operation == "add":
+        pieces = [one for one in pieces if one[0] <= _AT]
+        if not pieces:
+            raise NoEffect("it begins inside of the part")
+        if any(top >= far - _AT for _, top, _ in pieces):
+            raise NoEffect("there is no face on the way that stops all of it")
+        chosen = [piece for _, _, piece in pieces]
+    else:
+        chosen = _first_met(sorted(pieces, key=lambda one: one[0]), frame)
+    if not chosen:
+        raise NoEffect("it meets no material")
+    return _named(Manifold.batch_boolean(chosen, OpType.Add), {mark: tool, other: body})
+
+
+def _first_met(pieces: Sequence[tuple[float, float, Manifold]], frame: Frame) -> list[Manifold]:
+    """Of pieces, the lowest first, those that nothing else lies before."""
+    rows = np.array([[*way, 0.0] for way in (frame.x, frame.y, frame.normal)])
+    found: list[Manifold] = []
+    covered: BaseGeometry = MultiPolygon()
+    for _, _, piece in pieces:
+        shadow = _shadow(piece.transform(rows))
+        if not covered.is_empty and covered.intersection(shadow).area > _NO_AREA:
+            continue
+        found.append(piece)
+        covered = covered.union(shadow)
+    return found
+
+
+def _shadow(piece: Manifold) -> BaseGeometry:
+    """What a piece covers, seen along z, without its holes."""
+    found: BaseGeometry = MultiPolygon()
+    for ring in piece.project().to_polygons():
+        if len(ring) > 2:
+            found = found.union(Polygon(ring).buffer(0))
+    return found
+
+
+def beyond(body: Meshed, plane: Frame, name: FaceName) -> Prism:
+    """What lies on the far side of a plane, as far as a body reaches: a prism whose faces all bear
+    one name."""
+    axes = np.array([plane.x, plane.y, plane.normal])
+    points = (body.points - np.array(plane.origin)) @ axes.T
+    (x0, y0, _), (x1, y1, high) = (
+        (points.min(axis=0) - 1).tolist(),
+        (points.max(axis=0) + 1).tolist(),
+    )
+    corners = [(x0, y0), (x1, y0), (x1, y1), (x0, y1)]
+    outline = Loop(
+        tuple(
+            Segment(a, b, str(k))
+            for k, (a, b) in enumerate(zip(corners, [*corners[1:], corners[0]], strict=True))
+        )
+    )
+    sides = {curve.name: name for curve in outline.curves}
+    return Prism(plane, Region(outline), 0.0, max(high, 1.0), name, name, sides)
