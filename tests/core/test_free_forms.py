@@ -24,6 +24,7 @@ from schablone.core.prove.checks import solid_parts
 from schablone.core.publish.drawing_sheet.sides import sides_of
 from schablone.core.publish.exports import export
 from schablone.core.publish.pieces import pieces_of
+from schablone.core.sketch.curves import EllipticArc
 from schablone.core.solids.from_mesh import part_of_mesh
 from tests.core.free_forms import (
     DEEP,
@@ -282,7 +283,13 @@ def test_it_is_drawn_with_what_is_seen_and_hidden() -> None:
     low, high = found.bodies["part"].box()
     assert sides["front"].wide == pytest.approx(high[0] - low[0], abs=0.05)
     assert sides["front"].high == pytest.approx(high[2] - low[2], abs=0.05)
-    assert sides["front"].hidden  # the hole, from the front
+    # From the front the hole's floor and both of its sides.
+    upright = [c for c in sides["front"].hidden if c.start[0] == pytest.approx(c.end[0])]
+    assert sorted(round(c.start[0], 2) for c in upright) == [27.0, 33.0]
+    # From above its rim and its floor lie on each other, behind the top.
+    rims = [curve for curve in sides["top"].hidden if isinstance(curve, EllipticArc)]
+    assert [(round(rim.rx, 3), rim.is_full) for rim in rims] == [(3.0, True)]
+    assert not [curve for curve in sides["top"].seen if isinstance(curve, EllipticArc)]
     assert {"front", "top", "picture"} <= sides.keys()
 
 

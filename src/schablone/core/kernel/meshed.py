@@ -162,17 +162,37 @@ class Meshed:
         return np.asarray(found, dtype=np.float32)
 
     @cached_property
+    def _sides(self) -> tuple[Ints, Ints, Ints]:
+        """The sides of triangles, each once, as they run for one of both beside it, (e, 2); that
+        triangle and the other one, (e,) each."""
+        sides = self.triangles[:, [[0, 1], [1, 2], [2, 0]]].reshape(-1, 2)
+        order = np.lexsort(np.sort(sides, axis=1).T)
+        one, other = order[::2], order[1::2]
+        return sides[one], (one // 3).astype(np.int32), (other // 3).astype(np.int32)
+
+    @cached_property
     def _borders(self) -> tuple[Ints, Ints]:
         """The sides of triangles that another face lies beyond, as they run for the first face,
         (e, 2), and the numbers of both faces, (e, 2)."""
-        sides = self.triangles[:, [[0, 1], [1, 2], [2, 0]]].reshape(-1, 2)
-        of = np.repeat(self.face_of, 3)
-        order = np.lexsort(np.sort(sides, axis=1).T)
-        one, other = order[::2], order[1::2]
-        apart = of[one] != of[other]
-        one, other = one[apart], other[apart]
-        both = np.stack([of[one], of[other]], axis=1)
-        return np.concatenate([sides[one], sides[other]]), np.concatenate([both, both[:, ::-1]])
+        sides, one, other = self._sides
+        both = self.face_of[np.stack([one, other], axis=1)]
+        apart = both[:, 0] != both[:, 1]
+        sides, both = sides[apart], both[apart]
+        return np.concatenate([sides, sides[:, ::-1]]), np.concatenate([both, both[:, ::-1]])
+
+    def contours(self, way: Vector) -> list[Floats]:
+        """Lines within its faces at which these turn away from who looks against a direction,
+        (k, 3) each; what is a free form has none that are smooth."""
+        a, b, c = (self.points[self.triangles[:, k]] for k in range(3))
+        across = np.cross(b - a, c - a)
+        towards = across @ np.array(way) > 1e-9 * np.maximum(np.linalg.norm(across, axis=1), 1e-300)
+        plain = np.array([name.role != "free" for name in self.names])[self.face_of]
+        sides, one, other = self._sides
+        turns = (towards[one] != towards[other]) & plain[one]
+        turns &= self.face_of[one] == self.face_of[other]
+        ahead = np.where(towards[one][:, None], sides, sides[:, ::-1])[turns]
+        lines = chained([(p, q) for p, q in ahead.tolist()], set())
+        return [self.points[line] for line in lines]
 
     @cached_property
     def _lines(self) -> list[tuple[tuple[int, int], Ints]]:

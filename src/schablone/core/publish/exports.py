@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from markupsafe import escape
 
+from ..kernel.figures import OnlyTriangles
 from ..kernel.folding.bend_lines import BendLine
 from ..kernel.mesh import Mesh
 from ..kernel.tabs import NONE, Tabs, held
@@ -138,6 +139,16 @@ def step(pieces: Sequence[Piece]) -> bytes:
 def _solid_of(piece: Piece) -> Solid:
     try:
         return piece.body.solid()
+    except OnlyTriangles:
+        raise SchabloneError(
+            Problem(
+                area="part",
+                name=piece.title,
+                what=f"“{piece.title}” is a free form made of triangles, and STEP holds exact "
+                "faces.",
+                hint="Export STL or 3MF.",
+            )
+        ) from None
     except ValueError as error:
         raise SchabloneError(
             Problem(

@@ -18,17 +18,15 @@ from OCP.TopAbs import TopAbs_EDGE
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Shape
 
-from ...sketch.curves import XY, Curve, Segment
+from ...sketch.curves import XY, Curve
 from ..frame import Frame, dot
-from ..mesh_lines import Lines
+from ..line_work import Lines, not_under
 from .bounds import bounds_of
 from .flat_sections import curves_of, region_of
 from .solids import Solid, faces_of
 
 #: Lengths below this, mm, and cosines, are none.
 _NEAR = 1e-6
-#: Lines within this of each other, mm, lie over each other.
-_OVER = 1e-4
 
 
 def lines_of(solid: Solid, view: Frame, cut: float | None = None) -> Lines:
@@ -54,7 +52,7 @@ def lines_of(solid: Solid, view: Frame, cut: float | None = None) -> Lines:
     found = HLRBRep_HLRToShape(hider)
     seen = [*_curves(found.VCompound()), *_curves(found.OutLineVCompound())]
     hidden = [*_curves(found.HCompound()), *_curves(found.OutLineHCompound())]
-    return Lines(tuple(seen), tuple(_not_under(hidden, seen)), areas)
+    return Lines(tuple(seen), tuple(not_under(hidden, seen)), areas)
 
 
 def _curves(shape: TopoDS_Shape | None) -> Iterator[Curve]:
@@ -67,76 +65,6 @@ def _curves(shape: TopoDS_Shape | None) -> Iterator[Curve]:
             if curve.length > _NEAR:
                 yield curve
         walk.Next()
-
-
-def _not_under(hidden: list[Curve], seen: list[Curve]) -> Iterator[Curve]:
-    """Hidden lines without those that lie just under a line that is seen, or under each other: of a
-    hole right through, the lower rim lies under the upper one."""
-    known = {_place(curve) for curve in seen}
-    over = _Straight([curve for curve in seen if isinstance(curve, Segment)])
-    # The long ones first: shorter pieces lie under them.
-    for curve in sorted(hidden, key=lambda curve: -curve.length):
-        place = _place(curve)
-        if place in known or (isinstance(curve, Segment) and over.covers(curve)):
-            continue
-        known.add(place)
-        if isinstance(curve, Segment):
-            over.add(curve)
-        yield curve
-
-
-class _Straight:
-    """Straight lines, by the line without ends that they lie on."""
-
-    def __init__(self, lines: list[Segment]) -> None:
-        self._on: dict[tuple[int, int], list[tuple[float, float]]] = {}
-        for line in lines:
-            self.add(line)
-
-    def add(self, line: Segment) -> None:
-        for key in self._keys(line)[:1]:
-            self._on.setdefault(key, []).append(self._reach(line))
-
-    def covers(self, line: Segment) -> bool:
-        """Whether a line lies on one of these with its whole length."""
-        low, high = self._reach(line)
-        return any(
-            a < low + _OVER and high < b + _OVER
-            for key in self._keys(line)
-            for a, b in self._on.get(key, ())
-        )
-
-    @staticmethod
-    def _way(line: Segment) -> XY:
-        (x0, y0), (x1, y1) = line.start, line.end
-        x, y = (x1 - x0) / line.length, (y1 - y0) / line.length
-        return (x, y) if x > _NEAR or (x > -_NEAR and y > 0) else (-x, -y)
-
-    def _reach(self, line: Segment) -> tuple[float, float]:
-        x, y = self._way(line)
-        ends = [p[0] * x + p[1] * y for p in (line.start, line.end)]
-        return min(ends), max(ends)
-
-    def _keys(self, line: Segment) -> list[tuple[int, int]]:
-        """Direction and distance from the origin, rounded; those beside it, too, since what lies
-        there may have been rounded the other way."""
-        x, y = self._way(line)
-        turn = round(math.atan2(y, x) / 1e-5)
-        off = round((line.start[0] * y - line.start[1] * x) / _OVER)
-        return [(turn + i, off + k) for i in (0, -1, 1) for k in (0, -1, 1)]
-
-
-def _place(curve: Curve) -> tuple[float, ...]:
-    """What two curves that lie on each other have in common, whichever way they run."""
-
-    def near(point: XY) -> XY:
-        return (round(point[0], 4) + 0.0, round(point[1], 4) + 0.0)
-
-    ends = sorted((near(curve.start), near(curve.end)))
-    if isinstance(curve, Segment):
-        return (*ends[0], *ends[1])
-    points = curve.points(0.05)
-    return (*ends[0], *ends[1], *near(points[len(points) // 2]), round(curve.length, 4))
 
 
 def _below(shape: TopoDS_Shape, view: Frame, cut: float) -> TopoDS_Shape:

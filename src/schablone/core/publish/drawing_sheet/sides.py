@@ -13,7 +13,8 @@ from ...formula import FormulaError
 from ...formula.value_table import ValueTable
 from ...kernel.body import Body
 from ...kernel.frame import Frame
-from ...kernel.mesh_lines import Lines, lines_of_triangles
+from ...kernel.line_work import Lines
+from ...kernel.mesh_lines import lines_of_triangles
 from ...problem import Problem, SchabloneError
 from ...quantity import LENGTH
 from ...sketch.curves import XY, Curve, EllipticArc, Loop

@@ -12,7 +12,7 @@ from typing import Any
 from markupsafe import Markup, escape
 
 from ...problem import Problem, SchabloneError
-from ...sketch.curves import Mapping2D
+from ...sketch.curves import Curve, Mapping2D
 from ..bend_sheet import use_our_font
 from ..exports import curve_in_dxf, path_data, written_dxf
 from .page import DASHES, WIDTHS, Dimension, Page, Pen, Stroke, Words
@@ -73,13 +73,20 @@ def _figure(page: Page) -> Any:
 
 def _lines(stroke: Stroke) -> list[list[tuple[float, float]]]:
     """A stroke as lines of points, those that go on into each other in one."""
-    found: list[list[tuple[float, float]]] = []
+    return [
+        [point for curve in run for point in curve.points(0.02)] + [run[-1].end]
+        for run in _runs(stroke)
+    ]
+
+
+def _runs(stroke: Stroke) -> list[list[Curve]]:
+    """The curves of a stroke, those that go on into each other together: dashes go on, too."""
+    found: list[list[Curve]] = []
     for curve in stroke.curves:
-        points = [*curve.points(0.02), curve.end]
-        if found and found[-1][-1] == points[0]:
-            found[-1] += points[1:]
+        if found and found[-1][-1].end == curve.start:
+            found[-1].append(curve)
         else:
-            found.append(points)
+            found.append([curve])
     return found
 
 
@@ -97,7 +104,7 @@ def sheet_svg(pages: Sequence[Page]) -> bytes:
             dashed = f' stroke-dasharray="{" ".join(map(str, dashes))}"' if dashes else ""
             # The file's y runs downwards from the upper edge of the page.
             paths = "".join(
-                path_data((curve,), 0.0, page.high, closed=False) for curve in stroke.curves
+                path_data(tuple(run), 0.0, page.high, closed=False) for run in _runs(stroke)
             )
             groups.append(
                 f'<path class="{stroke.pen}" fill="none" stroke="#000000" '
