@@ -230,6 +230,7 @@ def parts_of(built: Rebuilt) -> list[dict[str, Any]]:
 def publish(options: argparse.Namespace) -> int:
     """Write an edition of a design."""
     from ..app.view3d.picture import paint_parts
+    from ..core.design.offered import suitable
     from ..core.editions import make_edition  # what lays parts takes long to load
 
     design, process, known = opened(options.file, options)
@@ -239,6 +240,7 @@ def publish(options: argparse.Namespace) -> int:
         else [process, *(p for p in shipped_processes() if p.name != process.name)]
     )
     tried += [p for p in known if p.name in design.own_processes() and p not in tried]
+    tried = suitable(design, tried)
     day = options.date or datetime.date.today().isoformat()
     published, coming = next_edition(design, process, known, day)
     task = Task(design=write_design(design), process=process, known=known, kept=str(usual_place()))

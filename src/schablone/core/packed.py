@@ -32,3 +32,12 @@ def unpacked(text: str) -> bytes:
     if len(data) > _LARGEST:
         raise ValueError(f"the file is larger than {_LARGEST // 1_000_000} MB")
     return data
+
+
+def begins_with(text: str, mark: bytes) -> bool:
+    """Whether a packed file begins so; only its beginning is looked at."""
+    try:
+        head = base64.b64decode(text[:256], validate=True)
+        return zlib.decompressobj().decompress(head, len(mark)) == mark
+    except (binascii.Error, zlib.error):
+        return False

@@ -75,7 +75,7 @@ class FileWriter(QObject):
         the path, without an ending, when all are written."""
         waiting = [
             folder / f"{what.stem}{ending}"
-            for ending in endings_for(process.family for process in made_by)
+            for ending in endings_for((process.family for process in made_by), what.design)
         ]
         written: list[str] = []
 

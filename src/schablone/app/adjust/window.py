@@ -405,7 +405,9 @@ class AdjustWindow(QMainWindow):
         return Chosen(self.design, self.process, dict(self.values))
 
     def export_dialog(self) -> None:
-        path = ask_for_file(self, self._chosen.stem, endings_for([self.process.family])[0])
+        path = ask_for_file(
+            self, self._chosen.stem, endings_for([self.process.family], self.design)[0]
+        )
         if path is not None:
             self.export_to(path)
 

@@ -39,7 +39,7 @@ def ready_files(
     families = {machine.family for machine, bodies in built.by_machine() if bodies}
     bent = any(bend_table(built, part) for part in built.bodies)
     found: dict[str, bytes] = {}
-    for ending in endings_for(families):
+    for ending in endings_for(families, design):
         if ending == ".pdf" and not bent:
             continue
         mine = _written_in(plans, ending)

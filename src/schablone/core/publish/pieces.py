@@ -11,6 +11,7 @@ from ..design.treat import as_it_lies, tabs_of
 from ..kernel.body import Body
 from ..sketch.curves import Curve
 from ..sketch.regions import Region
+from ..steps.imported import Imported
 from .piece import Piece
 
 #: What machines are sent, each with the families of processes that take it.
@@ -23,10 +24,15 @@ TAKEN: Mapping[str, frozenset[str]] = {
 }
 
 
-def endings_for(families: Iterable[str]) -> list[str]:
-    """The files that machines of some families take, and a solid, which all can be given."""
+def endings_for(families: Iterable[str], design: Design) -> list[str]:
+    """The files that machines of some families take, and a solid, which all can be given; STEP
+    holds no free forms made of triangles."""
     mine = set(families)
-    return [*(ending for ending, takes in TAKEN.items() if takes & mine), ".step"]
+    free = any(
+        step.on and isinstance(step, Imported) and step.is_free_form for step in design.steps
+    )
+    solid = [] if free else [".step"]
+    return [*(ending for ending, takes in TAKEN.items() if takes & mine), *solid]
 
 
 def pieces_of(design: Design, built: Rebuilt, ending: str = "") -> list[Piece]:

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from ..kernel.tools import ForeignMesh, ForeignSolid
 from ..model import FormulaText, Identifier, OneLine
-from ..packed import LONGEST, unpacked
+from ..packed import LONGEST, begins_with, unpacked
 from .base import Slot, Step
 from .sentence import ChoicePiece, FormulaPiece, Sentence, Words
 from .workshop import Feature, Remark, StepError, Workshop
@@ -35,6 +35,13 @@ class Imported(Step):
 
     def only_prisms(self) -> bool:
         return False
+
+    @property
+    def is_free_form(self) -> bool:
+        """Whether it is a free form made of triangles, which has no exact faces."""
+        from ..kernel.kept_mesh import MARK
+
+        return begins_with(self.data, MARK)
 
     def slots(self) -> tuple[Slot, ...]:
         return tuple(
