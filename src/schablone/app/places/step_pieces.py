@@ -54,6 +54,9 @@ from ..widgets.basics import Flow, button, label, on_hover
 from .bought_pieces import bought_chip
 from .stencil_pieces import stencil_chip
 
+#: Of what is picked, so many letters are said in full; of more, the first and how many there are.
+_MOST_LETTERS = 40
+
 
 class SentencePieces(QFrame):
     """Makes the widget of each piece; what is chosen is set on the step by :meth:`put`."""
@@ -236,15 +239,9 @@ class SentencePieces(QFrame):
         found = QToolButton()
         found.setObjectName("pick")
         nothing = "pick edges" if edges else "pick a face"
-        found.setText(
-            "; ".join(words)
-            if len("; ".join(words)) < 40
-            else f"{words[0]} and {len(words) - 1} more"
-            if words
-            else nothing
-        )
-        if not words:
-            found.setText(nothing)
+        whole = "; ".join(words) or nothing
+        many = len(words) > 1 and len(whole) >= _MOST_LETTERS
+        found.setText(f"{words[0]} and {len(words) - 1} more" if many else whole)
         found.setAccessibleName(f"{path}: {found.text()}")
         on_hover(found, "\n".join(words) or "Click to pick in the view")
         found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
