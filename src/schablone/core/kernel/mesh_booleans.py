@@ -4,7 +4,7 @@ Faces keep their names."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 from manifold3d import Manifold, OpType
@@ -31,23 +31,16 @@ _NO_AREA = 1e-3
 def put_together(body: Meshed, operation: str, others: Sequence[Meshed]) -> Meshed | None:
     """A body with others added or cut, or what it has in common with all of them together, in one
     operation; None where nothing is left."""
-    tagged = [_tagged(one) for one in (body, *others)]
-    first, *rest = (solid for _, solid in tagged)
+    rest = [one.solid for one in others]
     tools = Manifold.batch_boolean(rest, OpType.Add) if len(rest) > 1 else rest[0]
-    found = Manifold.batch_boolean([first, tools], _KINDS[operation])
-    marks = [mark for mark, _ in tagged]
-    made = _without_crumbs(_named(found, dict(zip(marks, (body, *others), strict=True))))
+    found = Manifold.batch_boolean([body.solid, tools], _KINDS[operation])
+    made = _without_crumbs(_named(found, [body, *others]))
     return made if len(made.triangles) else None
 
 
-def _tagged(one: Meshed) -> tuple[int, Manifold]:
-    """A body for the library, whose triangles are known by a number of its own in what is made."""
-    mark = Manifold.reserve_ids(1)
-    return mark, Manifold(one.net(mark))
-
-
-def _named(found: Manifold, known: Mapping[int, Meshed]) -> Meshed:
-    """What the library made, with the names of what it was made of, by their marks."""
+def _named(found: Manifold, origins: Sequence[Meshed]) -> Meshed:
+    """What the library made, with the names of what it was made of."""
+    known = {one.mark: one for one in origins}
     net = found.to_mesh64()
     number: dict[FaceName, int] = {}
     face_of = np.empty(len(net.tri_verts), dtype=np.int32)
@@ -98,9 +91,7 @@ def up_to_next(body: Meshed, operation: str, tool: Meshed, frame: Frame, far: fl
     Raises:
         NoEffect: where there is no face on the way.
     """
-    mark, solid = _tagged(tool)
-    other, host = _tagged(body)
-    found = solid - host if operation == "add" else solid ^ host
+    found = tool.solid - body.solid if operation == "add" else tool.solid ^ body.solid
     normal, origin = np.array(frame.normal), np.array(frame.origin)
     pieces = []
     for piece in found.decompose():
@@ -120,7 +111,7 @@ def up_to_next(body: Meshed, operation: str, tool: Meshed, frame: Frame, far: fl
         chosen = _first_met(sorted(pieces, key=lambda one: one[0]), frame)
     if not chosen:
         raise NoEffect("it meets no material")
-    return _named(Manifold.batch_boolean(chosen, OpType.Add), {mark: tool, other: body})
+    return _named(Manifold.batch_boolean(chosen, OpType.Add), [tool, body])
 
 
 def _first_met(pieces: Sequence[tuple[float, float, Manifold]], frame: Frame) -> list[Manifold]:

@@ -62,23 +62,23 @@ class Meshed:
         )
 
     @cached_property
-    def solid(self) -> Manifold:
-        """The same as the library has it."""
-        return Manifold(self.net())
+    def mark(self) -> int:
+        """By this its triangles are known in what the library makes of it."""
+        found: int = Manifold.reserve_ids(1)
+        return found
 
-    def net(self, mark: int | None = None) -> Net:
-        """The same as a mesh of the library, whose triangles bear the numbers of their faces; in
-        what is made of it, they are known by a mark."""
-        runs = {}
-        if mark is not None:
-            runs["run_index"] = np.array([0, 3 * len(self.triangles)], dtype=np.uint64)
-            runs["run_original_id"] = np.array([mark], dtype=np.uint32)
+    @cached_property
+    def solid(self) -> Manifold:
+        """The same as the library has it; its triangles bear the numbers of their faces."""
         # Copies: the library takes no arrays that may not be written to.
-        return Net(
-            vert_properties=np.array(self.points, order="C"),
-            tri_verts=np.array(self.triangles, dtype=np.uint64, order="C"),
-            face_id=np.array(self.face_of, dtype=np.uint64, order="C"),
-            **runs,
+        return Manifold(
+            Net(
+                vert_properties=np.array(self.points, order="C"),
+                tri_verts=np.array(self.triangles, dtype=np.uint64, order="C"),
+                run_index=np.array([0, 3 * len(self.triangles)], dtype=np.uint64),
+                run_original_id=np.array([self.mark], dtype=np.uint32),
+                face_id=np.array(self.face_of, dtype=np.uint64, order="C"),
+            )
         )
 
     def is_sound(self) -> bool:

@@ -24,10 +24,9 @@ def kept_of(net: Net, flats: Flats) -> tuple[bytes, int]:
     Raises:
         NotAMesh: where it encloses nothing once its figures are as exact as they are kept.
     """
-    whole = sum(piece.area for piece in flats.pieces)
-    large = [k for k, piece in enumerate(flats.pieces) if piece.area > _LEAST * whole]
-    large = sorted(large, key=lambda k: -flats.pieces[k].area)[:_MOST_FLAT]
-    number = np.full(len(flats.pieces), len(large), dtype=np.int32)
+    order = np.argsort(-flats.areas, kind="stable")[:_MOST_FLAT]
+    large = order[flats.areas[order] > _LEAST * flats.areas.sum()]
+    number = np.full(len(flats.areas), len(large), dtype=np.int32)
     number[large] = np.arange(len(large))
     data = written(net.points, net.triangles.astype(np.int32), number[flats.label])
     kept = kept_mesh(data)

@@ -276,6 +276,8 @@ def _is_open(points: Floats, triangles: Numbers) -> str:
 
 def _turned_alike(triangles: Numbers) -> tuple[Numbers, int]:
     """Triangles that look to the same side as their neighbours, and how many were turned."""
+    if _are_alike(triangles):
+        return triangles, 0
     edges, of = edges_of(triangles)
     order = np.lexsort(edges.T)
     pairs = of[order].reshape(-1, 2)
@@ -304,6 +306,13 @@ def _turned_alike(triangles: Numbers) -> tuple[Numbers, int]:
                     turned += 1
                 todo.append(other)
     return found, turned
+
+
+def _are_alike(triangles: Numbers) -> bool:
+    """Whether each edge runs one way in one triangle and the other way in another."""
+    count = int(triangles.max()) + 1
+    ahead = triangles.ravel() * count + triangles[:, [1, 2, 0]].ravel()
+    return len(np.unique(ahead)) == len(ahead)
 
 
 def _largest(points: Floats, triangles: Numbers) -> tuple[Numbers, str]:

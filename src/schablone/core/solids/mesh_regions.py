@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -71,23 +72,45 @@ class Facet:
 
 @dataclass(frozen=True)
 class Flats:
-    """The flat pieces of a mesh: the pieces, the piece of each triangle, and how far a corner may
-    lie off, mm."""
+    """The flat pieces of a mesh: the piece of each triangle, (m,), of each piece how many triangles
+    it has, and its area, mm²; and how far a corner may lie off, mm."""
 
-    pieces: list[Facet]
+    net: Net
     label: Numbers
+    counts: Numbers
+    areas: Floats
     off: float
 
     @property
     def singles(self) -> int:
         """How many are one triangle alone."""
-        return sum(len(piece.triangles) == 1 for piece in self.pieces)
+        return int((self.counts == 1).sum())
+
+    @cached_property
+    def pieces(self) -> list[Facet]:
+        """Each of them, which takes long where there are many."""
+        normal, cross = _normals(self.net)
+        found = []
+        order = np.argsort(self.label, kind="stable")
+        for mine in np.split(order, np.cumsum(self.counts)[:-1]):
+            whole = cross[mine].sum(axis=0)
+            area = float(np.linalg.norm(whole)) / 2
+            found.append(
+                Facet(
+                    mine.tolist(),
+                    np.unique(self.net.triangles[mine]),
+                    whole / (2 * area) if area else normal[mine[0]],
+                    area,
+                )
+            )
+        return found
 
 
-def flats_of(net: Net) -> Flats:
-    """Look for the flat pieces of a mesh."""
-    off = max(_OFF, _SHARE * net.size)
-    return Flats(*_facets(net, off), off)
+def _normals(net: Net) -> tuple[Floats, Floats]:
+    """Of each triangle the normal, of length 1, and that of twice its area, (m, 3) each."""
+    corners = net.corners
+    cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    return cross / np.maximum(np.linalg.norm(cross, axis=1), 1e-300)[:, None], cross
 
 
 def regions_of(net: Net, flats: Flats) -> Parting:
@@ -154,12 +177,12 @@ def _neighbours(net: Net) -> tuple[Numbers, Numbers]:
     return of[order].reshape(-1, 2), edges[order][::2]
 
 
-def _facets(net: Net, off: float) -> tuple[list[Facet], Numbers]:
+def flats_of(net: Net) -> Flats:
+    """Look for the flat pieces of a mesh: triangles beside each other in one plane."""
+    off = max(_OFF, _SHARE * net.size)
     pairs, ends = _neighbours(net)
-    corners = net.corners
-    cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normal, cross = _normals(net)
     double = np.linalg.norm(cross, axis=1)
-    normal = cross / np.maximum(double, 1e-300)[:, None]
     # How far the third corner of each lies off the plane of the other; the wider triangle tells.
     third = net.triangles[pairs].sum(axis=2) - ends.sum(axis=1)[:, None]
     edge = net.points[ends[:, 1]] - net.points[ends[:, 0]]
@@ -176,21 +199,11 @@ def _facets(net: Net, off: float) -> tuple[list[Facet], Numbers]:
     one = (told < off) & (ahead | sliver)
     count = len(net.triangles)
     graph = coo_matrix((np.ones(int(one.sum())), tuple(pairs[one].T)), shape=(count, count))
-    _, label = connected_components(graph, directed=False)
-    facets = []
-    order = np.argsort(label, kind="stable")
-    for mine in np.split(order, np.flatnonzero(np.diff(label[order])) + 1):
-        whole = cross[mine].sum(axis=0)
-        area = float(np.linalg.norm(whole)) / 2
-        facets.append(
-            Facet(
-                mine.tolist(),
-                np.unique(net.triangles[mine]),
-                whole / (2 * area) if area else normal[mine[0]],
-                area,
-            )
-        )
-    return facets, label.astype(np.int64)
+    pieces, label = connected_components(graph, directed=False)
+    whole = np.stack([np.bincount(label, cross[:, k], pieces) for k in range(3)], axis=1)
+    counts = np.bincount(label, minlength=pieces)
+    areas = np.linalg.norm(whole, axis=1) / 2
+    return Flats(net, label.astype(np.int64), counts, areas, off)
 
 
 # Round faces
