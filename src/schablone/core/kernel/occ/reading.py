@@ -18,6 +18,7 @@ from OCP.STEPControl import STEPControl_Reader
 from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 
+from ...words import number_word
 from ..frame import Frame, Vector
 from ..mesh import FINE
 from ..naming import NAMELESS
@@ -25,6 +26,7 @@ from .bounds import bounds_of
 from .exchange import quiet
 from .mending import Mended, solid_in
 from .meshing import mesh_of
+from .recognised import recognised
 from .rehearsal import survives
 from .solids import Solid, faces_of
 
@@ -117,6 +119,11 @@ def _read(path: str) -> Mended:
             f"its solid is {across / 1000:.4g} m across, and nothing that large is made here; "
             "perhaps the file was written in another unit"
         )
+    shape, count = recognised(found.shape)
+    if count:
+        many = f"{number_word(count)} faces" if count > 1 else "one face"
+        told = f"It has {many} written as splines that are flat or round, taken as what they are."
+        found = Mended(shape, f"{found.words} {told}".strip())
     return found
 
 

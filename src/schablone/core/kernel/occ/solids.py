@@ -12,8 +12,11 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepGProp import BRepGProp, BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
 from OCP.GeomAbs import (
+    GeomAbs_BezierCurve,
+    GeomAbs_BSplineCurve,
     GeomAbs_Cone,
     GeomAbs_Cylinder,
+    GeomAbs_OtherCurve,
     GeomAbs_Plane,
     GeomAbs_Sphere,
     GeomAbs_SurfaceOfExtrusion,
@@ -40,6 +43,7 @@ from .seats import Seats
 
 #: To what share volumes and surfaces with free faces are measured.
 _MEASURED = 1e-7
+_SPLINES = (GeomAbs_BSplineCurve, GeomAbs_BezierCurve, GeomAbs_OtherCurve)
 #: A shape with its faces and their names.
 Made = tuple[TopoDS_Shape, Named]
 
@@ -98,7 +102,7 @@ class Solid:
             )
         rest, patches = self._divided
         area = GProp_GProps()
-        if is_free(rest):
+        if _takes_care(rest):
             BRepGProp.SurfaceProperties_s(rest, area, _MEASURED)
         else:
             BRepGProp.SurfaceProperties_s(rest, area)
@@ -129,7 +133,7 @@ class Solid:
         """Volume, mm³, and centre of mass, measured once on the shape itself."""
         rest, patches = self._divided
         found = GProp_GProps()
-        if not patches and not is_free(rest):
+        if not patches and not _takes_care(rest):
             BRepGProp.VolumeProperties_s(rest, found)
         elif not patches:
             BRepGProp.VolumeProperties_s(rest, found, _MEASURED, False, False)
@@ -253,6 +257,24 @@ def is_free(shape: TopoDS_Shape) -> bool:
     return any(
         BRepAdaptor_Surface(TopoDS.Face_s(face)).GetType() not in plain for face in faces_of(shape)
     )
+
+
+def _takes_care(shape: TopoDS_Shape) -> bool:
+    """Whether the kernel's plain formulas measure a shape badly: with free faces, or with round
+    ones that end in splines, as where two cylinders meet."""
+    return is_free(shape) or any(_ends_in_spline(TopoDS.Face_s(face)) for face in faces_of(shape))
+
+
+def _ends_in_spline(face: TopoDS_Face) -> bool:
+    if BRepAdaptor_Surface(face).GetType() == GeomAbs_Plane:
+        return False
+    edges = TopExp_Explorer(face, TopAbs_EDGE)
+    while edges.More():
+        edge = TopoDS.Edge_s(edges.Current())
+        if not BRep_Tool.Degenerated_s(edge) and BRepAdaptor_Curve(edge).GetType() in _SPLINES:
+            return True
+        edges.Next()
+    return False
 
 
 def area_of(face: TopoDS_Face) -> float:
