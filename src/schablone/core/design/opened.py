@@ -11,8 +11,9 @@ import re
 from collections import OrderedDict
 from collections.abc import Callable, Iterable, Mapping
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from threading import Lock
+from typing import Any
 
 from ..formula.errors import FormulaError
 from ..formula.parse import parse
@@ -27,6 +28,7 @@ from ..steps.base import Step
 from ..steps.put_in import PutIn
 from ..steps.repeating import Repeats
 from ..words import say_name
+from .blank import ANY, Blank
 from .edit import map_step, with_steps_renamed
 from .model import Check, Design, Size
 
@@ -41,12 +43,14 @@ _last: list[tuple[Design, Design]] = []
 @dataclass(frozen=True, slots=True)
 class _Known:
     """A stencil with what is worked out of it once for all places where it is put in: its text,
-    what its formulas ask of the host, and for each of its steps which of them it may speak of."""
+    what its formulas ask of the host, for each of its steps which of them it may speak of, and its
+    steps as they are for any instance whose sizes are called so."""
 
     stencil: Stencil
     text: str
     asked: frozenset[str]
     named: tuple[tuple[str, ...], ...]
+    for_any: dict[tuple[tuple[str, str], ...], tuple[Blank, ...]] = field(default_factory=dict)
 
     @classmethod
     def of(cls, stencil: Stencil) -> _Known:
@@ -248,57 +252,81 @@ def _asking(step: PutIn, asked: tuple[str, ...]) -> Step:
 
 
 def _steps_of(step: PutIn, known: _Known, names: Mapping[str, str]) -> tuple[Step, ...]:
-    within = _within(step, known.stencil, names)
     faces = {f"{HOST}/here": step.face}
     faces |= {f"{HOST}/{one.name}": one.face for one in step.faces}
     parts = {HOST: step.part} | {one.name: one.part for one in step.parts}
     found: list[Step] = []
-    for one, named in zip(known.stencil.steps, known.named, strict=True):
-        renamed = {name: f"{step.name}.{name}" for name in named}
-        own = with_steps_renamed(map_step(one, within), renamed)
-        own = on_host(own, step.name, faces)
-        changes: dict[str, object] = {
-            "when": f"({step.when}) and ({own.when})" if step.when and own.when
-            else step.when or own.when,
-            "on": step.on and own.on,
+    for blank in _for_any(step, known, names):
+        one = blank.step
+        changes = blank.filled(step.name)
+        when = changes.get("when", one.when)
+        changes |= on_host(one, changes, step.name, faces)
+        changes |= {
+            "when": f"({step.when}) and ({when})" if step.when and when else step.when or when,
+            "on": step.on and one.on,
             "group": step.group,
-            "colour": own.colour or step.colour,
-        }  # fmt: skip
-        if isinstance(own, Repeats):
-            changes["axes"] = own.axes or step.name
-        if "part" in type(own).model_fields:
-            changes["part"] = parts.get(str(getattr(own, "part")), "")  # noqa: B009
-        found.append(own.model_copy(update=changes))
+            "colour": one.colour or step.colour,
+        }
+        if isinstance(one, Repeats):
+            changes["axes"] = changes.get("axes", one.axes) or step.name
+        if "part" in type(one).model_fields:
+            changes["part"] = parts.get(str(getattr(one, "part")), "")  # noqa: B009
+        found.append(one.model_copy(update=changes))
     return tuple(found)
+
+
+def _for_any(step: PutIn, known: _Known, names: Mapping[str, str]) -> tuple[Blank, ...]:
+    """The steps of a stencil, where an instance may be called anything and its sizes are called as
+    those of this one; worked out once."""
+    own = f"{step.name}."
+    anyhow = {
+        size: f"{ANY}.{name.removeprefix(own)}" if name.startswith(own) else name
+        for size, name in names.items()
+    }
+    key = tuple(anyhow.items())
+    if key not in known.for_any:
+        within = _within(step.model_copy(update={"name": ANY}), known.stencil, anyhow)
+        known.for_any[key] = tuple(
+            Blank.of(
+                with_steps_renamed(map_step(one, within), {name: f"{ANY}.{name}" for name in named})
+            )
+            for one, named in zip(known.stencil.steps, known.named, strict=True)
+        )
+    return known.for_any[key]
 
 
 _HOST_FACE = re.compile(rf"(?<![\w./]){HOST}/\w+")
 
 
-def on_host(step: Step, instance: str, faces: Mapping[str, str]) -> Step:
-    """A step of a stencil with the faces of the design for those of the host, and the planes of the
-    anchor for those of the design. Where it takes the axes of the anchor's face, it takes those of
-    the anchor."""
+def on_host(
+    step: Step, changes: Mapping[str, Any], instance: str, faces: Mapping[str, str]
+) -> dict[str, Any]:
+    """What further changes of a step of a stencil put the faces of the design for those of the
+    host, and the planes of the anchor for those of the design. Where it takes the axes of the
+    anchor's face, it takes those of the anchor."""
     here = f"{instance}/here"
 
     def real(text: str) -> str:
         return _HOST_FACE.sub(lambda found: faces.get(found[0], found[0]), text)
 
-    changes: dict[str, object] = {}
-    for field in step.places:
-        text = str(getattr(step, field))
+    def now(field_name: str) -> Any:
+        return changes[field_name] if field_name in changes else getattr(step, field_name)
+
+    found: dict[str, Any] = {}
+    for name in step.places:
+        text = str(now(name))
         if text in PLANES:
-            changes[field] = f"{instance}/{text}"
+            found[name] = f"{instance}/{text}"
         else:
-            changes[field] = here if text == f"{HOST}/here" else real(text)
-    for field in step.face_lists:
-        changes[field] = tuple(real(face) for face in getattr(step, field))
-    for field in step.edge_rules:
-        changes[field] = tuple(
+            found[name] = here if text == f"{HOST}/here" else real(text)
+    for name in step.face_lists:
+        found[name] = tuple(real(face) for face in now(name))
+    for name in step.edge_rules:
+        found[name] = tuple(
             rule.model_copy(update={"of": tuple(real(face) for face in rule.of)})
-            for rule in getattr(step, field)
+            for rule in now(name)
         )
-    return step.model_copy(update=changes) if changes else step
+    return found
 
 
 def told(problem: Problem, design: Design) -> Problem:
