@@ -358,7 +358,7 @@ def cut_beyond(body: Body, plane: Frame, name: FaceName) -> Body:
     if made is None or found is None:
         raise NothingLeft("nothing would be left of the part")
     if name not in made.names:
-        raise NoEffect("the plane does not go through the part")
+        raise NoEffect("the plane does not meet the part")
     return found
 
 

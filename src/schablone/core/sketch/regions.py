@@ -167,6 +167,19 @@ def regions_of(loops: Sequence[Loop]) -> tuple[Region, ...]:
     return tuple(regions)
 
 
+def _lies_within(outer: Loop, inside: Polygon, loop: Loop, gap: float) -> bool:
+    """Whether a loop lies in an outline, farther from it than a gap; ``inside`` is what does."""
+    alone = loop.curves[0]
+    if len(loop.curves) == 1 and isinstance(alone, EllipticArc) and alone.is_circular:
+        # A circle by its middle, without its chords.
+        if "rim" not in outer._kept:
+            outer._kept["rim"] = polygon_of(outer).exterior
+        middle = shapely.points(alone.centre)
+        away = float(shapely.distance(outer._kept["rim"], middle))
+        return away > alone.rx + gap and bool(shapely.contains_properly(inside, middle))
+    return bool(inside.contains_properly(polygon_of(loop)))
+
+
 def clear_of_each_other(region: Region, tools: Sequence[Loop], gap: float = 0.02) -> bool:
     """Whether all ``tools`` lie strictly within the region and apart from each other, by ``gap``
     mm."""
@@ -179,7 +192,7 @@ def clear_of_each_other(region: Region, tools: Sequence[Loop], gap: float = 0.02
     loops = [*region.holes_near(tools, 2 * gap), *tools]
     if not all(_is_simple(loop) for loop in loops):
         return False
-    if not all(kept[within].contains_properly(polygon_of(loop)) for loop in tools):
+    if not all(_lies_within(region.outer, kept[within], loop, gap) for loop in tools):
         return False
     if len(loops) == 1:
         return True

@@ -419,12 +419,15 @@ class Hole(Step):
             StepError: names the hole that breaks out.
         """
         frame = frame.stretched(stretch)[0]
-        outline = body.outline_of(level, frame)
-        if outline is None:
-            return
+        outline: Polygon | None = None
         for tool in tools:
             if not isinstance(tool, Prism) or tool.start.role != "floor":
                 continue
+            if _lies_in_plate(tool.stretched(stretch), body, level):
+                continue
+            outline = outline or body.outline_of(level, frame)
+            if outline is None:
+                return
             placed = in_frame(tool.stretched(stretch), frame)
             if placed is None or _lies_in(placed, outline):
                 continue
@@ -442,6 +445,16 @@ class Hole(Step):
                 "Make it smaller, move it inwards, or cut a sketch instead.",
                 "diameter",
             )
+
+
+def _lies_in_plate(hole: Prism, body: Body, level: FaceName) -> bool:
+    """Whether a hole lies in a face that is the end of one prism; False where it is no such face,
+    which says nothing."""
+    hosts = [prism for prism in body.prisms if level in (prism.start, prism.end)]
+    if len(hosts) != 1:
+        return False
+    placed = in_frame(hole, hosts[0].frame)
+    return placed is not None and _lies_in(placed, polygon_of(hosts[0].region.outer))
 
 
 def _lies_in(hole: Prism, outline: Polygon) -> bool:

@@ -106,5 +106,5 @@ def leaning_plane(shop: Workshop, place: str, at: str, angle: str, about: str) -
 def _half(body: Body, plane: Frame, name: FaceName) -> Body:
     try:
         return cut_beyond(body, plane, name)
-    except NothingLeft:
+    except (NoEffect, NothingLeft):
         raise NoEffect("the plane does not go through the part") from None
