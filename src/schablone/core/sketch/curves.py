@@ -445,6 +445,10 @@ class Loop:
         return found
 
     def _bounds(self) -> tuple[float, float, float, float]:
+        alone = self.curves[0]
+        if isinstance(alone, EllipticArc) and alone.is_full:
+            (x, y), rx, ry = alone.centre, alone.rx, alone.ry
+            return x - rx, y - ry, x + rx, y + ry
         xs: list[float] = []
         ys: list[float] = []
         for curve in self.curves:

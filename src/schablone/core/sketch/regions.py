@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -22,6 +23,8 @@ from .curves import XY, EllipticArc, Loop, Mapping2D
 #: Tolerance, mm, with which outlines are compared for crossing and nesting.
 _FINE = 0.002
 _CLOSE = 3 * _FINE
+#: Regions of so many outlines are remembered.
+_MOST_REMEMBERED = 8
 
 
 class OutlinesCross(ValueError):
@@ -133,11 +136,22 @@ def _is_simple(loop: Loop) -> bool:
 def regions_of(loops: Sequence[Loop]) -> tuple[Region, ...]:
     """The regions that closed outlines enclose, in the order of their outer outlines.
 
-    Takes O(n log n) for outlines that lie apart.
+    Takes O(n log n) for outlines that lie apart. What was asked last is known: stencils of one size
+    draw the same.
 
     Raises:
         OutlinesCross: where two outlines touch or cross, or one crosses itself.
     """
+    few = len(loops) <= _MOST_REMEMBERED
+    return _regions_remembered(tuple(loops)) if few else _regions_of(loops)
+
+
+@lru_cache(maxsize=256)
+def _regions_remembered(loops: tuple[Loop, ...]) -> tuple[Region, ...]:
+    return _regions_of(loops)
+
+
+def _regions_of(loops: Sequence[Loop]) -> tuple[Region, ...]:
     for loop in loops:
         if not _is_simple(loop):
             raise OutlinesCross(loop.name, loop.name)
@@ -167,16 +181,23 @@ def regions_of(loops: Sequence[Loop]) -> tuple[Region, ...]:
     return tuple(regions)
 
 
+def distance_within(outer: Loop, at: XY) -> float:
+    """How far a point is from an outline that it lies in, mm, to its chords; below zero where it
+    lies beyond."""
+    if "rim" not in outer._kept:
+        whole = polygon_of(outer)
+        prepare(whole)
+        outer._kept["rim"] = whole.exterior
+    spot = shapely.points(at)
+    away = float(shapely.distance(outer._kept["rim"], spot))
+    return away if shapely.contains_properly(polygon_of(outer), spot) else -away
+
+
 def _lies_within(outer: Loop, inside: Polygon, loop: Loop, gap: float) -> bool:
     """Whether a loop lies in an outline, farther from it than a gap; ``inside`` is what does."""
     alone = loop.curves[0]
     if len(loop.curves) == 1 and isinstance(alone, EllipticArc) and alone.is_circular:
-        # A circle by its middle, without its chords.
-        if "rim" not in outer._kept:
-            outer._kept["rim"] = polygon_of(outer).exterior
-        middle = shapely.points(alone.centre)
-        away = float(shapely.distance(outer._kept["rim"], middle))
-        return away > alone.rx + gap and bool(shapely.contains_properly(inside, middle))
+        return distance_within(outer, alone.centre) > alone.rx + gap
     return bool(inside.contains_properly(polygon_of(loop)))
 
 

@@ -21,7 +21,7 @@ from ..process.lying import upwards
 from ..quantity import ANGLE
 from ..sketch import shapes
 from ..sketch.curves import EllipticArc, Loop, Mapping2D, Segment
-from ..sketch.regions import Region, polygon_of
+from ..sketch.regions import Region, distance_within, polygon_of
 from .base import Slot, Step
 from .choosing import sketch_of
 from .sentence import (
@@ -454,7 +454,13 @@ def _lies_in_plate(hole: Prism, body: Body, level: FaceName) -> bool:
     if len(hosts) != 1:
         return False
     placed = in_frame(hole, hosts[0].frame)
-    return placed is not None and _lies_in(placed, polygon_of(hosts[0].region.outer))
+    if placed is None:
+        return False
+    outer = hosts[0].region.outer
+    if len(placed.region.outer.curves) > 1:
+        return _lies_in(placed, polygon_of(outer))
+    x0, y0, x1, y1 = placed.region.outer.bounds()
+    return distance_within(outer, ((x0 + x1) / 2, (y0 + y1) / 2)) > (x1 - x0) / 2 - 1e-6
 
 
 def _lies_in(hole: Prism, outline: Polygon) -> bool:
