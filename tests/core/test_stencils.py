@@ -27,7 +27,7 @@ from schablone.core.design.stencil_edit import (
     unpacked,
 )
 from schablone.core.design.stencil_open import closed_again, is_opened, opened_here
-from schablone.core.design.stencil_picture import seen_from_above
+from schablone.core.design.stencil_picture import changed_in, seen_from_above
 from schablone.core.design.text import design_text
 from schablone.core.formula.errors import FormulaError
 from schablone.core.problem import Problem, SchabloneError
@@ -870,3 +870,18 @@ def test_thousands_of_problems_are_told_without_comparing_each_with_each(monkeyp
     told = all_told(problems, Design())
     assert [one.name for one in told] == [f"s{k}" for k in range(900)]
     assert compared < 5 * len(problems)
+
+
+@pytest.mark.parametrize("name", ["hand_grip", "label_slot", "screw_post", "dovetail_key"])
+def test_what_each_open_size_changes_is_seen_from_above(name: str) -> None:
+    """On a board of its own one of the changes that are tried can be built, and looks otherwise."""
+    stencil = SHELF[name]
+    before, trouble = seen_from_above(stencil)
+    assert not trouble
+    for size in stencil.open_sizes:
+        tried = [seen_from_above(other) for other in changed_in(stencil, size.name)]
+        assert any(not wrong and areas != before for areas, wrong in tried), size.name
+        # Nothing else of it is changed.
+        for other in changed_in(stencil, size.name):
+            same = [a == b for a, b in zip(stencil.sizes, other.sizes, strict=True)]
+            assert same.count(False) == 1

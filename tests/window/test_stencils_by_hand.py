@@ -7,7 +7,7 @@ import math
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QListWidget
+from PySide6.QtWidgets import QApplication, QListWidget, QTableWidget
 
 from schablone.app.make_stencil_window import MakeStencilWindow
 from schablone.app.stencil_window import StencilWindow
@@ -40,6 +40,29 @@ def from_the_shelf(maker: Maker, word: str, name: str) -> Hands:
     hands.until(name)
     hands.until("Put it in")
     return hands
+
+
+def test_each_size_is_shown_by_what_it_changes(plate: Maker) -> None:
+    shelf = from_the_shelf(plate, "hand grip", "Hand grip")
+    shelf.until("Choose a size to see in the picture what it changes.")
+    picture = shelf.find("the stencil from above")
+    table = shelf.find("what the stencil asks for", QTableWidget)
+
+    def drawn() -> str:
+        return picture.accessibleDescription()
+
+    shelf.click_at(table.viewport(), table.visualItemRect(table.item(0, 0)).center())
+    plate.qtbot.waitUntil(lambda: drawn() == "dashed: another value of length")
+    # Down to the next one by the keyboard.
+    shelf.press(Qt.Key.Key_Down)
+    plate.qtbot.waitUntil(lambda: drawn() == "dashed: another value of width")
+    # Another stencil begins anew.
+    shelf.retype("words to look for stencils by", "label slot")
+    plate.qtbot.waitUntil(lambda: not drawn())
+    slot_table = shelf.find("what the stencil asks for", QTableWidget)
+    shelf.click_at(slot_table.viewport(), slot_table.visualItemRect(slot_table.item(2, 0)).center())
+    plate.qtbot.waitUntil(lambda: "hatched" in drawn() and "depth" in drawn())
+    shown(StencilWindow).close()
 
 
 def listed(shelf: Hands) -> list[str]:

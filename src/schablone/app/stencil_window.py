@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from ..core.design.stencil_edit import differences, forget_stencil, swap_stencil
+from ..core.design.stencil_picture import changed_in
 from ..core.design.text import plain_sentence, title_of
 from ..core.problem import SchabloneError
 from ..core.reuse import SUFFIX, Stencil, write_stencil
@@ -29,7 +30,7 @@ from ..core.words import say_name
 from .reading import read_file
 from .saving import ask_path, write_and_say
 from .session import Session
-from .stencil_picture import StencilPicture, StencilPictures, small_picture
+from .stencil_picture import StencilPicture, StencilPictures, change_in, small_picture
 from .widgets.basics import ScrollColumn, button, clear, label, on_hover, restyle, scrolled
 
 _SMALL = QSize(104, 66)
@@ -146,7 +147,7 @@ class StencilWindow(QWidget):
             if stencil is not None and self.pictures.known(stencil) is not None:
                 item.setIcon(self._icon(stencil))
         if self.stencil is not None:
-            self._show_picture(self.stencil)
+            self._show_picture()
 
     def _key(self) -> tuple[str, str] | None:
         item = self.list.currentItem()
@@ -182,9 +183,12 @@ class StencilWindow(QWidget):
         self.sizes.setHorizontalHeaderLabels(["asks for", "at first", "from – to", "what it is"])
         self.sizes.verticalHeader().hide()
         self.sizes.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-        self.sizes.setSelectionMode(QTableWidget.SelectionMode.NoSelection)
-        self.sizes.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.sizes.setSelectionMode(QTableWidget.SelectionMode.SingleSelection)
+        self.sizes.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
+        self.sizes.setTabKeyNavigation(False)
         self.sizes.setAccessibleName("what the stencil asks for")
+        self.sizes.itemSelectionChanged.connect(self._show_picture)
+        self.hint = label("Choose a size to see in the picture what it changes.", "small")
         head = self.sizes.horizontalHeader()
         head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         head.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
@@ -200,7 +204,7 @@ class StencilWindow(QWidget):
         self.said = label("", "small", wrap=True)
         for one in (self.title, self.about):
             column.addWidget(one)
-        for part in (self.note, self.picture, self.sizes):
+        for part in (self.note, self.picture, self.hint, self.sizes):
             page.addWidget(part)
         page.addLayout(self.told)
         page.addStretch(1)
@@ -227,17 +231,21 @@ class StencilWindow(QWidget):
                            f"{stencil.licence}")  # fmt: skip
         self.note.setText(stencil.note)
         self.note.setVisible(bool(stencil.note))
-        self._show_picture(stencil)
         rows = [
             (say_name(size.name), size.formula, _range(size.low, size.high), size.note)
             for size in stencil.open_sizes
         ]
         rows += [(say_name(one.name), "a face to pick", "", one.note) for one in stencil.faces]
         rows += [(say_name(one.name), "a part to choose", "", one.note) for one in stencil.parts]
+        self.sizes.blockSignals(True)
+        self.sizes.clearSelection()
+        self.sizes.setCurrentCell(-1, -1)
         self.sizes.setRowCount(len(rows))
         for k, cells in enumerate(rows):
             for column, text in enumerate(cells):
                 self.sizes.setItem(k, column, QTableWidgetItem(text))
+        self.sizes.blockSignals(False)
+        self.hint.setVisible(bool(stencil.open_sizes))
         self.sizes.resizeRowsToContents()
         high = sum(self.sizes.rowHeight(k) for k in range(len(rows)))
         self.sizes.setFixedHeight(self.sizes.horizontalHeader().sizeHint().height() + high + 4)
@@ -250,6 +258,7 @@ class StencilWindow(QWidget):
         for check in stencil.checks:
             self.told.addWidget(label(f"{check.name}: {check.formula}", "small", wrap=True))
         self._say("", wrong=False)
+        self._show_picture()
         key = self._key()
         group = key[0] if key is not None else ""
         own = self.session.library.is_own_stencil(stencil.name)
@@ -257,11 +266,31 @@ class StencilWindow(QWidget):
         self.keep.setVisible(group != _ON_SHELF)
         self.away.setVisible(group == _IN_DESIGN or (group == _ON_SHELF and own))
 
-    def _show_picture(self, stencil: Stencil) -> None:
-        report = self.pictures.known(stencil)
-        self.picture.show_report(report)
-        if report is not None and report["trouble"]:
+    def _show_picture(self) -> None:
+        """The picture, and what changes in it with the size that is chosen."""
+        stencil = self.stencil
+        report = self.pictures.known(stencil) if stencil is not None else None
+        if stencil is None or report is None:
+            self.picture.show_report(report)
+            return
+        if report["trouble"]:
             self._say(f"On a board of its own: {report['trouble']}", wrong=False)
+        rows = [index.row() for index in self.sizes.selectionModel().selectedRows()]
+        if not rows or rows[0] >= len(stencil.open_sizes):
+            self.picture.show_report(report)
+            return
+        size = stencil.open_sizes[rows[0]]
+        for other in changed_in(stencil, size.name):
+            changed = self.pictures.known(other)
+            if changed is None:
+                self.picture.show_report(report)
+                self.pictures.ask([other], self._show_pictures)
+                return
+            said = change_in(report, changed, say_name(size.name))
+            if not changed["trouble"] and said:
+                self.picture.show_report(report, changed, said)
+                return
+        self.picture.show_report(report, None, f"{say_name(size.name)}: not seen from above")
 
     def _say(self, text: str, *, wrong: bool) -> None:
         restyle(self.said, wrong=wrong)

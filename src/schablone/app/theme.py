@@ -198,6 +198,7 @@ def _sheet(t: Theme) -> str:
         gridline-color: transparent; }}
     QTableWidget::item {{ padding: 4px 8px; border-bottom: 1px solid {t.rule}; }}
     QTableWidget::item:selected {{ background: {t.chip}; color: {t.ink}; }}
+    QTableWidget {{ outline: none; }}
     QHeaderView::section {{ background: {t.surface}; border: none; border-bottom: 1px solid {t.ink};
         padding: 6px 8px;
         color: {t.quiet}; font-weight: 600; }}

@@ -69,6 +69,27 @@ def seen_from_above(stencil: Stencil) -> tuple[list[Area], str]:
     return sorted(found, key=lambda area: (area.cut, area.depth if area.cut else -area.depth)), ""
 
 
+def changed_in(stencil: Stencil, size: str) -> tuple[Stencil, ...]:
+    """The stencil with one of its sizes changed so that it is seen, the likeliest first: what its
+    limits and its kind allow shows when it is built."""
+    old = next(one for one in stencil.sizes if one.name == size)
+    whole = f"({old.formula})"
+    lengths = (f"{whole} + max({whole}/4, 2 mm)", f"{whole}*1.25", f"{whole}*0.75")
+    counts = (f"{whole} + 1", f"{whole} - 1")
+    formulas = counts if old.kind == "count" else (*lengths, *counts)
+    return tuple(
+        stencil.model_copy(
+            update={
+                "sizes": tuple(
+                    one.model_copy(update={"formula": formula}) if one is old else one
+                    for one in stencil.sizes
+                )
+            }
+        )
+        for formula in formulas
+    )
+
+
 def _sample(stencil: Stencil) -> Design:
     """A board with the stencil in its middle; what it asks for beside is a board, too."""
     width, height, thick = BOARD
