@@ -17,6 +17,7 @@ from schablone.core.design import Design
 from schablone.core.design.model import DrawingSheet
 from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.kernel.kept_mesh import kept_mesh
+from schablone.core.kernel.operations import Applied
 from schablone.core.packed import packed, unpacked
 from schablone.core.problem import SchabloneError
 from schablone.core.process import neutral
@@ -31,6 +32,7 @@ from tests.core.free_forms import (
     WIDE,
     bottom,
     built,
+    imported,
     kept,
     stl,
     top,
@@ -327,3 +329,22 @@ def test_a_solid_becomes_triangles_where_a_free_form_is_added_to_it() -> None:
     names = {str(name) for name in found.bodies["b"].names()}
     assert {"plate/end", "stone/free"} <= names
     assert_sound(found)
+
+
+def test_many_triangles_take_the_room_of_many_results(monkeypatch) -> None:
+    """So that an afternoon of edits of a large mesh does not fill the memory."""
+    monkeypatch.setattr("schablone.core.design.built._TRIANGLES", 500)
+    memory = Memory(40)
+    for depth in range(1, 9):
+        step = hole(extent="depth", depth=f"{depth} mm")
+        design = Design.model_validate({"steps": [imported(), step]})
+        found = rebuild(design, design.seen("wanted", neutral()), memory)
+        assert not found.problems
+    # Each body counts for eleven: of ten that were made, three are kept.
+    kept_bodies = [one for one in memory.results.values() if isinstance(one, Applied)]
+    assert 1 <= len(kept_bodies) <= 3
+    memory.forget_half()
+    assert len([one for one in memory.results.values() if isinstance(one, Applied)]) <= 1
+    # What was forgotten is made again.
+    again = rebuild(design, design.seen("wanted", neutral()), memory)
+    assert volume(again) == pytest.approx(WHOLE - math.pi * 9 * 8, rel=1e-5)

@@ -108,7 +108,7 @@ class Worker:
                 traceback.print_exc()
                 self.send(talk.Refused(id=request.id, problems=(our_fault(error),), ours=True))
             if is_nearly_full():
-                self.memory.forget(len(self.memory.results) // 2)
+                self.memory.forget_half()
 
     def next_request(self) -> talk.Request | _Unread | None:
         """Wait for a request; a long pause is used to load the kernel, which takes seconds and

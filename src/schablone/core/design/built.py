@@ -14,6 +14,7 @@ from ..kernel.body import Body
 from ..kernel.figures import Figures
 from ..kernel.frame import Frame
 from ..kernel.naming import FaceName
+from ..kernel.operations import Applied
 from ..kernel.seating import Deed
 from ..problem import Problem, errors
 from ..process.lens import LensView
@@ -100,13 +101,19 @@ class Rebuilt:
         return not errors(self.problems)
 
 
+#: A body of so many triangles takes the room of another result.
+_TRIANGLES = 35_000
+
+
 class Memory:
-    """Results of steps by key; the longest unused are forgotten first."""
+    """Results of steps by key; the longest unused are forgotten first. Those that are free forms of
+    many triangles take the room of several."""
 
     def __init__(self, most: int = 400) -> None:
         self.most = most
         self.results: OrderedDict[str, object] = OrderedDict()
         self.misses = 0
+        self._weight = 0
 
     def get(self, key: str, make: Callable[[], object]) -> object:
         if key in self.results:
@@ -114,10 +121,23 @@ class Memory:
             return self.results[key]
         self.misses += 1
         made = self.results[key] = make()
+        self._weight += _weight_of(made)
         self.forget(self.most)
         return made
 
+    def forget_half(self) -> None:
+        """Keep those used last, half of what there is."""
+        self.forget(self._weight // 2)
+
     def forget(self, most: int) -> None:
         """Keep so many at most, those used last."""
-        while len(self.results) > most:
-            self.results.popitem(last=False)
+        while self._weight > most and self.results:
+            _, gone = self.results.popitem(last=False)
+            self._weight -= _weight_of(gone)
+
+
+def _weight_of(made: object) -> int:
+    """How much room a result takes."""
+    body = made.body if isinstance(made, Applied) else made
+    meshed = body.meshed if isinstance(body, Body) else None
+    return 1 if meshed is None else 1 + len(meshed.triangles) // _TRIANGLES

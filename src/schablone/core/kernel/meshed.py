@@ -8,9 +8,11 @@ of triangles, which gives a closed mesh for any two that are put together, does 
 from __future__ import annotations
 
 import math
+from collections import OrderedDict
 from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import TypeVar
 
 import numpy as np
 from manifold3d import Error, Manifold
@@ -29,6 +31,8 @@ from .triangles import signed_area
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
+
+_T = TypeVar("_T")
 
 #: Triangles of one face that lean less to each other, as a cosine, look round (30°).
 _SMOOTH = 0.866
@@ -67,9 +71,13 @@ class Meshed:
         found: int = Manifold.reserve_ids(1)
         return found
 
-    @cached_property
+    @property
     def solid(self) -> Manifold:
-        """The same as the library has it; its triangles bear the numbers of their faces."""
+        """The same as the library has it; its triangles bear the numbers of their faces. It takes
+        ten times the room of all else here, and is kept for those used last."""
+        return _kept(_solids, self.mark, self._as_solid)
+
+    def _as_solid(self) -> Manifold:
         # Copies: the library takes no arrays that may not be written to.
         return Manifold(
             Net(
@@ -128,10 +136,13 @@ class Meshed:
         names = tuple(self.names[k] for k in faces.tolist())
         return Meshed(self.points[used], triangles, face_of.astype(np.int32), names)
 
-    @cached_property
+    @property
     def mesh(self) -> Mesh:
         """As it is shown and sent: round where triangles of one face lean little to each other,
-        with the lines where faces meet."""
+        with the lines where faces meet. Kept for those used last."""
+        return _kept(_meshes, self.mark, self._as_mesh)
+
+    def _as_mesh(self) -> Mesh:
         lines = self._lines
         return Mesh(
             self.points,
@@ -161,7 +172,6 @@ class Meshed:
         found[creased] = np.repeat(flat[:, None], 3, axis=1)[creased]
         return np.asarray(found, dtype=np.float32)
 
-    @cached_property
     def _sides(self) -> tuple[Ints, Ints, Ints]:
         """The sides of triangles, each once, as they run for one of both beside it, (e, 2); that
         triangle and the other one, (e,) each."""
@@ -174,7 +184,7 @@ class Meshed:
     def _borders(self) -> tuple[Ints, Ints]:
         """The sides of triangles that another face lies beyond, as they run for the first face,
         (e, 2), and the numbers of both faces, (e, 2)."""
-        sides, one, other = self._sides
+        sides, one, other = self._sides()
         both = self.face_of[np.stack([one, other], axis=1)]
         apart = both[:, 0] != both[:, 1]
         sides, both = sides[apart], both[apart]
@@ -187,7 +197,7 @@ class Meshed:
         across = np.cross(b - a, c - a)
         towards = across @ np.array(way) > 1e-9 * np.maximum(np.linalg.norm(across, axis=1), 1e-300)
         plain = np.array([name.role != "free" for name in self.names])[self.face_of]
-        sides, one, other = self._sides
+        sides, one, other = self._sides()
         turns = (towards[one] != towards[other]) & plain[one]
         turns &= self.face_of[one] == self.face_of[other]
         ahead = np.where(towards[one][:, None], sides, sides[:, ::-1])[turns]
@@ -248,6 +258,22 @@ class Meshed:
         axes, origin = np.array([frame.x, frame.y]), np.array(frame.origin)
         lines = chained([(a, b) for a, b in mine], set())
         return regions_of_rings([(self.points[line[:-1]] - origin) @ axes.T for line in lines])
+
+
+#: What was made of those used last, by their marks.
+_solids: OrderedDict[int, Manifold] = OrderedDict()
+_meshes: OrderedDict[int, Mesh] = OrderedDict()
+_MOST_KEPT = 4
+
+
+def _kept(known: OrderedDict[int, _T], mark: int, make: Callable[[], _T]) -> _T:
+    found = known.pop(mark, None)
+    if found is None:
+        found = make()
+    known[mark] = found
+    while len(known) > _MOST_KEPT:
+        known.popitem(last=False)
+    return found
 
 
 def chained(sides: Iterable[tuple[int, int]], corners: set[int]) -> list[list[int]]:
