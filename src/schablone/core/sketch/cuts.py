@@ -93,8 +93,9 @@ def cut(
         mark(k, 0.0)
         mark(k, 1.0)
     pairs: list[tuple[int, int]] = []
-    tree = STRtree([box(*b).buffer(room) for b in boxes])
-    lefts, rights = tree.query([box(*b) for b in boxes], predicate="intersects")
+    x0, y0, x1, y1 = np.array(boxes, dtype=np.float64).reshape(-1, 4).T
+    tree = STRtree(box(x0 - room, y0 - room, x1 + room, y1 + room))
+    lefts, rights = tree.query(box(x0, y0, x1, y1), predicate="intersects")
     for i, j in zip(lefts.tolist(), rights.tolist(), strict=True):
         if i < j:
             for contact in contacts(spans[i], spans[j], near, room):
