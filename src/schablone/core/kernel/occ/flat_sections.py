@@ -32,6 +32,7 @@ from .booleans import united
 from .bounds import bounds_of
 from .combine import solid_of
 from .solids import Solid, area_of
+from .upright_sections import upright_section
 
 #: Chord tolerance, mm, for curves that are neither lines nor circles.
 _FINE = 0.005
@@ -84,7 +85,7 @@ def slabs(solid: Solid, through: Vector) -> list[Prism]:
     for low, high in pairwise(heights):
         if high - low < 1e-5:
             continue
-        curves = _section(solid, base.lifted((low + high) / 2))
+        curves = section(solid, base.lifted((low + high) / 2))
         if not curves:
             continue
         plan = arrange(curves)
@@ -114,9 +115,15 @@ def _corners(solid: Solid) -> list[Vector]:
     return [(p.X(), p.Y(), p.Z()) for p in points]
 
 
-def _section(solid: Solid, frame: Frame) -> list[Curve]:
+def section(solid: Solid, frame: Frame) -> list[Curve]:
     """The curves in which a plane meets a solid, in the frame's coordinates, named by the numbers
     of the faces they lie in."""
+    quick = upright_section(solid, frame)
+    return section_by_kernel(solid, frame) if quick is None else quick
+
+
+def section_by_kernel(solid: Solid, frame: Frame) -> list[Curve]:
+    """The same by the kernel's boolean, of any solid."""
     maker = BRepAlgoAPI_Section(
         solid.shape,
         gp_Pln(gp_Ax3(gp_Pnt(*frame.origin), gp_Dir(*frame.normal), gp_Dir(*frame.x))),
