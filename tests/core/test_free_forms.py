@@ -16,7 +16,11 @@ from matplotlib.tri import LinearTriInterpolator, Triangulation
 from schablone.core.design import Design
 from schablone.core.design.model import DrawingSheet
 from schablone.core.design.rebuild import Memory, rebuild
+from schablone.core.kernel.figures import CannotBe
 from schablone.core.kernel.kept_mesh import kept_mesh
+from schablone.core.kernel.mesh_booleans import put_together
+from schablone.core.kernel.meshed import Meshed
+from schablone.core.kernel.naming import FaceName
 from schablone.core.kernel.operations import Applied
 from schablone.core.packed import packed, unpacked
 from schablone.core.problem import SchabloneError
@@ -348,3 +352,38 @@ def test_many_triangles_take_the_room_of_many_results(monkeypatch) -> None:
     # What was forgotten is made again.
     again = rebuild(design, design.seen("wanted", neutral()), memory)
     assert volume(again) == pytest.approx(WHOLE - math.pi * 9 * 8, rel=1e-5)
+
+
+def test_what_touches_it_along_a_line_only_is_told() -> None:
+    """A bar beside it, whose edge lies on one of its own."""
+    bar = {"kind": "rectangle", "name": "r", "width": "10 mm", "height": "10 mm",
+           "x": f"{WIDE / 2 + 5} mm"}  # fmt: skip
+    steps = [
+        {"kind": "sketch", "name": "s", "plane": bottom(built()), "shapes": [bar]},
+        {"kind": "extrude", "name": "bar", "sketch": "s", "by": "10 mm"},
+    ]
+    (problem,) = built(*steps).problems
+    assert "touch" in problem.what
+    assert "web" in problem.hint
+    # Pushed into it, or standing apart from it, it is one part.
+    for shift, wanted in ((4.0, 1000.0), (6.0, 1000.0)):
+        moved = [{**steps[0], "shapes": [{**bar, "x": f"{WIDE / 2 + shift} mm"}]}, steps[1]]
+        assert volume(built(*moved)) == pytest.approx(WHOLE + wanted, rel=1e-6)
+
+
+def test_a_mirror_image_in_a_plane_that_it_touches_along_an_edge_is_told() -> None:
+    slanted = {"kind": "move", "name": "m", "angle": "30 deg", "axis": "y"}
+    mirror = {"kind": "mirror", "name": "twice", "what": "part", "plane": "side"}
+    problems = built(slanted, mirror).problems
+    assert any("touch" in problem.what for problem in problems), problems
+
+
+def test_the_library_is_asked_nothing_of_what_does_not_close() -> None:
+    mesh = kept_mesh(unpacked(kept()))
+    names = tuple(FaceName("stone", "face", str(k)) for k in range(mesh.faces))
+    whole = Meshed(mesh.points, mesh.triangles, mesh.face_of, names)
+    hole_in_it = Meshed(mesh.points, mesh.triangles[1:], mesh.face_of[1:], names)
+    assert whole.touching() is None
+    for operation in ("add", "cut", "common"):
+        with pytest.raises(CannotBe, match="do not close"):
+            put_together(whole, operation, [hole_in_it])

@@ -57,10 +57,13 @@ def sound(done: Applied) -> Applied:
         Touching: where pieces of it touch along a line only.
     """
     body = done.body
+    touching = None
     if body.made is not None and not body.prisms:
         touching = body.made.touching()
-        if touching is not None:
-            raise Touching(*touching)
+    elif body.meshed is not None:
+        touching = body.meshed.touching()
+    if touching is not None:
+        raise Touching(*touching)
     if not body.is_sound():
         raise StepError(
             "What this step makes does not close to a solid.",

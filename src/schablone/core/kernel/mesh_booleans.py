@@ -13,7 +13,7 @@ from shapely.geometry.base import BaseGeometry
 
 from ..sketch.curves import Loop, Segment
 from ..sketch.regions import Region
-from .figures import NoEffect
+from .figures import CannotBe, NoEffect
 from .frame import Frame
 from .meshed import Meshed
 from .naming import FaceName
@@ -30,12 +30,27 @@ _NO_AREA = 1e-3
 
 def put_together(body: Meshed, operation: str, others: Sequence[Meshed]) -> Meshed | None:
     """A body with others added or cut, or what it has in common with all of them together, in one
-    operation; None where nothing is left."""
+    operation; None where nothing is left.
+
+    Raises:
+        CannotBe: where one of them does not close.
+    """
+    _must_close([body, *others])
     rest = [one.solid for one in others]
     tools = Manifold.batch_boolean(rest, OpType.Add) if len(rest) > 1 else rest[0]
     found = Manifold.batch_boolean([body.solid, tools], _KINDS[operation])
     made = _without_crumbs(_named(found, [body, *others]))
     return made if len(made.triangles) else None
+
+
+def _must_close(pieces: Sequence[Meshed]) -> None:
+    """Of what does not close, the library makes nothing, and says no word."""
+    if not all(one.is_sound() for one in pieces):
+        raise CannotBe(
+            "The triangles of this step do not close to a solid, so that nothing can be made of "
+            "them together with a free form.",
+            "Look for faces or edges that only just touch, and for very thin places.",
+        )
 
 
 def _named(found: Manifold, origins: Sequence[Meshed]) -> Meshed:
@@ -62,21 +77,14 @@ def _named(found: Manifold, origins: Sequence[Meshed]) -> Meshed:
 
 def _without_crumbs(made: Meshed) -> Meshed:
     """A body without pieces that only rounding leaves; hollows within it are pieces as well."""
-    from scipy.sparse import coo_matrix
-    from scipy.sparse.csgraph import connected_components
-
     if not len(made.triangles):
         return made
-    count = len(made.points)
-    a, b, c = made.triangles.T
-    links = np.concatenate([a, b]), np.concatenate([b, c])
-    graph = coo_matrix((np.ones(2 * len(a)), links), shape=(count, count))
-    pieces, label = connected_components(graph, directed=False)
+    pieces, label = made.pieces()
     if pieces == 1:
         return made
     p, q, r = (made.points[made.triangles[:, k]] - made.points[0] for k in range(3))
     six = np.einsum("ij,ij->i", p, np.cross(q, r))
-    of = label[a]
+    of = label[made.triangles[:, 0]]
     whole = np.abs(np.bincount(of, six, pieces)) / 6 > _NO_VOLUME
     kept = whole[of]
     return made if kept.all() else made.only(kept)
@@ -90,7 +98,9 @@ def up_to_next(body: Meshed, operation: str, tool: Meshed, frame: Frame, far: fl
 
     Raises:
         NoEffect: where there is no face on the way.
+        CannotBe: where one of them does not close.
     """
+    _must_close([tool, body])
     found = tool.solid - body.solid if operation == "add" else tool.solid ^ body.solid
     normal, origin = np.array(frame.normal), np.array(frame.origin)
     pieces = []

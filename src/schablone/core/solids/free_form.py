@@ -32,6 +32,7 @@ def kept_of(net: Net, flats: Flats) -> tuple[bytes, int]:
     kept = kept_mesh(data)
     names = (NAMELESS,) * kept.faces
     made = Meshed(kept.points, kept.triangles, kept.face_of, names)
-    if not made.is_sound() or abs(made.figures.volume - net.volume) > 1e-3 * abs(net.volume):
+    ill = not made.is_sound() or made.touching() is not None
+    if ill or abs(made.figures.volume - net.volume) > 1e-3 * abs(net.volume):
         raise NotAMesh("It runs into itself, or its corners lie too close together.")
     return data, len(kept.flat)
