@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+import os
+import signal
 
 import pytest
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
@@ -129,3 +131,19 @@ def test_where_cylinders_cross_volumes_are_exact() -> None:
     assert both.volume == pytest.approx(2 * math.pi * 36 * 40 - 16 / 3 * 216, rel=1e-7)
     slanted = Solid(SHAPES["crossing"](), ())
     assert slanted.volume == pytest.approx(volume(slanted.shape, 1e-10), rel=1e-9)
+
+
+@pytest.mark.parametrize("ends", ["dies", "fails"])
+def test_a_solid_is_read_all_the_same_where_looking_at_its_splines_fails(ends, monkeypatch) -> None:
+    def ill(shape: TopoDS_Shape) -> tuple[TopoDS_Shape, int]:
+        if ends == "dies":
+            os.kill(os.getpid(), signal.SIGSEGV)
+        raise RuntimeError("the kernel gave up")
+
+    monkeypatch.setattr("schablone.core.kernel.occ.reading.recognised", ill)
+    deep = {"dies": 7.0, "fails": 9.0}[ends]
+    data = step_of([("part", as_solid(as_splines(box(0, 0, 0, 20, 10, deep))))])
+    found = step_in(data)
+    assert found.words == ""
+    assert set(kinds(found.shape)) == {"free"}
+    assert volume(found.shape, 1e-9) == pytest.approx(200 * deep, rel=1e-9)
