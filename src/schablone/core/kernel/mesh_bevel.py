@@ -5,7 +5,9 @@ from __future__ import annotations
 import numpy as np
 from manifold3d import Manifold, OpType
 from numpy.typing import NDArray
+from shapely.geometry import Polygon
 
+from ..sketch.regions import polygon_of
 from .figures import ONE_LAYER
 from .frame import Frame
 from .mesh_booleans import put_together
@@ -14,6 +16,7 @@ from .naming import FaceName
 
 Floats = NDArray[np.float64]
 
+_BEVEL = FaceName("first_layer", "bevel")
 #: Triangles within this of the lowest point, mm, are what a part lies on.
 _LEVEL = 1e-6
 #: How round a bevel goes about a corner, in sides of a full turn.
@@ -40,10 +43,8 @@ def bevelled_below(body: Meshed, by: float) -> Meshed:
         (_BEVEL, *body.names),
     )
     for region in ground.regions_of(_BEVEL, Frame((0.0, 0.0, low)).turned_over()):
-        from ..sketch.regions import polygon_of
-
         holes = [polygon_of(hole).exterior for hole in region.holes]
-        if type(whole := polygon_of(region.outer))(whole.exterior, holes).buffer(-by).is_empty:
+        if Polygon(polygon_of(region.outer).exterior, holes).buffer(-by).is_empty:
             raise ValueError("the first layer's bevel does not fit")
     tops = np.full(len(ground.names), -np.inf)
     np.maximum.at(tops, np.repeat(ground.face_of, 3), body.points[body.triangles.ravel(), 2])
@@ -62,9 +63,6 @@ def bevelled_below(body: Meshed, by: float) -> Meshed:
     if found is None:
         raise ValueError("the first layer's bevel does not fit")
     return found
-
-
-_BEVEL = FaceName("first_layer", "bevel")
 
 
 def _around(sides: Floats, by: float) -> Manifold:
