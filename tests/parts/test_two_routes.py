@@ -12,7 +12,7 @@ import pytest
 
 from schablone.core.design import Design
 from schablone.core.design.rebuild import Memory, Rebuilt, rebuild
-from schablone.core.kernel import body as bodies
+from schablone.core.kernel import operations as bodies
 from schablone.core.kernel.mesh import Mesh
 from schablone.core.kernel.second import manifold_of
 from schablone.core.process import LensView, neutral
