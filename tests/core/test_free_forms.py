@@ -19,6 +19,7 @@ from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.kernel.figures import CannotBe
 from schablone.core.kernel.kept_mesh import kept_mesh
 from schablone.core.kernel.mesh_booleans import put_together
+from schablone.core.kernel.mesh_pieces import touching
 from schablone.core.kernel.meshed import Meshed
 from schablone.core.kernel.naming import FaceName
 from schablone.core.kernel.operations import Applied
@@ -31,6 +32,7 @@ from schablone.core.publish.exports import export
 from schablone.core.publish.pieces import pieces_of
 from schablone.core.sketch.curves import EllipticArc
 from schablone.core.solids.from_mesh import part_of_mesh
+from schablone.core.steps.measure import Measure
 from tests.core.free_forms import (
     DEEP,
     WIDE,
@@ -242,6 +244,18 @@ def test_what_is_measured_on_it() -> None:
     assert found.table.env().values["read"] == pytest.approx(1.5, abs=1e-5)
 
 
+def test_what_is_measured_in_another_lens_is_what_is_there() -> None:
+    """A part is stretched before it is sent, and so is what lies between its faces."""
+    one, other = face(built(), (1.0, 0.0, 0.0)), face(built(), (-1.0, 0.0, 0.0))
+    machine = PRINTER.with_(first_layer=0.0)
+    for lens, wanted in (("wanted", WIDE), ("sent", WIDE / 0.995)):
+        bodies = built(lens=lens, machine=machine).bodies
+        ends = Measure(name="gauge", first=one, second=other).ends(bodies)
+        assert math.dist(*ends) == pytest.approx(wanted, abs=1e-5)
+        low, high = bodies["part"].box()  # the second way
+        assert math.dist(*ends) == pytest.approx(high[0] - low[0], abs=1e-5)
+
+
 PRINTER = neutral().with_(
     name="Test printer", kind="filament print", shrinkage_xy=0.5, shrinkage_z=0.2,
     hole_gain=-0.1, first_layer=0.3,
@@ -383,7 +397,7 @@ def test_the_library_is_asked_nothing_of_what_does_not_close() -> None:
     names = tuple(FaceName("stone", "face", str(k)) for k in range(mesh.faces))
     whole = Meshed(mesh.points, mesh.triangles, mesh.face_of, names)
     hole_in_it = Meshed(mesh.points, mesh.triangles[1:], mesh.face_of[1:], names)
-    assert whole.touching() is None
+    assert touching(whole) is None
     for operation in ("add", "cut", "common"):
         with pytest.raises(CannotBe, match="do not close"):
             put_together(whole, operation, [hole_in_it])

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 from ..kernel.body import Body
 from ..kernel.level import Touching
+from ..kernel.mesh_pieces import touching as touching_triangles
 from ..kernel.operations import Applied
 from ..kernel.tools import title_of
 from ..steps.workshop import Feature, Remark, StepError
@@ -61,7 +62,7 @@ def sound(done: Applied) -> Applied:
     if body.made is not None and not body.prisms:
         touching = body.made.touching()
     elif body.meshed is not None:
-        touching = body.meshed.touching()
+        touching = touching_triangles(body.meshed)
     if touching is not None:
         raise Touching(*touching)
     if not body.is_sound():

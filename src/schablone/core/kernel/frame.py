@@ -93,6 +93,16 @@ class Frame:
         return Frame(origin, self.x, self.y), scaled[0], scaled[1], scaled[2]
 
 
+def facing(at: Vector, normal: Vector) -> Frame:
+    """A frame at a point whose normal is a direction, of length 1: its x level, and y upwards where
+    the direction is not upright itself."""
+    upright = abs(normal[2]) > 1 - 1e-9
+    x = (1.0, 0.0, 0.0) if upright else cross((0.0, 0.0, 1.0), normal)
+    size = math.sqrt(dot(x, x))
+    x = (x[0] / size, x[1] / size, x[2] / size)
+    return Frame(at, x, cross(normal, x))
+
+
 GROUND = Frame()
 FRONT = Frame(x=(1.0, 0.0, 0.0), y=(0.0, 0.0, 1.0))
 SIDE = Frame(x=(0.0, 1.0, 0.0), y=(0.0, 0.0, 1.0))

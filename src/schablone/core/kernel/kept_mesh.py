@@ -7,7 +7,6 @@ plane of their face as they are read, so that what stands on it leaves no skin.
 
 from __future__ import annotations
 
-import math
 import re
 from dataclasses import dataclass
 from functools import lru_cache
@@ -15,7 +14,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from .frame import Frame, Vector, as_vector, cross, dot
+from .frame import Frame, Vector, as_vector, facing
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
@@ -115,7 +114,8 @@ def _flat_faces(points: Floats, triangles: Ints, face_of: Ints, faces: int) -> d
             continue
         middle = weighed[mine].sum(axis=0) / area
         level = (float(high.max()) + float(high.min())) / 2
-        found[int(face_of[mine[0]])] = _frame(middle + (level - middle @ normal) * normal, normal)
+        at = middle + (level - middle @ normal) * normal
+        found[int(face_of[mine[0]])] = facing(as_vector(at.tolist()), as_vector(normal.tolist()))
     return found
 
 
@@ -124,18 +124,6 @@ def _straightened(normal: Floats) -> Floats:
     axis = np.zeros(3)
     axis[k] = np.sign(normal[k])
     return axis if float(np.linalg.norm(np.cross(normal, axis))) < _ALONG else normal
-
-
-def _frame(at: Floats, normal: Floats) -> Frame:
-    """A frame in a plane: its x along x where the plane is level, else level itself."""
-    n = as_vector(map(float, normal))
-    level = math.hypot(n[0], n[1])
-    x = (1.0, 0.0, 0.0) if level < _ALONG else (-n[1] / level, n[0] / level, 0.0)
-    if level < _ALONG and level:  # square to a normal that is not quite upright
-        x = as_vector(map(float, np.cross(np.cross(normal, x), normal)))
-        long = math.sqrt(dot(x, x))
-        x = as_vector(c / long for c in x)
-    return Frame(as_vector(map(float, at)), x, cross(n, x))
 
 
 def _laid(points: Floats, triangles: Ints, face_of: Ints, flat: dict[int, Frame]) -> Floats:

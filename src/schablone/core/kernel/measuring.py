@@ -87,12 +87,13 @@ def _shape(body: Body, spot: FaceName | Vector) -> TopoDS_Shape:
 
 
 def _flat(body: Body, name: FaceName) -> Frame:
-    """The frame of a flat face of a free form.
+    """The plane of a flat face of a free form, as it is: the frames of a body that is stretched for
+    a machine stay those of the design.
 
     Raises:
         CannotBe: where it is none.
     """
-    frame = body.frames.get(name)
+    frame = body.meshed.plane_of(name) if body.meshed is not None else None
     if frame is None:
         raise CannotBe(
             f"The {name.words()} is no flat face, and of a free form no other is measured.",

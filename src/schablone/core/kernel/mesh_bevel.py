@@ -51,14 +51,7 @@ def bevelled_below(body: Meshed, by: float) -> Meshed:
     sides = ground.sides_of(0, [k for k, top in enumerate(tops) if top - low > ONE_LAYER])
     if not len(sides):
         return body
-    away = _around(body.points[sides], by)
-    net = away.to_mesh64()
-    bevel = Meshed(
-        np.ascontiguousarray(net.vert_properties[:, :3]),
-        np.asarray(net.tri_verts, dtype=np.int32),
-        np.zeros(len(net.tri_verts), dtype=np.int32),
-        (_BEVEL,),
-    )
+    bevel = Meshed.of_solid(_around(body.points[sides], by), _BEVEL)
     found = put_together(body, "cut", [bevel])
     if found is None:
         raise ValueError("the first layer's bevel does not fit")

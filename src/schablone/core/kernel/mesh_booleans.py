@@ -11,11 +11,11 @@ from manifold3d import Manifold, OpType
 from shapely.geometry import MultiPolygon, Polygon
 from shapely.geometry.base import BaseGeometry
 
-from ..sketch.curves import Loop, Segment
 from ..sketch.regions import Region
 from .figures import CannotBe, NoEffect
 from .frame import Frame
-from .meshed import Meshed
+from .mesh_pieces import pieces_of
+from .meshed import Meshed, loop_of
 from .naming import FaceName
 from .prism import Prism
 
@@ -79,7 +79,7 @@ def _without_crumbs(made: Meshed) -> Meshed:
     """A body without pieces that only rounding leaves; hollows within it are pieces as well."""
     if not len(made.triangles):
         return made
-    pieces, label = made.pieces()
+    pieces, label = pieces_of(made)
     if pieces == 1:
         return made
     p, q, r = (made.points[made.triangles[:, k]] - made.points[0] for k in range(3))
@@ -156,12 +156,6 @@ def beyond(body: Meshed, plane: Frame, name: FaceName) -> Prism:
         (points.min(axis=0) - 1).tolist(),
         (points.max(axis=0) + 1).tolist(),
     )
-    corners = [(x0, y0), (x1, y0), (x1, y1), (x0, y1)]
-    outline = Loop(
-        tuple(
-            Segment(a, b, str(k))
-            for k, (a, b) in enumerate(zip(corners, [*corners[1:], corners[0]], strict=True))
-        )
-    )
+    outline = loop_of(np.array([(x0, y0), (x1, y0), (x1, y1), (x0, y1)]))
     sides = {curve.name: name for curve in outline.curves}
     return Prism(plane, Region(outline), 0.0, max(high, 1.0), name, name, sides)

@@ -22,7 +22,7 @@ from numpy.typing import NDArray
 from ..sketch.curves import Loop, Segment
 from ..sketch.regions import Region
 from .figures import Figures
-from .frame import Frame, Vector, as_vector
+from .frame import Frame, Vector, as_vector, facing
 from .mesh import Mesh
 from .motion import Motion
 from .naming import FaceName
@@ -38,6 +38,8 @@ _T = TypeVar("_T")
 _SMOOTH = 0.866
 #: What lies within this of a face, mm, lies on it.
 _AT = 1e-6
+#: Corners of a flat face lie no farther off its plane, mm.
+_FLAT = 1e-4
 #: Rings smaller than this, mm², are none.
 _NO_AREA = 1e-9
 
@@ -64,6 +66,14 @@ class Meshed:
             number[mesh.face_of],
             names,
         )
+
+    @classmethod
+    def of_solid(cls, solid: Manifold, name: FaceName) -> Meshed:
+        """What the library made, all of it one face."""
+        net = solid.to_mesh64()
+        triangles = np.asarray(net.tri_verts, dtype=np.int32)
+        points = np.array(net.vert_properties[:, :3])
+        return cls(points, triangles, np.zeros(len(triangles), dtype=np.int32), (name,))
 
     @cached_property
     def mark(self) -> int:
@@ -92,73 +102,6 @@ class Meshed:
     def is_sound(self) -> bool:
         """Whether it encloses a volume."""
         return self.solid.status() == Error.NoError and not self.solid.is_empty()
-
-    def touching(self) -> tuple[Vector, tuple[FaceName, ...]] | None:
-        """A spot where it touches itself along a line and no further, with the faces there; None
-        where there is none. The library keeps such pieces apart: they have no corner in common."""
-        return self._twice_there() or self._pieces_that_touch()
-
-    def _pieces_that_touch(self) -> tuple[Vector, tuple[FaceName, ...]] | None:
-        """Where two of its pieces are no distance apart."""
-        if self.pieces()[0] == 1:
-            return None
-        solids = [one for one in self.solid.decompose() if one.volume() > 0]
-        boxes = np.array([one.bounding_box() for one in solids]).reshape(-1, 6)
-        for k, low in enumerate(boxes):
-            apart = np.maximum(boxes[:, :3] - low[3:], low[:3] - boxes[:, 3:]).max(axis=1)
-            for other in np.flatnonzero(apart[:k] < _AT).tolist():
-                if solids[k].min_gap(solids[other], 1.0) < _AT:
-                    return self._between(solids[k], solids[other])
-        return None
-
-    def _between(self, one: Manifold, other: Manifold) -> tuple[Vector, tuple[FaceName, ...]]:
-        """About where two pieces of it are nearest, and the faces there."""
-        from scipy.spatial import cKDTree
-
-        a, b = (np.asarray(piece.to_mesh64().vert_properties)[:, :3] for piece in (one, other))
-        away, which = cKDTree(b).query(a)
-        k = int(np.argmin(away))
-        spots = np.array([a[k], b[int(np.asarray(which)[k])]])
-        _, at = cKDTree(self.points).query(spots)
-        around = np.isin(self.triangles, at).any(axis=1)
-        faces = dict.fromkeys(self.names[number] for number in self.face_of[around].tolist())
-        return as_vector(map(float, spots.mean(axis=0))), tuple(faces)
-
-    def pieces(self) -> tuple[int, NDArray[np.int32]]:
-        """How many pieces it has that do not hang together, hollows counted, and of each point
-        that of its piece, (n,)."""
-        from scipy.sparse import coo_matrix
-        from scipy.sparse.csgraph import connected_components
-
-        count = len(self.points)
-        a, b, c = self.triangles.T
-        links = np.concatenate([a, b]), np.concatenate([b, c])
-        graph = coo_matrix((np.ones(2 * len(a)), links), shape=(count, count))
-        found, label = connected_components(graph, directed=False)
-        return int(found), label
-
-    def _twice_there(self) -> tuple[Vector, tuple[FaceName, ...]] | None:
-        """Where an edge of it lies on another one."""
-        order = np.lexsort(self.points.T)
-        ordered = self.points[order]
-        same = (ordered[1:] == ordered[:-1]).all(axis=1)
-        if not same.any():
-            return None
-        # The points by place, those that lie on each other by the first of them.
-        place = np.empty(len(order), dtype=np.int64)
-        place[order] = np.concatenate([[0], np.cumsum(~same)])
-        sides = np.sort(place[self.triangles[:, [[0, 1], [1, 2], [2, 0]]].reshape(-1, 2)], axis=1)
-        key = sides[:, 0] * (int(place.max()) + 1) + sides[:, 1]
-        known, first, counts = np.unique(key, return_index=True, return_counts=True)
-        many = np.flatnonzero(counts > 2)
-        if not len(many):
-            return None
-        side = int(first[many[0]])
-        triangle, corner = divmod(side, 3)
-        a, b = (self.points[self.triangles[triangle, (corner + k) % 3]] for k in range(2))
-        beside = np.flatnonzero(key == known[many[0]]) // 3
-        faces = dict.fromkeys(self.names[self.face_of[k]] for k in beside)
-        return as_vector(map(float, (a + b) / 2)), tuple(faces)
 
     @cached_property
     def figures(self) -> Figures:
@@ -315,6 +258,23 @@ class Meshed:
         walls = walls_along(self.solid, frame.origin, back, far)
         return next((wall for wall in walls if wall > _AT), 0.0)
 
+    def plane_of(self, name: FaceName) -> Frame | None:
+        """The plane that the triangles of a face lie in, in their middle, its normal outwards; None
+        where they lie in none, or there are none. Of what is stretched, that of the stretched."""
+        if name not in self.names:
+            return None
+        mine = self.points[self.triangles[self.face_of == self.names.index(name)]]
+        across = np.cross(mine[:, 1] - mine[:, 0], mine[:, 2] - mine[:, 0])
+        whole = across.sum(axis=0)
+        long = float(np.linalg.norm(whole))
+        if not long:
+            return None
+        normal = whole / long
+        spots = mine.reshape(-1, 3)
+        if float(np.ptp(spots @ normal)) > _FLAT:
+            return None
+        return facing(as_vector(spots.mean(axis=0).tolist()), as_vector(normal.tolist()))
+
     def regions_of(self, name: FaceName, frame: Frame) -> list[Region]:
         """The areas of a flat face, with their holes, in the coordinates of a frame on it."""
         if name not in self.names:
@@ -366,7 +326,7 @@ def regions_of_rings(rings: Sequence[Floats]) -> list[Region]:
     them as holes."""
     # Loops run counter-clockwise, those of holes as well.
     return [
-        Region(_loop(outer), tuple(_loop(ring[::-1]) for ring in holes))
+        Region(loop_of(outer), tuple(loop_of(ring[::-1]) for ring in holes))
         for outer, holes in signed_rings(rings)
     ]
 
@@ -390,7 +350,8 @@ def signed_rings(rings: Sequence[Floats]) -> list[tuple[Floats, list[Floats]]]:
     return list(zip(outer, holes, strict=True))
 
 
-def _loop(ring: Floats) -> Loop:
+def loop_of(ring: Floats) -> Loop:
+    """The outline through points, (k, 2)."""
     points = [(float(u), float(v)) for u, v in ring]
     return Loop(
         tuple(

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping
 
 from ..design.bend_table import bend_table
 from ..design.model import Design
+from ..design.opened import opened
 from ..design.rebuild import Rebuilt
 from ..design.treat import as_it_lies, tabs_of
 from ..kernel.body import Body
@@ -28,9 +29,8 @@ def endings_for(families: Iterable[str], design: Design) -> list[str]:
     """The files that machines of some families take, and a solid, which all can be given; STEP
     holds no free forms made of triangles."""
     mine = set(families)
-    free = any(
-        step.on and isinstance(step, Imported) and step.is_free_form for step in design.steps
-    )
+    steps = opened(design).steps
+    free = any(step.on and isinstance(step, Imported) and step.is_free_form for step in steps)
     solid = [] if free else [".step"]
     return [*(ending for ending, takes in TAKEN.items() if takes & mine), *solid]
 

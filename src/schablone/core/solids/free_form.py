@@ -6,6 +6,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..kernel.kept_mesh import kept_mesh, written
+from ..kernel.mesh_pieces import touching
 from ..kernel.meshed import Meshed
 from ..kernel.naming import NAMELESS
 from .mesh_in import Net, NotAMesh
@@ -32,7 +33,7 @@ def kept_of(net: Net, flats: Flats) -> tuple[bytes, int]:
     kept = kept_mesh(data)
     names = (NAMELESS,) * kept.faces
     made = Meshed(kept.points, kept.triangles, kept.face_of, names)
-    ill = not made.is_sound() or made.touching() is not None
+    ill = not made.is_sound() or touching(made) is not None
     if ill or abs(made.figures.volume - net.volume) > 1e-3 * abs(net.volume):
         raise NotAMesh("It runs into itself, or its corners lie too close together.")
     return data, len(kept.flat)

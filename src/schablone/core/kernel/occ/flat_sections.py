@@ -25,7 +25,7 @@ from OCP.TopTools import TopTools_IndexedMapOfShape
 from ...sketch.arrangement import arrange
 from ...sketch.curves import WIDEST_STEP, Curve, EllipticArc, Loop, Segment
 from ...sketch.regions import Region
-from ..frame import Frame, Vector, cross, dot
+from ..frame import Frame, Vector, facing
 from ..naming import FaceName
 from ..prism import Prism, moved_prism
 from .booleans import united
@@ -79,7 +79,7 @@ def slabs(solid: Solid, through: Vector) -> list[Prism]:
     Exact where every face lies across or along the direction, as in parts that are cut and pocketed
     from sheets; faces keep their names.
     """
-    base = _across(through)
+    base = facing((0.0, 0.0, 0.0), through)
     heights = sorted({round(base.coordinates(p)[2], 6) for p in _corners(solid)})
     found: list[Prism] = []
     for low, high in pairwise(heights):
@@ -97,15 +97,6 @@ def slabs(solid: Solid, through: Vector) -> list[Prism]:
             )
             found.append(Prism(base, region, low, high, *ends, sides))
     return found
-
-
-def _across(through: Vector) -> Frame:
-    """A frame whose normal is a direction: x level, and y upwards where the direction is not
-    upright itself."""
-    x = (1.0, 0.0, 0.0) if abs(through[2]) > 1 - 1e-9 else cross((0.0, 0.0, 1.0), through)
-    size = math.sqrt(dot(x, x))
-    x = (x[0] / size, x[1] / size, x[2] / size)
-    return Frame((0.0, 0.0, 0.0), x, cross(through, x))
 
 
 def _corners(solid: Solid) -> list[Vector]:
