@@ -256,6 +256,8 @@ def edit() -> None:
 _START = """
 import sys, time
 start = float(sys.argv[1])
+from schablone.app.main import load_window
+load_window()
 from schablone.app.application import Application, make_qt, wait_for_part
 from schablone.app.theme import LIGHT, apply_theme
 from pathlib import Path

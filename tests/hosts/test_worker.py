@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from PySide6.QtCore import QTimer
 
 from schablone.app.supervisor import Supervisor, processor_time
 from schablone.app.view3d.shown import part_from
@@ -143,12 +144,14 @@ def test_what_kills_the_worker_again_and_again_is_given_up(
     qtbot, worker, slide: Design, amsel: Process
 ) -> None:
     ask(qtbot, worker, slide, amsel)
-    worker._process.started.connect(lambda: os.kill(worker.pid, signal.SIGKILL))
+    fresh = worker.started_again.connect(
+        lambda: QTimer.singleShot(0, lambda: os.kill(worker.pid, signal.SIGKILL))
+    )
     with qtbot.waitSignal(worker.refused) as caught:
         worker.rebuild(slide, "sent", amsel, {}, {})
         os.kill(worker.pid, signal.SIGKILL)
     assert "ended several times" in caught.args[0][0].what
-    worker._process.started.disconnect()
+    worker.started_again.disconnect(fresh)
     qtbot.wait(300)
     assert ask(qtbot, worker, slide, amsel)[0]["whole"]
 
@@ -229,7 +232,7 @@ def answers_of(*requests: dict) -> list:
     sink = io.BytesIO()
     worker = Worker(io.BufferedReader(io.BytesIO(b"".join(pack(one) for one in requests))), sink)  # type: ignore[arg-type]
     worker.run()
-    return [talk.ANSWERS.validate_python(header) for header, _ in Unpacker().feed(sink.getvalue())]
+    return [talk.answer_of(header) for header, _ in Unpacker().feed(sink.getvalue())]
 
 
 def test_a_fault_of_ours_is_told_as_ours_and_the_next_request_is_answered(

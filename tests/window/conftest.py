@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from PySide6.QtCore import QDeadlineTimer, QEvent, QEventLoop, QProcess, Qt
+from PySide6.QtCore import QDeadlineTimer, QEvent, QEventLoop, Qt
 from PySide6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from schablone.app import prover_client
@@ -13,6 +13,7 @@ from schablone.app.library import Library
 from schablone.app.main_window import MainWindow
 from schablone.app.theme import LIGHT, apply_theme
 from schablone.app.worker_client import WorkerClient
+from schablone.app.worker_link import WorkerLink
 from schablone.reader import open_door
 from schablone.worker import talk
 from schablone.worker.messages import Unpacker, pack
@@ -29,56 +30,45 @@ class Workers:
     """
 
     def __init__(self) -> None:
-        self.idle: list[QProcess] = []
+        self.idle: list[WorkerLink] = []
         self.clients = 0
 
     def start(self, client: WorkerClient) -> None:
         """In the place of :meth:`WorkerClient.start`, where there is one to take over."""
         self.clients += 1
         client._number = 100_000 * self.clients  # answers to an earlier client are nobody's
-        process = self.idle.pop() if self.idle else None
-        if process is None or process.state() != QProcess.ProcessState.Running:
+        link = self.idle.pop() if self.idle else None
+        if link is None or not link.is_up:
             _START(client)
             return
-        client._process = process
-        process.setParent(client)
-        process.readyReadStandardOutput.connect(client._read)
-        process.readyReadStandardError.connect(client._read_errors)
-        process.finished.connect(client._ended)
-        client._send_pending()
+        link.setParent(client)
+        client.use(link)
 
     def take_back(self, client: WorkerClient) -> None:
         """Keep the worker of a window that goes, or end it."""
-        process = client._process
+        link = client._link
         # What it is at is mostly done sooner than another one would have begun.
         waited = QDeadlineTimer(_SOONER)
         while not _is_free(client) and not waited.hasExpired():
             QApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
-        if (
-            not _is_free(client)
-            or client.starting.isActive()
-            or process.state() != QProcess.ProcessState.Running
-        ):
+        if not _is_free(client) or client.starting.isActive() or link is None or not link.is_up:
             client.close()
             return
         client._closing = True
         client.supervisor.timer.stop()
-        process.readyReadStandardOutput.disconnect()
-        process.readyReadStandardError.disconnect()
-        process.finished.disconnect()
-        process.setParent(None)
-        if _is_silent(process, client._unpacker):
-            self.idle.append(process)
+        link.heard.disconnect()
+        link.complained.disconnect()
+        link.ended.disconnect()
+        link.setParent(None)
+        client._link = None
+        if _is_silent(link, client._unpacker):
+            self.idle.append(link)
         else:
-            process.kill()
-            process.waitForFinished(1000)
+            link.close()
 
     def close(self) -> None:
-        for process in self.idle:
-            process.closeWriteChannel()
-            if not process.waitForFinished(2000):
-                process.kill()
-                process.waitForFinished(1000)
+        for link in self.idle:
+            link.close()
 
 
 #: How long a worker is waited for, ms.
@@ -89,15 +79,19 @@ def _is_free(client: WorkerClient) -> bool:
     return not (client.is_busy or client._asked or client._exports or client._impatience.isActive())
 
 
-def _is_silent(process: QProcess, unpacker: Unpacker) -> bool:
+def _is_silent(link: WorkerLink, unpacker: Unpacker) -> bool:
     """Read what a worker still has to say, until it answers a question that nobody else asks: half
     a message left over would make all that follow unreadable. ``unpacker`` has the other half."""
-    process.write(pack(talk.Features(id=1, path="nowhere").model_dump(mode="json")))
-    while process.bytesAvailable() or process.waitForReadyRead(5000):
-        told = unpacker.feed(process.readAllStandardOutput().data())
-        if any(header["answer"] == "refused" and header["id"] == 1 for header, _ in told):
-            return True
-    return False
+    told = []
+    link.heard.connect(lambda data: told.extend(unpacker.feed(data)))
+    link.send(pack(talk.Features(id=1, path="nowhere").model_dump(mode="json")))
+    waited = QDeadlineTimer(5000)
+    while not any(header["answer"] == "refused" and header["id"] == 1 for header, _ in told):
+        if waited.hasExpired() or not link.is_up:
+            return False
+        QApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
+    link.heard.disconnect()
+    return True
 
 
 _START = WorkerClient.start
@@ -165,10 +159,7 @@ def wait_until_settled(qtbot, window) -> None:
         qtbot.waitUntil(window.is_settled)
     except qtbot.TimeoutError:
         worker = window.worker
-        state = (
-            f"process {worker._process.state()}, {worker._process.error()}, ended "
-            f"{worker._ends} times"
-        )
+        state = f"process {worker.pid or 'gone'}, ended {worker._ends} times"
         open_ = (
             f"rebuild {'open' if worker._rebuild else 'none'}, report "
             f"{'there' if window.part.report else 'none'}"

@@ -64,7 +64,7 @@ def _raised(broken) -> tuple:
 
 
 def test_what_the_worker_says_goes_into_the_log(qtbot, window, log) -> None:
-    window.worker._process.readyReadStandardError.emit()  # nothing is there: nothing is written
+    window.worker._link.complained.emit(b"")  # nothing is said: nothing is written
     guard.write_down("")
     assert not log.exists() or not log.read_text()
     guard.write_down("Traceback of a worker")

@@ -4,14 +4,19 @@ somebody else's, so another process does it."""
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from ..core.gallery import Gallery
 from ..core.publish.report_folder import ReportFolder
 from ..reader import read, read_all
+
+if TYPE_CHECKING:
+    from ..core.gallery import Gallery
 
 
 def opened_gallery(folder: Path) -> Gallery:
     """The gallery in a folder."""
+    from ..core.gallery import Gallery  # with its makers and their machines, which few look at
+
     return Gallery(
         folder, lambda path: read("edition", path), lambda paths: read_all("report", paths)
     )

@@ -6,10 +6,12 @@
 from __future__ import annotations
 
 import argparse
+import gc
 import os
 import re
 import sys
 from pathlib import Path
+from types import ModuleType
 from typing import NoReturn
 
 FINE, PROBLEMS, WRONG_USE = 0, 1, 2
@@ -51,9 +53,24 @@ def main(arguments: list[str] | None = None) -> int:
             file=sys.stderr,
         )
         return WRONG_USE
-    from .application import open_application
+    code: int = load_window().open_application(options)
+    return code
 
-    return open_application(options)
+
+def load_window() -> ModuleType:
+    """Begin a worker, and load the window beside it."""
+    from .worker_process import begin_one
+
+    begin_one()
+    gc.disable()  # all of it stays: to look through it for cycles again and again takes a tenth
+    # Before Qt: with it there, PySide looks through the source of each module that is loaded.
+    from ..core import design, prove, publish  # noqa: F401
+    from ..worker import talk  # noqa: F401
+    from . import application
+
+    gc.freeze()
+    gc.enable()
+    return application
 
 
 def run() -> NoReturn:

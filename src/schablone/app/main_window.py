@@ -1,37 +1,30 @@
-"""The window: rail, menu bar, header, the places, and the foot line, put together."""
+"""The window: rail, menu bar, header, the places, and the foot line, put together.
+
+Pages and windows that most people open later, or never, are loaded and made when they are.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from functools import partial
+from functools import cached_property, partial
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
-from ..core.process import LENSES, Process
+from ..core.process import Process
 from ..core.reuse import SUFFIX as STENCIL
 from ..worker import talk
-from .bought_window import BoughtWindow
-from .command_finder import CommandFinder
-from .drawing_sheet import SheetWindow
+from .commands import Commands
 from .elsewhere import Elsewhere
 from .file_commands import FileCommands, can_open
 from .foot_line import FootLine
-from .gallery_window import GalleryWindow
 from .header import Header
-from .layout_window import LayoutWindow
-from .log_window import LogWindow
-from .make_stencil_window import MakeStencilWindow
-from .menus import LINE, Command, Group, MenuBar
 from .part_on_screen import PartOnScreen
-from .places.bend_calibration import BendCalibrationPage
-from .places.calibration import CalibrationPage
 from .places.learn import LearnPlace
 from .places.process import ProcessPlace
-from .places.process_editor import ProcessEditor
 from .places.prove import ProvePlace
 from .places.publish import PublishPlace
 from .places.shape import ShapePlace
@@ -39,14 +32,24 @@ from .putting_in import PuttingIn
 from .question_strip import QuestionStrip
 from .questions import Questions
 from .rail import PLACES, Rail
-from .screws_window import ScrewsWindow
 from .session import Session
 from .stencil_picture import StencilPictures
-from .stencil_window import StencilWindow
-from .theme import theme
 from .tying import Tying
 from .widgets.basics import rule
 from .worker_client import WorkerClient
+
+if TYPE_CHECKING:
+    from .bought_window import BoughtWindow
+    from .drawing_sheet import SheetWindow
+    from .gallery_window import GalleryWindow
+    from .layout_window import LayoutWindow
+    from .make_stencil_window import MakeStencilWindow
+    from .places.bend_calibration import BendCalibrationPage
+    from .places.calibration import CalibrationPage
+    from .places.process_editor import ProcessEditor
+    from .stencil_window import StencilWindow
+
+_Page = TypeVar("_Page", bound="CalibrationPage | BendCalibrationPage | ProcessEditor")
 
 
 class MainWindow(QMainWindow):
@@ -67,11 +70,8 @@ class MainWindow(QMainWindow):
         self.shape, self.process = ShapePlace(session), ProcessPlace(session)
         self.prove, self.publish = ProvePlace(session), PublishPlace(session)
         self.learn = LearnPlace(session)
-        self.calibration, self.editor = CalibrationPage(session.library), ProcessEditor(session)
-        self.bending = BendCalibrationPage(session)
-        places = (self.shape, self.process, self.prove, self.publish, self.learn)
-        for page in (*places, self.calibration, self.bending, self.editor):
-            self.stack.addWidget(page)
+        for place in (self.shape, self.process, self.prove, self.publish, self.learn):
+            self.stack.addWidget(place)
         self.part = PartOnScreen(session, worker, self.shape)
         self.questions = Questions(session, worker, self.shape, self.part)
         self.elsewhere = Elsewhere(session, worker, self.shape, self.part)
@@ -80,8 +80,7 @@ class MainWindow(QMainWindow):
         self.files = FileCommands(self, session, worker, self.strip)
         self.setCentralWidget(self._laid_out())
         self.shape.view.show_ground(bool(session.library.settings.get("ground", True)))
-        self.menus = MenuBar(self)
-        self._fill_menus()
+        self.commands = Commands(self)
         self._connect()
         self.go("shape")
 
@@ -102,148 +101,52 @@ class MainWindow(QMainWindow):
         right.addWidget(self.foot)
         return whole
 
-    # Commands
+    # Pages within a place
 
-    def _fill_menus(self) -> None:
-        files, session, shape, menus = self.files, self.session, self.shape, self.menus
-        menus.add(
-            "&File",
-            (
-                Command("New", files.new, "Ctrl+N"),
-                Command("Open …", files.open_dialog, "Ctrl+O"),
-                Group("Open recent", fill=files.fill_recent),
-                Command("Save", files.save, "Ctrl+S"),
-                Command("Save as …", files.save_as, "Ctrl+Shift+S"),
-                LINE,
-                Command("Import a solid …", files.import_dialog),
-                Command("Export the part …", files.export_dialog, "Ctrl+E"),
-                Command("Publish …", partial(self.go, "publish"), "Ctrl+P"),
-                Command("Design in words …", files.show_words, "Ctrl+Shift+W"),
-                LINE,
-                Command("Close the window", self.close, "Ctrl+Q"),
-            ),
-        )
-        menus.add(
-            "&Edit",
-            (
-                Command("Undo", session.undo, "Ctrl+Z"),
-                Command("Redo", session.redo, "Ctrl+Shift+Z"),
-                LINE,
-                Command("Find a size", self._in_shape(shape.find_size), "Ctrl+F"),
-                Command("New size", self._in_shape(shape.new_size), "N"),
-                LINE,
-                Command("Copy all sizes", shape.sizes.copy_all, "Ctrl+Shift+C"),
-                Command("Paste sizes", shape.sizes.paste, "Ctrl+Shift+V"),
-                Command("Read sizes from CSV …", files.read_sizes_dialog),
-                Command("Write sizes as CSV …", files.write_sizes_dialog),
-            ),
-        )
-        looks = [
-            Command(f"Look from the {name}", partial(shape.view.look, name), str(number))
-            for number, name in enumerate(("top", "front", "side", "corner"), 1)
-        ]
-        lenses = [
-            Command(f"Lens: {lens}", partial(session.look_through, lens), f"Alt+{number}")
-            for number, lens in enumerate(LENSES, 1)
-        ]
-        menus.add(
-            "&View",
-            (
-                *looks,
-                Command("Fit the part", shape.view.fit, "F"),
-                Command("Dimensions on the part", shape.figures.toggle, "Shift+D"),
-                Command("Ruled ground", self._toggle_ground, "G"),
-                Command("Measure between two spots", self.questions.measure, "M"),
-                Command("The part before the last edit", shape.bar.toggle_before, "B"),
-                Command("The blank of a folded part", shape.bar.toggle_blank, "Shift+B"),
-                LINE,
-                *lenses,
-                LINE,
-                Group(
-                    "Sizes as",
-                    [
-                        Command(name, partial(shape.sizes.show_as, name))
-                        for name in ("both", "values", "formulas")
-                    ],
-                ),
-                Group(
-                    "Lengths in",
-                    (
-                        Command("as the design says", partial(session.look_in, "")),
-                        Command("millimetres, for looking", partial(session.look_in, "mm")),
-                        Command("inches, for looking", partial(session.look_in, "in")),
-                    ),
-                ),
-                Command("Dark or light", self._toggle_theme, "Ctrl+Shift+D"),
-            ),
-        )
-        fractions = [
-            Command(
-                f"fractions to 1/{denominator}" if denominator else "decimals",
-                partial(self._set_fraction, denominator),
-            )
-            for denominator in (0, 8, 16, 32, 64)
-        ]
-        menus.add(
-            "&Design",
-            (
-                Command("Add a step …", self._in_shape(shape.steps.open_add_menu), "A"),
-                Command("Draw on the chosen sketch", self._in_shape(shape.draw_chosen), "D"),
-                Command("Work at the chosen step", lambda: session.work_at(shape.chosen_step), "W"),
-                Command("One step back in the build", partial(shape.walk, -1), "["),
-                Command("One step on in the build", partial(shape.walk, 1), "]"),
-                Command("What follows the chosen size", self.questions.ask_follows, "Ctrl+L"),
-                Command("Try values of the chosen size", self.questions.try_values, "Ctrl+T"),
-                Command("Name of the design …", files.rename_dialog),
-                Command("Size table …", files.edit_size_table, "T"),
-                Command("Millimetres or inches", self._toggle_units),
-                Group("Inches as", fractions),
-                Command("Bought parts …", self.show_bought),
-                Command("Stencils …", self.show_stencils, "Ctrl+Shift+T"),
-                Command("To the workshop …", self.show_layout, "Ctrl+Shift+L"),
-                Command("Drawing sheet …", self.show_sheet, "Ctrl+Shift+B"),
-                Command("Screw clearances …", lambda: ScrewsWindow(session, self).show()),
-                Command("Give up the rebuild", self.part.give_up),
-            ),
-        )
-        menus.add(
-            "&Go",
-            (
-                *(
-                    Command(name.capitalize(), partial(self.go, name), f"Ctrl+{number}")
-                    for number, name in enumerate(PLACES, 1)
-                ),
-                LINE,
-                Command("Find a command …", self.find_command, "F1"),
-                Command("What went wrong lately …", self.show_log),
-            ),
-        )
-        self._undo, self._redo = menus.actions["Edit", "Undo"], menus.actions["Edit", "Redo"]
+    @cached_property
+    def calibration(self) -> CalibrationPage:
+        """From a test piece to a new state of a process."""
+        from .places.calibration import CalibrationPage
 
-    def _in_shape(self, does: Callable[[], object]) -> Callable[[], None]:
-        """What does something in *Shape*, and shows it."""
+        page = self._within_process(CalibrationPage(self.session.library))
+        page.kept.connect(lambda _: self.session.process_changed())
+        return page
 
-        def both() -> None:
-            self.go("shape")
-            does()
+    @cached_property
+    def bending(self) -> BendCalibrationPage:
+        """The same for a press brake."""
+        from .places.bend_calibration import BendCalibrationPage
 
-        return both
+        return self._within_process(BendCalibrationPage(self.session))
 
-    def find_command(self) -> None:
-        """All commands in one list, below the header."""
-        finder = CommandFinder(self, self.menus.actions)
-        corner = self.stack.mapToGlobal(self.stack.rect().topLeft())
-        finder.move(corner.x() + (self.stack.width() - finder.width()) // 2, corner.y() + 24)
-        finder.show()
-        finder.line.setFocus()
+    @cached_property
+    def editor(self) -> ProcessEditor:
+        """A process, figure by figure."""
+        from .places.process_editor import ProcessEditor
+
+        return self._within_process(ProcessEditor(self.session))
+
+    def _within_process(self, page: _Page) -> _Page:
+        self.stack.addWidget(page)
+        page.left.connect(partial(self.go, "process"))
+        return page
+
+    # Windows beside
 
     def show_log(self) -> None:
         """The log, in a window of its own."""
+        from .log_window import LogWindow
+
         LogWindow(self).show()
+
+    def show_screws(self) -> None:
+        """What holes for screws are drilled to."""
+        from .screws_window import ScrewsWindow
+
+        ScrewsWindow(self.session, self).show()
 
     def _connect(self) -> None:
         session, shape, files = self.session, self.shape, self.files
-        session.changed.connect(self._name_undo)
         session.file_changed.connect(self._title)
         session.said.connect(self.foot.say)
         session.unsafe.connect(self._tell_unsafe)
@@ -269,10 +172,7 @@ class MainWindow(QMainWindow):
         shape.sizes.variants.edit_wanted.connect(files.edit_size_table)
         shape.sizes.variants.make_all_wanted.connect(files.make_all_dialog)
         self.process.calibrate_wanted.connect(self.calibrate)
-        self.calibration.kept.connect(lambda _: session.process_changed())
         self.process.edit_wanted.connect(self.edit_process)
-        for page in (self.calibration, self.bending, self.editor):
-            page.left.connect(partial(self.go, "process"))
         self.prove.go_to.connect(self._go_to)
         self.prove.comes_out.process_wanted.connect(partial(self.go, "process"))
         self.prove.review.parts = lambda: list(self.part.known.values())
@@ -346,6 +246,8 @@ class MainWindow(QMainWindow):
 
     def show_layout(self) -> LayoutWindow:
         """What is made and bought, and how it lies on sheets and beds."""
+        from .layout_window import LayoutWindow
+
         session = self.session
 
         def ask(asked: talk.LayingOut, answered: Callable[[Any], None]) -> None:
@@ -360,6 +262,8 @@ class MainWindow(QMainWindow):
 
     def show_sheet(self) -> SheetWindow:
         """The drawing sheet of the design."""
+        from .drawing_sheet import SheetWindow
+
         session = self.session
 
         def ask(path: str, answered: Callable[[Any], None]) -> None:
@@ -374,6 +278,8 @@ class MainWindow(QMainWindow):
 
     def show_stencils(self) -> StencilWindow:
         """The stencils of the design and of the shelf."""
+        from .stencil_window import StencilWindow
+
         found = StencilWindow(self.session, self.putting.pictures, self)
         found.put_wanted.connect(self.putting.begin)
         found.show()
@@ -381,6 +287,8 @@ class MainWindow(QMainWindow):
 
     def show_gallery(self) -> GalleryWindow:
         """The practice gallery in a window of its own."""
+        from .gallery_window import GalleryWindow
+
         found = self.publish.gallery = GalleryWindow(self.session.library.gallery, self)
         found.open_wanted.connect(self.files.edition_wanted)
         found.told.connect(lambda _: self.publish.heard.take_from_gallery())
@@ -389,12 +297,16 @@ class MainWindow(QMainWindow):
 
     def make_stencil(self, names: Sequence[str]) -> MakeStencilWindow:
         """A stencil of some steps of the design."""
+        from .make_stencil_window import MakeStencilWindow
+
         found = MakeStencilWindow(self.session, names, self.shape.face_frames, self)
         found.show()
         return found
 
     def show_bought(self) -> BoughtWindow:
         """The bought parts of the design and of the shelf."""
+        from .bought_window import BoughtWindow
+
         found = BoughtWindow(self.session, self)
         found.show()
         return found
@@ -416,36 +328,6 @@ class MainWindow(QMainWindow):
     def _title(self) -> None:
         mark = "" if self.session.is_saved else "*"
         self.setWindowTitle(f"{mark}{self.session.design.name} – Schablone")
-
-    def _name_undo(self) -> None:
-        for action, word, did in (
-            (self._undo, "Undo", self.session.can_undo),
-            (self._redo, "Redo", self.session.can_redo),
-        ):
-            action.setText(f"{word}: {did}" if did else word)
-            action.setEnabled(bool(did))
-
-    def _toggle_units(self) -> None:
-        units = "in" if self.session.design.units == "mm" else "mm"
-        self.session.edit(
-            lambda design: design.model_copy(update={"units": units}), f"show in {units}"
-        )
-
-    def _toggle_ground(self) -> None:
-        on = not self.shape.view.ground_on
-        self.shape.view.show_ground(on)
-        self.session.library.keep("ground", on)
-
-    def _toggle_theme(self) -> None:
-        self.session.library.keep("dark", not theme().dark)
-        self.foot.say("The other theme is used from the next start on.")
-
-    def _set_fraction(self, denominator: int) -> None:
-        changes = {"inch_fraction": denominator, "units": "in"}
-        self.session.edit(
-            lambda design: design.model_copy(update=changes),
-            f"inches to 1/{denominator}" if denominator else "decimal inches",
-        )
 
     # Events
 

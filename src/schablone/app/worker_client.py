@@ -8,16 +8,17 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QObject, QProcess, QProcessEnvironment, QTimer, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from ..core.design import Design, write_design
 from ..core.problem import Problem
 from ..core.process import Lens, Process
 from ..worker import talk
 from ..worker.messages import Arrays, Unpacker, pack
-from .ending import end_quietly
 from .guard import write_down
 from .supervisor import Supervisor
+from .worker_link import WorkerLink
+from .worker_process import COMMAND, a_worker
 
 #: Gets each answer to a question, with its arrays.
 Answered = Callable[[Any, Arrays], None]
@@ -85,19 +86,12 @@ class WorkerClient(QObject):
         self._harmful: set[str] = set()
         self._closing = False
         self._unpacker = Unpacker()
-        self._process = QProcess(self)
+        self._link: WorkerLink | None = None
         self._impatience = QTimer(self, singleShot=True, interval=_PATIENCE)
         self._impatience.timeout.connect(self._end_worker)
-        self.command = ["-m", "schablone.worker"]
+        self.command: Sequence[str] = COMMAND
         self.starting = QTimer(self, singleShot=True, interval=_START_PATIENCE)
         self.starting.timeout.connect(self._end_worker)
-        self._process.errorOccurred.connect(self._failed)
-        self._process.readyReadStandardOutput.connect(self._read)
-        self._process.finished.connect(self._ended)
-        self._process.readyReadStandardError.connect(self._read_errors)
-        environment = QProcessEnvironment.systemEnvironment()
-        environment.insert("PYTHONUNBUFFERED", "1")
-        self._process.setProcessEnvironment(environment)
         self.supervisor = Supervisor(lambda: self.pid, self._has_work, self)
         self.supervisor.stands_still.connect(self._end_worker)
 
@@ -106,17 +100,37 @@ class WorkerClient(QObject):
 
     @property
     def pid(self) -> int:
-        return int(self._process.processId())
+        return self._link.pid if self._link is not None else 0
 
     @property
     def is_busy(self) -> bool:
         return self._rebuild is not None
 
     def start(self) -> None:
-        """Start the worker; it loads the kernel on its own time."""
+        """Start the worker; it loads the kernel on its own time. Where it cannot be started at all
+        it is tried again a little later."""
         self._unpacker = Unpacker()
         self.starting.start()
-        self._process.start(sys.executable, self.command)
+        try:
+            process = a_worker(self.command)
+        except OSError:
+            QTimer.singleShot(_START_AGAIN, self._ended)
+            return
+        self.use(WorkerLink(process, self))
+
+    def use(self, link: WorkerLink) -> None:
+        """Talk to this worker from now on. It gets what is open: it knows nothing that the window
+        could build on, but the window still does."""
+        if self._link is not None:
+            self._link.deleteLater()
+        self._link = link
+        link.heard.connect(self._read)
+        link.complained.connect(self._read_errors)
+        link.ended.connect(self._ended)
+        if self._rebuild is not None:
+            self._send(self._rebuild)
+        for request, _ in [*self._exports.values(), *self._asked.values()]:
+            self._send(request)
 
     def close(self) -> None:
         """End the worker with the window. What was asked finds nobody any more."""
@@ -124,7 +138,8 @@ class WorkerClient(QObject):
         self.starting.stop()
         self.supervisor.timer.stop()
         self._asked.clear()
-        end_quietly(self._process)
+        if self._link is not None:
+            self._link.close()
 
     def rebuild(
         self,
@@ -224,22 +239,21 @@ class WorkerClient(QObject):
         self._asked.pop(number, None)
 
     def _send(self, request: talk.Request) -> None:
-        if self._process.state() == QProcess.ProcessState.Running:
-            self._process.write(pack(request.model_dump(mode="json")))
+        """What is sent before the worker is ready waits for it."""
+        if self._link is not None:
+            self._link.send(pack(request.model_dump(mode="json")))
 
-    def _read_errors(self) -> None:
+    def _read_errors(self, data: bytes) -> None:
         """What the worker and the kernel say beside answering goes to whoever started the window;
         errors into the log too."""
-        text = bytes(self._process.readAllStandardError().data()).decode("utf8", "replace")
+        text = data.decode("utf8", "replace")
         sys.stderr.write(text)
         if "Error" in text or "Traceback" in text:
             write_down(text)
 
-    def _read(self) -> None:
-        for header, arrays in self._unpacker.feed(
-            bytes(self._process.readAllStandardOutput().data())
-        ):
-            self._take(talk.ANSWERS.validate_python(header), arrays)
+    def _read(self, data: bytes) -> None:
+        for header, arrays in self._unpacker.feed(data):
+            self._take(talk.answer_of(header), arrays)
 
     def _take(self, answer: talk.Answer, arrays: Arrays) -> None:
         number = answer.id
@@ -249,7 +263,6 @@ class WorkerClient(QObject):
             self._impatience.stop()
         if isinstance(answer, talk.Ready):
             self.starting.stop()
-            self._send_pending()
         elif number in self._exports:
             if not isinstance(answer, talk.Progress):
                 self._exports.pop(number)[1](answer)
@@ -289,23 +302,10 @@ class WorkerClient(QObject):
         elif isinstance(answer, talk.Refused):
             self.refused.emit(list(answer.problems))
 
-    def _send_pending(self) -> None:
-        """A fresh worker gets what is open."""
-        if self._rebuild is not None:
-            # The fresh worker knows nothing that the window could build on, but the window still
-            # does.
-            self._send(self._rebuild)
-        for request, _ in [*self._exports.values(), *self._asked.values()]:
-            self._send(request)
-
     def _end_worker(self) -> None:
         self._given_up = 0
-        self._process.kill()
-
-    def _failed(self, error: QProcess.ProcessError) -> None:
-        """A program that does not start at all tells no end; it is tried again a little later."""
-        if error == QProcess.ProcessError.FailedToStart and not self._closing:
-            QTimer.singleShot(_START_AGAIN, self._ended)
+        if self._link is not None:
+            self._link.kill()
 
     def _ended(self) -> None:
         if self._closing:

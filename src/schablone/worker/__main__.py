@@ -1,3 +1,7 @@
-from .main import main
+import gc
 
+gc.disable()  # while all of it is loaded, which stays
+from .main import main  # noqa: E402
+
+gc.enable()
 main()

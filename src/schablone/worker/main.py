@@ -16,8 +16,6 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import BinaryIO
 
-from pydantic import ValidationError
-
 from ..core.design import Design
 from ..core.design.facing import facing
 from ..core.design.file import read_design_text
@@ -78,8 +76,8 @@ class Worker:
         while data := self.source.read1(1 << 16):  # type: ignore[attr-defined]
             for header, _ in unpacker.feed(data):
                 try:
-                    request = talk.REQUESTS.validate_python(header)
-                except ValidationError as error:
+                    request = talk.request_of(header)
+                except ValueError as error:
                     self.requests.put(_Unread(int(header.get("id", 0)), error))
                     continue
                 if isinstance(request, talk.Rebuild | talk.Cancel):
@@ -437,7 +435,7 @@ class _Unread:
     """A request that is none."""
 
     id: int
-    error: ValidationError
+    error: ValueError
 
 
 def _pair(pair: Neighbours) -> talk.NearReport:

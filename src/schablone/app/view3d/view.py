@@ -25,6 +25,7 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QResizeEvent,
+    QShowEvent,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -52,6 +53,16 @@ if TYPE_CHECKING:
 #: shown before their edges are drawn smooth.
 _AFTERGLOW, _TURNS, _REFINED = 1100, 420, 90
 _RUNS = QVariantAnimation.State.Running
+#: How long after the view is shown what draws parts is loaded, ms: the window is painted by then.
+_BACK_END = 40
+
+
+def _load_back_end() -> type[Scene]:
+    """What draws parts: the window is up before it is loaded, which is done while the worker is at
+    the first part."""
+    from .scene import Scene
+
+    return Scene
 
 
 class PartView(QWidget):
@@ -347,13 +358,15 @@ class PartView(QWidget):
         elif self._asked and self.underMouse():
             draw_at_pointer(painter, self._asked, self.pointer.last, self.width())
 
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        QTimer.singleShot(_BACK_END, _load_back_end)
+
     def _draw(self) -> None:
         """Draw at twice the size for smooth edges; while something moves, and what is new, at once
         and refined after."""
         if self._scene is None:
-            from .scene import Scene  # the window is up before the drawing back end is loaded
-
-            self._scene = Scene()
+            self._scene = _load_back_end()()
         ratio = self.devicePixelRatioF()
         if self._is_coarse:
             self._refine_timer.start()

@@ -16,7 +16,7 @@ XYZ = tuple[float, float, float]
 class Message(BaseModel):
     """A message; ``id`` is the number of the request that it is or answers."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
     id: int = 0
 
 
