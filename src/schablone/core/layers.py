@@ -54,9 +54,11 @@ class Layers(Mapping[K, V]):
         return len(self._whole())
 
     def items(self) -> ItemsView[K, V]:
+        """Those of all layers."""
         return self._whole().items()
 
     def values(self) -> ValuesView[V]:
+        """Those of all layers."""
         return self._whole().values()
 
     def __repr__(self) -> str:

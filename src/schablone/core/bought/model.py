@@ -157,4 +157,5 @@ class BoughtPart(Frozen):
         return self.title or self.name.replace("_", " ")
 
     def anchor_names(self) -> tuple[str, ...]:
+        """The places that it can be put by: those that every part has, then its own."""
         return (*ANCHORS, *(anchor.name for anchor in self.anchors))

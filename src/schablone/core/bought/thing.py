@@ -37,6 +37,7 @@ class Thing:
 
     @property
     def resolved(self) -> Resolved:
+        """The part with all its lengths in mm."""
         return resolved(self.part)
 
     @property
@@ -57,6 +58,7 @@ class Thing:
 
     @cached_property
     def body(self) -> Body:
+        """Its solid at its place, seen as it is."""
         from ..kernel.operations import apply
 
         return apply(None, "add", [self.tool]).body

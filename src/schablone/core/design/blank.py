@@ -27,6 +27,7 @@ class Blank:
 
     @classmethod
     def of(cls, step: Step) -> Blank:
+        """The blank of a step as a stencil has it."""
         return cls(step, _fillings(step))
 
     def filled(self, name: str) -> dict[str, Any]:

@@ -99,6 +99,8 @@ class Building:
             self.ground_key, self.stretch = within.ground_key, within.stretch
 
     def run(self) -> Rebuilt:
+        """Go through the steps, then treat the parts as wholes. What is wrong in the design is
+        never raised: it is in the result."""
         steps = self.design.steps
         known = {name: k for k, name in enumerate(dict.fromkeys(owner_of(s.name) for s in steps))}
         for i, step in enumerate(steps):
@@ -149,6 +151,7 @@ class Building:
             )
 
     def note(self, problem: Problem) -> None:
+        """Keep a problem."""
         self.result.problems.append(problem)
 
     def wanted(self, step: Step) -> bool:
@@ -161,6 +164,7 @@ class Building:
             return True
 
     def one(self, step: Step) -> StepState:
+        """Build one step, or say what keeps it from being built."""
         if not step.on:
             return StepState("off")
         broken = [
@@ -203,6 +207,7 @@ class Building:
         return StepState("failed", values)
 
     def fail(self, step: Step, error: FormulaError, where: str) -> None:
+        """Note what is wrong with a formula of a step."""
         self.note(
             Problem(
                 area="step",
@@ -218,6 +223,8 @@ class Building:
     def build(
         self, step: Step, values: dict[str, Quantity], numbers: dict[str, float]
     ) -> StepState:
+        """Build a step whose formulas have values; raises what :func:`.trouble.problem_of` tells
+        in words."""
         facts = facts_of(step)
         needs = facts.needs
         waits = [name for name in needs if self.state_of(name) in ("failed", "waits")]
@@ -324,6 +331,7 @@ class Building:
         }
 
     def remark(self, step: str, remark: Remark) -> None:
+        """Note what a step wants to be known."""
         self.note(
             Problem(
                 area="step",
@@ -336,6 +344,11 @@ class Building:
         )
 
     def use(self, step: Step, feature: Feature, key: str) -> None:
+        """Put what a step makes to its part.
+
+        Raises:
+            StepError: where there is no such part.
+        """
         if all(part.name != feature.part for part in self.design.parts):
             known = ", ".join(part.name for part in self.design.parts)
             raise StepError(f"There is no part “{feature.part}”.", f"Parts are: {known}.", "part")
@@ -458,6 +471,7 @@ class Building:
         return found.bodies[part], found.keys[part]
 
     def state_of(self, name: str) -> str:
+        """How a step came out; nothing where it was not come to yet."""
         found = self.result.steps.get(name)
         return found.state if found is not None else ""
 

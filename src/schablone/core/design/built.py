@@ -98,6 +98,7 @@ class Rebuilt:
 
     @property
     def whole(self) -> bool:
+        """Whether nothing is wrong."""
         return not errors(self.problems)
 
 
@@ -116,6 +117,7 @@ class Memory:
         self._weight = 0
 
     def get(self, key: str, make: Callable[[], object]) -> object:
+        """What was made under a key before, or is made now."""
         if key in self.results:
             self.results.move_to_end(key)
             return self.results[key]

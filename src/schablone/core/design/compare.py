@@ -86,6 +86,7 @@ class Comparison:
 
     @property
     def is_same(self) -> bool:
+        """Whether both come to the same."""
         listed = (self.sizes, self.steps, self.checks, self.bought, self.stencils)
         return not (any(listed) or self.order)
 

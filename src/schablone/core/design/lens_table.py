@@ -36,6 +36,7 @@ class LensRow:
 
     @property
     def difference(self) -> float:
+        """By how much what is expected is larger than what is wanted, in the unit of both."""
         return self.expected.value - self.wanted.value
 
     @property

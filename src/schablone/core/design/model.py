@@ -74,6 +74,7 @@ class SizeTable(Frozen):
     current: OneLine = ""
 
     def row(self, name: str) -> Variant | None:
+        """The row of a name; None where there is none."""
         return next((row for row in self.rows if row.name == name), None)
 
 
@@ -383,6 +384,7 @@ class Design(Frozen):
         return next((size for size in self.sizes if size.name == name), None)
 
     def step(self, name: str) -> Step | None:
+        """The step of a name; None where there is none."""
         return next((step for step in self.steps if step.name == name), None)
 
 

@@ -28,6 +28,7 @@ class Asked:
 
 
 def renames(names: Mapping[str, str]) -> Callable[[str], str]:
+    """What puts other names into a formula."""
     return lambda text: replace_names(text, lambda node: names.get(node.name))
 
 

@@ -71,6 +71,7 @@ class Env:
 
     @property
     def wanted(self) -> Env:
+        """The environment in which values are as wanted."""
         return self.wanted_env or self
 
     def within(self, name: str) -> tuple[Env, Callable[[float], None]]:

@@ -76,6 +76,7 @@ class Deviations:
 
     @property
     def middle(self) -> float:
+        """The middle of both deviations, mm."""
         return (self.low + self.high) / 2
 
 

@@ -25,6 +25,7 @@ class Column(NamedTuple):
     kind: Kind
 
     def say(self, value: float) -> str:
+        """A value of the column in words, with its unit."""
         return say(Quantity(value, self.kind))
 
     def at(self, row: int) -> float:

@@ -47,6 +47,7 @@ class Output:
 
     @property
     def name(self) -> str:
+        """The name as formulas write it."""
         return f"{self.step}.{self.output}"
 
 

@@ -171,6 +171,7 @@ class MadeSize:
 
     @property
     def is_as_meant(self) -> bool | None:
+        """Whether it lies within its tolerance; None where it has none that holds."""
         meant = self.line.meant
         return None if meant is None or meant.trouble else meant.low <= self.made <= meant.high
 

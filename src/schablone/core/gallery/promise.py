@@ -79,6 +79,7 @@ class Share:
     of: int = 0
 
     def count(self, fits: Sequence[Fit]) -> None:
+        """Take fits in."""
         self.right += sum(fit.is_in_class for fit in fits)
         self.of += len(fits)
 
@@ -97,6 +98,7 @@ class Promise:
 
     @classmethod
     def empty(cls) -> Promise:
+        """Nothing counted yet."""
         return cls({}, {}, Share())
 
     def count(self, design: Design, maker: Maker, made: MadeUp) -> None:

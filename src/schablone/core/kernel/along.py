@@ -39,6 +39,7 @@ class Piped:
     closed: bool = False
 
     def names(self) -> set[FaceName]:
+        """The names of its faces."""
         return {*self.sides.values(), *(() if self.closed else (self.start, self.end))}
 
     def frames(self) -> dict[FaceName, Frame]:
@@ -61,6 +62,7 @@ class Piped:
         return tuple(low.tolist()), tuple(high.tolist())
 
     def of_member(self, number: int) -> Piped:
+        """The same with the names of a member of a row."""
         sides = {key: name.of_member(number) for key, name in self.sides.items()}
         return replace(
             self, start=self.start.of_member(number), end=self.end.of_member(number), sides=sides

@@ -44,6 +44,7 @@ class Body:
 
     @classmethod
     def of(cls, prisms: Sequence[Prism]) -> Body:
+        """A body of prisms that lie apart."""
         frames: dict[FaceName, Frame] = {}
         for prism in prisms:
             frames |= prism.frames()
@@ -51,10 +52,12 @@ class Body:
 
     @classmethod
     def of_sheet(cls, folded: Folded) -> Body:
+        """A body that is a folded sheet."""
         return cls((), None, folded.face_frames(), folded)
 
     @classmethod
     def of_triangles(cls, meshed: Meshed, frames: Mapping[FaceName, Frame]) -> Body:
+        """A free form, with the frames of its flat faces."""
         return cls((), None, frames, meshed=meshed)
 
     def solid(self) -> Solid:
@@ -135,6 +138,7 @@ class Body:
         return low, high
 
     def figures(self) -> Figures:
+        """Volume, mm³, surface, mm², the box around it and its centre of mass, mm."""
         if self.meshed is not None:
             return self.meshed.figures
         if self.folded is not None:

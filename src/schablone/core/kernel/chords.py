@@ -36,10 +36,12 @@ class Room:
 
     @property
     def along(self) -> float:
+        """Room along the chord, mm."""
         return self.left + self.right
 
     @property
     def across(self) -> float:
+        """Room across it, mm."""
         return self.near + self.far
 
 

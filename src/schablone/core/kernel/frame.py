@@ -17,14 +17,17 @@ def as_vector(values: Iterable[float]) -> Vector:
 
 
 def add(a: Vector, b: Vector, times: float = 1.0) -> Vector:
+    """``a + times · b``."""
     return (a[0] + b[0] * times, a[1] + b[1] * times, a[2] + b[2] * times)
 
 
 def dot(a: Vector, b: Vector) -> float:
+    """The scalar product."""
     return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 
 
 def cross(a: Vector, b: Vector) -> Vector:
+    """The vector product."""
     return (a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0])
 
 
@@ -39,6 +42,7 @@ class Frame:
 
     @property
     def normal(self) -> Vector:
+        """The third axis, of length 1."""
         return cross(self.x, self.y)
 
     def at(self, u: float, v: float, w: float = 0.0) -> Vector:
@@ -50,6 +54,7 @@ class Frame:
         return Frame(add(self.origin, self.normal, by), self.x, self.y)
 
     def moved(self, by: Vector) -> Frame:
+        """The same frame elsewhere, by mm."""
         return Frame(add(self.origin, by), self.x, self.y)
 
     def within(self, axes: Frame) -> Frame:

@@ -57,6 +57,7 @@ class Guided:
     stations_a_face: int = 12
 
     def names(self) -> set[FaceName]:
+        """The names of its faces."""
         ends = set() if self.closed else {self.start, self.end}
         return {*self.sides.values(), *ends}
 
@@ -91,6 +92,7 @@ class Guided:
         return tuple(low.tolist()), tuple(high.tolist())
 
     def of_member(self, number: int) -> Guided:
+        """The same with the names of a member of a row."""
         sides = {key: name.of_member(number) for key, name in self.sides.items()}
         return replace(
             self, start=self.start.of_member(number), end=self.end.of_member(number), sides=sides

@@ -52,6 +52,7 @@ class KeptMesh:
 
     @property
     def box(self) -> tuple[Vector, Vector]:
+        """The lowest and the highest corner of the box around it, mm."""
         low, high = self.points.min(axis=0), self.points.max(axis=0)
         return as_vector(map(float, low)), as_vector(map(float, high))
 

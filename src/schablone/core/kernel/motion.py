@@ -30,6 +30,7 @@ class Motion:
 
     @classmethod
     def move(cls, by: Vector) -> Motion:
+        """A shift, mm."""
         return cls(shift=by)
 
     @classmethod
@@ -71,18 +72,22 @@ class Motion:
 
     @property
     def mirrors(self) -> bool:
+        """Whether it makes a left hand of a right one."""
         a, b, c = self.rows
         return dot(a, cross(b, c)) < 0
 
     @property
     def is_nothing(self) -> bool:
+        """Whether all stays where it is."""
         return self == Motion()
 
     def vector(self, v: Vector) -> Vector:
+        """A direction after the motion."""
         a, b, c = self.rows
         return (dot(a, v), dot(b, v), dot(c, v))
 
     def point(self, p: Vector) -> Vector:
+        """A point after the motion, mm."""
         return add(self.vector(p), self.shift)
 
     def after(self, first: Motion) -> Motion:

@@ -43,6 +43,7 @@ class Prism:
 
     @property
     def height(self) -> float:
+        """mm."""
         return self.high - self.low
 
     def _levels(self) -> tuple[tuple[Region, ...], ...]:
@@ -54,6 +55,7 @@ class Prism:
 
     @property
     def volume(self) -> float:
+        """mm³."""
         if self.inset:  # areas go with the square of the height, for which Simpson's rule is exact
             low, middle, high = (
                 math.fsum(region.area for region in level) for level in self._levels()
@@ -118,6 +120,7 @@ class Prism:
         return self.frame.at(*(math.fsum(w * c[i] for w, *c in weighed) / whole for i in range(3)))
 
     def moved(self, by: Vector) -> Prism:
+        """The same elsewhere, by mm."""
         return replace(self, frame=self.frame.moved(by))
 
     def placed(self, motion: Motion) -> Prism:
@@ -146,6 +149,7 @@ class Prism:
         return replace(self, frame=frame, region=region, low=self.low * fz, high=self.high * fz)
 
     def names(self) -> set[FaceName]:
+        """The names of its faces."""
         return {self.start, self.end, *self.sides.values()}
 
     def frames(self) -> dict[FaceName, Frame]:

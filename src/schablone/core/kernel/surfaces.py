@@ -45,13 +45,16 @@ class Surface:
 
     @property
     def is_round(self) -> bool:
+        """Whether it is no plane."""
         return self.kind != "plane"
 
     @property
     def y(self) -> Vector:
+        """The third axis, of length 1."""
         return cross(self.way, self.x)
 
     def with_(self, **changes: object) -> Surface:
+        """The same with some fields replaced."""
         return replace(self, **changes)  # type: ignore[arg-type]
 
     def distance(self, point: Floats) -> tuple[Any, Floats]:
@@ -115,6 +118,7 @@ class Meridian:
     of: Surface
 
     def distance(self, point: Floats) -> tuple[float, Floats]:
+        """How far a point (3,) lies from the plane, mm, and the slope of that."""
         y = np.array(self.of.y)
         return float((point - np.array(self.of.at)) @ y), y
 
@@ -128,6 +132,7 @@ class Contact:
     normal: Vector
 
     def distance(self, point: Floats) -> tuple[float, Floats]:
+        """How far a point (3,) lies from the plane, mm, and the slope of that."""
         normal = np.array(self.normal)
         return float((point - np.array(self.at)) @ normal), normal
 

@@ -43,6 +43,7 @@ class Revolved:
 
     @property
     def is_full(self) -> bool:
+        """Whether it goes all round."""
         return abs(self.last - self.first) >= 360.0 - 1e-9
 
     def axis(self) -> tuple[Vector, Vector]:
@@ -82,6 +83,7 @@ class Revolved:
         return replace(self, frame=frame, region=region, at=at, way=way)
 
     def names(self) -> set[FaceName]:
+        """The names of its faces."""
         return {*self.sides.values(), *(() if self.is_full else (self.start, self.end))}
 
     def frames(self) -> dict[FaceName, Frame]:
@@ -136,6 +138,7 @@ class Revolved:
         return low, high
 
     def of_member(self, number: int) -> Revolved:
+        """The same with the names of a member of a row."""
         sides = {key: name.of_member(number) for key, name in self.sides.items()}
         return replace(
             self, start=self.start.of_member(number), end=self.end.of_member(number), sides=sides
@@ -167,6 +170,7 @@ class Lofted:
     sides: Mapping[str, FaceName] = field(default_factory=dict)
 
     def names(self) -> set[FaceName]:
+        """The names of its faces."""
         return {self.start, self.end, *(self.sides.values() or (self.side,))}
 
     def frames(self) -> dict[FaceName, Frame]:
@@ -180,6 +184,7 @@ class Lofted:
         }
 
     def bounds(self) -> tuple[Vector, Vector]:
+        """The lowest and the highest corner of a box around its sections, mm."""
         points = np.array(
             [
                 frame.at(u, v)
@@ -190,6 +195,7 @@ class Lofted:
         return tuple(points.min(axis=0).tolist()), tuple(points.max(axis=0).tolist())
 
     def of_member(self, number: int) -> Lofted:
+        """The same with the names of a member of a row."""
         sides = {key: name.of_member(number) for key, name in self.sides.items()}
         return replace(
             self,
@@ -211,6 +217,7 @@ class Leaned:
     from_top: bool = False
 
     def names(self) -> set[FaceName]:
+        """The names of its faces."""
         return self.prism.names()
 
     def frames(self) -> dict[FaceName, Frame]:
@@ -219,11 +226,13 @@ class Leaned:
         return {name: frame for name, frame in self.prism.frames().items() if name in ends}
 
     def bounds(self) -> tuple[Vector, Vector]:
+        """The lowest and the highest corner of a box around it, mm."""
         wider = max(0.0, -self.prism.height * math.tan(math.radians(self.degrees)))
         low, high = self.prism.bounds()
         return as_vector(c - wider for c in low), as_vector(c + wider for c in high)
 
     def of_member(self, number: int) -> Leaned:
+        """The same with the names of a member of a row."""
         return replace(self, prism=self.prism.of_member(number))
 
 
@@ -240,9 +249,11 @@ class ToNext:
 
     @property
     def goes_up(self) -> bool:
+        """Whether it goes the way of its normal."""
         return self.prism.high > -self.prism.low
 
     def names(self) -> set[FaceName]:
+        """The names of its faces."""
         return self.prism.names()
 
     def frames(self) -> dict[FaceName, Frame]:
@@ -253,9 +264,11 @@ class ToNext:
         return {name: frame for name, frame in there.items() if name != far}
 
     def bounds(self) -> tuple[Vector, Vector]:
+        """The lowest and the highest corner of a box around it, mm."""
         return self.prism.bounds()
 
     def of_member(self, number: int) -> ToNext:
+        """The same with the names of a member of a row."""
         return replace(self, prism=self.prism.of_member(number))
 
 
@@ -269,6 +282,7 @@ class TurnedToNext:
     turned: Revolved
 
     def names(self) -> set[FaceName]:
+        """The names of its faces."""
         return self.turned.names()
 
     def frames(self) -> dict[FaceName, Frame]:
@@ -278,9 +292,11 @@ class TurnedToNext:
         }
 
     def bounds(self) -> tuple[Vector, Vector]:
+        """The lowest and the highest corner of a box around it, mm."""
         return self.turned.bounds()
 
     def of_member(self, number: int) -> TurnedToNext:
+        """The same with the names of a member of a row."""
         return replace(self, turned=self.turned.of_member(number))
 
 
@@ -298,9 +314,11 @@ class ForeignSolid:
     member: tuple[int, ...] = ()
 
     def face(self, number: int) -> FaceName:
+        """The name of a face by its number, from 1 on."""
         return FaceName(self.step, "face", str(number), self.member)
 
     def names(self) -> set[FaceName]:
+        """The names of its faces."""
         return {self.face(number) for number in range(1, self.faces + 1)}
 
     def frames(self) -> dict[FaceName, Frame]:
@@ -308,9 +326,11 @@ class ForeignSolid:
         return {self.face(number): frame for number, frame in self.flat}
 
     def bounds(self) -> tuple[Vector, Vector]:
+        """The lowest and the highest corner of the box around it, mm."""
         return self.box
 
     def of_member(self, number: int) -> ForeignSolid:
+        """The same with the names of a member of a row."""
         return replace(self, member=(number, *self.member))
 
 
@@ -333,12 +353,15 @@ class Placed:
     motion: Motion
 
     def names(self) -> set[FaceName]:
+        """The names of its faces."""
         return self.tool.names()
 
     def frames(self) -> dict[FaceName, Frame]:
+        """Frames of its flat faces, at their place."""
         return {name: self.motion.frame(frame) for name, frame in self.tool.frames().items()}
 
     def bounds(self) -> tuple[Vector, Vector]:
+        """The lowest and the highest corner of a box around it, mm."""
         low, high = self.tool.bounds()
         corners = [
             self.motion.point((x, y, z))
@@ -370,6 +393,7 @@ class Placed:
         return replace(self, tool=inner, motion=Motion(rows, shift))  # type: ignore[arg-type]
 
     def of_member(self, number: int) -> Placed:
+        """The same with the names of a member of a row."""
         return replace(self, tool=self.tool.of_member(number))
 
 

@@ -40,6 +40,7 @@ class FlatStrip:
 
     @property
     def length(self) -> float:
+        """Its whole length, mm."""
         return self.first + self.second
 
 

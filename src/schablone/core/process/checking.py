@@ -35,6 +35,7 @@ class Checked:
 
     @property
     def holds(self) -> bool:
+        """Whether nothing has moved."""
         return not self.moved
 
     @property

@@ -42,6 +42,7 @@ class WayOff:
     ways: tuple[str, ...]
 
     def words(self) -> str:
+        """In words, for people."""
         if len(self.ways) == len(WAYS):
             return f"{self.part} is held by nothing"
         if not self.ways:

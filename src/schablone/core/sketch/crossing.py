@@ -25,6 +25,7 @@ class Span:
     closed: bool = False
 
     def at(self, t: float) -> XY:
+        """The point at a parameter of the curve, mm."""
         curve = self.curve
         if isinstance(curve, Segment):
             (x0, y0), (x1, y1) = curve.start, curve.end

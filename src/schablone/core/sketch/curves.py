@@ -33,6 +33,7 @@ class Segment:
 
     @property
     def length(self) -> float:
+        """mm."""
         return math.dist(self.start, self.end)
 
     def area_below(self) -> float:
@@ -53,9 +54,11 @@ class Segment:
         return [self.start]
 
     def mapped(self, m: Mapping2D) -> Segment:
+        """The same curve after a mapping."""
         return Segment(m.point(self.start), m.point(self.end), self.name)
 
     def reversed(self) -> Segment:
+        """The same curve from its end to its start."""
         return Segment(self.end, self.start, self.name)
 
 
@@ -101,22 +104,27 @@ class EllipticArc:
     name: str = ""
 
     def at(self, t: float) -> XY:
+        """The point at an angle of its parameter, radians."""
         return (self.centre[0] + self.rx * math.cos(t), self.centre[1] + self.ry * math.sin(t))
 
     @property
     def start(self) -> XY:
+        """Where it begins, mm."""
         return self.at(self.t0)
 
     @property
     def end(self) -> XY:
+        """Where it ends, mm."""
         return self.at(self.t1)
 
     @property
     def is_full(self) -> bool:
+        """Whether it goes all round."""
         return abs(abs(self.t1 - self.t0) - math.tau) < 1e-12
 
     @property
     def is_circular(self) -> bool:
+        """Whether both radii are one."""
         return abs(self.rx - self.ry) <= 1e-12 * max(self.rx, self.ry)
 
     @property
@@ -131,6 +139,7 @@ class EllipticArc:
         return float(abs(half) * (weights @ speed))
 
     def area_below(self) -> float:
+        """Its share of the area of a loop, mm², by Green's theorem."""
         cx, cy = self.centre
         (x0, y0), (x1, y1) = self.start, self.end
         return (self.rx * self.ry * (self.t1 - self.t0) + cx * (y1 - y0) - cy * (x1 - x0)) / 2
@@ -184,6 +193,11 @@ class EllipticArc:
         return list(zip(xs.tolist(), ys.tolist(), strict=True))
 
     def mapped(self, m: Mapping2D) -> EllipticArc:
+        """The same curve after a mapping.
+
+        Raises:
+            ValueError: where an ellipse would be turned.
+        """
         centre = m.point(self.centre)
         if m.is_straight:
             return EllipticArc(centre, self.rx * m.a, self.ry * m.d, self.t0, self.t1, self.name)
@@ -195,6 +209,7 @@ class EllipticArc:
         )
 
     def reversed(self) -> EllipticArc:
+        """The same curve from its end to its start."""
         return EllipticArc(self.centre, self.rx, self.ry, self.t1, self.t0, self.name)
 
 
@@ -301,6 +316,7 @@ class Bezier:
         return [(float(x), float(y)) for x, y in self.at(np.arange(count) / count)]
 
     def mapped(self, m: Mapping2D) -> Bezier:
+        """The same curve after a mapping."""
         return Bezier(
             m.point(self.start),
             m.point(self.first),
@@ -310,6 +326,7 @@ class Bezier:
         )
 
     def reversed(self) -> Bezier:
+        """The same curve from its end to its start."""
         return Bezier(self.end, self.second, self.first, self.start, self.name)
 
     def part(self, t0: float, t1: float) -> Bezier:
@@ -369,9 +386,11 @@ class Mapping2D:
     f: float = 0.0
 
     def point(self, p: XY) -> XY:
+        """Where a point comes to, mm."""
         return (self.a * p[0] + self.b * p[1] + self.e, self.c * p[0] + self.d * p[1] + self.f)
 
     def direction(self, p: XY) -> XY:
+        """What a direction becomes."""
         return (self.a * p[0] + self.b * p[1], self.c * p[0] + self.d * p[1])
 
     @property
@@ -398,6 +417,7 @@ class Mapping2D:
 
     @property
     def handedness(self) -> int:
+        """−1 where it makes a left hand of a right one, else 1."""
         return 1 if self.a * self.d - self.b * self.c > 0 else -1
 
 
@@ -485,6 +505,7 @@ class Loop:
         return moved
 
     def moved(self, dx: float, dy: float) -> Loop:
+        """The same loop elsewhere, by mm."""
         return self.mapped(Mapping2D(e=dx, f=dy))
 
     def reversed(self) -> Loop:

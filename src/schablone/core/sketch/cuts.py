@@ -31,12 +31,14 @@ class Groups:
         self._parent = list(range(count))
 
     def of(self, i: int) -> int:
+        """The number that all of its group have in common."""
         while self._parent[i] != i:
             self._parent[i] = self._parent[self._parent[i]]
             i = self._parent[i]
         return i
 
     def join(self, i: int, j: int) -> None:
+        """Make one group of those of two."""
         a, b = self.of(i), self.of(j)
         self._parent[max(a, b)] = min(a, b)
 

@@ -125,10 +125,12 @@ class Spline(Element):
 
     @property
     def start(self) -> str:
+        """The name of its first point."""
         return self.points[0]
 
     @property
     def end(self) -> str:
+        """The name of its last point."""
         return self.points[-1]
 
     def uses(self) -> tuple[str, ...]:
@@ -241,6 +243,7 @@ class Drawing(Frozen):
         return {element.name: element for element in self.elements}
 
     def element(self, name: str) -> AnyElement | None:
+        """The element of a name; None where there is none."""
         return next((element for element in self.elements if element.name == name), None)
 
     @property

@@ -51,6 +51,7 @@ class ChebyshevCurve:
         return cls(fitted[0], fitted[1])
 
     def at(self, s: float) -> tuple[float, float]:
+        """The point at a parameter from −1 to 1, mm."""
         return float(chebyshev.chebval(s, self.x)), float(chebyshev.chebval(s, self.y))
 
     def slope(self, s: float) -> tuple[float, float]:

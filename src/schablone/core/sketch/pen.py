@@ -47,6 +47,7 @@ class Pen:
 
     @property
     def drawing(self) -> Drawing:
+        """What was drawn until now."""
         return Drawing(
             elements=tuple(self._elements),
             constraints=tuple(self._constraints),
@@ -78,12 +79,14 @@ class Pen:
         return name
 
     def line(self, start: Spot, end: Spot) -> str:
+        """Draw a line; its name."""
         a, b = self.point(start), self.point(end)
         name = self.fresh("line")
         self._elements.append(Line(name=name, start=a, end=b, helper=self.helper))
         return name
 
     def circle(self, centre: Spot, radius: float) -> str:
+        """Draw a circle of a radius, mm; its name."""
         middle = self.point(centre)
         name = self.fresh("circle")
         self._elements.append(
@@ -167,6 +170,7 @@ class Pen:
         return (bx - ax) / length, (by - ay) / length
 
     def spline(self, spots: Sequence[Spot]) -> str:
+        """Draw a curve through points; its name."""
         names = tuple(self.point(spot) for spot in spots)
         name = self.fresh("curve")
         self._elements.append(Spline(name=name, points=names, helper=self.helper))

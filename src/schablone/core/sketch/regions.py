@@ -97,9 +97,11 @@ class Region:
 
     @property
     def loops(self) -> tuple[Loop, ...]:
+        """The outline, then its holes."""
         return (self.outer, *self.holes)
 
     def mapped(self, m: Mapping2D) -> Region:
+        """The same region after a mapping."""
         if m.is_nothing:
             return self
         return Region(self.outer.mapped(m), tuple(hole.mapped(m) for hole in self.holes))

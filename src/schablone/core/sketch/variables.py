@@ -195,12 +195,15 @@ class Equations:
         return self.values[at[0]], self.values[at[1]]
 
     def is_point(self, name: str) -> bool:
+        """Whether a name is that of a point."""
         return name == ORIGIN or isinstance(self.elements.get(name), Point)
 
     def is_line(self, name: str) -> bool:
+        """Whether a name is that of a line or an axis."""
         return name in (X_AXIS, Y_AXIS) or isinstance(self.elements.get(name), Line)
 
     def is_round(self, name: str) -> bool:
+        """Whether a name is that of a circle or an arc."""
         return isinstance(self.elements.get(name), (Circle, Arc))
 
     def _ends(self, name: str) -> tuple[tuple[int, int], tuple[int, int]]:

@@ -57,6 +57,7 @@ class Regions:
 
     @property
     def rounds(self) -> int:
+        """How many of its surfaces are round."""
         return sum(surface.is_round for surface in self.surfaces)
 
 

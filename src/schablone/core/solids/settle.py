@@ -100,6 +100,7 @@ class Held:
 
     @cached_property
     def start(self) -> State:
+        """The state in which nothing has moved."""
         return State(self.layout, np.zeros(len(self.layout.freedoms)))
 
     def _residuals(

@@ -80,6 +80,7 @@ class Layout:
 
     @cached_property
     def index(self) -> Mapping[Freedom, int]:
+        """Where each freedom stands in a state."""
         return {freedom: k for k, freedom in enumerate(self.freedoms)}
 
 

@@ -118,12 +118,15 @@ class AlongLine(Step):
     # Pieces of their sentences
 
     def say_line(self) -> tuple[SentencePiece, ...]:
+        """The line, in its sentence."""
         return (LinePiece("about", "sketch"), Words("of"), StepPiece("sketch", ("sketch",)))
 
     def say_way(self) -> ChoicePiece:
+        """Upwards or downwards, in its sentence."""
         return ChoicePiece("way", {"up": "upwards", "down": "downwards"})
 
     def say_side(self) -> ChoicePiece:
+        """Which side moves, in its sentence."""
         return ChoicePiece("moves", {"left": "left", "right": "right"})
 
     def say_rest(self) -> tuple[tuple[SentencePiece, ...], ...]:

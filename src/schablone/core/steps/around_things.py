@@ -58,6 +58,7 @@ class AroundThings(Step):
         return False
 
     def things(self, shop: Workshop) -> tuple[Thing, ...]:
+        """The bought parts that it is for, at their places."""
         return things_of(shop, self.of)
 
     def seen_walls(self, shop: Workshop) -> Manifold | None:
@@ -152,10 +153,12 @@ def disc(at: XY, across: float, name: str = "wall") -> Region:
 
 
 def fit_slots(fit: str, gap: str) -> tuple[Slot, ...]:
+    """The slot of a gap, where a formula says it."""
     return (Slot("gap", gap, "gap all round"),) if fit == "formula" else ()
 
 
 def say_fit(fit: str) -> tuple[SentencePiece, ...]:
+    """How it fits, in a sentence."""
     choice = ChoicePiece("fit", FIT)
     return (choice, FormulaPiece("gap")) if fit == "formula" else (choice,)
 

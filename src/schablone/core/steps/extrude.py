@@ -61,6 +61,7 @@ class Extrude(Step):
 
     @property
     def leans(self) -> bool:
+        """Whether its sides lean."""
         return self.sides == "leaning" and self.extent not in ("through", "next")
 
     def thickens_by(self) -> str:

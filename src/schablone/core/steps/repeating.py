@@ -64,6 +64,7 @@ class Repeats(Step):
         )
 
     def omit_slots(self, *counted: tuple[str, str]) -> tuple[Slot, ...]:
+        """The slot that says who is left out, where one does."""
         return (
             (Slot("omit", self.omit, "who is left out", TRUTH, counted=counted),)
             if self.omit.strip()

@@ -58,6 +58,7 @@ class MadeBend:
 
     @property
     def remarks(self) -> tuple[Remark, ...]:
+        """What is to be known of how the bend was worked out."""
         told = self.figures.remark
         return (
             (Remark(told, "Add the bend to the process, or bend a test strip.", "angle"),)
@@ -85,6 +86,7 @@ def bend_for(
 
 
 def radius_slot(by: str, radius: str) -> tuple[Slot, ...]:
+    """The slot of a radius, where a formula says it."""
     return (Slot("radius", radius, "inside radius"),) if by == "formula" else ()
 
 
@@ -137,10 +139,12 @@ def angle_in(shop: Workshop, formula: str, most: float, instead: str) -> float:
 
 
 def angle_slot(formula: str) -> Slot:
+    """The slot of the angle of a bend."""
     return Slot("angle", formula, "angle of the bend", ANGLE)
 
 
 def relief_slots(by: str, form: str, width: str, depth: str) -> tuple[Slot, ...]:
+    """The slots of a relief, where formulas say it."""
     if by != "formula" or form not in ("square", "round"):
         return ()
     return (

@@ -63,10 +63,12 @@ class BarPlan:
 
     @property
     def bars(self) -> int:
+        """How many bars are cut."""
         return sum(cut.times for cut in self.cuts)
 
     @property
     def optimal(self) -> bool:
+        """Whether nothing can cost less."""
         return self.cost <= self.bound + 1e-6
 
     @property

@@ -41,6 +41,7 @@ class Item:
 
     @property
     def is_flat(self) -> bool:
+        """Whether it lies on sheets."""
         return self.laid is not None
 
 

@@ -42,6 +42,7 @@ class Nester:
         }
 
     def laid(self, order: Sequence[int]) -> Layout:
+        """The layout that comes of laying items one after the other."""
         puts = list(self.fixed.values())
         count = 1 + max((put.sheet for put in puts), default=-1)
         shapes: list[list[Polygon]] = [[] for _ in range(count)]

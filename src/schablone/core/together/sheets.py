@@ -25,6 +25,7 @@ class Sheet:
 
     @property
     def area(self) -> float:
+        """mm²."""
         return self.length * self.width
 
 
@@ -41,6 +42,7 @@ class Put:
     fixed: bool = False
 
     def placed(self, outline: Polygon) -> Polygon:
+        """An outline where it lies, mm."""
         turned = affinity.rotate(outline, self.turn, origin=(0, 0))
         return affinity.translate(turned, self.x, self.y)
 
@@ -56,6 +58,7 @@ class Layout:
 
     @property
     def sheets(self) -> int:
+        """How many sheets are used."""
         return 1 + max((put.sheet for put in self.puts), default=-1)
 
     @property

@@ -42,6 +42,7 @@ class BendLine:
 
     @property
     def is_up(self) -> bool:
+        """Whether it is bent upwards."""
         return self.angle > 0
 
     @property

@@ -57,15 +57,18 @@ class Line:
     out: XY
 
     def to_own(self) -> Mapping2D:
+        """What brings the blank to where the line lies on the y axis."""
         (ox, oy), (x, y) = self.out, self.at
         return Mapping2D(ox, oy, -oy, ox, -(ox * x + oy * y), -(-oy * x + ox * y))
 
     def from_own(self) -> Mapping2D:
+        """The way back."""
         (ox, oy), (x, y) = self.out, self.at
         return Mapping2D(ox, -oy, oy, ox, x, y)
 
 
 def with_parts(folded: Folded, panels: Sequence[Panel], bends: Sequence[Bend]) -> Folded:
+    """The same sheet with other panels and bends."""
     return Folded(folded.frame, folded.thickness, tuple(panels), tuple(bends))
 
 
@@ -96,11 +99,13 @@ def polygon(ring: Sequence[XY], names: Sequence[str]) -> Loop:
 
 
 def ring_region(step: str, prefix: str, ring: Sequence[XY] | Loop) -> Region:
+    """The region within a ring, its curves named by the step."""
     loop = ring if isinstance(ring, Loop) else polygon(ring, [f"{k}" for k in range(len(ring))])
     return Region(named_ring(loop, f"{step}_{prefix}"))
 
 
 def named_ring(loop: Loop, prefix: str) -> Loop:
+    """A loop whose curves are numbered after a prefix."""
     return loop.renamed([f"{prefix}_{k}" for k in range(len(loop.curves))])
 
 
@@ -118,6 +123,11 @@ def faces_used(region: Region, sides: Mapping[str, FaceName]) -> dict[str, FaceN
 
 
 def one_region(regions: Sequence[Region], title: str, where: str = "") -> Region:
+    """The only region of several.
+
+    Raises:
+        CannotFold: where there is none, or more than one.
+    """
     if not regions:
         raise CannotFold(f"Nothing would be left of {title or 'the sheet'}.", "", where)
     if len(regions) > 1:
@@ -131,6 +141,7 @@ def one_region(regions: Sequence[Region], title: str, where: str = "") -> Region
 
 
 def way_of(edge: Segment) -> XY:
+    """The direction of an edge, of length 1."""
     return (
         (edge.end[0] - edge.start[0]) / edge.length,
         (edge.end[1] - edge.start[1]) / edge.length,

@@ -76,14 +76,17 @@ class Bend:
 
     @property
     def along(self) -> XY:
+        """The direction of the bend line, of length 1."""
         return (-self.out[1], self.out[0])
 
     @property
     def lower(self) -> FaceName:
+        """The name of the face that lies below on the blank."""
         return self.outside if self.angle > 0 else self.inside
 
     @property
     def upper(self) -> FaceName:
+        """The name of the face that lies above on the blank."""
         return self.inside if self.angle > 0 else self.outside
 
     def to_own(self) -> Mapping2D:
@@ -278,6 +281,7 @@ class Folded:
         return found
 
     def names(self) -> set[FaceName]:
+        """The names of all faces."""
         found: set[FaceName] = set()
         for panel in self.panels:
             found |= {panel.lower, panel.upper, *panel.sides.values()}
@@ -298,6 +302,7 @@ class Folded:
         )
 
     def blank_regions(self) -> list[Region]:
+        """What the blank consists of: panels and the strips of bends."""
         return [
             *(panel.region for panel in self.panels),
             *(region for bend in self.bends for region in bend.regions),

@@ -39,6 +39,7 @@ class Column:
 
     @classmethod
     def of_prism(cls, prism: Prism) -> Column:
+        """The column of a prism."""
         frame = prism.frame
         section = polygon_of(prism.region.outer, _CHORDS)
         spot = section.representative_point()
@@ -72,6 +73,7 @@ class Column:
         )  # fmt: skip
 
     def between(self, low: float, high: float) -> Column:
+        """The same between other heights, mm."""
         return replace(self, low=low, high=high)
 
     def bounds(self) -> tuple[Floats, Floats]:
@@ -100,6 +102,7 @@ class Column:
         return bool(self.section.contains(Point(u, v)))
 
     def height_of(self, point: Floats) -> float:
+        """How high a point (3,) lies along its axis, mm."""
         return float((point - self.at) @ self.axis)
 
     def spot(self, height: float) -> Floats:

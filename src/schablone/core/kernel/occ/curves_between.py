@@ -57,6 +57,7 @@ class Course:
     last: float
 
     def at(self, share: float) -> Floats:
+        """The point (3,) after a share of the way, mm."""
         p = self.curve.Value(self.first + (self.last - self.first) * share)
         return np.array([p.X(), p.Y(), p.Z()])
 
@@ -80,6 +81,7 @@ def _xyz(there: gp_Pnt | gp_Dir) -> Floats:
 
 
 def pnt(point: Floats) -> gp_Pnt:
+    """A point (3,) as the kernel has it."""
     return gp_Pnt(*map(float, point))
 
 

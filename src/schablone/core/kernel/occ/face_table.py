@@ -37,6 +37,7 @@ class FaceTable:
 
     @classmethod
     def of(cls, faces: Sequence[TopoDS_Shape]) -> FaceTable:
+        """A row for each face."""
         rows = [_row(face) for face in faces]
         if not rows:
             none = np.empty((0, 3))
@@ -48,6 +49,7 @@ class FaceTable:
         )  # fmt: skip
 
     def with_rows(self, more: FaceTable) -> FaceTable:
+        """The table with the rows of another below its own."""
         return FaceTable(
             np.concatenate([self.low, more.low]),
             np.concatenate([self.high, more.high]),

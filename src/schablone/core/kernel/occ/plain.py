@@ -46,6 +46,7 @@ class PlainSolid:
 
     @property
     def skeleton(self) -> Skeleton:
+        """What meets where, roundings taken off."""
         return self.sharp.skeleton
 
     @cached_property

@@ -122,4 +122,5 @@ def chains(skeleton: Skeleton, found: Sequence[Rounding]) -> list[list[Rounding]
 
 
 def by_face(found: Iterable[Rounding]) -> Mapping[int, Rounding]:
+    """Roundings by the number of their face."""
     return {one.face: one for one in found}

@@ -30,6 +30,7 @@ class Seats:
     asked: set[int] = field(default_factory=set)
 
     def copy(self) -> Seats:
+        """One that can be added to without changing this."""
         return Seats(self.table, dict(self.areas), dict(self.told), set(self.asked))
 
     def holds(self, number: int, face: TopoDS_Face, spot: Floats) -> bool:

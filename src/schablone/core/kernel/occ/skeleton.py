@@ -84,6 +84,7 @@ class SkeletonFace:
 
     @cached_property
     def edges(self) -> tuple[int, ...]:
+        """The numbers of its edges, each once."""
         return tuple(dict.fromkeys(edge for loop in self.loops for edge, _ in loop))
 
     @cached_property

@@ -84,6 +84,7 @@ class Solid:
         return Seats(FaceTable.of(self.faces()))
 
     def faces(self) -> list[TopoDS_Shape]:
+        """Its faces, in the order of their names."""
         return faces_of(self.shape)
 
     def of_member(self, number: int) -> Solid:
@@ -160,6 +161,7 @@ class Solid:
         return faces_around(self.shape)
 
     def is_empty(self) -> bool:
+        """Whether nothing is enclosed."""
         return not TopExp_Explorer(self.shape, TopAbs_SOLID).More()
 
     def is_closed(self) -> bool:

@@ -58,6 +58,11 @@ class Point:
         return Point(tuple({**dict(self.values), **values}.items()), self.row, self.process, why)
 
     def value(self, name: str) -> float:
+        """The value of a size, in the unit of its kind.
+
+        Raises:
+            KeyError: where the size does not vary.
+        """
         return dict(self.values)[name]
 
 
@@ -92,9 +97,11 @@ class Allowed:
     untold: tuple[str, ...] = ()
 
     def process(self, name: str) -> Process:
+        """The machine of a name."""
         return next(process for process in self.processes if process.name == name)
 
     def span(self, name: str) -> Span:
+        """What a size may be."""
         return next(span for span in self.spans if span.name == name)
 
     def given(self, point: Point) -> dict[str, str]:
@@ -107,6 +114,7 @@ class Allowed:
 
     @property
     def as_published(self) -> Point:
+        """The point at which all sizes are as they are published."""
         values = tuple((span.name, span.now) for span in self.spans)
         return Point(values, self.rows[0], self.processes[0].name, "as it is")
 

@@ -73,9 +73,11 @@ class Outcome:
 
     @property
     def holds(self) -> bool:
+        """Whether nothing failed."""
         return not self.failures
 
     def as_text(self) -> str:
+        """As JSON."""
         return json.dumps(asdict(self), ensure_ascii=False)
 
 

@@ -53,6 +53,7 @@ class OnPage:
 
     @property
     def box(self) -> tuple[float, float, float, float]:
+        """Left, bottom, right and top on the page, mm."""
         x0, y0, x1, y1 = self.side.box
         return (*self.flat(x0, y0), *self.flat(x1, y1))
 

@@ -87,10 +87,12 @@ class Side:
 
     @property
     def wide(self) -> float:
+        """How wide the part is from this side, mm."""
         return self.box[2] - self.box[0]
 
     @property
     def high(self) -> float:
+        """How high the part is from this side, mm."""
         return self.box[3] - self.box[1]
 
 
