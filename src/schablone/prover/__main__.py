@@ -157,7 +157,7 @@ def tell(message: dict[str, Any]) -> None:
 
 def _listen(heard: queue.Queue[dict[str, Any] | None]) -> None:
     lines = Lines()
-    while data := sys.stdin.buffer.read1(1 << 16):  # type: ignore[union-attr]
+    while data := os.read(0, 1 << 16):
         for message in lines.feed(data):
             heard.put(message)
     heard.put(None)

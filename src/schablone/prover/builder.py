@@ -9,8 +9,8 @@ from __future__ import annotations
 
 import gc
 import os
-import sys
 from pathlib import Path
+from typing import Any
 
 from ..core.design.facing import facing
 from ..core.kernel.naming import speak_of
@@ -49,7 +49,7 @@ def main() -> None:
     answers = os.fdopen(os.dup(1), "wb")
     os.dup2(2, 1)  # what the kernel prints must not get between the answers
     lines, judge = Lines(), None
-    while data := sys.stdin.buffer.read1(1 << 16):  # type: ignore[union-attr]
+    while data := os.read(0, 1 << 16):
         for message in lines.feed(data):
             if "task" in message:
                 judge = judge_of(Task.model_validate(message["task"]))
@@ -59,10 +59,10 @@ def main() -> None:
             answers.flush()
 
 
-def _of(judge: Judge, message: dict[str, object]) -> str:
+def _of(judge: Judge, message: dict[str, Any]) -> str:
     allow_one_more(LONGEST)
     try:
-        outcome = judge.outcome(point_from(message["point"]))  # type: ignore[arg-type]
+        outcome = judge.outcome(point_from(message["point"]))
     except MemoryError:
         outcome = too_large()
     if is_nearly_full():

@@ -9,10 +9,10 @@ from __future__ import annotations
 import gc
 import os
 import queue
-import sys
 import threading
 import traceback
 from dataclasses import dataclass, replace
+from io import BufferedReader
 from pathlib import Path
 from typing import BinaryIO
 
@@ -64,7 +64,7 @@ _LONG_PAUSE = 15.0
 class Worker:
     """Answers requests from a queue that a reading thread fills."""
 
-    def __init__(self, source: BinaryIO, sink: BinaryIO) -> None:
+    def __init__(self, source: BufferedReader, sink: BinaryIO) -> None:
         self.source, self.sink = source, sink
         self.requests: queue.Queue[talk.Request | _Unread | None] = queue.Queue()
         self.newest = 0
@@ -73,7 +73,7 @@ class Worker:
 
     def read_requests(self) -> None:
         unpacker = Unpacker()
-        while data := self.source.read1(1 << 16):  # type: ignore[attr-defined]
+        while data := self.source.read1(1 << 16):
             for header, _ in unpacker.feed(data):
                 try:
                     request = talk.request_of(header)
@@ -465,7 +465,7 @@ def main() -> None:
     limit_worker()
     answers = os.fdopen(os.dup(1), "wb")
     os.dup2(2, 1)
-    Worker(sys.stdin.buffer, answers).run()
+    Worker(os.fdopen(0, "rb"), answers).run()
 
 
 if __name__ == "__main__":

@@ -6,7 +6,7 @@ from __future__ import annotations
 from concurrent.futures import Future, ThreadPoolExecutor
 
 import numpy as np
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, QPointF, QTimer, Signal
 
 from ...core.design import edit as edits
 from ...core.design.slots import slot_values
@@ -56,6 +56,8 @@ class Desk(QObject):
         self.name = ""
         self.drawing = Drawing()
         self.settled: Settled | None = None
+        #: The middle of the drawing on the screen, as the paper last showed it.
+        self.middle_on_screen = QPointF(0, 0)
         self.diagnosis: Diagnosis | None = None
         self.values: dict[str, float] = {}
         self.trouble, self.at_odds = "", frozenset[str]()

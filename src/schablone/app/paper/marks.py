@@ -250,12 +250,7 @@ def _middle(a: XY, b: XY) -> XY:
 
 def _side(desk: Desk, n: QPointF, middle: QPointF) -> float:
     """Outwards from the middle of the drawing, so that figures do not lie on it."""
-    return 26.0 if QPointF.dotProduct(middle - desk_middle(desk), n) >= 0 else -26.0
-
-
-def desk_middle(desk: Desk) -> QPointF:
-    """The middle of the drawing on the screen, as the sheet last showed it."""
-    return getattr(desk, "middle_on_screen", QPointF(0, 0))
+    return 26.0 if QPointF.dotProduct(middle - desk.middle_on_screen, n) >= 0 else -26.0
 
 
 def _label_at(rule: Dimension, near: XY, aside: XY, to: ToScreen) -> XY:

@@ -120,7 +120,7 @@ class SheetPicture(QWidget):
         self._paint_grid(painter)
         if desk.settled is None:
             return
-        desk.middle_on_screen = self._middle()  # type: ignore[attr-defined]
+        desk.middle_on_screen = self._middle()
         self._paint_under(painter)
         self._paint_regions(painter)
         shapes = desk.shape_curves

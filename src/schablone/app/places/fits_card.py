@@ -9,7 +9,7 @@ from collections.abc import Mapping
 from pydantic import ValidationError
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QVBoxLayout, QWidget
 
 from ...core.design import Design
 from ...core.design.evaluate import table_of
@@ -62,7 +62,7 @@ class FitsCard(QWidget):
         grid.setHorizontalSpacing(16)
         grid.setVerticalSpacing(10)
         self.slots: dict[str, QComboBox] = {}
-        self.now: dict[str, QWidget] = {}
+        self.now: dict[str, QLabel] = {}
         for row, fit in enumerate(FITS):
             grid.addWidget(label(fit, "strong"), row, 0)
             grid.addWidget(label(_FEELS[fit], "quiet"), row, 1)
@@ -95,7 +95,7 @@ class FitsCard(QWidget):
             for number, gap in enumerate(self.gaps, 1):
                 box.addItem(f"slot {number}: gap {_signed(gap)} mm", gap)
             box.blockSignals(False)
-            self.now[fit].setText(f"now {_signed(process.clearance(fit))} mm")  # type: ignore[attr-defined]
+            self.now[fit].setText(f"now {_signed(process.clearance(fit))} mm")
         self.wrong.setText("")
         self._say()
 

@@ -11,10 +11,11 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPaintE
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ...core.process.calibrate import Calibration
+from ...core.process.model import FeatureKind
 from ...core.quantity import plain
 from ..theme import mono, theme
 
-_NAMES: dict[str, str] = {
+_NAMES: dict[FeatureKind, str] = {
     "hole": "holes", "opening": "openings", "peg": "pegs", "length": "lengths", "height": "heights",
     "diagonal": "corners, without the cutter", "first layer": "first layer",
 }  # fmt: skip
@@ -73,7 +74,7 @@ class FitPlot(QWidget):
         for kind in kinds:
             own = sizes[[r.feature == kind for r in found.readings]]
             at = np.exp(np.linspace(np.log(own.min() / 1.06), np.log(own.max() * 1.06), 60))
-            middle, mean, piece = found.expects(kind, at)  # type: ignore[arg-type]
+            middle, mean, piece = found.expects(kind, at)
             bands[kind] = (
                 at,
                 middle - at + _corner(found, kind),

@@ -103,9 +103,12 @@ def heard(reports: Sequence[Report]) -> Heard:
             )  # fmt: skip
     sizes = tuple(_size(name, labels[name], tuple(mine)) for name, mine in makes.items())
     told = [make.as_meant for mine in makes.values() for make in mine if make.as_meant is not None]
+    yes, almost, no = (
+        sum(report.fits == word for report in reports) for word in ("yes", "almost", "no")
+    )
     return Heard(
         len(reports),
-        tuple(sum(report.fits == word for report in reports) for word in ("yes", "almost", "no")),  # type: ignore[arg-type]
+        (yes, almost, no),
         (sum(told), len(told)),
         sizes,
         _machines(reports, sizes),

@@ -4,11 +4,12 @@ corners following."""
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from typing import Literal
 
 from .arrangement import arrange
 from .curves import Curve, EllipticArc, Segment
 from .diagnose import diagnose
-from .drawing import Arc, Circle, Drawing, Line
+from .drawing import Arc, Circle, ConstraintKind, Drawing, Line
 from .offsetting import moved_outline
 from .pen import Pen
 from .system import System
@@ -64,7 +65,7 @@ def offset_copy(
 
 def _held(drawing: Drawing, made: Mapping[str, str], order: Sequence[str], formula: str) -> Drawing:
     """Add what keeps the copy in place, rule by rule, each only if it takes a freedom away."""
-    candidates: list[tuple[str, tuple[str, ...]]] = []
+    candidates: list[tuple[ConstraintKind | Literal["distance"], tuple[str, ...]]] = []
     for k, name in enumerate(order):
         before = order[k - 1]
         if len(order) > 1 and _smooth(drawing, made[before], made[name]):
@@ -79,7 +80,7 @@ def _held(drawing: Drawing, made: Mapping[str, str], order: Sequence[str], formu
         if kind == "distance":
             pen.measure("distance", *of, formula=formula)
         else:
-            pen.hold(kind, *of)  # type: ignore[arg-type]
+            pen.hold(kind, *of)
         left = _freedoms(pen.drawing)
         if left < freedoms:
             drawing, freedoms = pen.drawing, left

@@ -247,10 +247,9 @@ class Pen:
         """Four lines from corner to corner, level and upright: bottom or top first."""
         (x0, y0), (x1, y1) = self.place(corner), self.place(opposite)
         lines = self.polyline([corner, (x1, y0), opposite, (x0, y1)], closed=True)
-        for line, kind in zip(
-            lines, ("horizontal", "vertical", "horizontal", "vertical"), strict=True
-        ):
-            self.hold(kind, line)  # type: ignore[arg-type]
+        kinds: tuple[ConstraintKind, ...] = ("horizontal", "vertical") * 2
+        for line, kind in zip(lines, kinds, strict=True):
+            self.hold(kind, line)
         return lines
 
     def rectangle_about(self, middle: Spot, corner: XY) -> list[str]:

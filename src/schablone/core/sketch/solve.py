@@ -15,7 +15,7 @@ outcome does not depend on what was typed before.
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -340,7 +340,7 @@ def _all_led(
     return Solution(x, True, system.residuals(x), 1.0, steps)
 
 
-def _without(system: System, loose: NDArray[np.bool_]):  # type: ignore[no-untyped-def]
+def _without(system: System, loose: NDArray[np.bool_]) -> Callable[[Floats], Solution]:
     """A Newton solve in which some dimensions keep whatever value they come to."""
 
     def run(x: Floats) -> Solution:

@@ -324,10 +324,10 @@ def _counted(ties: tuple[Tie, ...]) -> str:
     """What there is of ties, in a few words."""
     if not ties:
         return "no ties yet: every face stays where it is"
-    counts = Counter(tie.kind for tie in ties)
+    counts: Counter[str] = Counter(tie.kind for tie in ties)
     pinned = sum(len(tie.of) for tie in ties if tie.kind == "pin")
     said = [f"{pinned} face{'s' * (pinned != 1)} pinned"] if pinned else []
     for kind, many in _MANY.items():
-        if count := counts[kind]:  # type: ignore[index]
+        if count := counts[kind]:
             said.append(f"{count} {kind if count == 1 and kind in MEASURED else many}")
     return ", ".join(said)
