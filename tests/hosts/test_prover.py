@@ -246,8 +246,9 @@ def test_the_process_of_a_window_tells_maps_and_stops(tmp_path: Path) -> None:
 
     tell(task=task.model_dump(mode="json"), builds=30)
     (ready,) = until("ready")
-    assert [name for name, *_ in ready["spans"]] == ["a", "b"]
+    assert [(span["name"], span["low"]) for span in ready["spans"]] == [("a", 4), ("b", 10)]
     assert ready["before"] is None
+    assert ready["so_far"] is None
     tell(do="map", across="a", up="b", number=7)
     (begun,) = until("map")
     assert [len(values) for values in begun["values"]] == [17, 17]

@@ -353,7 +353,7 @@ def test_the_sheet_lights_up_counts_and_shows_as_asked(qtbot, window) -> None:
     assert not sizes.rows["web"].value.isVisible()
     assert sizes.rows["web"].formula.whole() == "max(5 mm, board)"
     sizes.show_as("both")
-    window._set_fraction(16)
+    window.commands.menus.actions["Design", "Inches as", "fractions to 1/16"].trigger()
     assert sizes.rows["width"].value.text() == "~14 5/8 in"
     window.session.undo()
     sizes.choose("passages")

@@ -4,7 +4,6 @@ looking, not an edit."""
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QPixmap
@@ -12,6 +11,7 @@ from PySide6.QtGui import QPixmap
 from ..core.design import Design
 from ..core.design import edit as edits
 from ..core.process import Process
+from ..core.prove.ranges.told import PointTold
 from ..core.quantity import formula_of
 from ..worker import talk
 from ..worker.messages import Arrays
@@ -21,7 +21,7 @@ from .places.glance import small_picture
 from .places.shape import ShapePlace
 from .session import Session
 from .view3d.shown import part_from
-from .worker_client import WorkerClient
+from .worker_client import Answered, WorkerClient
 
 
 class Elsewhere(QObject):
@@ -34,13 +34,13 @@ class Elsewhere(QObject):
     ) -> None:
         super().__init__(shape)
         self.session, self.worker, self.shape, self.part = session, worker, shape, part
-        self._point: dict[str, Any] | None = None
+        self._point: PointTold | None = None
         self._looking = 0
         shape.look.closed.connect(self._back)
         shape.look.kept.connect(self._keep)
         session.changed.connect(shape.look.close_strip)
 
-    def look(self, point: dict[str, Any], where: str, why: str) -> None:
+    def look(self, point: PointTold, where: str, why: str) -> None:
         """Show the part at a point, and say where that is."""
         self.shape.strip.close_strip()
         self.shape.stop_drawing()
@@ -62,7 +62,7 @@ class Elsewhere(QObject):
 
         self._looking = self._ask(point, small=False, answered=answered)
 
-    def picture(self, point: dict[str, Any], then: Callable[[QPixmap], None]) -> None:
+    def picture(self, point: PointTold, then: Callable[[QPixmap], None]) -> None:
         """A small picture of the part at a point, as soon as there is one."""
 
         def answered(found: talk.BuiltAt | talk.Refused, arrays: Arrays) -> None:
@@ -78,21 +78,21 @@ class Elsewhere(QObject):
 
         self._ask(point, small=True, answered=answered)
 
-    def _ask(self, point: dict[str, Any], *, small: bool, answered: Any) -> int:
+    def _ask(self, point: PointTold, *, small: bool, answered: Answered) -> int:
         asked = talk.AtAsked(given=self._given(point), small=small)
         return self.worker.ask(
             "at", asked.model_dump_json(), self._in_row(point), "wanted", self._process(point),
             answered,
         )  # fmt: skip
 
-    def _in_row(self, point: dict[str, Any]) -> Design:
+    def _in_row(self, point: PointTold) -> Design:
         design, row = self.session.design, str(point["row"])
         return edits.choose_row(design, row) if design.table.row(row) is not None else design
 
-    def _process(self, point: dict[str, Any]) -> Process:
+    def _process(self, point: PointTold) -> Process:
         return self.session.library.process(point["process"]) or self.session.process
 
-    def _given(self, point: dict[str, Any]) -> dict[str, str]:
+    def _given(self, point: PointTold) -> dict[str, str]:
         cells = self.session.table.cells
         return {
             name: formula_of(float(value), cells[name].wanted.kind)

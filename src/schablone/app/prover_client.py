@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Sequence
-from typing import Any
 
 from PySide6.QtCore import QObject, QProcess, Signal
 
@@ -15,7 +14,7 @@ from ..core.process import Process
 from ..core.prove.ranges.result import say_proof
 from ..prover.kept import usual_place
 from ..prover.results import kept_result
-from ..prover.talk import Lines, Task, line
+from ..prover.talk import Lines, News, Task, Wish, message
 from .ending import end_quietly
 
 #: So often it may end by itself before a run is given up.
@@ -48,12 +47,12 @@ class ProverClient(QObject):
     done = Signal(dict)
     map_begun = Signal(dict)
     place = Signal(dict)
-    wrong = Signal(list)
+    wrong = Signal(tuple)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.is_running = self.is_paused = False
-        self._task: dict[str, Any] = {}
+        self._task: Wish | None = None
         self._ends = 0
         self._lines = Lines()
         self._process = QProcess(self)
@@ -67,48 +66,48 @@ class ProverClient(QObject):
 
     def take(self, design: Design, process: Process, known: Sequence[Process], builds: int) -> None:
         """Take up a design; what was at work for another is given up."""
-        task = _task(design, process, known)
-        self._task = {"task": task.model_dump(mode="json"), "builds": builds}
+        self._task = Wish(task=_task(design, process, known), builds=builds)
         self.is_running = self.is_paused = False
         self._ends = 0
         if self._process.state() == QProcess.ProcessState.NotRunning:
             self._begin()
         else:
-            self._process.write(line(self._task))
+            self._process.write(message(self._task))
 
     def run(self) -> None:
         """Build all that is planned; what is kept is not built again."""
         self.is_running, self.is_paused = True, False
-        self._tell({"do": "run"})
+        self._tell(Wish(do="run"))
 
     def pause(self, on: bool) -> None:
         """Begin nothing more for now, or go on."""
         self.is_paused = on
-        self._tell({"do": "pause" if on else "go on"})
+        self._tell(Wish(do="pause" if on else "go on"))
 
     def stop(self) -> None:
         """Give up what is not built yet; what was found until now is told."""
-        self._tell({"do": "stop"})
+        self._tell(Wish(do="stop"))
 
     def map(self, across: str, up: str, number: int) -> None:
         """Build a map over two sizes; ``number`` comes back with its places."""
-        self._tell({"do": "map", "across": across, "up": up, "number": number})
+        self._tell(Wish(do="map", across=across, up=up, number=number))
 
     def close(self) -> None:
         """End it with the window."""
-        self._task = {}
+        self._task = None
         end_quietly(self._process)
 
     def _begin(self) -> None:
+        assert self._task is not None
         self._lines = Lines()
         self._process.start(sys.executable, ["-m", "schablone.prover"])
-        self._process.write(line(self._task))
+        self._process.write(message(self._task))
 
-    def _tell(self, message: dict[str, Any]) -> None:
-        if self._process.state() == QProcess.ProcessState.NotRunning and self._task:
+    def _tell(self, wish: Wish) -> None:
+        if self._process.state() == QProcess.ProcessState.NotRunning and self._task is not None:
             self._ends = 0  # it was given up; whoever asks again means it
             self._begin()
-        self._process.write(line(message))
+        self._process.write(message(wish))
 
     def _read_errors(self) -> None:
         sys.stderr.write(
@@ -116,25 +115,32 @@ class ProverClient(QObject):
         )
 
     def _read(self) -> None:
-        for message in self._lines.feed(bytes(self._process.readAllStandardOutput().data())):
-            for word, told in message.items():
-                if word == "done":
-                    self.is_running = False
-                    self._ends = 0
-                {
-                    "ready": self.ready, "planned": self.planned, "built": self.built,
-                    "at": self.at, "done": self.done, "map": self.map_begun, "place": self.place,
-                    "wrong": self.wrong,
-                }[word].emit(told)  # fmt: skip
+        for told in self._lines.feed(bytes(self._process.readAllStandardOutput().data())):
+            news = News.model_validate(told)
+            if news.done is not None:
+                self.is_running = False
+                self._ends = 0
+            for signal, what in (
+                (self.ready, news.ready),
+                (self.planned, news.planned),
+                (self.built, news.built),
+                (self.at, news.at),
+                (self.done, news.done),
+                (self.map_begun, news.map),
+                (self.place, news.place),
+                (self.wrong, news.wrong),
+            ):
+                if what is not None:
+                    signal.emit(what)
 
     def _ended(self) -> None:
-        if not self._task:
+        if self._task is None:
             return
         self._ends += 1
         if self._ends > _MOST_ENDS:
             self.is_running = False
             what = "The range run ended several times by itself. What was built is kept."
-            self.wrong.emit([Problem(area="design", what=what).model_dump(mode="json")])
+            self.wrong.emit((Problem(area="design", what=what),))
             return
         was_running = self.is_running
         self._begin()

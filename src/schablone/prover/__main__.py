@@ -15,17 +15,28 @@ import sys
 import threading
 from collections.abc import Callable, Iterator
 from functools import partial
-from typing import Any
 
 from ..core.problem import SchabloneError
 from ..core.prove.ranges.allowed import Point, point_as_data
 from ..core.prove.ranges.judge import Outcome
 from ..core.prove.ranges.over_two import Place, map_over, values_along
 from ..core.prove.ranges.result import verdict
+from ..core.prove.ranges.told import SoFarTold
 from ..reader.limits import end_with_parent, limit_worker
 from .crew import Crew
+from .results import read_result
 from .run import RangeRun
-from .talk import Lines, Task, line
+from .talk import (
+    BuiltTold,
+    Lines,
+    News,
+    PlaceTold,
+    PlannedTold,
+    ReadyTold,
+    Task,
+    Wish,
+    message,
+)
 
 #: How long to wait for news, s, before one looks whether somebody wants something else.
 _LOOKS = 0.1
@@ -36,35 +47,33 @@ _NOTED = 5
 class Direction:
     """Directs one run, and tells of it."""
 
-    def __init__(self, asked: dict[str, Any]) -> None:
-        task = Task.model_validate(asked["task"])
-        self.run = RangeRun(task, Crew(task, int(asked.get("hands", 0))), int(asked["builds"]))
+    def __init__(self, task: Task, builds: int, hands: int) -> None:
+        self.run = RangeRun(task, Crew(task, hands), builds)
         self.going: Iterator[str] | None = None
         self.at = ""
         self._place = self.run.mine("result")
-        before = self.run.kept.get(self._place)
+        before, so_far = read_result(self.run.kept.get(self._place))
         allowed = self.run.allowed
-        tell(
-            {
-                "ready": {
-                    "spans": [
-                        [s.name, s.low, s.high, list(s.kind)] for s in allowed.spans
-                    ],
-                    "rows": len(allowed.rows),
-                    "machines": [machine.name for machine in allowed.processes],
-                    "untold": list(allowed.untold),
-                    "before": json.loads(before) if before else None,
-                }
-            }
-        )  # fmt: skip
+        ready: ReadyTold = {
+            "spans": [
+                {"name": s.name, "low": s.low, "high": s.high, "kind": s.kind}
+                for s in allowed.spans
+            ],
+            "rows": len(allowed.rows),
+            "machines": [machine.name for machine in allowed.processes],
+            "untold": list(allowed.untold),
+            "before": before,
+            "so_far": so_far,
+        }
+        tell(News(ready=ready))
 
     @property
     def is_idle(self) -> bool:
         return self.going is None and self.run.errands.is_done
 
-    def take(self, message: dict[str, Any]) -> None:
+    def take(self, wish: Wish) -> None:
         """Do what is asked."""
-        match message.get("do"):
+        match wish.do:
             case "run":
                 self.run.is_stopped = self.run.errands.is_paused = False
                 self.run.found = []
@@ -76,7 +85,7 @@ class Direction:
             case "stop":
                 self.run.is_stopped, self.run.errands.is_paused = True, False
             case "map":
-                self._map(message)
+                self._map(wish)
 
     def step(self) -> None:
         """Go on a little."""
@@ -87,50 +96,51 @@ class Direction:
         if at != self.at:
             self.at = at
             if at == "building":
-                tell({"planned": {"count": len(self.run.planned), "notes": list(self.run.notes)}})
-            tell({"at": at})
+                planned: PlannedTold = {
+                    "count": len(self.run.planned),
+                    "notes": list(self.run.notes),
+                }
+                tell(News(planned=planned))
+            tell(News(at=at))
         if at == "done":
             self.going = None
-            tell({"done": self.run.result()})
+            tell(News(done=self.run.result()))
 
     def _built(self, point: Point, outcome: Outcome) -> None:
         counted = verdict(self.run.allowed, self.run.planned, self.run.errands.seen).values()
         done = sum(count for count, _ in counted)
-        tell(
-            {
-                "built": {
-                    "done": done,
-                    "failing": sum(failing for _, failing in counted),
-                    "check": outcome.failures[0].check if outcome.failures else "",
-                }
-            }
-        )
+        built: BuiltTold = {
+            "done": done,
+            "failing": sum(failing for _, failing in counted),
+            "check": outcome.failures[0].check if outcome.failures else "",
+        }
+        tell(News(built=built))
         if done % _NOTED == 0:
-            result = {"done": done, "count": len(self.run.planned), "whole": False}
+            result: SoFarTold = {"done": done, "count": len(self.run.planned), "whole": False}
             self.run.kept.put(self._place, json.dumps(result))
 
-    def _map(self, message: dict[str, Any]) -> None:
+    def _map(self, wish: Wish) -> None:
         """Build the places of a map before all else that waits."""
-        across, up, number = str(message["across"]), str(message["up"]), int(message["number"])
-        spans = [self.run.allowed.span(name) for name in (across, up)]
-        tell({"map": {"number": number, "values": [values_along(span) for span in spans]}})
+        across, up = (
+            list(values_along(self.run.allowed.span(name))) for name in (wish.across, wish.up)
+        )
+        tell(News(map={"number": wish.number, "values": (across, up)}))
 
         def built(place: Place, outcome: Outcome | None) -> None:
-            tell(
-                {
-                    "place": {
-                        "number": number, "i": place.i, "j": place.j, "stride": place.stride,
-                        "holds": outcome.holds if outcome is not None else None,
-                        "why": [f"{f.check}: {f.why}" for f in outcome.failures]
-                        if outcome is not None
-                        else [],
-                        "counts": dict(outcome.counts) if outcome is not None else {},
-                        "point": point_as_data(place.point) if place.point is not None else None,
-                    }
-                }
-            )  # fmt: skip
+            failures, counts = (outcome.failures, outcome.counts) if outcome else ((), {})
+            told: PlaceTold = {
+                "number": wish.number,
+                "i": place.i,
+                "j": place.j,
+                "stride": place.stride,
+                "holds": outcome.holds if outcome is not None else None,
+                "why": [f"{f.check}: {f.why}" for f in failures],
+                "counts": dict(counts),
+                "point": point_as_data(place.point) if place.point is not None else None,
+            }
+            tell(News(place=told))
 
-        places = list(map_over(self.run.sheets, across, up))
+        places = list(map_over(self.run.sheets, wish.across, wish.up))
         for place in reversed(places):
             if place.point is not None:
                 then = partial(_of_place, built, place)
@@ -149,17 +159,17 @@ def _of_place(
 _tells = sys.stdout.buffer
 
 
-def tell(message: dict[str, Any]) -> None:
-    """One message to the window."""
-    _tells.write(line(message))
+def tell(news: News) -> None:
+    """Tell the window."""
+    _tells.write(message(news))
     _tells.flush()
 
 
-def _listen(heard: queue.Queue[dict[str, Any] | None]) -> None:
+def _listen(heard: queue.Queue[Wish | None]) -> None:
     lines = Lines()
     while data := os.read(0, 1 << 16):
-        for message in lines.feed(data):
-            heard.put(message)
+        for wish in lines.feed(data):
+            heard.put(Wish.model_validate(wish))
     heard.put(None)
 
 
@@ -170,26 +180,26 @@ def main() -> None:
     limit_worker()
     _tells = os.fdopen(os.dup(1), "wb")
     os.dup2(2, 1)
-    heard: queue.Queue[dict[str, Any] | None] = queue.Queue()
+    heard: queue.Queue[Wish | None] = queue.Queue()
     threading.Thread(target=_listen, args=(heard,), daemon=True).start()
     direction: Direction | None = None
     while True:
-        message: dict[str, Any] | None = {}
+        wish: Wish | None = Wish()
         with contextlib.suppress(queue.Empty):
-            message = heard.get(block=direction is None or direction.is_idle)
-        if message is None:
+            wish = heard.get(block=direction is None or direction.is_idle)
+        if wish is None:
             break
         try:
-            if "task" in message:
+            if wish.task is not None:
                 if direction is not None:
                     direction.run.close()
-                direction = Direction(message)
-            elif direction is not None and message:
-                direction.take(message)
+                direction = Direction(wish.task, wish.builds, wish.hands)
+            elif direction is not None and wish.do:
+                direction.take(wish)
             elif direction is not None:
                 direction.step()
         except SchabloneError as error:
-            tell({"wrong": [problem.model_dump(mode="json") for problem in error.problems]})
+            tell(News(wrong=tuple(error.problems)))
     if direction is not None:
         direction.run.close()
 

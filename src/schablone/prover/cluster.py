@@ -4,15 +4,14 @@ optional extra."""
 from __future__ import annotations
 
 import threading
-from collections.abc import Mapping
 from functools import lru_cache
-from typing import Any
 
 from distributed import Client, Future, KilledWorker
 
 from ..core.problem import Problem, SchabloneError
 from ..core.prove.ranges.allowed import Point, point_as_data, point_from
 from ..core.prove.ranges.judge import Judge, Outcome, outcome_from
+from ..core.prove.ranges.told import PointTold
 from .crew import ENDED
 from .talk import Task
 
@@ -31,9 +30,9 @@ def _judge(task: str) -> Judge:
     return judge_of(Task.model_validate_json(task), Kept(None))
 
 
-def _outcome_of(task: str, point: Mapping[str, Any]) -> str:
+def _outcome_of(task: str, point: PointTold) -> str:
     """What comes of a point; runs on the cluster."""
-    return _judge(task).outcome(point_from(dict(point))).as_text()
+    return _judge(task).outcome(point_from(point)).as_text()
 
 
 class Cluster:

@@ -5,8 +5,10 @@ from __future__ import annotations
 import hashlib
 import json
 from pathlib import Path
-from typing import Any
 
+from pydantic import TypeAdapter
+
+from ..core.prove.ranges.told import ResultTold, SoFarTold
 from .kept import Kept, engine
 from .talk import Task
 
@@ -17,11 +19,21 @@ def key_of_task(task: Task) -> str:
     return hashlib.sha256(f"{engine()} {told}".encode()).hexdigest()
 
 
-def kept_result(task: Task) -> dict[str, Any] | None:
+def kept_result(task: Task) -> ResultTold | None:
     """What came of the last run of a task, wherever that was; None where there was none, or
     something of it has changed since."""
     kept = Kept(Path(task.kept) if task.kept else None)
     text = kept.get(f"result:{key_of_task(task)}")
     kept.close()
-    found: dict[str, Any] | None = json.loads(text) if text else None
-    return found if found is not None and "found" in found else None
+    result, _ = read_result(text)
+    return result
+
+
+def read_result(text: str | None) -> tuple[ResultTold | None, SoFarTold | None]:
+    """What is kept of a run: what came of it, or else how far it had got."""
+    if not text:
+        return None, None
+    found = json.loads(text)
+    if "found" in found:
+        return TypeAdapter(ResultTold).validate_python(found), None
+    return None, TypeAdapter(SoFarTold).validate_python(found)

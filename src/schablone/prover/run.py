@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
-from typing import Any
 
 from ..core.design.built import key_of
 from ..core.prove.ranges.allowed import Point, Sheets, point_as_data
@@ -15,6 +14,7 @@ from ..core.prove.ranges.mend import mend
 from ..core.prove.ranges.plan import plan
 from ..core.prove.ranges.result import Found, builds_like, is_elsewhere, kinds_of, result_as_data
 from ..core.prove.ranges.shrink import Cause, distance, fails_alike, shrink
+from ..core.prove.ranges.told import ResultTold
 from .errands import Builders, Errands
 from .kept import Kept
 from .results import key_of_task
@@ -47,7 +47,7 @@ class RangeRun:
         return f"{what}:{self._mine}"
 
     def _key(self, point: Point) -> str:
-        return "point:" + key_of(self._mine, point_as_data(point) | {"why": ""})
+        return "point:" + key_of(self._mine, {**point_as_data(point), "why": ""})
 
     def _known(self, point: Point) -> Outcome | None:
         text = self.kept.get(self._key(point))
@@ -84,7 +84,7 @@ class RangeRun:
         self.kept.tidy()
         yield "done"
 
-    def result(self) -> dict[str, Any]:
+    def result(self) -> ResultTold:
         """What came of it, as plain data."""
         return result_as_data(
             self.allowed, self.planned, self.errands.seen, self.found, self.notes,

@@ -4,12 +4,12 @@ of it."""
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout
 
+from ...core.prove.ranges.told import CauseTold
 from ..widgets.basics import button, label, restyle
 
 PICTURE = QSize(108, 78)
@@ -20,7 +20,7 @@ class CauseCard(QFrame):
     found."""
 
     def __init__(
-        self, found: dict[str, Any], look: Callable[[], None], take: Callable[[], None]
+        self, found: CauseTold, look: Callable[[], None], take: Callable[[], None]
     ) -> None:
         super().__init__()
         self.setObjectName("card")

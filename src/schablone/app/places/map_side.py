@@ -3,13 +3,15 @@ at."""
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Sequence
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
+from ...core.prove.ranges.told import CauseTold
 from ...core.quantity import COUNT, Kind, Quantity
 from ...core.words import listed, say_name
+from ...prover.talk import MapTold, PlaceTold
 from ..prover_client import ProverClient
 from ..session import Session
 from ..widgets.basics import button, label
@@ -73,7 +75,7 @@ class MapSide(QWidget):
         self._has_chosen = True
         self._other_sizes()
 
-    def propose(self, found: list[dict[str, Any]]) -> None:
+    def propose(self, found: Sequence[CauseTold]) -> None:
         """The sizes with which it breaks, unless somebody has chosen others."""
         pair = next((one["away"] for one in found if len(one["away"]) > 1), None)
         names = list(dict.fromkeys(pair or [name for one in found for name in one["away"]]))
@@ -102,7 +104,7 @@ class MapSide(QWidget):
         paused = self.prover.is_paused and self.prover.is_running
         self.legend.setText("Paused: go on, and it is built first." if paused else "Building …")
 
-    def _begun(self, told: dict[str, Any]) -> None:
+    def _begun(self, told: MapTold) -> None:
         if told["number"] != self._number:
             return
         axes, now = [], []
@@ -115,7 +117,7 @@ class MapSide(QWidget):
             now.append(cell.wanted.value if cell is not None else values[0])
         self.map.begin(axes[0], axes[1], (now[0], now[1]))
 
-    def _place(self, told: dict[str, Any]) -> None:
+    def _place(self, told: PlaceTold) -> None:
         if told["number"] != self._number or not self.map.across.values:
             return
         cell = Cell(told["holds"], told["why"], told["counts"], told["point"], told["stride"])

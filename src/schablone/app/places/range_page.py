@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Signal
-from PySide6.QtGui import QShowEvent
+from PySide6.QtGui import QPixmap, QShowEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -16,10 +15,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ...core.problem import Problem
 from ...core.process import Process
 from ...core.prove.ranges.limit import Mend, taken
+from ...core.prove.ranges.told import CauseTold, MendTold, PointTold, ResultTold, SoFarTold
 from ...core.quantity import Kind, Quantity
 from ...core.words import listed, number_word, say_name
+from ...prover.talk import BuiltTold, PlannedTold, ReadyTold
 from ..prover_client import ProverClient
 from ..session import Session
 from ..widgets.basics import button, clear, label, on_hover, scrolled
@@ -39,7 +41,7 @@ class RangePage(QWidget):
     def __init__(self, session: Session, prover: ProverClient) -> None:
         super().__init__()
         self.session, self.prover = session, prover
-        self.ask_picture: Callable[[dict[str, Any], Callable[[Any], None]], None] = (
+        self.ask_picture: Callable[[PointTold, Callable[[QPixmap], None]], None] = (
             lambda point, then: None
         )
         self.spans: dict[str, tuple[float, float, Kind]] = {}
@@ -49,7 +51,7 @@ class RangePage(QWidget):
         #: While it runs, by check how many builds fail, and where that is said.
         self._so_far: dict[str, tuple[int, QLabel]] = {}
         #: What came of the run of the design in hand; None where there was none.
-        self.result: dict[str, Any] | None = None
+        self.result: ResultTold | None = None
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(26)
@@ -139,8 +141,8 @@ class RangePage(QWidget):
         elif self.prover.is_running:
             self.prover.stop()
 
-    def _ready(self, told: dict[str, Any]) -> None:
-        kinds = {name: (low, high, Kind(*kind)) for name, low, high, kind in told["spans"]}
+    def _ready(self, told: ReadyTold) -> None:
+        kinds = {one["name"]: (one["low"], one["high"], one["kind"]) for one in told["spans"]}
         self.spans = kinds
         self.side.take(kinds)
         varies = [f"{say_name(name)} {self._range(name)}" for name in kinds]
@@ -159,18 +161,17 @@ class RangePage(QWidget):
         self.go.setEnabled(True)
         untold = f" Not varied: {'; '.join(told['untold'])}." if told["untold"] else ""
         self._varies = f"What may vary: {listed(varies)}.{untold}"
-        before = told["before"]
-        if before is not None and "found" in before:
-            self._show_result(before)
+        if told["before"] is not None:
+            self._show_result(told["before"])
         else:
-            self._show_fresh(before)
+            self._show_fresh(told["so_far"])
         if self._is_again:
             self._is_again = False
             self._go()
 
-    def _show_fresh(self, before: dict[str, Any] | None) -> None:
-        if before is not None and before["done"]:
-            self.title.setText(f"{before['done']} of {before['count']} builds are done already")
+    def _show_fresh(self, so_far: SoFarTold | None) -> None:
+        if so_far is not None and so_far["done"]:
+            self.title.setText(f"{so_far['done']} of {so_far['count']} builds are done already")
             self.go.setText("Go on")
         else:
             self.title.setText("Not proved over its range yet")
@@ -209,14 +210,14 @@ class RangePage(QWidget):
         self.prover.pause(not self.prover.is_paused)
         self.pause.setText("Go on" if self.prover.is_paused else "Pause")
 
-    def _planned(self, told: dict[str, Any]) -> None:
+    def _planned(self, told: PlannedTold) -> None:
         self._count = told["count"]
         self.bar.setRange(0, max(self._count, 1))
         self.bar.setValue(0)
         notes = f" {'. '.join(told['notes'])}." if told["notes"] else ""
         self.said.setText(f"{self._varies}{notes}")
 
-    def _built(self, told: dict[str, Any]) -> None:
+    def _built(self, told: BuiltTold) -> None:
         self.bar.setValue(told["done"])
         fail = f", {told['failing']} fail" if told["failing"] else ", all hold so far"
         self.title.setText(f"{told['done']} of {self._count} built{fail}")
@@ -241,12 +242,12 @@ class RangePage(QWidget):
             self.bar.setRange(0, 0)
             self.title.setText("Looking what it comes from, and what would rule it out …")
 
-    def _done(self, result: dict[str, Any]) -> None:
+    def _done(self, result: ResultTold) -> None:
         self._so_far = {}
         self._show_running(False)
         self._show_result(result)
 
-    def _show_result(self, result: dict[str, Any]) -> None:
+    def _show_result(self, result: ResultTold) -> None:
         clear(self._cards)
         self.result = result
         mine = [one for one in result["found"] if not one["elsewhere"]]
@@ -277,7 +278,7 @@ class RangePage(QWidget):
                 self._cards.addWidget(self._card(one))
         self._cards.addStretch(1)
 
-    def _card(self, found: dict[str, Any]) -> CauseCard:
+    def _card(self, found: CauseTold) -> CauseCard:
         why = f"{found['check']}: {found['why']}"
         card = CauseCard(
             found,
@@ -287,14 +288,15 @@ class RangePage(QWidget):
         self.ask_picture(found["point"], card.show_picture)
         return card
 
-    def _take_limit(self, told: dict[str, Any]) -> None:
+    def _take_limit(self, told: MendTold | None) -> None:
         """Rule it out, and prove again: what is still allowed is built already."""
+        assert told is not None  # a card without one has nothing to take
         mend = Mend(told["size"], told["end"], told["formula"], told["keeps"])
         self._is_again = True
         if not self.session.edit(lambda design: taken(design, mend), f"limit {mend.words()}"):
             self._is_again = False  # it was there already
 
-    def _wrong(self, problems: list[dict[str, Any]]) -> None:
+    def _wrong(self, problems: Sequence[Problem]) -> None:
         self._show_running(False)
         self.title.setText("It cannot be proved")
-        self.said.setText(" ".join(f"{one['what']} {one['hint']}".strip() for one in problems))
+        self.said.setText(" ".join(f"{one.what} {one.hint}".strip() for one in problems))

@@ -5,7 +5,6 @@ from __future__ import annotations
 import base64
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import Any
 
 from markupsafe import Markup
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QSize, Signal
@@ -15,6 +14,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from ...core.problem import SchabloneError
 from ...core.prove.finding import Finding
 from ...core.prove.loose import loose_numbers
+from ...core.prove.ranges.told import ResultTold
 from ...core.prove.size_report import size_report
 from ...core.prove.tolerances import tolerance_run
 from ...core.publish.review import review_text
@@ -37,7 +37,7 @@ class ReviewPage(QWidget):
         self,
         session: Session,
         findings: Callable[[], Sequence[Finding]],
-        ranged: Callable[[], dict[str, Any] | None],
+        ranged: Callable[[], ResultTold | None],
     ) -> None:
         super().__init__()
         self.session, self.findings, self.ranged = session, findings, ranged

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Any
 
-from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QLineF, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from ...core.prove.ranges.told import PointTold
 from ...core.words import say_name
 from ..theme import theme
 from .basics import on_hover
@@ -29,7 +29,7 @@ class Cell:
     holds: bool | None
     why: list[str]
     counts: dict[str, float]
-    point: dict[str, Any] | None
+    point: PointTold | None
     stride: int
 
 
@@ -132,7 +132,7 @@ class RangeMap(QWidget):
         self._point_at(place)
         self._choose()
 
-    def leaveEvent(self, event: Any) -> None:
+    def leaveEvent(self, event: QEvent) -> None:
         if not self.hasFocus():
             self._point_at(None)
 

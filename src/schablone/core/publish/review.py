@@ -5,8 +5,7 @@ What is still open comes first; then what was proved, what it offers, and the de
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from typing import Any
+from collections.abc import Sequence
 
 from ..design.evaluate import role_of
 from ..design.model import Design
@@ -16,6 +15,7 @@ from ..markup import Marked, as_typed, code, deeper, marked, page_of
 from ..process.model import Process
 from ..prove.finding import Finding
 from ..prove.loose import Loose
+from ..prove.ranges.told import ResultTold
 from ..prove.tolerances import Share
 from ..quantity import say
 from .edition import problems_before_publishing
@@ -28,7 +28,7 @@ _GOOD = 0.95
 def open_points(
     design: Design,
     findings: Sequence[Finding],
-    ranged: Mapping[str, Any] | None,
+    ranged: ResultTold | None,
     loose: Sequence[Loose],
     shares: Sequence[Share],
 ) -> list[Marked]:
@@ -46,7 +46,7 @@ def open_points(
     return found + _untold(design)
 
 
-def _open_in_range(ranged: Mapping[str, Any] | None) -> list[Marked]:
+def _open_in_range(ranged: ResultTold | None) -> list[Marked]:
     if ranged is None:
         return [Marked("It was not proved over its whole range, or has changed since.")]
     found = []
@@ -102,7 +102,7 @@ def review_text(
     process: Process,
     table: ValueTable,
     findings: Sequence[Finding],
-    ranged: Mapping[str, Any] | None,
+    ranged: ResultTold | None,
     loose: Sequence[Loose],
     shares: Sequence[Share],
 ) -> Marked:
@@ -151,7 +151,7 @@ def _share(one: Share) -> Marked:
     return said
 
 
-def _ranged_lines(ranged: Mapping[str, Any] | None) -> list[Marked]:
+def _ranged_lines(ranged: ResultTold | None) -> list[Marked]:
     if ranged is None:
         return [Marked("Not proved as it is now.")]
     lines = [

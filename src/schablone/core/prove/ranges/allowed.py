@@ -10,7 +10,6 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
 
 from ...design.edit import choose_row
 from ...design.evaluate import table_of, with_given
@@ -21,6 +20,7 @@ from ...formula.rewrite import is_number
 from ...formula.value_table import ValueTable, names_of
 from ...process.model import Process
 from ...quantity import ANGLE, COUNT, LENGTH, TRUTH, Kind, Quantity, formula_of, say
+from .told import PointTold
 
 #: Lengths and angles that are chosen at random have so many decimal places, as people type them.
 _PLACES = 2
@@ -66,7 +66,7 @@ class Point:
         return dict(self.values)[name]
 
 
-def point_as_data(point: Point) -> dict[str, Any]:
+def point_as_data(point: Point) -> PointTold:
     """A point as plain data."""
     return {
         "values": dict(point.values),
@@ -76,10 +76,10 @@ def point_as_data(point: Point) -> dict[str, Any]:
     }
 
 
-def point_from(data: Mapping[str, Any]) -> Point:
+def point_from(data: PointTold) -> Point:
     """What :func:`point_as_data` gave."""
     values = tuple((str(name), float(value)) for name, value in data["values"].items())
-    return Point(values, str(data["row"]), str(data["process"]), str(data.get("why", "")))
+    return Point(values, str(data["row"]), str(data["process"]), str(data["why"]))
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,7 +5,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
 
 from ...quantity import TRUTH, Quantity, say
 from ...words import listed, say_name
@@ -13,6 +12,7 @@ from .allowed import Allowed, Point, point_as_data
 from .judge import Outcome
 from .limit import Mend
 from .shrink import Cause, Edge, fails_alike
+from .told import CauseTold, ResultTold
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,7 +109,7 @@ def say_builds(count: int) -> str:
     return f"{count} builds fail so." if count != 1 else "One build fails so."
 
 
-def found_as_data(allowed: Allowed, found: Found) -> dict[str, Any]:
+def found_as_data(allowed: Allowed, found: Found) -> CauseTold:
     """What breaks, in words and figures, as plain data."""
     cause, mend = found.cause, found.mend
     return {
@@ -161,7 +161,7 @@ def result_as_data(
     notes: Sequence[str],
     *,
     whole: bool,
-) -> dict[str, Any]:
+) -> ResultTold:
     """What came of a run, as plain data; ``whole``: it was not stopped."""
     counted = verdict(allowed, planned, seen)
     return {
@@ -174,10 +174,10 @@ def result_as_data(
     }
 
 
-def say_proof(result: Mapping[str, Any] | None) -> str:
+def say_proof(result: ResultTold | None) -> str:
     """What others may be told of a run, in a sentence; nothing where there was none, or it was
     stopped. What breaks is told as well."""
-    if result is None or not result.get("whole") or not result.get("machines"):
+    if result is None or not result["whole"] or not result["machines"]:
         return ""
     machines = listed(list(result["machines"]))
     builds = f"{result['done']} builds over its whole range, on {machines}"
