@@ -5,12 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..sketch.curves import Bezier, Curve, EllipticArc, Loop, Segment
+from .motion import Motion
 from .naming import FaceName
 from .prism import Prism
 from .triangles import triangulate
@@ -25,6 +26,18 @@ FOR_LOOKING = 0.03
 #: That of meshes that are sent to machines. Corners of round walls lie by up to four fifths of it
 #: outside, so that chords take nothing on the whole, and no diameter is off by 2 µm anywhere.
 FOR_FITS = 0.0012
+
+
+class Skin(NamedTuple):
+    """A closed surface: points (n, 3), mm, and triangles (m, 3) with their normals outwards."""
+
+    points: Floats
+    triangles: NDArray[np.int32]
+
+    def moved(self, motion: Motion) -> Skin:
+        """The same after a motion."""
+        points = self.points @ np.array(motion.rows).T + np.array(motion.shift)
+        return Skin(points, self.triangles[:, ::-1] if motion.mirrors else self.triangles)
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,14 +16,14 @@ from manifold3d import Error, Manifold, OpType
 from manifold3d import Mesh as Net
 
 from .frame import Vector, as_vector
-from .mesh import Mesh
+from .mesh import Mesh, Skin
 
 #: By what share of what is in common, and of all that is there, the two may differ: chords take off
 #: a little.
 _SHARE, _WHOLE = 0.05, 2e-4
 
 
-def manifold_of(mesh: Mesh) -> Manifold | None:
+def manifold_of(mesh: Mesh | Skin) -> Manifold | None:
     """A mesh as a solid of the other library; None where it is not closed."""
     found = Manifold(
         Net(
@@ -44,7 +44,10 @@ def walls_along(solid: Manifold | None, start: Vector, way: Vector, far: float) 
 
 
 def agrees(
-    before: tuple[float, Mesh], operation: str, tools: Sequence[tuple[float, Mesh]], after: float
+    before: tuple[float, Mesh | Skin],
+    operation: str,
+    tools: Sequence[tuple[float, Mesh | Skin]],
+    after: float,
 ) -> bool:
     """Whether a volume is what comes of an operation on a body with tools, each given by its own
     volume (mm³) and a mesh.

@@ -8,6 +8,9 @@ from collections.abc import Iterator, Sequence
 from OCP.BRep import BRep_Builder
 from OCP.TopoDS import TopoDS_Compound, TopoDS_Shape
 
+from ..guided import Guided
+from ..guided_skin import skin_of
+from ..mesh import Mesh, Skin
 from ..naming import FaceName
 from ..prism import Prism
 from ..second import agrees
@@ -64,10 +67,10 @@ def combine(solid: Solid, operation: str, tools: Sequence[Tool]) -> Solid:
     if not any(is_free(shape) for shape in (solid.shape, *(shape for shape, _ in made))):
         if _can_be(solid, operation, whole, found):
             return found
-    elif _agrees(solid, operation, whole, found):
+    elif _agrees(solid, operation, tools, whole, found):
         return found
     for other in _other_ways(solid, operation, tools, made):
-        if _agrees(solid, operation, whole, other):
+        if _agrees(solid, operation, tools, whole, other):
             return other
     raise ValueError("the geometry kernel's answer does not agree with a second reckoning of it")
 
@@ -125,10 +128,22 @@ def _other_ways(
             yield joined_shapes(solid, operation, remade)
 
 
-def _agrees(solid: Solid, operation: str, tools: Sequence[Solid], found: Solid) -> bool:
+def _agrees(
+    solid: Solid, operation: str, tools: Sequence[Tool], made: Sequence[Solid], found: Solid
+) -> bool:
     """Whether the kernel's answer has the volume that meshes come to as well."""
-    weighed = [(one.volume, mesh_of(one, _SECOND)) for one in (solid, *tools)]
-    return agrees(weighed[0], operation, weighed[1:], found.volume)
+    before = solid.volume, mesh_of(solid, _SECOND)
+    weighed = [(one.volume, _net_of(tool, one)) for tool, one in zip(tools, made, strict=True)]
+    return agrees(before, operation, weighed, found.volume)
+
+
+def _net_of(tool: Tool, made: Solid) -> Mesh | Skin:
+    """What stands for a tool in the second reckoning."""
+    inner = tool.tool if isinstance(tool, Placed) else tool
+    if not isinstance(inner, Guided):
+        return mesh_of(made, _SECOND)
+    skin = skin_of(inner, _SECOND)
+    return skin if not isinstance(tool, Placed) else skin.moved(tool.motion)
 
 
 def _next_of(
