@@ -25,6 +25,7 @@ from schablone.core.prove.ranges.result import say_proof
 from schablone.core.steps import FOLDERS
 from schablone.prover.crew import Crew
 from schablone.prover.kept import Kept
+from schablone.prover.results import read_result
 from schablone.prover.run import RangeRun
 from schablone.prover.talk import Lines, Task, line
 from tests.conftest import TOP
@@ -273,6 +274,21 @@ def test_the_process_of_a_window_tells_maps_and_stops(tmp_path: Path) -> None:
     running.stdin.close()
     assert running.wait(20) == 0
     running.stdout.close()
+
+
+@pytest.mark.parametrize(
+    "text",
+    [None, "", "{", "7", '"found"', '{"found": 3}', '{"done": 1}', '{"done": [], "count": 2}'],
+)
+def test_what_is_kept_damaged_counts_as_not_there(text: str | None) -> None:
+    assert read_result(text) == (None, None)
+
+
+def test_how_far_a_run_had_got_is_told_apart_from_what_came_of_it() -> None:
+    so_far = {"done": 5, "count": 40, "whole": False}
+    assert read_result(json.dumps(so_far)) == (None, so_far)
+    result = {**so_far, "machines": {"Amsel": [5, 0]}, "notes": [], "found": []}
+    assert read_result(json.dumps(result)) == (result, None)
 
 
 def test_wrong_use_is_said_in_words(tmp_path: Path, capfd) -> None:

@@ -30,10 +30,12 @@ def kept_result(task: Task) -> ResultTold | None:
 
 
 def read_result(text: str | None) -> tuple[ResultTold | None, SoFarTold | None]:
-    """What is kept of a run: what came of it, or else how far it had got."""
-    if not text:
+    """What is kept of a run: what came of it, or else how far it had got. What is kept damaged
+    counts as not there: it is built again."""
+    try:
+        found = json.loads(text or "{}")
+        if "found" in found:
+            return TypeAdapter(ResultTold).validate_python(found), None
+        return None, TypeAdapter(SoFarTold).validate_python(found) if found else None
+    except (ValueError, TypeError):
         return None, None
-    found = json.loads(text)
-    if "found" in found:
-        return TypeAdapter(ResultTold).validate_python(found), None
-    return None, TypeAdapter(SoFarTold).validate_python(found)
