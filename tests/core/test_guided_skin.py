@@ -86,6 +86,12 @@ def test_it_is_closed_and_as_large_as_the_tool_says(region, radius, rise, turns,
         assert found.volume() == pytest.approx(volume(tool), rel=1e-4)
 
 
+def test_a_section_that_is_stretched_across_is_as_large_as_the_tool_says() -> None:
+    """Its second axis is five times as long as the first."""
+    upright = helix(Region(circle(2)), 40, 14, 1.2).stretched((1, 1, 5))
+    assert volume(upright, 0.005) == pytest.approx(upright.volume, rel=4e-3)
+
+
 def test_it_lies_where_the_kernel_has_it() -> None:
     """Both meshes have all but the chords in common."""
     tool = helix(Region(circle(2)), 20, 10, 1.4)

@@ -25,7 +25,8 @@ _SEEN = 4
 
 def skin_of(tool: Guided, tolerance: float) -> Skin:
     """The closed skin of a tool, its normals outwards, chords within ``tolerance`` mm."""
-    scale = float(np.linalg.norm(tool.spline(np.array(tool.at))[:, 3:6], axis=1).max())
+    axes = tool.spline(np.array(tool.at))[:, 3:].reshape(-1, 3)
+    scale = float(np.linalg.norm(axes, axis=1).max())
     reach = scale * float(np.hypot(*tool.region.outer.points(0.05).T).max())
     within = max(tolerance, _FINEST * reach)
     rings = _wound([loop.points(within / scale) for loop in tool.region.loops])
