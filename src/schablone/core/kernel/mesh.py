@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -18,6 +19,8 @@ from .triangles import triangulate
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
+#: The numbers of two faces.
+Pair = tuple[int, int]
 
 #: Chord tolerance, mm, of meshes for showing.
 FINE = 0.01
@@ -40,14 +43,35 @@ class Skin(NamedTuple):
         return Skin(points, self.triangles[:, ::-1] if motion.mirrors else self.triangles)
 
 
+class Lines:
+    """The edges of a mesh as polylines (k, 3), mm, each with the numbers of the two faces that it
+    lies between; found when they are first asked for: who weighs a mesh or cuts it needs none."""
+
+    def __init__(self, find: Callable[[], tuple[tuple[Floats, ...], tuple[Pair, ...]]]) -> None:
+        self._find = find
+
+    @classmethod
+    def of(cls, edges: Sequence[Floats], between: Sequence[Pair]) -> Lines:
+        """Some that are known."""
+        return cls(lambda: (tuple(edges), tuple(between)))
+
+    @cached_property
+    def found(self) -> tuple[tuple[Floats, ...], tuple[Pair, ...]]:
+        """The polylines, and between which faces they lie."""
+        return self._find()
+
+    def mapped(self, to: Callable[[Floats], Floats]) -> Lines:
+        """The same after points (k, 3) went elsewhere."""
+        return Lines(lambda: (tuple(to(edge) for edge in self.found[0]), self.found[1]))
+
+
 @dataclass(frozen=True, slots=True)
 class Mesh:
     """A closed triangle mesh.
 
     ``points`` (n, 3) in mm; ``triangles`` (m, 3) point numbers, counter-clockwise seen from
     outside; ``face_of`` (m,) the number of each triangle's face in ``faces``; ``normals`` (m, 3, 3)
-    the surface normal at each corner; ``edges`` polylines (k, 3); ``edge_faces`` the numbers of the
-    two faces that an edge lies between.
+    the surface normal at each corner; ``lines`` its edges.
     """
 
     points: Floats
@@ -55,8 +79,17 @@ class Mesh:
     face_of: Ints
     normals: NDArray[np.float32]
     faces: tuple[FaceName, ...]
-    edges: tuple[Floats, ...]
-    edge_faces: tuple[tuple[int, int], ...]
+    lines: Lines
+
+    @property
+    def edges(self) -> tuple[Floats, ...]:
+        """Its edges as polylines (k, 3), mm."""
+        return self.lines.found[0]
+
+    @property
+    def edge_faces(self) -> tuple[Pair, ...]:
+        """The numbers of the two faces that each edge lies between."""
+        return self.lines.found[1]
 
     def volume(self) -> float:
         """Enclosed volume, mm³ (divergence theorem)."""
@@ -79,7 +112,7 @@ class Mesh:
             points=self.points @ rows.T + shift,
             triangles=self.triangles[:, turned],
             normals=across[:, turned].astype(np.float32),
-            edges=tuple(edge @ rows.T + shift for edge in self.edges),
+            lines=self.lines.mapped(lambda edge: edge @ rows.T + shift),
         )
 
     @staticmethod
@@ -88,17 +121,15 @@ class Mesh:
         if len(meshes) == 1:
             return meshes[0]
         points, triangles, face_of, normals = [], [], [], []
-        edges: list[Floats] = []
-        edge_faces: list[tuple[int, int]] = []
         faces: list[FaceName] = []
+        starts: list[int] = []
         count = 0
         for mesh in meshes:
             points.append(mesh.points)
             triangles.append(mesh.triangles + np.int32(count))
             face_of.append(mesh.face_of + np.int32(len(faces)))
             normals.append(mesh.normals)
-            edges += mesh.edges
-            edge_faces += [(a + len(faces), b + len(faces)) for a, b in mesh.edge_faces]
+            starts.append(len(faces))
             faces += mesh.faces
             count += len(mesh.points)
         return Mesh(
@@ -107,9 +138,20 @@ class Mesh:
             np.concatenate(face_of),
             np.concatenate(normals),
             tuple(faces),
-            tuple(edges),
-            tuple(edge_faces),
+            Lines(lambda: _all_edges(meshes, starts)),
         )
+
+
+def _all_edges(
+    meshes: Sequence[Mesh], starts: Sequence[int]
+) -> tuple[tuple[Floats, ...], tuple[Pair, ...]]:
+    """The edges of several meshes whose faces are counted on from ``starts``."""
+    pairs = [
+        (a + start, b + start)
+        for mesh, start in zip(meshes, starts, strict=True)
+        for a, b in mesh.edge_faces
+    ]
+    return tuple(edge for mesh in meshes for edge in mesh.edges), tuple(pairs)
 
 
 def mesh_of_prism(prism: Prism, tolerance: float = FINE) -> Mesh:
@@ -143,7 +185,7 @@ def mesh_of_prism(prism: Prism, tolerance: float = FINE) -> Mesh:
     face_of = [np.full(len(caps), bottom), np.full(len(caps), top)]
     normals = [-up, up]
     edges: list[Floats] = []
-    edge_faces: list[tuple[int, int]] = []
+    edge_faces: list[Pair] = []
     start = 0
     for outline, loop in zip(outlines, loops, strict=True):
         faces = [number(prism.sides[curve.name]) for curve in loop.curves]
@@ -164,8 +206,7 @@ def mesh_of_prism(prism: Prism, tolerance: float = FINE) -> Mesh:
         np.concatenate(face_of).astype(np.int32),
         np.concatenate(normals).astype(np.float32),
         tuple(names),
-        tuple(edges),
-        tuple(edge_faces),
+        Lines.of(edges, edge_faces),
     )
 
 

@@ -23,7 +23,7 @@ from ..sketch.curves import Loop, Segment
 from ..sketch.regions import Region
 from .figures import Figures
 from .frame import Frame, Vector, as_vector, facing
-from .mesh import Mesh
+from .mesh import Lines, Mesh
 from .motion import Motion
 from .naming import FaceName
 from .second import walls_along
@@ -153,16 +153,19 @@ class Meshed:
         return _kept(_meshes, self.mark, self._as_mesh)
 
     def _as_mesh(self) -> Mesh:
-        lines = self._lines
         return Mesh(
             self.points,
             self.triangles,
             self.face_of,
             self._normals(),
             self.names,
-            tuple(self.points[line] for _, line in lines),
-            tuple(pair for pair, _ in lines),
+            Lines(self._drawn),
         )
+
+    def _drawn(self) -> tuple[tuple[Floats, ...], tuple[tuple[int, int], ...]]:
+        """The lines where faces meet, and between which."""
+        lines = self._lines
+        return tuple(self.points[line] for _, line in lines), tuple(pair for pair, _ in lines)
 
     def _normals(self) -> NDArray[np.float32]:
         """(m, 3, 3): at each corner the mean over the triangles of the face around it, by their

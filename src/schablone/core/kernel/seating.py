@@ -156,12 +156,38 @@ def _in(frame: Frame, mesh: Mesh) -> Manifold | None:
 def _polygons(section: Any) -> MultiPolygon:
     """A section as polygons with their holes: outlines that run round the other way are holes."""
     rings = [np.asarray(ring) for ring in section.to_polygons() if len(ring) > 2]
+    turns = np.array([_signed(ring) for ring in rings])
+    shells = [Polygon(rings[k]) for k in np.nonzero(turns > 0)[0]]
+    found = MultiPolygon(_with_holes(shells, [rings[k] for k in np.nonzero(turns <= 0)[0]]))
+    if not found.is_valid:  # where outlines touch
+        found = _one_by_one([rings[k] for k in np.argsort(-np.abs(turns), kind="stable")])
+    return MultiPolygon([one for one in found.geoms if one.area > 1e-9])
+
+
+def _with_holes(shells: Sequence[Polygon], holes: Sequence[Floats]) -> list[Polygon]:
+    """Areas with each hole in the smallest of those that it lies in."""
+    if not holes:
+        return list(shells)
+    spots = shapely.point_on_surface([Polygon(ring) for ring in holes])
+    sizes = shapely.area(shells)
+    inside: dict[int, list[Floats]] = {}
+    home: dict[int, int] = {}
+    for hole, shell in shapely.STRtree(shells).query(spots, predicate="within").T.tolist():
+        if hole not in home or sizes[shell] < sizes[home[hole]]:
+            home[hole] = shell
+    for hole, shell in home.items():
+        inside.setdefault(shell, []).append(holes[hole])
+    return [Polygon(one.exterior, inside.get(k, ())) for k, one in enumerate(shells)]
+
+
+def _one_by_one(rings: Sequence[Floats]) -> MultiPolygon:
+    """The same for outlines that touch or cross, from the largest on."""
     filled: BaseGeometry = MultiPolygon()
-    for ring in sorted(rings, key=lambda ring: -abs(_signed(ring))):
+    for ring in rings:
         piece = shapely.make_valid(Polygon(ring))
         filled = filled.union(piece) if _signed(ring) > 0 else filled.difference(piece)
     pieces = [one for one in getattr(filled, "geoms", [filled]) if isinstance(one, Polygon)]
-    return MultiPolygon([one for one in pieces if one.area > 1e-9])
+    return MultiPolygon(pieces)
 
 
 def _signed(ring: Floats) -> float:

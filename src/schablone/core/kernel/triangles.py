@@ -25,6 +25,8 @@ def triangulate(rings: Sequence[Floats]) -> Ints:
     triangle, so that what is put together from such areas and the walls on them is closed; none is
     without area.
     """
+    if len(rings) == 1 and len(rings[0]) == 4 and (quick := _of_four(rings[0])) is not None:
+        return quick
     flat = np.concatenate(rings)
     ends = np.cumsum([len(ring) for ring in rings]).astype(np.uint32)
     triangles: Ints = mapbox_earcut.triangulate_float64(flat, ends).reshape(-1, 3).astype(np.int32)
@@ -34,6 +36,24 @@ def triangulate(rings: Sequence[Floats]) -> Ints:
     backwards = _twice_area(flat, triangles) < 0
     triangles[backwards] = triangles[backwards][:, ::-1]
     return _without_slivers(flat, triangles)
+
+
+def _of_four(ring: Floats) -> Ints | None:
+    """The triangles between four corners; None where they have one that points inwards, or lies in
+    line."""
+    (ax, ay), (bx, by), (cx, cy), (dx, dy) = ring.tolist()
+    turns = (
+        (bx - ax) * (cy - by) - (by - ay) * (cx - bx),
+        (cx - bx) * (dy - cy) - (cy - by) * (dx - cx),
+        (dx - cx) * (ay - dy) - (dy - cy) * (ax - dx),
+        (ax - dx) * (by - ay) - (ay - dy) * (bx - ax),
+    )
+    long = max(math.hypot(cx - ax, cy - ay), math.hypot(dx - bx, dy - by))
+    if min(turns) > _IN_LINE * long:
+        return np.array([[0, 1, 2], [0, 2, 3]], dtype=np.int32)
+    if max(turns) < -_IN_LINE * long:
+        return np.array([[0, 2, 1], [0, 3, 2]], dtype=np.int32)
+    return None
 
 
 def area_below(line: Floats) -> float:

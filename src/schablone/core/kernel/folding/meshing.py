@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
 from ...sketch.curves import WIDEST_STEP, Loop
-from ..mesh import Mesh, mesh_of_prism
+from ..mesh import Lines, Mesh, mesh_of_prism
 from ..naming import FaceName
 from ..triangles import triangulate
 from .outline import is_joint
@@ -60,8 +60,7 @@ def _panel(folded: Folded, number: int, tolerance: float) -> Mesh:
         mesh.face_of[kept],
         mesh.normals[kept],
         mesh.faces,
-        tuple(line for line, _ in edges),
-        tuple(pair for _, pair in edges),
+        Lines.of([line for line, _ in edges], [pair for _, pair in edges]),
     )
 
 
@@ -155,8 +154,7 @@ class _Wrapped:
             np.concatenate(face_of).astype(np.int32),
             np.concatenate(normals).astype(np.float32),
             tuple(faces),
-            tuple(edges),
-            tuple(edge_faces),
+            Lines.of(edges, edge_faces),
         )
 
     def _caps(self, rings: Sequence[Sequence[int]]) -> NDArray[np.int64]:
@@ -250,7 +248,7 @@ def _named_once(mesh: Mesh) -> Mesh:
         mesh,
         face_of=number[mesh.face_of].astype(np.int32),
         faces=tuple(first),
-        edge_faces=tuple((int(number[a]), int(number[b])) for a, b in mesh.edge_faces),
+        lines=Lines.of(mesh.edges, [(int(number[a]), int(number[b])) for a, b in mesh.edge_faces]),
     )
 
 

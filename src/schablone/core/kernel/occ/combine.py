@@ -15,6 +15,7 @@ from ..naming import FaceName
 from ..prism import Prism
 from ..second import agrees
 from ..tools import Placed, Revolved, ToNext, Tool, TurnedToNext, claimed, divided
+from .aside import set_aside
 from .booleans import joined_shapes
 from .meshing import mesh_of
 from .seated import seated, shortened
@@ -60,9 +61,28 @@ def combine(solid: Solid, operation: str, tools: Sequence[Tool]) -> Solid:
         return quick
     tools = shortened(solid, operation, tools)
     made = [_next_of(solid, operation, tool) or shape_of(tool) for tool in tools]
+    for tool, one in zip(tools, made, strict=True):
+        _as_claimed(tool, in_order(*one))
+    aside = set_aside(solid, operation, made)
+    if aside is not None:
+        rest = _by_kernel(aside.rest, operation, tools, made)
+        whole = aside.put_back(rest) if rest is not None else None
+        if whole is not None:
+            return whole
+    found = _by_kernel(solid, operation, tools, made)
+    if found is None:
+        raise ValueError(
+            "the geometry kernel's answer does not agree with a second reckoning of it"
+        )
+    return found
+
+
+def _by_kernel(
+    solid: Solid, operation: str, tools: Sequence[Tool], made: Sequence[Made]
+) -> Solid | None:
+    """The kernel's boolean, in the first way that agrees with a second reckoning; None where none
+    does."""
     whole = [in_order(*one) for one in made]
-    for tool, one in zip(tools, whole, strict=True):
-        _as_claimed(tool, one)
     found = joined_shapes(solid, operation, made)
     if not any(is_free(shape) for shape in (solid.shape, *(shape for shape, _ in made))):
         if _can_be(solid, operation, whole, found):
@@ -72,7 +92,7 @@ def combine(solid: Solid, operation: str, tools: Sequence[Tool]) -> Solid:
     for other in _other_ways(solid, operation, tools, made):
         if _agrees(solid, operation, tools, whole, other):
             return other
-    raise ValueError("the geometry kernel's answer does not agree with a second reckoning of it")
+    return None
 
 
 def _as_claimed(tool: Tool, made: Solid) -> Solid:

@@ -7,16 +7,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.Bnd import Bnd_Box
-from OCP.BRepAdaptor import BRepAdaptor_Surface
-from OCP.BRepBndLib import BRepBndLib
-from OCP.GeomAbs import GeomAbs_Cylinder, GeomAbs_Plane
-from OCP.TopAbs import TopAbs_REVERSED
-from OCP.TopoDS import TopoDS, TopoDS_Shape
+from OCP.TopoDS import TopoDS_Shape
+
+from .face_facts import PLANE, facts_of
 
 Floats = NDArray[np.float64]
-#: What a face is: a plane, a cylinder, or something else.
-PLANE, CYLINDER, OTHER = 1, 2, 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +33,7 @@ class FaceTable:
     @classmethod
     def of(cls, faces: Sequence[TopoDS_Shape]) -> FaceTable:
         """A row for each face."""
-        rows = [_row(face) for face in faces]
+        rows = [facts_of(face).row for face in faces]
         if not rows:
             none = np.empty((0, 3))
             return cls(none, none, np.empty(0, np.int8), none, none, np.empty(0))
@@ -67,30 +62,3 @@ class FaceTable:
         """The rows whose boxes meet a box."""
         meets = ((self.high >= low) & (self.low <= high)).all(axis=1)
         return np.nonzero(meets)[0]
-
-
-def _row(
-    shape: TopoDS_Shape,
-) -> tuple[list[float], list[float], int, list[float], list[float], float]:
-    face = TopoDS.Face_s(shape)
-    box = Bnd_Box()
-    BRepBndLib.Add_s(face, box, False)
-    x0, y0, z0, x1, y1, z1 = box.Get()
-    surface = BRepAdaptor_Surface(face)
-    if surface.GetType() == GeomAbs_Plane:
-        axes = surface.Plane().Position()
-        way = axes.Direction()
-        # The normal of a left-handed frame is turned; so is that of a face seen from behind.
-        turned = (face.Orientation() == TopAbs_REVERSED) != (not axes.Direct())
-        sign = -1.0 if turned else 1.0
-        kind, at, radius = PLANE, axes.Location(), 0.0
-    elif surface.GetType() == GeomAbs_Cylinder:
-        axes = surface.Cylinder().Position()
-        way, sign, kind, at = axes.Direction(), 1.0, CYLINDER, axes.Location()
-        radius = surface.Cylinder().Radius()
-    else:
-        return [x0, y0, z0], [x1, y1, z1], OTHER, [0.0] * 3, [0.0, 0.0, 1.0], 0.0
-    return (
-        [x0, y0, z0], [x1, y1, z1], kind, [at.X(), at.Y(), at.Z()],
-        [sign * way.X(), sign * way.Y(), sign * way.Z()], radius,
-    )  # fmt: skip

@@ -26,7 +26,7 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 
 from ...sketch.curves import WIDEST_STEP
-from ..mesh import FINE, Floats, Mesh
+from ..mesh import FINE, Floats, Lines, Mesh
 from .edge_lines import line_of
 from .face_nets import Net, NotSimple, net_of
 from .history import edges_beside
@@ -78,7 +78,6 @@ def _joined(solid: Solid, nets: Sequence[Net], tolerance: float) -> Mesh:
         & (merged[:, 1] != merged[:, 2])
         & (merged[:, 2] != merged[:, 0])
     )
-    lines, between = _edges_drawn(solid, tolerance)
     counts = [len(net.triangles) for net in nets]
     return Mesh(
         everything[first],
@@ -86,8 +85,7 @@ def _joined(solid: Solid, nets: Sequence[Net], tolerance: float) -> Mesh:
         np.repeat(np.arange(len(nets), dtype=np.int32), counts)[whole],
         np.concatenate([net.normals for net in nets])[whole],
         solid.names,
-        lines,
-        between,
+        Lines(lambda: _edges_drawn(solid, tolerance)),
     )
 
 

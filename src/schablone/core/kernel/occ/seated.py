@@ -32,7 +32,7 @@ from ..naming import FaceName
 from ..prism import Prism
 from ..tools import Placed, Revolved, ToNext, Tool
 from .column import CLEAR, Column
-from .face_table import CYLINDER, PLANE
+from .face_facts import CYLINDER, PLANE
 from .solids import Solid, area_of
 from .walls import walls_of
 
@@ -68,7 +68,9 @@ class _Work:
         self.faces = [TopoDS.Face_s(face) for face in solid.faces()]
         self.names = list(solid.names)
         self.seats = solid.seats.copy()
-        #: The area that holes take of faces, mm², by the number of the face.
+        #: Rims that are still to be put in faces, and the area, mm², that all take of faces, by the
+        #: number of the face.
+        self.rims: dict[int, list[TopoDS_Wire]] = {}
         self.holes: dict[int, float] = {}
         self.builder = BRep_Builder()
         #: Volume and moments that came in, mm³ and mm⁴.
@@ -100,7 +102,7 @@ class _Work:
     def solid(self) -> Solid | None:
         """What came of it; None where faces are not what holes must have left of them."""
         for number, hole in self.holes.items():
-            before, after = self.seats.areas[number], area_of(self.faces[number])
+            before, after = self.seats.areas[number], area_of(self._face(number))
             if abs(before - hole - after) > _SAME * (hole + 1e-3 * before):
                 return None
             self.seats.areas[number] = after
@@ -122,7 +124,16 @@ class _Work:
         x, y, z = ((before * c + float(self.gained[1 + i])) / volume for i, c in enumerate(centre))
         return volume, (x, y, z)
 
+    def _face(self, number: int) -> TopoDS_Face:
+        """A face with all holes that were put in it."""
+        if self.rims.get(number):
+            self.faces[number] = self._with_holes(self.faces[number], self.rims.pop(number))
+        return self.faces[number]
+
     # Which face it is
+
+    def _holds(self, number: int, spot: Floats) -> bool:
+        return self.seats.holds(number, lambda: self._face(number), spot)
 
     def _stopped(self, tool: ToNext) -> Prism | None:
         """As much of a prism as goes to the flat face that stops all of it."""
@@ -134,7 +145,7 @@ class _Work:
         levels = [
             (abs(height), height)
             for number, height in self._levels(ahead)
-            if self.seats.holds(number, self.faces[number], ahead.spot(height))
+            if self._holds(number, ahead.spot(height))
         ]
         if not levels or min(levels)[0] <= CLEAR:
             return None
@@ -161,7 +172,7 @@ class _Work:
         held = [
             (number, height)
             for number, height in self._levels(column)
-            if self.seats.holds(number, self.faces[number], column.spot(height))
+            if self._holds(number, column.spot(height))
         ]
         seats, heights = {number for number, _ in held}, [height for _, height in held]
         for number in self.seats.table.within(*column.bounds()).tolist():
@@ -277,9 +288,10 @@ class _Work:
         cut = operation == "cut"
         for seat, rim, hole in zip(seats, walls.rims, walls.holes, strict=True):
             if seat not in self.seats.areas:
-                self.seats.areas[seat] = area_of(self.faces[seat])
+                self.seats.areas[seat] = area_of(self._face(seat))
             self.holes[seat] = self.holes.get(seat, 0.0) + hole
-            self.faces[seat] = self._with_hole(self.faces[seat], rim, cut)
+            back = (self.faces[seat].Orientation() == TopAbs_REVERSED) != cut
+            self.rims.setdefault(seat, []).append(TopoDS.Wire_s(rim.Reversed()) if back else rim)
             self.seats.put_on(seat, column)
         self.names += walls.names
         self.spread += walls.area
@@ -294,17 +306,17 @@ class _Work:
         self.boxes.append(tool.bounds())
         return True
 
-    def _with_hole(self, face: TopoDS_Face, rim: TopoDS_Wire, cut: bool) -> TopoDS_Face:
-        """A face with one more hole. The rim runs as the mouth of the tool had it, whose place the
-        face takes beside the walls of the tool."""
+    def _with_holes(self, face: TopoDS_Face, rims: Sequence[TopoDS_Wire]) -> TopoDS_Face:
+        """A face with more holes. A rim runs as the mouth of the tool had it, whose place the face
+        takes beside the walls of the tool."""
         plain = TopoDS.Face_s(face.EmptyCopied().Oriented(TopAbs_FORWARD))
         # What is added is moved back by the builder to where the face itself was drawn.
         wires = TopoDS_Iterator(face.Oriented(TopAbs_FORWARD))
         while wires.More():
             self.builder.Add(plain, wires.Value())
             wires.Next()
-        back = (face.Orientation() == TopAbs_REVERSED) != cut
-        self.builder.Add(plain, rim.Reversed() if back else rim)
+        for rim in rims:
+            self.builder.Add(plain, rim)
         return TopoDS.Face_s(plain.Oriented(face.Orientation()))
 
 

@@ -7,26 +7,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
-from OCP.BRep import BRep_Builder, BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepCheck import BRepCheck_Analyzer
-from OCP.BRepGProp import BRepGProp, BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
-from OCP.GeomAbs import (
-    GeomAbs_BezierCurve,
-    GeomAbs_BSplineCurve,
-    GeomAbs_Cone,
-    GeomAbs_Cylinder,
-    GeomAbs_OtherCurve,
-    GeomAbs_Plane,
-    GeomAbs_Sphere,
-    GeomAbs_SurfaceOfExtrusion,
-    GeomAbs_Torus,
-)
-from OCP.gp import gp_Pnt
+from OCP.BRepGProp import BRepGProp
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID
 from OCP.TopExp import TopExp, TopExp_Explorer
-from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Face, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 from OCP.TopTools import (
     TopTools_IndexedDataMapOfShapeListOfShape,
     TopTools_IndexedMapOfShape,
@@ -36,14 +24,11 @@ from ..figures import Figures
 from ..frame import Vector, as_vector
 from ..naming import NAMELESS, FaceName
 from .bounds import bounds_of
+from .face_facts import facts_of
 from .face_table import FaceTable
 from .history import Named, edges_beside, faces_around
-from .patch import Patch, patch_of
 from .seats import Seats
 
-#: To what share volumes and surfaces with free faces are measured.
-_MEASURED = 1e-7
-_SPLINES = (GeomAbs_BSplineCurve, GeomAbs_BezierCurve, GeomAbs_OtherCurve)
 #: A shape with its faces and their names.
 Made = tuple[TopoDS_Shape, Named]
 
@@ -101,15 +86,9 @@ class Solid:
             return Figures(
                 volume, known.area + since.spread, around([known.bounds, *since.added]), centre
             )
-        rest, patches = self._divided
-        area = GProp_GProps()
-        if _takes_care(rest):
-            BRepGProp.SurfaceProperties_s(rest, area, _MEASURED)
-        else:
-            BRepGProp.SurfaceProperties_s(rest, area)
-        whole = math.fsum([area.Mass(), *(patch.figures[2] for patch in patches)])
+        area = math.fsum(facts_of(face).area for face in self.faces())
         volume, centre = self.weighed
-        return Figures(volume, whole, bounds_of(self.shape), centre)
+        return Figures(volume, area, bounds_of(self.shape), centre)
 
     @property
     def volume(self) -> float:
@@ -117,44 +96,13 @@ class Solid:
         return self.weighed[0]
 
     @cached_property
-    def _divided(self) -> tuple[TopoDS_Shape, list[Patch]]:
-        """The faces that the kernel measures, and those that are whole patches."""
-        patches = [(face, patch_of(TopoDS.Face_s(face))) for face in self.faces()]
-        if all(patch is None for _, patch in patches):
-            return self.shape, []
-        rest, builder = TopoDS_Compound(), BRep_Builder()
-        builder.MakeCompound(rest)
-        for face, patch in patches:
-            if patch is None:
-                builder.Add(rest, face)
-        return rest, [patch for _, patch in patches if patch is not None]
-
-    @cached_property
     def weighed(self) -> tuple[float, Vector]:
-        """Volume, mm³, and centre of mass, measured once on the shape itself."""
-        rest, patches = self._divided
-        found = GProp_GProps()
-        if not patches and not _takes_care(rest):
-            BRepGProp.VolumeProperties_s(rest, found)
-        elif not patches:
-            BRepGProp.VolumeProperties_s(rest, found, _MEASURED, False, False)
-        else:
-            # Each face gives the cone that it makes with the origin: together they are what the
-            # faces enclose.
-            for face in map(TopoDS.Face_s, faces_of(rest)):
-                found.Add(
-                    BRepGProp_Vinert(
-                        BRepGProp_Face(face), BRepGProp_Domain(face), gp_Pnt(), _MEASURED
-                    )
-                )
-        p = found.CentreOfMass()
-        volume = math.fsum([found.Mass(), *(patch.figures[0] for patch in patches)])
-        moments = [
-            math.fsum([found.Mass() * c, *(float(patch.figures[1][i]) for patch in patches)])
-            for i, c in enumerate((p.X(), p.Y(), p.Z()))
-        ]
-        x, y, z = (moment / volume if volume else 0.0 for moment in moments)
-        return volume, (x, y, z)
+        """Volume, mm³, and centre of mass, measured once on the shape itself: each face gives the
+        cone that it makes with the origin, together they are what the faces enclose."""
+        cones = [facts_of(face).cone for face in self.faces()]
+        volume = math.fsum(cone[0] for cone in cones)
+        x, y, z = (math.fsum(cone[1][k] for cone in cones) for k in range(3))
+        return volume, ((x / volume, y / volume, z / volume) if volume else (0.0, 0.0, 0.0))
 
     @cached_property
     def _around(self) -> TopTools_IndexedDataMapOfShapeListOfShape:
@@ -248,35 +196,7 @@ def in_order(
 def is_free(shape: TopoDS_Shape) -> bool:
     """Whether any face is a free surface: those the kernel's plain formulas measure badly, all
     others exactly."""
-    plain = (
-        GeomAbs_Plane,
-        GeomAbs_Cylinder,
-        GeomAbs_Cone,
-        GeomAbs_Sphere,
-        GeomAbs_Torus,
-        GeomAbs_SurfaceOfExtrusion,
-    )
-    return any(
-        BRepAdaptor_Surface(TopoDS.Face_s(face)).GetType() not in plain for face in faces_of(shape)
-    )
-
-
-def _takes_care(shape: TopoDS_Shape) -> bool:
-    """Whether the kernel's plain formulas measure a shape badly: with free faces, or with round
-    ones that end in splines, as where two cylinders meet."""
-    return is_free(shape) or any(_ends_in_spline(TopoDS.Face_s(face)) for face in faces_of(shape))
-
-
-def _ends_in_spline(face: TopoDS_Face) -> bool:
-    if BRepAdaptor_Surface(face).GetType() == GeomAbs_Plane:
-        return False
-    edges = TopExp_Explorer(face, TopAbs_EDGE)
-    while edges.More():
-        edge = TopoDS.Edge_s(edges.Current())
-        if not BRep_Tool.Degenerated_s(edge) and BRepAdaptor_Curve(edge).GetType() in _SPLINES:
-            return True
-        edges.Next()
-    return False
+    return any(facts_of(face).is_free for face in faces_of(shape))
 
 
 def area_of(face: TopoDS_Face) -> float:

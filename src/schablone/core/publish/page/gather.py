@@ -84,5 +84,5 @@ def _turned(mesh: Mesh, about_up: float, about_right: float) -> Mesh:
         mesh,
         points=mesh.points @ turn.T,
         normals=(mesh.normals @ turn.T).astype(np.float32),
-        edges=tuple(edge @ turn.T for edge in mesh.edges),
+        lines=mesh.lines.mapped(lambda edge: edge @ turn.T),
     )
