@@ -137,7 +137,7 @@ def value_of(value: float, kind: str) -> float | bool | int:
     return int(value) if kind == "count" and value == int(value) and abs(value) < 1e15 else value
 
 
-def as_data(problem: Problem) -> dict[str, Any]:
+def as_data(problem: Problem) -> dict[str, object]:
     return {**problem.model_dump(mode="json"), "text": problem.text}
 
 

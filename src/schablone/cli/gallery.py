@@ -6,7 +6,6 @@ from __future__ import annotations
 import argparse
 from dataclasses import asdict
 from pathlib import Path
-from typing import Any
 
 from platformdirs import user_data_path
 
@@ -56,7 +55,7 @@ def _list(place: Gallery, words: str, options: argparse.Namespace) -> int:
     return FINE
 
 
-def _as_data(place: Gallery, one: Shared) -> dict[str, Any]:
+def _as_data(place: Gallery, one: Shared) -> dict[str, object]:
     return {**asdict(one), "reports": place.reports.count(one.id)}
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 from dataclasses import asdict
-from typing import Any
 
 from ..core.publish.hearing import Heard, heard
 from ..core.words import sentence
@@ -37,7 +36,7 @@ def reports(options: argparse.Namespace) -> int:
     return PROBLEMS if faults else FINE
 
 
-def _as_data(found: Heard) -> dict[str, Any]:
+def _as_data(found: Heard) -> dict[str, object]:
     data = asdict(found)
     for size in data["sizes"]:
         for name in ("mean", "around"):

@@ -84,7 +84,7 @@ def check(options: argparse.Namespace) -> int:
         design, process, known = opened(file, options)
         given = given_by(options, design)
         lenses: tuple[Lens, ...] = (options.lens,) if options.lens else ("wanted", "sent")
-        listed: list[dict[str, Any]] = []
+        listed: list[dict[str, object]] = []
         told: dict[Problem, None] = {}
         holds = True
         for lens in lenses:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import argparse
 import sys
 import time
-from typing import Any
 
 from ..core.design.file import write_design
 from ..core.problem import Problem, SchabloneError
@@ -94,7 +93,7 @@ def _print(run: RangeRun) -> None:
             print(f"  would rule it out: {say_mend(allowed, one.mend)}")
 
 
-def _as_data(run: RangeRun) -> dict[str, Any]:
+def _as_data(run: RangeRun) -> dict[str, object]:
     counted = verdict(run.allowed, run.planned, run.errands.seen)
     return {
         "machines": {

@@ -50,7 +50,7 @@ class _Odd(ValueError):
     """What no file of ours has."""
 
 
-def _once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+def _once(pairs: list[tuple[str, Any]]) -> dict[str, object]:
     found = dict(pairs)
     if len(found) < len(pairs):
         names = [name for name, _ in pairs]

@@ -19,7 +19,7 @@ from ..core.solids.left_behind import Loose, left_behind
 from ..core.solids.offers import Offer, as_formula, offers
 from ..core.solids.recognise import Found, recognised, say_plain_face
 from ..core.solids.settle import Held, NotHeld
-from ..core.solids.ties import EDGE, Tie, named, say_tie, say_tie_place
+from ..core.solids.ties import EDGE, named, say_tie, say_tie_place
 from ..core.solids.wiggle import modes_of, wiggled
 from ..core.steps.give_sizes import GiveSizes, ready_of
 from ..core.steps.workshop import StepError
@@ -164,7 +164,7 @@ def _said(ready: Held, place: str) -> str:
 def _offer(ready: Held, one: Offer) -> talk.OfferReport:
     again = [say_tie(ready.ties[k]) for k in one.repeats]
     return {
-        "tie": _data(one.tie),
+        "tie": one.tie,
         "words": one.words,
         "formula": as_formula(one.tie, one.now) if one.now is not None else "",
         "repeats": " and ".join(again) or ("what is pinned" if one.tie.reads else ""),
@@ -176,7 +176,7 @@ def _loose(ready: Held, one: Loose) -> talk.LooseReport:
         "faces": [str(name) for name in one.pieces],
         "said": say_plain_face(ready.plain, one.face),
         "how": one.how,
-        "ties": [_data(tie) for tie in one.ties],
+        "ties": one.ties,
         "words": one.words,
     }
 
@@ -185,9 +185,5 @@ def _found(one: Found) -> talk.FoundReport:
     return {
         "words": one.words,
         "faces": [str(name) for name in one.faces],
-        "ties": [_data(tie) for tie in one.ties],
+        "ties": one.ties,
     }
-
-
-def _data(tie: Tie) -> dict[str, object]:
-    return tie.model_dump(mode="json", exclude_defaults=True)

@@ -213,7 +213,7 @@ class ProcessEditor(QWidget):
             box.setAccessibleName(words)
             self.figures.setCellWidget(number, 1, box)
 
-    def _add_list(self, name: str, items: list[dict[str, Any]]) -> None:
+    def _add_list(self, name: str, items: list[dict[str, object]]) -> None:
         columns = _LISTS[name]
         table = QTableWidget(0, len(columns))
         table.setHorizontalHeaderLabels([words for words, _ in columns])
@@ -291,8 +291,8 @@ class ProcessEditor(QWidget):
         if density is None:
             return self._say(f"density: “{self.density.text()}” is no number in g/cm³.")
         material = {"name": self.material.text().strip(), "density": density}
-        changes: dict[str, Any] = {"name": self.name.text().strip(), "material": material}
-        fits: dict[str, Any] = self.process.fits.model_dump()
+        changes: dict[str, object] = {"name": self.name.text().strip(), "material": material}
+        fits: dict[str, object] = self.process.fits.model_dump()
         known = dict(self.process.known)
         for number, name in enumerate(self._rows):
             words = self.figures.item(number, 0).text()
@@ -394,7 +394,7 @@ def _meant(field: str, text: str) -> Any:
     return text if field in ("name", "material") else text.replace(",", ".")
 
 
-def made_name(changes: dict[str, Any]) -> str:
+def made_name(changes: dict[str, object]) -> str:
     return str(changes.get("name", ""))
 
 

@@ -167,7 +167,7 @@ class OfferRow(FigureRow):
     taken = Signal(object)
 
     def __init__(self, session: Session, offer: talk.OfferReport) -> None:
-        tie = Tie.model_validate(offer["tie"])
+        tie = offer["tie"]
         super().__init__(tie.faces(), session, tie.measures)
         line = self.line()
         if tie.reads:
@@ -215,7 +215,7 @@ class LooseRow(FaceRow):
         self.column.addWidget(label(f"{loose['said']}: can {_ways(loose['how'])}", "", wrap=True))
         links = Flow()
         if loose["ties"]:
-            ties = tuple(Tie.model_validate(tie) for tie in loose["ties"])
+            ties = tuple(loose["ties"])
             links.put(
                 button(
                     loose["words"],
@@ -250,7 +250,7 @@ class FoundRow(FaceRow):
         words = found["words"]
         line.addWidget(label(words[:1].upper() + words[1:], "", wrap=True), 1)
         if found["ties"]:
-            ties = tuple(Tie.model_validate(tie) for tie in found["ties"])
+            ties = tuple(found["ties"])
             take: Callable[[], object] = lambda: self.taken.emit(ties)  # noqa: E731
             line.addWidget(
                 button("keep it so", "link", take, f"Keep: {words}"), 0, Qt.AlignmentFlag.AlignTop

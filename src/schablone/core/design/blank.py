@@ -30,7 +30,7 @@ class Blank:
         """The blank of a step as a stencil has it."""
         return cls(step, _fillings(step))
 
-    def filled(self, name: str) -> dict[str, Any]:
+    def filled(self, name: str) -> dict[str, object]:
         """The fields that are other ones for an instance of a name."""
         return {field: make(name) for field, make in self.fields.items()}
 

@@ -369,7 +369,7 @@ def map_step(step: Step, change: Callable[[str], str]) -> Step:
 
 
 def _map(value: _F, change: Callable[[str], str]) -> _F:
-    changes: dict[str, Any] = {}
+    changes: dict[str, object] = {}
     for name, is_formula in _fields_of(type(value)).items():
         old = getattr(value, name)
         new = _map_field(old, change, is_formula=is_formula)
@@ -507,9 +507,10 @@ def put_screws(design: Design, rows: Sequence[tuple[float, float, float, float, 
     Raises:
         FormulaError: where one is no screw.
     """
-    fields = ("nominal", "fine", "medium", "coarse", "source")
-    named: list[dict[str, Any]] = [dict(zip(fields, row, strict=True)) for row in rows]
-    screws = tuple(_checked(partial(ScrewRow, **fields_of)) for fields_of in named)
+    screws = tuple(
+        _checked(partial(ScrewRow, nominal=n, fine=f, medium=m, coarse=c, source=source))
+        for n, f, m, c, source in rows
+    )
     return design.model_copy(update={"screws": screws})
 
 

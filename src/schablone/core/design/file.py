@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
-from typing import Any
 
 from pydantic import ValidationError
 
@@ -99,6 +98,6 @@ def save_design(design: Design, path: Path) -> None:
     write_whole(path, write_design(design).encode("utf8"))
 
 
-def json_schema() -> dict[str, Any]:
+def json_schema() -> dict[str, object]:
     """The JSON Schema of design files, from the models."""
     return Design.model_json_schema()

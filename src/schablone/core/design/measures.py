@@ -70,7 +70,7 @@ class Measures:
     of: Mapping[str, tuple[PartMeasure, ...]] = field(default_factory=dict)
     sheets: Mapping[str, tuple[str, float]] = field(default_factory=dict)
 
-    def as_data(self) -> dict[str, Any]:
+    def as_data(self) -> dict[str, object]:
         """The same as plain data, for another process."""
         return {
             "of": {

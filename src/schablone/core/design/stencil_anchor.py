@@ -5,7 +5,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
 
 from ..kernel.frame import PLANES
 from ..reuse import HERE, HOST
@@ -49,7 +48,7 @@ def drawn_from_anchor(
     parts = {part: name for name, part in others.items()} | {main: HOST}
     found = []
     for step in taken:
-        changes: dict[str, Any] = {}
+        changes: dict[str, object] = {}
         for name in step.places:
             place = str(getattr(step, name))
             if place == on:

@@ -185,7 +185,7 @@ class _Inside:
         found = with_steps_renamed(map_step(step, self.within), self.steps)
         real = {one.face: f"{HOST}/{one.name}" for one in self.was.faces}
         real[self.plane.face] = HERE
-        changes: dict[str, Any] = {"group": ""}
+        changes: dict[str, object] = {"group": ""}
         for field in found.places:
             changes[field] = self._place(str(getattr(found, field)), real)
         for field in found.face_lists:

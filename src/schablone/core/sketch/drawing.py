@@ -9,7 +9,7 @@ side of a line, which of two crossings), the drawing keeps to the one in which i
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Annotated, Any, Literal, Self
+from typing import Annotated, Literal, Self
 
 from pydantic import Field, FiniteFloat, model_validator
 
@@ -42,7 +42,7 @@ class Element(Frozen):
 
     def renamed(self, names: dict[str, str]) -> Self:
         """The same with other names, its own and those of its points."""
-        changes: dict[str, Any] = {"name": names.get(self.name, self.name)}
+        changes: dict[str, object] = {"name": names.get(self.name, self.name)}
         for field in type(self).model_fields:
             value = getattr(self, field)
             if field in _POINT_FIELDS and isinstance(value, str):

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import ClassVar
 
 from ..formula.value_table import Working
 from ..kernel.frame import Frame, Vector
@@ -102,7 +102,7 @@ class Step(Frozen):
         """The fields of a step as it is first added, on what stands before it; what it has no use
         for is left out."""
         last = before.sketches[-1] if before.sketches else ""
-        found: dict[str, Any] = {"part": before.part, "sketch": last}
+        found: dict[str, object] = {"part": before.part, "sketch": last}
         found |= {"path": last, "drawn": last} if last else {}
         found["of"] = (
             before.last.name if before.last is not None and cls.repeats(type(before.last)) else ""
@@ -268,7 +268,7 @@ class Step(Frozen):
 
     def with_step_renamed(self, old: str, new: str) -> Step:
         """The step with its references to another step, or its own name, changed."""
-        changes: dict[str, Any] = {}
+        changes: dict[str, object] = {}
         if self.name == old:
             changes["name"] = new
         for field_name in self.refers:

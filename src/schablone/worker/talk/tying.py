@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from collections.abc import Sequence
+from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 from typing_extensions import TypedDict
 
+from ...core.solids.ties import Tie
 from .message import Message, OfADesign
 from .part import Report
 
@@ -37,10 +39,10 @@ class TyingAsked(BaseModel):
 
 
 class OfferReport(TypedDict):
-    """A tie that is possible, as data of the step, in words, and what it measures now as it is
+    """A tie that is possible, in words, and what it measures now as it is
     typed; ``repeats`` in words what it would say again."""
 
-    tie: dict[str, Any]
+    tie: Tie
     words: str
     formula: str
     repeats: str
@@ -53,7 +55,7 @@ class LooseReport(TypedDict):
     faces: list[str]
     said: str
     how: str
-    ties: list[dict[str, Any]]
+    ties: Sequence[Tie]
     words: str
 
 
@@ -62,7 +64,7 @@ class FoundReport(TypedDict):
 
     words: str
     faces: list[str]
-    ties: list[dict[str, Any]]
+    ties: Sequence[Tie]
 
 
 class TiesTold(Message):
