@@ -9,7 +9,7 @@ import random
 import numpy as np
 import pytest
 import trimesh
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from manifold3d import Error, Manifold
 from manifold3d import Mesh as Net
@@ -293,6 +293,52 @@ def test_equal_holes_in_rows_leave_no_triangle_without_area(
         assert areas.min() > 1e-6
         whole = (2 * columns + 1) * (2 * rows + 1) - columns * rows
         assert areas.sum() == pytest.approx(whole * 6.993006993006993**2, rel=1e-9)
+
+
+@given(
+    st.integers(2, 6),
+    st.integers(2, 6),
+    st.booleans(),
+    st.randoms(use_true_random=False),
+)
+@settings(max_examples=60, deadline=None)
+def test_holes_in_rows_up_to_the_last_digit_keep_all_triangles_one_way_round(
+    columns: int, rows: int, backwards: bool, dice: random.Random
+) -> None:
+    """What lies in line on paper does so up to the last digit only: a triangle between three such
+    points may have an area a little below zero, and must not be turned over for it."""
+    square = np.array([[0.0, 0], [1, 0], [1, 1], [0, 1]])
+    spots = [(1 + 2 * a, 1 + 2 * b) for a in range(columns) for b in range(rows)]
+    holes = [square + np.array(spot) for spot in spots]
+    rings = [7.3 * ring for ring in (square * (2 * columns + 1, 2 * rows + 1), *holes)]
+    for ring in rings:
+        for k in range(4):
+            ring[k] = [math.nextafter(c, dice.choice([-1e9, 1e9])) for c in ring[k]]
+    if backwards:
+        rings = [ring[::-1] for ring in rings]
+    triangles = triangulate(rings)
+    sides = [(row[i], row[(i + 1) % 3]) for row in triangles.tolist() for i in range(3)]
+    assert len(set(sides)) == len(sides)
+    points = np.concatenate(rings)
+    a, b, c = (points[triangles[:, i]] for i in range(3))
+    assert (np.cross(b - a, c - a) / 2).min() > 1e-6
+
+
+@given(st.lists(st.tuples(st.floats(-50, 50), st.floats(-50, 50)), min_size=4, max_size=4))
+@settings(max_examples=200, deadline=None)
+def test_four_corners_are_filled_as_any_number(corners: list[tuple[float, float]]) -> None:
+    """Against shapely's area; corners that cross or all but lie in line are not asked for."""
+    ring = np.array(corners)
+    area = Polygon(ring)
+    assume(area.is_valid and area.area > 1e-3)
+    edges = np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1)
+    assume(edges.min() > 1e-3)
+    triangles = triangulate([ring])
+    a, b, c = (ring[triangles[:, i]] for i in range(3))
+    areas = np.cross(b - a, c - a) / 2
+    assert len(triangles) == 2
+    assert areas.min() > -1e-9
+    assert areas.sum() == pytest.approx(area.area)
 
 
 def forward(points: np.ndarray, rings: list[np.ndarray]) -> np.ndarray:

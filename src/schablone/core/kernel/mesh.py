@@ -11,6 +11,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from ..sketch.alike import form_of
 from ..sketch.curves import Bezier, Curve, EllipticArc, Loop, Segment
 from .motion import Motion
 from .naming import FaceName
@@ -255,33 +256,10 @@ def _outline_of(
 ) -> _Outline:
     """The raised outline of a loop, the same for all loops that lie apart but are alike."""
     x0, y0 = loop.curves[0].start
-    key = (is_hole, *(_form(curve, x0, y0) for curve in loop.curves))
+    key = (is_hole, *form_of(loop))
     if key not in alike:
         alike[key] = _raised(loop.moved(-x0, -y0), is_hole, tolerance, axes)
     return alike[key]
-
-
-def _form(curve: Curve, x0: float, y0: float) -> tuple[float, ...]:
-    """What a curve is apart from where the outline lies, to a billionth of a millimetre."""
-    values: tuple[float, ...]
-    if isinstance(curve, Segment):
-        values = (curve.start[0] - x0, curve.start[1] - y0, curve.end[0] - x0, curve.end[1] - y0)
-    elif isinstance(curve, Bezier):
-        values = tuple(
-            c - o
-            for p in (curve.start, curve.first, curve.second, curve.end)
-            for c, o in zip(p, (x0, y0), strict=True)
-        )
-    else:
-        values = (
-            curve.centre[0] - x0,
-            curve.centre[1] - y0,
-            curve.rx,
-            curve.ry,
-            curve.t0,
-            curve.t1,
-        )
-    return tuple(round(value, 9) for value in values)
 
 
 def _raised(loop: Loop, is_hole: bool, tolerance: float, axes: Floats) -> _Outline:

@@ -35,7 +35,8 @@ from scipy.sparse.csgraph import connected_components
 
 from ..naming import FaceName
 from .face_boxes import roomy_box
-from .face_facts import PLANE, facts_of, wires_of
+from .face_facts import PLANE, facts_of, run_both_ways, wires_of
+from .history import count_of
 from .solids import Made, Solid
 
 Floats = NDArray[np.float64]
@@ -47,7 +48,7 @@ _APART = 1e-3
 _WORTH = 16
 #: Planes are the same up to this: mm, and the length of the difference of unit normals.
 _LEVEL, _LEANS = 1e-7, 1e-9
-#: By what share volumes and surfaces may differ from what they must be.
+#: By what share volumes may differ from what they must be.
 _SAME = 1e-9
 
 
@@ -62,20 +63,19 @@ class _Gap:
 @dataclass(frozen=True)
 class Aside:
     """The ``rest`` of a solid, the faces that were set aside with their names, the outlines that
-    were taken from faces of the rest, and how much more volume, mm³, and surface, mm², the whole
-    has than the rest."""
+    were taken from faces of the rest, and how much more volume, mm³, the whole has than the
+    rest."""
 
     rest: Solid
     faces: tuple[TopoDS_Shape, ...]
     names: tuple[FaceName, ...]
     gaps: tuple[_Gap, ...]
     volume: float
-    area: float
 
     def put_back(self, made: Solid) -> Solid | None:
         """What became of the rest, with everything that was set aside; None where it does not fit
         in any more."""
-        if _count(made.shape, TopAbs_SOLID) != 1 or _count(made.shape, TopAbs_SHELL) != 1:
+        if count_of(made.shape, TopAbs_SOLID) != 1 or count_of(made.shape, TopAbs_SHELL) != 1:
             return None
         faces = made.faces()
         wires: dict[int, list[TopoDS_Wire]] = {}
@@ -88,10 +88,9 @@ class Aside:
         for number, more in wires.items():
             faces[number] = _with_wires(TopoDS.Face_s(faces[number]), more)
         whole = Solid(_solid([*faces, *self.faces]), (*made.names, *self.names))
-        fits = _is_same(whole.volume, made.volume, self.volume) and _is_same(
-            _area(whole), _area(made), self.area
-        )
-        return whole if fits else None
+        must = made.volume + self.volume
+        fits = abs(whole.volume - must) <= _SAME * max(must, made.volume)
+        return whole if fits and run_both_ways(whole.faces()) else None
 
 
 class _Level:
@@ -140,7 +139,7 @@ def set_aside(solid: Solid, operation: str, made: Sequence[Made]) -> Aside | Non
     or not so simple."""
     if operation not in ("add", "cut") or len(solid.names) < _WORTH:
         return None
-    if _count(solid.shape, TopAbs_SOLID) != 1 or _count(solid.shape, TopAbs_SHELL) != 1:
+    if count_of(solid.shape, TopAbs_SOLID) != 1 or count_of(solid.shape, TopAbs_SHELL) != 1:
         return None
     faces = solid.faces()
     hanging = _hanging(faces)
@@ -164,20 +163,12 @@ def set_aside(solid: Solid, operation: str, made: Sequence[Made]) -> Aside | Non
     names = [name for name, away in zip(solid.names, gone.tolist(), strict=True) if not away]
     aside = np.nonzero(gone)[0].tolist()
     rest = Solid(_solid(left), tuple(names))
-    if not rest.is_closed():
+    if not run_both_ways(left):
         return None
     return Aside(
         rest, tuple(faces[k] for k in aside), tuple(solid.names[k] for k in aside), tuple(gaps),
-        solid.volume - rest.volume, _area(solid) - _area(rest),
+        solid.volume - rest.volume,
     )  # fmt: skip
-
-
-def _area(solid: Solid) -> float:
-    return math.fsum(facts_of(face).area for face in solid.faces())
-
-
-def _is_same(found: float, before: float, more: float) -> bool:
-    return abs(found - before - more) <= _SAME * (abs(found) + before + abs(more))
 
 
 @dataclass(frozen=True, slots=True)
@@ -305,11 +296,3 @@ def _drawn(face: TopoDS_Face, wires: Sequence[TopoDS_Shape]) -> TopoDS_Face:
     for wire in wires:
         builder.Add(plain, wire)
     return TopoDS.Face_s(plain.Oriented(face.Orientation()))
-
-
-def _count(shape: TopoDS_Shape, kind: object) -> int:
-    count, each = 0, TopExp_Explorer(shape, kind)
-    while each.More():
-        count += 1
-        each.Next()
-    return count

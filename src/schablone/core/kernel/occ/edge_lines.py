@@ -9,11 +9,11 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.GCPnts import GCPnts_TangentialDeflection
 from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Line
 from OCP.TopExp import TopExp
-from OCP.TopoDS import TopoDS_Edge, TopoDS_Vertex
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Vertex
 
 from ...sketch.curves import WIDEST_STEP, evened
 from ..mesh import FOR_FITS
-from .kept import KeptByShape
+from .kept import KeptByShape, as_drawn
 
 Floats = NDArray[np.float64]
 
@@ -25,7 +25,9 @@ def line_of(edge: TopoDS_Edge, tolerance: float) -> Floats:
     """Points (n, 3) along an edge the way its curve runs, chords within ``tolerance`` mm; none for
     an edge without extent, and not to be written to. It begins and ends just where its corners are,
     as do all edges that meet there."""
-    return _KEPT.get(edge, tolerance, lambda: _made(edge, tolerance))
+    plain, shift = as_drawn(edge)
+    line = _KEPT.get(plain, tolerance, lambda: _made(TopoDS.Edge_s(plain), tolerance))
+    return line if shift is None else line + shift
 
 
 def _made(edge: TopoDS_Edge, tolerance: float) -> Floats:

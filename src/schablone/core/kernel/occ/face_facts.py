@@ -3,6 +3,8 @@ are."""
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Sequence
 from functools import cached_property
 
 from OCP.BRep import BRep_Tool
@@ -26,9 +28,9 @@ from OCP.TopAbs import TopAbs_EDGE, TopAbs_FORWARD, TopAbs_REVERSED
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Iterator, TopoDS_Shape, TopoDS_Wire
 
-from ..frame import Vector
+from ..frame import Vector, add, as_vector, dot
 from .face_boxes import exact_box, roomy_box
-from .kept import KeptByShape
+from .kept import KeptByShape, as_drawn
 from .patch import Patch, patch_of
 
 #: What a face is: a plane, a cylinder, or something else.
@@ -59,6 +61,8 @@ class FaceFacts:
     def is_free(self) -> bool:
         """Whether it is a free surface: those the kernel's plain formulas measure badly, all others
         exactly."""
+        if self._before is not None:
+            return self._before[0].is_free
         return BRepAdaptor_Surface(self.face).GetType() not in _PLAIN
 
     @cached_property
@@ -117,9 +121,26 @@ class FaceFacts:
         return tuple(edge for edge in _keys(self.face) if edge not in inner)
 
     @cached_property
+    def runs(self) -> tuple[tuple[int, bool], ...]:
+        """The keys of the edges that it runs along, each with whether it does so the way the edge
+        was drawn; those without extent are left out."""
+        found, each = [], TopExp_Explorer(self.face, TopAbs_EDGE)
+        while each.More():
+            edge = TopoDS.Edge_s(each.Current())
+            if not BRep_Tool.Degenerated_s(edge):
+                found.append((hash(edge), edge.Orientation() == TopAbs_FORWARD))
+            each.Next()
+        return tuple(found)
+
+    @cached_property
     def cone(self) -> tuple[float, Vector]:
         """Volume, mm³, and first moments, mm⁴, of the cone that it makes with the origin, counted
         outwards: those of all faces of a solid come to those of the solid."""
+        _, _, kind, at, way, _ = self.row
+        if kind == PLANE:  # a cone over the middle of a flat face, as high as its plane lies
+            volume = dot(at, way) * self.area / 3
+            x, y, z = self.centre
+            return volume, (0.75 * volume * x, 0.75 * volume * y, 0.75 * volume * z)
         if self._patch is not None:
             volume, moments, _ = self._patch.figures
             return volume, (float(moments[0]), float(moments[1]), float(moments[2]))
@@ -134,14 +155,36 @@ class FaceFacts:
     @cached_property
     def area(self) -> float:
         """mm²."""
+        if self._before is not None:
+            return self._before[0].area
         if self._patch is not None:
             return self._patch.figures[2]
+        return float(self._surface.Mass())
+
+    @cached_property
+    def centre(self) -> Vector:
+        """The centre of its area, mm."""
+        if self._before is not None:
+            known, shift = self._before
+            return add(known.centre, shift)
+        p = self._surface.CentreOfMass()
+        return p.X(), p.Y(), p.Z()
+
+    @cached_property
+    def _surface(self) -> GProp_GProps:
         found = GProp_GProps()
         if self._takes_care:
             BRepGProp.SurfaceProperties_s(self.face, found, _MEASURED)
         else:
             BRepGProp.SurfaceProperties_s(self.face, found)
-        return float(found.Mass())
+        return found
+
+    @cached_property
+    def _before(self) -> tuple[FaceFacts, Vector] | None:
+        """What is known of it where it was drawn, and how far it was moved since, mm; None where it
+        was not moved."""
+        plain, shift = as_drawn(self.face)
+        return (facts_of(plain), as_vector(shift.tolist())) if shift is not None else None
 
     @cached_property
     def _patch(self) -> Patch | None:
@@ -154,6 +197,8 @@ class FaceFacts:
         return self.is_free or self._ends_in_spline()
 
     def _ends_in_spline(self) -> bool:
+        if self._before is not None:
+            return self._before[0]._takes_care
         if BRepAdaptor_Surface(self.face).GetType() == GeomAbs_Plane:
             return False
         edges = TopExp_Explorer(self.face, TopAbs_EDGE)
@@ -163,6 +208,17 @@ class FaceFacts:
                 return True
             edges.Next()
         return False
+
+
+def run_both_ways(faces: Sequence[TopoDS_Shape]) -> bool:
+    """Whether each edge lies between two faces, or on both sides of one, that run along it in
+    opposite directions, as those of a solid do."""
+    forward: Counter[int] = Counter()
+    backward: Counter[int] = Counter()
+    for face in faces:
+        for edge, is_forward in facts_of(face).runs:
+            (forward if is_forward else backward)[edge] += 1
+    return forward == backward and all(times == 1 for times in forward.values())
 
 
 def wires_of(face: TopoDS_Face) -> list[TopoDS_Wire]:

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -24,7 +24,7 @@ from shapely.geometry import Polygon
 from ..frame import as_vector, cross
 from ..triangles import signed_area, triangulate
 from .edge_lines import line_of
-from .kept import KeptByShape
+from .kept import KeptByShape, as_drawn
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
@@ -75,10 +75,12 @@ def net_of(face: TopoDS_Face, tolerance: float) -> Net:
         NotSimple: where it is no such face.
     """
     flip = face.Orientation() == TopAbs_REVERSED
-    net = KEPT.get(face, (flip, tolerance), lambda: _if_simple(face, flip, tolerance))
+    drawn, shift = as_drawn(face)
+    plain = TopoDS.Face_s(drawn)
+    net = KEPT.get(plain, (flip, tolerance), lambda: _if_simple(plain, flip, tolerance))
     if net is None:
         raise NotSimple
-    return net
+    return net if shift is None else replace(net, points=net.points + shift)
 
 
 def _if_simple(face: TopoDS_Face, flip: bool, tolerance: float) -> Net | None:

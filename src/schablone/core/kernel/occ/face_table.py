@@ -54,6 +54,10 @@ class FaceTable:
             np.concatenate([self.radius, more.radius]),
         )
 
+    def moved(self, by: Floats) -> FaceTable:
+        """The same faces elsewhere, by mm (3,)."""
+        return replace(self, low=self.low + by, high=self.high + by, at=self.at + by)
+
     def turned_over(self) -> FaceTable:
         """The same faces with their normals the other way round."""
         return replace(self, way=np.where((self.kind == PLANE)[:, None], -self.way, self.way))

@@ -6,8 +6,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE
-from OCP.TopExp import TopExp
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_ShapeEnum
+from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape
 from OCP.TopTools import (
     TopTools_IndexedDataMapOfShapeListOfShape,
@@ -62,6 +62,15 @@ def faces_around(shape: TopoDS_Shape) -> TopTools_IndexedDataMapOfShapeListOfSha
     around = TopTools_IndexedDataMapOfShapeListOfShape()
     TopExp.MapShapesAndAncestors_s(shape, TopAbs_EDGE, TopAbs_FACE, around)
     return around
+
+
+def count_of(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> int:
+    """How many parts of a kind (solids, shells, …) a shape has."""
+    count, each = 0, TopExp_Explorer(shape, kind)
+    while each.More():
+        count += 1
+        each.Next()
+    return count
 
 
 def edges_beside(shape: TopoDS_Shape) -> list[tuple[TopoDS_Edge, tuple[int, ...]]]:

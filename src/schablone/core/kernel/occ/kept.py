@@ -7,9 +7,27 @@ from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from typing import Generic, TypeVar
 
+import numpy as np
+from numpy.typing import NDArray
+from OCP.gp import gp_Translation
+from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Shape
 
 T = TypeVar("T")
+
+
+def as_drawn(shape: TopoDS_Shape) -> tuple[TopoDS_Shape, NDArray[np.float64] | None]:
+    """A shape without the place that it was moved to, and how far that is, (3,) mm; itself and None
+    where it was not moved, or turned as well. What is known of one of many that are alike holds for
+    all."""
+    location = shape.Location()
+    if location.IsIdentity():
+        return shape, None
+    place = location.Transformation()
+    if place.Form() != gp_Translation:
+        return shape, None
+    by = place.TranslationPart()
+    return shape.Located(TopLoc_Location()), np.array([by.X(), by.Y(), by.Z()])
 
 
 class KeptByShape(Generic[T]):

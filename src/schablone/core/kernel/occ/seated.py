@@ -16,12 +16,10 @@ import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Builder
 from OCP.TopAbs import TopAbs_FORWARD, TopAbs_REVERSED, TopAbs_SHELL
-from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import (
     TopoDS,
     TopoDS_Face,
     TopoDS_Iterator,
-    TopoDS_Shape,
     TopoDS_Shell,
     TopoDS_Solid,
     TopoDS_Wire,
@@ -33,6 +31,7 @@ from ..prism import Prism
 from ..tools import Placed, Revolved, ToNext, Tool
 from .column import CLEAR, Column
 from .face_facts import CYLINDER, PLANE
+from .history import count_of
 from .solids import Solid, area_of
 from .walls import walls_of
 
@@ -46,7 +45,7 @@ Floats = NDArray[np.float64]
 
 def seated(solid: Solid, operation: str, tools: Sequence[Tool]) -> Solid | None:
     """The solid with all tools added or cut, or None where it takes a boolean."""
-    if operation not in ("add", "cut") or _shells(solid.shape) != 1:
+    if operation not in ("add", "cut") or count_of(solid.shape, TopAbs_SHELL) != 1:
         return None
     work = _Work(solid)
     return work.solid() if all(work.put(operation, tool) for tool in tools) else None
@@ -329,11 +328,3 @@ def _moved_to_place(tool: Tool) -> Tool:
 
 def _is_plain(prism: Prism) -> bool:
     return not prism.inset and not prism.region.holes
-
-
-def _shells(shape: TopoDS_Shape) -> int:
-    count, each = 0, TopExp_Explorer(shape, TopAbs_SHELL)
-    while each.More():
-        count += 1
-        each.Next()
-    return count

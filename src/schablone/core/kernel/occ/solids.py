@@ -9,7 +9,6 @@ from functools import cached_property
 
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
-from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepGProp import BRepGProp
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID
@@ -28,6 +27,7 @@ from .face_facts import facts_of
 from .face_table import FaceTable
 from .history import Named, edges_beside, faces_around
 from .seats import Seats
+from .validity import is_valid
 
 #: A shape with its faces and their names.
 Made = tuple[TopoDS_Shape, Named]
@@ -136,7 +136,7 @@ class Solid:
 
     def is_valid(self) -> bool:
         """The kernel's full check: every face, edge and vertex. Slow for many faces."""
-        return bool(BRepCheck_Analyzer(self.shape).IsValid())
+        return is_valid(self.shape, self.faces())
 
     def counts(self) -> tuple[int, int]:
         """How many faces and edges there are."""

@@ -27,6 +27,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Wire
 from ..mesh import FINE
 from ..triangles import signed_area
 from .edge_lines import line_of
+from .kept import as_drawn
 
 Floats = NDArray[np.float64]
 
@@ -82,7 +83,17 @@ def _lies_apart(face: TopoDS_Face) -> bool:
     spots = np.stack([hole.flat[0] for hole in holes])
     if not np.all(shapely.contains_xy(around, spots)):
         return False
-    return all(_is_sound_alone(face, one, is_outer=k == outer) for k, one in enumerate(outlines))
+    # Of outlines that are one moved to several places, the first tells for all.
+    apart = {_one_drawn(one.wire, k): k for k, one in reversed(list(enumerate(outlines)))}
+    return all(
+        _is_sound_alone(face, outlines[k], is_outer=k == outer) for k in sorted(apart.values())
+    )
+
+
+def _one_drawn(wire: TopoDS_Wire, number: int) -> tuple[int, int]:
+    """What wires have in common that are one moved to several places; the number of any other."""
+    drawn, shift = as_drawn(wire)
+    return (hash(drawn), -1) if shift is not None else (0, number)
 
 
 def _meet(one: Floats, other: Floats) -> NDArray[np.bool_]:

@@ -4,20 +4,21 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
-from functools import lru_cache
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
 from OCP.BRepGProp import BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
-from OCP.gp import gp_Pnt
+from OCP.gp import gp_Pnt, gp_Trsf, gp_Vec
 from OCP.TopAbs import TopAbs_VERTEX, TopAbs_WIRE
 from OCP.TopExp import TopExp_Explorer
+from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Wire
 
+from ...sketch.alike import form_of
 from ...sketch.regions import Region
-from ..frame import Frame
+from ..frame import Frame, Vector
 from ..naming import FaceName
 from ..prism import Prism
 from ..tools import Revolved
@@ -45,34 +46,67 @@ class Walls:
     rims: tuple[TopoDS_Wire, ...]
     holes: tuple[float, ...]
 
+    def moved(self, by: Vector) -> Walls:
+        """The same elsewhere, by mm."""
+        place = gp_Trsf()
+        place.SetTranslation(gp_Vec(*by))
+        there = TopLoc_Location(place)
+        shift = np.array(by)
+        return replace(
+            self,
+            faces=tuple(TopoDS.Face_s(face.Moved(there)) for face in self.faces),
+            table=self.table.moved(shift),
+            weighed=self.weighed + np.array([0.0, *(self.weighed[0] * shift)]),
+            rims=tuple(TopoDS.Wire_s(rim.Moved(there)) for rim in self.rims),
+        )
+
 
 def walls_of(tool: Prism | Revolved, *mouths: FaceName) -> Walls | None:
     """The walls of a tool; None where a mouth is no single area without holes, or where what the
     kernel makes of the tool has another volume than the tool's own figures give."""
     if isinstance(tool, Revolved):
         return _walls_of(tool, mouths)
-    # One moved thing among many leaves the tools of all others as they were.
-    return _remembered(
-        tool.frame, tool.region, tool.low, tool.high, tool.start, tool.end,
-        tuple(tool.sides.items()), mouths,
-    )  # fmt: skip
+    outer, frame = tool.region.outer, tool.frame
+    sides = [tool.sides[curve.name] for curve in outer.curves]
+    ends = tuple("start" if mouth == tool.start else "end" for mouth in mouths)
+    known = {tool.start, tool.end}
+    if tool.region.holes or tool.inset or not known.issuperset(mouths) or len(known) < 2:
+        return _walls_of(tool, mouths)
+    # Those of a pattern are alike, and one moved thing among many leaves all others as they were:
+    # they are made once, and moved to where they are.
+    key = frame.x, frame.y, round(tool.height, 9), form_of(outer)
+    if (key, ends) not in _ALIKE:
+        while len(_ALIKE) >= _MOST_ALIKE:
+            _ALIKE.pop(next(iter(_ALIKE)))
+        _ALIKE[key, ends] = _at_origin(tool, ends)
+    found = _ALIKE[key, ends]
+    if found is None:
+        return None
+    names = {"start": tool.start, "end": tool.end}
+    named = tuple(names.get(name.role) or sides[int(name.element)] for name in found.names)
+    return replace(found.moved(frame.at(*outer.curves[0].start, tool.low)), names=named)
 
 
-@lru_cache(maxsize=512)
-def _remembered(
-    frame: Frame,
-    region: Region,
-    low: float,
-    high: float,
-    start: FaceName,
-    end: FaceName,
-    sides: tuple[tuple[str, FaceName], ...],
-    mouths: tuple[FaceName, ...],
-) -> Walls | None:
-    return _walls_of(Prism(frame, region, low, high, start, end, dict(sides)), mouths)
+#: Walls that begin at the origin, by what they are apart from their place.
+_ALIKE: dict[object, Walls | None] = {}
+_MOST_ALIKE = 512
 
 
-def _walls_of(tool: Prism | Revolved, mouths: tuple[FaceName, ...]) -> Walls | None:
+def _at_origin(tool: Prism, ends: Sequence[str]) -> Walls | None:
+    """The walls of a prism whose outline begins at the origin; its faces named by the numbers of
+    their curves."""
+    outer = tool.region.outer
+    x0, y0 = outer.curves[0].start
+    numbers = [str(k) for k in range(len(outer.curves))]
+    sides = {number: FaceName("", "side", number) for number in numbers}
+    region = Region(outer.moved(-x0, -y0).renamed(numbers))
+    names = {"start": FaceName("", "start"), "end": FaceName("", "end")}
+    frame = Frame((0.0, 0.0, 0.0), tool.frame.x, tool.frame.y)
+    plain = Prism(frame, region, 0.0, tool.height, names["start"], names["end"], sides)
+    return _walls_of(plain, [names[end] for end in ends])
+
+
+def _walls_of(tool: Prism | Revolved, mouths: Sequence[FaceName]) -> Walls | None:
     made = in_order(*shape_of(tool))
     named = [
         (TopoDS.Face_s(face), name) for face, name in zip(made.faces(), made.names, strict=True)

@@ -1,0 +1,92 @@
+"""The full check of a solid that looks at one of many alike faces."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import pytest
+from OCP.BRep import BRep_Builder
+from OCP.BRepCheck import BRepCheck_Analyzer
+from OCP.gp import gp_Trsf, gp_Vec
+from OCP.TopLoc import TopLoc_Location
+from OCP.TopoDS import TopoDS_Shape, TopoDS_Shell, TopoDS_Solid
+
+from schablone.core.kernel.occ import validity
+from schablone.core.kernel.occ.combine import combine
+from schablone.core.kernel.occ.kept import as_drawn
+from schablone.core.kernel.occ.solids import Solid
+from schablone.core.kernel.prism import Prism
+
+from .test_aside import GROUND
+from .test_seated import block, disc, prism, rectangle
+
+
+def holes(count: int, size: float) -> list[Prism]:
+    return [
+        prism(GROUND, (rectangle(x, y, size, 2) if k % 2 else disc(x, y, 2)), -1.0, 11.0, f"h{k}")
+        for k in range(count)
+        for x, y in [(6.0 * (k % 8) - 21, 6.0 * (k // 8) - 12)]
+    ]
+
+
+def of(faces: Sequence[TopoDS_Shape]) -> TopoDS_Solid:
+    builder, shell, whole = BRep_Builder(), TopoDS_Shell(), TopoDS_Solid()
+    builder.MakeShell(shell)
+    for face in faces:
+        builder.Add(shell, face)
+    shell.Closed(True)
+    builder.MakeSolid(whole)
+    builder.Add(whole, shell)
+    return whole
+
+
+@pytest.fixture(scope="module")
+def perforated() -> Solid:
+    return combine(block(), "cut", holes(32, 3.0))
+
+
+def is_moved(face: TopoDS_Shape) -> bool:
+    return as_drawn(face)[1] is not None
+
+
+def elsewhere(face: TopoDS_Shape) -> TopoDS_Shape:
+    place = gp_Trsf()
+    place.SetTranslation(gp_Vec(0.3, 0, 0))
+    return face.Moved(TopLoc_Location(place))
+
+
+def test_what_is_sound_is_found_so_by_both(perforated, monkeypatch):
+    assert sum(map(is_moved, perforated.faces())) >= 32 // 2 * (1 + 4)
+    assert BRepCheck_Analyzer(perforated.shape).IsValid()
+    monkeypatch.setattr(validity, "_WORTH", 1)  # not by asking the kernel about the whole
+    assert perforated.is_valid()
+
+
+@pytest.mark.parametrize(
+    "spoil",
+    [
+        lambda faces, k: faces[:k] + faces[k + 1 :],
+        lambda faces, k: [*faces[:k], faces[k].Reversed(), *faces[k + 1 :]],
+        lambda faces, k: [*faces[:k], elsewhere(faces[k]), *faces[k + 1 :]],
+        lambda faces, k: [*faces, faces[k]],
+    ],
+    ids=["one is missing", "one is inside out", "one is elsewhere", "one is there twice"],
+)
+def test_what_does_not_close_is_found(perforated, spoil: Callable):
+    faces = list(perforated.faces())
+    for k in (0, next(k for k, face in enumerate(faces) if is_moved(face)), len(faces) - 1):
+        spoiled = spoil(faces, k)
+        shape = of(spoiled)
+        assert not validity.is_valid(shape, spoiled)
+
+
+def test_holes_that_run_into_each_other_are_found():
+    """Put in unseen, each as if it were alone."""
+    apart = combine(block(), "cut", holes(32, 3.0))
+    faces = list(apart.faces())
+    wide = combine(block(), "cut", holes(32, 5.9))
+    assert wide.is_valid()
+    # The flat faces of one with the walls of the other: their edges are not the same.
+    mixed = [f for f in faces if not is_moved(f)] + [f for f in wide.faces() if is_moved(f)]
+    assert not validity.is_valid(of(mixed), mixed)
+    assert len(faces) == len(wide.faces())
