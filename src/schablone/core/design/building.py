@@ -7,18 +7,15 @@ undo included.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 
 from ..formula import FormulaError
-from ..formula.value_table import ValueTable, names_of
-from ..kernel.body import Body
-from ..kernel.figures import NoEffect
+from ..formula.value_table import ValueTable
 from ..kernel.naming import owner_of
-from ..kernel.operations import Applied, apply, merged
 from ..problem import Problem, errors
 from ..process.lens import LensView
-from ..quantity import LENGTH, TRUTH, Quantity, formula_of
+from ..quantity import LENGTH, TRUTH, Quantity
 from ..reuse import HOST
 from ..sketch.tracing import Trace
 from ..steps.base import Step
@@ -29,8 +26,9 @@ from .built import Memory, Progress, Rebuilt, StepState, key_of
 from .evaluate import looks_back, measured_again, table_of
 from .finishing import Finishing
 from .model import Design
-from .outcome import idle_remark, sound, still_sheet
+from .parts_made import PartsMade
 from .putting_in import PuttingIn
+from .remaking import remade
 from .slots import slot_values
 from .step_facts import facts_of
 from .trouble import problem_of, unknown_material
@@ -77,7 +75,7 @@ class Building:
         self.features = self.result.features
         self.bought = {part.name: part for part in design.bought}
         self.stencils = {stencil.name for stencil in design.stencils}
-        self.putting_in = PuttingIn(self)
+        self.putting_in, self.parts_made = PuttingIn(self), PartsMade(self)
         self.opened = {owner_of(name) for name in names if "." in name}
         self.keys: dict[str, str] = {}
         self.carried_by = {
@@ -275,7 +273,7 @@ class Building:
         part_key = self.part_keys.get(alone, "") or key_of(*sorted(self.part_keys.items()))
         below = [self.keys.get(name, "") for name in needs]
         if (wish := step.remakes()) is not None:
-            shop.remade, remade_key = self.remake(step, *wish, values)
+            shop.remade, remade_key = remade(self, step, *wish, values)
             below.append(remade_key)
         traced = repr(self.traced.get(step.name, ""))
         placed = self.bought.get(step.uses_bought())
@@ -307,7 +305,7 @@ class Building:
             return StepState("built", values)
         if step.name in self.carried_by:
             return StepState("carried", values, self.carried_by[step.name])
-        self.use(step, feature, key)
+        self.parts_made.put(step, feature, key)
         return StepState("built", values)
 
     def sizes_as_long_as(self, length: float) -> str:
@@ -343,155 +341,23 @@ class Building:
             )
         )
 
-    def use(self, step: Step, feature: Feature, key: str) -> None:
-        """Put what a step makes to its part.
-
-        Raises:
-            StepError: where there is no such part.
-        """
-        if all(part.name != feature.part for part in self.design.parts):
-            known = ", ".join(part.name for part in self.design.parts)
-            raise StepError(f"There is no part “{feature.part}”.", f"Parts are: {known}.", "part")
-        if feature.host is not None:
-            self.putting_in.seat(
-                step.name, feature, key_of(self.part_keys.get(feature.host.part, ""), key)
-            )
-            for number, one in enumerate(feature.then):
-                self.use(step, one, key_of(key, number))
-            for remark in feature.remarks:
-                self.remark(step.name, remark)
-            return
-        before = self.result.bodies.get(feature.part)
-        if not (feature.tools or feature.change or feature.brings or feature.others):
-            for remark in feature.remarks:
-                self.remark(step.name, remark)
-            return
-        body_key = key_of(self.part_keys.get(feature.part, self.ground_key), key)
-
-        for part, make in feature.others.items():
-            self.give_other(feature.part, part, make, before, body_key)
-
-        def work() -> Applied:
-            if feature.brings is not None:
-                return Applied(feature.brings if before is None else merged(before, feature.brings))
-            if feature.change is not None:
-                if before is None:
-                    raise NoEffect("there is no part yet that it could change")
-                return Applied(still_sheet(before, feature.change(before)))
-            if feature.check is not None and before is not None:
-                feature.check(before, feature.tools)
-            return apply(before, feature.operation, feature.tools, self.stretch)
-
-        done = self.memory.get(f"body {body_key}", lambda: sound(work()))
-        assert isinstance(done, Applied)
-        for remark in feature.remarks:
-            self.remark(step.name, remark)
-        if done.idle:
-            self.remark(step.name, idle_remark(feature, done.idle))
-        self.result.bodies[feature.part] = done.body
-        self.part_keys[feature.part] = self.result.keys[feature.part] = body_key
-
-    def give_other(
-        self, of: str, part: str, make: Callable[[Body], Body], before: Body | None, body_key: str
-    ) -> None:
-        """Make the first body of another part from what a part was before a step."""
-        if before is None:
-            raise NoEffect("there is no part yet that it could change")
-        if all(known.name != part for known in self.design.parts):
-            raise StepError(
-                f"There is no part “{part}”.", "Choose one, or make a new one.", "other"
-            )
-        if part in self.result.bodies:
-            raise StepError(
-                f"The part “{say_name(part)}” has something already.",
-                "Choose another part, or make a new one.",
-                "other",
-            )
-        key = key_of(body_key, "other", part)
-        made = self.memory.get(f"body {key}", lambda: make(before))
-        assert isinstance(made, Body)
-        self.result.bodies[part] = made
-        self.part_keys[part] = self.result.keys[part] = key
-
-    def remake(
-        self, step: Step, part: str, sizes: Mapping[str, str], values: Mapping[str, Quantity]
-    ) -> tuple[Body, str]:
-        """A part as it would be at this step with other sizes, and its key.
-
-        Raises:
-            StepError: where it cannot be built so, with the first of what is wrong.
-        """
-        unknown = next((name for name in sizes if self.design.size(name) is None), "")
-        if unknown:
-            raise StepError(
-                f"There is no size “{unknown}”.", "Choose one of the design's sizes.", "sizes"
-            )
-        at = self.design.steps.index(step)
-        steps = self.design.steps[:at]
-        earlier = self.design.model_copy(update={"steps": steps})
-        given = {
-            **self.given,
-            **{
-                name: formula_of(values[path].value, values[path].kind)
-                for name, path in sizes.items()
-            },
-        }
-        measuring = [one.name for one in steps if one.on and one.measures()]
-        measured: dict[str, float] = {}
-        if measuring:
-            plain_view = replace(self.view, lens="wanted")
-            measured = built_as_measured(
-                earlier, plain_view, self.memory, given, None, measuring
-            ).measured
-        table = table_of(earlier, self.view.process, given, measured)
-        found = Building(
-            earlier, self.view, table, self.memory, None, self.traced, "", given, self
+    def again(self, design: Design, table: ValueTable, given: Mapping[str, str]) -> Rebuilt:
+        """Another design, built for this one with what is kept."""
+        return Building(
+            design, self.view, table, self.memory, None, self.traced, "", given, self
         ).run()
-        wrong = errors(found.problems)
-        if all(problem.area == "size" for problem in wrong):
-            # What is measured later has no value yet; where no step asks for it, that is no fault.
-            later = {one.name for one in self.design.steps[at:] if one.measures()}
-            waiting = sizes_that_read(self.design, later)
-            wrong = tuple(problem for problem in wrong if problem.name not in waiting)
-        if wrong:
-            raise StepError(
-                f"With these sizes the part cannot be built: {wrong[0].what}",
-                wrong[0].hint,
-                "sizes",
-            )
-        if part not in found.bodies:
-            raise StepError(
-                f"There is no part “{say_name(part)}” before this step."
-                if part
-                else "No part is chosen.",
-                "Choose a part that is built before.",
-                "other",
-                list(found.bodies),
-            )
-        return found.bodies[part], found.keys[part]
+
+    def measured_of(
+        self, design: Design, given: Mapping[str, str], measuring: list[str]
+    ) -> dict[str, float]:
+        """What steps of another design measure where it is built as it is wanted."""
+        view = replace(self.view, lens="wanted")
+        return built_as_measured(design, view, self.memory, given, None, measuring).measured
 
     def state_of(self, name: str) -> str:
         """How a step came out; nothing where it was not come to yet."""
         found = self.result.steps.get(name)
         return found.state if found is not None else ""
-
-
-def sizes_that_read(design: Design, steps: Collection[str]) -> set[str]:
-    """The sizes whose formulas read figures of some steps, or such sizes."""
-    found: set[str] = set()
-    while True:
-        more = {
-            size.name
-            for size in design.sizes
-            if size.name not in found
-            and any(
-                name in found or name.partition(".")[0] in steps
-                for name in names_of(size.formula) or ()
-            )
-        }
-        if not more:
-            return found
-        found |= more
 
 
 def laid(design: Design, view: LensView) -> object:

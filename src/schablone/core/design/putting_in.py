@@ -92,7 +92,9 @@ class PuttingIn:
             feature = self.build.features[name] = repeated(feature, [mirrored])
         if state.state == "built":
             try:
-                self.build.use(instance.step, feature, key_of(self.build.keys[name], "mirrored"))
+                self.build.parts_made.put(
+                    instance.step, feature, key_of(self.build.keys[name], "mirrored")
+                )
             except Exception as error:
                 problem = problem_of(name, error, self.build.sizes_as_long_as)
                 if problem is None:
