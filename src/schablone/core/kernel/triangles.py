@@ -51,9 +51,9 @@ def _of_four(ring: Floats) -> Ints | None:
     )
     long = max(math.hypot(cx - ax, cy - ay), math.hypot(dx - bx, dy - by))
     if min(turns) > _IN_LINE * long:
-        return np.array([[0, 1, 2], [0, 2, 3]], dtype=np.int32)
+        return np.array([[2, 3, 0], [2, 0, 1]], dtype=np.int32)
     if max(turns) < -_IN_LINE * long:
-        return np.array([[0, 2, 1], [0, 3, 2]], dtype=np.int32)
+        return np.array([[1, 0, 3], [1, 3, 2]], dtype=np.int32)
     return None
 
 
