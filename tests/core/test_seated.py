@@ -6,6 +6,7 @@ from __future__ import annotations
 import inspect
 import math
 import sys
+from functools import lru_cache
 
 import pytest
 from hypothesis import example, given
@@ -13,17 +14,19 @@ from hypothesis import strategies as st
 from OCP.BRepGProp import BRepGProp
 from OCP.GProp import GProp_GProps
 
-from schablone.core.kernel.frame import Frame
+from schablone.core.kernel.frame import Frame, cross
 from schablone.core.kernel.motion import Motion
 from schablone.core.kernel.naming import FaceName
 from schablone.core.kernel.occ.booleans import joined_shapes
 from schablone.core.kernel.occ.change import stretched
 from schablone.core.kernel.occ.combine import combine, solid_of
+from schablone.core.kernel.occ.flat_sections import depth_under
 from schablone.core.kernel.occ.meshing import mesh_of
 from schablone.core.kernel.occ.seated import seated, shortened
 from schablone.core.kernel.occ.solids import Solid
 from schablone.core.kernel.occ.tool_shapes import shape_of
 from schablone.core.kernel.prism import Prism
+from schablone.core.kernel.second import manifold_of, walls_along
 from schablone.core.kernel.tools import Placed, Revolved, ToNext, Tool
 from schablone.core.sketch.curves import EllipticArc, Loop, Segment
 from schablone.core.sketch.regions import Region
@@ -336,3 +339,32 @@ def test_what_does_not_end_on_one_flat_face_is_not_shortened():
     for tool in (over_the_edge, into_nothing, upwards):
         assert shortened(block(), "add", [tool]) == [tool]
     assert shortened(block(), "cut", [over_the_edge]) == [over_the_edge]
+
+
+@lru_cache
+def drilled() -> Solid:
+    """A block with six blind holes from above and a bore across."""
+    spots = [(u, v) for u in (-20, 0, 20) for v in (-9, 9)]
+    tools = [prism(TOP, disc(u, v, 6), -6.0, 1.0, f"blind {u} {v}") for u, v in spots]
+    return combine(block(), "cut", [*tools, prism(PLANES["front"], disc(5, 0, 4), -45.0, 1.0)])
+
+
+@given(st.floats(-29, 29), st.floats(-19, 19), st.floats(-0.6, 0.6), st.floats(-0.6, 0.6))
+def test_the_depth_under_a_place_is_where_a_ray_meets_the_mesh(x, y, a, b):
+    """By the rays of another library on the triangles of the part."""
+    tools = [
+        prism(TOP, disc(u, v, 6), -6.0, 1.0, f"{u} {v}") for u in (-20, 0, 20) for v in (-9, 9)
+    ]
+    tools.append(prism(PLANES["front"], disc(5, 0, 4), -45.0, 1.0, "across"))
+    part = combine(block(), "cut", tools)
+    long = math.hypot(1.0, a, b)
+    n = (a / long, b / long, 1 / long)
+    wide = math.hypot(1.0, a)
+    frame = Frame((x, y, 10.0), (1 / wide, 0.0, -a / wide), cross(n, (1 / wide, 0.0, -a / wide)))
+    walls = walls_along(manifold_of(mesh_of(part, 0.002)), frame.origin, (-n[0], -n[1], -n[2]), 99)
+    found = depth_under(part, frame)
+    # A place in an opening begins in the air, and so does a ray that leaves at once.
+    met = [wall for wall in walls if wall > 0.01]
+    if found > 0.01 and met:
+        assert min(abs(found - wall) for wall in met) < 0.02
+        assert found < met[0] + 0.02

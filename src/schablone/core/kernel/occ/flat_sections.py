@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from itertools import pairwise
 
-from OCP.BRep import BRep_Tool
+from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Section
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
@@ -19,7 +19,7 @@ from OCP.gp import gp_Ax3, gp_Dir, gp_Lin, gp_Pln, gp_Pnt, gp_Trsf
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_VERTEX, TopAbs_WIRE
 from OCP.TopExp import TopExp, TopExp_Explorer
-from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
+from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
 from OCP.TopTools import TopTools_IndexedMapOfShape
 
 from ...sketch.arrangement import arrange
@@ -31,11 +31,14 @@ from ..prism import Prism, moved_prism
 from .booleans import united
 from .bounds import bounds_of
 from .combine import solid_of
+from .face_facts import facts_of
 from .solids import Solid, area_of
 from .upright_sections import upright_section
 
 #: Chord tolerance, mm, for curves that are neither lines nor circles.
 _FINE = 0.005
+#: So far beside a box, mm, a line still counts as meeting it.
+_BESIDE = 1e-5
 
 
 def largest_flat_face(solid: Solid) -> tuple[Region, Frame] | None:
@@ -253,12 +256,31 @@ def regions_named(solid: Solid, name: FaceName, frame: Frame) -> list[Region]:
     return found
 
 
+def _is_met(at: Vector, way: Vector, box: tuple[Vector, Vector]) -> bool:
+    """Whether a straight line may meet a box along the axes."""
+    first, last = -math.inf, math.inf
+    for p, w, low, high in zip(at, way, *box, strict=True):
+        if abs(w) < 1e-12:
+            if not low - _BESIDE <= p <= high + _BESIDE:
+                return False
+            continue
+        a, b = sorted(((low - _BESIDE - p) / w, (high + _BESIDE - p) / w))
+        first, last = max(first, a), min(last, b)
+    return first <= last
+
+
 def depth_under(solid: Solid, frame: Frame) -> float:
     """How far the material reaches from a frame's origin against its normal, mm; 0 where there is
     none."""
     o, n = frame.origin, frame.normal
+    # The kernel makes every face ready that it is given: only those that may be met.
+    builder, ahead = BRep_Builder(), TopoDS_Compound()
+    builder.MakeCompound(ahead)
+    for face, box in ((face, facts_of(face).box) for face in solid.faces()):
+        if _is_met(o, n, box):
+            builder.Add(ahead, face)
     meets = IntCurvesFace_ShapeIntersector()
-    meets.Load(solid.shape, 1e-7)
+    meets.Load(ahead, 1e-7)
     meets.Perform(gp_Lin(gp_Pnt(*o), gp_Dir(-n[0], -n[1], -n[2])), 1e-6, 1e6)
     found = sorted(meets.WParameter(k + 1) for k in range(meets.NbPnt()))
     return float(found[0]) if found else 0.0
