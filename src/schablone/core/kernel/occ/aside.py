@@ -171,6 +171,12 @@ def set_aside(solid: Solid, operation: str, made: Sequence[Made]) -> Aside | Non
     )  # fmt: skip
 
 
+def only_near(solid: Solid, shape: TopoDS_Shape) -> Solid:
+    """A solid without what can be set aside of it for a shape: where they meet it is the same."""
+    aside = set_aside(solid, "cut", [(shape, [])])
+    return solid if aside is None else aside.rest
+
+
 @dataclass(frozen=True, slots=True)
 class _Hanging:
     """The faces of a solid in groups that hang on each other by inner outlines only: the group of

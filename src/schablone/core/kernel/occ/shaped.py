@@ -30,6 +30,7 @@ from ..frame import Frame, Vector, add, cross, dot
 from ..motion import Motion
 from ..prism import Prism
 from ..tools import Leaned, Lofted, ToNext, TurnedToNext
+from .aside import only_near
 from .bounds import bounds_of
 from .history import Named, carried, listed
 from .placing import moved as moved_shape
@@ -168,6 +169,7 @@ def up_to_next(
         NoEffect: where there is no face on the way.
     """
     shape, named = prism_shape(prism)
+    solid = only_near(solid, shape)
     known = [*named, *zip(solid.faces(), solid.names, strict=True)]
     boolean = BRepAlgoAPI_Cut() if operation == "add" else BRepAlgoAPI_Common()
     found, after = _boolean(boolean, shape, solid.shape, known)
@@ -211,6 +213,7 @@ def turned_to_next(
         root, way, frame = motion.point(root), motion.vector(way), motion.frame(frame)
         if motion.mirrors:
             way = (-way[0], -way[1], -way[2])
+    solid = only_near(solid, shape)
     known = [*named, *zip(solid.faces(), solid.names, strict=True)]
     boolean = BRepAlgoAPI_Cut() if operation == "add" else BRepAlgoAPI_Common()
     found, after = _boolean(boolean, shape, solid.shape, known)
