@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 
 import pytest
-from OCP.BRep import BRep_Builder
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.gp import gp_Trsf, gp_Vec
 from OCP.TopLoc import TopLoc_Location
-from OCP.TopoDS import TopoDS_Shape, TopoDS_Shell, TopoDS_Solid
+from OCP.TopoDS import TopoDS_Shape
 
 from schablone.core.kernel.occ import validity
 from schablone.core.kernel.occ.combine import combine
 from schablone.core.kernel.occ.kept import as_drawn
-from schablone.core.kernel.occ.solids import Solid
+from schablone.core.kernel.occ.solids import Solid, enclosed_by
 from schablone.core.kernel.prism import Prism
 
 from .test_aside import GROUND
@@ -27,17 +26,6 @@ def holes(count: int, size: float) -> list[Prism]:
         for k in range(count)
         for x, y in [(6.0 * (k % 8) - 21, 6.0 * (k // 8) - 12)]
     ]
-
-
-def of(faces: Sequence[TopoDS_Shape]) -> TopoDS_Solid:
-    builder, shell, whole = BRep_Builder(), TopoDS_Shell(), TopoDS_Solid()
-    builder.MakeShell(shell)
-    for face in faces:
-        builder.Add(shell, face)
-    shell.Closed(True)
-    builder.MakeSolid(whole)
-    builder.Add(whole, shell)
-    return whole
 
 
 @pytest.fixture(scope="module")
@@ -76,7 +64,7 @@ def test_what_does_not_close_is_found(perforated, spoil: Callable):
     faces = list(perforated.faces())
     for k in (0, next(k for k, face in enumerate(faces) if is_moved(face)), len(faces) - 1):
         spoiled = spoil(faces, k)
-        shape = of(spoiled)
+        shape = enclosed_by(spoiled)
         assert not validity.is_valid(shape, spoiled)
 
 
@@ -88,5 +76,5 @@ def test_holes_that_run_into_each_other_are_found():
     assert wide.is_valid()
     # The flat faces of one with the walls of the other: their edges are not the same.
     mixed = [f for f in faces if not is_moved(f)] + [f for f in wide.faces() if is_moved(f)]
-    assert not validity.is_valid(of(mixed), mixed)
+    assert not validity.is_valid(enclosed_by(mixed), mixed)
     assert len(faces) == len(wide.faces())

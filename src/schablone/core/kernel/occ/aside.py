@@ -26,8 +26,6 @@ from OCP.TopoDS import (
     TopoDS,
     TopoDS_Face,
     TopoDS_Shape,
-    TopoDS_Shell,
-    TopoDS_Solid,
     TopoDS_Wire,
 )
 from scipy.sparse import coo_array
@@ -37,7 +35,7 @@ from ..naming import FaceName
 from .face_boxes import roomy_box
 from .face_facts import PLANE, facts_of, run_both_ways, wires_of
 from .history import count_of
-from .solids import Made, Solid
+from .solids import Made, Solid, enclosed_by
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -87,7 +85,7 @@ class Aside:
             wires.setdefault(home[0], []).append(home[1])
         for number, more in wires.items():
             faces[number] = _with_wires(TopoDS.Face_s(faces[number]), more)
-        whole = Solid(_solid([*faces, *self.faces]), (*made.names, *self.names))
+        whole = Solid(enclosed_by([*faces, *self.faces]), (*made.names, *self.names))
         must = made.volume + self.volume
         fits = abs(whole.volume - must) <= _SAME * max(must, made.volume)
         return whole if fits and run_both_ways(whole.faces()) else None
@@ -162,7 +160,7 @@ def set_aside(solid: Solid, operation: str, made: Sequence[Made]) -> Aside | Non
         left.append(_without_wires(face, taken) if taken else face)
     names = [name for name, away in zip(solid.names, gone.tolist(), strict=True) if not away]
     aside = np.nonzero(gone)[0].tolist()
-    rest = Solid(_solid(left), tuple(names))
+    rest = Solid(enclosed_by(left), tuple(names))
     if not run_both_ways(left):
         return None
     return Aside(
@@ -271,17 +269,6 @@ def _hanging(faces: Sequence[TopoDS_Shape]) -> _Hanging | None:
     np.minimum.at(group_low, group, low)
     np.maximum.at(group_high, group, high)
     return _Hanging(group, beside, hangs, low, high, group_low, group_high)
-
-
-def _solid(faces: Sequence[TopoDS_Shape]) -> TopoDS_Solid:
-    builder, shell, whole = BRep_Builder(), TopoDS_Shell(), TopoDS_Solid()
-    builder.MakeShell(shell)
-    for face in faces:
-        builder.Add(shell, face)
-    shell.Closed(True)
-    builder.MakeSolid(whole)
-    builder.Add(whole, shell)
-    return whole
 
 
 def _without_wires(face: TopoDS_Face, taken: Sequence[TopoDS_Wire]) -> TopoDS_Face:

@@ -20,8 +20,6 @@ from OCP.TopoDS import (
     TopoDS,
     TopoDS_Face,
     TopoDS_Iterator,
-    TopoDS_Shell,
-    TopoDS_Solid,
     TopoDS_Wire,
 )
 
@@ -32,7 +30,7 @@ from ..tools import Placed, Revolved, ToNext, Tool
 from .column import CLEAR, Column
 from .face_facts import CYLINDER, PLANE
 from .history import count_of
-from .solids import Solid, area_of
+from .solids import Solid, area_of, enclosed_by
 from .walls import walls_of
 
 #: Heights that differ by less, mm, are the same.
@@ -106,13 +104,7 @@ class _Work:
                 return None
             self.seats.areas[number] = after
             self.spread += after - before
-        shell, whole = TopoDS_Shell(), TopoDS_Solid()
-        self.builder.MakeShell(shell)
-        for face in self.faces:
-            self.builder.Add(shell, face)
-        shell.Closed(True)
-        self.builder.MakeSolid(whole)
-        self.builder.Add(whole, shell)
+        whole = enclosed_by(self.faces)
         since = self.before.since.then(self.spread, self.boxes)
         return Solid.of_known(whole, tuple(self.names), self._weighed(), since, self.seats)
 

@@ -7,13 +7,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
-from OCP.BRep import BRep_Tool
+from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepGProp import BRepGProp
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID
 from OCP.TopExp import TopExp, TopExp_Explorer
-from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Shell, TopoDS_Solid
 from OCP.TopTools import (
     TopTools_IndexedDataMapOfShapeListOfShape,
     TopTools_IndexedMapOfShape,
@@ -174,6 +174,18 @@ def faces_of(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
     found = TopTools_IndexedMapOfShape()
     TopExp.MapShapes_s(shape, TopAbs_FACE, found)
     return [found.FindKey(i + 1) for i in range(found.Extent())]
+
+
+def enclosed_by(faces: Sequence[TopoDS_Shape]) -> TopoDS_Solid:
+    """The solid that faces enclose which have their edges in common."""
+    builder, shell, whole = BRep_Builder(), TopoDS_Shell(), TopoDS_Solid()
+    builder.MakeShell(shell)
+    for face in faces:
+        builder.Add(shell, face)
+    shell.Closed(True)
+    builder.MakeSolid(whole)
+    builder.Add(whole, shell)
+    return whole
 
 
 def in_order(
