@@ -9,12 +9,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from schablone.core.kernel.frame import Frame
 from schablone.core.kernel.guided import Guided, guided
 from schablone.core.kernel.guided_skin import skin_of
 from schablone.core.kernel.motion import Motion
 from schablone.core.kernel.naming import FaceName
-from schablone.core.kernel.occ.combine import solid_of_tool
+from schablone.core.kernel.occ.combine import combine, solid_of, solid_of_tool
 from schablone.core.kernel.occ.meshing import mesh_of
+from schablone.core.kernel.prism import Prism
 from schablone.core.kernel.second import manifold_of
 from schablone.core.sketch.curves import EllipticArc, Loop, Segment
 from schablone.core.sketch.regions import Region
@@ -101,3 +103,20 @@ def test_it_lies_where_the_kernel_has_it() -> None:
     assert kernels is not None
     shared = (ours ^ kernels).volume()
     assert shared == pytest.approx(tool.volume, rel=4e-3)
+
+
+@pytest.mark.parametrize(("radius", "rise", "size"), [(20, 6, 2), (14, 9, 3), (9, 2, 1)])
+def test_what_stands_out_of_a_plate_is_measured_as_meshes_have_it(radius, rise, size) -> None:
+    """Where a helix comes out of a flat face its edge is a spline: what both come to together, by
+    another library on triangles of the path's own numbers."""
+    tool = helix(Region(circle(size / 2)), radius, rise, 0.4)
+    ground = Frame((0.0, 0.0, -5.0), (1.0, 0.0, 0.0), (0.0, 1.0, 0.0))
+    outline = Region(bar(40, 40))
+    sides = {curve.name: FaceName("p", curve.name) for curve in outline.outer.curves}
+    high = 5.0 + size / 3
+    plate = Prism(ground, outline, 0.0, high, FaceName("p", "start"), FaceName("p", "end"), sides)
+    found = combine(solid_of([plate]), "add", [tool])
+    both = manifold_of(skin_of(tool, 1e-4)) + manifold_of(mesh_of(solid_of([plate]), 0.01))
+    stands_out = both.volume() - plate.volume
+    assert stands_out > 1
+    assert found.volume - plate.volume == pytest.approx(stands_out, rel=5e-4)

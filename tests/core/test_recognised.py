@@ -10,13 +10,16 @@ import pytest
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
 from OCP.BRepBuilderAPI import BRepBuilderAPI_NurbsConvert
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeTorus
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from OCP.TopAbs import TopAbs_SOLID
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS_Shape
+from scipy.integrate import quad
 
 from schablone.core.design import Design
 from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.kernel.occ.exchange import step_of
+from schablone.core.kernel.occ.face_facts import PLANE, facts_of
 from schablone.core.kernel.occ.reading import read_step, step_in
 from schablone.core.kernel.occ.recognised import recognised
 from schablone.core.kernel.occ.solids import Solid
@@ -147,3 +150,34 @@ def test_a_solid_is_read_all_the_same_where_looking_at_its_splines_fails(ends, m
     assert found.words == ""
     assert set(kinds(found.shape)) == {"free"}
     assert volume(found.shape, 1e-9) == pytest.approx(200 * deep, rel=1e-9)
+
+
+def test_a_flat_face_that_a_ring_stands_in_is_measured_exactly() -> None:
+    """A ring upright in a block: the edges of the flat face are splines. What stands out of the
+    block, by the segments of circles that a ring is made of, summed up by scipy."""
+    big, small, low = 12.0, 3.0, 4.0
+
+    def segment(radius: float) -> float:
+        """Of a circle, what lies above a line beside its middle."""
+        if radius <= low:
+            return 0.0
+        return radius**2 * math.acos(low / radius) - low * math.sqrt(radius**2 - low**2)
+
+    def across(y: float) -> float:
+        s = math.sqrt(small**2 - y**2)
+        return segment(big + s) - segment(big - s)
+
+    above, _ = quad(across, -small, small, epsabs=1e-12, epsrel=1e-12)
+    ring = BRepPrimAPI_MakeTorus(gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(0, 1, 0)), big, small).Shape()
+    found = Solid(fuse(box(-30, -20, low - 40, 60, 40, 40), ring), ())
+    assert found.volume == pytest.approx(60 * 40 * 40 + above, rel=1e-9)
+
+    def covered(y: float) -> float:
+        """How wide the ring is on the flat face, on both sides."""
+        s = math.sqrt(small**2 - y**2)
+        return 2 * (math.sqrt((big + s) ** 2 - low**2) - math.sqrt((big - s) ** 2 - low**2))
+
+    cover, _ = quad(covered, -small, small, epsabs=1e-12)
+    level = [one for one in map(facts_of, found.faces()) if one.row[2] == PLANE]
+    areas = [one.area for one in level if abs(one.row[3][2] - low) < 1e-9]
+    assert math.fsum(areas) == pytest.approx(60 * 40 - cover, rel=1e-9)

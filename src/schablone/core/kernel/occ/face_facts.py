@@ -192,15 +192,13 @@ class FaceFacts:
 
     @cached_property
     def _takes_care(self) -> bool:
-        """Whether the kernel's plain formulas measure it badly: free faces, and round ones that end
-        in splines, as where two cylinders meet."""
+        """Whether the kernel's plain formulas measure it badly: free faces, and those that end in
+        splines, as where two cylinders meet, or something led along a path meets a plane."""
         return self.is_free or self._ends_in_spline()
 
     def _ends_in_spline(self) -> bool:
         if self._before is not None:
             return self._before[0]._takes_care
-        if BRepAdaptor_Surface(self.face).GetType() == GeomAbs_Plane:
-            return False
         edges = TopExp_Explorer(self.face, TopAbs_EDGE)
         while edges.More():
             edge = TopoDS.Edge_s(edges.Current())
