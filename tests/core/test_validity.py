@@ -8,12 +8,14 @@ import pytest
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.gp import gp_Trsf, gp_Vec
 from OCP.TopLoc import TopLoc_Location
-from OCP.TopoDS import TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Shape
 
 from schablone.core.kernel.occ import validity
 from schablone.core.kernel.occ.combine import combine
+from schablone.core.kernel.occ.face_facts import drawn_with, wires_of
 from schablone.core.kernel.occ.kept import as_drawn
 from schablone.core.kernel.occ.solids import Solid, enclosed_by
+from schablone.core.kernel.occ.sound_faces import at_fault
 from schablone.core.kernel.prism import Prism
 
 from .test_aside import GROUND
@@ -78,3 +80,20 @@ def test_holes_that_run_into_each_other_are_found():
     mixed = [f for f in faces if not is_moved(f)] + [f for f in wide.faces() if is_moved(f)]
     assert not validity.is_valid(enclosed_by(mixed), mixed)
     assert len(faces) == len(wide.faces())
+
+
+def test_a_hole_that_was_lifted_off_its_face_is_found(perforated):
+    """Of holes that are alike one is looked at; one that lies higher than it is another."""
+    face = max((f for f in map(TopoDS.Face_s, perforated.faces())), key=lambda f: len(wires_of(f)))
+    wires = wires_of(face)
+    moved = [wire for wire in wires if is_moved(wire)]
+    assert len(moved) > 16
+    assert at_fault({0: face}, [0]) == []
+    up = gp_Trsf()
+    up.SetTranslation(gp_Vec(0, 0, 0.3))
+    lifted = [
+        TopoDS.Wire_s(w.Moved(TopLoc_Location(up))) if w.IsSame(moved[-1]) else w for w in wires
+    ]
+    spoiled = drawn_with(face, lifted)
+    assert not BRepCheck_Analyzer(spoiled).IsValid()
+    assert at_fault({0: spoiled}, [0]) == [0]

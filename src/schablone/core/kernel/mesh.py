@@ -139,20 +139,22 @@ class Mesh:
             np.concatenate(face_of),
             np.concatenate(normals),
             tuple(faces),
-            Lines(lambda: _all_edges(meshes, starts)),
+            _all_lines([mesh.lines for mesh in meshes], starts),
         )
 
 
-def _all_edges(
-    meshes: Sequence[Mesh], starts: Sequence[int]
-) -> tuple[tuple[Floats, ...], tuple[Pair, ...]]:
+def _all_lines(each: Sequence[Lines], starts: Sequence[int]) -> Lines:
     """The edges of several meshes whose faces are counted on from ``starts``."""
-    pairs = [
-        (a + start, b + start)
-        for mesh, start in zip(meshes, starts, strict=True)
-        for a, b in mesh.edge_faces
-    ]
-    return tuple(edge for mesh in meshes for edge in mesh.edges), tuple(pairs)
+
+    def find() -> tuple[tuple[Floats, ...], tuple[Pair, ...]]:
+        pairs = [
+            (a + start, b + start)
+            for lines, start in zip(each, starts, strict=True)
+            for a, b in lines.found[1]
+        ]
+        return tuple(edge for lines in each for edge in lines.found[0]), tuple(pairs)
+
+    return Lines(find)
 
 
 def mesh_of_prism(prism: Prism, tolerance: float = FINE) -> Mesh:

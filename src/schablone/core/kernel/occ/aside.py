@@ -16,11 +16,11 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.BRep import BRep_Builder, BRep_Tool
+from OCP.BRep import BRep_Tool
 from OCP.BRepTopAdaptor import BRepTopAdaptor_FClass2d
 from OCP.ElSLib import ElSLib
 from OCP.gp import gp_Pnt2d
-from OCP.TopAbs import TopAbs_FORWARD, TopAbs_IN, TopAbs_SHELL, TopAbs_SOLID, TopAbs_VERTEX
+from OCP.TopAbs import TopAbs_IN, TopAbs_SHELL, TopAbs_SOLID, TopAbs_VERTEX
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import (
     TopoDS,
@@ -33,7 +33,7 @@ from scipy.sparse.csgraph import connected_components
 
 from ..naming import FaceName
 from .face_boxes import roomy_box
-from .face_facts import PLANE, facts_of, run_both_ways, wires_of
+from .face_facts import PLANE, drawn_with, facts_of, run_both_ways, wires_of
 from .history import count_of
 from .solids import Made, Solid, enclosed_by
 
@@ -84,7 +84,8 @@ class Aside:
                 return None
             wires.setdefault(home[0], []).append(home[1])
         for number, more in wires.items():
-            faces[number] = _with_wires(TopoDS.Face_s(faces[number]), more)
+            face = TopoDS.Face_s(faces[number])
+            faces[number] = drawn_with(face, [*wires_of(face), *more])
         whole = Solid(enclosed_by([*faces, *self.faces]), (*made.names, *self.names))
         must = made.volume + self.volume
         fits = abs(whole.volume - must) <= _SAME * max(must, made.volume)
@@ -157,7 +158,7 @@ def set_aside(solid: Solid, operation: str, made: Sequence[Made]) -> Aside | Non
             if gone[beside].any()
         ]
         gaps += [_Gap(wire, face) for wire in taken]
-        left.append(_without_wires(face, taken) if taken else face)
+        left.append(_without(face, taken) if taken else face)
     names = [name for name, away in zip(solid.names, gone.tolist(), strict=True) if not away]
     aside = np.nonzero(gone)[0].tolist()
     rest = Solid(enclosed_by(left), tuple(names))
@@ -271,21 +272,7 @@ def _hanging(faces: Sequence[TopoDS_Shape]) -> _Hanging | None:
     return _Hanging(group, beside, hangs, low, high, group_low, group_high)
 
 
-def _without_wires(face: TopoDS_Face, taken: Sequence[TopoDS_Wire]) -> TopoDS_Face:
+def _without(face: TopoDS_Face, taken: Sequence[TopoDS_Wire]) -> TopoDS_Face:
     """A face without some of its outlines."""
     gone = {hash(wire) for wire in taken}
-    return _drawn(face, [wire for wire in wires_of(face) if hash(wire) not in gone])
-
-
-def _with_wires(face: TopoDS_Face, more: Sequence[TopoDS_Wire]) -> TopoDS_Face:
-    """A face with more outlines."""
-    return _drawn(face, [*wires_of(face), *more])
-
-
-def _drawn(face: TopoDS_Face, wires: Sequence[TopoDS_Shape]) -> TopoDS_Face:
-    """A face with these outlines in the place of its own."""
-    builder = BRep_Builder()
-    plain = TopoDS.Face_s(face.EmptyCopied().Oriented(TopAbs_FORWARD))
-    for wire in wires:
-        builder.Add(plain, wire)
-    return TopoDS.Face_s(plain.Oriented(face.Orientation()))
+    return drawn_with(face, [wire for wire in wires_of(face) if hash(wire) not in gone])

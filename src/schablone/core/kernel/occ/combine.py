@@ -61,15 +61,16 @@ def combine(solid: Solid, operation: str, tools: Sequence[Tool]) -> Solid:
         return quick
     tools = shortened(solid, operation, tools)
     made = [_next_of(solid, operation, tool) or shape_of(tool) for tool in tools]
-    for tool, one in zip(tools, made, strict=True):
-        _as_claimed(tool, in_order(*one))
+    whole = [in_order(*one) for one in made]
+    for tool, one in zip(tools, whole, strict=True):
+        _as_claimed(tool, one)
     aside = set_aside(solid, operation, made)
     if aside is not None:
-        rest = _by_kernel(aside.rest, operation, tools, made)
-        whole = aside.put_back(rest) if rest is not None else None
-        if whole is not None:
-            return whole
-    found = _by_kernel(solid, operation, tools, made)
+        rest = _by_kernel(aside.rest, operation, tools, made, whole)
+        again = aside.put_back(rest) if rest is not None else None
+        if again is not None:
+            return again
+    found = _by_kernel(solid, operation, tools, made, whole)
     if found is None:
         raise ValueError(
             "the geometry kernel's answer does not agree with a second reckoning of it"
@@ -78,11 +79,14 @@ def combine(solid: Solid, operation: str, tools: Sequence[Tool]) -> Solid:
 
 
 def _by_kernel(
-    solid: Solid, operation: str, tools: Sequence[Tool], made: Sequence[Made]
+    solid: Solid,
+    operation: str,
+    tools: Sequence[Tool],
+    made: Sequence[Made],
+    whole: Sequence[Solid],
 ) -> Solid | None:
-    """The kernel's boolean, in the first way that agrees with a second reckoning; None where none
-    does."""
-    whole = [in_order(*one) for one in made]
+    """The kernel's boolean with what was ``made`` of tools, as solids ``whole``, in the first way
+    that agrees with a second reckoning; None where none does."""
     found = joined_shapes(solid, operation, made)
     if not any(is_free(shape) for shape in (solid.shape, *(shape for shape, _ in made))):
         if _can_be(solid, operation, whole, found):

@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Sequence
 from functools import cached_property
 
-from OCP.BRep import BRep_Tool
+from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepGProp import BRepGProp, BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
 from OCP.BRepTools import BRepTools
@@ -226,6 +226,15 @@ def wires_of(face: TopoDS_Face) -> list[TopoDS_Wire]:
         found.append(TopoDS.Wire_s(each.Value()))
         each.Next()
     return found
+
+
+def drawn_with(face: TopoDS_Face, wires: Sequence[TopoDS_Wire]) -> TopoDS_Face:
+    """A face with these outlines, as :func:`wires_of` gives them, in the place of its own."""
+    builder, plain = BRep_Builder(), face.EmptyCopied().Oriented(TopAbs_FORWARD)
+    # What is added is moved back by the builder to where the face itself was drawn.
+    for wire in wires:
+        builder.Add(plain, wire)
+    return TopoDS.Face_s(plain.Oriented(face.Orientation()))
 
 
 def _keys(shape: TopoDS_Shape) -> tuple[int, ...]:

@@ -14,12 +14,10 @@ from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.BRep import BRep_Builder
-from OCP.TopAbs import TopAbs_FORWARD, TopAbs_REVERSED, TopAbs_SHELL
+from OCP.TopAbs import TopAbs_REVERSED, TopAbs_SHELL
 from OCP.TopoDS import (
     TopoDS,
     TopoDS_Face,
-    TopoDS_Iterator,
     TopoDS_Wire,
 )
 
@@ -28,7 +26,7 @@ from ..naming import FaceName
 from ..prism import Prism
 from ..tools import Placed, Revolved, ToNext, Tool
 from .column import CLEAR, Column
-from .face_facts import CYLINDER, PLANE
+from .face_facts import CYLINDER, PLANE, drawn_with, wires_of
 from .history import count_of
 from .solids import Solid, area_of, enclosed_by
 from .walls import walls_of
@@ -69,7 +67,6 @@ class _Work:
         #: number of the face.
         self.rims: dict[int, list[TopoDS_Wire]] = {}
         self.holes: dict[int, float] = {}
-        self.builder = BRep_Builder()
         #: Volume and moments that came in, mm³ and mm⁴.
         self.gained = np.zeros(4)
         #: Surface that came in, mm², and the boxes around what was added.
@@ -118,7 +115,8 @@ class _Work:
     def _face(self, number: int) -> TopoDS_Face:
         """A face with all holes that were put in it."""
         if self.rims.get(number):
-            self.faces[number] = self._with_holes(self.faces[number], self.rims.pop(number))
+            face = self.faces[number]
+            self.faces[number] = drawn_with(face, [*wires_of(face), *self.rims.pop(number)])
         return self.faces[number]
 
     # Which face it is
@@ -281,6 +279,8 @@ class _Work:
             if seat not in self.seats.areas:
                 self.seats.areas[seat] = area_of(self._face(seat))
             self.holes[seat] = self.holes.get(seat, 0.0) + hole
+            # A rim runs as the mouth of the tool had it, whose place the face takes beside the
+            # walls of the tool.
             back = (self.faces[seat].Orientation() == TopAbs_REVERSED) != cut
             self.rims.setdefault(seat, []).append(TopoDS.Wire_s(rim.Reversed()) if back else rim)
             self.seats.put_on(seat, column)
@@ -296,19 +296,6 @@ class _Work:
         self.gained += walls.weighed
         self.boxes.append(tool.bounds())
         return True
-
-    def _with_holes(self, face: TopoDS_Face, rims: Sequence[TopoDS_Wire]) -> TopoDS_Face:
-        """A face with more holes. A rim runs as the mouth of the tool had it, whose place the face
-        takes beside the walls of the tool."""
-        plain = TopoDS.Face_s(face.EmptyCopied().Oriented(TopAbs_FORWARD))
-        # What is added is moved back by the builder to where the face itself was drawn.
-        wires = TopoDS_Iterator(face.Oriented(TopAbs_FORWARD))
-        while wires.More():
-            self.builder.Add(plain, wires.Value())
-            wires.Next()
-        for rim in rims:
-            self.builder.Add(plain, rim)
-        return TopoDS.Face_s(plain.Oriented(face.Orientation()))
 
 
 def _moved_to_place(tool: Tool) -> Tool:

@@ -84,16 +84,19 @@ def _lies_apart(face: TopoDS_Face) -> bool:
     if not np.all(shapely.contains_xy(around, spots)):
         return False
     # Of outlines that are one moved to several places, the first tells for all.
-    apart = {_one_drawn(one.wire, k): k for k, one in reversed(list(enumerate(outlines)))}
+    way = surface.Plane().Axis().Direction()
+    up = np.array([way.X(), way.Y(), way.Z()])
+    apart = {_one_drawn(one.wire, up, k): k for k, one in reversed(list(enumerate(outlines)))}
     return all(
         _is_sound_alone(face, outlines[k], is_outer=k == outer) for k in sorted(apart.values())
     )
 
 
-def _one_drawn(wire: TopoDS_Wire, number: int) -> tuple[int, int]:
-    """What wires have in common that are one moved to several places; the number of any other."""
+def _one_drawn(wire: TopoDS_Wire, up: Floats, number: int) -> tuple[int, float]:
+    """What wires have in common that are one moved to several places of a plane, whose normal is
+    ``up``: how high they were lifted as well. The number of any other."""
     drawn, shift = as_drawn(wire)
-    return (hash(drawn), -1) if shift is not None else (0, number)
+    return (hash(drawn), round(float(shift @ up), 7)) if shift is not None else (0, float(number))
 
 
 def _meet(one: Floats, other: Floats) -> NDArray[np.bool_]:

@@ -22,6 +22,7 @@ from ..frame import Frame, Vector
 from ..naming import FaceName
 from ..prism import Prism
 from ..tools import Revolved
+from .face_facts import facts_of
 from .face_table import FaceTable
 from .solids import area_of, in_order
 from .tool_shapes import shape_of
@@ -125,7 +126,7 @@ def _walls_of(tool: Prism | Revolved, mouths: Sequence[FaceName]) -> Walls | Non
         area = tool.area - math.fsum(holes)
     else:
         holes = tuple(area_of(face) for face in ends)
-        area = math.fsum(area_of(face) for face in faces)
+        area = math.fsum(facts_of(face).area for face in faces)
     return Walls(faces, names, FaceTable.of(faces), area, weighed, tuple(rims), holes)
 
 
