@@ -12,8 +12,8 @@ from OCP.TopoDS import TopoDS, TopoDS_Shape
 
 from schablone.core.kernel.occ import validity
 from schablone.core.kernel.occ.combine import combine
-from schablone.core.kernel.occ.face_facts import drawn_with, wires_of
 from schablone.core.kernel.occ.kept import as_drawn
+from schablone.core.kernel.occ.outlines import drawn_with, wires_of
 from schablone.core.kernel.occ.solids import Solid, enclosed_by
 from schablone.core.kernel.occ.sound_faces import at_fault
 from schablone.core.kernel.prism import Prism

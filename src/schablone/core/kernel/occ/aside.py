@@ -33,8 +33,9 @@ from scipy.sparse.csgraph import connected_components
 
 from ..naming import FaceName
 from .face_boxes import roomy_box
-from .face_facts import PLANE, drawn_with, facts_of, run_both_ways, wires_of
+from .face_facts import PLANE, facts_of, run_both_ways
 from .history import count_of
+from .outlines import drawn_with, wires_of
 from .solids import Made, Solid, enclosed_by
 
 Floats = NDArray[np.float64]

@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Sequence
 from functools import cached_property
 
-from OCP.BRep import BRep_Builder, BRep_Tool
+from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepGProp import BRepGProp, BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
 from OCP.BRepTools import BRepTools
@@ -26,12 +26,14 @@ from OCP.gp import gp_Pln, gp_Pnt
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FORWARD, TopAbs_REVERSED
 from OCP.TopExp import TopExp_Explorer
-from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Iterator, TopoDS_Shape, TopoDS_Wire
+from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
 from ..frame import Vector, add, as_vector, dot
 from .face_boxes import exact_box, roomy_box
 from .kept import KeptByShape, as_drawn
+from .outlines import wires_of
 from .patch import Patch, patch_of
+from .trimmed import Measured, measured
 
 #: What a face is: a plane, a cylinder, or something else.
 PLANE, CYLINDER, OTHER = 1, 2, 0
@@ -144,6 +146,8 @@ class FaceFacts:
         if self._patch is not None:
             volume, moments, _ = self._patch.figures
             return volume, (float(moments[0]), float(moments[1]), float(moments[2]))
+        if self._measured is not None:
+            return self._measured.volume, self._measured.moments
         face, sides = BRepGProp_Face(self.face), BRepGProp_Domain(self.face)
         if self._takes_care:
             found = BRepGProp_Vinert(face, sides, gp_Pnt(), _MEASURED)
@@ -159,6 +163,8 @@ class FaceFacts:
             return self._before[0].area
         if self._patch is not None:
             return self._patch.figures[2]
+        if self._measured is not None:
+            return self._measured.area
         return float(self._surface.Mass())
 
     @cached_property
@@ -167,6 +173,8 @@ class FaceFacts:
         if self._before is not None:
             known, shift = self._before
             return add(known.centre, shift)
+        if self._measured is not None:
+            return self._measured.centre
         p = self._surface.CentreOfMass()
         return p.X(), p.Y(), p.Z()
 
@@ -189,6 +197,11 @@ class FaceFacts:
     @cached_property
     def _patch(self) -> Patch | None:
         return patch_of(self.face) if self.is_free else None
+
+    @cached_property
+    def _measured(self) -> Measured | None:
+        """What it comes to by our own sums, where the kernel is slow at it or goes wrong."""
+        return measured(self.face) if self._takes_care else None
 
     @cached_property
     def _takes_care(self) -> bool:
@@ -217,24 +230,6 @@ def run_both_ways(faces: Sequence[TopoDS_Shape]) -> bool:
         for edge, is_forward in facts_of(face).runs:
             (forward if is_forward else backward)[edge] += 1
     return forward == backward and all(times == 1 for times in forward.values())
-
-
-def wires_of(face: TopoDS_Face) -> list[TopoDS_Wire]:
-    """The outlines of a face as it is drawn, seen from in front."""
-    found, each = [], TopoDS_Iterator(face.Oriented(TopAbs_FORWARD))
-    while each.More():
-        found.append(TopoDS.Wire_s(each.Value()))
-        each.Next()
-    return found
-
-
-def drawn_with(face: TopoDS_Face, wires: Sequence[TopoDS_Wire]) -> TopoDS_Face:
-    """A face with these outlines, as :func:`wires_of` gives them, in the place of its own."""
-    builder, plain = BRep_Builder(), face.EmptyCopied().Oriented(TopAbs_FORWARD)
-    # What is added is moved back by the builder to where the face itself was drawn.
-    for wire in wires:
-        builder.Add(plain, wire)
-    return TopoDS.Face_s(plain.Oriented(face.Orientation()))
 
 
 def _keys(shape: TopoDS_Shape) -> tuple[int, ...]:

@@ -15,13 +15,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepAdaptor import BRepAdaptor_Curve2d, BRepAdaptor_Surface
-from OCP.GeomAbs import GeomAbs_BSplineSurface
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_REVERSED
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Face
 
 from ..frame import Vector
+from .smooth import Net, net_of, places_for
 
 if TYPE_CHECKING:
     from scipy.interpolate import BSpline
@@ -35,12 +35,10 @@ _STEPS = 30
 
 @dataclass(frozen=True)
 class Patch:
-    """Control points (m, n, 3), mm, with the knots and degrees along both parameters. ``sign`` is
-    −1 where the material lies on the side that the patch's own normal points to."""
+    """The ``net`` of a surface that is there as a whole. ``sign`` is −1 where the material lies on
+    the side that the surface's own normal points to."""
 
-    net: Floats
-    knots: tuple[Floats, Floats]
-    degrees: tuple[int, int]
+    net: Net
     sign: float
 
     @cached_property
@@ -49,7 +47,7 @@ class Patch:
         (the cone from the origin), and its area, mm²."""
         (wu, u, u_slope), (wv, v, v_slope) = (
             _gauss(knots.tobytes(), degree)
-            for knots, degree in zip(self.knots, self.degrees, strict=True)
+            for knots, degree in zip(self.net.knots, self.net.degrees, strict=True)
         )
         at, along, across = self.by(u, v), self.by(u_slope, v), self.by(u, v_slope)
         normal = self.sign * np.cross(along, across)
@@ -61,7 +59,9 @@ class Patch:
     def by(self, u: Floats, v: Floats) -> Floats:
         """Points or derivatives (len(u), len(v), 3) by what each control point counts at places
         along both parameters."""
-        found: Floats = np.tensordot(v, np.tensordot(u, self.net, (1, 0)), (1, 1)).swapaxes(0, 1)
+        found: Floats = np.tensordot(v, np.tensordot(u, self.net.points, (1, 0)), (1, 1)).swapaxes(
+            0, 1
+        )
         return found
 
     def bounds(self, surface: BRepAdaptor_Surface) -> tuple[Vector, Vector]:
@@ -69,7 +69,7 @@ class Patch:
         or to a side."""
         (u, at_u), (v, at_v) = (
             _grid(knots.tobytes(), degree)
-            for knots, degree in zip(self.knots, self.degrees, strict=True)
+            for knots, degree in zip(self.net.knots, self.net.degrees, strict=True)
         )
         grid = self.by(at_u, at_v)
         ends = (float(u[0]), float(u[-1])), (float(v[0]), float(v[-1]))
@@ -122,27 +122,14 @@ def _climbed(
 def patch_of(face: TopoDS_Face) -> Patch | None:
     """A face as a patch; None where it is of another kind, has weights, or is cut off somewhere
     within its sides."""
-    surface = BRepAdaptor_Surface(face)
-    if surface.GetType() != GeomAbs_BSplineSurface:
+    net = net_of(BRepAdaptor_Surface(face))
+    if net is None:
         return None
-    spline = surface.BSpline()
-    if spline.IsURational() or spline.IsVRational() or spline.IsUPeriodic() or spline.IsVPeriodic():
-        return None
-    u0, u1, v0, v1 = spline.Bounds()
+    (u0, u1), (v0, v1) = ((float(row[0]), float(row[-1])) for row in net.knots)
     if not _fills(face, (u0, u1), (v0, v1)):
         return None
-    m, n = spline.NbUPoles(), spline.NbVPoles()
-    net = np.array([[spline.Pole(i, j).Coord() for j in range(1, n + 1)] for i in range(1, m + 1)])
-    u = np.repeat(
-        [spline.UKnot(k) for k in range(1, spline.NbUKnots() + 1)],
-        [spline.UMultiplicity(k) for k in range(1, spline.NbUKnots() + 1)],
-    )
-    v = np.repeat(
-        [spline.VKnot(k) for k in range(1, spline.NbVKnots() + 1)],
-        [spline.VMultiplicity(k) for k in range(1, spline.NbVKnots() + 1)],
-    )
     sign = -1.0 if face.Orientation() == TopAbs_REVERSED else 1.0
-    return Patch(net, (u, v), (spline.UDegree(), spline.VDegree()), sign)
+    return Patch(net, sign)
 
 
 def _fills(face: TopoDS_Face, u: tuple[float, float], v: tuple[float, float]) -> bool:
@@ -174,9 +161,7 @@ def _gauss(knots: bytes, degree: int) -> tuple[Floats, Floats, Floats]:
     """Weights of Gauss's rule in each span, and what each control point counts there, and for the
     slope there."""
     row = np.frombuffer(knots)
-    # Exact for what a patch encloses, which is of degree 3 n − 1; areas take a little more where it
-    # is straight.
-    nodes, weights = np.polynomial.legendre.leggauss(max(4, (3 * degree + 1) // 2))
+    nodes, weights = np.polynomial.legendre.leggauss(places_for(degree))
     ends = np.unique(row)
     half = np.diff(ends) / 2
     at = ((ends[:-1] + half)[:, None] + half[:, None] * nodes).ravel()

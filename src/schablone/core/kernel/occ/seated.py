@@ -26,8 +26,9 @@ from ..naming import FaceName
 from ..prism import Prism
 from ..tools import Placed, Revolved, ToNext, Tool
 from .column import CLEAR, Column
-from .face_facts import CYLINDER, PLANE, drawn_with, wires_of
+from .face_facts import CYLINDER, PLANE
 from .history import count_of
+from .outlines import drawn_with, wires_of
 from .solids import Solid, area_of, enclosed_by
 from .walls import walls_of
 
