@@ -9,7 +9,7 @@ from itertools import pairwise
 import ezdxf
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
@@ -17,6 +17,10 @@ from schablone.core.design import Design
 from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.body import Body
 from schablone.core.kernel.flat import plate_of, relieved
+from schablone.core.kernel.frame import as_vector, facing
+from schablone.core.kernel.occ.change import edges_of
+from schablone.core.kernel.occ.combine import solid_of
+from schablone.core.kernel.occ.measure import sinks
 from schablone.core.kernel.occ.relief import relieved as relieved_solid
 from schablone.core.kernel.tabs import Tabs, held
 from schablone.core.practice import features_of_file
@@ -31,6 +35,8 @@ from schablone.core.sketch.offsetting import moved_region
 from schablone.core.sketch.regions import Region
 from schablone.core.sketch.shapes import circle, rectangle
 from tests.conftest import plate
+
+from .test_seated import polygon, prism
 
 STUFF = Material(name="stuff", density=1.0)
 
@@ -444,3 +450,36 @@ def test_a_notch_that_closes_at_its_mouth_becomes_a_hole():
     (moved,) = moved_region(Region(outline), 1.5, [])
     assert moved.outer.area == pytest.approx(43 * 43)
     assert [hole.area for hole in moved.holes] == pytest.approx([13 * 12])
+
+
+@given(
+    st.integers(3, 11).flatmap(
+        lambda count: st.tuples(
+            st.just(count), st.lists(st.floats(0.2, 1), min_size=count, max_size=count)
+        )
+    ),
+    st.sampled_from([2e-4, 0.05, 1.0, 400.0]),
+    st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda way: math.hypot(*way) > 0.1),
+)
+@settings(max_examples=30)
+def test_the_inner_corners_of_a_star_are_those_that_its_outline_turns_back_at(
+    star: tuple[int, list[float]], size: float, way: tuple[float, float, float]
+) -> None:
+    """However small it is: nothing is tried at some distance from an edge."""
+    count, radii = star
+    points = [
+        (
+            size * radius * math.cos(k * math.tau / count),
+            size * radius * math.sin(k * math.tau / count),
+        )
+        for k, radius in enumerate(radii)
+    ]
+    turns = [
+        (b[0] - a[0]) * (c[1] - b[1]) - (b[1] - a[1]) * (c[0] - b[0])
+        for a, b, c in zip(points, points[1:] + points[:1], points[2:] + points[:2], strict=True)
+    ]
+    assume(all(abs(turn) > 1e-3 * size * size for turn in turns))
+    straight = as_vector(c / math.hypot(*way) for c in way)
+    frame = facing((0.3 * size, -size, 2.0 * size), straight)
+    solid = solid_of([prism(frame, polygon(*points), 0.0, size / 3)])
+    assert sum(sinks(edge) for edge in edges_of(solid)) == sum(turn < 0 for turn in turns)

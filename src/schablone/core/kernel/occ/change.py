@@ -66,25 +66,28 @@ def unless_it_dies(solid: Solid, make: Callable[[], Solid]) -> Solid:
 
 @dataclass(frozen=True, slots=True)
 class KernelEdge:
-    """An edge, the faces it lies between, and its direction where it is straight."""
+    """An edge, the names of the faces it lies between and these themselves, and its direction
+    where it is straight."""
 
     edge: TopoDS_Edge
     between: tuple[FaceName, FaceName]
+    faces: tuple[TopoDS_Shape, TopoDS_Shape]
     direction: Vector | None
 
 
 def edges_of(solid: Solid) -> list[KernelEdge]:
     """All edges; seams, which lie in one face, left out."""
-    found = []
+    found, faces = [], solid.faces()
     for edge, beside in edges_beside(solid.shape):
         if len(beside) == 2 and beside[0] != beside[1]:
             a, b = (solid.names[face] for face in beside)
+            one, other = (faces[face] for face in beside)
             curve = BRepAdaptor_Curve(edge)
             direction: Vector | None = None
             if curve.GetType() == GeomAbs_Line:
                 way = curve.Line().Direction()
                 direction = (way.X(), way.Y(), way.Z())
-            found.append(KernelEdge(edge, (a, b), direction))
+            found.append(KernelEdge(edge, (a, b), (one, other), direction))
     return found
 
 

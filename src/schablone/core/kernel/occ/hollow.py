@@ -24,7 +24,6 @@ from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Skin
 from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeThickSolid
 from OCP.GeomAbs import GeomAbs_Intersection, GeomAbs_Plane
 from OCP.gp import gp_Pnt
-from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Face, TopoDS_Shape
 
 from ...sketch.curves import Loop, Segment
@@ -36,9 +35,10 @@ from ..naming import FaceName
 from ..prism import Prism
 from .booleans import joined_shapes
 from .change import KernelEdge, NotMade, edges_of, room_of, unless_it_dies
+from .face_facts import facts_of
 from .flat_sections import region_of
 from .history import Named, listed
-from .measure import classifier_of, sinks
+from .measure import normals_beside, sinks
 from .meshing import mesh_of
 from .prisms import prism_shape
 from .solids import Solid, faces_of, in_order, is_free
@@ -160,8 +160,7 @@ def _thick(
         region, frame = region_of(face)
         # A little over its edge, so that nothing is left between it and what is used up beside it.
         region = moved_all_round(region, over * wall)[0] if over else region
-        outwards = _outwards(surface, face)
-        if dot(frame.normal, outwards) < 0:
+        if dot(frame.normal, facts_of(face).row[4]) < 0:
             return prism_shape(_slab(frame, region, 0.0, wall, name))
         return prism_shape(_slab(frame, region, -wall, 0.0, name))
     # A rounding narrower than the wall is used up before: what is left lies under its neighbours'
@@ -187,55 +186,21 @@ def _slab(frame: Frame, region: Region, low: float, high: float, name: FaceName)
     )
 
 
-def _outwards(surface: BRepAdaptor_Surface, face: TopoDS_Face) -> Vector:
-    axes = surface.Plane().Position()
-    n = axes.Direction()
-    sign = (1.0 if axes.Direct() else -1.0) * (
-        -1.0 if face.Orientation() == TopAbs_REVERSED else 1.0
-    )
-    return (n.X() * sign, n.Y() * sign, n.Z() * sign)
-
-
 def _beyond_corners(
     solid: Solid, walls: Mapping[FaceName, float], step: str
 ) -> list[tuple[TopoDS_Shape, Named]]:
     """Strips that carry flat walls on beyond straight inner corners, to where they cross."""
-    flat: dict[FaceName, Vector] = {}
-    for face, name in zip(solid.faces(), solid.names, strict=True):
-        surface = BRepAdaptor_Surface(TopoDS.Face_s(face))
-        if surface.GetType() == GeomAbs_Plane:
-            flat.setdefault(name, _outwards(surface, TopoDS.Face_s(face)))
-    classifier = classifier_of(solid)
     found = []
     for edge in edges_of(solid):
-        one, other = edge.between
-        if (
-            edge.direction is None
-            or one not in walls
-            or other not in walls
-            or one not in flat
-            or other not in flat
-        ):
+        beside = normals_beside(edge) if walls.keys() >= set(edge.between) else None
+        if beside is None or abs(dot(*beside)) > 1 - 1e-9 or not sinks(edge):
             continue
-        a, b = _ends(edge)
-        middle = as_vector((p + q) / 2 for p, q in zip(a, b, strict=True))
-        if abs(dot(flat[one], flat[other])) > 1 - 1e-9 or not sinks(
-            classifier, middle, flat[one], flat[other]
-        ):
-            continue
-        for mine, theirs in ((one, other), (other, one)):
-            found.append(
-                prism_shape(
-                    _strip(
-                        (a, b),
-                        flat[mine],
-                        flat[theirs],
-                        walls[mine],
-                        walls[theirs],
-                        mine.made_by(step, "inside"),
-                    )
-                )
+        ends, (a, b) = _ends(edge), zip(edge.between, beside, strict=True)
+        for (mine, way), (theirs, other_way) in ((a, b), (b, a)):
+            strip = _strip(
+                ends, way, other_way, walls[mine], walls[theirs], mine.made_by(step, "inside")
             )
+            found.append(prism_shape(strip))
     return found
 
 

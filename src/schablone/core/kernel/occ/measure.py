@@ -8,17 +8,16 @@ from collections.abc import Iterable
 from OCP.BRep import BRep_Builder
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
-from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
-from OCP.GeomAbs import GeomAbs_Cylinder, GeomAbs_Plane, GeomAbs_Sphere, GeomAbs_Torus
+from OCP.GeomAbs import GeomAbs_Cylinder, GeomAbs_Sphere, GeomAbs_Torus
 from OCP.gp import gp_Pnt
-from OCP.TopAbs import TopAbs_OUT, TopAbs_REVERSED
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shape
 
 from ...sketch.regions import Region
-from ..frame import Frame, Vector
+from ..frame import Frame, Vector, cross, dot
 from ..naming import FaceName
-from .change import edges_of
+from .change import KernelEdge, edges_of
+from .face_facts import PLANE, facts_of
 from .prisms import flat_face
 from .solids import Solid
 
@@ -78,47 +77,40 @@ def corner(solid: Solid, first: FaceName, second: FaceName) -> tuple[Vector, Vec
                 length,
                 middle,
                 edge.direction,
-                sinks(
-                    classifier_of(solid), middle, normal_at(solid, first), normal_at(solid, second)
-                ),
+                sinks(edge),
             )
     return found[1:] if found is not None else None
 
 
-def classifier_of(solid: Solid) -> BRepClass3d_SolidClassifier:
-    """What says whether spots lie within a solid; making it takes longer than asking it."""
-    return BRepClass3d_SolidClassifier(solid.shape)
+def sinks(edge: KernelEdge) -> bool:
+    """Whether a straight edge between two flat faces lies in an inner corner; False where one of
+    these is not flat, or the edge not straight.
 
-
-def sinks(
-    classifier: BRepClass3d_SolidClassifier, middle: Vector, first: Vector, second: Vector
-) -> bool:
-    """Whether an edge lies in an inner corner: its middle, and the outward normals of the two faces
-    beside it."""
-    step = 1e-3
-    free = gp_Pnt(*(m + step * (a + b) for m, a, b in zip(middle, first, second, strict=True)))
-    classifier.Perform(free, 1e-7)
-    if classifier.State() != TopAbs_OUT:
+    A face lies to the left of an edge that it runs along, seen from outside. In an inner corner
+    that leads to the side that the other face looks to.
+    """
+    beside = normals_beside(edge)
+    if beside is None or edge.direction is None:
         return False
-    # On an edge that sticks out this spot is free as well; on an inner one it lies in the material
-    # behind a face.
-    behind = gp_Pnt(*(m + step * (a - b) for m, a, b in zip(middle, first, second, strict=True)))
-    classifier.Perform(behind, 1e-7)
-    return bool(classifier.State() != TopAbs_OUT)
+    towards = dot(cross(beside[0], edge.direction), beside[1])
+    runs = dict(facts_of(edge.faces[0]).runs)
+    return (towards if runs[hash(edge.edge)] else -towards) > 0
+
+
+def normals_beside(edge: KernelEdge) -> tuple[Vector, Vector] | None:
+    """The outward normals of the two faces that an edge lies between; None where one of them is
+    not flat."""
+    one, other = (facts_of(face).row for face in edge.faces)
+    return (one[4], other[4]) if one[2] == PLANE and other[2] == PLANE else None
 
 
 def normals_of(solid: Solid) -> dict[FaceName, Vector]:
     """The outward normals of all flat faces; of several pieces of one name, that of the first."""
     found: dict[FaceName, Vector] = {}
     for face, name in zip(solid.faces(), solid.names, strict=True):
-        surface = BRepAdaptor_Surface(TopoDS.Face_s(face))
-        if name not in found and surface.GetType() == GeomAbs_Plane:
-            axes = surface.Plane().Position()
-            n = axes.Direction()
-            sign = (1.0 if axes.Direct() else -1.0) * (
-                -1.0 if face.Orientation() == TopAbs_REVERSED else 1.0
-            )
-            found[name] = (n.X() * sign, n.Y() * sign, n.Z() * sign)
+        _, _, kind, _, normal, _ = facts_of(face).row
+        if kind == PLANE:
+            found.setdefault(name, normal)
     return found
 
 

@@ -21,7 +21,7 @@ from ..prism import Prism
 from .change import edges_of, rounded
 from .combine import combine
 from .flat_sections import slabs
-from .measure import classifier_of, normals_of, sinks
+from .measure import normals_beside, sinks
 from .solids import Solid
 
 #: Ends of edges and levels that differ by less than this, mm, are the same.
@@ -77,20 +77,16 @@ def relieved(
 
 def _corners(solid: Solid, through: Vector, thickness: float) -> list[_Corner]:
     found: list[_Corner] = []
-    normals = normals_of(solid)
-    classifier = classifier_of(solid)
     lengths = _lengths(solid, through)
     inner_loops: list[tuple[float, float, Region, Frame]] | None = None
     for edge in edges_of(solid):
         if edge.direction is None or abs(abs(dot(edge.direction, through)) - 1) >= 1e-9:
             continue
-        one, other = (normals.get(name) for name in edge.between)
-        if one is None or other is None or abs(dot(one, other)) >= 1 - 1e-9:
+        beside = normals_beside(edge)
+        if beside is None or abs(dot(*beside)) >= 1 - 1e-9 or not sinks(edge):
             continue
         ends = _ends(edge.edge)
         middle = as_vector((a + b) / 2 for a, b in zip(*ends, strict=True))
-        if not sinks(classifier, middle, one, other):
-            continue
         low, high = sorted(dot(end, through) for end in ends)
         if high - low > thickness - _SAME:
             if inner_loops is None:
@@ -103,7 +99,7 @@ def _corners(solid: Solid, through: Vector, thickness: float) -> list[_Corner]:
         else:
             kind = "pocket"
         longer = lengths[edge.between[0]] >= lengths[edge.between[1]]
-        found.append(_Corner(edge.edge, low, high, middle, one, other, kind, longer))
+        found.append(_Corner(edge.edge, low, high, middle, *beside, kind, longer))
     return found
 
 
