@@ -16,7 +16,7 @@ from schablone.app.application import Application, make_qt
 from schablone.app.journal import Journal, left_behind
 from schablone.app.library import Library
 from schablone.app.theme import LIGHT, apply_theme
-from schablone.core.design import edit
+from schablone.core.design import Design, edit
 
 #: How often it edits, ms, and how many edits come before each save and each look at the file.
 EVERY, SAVES, READS = 15, 7, 11
@@ -27,7 +27,7 @@ def say(what: str, number: int) -> None:
     sys.stdout.flush()
 
 
-def number_of(design) -> int:
+def number_of(design: Design) -> int:
     """Which edit a design is of."""
     return int(design.size("edits").formula)
 
@@ -54,7 +54,7 @@ def main(file: Path, folder: Path) -> None:
         number = number_of(session.design) + 1
         wide = f"{90 + number % 20} mm"
 
-        def change(design):
+        def change(design: Design) -> Design:
             return edit.set_formula(edit.set_formula(design, "edits", str(number)), "width", wide)
 
         session.edit(change, "one more")

@@ -13,6 +13,7 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+from OCP.TopoDS import TopoDS_Shape
 from OCP.TopTools import TopTools_ListOfShape
 
 from schablone.core.design import Design, write_design
@@ -26,7 +27,7 @@ LONG, WIDE, HIGH, BRIM, LIP = 300.0, 200.0, 40.0, 20.0, 12.0
 def tray() -> Design:
     """Four walls, a brim on each, a lip on each brim; a field of slots in the middle."""
 
-    def on(*faces: str) -> list[dict]:
+    def on(*faces: str) -> list[dict[str, object]]:
         return [{"how": "around", "of": [face]} for face in faces]
 
     corners = {"corners": "meeting", "gap": "0.3 mm"}
@@ -57,7 +58,7 @@ def tray() -> Design:
     )  # fmt: skip
 
 
-def _listed(shapes: list) -> TopTools_ListOfShape:
+def _listed(shapes: list[TopoDS_Shape]) -> TopTools_ListOfShape:
     found = TopTools_ListOfShape()
     for shape in shapes:
         found.Append(shape)

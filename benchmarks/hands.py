@@ -11,7 +11,7 @@ import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from PySide6.QtCore import QEvent, QObject, QPoint, Qt
 from PySide6.QtTest import QTest
@@ -59,7 +59,7 @@ def bare_line() -> float:
     line.show()
     QTest.qWaitForWindowExposed(line)
     line.setFocus()
-    times = sorted(until_painted(line, lambda: QTest.keyClick(line, "a")) for _ in range(15))
+    times = sorted(until_painted(line, lambda: QTest.keyClicks(line, "a")) for _ in range(15))
     line.hide()
     return times[len(times) // 2]
 
@@ -70,22 +70,26 @@ class TimedHands(Hands):
     took: ClassVar[list[float]] = []
 
     def _timed(self, act: Callable[[], object]) -> None:
-        painted = Painted(QApplication.instance())
+        every = QApplication.instance()
+        assert every is not None
+        painted = Painted(every)
         begun = time.perf_counter()
         act()
         while not painted.count and time.perf_counter() - begun < 0.3:
             QApplication.processEvents()
         if painted.count:  # what changes nothing on the screen paints nothing
             self.took.append((painted.at - begun) * 1000)
-        QApplication.instance().removeEventFilter(painted)
+        every.removeEventFilter(painted)
 
-    def press(self, key, modifier=Qt.KeyboardModifier.NoModifier) -> None:
+    def press(
+        self, key: Qt.Key | str, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier
+    ) -> None:
         pause, self.pause = self.pause, 0
         self._timed(lambda: Hands.press(self, key, modifier))
         self.pause = pause
         QTest.qWait(self.pause)
 
-    def click_at(self, widget, at, **more) -> None:
+    def click_at(self, widget: QWidget, at: QPoint, **more: Any) -> None:
         self._timed(lambda: Hands.click_at(self, widget, at, **more))
 
 
@@ -186,7 +190,7 @@ def measured() -> list[tuple[str, list[float]]]:
         shape.steps,
         [lambda name=name: shape.steps.choose(name) for name in names],
     )
-    times("all commands are listed", window, [window.find_command])
+    times("all commands are listed", window, [window.commands.find])
     popup = QApplication.activePopupWidget()
     if popup is not None:
         popup.close()

@@ -30,7 +30,7 @@ def panel(say: Callable[..., None]) -> None:
     from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
     from OCP.TopTools import TopTools_ListOfShape
 
-    from schablone.core.kernel.occ import prism_shape
+    from schablone.core.kernel.occ.prisms import prism_shape
 
     design, memory = read_design(TOP / "demo" / "excluder-panel.schablone"), Memory()
     first = rebuild(design, WANTED, memory)

@@ -50,13 +50,13 @@ def row() -> None:
 
     from schablone.core.design import edit, read_design
     from schablone.core.design.rebuild import rebuild
-    from schablone.core.process import LensView, neutral
+    from schablone.core.process import Lens, LensView, neutral
 
     design = edit.change_size(read_design(SLIDE), "width", high="20 m")
     for count in (26, 52, 104, 208):
         width = 28 - 5 + 13 * count + 1
 
-        def ours(width: float = width, lens: str = "wanted") -> None:
+        def ours(width: float = width, lens: Lens = "wanted") -> None:
             rebuild(design, LensView(lens, neutral()), given={"width": f"{width} mm"}).bodies[
                 "slide"
             ].mesh(0.03)

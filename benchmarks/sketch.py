@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import statistics
 import time
+from collections.abc import Callable
 from itertools import pairwise
 
 import numpy as np
@@ -41,17 +42,17 @@ def strip(cells: int) -> tuple[Drawing, dict[str, float]]:
         circle = pen.circle((10.0 * k + 5, 4.0), 3.0)
         pen.hold("tangent", bottom, circle)
         centre = pen.drawing.by_name[circle].centre
-        for kind, of, value in (
-            ("distance", (bottom,), 9.0 + 0.1 * (k % 7)),
-            ("radius", (circle,), 2.5 + 0.05 * (k % 5)),
-            ("distance", (centre, rung), 4.5),
+        for measured, value in (
+            (pen.measure("distance", bottom, formula="1 mm"), 9.0 + 0.1 * (k % 7)),
+            (pen.measure("radius", circle, formula="1 mm"), 2.5 + 0.05 * (k % 5)),
+            (pen.measure("distance", centre, rung, formula="1 mm"), 4.5),
         ):
-            values[pen.measure(kind, *of, formula="1 mm")] = value
+            values[measured] = value
         low, high = right, top
     return pen.drawing, values
 
 
-def _median(run, times: int) -> float:
+def _median(run: Callable[[], object], times: int) -> float:
     taken = []
     for _ in range(times):
         start = time.perf_counter()
@@ -67,7 +68,7 @@ def _targets(system: System, values: dict[str, float]) -> np.ndarray:
     return wanted
 
 
-def run(say) -> None:
+def run(say: Callable[..., None]) -> None:
     drawing, values = strip(29)
     system = System(drawing)
     found = solve(system, values)
@@ -135,7 +136,7 @@ def run(say) -> None:
     regions_of_splines(say)
 
 
-def regions_of_splines(say) -> None:
+def regions_of_splines(say: Callable[..., None]) -> None:
     """A wavy outline with wavy lines across, drawn by cubic curves: what is found at every stroke,
     one of them moved each time, against unions of its chords."""
 
@@ -144,8 +145,8 @@ def regions_of_splines(say) -> None:
         found = []
         for k, (a, d) in enumerate(pairwise(spots)):
             up = 0.3j * (d - a) * (-1) ** k
-            four = (a, a + (d - a) / 3 + up, a + 2 * (d - a) / 3 + up, d)
-            found.append(Bezier(*((z.real, z.imag) for z in four), name))
+            four = np.array((a, a + (d - a) / 3 + up, a + 2 * (d - a) / 3 + up, d))
+            found.append(Bezier.of(np.stack((four.real, four.imag), 1), name))
         return found
 
     corners = [0j, 200 + 0j, 200 + 120j, 120j]

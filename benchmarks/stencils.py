@@ -58,7 +58,7 @@ def with_many(count: int = 300) -> Design:
 
 def in_plain_steps(count: int = 300, last: float = 8.0) -> Design:
     """The same without stencils, the last slot as long as that."""
-    steps: list[dict] = []
+    steps: list[dict[str, object]] = []
     for k in range(count):
         a, b = divmod(k, 15)
         x, y = 20.0 * a - 190, 20.0 * b - 150

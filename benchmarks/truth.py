@@ -193,7 +193,8 @@ def folded(loops: int) -> dict[str, Count]:
             read = np.mean(gauge.read(bent, 2, 77 * seed + number), axis=0)
             thick = gauge.thick(bent, seed + number)
             radius = round(machine.inside_radius(t), 1)
-            strips.append(StripReading(100, thick, told, *read.tolist(), radius))
+            first, second, angle = (float(one) for one in read)
+            strips.append(StripReading(100, thick, told, first, second, angle, radius))
         found = calibrated(strips)
         known, factor = found.bend().known, found.k.factor
         assert known is not None
@@ -233,7 +234,8 @@ def print_truth(features: dict[str, list[Measurable]], loops: int = 300) -> None
     )
     with ProcessPoolExecutor(os.cpu_count()) as pool:
         counted = [
-            pool.submit(truth, kind, features[kind], loops, *caliper) for kind, *caliper in cases
+            pool.submit(truth, kind, features[kind], loops, digit, slips)
+            for kind, digit, slips in cases
         ]
         # A strip is bent in no time: more of them, so that chance counts for less.
         bent = pool.submit(folded, 5 * loops)

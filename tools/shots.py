@@ -8,6 +8,12 @@ import sys
 import tempfile
 import time
 from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QApplication, QMainWindow
+
+    from schablone.app.application import Application
 
 TOP = Path(__file__).resolve().parent.parent
 OUT = TOP / "docs" / "screenshots"
@@ -54,7 +60,7 @@ def _prove_the_range(window: object, qt: object) -> None:
         _pause(qt)
 
 
-def _to_the_workshop(application: object, qt: object, names: list[str]) -> None:
+def _to_the_workshop(application: Application, qt: QApplication, names: list[str]) -> None:
     """The hive box on its board."""
     box = application.open_design_window(DEMO.with_name("hive-box.schablone"))
     box.show()
@@ -163,7 +169,7 @@ def main(names: list[str]) -> int:
     window.show()
     wait_for_part(window)
 
-    def keep(name: str, which: object = None) -> None:
+    def keep(name: str, which: QMainWindow | None = None) -> None:
         shown = which or window
         wait_for_part(shown)
         qt.processEvents()
@@ -181,7 +187,9 @@ def main(names: list[str]) -> int:
         _prove_the_range(window, qt)
         keep("whole-range")
     page = window.calibration
-    window.calibrate(window.session.library.process("Printer Zeisig · PLA"))
+    zeisig = window.session.library.process("Printer Zeisig · PLA")
+    assert zeisig is not None
+    window.calibrate(zeisig)
     while not page.sheet.features:
         _pause(qt)
     page.practise()
