@@ -107,7 +107,7 @@ class Resolved:
 
     @property
     def outputs(self) -> dict[str, float]:
-        """What formulas can ask of it: its dimensions, and the size of the box around it."""
+        """What formulas can ask of it: its dimensions, and the size of the box around it, mm."""
         return {**dict(zip(BOX, self.box, strict=True)), **self.lengths}
 
 

@@ -40,7 +40,7 @@ def anchors_of(design: Design, built: Rebuilt) -> Anchors:
 
 
 def notes_of(design: Design, built: Rebuilt) -> dict[str, tuple[Vector, Vector]]:
-    """For each distance that is measured: the two points that it lies between."""
+    """For each distance that is measured: the two points that it lies between, mm."""
     found: dict[str, tuple[Vector, Vector]] = {}
     for step in design.steps:
         state = built.steps.get(step.name)

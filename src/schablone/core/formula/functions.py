@@ -24,16 +24,16 @@ class Habits(Protocol):
     """What formulas ask of a process. Lengths in mm."""
 
     def clearance(self, fit: str, size: float) -> float:
-        """Hole minus peg for a class of fit at a size."""
+        """Hole minus peg for a class of fit at a size, all mm."""
         ...
 
     def send_inside(self, wanted: float, *, lying: bool = False, straight: bool = False) -> float:
-        """What to draw so that an inside measure finishes at ``wanted``, before scaling for
+        """What to draw so that an inside measure finishes at ``wanted``, mm, before scaling for
         shrinkage: of a round hole that stands or lies, or between straight walls."""
         ...
 
     def stock_of(self, nominal: float) -> float:
-        """The measured thickness of the stock with a nominal one."""
+        """The measured thickness of the stock with a nominal one, mm."""
         ...
 
     def whole_steps(self, what: str, size: float) -> float:

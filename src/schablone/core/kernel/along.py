@@ -49,7 +49,7 @@ class Piped:
         return {self.start: self.frame.turned_over(), self.end: carried(self.frame, self.pieces)}
 
     def bounds(self) -> tuple[Vector, Vector]:
-        """A box that holds it, not the smallest."""
+        """A box that holds it, mm, not the smallest."""
         points = np.array(
             [
                 frame.at(*point)
@@ -155,9 +155,8 @@ def least_twist(points: Floats, tangents: Floats, first: Frame) -> Floats:
 
 
 def rounded_polyline(points: Sequence[Vector], bend: float) -> tuple[tuple[PathPiece, ...], bool]:
-    """Straight pieces through points, the corners rounded by arcs of a radius where it is above
-    zero; and whether they close:
-    where the last point is the first, that corner is one, too.
+    """Straight pieces through points, the corners rounded by arcs of a radius, mm, where it is
+    above zero; and whether they close: where the last point is the first, that corner is one, too.
 
     Raises:
         ValueError: where two points coincide, or an arc does not fit.

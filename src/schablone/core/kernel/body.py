@@ -127,7 +127,7 @@ class Body:
         return FINE if is_free(self.solid().shape) else FOR_FITS
 
     def box(self) -> tuple[Vector, Vector]:
-        """Corners of the box along the axes."""
+        """Corners of the box along the axes, mm."""
         if not self.prisms:
             return self.figures().bounds
         boxes = [prism.bounds() for prism in self.prisms]

@@ -50,7 +50,7 @@ class Frame:
         return add(add(add(self.origin, self.x, u), self.y, v), self.normal, w)
 
     def lifted(self, by: float) -> Frame:
-        """The same frame, moved along its normal."""
+        """The same frame, moved along its normal by so many mm."""
         return Frame(add(self.origin, self.normal, by), self.x, self.y)
 
     def moved(self, by: Vector) -> Frame:
@@ -72,7 +72,7 @@ class Frame:
         return Frame(self.origin, self.x, (-self.y[0], -self.y[1], -self.y[2]))
 
     def coordinates(self, point: Vector) -> Vector:
-        """(u, v, w) of a point in space."""
+        """(u, v, w) of a point in space, mm."""
         d = add(point, self.origin, -1.0)
         return (dot(d, self.x), dot(d, self.y), dot(d, self.normal))
 

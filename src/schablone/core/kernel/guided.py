@@ -62,7 +62,7 @@ class Guided:
         return {*self.sides.values(), *ends}
 
     def stretched(self, factors: Vector) -> Guided:
-        """The same in a space stretched along its axes, exactly: its stations follow."""
+        """The same in a space stretched along its axes by factors, exactly: its stations follow."""
         by = np.tile(factors, 3)
         rows = tuple(tuple((np.array(row) * by).tolist()) for row in self.stations)
         return replace(self, stations=rows)
@@ -79,7 +79,7 @@ class Guided:
         return Frame(*(tuple(v.tolist()) for v in (o, x, y)))
 
     def bounds(self) -> tuple[Vector, Vector]:
-        """A box that holds it, not the smallest."""
+        """A box that holds it, mm, not the smallest."""
         rows = self.spline(self._dense())
         outline = self.region.outer.points(0.05)
         points = (

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 def nearest(
     body: Body, one: FaceName | Vector, other: Body, two: FaceName | Vector
 ) -> tuple[Vector, Vector]:
-    """The two points nearest to each other of two faces, or of a point and a face.
+    """The two points, mm, nearest to each other of two faces, or of a point and a face.
 
     Raises:
         ValueError: where the kernel finds none.

@@ -53,12 +53,12 @@ class Lines:
 
     @classmethod
     def of(cls, edges: Sequence[Floats], between: Sequence[Pair]) -> Lines:
-        """Some that are known."""
+        """Some that are known, (k, 3) each, mm."""
         return cls(lambda: (tuple(edges), tuple(between)))
 
     @cached_property
     def found(self) -> tuple[tuple[Floats, ...], tuple[Pair, ...]]:
-        """The polylines, and between which faces they lie."""
+        """The polylines, (k, 3) each, mm, and between which faces they lie."""
         return self._find()
 
     def mapped(self, to: Callable[[Floats], Floats]) -> Lines:

@@ -15,7 +15,7 @@ _AT = 1e-6
 
 
 def touching(body: Meshed) -> tuple[Vector, tuple[FaceName, ...]] | None:
-    """A spot where it touches itself along a line and no further, with the faces there; None
+    """A spot, mm, where it touches itself along a line and no further, with the faces there; None
     where there is none. The library keeps such pieces apart: they have no corner in common."""
     return _twice_there(body) or _pieces_that_touch(body)
 

@@ -131,7 +131,7 @@ class Meshed:
         )
 
     def stretched(self, factors: Vector) -> Meshed:
-        """The same stretched along the axes, exactly."""
+        """The same stretched along the axes by factors, exactly."""
         return replace(self, points=self.points * np.array(factors))
 
     def renamed(self, of: Callable[[FaceName], FaceName]) -> Meshed:
@@ -242,7 +242,7 @@ class Meshed:
         ]
 
     def lines(self) -> list[Floats]:
-        """The lines where faces meet, (k, 3) each."""
+        """The lines where faces meet, (k, 3) each, mm."""
         return [self.points[line] for _, line in self._lines]
 
     def sides_of(self, face: int, others: Collection[int]) -> Ints:
@@ -354,7 +354,7 @@ def signed_rings(rings: Sequence[Floats]) -> list[tuple[Floats, list[Floats]]]:
 
 
 def loop_of(ring: Floats) -> Loop:
-    """The outline through points, (k, 2)."""
+    """The outline through points, (k, 2), mm."""
     points = [(float(u), float(v)) for u, v in ring]
     return Loop(
         tuple(

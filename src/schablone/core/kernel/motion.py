@@ -35,7 +35,8 @@ class Motion:
 
     @classmethod
     def turn(cls, about: Vector, direction: Vector, degrees: float) -> Motion:
-        """A turn about an axis through a point, right-handed (Rodrigues' formula)."""
+        """A turn about an axis through a point, by so many degrees, right-handed (Rodrigues'
+        formula)."""
         length = math.sqrt(dot(direction, direction))
         k = (direction[0] / length, direction[1] / length, direction[2] / length)
         # Quarter turns come out exact.

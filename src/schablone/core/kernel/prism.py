@@ -76,7 +76,7 @@ class Prism:
         return level + sum(around) / 2 * math.hypot(self.height, self.inset)
 
     def bounds(self) -> tuple[Vector, Vector]:
-        """Corners of the box along the axes. Exact where the plane is along the axes."""
+        """Corners of the box along the axes, mm. Exact where the plane is along the axes."""
         frame = self.frame
         x, y, normal = frame.x, frame.y, frame.normal
         if all(abs(abs(c) - 1) <= 1e-12 or abs(c) <= 1e-12 for c in (*x, *y)):
@@ -102,7 +102,7 @@ class Prism:
         return low, high
 
     def centre(self) -> Vector:
-        """The centre of mass."""
+        """The centre of mass, mm."""
         if not self.inset:
             u, v = self.region.centroid()
             return self.frame.at(u, v, (self.low + self.high) / 2)
@@ -140,8 +140,8 @@ class Prism:
         )
 
     def stretched(self, factors: Vector) -> Prism:
-        """The prism in a space stretched along its axes, circles becoming ellipses where they
-        must."""
+        """The prism in a space stretched along its axes by factors, circles becoming ellipses where
+        they must."""
         if factors == (1.0, 1.0, 1.0):
             return self
         frame, fx, fy, fz = self.frame.stretched(factors)

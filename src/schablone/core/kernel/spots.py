@@ -54,7 +54,7 @@ def say_spot(text: str) -> str:
 
 
 def spots_of(mesh: Mesh) -> dict[str, Vector]:
-    """All spots of a mesh that are points, by name."""
+    """All spots of a mesh that are points, mm, by name."""
     names = [str(face) for face in mesh.faces]
     pairs = [(names[a], names[b]) for a, b in mesh.edge_faces]
     return spots_on(list(mesh.edges), pairs)
@@ -138,7 +138,7 @@ def _centre(line: Floats) -> Floats | None:
 
 
 def place_of(bodies: Mapping[str, Body], text: str) -> tuple[Body, Vector] | None:
-    """The body that has a spot, and where it is."""
+    """The body that has a spot, and where it is, mm."""
     steps = steps_named(text)
     for body in bodies.values():
         if steps and any(name.step == steps[0] for name in body.names()):

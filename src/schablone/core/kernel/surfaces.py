@@ -86,7 +86,7 @@ class Surface:
         return np.array([away @ np.array(self.x), away @ np.array(self.y), away @ self.way])
 
     def carried(self, point: Floats, new: Surface) -> Floats:
-        """Where a point on the surface, or near it, is on the new state of it."""
+        """Where a point on the surface, mm, or near it, is on the new state of it."""
         u, v, w = self.along(point)
         grown = 1.0
         if self.kind == "ball":

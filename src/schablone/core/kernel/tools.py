@@ -47,7 +47,7 @@ class Revolved:
         return abs(self.last - self.first) >= 360.0 - 1e-9
 
     def axis(self) -> tuple[Vector, Vector]:
-        """A point of the axis and its direction, in space."""
+        """A point of the axis, mm, and its direction, of any length, in space."""
         tip = self.frame.at(self.at[0] + self.way[0], self.at[1] + self.way[1])
         root = self.frame.at(*self.at)
         return root, (tip[0] - root[0], tip[1] - root[1], tip[2] - root[2])
@@ -120,7 +120,7 @@ class Revolved:
         return found
 
     def bounds(self) -> tuple[Vector, Vector]:
-        """A box that holds it, not the smallest."""
+        """A box that holds it, mm, not the smallest."""
         root, direction = self.axis()
         points = self.region.outer.points(0.05)
         length = math.hypot(*self.way)
@@ -423,7 +423,7 @@ def placed(tool: Tool, motion: Motion) -> Tool:
 
 
 def stretched_tool(tool: Tool, factors: Vector) -> Tool:
-    """A tool in a space stretched along its axes, exactly.
+    """A tool in a space stretched along its axes by factors, exactly.
 
     Raises:
         ValueError: where it is of a kind, or lies so, that it would be another kind of tool.

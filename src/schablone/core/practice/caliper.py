@@ -53,7 +53,7 @@ class Caliper:
         )
 
     def closed(self) -> float:
-        """What it shows when it is closed."""
+        """What it shows when it is closed, mm."""
         return round(round(self.zero / self.resolution) * self.resolution, 4)
 
     def read(self, made: Made, chance: np.random.Generator) -> float:

@@ -67,8 +67,8 @@ def features_of_file(data: bytes, name: str) -> list[Measurable]:
 
 
 def features_of(triangles: Floats) -> list[Measurable]:
-    """Holes, pegs, lengths and heights of a mesh that stands on its bed; each once, in the order of
-    kind and place."""
+    """Holes, pegs, lengths and heights, mm, of a mesh that stands on its bed; each once, in the
+    order of kind and place."""
     levels = np.unique(np.round(triangles[:, :, 2], 3))
     found: dict[tuple[str, float, float, float, str], Measurable] = {}
     tops: dict[tuple[float, float], tuple[float, float, float]] = {}

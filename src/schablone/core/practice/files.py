@@ -174,8 +174,8 @@ _APART = math.radians(60)
 
 
 def circle_of(points: Floats) -> tuple[float, float, float] | None:
-    """Centre and diameter of a ring of points if it is a whole circle, else None (algebraic fit; I.
-    Kåsa, A circle fitting procedure and its error analysis, IEEE Transactions IM-25, 1976).
+    """Centre and diameter, mm, of a ring of points if it is a whole circle, else None (algebraic
+    fit; I. Kåsa, A circle fitting procedure and its error analysis, IEEE Transactions IM-25, 1976).
     Machines run along its chords: the diameter is that of a circle that encloses as much."""
     if len(points) < 8:
         return None

@@ -91,8 +91,8 @@ class Calibration:
     factor = HOLDS_95
 
     def uncertainty(self, name: str) -> float:
-        """The standard uncertainty of a figure: of what the machine does on the whole, whatever the
-        day."""
+        """The standard uncertainty of a figure, in its unit: of what the machine does on the whole,
+        whatever the day."""
         k = self.spread_names.index(name)
         return float(np.sqrt(self.covariance[k, k]))
 

@@ -79,7 +79,7 @@ class LensView:
         return 1.0 / self.process.kept(axis) if self.scaled else 1.0
 
     def factor(self, axis: str) -> float:
-        """Length in this view over length in the formulas, gains apart."""
+        """The ratio of a length in this view to that in the formulas, gains apart."""
         if self.lens == "sent":
             return self.sent_factor(axis)
         # What was scaled up for shrinkage shrinks back to its length; what was not comes out short.

@@ -38,7 +38,7 @@ class Prior:
     allowed: frozenset[str] = field(default_factory=frozenset)
 
     def moments(self, names: tuple[str, ...]) -> tuple[Floats, Floats]:
-        """Mean and covariance of figures."""
+        """Mean (n,) and covariance (n, n) of figures."""
         means, rows = np.zeros(len(names)), np.zeros((len(names), len(names)))
         for mean, deviation, moves in self.causes.values():
             way = np.array([moves.get(name, 0.0) for name in names])
@@ -47,7 +47,7 @@ class Prior:
         return means, rows
 
     def day_to_day(self, names: tuple[str, ...]) -> Floats:
-        """Covariance of figures from a piece of one day to one of another."""
+        """Covariance (n, n) of figures from a piece of one day to one of another."""
         rows = np.zeros((len(names), len(names)))
         for deviation, moves in self.days.values():
             way = np.array([moves.get(name, 0.0) for name in names])

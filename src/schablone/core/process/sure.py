@@ -75,8 +75,8 @@ def sure_of(
 def mean_and_days(
     process: Process, names: tuple[str, ...], spread: Spread | None
 ) -> tuple[Floats, Floats]:
-    """Covariances of figures of a process: by how much the machine is not known, and how it differs
-    from day to day."""
+    """Covariances (n, n) of figures of a process: by how much the machine is not known, and how it
+    differs from day to day."""
     prior = PRIORS[process.kind]
     _, mean = prior.moments(names)
     told = set(spread.mean.names) if spread else set()

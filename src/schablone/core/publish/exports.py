@@ -357,7 +357,7 @@ def _paths(region: Region, tabs: Tabs, x0: float, y1: float) -> list[str]:
 
 
 def path_data(curves: Sequence[Curve], x0: float, y1: float, *, closed: bool = True) -> str:
-    """Path data of curves in a chain, with y downwards, as SVG has it."""
+    """Path data, in mm, of curves in a chain, with y downwards, as SVG has it."""
 
     def at(point: tuple[float, float]) -> str:
         return f"{point[0] - x0:.6f},{y1 - point[1]:.6f}"

@@ -60,7 +60,7 @@ class Laid:
         )
 
     def bounds(self) -> tuple[float, float, float, float]:
-        """The box around outlines and notes."""
+        """The box around outlines and notes, mm."""
         boxes = [region.outer.bounds() for region in self.outlines]
         low, left = min(b[1] for b in boxes), min(b[0] for b in boxes)
         return (

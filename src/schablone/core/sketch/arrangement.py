@@ -83,7 +83,7 @@ class Arrangement:
         return tuple(face for face in self.faces if face.depth % 2 == 0)
 
     def at(self, x: float, y: float) -> Face | None:
-        """The face under a point."""
+        """The face under a point, mm."""
         for face in self.faces:
             if self.polygon(face).contains(Spot(x, y)):
                 return face

@@ -26,9 +26,9 @@ class _Relief:
 
 
 def relieved_outline(loop: Loop, cutter: float, how: str, *, opening: bool, first: int = 1) -> Loop:
-    """An outline with its inner corners relieved: ``corner``, by a round cut on the bisector that
-    reaches the corner; ``along``, by one along the longer side; ``radius``, rounded by the cutter
-    itself.
+    """An outline, mm, with its inner corners relieved: ``corner``, by a round cut on the bisector
+    that reaches the corner; ``along``, by one along the longer side; ``radius``, rounded by the
+    cutter itself.
 
     An ``opening`` has the material around it, else it lies within. The arcs are called ``relief~1``
     and so on, from ``first``. Takes O(n) for n curves.

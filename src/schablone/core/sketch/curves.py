@@ -50,7 +50,7 @@ class Segment:
         )
 
     def points(self, tolerance: float) -> list[XY]:
-        """Points from start on, without the end."""
+        """Points from start on, without the end, mm."""
         return [self.start]
 
     def mapped(self, m: Mapping2D) -> Segment:
@@ -129,7 +129,7 @@ class EllipticArc:
 
     @property
     def length(self) -> float:
-        """Arc length; for an ellipse by Gauss–Legendre quadrature over 64 points."""
+        """Arc length, mm; for an ellipse by Gauss–Legendre quadrature over 64 points."""
         if self.is_circular:
             return self.rx * abs(self.t1 - self.t0)
         nodes, weights = _gauss(64)
@@ -145,7 +145,7 @@ class EllipticArc:
         return (self.rx * self.ry * (self.t1 - self.t0) + cx * (y1 - y0) - cy * (x1 - x0)) / 2
 
     def moment_below(self) -> XY:
-        """Half of x² dy and of −y² dx along it, in closed form."""
+        """Half of x² dy and of −y² dx along it, mm³, in closed form."""
         (cx, cy), rx, ry = self.centre, self.rx, self.ry
 
         def until(t: float) -> XY:
@@ -285,8 +285,8 @@ class Bezier:
         return float(weights @ np.linalg.norm(self.slope((nodes + 1) / 2), axis=1) / 2)
 
     def area_below(self) -> float:
-        """Half of ∮ x dy − y dx along it, exact: the integrals of products of Bernstein polynomials
-        are weights of the areas between control points."""
+        """Half of ∮ x dy − y dx along it, mm², exact: the integrals of products of Bernstein
+        polynomials are weights of the areas between control points."""
         p, q, r, s = self.start, self.first, self.second, self.end
         return (
             6 * (_cross(p, q) + _cross(r, s))
@@ -348,7 +348,7 @@ class Bezier:
         )
 
     def extremes(self) -> list[XY]:
-        """Points where it is level or upright."""
+        """Points, mm, where it is level or upright."""
         found = []
         for p, q, r, s in zip(self.start, self.first, self.second, self.end, strict=True):
             found += _roots_within(s - 3 * r + 3 * q - p, 2 * (p - 2 * q + r), q - p)
@@ -458,7 +458,7 @@ class Loop:
         )
 
     def bounds(self) -> tuple[float, float, float, float]:
-        """(x min, y min, x max, y max), exact."""
+        """(x min, y min, x max, y max), mm, exact."""
         if "bounds" not in self._kept:
             self._kept["bounds"] = self._bounds()
         found: tuple[float, float, float, float] = self._kept["bounds"]

@@ -62,8 +62,8 @@ class Cuts:
 
 
 def nearness(boxes: Sequence[tuple[float, float, float, float]]) -> float:
-    """How near curves of a drawing must be to touch: by its size, and by how far from the origin it
-    lies."""
+    """How near curves of a drawing must be to touch, mm: by its size, and by how far from the
+    origin it lies."""
     far = max(max(abs(c) for c in b) for b in boxes)
     across = max(
         max(b[2] for b in boxes) - min(b[0] for b in boxes),
@@ -140,7 +140,7 @@ def _close_pairs(spots: NDArray[np.float64], near: float) -> NDArray[np.intp]:
 
 
 def corners_of(cuts: Cuts, room: float) -> tuple[NDArray[np.float64], dict[int, int]]:
-    """Where each corner is, and which corner each cut belongs to."""
+    """Where each corner is, mm, and which corner each cut belongs to."""
     members: dict[int, list[int]] = {}
     for k in range(len(cuts.at)):
         members.setdefault(cuts.groups.of(k), []).append(k)

@@ -21,7 +21,7 @@ _TINY = 1e-300
 
 
 def wrapped(angle: Floats) -> Floats:
-    """Angles brought to −π … π."""
+    """Angles, radians, brought to −π … π."""
     return angle - 2 * np.pi * np.round(angle / (2 * np.pi))
 
 
@@ -40,7 +40,7 @@ def linear(x: Floats, c: Floats) -> tuple[Floats, Floats]:
 
 
 def apart(x: Floats, s: Floats) -> tuple[Floats, Floats]:
-    """Distance of two points less s₀ r₀ and s₁ r₁. Variables: ax ay bx by r₀ r₁."""
+    """Distance of two points less s₀ r₀ and s₁ r₁, mm. Variables: ax ay bx by r₀ r₁."""
     dx, dy = x[:, 2] - x[:, 0], x[:, 3] - x[:, 1]
     d = np.hypot(dx, dy)
     # Two points on one another have no direction; any will do to move them apart.
@@ -69,8 +69,8 @@ def side(x: Floats, s: Floats) -> tuple[Floats, Floats]:
 
 
 def side_sum(x: Floats, s: Floats) -> tuple[Floats, Floats]:
-    """Half the sum of the distances of two points to the left of a line. Variables: ax ay bx by px
-    py qx qy."""
+    """Half the sum of the distances of two points to the left of a line, mm. Variables: ax ay bx by
+    px py qx qy."""
     zero = np.zeros((len(x), 1))
     one = np.concatenate([np.ones_like(zero), zero], 1)
     first, a = side(np.concatenate([x[:, :6], zero], 1), one)
@@ -80,7 +80,7 @@ def side_sum(x: Floats, s: Floats) -> tuple[Floats, Floats]:
 
 
 def along(x: Floats, s: Floats) -> tuple[Floats, Floats]:
-    """How far it is from p to q along a line. Variables: ax ay bx by px py qx qy."""
+    """How far it is from p to q along a line, mm. Variables: ax ay bx by px py qx qy."""
     ux, uy = x[:, 2] - x[:, 0], x[:, 3] - x[:, 1]
     wx, wy = x[:, 6] - x[:, 4], x[:, 7] - x[:, 5]
     length = np.maximum(np.hypot(ux, uy), _TINY)
@@ -111,7 +111,7 @@ def direction(x: Floats, s: Floats) -> tuple[Floats, Floats]:
 
 
 def equal_length(x: Floats, s: Floats) -> tuple[Floats, Floats]:
-    """Length of a–b less that of c–d. Variables: ax ay bx by cx cy dx dy."""
+    """Length of a–b less that of c–d, mm. Variables: ax ay bx by cx cy dx dy."""
     zeros = np.zeros((len(x), 2))
     none = np.zeros((len(x), 2))
     first, a = apart(np.concatenate([x[:, :4], zeros], 1), none)

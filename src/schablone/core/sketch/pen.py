@@ -63,7 +63,7 @@ class Pen:
         return f"{kind}_{number}"
 
     def place(self, spot: Spot) -> XY:
-        """Where a spot is."""
+        """Where a spot is, mm."""
         return self._places[spot] if isinstance(spot, str) else spot
 
     # Elements
@@ -153,7 +153,7 @@ class Pen:
         return arc
 
     def heading(self, curve: str, point: str) -> XY:
-        """Unit direction in which a line or arc arrives at one of its ends."""
+        """Direction, of length 1, in which a line or arc arrives at one of its ends."""
         element = next(e for e in self._elements if e.name == curve)
         if isinstance(element, Line):
             other = element.start if point == element.end else element.end
@@ -335,7 +335,7 @@ class Pen:
 
 
 def circle_of(a: XY, b: XY, c: XY) -> tuple[XY, float]:
-    """Centre and radius of the circle through three places.
+    """Centre and radius, mm, of the circle through three places.
 
     Raises:
         ValueError: where they lie in one line.

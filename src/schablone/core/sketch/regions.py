@@ -88,7 +88,7 @@ class Region:
         return found
 
     def centroid(self) -> XY:
-        """The centre of the area."""
+        """The centre of the area, mm."""
         x, y = self.outer.moment()
         for hole in self.holes:
             dx, dy = hole.moment()

@@ -103,8 +103,8 @@ def settle(
     shapes: Mapping[str, tuple[ChebyshevCurve, float]],
     traces: Mapping[str, Trace] | None = None,
 ) -> Settled:
-    """Make a drawing hold with its dimensions at ``values`` and with what follows edges at their
-    ``traces``.
+    """Make a drawing hold with its dimensions at ``values`` (mm, degrees) and with what follows
+    edges at their ``traces``.
 
     Raises:
         NotSettled: where it cannot; says which constraints and dimensions are at odds.

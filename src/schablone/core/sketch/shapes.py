@@ -34,13 +34,13 @@ def rectangle(
 
 
 def circle(name: str, x: float, y: float, diameter: float) -> Loop:
-    """A circle about its centre."""
+    """A circle about its centre, mm."""
     _positive(diameter, "diameter", name)
     return Loop((EllipticArc((x, y), diameter / 2, diameter / 2, 0.0, math.tau, name),), name)
 
 
 def slot(name: str, x: float, y: float, length: float, width: float, turn: float = 0.0) -> Loop:
-    """Two half circles and the lines between them; ``length`` is over all."""
+    """Two half circles and the lines between them; ``length`` is over all; mm."""
     _positive(width, "width", name)
     if length < width:
         raise ValueError(
@@ -60,8 +60,8 @@ def slot(name: str, x: float, y: float, length: float, width: float, turn: float
 
 
 def polyline(name: str, points: Sequence[XY]) -> Loop:
-    """A closed polyline; side i runs from point i to the next, numbered from 1 in the order they
-    were given."""
+    """A closed polyline, mm; side i runs from point i to the next, numbered from 1 in the order
+    they were given."""
     if len(points) < 3:
         raise ValueError(f"the outline “{name}” has {len(points)} points; it needs three at least")
     for i, point in enumerate(points):

@@ -49,7 +49,7 @@ class Trace:
 
     @classmethod
     def of(cls, flat: NDArray[np.float64]) -> Trace:
-        """The trace of a polyline (k, 2) whose points lie on the edge."""
+        """The trace of a polyline (k, 2), mm, whose points lie on the edge."""
         size = max(float(np.ptp(flat, axis=0).max()), 1e-9)
         first, last = flat[0], flat[-1]
         if size < 1e-6:

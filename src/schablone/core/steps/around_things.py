@@ -148,7 +148,7 @@ def _circle(radius: float, name: str = "wall") -> EllipticArc:
 
 
 def disc(at: XY, across: float, name: str = "wall") -> Region:
-    """A round region."""
+    """A round region; mm."""
     return Region(Loop((EllipticArc(at, across / 2, across / 2, 0.0, math.tau, name),)))
 
 

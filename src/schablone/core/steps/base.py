@@ -131,8 +131,8 @@ class Step(Frozen):
         drawings: Mapping[str, Outlines],
         frame_of: Callable[[str], Frame | None],
     ) -> list[Span]:
-        """What the lengths of the step reach from and to, for those that a drawing can show as a
-        dimension between two points. What is given is as with :meth:`figure_spots`."""
+        """What the lengths of the step reach from and to, mm, for those that a drawing can show as
+        a dimension between two points. What is given is as with :meth:`figure_spots`."""
         return []
 
     def slots(self) -> tuple[Slot, ...]:

@@ -40,7 +40,8 @@ def bounds_of(drawing: Outlines) -> tuple[float, float, float, float]:
 def spots_of_sketch(
     shapes: Sequence[HasLengths], dimensions: Sequence[Dimension], drawing: Outlines
 ) -> list[tuple[str, Vector]]:
-    """Paths of the formulas of a sketch, each with a point in space beside what it measures."""
+    """Paths of the formulas of a sketch, each with a point in space, mm, beside what it
+    measures."""
     found: list[tuple[str, Vector]] = []
     for i, dimension in enumerate(dimensions):
         spot = _dimension(dimension, drawing)

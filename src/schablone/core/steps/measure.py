@@ -140,8 +140,8 @@ class Measure(Step):
         return self._told(lambda: measuring.angle(first, name, second, other_name), "second")
 
     def ends(self, bodies: Mapping[str, Body], known: Sequence[str] = ()) -> tuple[Vector, Vector]:
-        """The two points that a distance is measured between: the spots, or the nearest points of
-        faces.
+        """The two points, mm, that a distance is measured between: the spots, or the nearest points
+        of faces.
 
         Raises:
             StepError: where a spot or face is not there.
@@ -204,7 +204,7 @@ class Measure(Step):
 
 
 def length_along(a: Vector, b: Vector, along: str) -> float:
-    """The distance between two points, or how far apart they are along an axis."""
+    """The distance between two points, mm, or how far apart they are along an axis."""
     return (
         math.dist(a, b)
         if along == "straight"

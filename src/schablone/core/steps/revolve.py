@@ -198,7 +198,7 @@ class Revolve(Step):
 
 
 def axis_in(drawing: Outlines, name: str) -> tuple[tuple[float, float], tuple[float, float]]:
-    """A point and the direction of an axis of the sheet or of a line that is drawn on it.
+    """A point, mm, and the direction of an axis of the sheet or of a line that is drawn on it.
 
     Raises:
         StepError: where there is no such line.

@@ -172,8 +172,8 @@ def relief_pieces(by: str, form: str) -> tuple[SentencePiece, ...]:
 def relief_of(
     shop: Workshop, by: str, form: str, width: str, depth: str, sheet: Folded, radius: float
 ) -> Relief:
-    """The relief of a bend: as wide as the sheet is thick and as deep as the bend is round, where
-    nothing else is said."""
+    """The relief of a bend, mm: as wide as the sheet is thick and as deep as the bend is round,
+    where nothing else is said."""
     if form not in ("square", "round"):
         return Relief("torn" if form == "torn" else "none")
     wide, deep = sheet.thickness, sheet.thickness + radius

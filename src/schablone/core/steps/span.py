@@ -27,7 +27,7 @@ class Span:
 
 
 def between(path: str, a: Vector, b: Vector, normal: Vector) -> Span | None:
-    """The length from one point to another; None where they are one."""
+    """The length from one point to another, mm; None where they are one."""
     length = math.dist(a, b)
     if length < 1e-9:
         return None
@@ -36,7 +36,7 @@ def between(path: str, a: Vector, b: Vector, normal: Vector) -> Span | None:
 
 
 def round_span(path: str, frame: Frame, centre: XY, radius: float) -> Span:
-    """The diameter of a circle in a plane."""
+    """The diameter, mm, of a circle in a plane."""
     x, y = centre
     ends = (frame.at(x - radius, y), frame.at(x + radius, y))
     return Span(path, "diameter", ends, frame.x, frame.normal)

@@ -16,9 +16,9 @@ from .workshop import Outlines
 def spans_of_sketch(
     sketch: Sketch, outlines: Outlines, axis: tuple[XY, XY] | None = None
 ) -> list[Span]:
-    """The lengths of a sketch, on its plane. With the point and the direction of an ``axis`` that
-    it is turned about, what is measured from there is drawn to both sides, as what it becomes: a
-    diameter."""
+    """The lengths of a sketch, mm, on its plane. With the point and the direction of an ``axis``
+    that it is turned about, what is measured from there is drawn to both sides, as what it becomes:
+    a diameter."""
     curves = [
         *(curve for loop in outlines.loops.values() for curve in loop.curves), *outlines.curves,
     ]  # fmt: skip

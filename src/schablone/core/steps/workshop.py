@@ -278,7 +278,7 @@ class Workshop:
 
 
 def above_zero(value: float, what: str, formula: str, where: str) -> float:
-    """The value, if it is above zero.
+    """The value, in the unit it has, if it is above zero.
 
     Raises:
         StepError: names the formula that is to blame.

@@ -82,7 +82,7 @@ class BarPlan:
 def cut_from_bars(
     lengths: Sequence[Length], bars: Sequence[Bar], kerf: float, allowance: float = 0.0
 ) -> BarPlan:
-    """The cheapest bars that give all pieces. Each piece takes its length, the allowance, and a
+    """The cheapest bars that give all pieces; mm. Each piece takes its length, the allowance, and a
     kerf; the last cut of a bar may fall on its end.
 
     Raises:

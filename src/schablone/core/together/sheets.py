@@ -83,7 +83,7 @@ def size_of(outline: Polygon) -> tuple[float, float]:
 
 
 def keep_apart(one: Polygon, other: Polygon, gap: float) -> bool:
-    """Whether two outlines keep a gap; without one they may touch, and not overlap."""
+    """Whether two outlines keep a gap, mm; without one they may touch, and not overlap."""
     if gap > 0:
         return bool(one.distance(other) >= gap)
     return not one.intersects(other) or bool(one.intersection(other).area < 5e-7)

@@ -89,7 +89,7 @@ def notch(low: float, high: float, deep: float, form: ReliefForm) -> Loop:
 
 
 def polygon(ring: Sequence[XY], names: Sequence[str]) -> Loop:
-    """A closed outline of straight lines; names by the line that starts at each corner."""
+    """A closed outline of straight lines, mm; names by the line that starts at each corner."""
     return Loop(
         tuple(
             Segment(p, ring[(k + 1) % len(ring)], name)

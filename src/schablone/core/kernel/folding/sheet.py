@@ -111,7 +111,7 @@ class Bend:
         return min(box[1] for box in boxes), max(box[3] for box in boxes)
 
     def foot(self) -> list[tuple[float, float]]:
-        """From where to where along its line it starts from its panel, cuts left out."""
+        """From where to where along its line, mm, it starts from its panel, cuts left out."""
         own, found = self.to_own(), []
         for region in self.regions:
             for loop in region.loops:

@@ -14,7 +14,7 @@ from .face_facts import facts_of
 
 
 def bounds_of(shape: TopoDS_Shape) -> tuple[Vector, Vector]:
-    """Corners of the box along the axes.
+    """Corners of the box along the axes, mm.
 
     Raises:
         ValueError: where the shape has no faces.

@@ -128,7 +128,7 @@ def _carried(made: Any, solid: Solid, more: Named, otherwise: FaceName = NAMELES
 
 
 def rounded(solid: Solid, edges: Iterable[tuple[TopoDS_Edge, FaceName]], radius: float) -> Solid:
-    """Edges rounded by a radius; each new face bears the name that is given with its edge.
+    """Edges rounded by a radius, mm; each new face bears the name that is given with its edge.
 
     Raises:
         NotMade: where the radius does not fit.
@@ -146,8 +146,8 @@ def bevelled(
     first: float,
     second: float | None = None,
 ) -> Solid:
-    """Edges bevelled by a distance, or by one on each of the two faces, the first on the face named
-    first.
+    """Edges bevelled by a distance, mm, or by one on each of the two faces, the first on the face
+    named first.
 
     Raises:
         NotMade: where it does not fit.

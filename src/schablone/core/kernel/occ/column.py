@@ -77,7 +77,7 @@ class Column:
         return replace(self, low=low, high=high)
 
     def bounds(self) -> tuple[Floats, Floats]:
-        """The box along the axes around it, with the clearance."""
+        """The box along the axes around it, with the clearance, mm."""
         x0, y0, x1, y1 = self.box
         u, v, w = (x0 + x1) / 2, (y0 + y1) / 2, (self.low + self.high) / 2
         middle = self.at + u * self.x + v * self.y + w * self.axis
@@ -106,7 +106,7 @@ class Column:
         return float((point - self.at) @ self.axis)
 
     def spot(self, height: float) -> Floats:
-        """The place within it at a height, in space."""
+        """The place within it at a height, in space, mm."""
         u, v = self.inside
         found: Floats = self.at + u * self.x + v * self.y + height * self.axis
         return found

@@ -104,7 +104,7 @@ def geometry_of(surface: Surface, *, turned: bool) -> Geom_Surface:
 
 
 def line_between(a: Floats, b: Floats) -> Course:
-    """The straight line from one point to another.
+    """The straight line from one point, mm, to another.
 
     Raises:
         NotCarried: where they are one.

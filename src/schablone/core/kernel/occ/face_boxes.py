@@ -22,15 +22,15 @@ _SAME = 1e-9
 
 
 def roomy_box(shape: TopoDS_Shape) -> tuple[Vector, Vector]:
-    """A box that holds a shape, found at once; the kernel adds what faces may be off by."""
+    """A box that holds a shape, mm, found at once; the kernel adds what faces may be off by."""
     box = Bnd_Box()
     BRepBndLib.Add_s(shape, box, False)
     return _corners(box)
 
 
 def exact_box(face: TopoDS_Face, patch: Patch | None) -> tuple[Vector, Vector]:
-    """The box of a face, which takes a search; ``patch`` is what the face is of a spline surface
-    (:func:`.patch.patch_of`)."""
+    """The box of a face, mm, which takes a search; ``patch`` is what the face is of a spline
+    surface (:func:`.patch.patch_of`)."""
     surface = BRepAdaptor_Surface(face)
     if surface.GetType() == GeomAbs_Torus and _is_patch(face, surface.Torus()):
         return _torus(surface)

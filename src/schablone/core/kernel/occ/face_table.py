@@ -63,6 +63,6 @@ class FaceTable:
         return replace(self, way=np.where((self.kind == PLANE)[:, None], -self.way, self.way))
 
     def within(self, low: Floats, high: Floats) -> NDArray[np.intp]:
-        """The rows whose boxes meet a box."""
+        """The rows whose boxes meet a box, mm."""
         meets = ((self.high >= low) & (self.low <= high)).all(axis=1)
         return np.nonzero(meets)[0]

@@ -77,7 +77,7 @@ def across(solid: Solid) -> tuple[Vector, float] | None:
 
 def slabs(solid: Solid, through: Vector) -> list[Prism]:
     """A part with steps and pockets as prisms one on the other, each as thick as its outlines stay
-    the same.
+    the same; ``through`` is of length 1.
 
     Exact where every face lies across or along the direction, as in parts that are cut and pocketed
     from sheets; faces keep their names.
@@ -144,7 +144,7 @@ def _face_of(curve: Curve, solid: Solid) -> FaceName:
 
 
 def moved_off(solid: Solid, through: Vector, by: float) -> list[Prism]:
-    """The solid as prisms with all outlines through the sheet moved outwards.
+    """The solid as prisms with all outlines through the sheet moved outwards, mm.
 
     Raises:
         ValueError: where an outline closes up.

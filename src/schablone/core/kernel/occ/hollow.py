@@ -268,7 +268,8 @@ def is_as_thick(
 
 
 def sample(solid: Solid, faces: Sequence[int], count: int) -> list[Vector]:
-    """Spots spread over some faces by their area, well within them; the same each time."""
+    """Spots, (n, 3), mm, spread over some faces by their area, well within them; the same each
+    time."""
     mesh = mesh_of(solid, _CHORD)
     wanted = set(faces)
     chosen = [k for k, face in enumerate(mesh.face_of.tolist()) if face in wanted]

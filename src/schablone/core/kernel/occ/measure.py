@@ -48,7 +48,7 @@ def _together(faces: Iterable[TopoDS_Shape]) -> TopoDS_Compound:
 
 
 def nearest(one: TopoDS_Shape, two: TopoDS_Shape) -> tuple[Vector, Vector]:
-    """The two points nearest to each other of faces or points.
+    """The two points, mm, nearest to each other of faces or points.
 
     Raises:
         ValueError: where the kernel finds none.
@@ -98,14 +98,15 @@ def sinks(edge: KernelEdge) -> bool:
 
 
 def normals_beside(edge: KernelEdge) -> tuple[Vector, Vector] | None:
-    """The outward normals of the two faces that an edge lies between; None where one of them is
-    not flat."""
+    """The outward normals, of length 1, of the two faces that an edge lies between; None where one
+    of them is not flat."""
     one, other = (facts_of(face).row for face in edge.faces)
     return (one[4], other[4]) if one[2] == PLANE and other[2] == PLANE else None
 
 
 def normals_of(solid: Solid) -> dict[FaceName, Vector]:
-    """The outward normals of all flat faces; of several pieces of one name, that of the first."""
+    """The outward normals, of length 1, of all flat faces; of several pieces of one name, that of
+    the first."""
     found: dict[FaceName, Vector] = {}
     for face, name in zip(solid.faces(), solid.names, strict=True):
         _, _, kind, _, normal, _ = facts_of(face).row
@@ -115,7 +116,7 @@ def normals_of(solid: Solid) -> dict[FaceName, Vector]:
 
 
 def normal_at(solid: Solid, name: FaceName) -> Vector:
-    """The outward normal of a flat face.
+    """The outward normal of a flat face, of length 1.
 
     Raises:
         ValueError: where it is not flat, or not there.

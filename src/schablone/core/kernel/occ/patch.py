@@ -65,8 +65,8 @@ class Patch:
         return found
 
     def bounds(self, surface: BRepAdaptor_Surface) -> tuple[Vector, Vector]:
-        """The smallest box around it: from the best places of a grid to where the slope vanishes,
-        or to a side."""
+        """The smallest box around it, mm: from the best places of a grid to where the slope
+        vanishes, or to a side."""
         (u, at_u), (v, at_v) = (
             _grid(knots.tobytes(), degree)
             for knots, degree in zip(self.net.knots, self.net.degrees, strict=True)

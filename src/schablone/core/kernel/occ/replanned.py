@@ -36,7 +36,7 @@ class Plan:
     points: dict[int, Floats] = field(default_factory=dict)
 
     def point(self, corner: int) -> Floats:
-        """Where a corner lies after the change."""
+        """Where a corner lies after the change, mm."""
         return self.points.get(corner, self.skeleton.corners[corner])
 
     def ends(self, edge: int) -> tuple[int, int]:

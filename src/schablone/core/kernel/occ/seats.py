@@ -59,7 +59,8 @@ class Seats:
         return Seats(self.table, dict(self.areas), told, set(self.asked), planes)
 
     def holds(self, number: int, face_now: Callable[[], TopoDS_Face], spot: Floats) -> bool:
-        """Whether a place in the plane of a face lies on it; ``face_now`` gives it as it is."""
+        """Whether a place in the plane of a face, mm, lies on it; ``face_now`` gives it as it
+        is."""
         low, high = self.table.low[number], self.table.high[number]
         if not ((spot >= low) & (spot <= high)).all():
             return False

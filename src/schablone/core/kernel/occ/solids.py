@@ -122,8 +122,8 @@ class Solid:
         )
 
     def touching(self) -> tuple[Vector, tuple[FaceName, ...]] | None:
-        """A spot where the solid touches itself along a line and no further, with the faces there:
-        an edge with more than two faces around it. None where there is none."""
+        """A spot, mm, where the solid touches itself along a line and no further, with the faces
+        there: an edge with more than two faces around it. None where there is none."""
         around = self._around
         if all(around.FindFromIndex(k + 1).Size() <= 2 for k in range(around.Extent())):
             return None
@@ -164,7 +164,7 @@ class Since:
 
 
 def around(boxes: Sequence[tuple[Vector, Vector]]) -> tuple[Vector, Vector]:
-    """The box around boxes."""
+    """The box around boxes, mm."""
     low = as_vector(min(box[0][k] for box in boxes) for k in range(3))
     return low, as_vector(max(box[1][k] for box in boxes) for k in range(3))
 

@@ -54,7 +54,7 @@ class Words:
         return len(self.text) * ADVANCE * self.size
 
     def box(self, room: float = 0.0) -> Polygon:
-        """What it covers, with some room around it."""
+        """What it covers, mm, with some room around it."""
         start = {"start": 0.0, "middle": -0.5, "end": -1.0}[self.align] * self.wide
         x0, x1 = start - room, start + self.wide + room
         y0, y1 = -0.22 * self.size - room, 0.75 * self.size + room

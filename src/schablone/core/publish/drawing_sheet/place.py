@@ -43,7 +43,7 @@ class OnPage:
     scale: float
 
     def at(self, point: Vector) -> XY:
-        """A point in space on paper."""
+        """A point in space on paper, mm."""
         u, v, _ = self.side.frame.coordinates(point)
         return self.flat(u, v)
 

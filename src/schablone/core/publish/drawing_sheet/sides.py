@@ -74,7 +74,7 @@ class Side:
         return any(abs(known[i] - place) < _SEEN for i in (k - 1, k) if 0 <= i < len(known))
 
     def circle(self, centre: XY, radius: float) -> XY | None:
-        """The middle of a circle of a radius that is drawn, the nearest to a place; None where
+        """The middle, mm, of a circle of a radius that is drawn, the nearest to a place; None where
         there is none: a pattern need not have one where it was drawn."""
         found = [
             curve.centre
