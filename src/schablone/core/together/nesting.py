@@ -119,9 +119,7 @@ class Nester:
                 continue
             a = min(math.floor(across / self.cell + 1e-9), self.wide - 1) + 1
             b = min(math.floor(up / self.cell + 1e-9), self.high - 1) + 1
-            padded = np.pad(taken, ((0, picture.shape[0]), (0, picture.shape[1])))
-            # It loads when it is first used: the window knows this module, too.
-            met = scipy.signal.fftconvolve(padded, picture[::-1, ::-1], mode="valid")[:a, :b]
+            met = _met(taken, picture)[:a, :b]
             for x, y in self._spots(np.argwhere(met < 0.5), taken):
                 found = self._exact(shape, shapes, x, y)
                 if found is None:
@@ -204,3 +202,18 @@ class Nester:
             else:
                 step /= 2
         return at[0] + way[0] * good, at[1] + way[1] * good
+
+
+def _met(taken: NDArray[np.float32], picture: NDArray[np.float32]) -> NDArray[np.float32]:
+    """How many cells that are taken a picture meets with its corner on each cell: their
+    correlation, by way of their spectra."""
+    # It loads when it is first used: the window knows this module, too.
+    fft = scipy.fft
+    # As large as both: what is beyond the end begins from the front again.
+    shape = [
+        fft.next_fast_len(mine + its, real=True)
+        for mine, its in zip(taken.shape, picture.shape, strict=True)
+    ]
+    spectrum = fft.rfft2(taken, shape) * fft.rfft2(picture, shape).conj()
+    found: NDArray[np.float32] = fft.irfft2(spectrum, shape)
+    return found
