@@ -124,7 +124,7 @@ def application(themed, tmp_path, monkeypatch, workers) -> Application:
     assert not strays(), "something is seen in a window of its own that belongs into another"
     for window in found.windows:
         workers.take_back(window.worker)
-        if isinstance(window, MainWindow):
+        if "prove" in vars(window):
             window.prove.prover.close()
         window.hide()
         (window.shape.view if isinstance(window, MainWindow) else window.view).release()

@@ -1,6 +1,7 @@
 """The window: rail, menu bar, header, the places, and the foot line, put together.
 
-Pages and windows that most people open later, or never, are loaded and made when they are.
+Pages and windows that most people open later, or never, are loaded and made when they are; the
+places other than *Shape* as soon as nothing is left to do for the first part.
 """
 
 from __future__ import annotations
@@ -10,7 +11,7 @@ from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
@@ -23,10 +24,6 @@ from .file_commands import FileCommands, can_open
 from .foot_line import FootLine
 from .header import Header
 from .part_on_screen import PartOnScreen
-from .places.learn import LearnPlace
-from .places.process import ProcessPlace
-from .places.prove import ProvePlace
-from .places.publish import PublishPlace
 from .places.shape import ShapePlace
 from .putting_in import PuttingIn
 from .question_strip import QuestionStrip
@@ -46,10 +43,17 @@ if TYPE_CHECKING:
     from .make_stencil_window import MakeStencilWindow
     from .places.bend_calibration import BendCalibrationPage
     from .places.calibration import CalibrationPage
+    from .places.learn import LearnPlace
+    from .places.process import ProcessPlace
     from .places.process_editor import ProcessEditor
+    from .places.prove import ProvePlace
+    from .places.publish import PublishPlace
     from .stencil_window import StencilWindow
 
 _Page = TypeVar("_Page", bound="CalibrationPage | BendCalibrationPage | ProcessEditor")
+_Place = TypeVar("_Place", bound=QWidget)
+#: How long, ms, nothing new was drawn before another place is made.
+_LATER = 700
 
 
 class MainWindow(QMainWindow):
@@ -67,17 +71,18 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self.rail, self.header, self.foot = Rail(), Header(session), FootLine()
         self.strip, self.stack = QuestionStrip(), QStackedWidget()
-        self.shape, self.process = ShapePlace(session), ProcessPlace(session)
-        self.prove, self.publish = ProvePlace(session), PublishPlace(session)
-        self.learn = LearnPlace(session)
-        for place in (self.shape, self.process, self.prove, self.publish, self.learn):
-            self.stack.addWidget(place)
+        self.shape = ShapePlace(session)
+        self.stack.addWidget(self.shape)
+        for _ in PLACES[1:]:
+            self.stack.addWidget(QWidget())
         self.part = PartOnScreen(session, worker, self.shape)
         self.questions = Questions(session, worker, self.shape, self.part)
         self.elsewhere = Elsewhere(session, worker, self.shape, self.part)
         self.tying = Tying(session, worker, self.shape, self.part)
         self.putting = PuttingIn(session, self.shape, StencilPictures(worker))
         self.files = FileCommands(self, session, worker, self.strip)
+        self._later = QTimer(self, singleShot=True, interval=_LATER)
+        self._later.timeout.connect(self._make_another_place)
         self.setCentralWidget(self._laid_out())
         self.shape.view.show_ground(bool(session.library.settings.get("ground", True)))
         self.commands = Commands(self)
@@ -100,6 +105,75 @@ class MainWindow(QMainWindow):
         right.addWidget(self.stack, 1)
         right.addWidget(self.foot)
         return whole
+
+    # Places
+
+    @cached_property
+    def process(self) -> ProcessPlace:
+        """The machines, and what they do to sizes."""
+        from .places.process import ProcessPlace
+
+        place = self._in_place("process", ProcessPlace(self.session))
+        place.calibrate_wanted.connect(self.calibrate)
+        place.edit_wanted.connect(self.edit_process)
+        return place
+
+    @cached_property
+    def prove(self) -> ProvePlace:
+        """The checks of the design."""
+        from .places.prove import ProvePlace
+
+        place, part = self._in_place("prove", ProvePlace(self.session)), self.part
+        place.go_to.connect(self._go_to)
+        place.comes_out.process_wanted.connect(partial(self.go, "process"))
+        place.review.parts = lambda: list(part.known.values())
+        place.range.look_wanted.connect(self.elsewhere.look)
+        place.range.ask_picture = self.elsewhere.picture
+        place.loose.look_at.connect(self._show_what_follows)
+        place.near.look_at.connect(self._look_at_spot)
+        part.checked.connect(place.show_findings)
+        part.near.connect(place.near.show_pairs)
+        part.comes_off.connect(place.near.show_ways)
+        part.tell_again()
+        return place
+
+    @cached_property
+    def publish(self) -> PublishPlace:
+        """What goes into an edition."""
+        from .places.publish import PublishPlace
+
+        place, files = self._in_place("publish", PublishPlace(self.session)), self.files
+        files.publishing_at.connect(place.writing.show_at)
+        place.writing.stop_wanted.connect(files.stop_publishing)
+        place.write_wanted.connect(files.publish_dialog)
+        place.gallery_wanted.connect(self.show_gallery)
+        place.sheet_wanted.connect(self.show_sheet)
+        return place
+
+    @cached_property
+    def learn(self) -> LearnPlace:
+        """The manual."""
+        from .places.learn import LearnPlace
+
+        place = self._in_place("learn", LearnPlace(self.session))
+        place.open_wanted.connect(self.files.open_demo)
+        return place
+
+    def _in_place(self, name: str, place: _Place) -> _Place:
+        """Put a place where so far nothing was."""
+        number = PLACES.index(name)
+        if (nothing := self.stack.widget(number)) is not None:
+            self.stack.removeWidget(nothing)
+            nothing.deleteLater()
+        self.stack.insertWidget(number, place)
+        return place
+
+    def _make_another_place(self) -> None:
+        """One at a time, so that what somebody does meanwhile is answered."""
+        missing = [place for place in PLACES if place not in vars(self)]
+        if missing:
+            getattr(self, missing[0])
+            self._later.start()
 
     # Pages within a place
 
@@ -152,14 +226,13 @@ class MainWindow(QMainWindow):
         session.unsafe.connect(self._tell_unsafe)
         for part in (self.questions, files, self.putting, self.elsewhere):
             part.place_wanted.connect(self.go)
-        files.publishing.connect(self.publish.show_writing)
-        files.publishing_at.connect(self.publish.writing.show_at)
-        self.publish.writing.stop_wanted.connect(files.stop_publishing)
+        files.publishing.connect(lambda on: self.publish.show_writing(on))
         files.sizes_read.connect(shape.sizes.take_sizes)
         self.part.told.connect(
             lambda report: self.foot.show_figures(report["parts"], report["things"])
         )
-        self.part.checked.connect(self._show_checks)
+        self.part.checked.connect(self._show_verdict)
+        self.part.drawn.connect(self._later.start)
         self.rail.chosen.connect(self.go)
         self.header.publish_wanted.connect(partial(self.go, "publish"))
         self.header.verdict_wanted.connect(partial(self.go, "prove"))
@@ -171,22 +244,7 @@ class MainWindow(QMainWindow):
         shape.blank.sheet_wanted.connect(files.bend_sheet_dialog)
         shape.sizes.variants.edit_wanted.connect(files.edit_size_table)
         shape.sizes.variants.make_all_wanted.connect(files.make_all_dialog)
-        self.process.calibrate_wanted.connect(self.calibrate)
-        self.process.edit_wanted.connect(self.edit_process)
-        self.prove.go_to.connect(self._go_to)
-        self.prove.comes_out.process_wanted.connect(partial(self.go, "process"))
-        self.prove.review.parts = lambda: list(self.part.known.values())
-        self.prove.range.look_wanted.connect(self.elsewhere.look)
-        self.prove.range.ask_picture = self.elsewhere.picture
-        self.prove.loose.look_at.connect(self._show_what_follows)
-        self.part.near.connect(self.prove.near.show_pairs)
-        self.part.comes_off.connect(self.prove.near.show_ways)
-        self.prove.near.look_at.connect(self._look_at_spot)
-        self.publish.write_wanted.connect(files.publish_dialog)
-        self.publish.gallery_wanted.connect(self.show_gallery)
-        self.publish.sheet_wanted.connect(self.show_sheet)
         files.gallery_wanted.connect(lambda path: self.show_gallery().share(path))
-        self.learn.open_wanted.connect(files.open_demo)
         self.worker.started_again.connect(
             lambda: self.foot.say("The geometry process had to be started again; nothing is lost.")
         )
@@ -204,7 +262,7 @@ class MainWindow(QMainWindow):
 
     def go(self, place: str) -> None:
         """Show one of the places."""
-        self.stack.setCurrentIndex(PLACES.index(place))
+        self.stack.setCurrentWidget(getattr(self, place))
         self.rail.show_place(place)
 
     def calibrate(self, process: Process) -> None:
@@ -239,8 +297,7 @@ class MainWindow(QMainWindow):
         else:
             self.foot.say("Unsaved work is kept safe again.")
 
-    def _show_checks(self, findings: list[talk.FindingReport], are_all: bool) -> None:
-        self.prove.show_findings(findings, are_all)
+    def _show_verdict(self, findings: list[talk.FindingReport], are_all: bool) -> None:
         holding = sum(finding["holds"] for finding in findings)
         self.header.show_verdict(holding, len(findings), are_all)
 
@@ -363,7 +420,8 @@ class MainWindow(QMainWindow):
             return
         self.session.journal.close()
         self.worker.close()
-        self.prove.prover.close()
+        if "prove" in vars(self):
+            self.prove.prover.close()
         self.files.close()
         self.shape.view.release()
         event.accept()

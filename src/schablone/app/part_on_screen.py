@@ -45,6 +45,8 @@ class PartOnScreen(QObject):
         self.known: dict[str, ShownPart] = {}
         self.earlier = Earlier()
         self._looked: list[talk.FindingReport] = []
+        self._near: list[talk.NearReport] = []
+        self._ways: list[str] = []
         self._is_read_off = True
         self._is_looked_at = True
         self._work_at: tuple[int, int, str] = (0, 1, "")
@@ -56,8 +58,8 @@ class PartOnScreen(QObject):
         shape.cancel_wanted.connect(self.give_up)
         worker.rebuilt.connect(self._rebuilt)
         worker.unfolded.connect(shape.show_blanks)
-        worker.near.connect(self.near)
-        worker.comes_off.connect(self.comes_off)
+        worker.near.connect(self._tell_near)
+        worker.comes_off.connect(self._tell_ways)
         worker.looked.connect(self._take_looked)
         worker.read_off.connect(self._take_measures)
         worker.refused.connect(self._refused)
@@ -68,7 +70,7 @@ class PartOnScreen(QObject):
         """Another design: nothing of the one before is its last good part."""
         self.known = {}
         self.earlier = Earlier()
-        self.near.emit([])
+        self._tell_near([])
         self._looked = []
         self._asked = None
         self.shape.forget_parts()
@@ -170,6 +172,21 @@ class PartOnScreen(QObject):
 
     def _take_looked(self, findings: list[talk.FindingReport]) -> None:
         self._looked, self._is_looked_at = findings, True
+        self._tell_checks()
+
+    def _tell_near(self, pairs: list[talk.NearReport]) -> None:
+        self._near, self._ways = pairs, []
+        self.near.emit(pairs)
+
+    def _tell_ways(self, words: list[str]) -> None:
+        self._ways = words
+        self.comes_off.emit(words)
+
+    def tell_again(self) -> None:
+        """Tell once more what is known, for what began to listen only now."""
+        ways = self._ways
+        self._tell_near(self._near)
+        self._tell_ways(ways)
         self._tell_checks()
 
     def _tell_checks(self) -> None:
