@@ -12,6 +12,7 @@ import queue
 import threading
 import traceback
 from dataclasses import dataclass, replace
+from importlib import import_module
 from io import BufferedReader
 from pathlib import Path
 from typing import BinaryIO
@@ -57,6 +58,8 @@ from .report import FOR_A_GLANCE, report_of, said
 _COLLECTS = (20_000, 20, 50)
 #: How many pairs of what lies next to each other are told; all are checked.
 _MOST_PAIRS = 200
+#: What sketches are solved and put together with, in parts.
+_FOR_SKETCHES = ("scipy.linalg", "scipy.sparse.csgraph", "scipy.sparse.linalg", "scipy.spatial")
 #: Seconds without a request after which the kernel is loaded.
 _LONG_PAUSE = 15.0
 
@@ -91,6 +94,7 @@ class Worker:
         gc.set_threshold(*_COLLECTS)
         threading.Thread(target=self.read_requests, daemon=True).start()
         self.send(talk.Ready())
+        self.load_for_sketches()
         while (request := self.next_request()) is not None:
             try:
                 allow_one_more()
@@ -107,6 +111,13 @@ class Worker:
                 self.send(talk.Refused(id=request.id, problems=(our_fault(error),), ours=True))
             if is_nearly_full():
                 self.memory.forget_half()
+
+    def load_for_sketches(self) -> None:
+        """While the window is not up yet, load what most designs need at their first sketch."""
+        for name in _FOR_SKETCHES:
+            if not self.requests.empty():
+                return
+            import_module(name)
 
     def next_request(self) -> talk.Request | _Unread | None:
         """Wait for a request; a long pause is used to load the kernel, which takes seconds and

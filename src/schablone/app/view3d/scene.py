@@ -142,6 +142,10 @@ class Scene:
             for actor in (ghost, self._kept(_lines(shape, ink), line)):
                 self.renderer.AddActor(actor)
 
+    def warm_up(self) -> None:
+        """Draw a picture that nobody sees: the first one takes what all later ones need."""
+        _pixels(self.window, 16, 16)
+
     def release(self) -> None:
         """Give the memory of the picture back: tens of megabytes that would else stay as long as
         anything refers to it."""

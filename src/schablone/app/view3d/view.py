@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -33,6 +33,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from ...core.process.lying import Down
 from ..theme import theme
 from .apart import laid, taken_apart
+from .back_end import BackEnd
 from .camera import Camera
 from .drawn_mesh import colour
 from .figures import Figure, FigureBoxes
@@ -45,24 +46,10 @@ from .shown import ShownPart
 from .sight import Sight
 from .tool import PointerTool
 
-if TYPE_CHECKING:
-    from .scene import Scene
-
-
 #: How long, ms, what an edit moved stays lit, the view turns to the first part, and other parts are
 #: shown before their edges are drawn smooth.
 _AFTERGLOW, _TURNS, _REFINED = 1100, 420, 90
 _RUNS = QVariantAnimation.State.Running
-#: How long after the view is shown what draws parts is loaded, ms: the window is painted by then.
-_BACK_END = 40
-
-
-def _load_back_end() -> type[Scene]:
-    """What draws parts: the window is up before it is loaded, which is done while the worker is at
-    the first part."""
-    from .scene import Scene
-
-    return Scene
 
 
 class PartView(QWidget):
@@ -133,7 +120,7 @@ class PartView(QWidget):
         self._hover: tuple[int, int] | None = None
         self.pointer = Pointer(self)
         self._fit_next = True
-        self._scene: Scene | None = None
+        self._back_end = BackEnd(self)
         self._image: QImage | None = None
         self._stale = True
         self._rebuild_scene = True
@@ -295,9 +282,8 @@ class PartView(QWidget):
 
     def release(self) -> None:
         """Give back what drawing needs; the next drawing takes it again."""
-        if self._scene is not None:
-            self._scene.release()
-        self._scene, self._image, self._rebuild_scene, self._stale = None, None, True, True
+        self._back_end.release()
+        self._image, self._rebuild_scene, self._stale = None, True, True
         self._faces, self._faces_for = None, ()
 
     def look(self, name: str) -> None:
@@ -360,23 +346,22 @@ class PartView(QWidget):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        QTimer.singleShot(_BACK_END, _load_back_end)
+        self._back_end.begin()
 
     def _draw(self) -> None:
         """Draw at twice the size for smooth edges; while something moves, and what is new, at once
         and refined after."""
-        if self._scene is None:
-            self._scene = _load_back_end()()
+        scene = self._back_end.scene()
         ratio = self.devicePixelRatioF()
         if self._is_coarse:
             self._refine_timer.start()
         elif not self._is_moving:
             ratio = max(2.0, ratio)
         if self._rebuild_scene:
-            fill(self._scene, self._looks())
+            fill(scene, self._looks())
             self._rebuild_scene = False
         width, height = max(2, round(self.width() * ratio)), max(2, round(self.height() * ratio))
-        pixels = self._scene.render(
+        pixels = scene.render(
             self.camera, width, height, colour(theme().view), ratio, quick=self._is_coarse
         )
         self._image = QImage(
@@ -598,13 +583,15 @@ class PartView(QWidget):
 
     def _seen_faces(self) -> NDArray[np.int32] | None:
         """Which face is seen at each pixel; drawn once for each place of the camera."""
-        if self._scene is None or self._rebuild_scene:
+        if not self._back_end.is_made or self._rebuild_scene:
             return None
         now = (self.camera, self.width(), self.height(), self.frames_drawn)
         if self._faces_for != now:
             self._faces_for = now
             counts = [len(faces) for faces in self._drawn_faces()]
-            self._faces = self._scene.faces_seen(self.camera, self.width(), self.height(), counts)
+            self._faces = self._back_end.scene().faces_seen(
+                self.camera, self.width(), self.height(), counts
+            )
         return self._faces
 
     def _drawn_faces(self) -> list[Sequence[Mapping[str, Any]]]:
