@@ -64,7 +64,7 @@ def _to_the_workshop(application: Application, qt: QApplication, names: list[str
     """The hive box on its board."""
     box = application.open_design_window(DEMO.with_name("hive-box.schablone"))
     box.show()
-    laid = box.show_layout()
+    laid = box.beside.show_layout()
     while laid.answer is None:
         _pause(qt)
     _pause(qt)
@@ -94,7 +94,7 @@ def _draw_a_sheet(application: object, qt: object, names: list[str]) -> None:
     cap.session.edit(
         lambda design: sheet_by_hand.with_sheet(design, cuts=(CutAcross(across="y"),)), "a cut"
     )
-    sheet = cap.show_sheet()
+    sheet = cap.beside.show_sheet()
     while not sheet.is_settled():
         _pause(qt)
     _pause(qt)
@@ -110,7 +110,7 @@ def _shelf_of_stencils(application: object, qt: object, names: list[str]) -> Non
     """The shelf, beside a lid whose vents fill their field."""
     lid = application.open_design_window(DEMO.with_name("winter-lid.schablone"))  # type: ignore[attr-defined]
     lid.show()
-    shelf = lid.show_stencils()
+    shelf = lid.beside.show_stencils()
     shelf.finder.setText("vent")
     shelf.finder.setText("")
     while any(shelf.pictures.known(one) is None for _, one in shelf._all()):

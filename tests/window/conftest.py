@@ -126,6 +126,8 @@ def application(themed, tmp_path, monkeypatch, workers) -> Application:
         workers.take_back(window.worker)
         if "prove" in vars(window):
             window.prove.prover.close()
+        if isinstance(window, MainWindow):
+            window.session.journal.close()
         window.hide()
         (window.shape.view if isinstance(window, MainWindow) else window.view).release()
         window.deleteLater()

@@ -321,13 +321,13 @@ def test_makers_who_are_closed_in_the_middle_leave_nothing_half(
     qtbot, window, process, tmp_path
 ) -> None:
     edition_of(window.session.design, process, tmp_path / "one.zip")
-    place = window.show_gallery()
+    place = window.beside.show_gallery()
     place.share(tmp_path / "one.zip")
     shown = Hands(qtbot, place)
     shown.click("Let 6 simulated makers make it and report")
     shown.until("The makers calibrate their machines")
     place.close()
-    again = window.show_gallery()
+    again = window.beside.show_gallery()
     Hands(qtbot, again).until("Hummelhof entrance slide 1.0")
     assert again.make.isEnabled()
     again.gallery.reports.of(again.shared[0].id)

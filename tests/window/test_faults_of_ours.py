@@ -39,7 +39,7 @@ def test_what_is_raised_in_a_slot_is_told_and_written_down(qtbot, application, w
     window.session.edit(lambda design: edit.set_formula(design, "height", "41 mm"), "height")
     settle(qtbot, window)
     assert window.part.report["whole"]
-    window.show_log()
+    window.beside.show_log()
     shown = next(
         top
         for top in QApplication.topLevelWidgets()

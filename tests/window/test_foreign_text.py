@@ -170,7 +170,7 @@ def test_of_a_process_and_a_bought_part(qtbot, window) -> None:
     window.go("process")
     QApplication.processEvents()
     assert not all_rich()
-    window.show_bought()
+    window.beside.show_bought()
     QApplication.processEvents()
     assert not all_rich()
 
@@ -185,8 +185,8 @@ def test_of_a_stencil_on_the_shelf_and_in_a_design(qtbot, window) -> None:
     window.session.take(put_in(plate(), marked, face="plate/end", x="20 mm", name="it"), None)
     wait_until_settled(qtbot, window)
     window.shape.steps.choose("it")
-    shelf = window.show_stencils()
-    make = window.make_stencil(["it"])
+    shelf = window.beside.show_stencils()
+    make = window.beside.make_stencil(["it"])
     QApplication.processEvents()
     assert not all_rich()
     for place in PLACES:

@@ -221,7 +221,7 @@ def test_what_cannot_be_a_stencil_is_said(plate: Maker) -> None:
     maker.step("hollow")
     maker.pick(10, 5, 10)
     maker.hands.press(Qt.Key.Key_Escape)
-    make_window = window.make_stencil([window.session.design.steps[-1].name])
+    make_window = window.beside.make_stencil([window.session.design.steps[-1].name])
     make = Hands(maker.qtbot, make_window)
     make.until("reaches further than where it stands")
     assert not make.find("Onto the shelf").isEnabled()

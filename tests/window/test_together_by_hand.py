@@ -469,7 +469,7 @@ def test_a_solid_becomes_a_bought_part_and_a_damaged_one_is_told(qtbot, window, 
     (tmp_path / "7 plate.step").write_bytes(data)
     (tmp_path / "cut off.step").write_bytes(data[: len(data) // 2])
     (tmp_path / "words.step").write_text("no solid at all")
-    bought = window.show_bought()
+    bought = window.beside.show_bought()
     bought.open_file(tmp_path / "7 plate.step")
     assert bought.described()["name"] == "part_7_plate"
     assert bought.picture.known.box == pytest.approx((100, 40, 4))

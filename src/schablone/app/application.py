@@ -114,7 +114,7 @@ class Application(QObject):
         ]
         for window in sorted(windows, key=lambda one: not one.isActiveWindow())[:1]:
             window.strip.ask(
-                text, ("Show what happened", window.show_log), ("All right", lambda: None)
+                text, ("Show what happened", window.beside.show_log), ("All right", lambda: None)
             )
 
     def open_edition_from(self, window: MainWindow) -> Callable[[Path], None]:

@@ -120,11 +120,11 @@ class Commands:
             Command("Size table …", window.files.edit_size_table, "T"),
             Command("Millimetres or inches", self._toggle_units),
             Group("Inches as", fractions),
-            Command("Bought parts …", window.show_bought),
-            Command("Stencils …", window.show_stencils, "Ctrl+Shift+T"),
-            Command("To the workshop …", window.show_layout, "Ctrl+Shift+L"),
-            Command("Drawing sheet …", window.show_sheet, "Ctrl+Shift+B"),
-            Command("Screw clearances …", window.show_screws),
+            Command("Bought parts …", window.beside.show_bought),
+            Command("Stencils …", window.beside.show_stencils, "Ctrl+Shift+T"),
+            Command("To the workshop …", window.beside.show_layout, "Ctrl+Shift+L"),
+            Command("Drawing sheet …", window.beside.show_sheet, "Ctrl+Shift+B"),
+            Command("Screw clearances …", window.beside.show_screws),
             Command("Give up the rebuild", window.part.give_up),
         )
 
@@ -136,7 +136,7 @@ class Commands:
             ),
             LINE,
             Command("Find a command …", self.find, "F1"),
-            Command("What went wrong lately …", self.window.show_log),
+            Command("What went wrong lately …", self.window.beside.show_log),
         )
 
     def _in_shape(self, does: Callable[[], object]) -> Callable[[], None]:

@@ -6,10 +6,10 @@ places other than *Shape* as soon as nothing is left to do for the first part.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from functools import cached_property, partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import TYPE_CHECKING, TypeVar
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
@@ -18,6 +18,7 @@ from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLay
 from ..core.process import Process
 from ..core.reuse import SUFFIX as STENCIL
 from ..worker import talk
+from .beside import Beside
 from .commands import Commands
 from .elsewhere import Elsewhere
 from .file_commands import FileCommands, can_open
@@ -36,11 +37,6 @@ from .widgets.basics import rule
 from .worker_client import WorkerClient
 
 if TYPE_CHECKING:
-    from .bought_window import BoughtWindow
-    from .drawing_sheet import SheetWindow
-    from .gallery_window import GalleryWindow
-    from .layout_window import LayoutWindow
-    from .make_stencil_window import MakeStencilWindow
     from .places.bend_calibration import BendCalibrationPage
     from .places.calibration import CalibrationPage
     from .places.learn import LearnPlace
@@ -48,7 +44,6 @@ if TYPE_CHECKING:
     from .places.process_editor import ProcessEditor
     from .places.prove import ProvePlace
     from .places.publish import PublishPlace
-    from .stencil_window import StencilWindow
 
 _Page = TypeVar("_Page", bound="CalibrationPage | BendCalibrationPage | ProcessEditor")
 _Place = TypeVar("_Place", bound=QWidget)
@@ -80,6 +75,7 @@ class MainWindow(QMainWindow):
         self.elsewhere = Elsewhere(session, worker, self.shape, self.part)
         self.tying = Tying(session, worker, self.shape, self.part)
         self.putting = PuttingIn(session, self.shape, StencilPictures(worker))
+        self.beside = Beside(self)
         self.files = FileCommands(self, session, worker, self.strip)
         self._later = QTimer(self, singleShot=True, interval=_LATER)
         self._later.timeout.connect(self._make_another_place)
@@ -146,8 +142,8 @@ class MainWindow(QMainWindow):
         files.publishing_at.connect(place.writing.show_at)
         place.writing.stop_wanted.connect(files.stop_publishing)
         place.write_wanted.connect(files.publish_dialog)
-        place.gallery_wanted.connect(self.show_gallery)
-        place.sheet_wanted.connect(self.show_sheet)
+        place.gallery_wanted.connect(self.beside.show_gallery)
+        place.sheet_wanted.connect(self.beside.show_sheet)
         return place
 
     @cached_property
@@ -205,20 +201,6 @@ class MainWindow(QMainWindow):
         page.left.connect(partial(self.go, "process"))
         return page
 
-    # Windows beside
-
-    def show_log(self) -> None:
-        """The log, in a window of its own."""
-        from .log_window import LogWindow
-
-        LogWindow(self).show()
-
-    def show_screws(self) -> None:
-        """What holes for screws are drilled to."""
-        from .screws_window import ScrewsWindow
-
-        ScrewsWindow(self.session, self).show()
-
     def _connect(self) -> None:
         session, shape, files = self.session, self.shape, self.files
         session.file_changed.connect(self._title)
@@ -238,13 +220,13 @@ class MainWindow(QMainWindow):
         self.header.verdict_wanted.connect(partial(self.go, "prove"))
         shape.sizes.said.connect(self.strip.tell)
         shape.pointing.connect(self.foot.pointer.setText)
-        shape.shelf_wanted.connect(self.show_stencils)
-        shape.stencil_wanted.connect(self.make_stencil)
+        shape.shelf_wanted.connect(self.beside.show_stencils)
+        shape.stencil_wanted.connect(self.beside.make_stencil)
         shape.example_wanted.connect(partial(self.go, "learn"))
         shape.blank.sheet_wanted.connect(files.bend_sheet_dialog)
         shape.sizes.variants.edit_wanted.connect(files.edit_size_table)
         shape.sizes.variants.make_all_wanted.connect(files.make_all_dialog)
-        files.gallery_wanted.connect(lambda path: self.show_gallery().share(path))
+        files.gallery_wanted.connect(lambda path: self.beside.show_gallery().share(path))
         self.worker.started_again.connect(
             lambda: self.foot.say("The geometry process had to be started again; nothing is lost.")
         )
@@ -301,73 +283,6 @@ class MainWindow(QMainWindow):
         holding = sum(finding["holds"] for finding in findings)
         self.header.show_verdict(holding, len(findings), are_all)
 
-    def show_layout(self) -> LayoutWindow:
-        """What is made and bought, and how it lies on sheets and beds."""
-        from .layout_window import LayoutWindow
-
-        session = self.session
-
-        def ask(asked: talk.LayingOut, answered: Callable[[Any], None]) -> None:
-            self.worker.ask(
-                "lay out", asked.model_dump_json(), session.design, session.lens, session.process,
-                lambda answer, _: answered(answer),
-            )  # fmt: skip
-
-        found = LayoutWindow(session, ask, self)
-        found.show()
-        return found
-
-    def show_sheet(self) -> SheetWindow:
-        """The drawing sheet of the design."""
-        from .drawing_sheet import SheetWindow
-
-        session = self.session
-
-        def ask(path: str, answered: Callable[[Any], None]) -> None:
-            self.worker.ask(
-                "draw sheet", path, session.design, "wanted", session.process,
-                lambda answer, _: answered(answer),
-            )  # fmt: skip
-
-        found = SheetWindow(session, ask, self)
-        found.show()
-        return found
-
-    def show_stencils(self) -> StencilWindow:
-        """The stencils of the design and of the shelf."""
-        from .stencil_window import StencilWindow
-
-        found = StencilWindow(self.session, self.putting.pictures, self)
-        found.put_wanted.connect(self.putting.begin)
-        found.show()
-        return found
-
-    def show_gallery(self) -> GalleryWindow:
-        """The practice gallery in a window of its own."""
-        from .gallery_window import GalleryWindow
-
-        found = self.publish.gallery = GalleryWindow(self.session.library.gallery, self)
-        found.open_wanted.connect(self.files.edition_wanted)
-        found.told.connect(lambda _: self.publish.heard.take_from_gallery())
-        found.show()
-        return found
-
-    def make_stencil(self, names: Sequence[str]) -> MakeStencilWindow:
-        """A stencil of some steps of the design."""
-        from .make_stencil_window import MakeStencilWindow
-
-        found = MakeStencilWindow(self.session, names, self.shape.face_frames, self)
-        found.show()
-        return found
-
-    def show_bought(self) -> BoughtWindow:
-        """The bought parts of the design and of the shelf."""
-        from .bought_window import BoughtWindow
-
-        found = BoughtWindow(self.session, self)
-        found.show()
-        return found
-
     def _look_at_spot(self, words: str, at: Sequence[float]) -> None:
         """Go to the part and say something at a point of it, seen through what is made."""
         self.go("shape")
@@ -409,7 +324,7 @@ class MainWindow(QMainWindow):
                 self.go("process")
                 self.process.take_file(path)
             elif path.suffix.lower() == STENCIL:
-                self.show_stencils().open_file(path)
+                self.beside.show_stencils().open_file(path)
             elif can_open(path):
                 self.files.open_path(path)
                 return
