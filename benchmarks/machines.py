@@ -18,7 +18,7 @@ from schablone.core.kernel.naming import FaceName
 from schablone.core.process import neutral, shipped_processes
 from schablone.core.prove.size_report import size_report
 from schablone.core.prove.thin import _LOOKED_AT, thin_places
-from schablone.core.sketch.curves import Loop
+from schablone.core.sketch.loops import Loop
 from schablone.core.sketch.regions import Region
 from schablone.core.sketch.shapes import rectangle
 

@@ -20,7 +20,7 @@ from schablone.core.design.measures import Measures, measures_of
 from schablone.core.design.rebuild import Rebuilt, rebuild
 from schablone.core.process import Process
 from schablone.core.process.model import Material
-from schablone.core.sketch.curves import Loop
+from schablone.core.sketch.loops import Loop
 from tests.parts.making import (
     circle,
     cut,

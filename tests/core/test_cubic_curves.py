@@ -14,7 +14,8 @@ from scipy.interpolate import BPoly
 from shapely.geometry import LineString, Point
 
 from schablone.core.sketch.arrangement import arrange
-from schablone.core.sketch.curves import Bezier, Loop, Segment
+from schablone.core.sketch.curves import Bezier, Segment
+from schablone.core.sketch.loops import Loop
 
 places = st.tuples(st.integers(-400, 400), st.integers(-400, 400)).map(
     lambda p: (p[0] / 8, p[1] / 8)

@@ -27,7 +27,8 @@ from schablone.core.process import Process, neutral, shipped_processes
 from schablone.core.publish.drawing_sheet import Page, drawing_pages, sheet_file
 from schablone.core.publish.drawing_sheet.measuring import measuring_pictures
 from schablone.core.publish.drawing_sheet.page import ADVANCE, Words
-from schablone.core.sketch.curves import EllipticArc, Loop, Segment
+from schablone.core.sketch.curves import EllipticArc, Segment
+from schablone.core.sketch.loops import Loop
 from tests.conftest import DEMOS, SLIDE, TOP
 from tests.core.plain_parts import as_solid, box, cut, cylinder
 

@@ -20,7 +20,8 @@ from schablone.core.kernel.operations import apply
 from schablone.core.kernel.prism import Prism, bore
 from schablone.core.layers import Layers
 from schablone.core.sketch import OutlinesCross, shapes
-from schablone.core.sketch.curves import Loop, Mapping2D, offset
+from schablone.core.sketch.loops import Loop, offset
+from schablone.core.sketch.mapping import Mapping2D
 from schablone.core.sketch.regions import polygon_of, regions_of
 
 

@@ -18,7 +18,8 @@ from schablone.core.kernel.occ.combine import combine, solid_of, solid_of_tool
 from schablone.core.kernel.occ.meshing import mesh_of
 from schablone.core.kernel.prism import Prism
 from schablone.core.kernel.second import manifold_of
-from schablone.core.sketch.curves import EllipticArc, Loop, Segment
+from schablone.core.sketch.curves import EllipticArc, Segment
+from schablone.core.sketch.loops import Loop
 from schablone.core.sketch.regions import Region
 
 A_TURN = 16

@@ -9,7 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from schablone.core.sketch.arrangement import arrange
-from schablone.core.sketch.curves import EllipticArc, Loop, Segment
+from schablone.core.sketch.curves import EllipticArc, Segment
+from schablone.core.sketch.loops import Loop
 from schablone.core.sketch.offsetting import moved_outline
 
 

@@ -28,7 +28,8 @@ from schablone.core.kernel.occ.tool_shapes import shape_of
 from schablone.core.kernel.prism import Prism
 from schablone.core.kernel.second import manifold_of, walls_along
 from schablone.core.kernel.tools import Placed, Revolved, ToNext, Tool
-from schablone.core.sketch.curves import EllipticArc, Loop, Segment
+from schablone.core.sketch.curves import EllipticArc, Segment
+from schablone.core.sketch.loops import Loop
 from schablone.core.sketch.regions import Region
 
 TOP = Frame((0.0, 0.0, 10.0), (1.0, 0.0, 0.0), (0.0, 1.0, 0.0))

@@ -30,7 +30,8 @@ from schablone.core.prove import findings
 from schablone.core.publish.exports import export
 from schablone.core.publish.pieces import pieces_of
 from schablone.core.sketch.corners import relieved_outline
-from schablone.core.sketch.curves import EllipticArc, Loop, Segment
+from schablone.core.sketch.curves import EllipticArc, Segment
+from schablone.core.sketch.loops import Loop
 from schablone.core.sketch.offsetting import moved_region
 from schablone.core.sketch.regions import Region
 from schablone.core.sketch.shapes import circle, rectangle

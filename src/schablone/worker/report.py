@@ -19,7 +19,7 @@ from ..core.kernel.frame import Vector, as_vector
 from ..core.kernel.mesh import FOR_LOOKING, Mesh
 from ..core.kernel.naming import FaceName, owner_of
 from ..core.prove import Finding, quick_findings
-from ..core.sketch.curves import XY
+from ..core.sketch.mapping import XY
 from ..core.steps.workshop import Outlines
 from ..core.words import say_name
 from .talk import BOUGHT, DrawingReport, FaceReport, FindingReport, PartReport, Report, ThingReport

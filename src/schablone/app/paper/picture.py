@@ -10,8 +10,9 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen, QRe
 from PySide6.QtWidgets import QWidget
 
 from ...core.quantity import ANGLE, LENGTH, Quantity
-from ...core.sketch.curves import Curve, Loop
+from ...core.sketch.curves import Curve
 from ...core.sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Dimension
+from ...core.sketch.loops import Loop
 from ...core.sketch.snap import Snap
 from ...core.words import say_name
 from ..theme import theme

@@ -18,7 +18,9 @@ from ..kernel.prism import Prism
 from ..kernel.tools import ForeignSolid, Tool, placed
 from ..packed import unpacked
 from ..quantity import LENGTH
-from ..sketch.curves import XY, Curve, EllipticArc, Loop, Segment
+from ..sketch.curves import Curve, EllipticArc, Segment
+from ..sketch.loops import Loop
+from ..sketch.mapping import XY
 from ..sketch.regions import Region
 from .model import BOX, BoughtPart, BoxOutline, CylinderOutline, FileOutline, RaisedOutline, Side
 

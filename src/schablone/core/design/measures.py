@@ -24,7 +24,8 @@ from ..process.correction import Correction, Gain, Side
 from ..process.lens import LensView
 from ..process.model import Process, neutral
 from ..quantity import LENGTH
-from ..sketch.curves import XY, Loop
+from ..sketch.loops import Loop
+from ..sketch.mapping import XY
 from ..steps.base import Slot, Step
 from ..steps.gauges import Gauge, gauges_of
 from ..steps.repeating import Repeats

@@ -15,7 +15,7 @@ from ..kernel.seating import plan_of
 from ..process.lens import LensView
 from ..process.model import neutral
 from ..reuse import Stencil
-from ..sketch.curves import XY
+from ..sketch.mapping import XY
 from ..steps.extrude import Extrude
 from ..steps.put_in import GivenFace, GivenPart
 from ..steps.sketch import Rectangle, Sketch

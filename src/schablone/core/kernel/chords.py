@@ -7,7 +7,9 @@ from dataclasses import dataclass
 from shapely.geometry import Point
 
 from ..sketch.crossing import Span, crossings
-from ..sketch.curves import XY, Loop, Segment
+from ..sketch.curves import Segment
+from ..sketch.loops import Loop
+from ..sketch.mapping import XY
 from ..sketch.regions import Region, polygon_of
 from .body import Body
 from .frame import Frame, dot

@@ -14,7 +14,7 @@ from itertools import pairwise
 from typing import Literal
 
 from ..sketch.combining import combined
-from ..sketch.curves import Mapping2D
+from ..sketch.mapping import Mapping2D
 from ..sketch.regions import Region
 from .body import Body
 from .flat import NotFlat, flat_faces, plate_of

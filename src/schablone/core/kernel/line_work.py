@@ -6,7 +6,8 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from ..sketch.curves import XY, Curve, EllipticArc, Segment
+from ..sketch.curves import Curve, EllipticArc, Segment
+from ..sketch.mapping import XY
 
 #: Cosines below this are none.
 _NEAR = 1e-6

@@ -12,7 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..sketch.alike import form_of
-from ..sketch.curves import Bezier, Curve, EllipticArc, Loop, Segment
+from ..sketch.curves import Bezier, Curve, EllipticArc, Segment
+from ..sketch.loops import Loop
 from .motion import Motion
 from .naming import FaceName
 from .prism import Prism

@@ -13,7 +13,8 @@ from manifold3d import Manifold
 from numpy.typing import NDArray
 from shapely.geometry import LineString
 
-from ..sketch.curves import XY, Curve, EllipticArc, Segment
+from ..sketch.curves import Curve, EllipticArc, Segment
+from ..sketch.mapping import XY
 from .frame import Frame
 from .line_work import Lines, not_under
 from .meshed import Meshed, signed_rings

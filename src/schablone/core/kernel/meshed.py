@@ -19,7 +19,8 @@ from manifold3d import Error, Manifold
 from manifold3d import Mesh64 as Net
 from numpy.typing import NDArray
 
-from ..sketch.curves import Loop, Segment
+from ..sketch.curves import Segment
+from ..sketch.loops import Loop
 from ..sketch.regions import Region
 from .figures import Figures
 from .frame import Frame, Vector, as_vector, facing

@@ -12,7 +12,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from ..layers import layered
-from ..sketch.curves import Loop, Mapping2D, Segment
+from ..sketch.curves import Segment
+from ..sketch.loops import Loop
+from ..sketch.mapping import Mapping2D
 from ..sketch.offsetting import moved_all_round
 from ..sketch.regions import Region, clear_of_each_other
 from .frame import Frame, Vector, add, as_vector, dot

@@ -6,7 +6,9 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from ..sketch.curves import XY, Curve, EllipticArc, Loop, Segment
+from ..sketch.curves import Curve, EllipticArc, Segment
+from ..sketch.loops import Loop
+from ..sketch.mapping import XY
 
 #: A tab keeps this share of the gap away from the ends of the curve that it lies on.
 _AWAY = 0.5

@@ -12,7 +12,8 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from ..sketch.curves import XY, Mapping2D, Segment
+from ..sketch.curves import Segment
+from ..sketch.mapping import XY, Mapping2D
 from ..sketch.regions import Region
 from ..words import say_name
 from .along import Piped

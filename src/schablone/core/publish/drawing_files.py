@@ -7,7 +7,8 @@ from collections.abc import Callable, Sequence
 from pathlib import PurePath
 
 from ..problem import Problem, SchabloneError
-from ..sketch.curves import Curve, Loop
+from ..sketch.curves import Curve
+from ..sketch.loops import Loop
 from .exports import curve_in_dxf, path_data, written_dxf
 
 

@@ -11,7 +11,8 @@ from ..kernel.flat_cuts import FlatCuts, Pocket, cuts_of
 from ..kernel.folding.bend_lines import BendLine
 from ..kernel.tabs import NONE, Tabs
 from ..problem import Problem, SchabloneError
-from ..sketch.curves import Curve, Mapping2D
+from ..sketch.curves import Curve
+from ..sketch.mapping import Mapping2D
 from ..sketch.regions import Region
 from .piece import Piece
 from .rows import in_rows

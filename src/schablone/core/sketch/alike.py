@@ -3,7 +3,8 @@ of one holds for all."""
 
 from __future__ import annotations
 
-from .curves import Bezier, Curve, Loop, Segment
+from .curves import Bezier, Curve, Segment
+from .loops import Loop
 
 #: The numbers of each curve of an outline, relative to where it begins.
 Form = tuple[tuple[float, ...], ...]

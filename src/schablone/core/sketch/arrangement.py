@@ -20,7 +20,9 @@ from shapely.geometry import Point as Spot
 from shapely.geometry import Polygon
 
 from .crossing import Span
-from .curves import XY, Bezier, Curve, Loop
+from .curves import Bezier, Curve
+from .loops import Loop
+from .mapping import XY
 from .planar import Gap, Half, Plane, Ring, Tangled
 from .regions import Region
 

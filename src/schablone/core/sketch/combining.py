@@ -8,7 +8,9 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from .arrangement import arrange
-from .curves import XY, Curve, Loop
+from .curves import Curve
+from .loops import Loop
+from .mapping import XY
 from .regions import Region, polygon_of
 
 Operation = Literal["add", "cut", "common"]

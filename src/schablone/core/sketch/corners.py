@@ -7,7 +7,9 @@ import math
 from dataclasses import dataclass
 from itertools import pairwise
 
-from .curves import XY, Curve, EllipticArc, Loop, Segment
+from .curves import Curve, EllipticArc, Segment
+from .loops import Loop
+from .mapping import XY
 
 _SAME = 1e-9
 

@@ -11,7 +11,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from .curves import XY, Bezier, Curve, EllipticArc, Segment
+from .curves import Bezier, Curve, EllipticArc, Segment
+from .mapping import XY
 
 Floats = NDArray[np.float64]
 

@@ -14,7 +14,8 @@ from shapely import STRtree, box
 
 from .contacts import contacts
 from .crossing import Span
-from .curves import XY, Bezier, Curve, Segment
+from .curves import Bezier, Curve, Segment
+from .mapping import XY
 
 #: Curves that come nearer than this share of the drawing's size touch; never less and never more
 #: than so many mm.

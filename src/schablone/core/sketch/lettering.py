@@ -8,7 +8,8 @@ from importlib.resources import files
 from io import BytesIO
 from typing import TYPE_CHECKING, Any, Literal
 
-from .curves import Bezier, Curve, Loop, Segment
+from .curves import Bezier, Curve, Segment
+from .loops import Loop
 
 if TYPE_CHECKING:
     from fontTools.ttLib import TTFont
@@ -96,7 +97,7 @@ def lettering(text: str, height: float, name: str, face: Face = "medium") -> tup
 
 
 def _placed(ring: Sequence[Curve], scale: float, at: float) -> list[Curve]:
-    from .curves import Mapping2D
+    from .mapping import Mapping2D
 
     return [curve.mapped(Mapping2D(a=scale, d=scale, e=at)) for curve in ring]
 

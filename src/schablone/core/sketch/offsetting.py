@@ -19,7 +19,9 @@ from shapely.geometry import LinearRing, Polygon
 
 from .arrangement import arrange
 from .crossing import Span
-from .curves import XY, Bezier, Curve, EllipticArc, Loop, Segment, is_plain, offset
+from .curves import Bezier, Curve, EllipticArc, Segment
+from .loops import Loop, is_plain, offset
+from .mapping import XY
 from .regions import Region
 
 #: Sharp corners reach no farther than this many times the distance; beyond, they are cut off.

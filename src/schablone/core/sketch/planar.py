@@ -19,8 +19,10 @@ from numpy.typing import NDArray
 
 from .contacts import departure, extent, on_one_another
 from .crossing import Span, plain_curves
-from .curves import XY, Curve, EllipticArc, Loop, Segment
+from .curves import Curve, EllipticArc, Segment
 from .cuts import Cuts, Groups, corners_of, cut, led_to, nearness, room_for
+from .loops import Loop
+from .mapping import XY
 
 #: Directions that differ by less, radians, are told apart where the curves lie further on.
 _ALIKE = 2e-3

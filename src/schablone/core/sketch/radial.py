@@ -10,7 +10,9 @@ from itertools import pairwise
 
 import numpy as np
 
-from .curves import XY, Bezier, Curve, EllipticArc, Loop, Mapping2D, Segment
+from .curves import Bezier, Curve, EllipticArc, Segment
+from .loops import Loop
+from .mapping import XY, Mapping2D
 from .regions import Region
 
 #: How far a wall moves away from the axis, mm: by whether it faces away from the axis, and its

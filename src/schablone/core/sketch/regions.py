@@ -18,7 +18,9 @@ from numpy.typing import NDArray
 from shapely import STRtree, prepare
 from shapely.geometry import Polygon
 
-from .curves import XY, EllipticArc, Loop, Mapping2D
+from .curves import EllipticArc
+from .loops import Loop
+from .mapping import XY, Mapping2D
 
 #: Tolerance, mm, with which outlines are compared for crossing and nesting.
 _FINE = 0.002

@@ -11,10 +11,11 @@ import numpy as np
 
 from . import spline
 from .crossing import plain_curves
-from .curves import Bezier, Curve, EllipticArc, Mapping2D, Segment
+from .curves import Bezier, Curve, EllipticArc, Segment
 from .diagnose import conflict
 from .drawing import Arc, Circle, Drawing, Ellipse, FormulaCurve, Line, Spline
 from .formula_curve import ChebyshevCurve
+from .mapping import Mapping2D
 from .sentences import say_rule
 from .solve import Floats, Solution, solve
 from .system import CannotHold, System, drawing_at

@@ -4,7 +4,9 @@ angles degrees."""
 import math
 from collections.abc import Sequence
 
-from .curves import XY, EllipticArc, Loop, Mapping2D, Segment
+from .curves import EllipticArc, Segment
+from .loops import Loop
+from .mapping import XY, Mapping2D
 
 
 def placed(loop: Loop, x: float, y: float, turn: float) -> Loop:

@@ -5,7 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from .curves import XY, Bezier, Curve, EllipticArc, Loop, Segment
+from .curves import Bezier, Curve, EllipticArc, Segment
+from .loops import Loop
+from .mapping import XY
 
 #: Corners reach no farther than this many thicknesses; beyond, they are cut off.
 _FARTHEST_CORNER = 4.0

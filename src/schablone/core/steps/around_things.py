@@ -15,7 +15,9 @@ from ..kernel.frame import Frame, Vector, as_vector, cross, dot
 from ..kernel.second import manifold_of
 from ..model import Identifier
 from ..process.lens import LensView
-from ..sketch.curves import XY, EllipticArc, Loop, Mapping2D, Segment
+from ..sketch.curves import EllipticArc, Segment
+from ..sketch.loops import Loop
+from ..sketch.mapping import XY, Mapping2D
 from ..sketch.offsetting import moved_region
 from ..sketch.regions import Region
 from ..words import say_name

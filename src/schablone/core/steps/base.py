@@ -14,7 +14,7 @@ from ..kernel.naming import step_renamed
 from ..kernel.spots import steps_named, with_step_renamed
 from ..model import FormulaText, Frozen, Identifier, OneLine, Paragraphs, Tint
 from ..quantity import COUNT, LENGTH, Kind
-from ..sketch.curves import XY
+from ..sketch.mapping import XY
 from ..sketch.regions import Region
 from .sentence import Sentence
 from .span import Span

@@ -8,7 +8,9 @@ from typing import Protocol
 from ..kernel.naming import FaceName
 from ..process.lens import LensView
 from ..sketch.arrangement import Face, arrange
-from ..sketch.curves import XY, EllipticArc, Loop
+from ..sketch.curves import EllipticArc
+from ..sketch.loops import Loop
+from ..sketch.mapping import XY
 from ..sketch.offsetting import moved_region
 from ..sketch.regions import OutlinesCross, Region, regions_of
 from ..words import say_name

@@ -6,8 +6,9 @@ from collections.abc import Sequence
 from typing import Protocol
 
 from ..kernel.frame import Vector
-from ..sketch.curves import EllipticArc, Loop
+from ..sketch.curves import EllipticArc
 from ..sketch.drawing import Dimension
+from ..sketch.loops import Loop
 from .workshop import Outlines
 
 

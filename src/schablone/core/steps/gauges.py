@@ -14,8 +14,10 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
 
-from ..sketch.curves import XY, Curve, EllipticArc, Loop, Segment
+from ..sketch.curves import Curve, EllipticArc, Segment
 from ..sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Dimension
+from ..sketch.loops import Loop
+from ..sketch.mapping import XY
 from .sketch import Disc, Polyline, Rectangle, Sketch, SlotShape
 from .workshop import Outlines
 

@@ -10,7 +10,9 @@ from ..kernel.frame import Frame, Vector, add, as_vector, cross, dot
 from ..kernel.naming import FaceName
 from ..kernel.prism import Prism
 from ..model import FormulaText, OneLine
-from ..sketch.curves import XY, Curve, EllipticArc, Loop, Segment
+from ..sketch.curves import Curve, EllipticArc, Segment
+from ..sketch.loops import Loop
+from ..sketch.mapping import XY
 from ..sketch.regions import Region
 from .base import Slot, Step
 from .sentence import ChoicePiece, FormulaPiece, PlacePiece, Sentence, Words

@@ -20,7 +20,9 @@ from ..process.lens import LensView
 from ..process.lying import upwards
 from ..quantity import ANGLE
 from ..sketch import shapes
-from ..sketch.curves import EllipticArc, Loop, Mapping2D, Segment
+from ..sketch.curves import EllipticArc, Segment
+from ..sketch.loops import Loop
+from ..sketch.mapping import Mapping2D
 from ..sketch.regions import Region, distance_within, polygon_of
 from .base import Slot, Step
 from .choosing import sketch_of

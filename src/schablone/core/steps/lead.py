@@ -18,7 +18,8 @@ from ..kernel.naming import FaceName
 from ..model import FormulaText, Frozen, Identifier, OneLine
 from ..quantity import ANGLE, COUNT
 from ..sketch.chain import chained
-from ..sketch.curves import Bezier, Mapping2D
+from ..sketch.curves import Bezier
+from ..sketch.mapping import Mapping2D
 from ..sketch.regions import Region
 from ..words import say_name
 from .base import Slot, Standing, Step

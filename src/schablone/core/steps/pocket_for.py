@@ -9,7 +9,7 @@ from ..kernel.naming import FaceName
 from ..kernel.prism import Prism
 from ..kernel.tools import Tool
 from ..model import FormulaText
-from ..sketch.curves import Mapping2D
+from ..sketch.mapping import Mapping2D
 from ..sketch.regions import Region
 from .around_things import AroundThings, Fit, disc, fit_slots, plan_of, room_around, say_fit
 from .base import Slot

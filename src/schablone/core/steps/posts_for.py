@@ -15,7 +15,8 @@ from ..kernel.prism import Prism
 from ..kernel.second import walls_along
 from ..kernel.tools import Revolved, ToNext, Tool
 from ..model import FormulaText
-from ..sketch.curves import Loop, Segment
+from ..sketch.curves import Segment
+from ..sketch.loops import Loop
 from ..sketch.regions import Region
 from .around_things import AroundThings, disc, known_of, plan_of
 from .base import Slot

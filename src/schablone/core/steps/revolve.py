@@ -14,8 +14,8 @@ from ..kernel.tools import Revolved, Tool, TurnedToNext
 from ..model import FormulaText, Identifier, OneLine
 from ..process.lens import LensView
 from ..quantity import ANGLE
-from ..sketch.curves import XY
 from ..sketch.drawing import X_AXIS, Y_AXIS
+from ..sketch.mapping import XY
 from ..sketch.radial import moved_from_axis
 from ..sketch.regions import Region
 from ..words import say_name

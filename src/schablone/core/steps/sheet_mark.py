@@ -8,7 +8,7 @@ from ..kernel.folding import Folded, marked, where_to
 from ..kernel.frame import dot
 from ..kernel.motion import Motion
 from ..model import Identifier
-from ..sketch.curves import Mapping2D
+from ..sketch.mapping import Mapping2D
 from .base import Step
 from .choosing import sketch_of
 from .sentence import Sentence, StepPiece, Words

@@ -17,7 +17,8 @@ from ..kernel.naming import FaceName
 from ..kernel.operations import Operation
 from ..process.bend_chart import BendFigures, bend_figures
 from ..quantity import ANGLE
-from ..sketch.curves import XY, Segment
+from ..sketch.curves import Segment
+from ..sketch.mapping import XY
 from ..words import say_name
 from .base import Slot
 from .revolve import axis_in

@@ -16,9 +16,11 @@ from ..model import FormulaText, Frozen, Identifier, OneLine
 from ..quantity import ANGLE, LENGTH
 from ..sketch import shapes
 from ..sketch.arrangement import arrange
-from ..sketch.curves import XY, Curve, Loop, Segment
+from ..sketch.curves import Curve, Segment
 from ..sketch.drawing import Drawing
 from ..sketch.lettering import LONGEST_TEXT, lettering
+from ..sketch.loops import Loop
+from ..sketch.mapping import XY
 from ..sketch.offsetting import moved_outline
 from ..sketch.sentences import say_dimension
 from ..sketch.settled import NotSettled, Settled

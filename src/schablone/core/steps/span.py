@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..kernel.frame import Frame, Vector
-from ..sketch.curves import XY
+from ..sketch.mapping import XY
 
 
 @dataclass(frozen=True, slots=True)

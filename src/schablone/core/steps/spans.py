@@ -6,7 +6,8 @@ import math
 from dataclasses import replace
 
 from ..kernel.frame import add, dot
-from ..sketch.curves import XY, Curve, EllipticArc, Segment
+from ..sketch.curves import Curve, EllipticArc, Segment
+from ..sketch.mapping import XY
 from .gauges import End, Gauge, gauges_of
 from .sketch import Sketch
 from .span import Span, between, round_span

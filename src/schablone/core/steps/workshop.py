@@ -16,7 +16,9 @@ from ..kernel.operations import Operation
 from ..kernel.tools import Tool
 from ..process.lens import LensView
 from ..sketch.arrangement import Arrangement, arrange
-from ..sketch.curves import XY, Curve, Loop
+from ..sketch.curves import Curve
+from ..sketch.loops import Loop
+from ..sketch.mapping import XY
 from ..sketch.tracing import Trace
 from ..words import say_name
 

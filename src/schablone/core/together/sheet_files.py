@@ -13,7 +13,7 @@ from ..kernel.motion import Motion
 from ..publish.exports import drawn_dxf, drawn_svg, placed_stl, placed_three_mf
 from ..publish.flat_layout import Laid
 from ..publish.piece import Piece
-from ..sketch.curves import Mapping2D
+from ..sketch.mapping import Mapping2D
 from .items import Item
 from .sheets import Layout, Put
 

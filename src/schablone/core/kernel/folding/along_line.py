@@ -10,7 +10,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from ...sketch.combining import combined
-from ...sketch.curves import XY, Mapping2D, Segment
+from ...sketch.curves import Segment
+from ...sketch.mapping import XY, Mapping2D
 from ...sketch.regions import Region
 from ..naming import FaceName
 from .cuts import hold_together

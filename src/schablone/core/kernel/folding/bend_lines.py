@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-from ...sketch.curves import XY, Mapping2D
+from ...sketch.mapping import XY, Mapping2D
 from ..frame import Frame, Vector
 from .sheet import Folded, Turned
 

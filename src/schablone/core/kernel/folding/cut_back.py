@@ -12,7 +12,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from ...sketch.combining import combined
-from ...sketch.curves import Curve, Loop, Segment
+from ...sketch.curves import Curve, Segment
+from ...sketch.loops import Loop
 from ...sketch.regions import Region
 from ..naming import FaceName
 from .outline import JOINT, is_joint

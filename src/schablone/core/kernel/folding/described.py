@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from ...sketch.curves import Mapping2D
+from ...sketch.mapping import Mapping2D
 from ...sketch.regions import Region
 from .outline import JOINT, is_joint
 from .sheet import Folded, Mark

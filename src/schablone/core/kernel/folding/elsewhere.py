@@ -6,7 +6,8 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from ...sketch.curves import XY, Mapping2D, Segment
+from ...sketch.curves import Segment
+from ...sketch.mapping import XY, Mapping2D
 from ..frame import Frame, dot
 from ..motion import Motion
 from .along_line import Fold

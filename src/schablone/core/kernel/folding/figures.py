@@ -10,7 +10,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ...sketch.curves import Bezier, Curve, EllipticArc, Loop, Segment
+from ...sketch.curves import Bezier, Curve, EllipticArc, Segment
+from ...sketch.loops import Loop
 from ..figures import Figures
 from ..frame import Vector, as_vector
 from .outline import is_joint

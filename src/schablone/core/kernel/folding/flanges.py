@@ -13,7 +13,9 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from ...sketch.combining import combined
-from ...sketch.curves import XY, Curve, EllipticArc, Loop, Segment
+from ...sketch.curves import Curve, EllipticArc, Segment
+from ...sketch.loops import Loop
+from ...sketch.mapping import XY
 from ...sketch.regions import Region
 from ..naming import FaceName
 from .cut_back import cut_back

@@ -15,7 +15,9 @@ from dataclasses import dataclass, field, replace
 from shapely.geometry import Polygon
 
 from ...sketch.combining import combined
-from ...sketch.curves import Curve, Loop, Mapping2D, Segment
+from ...sketch.curves import Curve, Segment
+from ...sketch.loops import Loop
+from ...sketch.mapping import Mapping2D
 from ...sketch.regions import Region
 from ..frame import Frame, dot
 from ..naming import FaceName

@@ -14,7 +14,8 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
-from ...sketch.curves import WIDEST_STEP, Loop
+from ...sketch.curves import WIDEST_STEP
+from ...sketch.loops import Loop
 from ..mesh import Lines, Mesh, mesh_of_prism
 from ..naming import FaceName
 from ..triangles import triangulate

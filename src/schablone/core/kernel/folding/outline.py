@@ -7,7 +7,9 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 
 from ...sketch.combining import combined
-from ...sketch.curves import XY, Curve, Loop, Segment
+from ...sketch.curves import Curve, Segment
+from ...sketch.loops import Loop
+from ...sketch.mapping import XY
 from ...sketch.regions import Region
 from ..naming import FaceName
 

@@ -7,7 +7,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from ...sketch.curves import XY, EllipticArc, Loop, Mapping2D, Segment
+from ...sketch.curves import EllipticArc, Segment
+from ...sketch.loops import Loop
+from ...sketch.mapping import XY, Mapping2D
 from ...sketch.regions import Region
 from ..figures import CannotBe
 from ..naming import FaceName

@@ -15,7 +15,8 @@ from functools import cached_property
 
 from shapely.geometry import Polygon
 
-from ...sketch.curves import XY, Curve, Mapping2D, Segment
+from ...sketch.curves import Curve, Segment
+from ...sketch.mapping import XY, Mapping2D
 from ...sketch.regions import Region
 from ..frame import Frame, Vector, as_vector
 from ..motion import Motion

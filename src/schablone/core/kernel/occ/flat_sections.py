@@ -23,7 +23,8 @@ from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge, TopoDS_Shape, TopoD
 from OCP.TopTools import TopTools_IndexedMapOfShape
 
 from ...sketch.arrangement import arrange
-from ...sketch.curves import WIDEST_STEP, Curve, EllipticArc, Loop, Segment
+from ...sketch.curves import WIDEST_STEP, Curve, EllipticArc, Segment
+from ...sketch.loops import Loop
 from ...sketch.regions import Region
 from ..frame import Frame, Vector, facing
 from ..naming import FaceName

@@ -23,7 +23,9 @@ from OCP.TopAbs import TopAbs_SHELL
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
-from ...sketch.curves import Bezier, Curve, EllipticArc, Loop, Mapping2D, Segment
+from ...sketch.curves import Bezier, Curve, EllipticArc, Segment
+from ...sketch.loops import Loop
+from ...sketch.mapping import Mapping2D
 from ..folding.outline import is_joint
 from ..folding.sheet import Bend, Folded
 from ..frame import Frame, Vector, as_vector, cross, dot

@@ -18,7 +18,8 @@ from OCP.TopAbs import TopAbs_EDGE
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Shape
 
-from ...sketch.curves import XY, Curve
+from ...sketch.curves import Curve
+from ...sketch.mapping import XY
 from ..frame import Frame, dot
 from ..line_work import Lines, not_under
 from .bounds import bounds_of

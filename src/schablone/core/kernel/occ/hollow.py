@@ -26,7 +26,8 @@ from OCP.GeomAbs import GeomAbs_Intersection, GeomAbs_Plane
 from OCP.gp import gp_Pnt
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Face, TopoDS_Shape
 
-from ...sketch.curves import Loop, Segment
+from ...sketch.curves import Segment
+from ...sketch.loops import Loop
 from ...sketch.offsetting import moved_all_round
 from ...sketch.regions import Region
 from ..figures import is_kernel_failure

@@ -27,7 +27,8 @@ from OCP.TopoDS import (
     TopoDS_Wire,
 )
 
-from ...sketch.curves import Bezier, Curve, EllipticArc, Loop, Segment
+from ...sketch.curves import Bezier, Curve, EllipticArc, Segment
+from ...sketch.loops import Loop
 from ...sketch.regions import Region
 from ..frame import Frame, Vector
 from ..naming import FaceName

@@ -22,7 +22,7 @@ from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Shape
 from OCP.TopTools import TopTools_IndexedMapOfShape, TopTools_ListOfShape
 
-from ...sketch.curves import Loop
+from ...sketch.loops import Loop
 from ...sketch.regions import polygon_of
 from ..along import Piped
 from ..figures import NoEffect

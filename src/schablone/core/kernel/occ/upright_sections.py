@@ -16,7 +16,8 @@ from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face
 from OCP.TopTools import TopTools_IndexedMapOfShape
 
-from ...sketch.curves import XY, Curve, EllipticArc, Segment
+from ...sketch.curves import Curve, EllipticArc, Segment
+from ...sketch.mapping import XY
 from ..frame import Frame, Vector, dot
 from .solids import Solid
 

@@ -15,7 +15,8 @@ from ...design.built import Rebuilt
 from ...design.model import Design, DrawingSheet
 from ...kernel.frame import dot
 from ...problem import Problem, SchabloneError
-from ...sketch.curves import Curve, EllipticArc, Mapping2D, Segment
+from ...sketch.curves import Curve, EllipticArc, Segment
+from ...sketch.mapping import Mapping2D
 from .entries import Entry, by_part, entries_of
 from .page import Page, Stroke, View, Words, line
 from .place import OnPage, Room, put_all

@@ -16,7 +16,7 @@ from ...kernel.frame import Frame, Vector, add, dot
 from ...kernel.naming import FaceName
 from ...prove.meant import meant_of
 from ...quantity import LENGTH, Quantity, plain, say
-from ...sketch.curves import XY
+from ...sketch.mapping import XY
 from ...steps.base import Step
 from ...steps.sketch import Sketch
 from ...steps.span import Span

@@ -14,7 +14,8 @@ from shapely.geometry import box as rectangle
 from ...design.built import Rebuilt
 from ...design.model import Design, DrawingSheet
 from ...kernel.frame import dot
-from ...sketch.curves import Curve, Mapping2D, Segment
+from ...sketch.curves import Curve, Segment
+from ...sketch.mapping import Mapping2D
 from ..exports import path_data
 from .entries import Entry, entries_of, long
 from .page import WIDTHS, Page, Stroke, View, box_of, fitted

@@ -10,7 +10,9 @@ from typing import Literal
 
 from shapely.geometry import Polygon
 
-from ...sketch.curves import XY, Curve, Loop, Mapping2D, Segment
+from ...sketch.curves import Curve, Segment
+from ...sketch.loops import Loop
+from ...sketch.mapping import XY, Mapping2D
 
 #: How a stroke is drawn: an edge, an edge behind something, a dimension or its lines, the middle of
 #: something round or the place of a cut, hatching, the frame and its table.

@@ -17,7 +17,7 @@ from shapely.geometry.base import BaseGeometry
 
 from ...design.model import PutByHand
 from ...kernel.frame import Vector, dot
-from ...sketch.curves import XY
+from ...sketch.mapping import XY
 from .entries import Entry, long
 from .page import LETTERS, Between, Dimension, Stroke, Words, line
 from .sides import Side

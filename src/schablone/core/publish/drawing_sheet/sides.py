@@ -17,7 +17,9 @@ from ...kernel.line_work import Lines
 from ...kernel.mesh_lines import lines_of_triangles
 from ...problem import Problem, SchabloneError
 from ...quantity import LENGTH
-from ...sketch.curves import XY, Curve, EllipticArc, Loop
+from ...sketch.curves import Curve, EllipticArc
+from ...sketch.loops import Loop
+from ...sketch.mapping import XY
 
 _X, _Y, _Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
 #: The planes of the views: x to the right, y upwards, the normal towards who looks.

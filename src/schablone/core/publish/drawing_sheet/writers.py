@@ -12,7 +12,8 @@ from typing import Any
 from markupsafe import Markup, escape
 
 from ...problem import Problem, SchabloneError
-from ...sketch.curves import Curve, Mapping2D
+from ...sketch.curves import Curve
+from ...sketch.mapping import Mapping2D
 from ..bend_sheet import use_our_font
 from ..exports import curve_in_dxf, path_data, written_dxf
 from .page import DASHES, WIDTHS, Dimension, Page, Pen, Stroke, Words
