@@ -37,7 +37,7 @@ def click(qtbot, board, *places: tuple[float, float]) -> None:
 def type_into(qtbot, board, text: str) -> None:
     """Type while a stroke is under way; the first key opens the field."""
     qtbot.keyClicks(board.paper, text[0])
-    field = board.paper.field
+    field = board.paper.number.edit
     assert field is not None
     qtbot.keyClicks(field.line, text[1:])
     qtbot.keyClick(field.line, Qt.Key.Key_Return)
@@ -85,7 +85,7 @@ def test_a_number_or_a_new_size_is_typed_while_drawing(qtbot, window, board) -> 
     idle(board)
     choose(board, line.name)
     board.paper.edit_dimension(board.desk.drawing.dimensions[0].name)
-    field = board.paper.field
+    field = board.paper.number.edit
     field.line.setText("sill = 1 in")
     field.commit()
     assert window.session.design.size("sill").formula == "1 in"
@@ -345,7 +345,7 @@ def test_an_offset_copy_is_held_at_a_typed_distance(qtbot, window, board) -> Non
     choose(board, *[c.name for c in board.desk.drawing.curves])
     freedoms = board.desk.freedoms
     board.offset()
-    field = board.paper.field
+    field = board.paper.number.edit
     field.line.setText("rim = 3 mm")
     field.commit()
     assert window.session.design.size("rim") is not None

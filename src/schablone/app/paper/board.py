@@ -315,13 +315,13 @@ class Board(QWidget):
             self.desk.said.emit("Choose lines and arcs that close, or a circle, first.")
             return
         middle = self.paper.rect().center()
-        self.paper._open_field("", "distance, such as 3 mm or -wall", self.offset_by, middle)
+        self.paper.number.open("", "distance, such as 3 mm or -wall", self.offset_by, middle)
 
     def offset_by(self, formula: str) -> None:
         """Copy what is chosen at the distance that a formula gives; below zero it goes inwards."""
         table = self.session.table
         value = table.compile(formula, LENGTH).value(table.env()).value
-        self.paper._close_field()
+        self.paper.number.close()
         positive = (
             formula
             if value >= 0

@@ -13,23 +13,23 @@ from PySide6.QtGui import (
     QWheelEvent,
 )
 
-from ...core.quantity import ANGLE, LENGTH, plain
-from ...core.sketch.crossing import Span
-from ...core.sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Dimension, Drawing
-from ...core.sketch.revise import copied
+from ...core.quantity import LENGTH, plain
+from ...core.sketch.drawing import Dimension, Drawing
 from ...core.sketch.settled import Settled
 from ...core.sketch.snap import Snap, snap
 from ...core.sketch.solve import Solution
 from ...core.sketch.system import System
 from ...core.words import say_name
-from ..widgets.formula_edit import FormulaEdit
 from . import marks
+from .clipboard import Clipboard
 from .desk import Desk
-from .picture import SheetPicture
+from .number_field import NumberField
+from .picture import REACH, SheetPicture
 from .tools import BY_NAME, Stroke, drawn, drawn_size, typed_end
 
 XY = tuple[float, float]
-_REACH = 9.0  # pixels
+#: How far aside what is pasted lies, pixels.
+_ASIDE = 24
 
 
 class Paper(SheetPicture):
@@ -47,12 +47,11 @@ class Paper(SheetPicture):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("sheet of paper")
         self.helper = False
-        self.field: FormulaEdit | None = None
+        self.number, self.clipboard = NumberField(self, desk.session), Clipboard(desk)
         self._pressed: QPointF | None = None
         self._press_name = ""
         self._panning: QPointF | None = None
         self._moving_label: Dimension | None = None
-        self._clipboard: tuple[Drawing, list[str]] | None = None
         #: What keys do, by the way they are written.
         self.keys: dict[str, Callable[[], object]] = {}
         desk.changed.connect(self.update)
@@ -61,7 +60,7 @@ class Paper(SheetPicture):
 
     def take(self, name: str) -> None:
         """Take a tool in hand, or none with an empty name."""
-        self._close_field()
+        self.number.close()
         self.tool = BY_NAME.get(name)
         self.stroke, self.declined, self.preview = Stroke(), False, {}
         self.mode = ""
@@ -133,7 +132,7 @@ class Paper(SheetPicture):
         without: set[str] = set()
         if self.tool is not None and self.tool.levels and self.stroke.snaps:
             start = self.stroke.snaps[-1].xy
-        near = _REACH / self.scale
+        near = REACH / self.scale
         return snap(
             self.desk.settled_drawing(),
             self.desk.curves,
@@ -191,7 +190,7 @@ class Paper(SheetPicture):
         if tool is None or not self._wants_number():
             return
         what = tool.types[len(self.stroke.typed)]
-        self._open_field(
+        self.number.open(
             first,
             f"{what}, such as 12 mm",
             self._number_typed,
@@ -205,51 +204,10 @@ class Paper(SheetPicture):
         value = drawn_size(self.tool, self.stroke, self.snap.xy)
         return plain(value, 3) + " mm" if value > 1e-6 else ""
 
-    def _open_field(
-        self,
-        text: str,
-        placeholder: str,
-        take: object,
-        at: QPoint,
-        angle: bool = False,
-        as_it_is: str = "",
-    ) -> None:
-        self._close_field()
-        session = self.desk.session
-        field = FormulaEdit(
-            "",
-            lambda: session.table,
-            wanted=ANGLE if angle else LENGTH,
-            units=session.units(),
-            placeholder=placeholder,
-            as_it_is=as_it_is,
-        )
-        field.setParent(self)
-        field.setFixedWidth(230)
-        field.line.setText(text)
-        field.committed.connect(take)
-        field.made.connect(self._make_size)
-        field.dropped.connect(self._close_field)
-        field.move(min(at.x(), self.width() - 240), min(at.y(), self.height() - 60))
-        field.show()
-        field.adjustSize()
-        field.line.setFocus()
-        field.line.textEdited.connect(lambda _: field.adjustSize())
-        self.field = field
-        if text and field.line.text():
-            field.line.textEdited.emit(text)
-
-    def _make_size(self, name: str, formula: str) -> None:
-        from ...core.design import edit as edits
-
-        self.desk.session.edit(
-            lambda design: edits.add_size(design, name, formula), f"new size {name}"
-        )
-
     def _number_typed(self, text: str) -> None:
         table = self.desk.session.table
         value = table.compile(text, LENGTH).value(table.env()).value
-        self._close_field()
+        self.number.close()
         tool = self.tool
         if tool is None:
             return
@@ -267,13 +225,6 @@ class Paper(SheetPicture):
         self._finish(goes_on=tool.goes_on)
         self.update()
 
-    def _close_field(self) -> None:
-        if self.field is not None:
-            field, self.field = self.field, None
-            field.hide()
-            field.deleteLater()
-            self.setFocus()
-
     def edit_dimension(self, name: str) -> None:
         """Type another formula for a dimension where it stands."""
         rule = next((d for d in self.desk.drawing.dimensions if d.name == name), None)
@@ -287,14 +238,11 @@ class Paper(SheetPicture):
         )
 
         def take(text: str) -> None:
-            self._close_field()
+            self.number.close()
             self.set_dimension(name, text)
 
-        self._open_field(
-            rule.formula, "formula", take, box.topLeft().toPoint(), angle=rule.kind == "angle"
-        )
-        if self.field is not None:
-            self.field.line.selectAll()
+        at, angle = box.topLeft().toPoint(), rule.kind == "angle"
+        self.number.open(rule.formula, "formula", take, at, angle=angle).line.selectAll()
 
     def set_dimension(self, name: str, formula: str) -> None:
         """Give a dimension another formula."""
@@ -308,43 +256,6 @@ class Paper(SheetPicture):
             f"{say_name(name)} = {formula}",
         )
 
-    # What is under the pointer
-
-    def hit(self, q: QPointF) -> str:
-        """The name of the dimension, point or curve under a place on the screen, or an empty
-        string."""
-        for item in self._labels:
-            if item.box.contains(q):
-                return item.rule.name
-        for rule, box in self._signs:
-            if box.contains(q):
-                return str(getattr(rule, "name", ""))
-        desk = self.desk
-        if desk.settled is None:
-            return ""
-        spots = [(ORIGIN, self.to_screen((0.0, 0.0)))]
-        spots += [(p.name, self.to_screen(desk.xy(p.name))) for p in desk.settled.drawing.points]
-        name, at = min(spots, key=lambda item: (item[1] - q).manhattanLength())
-        if math.hypot((at - q).x(), (at - q).y()) <= _REACH:
-            return name
-        best, found = _REACH, ""
-        paper = self.to_paper(q)
-        for curve, pieces in desk.curves.items():
-            for piece in pieces:
-                span = Span(piece)
-                distance = math.dist(span.at(span.nearest(paper)), paper) * self.scale
-                if distance < best:
-                    best, found = distance, curve
-        if not found:
-            # A bought part is taken hold of by its outline: what it stands on goes with it.
-            found = self.under.thing_near(paper, _REACH / self.scale, desk.xy)
-        if not found:
-            if abs(q.y() - self.origin.y()) <= 5:
-                return X_AXIS
-            if abs(q.x() - self.origin.x()) <= 5:
-                return Y_AXIS
-        return found
-
     # Events
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -356,8 +267,7 @@ class Paper(SheetPicture):
         if event.button() == Qt.MouseButton.RightButton:
             self.take("") if self.tool else None
             return
-        if self.field is not None:
-            self._close_field()
+        self.number.close()
         if self.tool is not None:
             self.click_at(self.to_paper(q))
             return
@@ -397,7 +307,7 @@ class Paper(SheetPicture):
     def _hover_mode(self, q: QPointF) -> None:
         """Light up the edge or region that a click would take."""
         paper = self.to_paper(q)
-        edge = self.under.near(paper, _REACH / self.scale) if self.mode == "bring" else ""
+        edge = self.under.near(paper, REACH / self.scale) if self.mode == "bring" else ""
         face = self.desk.arrangement.at(*paper) if self.mode == "regions" else None
         region = face.name if face else ""
         if (edge, region) != (self._hovered_edge, self._hovered_region):
@@ -446,7 +356,7 @@ class Paper(SheetPicture):
             self.desk.let_go()
         elif self._box is not None:
             box, self._box = self._box, None
-            inside = self._inside(box)
+            inside = self.inside(box)
             self.desk.choose(
                 list(dict.fromkeys([*self.desk.chosen, *inside])) if adding else inside
             )
@@ -467,20 +377,6 @@ class Paper(SheetPicture):
             self.edit_dimension(name)
         elif self.tool is not None and self.tool.any_number:
             self.end_stroke()
-
-    def _inside(self, box: QRectF) -> list[str]:
-        found = [
-            name
-            for name, pieces in self.desk.curves.items()
-            if box.contains(marks.path_of(pieces, self.to_screen, self.scale).boundingRect())
-        ]
-        if not found:
-            found = [
-                p.name
-                for p in self.desk.drawing.points
-                if box.contains(self.to_screen(self.desk.xy(p.name)))
-            ]
-        return found
 
     def _put_label(self, rule: Dimension, pressed: QPointF, q: QPointF) -> None:
         label = next((item for item in self._labels if item.rule.name == rule.name), None)
@@ -571,8 +467,8 @@ class Paper(SheetPicture):
     def escape(self) -> None:
         """Give up the stroke, then the tool, then the choice. Leaving the paper takes another key:
         nobody should be out by one press too many."""
-        if self.field is not None:
-            self._close_field()
+        if self.number.edit is not None:
+            self.number.close()
         elif self.stroke.snaps:
             self.stroke, self.preview = Stroke(sides=self.stroke.sides), {}
             self._ask()
@@ -593,16 +489,9 @@ class Paper(SheetPicture):
     # Copy and paste
 
     def copy(self) -> None:
-        self._clipboard = (self.desk.settled_drawing(), list(self.desk.chosen))
+        """Keep what is chosen."""
+        self.clipboard.copy()
 
     def paste(self) -> None:
         """What was copied, a little aside."""
-        if self._clipboard is None or not self._clipboard[1]:
-            return
-        source, names = self._clipboard
-        names = [name for name in names if name in source.by_name]
-        aside = 24 / self.scale
-        before = self.desk.settled_drawing()
-        changed, made = copied(before, names, [(1.0, 0.0, 0.0, 1.0, aside, -aside)], source=source)
-        if names and self.desk.put(changed, "paste"):
-            self.desk.choose([made[0][name] for name in names])
+        self.clipboard.paste(_ASIDE / self.scale)

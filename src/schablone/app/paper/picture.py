@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen, QRe
 from PySide6.QtWidgets import QWidget
 
 from ...core.quantity import ANGLE, LENGTH, Quantity
+from ...core.sketch.crossing import Span
 from ...core.sketch.curves import Curve
 from ...core.sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Dimension
 from ...core.sketch.loops import Loop
@@ -22,6 +23,8 @@ from .tools import DrawingTool, Stroke, figures
 from .under import Under
 
 XY = tuple[float, float]
+#: How near the pointer must come to what it is to take hold of, pixels.
+REACH = 9.0
 
 
 class SheetPicture(QWidget):
@@ -57,6 +60,57 @@ class SheetPicture(QWidget):
 
     def to_paper(self, q: QPointF) -> XY:
         return (q.x() - self.origin.x()) / self.scale, (self.origin.y() - q.y()) / self.scale
+
+    def hit(self, q: QPointF) -> str:
+        """The name of the dimension, point or curve under a place on the screen, or an empty
+        string."""
+        for item in self._labels:
+            if item.box.contains(q):
+                return item.rule.name
+        for rule, box in self._signs:
+            if box.contains(q):
+                return str(getattr(rule, "name", ""))
+        desk = self.desk
+        if desk.settled is None:
+            return ""
+        spots = [(ORIGIN, self.to_screen((0.0, 0.0)))]
+        spots += [(p.name, self.to_screen(desk.xy(p.name))) for p in desk.settled.drawing.points]
+        name, at = min(spots, key=lambda item: (item[1] - q).manhattanLength())
+        if math.hypot((at - q).x(), (at - q).y()) <= REACH:
+            return name
+        best, found = REACH, ""
+        paper = self.to_paper(q)
+        for curve, pieces in desk.curves.items():
+            for piece in pieces:
+                span = Span(piece)
+                distance = math.dist(span.at(span.nearest(paper)), paper) * self.scale
+                if distance < best:
+                    best, found = distance, curve
+        if not found:
+            # A bought part is taken hold of by its outline: what it stands on goes with it.
+            found = self.under.thing_near(paper, REACH / self.scale, desk.xy)
+        if not found:
+            if abs(q.y() - self.origin.y()) <= 5:
+                return X_AXIS
+            if abs(q.x() - self.origin.x()) <= 5:
+                return Y_AXIS
+        return found
+
+    def inside(self, box: QRectF) -> list[str]:
+        """The names of the curves that lie within a box on the screen; where there is none, those
+        of the points."""
+        found = [
+            name
+            for name, pieces in self.desk.curves.items()
+            if box.contains(marks.path_of(pieces, self.to_screen, self.scale).boundingRect())
+        ]
+        if not found:
+            found = [
+                p.name
+                for p in self.desk.drawing.points
+                if box.contains(self.to_screen(self.desk.xy(p.name)))
+            ]
+        return found
 
     def fit(self) -> None:
         """All of the drawing on the sheet."""
