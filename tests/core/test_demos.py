@@ -12,8 +12,9 @@ from schablone.core.design import read_design
 from schablone.core.design.edit import choose_row
 from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.kernel.operations import merged
-from schablone.core.process import LensView, neutral, shipped_processes
+from schablone.core.process import Lens, LensView, neutral, shipped_processes
 from schablone.core.prove import findings
+from tests.conftest import DEMOS as ALL_DEMOS
 from tests.conftest import TOP
 
 DEMOS = sorted((TOP / "demo").glob("*.schablone"))
@@ -30,6 +31,16 @@ def test_it_is_whole_and_what_must_hold_holds(path: Path) -> None:
     assert [f.name for f in findings(design, found) if not f.holds] == []
     assert design.note
     assert all(size.note or size.formula for size in design.sizes)
+
+
+@pytest.mark.parametrize("lens", ["sent", pytest.param("expected", marks=pytest.mark.nightly)])
+@pytest.mark.parametrize("demo", ALL_DEMOS)
+def test_what_must_hold_holds_through_the_other_lenses(demo: str, lens: Lens) -> None:
+    design, known = read_design(TOP / "demo" / f"{demo}.schablone"), shipped_processes()
+    process = next((p for p in known if p.name == design.process), neutral())
+    found = rebuild(design, design.seen(lens, process, known))
+    assert found.whole, [p.text for p in found.problems]
+    assert [(f.name, f.why) for f in findings(design, found) if not f.holds] == []
 
 
 @pytest.mark.parametrize(

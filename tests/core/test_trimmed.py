@@ -9,10 +9,12 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from OCP.BRep import BRep_Builder
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut
 from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_MakeEdge,
     BRepBuilderAPI_MakeFace,
+    BRepBuilderAPI_MakeVertex,
     BRepBuilderAPI_MakeWire,
     BRepBuilderAPI_NurbsConvert,
     BRepBuilderAPI_Transform,
@@ -26,13 +28,27 @@ from OCP.BRepPrimAPI import (
 )
 from OCP.Geom import Geom_BSplineSurface
 from OCP.Geom2d import Geom2d_Circle
-from OCP.gp import gp_Ax1, gp_Ax2, gp_Ax22d, gp_Dir, gp_Dir2d, gp_Pnt, gp_Pnt2d, gp_Trsf, gp_Vec
+from OCP.gp import (
+    gp_Ax1,
+    gp_Ax2,
+    gp_Ax22d,
+    gp_Dir,
+    gp_Dir2d,
+    gp_Pln,
+    gp_Pnt,
+    gp_Pnt2d,
+    gp_Trsf,
+    gp_Vec,
+)
 from OCP.TColgp import TColgp_Array2OfPnt
 from OCP.TColStd import TColStd_Array1OfInteger, TColStd_Array1OfReal
+from OCP.TopAbs import TopAbs_INTERNAL
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 from scipy.integrate import quad
 from scipy.interpolate import NdBSpline
 
+from schablone.core.kernel.occ.face_facts import facts_of
+from schablone.core.kernel.occ.outlines import drawn_with, wires_of
 from schablone.core.kernel.occ.solids import faces_of
 from schablone.core.kernel.occ.trimmed import Measured, measured
 
@@ -228,3 +244,20 @@ def test_surfaces_with_weights_are_left_to_the_kernel() -> None:
     ball = BRepBuilderAPI_NurbsConvert(BRepPrimAPI_MakeSphere(3.0).Shape()).Shape()
     face: TopoDS_Face = TopoDS.Face_s(faces_of(ball)[0])
     assert measured(face) is None
+
+
+def test_a_vertex_in_a_face_where_something_only_touches_it_is_no_outline() -> None:
+    """The kernel leaves such vertices where a wire touches a rod."""
+    face = TopoDS.Face_s(
+        BRepBuilderAPI_MakeFace(gp_Pln(gp_Pnt(0, 0, 2), gp_Dir(0, 0, 1)), 0, 3, 0, 4).Face()
+    )
+    touched = BRepBuilderAPI_MakeVertex(gp_Pnt(1, 1, 2)).Vertex().Oriented(TopAbs_INTERNAL)
+    BRep_Builder().Add(face, touched)
+    assert len(wires_of(face)) == 1
+    assert facts_of(face).inner == ()
+    again = drawn_with(face, wires_of(face))
+    for one in (face, again):
+        got = measured(one)
+        assert got is not None
+        assert got.area == pytest.approx(12)
+        assert got.volume == pytest.approx(8)

@@ -5,15 +5,17 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from OCP.BRep import BRep_Builder
-from OCP.TopAbs import TopAbs_FORWARD
+from OCP.TopAbs import TopAbs_FORWARD, TopAbs_WIRE
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Iterator, TopoDS_Wire
 
 
 def wires_of(face: TopoDS_Face) -> list[TopoDS_Wire]:
-    """The outlines of a face as it is drawn, seen from in front."""
+    """The outlines of a face as it is drawn, seen from in front. Where something only touches it,
+    the kernel leaves a vertex in a face, which is none."""
     found, each = [], TopoDS_Iterator(face.Oriented(TopAbs_FORWARD))
     while each.More():
-        found.append(TopoDS.Wire_s(each.Value()))
+        if each.Value().ShapeType() == TopAbs_WIRE:
+            found.append(TopoDS.Wire_s(each.Value()))
         each.Next()
     return found
 
