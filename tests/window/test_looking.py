@@ -60,7 +60,7 @@ def test_a_distance_is_picked_kept_as_a_note_and_used(qtbot, drilled) -> None:
     assert window.shape.view.tool is None
     settle(qtbot, window)
     assert any(figure.text == "note = 32.016 mm" and figure.to for figure in view.figures)
-    window.shape.steps.cards["note"].make_size("far", "note.value")
+    window.session.make_size("far", "note.value")
     settle(qtbot, window)
     assert window.session.table.cells["far"].wanted.value == pytest.approx(np.hypot(25, 20))
     window.session.edit(lambda d: edits.set_formula(d, "wide", "80 mm"), "narrower")

@@ -243,6 +243,13 @@ class Session(QObject):
         self._changed_design()
         return True
 
+    def make_size(self, name: str, formula: str, group: str = "") -> bool:
+        """A new size, typed as ``name = formula`` where a formula is typed. Returns whether there
+        is one."""
+        return self.edit(
+            lambda design: edits.add_size(design, name, formula, group), f"new size {name}"
+        )
+
     def settle(self) -> None:
         """The drag is over: the next change is one of its own."""
         self._history.settle()

@@ -19,7 +19,6 @@ from PySide6.QtWidgets import (
 )
 
 from ...core.design import Design
-from ...core.design import edit as edits
 from ...core.design import sheet_by_hand as by_hand
 from ...core.design.model import CutAcross, PutByHand
 from ...core.quantity import LENGTH
@@ -174,11 +173,7 @@ class SheetWindow(QWidget):
         field.setFixedWidth(230)
         field.line.setAccessibleName(f"where cut {letter} lies")
         field.committed.connect(lambda text: self._change_cut(number, text))
-        field.made.connect(
-            lambda name, formula: self.session.edit(
-                lambda design: edits.add_size(design, name, formula), f"new size {name}"
-            )
-        )
+        field.made.connect(self.session.make_size)
         field.dropped.connect(self._rows_anew)
         row.addWidget(field)
         if cut.at:

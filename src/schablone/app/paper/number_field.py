@@ -47,7 +47,7 @@ class NumberField:
         edit.setFixedWidth(_WIDE)
         edit.line.setText(text)
         edit.committed.connect(take)
-        edit.made.connect(self.make_size)
+        edit.made.connect(session.make_size)
         edit.dropped.connect(self.close)
         edit.move(min(at.x(), sheet.width() - _RIGHT), min(at.y(), sheet.height() - _BELOW))
         edit.show()
@@ -65,9 +65,3 @@ class NumberField:
             edit.hide()
             edit.deleteLater()
             self.sheet.setFocus()
-
-    def make_size(self, name: str, formula: str) -> None:
-        """A size for the design, made where its formula was typed."""
-        from ...core.design import edit as edits
-
-        self.session.edit(lambda design: edits.add_size(design, name, formula), f"new size {name}")

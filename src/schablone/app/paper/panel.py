@@ -114,7 +114,7 @@ class RuleRow(QFrame):
         editor.line.tabs_on = True
         editor.onward.connect(lambda way: self.panel.edit_next(rule.name, way))
         editor.committed.connect(lambda text: self.panel.set_formula(rule.name, text))
-        editor.made.connect(self.panel.paper.number.make_size)
+        editor.made.connect(session.make_size)
         editor.dropped.connect(self._close)
         self.editor = editor
         self.layout_.addWidget(editor)

@@ -129,11 +129,7 @@ class PartFigures(QObject):
             )
 
         field.committed.connect(take)
-        field.made.connect(
-            lambda name, formula: session.edit(
-                lambda d: edits.add_size(d, name, formula), f"new size {name}"
-            )
-        )
+        field.made.connect(session.make_size)
         field.dropped.connect(self.close_field)
         field.move(
             int(min(max(box.left(), 4), self.view.width() - 248)),

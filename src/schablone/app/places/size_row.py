@@ -287,9 +287,7 @@ class SizeRow(QFrame):
     def _make(self, name: str, formula: str) -> None:
         size = self.size_
         group = size.group if size else ""
-        self.session.edit(
-            lambda design: edits.add_size(design, name, formula, group), f"new size {name}"
-        )
+        self.session.make_size(name, formula, group)
 
     def _commit(self, text: str) -> None:
         forward = self.editor is not None and self.editor.line.hasFocus()

@@ -111,9 +111,7 @@ class SizesPanel(QWidget):
         if size is None and self.session.design.sizes:
             size = self.session.design.sizes[-1]
         group = size.group if size else ""
-        if self.session.edit(
-            lambda design: edits.add_size(design, name, formula, group), f"new size {name}"
-        ):
+        if self.session.make_size(name, formula, group):
             self._new_line()
             self.choose(name)
             if self.new is not None:

@@ -339,7 +339,7 @@ class StepCard(SentencePieces):
         chip.hide()
         flow.put(editor, after=chip)
         editor.committed.connect(lambda text: self.put(path, text))
-        editor.made.connect(self.make_size)
+        editor.made.connect(self.session.make_size)
         editor.dropped.connect(lambda: self._close_editor(path))
         editor.begin()
 
@@ -359,10 +359,6 @@ class StepCard(SentencePieces):
         if path in self.chips:
             self.chips[path].show()
             self.chips[path].setFocus()
-
-    def make_size(self, name: str, formula: str) -> None:
-        """Add a size to the design."""
-        self.session.edit(lambda design: edits.add_size(design, name, formula), f"new size {name}")
 
     def put(self, path: str, value: Any) -> None:
         self._close_editor(path)

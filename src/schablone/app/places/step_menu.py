@@ -43,7 +43,9 @@ def menu_of(card: StepCard) -> QMenu:
     for figure in step.measures():
         menu.addAction(
             f"Make a size of its {figure}",
-            lambda figure=figure: card.make_size(f"{card.name}_{figure}", f"{card.name}.{figure}"),
+            lambda figure=figure: card.session.make_size(
+                f"{card.name}_{figure}", f"{card.name}.{figure}"
+            ),
         )
     if isinstance(step, Repeats) and not step.omit:
         menu.addAction("Leave some out …", card.edit_omitted)

@@ -193,7 +193,7 @@ class TiesPanel(QWidget):
         for offer in self.told.offers if self.told is not None else []:
             row = OfferRow(self.session, {**offer, "repeats": self._short(offer["repeats"])})
             row.taken.connect(lambda tie: self.add((tie,)))
-            row.made.connect(self._make_size)
+            row.made.connect(self.session.make_size)
             self._put(row)
 
     def _lay_out_loose(self, told: talk.TiesTold, step: GiveSizes) -> None:
@@ -245,7 +245,7 @@ class TiesPanel(QWidget):
             row.gone.connect(lambda k=k: self.remove(k))
             row.changed.connect(lambda new, k=k: self.change(k, new))
             row.typed.connect(lambda text, k=k: self.set_formula(k, text))
-            row.made.connect(self._make_size)
+            row.made.connect(self.session.make_size)
             self._put(row)
 
     # Changes
@@ -296,9 +296,6 @@ class TiesPanel(QWidget):
             row.close_editor()
         self.session.edit(change, f"{say_name(name)}: {words}")
         self.refresh()
-
-    def _make_size(self, name: str, formula: str) -> None:
-        self.session.edit(lambda design: edits.add_size(design, name, formula), f"new size {name}")
 
 
 def _free_name(kind: str, taken: set[str]) -> str:
