@@ -1,5 +1,8 @@
 """Session, library, theme, camera, cards and fields on their own."""
 
+import os
+import subprocess
+import sys
 from pathlib import Path
 
 import numpy as np
@@ -497,3 +500,21 @@ def test_inches_for_looking_change_nothing_but_what_is_shown(window) -> None:
     assert window.session.is_saved
     window.session.look_in("")
     assert window.shape.sizes.rows["height"].value.text() == "38 mm"
+
+
+def test_what_is_only_handed_on_is_gone_with_the_program(tmp_path: Path) -> None:
+    script = (
+        "from schablone.app.scratch import scratch_file as made; a, b = made('x'), made('x');"
+        "a.write_text('1'); b.write_text('2'); print(a.read_text(), b.read_text(), a, sep='\\n')"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", script],
+        capture_output=True,
+        text=True,
+        check=True,
+        env={**os.environ, "TMPDIR": str(tmp_path)},
+    )
+    one, other, place = done.stdout.splitlines()
+    assert (one, other) == ("1", "2")
+    assert Path(place).is_relative_to(tmp_path)
+    assert list(tmp_path.iterdir()) == []

@@ -7,7 +7,6 @@ import gc
 import os
 import subprocess
 import sys
-import tempfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -35,6 +34,7 @@ from .library import Library
 from .main_window import MainWindow
 from .rail import PLACES
 from .reading import look_at_solid, read_file
+from .scratch import scratch_file
 from .session import Session
 from .theme import DARK, LIGHT, apply_theme, load_fonts
 from .view3d.view import PartView
@@ -246,7 +246,7 @@ def _edition_of(design: Path | None) -> Path:
         SchabloneError: where it cannot be published.
     """
     source = design or next(demo for demo in demo_designs() if demo.stem == "entrance-slide")
-    target = Path(tempfile.mkdtemp(prefix="schablone-")) / "edition.zip"
+    target = scratch_file("edition.zip")
     command = [
         sys.executable,
         "-m",

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import tempfile
 from pathlib import Path
 
 import numpy as np
@@ -29,6 +28,7 @@ from ...core.quantity import plain
 from ...reader import read
 from ...worker import talk
 from ..demo import demo_designs
+from ..scratch import scratch_file
 from ..session import Session
 from ..widgets.basics import button, label, on_hover
 from ..worker_client import WorkerClient
@@ -331,7 +331,7 @@ class BendCalibrationPage(QWidget):
 
     def practise(self) -> None:
         """Let a practice machine bend the strips of the file, and measure them."""
-        path = Path(tempfile.mkdtemp(prefix="schablone-")) / "strips.dxf"
+        path = scratch_file("strips.dxf")
 
         def go() -> None:
             assert self.worker is not None

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import datetime
-import tempfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -37,6 +36,7 @@ from ...reader import read
 from ...worker import talk
 from ..demo import demo_design
 from ..library import Library
+from ..scratch import scratch_file
 from ..states_window import StatesWindow
 from ..widgets.basics import button, clear, label, on_hover
 from ..widgets.fit_plot import FitPlot
@@ -319,7 +319,7 @@ class CalibrationPage(QWidget):
         """Export the test piece to a scratch file, then go on."""
         assert self.worker is not None
         ending = ".dxf" if self.cuts else ".3mf"
-        path = Path(tempfile.mkdtemp(prefix="schablone-")) / f"coupon{ending}"
+        path = scratch_file(f"coupon{ending}")
 
         def done(answer: talk.Exported | talk.Refused) -> None:
             if isinstance(answer, talk.Refused):
