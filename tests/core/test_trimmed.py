@@ -26,11 +26,12 @@ from OCP.BRepPrimAPI import (
     BRepPrimAPI_MakeSphere,
     BRepPrimAPI_MakeTorus,
 )
-from OCP.Geom import Geom_BSplineSurface
+from OCP.Geom import Geom_BSplineSurface, Geom_CylindricalSurface
 from OCP.Geom2d import Geom2d_Circle
 from OCP.gp import (
     gp_Ax1,
     gp_Ax2,
+    gp_Ax3,
     gp_Ax22d,
     gp_Dir,
     gp_Dir2d,
@@ -261,3 +262,19 @@ def test_a_vertex_in_a_face_where_something_only_touches_it_is_no_outline() -> N
         assert got is not None
         assert got.area == pytest.approx(12)
         assert got.volume == pytest.approx(8)
+
+
+@pytest.mark.parametrize(("turns", "known"), [(0, True), (1, True), (40, False)])
+def test_a_face_many_turns_on_is_left_to_the_kernel(turns: int, known: bool) -> None:
+    """Gauss's rule needs to know where it is smooth."""
+    round_wall = Geom_CylindricalSurface(gp_Ax3(), 2.0)
+    spot = Geom2d_Circle(gp_Ax22d(gp_Pnt2d(turns * math.tau + 1, 3), gp_Dir2d(1, 0)), 0.7)
+    edge = BRepBuilderAPI_MakeEdge(spot, round_wall).Edge()
+    face = BRepBuilderAPI_MakeFace(round_wall, BRepBuilderAPI_MakeWire(edge).Wire(), True).Face()
+    got = measured(face)
+    assert (got is not None) == known
+    area = 2 * math.pi * 0.49
+    assert facts_of(face).area == pytest.approx(area, rel=1e-6)
+    if got is not None:
+        assert got.area == pytest.approx(area, rel=1e-9)
+        assert got.centre[2] == pytest.approx(3)

@@ -53,14 +53,17 @@ class Measured:
 
 def measured(face: TopoDS_Face) -> Measured | None:
     """What a face comes to; None where its surface is of a kind that is not known here, where an
-    outline does not close in the parameters, or where the sums do not settle."""
+    outline does not close in the parameters or leaves those that are known, or where the sums do
+    not settle."""
     surface, plain = smooth_of(BRepAdaptor_Surface(face)), face.Oriented(TopAbs_FORWARD)
     if surface is None:
         return None
     whole = np.zeros(8)
     for wire in wires_of(face):
         runs = _runs(wire, TopoDS.Face_s(plain), surface)
-        share = _around(surface, runs) if runs and _closes(runs) else None
+        share = None
+        if runs and _closes(runs) and _is_within(surface, runs):
+            share = _around(surface, runs)
         if share is None:
             return None
         whole += share
@@ -143,6 +146,18 @@ def _closes(runs: list[_Run]) -> bool:
     return bool((np.abs(gap) <= _OPEN * np.maximum(wide, 1e-12)).all())
 
 
+def _is_within(surface: Smooth, runs: list[_Run]) -> bool:
+    """Whether an outline stays where the cuts of the surface are known."""
+    spots = np.concatenate([run.at(run.ends)[:, :2] for run in runs])
+    for k, cuts in enumerate(surface.cuts):
+        slack = _OPEN * (cuts[-1] - cuts[0])
+        if len(cuts) > 1 and not (
+            cuts[0] - slack <= spots[:, k].min() and spots[:, k].max() <= cuts[-1] + slack
+        ):
+            return False
+    return True
+
+
 def _around(surface: Smooth, runs: list[_Run]) -> Floats | None:
     """What is measured around one outline (8,); None where it does not settle."""
     pending = [
@@ -189,8 +204,9 @@ def _by_rules(surface: Smooth, begin: Floats, pieces: list[_Piece]) -> tuple[Flo
     slope = spots[..., 3].ravel() if k == 0 else -spots[..., 2].ravel()
     moves = slope != 0
     values = np.zeros((8, len(slope)))
-    found = _along(surface, k, float(begin[k]), spots[..., :2].reshape(-1, 2)[moves])
-    values[:, moves] = found * slope[moves]
+    if moves.any():
+        found = _along(surface, k, float(begin[k]), spots[..., :2].reshape(-1, 2)[moves])
+        values[:, moves] = found * slope[moves]
     values = values.reshape(8, len(pieces), len(_NODES)) * half[:, None]
     return values[..., : len(_FIVE[0])] @ _FIVE[1], values[..., len(_FIVE[0]) :] @ _SEVEN[1]
 
