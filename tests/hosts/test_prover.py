@@ -17,6 +17,7 @@ from pathlib import Path
 
 import pytest
 
+from schablone.cli.main import main
 from schablone.core.design import Adjustable, Publishing, edit
 from schablone.core.design.file import save_design, write_design
 from schablone.core.process import neutral, shipped_processes
@@ -291,18 +292,24 @@ def test_how_far_a_run_had_got_is_told_apart_from_what_came_of_it() -> None:
     assert read_result(json.dumps(result)) == (result, None)
 
 
-def test_wrong_use_is_said_in_words(tmp_path: Path, capfd) -> None:
-    for more in (["--builds", "0"], ["--builds", "many"], ["--hands", "-1"]):
-        done = subprocess.run(
-            [*PROVE, "x.schablone", *more], capture_output=True, text=True, check=False
-        )
-        assert done.returncode == 2
-        assert "is no count" in done.stderr
+@pytest.mark.parametrize("more", [["--builds", "0"], ["--builds", "many"], ["--hands", "-1"]])
+def test_a_wrong_count_is_said_in_words(more: list[str], capsys) -> None:
+    with pytest.raises(SystemExit) as ended:
+        main(["prove", "x.schablone", *more])
+    assert ended.value.code == 2
+    assert "is no count" in capsys.readouterr().err
+
+
+def test_where_there_is_no_cluster_that_is_said(tmp_path: Path) -> None:
     save_design(BREAKS, tmp_path / "d.schablone")
-    done = subprocess.run(
-        [*PROVE, str(tmp_path / "d.schablone"), "--cluster", "tcp://127.0.0.1:1", "--fresh"],
-        capture_output=True, text=True, check=False,
-    )  # fmt: skip
+    words = ["prove", str(tmp_path / "d.schablone"), "--cluster", "tcp://127.0.0.1:1", "--fresh"]
+    code = (
+        "from schablone.cli.main import main\n"
+        "from schablone.prover import cluster\n"
+        "cluster._PATIENCE = 0.5\n"
+        f"raise SystemExit(main({words!r}))\n"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
     assert done.returncode == 1
     assert "There is no cluster at tcp://127.0.0.1:1" in done.stderr
 

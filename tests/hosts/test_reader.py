@@ -42,7 +42,7 @@ def way(request, monkeypatch):
         reader.open_door()
     yield request.param
     if door._aside is not None:
-        door._aside.close()
+        door._aside.end()
 
 
 def refused(kind: str, path: Path, extra=None) -> str:
@@ -182,13 +182,13 @@ class TestWhatEndsAReader:
         monkeypatch.setattr(door, "_aside", None)
         monkeypatch.setattr(door, "_COPIES", 0.5)
         reader.open_door()
-        aside = door._aside_pid
+        aside = door._aside.pid
         os.kill(aside, how)
         # A fresh one is begun, and what was asked for comes.
         assert reader.read("design", DEMOS[0]) == read_design(DEMOS[0])
         assert reader.read("design", DEMOS[1]) == read_design(DEMOS[1])
         assert not Path(f"/proc/{aside}").exists()
-        door._aside.close()
+        door._aside.end()
 
 
 class TestValues:
@@ -272,7 +272,7 @@ def test_a_command_whose_kernel_ends_says_so(tmp_path) -> None:
 
 def test_a_worker_has_so_much_memory_and_knows_when_it_runs_short() -> None:
     code = (
-        "from schablone.reader.limits import allow_one_more, is_nearly_full, limit_worker\n"
+        "from schablone.apart.limits import allow_one_more, is_nearly_full, limit_worker\n"
         "assert not is_nearly_full()\n"  # where nothing is limited nothing runs short
         "limit_worker()\n"
         "allow_one_more()\n"

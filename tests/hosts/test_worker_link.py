@@ -4,13 +4,18 @@ from __future__ import annotations
 
 import os
 import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
 
 import pytest
 
+from schablone.apart.copies import Original
 from schablone.app import worker_process
 from schablone.app.worker_client import WorkerClient
 from schablone.app.worker_link import WorkerLink
-from schablone.app.worker_process import WorkerProcess, a_worker, begin_one
+from schablone.app.worker_process import a_worker, begin_workers
 from schablone.core.design import Design
 from schablone.core.process import Process
 
@@ -26,7 +31,7 @@ sys.stdout.buffer.write(read)
 
 
 def linked(code: str, **told: list[bytes]) -> WorkerLink:
-    link = WorkerLink(WorkerProcess(("-c", code)))
+    link = WorkerLink(a_worker(("-c", code)))
     for signal_, heard in told.items():
         getattr(link, signal_).connect(heard.append)
     return link
@@ -67,21 +72,39 @@ def test_one_that_closes_its_output_is_there_until_it_ends(qtbot) -> None:
 
 
 @pytest.fixture
-def begun():
-    begin_one()
-    spare = worker_process._spare
-    assert spare is not None
-    yield spare
-    spare.kill()
-    spare.is_over_within(5)
-    spare.let_go()
-    worker_process._spare = None
+def original(monkeypatch):
+    """What workers are copies of, begun for this test."""
+    monkeypatch.setattr(worker_process, "_original", None)
+    begin_workers()
+    begun = worker_process._original
+    assert begun is not None
+    yield begun
+    worker_process._original.end()
 
 
-def test_the_one_that_was_begun_is_taken_once_and_copies_of_this_process_have_none_of_it(
-    begun: WorkerProcess,
-) -> None:
-    handles = (begun.socket.fileno(), begun.errors, begun.end)
+def rebuilds(qtbot, slide: Design, amsel: Process) -> WorkerClient:
+    client = WorkerClient()
+    client.start()
+    client.rebuild(slide, "wanted", amsel, {}, {})
+    with qtbot.waitSignal(client.rebuilt):
+        pass
+    return client
+
+
+def parent(pid: int) -> int:
+    return int(Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[1])
+
+
+def is_gone(pid: int) -> bool:
+    try:
+        return Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0] == "Z"
+    except OSError:
+        return True
+
+
+def test_copies_of_this_process_have_nothing_of_its_workers(original: Original) -> None:
+    worker = a_worker()
+    handles = (worker.socket.fileno(), worker.errors, worker.moves, original._connection.fileno())
     child = os.fork()
     if child == 0:
         left = 0
@@ -95,22 +118,78 @@ def test_the_one_that_was_begun_is_taken_once_and_copies_of_this_process_have_no
     assert os.waitstatus_to_exitcode(os.waitpid(child, 0)[1]) == 0
     for handle in handles:
         os.fstat(handle)  # here it is held
-    other = a_worker(("-c", "pass"))
-    assert other is not begun
-    assert other.is_over_within(20)
-    other.let_go()
-    assert a_worker() is begun
-    assert worker_process._spare is None
+    worker.let_go()
+    worker.let_go()
 
 
-def test_one_that_ended_before_it_was_taken_is_replaced(
-    qtbot, begun: WorkerProcess, slide: Design, amsel: Process
+def test_workers_are_copies_of_one_process_each_with_its_own_end(
+    qtbot, original: Original, slide: Design, amsel: Process
 ) -> None:
-    os.kill(begun.pid, signal.SIGKILL)
-    client = WorkerClient()
-    client.start()
+    first, second = (rebuilds(qtbot, slide, amsel) for _ in range(2))
+    assert parent(first.pid) == parent(second.pid) == original.pid
+    with qtbot.waitSignal(first.started_again):
+        os.kill(first.pid, signal.SIGSEGV)
+    first.rebuild(slide, "wanted", amsel, {}, {})
+    with qtbot.waitSignal(first.rebuilt):
+        pass
+    ended = first.pid, second.pid
+    assert parent(first.pid) == original.pid
+    for client in (first, second):
+        client.close()
+    assert all(is_gone(pid) for pid in ended)
+
+
+@pytest.mark.parametrize("how", [signal.SIGKILL, signal.SIGSTOP])
+def test_one_that_ended_or_stands_still_is_replaced(
+    qtbot, monkeypatch, original: Original, slide: Design, amsel: Process, how: signal.Signals
+) -> None:
+    client = rebuilds(qtbot, slide, amsel)
+    before = client.pid
+    os.kill(original.pid, how)
+    patience = client.starting.interval()
+    with qtbot.waitSignal(client.started_again):
+        client._end_worker()
+    client.started_again.connect(lambda: client.starting.setInterval(patience))
+    client.starting.start(500)  # so long is one waited for that only might come
     client.rebuild(slide, "wanted", amsel, {}, {})
     with qtbot.waitSignal(client.rebuilt):
         pass
-    assert client.pid not in (0, begun.pid)
+    assert client.pid not in (0, before)
+    assert parent(client.pid) != original.pid
     client.close()
+
+
+def test_a_window_that_closes_before_its_worker_is_there_ends_no_other(
+    qtbot, original: Original, slide: Design, amsel: Process
+) -> None:
+    client = rebuilds(qtbot, slide, amsel)
+    os.kill(original.pid, signal.SIGSTOP)
+    other = WorkerClient()
+    other.start()
+    other.close()
+    os.kill(original.pid, signal.SIGCONT)
+    client.rebuild(slide, "sent", amsel, {}, {})
+    with qtbot.waitSignal(client.rebuilt):
+        pass
+    assert parent(client.pid) == original.pid
+    children = Path(f"/proc/{original.pid}/task/{original.pid}/children")
+    qtbot.waitUntil(lambda: children.read_text().split() == [str(client.pid)])
+    client.close()
+
+
+def test_all_of_it_goes_with_the_window() -> None:
+    code = (
+        "import os, signal\n"
+        "from schablone.app.worker_process import a_worker\n"
+        "worker = a_worker()\n"
+        "assert worker._process.is_there_within(60)\n"
+        "print(worker._process._original.pid, worker.pid, flush=True)\n"
+        "os.kill(os.getpid(), signal.SIGKILL)\n"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
+    pids = [int(word) for word in done.stdout.split()]
+    assert len(pids) == 2, done.stderr
+    until = time.monotonic() + 20
+    while not all(is_gone(pid) for pid in pids):
+        assert time.monotonic() < until
+        time.sleep(0.02)

@@ -58,10 +58,10 @@ def main(arguments: list[str] | None = None) -> int:
 
 
 def load_window() -> ModuleType:
-    """Begin a worker, and load the window beside it."""
-    from .worker_process import begin_one
+    """Begin what workers are copies of, and load the window beside it."""
+    from .worker_process import begin_workers
 
-    begin_one()
+    begin_workers()
     gc.disable()  # all of it stays: to look through it for cycles again and again takes a tenth
     # Before Qt: with it there, PySide looks through the source of each module that is loaded.
     from ..core import design, prove, publish  # noqa: F401

@@ -11,12 +11,12 @@ from typing import Any
 
 from PySide6.QtCore import QObject, QProcess, Signal
 
+from ..apart.limits import limit_worker
 from ..core.design import Design, read_design_text, write_design
 from ..core.problem import Problem, SchabloneError
 from ..core.process import Process
 from ..core.publish.life import next_edition
 from ..core.whole_files import write_whole
-from ..reader.limits import limit_worker
 
 
 class Publisher(QObject):

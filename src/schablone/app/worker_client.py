@@ -18,7 +18,7 @@ from ..worker.messages import Arrays, Unpacker, pack
 from .guard import write_down
 from .supervisor import Supervisor
 from .worker_link import WorkerLink
-from .worker_process import COMMAND, a_worker
+from .worker_process import a_worker
 
 #: Gets each answer to a question, with its arrays.
 Answered = Callable[[Any, Arrays], None]
@@ -89,7 +89,8 @@ class WorkerClient(QObject):
         self._link: WorkerLink | None = None
         self._impatience = QTimer(self, singleShot=True, interval=_PATIENCE)
         self._impatience.timeout.connect(self._end_worker)
-        self.command: Sequence[str] = COMMAND
+        #: What Python is given in the place of a worker; nothing for a worker.
+        self.command: Sequence[str] = ()
         self.starting = QTimer(self, singleShot=True, interval=_START_PATIENCE)
         self.starting.timeout.connect(self._end_worker)
         self.supervisor = Supervisor(lambda: self.pid, self._has_work, self)

@@ -33,7 +33,8 @@ class WorkerLink(QObject):
         kinds = QSocketNotifier.Type
         self._answers = self._notified(process.socket.fileno(), kinds.Read, self._hear)
         self._errors = self._notified(process.errors, kinds.Read, self._hear_errors)
-        self._end = self._notified(process.end, kinds.Read, self._over)
+        self._moves = self._notified(process.moves, kinds.Read, self._moved)
+        self._end: QSocketNotifier | None = None
         self._room = self._notified(process.socket.fileno(), kinds.Write, self._send_on)
         self._room.setEnabled(False)
 
@@ -68,15 +69,17 @@ class WorkerLink(QObject):
         self._be_quiet()
         with contextlib.suppress(OSError):  # it is gone already
             self.process.socket.shutdown(socket.SHUT_WR)
-        if not self.process.is_over_within(_PATIENCE):
+        # One that is not even there yet will find a closed input.
+        if self.process.pid and not self.process.is_over_within(_PATIENCE):
             self.process.kill()
             self.process.is_over_within(_GONE)
         self.process.let_go()
 
     def _be_quiet(self) -> None:
         self.is_up = False
-        for notifier in (self._answers, self._errors, self._end, self._room):
-            notifier.setEnabled(False)
+        for notifier in (self._answers, self._errors, self._moves, self._end, self._room):
+            if notifier is not None:
+                notifier.setEnabled(False)
 
     def _send_on(self) -> None:
         try:
@@ -117,7 +120,11 @@ class WorkerLink(QObject):
             self._errors.setEnabled(False)
         return data
 
-    def _over(self) -> None:
+    def _moved(self) -> None:
+        if not self.process.is_over:
+            if self._end is None and self.process.end >= 0:
+                self._end = self._notified(self.process.end, QSocketNotifier.Type.Read, self._moved)
+            return
         self._be_quiet()
         while data := self._part():
             self.heard.emit(data)

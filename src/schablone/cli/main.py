@@ -18,7 +18,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import NoReturn
 
-from ..reader.limits import allow_one_more, limit_worker
+from ..apart.limits import allow_one_more, limit_worker
 
 FINE, PROBLEMS, WRONG_USE = 0, 1, 2
 _LENSES = ("wanted", "sent", "expected")

@@ -6,6 +6,7 @@ import argparse
 import sys
 import time
 
+from ..apart.copies import Original
 from ..core.design.file import write_design
 from ..core.problem import Problem, SchabloneError
 from ..core.prove.ranges.result import (
@@ -61,9 +62,10 @@ def prove(options: argparse.Namespace) -> int:
 
 def _crew(task: Task, options: argparse.Namespace) -> Builders:
     if not options.cluster:
+        from ..prover.builder import serve
         from ..prover.crew import Crew
 
-        return Crew(task, options.hands)
+        return Crew(task, options.hands, Original.copied(serve))
     try:
         from ..prover.cluster import Cluster
     except ImportError:

@@ -16,13 +16,15 @@ import threading
 from collections.abc import Callable, Iterator
 from functools import partial
 
+from ..apart.copies import Original
+from ..apart.limits import end_with_parent, limit_worker
 from ..core.problem import SchabloneError
 from ..core.prove.ranges.allowed import Point, point_as_data
 from ..core.prove.ranges.judge import Outcome
 from ..core.prove.ranges.over_two import Place, map_over, values_along
 from ..core.prove.ranges.result import verdict
 from ..core.prove.ranges.told import SoFarTold
-from ..reader.limits import end_with_parent, limit_worker
+from .builder import serve
 from .crew import Crew
 from .results import read_result
 from .run import RangeRun
@@ -33,7 +35,6 @@ from .talk import (
     PlaceTold,
     PlannedTold,
     ReadyTold,
-    Task,
     Wish,
     message,
 )
@@ -47,8 +48,9 @@ _NOTED = 5
 class Direction:
     """Directs one run, and tells of it."""
 
-    def __init__(self, task: Task, builds: int, hands: int) -> None:
-        self.run = RangeRun(task, Crew(task, hands), builds)
+    def __init__(self, wish: Wish, original: Original) -> None:
+        assert wish.task is not None
+        self.run = RangeRun(wish.task, Crew(wish.task, wish.hands, original), wish.builds)
         self.going: Iterator[str] | None = None
         self.at = ""
         self._place = self.run.mine("result")
@@ -180,6 +182,7 @@ def main() -> None:
     limit_worker()
     _tells = os.fdopen(os.dup(1), "wb")
     os.dup2(2, 1)
+    original = Original.copied(serve)  # as long as there are no threads
     heard: queue.Queue[Wish | None] = queue.Queue()
     threading.Thread(target=_listen, args=(heard,), daemon=True).start()
     direction: Direction | None = None
@@ -193,7 +196,7 @@ def main() -> None:
             if wish.task is not None:
                 if direction is not None:
                     direction.run.close()
-                direction = Direction(wish.task, wish.builds, wish.hands)
+                direction = Direction(wish, original)
             elif direction is not None and wish.do:
                 direction.take(wish)
             elif direction is not None:

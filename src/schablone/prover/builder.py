@@ -1,22 +1,25 @@
 """A builder: a process that judges one point after the other.
 
-It reads a task, then points, from standard input, and writes what came of each to standard output;
-it ends with its input, or with the process that started it. What ends it at a point (a fault of the
-kernel, too much memory or time) is for that process to tell.
+It reads a task, then points, from its input, and writes what came of each to its output; it ends
+with its input, or with the process that it is a copy of. What ends it at a point (a fault of the
+kernel, too much memory or time) is for who asked to tell.
 """
 
 from __future__ import annotations
 
 import gc
 import os
+import socket
+import sys
 from pathlib import Path
 from typing import Any
 
+from ..apart import serving as copies
+from ..apart.limits import allow_one_more, is_nearly_full, limit_worker
 from ..core.design.facing import facing
 from ..core.kernel.naming import speak_of
 from ..core.prove.ranges.allowed import point_from
 from ..core.prove.ranges.judge import Failure, Judge, Outcome
-from ..reader.limits import allow_one_more, end_with_parent, is_nearly_full, limit_worker
 from .kept import Kept, engine
 from .talk import Lines, Task, line
 
@@ -40,16 +43,22 @@ def too_large() -> Outcome:
     return Outcome((Failure("The part can be worked out", what, "Look for very many features."),))
 
 
-def main() -> None:
-    """Serve until the input ends."""
-    end_with_parent()
+def serve(connection: socket.socket) -> None:
+    """Be what builders are copies of: nearly all of them need the kernel."""
+    from ..core.kernel.occ import combine, meshing  # noqa: F401
+
+    gc.freeze()
+    copies.serve(connection, lambda _, handles: _build(*handles))
+
+
+def _build(points: int, told: int) -> None:
+    """A copy: judge the points that come until their end."""
     limit_worker()
     os.nice(_NICE)
-    gc.freeze()
-    answers = os.fdopen(os.dup(1), "wb")
+    answers = os.fdopen(told, "wb")
     os.dup2(2, 1)  # what the kernel prints must not get between the answers
     lines, judge = Lines(), None
-    while data := os.read(0, 1 << 16):
+    while data := os.read(points, 1 << 16):
         for message in lines.feed(data):
             if "task" in message:
                 judge = judge_of(Task.model_validate(message["task"]))
@@ -71,4 +80,4 @@ def _of(judge: Judge, message: dict[str, Any]) -> str:
 
 
 if __name__ == "__main__":
-    main()
+    serve(socket.socket(fileno=int(sys.argv[1])))

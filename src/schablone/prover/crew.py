@@ -1,4 +1,4 @@
-"""Builders on this machine: started, given points, watched, started again when one ends."""
+"""Builders on this machine: begun, given points, watched, replaced when one ends."""
 
 from __future__ import annotations
 
@@ -6,11 +6,11 @@ import contextlib
 import os
 import selectors
 import signal
-import subprocess
-import sys
 import time
 from dataclasses import dataclass, field
+from typing import BinaryIO
 
+from ..apart.copies import Copy, Original
 from ..core.prove.ranges.allowed import Point, point_as_data
 from ..core.prove.ranges.judge import Failure, Outcome, outcome_from
 from .talk import Lines, Task, line
@@ -34,7 +34,11 @@ ENDED = Outcome(
 
 @dataclass(slots=True)
 class _Builder:
-    process: subprocess.Popen[bytes]
+    """A process that gets points in ``points`` and tells what came of them in ``told``."""
+
+    process: Copy
+    points: BinaryIO
+    told: int
     lines: Lines = field(default_factory=Lines)
     number: int = -1
     since: float = 0.0
@@ -47,8 +51,12 @@ class _Builder:
 class Crew:
     """So many builders of one task. Points are given to it by number, and so come back."""
 
-    def __init__(self, task: Task, hands: int = 0) -> None:
+    def __init__(self, task: Task, hands: int = 0, original: Original | None = None) -> None:
+        """The builders are copies of ``original``, which stays; without it, or where that has
+        ended, of one that this crew begins."""
         self.task, self.hands = task, hands or max(1, len(os.sched_getaffinity(0)))
+        self._original = original
+        self._own: Original | None = None
         self._selector = selectors.DefaultSelector()
         self._builders: list[_Builder] = []
         self._points: dict[int, Point] = {}
@@ -59,7 +67,7 @@ class Crew:
     @property
     def pids(self) -> list[int]:
         """The processes that build."""
-        return [builder.process.pid for builder in self._builders]
+        return [pid for builder in self._builders if (pid := builder.process.pid)]
 
     def has_room(self) -> bool:
         """Whether another point would be begun at once, or as soon as one is done."""
@@ -86,6 +94,8 @@ class Crew:
             self._end(builder)
         self._builders.clear()
         self._selector.close()
+        if self._own is not None:
+            self._own.end()
 
     def _hand_out(self) -> None:
         while self._waiting:
@@ -99,29 +109,38 @@ class Crew:
             self._write(free, {"number": number, "point": point_as_data(self._points[number])})
 
     def _start(self) -> _Builder:
-        process = subprocess.Popen(
-            [sys.executable, "-m", "schablone.prover.builder"],
-            stdin=subprocess.PIPE,
-            stdout=subprocess.PIPE,
-        )
-        builder = _Builder(process)
-        assert process.stdout is not None
-        os.set_blocking(process.stdout.fileno(), False)
-        self._selector.register(process.stdout, selectors.EVENT_READ, builder)
+        points, ours = os.pipe()
+        told, theirs = os.pipe()
+        try:
+            process = self._copied([points, theirs])
+        finally:
+            os.close(points)
+            os.close(theirs)
+        builder = _Builder(process, os.fdopen(ours, "wb"), told)
+        os.set_blocking(told, False)
+        self._selector.register(told, selectors.EVENT_READ, builder)
         self._builders.append(builder)
         self._write(builder, {"task": self.task.model_dump(mode="json")})
         return builder
 
+    def _copied(self, handles: list[int]) -> Copy:
+        if self._original is not None:
+            with contextlib.suppress(OSError):  # somebody has ended it
+                return self._original.copy(handles=handles)
+        if self._own is not None:
+            self._own.end()
+        self._original = self._own = Original.begun("schablone.prover.builder")
+        return self._original.copy(handles=handles)
+
     def _write(self, builder: _Builder, message: dict[str, object]) -> None:
-        assert builder.process.stdin is not None
         with contextlib.suppress(BrokenPipeError):  # its end is seen where it is read
-            builder.process.stdin.write(line(message))
-            builder.process.stdin.flush()
+            builder.points.write(line(message))
+            builder.points.flush()
 
     def _read(self, builder: _Builder) -> None:
-        assert builder.process.stdout is not None
-        data = builder.process.stdout.read()
-        if data is None:
+        try:
+            data = os.read(builder.told, 1 << 20)
+        except BlockingIOError:
             return
         if not data:
             self._ended(builder)
@@ -135,13 +154,12 @@ class Crew:
         self._hand_out()
 
     def _ended(self, builder: _Builder) -> None:
-        number = builder.number
-        with contextlib.suppress(subprocess.TimeoutExpired):
-            builder.process.wait(1.0)  # else it has only closed its output
+        number, process = builder.number, builder.process
+        process.is_over_within(1.0)  # else it has only closed its output
+        killed = process.code == -signal.SIGKILL if process.is_over else False
         self._end(builder)
         self._builders.remove(builder)
         if number in self._points:
-            killed = builder.process.returncode == -signal.SIGKILL
             self._ends[number] = self._ends.get(number, 0) + (_KILLED if killed else _FELL)
             if self._ends[number] >= _MOST:
                 del self._points[number]
@@ -151,15 +169,14 @@ class Crew:
         self._hand_out()
 
     def _end(self, builder: _Builder) -> None:
-        assert builder.process.stdout is not None
-        assert builder.process.stdin is not None
         with contextlib.suppress(KeyError, ValueError):
-            self._selector.unregister(builder.process.stdout)
+            self._selector.unregister(builder.told)
         builder.process.kill()
-        builder.process.wait()
+        builder.process.is_over_within(1.0)
+        builder.process.let_go()
         with contextlib.suppress(BrokenPipeError):
-            builder.process.stdin.close()
-        builder.process.stdout.close()
+            builder.points.close()
+        os.close(builder.told)
 
     def _look_after(self) -> None:
         """A builder that is stopped or hangs is ended."""

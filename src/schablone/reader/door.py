@@ -13,18 +13,16 @@ import os
 import pickle
 import select
 import signal
-import socket
-import subprocess
-import sys
 import time
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
+from ..apart.copies import Copy, Original
+from ..apart.limits import WAITS
 from ..core.problem import Problem, SchabloneError
 from .inputs import INPUTS
-from .limits import WAITS
-from .serving import LENGTH, NUMBER, answer, serve
+from .serving import answer, serve
 from .values import packed, unpacked
 
 #: The most that comes back from one wish, bytes.
@@ -32,8 +30,7 @@ _MOST_BACK = 400_000_000
 #: So long may the process that is set aside take to copy itself, and a fresh one to begin, s.
 _COPIES, _BEGINS = 3.0, 30.0
 
-_aside: socket.socket | None = None
-_aside_pid = 0
+_aside: Original | None = None
 
 
 class ReaderFault(SchabloneError):
@@ -47,19 +44,9 @@ class ReaderFault(SchabloneError):
 def open_door() -> None:
     """Set a copy of this process aside that reads files from now on. To be called before there are
     threads; a second call does nothing."""
-    global _aside, _aside_pid
-    if _aside is not None:
-        return
-    ours, theirs = socket.socketpair()
-    _aside_pid = os.fork()
-    if _aside_pid == 0:
-        try:
-            ours.close()
-            serve(theirs)
-        finally:
-            os._exit(0)
-    theirs.close()
-    _aside = ours
+    global _aside
+    if _aside is None:
+        _aside = Original.copied(serve)
 
 
 class Reading:
@@ -79,7 +66,7 @@ class Reading:
         self._until = time.monotonic() + WAITS * INPUTS[kind].seconds + 5
         wish = packed((kind, [Path(path).absolute() for path in paths], extra))
         try:
-            self.handle, self.pid, self._is_ours = _wish(wish)
+            self.handle, self._process = _wish(wish)
         except OSError as error:
             raise _nobody_reads(error, paths) from None
 
@@ -102,15 +89,20 @@ class Reading:
         """It is not waited for any more."""
         if self.handle >= 0:
             self._why = why
-            with contextlib.suppress(ProcessLookupError):
-                os.kill(self.pid, signal.SIGKILL)
+            if isinstance(self._process, Copy):
+                self._process.kill()
+            else:
+                with contextlib.suppress(ProcessLookupError):
+                    os.kill(self._process, signal.SIGKILL)
             self._end()
 
     def _end(self) -> None:
         os.close(self.handle)
         self.handle = -1
-        if self._is_ours:
-            os.waitpid(self.pid, 0)
+        if isinstance(self._process, Copy):
+            self._process.let_go()
+        else:
+            os.waitpid(self._process, 0)
 
     def outcomes(self) -> list[Any]:
         """For each file what it holds, or the :class:`SchabloneError` that says why not.
@@ -176,33 +168,23 @@ def _whole(reading: Reading) -> Reading:
     return reading
 
 
-def _wish(wish: bytes) -> tuple[int, int, bool]:
-    """Hand a wish to a process of its own: from where its answer is read, the number of the
-    process, and whether it is a child of this one."""
-    if _aside is None:
-        ours, theirs = os.pipe()
-        pid = os.fork()
-        if pid == 0:
-            os.close(ours)
-            answer(wish, theirs)
-        os.close(theirs)
-        return ours, pid, True
-    try:
-        return *_hand_over(_aside, wish, _COPIES), False
-    except OSError:
-        # It was ended from outside, or stands still.
-        return *_hand_over(_begin_anew(), wish, _BEGINS), False
-
-
-def _hand_over(aside: socket.socket, wish: bytes, seconds: float) -> tuple[int, int]:
-    """From where the answer is read, and the number of the process that gives it.
-
-    Raises:
-        OSError: where nobody takes the wish; what has come of it on its way then is nobody's.
-    """
+def _wish(wish: bytes) -> tuple[int, Copy | int]:
+    """Hand a wish to a process of its own: from where its answer is read, and the process, by its
+    number where it is a child of this one."""
+    global _aside
     ours, theirs = os.pipe()
     try:
-        return ours, _handed(aside, wish, theirs, seconds)
+        if _aside is None:
+            pid = os.fork()
+            if pid == 0:
+                os.close(ours)
+                answer(wish, theirs)
+            return ours, pid
+        with contextlib.suppress(OSError):
+            return ours, _handed(_aside, wish, theirs, _COPIES)
+        _aside.end()  # it was ended from outside, or stands still
+        _aside = Original.begun("schablone.reader")
+        return ours, _handed(_aside, wish, theirs, _BEGINS)
     except OSError:
         os.close(ours)
         raise
@@ -210,36 +192,12 @@ def _hand_over(aside: socket.socket, wish: bytes, seconds: float) -> tuple[int, 
         os.close(theirs)
 
 
-def _handed(aside: socket.socket, wish: bytes, theirs: int, seconds: float) -> int:
-    aside.settimeout(seconds)
-    socket.send_fds(aside, [LENGTH.pack(len(wish))], [theirs])
-    aside.sendall(wish)
-    told = b""
-    while len(told) < NUMBER.size:
-        part = aside.recv(NUMBER.size - len(told))
-        if not part:
-            raise OSError("nobody is there")
-        told += part
-    return int(NUMBER.unpack(told)[0])
-
-
-def _begin_anew() -> socket.socket:
-    global _aside, _aside_pid
-    if _aside is not None:
-        _aside.close()
-        with contextlib.suppress(ProcessLookupError, ChildProcessError):
-            os.kill(_aside_pid, signal.SIGKILL)  # one that stands still would do so for ever
-            os.waitpid(_aside_pid, 0)
-    _aside, theirs = socket.socketpair()
-    with theirs:
-        begun = subprocess.Popen(
-            [sys.executable, "-m", "schablone.reader", str(theirs.fileno())],
-            pass_fds=[theirs.fileno()],
-            stdin=subprocess.DEVNULL,
-        )
-    _aside_pid = begun.pid
-    begun.returncode = 0  # it is waited for here, if at all
-    return _aside
+def _handed(aside: Original, wish: bytes, theirs: int, seconds: float) -> Copy:
+    copy = aside.copy(wish, [theirs], seconds)
+    if not copy.is_there_within(seconds):
+        copy.let_go()
+        raise OSError("nobody is there")
+    return copy
 
 
 def _nobody_reads(error: OSError, paths: Sequence[Path]) -> SchabloneError:

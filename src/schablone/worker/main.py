@@ -9,14 +9,19 @@ from __future__ import annotations
 import gc
 import os
 import queue
+import socket
+import sys
 import threading
 import traceback
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from importlib import import_module
 from io import BufferedReader
 from pathlib import Path
 from typing import BinaryIO
 
+from ..apart.limits import allow_one_more, end_with_parent, is_nearly_full, limit_worker
+from ..apart.serving import serve
 from ..core.design import Design
 from ..core.design.facing import facing
 from ..core.design.file import read_design_text
@@ -45,7 +50,6 @@ from ..core.steps.measure import Measure
 from ..core.steps.workshop import StepError
 from ..core.whole_files import write_whole
 from ..reader import read
-from ..reader.limits import allow_one_more, end_with_parent, is_nearly_full, limit_worker
 from . import talk
 from .blank_report import blanks_of
 from .drawing import drawn, sizes_drawn
@@ -94,7 +98,6 @@ class Worker:
         gc.set_threshold(*_COLLECTS)
         threading.Thread(target=self.read_requests, daemon=True).start()
         self.send(talk.Ready())
-        self.load_for_sketches()
         while (request := self.next_request()) is not None:
             try:
                 allow_one_more()
@@ -112,13 +115,6 @@ class Worker:
             if is_nearly_full():
                 self.memory.forget_half()
 
-    def load_for_sketches(self) -> None:
-        """While the window is not up yet, load what most designs need at their first sketch."""
-        for name in _FOR_SKETCHES:
-            if not self.requests.empty():
-                return
-            import_module(name)
-
     def next_request(self) -> talk.Request | _Unread | None:
         """Wait for a request; a long pause is used to load the kernel, which takes seconds and
         which most rebuilds do without."""
@@ -126,8 +122,7 @@ class Worker:
             try:
                 return self.requests.get(timeout=_LONG_PAUSE)
             except queue.Empty:
-                from ..core.kernel.occ import combine, meshing  # noqa: F401
-
+                _load_kernel()
                 self.kernel_loaded = True
         return self.requests.get()
 
@@ -470,7 +465,32 @@ def _feature(feature: Measurable) -> talk.FeatureFound:
     }
 
 
-def main() -> None:
+def _load_kernel() -> None:
+    from ..core.kernel.occ import combine, meshing  # noqa: F401
+
+
+def _load_more() -> Iterator[float]:
+    """What workers need next, piece by piece while nobody waits for one: at once what most designs
+    need at their first sketch, and after a while the kernel. Says after how long, s."""
+    for name in _FOR_SKETCHES:
+        yield 0.0
+        import_module(name)
+    yield _LONG_PAUSE
+    _load_kernel()
+
+
+def _work(_: bytes, handles: list[int]) -> None:
+    """A copy: become a worker of whoever has the other ends of two handles."""
+    connection, said = handles
+    for handle, number in ((connection, 0), (connection, 1), (said, 2)):
+        os.dup2(handle, number)
+    os.close(connection)
+    os.close(said)
+    sys.stderr.reconfigure(line_buffering=True)
+    serve_input()
+
+
+def serve_input() -> None:
     """Take over standard input and output and serve until the input ends."""
     end_with_parent()
     limit_worker()
@@ -479,5 +499,10 @@ def main() -> None:
     Worker(os.fdopen(0, "rb"), answers).run()
 
 
-if __name__ == "__main__":
-    main()
+def main(arguments: list[str]) -> None:
+    """Serve standard input; or, given the number of a connection, whoever there wants workers."""
+    if arguments:
+        gc.freeze()
+        serve(socket.socket(fileno=int(arguments[0])), _work, _load_more())
+    else:
+        serve_input()
