@@ -14,19 +14,27 @@ from schablone.core.design import Design, read_design
 from schablone.core.design.rebuild import Rebuilt, rebuild
 from schablone.core.process import Lens, LensView, Process, neutral, shipped_processes
 
-settings.register_profile(
-    "here",
-    deadline=None,
-    max_examples=60,
-    suppress_health_check=[HealthCheck.function_scoped_fixture],
-    derandomize=True,
-)
-settings.load_profile("here")
+#: As many examples of a property as ./check tries, and ./check --all.
+for _name, _examples in (("daily", 30), ("nightly", 120)):
+    settings.register_profile(
+        _name,
+        deadline=None,
+        max_examples=_examples,
+        suppress_health_check=[HealthCheck.function_scoped_fixture],
+        derandomize=True,
+    )
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    daily = config.getoption("-m") == "not nightly"
+    settings.load_profile("daily" if daily else "nightly")
+
 
 TOP = Path(__file__).resolve().parent.parent
 SLIDE = TOP / "demo" / "entrance-slide.schablone"
-#: The names of all demo designs; those that take long to build are tried by ./check --all.
-_LONG = ("smoker-heat-guard", "winter-lid")
+#: The names of all demo designs; those that take long to build are tried by ./check --all. That all
+#: of them build and what must hold holds is tried each time (core/test_demos.py).
+_LONG = ("smoker-heat-guard", "winter-lid", "queen-case", "hive-box", "scale-foot")
 DEMOS = [
     pytest.param(path.stem, marks=[pytest.mark.nightly] if path.stem in _LONG else [])
     for path in sorted((TOP / "demo").glob("*.schablone"))

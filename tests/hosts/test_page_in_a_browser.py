@@ -73,6 +73,7 @@ def test_the_part_turns_and_without_webgl_a_picture_stays(page: Path) -> None:
     assert "data-why" not in still[0]
 
 
+@pytest.mark.nightly
 def test_it_is_drawn_light_and_dark_wide_and_narrow(page: Path, tmp_path: Path) -> None:
     light = picture(page, tmp_path / "light.png", 1000, 900)
     dark = picture(

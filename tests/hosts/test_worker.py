@@ -127,7 +127,7 @@ def test_a_worker_that_does_not_begin_is_started_again(
     client.starting.setInterval(700)
     client.start()
     client.command = ordinary
-    client.starting.setInterval(patience)
+    client.started_again.connect(lambda: client.starting.setInterval(patience))
     client.rebuild(slide, "wanted", amsel, {}, {})
     with qtbot.waitSignal(client.rebuilt):
         pass
@@ -154,9 +154,7 @@ def test_what_kills_the_worker_again_and_again_is_given_up(
     qtbot, worker, slide: Design, amsel: Process
 ) -> None:
     ask(qtbot, worker, slide, amsel)
-    fresh = worker.started_again.connect(
-        lambda: QTimer.singleShot(0, lambda: kill(worker))
-    )
+    fresh = worker.started_again.connect(lambda: QTimer.singleShot(0, lambda: kill(worker)))
     with qtbot.waitSignal(worker.refused) as caught:
         worker.rebuild(slide, "sent", amsel, {}, {})
         kill(worker)

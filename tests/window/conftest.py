@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import pytest
-from PySide6.QtCore import QDeadlineTimer, QEvent, QEventLoop, Qt
+from PySide6.QtCore import QDeadlineTimer, QEvent, Qt
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from schablone.app import prover_client
@@ -50,7 +51,7 @@ class Workers:
         # What it is at is mostly done sooner than another one would have begun.
         waited = QDeadlineTimer(_SOONER)
         while not _is_free(client) and not waited.hasExpired():
-            QApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
+            QTest.qWait(_LOOKS)
         if not _is_free(client) or client.starting.isActive() or link is None or not link.is_up:
             client.close()
             return
@@ -71,8 +72,8 @@ class Workers:
             link.close()
 
 
-#: How long a worker is waited for, ms.
-_SOONER = 2000
+#: How long a worker is waited for, and how often one looks, ms.
+_SOONER, _LOOKS = 500, 2
 
 
 def _is_free(client: WorkerClient) -> bool:
@@ -89,7 +90,7 @@ def _is_silent(link: WorkerLink, unpacker: Unpacker) -> bool:
     while not any(header["answer"] == "refused" and header["id"] == 1 for header, _ in told):
         if waited.hasExpired() or not link.is_up:
             return False
-        QApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
+        QTest.qWait(_LOOKS)
     link.heard.disconnect()
     return True
 

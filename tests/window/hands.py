@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
     QMenuBar,
     QWidget,
 )
+from pytestqt import exceptions
 
 
 class Hands:
@@ -252,7 +253,7 @@ class Hands:
         """Wait until something that is seen says so."""
         try:
             self.qtbot.waitUntil(lambda: self.says(says))
-        except TimeoutError:
+        except exceptions.TimeoutError:
             raise AssertionError(
                 f"“{says}” was never seen; in the end there was {sorted(set(self.all_words()))}"
             ) from None

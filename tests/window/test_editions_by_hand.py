@@ -72,6 +72,7 @@ def test_writing_tells_how_far_it_is_and_can_be_stopped(qtbot, window, tmp_path)
     assert window.session.design.publish.history == ()
 
 
+@pytest.mark.nightly
 def test_the_next_edition_says_its_number_and_what_changed(qtbot, window, tmp_path) -> None:
     session, hands = window.session, Hands(qtbot, window)
     # Ready-made sizes are built on every machine: here one is enough.
@@ -115,6 +116,7 @@ def test_the_next_edition_says_its_number_and_what_changed(qtbot, window, tmp_pa
     assert [one.number for one in session.design.publish.history] == ["1.0"]
 
 
+@pytest.mark.nightly
 def test_a_record_stays_off_another_design(qtbot, window, tmp_path) -> None:
     hands = Hands(qtbot, window)
     hands.click("Publish …")
@@ -284,6 +286,7 @@ def test_own_figures_go_before_those_of_an_edition(
     adjust.hide()
 
 
+@pytest.mark.nightly
 def test_an_edition_is_shared_made_by_others_and_heard_of(
     qtbot, window, tmp_path, monkeypatch
 ) -> None:

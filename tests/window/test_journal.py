@@ -133,6 +133,7 @@ def test_a_full_disk_is_told_and_over_when_it_is_over(tmp_path: Path, monkeypatc
     assert left.design.name == "State 3"
 
 
+@pytest.mark.nightly
 def test_windows_killed_while_they_write_lose_nothing(tmp_path: Path) -> None:
     """Each says what it has written; none may lose it."""
     code = """

@@ -131,6 +131,7 @@ def test_a_turned_bushing(maker, tmp_path) -> None:
     assert [step.kind for step in design.steps] == ["sketch", "revolve"]
 
 
+@pytest.mark.nightly
 def test_a_hollow_box_with_posts_and_tapering_pilot_holes(maker, tmp_path) -> None:
     hands = maker.hands
     maker.draw(key=Qt.Key.Key_R)

@@ -127,6 +127,7 @@ def test_a_map_is_painted_and_shows_the_part_where_it_is_clicked(
     hands.until("With a 7 mm and b 13.12 mm")
 
 
+@pytest.mark.nightly
 def test_a_run_is_paused_stopped_killed_and_goes_on(hands: Hands, window, qtbot) -> None:
     page = window.prove.range
     hands.click("Build it over its range")

@@ -100,6 +100,7 @@ def grip(maker: Maker) -> None:
     typed(maker, "length: 110 mm", "60 mm")
 
 
+@pytest.mark.nightly
 def test_a_grip_from_the_shelf(plate: Maker, tmp_path) -> None:
     maker, hands, window = plate, plate.hands, plate.window
     grip(maker)

@@ -315,6 +315,7 @@ def test_a_dimension_of_the_layout_is_dragged_on_the_finished_whole(maker: Maker
         assert middle() == pytest.approx(wanted, abs=1e-3)
 
 
+@pytest.mark.nightly
 def test_bars_and_off_cuts_by_hand(maker: Maker, tmp_path) -> None:
     window = maker.window
     window.session.take(read_design(TOP / "demo" / "hive-box.schablone"), None)

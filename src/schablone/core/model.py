@@ -30,7 +30,8 @@ class Frozen(BaseModel):
     """An immutable value: an edit makes a new one (``value.model_copy(update=…)`` or
     :meth:`with_`)."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", str_strip_whitespace=False)
+    # What is checked is made ready when the first is read: a start reads few of all kinds.
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
     def with_(self, **changes: object) -> Self:
         """Return this value with some fields replaced and everything validated again.

@@ -3,7 +3,6 @@ file; lengths are millimetres."""
 
 from __future__ import annotations
 
-import ctypes
 import io
 import struct
 import uuid
@@ -14,6 +13,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from markupsafe import escape
+from numpy.typing import NDArray
 
 from ..kernel.figures import OnlyTriangles
 from ..kernel.folding.bend_lines import BendLine
@@ -96,12 +96,10 @@ def placed_three_mf(pieces: Sequence[Piece], meshes: Sequence[Mesh] = ()) -> byt
         item = model.AddMeshObject()
         item.SetName(piece.title)
         item.SetUUID(_lasting_id(f"part {number}"))
-        points = [lib3mf.Position((ctypes.c_float * 3)(*point)) for point in mesh.points.tolist()]
-        triangles = [
-            lib3mf.Triangle((ctypes.c_uint32 * 3)(*triangle))
-            for triangle in mesh.triangles.tolist()
-        ]
-        item.SetGeometry(points, triangles)
+        item.SetGeometry(
+            _structures(lib3mf.Position, mesh.points.astype("<f4")),
+            _structures(lib3mf.Triangle, mesh.triangles.astype("<u4")),
+        )
         if piece.material:
             group = model.AddBaseMaterialGroup()
             colour = group.AddMaterial(piece.material, library.RGBAToColor(201, 163, 106, 255))
@@ -110,6 +108,11 @@ def placed_three_mf(pieces: Sequence[Piece], meshes: Sequence[Mesh] = ()) -> byt
         laid.SetUUID(_lasting_id(f"item {number}"))
     _, data = _buffer(model.QueryWriter("3mf"))
     return data
+
+
+def _structures(kind: Any, rows: NDArray[Any]) -> Any:
+    """Rows of numbers as structures of a library in C that hold one row each."""
+    return (kind * len(rows)).from_buffer_copy(np.ascontiguousarray(rows))
 
 
 def _say_fineness(pieces: Sequence[Piece], unit: str) -> str:
