@@ -333,7 +333,7 @@ def test_dimensions_are_shown_on_the_part_and_changed_there(qtbot, window) -> No
     qtbot.mouseClick(
         view, Qt.MouseButton.LeftButton, pos=view.box_of("plate", "by").center().toPoint()
     )
-    type_formula(qtbot, window.shape.figures.field, "board + 2 mm")
+    type_formula(qtbot, window.shape.figures.field.edit, "board + 2 mm")
     settle(qtbot, window)
     assert window.part.report["parts"][0]["bounds"][1][2] == pytest.approx(6)
     assert next(f.text for f in view.figures if f.path == "by") == "board + 2 mm = 6 mm"

@@ -30,7 +30,8 @@ class Frozen(BaseModel):
     """An immutable value: an edit makes a new one (``value.model_copy(update=…)`` or
     :meth:`with_`)."""
 
-    # What is checked is made ready when the first is read: a start reads few of all kinds.
+    # How one is checked is worked out when the first is read: a start reads few of all kinds. A
+    # process that is to be copied does it before (``model_rebuild``).
     model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
     def with_(self, **changes: object) -> Self:

@@ -7,13 +7,17 @@ import os
 import signal
 import socket
 import traceback
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any, NoReturn
 
 from ..apart import serving as copies
 from ..apart.limits import TooLong, limit
+from ..core.design import Design
 from ..core.files import read_bytes
 from ..core.problem import SchabloneError
+from ..core.process import Process
+from ..core.reuse import Stencil
 from .inputs import INPUTS
 from .values import packed, unpacked
 
@@ -21,7 +25,14 @@ from .values import packed, unpacked
 def serve(connection: socket.socket) -> None:
     """Read files for whoever wishes it, each wish in a process of its own: the answer goes to the
     pipe that came with it."""
-    copies.serve(connection, lambda wish, handles: answer(wish, handles[0]))
+    copies.serve(connection, lambda wish, handles: answer(wish, handles[0]), _make_ready())
+
+
+def _make_ready() -> Iterator[float]:
+    """While nobody has a wish: work out how what most files hold is checked, for all copies."""
+    for model in (Process, Design, Stencil):
+        yield 0.0
+        model.model_rebuild()
 
 
 def answer(wish: bytes, handle: int) -> NoReturn:

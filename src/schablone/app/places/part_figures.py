@@ -15,8 +15,12 @@ from ...core.words import say_name
 from ..session import Session
 from ..view3d.figures import Figure
 from ..view3d.view import PartView
+from ..widgets.field_over import FieldOver
 from ..widgets.formula_edit import FormulaEdit
 from .steps_panel import StepsPanel
+
+#: How wide the field is, pixels.
+_WIDE = 240
 
 
 class PartFigures(QObject):
@@ -26,7 +30,7 @@ class PartFigures(QObject):
         super().__init__(view)
         self.session, self.view, self.steps = session, view, steps
         self.on = True
-        self.field: FormulaEdit | None = None
+        self.field = FieldOver(view)
         self._anchors: dict[str, list[Any]] = {}
         self._notes: dict[str, tuple[Any, Any, float]] = {}
         self._said_at: tuple[str, tuple[float, float, float]] | None = None
@@ -101,7 +105,7 @@ class PartFigures(QObject):
 
     def edit(self, step: str, path: str) -> None:
         """Type another formula where the dimension stands on the part."""
-        self.close_field()
+        self.field.close()
         if not path:
             self.steps.choose(step)
             return
@@ -119,37 +123,20 @@ class PartFigures(QObject):
         )
         field.line.tabs_on = True
         field.onward.connect(lambda way: self._edit_next(step, path, way))
-        field.setParent(self.view)
-        field.setFixedWidth(240)
 
         def take(text: str) -> None:
-            self.close_field()
+            self.field.close()
             session.edit(
                 lambda design: edits.change_step(design, step, path, text), f"{slot.label} = {text}"
             )
 
         field.committed.connect(take)
         field.made.connect(session.make_size)
-        field.dropped.connect(self.close_field)
-        field.move(
-            int(min(max(box.left(), 4), self.view.width() - 248)),
-            int(min(max(box.top(), 4), self.view.height() - 70)),
-        )
-        field.show()
-        field.adjustSize()
+        self.field.show(field, box.topLeft().toPoint(), _WIDE)
         field.begin()
-        self.field = field
 
     def _edit_next(self, step: str, path: str, way: int) -> None:
         """The next figure on the part, or the one before; after the last comes the first."""
         there = [(figure.step, figure.path) for figure in self.view.figures if figure.path]
         if (step, path) in there:
             self.edit(*there[(there.index((step, path)) + way) % len(there)])
-
-    def close_field(self) -> None:
-        """Take away the field that a formula is typed into."""
-        if self.field is not None:
-            field, self.field = self.field, None
-            field.hide()
-            field.deleteLater()
-            self.view.setFocus()
