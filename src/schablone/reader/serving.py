@@ -13,11 +13,8 @@ from typing import Any, NoReturn
 
 from ..apart import serving as copies
 from ..apart.limits import TooLong, limit
-from ..core.design import Design
 from ..core.files import read_bytes
 from ..core.problem import SchabloneError
-from ..core.process import Process
-from ..core.reuse import Stencil
 from .inputs import INPUTS
 from .values import packed, unpacked
 
@@ -30,9 +27,14 @@ def serve(connection: socket.socket) -> None:
 
 def _make_ready() -> Iterator[float]:
     """While nobody has a wish: work out how what most files hold is checked, for all copies."""
+    yield 0.0
+    from ..core.design import Design
+    from ..core.process import Process
+    from ..core.reuse import Stencil
+
     for model in (Process, Design, Stencil):
-        yield 0.0
         model.model_rebuild()
+        yield 0.0
 
 
 def answer(wish: bytes, handle: int) -> NoReturn:
