@@ -19,6 +19,7 @@ from lark.tree import Meta
 
 from schablone.core.formula.errors import FormulaError
 from schablone.core.formula.literal import PATTERN, read_literal
+from schablone.core.formula.slips import slip
 from schablone.core.formula.tree import (
     Binary,
     Call,
@@ -157,6 +158,15 @@ def _first(number: Number) -> int:
     return number.span[1] - len(number.text)
 
 
+def _meant(text: str, error: LarkError) -> FormulaError | None:
+    """What is known of habits; the end of a text is none of them."""
+    if isinstance(error, UnexpectedToken) and error.token.type != "$END":
+        return slip(text, error.token.start_pos or 0)
+    if isinstance(error, UnexpectedCharacters):
+        return slip(text, error.pos_in_stream or 0)
+    return None
+
+
 def _explain(text: str, error: LarkError) -> FormulaError:
     if isinstance(error, UnexpectedEOF) or (
         isinstance(error, UnexpectedToken) and error.token.type == "$END"
@@ -244,4 +254,4 @@ def by_grammar(text: str) -> Node:
             raise error.orig_exc from None
         raise
     except LarkError as error:
-        raise _explain(text, error) from None
+        raise _meant(text, error) or _explain(text, error) from None

@@ -487,3 +487,25 @@ def test_what_is_wrong_in_a_definition_is_marked_in_its_own_text() -> None:
         parse_definition(text)
     assert caught.value.span == (len(text), len(text))
     assert parse_definition(" lip = 3 mm").at == 7
+
+
+@pytest.mark.parametrize(
+    ("text", "marked", "said"),
+    [
+        ("√2", "√", "Write sqrt(16 mm²)."),
+        ("3½ in", "½", "Write 1/2, and 3½ as 3 1/2."),
+        ("2 mm + ¾ in", "¾", "Write 3/4"),
+        ("3 mm–1 mm", "–", "Minus is written -."),
+        ("10 mm ± 0.1 mm", "±", "as its tolerance"),
+        ("if(1 > 2, 3 mm, 4 mm)", ",", "Write if A then B else C."),
+        ("7 % 3", "3", "mod(38 mm, 5 mm)"),
+        ("7 mod 3", "m", "mod(38 mm, 5 mm)"),
+        ("2(3 mm + 1 mm)", "(", "To multiply, write *."),
+        ("10 mm + 10 %", "10 mm + 10 %", "Say of what it is a share: 10 % * 10 mm."),
+        ("½", "½", "Write 1/2"),
+    ],
+)
+def test_habits_are_met_with_how_it_is_written(text: str, marked: str, said: str) -> None:
+    error = wrong(text)
+    assert said in error.hint
+    assert text[slice(*error.span)] == marked

@@ -31,6 +31,7 @@ from .iso286 import deviations
 from .kept import kept
 from .parse import parse
 from .rewrite import columns_in, names_in
+from .slips import said_as_fraction
 from .tree import Binary, Call, Compare, Fold, If, Logic, Name, Node, Number, Output, Quoted, Unary
 
 
@@ -149,6 +150,9 @@ class _Compiler:
                     other.label, ""
                 )
                 hint = f"Give {node.text} its unit: {node.text}{unit}." if unit else ""
+                if node.text.endswith("%"):
+                    rest = self.piece(a_node if node is b_node else b_node)
+                    hint = f"Say of what it is a share: {node.text} * {rest}."
         raise FormulaError(
             f"“{self.piece(a_node)}” is {a.with_article} and “{self.piece(b_node)}” is "
             f"{b.with_article}; "
@@ -516,7 +520,7 @@ def _explain_unknown(error: _UnknownName, kinds: Mapping[str, Kind]) -> FormulaE
     if point and outputs:
         hint = f"“{step}” works out {', '.join(outputs)}."
         return FormulaError(f"“{step}” works out no “{output}”.", error.span, hint)
-    hint = did_you_mean(error.name, sorted(kinds))
+    hint = did_you_mean(error.name, sorted(kinds)) or said_as_fraction(error.name[:1])
     return FormulaError(
         error.what,
         error.span,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from .errors import FormulaError
+from .slips import slip
 from .tokens import KEYWORDS, Token
 
 _UNITS_TO_NAME = "mm, cm, m, in, ft, deg, rad, g, kg"
@@ -12,6 +13,8 @@ def explained(text: str, token: Token) -> FormulaError:
     """What is wrong with a text that can be read up to a token, which cannot stand there."""
     if token.kind == "end":
         return _cut_short(text)
+    if (meant := slip(text, token.start)) is not None:
+        return meant
     return _strange(text, token.start) if token.kind == "strange" else _out_of_place(text, token)
 
 
