@@ -36,12 +36,12 @@ def test_a_printer_is_calibrated_and_every_design_follows(qtbot, window) -> None
     window.session.use_process(zeisig)
     settle(qtbot, window)
     page = ready(qtbot, window, ZEISIG)
-    assert "Print this" in page.make_title.text()
+    assert "Print this" in page.make.title.text()
     assert page.sheet.item(10, 0).text().startswith("hole ø 3")
-    assert not page.save.isEnabled()
+    assert not page.meaning.save.isEnabled()
     practised(qtbot, page)
-    assert "hole gain: −0." in page.figures.text()
-    page.plot.grab()
+    assert "hole gain: −0." in page.meaning.figures.text()
+    page.meaning.plot.grab()
     before = window.session.table.cells["dowel_hole"].sent.value
     page.save_state()
     settle(qtbot, window)
@@ -116,7 +116,7 @@ def test_bad_readings_are_told_where_they_arise(qtbot, window, tmp_path) -> None
     page.sheet.item(12, 1).setText("48.4")
     assert (
         "hole ø 5.03 at -35, 20 was read as 48.4 mm: a slipped point? 4.84 mm would fit"
-        in page.told.text()
+        in page.meaning.told.text()
     )
     page.sheet.item(12, 1).setText("four")
     assert "“four” is no number" in page.wrong.text()
@@ -137,14 +137,14 @@ def test_bad_readings_are_told_where_they_arise(qtbot, window, tmp_path) -> None
     assert page.found.expects("hole", np.array([8.0]))[0][0] == pytest.approx(8.05, abs=0.02)
     page.empty()
     assert page.found is None
-    assert not page.save.isEnabled()
+    assert not page.meaning.save.isEnabled()
     QApplication.clipboard().setText("2.9\t2.91\n3.88")
     page.sheet.setCurrentCell(10, 1)
     page.sheet.paste()
     assert [page.sheet.item(10, 2).text(), page.sheet.item(11, 1).text()] == ["2.91", "3.88"]
     assert "2 usable features are too few" in page.wrong.text()
     page.sheet.item(12, 1).setText("4.9")
-    assert "measure lengths that differ much for it" in page.told.text()
+    assert "measure lengths that differ much for it" in page.meaning.told.text()
 
 
 def test_readings_in_inches_are_told_and_taken_as_such(qtbot, window) -> None:
@@ -162,17 +162,17 @@ def test_readings_in_inches_are_told_and_taken_as_such(qtbot, window) -> None:
 def test_a_second_day_makes_it_surer_and_another_nozzle_is_told(qtbot, window) -> None:
     page = ready(qtbot, window, ZEISIG)
     practised(qtbot, page)
-    assert "once more on another day" in page.told.text()
+    assert "once more on another day" in page.meaning.told.text()
     assert {feature["axis"] for feature in page.sheet.features} == {"", "x", "y"}
     alone = len(page.found.readings)
     page.save_state()
-    assert not page.together.isVisible()  # it is the same piece
-    page.practice_day.setCurrentIndex(2)
+    assert not page.meaning.together.isVisible()  # it is the same piece
+    page.make.practice_day.setCurrentIndex(2)
     practised(qtbot, page)
-    qtbot.waitUntil(lambda: page.made_on == "practice day 3" and page.together.isVisible())
-    assert page.together.text() == "Together with the piece of practice day 1"
-    assert page.together.isChecked()
-    assert "confirms the process" in page.checked.text()
+    qtbot.waitUntil(lambda: page.made_on == "practice day 3" and page.meaning.together.isVisible())
+    assert page.meaning.together.text() == "Together with the piece of practice day 1"
+    assert page.meaning.together.isChecked()
+    assert "confirms the process" in page.meaning.checked.text()
     assert len(page.found.readings) > 1.9 * alone
     page.save_state()
     made = window.session.library.process(ZEISIG)
@@ -184,13 +184,13 @@ def test_a_second_day_makes_it_surer_and_another_nozzle_is_told(qtbot, window) -
         wider.append([f"{float(page.sheet.item(row, 1).text()) + by:.2f}"])
     page.empty()
     page.sheet.fill(wider)
-    assert "another nozzle" in page.checked.text()
-    assert not page.together.isChecked()
+    assert "another nozzle" in page.meaning.checked.text()
+    assert not page.meaning.together.isChecked()
 
 
 def test_a_laser_is_calibrated_for_a_stock(qtbot, window) -> None:
     page = ready(qtbot, window, SPECHT)
-    page.stock.setCurrentText("Birch 6")
+    page.make.stock.setCurrentText("Birch 6")
     practised(qtbot, page)
     page.save_state()
     made = window.session.library.process(SPECHT)
@@ -354,9 +354,11 @@ def test_the_cutter_of_a_router_is_found_from_corner_to_corner(qtbot, window) ->
     qtbot.waitUntil(lambda: page.sheet.rowCount() > 0)
     assert page.sheet.item(0, 0).text().startswith("corner to corner")
     practised(qtbot, page)
-    assert "cutter: 5.9" in page.figures.text() or "cutter: 6" in page.figures.text()
-    assert "gain of a cut path" in page.figures.text()
-    page.plot.grab()
+    assert (
+        "cutter: 5.9" in page.meaning.figures.text() or "cutter: 6" in page.meaning.figures.text()
+    )
+    assert "gain of a cut path" in page.meaning.figures.text()
+    page.meaning.plot.grab()
     page.save_state()
     own = window.session.library.process(router.name)
     assert own.cutter == pytest.approx(5.93, abs=0.25)

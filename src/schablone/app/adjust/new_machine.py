@@ -126,7 +126,7 @@ class NewMachineWindow(QWidget):
         if not self.measure.isEnabled():
             return
         self.page.begin(self._new(), self.worker)
-        if self.page.piece.findData(_QUICK) >= 0:
+        if _QUICK in (name for _, name in self.page.pieces()):
             self.page.take_piece(_QUICK)
         self.pages.setCurrentWidget(self.page)
         self.resize(max(self.width(), 1240), max(self.height(), 720))

@@ -10,8 +10,6 @@ from typing import Any
 from pydantic import ValidationError
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
-    QCheckBox,
-    QComboBox,
     QFileDialog,
     QHBoxLayout,
     QLineEdit,
@@ -21,7 +19,6 @@ from PySide6.QtWidgets import (
 
 from ...core.design import Design
 from ...core.design import edit as edits
-from ...core.practice import machines_for
 from ...core.process import Process, neutral
 from ...core.process.calibrate import Calibration, calibrate
 from ...core.process.checking import check
@@ -29,7 +26,6 @@ from ...core.process.model import NAMES, MeasuredPiece, Stock
 from ...core.process.readings import MadePiece, in_inches
 from ...core.process.readings_file import number
 from ...core.process.taking_over import calibrated, calibrated_cut
-from ...core.process.telling import told
 from ...core.process.told_apart import spacing
 from ...core.quantity import plain
 from ...reader import read
@@ -38,16 +34,15 @@ from ..demo import demo_design
 from ..library import Library
 from ..scratch import scratch_file
 from ..states_window import StatesWindow
-from ..widgets.basics import button, clear, label, on_hover
-from ..widgets.fit_plot import FitPlot
+from ..widgets.basics import button, label
 from ..worker_client import WorkerClient
+from .calibration_make import MakeColumn
+from .calibration_meaning import MeaningColumn
 from .fits_card import FitsCard
 from .reading_sheet import TIMES, ReadingSheet
 
 #: The test piece on which fits are tried by hand.
 COMB = "slot-and-tab-comb"
-#: On how many days a practice machine can be tried.
-_DAYS = 5
 #: A test piece is bevelled by no more, mm: the steps that show the first layer are as high.
 _BEVELLED = 0.2
 
@@ -81,13 +76,21 @@ class CalibrationPage(QWidget):
         outer.addWidget(self.said)
         columns = QHBoxLayout()
         columns.setSpacing(22)
-        columns.addLayout(self._first(), 3)
+        self.make = MakeColumn()
+        self.make.piece_chosen.connect(self.take_piece)
+        self.make.file_wanted.connect(self.save_dialog)
+        self.make.practice_wanted.connect(self.practise)
+        self.make.states_wanted.connect(self.compare_states)
+        columns.addLayout(self.make, 3)
         self.measuring = QWidget()
         both = QHBoxLayout(self.measuring)
         both.setContentsMargins(0, 0, 0, 0)
         both.setSpacing(22)
-        both.addLayout(self._second(), 1)
-        both.addLayout(self._third(), 1)
+        both.addLayout(self._measure(), 1)
+        self.meaning = MeaningColumn()
+        self.meaning.together_chosen.connect(self.work_out)
+        self.meaning.use_wanted.connect(self.save_state)
+        both.addLayout(self.meaning, 1)
         columns.addWidget(self.measuring, 10)
         self.fits = FitsCard()
         self.fits.made.connect(
@@ -97,69 +100,7 @@ class CalibrationPage(QWidget):
         columns.addWidget(self.fits, 10)
         outer.addLayout(columns, 1)
 
-    # The three columns
-
-    def _first(self) -> QVBoxLayout:
-        column = QVBoxLayout()
-        column.setSpacing(8)
-        self.make_title = label("", "heading")
-        self.make_words = label("", "", wrap=True)
-        column.addWidget(self.make_title)
-        self.piece = QComboBox()
-        self.piece.setAccessibleName("test piece")
-        self.piece.activated.connect(lambda _: self.take_piece(str(self.piece.currentData())))
-        column.addWidget(self.piece)
-        column.addWidget(self.make_words)
-        column.addWidget(
-            button(
-                "Save the file …", "", self.save_dialog, "The test piece as a file for your machine"
-            ),
-            0,
-            Qt.AlignmentFlag.AlignLeft,
-        )
-        self.stock = QComboBox()
-        self.stock.setAccessibleName("stock that the test piece is cut from")
-        column.addWidget(self.stock)
-        column.addSpacing(14)
-        self.nobody = QWidget()
-        within = QVBoxLayout(self.nobody)
-        within.setContentsMargins(0, 0, 0, 0)
-        within.setSpacing(8)
-        within.addWidget(label("NO MACHINE AT HAND?", "group"))
-        within.addWidget(
-            label(
-                "A practice machine takes the same file, makes the piece and measures it. What "
-                "it does is hidden.",
-                "small",
-                wrap=True,
-            )
-        )
-        self.practice = QComboBox()
-        self.practice.setAccessibleName("practice machine")
-        within.addWidget(self.practice)
-        self.practice_day = QComboBox()
-        self.practice_day.addItems([f"on day {day}" for day in range(1, _DAYS + 1)])
-        self.practice_day.setAccessibleName("day of the practice machine")
-        on_hover(
-            self.practice_day,
-            "Machines differ from day to day; a second piece on another day shows by how much",
-        )
-        within.addWidget(self.practice_day)
-        within.addWidget(
-            button("Make it there and measure", "", self.practise, "Fills the readings"),
-            0,
-            Qt.AlignmentFlag.AlignLeft,
-        )
-        column.addWidget(self.nobody)
-        column.addSpacing(14)
-        self.states_title = label("EARLIER STATES", "group")
-        column.addWidget(self.states_title)
-        self._states = QVBoxLayout()
-        column.addLayout(self._states)
-        column.addStretch(1)
-        return column
-
-    def _second(self) -> QVBoxLayout:
+    def _measure(self) -> QVBoxLayout:
         column = QVBoxLayout()
         column.setSpacing(8)
         column.addWidget(label("2  Measure these", "heading"))
@@ -205,33 +146,6 @@ class CalibrationPage(QWidget):
         self.inches.hide()
         return column
 
-    def _third(self) -> QVBoxLayout:
-        column = QVBoxLayout()
-        column.setSpacing(8)
-        column.addWidget(label("3  What it means", "heading"))
-        self.plot = FitPlot()
-        column.addWidget(self.plot, 1)
-        self.figures = label("", "", wrap=True)
-        column.addWidget(self.figures)
-        self.told = label("", "small", wrap=True)
-        column.addWidget(self.told)
-        self.checked = label("", "", wrap=True)
-        column.addWidget(self.checked)
-        self.together = QCheckBox()
-        on_hover(
-            self.together, "Pieces of several days show how the machine differs from day to day"
-        )
-        self.together.clicked.connect(lambda: self.work_out())
-        column.addWidget(self.together)
-        row = QHBoxLayout()
-        row.addStretch(1)
-        self.save = button(
-            "Use these figures", "main", self.save_state, "Save them as a new state of the process"
-        )
-        row.addWidget(self.save)
-        column.addLayout(row)
-        return column
-
     # What it is about
 
     @property
@@ -250,7 +164,7 @@ class CalibrationPage(QWidget):
 
     def coupon(self) -> Design:
         """The chosen test piece, as thick as the chosen stock."""
-        design: Design = read("design", demo_design(str(self.piece.currentData())))
+        design: Design = read("design", demo_design(self.make.chosen))
         stock = self._stock()
         if stock is not None and design.size("thick") is not None:
             design = edits.set_formula(design, "thick", f"{stock.measured:g} mm")
@@ -258,7 +172,7 @@ class CalibrationPage(QWidget):
 
     def _stock(self) -> Stock | None:
         return (
-            next((s for s in self.process.stock if s.name == self.stock.currentText()), None)
+            next((s for s in self.process.stock if s.name == self.make.stock.currentText()), None)
             if self.cuts
             else None
         )
@@ -267,7 +181,7 @@ class CalibrationPage(QWidget):
         """What the test piece is corrected for: nothing, except that fits are tried on what the
         machine makes of them, and the first layer is bevelled as in any design, as far as the steps
         at its bed are high."""
-        if self.piece.currentData() == COMB:
+        if self.make.chosen == COMB:
             return self.process
         if self.cuts:
             return neutral()
@@ -277,28 +191,21 @@ class CalibrationPage(QWidget):
         """Calibrate a process: list what is on its test piece."""
         self.process, self.worker = process, worker
         self.title.setText(f"Calibrate {process.name}")
-        self.stock.clear()
-        self.stock.addItems([stock.name for stock in process.stock])
-        self.stock.setVisible(self.cuts and bool(process.stock))
-        self.practice.clear()
-        self.practice.addItems(list(machines_for(process.kind)))
         self.closed.clear()
-        self.piece.clear()
-        for words, name in self.pieces():
-            self.piece.addItem(f"for {words}", name)
-        self._show_states()
-        self.take_piece(str(self.piece.currentData()))
+        self.make.begin(process, self.pieces())
+        self.make.show_states(process.history)
+        self.take_piece(self.make.chosen)
 
     def take_piece(self, name: str) -> None:
         """Go on with one of the test pieces."""
-        self.piece.setCurrentIndex(self.piece.findData(name))
+        self.make.piece.setCurrentIndex(self.make.piece.findData(name))
         coupon = self.coupon()
-        self.make_title.setText(f"1  {'Cut' if self.cuts else 'Print'} this")
-        self.make_words.setText(f"{coupon.name}: {coupon.note}")
+        self.make.title.setText(f"1  {'Cut' if self.cuts else 'Print'} this")
+        self.make.words.setText(f"{coupon.name}: {coupon.note}")
         by_feel = name == COMB
         self.measuring.setVisible(not by_feel)
         self.fits.setVisible(by_feel)
-        self.nobody.setVisible(not by_feel)
+        self.make.nobody.setVisible(not by_feel)
         self._begin_piece()
         self.sheet.show_features([])
         if by_feel:
@@ -357,7 +264,7 @@ class CalibrationPage(QWidget):
 
     def practise(self) -> None:
         """Let a practice machine make the piece from its file, and measure it."""
-        machine, day = self.practice.currentText(), 1 + self.practice_day.currentIndex()
+        machine, day = self.make.practice.currentText(), self.make.day
         self._begin_piece(f"practice day {day}")
 
         def go(path: Path) -> None:
@@ -446,7 +353,7 @@ class CalibrationPage(QWidget):
         if self.closed.text().strip() and piece.closed is None:
             wrong = wrong or f"“{self.closed.text()}” is no number in mm."
         if not piece.readings:
-            self.together.hide()
+            self.meaning.together.hide()
         if piece.readings:
             try:
                 words = self._hold_against(piece)
@@ -456,37 +363,36 @@ class CalibrationPage(QWidget):
                 wrong = wrong or f"{text[:1].upper()}{text[1:]}."
         self.inches.setVisible(in_inches(piece.readings))
         self.wrong.setText(wrong)
-        self.checked.setText(words)
-        self.checked.setVisible(bool(words))
         self.sheet.mark(
             cells, (self.found.slipped | self.found.outliers) if self.found else frozenset()
         )
-        self.plot.show_fit(self.found)
-        self.figures.setText(self._say_figures())
         everything = [*piece.readings, *(r for old in self._with() for r in old.readings)]
-        self.told.setText("\n".join(told(self.found, everything)) if self.found else "")
-        self.save.setEnabled(self.found is not None)
+        self.meaning.show_fit(self.found, self.process, everything, words)
 
     def _hold_against(self, piece: MadePiece) -> str:
         """What the piece says of the process as it is known; the earlier pieces are offered where
         they still hold."""
         earlier = self.earlier()
-        self.together.setVisible(bool(earlier))
+        self.meaning.together.setVisible(bool(earlier))
         if not earlier:
-            self.together.setChecked(False)
+            self.meaning.together.setChecked(False)
             return ""
         days = ", ".join(dict.fromkeys(one.date for one in earlier[-3:]))
         count = f"the {len(earlier)} pieces" if len(earlier) > 1 else "the piece"
-        self.together.setText(f"Together with {count} of {days}")
+        self.meaning.together.setText(f"Together with {count} of {days}")
         result = check(self.process, piece, *self._cut_from())
         if not self._offered:
-            self.together.setChecked(result.holds)
+            self.meaning.together.setChecked(result.holds)
             self._offered = True
         return result.words
 
     def _with(self) -> list[MadePiece]:
         """The earlier pieces that are taken together with this one."""
-        return [MadePiece.of(one) for one in self.earlier()] if self.together.isChecked() else []
+        return (
+            [MadePiece.of(one) for one in self.earlier()]
+            if self.meaning.together.isChecked()
+            else []
+        )
 
     def _fit(self, piece: MadePiece) -> None:
         process = self.process
@@ -500,30 +406,6 @@ class CalibrationPage(QWidget):
             pieces, process.kind, layer=process.layer, cutter=process.cutter, before=before
         )
 
-    def _say_figures(self) -> str:
-        if self.found is None:
-            return ""
-        lines = []
-        for name in self.found.names:
-            if name in self.found.wide:
-                continue
-            words, unit = NAMES[name]
-            figure = self.found.figures[name]
-            before = getattr(self.process, name, None)
-            # a cut that is too narrow is a path that gains
-            if name == "kerf" and self.process.kind == "router":
-                words, unit = NAMES["path_gain"]
-                figure, before = -figure, self.process.path_gain
-            value = plain(figure, 3).replace("-", "−")
-            was = (
-                f"  (was {plain(before, 3).replace('-', '−')})" if isinstance(before, float) else ""
-            )
-            lines.append(
-                f"{words}: {value} ± "
-                f"{plain(self.found.factor * self.found.uncertainty(name), 3)} {unit}{was}"
-            )
-        return "\n".join(lines)
-
     # States
 
     def save_state(self) -> None:
@@ -532,7 +414,7 @@ class CalibrationPage(QWidget):
             return
         today = datetime.date.today().isoformat()
         material, thickness = self._cut_from()
-        kept = self.read_piece().kept(str(self.piece.currentText()), material, thickness)
+        kept = self.read_piece().kept(str(self.make.piece.currentText()), material, thickness)
         mine = self.earlier()
         others = (one for one in self.process.pieces if one not in mine and one != self._kept)
         pieces = (*others, *(mine if self._with() else ()), kept)
@@ -556,33 +438,12 @@ class CalibrationPage(QWidget):
         self.library.keep_process(process)
         self.process = process
         self.kept.emit(process)
-        self._show_states()
-        if self.piece.currentData() == COMB:
+        self.make.show_states(process.history)
+        if self.make.chosen == COMB:
             self.fits.begin(process, self.coupon())
         else:
             self.work_out()
         self.said.setText(words)
-
-    def _show_states(self) -> None:
-        clear(self._states)
-        history = self.process.history
-        self.states_title.setVisible(bool(history))
-        if not history:
-            return
-        dates = ", ".join(state.date or "at first" for state in reversed(history[-3:]))
-        self._states.addWidget(
-            label(f"{dates}{' …' if len(history) > 3 else ''}", "small", wrap=True)
-        )
-        self._states.addWidget(
-            button(
-                "Compare, or go back …",
-                "link",
-                self.compare_states,
-                "The states of this process side by side",
-            ),
-            0,
-            Qt.AlignmentFlag.AlignLeft,
-        )
 
     def compare_states(self) -> None:
         """Open the states side by side."""
