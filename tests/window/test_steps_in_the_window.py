@@ -10,7 +10,7 @@ from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QApplication
 
-from schablone.app.places.step_card import MOVED_STEP
+from schablone.app.places.step_drag import MOVED_STEP
 from schablone.app.view3d.section import cut_face
 from schablone.core.steps import KINDS
 from schablone.core.steps.selecting import EdgeRule

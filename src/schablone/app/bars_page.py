@@ -21,6 +21,7 @@ from ..core.whole_files import write_whole
 from ..worker import talk
 from .theme import mono, theme
 from .widgets.basics import button, clear, label, restyle, scrolled
+from .widgets.lines import KeptLine
 
 #: How high a bar is drawn, and how far the next is below it, pixels.
 _BAR, _NEXT = 34, 52
@@ -49,7 +50,7 @@ class BarsPage(QWidget):
             ("allowance", "mm wide, left for finishing", "0", 50),
         ):  # fmt: skip
             row.addWidget(label(words, "quiet"))
-            line = QLineEdit(text)
+            line = KeptLine(text)
             line.setFixedWidth(wide)
             line.setAlignment(Qt.AlignmentFlag.AlignRight)
             line.setAccessibleName(

@@ -29,6 +29,7 @@ from .layout_drawing import LayoutDrawing
 from .off_cut_bar import OffCutBar
 from .session import Session
 from .widgets.basics import button, clear, label, restyle
+from .widgets.lines import KeptLine
 
 #: Asks the worker: how it is to be laid, and what takes the answer.
 Ask = Callable[[talk.LayingOut, Callable[[Any], None]], None]
@@ -134,7 +135,7 @@ class LayoutWindow(QWidget):
         ):  # fmt: skip
             if words:
                 row.addWidget(label(words, "quiet"))
-            line = QLineEdit()
+            line = KeptLine()
             line.setFixedWidth(wide)
             line.setAlignment(Qt.AlignmentFlag.AlignRight)
             line.setAccessibleName(f"{name} in mm")
@@ -290,7 +291,7 @@ class LayoutWindow(QWidget):
             many.setAlignment(Qt.AlignmentFlag.AlignRight)
             return many
         own = next((one for one in self.session.design.parts if one.name == part["part"]), None)
-        line = QLineEdit(own.count if own is not None else "1")
+        line = KeptLine(own.count if own is not None else "1")
         line.setFixedWidth(54)
         line.setAlignment(Qt.AlignmentFlag.AlignRight)
         line.setAccessibleName(f"how many of {part['title']}")

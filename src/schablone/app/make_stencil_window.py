@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QCheckBox,
     QFormLayout,
     QHBoxLayout,
-    QLineEdit,
     QListWidget,
     QListWidgetItem,
     QVBoxLayout,
@@ -30,6 +29,7 @@ from ..core.words import say_name
 from .saving import ask_path, write_and_say
 from .session import Session
 from .widgets.basics import button, clear, label, on_hover, restyle, scrolled
+from .widgets.lines import KeptLine
 
 #: Faces with their frames, as they are shown now.
 Frames = Callable[[], dict[str, Frame]]
@@ -82,7 +82,7 @@ class MakeStencilWindow(QWidget):
         column.setSpacing(8)
         fields = QFormLayout()
         fields.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
-        self.name, self.at_x, self.at_y, self.note = (QLineEdit() for _ in range(4))
+        self.name, self.at_x, self.at_y, self.note = (KeptLine() for _ in range(4))
         for line, words, said in (
             (self.name, "called", "what the stencil is called"),
             (self.note, "what it is for", "what the stencil is for"),

@@ -35,6 +35,7 @@ from ..widgets.basics import (
     scrolled,
 )
 from ..widgets.formula_edit import FormulaEdit
+from ..widgets.lines import KeptLine
 from .desk import Desk
 from .marks import SIGNS
 from .paper import Paper
@@ -338,7 +339,7 @@ class PaperPanel(QWidget):
                 field, field
             )
             line.addWidget(label(words, "quiet"))
-            edit = QLineEdit(str(getattr(element, field)))
+            edit = KeptLine(str(getattr(element, field)))
             edit.setObjectName("formula")
             edit.setAccessibleName(f"{words} of {element.name}")
             edit.editingFinished.connect(

@@ -10,7 +10,7 @@ from contextlib import suppress
 from functools import partial
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from ...core.design import Design
 from ...core.problem import SchabloneError
@@ -20,6 +20,7 @@ from ...core.publish.readme import sources_of
 from ..session import Session
 from ..widgets.basics import Elided, clear, label, on_hover
 from ..widgets.left_text import LeftText
+from ..widgets.lines import KeptLine
 
 #: How long nothing changes before the comparison with the last edition begins, ms.
 _REST = 250
@@ -69,7 +70,7 @@ class EditionsCard(QWidget):
         row = QHBoxLayout()
         row.setSpacing(8)
         row.addWidget(label("number", "small"))
-        self.number = QLineEdit()
+        self.number = KeptLine()
         self.number.setAccessibleName("number of the next edition")
         self.number.setFixedWidth(72)
         self.number.editingFinished.connect(self._take_number)

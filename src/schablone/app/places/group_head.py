@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from PySide6.QtCore import QMimeData, Qt
 from PySide6.QtGui import QDrag, QDragEnterEvent, QDragLeaveEvent, QDropEvent, QMouseEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit
+from PySide6.QtWidgets import QFrame, QHBoxLayout
 
 from ...core.design import edit as edits
 from ..session import Session
 from ..widgets.basics import label, on_hover, restyle
+from ..widgets.lines import AskedLine
 
 MOVED_GROUP = "application/x-schablone-group"
 
@@ -47,26 +48,19 @@ class GroupHead(QFrame):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """Type another name in its place."""
-        line = QLineEdit(self.group)
-        line.setAccessibleName(f"new name of the group {self.group}")
+        line = AskedLine(f"new name of the group {self.group}", self.group)
         self.words.hide()
         self._line.addWidget(line, 1)
-        line.setFocus()
-        line.selectAll()
+        line.over.connect(self.words.show)
+        line.taken.connect(self._rename_to)
+        line.begin()
 
-        def done() -> None:
-            line.blockSignals(True)
-            new = line.text().strip()
-            line.hide()
-            line.deleteLater()
-            self.words.show()
-            if new != self.group:
-                self.session.edit(
-                    lambda d: edits.rename_group(d, self.group, new),
-                    f"group {self.group} is now {new}",
-                )
-
-        line.editingFinished.connect(done)
+    def _rename_to(self, new: str) -> None:
+        if new != self.group:
+            self.session.edit(
+                lambda design: edits.rename_group(design, self.group, new),
+                f"group {self.group} is now {new}",
+            )
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasFormat(MOVED_GROUP):

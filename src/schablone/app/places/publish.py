@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
     QHBoxLayout,
-    QLineEdit,
     QVBoxLayout,
     QWidget,
 )  # fmt: skip
@@ -26,6 +25,7 @@ from ..gallery_place import reports_in
 from ..session import Session
 from ..widgets.basics import button, clear, label, on_hover, rule, scrolled
 from ..widgets.left_text import LeftText
+from ..widgets.lines import KeptLine
 from ..widgets.pages import Pages
 from .editions_card import EditionsCard
 from .heard_page import HeardPage
@@ -205,7 +205,7 @@ class PublishPlace(QWidget):
         )
         for field, words, text, row, column in fields:
             grid.addWidget(label(words, "small"), row, column - 1, Qt.AlignmentFlag.AlignRight)
-            line = QLineEdit(text)
+            line = KeptLine(text)
             line.setAccessibleName(f"{words}: {size.name}")
             if field in ("low", "high"):
                 line.setPlaceholderText(getattr(size, field) or "no limit yet")
@@ -254,7 +254,7 @@ class PublishPlace(QWidget):
         publish = design.publish
         self._right.addWidget(label("What it says", "heading"))
         for field, words in (("title", "title"), ("author", "by")):
-            line = QLineEdit(getattr(publish, field))
+            line = KeptLine(getattr(publish, field))
             line.setAccessibleName(words)
             line.setPlaceholderText(design.name if field == "title" else "")
             line.editingFinished.connect(
@@ -314,7 +314,7 @@ class PublishPlace(QWidget):
         card.setObjectName("card")
         layout = QHBoxLayout(card)
         layout.setContentsMargins(12, 6, 8, 6)
-        name = QLineEdit(preset.name)
+        name = KeptLine(preset.name)
         name.setAccessibleName(f"name of the ready-made size {preset.name}")
         name.setFixedWidth(130)
         name.editingFinished.connect(lambda: self._rename_preset(preset, name.text().strip()))

@@ -40,6 +40,7 @@ from ..session import Session
 from ..theme import theme
 from ..widgets.basics import Elided, LimitBar, RoleMark, label, on_hover, restyle
 from ..widgets.formula_edit import FormulaEdit
+from ..widgets.lines import KeptLine
 from ..widgets.typed import begins_number, typed_text
 
 #: What is carried while a size is dragged to another place.
@@ -465,7 +466,7 @@ class SizeDetails(QWidget):
         )
         for row, (field, words) in enumerate(rows):
             grid.addWidget(label(words, "small"), row, 0)
-            line = QLineEdit(getattr(size, field))
+            line = KeptLine(getattr(size, field))
             line.setAccessibleName(f"{words} of {size.name}")
             line.editingFinished.connect(lambda field=field, line=line: self._set(field, line))
             grid.addWidget(line, row, 1)

@@ -5,20 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
-from PySide6.QtCore import QEvent, QMimeData, QObject, QSize, Qt, Signal
+from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
-    QDrag,
-    QDragEnterEvent,
-    QDragLeaveEvent,
-    QDropEvent,
     QEnterEvent,
     QKeyEvent,
     QMouseEvent,
 )
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QLineEdit,
     QMenu,
     QPushButton,
     QToolButton,
@@ -42,14 +37,13 @@ from ..session import Session
 from ..theme import icon, kind_icon, theme
 from ..widgets.basics import Elided, Flow, button, clear, label, on_hover, restyle
 from ..widgets.formula_edit import FormulaEdit
+from ..widgets.lines import AskedLine
 from ..widgets.typed import begins_number, typed_text
 from .stencil_pieces import close_stencil
 from .step_brief import BriefLine, brief_of, is_at_defaults
+from .step_drag import StepDrag
 from .step_menu import menu_of
 from .step_pieces import SentencePieces
-
-#: What is carried while a step is dragged to another place.
-MOVED_STEP = "application/x-schablone-step"
 
 _STATES = {
     "carried": "carried by",
@@ -94,7 +88,6 @@ class StepCard(SentencePieces):
         self._brief.setSpacing(0)
         self.count = label(str(number), "small")
         self.count.setFixedWidth(16)
-        self.setAcceptDrops(True)
         self.symbol = label("")
         self.title = Elided(title_of(step.name), "strong")
         self.menu_button = QToolButton()
@@ -111,7 +104,6 @@ class StepCard(SentencePieces):
         )
         self.symbol.setCursor(Qt.CursorShape.OpenHandCursor)
         on_hover(self.symbol, "Drag the step to another place")
-        self.symbol.installEventFilter(self)
         self.symbol.setPixmap(kind_icon(type(step), theme().quiet, 18).pixmap(QSize(18, 18)))
         top = Qt.AlignmentFlag.AlignTop
         for widget in (self.count, self.symbol):
@@ -137,6 +129,7 @@ class StepCard(SentencePieces):
             row.addWidget(extra)
             layout.addLayout(row)
             extra.hide()
+        self.drag = StepDrag(self)
         self.show_step(step)
 
     # What it shows
@@ -158,7 +151,7 @@ class StepCard(SentencePieces):
         self._sentence_of = step
         self.title.set_whole(title_of(step.name))
         self._lay_out(step)
-        self._show_aside()
+        self.show_aside()
 
     def _lay_out(self, step: Step) -> None:
         clear(self._body)
@@ -257,7 +250,7 @@ class StepCard(SentencePieces):
             self._is_open = on
             self._lay_out(self.step)
             self._mark_chips()
-            self._show_aside()
+            self.show_aside()
 
     def show_state(self, state: talk.StepReport, problems: list[Problem]) -> None:
         """Show what the rebuild said of the step."""
@@ -273,7 +266,7 @@ class StepCard(SentencePieces):
         restyle(self, wrong=bool(mine))
         self._wrong_at = {problem.field for problem in mine}
         self._mark_chips()
-        self._show_aside()
+        self.show_aside()
 
     def _mark_chips(self) -> None:
         """What each formula comes to, and which of them is to blame."""
@@ -284,7 +277,13 @@ class StepCard(SentencePieces):
                 quantity = Quantity(value[0], Kind(*value[1]))
                 on_hover(chip, f"= {self.session.say(quantity)}")
 
-    def _show_aside(self) -> None:
+    def say_aside(self, words: str) -> None:
+        """Say something under the sentence for now, until :meth:`show_aside`."""
+        self.aside.setText(words)
+        self.aside.show()
+
+    def show_aside(self) -> None:
+        """What is to be known of the step beside its sentence."""
         step, state = self.step, self.state.get("state", "")
         parts = []
         if self._is_open and len(self.session.design.parts) > 1 and step.works_on():
@@ -387,21 +386,10 @@ class StepCard(SentencePieces):
     def ask(self, what: str, take: Callable[[str], None]) -> None:
         """Ask for a line of text under the sentence."""
         self.open()
-        line = QLineEdit()
-        line.setPlaceholderText(what)
-        line.setAccessibleName(what.partition(",")[0])
+        line = AskedLine(what.partition(",")[0], placeholder=what)
         self._body.addWidget(line)
-        line.setFocus()
-
-        def done() -> None:
-            line.blockSignals(True)
-            text = line.text().strip()
-            line.hide()
-            line.deleteLater()
-            if text:
-                take(text)
-
-        line.editingFinished.connect(done)
+        line.taken.connect(lambda text: text and take(text))
+        line.begin()
 
     # Shapes of a sketch
 
@@ -441,26 +429,20 @@ class StepCard(SentencePieces):
     def rename(self) -> None:
         """Type another name in the place of the title."""
         self.open()
-        line = QLineEdit(self.name)
-        line.setAccessibleName(f"new name of {self.name}")
+        line = AskedLine(f"new name of {self.name}", self.name)
         self.title.hide()
         self._names.insertWidget(0, line)
-        line.setFocus()
-        line.selectAll()
+        line.over.connect(self.title.show)
+        line.taken.connect(self._rename_to)
+        line.begin()
 
-        def done() -> None:
-            line.blockSignals(True)
-            new = "_".join(line.text().split())
-            self._names.removeWidget(line)
-            line.deleteLater()
-            self.title.show()
-            if new and new != self.name:
-                did = f"rename {say_step(self.name)} to {say_step(new)}"
-                self.session.edit(
-                    lambda design: edits.rename_step_everywhere(design, self.name, new), did
-                )
-
-        line.editingFinished.connect(done)
+    def _rename_to(self, text: str) -> None:
+        new = "_".join(text.split())
+        if new and new != self.name:
+            self.session.edit(
+                lambda design: edits.rename_step_everywhere(design, self.name, new),
+                f"rename {say_step(self.name)} to {say_step(new)}",
+            )
 
     def edit_condition(self) -> None:
         """Type when the step is made."""
@@ -491,65 +473,11 @@ class StepCard(SentencePieces):
 
     def edit_note(self) -> None:
         """Type a note."""
-        line = QLineEdit(self.step.note)
-        line.setPlaceholderText("a note for whoever reads this later")
-        line.setAccessibleName(f"note on {self.name}")
+        placeholder = "a note for whoever reads this later"
+        line = AskedLine(f"note on {self.name}", self.step.note, placeholder)
         self._body.addWidget(line)
-        line.setFocus()
-
-        def done() -> None:
-            line.blockSignals(True)
-            text = line.text()
-            line.hide()
-            line.deleteLater()
-            if text != self.step.note:
-                self.put("note", text)
-
-        line.editingFinished.connect(done)
-
-    # Dragging to another place
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """The sign of the kind is the handle: dragging it drags the step."""
-        moving = event if watched is self.symbol and event.type() == QEvent.Type.MouseMove else None
-        if isinstance(moving, QMouseEvent) and moving.buttons() & Qt.MouseButton.LeftButton:
-            drag, data = QDrag(self), QMimeData()
-            data.setData(MOVED_STEP, self.name.encode("utf8"))
-            drag.setMimeData(data)
-            drag.setPixmap(
-                self.grab().scaledToWidth(220, Qt.TransformationMode.SmoothTransformation)
-            )
-            drag.exec(Qt.DropAction.MoveAction)
-            return True
-        return super().eventFilter(watched, event)
-
-    def _dragged(self, event: QDropEvent) -> str:
-        return bytes(event.mimeData().data(MOVED_STEP).data()).decode("utf8")
-
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        """What would break is said before the drop."""
-        name = self._dragged(event) if event.mimeData().hasFormat(MOVED_STEP) else ""
-        if not name or name == self.name:
-            return
-        event.acceptProposedAction()
-        breaks = edits.would_break(self.session.design, name, self.number - 1)
-        self.aside.setText(
-            "Here " + "; ".join(breaks) + "." if breaks else f"Puts {say_step(name)} here."
-        )
-        self.aside.show()
-        restyle(self, wrong=bool(breaks), hover=not breaks)
-
-    def dragLeaveEvent(self, event: QDragLeaveEvent) -> None:
-        restyle(self, wrong=bool(self.wrong.text()), hover=False)
-        self._show_aside()
-
-    def dropEvent(self, event: QDropEvent) -> None:
-        name, to = self._dragged(event), self.number - 1
-        restyle(self, wrong=False, hover=False)
-        self._show_aside()
-        self.session.edit(
-            lambda design: edits.move_step(design, name, to), f"move {say_step(name)}"
-        )
+        line.taken.connect(lambda text: text != self.step.note and self.put("note", text))
+        line.begin()
 
     # Keys and pointer
 

@@ -5,13 +5,14 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QMouseEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QMenu
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu
 
 from ...core.design import edit as edits
 from ...core.design.model import Design
 from ...core.design.stencil_open import is_opened
 from ..session import Session
 from ..widgets.basics import label, on_hover
+from ..widgets.lines import AskedLine
 from .stencil_pieces import close_stencil
 
 
@@ -76,23 +77,12 @@ class StepGroupHead(QFrame):
 
     def rename(self) -> None:
         """Type another name in its place."""
-        line = QLineEdit(self.group)
-        line.setAccessibleName(f"new name of the steps {self.group}")
+        line = AskedLine(f"new name of the steps {self.group}", self.group)
         self.words.hide()
         self._line.insertWidget(0, line, 1)
-        line.setFocus()
-        line.selectAll()
-
-        def done() -> None:
-            line.blockSignals(True)
-            new = line.text().strip()
-            line.hide()
-            line.deleteLater()
-            self.words.show()
-            if new and new != self.group:
-                self._name_it(new)
-
-        line.editingFinished.connect(done)
+        line.over.connect(self.words.show)
+        line.taken.connect(lambda new: new and new != self.group and self._name_it(new))
+        line.begin()
 
     def _name_it(self, new: str) -> None:
         self.session.edit(

@@ -51,6 +51,7 @@ from ...core.steps.sentence import (
 from ...core.steps.sketch import Sketch
 from ..session import Session
 from ..widgets.basics import Flow, button, label, on_hover
+from ..widgets.lines import KeptLine
 from .bought_pieces import bought_chip
 from .stencil_pieces import stencil_chip
 
@@ -327,7 +328,7 @@ class SentencePieces(QFrame):
         return found
 
     def _text(self, step: Step, piece: TextPiece) -> QLineEdit:
-        line = QLineEdit(str(edits.get_path(step, piece.path)))
+        line = KeptLine(str(edits.get_path(step, piece.path)))
         line.setAccessibleName("text on the part")
         line.setFixedWidth(150)
         line.editingFinished.connect(
