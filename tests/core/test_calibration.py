@@ -18,7 +18,7 @@ from schablone.core.practice.printing import FilamentPrinter, ResinPrinter
 from schablone.core.process import Process, neutral
 from schablone.core.process.calibrate import calibrate, slopes
 from schablone.core.process.checking import check, expected
-from schablone.core.process.model import Material
+from schablone.core.process.known import Material
 from schablone.core.process.priors import PRIORS, noise_of
 from schablone.core.process.readings import MadePiece, Reading, last_digit, rows_of
 from schablone.core.process.store import parse_process, write_process

@@ -19,7 +19,7 @@ from schablone.core.design.lens_table import LensRow, lens_table, machines_of, s
 from schablone.core.design.measures import Measures, measures_of
 from schablone.core.design.rebuild import Rebuilt, rebuild
 from schablone.core.process import Process
-from schablone.core.process.model import Material
+from schablone.core.process.known import Material
 from schablone.core.sketch.loops import Loop
 from tests.parts.making import (
     circle,

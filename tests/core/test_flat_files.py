@@ -21,7 +21,8 @@ from schablone.core.practice.caliper import Caliper
 from schablone.core.practice.cutting import Laser, Router
 from schablone.core.process import LensView, Process, neutral, shipped_processes
 from schablone.core.process.calibrate import calibrate, slopes
-from schablone.core.process.model import MachineKind, Material
+from schablone.core.process.known import Material
+from schablone.core.process.model import MachineKind
 from schablone.core.process.readings import MadePiece, Reading
 from schablone.core.process.sure import HOLDS_95, sure_of
 from schablone.core.process.taking_over import calibrated_cut

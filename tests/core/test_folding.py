@@ -23,7 +23,7 @@ from schablone.core.process.bend_calibrate import StripReading, calibrated, cali
 from schablone.core.process.bend_chart import bend_figures
 from schablone.core.process.bending import allowance, deduction, k_of_deduction, set_back
 from schablone.core.process.chart_file import read_chart
-from schablone.core.process.model import BendKnown
+from schablone.core.process.known import BendKnown
 from schablone.core.prove import findings
 from schablone.core.prove.size_report import size_report
 from schablone.core.publish.exports import export

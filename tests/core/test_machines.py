@@ -24,7 +24,7 @@ from schablone.core.practice import features_of_file
 from schablone.core.practice.files import NotReadable, circle_of
 from schablone.core.process import Process, neutral, shipped_processes
 from schablone.core.process.fits import Fits
-from schablone.core.process.model import Kerf, Material, Stock
+from schablone.core.process.known import Kerf, Material, Stock
 from schablone.core.prove.deviation import deviations as off_by
 from schablone.core.prove.narrow import narrow_places
 from schablone.core.prove.size_report import size_report

@@ -22,7 +22,7 @@ from schablone.core.kernel.mesh import Mesh
 from schablone.core.kernel.slices import section
 from schablone.core.kernel.triangles import _every_side_once, _without_slivers, triangulate
 from schablone.core.process import LensView, Process, neutral, shipped_processes
-from schablone.core.process.model import Material
+from schablone.core.process.known import Material
 from tests.conftest import DEMOS, TOP
 from tests.parts.making import circle, cut, extrude, rectangle, sketch, slot, step
 

@@ -11,7 +11,7 @@ from schablone.core.design.measures import measures_of
 from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.editions import make_edition
 from schablone.core.process import Process
-from schablone.core.process.model import Material
+from schablone.core.process.known import Material
 from schablone.core.prove import findings
 from schablone.core.publish.edition import read_edition
 from schablone.core.publish.pieces import pieces_of

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from schablone.core.design import Design
 from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.process import Process
-from schablone.core.process.model import Material
+from schablone.core.process.known import Material
 
 STUFF = Material(name="stuff", density=1.0)
 gains = st.floats(-0.4, 0.4)

@@ -16,7 +16,7 @@ from schablone.core.design.rebuild import rebuild
 from schablone.core.editions import make_edition
 from schablone.core.editions.ready import plans_of, ready_files
 from schablone.core.process import Process, shipped_processes
-from schablone.core.process.model import Stock
+from schablone.core.process.known import Stock
 from schablone.core.publish.edition import read_edition_bytes
 from tests.core.test_own_processes import box_with_lid
 

@@ -13,7 +13,7 @@ from schablone.core.design.measures import measures_of
 from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.formula.errors import FormulaError
 from schablone.core.process import LensView, Process, shipped_processes
-from schablone.core.process.model import Known, Material
+from schablone.core.process.known import Known, Material
 from schablone.core.prove.size_report import SizeLine, size_report
 from tests.conftest import DEMOS, TOP, plate
 

@@ -25,7 +25,7 @@ from schablone.core.kernel.occ.relief import relieved as relieved_solid
 from schablone.core.kernel.tabs import Tabs, held
 from schablone.core.practice import features_of_file
 from schablone.core.process import Process
-from schablone.core.process.model import Material
+from schablone.core.process.known import Material
 from schablone.core.prove import findings
 from schablone.core.publish.exports import export
 from schablone.core.publish.pieces import pieces_of

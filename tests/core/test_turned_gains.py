@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from schablone.core.design import Design
 from schablone.core.design.rebuild import Rebuilt, rebuild
 from schablone.core.process import Process
-from schablone.core.process.model import Material
+from schablone.core.process.known import Material
 from schablone.core.sketch.curves import EllipticArc, Segment
 from schablone.core.sketch.loops import Loop
 from schablone.core.sketch.radial import moved_from_axis

@@ -14,7 +14,7 @@ from schablone.core.design import Design, read_design
 from schablone.core.design.rebuild import rebuild
 from schablone.core.problem import SchabloneError
 from schablone.core.process import LensView, neutral
-from schablone.core.process.model import Stock
+from schablone.core.process.known import Stock
 from schablone.core.process.off_cuts import OffCut, read_off_cuts, write_off_cuts
 from schablone.core.together import (
     Bar,

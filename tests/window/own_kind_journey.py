@@ -17,7 +17,7 @@ from schablone.core.design.measures import measures_of
 from schablone.core.design.rebuild import rebuild
 from schablone.core.design.text import design_text
 from schablone.core.process import LensView, Process, neutral
-from schablone.core.process.model import Material
+from schablone.core.process.known import Material
 from schablone.core.steps import KINDS
 from tests.conftest import plate
 from tests.window.test_shape import settle, type_formula

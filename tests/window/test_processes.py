@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QPushButton
 
 from schablone.core.process import shipped_processes
-from schablone.core.process.model import Covariance, Spread
+from schablone.core.process.known import Covariance, Spread
 from schablone.core.process.told_apart import say_spacing
 from tests.window.hands import Hands
 from tests.window.test_shape import settle

@@ -23,7 +23,7 @@ from ...core.problem import SchabloneError
 from ...core.process import Process
 from ...core.process.bend_calibrate import BendCalibration, StripReading, calibrated_by_sheet
 from ...core.process.bend_chart import BendFigures
-from ...core.process.model import Bend, Stock
+from ...core.process.known import Bend, Stock
 from ...core.quantity import plain
 from ...reader import read
 from ...worker import talk

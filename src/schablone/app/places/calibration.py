@@ -22,7 +22,8 @@ from ...core.design import edit as edits
 from ...core.process import Process, neutral
 from ...core.process.calibrate import Calibration, calibrate
 from ...core.process.checking import check
-from ...core.process.model import NAMES, MeasuredPiece, Stock
+from ...core.process.known import MeasuredPiece, Stock
+from ...core.process.model import NAMES
 from ...core.process.readings import MadePiece, in_inches
 from ...core.process.readings_file import number
 from ...core.process.taking_over import calibrated, calibrated_cut

@@ -23,7 +23,8 @@ from PySide6.QtWidgets import (
 
 from ...core.problem import SchabloneError
 from ...core.process import Process
-from ...core.process.model import FIGURES, NAMES, RELIEFS, STANDS_FOR, Known
+from ...core.process.known import Known
+from ...core.process.model import FIGURES, NAMES, RELIEFS, STANDS_FOR
 from ...core.process.taking_over import retyped
 from ...core.quantity import plain
 from ...core.words import say_validation

@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPaintE
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ...core.process.calibrate import Calibration
-from ...core.process.model import FeatureKind
+from ...core.process.known import FeatureKind
 from ...core.quantity import plain
 from ..theme import mono, theme
 

@@ -22,7 +22,8 @@ from ..practice.machines import Maker as Machine
 from ..practice.printing import FilamentPrinter, ResinPrinter
 from ..problem import errors
 from ..process.calibrate import calibrate
-from ..process.model import Material, Process, neutral
+from ..process.known import Material
+from ..process.model import Process, neutral
 from ..process.readings import MadePiece, Reading
 from ..process.taking_over import calibrated, calibrated_cut
 from ..process.told_apart import spaced

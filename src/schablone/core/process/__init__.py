@@ -1,8 +1,9 @@
 """Machines with their materials and measured habits, and the lenses through which a design is
 seen."""
 
+from .known import Material
 from .lens import LENSES, Lens, LensView
-from .model import Material, Process, neutral
+from .model import Process, neutral
 from .store import read_process, shipped_processes
 
 __all__ = [

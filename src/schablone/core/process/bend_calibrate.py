@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .bending import deduction, set_back, usual_k
-from .model import Bend, BendKnown
+from .known import Bend, BendKnown
 from .sure import holds_95
 
 Floats = NDArray[np.float64]

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from .bending import allowance, k_of_deduction, usual_k
-from .model import Bend, BendKnown, Process
+from .known import Bend, BendKnown
+from .model import Process
 from .sure import holds_95
 
 #: Thicknesses and radii that differ by less are the same, mm.

@@ -22,7 +22,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from .model import FeatureKind, NoiseKind
+from .known import FeatureKind, NoiseKind
 from .priors import NOISES, PRIORS, Prior, noise_of
 from .readings import FeatureMean, MadePiece, Reading, in_inches, rows_of
 from .sure import HOLDS_95, UNEVEN

@@ -11,7 +11,7 @@ from pydantic import ValidationError
 from ..problem import Problem, SchabloneError
 from ..words import say_name, say_validation
 from .bending import allowance, set_back
-from .model import Bend
+from .known import Bend
 
 #: Words that stand over a column, and the field that they mean; one of the last three says how long
 #: the bend is on the blank.

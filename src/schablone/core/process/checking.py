@@ -10,7 +10,8 @@ import numpy as np
 
 from ..quantity import plain
 from .calibrate import slopes
-from .model import Process, Spread
+from .known import Spread
+from .model import Process
 from .priors import noise_of
 from .readings import FeatureMean, MadePiece, in_inches, rows_of
 from .sure import HOLDS_95, mean_and_days

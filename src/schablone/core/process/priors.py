@@ -14,7 +14,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from .model import NoiseKind
+from .known import NoiseKind
 
 Floats = NDArray[np.float64]
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .model import FeatureKind, MeasuredPiece, MeasuredRow
+from .known import FeatureKind, MeasuredPiece, MeasuredRow
 
 #: A reading further than this from its drawn size, as a share and in mm, has slipped.
 _SLIPPED = (0.15, 1.0)

@@ -10,7 +10,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from .model import Covariance, NoiseKind, Process, Spread
+from .known import Covariance, NoiseKind, Spread
+from .model import Process
 from .priors import PRIORS
 
 Floats = NDArray[np.float64]

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from .calibrate import Calibration, Floats
-from .model import CALIBRATED, Bend, Covariance, Kerf, Known, MeasuredPiece, Process, Spread, State
+from .known import Bend, Covariance, Kerf, Known, MeasuredPiece, Spread
+from .model import CALIBRATED, Process, State
 
 
 def calibrated(

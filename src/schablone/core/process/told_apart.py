@@ -13,7 +13,8 @@ from ..quantity import plain
 from ..words import listed
 from .calibrate import slopes
 from .fits import WIDEST, Fits
-from .model import NoiseKind, Process, Spread, State
+from .known import NoiseKind, Spread
+from .model import Process, State
 from .priors import PRIORS
 from .sure import HOLDS_95, mean_and_days
 

@@ -10,7 +10,8 @@ from ..design.lens_table import LensRow, Machines, cut_sheet, lens_table
 from ..design.measures import Measures
 from ..design.model import Design
 from ..formula.value_table import ValueTable
-from ..process.model import NoiseKind, Process, Spread
+from ..process.known import NoiseKind, Spread
+from ..process.model import Process
 from ..process.sure import HOLDS_95, Sure, sure_of
 from ..quantity import plain
 from .bent_sizes import bent_sure

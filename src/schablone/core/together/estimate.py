@@ -7,7 +7,8 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..process.model import Process, Stock
+from ..process.known import Stock
+from ..process.model import Process
 from .items import Item
 from .sheet_files import cut_length
 from .sheets import Layout

@@ -10,7 +10,8 @@ from dataclasses import dataclass, replace
 from ..design.model import Design
 from ..design.rebuild import Rebuilt
 from ..problem import SchabloneError
-from ..process.model import Process, Stock
+from ..process.known import Stock
+from ..process.model import Process
 from .items import Item, items_of
 from .packing import ORDERS, lay_out
 from .sheets import Layout, Sheet

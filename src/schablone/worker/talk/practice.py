@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 from typing_extensions import TypedDict
 
-from ...core.process.model import FeatureKind
+from ...core.process.known import FeatureKind
 from .message import Message
 
 
