@@ -276,7 +276,7 @@ def test_what_lights_up_is_what_a_line_of_sight_meets(qtbot, window) -> None:
         for y in range(12, view.height(), 23):
             by_ray = view.face_at(x + 0.5, y + 0.5)
             met += by_ray is not None
-            agree += view._face_under(x, y) == by_ray
+            agree += view.hover.face_under(x, y) == by_ray
     total = len(range(12, view.width(), 23)) * len(range(12, view.height(), 23))
     assert met > 100
     assert agree / total > 0.97
@@ -358,12 +358,12 @@ def test_an_edge_that_is_hidden_is_picked_on_purpose_only(qtbot, window) -> None
     view.ask_for("Pick an edge", "edge")
     assert view.edge_at(at.x(), at.y()) is None
     view.pointer.last = QPointF(at)
-    view.look_behind()
+    view.hover.look_behind()
     found = view.edge_at(at.x(), at.y())
     assert found is not None
     assert {name.rpartition(".")[2] for name in view.edge_faces(found)} == hidden
     # An edge in front is taken at once.
-    view._behind = 0
+    view.hover.look_in_front()
     front = pixel(view, [-back[0], -back[1], 20.0])
     seen = view.edge_at(front.x(), front.y())
     assert seen is not None

@@ -7,7 +7,6 @@ from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QLineEdit,
     QVBoxLayout,
     QWidget,
 )
@@ -292,7 +291,7 @@ class PaperPanel(QWidget):
         self.desk.put(drawing, f"form of {element.name}")
 
     def _rename(self, layout: QVBoxLayout, old: str) -> None:
-        line = QLineEdit(old)
+        line = KeptLine(old)
         line.setAccessibleName(f"name of {old}")
         layout.addWidget(line)
         line.setFocus()

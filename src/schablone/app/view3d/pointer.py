@@ -80,8 +80,8 @@ class Pointer:
     def _go_over(self, at: QPointF) -> None:
         """It moves with no button held."""
         view = self.view
-        if (at - view.behind_at).manhattanLength() > _RESTS:
-            view.look_in_front()
+        if (at - view.hover.behind_at).manhattanLength() > _RESTS:
+            view.hover.look_in_front()
         self.last = at
         view.seek()
         if view.is_asked:

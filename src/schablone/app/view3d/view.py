@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import (
     QEasingCurve,
-    QPointF,
     QRectF,
     QSize,
     Qt,
@@ -38,13 +37,16 @@ from .camera import Camera
 from .drawn_mesh import colour
 from .figures import Figure, FigureBoxes
 from .ground import say_ground
-from .lit import Marks, face_of_number, light
+from .hover import Hover
 from .looks import Looks, can_answer, fill
 from .overlay import ShownSketch, draw_at_pointer, draw_axes, draw_edge, draw_sketches
 from .pointer import Pointer
 from .shown import ShownPart
 from .sight import Sight
 from .tool import PointerTool
+
+if TYPE_CHECKING:
+    from .scene import Scene
 
 #: How long, ms, what an edit moved stays lit, the view turns to the first part, and other parts are
 #: shown before their edges are drawn smooth.
@@ -109,16 +111,10 @@ class PartView(QWidget):
         self.ground_on = True
         #: What is being asked for, said at the pointer, and which faces can answer it.
         self._asked, self._answers = "", ""
-        #: By how many steps what lies behind is meant, and not what is seen.
-        self._behind, self.behind_at = 0, QPointF()
         self._turning: QVariantAnimation | None = None
-        self._striped = False
-        self._faces: NDArray[np.int32] | None = None
-        self._faces_for: tuple[object, ...] = ()
+        self.striped = False
         self.figure_boxes = FigureBoxes()
-        self._hover_edge: tuple[int, int] | None = None
-        self._hover: tuple[int, int] | None = None
-        self.pointer = Pointer(self)
+        self.pointer, self.hover = Pointer(self), Hover(self)
         self._fit_next = True
         self._back_end = BackEnd(self)
         self._image: QImage | None = None
@@ -129,8 +125,6 @@ class PartView(QWidget):
         self._glowing: frozenset[tuple[str, str]] = frozenset()
         self._glow_timer = QTimer(self, singleShot=True, interval=_AFTERGLOW)
         self._glow_timer.timeout.connect(lambda: self.glow(frozenset()))
-        self._hover_timer = QTimer(self, singleShot=True, interval=6)
-        self._hover_timer.timeout.connect(self._find_hover)
         self._refine_timer = QTimer(self, singleShot=True, interval=_REFINED)
         self._refine_timer.timeout.connect(self.refine)
 
@@ -142,7 +136,8 @@ class PartView(QWidget):
     def show_parts(self, parts: list[ShownPart], lens: str) -> None:
         """Show other parts. The camera stays, except for the first."""
         first = bool(not self.parts and parts)
-        self.given, self.lens, self._hover, self._behind = parts, lens, None, 0
+        self.given, self.lens = parts, lens
+        self.hover.forget()
         self.parts = self._placed()
         if first and self.sketches and self.isVisible() and not self._fit_next:
             self._turn_to(self.camera.looking("corner").fitted(self._points(), self._aspect()))
@@ -256,9 +251,9 @@ class PartView(QWidget):
     ) -> None:
         """Light up the faces that steps made, or faces by name; ``striped`` where they must be told
         apart from the others at a glance, and not by tone alone."""
-        now = (self.marked_steps, self.marked_faces, self._striped)
+        now = (self.marked_steps, self.marked_faces, self.striped)
         if (steps, faces, striped) != now:
-            self.marked_steps, self.marked_faces, self._striped = steps, faces, striped
+            self.marked_steps, self.marked_faces, self.striped = steps, faces, striped
             self.update()
 
     @property
@@ -268,7 +263,7 @@ class PartView(QWidget):
 
     def seek(self) -> None:
         """Find out what is under the pointer, as soon as it rests for a moment."""
-        self._hover_timer.start()
+        self.hover.timer.start()
 
     def see_from(self, camera: Camera) -> None:
         """Look from elsewhere."""
@@ -284,7 +279,7 @@ class PartView(QWidget):
         """Give back what drawing needs; the next drawing takes it again."""
         self._back_end.release()
         self._image, self._rebuild_scene, self._stale = None, True, True
-        self._faces, self._faces_for = None, ()
+        self.hover.forget_picture()
 
     def look(self, name: str) -> None:
         """From one of the standard directions, fitted."""
@@ -325,12 +320,12 @@ class PartView(QWidget):
         if self._image is not None:
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             painter.drawImage(QRectF(self.rect()), self._image)
-        self._draw_lit(painter)
+        self.hover.draw(painter)
         size = self.width(), self.height()
         said = say_ground(*self.bounds()) if self.ground_on and self.parts else ""
         draw_axes(painter, self.camera, size[1], said)
         draw_sketches(painter, self.sketches, self.camera, *size)
-        if (edge := self._hovered_edge()) is not None:
+        if (edge := self.hover.edge_points()) is not None:
             draw_edge(painter, edge, self.camera, *size)
         self.figure_boxes.draw(
             painter,
@@ -370,6 +365,12 @@ class PartView(QWidget):
         self._stale = False
         self.frames_drawn += 1
 
+    def scene_as_drawn(self) -> Scene | None:
+        """What the parts were drawn with, as long as nothing has changed since."""
+        return (
+            self._back_end.scene() if self._back_end.is_made and not self._rebuild_scene else None
+        )
+
     @property
     def is_refined(self) -> bool:
         """What is seen is drawn with smooth edges, or nothing is seen."""
@@ -404,7 +405,7 @@ class PartView(QWidget):
     def sight(self) -> Sight:
         """What is under a pixel as it is looked at now."""
         size = self.width(), self.height()
-        return Sight(self.camera, size, self.parts, self.hidden, self.section, self._behind)
+        return Sight(self.camera, size, self.parts, self.hidden, self.section, self.hover.behind)
 
     def cut(self, axis: int | None, at: float = 0.0) -> None:
         """Take away what lies on the viewer's side of a plane square to an axis; None shows all of
@@ -460,16 +461,10 @@ class PartView(QWidget):
         """Part and edge number near a pixel."""
         return self.sight.edge_at(x, y)
 
-    def look_in_front(self) -> None:
-        """What is seen is meant again, and not what lies behind it."""
-        self._behind = 0
-
-    def look_behind(self) -> None:
-        """Step from what is under the pointer to what lies behind it; after the last comes the
-        first again."""
-        self._behind += 1
-        self.behind_at = self.pointer.last
-        self._find_hover()
+    def can_be_picked(self, face: tuple[int, int]) -> bool:
+        """Whether a face can be what is asked for."""
+        asks = self._answers in ("flat", "face")
+        return not asks or can_answer(self.describe(face), self._answers)
 
     def edge_faces(self, edge: tuple[int, int]) -> tuple[str, str]:
         """The names of the faces that an edge lies between."""
@@ -486,17 +481,6 @@ class PartView(QWidget):
     def box_of(self, step: str, path: str) -> QRectF | None:
         """Where a dimension stands on the screen."""
         return self.figure_boxes.box_of(step, path)
-
-    def _hovered_edge(self) -> NDArray[np.float64] | None:
-        """The edge that a click would pick, as points (k, 3), mm."""
-        if self._hover_edge is None or self._hover_edge[0] >= len(self.parts):
-            return None
-        shape = self.parts[self._hover_edge[0]].shape
-        ends = np.concatenate([[0], np.cumsum(shape.edge_lengths)])
-        if self._hover_edge[1] + 1 >= len(ends):
-            return None
-        first, last = ends[self._hover_edge[1]], ends[self._hover_edge[1] + 1]
-        return shape.edges[first:last].astype(np.float64)
 
     def describe(self, at: tuple[int, int] | None) -> Mapping[str, Any]:
         return {} if at is None else self.parts[at[0]].faces[at[1]]
@@ -529,8 +513,7 @@ class PartView(QWidget):
         self.see_from(self.camera.zoomed(1.18**steps, at))
 
     def leaveEvent(self, event: object) -> None:
-        self._hover_timer.stop()
-        self._set_hover(None)
+        self.hover.leave()
         self.update()  # nothing is asked at a pointer that is elsewhere
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -554,62 +537,6 @@ class PartView(QWidget):
         elif key == Qt.Key.Key_F:
             self.fit()
         elif key == Qt.Key.Key_Space:
-            self.look_behind()
+            self.hover.look_behind()
         else:
             super().keyPressEvent(event)
-
-    def _find_hover(self) -> None:
-        if self.tool is not None:
-            self.tool.hover(self.pointer.last)
-        edge = (
-            self.edge_at(self.pointer.last.x(), self.pointer.last.y()) if self.picks_edges else None
-        )
-        if edge != self._hover_edge:
-            self._hover_edge = edge
-            self.update()
-        at = self._face_under(self.pointer.last.x(), self.pointer.last.y())
-        asks = self._answers in ("flat", "face")
-        self._set_hover(
-            at if at and (not asks or can_answer(self.describe(at), self._answers)) else None
-        )
-
-    def _set_hover(self, at: tuple[int, int] | None) -> None:
-        if at != self._hover:
-            self._hover = at
-            self.hovered.emit(self.describe(at))
-            self.update()
-
-    # What is lit over the picture: cheap, so that it follows the pointer at once
-
-    def _seen_faces(self) -> NDArray[np.int32] | None:
-        """Which face is seen at each pixel; drawn once for each place of the camera."""
-        if not self._back_end.is_made or self._rebuild_scene:
-            return None
-        now = (self.camera, self.width(), self.height(), self.frames_drawn)
-        if self._faces_for != now:
-            self._faces_for = now
-            counts = [len(faces) for faces in self._drawn_faces()]
-            self._faces = self._back_end.scene().faces_seen(
-                self.camera, self.width(), self.height(), counts
-            )
-        return self._faces
-
-    def _drawn_faces(self) -> list[Sequence[Mapping[str, Any]]]:
-        """The faces of each part; of one that is hidden none."""
-        return [part.faces if part.name not in self.hidden else [] for part in self.parts]
-
-    def _face_under(self, x: float, y: float) -> tuple[int, int] | None:
-        """Part and face number under a pixel, read off what is seen where that is known."""
-        seen = self._seen_faces() if not self._behind else None
-        if seen is None:
-            return self.face_at(x, y)
-        row, column = int(y), int(x)
-        if not (0 <= row < seen.shape[0] and 0 <= column < seen.shape[1]):
-            return None
-        return face_of_number(int(seen[row, column]), self._drawn_faces())
-
-    def _draw_lit(self, painter: QPainter) -> None:
-        hover = None if self.grey else self._hover
-        marks = Marks(self.marked_steps, self.marked_faces, hover, self._striped)
-        if marks and not self.pointer.drags and (seen := self._seen_faces()) is not None:
-            painter.drawImage(QRectF(self.rect()), light(seen, self._drawn_faces(), marks))
