@@ -30,9 +30,7 @@ class Frozen(BaseModel):
     """An immutable value: an edit makes a new one (``value.model_copy(update=…)`` or
     :meth:`with_`)."""
 
-    # How one is checked is worked out when the first is read: a start reads few of all kinds. A
-    # process that is to be copied does it before (``model_rebuild``).
-    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
+    model_config = ConfigDict(frozen=True, extra="forbid")
 
     def with_(self, **changes: object) -> Self:
         """Return this value with some fields replaced and everything validated again.

@@ -16,7 +16,6 @@ from typing import Any
 
 from ..apart import serving as copies
 from ..apart.limits import allow_one_more, is_nearly_full, limit_worker
-from ..core.design import Design
 from ..core.design.facing import facing
 from ..core.kernel.naming import speak_of
 from ..core.prove.ranges.allowed import point_from
@@ -48,8 +47,6 @@ def serve(connection: socket.socket) -> None:
     """Be what builders are copies of: nearly all of them need the kernel."""
     from ..core.kernel.occ import combine, meshing  # noqa: F401
 
-    Task.model_rebuild()
-    Design.model_rebuild()
     gc.freeze()
     copies.serve(connection, lambda _, handles: _build(*handles))
 

@@ -7,7 +7,6 @@ import os
 import signal
 import socket
 import traceback
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Any, NoReturn
 
@@ -22,19 +21,7 @@ from .values import packed, unpacked
 def serve(connection: socket.socket) -> None:
     """Read files for whoever wishes it, each wish in a process of its own: the answer goes to the
     pipe that came with it."""
-    copies.serve(connection, lambda wish, handles: answer(wish, handles[0]), _make_ready())
-
-
-def _make_ready() -> Iterator[float]:
-    """While nobody has a wish: work out how what most files hold is checked, for all copies."""
-    yield 0.0
-    from ..core.design import Design
-    from ..core.process import Process
-    from ..core.reuse import Stencil
-
-    for model in (Process, Design, Stencil):
-        model.model_rebuild()
-        yield 0.0
+    copies.serve(connection, lambda wish, handles: answer(wish, handles[0]))
 
 
 def answer(wish: bytes, handle: int) -> NoReturn:

@@ -470,11 +470,8 @@ def _load_kernel() -> None:
 
 
 def _load_more() -> Iterator[float]:
-    """What workers need next, piece by piece while nobody waits for one: at once how a design is
-    checked and what most need at their first sketch, after a while the kernel. Says after how long,
-    s."""
-    yield 0.0
-    Design.model_rebuild()
+    """What workers need next, piece by piece while nobody waits for one: at once what most designs
+    need at their first sketch, and after a while the kernel. Says after how long, s."""
     for name in _FOR_SKETCHES:
         yield 0.0
         import_module(name)
