@@ -122,7 +122,8 @@ class Worker:
             try:
                 return self.requests.get(timeout=_LONG_PAUSE)
             except queue.Empty:
-                _load_kernel()
+                from ..core.kernel.occ import combine, meshing  # noqa: F401
+
                 self.kernel_loaded = True
         return self.requests.get()
 
@@ -465,18 +466,12 @@ def _feature(feature: Measurable) -> talk.FeatureFound:
     }
 
 
-def _load_kernel() -> None:
-    from ..core.kernel.occ import combine, meshing  # noqa: F401
-
-
 def _load_more() -> Iterator[float]:
-    """What workers need next, piece by piece while nobody waits for one: at once what most designs
-    need at their first sketch, and after a while the kernel. Says after how long, s."""
+    """What most designs need at their first sketch, piece by piece while nobody waits for a worker.
+    Says after how long, s. The kernel, which takes much memory, each worker loads by itself."""
     for name in _FOR_SKETCHES:
         yield 0.0
         import_module(name)
-    yield _LONG_PAUSE
-    _load_kernel()
 
 
 def _work(_: bytes, handles: list[int]) -> None:
