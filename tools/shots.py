@@ -161,6 +161,7 @@ def main(names: list[str]) -> int:
     from schablone.app.theme import DARK, LIGHT, apply_theme
 
     qt = make_qt()
+    qt.setCursorFlashTime(0)  # a picture is the same whenever it is taken
     apply_theme(qt, LIGHT)
     OUT.mkdir(parents=True, exist_ok=True)
     application = Application()
