@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import errno
 import os
 import signal
+import socket
 import subprocess
 import sys
 import time
@@ -12,6 +14,7 @@ from pathlib import Path
 import pytest
 
 from schablone.apart.copies import Original
+from schablone.apart.serving import serve
 from schablone.app import worker_process
 from schablone.app.worker_client import WorkerClient
 from schablone.app.worker_link import WorkerLink
@@ -193,3 +196,26 @@ def test_all_of_it_goes_with_the_window() -> None:
     while not all(is_gone(pid) for pid in pids):
         assert time.monotonic() < until
         time.sleep(0.02)
+
+
+def test_where_no_copy_can_be_made_that_is_told_and_the_next_may_be() -> None:
+    fork, fails = os.fork, [True]
+
+    def serve_one(connection: socket.socket) -> None:
+        def failing() -> int:
+            if fails and fails.pop():
+                raise BlockingIOError(errno.EAGAIN, "no more processes")
+            return fork()
+
+        os.fork = failing  # in the process that is copied only
+        serve(connection, lambda wish, _: os._exit(len(wish)))
+
+    served = Original.copied(serve_one)
+    first, second = served.copy(b"12"), served.copy(b"123")
+    assert first.is_over_within(20)
+    assert first.pid == 0
+    assert second.is_over_within(20)
+    assert second.code == 3
+    for copy in (first, second):
+        copy.let_go()
+    served.end()

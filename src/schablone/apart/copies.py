@@ -25,6 +25,9 @@ from weakref import WeakSet
 #: Length of a wish; number of a process, and how it ended.
 LENGTH, NUMBER, STATUS = struct.Struct("<Q"), struct.Struct("<q"), struct.Struct("<i")
 
+#: So long, s, may it take until the original tells how a copy ended.
+_TELLS = 1.0
+
 _originals: WeakSet[Original] = WeakSet()
 _copies: WeakSet[Copy] = WeakSet()
 
@@ -141,14 +144,21 @@ class Copy:
     def is_over(self) -> bool:
         """Whether it has ended."""
         self._hear()
-        is_told = self._is_closed or len(self._told) == NUMBER.size + STATUS.size
-        return is_told or (self.end >= 0 and _has_something(self.end))
+        return self._is_told or (self.end >= 0 and _has_something(self.end))
+
+    @property
+    def _is_told(self) -> bool:
+        return self._is_closed or len(self._told) == NUMBER.size + STATUS.size
 
     @property
     def code(self) -> int:
         """Once it is over: its exit code, or minus the signal that ended it. Where the original
-        cannot tell, it was killed."""
+        does not tell within a moment, because it has ended or stands still, it was killed."""
         self._hear()
+        until = time.monotonic() + _TELLS
+        while not self._is_told and (left := until - time.monotonic()) > 0:
+            _has_something(self.life, seconds=left)
+            self._hear()
         status = self._told[NUMBER.size :]
         return os.waitstatus_to_exitcode(STATUS.unpack(status)[0]) if status else -signal.SIGKILL
 

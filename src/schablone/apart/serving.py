@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import os
-import select
+import selectors
 import signal
 import socket
 import struct
@@ -32,54 +32,89 @@ class _Child:
     life: int
 
 
-def serve(connection: socket.socket, work: Work, meanwhile: Iterator[float] | None = None) -> None:
+def serve(
+    connection: socket.socket,
+    work: Work,
+    meanwhile: Iterator[float] | None = None,
+    ready: Callable[[], object] = lambda: None,
+) -> None:
     """Copy this process for each wish until nobody is there to have any. While nobody has one,
-    ``meanwhile`` goes on, which says after how many seconds it does so again."""
+    ``meanwhile`` goes on, which says after how many seconds it does so again; ``ready`` is called
+    before the first copy is made."""
     end_with_parent()
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    children: dict[int, _Child] = {}
     meanwhile = meanwhile or iter(())
     pause = next(meanwhile, None)
     goes_on = time.monotonic() + (pause or 0.0)
-    wishes = connection.fileno()
-    while True:
-        left = None if pause is None else max(0.0, goes_on - time.monotonic())
-        moved, _, _ = select.select([wishes, *children], [], [], left)
-        for handle in moved:
-            if handle != wishes:
-                _tell_end(children.pop(handle))
-            elif (child := _one_more(connection, work, children)) is not None:
-                children[child.end] = child
-            else:
-                return
-        if not moved:
-            pause = next(meanwhile, None)
-            goes_on = time.monotonic() + (pause or 0.0)
+    is_ready = False
+    with selectors.DefaultSelector() as moves:
+        moves.register(connection, selectors.EVENT_READ)
+        while True:
+            left = None if pause is None else max(0.0, goes_on - time.monotonic())
+            moved = moves.select(left)
+            for key, _ in moved:
+                if isinstance(key.data, _Child):
+                    moves.unregister(key.fileobj)
+                    _tell_end(key.data)
+                    continue
+                if (wish := _next_wish(connection)) is None:
+                    return
+                if not is_ready:
+                    is_ready = True
+                    ready()
+                if (child := _copied(connection, moves, work, *wish)) is not None:
+                    moves.register(child.end, selectors.EVENT_READ, child)
+            if not moved:
+                pause = next(meanwhile, None)
+                goes_on = time.monotonic() + (pause or 0.0)
 
 
-def _one_more(connection: socket.socket, work: Work, children: dict[int, _Child]) -> _Child | None:
-    """The copy for the next wish; None where there will be no more."""
+def _next_wish(connection: socket.socket) -> tuple[bytes, list[int]] | None:
+    """The next wish and the handles that came with it; None where there will be no more."""
     try:
         head, handles, _, _ = socket.recv_fds(connection, LENGTH.size, _HANDLES)
         if not head:
             return None
-        wish = _exactly(connection, LENGTH.unpack(head)[0])
+        return _exactly(connection, LENGTH.unpack(head)[0]), handles
     except (OSError, struct.error):
         return None
+
+
+def _copied(
+    connection: socket.socket,
+    moves: selectors.BaseSelector,
+    work: Work,
+    wish: bytes,
+    handles: list[int],
+) -> _Child | None:
+    """The copy that fulfils a wish; None where the system makes none, which its life tells by being
+    closed."""
     life, *others = handles
-    pid = os.fork()
+    try:
+        pid = os.fork()
+    except OSError:
+        for handle in handles:
+            os.close(handle)
+        return None
     if pid == 0:
-        connection.close()
-        os.close(life)
-        for child in children.values():
-            os.close(child.end)
-            os.close(child.life)
+        _forget(connection, moves, life)
         _do(work, wish, others)
     for handle in others:
         os.close(handle)
     with contextlib.suppress(BrokenPipeError):  # nobody wants to know
         os.write(life, NUMBER.pack(pid))
     return _Child(pid, os.pidfd_open(pid), life)
+
+
+def _forget(connection: socket.socket, moves: selectors.BaseSelector, life: int) -> None:
+    """A copy has nothing to do with what the original holds."""
+    for key in moves.get_map().values():
+        if isinstance(key.data, _Child):
+            os.close(key.data.end)
+            os.close(key.data.life)
+    moves.close()
+    connection.close()
+    os.close(life)
 
 
 def _do(work: Work, wish: bytes, handles: list[int]) -> NoReturn:

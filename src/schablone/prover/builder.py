@@ -44,11 +44,15 @@ def too_large() -> Outcome:
 
 
 def serve(connection: socket.socket) -> None:
-    """Be what builders are copies of: nearly all of them need the kernel."""
+    """Be what builders are copies of."""
+    copies.serve(connection, lambda _, handles: _build(*handles), ready=_load_kernel)
+
+
+def _load_kernel() -> None:
+    """Nearly all builders need it: it is loaded once, as soon as there is something to build."""
     from ..core.kernel.occ import combine, meshing  # noqa: F401
 
     gc.freeze()
-    copies.serve(connection, lambda _, handles: _build(*handles))
 
 
 def _build(points: int, told: int) -> None:
