@@ -160,6 +160,9 @@ def test_what_somebody_chose_is_kept_and_opened_in_a_later_edition(
     fill_in(hands, "480 mm")
     qtbot.waitUntil(again.is_settled)
     assert again.save.isEnabled()
+    # What the checks say comes last, and what stands below it moves.
+    too_long = "longer than the bed by 60 mm"
+    hands.until(too_long)
     folder = tmp_path / "files"
     folder.mkdir()
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(folder))
@@ -167,6 +170,8 @@ def test_what_somebody_chose_is_kept_and_opened_in_a_later_edition(
     again.set_value("width", "200 mm")  # who goes on adjusting meanwhile gets no mixture
     hands.until("and what you chose.")
     again.set_value("width", "480 mm")
+    qtbot.waitUntil(again.is_settled)
+    hands.until(too_long)
     wide = trimesh.load(folder / "entrance-slide-printer-amsel-petg.stl").extents[0]
     assert wide == pytest.approx((480 - 0.06) / 0.997, abs=1e-3)
     kept_there = folder / "entrance-slide-printer-amsel-petg.choice"
