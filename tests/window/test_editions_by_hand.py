@@ -157,12 +157,17 @@ def test_what_somebody_chose_is_kept_and_opened_in_a_later_edition(
     assert again.values == {"width": "560 mm"}
     qtbot.waitUntil(lambda: not again.save.isEnabled())
     hands.click("Close these notes")
+    fill_in(hands, "200 mm")
+    too_long = "longer than the bed by 60 mm"
+    qtbot.waitUntil(lambda: again.is_settled() and not again.wrong.isVisible())
+    buttons = again.choosing, again.save, again.save_all
+    stood = [one.mapTo(again, one.rect().bottomLeft()) for one in buttons]
     fill_in(hands, "480 mm")
     qtbot.waitUntil(again.is_settled)
     assert again.save.isEnabled()
-    # What the checks say comes last, and what stands below it moves.
-    too_long = "longer than the bed by 60 mm"
+    # What the checks say comes last, and moves no button from under the pointer.
     hands.until(too_long)
+    assert [one.mapTo(again, one.rect().bottomLeft()) for one in buttons] == stood
     folder = tmp_path / "files"
     folder.mkdir()
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(folder))

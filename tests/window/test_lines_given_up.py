@@ -44,6 +44,17 @@ def test_a_note_is_given_up(qtbot, window) -> None:
     assert window.session.design == before
 
 
+def test_a_note_is_gone_on_with(qtbot, window) -> None:
+    hands = Hands(qtbot, window)
+    for more in ("for bees", " and drones"):
+        hands.choose("more about passage_hole", "Note …")
+        hands.until("note on passage_hole")
+        hands.type(more)
+        hands.press(Qt.Key.Key_Return)
+        settle(qtbot, window)
+    assert window.session.design.step("passage_hole").note == "for bees and drones"
+
+
 def test_a_line_that_holds_something_gives_it_back(qtbot, window) -> None:
     hands, before = Hands(qtbot, window), window.session.design
     hands.click("Publish …")

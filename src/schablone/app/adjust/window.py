@@ -173,6 +173,17 @@ class AdjustWindow(QMainWindow):
         scroll = scrolled(inner)
         scroll.setObjectName("sheet")
         column.addWidget(scroll, 1)
+        # What is said comes and goes: here the list gives way, and no button moves from under the
+        # pointer.
+        self.refused = label("", "wrong", wrap=True)
+        self.refused.hide()
+        column.addWidget(self.refused)
+        self.wrong = label("", "wrong", wrap=True)
+        self.wrong.hide()
+        column.addWidget(self.wrong)
+        self.said = label("", "small", wrap=True)
+        self.said.hide()
+        column.addWidget(self.said)
         column.addWidget(self.choosing)
         column.addWidget(rule())
         self.machines = MachineChoice(
@@ -185,12 +196,6 @@ class AdjustWindow(QMainWindow):
         self.machines.used_for.connect(self.use_for)
         self.machines.new_wanted.connect(self.add_machine)
         column.addWidget(self.machines)
-        self.refused = label("", "wrong", wrap=True)
-        self.refused.hide()
-        column.addWidget(self.refused)
-        self.wrong = label("", "wrong", wrap=True)
-        self.wrong.hide()
-        column.addWidget(self.wrong)
         self.save = button(
             "Save the files for this machine …",
             "primary",
@@ -208,8 +213,6 @@ class AdjustWindow(QMainWindow):
         )
         more.addStretch(1)
         column.addLayout(more)
-        self.said = label("", "small", wrap=True)
-        column.addWidget(self.said)
         outer.addWidget(side)
         right = QVBoxLayout()
         right.setContentsMargins(0, 0, 0, 0)
@@ -265,6 +268,7 @@ class AdjustWindow(QMainWindow):
     def tell(self, text: str) -> None:
         """Say what became of a wish."""
         self.said.setText(text)
+        self.said.setVisible(bool(text))
 
     def set_value(self, size: str, formula: str) -> None:
         """Set one of the sizes that may be adjusted."""

@@ -24,8 +24,8 @@ if TYPE_CHECKING:
 
 
 class RuleRow(QFrame):
-    """One constraint or dimension: sign, sentence, and for a dimension its formula. ``gone`` asks
-    to remove it."""
+    """One constraint or dimension: sign, sentence, and for a dimension its formula. Signals:
+    ``pointed`` with its name while the pointer is on it, else with nothing; ``chosen``."""
 
     pointed = Signal(str)
     chosen = Signal(str)

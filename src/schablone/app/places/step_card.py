@@ -477,7 +477,7 @@ class StepCard(SentencePieces):
         line = AskedLine(f"note on {self.name}", self.step.note, placeholder)
         self._body.addWidget(line)
         line.taken.connect(lambda text: text != self.step.note and self.put("note", text))
-        line.begin()
+        line.begin(over_all=False)
 
     # Keys and pointer
 

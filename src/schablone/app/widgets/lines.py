@@ -48,10 +48,12 @@ class AskedLine(QLineEdit):
         self.setPlaceholderText(placeholder)
         self.editingFinished.connect(lambda: self._end(True))
 
-    def begin(self) -> None:
-        """Give it the keyboard, once it stands in its place."""
+    def begin(self, *, over_all: bool = True) -> None:
+        """Give it the keyboard, once it stands in its place; with ``over_all`` typing replaces what
+        is in it, else it goes on after that."""
         self.setFocus()
-        self.selectAll()
+        if over_all:
+            self.selectAll()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
