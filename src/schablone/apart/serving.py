@@ -140,10 +140,10 @@ def _tell_end(child: _Child) -> None:
 
 
 def _exactly(connection: socket.socket, count: int) -> bytes:
-    found = bytearray()
-    while len(found) < count:
-        part = connection.recv(min(count - len(found), 1 << 20))
+    data = bytearray()
+    while len(data) < count:
+        part = connection.recv(min(count - len(data), 1 << 20))
         if not part:
             raise OSError("the wish is cut off")
-        found += part
-    return bytes(found)
+        data += part
+    return bytes(data)

@@ -99,9 +99,9 @@ class BarsPage(QWidget):
 
     def _typed(self) -> None:
         try:
-            found = self.wanted()
-            good = all(0 < length < 1e5 and 0 < price < 1e6 for length, price in found.bars)
-            good = good and 0 <= found.kerf < 100 and 0 <= found.allowance < 1000
+            asked = self.wanted()
+            good = all(0 < length < 1e5 and 0 < price < 1e6 for length, price in asked.bars)
+            good = good and 0 <= asked.kerf < 100 and 0 <= asked.allowance < 1000
         except ValueError:
             good = False
         texts = {name: line.text() for name, line in self.fields.items()}

@@ -43,9 +43,9 @@ class Beside:
         def ask(asked: talk.LayingOut, answered: Callable[[Any], None]) -> None:
             self._ask("lay out", asked.model_dump_json(), self.session.lens, answered)
 
-        found = LayoutWindow(self.session, ask, self.window)
-        found.show()
-        return found
+        window = LayoutWindow(self.session, ask, self.window)
+        window.show()
+        return window
 
     def show_sheet(self) -> SheetWindow:
         """The drawing sheet of the design."""
@@ -54,46 +54,46 @@ class Beside:
         def ask(path: str, answered: Callable[[Any], None]) -> None:
             self._ask("draw sheet", path, "wanted", answered)
 
-        found = SheetWindow(self.session, ask, self.window)
-        found.show()
-        return found
+        window = SheetWindow(self.session, ask, self.window)
+        window.show()
+        return window
 
     def show_stencils(self) -> StencilWindow:
         """The stencils of the design and of the shelf."""
         from .stencil_window import StencilWindow
 
         window = self.window
-        found = StencilWindow(self.session, window.putting.pictures, window)
-        found.put_wanted.connect(window.putting.begin)
-        found.show()
-        return found
+        shelf = StencilWindow(self.session, window.putting.pictures, window)
+        shelf.put_wanted.connect(window.putting.begin)
+        shelf.show()
+        return shelf
 
     def show_gallery(self) -> GalleryWindow:
         """The practice gallery in a window of its own."""
         from .gallery_window import GalleryWindow
 
         window = self.window
-        found = window.publish.gallery = GalleryWindow(self.session.library.gallery, window)
-        found.open_wanted.connect(window.files.edition_wanted)
-        found.told.connect(lambda _: window.publish.heard.take_from_gallery())
-        found.show()
-        return found
+        gallery = window.publish.gallery = GalleryWindow(self.session.library.gallery, window)
+        gallery.open_wanted.connect(window.files.edition_wanted)
+        gallery.told.connect(lambda _: window.publish.heard.take_from_gallery())
+        gallery.show()
+        return gallery
 
     def make_stencil(self, names: Sequence[str]) -> MakeStencilWindow:
         """A stencil of some steps of the design."""
         from .make_stencil_window import MakeStencilWindow
 
-        found = MakeStencilWindow(self.session, names, self.window.shape.face_frames, self.window)
-        found.show()
-        return found
+        making = MakeStencilWindow(self.session, names, self.window.shape.face_frames, self.window)
+        making.show()
+        return making
 
     def show_bought(self) -> BoughtWindow:
         """The bought parts of the design and of the shelf."""
         from .bought_window import BoughtWindow
 
-        found = BoughtWindow(self.session, self.window)
-        found.show()
-        return found
+        window = BoughtWindow(self.session, self.window)
+        window.show()
+        return window
 
     def _ask(self, what: str, asked: str, lens: Lens, answered: Callable[[Any], None]) -> None:
         """Ask the worker something of the design."""

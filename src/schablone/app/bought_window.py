@@ -161,12 +161,12 @@ class BoughtWindow(QWidget):
         self.take = button("Into the design", "main", self.into_design, "Take it as it is here")
         for one in (self.swap, self.save, self.keep, self.take):
             row.addWidget(one)
-        found = QWidget()
-        outer = QVBoxLayout(found)
+        form = QWidget()
+        outer = QVBoxLayout(form)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(scroll, 1)
         outer.addLayout(row)
-        return found
+        return form
 
     # The list
 
@@ -402,9 +402,9 @@ class BoughtWindow(QWidget):
     def swap_for(self, other: BoughtPart) -> None:
         """Change the part for another in all steps and formulas; say what no longer fits."""
         old = self.fields["name"].text()
-        found, missed = swap_bought(self.session.design, old, other)
-        self.session.edit(lambda _: found, f"{other.said} instead of {say_name(old)}")
-        self.show_part(next(one for one in found.bought if one.said == other.said))
+        swapped, missed = swap_bought(self.session.design, old, other)
+        self.session.edit(lambda _: swapped, f"{other.said} instead of {say_name(old)}")
+        self.show_part(next(one for one in swapped.bought if one.said == other.said))
         self._say(" ".join(missed) or f"{other.said} is in its place.", wrong=bool(missed))
 
     def _open_dialog(self) -> None:

@@ -48,13 +48,13 @@ class Elsewhere(QObject):
         self.shape.look.begin(f"{where} (building …)", why)
         self._point = point
 
-        def answered(found: talk.BuiltAt | talk.Refused, arrays: Arrays) -> None:
+        def answered(answer: talk.BuiltAt | talk.Refused, arrays: Arrays) -> None:
             if self._point is not point:
                 return
-            if isinstance(found, talk.Refused):
-                self.shape.look.begin(where, found.text)
+            if isinstance(answer, talk.Refused):
+                self.shape.look.begin(where, answer.text)
                 return
-            told = found.report["parts"]
+            told = answer.report["parts"]
             parts = [part_from(one, arrays, number) for number, one in enumerate(told)]
             self.shape.look.begin(where if parts else f"{where}: no part can be seen", why)
             if parts:
@@ -65,10 +65,10 @@ class Elsewhere(QObject):
     def picture(self, point: PointTold, then: Callable[[QPixmap], None]) -> None:
         """A small picture of the part at a point, as soon as there is one."""
 
-        def answered(found: talk.BuiltAt | talk.Refused, arrays: Arrays) -> None:
-            if isinstance(found, talk.Refused):
+        def answered(answer: talk.BuiltAt | talk.Refused, arrays: Arrays) -> None:
+            if isinstance(answer, talk.Refused):
                 return
-            told = found.report["parts"]
+            told = answer.report["parts"]
             parts = [part_from(one, arrays, number) for number, one in enumerate(told)]
             if parts:
                 try:
@@ -113,12 +113,12 @@ class Elsewhere(QObject):
         given, base = self._given(point), self._in_row(point)
 
         def change(_: Design) -> Design:
-            found = base
+            changed = base
             for name, formula in given.items():
-                size = found.size(name)
+                size = changed.size(name)
                 if size is not None and self._differs(name, point["values"][name]):
-                    found = edits.set_formula(found, name, formula)
-            return found
+                    changed = edits.set_formula(changed, name, formula)
+            return changed
 
         self.shape.look.close_strip()
         self.session.edit(change, "sizes as they were looked at")

@@ -201,9 +201,9 @@ class FileCommands(QObject):
     def show_words(self) -> WordsWindow:
         """The design in words, in a window of its own: to read, print, save, or compare with
         another."""
-        found = WordsWindow(self.session, self.window)
-        found.show()
-        return found
+        window = WordsWindow(self.session, self.window)
+        window.show()
+        return window
 
     def rename_dialog(self) -> None:
         name, ok = QInputDialog.getText(

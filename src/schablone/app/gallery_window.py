@@ -104,10 +104,10 @@ class GalleryWindow(QWidget):
 
     def _fill(self, chosen: str = "") -> None:
         words = self.search.text()
-        found = [one for one in self.shared if one.says(words)]
+        shown = [one for one in self.shared if one.says(words)]
         self.list.blockSignals(True)
         self.list.clear()
-        for one in found:
+        for one in shown:
             count = self.gallery.reports.count(one.id)
             many = f"{count} make{'s' if count != 1 else ''}" if count else "not made yet"
             by = f"by {one.author}, " if one.author else ""
@@ -123,8 +123,8 @@ class GalleryWindow(QWidget):
 
     def _current(self) -> Shared | None:
         item = self.list.currentItem()
-        found = item.data(Qt.ItemDataRole.UserRole) if item else None
-        return found if isinstance(found, Shared) else None
+        entry = item.data(Qt.ItemDataRole.UserRole) if item else None
+        return entry if isinstance(entry, Shared) else None
 
     def _show(self) -> None:
         clear(self._detail)

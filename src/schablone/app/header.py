@@ -55,19 +55,19 @@ class Header(QWidget):
         session.file_changed.connect(self.refresh)
 
     def _arrow(self, name: str, does: object) -> QToolButton:
-        found = QToolButton()
-        found.setObjectName("plain")
-        found.setIcon(icon(name, theme().ink, 20))
-        found.setIconSize(QSize(20, 20))
-        found.setAccessibleName(name)
-        found.clicked.connect(does)
-        return found
+        arrow = QToolButton()
+        arrow.setObjectName("plain")
+        arrow.setIcon(icon(name, theme().ink, 20))
+        arrow.setIconSize(QSize(20, 20))
+        arrow.setAccessibleName(name)
+        arrow.clicked.connect(does)
+        return arrow
 
     def _choose_process(self, index: int) -> None:
         name = self.process.itemText(index)
-        found = self.session.library.process(name)
-        if found is not None:
-            self.session.use_process(found)
+        process = self.session.library.process(name)
+        if process is not None:
+            self.session.use_process(process)
 
     def refresh(self) -> None:
         session = self.session

@@ -227,7 +227,7 @@ def left_behind(folder: Path | None = None) -> tuple[list[Left], list[Path]]:
     """Designs that windows left unsaved, the newest first, and files of which nothing can be read:
     damaged ones are set aside under another name, those that nobody got to read stay. Those of
     living windows are not among them."""
-    found, damaged = [], []
+    there, damaged = [], []
     place = folder or journal_folder()
     for half in place.glob("*.part"):
         if not half.with_suffix(".lock").exists():
@@ -240,7 +240,7 @@ def left_behind(folder: Path | None = None) -> tuple[list[Left], list[Path]]:
     for file, recorded in zip(nobodys, read_all("unsaved", nobodys), strict=True):
         if isinstance(recorded, Recorded):
             when = file.stat().st_mtime
-            found.append(Left(file, recorded.design, recorded.path, when, recorded.lost))
+            there.append(Left(file, recorded.design, recorded.path, when, recorded.lost))
         elif isinstance(recorded, SchabloneError):
             damaged.append(file)  # its reader was ended, or may not read it: it may be whole
         elif file.stat().st_size:
@@ -248,7 +248,7 @@ def left_behind(folder: Path | None = None) -> tuple[list[Left], list[Path]]:
         else:
             file.unlink(missing_ok=True)
             file.with_suffix(".lock").unlink(missing_ok=True)
-    return sorted(found, key=lambda left: -left.when), damaged
+    return sorted(there, key=lambda left: -left.when), damaged
 
 
 def _is_nobodys(file: Path) -> bool:

@@ -77,12 +77,12 @@ class LayoutDrawing(QWidget):
             )
             best = max(best, (scale, columns))
         scale, columns = max(best[0], 1e-3), best[1]
-        found = []
+        frames = []
         for k in range(count):
             x = _ROOM + (k % columns) * (long * scale + _ROOM)
             y = _ROOM + (k // columns) * (wide * scale + _ROOM)
-            found.append((scale, QRectF(x, y, long * scale, wide * scale)))
-        return found
+            frames.append((scale, QRectF(x, y, long * scale, wide * scale)))
+        return frames
 
     def _path(self, put: Put) -> QPainterPath:
         """A part on the screen."""
@@ -106,8 +106,8 @@ class LayoutDrawing(QWidget):
     def _at(self, spot: QPointF) -> Put | None:
         if self.stock is None:
             return None
-        found = (put for put in self.stock["puts"] if self._path(put).contains(spot))
-        return next(found, None)
+        under = (put for put in self.stock["puts"] if self._path(put).contains(spot))
+        return next(under, None)
 
     # Drawing
 

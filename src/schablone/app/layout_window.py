@@ -302,9 +302,9 @@ class LayoutWindow(QWidget):
         mass = "" if part["mass"] is None else f"{part['mass'] * part['count']:.4g} g"
         price = part["price"]
         cost = "" if price is None else f"{price * part['count']:.2f} {part['currency']}"
-        found = label("\n".join(text for text in (mass, cost) if text), "quiet")
-        found.setAlignment(Qt.AlignmentFlag.AlignRight)
-        return found
+        sums = label("\n".join(text for text in (mass, cost) if text), "quiet")
+        sums.setAlignment(Qt.AlignmentFlag.AlignRight)
+        return sums
 
     # Hands
 

@@ -69,14 +69,14 @@ class Library:
         self._own_stencils = self._all_in(self.drawer, "stencil", STENCIL)
 
     def _all_in(self, folder: Path, kind: str, suffix: str) -> list[Any]:
-        found = []
+        items = []
         paths = sorted(folder.glob(f"*{suffix}")) if folder.is_dir() else []
         for one in read_all(kind, paths):
             if isinstance(one, SchabloneError):
                 self.problems += one.problems
             else:
-                found.append(one)
-        return found
+                items.append(one)
+        return items
 
     def bought(self) -> list[BoughtPart]:
         """The shelf of bought parts; the user's own replace shipped ones of the same name."""
@@ -112,8 +112,8 @@ class Library:
     def times_used(self, name: str) -> int:
         """How often a stencil was put in, in all designs."""
         counts = self.settings.get("stencils put in", {})
-        found = counts.get(name, 0) if isinstance(counts, dict) else 0
-        return found if isinstance(found, int) else 0
+        times = counts.get(name, 0) if isinstance(counts, dict) else 0
+        return times if isinstance(times, int) else 0
 
     def note_use(self, name: str) -> None:
         """Count that a stencil was put in."""

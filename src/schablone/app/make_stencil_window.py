@@ -239,11 +239,11 @@ class MakeStencilWindow(QWidget):
             return True
         draft.stencil = stencil
         try:
-            found = replaced(self.session.design, draft)
+            changed = replaced(self.session.design, draft)
         except FormulaError as error:
             self._say(f"{stencil.said} is on the shelf. {error.what} {error.hint}", wrong=True)
             return False
-        return self.session.edit(lambda _: found, f"stencil {stencil.said}")
+        return self.session.edit(lambda _: changed, f"stencil {stencil.said}")
 
     def _save_dialog(self) -> None:
         stencil = self._stencil()

@@ -34,8 +34,8 @@ def nudge_size(session: Session, name: str, steps: int) -> bool:
 def nudge_figure(session: Session, step: str, path: str, steps: int) -> bool:
     """Change a dimension of a step by so many steps, or the size that it is; says why not, where it
     is worked out."""
-    found = session.design.step(step)
-    slot = next((one for one in found.slots() if one.path == path), None) if found else None
+    current = session.design.step(step)
+    slot = next((one for one in current.slots() if one.path == path), None) if current else None
     if slot is None:
         return False
     size = session.design.size(slot.formula.strip())

@@ -56,10 +56,10 @@ class OffCutBar(QWidget):
         """The off-cuts that are to be used, by their stock; none as long as none are."""
         if not self.use.isChecked():
             return {}
-        found: dict[str, list[tuple[float, float]]] = {}
+        sizes: dict[str, list[tuple[float, float]]] = {}
         for one in self._known():
-            found.setdefault(one.stock, []).append((one.length, one.width))
-        return found
+            sizes.setdefault(one.stock, []).append((one.length, one.width))
+        return sizes
 
     def show_stock(self, stock: talk.LaidStock | None) -> None:
         """The stock that is looked at now; what is printed leaves nothing over."""

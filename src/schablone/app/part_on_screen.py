@@ -195,8 +195,8 @@ class PartOnScreen(QObject):
         if self.report is None or not self.report["parts"]:
             self.checked.emit([], True)  # of nothing everything holds and nothing does
             return
-        found = [*self.report["findings"], *self._looked]
-        self.checked.emit(found, self._is_looked_at or not self.report["whole"])
+        findings = [*self.report["findings"], *self._looked]
+        self.checked.emit(findings, self._is_looked_at or not self.report["whole"])
 
     def _show_parts(self, report: talk.Report, parts: dict[str, ShownPart], is_good: bool) -> None:
         same = self.shape.view.lens == report["lens"] and all(

@@ -72,12 +72,12 @@ class Questions(QObject):
             self.part.show_known()
             return
 
-        def answered(found: talk.BentTo | talk.Refused, arrays: Arrays) -> None:
+        def answered(answer: talk.BentTo | talk.Refused, arrays: Arrays) -> None:
             self._bending = 0
             if self._bend_next >= 0:
                 self._ask_bent()
-            elif isinstance(found, talk.BentTo) and self.shape.blank.bent.value() < 100:
-                told = found.report["parts"]
+            elif isinstance(answer, talk.BentTo) and self.shape.blank.bent.value() < 100:
+                told = answer.report["parts"]
                 parts = [part_from(one, arrays, number) for number, one in enumerate(told)]
                 self.shape.show_parts(parts, self.session.lens)
 
@@ -114,9 +114,9 @@ class Questions(QObject):
         strip = self.shape.strip
         strip.begin(name)
 
-        def take(found: talk.Tried | talk.Refused, arrays: Arrays) -> None:
+        def take(answer: talk.Tried | talk.Refused, arrays: Arrays) -> None:
             if strip.size_name == name:
-                strip.take(found, arrays)
+                strip.take(answer, arrays)
 
         self._trying = self._ask("try", name, take)
 
@@ -151,11 +151,11 @@ class Questions(QObject):
         return True
 
     def _ask_gauge(self, first: str, second: str) -> None:
-        def answered(found: talk.Gauged | talk.Refused, _: Arrays) -> None:
-            if isinstance(found, talk.Refused):
-                self.shape.prompt(found.text)
+        def answered(answer: talk.Gauged | talk.Refused, _: Arrays) -> None:
+            if isinstance(answer, talk.Refused):
+                self.shape.prompt(answer.text)
                 return
-            a, b = found.ends
+            a, b = answer.ends
             apart = [abs(p - q) for p, q in zip(a, b, strict=True)]
             length = sum(c * c for c in apart) ** 0.5
             along = [
@@ -208,9 +208,11 @@ class Questions(QObject):
             return
         self.worker.forget(self._glancing)
 
-        def answered(found: talk.Glanced | talk.Refused, arrays: Arrays) -> None:
-            if isinstance(found, talk.Glanced) and self._glance_at == step:
-                parts = [part_from(part, arrays, k) for k, part in enumerate(found.report["parts"])]
+        def answered(answer: talk.Glanced | talk.Refused, arrays: Arrays) -> None:
+            if isinstance(answer, talk.Glanced) and self._glance_at == step:
+                parts = [
+                    part_from(part, arrays, k) for k, part in enumerate(answer.report["parts"])
+                ]
                 self._show_glance(step, parts)
 
         self._glancing = self._ask("glance", step, answered)

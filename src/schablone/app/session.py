@@ -347,12 +347,12 @@ class Session(QObject):
         self._tell_changed()
 
     def _use_process_of(self, design: Design) -> None:
-        found = self.library.process(design.process)
-        if found is None:
-            found = neutral()
+        process = self.library.process(design.process)
+        if process is None:
+            process = neutral()
             if design.process:
                 self.said.emit(f"“{design.process}” is not known here; choose a process.")
-        self.process = found
+        self.process = process
         speak_of(facing(design))
         names = design.own_processes()
         self.others = tuple(p for p in self.library.processes() if p.name in names) if names else ()

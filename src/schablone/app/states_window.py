@@ -37,10 +37,10 @@ def rows_of(states: list[State]) -> list[tuple[str, list[str]]]:
     ):
         texts = []
         for state in states:
-            found = [
+            told = [
                 k.kerf for k in state.kerfs if (k.material, k.thickness) == (material, thickness)
             ]
-            texts.append(_plain(found[0]) if found else "")
+            texts.append(_plain(told[0]) if told else "")
         rows.append((f"kerf in {material or 'any material'} {plain(thickness)}, mm", texts))
     for fit in ("press", "push", "sliding", "loose"):
         texts = [_plain(float(getattr(state.fits, fit))) if state.fits else "" for state in states]

@@ -104,12 +104,12 @@ class StencilPicture(QWidget):
 
 def small_picture(report: talk.StencilReport | None, size: QSize, ratio: float) -> QPixmap:
     """The same as a small picture for lists."""
-    found = QPixmap(size * ratio)
-    found.setDevicePixelRatio(ratio)
-    painter = QPainter(found)
+    picture = QPixmap(size * ratio)
+    picture.setDevicePixelRatio(ratio)
+    painter = QPainter(picture)
     draw_stencil(painter, size, report)
     painter.end()
-    return found
+    return picture
 
 
 def draw_stencil(

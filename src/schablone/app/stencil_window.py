@@ -87,11 +87,11 @@ class StencilWindow(QWidget):
         return column
 
     def _all(self) -> list[tuple[str, Stencil]]:
-        found = [(_FROM_FILE, one) for one in self.opened]
-        found += [(_IN_DESIGN, one) for one in self.session.design.stencils]
+        stencils = [(_FROM_FILE, one) for one in self.opened]
+        stencils += [(_IN_DESIGN, one) for one in self.session.design.stencils]
         library = self.session.library
         shelf = sorted(library.stencils(), key=lambda one: -library.times_used(one.name))
-        return found + [(_ON_SHELF, one) for one in shelf]
+        return stencils + [(_ON_SHELF, one) for one in shelf]
 
     def _list_all(self) -> None:
         now = self._key()
@@ -151,8 +151,8 @@ class StencilWindow(QWidget):
 
     def _key(self) -> tuple[str, str] | None:
         item = self.list.currentItem()
-        found = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
-        return found if isinstance(found, tuple) else None
+        key = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
+        return key if isinstance(key, tuple) else None
 
     def _choose_first(self) -> None:
         if self._key() is not None:
@@ -164,9 +164,9 @@ class StencilWindow(QWidget):
 
     def _choose(self, *_: object) -> None:
         key = self._key()
-        found = next((one for group, one in self._all() if (group, one.name) == key), None)
-        if found is not None:
-            self.show_stencil(found)
+        chosen = next((one for group, one in self._all() if (group, one.name) == key), None)
+        if chosen is not None:
+            self.show_stencil(chosen)
 
     # The chosen one
 
@@ -326,11 +326,11 @@ class StencilWindow(QWidget):
             self._choose_first()
             return
         try:
-            found = forget_stencil(self.session.design, stencil.name)
+            rest = forget_stencil(self.session.design, stencil.name)
         except SchabloneError as error:
             self._say(str(error), wrong=True)
             return
-        self.session.edit(lambda _: found, f"{stencil.said} out of the design")
+        self.session.edit(lambda _: rest, f"{stencil.said} out of the design")
         self._choose_first()
 
     def _swap_menu(self) -> None:
@@ -349,9 +349,9 @@ class StencilWindow(QWidget):
         if not differences(old, other):
             self._say("Both are the same.", wrong=False)
             return
-        found, told = swap_stencil(self.session.design, old.name, other)
-        self.session.edit(lambda _: found, f"{other.said} instead of {old.said}")
-        self.show_stencil(next(one for one in found.stencils if one.said == other.said))
+        swapped, told = swap_stencil(self.session.design, old.name, other)
+        self.session.edit(lambda _: swapped, f"{other.said} instead of {old.said}")
+        self.show_stencil(next(one for one in swapped.stencils if one.said == other.said))
         self._say(" ".join(told), wrong=False)
 
     def _open_dialog(self) -> None:
@@ -402,7 +402,7 @@ def _range(low: str, high: str) -> str:
 
 def _deeds(stencil: Stencil) -> list[str]:
     """Its steps in plain words."""
-    found = []
+    deeds = []
     for step in stencil.steps:
-        found.append(f"{title_of(step.name)}: {plain_sentence(step)}")
-    return found
+        deeds.append(f"{title_of(step.name)}: {plain_sentence(step)}")
+    return deeds

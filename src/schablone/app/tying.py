@@ -116,10 +116,10 @@ class Tying(QObject):
         about = talk.TyingAsked(step=self.panel.name, picks=tuple(self.panel.picks))
         session = self.session
 
-        def answered(found: talk.TiesTold | talk.Refused, _: Arrays) -> None:
+        def answered(answer: talk.TiesTold | talk.Refused, _: Arrays) -> None:
             self._asking = 0
-            if isinstance(found, talk.TiesTold) and self.is_on:
-                self.panel.show_told(found)
+            if isinstance(answer, talk.TiesTold) and self.is_on:
+                self.panel.show_told(answer)
                 self._light(frozenset())
 
         self._asking = self.worker.ask(
@@ -136,14 +136,14 @@ class Tying(QObject):
         session = self.session
         frames: list[list[ShownPart]] = []
 
-        def answered(found: talk.Wiggled | talk.Refused, arrays: Arrays) -> None:
-            if isinstance(found, talk.Refused):
-                session.said.emit(found.text)
+        def answered(answer: talk.Wiggled | talk.Refused, arrays: Arrays) -> None:
+            if isinstance(answer, talk.Refused):
+                session.said.emit(answer.text)
                 return
             frames.append(
-                [part_from(one, arrays, n) for n, one in enumerate(found.report["parts"])]
+                [part_from(one, arrays, n) for n, one in enumerate(answer.report["parts"])]
             )
-            if found.last and self.is_on:
+            if answer.last and self.is_on:
                 self._frames, self._beat = frames, 0
                 self._timer.start()
 

@@ -55,8 +55,8 @@ def opened(file: Path, options: argparse.Namespace) -> tuple[Design, Process, tu
         return design, process_of(options.process, shipped), shipped
     if not design.process:
         return design, neutral(), shipped
-    found = next((process for process in shipped if process.name == design.process), None)
-    if found is None:
+    chosen = next((process for process in shipped if process.name == design.process), None)
+    if chosen is None:
         raise SchabloneError(
             Problem(
                 area="process",
@@ -65,7 +65,7 @@ def opened(file: Path, options: argparse.Namespace) -> tuple[Design, Process, tu
                 hint="Name a process with --process.",
             )
         )
-    return design, found, shipped
+    return design, chosen, shipped
 
 
 def _as_chosen(design: Design, known: Sequence[Process], options: argparse.Namespace) -> Design:
@@ -101,8 +101,8 @@ def process_of(text: str, known: Sequence[Process] | None = None) -> Process:
     for process in known if known is not None else shipped_processes():
         if process.name.casefold() == text.casefold():
             return process
-    found: Process = read("process", Path(text))
-    return found
+    named: Process = read("process", Path(text))
+    return named
 
 
 def pairs(texts: Sequence[str], option: str) -> dict[str, str]:
@@ -170,7 +170,7 @@ def each_file(options: argparse.Namespace, one: Any) -> int:
     """Run a command on each of the files it was given; the result is the worst. ``one`` gets the
     file, prints for people, and returns the exit code and what it prints as JSON."""
     files: list[Path] = options.files
-    worst, found = FINE, {}
+    worst, results = FINE, {}
     for number, file in enumerate(files):
         if len(files) > 1 and not options.json:
             print(f"{chr(10) if number else ''}{file}:")
@@ -180,7 +180,7 @@ def each_file(options: argparse.Namespace, one: Any) -> int:
             code, data = PROBLEMS, {"problems": [as_data(problem) for problem in error.problems]}
             if not options.json:
                 print_problems(error.problems)
-        worst, found[str(file)] = max(worst, code), data
+        worst, results[str(file)] = max(worst, code), data
     if options.json:
-        print_json(found if len(files) > 1 else next(iter(found.values())))
+        print_json(results if len(files) > 1 else next(iter(results.values())))
     return worst

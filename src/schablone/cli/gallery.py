@@ -41,16 +41,16 @@ def gallery(options: argparse.Namespace) -> int:
 
 
 def _list(place: Gallery, words: str, options: argparse.Namespace) -> int:
-    found = place.search(words)
+    shared = place.search(words)
     if options.json:
         print_json(
-            {"editions": [_as_data(place, one) for one in found], "problems": place.problems}
+            {"editions": [_as_data(place, one) for one in shared], "problems": place.problems}
         )
         return FINE
-    for one in found:
+    for one in shared:
         by = f" by {one.author}" if one.author else ""
         print(f"{one.title} {one.number}{by}, {place.reports.count(one.id)} reports")
-    if not found:
+    if not shared:
         print("nothing is shared here yet" if not words else f"nothing says “{words}”")
     return FINE
 

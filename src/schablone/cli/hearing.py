@@ -18,26 +18,26 @@ def reports(options: argparse.Namespace) -> int:
     if len(about) > 1:
         titles = sorted({report.title or "an edition without a title" for report in told})
         raise WrongUse(f"these reports are about several editions: {', '.join(titles)}.")
-    found = heard(told)
-    faults = any(size.by for size in found.sizes)
+    summary = heard(told)
+    faults = any(size.by for size in summary.sizes)
     if options.json:
-        print_json(_as_data(found))
+        print_json(_as_data(summary))
         return PROBLEMS if faults else FINE
-    yes, almost, no = found.fits
-    print(f"{found.reports} makes: {yes} fit, {almost} almost, {no} not")
-    right, of = found.as_meant
+    yes, almost, no = summary.fits
+    print(f"{summary.reports} makes: {yes} fit, {almost} almost, {no} not")
+    right, of = summary.as_meant
     if of:
         print(f"{right} of {of} sizes with a tolerance or a fit came out as they are meant")
-    for size in found.sizes:
+    for size in summary.sizes:
         print(f"{size.label}: {sentence(size.says)}")
-    for machine in found.machines:
+    for machine in summary.machines:
         if machine.says:
             print(f"{machine.name}: {sentence(machine.says)}")
     return PROBLEMS if faults else FINE
 
 
-def _as_data(found: Heard) -> dict[str, object]:
-    data = asdict(found)
+def _as_data(summary: Heard) -> dict[str, object]:
+    data = asdict(summary)
     for size in data["sizes"]:
         for name in ("mean", "around"):
             size[name] = None if size[name] != size[name] else size[name]  # JSON knows no NaN

@@ -53,10 +53,10 @@ def sizes(options: argparse.Namespace) -> int:
             for part, machine in view.own
         }
         shown = seen_through(design, measures, view, table, own)
-        found = {}
+        results = {}
         for size in design.sizes:
             quantity = shown.get(size.name)
-            found[size.name] = {
+            results[size.name] = {
                 "value": value_of(quantity.value, quantity.kind.label) if quantity else None,
                 "kind": quantity.kind.label if quantity else None,
                 "formula": given.get(size.name, design.formula_of(size)),
@@ -65,12 +65,12 @@ def sizes(options: argparse.Namespace) -> int:
         told = all_told(table.problems, design)
         problems = [as_data(p) for p in told]
         if not options.json:
-            width = max((len(name) for name in found), default=0)
-            for name, entry in found.items():
+            width = max((len(name) for name in results), default=0)
+            for name, entry in results.items():
                 value = shown.get(name)
                 print(f"{name:<{width}}  {say(value) if value else '–':>12}  {entry['formula']}")
             print_problems(told)
-        data = {"lens": lens, "process": process.name, "sizes": found, "problems": problems}
+        data = {"lens": lens, "process": process.name, "sizes": results, "problems": problems}
         return PROBLEMS if errors(told) else FINE, data
 
     return each_file(options, one)
@@ -144,17 +144,17 @@ def sketch(options: argparse.Namespace) -> int:
         built = rebuild(
             design, design.seen("wanted", process, known), given=given_by(options, design)
         )
-        found = {}
+        told = {}
         for step in design.steps:
             if isinstance(step, Sketch):
-                found[step.name] = told_of(step, built)
+                told[step.name] = told_of(step, built)
         if not options.json:
-            for name, about in found.items():
+            for name, about in told.items():
                 print(f"{name}: {about['words']}")
-            if not found:
+            if not told:
                 print("The design has no sketch.")
-        at_odds = any(about["at_odds"] for about in found.values())
-        return PROBLEMS if at_odds else FINE, {"sketches": found, "problems": []}
+        at_odds = any(about["at_odds"] for about in told.values())
+        return PROBLEMS if at_odds else FINE, {"sketches": told, "problems": []}
 
     return each_file(options, one)
 

@@ -50,15 +50,15 @@ def _parser() -> argparse.ArgumentParser:
         view: bool = False,
         lens: str = "",
     ) -> argparse.ArgumentParser:
-        found = commands.add_parser(name, help=help, description=help)
-        found.set_defaults(run=run)
-        found.add_argument("--json", action="store_true", help="print JSON")
+        subparser = commands.add_parser(name, help=help, description=help)
+        subparser.set_defaults(run=run)
+        subparser.add_argument("--json", action="store_true", help="print JSON")
         if file:
-            found.add_argument(
+            subparser.add_argument(
                 "file", metavar="FILE", type=Path, help="a .schablone design, or an edition (.zip)"
             )
         if files:
-            found.add_argument(
+            subparser.add_argument(
                 "files",
                 metavar="FILE",
                 type=Path,
@@ -66,22 +66,22 @@ def _parser() -> argparse.ArgumentParser:
                 help=".schablone designs, or editions (.zip)",
             )
         if view:
-            found.add_argument(
+            subparser.add_argument(
                 "--set", dest="given", metavar="NAME=FORMULA", action="append", default=[]
             )
-            found.add_argument("--variant", metavar="NAME", help="row of the size table to use")
-            found.add_argument(
+            subparser.add_argument("--variant", metavar="NAME", help="row of the size table to use")
+            subparser.add_argument(
                 "--choice", metavar="FILE", type=Path, help="what somebody chose and kept (.choice)"
             )
         if lens:
-            found.add_argument(
+            subparser.add_argument(
                 "--lens", choices=_LENSES, help=f"how it is seen; {lens} where it is not said"
             )
         if file or files:
-            found.add_argument(
+            subparser.add_argument(
                 "--process", metavar="FILE|NAME", help="the process to use instead of the design's"
             )
-        return found
+        return subparser
 
     one = command("formula", "Work out one formula.", "formula.formula")
     one.add_argument("expression", metavar="EXPR")

@@ -71,7 +71,7 @@ def build(options: argparse.Namespace) -> int:
             )
         if not design.table.rows:
             raise WrongUse(f"“{file}” has no size table.")
-        worst, found = FINE, {}
+        worst, told = FINE, {}
         for row in design.table.rows:
             if not options.json:
                 print(f"{row.name}:")
@@ -83,8 +83,8 @@ def build(options: argparse.Namespace) -> int:
                 known,
                 f"{stem}-{_as_file(row.name)}",
             )
-            worst, found[row.name] = max(worst, code), data
-        return worst, {"variants": found, "problems": []}
+            worst, told[row.name] = max(worst, code), data
+        return worst, {"variants": told, "problems": []}
 
     return each_file(options, one)
 

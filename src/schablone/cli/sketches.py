@@ -15,19 +15,19 @@ from ..core.steps.sketch import Sketch
 
 def told_of(step: Sketch, built: Rebuilt) -> dict[str, Any]:
     """Freedoms, loose elements, what is at odds, how many regions, and ends that meet nothing."""
-    found: dict[str, Any] = {"freedoms": 0, "loose": [], "at_odds": [], "regions": None, "gaps": []}
+    told: dict[str, Any] = {"freedoms": 0, "loose": [], "at_odds": [], "regions": None, "gaps": []}
     words = []
     numbers = slot_values(step.slots(), built.table).numbers
     if step.drawing.elements:
         try:
             settled = settled_drawing(step.drawing, numbers)
         except ValueError as error:
-            found["at_odds"] = list(getattr(error, "names", ())) or [str(error)]
+            told["at_odds"] = list(getattr(error, "names", ())) or [str(error)]
             words.append(f"at odds: {error}")
         else:
             seen = diagnose(settled.system, settled.x)
             freedoms, loose = seen.freedoms, sorted(seen.loose)
-            found["freedoms"], found["loose"] = freedoms, loose
+            told["freedoms"], told["loose"] = freedoms, loose
             if freedoms:
                 names = ", ".join(say_element(name) for name in loose[:8]) + (
                     " …" if len(loose) > 8 else ""
@@ -40,17 +40,17 @@ def told_of(step: Sketch, built: Rebuilt) -> dict[str, Any]:
     drawing = built.drawings.get(step.name)
     if drawing is not None:
         plan = drawing.arrangement()
-        found["regions"] = len(plan.faces)
+        told["regions"] = len(plan.faces)
         words.append(f"{plain(len(plan.faces))} region{'s' * (len(plan.faces) != 1)}")
         for gap in plan.gaps[:4]:
             if gap.away > 0:
                 x, y = gap.at
-                found["gaps"].append(
+                told["gaps"].append(
                     {"curve": gap.curve, "at": [x, y], "other": gap.other, "away": gap.away}
                 )
                 words.append(
                     f"{say_element(gap.curve)} ends at x {x:.4g}, y {y:.4g} mm, {gap.away:.3g} "
                     f"mm beside {say_element(gap.other)}"
                 )
-    found["words"] = "; ".join(words) or "empty"
-    return found
+    told["words"] = "; ".join(words) or "empty"
+    return told

@@ -17,30 +17,30 @@ from .common import FINE, print_json
 
 def stencils(options: argparse.Namespace) -> int:
     """The stencils that ship, or those of files, with what each asks for."""
-    found: list[Stencil] = (
+    listed: list[Stencil] = (
         [read("stencil", path) for path in options.files]
         if options.files
         else list(stencils_on_the_shelf())
     )
     if options.write:
         name, path = options.write
-        one = next((s for s in found if name in (s.name, s.said)), None)
+        one = next((s for s in listed if name in (s.name, s.said)), None)
         if one is None:
             raise SchabloneError(
                 Problem(
                     area="file",
                     name=name,
                     what=f"There is no stencil “{name}” here.",
-                    hint=f"There are: {', '.join(s.name for s in found)}.",
+                    hint=f"There are: {', '.join(s.name for s in listed)}.",
                 )
             )
         write_whole(Path(path), write_stencil(one).encode("utf8"))
         print_json({"written": path}) if options.json else print(f"wrote {path}")
         return FINE
     if options.json:
-        print_json({"stencils": [s.model_dump(mode="json") for s in found]})
+        print_json({"stencils": [s.model_dump(mode="json") for s in listed]})
         return FINE
-    for stencil in found:
+    for stencil in listed:
         print(f"{stencil.name}: {stencil.said}, edition {stencil.edition}")
         for size in stencil.open_sizes:
             print(f"    {size.name} = {size.formula}{f'   {size.note}' if size.note else ''}")
@@ -56,12 +56,12 @@ def unpack(options: argparse.Namespace) -> int:
 
     design = read("design", options.file)
     try:
-        found = unpacked(design, options.step)
+        plain = unpacked(design, options.step)
     except FormulaError as error:
         raise SchabloneError(
             Problem(area="step", name=options.step, what=error.what, hint=error.hint or "")
         ) from None
-    save_design(found, options.output)
+    save_design(plain, options.output)
     if options.json:
         print_json({"written": str(options.output)})
     else:

@@ -117,21 +117,21 @@ def bars(options: argparse.Namespace) -> int:
                 long = max(b - a for a, b in zip(low, high, strict=True))
                 count = count_of(part, built) * options.times
                 lengths.append(Length(part.title or part.name, long, count))
-        found = cut_from_bars(lengths, stock, options.kerf, options.allowance)
+        plan = cut_from_bars(lengths, stock, options.kerf, options.allowance)
         if options.output is not None:
-            rows = [(c.bar.length, c.times, c.pieces, c.rest) for c in found.cuts]
+            rows = [(c.bar.length, c.times, c.pieces, c.rest) for c in plan.cuts]
             write_whole(options.output, cut_list(rows).encode("utf8"))
         if not options.json:
-            for cut in found.cuts:
+            for cut in plan.cuts:
                 pieces = ", ".join(f"{name} {length:.6g}" for name, length in cut.pieces)
                 print(f"{cut.times} × {cut.bar.length:g} mm: {pieces}; {cut.rest:.4g} mm left over")
-            best = "the fewest there can be" if found.optimal else "perhaps not the fewest"
-            print(f"{found.bars} bars, {100 * found.used:.1f} % of them used, {best}")
+            best = "the fewest there can be" if plan.optimal else "perhaps not the fewest"
+            print(f"{plan.bars} bars, {100 * plan.used:.1f} % of them used, {best}")
         cuts = [
             {"times": cut.times, "bar": cut.bar.length, "pieces": cut.pieces, "rest": cut.rest}
-            for cut in found.cuts
+            for cut in plan.cuts
         ]
-        return FINE, {"cuts": cuts, "bars": found.bars, "optimal": found.optimal}
+        return FINE, {"cuts": cuts, "bars": plan.bars, "optimal": plan.optimal}
 
     return each_file(options, one)
 
@@ -161,9 +161,9 @@ def _bar(text: str) -> Any:
 
     length, _, price = text.partition(":")
     try:
-        found = Bar(float(length), float(price) if price else 1.0)
+        bar = Bar(float(length), float(price) if price else 1.0)
     except ValueError:
-        found = None
-    if found is None or found.length <= 0 or found.price <= 0:
+        bar = None
+    if bar is None or bar.length <= 0 or bar.price <= 0:
         raise WrongUse(f"--bar takes a length in mm, and a price, such as 2400:7.5, not “{text}”.")
-    return found
+    return bar

@@ -51,12 +51,12 @@ class _Odd(ValueError):
 
 
 def _once(pairs: list[tuple[str, Any]]) -> dict[str, object]:
-    found = dict(pairs)
-    if len(found) < len(pairs):
+    members = dict(pairs)
+    if len(members) < len(pairs):
         names = [name for name, _ in pairs]
         twice = next(name for name in names if names.count(name) > 1)
         raise _Odd(f"says “{twice[:60]}” twice")
-    return found
+    return members
 
 
 def _whole(text: str) -> int:

@@ -28,9 +28,9 @@ class Layers(Mapping[K, V]):
         layers, new = list(self._layers), dict(more)
         while layers and len(layers[-1]) <= len(new):
             new = {**layers.pop(), **new}
-        found: Layers[K, V] = Layers()
-        found._layers = (*layers, new) if new else tuple(layers)
-        return found
+        longer: Layers[K, V] = Layers()
+        longer._layers = (*layers, new) if new else tuple(layers)
+        return longer
 
     def __getitem__(self, key: K) -> V:
         for layer in reversed(self._layers):
@@ -41,10 +41,10 @@ class Layers(Mapping[K, V]):
     def _whole(self) -> dict[K, V]:
         """All in one layer, which it is from then on."""
         if len(self._layers) != 1:
-            found: dict[K, V] = {}
+            whole: dict[K, V] = {}
             for layer in self._layers:
-                found |= layer
-            self._layers = (found,)
+                whole |= layer
+            self._layers = (whole,)
         return self._layers[0]
 
     def __iter__(self) -> Iterator[K]:

@@ -168,6 +168,6 @@ def _on_a_line(text: str) -> str:
     return _EDGE.sub(r"\\_", _SPECIAL.sub(_escaped, line))
 
 
-def _escaped(found: re.Match[str]) -> str:
+def _escaped(match: re.Match[str]) -> str:
     # A bar parts cells, a tilde strikes out: neither can be escaped everywhere.
-    return f"&#{ord(found[0])};" if found[0] in "|~" else f"\\{found[0]}"
+    return f"&#{ord(match[0])};" if match[0] in "|~" else f"\\{match[0]}"

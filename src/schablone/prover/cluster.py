@@ -93,12 +93,12 @@ class Cluster:
         with self._news:
             if not self._told:
                 self._news.wait(timeout)
-            found, self._told = self._told, []
+            told, self._told = self._told, []
             if self._fault is not None:
                 raise SchabloneError(_cannot_build(self._fault)) from self._fault
-        for number, _ in found:
+        for number, _ in told:
             self._asked.pop(number, None)
-        return found
+        return told
 
     def close(self) -> None:
         """Ask for nothing more; the cluster stays."""

@@ -85,8 +85,8 @@ class Crew:
             for key, _ in self._selector.select(timeout):
                 self._read(key.data)
             self._look_after()
-        found, self._told = self._told, []
-        return found
+        told, self._told = self._told, []
+        return told
 
     def close(self) -> None:
         """End the builders; what they have kept stays."""

@@ -33,9 +33,9 @@ def read_result(text: str | None) -> tuple[ResultTold | None, SoFarTold | None]:
     """What is kept of a run: what came of it, or else how far it had got. What is kept damaged
     counts as not there: it is built again."""
     try:
-        found = json.loads(text or "{}")
-        if "found" in found:
-            return TypeAdapter(ResultTold).validate_python(found), None
-        return None, TypeAdapter(SoFarTold).validate_python(found) if found else None
+        result = json.loads(text or "{}")
+        if "found" in result:
+            return TypeAdapter(ResultTold).validate_python(result), None
+        return None, TypeAdapter(SoFarTold).validate_python(result) if result else None
     except (ValueError, TypeError):
         return None, None

@@ -111,12 +111,12 @@ class Reading:
             SchabloneError: where reading itself came to no end.
         """
         try:
-            found: Any = self._why or unpacked(bytes(self._data))
+            outcome: Any = self._why or unpacked(bytes(self._data))
         except (pickle.UnpicklingError, MemoryError):
-            found = "ended"
-        if not isinstance(found, list):
-            raise _came_to_no_end(found, self.kind, self.paths)
-        return [held if how == "holds" else SchabloneError(*held) for how, held in found]
+            outcome = "ended"
+        if not isinstance(outcome, list):
+            raise _came_to_no_end(outcome, self.kind, self.paths)
+        return [held if how == "holds" else SchabloneError(*held) for how, held in outcome]
 
 
 def begin(kind: str, path: Path, extra: Any = None) -> Reading:
@@ -140,10 +140,10 @@ def only(reading: Reading) -> Any:
     Raises:
         SchabloneError: where it was not read.
     """
-    found = reading.outcomes()[0]
-    if isinstance(found, SchabloneError):
-        raise found
-    return found
+    outcome = reading.outcomes()[0]
+    if isinstance(outcome, SchabloneError):
+        raise outcome
+    return outcome
 
 
 def read_all(kind: str, paths: Sequence[Path]) -> list[Any]:

@@ -97,11 +97,11 @@ def _mesh(data: bytes, name: str, _: Any) -> tuple[str, str]:
     from ..core.solids.mesh_in import NotAMesh
 
     try:
-        found = _whole(name, lambda: part_of_mesh(data, name))
+        part = _whole(name, lambda: part_of_mesh(data, name))
     except NotAMesh as error:
         hint = "Import it as STEP, where its program writes that."
         raise _wrong(name, str(error), hint) from None
-    return packed(found.data), found.words
+    return packed(part.data), part.words
 
 
 def _description(data: bytes, name: str, _: Any) -> Any:
@@ -169,8 +169,8 @@ def _off_cuts(data: bytes, name: str, _: Any) -> Any:
 def _settings(data: bytes, name: str, _: Any) -> Any:
     from ..core.json_text import parse_json
 
-    found = parse_json(_text(data, name), name, meant="list of settings")
-    return found if isinstance(found, dict) else {}
+    settings = parse_json(_text(data, name), name, meant="list of settings")
+    return settings if isinstance(settings, dict) else {}
 
 
 def _unsaved(data: bytes, name: str, _: Any) -> Any:

@@ -29,10 +29,10 @@ class _Unpickler(pickle.Unpickler):
         if (module, name) in _PLAIN:
             return super().find_class(module, name)
         if module.startswith("schablone.") or module in sys.modules:
-            found = super().find_class(module, name) if "." not in name else None
-            ours = isinstance(found, type) and found.__module__.startswith("schablone.")
-            if ours or (isinstance(found, type) and issubclass(found, Frozen)):
-                return found
+            known = super().find_class(module, name) if "." not in name else None
+            ours = isinstance(known, type) and known.__module__.startswith("schablone.")
+            if ours or (isinstance(known, type) and issubclass(known, Frozen)):
+                return known
         raise pickle.UnpicklingError(f"{module}.{name} is no value")
 
 

@@ -17,7 +17,7 @@ Ring = list[tuple[float, float]]
 
 def blanks_of(design: Design, built: Rebuilt) -> list[BlankReport]:
     """The blanks of all folded parts, as they are cut in the view that was built."""
-    found = []
+    blanks = []
     parts = {part.name: part for part in design.parts}
     for name, body in built.bodies.items():
         folded = body.folded or body.blank_of
@@ -34,8 +34,8 @@ def blanks_of(design: Design, built: Rebuilt) -> list[BlankReport]:
                 trouble = str(error)
         density = parts[name].made_of(built.view_of(name).process)[1]
         title = parts[name].title or name
-        found.append(_blank(built, name, title, density, folded, regions, trouble))
-    return found
+        blanks.append(_blank(built, name, title, density, folded, regions, trouble))
+    return blanks
 
 
 def _blank(

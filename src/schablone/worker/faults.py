@@ -20,14 +20,14 @@ TOO_LARGE = Problem(
 def without_steps(design: Design, names: Sequence[str]) -> tuple[Design, list[Problem]]:
     """The design with steps switched off that have ended the process which built them, and what
     is told of each."""
-    found = []
+    broken = []
     for name in names:
         if (step := design.step(name)) is not None:
             design = change_step(design, name, "on", False)
             what = f"“{say_name(name)}” is left out here: it ended the geometry kernel twice."
             hint = "Change its sizes or what it stands on; it is tried again after each change."
-            found.append(Problem(area="step", name=step.name, what=what, hint=hint))
-    return design, found
+            broken.append(Problem(area="step", name=step.name, what=what, hint=hint))
+    return design, broken
 
 
 def our_fault(error: Exception) -> Problem:

@@ -47,7 +47,7 @@ def laid_out(
     Raises:
         SchabloneError: where a part cannot be laid at all, or a file cannot be written.
     """
-    found: list[LaidStock] = []
+    laid: list[LaidStock] = []
     files: list[str] = []
     groups = [
         (stock, size, mine)
@@ -83,11 +83,11 @@ def laid_out(
             told["takes"], told["missing"] = takes.words(), list(takes.missing)
             told["rest"] = left_of(layout) if items[0].is_flat else None
         told["of"], told["off_cut"] = of, size
-        found.append(told)
+        laid.append(told)
         if asked.folder and not trouble:
             plan = Plan(stock, tuple(items), sheet, layout)
             files += _written(plan, Path(asked.folder), "" if number == 1 else f"{number}-")
-    return found, files
+    return laid, files
 
 
 def cut_bars(design: Design, built: Rebuilt, asked: BarsAsked) -> BarsTold:
@@ -108,14 +108,12 @@ def cut_bars(design: Design, built: Rebuilt, asked: BarsAsked) -> BarsTold:
     if not chosen:
         return told
     try:
-        found = cut_from_bars(
-            chosen, [Bar(*bar) for bar in asked.bars], asked.kerf, asked.allowance
-        )
+        plan = cut_from_bars(chosen, [Bar(*bar) for bar in asked.bars], asked.kerf, asked.allowance)
     except SchabloneError as error:
         problem = error.problems[0]
         return {**told, "trouble": f"{problem.what} {problem.hint}".strip()}
-    told["cuts"] = [(c.bar.length, c.times, list(c.pieces), c.rest) for c in found.cuts]
-    told["bars"], told["used"], told["optimal"] = found.bars, found.used, found.optimal
+    told["cuts"] = [(c.bar.length, c.times, list(c.pieces), c.rest) for c in plan.cuts]
+    told["bars"], told["used"], told["optimal"] = plan.bars, plan.used, plan.optimal
     return told
 
 
@@ -146,8 +144,8 @@ def _takes(
     cutter = built.view.cutter_of(part.name) or built.view_of(part.name)
     stock = stock_of(cutter.process, items[0])
     _, density = part.made_of(cutter.process)
-    found = estimate(cutter.process, items, layout, stock, density, paid=off_cut is not None)
-    return found
+    figures = estimate(cutter.process, items, layout, stock, density, paid=off_cut is not None)
+    return figures
 
 
 def _sheet(likely: Sheet, asked: SheetAsked) -> Sheet:

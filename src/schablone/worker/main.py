@@ -220,10 +220,10 @@ class Worker:
             pairs = neighbours(design, built, meshes, lambda: self.newest == request.id)
         # Also where there is nothing: what lay next to each other before is no longer so.
         self.send(talk.Near(id=request.id, pairs=[_pair(pair) for pair in pairs[:_MOST_PAIRS]]))
-        found = close_findings(
+        findings = close_findings(
             design, built, meshes, lambda: self.newest == request.id, pairs, lightly=True
         )
-        self.send(talk.Looked(id=request.id, findings=said(found)))
+        self.send(talk.Looked(id=request.id, findings=said(findings)))
         if len(built.bodies) > 1 and view.lens == "wanted" and self.newest == request.id:
             # Last of all, and given up as soon as anything else is asked.
             off = ways_off(design, built, meshes, self.is_idle)
@@ -269,25 +269,25 @@ class Worker:
     def follow(self, request: talk.Follow, design: Design, view: LensView) -> None:
         """Which faces follow a size."""
         self._must_have_value(request, design, view)
-        found = what_follows(design, view, request.about, self.memory)
+        follows = what_follows(design, view, request.about, self.memory)
         self.send(
             talk.Followed(
                 id=request.id,
                 size=request.about,
-                moved=sorted(found.moved),
-                stays=sorted(found.stays),
-                came=sorted(found.came),
-                went=sorted(found.went),
-                from_=list(found.from_),
-                to=list(found.to),
-                trouble=found.trouble,
+                moved=sorted(follows.moved),
+                stays=sorted(follows.stays),
+                came=sorted(follows.came),
+                went=sorted(follows.went),
+                from_=list(follows.from_),
+                to=list(follows.to),
+                trouble=follows.trouble,
             )
         )
 
     def find_features(self, request: talk.Features) -> None:
         """What can be measured on an exported file."""
-        found = [_feature(feature) for feature in read("measurable", Path(request.path))]
-        self.send(talk.FeaturesFound(id=request.id, features=found))
+        features = [_feature(feature) for feature in read("measurable", Path(request.path))]
+        self.send(talk.FeaturesFound(id=request.id, features=features))
 
     def picture_stencils(self, request: talk.PictureStencils) -> None:
         """How stencils look from above."""
@@ -345,12 +345,12 @@ class Worker:
         report's faces."""
         wanted = rebuild(design, replace(view, lens="wanted"), self.memory)
         expected = rebuild(design, replace(view, lens="expected"), self.memory)
-        found = {
+        by_face = {
             name: deviations(body.mesh(FOR_LOOKING), wanted.bodies[name].mesh(FOR_LOOKING))
             for name, body in expected.bodies.items()
             if name in wanted.bodies
         }
-        self.send(talk.Deviated(id=request.id, parts=found))
+        self.send(talk.Deviated(id=request.id, parts=by_face))
 
     def glance(self, request: talk.Glance, design: Design, view: LensView) -> None:
         """The part as it is after a step, for a small picture."""

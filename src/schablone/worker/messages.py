@@ -44,7 +44,7 @@ class Unpacker:
     def feed(self, data: bytes) -> list[tuple[Header, Arrays]]:
         """Add bytes; return the messages that are complete."""
         self._pending += data
-        found = []
+        messages = []
         while len(self._pending) >= _LENGTHS.size:
             header_size, rest_size = _LENGTHS.unpack_from(self._pending)
             whole = _LENGTHS.size + header_size + rest_size
@@ -53,9 +53,9 @@ class Unpacker:
             header_end = _LENGTHS.size + header_size
             header = json.loads(self._pending[_LENGTHS.size : header_end].decode("utf8"))
             arrays = _arrays(header.pop("arrays"), bytes(self._pending[header_end:whole]))
-            found.append((header, arrays))
+            messages.append((header, arrays))
             del self._pending[:whole]
-        return found
+        return messages
 
 
 def _arrays(listed: list[Header], data: bytes) -> Arrays:

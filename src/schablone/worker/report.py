@@ -187,7 +187,7 @@ def said(findings: list[Finding]) -> list[FindingReport]:
 def _face(body: Body, mesh: Mesh, index: int) -> FaceReport:
     name = mesh.faces[index]
     frame = body.frames.get(name)
-    found: FaceReport = {
+    face: FaceReport = {
         "name": str(name),
         "exact": name.exact,
         "step": owner_of(name.step),
@@ -195,8 +195,8 @@ def _face(body: Body, mesh: Mesh, index: int) -> FaceReport:
         "words": name.words(),
     }
     if frame is not None:
-        found |= {"origin": frame.origin, "x": frame.x, "y": frame.y}
-    return found
+        face |= {"origin": frame.origin, "x": frame.x, "y": frame.y}
+    return face
 
 
 def _mesh_arrays(mesh: Mesh, number: int) -> dict[str, NDArray[Any]]:

@@ -104,12 +104,12 @@ def _refusal(step: GiveSizes, what: str) -> SchabloneError:
 
 
 def _step(design: Design, name: str) -> GiveSizes:
-    found = design.step(name)
-    if not isinstance(found, GiveSizes):
+    step = design.step(name)
+    if not isinstance(step, GiveSizes):
         raise SchabloneError(
             Problem(area="design", what=f"“{name}” ties no faces.", hint="Choose another step.")
         )
-    return found
+    return step
 
 
 def _ready(
@@ -137,9 +137,9 @@ def _ready(
     return ready, values, whole if step.part in whole.bodies else built
 
 
-def _values(step: GiveSizes, found: Mapping[str, Quantity]) -> dict[int, float]:
+def _values(step: GiveSizes, given: Mapping[str, Quantity]) -> dict[int, float]:
     values = {}
-    for path, quantity in found.items():
+    for path, quantity in given.items():
         k = int(path.split(".")[1])
         is_angle = step.ties[k].kind == "angle"
         values[k] = math.radians(quantity.value) if is_angle else quantity.value

@@ -275,8 +275,8 @@ def _small(image: QImage) -> bytes:
         writer = QImageWriter(buffer, QByteArray(b"jpeg"))
         writer.setQuality(82)
         writer.write(shown)
-        found = bytes(data.data())
-        if 0 < len(found) <= LARGEST_PICTURE:
-            return found
+        picture = bytes(data.data())
+        if 0 < len(picture) <= LARGEST_PICTURE:
+            return picture
         side = side * 2 // 3
     return b""

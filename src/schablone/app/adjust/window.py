@@ -339,9 +339,9 @@ class AdjustWindow(QMainWindow):
         instead of an earlier one."""
         asked = talk.SizesAsked(sizes=tuple(sizes), given=self.values)
 
-        def answered(found: talk.SizesDrawn | talk.Refused, _: Arrays) -> None:
-            if isinstance(found, talk.SizesDrawn):
-                take(found.pages)
+        def answered(answer: talk.SizesDrawn | talk.Refused, _: Arrays) -> None:
+            if isinstance(answer, talk.SizesDrawn):
+                take(answer.pages)
 
         self.worker.forget(self._sizes_asked)
         self._sizes_asked = self.worker.ask(
@@ -385,12 +385,12 @@ class AdjustWindow(QMainWindow):
         moment later."""
         if self.report is None or not self.report["whole"]:
             return
-        found = [
+        warnings = [
             f for f in (*self.report["findings"], *looked) if not f["holds"] and f["area"] == "part"
         ]
         texts = [
             f"{finding['name']}: {finding['why'].rstrip('.')}. {finding['hint']}"
-            for finding in found
+            for finding in warnings
         ]
         self.wrong.setText("\n".join(texts))
         self.wrong.setVisible(bool(texts))

@@ -71,13 +71,13 @@ class BlankDrawing(QWidget):
         lying = min(room_x / box.height(), room_y / box.width())
         self._turn = lying > 1.15 * upright
         scale = max(1e-6, lying if self._turn else upright)
-        found = QTransform()
-        found.translate(self.width() / 2, self.height() / 2)
-        found.scale(scale, -scale)
+        transform = QTransform()
+        transform.translate(self.width() / 2, self.height() / 2)
+        transform.scale(scale, -scale)
         if self._turn:
-            found.rotate(-90)
-        found.translate(-box.center().x(), -box.center().y())
-        return found
+            transform.rotate(-90)
+        transform.translate(-box.center().x(), -box.center().y())
+        return transform
 
     @staticmethod
     def _path(rings: list[list[tuple[float, float]]], mapped: QTransform) -> QPainterPath:
@@ -162,9 +162,9 @@ class BlankDrawing(QWidget):
         return frozenset()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        found = self.faces_at(event.position())
-        self.light(found)
-        self.pointed.emit(found)
+        faces = self.faces_at(event.position())
+        self.light(faces)
+        self.pointed.emit(faces)
 
     def leaveEvent(self, event: QEvent) -> None:
         self.light(())

@@ -200,16 +200,16 @@ class SheetWindow(QWidget):
         self._number += 1
         number = self._number
 
-        def answered(found: talk.SheetDrawn | talk.Refused) -> None:
+        def answered(answer: talk.SheetDrawn | talk.Refused) -> None:
             if not self._open or number != self._number:
                 return
             self._answered = number
-            if isinstance(found, talk.Refused):
-                self.trouble.setText(found.text)
+            if isinstance(answer, talk.Refused):
+                self.trouble.setText(answer.text)
                 self.trouble.show()
                 return
             self.trouble.hide()
-            self.pages = found.pages
+            self.pages = answer.pages
             self._turn(0)
 
         self._ask("", answered)
@@ -361,15 +361,15 @@ class SheetWindow(QWidget):
     def write_to(self, path: Path) -> None:
         """Write the sheet to a file."""
 
-        def answered(found: talk.SheetDrawn | talk.Refused) -> None:
-            if isinstance(found, talk.Refused):
+        def answered(answer: talk.SheetDrawn | talk.Refused) -> None:
+            if isinstance(answer, talk.Refused):
                 if self._open:
-                    self.trouble.setText(found.text)
+                    self.trouble.setText(answer.text)
                     self.trouble.show()
                 return
-            self.session.said.emit(f"Wrote {path.name}, {found.bytes / 1000:,.0f} kB.")
+            self.session.said.emit(f"Wrote {path.name}, {answer.bytes / 1000:,.0f} kB.")
             if self._open:
-                self.said.setText(f"Wrote {path.name}, {found.bytes / 1000:,.0f} kB.")
+                self.said.setText(f"Wrote {path.name}, {answer.bytes / 1000:,.0f} kB.")
 
         self._ask(str(path), answered)
 

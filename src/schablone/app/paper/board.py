@@ -114,27 +114,27 @@ class Board(QWidget):
             rows.addLayout(line)
         self.tool_buttons: dict[str, QToolButton] = {}
         for words, names in _GROUPS:
-            found = QToolButton()
-            found.setObjectName("plain")
-            found.setText(words)
-            found.setCheckable(True)
+            tool_button = QToolButton()
+            tool_button.setObjectName("plain")
+            tool_button.setText(words)
+            tool_button.setCheckable(True)
             tool = BY_NAME[names[0]]
-            on_hover(found, f"{tool.words} ({tool.key})")
-            found.setAccessibleName(tool.words)
-            found.clicked.connect(lambda _=False, name=names[0]: self.paper.take(name))
+            on_hover(tool_button, f"{tool.words} ({tool.key})")
+            tool_button.setAccessibleName(tool.words)
+            tool_button.clicked.connect(lambda _=False, name=names[0]: self.paper.take(name))
             if len(names) > 1:
-                menu = QMenu(found)
+                menu = QMenu(tool_button)
                 for name in names:
                     entry = BY_NAME[name]
                     menu.addAction(
                         f"{entry.words}\t{entry.key}", lambda name=name: self.paper.take(name)
                     )
-                found.setPopupMode(QToolButton.ToolButtonPopupMode.DelayedPopup)
-                found.setMenu(menu)
-                on_hover(found, f"{tool.words} ({tool.key}); hold for more")
+                tool_button.setPopupMode(QToolButton.ToolButtonPopupMode.DelayedPopup)
+                tool_button.setMenu(menu)
+                on_hover(tool_button, f"{tool.words} ({tool.key}); hold for more")
             for name in names:
-                self.tool_buttons[name] = found
-            first.addWidget(found)
+                self.tool_buttons[name] = tool_button
+            first.addWidget(tool_button)
         first.addStretch(1)
         self.helper = QToolButton()
         self.helper.setObjectName("plain")
@@ -223,8 +223,8 @@ class Board(QWidget):
 
     def _mark_tool(self, name: str) -> None:
         chosen = self.tool_buttons.get(name)
-        for found in set(self.tool_buttons.values()):
-            found.setChecked(found is chosen)
+        for tool_button in set(self.tool_buttons.values()):
+            tool_button.setChecked(tool_button is chosen)
 
     def _draw_helpers(self, on: bool) -> None:
         self.paper.helper = on
@@ -414,7 +414,7 @@ class Board(QWidget):
 
     def _held(self) -> dict[str, Held]:
         """What the bought parts stand on that are placed on this drawing, by their step."""
-        found = {}
+        held = {}
         known = self.desk.drawing.by_name if self.desk.settled is not None else {}
         for step in self.session.design.steps:
             if not isinstance(step, Place) or step.sketch != self.desk.name:
@@ -422,10 +422,10 @@ class Board(QWidget):
             name = {"point": step.point, "line": step.about}.get(step.where, "")
             element = known.get(name)
             if isinstance(element, Line):
-                found[step.name] = Held.by(name, (element.start, element.end), self.desk.xy)
+                held[step.name] = Held.by(name, (element.start, element.end), self.desk.xy)
             elif element is not None:
-                found[step.name] = Held.by(name, (name,), self.desk.xy)
-        return found
+                held[step.name] = Held.by(name, (name,), self.desk.xy)
+        return held
 
     def begin_bringing(self) -> None:
         """From now on a click brings in an edge of the part below."""
@@ -453,12 +453,14 @@ class Board(QWidget):
         self.paper.region_names = tuple(getattr(step, "regions", ()))
 
     def choose_region_at(self, q: QPointF) -> None:
-        found = self.desk.arrangement
-        face = found.at(*self.paper.to_paper(q))
+        arrangement = self.desk.arrangement
+        face = arrangement.at(*self.paper.to_paper(q))
         if face is None:
             return
-        used = {f.name for name in self.paper.region_names for f in found.named(name)}
-        names = tuple(f.name for f in found.faces if (f.name in used) != (f.name == face.name))
+        used = {f.name for name in self.paper.region_names for f in arrangement.named(name)}
+        names = tuple(
+            f.name for f in arrangement.faces if (f.name in used) != (f.name == face.name)
+        )
         step = self._step_of_regions
         self.session.edit(
             lambda design: edits.change_step(design, step, "regions", names), f"regions of {step}"
@@ -476,13 +478,13 @@ class Board(QWidget):
     def read_dxf_from(self, path: Path) -> None:
         """Lay the outlines of a DXF file onto the sheet."""
         try:
-            found = read_file(self, "outlines", path, self.desk.settled_drawing())
+            outlines = read_file(self, "outlines", path, self.desk.settled_drawing())
         except SchabloneError as error:
             self.desk.said.emit(error.problems[0].text)
             return
-        if self.desk.put(found.drawing, f"read {path.name}"):
+        if self.desk.put(outlines.drawing, f"read {path.name}"):
             self.paper.fit()
-        self.desk.said.emit(" ".join(found.notes) or f"Read {path.name}; nothing was left out.")
+        self.desk.said.emit(" ".join(outlines.notes) or f"Read {path.name}; nothing was left out.")
 
     def write_dialog(self) -> None:
         path, _ = QFileDialog.getSaveFileName(

@@ -95,17 +95,17 @@ class Desk(QObject):
 
     @property
     def step(self) -> Sketch | None:
-        found = self.session.design.step(self.name) if self.name else None
-        return found if isinstance(found, Sketch) else None
+        step = self.session.design.step(self.name) if self.name else None
+        return step if isinstance(step, Sketch) else None
 
     def refresh(self) -> None:
         """Look at the design again; what has not changed is not worked out again."""
         step = self.step
         if step is None:
             return
-        found = slot_values(step.slots(), self.session.table)
+        slots = slot_values(step.slots(), self.session.table)
         traces = self._traces()
-        known = (step, tuple(sorted(found.numbers.items())), self.session.units(), traces)
+        known = (step, tuple(sorted(slots.numbers.items())), self.session.units(), traces)
         if known == self._known:
             return
         self._known = known
@@ -114,11 +114,11 @@ class Desk(QObject):
         paths = {
             f"drawing.dimensions.{i}.formula": d.name for i, d in enumerate(self.drawing.dimensions)
         }
-        self.values = {paths[path]: value for path, value in found.numbers.items() if path in paths}
-        self._numbers = found.numbers
+        self.values = {paths[path]: value for path, value in slots.numbers.items() if path in paths}
+        self._numbers = slots.numbers
         wrong = [
             f"{slot.label}: {error.what}"
-            for slot, error in found.errors
+            for slot, error in slots.errors
             if slot.path.startswith("drawing")
         ]
         self._settle(wrong)
@@ -328,16 +328,16 @@ class Desk(QObject):
         """A changed drawing where the solver puts it; None where it cannot hold."""
         step = self.step
         assert step is not None
-        found = slot_values(
+        slots = slot_values(
             step.model_copy(update={"drawing": drawing}).slots(), self.session.table
         )
         values = {
-            d.name: found.numbers[path]
+            d.name: slots.numbers[path]
             for i, d in enumerate(drawing.dimensions)
-            if (path := f"drawing.dimensions.{i}.formula") in found.numbers
+            if (path := f"drawing.dimensions.{i}.formula") in slots.numbers
         }
         try:
-            system = System(drawing, formula_shapes(drawing, found.numbers))
+            system = System(drawing, formula_shapes(drawing, slots.numbers))
             solution = solve_following(system, values, self._now(drawing))
         except ValueError:
             return None

@@ -143,7 +143,7 @@ def paint_signs(
     painter.setFont(font)
     placed: dict[tuple[int, int], int] = {}
     said: set[tuple[str, str]] = set()
-    found = []
+    signs = []
     for rule in desk.drawing.constraints:
         lit = rule.name in desk.pointed or rule.name in desk.chosen or rule.name in desk.at_odds
         if rule.kind in ("on", "coincident") and not lit:
@@ -174,8 +174,8 @@ def paint_signs(
             painter.drawRoundedRect(box, 3, 3)
             painter.setPen(QColor(colour))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, SIGNS[rule.kind])
-            found.append((rule, box))
-    return found
+            signs.append((rule, box))
+    return signs
 
 
 def paint_dimension(

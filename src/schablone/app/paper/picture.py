@@ -78,39 +78,39 @@ class SheetPicture(QWidget):
         name, at = min(spots, key=lambda item: (item[1] - q).manhattanLength())
         if math.hypot((at - q).x(), (at - q).y()) <= REACH:
             return name
-        best, found = REACH, ""
+        best, nearest = REACH, ""
         paper = self.to_paper(q)
         for curve, pieces in desk.curves.items():
             for piece in pieces:
                 span = Span(piece)
                 distance = math.dist(span.at(span.nearest(paper)), paper) * self.scale
                 if distance < best:
-                    best, found = distance, curve
-        if not found:
+                    best, nearest = distance, curve
+        if not nearest:
             # A bought part is taken hold of by its outline: what it stands on goes with it.
-            found = self.under.thing_near(paper, REACH / self.scale, desk.xy)
-        if not found:
+            nearest = self.under.thing_near(paper, REACH / self.scale, desk.xy)
+        if not nearest:
             if abs(q.y() - self.origin.y()) <= 5:
                 return X_AXIS
             if abs(q.x() - self.origin.x()) <= 5:
                 return Y_AXIS
-        return found
+        return nearest
 
     def inside(self, box: QRectF) -> list[str]:
         """The names of the curves that lie within a box on the screen; where there is none, those
         of the points."""
-        found = [
+        names = [
             name
             for name, pieces in self.desk.curves.items()
             if box.contains(marks.path_of(pieces, self.to_screen, self.scale).boundingRect())
         ]
-        if not found:
-            found = [
+        if not names:
+            names = [
                 p.name
                 for p in self.desk.drawing.points
                 if box.contains(self.to_screen(self.desk.xy(p.name)))
             ]
-        return found
+        return names
 
     def fit(self) -> None:
         """All of the drawing on the sheet."""
@@ -278,13 +278,13 @@ class SheetPicture(QWidget):
 
     def _paint_chosen_regions(self, painter: QPainter) -> None:
         """While regions are chosen: those in use full, the one under the pointer ringed."""
-        found = self.desk.arrangement
-        used = {face.name for name in self.region_names for face in found.named(name)}
+        arrangement = self.desk.arrangement
+        used = {face.name for name in self.region_names for face in arrangement.named(name)}
         wash = QColor(theme().kraft)
-        for face in found.faces:
+        for face in arrangement.faces:
             path = QPainterPath()
             path.setFillRule(Qt.FillRule.OddEvenFill)
-            for region in found.regions([face]):
+            for region in arrangement.regions([face]):
                 for loop in region.loops:
                     path.addPath(marks.path_of(loop.curves, self.to_screen, self.scale))
             wash.setAlpha(170 if face.name in used else 22)

@@ -47,16 +47,16 @@ class DrawingTool:
 
 def spots_of(pen: Pen, stroke: Stroke, *, declined: bool = False) -> list[Spot]:
     """The clicks as points of the drawing, with what they were snapped to held."""
-    found: list[Spot] = []
+    spots: list[Spot] = []
     for snap in stroke.snaps:
         if snap.point and not declined:
-            found.append(snap.point)
+            spots.append(snap.point)
             continue
         name = pen.point(snap.xy)
         for kind, other in () if declined else snap.holds:
             pen.hold(kind, name, other)
-        found.append(name)
-    return found
+        spots.append(name)
+    return spots
 
 
 def _line(pen: Pen, spots: list[Spot], stroke: Stroke) -> list[str]:

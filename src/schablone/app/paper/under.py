@@ -90,13 +90,13 @@ class Under:
                 if length > 1 and all(face["step"] in steps_before for face in faces):
                     first, second = sorted(str(face["name"]) for face in faces)
                     lines.setdefault((first, second), []).append(line)
-        found: dict[str, Flat] = {}
+        flats: dict[str, Flat] = {}
         for pair, mine in lines.items():
             # Counted as the core counts them, so that both mean the same edge by a name.
             mine.sort(key=lambda line: tuple(np.round(line.mean(axis=0), 4)))
             for number, line in enumerate(mine, 1):
-                found[edge_name(*pair, number)] = (line - origin) @ axes.T
-        return cls(found, things)
+                flats[edge_name(*pair, number)] = (line - origin) @ axes.T
+        return cls(flats, things)
 
     def near(self, at: tuple[float, float], reach: float) -> str:
         """The edge nearest to a place, within ``reach`` mm, or an empty string."""

@@ -199,8 +199,8 @@ class BendCalibrationPage(QWidget):
     def coupon(self) -> Design:
         """The test strips."""
         path = next(demo for demo in demo_designs() if demo.stem == "bend-coupon")
-        found: Design = read("design", path)
-        return found
+        coupon: Design = read("design", path)
+        return coupon
 
     def another_sheet(self) -> None:
         """Strips of another sheet: rows for them, beside those that are filled in."""
@@ -384,11 +384,11 @@ class BendCalibrationPage(QWidget):
         self.work_out()
 
 
-def _told(found: BendCalibration, *, several: bool) -> str:
+def _told(calibration: BendCalibration, *, several: bool) -> str:
     """What strips of one sheet say, in words and figures, ± for 95 of 100."""
-    row = found.bend()
+    row = calibration.bend()
     assert row.known is not None
-    k, springs, stop = found.k, found.springs, found.stop
+    k, springs, stop = calibration.k, calibration.springs, calibration.stop
     figures = BendFigures(row.radius, k.value, chart=True, known=row.known)
     leg, turn = figures.within(row.angle) or (0.0, 0.0)
     stands = ""
@@ -415,7 +415,7 @@ def _told(found: BendCalibration, *, several: bool) -> str:
     lines.append(
         f"The next legs come within ± {leg:.2f} mm, angles within ± {turn:.1f}°: 95 of 100."
     )
-    if len(found.strips) < 3:
+    if len(calibration.strips) < 3:
         lines.append("More strips would make this surer.")
     return "\n\n".join(lines)
 

@@ -53,14 +53,14 @@ def _part(card: Card, name: str) -> BoughtPart | None:
 
 def _point(card: Card, step: Step, piece: PointPiece) -> QToolButton:
     now = str(edits.get_path(step, piece.path))
-    found, menu = card.menu_of(piece.path, say_element(now) if now else "pick a point")
+    chip, menu = card.menu_of(piece.path, say_element(now) if now else "pick a point")
     sketch = card.session.design.step(str(getattr(step, piece.sketch)))
     points = sketch.drawing.points if isinstance(sketch, Sketch) else ()
     for point in points:
         menu.addAction(say_element(point.name), lambda name=point.name: card.put(piece.path, name))
     if not points:
         menu.addAction("The sketch has no points yet.").setEnabled(False)
-    return found
+    return chip
 
 
 def _bought(card: Card, step: Step, piece: BoughtPiece) -> QToolButton:
@@ -68,7 +68,7 @@ def _bought(card: Card, step: Step, piece: BoughtPiece) -> QToolButton:
     now = str(edits.get_path(step, piece.path))
     parts = {part.name: part for part in card.session.design.bought}
     words = parts[now].said if now in parts else say_name(now) or "pick a bought part"
-    found, menu = card.menu_of(piece.path, words)
+    chip, menu = card.menu_of(piece.path, words)
     for part in parts.values():
         menu.addAction(part.said, lambda name=part.name: card.put(piece.path, name))
     if parts:
@@ -81,7 +81,7 @@ def _bought(card: Card, step: Step, piece: BoughtPiece) -> QToolButton:
         sorts[sort].addAction(
             f"{part.said}, {said_size(part)}", lambda part=part: _take(card, piece.path, part)
         )
-    return found
+    return chip
 
 
 def _take(card: Card, path: str, part: BoughtPart) -> None:
@@ -102,7 +102,7 @@ def _listed(
     if part is not None:
         listed += part.anchor_names() if anchors else [port.name for port in part.ports]
     now = str(edits.get_path(step, path))
-    found, menu = card.menu_of(path, say_name(now) or "all its ports")
+    chip, menu = card.menu_of(path, say_name(now) or "all its ports")
     for name in listed:
         menu.addAction(say_name(name) or "all its ports", lambda name=name: card.put(path, name))
-    return found
+    return chip

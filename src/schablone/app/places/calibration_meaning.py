@@ -54,26 +54,26 @@ class MeaningColumn(QVBoxLayout):
         self.addLayout(row)
 
     def show_fit(
-        self, found: Calibration | None, process: Process, readings: Sequence[Reading], words: str
+        self, fit: Calibration | None, process: Process, readings: Sequence[Reading], words: str
     ) -> None:
         """Show what was found, beside the figures that the process has; ``readings`` are all that
         it was found from, ``words`` what they say of the process as it is."""
         self.checked.setText(words)
         self.checked.setVisible(bool(words))
-        self.plot.show_fit(found)
-        self.figures.setText("\n".join(say_figures(found, process)) if found else "")
-        self.told.setText("\n".join(told(found, readings)) if found else "")
-        self.save.setEnabled(found is not None)
+        self.plot.show_fit(fit)
+        self.figures.setText("\n".join(say_figures(fit, process)) if fit else "")
+        self.told.setText("\n".join(told(fit, readings)) if fit else "")
+        self.save.setEnabled(fit is not None)
 
 
-def say_figures(found: Calibration, process: Process) -> list[str]:
+def say_figures(calibration: Calibration, process: Process) -> list[str]:
     """The figures of a machine as they were found, each with how sure it is and what it was."""
     lines = []
-    for name in found.names:
-        if name in found.wide:
+    for name in calibration.names:
+        if name in calibration.wide:
             continue
         words, unit = NAMES[name]
-        figure = found.figures[name]
+        figure = calibration.figures[name]
         before = getattr(process, name, None)
         # a cut that is too narrow is a path that gains
         if name == "kerf" and process.kind == "router":
@@ -81,6 +81,6 @@ def say_figures(found: Calibration, process: Process) -> list[str]:
             figure, before = -figure, process.path_gain
         value = plain(figure, 3).replace("-", "−")
         was = f"  (was {plain(before, 3).replace('-', '−')})" if isinstance(before, float) else ""
-        sure = plain(found.factor * found.uncertainty(name), 3)
+        sure = plain(calibration.factor * calibration.uncertainty(name), 3)
         lines.append(f"{words}: {value} ± {sure} {unit}{was}")
     return lines

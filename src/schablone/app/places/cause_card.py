@@ -20,26 +20,26 @@ class CauseCard(QFrame):
     found."""
 
     def __init__(
-        self, found: CauseTold, look: Callable[[], None], take: Callable[[], None]
+        self, cause: CauseTold, look: Callable[[], None], take: Callable[[], None]
     ) -> None:
         super().__init__()
         self.setObjectName("card")
-        restyle(self, wrong=not found["elsewhere"])
+        restyle(self, wrong=not cause["elsewhere"])
         layout = QHBoxLayout(self)
         layout.setContentsMargins(12, 9, 10, 8)
         layout.setSpacing(12)
         words = QVBoxLayout()
         words.setSpacing(2)
-        words.addWidget(label(found["title"], "strong", wrap=True))
-        words.addWidget(label(f"{found['check']}: {found['why']}", "", wrap=True))
-        many = found["builds_said"]
-        hint = f" {found['hint']}" if found["hint"] and found["mend"] is None else ""
-        words.addWidget(label(f"{many} {found['ends_said']}{hint}".strip(), "small", wrap=True))
+        words.addWidget(label(cause["title"], "strong", wrap=True))
+        words.addWidget(label(f"{cause['check']}: {cause['why']}", "", wrap=True))
+        many = cause["builds_said"]
+        hint = f" {cause['hint']}" if cause["hint"] and cause["mend"] is None else ""
+        words.addWidget(label(f"{many} {cause['ends_said']}{hint}".strip(), "small", wrap=True))
         row = QHBoxLayout()
         row.setSpacing(6)
-        row.addWidget(button("Show it", "link", look, f"The part there: {found['title']}"))
-        mend = found["mend"]
-        if mend is not None and not found["elsewhere"]:
+        row.addWidget(button("Show it", "link", look, f"The part there: {cause['title']}"))
+        mend = cause["mend"]
+        if mend is not None and not cause["elsewhere"]:
             sign = "<=" if mend["end"] == "high" else ">="
             text = f"Limit it: {mend['size']} {sign} {mend['formula']}"
             row.addWidget(button(text, "link", take, f"Take the limit {text[10:]}"))

@@ -40,11 +40,11 @@ class _Compare(QObject):
 
         def work() -> None:
             try:
-                found = coming_edition(design, process, known)
+                coming = coming_edition(design, process, known)
             except SchabloneError:
                 return  # a sheet that cannot be worked out is told where the sizes stand
             with suppress(RuntimeError):  # the window is closed, and this with it
-                self.done.emit(design, process, found)
+                self.done.emit(design, process, coming)
 
         run = partial(contextvars.copy_context().run, work)
         threading.Thread(target=run, name="editions", daemon=True).start()

@@ -108,16 +108,16 @@ class FitsCard(QWidget):
         }
 
     def _say(self) -> None:
-        found = self.chosen()
+        chosen = self.chosen()
         self.picture.show_chosen(
             {fit: box.currentIndex() for fit, box in self.slots.items() if box.currentIndex() > 0}
         )
-        self.save.setEnabled(bool(found))
-        missing = [fit for fit in FITS if fit not in found]
-        kept = f" Gaps of {', '.join(missing)} stay as they are." if found and missing else ""
+        self.save.setEnabled(bool(chosen))
+        missing = [fit for fit in FITS if fit not in chosen]
+        kept = f" Gaps of {', '.join(missing)} stay as they are." if chosen and missing else ""
         reference = self.process.fits.reference
         held = f" They hold at {plain(reference)} mm and grow with the size." if reference else ""
-        self.said.setText(f"{len(found)} of {len(FITS)} chosen.{kept}{held}")
+        self.said.setText(f"{len(chosen)} of {len(FITS)} chosen.{kept}{held}")
 
     def take_over(self) -> None:
         try:

@@ -64,10 +64,10 @@ def small_picture(
     pixels = scene.render(Camera().fitted(points, width / height), width, height, colour(t.surface))
     scene.release()
     image = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888).copy()
-    found = QPixmap.fromImage(
+    picture = QPixmap.fromImage(
         image.scaled(
             size * 2, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
         )
     )
-    found.setDevicePixelRatio(2.0)
-    return found
+    picture.setDevicePixelRatio(2.0)
+    return picture

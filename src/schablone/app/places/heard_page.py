@@ -105,13 +105,13 @@ class HeardPage(QWidget):
         """Read what is in the practice gallery about this design."""
         mine = self.session.design.publish.id
         gallery = opened_gallery(self.session.library.gallery)
-        found = gallery.reports.of(mine) if mine else []
-        fresh = sum(self.store.keep(report) for report in found)
+        reports = gallery.reports.of(mine) if mine else []
+        fresh = sum(self.store.keep(report) for report in reports)
         self.refresh()
         told = gallery.reports.problems or (
-            [] if found else ["There is nothing about it in the gallery."]
+            [] if reports else ["There is nothing about it in the gallery."]
         )
-        if found and not fresh and not told:
+        if reports and not fresh and not told:
             told = ["All that is in the gallery is here already."]
         self.trouble.setText("\n".join(told[:8]))
         self.trouble.setVisible(bool(told))
@@ -147,27 +147,27 @@ class HeardPage(QWidget):
             else "Write an edition first: reports say which one they are about."
         )
 
-    def _show(self, reports: Sequence[Report], found: Heard) -> None:
-        yes, almost, no = found.fits
-        many = f"{found.reports} make{'s' if found.reports != 1 else ''}"
+    def _show(self, reports: Sequence[Report], heard: Heard) -> None:
+        yes, almost, no = heard.fits
+        many = f"{heard.reports} make{'s' if heard.reports != 1 else ''}"
         self.title.setText(f"{many}: {yes} fit, {almost} almost, {no} not")
-        right, told = found.as_meant
+        right, told = heard.as_meant
         self.said.setText(
             f"{right} of {told} sizes with a tolerance or a fit came out as they are meant; a ring "
             "is one that did not. A band is where the mean over all machines lies."
             if told
             else "No size with a tolerance or a fit was measured."
         )
-        offs = [abs(make.off) for size in found.sizes for make in size.makes]
+        offs = [abs(make.off) for size in heard.sizes for make in size.makes]
         span = _round_up(max(offs, default=0.1))
-        for size in sorted(found.sizes, key=lambda one: not one.by):
+        for size in sorted(heard.sizes, key=lambda one: not one.by):
             card, inside = _card()
             inside.addWidget(label(size.label[:1].upper() + size.label[1:], "strong"))
             says = label(sentence(size.says), "wrong" if size.by else "small", wrap=True)
             inside.addWidget(says)
             inside.addWidget(HeardPlot(size, span))
             self._list.addWidget(card)
-        blamed = [machine for machine in found.machines if machine.says]
+        blamed = [machine for machine in heard.machines if machine.says]
         if blamed:
             self._list.addWidget(label("MACHINES THAT ARE OFF", "group"))
         for machine in blamed:

@@ -38,9 +38,9 @@ class LearnPlace(QWidget):
         left.addWidget(label("Learn", "page_title"))
         left.addSpacing(6)
         for title in self.pages:
-            found = button(title, "pill", lambda title=title: self.show_page(title))
-            self.buttons[title] = found
-            left.addWidget(found)
+            choice = button(title, "pill", lambda title=title: self.show_page(title))
+            self.buttons[title] = choice
+            left.addWidget(choice)
         left.addSpacing(14)
         left.addWidget(label("TRY IT ON", "group"))
         for path in demo_designs():
@@ -87,8 +87,8 @@ class LearnPlace(QWidget):
     def show_page(self, title: str) -> None:
         """Show one page."""
         self._shown = True
-        for name, found in self.buttons.items():
-            restyle(found, chosen=name == title)
+        for name, choice in self.buttons.items():
+            restyle(choice, chosen=name == title)
         self.browser.document().setDefaultStyleSheet(
             f"h1 {{font-size:22px}} h2 {{font-size:16px}} td, th {{padding:3px 14px 3px 0}} "
             f"code {{font-family:'IBM Plex Mono';"

@@ -175,14 +175,14 @@ class LookBar(QWidget):
 
     @staticmethod
     def _menu(words: str, tip: str) -> QToolButton:
-        found = QToolButton()
-        found.setObjectName("plain")
-        found.setText(f"{words} ▾")
-        on_hover(found, tip)
-        found.setAccessibleName(words)
-        found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        found.setMenu(QMenu(found))
-        return found
+        chip = QToolButton()
+        chip.setObjectName("plain")
+        chip.setText(f"{words} ▾")
+        on_hover(chip, tip)
+        chip.setAccessibleName(words)
+        chip.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        chip.setMenu(QMenu(chip))
+        return chip
 
     def _fit_to_lens(self) -> None:
         """Under *Expected* it is compared with what is wanted, else with what was before."""
@@ -268,12 +268,12 @@ class LookBar(QWidget):
 
     def _groups(self, titles: dict[str, str]) -> dict[str, list[str]]:
         """The parts that the steps of each group make."""
-        found: dict[str, list[str]] = {}
+        groups: dict[str, list[str]] = {}
         for step in self.session.design.steps:
             part = step.works_on()
-            if step.group and part in titles and part not in found.setdefault(step.group, []):
-                found[step.group].append(part)
-        return {group: names for group, names in found.items() if names}
+            if step.group and part in titles and part not in groups.setdefault(step.group, []):
+                groups[step.group].append(part)
+        return {group: names for group, names in groups.items() if names}
 
     def _look_at_all(self, names: list[str], how: str, titles: dict[str, str]) -> None:
         if how == "alone":

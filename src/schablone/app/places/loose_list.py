@@ -35,9 +35,9 @@ class LooseList(PageList):
 
     def refresh(self) -> None:
         """Look through the design as it is."""
-        found = loose_numbers(self.session.design, self.session.table)
+        numbers = loose_numbers(self.session.design, self.session.table)
         clear(self.rows)
-        for row, loose in enumerate(found[:_MOST]):
+        for row, loose in enumerate(numbers[:_MOST]):
             words = loose.words()
             self.rows.addWidget(label(words, ""), row, 0)
             follows = loose.follows[0]
@@ -55,10 +55,10 @@ class LooseList(PageList):
                 "Tie it", "link", lambda loose=loose: self.tie(loose), f"Put {loose.formula} there"
             )
             self.rows.addWidget(tie, row, 2)
-        more = len(found) - _MOST
+        more = len(numbers) - _MOST
         self.rest.setText(f"and {more} more" if more > 0 else "")
         self.rest.setVisible(more > 0)
-        self.setVisible(bool(found))
+        self.setVisible(bool(numbers))
 
     def tie(self, loose: Loose) -> None:
         """Let the number follow; nothing moves by that."""

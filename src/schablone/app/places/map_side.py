@@ -75,10 +75,10 @@ class MapSide(QWidget):
         self._has_chosen = True
         self._other_sizes()
 
-    def propose(self, found: Sequence[CauseTold]) -> None:
+    def propose(self, causes: Sequence[CauseTold]) -> None:
         """The sizes with which it breaks, unless somebody has chosen others."""
-        pair = next((one["away"] for one in found if len(one["away"]) > 1), None)
-        names = list(dict.fromkeys(pair or [name for one in found for name in one["away"]]))
+        pair = next((one["away"] for one in causes if len(one["away"]) > 1), None)
+        names = list(dict.fromkeys(pair or [name for one in causes for name in one["away"]]))
         if self._has_chosen or self.map.across.values or not names:
             return
         names += [name for name in self.spans if name not in names]

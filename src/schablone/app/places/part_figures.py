@@ -109,8 +109,8 @@ class PartFigures(QObject):
         if not path:
             self.steps.choose(step)
             return
-        box, found = self.view.box_of(step, path), self.session.design.step(step)
-        slot = next((s for s in found.slots() if s.path == path), None) if found else None
+        box, current = self.view.box_of(step, path), self.session.design.step(step)
+        slot = next((s for s in current.slots() if s.path == path), None) if current else None
         if box is None or slot is None:
             return
         session = self.session

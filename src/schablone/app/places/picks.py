@@ -97,16 +97,16 @@ class Picks:
     def _placed(self, step: str, path: str, face: Mapping[str, Any]) -> dict[str, str]:
         """Where a step lies that is put on a face for the first time: where it was clicked, in
         whole millimetres."""
-        found, at = self.session.design.step(step), face.get("at") or ()
-        kind = type(found)
-        own = kind.model_fields if found is not None else {}
+        current, at = self.session.design.step(step), face.get("at") or ()
+        kind = type(current)
+        own = kind.model_fields if current is not None else {}
         fresh = (
             path == "face"
-            and not getattr(found, "face", "")
+            and not getattr(current, "face", "")
             and bool(at)
             and {"x", "y"} <= own.keys()
         )
-        if not fresh or any(getattr(found, name) != own[name].default for name in ("x", "y")):
+        if not fresh or any(getattr(current, name) != own[name].default for name in ("x", "y")):
             return {}
         away = [p - q for p, q in zip(at, face["origin"], strict=True)]
         along = {

@@ -110,12 +110,12 @@ class PublishPlace(QWidget):
     def _column(self, columns: QHBoxLayout, stretch: int) -> QVBoxLayout:
         inner = QWidget()
         inner.setObjectName("page")
-        found = QVBoxLayout(inner)
-        found.setContentsMargins(0, 0, 8, 0)
-        found.setSpacing(8)
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(0, 0, 8, 0)
+        column.setSpacing(8)
         scroll = scrolled(inner)
         columns.addWidget(scroll, stretch)
-        return found
+        return column
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)

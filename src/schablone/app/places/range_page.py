@@ -278,14 +278,14 @@ class RangePage(QWidget):
                 self._cards.addWidget(self._card(one))
         self._cards.addStretch(1)
 
-    def _card(self, found: CauseTold) -> CauseCard:
-        why = f"{found['check']}: {found['why']}"
+    def _card(self, cause: CauseTold) -> CauseCard:
+        why = f"{cause['check']}: {cause['why']}"
         card = CauseCard(
-            found,
-            lambda: self.look_wanted.emit(found["point"], found["title"], why),
-            lambda: self._take_limit(found["mend"]),
+            cause,
+            lambda: self.look_wanted.emit(cause["point"], cause["title"], why),
+            lambda: self._take_limit(cause["mend"]),
         )
-        self.ask_picture(found["point"], card.show_picture)
+        self.ask_picture(cause["point"], card.show_picture)
         return card
 
     def _take_limit(self, told: MendTold | None) -> None:

@@ -106,12 +106,12 @@ class ReadingSheet(QTableWidget):
 
     def readings(self) -> tuple[list[Reading], list[tuple[int, int]]]:
         """The readings, and the cells they come from."""
-        found, cells = [], []
+        readings, cells = [], []
         for row, feature in enumerate(self.features):
             for k in range(TIMES):
                 value = number(self.item(row, _READ + k).text().strip())
                 if value is not None:
-                    found.append(
+                    readings.append(
                         Reading(
                             feature["kind"],
                             feature["size"],
@@ -121,7 +121,7 @@ class ReadingSheet(QTableWidget):
                         )
                     )
                     cells.append((row, _READ + k))
-        return found, cells
+        return readings, cells
 
     def unread(self) -> list[str]:
         """What stands in cells and is no number."""

@@ -264,8 +264,8 @@ class ShapePlace(QWidget):
 
     def choose_regions(self, step: str) -> None:
         """The sheet of a step's sketch, to click at the regions that the step uses."""
-        found = self.session.design.step(step)
-        sketch = str(getattr(found, "sketch", ""))
+        current = self.session.design.step(step)
+        sketch = str(getattr(current, "sketch", ""))
         if self.session.design.step(sketch) is None:
             self.session.said.emit("First choose the sketch that the step uses.")
             return
@@ -416,11 +416,11 @@ class ShapePlace(QWidget):
 
     def made_by(self, steps: frozenset[str]) -> frozenset[str]:
         """The steps whose names the faces bear: those of a row bear the name of what it repeats."""
-        found = set(steps)
+        makers = set(steps)
         for step in reversed(self.session.design.steps):
-            if step.name in found and step.carries():
-                found.add(step.carries())
-        return frozenset(found)
+            if step.name in makers and step.carries():
+                makers.add(step.carries())
+        return frozenset(makers)
 
 
 #: How wide sizes, the part and steps are at first, pixels.

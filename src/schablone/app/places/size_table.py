@@ -385,14 +385,18 @@ class ComparisonTable(QTableWidget):
         self.horizontalHeader().setStretchLastSection(True)
 
     def show_differences(
-        self, names: tuple[str, str], found: list[Difference], session: Session
+        self, names: tuple[str, str], differences: list[Difference], session: Session
     ) -> None:
         """Fill the lines."""
         self.setHorizontalHeaderLabels(
-            [f"{len(found)} sizes differ" if found else "no size differs", *names, "change"]
+            [
+                f"{len(differences)} sizes differ" if differences else "no size differs",
+                *names,
+                "change",
+            ]
         )
-        self.setRowCount(len(found))
-        for number, item in enumerate(found):
+        self.setRowCount(len(differences))
+        for number, item in enumerate(differences):
             size, change = session.design.size(item.name), item.change
             values = [session.say(value, size) if value else "no value" for value in item.values]
             sign = "+" if change and change.value > 0 else ""

@@ -141,15 +141,15 @@ class SizesPanel(QWidget):
     def _some_rows(self) -> tuple[tuple[tuple[str, str], ...], int]:
         """Names and groups of the sizes that get a row, and how many more there are. Of very many
         only the first that are looked for get one, and the one that is chosen."""
-        found = list(self.session.design.sizes)
+        sizes = list(self.session.design.sizes)
         more = 0
-        if len(found) > MOST_ROWS:
+        if len(sizes) > MOST_ROWS:
             text = self.finder.text()
-            found = [size for size in found if size.name == self.chosen or _is_meant(size, text)]
-            mine = [size for size in found[MOST_ROWS:] if size.name == self.chosen]
-            more = max(0, len(found) - MOST_ROWS - len(mine))
-            found = [*found[:MOST_ROWS], *mine]
-        return tuple((size.name, size.group) for size in found), more
+            sizes = [size for size in sizes if size.name == self.chosen or _is_meant(size, text)]
+            mine = [size for size in sizes[MOST_ROWS:] if size.name == self.chosen]
+            more = max(0, len(sizes) - MOST_ROWS - len(mine))
+            sizes = [*sizes[:MOST_ROWS], *mine]
+        return tuple((size.name, size.group) for size in sizes), more
 
     def _users(self) -> dict[str, list[str]]:
         """By size, the steps whose formulas name it."""
@@ -230,10 +230,10 @@ class SizesPanel(QWidget):
             if to_used
             else [user for user, used in uses.items() if name in used]
         )
-        found = next((other for other in others if other in self.rows), "")
-        if found:
-            self.choose(found)
-            self.rows[found].setFocus()
+        following = next((other for other in others if other in self.rows), "")
+        if following:
+            self.choose(following)
+            self.rows[following].setFocus()
         else:
             self.session.said.emit(f"{name} uses no size." if to_used else f"No size uses {name}.")
 
@@ -256,20 +256,20 @@ class SizesPanel(QWidget):
     def take(self, text: str, did: str) -> bool:
         """Sizes from text. Where anything is wrong nothing is taken over, and it is told."""
         try:
-            found = read_sizes(text)
+            pasted = read_sizes(text)
         except SchabloneError as error:
             more = f" And {len(error.problems) - 3} more." if len(error.problems) > 3 else ""
             self.said.emit(
                 "Nothing was taken over. " + " ".join(p.text for p in error.problems[:3]) + more
             )
             return False
-        return self.take_sizes(found, did)
+        return self.take_sizes(pasted, did)
 
-    def take_sizes(self, found: Sequence[Size], did: str) -> bool:
+    def take_sizes(self, pasted: Sequence[Size], did: str) -> bool:
         """Sizes over those of the same name and behind the others."""
 
         def change(design: Design) -> Design:
-            for size in found:
+            for size in pasted:
                 old = design.size(size.name)
                 kept = old.with_(formula=size.formula) if old else size
                 design = edits.put_size(design, kept)

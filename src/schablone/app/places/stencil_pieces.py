@@ -27,7 +27,7 @@ def stencil_chip(card: Card, step: Step, piece: StencilPiece) -> QToolButton:
     now = str(edits.get_path(step, piece.path))
     here = {stencil.name: stencil for stencil in card.session.design.stencils}
     words = here[now].said if now in here else say_name(now) or "pick a stencil"
-    found, menu = card.menu_of(piece.path, words)
+    chip, menu = card.menu_of(piece.path, words)
     for stencil in here.values():
         menu.addAction(stencil.said, lambda name=stencil.name: _choose(card, name))
     if here:
@@ -38,7 +38,7 @@ def stencil_chip(card: Card, step: Step, piece: StencilPiece) -> QToolButton:
         if sort not in sorts:
             sorts[sort] = menu.addMenu(f"{sort[:1].upper()}{sort[1:]}")
         sorts[sort].addAction(stencil.said, lambda stencil=stencil: _take(card, stencil))
-    return found
+    return chip
 
 
 class StencilCard(Card, Protocol):
@@ -63,11 +63,11 @@ def offer_stencils(menu: QMenu, card: StencilCard, step: Step) -> None:
 def close_stencil(session: Session, name: str) -> None:
     """Close a stencil that is opened, and say what changed in it."""
     try:
-        found, told = closed_again(session.design, name, session.table)
+        closed, told = closed_again(session.design, name, session.table)
     except FormulaError as error:
         session.said.emit(f"{error.what} {error.hint or ''}".strip())
         return
-    if session.edit(lambda _: found, f"close {say_name(name)}"):
+    if session.edit(lambda _: closed, f"close {say_name(name)}"):
         session.said.emit(" ".join(told) or f"{say_name(name)} is as it was.")
 
 

@@ -73,9 +73,9 @@ class SentencePieces(QFrame):
 
     @property
     def step(self) -> Step:
-        found = self.session.design.step(self.name)
-        assert found is not None
-        return found
+        step = self.session.design.step(self.name)
+        assert step is not None
+        return step
 
     def edit(self, path: str) -> None:
         """Type another formula in the place of its chip."""
@@ -142,8 +142,8 @@ class SentencePieces(QFrame):
         """One more or one less of a list; ties are made in the view."""
         if isinstance(piece, TiesPiece):
             return self._ties()
-        found = QWidget()
-        row = QHBoxLayout(found)
+        rows = QWidget()
+        row = QHBoxLayout(rows)
         row.setContentsMargins(0, 0, 0, 0)
         now = edits.get_path(step, piece.path)
         more = button(
@@ -163,7 +163,7 @@ class SentencePieces(QFrame):
             )
             row.addWidget(less)
             self.chips[f"{piece.path}-"] = less
-        return found
+        return rows
 
     def _formula_chip(self, step: Step, path: str, short: int = 29) -> QPushButton:
         text = str(edits.get_path(step, path))
@@ -176,9 +176,9 @@ class SentencePieces(QFrame):
 
     def _points(self, step: Step, piece: PointsPiece) -> QWidget:
         """A small table: the number of each point, its x and its y."""
-        found = QWidget()
-        found.setProperty("full_line", True)
-        table = QGridLayout(found)
+        box = QWidget()
+        box.setProperty("full_line", True)
+        table = QGridLayout(box)
         table.setContentsMargins(0, 0, 0, 0)
         table.setHorizontalSpacing(6)
         table.setVerticalSpacing(3)
@@ -192,33 +192,33 @@ class SentencePieces(QFrame):
                 table.addWidget(flow, k + 1, column)
         table.setColumnStretch(1, 1)
         table.setColumnStretch(2, 1)
-        return found
+        return box
 
     def _choice(self, step: Step, piece: ChoicePiece) -> QToolButton:
-        found = QToolButton()
-        found.setObjectName("choice")
+        chip = QToolButton()
+        chip.setObjectName("choice")
         now = edits.get_path(step, piece.path)
-        found.setText(piece.options.get(now, str(now)))
-        found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        found.setAccessibleName(f"{piece.path}: {found.text()}")
-        menu = QMenu(found)
+        chip.setText(piece.options.get(now, str(now)))
+        chip.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        chip.setAccessibleName(f"{piece.path}: {chip.text()}")
+        menu = QMenu(chip)
         for value, words in piece.options.items():
             menu.addAction(words, lambda value=value: self.put(piece.path, value))
-        found.setMenu(menu)
-        self.chips[piece.path] = found
-        return found
+        chip.setMenu(menu)
+        self.chips[piece.path] = chip
+        return chip
 
     def _place(self, step: Step, piece: PlacePiece) -> QToolButton:
-        found = QToolButton()
-        found.setObjectName("pick")
+        chip = QToolButton()
+        chip.setObjectName("pick")
         place = str(edits.get_path(step, piece.path))
-        found.setText(say_place(place) if place else "pick a face")
-        found.setCheckable(True)
-        on_hover(found, "Click, then pick a flat face in the view")
-        found.setAccessibleName(f"{piece.path}: {found.text()}")
-        self.chips[piece.path] = found
+        chip.setText(say_place(place) if place else "pick a face")
+        chip.setCheckable(True)
+        on_hover(chip, "Click, then pick a flat face in the view")
+        chip.setAccessibleName(f"{piece.path}: {chip.text()}")
+        self.chips[piece.path] = chip
         if piece.planes:
-            menu = QMenu(found)
+            menu = QMenu(chip)
             for plane, words in (
                 ("ground", "the ground"),
                 ("front", "the front plane"),
@@ -228,25 +228,25 @@ class SentencePieces(QFrame):
             menu.addAction(
                 "a face, picked in the view", lambda: self.pick_wanted.emit(self.name, piece.path)
             )
-            found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-            found.setMenu(menu)
-            found.setCheckable(False)
+            chip.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+            chip.setMenu(menu)
+            chip.setCheckable(False)
         else:
-            found.clicked.connect(lambda: self.pick_wanted.emit(self.name, piece.path))
-        return found
+            chip.clicked.connect(lambda: self.pick_wanted.emit(self.name, piece.path))
+        return chip
 
     def _picks(self, step: Step, path: str, words: list[str], *, edges: bool) -> QToolButton:
         """What is picked, in words, with a menu to pick more and to leave some out."""
-        found = QToolButton()
-        found.setObjectName("pick")
+        chip = QToolButton()
+        chip.setObjectName("pick")
         nothing = "pick edges" if edges else "pick a face"
         whole = "; ".join(words) or nothing
         many = len(words) > 1 and len(whole) >= _MOST_LETTERS
-        found.setText(f"{words[0]} and {len(words) - 1} more" if many else whole)
-        found.setAccessibleName(f"{path}: {found.text()}")
-        on_hover(found, "\n".join(words) or "Click to pick in the view")
-        found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu = QMenu(found)
+        chip.setText(f"{words[0]} and {len(words) - 1} more" if many else whole)
+        chip.setAccessibleName(f"{path}: {chip.text()}")
+        on_hover(chip, "\n".join(words) or "Click to pick in the view")
+        chip.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(chip)
         if edges:
             menu.addAction(
                 "Pick an edge in the view", lambda: self.pick_wanted.emit(self.name, f"{path}+edge")
@@ -282,21 +282,21 @@ class SentencePieces(QFrame):
             menu.addSeparator()
         for k, text in enumerate(words):
             menu.addAction(f"Leave out {text}", lambda k=k: self._leave_out(path, k))
-        found.setMenu(menu)
-        self.chips[path] = found
-        return found
+        chip.setMenu(menu)
+        self.chips[path] = chip
+        return chip
 
     def _shapes(self) -> list[str]:
         """The shapes that steps above raised, as ``step/side/shape``."""
-        found = []
+        shapes = []
         for other in self.session.design.steps[: self.number - 1]:
             sketch = self.session.design.step(str(getattr(other, "sketch", "")))
             if isinstance(sketch, Sketch) and other.kind in ("extrude", "revolve", "lead"):
                 names = [shape.name for shape in sketch.shapes] + [
                     c.name for c in sketch.drawing.curves if not c.helper
                 ]
-                found += [f"{other.name}/side/{name}" for name in names]
-        return found
+                shapes += [f"{other.name}/side/{name}" for name in names]
+        return shapes
 
     def add_pick(self, path: str, picked: object) -> None:
         """One more face or edge rule, unless it is there already."""
@@ -309,12 +309,12 @@ class SentencePieces(QFrame):
         self.put(path, tuple(item for k, item in enumerate(now) if k != number))
 
     def _line(self, step: Step, piece: LinePiece) -> QToolButton:
-        found = QToolButton()
-        found.setObjectName("pick")
-        found.setText(say_element(str(edits.get_path(step, piece.path))))
-        found.setAccessibleName(f"{piece.path}: {found.text()}")
-        found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu = QMenu(found)
+        chip = QToolButton()
+        chip.setObjectName("pick")
+        chip.setText(say_element(str(edits.get_path(step, piece.path))))
+        chip.setAccessibleName(f"{piece.path}: {chip.text()}")
+        chip.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(chip)
         sketch = self.session.design.step(str(getattr(step, piece.sketch)))
         lines = (
             [c.name for c in sketch.drawing.curves if c.kind == "line"]
@@ -323,9 +323,9 @@ class SentencePieces(QFrame):
         )
         for name in (X_AXIS, Y_AXIS, *lines):
             menu.addAction(say_element(name), lambda name=name: self.put(piece.path, name))
-        found.setMenu(menu)
-        self.chips[piece.path] = found
-        return found
+        chip.setMenu(menu)
+        self.chips[piece.path] = chip
+        return chip
 
     def _text(self, step: Step, piece: TextPiece) -> QLineEdit:
         line = KeptLine(str(edits.get_path(step, piece.path)))
@@ -340,7 +340,7 @@ class SentencePieces(QFrame):
         return line
 
     def _other_step(self, step: Step, piece: StepPiece) -> QToolButton:
-        found, menu = self.menu_of(piece.path, say_step(str(edits.get_path(step, piece.path))))
+        chip, menu = self.menu_of(piece.path, say_step(str(edits.get_path(step, piece.path))))
         before = [
             s
             for s in self.session.design.steps[: self.number - 1]
@@ -350,11 +350,11 @@ class SentencePieces(QFrame):
             menu.addAction(title_of(other.name), lambda name=other.name: self.put(piece.path, name))
         if not before:
             menu.addAction("There is none above this step yet.").setEnabled(False)
-        return found
+        return chip
 
     def _other_part(self, step: Step, piece: PartPiece) -> QToolButton:
         now = str(edits.get_path(step, piece.path))
-        found, menu = self.menu_of(piece.path, say_step(now) if now else "pick a part")
+        chip, menu = self.menu_of(piece.path, say_step(now) if now else "pick a part")
         for part in self.session.design.parts:
             if piece.itself or part.name != getattr(step, "part", ""):
                 menu.addAction(
@@ -362,7 +362,7 @@ class SentencePieces(QFrame):
                 )
         if piece.new:
             menu.addAction("A new part", lambda: self._set_new_part(piece.path))
-        return found
+        return chip
 
     def _set_new_part(self, path: str) -> None:
         """Make a part and choose it."""
@@ -375,19 +375,19 @@ class SentencePieces(QFrame):
 
     def _size(self, step: Step, piece: SizePiece) -> QToolButton:
         now = str(edits.get_path(step, piece.path))
-        found, menu = self.menu_of(piece.path, say_step(now) if now else "pick a size")
+        chip, menu = self.menu_of(piece.path, say_step(now) if now else "pick a size")
         for size in self.session.design.sizes:
             menu.addAction(say_step(size.name), lambda name=size.name: self.put(piece.path, name))
-        return found
+        return chip
 
     def menu_of(self, path: str, words: str) -> tuple[QToolButton, QMenu]:
         """A thing to click in the sentence that opens a menu."""
-        found = QToolButton()
-        found.setObjectName("pick")
-        found.setText(words)
-        found.setAccessibleName(f"{path}: {words}")
-        found.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu = QMenu(found)
-        found.setMenu(menu)
-        self.chips[path] = found
-        return found, menu
+        chip = QToolButton()
+        chip.setObjectName("pick")
+        chip.setText(words)
+        chip.setAccessibleName(f"{path}: {words}")
+        chip.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(chip)
+        chip.setMenu(menu)
+        self.chips[path] = chip
+        return chip, menu

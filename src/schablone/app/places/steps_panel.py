@@ -101,14 +101,14 @@ class StepsPanel(QWidget):
 
     def _switch(self, words: str, field: str) -> QCheckBox:
         """A treatment of the whole part that can be switched off."""
-        found = QCheckBox(words)
-        found.clicked.connect(
+        switch = QCheckBox(words)
+        switch.clicked.connect(
             lambda on: self.session.edit(
                 lambda design: design.model_copy(update={field: on}),
                 f"{words.rpartition(': ')[2]}: {'on' if on else 'off'}",
             )
         )
-        return found
+        return switch
 
     def refresh(self) -> None:
         """Show the design in hand."""

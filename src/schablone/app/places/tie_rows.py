@@ -31,10 +31,10 @@ class FaceRow(QFrame):
 
     def line(self) -> QHBoxLayout:
         """One more line of the row."""
-        found = QHBoxLayout()
-        found.setSpacing(7)
-        self.column.addLayout(found)
-        return found
+        line = QHBoxLayout()
+        line.setSpacing(7)
+        self.column.addLayout(line)
+        return line
 
     def enterEvent(self, event: QEnterEvent) -> None:
         self.pointed.emit(self.faces)
@@ -56,14 +56,14 @@ class FigureRow(FaceRow):
         self.editor: FormulaEdit | None = None
 
     def chip(self, text: str, hint: str, formula: str, *, fresh: bool = False) -> QWidget:
-        found = button(
+        chip = button(
             text if len(text) < 17 else f"{text[:15]}…",
             "chip",
             lambda: self.edit(formula, fresh=fresh),
             hint,
         )
-        found.setAccessibleName(hint)
-        return found
+        chip.setAccessibleName(hint)
+        return chip
 
     def edit(self, formula: str, *, fresh: bool = False) -> None:
         """Type a formula under the row; where there is none yet (``fresh``), also the one that is
@@ -244,13 +244,13 @@ class FoundRow(FaceRow):
 
     taken = Signal(object)
 
-    def __init__(self, found: talk.FoundReport) -> None:
-        super().__init__(found["faces"])
+    def __init__(self, offer: talk.FoundReport) -> None:
+        super().__init__(offer["faces"])
         line = self.line()
-        words = found["words"]
+        words = offer["words"]
         line.addWidget(label(words[:1].upper() + words[1:], "", wrap=True), 1)
-        if found["ties"]:
-            ties = tuple(found["ties"])
+        if offer["ties"]:
+            ties = tuple(offer["ties"])
             take: Callable[[], object] = lambda: self.taken.emit(ties)  # noqa: E731
             line.addWidget(
                 button("keep it so", "link", take, f"Keep: {words}"), 0, Qt.AlignmentFlag.AlignTop

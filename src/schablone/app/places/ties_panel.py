@@ -65,8 +65,8 @@ class TiesPanel(QWidget):
 
     @property
     def step(self) -> GiveSizes | None:
-        found = self.session.design.step(self.name)
-        return found if isinstance(found, GiveSizes) else None
+        step = self.session.design.step(self.name)
+        return step if isinstance(step, GiveSizes) else None
 
     def open_on(self, name: str) -> None:
         """Begin with a step."""
@@ -158,9 +158,9 @@ class TiesPanel(QWidget):
         return words.replace(f" of {say_name(owners.pop())}", "") if len(owners) == 1 else words
 
     def _head(self, words: str) -> None:
-        found = label(words, "small", wrap=True)
-        found.setContentsMargins(8, 12, 0, 3)
-        self._rows.addWidget(found)
+        head = label(words, "small", wrap=True)
+        head.setContentsMargins(8, 12, 0, 3)
+        self._rows.addWidget(head)
 
     def _put(self, row: FaceRow) -> None:
         row.pointed.connect(self.lit)

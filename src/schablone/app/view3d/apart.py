@@ -59,11 +59,11 @@ def taken_apart(parts: Sequence[ShownPart], share: float) -> list[ShownPart]:
             offs[k] = way * float(np.abs(way) @ size)
         else:
             offs[k] = offs[host] * 0.72
-    found = list(parts)
+    shown = list(parts)
     for k, by in offs.items():
         if by.any():
-            found[k] = _moved(parts[k], by * share * _FAR)
-    return found
+            shown[k] = _moved(parts[k], by * share * _FAR)
+    return shown
 
 
 def _rank(part: ShownPart, *, lowest: bool) -> float:
@@ -112,16 +112,16 @@ def colours_of(
 ) -> list[Colour]:
     """The colour of each part: its ``own`` where it has one; else that of the lens, or where all
     are told ``apart`` the next of the palette. What is bought is like metal."""
-    found: list[Colour] = []
+    colours: list[Colour] = []
     number = 0
     for part in parts:
         if part.up is not None:
-            found.append(BOUGHT)
+            colours.append(BOUGHT)
             continue
         name = own.get(part.name, "") or (list(TINTS)[number % len(TINTS)] if apart else "")
         number += 1
-        found.append(tinted(body, name))
-    return found
+        colours.append(tinted(body, name))
+    return colours
 
 
 def tinted(body: Colour, name: str) -> Colour:
@@ -144,8 +144,8 @@ def laid(part: ShownPart, down: Down) -> ShownPart:
     shape = part.shape
 
     def turned(points: NDArray[np.floating]) -> NDArray[np.floating]:
-        found: NDArray[np.float32] = ((points - middle) @ turn.T + middle).astype(np.float32)
-        return found
+        around: NDArray[np.float32] = ((points - middle) @ turn.T + middle).astype(np.float32)
+        return around
 
     moved = replace(
         shape,

@@ -36,7 +36,7 @@ def edges_near(
     right, up, _ = camera.axes()
     start, _ = camera.ray(*pixel, width, height)
     scale = height / camera.span
-    found = []
+    beside = []
     for number, part in enumerate(parts):
         shape = part.shape
         if part.name in without or not len(shape.edges):
@@ -54,5 +54,5 @@ def edges_near(
             own = near[edges == edge]
             k = int(own[np.argmin(far[own])])
             x, y, z = (shape.edges[k] + t[k] * (shape.edges[k + 1] - shape.edges[k])).tolist()
-            found.append(NearEdge(float(far[k]), number, edge, (x, y, z)))
-    return sorted(found)
+            beside.append(NearEdge(float(far[k]), number, edge, (x, y, z)))
+    return sorted(beside)

@@ -64,8 +64,8 @@ class GaugeTool(QObject):
                     if len(part.shape.edges)
                     else []
                 )
-                found = spots_on(lines, pairs)
-                self._spots += [Spot(name, at, say_spot(name)) for name, at in found.items()]
+                spots = spots_on(lines, pairs)
+                self._spots += [Spot(name, at, say_spot(name)) for name, at in spots.items()]
         return self._spots
 
     def hover(self, at: QPointF) -> None:

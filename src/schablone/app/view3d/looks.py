@@ -58,7 +58,7 @@ class Looks:
 
     def lit(self, body: Colour) -> dict[tuple[int, int], Colour]:
         """The faces that have another colour than their part, by part and face number."""
-        found = {}
+        colours = {}
         glowing = _towards(body, colour(theme().madder), 0.28)
         pickable = _towards(body, colour("#FFF4DC"), 0.26)
         most = largest(self.off)
@@ -66,14 +66,14 @@ class Looks:
             off = self.off.get(part.name, [])
             for index, face in enumerate(part.faces):
                 if part.up is None and (name := self.tints[1].get(face["step"])):
-                    found[(number, index)] = tinted(body, name)
+                    colours[(number, index)] = tinted(body, name)
                 if index < len(off) and (here := off[index]) is not None:
-                    found[(number, index)] = off_colour(here, most, body)
+                    colours[(number, index)] = off_colour(here, most, body)
                 if can_answer(face, self.answers):
-                    found[(number, index)] = pickable
+                    colours[(number, index)] = pickable
                 if (part.name, face["name"]) in self.glowing:
-                    found[(number, index)] = glowing
-        return found
+                    colours[(number, index)] = glowing
+        return colours
 
 
 def can_answer(face: Mapping[str, Any], answers: str) -> bool:

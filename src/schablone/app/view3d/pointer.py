@@ -110,11 +110,11 @@ class Pointer:
         if figure is not None and not view.is_asked:
             view.figure_clicked.emit(figure.step, figure.path)
             return
-        found = dict(view.describe(view.face_at(at.x(), at.y())))
+        face = dict(view.describe(view.face_at(at.x(), at.y())))
         edge = view.edge_at(at.x(), at.y()) if view.picks_edges else None
         if edge is not None:
-            name = found.get("name", "")
-            found |= {"edge": view.edge_faces(edge), "name": name, "flat": True}
-        elif found:
-            found["at"] = view.spot_at(at.x(), at.y())
-        view.picked.emit(found)
+            name = face.get("name", "")
+            face |= {"edge": view.edge_faces(edge), "name": name, "flat": True}
+        elif face:
+            face["at"] = view.spot_at(at.x(), at.y())
+        view.picked.emit(face)

@@ -51,9 +51,9 @@ class PutInTool(QObject):
     def hover(self, at: QPointF) -> None:
         """Where a click would put it."""
         self._at = at
-        found = self._spot_at(at)
-        if found != self.spot:
-            self.spot = found
+        spot = self._spot_at(at)
+        if spot != self.spot:
+            self.spot = spot
             self.view.update()
 
     def _spot_at(self, at: QPointF) -> Spot | None:

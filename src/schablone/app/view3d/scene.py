@@ -46,12 +46,12 @@ class Section:
     colour: Colour
 
     def plane(self) -> vtkPlane:
-        found = vtkPlane()
+        plane = vtkPlane()
         normal, origin = [0.0, 0.0, 0.0], [0.0, 0.0, 0.0]
         normal[self.axis], origin[self.axis] = -self.sign, self.at
-        found.SetNormal(*normal)
-        found.SetOrigin(*origin)
-        return found
+        plane.SetNormal(*normal)
+        plane.SetOrigin(*origin)
+        return plane
 
 
 class Scene:

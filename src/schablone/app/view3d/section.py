@@ -41,11 +41,11 @@ def cut_face(shape: DrawnMesh, axis: int, at: float) -> NDArray[np.float64]:
     flat_axes = [a for a in range(3) if a != axis]
     lines = shapely.linestrings(np.round(stacked[:, :, flat_axes], 9))
     area = shapely.build_area(shapely.multilinestrings(lines[shapely.length(lines) > 0]))
-    found = []
+    pieces = []
     for polygon in shapely.get_parts(area):
         rings = [np.array(ring.coords)[:-1, :2] for ring in (polygon.exterior, *polygon.interiors)]
         flat = np.concatenate(rings)
         whole = np.empty((len(flat), 3))
         whole[:, flat_axes], whole[:, axis] = flat, at
-        found.append(whole[triangulate(rings)])
-    return np.concatenate(found) if found else np.empty((0, 3, 3))
+        pieces.append(whole[triangulate(rings)])
+    return np.concatenate(pieces) if pieces else np.empty((0, 3, 3))

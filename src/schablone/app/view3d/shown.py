@@ -37,13 +37,13 @@ def moved_faces(before: ShownPart, after: ShownPart) -> frozenset[tuple[str, str
     """The faces, by part and name, that lie elsewhere than before, and those that are new."""
     was = {face["name"]: k for k, face in enumerate(before.faces)}
     names = [face["name"] for face in after.faces]
-    found = {name for name in names if name not in was}
+    changed = {name for name in names if name not in was}
     both = [k for k, name in enumerate(names) if name in was]
     old = before.shape.face_boxes(len(before.faces))[[was[names[k]] for k in both]]
     new = after.shape.face_boxes(len(after.faces))[both]
     moved = np.abs(old - new).max(axis=1, initial=0.0) > _MOVED
-    found |= {names[k] for k, has in zip(both, moved.tolist(), strict=True) if has}
-    return frozenset((after.name, name) for name in found)
+    changed |= {names[k] for k, has in zip(both, moved.tolist(), strict=True) if has}
+    return frozenset((after.name, name) for name in changed)
 
 
 def part_from(

@@ -69,8 +69,8 @@ class Sight:
         there = seen + hidden if self.behind else seen
         if not there:
             return None
-        found = there[self.behind % len(there)]
-        return found.part, found.edge
+        pair = there[self.behind % len(there)]
+        return pair.part, pair.edge
 
     def _all_met(self, x: float, y: float) -> list[tuple[float, int, int]]:
         """How far it is to all that a line of sight meets, and part and face number of each, the

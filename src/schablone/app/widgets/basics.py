@@ -25,14 +25,14 @@ from ..theme import theme
 
 def label(text: str, name: str = "", *, wrap: bool = False) -> QLabel:
     """A label in one of the styles of the theme."""
-    found = QLabel(text)
-    found.setTextFormat(Qt.TextFormat.PlainText)
+    shown = QLabel(text)
+    shown.setTextFormat(Qt.TextFormat.PlainText)
     if name:
-        found.setObjectName(name)
+        shown.setObjectName(name)
     if wrap:
-        found.setWordWrap(True)
-        found.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
-    return found
+        shown.setWordWrap(True)
+        shown.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+    return shown
 
 
 def on_hover(on: QWidget | QAction | QTableWidgetItem | QListWidgetItem, text: str) -> None:
@@ -44,20 +44,20 @@ def on_hover(on: QWidget | QAction | QTableWidgetItem | QListWidgetItem, text: s
 
 def rule() -> QFrame:
     """A thin line across."""
-    found = QFrame()
-    found.setObjectName("rule")
-    return found
+    line = QFrame()
+    line.setObjectName("rule")
+    return line
 
 
 def button(text: str, name: str, does: Callable[[], object], hint: str = "") -> QPushButton:
     """A button in one of the styles of the theme."""
-    found = QPushButton(text)
-    found.setObjectName(name)
-    found.clicked.connect(lambda: does())
-    on_hover(found, hint)
-    found.setAccessibleName(hint or text)
-    found.setCursor(Qt.CursorShape.PointingHandCursor)
-    return found
+    made = QPushButton(text)
+    made.setObjectName(name)
+    made.clicked.connect(lambda: does())
+    on_hover(made, hint)
+    made.setAccessibleName(hint or text)
+    made.setCursor(Qt.CursorShape.PointingHandCursor)
+    return made
 
 
 def restyle(widget: QWidget, **properties: object) -> None:

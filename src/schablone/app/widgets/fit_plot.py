@@ -38,8 +38,8 @@ class FitPlot(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(420, 320)
 
-    def show_fit(self, found: Calibration | None) -> None:
-        self.found = found
+    def show_fit(self, fit: Calibration | None) -> None:
+        self.found = fit
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -47,8 +47,8 @@ class FitPlot(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         t = theme()
         painter.setFont(mono(11))
-        found = self.found
-        if found is None or not found.readings:
+        fit = self.found
+        if fit is None or not fit.readings:
             painter.setPen(QColor(t.quiet))
             painter.drawText(
                 self.rect(), Qt.AlignmentFlag.AlignCenter, "the plot comes with the readings"
@@ -63,23 +63,23 @@ class FitPlot(QWidget):
             "diagonal": t.sage_text,
             "first layer": t.sage_text,
         }
-        sizes = np.array([r.drawn for r in found.readings])
-        gained = np.array([r.measured for r in found.readings]) - found.base
+        sizes = np.array([r.drawn for r in fit.readings])
+        gained = np.array([r.measured for r in fit.readings]) - fit.base
         low, high = float(sizes.min()), float(sizes.max())
         first, last = np.log(low / 1.15), np.log(high * 1.15)
         top = QRectF(58, 12, self.width() - 76, (self.height() - 74) * 0.68)
         under = QRectF(58, top.bottom() + 26, top.width(), (self.height() - 74) * 0.32)
         bands = {}
-        kinds = [k for k in _NAMES if any(r.feature == k for r in found.readings)]
+        kinds = [k for k in _NAMES if any(r.feature == k for r in fit.readings)]
         for kind in kinds:
-            own = sizes[[r.feature == kind for r in found.readings]]
+            own = sizes[[r.feature == kind for r in fit.readings]]
             at = np.exp(np.linspace(np.log(own.min() / 1.06), np.log(own.max() * 1.06), 60))
-            middle, mean, piece = found.expects(kind, at)
+            middle, mean, piece = fit.expects(kind, at)
             bands[kind] = (
                 at,
-                middle - at + _corner(found, kind),
-                found.factor * mean,
-                found.factor * piece,
+                middle - at + _corner(fit, kind),
+                fit.factor * mean,
+                fit.factor * piece,
             )
         edges = [m + way * p for _, m, _, p in bands.values() for way in (1, -1)]
         span = np.concatenate([gained, *edges])
@@ -115,9 +115,9 @@ class FitPlot(QWidget):
             wide = QFontMetricsF(painter.font()).horizontalAdvance(words)
             x = min(x_of(at[-1]) + 4, top.right() - wide)
             written.append((x, x + wide, y_of(middle[-1]) - 6, words, ink))
-        noise = max(found.noise.values())
-        most = max(float(np.abs(found.residuals).max()), 2 * noise, 1e-3)
-        for reading, gain, rest in zip(found.readings, gained, found.residuals, strict=True):
+        noise = max(fit.noise.values())
+        most = max(float(np.abs(fit.residuals).max()), 2 * noise, 1e-3)
+        for reading, gain, rest in zip(fit.readings, gained, fit.residuals, strict=True):
             ink = QColor(inks[reading.feature])
             painter.setPen(QPen(ink, 1.1))
             far = abs(rest) > 4 * noise
@@ -144,8 +144,8 @@ class FitPlot(QWidget):
         y_of: Callable[[float], float],
     ) -> None:
         t = theme()
-        found = self.found
-        assert found is not None
+        fit = self.found
+        assert fit is not None
         for box in (top, under):
             painter.fillRect(box, QColor(t.surface))
             painter.setPen(QPen(QColor(t.rule), 1))
@@ -199,10 +199,10 @@ def _write_apart(painter: QPainter, written: list[tuple[float, float, float, str
         painter.drawText(QPointF(left, y), words)
 
 
-def _corner(found: Calibration, kind: str) -> float:
+def _corner(fit: Calibration, kind: str) -> float:
     """What the cutter's true radius takes off a way from corner to corner beside the one that it is
     called by, mm: that is in what would come out of a machine without habits."""
-    return (float(np.sqrt(2)) - 1) * found.cutter if kind == "diagonal" else 0.0
+    return (float(np.sqrt(2)) - 1) * fit.cutter if kind == "diagonal" else 0.0
 
 
 def _padded(low: float, high: float) -> tuple[float, float]:

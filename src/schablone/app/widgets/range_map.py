@@ -250,7 +250,7 @@ class RangeMap(QWidget):
     def _patches(self, name: str) -> list[list[tuple[int, int]]]:
         """Places that touch and have the same count."""
         left = {place for place, cell in self.cells.items() if name in cell.counts}
-        found = []
+        patches = []
         while left:
             start = left.pop()
             patch, waiting = [start], [start]
@@ -262,8 +262,8 @@ class RangeMap(QWidget):
                         left.discard(place)
                         patch.append(place)
                         waiting.append(place)
-            found.append(patch)
-        return found
+            patches.append(patch)
+        return patches
 
     def _paint_now(self, painter: QPainter) -> None:
         """A small cross where the design is as it is published."""

@@ -342,11 +342,11 @@ def _rounded(corners: Sequence[tuple[float, float, float]], said: str) -> list[C
         while t1 - t0 < -math.pi:
             t1 += math.tau
         arcs.append((start, end, EllipticArc(centre, radius, radius, t0, t1, f"round_{k + 1}")))
-    found: list[Curve] = []
+    curves: list[Curve] = []
     for k, (start, _, arc) in enumerate(arcs):
         before = arcs[k - 1][1]
         if math.dist(before, start) > _LEAST:
-            found.append(Segment(before, start, f"side_{k or count}"))
+            curves.append(Segment(before, start, f"side_{k or count}"))
         if arc is not None:
-            found.append(arc)
-    return found
+            curves.append(arc)
+    return curves

@@ -63,5 +63,5 @@ def bought_on_the_shelf() -> tuple[BoughtPart, ...]:
     """The bought parts that come with Schablone, made up or of no brand, by sort and name."""
     folder = files(__package__).joinpath("shelf")
     names = sorted(entry.name for entry in folder.iterdir() if entry.name.endswith(SUFFIX))
-    found = [parse_bought(folder.joinpath(name).read_text("utf8"), name) for name in names]
-    return tuple(sorted(found, key=lambda part: (part.sort, part.said)))
+    parts = [parse_bought(folder.joinpath(name).read_text("utf8"), name) for name in names]
+    return tuple(sorted(parts, key=lambda part: (part.sort, part.said)))

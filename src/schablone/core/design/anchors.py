@@ -17,7 +17,7 @@ def anchors_of(design: Design, built: Rebuilt) -> Anchors:
     """For each step that was built: paths of formulas, each with a point in the design's space,
     mm."""
     design = opened(design)
-    found: Anchors = {}
+    anchors: Anchors = {}
 
     def frame_of(face: str) -> Frame | None:
         try:
@@ -35,13 +35,13 @@ def anchors_of(design: Design, built: Rebuilt) -> Anchors:
         values = {path: quantity.value for path, quantity in state.values.items()}
         mine = step.figure_spots(values, built.drawings, frame_of)
         if mine:
-            found[step.name] = mine
-    return found
+            anchors[step.name] = mine
+    return anchors
 
 
 def notes_of(design: Design, built: Rebuilt) -> dict[str, tuple[Vector, Vector]]:
     """For each distance that is measured: the two points that it lies between, mm."""
-    found: dict[str, tuple[Vector, Vector]] = {}
+    notes: dict[str, tuple[Vector, Vector]] = {}
     for step in design.steps:
         state = built.steps.get(step.name)
         if (
@@ -51,7 +51,7 @@ def notes_of(design: Design, built: Rebuilt) -> dict[str, tuple[Vector, Vector]]
             and state.state == "built"
         ):
             try:
-                found[step.name] = step.ends(built.bodies)
+                notes[step.name] = step.ends(built.bodies)
             except (StepError, ValueError):
                 continue  # later steps have taken away what it was measured on
-    return found
+    return notes

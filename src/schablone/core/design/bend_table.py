@@ -17,10 +17,10 @@ def bend_table(built: Rebuilt, part: str) -> tuple[BendLine, ...]:
     if folded is None:
         return ()
     machine, material = built.view_of(part).process, built.made_of[part]
-    found = []
+    lines = []
     for line in bend_lines(folded):
         figures = bend_figures(machine, material, folded.thickness, abs(line.angle), line.radius)
-        found.append(
+        lines.append(
             replace(
                 line,
                 springs_back=figures.springs_back,
@@ -29,4 +29,4 @@ def bend_table(built: Rebuilt, part: str) -> tuple[BendLine, ...]:
                 within=figures.within(line.angle),
             )
         )
-    return tuple(found)
+    return tuple(lines)

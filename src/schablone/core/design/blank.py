@@ -36,12 +36,12 @@ class Blank:
 
 
 def _fillings(value: BaseModel) -> dict[str, _Filling]:
-    found = {}
+    fillings = {}
     for name in type(value).model_fields:
         make = _filling(getattr(value, name))
         if make is not None:
-            found[name] = make
-    return found
+            fillings[name] = make
+    return fillings
 
 
 def _filling(value: Any) -> _Filling | None:

@@ -37,32 +37,32 @@ def swap_bought(design: Design, old: str, part: BoughtPart) -> tuple[Design, lis
         update={"bought": tuple(one for one in design.bought if one.name != old)}
     )
     name = free_name(rest, part.name)
-    found = map_formulas(rest, lambda text: rename_step(text, old, name))
+    swapped = map_formulas(rest, lambda text: rename_step(text, old, name))
     steps = tuple(
-        step.with_(thing=name) if step.uses_bought() == old else step for step in found.steps
+        step.with_(thing=name) if step.uses_bought() == old else step for step in swapped.steps
     )
     taken = part.model_copy(update={"name": name})
     bought = tuple(taken if one.name == old else one for one in design.bought)
-    found = found.model_copy(update={"steps": steps, "bought": bought})
-    return found, _missed(design, found, old, taken)
+    swapped = swapped.model_copy(update={"steps": steps, "bought": bought})
+    return swapped, _missed(design, swapped, old, taken)
 
 
 def _missed(before: Design, after: Design, old: str, part: BoughtPart) -> list[str]:
     was = next(one for one in before.bought if one.name == old)
     known = {*BOX, *(d.name for d in part.dimensions)}
     lost = {*(d.name for d in was.dimensions)} - known
-    found = []
+    missed = []
     for name in sorted(lost):
         if is_asked(before, f"{old}.{name}"):
-            found.append(f"It has no {say_name(name)}, which formulas ask for.")
+            missed.append(f"It has no {say_name(name)}, which formulas ask for.")
     placing = {step.name for step in after.steps if step.uses_bought() == part.name}
     for step in after.steps:
         anchor = str(getattr(step, "anchor", ""))
         if step.name in placing and anchor not in part.anchor_names():
-            found.append(f"It has no anchor “{say_name(anchor)}”, by which {step.name} places it.")
+            missed.append(f"It has no anchor “{say_name(anchor)}”, by which {step.name} places it.")
         if isinstance(step, AroundThings) and step.of in placing:
-            found += _asked_in_vain(step, part)
-    return found
+            missed += _asked_in_vain(step, part)
+    return missed
 
 
 def _asked_in_vain(step: Step, part: BoughtPart) -> list[str]:

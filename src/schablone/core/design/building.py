@@ -181,15 +181,15 @@ class Building:
                 self.fail(step, error, "when")
                 failed = True
         reported = {p.field for p in broken}
-        found = slot_values(
+        slots = slot_values(
             facts_of(step).slots,
             self.table,
             sent=self.view.sent_values,
             outputs=self.outputs_of(step),
         )
-        values |= found.values
-        numbers |= found.numbers
-        for slot, trouble in found.errors:
+        values |= slots.values
+        numbers |= slots.numbers
+        for slot, trouble in slots.errors:
             failed = True
             if slot.path not in reported:
                 self.fail(step, trouble, slot.path)
@@ -311,20 +311,20 @@ class Building:
     def sizes_as_long_as(self, length: float) -> str:
         """The sizes that are of a length, in words, three at most."""
         cells = self.table.cells.items()
-        found = [
+        names = [
             n
             for n, c in cells
             if c.wanted.kind == LENGTH and abs(c.wanted.value - length) < 1e-6 * max(1.0, length)
         ]
-        return " or ".join(f"“{name}”" for name in found[:3])
+        return " or ".join(f"“{name}”" for name in names[:3])
 
     def outputs_of(self, step: Step) -> dict[str, float]:
         """What the step has worked out from its formulas."""
         prefix = f"{step.name}."
-        found = self.table.cells.items() if step.working() is not None or step.measures() else ()
+        cells = self.table.cells.items() if step.working() is not None or step.measures() else ()
         return {
             name[len(prefix) :]: cell.wanted.value
-            for name, cell in found
+            for name, cell in cells
             if name.startswith(prefix)
         }
 
@@ -356,8 +356,8 @@ class Building:
 
     def state_of(self, name: str) -> str:
         """How a step came out; nothing where it was not come to yet."""
-        found = self.result.steps.get(name)
-        return found.state if found is not None else ""
+        state = self.result.steps.get(name)
+        return state.state if state is not None else ""
 
 
 def laid(design: Design, view: LensView) -> object:
@@ -382,15 +382,15 @@ def built_as_measured(
     measured: dict[str, float] = {}
     for _ in range(len(measuring) + 2):
         table = table_of(design, view.process, given, measured) if measured else table
-        found = Building(
+        built = Building(
             design, view, table, memory, progress, None, "", given, None, finishes, on
         ).run()
-        if found.measured == measured or on:
-            return found
-        before, measured = measured, found.measured
+        if built.measured == measured or on:
+            return built
+        before, measured = measured, built.measured
     names = (name for name in measured if measured[name] != before.get(name))
     changed = next(names, measuring[0]).partition(".")[0]
-    found.problems.append(
+    built.problems.append(
         Problem(
             area="step",
             name=changed,
@@ -399,4 +399,4 @@ def built_as_measured(
             "let it depend on a size instead.",
         )
     )
-    return found
+    return built

@@ -90,11 +90,11 @@ class Rebuilt:
     def by_machine(self) -> list[tuple[Process, dict[str, Body]]]:
         """The bodies by the process that they are made by; that of the design first, also where it
         makes none."""
-        found = {self.view.process.name: (self.view.process, dict[str, Body]())}
+        machines = {self.view.process.name: (self.view.process, dict[str, Body]())}
         for part, body in self.bodies.items():
             machine = self.view_of(part).process
-            found.setdefault(machine.name, (machine, {}))[1][part] = body
-        return list(found.values())
+            machines.setdefault(machine.name, (machine, {}))[1][part] = body
+        return list(machines.values())
 
     @property
     def whole(self) -> bool:

@@ -48,14 +48,14 @@ def differing_sizes(first: Design, second: Design, process: Process) -> list[Dif
         {size.name: design.formula_of(size) for size in design.sizes} for design in (first, second)
     ]
     names = list(dict.fromkeys([*formulas[1], *sheets[1].cells, *formulas[0], *sheets[0].cells]))
-    found = []
+    differences = []
     for name in names:
         cells = [table.cells.get(name) for table in sheets]
         values = [cell.wanted if cell else None for cell in cells]
         written = formulas[0].get(name), formulas[1].get(name)
         if written[0] != written[1] or _apart(*values):
-            found.append(Difference(name, written, (values[0], values[1])))
-    return found
+            differences.append(Difference(name, written, (values[0], values[1])))
+    return differences
 
 
 def _apart(first: Quantity | None, second: Quantity | None) -> bool:
@@ -137,19 +137,19 @@ def comparison_text(
     first: Design, second: Design, process: Process, names: tuple[str, str]
 ) -> Marked:
     """What differs between two designs, in Markdown; ``names`` say which is which."""
-    found = compare(first, second, process)
+    differences = compare(first, second, process)
     lines = [marked("# {} and {}", *names), Marked("")]
-    if found.is_same:
+    if differences.is_same:
         return page_of([*lines, Marked("Both say the same."), Marked("")])
-    if found.sizes:
+    if differences.sizes:
         lines += [Marked("## Sizes"), Marked(""), *table_head(["size", *names, "change"])]
-        lines += [_size_row(item, second.units) for item in found.sizes]
+        lines += [_size_row(item, second.units) for item in differences.sizes]
         lines.append(Marked(""))
     for heading, listed in (
-        ("Bought parts", found.bought),
-        ("Stencils", found.stencils),
-        ("Steps", found.steps),
-        ("Must hold", found.checks),
+        ("Bought parts", differences.bought),
+        ("Stencils", differences.stencils),
+        ("Steps", differences.steps),
+        ("Must hold", differences.checks),
     ):
         if listed:
             lines += [marked("## {}", heading), Marked("")]
@@ -158,7 +158,7 @@ def comparison_text(
             for name, said in zip(names, (text.first, text.second), strict=True):
                 lines += [Marked(""), marked("- {}: {}", name, said or "not there")]
             lines.append(Marked(""))
-    if found.order:
+    if differences.order:
         lines += [Marked("The steps come in another order."), Marked("")]
     return page_of(lines)
 

@@ -204,21 +204,21 @@ def rename_group(design: Design, old: str, new: str) -> Design:
 
 def users_of(design: Design, name: str) -> list[str]:
     """Who uses a size, in words: other sizes by name, steps as ``step plate``, and so on."""
-    found = []
+    users = []
     for size in design.sizes:
         if any(
             _uses(text, name)
             for text in (size.formula, size.low, size.high, size.step, size.tolerance)
         ):
-            found.append(size.name)
+            users.append(size.name)
     for step in design.steps:
         if any(_uses(text, name) for text in (step.when, *(slot.formula for slot in step.slots()))):
-            found.append(f"step {step.name}")
+            users.append(f"step {step.name}")
     for row in design.table.rows:
         if any(_uses(text, name) for text in row.cells.values()):
-            found.append(f"row {row.name}")
-    found += [f"check {check.name}" for check in design.checks if _uses(check.formula, name)]
-    return found
+            users.append(f"row {row.name}")
+    users += [f"check {check.name}" for check in design.checks if _uses(check.formula, name)]
+    return users
 
 
 def rename_row(design: Design, old: str, new: str) -> Design:
@@ -244,18 +244,18 @@ def rename_row(design: Design, old: str, new: str) -> Design:
 
 def _readers_of(design: Design, column: str) -> list[str]:
     """Users of a size that read it as a column of the size table."""
-    found: list[str] = []
+    readers: list[str] = []
 
     def note(text: str) -> str:
         try:
             if column in columns_in(text):
-                found.append(f"“{text}”")
+                readers.append(f"“{text}”")
         except FormulaError:
             pass
         return text
 
     map_formulas(design, note)
-    return found[:3]
+    return readers[:3]
 
 
 def put_size_table(design: Design, table: SizeTable) -> Design:
@@ -550,13 +550,13 @@ def would_break(design: Design, name: str, to: int) -> list[str]:
     is well."""
     moved = move_step(design, name, to)
     order = {step.name: number for number, step in enumerate(moved.steps)}
-    found = []
+    broken = []
     for step in moved.steps:
         for needed in map(owner_of, step.needs()):
             if needed in order and order[needed] > order[step.name] and name in (step.name, needed):
                 words = say_name(step.name), say_name(needed)
-                found.append(f"“{words[0]}” builds on “{words[1]}”, which would come after it")
-    return found
+                broken.append(f"“{words[0]}” builds on “{words[1]}”, which would come after it")
+    return broken
 
 
 def rename_step_everywhere(design: Design, old: str, new: str) -> Design:

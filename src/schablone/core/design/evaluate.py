@@ -107,7 +107,7 @@ def _steps_behind(
         names = names_in(text) if text.strip() else frozenset[str]()
     except FormulaError:
         return frozenset()
-    found: set[str] = set()
+    behind: set[str] = set()
     for name in names:
         if name not in reached:
             seen, waiting = {name}, [name]
@@ -116,8 +116,8 @@ def _steps_behind(
                 seen |= below
                 waiting += below
             reached[name] = frozenset(one.rpartition(".")[0] for one in seen if "." in one)
-        found |= reached[name]
-    return frozenset(found)
+        behind |= reached[name]
+    return frozenset(behind)
 
 
 def _could_ask(step: Step, design: Design, offered: Mapping[str, float]) -> list[Working]:
@@ -127,8 +127,8 @@ def _could_ask(step: Step, design: Design, offered: Mapping[str, float]) -> list
     known = {what: offered.get(f"{name}.{what}") for what in ASKED}
     if None in known.values() or design.step(name) is not None:
         return []
-    found = {what: value for what, value in known.items() if value is not None}
-    return [Working(name, {}, {}, dict.fromkeys(ASKED, LENGTH), lambda _: found)]
+    asked = {what: value for what, value in known.items() if value is not None}
+    return [Working(name, {}, {}, dict.fromkeys(ASKED, LENGTH), lambda _: asked)]
 
 
 def _known_of(part: BoughtPart) -> Working:

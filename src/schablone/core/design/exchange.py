@@ -252,5 +252,5 @@ def _size(line: int, fields: Mapping[str, str]) -> tuple[list[Size], list[Proble
     try:
         return [Size.model_validate({**kept, "policy": fields.get("policy") or "stop"})], []
     except ValidationError as error:
-        found = say_validation(error, "file", "")
-        return [], [_at(line, problem.field, problem.what) for problem in found]
+        trouble = say_validation(error, "file", "")
+        return [], [_at(line, problem.field, problem.what) for problem in trouble]

@@ -26,12 +26,12 @@ def facing(design: Design) -> dict[tuple[str, str], str]:
         downwards, needs = step.goes_down(), step.needs()
         if downwards is not None and needs and needs[0] in sketches:
             _ends(step.name, sketches[needs[0]], downwards, frames, looks)
-    found = {}
+    facings = {}
     for key, way in looks.items():
         for words, axis in _WORDS:
             if abs(way[axis]) > 0.999:
-                found[key] = words[way[axis] > 0]
-    return found
+                facings[key] = words[way[axis] > 0]
+    return facings
 
 
 def _ends(

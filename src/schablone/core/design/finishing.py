@@ -40,15 +40,15 @@ class Finishing:
             if self.stretch == self.result.view.stretch:
                 break
             key = key_of(self.part_keys.get(part, ""), "stretched", self.result.view.stretch)
-            found = self.attempt(
+            attempted = self.attempt(
                 part,
                 f"body {key}",
                 partial(self.stretched_as_a_whole, part, body),
                 f"could not be scaled for the shrinkage of {self.result.view.process.name}; it "
                 "is seen as it was drawn",
             )
-            if isinstance(found, Body):
-                self.result.bodies[part] = found
+            if isinstance(attempted, Body):
+                self.result.bodies[part] = attempted
                 self.result.keys[part] = key
         self.unfold()
         self.treat()
@@ -83,13 +83,13 @@ class Finishing:
         factors = self.result.view.stretch
 
         def anew() -> Body:
-            found: Body | None = None
+            body: Body | None = None
             for operation, tools in used:
                 ready = [stretched_tool(tool, factors) for tool in tools]
-                found = apply(found, operation, ready).body
-            if found is None:
+                body = apply(body, operation, ready).body
+            if body is None:
                 raise ValueError("there is nothing to build it of")
-            return found
+            return body
 
         return anew
 
@@ -125,7 +125,7 @@ class Finishing:
                 cutter and (cutter.process.model_dump(), cutter.on_line, cutter.relieved),
             )
             try:
-                found = self.memory.get(
+                blank = self.memory.get(
                     f"body {key}", partial(self.blank, body, cutter, self.result.made_of[part])
                 )
             except ValueError as error:
@@ -138,8 +138,8 @@ class Finishing:
                     )
                 )
                 continue
-            if isinstance(found, Body):
-                self.result.bodies[part] = found
+            if isinstance(blank, Body):
+                self.result.bodies[part] = blank
                 self.result.keys[part] = key
 
     def blank(self, body: Body, cutter: LensView | None, material: str) -> Body:
@@ -172,7 +172,7 @@ class Finishing:
             )
             treat = partial(treated, body, view, made_of[part], down.get(part, "bottom"))
             try:
-                found = self.memory.get(f"body {key}", treat)
+                whole = self.memory.get(f"body {key}", treat)
             except Exception as error:
                 if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(
                     error
@@ -189,6 +189,6 @@ class Finishing:
                     )
                 )
                 continue
-            assert isinstance(found, Body)
-            self.result.bodies[part] = found
+            assert isinstance(whole, Body)
+            self.result.bodies[part] = whole
             self.result.keys[part] = key

@@ -128,11 +128,11 @@ def _row(
         if process.family == "cut" and correction.gains
         else ("", 0.0)
     )
-    found = []
+    cells = []
     for view in (design.seen("sent", process), design.seen("expected", process)):
         moved = view.moved_off(*cut) if cut[1] else 0.0
-        found.append(Quantity(view.of(wanted, drawn, correction, moved) / share, LENGTH))
-    return LensRow(name, cell.wanted, found[0], found[1], measure, process, share, drawn)
+        cells.append(Quantity(view.of(wanted, drawn, correction, moved) / share, LENGTH))
+    return LensRow(name, cell.wanted, cells[0], cells[1], measure, process, share, drawn)
 
 
 def _lengths(measure: PartMeasure, cell: Cell, table: ValueTable) -> tuple[float, float]:

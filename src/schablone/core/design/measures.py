@@ -141,7 +141,7 @@ def measures_of(design: Design, built: Rebuilt) -> Measures:
         for output, axis in step.works_out_along().items()
         for up in _ups(design, built, step)[:1]
     }
-    found: dict[str, tuple[PartMeasure, ...]] = {}
+    by_size: dict[str, tuple[PartMeasure, ...]] = {}
     for name, tree in trees.items():
         mine = frozenset(parts.get(name, ()))
         measures = _direct(design, [use for use, one in flows if one == name], name, built.table)
@@ -155,8 +155,8 @@ def measures_of(design: Design, built: Rebuilt) -> Measures:
                     if isinstance(n, Output) and n.name in outputs
                 }
             measures = [PartMeasure(_by_function(tree, Correction(frozenset(axes))), "", mine)]
-        found[name] = _distinct(measures)
-    return Measures(found, _sheets(built))
+        by_size[name] = _distinct(measures)
+    return Measures(by_size, _sheets(built))
 
 
 def _direct(design: Design, uses: list[_Use], name: str, table: ValueTable) -> list[PartMeasure]:
@@ -168,10 +168,10 @@ def _direct(design: Design, uses: list[_Use], name: str, table: ValueTable) -> l
         if not _in_proportion(use, name, table):
             continue
         thick = use.slot.path == use.step.thickens_by()
-        found = PartMeasure(
+        direct = PartMeasure(
             use.correction, use.slot.formula, frozenset(design.parts_of(use.step)), thick
         )
-        (places if use.placed else sizes).append(found)
+        (places if use.placed else sizes).append(direct)
     return sizes or places
 
 
@@ -261,9 +261,9 @@ def _read_off(design: Design, built: Rebuilt, sketch: Sketch) -> dict[str, list[
     """The gains on the lengths of a sketch, by path, as each step that uses it makes them: read off
     its outlines with and without a small gain. A length that no outline has is left out."""
     drawing = built.drawings.get(sketch.name)
-    found: dict[str, list[tuple[Gain, ...]]] = {}
+    by_name: dict[str, list[tuple[Gain, ...]]] = {}
     if drawing is None:
-        return found
+        return by_name
     gauges = gauges_of(sketch, drawing)
     for user in design.steps:
         if sketch.name not in user.needs() or not _is_built(built, user):
@@ -283,9 +283,9 @@ def _read_off(design: Design, built: Rebuilt, sketch: Sketch) -> dict[str, list[
                 continue
             if lying:
                 gains = tuple(replace(g, lying=g.side == "inside" and g.round > 0) for g in gains)
-            if gains not in found.setdefault(path, []):
-                found[path].append(gains)
-    return {path: gains for path, gains in found.items() if gains}
+            if gains not in by_name.setdefault(path, []):
+                by_name[path].append(gains)
+    return {path: gains for path, gains in by_name.items() if gains}
 
 
 def _gains_of(
@@ -338,7 +338,7 @@ def _gains(
     before = gauge.read(plain)
     if before is None or before <= 0:
         return None
-    found = []
+    gains = []
     for side in _SIDES:
         straight, small = (gauge.read(grown[side, round_]) for round_ in (False, True))
         if straight is None or small is None:
@@ -349,8 +349,8 @@ def _gains(
         # The gain of a small round wall is divided by its diameter.
         divided = (small - before) / _PROBE
         times = share / divided / before if abs(divided) > _SHARE else 0.0
-        found.append(Gain(side, round(share, 6), round(times, 4)))
-    return tuple(found)
+        gains.append(Gain(side, round(share, 6), round(times, 4)))
+    return tuple(gains)
 
 
 def _axes(slot: Slot, frame: Frame | None, up: int, anchor: Frame = GROUND) -> frozenset[str]:
@@ -367,8 +367,8 @@ def _axes(slot: Slot, frame: Frame | None, up: int, anchor: Frame = GROUND) -> f
         "normal": (frame.normal,),
         "plane": (frame.x, frame.y),
     }[slot.along]
-    found = {_axis(way, up) for way in ways}
-    return frozenset() if "" in found and len(ways) == 1 else frozenset(found - {""})
+    axes = {_axis(way, up) for way in ways}
+    return frozenset() if "" in axes and len(ways) == 1 else frozenset(axes - {""})
 
 
 def _kind(axis: int, up: int) -> str:
@@ -402,10 +402,10 @@ def _flows(node: Node) -> set[str]:
     """Names whose length becomes part of the formula's length: not the mate of a fit."""
     if isinstance(node, Call) and node.function in FIT_FUNCTIONS:
         return set()
-    found = {node.name} if isinstance(node, (Name, Output)) else set()
+    flows = {node.name} if isinstance(node, (Name, Output)) else set()
     for child in children(node):
-        found |= _flows(child)
-    return found
+        flows |= _flows(child)
+    return flows
 
 
 def _trees(design: Design) -> dict[str, Node]:
@@ -434,11 +434,11 @@ def _spread(trees: dict[str, Node], pending: list[tuple[str, str]]) -> dict[str,
 
 def _sheets(built: Rebuilt) -> dict[str, tuple[str, float]]:
     """The material and thickness of the parts that are cut, as their machine takes them."""
-    found = {}
+    sheets = {}
     for part, body in built.bodies.items():
         if cuts(built.view_of(part).process):
             try:
-                found[part] = (built.made_of[part], plate_of(body).thickness)
+                sheets[part] = (built.made_of[part], plate_of(body).thickness)
             except ValueError:
                 continue  # what is not flat is told by the treatment
-    return found
+    return sheets

@@ -90,18 +90,18 @@ def opened(design: Design) -> Design:
         return design
     if is_open(design):
         return design
-    for before, found in _last:
+    for before, whole in _last:
         if before is design:
-            return found
-    for before, found in _last:
+            return whole
+    for before, whole in _last:
         same = before.steps is design.steps and before.stencils is design.stencils
         if same and _asked_by_sizes(before) == _asked_by_sizes(design):
             # Only sizes were changed, as most often.
-            sizes = found.sizes[len(before.sizes) :]
-            checks = found.checks[len(before.checks) :]
+            sizes = whole.sizes[len(before.sizes) :]
+            checks = whole.checks[len(before.checks) :]
             new = design.model_copy(
                 update={
-                    "steps": found.steps,
+                    "steps": whole.steps,
                     "sizes": (*design.sizes, *sizes),
                     "checks": (*design.checks, *checks),
                 }
@@ -132,13 +132,13 @@ def _opened(design: Design) -> Design:
         if stencil is None or not isinstance(step, PutIn) or full:
             steps.append(step)
             continue
-        found = _kept(step, stencil)
-        wanted = found.asked | {what for by, what in elsewhere if by == step.name}
+        instance = _kept(step, stencil)
+        wanted = instance.asked | {what for by, what in elsewhere if by == step.name}
         if asked := tuple(name for name in ASKED if name in wanted):
             steps.append(_asking(step, asked))
-        steps += (step, *found.steps)
-        sizes += found.sizes
-        checks += found.checks
+        steps += (step, *instance.steps)
+        sizes += instance.sizes
+        checks += instance.checks
     return design.model_copy(
         update={
             "steps": tuple(steps),
@@ -196,11 +196,11 @@ def _kept(step: PutIn, known: _Known) -> _Instance:
     """A stencil where it is put in."""
     key = (known.text, step.model_dump_json())
     with _one_at_a_time:
-        found = _instances.pop(key, None) or _instance_of(step, known)
-        _instances[key] = found
+        instance = _instances.pop(key, None) or _instance_of(step, known)
+        _instances[key] = instance
         while len(_instances) > _MOST_KEPT:
             _instances.popitem(last=False)
-    return found
+    return instance
 
 
 def _instance_of(step: PutIn, known: _Known) -> _Instance:
@@ -237,11 +237,11 @@ def _asked_by_sizes(design: Design) -> set[tuple[str, str]]:
 
 def _asked(formulas: Iterable[str], prefix: str) -> set[str]:
     """What formulas ask of a host, whose outputs begin with a prefix."""
-    found: set[str] = set()
+    asked: set[str] = set()
     for text in formulas:
         with suppress(FormulaError):
-            found |= {n.removeprefix(prefix) for n in names_in(text) if n.startswith(prefix)}
-    return found
+            asked |= {n.removeprefix(prefix) for n in names_in(text) if n.startswith(prefix)}
+    return asked
 
 
 def _asking(step: PutIn, asked: tuple[str, ...]) -> Step:
@@ -255,7 +255,7 @@ def _steps_of(step: PutIn, known: _Known, names: Mapping[str, str]) -> tuple[Ste
     faces = {f"{HOST}/here": step.face}
     faces |= {f"{HOST}/{one.name}": one.face for one in step.faces}
     parts = {HOST: step.part} | {one.name: one.part for one in step.parts}
-    found: list[Step] = []
+    steps: list[Step] = []
     for blank in _for_any(step, known, names):
         one = blank.step
         changes = blank.filled(step.name)
@@ -271,8 +271,8 @@ def _steps_of(step: PutIn, known: _Known, names: Mapping[str, str]) -> tuple[Ste
             changes["axes"] = changes.get("axes", one.axes) or step.name
         if "part" in type(one).model_fields:
             changes["part"] = parts.get(str(getattr(one, "part")), "")  # noqa: B009
-        found.append(one.model_copy(update=changes))
-    return tuple(found)
+        steps.append(one.model_copy(update=changes))
+    return tuple(steps)
 
 
 def _for_any(step: PutIn, known: _Known, names: Mapping[str, str]) -> tuple[Blank, ...]:
@@ -312,21 +312,21 @@ def on_host(
     def now(field_name: str) -> Any:
         return changes[field_name] if field_name in changes else getattr(step, field_name)
 
-    found: dict[str, Any] = {}
+    values: dict[str, Any] = {}
     for name in step.places:
         text = str(now(name))
         if text in PLANES:
-            found[name] = f"{instance}/{text}"
+            values[name] = f"{instance}/{text}"
         else:
-            found[name] = here if text == f"{HOST}/here" else real(text)
+            values[name] = here if text == f"{HOST}/here" else real(text)
     for name in step.face_lists:
-        found[name] = tuple(real(face) for face in now(name))
+        values[name] = tuple(real(face) for face in now(name))
     for name in step.edge_rules:
-        found[name] = tuple(
+        values[name] = tuple(
             rule.model_copy(update={"of": tuple(real(face) for face in rule.of)})
             for rule in now(name)
         )
-    return found
+    return values
 
 
 def told(problem: Problem, design: Design) -> Problem:
@@ -359,11 +359,11 @@ def told(problem: Problem, design: Design) -> Problem:
 def all_told(problems: list[Problem], design: Design) -> list[Problem]:
     """Problems of an opened design as those of the design that people see: each once, and of what
     waits within one stencil for something else in it nothing."""
-    found: dict[Problem, None] = {}  # a list would be looked through for each of thousands
+    every: dict[Problem, None] = {}  # a list would be looked through for each of thousands
     causes = {owner_of(p.name) for p in problems if not p.waits_for}
     for problem in problems:
         owner = owner_of(problem.name)
         if problem.waits_for and owner_of(problem.waits_for) == owner and owner in causes:
             continue
-        found[told(problem, design)] = None
-    return list(found)
+        every[told(problem, design)] = None
+    return list(every)

@@ -139,6 +139,6 @@ class PuttingIn:
             except StepError:
                 return {}  # beside its face there is nothing to tell
 
-        found = self.build.memory.get(f"offered {key}", read)
-        assert isinstance(found, dict)
-        self.result.offered |= {f"{step.name}.{HOST}.{what}": v for what, v in found.items()}
+        offered = self.build.memory.get(f"offered {key}", read)
+        assert isinstance(offered, dict)
+        self.result.offered |= {f"{step.name}.{HOST}.{what}": v for what, v in offered.items()}

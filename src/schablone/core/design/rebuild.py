@@ -44,10 +44,10 @@ def rebuild(
         mine = [step.name for step in whole.steps if owner_of(step.name) == until]
         until = mine[-1] if mine else until
     with speaking_of(facing(whole)):
-        found = _rebuilt(whole, view, memory or Memory(), given, progress, until)
+        built = _rebuilt(whole, view, memory or Memory(), given, progress, until)
     if whole is not design:
-        found.problems = all_told(found.problems, design)
-    return found
+        built.problems = all_told(built.problems, design)
+    return built
 
 
 def _rebuilt(
@@ -71,20 +71,20 @@ def _rebuilt(
         or laid(design, mine) != laid(design, base)
     }
     if not apart:
-        found = _on_one_machine(design, base, memory, given, progress, until)
-        found.problems += strange
-        found.view = view
-        return found
-    found = _on_one_machine(
+        built = _on_one_machine(design, base, memory, given, progress, until)
+        built.problems += strange
+        built.view = view
+        return built
+    built = _on_one_machine(
         design, base, memory, given, progress, until, lambda part: part not in apart
     )
-    found.problems = [
+    built.problems = [
         p
-        for p in found.problems
+        for p in built.problems
         if not (_parts_of(design, p) and _parts_of(design, p) <= set(apart))
     ]
-    found.problems += strange
-    bodies = found.bodies
+    built.problems += strange
+    bodies = built.bodies
     groups: dict[tuple[str, object], dict[str, LensView]] = {}
     for part, mine in apart.items():
         groups.setdefault((mine.process.name, laid(design, mine)), {})[part] = mine
@@ -101,18 +101,18 @@ def _rebuilt(
             members.__contains__,
         )
         bodies |= more.bodies
-        found.keys |= {part: key for part, key in more.keys.items() if part in members}
-        found.figures |= more.figures
-        found.made_of |= {part: what for part, what in more.made_of.items() if part in members}
+        built.keys |= {part: key for part, key in more.keys.items() if part in members}
+        built.figures |= more.figures
+        built.made_of |= {part: what for part, what in more.made_of.items() if part in members}
         if its.process is not view.process:
-            found.sheets[its.process.name] = more.table
-        known = set(found.problems)
-        found.problems += [
+            built.sheets[its.process.name] = more.table
+        known = set(built.problems)
+        built.problems += [
             p for p in more.problems if p not in known and _parts_of(design, p) & names
         ]
-    found.bodies = {part.name: bodies[part.name] for part in design.parts if part.name in bodies}
-    found.view = view
-    return found
+    built.bodies = {part.name: bodies[part.name] for part in design.parts if part.name in bodies}
+    built.view = view
+    return built
 
 
 def _down_of_first(design: Design, view: LensView) -> Down:
@@ -165,8 +165,8 @@ def _on_one_machine(
             return wanted
         traced = {name: drawing.traces for name, drawing in wanted.drawings.items()}
     table = table_of(design, view.process, given, measured)
-    found = Building(
+    built = Building(
         design, view, table, memory, progress, traced, until, given, None, finishes
     ).run()
-    found.measured = measured
-    return found
+    built.measured = measured
+    return built

@@ -42,8 +42,8 @@ def remade(
     measuring = [one.name for one in steps if one.on and one.measures()]
     measured = build.measured_of(earlier, given, measuring) if measuring else {}
     table = table_of(earlier, build.view.process, given, measured)
-    found = build.again(earlier, table, given)
-    wrong = errors(found.problems)
+    built = build.again(earlier, table, given)
+    wrong = errors(built.problems)
     if all(problem.area == "size" for problem in wrong):
         # What is measured later has no value yet; where no step asks for it, that is no fault.
         later = {one.name for one in build.design.steps[at:] if one.measures()}
@@ -55,31 +55,31 @@ def remade(
             wrong[0].hint,
             "sizes",
         )
-    if part not in found.bodies:
+    if part not in built.bodies:
         raise StepError(
             f"There is no part “{say_name(part)}” before this step."
             if part
             else "No part is chosen.",
             "Choose a part that is built before.",
             "other",
-            list(found.bodies),
+            list(built.bodies),
         )
-    return found.bodies[part], found.keys[part]
+    return built.bodies[part], built.keys[part]
 
 
 def _sizes_that_read(design: Design, steps: Collection[str]) -> set[str]:
     """The sizes whose formulas read figures of some steps, or such sizes."""
-    found: set[str] = set()
+    readers: set[str] = set()
     while True:
         more = {
             size.name
             for size in design.sizes
-            if size.name not in found
+            if size.name not in readers
             and any(
-                name in found or name.partition(".")[0] in steps
+                name in readers or name.partition(".")[0] in steps
                 for name in names_of(size.formula) or ()
             )
         }
         if not more:
-            return found
-        found |= more
+            return readers
+        readers |= more

@@ -38,34 +38,34 @@ def slot_values(
 ) -> SlotValues:
     """Evaluate slots in order. A formula of a parameter comes after the slots that give its range
     or its count; ``outputs`` are what the step has worked out."""
-    found = SlotValues()
+    values = SlotValues()
     for slot in slots:
         try:
             if slot.counted:
-                found.numbers |= _counted(slot, table, {**(outputs or {}), **found.numbers})
+                values.numbers |= _counted(slot, table, {**(outputs or {}), **values.numbers})
                 continue
             if slot.over is not None:
                 name, first, last = slot.over
-                if first in found.numbers and last in found.numbers:
-                    ends = found.numbers[first], found.numbers[last]
-                    parameter = Parameter(name, found.values[first].kind, *ends)
+                if first in values.numbers and last in values.numbers:
+                    ends = values.numbers[first], values.numbers[last]
+                    parameter = Parameter(name, values.values[first].kind, *ends)
                     samples = table.sample(
                         slot.formula, slot.kind, parameter, sent=sent, panels=slot.panels
                     )
                     for sample in samples:
                         _not_too_long(slot, sample)
-                    found.numbers |= {
+                    values.numbers |= {
                         f"{slot.path}@{number}": sample for number, sample in enumerate(samples)
                     }
                 continue
             compiled = table.compile(slot.formula, slot.kind)
-            found.values[slot.path] = compiled.value(table.env())
-            _not_too_long(slot, found.values[slot.path].value)
-            value = compiled.value(table.env(sent=True)) if sent else found.values[slot.path]
-            found.numbers[slot.path] = value.value
+            values.values[slot.path] = compiled.value(table.env())
+            _not_too_long(slot, values.values[slot.path].value)
+            value = compiled.value(table.env(sent=True)) if sent else values.values[slot.path]
+            values.numbers[slot.path] = value.value
         except FormulaError as error:
-            found.errors.append((slot, error))
-    return found
+            values.errors.append((slot, error))
+    return values
 
 
 def _not_too_long(slot: Slot, value: float) -> None:

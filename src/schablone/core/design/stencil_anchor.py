@@ -46,7 +46,7 @@ def drawn_from_anchor(
     plane = moved and not at_zero
     here = f"{_DRAWN_ON}/here" if plane else (HERE if anchor.face else "ground")
     parts = {part: name for name, part in others.items()} | {main: HOST}
-    found = []
+    steps = []
     for step in taken:
         changes: dict[str, object] = {}
         for name in step.places:
@@ -71,13 +71,13 @@ def drawn_from_anchor(
         unused = [name for name in step.refers if getattr(step, name) not in step.uses_whole()]
         changes |= dict.fromkeys(unused, "")
         own = _at_zero(step, on, taken) if moved and at_zero else step
-        found.append(own.model_copy(update=changes))
+        steps.append(own.model_copy(update=changes))
     back = (
         Plane(name=_DRAWN_ON, part=HOST, face=HERE, x=_minus(anchor.x), y=_minus(anchor.y))
         if plane
         else None
     )
-    return found, back
+    return steps, back
 
 
 def _minus(formula: str) -> str:

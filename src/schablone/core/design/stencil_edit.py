@@ -117,14 +117,14 @@ def swap_stencil(design: Design, old: str, new: Stencil) -> tuple[Design, list[s
     wider, name = put_stencil(rest, new)
     # It stays where it stood in the list.
     ordered = [wider.stencils[-1] if one.name == old else one for one in design.stencils]
-    found = design.model_copy(
+    swapped = design.model_copy(
         update={"stencils": tuple(ordered) if len(wider.stencils) > len(rest.stencils)
                 else wider.stencils}
     )  # fmt: skip
     users = [step.name for step in design.steps if step.puts_in() == old]
     for step in users:
-        found = chosen(found, step, name)
-    return found, [*differences(before, new), *_missed(design, before, new, users)]
+        swapped = chosen(swapped, step, name)
+    return swapped, [*differences(before, new), *_missed(design, before, new, users)]
 
 
 def differences(old: Stencil, new: Stencil) -> list[str]:
@@ -158,21 +158,21 @@ def differences(old: Stencil, new: Stencil) -> list[str]:
 
 def _missed(design: Design, old: Stencil, new: Stencil, users: list[str]) -> list[str]:
     """What the design asks of a stencil that another version does not have."""
-    found = []
+    missed = []
     sizes = {size.name for size in old.sizes} - {size.name for size in new.sizes}
     gone = {step.name for step in old.steps} - {step.name for step in new.steps}
     for user in users:
         for size in sorted(sizes):
             if is_asked(design, f"{user}.{size}"):
-                found.append(f"A formula asks for {user}.{size}, which it does not have.")
+                missed.append(f"A formula asks for {user}.{size}, which it does not have.")
         for step in design.steps:
             lost = sorted({f"{user}.{name}" for name in gone} & set(step.needs()))
             if lost:
                 inner = lost[0].partition(".")[2]
-                found.append(
+                missed.append(
                     f"{say_name(step.name)} stands on its {say_name(inner)}, which is gone."
                 )
-    return found
+    return missed
 
 
 def forget_stencil(design: Design, name: str) -> Design:
@@ -257,14 +257,14 @@ def unpacked(design: Design, name: str) -> Design:
             "checks": (*design.checks, *checks),
         }
     )
-    found = map_formulas(changed, told)
-    used = {one.puts_in() for one in found.steps}
-    found = found.model_copy(
-        update={"stencils": tuple(one for one in found.stencils if one.name in used)}
+    anew = map_formulas(changed, told)
+    used = {one.puts_in() for one in anew.steps}
+    anew = anew.model_copy(
+        update={"stencils": tuple(one for one in anew.stencils if one.name in used)}
     )
-    assert not is_open(found)
+    assert not is_open(anew)
     # Everything is looked at again, names that were put together included.
-    return Design.model_validate(found.model_dump())
+    return Design.model_validate(anew.model_dump())
 
 
 def _free(design: Design, wanted: str, taken: Any = ()) -> str:

@@ -232,10 +232,10 @@ def cannot_be_in(design: Design, step: Step) -> str:
 
 def _faces_of(step: Step) -> list[str]:
     """The faces that a step names."""
-    found = [str(getattr(step, name)) for name in step.places]
-    found += [face for name in step.face_lists for face in getattr(step, name)]
-    found += [face for name in step.edge_rules for rule in getattr(step, name) for face in rule.of]
-    return [face for face in found if "/" in face and " " not in face]
+    faces = [str(getattr(step, name)) for name in step.places]
+    faces += [face for name in step.face_lists for face in getattr(step, name)]
+    faces += [face for name in step.edge_rules for rule in getattr(step, name) for face in rule.of]
+    return [face for face in faces if "/" in face and " " not in face]
 
 
 def _outside_faces(taken: list[Step]) -> list[str]:
@@ -262,15 +262,15 @@ def _grounded(taken: list[Step], anchor: Anchorage) -> list[str]:
     """What is drawn on planes of the design though the stencil is anchored on a face."""
     if not anchor.face:
         return []
-    found = []
+    grounded = []
     for step in taken:
         for name in step.places:
             if str(getattr(step, name)) in PLANES and not isinstance(step, Repeats):
-                found.append(
+                grounded.append(
                     f"“{say_name(step.name)}” lies on a plane of the design, not on the part; "
                     "draw it on a face."
                 )
-    return found
+    return grounded
 
 
 def _along_other_axes(
@@ -284,19 +284,19 @@ def _along_other_axes(
         return [f"“{say_name(one.name)}” goes along axes, and the face of the anchor is not there."
                 for one in lost]  # fmt: skip
     level = frame.x == GROUND.x and frame.y == GROUND.y
-    found = []
+    across = []
     for step in taken:
         if not isinstance(step, Repeats) or step.axes:
             continue
         said = f"“{say_name(step.name)}”"
         if not level:
-            found.append(
+            across.append(
                 f"{said} goes along axes of the design, and the face of the anchor has others: "
                 "let it go along those of a plane on that face."
             )
         elif isinstance(step, Ring) and frame.origin[:2] != (0.0, 0.0):
-            found.append(f"{said} turns about an axis that lies elsewhere on that face.")
-    return found
+            across.append(f"{said} turns about an axis that lies elsewhere on that face.")
+    return across
 
 
 def _main_part(anchor: Anchorage, design: Design, own: list[str]) -> str:

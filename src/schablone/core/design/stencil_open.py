@@ -36,7 +36,7 @@ def opened_here(design: Design, name: str) -> Design:
         FormulaError: where plain steps cannot do what it does.
     """
     step = design.step(name)
-    found = unpacked(design, name)
+    opened = unpacked(design, name)
     assert isinstance(step, PutIn)
     own = {one.name for one in design.steps}
     group = f"{say_name(name)}, opened"
@@ -46,11 +46,11 @@ def opened_here(design: Design, name: str) -> Design:
         )
         if one.name == name or one.name not in own
         else one
-        for one in found.steps
+        for one in opened.steps
     ]
-    kept = {stencil.name for stencil in found.stencils}
+    kept = {stencil.name for stencil in opened.stencils}
     stencils = tuple(one for one in design.stencils if one.name in kept or one.name == step.stencil)
-    return found.model_copy(update={"steps": tuple(steps), "stencils": stencils})
+    return opened.model_copy(update={"steps": tuple(steps), "stencils": stencils})
 
 
 def is_opened(design: Design, name: str) -> bool:
@@ -105,11 +105,11 @@ def closed_again(design: Design, name: str, table: ValueTable) -> tuple[Design, 
         if size.name not in inside.sizes
     )
     stencils = tuple(new if one.name == old.name else one for one in design.stencils)
-    found = design.model_copy(update={"steps": tuple(steps), "sizes": sizes, "stencils": stencils})
-    for step in found.steps:
+    closed = design.model_copy(update={"steps": tuple(steps), "sizes": sizes, "stencils": stencils})
+    for step in closed.steps:
         if step.puts_in() == old.name and step.name != name:
-            found = chosen(found, step.name, new.name)
-    return Design.model_validate(found.model_dump()), differences(old, new)
+            closed = chosen(closed, step.name, new.name)
+    return Design.model_validate(closed.model_dump()), differences(old, new)
 
 
 class _Inside:
@@ -182,26 +182,26 @@ class _Inside:
             raise FormulaError(say_validation(error, "design", "")[0].what) from None
 
     def _step(self, step: Step) -> Step:
-        found = with_steps_renamed(map_step(step, self.within), self.steps)
+        inside = with_steps_renamed(map_step(step, self.within), self.steps)
         real = {one.face: f"{HOST}/{one.name}" for one in self.was.faces}
         real[self.plane.face] = HERE
         changes: dict[str, object] = {"group": ""}
-        for field in found.places:
-            changes[field] = self._place(str(getattr(found, field)), real)
-        for field in found.face_lists:
-            changes[field] = tuple(real.get(face, face) for face in getattr(found, field))
-        for field in found.edge_rules:
+        for field in inside.places:
+            changes[field] = self._place(str(getattr(inside, field)), real)
+        for field in inside.face_lists:
+            changes[field] = tuple(real.get(face, face) for face in getattr(inside, field))
+        for field in inside.edge_rules:
             changes[field] = tuple(
                 rule.model_copy(update={"of": tuple(real.get(face, face) for face in rule.of)})
-                for rule in getattr(found, field)
+                for rule in getattr(inside, field)
             )
-        if isinstance(found, Repeats) and found.axes == self.plane.name:
+        if isinstance(inside, Repeats) and inside.axes == self.plane.name:
             changes["axes"] = ""
-        if "part" in type(found).model_fields:
+        if "part" in type(inside).model_fields:
             parts = {one.part: one.name for one in self.was.parts} | {self.plane.part: HOST}
-            part = str(getattr(found, "part"))  # noqa: B009
+            part = str(getattr(inside, "part"))  # noqa: B009
             changes["part"] = parts.get(part, part)
-        return found.model_copy(update=changes)
+        return inside.model_copy(update=changes)
 
     def _place(self, place: str, real: Mapping[str, str]) -> str:
         step, _, role = place.partition("/")
@@ -224,7 +224,7 @@ class _Inside:
 
     def _new_sizes(self, steps: list[Step], known: set[str]) -> list[StencilSize]:
         """Open sizes for what formulas use of the design besides."""
-        found: list[StencilSize] = []
+        sizes: list[StencilSize] = []
         inner = {step.name for step in steps}
         for step in steps:
             for slot in step.slots():
@@ -241,8 +241,8 @@ class _Inside:
                         )
                     known.add(name)
                     self.given[name] = name
-                    found.append(StencilSize(name=name, formula=self._value(name, name)))
-        return found
+                    sizes.append(StencilSize(name=name, formula=self._value(name, name)))
+        return sizes
 
     def _value(self, name: str, formula: str) -> str:
         cell = self.table.cells.get(name)
@@ -258,7 +258,7 @@ def _with_formulas(size: Size, change: Any) -> Size:
 
 def _next(edition: str) -> str:
     """The edition after one: its last number counted up."""
-    found = re.search(r"(\d+)(?!.*\d)", edition)
-    if found is None:
+    last = re.search(r"(\d+)(?!.*\d)", edition)
+    if last is None:
         return f"{edition} 2".strip()
-    return edition[: found.start()] + str(int(found[0]) + 1) + edition[found.end() :]
+    return edition[: last.start()] + str(int(last[0]) + 1) + edition[last.end() :]

@@ -58,15 +58,15 @@ def seen_from_above(stencil: Stencil) -> tuple[list[Area], str]:
     seat = built.seats.get(stencil.name)
     if seat is None:
         return [], wrong[0] if wrong else "It does nothing to the part."
-    found = []
+    areas = []
     for deed in seat.deeds:
         for tool in deed.tools:
             rings, low, high = _plan(tool, seat.frames[0])
             if rings:
                 depth = min(-low, BOARD[2]) if deed.cut else -high
-                found.append(Area(deed.cut, depth, rings))
+                areas.append(Area(deed.cut, depth, rings))
     # What is cut is seen over what is added, as it goes into that.
-    return sorted(found, key=lambda area: (area.cut, area.depth if area.cut else -area.depth)), ""
+    return sorted(areas, key=lambda area: (area.cut, area.depth if area.cut else -area.depth)), ""
 
 
 def changed_in(stencil: Stencil, size: str) -> tuple[Stencil, ...]:
@@ -103,8 +103,8 @@ def _sample(stencil: Stencil) -> Design:
         for part in parts
     ]
     design = Design(parts=tuple(parts), steps=(board, *boards))
-    found = put_in(design, stencil, part="part", face="board_part/end", name=stencil.name)
-    step = found.steps[-1].model_copy(
+    sample = put_in(design, stencil, part="part", face="board_part/end", name=stencil.name)
+    step = sample.steps[-1].model_copy(
         update={
             "faces": tuple(
                 GivenFace(name=one.name, face="board_part/side/outline.bottom")
@@ -115,7 +115,7 @@ def _sample(stencil: Stencil) -> Design:
             ),
         }
     )
-    return found.model_copy(update={"steps": (*found.steps[:-1], step)})
+    return sample.model_copy(update={"steps": (*sample.steps[:-1], step)})
 
 
 def _plan(tool: object, frame: Frame) -> tuple[tuple[tuple[XY, ...], ...], float, float]:

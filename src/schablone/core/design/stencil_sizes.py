@@ -34,20 +34,20 @@ def renames(names: Mapping[str, str]) -> Callable[[str], str]:
 
 def _used(steps: list[Step], own: set[str]) -> dict[str, None]:
     """The names that formulas of the steps use, of sizes and of steps that are none of them."""
-    found: dict[str, None] = {}
+    used: dict[str, None] = {}
     for step in steps:
         texts = [(step.when, set[str]())]
         texts += [(slot.formula, set(step.runs_over(slot.path))) for slot in step.slots()]
         for text, runs_over in texts:
             if text.strip():
-                found |= dict.fromkeys(
+                used |= dict.fromkeys(
                     name
                     for name in sorted(names_in(text))
                     if name not in runs_over
                     and name not in ("pi", "yes", "no")
                     and owner_of(name) not in own
                 )
-    return found
+    return used
 
 
 def asked_sizes(

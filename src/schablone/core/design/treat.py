@@ -101,8 +101,8 @@ def _bevelled(body: Body, by: float, down: Down) -> Body:
         level = drawn.factors[0 if upright_axis(down) != 0 else 1]
         whole = _bevelled(Body((), drawn.solid, body.frames), by / level, down)
         return stretched(whole, drawn.factors, lambda: _bevelled(Body((), drawn.made), by, down))
-    found = first_layer_bevelled(as_it_lies(body, down), by)
-    return placed_body(found, _ways(body, down)[1]) if down != "bottom" else found
+    bevelled = first_layer_bevelled(as_it_lies(body, down), by)
+    return placed_body(bevelled, _ways(body, down)[1]) if down != "bottom" else bevelled
 
 
 def first_layer_bevelled(body: Body, by: float) -> Body:

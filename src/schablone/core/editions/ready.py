@@ -38,18 +38,18 @@ def ready_files(
     folder, stem = f"ready/{file_name(process.name)}", file_name(preset)
     families = {machine.family for machine, bodies in built.by_machine() if bodies}
     bent = any(bend_table(built, part) for part in built.bodies)
-    found: dict[str, bytes] = {}
+    files: dict[str, bytes] = {}
     for ending in endings_for(families, design):
         if ending == ".pdf" and not bent:
             continue
         mine = _written_in(plans, ending)
         if sum(len(one.items) for one in mine) > 1:
             for name, data in _laid(mine, ending, process):
-                found[f"{folder}/{'-'.join([stem, *name])}{ending}"] = data
+                files[f"{folder}/{'-'.join([stem, *name])}{ending}"] = data
         else:
             path = f"{folder}/{stem}{ending}"
-            found[path] = export(pieces_of(design, built, ending), path)
-    return found
+            files[path] = export(pieces_of(design, built, ending), path)
+    return files
 
 
 def plans_of(design: Design, built: Rebuilt) -> list[Plan]:

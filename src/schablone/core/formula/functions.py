@@ -284,14 +284,14 @@ Screws = Mapping[float, tuple[float, float, float]]
 def _clearance_hole(series: int) -> Callable[[Screws, float], float]:
     def run(own: Screws, screw: float) -> float:
         table = {**CLEARANCE_HOLES, **own}
-        found = table.get(round(screw, 9))
-        if found is None:
+        hole = table.get(round(screw, 9))
+        if hole is None:
             known = ", ".join(f"{size:g}" for size in sorted(table))
             raise ValueError(
                 f"there is no metric screw of {screw:g} mm in the table; there are {known} mm, "
                 "and the design can have its own"
             )
-        return found[series]
+        return hole[series]
 
     return run
 

@@ -134,10 +134,10 @@ def _nearer_end(letter: str, grade: int, size: float, name: str) -> tuple[int, b
         raise ValueError(
             f"the letter of “{name}” is not known here; there are {known}, and large ones for holes"
         )
-    found = _FINER_ABOVE[letter][finer]
-    if found is None:
+    nearer = _FINER_ABOVE[letter][finer]
+    if nearer is None:
         raise ValueError(f"“{name}” begins above 24 mm; this is {size:g} mm")
-    return found, True
+    return nearer, True
 
 
 def _upper_end_of_hole(letter: str, grade: int, at: int, near: int) -> int:

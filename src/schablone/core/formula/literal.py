@@ -62,8 +62,8 @@ def read_literal(text: str) -> tuple[float, Kind, bool]:
         fraction = bool(re.fullmatch(_PROPER, match[1]))
         if not match[2]:
             return float(number), COUNT, fraction
-        found = unit(match[2])
-        return float(number * found.factor), found.kind, fraction
+        named = unit(match[2])
+        return float(number * named.factor), named.kind, fraction
     except ZeroDivisionError:
         raise ValueError(f"“{text}” divides by zero.") from None
     except OverflowError:

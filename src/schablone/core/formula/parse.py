@@ -102,25 +102,25 @@ class _Reader:
         return If(condition, yes, no, (start, no.span[1]))
 
     def any_of(self) -> Node:
-        found = [self.all_of()]
+        terms = [self.all_of()]
         while self.token.text == "or":
             self.take()
-            found.append(self.all_of())
+            terms.append(self.all_of())
         return (
-            found[0]
-            if len(found) == 1
-            else Logic("or", tuple(found), (found[0].span[0], found[-1].span[1]))
+            terms[0]
+            if len(terms) == 1
+            else Logic("or", tuple(terms), (terms[0].span[0], terms[-1].span[1]))
         )
 
     def all_of(self) -> Node:
-        found = [self.negation()]
+        terms = [self.negation()]
         while self.token.text == "and":
             self.take()
-            found.append(self.negation())
+            terms.append(self.negation())
         return (
-            found[0]
-            if len(found) == 1
-            else Logic("and", tuple(found), (found[0].span[0], found[-1].span[1]))
+            terms[0]
+            if len(terms) == 1
+            else Logic("and", tuple(terms), (terms[0].span[0], terms[-1].span[1]))
         )
 
     def negation(self) -> Node:
@@ -131,15 +131,15 @@ class _Reader:
         return Unary("not", operand, (start, operand.span[1]))
 
     def comparison(self) -> Node:
-        found, signs = [self.operation(1)], []
+        terms, signs = [self.operation(1)], []
         while self.token.kind == "compare":
             sign = self.take().text
             signs.append(SIGNS.get(sign, sign))
-            found.append(self.operation(1))
+            terms.append(self.operation(1))
         return (
-            Compare(tuple(signs), tuple(found), (found[0].span[0], found[-1].span[1]))
+            Compare(tuple(signs), tuple(terms), (terms[0].span[0], terms[-1].span[1]))
             if signs
-            else found[0]
+            else terms[0]
         )
 
     def operation(self, least: int) -> Node:
@@ -271,10 +271,10 @@ def _after_name(text: str, at: int) -> Token:
 
 def _widened(node: Node, span: TextSpan) -> Node:
     """The same node, reaching over its parentheses."""
-    found = copy(node)
+    wider = copy(node)
     # only its place differs, which does not count when trees are compared
-    object.__setattr__(found, "span", span)
-    return found
+    object.__setattr__(wider, "span", span)
+    return wider
 
 
 def _depth_ok(text: str) -> bool:
@@ -371,12 +371,12 @@ def parse_definition(text: str) -> Definition | None:
     if not sign or not name.isidentifier() or right.startswith("="):
         return None
     check_name(name)
-    found = Definition(name, right.strip(), len(text) - len(right.lstrip()))
+    definition = Definition(name, right.strip(), len(text) - len(right.lstrip()))
     try:
-        parse(found.formula)
+        parse(definition.formula)
     except FormulaError as error:
-        raise error.moved(found.at) from None
-    return found
+        raise error.moved(definition.at) from None
+    return definition
 
 
 def check_name(name: str) -> None:

@@ -156,15 +156,15 @@ def replace_names(text: str, new: Callable[[Name | Output], str | None]) -> str:
     for node, bound in walk(tree):
         if isinstance(node, Name) and (node.name in bound or node.span in plain):
             continue
-        if isinstance(node, (Name, Output)) and (found := new(node)) is not None:
-            spans.append((node.at if isinstance(node, Name) else _whole(text, node), found))
+        if isinstance(node, (Name, Output)) and (other := new(node)) is not None:
+            spans.append((node.at if isinstance(node, Name) else _whole(text, node), other))
     return _replace(text, spans)
 
 
 def _whole(text: str, node: Output) -> TextSpan:
     """Where ``step.output`` stands in a formula, without parentheses around it."""
-    found = re.compile(rf"\s*\.\s*{re.escape(node.output)}").match(text, node.at[1])
-    return (node.at[0], found.end() if found is not None else node.span[1])
+    output = re.compile(rf"\s*\.\s*{re.escape(node.output)}").match(text, node.at[1])
+    return (node.at[0], output.end() if output is not None else node.span[1])
 
 
 def put_in_place(text: str, name: str, formula: str) -> str:

@@ -22,16 +22,16 @@ def panel_nodes(first: float, last: float) -> NDArray[np.float64]:
     k = np.arange(PANEL_NODES - 1)
     share = (1 - np.cos(np.pi * k / (PANEL_NODES - 1))) / 2
     inner = ends[:-1, None] + np.diff(ends)[:, None] * share
-    found: NDArray[np.float64] = np.append(inner.ravel(), last)
-    found[0] = first
-    return found
+    nodes: NDArray[np.float64] = np.append(inner.ravel(), last)
+    nodes[0] = first
+    return nodes
 
 
 def nodes(first: float, last: float) -> NDArray[np.float64]:
     """The Chebyshev points of a range; the first and the last are its ends themselves."""
     k = np.arange(SAMPLES)
-    found: NDArray[np.float64] = (first + last) / 2 - (last - first) / 2 * np.cos(
+    spots: NDArray[np.float64] = (first + last) / 2 - (last - first) / 2 * np.cos(
         np.pi * k / (SAMPLES - 1)
     )
-    found[0], found[-1] = first, last
-    return found
+    spots[0], spots[-1] = first, last
+    return spots

@@ -63,12 +63,12 @@ def lookup(column: Column, keys: Column, key: float) -> float:
         ValueError: where no row has the key (says the nearest keys), or several with different
         values do.
     """
-    found = [
+    matching = [
         i
         for i, value in enumerate(keys.values)
         if abs(value - key) <= TOLERANCE * max(abs(value), abs(key))
     ]
-    if not found:
+    if not matching:
         below = max((value for value in keys.values if value < key), default=None)
         above = min((value for value in keys.values if value > key), default=None)
         near = " and ".join(keys.say(value) for value in (below, above) if value is not None)
@@ -78,11 +78,11 @@ def lookup(column: Column, keys: Column, key: float) -> float:
             else "the table has no rows"
         )
         raise ValueError(f"no row of the size table has {keys.name} = {keys.say(key)}; {there}")
-    values = [column.at(i) for i in found]
+    values = [column.at(i) for i in matching]
     if any(
         abs(value - values[0]) > TOLERANCE * max(abs(value), abs(values[0])) for value in values
     ):
-        rows = ", ".join(f"“{keys.rows[i]}”" for i in found[:4])
+        rows = ", ".join(f"“{keys.rows[i]}”" for i in matching[:4])
         raise ValueError(
             f"several rows have {keys.name} = {keys.say(key)} ({rows}), "
             f"with different {column.name}"

@@ -51,9 +51,9 @@ def token_at(text: str, at: int) -> Token:
     of any formula.
     """
     start = _BLANK.match(text, at).end()  # type: ignore[union-attr] # it matches nothing, too
-    found = _TOKEN.match(text, start)
-    if found is not None:
-        return Token(found.lastgroup or "", found[0], start, found.end())
+    match = _TOKEN.match(text, start)
+    if match is not None:
+        return Token(match.lastgroup or "", match[0], start, match.end())
     if start == len(text):
         return Token("end", "", start, start)
     return Token("strange", text[start], start, start + 1)

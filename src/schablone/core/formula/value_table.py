@@ -212,12 +212,12 @@ class ValueTable:
             )
         compiled = self.compile(text, wanted, {parameter.name: parameter.kind})
         inner, give = self.env(sent=sent).within(parameter.name)
-        found = []
+        samples = []
         spread = panel_nodes if panels else nodes
         for value in spread(parameter.first, parameter.last).tolist():
             give(value)
-            found.append(compiled.value(inner).value)
-        return found
+            samples.append(compiled.value(inner).value)
+        return samples
 
     def each(
         self, text: str, wanted: Kind | None, names: Sequence[str], keys: Sequence[Sequence[int]]
@@ -232,11 +232,11 @@ class ValueTable:
         outer = self.env()
         values = dict(outer.values)
         inner = Env(values, outer.habits, columns=outer.columns, screws=outer.screws)
-        found = []
+        results = []
         for key in keys:
             values |= {name: float(number) for name, number in zip(names, key, strict=True)}
-            found.append(compiled.value(inner).value)
-        return found
+            results.append(compiled.value(inner).value)
+        return results
 
     def _column_kinds(self, text: str) -> Mapping[str, Kind]:
         """Kinds of all columns; those that the formula reads are worked out where that has not
@@ -244,8 +244,8 @@ class ValueTable:
         for name in sorted(columns_of(text)):
             if name in self.columns and name not in self._wanted_columns:
                 self.work_out(self.columns[name])
-        found = self._wanted_columns
-        return {name: found[name].kind if name in found else ZERO for name in self.columns}
+        kinds = self._wanted_columns
+        return {name: kinds[name].kind if name in kinds else ZERO for name in self.columns}
 
     def work_out(self, column: Cells) -> None:
         """Every cell of a column; one with a problem says so and is NaN. The first that works sets

@@ -109,11 +109,11 @@ def learned(
         measured[k] = replace(measured[k], measured=measured[k].measured + wrong)
     made = MadePiece(tuple(measured), _DAY, caliper.closed())
     process = blank(kind, layer, name)
-    found = calibrate([made], kind, layer=layer, cutter=process.cutter)
+    calibration = calibrate([made], kind, layer=layer, cutter=process.cutter)
     if "print" in kind:
-        known = calibrated(process, found, _DAY)
+        known = calibrated(process, calibration, _DAY)
     else:
-        known = calibrated_cut(process, found, _DAY, "", 3.0)
+        known = calibrated_cut(process, calibration, _DAY, "", 3.0)
     # As the window proposes it, for gaps that nobody has tried by hand.
     return known.with_(fits=spaced(known))
 
@@ -141,7 +141,7 @@ def makers(
 ) -> list[Maker]:
     """So many makers, their machines by turns of some kinds, their care by turns of
     :data:`CARES`. ``test_pieces`` has the features of a file for each kind."""
-    found = []
+    makers = []
     for number in range(count):
         kind, care = kinds[number % len(kinds)], CARES[number // len(kinds) % len(CARES)]
         mine = 7919 * (seed + 1) + number
@@ -158,8 +158,8 @@ def makers(
                 kind, machine, test_pieces[kind], caliper, mine, name=title,
                 outliers=2 if care == "careless" else 0, times=1 if care == "careless" else 3,
             )  # fmt: skip
-        found.append(Maker(name, care, process, machine, caliper, mine))
-    return found
+        makers.append(Maker(name, care, process, machine, caliper, mine))
+    return makers
 
 
 @dataclass(frozen=True, slots=True)
@@ -222,13 +222,16 @@ def _make(
         size_report(design, measures_of(design, built), process, built.table, machines_of(built)),
     )
     pieces = _made(maker, design, built, 1)
-    found = [(line, made) for line in lines if (made := _that(line, line.row.sent.value, pieces))]
+    made_lines = [
+        (line, made) for line in lines if (made := _that(line, line.row.sent.value, pieces))
+    ]
     plain = rebuild(design, design.seen("wanted", process), memory, given)
     as_drawn = _made(maker, design, plain, 2)
     choice = choice_of(design, given, process)
-    values = _read(maker, [made for _, made in found])
+    values = _read(maker, [made for _, made in made_lines])
     measured = tuple(
-        measured_as(design, line, value) for (line, _), value in zip(found, values, strict=True)
+        measured_as(design, line, value)
+        for (line, _), value in zip(made_lines, values, strict=True)
     )
     told = [one.is_as_meant for one in measured if one.is_as_meant is not None]
     fits = "yes" if all(told) else "almost" if sum(told) * 2 >= len(told) else "no"
@@ -238,7 +241,7 @@ def _make(
     )  # fmt: skip
     return MadeUp(
         report,
-        tuple(MadeSize(line, made.size) for line, made in found),
+        tuple(MadeSize(line, made.size) for line, made in made_lines),
         tuple(
             MadeSize(line, made.size)
             for line in lines

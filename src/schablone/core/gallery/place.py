@@ -63,22 +63,22 @@ class Gallery:
     def editions(self) -> list[Shared]:
         """All editions, by title, the latest of each first."""
         known = {one.file: one for one in self._index()}
-        found: list[Shared] = []
+        editions: list[Shared] = []
         self.problems.clear()
         for path in sorted((self.folder / _EDITIONS).glob("*/*.zip")):
             name = str(path.relative_to(self.folder))
             size = path.stat().st_size
             if name in known and known[name].bytes == size:
-                found.append(known[name])
+                editions.append(known[name])
                 continue
             try:
-                found.append(_shared(self._opens(path), name, path))
+                editions.append(_shared(self._opens(path), name, path))
             except SchabloneError as error:
                 self.problems.append(error.problems[0].what)
-        if set(found) != set(known.values()):
-            self._write_index(found)
+        if set(editions) != set(known.values()):
+            self._write_index(editions)
         return sorted(
-            found,
+            editions,
             key=lambda one: (one.title.casefold(), one.id, [-n for n in as_order(one.number)]),
         )
 
@@ -152,11 +152,11 @@ class Gallery:
 
 def _from_index(data: dict[str, Any]) -> Shared:
     """A line of the index; whatever else stands there is no line."""
-    found = Shared(**{**data, "sources": tuple(data["sources"])})
-    texts = [value for name, value in asdict(found).items() if name not in ("sources", "bytes")]
-    if not all(isinstance(text, str) for text in (*texts, *found.sources)):
+    shared = Shared(**{**data, "sources": tuple(data["sources"])})
+    texts = [value for name, value in asdict(shared).items() if name not in ("sources", "bytes")]
+    if not all(isinstance(text, str) for text in (*texts, *shared.sources)):
         raise TypeError("a line of the index is none")
-    return found
+    return shared
 
 
 def _shared(edition: Edition, name: str, path: Path) -> Shared:

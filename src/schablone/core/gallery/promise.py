@@ -29,7 +29,7 @@ class Fit:
 def fits_of(design: Design, sizes: Sequence[MadeSize]) -> list[Fit]:
     """The fits of a piece. Where both sides are made and share the gap, it is between both; else
     between the one that is made and its mate, which is as large as it is said to be."""
-    found = []
+    fits = []
     sides: dict[tuple[str, str], dict[str, MadeSize]] = {}
     for size in sizes:
         call = _call(design, size.line.row.name)
@@ -43,11 +43,11 @@ def fits_of(design: Design, sizes: Sequence[MadeSize]) -> list[Fit]:
             sides.setdefault((text[start:end], word), {}).setdefault(side, size)
         else:
             held = size.line.verdict == "holds"
-            found.append(Fit(word, (size.line.row.name,), size.is_as_meant, held))
+            fits.append(Fit(word, (size.line.row.name,), size.is_as_meant, held))
     for (_, word), both in sides.items():
         if "inside" in both and "outside" in both:
-            found.append(_between(word, both["inside"], both["outside"]))
-    return found
+            fits.append(_between(word, both["inside"], both["outside"]))
+    return fits
 
 
 def _call(design: Design, name: str) -> Call | None:

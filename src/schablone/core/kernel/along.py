@@ -134,7 +134,7 @@ def least_twist(points: Floats, tangents: Floats, first: Frame) -> Floats:
     )
     bends = tangents[1:] - left
     bent = np.einsum("ij,ij->i", bends, bends)
-    found = [x := start.x]
+    axes = [x := start.x]
     # One direction follows from the one before: plain numbers are faster here than rows of an
     # array.
     for v1, c1, v2, c2, t in zip(
@@ -150,8 +150,8 @@ def least_twist(points: Floats, tangents: Floats, first: Frame) -> Floats:
             x = add(x, v2, -2 / c2 * dot(v2, x))
         x = add(x, t, -dot(x, t))
         x = add((0.0, 0.0, 0.0), x, 1 / math.sqrt(dot(x, x)))
-        found.append(x)
-    return np.array(found)
+        axes.append(x)
+    return np.array(axes)
 
 
 def rounded_polyline(points: Sequence[Vector], bend: float) -> tuple[tuple[PathPiece, ...], bool]:

@@ -41,13 +41,13 @@ def say_edge(name: str) -> str:
 
 def edges_of(mesh: Mesh) -> dict[str, Floats]:
     """Points along every edge of a mesh, (k, 3), by the edge's name."""
-    found: dict[tuple[str, str], list[Floats]] = {}
+    edges: dict[tuple[str, str], list[Floats]] = {}
     for line, (a, b) in zip(mesh.edges, mesh.edge_faces, strict=True):
         first, second = sorted((str(mesh.faces[a]), str(mesh.faces[b])))
         if len(line):
-            found.setdefault((first, second), []).append(line)
+            edges.setdefault((first, second), []).append(line)
     named: dict[str, Floats] = {}
-    for pair, lines in found.items():
+    for pair, lines in edges.items():
         ordered = sorted(lines, key=lambda line: tuple(np.round(line.mean(axis=0), 4)))
         for number, line in enumerate(ordered, 1):
             named[edge_name(*pair, number)] = line
@@ -59,8 +59,8 @@ def edges_on(
 ) -> dict[str, Floats]:
     """The edges of bodies seen along a frame's normal, (k, 2), in the design's own space."""
     axes = np.array([frame.x, frame.y])
-    found: dict[str, Floats] = {}
+    edges: dict[str, Floats] = {}
     for body in bodies.values():
         for name, line in edges_of(body.mesh()).items():
-            found.setdefault(name, (line / np.array(stretch) - np.array(frame.origin)) @ axes.T)
-    return found
+            edges.setdefault(name, (line / np.array(stretch) - np.array(frame.origin)) @ axes.T)
+    return edges

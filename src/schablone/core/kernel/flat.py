@@ -50,10 +50,10 @@ def flat_faces(body: Body) -> tuple[tuple[Region, Frame], ...]:
             return tuple((prism.region, prism.frame.lifted(prism.high)) for prism in body.prisms)
     from .occ import flat_sections as occ_flat
 
-    found = occ_flat.largest_flat_face(_solid_of(body))
-    if found is None:
+    face = occ_flat.largest_flat_face(_solid_of(body))
+    if face is None:
         raise NotFlat("the part has no flat face")
-    return (found,)
+    return (face,)
 
 
 def _solid_of(body: Body) -> Solid:
@@ -89,10 +89,10 @@ def plate_of(body: Body) -> Plate:
             return Plate(body.prisms[0].frame.normal, max(prism.height for prism in body.prisms))
     from .occ import flat_sections as occ_flat
 
-    found = occ_flat.across(_solid_of(body))
-    if found is None:
+    plate = occ_flat.across(_solid_of(body))
+    if plate is None:
         raise NotFlat("the part has no flat face")
-    return Plate(*found)
+    return Plate(*plate)
 
 
 def moved_off(body: Body, plate: Plate, by: float) -> Body:
@@ -160,9 +160,9 @@ def relieved(body: Body, plate: Plate, cutter: float, how: Mapping[str, str]) ->
     the corner rounded by the cutter itself, which is also what comes of a corner that is left
     alone.
     """
-    found = _relieved_outlines(body, cutter, how)
-    if found is not None:
-        return found
+    relief = _relieved_outlines(body, cutter, how)
+    if relief is not None:
+        return relief
     from .occ import relief as occ_relief
 
     solid = occ_relief.relieved(body.solid(), plate.through, plate.thickness, cutter, how)
@@ -172,7 +172,7 @@ def relieved(body: Body, plate: Plate, cutter: float, how: Mapping[str, str]) ->
 def _relieved_outlines(body: Body, cutter: float, how: Mapping[str, str]) -> Body | None:
     """The same straight in the outlines, for prisms where there is room beside every corner; None
     where there is not."""
-    found = []
+    outlines = []
     for prism in body.prisms:
         number = 1
         loops = []
@@ -202,5 +202,5 @@ def _relieved_outlines(body: Body, cutter: float, how: Mapping[str, str]) -> Bod
             ).is_valid
         ):
             return None  # cuts meet: the kernel finds out what is left
-        found.append(replace(prism, region=region, sides=sides) if number > 1 else prism)
-    return Body(tuple(found), None, body.frames) if found else None
+        outlines.append(replace(prism, region=region, sides=sides) if number > 1 else prism)
+    return Body(tuple(outlines), None, body.frames) if outlines else None

@@ -106,7 +106,7 @@ def _layers(body: Body) -> list[tuple[float, float, tuple[Region, ...]]] | None:
             else as_vector(-c for c in plate.through)
         )
         prisms = occ_flat.slabs(body.solid(), through)
-    placed = [found for prism in prisms if (found := in_frame(prism, prisms[0].frame)) is not None]
+    placed = [level for prism in prisms if (level := in_frame(prism, prisms[0].frame)) is not None]
     heights = sorted({round(height, 6) for prism in placed for height in (prism.low, prism.high)})
     layers = []
     for low, high in pairwise(heights):
@@ -131,12 +131,12 @@ def _free(
 ) -> list[tuple[Region, ...]]:
     """By layer, in the order in which a cutter meets them, where it gets through this one and all
     before."""
-    found = []
+    bare = []
     free = whole
     for area in areas:
         free = _real(combined(free, "cut", area).regions) if free else ()
-        found.append(free)
-    return found
+        bare.append(free)
+    return bare
 
 
 def _real(regions: Sequence[Region]) -> tuple[Region, ...]:
@@ -156,14 +156,14 @@ def _missed(
 ) -> tuple[str, ...]:
     """What cuts across the sheet leave out: undercuts with their place, and sides that are not
     upright."""
-    found = []
+    missed = []
     for k, (low, high, area) in enumerate(layers):
         left = _real(combined(whole, "cut", area).regions)
         for reached in (above[k], below[k]):
             left = _real(combined(left, "cut", reached).regions) if left and reached else left
         for region in left:
             x0, y0, x1, y1 = region.outer.bounds()
-            found.append(
+            missed.append(
                 f"an undercut between {low - layers[0][0]:.4g} and {high - layers[0][0]:.4g} "
                 "mm from the lower face, "
                 f"at x {(x0 + x1) / 2:.4g}, y {(y0 + y1) / 2:.4g} mm"
@@ -171,8 +171,8 @@ def _missed(
     volume = body.figures().volume
     upright = sum((high - low) * sum(region.area for region in area) for low, high, area in layers)
     if abs(upright - volume) > _NO_VOLUME * volume:
-        found.append(
+        missed.append(
             "sides that are not upright (slopes or roundings), which are "
             "cut upright at half of their height"
         )
-    return tuple(found)
+    return tuple(missed)

@@ -113,8 +113,8 @@ class Guided:
     def _dense(self, between: int = _BETWEEN) -> Floats:
         at = np.array(self.at)
         steps = np.linspace(0, 1, between, endpoint=False)
-        found: Floats = np.append((at[:-1, None] + np.diff(at)[:, None] * steps).ravel(), at[-1])
-        return found
+        places: Floats = np.append((at[:-1, None] + np.diff(at)[:, None] * steps).ravel(), at[-1])
+        return places
 
     @cached_property
     def volume(self) -> float:
@@ -181,12 +181,12 @@ class Guided:
         area = polygon_of(self.region.outer, 1e-3 * reach)
         frames = _Local(rows)
         parts = (both[k : k + _AT_ONCE] for k in range(0, len(both), _AT_ONCE))
-        found = [
+        near = [
             spot
             for part in parts
             if (spot := _deepest(part, rows, outline, frames, area, reach)) is not None
         ]
-        return max(found, key=lambda spot: spot[1], default=None)
+        return max(near, key=lambda spot: spot[1], default=None)
 
 
 def _moments(region: Region) -> tuple[float, tuple[float, float]]:
@@ -204,8 +204,8 @@ def _round(region: Region) -> Floats:
     line = shapely.segmentize(polygon_of(region.outer, spacing / 20), spacing)
     points = shapely.get_coordinates(line.exterior)[:-1]
     middle = points.mean(axis=0)
-    found: Floats = middle + (points - middle) * 0.995
-    return found
+    shrunk: Floats = middle + (points - middle) * 0.995
+    return shrunk
 
 
 def _reach(region: Region) -> float:

@@ -89,12 +89,12 @@ def _turning(tool: Guided, places: Floats) -> float:
     parameter: what is straight across sweeps a twisted surface, off which two triangles lie by a
     quarter of that times both their sides."""
     rows, slopes = tool.spline(places), tool.spline.derivative()(places)
-    found = 0.0
+    widest = 0.0
     for k in (3, 6):
         axis, slope = rows[:, k : k + 3], slopes[:, k : k + 3]
         along = (axis * slope).sum(1, keepdims=True) / (axis * axis).sum(1, keepdims=True)
-        found = max(found, float(np.linalg.norm(slope - along * axis, axis=1).max()))
-    return found
+        widest = max(widest, float(np.linalg.norm(slope - along * axis, axis=1).max()))
+    return widest
 
 
 def _walls(

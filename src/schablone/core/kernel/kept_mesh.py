@@ -102,7 +102,7 @@ def _flat_faces(points: Floats, triangles: Ints, face_of: Ints, faces: int) -> d
     areas = np.linalg.norm(across, axis=1)
     weighed = ((a + b + c) / 3) * areas[:, None]
     order = np.argsort(face_of, kind="stable")
-    found = {}
+    frames = {}
     for mine in np.split(order, np.flatnonzero(np.diff(face_of[order])) + 1):
         whole, area = across[mine].sum(axis=0), float(areas[mine].sum())
         long = float(np.linalg.norm(whole))
@@ -116,8 +116,8 @@ def _flat_faces(points: Floats, triangles: Ints, face_of: Ints, faces: int) -> d
         middle = weighed[mine].sum(axis=0) / area
         level = (float(high.max()) + float(high.min())) / 2
         at = middle + (level - middle @ normal) * normal
-        found[int(face_of[mine[0]])] = facing(as_vector(at.tolist()), as_vector(normal.tolist()))
-    return found
+        frames[int(face_of[mine[0]])] = facing(as_vector(at.tolist()), as_vector(normal.tolist()))
+    return frames
 
 
 def _straightened(normal: Floats) -> Floats:
@@ -130,12 +130,12 @@ def _straightened(normal: Floats) -> Floats:
 def _laid(points: Floats, triangles: Ints, face_of: Ints, flat: dict[int, Frame]) -> Floats:
     """The points, those of flat faces in their planes: in several at once where they lie between
     some."""
-    found = points.copy()
+    laid = points.copy()
     planes_at: dict[int, list[int]] = {}
     for face in flat:
         mine = np.unique(triangles[face_of == face])
         normal, origin = np.array(flat[face].normal), np.array(flat[face].origin)
-        found[mine] -= np.outer((found[mine] - origin) @ normal, normal)
+        laid[mine] -= np.outer((laid[mine] - origin) @ normal, normal)
         for point in mine.tolist():
             planes_at.setdefault(point, []).append(face)
     off = max(_OFF, _SHARE * float(np.linalg.norm(np.ptp(points, axis=0))))
@@ -147,5 +147,5 @@ def _laid(points: Floats, triangles: Ints, face_of: Ints, flat: dict[int, Frame]
         levels = np.einsum("ij,ij->i", normals, origins - points[point])
         by = np.linalg.lstsq(normals, levels, rcond=1e-6)[0]
         # Planes at a small angle meet far away: there the file tells better.
-        found[point] = points[point] + (by if np.linalg.norm(by) < 20 * off else 0.0)
-    return found
+        laid[point] = points[point] + (by if np.linalg.norm(by) < 20 * off else 0.0)
+    return laid

@@ -83,14 +83,14 @@ def levelled(
     ]
     others = [_numbered(prism, next(fresh), sides) for prism in reach]
     try:
-        found = combined(regions, operation, others)
+        outcome = combined(regions, operation, others)
     except Tangled:
         return None
-    if found.pinches:
-        raise _touching(found, first, sides)
-    took = iter(found.took_part)
+    if outcome.pinches:
+        raise _touching(outcome, first, sides)
+    took = iter(outcome.took_part)
     part = tuple(next(took) if any(prism is one for one in reach) else False for prism in level)
-    return Levelled(tuple(_raised(first, region, sides) for region in found.regions), part)
+    return Levelled(tuple(_raised(first, region, sides) for region in outcome.regions), part)
 
 
 def _as_high(prism: Prism, first: Prism) -> bool:
@@ -133,6 +133,6 @@ def _side(name: str, sides: dict[str, FaceName]) -> FaceName:
     return sides[name] if name in sides else sides[name.rpartition(".")[0]]
 
 
-def _touching(found: Combined, first: Prism, sides: dict[str, FaceName]) -> Touching:
-    (x, y), names = found.pinches[0]
+def _touching(arrangement: Combined, first: Prism, sides: dict[str, FaceName]) -> Touching:
+    (x, y), names = arrangement.pinches[0]
     return Touching(first.frame.at(x, y, first.high), [_side(name, sides) for name in names])

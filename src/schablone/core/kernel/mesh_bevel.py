@@ -52,10 +52,10 @@ def bevelled_below(body: Meshed, by: float) -> Meshed:
     if not len(sides):
         return body
     bevel = Meshed.of_solid(_around(body.points[sides], by), _BEVEL)
-    found = put_together(body, "cut", [bevel])
-    if found is None:
+    bevelled = put_together(body, "cut", [bevel])
+    if bevelled is None:
         raise ValueError("the first layer's bevel does not fit")
-    return found
+    return bevelled
 
 
 def _around(sides: Floats, by: float) -> Manifold:

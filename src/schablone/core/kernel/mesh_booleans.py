@@ -38,8 +38,8 @@ def put_together(body: Meshed, operation: str, others: Sequence[Meshed]) -> Mesh
     _must_close([body, *others])
     rest = [one.solid for one in others]
     tools = Manifold.batch_boolean(rest, OpType.Add) if len(rest) > 1 else rest[0]
-    found = Manifold.batch_boolean([body.solid, tools], _KINDS[operation])
-    made = _without_crumbs(_named(found, [body, *others]))
+    outcome = Manifold.batch_boolean([body.solid, tools], _KINDS[operation])
+    made = _without_crumbs(_named(outcome, [body, *others]))
     return made if len(made.triangles) else None
 
 
@@ -53,10 +53,10 @@ def _must_close(pieces: Sequence[Meshed]) -> None:
         )
 
 
-def _named(found: Manifold, origins: Sequence[Meshed]) -> Meshed:
+def _named(outcome: Manifold, origins: Sequence[Meshed]) -> Meshed:
     """What the library made, with the names of what it was made of."""
     known = {one.mark: one for one in origins}
-    net = found.to_mesh64()
+    net = outcome.to_mesh64()
     number: dict[FaceName, int] = {}
     face_of = np.empty(len(net.tri_verts), dtype=np.int32)
     bounds = np.asarray(net.run_index, dtype=np.int64) // 3
@@ -101,10 +101,10 @@ def up_to_next(body: Meshed, operation: str, tool: Meshed, frame: Frame, far: fl
         CannotBe: where one of them does not close.
     """
     _must_close([tool, body])
-    found = tool.solid - body.solid if operation == "add" else tool.solid ^ body.solid
+    outcome = tool.solid - body.solid if operation == "add" else tool.solid ^ body.solid
     normal, origin = np.array(frame.normal), np.array(frame.origin)
     pieces = []
-    for piece in found.decompose():
+    for piece in outcome.decompose():
         if piece.volume() <= _NO_VOLUME:
             continue  # a crumb, or an island of the part within the tool
         high = (np.asarray(piece.to_mesh64().vert_properties)[:, :3] - origin) @ normal
@@ -127,24 +127,24 @@ def up_to_next(body: Meshed, operation: str, tool: Meshed, frame: Frame, far: fl
 def _first_met(pieces: Sequence[tuple[float, float, Manifold]], frame: Frame) -> list[Manifold]:
     """Of pieces, the lowest first, those that nothing else lies before."""
     rows = np.array([[*way, 0.0] for way in (frame.x, frame.y, frame.normal)])
-    found: list[Manifold] = []
+    parts: list[Manifold] = []
     covered: BaseGeometry = MultiPolygon()
     for _, _, piece in pieces:
         shadow = _shadow(piece.transform(rows))
         if not covered.is_empty and covered.intersection(shadow).area > _NO_AREA:
             continue
-        found.append(piece)
+        parts.append(piece)
         covered = covered.union(shadow)
-    return found
+    return parts
 
 
 def _shadow(piece: Manifold) -> BaseGeometry:
     """What a piece covers, seen along z, without its holes."""
-    found: BaseGeometry = MultiPolygon()
+    shadow: BaseGeometry = MultiPolygon()
     for ring in piece.project().to_polygons():
         if len(ring) > 2:
-            found = found.union(Polygon(ring).buffer(0))
-    return found
+            shadow = shadow.union(Polygon(ring).buffer(0))
+    return shadow
 
 
 def beyond(body: Meshed, plane: Frame, name: FaceName) -> Prism:

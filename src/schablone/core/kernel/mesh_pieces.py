@@ -58,8 +58,8 @@ def pieces_of(body: Meshed) -> tuple[int, NDArray[np.int32]]:
     a, b, c = body.triangles.T
     links = np.concatenate([a, b]), np.concatenate([b, c])
     graph = coo_matrix((np.ones(2 * len(a)), links), shape=(count, count))
-    found, label = connected_components(graph, directed=False)
-    return int(found), label
+    number, label = connected_components(graph, directed=False)
+    return int(number), label
 
 
 def _twice_there(body: Meshed) -> tuple[Vector, tuple[FaceName, ...]] | None:

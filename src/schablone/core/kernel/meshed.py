@@ -79,8 +79,8 @@ class Meshed:
     @cached_property
     def mark(self) -> int:
         """By this its triangles are known in what the library makes of it."""
-        found: int = Manifold.reserve_ids(1)
-        return found
+        number: int = Manifold.reserve_ids(1)
+        return number
 
     @property
     def solid(self) -> Manifold:
@@ -181,10 +181,10 @@ class Meshed:
             [np.bincount(at, np.repeat(across[:, k], 3), count) for k in range(3)], axis=1
         )
         mean = mean / np.maximum(np.linalg.norm(mean, axis=1), 1e-300)[:, None]
-        found = mean[at].reshape(-1, 3, 3)
-        creased = np.einsum("ijk,ik->ij", found, flat) < _SMOOTH
-        found[creased] = np.repeat(flat[:, None], 3, axis=1)[creased]
-        return np.asarray(found, dtype=np.float32)
+        normals = mean[at].reshape(-1, 3, 3)
+        creased = np.einsum("ijk,ik->ij", normals, flat) < _SMOOTH
+        normals[creased] = np.repeat(flat[:, None], 3, axis=1)[creased]
+        return np.asarray(normals, dtype=np.float32)
 
     def _sides(self) -> tuple[Ints, Ints, Ints]:
         """The sides of triangles, each once, as they run for one of both beside it, (e, 2); that
@@ -231,15 +231,15 @@ class Meshed:
         for (a, b), (f, g) in zip(sides.tolist(), faces.tolist(), strict=True):
             by_pair.setdefault((f, g), []).append((a, b))
         pairs_at: dict[int, set[tuple[int, int]]] = {}
-        for pair, found in by_pair.items():
-            for side in found:
+        for pair, borders in by_pair.items():
+            for side in borders:
                 for point in side:
                     pairs_at.setdefault(point, set()).add(pair)
         corners |= {point for point, pairs in pairs_at.items() if len(pairs) > 1}
         return [
             (pair, np.array(line, dtype=np.int32))
-            for pair, found in by_pair.items()
-            for line in chained(found, corners)
+            for pair, borders in by_pair.items()
+            for line in chained(borders, corners)
         ]
 
     def lines(self) -> list[Floats]:
@@ -298,13 +298,13 @@ _MOST_KEPT = 4
 
 
 def _kept(known: OrderedDict[int, _T], mark: int, make: Callable[[], _T]) -> _T:
-    found = known.pop(mark, None)
-    if found is None:
-        found = make()
-    known[mark] = found
+    kept = known.pop(mark, None)
+    if kept is None:
+        kept = make()
+    known[mark] = kept
     while len(known) > _MOST_KEPT:
         known.popitem(last=False)
-    return found
+    return kept
 
 
 def chained(sides: Iterable[tuple[int, int]], corners: set[int]) -> list[list[int]]:
@@ -315,14 +315,14 @@ def chained(sides: Iterable[tuple[int, int]], corners: set[int]) -> list[list[in
         ahead.setdefault(a, []).append(b)
     # Lines between corners first: what is left are rings.
     starts = [a for a in ahead if a in corners]
-    found = []
+    chains = []
     for start in [*starts, *ahead]:
         while ahead.get(start):
             line = [start, ahead[start].pop()]
             while line[-1] not in corners and line[-1] != start and ahead.get(line[-1]):
                 line.append(ahead[line[-1]].pop())
-            found.append(line)
-    return found
+            chains.append(line)
+    return chains
 
 
 def regions_of_rings(rings: Sequence[Floats]) -> list[Region]:

@@ -66,14 +66,14 @@ def apply(
     if len(prisms) < len(tools):
         return _by_kernel(body, operation, tools, frames)
     prisms = [tool.stretched(stretch) for tool in prisms]
-    found = _in_outline(body.prisms, operation, prisms)
-    if found is None:
+    quick = _in_outline(body.prisms, operation, prisms)
+    if quick is None:
         return _by_kernel(body, operation, prisms, frames)
-    if not found.prisms:
+    if not quick.prisms:
         raise NothingLeft("nothing would be left of the part")
-    if operation == "cut" and not any(found.took_part):
+    if operation == "cut" and not any(quick.took_part):
         raise NoEffect("it meets no material")
-    return Applied(Body(found.prisms, None, frames), _idle(found.took_part))
+    return Applied(Body(quick.prisms, None, frames), _idle(quick.took_part))
 
 
 def _with_frames(
@@ -104,18 +104,18 @@ def _as_triangles(
 
     before = as_triangles(body)
     others = [_triangles_of(before, operation, tool, stretch) for tool in tools]
-    found = put_together(before, operation, others)
-    if found is None:
+    outcome = put_together(before, operation, others)
+    if outcome is None:
         raise NothingLeft("nothing would be left of the part")
-    changed = abs(found.figures.volume - before.figures.volume)
+    changed = abs(outcome.figures.volume - before.figures.volume)
     if (
         operation == "cut"
-        and set(found.names) == set(before.names)
+        and set(outcome.names) == set(before.names)
         and changed <= 1e-9 * before.figures.volume
     ):
         raise NoEffect("it meets no material")
-    made = Body.of_triangles(found, _with_frames(body, operation, tools))
-    return Applied(made, _no_trace(set(found.names), operation, tools) if len(tools) > 1 else ())
+    made = Body.of_triangles(outcome, _with_frames(body, operation, tools))
+    return Applied(made, _no_trace(set(outcome.names), operation, tools) if len(tools) > 1 else ())
 
 
 def _triangles_of(body: Meshed, operation: Operation, tool: Tool, stretch: Vector) -> Meshed:
@@ -177,9 +177,9 @@ def _first(operation: Operation, tools: Sequence[Tool], stretch: Vector) -> Body
         frames = Body.of(plain).frames
         if len(tools) == 1 or _apart(tools):
             return Body(tuple(prisms), None, frames)
-        found = levelled(prisms[:1], "add", prisms[1:])
-        if found is not None:
-            return Body(found.prisms, None, frames)
+        level = levelled(prisms[:1], "add", prisms[1:])
+        if level is not None:
+            return Body(level.prisms, None, frames)
     head = tools[0]
     if _is_mesh(head):
         body = _of_mesh(head)
@@ -322,10 +322,10 @@ def combined_bodies(body: Body, operation: Operation, other: Body) -> Body:
     if body.meshed is not None or other.meshed is not None:
         from .mesh_booleans import put_together
 
-        found = put_together(as_triangles(body), operation, [as_triangles(other)])
-        if found is None:
+        outcome = put_together(as_triangles(body), operation, [as_triangles(other)])
+        if outcome is None:
             raise NothingLeft("nothing would be left of the part")
-        return Body.of_triangles(found, frames)
+        return Body.of_triangles(outcome, frames)
     from . import occ
 
     solid = occ.merged(body.solid(), operation, other.solid())
@@ -349,17 +349,17 @@ def cut_beyond(body: Body, plane: Frame, name: FaceName) -> Body:
 
         away = as_triangles(Body.of([beyond(body.meshed, plane, name)]))
         made = put_together(body.meshed, "cut", [away])
-        found = Body.of_triangles(made, frames) if made is not None else None
+        rest = Body.of_triangles(made, frames) if made is not None else None
     else:
         from .occ import change as occ_change
 
         made = occ_change.cut_off(body.solid(), plane, name)
-        found = None if made.is_empty() else Body((), made, frames)
-    if made is None or found is None:
+        rest = None if made.is_empty() else Body((), made, frames)
+    if made is None or rest is None:
         raise NothingLeft("nothing would be left of the part")
     if name not in made.names:
         raise NoEffect("the plane does not meet the part")
-    return found
+    return rest
 
 
 def _no_sheets(*bodies: Body) -> None:

@@ -157,7 +157,7 @@ class Prism:
     def frames(self) -> dict[FaceName, Frame]:
         """Frames of the flat faces: ends keep the plane's axes; sides have x along the line from
         its middle and y along the height."""
-        found = {
+        frames = {
             self.end: self.frame.lifted(self.high),
             self.start: self.frame.lifted(self.low).turned_over(),
         }
@@ -170,8 +170,8 @@ class Prism:
                     along = self.frame.at((bx - ax) / length, (by - ay) / length)
                     x = add(along, self.frame.origin, -1.0)
                     middle = self.frame.at((ax + bx) / 2, (ay + by) / 2, self.low)
-                    found[self.sides[curve.name]] = Frame(middle, x, normal)
-        return found
+                    frames[self.sides[curve.name]] = Frame(middle, x, normal)
+        return frames
 
 
 def moved_prism(prism: Prism, by: float) -> list[Prism]:
@@ -190,13 +190,13 @@ def moved_prism(prism: Prism, by: float) -> list[Prism]:
 def _sides_of(region: Region, sides: Mapping[str, FaceName]) -> Mapping[str, FaceName]:
     """Names of the sides of a moved region: a curve that came apart is told from its other pieces
     by a number after a dot."""
-    found = dict(sides)
+    names = dict(sides)
     for name in (
         curve.name for loop in region.loops for curve in loop.curves if curve.name not in sides
     ):
         whole = name.rpartition(".")[0]
-        found[name] = sides.get(whole) or FaceName("outline", "side", name)
-    return found
+        names[name] = sides.get(whole) or FaceName("outline", "side", name)
+    return names
 
 
 def in_frame(tool: Prism, frame: Frame) -> Prism | None:
@@ -251,5 +251,5 @@ def next_number(region: Region) -> int:
         heads = (curve.name.partition("~") for loop in region.loops for curve in loop.curves)
         taken = (int(head) for head, mark, _ in heads if mark and head.isdecimal())
         region._kept["number"] = 1 + max(taken, default=-1)
-    found: int = region._kept["number"]
-    return found
+    number: int = region._kept["number"]
+    return number

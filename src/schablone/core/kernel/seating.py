@@ -73,7 +73,7 @@ def slips(
     for frame in frames:
         if not any(_level(frame, known) for known in planes):
             planes.append(frame)
-    found: list[Slip] = []
+    ill: list[Slip] = []
     for k, plane in enumerate(planes):
         mine = [
             Deed(
@@ -85,8 +85,8 @@ def slips(
         ]
         level = [name for name, own in body.frames.items() if _level(own, plane)]
         on = face if k == 0 or not level else level[0]
-        found += _on_plane(mesh, body.frames.keys(), on, plane, mine, over_edge)
-    return _worst(found)
+        ill += _on_plane(mesh, body.frames.keys(), on, plane, mine, over_edge)
+    return _worst(ill)
 
 
 def _level(a: Frame, b: Frame) -> bool:
@@ -117,17 +117,17 @@ def _on_plane(
     there = host.slice(-_SKIN)
     ground = _polygons(there)
     whole = shapely.union_all([Polygon(one.exterior) for one in ground.geoms])
-    found: list[Slip] = []
+    ill: list[Slip] = []
     for deed in deeds:
         made = [solid for tool in deed.tools if (solid := plan_of(tool, frame)) is not None]
         if not made:
             continue
         tools = Manifold.batch_boolean(made, OpType.Add) if len(made) > 1 else made[0]
         stands = _polygons(tools.slice(-_SKIN if deed.cut else _SKIN))
-        found += _on_face(stands, ground, whole, mesh, frame, face, over_edge)
+        ill += _on_face(stands, ground, whole, mesh, frame, face, over_edge)
         if deed.cut and not deed.through:
-            found += _beneath(tools, host, whole, mesh, frame, flat)
-    return found
+            ill += _beneath(tools, host, whole, mesh, frame, flat)
+    return ill
 
 
 def plan_of(tool: Tool, frame: Frame) -> Manifold | None:
@@ -158,10 +158,10 @@ def _polygons(section: Any) -> MultiPolygon:
     rings = [np.asarray(ring) for ring in section.to_polygons() if len(ring) > 2]
     turns = np.array([_signed(ring) for ring in rings])
     shells = [Polygon(rings[k]) for k in np.nonzero(turns > 0)[0]]
-    found = MultiPolygon(_with_holes(shells, [rings[k] for k in np.nonzero(turns <= 0)[0]]))
-    if not found.is_valid:  # where outlines touch
-        found = _one_by_one([rings[k] for k in np.argsort(-np.abs(turns), kind="stable")])
-    return MultiPolygon([one for one in found.geoms if one.area > 1e-9])
+    areas = MultiPolygon(_with_holes(shells, [rings[k] for k in np.nonzero(turns <= 0)[0]]))
+    if not areas.is_valid:  # where outlines touch
+        areas = _one_by_one([rings[k] for k in np.argsort(-np.abs(turns), kind="stable")])
+    return MultiPolygon([one for one in areas.geoms if one.area > 1e-9])
 
 
 def _with_holes(shells: Sequence[Polygon], holes: Sequence[Floats]) -> list[Polygon]:
@@ -205,27 +205,27 @@ def _on_face(
     over_edge: bool,
 ) -> list[Slip]:
     """What stands over the edge of the face, or over an opening in it."""
-    found = []
+    ill = []
     beyond = stands.difference(whole)
     if not over_edge and beyond.area > _AREA:
         by, at = _farthest(beyond, whole)
-        found.append(Slip("over", by, _beside(mesh, frame, face, at)))
+        ill.append(Slip("over", by, _beside(mesh, frame, face, at)))
     holes = stands.intersection(whole.difference(ground))
     if holes.area > _AREA:
         by, at = _farthest(holes, ground)
-        found.append(Slip("meets", by, _beside(mesh, frame, face, at)))
-    return found
+        ill.append(Slip("meets", by, _beside(mesh, frame, face, at)))
+    return ill
 
 
 def _farthest(outside: BaseGeometry, inside: BaseGeometry) -> tuple[float, tuple[float, float]]:
     """How far points of one area lie from another at most, and the point: of those along its
     outline, and the middles of what is wide in it."""
     long = max(math.sqrt(outside.area) / 40, 1e-3)
-    found = [shapely.get_coordinates(shapely.segmentize(outside, long))]
+    spots = [shapely.get_coordinates(shapely.segmentize(outside, long))]
     for piece in getattr(outside, "geoms", [outside]):
         if piece.area > 0:
-            found.append(shapely.get_coordinates(shapely.maximum_inscribed_circle(piece))[:1])
-    points = shapely.points(np.concatenate(found))
+            spots.append(shapely.get_coordinates(shapely.maximum_inscribed_circle(piece))[:1])
+    points = shapely.points(np.concatenate(spots))
     away = shapely.distance(points, inside)
     k = int(np.argmax(away))
     return float(away[k]), (float(points[k].x), float(points[k].y))
@@ -263,7 +263,7 @@ def _beneath(
 ) -> list[Slip]:
     """Where a cut of a depth comes out of the material below the face."""
     air = (tools - host).trim_by_plane((0.0, 0.0, -1.0), _SKIN)
-    found = []
+    ill = []
     for piece in air.decompose():
         low, high = (np.array(piece.bounding_box()[k : k + 3]) for k in (0, 3))
         size = high - low
@@ -279,8 +279,8 @@ def _beneath(
         name, way = _nearest(mesh, np.array(frame.at(*map(float, top))))
         back = name in flat and way is not None and dot(as_vector(way), frame.normal) < -0.5
         by = float(size[2] if back else size.min())
-        found.append(Slip("out" if back else "meets", by, name))
-    return found
+        ill.append(Slip("out" if back else "meets", by, name))
+    return ill
 
 
 def _nearest(mesh: Mesh, at: Floats) -> tuple[FaceName | None, Floats | None]:
@@ -302,10 +302,10 @@ def _nearest(mesh: Mesh, at: Floats) -> tuple[FaceName | None, Floats | None]:
     return mesh.faces[int(mesh.face_of[k])], normal[k]
 
 
-def _worst(found: Sequence[Slip]) -> list[Slip]:
+def _worst(ill: Sequence[Slip]) -> list[Slip]:
     """Of each kind and face the one that goes farthest."""
     best: dict[tuple[str, FaceName | None], Slip] = {}
-    for slip in found:
+    for slip in ill:
         key = (slip.how, slip.face)
         if key not in best or slip.by > best[key].by:
             best[key] = slip

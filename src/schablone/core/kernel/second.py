@@ -25,13 +25,13 @@ _SHARE, _WHOLE = 0.05, 2e-4
 
 def manifold_of(mesh: Mesh | Skin) -> Manifold | None:
     """A mesh as a solid of the other library; None where it is not closed."""
-    found = Manifold(
+    solid = Manifold(
         Net(
             vert_properties=mesh.points.astype(np.float32),
             tri_verts=mesh.triangles.astype(np.uint32),
         )
     )
-    return found if found.status() == Error.NoError and not found.is_empty() else None
+    return solid if solid.status() == Error.NoError and not solid.is_empty() else None
 
 
 def walls_along(solid: Manifold | None, start: Vector, way: Vector, far: float) -> list[float]:

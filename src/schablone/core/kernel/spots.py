@@ -63,7 +63,7 @@ def spots_of(mesh: Mesh) -> dict[str, Vector]:
 def spots_on(edges: list[Floats], between: list[tuple[str, str]]) -> dict[str, Vector]:
     """Spots by name from edges as points, (k, 3) each, and the names of the two faces beside
     each."""
-    found: dict[str, list[Floats]] = {}
+    lines: dict[str, list[Floats]] = {}
     ends: list[tuple[Floats, tuple[str, str]]] = []
     for line, pair in zip(edges, between, strict=True):
         if len(line) < 2:
@@ -71,15 +71,15 @@ def spots_on(edges: list[Floats], between: list[tuple[str, str]]) -> dict[str, V
         base = " & ".join(sorted(set(pair)))
         closed = float(np.abs(line[0] - line[-1]).max()) < _MEET
         if not closed:
-            found.setdefault(f"middle {base}", []).append(_halfway(line))
+            lines.setdefault(f"middle {base}", []).append(_halfway(line))
             ends += [(line[0], pair), (line[-1], pair)]
         centre = _centre(line)
         if centre is not None:
-            found.setdefault(f"centre {base}", []).append(centre)
+            lines.setdefault(f"centre {base}", []).append(centre)
     for point, faces in _met(ends):
-        found.setdefault(f"corner {' & '.join(sorted(faces))}", []).append(point)
+        lines.setdefault(f"corner {' & '.join(sorted(faces))}", []).append(point)
     named: dict[str, Vector] = {}
-    for base, points in found.items():
+    for base, points in lines.items():
         ordered = sorted(points, key=lambda p: [round(float(c), 3) for c in p])
         for number, p in enumerate(ordered, 1):
             named[base + (f" #{number}" if number > 1 else "")] = (

@@ -77,8 +77,8 @@ class Surface:
             c, s = math.cos(self.second), math.sin(self.second)
             return (far - self.radius) * c - high * s, out * c - way * s
         rest = np.hypot(far - self.radius, high) + 1e-300
-        found = (far - self.radius)[..., None] * out + high[..., None] * way
-        return rest - self.second, found / rest[..., None]
+        slope = (far - self.radius)[..., None] * out + high[..., None] * way
+        return rest - self.second, slope / rest[..., None]
 
     def along(self, point: Floats) -> Floats:
         """Where a point is by the surface's own axes: (along x, along y, along its way)."""
@@ -165,11 +165,11 @@ def met(
     than a share ``least`` are left as they are."""
     point = np.array(start, dtype=float)
     for _ in range(_STEPS):
-        found = [one.distance(point) for one in conditions]
-        off = np.array([f for f, _ in found])
+        distances = [one.distance(point) for one in conditions]
+        off = np.array([f for f, _ in distances])
         if not off.size or float(np.abs(off).max()) < _NEAR:
             break
-        step = np.linalg.lstsq(np.array([g for _, g in found]), off, rcond=least)[0]
+        step = np.linalg.lstsq(np.array([g for _, g in distances]), off, rcond=least)[0]
         point = point - step
         if float(np.abs(step).max()) < _NEAR:
             break
@@ -180,13 +180,13 @@ def met(
 def met_along(points: Floats, one: Surface, other: Surface) -> Floats:
     """The points on two surfaces that are nearest to others, (n, 3) each, as :func:`met` finds
     them."""
-    found = np.array(points, dtype=float)
+    spots = np.array(points, dtype=float)
     for _ in range(_STEPS):
-        (f, f_way), (g, g_way) = one.distance(found), other.distance(found)
+        (f, f_way), (g, g_way) = one.distance(spots), other.distance(spots)
         if float(np.abs([f, g]).max()) < _NEAR:
             break
         rows = np.stack([f_way, g_way], axis=1)
         # Where the two touch, the pair of equations has no one answer: the least step is taken.
         back = np.linalg.pinv(rows, rcond=1e-9)
-        found = found - (back @ np.stack([f, g], axis=1)[..., None])[..., 0]
-    return found
+        spots = spots - (back @ np.stack([f, g], axis=1)[..., None])[..., 0]
+    return spots

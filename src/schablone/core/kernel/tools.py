@@ -89,7 +89,7 @@ class Revolved:
 
     def frames(self) -> dict[FaceName, Frame]:
         """Frames of the flat faces: both ends, and what lines square to the axis make."""
-        found: dict[FaceName, Frame] = {}
+        frames: dict[FaceName, Frame] = {}
         root, direction = self.axis()
         if not self.is_full:
             for name, angle, out in ((self.start, self.first, False), (self.end, self.last, True)):
@@ -101,7 +101,7 @@ class Revolved:
                     )
                     > 0
                 )
-                found[name] = turned if facing == out else turned.turned_over()
+                frames[name] = turned if facing == out else turned.turned_over()
         length = math.hypot(*self.way)
         wx, wy = self.way[0] / length, self.way[1] / length
         for loop, sign in ((self.region.outer, 1.0), *((hole, -1.0) for hole in self.region.holes)):
@@ -117,8 +117,8 @@ class Revolved:
                 normal = as_vector(c / length * math.copysign(1.0, ahead) for c in direction)
                 far = self.frame.at(self.at[0] + up * wx - wy, self.at[1] + up * wy + wx)
                 x = add(far, origin, -1.0)
-                found[self.sides[curve.name]] = Frame(origin, x, cross(normal, x))
-        return found
+                frames[self.sides[curve.name]] = Frame(origin, x, cross(normal, x))
+        return frames
 
     def bounds(self) -> tuple[Vector, Vector]:
         """A box that holds it, mm, not the smallest."""

@@ -79,16 +79,16 @@ def _every_side_once(rings: Sequence[Floats]) -> Ints:
         count = np.arange(start, start + len(ring), dtype=np.int32)
         numbers.append(count if forward else count[::-1])
         start += len(ring)
-    found: Ints = np.concatenate(numbers)[manifold3d.triangulate(wound)]
-    return found
+    triangles: Ints = np.concatenate(numbers)[manifold3d.triangulate(wound)]
+    return triangles
 
 
 def _twice_area(points: Floats, triangles: Ints) -> Floats:
     a, b, c = (points[triangles[:, i]] for i in range(3))
-    found: Floats = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (
+    doubled: Floats = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (
         c[:, 0] - a[:, 0]
     )
-    return found
+    return doubled
 
 
 def _without_slivers(points: Floats, triangles: Ints) -> Ints:
@@ -101,21 +101,21 @@ def _without_slivers(points: Floats, triangles: Ints) -> Ints:
     slivers = set(np.flatnonzero(_heights(points, triangles) <= _IN_LINE).tolist())
     if not slivers:
         return triangles
-    found = [tuple(row) for row in triangles.tolist()]
-    beside = {(row[i], row[(i + 1) % 3]): k for k, row in enumerate(found) for i in range(3)}
+    rows = [tuple(row) for row in triangles.tolist()]
+    beside = {(row[i], row[(i + 1) % 3]): k for k, row in enumerate(rows) for i in range(3)}
     for _ in range(10 * len(slivers) + 10):
-        chosen = _next_to_flip(points, found, beside, slivers)
+        chosen = _next_to_flip(points, rows, beside, slivers)
         if chosen is None:
             break
         k, other, (a, b, c) = chosen
-        d = next(n for n in found[other] if n not in (a, b))
-        found[k], found[other] = (a, d, c), (d, b, c)
+        d = next(n for n in rows[other] if n not in (a, b))
+        rows[k], rows[other] = (a, d, c), (d, b, c)
         for number in (k, other):
-            beside |= {(found[number][i], found[number][(i + 1) % 3]): number for i in range(3)}
-        both = _heights(points, np.array([found[k], found[other]], dtype=np.int32))
+            beside |= {(rows[number][i], rows[number][(i + 1) % 3]): number for i in range(3)}
+        both = _heights(points, np.array([rows[k], rows[other]], dtype=np.int32))
         for number, height in zip((k, other), both.tolist(), strict=True):
             (slivers.add if height <= _IN_LINE else slivers.discard)(number)
-    return np.array(found, dtype=np.int32)
+    return np.array(rows, dtype=np.int32)
 
 
 def _next_to_flip(
@@ -147,5 +147,5 @@ def _heights(points: Floats, triangles: Ints) -> Floats:
     """The least height of each triangle, mm."""
     a, b, c = (points[triangles[:, i]] for i in range(3))
     longest = np.max([np.linalg.norm(q - p, axis=1) for p, q in ((a, b), (b, c), (c, a))], axis=0)
-    found: Floats = np.abs(_twice_area(points, triangles)) / np.maximum(longest, 1e-12)
-    return found
+    heights: Floats = np.abs(_twice_area(points, triangles)) / np.maximum(longest, 1e-12)
+    return heights

@@ -70,7 +70,7 @@ def features_of(triangles: Floats) -> list[Measurable]:
     """Holes, pegs, lengths and heights, mm, of a mesh that stands on its bed; each once, in the
     order of kind and place."""
     levels = np.unique(np.round(triangles[:, :, 2], 3))
-    found: dict[tuple[str, float, float, float, str], Measurable] = {}
+    features: dict[tuple[str, float, float, float, str], Measurable] = {}
     tops: dict[tuple[float, float], tuple[float, float, float]] = {}
     floor = float(levels[0])
     for low, high in zip(levels[:-1].tolist(), levels[1:].tolist(), strict=True):
@@ -85,23 +85,25 @@ def features_of(triangles: Floats) -> list[Measurable]:
                     round(feature.y, 1),
                     feature.axis,
                 )
-                found.setdefault(key, feature)
+                features.setdefault(key, feature)
             middle = polygon.centroid
             tops[(round(middle.x, 1), round(middle.y, 1))] = (middle.x, middle.y, high - floor)
     for feature in _first_layers(triangles, levels):
-        found.setdefault((feature.kind, feature.size, feature.x, feature.y, feature.axis), feature)
+        features.setdefault(
+            (feature.kind, feature.size, feature.x, feature.y, feature.axis), feature
+        )
     for x, y, height in tops.values():
-        found.setdefault(
+        features.setdefault(
             ("height", round(height, 2), round(x, 1), round(y, 1), ""),
             Measurable("height", height, x, y),
         )
-    return _in_order(found.values())
+    return _in_order(features.values())
 
 
-def _in_order(found: Iterable[Measurable]) -> list[Measurable]:
+def _in_order(features: Iterable[Measurable]) -> list[Measurable]:
     """By kind, size and place; what the first layer does comes last."""
     return sorted(
-        found,
+        features,
         key=lambda f: (
             f.kind == "first layer", f.kind, round(f.size, 3), round(f.x, 2), round(f.y, 2), f.axis,
         ),
@@ -120,13 +122,13 @@ def _first_layers(triangles: Floats, levels: Floats) -> list[Measurable]:
         [_straight(np.array(p.exterior.coords)[:-1], "length") for p in section(triangles, z)]
         for z in (foot + inside, step - inside, (step + above) / 2)
     )
-    found = []
+    features = []
     for feature in (one for both in lower for one in both):
         upright = any(_same(feature, one, 1e-3) for both in upper for one in both)
         stands_out = not any(_same(feature, one, _STANDS_OUT) for both in over for one in both)
         if upright and stands_out:
-            found.append(replace(feature, kind="first layer"))
-    return found
+            features.append(replace(feature, kind="first layer"))
+    return features
 
 
 def _same(a: Measurable, b: Measurable, near: float) -> bool:
@@ -135,22 +137,22 @@ def _same(a: Measurable, b: Measurable, near: float) -> bool:
 
 
 def _of_polygon(polygon: Polygon) -> list[Measurable]:
-    found = []
+    features = []
     outer = np.array(polygon.exterior.coords)[:-1]
     round_ = circle_of(outer)
     if round_ is not None:
-        found.append(Measurable("peg", round_[2], round_[0], round_[1]))
+        features.append(Measurable("peg", round_[2], round_[0], round_[1]))
     else:
-        found += _straight(outer, "length")
+        features += _straight(outer, "length")
     for ring in polygon.interiors:
         inner = np.array(ring.coords)[:-1]
         hole = circle_of(inner)
-        found += (
+        features += (
             [Measurable("hole", hole[2], hole[0], hole[1])]
             if hole is not None
             else _straight(inner, "opening")
         )
-    return found
+    return features
 
 
 def _straight(points: Floats, kind: MeasurableKind) -> list[Measurable]:
@@ -186,13 +188,15 @@ def _around(polygons: list[Polygon]) -> list[int]:
 def _of_outlines(rings: list[Floats]) -> list[Measurable]:
     """The same for outlines: what lies within another is an opening."""
     polygons = [Polygon(ring) for ring in rings]
-    found = []
+    features = []
     for ring, count in zip(rings, _around(polygons), strict=True):
         inside = count % 2 == 1
         round_ = circle_of(ring)
         if round_ is not None:
-            found.append(Measurable("hole" if inside else "peg", round_[2], round_[0], round_[1]))
+            features.append(
+                Measurable("hole" if inside else "peg", round_[2], round_[0], round_[1])
+            )
         else:
-            found += _straight(ring, "opening" if inside else "length")
-            found += _diagonal(ring) if inside else []
-    return _in_order(found)
+            features += _straight(ring, "opening" if inside else "length")
+            features += _diagonal(ring) if inside else []
+    return _in_order(features)

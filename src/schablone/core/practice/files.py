@@ -42,18 +42,18 @@ def triangles_of(data: bytes, name: str) -> Floats:
     ending = PurePath(name).suffix.lower()
     if len(data) > _LARGEST:
         raise NotReadable(f"{name} is larger than {_LARGEST // 1_000_000} MB")
-    found = (
+    triangles = (
         _stl(data, name)
         if ending == ".stl"
         else _three_mf(data, name)
         if ending == ".3mf"
         else None
     )
-    if found is None:
+    if triangles is None:
         raise NotReadable(f"{name} is no STL or 3MF file; printers take these")
-    if not len(found):
+    if not len(triangles):
         raise NotReadable(f"{name} holds no triangles")
-    return found
+    return triangles
 
 
 def _stl(data: bytes, name: str) -> Floats:
@@ -80,7 +80,7 @@ def _three_mf(data: bytes, name: str) -> Floats:
         raise NotReadable(f"{name} is no whole 3MF file") from error
     scale = _UNITS.get(root.get("unit", "millimeter"), 1.0)
     space = "{*}"
-    found = []
+    triangles = []
     for mesh in root.iter():
         if not mesh.tag.endswith("}mesh"):
             continue
@@ -95,8 +95,8 @@ def _three_mf(data: bytes, name: str) -> Floats:
             for t in mesh.iterfind(f"{space}triangles/{space}triangle")
         ]
         if len(points) and corners:
-            found.append(points[np.array(corners)])
-    return np.concatenate(found) * scale if found else np.zeros((0, 3, 3))
+            triangles.append(points[np.array(corners)])
+    return np.concatenate(triangles) * scale if triangles else np.zeros((0, 3, 3))
 
 
 def outlines_of(data: bytes, name: str) -> list[Floats]:

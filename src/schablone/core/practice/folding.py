@@ -205,8 +205,8 @@ def strips_of_file(data: bytes) -> list[FlatStrip]:
         for one in space.query('LINE[layer=="OUTSIDE"]')
     ]
     sheets = [shape for shape in polygonize(lines).geoms if isinstance(shape, Polygon)]
-    found = [(x, strip) for x, strip in _strips(space, sheets)]
-    if not found:
+    strips = [(x, strip) for x, strip in _strips(space, sheets)]
+    if not strips:
         raise SchabloneError(
             Problem(
                 area="file",
@@ -214,7 +214,7 @@ def strips_of_file(data: bytes) -> list[FlatStrip]:
                 hint="Send the blanks of folded parts.",
             )
         )
-    return [strip for _, strip in sorted(found, key=lambda one: one[0])]
+    return [strip for _, strip in sorted(strips, key=lambda one: one[0])]
 
 
 def _strips(

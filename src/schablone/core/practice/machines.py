@@ -91,12 +91,12 @@ def practise_bending(
         KeyError: where there is no such machine.
     """
     maker, gauge = FoldingMachine.of(FOLDERS[name]), Gauge()
-    found = []
+    made = []
     for number, strip in enumerate(strips):
         bent = maker.bend(strip, thickness, strip.angle, 100 * piece + number)
         seed = 100 * piece + number
-        found.append((strip, gauge.thick(bent, seed), gauge.read(bent, times, seed)))
-    return found, round(maker.inside_radius(thickness), 1)
+        made.append((strip, gauge.thick(bent, seed), gauge.read(bent, times, seed)))
+    return made, round(maker.inside_radius(thickness), 1)
 
 
 def machine(name: str) -> PracticeMachine:

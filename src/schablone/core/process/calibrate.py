@@ -133,16 +133,16 @@ def slopes(feature: str, drawn: float, axis: str, kind: str) -> dict[str, float]
     if PRIORS[kind].noise and "kerf" in PRIORS[kind].causes:
         turned = math.sqrt(2) if feature == "diagonal" else 1.0
         inside = feature in ("hole", "opening", "diagonal")
-        found = {
+        by_name = {
             "kerf": turned if inside else -1.0,
             "inside": turned if inside else 0.0,
             "shrinkage_xy": -drawn / 100,
         }
         if feature in ("hole", "peg"):
-            found["hole_small"] = 1 / drawn
+            by_name["hole_small"] = 1 / drawn
         if feature == "diagonal":
-            found["cutter"] = 1 - math.sqrt(2)
-        return found
+            by_name["cutter"] = 1 - math.sqrt(2)
+        return by_name
     if feature == "height":
         return {"shrinkage_z": -drawn / 100, "height_gain": 1.0}
     names = {
@@ -153,14 +153,14 @@ def slopes(feature: str, drawn: float, axis: str, kind: str) -> dict[str, float]
         # All that it does beyond an ordinary outside is what it is squeezed out, on both sides.
         "first layer": "length_gain",
     }
-    found = {"shrinkage_xy": -drawn / 100, names[feature]: 1.0}
+    by_name = {"shrinkage_xy": -drawn / 100, names[feature]: 1.0}
     if feature in ("hole", "peg"):
-        found[f"{feature}_small"] = 1 / drawn
+        by_name[f"{feature}_small"] = 1 / drawn
     if feature == "first layer":
-        found["first_layer"] = 2.0
+        by_name["first_layer"] = 2.0
     if axis in ("x", "y"):
-        found["x_and_y"] = -drawn / 200 if axis == "x" else drawn / 200
-    return found
+        by_name["x_and_y"] = -drawn / 200 if axis == "x" else drawn / 200
+    return by_name
 
 
 def calibrate(
@@ -187,10 +187,10 @@ def calibrate(
         raise ValueError(f"{len(rows)} usable features are too few; measure at least 3, each twice")
     model = _Model(rows, pieces, kind, layer, cutter)
     model.look_for_a_zero()
-    found = model.calibration(everything, slipped, astray)
-    thought = {name: value for name, value in (before or {}).items() if name in found.wide}
+    calibration = model.calibration(everything, slipped, astray)
+    thought = {name: value for name, value in (before or {}).items() if name in calibration.wide}
     if not thought:
-        return found
+        return calibration
     model.take_for_right(thought)
     return model.calibration(everything, slipped, astray)
 
@@ -274,8 +274,8 @@ class _Model:
         usual = self.covariance[-3, -3]
         self.covariance[-3, -3] = _WRONG_ZERO**2
         each = np.array([self.prior.noise[name] for name in NOISES])
-        (found,), (covariance,), _ = self.at(each[self.noise_of][None], 1.0)
-        if abs(found[-3] - self.closed) < 3 * math.sqrt(covariance[-3, -3]):
+        (mode,), (covariance,), _ = self.at(each[self.noise_of][None], 1.0)
+        if abs(mode[-3] - self.closed) < 3 * math.sqrt(covariance[-3, -3]):
             self.covariance[-3, -3] = usual
 
     def take_for_right(self, figures: Mapping[str, float]) -> None:
@@ -323,14 +323,14 @@ class _Model:
         precision = np.linalg.inv(covariance)
         variance = noise**2 + self.of_hand + self.uneven
         weights = 1 / variance
-        found = np.broadcast_to(self.mean, (len(noise), len(self.mean)))
+        modes = np.broadcast_to(self.mean, (len(noise), len(self.mean)))
         for _ in range(rounds):
             hessian = precision + (self.design.T * weights[:, None, :]) @ self.design
             aim = precision @ self.mean + (weights * self.gained) @ self.design
-            before, found = found, np.linalg.solve(hessian, aim[:, :, None])[:, :, 0]
-            squares = (self.gained - found @ self.design.T) ** 2 / variance
+            before, modes = modes, np.linalg.solve(hessian, aim[:, :, None])[:, :, 0]
+            squares = (self.gained - modes @ self.design.T) ** 2 / variance
             weights = (_TAILS + 1) / (_TAILS + squares) / variance
-            if np.abs(found - before).max() < _SETTLED:
+            if np.abs(modes - before).max() < _SETTLED:
                 break
         # What has long tails tells less than it counts in the mean: the expected information of
         # Student's t.
@@ -341,14 +341,14 @@ class _Model:
             - math.lgamma(_TAILS / 2)
             - 0.5 * np.log(_TAILS * np.pi * variance)
         )
-        off = found - self.mean
+        off = modes - self.mean
         evidence = (log_t - (_TAILS + 1) / 2 * np.log1p(squares / _TAILS)).sum(axis=1)
         evidence += 0.5 * (
             np.linalg.slogdet(precision)[1]
             - np.linalg.slogdet(hessian)[1]
             - np.einsum("ni,ij,nj->n", off, precision, off)
         )
-        return found, np.linalg.inv(hessian), evidence
+        return modes, np.linalg.inv(hessian), evidence
 
     def posterior(self) -> tuple[Floats, Floats, Floats, float]:
         """Mean and covariance of all columns; the mean squares of the noises, mm²; the mean square

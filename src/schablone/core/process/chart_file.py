@@ -52,11 +52,11 @@ def read_chart(text: str) -> tuple[Bend, ...]:
             )
         )
     problems: list[Problem] = []
-    found: list[Bend] = []
+    bends: list[Bend] = []
     for number, row in enumerate(rows[1 : _MOST + 1], 2):
         cells = {name: cell.strip() for name, cell in zip(fields, row, strict=False) if name}
         try:
-            found.append(_bend({name: cell for name, cell in cells.items() if cell}))
+            bends.append(_bend({name: cell for name, cell in cells.items() if cell}))
         except ValidationError as error:
             told = say_validation(error, "process", "bend")
             problems.append(_wrong(f"line {number}: {told[0].what}", told[0].hint))
@@ -64,7 +64,7 @@ def read_chart(text: str) -> tuple[Bend, ...]:
             problems.append(_wrong(f"line {number}: {error}.", "Mend the line, or take it out."))
     if problems:
         raise SchabloneError(*problems)
-    return tuple(found)
+    return tuple(bends)
 
 
 def _bend(cells: dict[str, str]) -> Bend:

@@ -136,7 +136,7 @@ def expected(
         high = max(1, round(drawn / layer)) * layer if layer > 0 else drawn
         return high * process.kept("z") + process.height_gain
     size = drawn * process.kept("xy")
-    found = size + process.gain(
+    comes = size + process.gain(
         "inside" if inside else "outside", size if feature in ("hole", "peg") else 0.0
     )
-    return found + 2 * process.first_layer if feature == "first layer" else found
+    return comes + 2 * process.first_layer if feature == "first layer" else comes

@@ -52,8 +52,8 @@ class LensView:
         process = next((process for part, process in self.own if part == name), self.process)
         down = next((down for part, down in self.lying if part == name), self.down)
         printed = process.family == "print"  # what is cut is laid flat, however it is drawn
-        found = down if printed else "bottom"
-        return replace(self, process=process, own=(), lying=(), down=found)
+        lying = down if printed else "bottom"
+        return replace(self, process=process, own=(), lying=(), down=lying)
 
     @property
     def up(self) -> int:

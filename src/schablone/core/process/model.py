@@ -350,8 +350,8 @@ class Process(_WrittenOnce):
         """What the machine adds to a measure on a side of the material, mm. ``across`` is the
         diameter as drawn of a round hole or peg, 0 for straight sides."""
         constant, small = self.gain_figures(side, straight=across <= 0, lying=lying)
-        found = float(getattr(self, constant)) if constant else 0.0
-        return found + (float(getattr(self, small)) / across if small else 0.0)
+        gain = float(getattr(self, constant)) if constant else 0.0
+        return gain + (float(getattr(self, small)) / across if small else 0.0)
 
     def gain_figures(self, side: str, *, straight: bool, lying: bool = False) -> tuple[str, str]:
         """The names of the figures that act on a measure on a side of the material: a constant, and

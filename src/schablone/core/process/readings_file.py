@@ -28,11 +28,11 @@ def read_readings(text: str, name: str, rows: int) -> list[list[str]]:
     """
     lines = [line for line in text.splitlines() if line.strip()]
     mark = next((m for m in ("\t", ";") if any(m in line for line in lines)), ",")
-    found = [[cell.strip() for cell in line.split(mark)] for line in lines]
+    cells = [[cell.strip() for cell in line.split(mark)] for line in lines]
     unit = 1.0
-    if found and not any(number(cell) is not None for cell in found[0]):
-        unit = _unit_of(" ".join(found.pop(0)).lower(), name)
-    numbers = [[cell for cell in row if number(cell) is not None] for row in found]
+    if cells and not any(number(cell) is not None for cell in cells[0]):
+        unit = _unit_of(" ".join(cells.pop(0)).lower(), name)
+    numbers = [[cell for cell in row if number(cell) is not None] for row in cells]
     if len(numbers) != rows:
         raise _not_taken(name, f"{name} has {len(numbers)} rows, there are {rows} features.")
     if unit != 1.0:

@@ -65,5 +65,5 @@ def shipped_processes() -> tuple[Process, ...]:
     names."""
     folder = files(__package__).joinpath("shipped")
     names = sorted(entry.name for entry in folder.iterdir() if entry.name.endswith(".json"))
-    found = [parse_process(folder.joinpath(name).read_text("utf8"), name) for name in names]
-    return tuple(sorted(found, key=lambda process: list(FIGURES).index(process.kind)))
+    processes = [parse_process(folder.joinpath(name).read_text("utf8"), name) for name in names]
+    return tuple(sorted(processes, key=lambda process: list(FIGURES).index(process.kind)))

@@ -10,7 +10,7 @@ from .model import CALIBRATED, Process, State
 
 
 def calibrated(
-    process: Process, found: Calibration, date: str, pieces: Sequence[MeasuredPiece] = ()
+    process: Process, calibration: Calibration, date: str, pieces: Sequence[MeasuredPiece] = ()
 ) -> Process:
     """A process that prints, with what a calibration fixes. What the readings did not tell stays as
     it is.
@@ -20,17 +20,17 @@ def calibrated(
     """
     known, changes = dict(process.known), dict[str, float]()
     for name in CALIBRATED:
-        if name in found.figures and name not in found.wide:
-            figure = found.figures[name]
+        if name in calibration.figures and name not in calibration.wide:
+            figure = calibration.figures[name]
             # A layer is not squeezed inwards: what is below nothing is chance.
             changes[name] = round(max(figure, 0.0) if name == "first_layer" else figure, 5)
-            known[name] = _known(found, name, date)
+            known[name] = _known(calibration, name, date)
     return process.with_(
         **changes,
         known=known,
-        spread=spread_of(found),
+        spread=spread_of(calibration),
         date=date,
-        measured=found.measured_between(),
+        measured=calibration.measured_between(),
         pieces=tuple(pieces),
         history=(*process.history, State.of(process)),
     )
@@ -38,7 +38,7 @@ def calibrated(
 
 def calibrated_cut(
     process: Process,
-    found: Calibration,
+    calibration: Calibration,
     date: str,
     material: str,
     thickness: float,
@@ -46,29 +46,29 @@ def calibrated_cut(
 ) -> Process:
     """A process that cuts, with the kerf that a calibration gives for a material and thickness, and
     for no other; a router with what its path gains, and with its cutter where that was measured."""
-    kerf, known = round(found.figures["kerf"], 5), dict(process.known)
+    kerf, known = round(calibration.figures["kerf"], 5), dict(process.known)
     changes: dict[str, object] = {}
     if process.kind == "router":
         changes |= {
             "path_gain": -kerf,
-            "spread": spread_of(found),
-            "measured": found.measured_between(),
+            "spread": spread_of(calibration),
+            "measured": calibration.measured_between(),
         }
-        known["path_gain"] = _known(found, "kerf", date)
-        if "cutter" in found.figures and "cutter" not in found.wide:
-            changes["cutter"] = round(found.figures["cutter"], 5)
-            known["cutter"] = _known(found, "cutter", date)
+        known["path_gain"] = _known(calibration, "kerf", date)
+        if "cutter" in calibration.figures and "cutter" not in calibration.wide:
+            changes["cutter"] = round(calibration.figures["cutter"], 5)
+            known["cutter"] = _known(calibration, "cutter", date)
     else:
         others = (k for k in process.kerfs if (k.material, k.thickness) != (material, thickness))
         mine = Kerf(
             material=material,
             thickness=thickness,
             kerf=max(kerf, 0.0),
-            known=_known(found, "kerf", date),
-            spread=spread_of(found),
+            known=_known(calibration, "kerf", date),
+            spread=spread_of(calibration),
         )
         changes["kerfs"] = tuple(sorted((*others, mine), key=lambda k: (k.material, k.thickness)))
-        changes["measured"] = found.measured_between()
+        changes["measured"] = calibration.measured_between()
     return process.with_(
         **changes,
         known=known,
@@ -145,12 +145,12 @@ def _without(rows: Covariance, names: set[str]) -> Covariance:
     )
 
 
-def spread_of(found: Calibration) -> Spread:
+def spread_of(calibration: Calibration) -> Spread:
     """How far what is made lies from what is expected, as a calibration found it."""
     return Spread(
-        mean=_rows(found.spread_names, found.covariance),
-        days=_rows(found.spread_names, found.days),
-        noise={name: round(value, 6) for name, value in found.noise.items()},
+        mean=_rows(calibration.spread_names, calibration.covariance),
+        days=_rows(calibration.spread_names, calibration.days),
+        noise={name: round(value, 6) for name, value in calibration.noise.items()},
     )
 
 
@@ -161,6 +161,8 @@ def _rows(names: tuple[str, ...], matrix: Floats) -> Covariance:
     )
 
 
-def _known(found: Calibration, name: str, date: str) -> Known:
-    sure = round(found.uncertainty(name), 6)
-    return Known(source="calibrated", uncertainty=sure, date=date, readings=len(found.readings))
+def _known(calibration: Calibration, name: str, date: str) -> Known:
+    sure = round(calibration.uncertainty(name), 6)
+    return Known(
+        source="calibrated", uncertainty=sure, date=date, readings=len(calibration.readings)
+    )

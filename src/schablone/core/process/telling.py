@@ -27,12 +27,12 @@ _NEEDS = {
 }  # fmt: skip
 
 
-def told(found: Calibration, everything: Sequence[Reading]) -> list[str]:
+def told(calibration: Calibration, everything: Sequence[Reading]) -> list[str]:
     """All of it, the most pressing first. ``everything``: the readings of all pieces one after the
     other."""
-    words = [say_slipped(everything[k]) for k in sorted(found.slipped)]
-    words += _far_off(found, everything)
-    zero, sure = found.zero
+    words = [say_slipped(everything[k]) for k in sorted(calibration.slipped)]
+    words += _far_off(calibration, everything)
+    zero, sure = calibration.zero
     if abs(zero) > max(_ZERO, _SURE * sure):
         way = "large" if zero > 0 else "small"
         words.append(
@@ -40,21 +40,21 @@ def told(found: Calibration, everything: Sequence[Reading]) -> list[str]:
             "caliper show that when it is closed? "
             "It is allowed for."
         )
-    words += _scaled(found)
-    across, unsure = (found.allowed or {}).get("x_and_y", (0.0, 1.0))
+    words += _scaled(calibration)
+    across, unsure = (calibration.allowed or {}).get("x_and_y", (0.0, 1.0))
     if abs(across) > max(_AXES, _SURE * unsure):
         more, less = ("x", "y") if across > 0 else ("y", "x")
         words.append(
             f"Along {more} it shrinks by {plain(abs(across), 2)} % more than along {less}. "
             "That is not corrected, but allowed for."
         )
-    for name in sorted(found.wide, key=list(_NEEDS).index):
+    for name in sorted(calibration.wide, key=list(_NEEDS).index):
         what = NAMES[name][0]
         words.append(
             f"The {what} cannot be told from these readings and stays as it was; measure "
             f"{_NEEDS[name]} for it."
         )
-    now, then = found.once_more
+    now, then = calibration.once_more
     if then < _WORTH * now:
         words.append(
             "One piece does not show how the machine differs from day to day. Made and "
@@ -64,10 +64,10 @@ def told(found: Calibration, everything: Sequence[Reading]) -> list[str]:
     return words
 
 
-def _far_off(found: Calibration, everything: Sequence[Reading]) -> list[str]:
+def _far_off(calibration: Calibration, everything: Sequence[Reading]) -> list[str]:
     """Features that lie far off, and two of a kind that fit when they are swapped."""
     features: dict[tuple[str, float, str], list[Reading]] = {}
-    for k in sorted(found.outliers):
+    for k in sorted(calibration.outliers):
         reading = everything[k]
         features.setdefault((reading.feature, reading.drawn, reading.label), []).append(reading)
     firsts = [many[0] for many in features.values()]
@@ -88,10 +88,10 @@ def _far_off(found: Calibration, everything: Sequence[Reading]) -> list[str]:
     return words
 
 
-def _scaled(found: Calibration) -> list[str]:
+def _scaled(calibration: Calibration) -> list[str]:
     """Everything larger or smaller by the same share, in all directions: that is no shrinkage."""
-    shares = [found.figures.get(name) for name in ("shrinkage_xy", "shrinkage_z")]
-    if None in shares or found.wide & {"shrinkage_xy", "shrinkage_z"}:
+    shares = [calibration.figures.get(name) for name in ("shrinkage_xy", "shrinkage_z")]
+    if None in shares or calibration.wide & {"shrinkage_xy", "shrinkage_z"}:
         return []
     across, up = float(shares[0] or 0), float(shares[1] or 0)
     if max(across, up) > -_SCALED or abs(across - up) > 0.3:

@@ -34,10 +34,10 @@ from .thin import thin_places
 def findings(design: Design, built: Rebuilt) -> list[Finding]:
     """All checks of a design as it was rebuilt: first those of every design, then its own."""
     design = opened(design)
-    found = quick_findings(design, built)
+    every = quick_findings(design, built)
     own = len(design.checks)
     close = close_findings(design, built)
-    return [*found[: len(found) - own], *close, *found[len(found) - own :]]
+    return [*every[: len(every) - own], *close, *every[len(every) - own :]]
 
 
 def close_findings(
@@ -69,10 +69,10 @@ def close_findings(
 def quick_findings(design: Design, built: Rebuilt) -> list[Finding]:
     """The checks that take no time to speak of; the design's own come last."""
     design = opened(design)
-    found = [*sheet_findings(design, built.table, built.problems), *made_findings(built)]
+    every = [*sheet_findings(design, built.table, built.problems), *made_findings(built)]
     if design.publish.adjust:
-        found.append(_publishable(design))
-    return found + own_findings(design, built.table)
+        every.append(_publishable(design))
+    return every + own_findings(design, built.table)
 
 
 def made_findings(built: Rebuilt) -> list[Finding]:
@@ -145,14 +145,14 @@ def _no_volume(built: Rebuilt) -> list[Finding]:
 def meshes_of(built: Rebuilt) -> dict[str, Mesh]:
     """The mesh of each part, made once for all that look at it; of one that cannot be made none:
     that is told where it is looked at as a solid."""
-    found = {}
+    meshes = {}
     for name, body in built.bodies.items():
         try:
-            found[name] = body.mesh(_CHORDS)
+            meshes[name] = body.mesh(_CHORDS)
         except Exception as error:
             if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(error):
                 raise
-    return found
+    return meshes
 
 
 SOLID = "The part is solid"

@@ -23,12 +23,12 @@ def deviations(expected: Mesh, wanted: Mesh) -> list[float | None]:
     there: dict[str, list[int]] = {}
     for number, name in enumerate(wanted.faces):
         there.setdefault(str(name), []).append(number)
-    found: list[float | None] = []
+    offs: list[float | None] = []
     for number, name in enumerate(expected.faces):
         mine = expected.triangles[expected.face_of == number]
         same = there.get(str(name))
         if same is None or not len(mine):
-            found.append(None)
+            offs.append(None)
             continue
         other = wanted.points[wanted.triangles[np.isin(wanted.face_of, same)]].astype(np.float64)
         corners = expected.points[mine].astype(np.float64)
@@ -39,10 +39,10 @@ def deviations(expected: Mesh, wanted: Mesh) -> list[float | None]:
         if len(kept) > _MOST_POINTS:
             kept = kept[np.linspace(0, len(kept) - 1, _MOST_POINTS).astype(int)]
         if not len(kept) or not len(other):
-            found.append(None)
+            offs.append(None)
             continue
-        found.append(_outside(centres[kept], normals[kept] / size[kept, None], size[kept], other))
-    return found
+        offs.append(_outside(centres[kept], normals[kept] / size[kept, None], size[kept], other))
+    return offs
 
 
 def _outside(points: Floats, normals: Floats, weights: Floats, triangles: Floats) -> float:

@@ -81,7 +81,7 @@ def what_follows(
 
 def _faces(bodies: Mapping[str, Body]) -> dict[str, np.ndarray]:
     """For every face by name: its box and the root of its area, as seven lengths."""
-    found: dict[str, np.ndarray] = {}
+    faces: dict[str, np.ndarray] = {}
     for body in bodies.values():
         mesh = body.mesh(0.05)
         corners = mesh.points[mesh.triangles]
@@ -103,8 +103,8 @@ def _faces(bodies: Mapping[str, Body]) -> dict[str, np.ndarray]:
         for k, name in enumerate(mesh.faces):
             key = str(name)
             mine = np.concatenate([boxes[k], [np.sqrt(area[k])]])
-            if key in found:
-                both = found[key]
+            if key in faces:
+                both = faces[key]
                 mine = np.concatenate(
                     [
                         np.minimum(both[:3], mine[:3]),
@@ -112,5 +112,5 @@ def _faces(bodies: Mapping[str, Body]) -> dict[str, np.ndarray]:
                         [np.hypot(both[6], mine[6])],
                     ]
                 )
-            found[key] = mine
-    return found
+            faces[key] = mine
+    return faces

@@ -15,7 +15,7 @@ from .finding import Finding
 def from_a_sheet(built: Rebuilt, alive: Callable[[], bool] = lambda: True) -> list[Finding]:
     """For each machine that cuts: whether all of its parts come out of a sheet. Given up where
     ``alive`` says that nobody waits for it any more."""
-    found: list[Finding] = []
+    findings: list[Finding] = []
     for machine, bodies in built.by_machine():
         if not cuts(machine) or not bodies:
             continue
@@ -23,7 +23,7 @@ def from_a_sheet(built: Rebuilt, alive: Callable[[], bool] = lambda: True) -> li
         told = []
         for name, body in bodies.items():
             if not alive():
-                return found
+                return findings
             try:
                 cut = cuts_of(body)
             except Exception as error:
@@ -51,7 +51,7 @@ def from_a_sheet(built: Rebuilt, alive: Callable[[], bool] = lambda: True) -> li
         if told:
             place, why, hint = told[0]
             others = f"; so have {len(told) - 1} more parts" if len(told) > 1 else ""
-            found.append(Finding(title, False, f"{why}{others}.", hint, False, "part", place))
+            findings.append(Finding(title, False, f"{why}{others}.", hint, False, "part", place))
         else:
-            found.append(Finding(title, True))
-    return found
+            findings.append(Finding(title, True))
+    return findings

@@ -14,7 +14,7 @@ from .finding import Finding
 def holding(built: Rebuilt) -> list[Finding]:
     """For each machine that leaves tabs: whether there is room for all of them around every part.
     What is not flat is told elsewhere."""
-    found = []
+    findings = []
     for machine, bodies in built.by_machine():
         if not cuts(machine) or not machine.tabs or not bodies or not built.view.tabbed:
             continue
@@ -34,8 +34,8 @@ def holding(built: Rebuilt) -> list[Finding]:
                     f"{tabs.gap:.3g} mm."
                 )
                 hint = "Take narrower tabs or fewer in the process, or hold it another way."
-                found.append(Finding(title, False, why, hint, False, "part", name))
+                findings.append(Finding(title, False, why, hint, False, "part", name))
                 break
         else:
-            found.append(Finding(title, True, f"each {machine.tab_width:g} mm wide"))
-    return found
+            findings.append(Finding(title, True, f"each {machine.tab_width:g} mm wide"))
+    return findings

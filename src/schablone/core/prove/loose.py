@@ -80,7 +80,7 @@ def loose_numbers(design: Design, table: ValueTable) -> list[Loose]:
     sizes = {name: value for name, value in sizes.items() if value > 0}
     if not sizes or len(sizes) > _MOST_SIZES:
         return []
-    found, ways = [], _ways_to(sizes)
+    numbers, ways = [], _ways_to(sizes)
     for place in _places(design):
         own = {
             name for name in sizes if place.area == "size" and _hangs_on(name, place.name, table)
@@ -89,8 +89,8 @@ def loose_numbers(design: Design, table: ValueTable) -> list[Loose]:
             told = _told_by(number.value, ways, place, own)
             if told is not None:
                 formula, names = told
-                found.append(_loose(place, number, formula, names))
-    return found
+                numbers.append(_loose(place, number, formula, names))
+    return numbers
 
 
 def _places(design: Design) -> Iterator[_Place]:
@@ -172,13 +172,13 @@ def _ways_to(sizes: Mapping[str, float]) -> list[_Level]:
             )
         ],
     ]
-    found = []
+    ways = []
     for level in levels:
         by: dict[float, list[tuple[str, tuple[str, ...]]]] = {}
         for formula, names, value in level:
             by.setdefault(round(value, _PLACES), []).append((formula, names))
-        found.append(_Level(len(level), by))
-    return found
+        ways.append(_Level(len(level), by))
+    return ways
 
 
 def _told_by(

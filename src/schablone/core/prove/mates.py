@@ -57,7 +57,7 @@ def mates_of(design: Design, measures: Measures, lines: Sequence[SizeLine]) -> l
     Two sizes are mates where one is ``shared_hole`` and the other ``shared_peg`` of the same size
     and class, or where one is a hole, slot, peg or tab for the other.
     """
-    found = []
+    mates = []
     for inside, outside, word, low, high in mating(design, lines):
         one, other = inside.row, outside.row
         wanted = one.wanted.value - other.wanted.value
@@ -68,14 +68,14 @@ def mates_of(design: Design, measures: Measures, lines: Sequence[SizeLine]) -> l
         whole = low - _SAME <= expected - around and expected + around <= high + _SAME
         known = inside.sure.piece > 0 or outside.sure.piece > 0
         verdict = "holds" if whole and known else "likely" if within else "off"
-        found.append(
+        mates.append(
             Mate(
                 one.name, other.name, one.measure.parts, other.measure.parts, word, wanted,
                 expected, around, low, high,
                 inside.sure.measured and outside.sure.measured, verdict,
             )
         )  # fmt: skip
-    return found
+    return mates
 
 
 def mating(

@@ -57,11 +57,11 @@ def _by_function(tree: Call, word: str, text: str, process: Process, table: Valu
 
     mate = length(0)
     if tree.function.startswith("iso_"):
-        found = deviations(mate, word)
+        allowed = deviations(mate, word)
         return Meant(
-            f"{word}: {_signed(found.low)} to {_signed(found.high)} mm",
-            mate + found.low,
-            mate + found.high,
+            f"{word}: {_signed(allowed.low)} to {_signed(allowed.high)} mm",
+            mate + allowed.low,
+            mate + allowed.high,
         )
     gap, low, high = class_of(word, mate, process)
     within = length(2) if len(tree.args) > 2 else 0.0

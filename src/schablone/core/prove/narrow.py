@@ -24,9 +24,9 @@ def narrow_places(built: Rebuilt) -> list[Finding]:
     """Whether the machine gets into every hole and notch of flat parts: a cutter as wide as it is,
     a beam at all."""
     return [
-        found
+        place
         for machine, bodies in built.by_machine()
-        for found in _narrow_on(machine, bodies, built)
+        for place in _narrow_on(machine, bodies, built)
     ]
 
 
@@ -72,11 +72,11 @@ def _narrow_place(body: Body, process: Process, material: str) -> str:
         return f"is not flat: {error}"
     width = process.cutter or process.kerf_in(material, plate.thickness)
     for region in regions if width > 0 else ():
-        found = _too_narrow(region, width)
-        if found is not None:
+        spots = _too_narrow(region, width)
+        if spots is not None:
             what = f"a cutter of {width:g} mm" if process.cutter else f"a cut {width:g} mm wide"
             return (
-                f"has a place at x {found[0]:.4g}, y {found[1]:.4g} "
+                f"has a place at x {spots[0]:.4g}, y {spots[1]:.4g} "
                 f"mm that {what} does not get into"
             )
     return ""

@@ -91,7 +91,7 @@ def neighbours(
         for things in built.things.values()
         for thing in things
     ]
-    found = []
+    pairs = []
     for one, other in itertools.combinations(listed, 2):
         if not alive():
             break
@@ -99,9 +99,9 @@ def neighbours(
             continue
         pair = _between(one, other, far, placed=placed)
         if pair is not None:
-            found.append(pair)
+            pairs.append(pair)
     order = {"unknown": 0, "into": 0, "pressed": 1, "touching": 2, "apart": 3}
-    return sorted(found, key=lambda pair: (order[pair.how], pair.gap))
+    return sorted(pairs, key=lambda pair: (order[pair.how], pair.gap))
 
 
 class _Solid:
@@ -181,18 +181,18 @@ def fits_together(design: Design, built: Rebuilt, pairs: list[Neighbours]) -> li
     if built.view.lens != "wanted":
         return []
     bought = {say_name(thing.name) for things in built.things.values() for thing in things}
-    found = []
+    findings = []
     if bought:
         into = [p for p in pairs if p.how in _WRONG and (p.first in bought or p.second in bought)]
         title = "Nothing runs into what is bought"
         if into:
             hint = "Make room for it, or move it: a pocket, a larger gap, another place."
-            found.append(Finding(title, False, f"{into[0].words()}.", hint))
+            findings.append(Finding(title, False, f"{into[0].words()}.", hint))
         else:
-            found.append(Finding(title, True, f"{len(bought)} of them at their places"))
+            findings.append(Finding(title, True, f"{len(bought)} of them at their places"))
     if design.least_gap.strip():
-        found.append(_least_gap(design, built, pairs))
-    return found
+        findings.append(_least_gap(design, built, pairs))
+    return findings
 
 
 def _least_gap(design: Design, built: Rebuilt, pairs: list[Neighbours]) -> Finding:

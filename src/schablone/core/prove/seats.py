@@ -22,12 +22,12 @@ def seats(
 ) -> list[Finding]:
     """For each stencil that is put in, or repeated, how it sits; as long as anybody wants to
     know."""
-    found = []
+    findings = []
     for name, seat in built.seats.items():
         if not alive():
             break
-        found.append(_said(name, seat, _looked(seat, _may_go_over(design, name))))
-    return found
+        findings.append(_said(name, seat, _looked(seat, _may_go_over(design, name))))
+    return findings
 
 
 def _may_go_over(design: Design, name: str) -> bool:
@@ -48,12 +48,12 @@ def _looked(seat: Seat, over: bool) -> tuple[Slip, ...]:
     return _LOOKED_AT[key]
 
 
-def _said(name: str, seat: Seat, found: tuple[Slip, ...]) -> Finding:
+def _said(name: str, seat: Seat, sits: tuple[Slip, ...]) -> Finding:
     title = f"“{say_name(name)}” sits well"
-    if not found:
+    if not sits:
         return Finding(title, True, f"on the {seat.face.words()}", area="step", place=name)
-    told = "; ".join(_slip(slip, seat) for slip in found[:3])
-    more = f" (and {len(found) - 3} more)" if len(found) > 3 else ""
+    told = "; ".join(_slip(slip, seat) for slip in sits[:3])
+    more = f" (and {len(sits) - 3} more)" if len(sits) > 3 else ""
     return Finding(
         title, False, f"It {told}{more}.", "Move it, or make it smaller.", False, "step", name
     )

@@ -159,7 +159,7 @@ def beyond(row: LensRow) -> str:
 def slopes_of(row: LensRow, process: Process) -> dict[str, float]:
     """By how much the expected size changes with each figure of the process, per unit of the
     figure."""
-    correction, found = row.measure.correction, dict[str, float]()
+    correction, slopes = row.measure.correction, dict[str, float]()
     if process.family == "cut":
         # Outlines that lie farther out by a millimetre: by half a kerf they lie farther in.
         out = correction.moved(1.0) / row.share
@@ -168,28 +168,28 @@ def slopes_of(row: LensRow, process: Process) -> dict[str, float]:
         inside = (
             math.fsum(gain.share for gain in correction.gains if gain.side == "inside") / row.share
         )
-        found |= {"kerf": -out / 2, "inside": inside, "shrinkage_xy": -row.sent.value / 100}
+        slopes |= {"kerf": -out / 2, "inside": inside, "shrinkage_xy": -row.sent.value / 100}
         wide = max(
             (row.sent.value * row.share * gain.round for gain in correction.gains), default=0.0
         )
         if wide > 0 and process.kind == "laser or knife":
-            found["hole_small"] = 1 / wide
-        return found
+            slopes["hole_small"] = 1 / wide
+        return slopes
     if process.family != "print":
-        return found
-    found["shrinkage_xy" if correction.axis == "xy" else "shrinkage_z"] = -row.sent.value / 100
+        return slopes
+    slopes["shrinkage_xy" if correction.axis == "xy" else "shrinkage_z"] = -row.sent.value / 100
     if correction.axes == {"z"}:
-        found["height_gain"] = 1.0 / row.share
+        slopes["height_gain"] = 1.0 / row.share
     elif correction.axis == "xy" and not correction.round:
         # Along x it may shrink by more than along y, or by less; a round wall has both.
-        found["x_and_y"] = row.sent.value / 200
+        slopes["x_and_y"] = row.sent.value / 200
     for gain in correction.gains:
         across = row.sent.value * row.share * gain.round
         constant, small = process.gain_figures(gain.side, straight=across <= 0, lying=gain.lying)
         if across <= 0 and constant in ("hole_gain", "peg_gain"):
             # What stands for it on this process may differ from what it truly is.
             constant = "opening_gain" if gain.side == "inside" else "length_gain"
-        found[constant] = found.get(constant, 0.0) + gain.share / row.share
+        slopes[constant] = slopes.get(constant, 0.0) + gain.share / row.share
         if small:
-            found[small] = found.get(small, 0.0) + gain.share / row.share / across
-    return found
+            slopes[small] = slopes.get(small, 0.0) + gain.share / row.share / across
+    return slopes

@@ -94,14 +94,14 @@ def tolerance_run(
     out least first. ``lines`` are the size report; a seed makes the draws the same every time."""
     rng = np.random.default_rng(_SEED)
     machine = _Machines(measures, rng, draws, lines)
-    found = []
+    shares = []
     drawn = {id(line): machine.drawn(line) for line in lines}
     for line in lines:
         meant, mine = line.meant, drawn[id(line)]
         if meant is not None and not meant.trouble and mine is not None:
             low, high = meant.low, meant.high
             words = say_name(line.row.name)
-            found.append(_share(words, meant.words, line, mine, (low, high), line.sure.measured))
+            shares.append(_share(words, meant.words, line, mine, (low, high), line.sure.measured))
     titles = {part.name: part.title or say_name(part.name) for part in design.parts}
     for inside, outside, word, low, high in mating(design, lines):
         one, other = drawn[id(inside)], drawn[id(outside)]
@@ -110,8 +110,8 @@ def tolerance_run(
         gap = _gap(one, other)
         measured = inside.sure.measured and outside.sure.measured
         words = say_sizes(inside, outside, titles)
-        found.append(_share(words, f"{word} fit", inside, gap, (low, high), measured))
-    return sorted(found, key=lambda one: one.share)
+        shares.append(_share(words, f"{word} fit", inside, gap, (low, high), measured))
+    return sorted(shares, key=lambda one: one.share)
 
 
 def _gap(one: _Drawn, other: _Drawn) -> _Drawn:
@@ -192,10 +192,10 @@ class _Machines:
         if process.kind not in PRIORS or (row.measure.thick and process.family == "cut"):
             # What is bent, and how thick a board is: as far as the report is sure of it.
             off = line.sure.piece * noise
-            found = _Drawn(row.expected.value + off)
+            values = _Drawn(row.expected.value + off)
             if line.sure.piece > 0 and row.measure.thick:
-                found.known["how thick the board is where it is cut"] = found.size - off
-            return found if line.sure.piece > 0 or row.measure.thick else None
+                values.known["how thick the board is where it is cut"] = values.size - off
+            return values if line.sure.piece > 0 or row.measure.thick else None
         if not slopes_of(row, process):
             return None
         source = self._source(row)
@@ -212,18 +212,18 @@ class _Machines:
             return off_machine(row, process, figures) + beside
 
         def on(day: Floats) -> _Drawn:
-            found = _Drawn(comes_off(source.off + day), source=source)
+            values = _Drawn(comes_off(source.off + day), source=source)
             for name in slopes_of(row, process):
                 k = source.names.index(name)
                 if source.mean[k, k] > 0:
                     known = comes_off(source.known(name) + day)
-                    found.known[f"{_called(process, name)} of {process.name}"] = known
-            return found
+                    values.known[f"{_called(process, name)} of {process.name}"] = known
+            return values
 
         # Parts that go together need not be of one day.
-        found = on(_normal(self.rng, source.daily, self.draws))
-        found.of_one_day = on(source.day)
-        return found
+        values = on(_normal(self.rng, source.daily, self.draws))
+        values.of_one_day = on(source.day)
+        return values
 
 
 def _called(process: Process, name: str) -> str:
@@ -239,8 +239,8 @@ def _normal(rng: np.random.Generator, covariance: Floats, draws: int) -> Floats:
     covariance will do."""
     values, vectors = np.linalg.eigh(covariance)
     root = vectors * np.sqrt(np.clip(values, 0.0, None))
-    found: Floats = rng.standard_normal((draws, len(covariance))) @ root.T
-    return found
+    noise: Floats = rng.standard_normal((draws, len(covariance))) @ root.T
+    return noise
 
 
 def off_machine(row: LensRow, process: Process, off: Mapping[str, Floats]) -> Floats:
@@ -262,8 +262,8 @@ def off_machine(row: LensRow, process: Process, off: Mapping[str, Floats]) -> Fl
         wide = max((sent * gain.round for gain in correction.gains), default=0.0)
         if wide > 0 and "hole_small" in off:
             length = length + row.share * off["hole_small"] / wide
-        found: Floats = length / row.share
-        return found
+        lengths: Floats = length / row.share
+        return lengths
     believed = process.kept(correction.axis)
     sent = row.sent.value * row.share
     kept = believed - off.get(shrinks, nothing) / 100

@@ -50,27 +50,27 @@ def values_to_try(design: Design, process: Process, name: str) -> list[Trial]:
     kind, now = cell.wanted.kind, cell.wanted.value
     low = cell.low if cell.low is not None else now / 2
     high = cell.high if cell.high is not None else now * 2
-    found = {now: "now"}
+    values = {now: "now"}
     if kind == COUNT:
         for value in (round(now) - 1.0, round(now) + 1.0):
             if low <= value <= high:
-                found.setdefault(value, "one fewer" if value < now else "one more")
+                values.setdefault(value, "one fewer" if value < now else "one more")
     else:
         here = counts(now)
         for end in (low, high):
             edge = _first_change(counts, here, now, end)
             if edge is not None:
-                found.setdefault(
+                values.setdefault(
                     _rounded(edge, now, end, kind == LENGTH, counts, here), "where a count changes"
                 )
-    found.setdefault(low, "smallest")
-    found.setdefault(high, "largest")
+    values.setdefault(low, "smallest")
+    values.setdefault(high, "largest")
     before = counts(now)
     tries = []
-    for value in sorted(found):
+    for value in sorted(values):
         mine = counts(value)
         tries.append(
-            Trial(value, found[value], mine, {k: v for k, v in mine.items() if before.get(k) != v})
+            Trial(value, values[value], mine, {k: v for k, v in mine.items() if before.get(k) != v})
         )
     return tries
 

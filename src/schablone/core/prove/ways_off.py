@@ -78,7 +78,7 @@ def ways_off(
         name: Manifold.batch_boolean([solid, *held[name]], OpType.Add)
         for name, solid in made.items()
     }
-    found = []
+    ways = []
     for name, group in groups.items():
         if not alive():
             break
@@ -86,8 +86,8 @@ def ways_off(
             [other for mine, other in groups.items() if mine != name], OpType.Add
         )
         free = tuple(words for words, way in WAYS.items() if _is_free(group, rest, way, alive))
-        found.append(WayOff(titles.get(name, name), free))
-    return found
+        ways.append(WayOff(titles.get(name, name), free))
+    return ways
 
 
 def _host(thing: Manifold, made: Mapping[str, Manifold]) -> str:

@@ -22,17 +22,17 @@ _MOST = 12
 def changes(first: Design, second: Design, process: Process) -> list[str]:
     """What differs, each in a line of plain text without a full stop."""
     first, second = with_edition_limits(first), with_edition_limits(second)
-    found = compare(first, second, process)
+    differences = compare(first, second, process)
     told = [*_adjusting(first, second, process)]
-    told += _some([_size(item, second) for item in found.sizes if _is_seen(item)], "sizes")
+    told += _some([_size(item, second) for item in differences.sizes if _is_seen(item)], "sizes")
     for what, texts in (
-        ("step", found.steps),
-        ("check", found.checks),
-        ("bought part", found.bought),
-        ("stencil", found.stencils),
+        ("step", differences.steps),
+        ("check", differences.checks),
+        ("bought part", differences.bought),
+        ("stencil", differences.stencils),
     ):
         told += _some([_thing(what, text) for text in texts], f"{what}s")
-    if found.order:
+    if differences.order:
         told.append("the steps come in another order")
     told += _names(
         "ready-made size", *([p.name for p in d.publish.presets] for d in (first, second))
@@ -51,11 +51,11 @@ def pairs_of(first: Design, second: Design) -> list[tuple[Adjustable | None, Adj
     """What may be adjusted in two editions side by side; a size that got another name in between is
     the same one."""
     old = {item.size: item for item in first.publish.adjust}
-    found: list[tuple[Adjustable | None, Adjustable | None]] = []
+    pairs: list[tuple[Adjustable | None, Adjustable | None]] = []
     for item in second.publish.adjust:
         names = (item.size, *reversed(item.formerly))
-        found.append((next((old.pop(n) for n in names if n in old), None), item))
-    return [*found, *((item, None) for item in old.values())]
+        pairs.append((next((old.pop(n) for n in names if n in old), None), item))
+    return [*pairs, *((item, None) for item in old.values())]
 
 
 def _adjusting(first: Design, second: Design, process: Process) -> list[str]:

@@ -163,7 +163,7 @@ def why_not(table: ValueTable, item: Adjustable) -> str:
     if cell is not None and cell.held_at:
         most = "at least" if cell.held_at == "low" else "at most"
         return f"“{called(item)}” may be {most} {say(cell.wanted)}; it is {say(cell.asked)}"
-    for found in table.problems:
-        if found.area == "size" and found.name == item.size and found.severity == "error":
-            return f"“{called(item)}”: {found.text}"
+    for problem in table.problems:
+        if problem.area == "size" and problem.name == item.size and problem.severity == "error":
+            return f"“{called(item)}”: {problem.text}"
     return "" if cell is not None else f"“{called(item)}” has no value"

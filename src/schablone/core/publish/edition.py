@@ -51,10 +51,10 @@ def file_name(text: str) -> str:
 
 def problems_before_publishing(design: Design) -> list[Problem]:
     """What keeps a design from being published, apart from what a rebuild finds."""
-    found = []
+    problems = []
     publish = design.publish
     if not publish.adjust:
-        found.append(
+        problems.append(
             Problem(
                 area="publish",
                 what="Nothing may be adjusted yet.",
@@ -64,7 +64,7 @@ def problems_before_publishing(design: Design) -> list[Problem]:
     for item in publish.adjust:
         size = design.size(item.size)
         if size is None:
-            found.append(
+            problems.append(
                 Problem(
                     area="publish",
                     name=item.size,
@@ -72,7 +72,7 @@ def problems_before_publishing(design: Design) -> list[Problem]:
                 )
             )
         elif not ((item.low or size.low) and (item.high or size.high)):
-            found.append(
+            problems.append(
                 Problem(
                     area="publish",
                     name=item.size,
@@ -86,7 +86,7 @@ def problems_before_publishing(design: Design) -> list[Problem]:
         stem = file_name(preset.name)
         other, stems[stem] = stems.get(stem), preset.name
         if other is not None:
-            found.append(
+            problems.append(
                 Problem(
                     area="publish",
                     name=preset.name,
@@ -96,14 +96,14 @@ def problems_before_publishing(design: Design) -> list[Problem]:
             )
         for name in preset.sizes:
             if name not in known:
-                found.append(
+                problems.append(
                     Problem(
                         area="publish",
                         name=preset.name,
                         what=f"“{preset.name}” sets “{name}”, which is no size.",
                     )
                 )
-    return [*found, *problems_of_life(publish)]
+    return [*problems, *problems_of_life(publish)]
 
 
 def _refuse(origin: str, what: str) -> SchabloneError:

@@ -82,10 +82,10 @@ def laid_out(pieces: Sequence[Piece]) -> list[Laid]:
     Raises:
         SchabloneError: where a part has no flat face.
     """
-    found: list[Laid] = []
+    laid: list[Laid] = []
     for piece in pieces:
         try:
-            found += _sides(piece, cuts_of(piece.body), len(pieces) > 1)
+            laid += _sides(piece, cuts_of(piece.body), len(pieces) > 1)
         except NotFlat as error:
             raise SchabloneError(
                 Problem(
@@ -95,7 +95,7 @@ def laid_out(pieces: Sequence[Piece]) -> list[Laid]:
                     hint=f"Export {'STEP, ' if piece.body.meshed is None else ''}STL or 3MF.",
                 )
             ) from None
-    return found if len(found) == 1 else _in_rows(found)
+    return laid if len(laid) == 1 else _in_rows(laid)
 
 
 def laid_alone(piece: Piece) -> list[Laid]:
@@ -122,7 +122,7 @@ def _sides(piece: Piece, cuts: FlatCuts, named: bool) -> list[Laid]:
         else ()
     )
     upper = tuple(pocket for pocket in cuts.pockets if pocket.face == "upper")
-    found = [
+    laid = [
         _noted(
             Laid(
                 piece.title,
@@ -145,8 +145,8 @@ def _sides(piece: Piece, cuts: FlatCuts, named: bool) -> list[Laid]:
             f"{piece.title}: turned over to the side, set by its outline",
             f"pockets {deep} mm deep",
         )
-        found.append(_noted(Laid(piece.title, over.outlines, lower, NONE, True, notes)))
-    return found
+        laid.append(_noted(Laid(piece.title, over.outlines, lower, NONE, True, notes)))
+    return laid
 
 
 def _noted(laid: Laid) -> Laid:
@@ -154,6 +154,6 @@ def _noted(laid: Laid) -> Laid:
     return replace(laid, note_at=(min(b[0] for b in boxes), min(b[1] for b in boxes) - LINE))
 
 
-def _in_rows(found: Sequence[Laid]) -> list[Laid]:
-    places = in_rows([laid.bounds() for laid in found], _ROW)
-    return [laid.moved(x, y) for laid, (x, y) in zip(found, places, strict=True)]
+def _in_rows(pieces: Sequence[Laid]) -> list[Laid]:
+    places = in_rows([laid.bounds() for laid in pieces], _ROW)
+    return [laid.moved(x, y) for laid, (x, y) in zip(pieces, places, strict=True)]

@@ -116,10 +116,10 @@ def heard(reports: Sequence[Report]) -> Heard:
 
 
 def _by_machine(makes: Sequence[Make]) -> dict[str, list[Make]]:
-    found: dict[str, list[Make]] = {}
+    machines: dict[str, list[Make]] = {}
     for make in makes:
-        found.setdefault(make.machine, []).append(make)
-    return found
+        machines.setdefault(make.machine, []).append(make)
+    return machines
 
 
 def _size(name: str, label: str, makes: tuple[Make, ...]) -> SizeHeard:
@@ -168,8 +168,8 @@ def _together(means: np.ndarray, variances: np.ndarray) -> np.ndarray:
     middle = np.median(means)
     spread = 1.4826 * np.median(np.abs(means - middle))
     far = _FAR * np.sqrt(variances + spread**2)
-    found: np.ndarray = np.abs(means - middle) <= np.maximum(far, _SEEN)
-    return found if found.sum() > len(means) / 2 else np.ones(len(means), dtype=bool)
+    close: np.ndarray = np.abs(means - middle) <= np.maximum(far, _SEEN)
+    return close if close.sum() > len(means) / 2 else np.ones(len(means), dtype=bool)
 
 
 def _mean(means: np.ndarray, variances: np.ndarray) -> tuple[float, float]:
@@ -192,7 +192,7 @@ def _mean(means: np.ndarray, variances: np.ndarray) -> tuple[float, float]:
 
 
 def _machines(reports: Sequence[Report], sizes: Sequence[SizeHeard]) -> tuple[MachineHeard, ...]:
-    found = []
+    machines = []
     for name in dict.fromkeys(whose(report) for report in reports if report.machine):
         mine = [report for report in reports if whose(report) == name]
         calibrated = mine[-1].machine.calibrated if mine[-1].machine else ""
@@ -217,8 +217,8 @@ def _machines(reports: Sequence[Report], sizes: Sequence[SizeHeard]) -> tuple[Ma
                 if calibrated
                 else ": it was never calibrated"
             )
-        found.append(MachineHeard(name, calibrated, len(mine), worst, says))
-    return tuple(sorted(found, key=lambda one: -one.worst))
+        machines.append(MachineHeard(name, calibrated, len(mine), worst, says))
+    return tuple(sorted(machines, key=lambda one: -one.worst))
 
 
 def _others(size: SizeHeard, name: str) -> float:

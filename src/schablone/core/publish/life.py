@@ -143,9 +143,9 @@ def _saved(sheets: Sheets) -> Iterator[tuple[Point, tuple[str, ...]]]:
     yield allowed.as_published, names
     for chosen, shares in (*single, *together):
         placed = dict(zip(chosen, shares, strict=True))
-        found = sheets.placed(placed, row, process, "a choice")
-        if found is not None and sheets.is_allowed(found):
-            yield found, chosen
+        point = sheets.placed(placed, row, process, "a choice")
+        if point is not None and sheets.is_allowed(point):
+            yield point, chosen
 
 
 # What is kept
@@ -227,12 +227,12 @@ def adapted(design: Design) -> Design:
 def problems_of_life(publish: Publishing) -> list[Problem]:
     """What keeps the next edition from being written: a number that is not above the last, or a
     licence that the design which this was adapted from does not allow."""
-    found = []
+    problems = []
     last = publish.number
     if publish.next_number and last and as_order(publish.next_number) <= as_order(last):
         what = f"The edition {publish.next_number} would not come after {last}."
         hint = "Choose a higher number, or leave it empty."
-        found.append(Problem(area="publish", name="number", what=what, hint=hint))
+        problems.append(Problem(area="publish", name="number", what=what, hint=hint))
     for source in publish.adapted_from:
         if source.licence in SHARE_ALIKE and publish.licence != source.licence:
             who = edition_name(f"“{source.title}”", source.number)
@@ -240,5 +240,5 @@ def problems_of_life(publish: Publishing) -> list[Problem]:
                 f"This was adapted from {who}, which may be passed on under {source.licence} only."
             )
             hint = f"Choose {source.licence}, or ask {source.author or 'its author'}."
-            found.append(Problem(area="publish", name="licence", what=what, hint=hint))
-    return found
+            problems.append(Problem(area="publish", name="licence", what=what, hint=hint))
+    return problems

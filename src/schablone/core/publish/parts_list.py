@@ -61,7 +61,7 @@ def parts_list(design: Design, built: Rebuilt) -> list[ListedPart]:
     Raises:
         SchabloneError: where the count of a part makes no sense.
     """
-    found = []
+    listed = []
     for part in design.parts:
         if part.name not in built.figures:
             continue
@@ -70,7 +70,7 @@ def parts_list(design: Design, built: Rebuilt) -> list[ListedPart]:
         material, density = part.made_of(machine)
         low, high = figures.bounds
         size = " × ".join(plain(b - a, 2) for a, b in zip(low, high, strict=True)) + " mm"
-        found.append(
+        listed.append(
             ListedPart(
                 part.title or part.name.replace("_", " "),
                 count_of(part, built),
@@ -87,13 +87,13 @@ def parts_list(design: Design, built: Rebuilt) -> list[ListedPart]:
             counts[thing.part.name] = thing.part, many + 1
     for bought, many in sorted(counts.values(), key=lambda one: one[0].said):
         box = " × ".join(plain(length, 2) for length in resolved(bought).box) + " mm"
-        found.append(
+        listed.append(
             ListedPart(
                 bought.said, many, False, bought.sort or "bought", box, bought.mass, bought.price,
                 bought.currency if bought.price is not None else "", bought.source,
             )
         )  # fmt: skip
-    return found
+    return listed
 
 
 def as_csv(rows: Sequence[ListedPart]) -> str:

@@ -34,26 +34,26 @@ def open_points(
 ) -> list[Marked]:
     """What a reviewer would ask about, each in a sentence of Markdown, the gravest first.
     ``ranged`` is what came of the range run of this very design, None where there was none."""
-    found = [marked("{} does not hold: {}", f.name, f.why) for f in findings if not f.holds]
-    found += [as_typed(problem.text) for problem in problems_before_publishing(design)]
-    found += _open_in_range(ranged)
-    found += [
+    points = [marked("{} does not hold: {}", f.name, f.why) for f in findings if not f.holds]
+    points += [as_typed(problem.text) for problem in problems_before_publishing(design)]
+    points += _open_in_range(ranged)
+    points += [
         marked("Of a hundred pieces, {:.0f} have {} as it is meant.", 100 * one.share, one.words)
         for one in shares
         if round(one.share, 2) < _GOOD
     ]
-    found += [marked("A loose number: {}.", one.words()) for one in loose]
-    return found + _untold(design)
+    points += [marked("A loose number: {}.", one.words()) for one in loose]
+    return points + _untold(design)
 
 
 def _open_in_range(ranged: ResultTold | None) -> list[Marked]:
     if ranged is None:
         return [Marked("It was not proved over its whole range, or has changed since.")]
-    found = []
+    points = []
     if not ranged["whole"]:
         done, count = ranged["done"], ranged["count"]
-        found.append(marked("The range run was stopped after {} of {} builds.", done, count))
-    return found + [
+        points.append(marked("The range run was stopped after {} of {} builds.", done, count))
+    return points + [
         marked("Within its range: {}: {}, {}", one["title"], one["check"], one["why"])
         for one in ranged.get("found", ())
         if not one["elsewhere"]
@@ -63,34 +63,34 @@ def _open_in_range(ranged: ResultTold | None) -> list[Marked]:
 def _untold(design: Design) -> list[Marked]:
     """What a stranger could not know."""
     publish = design.publish
-    found: list[Marked] = []
+    points: list[Marked] = []
     if not (publish.summary or design.note):
-        found.append(Marked("Nothing says what it is for."))
+        points.append(Marked("Nothing says what it is for."))
     if not publish.author:
-        found.append(Marked("Nobody is named as its author."))
+        points.append(Marked("Nobody is named as its author."))
     if not publish.licence:
-        found.append(Marked("It has no licence: nobody else may use it."))
+        points.append(Marked("It has no licence: nobody else may use it."))
     if publish.adjust and not publish.measure_first:
-        found.append(Marked("Nothing says what to measure before one makes it."))
+        points.append(Marked("Nothing says what to measure before one makes it."))
     for item in publish.adjust:
         size = design.size(item.size)
         if not item.help and not (size is not None and size.note):
-            found.append(marked("Nothing explains {}, which others may adjust.", code(item.size)))
+            points.append(marked("Nothing explains {}, which others may adjust.", code(item.size)))
     typed = [
         size.name
         for size in design.sizes
         if role_of(size, design.formula_of(size)) == "set" and not size.note
     ]
     if typed:
-        found.append(marked("Set, with no word about what for: {}.", _names(typed)))
+        points.append(marked("Set, with no word about what for: {}.", _names(typed)))
     free = [
         size.name
         for size in design.sizes
         if role_of(size, design.formula_of(size)) == "set" and not (size.low and size.high)
     ]
     if free:
-        found.append(marked("Set, without both limits: {}.", _names(free)))
-    return found
+        points.append(marked("Set, without both limits: {}.", _names(free)))
+    return points
 
 
 def _names(names: Sequence[str]) -> Marked:

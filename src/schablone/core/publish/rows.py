@@ -14,15 +14,15 @@ def in_rows(
 ) -> list[tuple[float, float]]:
     """By how much each box (left, low, right, high; mm) is moved so that none lies on another: from
     left to right from 0, 0 on, in rows that end before ``longest``."""
-    found = []
+    places = []
     x = y = tall = 0.0
     for left, low, right, high in boxes:
         if x > 0 and x + right - left > longest:
             x, y, tall = 0.0, y + tall + GAP, 0.0
-        found.append((x - left, y - low))
+        places.append((x - left, y - low))
         x += right - left + GAP
         tall = max(tall, high - low)
-    return found
+    return places
 
 
 def square_row(boxes: Sequence[tuple[float, float, float, float]]) -> float:

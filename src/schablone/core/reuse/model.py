@@ -165,10 +165,10 @@ class Stencil(Frozen):
         texts = [text for size in self.sizes for text in (size.formula, size.low, size.high)]
         texts += [check.formula for check in self.checks]
         texts += [step.when for step in self.steps]
-        found = [(text, set[str]()) for text in texts]
+        formulas = [(text, set[str]()) for text in texts]
         for step in self.steps:
-            found += [(slot.formula, set(step.runs_over(slot.path))) for slot in step.slots()]
-        return [(text, names) for text, names in found if text.strip()]
+            formulas += [(slot.formula, set(step.runs_over(slot.path))) for slot in step.slots()]
+        return [(text, names) for text, names in formulas if text.strip()]
 
     @property
     def said(self) -> str:

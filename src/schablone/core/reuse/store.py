@@ -61,5 +61,5 @@ def stencils_on_the_shelf() -> tuple[Stencil, ...]:
     """The stencils that come with Schablone, by sort and name."""
     folder = files(__package__).joinpath("shelf")
     names = sorted(entry.name for entry in folder.iterdir() if entry.name.endswith(SUFFIX))
-    found = [parse_stencil(folder.joinpath(name).read_text("utf8"), name) for name in names]
-    return tuple(sorted(found, key=lambda one: (one.sort, one.said)))
+    stencils = [parse_stencil(folder.joinpath(name).read_text("utf8"), name) for name in names]
+    return tuple(sorted(stencils, key=lambda one: (one.sort, one.said)))

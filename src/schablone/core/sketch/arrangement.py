@@ -115,22 +115,22 @@ class Arrangement:
         """
         plane = self._plane
         steps = _neighbours(plane, self.faces)
-        found: dict[int, list[int]] = {-1: [0] * count}
+        around: dict[int, list[int]] = {-1: [0] * count}
         waiting = [-1]
         while waiting:
             here = waiting.pop()
             for half, there in steps.get(here, ()):
-                turns = list(found[here])
+                turns = list(around[here])
                 for source, same_way in plane.edges[half[0]].carries:
                     if operands[source] >= 0:
                         # The area lies to the left of a half edge: over it, from here to its right.
                         turns[operands[source]] += -1 if same_way == half[1] else 1
-                if there not in found:
-                    found[there] = turns
+                if there not in around:
+                    around[there] = turns
                     waiting.append(there)
-                elif found[there] != turns:
+                elif around[there] != turns:
                     raise Tangled(plane.edges[half[0]].curve.start)
-        return [found[k] for k in range(len(self.faces))]
+        return [around[k] for k in range(len(self.faces))]
 
     def pinches(self, faces: Sequence[Face]) -> list[tuple[XY, tuple[str, ...]]]:
         """Where the outlines of joined faces touch themselves or each other in a point, with the
@@ -139,14 +139,14 @@ class Arrangement:
         leaving: dict[int, list[Half]] = {}
         for half in self._border(faces):
             leaving.setdefault(plane.ends(half)[0], []).append(half)
-        found = []
+        pinches = []
         for corner, halves in leaving.items():
             if len(halves) > 1:
                 x, y = plane.corners[corner].tolist()
-                found.append(
+                pinches.append(
                     ((x, y), tuple(dict.fromkeys(plane.edges[e].curve.name for e, _ in halves)))
                 )
-        return found
+        return pinches
 
     def _border(self, faces: Sequence[Face]) -> set[Half]:
         chosen = {half for face in faces for ring in (face.halves, *face.inner) for half in ring}
@@ -173,15 +173,15 @@ class Arrangement:
             home = homes.around(hole, lambda i, size=size: outer[i].area > size)  # type: ignore[misc]
             if home:
                 inside[max(home)].append(hole)
-        found = []
+        regions = []
         for loop, mine in zip(outer, inside, strict=True):
             used: dict[str, int] = {}
             named = _told_apart(loop, used)
-            found.append(Region(named, tuple(_told_apart(hole, used) for hole in mine)))
+            regions.append(Region(named, tuple(_told_apart(hole, used) for hole in mine)))
         whole = math.fsum(self.area(face) for face in faces)
-        if abs(math.fsum(region.area for region in found) - whole) > 1e-9 * max(whole, 1.0):
+        if abs(math.fsum(region.area for region in regions) - whole) > 1e-9 * max(whole, 1.0):
             raise Tangled(outer[0].curves[0].start if outer else (0.0, 0.0))
-        return tuple(found)
+        return tuple(regions)
 
 
 class _Homes:
@@ -225,9 +225,9 @@ def _across(loop: Loop) -> float:
 
 def _round(loop: Loop, tolerance: float) -> NDArray[np.float64]:
     """Points along an outline, four at least."""
-    found = loop.points(tolerance)
-    if len(found) > 3:
-        return found
+    points = loop.points(tolerance)
+    if len(points) > 3:
+        return points
     return np.array([Span(curve).at(t) for curve in loop.curves for t in (0.0, 0.5)])
 
 

@@ -42,10 +42,10 @@ def combined(first: Sequence[Region], operation: Operation, others: Sequence[Reg
     """
     if operation != "common":
         base, aside = _far_aside(first, others)
-        found = _combined(base, operation, others) if aside else None
-        whole = _put_back(found.regions, aside) if found is not None else None
-        if found is not None and whole is not None:
-            return replace(found, regions=whole)
+        joined = _combined(base, operation, others) if aside else None
+        whole = _put_back(joined.regions, aside) if joined is not None else None
+        if joined is not None and whole is not None:
+            return replace(joined, regions=whole)
     return _combined(first, operation, others)
 
 
@@ -57,10 +57,12 @@ def _combined(first: Sequence[Region], operation: Operation, others: Sequence[Re
             for loop in (region.outer, *(hole.reversed() for hole in region.holes)):
                 curves += loop.curves
                 operands += [number] * len(loop.curves)
-    found = arrange(curves)
+    arrangement = arrange(curves)
     kept = []
     took_part = [False] * len(others)
-    for face, turns in zip(found.faces, found.turns(operands, 1 + len(others)), strict=True):
+    for face, turns in zip(
+        arrangement.faces, arrangement.turns(operands, 1 + len(others)), strict=True
+    ):
         inside, within = turns[0] > 0, [k for k, count in enumerate(turns[1:]) if count > 0]
         for k in within:
             took_part[k] |= inside != (operation == "add")
@@ -68,7 +70,7 @@ def _combined(first: Sequence[Region], operation: Operation, others: Sequence[Re
             operation
         ]:
             kept.append(face)
-    return Combined(found.regions(kept), tuple(found.pinches(kept)), tuple(took_part))
+    return Combined(arrangement.regions(kept), tuple(arrangement.pinches(kept)), tuple(took_part))
 
 
 def _far_aside(
@@ -96,13 +98,13 @@ def _put_back(regions: Sequence[Region], holes: Sequence[Loop]) -> tuple[Region,
         return (regions[0].with_holes(holes),)
     outlines = [polygon_of(region.outer) for region in regions]
     order = sorted(range(len(regions)), key=lambda k: outlines[k].area)
-    found: dict[int, list[Loop]] = {}
+    loops: dict[int, list[Loop]] = {}
     for hole in holes:
         spot = polygon_of(hole).representative_point()
         k = next((k for k in order if outlines[k].covers(spot)), None)
         if k is None:
             return None
-        found.setdefault(k, []).append(hole)
+        loops.setdefault(k, []).append(hole)
     return tuple(
-        region.with_holes(found[k]) if k in found else region for k, region in enumerate(regions)
+        region.with_holes(loops[k]) if k in loops else region for k, region in enumerate(regions)
     )

@@ -40,12 +40,12 @@ def contacts(first: Span, second: Span, near: float, room: float) -> tuple[Conta
     within ``room`` mm of the other. Where they lie on one another for a while, both ends of that
     stretch. Kept by what they are: a stroke or a drag leaves most of a drawing as it was."""
     reach = near if first.closed else room, near if second.closed else room
-    found: list[Contact] = []
+    contacts: list[Contact] = []
 
     def add(s: float, t: float) -> None:
         fresh = Contact(_snapped(first, s, reach[0]), _snapped(second, t, reach[1]), True)
-        if fresh not in found:
-            found.append(fresh)
+        if fresh not in contacts:
+            contacts.append(fresh)
 
     for t in (0.0, 1.0):
         s = first.nearest(second.at(t))
@@ -59,15 +59,19 @@ def contacts(first: Span, second: Span, near: float, room: float) -> tuple[Conta
         s, t = _snapped(first, s, reach[0]), _snapped(second, t, reach[1])
         fresh = Contact(s, t, s in (0.0, 1.0) or t in (0.0, 1.0))
         same = next(
-            (k for k, known in enumerate(found) if _one_place(first, second, known, fresh, near)),
+            (
+                k
+                for k, known in enumerate(contacts)
+                if _one_place(first, second, known, fresh, near)
+            ),
             None,
         )
         if same is None:
-            found.append(fresh)
-        elif not found[same].ends:
-            known = found[same]
-            found[same] = Contact((known.s + s) / 2, (known.t + t) / 2)
-    return tuple(found)
+            contacts.append(fresh)
+        elif not contacts[same].ends:
+            known = contacts[same]
+            contacts[same] = Contact((known.s + s) / 2, (known.t + t) / 2)
+    return tuple(contacts)
 
 
 def _snapped(span: Span, t: float, reach: float) -> float:

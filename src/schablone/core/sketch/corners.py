@@ -55,13 +55,13 @@ def relieved_outline(loop: Loop, cutter: float, how: str, *, opening: bool, firs
         number += 1
     if not reliefs:
         return loop
-    found: list[Curve] = []
+    outline: list[Curve] = []
     for k, curve in enumerate(curves):
         here, there = reliefs.get(k), reliefs.get((k + 1) % count)
         if here is not None:
-            found.append(here.arc)
+            outline.append(here.arc)
         if here is None and there is None:
-            found.append(curve)
+            outline.append(curve)
             continue
         assert isinstance(curve, Segment)
         rest = curve.length - (here.after if here else 0.0) - (there.before if there else 0.0)
@@ -70,8 +70,8 @@ def relieved_outline(loop: Loop, cutter: float, how: str, *, opening: bool, firs
         if rest > _SAME:
             start = here.arc.end if here else curve.start
             end = there.arc.start if there else curve.end
-            found.append(Segment(start, end, curve.name))
-    relieved = Loop(tuple(found), loop.name)
+            outline.append(Segment(start, end, curve.name))
+    relieved = Loop(tuple(outline), loop.name)
     return relieved.reversed() if opening else relieved
 
 

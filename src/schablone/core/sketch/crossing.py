@@ -104,8 +104,8 @@ class Span:
         far = np.concatenate([[np.inf], (away * away).sum(axis=1), [np.inf]])
         # Two places may be nearly as near: each is looked at closely.
         lowest = np.flatnonzero((far[1:-1] <= far[:-2]) & (far[1:-1] <= far[2:])).tolist()
-        found = [self._near_by(p, k / (_LOOKS - 1)) for k in lowest]
-        return min(found, key=lambda t: math.dist(self.at(t), p)) if len(found) > 1 else found[0]
+        feet = [self._near_by(p, k / (_LOOKS - 1)) for k in lowest]
+        return min(feet, key=lambda t: math.dist(self.at(t), p)) if len(feet) > 1 else feet[0]
 
     def _near_by(self, p: XY, t: float) -> float:
         """The parameter of the nearest point within one look of a parameter, by Newton's method
@@ -200,12 +200,12 @@ def _line_arc(line: Segment, arc: EllipticArc, near: float) -> list[tuple[float,
         return []
     # Within reach of the rim it is one touching at the foot of the centre, never two crossings.
     half = 0.0 if aside > arc.rx - near else math.sqrt((arc.rx - aside) * (arc.rx + aside))
-    found = []
+    crossings = []
     for s in (along - half, along + half) if half else (along,):
         t = _on_arc(arc, (line.start[0] + ux * s, line.start[1] + uy * s), 0.0 if half else near)
         if t is not None and -1e-12 <= s / length <= 1 + 1e-12:
-            found.append((min(1.0, max(0.0, s / length)), t))
-    return found
+            crossings.append((min(1.0, max(0.0, s / length)), t))
+    return crossings
 
 
 def _arc_arc(a: EllipticArc, b: EllipticArc, near: float) -> list[tuple[float, float]]:
@@ -230,12 +230,12 @@ def _arc_arc(a: EllipticArc, b: EllipticArc, near: float) -> list[tuple[float, f
             for side in (half, -half)
         ]
         slack = 0.0
-    found = []
+    crossings = []
     for p in spots:
         s, t = _on_arc(a, p, slack), _on_arc(b, p, slack)
         if s is not None and t is not None:
-            found.append((s, t))
-    return found
+            crossings.append((s, t))
+    return crossings
 
 
 def _general(first: Span, second: Span, near: float) -> list[tuple[float, float]]:
@@ -250,19 +250,19 @@ def _general(first: Span, second: Span, near: float) -> list[tuple[float, float]
         a = (w[..., 0] * v[..., 1] - w[..., 1] * v[..., 0]) / cross
         b = (w[..., 0] * u[..., 1] - w[..., 1] * u[..., 0]) / cross
     meet = (a >= -0.05) & (a <= 1.05) & (b >= -0.05) & (b <= 1.05)
-    found: list[tuple[float, float]] = []
+    crossings: list[tuple[float, float]] = []
     for i, j in zip(*np.nonzero(meet), strict=True):
         pair = _newton(
             first, second, s[i] + (s[i + 1] - s[i]) * a[i, j], t[j] + (t[j + 1] - t[j]) * b[i, j]
         )
-        if pair and all(abs(pair[0] - x) + abs(pair[1] - y) > 1e-7 for x, y in found):
-            found.append(pair)
+        if pair and all(abs(pair[0] - x) + abs(pair[1] - y) > 1e-7 for x, y in crossings):
+            crossings.append(pair)
     for low, high in _near_misses(s, p, q):
         pair = _nearest_pair(first, second, low, high)
         far = math.dist(first.at(pair[0]), second.at(pair[1]))
-        if far <= near and all(abs(pair[0] - x) > 1e-6 for x, _ in found):
-            found.append(pair)
-    return found
+        if far <= near and all(abs(pair[0] - x) > 1e-6 for x, _ in crossings):
+            crossings.append(pair)
+    return crossings
 
 
 def _near_misses(s: Floats, p: Floats, q: Floats) -> list[tuple[float, float]]:

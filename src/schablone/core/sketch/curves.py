@@ -249,15 +249,15 @@ class Bezier:
         """Points (n, 2) at parameters from 0 to 1."""
         u = 1 - t
         weights = np.stack([u**3, 3 * u * u * t, 3 * u * t * t, t**3], 1)
-        found: NDArray[np.float64] = weights @ self._control()
-        return found
+        points: NDArray[np.float64] = weights @ self._control()
+        return points
 
     def slope(self, t: NDArray[np.float64]) -> NDArray[np.float64]:
         """Derivatives (n, 2) by the parameter."""
         u = 1 - t
         steps = np.diff(self._control(), axis=0)
-        found: NDArray[np.float64] = 3 * np.stack([u * u, 2 * u * t, t * t], 1) @ steps
-        return found
+        slopes: NDArray[np.float64] = 3 * np.stack([u * u, 2 * u * t, t * t], 1) @ steps
+        return slopes
 
     def point_at(self, t: float) -> XY:
         """One point; many times as fast as an array of one."""
@@ -347,10 +347,10 @@ class Bezier:
 
     def extremes(self) -> list[XY]:
         """Points, mm, where it is level or upright."""
-        found = []
+        extremes = []
         for p, q, r, s in zip(self.start, self.first, self.second, self.end, strict=True):
-            found += _roots_within(s - 3 * r + 3 * q - p, 2 * (p - 2 * q + r), q - p)
-        return [self.point_at(t) for t in found]
+            extremes += _roots_within(s - 3 * r + 3 * q - p, 2 * (p - 2 * q + r), q - p)
+        return [self.point_at(t) for t in extremes]
 
 
 def _cross(p: XY, q: XY) -> float:

@@ -103,24 +103,24 @@ def _sparse_basis(basis: Floats) -> Floats:
     # Rows that stand for the space best; in their terms each vector moves one of them and not the
     # others.
     _, _, order = scipy().dense.qr(basis.T, pivoting=True, check_finite=False)
-    found = basis @ np.linalg.inv(basis[order[:count]])
-    found[np.abs(found) < 1e-9] = 0.0
-    return found
+    reduced = basis @ np.linalg.inv(basis[order[:count]])
+    reduced[np.abs(reduced) < 1e-9] = 0.0
+    return reduced
 
 
 def _dependent_rows(part: Floats) -> list[int]:
     """Rows that the rows before them already span, in order (Gram–Schmidt, each row twice)."""
     basis = np.zeros((0, part.shape[1]))
-    found = []
+    dependent = []
     for i, row in enumerate(part):
         rest = row - basis.T @ (basis @ row)
         rest -= basis.T @ (basis @ rest)
         length = float(np.linalg.norm(rest))
         if length <= 1e-7:
-            found.append(i)
+            dependent.append(i)
         else:
             basis = np.vstack([basis, rest / length])
-    return found
+    return dependent
 
 
 def _said_twice(system: System, dependent: Sequence[int]) -> tuple[str, ...]:
@@ -140,19 +140,19 @@ def _loose(system: System, motions: Floats) -> frozenset[str]:
         if len(motions)
         else np.zeros(len(system.start), bool)
     )
-    found = {
+    loose = {
         name
         for (name, _), can in zip(system.variables, moves, strict=True)
         if can and name in system.elements
     }
     for curve in system.drawing.curves:
-        if not found.isdisjoint(curve.uses()):
-            found.add(curve.name)
-    return frozenset(found)
+        if not loose.isdisjoint(curve.uses()):
+            loose.add(curve.name)
+    return frozenset(loose)
 
 
 def _directions(system: System, motions: Floats) -> dict[str, tuple[tuple[float, float], ...]]:
-    found = {}
+    directions = {}
     for point in system.drawing.points:
         ix, iy = system.xy(point.name)
         if not len(motions):
@@ -162,12 +162,12 @@ def _directions(system: System, motions: Floats) -> dict[str, tuple[tuple[float,
         if top <= 1e-12:
             continue
         along = [i for i in (1, 0) if values[i] > 1e-10 * top]
-        found[point.name] = (
+        directions[point.name] = (
             ((1.0, 0.0), (0.0, 1.0))
             if len(along) == 2
             else tuple((float(vectors[0, i]), float(vectors[1, i])) for i in along)
         )
-    return found
+    return directions
 
 
 def conflict(
@@ -200,12 +200,12 @@ def conflict(
     off = set(system.cluster_of_row[np.abs(bad.residuals) > 1e-7 * system.size].tolist())
     owners = {system.owners[row] for row in range(system.rows) if system.cluster_of_row[row] in off}
     suspects = [name for name in names if name in owners]
-    found = _explain([], suspects, False, holds) if suspects else []
-    if _holds(_only(drawing, frozenset(found)), values, shapes, work, tries=5):
+    culprits = _explain([], suspects, False, holds) if suspects else []
+    if _holds(_only(drawing, frozenset(culprits)), values, shapes, work, tries=5):
         # They do hold together, only from here no way leads there; or finding out takes too long:
         # all that is off is all that can be said.
         return tuple(suspects)
-    return tuple(found)
+    return tuple(culprits)
 
 
 class _Work:
@@ -265,10 +265,10 @@ def _holds(
                 * system.free
             )
             place = system.start + aside if number else None
-            found = solve(system, values, place, patient=number > 0)
+            solution = solve(system, values, place, patient=number > 0)
             work.count(system.looks, system.rows)
             system.looks = 0
-            if found.holds:
+            if solution.holds:
                 return True
         return False
     except CannotHold:

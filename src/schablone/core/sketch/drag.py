@@ -59,12 +59,12 @@ class Drag:
                 wish[iy] += dy
         if self.radius is not None:
             wish[self.radius] = max(wish[self.radius] + grow, 1e-3)
-        found = newton(self.system, self.x, self.weights, wish, most=12)
+        solution = newton(self.system, self.x, self.weights, wish, most=12)
         # The pull of a wish that cannot be reached leaves a trace in the last digits; this takes it
         # away.
-        found = newton(self.system, found.x, most=12)
-        if found.holds and np.isfinite(found.x).all():
-            self.x = found.x
+        solution = newton(self.system, solution.x, most=12)
+        if solution.holds and np.isfinite(solution.x).all():
+            self.x = solution.x
         return self.x
 
 

@@ -28,10 +28,10 @@ def wrapped(angle: Floats) -> Floats:
 def _columns(parts: Sequence[Floats]) -> Floats:
     """Columns side by side; of a few short ones it takes a third of the time of ``numpy.stack``,
     and a sketch asks thousands of times."""
-    found = np.empty((len(parts[0]), len(parts)))
+    columns = np.empty((len(parts[0]), len(parts)))
     for number, part in enumerate(parts):
-        found[:, number] = part
-    return found
+        columns[:, number] = part
+    return columns
 
 
 def linear(x: Floats, c: Floats) -> tuple[Floats, Floats]:

@@ -54,8 +54,8 @@ class Loop:
         """(x min, y min, x max, y max), mm, exact."""
         if "bounds" not in self._kept:
             self._kept["bounds"] = self._bounds()
-        found: tuple[float, float, float, float] = self._kept["bounds"]
-        return found
+        bounds: tuple[float, float, float, float] = self._kept["bounds"]
+        return bounds
 
     def _bounds(self) -> tuple[float, float, float, float]:
         alone = self.curves[0]
@@ -107,12 +107,12 @@ class Loop:
 
     def renamed(self, names: Iterable[str]) -> Loop:
         """The same outline, its curves under other names."""
-        found = Loop(
+        renamed = Loop(
             tuple(_named(curve, name) for curve, name in zip(self.curves, names, strict=True)),
             self.name,
         )
-        found._kept.update(self._kept)  # nothing of it goes by names
-        return found
+        renamed._kept.update(self._kept)  # nothing of it goes by names
+        return renamed
 
 
 def _named(curve: Curve, name: str) -> Curve:

@@ -54,17 +54,19 @@ def moved_outline(loop: Loop, by: float, *, round_corners: bool = False) -> tupl
     whole = _as_it_is(loop, raw, moved, by)
     if whole is not None:
         return (Region(whole),)
-    found = arrange(raw)
+    arrangement = arrange(raw)
     faces = [
         face
-        for face, (turns,) in zip(found.faces, found.turns([0] * len(raw), 1), strict=True)
+        for face, (turns,) in zip(
+            arrangement.faces, arrangement.turns([0] * len(raw), 1), strict=True
+        )
         if turns > 0
     ]
     if not faces:
         raise ValueError(
             f"the outline “{loop.name}” is too small to be moved inwards by {abs(by):g} mm"
         )
-    return found.regions(faces)
+    return arrangement.regions(faces)
 
 
 def moved_region(region: Region, outer: float, holes: Sequence[float]) -> tuple[Region, ...]:
@@ -75,15 +77,15 @@ def moved_region(region: Region, outer: float, holes: Sequence[float]) -> tuple[
         ValueError: where nothing is left, or a hole closes up.
     """
     grown = _moved_loop(region.outer, outer)
-    outers = [found.outer for found in grown]
+    outers = [moved.outer for moved in grown]
     # A hole that comes apart as it closes leaves several; what lay within one of them is no hole
     # any more.
     voids = [
-        found.outer
+        moved.outer
         for hole, by in zip(region.holes, holes, strict=True)
-        for found in _moved_loop(hole, by)
+        for moved in _moved_loop(hole, by)
     ]
-    voids += [hole for found in grown for hole in found.holes]
+    voids += [hole for moved in grown for hole in moved.holes]
     if len(outers) == 1:
         whole = Region(outers[0], tuple(voids))
         if (outer >= 0 and all(by <= 0 for by in holes)) or _polygon(whole).is_valid:
@@ -92,16 +94,16 @@ def moved_region(region: Region, outer: float, holes: Sequence[float]) -> tuple[
     operands = [
         int(k >= len(outers)) for k, loop in enumerate((*outers, *voids)) for _ in loop.curves
     ]
-    found = arrange(curves)
-    turns = found.turns(operands, 2)
+    moved = arrange(curves)
+    turns = moved.turns(operands, 2)
     faces = [
         face
-        for face, (material, empty) in zip(found.faces, turns, strict=True)
+        for face, (material, empty) in zip(moved.faces, turns, strict=True)
         if material > 0 and empty <= 0
     ]
     if not faces:
         raise ValueError(f"nothing is left of the outline “{region.outer.name}”")
-    return tuple(found.regions(faces))
+    return tuple(moved.regions(faces))
 
 
 @lru_cache(maxsize=64)
@@ -147,8 +149,8 @@ def _as_it_is(loop: Loop, raw: list[Curve], moved: list[list[Curve]], by: float)
             (ux, uy), (vx, vy) = Span(pieces[-1]).slope(1.0), Span(after[0]).slope(0.0)
             if (ux * vy - uy * vx) * by <= 0:
                 return None  # an inner corner: both sides have to be shortened
-    found = Loop(tuple(_closed_up(raw)), loop.name)
-    return found if LinearRing(found.points(0.002)).is_simple and found.area > 0 else None
+    same = Loop(tuple(_closed_up(raw)), loop.name)
+    return same if LinearRing(same.points(0.002)).is_simple and same.area > 0 else None
 
 
 def _turns_over(curve: Curve, by: float) -> bool:
@@ -284,20 +286,20 @@ def _join(before: Curve, after: Curve, corner: XY, by: float, round_corners: boo
 
 def _sharpened(raw: list[Curve]) -> list[Curve]:
     """Lines in one direction that follow on each other under one name become one."""
-    found: list[Curve] = []
+    curves: list[Curve] = []
     for curve in raw:
-        last = found[-1] if found else None
+        last = curves[-1] if curves else None
         if _one_line(last, curve):
             assert isinstance(last, Segment)
-            found[-1] = replace(last, end=curve.end)
+            curves[-1] = replace(last, end=curve.end)
         else:
-            found.append(curve)
-    if len(found) > 1 and _one_line(found[-1], found[0]):
-        last = found.pop()
-        first = found[0]
+            curves.append(curve)
+    if len(curves) > 1 and _one_line(curves[-1], curves[0]):
+        last = curves.pop()
+        first = curves[0]
         assert isinstance(first, Segment)
-        found[0] = replace(first, start=last.start)
-    return found
+        curves[0] = replace(first, start=last.start)
+    return curves
 
 
 def _one_line(a: Curve | None, b: Curve) -> bool:

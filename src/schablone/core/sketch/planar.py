@@ -103,16 +103,16 @@ class Plane:
         boxes = self._boxes = [Loop((span.curve,)).bounds() for span in self.spans]
         self.near = nearness(boxes)
         self.room = room_for(self.near)
-        found = cut(self.spans, boxes, self.near, self.room)
-        self.corners, corner_of = corners_of(found, self.room)
-        self.edges = self._pieces(found, corner_of)
+        cuts = cut(self.spans, boxes, self.near, self.room)
+        self.corners, corner_of = corners_of(cuts, self.room)
+        self.edges = self._pieces(cuts, corner_of)
         self._trim()
         self._check()
 
     # Making
 
     def _pieces(self, cuts: Cuts, corner_of: dict[int, int]) -> list[Edge]:
-        found: list[Edge] = []
+        edges: list[Edge] = []
         alike: dict[tuple[int, int], list[Edge]] = {}
         for number, (span, marks) in enumerate(zip(self.spans, cuts.by_piece, strict=True)):
             ordered = sorted(marks, key=lambda k: cuts.at[k])
@@ -133,8 +133,8 @@ class Plane:
                     continue
                 edge.carries.append((edge.source, True))
                 twins.append(edge)
-                found.append(edge)
-        return found
+                edges.append(edge)
+        return edges
 
     def _goes_round(self, span: Span, t0: float, t1: float) -> bool:
         """Whether a piece that ends where it starts is a way round and no crumb."""
@@ -183,7 +183,7 @@ class Plane:
 
     def _gaps(self, loose: set[int]) -> tuple[Gap, ...]:
         """What ends in the open beside another curve, nearest first."""
-        found = []
+        gaps = []
         for edge in self.edges:
             for corner in (edge.start, edge.end):
                 if corner not in loose:
@@ -191,8 +191,8 @@ class Plane:
                 p = self._at(corner)
                 far, other = self._nearest_to(p, edge.piece)
                 if other >= 0:
-                    found.append(Gap(edge.curve.name, p, self.spans[other].curve.name, far))
-        return tuple(sorted(found, key=lambda gap: gap.away))
+                    gaps.append(Gap(edge.curve.name, p, self.spans[other].curve.name, far))
+        return tuple(sorted(gaps, key=lambda gap: gap.away))
 
     def _nearest_to(self, p: XY, but: int) -> tuple[float, int]:
         """How far away the nearest piece is from a point, mm, and its number, one left out; −1
@@ -247,14 +247,14 @@ class Plane:
         ]
         first = (gaps.index(max(gaps)) + 1) % len(ordered)
         ordered = ordered[first:] + ordered[:first]
-        found: list[Half] = []
+        order: list[Half] = []
         bundle: list[Half] = []
         for half in ordered:
             if bundle and (ways[half] - ways[bundle[-1]]) % math.tau > _ALIKE:
-                found += self._told_apart(bundle, ways)
+                order += self._told_apart(bundle, ways)
                 bundle = []
             bundle.append(half)
-        return found + self._told_apart(bundle, ways)
+        return order + self._told_apart(bundle, ways)
 
     def _told_apart(self, bundle: list[Half], ways: dict[Half, float]) -> list[Half]:
         """Half edges that leave in one direction, in the order in which they lie where they have

@@ -60,7 +60,7 @@ def _moved(loop: Loop, axis: _Axis, by: Shift) -> Loop:
     pieces = [piece for curve in loop.curves for piece in _in_one_way(curve, axis)]
     shifts = [_shift(piece, axis, by) for piece in pieces]
     count = len(pieces)
-    found: list[Curve] = []
+    curves: list[Curve] = []
     for k, (piece, shift) in enumerate(zip(pieces, shifts, strict=True)):
         if (
             shift is None
@@ -74,16 +74,16 @@ def _moved(loop: Loop, axis: _Axis, by: Shift) -> Loop:
             if _turned(piece, line, axis):
                 raise ValueError(f"the outline closes up at “{piece.name}”")
             if line.length > _SAME:
-                found.append(line)
+                curves.append(line)
             continue
-        found.append(piece.mapped(Mapping2D(e=shift * axis.away[0], f=shift * axis.away[1])))
+        curves.append(piece.mapped(Mapping2D(e=shift * axis.away[0], f=shift * axis.away[1])))
         after = shifts[(k + 1) % count]
         if after is not None and abs(after - shift) > _SAME:
-            found.append(
+            curves.append(
                 Segment(axis.shifted(piece.end, shift), axis.shifted(piece.end, after), piece.name)
             )
-    whole = Loop(tuple(found), loop.name)
-    if any(axis.radius(curve.start) < -1e-7 for curve in found) or whole.area <= 0:
+    whole = Loop(tuple(curves), loop.name)
+    if any(axis.radius(curve.start) < -1e-7 for curve in curves) or whole.area <= 0:
         raise ValueError("the outline would run over its axis")
     return whole
 

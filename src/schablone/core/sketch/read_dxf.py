@@ -245,11 +245,11 @@ def read_dxf(data: bytes, onto: Drawing | None = None) -> ReadDrawing:
         ) as error:
             reader.left[f"{entity.dxftype().lower()} that could not be read ({error})"] += 1
     if reader.count == 0:
-        found = ", ".join(f"{n} × {what}" for what, n in reader.left.items()) or "nothing"
+        left = ", ".join(f"{n} × {what}" for what, n in reader.left.items()) or "nothing"
         raise SchabloneError(
             Problem(
                 area="file",
-                what=f"The file has no outlines that can be drawn; it has {found}.",
+                what=f"The file has no outlines that can be drawn; it has {left}.",
                 hint="Outlines are lines, arcs, circles, ellipses, splines and polylines.",
             )
         )

@@ -54,18 +54,18 @@ class Region:
 
     def with_holes(self, holes: Sequence[Loop]) -> Region:
         """The region with more holes, which lie within it, apart from the others."""
-        found = Region(self.outer, (*self.holes, *holes))
+        region = Region(self.outer, (*self.holes, *holes))
         new = np.array([hole.bounds() for hole in holes], dtype=np.float64).reshape(-1, 4)
-        found._kept["boxes"] = np.concatenate([self._hole_boxes(), new])
-        return found
+        region._kept["boxes"] = np.concatenate([self._hole_boxes(), new])
+        return region
 
     def _hole_boxes(self) -> NDArray[np.float64]:
         """The boxes around its holes, shape (n, 4)."""
         if "boxes" not in self._kept:
             boxes = np.array([hole.bounds() for hole in self.holes], dtype=np.float64)
             self._kept["boxes"] = boxes.reshape(-1, 4)
-        found: NDArray[np.float64] = self._kept["boxes"]
-        return found
+        kept: NDArray[np.float64] = self._kept["boxes"]
+        return kept
 
     def holes_near(self, loops: Sequence[Loop], gap: float) -> list[Loop]:
         """Its holes that may come nearer to any of the outlines than a gap, mm."""
@@ -86,8 +86,8 @@ class Region:
         """mm²."""
         if "area" not in self._kept:
             self._kept["area"] = self.outer.area - math.fsum(hole.area for hole in self.holes)
-        found: float = self._kept["area"]
-        return found
+        area: float = self._kept["area"]
+        return area
 
     def centroid(self) -> XY:
         """The centre of the area, mm."""
@@ -115,16 +115,16 @@ def polygon_of(loop: Loop, tolerance: float = _FINE) -> Polygon:
     if kept not in loop._kept:
         spots = _chords(loop) if tolerance == _FINE else loop.points(tolerance)
         loop._kept[kept] = shapely.polygons(shapely.linearrings(spots))
-    found: Polygon = loop._kept[kept]
-    return found
+    polygon: Polygon = loop._kept[kept]
+    return polygon
 
 
 def _chords(loop: Loop) -> NDArray[np.float64]:
     """The points (n, 2) of a loop by the usual tolerance; they go with it as it is moved."""
     if "chords" not in loop._kept:
         loop._kept["chords"] = loop.points(_FINE)
-    found: NDArray[np.float64] = loop._kept["chords"]
-    return found
+    chords: NDArray[np.float64] = loop._kept["chords"]
+    return chords
 
 
 def _is_simple(loop: Loop) -> bool:
@@ -133,8 +133,8 @@ def _is_simple(loop: Loop) -> bool:
         alone = loop.curves[0] if len(loop.curves) == 1 else None
         turns = isinstance(alone, EllipticArc) and alone.is_full
         loop._kept["simple"] = turns or bool(polygon_of(loop).is_valid)
-    found: bool = loop._kept["simple"]
-    return found
+    simple: bool = loop._kept["simple"]
+    return simple
 
 
 def regions_of(loops: Sequence[Loop]) -> tuple[Region, ...]:

@@ -42,11 +42,11 @@ class Settled:
     def curves(self, *, helpers: bool = False) -> list[Curve]:
         """The curves of the outlines, each with the name of its element; ``helpers`` gives those
         instead."""
-        found: list[Curve] = []
+        curves: list[Curve] = []
         for element in self.drawing.curves:
             if element.helper == helpers:
-                found += self.curve(element.name)
-        return found
+                curves += self.curve(element.name)
+        return curves
 
     def curve(self, name: str) -> list[Curve]:
         """One element as curves: a spline and a curve by formula have several pieces."""
@@ -135,11 +135,11 @@ def solve_following(system: System, values: Mapping[str, float], now: Drawing) -
     x, steps = system.start, 16
     for k in range(1, steps + 1):
         pinned = np.where(goal != system.start, system.start + (goal - system.start) * k / steps, x)
-        found = solve(system, values if k == steps else {}, pinned)
-        if not found.holds:
+        solved = solve(system, values if k == steps else {}, pinned)
+        if not solved.holds:
             return solution
-        x = found.x
-    return found
+        x = solved.x
+    return solved
 
 
 def say_conflict(drawing: Drawing, names: tuple[str, ...], values: Mapping[str, float]) -> str:

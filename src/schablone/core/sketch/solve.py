@@ -184,8 +184,8 @@ def _held(delta: Floats, size: float) -> Floats:
 
 
 def _norms(residual: Floats, clusters: NDArray[np.integer], count: int) -> Floats:
-    found: Floats = np.sqrt(np.bincount(clusters, residual * residual, count))
-    return found
+    norms: Floats = np.sqrt(np.bincount(clusters, residual * residual, count))
+    return norms
 
 
 def _solve_rows(jac: Floats | csr_matrix, cheap: Floats, damping: Floats, right: Floats) -> Floats:
@@ -203,8 +203,8 @@ def _solve_rows(jac: Floats | csr_matrix, cheap: Floats, damping: Floats, right:
             return held
         except np.linalg.LinAlgError:  # which SciPy raises too
             product[np.diag_indices(rows)] += 1e-9 * scale
-            found = np.linalg.lstsq(product, right, rcond=None)[0]
-            return np.asarray(found, dtype=float)
+            answer = np.linalg.lstsq(product, right, rcond=None)[0]
+            return np.asarray(answer, dtype=float)
     # J C Jᵀ, on the arrays themselves: for matrices of this size scipy's operators cost more than
     # the numbers.
     splu = scipy().solving.splu
@@ -271,10 +271,10 @@ def _led(system: System, drawn: Floats, change: Floats, start: Floats, patient: 
     if near:
         # A small change is one step, most times.
         system.targets = drawn + change
-        found = newton(system, x, most=most)
-        if found.holds and found.bend <= _MOST_BEND:
-            return found
-        steps = found.steps
+        solution = newton(system, x, most=most)
+        if solution.holds and solution.bend <= _MOST_BEND:
+            return solution
+        steps = solution.steps
         system.targets = drawn
     # Dimensions as drawn, and everything else made to hold; then they are measured anew from there.
     first = _without(system, change != 0)(start)
@@ -290,12 +290,12 @@ def _led(system: System, drawn: Floats, change: Floats, start: Floats, patient: 
     while done < 1.0:
         share = min(share, 1.0 - done)
         system.targets = drawn + change * (done + share)
-        found = newton(system, x, most=most)
-        steps += found.steps
-        leapt = found.bend > _MOST_BEND and share > smallest * 4
-        if found.holds and not leapt:
-            x, done = found.x, done + share
-            share *= 2 if found.steps <= 4 else 1
+        solution = newton(system, x, most=most)
+        steps += solution.steps
+        leapt = solution.bend > _MOST_BEND and share > smallest * 4
+        if solution.holds and not leapt:
+            x, done = solution.x, done + share
+            share *= 2 if solution.steps <= 4 else 1
         elif share <= smallest:
             # Dimensions that say the same in different terms agree at both ends of the way, not on
             # it.
@@ -306,9 +306,9 @@ def _led(system: System, drawn: Floats, change: Floats, start: Floats, patient: 
                 steps += whole.steps
                 if whole.holds:
                     return whole
-            return Solution(x, False, found.residuals, done, steps)
+            return Solution(x, False, solution.residuals, done, steps)
         else:
-            share /= 4 if not found.holds else 2
+            share /= 4 if not solution.holds else 2
     return Solution(x, True, system.residuals(x), 1.0, steps)
 
 
@@ -326,16 +326,16 @@ def _all_led(
     while done < 1.0:
         share = min(share, 1.0 - done)
         system.targets = final + (1.0 - done - share) * off
-        found = newton(system, x, most=most)
-        steps += found.steps
-        if found.holds and (found.bend <= _MOST_BEND or share <= smallest * 4):
-            x, done = found.x, done + share
-            share *= 2 if found.steps <= 4 else 1
+        solution = newton(system, x, most=most)
+        steps += solution.steps
+        if solution.holds and (solution.bend <= _MOST_BEND or share <= smallest * 4):
+            x, done = solution.x, done + share
+            share *= 2 if solution.steps <= 4 else 1
         elif share <= smallest:
             system.targets = final
             return Solution(x, False, system.residuals(x), done, steps)
         else:
-            share /= 4 if not found.holds else 2
+            share /= 4 if not solution.holds else 2
     system.targets = final
     return Solution(x, True, system.residuals(x), 1.0, steps)
 

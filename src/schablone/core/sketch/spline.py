@@ -60,5 +60,5 @@ def at(control: NDArray[Any], t: Any) -> NDArray[Any]:
     u = t - index
     v = 1 - u
     p = control[index]
-    found: NDArray[Any] = v**3 * p[0] + 3 * v * v * u * p[1] + 3 * v * u * u * p[2] + u**3 * p[3]
-    return found
+    points: NDArray[Any] = v**3 * p[0] + 3 * v * v * u * p[1] + 3 * v * u * u * p[2] + u**3 * p[3]
+    return points

@@ -168,9 +168,9 @@ class Equations:
     def _point_as_drawn(self, name: str) -> tuple[float, float]:
         if name == ORIGIN:
             return 0.0, 0.0
-        found = self.elements[name]
-        assert isinstance(found, Point)
-        return found.xy
+        element = self.elements[name]
+        assert isinstance(element, Point)
+        return element.xy
 
     def _united(self) -> dict[str, str]:
         """Points that coincide by constraints, each with one that stands for all of them."""
@@ -321,39 +321,39 @@ class Equations:
 
     def residuals(self, x: Floats) -> Floats:
         """How far each equation is from its target, (rows,)."""
-        found = np.empty(self.rows)
+        residual = np.empty(self.rows)
         for block in self.blocks:
-            found[block.rows] = block.form(x[block.index], block.params)[0]
-        found -= self.targets
+            residual[block.rows] = block.form(x[block.index], block.params)[0]
+        residual -= self.targets
         if self._angular.any():
-            found = self._wrapped(found)
-        return found
+            residual = self._wrapped(residual)
+        return residual
 
-    def _wrapped(self, found: Floats) -> Floats:
+    def _wrapped(self, residual: Floats) -> Floats:
         mask = self._angular
-        found[mask] = eq.wrapped(found[mask] / self.size) * self.size
-        return found
+        residual[mask] = eq.wrapped(residual[mask] / self.size) * self.size
+        return residual
 
     def linearised(self, x: Floats) -> tuple[Floats, Floats | csr_matrix]:
         """Residuals and their derivatives by the free variables, (rows, free): an array where there
         are up to :data:`FEW` rows, sparse where there are more."""
         self.looks += 1
-        found = np.empty(self.rows)
+        residual = np.empty(self.rows)
         data = []
         for block in self.blocks:
             value, jac = block.form(x[block.index], block.params)
-            found[block.rows] = value
+            residual[block.rows] = value
             data.append(jac.ravel())
-        found -= self.targets
+        residual -= self.targets
         if self._angular.any():
-            found = self._wrapped(found)
+            residual = self._wrapped(residual)
         values = np.concatenate(data)[self._kept] if data else np.zeros(0)
         count = len(self.columns)
         if self.rows <= FEW:
             slopes: Floats = np.bincount(self._flat, values, self.rows * count).astype(float)
-            return found, slopes.reshape(self.rows, count)
+            return residual, slopes.reshape(self.rows, count)
         summed = np.bincount(self._slots, values, len(self._indices))
         sparse = scipy().sparse.csr_matrix(
             (summed, self._indices, self._starts), shape=(self.rows, count)
         )
-        return found, sparse
+        return residual, sparse

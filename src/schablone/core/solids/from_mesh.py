@@ -70,14 +70,14 @@ def _solid_of(net: Net, flats: Flats, name: str) -> FromMesh:
     tried = 0
     _must_be_few(parting.least)
     while True:
-        found = parting.regions(banned)
-        _must_be_few(len(found.surfaces))
+        regions = parting.regions(banned)
+        _must_be_few(len(regions.surfaces))
         try:
-            shape = solid_of_regions(net.points, net.triangles, found.of, found.surfaces)
+            shape = solid_of_regions(net.points, net.triangles, regions.of, regions.surfaces)
             break
         except NotASolid as error:
             # A round face that does not go together with what is beside it stays in flat pieces.
-            ill = {found.owner[k] for k in error.faces} - {-1}
+            ill = {regions.owner[k] for k in error.faces} - {-1}
             if not ill and len(banned) == len(parting.found):
                 raise _FreeForm from None
             tried += 1
@@ -85,7 +85,7 @@ def _solid_of(net: Net, flats: Flats, name: str) -> FromMesh:
     solid = Solid(shape, ())
     if abs(solid.volume - net.volume) > _SHARE * net.volume or solid.volume <= 0:
         raise _FreeForm
-    return FromMesh(step_of([(name, solid)]), _words(net, found))
+    return FromMesh(step_of([(name, solid)]), _words(net, regions))
 
 
 def _must_be_few(faces: int) -> None:
@@ -93,12 +93,12 @@ def _must_be_few(faces: int) -> None:
         raise _FreeForm
 
 
-def _words(net: Net, found: Regions) -> str:
-    flat = len(found.surfaces) - found.rounds
+def _words(net: Net, regions: Regions) -> str:
+    flat = len(regions.surfaces) - regions.rounds
     faces = f"{number_word(flat)} flat face{'s' * (flat != 1)}"
-    if found.rounds:
-        faces += f" and {number_word(found.rounds)} round one{'s' * (found.rounds != 1)}"
-    off = said(max(found.off, 1e-4), 4)
+    if regions.rounds:
+        faces += f" and {number_word(regions.rounds)} round one{'s' * (regions.rounds != 1)}"
+    off = said(max(regions.off, 1e-4), 4)
     return (
         f"{_made_of(net)} {faces}. No corner of the mesh lies farther than {off} mm from them."
         f"{_mended(net)}"

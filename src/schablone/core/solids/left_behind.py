@@ -46,29 +46,29 @@ def left_behind(ready: Held) -> list[Loose]:
 def _left_behind(ready: Held) -> list[Loose]:
     plain = ready.plain
     loose, ways = set(ready.loose), _ways(ready)
-    found = []
+    left = []
     for k in sorted(loose):
         if k >= len(plain.surfaces):
             first = len(plain.surfaces)
             names = tuple(
                 name for name, rep in zip(ready.rounds, ready.same[first:], strict=True) if rep == k
             )
-            found.append(Loose(names[0], names, "its radius is open"))
+            left.append(Loose(names[0], names, "its radius is open"))
             continue
         pieces = tuple(plain.names[n] for n in range(len(plain.names)) if ready.same[n] == k)
         # What is listed first is looked at first: that of many is asked again as these are tied.
-        ties, words = _likely(ready, k, loose) if len(found) < _FIRST else ((), "")
-        found.append(Loose(pieces[0], pieces, _how(ways.get(k, set())), ties, words))
-    return found
+        ties, words = _likely(ready, k, loose) if len(left) < _FIRST else ((), "")
+        left.append(Loose(pieces[0], pieces, _how(ways.get(k, set())), ties, words))
+    return left
 
 
 def _ways(ready: Held) -> dict[int, set[str]]:
     """What of each face can still change, by its number."""
-    found: dict[int, set[str]] = {}
+    ways: dict[int, set[str]] = {}
     for which in {w for mode in ready.modes for w in mode.ways}:
         freedom = ready.layout.freedoms[which]
-        found.setdefault(freedom.surface, set()).add(freedom.way)
-    return found
+        ways.setdefault(freedom.surface, set()).add(freedom.way)
+    return ways
 
 
 def _how(ways: set[str]) -> str:

@@ -100,18 +100,18 @@ def _three_mf(data: bytes, name: str) -> Floats:
         # Parts of parts, turned and scaled as they are put together.
         merged = model.MergeToModel()
         meshes = merged.GetMeshObjects()
-        found = []
+        triangles = []
         while meshes.MoveNext():
             mesh = meshes.GetCurrentMeshObject()
             points = np.array([list(p.Coordinates) for p in mesh.GetVertices()])
             corners = np.array([list(t.Indices) for t in mesh.GetTriangleIndices()])
             if len(corners):
-                found.append(points[corners])
+                triangles.append(points[corners])
     except (lib3mf.ELib3MFException, KeyError, IndexError) as error:
         raise NotReadable(f"{name} is no whole 3MF file") from error
-    if not found:
+    if not triangles:
         raise NotReadable(f"{name} builds nothing")
-    return np.asarray(np.concatenate(found) * to_mm)
+    return np.asarray(np.concatenate(triangles) * to_mm)
 
 
 def _is_written_out(data: bytes) -> bool:
@@ -128,8 +128,8 @@ def _stl_in_words(data: bytes, name: str) -> Floats:
     if len(at) % 3 or not at:
         raise NotReadable(f"{name} is cut off")
     try:
-        found = np.array([[float(w) for w in words[k + 1 : k + 4]] for k in at])
-        return found.reshape(-1, 3, 3)
+        corners = np.array([[float(w) for w in words[k + 1 : k + 4]] for k in at])
+        return corners.reshape(-1, 3, 3)
     except ValueError:
         raise NotReadable(f"{name} has a corner that is no number") from None
 
@@ -137,7 +137,7 @@ def _stl_in_words(data: bytes, name: str) -> Floats:
 def _obj(data: bytes, name: str) -> Floats:
     """The faces of a Wavefront OBJ file as triangles; others are cut into some."""
     points: list[list[float]] = []
-    found: list[tuple[int, int, int]] = []
+    faces: list[tuple[int, int, int]] = []
     for number, line in enumerate(data.decode("latin1").splitlines(), 1):
         words = line.split()
         try:
@@ -146,18 +146,18 @@ def _obj(data: bytes, name: str) -> Floats:
             elif words[:1] == ["f"]:
                 corners = [int(word.partition("/")[0]) for word in words[1:]]
                 corners = [c - 1 if c > 0 else len(points) + c for c in corners]
-                found += [(corners[0], a, b) for a, b in pairwise(corners[1:])]
+                faces += [(corners[0], a, b) for a, b in pairwise(corners[1:])]
         except ValueError:
             raise NotReadable(f"{name} cannot be read at line {number}") from None
-        if len(found) > MOST or len(points) > 3 * MOST:
+        if len(faces) > MOST or len(points) > 3 * MOST:
             raise NotReadable(f"{name} is too large: {MOST:,} triangles are taken")
-    if not found:
+    if not faces:
         raise NotReadable(f"{name} holds no faces")
     if any(len(point) != 3 for point in points) or not all(
-        0 <= c < len(points) for face in found for c in face
+        0 <= c < len(points) for face in faces for c in face
     ):
         raise NotReadable(f"{name} has a face whose corner is not there")
-    return np.asarray(np.array(points)[np.array(found)])
+    return np.asarray(np.array(points)[np.array(faces)])
 
 
 def mended(soup: Floats) -> Net:
@@ -224,10 +224,10 @@ def _split_at_corners(points: Floats, triangles: Numbers, share: float) -> tuple
     """Triangles of which an edge with nothing beside passes a corner of others, parted there; and
     how often."""
     size = float(np.linalg.norm(np.ptp(points, axis=0))) or 1.0
-    found = triangles.tolist()
+    rows = triangles.tolist()
     count = 0
     while count < _MOST_SPLIT:
-        edges, of = edges_of(np.array(found))
+        edges, of = edges_of(np.array(rows))
         _, inverse, counts = np.unique(edges, axis=0, return_inverse=True, return_counts=True)
         open_ = np.flatnonzero(counts[inverse.ravel()] == 1)
         if not len(open_):
@@ -245,16 +245,16 @@ def _split_at_corners(points: Floats, triangles: Numbers, share: float) -> tuple
                 continue
             v = int(ends[on][0])
             k = int(of[row])
-            one = found[k]
+            one = rows[k]
             at = next(n for n in range(3) if {one[n], one[(n + 1) % 3]} == {a, b})
             p, q, r = one[at], one[(at + 1) % 3], one[(at + 2) % 3]
-            found[k] = [p, v, r]
-            found.append([v, q, r])
+            rows[k] = [p, v, r]
+            rows.append([v, q, r])
             count += 1
             break
         if count == before:
             break
-    return np.array(found, dtype=np.int64), count
+    return np.array(rows, dtype=np.int64), count
 
 
 def _is_open(points: Floats, triangles: Numbers) -> str:
@@ -285,27 +285,27 @@ def _turned_alike(triangles: Numbers) -> tuple[Numbers, int]:
     for a, b in pairs.tolist():
         beside[a].append(b)
         beside[b].append(a)
-    found = triangles.copy()
-    seen = np.zeros(len(found), dtype=bool)
+    flipped = triangles.copy()
+    seen = np.zeros(len(flipped), dtype=bool)
     turned = 0
-    for start in range(len(found)):
+    for start in range(len(flipped)):
         if seen[start]:
             continue
         seen[start] = True
         todo = deque([start])
         while todo:
             one = todo.popleft()
-            mine = {(int(found[one][k]), int(found[one][(k + 1) % 3])) for k in range(3)}
+            mine = {(int(flipped[one][k]), int(flipped[one][(k + 1) % 3])) for k in range(3)}
             for other in beside[one]:
                 if seen[other]:
                     continue
                 seen[other] = True
-                a, b, c = (int(v) for v in found[other])
+                a, b, c = (int(v) for v in flipped[other])
                 if mine & {(a, b), (b, c), (c, a)}:
-                    found[other] = (a, c, b)
+                    flipped[other] = (a, c, b)
                     turned += 1
                 todo.append(other)
-    return found, turned
+    return flipped, turned
 
 
 def _are_alike(triangles: Numbers) -> bool:
@@ -338,15 +338,15 @@ def _largest(points: Floats, triangles: Numbers) -> tuple[Numbers, str]:
         and bool((boxes[shell][1] < boxes[outer][1]).all())
         and _lies_within(points, triangles[label == outer], triangles[label == shell])
     ]
-    found = triangles.copy()
+    turned = triangles.copy()
     for shell in (outer, *inside):
         # The outside looks out, hollows look in.
         if (volumes[shell] < 0) == (shell == outer):
-            found[label == shell] = found[label == shell][:, [0, 2, 1]]
+            turned[label == shell] = turned[label == shell][:, [0, 2, 1]]
     kept = np.isin(label, [outer, *inside])
     left = shells - 1 - len(inside)
     said = f"{left} smaller bod{'y' if left == 1 else 'ies'} left out" if left else ""
-    return found[kept], said
+    return turned[kept], said
 
 
 def _box(points: Floats, triangles: Numbers) -> tuple[Floats, Floats]:

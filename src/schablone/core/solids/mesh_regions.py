@@ -91,12 +91,12 @@ class Flats:
     def pieces(self) -> list[Facet]:
         """Each of them, which takes long where there are many."""
         normal, cross = _normals(self.net)
-        found = []
+        pieces = []
         order = np.argsort(self.label, kind="stable")
         for mine in np.split(order, np.cumsum(self.counts)[:-1]):
             whole = cross[mine].sum(axis=0)
             area = float(np.linalg.norm(whole)) / 2
-            found.append(
+            pieces.append(
                 Facet(
                     mine.tolist(),
                     np.unique(self.net.triangles[mine]),
@@ -104,7 +104,7 @@ class Flats:
                     area,
                 )
             )
-        return found
+        return pieces
 
 
 def _normals(net: Net) -> tuple[Floats, Floats]:
@@ -223,7 +223,7 @@ def _rounds(net: Net, facets: list[Facet], label: Numbers, off: float) -> list[_
     """Round faces, the ones with the most strips first."""
     beside, turns = _beside(net, facets, label)
     free = set(range(len(facets)))
-    found: list[_Round] = []
+    rounds: list[_Round] = []
     seeds = sorted(turns, key=lambda pair: turns[pair])
     tried: set[int] = set()
     for a, b in seeds:
@@ -233,9 +233,9 @@ def _rounds(net: Net, facets: list[Facet], label: Numbers, off: float) -> list[_
         if one is None:
             tried |= {a, b}
             continue
-        found.append(one)
+        rounds.append(one)
         free -= set(one.facets)
-    return found
+    return rounds
 
 
 def _beside(
@@ -388,10 +388,10 @@ def _circle(
     shift = points.mean(axis=0)
     u, v = (points - shift) @ x, (points - shift) @ y
     rows = np.column_stack([2 * u, 2 * v, np.ones(len(u))])
-    found, _, rank, _ = np.linalg.lstsq(rows, u * u + v * v, rcond=None)
+    circle, _, rank, _ = np.linalg.lstsq(rows, u * u + v * v, rcond=None)
     if rank < 3:
         return None
-    a, b, c = (float(value) for value in found)
+    a, b, c = (float(value) for value in circle)
     square = c + a * a + b * b
     return (shift + a * x + b * y, math.sqrt(square)) if square > 0 else None
 
@@ -410,7 +410,7 @@ def _reach(
     the axis, and none wider than the widest step."""
     centre, radius = circle
     widest = 2 * radius * math.sin(math.radians(_MOST) / 2) * (1 + 1e-6)
-    found, todo, seen = [], list(seed), set(seed)
+    reach, todo, seen = [], list(seed), set(seed)
     while todo:
         k = todo.pop()
         facet = facets[k]
@@ -420,12 +420,12 @@ def _reach(
             continue
         if _wide(net, facet, axis) > widest:
             continue
-        found.append(k)
+        reach.append(k)
         for other in beside.get(k, ()):
             if other in free and other not in seen:
                 seen.add(other)
                 todo.append(other)
-    return found
+    return reach
 
 
 def _wide(net: Net, facet: Facet, axis: Floats) -> float:
@@ -456,13 +456,13 @@ def _halves(
     order = [turned[(wide + 1 + n) % len(turned)][1] for n in range(len(turned))]
     whole = float(gaps.max()) < math.radians(2 * _MOST) and _goes_round(net, facets, one)
     groups = _parted(angles, [k for _, k in turned]) if whole else [order]
-    found = []
+    halves = []
     for group in groups:
         middle = sum((sign * facets[k].normal for k in group), np.zeros(3))
         away = -(middle - float(middle @ axis) * axis)
         size = float(np.linalg.norm(away))
         away = away / size if size > 1e-9 else x
-        found.append(
+        halves.append(
             (
                 Surface(
                     "cylinder",
@@ -476,7 +476,7 @@ def _halves(
                 group,
             )
         )
-    return found
+    return halves
 
 
 def _goes_round(net: Net, facets: list[Facet], one: _Round) -> bool:

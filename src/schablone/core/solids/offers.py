@@ -53,11 +53,11 @@ class _Pick:
 def offers(ready: Held, places: Sequence[str]) -> list[Offer]:
     """What places that were picked can be tied by, the likeliest first."""
     picks = [_pick(ready, place) for place in places]
-    found = []
+    offered = []
     for tie, words in _tries(picks):
         tie = sided(ready.plain, tie)
         if tie.kind == "pin":
-            found.append(Offer(tie, words))
+            offered.append(Offer(tie, words))
             continue
         try:
             equations = ready.equations(tie)
@@ -69,8 +69,8 @@ def offers(ready: Held, places: Sequence[str]) -> list[Offer]:
         if again is not None:
             tie = tie.model_copy(update={"reads": True})
         now = equations[0].now if tie.measures is not None else None
-        found.append(Offer(tie, words, now, again or ()))
-    return found
+        offered.append(Offer(tie, words, now, again or ()))
+    return offered
 
 
 def _pick(ready: Held, place: str) -> _Pick:

@@ -66,21 +66,21 @@ def recognised(plain: PlainSolid) -> list[Found]:
 
 def _recognised(plain: PlainSolid) -> list[Found]:
     rounds = _rounds(plain)
-    found = [*_equal(rounds), *_roundings(plain), *_on_one_axis(rounds), *_on_one_plane(plain)]
-    found += _symmetric(plain, rounds)
-    return sorted(found, key=lambda one: -len(one.faces))
+    relations = [*_equal(rounds), *_roundings(plain), *_on_one_axis(rounds), *_on_one_plane(plain)]
+    relations += _symmetric(plain, rounds)
+    return sorted(relations, key=lambda one: -len(one.faces))
 
 
 def _rounds(plain: PlainSolid) -> list[_Round]:
     """The round faces, of several pieces of one the first."""
-    found: list[_Round] = []
+    rounds: list[_Round] = []
     for name, surface in zip(plain.names, plain.surfaces, strict=True):
         if surface is None or not surface.is_round:
             continue
         if not any(_one_axis(surface, r.surface) and r.alike == _Round(name, surface).alike and
-                   _touch(plain, name, r.name) for r in found):  # fmt: skip
-            found.append(_Round(name, surface))
-    return found
+                   _touch(plain, name, r.name) for r in rounds):  # fmt: skip
+            rounds.append(_Round(name, surface))
+    return rounds
 
 
 def sine(one: Vector, other: Vector) -> float:
@@ -257,7 +257,7 @@ def _is_mirrored(one: Surface, other: Surface, way: Vector, middle: float) -> bo
 def outer_pairs(plain: PlainSolid) -> list[tuple[FaceName, FaceName]]:
     """The pairs of flat faces that the part ends in, one behind the other: its width, its depth,
     its height."""
-    found = []
+    pairs = []
     for axis in range(3):
         ends: dict[int, tuple[float, FaceName]] = {}
         for name, surface in zip(plain.names, plain.surfaces, strict=True):
@@ -268,8 +268,8 @@ def outer_pairs(plain: PlainSolid) -> list[tuple[FaceName, FaceName]]:
             if side not in ends or high > ends[side][0]:
                 ends[side] = high, name
         if len(ends) == 2 and ends[1][0] + ends[-1][0] > SAME:
-            found.append((ends[-1][1], ends[1][1]))
-    return found
+            pairs.append((ends[-1][1], ends[1][1]))
+    return pairs
 
 
 def _tie(kind: str, names: Iterable[FaceName]) -> Tie:

@@ -130,16 +130,16 @@ def _repeated(ready: Held) -> list[tuple[int, str, str]]:
 
 
 def _vanished(ready: Held, change: Changed) -> list[tuple[int, str, str]]:
-    found = []
+    vanished = []
     if change.used_up:
         names = listed([name.words() for name in change.used_up])
         goes = "is" if len(change.used_up) == 1 else "are"
-        found.append((-1, f"{_sentence(names)} {goes} used up by the change", ""))
+        vanished.append((-1, f"{_sentence(names)} {goes} used up by the change", ""))
     if change.inverted:
         names = listed([name.words() for name in change.inverted])
         looks = "looks" if len(change.inverted) == 1 else "look"
-        found.append((-1, f"{_sentence(names)} {looks} the other way now", ""))
-    return found
+        vanished.append((-1, f"{_sentence(names)} {looks} the other way now", ""))
+    return vanished
 
 
 def _said(ready: Held, values: Mapping[int, float], error: CannotChange) -> Refused:

@@ -38,7 +38,7 @@ def reduced(rates: Floats) -> tuple[Floats, list[int]]:
 
 def repeated(lines: Mapping[int, tuple[Floats, Floats]]) -> dict[int, tuple[int, ...]]:
     """Ties whose first rows follow from those of others before them, with these others."""
-    found: dict[int, tuple[int, ...]] = {}
+    repeats: dict[int, tuple[int, ...]] = {}
     taken: list[Floats] = []
     owners: list[int] = []
     basis = _Basis(sum(len(part) for pair in lines.values() for part in pair))
@@ -55,8 +55,8 @@ def repeated(lines: Mapping[int, tuple[Floats, Floats]]) -> dict[int, tuple[int,
         first, rest = lines[tie]
         take(rest, tie)
         if len(first) and not take(first, tie):
-            found[tie] = _owners(first, taken, owners, tie)
-    return found
+            repeats[tie] = _owners(first, taken, owners, tie)
+    return repeats
 
 
 def _owners(

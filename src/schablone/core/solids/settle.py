@@ -108,7 +108,7 @@ class Held:
     ) -> Floats:
         """How far all is from holding, with ties at values by number; others hold what each of
         their equations measured at the start."""
-        found = [
+        residuals = [
             part
             for row in rows
             for part in (
@@ -117,14 +117,14 @@ class Held:
             )
         ]
         shape = state.values.shape[:-1]
-        return np.array([np.broadcast_to(np.asarray(part), shape) for part in found])
+        return np.array([np.broadcast_to(np.asarray(part), shape) for part in residuals])
 
     def jacobian(self, rows: Sequence[Row], values: Floats, columns: Sequence[int]) -> Floats:
         """How residuals change with some of what varies, (residuals, columns)."""
         tried = np.tile(values.astype(complex), (len(columns), 1))
         tried[np.arange(len(columns)), list(columns)] += 1j * _STEP
-        found = self._residuals(rows, State(self.layout, tried))
-        return np.asarray(found.imag / _STEP)
+        residuals = self._residuals(rows, State(self.layout, tried))
+        return np.asarray(residuals.imag / _STEP)
 
     @cached_property
     def rates(self) -> tuple[Floats, dict[int, slice]]:
@@ -257,10 +257,10 @@ class Held:
     @cached_property
     def modes(self) -> list[Mode]:
         """All that can still move: one mode for each freedom that is left."""
-        found = []
+        modes = []
         for rows, columns in self.parts:
-            found += self._modes_of(rows, columns)
-        return found
+            modes += self._modes_of(rows, columns)
+        return modes
 
     def _modes_of(self, rows: Sequence[Row], columns: Sequence[int]) -> list[Mode]:
         if not columns:
@@ -271,14 +271,14 @@ class Held:
         if not mine:
             return [self._mode({k: 1.0}) for k in columns]
         rest, pivots = reduced(whole[np.ix_(mine, list(columns))])
-        found = []
+        modes = []
         for k in (k for k in range(len(columns)) if k not in pivots):
             ways = {columns[k]: 1.0}
             for row, pivot in enumerate(pivots):
                 if abs(rest[row, k]) > 1e-9:
                     ways[columns[pivot]] = -float(rest[row, k])
-            found.append(self._mode(ways))
-        return found
+            modes.append(self._mode(ways))
+        return modes
 
     def _mode(self, ways: Mapping[int, float]) -> Mode:
         moved = {self.layout.freedoms[k].surface for k in ways}
@@ -377,10 +377,10 @@ class Held:
     @cached_property
     def _ways(self) -> Floats:
         """All modes as rows, (modes, freedoms)."""
-        found = np.zeros((len(self.modes), len(self.layout.freedoms)))
+        ways = np.zeros((len(self.modes), len(self.layout.freedoms)))
         for k, mode in enumerate(self.modes):
-            found[k, list(mode.ways)] = list(mode.ways.values())
-        return found
+            ways[k, list(mode.ways)] = list(mode.ways.values())
+        return ways
 
     def holds_still(self, equations: Sequence[Equation], surface: int) -> bool:
         """Whether some more equations, each of which says something new, would leave a surface
@@ -435,12 +435,12 @@ def _as_piece(before: Surface | None, now: Surface, piece: Surface | None) -> Su
 def held(plain: PlainSolid, ties: Sequence[Tie]) -> Held:
     """Make ties ready. Those that tie nothing as they are, are left out and told in
     ``problems``."""
-    found = Tying(plain, tuple(ties))
-    found.take()
+    tying = Tying(plain, tuple(ties))
+    tying.take()
     return Held(
-        plain, found.ties, found.surfaces, found.rounds, found.same, found.pinned,
-        found.layout(found.pinned), tuple(found.rows), found.problems, found.measured, found.pins,
-        frozenset(found.leaning), frozenset(found.growing),
+        plain, tying.ties, tying.surfaces, tying.rounds, tying.same, tying.pinned,
+        tying.layout(tying.pinned), tuple(tying.rows), tying.problems, tying.measured, tying.pins,
+        frozenset(tying.leaning), frozenset(tying.growing),
     )  # fmt: skip
 
 
@@ -448,11 +448,11 @@ def readings(ready: Held, state: State) -> dict[int, float]:
     """What ties that only read off come to, by number, mm or radians, with the surfaces in a state:
     measured anew there."""
     tying = Tying(ready.plain, ready.ties)
-    found = {}
+    by_number = {}
     for k, tie in enumerate(ready.ties):
         if tie.reads and tie.measures is not None:
             try:
-                found[k] = tying.equations(tie, state)[0].now
+                by_number[k] = tying.equations(tie, state)[0].now
             except TieError:
                 continue
-    return found
+    return by_number

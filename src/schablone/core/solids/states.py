@@ -66,7 +66,7 @@ class Layout:
     ) -> Layout:
         """The freedoms of all surfaces that are not pinned. Only those of ``leaning`` lean or turn,
         only the radii of ``growing`` grow; those of ``only_radii`` do nothing else."""
-        found = []
+        freedoms = []
         for k, surface in enumerate(surfaces):
             if surface is None or k in pinned:
                 continue
@@ -75,8 +75,8 @@ class Layout:
                     continue
                 if k in only_radii and way != "radius":
                     continue
-                found.append(Freedom(k, way))
-        return cls(surfaces, tuple(found), size)
+                freedoms.append(Freedom(k, way))
+        return cls(surfaces, tuple(freedoms), size)
 
     @cached_property
     def index(self) -> Mapping[Freedom, int]:
@@ -139,8 +139,8 @@ class State:
 
 def _square(x: Vector, way: Vector) -> Vector:
     """A direction made square to another."""
-    found = np.array(x) - np.dot(x, way) * np.array(way)
-    return as_vector(map(float, found / np.linalg.norm(found)))
+    square = np.array(x) - np.dot(x, way) * np.array(way)
+    return as_vector(map(float, square / np.linalg.norm(square)))
 
 
 def changed_surfaces(state: State) -> Mapping[int, Surface]:

@@ -140,7 +140,7 @@ class Tying:
         Raises:
             TieError: where it is none of this part.
         """
-        found = []
+        faces = []
         for name in _names(place):
             number = self.plain.place.get(name)
             if number is None and name in self.plain.roundings:
@@ -152,8 +152,8 @@ class Tying:
                 raise TieError(
                     f"The {say_face(str(name))} is not there any more.", "Pick another face."
                 )
-            found.append(self.same[number])
-        return tuple(found)
+            faces.append(self.same[number])
+        return tuple(faces)
 
     def _round(self, place: str) -> int:
         """The number of a round face, roundings included."""
@@ -233,7 +233,7 @@ class Tying:
 
     def _touching(self) -> list[tuple[int, int]]:
         """Cylinders and the planes that they go smoothly into, each pair once."""
-        found = []
+        pairs = []
         for edge in self.plain.skeleton.edges:
             if not edge.smooth or len(edge.faces) != 2:
                 continue
@@ -242,16 +242,16 @@ class Tying:
             if one is None or other is None or a == b:
                 continue
             if one.kind == "cylinder" and other.kind == "plane":
-                found.append((a, b))
+                pairs.append((a, b))
             elif other.kind == "cylinder" and one.kind == "plane":
-                found.append((b, a))
-        return list(dict.fromkeys(found))
+                pairs.append((b, a))
+        return list(dict.fromkeys(pairs))
 
     # Equations
 
     def _structure(self, start: State) -> list[Equation]:
         """What holds by how the solid is made: faces that go smoothly into each other still do."""
-        found = [touching(round_, flat, start) for round_, flat in self._touching()]
+        equations = [touching(round_, flat, start) for round_, flat in self._touching()]
         seen = set()
         for edge in self.plain.skeleton.edges:
             if not edge.smooth or len(edge.faces) != 2:
@@ -262,8 +262,8 @@ class Tying:
                 continue
             seen.add((a, b))
             if one.kind == other.kind == "cylinder":
-                found.append(side_by_side(a, b, start))
-        return found
+                equations.append(side_by_side(a, b, start))
+        return equations
 
     def equations(self, tie: Tie, start: State) -> list[Equation]:
         """What a tie asks for.

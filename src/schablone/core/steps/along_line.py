@@ -68,11 +68,11 @@ class AlongLine(Step):
         return False
 
     def slots(self) -> tuple[Slot, ...]:
-        found = (angle_slot(self.angle), *radius_slot(self.radius_by, self.radius))
+        slots = (angle_slot(self.angle), *radius_slot(self.radius_by, self.radius))
         if self.across == "all":
-            return found
+            return slots
         return (
-            *found,
+            *slots,
             *relief_slots(self.relief_by, self.relief, self.relief_width, self.relief_depth),
         )
 

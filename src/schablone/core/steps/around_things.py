@@ -215,8 +215,8 @@ def _opened(region: Region, drawn: Callable[..., float]) -> Region:
         return Region(rectangle(cx - wide / 2, cy - deep / 2, cx + wide / 2, cy + deep / 2))
     least = min(x1 - x0, y1 - y0)
     by = (drawn(least, straight=True) - least) / 2
-    (found,) = moved_region(region, by, [by] * len(region.holes))
-    return found
+    (opened,) = moved_region(region, by, [by] * len(region.holes))
+    return opened
 
 
 def _positive(length: float) -> None:

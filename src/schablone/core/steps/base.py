@@ -102,12 +102,12 @@ class Step(Frozen):
         """The fields of a step as it is first added, on what stands before it; what it has no use
         for is left out."""
         last = before.sketches[-1] if before.sketches else ""
-        found: dict[str, object] = {"part": before.part, "sketch": last}
-        found |= {"path": last, "drawn": last} if last else {}
-        found["of"] = (
+        likely: dict[str, object] = {"part": before.part, "sketch": last}
+        likely |= {"path": last, "drawn": last} if last else {}
+        likely["of"] = (
             before.last.name if before.last is not None and cls.repeats(type(before.last)) else ""
         )
-        return found
+        return likely
 
     @classmethod
     def repeats(cls, kind: type[Step]) -> bool:

@@ -47,15 +47,15 @@ class BlankCut(Step):
     def feature(self, shop: Workshop) -> Feature:
         drawing = sketch_of(shop, self.sketch)
         sheet = sheet_of(shop.bodies, self.part)
-        found = chosen_regions(drawing, self)
-        if not found:
+        regions = chosen_regions(drawing, self)
+        if not regions:
             raise StepError("The sketch encloses nothing.", "Draw a closed outline.", "sketch")
-        corners = [region.outer.curves[0].start for region in found]
+        corners = [region.outer.curves[0].start for region in regions]
         number, _ = panel_under(sheet, drawing.frame, corners)
         there = sheet.frames[number]
         name = FaceName(self.name, "side")
         holes = []
-        for region in found:
+        for region in regions:
             prism = Prism(drawing.frame, region, 0.0, 1.0, name, name, sides_of(region, self.name))
             flat = in_frame(prism, there)
             if flat is None:

@@ -34,12 +34,12 @@ class Chamfer(Step):
     angle: FormulaText = "30 deg"
 
     def slots(self) -> tuple[Slot, ...]:
-        found = [Slot("by", self.by, "distance")]
+        slots = [Slot("by", self.by, "distance")]
         if self.how == "two":
-            found.append(Slot("other", self.other, "other distance"))
+            slots.append(Slot("other", self.other, "other distance"))
         elif self.how == "angle":
-            found.append(Slot("angle", self.angle, "angle", ANGLE))
-        return tuple(found)
+            slots.append(Slot("angle", self.angle, "angle", ANGLE))
+        return tuple(slots)
 
     def only_prisms(self) -> bool:
         return False

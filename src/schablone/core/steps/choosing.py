@@ -51,8 +51,8 @@ def only_region(drawing: Outlines, sketch: str, where: str, *, holes: bool = Fal
     Raises:
         StepError: where there are none or several, or holes in it where none are wanted.
     """
-    found = drawing.arrangement()
-    regions = found.regions(found.material())
+    arrangement = drawing.arrangement()
+    regions = arrangement.regions(arrangement.material())
     count = sum(len(region.holes) for region in regions)
     if len(regions) != 1 or (count and not holes):
         raise StepError(
@@ -94,19 +94,19 @@ def _chosen(drawing: Outlines, step: UsesRegions) -> tuple[Region, ...]:
             sorted(set(heads.values())),
         )
     if step.regions:
-        found = drawing.arrangement()
+        arrangement = drawing.arrangement()
         faces: dict[str, Face] = {}
         for name in step.regions:
-            now = found.named(name)
+            now = arrangement.named(name)
             if not now:
                 raise StepError(
                     f"The region between {say_region(name)} is not there any more.",
                     "Choose another.",
                     "regions",
-                    [face.name for face in found.faces],
+                    [face.name for face in arrangement.faces],
                 )
             faces |= {face.name: face for face in now}
-        return found.regions(list(faces.values()))
+        return arrangement.regions(list(faces.values()))
     chosen = [
         name
         for name, head in heads.items()
@@ -119,14 +119,14 @@ def _chosen(drawing: Outlines, step: UsesRegions) -> tuple[Region, ...]:
         except OutlinesCross:
             only = arrange([curve for loop in loops for curve in loop.curves])
             return only.regions(only.material())
-    found = drawing.arrangement()
-    if not found.faces:
+    arrangement = drawing.arrangement()
+    if not arrangement.faces:
         raise StepError(
             f"The sketch “{step.sketch}” encloses no area yet.",
             "Close its outline: lines must meet or cross all round.",
             "sketch",
         )
-    return found.regions(found.material())
+    return arrangement.regions(arrangement.material())
 
 
 def with_gains(

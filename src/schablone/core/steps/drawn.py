@@ -21,21 +21,21 @@ from .base import Slot
 
 def drawing_slots(drawing: Drawing) -> list[Slot]:
     """All formulas of a drawing: its dimensions and its curves by formula."""
-    found = []
+    slots = []
     for i, element in enumerate(drawing.elements):
         if isinstance(element, FormulaCurve):
             at, name = f"drawing.elements.{i}", element.name
             ends = (f"{at}.first", f"{at}.last")
             # Along x and y anything may be run over; around the origin it is an angle.
             kind = ANGLE if element.form == "polar" else None
-            found += [
+            slots += [
                 Slot(ends[0], element.first, f"first {element.parameter} of {name}", kind),
                 Slot(ends[1], element.last, f"last {element.parameter} of {name}", kind),
             ]
-            found.append(Slot(f"{at}.turn", element.turn, f"turn of {name}", ANGLE))
+            slots.append(Slot(f"{at}.turn", element.turn, f"turn of {name}", ANGLE))
             fields = ("radius",) if element.form == "polar" else ("x", "y")
             over = (element.parameter, *ends)
-            found += [
+            slots += [
                 Slot(f"{at}.{f}", getattr(element, f), f"{f} of {name}", LENGTH, over=over)
                 for f in fields
             ]
@@ -44,8 +44,8 @@ def drawing_slots(drawing: Drawing) -> list[Slot]:
             kind = ANGLE if dimension.kind == "angle" else LENGTH
             path = f"drawing.dimensions.{i}.formula"
             side, along = ("", "") if kind == ANGLE else measures_what(drawing, dimension)
-            found.append(Slot(path, dimension.formula, say_name(dimension.name), kind, side, along))
-    return found
+            slots.append(Slot(path, dimension.formula, say_name(dimension.name), kind, side, along))
+    return slots
 
 
 @lru_cache(maxsize=512)
@@ -98,10 +98,10 @@ def settled_drawing(
     """
     paths = [slot.path for slot in drawing_slots(drawing)]
     wanted = tuple((path, v) for path, v in values.items() if path.split("@")[0] in paths)
-    found = _settled(drawing, wanted, None if traces is None else tuple(traces.items()))
-    if isinstance(found, NotSettled):
-        raise NotSettled(found.what, found.names)
-    return found
+    settled = _settled(drawing, wanted, None if traces is None else tuple(traces.items()))
+    if isinstance(settled, NotSettled):
+        raise NotSettled(settled.what, settled.names)
+    return settled
 
 
 @lru_cache(maxsize=64)
@@ -133,7 +133,7 @@ def formula_shapes(
     Raises:
         ValueError: says which curve, and why it is none.
     """
-    found = {}
+    curves = {}
     for i, element in enumerate(drawing.elements):
         if not isinstance(element, FormulaCurve):
             continue
@@ -148,12 +148,15 @@ def formula_shapes(
                     np.array([values[f"{at}.{axis}@{k}"] for k in range(SAMPLES)])
                     for axis in ("x", "y")
                 )
-            found[element.name] = (ChebyshevCurve.through(x, y), math.radians(values[f"{at}.turn"]))
+            curves[element.name] = (
+                ChebyshevCurve.through(x, y),
+                math.radians(values[f"{at}.turn"]),
+            )
         except KeyError:
             raise ValueError(f"the curve “{element.name}” has a formula without a value") from None
         except ValueError as error:
             raise ValueError(f"the curve “{element.name}” cannot be drawn: {error}") from None
-    return found
+    return curves
 
 
 def say_drawing(drawing: Drawing) -> str:

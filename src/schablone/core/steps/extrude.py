@@ -86,10 +86,10 @@ class Extrude(Step):
         by = values["by"]
         down = self.extent == "by" and self.direction == "down"
         middle = 0.0 if self.extent == "both" else -by / 2 if down else by / 2
-        found = [("by", drawing.frame.at(x1, y0, middle))]
+        spots = [("by", drawing.frame.at(x1, y0, middle))]
         if "down_by" in values:
-            found.append(("down_by", drawing.frame.at(x1, y0, -values["down_by"] / 2)))
-        return found
+            spots.append(("down_by", drawing.frame.at(x1, y0, -values["down_by"] / 2)))
+        return spots
 
     def spans(
         self,
@@ -109,21 +109,21 @@ class Extrude(Step):
         if "down_by" in values:
             ends.append(("down_by", -values["down_by"], 0.0))
         across = drawing.frame.x
-        found = (
+        spans = (
             between(path, drawing.frame.at(x1, y0, a), drawing.frame.at(x1, y0, b), across)
             for path, a, b in ends
         )
-        return [span for span in found if span is not None]
+        return [span for span in spans if span is not None]
 
     def slots(self) -> tuple[Slot, ...]:
-        found = []
+        slots = []
         if self.extent in ("by", "both", "uneven"):
-            found.append(Slot("by", self.by, "length", along="normal"))
+            slots.append(Slot("by", self.by, "length", along="normal"))
         if self.extent == "uneven":
-            found.append(Slot("down_by", self.down_by, "length downwards", along="normal"))
+            slots.append(Slot("down_by", self.down_by, "length downwards", along="normal"))
         if self.leans:
-            found.append(Slot("lean", self.lean, "lean of the sides", ANGLE))
-        return tuple(found)
+            slots.append(Slot("lean", self.lean, "lean of the sides", ANGLE))
+        return tuple(slots)
 
     def sentence(self) -> Sentence:
         first: list[SentencePiece] = [
@@ -219,14 +219,14 @@ class Extrude(Step):
             )
         if lean == 0:
             return [prism]
-        found: list[Leaned] = []
+        leaned: list[Leaned] = []
         if prism.high > 0:
-            found.append(Leaned(replace(prism, low=max(prism.low, 0.0)), lean))
+            leaned.append(Leaned(replace(prism, low=max(prism.low, 0.0)), lean))
         if prism.low < 0:
-            found.append(Leaned(replace(prism, high=min(prism.high, 0.0)), lean, from_top=True))
-        for tool in found:
+            leaned.append(Leaned(replace(prism, high=min(prism.high, 0.0)), lean, from_top=True))
+        for tool in leaned:
             self._meets_itself(tool.prism, lean)
-        return [*found]
+        return [*leaned]
 
     def _meets_itself(self, prism: Prism, lean: float) -> None:
         """Refuse sides that lean so far inwards that they meet before the end.

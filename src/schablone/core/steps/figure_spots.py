@@ -43,11 +43,11 @@ def spots_of_sketch(
 ) -> list[tuple[str, Vector]]:
     """Paths of the formulas of a sketch, each with a point in space, mm, beside what it
     measures."""
-    found: list[tuple[str, Vector]] = []
+    spots: list[tuple[str, Vector]] = []
     for i, dimension in enumerate(dimensions):
         spot = _dimension(dimension, drawing)
         if spot is not None and not dimension.reads:
-            found.append((f"drawing.dimensions.{i}.formula", drawing.frame.at(*spot)))
+            spots.append((f"drawing.dimensions.{i}.formula", drawing.frame.at(*spot)))
     for i, shape in enumerate(shapes):
         loop = drawing.loops.get(shape.name)
         if loop is None:
@@ -63,8 +63,8 @@ def spots_of_sketch(
             beside["width"] = (x1, (y0 + y1) / 2)
         for field, _, _ in shape.fields:
             if field in beside:
-                found.append((f"shapes.{i}.{field}", drawing.frame.at(*beside[field])))
-    return found
+                spots.append((f"shapes.{i}.{field}", drawing.frame.at(*beside[field])))
+    return spots
 
 
 def _dimension(dimension: Dimension, drawing: Outlines) -> tuple[float, float] | None:

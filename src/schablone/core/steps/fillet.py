@@ -102,13 +102,13 @@ def changed(
 
     def sound(value: float) -> Solid | None:
         try:
-            found = make(value)
+            solid = make(value)
         except Exception as error:
             if not isinstance(error, NotMade) and not is_kernel_failure(error):
                 raise
             return None
-        assert isinstance(found, Solid)
-        return found if found.is_valid() else None
+        assert isinstance(solid, Solid)
+        return solid if solid.is_valid() else None
 
     solid = sound(size)
     if solid is not None:

@@ -80,25 +80,25 @@ class Flange(Step):
         return False
 
     def slots(self) -> tuple[Slot, ...]:
-        found = [
+        slots = [
             Slot("height", self.height, "height of the flange"),
             angle_slot(self.angle),
             *radius_slot(self.radius_by, self.radius),
         ]
         if self.extent == "centred":
-            found.append(Slot("width", self.width, "width of the flange"))
+            slots.append(Slot("width", self.width, "width of the flange"))
         elif self.extent == "from_to":
-            found += [
+            slots += [
                 Slot("begin", self.begin, "where the flange begins", side=""),
                 Slot("end", self.end, "where it ends", side=""),
             ]
         if self.extent != "whole":
-            found += relief_slots(self.relief_by, self.relief, self.relief_width, self.relief_depth)
+            slots += relief_slots(self.relief_by, self.relief, self.relief_width, self.relief_depth)
         if self.corners != "open":
-            found.append(Slot("gap", self.gap, "gap in the corner"))
+            slots.append(Slot("gap", self.gap, "gap in the corner"))
         if self.corner_hole != "none":
-            found.append(Slot("corner_across", self.corner_across, "hole in the corner"))
-        return tuple(found)
+            slots.append(Slot("corner_across", self.corner_across, "hole in the corner"))
+        return tuple(slots)
 
     def sentence(self) -> Sentence:
         first = (

@@ -47,10 +47,10 @@ class Gauge:
 
     def read(self, outlines: Sequence[Loop]) -> float | None:
         """The length on some outlines, mm; None where they have not what it reaches to."""
-        found = [_find(end, outlines) for end in self.ends]
-        if any(one is None for one in found):
+        ends = [_find(end, outlines) for end in self.ends]
+        if any(one is None for one in ends):
             return None
-        first, last = found[0], found[-1]
+        first, last = ends[0], ends[-1]
         if self.form in ("diameter", "radius"):
             if not isinstance(first, EllipticArc) or not first.is_circular:
                 return None
@@ -85,25 +85,25 @@ class Gauge:
 def gauges_of(sketch: Sketch, outlines: Outlines) -> dict[str, Gauge]:
     """How each length of a sketch is read off its outlines, by the path of its formula. Lengths of
     which nothing of an outline is a measure (the place of a circle) are left out."""
-    found: dict[str, Gauge] = {}
+    gauges: dict[str, Gauge] = {}
     for i, shape in enumerate(sketch.shapes):
         at = f"shapes.{i}"
         if isinstance(shape, Disc):
-            found[f"{at}.diameter"] = Gauge("diameter", (_on(outlines, shape.name),))
+            gauges[f"{at}.diameter"] = Gauge("diameter", (_on(outlines, shape.name),))
         elif isinstance(shape, Rectangle):
-            found |= {f"{at}.width": _across(outlines, shape.name, "left", "right")}
-            found |= {f"{at}.height": _across(outlines, shape.name, "bottom", "top")}
+            gauges |= {f"{at}.width": _across(outlines, shape.name, "left", "right")}
+            gauges |= {f"{at}.height": _across(outlines, shape.name, "bottom", "top")}
         elif isinstance(shape, SlotShape):
-            found |= {f"{at}.width": _across(outlines, shape.name, "bottom", "top")}
+            gauges |= {f"{at}.width": _across(outlines, shape.name, "bottom", "top")}
             ends = tuple(_on(outlines, f"{shape.name}.{side}") for side in ("left", "right"))
-            found |= {f"{at}.length": Gauge("over", ends)}
+            gauges |= {f"{at}.length": Gauge("over", ends)}
         elif isinstance(shape, Polyline):
-            found |= _corners(f"{at}.points", outlines.loops.get(shape.name))
+            gauges |= _corners(f"{at}.points", outlines.loops.get(shape.name))
     corners = _Corners(outlines)
     for i, dimension in enumerate(sketch.drawing.dimensions):
         gauge = _of_dimension(dimension, outlines, corners)
         if gauge is not None and not dimension.reads:
-            found[f"drawing.dimensions.{i}.formula"] = gauge
+            gauges[f"drawing.dimensions.{i}.formula"] = gauge
     for i, wall in enumerate(sketch.walls):
         curves = {curve.name: curve for curve in _all_curves(outlines)}
         pair = next(
@@ -116,8 +116,8 @@ def gauges_of(sketch: Sketch, outlines: Outlines) -> dict[str, Gauge]:
         )
         if pair:
             ends = tuple(End(curves[name].start, (name,)) for name in (pair, f"{wall.name}.{pair}"))
-            found[f"walls.{i}.by"] = Gauge("between", ends)
-    return found
+            gauges[f"walls.{i}.by"] = Gauge("between", ends)
+    return gauges
 
 
 def _all_curves(outlines: Outlines) -> Iterator[Curve]:
@@ -137,14 +137,14 @@ def _across(outlines: Outlines, shape: str, one: str, other: str) -> Gauge:
 
 def _corners(at: str, loop: Loop | None) -> dict[str, Gauge]:
     """The places of the points of a closed line, from the axes of the sheet."""
-    found = {}
+    corners = {}
     for before, after in pairwise([loop.curves[-1], *loop.curves]) if loop is not None else ():
         first = _point_between(before, after)
         corner = End(after.start, (before.name, after.name))
         for axis, letter in enumerate("xy"):
             fixed = End((0.0, 0.0))
-            found[f"{at}.{first}.{letter}"] = Gauge("between", (fixed, corner), axis, placed=True)
-    return found
+            corners[f"{at}.{first}.{letter}"] = Gauge("between", (fixed, corner), axis, placed=True)
+    return corners
 
 
 def _point_between(before: Curve, after: Curve) -> int:

@@ -60,8 +60,8 @@ class GiveSizes(Step):
 
     def with_step_renamed(self, old: str, new: str) -> Step:
         ties = tuple(tie.with_step_renamed(old, new) for tie in self.ties)
-        found = super().with_step_renamed(old, new)
-        return found.model_copy(update={"ties": ties}) if ties != self.ties else found
+        renamed = super().with_step_renamed(old, new)
+        return renamed.model_copy(update={"ties": ties}) if ties != self.ties else renamed
 
     def slots(self) -> tuple[Slot, ...]:
         return tuple(
@@ -98,7 +98,7 @@ class GiveSizes(Step):
         drawings: Mapping[str, Outlines],
         frame_of: Callable[[str], Frame | None],
     ) -> list[tuple[str, Vector]]:
-        found = []
+        spots = []
         for k, tie in enumerate(self.ties):
             path = f"ties.{k}.formula"
             if tie.kind != "distance" or path not in values:
@@ -107,8 +107,8 @@ class GiveSizes(Step):
             if one is not None and other is not None:
                 # Halfway to the other face, straight over the middle of the first.
                 across = dot(add(other.origin, one.origin, -1.0), one.normal)
-                found.append((path, one.at(0.0, 0.0, across / 2)))
-        return found
+                spots.append((path, one.at(0.0, 0.0, across / 2)))
+        return spots
 
     def spans(
         self,
@@ -116,14 +116,14 @@ class GiveSizes(Step):
         drawings: Mapping[str, Outlines],
         frame_of: Callable[[str], Frame | None],
     ) -> list[Span]:
-        found = []
+        spans = []
         for path, middle in self.figure_spots(values, drawings, frame_of):
             one = frame_of(self.ties[int(path.split(".")[1])].of[0])
             assert one is not None
             span = between(path, one.origin, add(middle, add(middle, one.origin, -1.0)), one.x)
             if span is not None:
-                found.append(span)
-        return found
+                spans.append(span)
+        return spans
 
     # Geometry
 
@@ -141,18 +141,18 @@ class GiveSizes(Step):
 
         ready, values = self._ready(body, shop)
         try:
-            found = restated(ready, values)
+            solved = restated(ready, values)
         except Refused as error:
             raise StepError(error.what, error.hint, self._where(error.tie)) from None
         remarks = tuple(
-            Remark(f"{what}.", hint, self._where(tie)) for tie, what, hint in found.notes
+            Remark(f"{what}.", hint, self._where(tie)) for tie, what, hint in solved.notes
         )
-        made = found.change.solid
+        made = solved.change.solid
 
         def change(before: Body) -> Body:
             if made is before.solid():
                 return before
-            return Body((), made, _frames(before, found.planes))
+            return Body((), made, _frames(before, solved.planes))
 
         return Feature("add", self.part, change=change, remarks=remarks)
 
@@ -191,12 +191,12 @@ class GiveSizes(Step):
         Raises:
             StepError: where one is none.
         """
-        found: dict[int, float] = {}
+        by_face: dict[int, float] = {}
         for slot in self.slots():
             k = int(slot.path.split(".")[1])
             tie, value = self.ties[k], shop.values[slot.path]
             if tie.kind == "angle":
-                found[k] = math.radians(value)
+                by_face[k] = math.radians(value)
                 continue
             least = 0.0 if tie.kind == "distance" else 1e-9
             if value < least:
@@ -215,8 +215,8 @@ class GiveSizes(Step):
                         "Make it larger.",
                         slot.path,
                     )
-            found[k] = value
-        return found
+            by_face[k] = value
+        return by_face
 
     def _where(self, tie: int) -> str:
         return f"ties.{tie}.formula" if 0 <= tie < len(self.ties) else "ties"
@@ -240,12 +240,12 @@ def ready_of(body: Body, ties: tuple[Tie, ...]) -> Held:
     known: dict[tuple[Tie, ...], Held] = solid.__dict__.setdefault("_held", {})
     tied = tuple(tie.model_copy(update={"formula": "", "name": ""}) if not _frees(tie) else
                  tie.model_copy(update={"formula": "0", "name": ""}) for tie in ties)  # fmt: skip
-    found = known.get(tied)
-    if found is None:
+    ready = known.get(tied)
+    if ready is None:
         while len(known) >= _KEPT_OF_EACH:
             known.pop(next(iter(known)))
-        found = known[tied] = held(plain_of(solid), tied)
-    return found.with_ties(ties)
+        ready = known[tied] = held(plain_of(solid), tied)
+    return ready.with_ties(ties)
 
 
 def _frees(tie: Tie) -> bool:

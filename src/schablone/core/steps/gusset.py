@@ -79,7 +79,7 @@ class Gusset(Step):
             raise StepError(
                 "The two faces belong to different parts.", "Pick two faces of one part.", "second"
             )
-        part = next(name for name, found in shop.bodies.items() if found is body)
+        part = next(name for name, other in shop.bodies.items() if other is body)
         thickness = above_zero(shop.values["thickness"], "thickness", self.thickness, "thickness")
         thickness += shop.view.gain("outside")
         legs = [
@@ -120,14 +120,14 @@ class Gusset(Step):
         """
         from ..kernel.occ import measure as occ_measure
 
-        found = occ_measure.corner(body.solid(), first, second)
-        if found is None:
+        corner = occ_measure.corner(body.solid(), first, second)
+        if corner is None:
             raise StepError(
                 f"{first.words()} and {second.words()} do not meet in a straight edge.",
                 "Pick two faces that meet.",
                 "second",
             )
-        middle, way, sinks = found
+        middle, way, sinks = corner
         if not sinks:
             raise StepError(
                 "The corner between the two faces sticks out; there is nothing to fill.",

@@ -44,14 +44,14 @@ class Hem(Step):
         return False
 
     def slots(self) -> tuple[Slot, ...]:
-        found = [
+        slots = [
             Slot("length", self.length, "length of the hem"),
             Slot("free", self.free, "free at both ends"),
         ]
         if self.form != "closed":
             what = "gap in the hem" if self.form == "open" else "width of the drop, inside"
-            found.append(Slot("gap", self.gap, what))
-        return tuple(found)
+            slots.append(Slot("gap", self.gap, what))
+        return tuple(slots)
 
     def sentence(self) -> Sentence:
         form: list[SentencePiece] = [

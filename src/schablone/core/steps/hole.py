@@ -101,10 +101,10 @@ class Hole(Step):
         if frame is None or not {"x", "y", "diameter"} <= values.keys():
             return []
         x, y = values["x"], values["y"]
-        found = [("diameter", frame.at(x + values["diameter"] / 2, y))]
+        spots = [("diameter", frame.at(x + values["diameter"] / 2, y))]
         if "depth" in values:
-            found.append(("depth", frame.at(x, y, -values["depth"])))
-        return found
+            spots.append(("depth", frame.at(x, y, -values["depth"])))
+        return spots
 
     def spans(
         self,
@@ -116,16 +116,16 @@ class Hole(Step):
         if frame is None or not {"x", "y", "diameter"} <= values.keys() or self.where != "here":
             return []
         x, y, half = values["x"], values["y"], values["diameter"] / 2
-        found: list[Span | None] = [round_span("diameter", frame, (x, y), half)]
+        spans: list[Span | None] = [round_span("diameter", frame, (x, y), half)]
         if "depth" in values:
             rim, floor = (frame.at(x + half, y, w) for w in (0.0, -values["depth"]))
-            found.append(between("depth", rim, floor, frame.y))
-        found.append(between("x", frame.origin, frame.at(x, 0.0), frame.normal))
-        found.append(between("y", frame.origin, frame.at(0.0, y), frame.normal))
-        return [span for span in found if span is not None]
+            spans.append(between("depth", rim, floor, frame.y))
+        spans.append(between("x", frame.origin, frame.at(x, 0.0), frame.normal))
+        spans.append(between("y", frame.origin, frame.at(0.0, y), frame.normal))
+        return [span for span in spans if span is not None]
 
     def slots(self) -> tuple[Slot, ...]:
-        found = [
+        slots = [
             Slot(
                 "diameter",
                 self.diameter,
@@ -136,14 +136,14 @@ class Hole(Step):
             ),
         ]
         if self.where == "here":
-            found += [
+            slots += [
                 Slot("x", self.x, "x on the face", along="x"),
                 Slot("y", self.y, "y on the face", along="y"),
             ]
         if self.extent == "depth":
-            found.append(Slot("depth", self.depth, "depth", along="normal"))
+            slots.append(Slot("depth", self.depth, "depth", along="normal"))
         if self.form in ("countersunk", "counterbored"):
-            found.append(
+            slots.append(
                 Slot(
                     "head",
                     self.head,
@@ -154,21 +154,21 @@ class Hole(Step):
                 )
             )
         if self.form == "countersunk":
-            found.append(Slot("head_angle", self.head_angle, "angle of the head", ANGLE))
+            slots.append(Slot("head_angle", self.head_angle, "angle of the head", ANGLE))
         elif self.form == "counterbored":
-            found.append(Slot("head_depth", self.head_depth, "depth for the head", along="normal"))
+            slots.append(Slot("head_depth", self.head_depth, "depth for the head", along="normal"))
         elif self.form == "long":
-            found += [
+            slots += [
                 Slot("length", self.length, "length", side="inside", along="plane"),
                 Slot("turn", self.turn, "turn", ANGLE),
             ]
         elif self.form == "tapered":
-            found.append(
+            slots.append(
                 Slot(
                     "tip", self.tip, "diameter at the tip", side="inside", along="plane", round=True
                 )
             )
-        return tuple(found)
+        return tuple(slots)
 
     def sentence(self) -> Sentence:
         pieces: list[SentencePiece] = [
@@ -216,7 +216,7 @@ class Hole(Step):
 
     def feature(self, shop: Workshop) -> Feature:
         body, frame, level = shop.face(self.face, "face")
-        part = next(name for name, found in shop.bodies.items() if found is body)
+        part = next(name for name, other in shop.bodies.items() if other is body)
         wanted = above_zero(shop.values["diameter"], "diameter", self.diameter, "diameter")
         across = wanted if self.form != "long" else 0.0
         diameter = wanted + shop.view.gain("inside", across, lying=shop.view.is_lying(frame.normal))

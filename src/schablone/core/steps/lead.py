@@ -98,34 +98,34 @@ class Lead(Step):
         return {**super().likely(before), **two}
 
     def slots(self) -> tuple[Slot, ...]:
-        found: list[Slot] = []
+        slots: list[Slot] = []
         if self.way == "points":
             for i, point in enumerate(self.points):
                 for axis in ("x", "y", "z"):
                     label = f"{axis} of point {i + 1}"
-                    found.append(
+                    slots.append(
                         Slot(
                             f"points.{i}.{axis}", getattr(point, axis), label, along=f"part {axis}"
                         )
                     )
             if self.joined == "straight":
-                found.append(Slot("bend", self.bend, "radius of the bends"))
+                slots.append(Slot("bend", self.bend, "radius of the bends"))
         elif self.way == "formula":
             over = (self.parameter, "first", "last")
-            found += [Slot("first", self.first, f"first {self.parameter}", ANGLE)]
-            found += [Slot("last", self.last, f"last {self.parameter}", ANGLE)]
-            found += [
+            slots += [Slot("first", self.first, f"first {self.parameter}", ANGLE)]
+            slots += [Slot("last", self.last, f"last {self.parameter}", ANGLE)]
+            slots += [
                 Slot(axis, getattr(self, axis), axis, over=over, panels=True)
                 for axis in ("x", "y", "z")
             ]
-        found += [
+        slots += [
             Slot("begin", self.begin, "start of the way", COUNT),
             Slot("finish", self.finish, "end of the way", COUNT),
         ]
         over = ("along", "begin", "finish")
-        found.append(Slot("twist", self.twist, "twist", ANGLE, over=over))
-        found.append(Slot("growth", self.growth, "growth", COUNT, over=over))
-        return tuple(found)
+        slots.append(Slot("twist", self.twist, "twist", ANGLE, over=over))
+        slots.append(Slot("growth", self.growth, "growth", COUNT, over=over))
+        return tuple(slots)
 
     def sentence(self) -> Sentence:
         ways = {"drawn": "the lines drawn on", "points": "points", "formula": "a curve by formulas"}
@@ -355,8 +355,8 @@ class _Course:
         )
 
     def at(self, share: np.ndarray) -> np.ndarray:
-        found: np.ndarray = np.polynomial.chebyshev.chebval(2 * share - 1, self._fitted)
-        return found
+        points: np.ndarray = np.polynomial.chebyshev.chebval(2 * share - 1, self._fitted)
+        return points
 
 
 def _comes_round(frame: Frame, pieces: Sequence[PathPiece]) -> bool:

@@ -75,11 +75,11 @@ class Loft(Step):
         ]
 
     def sections(self, shop: Workshop) -> Mapping[str, tuple[Region, ...]]:
-        found = {}
+        regions = {}
         for where, sketch in self._sketches():
             region = only_region(sketch_of(shop, sketch, where), sketch, where)
-            found[sketch] = with_gains((region,), self.mode, shop.view)
-        return found
+            regions[sketch] = with_gains((region,), self.mode, shop.view)
+        return regions
 
     def feature(self, shop: Workshop) -> Feature:
         sections = []

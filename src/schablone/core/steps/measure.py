@@ -146,18 +146,18 @@ class Measure(Step):
         Raises:
             StepError: where a spot or face is not there.
         """
-        found: list[tuple[Body, FaceName | Vector]] = []
+        ends: list[tuple[Body, FaceName | Vector]] = []
         for where in ("first", "second"):
             place = str(getattr(self, where))
             if not is_spot(place):
-                found.append(self._face(bodies, place, where, known))
+                ends.append(self._face(bodies, place, where, known))
             elif (there := place_of(bodies, place)) is not None:
-                found.append(there)
+                ends.append(there)
             else:
                 raise StepError(
                     f"The {say_spot(place)} is not there any more.", "Pick another spot.", where
                 )
-        (a, one), (b, two) = found
+        (a, one), (b, two) = ends
         if not isinstance(one, FaceName) and not isinstance(two, FaceName):
             return one, two
         try:

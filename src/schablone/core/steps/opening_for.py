@@ -51,10 +51,10 @@ class OpeningFor(AroundThings):
     lead: FormulaText = "0 deg"
 
     def slots(self) -> tuple[Slot, ...]:
-        found = [Slot("lead", self.lead, "widening outwards", ANGLE)] * (self.reaches != "all")
+        slots = [Slot("lead", self.lead, "widening outwards", ANGLE)] * (self.reaches != "all")
         if self.reaches == "by":
-            found.insert(0, Slot("far", self.far, "how far outwards"))
-        return tuple(found)
+            slots.insert(0, Slot("far", self.far, "how far outwards"))
+        return tuple(slots)
 
     def sentence(self) -> Sentence:
         reaches: list[SentencePiece] = [
@@ -96,8 +96,8 @@ class OpeningFor(AroundThings):
 
     def _ports(self, thing: Thing) -> list[PortAt]:
         ports = known_of(thing).ports
-        found = [port for port in ports if self.port in ("", port.name)]
-        if not found:
+        mine = [port for port in ports if self.port in ("", port.name)]
+        if not mine:
             raise StepError(
                 f"{thing.part.said} has no port “{self.port}”."
                 if ports
@@ -106,7 +106,7 @@ class OpeningFor(AroundThings):
                 "port",
                 [port.name for port in ports],
             )
-        return found
+        return mine
 
     def _opening(
         self,

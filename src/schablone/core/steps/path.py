@@ -42,10 +42,10 @@ class Path:
     @property
     def run(self) -> Floats:
         """How far each point is along the path, mm."""
-        found: Floats = np.concatenate(
+        points: Floats = np.concatenate(
             [[0.0], np.cumsum(np.linalg.norm(np.diff(self.points, axis=0), axis=1))]
         )
-        return found
+        return points
 
 
 def by_formulas(values: Mapping[str, float], parameter: str) -> Path:
@@ -239,8 +239,8 @@ def _turn(a: Floats, b: Floats, way: Floats) -> float:
 
 def _turned(x: Floats, ways: Floats, by: Floats) -> Floats:
     """Directions turned about the path."""
-    found: Floats = x * np.cos(by)[:, None] + np.cross(ways, x) * np.sin(by)[:, None]
-    return found
+    turned: Floats = x * np.cos(by)[:, None] + np.cross(ways, x) * np.sin(by)[:, None]
+    return turned
 
 
 def stations(path: Path, x: Floats, y: Floats, close: float) -> tuple[Floats, Floats]:

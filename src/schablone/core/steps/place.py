@@ -83,33 +83,33 @@ class Place(Step):
         return ""
 
     def slots(self) -> tuple[Slot, ...]:
-        found = []
+        slots = []
         if self.where == "line":
-            found += [
+            slots += [
                 Slot("off", self.off, "distance from the line"),
                 Slot("along", self.along, "place along the line"),
             ]
         elif self.where == "face":
-            found += [
+            slots += [
                 Slot("x", self.x, "x on the face", along="x"),
                 Slot("y", self.y, "y on the face", along="y"),
             ]
-        found += [
+        slots += [
             Slot("lift", self.lift, "lifted by"),
             Slot("turn", self.turn, "turned by", ANGLE),
         ]
         if self.many != "one":
-            found.append(Slot("count", self.count, "count", COUNT))
+            slots.append(Slot("count", self.count, "count", COUNT))
         if self.many in ("row", "grid"):
-            found.append(Slot("pitch", self.pitch, "from one to the next"))
+            slots.append(Slot("pitch", self.pitch, "from one to the next"))
         if self.many == "grid":
-            found += [
+            slots += [
                 Slot("rows", self.rows, "rows", COUNT),
                 Slot("row_pitch", self.row_pitch, "from row to row"),
             ]
         elif self.many == "ring":
-            found.append(Slot("radius", self.radius, "radius of the ring"))
-        return tuple(found)
+            slots.append(Slot("radius", self.radius, "radius of the ring"))
+        return tuple(slots)
 
     def sentence(self) -> Sentence:
         where = ChoicePiece(

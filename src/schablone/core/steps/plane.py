@@ -31,12 +31,12 @@ class Plane(Anchored):
     holds: PutIn | None = None
 
     def with_step_renamed(self, old: str, new: str) -> Step:
-        found = super().with_step_renamed(old, new)
+        renamed = super().with_step_renamed(old, new)
         if self.holds is None:
-            return found
+            return renamed
         # Its own name stays: what was opened is named after that.
         holds = self.holds.with_step_renamed(old, new).model_copy(update={"name": self.holds.name})
-        return found.model_copy(update={"holds": holds})
+        return renamed.model_copy(update={"holds": holds})
 
     def sentence(self) -> Sentence:
         asked = f"{', '.join(f'{self.name}.{name}' for name in ASKED[:-1])} and "

@@ -36,12 +36,12 @@ class PocketFor(AroundThings):
     notch: FormulaText = "18 mm"
 
     def slots(self) -> tuple[Slot, ...]:
-        found = [*fit_slots(self.fit, self.gap), Slot("below", self.below, "room below it")]
+        slots = [*fit_slots(self.fit, self.gap), Slot("below", self.below, "room below it")]
         if self.reaches == "depth":
-            found.append(Slot("depth", self.depth, "depth of the pocket"))
+            slots.append(Slot("depth", self.depth, "depth of the pocket"))
         if self.notches != "none":
-            found.append(Slot("notch", self.notch, "width of a notch", side="inside", round=True))
-        return tuple(found)
+            slots.append(Slot("notch", self.notch, "width of a notch", side="inside", round=True))
+        return tuple(slots)
 
     def sentence(self) -> Sentence:
         reaches: list[SentencePiece] = [

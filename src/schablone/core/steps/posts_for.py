@@ -53,22 +53,22 @@ class PostsFor(AroundThings):
     within: FormulaText = "25 mm"
 
     def slots(self) -> tuple[Slot, ...]:
-        found = [Slot("across", self.across, "diameter of a post", side="outside", round=True)]
+        slots = [Slot("across", self.across, "diameter of a post", side="outside", round=True)]
         if self.down == "by":
-            found.append(Slot("height", self.height, "height of a post"))
+            slots.append(Slot("height", self.height, "height of a post"))
         if self.pilot != "none":
-            found += [
+            slots += [
                 Slot("bore", self.bore, "pilot hole", side="inside", round=True),
                 Slot("depth", self.depth, "depth of the pilot hole"),
             ]
         if self.pilot == "narrowing":
-            found.append(Slot("tip", self.tip, "pilot hole at its tip", side="inside", round=True))
+            slots.append(Slot("tip", self.tip, "pilot hole at its tip", side="inside", round=True))
         if self.tie != "none":
-            found += [
+            slots += [
                 Slot("block", self.block, "width of the tie", side="outside"),
                 Slot("within", self.within, "how far a wall may be away"),
             ]
-        return tuple(found)
+        return tuple(slots)
 
     def sentence(self) -> Sentence:
         down: tuple[SentencePiece, ...] = (
@@ -191,13 +191,13 @@ class PostsFor(AroundThings):
         deep = shop.reach(self.part)
         if self.down == "by":
             deep = above_zero(shop.values["height"], "height of a post", self.height, "height")
-        found: list[Tool] = []
+        tools: list[Tool] = []
         for region in with_gains((disc((0.0, 0.0), across),), "add", shop.view):
             top = FaceName(self.name, "top").of_member(number)
             foot = FaceName(self.name, "foot").of_member(number)
             prism = Prism(frame, region, -deep, 0.0, foot, top, self._named(region, "post", number))
-            found.append(ToNext(prism) if self.down == "next" else prism)
-        return found
+            tools.append(ToNext(prism) if self.down == "next" else prism)
+        return tools
 
     def _tie(
         self, shop: Workshop, thing: Thing, frame: Frame, number: int, seen: Manifold | None

@@ -77,12 +77,12 @@ class PutIn(Anchored):
         return tuple(dict.fromkeys([*super().needs(), *further]))
 
     def with_step_renamed(self, old: str, new: str) -> Step:
-        found = super().with_step_renamed(old, new)
+        renamed = super().with_step_renamed(old, new)
         faces = tuple(
             one.model_copy(update={"face": with_step_renamed(one.face, old, new)})
             for one in self.faces
         )
-        return found.model_copy(update={"faces": faces}) if faces != self.faces else found
+        return renamed.model_copy(update={"faces": faces}) if faces != self.faces else renamed
 
     def slots(self) -> tuple[Slot, ...]:
         # Of what kind the open sizes must be, and whether they may be so, the value table knows.

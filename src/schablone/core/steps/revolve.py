@@ -76,12 +76,12 @@ class Revolve(Step):
         return [("by", drawing.frame.at((x0 + x1) / 2, y0))]
 
     def slots(self) -> tuple[Slot, ...]:
-        found = (
+        slots = (
             [Slot("by", self.by, "angle", ANGLE)] if self.extent in ("by", "both", "uneven") else []
         )
         if self.extent == "uneven":
-            found.append(Slot("back_by", self.back_by, "angle backwards", ANGLE))
-        return tuple(found)
+            slots.append(Slot("back_by", self.back_by, "angle backwards", ANGLE))
+        return tuple(slots)
 
     def sentence(self) -> Sentence:
         first: list[SentencePiece] = [
@@ -118,11 +118,11 @@ class Revolve(Step):
     def sections(self, shop: Workshop) -> Mapping[str, tuple[Region, ...]]:
         drawing = sketch_of(shop, self.sketch)
         at, way = axis_in(drawing, self.about)
-        found = []
+        sections = []
         for region in chosen_regions(drawing, self):
             _beside(region, at, way, self.about)
-            found.append(_with_gains(region, at, way, self.mode, shop.view))
-        return {self.sketch: tuple(found)}
+            sections.append(_with_gains(region, at, way, self.mode, shop.view))
+        return {self.sketch: tuple(sections)}
 
     def feature(self, shop: Workshop) -> Feature:
         drawing = sketch_of(shop, self.sketch)

@@ -44,10 +44,10 @@ class Rib(Step):
 
     def slots(self) -> tuple[Slot, ...]:
         side = "outside" if self.mode == "add" else "inside"
-        found = [Slot("thickness", self.thickness, "thickness", side=side, along="plane")]
+        slots = [Slot("thickness", self.thickness, "thickness", side=side, along="plane")]
         if self.extent == "by":
-            found.append(Slot("by", self.by, "height", along="normal"))
-        return tuple(found)
+            slots.append(Slot("by", self.by, "height", along="normal"))
+        return tuple(slots)
 
     def sentence(self) -> Sentence:
         first: tuple[SentencePiece, ...] = (

@@ -34,11 +34,11 @@ class Ring(Repeats):
 
     def slots(self) -> tuple[Slot, ...]:
         a, b = {"z": ("x", "y"), "x": ("y", "z"), "y": ("x", "z")}[self.axis]
-        found = [Slot("count", self.count, "count", COUNT)]
+        slots = [Slot("count", self.count, "count", COUNT)]
         if self.over == "angle":
-            found.append(Slot("angle", self.angle, "angle", ANGLE))
+            slots.append(Slot("angle", self.angle, "angle", ANGLE))
         return (
-            *found,
+            *slots,
             Slot("first", self.first, f"{a} of the axis", along=f"part {a}"),
             Slot("second", self.second, f"{b} of the axis", along=f"part {b}"),
             *self.omit_slots(("number", "count")),

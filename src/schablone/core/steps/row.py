@@ -131,21 +131,21 @@ class Row(Repeats):
     def slots(self) -> tuple[Slot, ...]:
         axis = f"part {self.along}"
         if self.how == "on":
-            found = [
+            slots = [
                 Slot("count", self.count, "count", COUNT),
                 Slot("pitch", self.pitch, "pitch", along=axis),
             ]
-            return (*found, *self.omit_slots(("number", "count")))
-        found = [
+            return (*slots, *self.omit_slots(("number", "count")))
+        slots = [
             Slot("span", self.span, "span", along=axis),
             Slot("item", self.item, "width of one", along=axis),
         ]
         if self.how == "count":
-            found.append(Slot("count", self.count, "count", COUNT))
+            slots.append(Slot("count", self.count, "count", COUNT))
         else:
-            found.append(Slot("pitch", self.pitch, "pitch", along=axis))
-        found.append(Slot("margin", self.margin, "end margin", along=axis))
-        return (*found, *self.omit_slots(("number", "count")))
+            slots.append(Slot("pitch", self.pitch, "pitch", along=axis))
+        slots.append(Slot("margin", self.margin, "end margin", along=axis))
+        return (*slots, *self.omit_slots(("number", "count")))
 
     def sentence(self) -> Sentence:
         start: tuple[SentencePiece, ...] = (

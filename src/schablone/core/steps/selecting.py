@@ -64,8 +64,8 @@ def chosen_edges(solid: Solid, rules: Sequence[EdgeRule], where: str) -> list[Ke
     edges = occ_change.edges_of(solid)
     chosen: dict[int, KernelEdge] = {}
     for rule in rules:
-        found = {k: edge for k, edge in enumerate(edges) if _means(rule, edge)}
-        if not found:
+        meant = {k: edge for k, edge in enumerate(edges) if _means(rule, edge)}
+        if not meant:
             faces = sorted({str(name) for edge in edges for name in edge.between})
             raise StepError(
                 f"There is no edge any more where “{rule.words()}” says.",
@@ -73,7 +73,7 @@ def chosen_edges(solid: Solid, rules: Sequence[EdgeRule], where: str) -> list[Ke
                 where,
                 faces,
             )
-        chosen |= found
+        chosen |= meant
     return list(chosen.values())
 
 

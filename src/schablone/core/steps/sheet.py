@@ -70,10 +70,10 @@ class Sheet(Step):
         thick = above_zero(
             shop.values["thickness"], "thickness of the sheet", self.thickness, "thickness"
         )
-        found = chosen_regions(drawing, self)
-        if len(found) != 1:
+        regions = chosen_regions(drawing, self)
+        if len(regions) != 1:
             raise StepError(
-                f"The sketch has {len(found)} regions; a sheet is made of one.",
+                f"The sketch has {len(regions)} regions; a sheet is made of one.",
                 "Choose one of them, or draw one closed outline.",
                 "regions",
             )
@@ -81,6 +81,8 @@ class Sheet(Step):
         low, high = (0.0, thick) if self.direction == "up" else (-thick, 0.0)
         if self.direction == "down":
             start, end = end, start
-        prism = Prism(drawing.frame, found[0], low, high, start, end, sides_of(found[0], self.name))
+        prism = Prism(
+            drawing.frame, regions[0], low, high, start, end, sides_of(regions[0], self.name)
+        )
         body = Body.of_sheet(sheet(prism, say_name(self.name)))
         return Feature("add", self.part, brings=body, frame=drawing.frame)

@@ -156,18 +156,18 @@ def relief_slots(by: str, form: str, width: str, depth: str) -> tuple[Slot, ...]
 
 def relief_pieces(by: str, form: str) -> tuple[SentencePiece, ...]:
     """The line of a sentence that says how the ends of a bend are freed."""
-    found: list[SentencePiece] = [Words("its ends with"), ChoicePiece("relief", RELIEFS)]
+    pieces: list[SentencePiece] = [Words("its ends with"), ChoicePiece("relief", RELIEFS)]
     if form in ("square", "round"):
-        found.append(
+        pieces.append(
             ChoicePiece("relief_by", {"machine": "as the sheet needs it", "formula": "wide"})
         )
         if by == "formula":
-            found += [
+            pieces += [
                 FormulaPiece("relief_width"),
                 Words("and beyond the bend by"),
                 FormulaPiece("relief_depth"),
             ]
-    return tuple(found)
+    return tuple(pieces)
 
 
 def relief_of(
@@ -234,12 +234,12 @@ def flanges_on(
 
     def at_all(body: Body, members: Sequence[Member]) -> Body:
         now = _folded(body)
-        found = [
+        meant = [
             leg_there(now, sheet.frames[leg.panel], leg, motion, (*member, *leg.member))
             for member, motion in members
             for leg in legs
         ]
-        return _still(body, make(now, found))
+        return _still(body, make(now, meant))
 
     return Feature(operation, part, change=change, again=at_all, remarks=remarks)
 
@@ -268,7 +268,7 @@ def edges_meant(sheet: Folded, rules: Sequence[EdgeRule]) -> list[tuple[int, Seg
     Raises:
         StepError: where there is none any more, or one is curved.
     """
-    found: list[tuple[int, Segment]] = []
+    meant: list[tuple[int, Segment]] = []
     for rule in rules:
         mine = _edges_of(sheet, rule)
         if not mine:
@@ -278,12 +278,12 @@ def edges_meant(sheet: Folded, rules: Sequence[EdgeRule]) -> list[tuple[int, Seg
                 "edges",
                 sorted(str(name) for panel in sheet.panels for name in panel.sides.values()),
             )
-        found += [one for one in mine if one not in found]
-    return found
+        meant += [one for one in mine if one not in meant]
+    return meant
 
 
 def _edges_of(sheet: Folded, rule: EdgeRule) -> list[tuple[int, Segment]]:
-    found = []
+    edges = []
     for number, panel in enumerate(sheet.panels):
         faces = (panel.lower, panel.upper)
         for loop in panel.region.loops:
@@ -301,8 +301,8 @@ def _edges_of(sheet: Folded, rule: EdgeRule) -> list[tuple[int, Segment]]:
                         "edges",
                     )
                 if picked and isinstance(curve, Segment) and loop is panel.region.outer:
-                    found.append((number, curve))
-    return found
+                    edges.append((number, curve))
+    return edges
 
 
 def _is_picked(rule: EdgeRule, faces: tuple[FaceName, FaceName], side: FaceName) -> bool:
@@ -340,7 +340,7 @@ def panel_under(sheet: Folded, frame: Frame, at: Sequence[XY]) -> tuple[int, boo
     Raises:
         StepError: where it lies on none.
     """
-    found = []
+    panels = []
     for number, there in enumerate(sheet.frames):
         along = dot(frame.normal, there.normal)
         height = there.coordinates(frame.origin)[2]
@@ -351,14 +351,14 @@ def panel_under(sheet: Folded, frame: Frame, at: Sequence[XY]) -> tuple[int, boo
         for p in at:
             u, v, _ = there.coordinates(frame.at(*p))
             far += max(x0 - u, 0.0, u - x1) + max(y0 - v, 0.0, v - y1)
-        found.append((far, number, along > 0))
-    if not found:
+        panels.append((far, number, along > 0))
+    if not panels:
         raise StepError(
             "The sketch does not lie on the sheet.",
             "Draw it on one of the sheet's faces.",
             "sketch",
         )
-    _, number, up = min(found)
+    _, number, up = min(panels)
     return number, up
 
 

@@ -58,8 +58,8 @@ class Shell(Step):
             )
             for wall in self.walls
         )
-        found = super().with_step_renamed(old, new)
-        return found.model_copy(update={"walls": walls}) if walls != self.walls else found
+        renamed = super().with_step_renamed(old, new)
+        return renamed.model_copy(update={"walls": walls}) if walls != self.walls else renamed
 
     def only_prisms(self) -> bool:
         return False

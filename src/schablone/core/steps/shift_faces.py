@@ -58,7 +58,7 @@ class ShiftFaces(Step):
             from ..kernel.occ import change as occ_change
 
             solid = body.solid()
-            found = changed(
+            made = changed(
                 body,
                 lambda size: occ_change.shifted(solid, names, sign * size),
                 by,
@@ -70,6 +70,6 @@ class ShiftFaces(Step):
             lifted = {
                 name: body.frames[name].lifted(sign * by) for name in names if name in body.frames
             }
-            return replace(found, frames={**body.frames, **lifted})
+            return replace(made, frames={**body.frames, **lifted})
 
         return Feature("add", part, change=change)

@@ -61,13 +61,13 @@ class ClosedShape(Frozen):
 
     def slots(self, at: str) -> list[Slot]:
         """Formulas of the shape; ``at`` is its path in the sketch."""
-        found = []
+        slots = []
         for name, label, along in self.fields:
             formula = getattr(self, name)
             measures = along.removeprefix("=")
             kind = ANGLE if along == "angle" else LENGTH
             side = "outline" if along.startswith("=") else ""
-            found.append(
+            slots.append(
                 Slot(
                     f"{at}.{name}",
                     formula,
@@ -77,7 +77,7 @@ class ClosedShape(Frozen):
                     measures if kind == LENGTH else "",
                 )
             )
-        return found
+        return slots
 
 
 class Rectangle(ClosedShape):
@@ -230,9 +230,9 @@ class Lettering(ClosedShape):
     turn: FormulaText = "0 deg"
 
     def loops(self, values: dict[str, float]) -> tuple[Loop, ...]:
-        found = lettering(self.text, values["height"], self.name, self.face)
+        loops = lettering(self.text, values["height"], self.name, self.face)
         return tuple(
-            shapes.placed(loop, values["x"], values["y"], values["turn"]) for loop in found
+            shapes.placed(loop, values["x"], values["y"], values["turn"]) for loop in loops
         )
 
     def line(self, at: str) -> tuple[SentencePiece, ...]:
@@ -448,18 +448,18 @@ class Sketch(Step):
         Raises:
             StepError: where a wall leaves nothing, or nothing is enclosed.
         """
-        found: list[Curve] = []
+        walls: list[Curve] = []
         for i, wall in enumerate(self.walls):
             path = f"walls.{i}.by"
             by = above_zero(values.get(path, 0.0), "wall", wall.by, path)
             try:
-                found += wall_curves(wall, curves, by)
+                walls += wall_curves(wall, curves, by)
             except ValueError as error:
                 text = str(error)
                 raise StepError(
                     f"{text[:1].upper()}{text[1:]}.", f"Change “{wall.by}” or the outline.", path
                 ) from None
-        return found
+        return walls
 
     def _settled(self, values: Mapping[str, float], traces: Mapping[str, Trace]) -> Settled | None:
         if not self.drawing.elements:
@@ -490,8 +490,8 @@ def wall_curves(wall: Wall, curves: list[Curve], by: float) -> list[Curve]:
     Raises:
         ValueError: where nothing is enclosed, or the wall leaves nothing.
     """
-    found = arrange(curves)
-    regions = found.regions(found.material())
+    arrangement = arrange(curves)
+    regions = arrangement.regions(arrangement.material())
     if not regions:
         raise ValueError(f"there is no closed outline for “{wall.name}” yet")
     sign = -1.0 if wall.to == "inwards" else 1.0

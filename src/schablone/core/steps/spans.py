@@ -23,12 +23,12 @@ def spans_of_sketch(
     curves = [
         *(curve for loop in outlines.loops.values() for curve in loop.curves), *outlines.curves,
     ]  # fmt: skip
-    found = []
+    spans = []
     for path, gauge in gauges_of(sketch, outlines).items():
         mine = _flat(path, gauge, curves, outlines)
         both = _both_sides(path, gauge, curves, outlines, mine, axis)
-        found += [span for span in (mine, both) if span is not None]
-    return found
+        spans += [span for span in (mine, both) if span is not None]
+    return spans
 
 
 def _both_sides(

@@ -94,7 +94,7 @@ class StrapOver(AroundThings):
                 (b, cy - wide / 2, b + leg, cy + wide / 2),
             ]
         deep = shop.reach(self.part)
-        found: list[Tool] = []
+        tools: list[Tool] = []
         for k, (role, box) in enumerate(zip(("bar", "leg", "other_leg"), boxes, strict=True)):
             for region in with_gains((Region(rectangle(*box)),), "add", shop.view):
                 sides = {
@@ -106,5 +106,5 @@ class StrapOver(AroundThings):
                 frame = plan.frame.lifted(low)
                 prism = Prism(frame, region, 0.0 if k == 0 else -deep, thick if k == 0 else 0.0,
                               start, end, sides)  # fmt: skip
-                found.append(ToNext(prism) if k else prism)
-        return found
+                tools.append(ToNext(prism) if k else prism)
+        return tools

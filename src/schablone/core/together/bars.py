@@ -147,7 +147,7 @@ def _ways(
 ) -> list[tuple[int, ...]] | None:
     """All ways to cut a bar that leave no room for another piece that is still wanted; None where
     there are too many."""
-    found: list[tuple[int, ...]] = []
+    ways: list[tuple[int, ...]] = []
     way = [0] * len(takes)
 
     def go(k: int, left: float) -> bool:
@@ -155,8 +155,8 @@ def _ways(
             if any(way) and not any(
                 way[i] < counts[i] and takes[i] <= left + 1e-9 for i in range(len(takes))
             ):
-                found.append(tuple(way))
-            return len(found) <= most
+                ways.append(tuple(way))
+            return len(ways) <= most
         for n in range(min(int(counts[k]), math.floor(left / takes[k] + 1e-9)), -1, -1):
             way[k] = n
             if not go(k + 1, left - n * takes[k]):
@@ -164,7 +164,7 @@ def _ways(
         way[k] = 0
         return True
 
-    return found if go(0, room) else None
+    return ways if go(0, room) else None
 
 
 def _generated(
@@ -176,16 +176,16 @@ def _generated(
     """The ways that column generation finds: each is the knapsack that the prices of the pieces
     would now be worth most in."""
     optimize = scipy.optimize
-    found: list[tuple[int, tuple[int, ...]]] = []
+    ways: list[tuple[int, tuple[int, ...]]] = []
     for k in range(len(takes)):
         fits = [n for n, bar in enumerate(bars) if takes[k] <= bar.length + kerf + 1e-9]
         number = min(fits, key=lambda n: bars[n].price)
         way = [0] * len(takes)
         way[k] = min(int(counts[k]), math.floor((bars[number].length + kerf) / takes[k] + 1e-9))
-        found.append((number, tuple(way)))
+        ways.append((number, tuple(way)))
     for _ in range(400):
-        prices = np.array([bars[number].price for number, _ in found])
-        matrix = np.array([way for _, way in found], dtype=float).T
+        prices = np.array([bars[number].price for number, _ in ways])
+        matrix = np.array([way for _, way in ways], dtype=float).T
         solved = optimize.linprog(
             prices, A_ub=-matrix, b_ub=-counts, bounds=(0, None), method="highs"
         )
@@ -205,8 +205,8 @@ def _generated(
                 better = gain, (number, tuple(int(n) for n in np.round(sack.x)))
         if better is None:
             break
-        found.append(better[1])
-    return found
+        ways.append(better[1])
+    return ways
 
 
 def _plan(

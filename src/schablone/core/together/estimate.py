@@ -25,13 +25,13 @@ class Estimate:
 
     def words(self) -> str:
         """``about 14 min · about 6.40 €``; nothing where nothing is known."""
-        found = []
+        parts = []
         if self.minutes is not None:
             hours, rest = divmod(round(self.minutes), 60)
-            found.append(f"about {f'{hours} h ' if hours else ''}{rest} min")
+            parts.append(f"about {f'{hours} h ' if hours else ''}{rest} min")
         if self.cost is not None:
-            found.append(f"about {self.cost:.2f} €")
-        return " · ".join(found)
+            parts.append(f"about {self.cost:.2f} €")
+        return " · ".join(parts)
 
 
 def estimate(

@@ -52,7 +52,7 @@ def items_of(design: Design, built: Rebuilt, lies_flat: bool | None = None) -> l
     Raises:
         SchabloneError: where a part cannot be laid.
     """
-    found = []
+    items = []
     pieces = dict(zip(built.bodies, _all_pieces(design, built), strict=True))
     for part in design.parts:
         if part.name not in pieces:
@@ -67,15 +67,15 @@ def items_of(design: Design, built: Rebuilt, lies_flat: bool | None = None) -> l
             thick = _thickness(piece)
             stock = f"{cutter.process.name} · {piece.material} · {thick:.4g} mm"
             outline = _outline(front.outlines)
-            found += [
+            items += [
                 Item(part.name, front.title, outline, piece, front, stock, thick, tuple(back))
             ] * count
         else:
             piece = replace(piece, body=as_it_lies(piece.body, part.down))
             outline = _shadow(piece)
             stock = f"{cutter.process.name} · {piece.material}"
-            found += [Item(part.name, piece.title, outline, piece, None, stock, 0.0)] * count
-    return found
+            items += [Item(part.name, piece.title, outline, piece, None, stock, 0.0)] * count
+    return items
 
 
 def _all_pieces(design: Design, built: Rebuilt) -> list[Piece]:

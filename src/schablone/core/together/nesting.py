@@ -56,9 +56,9 @@ class Nester:
                 if number == len(shapes):
                     shapes.append([])
                     taken.append(self._empty())
-                found = self._place(item, shapes[number], taken[number])
-                if found is not None:
-                    put = replace(found, sheet=number)
+                place = self._place(item, shapes[number], taken[number])
+                if place is not None:
+                    put = replace(place, sheet=number)
                     puts.append(put)
                     shape = put.placed(self.outlines[item])
                     shapes[number].append(shape)
@@ -121,13 +121,13 @@ class Nester:
             b = min(math.floor(up / self.cell + 1e-9), self.high - 1) + 1
             met = _met(taken, picture)[:a, :b]
             for x, y in self._spots(np.argwhere(met < 0.5), taken):
-                found = self._exact(shape, shapes, x, y)
-                if found is None:
+                exact = self._exact(shape, shapes, x, y)
+                if exact is None:
                     continue
-                put = self._put(item, turn, found)
-                end = found[0] + wide
-                if best is None or (end, found[1]) < best[:2]:
-                    best = end, found[1], put
+                put = self._put(item, turn, exact)
+                end = exact[0] + wide
+                if best is None or (end, exact[1]) < best[:2]:
+                    best = end, exact[1], put
                 break
         return best[2] if best is not None else None
 
@@ -215,5 +215,5 @@ def _met(taken: NDArray[np.float32], picture: NDArray[np.float32]) -> NDArray[np
         for mine, its in zip(taken.shape, picture.shape, strict=True)
     ]
     spectrum = fft.rfft2(taken, shape) * fft.rfft2(picture, shape).conj()
-    found: NDArray[np.float32] = fft.irfft2(spectrum, shape)
-    return found
+    met: NDArray[np.float32] = fft.irfft2(spectrum, shape)
+    return met

@@ -23,7 +23,7 @@ def divided(
     """What is laid on each of some off-cuts, given as length and width in mm, and what is left for
     new sheets (None). The smallest off-cut is filled first, so that large ones last; one that takes
     nothing is left out."""
-    found: list[tuple[tuple[float, float] | None, list[Item]]] = []
+    groups: list[tuple[tuple[float, float] | None, list[Item]]] = []
     rest = list(items)
     for size in sorted(sizes, key=lambda size: size[0] * size[1]):
         small = replace(sheet, length=max(size), width=min(size))
@@ -36,9 +36,9 @@ def divided(
             area[put.sheet] += layout.outlines[put.item].area
         fullest = area.index(max(area))
         taken = {may[put.item] for put in layout.puts if put.sheet == fullest}
-        found.append((size, [rest[k] for k in sorted(taken)]))
+        groups.append((size, [rest[k] for k in sorted(taken)]))
         rest = [item for k, item in enumerate(rest) if k not in taken]
-    return [*found, *([(None, rest)] if rest else [])]
+    return [*groups, *([(None, rest)] if rest else [])]
 
 
 def left_of(layout: Layout) -> tuple[float, float] | None:

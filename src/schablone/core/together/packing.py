@@ -65,15 +65,15 @@ def lay_out(
             for _ in range(1 + len(order) // 4):
                 i, j = rng.sample(range(len(order)), 2)
                 order[i], order[j] = order[j], order[i]
-        found = nester.laid(order)
-        best = min(best, found, key=Layout.cost)
+        layout = nester.laid(order)
+        best = min(best, layout, key=Layout.cost)
     return best if start is None else min(start, best, key=Layout.cost)
 
 
 def too_near(layout: Layout) -> list[str]:
     """What is wrong with a layout: parts that are nearer to each other or to the edge than asked;
     nothing, where nothing is."""
-    found = []
+    near = []
     sheet = layout.sheet
     inner = shapely.box(
         sheet.margin, sheet.margin, sheet.length - sheet.margin, sheet.width - sheet.margin
@@ -86,11 +86,11 @@ def too_near(layout: Layout) -> list[str]:
         ]
         for k, (item, shape) in enumerate(there):
             if not inner.contains(shape):
-                found.append(f"part {item + 1} leaves the sheet")
+                near.append(f"part {item + 1} leaves the sheet")
             for other, beside in there[:k]:
                 if not keep_apart(shape, beside, sheet.gap - NEARLY):
-                    found.append(f"parts {other + 1} and {item + 1} are too near")
-    return found
+                    near.append(f"parts {other + 1} and {item + 1} are too near")
+    return near
 
 
 def _refuse(what: str, hint: str) -> SchabloneError:

@@ -43,10 +43,10 @@ def by_stock(design: Design, built: Rebuilt) -> dict[str, list[Item]]:
     Raises:
         SchabloneError: where a part cannot be laid.
     """
-    found: dict[str, list[Item]] = {}
+    stocks: dict[str, list[Item]] = {}
     for item in items_of(design, built):
-        found.setdefault(item.stock, []).append(item)
-    return found
+        stocks.setdefault(item.stock, []).append(item)
+    return stocks
 
 
 def likely_sheet(built: Rebuilt, item: Item) -> Sheet:

@@ -57,9 +57,9 @@ def by_rectangles(outlines: Sequence[Polygon], sheet: Sheet) -> Layout:
             break
         shorter = None
         for way in ways:
-            found = _packed(mine, (tried, whole[1]), way, quarter, once=True)
-            if len(found) == len(mine):
-                shorter = found
+            layout = _packed(mine, (tried, whole[1]), way, quarter, once=True)
+            if len(layout) == len(mine):
+                shorter = layout
                 break
         if shorter is None:
             least = tried

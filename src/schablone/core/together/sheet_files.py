@@ -27,41 +27,41 @@ def sheet_files(items: Sequence[Item], layout: Layout, ending: str) -> dict[str,
     Raises:
         ValueError: for an ending that nothing laid is written in, or an ellipse that was turned.
     """
-    found: dict[str, bytes] = {}
+    files: dict[str, bytes] = {}
     if ending in (".dxf", ".svg"):
-        found |= _backs(items, ending)
+        files |= _backs(items, ending)
     for number in range(layout.sheets):
         mine = [put for put in layout.puts if put.sheet == number]
         if ending in _SOLIDS:
             pieces = [_moved(items[put.item].piece, put) for put in mine]
-            found[f"bed-{number + 1}{ending}"] = _SOLIDS[ending](pieces)
+            files[f"bed-{number + 1}{ending}"] = _SOLIDS[ending](pieces)
             continue
         laid = [_put(items[put.item], put) for put in mine]
         title = ", ".join(dict.fromkeys(items[put.item].title for put in mine))
         if ending == ".dxf":
-            found[f"sheet-{number + 1}.dxf"] = drawn_dxf(laid)
+            files[f"sheet-{number + 1}.dxf"] = drawn_dxf(laid)
         elif ending == ".svg":
             size = layout.sheet.length, layout.sheet.width
-            found[f"sheet-{number + 1}.svg"] = drawn_svg(laid, title, (0.0, 0.0, *size))
+            files[f"sheet-{number + 1}.svg"] = drawn_svg(laid, title, (0.0, 0.0, *size))
         else:
             raise ValueError(
                 f"“{ending}” is no format of what was laid; there are dxf, svg, 3mf, stl"
             )
-    return found
+    return files
 
 
 def _backs(items: Sequence[Item], ending: str) -> dict[str, bytes]:
     """What is cut from the other side of parts that are turned over: a drawing for each, set by the
     outline that is cut already."""
-    found = {}
+    files = {}
     for item in {item.name: item for item in items if item.back}.values():
         stem = "-".join(part for part in re.split(r"\W+", item.title.lower()) if part)
         laid = [replace(back, notes=(item.title,)) for back in item.back]
         box = laid[0].bounds()
-        found[f"other-side-{stem or 'part'}{ending}"] = (
+        files[f"other-side-{stem or 'part'}{ending}"] = (
             drawn_dxf(laid) if ending == ".dxf" else drawn_svg(laid, item.title, box)
         )
-    return found
+    return files
 
 
 def mapping_of(put: Put) -> Mapping2D:
@@ -87,11 +87,11 @@ def _moved(piece: Piece, put: Put) -> Piece:
 
 def cut_length(items: Sequence[Item], layout: Layout) -> Mapping[int, float]:
     """How long the cuts on each sheet are, mm."""
-    found: dict[int, float] = {}
+    lengths: dict[int, float] = {}
     for put in layout.puts:
         laid = items[put.item].laid
         if laid is not None and not laid.register:
             loops = [loop for region in laid.outlines for loop in region.loops]
             length = math.fsum(loop.length for loop in loops)
-            found[put.sheet] = found.get(put.sheet, 0.0) + length
-    return found
+            lengths[put.sheet] = lengths.get(put.sheet, 0.0) + length
+    return lengths

@@ -179,8 +179,8 @@ def request_of(header: Mapping[str, Any]) -> Request:
     Raises:
         ValueError: where it is none.
     """
-    found: Request = _message(_REQUESTS, "do", header)
-    return found
+    request: Request = _message(_REQUESTS, "do", header)
+    return request
 
 
 def answer_of(header: Mapping[str, Any]) -> Answer:
@@ -189,8 +189,8 @@ def answer_of(header: Mapping[str, Any]) -> Answer:
     Raises:
         ValueError: where it is none.
     """
-    found: Answer = _message(_ANSWERS, "answer", header)
-    return found
+    answer: Answer = _message(_ANSWERS, "answer", header)
+    return answer
 
 
 def _message(kinds: Mapping[str, type[Message]], field: str, header: Mapping[str, Any]) -> Any:

@@ -151,7 +151,7 @@ def folded_along(folded: Folded, step: str, fold: Fold, relief: Relief) -> Folde
         "what moves",
         moved_marks,
     ).mapped(Mapping2D(e=fold.out[0] * shift, f=fold.out[1] * shift))
-    found = _carried(
+    carried = _carried(
         with_parts(folded, [*panels, *added, beyond], bends),
         fold.panel,
         count + len(added),
@@ -159,8 +159,8 @@ def folded_along(folded: Folded, step: str, fold: Fold, relief: Relief) -> Folde
         moves.mapped(back),
         (fold.out[0] * shift, fold.out[1] * shift),
     )
-    hold_together(found, "The line crosses a bend.", "Let it end before, or bend here first.")
-    return found
+    hold_together(carried, "The line crosses a bend.", "Let it end before, or bend here first.")
+    return carried
 
 
 def _marks_parted(
@@ -223,7 +223,7 @@ def _intervals(
     region: Region, at: float, span: tuple[float, float], *, ends: bool
 ) -> list[tuple[float, float]]:
     """Where a region has straight edges on the line v = ``at``: those where it ends, or begins."""
-    found = []
+    intervals = []
     for loop in region.loops:
         for curve in loop.curves:
             (p, a), (q, b) = curve.start, curve.end
@@ -231,9 +231,9 @@ def _intervals(
                 continue
             low, high = (a, b) if ends else (b, a)
             if high > low and low >= span[0] - NEAR and high <= span[1] + NEAR:
-                found.append((low, high))
+                intervals.append((low, high))
     merged: list[tuple[float, float]] = []
-    for low, high in sorted(found):
+    for low, high in sorted(intervals):
         if merged and low - merged[-1][1] < NEAR:
             merged[-1] = (merged[-1][0], high)
         else:

@@ -67,7 +67,7 @@ class BendLine:
 def bend_lines(folded: Folded) -> tuple[BendLine, ...]:
     """The bends of a sheet in the order in which they are bent: what is folded over first, then
     from the tips inwards."""
-    found = []
+    lines = []
     done: list[int] = []
     for place, number in enumerate(_order(folded), 1):
         bend = folded.bends[number]
@@ -78,14 +78,14 @@ def bend_lines(folded: Folded) -> tuple[BendLine, ...]:
         )
         beyond = _beyond(folded, number, done)
         hanging = folded.panels[folded.hanging_on(number)].region.outer.mapped(bend.to_own())
-        found.append(
+        lines.append(
             BendLine(
                 place, number, bend.title, pieces, bend.angle, bend.radius, bend.length,
                 beyond - bend.length / 2, hanging.bounds()[2] - bend.length / 2,
             )
         )  # fmt: skip
         done.append(number)
-    return tuple(found)
+    return tuple(lines)
 
 
 def _pieces(folded: Folded, number: int) -> list[tuple[float, float]]:

@@ -63,11 +63,11 @@ def _ends(region: Region, bend: Bend, joint: str) -> tuple[float, float]:
 def _beyond(folded: Folded, bend: int) -> list[int]:
     """The bends that hang, through panels, on one."""
     panel = folded.hanging_on(bend)
-    found = []
+    beyond = []
     for k, other in enumerate(folded.bends):
         if other.parent == panel:
-            found += [k, *_beyond(folded, k)]
-    return found
+            beyond += [k, *_beyond(folded, k)]
+    return beyond
 
 
 def _shortened(

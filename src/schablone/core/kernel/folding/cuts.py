@@ -58,13 +58,13 @@ def cut_blank(folded: Folded, step: str, holes: Sequence[Region], element: str) 
                 sides={n: s for r in left for n, s in faces_used(r, sides).items()},
             )
         )
-    found = with_parts(folded, panels, bends)
-    is_now, was = (math.fsum(r.area for r in one.blank_regions()) for one in (found, folded))
+    made = with_parts(folded, panels, bends)
+    is_now, was = (math.fsum(r.area for r in one.blank_regions()) for one in (made, folded))
     if was - is_now <= 1e-9 * was:
         raise NoEffect("it meets no material")
-    hold_together(found)
-    _still_one(found)
-    return found
+    hold_together(made)
+    _still_one(made)
+    return made
 
 
 def marked(folded: Folded, number: int, curves: Sequence[Curve], *, below: bool) -> Folded:
@@ -131,25 +131,25 @@ def cut_panels(folded: Folded, tools: Sequence[Prism]) -> tuple[Folded, list[boo
             continue
         region = one_region(_without([panel.region], mine), panel.title)
         panels[number] = replace(panel, region=region, sides=faces_used(region, sides))
-    found = with_parts(folded, panels, folded.bends)
-    hold_together(found)
-    return found, met
+    made = with_parts(folded, panels, folded.bends)
+    hold_together(made)
+    return made, met
 
 
 def _without(regions: Sequence[Region], holes: Sequence[Region]) -> tuple[Region, ...]:
     """What is left of regions without others, which are plain outlines mostly well within: these
     are taken out without a look at how outlines cross."""
-    found: list[Region] = []
+    left: list[Region] = []
     for region in regions:
         near = [hole for hole in holes if _boxes_meet(region, hole)]
         plain = [hole.outer for hole in near if not hole.holes]
         if not near:
-            found.append(region)
+            left.append(region)
         elif len(plain) == len(near) and clear_of_each_other(region, plain):
-            found.append(Region(region.outer, (*region.holes, *plain)))
+            left.append(Region(region.outer, (*region.holes, *plain)))
         else:
-            found += combined([region], "cut", near).regions
-    return tuple(found)
+            left += combined([region], "cut", near).regions
+    return tuple(left)
 
 
 def _boxes_meet(one: Region, other: Region) -> bool:

@@ -40,7 +40,7 @@ def where_to(sheet: Folded, frame: Frame, motion: Motion, spots: Sequence[XY]) -
     """
     normal, at = motion.vector(frame.normal), motion.point(frame.origin)
     x, y = motion.vector(frame.x), motion.vector(frame.y)
-    found = []
+    places = []
     for number, there in enumerate(sheet.frames):
         along = dot(normal, there.normal)
         over = along < 0
@@ -51,8 +51,8 @@ def where_to(sheet: Folded, frame: Frame, motion: Motion, spots: Sequence[XY]) -
             dot(x, there.x), dot(y, there.x), dot(x, there.y), dot(y, there.y), u, v
         )  # fmt: skip
         off = _far_off(sheet.panels[number], [onto.point(p) for p in spots])
-        found.append((off, number, There(number, onto, over)))
-    best = min(found, default=None, key=lambda one: one[:2])
+        places.append((off, number, There(number, onto, over)))
+    best = min(places, default=None, key=lambda one: one[:2])
     if best is None:
         raise CannotFold(
             "The sheet has no panel at one of the places where this would be repeated.",

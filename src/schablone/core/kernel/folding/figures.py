@@ -163,8 +163,8 @@ class _Round:
             ]
             flat += self._crossings(share)
         turns, along = np.array(flat).T
-        found = [self._all_on(radius, turns, along) for radius in self.radii]
-        return [as_vector(spot) for spots in found for spot in _farthest(spots).tolist()]
+        corners = [self._all_on(radius, turns, along) for radius in self.radii]
+        return [as_vector(spot) for spots in corners for spot in _farthest(spots).tolist()]
 
     def _all_on(self, radius: float, turns: Floats, along: Floats) -> Floats:
         """Many places at once, (n, 3)."""
@@ -183,29 +183,29 @@ class _Round:
         centre, down, out = (
             self._on(*spot, 0.0) for spot in ((0.0, 0.0), (1.0, 0.0), (1.0, math.pi / 2))
         )
-        found = []
+        extremes = []
         for i in range(3):
             extreme = math.atan2(out[i] - centre[i], down[i] - centre[i])
-            found += [t for k in (-1, 0, 1, 2) if 0 < (t := extreme + k * math.pi) < self.turn]
-        return found
+            extremes += [t for k in (-1, 0, 1, 2) if 0 < (t := extreme + k * math.pi) < self.turn]
+        return extremes
 
     def _crossings(self, share: float) -> list[tuple[float, float]]:
         """Where the outline of a cut strip crosses these angles."""
-        found = []
+        crossings = []
         for turn in self._extremes():
             at = turn / share
             for loop, _ in self.loops():
                 points = [*loop.points(_FOLLOWED).tolist()]
                 for (v, s), (w, u) in zip(points, [*points[1:], points[0]], strict=True):
                     if (v - at) * (w - at) < 0:
-                        found.append((turn, s + (u - s) * (at - v) / (w - v)))
-        return found
+                        crossings.append((turn, s + (u - s) * (at - v) / (w - v)))
+        return crossings
 
 
 def _farthest(spots: Floats) -> Floats:
     """Of many places those that reach farthest along an axis, (6, 3)."""
-    found: Floats = spots[np.concatenate([spots.argmin(axis=0), spots.argmax(axis=0)])]
-    return found
+    extremes: Floats = spots[np.concatenate([spots.argmin(axis=0), spots.argmax(axis=0)])]
+    return extremes
 
 
 def _along(curve: Curve) -> Iterator[tuple[Floats, Floats, Floats, Floats]]:

@@ -113,14 +113,14 @@ def _flanged_panel(
     panels[number] = replace(before, region=region, sides=faces_used(region, sides))
     rest = cut_back(with_parts(folded, panels, folded.bends), step, number) if cutters else None
     panels, bends = (panels, folded.bends) if rest is None else (list(rest.panels), rest.bends)
-    found = Folded(
+    flanged = Folded(
         folded.frame,
         folded.thickness,
         (*panels, *(one.panel for one in made)),
         (*bends, *(one.bend for one in made)),
     )
     hold_together(
-        found,
+        flanged,
         "This flange takes away where another bend starts.",
         "Let it end before that bend, or make both flanges in one step.",
     )
@@ -129,7 +129,7 @@ def _flanged_panel(
         for one in made
         if one.corner_at is not None and corner.hole in ("round", "square") and corner.across > 0
     ]
-    return cut_blank(found, step, holes, "corner") if holes else found
+    return cut_blank(flanged, step, holes, "corner") if holes else flanged
 
 
 def _outline(
@@ -248,8 +248,8 @@ class _Made:
         own = self.bend.to_own()
         a, b = self.span
         points = [self.bend.from_own().point((0.0, s)) for s in (a, b)]
-        found = dict(sides)
-        found["beside"] = FaceName(self.step, "beside")
+        named = dict(sides)
+        named["beside"] = FaceName(self.step, "beside")
         loops = []
         for loop in region.loops:
             curves: list[Curve] = []
@@ -270,7 +270,7 @@ class _Made:
                 assert isinstance(curve, Segment)
                 corners = [curve.start]
                 names = []
-                old = curve.name if curve.name in found else "beside"
+                old = curve.name if curve.name in named else "beside"
                 if p[1] < a - NEAR:
                     corners.append(points[0])
                     names.append(old)
@@ -284,7 +284,7 @@ class _Made:
                     for ends, name in zip(itertools.pairwise(corners), names, strict=True)
                 ]
             loops.append(Loop(tuple(curves), loop.name))
-        return Region(loops[0], tuple(loops[1:])), found
+        return Region(loops[0], tuple(loops[1:])), named
 
 
 def _line_of(leg: Leg) -> Line:
@@ -299,7 +299,7 @@ def _line_of(leg: Leg) -> Line:
 def _meeting(region: Region, legs: Sequence[Leg]) -> dict[tuple[int, bool], float]:
     """Where flanges meet: for a leg's number, and whether at its edge's end, the angle of the
     corner within the sheet, radians."""
-    found: dict[tuple[int, bool], float] = {}
+    meeting: dict[tuple[int, bool], float] = {}
     for i, leg in enumerate(legs):
         for j, other in enumerate(legs):
             if i == j or math.dist(leg.edge.end, other.edge.start) > NEAR:
@@ -308,8 +308,8 @@ def _meeting(region: Region, legs: Sequence[Leg]) -> dict[tuple[int, bool], floa
                 continue
             (ax, ay), (bx, by) = way_of(leg.edge), way_of(other.edge)
             inner = math.pi - math.atan2(ax * by - ay * bx, ax * bx + ay * by)
-            found[(i, True)] = found[(j, False)] = inner
-    return found
+            meeting[(i, True)] = meeting[(j, False)] = inner
+    return meeting
 
 
 def _reach(
@@ -338,7 +338,7 @@ def _room_on(region: Region, line: Line, leg: Leg) -> tuple[float, float]:
     """From where to where the trimmed sheet has an edge on the line where a bend starts."""
     own = line.to_own()
     low, high = leg.span if leg.span is not None else (-FAR, FAR)
-    found = []
+    rooms = []
     for loop in region.loops:
         for curve in loop.curves:
             p, q = own.point(curve.start), own.point(curve.end)
@@ -347,14 +347,14 @@ def _room_on(region: Region, line: Line, leg: Leg) -> tuple[float, float]:
             if abs(p[0]) < NEAR and abs(q[0]) < NEAR and q[1] > p[1]:
                 a, b = max(p[1], low), min(q[1], high)
                 if b - a > NEAR and a < leg.edge.length and b > 0:
-                    found.append((a, b))
-    if not found:
+                    rooms.append((a, b))
+    if not rooms:
         raise CannotFold(
             "There is no room on the sheet for this flange's bend.",
             "Make the sheet wider, or let the bend start at the edge.",
             "edges",
         )
-    return max(found, key=lambda ends: ends[1] - ends[0])
+    return max(rooms, key=lambda ends: ends[1] - ends[0])
 
 
 def _trimmed_off(region: Region, leg: Leg) -> list[XY]:
@@ -394,13 +394,13 @@ def _notches(leg: Leg, relief: Relief) -> list[list[XY] | Loop]:
     own = _line_of(replace(leg, trim=0.0)).from_own()
     wide = TORN if relief.form == "torn" else relief.width
     deep = leg.trim + (0.0 if relief.form == "torn" else relief.depth)
-    found: list[list[XY] | Loop] = []
+    notches: list[list[XY] | Loop] = []
     (a, b), whole = leg.span, leg.edge.length
     for low, high in ((a - wide, a), (b, b + wide)):
         if high < NEAR or low > whole - NEAR:
             continue
-        found.append(notch(low, high, deep, relief.form).mapped(own))
-    return found
+        notches.append(notch(low, high, deep, relief.form).mapped(own))
+    return notches
 
 
 def _hole(at: XY, corner: Corner) -> Region:

@@ -50,17 +50,17 @@ def joined_sheets(one: Folded, other: Folded) -> Folded:
         )
     joining = _Joining(one, *start)
     joining.panel(0, None)
-    found = Folded(one.frame, one.thickness, tuple(joining.panels), tuple(joining.bends))
-    if len({len(one.panels), len(found.panels)}) == 1 and _area(found) <= _area(one) + NEAR:
+    joined = Folded(one.frame, one.thickness, tuple(joining.panels), tuple(joining.bends))
+    if len({len(one.panels), len(joined.panels)}) == 1 and _area(joined) <= _area(one) + NEAR:
         raise CannotFold("The image lies on the sheet itself; nothing comes of it.", "", "plane")
-    if found.overlaps and not one.overlaps:
+    if joined.overlaps and not one.overlaps:
         raise CannotFold(
             "On the blank the sheet and its image would lie on each other.",
             "Make them smaller, or give the image a part of its own.",
             "plane",
         )
-    hold_together(found, "A bend of the sheet and one of its image meet, and do not agree.", "")
-    return found
+    hold_together(joined, "A bend of the sheet and one of its image meet, and do not agree.", "")
+    return joined
 
 
 def _area(sheet: Folded) -> float:

@@ -101,7 +101,7 @@ class _Wrapped:
     def _ring(self, loop: Loop, tolerance: float) -> list[list[int]]:
         """The points along each curve of an outline, ends included, with those where it crosses
         from one band into another."""
-        found = []
+        rings = []
         wide = self.bend.length / self.bands
         for curve in loop.curves:
             points = [*curve.points(tolerance), curve.end]
@@ -113,8 +113,8 @@ class _Wrapped:
                 for cut in cuts if w > v else reversed(cuts):
                     line.append(self._number(cut, s + (u - s) * (cut - v) / (w - v)))
                 line.append(self._number(w, u))
-            found.append(line)
-        return found
+            rings.append(line)
+        return rings
 
     def mesh(self) -> Mesh:
         rings = [[k for line in ring for k in line[:-1]] for ring in self.rings]
@@ -167,7 +167,7 @@ class _Wrapped:
             [self.flat[k] for k in rings[0]], [[self.flat[k] for k in ring] for ring in rings[1:]]
         )
         wide = self.bend.length / self.bands
-        found = []
+        caps = []
         for band in range(self.bands):
             first = band * wide - (1.0 if band == 0 else 0.0)
             last = (band + 1) * wide + (1.0 if band == self.bands - 1 else 0.0)
@@ -183,8 +183,8 @@ class _Wrapped:
                     continue
                 order = np.array([k for ring in outlines for k in ring])
                 corners = triangulate([np.array([self.flat[k] for k in ring]) for ring in outlines])
-                found.append(order[corners])
-        return np.concatenate(found).astype(np.int64)
+                caps.append(order[corners])
+        return np.concatenate(caps).astype(np.int64)
 
     def _plain_caps(self) -> NDArray[np.int64]:
         """The triangles of a strip that is one whole rectangle: two to a band."""

@@ -36,10 +36,10 @@ def put_together(pieces: Sequence[Piece]) -> tuple[Region, dict[str, FaceName]]:
     named = [_renamed(region, faces, k, sides) for k, (region, faces) in enumerate(pieces)]
     region = _traced(named)
     if region is None:
-        found = combined(named[:1], "add", named[1:]).regions if named[1:] else tuple(named)
-        if len(found) != 1:
+        regions = combined(named[:1], "add", named[1:]).regions if named[1:] else tuple(named)
+        if len(regions) != 1:
             raise ValueError("the blank comes apart")
-        region = found[0]
+        region = regions[0]
     mine = {
         curve.name: sides[curve.name if curve.name in sides else curve.name.rpartition(".")[0]]
         for loop in region.loops
@@ -112,18 +112,20 @@ def in_one_line(
 ) -> tuple[Curve, ...]:
     """A closed chain with lines that go straight on, and whose names are ``alike``, as one line
     under the name of the first."""
-    found: list[Curve] = []
+    curves: list[Curve] = []
     for curve in chain:
-        one = _one_line(found[-1], curve) if found and alike(found[-1].name, curve.name) else None
+        one = (
+            _one_line(curves[-1], curve) if curves and alike(curves[-1].name, curve.name) else None
+        )
         if one is not None:
-            found[-1] = one
+            curves[-1] = one
         else:
-            found.append(curve)
-    if len(found) > 3 and alike(found[-1].name, found[0].name):
-        one = _one_line(found[-1], found[0])
+            curves.append(curve)
+    if len(curves) > 3 and alike(curves[-1].name, curves[0].name):
+        one = _one_line(curves[-1], curves[0])
         if one is not None:
-            found = [*found[1:-1], one]
-    return tuple(found)
+            curves = [*curves[1:-1], one]
+    return tuple(curves)
 
 
 def _one_line(a: Curve, b: Curve) -> Segment | None:

@@ -113,15 +113,15 @@ def named_ring(loop: Loop, prefix: str) -> Loop:
 
 def faces_used(region: Region, sides: Mapping[str, FaceName]) -> dict[str, FaceName]:
     """The faces of the curves that a region has, pieces of curves after their whole."""
-    found = {}
+    faces = {}
     for loop in region.loops:
         for curve in loop.curves:
             if not is_joint(curve.name):
                 name = curve.name
                 while name not in sides and "." in name:
                     name = name.rpartition(".")[0]
-                found[curve.name] = sides[name]
-    return found
+                faces[curve.name] = sides[name]
+    return faces
 
 
 def one_region(regions: Sequence[Region], title: str, where: str = "") -> Region:

@@ -113,14 +113,14 @@ class Bend:
 
     def foot(self) -> list[tuple[float, float]]:
         """From where to where along its line, mm, it starts from its panel, cuts left out."""
-        own, found = self.to_own(), []
+        own, spans = self.to_own(), []
         for region in self.regions:
             for loop in region.loops:
                 for curve in loop.curves:
                     (v, a), (w, b) = own.point(curve.start), own.point(curve.end)
                     if is_joint(curve.name) and abs(v) < 1e-6 and abs(w) < 1e-6:
-                        found.append((min(a, b), max(a, b)))
-        return sorted(found)
+                        spans.append((min(a, b), max(a, b)))
+        return sorted(spans)
 
     def is_plain(self) -> bool:
         """Whether it is one whole rectangle."""
@@ -198,15 +198,15 @@ class Folded:
         """For each panel the frame in which its region stands; ``shares`` says how far each bend is
         bent, from 0 for flat to 1."""
         shares = [shares] * len(self.bends) if isinstance(shares, int | float) else shares
-        found: list[Frame] = []
+        frames: list[Frame] = []
         for panel in self.panels:  # each comes after the one that it hangs on
             if panel.bend is None:
-                found.append(self.frame)
+                frames.append(self.frame)
                 continue
             bend = self.bends[panel.bend]
             turned = Turned.of(bend, shares[panel.bend])
-            found.append(turned.frame(found[bend.parent], bend, self.thickness))
-        return found
+            frames.append(turned.frame(frames[bend.parent], bend, self.thickness))
+        return frames
 
     @cached_property
     def frames(self) -> list[Frame]:
@@ -232,14 +232,14 @@ class Folded:
 
     def marks(self, *, flat: bool = False) -> list[list[Vector]]:
         """The marks as lines in space, mm; ``flat``: on the blank."""
-        found = []
+        marks = []
         frames = [self.frame] * len(self.panels) if flat else self.frames
         for panel, frame in zip(self.panels, frames, strict=True):
             for mark in panel.marks:
                 height = 0.0 if mark.below else self.thickness
                 points = [*mark.curve.points(0.02), mark.curve.end]
-                found.append([frame.at(x, y, height) for x, y in points])
-        return found
+                marks.append([frame.at(x, y, height) for x, y in points])
+        return marks
 
     def hanging_on(self, bend: int) -> int:
         """The number of the panel that hangs on a bend."""
@@ -248,7 +248,7 @@ class Folded:
     def face_frames(self) -> dict[FaceName, Frame]:
         """Frames of the flat faces by name. On a panel that hangs on a bend the origin is the
         middle of where the bend ends, y away from it."""
-        found: dict[FaceName, Frame] = {}
+        frames: dict[FaceName, Frame] = {}
         for number, panel in enumerate(self.panels):
             mine = self._walls(number)
             if panel.bend is not None:
@@ -264,8 +264,8 @@ class Folded:
                 back = as_vector(-c for c in along)
                 mine[panel.upper] = Frame(frame.at(x, y, self.thickness), back, out)
                 mine[panel.lower] = Frame(frame.at(x, y), along, out)
-            found = mine | found
-        return found
+            frames = mine | frames
+        return frames
 
     def _walls(self, number: int) -> dict[FaceName, Frame]:
         prism = self.prism(number)
@@ -277,18 +277,18 @@ class Folded:
                 for curve in loop.curves
             },
         )
-        found = named.frames()
-        found.pop(FaceName("", JOINT), None)
-        return found
+        walls = named.frames()
+        walls.pop(FaceName("", JOINT), None)
+        return walls
 
     def names(self) -> set[FaceName]:
         """The names of all faces."""
-        found: set[FaceName] = set()
+        names: set[FaceName] = set()
         for panel in self.panels:
-            found |= {panel.lower, panel.upper, *panel.sides.values()}
+            names |= {panel.lower, panel.upper, *panel.sides.values()}
         for bend in self.bends:
-            found |= {bend.inside, bend.outside, *bend.sides.values()}
-        return found
+            names |= {bend.inside, bend.outside, *bend.sides.values()}
+        return names
 
     # What it comes to
 
@@ -323,13 +323,13 @@ class Folded:
             )
             for title, region in named
         ]
-        found = []
+        overlaps = []
         for k, (title, shape) in enumerate(shapes):
             for other, there in shapes[:k]:
                 common = shape.intersection(there).area if shape.intersects(there) else 0.0
                 if common > 1e-3:
-                    found.append((other, title, common))
-        return found
+                    overlaps.append((other, title, common))
+        return overlaps
 
     @cached_property
     def blank(self) -> Prism:

@@ -59,10 +59,10 @@ def with_tools(
     bends = [box_of_bend(folded, number) for number in range(len(folded.bends))]
     for tool in prisms:
         _goes_clear(folded, tool, panels, bends)
-    found, met = cut_panels(folded, prisms)
+    cut, met = cut_panels(folded, prisms)
     if not any(met):
         raise NoEffect("it meets no material")
-    return found, met
+    return cut, met
 
 
 def _no_sheet() -> CannotFold:
@@ -85,8 +85,8 @@ def _added(folded: Folded, tools: Sequence[Prism]) -> Folded:
             ):
                 continue
             ring = named_ring(placed.region.outer, f"{tool.end.step}_a{k}")
-            found = combined([panel.region], "add", [replace(placed.region, outer=ring)]).regions
-            if len(found) != 1:
+            grown = combined([panel.region], "add", [replace(placed.region, outer=ring)]).regions
+            if len(grown) != 1:
                 continue
             sides = {
                 **panel.sides,
@@ -96,7 +96,7 @@ def _added(folded: Folded, tools: Sequence[Prism]) -> Folded:
                     for new, old in zip(ring.curves, placed.region.outer.curves, strict=True)
                 },
             }
-            region = one_region(found, panel.title)
+            region = one_region(grown, panel.title)
             panels[number] = replace(panel, region=region, sides=faces_used(region, sides))
             break
         else:

@@ -69,8 +69,8 @@ def in_the_way(folded: Folded, order: Sequence[int]) -> Meeting | None:
 
 def _hanging(folded: Folded, number: int) -> set[int]:
     """The panels that are moved by a bend."""
-    found = {folded.hanging_on(number)}
+    hanging = {folded.hanging_on(number)}
     for k, panel in enumerate(folded.panels):
-        if panel.bend is not None and folded.bends[panel.bend].parent in found:
-            found.add(k)
-    return found
+        if panel.bend is not None and folded.bends[panel.bend].parent in hanging:
+            hanging.add(k)
+    return hanging

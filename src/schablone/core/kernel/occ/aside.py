@@ -113,8 +113,8 @@ class _Level:
             _, _, _, at, way, _ = facts_of(gap.face).row
             away = np.abs((self.at - np.array(at)) @ np.array(way))
             leans = np.linalg.norm(self.way - np.array(way), axis=1)
-            found = np.nonzero(self.flat & (away < _LEVEL) & (leans < _LEANS))[0]
-            self._levels[key] = found.tolist()
+            flats = np.nonzero(self.flat & (away < _LEVEL) & (leans < _LEANS))[0]
+            self._levels[key] = flats.tolist()
         homes = self._levels[key]
         if len(homes) > 1:
             homes = [number for number in homes if self._holds(number, gap.wire)]
@@ -227,8 +227,8 @@ class _Hanging:
 def _meets(low: Floats, high: Floats, others_low: Floats, others_high: Floats) -> NDArray[np.bool_]:
     """Which boxes (a, 3) come near which others (b, 3): (a, b)."""
     near = (low[:, None] - _APART <= others_high) & (high[:, None] + _APART >= others_low)
-    found: NDArray[np.bool_] = np.all(near, axis=2)
-    return found
+    meets: NDArray[np.bool_] = np.all(near, axis=2)
+    return meets
 
 
 def _hanging(faces: Sequence[TopoDS_Shape]) -> _Hanging | None:
@@ -240,7 +240,7 @@ def _hanging(faces: Sequence[TopoDS_Shape]) -> _Hanging | None:
     for k, one in enumerate(facts):
         for edge in one.outer_edges:
             around.setdefault(edge, []).append(k)
-    pairs = [(found[0], other) for found in around.values() for other in found[1:]]
+    pairs = [(run[0], other) for run in around.values() for other in run[1:]]
     beside: list[list[Ints]] = []
     hung: list[tuple[int, Ints]] = []
     for k, one in enumerate(facts):

@@ -77,7 +77,7 @@ class KernelEdge:
 
 def edges_of(solid: Solid) -> list[KernelEdge]:
     """All edges; seams, which lie in one face, left out."""
-    found, faces = [], solid.faces()
+    edges, faces = [], solid.faces()
     for edge, beside in edges_beside(solid.shape):
         if len(beside) == 2 and beside[0] != beside[1]:
             a, b = (solid.names[face] for face in beside)
@@ -87,8 +87,8 @@ def edges_of(solid: Solid) -> list[KernelEdge]:
             if curve.GetType() == GeomAbs_Line:
                 way = curve.Line().Direction()
                 direction = (way.X(), way.Y(), way.Z())
-            found.append(KernelEdge(edge, (a, b), (one, other), direction))
-    return found
+            edges.append(KernelEdge(edge, (a, b), (one, other), direction))
+    return edges
 
 
 def narrowest(solid: Solid, edges: Iterable[TopoDS_Edge]) -> tuple[float, FaceName] | None:
@@ -207,10 +207,10 @@ def _built(maker: Any, solid: Solid, kept: Sequence[tuple[TopoDS_Edge, FaceName]
     for edge, name in kept:
         more += [(face, name) for face in listed(maker.Generated(edge))]
     # Where rounded edges meet, the kernel puts a face of its own: a corner of the step.
-    found = _carried(maker, solid, more, FaceName(kept[0][1].step, "corner") if kept else NAMELESS)
-    if found.is_empty():
+    built = _carried(maker, solid, more, FaceName(kept[0][1].step, "corner") if kept else NAMELESS)
+    if built.is_empty():
         raise NotMade("nothing would be left")
-    return found
+    return built
 
 
 def shifted(solid: Solid, faces: Iterable[FaceName], by: float) -> Solid:
@@ -249,15 +249,15 @@ def shifted(solid: Solid, faces: Iterable[FaceName], by: float) -> Solid:
     for face, name in zip(solid.faces(), solid.names, strict=True):
         made = [*listed(maker.Generated(face)), *listed(maker.Modified(face))]
         named += [(piece, name) for piece in made] or [(face, name)]
-    found = in_order(shape, named)
+    shifted = in_order(shape, named)
     # A face pushed beyond its neighbours turns the shape inside out, which the kernel does not
     # always notice.
-    if found.is_empty():
+    if shifted.is_empty():
         raise NotMade("they cannot move so far")
-    before, after = solid.volume, found.volume
-    if after <= 0 or (after - before) * by < 0 or not found.is_valid():
+    before, after = solid.volume, shifted.volume
+    if after <= 0 or (after - before) * by < 0 or not shifted.is_valid():
         raise NotMade("they cannot move so far")
-    return found
+    return shifted
 
 
 def room_of(face: TopoDS_Face, by: float) -> float:

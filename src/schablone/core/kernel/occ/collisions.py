@@ -52,9 +52,9 @@ def first_collision(
 
 def _corners_of(face: TopoDS_Shape, known: TopTools_IndexedMapOfShape) -> set[int]:
     """The corners of a face, by their numbers in a map that grows."""
-    found = set()
+    numbers = set()
     corners = TopExp_Explorer(face, TopAbs_VERTEX)
     while corners.More():
-        found.add(known.Add(corners.Current()))
+        numbers.add(known.Add(corners.Current()))
         corners.Next()
-    return found
+    return numbers

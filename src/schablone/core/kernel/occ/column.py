@@ -108,5 +108,5 @@ class Column:
     def spot(self, height: float) -> Floats:
         """The place within it at a height, in space, mm."""
         u, v = self.inside
-        found: Floats = self.at + u * self.x + v * self.y + height * self.axis
-        return found
+        spot: Floats = self.at + u * self.x + v * self.y + height * self.axis
+        return spot

@@ -70,12 +70,12 @@ def combine(solid: Solid, operation: str, tools: Sequence[Tool]) -> Solid:
         again = aside.put_back(rest) if rest is not None else None
         if again is not None:
             return again
-    found = _by_kernel(solid, operation, tools, made, whole)
-    if found is None:
+    outcome = _by_kernel(solid, operation, tools, made, whole)
+    if outcome is None:
         raise ValueError(
             "the geometry kernel's answer does not agree with a second reckoning of it"
         )
-    return found
+    return outcome
 
 
 def _by_kernel(
@@ -87,12 +87,12 @@ def _by_kernel(
 ) -> Solid | None:
     """The kernel's boolean with what was ``made`` of tools, as solids ``whole``, in the first way
     that agrees with a second reckoning; None where none does."""
-    found = joined_shapes(solid, operation, made)
+    outcome = joined_shapes(solid, operation, made)
     if not any(is_free(shape) for shape in (solid.shape, *(shape for shape, _ in made))):
-        if _can_be(solid, operation, whole, found):
-            return found
-    elif _agrees(solid, operation, tools, whole, found):
-        return found
+        if _can_be(solid, operation, whole, outcome):
+            return outcome
+    elif _agrees(solid, operation, tools, whole, outcome):
+        return outcome
     for other in _other_ways(solid, operation, tools, made):
         if _agrees(solid, operation, tools, whole, other):
             return other
@@ -119,9 +119,9 @@ def _as_claimed(tool: Tool, made: Solid) -> Solid:
     return made
 
 
-def _can_be(solid: Solid, operation: str, made: Sequence[Solid], found: Solid) -> bool:
+def _can_be(solid: Solid, operation: str, made: Sequence[Solid], outcome: Solid) -> bool:
     """Whether a volume lies between the least and the most that an operation can leave."""
-    before, after = solid.volume, found.volume if not found.is_empty() else 0.0
+    before, after = solid.volume, outcome.volume if not outcome.is_empty() else 0.0
     tools = [one.volume for one in made]
     slack = 1e-7 * (before + math.fsum(tools))
     least, most = {
@@ -153,12 +153,12 @@ def _other_ways(
 
 
 def _agrees(
-    solid: Solid, operation: str, tools: Sequence[Tool], made: Sequence[Solid], found: Solid
+    solid: Solid, operation: str, tools: Sequence[Tool], made: Sequence[Solid], outcome: Solid
 ) -> bool:
     """Whether the kernel's answer has the volume that meshes come to as well."""
     before = solid.volume, mesh_of(solid, _SECOND)
     weighed = [(one.volume, _net_of(tool, one)) for tool, one in zip(tools, made, strict=True)]
-    return agrees(before, operation, weighed, found.volume)
+    return agrees(before, operation, weighed, outcome.volume)
 
 
 def _net_of(tool: Tool, made: Solid) -> Mesh | Skin:

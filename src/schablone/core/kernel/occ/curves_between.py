@@ -71,8 +71,8 @@ class Course:
             axes, radius = self.curve.Position(), self.curve.Radius()
             x, y = _xyz(axes.XDirection()), _xyz(axes.YDirection())
             turned = np.stack([np.cos(t), np.sin(t)], 1) * radius
-            found: Floats = _xyz(axes.Location()) + turned @ np.stack([x, y])
-            return found
+            points: Floats = _xyz(axes.Location()) + turned @ np.stack([x, y])
+            return points
         return np.array([_xyz(self.curve.Value(float(one))) for one in t])
 
 
@@ -161,10 +161,10 @@ def where_they_meet(
         curve = meeting.Line(k + 1)
         if isinstance(curve, Geom_TrimmedCurve):
             curve = curve.BasisCurve()
-        found = _part_of(curve, a, passed, b, closed=closed)
-        if found is None:
+        part = _part_of(curve, a, passed, b, closed=closed)
+        if part is None:
             continue
-        off, course = found
+        off, course = part
         if (best is None or off < best[0]) and fits(course, (one, other), b):
             best = off, course
     if best is None:
@@ -221,26 +221,26 @@ def _part_of(
 
 
 def _foot(curve: Geom_Curve, point: Floats) -> tuple[float, float] | None:
-    found = GeomAPI_ProjectPointOnCurve(pnt(point), curve)
-    if not found.NbPoints():
+    projection = GeomAPI_ProjectPointOnCurve(pnt(point), curve)
+    if not projection.NbPoints():
         ends = [(t, curve.Value(t).Distance(pnt(point)))
                 for t in (curve.FirstParameter(), curve.LastParameter())
                 if math.isfinite(t) and abs(t) < 1e50]  # fmt: skip
         return min(ends, key=lambda pair: pair[1]) if ends else None
-    return float(found.LowerDistanceParameter()), float(found.LowerDistance())
+    return float(projection.LowerDistanceParameter()), float(projection.LowerDistance())
 
 
 def spread_on(course: Course, surface: Surface, near: tuple[float, float]) -> Geom2d_Curve:
     """A curve in a round surface's own coordinates, in the period that begins nearest to a point of
     them."""
-    found = _straight_on(course, surface) or _traced_on(course, surface)
-    start = found.Value(course.first)
+    drawn = _straight_on(course, surface) or _traced_on(course, surface)
+    start = drawn.Value(course.first)
     turn = 2 * math.pi
     u = round((near[0] - start.X()) / turn) * turn
     v = round((near[1] - start.Y()) / turn) * turn if surface.kind == "ring" else 0.0
     if u or v:
-        found.Translate(gp_Vec2d(u, v))
-    return found
+        drawn.Translate(gp_Vec2d(u, v))
+    return drawn
 
 
 def coordinates_on(surface: Surface, point: Floats) -> tuple[float, float]:

@@ -67,10 +67,10 @@ def _evened(curve: BRepAdaptor_Curve, tolerance: float) -> Floats:
     t = np.linspace(first, last, count + 1)
     far = np.full(count + 1, circle.Radius() * out)
     far[[0, -1]] = circle.Radius()
-    found: Floats = np.array([o.X(), o.Y(), o.Z()]) + far[:, None] * (
+    line: Floats = np.array([o.X(), o.Y(), o.Z()]) + far[:, None] * (
         np.stack([np.cos(t), np.sin(t)], 1) @ basis
     )
-    return found
+    return line
 
 
 def _corner(vertex: TopoDS_Vertex) -> tuple[float, float, float]:

@@ -99,10 +99,10 @@ def _torus(surface: BRepAdaptor_Surface) -> tuple[Vector, Vector]:
 
 def _within(angle: float, first: float, last: float) -> list[float]:
     """An angle and its opposite, as often as they lie in a range."""
-    found = []
+    extremes = []
     for base in (angle, angle + math.pi):
         k = math.ceil((first - base) / math.tau - 1e-12)
         while base + k * math.tau <= last + 1e-12:
-            found.append(base + k * math.tau)
+            extremes.append(base + k * math.tau)
             k += 1
-    return found
+    return extremes

@@ -126,13 +126,13 @@ class FaceFacts:
     def runs(self) -> tuple[tuple[int, bool], ...]:
         """The keys of the edges that it runs along, each with whether it does so the way the edge
         was drawn; those without extent are left out."""
-        found, each = [], TopExp_Explorer(self.face, TopAbs_EDGE)
+        runs, each = [], TopExp_Explorer(self.face, TopAbs_EDGE)
         while each.More():
             edge = TopoDS.Edge_s(each.Current())
             if not BRep_Tool.Degenerated_s(edge):
-                found.append((hash(edge), edge.Orientation() == TopAbs_FORWARD))
+                runs.append((hash(edge), edge.Orientation() == TopAbs_FORWARD))
             each.Next()
-        return tuple(found)
+        return tuple(runs)
 
     @cached_property
     def cone(self) -> tuple[float, Vector]:
@@ -150,10 +150,10 @@ class FaceFacts:
             return self._measured.volume, self._measured.moments
         face, sides = BRepGProp_Face(self.face), BRepGProp_Domain(self.face)
         if self._takes_care:
-            found = BRepGProp_Vinert(face, sides, gp_Pnt(), _MEASURED)
+            inertia = BRepGProp_Vinert(face, sides, gp_Pnt(), _MEASURED)
         else:
-            found = BRepGProp_Vinert(face, sides, gp_Pnt())
-        volume, centre = found.Mass(), found.CentreOfMass()
+            inertia = BRepGProp_Vinert(face, sides, gp_Pnt())
+        volume, centre = inertia.Mass(), inertia.CentreOfMass()
         return volume, (volume * centre.X(), volume * centre.Y(), volume * centre.Z())
 
     @cached_property
@@ -180,12 +180,12 @@ class FaceFacts:
 
     @cached_property
     def _surface(self) -> GProp_GProps:
-        found = GProp_GProps()
+        surface = GProp_GProps()
         if self._takes_care:
-            BRepGProp.SurfaceProperties_s(self.face, found, _MEASURED)
+            BRepGProp.SurfaceProperties_s(self.face, surface, _MEASURED)
         else:
-            BRepGProp.SurfaceProperties_s(self.face, found)
-        return found
+            BRepGProp.SurfaceProperties_s(self.face, surface)
+        return surface
 
     @cached_property
     def _before(self) -> tuple[FaceFacts, Vector] | None:
@@ -233,11 +233,11 @@ def run_both_ways(faces: Sequence[TopoDS_Shape]) -> bool:
 
 
 def _keys(shape: TopoDS_Shape) -> tuple[int, ...]:
-    found, each = [], TopExp_Explorer(shape, TopAbs_EDGE)
+    keys, each = [], TopExp_Explorer(shape, TopAbs_EDGE)
     while each.More():
-        found.append(hash(each.Current()))
+        keys.append(hash(each.Current()))
         each.Next()
-    return tuple(found)
+    return tuple(keys)
 
 
 #: Of so many faces at most, those that were asked about last.

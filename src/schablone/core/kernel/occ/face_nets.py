@@ -138,8 +138,8 @@ def _flat(axes: gp_Ax3, rings: Sequence[Sequence[Floats]], flip: bool) -> Net:
     outlines = [np.concatenate([line[:-1] for line in ring]) for ring in rings]
     flat = [outline @ basis.T for outline in outlines]
     order = np.argsort([-abs(signed_area(ring)) for ring in flat]).tolist()
-    found = triangulate([flat[k] for k in order])
-    triangles = np.ascontiguousarray(found[:, ::-1] if flip else found)
+    net = triangulate([flat[k] for k in order])
+    triangles = np.ascontiguousarray(net[:, ::-1] if flip else net)
     points = np.concatenate([outlines[k] for k in order])
     normals = np.broadcast_to(normal.astype(np.float32), (len(triangles), 3, 3))
     return Net(points, triangles, normals)
@@ -235,8 +235,8 @@ def _zip(a: Floats, b: Floats) -> Ints:
     i = np.concatenate([[0], np.cumsum(lower)])[:-1]
     j = np.concatenate([[0], np.cumsum(~lower)])[:-1] + len(a)
     third = np.where(lower, i + 1, j + 1)
-    found: Ints = np.stack([i, third, j], 1).astype(np.int32)
-    return found
+    zipped: Ints = np.stack([i, third, j], 1).astype(np.int32)
+    return zipped
 
 
 def _unrolled(
@@ -278,22 +278,22 @@ def _unrolled(
         -1, 4, 2
     )[:, :3]
     try:
-        found = np.array([[numbers[x, y] for x, y in row] for row in corners.tolist()], np.int32)
+        numbered = np.array([[numbers[x, y] for x, y in row] for row in corners.tolist()], np.int32)
     except KeyError:
         raise NotSimple from None
     backwards = _turning(corners) < 0
-    found[backwards] = found[backwards][:, ::-1]
+    numbered[backwards] = numbered[backwards][:, ::-1]
     reach = np.ptp(corners[:, :, 0], axis=1) / (_STRETCHED * height)
     # By Euler's formula each point is a corner, and each side of the outline that of one triangle.
-    if reach.max() > _REACH * step or len(found) != len(points) + 2 * len(rings) - 4:
+    if reach.max() > _REACH * step or len(numbered) != len(points) + 2 * len(rings) - 4:
         raise NotSimple
-    return points, found
+    return points, numbered
 
 
 def _turning(corners: Floats) -> Floats:
     """Twice the areas of triangles (m, 3, 2), above zero where they run counter-clockwise."""
     a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
-    found: Floats = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (
+    turning: Floats = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (
         c[:, 0] - a[:, 0]
     )
-    return found
+    return turning

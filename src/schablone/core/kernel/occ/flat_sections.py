@@ -85,7 +85,7 @@ def slabs(solid: Solid, through: Vector) -> list[Prism]:
     """
     base = facing((0.0, 0.0, 0.0), through)
     heights = sorted({round(base.coordinates(p)[2], 6) for p in _corners(solid)})
-    found: list[Prism] = []
+    prisms: list[Prism] = []
     for low, high in pairwise(heights):
         if high - low < 1e-5:
             continue
@@ -96,17 +96,19 @@ def slabs(solid: Solid, through: Vector) -> list[Prism]:
         for region in plan.regions(plan.material()):
             sides = {c.name: _face_of(c, solid) for loop in region.loops for c in loop.curves}
             ends = (
-                FaceName("level", "start", "", (len(found) + 1,)),
-                FaceName("level", "end", "", (len(found) + 1,)),
+                FaceName("level", "start", "", (len(prisms) + 1,)),
+                FaceName("level", "end", "", (len(prisms) + 1,)),
             )
-            found.append(Prism(base, region, low, high, *ends, sides))
-    return found
+            prisms.append(Prism(base, region, low, high, *ends, sides))
+    return prisms
 
 
 def _corners(solid: Solid) -> list[Vector]:
-    found = TopTools_IndexedMapOfShape()
-    TopExp.MapShapes_s(solid.shape, TopAbs_VERTEX, found)
-    points = (BRep_Tool.Pnt_s(TopoDS.Vertex_s(found.FindKey(k + 1))) for k in range(found.Extent()))
+    vertices = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(solid.shape, TopAbs_VERTEX, vertices)
+    points = (
+        BRep_Tool.Pnt_s(TopoDS.Vertex_s(vertices.FindKey(k + 1))) for k in range(vertices.Extent())
+    )
     return [(p.X(), p.Y(), p.Z()) for p in points]
 
 
@@ -129,12 +131,12 @@ def section_by_kernel(solid: Solid, frame: Frame) -> list[Curve]:
     TopExp.MapShapes_s(solid.shape, TopAbs_FACE, known)
     edges = TopTools_IndexedMapOfShape()
     TopExp.MapShapes_s(maker.Shape(), TopAbs_EDGE, edges)
-    found: list[Curve] = []
+    curves: list[Curve] = []
     for k in range(edges.Extent()):
         edge, face = TopoDS.Edge_s(edges.FindKey(k + 1)), TopoDS_Shape()
         number = known.FindIndex(face) if maker.HasAncestorFaceOn1(edge, face) else 0
-        found += [replace(curve, name=str(number)) for curve in curves_of(edge, frame)]
-    return found
+        curves += [replace(curve, name=str(number)) for curve in curves_of(edge, frame)]
+    return curves
 
 
 def _face_of(curve: Curve, solid: Solid) -> FaceName:
@@ -161,7 +163,7 @@ def joined(prisms: Sequence[Prism]) -> Solid:
 def outer_points(solid: Solid, name: FaceName, frame: Frame) -> list[list[tuple[float, float]]]:
     """Points along the outer outline of every piece of a face, in the coordinates of a frame on
     it."""
-    found = []
+    outlines = []
     for shape, mine in zip(solid.faces(), solid.names, strict=True):
         if mine != name:
             continue
@@ -178,8 +180,8 @@ def outer_points(solid: Solid, name: FaceName, frame: Frame) -> list[list[tuple[
                 u, v, _ = frame.coordinates((p.X(), p.Y(), p.Z()))
                 ring.append((u, v))
             walk.Next()
-        found.append(ring)
-    return found
+        outlines.append(ring)
+    return outlines
 
 
 def region_of(shape: TopoDS_Shape) -> tuple[Region, Frame]:
@@ -242,7 +244,7 @@ def curves_of(edge: TopoDS_Edge, frame: Frame) -> list[Curve]:
 
 def regions_named(solid: Solid, name: FaceName, frame: Frame) -> list[Region]:
     """The regions of all flat faces of a name, in the coordinates of a frame on them."""
-    found = []
+    regions = []
     for shape, mine in zip(solid.faces(), solid.names, strict=True):
         if mine != name:
             continue
@@ -253,8 +255,8 @@ def regions_named(solid: Solid, name: FaceName, frame: Frame) -> list[Region]:
             loops.append(_loop(TopoDS.Wire_s(wires.Current()), face, frame, len(loops)))
             wires.Next()
         loops.sort(key=lambda loop: -loop.area)
-        found.append(Region(loops[0], tuple(loops[1:])))
-    return found
+        regions.append(Region(loops[0], tuple(loops[1:])))
+    return regions
 
 
 def _is_met(at: Vector, way: Vector, box: tuple[Vector, Vector]) -> bool:
@@ -283,5 +285,5 @@ def depth_under(solid: Solid, frame: Frame) -> float:
     meets = IntCurvesFace_ShapeIntersector()
     meets.Load(ahead, 1e-7)
     meets.Perform(gp_Lin(gp_Pnt(*o), gp_Dir(-n[0], -n[1], -n[2])), 1e-6, 1e6)
-    found = sorted(meets.WParameter(k + 1) for k in range(meets.NbPnt()))
-    return float(found[0]) if found else 0.0
+    depths = sorted(meets.WParameter(k + 1) for k in range(meets.NbPnt()))
+    return float(depths[0]) if depths else 0.0

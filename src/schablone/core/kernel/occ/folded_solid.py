@@ -67,10 +67,10 @@ def solid_of_folded(folded: Folded) -> Solid:
     for face, name in faces:
         now = sewing.Modified(face) if sewing.IsModified(face) else face
         named[now.TShape()] = name
-    found = Solid(whole, tuple(named[face.TShape()] for face in faces_of(whole)))
-    if not found.is_closed():
+    solid = Solid(whole, tuple(named[face.TShape()] for face in faces_of(whole)))
+    if not solid.is_closed():
         raise ValueError("the faces of the folded sheet do not close")
-    return found
+    return solid
 
 
 def _panel_faces(folded: Folded, number: int) -> _Faces:
@@ -111,7 +111,7 @@ class _Round:
         self.outer = Geom_CylindricalSurface(self.axes, bend.radius + folded.thickness)
 
     def faces(self) -> _Faces:
-        found: _Faces = []
+        faces: _Faces = []
         to_own = self.bend.to_own()
         # To angle and length along the axis; the mirror image where the axis runs the other way.
         wrap = Mapping2D(a=self.turn / self.bend.length, d=1.0 if self.same else -1.0)
@@ -119,17 +119,17 @@ class _Round:
             loops = [_wrapped(loop, to_own, wrap) for loop in region.loops]
             inner = [[_edge_on(self.inner, curve) for curve in loop] for loop in loops]
             outer = [[_edge_on(self.outer, curve) for curve in loop] for loop in loops]
-            found += [
+            faces += [
                 (_face(self.inner, inner), self.bend.inside),
                 (_face(self.outer, outer), self.bend.outside),
             ]
             for ring, one, other in zip(loops, inner, outer, strict=True):
-                found += [
+                faces += [
                     (_wall(a, b, curve), self.bend.sides[curve.name])
                     for curve, a, b in zip(ring, one, other, strict=True)
                     if not is_joint(curve.name)
                 ]
-        return found
+        return faces
 
 
 def _face(surface: Geom_CylindricalSurface, rings: list[list[TopoDS_Edge]]) -> TopoDS_Face:
@@ -151,13 +151,13 @@ class _Stretched:
 
 
 def _wrapped(loop: Loop, to_own: Mapping2D, wrap: Mapping2D) -> list[Curve | _Stretched]:
-    found: list[Curve | _Stretched] = []
+    curves: list[Curve | _Stretched] = []
     for curve in loop.mapped(to_own).curves:
         if isinstance(curve, EllipticArc):
-            found.append(_Stretched(curve, wrap))
+            curves.append(_Stretched(curve, wrap))
         else:
-            found.append(curve.mapped(wrap))
-    return found
+            curves.append(curve.mapped(wrap))
+    return curves
 
 
 def _edge_on(surface: Geom_CylindricalSurface, curve: Curve | _Stretched) -> TopoDS_Edge:

@@ -171,33 +171,33 @@ class _Maker:
         if first is None:
             raise NotASolid("a face ends in a line that has no corner")
         run = run[first:] + run[:first]
-        found: list[_Chain] = []
+        chains: list[_Chain] = []
         begun = 0
         for k in range(1, len(run) + 1):
             last = k == len(run)
             if last or run[k][2] != run[begun][2] or len(self.around[run[k][0]]) > 2:
                 piece = run[begun:k]
                 points = (*(a for a, _, _ in piece), piece[-1][1])
-                found.append(_Chain((face, piece[0][2]), points))
+                chains.append(_Chain((face, piece[0][2]), points))
                 begun = k
-        return found
+        return chains
 
     # Parts of the shape
 
     def _conditions(self, faces: set[int]) -> list[Condition]:
         """The surfaces that meet somewhere, each once, and the planes in which such touch."""
-        found: list[Condition] = []
+        conditions: list[Condition] = []
         for k in sorted(faces):
             surface = self.surfaces[k]
-            if not any(isinstance(o, Surface) and _is_one(o, surface) for o in found):
-                found.append(surface)
-        known = [o for o in found if isinstance(o, Surface)]
+            if not any(isinstance(o, Surface) and _is_one(o, surface) for o in conditions):
+                conditions.append(surface)
+        known = [o for o in conditions if isinstance(o, Surface)]
         for n, one in enumerate(known):
             for other in known[:n]:
                 contact = contact_of(one, other)
                 if contact is not None and _touch(one, other):
-                    found.append(contact)
-        return found
+                    conditions.append(contact)
+        return conditions
 
     def _corner(self, point: int) -> tuple[TopoDS_Vertex, Floats]:
         if point in self.corners:

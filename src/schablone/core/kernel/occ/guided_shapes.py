@@ -229,14 +229,14 @@ def clamped(spline: BSpline, low: float, high: float) -> tuple[Floats, Floats]:
 
 
 def _reals(values: Sequence[float] | Floats) -> TColStd_Array1OfReal:
-    found = TColStd_Array1OfReal(1, len(values))
+    array = TColStd_Array1OfReal(1, len(values))
     for k, value in enumerate(values, 1):
-        found.SetValue(k, float(value))
-    return found
+        array.SetValue(k, float(value))
+    return array
 
 
 def _integers(values: NDArray[np.integer[Any]]) -> TColStd_Array1OfInteger:
-    found = TColStd_Array1OfInteger(1, len(values))
+    array = TColStd_Array1OfInteger(1, len(values))
     for k, value in enumerate(values, 1):
-        found.SetValue(k, int(value))
-    return found
+        array.SetValue(k, int(value))
+    return array

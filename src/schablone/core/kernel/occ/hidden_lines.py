@@ -50,9 +50,9 @@ def lines_of(solid: Solid, view: Frame, cut: float | None = None) -> Lines:
     hider.Projector(HLRAlgo_Projector(place))
     hider.Update()
     hider.Hide()
-    found = HLRBRep_HLRToShape(hider)
-    seen = [*_curves(found.VCompound()), *_curves(found.OutLineVCompound())]
-    hidden = [*_curves(found.HCompound()), *_curves(found.OutLineHCompound())]
+    drawn = HLRBRep_HLRToShape(hider)
+    seen = [*_curves(drawn.VCompound()), *_curves(drawn.OutLineVCompound())]
+    hidden = [*_curves(drawn.HCompound()), *_curves(drawn.OutLineHCompound())]
     return Lines(tuple(seen), tuple(not_under(hidden, seen)), areas)
 
 

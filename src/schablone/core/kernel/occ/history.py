@@ -31,11 +31,11 @@ def listed(shapes: TopTools_ListOfShape) -> list[TopoDS_Shape]:
     if shapes.IsEmpty():
         return []
     left = TopTools_ListOfShape(shapes)
-    found = []
+    members = []
     while not left.IsEmpty():
-        found.append(left.First())
+        members.append(left.First())
         left.RemoveFirst()
-    return found
+    return members
 
 
 def became(made: Any, face: TopoDS_Shape) -> list[TopoDS_Shape]:

@@ -82,9 +82,9 @@ def hollowed(
         else (_by_offset, _by_pieces, partial(_by_pieces, over=_OVER))
     ):
         try:
-            found = unless_it_dies(solid, partial(way, solid, opened, walls, wall, step))
-            if is_as_thick(solid, found, walls, step):
-                return found
+            hollow = unless_it_dies(solid, partial(way, solid, opened, walls, wall, step))
+            if is_as_thick(solid, hollow, walls, step):
+                return hollow
         except Exception as error:
             if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(error):
                 raise
@@ -191,7 +191,7 @@ def _beyond_corners(
     solid: Solid, walls: Mapping[FaceName, float], step: str
 ) -> list[tuple[TopoDS_Shape, Named]]:
     """Strips that carry flat walls on beyond straight inner corners, to where they cross."""
-    found = []
+    corners = []
     for edge in edges_of(solid):
         beside = normals_beside(edge) if walls.keys() >= set(edge.between) else None
         if beside is None or abs(dot(*beside)) > 1 - 1e-9 or not sinks(edge):
@@ -201,8 +201,8 @@ def _beyond_corners(
             strip = _strip(
                 ends, way, other_way, walls[mine], walls[theirs], mine.made_by(step, "inside")
             )
-            found.append(prism_shape(strip))
-    return found
+            corners.append(prism_shape(strip))
+    return corners
 
 
 def _strip(
@@ -242,15 +242,17 @@ def _ends(edge: KernelEdge) -> tuple[Vector, Vector]:
 
 
 def is_as_thick(
-    solid: Solid, found: Solid, walls: Mapping[FaceName, float], step: str, spots: int = _SPOTS
+    solid: Solid, hollow: Solid, walls: Mapping[FaceName, float], step: str, spots: int = _SPOTS
 ) -> bool:
     """Whether spots of the inner faces of a hollowed solid lie as far from the outside as its walls
     are to be thick, and no wall is thinner anywhere."""
-    if found.is_empty() or not found.is_closed():
+    if hollow.is_empty() or not hollow.is_closed():
         return False
-    if not 0 < found.volume < solid.volume * (1 - 1e-9):
+    if not 0 < hollow.volume < solid.volume * (1 - 1e-9):
         return False
-    inner = [k for k, name in enumerate(found.names) if name.step == step and name.role == "inside"]
+    inner = [
+        k for k, name in enumerate(hollow.names) if name.step == step and name.role == "inside"
+    ]
     if not inner:
         return False
     thinnest = min(walls.values())
@@ -258,7 +260,7 @@ def is_as_thick(
         [face for face, name in zip(solid.faces(), solid.names, strict=True) if name in walls]
     )
     right = 0
-    sampled = sample(found, inner, spots)
+    sampled = sample(hollow, inner, spots)
     for spot in sampled:
         away = distance_to(outside, spot)
         if away < thinnest - _OFF:
@@ -278,13 +280,13 @@ def sample(solid: Solid, faces: Sequence[int], count: int) -> list[Vector]:
     areas = np.linalg.norm(np.cross(b - a, c - a), axis=1)
     dice = random.Random(1)
     picked = dice.choices(range(len(chosen)), weights=areas.tolist(), k=count)
-    found: list[Vector] = []
+    spots: list[Vector] = []
     for k in picked:
         u, v = dice.random(), dice.random()
         u, v = (1 - u, 1 - v) if u + v > 1 else (u, v)
         x, y, z = (a[k] + (b[k] - a[k]) * u + (c[k] - a[k]) * v).tolist()
-        found.append((x, y, z))
-    return found
+        spots.append((x, y, z))
+    return spots
 
 
 def _together(faces: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
@@ -297,8 +299,8 @@ def _together(faces: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
 
 def distance_to(shape: TopoDS_Shape, spot: Vector) -> float:
     """How far a spot is from a shape, mm."""
-    found = BRepExtrema_DistShapeShape(BRepBuilderAPI_MakeVertex(gp_Pnt(*spot)).Vertex(), shape)
-    return float(found.Value()) if found.IsDone() else math.inf
+    distance = BRepExtrema_DistShapeShape(BRepBuilderAPI_MakeVertex(gp_Pnt(*spot)).Vertex(), shape)
+    return float(distance.Value()) if distance.IsDone() else math.inf
 
 
 __all__ = ["hollowed", "is_as_thick", "sample"]

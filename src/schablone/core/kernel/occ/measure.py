@@ -53,33 +53,33 @@ def nearest(one: TopoDS_Shape, two: TopoDS_Shape) -> tuple[Vector, Vector]:
     Raises:
         ValueError: where the kernel finds none.
     """
-    found = BRepExtrema_DistShapeShape(one, two)
-    found.Perform()
-    if not found.IsDone() or not found.NbSolution():
+    between = BRepExtrema_DistShapeShape(one, two)
+    between.Perform()
+    if not between.IsDone() or not between.NbSolution():
         raise ValueError("the distance between the two could not be measured")
-    a, b = found.PointOnShape1(1), found.PointOnShape2(1)
+    a, b = between.PointOnShape1(1), between.PointOnShape2(1)
     return (a.X(), a.Y(), a.Z()), (b.X(), b.Y(), b.Z())
 
 
 def corner(solid: Solid, first: FaceName, second: FaceName) -> tuple[Vector, Vector, bool] | None:
     """The longest straight edge between two flat faces: its middle, its direction of length 1, and
     whether the corner is an inner one. None where there is no such edge."""
-    found: tuple[float, Vector, Vector, bool] | None = None
+    best: tuple[float, Vector, Vector, bool] | None = None
     for edge in edges_of(solid):
         if set(edge.between) != {first, second} or edge.direction is None:
             continue
         curve = BRepAdaptor_Curve(edge.edge)
         length = abs(curve.LastParameter() - curve.FirstParameter())
-        if found is None or length > found[0]:
+        if best is None or length > best[0]:
             p = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
             middle = (p.X(), p.Y(), p.Z())
-            found = (
+            best = (
                 length,
                 middle,
                 edge.direction,
                 sinks(edge),
             )
-    return found[1:] if found is not None else None
+    return best[1:] if best is not None else None
 
 
 def sinks(edge: KernelEdge) -> bool:
@@ -107,12 +107,12 @@ def normals_beside(edge: KernelEdge) -> tuple[Vector, Vector] | None:
 def normals_of(solid: Solid) -> dict[FaceName, Vector]:
     """The outward normals, of length 1, of all flat faces; of several pieces of one name, that of
     the first."""
-    found: dict[FaceName, Vector] = {}
+    normals: dict[FaceName, Vector] = {}
     for face, name in zip(solid.faces(), solid.names, strict=True):
         _, _, kind, _, normal, _ = facts_of(face).row
         if kind == PLANE:
-            found.setdefault(name, normal)
-    return found
+            normals.setdefault(name, normal)
+    return normals
 
 
 def normal_at(solid: Solid, name: FaceName) -> Vector:
@@ -121,10 +121,10 @@ def normal_at(solid: Solid, name: FaceName) -> Vector:
     Raises:
         ValueError: where it is not flat, or not there.
     """
-    found = normals_of(solid).get(name)
-    if found is None:
+    normal = normals_of(solid).get(name)
+    if normal is None:
         raise ValueError(f"the face “{name.words()}” is not flat")
-    return found
+    return normal
 
 
 def angle(solid: Solid, face: FaceName, other: Solid, other_face: FaceName) -> float:
@@ -160,8 +160,8 @@ def clearance(solid: Solid, other: Solid) -> float:
     Raises:
         ValueError: where the kernel finds none.
     """
-    found = BRepExtrema_DistShapeShape(solid.shape, other.shape)
-    found.Perform()
-    if not found.IsDone():
+    distance = BRepExtrema_DistShapeShape(solid.shape, other.shape)
+    distance.Perform()
+    if not distance.IsDone():
         raise ValueError("the clearance between the two parts could not be measured")
-    return 0.0 if found.InnerSolution() else float(found.Value())
+    return 0.0 if distance.InnerSolution() else float(distance.Value())

@@ -36,14 +36,14 @@ def solid_in(whole: TopoDS_Shape) -> Mended | None:
         solids = _sewn(whole)
         joined = "Its faces were loose; joined where they meet, they enclose a solid."
         return _largest(solids, joined) if solids else None
-    found = _largest(solids)
-    if BRepCheck_Analyzer(found.shape).IsValid():
-        return found
-    again = _sewn(found.shape)
+    largest = _largest(solids)
+    if BRepCheck_Analyzer(largest.shape).IsValid():
+        return largest
+    again = _sewn(largest.shape)
     if len(again) == 1:
         turned = "Faces of it looked the wrong way; joined anew, they enclose a solid."
-        return Mended(again[0], f"{found.words} {turned}".strip())
-    return Mended(found.shape, f"{found.words} {_at_fault(found.shape)}".strip())
+        return Mended(again[0], f"{largest.words} {turned}".strip())
+    return Mended(largest.shape, f"{largest.words} {_at_fault(largest.shape)}".strip())
 
 
 def _at_fault(shape: TopoDS_Shape) -> str:
@@ -74,16 +74,16 @@ def _sewn(whole: TopoDS_Shape) -> list[TopoDS_Shape]:
     sewing.Perform()
     if not _parts(whole, TopAbs_FACE) or sewing.NbFreeEdges() or sewing.NbMultipleEdges():
         return []
-    found = []
+    sewn = []
     for shell in _parts(sewing.SewedShape(), TopAbs_SHELL):
         solid = BRepBuilderAPI_MakeSolid(TopoDS.Shell_s(shell)).Solid()
         if not BRepLib.OrientClosedSolid_s(solid) or not BRepCheck_Analyzer(solid).IsValid():
             return []
-        found.append(solid)
-    boxes = [bounds_of(solid) for solid in found]
+        sewn.append(solid)
+    boxes = [bounds_of(solid) for solid in sewn]
     if any(_within(a, b) for a in boxes for b in boxes if a is not b):
         return []  # one may be the hollow of the other
-    return found
+    return sewn
 
 
 def _within(box: tuple[Vector, Vector], other: tuple[Vector, Vector]) -> bool:
@@ -91,9 +91,9 @@ def _within(box: tuple[Vector, Vector], other: tuple[Vector, Vector]) -> bool:
 
 
 def _parts(whole: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> list[TopoDS_Shape]:
-    found: list[TopoDS_Shape] = []
+    parts: list[TopoDS_Shape] = []
     each = TopExp_Explorer(whole, kind)
     while each.More():
-        found.append(each.Current())
+        parts.append(each.Current())
         each.Next()
-    return found
+    return parts

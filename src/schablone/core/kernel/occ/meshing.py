@@ -168,5 +168,5 @@ def _smooth(points: Floats, triangles: NDArray[np.int32]) -> Floats:
     for k in range(3):
         np.add.at(summed, triangles[:, k], across)
     length = np.linalg.norm(summed, axis=1, keepdims=True)
-    found: Floats = summed / np.maximum(length, 1e-30)
-    return found
+    normals: Floats = summed / np.maximum(length, 1e-30)
+    return normals

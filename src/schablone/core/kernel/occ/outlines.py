@@ -12,12 +12,12 @@ from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Iterator, TopoDS_Wire
 def wires_of(face: TopoDS_Face) -> list[TopoDS_Wire]:
     """The outlines of a face as it is drawn, seen from in front. Where something only touches it,
     the kernel leaves a vertex in a face, which is none."""
-    found, each = [], TopoDS_Iterator(face.Oriented(TopAbs_FORWARD))
+    wires, each = [], TopoDS_Iterator(face.Oriented(TopAbs_FORWARD))
     while each.More():
         if each.Value().ShapeType() == TopAbs_WIRE:
-            found.append(TopoDS.Wire_s(each.Value()))
+            wires.append(TopoDS.Wire_s(each.Value()))
         each.Next()
-    return found
+    return wires
 
 
 def drawn_with(face: TopoDS_Face, wires: Sequence[TopoDS_Wire]) -> TopoDS_Face:

@@ -59,10 +59,10 @@ class Patch:
     def by(self, u: Floats, v: Floats) -> Floats:
         """Points or derivatives (len(u), len(v), 3) by what each control point counts at places
         along both parameters."""
-        found: Floats = np.tensordot(v, np.tensordot(u, self.net.points, (1, 0)), (1, 1)).swapaxes(
+        points: Floats = np.tensordot(v, np.tensordot(u, self.net.points, (1, 0)), (1, 1)).swapaxes(
             0, 1
         )
-        return found
+        return points
 
     def bounds(self, surface: BRepAdaptor_Surface) -> tuple[Vector, Vector]:
         """The smallest box around it, mm: from the best places of a grid to where the slope

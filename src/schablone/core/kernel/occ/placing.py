@@ -14,17 +14,17 @@ from .history import Named
 
 def trsf(motion: Motion) -> gp_Trsf:
     """The kernel's form of a motion."""
-    found = gp_Trsf()
+    transformation = gp_Trsf()
     (a, b, c), (d, e, f), (g, h, i) = motion.rows
     x, y, z = motion.shift
     if motion.mirrors:
         # The kernel takes only turns by values: a mirror is a turn after the mirror in the origin.
-        found.SetValues(-a, -b, -c, x, -d, -e, -f, y, -g, -h, -i, z)
+        transformation.SetValues(-a, -b, -c, x, -d, -e, -f, y, -g, -h, -i, z)
         through = gp_Trsf()
         through.SetMirror(gp_Pnt(0, 0, 0))
-        return found.Multiplied(through)
-    found.SetValues(a, b, c, x, d, e, f, y, g, h, i, z)
-    return found
+        return transformation.Multiplied(through)
+    transformation.SetValues(a, b, c, x, d, e, f, y, g, h, i, z)
+    return transformation
 
 
 def moved(shape: TopoDS_Shape, named: Named, motion: Motion) -> tuple[TopoDS_Shape, Named]:

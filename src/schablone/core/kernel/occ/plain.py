@@ -133,22 +133,22 @@ def changed(
     """
     skeleton = plain.skeleton
     try:
-        found = reshaped(skeleton, surfaces)
+        made = reshaped(skeleton, surfaces)
     except NotCarried as error:
         raise CannotChange(error.what, [plain.names[k] for k in error.faces]) from None
-    if not found.touched and not radii:
+    if not made.touched and not radii:
         return Changed(plain.solid)
-    left = {k: face for k, face in enumerate(found.faces) if face is not None}
-    met = first_collision(left, found.touched)
+    left = {k: face for k, face in enumerate(made.faces) if face is not None}
+    met = first_collision(left, made.touched)
     if met is not None:
         raise CannotChange("{faces} run into each other", [plain.names[k] for k in met])
-    ill = at_fault(left, found.touched) if not found.used_up else _ill(found)
+    ill = at_fault(left, made.touched) if not made.used_up else _ill(made)
     if ill:
         names = [plain.names[k] for k in ill]
         raise CannotChange("the outline of {faces} would cross itself", names)
     wanted = {plain.roundings[name].face: radius for name, radius in radii.items()}
     try:
-        rounded = rounded_again(plain.sharp, found.shape, left, found.edges, wanted)
+        rounded = rounded_again(plain.sharp, made.shape, left, made.edges, wanted)
     except NotRounded as error:
         raise CannotChange(
             "there is no room any more for {faces}", _of_roundings(plain, error.faces)
@@ -161,15 +161,15 @@ def changed(
         mine = [face for face in every if face in wanted] or every
         raise CannotChange("there is no room any more for {faces}", _of_roundings(plain, mine))
     if solid.volume <= 0:
-        names = [plain.names[k] for k in _ill(found) or sorted(found.touched)]
+        names = [plain.names[k] for k in _ill(made) or sorted(made.touched)]
         raise CannotChange("{faces} would be turned inside out", names)
     if not _measures_alike(solid):
-        names = [plain.names[k] for k in sorted(found.touched)]
+        names = [plain.names[k] for k in sorted(made.touched)]
         raise CannotChange("the volume cannot be told for sure after {faces} have moved", names)
     return Changed(
         solid,
-        tuple(plain.names[k] for k in found.used_up),
-        tuple(sorted(plain.names[k] for k in found.inverted)),
+        tuple(plain.names[k] for k in made.used_up),
+        tuple(sorted(plain.names[k] for k in made.inverted)),
     )
 
 
@@ -200,10 +200,10 @@ def _must_be_as_wanted(
         if one.edge < 0:
             continue
         radius = radii.get(one.face, one.radius)
-        found = [surface_of(TopoDS.Face_s(face)) for face in faces.get(one.face, ())]
+        surfaces = [surface_of(TopoDS.Face_s(face)) for face in faces.get(one.face, ())]
         made = [
             s.radius if s.kind == "cylinder" else s.second
-            for s in found
+            for s in surfaces
             if s is not None and s.kind in ("cylinder", "ring")
         ]
         if not made or any(abs(r - radius) > 1e-6 for r in made):
@@ -211,16 +211,14 @@ def _must_be_as_wanted(
             raise CannotChange("{faces} cannot be rounded so beside the others", mine)
 
 
-def _ill(found: Reshaped) -> list[int]:
+def _ill(made: Reshaped) -> list[int]:
     """The faces that the kernel finds fault with, all looked at together: where faces are used up,
     what is left beside them has new neighbours."""
-    checked = BRepCheck_Analyzer(found.shape)
+    checked = BRepCheck_Analyzer(made.shape)
     if checked.IsValid():
         return []
-    ill = [
-        k for k, face in enumerate(found.faces) if face is not None and not checked.IsValid(face)
-    ]
-    return ill or sorted(found.touched)
+    ill = [k for k, face in enumerate(made.faces) if face is not None and not checked.IsValid(face)]
+    return ill or sorted(made.touched)
 
 
 def _of_roundings(plain: PlainSolid, faces: Sequence[int]) -> list[FaceName]:

@@ -117,14 +117,14 @@ def wire_of(
 
 def _corners(loop: Loop, frame: Frame, height: float) -> list[TopoDS_Vertex]:
     """The corner at the start of each curve, as wide as its neighbours' ends lie apart."""
-    found = []
+    vertices = []
     for k, curve in enumerate(loop.curves):
         gap = math.dist(loop.curves[k - 1].end, curve.start)
         corner = BRepBuilderAPI_MakeVertex(_point(frame.at(*curve.start, height))).Vertex()
         if gap > _ONE_POINT / 2:
             BRep_Builder().UpdateVertex(corner, 2 * gap + _ONE_POINT)
-        found.append(corner)
-    return found
+        vertices.append(corner)
+    return vertices
 
 
 def flat_face(region: Region, frame: Frame) -> TopoDS_Face:

@@ -65,41 +65,41 @@ def step_in(data: bytes) -> Mended:
         Path(path).write_bytes(data)
         if not survives(lambda: _rehearsed(path, made), _PATIENCE):
             raise ValueError("the STEP file is damaged: no reader gets through it")
-        found = Mended(_taken_over(made), words.read_text("utf8"))
-        return _simplified(found, Path(folder, "b.bin")) if is_free(found.shape) else found
+        mended = Mended(_taken_over(made), words.read_text("utf8"))
+        return _simplified(mended, Path(folder, "b.bin")) if is_free(mended.shape) else mended
 
 
-def _simplified(found: Mended, made: Path) -> Mended:
+def _simplified(mended: Mended, made: Path) -> Mended:
     """A solid with the splines in it taken for what they are, tried in a copy of the process as
     well: where that one does not come through, the splines stay."""
     told = made.with_suffix(".txt")
 
     def tried() -> None:
-        shape, count = recognised(found.shape)
+        shape, count = recognised(mended.shape)
         if count:
             BinTools.Write_s(shape, str(made))
             _asked_all(shape)
             told.write_text(str(count), "utf8")  # last: all before came through
 
     if not survives(tried, _PATIENCE) or not told.exists():
-        return found
+        return mended
     count = int(told.read_text("utf8"))
     many = f"{number_word(count)} faces" if count > 1 else "one face"
     words = f"It has {many} written as splines that are flat or round, taken as what they are."
-    return Mended(_taken_over(made), f"{found.words} {words}".strip())
+    return Mended(_taken_over(made), f"{mended.words} {words}".strip())
 
 
 def _rehearsed(path: str, made: Path) -> None:
     """Read a file in a copy of the process, and leave there what was read, or why it was not. It is
     not read a second time: that one may go on for ever where the first came through."""
     try:
-        found = _read(path)
+        mended = _read(path)
     except ValueError as error:
         made.write_text(f"{_REFUSED}{error}", "utf8")
         return
-    made.with_suffix(".txt").write_text(found.words, "utf8")
-    BinTools.Write_s(found.shape, str(made))
-    _asked_all(found.shape)
+    made.with_suffix(".txt").write_text(mended.words, "utf8")
+    BinTools.Write_s(mended.shape, str(made))
+    _asked_all(mended.shape)
 
 
 def _taken_over(made: Path) -> TopoDS_Shape:
@@ -129,17 +129,17 @@ def _read(path: str) -> Mended:
         raise ValueError("the STEP file cannot be read; perhaps it is cut off")
     reader.TransferRoots()
     whole = reader.OneShape()
-    found = solid_in(whole) if not whole.IsNull() else None
-    if found is None:
+    mended = solid_in(whole) if not whole.IsNull() else None
+    if mended is None:
         raise ValueError("the STEP file has no solid, only surfaces or nothing")
-    low, high = bounds_of(found.shape)
+    low, high = bounds_of(mended.shape)
     across = math.dist(low, high)
     if across > _LARGEST:
         raise ValueError(
             f"its solid is {across / 1000:.4g} m across, and nothing that large is made here; "
             "perhaps the file was written in another unit"
         )
-    return found
+    return mended
 
 
 def described(data: bytes) -> tuple[int, tuple[tuple[int, Frame], ...], tuple[Vector, Vector]]:

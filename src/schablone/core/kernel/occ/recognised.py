@@ -142,9 +142,9 @@ class _Maker:
         whole.FixOrientationMode = 0
         whole.FixAddNaturalBoundMode = 0
         whole.Perform()
-        found = whole.Face()
+        made = whole.Face()
         back = (old.Orientation() == TopAbs_REVERSED) != flipped
-        return found.Oriented(TopAbs_REVERSED if back else TopAbs_FORWARD)
+        return made.Oriented(TopAbs_REVERSED if back else TopAbs_FORWARD)
 
     def _wire(self, old: TopoDS_Shape, face: TopoDS_Face) -> tuple[TopoDS_Wire, list[TopoDS_Edge]]:
         """A wire of edges made anew, without what is no line at all, and the seams in it."""
@@ -174,9 +174,9 @@ class _Maker:
         first, last = adaptor.FirstParameter(), adaptor.LastParameter()
         curve: Geom_Curve = BRep_Tool.Curve_s(old, first, last)
         if adaptor.GetType() in (_BSPLINE_CURVE, GeomAbs_BezierCurve):
-            found = _line_of(old, adaptor) or _round_of(old, adaptor)
-            if found is not None:
-                curve, first, last = found
+            line = _line_of(old, adaptor) or _round_of(old, adaptor)
+            if line is not None:
+                curve, first, last = line
         edge = TopoDS_Edge()
         self.builder.MakeEdge(edge, curve, BRep_Tool.Tolerance_s(old))
         self.builder.Range(edge, first, last)
@@ -218,9 +218,9 @@ class _Maker:
 
 
 def _edges_of(face: TopoDS_Face) -> list[TopoDS_Edge]:
-    found = TopTools_IndexedMapOfShape()
-    TopExp.MapShapes_s(face, TopAbs_EDGE, found)
-    return [TopoDS.Edge_s(found.FindKey(k + 1)) for k in range(found.Extent())]
+    edges = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(face, TopAbs_EDGE, edges)
+    return [TopoDS.Edge_s(edges.FindKey(k + 1)) for k in range(edges.Extent())]
 
 
 def _pole_of(face: TopoDS_Face) -> gp_Pnt | None:
@@ -281,21 +281,21 @@ def _round_of(old: TopoDS_Edge, curve: BRepAdaptor_Curve) -> tuple[Geom_Curve, f
     circle, ellipse = gp_Circ(), gp_Elips()
     first, last = curve.FirstParameter(), curve.LastParameter()
     a, b, middle = (curve.Value(at) for at in (first, last, (first + last) / 2))
-    found: Geom_Circle | Geom_Ellipse
+    rounded: Geom_Circle | Geom_Ellipse
     if ShapeAnalysis_CanonicalRecognition(old).IsCircle(_OFF, circle):
-        found = Geom_Circle(circle)
+        rounded = Geom_Circle(circle)
     elif ShapeAnalysis_CanonicalRecognition(old).IsEllipse(_OFF, ellipse):
-        found = Geom_Ellipse(ellipse)
+        rounded = Geom_Ellipse(ellipse)
     else:
         return None
-    start = _on(found, a)
-    if found.DN(start, 1).Dot(curve.DN(first, 1)) < 0:
-        found.Reverse()
-        start = _on(found, a)
+    start = _on(rounded, a)
+    if rounded.DN(start, 1).Dot(curve.DN(first, 1)) < 0:
+        rounded.Reverse()
+        start = _on(rounded, a)
     if a.Distance(b) < _OFF:
-        return found, start, start + math.tau
-    end, halfway = ((_on(found, one) - start) % math.tau for one in (b, middle))
-    return (found, start, start + end) if halfway < end else None
+        return rounded, start, start + math.tau
+    end, halfway = ((_on(rounded, one) - start) % math.tau for one in (b, middle))
+    return (rounded, start, start + end) if halfway < end else None
 
 
 def _on(curve: Geom_Curve, at: gp_Pnt) -> float:

@@ -76,7 +76,7 @@ def relieved(
 
 
 def _corners(solid: Solid, through: Vector, thickness: float) -> list[_Corner]:
-    found: list[_Corner] = []
+    corners: list[_Corner] = []
     lengths = _lengths(solid, through)
     inner_loops: list[tuple[float, float, Region, Frame]] | None = None
     for edge in edges_of(solid):
@@ -99,8 +99,8 @@ def _corners(solid: Solid, through: Vector, thickness: float) -> list[_Corner]:
         else:
             kind = "pocket"
         longer = lengths[edge.between[0]] >= lengths[edge.between[1]]
-        found.append(_Corner(edge.edge, low, high, middle, *beside, kind, longer))
-    return found
+        corners.append(_Corner(edge.edge, low, high, middle, *beside, kind, longer))
+    return corners
 
 
 def _on_a_hole(spot: Vector, slabs_: list[tuple[float, float, Region, Frame]]) -> bool:
@@ -164,7 +164,7 @@ def _within(face: Vector, way: Vector) -> Vector:
 def _lengths(solid: Solid, through: Vector) -> dict[FaceName, float]:
     """How far each face reaches across the way through the sheet: the distance of its corners, seen
     along that way."""
-    found: dict[FaceName, float] = {}
+    lengths: dict[FaceName, float] = {}
     for face, name in zip(solid.faces(), solid.names, strict=True):
         corners = TopTools_IndexedMapOfShape()
         TopExp.MapShapes_s(face, TopAbs_VERTEX, corners)
@@ -173,12 +173,12 @@ def _lengths(solid: Solid, through: Vector) -> dict[FaceName, float]:
             for k in range(corners.Extent())
         ]
         flat = [add(p, through, -dot(p, through)) for p in ((p.X(), p.Y(), p.Z()) for p in points)]
-        found[name] = (
+        lengths[name] = (
             max((math.dist(a, b) for a in flat for b in flat), default=0.0)
             if len(flat) < 50
             else math.inf
         )
-    return found
+    return lengths
 
 
 def _ends(edge: TopoDS_Edge) -> tuple[Vector, Vector]:

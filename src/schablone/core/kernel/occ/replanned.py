@@ -112,15 +112,15 @@ def _corner(plan: Plan, corner: int) -> Floats:
 
 def _seams(plan: Plan, corner: int, faces: Sequence[int]) -> dict[int, Meridian]:
     """The faces whose seams a corner lies on."""
-    found: dict[int, Meridian] = {}
+    by_face: dict[int, Meridian] = {}
     for k in faces:
         surface = plan.surfaces[k]
         if surface is None or not surface.is_round or surface.kind == "ring":
             continue
         seams = plan.skeleton.faces[k].seams
         if any(corner in plan.skeleton.edges[edge].ends for edge in seams):
-            found[k] = Meridian(surface)
-    return found
+            by_face[k] = Meridian(surface)
+    return by_face
 
 
 def _turn_seam(plan: Plan, face: int, point: Floats) -> None:
@@ -166,7 +166,7 @@ def _use_up(plan: Plan) -> None:
 
 def _turned_edges(plan: Plan) -> dict[int, bool]:
     """Straight edges that run the other way after the change, or have shrunk to nothing (True)."""
-    found = {}
+    turned = {}
     for number, edge in enumerate(plan.skeleton.edges):
         if plan.edge_of[number] != number or not edge.straight:
             continue
@@ -178,10 +178,10 @@ def _turned_edges(plan: Plan) -> dict[int, bool]:
         turn = _turn_of(plan, number)
         far = float(np.linalg.norm(now))
         if far < 10 * NEAR:
-            found[number] = True
+            turned[number] = True
         elif float(now @ was) * turn < 0:
-            found[number] = False
-    return found
+            turned[number] = False
+    return turned
 
 
 def _turn_of(plan: Plan, number: int) -> float:
@@ -203,7 +203,7 @@ def _turn_of(plan: Plan, number: int) -> float:
 def _strips(plan: Plan, turned: Mapping[int, bool]) -> list[tuple[int, tuple[int, int], list[int]]]:
     """Flat faces all of whose edges but two have turned or shrunk: the face, these two, the
     others."""
-    found = []
+    strips = []
     for k, face in enumerate(plan.skeleton.faces):
         surface = plan.surfaces[k]
         if k in plan.gone or surface is None or surface.kind != "plane" or len(face.loops) != 1:
@@ -220,8 +220,8 @@ def _strips(plan: Plan, turned: Mapping[int, bool]) -> list[tuple[int, tuple[int
         if a is None or b is None or a == b:
             continue
         if flat or not _level(plan.surfaces[a], plan.surfaces[b]):
-            found.append((k, (long[0], long[1]), short))
-    return found
+            strips.append((k, (long[0], long[1]), short))
+    return strips
 
 
 def _level(one: Surface | None, other: Surface | None) -> bool:

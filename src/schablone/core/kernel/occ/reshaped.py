@@ -295,7 +295,7 @@ class _Maker:
 
     def _loop(self, loop: Sequence[tuple[int, bool]]) -> list[tuple[int, bool]]:
         """The edges of a loop that are left."""
-        found = []
+        edges = []
         for edge, forward in loop:
             now = self.plan.edge_of[edge]
             if now is None:
@@ -304,8 +304,8 @@ class _Maker:
                 # An edge that another stands for may run the other way.
                 a, b = self.plan.ends(edge)
                 forward = forward == ((a, b) == self.plan.ends(now))
-            found.append((now, forward))
-        return found
+            edges.append((now, forward))
+        return edges
 
     def _is_inside_out(self, number: int, loops: list[list[tuple[int, bool]]]) -> bool:
         """Whether the outer loop of a flat face runs the wrong way round."""
@@ -370,7 +370,7 @@ class _Maker:
         known = TopTools_IndexedMapOfShape()
         TopExp.MapShapes_s(self.skeleton.shape, TopAbs_FACE, known)
         solids = TopExp_Explorer(self.skeleton.shape, TopAbs_SOLID)
-        found: list[TopoDS_Solid] = []
+        apart: list[TopoDS_Solid] = []
         while solids.More():
             made = TopoDS_Solid()
             self.builder.MakeSolid(made)
@@ -378,13 +378,13 @@ class _Maker:
             while shells.More():
                 self.builder.Add(made, self._shell(shells.Current(), faces, known))
                 shells.Next()
-            found.append(made)
+            apart.append(made)
             solids.Next()
-        if len(found) == 1:
-            return found[0]
+        if len(apart) == 1:
+            return apart[0]
         whole = TopoDS_Compound()
         self.builder.MakeCompound(whole)
-        for one in found:
+        for one in apart:
             self.builder.Add(whole, one)
         return whole
 

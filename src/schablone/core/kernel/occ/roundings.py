@@ -26,7 +26,7 @@ class Rounding:
 def roundings_of(skeleton: Skeleton) -> list[Rounding]:
     """The faces that lead smoothly from one face over to another: parts of cylinders between two
     faces, parts of rings about round ones, and what lies where such meet."""
-    found: dict[int, Rounding] = {}
+    roundings: dict[int, Rounding] = {}
     for k, face in enumerate(skeleton.faces):
         surface = face.surface
         if surface is None or surface.kind not in ("cylinder", "ring"):
@@ -34,29 +34,29 @@ def roundings_of(skeleton: Skeleton) -> list[Rounding]:
         beside = _smoothly_beside(skeleton, k)
         if len(beside) == 2 and _leads_over(skeleton, surface, beside):
             radius = surface.radius if surface.kind == "cylinder" else surface.second
-            found[k] = Rounding(k, (beside[0], beside[1]), radius)
-    edges = frozenset(found)
+            roundings[k] = Rounding(k, (beside[0], beside[1]), radius)
+    edges = frozenset(roundings)
     for k, face in enumerate(skeleton.faces):
         around, surface = skeleton.beside[k], face.surface
-        if k in found or len(around) < 2 or (surface is not None and surface.kind == "plane"):
+        if k in roundings or len(around) < 2 or (surface is not None and surface.kind == "plane"):
             continue
         if all(b in edges for b in around):
-            found[k] = Rounding(k, None, surface.radius if surface is not None else 0.0)
-    return list(found.values())
+            roundings[k] = Rounding(k, None, surface.radius if surface is not None else 0.0)
+    return list(roundings.values())
 
 
 def _smoothly_beside(skeleton: Skeleton, face: int) -> list[int]:
     """The faces that a face goes on into along its length: where a rounding only ends at another
     one, that is none."""
-    found: list[int] = []
+    beside: list[int] = []
     for number in skeleton.faces[face].edges:
         edge = skeleton.edges[number]
         if not edge.smooth or len(edge.faces) != 2 or not runs_along(skeleton, face, number):
             continue
         other = edge.faces[0] if edge.faces[1] == face else edge.faces[1]
-        if other not in found:
-            found.append(other)
-    return found
+        if other not in beside:
+            beside.append(other)
+    return beside
 
 
 def runs_along(skeleton: Skeleton, face: int, edge: int) -> bool:
@@ -84,10 +84,10 @@ def _leads_over(skeleton: Skeleton, surface: Surface, beside: Sequence[int]) -> 
     return "plane" in (one.kind, other.kind) or one.kind != other.kind
 
 
-def uppermost(skeleton: Skeleton, found: Sequence[Rounding]) -> list[list[Rounding]]:
+def uppermost(skeleton: Skeleton, roundings: Sequence[Rounding]) -> list[list[Rounding]]:
     """Of all roundings, in groups that go on into each other, those groups on which no other
     stands: what was rounded last."""
-    groups = chains(skeleton, found)
+    groups = chains(skeleton, roundings)
     of = {one.face: n for n, group in enumerate(groups) for one in group}
     stood_on = {
         of[k]
@@ -99,16 +99,16 @@ def uppermost(skeleton: Skeleton, found: Sequence[Rounding]) -> list[list[Roundi
     return [group for n, group in enumerate(groups) if n not in stood_on]
 
 
-def chains(skeleton: Skeleton, found: Sequence[Rounding]) -> list[list[Rounding]]:
+def chains(skeleton: Skeleton, roundings: Sequence[Rounding]) -> list[list[Rounding]]:
     """Roundings that end at each other, together: they are made in one go."""
-    ends: dict[int, set[int]] = {one.face: set() for one in found}
+    ends: dict[int, set[int]] = {one.face: set() for one in roundings}
     for number, edge in enumerate(skeleton.edges):
         if len(edge.faces) == 2 and all(k in ends for k in edge.faces):
             a, b = edge.faces
             if not runs_along(skeleton, a, number) and not runs_along(skeleton, b, number):
                 ends[a].add(b)
                 ends[b].add(a)
-    left = {one.face: one for one in found}
+    left = {one.face: one for one in roundings}
     groups: list[list[Rounding]] = []
     while left:
         todo, group = [next(iter(left))], list[Rounding]()
@@ -121,6 +121,6 @@ def chains(skeleton: Skeleton, found: Sequence[Rounding]) -> list[list[Rounding]
     return groups
 
 
-def by_face(found: Iterable[Rounding]) -> Mapping[int, Rounding]:
+def by_face(roundings: Iterable[Rounding]) -> Mapping[int, Rounding]:
     """Roundings by the number of their face."""
-    return {one.face: one for one in found}
+    return {one.face: one for one in roundings}

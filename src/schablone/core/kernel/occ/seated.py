@@ -146,15 +146,15 @@ class _Work:
 
     def _levels(self, column: Column) -> list[tuple[int, float]]:
         """The flat faces square to a column that may lie within it, with their heights."""
-        found = []
+        levels = []
         for number in self.seats.table.within(*column.bounds()).tolist():
             if self.seats.table.kind[number] != PLANE:
                 continue
             if abs(self.seats.table.way[number] @ column.axis) > 1 - 1e-12:
                 height = column.height_of(self.seats.table.at[number])
                 if column.low - CLEAR <= height <= column.high + CLEAR:
-                    found.append((number, height))
-        return found
+                    levels.append((number, height))
+        return levels
 
     def _seats(self, column: Column) -> list[tuple[int, float]]:
         """The flat faces that a column crosses or ends on, and their heights, the lowest first;
@@ -234,10 +234,10 @@ class _Work:
         """The face that a prism stands on or is sunk into, its height, and whether the prism lies
         above it; None where there is none, or what is added ends before it. What begins within the
         part stands on the face that it comes out of."""
-        found = self._seat(column)
-        if found is None:
+        place = self._seat(column)
+        if place is None:
             return None
-        seat, height = found
+        seat, height = place
         above = self._is_above(operation, seat, column)
         reaches = prism.low <= height + _LEVEL if above else prism.high >= height - _LEVEL
         return (seat, height, above) if operation == "cut" or reaches else None
@@ -245,10 +245,10 @@ class _Work:
     def _put_turned(self, operation: str, tool: Revolved) -> bool:
         """A turned tool whose flat end lies on the face."""
         column = Column.of_turned(tool)
-        found = self._seat(column) if tool.is_full else None
-        if found is None:
+        place = self._seat(column) if tool.is_full else None
+        if place is None:
             return False
-        seat, height = found
+        seat, height = place
         above = self._is_above(operation, seat, column)
         if abs(height - (column.low if above else column.high)) > _LEVEL:
             return False

@@ -172,10 +172,10 @@ def up_to_next(
     solid = only_near(solid, shape)
     known = [*named, *zip(solid.faces(), solid.names, strict=True)]
     boolean = BRepAlgoAPI_Cut() if operation == "add" else BRepAlgoAPI_Common()
-    found, after = _boolean(boolean, shape, solid.shape, known)
+    outcome, after = _boolean(boolean, shape, solid.shape, known)
     frame = prism.frame if tool.goes_up else prism.frame.turned_over()
     heights: list[tuple[float, float, TopoDS_Shape]] = []
-    pieces = TopExp_Explorer(found, TopAbs_SOLID)
+    pieces = TopExp_Explorer(outcome, TopAbs_SOLID)
     while pieces.More():
         low, high = _heights(pieces.Current(), frame)
         heights.append((low, high, pieces.Current()))
@@ -216,12 +216,12 @@ def turned_to_next(
     solid = only_near(solid, shape)
     known = [*named, *zip(solid.faces(), solid.names, strict=True)]
     boolean = BRepAlgoAPI_Cut() if operation == "add" else BRepAlgoAPI_Common()
-    found, after = _boolean(boolean, shape, solid.shape, known)
+    outcome, after = _boolean(boolean, shape, solid.shape, known)
     inner = polygon_of(turned.region.outer, 0.01).representative_point()
     spot = frame.at(inner.x, inner.y)
     axis = _about(root, way, spot)
     spans: list[tuple[float, float, TopoDS_Shape]] = []
-    pieces = TopExp_Explorer(found, TopAbs_SOLID)
+    pieces = TopExp_Explorer(outcome, TopAbs_SOLID)
     while pieces.More():
         low, high = _turns(pieces.Current(), *axis)
         spans.append((low, high, pieces.Current()))

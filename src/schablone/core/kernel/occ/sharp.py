@@ -106,40 +106,40 @@ def _layer(
         return None, []
     together = [one for group in groups for one in group]
     begun = time.monotonic()
-    found = _without(skeleton, together)
-    if found is not None or len(groups) == 1 or time.monotonic() - begun > _SOON:
-        return found, [] if found is not None else together
+    layer = _without(skeleton, together)
+    if layer is not None or len(groups) == 1 or time.monotonic() - begun > _SOON:
+        return layer, [] if layer is not None else together
     good = [group for group in groups if _without(skeleton, group) is not None]
     lost = [one for group in groups if group not in good for one in group]
-    found = _without(skeleton, [one for group in good for one in group]) if good else None
-    return found, lost if found is not None else together
+    layer = _without(skeleton, [one for group in good for one in group]) if good else None
+    return layer, lost if layer is not None else together
 
 
-def _without(skeleton: Skeleton, found: Sequence[Rounding]) -> Layer | None:
+def _without(skeleton: Skeleton, roundings: Sequence[Rounding]) -> Layer | None:
     """The solid with roundings taken off; None where it is not the same with them made again."""
     # The kernel may end over roundings that it did not make itself.
-    if not survives(lambda: _tried_without(skeleton, found), _PATIENCE):
+    if not survives(lambda: _tried_without(skeleton, roundings), _PATIENCE):
         return None
-    return _tried_without(skeleton, found)
+    return _tried_without(skeleton, roundings)
 
 
-def _tried_without(skeleton: Skeleton, found: Sequence[Rounding]) -> Layer | None:
+def _tried_without(skeleton: Skeleton, roundings: Sequence[Rounding]) -> Layer | None:
     maker = BRepAlgoAPI_Defeaturing()
     maker.SetShape(skeleton.shape)
-    for one in found:
+    for one in roundings:
         maker.AddFaceToRemove(skeleton.faces[one.face].shape)
     try:
         maker.Build()
         if not maker.IsDone():
             return None
         shape = maker.Shape()
-        faces = _after(maker, skeleton, shape, {one.face for one in found})
+        faces = _after(maker, skeleton, shape, {one.face for one in roundings})
     except (RuntimeError, Standard_Failure):
         return None
     if faces is None:
         return None
     bare = skeleton_of(_solid_in(shape))
-    placed = [_placed(one, skeleton, bare, faces) for one in found]
+    placed = [_placed(one, skeleton, bare, faces) for one in roundings]
     if any(one is None for one in placed):
         return None
     layer = Layer(skeleton, bare, faces, tuple(one for one in placed if one is not None))
@@ -158,14 +158,14 @@ def _after(
     """The faces of a shape without some, by the numbers of those before; None where others are
     gone, or not all of these."""
     now = faces_of(_solid_in(shape))
-    found: list[int | None] = []
+    numbers: list[int | None] = []
     for k, face in enumerate(skeleton.faces):
         after = listed(maker.Modified(face.shape)) or [face.shape]
         at = next((n for n, f in enumerate(now) if any(f.IsSame(a) for a in after)), None)
         if (at is None) != (k in gone):
             return None
-        found.append(at)
-    return tuple(found)
+        numbers.append(at)
+    return tuple(numbers)
 
 
 def _placed(
@@ -193,12 +193,12 @@ def _points(skeleton: Skeleton, edge: int) -> list[Floats]:
 
 def _solid_in(shape: TopoDS_Shape) -> TopoDS_Shape:
     """The one solid of a shape; the shape where it is several."""
-    found = TopExp_Explorer(shape, TopAbs_SOLID)
-    if not found.More():
+    solids = TopExp_Explorer(shape, TopAbs_SOLID)
+    if not solids.More():
         return shape
-    first = found.Current()
-    found.Next()
-    return shape if found.More() else first
+    first = solids.Current()
+    solids.Next()
+    return shape if solids.More() else first
 
 
 @dataclass(frozen=True)
@@ -233,13 +233,13 @@ def rounded_again(
     for depth in range(len(sharp.layers) - 1, -1, -1):
         layer, above = sharp.layers[depth], numbers[depth]
         wanted = {k: radii[number] for k, number in enumerate(above) if number in radii}
-        found = edges if depth == len(sharp.layers) - 1 else _edges_now(layer.bare, now)
+        current = edges if depth == len(sharp.layers) - 1 else _edges_now(layer.bare, now)
         try:
-            now = _rounded(layer, now.shape, found, wanted, now.faces)
+            now = _rounded(layer, now.shape, current, wanted, now.faces)
         except NotRounded as error:
             raise NotRounded([above[k] for k in error.faces]) from None
     last = numbers[0] if sharp.layers else numbers[-1]
-    return Rounded(now.shape, {last[k]: found for k, found in now.faces.items()})
+    return Rounded(now.shape, {last[k]: faces for k, faces in now.faces.items()})
 
 
 def _edges_now(skeleton: Skeleton, now: Rounded) -> dict[int, TopoDS_Edge]:
@@ -252,12 +252,12 @@ def _edges_now(skeleton: Skeleton, now: Rounded) -> dict[int, TopoDS_Edge]:
             number[face.TShape()] = k
     later = skeleton_of(now.shape)
     names = {n: number.get(face.shape.TShape()) for n, face in enumerate(later.faces)}
-    found = {}
+    edges = {}
     for edge in range(len(later.edges)):
         same = here.get(_signature(later, edge, names))
         if same is not None:
-            found[same] = TopoDS.Edge_s(later.edges[edge].shape)
-    return found
+            edges[same] = TopoDS.Edge_s(later.edges[edge].shape)
+    return edges
 
 
 def _signature(
@@ -297,13 +297,13 @@ def _rounded(
             raise NotRounded(_culprits(mine, maker, edges) or tried)
         made = maker.Shape()
         kept: dict[int, list[TopoDS_Shape]] = {}
-        for k, found in faces.items():
-            kept[back[k]] = [piece for face in found for piece in became(maker, face)]
+        for k, current in faces.items():
+            kept[back[k]] = [piece for face in current for piece in became(maker, face)]
         for one in mine:
             kept[one.face] = listed(maker.Generated(edges[one.edge]))
     except (RuntimeError, Standard_Failure):
         raise NotRounded(tried) from None
-    known = [f for found in kept.values() for f in found]
+    known = [f for current in kept.values() for f in current]
     fresh = [f for f in faces_of(made) if not any(f.IsSame(one) for one in known)]
     corners = [one.face for one in layer.roundings if one.edge < 0]
     for number, face in zip(corners, fresh, strict=False):

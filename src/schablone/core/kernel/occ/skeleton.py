@@ -116,13 +116,13 @@ class Skeleton:
     @cached_property
     def beside(self) -> dict[int, set[int]]:
         """The faces beside each face."""
-        found: dict[int, set[int]] = {k: set() for k in range(len(self.faces))}
+        neighbours: dict[int, set[int]] = {k: set() for k in range(len(self.faces))}
         for edge in self.edges:
             if len(edge.faces) == 2:
                 a, b = edge.faces
-                found[a].add(b)
-                found[b].add(a)
-        return found
+                neighbours[a].add(b)
+                neighbours[b].add(a)
+        return neighbours
 
 
 def skeleton_of(shape: TopoDS_Shape) -> Skeleton:
@@ -163,7 +163,7 @@ def _loops(
     face: TopoDS_Face, edges: TopTools_IndexedMapOfShape
 ) -> tuple[tuple[tuple[int, bool], ...], ...]:
     """The loops of a face as if it looked forward, in the kernel's own order."""
-    found = []
+    loops = []
     wires = TopoDS_Iterator(face.Oriented(TopAbs_FORWARD))
     while wires.More():
         loop, parts = [], TopoDS_Iterator(wires.Value())
@@ -171,9 +171,9 @@ def _loops(
             edge = parts.Value()
             loop.append((edges.FindIndex(edge) - 1, edge.Orientation() == TopAbs_FORWARD))
             parts.Next()
-        found.append(tuple(loop))
+        loops.append(tuple(loop))
         wires.Next()
-    return tuple(found)
+    return tuple(loops)
 
 
 def _edge(

@@ -89,14 +89,14 @@ class _Weights:
     def of(cls, knots: Floats, degree: int, places: Floats) -> _Weights:
         from scipy.interpolate import BSpline
 
-        found = BSpline.design_matrix(places, knots, degree, extrapolate=True)
+        matrix = BSpline.design_matrix(places, knots, degree, extrapolate=True)
         shape = (len(places), degree + 1)
-        return cls(found.indices.reshape(shape).astype(np.intp), found.data.reshape(shape))
+        return cls(matrix.indices.reshape(shape).astype(np.intp), matrix.data.reshape(shape))
 
     def sum(self, nets: Floats, which: Rows) -> Floats:
         """The points (n, 3) of nets (rows, control points, 3), each of one of the rows."""
-        found: Floats = np.einsum("ni,nik->nk", self.shares, nets[which[:, None], self.numbers])
-        return found
+        points: Floats = np.einsum("ni,nik->nk", self.shares, nets[which[:, None], self.numbers])
+        return points
 
 
 def places_for(degree: int) -> int:

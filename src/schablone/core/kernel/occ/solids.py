@@ -60,8 +60,8 @@ class Solid:
     def since(self) -> Since:
         """From what its figures follow: from themselves where they are known or must be
         measured."""
-        found: Since | None = self.__dict__.get("_since")
-        return found if found is not None else Since(self)
+        since: Since | None = self.__dict__.get("_since")
+        return since if since is not None else Since(self)
 
     @cached_property
     def seats(self) -> Seats:
@@ -171,9 +171,9 @@ def around(boxes: Sequence[tuple[Vector, Vector]]) -> tuple[Vector, Vector]:
 
 def faces_of(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
     """The faces of a shape, each once."""
-    found = TopTools_IndexedMapOfShape()
-    TopExp.MapShapes_s(shape, TopAbs_FACE, found)
-    return [found.FindKey(i + 1) for i in range(found.Extent())]
+    faces = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(shape, TopAbs_FACE, faces)
+    return [faces.FindKey(i + 1) for i in range(faces.Extent())]
 
 
 def enclosed_by(faces: Sequence[TopoDS_Shape]) -> TopoDS_Solid:
@@ -195,14 +195,14 @@ def in_order(
 ) -> Solid:
     """Put names in the order of the shape's faces; those that have none get the name
     ``otherwise``."""
-    found = TopTools_IndexedMapOfShape()
-    TopExp.MapShapes_s(shape, TopAbs_FACE, found)
+    faces = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(shape, TopAbs_FACE, faces)
     names: dict[int, FaceName] = {}
     for face, name in named:
-        index = found.FindIndex(face)
+        index = faces.FindIndex(face)
         if index:
             names[index] = name
-    return Solid(shape, tuple(names.get(i + 1, otherwise) for i in range(found.Extent())))
+    return Solid(shape, tuple(names.get(i + 1, otherwise) for i in range(faces.Extent())))
 
 
 def is_free(shape: TopoDS_Shape) -> bool:
@@ -213,6 +213,6 @@ def is_free(shape: TopoDS_Shape) -> bool:
 
 def area_of(face: TopoDS_Face) -> float:
     """mm²."""
-    found = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(face, found)
-    return float(found.Mass())
+    figures = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, figures)
+    return float(figures.Mass())

@@ -103,8 +103,8 @@ def _meet(one: Floats, other: Floats) -> NDArray[np.bool_]:
     """Which boxes (n, 6) come near which others (m, 6), shape (n, m)."""
     low, high = one[:, None, :3], one[:, None, 3:]
     near = (low <= other[None, :, 3:] + _APART) & (high >= other[None, :, :3] - _APART)
-    found: NDArray[np.bool_] = np.all(near, axis=2)
-    return found
+    meets: NDArray[np.bool_] = np.all(near, axis=2)
+    return meets
 
 
 def _outlines(face: TopoDS_Face, surface: BRepAdaptor_Surface) -> list[_Outline] | None:
@@ -113,7 +113,7 @@ def _outlines(face: TopoDS_Face, surface: BRepAdaptor_Surface) -> list[_Outline]
     x, y = axes.XDirection(), axes.YDirection()
     basis = np.array([(x.X(), x.Y(), x.Z()), (y.X(), y.Y(), y.Z())]).T
     forward = TopoDS.Face_s(face.Oriented(TopAbs_FORWARD))
-    found = []
+    outlines = []
     wires = TopExp_Explorer(forward, TopAbs_WIRE)
     while wires.More():
         wire = TopoDS.Wire_s(wires.Current())
@@ -131,9 +131,9 @@ def _outlines(face: TopoDS_Face, surface: BRepAdaptor_Surface) -> list[_Outline]
         if not _is_closed(lines):
             return None
         flat = np.concatenate([line[:-1] for line in lines]) @ basis
-        found.append(_Outline(wire, tuple(edges), np.array([_box(e) for e in edges]), flat))
+        outlines.append(_Outline(wire, tuple(edges), np.array([_box(e) for e in edges]), flat))
         wires.Next()
-    return found
+    return outlines
 
 
 def _is_closed(lines: Sequence[Floats]) -> bool:

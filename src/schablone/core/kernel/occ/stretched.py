@@ -93,13 +93,13 @@ class Stretched:
         must = self.solid.figures.volume * math.prod(self.factors)
         for way in (lambda: stretched(self.solid, self.factors), self.anew):
             try:
-                found = way() if way is not None else None
+                solid = way() if way is not None else None
             except Exception as error:
                 if not isinstance(error, ValueError) and not is_kernel_failure(error):
                     raise
                 continue
-            if found is not None and abs(found.figures.volume - must) <= VOLUME * must:
-                return found if self.motion.is_nothing else moved(found, self.motion)
+            if solid is not None and abs(solid.figures.volume - must) <= VOLUME * must:
+                return solid if self.motion.is_nothing else moved(solid, self.motion)
         raise ValueError(
             "stretched for shrinkage, it does not come to the volume that it must have"
         )

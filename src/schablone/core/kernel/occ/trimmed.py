@@ -87,11 +87,11 @@ class _Run:
     def at(self, t: Floats) -> Floats:
         """u, v and the slopes of both: (len(t), 4)."""
         place, slope, value = gp_Pnt2d(), gp_Vec2d(), self.curve.D1
-        found = []
+        rows = []
         for each in t.tolist():
             value(each, place, slope)
-            found.append((place.X(), place.Y(), slope.X(), slope.Y()))
-        return np.array(found)
+            rows.append((place.X(), place.Y(), slope.X(), slope.Y()))
+        return np.array(rows)
 
 
 #: A part of a run, between two of its parameters.
@@ -99,16 +99,16 @@ _Piece = tuple[_Run, float, float]
 
 
 def _runs(wire: TopoDS_Wire, face: TopoDS_Face, surface: Smooth) -> list[_Run]:
-    found, each = [], TopoDS_Iterator(wire)
+    runs, each = [], TopoDS_Iterator(wire)
     while each.More():
         edge = TopoDS.Edge_s(each.Value())
         way = edge.Orientation()
         if way not in (TopAbs_INTERNAL, TopAbs_EXTERNAL):
             curve = BRepAdaptor_Curve2d(edge, face)
             sign = -1.0 if way == TopAbs_REVERSED else 1.0
-            found.append(_Run(curve, sign, _ends(curve, surface)))
+            runs.append(_Run(curve, sign, _ends(curve, surface)))
         each.Next()
-    return found
+    return runs
 
 
 def _ends(curve: BRepAdaptor_Curve2d, surface: Smooth) -> Floats:
@@ -205,8 +205,8 @@ def _by_rules(surface: Smooth, begin: Floats, pieces: list[_Piece]) -> tuple[Flo
     moves = slope != 0
     values = np.zeros((8, len(slope)))
     if moves.any():
-        found = _along(surface, k, float(begin[k]), spots[..., :2].reshape(-1, 2)[moves])
-        values[:, moves] = found * slope[moves]
+        integrals = _along(surface, k, float(begin[k]), spots[..., :2].reshape(-1, 2)[moves])
+        values[:, moves] = integrals * slope[moves]
     values = values.reshape(8, len(pieces), len(_NODES)) * half[:, None]
     return values[..., : len(_FIVE[0])] @ _FIVE[1], values[..., len(_FIVE[0]) :] @ _SEVEN[1]
 

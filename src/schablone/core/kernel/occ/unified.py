@@ -32,13 +32,13 @@ def unified(skeleton: Skeleton) -> tuple[Skeleton, tuple[int, ...]]:
     maker.Build()
     history, shape = maker.History(), maker.Shape()
     now = faces_of(shape)
-    found = []
+    numbers = []
     for face in skeleton.faces:
         after = listed(history.Modified(face.shape)) or [face.shape]
-        found.append(_number(now, after))
-    if None in found:
+        numbers.append(_number(now, after))
+    if None in numbers:
         return skeleton, tuple(range(len(skeleton.faces)))
-    return skeleton_of(shape), tuple(k for k in found if k is not None)
+    return skeleton_of(shape), tuple(k for k in numbers if k is not None)
 
 
 def _is_flat(skeleton: Skeleton, face: int) -> bool:

@@ -35,13 +35,13 @@ def upright_section(solid: Solid, frame: Frame) -> list[Curve] | None:
     """The curves in which the plane of a frame meets a solid, in its coordinates, named by the
     numbers of the faces they lie in; None where a face neither stands upright on it nor lies level,
     or the plane goes through a level one."""
-    found: list[Curve] = []
+    curves: list[Curve] = []
     try:
         for number, shape in enumerate(solid.faces(), 1):
-            found += _curves_of(TopoDS.Face_s(shape), frame, str(number))
+            curves += _curves_of(TopoDS.Face_s(shape), frame, str(number))
     except _NotUpright:
         return None
-    return found
+    return curves
 
 
 def _curves_of(face: TopoDS_Face, frame: Frame, name: str) -> Iterator[Curve]:
@@ -119,14 +119,14 @@ def _turns(edge: TopoDS_Edge, face: TopoDS_Face) -> list[float]:
     """At which turns of a cylinder an upright edge lies: one, or two where the face meets
     itself."""
     both = [edge, edge.Reversed()] if BRep_Tool.IsClosed_s(edge, face) else [edge]
-    found = []
+    turns = []
     for one in both:
         first, last = BRep_Tool.Range_s(edge)
         line = BRep_Tool.CurveOnSurface_s(TopoDS.Edge_s(one), face, first, last)
         if line is None:
             raise _NotUpright
-        found.append(float(line.Value((first + last) / 2).X()))
-    return found
+        turns.append(float(line.Value((first + last) / 2).X()))
+    return turns
 
 
 def _crossed(face: TopoDS_Face, frame: Frame) -> Iterator[tuple[XY, TopoDS_Edge]]:

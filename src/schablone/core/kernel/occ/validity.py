@@ -42,12 +42,12 @@ def is_valid(shape: TopoDS_Shape, faces: Sequence[TopoDS_Shape]) -> bool:
 
 def _one_of_each(faces: Sequence[TopoDS_Shape]) -> list[TopoDS_Shape]:
     """The faces, of those that are one face moved to several places the first."""
-    found: list[TopoDS_Shape] = []
+    shapes: list[TopoDS_Shape] = []
     seen: dict[tuple[int, bool], TopoDS_Shape] = {}
     for face in faces:
         drawn, shift = as_drawn(face)
         key = hash(drawn), face.Orientation() == TopAbs_REVERSED
         if shift is None or not (key in seen and seen[key].IsSame(drawn)):
-            found.append(face)
+            shapes.append(face)
             seen[key] = drawn
-    return found
+    return shapes

@@ -80,12 +80,12 @@ def walls_of(tool: Prism | Revolved, *mouths: FaceName) -> Walls | None:
         while len(_ALIKE) >= _MOST_ALIKE:
             _ALIKE.pop(next(iter(_ALIKE)))
         _ALIKE[key, ends] = _at_origin(tool, ends)
-    found = _ALIKE[key, ends]
-    if found is None:
+    alike = _ALIKE[key, ends]
+    if alike is None:
         return None
     names = {"start": tool.start, "end": tool.end}
-    named = tuple(names.get(name.role) or sides[int(name.element)] for name in found.names)
-    return replace(found.moved(frame.at(*outer.curves[0].start, tool.low)), names=named)
+    named = tuple(names.get(name.role) or sides[int(name.element)] for name in alike.names)
+    return replace(alike.moved(frame.at(*outer.curves[0].start, tool.low)), names=named)
 
 
 #: Walls that begin at the origin, by what they are apart from their place.
@@ -132,11 +132,11 @@ def _walls_of(tool: Prism | Revolved, mouths: Sequence[FaceName]) -> Walls | Non
 
 def _wires(face: TopoDS_Face) -> list[TopoDS_Wire]:
     """The wires of a face, as it runs round them."""
-    found, each = [], TopExp_Explorer(face, TopAbs_WIRE)
+    wires, each = [], TopExp_Explorer(face, TopAbs_WIRE)
     while each.More():
-        found.append(TopoDS.Wire_s(each.Current()))
+        wires.append(TopoDS.Wire_s(each.Current()))
         each.Next()
-    return found
+    return wires
 
 
 def _spot_of(wire: TopoDS_Wire) -> gp_Pnt:
@@ -149,7 +149,7 @@ def _cones(faces: Sequence[TopoDS_Face], tip: gp_Pnt) -> Floats:
     first mouth, which then makes none, those of all that they enclose."""
     whole = np.zeros(4)
     for face in faces:
-        found = BRepGProp_Vinert(BRepGProp_Face(face), BRepGProp_Domain(face), tip)
-        centre, volume = found.CentreOfMass(), found.Mass()
+        inertia = BRepGProp_Vinert(BRepGProp_Face(face), BRepGProp_Domain(face), tip)
+        centre, volume = inertia.CentreOfMass(), inertia.Mass()
         whole += [volume, volume * centre.X(), volume * centre.Y(), volume * centre.Z()]
     return whole

@@ -204,9 +204,9 @@ class Sheets:
             self._bases[key] = design, table_of(design, process, first)
         design, base = self._bases[key]
         changed = {**allowed.given(allowed.as_published), **given}
-        found = with_given(base, design, changed)
-        if found is not None:
-            return found
+        table = with_given(base, design, changed)
+        if table is not None:
+            return table
         return table_of(design, allowed.process(point.process), given)
 
     def variant(self, row: str, process: str) -> Point:
@@ -253,13 +253,13 @@ class Sheets:
 
     def _ends(self, point: Point) -> dict[str, tuple[float, float]]:
         table = self.at(point)
-        found = {}
+        ends = {}
         for span in self.allowed.spans:
             cell = table.cells.get(span.name)
             low = span.low if cell is None or cell.low is None else cell.low
             high = span.high if cell is None or cell.high is None else cell.high
-            found[span.name] = (low, high)
-        return found
+            ends[span.name] = (low, high)
+        return ends
 
     def is_allowed(self, point: Point) -> bool:
         """Whether all sizes are within their limits there."""

@@ -123,8 +123,8 @@ class Judge:
         seen = opened(design)
         own = own_findings(seen, table)
         sheet = sheet_findings(seen, table, table.problems)
-        found = [*_failing(sheet), *shape, *_failing(own)]
-        return Outcome(tuple(found), _counts(design, table))
+        failures = [*_failing(sheet), *shape, *_failing(own)]
+        return Outcome(tuple(failures), _counts(design, table))
 
     def key(self, point: Point, table: ValueTable) -> str:
         """By what the shape at a point is kept."""
@@ -148,15 +148,17 @@ class Judge:
         asked = wanted.things or design.least_gap.strip()
         pairs = failing_neighbours(opened(design), wanted, meshes) if asked else []
         close = close_findings(design, wanted, meshes, pairs=pairs)
-        found = _failing([*made_findings(wanted), *close])
+        failures = _failing([*made_findings(wanted), *close])
         sent = rebuild(design, design.seen("sent", machine, self.allowed.known), self.memory, given)
-        known = {failure.kind for failure in found}
-        found += [one for one in _of_sent(sent.problems, wanted.problems) if one.kind not in known]
+        known = {failure.kind for failure in failures}
+        failures += [
+            one for one in _of_sent(sent.problems, wanted.problems) if one.kind not in known
+        ]
         # Steps that cannot be made are told by their problems.
         lies = [finding for finding in made_findings(sent) if finding.name != STEPS_MADE]
-        found += [failure for failure in _failing(lies) if failure.kind not in known]
+        failures += [failure for failure in _failing(lies) if failure.kind not in known]
         return json.dumps(
-            {"failures": [asdict(f) for f in found], "measured": wanted.measured},
+            {"failures": [asdict(f) for f in failures], "measured": wanted.measured},
             ensure_ascii=False,
         )
 

@@ -41,9 +41,9 @@ def mend(sheets: Sheets, cause: Cause, seen: Seen) -> Asking[Mend | None]:
     """The best that was found and tried; None where nothing helps."""
     best: Mend | None = None
     for name in cause.away:
-        found = _narrower(sheets, cause, name, seen)
-        if found is not None and (best is None or found.keeps > best.keeps):
-            firm = yield from _firm(sheets, cause, found, seen)
+        narrower = _narrower(sheets, cause, name, seen)
+        if narrower is not None and (best is None or narrower.keeps > best.keeps):
+            firm = yield from _firm(sheets, cause, narrower, seen)
             best = firm if firm is not None and (best is None or firm.keeps > best.keeps) else best
     if best is None or best.keeps < _ENOUGH:
         pair = cause if len(cause.away) == 2 else (yield from _of_two(sheets, cause, seen))
@@ -71,8 +71,8 @@ def _of_two(sheets: Sheets, cause: Cause, seen: Seen) -> Asking[Cause | None]:
     nearest = min(rest, key=lambda point: distance(sheets, point))
     failure = fails_alike(seen[nearest], cause.failure.kind)
     assert failure is not None
-    found = yield from shrink(sheets, nearest, failure)
-    return found if len(found.away) == 2 else None
+    shrunk = yield from shrink(sheets, nearest, failure)
+    return shrunk if len(shrunk.away) == 2 else None
 
 
 def _failing(cause: Cause, seen: Seen) -> list[Point]:
@@ -129,15 +129,15 @@ def _mend(span: Span, end: str, value: float, seen: Seen) -> Mend:
     return Mend(span.name, end, formula_of(value, span.kind), keeps)
 
 
-def _firm(sheets: Sheets, cause: Cause, found: Mend, seen: Seen) -> Asking[Mend | None]:
+def _firm(sheets: Sheets, cause: Cause, proposed: Mend, seen: Seen) -> Asking[Mend | None]:
     """The limit, moved on until what failed holds once the size is put to it; None where it would
     have to leave out what is published."""
-    kind, span = cause.failure.kind, sheets.allowed.span(found.size)
-    base, above = sheets.allowed.as_published, found.end == "high"
-    value = _value_of(sheets, found)
+    kind, span = cause.failure.kind, sheets.allowed.span(proposed.size)
+    base, above = sheets.allowed.as_published, proposed.end == "high"
+    value = _value_of(sheets, proposed)
 
     def fails(point: Point, at: float) -> Asking[bool]:
-        moved = point.with_values({found.size: at}, "trying a limit")
+        moved = point.with_values({proposed.size: at}, "trying a limit")
         return sheets.is_allowed(moved) and fails_alike((yield moved), kind) is not None
 
     ends = {
@@ -150,15 +150,15 @@ def _firm(sheets: Sheets, cause: Cause, found: Mend, seen: Seen) -> Asking[Mend 
     for point in [worst, *_failing(cause, seen)[:_TRIED]]:
         if not (yield from fails(point, value)):
             continue
-        if (yield from fails(point, base.value(found.size))):
+        if (yield from fails(point, base.value(proposed.size))):
             return None
         holds = yield from _halved(
-            span, base.value(found.size), value, partial(fails, point), 2 * closeness(span)
+            span, base.value(proposed.size), value, partial(fails, point), 2 * closeness(span)
         )
         value = _inward(span, holds, above)
-        if (value < base.value(found.size)) if above else (value > base.value(found.size)):
+        if (value < base.value(proposed.size)) if above else (value > base.value(proposed.size)):
             value = holds
-    return _mend(span, found.end, value, seen)
+    return _mend(span, proposed.end, value, seen)
 
 
 def _halved(
@@ -182,9 +182,9 @@ def _halved(
     return holds
 
 
-def _value_of(sheets: Sheets, found: Mend) -> float:
+def _value_of(sheets: Sheets, proposed: Mend) -> float:
     base = sheets.at(sheets.allowed.as_published)
-    return base.compile(found.formula).value(base.env()).value
+    return base.compile(proposed.formula).value(base.env()).value
 
 
 # A limit that follows another size
@@ -207,10 +207,10 @@ def _rule(sheets: Sheets, cause: Cause, seen: Seen) -> Asking[Mend | None]:
             rest = _judged_by(bound, follows, leads, above, cause, seen)
             if rest is None:
                 continue
-            found = Mend(follows, end, text, rest)
-            helps = yield from _rule_helps(sheets, cause, found, bound, leads)
+            proposed = Mend(follows, end, text, rest)
+            helps = yield from _rule_helps(sheets, cause, proposed, bound, leads)
             if helps:
-                return found
+                return proposed
     return None
 
 
@@ -239,14 +239,14 @@ def _ends_across(
         return []
     if not (yield from fails_far(begin)):
         begin = yield from _halved(other, begin, end, fails_far, 4 * closeness(other))
-    found = []
+    ends = []
     for k in range(_ACROSS):
         at = rounded(other, other.low, other.high, begin + (end - begin) * k / (_ACROSS - 1))
         if (yield from fails(at, start)) or not (yield from fails_far(at)):
             continue
         last = yield from _halved(span, start, far, partial(fails, at), 2 * closeness(span))
-        found.append((at, last))
-    return found
+        ends.append((at, last))
+    return ends
 
 
 @dataclass(frozen=True, slots=True)
@@ -266,7 +266,7 @@ def _formulas(
     """Formulas of one size that keep to the side that holds at every end, the plainest first; none
     that gives away much more than it must. Ends lie on that side by ``slack`` at most."""
     wide = max(abs(end) for _, end in ends) or 1.0
-    found: list[tuple[float, str, _Bound]] = []
+    formulas: list[tuple[float, str, _Bound]] = []
     for (p, q), sign in itertools.product(_SHARES, (1, -1)):
         share = sign * p / q
         rest = [end - share * at for at, end in ends]
@@ -278,9 +278,9 @@ def _formulas(
         # Where it fails right at the rule as well, a tenth of a millimetre inside is one, too.
         for more in (near, _tidy(beside + (-0.1 if above else 0.1), above, 0.1)):
             cost = spread / wide + 0.002 * (p + q + (sign < 0)) + (0.004 if more else 0.0)
-            found.append((cost, _said(leads, p, q, sign, more), _Bound(share, more)))
-    found.sort(key=lambda one: one[0])
-    return [(text, bound) for _, text, bound in found[:_RULES]]
+            formulas.append((cost, _said(leads, p, q, sign, more), _Bound(share, more)))
+    formulas.sort(key=lambda one: one[0])
+    return [(text, bound) for _, text, bound in formulas[:_RULES]]
 
 
 def _tidy(beside: float, above: bool, slack: float) -> float:
@@ -327,17 +327,17 @@ def _judged_by(
 
 
 def _rule_helps(
-    sheets: Sheets, cause: Cause, found: Mend, bound: _Bound, leads: str
+    sheets: Sheets, cause: Cause, proposed: Mend, bound: _Bound, leads: str
 ) -> Asking[bool]:
     """Whether it holds right at the rule, at values of the other size between those looked at."""
-    span, other = sheets.allowed.span(found.size), sheets.allowed.span(leads)
+    span, other = sheets.allowed.span(proposed.size), sheets.allowed.span(leads)
     for k in range(_ACROSS - 1):
         at = other.low + (other.high - other.low) * (k + 0.37) / (_ACROSS - 1)
         value = min(max(bound.at(at), span.low), span.high)
-        inside = value <= bound.at(at) if found.end == "high" else value >= bound.at(at)
+        inside = value <= bound.at(at) if proposed.end == "high" else value >= bound.at(at)
         if not inside:
             continue  # the rule leaves nothing there
-        point = cause.point.with_values({leads: at, found.size: value}, "trying a rule")
+        point = cause.point.with_values({leads: at, proposed.size: value}, "trying a rule")
         if not sheets.is_allowed(point):
             continue
         if fails_alike((yield point), cause.failure.kind) is not None:

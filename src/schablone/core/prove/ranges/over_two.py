@@ -29,13 +29,13 @@ def values_along(span: Span, steps: int = STEPS) -> list[float]:
     if span.kind in (COUNT, TRUTH):
         low, high = round(span.low), round(span.high)
         steps = min(steps, max(high - low, 1))
-        found = [float(round(low + (high - low) * k / steps)) for k in range(steps + 1)]
+        values = [float(round(low + (high - low) * k / steps)) for k in range(steps + 1)]
     else:
-        found = [
+        values = [
             rounded(span, span.low, span.high, span.low + (span.high - span.low) * k / steps)
             for k in range(steps + 1)
         ]
-    return list(dict.fromkeys(found))
+    return list(dict.fromkeys(values))
 
 
 def map_over(sheets: Sheets, across: str, up: str) -> Iterator[Place]:

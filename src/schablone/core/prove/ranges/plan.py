@@ -38,23 +38,23 @@ def plan(sheets: Sheets, builds: int) -> Plan:
     allowed, notes = sheets.allowed, list[str]()
     points: dict[Point, None] = {}
 
-    def put(found: Point | None) -> None:
-        if found is not None and sheets.is_allowed(found):
-            points.setdefault(found)
+    def put(point: Point | None) -> None:
+        if point is not None and sheets.is_allowed(point):
+            points.setdefault(point)
 
     points.setdefault(allowed.as_published)
     rows = _some(allowed.rows, _MOST_ROWS)
     if len(rows) < len(allowed.rows):
         notes.append(f"{len(rows)} of {len(allowed.rows)} variants are built at least")
-    for found, what in _by_name(sheets, rows):
-        put(found)
-        if found not in points:
+    for point, what in _by_name(sheets, rows):
+        put(point)
+        if point not in points:
             notes.append(f"{what} lies outside of the limits, and is not built")
     for span, share in itertools.product(allowed.spans, (0.0, 1.0)):
         which = "smallest" if share == 0 else "largest"
         put(sheets.placed({span.name: share}, rows[0], allowed.processes[0].name, which))
-    for found in _in_pairs(sheets):
-        put(found)
+    for point in _in_pairs(sheets):
+        put(point)
     watch = Watch(allowed.design)
     for span in allowed.spans:
         turns, count = turns_of(sheets, watch, span, allowed.as_published, _MOST_TURNS)
@@ -66,10 +66,10 @@ def plan(sheets: Sheets, builds: int) -> Plan:
         for turn, value in itertools.product(turns, (0, 1)):
             at = turn.above if value else turn.below
             put(allowed.as_published.with_values({span.name: at}, "beside a turn"))
-    for found in itertools.islice(_evenly(sheets), 4 * max(builds, 1)):
+    for point in itertools.islice(_evenly(sheets), 4 * max(builds, 1)):
         if len(points) >= builds or not allowed.spans:
             break
-        put(found)
+        put(point)
     return Plan(tuple(points), tuple(notes))
 
 
@@ -79,8 +79,8 @@ def _by_name(sheets: Sheets, rows: tuple[str, ...]) -> Iterator[tuple[Point, str
     for machine in allowed.processes[1:]:
         at = Point(allowed.as_published.values, allowed.rows[0], machine.name, "another machine")
         yield at, f"The design as it is, on {machine.name},"
-    for found in _presets(sheets):
-        yield found, f"“{found.why}” on {found.process}"
+    for point in _presets(sheets):
+        yield point, f"“{point.why}” on {point.process}"
     for row in rows[1:]:
         yield sheets.variant(row, allowed.processes[0].name), f"The variant “{row}”"
 
@@ -116,9 +116,9 @@ def _in_pairs(sheets: Sheets) -> Iterator[Point]:
             span.name: float(level) for span, level in zip(allowed.spans, chosen, strict=False)
         }
         row, machine = rows[chosen[-2]], machines[chosen[-1]]
-        found = sheets.placed(shares, row, machine, "ends in pairs")
-        if found is not None:  # else the limits leave nothing there
-            yield found
+        point = sheets.placed(shares, row, machine, "ends in pairs")
+        if point is not None:  # else the limits leave nothing there
+            yield point
 
 
 def _evenly(sheets: Sheets) -> Iterator[Point]:
@@ -133,6 +133,6 @@ def _evenly(sheets: Sheets) -> Iterator[Point]:
             row = allowed.rows[int(shares[-1] * len(allowed.rows))]
             machine = allowed.processes[int(shares[-2] * len(allowed.processes))]
             placed = {span.name: share for span, share in zip(spread, shares, strict=False)}
-            found = sheets.placed(placed, row, machine.name, "all over")
-            if found is not None:
-                yield found
+            point = sheets.placed(placed, row, machine.name, "all over")
+            if point is not None:
+                yield point

@@ -30,14 +30,14 @@ def kinds_of(
     planned: Sequence[Point], seen: Mapping[Point, Outcome]
 ) -> dict[tuple[str, str, str], list[Point]]:
     """The points that fail, by what they have in common."""
-    found: dict[tuple[str, str, str], list[Point]] = {}
+    kinds: dict[tuple[str, str, str], list[Point]] = {}
     for point in planned:
         outcome = seen.get(point)
         for failure in outcome.failures if outcome is not None else ():
-            points = found.setdefault(failure.kind, [])
+            points = kinds.setdefault(failure.kind, [])
             if point not in points:
                 points.append(point)
-    return found
+    return kinds
 
 
 def say_value(allowed: Allowed, name: str, value: float) -> str:
@@ -109,9 +109,9 @@ def say_builds(count: int) -> str:
     return f"{count} builds fail so." if count != 1 else "One build fails so."
 
 
-def found_as_data(allowed: Allowed, found: Found) -> CauseTold:
+def found_as_data(allowed: Allowed, one: Found) -> CauseTold:
     """What breaks, in words and figures, as plain data."""
-    cause, mend = found.cause, found.mend
+    cause, mend = one.cause, one.mend
     return {
         "title": say_cause(allowed, cause),
         "check": cause.failure.check,
@@ -126,9 +126,9 @@ def found_as_data(allowed: Allowed, found: Found) -> CauseTold:
             {"size": e.name, "holds": e.holds, "fails": e.fails, "until": e.until}
             for e in cause.edges
         ],
-        "builds": found.builds,
-        "builds_said": say_builds(found.builds),
-        "elsewhere": found.elsewhere,
+        "builds": one.builds,
+        "builds_said": say_builds(one.builds),
+        "elsewhere": one.elsewhere,
         "mend": None
         if mend is None
         else {
@@ -145,19 +145,19 @@ def verdict(
     allowed: Allowed, planned: Sequence[Point], seen: Mapping[Point, Outcome]
 ) -> dict[str, tuple[int, int]]:
     """By machine, how many of the planned builds are done, and how many of these fail."""
-    found: dict[str, tuple[int, int]] = {one.name: (0, 0) for one in allowed.processes}
+    verdicts: dict[str, tuple[int, int]] = {one.name: (0, 0) for one in allowed.processes}
     for point in planned:
         if point in seen:
-            done, failing = found[point.process]
-            found[point.process] = (done + 1, failing + (not seen[point].holds))
-    return found
+            done, failing = verdicts[point.process]
+            verdicts[point.process] = (done + 1, failing + (not seen[point].holds))
+    return verdicts
 
 
 def result_as_data(
     allowed: Allowed,
     planned: Sequence[Point],
     seen: Mapping[Point, Outcome],
-    found: Sequence[Found],
+    causes: Sequence[Found],
     notes: Sequence[str],
     *,
     whole: bool,
@@ -170,7 +170,7 @@ def result_as_data(
         "whole": whole,
         "machines": {name: list(pair) for name, pair in counted.items() if pair[0]},
         "notes": list(notes),
-        "found": [found_as_data(allowed, one) for one in found],
+        "found": [found_as_data(allowed, one) for one in causes],
     }
 
 

@@ -86,7 +86,7 @@ def _range(span: Span) -> float:
 def shrink(sheets: Sheets, point: Point, failure: Failure) -> Asking[Cause]:
     """The cause of a failure at a point."""
     kind, base = failure.kind, sheets.allowed.as_published
-    found = failure
+    failed = failure
 
     def alike(candidate: Point) -> Asking[Failure | None]:
         if not sheets.is_allowed(candidate):
@@ -100,11 +100,11 @@ def shrink(sheets: Sheets, point: Point, failure: Failure) -> Asking[Cause]:
         if other != point:
             still = yield from alike(other)
             if still is not None:
-                point, found = other, still
-    point, found = yield from _fewest(sheets, point, found, alike)
+                point, failed = other, still
+    point, failed = yield from _fewest(sheets, point, failed, alike)
     away = away_from(sheets, point)
     if len(away) > 1:
-        point, found = yield from _nearest_on_the_way(sheets, point, found, away, alike)
+        point, failed = yield from _nearest_on_the_way(sheets, point, failed, away, alike)
     edges = []
     for name in away:
         edge = yield from _edge(sheets, point, name, alike)
@@ -114,12 +114,12 @@ def shrink(sheets: Sheets, point: Point, failure: Failure) -> Asking[Cause]:
         if len(away) == 1:
             point = point.with_values({name: edge.fails}, "a cause")
             still = yield from alike(point)
-            found = still or found
-    return Cause(found, point, away, tuple(edges))
+            failed = still or failed
+    return Cause(failed, point, away, tuple(edges))
 
 
 def _fewest(
-    sheets: Sheets, point: Point, found: Failure, alike: Alike
+    sheets: Sheets, point: Point, failed: Failure, alike: Alike
 ) -> Asking[tuple[Point, Failure]]:
     """With as few sizes away from what is published as it takes: one alone where one is enough,
     else none more that could go back."""
@@ -140,9 +140,9 @@ def _fewest(
             back = point.with_values({name: base.value(name)}, "shrinking")
             still = yield from alike(back)
             if still is not None:
-                point, found, going = back, still, True
+                point, failed, going = back, still, True
         away = away_from(sheets, point)
-    return point, found
+    return point, failed
 
 
 def _far(sheets: Sheets, point: Point, name: str) -> float:
@@ -151,7 +151,7 @@ def _far(sheets: Sheets, point: Point, name: str) -> float:
 
 
 def _nearest_on_the_way(
-    sheets: Sheets, point: Point, found: Failure, away: Sequence[str], alike: Alike
+    sheets: Sheets, point: Point, failed: Failure, away: Sequence[str], alike: Alike
 ) -> Asking[tuple[Point, Failure]]:
     """On the straight way from what is published to a point, the first that fails."""
     base, low, high, nearest = sheets.allowed.as_published, 0.0, 1.0, point
@@ -167,8 +167,8 @@ def _nearest_on_the_way(
         if still is None:
             low = middle
         else:
-            high, found, nearest = middle, still, candidate
-    return nearest, found
+            high, failed, nearest = middle, still, candidate
+    return nearest, failed
 
 
 def closeness(span: Span) -> float:

@@ -58,16 +58,16 @@ class Watch:
             return text
 
         map_formulas(design, heard)
-        found: dict[tuple[str, str], None] = {}
+        watched: dict[tuple[str, str], None] = {}
         for text in dict.fromkeys(texts):
             for asked in _asked_in(text):
-                found[asked] = None
+                watched[asked] = None
         conditions = [step.when for step in design.steps]
         conditions += [check.formula for check in design.checks]
         for text in conditions:
             if text.strip():
-                found["truth", text] = None
-        self._asked = list(found)[:_MOST]
+                watched["truth", text] = None
+        self._asked = list(watched)[:_MOST]
 
     def state(self, table: ValueTable) -> _State:
         """What the sheet says of all that can turn; None for what has no value."""
@@ -85,22 +85,22 @@ def _asked_in(text: str) -> list[tuple[str, str]]:
         tree = parse(text) if text.strip() else None
     except FormulaError:
         return []
-    found = []
+    questions = []
     for node, bound in walk(tree) if tree is not None else ():
         if bound:
             continue  # of a counter there is no one value
         start, end = node.span
         if isinstance(node, If):
             start, end = node.condition.span
-            found.append(("truth", text[start:end]))
+            questions.append(("truth", text[start:end]))
         elif isinstance(node, Call) and node.function in _ROUNDS_TO:
-            found.append(("value", text[start:end]))
+            questions.append(("value", text[start:end]))
         elif isinstance(node, Call) and node.function in _PICKS:
-            found += [
+            questions += [
                 ("which", f"{text[slice(*a.span)]} - ({text[slice(*b.span)]})")
                 for a, b in zip(node.args, node.args[1:], strict=False)
             ]
-    return [(how, asked) for how, asked in found if _has_names(asked)]
+    return [(how, asked) for how, asked in questions if _has_names(asked)]
 
 
 def _has_names(text: str) -> bool:

@@ -212,11 +212,11 @@ def _arranged(
     def put(side: Side, left: float, low: float) -> OnPage:
         return OnPage(side, (left - side.box[0] * scale, low - side.box[1] * scale), scale)
 
-    found = [put(front, lefts[0], front_y), put(top, lefts[0], top_y)]
-    found.append(put(beside, lefts[1], front_y))
-    found += [put(side, lefts[1], top_y) for side in in_corner]
-    found += [put(side, left, front_y) for side, left in zip(cuts, lefts[2:], strict=True)]
-    return found
+    views = [put(front, lefts[0], front_y), put(top, lefts[0], top_y)]
+    views.append(put(beside, lefts[1], front_y))
+    views += [put(side, lefts[1], top_y) for side in in_corner]
+    views += [put(side, left, front_y) for side, left in zip(cuts, lefts[2:], strict=True)]
+    return views
 
 
 def _by_hand(view: OnPage, part: str, sheet: DrawingSheet) -> OnPage:
@@ -325,8 +325,8 @@ def _hatching(view: OnPage) -> Iterator[Curve]:
         while c < x1 - y0:
             lines.append(LineString(((y0 + c, y0), (y0 + c + high, y1))))
             c += step
-        found = shapely.intersection(shapely.MultiLineString(lines), area)
-        for piece in getattr(found, "geoms", [found]):
+        hatches = shapely.intersection(shapely.MultiLineString(lines), area)
+        for piece in getattr(hatches, "geoms", [hatches]):
             if isinstance(piece, LineString):
                 yield from (Segment(a, b) for a, b in pairwise(piece.coords))
 

@@ -137,16 +137,16 @@ def long(span: Span) -> float:
 def _parts_of(steps: list[Step], built: Rebuilt) -> Iterator[tuple[str, str]]:
     """By step the part that it works on: by its own data, by the face that it is on, or by what
     repeats it; of a sketch that of the first step which uses it."""
-    found: dict[str, str] = {}
+    parts: dict[str, str] = {}
     for step in reversed(steps):
         places = [str(getattr(step, field)) for field in step.places]
         picked = [*places, *(face for field in step.face_lists for face in getattr(step, field))]
         on = next((part for face in picked if (part := _owner(face, built))), "")
         own = step.works_on()
-        part = own if own in built.bodies else on or found.get(step.name, "")
+        part = own if own in built.bodies else on or parts.get(step.name, "")
         if not part:
             continue
-        found.setdefault(step.carries(), part)
+        parts.setdefault(step.carries(), part)
         yield step.name, part
         for used in step.uses_whole():
             yield used, part
@@ -195,7 +195,7 @@ def _axis(sketch: Sketch, steps: list[Step], outlines: Outlines) -> tuple[XY, XY
 
 def by_part(entries: list[Entry], parts: list[str]) -> Mapping[str, list[Entry]]:
     """The entries by the part on whose page they stand; what is of none, on the first."""
-    found: dict[str, list[Entry]] = {part: [] for part in parts}
+    lists: dict[str, list[Entry]] = {part: [] for part in parts}
     for entry in entries:
-        found[entry.part if entry.part in found else parts[0]].append(entry)
-    return found
+        lists[entry.part if entry.part in lists else parts[0]].append(entry)
+    return lists

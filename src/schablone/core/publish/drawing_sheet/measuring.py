@@ -36,7 +36,7 @@ _MOST_FACES = 400
 def measuring_pictures(design: Design, built: Rebuilt, sizes: Collection[str]) -> dict[str, Page]:
     """A picture for each of these sizes that is a length on a part."""
     known: dict[str, list[Side]] = {}
-    found = {}
+    pictures = {}
     for entry in entries_of(design, built):
         body = built.bodies.get(entry.part)
         if entry.size not in sizes or entry.span is None or body is None:
@@ -46,8 +46,8 @@ def measuring_pictures(design: Design, built: Rebuilt, sizes: Collection[str]) -
             known[entry.part] = sides_of(body, DrawingSheet(), built.table) if small else []
         page = _picture(entry, known[entry.part])
         if page is not None:
-            found[entry.size] = page
-    return found
+            pictures[entry.size] = page
+    return pictures
 
 
 def _picture(entry: Entry, sides: Sequence[Side]) -> Page | None:
@@ -106,13 +106,13 @@ def picture_svg(page: Page, said: str) -> Markup:
     """A picture as SVG to stand in a page, in the colours of its text: ``said`` is for who cannot
     see it."""
     path = Markup('<path class="{}" stroke-width="{:.3g}" d="{}"/>')
-    found = []
+    pieces = []
     for stroke in page.all_strokes():
         paths = "".join(path_data((c,), 0.0, page.high, closed=False) for c in stroke.curves)
         of = "seen" if stroke.pen == "seen" else "size"
-        found.append(path.format(of, 2 * WIDTHS[stroke.pen], paths))
-    found += [svg_words(words, page) for words in page.all_words()]
+        pieces.append(path.format(of, 2 * WIDTHS[stroke.pen], paths))
+    pieces += [svg_words(words, page) for words in page.all_words()]
     picture = Markup(
         '<svg class="caliper" viewBox="0 0 {:.3f} {:.3f}" role="img" aria-label="{}">{}</svg>'
     )
-    return picture.format(page.wide, page.high, said, Markup("").join(found))
+    return picture.format(page.wide, page.high, said, Markup("").join(pieces))

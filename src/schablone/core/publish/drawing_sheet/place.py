@@ -132,12 +132,12 @@ def put_all(
     # Lengths first, the short ones nearest; notes find room between them.
     waiting.sort(key=lambda entry: (_is_note(entry, views), long(entry.span) if entry.span else 0))
     for entry in waiting:
-        found = next(
+        where = next(
             (one for one in _ways(entry, views) if room.takes(one.words, one.lines, one.bar)), None
         )
-        if found is not None:
-            room.put(found.words, found.lines, found.bar)
-            placed[entry.size] = found.dimension
+        if where is not None:
+            room.put(where.words, where.lines, where.bar)
+            placed[entry.size] = where.dimension
     left = [entry for entry in entries if entry.size not in placed]
     return [placed[entry.size] for entry in entries if entry.size in placed], left
 
@@ -247,8 +247,8 @@ def _circle(entry: Entry, view: OnPage) -> XY | None:
     assert entry.span is not None
     a, b = (view.side.frame.coordinates(end) for end in entry.span.ends)
     middle = ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
-    found = view.side.circle(middle, long(entry.span) / 2)
-    return None if found is None else view.flat(*found)
+    spot = view.side.circle(middle, long(entry.span) / 2)
+    return None if spot is None else view.flat(*spot)
 
 
 def _ends(entry: Entry, view: OnPage, way: XY) -> tuple[XY, XY]:
@@ -356,8 +356,8 @@ def _target(entry: Entry, view: OnPage) -> XY | None:
     if entry.span is not None:
         # Of a radius: on its arc, where that is drawn.
         centre, rim = (view.side.frame.coordinates(end)[:2] for end in entry.span.ends)
-        found = view.side.circle(centre, long(entry.span)) if _faces(entry, view) else None
-        there = found is not None and math.dist(found, centre) < 1e-3
+        spot = view.side.circle(centre, long(entry.span)) if _faces(entry, view) else None
+        there = spot is not None and math.dist(spot, centre) < 1e-3
         return view.flat(*rim) if there else None
     return view.at(entry.spot) if entry.spot is not None else None
 

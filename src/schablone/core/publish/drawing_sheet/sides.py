@@ -62,15 +62,15 @@ class Side:
         """Whether something that is drawn lies at a place along a direction: an end of an edge, or
         the middle or the rim of what is round, mm."""
         if way not in self._kept:
-            found = []
+            reach = []
             for curve in (*self.seen, *self.hidden):
                 for x, y in (curve.start, curve.end):
-                    found.append(x * way[0] + y * way[1])
+                    reach.append(x * way[0] + y * way[1])
                 if isinstance(curve, EllipticArc):
                     middle = curve.centre[0] * way[0] + curve.centre[1] * way[1]
                     rim = math.hypot(curve.rx * way[0], curve.ry * way[1])
-                    found += [middle - rim, middle, middle + rim]
-            self._kept[way] = np.sort(np.array(found))
+                    reach += [middle - rim, middle, middle + rim]
+            self._kept[way] = np.sort(np.array(reach))
         known = self._kept[way]
         k = int(np.searchsorted(known, place))
         return any(abs(known[i] - place) < _SEEN for i in (k - 1, k) if 0 <= i < len(known))
@@ -78,14 +78,14 @@ class Side:
     def circle(self, centre: XY, radius: float) -> XY | None:
         """The middle, mm, of a circle of a radius that is drawn, the nearest to a place; None where
         there is none: a pattern need not have one where it was drawn."""
-        found = [
+        circles = [
             curve.centre
             for curve in (*self.seen, *self.hidden)
             if isinstance(curve, EllipticArc)
             and curve.is_circular
             and abs(curve.rx - radius) < _SEEN
         ]
-        return min(found, key=lambda one: math.dist(one, centre), default=None)
+        return min(circles, key=lambda one: math.dist(one, centre), default=None)
 
     @property
     def wide(self) -> float:
@@ -105,10 +105,10 @@ def sides_of(body: Body, sheet: DrawingSheet, table: ValueTable) -> list[Side]:
         SchabloneError: for a cut that is nowhere, or misses the part.
     """
     beside = ("left", LEFT) if sheet.angle == "first" else ("right", RIGHT)
-    found = []
+    sides = []
     for name, frame in (("front", FRONT), ("top", TOP), beside):
         lines = _lines_of(body, frame)
-        found.append(Side(name, frame, lines.seen, lines.hidden, _box(lines.seen)))
+        sides.append(Side(name, frame, lines.seen, lines.hidden, _box(lines.seen)))
     for number, cut in enumerate(sheet.cuts):
         frame = _ACROSS[cut.across]
         at = _place(cut, number, table, body)
@@ -121,13 +121,13 @@ def sides_of(body: Body, sheet: DrawingSheet, table: ValueTable) -> list[Side]:
         letter = "ABCD"[number]
         box = _box(lines.seen)
         # What lies behind a cut is left out where it is hidden: the cut is there to show it.
-        found.append(
+        sides.append(
             Side(f"cut {number + 1}", frame, lines.seen, (), box, lines.areas, letter, above)
         )
     if len(body.names()) <= _MOST_FACES:
         lines = _lines_of(body, PICTURE)
-        found.append(Side("picture", PICTURE, lines.seen, (), _box(lines.seen)))
-    return found
+        sides.append(Side("picture", PICTURE, lines.seen, (), _box(lines.seen)))
+    return sides
 
 
 def _lines_of(body: Body, view: Frame, cut: float | None = None) -> Lines:

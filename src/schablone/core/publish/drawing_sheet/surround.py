@@ -127,14 +127,14 @@ def list_of(design: Design, page: Page, listed: Sequence[Entry]) -> Page | None:
 def list_pages(design: Design, like: Page, listed: Sequence[Entry]) -> list[Page]:
     """Pages with nothing but the list."""
     rows = int((like.high - 2 * FRAME - 24.0) / _ROW)
-    found = []
+    pages = []
     for k in range(0, len(listed), rows):
         mine = listed[k : k + rows]
         top = like.high - FRAME - 16.0
         words, strokes = _rows(design, mine, FRAME + 6.0, top, like.wide - 2 * FRAME - 12.0)
         title = Words("Sizes that no dimension tells", (FRAME + 6.0, top + 7.0), 4.6, bold=True)
         frame = box_of("frame", FRAME, FRAME, like.wide - FRAME, like.high - FRAME)
-        found.append(
+        pages.append(
             Page(
                 "",
                 like.wide,
@@ -147,7 +147,7 @@ def list_pages(design: Design, like: Page, listed: Sequence[Entry]) -> list[Page
                 tuple(entry.size for entry in mine),
             )
         )
-    return found
+    return pages
 
 
 def _rows(

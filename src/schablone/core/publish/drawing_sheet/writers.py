@@ -82,13 +82,13 @@ def _lines(stroke: Stroke) -> list[list[tuple[float, float]]]:
 
 def _runs(stroke: Stroke) -> list[list[Curve]]:
     """The curves of a stroke, those that go on into each other together: dashes go on, too."""
-    found: list[list[Curve]] = []
+    runs: list[list[Curve]] = []
     for curve in stroke.curves:
-        if found and found[-1][-1].end == curve.start:
-            found[-1].append(curve)
+        if runs and runs[-1][-1].end == curve.start:
+            runs[-1].append(curve)
         else:
-            found.append([curve])
-    return found
+            runs.append([curve])
+    return runs
 
 
 def sheet_svg(pages: Sequence[Page]) -> bytes:

@@ -190,13 +190,13 @@ def _drawing(told: Told) -> Markup:
 def _calipers(design: Design, calipers: Mapping[str, Sheet]) -> Markup:
     """Where each size is measured."""
     card = Markup('<figure class="card">{}<figcaption class="small">{}</figcaption></figure>')
-    found = []
+    pictures = []
     for item in design.publish.adjust:
         if item.size in calipers:
             drawn = picture_svg(calipers[item.size], f"where {called(item)} is measured")
-            found.append(card.format(drawn, _capital(called(item))))
+            pictures.append(card.format(drawn, _capital(called(item))))
     listed = Markup('<h3>Where to hold the caliper</h3>\n<div class="ready">\n{}\n</div>\n')
-    return listed.format(_lines(found)) if found else Markup("")
+    return listed.format(_lines(pictures)) if pictures else Markup("")
 
 
 def _called(path: str, preset: str) -> str:
@@ -276,16 +276,16 @@ def _lies(down: Down, process: Process) -> str:
 
 
 def _hints(design: Design, process: Process) -> list[str]:
-    found = []
+    hints = []
     if process.family == "print" and design.bevel_first_layer:
-        found.append("its lower edge is bevelled for the first layer; it is not to be done again")
+        hints.append("its lower edge is bevelled for the first layer; it is not to be done again")
     if process.family == "cut":
-        found.append("inner cuts come first, then the outline")
+        hints.append("inner cuts come first, then the outline")
         if design.hold_by_tabs:
-            found.append("tabs hold it in the sheet; cut them through and sand what is left")
+            hints.append("tabs hold it in the sheet; cut them through and sand what is left")
     if process.family == "fold":
-        found.append("the bend sheet (PDF) has the order of bends and their angles")
-    return found
+        hints.append("the bend sheet (PDF) has the order of bends and their angles")
+    return hints
 
 
 def _parts(parts: Sequence[ListedPart]) -> Markup:
