@@ -241,6 +241,78 @@ def test_a_disc_with_a_hole_in_a_wavy_surface_comes_to_integrals_over_it(seed: i
     assert back.area == got.area
 
 
+def tube(sides: int, height: float) -> tuple[Geom_BSplineSurface, Callable[[np.ndarray], Two]]:
+    """An upright wall over a smooth closed curve around the axis that looks the same after each of
+    ``sides`` parts of a turn, u going from 0 to ``sides``; and its places and slopes along u, by
+    the plain cubic formula of four control points each."""
+    angles = np.arange(sides) * math.tau / sides
+    ring = np.stack((20 * np.cos(angles), 20 * np.sin(angles)), -1)
+    poles = TColgp_Array2OfPnt(1, sides, 1, 2)
+    for i, (x, y) in enumerate(ring.tolist(), 1):
+        poles.SetValue(i, 1, gp_Pnt(x, y, 0))
+        poles.SetValue(i, 2, gp_Pnt(x, y, height))
+    rows = []
+    for values, times in ((range(sides + 1), 1), (range(2), 2)):
+        knots = TColStd_Array1OfReal(1, len(values))
+        counts = TColStd_Array1OfInteger(1, len(values))
+        for k, value in enumerate(values, 1):
+            knots.SetValue(k, float(value))
+            counts.SetValue(k, times)
+        rows.append((knots, counts))
+    (u, us), (v, vs) = rows
+    made = Geom_BSplineSurface(poles, u, v, us, vs, 3, 1, True, False)
+    first = next(k for k in range(sides) if _begins_with(made, ring, k))
+
+    def known(at: np.ndarray) -> Two:
+        span, t = np.floor(at).astype(int), (at - np.floor(at))[..., None]
+        a, b, c, d = (ring[(span + first + k) % sides] for k in range(4))
+        value = (
+            (1 - t) ** 3 * a + (3 * t**3 - 6 * t**2 + 4) * b
+            + (-3 * t**3 + 3 * t**2 + 3 * t + 1) * c + t**3 * d
+        ) / 6  # fmt: skip
+        slope = (
+            -((1 - t) ** 2) * a + (3 * t**2 - 4 * t) * b + (-3 * t**2 + 2 * t + 1) * c + t**2 * d
+        ) / 2
+        return value, slope
+
+    return made, known
+
+
+#: Places (…, 2) and slopes (…, 2) in the plane.
+Two = tuple[np.ndarray, np.ndarray]
+
+
+def _begins_with(surface: Geom_BSplineSurface, ring: np.ndarray, k: int) -> bool:
+    """Whether the kernel counts its control points from one on."""
+    a, b, c = (ring[(k + j) % len(ring)] for j in range(3))
+    p = surface.Value(0.0, 0.0)
+    return math.dist((p.X(), p.Y()), (a + 4 * b + c) / 6) < 1e-9
+
+
+@pytest.mark.parametrize(
+    ("at", "turn"), [(0.0, 0), (0.3, 0), (0.3, 1), (3.5, -1), (3.5, 0), (6.8, -1), (6.8, 0)]
+)
+def test_a_disc_anywhere_on_a_wall_without_ends_comes_to_integrals_over_it(
+    at: float, turn: int
+) -> None:
+    """Also where it lies across the beginning, or is drawn a turn before or after."""
+    sides, height, radius = 7, 30.0, 0.4
+    surface, known = tube(sides, height)
+    ring = ring_in(surface, (at + turn * sides, 0.5), radius)
+    got = measured(BRepBuilderAPI_MakeFace(surface, ring, True).Face())
+    assert got is not None
+    nodes, weights = np.polynomial.legendre.leggauss(400)
+    u = at + radius * nodes
+    tall = 2 * height * np.sqrt(radius**2 - (u - at) ** 2)
+    place, slope = known(u)
+    step = weights * radius * tall
+    outwards = slope[:, 1] * place[:, 0] - slope[:, 0] * place[:, 1]
+    assert got.area == pytest.approx(float((np.hypot(*slope.T) * step).sum()), rel=1e-6)
+    assert abs(got.volume) == pytest.approx(float((outwards * step).sum()) / 3, rel=1e-6)
+    middle = (place * (np.hypot(*slope.T) * step)[:, None]).sum(0) / got.area
+    assert got.centre == pytest.approx((*middle.tolist(), height / 2), rel=1e-6)
+
+
 def test_surfaces_with_weights_are_left_to_the_kernel() -> None:
     ball = BRepBuilderAPI_NurbsConvert(BRepPrimAPI_MakeSphere(3.0).Shape()).Shape()
     face: TopoDS_Face = TopoDS.Face_s(faces_of(ball)[0])

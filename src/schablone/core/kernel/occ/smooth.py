@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.Geom import Geom_BSplineSurface
 from OCP.GeomAbs import (
     GeomAbs_BSplineSurface,
     GeomAbs_Cone,
@@ -48,16 +49,35 @@ class Smooth:
 @dataclass(frozen=True)
 class Net:
     """A B-spline surface without weights: control points (m, n, 3), mm, with the knots and degrees
-    along both parameters."""
+    along both parameters. Where it is ``closed`` along one, it goes on after its end as it
+    began."""
 
     points: Floats
     knots: tuple[Floats, Floats]
     degrees: tuple[int, int]
+    closed: tuple[bool, bool] = (False, False)
 
     def smooth(self) -> Smooth:
-        """The surface that it spans."""
-        cuts = np.unique(self.knots[0]), np.unique(self.knots[1])
-        return Smooth(self._rows, cuts, (places_for(self.degrees[0]), places_for(self.degrees[1])))
+        """The surface that it spans, with a turn before and one after where it closes: outlines
+        begin anywhere on it."""
+        net = self
+        for k, is_closed in enumerate(self.closed):
+            net = net._three_turns(k) if is_closed else net
+        cuts = np.unique(net.knots[0]), np.unique(net.knots[1])
+        return Smooth(net._rows, cuts, (places_for(self.degrees[0]), places_for(self.degrees[1])))
+
+    def _three_turns(self, k: int) -> Net:
+        """The turns before, here and after along u (``k`` 0) or v (1); each ends in the control
+        point in which the next begins."""
+        knots, degree = self.knots[k], self.degrees[k]
+        turn, inner = knots[-1] - knots[0], knots[degree + 1 : -degree - 1]
+        once = np.concatenate((np.repeat(knots[0], degree), inner))
+        three = np.concatenate([once - turn, once, once + turn, once[:degree] + 2 * turn])
+        row = [self.knots[0], self.knots[1]]
+        row[k] = np.concatenate(([three[0]], three, [three[-1]]))
+        net = np.moveaxis(self.points, k, 0)
+        points = np.concatenate([net, net[1:], net[1:]])
+        return Net(np.moveaxis(points, 0, k), (row[0], row[1]), self.degrees)
 
     def _rows(self, k: int, rest: Floats) -> Along:
         from scipy.interpolate import BSpline  # here: most designs do without it
@@ -106,13 +126,16 @@ def places_for(degree: int) -> int:
 
 
 def net_of(surface: BRepAdaptor_Surface) -> Net | None:
-    """The net of a spline surface; None where it is of another kind, has weights, or closes as a
-    ring without ends."""
+    """The net of a spline surface, of one turn where it closes as a ring without ends; None where
+    it is of another kind or has weights."""
     if surface.GetType() != GeomAbs_BSplineSurface:
         return None
     spline = surface.BSpline()
-    if spline.IsURational() or spline.IsVRational() or spline.IsUPeriodic() or spline.IsVPeriodic():
+    if spline.IsURational() or spline.IsVRational():
         return None
+    closed = spline.IsUPeriodic(), spline.IsVPeriodic()
+    if any(closed):
+        spline = _opened(spline)
     m, n = spline.NbUPoles(), spline.NbVPoles()
     points = np.array(
         [[spline.Pole(i, j).Coord() for j in range(1, n + 1)] for i in range(1, m + 1)]
@@ -125,7 +148,16 @@ def net_of(surface: BRepAdaptor_Surface) -> Net | None:
         [spline.VKnot(k) for k in range(1, spline.NbVKnots() + 1)],
         [spline.VMultiplicity(k) for k in range(1, spline.NbVKnots() + 1)],
     )
-    return Net(points, (u, v), (spline.UDegree(), spline.VDegree()))
+    return Net(points, (u, v), (spline.UDegree(), spline.VDegree()), closed)
+
+
+def _opened(spline: Geom_BSplineSurface) -> Geom_BSplineSurface:
+    """One turn of a spline surface that closes as a ring, beginning and ending in a control
+    point."""
+    turn = spline.Copy()
+    assert isinstance(turn, Geom_BSplineSurface)
+    turn.Segment(*spline.Bounds())
+    return turn
 
 
 def smooth_of(surface: BRepAdaptor_Surface) -> Smooth | None:
