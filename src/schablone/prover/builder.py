@@ -18,6 +18,7 @@ from ..apart import serving as copies
 from ..apart.limits import allow_one_more, is_nearly_full, limit_worker
 from ..core.design.facing import facing
 from ..core.kernel.naming import speak_of
+from ..core.kernel.threads import do_without_threads
 from ..core.prove.ranges.allowed import point_from
 from ..core.prove.ranges.judge import Failure, Judge, Outcome
 from .kept import Kept, engine
@@ -58,6 +59,7 @@ def _load_kernel() -> None:
 def _build(points: int, told: int) -> None:
     """A copy: judge the points that come until their end."""
     limit_worker()
+    do_without_threads()
     os.nice(_NICE)
     answers = os.fdopen(told, "wb")
     os.dup2(2, 1)  # what the kernel prints must not get between the answers

@@ -24,9 +24,11 @@ _PATIENCE = 10.0
 @lru_cache(maxsize=2)
 def _judge(task: str) -> Judge:
     """Kept by each worker, with what it has built."""
+    from ..core.kernel.threads import do_without_threads
     from .builder import judge_of
     from .kept import Kept
 
+    do_without_threads()
     return judge_of(Task.model_validate_json(task), Kept(None))
 
 

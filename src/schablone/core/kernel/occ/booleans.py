@@ -11,8 +11,8 @@ from OCP.TopTools import (
 )
 
 from ..naming import FaceName
+from ..threads import has_threads
 from .history import carried
-from .rehearsal import has_threads
 from .solids import Made, Solid, in_order
 
 

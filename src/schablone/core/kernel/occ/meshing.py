@@ -27,11 +27,11 @@ from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 
 from ...sketch.curves import WIDEST_STEP
 from ..mesh import FINE, Floats, Lines, Mesh
+from ..threads import has_threads
 from .edge_lines import line_of
 from .face_nets import Net, NotSimple, net_of
 from .history import edges_beside
 from .kept import KeptByShape
-from .rehearsal import has_threads
 from .round_walls import moved_out
 from .solids import Solid, area_of, faces_of
 

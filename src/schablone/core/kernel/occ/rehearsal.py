@@ -10,23 +10,16 @@ import os
 import signal
 from collections.abc import Callable
 
-_in_copy = False
-
-
-def has_threads() -> bool:
-    """Whether the kernel may share work among threads: a copy of the process has none of those that
-    were there."""
-    return not _in_copy
+from ..threads import do_without_threads
 
 
 def survives(work: Callable[[], object], seconds: int = 0) -> bool:
     """Whether a process that does this goes on after it, within some seconds where they are given;
     what the work gives or raises is not looked at."""
-    global _in_copy
     child = os.fork()
     if child == 0:
-        _in_copy = True
         try:
+            do_without_threads()
             # A fault is told to the one who waits, and to no log.
             for number in (signal.SIGSEGV, signal.SIGABRT, signal.SIGFPE, signal.SIGBUS):
                 signal.signal(number, signal.SIG_DFL)
