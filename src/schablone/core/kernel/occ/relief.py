@@ -52,7 +52,7 @@ def relieved(
     where none is."""
     corners = [
         corner
-        for corner in _corners(solid, through, thickness)
+        for corner in _corners(solid, through, thickness, how)
         if how.get(corner.kind, "none") != "none"
     ]
     if not corners:
@@ -75,9 +75,14 @@ def relieved(
     return combine(solid, "cut", tools)
 
 
-def _corners(solid: Solid, through: Vector, thickness: float) -> list[_Corner]:
+def _corners(
+    solid: Solid, through: Vector, thickness: float, how: Mapping[str, str]
+) -> list[_Corner]:
+    """All inner corners. Those of openings and of the outline are told apart, which takes a section
+    of the whole, only where something else is done to them."""
     corners: list[_Corner] = []
     lengths = _lengths(solid, through)
+    alike = how.get("opening") == how.get("notch")
     inner_loops: list[tuple[float, float, Region, Frame]] | None = None
     for edge in edges_of(solid):
         if edge.direction is None or abs(abs(dot(edge.direction, through)) - 1) >= 1e-9:
@@ -88,7 +93,9 @@ def _corners(solid: Solid, through: Vector, thickness: float) -> list[_Corner]:
         ends = _ends(edge.edge)
         middle = as_vector((a + b) / 2 for a, b in zip(*ends, strict=True))
         low, high = sorted(dot(end, through) for end in ends)
-        if high - low > thickness - _SAME:
+        if high - low > thickness - _SAME and alike:
+            kind = "notch"
+        elif high - low > thickness - _SAME:
             if inner_loops is None:
                 inner_loops = [
                     (p.low, p.high, p.region, p.frame)
