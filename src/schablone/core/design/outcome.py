@@ -10,13 +10,19 @@ from ..kernel.level import Touching
 from ..kernel.mesh_pieces import touching as touching_triangles
 from ..kernel.operations import Applied
 from ..kernel.tools import title_of
-from ..steps.workshop import Feature, Remark, StepError
+from ..steps.workshop import MOUTH, Feature, Remark, StepError
 
 
-def idle_remark(feature: Feature, numbers: Sequence[int]) -> Remark:
+def remarks_on(feature: Feature, done: Applied) -> list[Remark]:
+    """What should be known of what came of a step."""
+    told = (_idle(feature, done.idle) if done.idle else None, _covered(feature, done.body))
+    return [remark for remark in told if remark is not None]
+
+
+def _idle(feature: Feature, numbers: Sequence[int]) -> Remark:
     """What of a step changes nothing."""
     names = [title_of(feature.tools[k]) for k in numbers if k < len(feature.tools)]
-    said = ", ".join(names[:4]) + (f" and {len(names) - 4} more" if len(names) > 4 else "")
+    said = _listed(names)
     why = {
         "cut": "meet no material",
         "add": "lie within the part already",
@@ -33,6 +39,30 @@ def idle_remark(feature: Feature, numbers: Sequence[int]) -> Remark:
         f"{'them' if len(names) > 1 else 'it'}."
     )
     return Remark(f"{text[:1].upper()}{text[1:]}")
+
+
+def _covered(feature: Feature, body: Body) -> Remark | None:
+    """Which holes begin under something that stands on their face: their mouths are faces then."""
+    mouths = {
+        name: title_of(tool)
+        for tool in (feature.tools if feature.operation == "cut" else ())
+        for name in tool.names()
+        if name.role == MOUTH
+    }
+    names = list(dict.fromkeys(mouths[name] for name in mouths.keys() & body.names()))
+    if not names:
+        return None
+    said = _listed(sorted(names))
+    begins = "begin" if len(names) > 1 else "begins"
+    return Remark(
+        f"{said[:1].upper()}{said[1:]} {begins} under what stands on the face there; that is left "
+        "as it is.",
+        "To go through that as well, let it begin on the face above; or move one of them.",
+    )
+
+
+def _listed(names: Sequence[str]) -> str:
+    return ", ".join(names[:4]) + (f" and {len(names) - 4} more" if len(names) > 4 else "")
 
 
 def still_sheet(before: Body, after: Body) -> Body:

@@ -12,7 +12,7 @@ from ..steps.base import Step
 from ..steps.workshop import Feature, StepError
 from ..words import say_name
 from .built import key_of
-from .outcome import idle_remark, sound, still_sheet
+from .outcome import remarks_on, sound, still_sheet
 
 if TYPE_CHECKING:
     from .building import Building
@@ -65,10 +65,8 @@ class PartsMade:
 
         done = self.build.memory.get(f"body {body_key}", lambda: sound(work()))
         assert isinstance(done, Applied)
-        for remark in feature.remarks:
+        for remark in (*feature.remarks, *remarks_on(feature, done)):
             self.build.remark(step.name, remark)
-        if done.idle:
-            self.build.remark(step.name, idle_remark(feature, done.idle))
         self.result.bodies[feature.part] = done.body
         self.build.part_keys[feature.part] = self.result.keys[feature.part] = body_key
 

@@ -98,6 +98,13 @@ class Mesh:
         a, b, c = (self.points[self.triangles[:, i]] for i in range(3))
         return float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum() / 6)
 
+    def is_closed(self) -> bool:
+        """Whether it has no gaps: each side of a triangle is run along as often the other way."""
+        ends = self.triangles.astype(np.int64)
+        on = np.roll(ends, -1, axis=1)
+        there, back = (one * len(self.points) + other for one, other in ((ends, on), (on, ends)))
+        return bool(np.array_equal(np.sort(there, axis=None), np.sort(back, axis=None)))
+
     def area(self) -> float:
         """Of all triangles, mm²."""
         a, b, c = (self.points[self.triangles[:, i]] for i in range(3))

@@ -218,6 +218,8 @@ def _unsound(body: Body, mesh: Mesh | None, *, lightly: bool) -> str:
         if abs(built - mine) > _as_well_measured(body) * mine:
             return f"has {mine:.6g} mm³ by its outlines and {built:.6g} mm³ as a solid"
     net = mesh or body.mesh(_CHORDS)
+    if not net.is_closed():
+        return "has a mesh with gaps"
     # Chords take off, or add, no more than their distance from the surface, all over it.
     if abs(net.volume() - mine) > _CHORDS * figures.area + 1e-6 * mine:
         return f"has {mine:.6g} mm³ as a solid and {net.volume():.6g} mm³ as a mesh"

@@ -43,7 +43,24 @@ def three_mf(pieces: Sequence[Piece]) -> bytes:
 
 
 def _meshes(pieces: Sequence[Piece]) -> list[Mesh]:
-    return [piece.body.mesh_to_send() for piece in pieces]
+    """What machines are sent.
+
+    Raises:
+        SchabloneError: names the part whose mesh has gaps.
+    """
+    meshes = [piece.body.mesh_to_send() for piece in pieces]
+    for piece, mesh in zip(pieces, meshes, strict=True):
+        if not mesh.is_closed():
+            raise SchabloneError(
+                Problem(
+                    area="part",
+                    name=piece.title,
+                    what=f"The triangles of “{piece.title}” leave gaps, and a machine would fill "
+                    "them as it likes.",
+                    hint="Look for faces that only just touch, or export STEP.",
+                )
+            )
+    return meshes
 
 
 def _beside_each_other(meshes: list[Mesh]) -> list[Mesh]:

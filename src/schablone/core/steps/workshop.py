@@ -68,6 +68,11 @@ class Outlines:
         return self._arranged
 
 
+#: The role of the face that a hole begins with, level with the face that it is in: it is there only
+#: where something stands over it.
+MOUTH = "mouth"
+
+
 @dataclass(frozen=True, slots=True)
 class Remark:
     """Something that a person should know of a step that is built all the same: what, what to do,

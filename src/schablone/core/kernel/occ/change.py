@@ -46,20 +46,21 @@ from .history import Named, carried, edges_beside, faces_around, listed
 from .placing import trsf
 from .rehearsal import survives
 from .solids import Solid, in_order, is_free
+from .tight import is_tight
 
 
 class NotMade(ValueError):
     """The kernel could not make a change."""
 
 
-def unless_it_dies(solid: Solid, make: Callable[[], Solid]) -> Solid:
-    """A change of a solid. Where that has free faces, the change is rehearsed: they are what the
-    kernel falls over.
+def unless_it_dies(solid: Solid, make: Callable[[], Solid], *, tight: bool = False) -> Solid:
+    """A change of a solid. Where that has free faces, or it is ``tight``, the change is rehearsed:
+    that is what the kernel falls over.
 
     Raises:
         NotMade: where the process would not go on after it.
     """
-    if is_free(solid.shape) and not survives(make):
+    if (tight or is_free(solid.shape)) and not survives(make):
         raise NotMade("the kernel ends while it tries")
     return make()
 
@@ -137,7 +138,8 @@ def rounded(solid: Solid, edges: Iterable[tuple[TopoDS_Edge, FaceName]], radius:
     kept = list(edges)
     for edge, _ in kept:
         maker.Add(radius, edge)
-    return unless_it_dies(solid, lambda: _built(maker, solid, kept))
+    tight = is_tight(solid.shape, [edge for edge, _ in kept], radius)
+    return unless_it_dies(solid, lambda: _built(maker, solid, kept), tight=tight)
 
 
 def bevelled(
@@ -166,7 +168,8 @@ def bevelled(
             key=lambda face: str(solid.names[faces.FindIndex(face) - 1]),
         )
         maker.Add(first, second, edge, TopoDS.Face_s(sides[0]))
-    return unless_it_dies(solid, lambda: _built(maker, solid, kept))
+    tight = is_tight(solid.shape, [edge for edge, _ in kept], max(first, second or 0.0))
+    return unless_it_dies(solid, lambda: _built(maker, solid, kept), tight=tight)
 
 
 def bevelled_below(solid: Solid, by: float) -> Solid:

@@ -173,8 +173,17 @@ def _zipped(
     o: Floats, ex: Floats, ey: Floats, up: Floats, rings: Sequence[Sequence[Floats]]
 ) -> tuple[Floats, Ints] | None:
     """Triangles between a lower and an upper line that both run round the axis in one direction;
-    None where the outline is of another form."""
-    chains = [chain for ring in rings for chain in _chains(ring, o, up)]
+    None where the outline is of another form, or has a point within a side that runs along the
+    axis, as where another face ends there."""
+    along = [[_runs_along(line, o, up) for line in ring] for ring in rings]
+    if any(
+        a and b
+        for row in along
+        if len(row) > 1
+        for a, b in zip(row, row[1:] + row[:1], strict=True)
+    ):
+        return None
+    chains = [chain for ring, row in zip(rings, along, strict=True) for chain in _chains(ring, row)]
     if len(chains) != 2:
         return None
     ordered = []
@@ -197,19 +206,20 @@ def _zipped(
     return np.concatenate([low, high]), _zip(low_angle, high_angle)
 
 
-def _chains(ring: Sequence[Floats], o: Floats, up: Floats) -> list[Floats]:
-    """The lines of an outline that run round the axis, those joined that follow on each other."""
+def _chains(ring: Sequence[Floats], along: Sequence[bool]) -> list[Floats]:
+    """The lines of an outline that run round the axis and not ``along`` it, those joined that
+    follow on each other."""
     chains: list[list[Floats]] = []
     open_end = False
-    for line in ring:
-        if _runs_along(line, o, up):
+    for line, is_along in zip(ring, along, strict=True):
+        if is_along:
             open_end = False
         elif open_end:
             chains[-1].append(line[1:])
         else:
             chains.append([line])
             open_end = True
-    if open_end and len(chains) > 1 and not _runs_along(ring[0], o, up):
+    if open_end and len(chains) > 1 and not along[0]:
         chains[0] = [*chains.pop(), chains[0][0][1:], *chains[0][1:]]
     return [np.concatenate(chain) for chain in chains]
 

@@ -51,21 +51,30 @@ _KEPT: KeptByShape[list[Net]] = KeptByShape(
 
 def mesh_of(solid: Solid, tolerance: float) -> Mesh:
     """The mesh of a solid, chords within ``tolerance`` mm."""
+    one_by_one = _by_faces(solid, tolerance)
+    if one_by_one is not None:
+        return one_by_one
+    general = _KEPT.get(solid.shape, tolerance, lambda: _general(solid, tolerance))
+    mesh = _joined(solid, general, tolerance)
+    if tolerance > FINE:
+        return mesh  # to be looked at
+    points = moved_out(mesh.points, mesh.triangles, mesh.face_of, list(solid.faces()))
+    return replace(mesh, points=points)
+
+
+def _by_faces(solid: Solid, tolerance: float) -> Mesh | None:
+    """The mesh of faces that each have triangles of their own; None where one is of another kind,
+    or they leave a gap."""
     try:
         nets = [net_of(TopoDS.Face_s(face), tolerance) for face in solid.faces()]
     except NotSimple:
-        general = _KEPT.get(solid.shape, tolerance, lambda: _general(solid, tolerance))
-        mesh = _joined(solid, general, tolerance)
-        if tolerance > FINE:
-            return mesh  # to be looked at
-        faces = list(solid.faces())
-        points = moved_out(mesh.points, mesh.triangles, mesh.face_of, faces)
-        return replace(mesh, points=points)
-    return _joined(solid, nets, tolerance)
+        return None
+    mesh = _joined(solid, nets, tolerance)
+    return mesh if mesh.is_closed() else None
 
 
 def _joined(solid: Solid, nets: Sequence[Net], tolerance: float) -> Mesh:
-    """One mesh of those of all faces, which share the points of their edges; so it is closed."""
+    """One mesh of those of all faces, which share the points of their edges."""
     everything = np.concatenate([net.points for net in nets])
     starts = np.cumsum([0, *(len(net.points) for net in nets)])[:-1]
     rows = np.concatenate([net.triangles + start for net, start in zip(nets, starts, strict=True)])
