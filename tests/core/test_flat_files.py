@@ -139,6 +139,28 @@ def test_undercuts_and_slopes_are_told_with_their_place() -> None:
     assert "undercut" in finding.why
 
 
+def test_every_side_that_leans_is_told_by_name_also_as_it_is_sent() -> None:
+    """A bevel cut upright at half of its height has the same volume: by that it is not seen."""
+    worked = {
+        "the bevel of lean": {"kind": "chamfer", "name": "lean", "by": "2 mm"},
+        "the round of lean": {"kind": "fillet", "name": "lean", "radius": "2 mm"},
+    }
+    for which, lean in worked.items():
+        lean["edges"] = [{"how": "around", "of": ["board/end"]}]
+        (missed,) = cuts_of(built([*BOARD, lean]).bodies["part"]).missed
+        assert missed.startswith(f"sides that are not upright ({which} and 3 more)")
+        for lens in ("sent", "expected"):
+            (problem,) = built([*BOARD, lean], LensView(lens, machine("Router"))).problems
+            assert problem.severity == "warning"
+            assert f"not upright ({which}" in problem.what
+    # What a cut leaves of upright sides is no fault of the part.
+    view = LensView("expected", machine("Laser Specht").with_(taper=2.0))
+    for steps in (BOARD, WORKED):
+        left = built(steps, view)
+        assert left.problems == []
+        assert not any("not upright" in finding.why for finding in from_a_sheet(left))
+
+
 def test_a_laser_cuts_no_pockets() -> None:
     for name, holds in (("Router", True), ("Laser", False)):
         (finding,) = from_a_sheet(built(WORKED, LensView("wanted", machine(name))))

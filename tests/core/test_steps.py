@@ -325,6 +325,17 @@ class TestEdges:
         assert volume(there) == pytest.approx(volume(design))
         assert edit.rename_step_everywhere(there, "board", "plate") == design
 
+    def test_a_rim_too_narrow_for_its_roundings_is_told(self) -> None:
+        """The kernel ends at such a rim: that is tried in a copy of the process."""
+        shell = {"kind": "shell", "name": "hollow", "faces": ["plate/end"], "wall": "1 mm"}
+        around = [{"how": "around", "of": ["plate/end"]}]
+        for kind, size in (("fillet", "radius"), ("chamfer", "by")):
+            step = {"kind": kind, "name": "rim", "edges": around, size: "1 mm"}
+            (problem,) = made(plate(shell, step)).problems
+            assert "The top of plate is only 1 mm wide there. About 0.4" in problem.what
+            step[size] = "0.4 mm"
+            assert made(plate(shell, step)).problems == []
+
 
 class TestShellAndCut:
     def test_a_box_with_walls(self):
@@ -545,6 +556,61 @@ class TestHoles:
             {**design.model_dump(), "steps": [*design.model_dump()["steps"], row]}
         )
         assert volume(both) == pytest.approx(16000 - 3 * one)
+
+
+class TestHolesBesideOthers:
+    """What stands on the face of a hole is not cut into, and where a hole begins under it that is
+    said."""
+
+    @staticmethod
+    def wall(x: str, tall: str = "10 mm") -> list[dict]:
+        shape = {"kind": "rectangle", "name": "w", "width": "20 mm", "height": "40 mm", "x": x}
+        return [
+            {"kind": "sketch", "name": "foot", "plane": "plate/end", "shapes": [shape]},
+            {"kind": "extrude", "name": "wall", "sketch": "foot", "by": tall},
+        ]
+
+    @pytest.mark.parametrize("tall", [0.5, 1.0, 10.0])
+    @pytest.mark.parametrize(
+        ("form", "below"),
+        [
+            ({}, math.pi * 4 * 4),
+            ({"extent": "depth", "depth": "3 mm"}, math.pi * 4 * 3),
+            (
+                {"form": "counterbored", "head": "8 mm", "head_depth": "1 mm"},
+                math.pi * (16 * 1 + 4 * 3),
+            ),
+            (
+                {"form": "countersunk", "head": "8 mm", "head_angle": "90 deg"},
+                math.pi * (2 / 3 * (16 + 8 + 4) + 4 * 2),
+            ),
+        ],
+    )
+    def test_a_wall_over_a_hole_stays_whole(self, form: dict, below: float, tall: float) -> None:
+        hole = {"kind": "hole", "name": "h", "face": "plate/end", "x": "11 mm", "diameter": "4 mm"}
+        built = made(plate(*self.wall("0 mm", f"{tall} mm"), {**hole, **form}))
+        assert built.figures["part"].volume == pytest.approx(16000 + 800 * tall - below, rel=1e-6)
+        (remark,) = built.problems
+        assert remark.severity == "note"
+        assert remark.what.startswith("H begins under what stands on the face there")
+        assert not built.problems[0].text.startswith("This step does nothing")
+
+    def test_nothing_is_said_of_holes_beside_a_wall(self) -> None:
+        hole = {"kind": "hole", "name": "h", "face": "plate/end", "x": "12 mm", "diameter": "4 mm"}
+        built = made(plate(*self.wall("0 mm"), {**hole, "x": "12.001 mm"}))
+        assert built.figures["part"].volume == pytest.approx(24000 - math.pi * 16, rel=1e-9)
+        assert built.problems == []
+
+    def test_members_of_a_row_under_a_wall_are_named(self) -> None:
+        hole = {"kind": "hole", "name": "h", "face": "plate/end", "diameter": "4 mm"}
+        row = {
+            "kind": "grid", "name": "r", "of": "h", "columns": "3", "column_pitch": "22 mm",
+            "rows": "1",
+        }  # fmt: skip
+        built = made(plate(*self.wall("20 mm"), hole, row))
+        (remark,) = built.problems
+        assert remark.name == "r"
+        assert "3 begins under" in remark.what
 
 
 class TestMeasure:

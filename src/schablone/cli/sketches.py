@@ -6,7 +6,7 @@ from typing import Any
 
 from ..core.design.rebuild import Rebuilt
 from ..core.design.slots import slot_values
-from ..core.quantity import plain
+from ..core.quantity import plain, say_spot
 from ..core.sketch.diagnose import diagnose
 from ..core.sketch.sentences import say_element
 from ..core.steps.drawn import settled_drawing
@@ -49,7 +49,7 @@ def told_of(step: Sketch, built: Rebuilt) -> dict[str, Any]:
                     {"curve": gap.curve, "at": [x, y], "other": gap.other, "away": gap.away}
                 )
                 words.append(
-                    f"{say_element(gap.curve)} ends at x {x:.4g}, y {y:.4g} mm, {gap.away:.3g} "
+                    f"{say_element(gap.curve)} ends at {say_spot(x, y)}, {gap.away:.3g} "
                     f"mm beside {say_element(gap.other)}"
                 )
     told["words"] = "; ".join(words) or "empty"

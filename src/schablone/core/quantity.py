@@ -183,6 +183,14 @@ def plain(number: float, decimals: int = 4) -> str:
     return "0" if text in ("-0", "") else text
 
 
+def say_spot(*place: float) -> str:
+    """A spot in the plane or in space, mm, as people write it: ``x 10, y 2.5 mm``."""
+    return (
+        ", ".join(f"{k} {plain(round(c, 3), 3)}" for k, c in zip("xyz", place, strict=False))
+        + " mm"
+    )
+
+
 _DISPLAY = {
     LENGTH: ("mm", 1.0, 3),
     AREA: ("mm²", 1.0, 2),

@@ -9,7 +9,10 @@ from functools import partial
 
 from ..kernel.body import Body, stretched, unfolded
 from ..kernel.figures import Figures, is_kernel_failure
+from ..kernel.flat import leaning_faces
+from ..kernel.flat_cuts import CUT_UPRIGHT, said_leaning
 from ..kernel.frame import Vector
+from ..kernel.naming import FaceName
 from ..kernel.operations import apply
 from ..kernel.tools import stretched_tool
 from ..problem import Problem
@@ -192,3 +195,20 @@ class Finishing:
             assert isinstance(whole, Body)
             self.result.bodies[part] = whole
             self.result.keys[part] = key
+            if cuts(machine) and (sides := self.leaning(part, body, key)):
+                self.result.problems.append(
+                    Problem(
+                        area="part",
+                        name=part,
+                        what=f"“{part}” has sides that are not upright ({said_leaning(sides)}); "
+                        f"on {machine.name} they are {CUT_UPRIGHT}.",
+                        hint="Change the part, or choose another machine for it.",
+                        severity="warning",
+                    )
+                )
+
+    def leaning(self, part: str, body: Body, key: str) -> tuple[FaceName, ...]:
+        """What of a part as it is drawn a machine that cuts leaves upright instead."""
+        sides = self.memory.get(f"leaning {key}", partial(leaning_faces, body))
+        assert isinstance(sides, tuple)
+        return sides

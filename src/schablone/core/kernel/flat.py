@@ -45,7 +45,7 @@ def flat_faces(body: Body) -> tuple[tuple[Region, Frame], ...]:
         NotFlat: where there is no flat face at all.
     """
     if body.prisms:
-        directions = {tuple(round(abs(c), 9) for c in prism.frame.normal) for prism in body.prisms}
+        directions = {_unsigned(prism.frame.normal) for prism in body.prisms}
         if len(directions) == 1:
             return tuple((prism.region, prism.frame.lifted(prism.high)) for prism in body.prisms)
     from .occ import flat_sections as occ_flat
@@ -84,7 +84,7 @@ def plate_of(body: Body) -> Plate:
         NotFlat: where there is no flat face at all.
     """
     if body.prisms:
-        directions = {tuple(round(abs(c), 9) for c in prism.frame.normal) for prism in body.prisms}
+        directions = {_unsigned(prism.frame.normal) for prism in body.prisms}
         if len(directions) == 1:
             return Plate(body.prisms[0].frame.normal, max(prism.height for prism in body.prisms))
     from .occ import flat_sections as occ_flat
@@ -93,6 +93,29 @@ def plate_of(body: Body) -> Plate:
     if plate is None:
         raise NotFlat("the part has no flat face")
     return Plate(*plate)
+
+
+def leaning_faces(body: Body, degrees: float = 0.0) -> tuple[FaceName, ...]:
+    """The faces of a flat part that are neither level nor, but for some ``degrees``, upright, as
+    slopes and roundings are: what cuts through the sheet leave out.
+
+    Raises:
+        NotFlat: where there is no flat face at all.
+    """
+    if body.prisms and len({_unsigned(prism.frame.normal) for prism in body.prisms}) == 1:
+        return tuple(
+            name
+            for prism in body.prisms
+            if prism.inset > prism.height * math.tan(math.radians(degrees)) + 1e-9
+            for name in dict.fromkeys(prism.sides.values())
+        )
+    from .occ.leaning import leaning
+
+    return leaning(_solid_of(body), plate_of(body).through, degrees)
+
+
+def _unsigned(way: Vector) -> tuple[float, ...]:
+    return tuple(round(abs(c), 9) for c in way)
 
 
 def moved_off(body: Body, plate: Plate, by: float) -> Body:
@@ -113,6 +136,8 @@ def moved_off(body: Body, plate: Plate, by: float) -> Body:
     from .occ import flat_sections as occ_flat
 
     prisms = occ_flat.moved_off(body.solid(), plate.through, by)
+    if not prisms:
+        raise NotFlat("nothing of the part is upright, as cuts through a sheet are")
     if len(prisms) == 1:
         return Body(tuple(prisms), None, body.frames)
     return Body((), occ_flat.joined(prisms), body.frames)

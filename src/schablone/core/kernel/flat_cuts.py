@@ -13,12 +13,14 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
 
+from ..quantity import say_spot
 from ..sketch.combining import combined
 from ..sketch.mapping import Mapping2D
 from ..sketch.regions import Region
 from .body import Body
-from .flat import NotFlat, flat_faces, plate_of
+from .flat import NotFlat, flat_faces, leaning_faces, plate_of
 from .frame import as_vector
+from .naming import FaceName
 from .prism import Prism, in_frame
 
 #: Areas below this, mm², are what is left of curves that lie on each other; layers and shares below
@@ -58,9 +60,9 @@ class FlatCuts:
         )
 
 
-def cuts_of(body: Body) -> FlatCuts:
+def cuts_of(body: Body, leaning: float = 0.0) -> FlatCuts:
     """What is cut of a part from its sheet, in the coordinates of its plane, mm; lines stay lines
-    and arcs arcs.
+    and arcs arcs. Sides may lean by some degrees and still count as upright.
 
     Raises:
         NotFlat: where there is no flat face at all.
@@ -87,7 +89,9 @@ def cuts_of(body: Body) -> FlatCuts:
             heights[k] - heights[0],
             "lower",
         )
-    return FlatCuts(whole, tuple(pockets), _missed(body, whole, layers, free_above, free_below))
+    return FlatCuts(
+        whole, tuple(pockets), _missed(body, whole, layers, free_above, free_below, leaning)
+    )
 
 
 def _layers(body: Body) -> list[tuple[float, float, tuple[Region, ...]]] | None:
@@ -153,6 +157,7 @@ def _missed(
     layers: Sequence[tuple[float, float, tuple[Region, ...]]],
     above: Sequence[tuple[Region, ...]],
     below: Sequence[tuple[Region, ...]],
+    leaning: float,
 ) -> tuple[str, ...]:
     """What cuts across the sheet leave out: undercuts with their place, and sides that are not
     upright."""
@@ -166,13 +171,25 @@ def _missed(
             missed.append(
                 f"an undercut between {low - layers[0][0]:.4g} and {high - layers[0][0]:.4g} "
                 "mm from the lower face, "
-                f"at x {(x0 + x1) / 2:.4g}, y {(y0 + y1) / 2:.4g} mm"
+                f"at {say_spot((x0 + x1) / 2, (y0 + y1) / 2)}"
             )
     volume = body.figures().volume
     upright = sum((high - low) * sum(region.area for region in area) for low, high, area in layers)
-    if abs(upright - volume) > _NO_VOLUME * volume:
+    sides = leaning_faces(body, leaning)
+    if sides or abs(upright - volume) > _NO_VOLUME * volume:
         missed.append(
-            "sides that are not upright (slopes or roundings), which are "
-            "cut upright at half of their height"
+            f"sides that are not upright ({said_leaning(sides)}), which are {CUT_UPRIGHT}"
         )
     return tuple(missed)
+
+
+#: What becomes of sides that lean.
+CUT_UPRIGHT = "cut upright at half of their height"
+
+
+def said_leaning(sides: Sequence[FaceName]) -> str:
+    """Some of the faces that lean, in words."""
+    if not sides:
+        return "slopes or roundings"
+    more = f" and {len(sides) - 1} more" if len(sides) > 1 else ""
+    return f"the {sides[0].words()}{more}"

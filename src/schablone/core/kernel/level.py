@@ -12,6 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from ..quantity import say_spot
 from ..sketch.combining import Combined, combined
 from ..sketch.planar import Tangled
 from ..sketch.regions import Region
@@ -27,16 +28,13 @@ class Touching(ValueError):
     a spot of it, ``faces`` what meets there."""
 
     def __init__(self, at: Vector, faces: Sequence[FaceName]) -> None:
-        x, y, z = (round(c, 6) + 0.0 for c in at)
         names = list(dict.fromkeys(face.words() for face in faces))
         what = (
             " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
             or "two faces"
         )
         verb = "touches itself" if len(names) == 1 else "touch"
-        super().__init__(
-            f"{what} {verb} at x {x:.4g}, y {y:.4g}, z {z:.4g} mm, and only along a line"
-        )
+        super().__init__(f"{what} {verb} at {say_spot(*at)}, and only along a line")
         self.at, self.faces = at, tuple(faces)
 
 

@@ -25,7 +25,9 @@ def from_a_sheet(built: Rebuilt, alive: Callable[[], bool] = lambda: True) -> li
             if not alive():
                 return findings
             try:
-                cut = cuts_of(body)
+                # What a cut leaves of upright sides is no fault of the part.
+                leaning = machine.taper if built.view.lens == "expected" else 0.0
+                cut = cuts_of(body, leaning)
             except Exception as error:
                 if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(
                     error

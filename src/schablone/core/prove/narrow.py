@@ -12,6 +12,7 @@ from ..design.treat import cuts
 from ..kernel.body import Body
 from ..kernel.flat import flat_outline, plate_of
 from ..process.model import Process
+from ..quantity import say_spot
 from ..sketch.regions import Region
 from .finding import Finding
 
@@ -75,10 +76,7 @@ def _narrow_place(body: Body, process: Process, material: str) -> str:
         spots = _too_narrow(region, width)
         if spots is not None:
             what = f"a cutter of {width:g} mm" if process.cutter else f"a cut {width:g} mm wide"
-            return (
-                f"has a place at x {spots[0]:.4g}, y {spots[1]:.4g} "
-                f"mm that {what} does not get into"
-            )
+            return f"has a place at {say_spot(spots[0], spots[1])} that {what} does not get into"
     return ""
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from ..quantity import say_spot
 from .curves import Curve
 
 _MEET = 1e-4
@@ -38,9 +39,7 @@ def chained(curves: Sequence[Curve]) -> tuple[list[Curve], bool]:
     crowded = next((k for k, met in at.items() if len(met) > 2), None)
     if crowded is not None:
         x, y = spots[crowded]
-        raise ValueError(
-            f"more than two curves meet at x {x:.4g}, y {y:.4g} mm; a path has one way on"
-        )
+        raise ValueError(f"more than two curves meet at {say_spot(x, y)}; a path has one way on")
     loose = [k for k, met in at.items() if len(met) == 1]
     here = min(loose) if loose else ends[0][0]
     path: list[Curve] = []

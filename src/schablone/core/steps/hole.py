@@ -18,7 +18,7 @@ from ..kernel.tools import Revolved, ToNext, Tool
 from ..model import FormulaText, Identifier, OneLine
 from ..process.lens import LensView
 from ..process.lying import upwards
-from ..quantity import ANGLE
+from ..quantity import ANGLE, say_spot
 from ..sketch import shapes
 from ..sketch.curves import EllipticArc, Segment
 from ..sketch.loops import Loop
@@ -441,7 +441,7 @@ class Hole(Step):
             radius, u, v = min(x1 - x0, y1 - y0) / 2, (x0 + x1) / 2, (y0 + y1) / 2
             number = f" {'.'.join(map(str, tool.start.member))}" if tool.start.member else ""
             raise StepError(
-                f"Hole{number} of ø {2 * radius:.4g} mm at x {u:.4g}, y {v:.4g} mm breaks out "
+                f"Hole{number} of ø {2 * radius:.4g} mm at {say_spot(u, v)} breaks out "
                 f"of the {level.words()}.",
                 "Make it smaller, move it inwards, or cut a sketch instead.",
                 "diameter",

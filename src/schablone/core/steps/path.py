@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from ..formula.sampling import PANEL_NODES, PANELS
 from ..kernel.along import PathPiece, least_twist, tangent
 from ..kernel.frame import Frame, Vector, add
+from ..quantity import say_spot
 from ..sketch.curves import Bezier, Curve, EllipticArc, Segment
 from ..words import say_name
 from .workshop import StepError
@@ -176,8 +177,7 @@ def _path(points: Floats, slopes: Floats, where: str) -> Path:
     if speed.min() <= 1e-9 * speed.max():
         x, y, z = points[int(speed.argmin())].tolist()
         raise StepError(
-            f"The path stops at x {x:.4g}, y {y:.4g}, z {z:.4g} mm before it goes on; it has "
-            "no direction there.",
+            f"The path stops at {say_spot(x, y, z)} before it goes on; it has no direction there.",
             "Let it run on without a halt.",
             where,
         )
@@ -187,8 +187,7 @@ def _path(points: Floats, slopes: Floats, where: str) -> Path:
     if meets and float(ways[-1] @ ways[0]) < 1 - 1e-8:
         x, y, z = points[0].tolist()
         raise StepError(
-            f"The path comes back to its start at x {x:.4g}, y {y:.4g}, z {z:.4g} mm in "
-            "another direction.",
+            f"The path comes back to its start at {say_spot(x, y, z)} in another direction.",
             "Let it close without a corner, or end before it.",
             where,
         )
@@ -219,10 +218,9 @@ def frames_of(path: Path, first: Frame, keeps: Vector | None) -> tuple[Floats, F
     x = np.cross(up, path.ways)
     size = np.linalg.norm(x, axis=1)
     if size.min() < 1e-3:
-        a, b, c = path.points[int(size.argmin())].tolist()
         raise StepError(
-            f"The path runs along the direction that the outline keeps to, at x {a:.4g}, y "
-            f"{b:.4g}, z {c:.4g} mm.",
+            "The path runs along the direction that the outline keeps to, at "
+            f"{say_spot(*path.points[int(size.argmin())].tolist())}.",
             "Choose “with the least twist”, or another face to keep to.",
             "keep",
         )

@@ -9,7 +9,7 @@ from ..kernel.frame import GROUND
 from ..kernel.guided import Guided, guided
 from ..kernel.naming import FaceName
 from ..model import FormulaText, Identifier
-from ..quantity import ANGLE
+from ..quantity import ANGLE, say_spot
 from ..sketch.regions import Region
 from ..sketch.shapes import circle
 from ..words import say_name
@@ -102,7 +102,7 @@ def clear_of_itself(tool: Guided, hint: str, where: str) -> tuple[Remark, ...]:
     if met is not None:
         (a, b, c), deep = met
         raise StepError(
-            f"At x {a:.4g}, y {b:.4g}, z {c:.4g} mm the outline meets itself: turns lie "
+            f"At {say_spot(a, b, c)} the outline meets itself: turns lie "
             f"{deep:.3g} mm in each other.",
             hint,
             where,
