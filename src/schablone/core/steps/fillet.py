@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import time
 from collections.abc import Callable
 from typing import Literal
 
@@ -19,6 +20,8 @@ from .workshop import Feature, StepError, Workshop, above_zero
 _TRIALS = 7
 #: Shares of a size that does not fit which are tried beside halving, below and above it.
 _BELOW, _ABOVE = (0.97, 0.9, 0.75, 0.5), (1.03, 1.1, 1.5, 2.0)
+#: So long, s, may one such trial take, and about so long all of them.
+_TAKES, _LOOKS_FOR = 3, 8.0
 
 
 class Fillet(Step):
@@ -80,6 +83,23 @@ def name_for(step: str, role: str, between: tuple[FaceName, FaceName]) -> FaceNa
     return FaceName(step, role, ".".join(words), member)
 
 
+def _said(below: float, above: float, *, in_time: bool) -> str:
+    """What would fit instead, above and below what was asked for, 0 where nothing was found; all
+    of it was tried where that was ``in_time``."""
+    if above > 0:
+        smaller = f"About {below:.3g} mm works here" if below > 0 else "No smaller one works here"
+        return f"{smaller}, and so does {above:.3g} mm"
+    if not in_time:
+        return (
+            f"About {below:.3g} mm works here" if below > 0 else "What would fit takes long to find"
+        )
+    return (
+        f"About {below:.3g} mm is the most that works here"
+        if below > 0
+        else "No smaller one works here either"
+    )
+
+
 def changed(
     body: Body,
     make: Callable[[float], object],
@@ -99,6 +119,7 @@ def changed(
     """
     from ..kernel.occ import Solid
     from ..kernel.occ.change import NotMade
+    from ..kernel.occ.rehearsal import comes_out
 
     def sound(value: float) -> Solid | None:
         try:
@@ -120,20 +141,20 @@ def changed(
         0.0,
         min(size, math.dist(*body.figures().bounds), beside[0] if beside is not None else math.inf),
     )
+    until = time.monotonic() + _LOOKS_FOR
+
+    def fits_too(value: float) -> bool:
+        """In a copy of the process: what does not fit can take the kernel minutes, or end it."""
+        return time.monotonic() < until and comes_out(lambda: sound(value) is not None, _TAKES)
+
     for _ in range(_TRIALS):
         middle = (low + high) / 2
-        low, high = (middle, high) if sound(middle) is not None else (low, middle)
+        low, high = (middle, high) if fits_too(middle) else (low, middle)
     # What fits need not fit all the way up: a larger one may do where this one and some below it do
     # not.
-    below = next((size * k for k in _BELOW if size * k > low and sound(size * k) is not None), low)
-    above = next((size * k for k in _ABOVE if sound(size * k) is not None), 0.0)
-    fits = f"About {below:.3g} mm works here" if below > 0 else "No smaller one works here"
-    if above > 0:
-        fits += f", and so does {above:.3g} mm"
-    elif below > 0:
-        fits = f"About {below:.3g} mm is the most that works here"
-    else:
-        fits += " either"
+    below = next((size * k for k in _BELOW if size * k > low and fits_too(size * k)), low)
+    above = next((size * k for k in _ABOVE if fits_too(size * k)), 0.0)
+    fits = _said(below, above, in_time=time.monotonic() < until)
     tight = beside is not None and beside[0] < 2 * size
     told = (
         f" The {beside[1].words()} is only {beside[0]:.4g} mm wide there."

@@ -1,7 +1,7 @@
-"""Work that may end the process, done in a copy of it first.
+"""Work that may end the process, or never come to an end, done in a copy of it first.
 
-The kernel offsets and rounds free surfaces mostly well, but now and then it reads memory that is
-not its own. What that would end is then only the copy.
+The kernel offsets and rounds mostly well, but now and then it reads memory that is not its own, or
+looks for something for minutes. What that would end, or hold up, is then only the copy.
 """
 
 from __future__ import annotations
@@ -12,13 +12,32 @@ from collections.abc import Callable
 
 from ..threads import do_without_threads
 
+_in_copy = False
+
 
 def survives(work: Callable[[], object], seconds: int = 0) -> bool:
     """Whether a process that does this goes on after it, within some seconds where they are given;
-    what the work gives or raises is not looked at."""
+    what the work gives or raises is not looked at. A copy takes it as it comes."""
+    return _in_copy or not os.WIFSIGNALED(_status(work, seconds))
+
+
+def comes_out(work: Callable[[], bool], seconds: int) -> bool:
+    """Whether work comes out as true, within so many seconds, in a process that goes on after
+    it."""
+    if _in_copy:
+        return work()
+    status = _status(work, seconds)
+    return os.WIFEXITED(status) and os.WEXITSTATUS(status) == 0
+
+
+def _status(work: Callable[[], object], seconds: int) -> int:
+    """How a copy of this process ends that does some work: with 0 where that comes out as true."""
+    global _in_copy
     child = os.fork()
     if child == 0:
+        code = 1
         try:
+            _in_copy = True
             do_without_threads()
             # A fault is told to the one who waits, and to no log.
             for number in (signal.SIGSEGV, signal.SIGABRT, signal.SIGFPE, signal.SIGBUS):
@@ -26,9 +45,9 @@ def survives(work: Callable[[], object], seconds: int = 0) -> bool:
             os.dup2(os.open(os.devnull, os.O_WRONLY), 2)
             signal.signal(signal.SIGALRM, signal.SIG_DFL)
             signal.alarm(seconds)
-            work()
+            code = 0 if work() else 1
         except BaseException:
             pass
         finally:
-            os._exit(0)
-    return not os.WIFSIGNALED(os.waitpid(child, 0)[1])
+            os._exit(code)
+    return os.waitpid(child, 0)[1]
