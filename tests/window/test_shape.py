@@ -335,6 +335,28 @@ def test_a_worker_killed_in_the_middle_loses_nothing(qtbot, window, monkeypatch)
     qtbot.waitUntil(lambda: abs(width_of_part(window) - 250) < 1e-6)
 
 
+@pytest.mark.parametrize("times", [1, 2])
+def test_a_worker_killed_while_it_looks_at_the_part_looks_again(qtbot, window, times) -> None:
+    """Once, and if it ends at that as well, that is told; the sizes are read off in any case."""
+    killed, checks = [], []
+    window.part.checked.connect(lambda findings, are_all: checks.append((findings, are_all)))
+
+    def kill(*_: object) -> None:
+        if len(killed) < times:
+            killed.append(window.worker.pid)
+            os.kill(killed[-1], signal.SIGKILL)
+
+    window.worker.rebuilt.connect(kill)
+    edit_size(qtbot, window, "width", "250 mm")
+    qtbot.waitUntil(lambda: len(killed) > 0)
+    qtbot.waitUntil(window.is_finished)
+    findings, are_all = checks[-1]
+    assert are_all
+    ill = [finding["why"] for finding in findings if not finding["holds"]]
+    assert ill in ([], ["The geometry kernel ended twice while it looked at the part."])
+    assert times == 2 or ill == []
+
+
 def test_the_sheet_lights_up_counts_and_shows_as_asked(qtbot, window) -> None:
     sizes = window.shape.sizes
     sizes._point("board")

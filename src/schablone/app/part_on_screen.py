@@ -172,6 +172,9 @@ class PartOnScreen(QObject):
 
     def _take_looked(self, findings: list[talk.FindingReport]) -> None:
         self._looked, self._is_looked_at = findings, True
+        if not self._is_read_off:  # the worker ended at it: of what sizes are measures is not known
+            self._is_read_off = True
+            self.session.take_measures(Measures())
         self._tell_checks()
 
     def _tell_near(self, pairs: list[talk.NearReport]) -> None:

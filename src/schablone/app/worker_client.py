@@ -77,6 +77,10 @@ class WorkerClient(QObject):
         self._number = 0
         self._number_built = 0
         self._rebuild: talk.Rebuild | None = None
+        #: The rebuild that was told whose shape is still being looked at, and the number of one
+        #: that was asked for again since the worker ended at that.
+        self._looking: talk.Rebuild | None = None
+        self._looked_again = 0
         self._exports: dict[int, tuple[talk.Export, Callable[[Any], None]]] = {}
         self._asked: dict[int, tuple[Any, Answered]] = {}
         self._given_up = 0
@@ -155,6 +159,7 @@ class WorkerClient(QObject):
         is given up."""
         self._number += 1
         self._ends, self._at_step, self._ended_at = 0, "", ""
+        self._looking = None
         self._rebuild = talk.Rebuild(
             id=self._number,
             **self._scene(design, lens, process),
@@ -275,6 +280,7 @@ class WorkerClient(QObject):
         elif isinstance(answer, _AFTERWARDS):
             if number == self._number_built and self._rebuild is None:
                 if isinstance(answer, talk.Looked):
+                    self._looking = None
                     self.looked.emit(answer.findings)
                 elif isinstance(answer, talk.ComesOff):
                     self.comes_off.emit(answer.words)
@@ -296,9 +302,10 @@ class WorkerClient(QObject):
             return
         if isinstance(answer, talk.GivenUp):
             return
-        self._rebuild, self._number_built = None, answer.id
+        built, self._rebuild, self._number_built = self._rebuild, None, answer.id
         self.working.emit(False)
         if isinstance(answer, talk.RebuildDone):
+            self._looking = built
             self.rebuilt.emit(answer.report, arrays)
         elif isinstance(answer, talk.Refused):
             self.refused.emit(list(answer.problems))
@@ -328,8 +335,21 @@ class WorkerClient(QObject):
                 self.refused.emit([_ENDED])
                 self.ended_at_it.emit()
         self._at_step = ""
+        self._look_again()
         self.started_again.emit()
         self.start()
+
+    def _look_again(self) -> None:
+        """Ask once more for what the worker was still looking at; where it ended at that as well,
+        that is told in the place of what it would have said."""
+        looking, self._looking = self._looking, None
+        if looking is None or self._rebuild is not None:
+            return
+        if looking.id != self._looked_again:
+            self._rebuild, self._looked_again = looking, looking.id
+            self.working.emit(True)
+        else:
+            self.looked.emit([_NOT_LOOKED_AT])
 
     def _leave_out(self, rebuild: talk.Rebuild) -> bool:
         """Ask again without the step at which the worker ended, where it did so twice; or at once
@@ -346,6 +366,15 @@ class WorkerClient(QObject):
         return True
 
 
+_NOT_LOOKED_AT = talk.FindingReport(
+    name="The whole shape can be looked at",
+    holds=False,
+    why="The geometry kernel ended twice while it looked at the part.",
+    hint="Look for faces that only just touch, and for very thin places.",
+    own=False,
+    area="design",
+    place="",
+)
 _ENDED = Problem(
     area="design",
     what="The part could not be worked out: the geometry kernel ended several times at it.",

@@ -10,7 +10,7 @@ from ..kernel.level import Touching
 from ..kernel.mesh_pieces import touching as touching_triangles
 from ..kernel.operations import Applied
 from ..kernel.tools import title_of
-from ..steps.workshop import MOUTH, Feature, Remark, StepError
+from ..steps.workshop import COVER, Feature, Remark, StepError
 
 
 def remarks_on(feature: Feature, done: Applied) -> list[Remark]:
@@ -42,14 +42,14 @@ def _idle(feature: Feature, numbers: Sequence[int]) -> Remark:
 
 
 def _covered(feature: Feature, body: Body) -> Remark | None:
-    """Which holes begin under something that stands on their face: their mouths are faces then."""
-    mouths = {
+    """Which holes begin under something that stands on their face: that is a face then."""
+    covers = {
         name: title_of(tool)
         for tool in (feature.tools if feature.operation == "cut" else ())
         for name in tool.names()
-        if name.role == MOUTH
+        if name.role == COVER
     }
-    names = list(dict.fromkeys(mouths[name] for name in mouths.keys() & body.names()))
+    names = list(dict.fromkeys(covers[name] for name in covers.keys() & body.names()))
     if not names:
         return None
     said = _listed(sorted(names))

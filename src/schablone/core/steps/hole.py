@@ -36,7 +36,7 @@ from .sentence import (
     Words,
 )
 from .span import Span, between, round_span
-from .workshop import MOUTH, Feature, Outlines, StepError, Workshop, above_zero
+from .workshop import COVER, Feature, Outlines, StepError, Workshop, above_zero
 
 #: Forms whose section is the same at every depth.
 STRAIGHT = ("plain", "long", "pointed", "flat")
@@ -295,11 +295,11 @@ class Hole(Step):
             curve.name: FaceName(self.name, "wall", _part_of_wall(curve.name))
             for curve in loop.curves
         }
-        floor, mouth = FaceName(self.name, "floor"), FaceName(self.name, MOUTH)
+        floor, cover = FaceName(self.name, "floor"), FaceName(self.name, COVER)
         if self.extent == "next":
-            return ToNext(Prism(at, Region(loop), bottom, 0.0, floor, mouth, names))
+            return ToNext(Prism(at, Region(loop), bottom, 0.0, floor, cover, names))
         # It ends on the face: what stands there is not to be cut into.
-        return Prism(at, Region(loop), bottom, 0.0, floor, mouth, names)
+        return Prism(at, Region(loop), bottom, 0.0, floor, cover, names)
 
     def _roofed(self, at: Frame, diameter: float, view: LensView) -> Loop | None:
         """The section with a roof over it, where the hole lies and a roof is wanted."""
@@ -348,7 +348,7 @@ class Hole(Step):
                     f"Make “{self.tip}” smaller.",
                     "tip",
                 )
-            corners = [("floor", 0.0, -depth), ("wall", tip / 2, -depth), (MOUTH, radius, 0.0)]
+            corners = [("floor", 0.0, -depth), ("wall", tip / 2, -depth), (COVER, radius, 0.0)]
         else:
             head = _gained(
                 above_zero(shop.values["head"], "diameter for the head", self.head, "head"),
@@ -370,7 +370,7 @@ class Hole(Step):
                         "head_angle",
                     )
                 deep = (head - diameter) / 2 / math.tan(math.radians(angle / 2))
-                corners += [("sink", radius, -deep), (MOUTH, head / 2, 0.0)]
+                corners += [("sink", radius, -deep), (COVER, head / 2, 0.0)]
             else:
                 deep = above_zero(
                     shop.values["head_depth"], "depth for the head", self.head_depth, "head_depth"
@@ -378,7 +378,7 @@ class Hole(Step):
                 corners += [
                     ("seat", radius, -deep),
                     ("rim", head / 2, -deep),
-                    (MOUTH, head / 2, 0.0),
+                    (COVER, head / 2, 0.0),
                 ]
             if deep >= depth:
                 raise StepError(

@@ -22,7 +22,7 @@ from .around_things import AroundThings, disc, known_of, plan_of
 from .base import Slot
 from .choosing import sides_of, with_gains
 from .sentence import ChoicePiece, FormulaPiece, Sentence, SentencePiece, StepPiece, Words
-from .workshop import MOUTH, Feature, StepError, Workshop, above_zero
+from .workshop import COVER, Feature, StepError, Workshop, above_zero
 
 if TYPE_CHECKING:
     from manifold3d import Manifold
@@ -255,12 +255,12 @@ class PostsFor(AroundThings):
         gain = shop.view.gain("inside", bore)
         names = {
             role: FaceName(self.name, role).of_member(number)
-            for role in ("pilot", "pilot_floor", MOUTH)
+            for role in ("pilot", "pilot_floor", COVER)
         }
         if self.pilot == "straight":
             (region,) = with_gains((disc((0.0, 0.0), bore),), "cut", shop.view)
             sides = dict.fromkeys((c.name for c in region.outer.curves), names["pilot"])
-            return Prism(frame, region, -deep, 0.0, names["pilot_floor"], names[MOUTH], sides)
+            return Prism(frame, region, -deep, 0.0, names["pilot_floor"], names[COVER], sides)
         tip = above_zero(shop.values["tip"], "pilot hole at its tip", self.tip, "tip") + gain
         wide = bore + gain
         if tip >= wide:
@@ -271,7 +271,7 @@ class PostsFor(AroundThings):
             )
         # The half section: x out from the axis, y up along it.
         corners = [(0.0, -deep), (tip / 2, -deep), (wide / 2, 0.0), (0.0, 0.0)]
-        roles = ["pilot_floor", "pilot", MOUTH, ""]
+        roles = ["pilot_floor", "pilot", COVER, ""]
         loop = Loop(
             tuple(
                 Segment(p, corners[(k + 1) % 4], roles[k] or "axis") for k, p in enumerate(corners)

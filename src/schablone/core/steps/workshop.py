@@ -70,7 +70,7 @@ class Outlines:
 
 #: The role of the face that a hole begins with, level with the face that it is in: it is there only
 #: where something stands over it.
-MOUTH = "mouth"
+COVER = "cover"
 
 
 @dataclass(frozen=True, slots=True)
