@@ -20,8 +20,9 @@ from ..theme import mono, theme
 
 _SHAPES = {"polyline": "closed line", "text": "line of text"}
 _TALL, _GAP, _INSET = 19, 4.0, 4.0
-#: What is narrower than this, pixels, says nothing.
-_LEAST = 16
+#: What is narrower than this, pixels, says nothing; to so much words are cut, that a formula after
+#: them is seen.
+_LEAST, _WORDS = 16, 70
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,9 +75,23 @@ def is_at_defaults(step: Step, line: Sequence[SentencePiece]) -> bool:
     )
 
 
+def _fitted(runs: Sequence[Run], fonts: Sequence[QFont], room: float) -> list[float]:
+    """How wide each run may be, pixels: where there is too little room words are cut short, the
+    longest first, before a formula is."""
+    wide = [
+        QFontMetricsF(font).horizontalAdvance(run.text) + (2 * _INSET if run.path else 0.0)
+        for run, font in zip(runs, fonts, strict=True)
+    ]
+    over = sum(wide) + _GAP * (len(wide) - 1) - room
+    for k in sorted((k for k, run in enumerate(runs) if not run.path), key=lambda k: -wide[k]):
+        less = min(max(over, 0.0), max(wide[k] - _WORDS, 0.0))
+        wide[k], over = wide[k] - less, over - less
+    return wide
+
+
 class BriefLine(QWidget):
-    """The runs of a step in one line, cut off where there is no more room. ``edit_wanted`` gives
-    the path of a formula that was clicked."""
+    """The runs of a step in one line, cut short where there is no room for all. ``edit_wanted``
+    gives the path of a formula that was clicked."""
 
     edit_wanted = Signal(str)
 
@@ -96,19 +111,17 @@ class BriefLine(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         t, plain, fixed = theme(), QFont(self.font()), mono(11)
         plain.setPixelSize(13)
+        fonts = [fixed if run.path else plain for run in self._runs]
         x, self._spots = 0.0, []
-        for run in self._runs:
-            font = fixed if run.path else plain
+        wanted = zip(self._runs, fonts, _fitted(self._runs, fonts, self.width()), strict=True)
+        for run, font, wide in wanted:
             metrics = QFontMetricsF(font)
             inset = _INSET if run.path else 0.0
-            room = self.width() - x - 2 * inset
-            if room < _LEAST:
+            room = min(wide, self.width() - x) - 2 * inset
+            if room < _LEAST and metrics.horizontalAdvance(run.text) > room:
                 break
-            text = run.text
-            if metrics.horizontalAdvance(text) > room:
-                text = metrics.elidedText(text, Qt.TextElideMode.ElideRight, max(0.0, room))
-            wide = metrics.horizontalAdvance(text)
-            box = QRectF(x, 1, wide + 2 * inset, _TALL - 2)
+            text = metrics.elidedText(run.text, Qt.TextElideMode.ElideRight, room + 0.01)
+            box = QRectF(x, 1, metrics.horizontalAdvance(text) + 2 * inset, _TALL - 2)
             painter.setFont(font)
             if run.path and text:
                 painter.setPen(Qt.PenStyle.NoPen)
@@ -122,8 +135,6 @@ class BriefLine(QWidget):
                 text,
             )
             x += box.width() + _GAP
-            if text != run.text or x >= self.width():
-                break
 
     def _path_at(self, event: QMouseEvent) -> str:
         spot = event.position()
