@@ -15,7 +15,7 @@ from schablone.core.design.rebuild import Rebuilt, rebuild
 from schablone.core.process import Lens, LensView, Process, neutral, shipped_processes
 
 #: As many examples of a property as ./check tries, and ./check --all.
-for _name, _examples in (("daily", 30), ("nightly", 120)):
+for _name, _examples in (("daily", 24), ("nightly", 120)):
     settings.register_profile(
         _name,
         deadline=None,
