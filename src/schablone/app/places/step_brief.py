@@ -76,14 +76,16 @@ def is_at_defaults(step: Step, line: Sequence[SentencePiece]) -> bool:
 
 
 def _fitted(runs: Sequence[Run], fonts: Sequence[QFont], room: float) -> list[float]:
-    """How wide each run may be, pixels: where there is too little room words are cut short, the
-    longest first, before a formula is."""
+    """How wide each run may be, pixels: where there is too little room for the last formula, words
+    before it are cut short, the longest first."""
     wide = [
         QFontMetricsF(font).horizontalAdvance(run.text) + (2 * _INSET if run.path else 0.0)
         for run, font in zip(runs, fonts, strict=True)
     ]
-    over = sum(wide) + _GAP * (len(wide) - 1) - room
-    for k in sorted((k for k, run in enumerate(runs) if not run.path), key=lambda k: -wide[k]):
+    last = max((k for k, run in enumerate(runs) if run.path), default=-1)
+    over = sum(wide[: last + 1]) + _GAP * last - room
+    words = (k for k, run in enumerate(runs[: last + 1]) if not run.path)
+    for k in sorted(words, key=lambda k: -wide[k]):
         less = min(max(over, 0.0), max(wide[k] - _WORDS, 0.0))
         wide[k], over = wide[k] - less, over - less
     return wide
@@ -119,6 +121,9 @@ class BriefLine(QWidget):
             inset = _INSET if run.path else 0.0
             room = min(wide, self.width() - x) - 2 * inset
             if room < _LEAST and metrics.horizontalAdvance(run.text) > room:
+                if metrics.horizontalAdvance("…") <= self.width() - x:
+                    painter.setPen(QColor(t.quiet))
+                    painter.drawText(QRectF(x, 1, self.width() - x, _TALL - 2), "…")
                 break
             text = metrics.elidedText(run.text, Qt.TextElideMode.ElideRight, room + 0.01)
             box = QRectF(x, 1, metrics.horizontalAdvance(text) + 2 * inset, _TALL - 2)
