@@ -20,9 +20,9 @@ from ..theme import mono, theme
 
 _SHAPES = {"polyline": "closed line", "text": "line of text"}
 _TALL, _GAP, _INSET = 19, 4.0, 4.0
-#: What is narrower than this, pixels, says nothing; to so much words are cut, that a formula after
-#: them is seen.
-_LEAST, _WORDS = 16, 70
+#: What is narrower than this, pixels, says nothing; to so much words are cut, that so much at least
+#: of a formula after them is seen.
+_LEAST, _WORDS, _FORMULA = 16, 70, 40
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,18 +77,21 @@ def is_at_defaults(step: Step, line: Sequence[SentencePiece]) -> bool:
 
 def _fitted(runs: Sequence[Run], fonts: Sequence[QFont], room: float) -> list[float]:
     """How wide each run may be, pixels: where there is too little room for the last formula, words
-    before it are cut short, the longest first."""
+    before it are cut short, the longest first; unless nothing of it would be seen even then."""
     wide = [
         QFontMetricsF(font).horizontalAdvance(run.text) + (2 * _INSET if run.path else 0.0)
         for run, font in zip(runs, fonts, strict=True)
     ]
     last = max((k for k, run in enumerate(runs) if run.path), default=-1)
-    over = sum(wide[: last + 1]) + _GAP * last - room
+    over = max(sum(wide[: last + 1]) + _GAP * last - room, 0.0)
     words = (k for k, run in enumerate(runs[: last + 1]) if not run.path)
+    less = dict.fromkeys(range(len(runs)), 0.0)
     for k in sorted(words, key=lambda k: -wide[k]):
-        less = min(max(over, 0.0), max(wide[k] - _WORDS, 0.0))
-        wide[k], over = wide[k] - less, over - less
-    return wide
+        less[k] = min(over, max(wide[k] - _WORDS, 0.0))
+        over -= less[k]
+    if last >= 0 and over > max(wide[last] - _FORMULA, 0.0):
+        return wide
+    return [width - less[k] for k, width in enumerate(wide)]
 
 
 class BriefLine(QWidget):
