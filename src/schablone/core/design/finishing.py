@@ -176,6 +176,7 @@ class Finishing:
             treat = partial(treated, body, view, made_of[part], down.get(part, "bottom"))
             try:
                 whole = self.memory.get(f"body {key}", treat)
+                sides = self.leaning(body, key) if cuts(machine) else ()
             except Exception as error:
                 if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(
                     error
@@ -195,7 +196,7 @@ class Finishing:
             assert isinstance(whole, Body)
             self.result.bodies[part] = whole
             self.result.keys[part] = key
-            if cuts(machine) and (sides := self.leaning(part, body, key)):
+            if sides:
                 self.result.problems.append(
                     Problem(
                         area="part",
@@ -207,7 +208,7 @@ class Finishing:
                     )
                 )
 
-    def leaning(self, part: str, body: Body, key: str) -> tuple[FaceName, ...]:
+    def leaning(self, body: Body, key: str) -> tuple[FaceName, ...]:
         """What of a part as it is drawn a machine that cuts leaves upright instead."""
         sides = self.memory.get(f"leaning {key}", partial(leaning_faces, body))
         assert isinstance(sides, tuple)

@@ -85,8 +85,10 @@ def name_for(step: str, role: str, between: tuple[FaceName, FaceName]) -> FaceNa
 
 def _said(below: float, above: float, *, in_time: bool) -> str:
     """What would fit instead, above and below what was asked for, 0 where nothing was found; all
-    of it was tried where that was ``in_time``."""
+    of it was tried to its end where that was ``in_time``."""
     if above > 0:
+        if below <= 0 and not in_time:
+            return f"About {above:.3g} mm works here"
         smaller = f"About {below:.3g} mm works here" if below > 0 else "No smaller one works here"
         return f"{smaller}, and so does {above:.3g} mm"
     if not in_time:
@@ -141,11 +143,15 @@ def changed(
         0.0,
         min(size, math.dist(*body.figures().bounds), beside[0] if beside is not None else math.inf),
     )
-    until = time.monotonic() + _LOOKS_FOR
+    until, in_time = time.monotonic() + _LOOKS_FOR, True
 
     def fits_too(value: float) -> bool:
         """In a copy of the process: what does not fit can take the kernel minutes, or end it."""
-        return time.monotonic() < until and comes_out(lambda: sound(value) is not None, _TAKES)
+        nonlocal in_time
+        begun = time.monotonic()
+        fits = begun < until and comes_out(lambda: sound(value) is not None, _TAKES)
+        in_time = in_time and (fits or (begun < until and time.monotonic() - begun < _TAKES))
+        return fits
 
     for _ in range(_TRIALS):
         middle = (low + high) / 2
@@ -154,7 +160,7 @@ def changed(
     # not.
     below = next((size * k for k in _BELOW if size * k > low and fits_too(size * k)), low)
     above = next((size * k for k in _ABOVE if fits_too(size * k)), 0.0)
-    fits = _said(below, above, in_time=time.monotonic() < until)
+    fits = _said(below, above, in_time=in_time)
     tight = beside is not None and beside[0] < 2 * size
     told = (
         f" The {beside[1].words()} is only {beside[0]:.4g} mm wide there."
