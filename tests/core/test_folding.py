@@ -163,7 +163,9 @@ class TestByHand:
         body = built(design).bodies["part"]
         made = body.folded
         # Notches: 1 mm wide, 5 mm of the bend and 2 mm more, round ones end in half a circle.
-        notch = {"none": 0, "square": 7, "round": 6.5 + math.pi / 8, "torn": 0.05 * 5}[relief]
+        notch = {
+            "none": 0.005 * 5, "square": 7, "round": 6.5 + math.pi / 8, "torn": 0.05 * 5,
+        }[relief]  # fmt: skip
         if lies == "starts":
             notch = 0
         back = 5 if lies == "within" else 0

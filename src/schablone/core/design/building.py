@@ -87,9 +87,11 @@ class Building:
         gains = (*round_, view.gain("inside"), view.gain("outside"), view.gain("outside", 10.0))
         plain = all(step.only_prisms() for step in design.steps if step.on)
         bends = [bend.model_dump() for bend in view.process.bends]
+        beams = [(part, [kerf.model_dump() for kerf in cut.kerfs]) for part, cut in view.cutters]
         self.ground_key = key_of(
-            view.lens, view.stretch, laid(design, view), gains, plain, bends, self.result.made_of
-        )
+            view.lens, view.stretch, laid(design, view), gains, plain, bends, beams,
+            self.result.made_of,
+        )  # fmt: skip
         self.part_keys: dict[str, str] = {}
         self.stretch = view.stretch if plain else (1.0, 1.0, 1.0)
         if within is not None:

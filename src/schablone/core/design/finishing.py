@@ -16,7 +16,6 @@ from ..kernel.naming import FaceName
 from ..kernel.operations import apply
 from ..kernel.tools import stretched_tool
 from ..problem import Problem
-from ..process.lens import LensView
 from .built import Memory, Rebuilt, key_of
 from .model import Design
 from .treat import bevels, cuts, treated
@@ -128,29 +127,37 @@ class Finishing:
                 cutter and (cutter.process.model_dump(), cutter.on_line, cutter.relieved),
             )
             try:
-                blank = self.memory.get(
-                    f"body {key}", partial(self.blank, body, cutter, self.result.made_of[part])
-                )
+                blank = unfolded(body)
             except ValueError as error:
                 self.result.problems.append(
                     Problem(
                         area="part",
                         name=part,
                         what=f"“{part}” cannot be cut from one flat piece: {error}.",
-                        hint="Make flanges lower or shorter, or make it of two parts.",
+                        hint="Make flanges lower or shorter, leave a gap between them, or make "
+                        "it of two parts.",
                     )
                 )
                 continue
-            if isinstance(blank, Body):
-                self.result.bodies[part] = blank
-                self.result.keys[part] = key
-
-    def blank(self, body: Body, cutter: LensView | None, material: str) -> Body:
-        """The blank of a folded part, moved off the line for the machine that cuts it."""
-        blank = unfolded(body)
-        if cutter is None or not cuts(cutter.process):
-            return blank
-        return replace(treated(blank, cutter, material), blank_of=blank.blank_of)
+            if cutter is not None and cuts(cutter.process):
+                off = partial(treated, blank, cutter, self.result.made_of[part])
+                try:
+                    cut = self.memory.get(f"body {key}", off)
+                except ValueError as error:
+                    self.result.problems.append(
+                        Problem(
+                            area="part",
+                            name=part,
+                            what=f"The blank of “{part}” cannot be cut as it is drawn: {error}.",
+                            hint=f"Look for holes, slots and arcs smaller than the cut of "
+                            f"{cutter.process.name}.",
+                        )
+                    )
+                    continue
+                assert isinstance(cut, Body)
+                blank = replace(cut, blank_of=blank.blank_of)
+            self.result.bodies[part] = blank
+            self.result.keys[part] = key
 
     def treat(self) -> None:
         """What is done to flat parts as a whole for a machine that cuts, or what its cut does to

@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ..kernel.body import Body
+from ..kernel.folding import refuse_open
 from ..kernel.level import Touching
 from ..kernel.mesh_pieces import touching as touching_triangles
 from ..kernel.operations import Applied
@@ -85,9 +86,13 @@ def sound(done: Applied) -> Applied:
 
     Raises:
         StepError: where it does not.
+        CannotFold: where a folded sheet does not.
         Touching: where pieces of it touch along a line only.
     """
     body = done.body
+    if body.folded is not None:
+        refuse_open(body.folded)
+        return done
     touching = None
     if body.made is not None and not body.prisms:
         touching = body.made.touching()

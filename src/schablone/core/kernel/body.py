@@ -13,7 +13,7 @@ from shapely.geometry import Polygon
 
 from ..sketch.regions import Region, polygon_of
 from .figures import Figures, OnlyTriangles
-from .folding import Folded, joints_agree
+from .folding import Folded, closes
 from .folding.figures import figures_of
 from .folding.meshing import mesh_of_folded
 from .frame import Frame, Vector, as_vector
@@ -90,7 +90,7 @@ class Body:
         if self.meshed is not None:
             return self.meshed.is_sound()
         if self.folded is not None:
-            return joints_agree(self.folded)
+            return closes(self.folded)
         if self.stretched is not None:
             return self.drawn().is_closed()
         return self.made is not None and self.made.is_closed()

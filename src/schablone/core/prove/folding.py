@@ -118,7 +118,11 @@ def _blank(sheet: _Sheet) -> _Wrong:
         x0, y0, x1, y1 = sheet.folded.blank.region.outer.bounds()
     except ValueError as error:
         what = str(error)
-        return True, f"{what[:1].upper()}{what[1:]}", "Make flanges lower or shorter."
+        return (
+            True,
+            f"{what[:1].upper()}{what[1:]}",
+            "Make flanges lower or shorter, or leave a gap between them.",
+        )
     wide, high = x1 - x0, y1 - y0
     size = f"{plain(wide, 2)} × {plain(high, 2)} mm"
     thick = sheet.folded.thickness

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 
 from shapely.geometry import Polygon
 
@@ -26,9 +26,21 @@ def narrow_places(built: Rebuilt) -> list[Finding]:
     a beam at all."""
     return [
         place
-        for machine, bodies in built.by_machine()
+        for machine, bodies in (*built.by_machine(), *_blanks(built))
         for place in _narrow_on(machine, bodies, built)
     ]
+
+
+def _blanks(built: Rebuilt) -> Iterator[tuple[Process, dict[str, Body]]]:
+    """The blanks of folded parts, with the processes that cut them."""
+    for part, cutter in built.view.cutters:
+        body = built.bodies.get(part)
+        folded = (body.folded or body.blank_of) if body is not None else None
+        if folded is not None:
+            try:
+                yield cutter, {part: Body((folded.blank,), None, {})}
+            except ValueError:
+                continue  # that there is no blank is said where blanks are looked at
 
 
 def _narrow_on(process: Process, bodies: Mapping[str, Body], built: Rebuilt) -> list[Finding]:
@@ -84,6 +96,11 @@ def _too_narrow(region: Region, width: float) -> tuple[float, float] | None:
     """Where a round tool does not get: what closing the outline by its radius fills, corners
     apart."""
     plate = Polygon(region.outer.points(0.01), [hole.points(0.01) for hole in region.holes])
+    for hole in region.holes:
+        open_ = Polygon(hole.points(width / 100))
+        if open_.buffer(-(width / 2 - 1e-4)).is_empty:
+            spot = open_.representative_point()
+            return (spot.x, spot.y)
     closed = plate.buffer(width / 2 - 1e-4, quad_segs=32).buffer(-(width / 2 - 1e-4), quad_segs=32)
     filled = closed.difference(plate.buffer(1e-3))
     for piece in getattr(filled, "geoms", [filled]):

@@ -101,10 +101,8 @@ class AlongLine(Step):
         chain, after = self.chain(shop, sheet, turn, off)
         span = line.span if self.across == "line" else None
         fold = Fold(line.panel, line.at, line.out, off, after, chain, span)
-        relief = relief_of(
-            shop, self.relief_by, self.relief, self.relief_width, self.relief_depth, sheet,
-            turn.radius,
-        )  # fmt: skip
+        said = self.relief_by, self.relief, self.relief_width, self.relief_depth
+        relief = relief_of(shop, self.part, said, sheet, turn.radius)
 
         def make(folded: Folded, name: str) -> Folded:
             return folded_along(folded, name, fold, relief)

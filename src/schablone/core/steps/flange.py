@@ -92,8 +92,7 @@ class Flange(Step):
                 Slot("begin", self.begin, "where the flange begins", side=""),
                 Slot("end", self.end, "where it ends", side=""),
             ]
-        if self.extent != "whole":
-            slots += relief_slots(self.relief_by, self.relief, self.relief_width, self.relief_depth)
+        slots += relief_slots(self.relief_by, self.relief, self.relief_width, self.relief_depth)
         if self.corners != "open":
             slots.append(Slot("gap", self.gap, "gap in the corner"))
         if self.corner_hole != "none":
@@ -135,8 +134,9 @@ class Flange(Step):
             radius_pieces(self.radius_by),
             tuple(extent),
         ]
-        if self.extent != "whole":
-            lines.append(relief_pieces(self.relief_by, self.relief))
+        # Along a whole edge there is nothing to be freed but in corners of some outlines.
+        freed = "where the sheet goes on beside it," if self.extent == "whole" else "its ends with"
+        lines.append(relief_pieces(self.relief_by, self.relief, freed))
         lines += [self._say_corners(), self._say_holes()]
         return tuple(lines)
 
@@ -184,10 +184,8 @@ class Flange(Step):
         signed = turn if self.way == "up" else -turn
         radius = asked_radius(shop, self.radius_by, self.radius)
         bend = bend_for(shop, part, sheet.thickness, signed, radius)
-        relief = relief_of(
-            shop, self.relief_by, self.relief, self.relief_width, self.relief_depth, sheet,
-            bend.turn.radius,
-        )  # fmt: skip
+        said = self.relief_by, self.relief, self.relief_width, self.relief_depth
+        relief = relief_of(shop, part, said, sheet, bend.turn.radius)
         corner = self._corner(shop)
         legs = self._legs(shop, sheet, bend)
 

@@ -11,7 +11,7 @@ from ..model import FormulaText
 from .base import Slot, Step
 from .selecting import EdgeRules, part_with
 from .sentence import ChoicePiece, EdgesPiece, FormulaPiece, Sentence, SentencePiece, Words
-from .sheet_work import bend_for, edges_meant, flanges_on, sheet_of
+from .sheet_work import bend_for, edges_meant, flanges_on, sheet_of, torn_width
 from .workshop import Feature, StepError, Workshop, above_zero
 
 #: A closed hem keeps twice this between its layers, mm: pressed flat, and still two faces.
@@ -107,8 +107,11 @@ class Hem(Step):
             for k, (panel, edge) in enumerate(edges, 1)
         ]  # fmt: skip
 
+        # Where the sheet stands out beside an edge that is hemmed, one cut parts it from the hem.
+        relief = Relief("torn", torn_width(shop, part, sheet))
+
         def make(folded: Folded, legs: Sequence[Leg]) -> Folded:
-            return flanged(folded, self.name, legs, Relief(), Corner())
+            return flanged(folded, self.name, legs, relief, Corner())
 
         return flanges_on("add", part, make, legs, sheet, bend.remarks)
 

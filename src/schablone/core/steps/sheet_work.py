@@ -11,6 +11,7 @@ from functools import partial
 from ..kernel.body import Body
 from ..kernel.folding import Folded, Leg, Relief, Turn, leg_there
 from ..kernel.folding.outline import is_joint
+from ..kernel.folding.parts import TORN
 from ..kernel.frame import Frame, as_vector, cross, dot
 from ..kernel.motion import Motion
 from ..kernel.naming import FaceName
@@ -154,9 +155,9 @@ def relief_slots(by: str, form: str, width: str, depth: str) -> tuple[Slot, ...]
     )
 
 
-def relief_pieces(by: str, form: str) -> tuple[SentencePiece, ...]:
-    """The line of a sentence that says how the ends of a bend are freed."""
-    pieces: list[SentencePiece] = [Words("its ends with"), ChoicePiece("relief", RELIEFS)]
+def relief_pieces(by: str, form: str, where: str = "its ends with") -> tuple[SentencePiece, ...]:
+    """The line of a sentence that says how the ends of a bend are freed, and ``where``."""
+    pieces: list[SentencePiece] = [Words(where), ChoicePiece("relief", RELIEFS)]
     if form in ("square", "round"):
         pieces.append(
             ChoicePiece("relief_by", {"machine": "as the sheet needs it", "formula": "wide"})
@@ -171,12 +172,18 @@ def relief_pieces(by: str, form: str) -> tuple[SentencePiece, ...]:
 
 
 def relief_of(
-    shop: Workshop, by: str, form: str, width: str, depth: str, sheet: Folded, radius: float
+    shop: Workshop,
+    part: str,
+    said: tuple[str, str, str, str],
+    sheet: Folded,
+    radius: float,
 ) -> Relief:
-    """The relief of a bend, mm: as wide as the sheet is thick and as deep as the bend is round,
-    where nothing else is said."""
+    """The relief of a bend of a part's sheet, mm: as wide as the sheet is thick and as deep as the
+    bend is round, where nothing else is ``said``: by whom, its form, and the formulas of its width
+    and depth."""
+    by, form, width, depth = said
     if form not in ("square", "round"):
-        return Relief("torn" if form == "torn" else "none")
+        return Relief("torn" if form == "torn" else "none", torn_width(shop, part, sheet))
     wide, deep = sheet.thickness, sheet.thickness + radius
     if by == "formula":
         wide = above_zero(shop.values["relief_width"], "width of the relief", width, "relief_width")
@@ -187,7 +194,24 @@ def relief_of(
                 f"Change “{depth}”.",
                 "relief_depth",
             )
+        if form == "round" and deep < wide / 2 - 1e-9:
+            raise StepError(
+                f"A round relief {wide:g} mm wide goes {wide / 2:g} mm beyond the bend at least; "
+                f"it is to go {deep:g} mm (from “{depth}”).",
+                f"Make “{depth}” larger, the relief narrower, or choose a square one.",
+                "relief_depth",
+            )
     return Relief("round" if form == "round" else "square", wide, deep)
+
+
+def torn_width(shop: Workshop, part: str, sheet: Folded) -> float:
+    """How wide a relief is that is one cut, mm: next to nothing more than the beam that cuts the
+    blank, so that it is still there when the outline is moved off by half of that."""
+    cutter = shop.view.cutter_of(part)
+    if cutter is None:
+        return TORN
+    material = shop.materials.get(part, cutter.process.material.name)
+    return TORN + cutter.process.kerf_in(material, sheet.thickness)
 
 
 # Changes of a sheet

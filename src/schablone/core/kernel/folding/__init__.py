@@ -2,11 +2,12 @@
 
 ``sheet`` is the value and all that follows from it; ``flanges``, ``along_line`` and ``cuts`` make
 another one of it; ``elsewhere`` finds where they do the same again, ``joined`` makes one sheet of
-two; ``tools`` puts what steps cut to it, in space.
+two; ``tools`` puts what steps cut to it, in space. ``closing`` looks at what came of it.
 """
 
 from .along_line import Fold, folded_along
-from .cuts import cut_blank, joints_agree, marked
+from .closing import closes, refuse_open
+from .cuts import cut_blank, marked
 from .elsewhere import fold_there, leg_there, where_to
 from .flanges import Corner, Leg, flanged
 from .joined import joined_sheets
@@ -16,6 +17,6 @@ from .tools import with_tools
 
 __all__ = [
     "Bend", "CannotFold", "Corner", "Fold", "Folded", "Leg", "Panel", "Relief", "Turn",
-    "cut_blank", "flanged", "fold_there", "folded_along", "half_bent", "joined_sheets",
-    "joints_agree", "leg_there", "marked", "sheet", "where_to", "with_tools",
+    "closes", "cut_blank", "flanged", "fold_there", "folded_along", "half_bent", "joined_sheets",
+    "leg_there", "marked", "refuse_open", "sheet", "where_to", "with_tools",
 ]  # fmt: skip

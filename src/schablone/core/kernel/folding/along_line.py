@@ -19,7 +19,6 @@ from .outline import JOINT, is_joint
 from .parts import (
     FAR,
     NEAR,
-    TORN,
     CannotFold,
     Line,
     Relief,
@@ -202,7 +201,7 @@ def _parted(
     beyond = [(-fold.before, low), (FAR, low), (FAR, high), (-fold.before, high)]
     taken = [ring_region(step, "n", beyond)]
     if fold.span is not None:
-        wide = TORN if relief.form in ("torn", "none") else relief.width
+        wide = relief.width
         deep = 0.0 if relief.form in ("torn", "none") else relief.depth
         for a, b in ((low - wide, low), (high, high + wide)):
             slit = notch(a, b, deep + fold.before + FAR, relief.form)

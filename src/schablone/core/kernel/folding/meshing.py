@@ -130,14 +130,16 @@ class _Wrapped:
         face_of = [np.full(len(caps), 0), np.full(len(caps), 1)]
         normals = [out[caps], -out[caps[:, ::-1]]]
         edges, edge_faces = [], []
-        for ring, loop in zip(self.rings, self.loops, strict=True):
+        for nth, (ring, loop) in enumerate(zip(self.rings, self.loops, strict=True)):
             for line, curve in zip(ring, loop.curves, strict=True):
                 number = len(faces)
                 if is_joint(curve.name):
                     # The line where the flat begins to be round is shown as an edge of the bend.
                     continue
                 faces.append(self.bend.sides[curve.name])
-                a, b = np.array(line[:-1]), np.array(line[1:])
+                # Outlines of holes run counter-clockwise as well, with the sheet to their right.
+                along = line if nth == 0 else line[::-1]
+                a, b = np.array(along[:-1]), np.array(along[1:])
                 quads = np.concatenate(
                     [np.stack([a, a + count, b], 1), np.stack([b, a + count, b + count], 1)]
                 )

@@ -21,8 +21,10 @@ from .sheet import Bend, Folded, Panel
 NEAR = 1e-6
 #: How far a cut goes that goes beyond everything, mm.
 FAR = 1e5
-#: How wide a torn relief is, mm: as narrow as a beam.
+#: How much wider than the beam that cuts it a torn relief is, mm.
 TORN = 0.05
+#: How wide it is parted beside the end of a bend that nothing frees, mm.
+PARTED = 0.005
 
 ReliefForm = Literal["none", "square", "round", "torn"]
 
@@ -44,7 +46,8 @@ class Turn:
 @dataclass(frozen=True, slots=True)
 class Relief:
     """How the ends of a bend are freed: width of the notch, and how far it goes beyond where the
-    bend starts, mm."""
+    bend starts, mm. One that is torn is as wide as one cut; so is what parts a fold from the sheet
+    beside it where nothing is freed."""
 
     form: ReliefForm = "none"
     width: float = 0.0

@@ -22,7 +22,7 @@ from ..frame import Frame, Vector, as_vector
 from ..motion import Motion
 from ..naming import FaceName
 from ..prism import Prism
-from .outline import JOINT, is_joint, put_together
+from .outline import JOINT, is_joint, put_together, trouble_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -336,7 +336,7 @@ class Folded:
         """The flat piece that it is folded from, where it lies before it is folded.
 
         Raises:
-            ValueError: where the blank would overlap itself.
+            ValueError: where the blank would overlap itself, or its outline lie on itself.
         """
         if self.overlaps:
             one, other, much = self.overlaps[0]
@@ -347,6 +347,8 @@ class Folded:
                 *((region, bend.sides) for bend in self.bends for region in bend.regions),
             ]
         )
+        if trouble := trouble_of(region):
+            raise ValueError(f"its outline would {trouble}")
         root = self.panels[0]
         return Prism(self.frame, region, 0.0, self.thickness, root.lower, root.upper, sides)
 

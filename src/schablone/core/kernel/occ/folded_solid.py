@@ -120,8 +120,8 @@ class _Round:
             inner = [[_edge_on(self.inner, curve) for curve in loop] for loop in loops]
             outer = [[_edge_on(self.outer, curve) for curve in loop] for loop in loops]
             faces += [
-                (_face(self.inner, inner), self.bend.inside),
-                (_face(self.outer, outer), self.bend.outside),
+                (_face(self.inner, inner, turned=self.same), self.bend.inside),
+                (_face(self.outer, outer, turned=self.same), self.bend.outside),
             ]
             for ring, one, other in zip(loops, inner, outer, strict=True):
                 faces += [
@@ -132,10 +132,15 @@ class _Round:
         return faces
 
 
-def _face(surface: Geom_CylindricalSurface, rings: list[list[TopoDS_Edge]]) -> TopoDS_Face:
+def _face(
+    surface: Geom_CylindricalSurface, rings: list[list[TopoDS_Edge]], *, turned: bool
+) -> TopoDS_Face:
+    """A face from its outline and those of its holes, these to be ``turned`` round where they run
+    counter-clockwise as the outline does. The kernel sees itself to the outline."""
     maker = BRepBuilderAPI_MakeFace(surface, _wire(rings[0]), True)
     for ring in rings[1:]:
-        maker.Add(_wire(ring))
+        wire = _wire(ring)
+        maker.Add(TopoDS.Wire_s(wire.Reversed()) if turned else wire)
     return maker.Face()
 
 
