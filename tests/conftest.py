@@ -15,7 +15,8 @@ from schablone.core.design.rebuild import Rebuilt, rebuild
 from schablone.core.process import Lens, LensView, Process, neutral, shipped_processes
 
 #: As many examples of a property as ./check tries, and ./check --all.
-for _name, _examples in (("daily", 24), ("nightly", 120)):
+_DAILY, _NIGHTLY = 24, 120
+for _name, _examples in (("daily", _DAILY), ("nightly", _NIGHTLY)):
     settings.register_profile(
         _name,
         deadline=None,
@@ -28,6 +29,13 @@ for _name, _examples in (("daily", 24), ("nightly", 120)):
 def pytest_configure(config: pytest.Config) -> None:
     daily = config.getoption("-m") == "not nightly"
     settings.load_profile("daily" if daily else "nightly")
+
+
+def examples(most: int) -> settings:
+    """For a property of its own number of examples: ``most`` in ./check --all, half of them in
+    ./check, but no fewer than twelve where there are as many."""
+    whole = settings().max_examples == _NIGHTLY
+    return settings(max_examples=most if whole else max(most // 2, min(most, 12)))
 
 
 TOP = Path(__file__).resolve().parent.parent

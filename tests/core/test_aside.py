@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from schablone.core.kernel.frame import Frame
@@ -15,6 +15,7 @@ from schablone.core.kernel.occ.combine import combine, solid_of
 from schablone.core.kernel.occ.solids import Solid
 from schablone.core.kernel.occ.tool_shapes import shape_of
 from schablone.core.kernel.prism import Prism
+from tests.conftest import examples
 
 from .test_seated import TOP, by_name, disc, measured, prism, rectangle
 
@@ -69,7 +70,7 @@ def the_same(found: Solid, slow: Solid) -> None:
     assert mine == pytest.approx(other, rel=1e-7)
 
 
-@settings(deadline=None, max_examples=40)
+@examples(40)
 @given(
     st.sampled_from(["add", "cut"]),
     st.floats(-50, 50),

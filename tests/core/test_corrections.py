@@ -11,7 +11,7 @@ import json
 from collections.abc import Callable
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from schablone.core.design import Design
@@ -21,6 +21,7 @@ from schablone.core.design.rebuild import Rebuilt, rebuild
 from schablone.core.process import Process
 from schablone.core.process.known import Material
 from schablone.core.sketch.loops import Loop
+from tests.conftest import examples
 from tests.parts.making import (
     circle,
     cut,
@@ -279,7 +280,7 @@ def rows_of(design: Design, machine: Process) -> tuple[dict[str, LensRow], Measu
 
 @pytest.mark.parametrize("case", CASES)
 @given(machines())
-@settings(max_examples=8, deadline=None)
+@examples(8)
 def test_the_table_says_what_is_measured(case: str, given_machine) -> None:
     machine, scaled = given_machine
     _, sizes, measure, closely = CASES[case]

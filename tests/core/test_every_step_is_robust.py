@@ -40,7 +40,13 @@ def test_as_it_stands_it_is_built(name):
     assert found.steps["it"].state == "built"
 
 
-@pytest.mark.parametrize("name", CASES)
+#: Kinds of which each attempt takes the kernel long.
+LONG = ("sweep", "lead", "lead along a formula", "give_sizes")
+
+
+@pytest.mark.parametrize(
+    "name", [pytest.param(n, marks=[pytest.mark.nightly] if n in LONG else []) for n in CASES]
+)
 def test_bad_formulas_are_told_in_words_and_lose_nothing(name):
     design = case(name)
     step = design.step("it")

@@ -5,11 +5,12 @@ import itertools
 import math
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from schablone.core.kernel.folding.described import rooted, turned_over
 from schablone.core.kernel.frame import Frame
+from tests.conftest import examples
 from tests.core.test_folding import built, flange, folded, lines, sheet
 from tests.core.test_meshes import whole
 
@@ -280,7 +281,7 @@ class TestOneOfTwo:
         ))  # fmt: skip
         assert made.volume == pytest.approx(4 * alone.volume(), abs=1e-7)
 
-    @settings(max_examples=25)
+    @examples(25)
     @given(st.floats(20, 150), st.floats(20, 150), st.booleans())
     def test_described_otherwise_it_is_the_same(self, first, second, down):
         brim = {"kind": "flange", "name": "brim", "height": "25 mm", "angle": f"{second!r} deg",

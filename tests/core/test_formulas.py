@@ -3,7 +3,7 @@
 import math
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from schablone.core.formula import (
@@ -34,6 +34,7 @@ from schablone.core.quantity import (
     Quantity,
     say,
 )
+from tests.conftest import examples
 
 FORMATS = [
     Cells("inner_width", {"Hummel 10": "372 mm", "Hummel 8": "300 mm", "Hummel Mini": "196 mm"}),
@@ -308,7 +309,7 @@ def _nest(inner: st.SearchStrategy[str]) -> st.SearchStrategy[str]:
     )
 
 
-@settings(max_examples=400)
+@examples(400)
 @given(st.recursive(_pieces, _nest, max_leaves=9))
 def test_a_formula_written_out_and_read_again_is_the_same(text: str) -> None:
     try:
@@ -380,7 +381,7 @@ def test_renaming_there_and_back_changes_nothing(typed: tuple[str, Kind]) -> Non
     assert parse(rename(text, "size_a", "size_a")) == parse(f"  size_a  +  {typed[0]}*size_b ")
 
 
-@settings(max_examples=400)
+@examples(400)
 @given(
     st.text(st.sampled_from("0123456789.+-*/^()=<> ,:'\"abmin_sumfthel²³°%#\n"), max_size=60)
     | st.text(max_size=40)
@@ -455,7 +456,7 @@ EXTREMES = [
 
 
 @given(st.randoms(use_true_random=False))
-@settings(max_examples=300, deadline=None)
+@examples(300)
 def test_whatever_a_function_is_given_comes_to_a_value_or_words(dice) -> None:
     def piece(depth: int) -> str:
         if depth == 0:

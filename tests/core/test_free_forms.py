@@ -9,7 +9,7 @@ import math
 import numpy as np
 import pytest
 import trimesh
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from matplotlib.tri import LinearTriInterpolator, Triangulation
 
@@ -33,6 +33,7 @@ from schablone.core.publish.pieces import pieces_of
 from schablone.core.sketch.curves import EllipticArc
 from schablone.core.solids.from_mesh import part_of_mesh
 from schablone.core.steps.measure import Measure
+from tests.conftest import examples
 from tests.core.free_forms import (
     DEEP,
     WIDE,
@@ -109,7 +110,7 @@ def test_a_ball_has_no_face_to_stand_on_and_is_taken_all_the_same() -> None:
     x=st.floats(-24, 24), y=st.floats(-14, 14), wide=st.floats(1, 9), deep=st.floats(0.5, 15),
     down=st.booleans(),
 )  # fmt: skip
-@settings(max_examples=25, deadline=None)
+@examples(25)
 def test_a_blind_hole_or_a_boss_changes_the_volume_by_its_own(x, y, wide, deep, down) -> None:
     ground = bottom(built())
     if down:

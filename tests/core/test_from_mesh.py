@@ -10,7 +10,7 @@ import zipfile
 import numpy as np
 import pytest
 import trimesh
-from hypothesis import example, given, settings
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from schablone.core.kernel.occ.meshing import mesh_of
@@ -23,6 +23,7 @@ from schablone.core.solids.mesh_in import NotAMesh, mended, read_net
 from schablone.core.solids.mesh_regions import flats_of, regions_of
 from schablone.core.solids.ties import Tie
 from schablone.reader import read
+from tests.conftest import examples
 from tests.core.free_forms import stl
 from tests.core.plain_parts import (
     Faces,
@@ -259,7 +260,7 @@ def test_it_comes_through_the_door(tmp_path) -> None:
 )
 @example(15.0, 15.0, 2.0, 0.4375, 0.0)
 @example(60.0, 60.0, 0.5, 0.45, 1.0)
-@settings(max_examples=12, deadline=None)
+@examples(12)
 def test_any_plate_with_a_hole_comes_back(wide, deep, thick, share, turn) -> None:
     """Turned about z by any angle, so that no direction is one of the axes; its wall may be shorter
     than its chords are wide, as long as it ends sharply."""

@@ -6,7 +6,7 @@ import math
 import numpy as np
 import pytest
 import trimesh
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from schablone.core.kernel import occ
@@ -23,6 +23,7 @@ from schablone.core.sketch import OutlinesCross, shapes
 from schablone.core.sketch.loops import Loop, offset
 from schablone.core.sketch.mapping import Mapping2D
 from schablone.core.sketch.regions import polygon_of, regions_of
+from tests.conftest import examples
 
 
 def prism(
@@ -131,7 +132,7 @@ def test_outlines_that_cross_are_told() -> None:
 # Bodies
 
 
-@settings(max_examples=15)
+@examples(15)
 @given(st.integers(1, 9), st.floats(2, 6), st.sampled_from([GROUND, FRONT, SIDE]))
 def test_holes_in_the_outline_agree_with_the_kernels_boolean(
     count: int, diameter: float, frame: Frame

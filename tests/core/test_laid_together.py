@@ -10,7 +10,7 @@ import ezdxf
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from manifold3d import Manifold
 from manifold3d import Mesh as Net
@@ -36,7 +36,7 @@ from schablone.core.together import (
     sheet_files,
 )
 from schablone.core.together.rectangles import by_rectangles
-from tests.conftest import TOP
+from tests.conftest import TOP, examples
 from tests.core.test_together import block, put
 
 #: Sixteen rectangles that fill a strip of 20 by 20 (E. Hopper, B. Turton, 2001), typed in.
@@ -72,7 +72,7 @@ class TestSheets:
         apart(layout, 0)
         assert layout.cost()[1] <= 1.05 * 200 + 1e-6
 
-    @settings(max_examples=8, deadline=None)
+    @examples(8)
     @given(st.integers(0, 10_000))
     def test_never_nearer_than_asked(self, seed):
         rng = random.Random(seed)
@@ -191,7 +191,7 @@ class TestBars:
         assert cut_from_bars([Length("rail", 748, 2)], [Bar(1500)], 1, allowance=1.5).bars == 1
         assert cut_from_bars([Length("rail", 748, 2)], [Bar(1500)], 1, allowance=1.6).bars == 2
 
-    @settings(max_examples=40, deadline=None)
+    @examples(40)
     @given(
         st.lists(st.integers(5, 60), min_size=1, max_size=6),
         st.integers(60, 100),

@@ -3,7 +3,7 @@
 import hashlib
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from schablone.core.design import Adjustable, Design, Preset, Size, edit, read_design_text
@@ -17,6 +17,7 @@ from schablone.core.process import neutral, shipped_processes
 from schablone.core.publish.choices import Choice, parse_choice, take_choice, write_choice
 from schablone.core.publish.edition import problems_before_publishing, read_edition_bytes
 from schablone.core.publish.life import adapted, coming_edition, recorded, with_edition
+from tests.conftest import examples
 
 DAY, LATER = "2026-05-30", "2026-06-14"
 SMALL = Design(
@@ -138,7 +139,7 @@ def test_the_number_says_whether_saved_choices_still_fit(change, number, why, to
 
 
 @given(st.integers(20, 400), st.integers(20, 400), st.integers(10, 120), st.integers(150, 400))
-@settings(max_examples=60, deadline=None)
+@examples(60)
 def test_a_minor_edition_takes_every_choice_that_the_one_before_took(wide, deep, low, high) -> None:
     """Whatever the proposal says, it is held against choices that it has not tried."""
     later = offered(ONE, "width", low=f"{low} mm", high=f"{high} mm")

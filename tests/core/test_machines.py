@@ -9,7 +9,7 @@ import math
 import numpy as np
 import pytest
 import trimesh
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 from shapely.affinity import translate
@@ -31,7 +31,7 @@ from schablone.core.prove.size_report import size_report
 from schablone.core.prove.thin import thin_places, thinner
 from schablone.core.publish.exports import export
 from schablone.core.publish.pieces import pieces_of
-from tests.conftest import TOP, plate
+from tests.conftest import TOP, examples, plate
 
 PI = math.pi
 STUFF = Material(name="stuff", density=1.0)
@@ -68,7 +68,7 @@ gains = st.floats(-0.5, 0.5)
 
 
 class TestPrinting:
-    @settings(max_examples=25, deadline=None)
+    @examples(25)
     @given(
         gains,
         st.floats(-0.4, 0.2),
@@ -463,7 +463,7 @@ class TestPractice:
         )
 
     @given(st.floats(2, 40), st.integers(24, 200), st.floats(0.02, 0.8))
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     def test_a_piece_of_a_circle_is_none(self, diameter, corners, share):
         """Its corners lie on one, too; from a whole one it differs by its chord."""
         angles = 2 * np.pi * np.arange(corners) / corners

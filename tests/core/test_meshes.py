@@ -9,7 +9,7 @@ import random
 import numpy as np
 import pytest
 import trimesh
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 from manifold3d import Error, Manifold
 from manifold3d import Mesh as Net
@@ -23,7 +23,7 @@ from schablone.core.kernel.slices import section
 from schablone.core.kernel.triangles import _every_side_once, _without_slivers, triangulate
 from schablone.core.process import LensView, Process, neutral, shipped_processes
 from schablone.core.process.known import Material
-from tests.conftest import DEMOS, TOP
+from tests.conftest import DEMOS, TOP, examples
 from tests.parts.making import circle, cut, extrude, rectangle, sketch, slot, step
 
 
@@ -58,7 +58,7 @@ def test_those_of_every_demo_as_it_is_sent_and_as_it_comes_off(demo: str) -> Non
         unique_by=lambda t: t[:2],
     )
 )
-@settings(max_examples=40, deadline=None)
+@examples(40)
 def test_those_of_plates_with_openings_in_rows(cells: list[tuple[int, int, int]]) -> None:
     """Openings that line up with each other and with the outline, in every way."""
     shapes = [rectangle("edge", "80 mm", "60 mm")]
@@ -79,7 +79,7 @@ def test_those_of_plates_with_openings_in_rows(cells: list[tuple[int, int, int]]
 
 
 @given(st.floats(0.6, 30), st.floats(1.2, 12), st.floats(0, 90), st.booleans())
-@settings(max_examples=40, deadline=None)
+@examples(40)
 def test_what_is_sent_encloses_what_round_walls_do(
     hole: float, wide: float, turn: float, by_the_kernel: bool
 ) -> None:
@@ -143,7 +143,7 @@ def test_round_walls_stay_so_beside_faces_of_any_kind(
 
 
 @given(st.floats(-0.5, 2), st.floats(-0.5, 2), st.sampled_from(["bottom", "top", "left", "back"]))
-@settings(max_examples=12, deadline=None)
+@examples(12)
 def test_figures_of_what_is_stretched_are_those_of_the_solid_that_the_kernel_makes(
     level: float, upright: float, down: str
 ) -> None:
@@ -177,7 +177,7 @@ def test_figures_of_what_is_stretched_are_those_of_the_solid_that_the_kernel_mak
 
 
 @given(st.floats(0.001, 0.999), st.floats(3, 30), st.sampled_from(["f4", "f8"]))
-@settings(max_examples=150, deadline=None)
+@examples(150)
 def test_a_level_section_closes_at_any_height(share: float, side: float, digits: str) -> None:
     """Where the plane meets the diagonals of walls is told by both triangles beside alike, in the
     numbers of a file too."""
@@ -237,7 +237,7 @@ def test_a_round_wall_that_is_stretched_is_not_left_out() -> None:
 
 
 @given(st.integers(3, 9), st.integers(3, 9), st.booleans())
-@settings(max_examples=30, deadline=None)
+@examples(30)
 def test_every_side_of_a_ring_is_a_side_of_one_triangle(
     along: int, across: int, backwards: bool
 ) -> None:
@@ -273,7 +273,7 @@ def test_every_side_of_a_ring_is_a_side_of_one_triangle(
 @given(
     st.integers(2, 7), st.integers(2, 7), st.floats(0, math.tau), st.randoms(use_true_random=False)
 )
-@settings(max_examples=40, deadline=None)
+@examples(40)
 def test_equal_holes_in_rows_leave_no_triangle_without_area(
     columns: int, rows: int, turn: float, dice: random.Random
 ) -> None:
@@ -301,7 +301,7 @@ def test_equal_holes_in_rows_leave_no_triangle_without_area(
     st.booleans(),
     st.randoms(use_true_random=False),
 )
-@settings(max_examples=60, deadline=None)
+@examples(60)
 def test_holes_in_rows_up_to_the_last_digit_keep_all_triangles_one_way_round(
     columns: int, rows: int, backwards: bool, dice: random.Random
 ) -> None:
@@ -325,7 +325,7 @@ def test_holes_in_rows_up_to_the_last_digit_keep_all_triangles_one_way_round(
 
 
 @given(st.lists(st.tuples(st.floats(-50, 50), st.floats(-50, 50)), min_size=4, max_size=4))
-@settings(max_examples=200, deadline=None)
+@examples(200)
 def test_four_corners_are_filled_as_any_number(corners: list[tuple[float, float]]) -> None:
     """Against shapely's area; corners that cross or all but lie in line are not asked for."""
     ring = np.array(corners)

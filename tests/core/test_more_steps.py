@@ -6,7 +6,7 @@ import math
 import random
 
 import pytest
-from hypothesis import example, given, settings
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from schablone.core.design import Design
@@ -21,7 +21,7 @@ from schablone.core.publish.piece import Piece
 from schablone.core.sketch.chain import chained
 from schablone.core.sketch.curves import EllipticArc, Segment
 from schablone.core.sketch.thick import thickened
-from tests.conftest import plate
+from tests.conftest import examples, plate
 from tests.core.test_steps import made, volume
 
 PI = math.pi
@@ -149,7 +149,7 @@ class TestLead:
     st.floats(0.0, 1.0),
 )
 @example([(0.0, 0.0, 0.0), (0.0, 0.0, 3.0), (0.0, 4.0, 0.0), (0.0, 0.0, 1e-9)], 1.0)
-@settings(max_examples=60, deadline=None)
+@examples(60)
 def test_frames_along_a_path_stay_square_to_it(points, bend):
     try:
         pieces, closed = rounded_polyline(points, bend)

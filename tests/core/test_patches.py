@@ -6,7 +6,7 @@ from __future__ import annotations
 import math
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from OCP.Bnd import Bnd_Box
 from OCP.BRepBndLib import BRepBndLib
@@ -19,6 +19,7 @@ from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.occ import Solid
 from schablone.core.kernel.occ.patch import patch_of
 from schablone.core.process import LensView, neutral
+from tests.conftest import examples
 
 
 def wire(
@@ -58,7 +59,7 @@ def by_kernel(solid: Solid) -> tuple[float, float, list[float]]:
 
 
 @given(st.floats(8, 40), st.floats(4, 20), st.floats(0.2, 1.6), st.floats(0.5, 3))
-@settings(max_examples=12, deadline=None)
+@examples(12)
 def test_they_come_to_what_the_kernel_comes_to(radius, rise, turns, across) -> None:
     solid = wire(radius, rise, turns, across)
     assert (

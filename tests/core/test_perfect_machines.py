@@ -4,13 +4,14 @@ designs, to 1e-6 mm."""
 from __future__ import annotations
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from schablone.core.design import Design
 from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.process import Process
 from schablone.core.process.known import Material
+from tests.conftest import examples
 
 STUFF = Material(name="stuff", density=1.0)
 gains = st.floats(-0.4, 0.4)
@@ -120,19 +121,19 @@ def assert_same(design: Design, machine: Process) -> None:
         assert other[5] == pytest.approx(one[5], abs=1e-6)
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60)
 @given(plates(), printers())
 def test_printed_plates_come_out_as_wanted(design, machine):
     assert_same(design, machine)
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60)
 @given(plates(), cutters())
 def test_cut_plates_come_out_as_wanted(design, machine):
     assert_same(design, machine)
 
 
-@settings(max_examples=15, deadline=None)
+@examples(15)
 @given(printers(), st.floats(8, 20), st.floats(3, 6), st.floats(2, 12))
 def test_pegs_on_plates_come_out_as_wanted(machine, wide, pin, high):
     """A boss joined to a plate by the kernel, with a bore down through both and one that lies."""
@@ -177,7 +178,7 @@ def test_pegs_on_plates_come_out_as_wanted(machine, wide, pin, high):
     assert expected.volume == pytest.approx(wanted.volume, rel=1e-7)
 
 
-@settings(max_examples=25, deadline=None)
+@examples(25)
 @given(plates(), st.one_of(printers(), cutters()))
 def test_what_is_sent_is_another_size_wherever_the_machine_has_habits(design, machine):
     """The other way round: a machine with habits is not sent what is wanted, so that the tests

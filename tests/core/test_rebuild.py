@@ -3,18 +3,18 @@
 import math
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from schablone.core.design import Design, edit, read_design
 from schablone.core.design.rebuild import Cancelled, Memory, rebuild
 from schablone.core.process import LENSES, LensView, Process, neutral, shipped_processes
-from tests.conftest import SLIDE, plate, slide_volume
+from tests.conftest import SLIDE, examples, plate, slide_volume
 
 _SLIDE = read_design(SLIDE)
 
 
-@settings(max_examples=80)
+@examples(80)
 @given(st.integers(400, 6000))
 def test_the_slide_has_as_many_passages_as_fit_at_every_width(tenths: int) -> None:
     width = tenths / 10
@@ -75,7 +75,7 @@ def test_what_is_not_corrected_is_expected_to_be_off(amsel: Process, build) -> N
     assert high[2] - low[2] == pytest.approx(4 * 0.9985, abs=1e-9)
 
 
-@settings(max_examples=40)
+@examples(40)
 @given(
     st.floats(-1, 3),
     st.floats(-1, 3),

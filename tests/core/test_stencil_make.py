@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from schablone.core.design import Design
@@ -18,6 +18,7 @@ from schablone.core.design.stencil_make import Draft, replaced, stencil_of
 from schablone.core.formula.errors import FormulaError
 from schablone.core.kernel.frame import Frame
 from schablone.core.process import LensView, neutral
+from tests.conftest import examples
 from tests.core.test_stencils import MEMORY, WANTED, board, volume
 
 POCKET = (
@@ -63,7 +64,7 @@ def test_open_or_not_is_chosen():
     assert found.stencil.size("long").formula == "40 mm"
 
 
-@settings(max_examples=15, deadline=None)
+@examples(15)
 @given(left=st.integers(-50, 50), long=st.integers(28, 60), x=st.integers(-30, 30),
        used=st.booleans())  # fmt: skip
 def test_put_where_its_steps_were_nothing_moves(left, long, x, used):

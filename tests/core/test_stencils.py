@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from shapely.geometry import Polygon, box
 
@@ -34,6 +34,7 @@ from schablone.core.problem import Problem, SchabloneError
 from schablone.core.process import LensView, neutral, shipped_processes
 from schablone.core.prove.checks import findings
 from schablone.core.reuse import Stencil, parse_stencil, stencils_on_the_shelf, write_stencil
+from tests.conftest import examples
 
 WANTED = LensView("wanted", neutral())
 MEMORY = Memory(4000)
@@ -90,7 +91,7 @@ MM = st.integers(-40, 40).map(lambda n: f"{n} mm")
 DEG = st.integers(-180, 180).map(lambda n: f"{n} deg")
 
 
-@settings(max_examples=12, deadline=None)
+@examples(12)
 @given(x=MM, y=st.integers(-20, 20), turn=DEG, length=st.integers(30, 60), width=st.integers(8, 20),
        image=st.sampled_from(["drawn", "mirrored"]))  # fmt: skip
 def test_a_grip_takes_away_what_its_outline_holds(x, y, turn, length, width, image):
@@ -111,7 +112,7 @@ def corner(name: str = "corner", **more) -> Stencil:
     return Stencil.model_validate(data)
 
 
-@settings(max_examples=20, deadline=None)
+@examples(20)
 @given(x=st.integers(-40, 40), y=st.integers(-25, 25), turn=st.integers(-180, 180),
        mirrored=st.booleans())  # fmt: skip
 def test_it_lies_where_the_anchor_says(x, y, turn, mirrored):
@@ -207,7 +208,7 @@ def test_beside_the_face_is_said():
     assert any("in an opening" in p.what for p in built(within).problems)
 
 
-@settings(max_examples=10, deadline=None)
+@examples(10)
 @given(wide=st.integers(120, 320), margin=st.integers(2, 15), web=st.integers(2, 6),
        x=st.integers(-50, 50), y=st.integers(-30, 30))  # fmt: skip
 def test_a_field_fills_its_face_and_never_runs_off_it(wide, margin, web, x, y):
@@ -434,7 +435,7 @@ def test_what_stands_on_a_stencil_goes_with_it():
 # Unpacked, swapped
 
 
-@settings(max_examples=3, deadline=None)
+@examples(3)
 @given(x=MM, y=st.integers(-15, 15), turn=DEG)
 @pytest.mark.parametrize("name", ALONE)
 def test_unpacked_it_is_the_same(name, x, y, turn):

@@ -6,7 +6,7 @@ from __future__ import annotations
 import math
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from schablone.core.design import Design, edit
@@ -14,7 +14,7 @@ from schablone.core.design.rebuild import Rebuilt, rebuild
 from schablone.core.kernel.frame import Frame
 from schablone.core.kernel.motion import Motion
 from schablone.core.process import LensView, Process, neutral
-from tests.conftest import plate
+from tests.conftest import examples, plate
 
 PI = math.pi
 
@@ -187,7 +187,7 @@ class TestEdges:
         assert "The top side of plate is only 4 mm wide there." in problem.what
         assert "4 mm is what “board” says." in problem.hint
 
-    @settings(max_examples=200, deadline=None)
+    @examples(200)
     @given(
         st.integers(60, 300),
         st.integers(30, 90),

@@ -9,7 +9,7 @@ from itertools import pairwise
 import ezdxf
 import numpy as np
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
@@ -35,7 +35,7 @@ from schablone.core.sketch.loops import Loop
 from schablone.core.sketch.offsetting import moved_region
 from schablone.core.sketch.regions import Region
 from schablone.core.sketch.shapes import circle, rectangle
-from tests.conftest import plate
+from tests.conftest import examples, plate
 
 from .test_seated import polygon, prism
 
@@ -462,7 +462,7 @@ def test_a_notch_that_closes_at_its_mouth_becomes_a_hole():
     st.sampled_from([2e-4, 0.05, 1.0, 400.0]),
     st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda way: math.hypot(*way) > 0.1),
 )
-@settings(max_examples=30)
+@examples(30)
 def test_the_inner_corners_of_a_star_are_those_that_its_outline_turns_back_at(
     star: tuple[int, list[float]], size: float, way: tuple[float, float, float]
 ) -> None:

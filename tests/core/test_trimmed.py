@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from OCP.BRep import BRep_Builder
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut
@@ -52,6 +52,7 @@ from schablone.core.kernel.occ.face_facts import facts_of
 from schablone.core.kernel.occ.outlines import drawn_with, wires_of
 from schablone.core.kernel.occ.solids import faces_of
 from schablone.core.kernel.occ.trimmed import Measured, measured
+from tests.conftest import examples
 
 #: A number for each of many points (…, 3) of a surface with the normals there.
 Of = Callable[[np.ndarray, np.ndarray], np.ndarray]
@@ -98,7 +99,7 @@ WHOLE: list[tuple[Callable[[], TopoDS_Shape], float, float]] = [
 
 @pytest.mark.parametrize(("make", "volume", "area"), WHOLE)
 @given(st.floats(0, 6), st.tuples(*[st.floats(-200, 200)] * 3))
-@settings(max_examples=5)
+@examples(5)
 def test_whole_bodies_come_to_their_closed_formulas_wherever_they_lie(
     make: Callable[[], TopoDS_Shape],
     volume: float,
@@ -111,7 +112,7 @@ def test_whole_bodies_come_to_their_closed_formulas_wherever_they_lie(
 
 
 @given(st.floats(1, 4), st.floats(1.02, 3))
-@settings(max_examples=15)
+@examples(15)
 def test_two_round_bars_across_have_in_common_what_a_single_integral_says(
     small: float, times: float
 ) -> None:
@@ -138,7 +139,7 @@ def test_two_round_bars_across_have_in_common_what_a_single_integral_says(
 
 
 @given(st.floats(0.2, 2.8), st.tuples(*[st.floats(-50, 50)] * 3))
-@settings(max_examples=10)
+@examples(10)
 def test_a_ring_that_is_cut_beside_its_axis_comes_to_the_sum_of_its_sections(
     at: float, shift: tuple[float, float, float]
 ) -> None:

@@ -6,7 +6,7 @@ from __future__ import annotations
 import math
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from schablone.core.design import Design
@@ -18,6 +18,7 @@ from schablone.core.sketch.loops import Loop
 from schablone.core.sketch.radial import moved_from_axis
 from schablone.core.sketch.regions import Region
 from schablone.core.sketch.shapes import circle, rectangle
+from tests.conftest import examples
 
 PI = math.pi
 PEG, HOLE = 0.2, -0.3
@@ -104,7 +105,7 @@ def test_a_ring_of_round_section_follows_the_rule_of_pappus():
     assert found.figures["part"].volume == pytest.approx(2 * PI * moments, rel=1e-6)
 
 
-@settings(max_examples=20, deadline=None)
+@examples(20)
 @given(
     st.floats(-0.5, 0.5),
     st.floats(-0.5, 0.5),

@@ -6,7 +6,7 @@ from __future__ import annotations
 import math
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.gp import gp_Ax1, gp_Dir, gp_Pnt, gp_Trsf
@@ -15,6 +15,7 @@ from schablone.core.kernel.frame import Frame
 from schablone.core.kernel.occ.flat_sections import section_by_kernel, slabs
 from schablone.core.kernel.occ.upright_sections import upright_section
 from schablone.core.sketch.arrangement import arrange
+from tests.conftest import examples
 from tests.core.plain_parts import as_solid, box, cone, cut, cylinder, fuse, rounded, volume
 
 
@@ -73,7 +74,7 @@ def test_a_plane_through_a_level_face_is_left_to_the_kernel() -> None:
     ),
     st.floats(0, 3), st.floats(0.3, 0.7),
 )  # fmt: skip
-@settings(max_examples=60, deadline=None)
+@examples(60)
 def test_random_parts_come_to_the_same_both_ways(deeds, turn, share) -> None:
     """Turned about the upright axis, so that no wall lies along one."""
     part = PLATE

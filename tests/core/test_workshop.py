@@ -6,7 +6,7 @@ import math
 
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from shapely.geometry import box
 
@@ -34,7 +34,7 @@ from schablone.core.together import (
 )
 from schablone.worker.laying import cut_bars, laid_out
 from schablone.worker.talk import BarsAsked, LayingOut
-from tests.conftest import TOP
+from tests.conftest import TOP, examples
 
 BOARD = Stock(name="Board 4", material="Beech", nominal=4, measured=4, size=(600, 400), price=12)
 LASER = neutral().with_(
@@ -119,7 +119,7 @@ sizes = st.tuples(st.integers(20, 180), st.integers(20, 120))
 
 
 @given(st.lists(sizes, min_size=1, max_size=8), st.lists(sizes, max_size=4))
-@settings(max_examples=25, deadline=None)
+@examples(25)
 def test_every_part_lies_on_one_off_cut_or_new_sheet(parts, left):
     sheet = Sheet(600, 400, 2, 3)
     items = items_of(parts)

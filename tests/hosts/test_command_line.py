@@ -153,6 +153,7 @@ def test_check_text_new_processes(capsys, tmp_path: Path) -> None:
     assert (tmp_path / "p.json").exists()
 
 
+@pytest.mark.nightly
 def test_publish_and_use_the_edition(capsys, tmp_path: Path) -> None:
     edition = tmp_path / "slide.zip"
     mine = tmp_path / "mine.schablone"

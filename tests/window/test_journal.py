@@ -12,7 +12,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from schablone.app import journal as journals
@@ -20,6 +20,7 @@ from schablone.app.journal import Journal, left_behind
 from schablone.core.design import Design, edit
 from schablone.reader import door
 from schablone.reader.inputs import INPUTS
+from tests.conftest import examples
 
 
 def design(number: int) -> Design:
@@ -67,7 +68,7 @@ def test_it_does_not_grow_for_ever(tmp_path: Path) -> None:
     st.sampled_from(["cut", "zeros", "noise", "flipped"]),
     st.randoms(use_true_random=False),
 )
-@settings(max_examples=80, deadline=None)
+@examples(80)
 def test_lost_power_loses_nothing_that_was_on_the_disk(
     tmp_path_factory, count: int, synced: int, how: str, rng: random.Random
 ) -> None:
