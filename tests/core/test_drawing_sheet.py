@@ -95,7 +95,37 @@ LIGHT = [
 
 @pytest.mark.parametrize("stem", LIGHT)
 def test_every_size_stands_once_and_nothing_over_anything(stem: str, drawn) -> None:
-    design, pages = pages_of_demo(stem, drawn)
+    nothing_over_anything(*pages_of_demo(stem, drawn))
+
+
+@given(
+    st.integers(4, 30), st.integers(4, 30), st.sampled_from([-30, -15, 0, 15, 30]),
+    st.booleans(),
+)  # fmt: skip
+def test_nothing_stands_over_a_cross_beside_the_part(across, deep, x, bored) -> None:
+    """A round notch in an edge: half of its cross stands out of the plate."""
+    notch = {"kind": "circle", "name": "notch", "diameter": "across", "x": f"{x} mm", "y": "-20 mm"}
+    bore = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "across"}
+    plate = {"kind": "rectangle", "name": "edge", "width": "wide", "height": "high"}
+    values = {"wide": 60, "high": 40, "thick": deep, "across": across}
+    design = Design.model_validate(
+        {
+            "name": "Notched",
+            "sizes": [{"name": name, "formula": f"{value} mm"} for name, value in values.items()],
+            "steps": [
+                {"kind": "sketch", "name": "outline", "shapes": [plate]},
+                {"kind": "extrude", "name": "plate", "sketch": "outline", "by": "thick"},
+                {"kind": "sketch", "name": "spot", "plane": "plate/end", "shapes": [notch]},
+                {"kind": "extrude", "name": "cut", "sketch": "spot", "mode": "cut",
+                 "direction": "down", "extent": "through"},
+                *([bore] if bored else []),
+            ],
+        }
+    )  # fmt: skip
+    nothing_over_anything(design, pages_of(design))
+
+
+def nothing_over_anything(design: Design, pages: list[Page]) -> None:
     told = [one.size for page in pages for one in page.dimensions]
     told += [size for page in pages for size in page.listed]
     assert sorted(told) == sorted(size.name for size in design.sizes)

@@ -152,6 +152,13 @@ def _try(
         for stroke in strokes
         for curve in stroke.curves
     ]
+    # The cross of what is round stands out of a view where only half of it is there.
+    room.lines += [
+        LineString((curve.start, curve.end)).buffer(0.5)
+        for view in views
+        if view.side.name != "picture"
+        for curve in _middles(view)
+    ]
     dimensions, left = put_all(
         entries, views, room, [one for one in sheet.dimensions if one.part == part]
     )
