@@ -11,6 +11,10 @@ import pytest
 import shapely
 from shapely.geometry import Polygon
 
+from schablone.core.design import Design
+from schablone.core.design.rebuild import rebuild
+from schablone.core.process import LensView, neutral
+from schablone.core.prove import findings
 from schablone.core.sketch import shapes
 from schablone.core.sketch.arrangement import arrange
 from schablone.core.sketch.combining import combined
@@ -340,3 +344,71 @@ def test_ends_that_miss_by_a_hair_are_told() -> None:
         [*lines[:2], Segment((30, 20), (1e-6, 20), "l2"), Segment((0, 20), (0, 0), "l3")]
     )
     assert len(joined.faces) == 1
+
+
+#: Circles of a plate of 40 mm by 30 mm that touch each other or its edge, and where.
+TOUCHING = {
+    "each other": ([(-5, 0, 5), (5, 0, 5)], "“c0” and “c1” touch at x 0, y 0 mm"),
+    "at their starts": ([(0, 5, 5), (0, -5, 5)], "“c0” and “c1” touch at x 0, y 0 mm"),
+    "the edge": ([(-10, 0, 10)], "touch at x -20, y 0 mm"),
+    "in a row": ([(-10, 0, 5), (0, 0, 5), (10, 0, 5)], "touch at x -5, y 0 mm"),
+}
+
+
+@pytest.mark.parametrize("which", TOUCHING)
+def test_holes_of_circles_that_touch_are_outlines_of_their_own(which: str) -> None:
+    circles, _ = TOUCHING[which]
+    box = shapes.rectangle("edge", 0, 0, 40, 30).curves
+    discs = [disc(x, y, r, f"c{k}") for k, (x, y, r) in enumerate(circles)]
+    plan = arrange([*box, *discs])
+    (region,) = plan.regions(plan.material())
+    assert sorted(hole.area for hole in region.holes) == pytest.approx(
+        sorted(math.pi * r * r for _, _, r in circles)
+    )
+    assert region.outer.area == pytest.approx(1200)
+    for hole in region.holes:  # each goes on where it left off
+        for before, after in zip(hole.curves, (*hole.curves[1:], hole.curves[0]), strict=True):
+            assert math.dist(before.end, after.start) < 1e-9
+
+
+@pytest.mark.parametrize("which", TOUCHING)
+@pytest.mark.parametrize("kind", ["extrude", "leaning", "sheet"])
+def test_what_would_hang_by_a_line_is_refused_with_its_place(which: str, kind: str) -> None:
+    circles, where = TOUCHING[which]
+    shapes_of = [
+        {"kind": "rectangle", "name": "edge", "width": "40 mm", "height": "30 mm"},
+        *(
+            {"kind": "circle", "name": f"c{k}", "x": f"{x} mm", "y": f"{y} mm",
+             "diameter": f"{2 * r} mm"}
+            for k, (x, y, r) in enumerate(circles)
+        ),
+    ]  # fmt: skip
+    steps = {
+        "extrude": {"kind": "extrude", "by": "4 mm"},
+        "leaning": {"kind": "extrude", "by": "4 mm", "sides": "leaning", "lean": "5 deg"},
+        "sheet": {"kind": "sheet", "thickness": "1 mm"},
+    }
+    design = Design.model_validate(
+        {
+            "name": "Touching",
+            "steps": [
+                {"kind": "sketch", "name": "drawn", "shapes": shapes_of},
+                {"name": "plate", "sketch": "drawn", **steps[kind]},
+            ],
+        }
+    )
+    found = rebuild(design, LensView("wanted", neutral()))
+    (problem,) = [p for p in found.problems if p.severity == "error"]
+    assert where in problem.what
+    assert "only in a point" in problem.what
+    assert (problem.name, problem.field) == ("plate", "sketch")
+    assert not found.bodies
+    assert findings(design, found)
+    # A hundredth of a millimetre more to each side, and there is a web.
+    for shape in shapes_of[1:]:
+        shape["diameter"] = f"{float(shape['diameter'].split()[0]) - 0.02} mm"
+    apart = design.model_copy(
+        update={"steps": (type(design.steps[0]).model_validate(
+            {**design.steps[0].model_dump(), "shapes": shapes_of}), *design.steps[1:])}
+    )  # fmt: skip
+    assert rebuild(apart, LensView("wanted", neutral())).whole

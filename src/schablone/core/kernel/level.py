@@ -8,12 +8,13 @@ prisms again.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
 from ..quantity import say_spot
-from ..sketch.combining import Combined, combined
+from ..sketch.combining import combined
+from ..sketch.mapping import XY
 from ..sketch.planar import Tangled
 from ..sketch.regions import Region
 from .frame import Vector
@@ -85,7 +86,7 @@ def levelled(
     except Tangled:
         return None
     if outcome.pinches:
-        raise _touching(outcome, first, sides)
+        raise _touching(outcome.pinches[0], first, sides)
     took = iter(outcome.took_part)
     part = tuple(next(took) if any(prism is one for one in reach) else False for prism in level)
     return Levelled(tuple(_raised(first, region, sides) for region in outcome.regions), part)
@@ -125,12 +126,14 @@ def _raised(first: Prism, region: Region, sides: dict[str, FaceName]) -> Prism:
     return replace(first, region=region, sides=mine)
 
 
-def _side(name: str, sides: dict[str, FaceName]) -> FaceName:
+def _side(name: str, sides: Mapping[str, FaceName]) -> FaceName:
     """The face of a curve, or of the curve that a piece of it came from: ``edge.2`` is a piece of
     ``edge``."""
     return sides[name] if name in sides else sides[name.rpartition(".")[0]]
 
 
-def _touching(arrangement: Combined, first: Prism, sides: dict[str, FaceName]) -> Touching:
-    (x, y), names = arrangement.pinches[0]
+def _touching(
+    pinch: tuple[XY, tuple[str, ...]], first: Prism, sides: Mapping[str, FaceName]
+) -> Touching:
+    (x, y), names = pinch
     return Touching(first.frame.at(x, y, first.high), [_side(name, sides) for name in names])

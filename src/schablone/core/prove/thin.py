@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator, Mapping
 
 import numpy as np
-from shapely import STRtree, union_all
+from shapely import STRtree, make_valid, union_all
 from shapely.geometry import LinearRing, Polygon
 from shapely.geometry.base import BaseGeometry
 from shapely.ops import nearest_points
@@ -98,10 +98,13 @@ def _flat(body: Body) -> Iterator[tuple[float, list[Polygon]]]:
         regions = flat_outline(body)
     except NotFlat:
         return
-    outlines = (
-        Polygon(r.outer.points(0.01), [hole.points(0.01) for hole in r.holes]) for r in regions
-    )
-    yield 0.0, [union_all(list(outlines))]
+    # Chords of outlines that all but touch may cross.
+    outlines = [
+        make_valid(Polygon(r.outer.points(0.01), [hole.points(0.01) for hole in r.holes]))
+        for r in regions
+    ]
+    whole = union_all(outlines)
+    yield 0.0, [piece for piece in getattr(whole, "geoms", [whole]) if isinstance(piece, Polygon)]
 
 
 def _outlines(mesh: Mesh) -> Iterator[tuple[float, list[Polygon]]]:

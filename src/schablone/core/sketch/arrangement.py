@@ -159,7 +159,9 @@ class Arrangement:
             Tangled: where the regions have not the area of the faces.
         """
         plane = self._plane
-        rings = plane.rings_of(self._border(faces))
+        rings = [
+            part for ring in plane.rings_of(self._border(faces)) for part in _parted(plane, ring)
+        ]
         areas = [plane.area(ring) for ring in rings]
         outer = [plane.loop(ring) for ring, area in zip(rings, areas, strict=True) if area > 0]
         holes = [
@@ -182,6 +184,25 @@ class Arrangement:
         if abs(math.fsum(region.area for region in regions) - whole) > 1e-9 * max(whole, 1.0):
             raise Tangled(outer[0].curves[0].start if outer else (0.0, 0.0))
         return tuple(regions)
+
+
+def _parted(plane: Plane, ring: Sequence[Half]) -> list[list[Half]]:
+    """A ring in parts, each of which comes to no corner twice: what touches itself in a point is
+    two outlines there. The curve of a circle that is touched would not be put together in order
+    otherwise."""
+    parts: list[list[Half]] = []
+    path: list[Half] = []
+    begins: dict[int, int] = {}
+    for half in ring:
+        begins[plane.ends(half)[0]] = len(path)
+        path.append(half)
+        at = begins.get(plane.ends(half)[1])
+        if at is not None:
+            parts.append(path[at:])
+            for gone in path[at:]:
+                begins.pop(plane.ends(gone)[0], None)
+            del path[at:]
+    return parts
 
 
 class _Homes:

@@ -49,6 +49,15 @@ def combined(first: Sequence[Region], operation: Operation, others: Sequence[Reg
     return _combined(first, operation, others)
 
 
+def pinches_of(region: Region) -> tuple[tuple[XY, tuple[str, ...]], ...]:
+    """Where the outlines of an area touch in a point only, with the names of the curves there.
+
+    Raises:
+        Tangled: where outlines lie so close together that they cannot be told apart.
+    """
+    return _combined([region], "add", []).pinches
+
+
 def _combined(first: Sequence[Region], operation: Operation, others: Sequence[Region]) -> Combined:
     curves: list[Curve] = []
     operands: list[int] = []

@@ -127,7 +127,7 @@ def _chords(loop: Loop) -> NDArray[np.float64]:
     return chords
 
 
-def _is_simple(loop: Loop) -> bool:
+def is_simple(loop: Loop) -> bool:
     """Whether a loop does not cross itself."""
     if "simple" not in loop._kept:
         alone = loop.curves[0] if len(loop.curves) == 1 else None
@@ -157,7 +157,7 @@ def _regions_remembered(loops: tuple[Loop, ...]) -> tuple[Region, ...]:
 
 def _regions_of(loops: Sequence[Loop]) -> tuple[Region, ...]:
     for loop in loops:
-        if not _is_simple(loop):
+        if not is_simple(loop):
             raise OutlinesCross(loop.name, loop.name)
     if len(loops) == 1:
         return (Region(loops[0]),)
@@ -215,7 +215,7 @@ def clear_of_each_other(region: Region, tools: Sequence[Loop], gap: float = 0.02
         prepare(kept[within])
     # The holes are clear of each other already; of those beyond the tools' boxes so are the tools.
     loops = [*region.holes_near(tools, 2 * gap), *tools]
-    if not all(_is_simple(loop) for loop in loops):
+    if not all(is_simple(loop) for loop in loops):
         return False
     if not all(_lies_within(region.outer, kept[within], loop, gap) for loop in tools):
         return False

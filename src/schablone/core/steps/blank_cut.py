@@ -47,7 +47,7 @@ class BlankCut(Step):
     def feature(self, shop: Workshop) -> Feature:
         drawing = sketch_of(shop, self.sketch)
         sheet = sheet_of(shop.bodies, self.part)
-        regions = chosen_regions(drawing, self)
+        regions = chosen_regions(drawing, self, raised=False)
         if not regions:
             raise StepError("The sketch encloses nothing.", "Draw a closed outline.", "sketch")
         corners = [region.outer.curves[0].start for region in regions]

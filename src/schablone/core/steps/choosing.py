@@ -7,12 +7,14 @@ from typing import Protocol
 
 from ..kernel.naming import FaceName
 from ..process.lens import LensView
+from ..quantity import say_spot
 from ..sketch.arrangement import Face, arrange
+from ..sketch.combining import pinches_of
 from ..sketch.curves import EllipticArc
 from ..sketch.loops import Loop
 from ..sketch.mapping import XY
 from ..sketch.offsetting import moved_region
-from ..sketch.regions import OutlinesCross, Region, regions_of
+from ..sketch.regions import OutlinesCross, Region, clear_of_each_other, is_simple, regions_of
 from ..words import say_name
 from .sentence import SentencePiece, Words
 from .workshop import Outlines, StepError, Workshop
@@ -65,19 +67,52 @@ def only_region(drawing: Outlines, sketch: str, where: str, *, holes: bool = Fal
     return regions[0]
 
 
-def chosen_regions(drawing: Outlines, step: UsesRegions) -> tuple[Region, ...]:
-    """The regions that a step uses.
+def chosen_regions(drawing: Outlines, step: UsesRegions, *, raised: bool) -> tuple[Region, ...]:
+    """The regions that a step uses; ``raised`` where material comes of them.
 
     Raises:
-        StepError: where one is lost, or nothing is enclosed.
+        StepError: where one is lost, nothing is enclosed, or material would hang by a line.
     """
     try:
-        return _chosen(drawing, step)
+        regions = _chosen(drawing, step)
+        if raised:
+            for region in regions:
+                _refuse_touching(region)
+        return regions
     except StepError:
         raise
     except ValueError as error:
         text = str(error)
         raise StepError(f"{text[:1].upper()}{text[1:]}.", "Change the sketch.", "sketch") from None
+
+
+def _refuse_touching(region: Region) -> None:
+    """Refuse a region whose outlines touch in single points.
+
+    Raises:
+        StepError: tells which, and where in the sketch.
+        Tangled: where they lie so close together that they cannot be told apart.
+    """
+    apart = not region.holes or clear_of_each_other(Region(region.outer), region.holes)
+    if apart and is_simple(region.outer):
+        return
+    for spot, names in pinches_of(region):
+        lines = dict.fromkeys(_said(name) for name in names)
+        which = " and ".join(lines)
+        raise StepError(
+            f"In the sketch {which} {'touches itself' if len(lines) == 1 else 'touch'} at "
+            f"{say_spot(*spot)}, and only in a point.",
+            "Nothing would hold together there: leave a web (0.2 mm is enough) or let them "
+            "overlap.",
+            "sketch",
+        )
+
+
+def _said(curve: str) -> str:
+    """A curve, or a piece of one, as words: “left of edge” for ``edge.left.2``."""
+    shape, _, rest = curve.partition(".")
+    side = rest.partition(".")[0]
+    return f"“{say_name(side)} of {say_name(shape)}”" if side.isalpha() else f"“{say_name(shape)}”"
 
 
 def _chosen(drawing: Outlines, step: UsesRegions) -> tuple[Region, ...]:

@@ -163,7 +163,7 @@ class Extrude(Step):
     def sections(self, shop: Workshop) -> Mapping[str, tuple[Region, ...]]:
         drawing = sketch_of(shop, self.sketch)
         lying = shop.view.is_lying(drawing.frame.normal)
-        regions = chosen_regions(drawing, self)
+        regions = chosen_regions(drawing, self, raised=self.mode == "add")
         return {self.sketch: with_gains(regions, self.mode, shop.view, lying=lying)}
 
     def feature(self, shop: Workshop) -> Feature:

@@ -119,7 +119,7 @@ class Revolve(Step):
         drawing = sketch_of(shop, self.sketch)
         at, way = axis_in(drawing, self.about)
         sections = []
-        for region in chosen_regions(drawing, self):
+        for region in chosen_regions(drawing, self, raised=self.mode == "add"):
             _beside(region, at, way, self.about)
             sections.append(_with_gains(region, at, way, self.mode, shop.view))
         return {self.sketch: tuple(sections)}

@@ -70,7 +70,7 @@ class Sheet(Step):
         thick = above_zero(
             shop.values["thickness"], "thickness of the sheet", self.thickness, "thickness"
         )
-        regions = chosen_regions(drawing, self)
+        regions = chosen_regions(drawing, self, raised=True)
         if len(regions) != 1:
             raise StepError(
                 f"The sketch has {len(regions)} regions; a sheet is made of one.",
