@@ -874,3 +874,36 @@ class TestBodies:
             steps=(design.steps[0], design.steps[1].with_(lift="0 mm"), design.steps[2])
         )
         assert "lie in one plane" in made(flat).problems[0].what
+
+
+HEADS = {
+    "plain": {},
+    "countersunk": {"form": "countersunk", "head": "8 mm"},
+    "counterbored": {"form": "counterbored", "head": "8 mm", "head_depth": "1 mm"},
+    "tapered": {"form": "tapered", "tip": "2 mm", "extent": "depth", "depth": "3 mm"},
+}
+
+
+@pytest.mark.parametrize("form", HEADS)
+@pytest.mark.parametrize("how", ["alone", "in a row", "mirrored"])
+def test_a_bore_that_leaves_its_face_is_refused_whatever_its_head(form, how):
+    """Heads may stand over an edge, here by a millimetre; bores may not."""
+
+    def told(x: float) -> list[str]:
+        bore = {"kind": "hole", "name": "bore", "face": "plate/end", "x": f"{x} mm",
+                "diameter": "4 mm", **HEADS[form]}  # fmt: skip
+        again = {
+            "alone": [],
+            "in a row": [{"kind": "row", "name": "more", "of": "bore", "how": "count",
+                          "span": "10 mm", "margin": "0 mm", "count": "2"}],
+            "mirrored": [{"kind": "mirror", "name": "more", "of": "bore", "plane": "side"}],
+        }[how]  # fmt: skip
+        design = plate(bore, *again)
+        found = rebuild(design, LensView("wanted", neutral()))
+        return [p.what for p in found.problems if p.severity == "error"]
+
+    edge = rebuild(plate(), LensView("wanted", neutral())).figures["part"].bounds[1][0]
+    off = 5 if how == "in a row" else 0
+    assert told(edge - 3 - off) == []
+    (wrong,) = told(edge - 1 - off)
+    assert "breaks out of the top of plate" in wrong
