@@ -15,7 +15,7 @@ from ..kernel.frame import Vector
 from ..kernel.naming import FaceName
 from ..kernel.operations import apply
 from ..kernel.tools import stretched_tool
-from ..problem import Problem
+from ..problem import Problem, Severity
 from .built import Memory, Rebuilt, key_of
 from .model import Design
 from .treat import bevels, cuts, treated
@@ -103,15 +103,18 @@ class Finishing:
         except Exception as error:
             if not isinstance(error, ValueError) and not is_kernel_failure(error):
                 raise
-            self.result.problems.append(
-                Problem(
-                    area="part",
-                    name=part,
-                    what=f"“{part}” {what}.",
-                    hint="Look for faces that only just touch, and for very thin places.",
-                )
+            self.tell(
+                part,
+                f"“{part}” {what}.",
+                "Look for faces that only just touch, and for very thin places.",
             )
             return None
+
+    def tell(self, part: str, what: str, hint: str, severity: Severity = "error") -> None:
+        """Say what is wrong with a part as a whole."""
+        self.result.problems.append(
+            Problem(area="part", name=part, what=what, hint=hint, severity=severity)
+        )
 
     def unfold(self) -> None:
         """What is sent of a folded sheet is its blank."""
@@ -129,14 +132,11 @@ class Finishing:
             try:
                 blank = unfolded(body)
             except ValueError as error:
-                self.result.problems.append(
-                    Problem(
-                        area="part",
-                        name=part,
-                        what=f"“{part}” cannot be cut from one flat piece: {error}.",
-                        hint="Make flanges lower or shorter, leave a gap between them, or make "
-                        "it of two parts.",
-                    )
+                self.tell(
+                    part,
+                    f"“{part}” cannot be cut from one flat piece: {error}.",
+                    "Make flanges lower or shorter, leave a gap between them, or make "
+                    "it of two parts.",
                 )
                 continue
             if cutter is not None and cuts(cutter.process):
@@ -144,14 +144,11 @@ class Finishing:
                 try:
                     cut = self.memory.get(f"body {key}", off)
                 except ValueError as error:
-                    self.result.problems.append(
-                        Problem(
-                            area="part",
-                            name=part,
-                            what=f"The blank of “{part}” cannot be cut as it is drawn: {error}.",
-                            hint=f"Look for holes, slots and arcs smaller than the cut of "
-                            f"{cutter.process.name}.",
-                        )
+                    self.tell(
+                        part,
+                        f"The blank of “{part}” cannot be cut as it is drawn: {error}.",
+                        f"Look for holes, slots and arcs smaller than the cut of "
+                        f"{cutter.process.name}.",
                     )
                     continue
                 assert isinstance(cut, Body)
@@ -189,30 +186,23 @@ class Finishing:
                     error
                 ):
                     raise
-                self.result.problems.append(
-                    Problem(
-                        area="part",
-                        name=part,
-                        what=f"“{part}” cannot be made as it is drawn: "
-                        f"{str(error) or 'the kernel failed'}.",
-                        hint=f"Look for slots narrower than the cut of {machine.name}, for "
-                        "parts that are not flat, and for thin first layers.",
-                    )
+                self.tell(
+                    part,
+                    f"“{part}” cannot be made as it is drawn: {str(error) or 'the kernel failed'}.",
+                    f"Look for slots narrower than the cut of {machine.name}, for "
+                    "parts that are not flat, and for thin first layers.",
                 )
                 continue
             assert isinstance(whole, Body)
             self.result.bodies[part] = whole
             self.result.keys[part] = key
             if sides:
-                self.result.problems.append(
-                    Problem(
-                        area="part",
-                        name=part,
-                        what=f"“{part}” has sides that are not upright ({said_leaning(sides)}); "
-                        f"on {machine.name} they are {CUT_UPRIGHT}.",
-                        hint="Change the part, or choose another machine for it.",
-                        severity="warning",
-                    )
+                self.tell(
+                    part,
+                    f"“{part}” has sides that are not upright ({said_leaning(sides)}); "
+                    f"on {machine.name} they are {CUT_UPRIGHT}.",
+                    "Change the part, or choose another machine for it.",
+                    severity="warning",
                 )
 
     def leaning(self, body: Body, key: str) -> tuple[FaceName, ...]:

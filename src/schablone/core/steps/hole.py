@@ -4,28 +4,25 @@ screw bites."""
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Literal
 
-from shapely.geometry import Point, Polygon
-
-from ..kernel.body import Body
-from ..kernel.frame import Frame, Vector, as_vector, cross, dot
-from ..kernel.motion import Motion
+from ..kernel.frame import Frame, Vector, dot
 from ..kernel.naming import FaceName
-from ..kernel.prism import Prism, in_frame
-from ..kernel.tools import Placed, Revolved, ToNext, Tool
+from ..kernel.prism import Prism
+from ..kernel.tools import Revolved, ToNext, Tool
 from ..model import FormulaText, Identifier, OneLine
 from ..process.lens import LensView
 from ..process.lying import upwards
-from ..quantity import ANGLE, say_spot
+from ..quantity import ANGLE
 from ..sketch import shapes
 from ..sketch.curves import EllipticArc, Segment
 from ..sketch.loops import Loop
 from ..sketch.mapping import Mapping2D
-from ..sketch.regions import Region, distance_within, polygon_of
+from ..sketch.regions import Region
 from .base import Slot, Step
+from .bores import refuse_breaking_out
 from .choosing import sketch_of
 from .sentence import (
     ChoicePiece,
@@ -246,7 +243,7 @@ class Hole(Step):
             "cut",
             part,
             tools,
-            lambda body, used: self._check_fits(body, used, diameter, frame, level, stretch),
+            lambda body, used: refuse_breaking_out(body, used, diameter, frame, level, stretch),
             frame=frame,
             lying=shop.view.is_lying(frame.normal),
             through=self.extent == "through",
@@ -411,91 +408,6 @@ class Hole(Step):
             end,
             sides,
         )
-
-    def _check_fits(
-        self,
-        body: Body,
-        tools: Sequence[Tool],
-        across: float,
-        frame: Frame,
-        level: FaceName,
-        stretch: Vector,
-    ) -> None:
-        """Refuse holes, ``across`` mm wide, that break out of their face: that is a cut, and rarely
-        meant. The head of a screw may stand over an edge.
-
-        Raises:
-            StepError: names the hole that breaks out.
-        """
-        frame = frame.stretched(stretch)[0]
-        outline: Polygon | None = None
-        for hole in filter(None, (_bore_of(tool, across) for tool in tools)):
-            if _lies_in_plate(hole.stretched(stretch), body, level):
-                continue
-            outline = outline or body.outline_of(level, frame)
-            if outline is None:
-                return
-            placed = in_frame(hole.stretched(stretch), frame)
-            if placed is None or _lies_in(placed, outline):
-                continue
-            # What was repeated with the hole brought faces of the same name: it may lie in another.
-            alike = (name for name in body.names() if name.bare == level.bare and name != level)
-            others = (body.outline_of(name, frame) for name in alike)
-            if any(other is not None and _lies_in(placed, other) for other in others):
-                continue
-            x0, y0, x1, y1 = placed.region.outer.bounds()
-            radius, u, v = min(x1 - x0, y1 - y0) / 2, (x0 + x1) / 2, (y0 + y1) / 2
-            number = f" {'.'.join(map(str, hole.start.member))}" if hole.start.member else ""
-            raise StepError(
-                f"Hole{number} of ø {2 * radius:.4g} mm at {say_spot(u, v)} breaks out "
-                f"of the {level.words()}.",
-                "Make it smaller, move it inwards, or cut a sketch instead.",
-                "diameter",
-            )
-
-
-def _bore_of(tool: Tool, across: float) -> Prism | None:
-    """The bore of a hole, ``across`` mm wide where it is turned; None for what is no hole."""
-    if isinstance(tool, Prism):
-        return tool if tool.start.role == "floor" else None
-    inner, motion = (tool.tool, tool.motion) if isinstance(tool, Placed) else (tool, Motion())
-    floor = next((name for name in tool.names() if name.role == "floor"), None)
-    if floor is None or not isinstance(inner, Revolved):
-        return None
-    root, axis = inner.axis()
-    long = math.sqrt(dot(axis, axis))
-    x = inner.frame.normal  # the half section lies in a plane through the axis
-    y = as_vector(c / long for c in cross(axis, x))
-    loop = shapes.circle("round", 0.0, 0.0, across)
-    wall = FaceName(floor.step, "wall", "", floor.member)
-    cover = FaceName(floor.step, COVER, "", floor.member)
-    at = motion.frame(Frame(root, x, y))
-    return Prism(at, Region(loop), -1.0, 0.0, floor, cover, {"round": wall})
-
-
-def _lies_in_plate(hole: Prism, body: Body, level: FaceName) -> bool:
-    """Whether a hole lies in a face that is the end of one prism; False where it is no such face,
-    which says nothing."""
-    hosts = [prism for prism in body.prisms if level in (prism.start, prism.end)]
-    if len(hosts) != 1:
-        return False
-    placed = in_frame(hole, hosts[0].frame)
-    if placed is None:
-        return False
-    outer = hosts[0].region.outer
-    if len(placed.region.outer.curves) > 1:
-        return _lies_in(placed, polygon_of(outer))
-    x0, y0, x1, y1 = placed.region.outer.bounds()
-    return distance_within(outer, ((x0 + x1) / 2, (y0 + y1) / 2)) > (x1 - x0) / 2 - 1e-6
-
-
-def _lies_in(hole: Prism, outline: Polygon) -> bool:
-    """Whether a hole lies in the outline of a face, both in one frame."""
-    x0, y0, x1, y1 = hole.region.outer.bounds()
-    if len(hole.region.outer.curves) > 1:
-        return bool(outline.buffer(1e-6).contains(polygon_of(hole.region.outer)))
-    centre, radius = Point((x0 + x1) / 2, (y0 + y1) / 2), (x1 - x0) / 2
-    return bool(outline.contains(centre) and outline.exterior.distance(centre) > radius - 1e-6)
 
 
 def _gained(diameter: float, shop: Workshop, frame: Frame) -> float:

@@ -1,16 +1,18 @@
 """Folded sheets: panels joined by bends, kept on their blank, and what is done to them.
 
-``sheet`` is the value and all that follows from it; ``flanges``, ``along_line`` and ``cuts`` make
-another one of it; ``elsewhere`` finds where they do the same again, ``joined`` makes one sheet of
-two; ``tools`` puts what steps cut to it, in space. ``closing`` looks at what came of it.
+``sheet`` is the value and all that follows from it; ``flanges`` on ``legs``, ``along_line`` and
+``cuts`` make another one of it; ``elsewhere`` finds where they do the same again, ``joined`` makes
+one sheet of two; ``tools`` puts what steps cut to it, in space. ``closing`` looks at what came of
+it.
 """
 
 from .along_line import Fold, folded_along
 from .closing import closes, refuse_open
 from .cuts import cut_blank, marked
 from .elsewhere import fold_there, leg_there, where_to
-from .flanges import Corner, Leg, flanged
+from .flanges import Corner, flanged
 from .joined import joined_sheets
+from .legs import Leg
 from .parts import CannotFold, Relief, Turn, sheet
 from .sheet import Bend, Folded, Panel, half_bent
 from .tools import with_tools

@@ -11,7 +11,7 @@ from ...sketch.mapping import XY, Mapping2D
 from ..frame import Frame, dot
 from ..motion import Motion
 from .along_line import Fold
-from .flanges import Leg
+from .legs import Leg
 from .outline import is_joint
 from .parts import NEAR, CannotFold, Turn
 from .sheet import Folded, Panel

@@ -20,18 +20,17 @@ from ...sketch.regions import Region
 from ..naming import FaceName
 from .cut_back import cut_back
 from .cuts import cut_blank, hold_together
+from .legs import Leg, as_left, line_of, notches_beside, trimmed_off
 from .outline import JOINT, is_joint
 from .parts import (
     FAR,
     NEAR,
-    PARTED,
     CannotFold,
     Line,
     Relief,
     ReliefForm,
     Turn,
     faces_used,
-    notch,
     one_region,
     polygon,
     ring_region,
@@ -54,26 +53,6 @@ class Corner:
     across: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
-class Leg:
-    """A flange on one straight edge of a panel.
-
-    ``trim`` is how far inside of the edge the bend starts, ``long`` how long the flat of the flange
-    is, mm. ``span`` is from where to where it goes along the edge, from the edge's start; None for
-    all of it. ``clears``: what is left of the edge beside the flange is cut back to where the bend
-    starts, too. ``member`` tells its faces from those of the step's other flanges.
-    """
-
-    panel: int
-    edge: Segment
-    trim: float
-    turn: Turn
-    long: float
-    span: tuple[float, float] | None = None
-    member: tuple[int, ...] = ()
-    clears: bool = False
-
-
 def flanged(
     folded: Folded, step: str, legs: Sequence[Leg], relief: Relief, corner: Corner
 ) -> Folded:
@@ -84,42 +63,9 @@ def flanged(
     """
     for panel in dict.fromkeys(leg.panel for leg in legs):
         region = folded.panels[panel].region
-        mine = [_as_left(region, leg) for leg in legs if leg.panel == panel]
+        mine = [as_left(region, leg) for leg in legs if leg.panel == panel]
         folded = _flanged_panel(folded, step, panel, mine, relief, corner)
     return folded
-
-
-def _as_left(region: Region, leg: Leg) -> Leg:
-    """A leg on what the step's flanges on other panels have left of its edge: where they trimmed a
-    bend, what hangs on it is trimmed to the same line.
-
-    Raises:
-        CannotFold: where they left nothing of it, or not all that the leg goes along.
-    """
-    if any(leg.edge in loop.curves for loop in region.loops):
-        return leg
-    own = _line_of(replace(leg, trim=0.0)).to_own()
-    left = []
-    for curve in region.outer.curves:
-        (v0, s0), (v1, s1) = own.point(curve.start), own.point(curve.end)
-        if (
-            isinstance(curve, Segment)
-            and not is_joint(curve.name)
-            and abs(v1 - v0) < NEAR
-            and -leg.trim - NEAR < v0 < NEAR
-            and s1 > s0
-            and min(s1, leg.edge.length) - max(s0, 0.0) > NEAR
-        ):
-            left.append((s1 - s0, v0, s0, curve))
-    long, v, s, edge = max(left, key=lambda one: one[0], default=(0.0, 0.0, 0.0, leg.edge))
-    span = None if leg.span is None else (leg.span[0] - s, leg.span[1] - s)
-    if not left or (span is not None and (span[0] < -NEAR or span[1] > long + NEAR)):
-        raise CannotFold(
-            "A flange of this step takes away the edge that another stands on.",
-            "Make them in steps of their own.",
-            "edges",
-        )
-    return replace(leg, edge=edge, trim=leg.trim + v, span=span)
 
 
 def _flanged_panel(
@@ -130,8 +76,8 @@ def _flanged_panel(
     cuts, notches = [], []
     for leg in legs:
         if leg.trim > 0:
-            cuts.append(_trimmed_off(before.region, leg))
-        notches += _notches(before.region, leg, relief)
+            cuts.append(trimmed_off(before.region, leg))
+        notches += notches_beside(before.region, leg, relief)
     region, sides = before.region, dict(before.sides)
     cutters = [*cuts, *notches]
     if cutters:
@@ -259,7 +205,7 @@ class _Made:
         k: int,
     ) -> _Made:
         number = len(folded.bends) + k
-        line = _line_of(leg)
+        line = line_of(leg)
         low, high = _room_on(region, line, leg)
         right, left = (
             _reach(folded.thickness, leg.turn, meets.get((k, end)), corner, first=end)
@@ -321,15 +267,6 @@ class _Made:
         return Region(loops[0], tuple(loops[1:])), named
 
 
-def _line_of(leg: Leg) -> Line:
-    """The line where the bend of a flange starts: beside the edge's start."""
-    edge, long = leg.edge, leg.edge.length
-    dx, dy = (edge.end[0] - edge.start[0]) / long, (edge.end[1] - edge.start[1]) / long
-    out = (dy, -dx)
-    at = (edge.start[0] - leg.trim * out[0], edge.start[1] - leg.trim * out[1])
-    return Line(at, out)
-
-
 def _meeting(region: Region, legs: Sequence[Leg]) -> dict[tuple[int, bool], float]:
     """Where flanges meet: for a leg's number, and whether at its edge's end, the angle of the
     corner within the sheet, radians."""
@@ -389,88 +326,6 @@ def _room_on(region: Region, line: Line, leg: Leg) -> tuple[float, float]:
             "edges",
         )
     return max(rooms, key=lambda ends: ends[1] - ends[0])
-
-
-def _trimmed_off(region: Region, leg: Leg) -> list[XY]:
-    """What is taken off the sheet for a flange whose bend starts inside of the edge: as long as the
-    flange, or up to the sides next to the edge where it goes as far as these."""
-    back = _line_of(replace(leg, trim=0.0)).from_own()
-    low, high = _ends_on_edge(leg)
-    ends = []
-    for end, s in zip(_sides_beside(region, leg), (low, high), strict=True):
-        if end is None or not end.falls_back:
-            ends.append(s)
-            continue
-        share = leg.trim / -end.v
-        if share > 1 + 1e-9:
-            raise CannotFold(
-                f"The bend starts {leg.trim:.4g} mm inside of the edge, and the side next to it is "
-                f"only {-end.v:.4g} mm long.",
-                "Let the bend start nearer to the edge, or make the sheet larger.",
-                "edges",
-            )
-        ends.append(s + (end.s - s) * min(share, 1.0))
-    ring = [(-leg.trim, ends[0]), (0.0, low), (0.0, high), (-leg.trim, ends[1])]
-    return [back.point(p) for p in ring]
-
-
-@dataclass(frozen=True, slots=True)
-class _Beside:
-    """The side of a sheet next to an edge with a flange: where it leads to, in the coordinates of
-    the edge, and whether it falls back from the edge in a straight line, so that the flange has
-    room beside it."""
-
-    v: float
-    s: float
-    falls_back: bool
-
-
-def _ends_on_edge(leg: Leg) -> tuple[float, float]:
-    """From where to where along its edge the sheet is cut back for a flange."""
-    if leg.span is None or leg.clears:
-        return 0.0, leg.edge.length
-    return leg.span
-
-
-def _sides_beside(region: Region, leg: Leg) -> tuple[_Beside | None, _Beside | None]:
-    """The sides next to the edge at its start and its end; None where the edge itself goes on
-    beside the flange."""
-    own = _line_of(replace(leg, trim=0.0)).to_own()
-    loop = next(loop for loop in region.loops if leg.edge in loop.curves)
-    at = loop.curves.index(leg.edge)
-    before, after = loop.curves[at - 1], loop.curves[(at + 1) % len(loop.curves)]
-    low, high = _ends_on_edge(leg)
-
-    def beside(curve: Curve, far: XY) -> _Beside:
-        v, s = own.point(far)
-        return _Beside(v, s, isinstance(curve, Segment) and v < -NEAR)
-
-    return (
-        beside(before, before.start) if low < NEAR else None,
-        beside(after, after.end) if high > leg.edge.length - NEAR else None,
-    )
-
-
-def _notches(region: Region, leg: Leg, relief: Relief) -> list[list[XY] | Loop]:
-    """The notches that free the ends of a bend where the sheet goes on beside it. Without a relief
-    it is parted there all the same, by next to nothing: an outline cannot lie on itself."""
-    own = _line_of(replace(leg, trim=0.0)).from_own()
-    is_cut = relief.form in ("square", "round")
-    wide = relief.width if is_cut or relief.form == "torn" else PARTED
-    deep = leg.trim + (relief.depth if is_cut else 0.0)
-    notches: list[list[XY] | Loop] = []
-    low, high = leg.span if leg.span is not None else (0.0, leg.edge.length)
-    ends = zip(_sides_beside(region, leg), ((low - wide, low), (high, high + wide)), strict=True)
-    for beside, (a, b) in ends:
-        if leg.clears and (b > NEAR and a < leg.edge.length - NEAR):
-            continue  # what is left of the edge beside it is cut back with it
-        if beside is not None and beside.falls_back:
-            continue
-        # Where the sheet stands further out than the edge, the flange has to come past it.
-        out = leg.turn.length + leg.long if beside is not None and beside.v > NEAR else 0.0
-        if out + deep > NEAR and (out > 0 or leg.trim > 0):
-            notches.append(notch(a, b, deep + out, relief.form).moved(out, 0.0).mapped(own))
-    return notches
 
 
 def _hole(at: XY, corner: Corner) -> Region:

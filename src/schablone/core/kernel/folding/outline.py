@@ -9,17 +9,16 @@ from collections.abc import Callable, Mapping, Sequence
 from shapely.geometry import Polygon
 
 from ...quantity import say_spot
-from ...sketch.combining import combined
+from ...sketch.combining import combined, pinches_of
 from ...sketch.curves import Curve, Segment
 from ...sketch.loops import Loop
 from ...sketch.mapping import XY
-from ...sketch.regions import Region
+from ...sketch.planar import Tangled
+from ...sketch.regions import Region, clear_of_each_other, is_simple
 from ..naming import FaceName
 
 #: Curves along which a panel and a bend are one are called so, followed by the bend's number.
 JOINT = "~"
-#: Corners nearer to each other than this are one, mm: there a sheet would hang by a point.
-_TOUCHES = 1e-5
 #: How finely curves are looked at, mm; what seems to cross is looked at anew with the second.
 _COARSE, _FINE = 1e-2, 1e-4
 #: Ends of curves that lie nearer to each other than this are one corner, mm.
@@ -149,8 +148,15 @@ def _one_line(a: Curve, b: Curve) -> Segment | None:
 def trouble_of(region: Region) -> str:
     """What is wrong with an outline of which a sheet is cut, as words after “would”; empty where
     nothing is."""
-    if (spot := _touches_itself(region)) is not None:
-        return f"touch itself at {say_spot(*spot)} on the blank"
+    apart = not region.holes or clear_of_each_other(Region(region.outer), region.holes)
+    if apart and is_simple(region.outer):
+        return ""
+    try:
+        pinches = pinches_of(region)
+    except Tangled:
+        pinches = ()
+    if pinches:
+        return f"touch itself at {say_spot(*pinches[0][0])} on the blank"
     if not _is_plain(region, _COARSE) and not _is_plain(region, _FINE):
         return "cross itself or lie on itself"
     return ""
@@ -159,17 +165,3 @@ def trouble_of(region: Region) -> str:
 def _is_plain(region: Region, fine: float) -> bool:
     holes = [hole.points(fine) for hole in region.holes]
     return bool(Polygon(region.outer.points(fine), holes).is_valid)
-
-
-def _touches_itself(region: Region) -> XY | None:
-    """A corner that an outline comes to twice, or that two outlines share."""
-    corners: dict[tuple[int, int], list[XY]] = {}
-    for loop in region.loops:
-        for curve in loop.curves:
-            x, y = curve.start
-            i, j = round(x / _TOUCHES), round(y / _TOUCHES)
-            cells = ((i + a, j + b) for a in (-1, 0, 1) for b in (-1, 0, 1))
-            if any(math.dist(p, (x, y)) < _TOUCHES for c in cells for p in corners.get(c, ())):
-                return x, y
-            corners.setdefault((i, j), []).append((x, y))
-    return None
