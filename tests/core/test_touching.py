@@ -22,7 +22,7 @@ from schablone.core.sketch.curves import Bezier, Curve, EllipticArc, Segment
 from schablone.core.sketch.regions import Region
 
 #: How many random sets of sizes each form is tried with, and with how many by ./check --all.
-QUICK, ALL = 60, 1000
+QUICK, ALL = 30, 1000
 COUNTS = [pytest.param(QUICK, id="quick"), pytest.param(ALL, id="all", marks=pytest.mark.nightly)]
 
 Spot = tuple[float, float]

@@ -12,13 +12,13 @@ import threading
 from pathlib import Path
 
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from schablone.app import journal as journals
 from schablone.app.journal import Journal, left_behind
 from schablone.core.design import Design, read_design, save_design
-from tests.conftest import plate
+from tests.conftest import examples, plate
 
 REAL = {
     name: getattr(os, name)
@@ -197,9 +197,7 @@ def test_a_design_and_its_journal_open_after_any_loss(disk, tmp_path, monkeypatc
     again = tmp_path / "after"
     shares = st.sampled_from([0.0, 1.0, 0.5, 0.03, 0.97])
 
-    @settings(
-        max_examples=400, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
-    )
+    @examples(400)
     @given(st.integers(0, len(asked)), shares, st.lists(shares, min_size=4, max_size=4),
            st.booleans())  # fmt: skip
     def lose(at: int, names_at: float, cuts: list[float], zeros: bool) -> None:

@@ -155,6 +155,7 @@ def test_a_run_is_paused_stopped_killed_and_goes_on(hands: Hands, window, qtbot)
     assert hands.says(f" of {page.result['count']} built")
 
 
+@pytest.mark.nightly
 def test_an_edit_while_it_runs_takes_up_the_new_design(hands: Hands, window, qtbot) -> None:
     page = window.prove.range
     hands.click("Build it over its range")
