@@ -11,7 +11,7 @@ from .arrangement import arrange
 from .curves import Curve
 from .loops import Loop
 from .mapping import XY
-from .regions import Region, polygon_of
+from .regions import Region, clear_of_each_other, is_simple, polygon_of
 
 Operation = Literal["add", "cut", "common"]
 
@@ -51,10 +51,14 @@ def combined(first: Sequence[Region], operation: Operation, others: Sequence[Reg
 
 def pinches_of(region: Region) -> tuple[tuple[XY, tuple[str, ...]], ...]:
     """Where the outlines of an area touch in a point only, with the names of the curves there.
+    Outlines that lie apart, as most do, take no time to speak of.
 
     Raises:
         Tangled: where outlines lie so close together that they cannot be told apart.
     """
+    apart = not region.holes or clear_of_each_other(Region(region.outer), region.holes)
+    if apart and is_simple(region.outer):
+        return ()
     return _combined([region], "add", []).pinches
 
 

@@ -14,7 +14,7 @@ from ..sketch.curves import EllipticArc
 from ..sketch.loops import Loop
 from ..sketch.mapping import XY
 from ..sketch.offsetting import moved_region
-from ..sketch.regions import OutlinesCross, Region, clear_of_each_other, is_simple, regions_of
+from ..sketch.regions import OutlinesCross, Region, regions_of
 from ..words import say_name
 from .sentence import SentencePiece, Words
 from .workshop import Outlines, StepError, Workshop
@@ -93,9 +93,6 @@ def _refuse_touching(region: Region) -> None:
         StepError: tells which, and where in the sketch.
         Tangled: where they lie so close together that they cannot be told apart.
     """
-    apart = not region.holes or clear_of_each_other(Region(region.outer), region.holes)
-    if apart and is_simple(region.outer):
-        return
     for spot, names in pinches_of(region):
         lines = dict.fromkeys(_said(name) for name in names)
         which = " and ".join(lines)

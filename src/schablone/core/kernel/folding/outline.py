@@ -14,7 +14,7 @@ from ...sketch.curves import Curve, Segment
 from ...sketch.loops import Loop
 from ...sketch.mapping import XY
 from ...sketch.planar import Tangled
-from ...sketch.regions import Region, clear_of_each_other, is_simple
+from ...sketch.regions import Region
 from ..naming import FaceName
 
 #: Curves along which a panel and a bend are one are called so, followed by the bend's number.
@@ -148,9 +148,6 @@ def _one_line(a: Curve, b: Curve) -> Segment | None:
 def trouble_of(region: Region) -> str:
     """What is wrong with an outline of which a sheet is cut, as words after “would”; empty where
     nothing is."""
-    apart = not region.holes or clear_of_each_other(Region(region.outer), region.holes)
-    if apart and is_simple(region.outer):
-        return ""
     try:
         pinches = pinches_of(region)
     except Tangled:
