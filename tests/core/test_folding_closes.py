@@ -136,6 +136,19 @@ def test_an_edge_that_was_folded_across(kind):
     look_closely(body)
 
 
+def test_a_hem_beside_a_bend_that_both_cut_back():
+    """Where one end of a bend is cut back and the other is not, no edge of no length is left."""
+    edges = ("base/side/edge.bottom", "rim/left_end")
+    hem = {
+        "kind": "hem", "name": "hem", "way": "up",
+        "edges": [{"how": "around", "of": [edge]} for edge in edges],
+    }  # fmt: skip
+    body = built(folded(flange("right", height="10 mm"), hem, t="1 mm")).bodies["part"]
+    assert len(body.folded.bends) == 3
+    for panel in body.folded.panels:
+        assert all(curve.length > 1e-3 for curve in panel.region.outer.curves)
+
+
 def test_a_sheet_that_would_hang_by_a_point_is_refused():
     """A hole that only just touches where a bend starts, which is 5 mm inside of the edge."""
     hole = {"kind": "hole", "name": "bore", "face": "base/end", "x": "41 mm", "diameter": "8 mm"}

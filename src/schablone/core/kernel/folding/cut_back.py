@@ -147,7 +147,10 @@ def _freed(folded: Folded, step: str, number: int, ends: tuple[float, float]) ->
             if min(s0, s1) > ends[0] - NEAR and max(s0, s1) < ends[1] + NEAR:
                 curves.append(curve)
                 continue
-            low, high = max(min(s0, s1), ends[0]), min(max(s0, s1), ends[1])
+            low, high = (
+                next((s for s in (s0, s1) if abs(s - end) < NEAR), end)
+                for end in (max(min(s0, s1), ends[0]), min(max(s0, s1), ends[1]))
+            )
             stops = sorted({s0, s1, low, high}, reverse=s1 < s0)
             for a, b in itertools.pairwise(stops):
                 middle = (a + b) / 2
