@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from ..formula.errors import did_you_mean
 from ..kernel.figures import CannotBe, NoEffect, NothingLeft, is_kernel_failure
-from ..kernel.level import Touching
+from ..kernel.level import KEEP_TOGETHER, Touching
 from ..kernel.naming import say_face
 from ..problem import Problem
 from ..process.materials import MATERIALS
@@ -28,8 +28,7 @@ def problem_of(
         return _problem(
             step,
             f"{_capital(str(error))}.",
-            "Nothing would hold together there: leave a web (0.2 mm is enough) or let them "
-            "overlap.",
+            KEEP_TOGETHER,
         )
     if isinstance(error, NoEffect | NothingLeft):
         what = f"This step does nothing: {error}." if isinstance(error, NoEffect) else f"{error}."

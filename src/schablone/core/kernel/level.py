@@ -23,6 +23,11 @@ from .prism import SAME, Prism, in_frame, next_number
 
 Operation = Literal["add", "cut", "common"]
 
+#: What to do where something touches along a line, or in a point of a sketch.
+KEEP_TOGETHER = (
+    "Nothing would hold together there: leave a web (0.2 mm is enough) or let them overlap."
+)
+
 
 class Touching(ValueError):
     """Pieces of a part, or walls of its holes, that touch along a line and nowhere else: ``at`` is

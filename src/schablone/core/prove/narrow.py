@@ -24,21 +24,24 @@ _MOST_KEPT = 200
 def narrow_places(built: Rebuilt) -> list[Finding]:
     """Whether the machine gets into every hole and notch of flat parts: a cutter as wide as it is,
     a beam at all."""
+    machines = {machine.name: (machine, dict(bodies)) for machine, bodies in built.by_machine()}
+    for part, cutter, blank in _blanks(built):
+        machines.setdefault(cutter.name, (cutter, {}))[1][part] = blank
     return [
         place
-        for machine, bodies in (*built.by_machine(), *_blanks(built))
+        for machine, bodies in machines.values()
         for place in _narrow_on(machine, bodies, built)
     ]
 
 
-def _blanks(built: Rebuilt) -> Iterator[tuple[Process, dict[str, Body]]]:
-    """The blanks of folded parts, with the processes that cut them."""
+def _blanks(built: Rebuilt) -> Iterator[tuple[str, Process, Body]]:
+    """The blanks of folded parts, with the names of these and the processes that cut them."""
     for part, cutter in built.view.cutters:
         body = built.bodies.get(part)
         folded = (body.folded or body.blank_of) if body is not None else None
         if folded is not None:
             try:
-                yield cutter, {part: Body((folded.blank,), None, {})}
+                yield part, cutter, Body((folded.blank,), None, {})
             except ValueError:
                 continue  # that there is no blank is said where blanks are looked at
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Protocol
 
+from ..kernel.level import KEEP_TOGETHER
 from ..kernel.naming import FaceName
 from ..process.lens import LensView
 from ..quantity import say_spot
@@ -93,16 +94,17 @@ def _refuse_touching(region: Region) -> None:
         StepError: tells which, and where in the sketch.
         Tangled: where they lie so close together that they cannot be told apart.
     """
-    for spot, names in pinches_of(region):
-        lines = dict.fromkeys(_said(name) for name in names)
-        which = " and ".join(lines)
-        raise StepError(
-            f"In the sketch {which} {'touches itself' if len(lines) == 1 else 'touch'} at "
-            f"{say_spot(*spot)}, and only in a point.",
-            "Nothing would hold together there: leave a web (0.2 mm is enough) or let them "
-            "overlap.",
-            "sketch",
-        )
+    pinches = pinches_of(region)
+    if not pinches:
+        return
+    spot, names = pinches[0]
+    lines = dict.fromkeys(_said(name) for name in names)
+    raise StepError(
+        f"In the sketch {' and '.join(lines)} {'touches itself' if len(lines) == 1 else 'touch'} "
+        f"at {say_spot(*spot)}, and only in a point.",
+        KEEP_TOGETHER,
+        "sketch",
+    )
 
 
 def _said(curve: str) -> str:

@@ -41,13 +41,13 @@ def refuse_open(folded: Folded) -> None:
     for bend in folded.bends:
         for region in bend.regions:
             _refuse_crossing(region, bend.title)
-        if len(bend.regions) > 1:
-            for spot, _ in combined(bend.regions[:1], "add", bend.regions[1:]).pinches:
-                raise CannotFold(
-                    f"Two strips of {bend.title} would touch at {say_spot(*spot)} on the blank, "
-                    "and only in a point.",
-                    "Move what is cut there, or make it larger or smaller.",
-                )
+        pinches = combined(bend.regions[:1], "add", bend.regions[1:]).pinches
+        if pinches:
+            raise CannotFold(
+                f"Two strips of {bend.title} would touch at {say_spot(*pinches[0][0])} on the "
+                "blank, and only in a point.",
+                "Move what is cut there, or make it larger or smaller.",
+            )
     for number, bend in enumerate(folded.bends):
         on = folded.panels[bend.parent].region
         hanging = folded.panels[folded.hanging_on(number)].region
