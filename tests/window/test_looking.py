@@ -12,7 +12,7 @@ from schablone.app.demo import demo_designs
 from schablone.app.view3d.ground import ground_under, spacing_for
 from schablone.core.design import edit as edits
 from schablone.core.design import read_design
-from schablone.core.design.model import Design
+from schablone.core.design.model import Check, Design
 from schablone.core.steps.extrude import Extrude
 from schablone.core.steps.sketch import Disc, Rectangle, Sketch
 from tests.conftest import plate
@@ -370,6 +370,39 @@ def test_an_edge_that_is_hidden_is_picked_on_purpose_only(qtbot, window) -> None
     assert {name.rpartition(".")[2] for name in view.edge_faces(seen)}.isdisjoint(hidden)
 
 
+def type_a_number(session, tied: str):
+    """Where a step said ``outside(width)`` it now says what width is; the step, the slot, and
+    that."""
+    step = next(s for s in session.design.steps if any(x.formula == tied for x in s.slots()))
+    slot = next(x for x in step.slots() if x.formula == tied)
+    value = session.design.size("width").formula
+    session.edit(
+        lambda d: edits.change_step(d, step.name, slot.path, f"outside({value})"), "a typed number"
+    )
+    return step, slot, value
+
+
+def test_what_is_looked_at_below_the_checks_stays_where_it_is(qtbot, window) -> None:
+    session, hands = window.session, Hands(qtbot, window)
+    _, slot, value = type_a_number(session, "outside(width)")
+    checks = tuple(Check(name=f"Wide enough {i}", formula=f"width > {i} mm") for i in range(20))
+    session.edit(lambda d: d.model_copy(update={"checks": checks}), "checks")
+    settle(qtbot, window)
+    hands.click("Open the checks")
+    qtbot.waitUntil(window.is_finished)
+    hands.scroll_to(f"{slot.label}: {value} is width", window.prove)
+    hands.scroll_to("Tie it", window.prove)
+
+    def at() -> QPoint:
+        return hands.find("Tie it").mapTo(window, QPoint(0, 0))
+
+    before = at()
+    session.edit(lambda d: d.model_copy(update={"checks": checks[:12]}), "fewer checks")
+    settle(qtbot, window)
+    qtbot.waitUntil(window.is_finished)
+    qtbot.waitUntil(lambda: at() == before)
+
+
 @pytest.mark.parametrize("wide", [1280, 1024])
 def test_no_word_above_the_part_is_cut_off(qtbot, window, wide: int) -> None:
     window.session.take(read_design(HIVE_BOX), None)
@@ -389,12 +422,7 @@ def test_no_word_above_the_part_is_cut_off(qtbot, window, wide: int) -> None:
 def test_a_loose_number_is_shown_and_tied(qtbot, window) -> None:
     session, hands = window.session, Hands(qtbot, window)
     tied = "outside(width)"
-    step = next(s for s in session.design.steps if any(x.formula == tied for x in s.slots()))
-    slot = next(x for x in step.slots() if x.formula == tied)
-    value = session.design.size("width").formula
-    session.edit(
-        lambda d: edits.change_step(d, step.name, slot.path, f"outside({value})"), "a typed number"
-    )
+    step, slot, value = type_a_number(session, tied)
     settle(qtbot, window)
     volume = window.part.report["parts"][0]["volume"]
     hands.click("Open the checks")
@@ -413,6 +441,7 @@ def test_a_loose_number_is_shown_and_tied(qtbot, window) -> None:
     session.undo()
     settle(qtbot, window)
     qtbot.waitUntil(lambda: page.loose.isVisible())
+    qtbot.waitUntil(window.is_finished)
     hands.scroll_to("What follows width, and what stays", page)
     hands.click("What follows width, and what stays")
     qtbot.waitUntil(lambda: "stay" in window.foot.said.whole())

@@ -183,7 +183,7 @@ class ProvePlace(QWidget):
         super().showEvent(event)
 
     def _show(self) -> None:
-        with kept_place(self._area):
+        with kept_place(self._area, self.loose, self.mates, self.near):
             self._fill()
 
     def _fill(self) -> None:

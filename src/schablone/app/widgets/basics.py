@@ -6,7 +6,7 @@ import html
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QAction, QColor, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -85,14 +85,33 @@ def clear(layout: QLayout) -> None:
 
 
 @contextmanager
-def kept_place(area: QScrollArea) -> Iterator[None]:
-    """Fill a scroll area anew inside: who has read down to a place stays there."""
+def kept_place(area: QScrollArea, *standing: QWidget) -> Iterator[None]:
+    """Fill a scroll area anew inside: who has read down to a place stays there.
+
+    What is ``standing`` in it is not made anew, but may be pushed up or down by what is: whoever
+    sees the top of one goes on seeing it where it is, so that a click does not miss it."""
     bar = area.verticalScrollBar()
     at = bar.value()
+    # Who has not gone down sees what is new first, as it belongs.
+    seen = next((one for one in standing if at and _top_is_seen(one, area)), None)
+    before = _top(seen, area) if seen is not None else 0
     yield
+
+    def put_back() -> None:
+        stays = seen is not None and not seen.isHidden()
+        bar.setValue(bar.value() + _top(seen, area) - before if stays and seen else at)
+
     # What is new gets its height with the next event; until then the bar knows nothing of it.
     bar.setValue(at)
-    QTimer.singleShot(0, bar, lambda: bar.setValue(at))
+    QTimer.singleShot(0, bar, put_back)
+
+
+def _top(one: QWidget, area: QScrollArea) -> int:
+    return one.mapTo(area.viewport(), QPoint(0, 0)).y()
+
+
+def _top_is_seen(one: QWidget, area: QScrollArea) -> bool:
+    return one.isVisible() and 0 <= _top(one, area) < area.viewport().height()
 
 
 class Elided(QLabel):
