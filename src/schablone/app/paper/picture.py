@@ -4,6 +4,7 @@ drawn on it."""
 from __future__ import annotations
 
 import math
+from contextlib import suppress
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen, QResizeEvent
@@ -15,6 +16,7 @@ from ...core.sketch.curves import Curve
 from ...core.sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Dimension
 from ...core.sketch.loops import Loop
 from ...core.sketch.snap import Snap
+from ...core.sketch.system import CannotHold
 from ...core.words import say_name
 from ..theme import theme
 from . import marks
@@ -158,7 +160,8 @@ class SheetPicture(QWidget):
         settled = self.desk.settled
         value = self.desk.values.get(rule.name)
         if rule.reads and settled is not None and settled.solution.holds:
-            value = settled.system.read(rule, settled.x)
+            with suppress(CannotHold):  # of what has none it stays a dash
+                value = settled.system.read(rule, settled.x)
         shown = session.say(Quantity(value, kind)) if value is not None else "–"
         front = {"radius": "R ", "diameter": "ø "}.get(rule.kind, "")
         if self.figures_as == "names":

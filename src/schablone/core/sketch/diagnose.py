@@ -198,6 +198,7 @@ def conflict(
     bad = solve(system, values)
     # Only clusters that are off can be to blame.
     off = set(system.cluster_of_row[np.abs(bad.residuals) > 1e-7 * system.size].tolist())
+    off |= system.clusters_of(bad.lost)
     owners = {system.owners[row] for row in range(system.rows) if system.cluster_of_row[row] in off}
     suspects = [name for name in names if name in owners]
     culprits = _explain([], suspects, False, holds) if suspects else []

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from .solve import newton
 from .system import System
+from .vanishing import Watch
 
 Floats = NDArray[np.float64]
 
@@ -39,6 +40,7 @@ class Drag:
         if self.radius is not None:
             held.append(self.radius)
         clusters = {int(system.cluster_of_column[system._place[v]]) for v in held}
+        self.watch = Watch(system, x)
         self.system = _part(system, clusters)
         self.system.targets = self.system.targets + self.system.residuals(x)
         self.weights = np.ones(len(self.system.columns))
@@ -63,8 +65,9 @@ class Drag:
         # The pull of a wish that cannot be reached leaves a trace in the last digits; this takes it
         # away.
         solution = newton(self.system, solution.x, most=12)
-        if solution.holds and np.isfinite(solution.x).all():
+        if solution.holds and np.isfinite(solution.x).all() and not self.watch.lost(solution.x):
             self.x = solution.x
+            self.watch.saw(self.x)
         return self.x
 
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from .drawing import (
     ORIGIN,
     X_AXIS,
     Y_AXIS,
+    AnyElement,
     Arc,
     Circle,
     Constraint,
@@ -45,6 +46,8 @@ def offers_for(drawing: Drawing, chosen: Sequence[str]) -> list[Offer]:
     there = {(rule.kind, frozenset(rule.of)) for rule in drawing.rules}
     offers = []
     for kind, of in _sensible(drawing, points, lines, rounds, curves):
+        if _of_itself(kind, of, elements):
+            continue
         if any((other, frozenset(of)) in there for other in (kind, *_RULES_OUT.get(kind, ()))):
             continue
         if kind in _DIMENSIONS:
@@ -54,6 +57,18 @@ def offers_for(drawing: Drawing, chosen: Sequence[str]) -> list[Offer]:
             constraint = Constraint.model_validate({"name": "x", "kind": kind, "of": of})
             offers.append(Offer(constraint.kind, of, say_constraint(constraint, drawing)))
     return offers
+
+
+def _of_itself(kind: str, of: Sequence[str], elements: Mapping[str, AnyElement]) -> bool:
+    """Whether it would be asked between a curve and a point that it is drawn by, or make both ends
+    of a line or arc one point: that holds anyhow, or leaves nothing of the curve."""
+    own = [set(elements[name].uses()) for name in of if name in elements]
+    if any(not points.isdisjoint(of) for points in own):
+        return True
+    ends = {
+        frozenset((one.start, one.end)) for one in elements.values() if isinstance(one, (Line, Arc))
+    }
+    return kind == "coincident" and frozenset(of) in ends
 
 
 def _sensible(
@@ -114,7 +129,8 @@ def _for_a_line(drawing: Drawing, line: str) -> list[tuple[str, tuple[str, ...]]
 def _for_two_lines(drawing: Drawing, pair: tuple[str, ...]) -> list[tuple[str, tuple[str, ...]]]:
     kinds = ["equal"] if all(name in drawing.by_name for name in pair) else []
     kinds += ["parallel", "perpendicular", *_slants(drawing, pair), "angle", "collinear"]
-    if not self_touching(drawing, pair):
+    # It makes them parallel; of lines that plainly are not nobody means that.
+    if not self_touching(drawing, pair) and _apart(drawing, pair) <= _ABOUT:
         kinds.append("distance")
     return [(kind, pair) for kind in kinds]
 
@@ -127,17 +143,22 @@ _ABOUT = 7.5
 def _slants(drawing: Drawing, lines: Sequence[str]) -> list[str]:
     """The angle without a number that lines are drawn nearly at: one line to the x axis, or two to
     each other."""
+    apart = _apart(drawing, lines if len(lines) == 2 else (*lines, X_AXIS))
+    return [f"at_{angle}" for angle in (30, 45, 60) if abs(apart - angle) <= _ABOUT]
+
+
+def _apart(drawing: Drawing, lines: Sequence[str]) -> float:
+    """The angle that two lines are drawn at, degrees from 0 to 90."""
     places = {p.name: p.xy for p in drawing.points}
     ways = []
-    for name in lines if len(lines) == 2 else (*lines, X_AXIS):
+    for name in lines:
         line = drawing.element(name)
         if isinstance(line, Line):
             (ax, ay), (bx, by) = (places.get(p, (0.0, 0.0)) for p in line.uses())
             ways.append(math.degrees(math.atan2(by - ay, bx - ax)))
         else:
             ways.append(90.0 if name == Y_AXIS else 0.0)
-    apart = abs(math.remainder(ways[0] - ways[1], 180.0))
-    return [f"at_{angle}" for angle in (30, 45, 60) if abs(apart - angle) <= _ABOUT]
+    return abs(math.remainder(ways[0] - ways[1], 180.0))
 
 
 #: What cannot be asked of the same elements beside what is there already, or says no more.

@@ -20,6 +20,7 @@ from .sentences import say_rule
 from .solve import Floats, Solution, solve
 from .system import CannotHold, System, drawing_at
 from .tracing import Trace, placed
+from .vanishing import say_lost
 
 
 class NotSettled(ValueError):
@@ -94,8 +95,15 @@ class Settled:
         return []
 
     def readings(self) -> dict[str, float]:
-        """What the read-off dimensions read, mm and degrees."""
-        return {d.name: self.system.read(d, self.x) for d in self.drawing.dimensions if d.reads}
+        """What the read-off dimensions read, mm and degrees.
+
+        Raises:
+            NotSettled: where one has nothing to read.
+        """
+        try:
+            return {d.name: self.system.read(d, self.x) for d in self.drawing.dimensions if d.reads}
+        except CannotHold as error:
+            raise NotSettled(error.what, (error.name,)) from None
 
 
 def settle(
@@ -119,7 +127,8 @@ def settle(
         raise NotSettled(error.what, (error.name,)) from None
     if not solution.holds:
         names = conflict(now, values, shapes)
-        raise NotSettled(say_conflict(drawing, names, values), names)
+        lost = f"{say_lost(drawing, solution.lost)}: " if solution.lost else ""
+        raise NotSettled(lost + say_conflict(drawing, names, values), names)
     return Settled(drawing_at(system, solution.x), system, solution.x, solution)
 
 

@@ -16,7 +16,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -24,6 +24,7 @@ from numpy.typing import NDArray
 
 from .sparse import scipy
 from .system import System
+from .vanishing import Watch, holding
 from .variables import FEW, dense
 
 if TYPE_CHECKING:
@@ -52,7 +53,8 @@ class Solution:
 
     ``share`` is how far the dimensions were led to their values: 1 is all the way. ``bend`` is how
     far the way went from its first step, as a share of that step: where it is small, no other
-    solution lies nearer.
+    solution lies nearer. Where all equations can be kept, but only with something of the drawing
+    shrunk to nothing or turned over, it does not hold, and ``lost`` names that.
     """
 
     x: Floats
@@ -61,6 +63,7 @@ class Solution:
     share: float = 1.0
     steps: int = 0
     bend: float = 0.0
+    lost: tuple[str, ...] = ()
 
 
 def newton(
@@ -242,6 +245,22 @@ def solve(
     Raises:
         CannotHold: for a value that no drawing can have.
     """
+    found = _solved(system, values, start, patient)
+    if not found.lost:
+        return found
+    # Nearest is not best there: another way may leave what would be lost as it is drawn.
+    drawing, held = holding(system, found.lost)
+    keeping = System(drawing, system.shapes)
+    kept = _solved(keeping, {**values, **held}, start, patient)
+    system.looks += keeping.looks
+    if kept.holds and held:
+        return replace(kept, residuals=kept.residuals[: system.rows])
+    return found
+
+
+def _solved(
+    system: System, values: Mapping[str, float], start: Floats | None, patient: bool
+) -> Solution:
     drawn = system.targets.copy()
     wanted = system.targets.copy()
     for dimension in system.drawing.dimensions:
@@ -254,13 +273,26 @@ def solve(
         # An angle goes the short way round.
         turn = 2 * np.pi * system.size
         change[angles] -= turn * np.round(change[angles] / turn)
+    begun = system.start if start is None else start
+    nothing = ~angles & (np.abs(wanted) <= GOOD * system.size)
+    to_nothing = any(nothing[row] for row in system.dimension_rows.values())
+    watch = Watch(system, begun, to_nothing=to_nothing)
     try:
-        return _led(system, drawn, change, system.start if start is None else start, patient)
+        found = _led(system, drawn, change, begun, patient, watch)
     finally:
         system.targets = drawn
+    lost = watch.lost(found.x) if found.holds else ()
+    return replace(found, holds=False, lost=lost) if lost else found
 
 
-def _led(system: System, drawn: Floats, change: Floats, start: Floats, patient: bool) -> Solution:
+def _led(
+    system: System,
+    drawn: Floats,
+    change: Floats,
+    start: Floats,
+    patient: bool,
+    watch: Watch,
+) -> Solution:
     size = system.size
     smallest, most = (_SMALLEST_SHARE, _MOST_STEPS) if patient else (1 / 16, 12)
     x, done, share, steps = start, 0.0, 1.0, 0
@@ -280,8 +312,9 @@ def _led(system: System, drawn: Floats, change: Floats, start: Floats, patient: 
     first = _without(system, change != 0)(start)
     steps += first.steps
     if not first.holds:
-        return _all_led(system, drawn + change, start, smallest, most, steps)
+        return _all_led(system, drawn + change, start, smallest, most, steps, watch)
     x = first.x
+    watch.saw(x)
     measured = drawn + (system.residuals(x) + system.targets - drawn)
     moving = change != 0
     change = change.copy()
@@ -295,6 +328,7 @@ def _led(system: System, drawn: Floats, change: Floats, start: Floats, patient: 
         leapt = solution.bend > _MOST_BEND and share > smallest * 4
         if solution.holds and not leapt:
             x, done = solution.x, done + share
+            watch.saw(x)
             share *= 2 if solution.steps <= 4 else 1
         elif share <= smallest:
             # Dimensions that say the same in different terms agree at both ends of the way, not on
@@ -313,7 +347,13 @@ def _led(system: System, drawn: Floats, change: Floats, start: Floats, patient: 
 
 
 def _all_led(
-    system: System, final: Floats, start: Floats, smallest: float, most: int, steps: int
+    system: System,
+    final: Floats,
+    start: Floats,
+    smallest: float,
+    most: int,
+    steps: int,
+    watch: Watch,
 ) -> Solution:
     """Lead every equation from the value it has at the start to the one it must have.
 
@@ -330,6 +370,7 @@ def _all_led(
         steps += solution.steps
         if solution.holds and (solution.bend <= _MOST_BEND or share <= smallest * 4):
             x, done = solution.x, done + share
+            watch.saw(x)
             share *= 2 if solution.steps <= 4 else 1
         elif share <= smallest:
             system.targets = final
@@ -353,7 +394,7 @@ def _without(system: System, loose: NDArray[np.bool_]) -> Callable[[Floats], Sol
             }
         )
         base = System(drawing, system.shapes)
-        keep = [row for row in range(system.rows) if not loose[row]]
+        keep = [row for row, owner in enumerate(system.owners) if owner not in names]
         base.targets = system.targets[keep]
         # Both number the variables alike: dimensions bring none.
         return newton(base, x)

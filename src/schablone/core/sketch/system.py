@@ -6,11 +6,9 @@ import math
 from collections.abc import Mapping
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ..words import say_name
 from . import equations as eq
-from . import spline
 from .drawing import (
     X_AXIS,
     AnyElement,
@@ -24,10 +22,14 @@ from .drawing import (
     Point,
     Spline,
 )
+from .foot import hold_on_formula_curve, hold_on_spline
 from .formula_curve import ChebyshevCurve
+from .sentences import say_element
 from .variables import CannotHold, Equations, Floats, Way
 
 _RIGHT = math.pi / 2
+#: Lines of which one turns away from the other by no more than this, radians, are parallel.
+_PARALLEL = 1e-6
 
 
 class System(Equations):
@@ -62,7 +64,7 @@ class System(Equations):
         if isinstance(element, Arc):
             for end in (element.start, element.end):
                 index = [*self.xy(element.centre), *self.xy(end), self.at[name, "r"], 0]
-                self._put(name, eq.apart, index, (1.0, 0.0))
+                self.put(name, eq.apart, index, (1.0, 0.0))
         elif isinstance(element, FormulaCurve):
             shape, turn = self.shapes[name]
             c, s = math.cos(turn), math.sin(turn)
@@ -88,7 +90,7 @@ class System(Equations):
             )
         value = self._as_drawn(form, index, (off, 1.0))
         best = min(choices, key=lambda choice: abs(math.remainder(value - choice, math.tau)))
-        return self._put(owner, form, index, (off - best, self.size))
+        return self.put(owner, form, index, (off - best, self.size))
 
     def _add_constraint(self, c: Constraint) -> None:
         method = getattr(self, f"_hold_{c.kind}")
@@ -119,9 +121,9 @@ class System(Equations):
         p, element = self.xy(point), self.elements.get(curve)
         if self.is_line(curve):
             a, b = self._ends(curve)
-            self._put(c.name, eq.side, [*a, *b, *p, 0], (1.0, 0.0))
+            self.put(c.name, eq.side, [*a, *b, *p, 0], (1.0, 0.0))
         elif isinstance(element, (Circle, Arc)):
-            self._put(
+            self.put(
                 c.name, eq.apart, [*self.xy(element.centre), *p, self.at[curve, "r"], 0], (1.0, 0.0)
             )
         elif isinstance(element, Ellipse):
@@ -131,71 +133,13 @@ class System(Equations):
                 self.at[curve, "minor"],
                 *p,
             ]
-            self._put(c.name, eq.on_ellipse, index)
+            self.put(c.name, eq.on_ellipse, index)
         elif isinstance(element, Spline):
-            self._on_spline(c, p, element)
+            hold_on_spline(self, c.name, point, element)
         elif isinstance(element, FormulaCurve):
-            self._on_formula(c, p, element)
+            hold_on_formula_curve(self, c.name, point, element)
         else:
             raise CannotHold(c.name, f"“{curve}” is no curve")
-
-    def _on_spline(self, c: Constraint, p: tuple[int, int], element: Spline) -> None:
-        names = element.uses()
-        count, first, last = (
-            len(element.points),
-            bool(element.start_handle),
-            bool(element.end_handle),
-        )
-
-        def curve(z: NDArray[np.complex128]) -> NDArray[np.complex128]:
-            points = z.reshape(-1, 2)
-            head = points[count] if first else None
-            tail = points[count + first] if last else None
-            return spline.pieces(points[:count], head, tail)
-
-        drawn = np.array([self._value_of(self.xy(name)) for name in names])
-        control = curve(drawn.ravel().astype(np.complex128))
-        there = self._value_of(p)
-        nearest = min(
-            np.linspace(0, len(control), 40 * len(control) + 1),
-            key=lambda t: math.dist(np.real(spline.at(control, t)), there),
-        )
-        t = self._variable(c.name, "t", float(nearest))
-        points = [v for name in names for v in self.xy(name)]
-        for axis in (0, 1):
-
-            def value(
-                z: NDArray[np.complex128], s: Floats, axis: int = axis
-            ) -> NDArray[np.complex128]:
-                rows = [spline.at(curve(row[2:]), row[1])[axis] - row[0] for row in z]
-                return np.array(rows)
-
-            self._put(c.name, eq.by_complex_step(value), [p[axis], t, *points])
-
-    def _on_formula(self, c: Constraint, p: tuple[int, int], element: FormulaCurve) -> None:
-        shape, turn = self.shapes[element.name]
-        cos, sin = math.cos(turn), math.sin(turn)
-        origin = self._value_of(self.xy(element.at))
-        there = self._value_of(p)
-
-        def place(s: float) -> tuple[float, float]:
-            x, y = shape.at(s)
-            return cos * x - sin * y + origin[0], sin * x + cos * y + origin[1]
-
-        nearest = min(np.linspace(-1, 1, 401), key=lambda s: math.dist(place(float(s)), there))
-        t = self._variable(c.name, "t", float(nearest))
-        for axis, mix in ((0, (cos, -sin)), (1, (sin, cos))):
-
-            def form(x: Floats, s: Floats, mix: tuple[float, float] = mix) -> tuple[Floats, Floats]:
-                value, jac = np.empty(len(x)), np.ones((len(x), 3))
-                for row, (a, b, u) in enumerate(x):
-                    px, py = shape.at(u)
-                    dx, dy = shape.slope(u)
-                    value[row] = a - b - (mix[0] * px + mix[1] * py)
-                    jac[row] = 1.0, -1.0, -(mix[0] * dx + mix[1] * dy)
-                return value, jac
-
-            self._put(c.name, form, [p[axis], self.xy(element.at)[axis], t])
 
     def _pairs(self, c: Constraint) -> tuple[tuple[int, int], tuple[int, int]]:
         if len(c.of) == 1:
@@ -243,7 +187,7 @@ class System(Equations):
         self._lines(c)
         a, b = self._ends(c.of[0])
         for p in self._ends(c.of[1]):
-            self._put(c.name, eq.side, [*a, *b, *p, 0], (1.0, 0.0))
+            self.put(c.name, eq.side, [*a, *b, *p, 0], (1.0, 0.0))
 
     def _hold_concentric(self, c: Constraint) -> None:
         self._want(c, len(c.of) == 2, "two circles or arcs are wanted")
@@ -270,7 +214,7 @@ class System(Equations):
             a, b = self._ends(first)
             index = [*a, *b, *self.xy(element.centre), self.at[second, "r"]]
             sign = 1.0 if self._as_drawn(eq.side, index, (1.0, 0.0)) >= 0 else -1.0
-            self._put(c.name, eq.side, index, (sign, 1.0))
+            self.put(c.name, eq.side, index, (sign, 1.0))
         elif self.is_line(first) and isinstance(element, Ellipse):
             a, b = self._ends(first)
             middle = [*a, *b, *self.xy(element.centre), 0]
@@ -282,7 +226,7 @@ class System(Equations):
                 *a,
                 *b,
             ]
-            self._put(c.name, eq.line_at_ellipse, index, (sign,))
+            self.put(c.name, eq.line_at_ellipse, index, (sign,))
         elif self.is_round(first) and self.is_round(second):
             index = [
                 *self._centre(first),
@@ -294,7 +238,7 @@ class System(Equations):
             far = self._as_drawn(eq.apart, index, (0.0, 0.0))
             inside = abs(far - abs(r0 - r1)) < abs(far - (r0 + r1))
             signs = ((1.0, -1.0) if r0 >= r1 else (-1.0, 1.0)) if inside else (1.0, 1.0)
-            self._put(c.name, eq.apart, index, signs)
+            self.put(c.name, eq.apart, index, signs)
         else:
             raise CannotHold(c.name, "these two can only be tangent where their ends meet")
 
@@ -302,7 +246,7 @@ class System(Equations):
         first, second = c.of
         if self.is_line(first) and self.is_line(second):
             index = [v for name in c.of for end in self._ends(name) for v in end]
-            self._put(c.name, eq.equal_length, index)
+            self.put(c.name, eq.equal_length, index)
         else:
             self._want(
                 c,
@@ -323,8 +267,8 @@ class System(Equations):
         for p, q in pairs:
             if self.is_line(about):
                 a, b = self._ends(about)
-                self._put(c.name, eq.side_sum, [*a, *b, *p, *q])
-                self._put(c.name, eq.along, [*a, *b, *p, *q])
+                self.put(c.name, eq.side_sum, [*a, *b, *p, *q])
+                self.put(c.name, eq.along, [*a, *b, *p, *q])
             else:
                 m = self.xy(about)
                 for axis in (0, 1):
@@ -347,9 +291,9 @@ class System(Equations):
 
     def _reflects(self, p: tuple[int, int], q: tuple[int, int], about: str) -> float:
         """How far two points are from being mirror images, as drawn."""
-        (px, py), (qx, qy) = self._value_of(p), self._value_of(q)
+        (px, py), (qx, qy) = self.value_of(p), self.value_of(q)
         if not self.is_line(about):
-            mx, my = self._value_of(self.xy(about))
+            mx, my = self.value_of(self.xy(about))
             return math.hypot(px + qx - 2 * mx, py + qy - 2 * my)
         a, b = self._ends(about)
         index = [*a, *b, *p, *q]
@@ -387,10 +331,17 @@ class System(Equations):
             raise CannotHold(
                 d.name, f"“{d.kind}” cannot be measured on {' and '.join(d.of)}"
             ) from None
-        row = self._put(
+        row = self.put(
             d.name, form, index, params, self._as_drawn(form, index, params), angular=angular
         )
         self.dimension_rows[d.name] = row
+        if self._between_lines(d):
+            # Lines have one distance from each other only where they are parallel.
+            a, b = (Way(*self._ends(name)) for name in d.of)
+            self._turn(d.name, a, b, (0.0, math.pi))
+
+    def _between_lines(self, d: Dimension) -> bool:
+        return d.kind == "distance" and len(d.of) == 2 and all(map(self.is_line, d.of))
 
     def measure(self, d: Dimension) -> tuple[eq.Form, list[int], tuple[float, ...], bool]:
         """The equation whose value a dimension is: form, variables, parameters, and whether it is
@@ -478,7 +429,22 @@ class System(Equations):
     # Evaluation
 
     def read(self, d: Dimension, x: Floats) -> float:
-        """What a dimension measures, in mm or degrees."""
+        """What a dimension measures, in mm or degrees.
+
+        Raises:
+            CannotHold: for the distance of lines that are not parallel, which they do not have.
+        """
+        if self._between_lines(d):
+            (ax, ay), (bx, by) = (
+                np.subtract(*(x[list(end)] for end in self._ends(name))) for name in d.of
+            )
+            if abs(ax * by - ay * bx) > _PARALLEL * math.hypot(ax, ay) * math.hypot(bx, by):
+                raise CannotHold(
+                    d.name,
+                    f"{say_element(d.of[0])} and {say_element(d.of[1])} are not parallel, and have "
+                    "no one distance from each other: make them parallel, or measure from a point "
+                    "of one",
+                )
         form, index, params, angular = self.measure(d)
         value = float(form(x[np.array([index])], np.array([params]))[0][0])
         return math.degrees(value / self.size) if angular else value

@@ -4,7 +4,7 @@ evaluated."""
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
@@ -144,22 +144,23 @@ class Equations:
     def _add_variables(self, element: AnyElement) -> None:
         match element:
             case Point():
-                self._variable(element.name, "x", element.x)
-                self._variable(element.name, "y", element.y)
+                self.add_variable(element.name, "x", element.x)
+                self.add_variable(element.name, "y", element.y)
             case Circle():
-                self._variable(element.name, "r", element.radius)
+                self.add_variable(element.name, "r", element.radius)
             case Arc():
                 centre, start = (
                     self._point_as_drawn(element.centre),
                     self._point_as_drawn(element.start),
                 )
-                self._variable(element.name, "r", max(math.dist(centre, start), 1e-6))
+                self.add_variable(element.name, "r", max(math.dist(centre, start), 1e-6))
             case Ellipse():
-                self._variable(element.name, "minor", element.minor)
+                self.add_variable(element.name, "minor", element.minor)
             case _:
                 pass
 
-    def _variable(self, name: str, what: str, value: float) -> int:
+    def add_variable(self, name: str, what: str, value: float) -> int:
+        """A variable of an element or rule, with where it starts; its number."""
         self.at[name, what] = len(self.values)
         self.variables.append((name, what))
         self.values.append(value)
@@ -191,7 +192,8 @@ class Equations:
         """The two variables of a point."""
         return (0, 0) if name == ORIGIN else (self.at[name, "x"], self.at[name, "y"])
 
-    def _value_of(self, at: tuple[int, int]) -> tuple[float, float]:
+    def value_of(self, at: tuple[int, int]) -> tuple[float, float]:
+        """Where a point is drawn, mm, by its two variables."""
         return self.values[at[0]], self.values[at[1]]
 
     def is_point(self, name: str) -> bool:
@@ -247,7 +249,7 @@ class Equations:
                 return Way(angle=math.atan2(dy, dx) + turn)
         return None
 
-    def _put(
+    def put(
         self,
         owner: str,
         form: eq.Form,
@@ -257,6 +259,7 @@ class Equations:
         *,
         angular: bool = False,
     ) -> int:
+        """Ask for an equation of a form to come to a target; the number of its row."""
         gathered = self._gathered.setdefault(form, _Gathered())
         gathered.index.append(index)
         gathered.params.append(params)
@@ -269,9 +272,7 @@ class Equations:
     def _linear(self, owner: str, terms: list[tuple[int, float]], target: float = 0.0) -> int:
         """Σ c·v = target, with up to three terms."""
         terms = [*terms, (0, 0.0), (0, 0.0)][:3]
-        return self._put(
-            owner, eq.linear, [v for v, _ in terms], tuple(c for _, c in terms), target
-        )
+        return self.put(owner, eq.linear, [v for v, _ in terms], tuple(c for _, c in terms), target)
 
     def _as_drawn(self, form: eq.Form, index: list[int], params: tuple[float, ...]) -> float:
         value, _ = form(np.array([[self.values[i] for i in index]]), np.array([params]))
@@ -318,6 +319,17 @@ class Equations:
         #: The cluster of each row and of each free variable: what has no equation in common is
         #: apart.
         self.cluster_of_row, self.cluster_of_column = labels[: self.rows], labels[self.rows :]
+
+    def clusters_of(self, names: Iterable[str]) -> set[int]:
+        """The clusters that elements take part in, with their own variables or those of their
+        points."""
+        elements = [self.elements[name] for name in names]
+        own = {name for one in elements for name in (one.name, *one.uses())}
+        return {
+            int(self.cluster_of_column[self._place[at]])
+            for (name, _), at in self.at.items()
+            if name in own and self._place[at] >= 0
+        }
 
     def residuals(self, x: Floats) -> Floats:
         """How far each equation is from its target, (rows,)."""

@@ -1,0 +1,138 @@
+"""A point that is held on a curve with ends: which variable says where on the curve it is, and what
+is asked of it.
+
+A spline and a curve by formula go on beyond their ends as far as the numbers go, and nobody sees
+that. So the variable is an angle whose sine runs from one end of the curve to the other and back:
+whatever it comes to, the point is on the curve.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from . import equations as eq
+from . import spline
+from .drawing import FormulaCurve, Spline
+from .mapping import XY
+from .variables import Equations
+
+Floats = NDArray[np.float64]
+Complex = NDArray[np.complex128]
+
+#: At an end itself the sine stands still, and nothing would lead away from there: a point that is
+#: not on the curve yet starts so far inside, as an angle.
+_INSIDE = 0.2
+#: A point nearer to a curve than this share of the sketch's size lies on it.
+_THERE = 1e-8
+
+
+@dataclass(frozen=True, slots=True)
+class _Stretch:
+    """The parameters of a curve, from nothing to ``long``, by an angle; ``looks`` are enough to see
+    how it runs."""
+
+    long: float
+    looks: int
+
+    def at(self, angle: Any) -> Any:
+        """The parameter at an angle, which may be complex for the derivative's sake."""
+        return self.long / 2 * (1 + np.sin(angle))
+
+    def rate(self, angle: float) -> float:
+        """By how much the parameter grows with the angle."""
+        return self.long / 2 * math.cos(angle)
+
+    def start_for(
+        self, there: XY, place: Callable[[float], XY], slope: Callable[[float], XY], near: float
+    ) -> float:
+        """The angle of the point of a curve that is nearest to ``there``, to the last digit: what
+        holds as it is drawn is not to move. Where it is farther away than ``near``, mm, it is not
+        that of an end."""
+        steps = np.linspace(0, self.long, self.looks + 1)
+        best = int(np.argmin([math.dist(place(t), there) for t in steps]))
+        low, high = float(steps[max(best - 1, 0)]), float(steps[min(best + 1, self.looks)])
+        for _ in range(60):
+            middle = (low + high) / 2
+            (x, y), (dx, dy) = place(middle), slope(middle)
+            goes_away = (x - there[0]) * dx + (y - there[1]) * dy > 0
+            low, high = (low, middle) if goes_away else (middle, high)
+        found = min(((low + high) / 2, 0.0, self.long), key=lambda t: math.dist(place(t), there))
+        angle = math.asin(max(-1.0, min(1.0, 2 * found / self.long - 1)))
+        if math.dist(place(found), there) <= near:
+            return angle
+        return max(_INSIDE - math.pi / 2, min(math.pi / 2 - _INSIDE, angle))
+
+
+def hold_on_spline(system: Equations, owner: str, point: str, element: Spline) -> None:
+    """Ask of a point that it lies on a spline, between its ends."""
+    names, p = element.uses(), system.xy(point)
+    count = len(element.points)
+    first, last = bool(element.start_handle), bool(element.end_handle)
+
+    def pieces(z: Complex) -> Complex:
+        points = z.reshape(-1, 2)
+        head = points[count] if first else None
+        tail = points[count + first] if last else None
+        return spline.pieces(points[:count], head, tail)
+
+    drawn = np.array([system.value_of(system.xy(name)) for name in names])
+    control = pieces(drawn.ravel().astype(np.complex128))
+    stretch = _Stretch(float(len(control)), 40 * len(control))
+
+    def place(t: float) -> XY:
+        x, y = np.real(spline.at(control, t))
+        return float(x), float(y)
+
+    def slope(t: float) -> XY:
+        x, y = np.imag(spline.at(control, complex(t, 1e-30))) / 1e-30
+        return float(x), float(y)
+
+    start = stretch.start_for(system.value_of(p), place, slope, _THERE * system.size)
+    angle = system.add_variable(owner, "t", start)
+    points = [v for name in names for v in system.xy(name)]
+    for axis in (0, 1):
+
+        def value(z: Complex, s: Floats, axis: int = axis) -> Complex:
+            rows = [spline.at(pieces(r[2:]), stretch.at(r[1]))[axis] - r[0] for r in z]
+            return np.array(rows)
+
+        system.put(owner, eq.by_complex_step(value), [p[axis], angle, *points])
+
+
+def hold_on_formula_curve(system: Equations, owner: str, point: str, element: FormulaCurve) -> None:
+    """Ask of a point that it lies on a curve by formula, between its ends."""
+    shape, turn = system.shapes[element.name]
+    cos, sin = math.cos(turn), math.sin(turn)
+    p, at = system.xy(point), system.xy(element.at)
+    x0, y0 = system.value_of(at)
+    stretch = _Stretch(2.0, 400)
+
+    def turned(x: float, y: float) -> XY:
+        return cos * x - sin * y, sin * x + cos * y
+
+    def place(t: float) -> XY:
+        x, y = turned(*shape.at(t - 1))
+        return x + x0, y + y0
+
+    def slope(t: float) -> XY:
+        return turned(*shape.slope(t - 1))
+
+    start = stretch.start_for(system.value_of(p), place, slope, _THERE * system.size)
+    angle = system.add_variable(owner, "t", start)
+    for axis in (0, 1):
+
+        def form(x: Floats, s: Floats, axis: int = axis) -> tuple[Floats, Floats]:
+            value, jac = np.empty(len(x)), np.ones((len(x), 3))
+            for row, (a, b, u) in enumerate(x):
+                t = stretch.at(u)
+                value[row] = a - b - turned(*shape.at(t - 1))[axis]
+                jac[row] = 1.0, -1.0, -turned(*shape.slope(t - 1))[axis] * stretch.rate(u)
+            return value, jac
+
+        system.put(owner, form, [p[axis], at[axis], angle])
