@@ -10,6 +10,8 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtWidgets import QApplication
 
+from schablone.core.words import say_name
+from tests.window.hands import Hands
 from tests.window.test_shape import settle
 
 
@@ -358,3 +360,45 @@ def test_an_offset_copy_is_held_at_a_typed_distance(qtbot, window, board) -> Non
     choose(board, board.desk.drawing.curves.__next__().name)
     board.offset_by("3 mm")
     assert "that close" in window.foot.said.whole()
+
+
+def test_a_slot_goes_where_it_is_asked_and_a_circle_does_not_turn_inside_out(
+    qtbot, window, board
+) -> None:
+    hands = Hands(qtbot, window)
+
+    def draw(key: Qt.Key, *places: tuple[float, float]) -> None:
+        hands.press(key)
+        for x, y in places:
+            hands.click_at(board.paper, at(board, x, y))
+        hands.press(Qt.Key.Key_Escape)
+        hands.press(Qt.Key.Key_Escape)
+
+    hands.click_at(board.paper, at(board, 60, 40))  # the keys are for the sheet
+    draw(Qt.Key.Key_S, (-1, -20), (12, -35), (8, -18))
+    slot, radius = board.desk.drawing, board.desk.curves["arc_2"][0].rx
+    far = next(c.end for c in slot.curves if c.name == "arc_2")
+    x, y = slot.by_name[far].xy
+    hands.click_at(board.paper, at(board, x, y))
+    hands.click_at(board.paper, at(board, 0, 0), modifier=Qt.KeyboardModifier.ShiftModifier)
+    hands.click(f"{say_name(far)} and the origin lie upright with each other")
+    assert not board.desk.trouble
+    assert board.desk.drawing.by_name[far].x == pytest.approx(0, abs=1e-6)
+    assert len(board.desk.arrangement.faces) == 1
+    assert board.desk.curves["arc_2"][0].rx == pytest.approx(radius, rel=1e-3)  # it went as a whole
+
+    draw(Qt.Key.Key_C, (30, 12), (34, 12))
+    ring = board.desk.drawing
+    name = next(c.name for c in ring.curves if c.kind == "circle")
+    middle = ring.by_name[name].centre
+    hands.click_at(board.paper, at(board, 30, 12))
+    hands.click(f"{say_name(middle)} stays where it is")
+    hands.press(Qt.Key.Key_Escape)
+    hands.click_at(board.paper, at(board, 26, 12))
+    hands.click_at(board.paper, at(board, 50, 0), modifier=Qt.KeyboardModifier.ShiftModifier)
+    hands.click(f"distance from {say_name(name)} to the x axis")
+    hands.type("14 mm")
+    hands.press(Qt.Key.Key_Return)
+    hands.until(f"Nothing would be left of {say_name(name)}: these cannot hold together")
+    hands.press(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    qtbot.waitUntil(lambda: not board.desk.trouble)

@@ -18,8 +18,9 @@ from ...core.sketch.cuts import make_ready
 from ...core.sketch.diagnose import Diagnosis, conflict, diagnose
 from ...core.sketch.drag import Drag
 from ...core.sketch.drawing import SHEET, Arc, Circle, Constraint, Dimension, Drawing, Line, Point
+from ...core.sketch.newton import Solution
 from ...core.sketch.settled import Settled, say_conflict, solve_following
-from ...core.sketch.solve import Solution, solve
+from ...core.sketch.solve import solve
 from ...core.sketch.system import CannotHold, System, drawing_at
 from ...core.sketch.tracing import LostEdge, Trace, brought, placed
 from ...core.steps.drawn import formula_shapes
@@ -68,7 +69,7 @@ class Desk(QObject):
         self._numbers: dict[str, float] = {}
         self.arrangement = Arrangement()
         self._drag: Drag | None = None
-        self._search: tuple[Drawing, Future[tuple[str, ...]]] | None = None
+        self._search: tuple[Drawing, Future[tuple[str, ...]], tuple[str, ...]] | None = None
         self._asks = QTimer(self, interval=_ASKS)
         self._asks.timeout.connect(self._ask_for_conflict)
         self._wiggle: tuple[int, float] | None = None
@@ -169,7 +170,7 @@ class Desk(QObject):
         if solution is None or not solution.holds:
             if solution is not None:
                 self.trouble = "These cannot all hold. Looking for which of them …"
-                self._search_for_conflict(system)
+                self._search_for_conflict(system, solution.lost)
             solution = Solution(system.start, False, np.zeros(0))
         self.diagnosis = diagnose(system, solution.x) if solution.holds else None
         self._show(system, solution)
@@ -182,23 +183,23 @@ class Desk(QObject):
             self._search[1].cancel()  # if it has not begun
             self._search = None
 
-    def _search_for_conflict(self, system: System) -> None:
+    def _search_for_conflict(self, system: System, lost: tuple[str, ...]) -> None:
         values, shapes = dict(self.values), dict(system.shapes)
         job = _SEARCHES.submit(conflict, self.drawing, values, shapes)
-        self._search = self.drawing, job
+        self._search = self.drawing, job, lost
         self._asks.start()
 
     def _ask_for_conflict(self) -> None:
         """Take what was found, once it is there and is still of what is drawn."""
         if self._search is None or not self._search[1].done():
             return
-        (drawing, job), self._search = self._search, None
+        (drawing, job, lost), self._search = self._search, None
         self._asks.stop()
         if drawing is not self.drawing or job.cancelled():
             return
         names = job.result()
         self.at_odds = frozenset(names)
-        text = say_conflict(drawing, names, self.values)
+        text = say_conflict(drawing, names, self.values, lost)
         self.trouble = f"{text[:1].upper()}{text[1:]}. Change or remove one of them, or undo."
         self.changed.emit()
 
@@ -338,7 +339,7 @@ class Desk(QObject):
         }
         try:
             system = System(drawing, formula_shapes(drawing, slots.numbers))
-            solution = solve_following(system, values, self._now(drawing))
+            solution = solve_following(system, values, self._now(drawing), as_wholes=True)
         except ValueError:
             return None
         return (

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtWidgets import (
+    QApplication,
     QFrame,
     QHBoxLayout,
     QVBoxLayout,
@@ -119,8 +120,14 @@ class PaperPanel(QWidget):
             self.state.setText(f"Loose: it can still move in {desk.freedoms} {ways}.")
 
     def _lay_out(self) -> None:
+        held, is_typed_at = QApplication.focusWidget(), self._go_on_to
+        was_here = held is not None and self.isAncestorOf(held)
         with kept_place(self.area):
             self._fill()
+        if held is not None and was_here and not held.isVisible() and is_typed_at not in self.rows:
+            # What was pressed is gone, and Qt gives the keys to whatever comes next in the window;
+            # whoever draws goes on with the next key on the sheet.
+            self.paper.setFocus()
 
     def _fill(self) -> None:
         desk = self.desk
@@ -366,7 +373,7 @@ class PaperPanel(QWidget):
                 desk.said.emit("First let everything else hold again.")
                 return
             try:
-                value = desk.settled.system.read(draft, desk.settled.x)
+                value = desk.settled.system.would_start_at(draft, desk.settled.x)
             except (ValueError, KeyError) as error:
                 desk.said.emit(str(error))
                 return

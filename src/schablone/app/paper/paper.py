@@ -15,9 +15,9 @@ from PySide6.QtGui import (
 
 from ...core.quantity import LENGTH, plain
 from ...core.sketch.drawing import Dimension, Drawing
+from ...core.sketch.newton import Solution
 from ...core.sketch.settled import Settled
 from ...core.sketch.snap import Snap, snap
-from ...core.sketch.solve import Solution
 from ...core.sketch.system import System
 from ...core.words import say_name
 from . import marks

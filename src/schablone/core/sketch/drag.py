@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from .solve import newton
+from .newton import newton
 from .system import System
 from .vanishing import Watch
 

@@ -16,14 +16,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from . import equations as eq
 from . import spline
 from .drawing import FormulaCurve, Spline
 from .mapping import XY
 from .variables import Equations
 
 Floats = NDArray[np.float64]
-Complex = NDArray[np.complex128]
 
 #: At an end itself the sine stands still, and nothing would lead away from there: a point that is
 #: not on the curve yet starts so far inside, as an angle.
@@ -69,28 +67,48 @@ class _Stretch:
         return max(_INSIDE - math.pi / 2, min(math.pi / 2 - _INSIDE, angle))
 
 
-def hold_on_spline(system: Equations, owner: str, point: str, element: Spline) -> None:
-    """Ask of a point that it lies on a spline, between its ends."""
-    names, p = element.uses(), system.xy(point)
-    count = len(element.points)
-    first, last = bool(element.start_handle), bool(element.end_handle)
+class _Shape:
+    """The Bézier pieces of a spline for the points that it is drawn by, and how they follow these.
 
-    def pieces(z: Complex) -> Complex:
-        points = z.reshape(-1, 2)
-        head = points[count] if first else None
-        tail = points[count + first] if last else None
+    Both coordinates of a point on it ask for them, at every step: those that were asked for last
+    are kept."""
+
+    def __init__(self, element: Spline) -> None:
+        self._count = len(element.points)
+        self._first, self._last = bool(element.start_handle), bool(element.end_handle)
+        self._known: tuple[Floats, Floats, Floats] | None = None
+
+    def pieces(self, points: NDArray[Any]) -> NDArray[Any]:
+        """Control points (pieces, 4, 2) for points and handles (n, 2), real or complex."""
+        count = self._count
+        head = points[count] if self._first else None
+        tail = points[count + self._first] if self._last else None
         return spline.pieces(points[:count], head, tail)
 
-    drawn = np.array([system.value_of(system.xy(name)) for name in names])
-    control = pieces(drawn.ravel().astype(np.complex128))
+    def and_its_changes(self, points: Floats) -> tuple[Floats, Floats]:
+        """Control points, and their derivatives by each coordinate (2 n, pieces, 4, 2)."""
+        if self._known is None or not np.array_equal(self._known[0], points):
+            changes = []
+            for k in range(points.size):
+                step = points.astype(np.complex128)
+                step.flat[k] += 1e-30j
+                changes.append(np.imag(self.pieces(step)) / 1e-30)
+            self._known = points.copy(), self.pieces(points), np.stack(changes)
+        return self._known[1], self._known[2]
+
+
+def hold_on_spline(system: Equations, owner: str, point: str, element: Spline) -> None:
+    """Ask of a point that it lies on a spline, between its ends."""
+    names, p, shape = element.uses(), system.xy(point), _Shape(element)
+    control = shape.pieces(np.array([system.value_of(system.xy(name)) for name in names]))
     stretch = _Stretch(float(len(control)), 40 * len(control))
 
     def place(t: float) -> XY:
-        x, y = np.real(spline.at(control, t))
+        x, y = spline.at(control, t)
         return float(x), float(y)
 
     def slope(t: float) -> XY:
-        x, y = np.imag(spline.at(control, complex(t, 1e-30))) / 1e-30
+        x, y = _slope(control, t)
         return float(x), float(y)
 
     start = stretch.start_for(system.value_of(p), place, slope, _THERE * system.size)
@@ -98,11 +116,24 @@ def hold_on_spline(system: Equations, owner: str, point: str, element: Spline) -
     points = [v for name in names for v in system.xy(name)]
     for axis in (0, 1):
 
-        def value(z: Complex, s: Floats, axis: int = axis) -> Complex:
-            rows = [spline.at(pieces(r[2:]), stretch.at(r[1]))[axis] - r[0] for r in z]
-            return np.array(rows)
+        def form(x: Floats, s: Floats, axis: int = axis) -> tuple[Floats, Floats]:
+            value, jac = np.empty(len(x)), np.empty(x.shape)
+            for row, variables in enumerate(x):
+                t = stretch.at(variables[1])
+                there, changes = shape.and_its_changes(variables[2:].reshape(-1, 2))
+                value[row] = spline.at(there, t)[axis] - variables[0]
+                along = _slope(there, t)[axis] * stretch.rate(variables[1])
+                follows = [spline.at(change, t)[axis] for change in changes]
+                jac[row] = -1.0, along, *follows
+            return value, jac
 
-        system.put(owner, eq.by_complex_step(value), [p[axis], angle, *points])
+        system.put(owner, form, [p[axis], angle, *points])
+
+
+def _slope(control: Floats, t: float) -> Floats:
+    """The derivative by the parameter, by the complex step."""
+    rate: Floats = np.imag(spline.at(control, complex(t, 1e-30))) / 1e-30
+    return rate
 
 
 def hold_on_formula_curve(system: Equations, owner: str, point: str, element: FormulaCurve) -> None:

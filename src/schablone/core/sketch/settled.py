@@ -4,7 +4,7 @@ dimensions read."""
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,8 +16,9 @@ from .diagnose import conflict
 from .drawing import Arc, Circle, Drawing, Ellipse, FormulaCurve, Line, Spline
 from .formula_curve import ChebyshevCurve
 from .mapping import Mapping2D
+from .newton import Floats, Solution
 from .sentences import say_rule
-from .solve import Floats, Solution, solve
+from .solve import solve
 from .system import CannotHold, System, drawing_at
 from .tracing import Trace, placed
 from .vanishing import say_lost
@@ -127,17 +128,18 @@ def settle(
         raise NotSettled(error.what, (error.name,)) from None
     if not solution.holds:
         names = conflict(now, values, shapes)
-        lost = f"{say_lost(drawing, solution.lost)}: " if solution.lost else ""
-        raise NotSettled(lost + say_conflict(drawing, names, values), names)
+        raise NotSettled(say_conflict(drawing, names, values, solution.lost), names)
     return Settled(drawing_at(system, solution.x), system, solution.x, solution)
 
 
-def solve_following(system: System, values: Mapping[str, float], now: Drawing) -> Solution:
+def solve_following(
+    system: System, values: Mapping[str, float], now: Drawing, *, as_wholes: bool = False
+) -> Solution:
     """Solve with what follows edges where it is in ``now``. Sides are kept as drawn before the
-    edges moved."""
+    edges moved. For ``as_wholes`` see :func:`~.solve.solve`."""
     goal = system.following(now)
     far = float(np.abs(goal - system.start).max(initial=0.0))
-    solution = solve(system, values, goal if far else None)
+    solution = solve(system, values, goal if far else None, as_wholes=as_wholes)
     if solution.holds or not far:
         return solution
     # From there no way leads back: go along with the edges in small steps.
@@ -151,10 +153,17 @@ def solve_following(system: System, values: Mapping[str, float], now: Drawing) -
     return solved
 
 
-def say_conflict(drawing: Drawing, names: tuple[str, ...], values: Mapping[str, float]) -> str:
-    """What cannot hold together, in words."""
+def say_conflict(
+    drawing: Drawing,
+    names: Sequence[str],
+    values: Mapping[str, float],
+    lost: Sequence[str] = (),
+) -> str:
+    """What cannot hold together, in words, and what would be ``lost`` where it all were to hold."""
+    first = f"{say_lost(drawing, lost)}: " if lost else ""
     rules = [rule for rule in drawing.rules if rule.name in names]
     if not rules:
-        return "the drawing cannot be brought to these sizes from where it is drawn"
+        return f"{first}the drawing cannot be brought to these sizes from where it is drawn"
     said = "; ".join(say_rule(drawing, rule, values.get(rule.name)) for rule in rules[:6])
-    return f"these cannot hold together: {said}" + ("; and more" if len(rules) > 6 else "")
+    more = "; and more" if len(rules) > 6 else ""
+    return f"{first}these cannot hold together: {said}{more}"

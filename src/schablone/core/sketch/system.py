@@ -445,6 +445,11 @@ class System(Equations):
                     "no one distance from each other: make them parallel, or measure from a point "
                     "of one",
                 )
+        return self.would_start_at(d, x)
+
+    def would_start_at(self, d: Dimension, x: Floats) -> float:
+        """The value that a new dimension moves least with, in mm or degrees; that of lines that are
+        nearly parallel is how far the start of the first is from the second."""
         form, index, params, angular = self.measure(d)
         value = float(form(x[np.array([index])], np.array([params]))[0][0])
         return math.degrees(value / self.size) if angular else value
