@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 
+import numpy as np
 import pytest
 
 from schablone.core.sketch.arrangement import arrange
@@ -14,6 +15,7 @@ from schablone.core.sketch.offers import offers_for
 from schablone.core.sketch.offset_copy import offset_copy
 from schablone.core.sketch.pen import Pen
 from schablone.core.sketch.revise import (
+    copied,
     mirrored,
     renamed,
     repeated,
@@ -210,3 +212,38 @@ def test_an_offset_of_a_circle_and_what_cannot_be():
     box = pen.rectangle((20, 0), (30, 4))
     with pytest.raises(ValueError, match=r"too small|vanish"):
         offset_copy(pen.drawing, curves(pen.drawing), box, -2.5, "2.5 mm")
+
+
+@pytest.mark.parametrize(
+    ("change", "expected"),
+    [
+        (lambda d, name: mirrored(d, [name], "y_axis"), [(-4, 1), (4, 1)]),
+        (lambda d, name: repeated(d, [name], 3, (10.0, -5.0)), [(4, 1), (14, -4), (24, -9)]),
+        (lambda d, name: ringed(d, [name], 4, "origin"), [(-4, -1), (-1, 4), (1, -4), (4, 1)]),
+        (lambda d, name: copied(d, [name], [(1, 0, 0, 1, 3, 2)])[0], [(4, 1), (7, 3)]),
+    ],
+)
+def test_copies_of_what_is_drawn_to_the_origin_leave_it(change, expected):
+    pen = Pen(Drawing())
+    line = pen.line("origin", pen.point((8, 2)))
+    pen.hold("fixed", line)
+    copies = change(pen.drawing, line)
+    # What each formula says, a number and a unit, is what the dimension is to be.
+    found = settled(copies, **{d.name: float(d.formula.split()[0]) for d in copies.dimensions})
+    lines = [c.name for c in found.drawing.curves if not c.helper]
+    ends = [found.curve(name)[0] for name in lines]
+    there = sorted(((a.start[0] + a.end[0]) / 2, (a.start[1] + a.end[1]) / 2) for a in ends)
+    assert np.array(there) == pytest.approx(np.array(expected), abs=1e-7)
+
+
+def test_nothing_is_cut_in_two_at_its_end():
+    pen = Pen(Drawing())
+    line = pen.line((0, 0), (30, 0))
+    arc = pen.arc_through((0, 10), (20, 10), (10, 14))
+    for name, at in ((line, (31, 1)), (arc, (20.5, 9))):
+        with pytest.raises(ValueError, match="ends there: cut it farther in"):
+            split(pen.drawing, name, at)
+    before = curves(pen.drawing)[arc][0].length
+    pieces = [c[0].length for n, c in curves(split(pen.drawing, arc, (4, 13))).items() if n != line]
+    assert len(pieces) == 2
+    assert sum(pieces) == pytest.approx(before)

@@ -6,8 +6,9 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Sequence
 
+from ..words import say_name
 from .crossing import Span, crossings
-from .curves import Curve
+from .curves import Curve, EllipticArc, Segment
 from .drawing import (
     ORIGIN,
     SHEET,
@@ -23,6 +24,9 @@ from .drawing import (
 from .pen import Pen
 
 XY = tuple[float, float]
+
+#: A copy of the origin that comes to lie no farther from it, mm, is the origin.
+_ON_ORIGIN = 1e-9
 
 
 def without(drawing: Drawing, names: Iterable[str]) -> Drawing:
@@ -96,13 +100,14 @@ def renamed(drawing: Drawing, old: str, new: str) -> Drawing:
 
 
 def with_points_of(drawing: Drawing, names: Iterable[str]) -> list[str]:
-    """The chosen elements with the points that they are drawn between, in the order of the
-    drawing."""
+    """The chosen elements with the points that they are drawn between, in the order of the drawing;
+    first the origin, where a curve is drawn to that."""
     chosen = set(names)
     for curve in drawing.curves:
         if curve.name in chosen:
             chosen.update(curve.uses())
-    return [e.name for e in drawing.elements if e.name in chosen]
+    first = [ORIGIN] if ORIGIN in chosen else []
+    return first + [e.name for e in drawing.elements if e.name in chosen]
 
 
 def copied(
@@ -116,7 +121,9 @@ def copied(
     among them.
 
     ``source`` is where they are copied from, another drawing for pasting. A mapping that mirrors
-    turns arcs round. Returns for each copy the names of the originals with those of the copies.
+    turns arcs round. What is drawn to the origin is drawn to a point of its own in a copy, where
+    that does not stand on the origin too. Returns for each copy the names of the originals with
+    those of the copies.
     """
     origin = source or drawing
     chosen = with_points_of(origin, names)
@@ -132,8 +139,16 @@ def copied(
         fresh = {
             name: pen.fresh(name.rsplit("_", 1)[0] if name[-1].isdigit() else name)
             for name in chosen
+            if name != ORIGIN
         }
+        if ORIGIN in chosen:
+            stays = math.hypot(e, f) <= _ON_ORIGIN
+            fresh[ORIGIN] = ORIGIN if stays else pen.fresh("point")
+            if not stays:
+                elements.append(Point(name=fresh[ORIGIN], x=e, y=f))
         for name in chosen:
+            if name == ORIGIN:
+                continue
             element = known[name].renamed(fresh)
             if isinstance(element, Point):
                 x, y = element.xy
@@ -168,7 +183,9 @@ def mirrored(drawing: Drawing, names: Iterable[str], about: str) -> Drawing:
     pen = Pen(fresh)
     for old, new in made[0].items():
         element = fresh.element(old)
-        if isinstance(element, Point):
+        if old == new:
+            continue
+        if old == ORIGIN or isinstance(element, Point):
             if old in on_line:
                 pen.hold("coincident", old, new)
             else:
@@ -189,18 +206,17 @@ def repeated(drawing: Drawing, names: Iterable[str], count: int, step: XY) -> Dr
     places = [(1.0, 0.0, 0.0, 1.0, step[0] * k, step[1] * k) for k in range(1, count)]
     fresh, made = copied(_bare(drawing, chosen), chosen, places)
     pen = Pen(drawing.model_copy(update={"elements": fresh.elements}))
-    first = next(
-        n for n in with_points_of(drawing, chosen) if isinstance(drawing.element(n), Point)
-    )
-    pen.measure("across", first, made[0][first], formula=f"{step[0]:.10g} mm")
-    pen.measure("upright", first, made[0][first], formula=f"{step[1]:.10g} mm")
+    first = next(n for n in with_points_of(drawing, chosen) if _is_point(drawing, n))
+    # A dimension counts in the direction in which it is drawn.
+    pen.measure("across", first, made[0][first], formula=f"{abs(step[0]):.10g} mm")
+    pen.measure("upright", first, made[0][first], formula=f"{abs(step[1]):.10g} mm")
     before = {name: name for name in made[0]}
     for k, members in enumerate(made):
         for old in members:
             element = drawing.element(old)
             if isinstance(element, Circle):
                 pen.hold("equal", old, members[old])
-            if isinstance(element, Point):
+            if _is_point(drawing, old):
                 if k:
                     # Every member lies as far beyond the one before as that beyond its own.
                     earlier = made[k - 2][old] if k > 1 else old
@@ -239,7 +255,11 @@ def ringed(drawing: Drawing, names: Iterable[str], count: int, centre: str) -> D
             element = drawing.element(old)
             if isinstance(element, Circle):
                 pen.hold("equal", old, new)
-            if isinstance(element, Point) and math.dist(element.xy, (cx, cy)) > 1e-9:
+            if not _is_point(drawing, old) or old == new:
+                continue
+            if math.dist(_place(drawing, old), (cx, cy)) <= 1e-9:
+                pen.hold("coincident", old, new)
+            else:
                 spokes.setdefault(old, pen.line(centre, old))
                 spoke = pen.line(centre, new)
                 pen.hold("equal", spokes[old], spoke)
@@ -264,7 +284,7 @@ def split(drawing: Drawing, name: str, at: XY) -> Drawing:
     element = drawing.element(name)
     if isinstance(element, Line):
         a, b = _place(drawing, element.start), _place(drawing, element.end)
-        t = Span(_as_line(a, b)).nearest(at)
+        t = _inside(Span(Segment(a, b)).nearest(at), name)
         cut = (a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t)
         pen = Pen(drawing, helper=element.helper)
         middle = pen.point(cut, helper=False)
@@ -274,14 +294,9 @@ def split(drawing: Drawing, name: str, at: XY) -> Drawing:
         pen.hold("collinear", name, second)
         return pen.drawing
     if isinstance(element, Arc):
-        centre = _place(drawing, element.centre)
-        radius = math.dist(centre, _place(drawing, element.start))
-        angle = math.atan2(at[1] - centre[1], at[0] - centre[0])
+        span = Span(_as_arc(drawing, element))
         pen = Pen(drawing, helper=element.helper)
-        middle = pen.point(
-            (centre[0] + radius * math.cos(angle), centre[1] + radius * math.sin(angle)),
-            helper=False,
-        )
+        middle = pen.point(span.at(_inside(span.nearest(at), name)), helper=False)
         pen.arc(element.centre, middle, element.end)
         shorter = put_element(pen.drawing, element.model_copy(update={"end": middle}))
         return _moved_rules(shorter, name)
@@ -372,10 +387,23 @@ def _trimmed_circle(
     return pen.drawing.with_(elements=(*elements, arc))
 
 
-def _as_line(a: XY, b: XY) -> Curve:
-    from .curves import Segment
+def _inside(t: float, name: str) -> float:
+    """A parameter at which a curve can be cut in two."""
+    if not 1e-6 < t < 1 - 1e-6:
+        raise ValueError(f"{say_name(name)} ends there: cut it farther in")
+    return t
 
-    return Segment(a, b)
+
+def _as_arc(drawing: Drawing, arc: Arc) -> Curve:
+    (cx, cy), (sx, sy), (ex, ey) = (_place(drawing, n) for n in (arc.centre, arc.start, arc.end))
+    first = math.atan2(sy - cy, sx - cx)
+    sweep = (math.atan2(ey - cy, ex - cx) - first) % math.tau or math.tau
+    radius = math.hypot(sx - cx, sy - cy)
+    return EllipticArc((cx, cy), radius, radius, first, first + sweep, arc.name)
+
+
+def _is_point(drawing: Drawing, name: str) -> bool:
+    return name == ORIGIN or isinstance(drawing.element(name), Point)
 
 
 def _place(drawing: Drawing, name: str) -> XY:
