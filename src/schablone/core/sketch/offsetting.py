@@ -3,8 +3,8 @@ may vanish.
 
 Every curve is moved aside, the gaps are closed, and of the areas that the outcome encloses those
 are kept around which it runs counter-clockwise (winding number above zero; X. Chen, S. McMains,
-Polygon offsetting by computing winding numbers, ASME DETC 2005). What turned inside out falls away
-by itself.
+Polygon offsetting by computing winding numbers, ASME DETC 2005). Of polygons, what turned inside
+out falls away by itself; of arcs it does not, and there the distance from the outline tells.
 """
 
 from __future__ import annotations
@@ -49,19 +49,22 @@ def moved_outline(loop: Loop, by: float, *, round_corners: bool = False) -> tupl
     for number, k in enumerate(kept):
         raw += moved[k]
         after = kept[(number + 1) % len(kept)]
-        raw += _join(moved[k][-1], moved[after][0], loop.curves[after].start, by, round_corners)
+        ways = _ways(loop.curves[k], loop.curves[after])
+        raw += _join(
+            moved[k][-1], moved[after][0], ways, loop.curves[after].start, by, round_corners
+        )
     raw = _sharpened(raw)
     whole = _as_it_is(loop, raw, moved, by)
     if whole is not None:
         return (Region(whole),)
     arrangement = arrange(raw)
-    faces = [
-        face
-        for face, (turns,) in zip(
-            arrangement.faces, arrangement.turns([0] * len(raw), 1), strict=True
-        )
-        if turns > 0
-    ]
+    turned = arrangement.turns([0] * len(raw), 1)
+    faces = []
+    if arrangement.faces:
+        near = _Near(loop, by)
+        for face, (turns,) in zip(arrangement.faces, turned, strict=True):
+            if near.is_kept(turns, arrangement.regions([face])):
+                faces.append(face)
     if not faces:
         raise ValueError(
             f"the outline “{loop.name}” is too small to be moved inwards by {abs(by):g} mm"
@@ -134,8 +137,41 @@ def _moved_loop(loop: Loop, by: float) -> list[Region]:
     return list(moved_outline(loop, by))
 
 
+class _Near:
+    """Tells by the distance from the outline what the winding number cannot: an arc that is moved
+    by more than its radius turns inside out, and goes on running counter-clockwise."""
+
+    def __init__(self, loop: Loop, by: float) -> None:
+        tolerance = min(0.002, abs(by) / 50)
+        ring = _ring(loop, tolerance)
+        self._edge, self._within = ring, Polygon(ring)
+        self._by, self._slack = by, 2 * tolerance + 1e-4 * abs(by)
+
+    def is_kept(self, turns: int, face: Sequence[Region]) -> bool:
+        """Whether a face belongs to what is left inwards, or to what it is grown to outwards."""
+        if self._by < 0 and turns <= 0:
+            return False
+        polygon = _polygon(face[0])
+        if polygon.is_empty:
+            return False
+        inside = polygon.representative_point()
+        away, is_within = self._edge.distance(inside), bool(self._within.contains(inside))
+        if self._by < 0:
+            return is_within and bool(away >= -self._by - self._slack)
+        # A sharp corner reaches farther than the distance.
+        return turns > 0 or is_within or bool(away <= self._by - self._slack)
+
+
 def _polygon(region: Region) -> Polygon:
-    return Polygon(region.outer.points(0.01), [hole.points(0.01) for hole in region.holes])
+    """A region by its chords; empty where these enclose nothing."""
+    outer = _ring(region.outer, 0.01)
+    holes = [ring for hole in region.holes if not (ring := _ring(hole, 0.01)).is_empty]
+    return Polygon(outer, holes) if not outer.is_empty else Polygon()
+
+
+def _ring(loop: Loop, tolerance: float) -> LinearRing:
+    points = loop.points(tolerance)
+    return LinearRing(points) if len(points) > 2 else LinearRing()
 
 
 def _as_it_is(loop: Loop, raw: list[Curve], moved: list[list[Curve]], by: float) -> Loop | None:
@@ -150,7 +186,7 @@ def _as_it_is(loop: Loop, raw: list[Curve], moved: list[list[Curve]], by: float)
             if (ux * vy - uy * vx) * by <= 0:
                 return None  # an inner corner: both sides have to be shortened
     same = Loop(tuple(_closed_up(raw)), loop.name)
-    return same if LinearRing(same.points(0.002)).is_simple and same.area > 0 else None
+    return same if _ring(same, 0.002).is_simple and same.area > 0 else None
 
 
 def _turns_over(curve: Curve, by: float) -> bool:
@@ -253,35 +289,47 @@ def _pieces_aside(span: Span, by: float, count: int) -> list[Bezier]:
     ]
 
 
-def _join(before: Curve, after: Curve, corner: XY, by: float, round_corners: bool) -> list[Curve]:
+def _ways(before: Curve, after: Curve) -> tuple[XY, XY]:
+    """The directions in which a curve ends and the next begins, before they are moved: an arc that
+    turns inside out runs the other way round."""
+    return Span(before).slope(1.0), Span(after).slope(0.0)
+
+
+def _join(
+    before: Curve,
+    after: Curve,
+    ways: tuple[XY, XY],
+    corner: XY,
+    by: float,
+    round_corners: bool,
+) -> list[Curve]:
     """What closes the way from one moved curve to the next."""
     p, q = before.end, after.start
     if math.dist(p, q) < 1e-9:
         return []
-    (ux, uy), (vx, vy) = Span(before).slope(1.0), Span(after).slope(0.0)
+    (ux, uy), (vx, vy) = ways
     cross = ux * vy - uy * vx
     opens = cross * by > 0
     if not opens:
         return [Segment(p, corner, ""), Segment(corner, q, "")]
+    at_corner = f"{before.name}.corner" if before.name else ""
     if round_corners:
         t0, t1 = (math.atan2(e[1] - corner[1], e[0] - corner[0]) for e in (p, q))
         turned = math.remainder(t1 - t0, math.tau)
-        return [
-            EllipticArc(
-                corner,
-                abs(by),
-                abs(by),
-                t0,
-                t0 + turned,
-                f"{before.name}.corner" if before.name else "",
-            )
-        ]
+        return [EllipticArc(corner, abs(by), abs(by), t0, t0 + turned, at_corner)]
     wx, wy = q[0] - p[0], q[1] - p[1]
-    share = (wx * vy - wy * vx) / cross if cross else 0.0
+    share = (wx * vy - wy * vx) / cross
     tip = (p[0] + share * ux, p[1] + share * uy)
-    if not cross or math.dist(tip, corner) > _FARTHEST_CORNER * abs(by):
-        return [Segment(p, q, before.name)]
-    return [Segment(p, tip, before.name), Segment(tip, q, after.name)]
+    reach = math.dist(tip, corner) / (_FARTHEST_CORNER * abs(by))
+    if reach <= 1:
+        return [Segment(p, tip, before.name), Segment(tip, q, after.name)]
+    # Cut off square to the way to the tip. Both sides of the tip are alike: along them it is as far
+    # as the middle of p and q is from the tip along that way.
+    mx, my = (p[0] + q[0]) / 2, (p[1] + q[1]) / 2
+    most = corner[0] + (tip[0] - corner[0]) / reach, corner[1] + (tip[1] - corner[1]) / reach
+    along = math.dist(most, (mx, my)) / math.dist(tip, (mx, my))
+    r, s = ((e[0] + (tip[0] - e[0]) * along, e[1] + (tip[1] - e[1]) * along) for e in (p, q))
+    return [Segment(p, r, before.name), Segment(r, s, at_corner), Segment(s, q, after.name)]
 
 
 def _sharpened(raw: list[Curve]) -> list[Curve]:
