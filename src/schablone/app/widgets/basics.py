@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import html
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
+from weakref import WeakKeyDictionary
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QAction, QColor, QPainter, QPaintEvent, QPen, QResizeEvent
@@ -89,29 +90,58 @@ def kept_place(area: QScrollArea, *standing: QWidget) -> Iterator[None]:
     """Fill a scroll area anew inside: who has read down to a place stays there.
 
     What is ``standing`` in it is not made anew, but may be pushed up or down by what is: whoever
-    sees the top of one goes on seeing it where it is, so that a click does not miss it."""
-    bar = area.verticalScrollBar()
-    at = bar.value()
-    # Who has not gone down sees what is new first, as it belongs.
-    seen = next((one for one in standing if at and _top_is_seen(one, area)), None)
-    before = _top(seen, area) if seen is not None else 0
+    sees one goes on seeing it where it is, so that a click does not miss it."""
+    # Filled again before it was laid out, it still belongs where it was before the first time.
+    place = _PLACES.get(area) or _Place(area, standing)
+    _PLACES[area] = place
     yield
-
-    def put_back() -> None:
-        stays = seen is not None and not seen.isHidden()
-        bar.setValue(bar.value() + _top(seen, area) - before if stays and seen else at)
-
+    if place.seen is None:
+        area.verticalScrollBar().setValue(place.at)
     # What is new gets its height with the next event; until then the bar knows nothing of it.
-    bar.setValue(at)
-    QTimer.singleShot(0, bar, put_back)
+    QTimer.singleShot(0, area, lambda: _put_back(area))
+
+
+class _Place:
+    """How far a scroll area is turned, and what is seen there that stands."""
+
+    def __init__(self, area: QScrollArea, standing: Sequence[QWidget]) -> None:
+        self.at = area.verticalScrollBar().value()
+        # Who has not gone down sees what is new first, as it belongs.
+        self.seen = next((one for one in standing if self.at and _is_seen(one, area)), None)
+        self.top = 0 if self.seen is None else _top(self.seen, area)
+
+
+_PLACES: WeakKeyDictionary[QScrollArea, _Place] = WeakKeyDictionary()
+
+
+#: A page is laid out in several goes: so often it is looked at again, and so long after, ms.
+_TRIES, _PAUSE = 12, 15
+
+
+def _put_back(area: QScrollArea, tries: int = _TRIES, left: tuple[int, int] | None = None) -> None:
+    """Turn it to where it was. ``left`` is how it was left the last time, and how far it could be
+    turned then: what a hand does in between stays."""
+    place, bar = _PLACES.get(area), area.verticalScrollBar()
+    if place is None:
+        return
+    if not tries or (left and bar.maximum() == left[1] and bar.value() != left[0]):
+        del _PLACES[area]
+        return
+    if place.seen is not None and not place.seen.isHidden():
+        bar.setValue(bar.value() + _top(place.seen, area) - place.top)
+    else:
+        bar.setValue(place.at)
+    now = bar.value(), bar.maximum()
+    QTimer.singleShot(_PAUSE, area, lambda: _put_back(area, tries - 1, now))
 
 
 def _top(one: QWidget, area: QScrollArea) -> int:
     return one.mapTo(area.viewport(), QPoint(0, 0)).y()
 
 
-def _top_is_seen(one: QWidget, area: QScrollArea) -> bool:
-    return one.isVisible() and 0 <= _top(one, area) < area.viewport().height()
+def _is_seen(one: QWidget, area: QScrollArea) -> bool:
+    top = _top(one, area)
+    return one.isVisible() and -one.height() < top < area.viewport().height()
 
 
 class Elided(QLabel):
