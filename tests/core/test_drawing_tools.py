@@ -9,21 +9,13 @@ import numpy as np
 import pytest
 
 from schablone.core.sketch.arrangement import arrange
+from schablone.core.sketch.copying import copied, mirrored, repeated, ringed
 from schablone.core.sketch.diagnose import diagnose
 from schablone.core.sketch.drawing import Drawing
 from schablone.core.sketch.offers import offers_for
 from schablone.core.sketch.offset_copy import offset_copy
 from schablone.core.sketch.pen import Pen
-from schablone.core.sketch.revise import (
-    copied,
-    mirrored,
-    renamed,
-    repeated,
-    ringed,
-    split,
-    trimmed,
-    without,
-)
+from schablone.core.sketch.revise import renamed, split, trimmed, without
 from schablone.core.sketch.settled import Settled, settle
 from schablone.core.sketch.snap import snap
 

@@ -14,9 +14,10 @@ from ...core.design import edit as edits
 from ...core.problem import SchabloneError
 from ...core.publish.drawing_files import drawing_file
 from ...core.quantity import LENGTH
+from ...core.sketch.copying import mirrored, repeated, ringed
 from ...core.sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Drawing, Line, Point
 from ...core.sketch.offset_copy import offset_copy
-from ...core.sketch.revise import mirrored, repeated, ringed, split, trimmed, without
+from ...core.sketch.revise import split, trimmed, without
 from ...core.steps.place import Place
 from ...core.steps.sketch import Wall
 from ...core.whole_files import write_whole

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from ...core.sketch.copying import copied
 from ...core.sketch.drawing import Drawing
-from ...core.sketch.revise import copied
 from .desk import Desk
 
 
