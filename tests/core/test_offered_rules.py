@@ -11,11 +11,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from schablone.core.design.model import Design
+from schablone.core.design.rebuild import rebuild
+from schablone.core.process import neutral
 from schablone.core.sketch.diagnose import diagnose
 from schablone.core.sketch.drawing import Arc, Circle, Dimension, Drawing, Line, Spline
 from schablone.core.sketch.offers import offers_for
 from schablone.core.sketch.pen import Pen
 from schablone.core.sketch.settled import NotSettled, Settled, settle
+from schablone.core.steps.extrude import Extrude
+from schablone.core.steps.sketch import Sketch
 from tests.conftest import examples
 
 SHEET = {
@@ -314,3 +319,17 @@ def test_nothing_is_offered_between_a_curve_and_its_own_points() -> None:
     assert offers_for(pen.drawing, [start, line]) == []
     assert offers_for(pen.drawing, [pen.drawing.by_name[ring].centre, ring]) == []
     assert "coincident" not in [offer.kind for offer in offers_for(pen.drawing, [start, end])]
+
+
+def test_a_distance_that_is_not_there_is_told_where_it_is_read_off() -> None:
+    pen = Pen(Drawing())
+    pen.rectangle((0, 0), (40, 20))
+    pen.measure("distance", pen.line((0, 30), (40, 30)), pen.line((0, 50), (40, 60)), reads=True)
+    steps = (
+        Sketch(name="outline", drawing=pen.drawing),
+        Extrude(name="body", sketch="outline", by="5 mm"),
+    )
+    design = Design(name="gap", steps=steps)
+    built = rebuild(design, design.seen("wanted", neutral(), []))
+    assert "Line 5 and line 6 are not parallel" in str(built.problems[0])
+    assert not built.bodies

@@ -38,9 +38,9 @@ class _Stretch:
     long: float
     looks: int
 
-    def at(self, angle: Any) -> Any:
-        """The parameter at an angle, which may be complex for the derivative's sake."""
-        return self.long / 2 * (1 + np.sin(angle))
+    def at(self, angle: float) -> float:
+        """The parameter at an angle."""
+        return self.long / 2 * (1 + math.sin(angle))
 
     def rate(self, angle: float) -> float:
         """By how much the parameter grows with the angle."""
