@@ -23,6 +23,15 @@ class TooLong(BaseException):
     """The processor time is used up."""
 
 
+#: What ends a process of :func:`limit` from outside, by what it had too much of: processor time,
+#: or time in which it came to nothing.
+ENDED_BY: dict[int, str] = {
+    signal.SIGXCPU: "time",
+    signal.SIGPROF: "time",
+    signal.SIGALRM: "waiting",
+}
+
+
 def virtual_size() -> int:
     """The addresses that this process uses now, bytes."""
     pages = int(Path("/proc/self/statm").read_text("ascii").split()[0])
@@ -32,14 +41,17 @@ def virtual_size() -> int:
 def limit(memory: int, seconds: int) -> None:
     """From now on at most ``memory`` MB more and ``seconds`` of processor time more, for this
     process and all that it starts; what is beyond raises :class:`MemoryError` or
-    :class:`TooLong`, and ends the process where nobody can raise."""
+    :class:`TooLong`, and ends the process where nobody can raise (:data:`ENDED_BY`)."""
     most = virtual_size() + memory * 1_000_000
     used = int(sum(resource.getrusage(resource.RUSAGE_SELF)[:2]))
     signal.signal(signal.SIGXCPU, _too_long)
-    signal.signal(signal.SIGALRM, signal.SIG_DFL)
+    for number in (signal.SIGALRM, signal.SIGPROF):
+        signal.signal(number, signal.SIG_DFL)
+    # Where a library is at it nobody can raise: a timer of the same clock ends it, a second later.
+    signal.setitimer(signal.ITIMER_PROF, seconds + 1)
     signal.alarm(WAITS * seconds + 2)
     _lower(resource.RLIMIT_AS, most, most)
-    _lower(resource.RLIMIT_CPU, used + seconds, used + seconds + 2)
+    _lower(resource.RLIMIT_CPU, used + seconds, used + seconds + 3)
     _lower(resource.RLIMIT_FSIZE, _LARGEST_WRITTEN, _LARGEST_WRITTEN)
     _lower(resource.RLIMIT_CORE, 0, 0)
 

@@ -76,7 +76,7 @@ def _wait(reading: Reading, window: QWidget | None, name: str) -> None:
         reading.give_up(why)
         loop.quit()
 
-    patience.timeout.connect(lambda: end("time"))
+    patience.timeout.connect(lambda: end("waiting"))
     shown.canceled.connect(lambda: end("given up"))
     patience.start()
     shown.show()

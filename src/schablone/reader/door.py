@@ -19,7 +19,7 @@ from pathlib import Path
 from typing import Any
 
 from ..apart.copies import Copy, Original
-from ..apart.limits import WAITS
+from ..apart.limits import ENDED_BY, WAITS
 from ..core.problem import Problem, SchabloneError
 from .inputs import INPUTS
 from .serving import answer, serve
@@ -60,7 +60,7 @@ class Reading:
     def __init__(self, kind: str, paths: Sequence[Path], extra: Any = None) -> None:
         self.kind, self.paths = kind, list(paths)
         self._data = bytearray()
-        self._why = ""
+        self._outcome: Any = None
         # Loaded here it is loaded once: a copy of this process has it.
         importlib.import_module(f"schablone.{INPUTS[kind].values}")
         self._until = time.monotonic() + WAITS * INPUTS[kind].seconds + 5
@@ -82,21 +82,34 @@ class Reading:
         if len(self._data) > _MOST_BACK:
             self.give_up("memory")
         elif not part:
-            self._end()
+            try:
+                self._outcome = unpacked(bytes(self._data))
+            except MemoryError:
+                self._outcome = "ended"
+            except pickle.UnpicklingError:
+                self._outcome = ENDED_BY.get(-self._code(), "ended")
+            self._let_go()
         return self.handle < 0
 
     def give_up(self, why: str = "given up") -> None:
         """It is not waited for any more."""
         if self.handle >= 0:
-            self._why = why
+            self._outcome = why
             if isinstance(self._process, Copy):
                 self._process.kill()
             else:
                 with contextlib.suppress(ProcessLookupError):
                     os.kill(self._process, signal.SIGKILL)
-            self._end()
+            self._let_go()
 
-    def _end(self) -> None:
+    def _code(self) -> int:
+        """How the process ended that said nothing whole: minus the signal, where it was one."""
+        if isinstance(self._process, Copy):
+            return self._process.code
+        ended = os.waitid(os.P_PID, self._process, os.WEXITED | os.WNOWAIT)
+        return -ended.si_status if ended and ended.si_code != os.CLD_EXITED else 0
+
+    def _let_go(self) -> None:
         os.close(self.handle)
         self.handle = -1
         if isinstance(self._process, Copy):
@@ -110,13 +123,9 @@ class Reading:
         Raises:
             SchabloneError: where reading itself came to no end.
         """
-        try:
-            outcome: Any = self._why or unpacked(bytes(self._data))
-        except (pickle.UnpicklingError, MemoryError):
-            outcome = "ended"
-        if not isinstance(outcome, list):
-            raise _came_to_no_end(outcome, self.kind, self.paths)
-        return [held if how == "holds" else SchabloneError(*held) for how, held in outcome]
+        if not isinstance(self._outcome, list):
+            raise _came_to_no_end(self._outcome, self.kind, self.paths)
+        return [held if how == "holds" else SchabloneError(*held) for how, held in self._outcome]
 
 
 def begin(kind: str, path: Path, extra: Any = None) -> Reading:
@@ -162,7 +171,7 @@ def read_all(kind: str, paths: Sequence[Path]) -> list[Any]:
 def _whole(reading: Reading) -> Reading:
     while reading.handle >= 0:
         if not select.select([reading.handle], [], [], reading.patience)[0]:
-            reading.give_up("time")
+            reading.give_up("waiting")
         else:
             reading.take()
     return reading
@@ -213,11 +222,14 @@ def _came_to_no_end(why: Any, kind: str, paths: Sequence[Path]) -> SchabloneErro
         what = f"{name} could not be read: this is a fault in Schablone, not in the file."
         hint = "What happened stands in the log. Nothing else is lost."
         return ReaderFault(Problem(area="file", name=name, what=what, hint=hint), str(why[-1]))
-    whats = {
-        "time": f"{name} takes more than {one.seconds} s to read, so it is not opened.",
-        "memory": f"{name} needs more than {one.memory} MB to read, so it is not opened.",
-        "given up": f"{name} was not read: you gave it up.",
-    }
-    what = whats.get(why, f"{name} ended its reader, so it is not opened.")
-    hint = "" if why == "given up" else "It is damaged, or made to do harm. Nothing else is lost."
+    cost = "It is damaged, or made to do harm. Nothing else is lost."
+    what, hint = {
+        "time": (f"{name} takes more than {one.seconds} s to read, so it is not opened.", cost),
+        "memory": (f"{name} needs more than {one.memory} MB to read, so it is not opened.", cost),
+        "waiting": (
+            f"{name} was not read: it was waited for in vain.",
+            "This machine is busy, or what the file lies on does not answer. Try again later.",
+        ),
+        "given up": (f"{name} was not read: you gave it up.", ""),
+    }.get(why, (f"{name} ended its reader, so it is not opened.", cost))
     return SchabloneError(Problem(area="file", name=name, what=what, hint=hint))
