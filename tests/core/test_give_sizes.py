@@ -15,6 +15,7 @@ from schablone.core.design.file import read_design
 from schablone.core.design.rebuild import Memory
 from schablone.core.kernel.frame import add
 from schablone.core.kernel.naming import FaceName
+from schablone.core.kernel.occ import sharp
 from schablone.core.kernel.occ.curves_between import NotCarried
 from schablone.core.kernel.occ.plain import CannotChange, changed, plain_of
 from schablone.core.kernel.occ.reshaped import reshaped
@@ -247,6 +248,20 @@ def test_what_is_rounded_follows_what_it_stands_on(block_design, memory) -> None
     sink = math.pi * deep * (mouth**2 + mouth * bore + bore**2) / 3
     hole = math.pi * bore**2 * (40 - deep)
     assert built.figures["part"].volume == pytest.approx(body - sink - hole, rel=1e-9)
+
+
+def test_where_all_roundings_are_too_much_work_most_still_come_off(monkeypatch) -> None:
+    """By the work, and by no clock: the same on every machine."""
+    pocket = cut(box(0, 0, 0, 20, 20, 10), box(4, 4, 5, 12, 10, 9))
+    shape = rounded(pocket, 2.0, lambda edge: edge.straight and 5 < edge.middle[2] < 10)
+    assert len(plain(shape).sharp.roundings) == 4
+    monkeypatch.setattr(sharp, "_WORK", 50)  # 4 roundings by 15 faces are 60
+    for _ in range(2):
+        found = plain(shape).sharp
+        # Two at once are 30, one more is 15: the last one stays, and with it what is beside it.
+        assert (len(found.roundings), len(found.kept)) == (3, 1)
+        bare = volume(found.skeleton.shape)
+        assert bare == pytest.approx(4000 - 600 + (1 - math.pi / 4) * 4 * 5, rel=1e-9)
 
 
 SLOTTED = {"long": 90.0, "wide": 50.0, "thick": 12.0, "slot": 30.0, "across": 8.0, "soft": 2.0}

@@ -7,12 +7,21 @@ looks for something for minutes. What that would end, or hold up, is then only t
 from __future__ import annotations
 
 import os
+import pickle
 import signal
+import tempfile
 from collections.abc import Callable
+from pathlib import Path
+from typing import TypeVar
+
+from OCP.BinTools import BinTools
+from OCP.TopoDS import TopoDS_Shape
 
 from ..threads import do_without_threads
 
 _in_copy = False
+
+Facts = TypeVar("Facts")
 
 
 def survives(work: Callable[[], object], seconds: int = 0) -> bool:
@@ -28,6 +37,31 @@ def comes_out(work: Callable[[], bool], seconds: int) -> bool:
         return work()
     status = _status(work, seconds)
     return os.WIFEXITED(status) and os.WEXITSTATUS(status) == 0
+
+
+def made_apart(
+    work: Callable[[], tuple[TopoDS_Shape, Facts] | None], seconds: int
+) -> tuple[TopoDS_Shape, Facts] | None:
+    """A shape that takes long to make, with plain facts about it, made in a copy of the process
+    only, and taken over from there; None where the work comes to nothing, ends its process, or
+    takes longer than so many seconds. The faces keep their order."""
+    if _in_copy:
+        return work()
+    with tempfile.TemporaryDirectory(prefix="schablone-") as folder:
+        shape_file, facts_file = Path(folder, "shape"), Path(folder, "facts")
+
+        def leave() -> None:
+            if (made := work()) is not None:
+                BinTools.Write_s(made[0], str(shape_file))
+                facts_file.write_bytes(pickle.dumps(made[1]))
+
+        if os.WIFSIGNALED(_status(leave, seconds)) or not facts_file.exists():
+            return None
+        shape = TopoDS_Shape()
+        if not BinTools.Read_s(shape, str(shape_file)) or shape.IsNull():
+            return None
+        facts: Facts = pickle.loads(facts_file.read_bytes())  # our own copy wrote it
+        return shape, facts
 
 
 def _status(work: Callable[[], object], seconds: int) -> int:

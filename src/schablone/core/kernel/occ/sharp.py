@@ -3,7 +3,6 @@ with the kernel's own rounding: so the faces beside them can move."""
 
 from __future__ import annotations
 
-import time
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -17,7 +16,7 @@ from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape
 
 from .history import became, listed
-from .rehearsal import survives
+from .rehearsal import made_apart
 from .roundings import Rounding, by_face, roundings_of, uppermost
 from .skeleton import Skeleton, skeleton_of
 from .solids import Solid, faces_of
@@ -26,9 +25,10 @@ Floats = NDArray[np.float64]
 
 #: To what share the volume has to be the same where roundings are taken off and made again.
 _SAME = 1e-7
-#: So long, seconds, may taking roundings off take; and so long, that they are tried group by group
-#: where all of them together do not go.
-_PATIENCE, _SOON = 20, 4.0
+#: So much is tried to take roundings off, faces times roundings: more would take the kernel more
+#: than a minute. Work and no clock, so that the same solid gets the same everywhere; the clock
+#: (s) is for what comes to no end.
+_WORK, _PATIENCE = 12_000, 120
 #: So many layers of roundings on roundings are looked for.
 _LAYERS = 4
 
@@ -102,28 +102,57 @@ def _layer(
     skeleton: Skeleton, groups: Sequence[Sequence[Rounding]]
 ) -> tuple[Layer | None, list[Rounding]]:
     """The solid without some groups of roundings, and those that had to stay."""
-    if not groups:
-        return None, []
-    together = [one for group in groups for one in group]
-    begun = time.monotonic()
-    layer = _without(skeleton, together)
-    if layer is not None or len(groups) == 1 or time.monotonic() - begun > _SOON:
-        return layer, [] if layer is not None else together
-    good = [group for group in groups if _without(skeleton, group) is not None]
+    left = _WORK
+    layer: Layer | None = None
+
+    def those_that_go(groups: Sequence[Sequence[Rounding]]) -> list[Sequence[Rounding]]:
+        """All of them where they go together, or else those of each half."""
+        nonlocal left, layer
+        together = [one for group in groups for one in group]
+        left -= (work := len(together) * len(skeleton.faces))
+        if not together or left < 0:
+            left += work
+        elif (layer := _without(skeleton, together)) is not None:
+            return list(groups)
+        if len(groups) < 2:
+            return []
+        half = len(groups) // 2
+        return those_that_go(groups[:half]) + those_that_go(groups[half:])
+
+    good = those_that_go(groups)
     lost = [one for group in groups if group not in good for one in group]
-    layer = _without(skeleton, [one for group in good for one in group]) if good else None
-    return layer, lost if layer is not None else together
+    if lost and good:
+        layer = _without(skeleton, [one for group in good for one in group])
+    if layer is None:
+        lost = [one for group in groups for one in group]
+    return layer, lost
 
 
 def _without(skeleton: Skeleton, roundings: Sequence[Rounding]) -> Layer | None:
     """The solid with roundings taken off; None where it is not the same with them made again."""
     # The kernel may end over roundings that it did not make itself.
-    if not survives(lambda: _tried_without(skeleton, roundings), _PATIENCE):
+    made = made_apart(lambda: _tried_without(skeleton, roundings), _PATIENCE)
+    if made is None:
         return None
-    return _tried_without(skeleton, roundings)
+    return _layer_of(skeleton, roundings, skeleton_of(made[0]), made[1])
 
 
-def _tried_without(skeleton: Skeleton, roundings: Sequence[Rounding]) -> Layer | None:
+def _layer_of(
+    skeleton: Skeleton,
+    roundings: Sequence[Rounding],
+    bare: Skeleton,
+    faces: tuple[int | None, ...],
+) -> Layer | None:
+    placed = [_placed(one, skeleton, bare, faces) for one in roundings]
+    if any(one is None for one in placed):
+        return None
+    return Layer(skeleton, bare, faces, tuple(one for one in placed if one is not None))
+
+
+def _tried_without(
+    skeleton: Skeleton, roundings: Sequence[Rounding]
+) -> tuple[TopoDS_Shape, tuple[int | None, ...]] | None:
+    """The shape without roundings, and its faces by those of the solid."""
     maker = BRepAlgoAPI_Defeaturing()
     maker.SetShape(skeleton.shape)
     for one in roundings:
@@ -139,17 +168,17 @@ def _tried_without(skeleton: Skeleton, roundings: Sequence[Rounding]) -> Layer |
     if faces is None:
         return None
     bare = skeleton_of(_solid_in(shape))
-    placed = [_placed(one, skeleton, bare, faces) for one in roundings]
-    if any(one is None for one in placed):
+    layer = _layer_of(skeleton, roundings, bare, faces)
+    if layer is None:
         return None
-    layer = Layer(skeleton, bare, faces, tuple(one for one in placed if one is not None))
     try:
         again = _rounded(layer, bare.shape, {k: e.shape for k, e in enumerate(bare.edges)}, {}, {})
     except NotRounded:
         return None
     before, after = (Solid(s, ()).volume for s in (skeleton.shape, again.shape))
     same = abs(before - after) <= _SAME * abs(before)
-    return layer if same and len(faces_of(again.shape)) == len(skeleton.faces) else None
+    whole = same and len(faces_of(again.shape)) == len(skeleton.faces)
+    return (bare.shape, faces) if whole else None
 
 
 def _after(
