@@ -357,6 +357,16 @@ def test_an_offset_copy_is_held_at_a_typed_distance(qtbot, window, board) -> Non
     assert len(board.desk.arrangement.faces) == 2
     window.session.undo()
     assert len(list(board.desk.drawing.curves)) == 4
+    for inwards in ("-5 mm + 2 mm", "-3 mm", "2 mm - 5 mm"):
+        choose(board, *[c.name for c in board.desk.drawing.curves])
+        board.offset_by(inwards)
+        assert not board.desk.trouble
+        corners = [board.desk.xy(p.name) for p in board.desk.drawing.points]
+        for axis in (0, 1):
+            outer, inner = corners[:4], corners[4:]
+            across = [max(p[axis] for p in of) - min(p[axis] for p in of) for of in (outer, inner)]
+            assert across[0] - across[1] == pytest.approx(6, abs=1e-6), inwards
+        window.session.undo()
     choose(board, board.desk.drawing.curves.__next__().name)
     board.offset_by("3 mm")
     assert "that close" in window.foot.said.whole()

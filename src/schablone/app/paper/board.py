@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -44,6 +45,15 @@ _GROUPS = (
     ("Curve", ("curve", "formula")),
     ("Point", ("point",)),
 )
+
+#: A minus before nothing but a name or a number with its unit, which may go.
+_LESS = re.compile(r"\s*-\s*([\w.]+(?: *[^\W\d]+)?)\s*")
+
+
+def _turned(formula: str) -> str:
+    """The same length the other way: with more behind the minus it is not just left out."""
+    alone = _LESS.fullmatch(formula)
+    return alone[1] if alone else f"-({formula.strip()})"
 
 
 class Board(QWidget):
@@ -323,13 +333,7 @@ class Board(QWidget):
         table = self.session.table
         value = table.compile(formula, LENGTH).value(table.env()).value
         self.paper.number.close()
-        positive = (
-            formula
-            if value >= 0
-            else formula[1:].strip()
-            if formula.startswith("-")
-            else f"-({formula})"
-        )
+        positive = formula if value >= 0 else _turned(formula)
         names, drawing = self._chosen(), self.desk.settled_drawing()
         made: list[str] = []
 
