@@ -296,6 +296,35 @@ def test_a_point_on_a_curve_is_not_beyond_its_end() -> None:
     assert np.abs(after - before).max() < 1e-8
 
 
+def test_what_is_drawn_with_no_size_is_told_and_can_be_given_one() -> None:
+    for draw in (
+        lambda pen: pen.ellipse((3, 2), (3, 2), 1.0),
+        lambda pen: pen.circle((3, 2), 0.0),
+        lambda pen: pen.arc((3, 2), (3, 2), (3, 2)),
+    ):
+        pen = Pen(Drawing())
+        name = draw(pen)
+        with pytest.raises(NotSettled, match="drawn with no size, and nothing gives it one"):
+            settle(pen.drawing, {}, {})
+        if isinstance(pen.drawing.by_name[name], Circle):
+            pen.measure("radius", name, formula="4 mm", name="r")
+            assert settle(pen.drawing, {"r": 4.0}, {}).curve(name)[0].rx == pytest.approx(4)
+
+
+def test_a_smooth_curve_leaves_out_what_is_clicked_twice() -> None:
+    places = [(0, 0), (20, 10), (40, 0)]
+    twice = [places[0], places[0], places[1], places[1], places[1], places[2], places[2]]
+    curves = []
+    for through in (places, twice):
+        pen = Pen(Drawing())
+        name = pen.spline(through)
+        curves.append(settle(pen.drawing, {}, {}).curve(name))
+    assert curves[0] == curves[1]
+    pen = Pen(Drawing())
+    name = pen.spline([(5, 5)] * 3)
+    assert settle(pen.drawing, {}, {}).curve(name) == []
+
+
 def test_lines_that_have_a_distance_are_parallel() -> None:
     pen = Pen(Drawing())
     a, b = pen.line((0, 0), (40, 0)), pen.line((0, 10), (40, 12))

@@ -10,6 +10,7 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtWidgets import QApplication
 
+from schablone.app.paper.tools import TOOLS
 from schablone.core.words import say_name
 from tests.window.hands import Hands
 from tests.window.test_shape import settle
@@ -203,6 +204,49 @@ def test_every_tool_draws_what_it_says(qtbot, board) -> None:
     click(qtbot, board, (-20, 30), (0, 34), (20, 30))
     qtbot.keyClick(board.paper, Qt.Key.Key_Return)
     assert {"circle", "ellipse", "arc", "line", "spline", "formula"} <= set(kinds(board))
+    assert not board.desk.trouble
+
+
+LINE_UP = [(20.0, 15.0), (40.0, 15.0), (60.0, 15.0)]
+
+
+@pytest.mark.parametrize(
+    ("tool", "places", "says"),
+    [
+        *((tool.name, [(20.0, 15.0)] * 2, "You clicked there already")
+          for tool in TOOLS if len(tool.asks) > 1),
+        ("rectangle", LINE_UP, "no width or no height"),
+        ("rectangle_about", LINE_UP, "no width or no height"),
+        ("slot", LINE_UP, "Click beside its axis"),
+        ("ellipse", LINE_UP, "Click beside its axis"),
+        ("arc", LINE_UP, "goes round by nothing"),
+    ],
+)  # fmt: skip
+def test_clicks_that_draw_nothing_are_told_and_the_stroke_waits(
+    qtbot, window, board, tool, places, says
+) -> None:
+    hands = Hands(qtbot, window)
+    before = board.desk.drawing
+    board.paper.take(tool)
+    for x, y in places:
+        hands.click_at(board.paper, at(board, x, y))
+    hands.until(says)
+    assert board.desk.drawing == before
+    if len(places) > 2:  # and goes on from where it was
+        hands.click_at(board.paper, at(board, 30, 40))
+        assert kinds(board)
+
+
+def test_a_circle_about_the_origin_may_be_smaller_than_what_is_snapped_to(
+    qtbot, window, board
+) -> None:
+    hands = Hands(qtbot, window)
+    hands.press(Qt.Key.Key_C)
+    near = 6 / board.paper.scale  # within reach of the origin
+    for x in (0.0, near):
+        hands.click_at(board.paper, at(board, x, 0))
+    assert kinds(board) == ["circle"]
+    assert board.desk.curves["circle_1"][0].rx == pytest.approx(near, rel=0.1)
     assert not board.desk.trouble
 
 

@@ -25,11 +25,13 @@ from .clipboard import Clipboard
 from .desk import Desk
 from .number_field import NumberField
 from .picture import REACH, SheetPicture
-from .tools import BY_NAME, Stroke, drawn, drawn_size, typed_end
+from .tools import BY_NAME, Stroke, drawn, drawn_size, draws_nothing, typed_end
 
 XY = tuple[float, float]
 #: How far aside what is pasted lies, pixels.
 _ASIDE = 24
+#: Clicks of one stroke that are no farther apart are one, pixels.
+_APART = 3
 
 
 class Paper(SheetPicture):
@@ -86,11 +88,18 @@ class Paper(SheetPicture):
         if self.tool is None:
             return
         self.snap = self._snap_at(at)
+        taken = self.snap
+        if self.declined:
+            taken = Snap(self.snap.xy if self.snap.point else at)
+        nothing = draws_nothing(self.tool, self.stroke, taken.xy, _APART / self.scale)
+        if nothing:
+            # A double click, mostly: the stroke waits where it is.
+            or_type = ", or type its size" if self._wants_number() else ""
+            self.desk.said.emit(f"{nothing}{or_type}.")
+            return
         # What is drawn goes onto the drawing as it stands, not as it was drawn before sizes
         # changed.
-        self.stroke.snaps.append(
-            self.snap if not self.declined else Snap(self.snap.xy if self.snap.point else at)
-        )
+        self.stroke.snaps.append(taken)
         self.declined = False
         closes = self.tool.goes_on and len(self.stroke.snaps) == 2 and bool(self.snap.point)
         if not self.tool.any_number and len(self.stroke.snaps) == len(self.tool.asks):
@@ -129,7 +138,10 @@ class Paper(SheetPicture):
 
     def _snap_at(self, at: XY) -> Snap:
         start = None
-        without: set[str] = set()
+        # Its own beginning is nothing that a stroke could end on.
+        without = {snap.point for snap in self.stroke.snaps if snap.point}
+        if self.tool is not None and self.tool.any_number:
+            without = {snap.point for snap in self.stroke.snaps[-1:] if snap.point}
         if self.tool is not None and self.tool.levels and self.stroke.snaps:
             start = self.stroke.snaps[-1].xy
         near = REACH / self.scale

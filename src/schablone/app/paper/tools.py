@@ -267,6 +267,29 @@ def drawn(
     return pen.drawing, names
 
 
+def draws_nothing(tool: DrawingTool, stroke: Stroke, at: XY, near: float) -> str:
+    """Why a click at ``at`` would draw nothing that can be seen: it and what was clicked before are
+    not farther apart than ``near`` mm. Empty where it draws something."""
+    if not stroke.snaps:
+        return ""
+    before = stroke.snaps[-1:] if tool.any_number else stroke.snaps
+    if any(math.dist(snap.xy, at) <= near for snap in before):
+        return "You clicked there already. Zoom in to draw something so small"
+    (ax, ay), (bx, by) = stroke.snaps[0].xy, stroke.snaps[-1].xy
+    match tool.name:
+        case "rectangle" | "rectangle_about" if min(abs(at[0] - ax), abs(at[1] - ay)) <= near:
+            return "That has no width or no height. Click beside and above it"
+        case "slot" | "ellipse" if len(stroke.snaps) == 2:
+            across = (bx - ax) * (at[1] - ay) - (by - ay) * (at[0] - ax)
+            if abs(across) <= near * math.dist((ax, ay), (bx, by)):
+                return "That has no width. Click beside its axis"
+        case "arc" if len(stroke.snaps) == 2:
+            turned = math.atan2(at[1] - ay, at[0] - ax) - math.atan2(by - ay, bx - ax)
+            if abs(math.remainder(turned, math.tau)) * math.dist((ax, ay), (bx, by)) <= near:
+                return "That goes round by nothing. Click farther along it"
+    return ""
+
+
 def drawn_size(tool: DrawingTool, stroke: Stroke, at: XY) -> float:
     """The figure that is typed next as the pointer at ``at`` draws it, mm; 0 where it draws
     none."""

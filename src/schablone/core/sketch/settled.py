@@ -79,6 +79,8 @@ class Settled:
                 (cx, cy), (vx, vy) = at(element.centre), at(element.vertex)
                 major = math.hypot(vx - cx, vy - cy)
                 minor = float(abs(x[system.at[name, "minor"]]))
+                if not major:
+                    return []
                 c, s = (vx - cx) / major, (vy - cy) / major
                 pieces = plain_curves(EllipticArc((0.0, 0.0), major, minor, 0.0, math.tau, name))
                 return [piece.mapped(Mapping2D(c, -s, s, c, cx, cy)) for piece in pieces]
@@ -89,7 +91,7 @@ class Settled:
                     for h in (element.start_handle, element.end_handle)
                 ]
                 control = spline.pieces(points, *handles)
-                return [Bezier.of(piece, name) for piece in control]
+                return [Bezier.of(piece, name) for piece in control if np.ptp(piece, axis=0).any()]
             case FormulaCurve():
                 shape, turn = system.shapes[name]
                 return list(shape.beziers(name, at(element.at), turn))
@@ -162,8 +164,10 @@ def say_conflict(
     """What cannot hold together, in words, and what would be ``lost`` where it all were to hold."""
     first = f"{say_lost(drawing, lost)}: " if lost else ""
     rules = [rule for rule in drawing.rules if rule.name in names]
+    if lost and not rules:
+        return f"{first}it is drawn with no size, and nothing gives it one"
     if not rules:
-        return f"{first}the drawing cannot be brought to these sizes from where it is drawn"
+        return "the drawing cannot be brought to these sizes from where it is drawn"
     said = "; ".join(say_rule(drawing, rule, values.get(rule.name)) for rule in rules[:6])
     more = "; and more" if len(rules) > 6 else ""
     return f"{first}these cannot hold together: {said}{more}"

@@ -47,9 +47,9 @@ def snap(
     ``without`` names elements that are being drawn or dragged. ``grid`` above zero is the spacing
     to round to where nothing else is near.
     """
-    spots = [(math.dist(at, (0.0, 0.0)), ORIGIN, (0.0, 0.0))]
-    spots += [(math.dist(at, p.xy), p.name, p.xy) for p in drawing.points if p.name not in without]
-    distance, name, xy = min(spots)
+    points = [(ORIGIN, (0.0, 0.0)), *((p.name, p.xy) for p in drawing.points)]
+    spots = [(math.dist(at, xy), name, xy) for name, xy in points if name not in without]
+    distance, name, xy = min(spots, default=(math.inf, "", (0.0, 0.0)))
     if distance <= near:
         words = "the origin" if name == ORIGIN else say_name(name)
         return Snap(xy, words, name)

@@ -19,11 +19,19 @@ def pieces(
 ) -> NDArray[Any]:
     """Bézier control points (n − 1, 4, 2) of the spline through ``points`` (n, 2), real or complex.
 
-    ``first`` and ``last`` are the handles, (2,). Solves one tridiagonal system; points must be
-    distinct.
+    ``first`` and ``last`` are the handles, (2,). Solves one tridiagonal system. Between points that
+    follow each other in one place the piece is that place, and the curve is the one without it.
     """
     n = len(points)
     chords = np.diff(points, axis=0)
+    apart = np.real(chords).any(axis=1)
+    if not apart.all():
+        a, b = points[:-1], points[1:]
+        control = np.stack([a, a, b, b], 1)
+        if apart.any():
+            there = np.concatenate([[True], apart])
+            control[apart] = pieces(points[there], first, last)
+        return control
     steps = np.sqrt(np.sqrt((chords * chords).sum(1)))
     matrix = np.zeros((n, n), dtype=points.dtype)
     right = np.zeros((n, 2), dtype=points.dtype)

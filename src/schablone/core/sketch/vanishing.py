@@ -19,8 +19,8 @@ from .system import System
 
 Floats = NDArray[np.float64]
 
-#: A length below this share of the sketch's size is none.
-_NOTHING = 1e-6
+#: A length below this share of the sketch's size is none, and one below so many mm.
+_NOTHING, _LEAST = 1e-6, 1e-5
 #: The ends of an arc have met where it goes so little round, or so nearly all the way, radians.
 _MET = 1e-6
 #: An arc that is drawn so nearly closed may as well be.
@@ -64,9 +64,11 @@ class Watch:
             [[*system.xy(arc.centre), *system.xy(arc.start), *system.xy(arc.end)] for arc in arcs],
             dtype=np.int64,
         ).reshape(-1, 6)
-        self._tiny = _NOTHING * system.size
-        #: Spans that are nothing to begin with are left alone, and so are arcs all but closed.
-        self._left_alone = set(self._short(start))
+        self._tiny = max(_NOTHING * system.size, _LEAST)
+        #: Lines that are nothing to begin with are left alone, and so are arcs all but closed.
+        self._left_alone = {
+            name for name in self._short(start) if isinstance(system.elements[name], Line)
+        }
         self._turned = self._sweeps(start)
         self._open = (self._turned > _CLOSED) & (self._turned < 2 * np.pi - _CLOSED)
 
@@ -127,8 +129,10 @@ def holding(system: System, names: Sequence[str]) -> tuple[Drawing, dict[str, fl
         while called in taken:
             called += "_"
         dimension = Dimension.model_validate({"name": called, "kind": kind, "of": (name,)})
-        holds.append(dimension)
-        values[called] = system.read(dimension, system.start)
+        drawn = system.read(dimension, system.start)
+        if drawn > _LEAST:  # what is nothing to begin with is not held at that
+            holds.append(dimension)
+            values[called] = drawn
     dimensions = (*system.drawing.dimensions, *holds)
     return system.drawing.model_copy(update={"dimensions": dimensions}), values
 
