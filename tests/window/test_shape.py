@@ -8,7 +8,7 @@ from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QWheelEvent
 from PySide6.QtWidgets import QApplication
 
-from schablone.core.design import read_design, write_design
+from schablone.core.design import edit, read_design, write_design
 from tests.conftest import SLIDE, plate
 from tests.window.hands import Hands
 
@@ -170,6 +170,24 @@ def test_sizes_are_found_renamed_and_not_lost(qtbot, window) -> None:
     sizes.rows["opening"].delete()
     assert "still used by" in window.foot.said.whole()
     assert window.session.design.size("opening") is not None
+
+
+def test_what_is_said_goes_with_the_next_edit(qtbot, window, hands) -> None:
+    row = window.shape.sizes.rows["width"]
+    row.open_details()
+    details = row.details
+    hands.retype("name of width", "2 wide")
+    hands.press(Qt.Key.Key_Return)
+    assert details.trouble.isVisible()
+    assert details.trouble.text() == window.foot.said.whole()
+    details.trouble.hide()
+    window.session.edit(lambda design: edit.add_size(design, "spare", "4 mm", ""), "new size")
+    window.session.undo()
+    assert window.foot.said.whole() == "Undone: new size."
+    assert not details.trouble.isVisible()  # that is nothing wrong with a size
+    window.session.edit(lambda design: edit.add_size(design, "other", "4 mm", ""), "new size")
+    assert window.foot.said.whole() == ""
+    window.session.undo()
 
 
 def test_steps_are_edited_in_their_sentence(qtbot, window, hands) -> None:

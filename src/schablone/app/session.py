@@ -236,6 +236,7 @@ class Session(QObject):
             return False
         if design == self.design:
             return False
+        self.said.emit("")  # what was said of the edit before is not of this one
         had = self._history.let_go
         self._history.put(design, did, together)
         if self._history.let_go and not had:
