@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import math
 from pathlib import Path
 
 import ezdxf
@@ -248,6 +249,39 @@ def test_a_circle_about_the_origin_may_be_smaller_than_what_is_snapped_to(
     assert kinds(board) == ["circle"]
     assert board.desk.curves["circle_1"][0].rx == pytest.approx(near, rel=0.1)
     assert not board.desk.trouble
+
+
+def test_an_arc_ends_at_a_point_only_where_that_is_as_far_from_its_centre(
+    qtbot, window, board
+) -> None:
+    hands = Hands(qtbot, window)
+    board.paper.take("point")
+    for x, y in ((30, 30), (0, 25.2)):
+        hands.click_at(board.paper, at(board, x, y))
+    for third, ends in (((30, 30), "point_3"), ((0, 25.2), "point_2")):
+        board.paper.take("arc")
+        for x, y in ((0, 0), (25, 0), third):
+            hands.click_at(board.paper, at(board, x, y))
+        arc = next(c for c in board.desk.drawing.curves if c.kind == "arc")
+        assert (arc.centre, arc.end == ends) == ("origin", ends == "point_2")
+        x, y = board.desk.xy(arc.end)
+        assert math.hypot(x, y) == pytest.approx(25, rel=0.03)
+        assert board.desk.xy("point_1") == pytest.approx((30, 30), abs=0.3)  # and stays there
+        hands.press(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+
+
+def test_what_crosses_has_no_distance_yet(qtbot, window, board) -> None:
+    hands = Hands(qtbot, window)
+    hands.press(Qt.Key.Key_C)
+    for x, y in ((20, 5), (35, 5)):
+        hands.click_at(board.paper, at(board, x, y))
+    idle(board)
+    before = board.desk.drawing
+    hands.click_at(board.paper, at(board, 20, 20))
+    hands.click_at(board.paper, at(board, 45, 0), modifier=Qt.KeyboardModifier.ShiftModifier)
+    hands.click("distance from circle 1 to the x axis")
+    hands.until("Circle 1 and the x axis cross: drag one clear of the other first.")
+    assert board.desk.drawing == before
 
 
 def test_two_chosen_lines_are_offered_what_fits_and_shown_what_would_move(qtbot, board) -> None:

@@ -377,6 +377,10 @@ class PaperPanel(QWidget):
             except (ValueError, KeyError) as error:
                 desk.said.emit(str(error))
                 return
+            if value < 0:
+                both = " and ".join(map(say_element, offer.of)).capitalize()
+                desk.said.emit(f"{both} cross: drag one clear of the other first.")
+                return
             kind = ANGLE if offer.kind == "angle" else LENGTH
             formula = str(Quantity(round(value, 3), kind)).replace("°", " deg")
             self._go_on_to = name

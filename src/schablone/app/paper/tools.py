@@ -23,6 +23,10 @@ class Stroke:
     sides: int = 6
 
 
+#: An arc ends at a point that is clicked where its distances from the centre differ by no more than
+#: this share.
+_SAME = 0.02
+
 Build = Callable[[Pen, list[Spot], Stroke], list[str]]
 
 
@@ -193,9 +197,7 @@ TOOLS = (
         "Arc about its centre",
         "Shift+B",
         ("The centre?", "Where does it begin?", "Where does it end, counter-clockwise?"),
-        lambda pen, s, stroke: [
-            pen.arc(s[0], s[1], s[2] if stroke.snaps[2].point else pen.place(s[2]))
-        ],
+        lambda pen, s, _: [pen.arc(*s)],
     ),
     DrawingTool(
         "arc_on",
@@ -253,7 +255,7 @@ def drawn(
     placed = stroke
     if tool.name in _ENDS_ON_THE_WAY and len(stroke.snaps) == len(tool.asks):
         last = stroke.snaps[-1]
-        if not (last.point or last.holds) or tool.name not in ("circle", "arc"):
+        if not _ends_there(tool, stroke):
             kept = Stroke(stroke.snaps[:-1], stroke.typed, stroke.sides)
             spots = spots_of(pen, kept, declined=declined)
             spots.append(last.xy)
@@ -265,6 +267,17 @@ def drawn(
         placed = Stroke(snaps, stroke.typed, stroke.sides)
     names = tool.build(pen, spots, placed)
     return pen.drawing, names
+
+
+def _ends_there(tool: DrawingTool, stroke: Stroke) -> bool:
+    """Whether what the last click was snapped to is a point of what is drawn, not just a place on
+    the way. An arc that would have to be torn there ends beside it."""
+    last = stroke.snaps[-1]
+    if not (last.point or last.holds) or tool.name not in ("circle", "arc"):
+        return False
+    centre, start = (snap.xy for snap in stroke.snaps[:2])
+    radius = math.dist(centre, start)
+    return tool.name == "circle" or abs(math.dist(centre, last.xy) - radius) <= _SAME * radius
 
 
 def draws_nothing(tool: DrawingTool, stroke: Stroke, at: XY, near: float) -> str:
