@@ -450,6 +450,18 @@ def test_an_offset_copy_is_held_at_a_typed_distance(qtbot, window, board) -> Non
     assert "that close" in window.foot.said.whole()
 
 
+def test_an_offset_copy_beside_a_curve_by_formula(qtbot, board) -> None:
+    board.paper.take("formula")
+    click(qtbot, board, (20, 20))
+    board.paper.take("circle")
+    click(qtbot, board, (-40, -20), (-30, -20))
+    idle(board)
+    choose(board, "circle_1")
+    board.offset_by("3 mm")
+    first, second = (c for c in board.desk.drawing.curves if c.kind == "circle")
+    assert second.radius - first.radius == pytest.approx(3)
+
+
 def test_a_slot_goes_where_it_is_asked_and_a_circle_does_not_turn_inside_out(
     qtbot, window, board
 ) -> None:

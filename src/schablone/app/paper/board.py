@@ -267,8 +267,8 @@ class Board(QWidget):
     def _try(self, make: Callable[[], Any], did: str) -> None:
         try:
             changed = make()
-        except (ValueError, StopIteration, KeyError) as error:
-            text = str(error) or "choose something to repeat first"
+        except ValueError as error:
+            text = str(error)
             self.desk.said.emit(f"{text[:1].upper()}{text[1:]}.")
             return
         self.desk.put(changed, did)
@@ -338,7 +338,9 @@ class Board(QWidget):
         made: list[str] = []
 
         def copy() -> Drawing:
-            changed, new = offset_copy(drawing, self.desk.curves, names, value, positive)
+            assert self.desk.settled is not None
+            shapes = self.desk.settled.system.shapes
+            changed, new = offset_copy(drawing, self.desk.curves, names, value, positive, shapes)
             made.extend(new)
             return changed
 

@@ -10,9 +10,12 @@ from .arrangement import arrange
 from .curves import Curve, EllipticArc, Segment
 from .diagnose import diagnose
 from .drawing import Arc, Circle, ConstraintKind, Drawing, Line
+from .formula_curve import ChebyshevCurve
 from .offsetting import moved_outline
 from .pen import Pen
 from .system import System
+
+Shapes = Mapping[str, tuple[ChebyshevCurve, float]]
 
 
 def offset_copy(
@@ -21,13 +24,15 @@ def offset_copy(
     names: Sequence[str],
     by: float,
     formula: str,
+    shapes: Shapes | None = None,
 ) -> tuple[Drawing, list[str]]:
     """The drawing with a copy of chosen lines, arcs or a circle ``by`` mm outwards, or inwards
     where it is negative.
 
     ``formula`` is what each distance is given; it must be worth ``abs(by)``. Of the rules that keep
-    the copy at its distance only those are added that say something new. Returns also the names of
-    the new curves.
+    the copy at its distance only those are added that say something new. ``shapes`` are those of
+    the curves by formula in the drawing, with their turns. Returns also the names of the new
+    curves.
 
     Raises:
         ValueError: where the chosen curves do not close, or some of them would vanish.
@@ -46,7 +51,7 @@ def offset_copy(
         if only.radius + by <= 0:
             raise ValueError(f"the circle is too small to be moved inwards by {abs(by):g} mm")
         made[only.name] = pen.circle(only.centre, only.radius + by)
-        return _held(pen.drawing, made, chosen, formula), list(made.values())
+        return _held(pen.drawing, made, chosen, formula, shapes or {}), list(made.values())
     moved = moved_outline(faces[0].outline, by)
     loop = moved[0].outer
     if len(moved) != 1 or moved[0].holes or sorted(c.name for c in loop.curves) != sorted(chosen):
@@ -60,10 +65,17 @@ def offset_copy(
         elif isinstance(curve, EllipticArc) and isinstance(original, Arc):
             ends = (start, end) if curve.t1 > curve.t0 else (end, start)
             made[curve.name] = pen.arc(original.centre, *ends)
-    return _held(pen.drawing, made, [c.name for c in loop.curves], formula), list(made.values())
+    order = [c.name for c in loop.curves]
+    return _held(pen.drawing, made, order, formula, shapes or {}), list(made.values())
 
 
-def _held(drawing: Drawing, made: Mapping[str, str], order: Sequence[str], formula: str) -> Drawing:
+def _held(
+    drawing: Drawing,
+    made: Mapping[str, str],
+    order: Sequence[str],
+    formula: str,
+    shapes: Shapes,
+) -> Drawing:
     """Add what keeps the copy in place, rule by rule, each only if it takes a freedom away."""
     candidates: list[tuple[ConstraintKind | Literal["distance"], tuple[str, ...]]] = []
     for k, name in enumerate(order):
@@ -74,21 +86,21 @@ def _held(drawing: Drawing, made: Mapping[str, str], order: Sequence[str], formu
     candidates += [
         ("parallel", (new, old)) for old, new in made.items() if drawing.by_name[old].kind == "line"
     ]
-    freedoms = _freedoms(drawing)
+    freedoms = _freedoms(drawing, shapes)
     for kind, of in candidates:
         pen = Pen(drawing)
         if kind == "distance":
             pen.measure("distance", *of, formula=formula)
         else:
             pen.hold(kind, *of)
-        left = _freedoms(pen.drawing)
+        left = _freedoms(pen.drawing, shapes)
         if left < freedoms:
             drawing, freedoms = pen.drawing, left
     return drawing
 
 
-def _freedoms(drawing: Drawing) -> int:
-    system = System(drawing)
+def _freedoms(drawing: Drawing, shapes: Shapes) -> int:
+    system = System(drawing, shapes)
     return diagnose(system, system.start).freedoms
 
 
