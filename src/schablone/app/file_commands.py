@@ -30,6 +30,7 @@ from .publisher import Publisher
 from .question_strip import QuestionStrip
 from .reading import read_file
 from .session import Session
+from .widgets.in_hand import take_over
 from .words_window import WordsWindow
 from .worker_client import WorkerClient
 
@@ -76,17 +77,25 @@ class FileCommands(QObject):
 
     def may_go(self) -> bool:
         """Ask about unsaved work; True where the design in hand may be left."""
-        if self.session.is_saved or (self.session.path is None and self.session.design == Design()):
+        wrong = take_over(self.window)
+        session = self.session
+        is_saved = session.is_saved or (session.path is None and session.design == Design())
+        if is_saved and not wrong:
             return True
         box = QMessageBox(self.window)
         box.setWindowTitle("Not saved")
         box.setTextFormat(Qt.TextFormat.PlainText)
-        box.setText(f"“{self.session.design.name}” has changes that are not saved.")
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        leave = box.addButton("Throw them away", QMessageBox.ButtonRole.DestructiveRole)
+        unsaved = f"“{session.design.name}” has changes that are not saved." * (not is_saved)
+        typed = f"What is being typed is not right yet. {wrong}" * bool(wrong)
+        box.setText(f"{unsaved} {typed}".strip())
+        save = None
+        if not wrong:
+            save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+        what = "Throw them away" if unsaved else "Throw it away"
+        leave = box.addButton(what, QMessageBox.ButtonRole.DestructiveRole)
         box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
         box.exec()
-        if box.clickedButton() is save:
+        if save is not None and box.clickedButton() is save:
             return self.save()
         return box.clickedButton() is leave
 
@@ -145,6 +154,9 @@ class FileCommands(QObject):
     def save_to(self, path: Path) -> bool:
         """Save to a file; False, with words, where that fails or somebody else has written to
         it."""
+        if wrong := take_over(self.window):
+            self.session.said.emit(f"Not saved, what is being typed is not right yet. {wrong}")
+            return False
         if path.resolve() == self.session.path and self.ask_whose():
             return False
         try:

@@ -8,6 +8,8 @@ from dataclasses import dataclass, field
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMainWindow, QMenu
 
+from .widgets.in_hand import take_over
+
 
 @dataclass(frozen=True, slots=True)
 class Command:
@@ -61,6 +63,10 @@ class MenuBar:
         action = QAction(command.words, self.window)
         if command.keys:
             action.setShortcut(QKeySequence(command.keys))
-        action.triggered.connect(lambda: command.does())
+        action.triggered.connect(lambda: self._do(command))
         self.actions[*path, command.words] = action
         return action
+
+    def _do(self, command: Command) -> None:
+        take_over(self.window)
+        command.does()

@@ -269,6 +269,8 @@ class SizeRow(QFrame):
         self.value.hide()
         self.wrong.hide()
         self._line.addWidget(editor, 21)
+        editor.show()
+        self._whole.activate()  # a second click may be waiting, and is for the line
         editor.begin()
 
     def stop_editing(self) -> None:

@@ -6,19 +6,20 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Mapping
 
-from PySide6.QtCore import QEvent, QModelIndex, QPoint, Qt, QTimer, Signal
+from PySide6.QtCore import QElapsedTimer, QEvent, QModelIndex, QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
     QFocusEvent,
     QKeyEvent,
     QKeySequence,
+    QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
     QStandardItem,
     QStandardItemModel,
 )
-from PySide6.QtWidgets import QCompleter, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QCompleter, QLineEdit, QVBoxLayout, QWidget
 
 from ...core.formula import FormulaError, names_in, parse_definition
 from ...core.formula.errors import did_you_mean
@@ -49,6 +50,7 @@ class _Line(QLineEdit):
         self.tabs_on = False
         #: The text was taken over. Qt gives Enter to the line first, and then still completes.
         self.is_done = False
+        self._opened = QElapsedTimer()
         self.model = QStandardItemModel(self)
         self.completer_ = QCompleter(self.model, self)
         self.completer_.setWidget(self)
@@ -56,6 +58,26 @@ class _Line(QLineEdit):
         self.completer_.popup().setObjectName("completion")
         self.completer_.popup().setFont(mono())
         self.completer_.activated[QModelIndex].connect(self._take)  # type: ignore[index]
+
+    def open(self) -> None:
+        """Take the keyboard, with all text chosen."""
+        self._opened.start()
+        self.setFocus(Qt.FocusReason.OtherFocusReason)
+        self.selectAll()
+
+    @property
+    def is_just_open(self) -> bool:
+        """Whether a click now is the second of a double click that opened it."""
+        opened = self._opened
+        return opened.isValid() and opened.elapsed() < QApplication.doubleClickInterval()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if not self.is_just_open:
+            super().mousePressEvent(event)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if not self.is_just_open:
+            super().mouseDoubleClickEvent(event)
 
     def offer(self, items: list[tuple[str, str]]) -> None:
         """Offer names, each with what it is."""
@@ -126,6 +148,10 @@ class _Line(QLineEdit):
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
+        if self.is_just_open and event.reason() == Qt.FocusReason.MouseFocusReason:
+            # The second of two clicks met what the first had opened it by.
+            QTimer.singleShot(0, self, self.open)
+            return
         if (
             event.reason() != Qt.FocusReason.PopupFocusReason
             and not self.completer_.popup().isVisible()
@@ -211,8 +237,7 @@ class FormulaEdit(QWidget):
 
     def begin(self) -> None:
         """Take the keyboard, with all text chosen."""
-        self.line.setFocus(Qt.FocusReason.OtherFocusReason)
-        self.line.selectAll()
+        self.line.open()
 
     def begin_with(self, text: str) -> None:
         """Take the keyboard; what was typed already stands in the place of the old text."""
@@ -400,6 +425,17 @@ class FormulaEdit(QWidget):
         if text or self._may_be_empty:
             self.committed.emit(text)
         return True
+
+    def take(self) -> str:
+        """Take the text over from where it is not left by hand, as for a command. Returns what is
+        wrong with it where it cannot be; it keeps the keyboard then."""
+        if self.line.text().strip() == self._start.strip():
+            return ""
+        self.line.clearFocus()
+        if self.commit():
+            return ""
+        self.line.setFocus(Qt.FocusReason.OtherFocusReason)
+        return self.said.text()
 
     def _left(self) -> None:
         # Left with the mouse: right text is taken over, wrong text stays with its message.

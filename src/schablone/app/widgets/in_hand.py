@@ -1,0 +1,45 @@
+"""What is being typed when something else is asked for: it is taken over first, as if its field had
+been left, so that what is saved is what is seen."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QApplication, QLineEdit, QPlainTextEdit, QWidget
+from shiboken6 import isValid
+
+from .formula_edit import FormulaEdit
+
+
+def take_over(window: QWidget) -> str:
+    """Take over what is being typed in a window. Returns what is wrong with it where it cannot be;
+    it stays in its field then."""
+    line = QApplication.focusWidget()
+    if line is None or line.window() is not window:
+        return ""
+    around = _around(line)
+    wrong = ""
+    if around and isinstance(formula := around[0], FormulaEdit):
+        wrong = formula.take()
+    elif isinstance(line, (QLineEdit, QPlainTextEdit)):
+        line.clearFocus()
+        around.insert(0, line)
+    if QApplication.focusWidget() is None:
+        _give_keyboard(around)
+    return wrong
+
+
+def _around(line: QWidget) -> list[QWidget]:
+    """What a line lies in, the nearest first."""
+    found, above = [], line.parentWidget()
+    while above is not None and not above.isWindow():
+        found.append(above)
+        above = above.parentWidget()
+    return found
+
+
+def _give_keyboard(widgets: list[QWidget]) -> None:
+    """Give the keyboard to the first that is there and takes it."""
+    for one in widgets:
+        if isValid(one) and one.isVisible() and one.focusPolicy() != Qt.FocusPolicy.NoFocus:
+            one.setFocus(Qt.FocusReason.OtherFocusReason)
+            return
