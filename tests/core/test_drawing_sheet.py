@@ -27,6 +27,7 @@ from schablone.core.process import Process, neutral, shipped_processes
 from schablone.core.publish.drawing_sheet import Page, drawing_pages, sheet_file
 from schablone.core.publish.drawing_sheet.measuring import measuring_pictures
 from schablone.core.publish.drawing_sheet.page import ADVANCE, Words
+from schablone.core.publish.drawing_sheet.sides import sides_of
 from schablone.core.sketch.curves import EllipticArc, Segment
 from schablone.core.sketch.loops import Loop
 from tests.conftest import DEMOS, SLIDE, TOP
@@ -45,6 +46,19 @@ def process_of(design: Design) -> Process:
 
 def pages_of(design: Design) -> list[Page]:
     return drawing_pages(design, rebuild(design, design.seen("wanted", process_of(design))))
+
+
+def test_lines_stay_while_paper_and_scale_change() -> None:
+    design = read_design(SLIDE)
+    built = rebuild(design, design.seen("wanted", process_of(design)))
+    again = rebuild(design, design.seen("wanted", process_of(design)))
+    (part, body), sheet = next(iter(built.bodies.items())), design.publish.sheet
+    first = sides_of(body, sheet, built.table)
+    other = sides_of(body, sheet.model_copy(update={"paper": "A2"}), built.table)
+    assert all(a.seen is b.seen for a, b in zip(first, other, strict=True))
+    anew = sides_of(again.bodies[part], sheet, again.table)
+    assert all(a.seen is not b.seen for a, b in zip(first, anew, strict=True))
+    assert [len(a.seen) for a in first] == [len(b.seen) for b in anew]
 
 
 # Lines

@@ -239,6 +239,7 @@ def answers_of(*requests: dict) -> list:
     """What a worker in this process answers to requests."""
     sink = io.BytesIO()
     worker = Worker(io.BufferedReader(io.BytesIO(b"".join(pack(one) for one in requests))), sink)  # type: ignore[arg-type]
+    worker.read_requests()  # all of them are there before the first is answered
     worker.run()
     return [talk.answer_of(header) for header, _ in Unpacker().feed(sink.getvalue())]
 
@@ -274,3 +275,27 @@ def test_a_request_that_is_none_is_our_fault_and_ends_nothing(capfd) -> None:
     )
     assert (odd.id, odd.ours) == (4, True)
     assert (lost.id, lost.ours) == (5, False)
+
+
+def test_a_sheet_that_is_looked_at_gives_way_to_the_part_and_to_a_later_sheet(
+    slide: Design, amsel: Process, tmp_path
+) -> None:
+    scene = {
+        "design": write_design(slide),
+        "lens": "wanted",
+        "process": amsel.model_dump(mode="json"),
+    }
+    file = tmp_path / "slide.svg"
+    answers = answers_of(
+        {"do": "draw sheet", "id": 1, "about": "", **scene},
+        {"do": "draw sheet", "id": 2, "about": str(file), **scene},
+        {"do": "rebuild", "id": 3, "known": {}, "given": {}, **scene},
+        {"do": "draw sheet", "id": 4, "about": "", **scene},
+        {"do": "draw sheet", "id": 5, "about": "", **scene},
+    )
+    of = {answer.id: answer for answer in answers if answer.id != 3}
+    assert [type(of[number]) for number in (1, 2, 4, 5)] == [
+        talk.GivenUp, talk.SheetDrawn, talk.GivenUp, talk.SheetDrawn,
+    ]  # fmt: skip
+    assert file.stat().st_size == of[2].bytes  # what is written is written
+    assert any(isinstance(answer, talk.RebuildDone) for answer in answers)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from ..core.design import Design
@@ -18,8 +18,11 @@ from .talk import DimensionDrawn, PageDrawn, StrokeDrawn, ViewDrawn, WordsDrawn
 _FINE = 0.03
 
 
-def drawn(design: Design, built: Rebuilt, path: str) -> tuple[list[PageDrawn], int]:
-    """The pages, and how large the file is that they were written to, where one is wanted.
+def drawn(
+    design: Design, built: Rebuilt, path: str, step: Callable[[], object]
+) -> tuple[list[PageDrawn], int]:
+    """The pages, and how large the file is that they were written to, where one is wanted. ``step``
+    is called again and again meanwhile, and may raise.
 
     Raises:
         SchabloneError: where the design cannot be built or drawn, or the file not be written.
@@ -27,7 +30,7 @@ def drawn(design: Design, built: Rebuilt, path: str) -> tuple[list[PageDrawn], i
     wrong = errors(built.problems)
     if wrong:
         raise SchabloneError(*wrong)
-    pages = drawing_pages(design, built)
+    pages = drawing_pages(design, built, step)
     size = 0
     if path:
         data = sheet_file(pages, path)

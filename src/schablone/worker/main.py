@@ -74,7 +74,7 @@ class Worker:
     def __init__(self, source: BufferedReader, sink: BinaryIO) -> None:
         self.source, self.sink = source, sink
         self.requests: queue.Queue[talk.Request | _Unread | None] = queue.Queue()
-        self.newest = 0
+        self.newest = self.newest_sheet = 0
         self.memory = Memory()
         self.kernel_loaded = False
 
@@ -89,6 +89,8 @@ class Worker:
                     continue
                 if isinstance(request, talk.Rebuild | talk.Cancel):
                     self.newest = request.id
+                if isinstance(request, talk.DrawSheet) and not request.about:
+                    self.newest_sheet = request.id
                 if not isinstance(request, talk.Cancel):
                     self.requests.put(request)
         self.requests.put(None)
@@ -379,9 +381,16 @@ class Worker:
         self.send(talk.BentTo(id=request.id, report=report), arrays)
 
     def draw_sheet(self, request: talk.DrawSheet, design: Design, view: LensView) -> None:
-        """The parts as they are wanted, on a drawing sheet."""
+        """The parts as they are wanted, on a drawing sheet. One that is only looked at is given up
+        where the part waits, or a later one."""
+
+        def still_wanted() -> None:
+            if not request.about and max(self.newest, self.newest_sheet) > request.id:
+                raise Cancelled
+
+        still_wanted()
         built = rebuild(design, replace(view, lens="wanted"), self.memory)
-        pages, size = drawn(design, built, request.about)
+        pages, size = drawn(design, built, request.about, still_wanted)
         self.send(talk.SheetDrawn(id=request.id, pages=pages, path=request.about, bytes=size))
 
     def draw_sizes(self, request: talk.DrawSizes, design: Design, view: LensView) -> None:

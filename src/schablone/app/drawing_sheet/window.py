@@ -200,8 +200,11 @@ class SheetWindow(QWidget):
         self._number += 1
         number = self._number
 
-        def answered(answer: talk.SheetDrawn | talk.Refused) -> None:
+        def answered(answer: talk.SheetDrawn | talk.Refused | talk.GivenUp) -> None:
             if not self._open or number != self._number:
+                return
+            if isinstance(answer, talk.GivenUp):
+                self._rest.start()  # the part goes first; what was drawn of the sheet is kept
                 return
             self._answered = number
             if isinstance(answer, talk.Refused):
@@ -352,7 +355,7 @@ class SheetWindow(QWidget):
         suggestion = folder / f"{self.session.design.name} sheet.pdf"
         path, kind = QFileDialog.getSaveFileName(self, "Write the sheet", str(suggestion), _ENDINGS)
         if path:
-            ending = next(e for e in (".pdf", ".svg", ".dxf") if e in kind)
+            ending = next((e for e in (".pdf", ".svg", ".dxf") if e in kind), ".pdf")
             chosen = Path(path)
             if chosen.suffix.lower() not in (".pdf", ".svg", ".dxf"):
                 chosen = chosen.with_name(chosen.name + ending)

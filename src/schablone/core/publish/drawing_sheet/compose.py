@@ -3,7 +3,7 @@ gives them, at the largest usual scale at which all their dimensions find room."
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from itertools import pairwise, product
 
@@ -35,8 +35,11 @@ _HATCH = 2.2
 _MOST_CROSSES = 80
 
 
-def drawing_pages(design: Design, built: Rebuilt) -> list[Page]:
-    """A page for each part, then those of the sizes that stand in lists.
+def drawing_pages(
+    design: Design, built: Rebuilt, step: Callable[[], object] = lambda: None
+) -> list[Page]:
+    """A page for each part, then those of the sizes that stand in lists. ``step`` is called again
+    and again meanwhile, and may raise.
 
     Raises:
         SchabloneError: where there is no part, or a cut is nowhere.
@@ -53,7 +56,7 @@ def drawing_pages(design: Design, built: Rebuilt) -> list[Page]:
     entries = by_part(entries_of(design, built), list(built.bodies))
     pages, listed = [], []
     for number, (part, body) in enumerate(built.bodies.items()):
-        sides = sides_of(body, sheet, built.table)
+        sides = sides_of(body, sheet, built.table, step)
         block = block_of(design, built, part, number)
         page, left = _page(part, sides, entries[part], sheet, block)
         pages.append(page)

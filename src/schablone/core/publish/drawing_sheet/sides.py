@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -98,8 +100,14 @@ class Side:
         return self.box[3] - self.box[1]
 
 
-def sides_of(body: Body, sheet: DrawingSheet, table: ValueTable) -> list[Side]:
-    """What a part is drawn from: the front, above, the side, a picture, and its cuts.
+def sides_of(
+    body: Body,
+    sheet: DrawingSheet,
+    table: ValueTable,
+    step: Callable[[], object] = lambda: None,
+) -> list[Side]:
+    """What a part is drawn from: the front, above, the side, a picture, and its cuts. ``step`` is
+    called before each of them, and may raise.
 
     Raises:
         SchabloneError: for a cut that is nowhere, or misses the part.
@@ -107,11 +115,13 @@ def sides_of(body: Body, sheet: DrawingSheet, table: ValueTable) -> list[Side]:
     beside = ("left", LEFT) if sheet.angle == "first" else ("right", RIGHT)
     sides = []
     for name, frame in (("front", FRONT), ("top", TOP), beside):
+        step()
         lines = _lines_of(body, frame)
         sides.append(Side(name, frame, lines.seen, lines.hidden, _box(lines.seen)))
     for number, cut in enumerate(sheet.cuts):
         frame = _ACROSS[cut.across]
         at = _place(cut, number, table, body)
+        step()
         try:
             # The front is seen against y.
             above = -at if cut.across == "y" else at
@@ -125,14 +135,35 @@ def sides_of(body: Body, sheet: DrawingSheet, table: ValueTable) -> list[Side]:
             Side(f"cut {number + 1}", frame, lines.seen, (), box, lines.areas, letter, above)
         )
     if len(body.names()) <= _MOST_FACES:
+        step()
         lines = _lines_of(body, PICTURE)
         sides.append(Side("picture", PICTURE, lines.seen, (), _box(lines.seen)))
     return sides
 
 
+@dataclass(frozen=True, eq=False)
+class _Very:
+    """This very body: bodies are not compared by what they are made of, which is a lot."""
+
+    body: Body
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Very) and other.body is self.body
+
+    def __hash__(self) -> int:
+        return id(self.body)
+
+
 def _lines_of(body: Body, view: Frame, cut: float | None = None) -> Lines:
     """The lines of a part seen against the normal of a plane; see
-    :func:`schablone.core.kernel.occ.hidden_lines.lines_of`."""
+    :func:`schablone.core.kernel.occ.hidden_lines.lines_of`. They take seconds where there are
+    thousands of faces, and last while paper, scale and dimensions change."""
+    return _lines_of_very(_Very(body), view, cut)
+
+
+@lru_cache(maxsize=24)
+def _lines_of_very(very: _Very, view: Frame, cut: float | None) -> Lines:
+    body = very.body
     if body.meshed is not None:
         return lines_of_triangles(body.meshed, view, cut)
     from ...kernel.occ.hidden_lines import lines_of
