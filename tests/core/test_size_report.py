@@ -8,6 +8,7 @@ import math
 import pytest
 
 from schablone.core.design import Design, read_design
+from schablone.core.design.edit import change_size, set_formula
 from schablone.core.design.evaluate import table_of
 from schablone.core.design.measures import measures_of
 from schablone.core.design.rebuild import Memory, rebuild
@@ -350,3 +351,18 @@ def test_the_thickness_of_the_stock_is_nothing_that_a_cut_changes():
         [4.2] * 3
     )
     assert line.leans == 0
+
+
+def test_a_size_of_nothing_is_reported_before_the_part_is_built_anew() -> None:
+    """What sizes measure is known of the part before, while they are nothing already."""
+    design = read_design(TOP / "demo" / "feeder-cap.schablone")
+    machine = printer()
+    built = rebuild(design, design.seen("wanted", machine))
+    measures = measures_of(design, built)
+    by_formula = [name for name, each in measures.of.items() if any(m.formula for m in each)]
+    assert by_formula
+    for name in by_formula:
+        free = change_size(design, name, low="", high="")
+        nothing = set_formula(free, name, "0 mm")
+        lines = size_report(nothing, measures, machine, table_of(nothing, machine))
+        assert {line.row.wanted.value for line in lines if line.row.name == name} == {0.0}

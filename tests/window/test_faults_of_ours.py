@@ -2,15 +2,24 @@
 
 from __future__ import annotations
 
+import importlib
+import os
+import pkgutil
+import subprocess
 import sys
 import threading
+from collections.abc import Iterator
+from types import FunctionType
 
 import pytest
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QApplication
+from shiboken6 import Shiboken
 
+import schablone.app
 from schablone.app import guard
 from schablone.app.application import _Bell
+from schablone.app.overrides import is_called_by_qt
 from schablone.core.design import edit
 from tests.window.hands import Hands
 from tests.window.test_shape import settle
@@ -103,3 +112,82 @@ def test_a_part_that_ends_the_kernel_is_offered_to_be_undone(qtbot, window) -> N
     settle(qtbot, window)
     assert window.session.design.size("height").formula != "41 mm"
     assert not window.strip.isVisible()
+
+
+class TestWhatQtCallsOfOurs:
+    """An error in it ended the process under Python 3.11."""
+
+    def test_an_error_while_a_page_is_shown_is_told(
+        self, qtbot, application, window, log, monkeypatch
+    ) -> None:
+        from schablone.app.places import process
+
+        guard.install(application.tell)
+        monkeypatch.setattr(process, "size_report", lambda *_: 1 / len(""))
+        hands = Hands(qtbot, window)
+        with qtbot.captureExceptions() as raised:
+            hands.click("Process")
+        sys.excepthook(*raised[0])
+        assert "This is a fault in Schablone, not in your design." in window.strip.said.text()
+        assert "division by zero" in log.read_text()
+        hands.click("Shape")
+        assert window.shape.isVisible()
+
+    @pytest.mark.parametrize("broken", ["1 / 0", "int('x')", "{}[self]", "[].pop()"])
+    def test_none_ends_the_process(self, broken) -> None:
+        code = (
+            "import sys, schablone.app\n"
+            "from PySide6.QtWidgets import QApplication, QWidget\n"
+            "application = QApplication([])\n"
+            "told = []\n"
+            "sys.excepthook = lambda kind, error, trace: told.append(kind)\n"
+            "class Broken(QWidget):\n"
+            "    def showEvent(self, event): self.broken()\n"
+            "    def paintEvent(self, event): self.broken()\n"
+            f"    def broken(self): {broken}\n"
+            "window = Broken()\n"
+            "window.resize(40, 40)\n"
+            "for does in (window.show, window.grab):\n"
+            "    try:\n"
+            "        does()\n"
+            "    except Exception as error:\n"
+            "        told.append(type(error))\n"
+            "print('lives', len(told) > 1)\n"
+        )
+        done = subprocess.run(
+            [sys.executable, "-c", code],
+            env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
+            capture_output=True,
+            text=True,
+            check=False,
+        )
+        assert done.stdout == "lives True\n", done.stderr
+
+    def test_all_of_it_is_looked_after(self) -> None:
+        for module in pkgutil.walk_packages(schablone.app.__path__, "schablone.app."):
+            if not module.name.endswith("__main__"):
+                importlib.import_module(module.name)
+        #: Called by nobody but us.
+        ours = {"__init__", "setText"}
+        checked = 0
+        for one in _all_below(Shiboken.Object):
+            if not one.__module__.startswith("schablone."):
+                continue
+            for name, method in vars(one).items():
+                of_qt = any(
+                    hasattr(base, name)
+                    for base in one.__mro__
+                    if base.__module__.startswith("PySide6")
+                )
+                if of_qt and isinstance(method, FunctionType) and name not in ours:
+                    assert is_called_by_qt(name), f"{one.__name__}.{name}: add it to _CALLED"
+                    whole = sys.version_info >= (3, 12) or hasattr(method, "__wrapped__")
+                    assert whole, f"{one.__name__}.{name} is older than settle_errors"
+                    checked += 1
+        assert checked > 100
+
+
+def _all_below(kind: type) -> Iterator[type]:
+    for one in type.__subclasses__(kind):
+        yield one
+        yield from _all_below(one)

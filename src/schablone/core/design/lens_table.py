@@ -122,7 +122,7 @@ def _row(
     if cell.wanted.kind != LENGTH or not correction.axes:
         return LensRow(name, cell.wanted, cell.wanted, cell.wanted, measure, process)
     wanted, drawn = _lengths(measure, cell, table)
-    share = wanted / cell.wanted.value if measure.formula else 1.0
+    share = wanted / cell.wanted.value if measure.formula and cell.wanted.value else 1.0
     cut = (
         cut_sheet(measures, measure.parts, process)
         if process.family == "cut" and correction.gains
